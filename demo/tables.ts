@@ -1,0 +1,157 @@
+import { Random } from "./random";
+import { CARRIERS, DAY, dayOf, DEMO_NOW, DEMO_START, HOUR, TOWNS, type Recipient, type Site, type World } from "./world";
+
+/** A value of a generated row; null is a gap. */
+export type Cell = string | number | boolean | Date | null;
+
+export interface GeneratedTable {
+  readonly name: string;
+  readonly comment: string;
+  /** Column definitions as SQL; written here, never by a user. */
+  readonly columns: readonly (readonly [name: string, definition: string])[];
+  readonly rows: (seed: number, scale: number, world: World) => Iterable<readonly Cell[]>;
+}
+
+const AGE_EFFECT: Readonly<Record<Recipient["age"], number>> = { "18-25": 0.9, "26-35": 0.35, "36-50": 0, "51-65": -0.5, "66+": -1.0 };
+const NOTICE_EFFECT: Readonly<Record<Recipient["notice"], number>> = { app: -0.9, email: 0.85, text: 0 };
+const SETTING_EFFECT: Readonly<Record<Site["setting"], number>> = { street: 0.2, station: -0.8, supermarket: -0.35, "petrol station": 0.75, campus: 1.1 };
+const SIZES = [["S", 5], ["M", 4], ["L", 2]] as const;
+const SIZE_EFFECT: Readonly<Record<string, number>> = { S: -0.35, M: 0, L: 0.7, XL: 1.2 };
+const SIZE_WEIGHT: Readonly<Record<string, number>> = { S: 450, M: 1700, L: 5200, XL: 11000 };
+const CARRIER_EFFECT: readonly number[] = [0, 0.35, -0.3, 0.15];
+/** Sizes above L were introduced three weeks before the demo's present. */
+const XL_SINCE = DEMO_NOW.getTime() - 21 * DAY;
+/** Log odds of an ordinary parcel to be left longer than 72 hours. */
+const BASE = -1.95;
+const WAIT = 72 * HOUR;
+
+function misspelt(random: Random, name: string): string {
+  return random.chance(0.97) ? name : random.pick([name.toUpperCase(), `${name} `, name.toLowerCase()]);
+}
+
+function* parcelRows(seed: number, scale: number, world: World): Iterable<readonly Cell[]> {
+  const random = new Random(seed + 11);
+  const count = Math.round(60_000 * scale);
+  const span = DEMO_NOW.getTime() - DEMO_START.getTime() - DAY;
+  for (let index = 0; index < count; index += 1) {
+    // Parcels are numbered in the order of booking.
+    const booked = DEMO_START.getTime() + DAY + (span * (index + random.uniform())) / count;
+    const recipient = random.pick(world.recipients);
+    const site = random.chance(0.8) ? world.sites[recipient.homeSite]! : random.pick(world.sites);
+    const carrier = Math.floor(random.uniform() * CARRIERS.length);
+    const size: string = booked > XL_SINCE && random.chance(0.12) ? "XL" : random.weighted(SIZES);
+    const weight = Math.round(SIZE_WEIGHT[size]! * Math.exp(0.45 * random.normal()));
+    const transit = (18 + random.exponential(20)) * HOUR;
+    let delivered = new Date(booked + transit);
+    // Vans deliver between 8 and 18 o'clock.
+    delivered.setUTCHours(8 + Math.floor(random.uniform() * 10), Math.floor(random.uniform() * 60), Math.floor(random.uniform() * 60));
+    if (delivered.getTime() < booked) delivered = new Date(delivered.getTime() + DAY);
+    const lost = random.chance(0.004);
+    const isDelivered = !lost && delivered.getTime() <= DEMO_NOW.getTime();
+    const weather = world.weather.get(site.town)?.[Math.min(dayOf(delivered), dayOf(DEMO_NOW))] ?? { rain: 0, temperature: 10, wind: 0 };
+    const weekday = delivered.getUTCDay();
+    const odds = BASE + 1.3 * AGE_EFFECT[recipient.age] + 1.15 * NOTICE_EFFECT[recipient.notice] + 1.15 * SETTING_EFFECT[site.setting] + SIZE_EFFECT[size]! + CARRIER_EFFECT[carrier]!
+      + (site.sheltered ? -0.25 : 0.09 * Math.min(weather.rain, 14)) - 0.045 * (weather.temperature - 10) + (weekday === 5 ? 0.8 : weekday === 6 ? 0.45 : 0)
+      + 0.055 * (delivered.getUTCHours() - 13) + recipient.slowness;
+    const slow = random.chance(1 / (1 + Math.exp(-odds)));
+    const wait = slow ? WAIT + random.exponential(50) * HOUR : Math.min(WAIT - HOUR / 4, (1 + random.exponential(19)) * HOUR);
+    const collected = new Date(delivered.getTime() + wait);
+    const returned = slow && random.chance(0.09);
+    const isCollected = isDelivered && !returned && collected.getTime() <= DEMO_NOW.getTime();
+    const waited = Math.min(returned ? 10 * DAY : wait, DEMO_NOW.getTime() - delivered.getTime());
+    // A reminder goes out after every full day and a half of waiting: known only afterwards, and nearly the answer.
+    const reminders = isDelivered ? Math.max(0, Math.min(5, Math.floor(waited / (36 * HOUR)) + (random.chance(0.06) ? 1 : 0))) : 0;
+    yield [
+      7_000_001 + index, recipient.id, site.id, misspelt(random, CARRIERS[carrier]!), size, random.chance(0.045) ? null : weight,
+      new Date(booked), isDelivered ? delivered : null, isDelivered ? new Date(delivered.getTime() + 5 * DAY) : null, isCollected ? collected : null, reminders,
+    ];
+  }
+}
+
+function* weatherRows(seed: number, _scale: number, world: World): Iterable<readonly Cell[]> {
+  const random = new Random(seed + 12);
+  for (const [town, days] of world.weather) {
+    for (const [day, weather] of days.entries()) {
+      for (const hour of [0, 6, 12, 18]) {
+        const at = new Date(DEMO_START.getTime() + day * DAY + hour * HOUR);
+        if (at > DEMO_NOW || random.chance(0.01)) continue;
+        const share = weather.rain * (0.15 + 0.2 * random.uniform());
+        const row = [town, at, random.chance(0.03) ? null : Math.round(share * 10) / 10, Math.round((weather.temperature + (hour === 12 ? 3 : hour === 0 ? -3 : 0)) * 10) / 10, Math.round(weather.wind * 10) / 10];
+        yield row;
+        // The station sends some readings twice.
+        if (random.chance(0.004)) yield row;
+      }
+    }
+  }
+}
+
+const TOPICS: Readonly<Record<string, readonly string[]>> = {
+  "door stuck": ["The door of my compartment does not open.", "Compartment stays shut, I pushed twice.", "Latch clicks but the door is stuck."],
+  "code missing": ["I never got a code for my parcel.", "Where do I find the pickup code?", "The code in the notice is not accepted."],
+  "wrong size": ["My parcel is too large for the compartment.", "Item was squeezed in, box is damaged."],
+  "extend deadline": ["Can I collect later, I am away until Monday?", "Please keep my parcel two more days."],
+  praise: ["Works very well, thank you.", "Quick and easy."],
+};
+
+function* messageRows(seed: number, scale: number): Iterable<readonly Cell[]> {
+  const random = new Random(seed + 13);
+  const topics = Object.keys(TOPICS);
+  const count = Math.round(4000 * scale);
+  for (let index = 0; index < count; index += 1) {
+    const topic = topics[Math.floor(topics.length * random.uniform() ** 1.3)]!;
+    const sent = new Date(DEMO_START.getTime() + ((DEMO_NOW.getTime() - DEMO_START.getTime()) * (index + random.uniform())) / count);
+    const parcel = 7_000_001 + Math.floor(random.uniform() * 60_000 * scale);
+    yield [90_001 + index, random.chance(0.1) ? null : parcel, sent, `${random.chance(0.3) ? "Hello. " : ""}${random.pick(TOPICS[topic]!)}`, random.chance(0.15) ? null : topic];
+  }
+}
+
+function* latchRows(seed: number, scale: number, world: World): Iterable<readonly Cell[]> {
+  const random = new Random(seed + 14);
+  let id = 1;
+  for (const site of world.sites) {
+    for (let compartment = 1; compartment <= Math.min(site.compartments, Math.round(12 * Math.max(1, scale))); compartment += 1) {
+      let cycles = Math.floor(random.uniform() * 8000);
+      for (let month = 0; month < 14; month += 1) {
+        cycles += Math.floor(150 + 200 * random.uniform());
+        const wear = cycles / 12000 + 0.15 * random.normal();
+        const at = new Date(DEMO_START.getTime() + (month * 30 + 10 + random.uniform() * 5) * DAY);
+        yield [id, site.id, compartment, at, cycles, Math.round(100 * site.forceScale * (8 + 3 * wear + 0.4 * random.normal())) / 100, random.chance(0.05) ? null : Math.round(100 * Math.max(0, 0.4 + 0.5 * wear)) / 100];
+        id += 1;
+      }
+    }
+  }
+}
+
+/** Every table of the demo warehouse, in the order of loading. */
+export const TABLES: readonly GeneratedTable[] = [
+  {
+    name: "sites", comment: "Where lockers stand.",
+    columns: [["site_id", "integer PRIMARY KEY"], ["town", "text NOT NULL"], ["setting", "text NOT NULL"], ["compartments", "integer NOT NULL"], ["sheltered", "boolean NOT NULL"], ["opened_on", "date NOT NULL"]],
+    rows: (_seed, _scale, world) => world.sites.map((site) => [site.id, site.town, site.setting, site.compartments, site.sheltered, site.openedOn]),
+  },
+  {
+    name: "recipients", comment: "People who receive parcels. The age band is missing where it was never given.",
+    columns: [["recipient_id", "integer PRIMARY KEY"], ["age_band", "text"], ["notice_preference", "text NOT NULL"], ["joined_on", "date NOT NULL"]],
+    rows: (_seed, _scale, world) => world.recipients.map((each) => [each.id, each.ageKnown ? each.age : null, each.notice, each.joinedOn]),
+  },
+  {
+    name: "parcels", comment: "One row per parcel. Empty times have not happened yet.",
+    columns: [["parcel_id", "bigint PRIMARY KEY"], ["recipient_id", "integer NOT NULL"], ["site_id", "integer NOT NULL"], ["carrier", "text NOT NULL"], ["size_class", "text NOT NULL"], ["weight_g", "integer"], ["booked_at", "timestamptz NOT NULL"], ["delivered_at", "timestamptz"], ["deadline_at", "timestamptz"], ["collected_at", "timestamptz"], ["reminders_sent", "integer NOT NULL"]],
+    rows: parcelRows,
+  },
+  {
+    name: "weather", comment: `Four readings a day in ${TOWNS.length} towns; some are missing, some were sent twice.`,
+    columns: [["town", "text NOT NULL"], ["observed_at", "timestamptz NOT NULL"], ["rain_mm", "double precision"], ["temperature_c", "double precision"], ["wind_ms", "double precision"]],
+    rows: weatherRows,
+  },
+  {
+    name: "messages", comment: "Messages to support; the topic is set by hand, where it is.",
+    columns: [["message_id", "integer PRIMARY KEY"], ["parcel_id", "bigint"], ["sent_at", "timestamptz NOT NULL"], ["body", "text NOT NULL"], ["topic", "text"]],
+    rows: messageRows,
+  },
+  {
+    name: "latch_readings", comment: "Monthly test of compartment latches. Sites were set up differently, so forces compare only within a site.",
+    columns: [["reading_id", "integer PRIMARY KEY"], ["site_id", "integer NOT NULL"], ["compartment", "integer NOT NULL"], ["taken_at", "timestamptz NOT NULL"], ["cycles", "integer NOT NULL"], ["force_n", "double precision NOT NULL"], ["play_mm", "double precision"]],
+    rows: latchRows,
+  },
+];

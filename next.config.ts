@@ -1,0 +1,13 @@
+import type { NextConfig } from "next";
+
+const config: NextConfig = {
+  reactStrictMode: true,
+  poweredByHeader: false,
+  // Loaded as they are at run time: native bindings, WebAssembly files, and modules that must exist once.
+  serverExternalPackages: ["pg", "pg-boss", "libpg-query", "pino", "sql-formatter"],
+  devIndicators: false,
+  // Types are checked by ./ravlen test; checking them again here would only make starting slower.
+  typescript: { ignoreBuildErrors: true },
+};
+
+export default config;

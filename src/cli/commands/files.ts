@@ -1,0 +1,48 @@
+import { readFileSync } from "node:fs";
+import type { Command } from "commander";
+import { format } from "sql-formatter";
+import { parsePipeline } from "@/core/pipeline/parse";
+import { describePlan } from "@/core/plan/statements";
+import { unwrap } from "@/core/problem";
+import { checkText } from "@/runs/check-file";
+import { saveVersion } from "@/store/pipelines";
+import { print, printProblems } from "../output";
+import { withContext } from "./client";
+
+const read = (file: string): string => readFileSync(file, "utf8");
+
+/** check, sql and save: commands that take a pipeline file. */
+export function addFileCommands(program: Command): void {
+  program.command("check").argument("<file>", "pipeline file").option("--json", "print JSON", false)
+    .description("check a pipeline file against the warehouse")
+    .action(async (file: string, options: { json: boolean }) => withContext(async (context) => {
+      const checked = await checkText(read(file), context.warehouse);
+      const problems = checked.ok ? checked.value.warnings : checked.problems;
+      if (!options.json && checked.ok) {
+        printProblems(false, problems, file);
+        print(false, undefined, () => `${file}: good. ${checked.value.main.steps.length} steps in "${checked.value.main.name}", ${checked.value.features.length} features.`);
+      } else printProblems(options.json, problems, file);
+    }));
+
+  program.command("sql").argument("<file>", "pipeline file").option("--json", "print JSON", false).option("--at <time>", "logical time of the run, ISO 8601")
+    .description("print the SQL that a pipeline file compiles to")
+    .action(async (file: string, options: { json: boolean; at?: string }) => withContext(async (context) => {
+      const checked = await checkText(read(file), context.warehouse);
+      if (!checked.ok) return printProblems(options.json, checked.problems, file);
+      const runTime = options.at ? new Date(options.at) : await context.now();
+      const statements = describePlan(checked.value, runTime.toISOString()).map((each) => ({ ...each, sql: format(each.sql, { language: "postgresql", keywordCase: "upper" }) }));
+      print(options.json, statements, () => statements.map((each) => `-- ${each.purpose}\n${each.sql};\n`).join("\n"));
+    }));
+
+  program.command("save").argument("<file>", "pipeline file").option("--json", "print JSON", false).option("--note <text>", "why this version was made")
+    .description("save a pipeline file as a new version")
+    .action(async (file: string, options: { json: boolean; note?: string }) => withContext(async (context) => {
+      const text = read(file);
+      const checked = await checkText(text, context.warehouse);
+      if (!checked.ok) return printProblems(options.json, checked.problems, file);
+      const saved = await saveVersion(context.store.db, unwrap(parsePipeline(text)).file, text, checked.value.hash, await context.now(), options.note);
+      if ("conflict" in saved) throw new Error("somebody saved at the same moment; try again");
+      const result = { pipeline: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh };
+      print(options.json, result, () => (saved.fresh ? `Saved ${result.pipeline} as version ${result.version}.` : `${result.pipeline} is unchanged; its newest version is ${result.version}.`));
+    }));
+}

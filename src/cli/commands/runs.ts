@@ -1,0 +1,104 @@
+import type { Command } from "commander";
+import { describeProblem, unwrap } from "@/core/problem";
+import type { Context } from "@/runs/context";
+import { openQueue, orderRun, type Order } from "@/runs/queue";
+import { listModels, modelById, setInService } from "@/store/models";
+import { findPipeline, listPipelines } from "@/store/pipelines";
+import { listRuns, runById, runRecord, workerAlive, type RunRow } from "@/store/runs";
+import { columnsOfText, print } from "../output";
+import { withContext } from "./client";
+
+const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => void setTimeout(resolve, milliseconds));
+const FINAL = new Set(["done", "failed", "cancelled"]);
+
+/** Orders a run and follows it to its end, printing its log. */
+async function orderAndFollow(context: Context, databaseUrl: string, order: Order, options: { json: boolean; wait: boolean }): Promise<void> {
+  const boss = await openQueue(databaseUrl, "sender", () => undefined);
+  try {
+    const run = unwrap(await orderRun(context, boss, order));
+    if (!options.wait) return print(options.json, { run: run.id, state: run.state }, () => `Run ${run.id} is in the queue.`);
+    if (!(await workerAlive(context.store.db))) process.stderr.write("No worker is running; the run waits for one.\n");
+    const ended = await follow(context, run.id, !options.json);
+    if (ended.state !== "done") process.exitCode = 1;
+    const model = ended.modelId === null ? undefined : await modelById(context.store.db, ended.modelId);
+    print(options.json, { run: ended.id, state: ended.state, rows: ended.rows, outcome: ended.outcome, problems: ended.problems, ...(model ? { version: model.number, metrics: model.metrics } : {}) },
+      () => (ended.state === "done" ? `Done: ${ended.outcome ?? ""}.` : `${ended.state}: ${ended.problems.map(describeProblem).join("; ") || (ended.outcome ?? "")}`));
+  } finally {
+    await boss.stop({ graceful: false, wait: false });
+  }
+}
+
+async function follow(context: Context, id: string, talk: boolean): Promise<RunRow> {
+  let shown = 0;
+  for (;;) {
+    const run = await runById(context.store.db, id);
+    if (!run) throw new Error(`run ${id} is gone`);
+    if (talk) {
+      const { steps } = await runRecord(context.store.db, id);
+      for (const step of steps.slice(shown)) {
+        if (step.state === "running") break;
+        process.stderr.write(`  ${step.name}${step.rows === null ? "" : `, ${step.rows.toLocaleString("en-US")} rows`}${step.detail ? `: ${step.detail}` : ""}\n`);
+        shown += 1;
+      }
+    }
+    if (FINAL.has(run.state)) return run;
+    await pause(300);
+  }
+}
+
+/** train, score, runs, models and serve. */
+export function addRunCommands(program: Command): void {
+  const common = (command: Command): Command => command.option("--json", "print JSON", false).option("--no-wait", "only put the run into the queue").option("--at <time>", "logical time of the run, ISO 8601");
+  type Common = { json: boolean; wait: boolean; at?: string };
+  const runTime = (options: Common): { runTime?: Date } => {
+    if (options.at === undefined) return {};
+    const at = new Date(options.at);
+    if (Number.isNaN(at.getTime())) throw new Error(`"${options.at}" is not a time; write it like 2026-06-30T22:00:00Z.`);
+    return { runTime: at };
+  };
+
+  common(program.command("train").argument("<name>", "pipeline").option("--candidate <name>", "candidate of the file; the first by default").option("--put-in-service", "put the new version in service when training succeeds", false))
+    .description("train a pipeline's newest version")
+    .action(async (name: string, options: Common & { candidate?: string; putInService: boolean }) => withContext(async (context, url) => {
+      await orderAndFollow(context, url, { kind: "train", pipeline: name, cause: "command line", ...runTime(options), options: options.candidate ? { candidate: options.candidate } : {} }, options);
+      const pipeline = await findPipeline(context.store.db, name);
+      const newest = pipeline && (await listModels(context.store.db, pipeline.id))[0];
+      if (options.putInService && pipeline && newest && !process.exitCode) await setInService(context.store.db, pipeline.id, newest.id);
+    }));
+
+  common(program.command("score").argument("<name>", "pipeline").option("--delivery <name>", "delivery of the file; the first by default"))
+    .description("score with the version in service and deliver")
+    .action(async (name: string, options: Common & { delivery?: string }) => withContext((context, url) =>
+      orderAndFollow(context, url, { kind: "score", pipeline: name, cause: "command line", ...runTime(options), options: options.delivery ? { delivery: options.delivery } : {} }, options)));
+
+  program.command("runs").option("--json", "print JSON", false).option("--limit <n>", "how many", "20").description("list runs, newest first")
+    .action(async (options: { json: boolean; limit: string }) => withContext(async (context) => {
+      const runs = await listRuns(context.store.db, { limit: Math.max(1, Number(options.limit) || 20) });
+      const names = new Map((await listPipelines(context.store.db)).map((each) => [each.id, each.name]));
+      const rows = runs.map((run) => ({ run: run.id, pipeline: names.get(run.pipelineId) ?? "", kind: run.kind, state: run.state, cause: run.cause, runTime: run.runTime, rows: run.rows, outcome: run.outcome, problems: run.problems }));
+      print(options.json, rows, () => (rows.length === 0 ? "No runs yet." : columnsOfText([["run", "pipeline", "kind", "state", "run time", "rows", "outcome"], ...rows.map((row) => [row.run.slice(0, 8), row.pipeline, row.kind, row.state, row.runTime.toISOString().slice(0, 16), String(row.rows ?? ""), row.problems[0]?.message ?? row.outcome ?? ""])])));
+    }));
+
+  program.command("models").option("--json", "print JSON", false).option("--pipeline <name>", "only this pipeline").description("list model versions, newest first")
+    .action(async (options: { json: boolean; pipeline?: string }) => withContext(async (context) => {
+      const pipelines = await listPipelines(context.store.db);
+      const only = options.pipeline === undefined ? undefined : pipelines.find((each) => each.name === options.pipeline);
+      if (options.pipeline !== undefined && !only) throw new Error(`There is no pipeline "${options.pipeline}".`);
+      const models = await listModels(context.store.db, only?.id);
+      const rows = models.map((model) => {
+        const pipeline = pipelines.find((each) => each.id === model.pipelineId);
+        return { pipeline: pipeline?.name ?? "", version: model.number, inService: pipeline?.inService === model.id, candidate: model.candidate, trained: model.createdAt, metrics: model.metrics, trainingRows: model.data.trainingRows, planHash: model.planHash, coefficients: model.model.coefficients };
+      });
+      print(options.json, rows, () => (rows.length === 0 ? "No models yet." : columnsOfText([["pipeline", "version", "in service", "candidate", "AUC", "log loss", "rows", "trained"], ...rows.map((row) => [row.pipeline, String(row.version), row.inService ? "yes" : "", row.candidate, row.metrics.auc?.toFixed(4) ?? "", row.metrics.log_loss?.toFixed(4) ?? "", String(row.trainingRows), row.trained.toISOString().slice(0, 16)])])));
+    }));
+
+  program.command("serve").argument("<name>", "pipeline").argument("<version>", "version number, or none").option("--json", "print JSON", false).description("put a model version in service, or take it out")
+    .action(async (name: string, version: string, options: { json: boolean }) => withContext(async (context) => {
+      const pipeline = await findPipeline(context.store.db, name);
+      if (!pipeline) throw new Error(`There is no pipeline "${name}".`);
+      const model = version === "none" ? undefined : (await listModels(context.store.db, pipeline.id)).find((each) => String(each.number) === version);
+      if (version !== "none" && !model) throw new Error(`"${name}" has no version ${version}.`);
+      await setInService(context.store.db, pipeline.id, model?.id ?? null);
+      print(options.json, { pipeline: name, inService: model?.number ?? null }, () => (model ? `Version ${model.number} of ${name} is in service.` : `No version of ${name} is in service.`));
+    }));
+}

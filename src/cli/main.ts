@@ -1,0 +1,14 @@
+import { Command } from "commander";
+import { addFileCommands } from "./commands/files";
+import { addRunCommands } from "./commands/runs";
+import { addStartCommands } from "./commands/start";
+
+const program = new Command("ravlen").description("Training and batch scoring pipelines, where the data lives").showHelpAfterError();
+addStartCommands(program);
+addFileCommands(program);
+addRunCommands(program);
+
+program.parseAsync(process.argv).catch((error: unknown) => {
+  process.stderr.write(`ravlen: ${error instanceof Error ? error.message : String(error)}\n`);
+  process.exit(1);
+});

@@ -1,0 +1,69 @@
+import { fork, type ChildProcess } from "node:child_process";
+import { closeSync, openSync } from "node:fs";
+import path from "node:path";
+
+export interface ChildOptions {
+  readonly name: string;
+  readonly script: string;
+  readonly home: string;
+  readonly env: Readonly<Record<string, string>>;
+  readonly say: (line: string) => void;
+}
+
+/** A child process that is started again when it dies, with growing pauses, until it is stopped. */
+export class KeptChild {
+  private child: ChildProcess | undefined;
+  private stopping = false;
+  private deaths = 0;
+
+  constructor(private readonly options: ChildOptions) {}
+
+  get pid(): number | undefined {
+    return this.child?.pid;
+  }
+
+  /** Starts the child and waits until it says it is ready. */
+  start(): Promise<void> {
+    const { name, script, home, env, say } = this.options;
+    return new Promise((resolve, reject) => {
+      const output = openSync(path.join(home, `${name}.log`), "a");
+      const child = fork(script, [], { execArgv: ["--import", "tsx"], stdio: ["ignore", output, output, "ipc"], env: { ...process.env, ...env } });
+      closeSync(output);
+      this.child = child;
+      let ready = false;
+      child.on("message", (message) => {
+        if (message !== "ready") return;
+        ready = true;
+        resolve();
+      });
+      child.once("exit", (code, signal) => {
+        if (this.stopping) return;
+        if (!ready && this.deaths === 0) {
+          reject(new Error(`the ${name} did not start (${signal ?? code}); see ${path.join(home, `${name}.log`)}`));
+          return;
+        }
+        this.deaths += 1;
+        const pause = Math.min(30_000, 500 * 2 ** Math.min(this.deaths, 6));
+        say(`the ${name} ended (${signal ?? code}); starting it again`);
+        setTimeout(() => void (this.stopping ? undefined : this.start().catch(() => undefined)), pause);
+      });
+      setTimeout(() => {
+        if (ready) this.deaths = 0;
+      }, 60_000).unref();
+    });
+  }
+
+  stop(): Promise<void> {
+    this.stopping = true;
+    const { child } = this;
+    if (!child || child.exitCode !== null || child.signalCode !== null) return Promise.resolve();
+    return new Promise((resolve) => {
+      const force = setTimeout(() => child.kill("SIGKILL"), 8000);
+      child.once("exit", () => {
+        clearTimeout(force);
+        resolve();
+      });
+      child.kill("SIGTERM");
+    });
+  }
+}

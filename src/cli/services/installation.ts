@@ -1,0 +1,96 @@
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import path from "node:path";
+import { homeFolder, instanceFile, openContext, closeContext, readInstance, type Context, type Instance } from "@/runs/context";
+import { migrateStore, openStore } from "@/store/database";
+import { readWarehouse, saveWarehouse } from "@/store/settings";
+import { buildPages } from "./build";
+import { KeptChild } from "./children";
+import { freePort } from "./ports";
+import { adminLogin, startPostgres, stopPostgres, type AdminLogin } from "./postgres";
+import { encryptionKey, provisionStore, provisionWarehouse } from "./provision";
+
+export const say = (line: string): void => void process.stderr.write(`ravlen: ${line}\n`);
+
+export const DEFAULT_WEB_PORT = 4380;
+export const DEFAULT_DATABASE_PORT = 54380;
+
+/** Whether a process is alive and is one of this project's. Process ids are used again by others. */
+function isOurs(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return readFileSync(`/proc/${pid}/cmdline`, "utf8").includes("src/cli/main.ts");
+  } catch {
+    return false;
+  }
+}
+
+/** The running installation of this folder, if its command is alive. */
+export function runningInstance(home = homeFolder()): Instance | undefined {
+  const instance = readInstance(home);
+  return instance && isOurs(instance.pid) ? instance : undefined;
+}
+
+export interface Running {
+  readonly instance: Instance;
+  readonly admin: AdminLogin;
+  readonly context: Context;
+  readonly startWorkers: (count: number) => Promise<void>;
+  readonly startWeb: () => Promise<void>;
+  readonly stop: () => Promise<void>;
+}
+
+export interface StartOptions {
+  readonly webPort: number;
+  readonly databasePort: number;
+  readonly build: boolean;
+  /** Names of the databases; tests use their own. */
+  readonly warehouse: { readonly database: string; readonly outputSchema: string; readonly scratchSchema: string };
+}
+
+/**
+ * Starts database, store and warehouse of this folder and gives the means to start web server and workers.
+ * Whatever an earlier start left behind is stopped first; data are kept.
+ */
+export async function startInstallation(options: StartOptions): Promise<Running> {
+  const home = homeFolder();
+  const root = process.cwd();
+  mkdirSync(home, { recursive: true, mode: 0o711 });
+  const other = runningInstance(home);
+  if (other) throw new Error(`Ravlen is already running here: http://127.0.0.1:${other.port} (process ${other.pid}).`);
+  if (options.build) await buildPages(root, say);
+  say("starting the database");
+  const { port: databasePort, folder } = await startPostgres(home, () => freePort(options.databasePort), say);
+  const admin = adminLogin(home, databasePort);
+  const databaseUrl = await provisionStore(admin, "ravlen");
+  const instance: Instance = { databaseUrl, key: encryptionKey(home), port: await freePort(options.webPort), databasePort, pid: process.pid };
+  writeFileSync(instanceFile(home), JSON.stringify(instance), { mode: 0o600 });
+  const store = openStore(databaseUrl);
+  await migrateStore(store, root);
+  const key = Buffer.from(instance.key, "hex");
+  const config = await readWarehouse(store.db, key);
+  // Our own warehouse gets fresh passwords and perhaps another port; one that was connected is left as it is.
+  const own = !config || config.reader.database === options.warehouse.database;
+  if (own) await saveWarehouse(store.db, "warehouse", await provisionWarehouse(admin, options.warehouse), key);
+  await store.pool.end();
+  const context = await openContext(instance);
+  const children: KeptChild[] = [];
+  const add = async (name: string, script: string): Promise<void> => {
+    const child = new KeptChild({ name, script: path.join(root, script), home, env: { RAVLEN_HOME: home }, say });
+    children.push(child);
+    await child.start();
+  };
+  return {
+    instance, admin, context,
+    startWorkers: async (count) => {
+      for (let index = 0; index < count; index += 1) await add(index === 0 ? "worker" : `worker-${index + 1}`, "src/worker/main.ts");
+    },
+    startWeb: () => add("web", "src/cli/web.ts"),
+    stop: async () => {
+      await Promise.all(children.map((child) => child.stop()));
+      await closeContext(context);
+      stopPostgres(folder);
+      rmSync(instanceFile(home), { force: true });
+    },
+  };
+}
+

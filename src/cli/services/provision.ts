@@ -1,0 +1,70 @@
+import { randomBytes } from "node:crypto";
+import { existsSync, readFileSync, writeFileSync } from "node:fs";
+import path from "node:path";
+import { quoteIdentifier, quoteText } from "@/core/sql/quote";
+import type { WarehouseConfig } from "@/warehouse/warehouse";
+import { asAdmin, type AdminLogin } from "./postgres";
+
+/** Encrypts warehouse logins in the database; kept beside it, not in it. */
+export function encryptionKey(home: string): string {
+  const file = path.join(home, "key");
+  if (!existsSync(file)) writeFileSync(file, randomBytes(32).toString("hex"), { mode: 0o600 });
+  return readFileSync(file, "utf8").trim();
+}
+
+async function ensureDatabase(admin: AdminLogin, name: string): Promise<void> {
+  await asAdmin(admin, "postgres", async (client) => {
+    const { rowCount } = await client.query("SELECT 1 FROM pg_database WHERE datname = $1", [name]);
+    if (!rowCount) await client.query(`CREATE DATABASE ${quoteIdentifier(name)} ENCODING 'UTF8' LOCALE 'C.UTF-8' TEMPLATE template0`);
+  });
+}
+
+/** The application's own database and its owner; gives the connection string. */
+export async function provisionStore(admin: AdminLogin, database: string): Promise<string> {
+  await ensureDatabase(admin, database);
+  const password = randomBytes(24).toString("hex");
+  const role = `${database}_owner`;
+  await asAdmin(admin, database, async (client) => {
+    await client.query(`DO $$ BEGIN CREATE ROLE ${quoteIdentifier(role)} LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$`);
+    // A fresh password at each start: the old one is of no use to whoever read it.
+    await client.query(`ALTER ROLE ${quoteIdentifier(role)} PASSWORD ${quoteText(password)}`);
+    await client.query(`ALTER DATABASE ${quoteIdentifier(database)} OWNER TO ${quoteIdentifier(role)}`);
+    await client.query(`GRANT ALL ON SCHEMA public TO ${quoteIdentifier(role)}`);
+    await client.query(`REVOKE CONNECT ON DATABASE ${quoteIdentifier(database)} FROM PUBLIC`);
+  });
+  return `postgres://${role}:${password}@${admin.host}:${admin.port}/${database}`;
+}
+
+export interface WarehouseNames {
+  readonly database: string;
+  readonly outputSchema: string;
+  readonly scratchSchema: string;
+}
+
+/**
+ * A warehouse database with two roles: a reader who may read everything and write nothing, and a writer who owns
+ * the output and scratch schemas and may otherwise only read.
+ */
+export async function provisionWarehouse(admin: AdminLogin, names: WarehouseNames): Promise<WarehouseConfig> {
+  await ensureDatabase(admin, names.database);
+  const login = (role: string, password: string) => ({ host: admin.host, port: admin.port, database: names.database, user: role, password });
+  const reader = login(`${names.database}_reader`, randomBytes(24).toString("hex"));
+  const writer = login(`${names.database}_writer`, randomBytes(24).toString("hex"));
+  await asAdmin(admin, names.database, async (client) => {
+    for (const { user, password } of [reader, writer]) {
+      await client.query(`DO $$ BEGIN CREATE ROLE ${quoteIdentifier(user)} LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$`);
+      await client.query(`ALTER ROLE ${quoteIdentifier(user)} PASSWORD ${quoteText(password)}`);
+    }
+    await client.query(`ALTER ROLE ${quoteIdentifier(reader.user)} SET default_transaction_read_only = on`);
+    await client.query(`REVOKE CREATE ON SCHEMA public FROM PUBLIC`);
+    await client.query(`REVOKE CONNECT, TEMPORARY ON DATABASE ${quoteIdentifier(names.database)} FROM PUBLIC`);
+    await client.query(`GRANT CONNECT ON DATABASE ${quoteIdentifier(names.database)} TO ${quoteIdentifier(reader.user)}, ${quoteIdentifier(writer.user)}`);
+    await client.query(`GRANT TEMPORARY ON DATABASE ${quoteIdentifier(names.database)} TO ${quoteIdentifier(writer.user)}`);
+    await client.query(`GRANT pg_read_all_data TO ${quoteIdentifier(reader.user)}, ${quoteIdentifier(writer.user)}`);
+    // Sizes, counters and cancelling one's own statements need no more than this.
+    for (const schema of [names.outputSchema, names.scratchSchema]) {
+      await client.query(`CREATE SCHEMA IF NOT EXISTS ${quoteIdentifier(schema)} AUTHORIZATION ${quoteIdentifier(writer.user)}`);
+    }
+  });
+  return { reader, writer, outputSchema: names.outputSchema, scratchSchema: names.scratchSchema };
+}

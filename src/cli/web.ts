@@ -1,0 +1,45 @@
+import { createServer } from "node:http";
+import next from "next";
+import pino from "pino";
+import { readInstance } from "@/runs/context";
+import { refusal } from "@/server/origin-guard";
+
+const log = pino({ name: "ravlen web", level: process.env["RAVLEN_LOG"] ?? "info" });
+
+/** The web server process: Next.js behind a check of Host and Origin, on loopback only. */
+async function main(): Promise<void> {
+  const instance = readInstance();
+  if (!instance) throw new Error("Ravlen is not running here.");
+  const { port } = instance;
+  const app = next({ dev: false, dir: process.cwd(), hostname: "127.0.0.1", port });
+  await app.prepare();
+  const handle = app.getRequestHandler();
+  const server = createServer((request, response) => {
+    const refused = refusal(request, port);
+    if (refused) {
+      response.writeHead(403, { "content-type": "text/plain; charset=utf-8" }).end(refused);
+      return;
+    }
+    response.setHeader("x-frame-options", "DENY");
+    response.setHeader("x-content-type-options", "nosniff");
+    response.setHeader("referrer-policy", "same-origin");
+    void handle(request, response);
+  });
+  server.listen(port, "127.0.0.1", () => {
+    log.info({ port }, "ready");
+    process.send?.("ready");
+  });
+  server.on("error", (error) => {
+    log.error({ error: error.message }, "cannot listen");
+    process.exit(1);
+  });
+  const stop = (): void => process.exit(0);
+  process.on("SIGTERM", stop);
+  process.on("SIGINT", stop);
+  process.on("disconnect", stop);
+}
+
+main().catch((error: unknown) => {
+  log.error({ error: error instanceof Error ? error.stack : String(error) }, "web server could not start");
+  process.exit(1);
+});

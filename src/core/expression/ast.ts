@@ -1,0 +1,88 @@
+import type { ValueType } from "../value-type";
+
+/** Binary operators a user may write; all of them exist in standard SQL or are PostgreSQL's everyday ones. */
+export type BinaryOperator =
+  | "+" | "-" | "*" | "/" | "%" | "^" | "||"
+  | "=" | "<>" | "<" | "<=" | ">" | ">=" | "is distinct from" | "is not distinct from"
+  | "and" | "or";
+
+interface Placed {
+  /** Character offset in the text the expression was written in, for error messages. */
+  readonly at?: number;
+}
+
+/**
+ * An SQL scalar or aggregate expression as data. Text from a user becomes this, is checked as this,
+ * and is printed again from this; there is no other way into a statement.
+ */
+export type Expression = Placed &
+  (
+    | { readonly kind: "literal"; readonly type: "number"; readonly text: string }
+    | { readonly kind: "literal"; readonly type: "string"; readonly text: string }
+    | { readonly kind: "literal"; readonly type: "double"; readonly value: number }
+    | { readonly kind: "literal"; readonly type: "boolean"; readonly value: boolean }
+    | { readonly kind: "literal"; readonly type: "null" }
+    | { readonly kind: "column"; readonly name: string; readonly relation?: string }
+    | { readonly kind: "runTime" }
+    | {
+        readonly kind: "call";
+        readonly name: string;
+        readonly args: readonly Expression[];
+        readonly distinct?: boolean;
+        readonly star?: boolean;
+        readonly filter?: Expression;
+        /** ORDER BY of an ordered-set aggregate such as percentile_cont. */
+        readonly withinGroup?: Expression;
+      }
+    | { readonly kind: "extract"; readonly field: string; readonly operand: Expression }
+    | { readonly kind: "negate"; readonly operand: Expression }
+    | { readonly kind: "not"; readonly operand: Expression }
+    | { readonly kind: "binary"; readonly operator: BinaryOperator; readonly left: Expression; readonly right: Expression }
+    | {
+        readonly kind: "case";
+        readonly subject?: Expression;
+        readonly branches: readonly { readonly when: Expression; readonly then: Expression }[];
+        readonly otherwise?: Expression;
+      }
+    | { readonly kind: "cast"; readonly operand: Expression; readonly type: ValueType }
+    | { readonly kind: "in"; readonly operand: Expression; readonly values: readonly Expression[]; readonly negated: boolean }
+    | { readonly kind: "between"; readonly operand: Expression; readonly low: Expression; readonly high: Expression; readonly negated: boolean }
+    | { readonly kind: "is"; readonly operand: Expression; readonly test: "null" | "true" | "false"; readonly negated: boolean }
+    /**
+     * A number for each known text, one for NULL and one for every other text; printed as CASE or, when long,
+     * as a search in a JSON constant. Only Ravlen writes it (codes and coefficients of categories).
+     */
+    | { readonly kind: "lookup"; readonly operand: Expression; readonly entries: readonly (readonly [string, number])[]; readonly missing: number; readonly otherwise: number }
+    | { readonly kind: "like"; readonly operand: Expression; readonly pattern: Expression; readonly negated: boolean; readonly ignoreCase: boolean }
+  );
+
+export type Call = Extract<Expression, { kind: "call" }>;
+
+/** Short constructors for expressions that Ravlen itself writes. */
+export const column = (name: string, relation?: string): Expression =>
+  relation === undefined ? { kind: "column", name } : { kind: "column", name, relation };
+export const double = (value: number): Expression => ({ kind: "literal", type: "double", value });
+export const integer = (value: number): Expression => ({ kind: "literal", type: "number", text: String(Math.trunc(value)) });
+export const text = (value: string): Expression => ({ kind: "literal", type: "string", text: value });
+export const truth = (value: boolean): Expression => ({ kind: "literal", type: "boolean", value });
+export const NULL: Expression = { kind: "literal", type: "null" };
+export const call = (name: string, ...args: readonly Expression[]): Call => ({ kind: "call", name, args });
+export const cast = (operand: Expression, type: ValueType): Expression => ({ kind: "cast", operand, type });
+export const binary = (left: Expression, operator: BinaryOperator, right: Expression): Expression => ({ kind: "binary", operator, left, right });
+export const isNull = (operand: Expression): Expression => ({ kind: "is", operand, test: "null", negated: false });
+export const isNotNull = (operand: Expression): Expression => ({ kind: "is", operand, test: "null", negated: true });
+export const when = (condition: Expression, then: Expression, otherwise: Expression): Expression => ({
+  kind: "case",
+  branches: [{ when: condition, then }],
+  otherwise,
+});
+
+/** Joins conditions with AND; an empty list is TRUE. */
+export function allOf(conditions: readonly Expression[]): Expression {
+  return conditions.reduce<Expression | undefined>((left, right) => (left ? binary(left, "and", right) : right), undefined) ?? truth(true);
+}
+
+/** Adds terms from left to right, so that rounding is the same wherever the sum is computed. */
+export function sumOf(terms: readonly Expression[]): Expression {
+  return terms.reduce<Expression | undefined>((left, right) => (left ? binary(left, "+", right) : right), undefined) ?? double(0);
+}

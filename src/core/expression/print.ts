@@ -1,0 +1,105 @@
+import type { ValueType } from "../value-type";
+import { quoteDouble, quoteIdentifier, quoteNumeric, quoteText } from "../sql/quote";
+import type { BinaryOperator, Expression } from "./ast";
+
+/** What printing needs from outside: the logical time of the run, as an ISO 8601 text with offset. */
+export interface PrintContext {
+  readonly runTime: string;
+}
+
+const PRECEDENCE: Readonly<Record<BinaryOperator, number>> = {
+  or: 1, and: 2,
+  "=": 4, "<>": 4, "<": 4, "<=": 4, ">": 4, ">=": 4, "is distinct from": 4, "is not distinct from": 4,
+  "||": 6, "+": 7, "-": 7, "*": 8, "/": 8, "%": 8, "^": 9,
+};
+
+/** A lookup of more entries than this is printed as a JSON constant instead of a CASE. */
+const LONGEST_CASE = 24;
+
+/** Functions that are keywords of the grammar: quoting them would name another function. */
+const GRAMMAR_FUNCTIONS = new Set(["coalesce", "nullif", "greatest", "least"]);
+
+const SQL_TYPE_NAMES: Readonly<Partial<Record<ValueType, string>>> = { json: "jsonb" };
+
+/** The SQL name of a type Ravlen can cast to. */
+export function sqlType(type: ValueType): string {
+  if (type === "other") throw new RangeError("cannot write a cast to an unknown type");
+  return SQL_TYPE_NAMES[type] ?? type;
+}
+
+function precedence(node: Expression): number {
+  switch (node.kind) {
+    case "binary": return PRECEDENCE[node.operator];
+    case "not": return 3;
+    case "in": case "between": case "like": return 5;
+    case "is": return 4;
+    case "negate": return 10;
+    default: return 11;
+  }
+}
+
+/** Prints an expression as SQL. The result parses back to the same expression. */
+export function printExpression(node: Expression, context: PrintContext): string {
+  const print = (each: Expression): string => printExpression(each, context);
+  const wrap = (each: Expression, least: number): string => (precedence(each) < least ? `(${print(each)})` : print(each));
+  switch (node.kind) {
+    case "literal":
+      switch (node.type) {
+        case "number": return quoteNumeric(node.text);
+        case "string": return quoteText(node.text);
+        case "double": return quoteDouble(node.value);
+        case "boolean": return node.value ? "true" : "false";
+        case "null": return "NULL";
+      }
+    case "column":
+      return node.relation === undefined ? quoteIdentifier(node.name) : `${quoteIdentifier(node.relation)}.${quoteIdentifier(node.name)}`;
+    case "runTime":
+      return `${quoteText(context.runTime)}::timestamptz`;
+    case "call": {
+      // PostgreSQL reads hexadecimal digits as a bit string; only Ravlen's split asks for this.
+      if (node.name === "hex_to_bigint") return `CAST(CAST('x' || ${print(node.args[0]!)} AS bit(32)) AS bigint)`;
+      const name = GRAMMAR_FUNCTIONS.has(node.name) ? node.name : node.name.toLowerCase();
+      const args = node.star ? "*" : `${node.distinct ? "DISTINCT " : ""}${node.args.map(print).join(", ")}`;
+      const within = node.withinGroup ? ` WITHIN GROUP (ORDER BY ${print(node.withinGroup)})` : "";
+      const filter = node.filter ? ` FILTER (WHERE ${print(node.filter)})` : "";
+      return `${name}(${args})${within}${filter}`;
+    }
+    case "extract":
+      return `extract(${node.field} FROM ${print(node.operand)})`;
+    case "negate":
+      return `-${wrap(node.operand, 11)}`;
+    case "not":
+      return `NOT ${wrap(node.operand, 4)}`;
+    case "binary": {
+      const own = PRECEDENCE[node.operator];
+      // Comparisons do not associate, so both sides need more than the operator's own strength.
+      const left = wrap(node.left, own === 4 ? 5 : own);
+      return `${left} ${node.operator.toUpperCase()} ${wrap(node.right, own + 1)}`;
+    }
+    case "case": {
+      const subject = node.subject ? ` ${print(node.subject)}` : "";
+      const branches = node.branches.map((branch) => ` WHEN ${print(branch.when)} THEN ${print(branch.then)}`).join("");
+      return `CASE${subject}${branches}${node.otherwise ? ` ELSE ${print(node.otherwise)}` : ""} END`;
+    }
+    case "cast":
+      return `CAST(${print(node.operand)} AS ${sqlType(node.type)})`;
+    case "in":
+      return `${wrap(node.operand, 6)} ${node.negated ? "NOT " : ""}IN (${node.values.map(print).join(", ")})`;
+    case "between":
+      return `${wrap(node.operand, 6)} ${node.negated ? "NOT " : ""}BETWEEN ${wrap(node.low, 6)} AND ${wrap(node.high, 6)}`;
+    case "is":
+      return `${wrap(node.operand, 6)} IS ${node.negated ? "NOT " : ""}${node.test.toUpperCase()}`;
+    case "lookup": {
+      const value = print(node.operand);
+      if (node.entries.length <= LONGEST_CASE) {
+        const branches = node.entries.map(([key, result]) => ` WHEN ${value} = ${quoteText(key)} THEN ${quoteDouble(result)}`).join("");
+        return `CASE WHEN ${value} IS NULL THEN ${quoteDouble(node.missing)}${branches} ELSE ${quoteDouble(node.otherwise)} END`;
+      }
+      // PostgreSQL searches the keys of a JSON constant by bisection, so thousands of categories stay cheap.
+      const json = `${quoteText(JSON.stringify(Object.fromEntries(node.entries)))}::jsonb`;
+      return `CASE WHEN ${value} IS NULL THEN ${quoteDouble(node.missing)} ELSE coalesce(CAST(${json} ->> ${value} AS double precision), ${quoteDouble(node.otherwise)}) END`;
+    }
+    case "like":
+      return `${wrap(node.operand, 6)} ${node.negated ? "NOT " : ""}${node.ignoreCase ? "ILIKE" : "LIKE"} ${wrap(node.pattern, 6)}`;
+  }
+}

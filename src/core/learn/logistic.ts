@@ -1,0 +1,267 @@
+import { cholesky, inverse, solve, type Matrix } from "../numeric/cholesky";
+import { twoSidedP } from "../numeric/normal";
+import { failure, problem, success, warning, type Problem, type Result } from "../problem";
+import { layOut, termName, toOriginal, type Design } from "./design";
+import { collinear, divergence, separatedLevels } from "./diagnose";
+import type { LogisticModel, CoefficientRow } from "./logistic-model";
+import type { FrameQuestions, FrameSummary } from "./questions";
+
+export interface LogisticSettings {
+  /** Penalty: mean loss + ridge / 2 * sum of (coefficient * deviation)^2; the intercept is free. */
+  readonly ridge: number;
+  readonly tolerance: number;
+  readonly most_passes: number;
+  readonly sample_rows: number;
+  readonly reference: Readonly<Record<string, string>>;
+}
+
+/** One pass over rows, as reported while training runs. */
+export interface Pass {
+  readonly pass: number;
+  readonly scope: "all" | "sample";
+  /** Mean log loss over the rows of the scope, penalty included. */
+  readonly loss: number;
+  /** Largest element of the mean gradient, on the solver's scale. */
+  readonly gradientNorm: number;
+  /** Largest change of a coefficient, on the solver's scale. */
+  readonly step: number;
+}
+
+export interface FitOptions {
+  readonly settings: LogisticSettings;
+  readonly categories: readonly { readonly column: string; readonly levels: readonly (string | null)[] }[];
+  readonly onPass?: (pass: Pass) => Promise<void> | void;
+}
+
+/** Standard errors take one pass of all cross products; beyond this many products they come from the sample. */
+const MOST_EXACT_PRODUCTS = 5e8;
+
+/**
+ * Fits a logistic regression by asking for sums only.
+ *
+ * Newton's method on a fixed sample gives a start and a Hessian; passes over all rows then take steps
+ * preconditioned with that Hessian until the standardised coefficients are within `tolerance` of the solution
+ * (the remaining error is estimated from the contraction between steps). When the sample is all the rows,
+ * this is plain Newton. Sources: McCullagh and Nelder, Generalized Linear Models, 2nd ed., section 4.4;
+ * for the subsampled Hessian: Roosta-Khorasani and Mahoney, "Sub-sampled Newton methods", Math. Prog. 174, 2019.
+ *
+ * Problems: one_class, target_missing, separated, collinear, not_converged, feature_missing, not_finite.
+ */
+export async function fitLogistic(ask: FrameQuestions, options: FitOptions): Promise<Result<{ model: LogisticModel; warnings: readonly Problem[] }>> {
+  const { settings } = options;
+  const summary = await ask.summary();
+  const found = checkSummary(summary);
+  if (found.length > 0) return failure(...found);
+  const warnings: Problem[] = [];
+  const useful = summary.numbers.filter((each) => {
+    // A deviation at the size of rounding is a constant, whatever the last digits say.
+    const keep = each.missing === 0 && each.deviation > 1e-12 * Math.max(1, Math.abs(each.mean));
+    if (!keep) warnings.push(warning("constant_feature", `"${each.column}" has ${each.missing === summary.rows ? "no value" : "one value only"} in the training rows and is left out of the model.`));
+    return keep;
+  });
+  const categories = options.categories.flatMap((category) => {
+    const counts = summary.categories.find((each) => each.column === category.column);
+    return category.levels.length > 1 && counts ? [{ ...category, rows: counts.rows, positives: counts.positives }] : [];
+  });
+  if (settings.ridge === 0) {
+    const separated = separatedLevels(categories);
+    if (separated) return failure(separated);
+  }
+  const design = layOut(useful, categories, settings.reference);
+  const sampled = await ask.drawSample(design, settings.sample_rows, summary.rows);
+  const wholeSample = sampled === summary.rows;
+  const start = await newtonOnSample(ask, design, summary, settings, wholeSample, options);
+  if (!start.ok) return start;
+  const end = wholeSample ? start : await passesOverAll(ask, design, summary, settings, start.value, options);
+  if (!end.ok) return end;
+  const { coefficients, hessian, passes } = end.value;
+  const products = summary.rows * ((design.terms.length * (design.terms.length + 1)) / 2);
+  const exact = wholeSample || products <= MOST_EXACT_PRODUCTS;
+  const information = wholeSample || !exact ? hessian : penalised((await ask.curvature(design, coefficients, "all")).hessian, settings.ridge * summary.rows);
+  const factor = cholesky(information);
+  if (factor.kind === "dependent") return failure(collinear(design, factor.index, factor.combination));
+  const last = passes.at(-1)!;
+  const model: LogisticModel = {
+    algorithm: "logistic_regression",
+    ...readable(design, coefficients, inverse(factor.lower), summary),
+    fit: {
+      rows: summary.rows, positives: summary.positives, ridge: settings.ridge, sampleRows: sampled, passes: [...passes],
+      meanLoss: last.loss, gradientNorm: last.gradientNorm, errorsFrom: exact ? "all rows" : "sample", numbersOut: ask.numbersOut(),
+    },
+  };
+  return success({ model, warnings });
+}
+
+function checkSummary(summary: FrameSummary): readonly Problem[] {
+  if (summary.rows === 0) return [problem("no_rows", "There are no training rows.", "Look at rows.train and at the filters before it; the Braid shows where rows are lost.")];
+  if (summary.unanswered > 0) return [problem("target_missing", `${summary.unanswered} training rows have no target.`, "Narrow rows.train to rows whose answer is known, or fill the target.")];
+  if (summary.positives === 0 || summary.positives === summary.rows) {
+    return [problem("one_class", `All ${summary.rows} training rows have the same answer (${summary.positives === 0 ? "negative" : "positive"}).`, "Check the target column and its positive value; two classes are needed to learn.")];
+  }
+  return summary.numbers.flatMap((each) => {
+    if (each.missing > 0 && each.missing < summary.rows) return [problem("feature_missing", `The feature "${each.column}" is missing in ${each.missing} of ${summary.rows} training rows.`, "Add a fill step for it, or exclude it.")];
+    if (each.missing === 0 && !Number.isFinite(each.deviation)) return [problem("not_finite", `The feature "${each.column}" holds infinite or not-a-number values.`, "Filter those rows, or derive a finite value.")];
+    return [];
+  });
+}
+
+interface Fit {
+  readonly coefficients: Float64Array;
+  /** Of the penalised loss summed over all training rows. */
+  readonly hessian: Matrix;
+  readonly passes: readonly Pass[];
+}
+
+function penalised(hessian: Matrix, penalty: number): Matrix {
+  return hessian.map((row, i) => {
+    const copy = Float64Array.from(row);
+    if (i > 0) copy[i] = copy[i]! + penalty;
+    return copy;
+  });
+}
+
+const largest = (values: Float64Array): number => values.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
+
+/** Loss and gradient with the penalty added. */
+function withPenalty(slope: { readonly loss: number; readonly gradient: Float64Array }, coefficients: Float64Array, penalty: number): { loss: number; gradient: Float64Array } {
+  let loss = slope.loss;
+  const gradient = slope.gradient.map((value, index) => {
+    if (index === 0) return value;
+    loss += (penalty / 2) * coefficients[index]! ** 2;
+    return value + penalty * coefficients[index]!;
+  });
+  return { loss, gradient };
+}
+
+async function newtonOnSample(ask: FrameQuestions, design: Design, summary: FrameSummary, settings: LogisticSettings, whole: boolean, options: FitOptions): Promise<Result<Fit>> {
+  const size = design.terms.length;
+  let coefficients: Float64Array = new Float64Array(size);
+  const share = summary.positives / summary.rows;
+  coefficients[0] = Math.log(share / (1 - share));
+  const passes: Pass[] = [];
+  let lastStep: Float64Array = new Float64Array(size);
+  let before = Infinity;
+  for (let pass = 1; pass <= settings.most_passes; pass += 1) {
+    const answer = await ask.curvature(design, coefficients, "sample");
+    // A sample may separate what all rows do not, or lack a rare level; a faint penalty keeps its start finite.
+    const faint = whole ? 0 : 1;
+    const penalty = settings.ridge * answer.rows + faint;
+    const { loss, gradient } = withPenalty(answer, coefficients, penalty);
+    if (loss > before + 1e-9 * Math.abs(before) && pass > 1 && largest(lastStep) > 1e-6) {
+      // Newton overshot: go half the way back. Convexity makes this end.
+      lastStep = lastStep.map((value) => value / 2);
+      coefficients = coefficients.map((value, index) => value + lastStep[index]!);
+      continue;
+    }
+    const hessian = penalised(answer.hessian, penalty);
+    const factor = cholesky(hessian, pass > 8 ? 1e-14 : 1e-11);
+    if (factor.kind === "dependent") {
+      return failure(pass > 4 ? divergence(design, lastStep) : collinear(design, factor.index, factor.combination));
+    }
+    const step = solve(factor.lower, gradient);
+    const entry: Pass = { pass, scope: whole ? "all" : "sample", loss: loss / answer.rows, gradientNorm: largest(gradient) / answer.rows, step: largest(step) };
+    passes.push(entry);
+    await options.onPass?.(entry);
+    coefficients = coefficients.map((value, index) => value - step[index]!);
+    const scale = summary.rows / answer.rows;
+    // The sample only has to give a start as good as its own noise; all rows decide.
+    const enough = whole ? settings.tolerance : 1e-4;
+    if (largest(step) <= enough) return success({ coefficients, hessian: hessian.map((row) => row.map((value) => value * scale)), passes });
+    if (settings.ridge === 0 && whole && ((answer.loss / answer.rows < 1e-7) || (pass > 20 && largest(step) > 0.3))) return failure(divergence(design, step));
+    lastStep = step.map((value) => -value);
+    before = loss;
+  }
+  return failure(notConverged(design, lastStep, settings));
+}
+
+async function passesOverAll(ask: FrameQuestions, design: Design, summary: FrameSummary, settings: LogisticSettings, start: Fit, options: FitOptions): Promise<Result<Fit>> {
+  let { coefficients } = start;
+  let hessian = withRareLevels(design, start.hessian);
+  const passes = [...start.passes];
+  const penalty = settings.ridge * summary.rows;
+  let previous = Infinity;
+  let best = { loss: Infinity, coefficients };
+  let slow = 0;
+  let step: Float64Array = new Float64Array(design.terms.length);
+  for (let pass = 1; pass <= settings.most_passes; pass += 1) {
+    const { loss, gradient } = withPenalty(await ask.slope(design, coefficients, "all"), coefficients, penalty);
+    const worse = loss > best.loss + 1e-7 * Math.abs(best.loss);
+    if (worse || slow >= 2) {
+      // The sample's curvature is not that of all rows (a rare level, a heavy tail): measure it on all rows, at the best place so far.
+      coefficients = worse ? best.coefficients : coefficients;
+      hessian = penalised((await ask.curvature(design, coefficients, "all")).hessian, penalty);
+      slow = 0;
+      previous = Infinity;
+      if (worse) continue;
+    }
+    const factor = cholesky(hessian, 1e-13);
+    if (factor.kind === "dependent") return failure(collinear(design, factor.index, factor.combination));
+    best = { loss, coefficients };
+    step = solve(factor.lower, gradient);
+    const size = largest(step);
+    const entry: Pass = { pass: passes.length + 1, scope: "all", loss: loss / summary.rows, gradientNorm: largest(gradient) / summary.rows, step: size };
+    passes.push(entry);
+    await options.onPass?.(entry);
+    coefficients = coefficients.map((value, index) => value - step[index]!);
+    const contraction = Number.isFinite(previous) ? Math.min(size / previous, 1) : 1;
+    // What is left after this step shrinks by the same factor again.
+    if (size * contraction <= settings.tolerance) return success({ coefficients, hessian, passes });
+    slow = contraction > 0.4 && Number.isFinite(previous) ? slow + 1 : 0;
+    previous = size;
+  }
+  return failure(notConverged(design, step, settings));
+}
+
+/**
+ * A level that the sample hardly holds would get far too long a step. On the solver's scale every column has
+ * spread 1, so its curvature is about that of the intercept; too much curvature only shortens the step.
+ */
+function withRareLevels(design: Design, hessian: Matrix): Matrix {
+  const usual = hessian[0]![0]!;
+  return hessian.map((row, index) => {
+    if (design.terms[index]!.kind !== "level" || row[index]! > 0.3 * usual) return row;
+    const copy = Float64Array.from(row);
+    copy[index] = usual;
+    return copy;
+  });
+}
+
+function notConverged(design: Design, step: Float64Array, settings: LogisticSettings): Problem {
+  if (settings.ridge === 0 && largest(step) > 0.1) return divergence(design, step);
+  return problem("not_converged", `Training did not settle within ${settings.most_passes} passes.`, "Raise most_passes, or set a small ridge such as 0.001.");
+}
+
+/** The model on the original scale, with one row per coefficient for people. */
+function readable(design: Design, scaled: Float64Array, covariance: Matrix, summary: FrameSummary): Pick<LogisticModel, "intercept" | "numbers" | "categories" | "coefficients"> {
+  const original = toOriginal(design, scaled);
+  const rows = design.terms.map((term, index): CoefficientRow => {
+    const error = standardError(design, covariance, index);
+    const z = original[index]! / error;
+    return { term: termName(term), ...(term.kind === "intercept" ? {} : { column: term.column }), estimate: original[index]!, error, z, p: twoSidedP(z), perDeviation: scaled[index]! };
+  });
+  const categories = design.categories.map((category) => {
+    const counts = summary.categories.find((each) => each.column === category.column)?.rows ?? [];
+    const levels = category.levels.map((level, index) => {
+      const position = category.positions[index + 1]!;
+      return { level, rows: counts[index] ?? 0, coefficient: position < 0 ? 0 : original[position]! };
+    });
+    const total = levels.reduce((sum, level) => sum + level.rows, 0);
+    return { column: category.column, levels, unseen: levels.reduce((sum, level) => sum + level.coefficient * (level.rows / total), 0) };
+  });
+  return {
+    intercept: original[0]!,
+    numbers: design.numbers.map((column, index) => ({ column, coefficient: original[index + 1]! })),
+    categories,
+    coefficients: rows,
+  };
+}
+
+/** Standard error on the original scale: the change of scale is linear, so its rows carry the covariance over. */
+function standardError(design: Design, covariance: Matrix, index: number): number {
+  if (index > 0) return Math.sqrt(covariance[index]![index]!) / design.spreads[index]!;
+  const weights = design.terms.map((_, each) => (each === 0 ? 1 : -design.centres[each]! / design.spreads[each]!));
+  let variance = 0;
+  for (let i = 0; i < weights.length; i += 1) for (let j = 0; j < weights.length; j += 1) variance += weights[i]! * weights[j]! * covariance[i]![j]!;
+  return Math.sqrt(variance);
+}
+

@@ -1,0 +1,171 @@
+import { column, double, sumOf, binary, type Expression } from "../expression/ast";
+import { printExpression } from "../expression/print";
+import { DRAW_COLUMN, TARGET_COLUMN } from "../plan/frame";
+import { TRAINING_PART } from "../plan/split";
+import { quoteDouble, quoteIdentifier } from "../sql/quote";
+import { PART_COLUMN } from "../steps/step";
+import type { Design } from "./design";
+
+/**
+ * The learner's questions as SQL over a training frame. Each statement yields sums over rows and nothing else.
+ * `frame` is an already quoted table name; columns are quoted here.
+ */
+
+const TARGET = quoteIdentifier(TARGET_COLUMN);
+const TRAINING = `${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`;
+/** PostgreSQL allows 1,664 result columns; stay below. */
+const MOST_RESULTS = 1600;
+/** Levels of a category up to which their gradients are taken as filtered sums beside the others, in one pass. */
+const FEW_LEVELS = 32;
+/** Centre a column in SQL only where its mean would cost digits. */
+const FAR_FROM_ZERO = 100;
+
+export function chunks<T>(items: readonly T[], size: number): readonly (readonly T[])[] {
+  return Array.from({ length: Math.ceil(items.length / size) }, (_, index) => items.slice(index * size, (index + 1) * size));
+}
+
+/** Row counts of the target: rows, positives, unanswered. */
+export function countsSql(frame: string): string {
+  return `SELECT count(*)::double precision AS rows, count(*) FILTER (WHERE ${TARGET} = 1)::double precision AS positives, count(*) FILTER (WHERE ${TARGET} IS NULL)::double precision AS unanswered FROM ${frame} WHERE ${TRAINING}`;
+}
+
+/** Per number column: values present, mean, population deviation (n, m, d followed by the position). */
+export function momentsSql(frame: string, columns: readonly string[]): readonly string[] {
+  return chunks(columns.map((name, index) => ({ name: quoteIdentifier(name), index })), Math.floor(MOST_RESULTS / 3)).map((part) =>
+    `SELECT ${part.map(({ name, index }) => `count(${name})::double precision AS n${index}, avg(${name}) AS m${index}, stddev_pop(${name}) AS d${index}`).join(", ")} FROM ${frame} WHERE ${TRAINING}`);
+}
+
+/** Per code of a category: rows and positives. */
+export function levelsSql(frame: string, name: string): string {
+  return `SELECT ${quoteIdentifier(name)} AS code, count(*)::double precision AS rows, count(*) FILTER (WHERE ${TARGET} = 1)::double precision AS positives FROM ${frame} WHERE ${TRAINING} GROUP BY 1`;
+}
+
+/** Copies the fixed sample into a temporary table with numbers already on the solver's scale. */
+export function sampleSql(frame: string, sample: string, design: Design, share: number): string {
+  const numbers = design.numbers.map((name, index) => `(${quoteIdentifier(name)} - ${quoteDouble(design.centres[index + 1]!)}) / ${quoteDouble(design.spreads[index + 1]!)} AS ${quoteIdentifier(name)}`);
+  const items = [TARGET, ...numbers, ...design.categories.map((each) => quoteIdentifier(each.column))];
+  const drawn = share >= 1 ? "" : ` AND ${quoteIdentifier(DRAW_COLUMN)} < ${quoteDouble(share)}`;
+  return `CREATE TEMPORARY TABLE ${sample} AS SELECT ${items.join(", ")} FROM ${frame} WHERE ${TRAINING}${drawn}`;
+}
+
+const context = { runTime: "1970-01-01T00:00:00Z" };
+
+/** What is subtracted from a column inside the statement: nothing, unless its mean is far from zero. */
+function offsetOf(design: Design, index: number): number {
+  const centre = design.centres[index]!;
+  return Math.abs(centre) > FAR_FROM_ZERO * design.spreads[index]! ? centre : 0;
+}
+
+function shifted(design: Design, index: number, name: string): Expression {
+  const offset = offsetOf(design, index);
+  return offset === 0 ? column(name) : binary(column(name), "-", double(offset));
+}
+
+/** Linear predictor at coefficients on the solver's scale, over the frame's raw columns or the sample's scaled ones. */
+function predictor(design: Design, coefficients: Float64Array, scaled: boolean): string {
+  let intercept = coefficients[0]!;
+  const terms = design.numbers.map((name, each) => {
+    const index = each + 1;
+    if (scaled) return binary(double(coefficients[index]!), "*", column(name));
+    const slope = coefficients[index]! / design.spreads[index]!;
+    intercept -= slope * (design.centres[index]! - offsetOf(design, index));
+    return binary(double(slope), "*", shifted(design, index, name));
+  });
+  const numbers = printExpression(sumOf([double(intercept), ...terms]), context);
+  const levels = design.categories.map((category) => {
+    const values = category.positions.slice(1).map((position) => (position < 0 ? "0" : String(coefficients[position]! / design.spreads[position]!)));
+    return `(ARRAY[${values.join(",")}]::double precision[])[${quoteIdentifier(category.column)}]`;
+  });
+  return [numbers, ...levels].join(" + ");
+}
+
+/**
+ * Rows with their residual p - y, loss and weight p (1 - p). Fenced, so that the predictor is computed once a row;
+ * written with exp(-|eta|), which can neither overflow nor underflow.
+ */
+function residuals(source: string, where: string, columns: readonly string[], eta: string, weights: boolean): string {
+  const kept = columns.map((each) => `, ${each}`).join("");
+  const first = `SELECT ${TARGET} AS y, ${eta} AS eta${kept} FROM ${source}${where} OFFSET 0`;
+  const second = `SELECT y, eta, exp(-least(abs(eta), 700::double precision)) AS e${kept} FROM (${first}) AS with_eta OFFSET 0`;
+  const loss = "greatest(eta, 0::double precision) + ln(1 + e) - y * eta AS loss";
+  const residual = "CASE WHEN eta >= 0 THEN 1 / (1 + e) ELSE e / (1 + e) END - y AS r";
+  return `(SELECT ${residual}, ${loss}${weights ? ", e / ((1 + e) * (1 + e)) AS w" : ""}${kept} FROM (${second}) AS with_e OFFSET 0) AS rows_at`;
+}
+
+export interface SlopeStatement {
+  readonly sql: string;
+  /** Puts an answer row's numbers into the gradient (raw scale, offsets applied). */
+  readonly places: readonly { readonly result: string; readonly position: number }[];
+  /** For grouped statements: the category whose codes the rows carry. */
+  readonly category?: number;
+  readonly withLoss: boolean;
+}
+
+/** Loss and gradient over all training rows: one statement, and one more for each category of many levels. */
+export function slopeSql(frame: string, design: Design, coefficients: Float64Array): readonly SlopeStatement[] {
+  const eta = predictor(design, coefficients, false);
+  const names = design.numbers.map(quoteIdentifier);
+  const sums: { sql: string; position: number }[] = design.numbers.map((name, each) => ({ sql: `sum(r * (${printExpression(shifted(design, each + 1, name), context)}))`, position: each + 1 }));
+  for (const category of design.categories) {
+    if (category.levels.length > FEW_LEVELS) continue;
+    category.positions.forEach((position, code) => {
+      if (position >= 0) sums.push({ sql: `sum(r) FILTER (WHERE ${quoteIdentifier(category.column)} = ${code})`, position });
+    });
+  }
+  const categories = design.categories.map((each) => quoteIdentifier(each.column));
+  const source = residuals(frame, ` WHERE ${TRAINING}`, [...names, ...categories], eta, false);
+  const statements = chunks(sums, MOST_RESULTS - 3).map((part, index): SlopeStatement => ({
+    sql: `SELECT count(*)::double precision AS rows, sum(loss) AS loss, sum(r) AS g0${part.map((each, place) => `, ${each.sql} AS s${place}`).join("")} FROM ${source}`,
+    places: part.map((each, place) => ({ result: `s${place}`, position: each.position })),
+    withLoss: index === 0,
+  }));
+  const bare: SlopeStatement = { sql: `SELECT count(*)::double precision AS rows, sum(loss) AS loss, sum(r) AS g0 FROM ${source}`, places: [], withLoss: true };
+  const grouped = design.categories.flatMap((category, index): SlopeStatement[] =>
+    category.levels.length <= FEW_LEVELS ? [] : [{ sql: `SELECT ${quoteIdentifier(category.column)} AS code, sum(r) AS s0 FROM ${source} GROUP BY 1`, places: [], category: index, withLoss: false }]);
+  return [...(statements.length > 0 ? statements : [bare]), ...grouped];
+}
+
+/** Turns raw sums of r * (x - offset) into the gradient on the solver's scale. */
+export function scaleGradient(design: Design, raw: Float64Array): Float64Array {
+  return raw.map((value, index) => (index === 0 ? value : (value - (design.centres[index]! - offsetOf(design, index)) * raw[0]!) / design.spreads[index]!));
+}
+
+export interface CrossStatement {
+  readonly sql: string;
+  readonly kind: "numbers" | "level" | "levels";
+  /** For "numbers": which element of the Hessian each result is. */
+  readonly pairs: readonly (readonly [number, number])[];
+  readonly categories: readonly number[];
+  readonly withSlope: boolean;
+}
+
+/**
+ * Loss, gradient and all second derivatives, over the scaled sample or over the frame: cross products of numbers,
+ * sums by code for categories, and counts of code pairs for two categories. Never a column per level.
+ */
+export function curvatureSql(source: { readonly table: string; readonly scaled: boolean }, design: Design, coefficients: Float64Array): readonly CrossStatement[] {
+  const eta = predictor(design, coefficients, source.scaled);
+  const names = design.numbers.map(quoteIdentifier);
+  const categories = design.categories.map((each) => quoteIdentifier(each.column));
+  const where = source.scaled ? "" : ` WHERE ${TRAINING}`;
+  const rows = residuals(source.table, where, [...names, ...categories], eta, true);
+  // Over the frame the change of scale happens inside the statement, so that products of far-off means keep their digits.
+  const scaled = design.numbers.map((_, each) => (source.scaled ? names[each]! : `((${names[each]!} - ${quoteDouble(design.centres[each + 1]!)}) / ${quoteDouble(design.spreads[each + 1]!)})`));
+  const inner = source.scaled ? rows : `(SELECT r, loss, w${scaled.map((each, index) => `, ${each} AS ${names[index]!}`).join("")}${categories.map((each) => `, ${each}`).join("")} FROM ${rows} OFFSET 0) AS scaled_rows`;
+  const pairs: (readonly [number, number])[] = [];
+  for (let i = 1; i <= names.length; i += 1) for (let j = 1; j <= i; j += 1) pairs.push([i, j]);
+  const slope = `count(*)::double precision AS rows, sum(loss) AS loss, sum(r) AS g0, sum(w) AS w0${names.map((name, each) => `, sum(r * ${name}) AS g${each + 1}, sum(w * ${name}) AS w${each + 1}`).join("")}`;
+  const products = chunks(pairs, MOST_RESULTS).map((part): CrossStatement => ({
+    sql: `SELECT ${part.map(([i, j], place) => `sum(w * ${names[i - 1]!} * ${names[j - 1]!}) AS h${place}`).join(", ")} FROM ${inner}`,
+    kind: "numbers", pairs: part, categories: [], withSlope: false,
+  }));
+  const byLevel = categories.map((name, index): CrossStatement => ({
+    sql: `SELECT ${name} AS code, sum(r) AS r, sum(w) AS w${names.map((each, place) => `, sum(w * ${each}) AS w${place + 1}`).join("")} FROM ${inner} GROUP BY 1`,
+    kind: "level", pairs: [], categories: [index], withSlope: false,
+  }));
+  const byLevels = categories.flatMap((left, i) => categories.slice(0, i).map((right, j): CrossStatement => ({
+    sql: `SELECT ${left} AS code, ${right} AS other, sum(w) AS w FROM ${inner} GROUP BY 1, 2`,
+    kind: "levels", pairs: [], categories: [i, j], withSlope: false,
+  })));
+  return [{ sql: `SELECT ${slope} FROM ${inner}`, kind: "numbers", pairs: [], categories: [], withSlope: true }, ...products, ...byLevel, ...byLevels];
+}

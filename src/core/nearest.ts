@@ -1,0 +1,48 @@
+/**
+ * Edit distance with adjacent transpositions (optimal string alignment).
+ * Source: Damerau, "A technique for computer detection and correction of spelling errors", CACM 7(3), 1964.
+ */
+export function editDistance(left: string, right: string): number {
+  const rows = left.length + 1;
+  const columns = right.length + 1;
+  const table = Array.from({ length: rows }, (_, i) => {
+    const row = new Array<number>(columns).fill(0);
+    row[0] = i;
+    return row;
+  });
+  const at = (i: number, j: number): number => table[i]?.[j] ?? 0;
+  for (let j = 0; j < columns; j += 1) table[0]![j] = j;
+  for (let i = 1; i < rows; i += 1) {
+    for (let j = 1; j < columns; j += 1) {
+      const cost = left[i - 1] === right[j - 1] ? 0 : 1;
+      let best = Math.min(at(i - 1, j) + 1, at(i, j - 1) + 1, at(i - 1, j - 1) + cost);
+      if (i > 1 && j > 1 && left[i - 1] === right[j - 2] && left[i - 2] === right[j - 1]) best = Math.min(best, at(i - 2, j - 2) + 1);
+      table[i]![j] = best;
+    }
+  }
+  return at(rows - 1, columns - 1);
+}
+
+/** The name a person most likely meant, or undefined when none is close (more than a third of the letters differ). */
+export function nearestName(wanted: string, candidates: Iterable<string>): string | undefined {
+  let best: string | undefined;
+  let bestDistance = Infinity;
+  for (const candidate of candidates) {
+    const distance = candidate.toLowerCase() === wanted.toLowerCase() ? 0.5 : editDistance(wanted.toLowerCase(), candidate.toLowerCase());
+    if (distance < bestDistance) {
+      best = candidate;
+      bestDistance = distance;
+    }
+  }
+  return bestDistance <= Math.max(1, Math.floor(wanted.length / 3)) ? best : undefined;
+}
+
+/** "Did you mean X?" when a close name exists, else a list of some that do. */
+export function suggestion(wanted: string, candidates: Iterable<string>, noun: string): string {
+  const all = [...candidates];
+  const near = nearestName(wanted, all);
+  if (near !== undefined) return `Did you mean "${near}"?`;
+  if (all.length === 0) return `There is no ${noun} here.`;
+  const shown = all.slice(0, 8).map((each) => `"${each}"`).join(", ");
+  return `There is: ${shown}${all.length > 8 ? ` and ${all.length - 8} more` : ""}.`;
+}

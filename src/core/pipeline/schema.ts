@@ -1,0 +1,137 @@
+import { z } from "zod";
+import { STEP_KINDS } from "../steps";
+
+/** The format this version writes. Older formats are migrated when read. */
+export const FORMAT = 1;
+
+const expression = z.string();
+const scalar = z.union([z.string(), z.number(), z.boolean()]);
+
+const brief = z.strictObject({
+  question: z.string().optional().describe("What shall be predicted, as a question a colleague would ask."),
+  row: z.string().optional().describe("What one row is."),
+  moment: z.strictObject({
+    when: z.string().describe("When the prediction is made, in words."),
+    column: z.string().optional().describe("The column that holds that moment."),
+  }).optional(),
+  users: z.string().optional().describe("Who uses the predictions, and for what."),
+  expectations: z.array(z.string()).optional().describe("What you expect the data to say, written before looking."),
+  success: z.strictObject({
+    metric: z.enum(["auc", "average_precision", "log_loss", "brier"]),
+    at_least: z.number().optional(),
+    at_most: z.number().optional(),
+  }).optional().describe("The metric and the level that count as success."),
+});
+
+const kinds = STEP_KINDS.map((each) => each.settings);
+const step = z.discriminatedUnion("do", kinds as [z.ZodObject, ...z.ZodObject[]]);
+
+const strand = z.strictObject({
+  name: z.string().min(1).max(60),
+  note: z.string().optional(),
+  from: z.union([
+    z.string().describe('A warehouse table, as schema.table. Parts with dots or quotes go in double quotes.'),
+    z.strictObject({ schema: z.string().min(1), table: z.string().min(1) }),
+    z.strictObject({ strand: z.string().min(1) }).describe("Another strand."),
+  ]),
+  steps: z.array(step).default([]),
+});
+
+const roles = z.strictObject({
+  key: z.array(z.string()).min(1).describe("Columns that name one row. Must be unique and never missing."),
+  target: z.strictObject({
+    column: z.string(),
+    kind: z.enum(["binary", "number", "classes"]),
+    positive: scalar.optional().describe("For binary targets that are not yes/no: the value that counts as positive."),
+  }),
+  time: z.string().optional().describe("The column that orders rows in time."),
+  group: z.string().optional().describe("Rows with the same value here belong together."),
+  weight: z.string().optional().describe("A column of row weights."),
+  exclude: z.array(z.strictObject({ column: z.string(), because: z.string() })).default([]).describe("Columns that are no features, each with its reason."),
+  known: z.record(z.string(), z.enum(["before", "at", "after"])).default({}).describe("When a column becomes known, seen from the moment of prediction."),
+});
+
+const rows = z.strictObject({
+  from: z.string().describe("The strand that ends in the rows to train on and to score."),
+  train: expression.describe("Condition for rows whose answer is known."),
+  score: expression.describe("Condition for rows that want a prediction."),
+});
+
+const holdout = z.strictObject({
+  share: z.number().gt(0).lt(1).default(0.2).describe("Share of rows (or groups) kept for judging."),
+  seed: z.union([z.int(), z.string()]).default(1),
+  by: z.enum(["key", "group", "time"]).default("key").describe("key: by a hash of the key. group: whole groups. time: rows at or after \"from\"."),
+  from: z.string().optional().describe("For by: time, the first moment of the holdout, such as 2026-05-01."),
+});
+
+const candidate = z.strictObject({
+  name: z.string().min(1),
+  algorithm: z.enum(["logistic_regression"]),
+  settings: z.strictObject({
+    ridge: z.number().min(0).default(0).describe("Penalty on squared coefficients, measured per standard deviation: mean loss + ridge / 2 * sum of (coefficient * deviation)^2."),
+    tolerance: z.number().gt(0).default(1e-10).describe("Training ends when no standardised coefficient is further than this from the solution."),
+    most_passes: z.int().min(1).default(60).describe("Passes over the rows after which training gives up."),
+    sample_rows: z.int().min(1000).default(30000).describe("Rows of the sample on which the curvature is measured."),
+    reference: z.record(z.string(), z.string()).default({}).describe("Per category column, the category others are measured against. The alphabetically first when left out."),
+    most_levels: z.int().min(2).max(100000).default(5000).describe("Most categories that a text column may have to be a feature."),
+  }).prefault({}),
+  search: z.record(z.string(), z.array(scalar)).optional().describe("Values to try for a setting."),
+  engine: z.enum(["warehouse"]).default("warehouse").describe("warehouse: rows stay where they are, only sums come out."),
+});
+
+const contract = z.strictObject({
+  most_missing_increase: z.number().min(0).max(1).default(0.2).describe("How much larger the share of missing values in a source column may be than in training."),
+  most_unseen: z.number().min(0).max(1).default(0.2).describe("Largest share of rows with a category never seen in training."),
+});
+
+const delivery = z.strictObject({
+  name: z.string().min(1),
+  table: z.string().describe("The prediction table, as schema.table, in the warehouse's output schema."),
+  mode: z.enum(["append", "upsert"]).default("upsert").describe("append: every run adds rows. upsert: one row per key, the newest prediction."),
+  columns: z.array(z.string()).default([]).describe("Further columns to write beside key, prediction and probability."),
+  threshold: z.number().min(0).max(1).default(0.5).describe("From this probability on the prediction is positive."),
+  contract: contract.prefault({}),
+});
+
+const schedule = z.strictObject({
+  name: z.string().min(1),
+  run: z.enum(["score", "train"]),
+  delivery: z.string().optional().describe("Which delivery a scoring schedule serves. The first when left out."),
+  cron: z.string().describe("Five fields: minute, hour, day of month, month, day of week."),
+  zone: z.string().default("UTC").describe("Time zone of the cron expression, such as Europe/Lisbon."),
+  missed: z.enum(["skip", "catch_up_once"]).default("catch_up_once").describe("When the server was down at the time: skip it, or run once afterwards."),
+});
+
+const check = z.strictObject({
+  name: z.string().min(1),
+  expect: expression.describe("Condition that every row must meet at the end of the strand."),
+  otherwise: z.enum(["warn", "stop"]).default("stop"),
+});
+
+/** A pipeline file, format 1. */
+export const pipelineSchema = z.strictObject({
+  ravlen: z.literal(FORMAT).describe("Number of the file format."),
+  name: z.string().regex(/^[\p{L}\p{N}][\p{L}\p{N}_-]{0,62}$/u, "letters, digits, - and _ only, at most 63").describe("Short name, used on the command line."),
+  description: z.string().optional(),
+  brief: brief.optional(),
+  strands: z.array(strand).min(1),
+  roles,
+  rows,
+  holdout: holdout.prefault({}),
+  folds: z.strictObject({ count: z.int().min(2).max(50), seed: z.union([z.int(), z.string()]).default(1) }).optional(),
+  candidates: z.array(candidate).min(1),
+  checks: z.array(check).default([]),
+  delivery: z.array(delivery).default([]),
+  schedules: z.array(schedule).default([]),
+});
+
+export type PipelineFile = z.infer<typeof pipelineSchema>;
+export type StrandFile = PipelineFile["strands"][number];
+export type Candidate = PipelineFile["candidates"][number];
+export type Delivery = PipelineFile["delivery"][number];
+export type ScheduleFile = PipelineFile["schedules"][number];
+
+/** The JSON Schema of the file, for editors. */
+export function pipelineJsonSchema(): unknown {
+  return z.toJSONSchema(pipelineSchema, { io: "input", target: "draft-7" });
+}

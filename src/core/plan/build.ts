@@ -1,0 +1,87 @@
+import { label, outputColumns, table, type Relation } from "../relation/relation";
+import type { ApplyContext, Requirement } from "../steps/step";
+import type { CheckedPlan, CheckedStrand } from "./plan";
+
+/** What the learned steps of the main strand learned, by step position. Plain JSON, kept with the model version. */
+export type LearnedValues = Readonly<Record<string, unknown>>;
+
+export interface BuildOptions {
+  readonly learned: LearnedValues;
+  /** Steps of the main strand to apply: from `fromStep` (default 0) up to, not including, `toStep` (default all). */
+  readonly fromStep?: number;
+  readonly toStep?: number;
+  /** The rows before `fromStep`, when they do not come from the strand's own beginning. */
+  readonly start?: Relation;
+}
+
+/** The relation of the main strand, or of another strand up to a step. Strands used twice are the same node. */
+export class PlanBuilder {
+  private readonly finished = new Map<string, Relation>();
+
+  constructor(private readonly plan: CheckedPlan) {}
+
+  readonly context: ApplyContext = {
+    strand: (name) => this.strand(name),
+    expression: (text) => this.plan.expression(text),
+  };
+
+  main(options: BuildOptions): Relation {
+    return this.steps(this.plan.main, options.start ?? this.start(this.plan.main), options.fromStep ?? 0, options.toStep ?? this.plan.main.steps.length, options.learned);
+  }
+
+  /** A strand up to a step, or to its end. Side strands never learn. */
+  strand(name: string, toStep?: number, learned: LearnedValues = {}): Relation {
+    const strand = this.plan.strands.find((each) => each.name === name);
+    if (!strand) throw new RangeError(`no strand ${name}`);
+    if (toStep !== undefined) return this.steps(strand, this.start(strand), 0, toStep, name === this.plan.main.name ? learned : {});
+    const known = this.finished.get(name);
+    if (known) return known;
+    const built = label(this.steps(strand, this.start(strand), 0, strand.steps.length, {}), name);
+    this.finished.set(name, built);
+    return built;
+  }
+
+  /** Conditions that the data must meet before the plan may run, with the strand and step that state them. */
+  requirements(): readonly (Requirement & { readonly strand: string; readonly step: string })[] {
+    return this.plan.strands.flatMap((strand) =>
+      strand.steps.flatMap(({ step }) => step.requirements(this.context).map((each) => ({ ...each, strand: strand.name, step: step.name }))));
+  }
+
+  private start(strand: CheckedStrand): Relation {
+    if (strand.from.kind === "strand") return this.strand(strand.from.name);
+    return label(table(strand.from.source, [...strand.start.keys()]), strand.name);
+  }
+
+  private steps(strand: CheckedStrand, start: Relation, from: number, to: number, learned: LearnedValues): Relation {
+    let relation = start;
+    for (let index = from; index < to; index += 1) {
+      const checked = strand.steps[index];
+      if (checked) relation = label(checked.step.apply(relation, learned[String(index)], this.context), checked.step.name);
+    }
+    return relation;
+  }
+}
+
+/** Tables and columns that a relation reads. */
+export function readsOf(relation: Relation): ReadonlyMap<string, { readonly schema: string; readonly table: string; readonly columns: ReadonlySet<string> }> {
+  const found = new Map<string, { schema: string; table: string; columns: Set<string> }>();
+  const visit = (node: Relation): void => {
+    switch (node.kind) {
+      case "table": {
+        const key = JSON.stringify([node.source.schema, node.source.table]);
+        const entry = found.get(key) ?? { ...node.source, columns: new Set<string>() };
+        for (const name of outputColumns(node)) entry.columns.add(name);
+        found.set(key, entry);
+        return;
+      }
+      case "join":
+        visit(node.left);
+        visit(node.right);
+        return;
+      case "project": case "filter": case "aggregate": case "label": case "fence":
+        visit(node.input);
+    }
+  };
+  visit(relation);
+  return found;
+}

@@ -1,0 +1,95 @@
+import type { CheckedExpression } from "../expression/check";
+import { binary, cast, column, integer, text, truth, type Expression } from "../expression/ast";
+import { suggestion } from "../nearest";
+import type { PipelineFile } from "../pipeline/schema";
+import { problem, warning, type Problem } from "../problem";
+import type { ColumnSet } from "../steps/step";
+import { isNumber } from "../value-type";
+import type { CheckedStrand, ColumnRole, Feature } from "./plan";
+
+/** Sorts the columns of the final rows into roles and features; everything doubtful is reported. */
+export function checkRoles(file: PipelineFile, main: CheckedStrand, report: (found: Problem) => void): { roles: ReadonlyMap<string, ColumnRole>; features: readonly Feature[] } {
+  const { output } = main;
+  const roles = new Map<string, ColumnRole>();
+  const assign = (name: string, role: ColumnRole, path: readonly (string | number)[]): void => {
+    if (!output.has(name)) {
+      report(problem("unknown_column", `The rows of "${main.name}" have no column "${name}" at the end.`, suggestion(name, output.keys(), "column"), { path }));
+      return;
+    }
+    const earlier = roles.get(name);
+    if (earlier && (role.role === "target" || earlier.role === "target")) {
+      report(problem("role_clash", `"${name}" is both ${earlier.role} and ${role.role}.`, "A target can have no second role.", { path }));
+    }
+    if (!earlier || earlier.role === "excluded") roles.set(name, role);
+  };
+  file.roles.key.forEach((name, index) => assign(name, { role: "key" }, ["roles", "key", index]));
+  assign(file.roles.target.column, { role: "target" }, ["roles", "target", "column"]);
+  if (file.roles.time !== undefined) assign(file.roles.time, { role: "time" }, ["roles", "time"]);
+  if (file.roles.group !== undefined) assign(file.roles.group, { role: "group" }, ["roles", "group"]);
+  if (file.roles.weight !== undefined) {
+    assign(file.roles.weight, { role: "weight" }, ["roles", "weight"]);
+    report(warning("weight_unused", "Row weights are read, but this version's learner counts every row once.", undefined, { path: ["roles", "weight"] }));
+  }
+  file.roles.exclude.forEach((each, index) => assign(each.column, { role: "excluded", because: each.because }, ["roles", "exclude", index, "column"]));
+  const laterSources = new Set<string>();
+  for (const [name, moment] of Object.entries(file.roles.known)) {
+    const state = output.get(name);
+    if (moment !== "after") continue;
+    if (state && !roles.has(name)) roles.set(name, { role: "excluded", because: "known only after the prediction" });
+    for (const source of (state ?? findEarlier(main, name))?.sources ?? []) laterSources.add(source);
+  }
+  const features: Feature[] = [];
+  for (const [name, state] of output) {
+    if (roles.has(name)) continue;
+    const kind = state.bundle ? "bundle" : isNumber(state.type) || state.type === "boolean" ? "number" : state.type === "text" ? "category" : undefined;
+    if (!kind) {
+      roles.set(name, { role: "excluded", because: `${state.type} columns are no features as they are` });
+      report(warning("not_a_feature", `"${name}" is ${state.type} and is left out of the features.`, "Derive a number from it, or list it under roles.exclude with the reason.", { path: ["roles"] }));
+      continue;
+    }
+    const later = state.sources.filter((source) => laterSources.has(source));
+    if (later.length > 0) {
+      report(warning("known_later", `The feature "${name}" descends from ${later.join(", ")}, which is known only after the prediction.`, "List it under roles.exclude, unless it is known in time after all.", { path: ["roles", "known"] }));
+    }
+    roles.set(name, { role: "feature" });
+    features.push({ name, kind, type: state.type });
+  }
+  if (features.length === 0) report(problem("no_features", "No column is left to learn from.", "Keep or derive at least one number or text column that has no other role.", { path: ["roles"] }));
+  return { roles, features };
+}
+
+function findEarlier(main: CheckedStrand, name: string): { readonly sources: readonly string[] } | undefined {
+  return [...main.steps].reverse().map((each) => each.input.get(name)).find((each) => each !== undefined);
+}
+
+/** The target as a condition: true for positive rows, NULL where the answer is missing. */
+export function checkTarget(file: PipelineFile, output: ColumnSet, report: (found: Problem) => void): Expression {
+  const { target } = file.roles;
+  const state = output.get(target.column);
+  const path = ["roles", "target"];
+  if (target.kind !== "binary") {
+    report(problem("target_unsupported", `Targets of kind "${target.kind}" cannot be trained yet; the learners of this version answer yes/no questions.`, "Use kind: binary.", { path: [...path, "kind"] }));
+  }
+  if (!state) return truth(true);
+  if (state.type === "boolean") {
+    if (target.positive !== undefined && target.positive !== true) return binary(column(target.column), "=", truth(false));
+    return column(target.column);
+  }
+  if (target.positive === undefined) {
+    report(problem("target_positive", `"${target.column}" is ${state.type}: say which value counts as positive.`, "Add positive: VALUE beside the column.", { path: [...path, "column"] }));
+    return truth(true);
+  }
+  const wanted = target.positive;
+  if (isNumber(state.type)) {
+    if (typeof wanted !== "number") report(problem("type_clash", `"${target.column}" is ${state.type}, but its positive value is ${JSON.stringify(wanted)}.`, "Give a number.", { path: [...path, "positive"] }));
+    else return binary(column(target.column), "=", Number.isInteger(wanted) ? integer(wanted) : { kind: "literal", type: "double", value: wanted });
+  }
+  return binary(cast(column(target.column), "text"), "=", text(String(wanted)));
+}
+
+/** A condition over the final rows. */
+export function requireCondition(found: { readonly expression: Expression; readonly checked: CheckedExpression } | undefined, path: readonly (string | number)[], report: (found: Problem) => void): Expression {
+  if (!found) return truth(true);
+  if (found.checked.type !== "boolean") report(problem("not_a_condition", `This gives ${found.checked.type}, but a condition is needed.`, "Compare it with something.", { path }));
+  return found.expression;
+}

@@ -1,0 +1,180 @@
+import { checkExpression, type CheckedExpression } from "../expression/check";
+import type { Expression } from "../expression/ast";
+import { parseExpression } from "../expression/parse";
+import { suggestion } from "../nearest";
+import type { PipelineFile, StrandFile } from "../pipeline/schema";
+import { parseTableName, writeTableName } from "../pipeline/table-name";
+import { located, problem, type Problem } from "../problem";
+import type { TableReference } from "../relation/relation";
+import { stepKind } from "../steps";
+import { PART_COLUMN, type BoundStep, type CheckContext, type ColumnSet, type ColumnState } from "../steps/step";
+import { findTable, type Catalog } from "./catalog";
+import type { CheckedStep, CheckedStrand } from "./plan";
+
+type Path = readonly (string | number)[];
+
+/** Names that Ravlen's own columns of a training frame carry. */
+export const RESERVED_COLUMNS: readonly string[] = [PART_COLUMN, "ravlen_target", "ravlen_draw"];
+
+/** Parses every expression once and remembers it. */
+export class Expressions {
+  private readonly parsed = new Map<string, ReturnType<typeof parseExpression>>();
+
+  parse(text: string): ReturnType<typeof parseExpression> {
+    const known = this.parsed.get(text);
+    if (known) return known;
+    const fresh = parseExpression(text);
+    this.parsed.set(text, fresh);
+    return fresh;
+  }
+
+  /** An expression already known to be good. */
+  readonly get = (text: string): Expression => {
+    const found = this.parse(text);
+    if (!found.ok) throw new RangeError(`expression was not checked: ${text.slice(0, 80)}`);
+    return found.value;
+  };
+}
+
+/** Parses and checks one expression over given columns; bundles are hidden from it. */
+export function checkedExpression(
+  expressions: Expressions, text: string, columns: ColumnSet, aggregates: "required" | "forbidden", report: (found: Problem) => void,
+): { readonly expression: Expression; readonly checked: CheckedExpression } | undefined {
+  const parsed = expressions.parse(text);
+  if (!parsed.ok) {
+    parsed.problems.forEach(report);
+    return undefined;
+  }
+  const visible = new Map([...columns].filter(([, state]) => !state.bundle));
+  const checked = checkExpression(parsed.value, { columns: visible, aggregates });
+  if (!checked.ok) {
+    checked.problems.forEach(report);
+    return undefined;
+  }
+  return { expression: parsed.value, checked: checked.value };
+}
+
+/** Strands in an order in which each comes after those it reads; a cycle is reported once, with its members. */
+export function orderStrands(file: PipelineFile, report: (found: Problem) => void): readonly StrandFile[] {
+  const byName = new Map(file.strands.map((strand) => [strand.name, strand]));
+  const ordered: StrandFile[] = [];
+  const state = new Map<string, "open" | "done">();
+  const visit = (strand: StrandFile, trail: readonly string[]): void => {
+    if (state.get(strand.name) === "done") return;
+    const index = file.strands.indexOf(strand);
+    if (state.get(strand.name) === "open") {
+      const circle = [...trail.slice(trail.indexOf(strand.name)), strand.name].join(" → ");
+      report(problem("strand_cycle", `The strands use each other in a circle: ${circle}.`, "Let one of them begin at a table instead.", { path: ["strands", index, "name"] }));
+      return;
+    }
+    state.set(strand.name, "open");
+    for (const name of neededStrands(strand)) {
+      const other = byName.get(name);
+      if (other) visit(other, [...trail, strand.name]);
+    }
+    state.set(strand.name, "done");
+    ordered.push(strand);
+  };
+  for (const strand of file.strands) visit(strand, []);
+  return ordered;
+}
+
+function neededStrands(strand: StrandFile): readonly string[] {
+  const start = typeof strand.from === "object" && "strand" in strand.from ? [strand.from.strand] : [];
+  return [...start, ...strand.steps.flatMap((step) => (step["do"] === "join" ? [String(step["with"])] : []))];
+}
+
+/** The table a strand begins at, or undefined when it begins at another strand or the name cannot be read. */
+export function sourceTable(strand: StrandFile): TableReference | undefined {
+  if (typeof strand.from === "string") return parseTableName(strand.from);
+  return "table" in strand.from ? strand.from : undefined;
+}
+
+export interface StrandChecks {
+  readonly file: PipelineFile;
+  readonly catalog: Catalog;
+  readonly expressions: Expressions;
+  readonly report: (found: Problem) => void;
+  readonly done: Map<string, CheckedStrand>;
+}
+
+/** Checks one strand, given that those it uses are already in `done`. */
+export function checkStrand(strand: StrandFile, checks: StrandChecks): CheckedStrand {
+  const index = checks.file.strands.indexOf(strand);
+  const path: Path = ["strands", index];
+  const { from, start } = strandStart(strand, path, checks);
+  const steps: CheckedStep[] = [];
+  let columns = start;
+  for (const [position, raw] of strand.steps.entries()) {
+    const bound = stepKind(String(raw["do"]))?.bind(raw);
+    if (!bound) continue;
+    const stepPath = [...path, "steps", position];
+    const shape = bound.check(stepContext(strand.name, position, bound, columns, stepPath, checks));
+    if (bound.learns && strand.name !== checks.file.rows.from && isLearning(bound)) {
+      checks.report(problem("learns_outside_main", `"${bound.name}" learns from training rows, but the strand "${strand.name}" does not know which rows those are.`, `Move it into the strand "${checks.file.rows.from}", after the join.`, { path: [...stepPath, "do"], step: bound.name }));
+    }
+    steps.push({ step: bound, shape, input: columns });
+    columns = shape.output;
+  }
+  return { name: strand.name, from, start, steps, output: columns, ...(strand.note === undefined ? {} : { note: strand.note }) };
+}
+
+/** Whether the step, as it is set, asks anything of the rows (filling with a constant does not). */
+export const isLearning = (step: BoundStep): boolean => {
+  if (!step.learns) return false;
+  const settings = step.settings as { readonly do?: string; readonly with?: unknown };
+  return !(settings.do === "fill" && typeof settings.with === "object");
+};
+
+function strandStart(strand: StrandFile, path: Path, checks: StrandChecks): { from: CheckedStrand["from"]; start: ColumnSet } {
+  const fromPath = [...path, "from"];
+  if (typeof strand.from === "object" && "strand" in strand.from) {
+    const other = checks.done.get(strand.from.strand);
+    if (!other && strand.from.strand !== strand.name && !checks.file.strands.some((each) => each.name === (strand.from as { strand: string }).strand)) {
+      checks.report(problem("unknown_strand", `There is no strand "${strand.from.strand}".`, suggestion(strand.from.strand, checks.file.strands.map((each) => each.name), "strand"), { path: [...fromPath, "strand"] }));
+    }
+    return { from: { kind: "strand", name: strand.from.strand }, start: other?.output ?? new Map() };
+  }
+  const source = sourceTable(strand);
+  const known = source && findTable(checks.catalog, source);
+  if (!source || !known) {
+    const written = typeof strand.from === "string" ? strand.from : writeTableName(source ?? { schema: "?", table: "?" });
+    const message = source ? `There is no table ${written} in the warehouse.` : `"${written}" is not a table name.`;
+    checks.report(problem("unknown_table", message, source ? suggestion(written, checks.catalog.tables.map(writeTableName), "table") : "Write schema.table.", { path: fromPath }));
+    return { from: { kind: "table", source: source ?? { schema: "?", table: "?" } }, start: new Map() };
+  }
+  const start = new Map(known.columns.map((each): [string, ColumnState] => {
+    const full = `${writeTableName(known)}.${each.name}`;
+    if (RESERVED_COLUMNS.includes(each.name)) {
+      checks.report(problem("reserved_name", `The column "${each.name}" of ${writeTableName(known)} has a name that Ravlen uses itself.`, "Read the table through a view that renames it.", { path: fromPath }));
+    }
+    return [each.name, { name: each.name, type: each.type, nullable: each.nullable, identity: full, sources: [full] }];
+  }));
+  return { from: { kind: "table", source }, start };
+}
+
+function stepContext(strand: string, position: number, step: BoundStep, input: ColumnSet, path: Path, checks: StrandChecks): CheckContext {
+  const report: CheckContext["report"] = (found, inner) => checks.report(located(found, { path: [...path, ...inner], step: step.name }));
+  return {
+    input,
+    report,
+    strand: (name, inner) => {
+      const other = checks.done.get(name);
+      if (!other && !checks.file.strands.some((each) => each.name === name)) {
+        report(problem("unknown_strand", `There is no strand "${name}".`, suggestion(name, checks.file.strands.map((each) => each.name), "strand")), inner);
+      }
+      return other?.output;
+    },
+    column: (name, inner) => {
+      const found = input.get(name);
+      if (!found) report(problem("unknown_column", `There is no column "${name}" at this step.`, suggestion(name, input.keys(), "column")), inner);
+      return found;
+    },
+    expression: (text, inner, options) =>
+      checkedExpression(checks.expressions, text, options?.columns ?? input, options?.aggregates ?? "forbidden", (found) => report(found, inner)),
+    written: (name, checked, from) => {
+      if (RESERVED_COLUMNS.includes(name)) report(problem("reserved_name", `"${name}" is a name that Ravlen uses itself.`, "Choose another name."), ["columns"]);
+      return { name, type: checked.type, nullable: checked.nullable, identity: `${strand}/${position}/${name}`, sources: [...new Set(from.flatMap((each) => each.sources))] };
+    },
+  };
+}

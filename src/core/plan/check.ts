@@ -1,0 +1,161 @@
+import { CronExpressionParser } from "cron-parser";
+import { columnsOf } from "../expression/visit";
+import { canonicalJson, sha256 } from "../hash";
+import { suggestion } from "../nearest";
+import type { ParsedPipeline } from "../pipeline/parse";
+import type { PipelineFile } from "../pipeline/schema";
+import { parseTableName } from "../pipeline/table-name";
+import { failure, located, problem, success, warning, type Problem, type Result } from "../problem";
+import type { ColumnSet } from "../steps/step";
+import { CORE_VERSION } from "../version";
+import { findTable, type Catalog } from "./catalog";
+import { checkRoles, checkTarget, requireCondition } from "./check-roles";
+import { checkedExpression, checkStrand, Expressions, isLearning, orderStrands } from "./check-strands";
+import type { CheckedPlan, CheckedStrand, SourceUse } from "./plan";
+
+/**
+ * Checks a pipeline against the catalog: names, types, strands, roles, holdout, deliveries and schedules.
+ * Reports everything it finds at once, each problem at its line. Reads no rows.
+ */
+export function checkPipeline(parsed: ParsedPipeline, catalog: Catalog): Result<CheckedPlan> {
+  const { file } = parsed;
+  const problems: Problem[] = [];
+  const report = (found: Problem): void => void problems.push(parsed.place(found));
+  const expressions = new Expressions();
+  reportDuplicates(file, report);
+  const done = new Map<string, CheckedStrand>();
+  for (const strand of orderStrands(file, report)) done.set(strand.name, checkStrand(strand, { file, catalog, expressions, report, done }));
+  const main = done.get(file.rows.from);
+  if (!main) {
+    report(problem("unknown_strand", `There is no strand "${file.rows.from}".`, suggestion(file.rows.from, file.strands.map((each) => each.name), "strand"), { path: ["rows", "from"] }));
+    return failure(...problems);
+  }
+  const broken = problems.some((each) => each.severity === "error");
+  const expression = (text: string, path: readonly (string | number)[]) =>
+    checkedExpression(expressions, text, main.output, "forbidden", (found) => {
+      // A column that is missing only because a step above is wrong would be a second report of one mistake.
+      if (!broken || found.code !== "unknown_column") report(located(found, { path }));
+    });
+  const condition = (text: string, path: readonly (string | number)[]) => requireCondition(expression(text, path), path, report);
+  const { roles, features } = broken ? { roles: new Map(), features: [] } : checkRoles(file, main, report);
+  const target = broken ? undefined : checkTarget(file, main.output, report);
+  const train = condition(file.rows.train, ["rows", "train"]);
+  const score = condition(file.rows.score, ["rows", "score"]);
+  file.checks.forEach((check, index) => condition(check.expect, ["checks", index, "expect"]));
+  checkHoldout(file, main.output, report);
+  checkDeliveries(file, main.output, broken, report);
+  checkSchedules(file, report);
+  if (file.folds) report(warning("folds_unused", "Folds are read, but this version judges on the holdout only.", undefined, { path: ["folds"] }));
+  file.candidates.forEach((candidate, index) => {
+    if (candidate.search) report(warning("search_unused", `The search ranges of "${candidate.name}" are read, but this version trains its settings as written.`, undefined, { path: ["candidates", index, "search"] }));
+  });
+  const firstLearning = main.steps.findIndex((each) => isLearning(each.step));
+  const learnsFrom = firstLearning < 0 ? main.steps.length : firstLearning;
+  if (!broken) checkMembership(file, main, learnsFrom, [...columnsOf(train), ...columnsOf(score)], report);
+  if (problems.some((each) => each.severity === "error") || !target) return failure(...problems);
+  const strands = [...done.values()];
+  const sources = usedSources(strands, catalog);
+  return success({
+    file, strands, main, features, roles, target, train, score, learnsFrom, sources,
+    warnings: problems, hash: planHash(file, sources), expression: expressions.get,
+  });
+}
+
+function reportDuplicates(file: PipelineFile, report: (found: Problem) => void): void {
+  const lists = { strands: file.strands, candidates: file.candidates, delivery: file.delivery, schedules: file.schedules, checks: file.checks };
+  for (const [part, list] of Object.entries(lists)) {
+    const seen = new Set<string>();
+    list.forEach(({ name }, index) => {
+      if (seen.has(name)) report(problem("duplicate_name", `Two ${part} are named "${name}".`, "Give each its own name.", { path: [part, index, "name"] }));
+      seen.add(name);
+    });
+  }
+}
+
+/** Which rows are training rows (or to be scored) must be decidable before anything is learned, from the very same values. */
+function checkMembership(file: PipelineFile, main: CheckedStrand, learnsFrom: number, trainColumns: readonly string[], report: (found: Problem) => void): void {
+  const step = main.steps[learnsFrom];
+  if (!step) return;
+  const deciding = new Set([...file.roles.key, ...trainColumns]);
+  if (file.holdout.by === "group" && file.roles.group !== undefined) deciding.add(file.roles.group);
+  if (file.holdout.by === "time" && file.roles.time !== undefined) deciding.add(file.roles.time);
+  for (const name of deciding) {
+    const final = main.output.get(name);
+    const there = step.input.get(name);
+    if (final && there?.identity !== final.identity) {
+      const index = file.strands.findIndex((each) => each.name === main.name);
+      report(problem("learned_too_early", `"${step.step.name}" learns from training rows, but "${name}", which decides which rows those are, is only made or changed at a later step.`, `Move "${step.step.name}" after the step that makes "${name}".`, { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name }));
+    }
+  }
+}
+
+function checkHoldout(file: PipelineFile, output: ColumnSet, report: (found: Problem) => void): void {
+  const { holdout, roles } = file;
+  if (holdout.by === "group" && roles.group === undefined) report(problem("holdout_group", "The holdout is by group, but no column has that role.", "Add roles.group.", { path: ["holdout", "by"] }));
+  if (holdout.by !== "time") return;
+  if (roles.time === undefined) report(problem("holdout_time", "The holdout is by time, but no column has that role.", "Add roles.time.", { path: ["holdout", "by"] }));
+  const type = roles.time === undefined ? undefined : output.get(roles.time)?.type;
+  if (type && !["date", "timestamp", "timestamptz"].includes(type)) report(problem("holdout_time", `"${roles.time}" is ${type}, not a date or time.`, "Name a date or time column under roles.time.", { path: ["roles", "time"] }));
+  if (holdout.from === undefined || Number.isNaN(Date.parse(holdout.from))) report(problem("holdout_time", "A holdout by time needs the moment at which it begins.", "Add from: 2026-05-01 (an ISO date).", { path: ["holdout"] }));
+}
+
+function checkDeliveries(file: PipelineFile, output: ColumnSet, broken: boolean, report: (found: Problem) => void): void {
+  file.delivery.forEach((delivery, index) => {
+    const path = ["delivery", index];
+    if (!parseTableName(delivery.table)) report(problem("unknown_table", `"${delivery.table}" is not a table name.`, "Write schema.table.", { path: [...path, "table"] }));
+    delivery.columns.forEach((name, position) => {
+      const state = output.get(name);
+      const written = new Set([...file.roles.key, "prediction", "probability", "model_version", "run_id", "scored_at", "run_time"]);
+      if (!state && !broken) report(problem("unknown_column", `The rows of "${file.rows.from}" have no column "${name}" at the end.`, suggestion(name, output.keys(), "column"), { path: [...path, "columns", position] }));
+      if (state?.bundle) report(problem("bundle_read", `"${name}" has become several indicator columns and cannot be delivered.`, "Derive a copy under another name before the encode step.", { path: [...path, "columns", position] }));
+      if (written.has(name)) report(problem("duplicate_column", `The prediction table already has a column "${name}".`, "Remove it here.", { path: [...path, "columns", position] }));
+    });
+  });
+}
+
+function checkSchedules(file: PipelineFile, report: (found: Problem) => void): void {
+  file.schedules.forEach((schedule, index) => {
+    const path = ["schedules", index];
+    const fields = schedule.cron.trim().split(/\s+/);
+    let valid = fields.length === 5;
+    try {
+      if (valid) CronExpressionParser.parse(schedule.cron);
+    } catch {
+      valid = false;
+    }
+    if (!valid) report(problem("bad_cron", `"${schedule.cron}" is not a cron expression of five fields.`, 'For example "15 2 * * *": every day at 02:15.', { path: [...path, "cron"] }));
+    try {
+      new Intl.DateTimeFormat("en", { timeZone: schedule.zone });
+    } catch {
+      report(problem("bad_zone", `"${schedule.zone}" is not a time zone.`, "Use a name such as UTC or Europe/Lisbon.", { path: [...path, "zone"] }));
+    }
+    if (schedule.run === "score" && file.delivery.length === 0) report(problem("no_delivery", "A scoring schedule needs a delivery.", "Add one under delivery.", { path: [...path, "run"] }));
+    if (schedule.delivery !== undefined && !file.delivery.some((each) => each.name === schedule.delivery)) {
+      report(problem("unknown_delivery", `There is no delivery "${schedule.delivery}".`, suggestion(schedule.delivery, file.delivery.map((each) => each.name), "delivery"), { path: [...path, "delivery"] }));
+    }
+  });
+}
+
+/** The source columns that the final rows descend from, filters and joins included. */
+function usedSources(strands: readonly CheckedStrand[], catalog: Catalog): readonly SourceUse[] {
+  const uses = new Map<string, SourceUse>();
+  for (const strand of strands) {
+    if (strand.from.kind !== "table") continue;
+    const table = findTable(catalog, strand.from.source);
+    if (!table) continue;
+    const read = new Set<string>(strand.steps.flatMap((each) => [...each.shape.reads, ...[...each.shape.output.values()].map((state) => state.name)]));
+    const columns = table.columns.filter((each) => strand.steps.length === 0 || read.has(each.name));
+    const key = canonicalJson([table.schema, table.table]);
+    const earlier = uses.get(key)?.columns ?? [];
+    const names = new Set([...earlier, ...columns].map((each) => each.name));
+    uses.set(key, { schema: table.schema, table: table.table, columns: table.columns.filter((each) => names.has(each.name)).map(({ name, declared, type }) => ({ name, declared, type })) });
+  }
+  return [...uses.values()];
+}
+
+/** Equal hash and equal source rows mean an equal result: over what decides it, not over names and remarks. */
+function planHash(file: PipelineFile, sources: readonly SourceUse[]): string {
+  const { strands, roles, rows, holdout, candidates, checks } = file;
+  const bare = strands.map(({ name, from, steps }) => ({ name, from, steps: steps.map((step) => Object.fromEntries(Object.entries(step).filter(([key]) => key !== "note"))) }));
+  return sha256(canonicalJson({ core: CORE_VERSION, strands: bare, roles, rows, holdout, candidates, checks, sources }));
+}

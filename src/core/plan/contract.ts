@@ -1,0 +1,113 @@
+import { z } from "zod";
+import { binary, cast, column, integer, text, type Expression } from "../expression/ast";
+import { columnsOf } from "../expression/visit";
+import type { LogisticModel } from "../learn/logistic-model";
+import type { Delivery } from "../pipeline/schema";
+import { writeTableName } from "../pipeline/table-name";
+import { problem, type Problem } from "../problem";
+import { prune } from "../relation/prune";
+import { aggregateRows, filter, outputColumns, table, type NamedExpression, type Relation, type TableReference } from "../relation/relation";
+import { PART_COLUMN } from "../steps/step";
+import { PlanBuilder, readsOf, type LearnedValues } from "./build";
+import { findTable, type Catalog } from "./catalog";
+import { baseRelation, DRAW_COLUMN } from "./frame";
+import type { CheckedPlan, SourceUse } from "./plan";
+import { TRAINING_PART } from "./split";
+
+/** What the training rows looked like before anything was filled: the measure for rows to be scored. */
+export const profileSchema = z.object({
+  rows: z.number(),
+  columns: z.record(z.string(), z.object({ missing: z.number(), unseen: z.number() })),
+});
+export type RowProfile = z.infer<typeof profileSchema>;
+
+/** Categories that training saw, by column: those of encode steps and those the learner coded. */
+function knownLevels(plan: CheckedPlan, learned: LearnedValues, model: LogisticModel): ReadonlyMap<string, readonly string[]> {
+  const known = new Map<string, readonly string[]>();
+  plan.main.steps.forEach(({ step }, index) => {
+    const levels = step.kind === "encode" ? (learned[String(index)] as { levels?: Record<string, string[]> } | undefined)?.levels : undefined;
+    for (const [name, values] of Object.entries(levels ?? {})) known.set(name, values);
+  });
+  for (const each of model.categories) known.set(each.column, each.levels.flatMap((level) => (level.level === null ? [] : [level.level])));
+  return known;
+}
+
+/** Columns before the first learned step from which the features are made. Others may be empty: the answer usually is. */
+function featureInputs(plan: CheckedPlan): readonly string[] {
+  const start = table({ schema: "", table: "" }, outputColumns(baseRelation(plan)).filter((name) => name !== PART_COLUMN && name !== DRAW_COLUMN));
+  const rest = new PlanBuilder(plan).main({ learned: {}, fromStep: plan.learnsFrom, start });
+  const reads = [...readsOf(prune(rest, new Set(plan.features.map((feature) => feature.name)))).values()];
+  const used = reads.find((each) => each.schema === "" && each.table === "")?.columns ?? new Set<string>();
+  return outputColumns(start).filter((name) => used.has(name));
+}
+
+/**
+ * Counts of missing values and unseen categories, as one row: rows, m:COLUMN, u:COLUMN. Looks at the rows as they are
+ * before the first learned step, so that a filled gap still counts as a gap.
+ * @param from the training base table, or the condition for the rows that are looked at now
+ */
+export function profileRelation(plan: CheckedPlan, learned: LearnedValues, model: LogisticModel, from: { readonly base: TableReference } | { readonly condition: Expression }): Relation {
+  const names = featureInputs(plan);
+  const training = binary(column(PART_COLUMN), "=", integer(TRAINING_PART));
+  const rows = "base" in from
+    ? filter(table(from.base, [...names, PART_COLUMN]), training)
+    : filter(new PlanBuilder(plan).main({ learned, toStep: plan.learnsFrom }), from.condition);
+  const levels = knownLevels(plan, learned, model);
+  const count = (test: Expression): Expression => ({ kind: "call", name: "count", args: [], star: true, filter: test });
+  const measures = names.flatMap((name): NamedExpression[] => {
+    const known = levels.get(name);
+    const missing = { name: `m:${name}`, expression: count({ kind: "is", operand: column(name), test: "null", negated: false }) };
+    if (!known || known.length === 0) return [missing];
+    return [missing, { name: `u:${name}`, expression: count({ kind: "in", operand: cast(column(name), "text"), values: known.map(text), negated: true }) }];
+  });
+  const asked: NamedExpression[] = [{ name: "rows", expression: { kind: "call", name: "count", args: [], star: true } }, ...measures];
+  const needed = new Set([...asked.flatMap((each) => columnsOf(each.expression)), ...("base" in from ? [PART_COLUMN] : columnsOf(from.condition))]);
+  return aggregateRows(prune(rows, needed), [], asked);
+}
+
+/** Reads the answer to {@link profileRelation}. */
+export function readProfile(row: Readonly<Record<string, unknown>>): RowProfile {
+  const columns: Record<string, { missing: number; unseen: number }> = {};
+  for (const [name, value] of Object.entries(row)) {
+    const entry = (columns[name.slice(2)] ??= { missing: 0, unseen: 0 });
+    if (name.startsWith("m:")) entry.missing = Number(value);
+    else if (name.startsWith("u:")) entry.unseen = Number(value);
+    else delete columns[name.slice(2)];
+  }
+  return { rows: Number(row["rows"] ?? 0), columns };
+}
+
+/** Source columns that are gone or have another type than when the version was trained. Each stops the scoring. */
+export function brokenSources(trained: readonly SourceUse[], now: Catalog): readonly Problem[] {
+  return trained.flatMap((source) => {
+    const name = writeTableName(source);
+    const current = findTable(now, source);
+    if (!current) return [problem("source_gone", `The table ${name} no longer exists, or may not be read.`, "Bring it back, or change the pipeline and train again. Yesterday's predictions were left in place.")];
+    return source.columns.flatMap((wanted) => {
+      const found = current.columns.find((each) => each.name === wanted.name);
+      if (!found) return [problem("source_gone", `The column "${wanted.name}" of ${name} no longer exists.`, "Bring it back, or change the pipeline and train again. Yesterday's predictions were left in place.")];
+      if (found.declared !== wanted.declared) return [problem("source_retyped", `The column "${wanted.name}" of ${name} was ${wanted.declared} in training and is ${found.declared} now.`, "Change it back, or train again. Yesterday's predictions were left in place.")];
+      return [];
+    });
+  });
+}
+
+/** Compares the rows to score with the training rows, column by column, within the bounds of the delivery. */
+export function brokenProfile(trained: RowProfile, now: RowProfile, contract: Delivery["contract"]): readonly Problem[] {
+  if (now.rows === 0) return [];
+  const percent = (share: number): string => `${(100 * share).toFixed(1)} %`;
+  return Object.entries(now.columns).flatMap(([name, counts]) => {
+    const before = trained.columns[name];
+    const missing = counts.missing / now.rows;
+    const missingBefore = before && trained.rows > 0 ? before.missing / trained.rows : 0;
+    const unseen = counts.unseen / now.rows;
+    const found: Problem[] = [];
+    if (missing > missingBefore + contract.most_missing_increase) {
+      found.push(problem("contract_missing", `"${name}" is missing in ${percent(missing)} of the rows to score, but was in ${percent(missingBefore)} in training.`, `Look at its source; or raise contract.most_missing_increase (now ${contract.most_missing_increase}).`));
+    }
+    if (unseen > contract.most_unseen) {
+      found.push(problem("contract_unseen", `${percent(unseen)} of the rows to score have a "${name}" that training never saw.`, `Look at its source, or train again; or raise contract.most_unseen (now ${contract.most_unseen}).`));
+    }
+    return found;
+  });
+}

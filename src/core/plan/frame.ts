@@ -1,0 +1,170 @@
+import { allOf, call, cast, column, isNotNull, type Expression } from "../expression/ast";
+import { columnsOf } from "../expression/visit";
+import { aggregateRows, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
+import { prune } from "../relation/prune";
+import { PART_COLUMN, type LearnQuestion } from "../steps/step";
+import { binary, integer } from "../expression/ast";
+import { PlanBuilder, readsOf, type LearnedValues } from "./build";
+import type { CheckedPlan, SourceUse } from "./plan";
+import { drawExpression, partExpression, TRAINING_PART } from "./split";
+
+export const TARGET_COLUMN = "ravlen_target";
+export const DRAW_COLUMN = "ravlen_draw";
+
+/** A category column with the codes its values get in the frame: code 1 is the first level. NULL is a level when it occurs. */
+export interface CategoryLevels {
+  readonly column: string;
+  readonly levels: readonly (string | null)[];
+}
+
+/** Features of a finished frame: every number column and every coded category. */
+export interface FrameShape {
+  readonly numbers: readonly string[];
+  readonly categories: readonly CategoryLevels[];
+}
+
+/** Columns of the final rows that training, judging and deliveries need. */
+export function neededColumns(plan: CheckedPlan): ReadonlySet<string> {
+  const { file } = plan;
+  return new Set([
+    ...file.roles.key, ...plan.features.map((feature) => feature.name), ...columnsOf(plan.target), ...columnsOf(plan.train), ...columnsOf(plan.score),
+    ...(file.roles.time === undefined ? [] : [file.roles.time]), ...(file.roles.group === undefined ? [] : [file.roles.group]),
+    ...file.checks.flatMap((check) => columnsOf(plan.expression(check.expect))), ...file.delivery.flatMap((delivery) => delivery.columns),
+  ]);
+}
+
+/** Source tables and the columns of them that training reads. */
+export function sourcesOf(plan: CheckedPlan): readonly SourceUse[] {
+  const reads = readsOf(prune(new PlanBuilder(plan).main({ learned: {} }), neededColumns(plan)));
+  return [...reads.values()].map(({ schema, table: name, columns }) => {
+    const known = plan.sources.find((each) => each.schema === schema && each.table === name);
+    return { schema, table: name, columns: (known?.columns ?? []).filter((each) => columns.has(each.name)) };
+  });
+}
+
+/** Whether anything is learned from rows before the frame can be built: by a step, or as codes of categories. */
+export function needsBase(plan: CheckedPlan): boolean {
+  return plan.learnsFrom < plan.main.steps.length || plan.features.some((feature) => feature.kind === "category");
+}
+
+/**
+ * The training and holdout rows before anything was learned, with the side each is on.
+ * Built once as a table, so that the split is computed once and every question reads prepared rows.
+ */
+export function baseRelation(plan: CheckedPlan): Relation {
+  const builder = new PlanBuilder(plan);
+  const rows = filter(builder.main({ learned: {}, toStep: plan.learnsFrom }), plan.train);
+  const needed = columnsNeededFrom(plan, rows);
+  const split = withColumns(prune(rows, needed), [
+    { name: PART_COLUMN, expression: partExpression(plan.file) },
+    { name: DRAW_COLUMN, expression: cast(drawExpression(plan.file), "double precision") },
+  ]);
+  return label(split, "rows to learn from");
+}
+
+/** Columns that anything after the base still reads. */
+function columnsNeededFrom(plan: CheckedPlan, rows: Relation): ReadonlySet<string> {
+  const later = new Set(neededColumns(plan));
+  for (const { step, shape } of plan.main.steps.slice(plan.learnsFrom)) {
+    for (const name of shape.reads) later.add(name);
+    if (step.kind === "rename") for (const name of Object.keys((step.settings as { columns: Record<string, string> }).columns)) later.add(name);
+  }
+  return new Set(outputColumns(rows).filter((name) => later.has(name)));
+}
+
+/** The base table, read back as a relation. */
+function fromBase(plan: CheckedPlan, base: TableReference): Relation {
+  return table(base, [...outputColumns(baseRelation(plan))]);
+}
+
+/**
+ * The question that the step at a position asks of the training rows, given what earlier steps learned,
+ * as a relation of one row; undefined when it asks nothing.
+ */
+export function learnRelation(plan: CheckedPlan, position: number, learned: LearnedValues, base: TableReference): Relation | undefined {
+  const checked = plan.main.steps[position];
+  if (!checked) return undefined;
+  const input = new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, toStep: position, start: fromBase(plan, base) });
+  const asked = checked.step.question(input, checked.input);
+  return asked && asked.measures.length > 0 ? trainingAggregate(input, asked) : undefined;
+}
+
+function trainingAggregate(input: Relation, asked: LearnQuestion): Relation {
+  const training = filter(input, binary(column(PART_COLUMN), "=", integer(TRAINING_PART)));
+  const measures = asked.measures;
+  const needed = new Set([PART_COLUMN, ...measures.flatMap((measure) => columnsOf(measure.expression))]);
+  return aggregateRows(prune(training, needed), [], measures);
+}
+
+/** The fully prepared rows: every step applied, nothing yet cast for the learner. */
+function prepared(plan: CheckedPlan, learned: LearnedValues, base: TableReference | undefined): Relation {
+  const builder = new PlanBuilder(plan);
+  if (base) return builder.main({ learned, fromStep: plan.learnsFrom, start: fromBase(plan, base) });
+  return withColumns(filter(builder.main({ learned }), plan.train), [
+    { name: PART_COLUMN, expression: partExpression(plan.file) },
+    { name: DRAW_COLUMN, expression: cast(drawExpression(plan.file), "double precision") },
+  ]);
+}
+
+/** For each value of a category column in training rows, how often it occurs: (level, rows). */
+export function levelsRelation(plan: CheckedPlan, name: string, learned: LearnedValues, base: TableReference): Relation {
+  const training = filter(prepared(plan, learned, base), binary(column(PART_COLUMN), "=", integer(TRAINING_PART)));
+  const levels = project(training, [{ name: "level", expression: cast(column(name), "text") }]);
+  return prune(aggregateRows(levels, ["level"], [{ name: "rows", expression: { ...call("count"), star: true } }]), new Set(["level", "rows"]));
+}
+
+/** Names of the number features once bundles have been spread into their indicator columns. */
+export function numberColumns(plan: CheckedPlan, learned: LearnedValues): readonly string[] {
+  const columns = outputColumns(new PlanBuilder(plan).main({ learned }));
+  return plan.features.flatMap((feature) => {
+    if (feature.kind === "number") return [feature.name];
+    if (feature.kind === "category") return [];
+    return columns.filter((name) => name.startsWith(`${feature.name}=`));
+  });
+}
+
+/** How a feature enters the learner: numbers and yes/no as double precision, categories as their code. */
+export function featureExpression(plan: CheckedPlan, name: string): Expression {
+  const feature = plan.features.find((each) => each.name === name);
+  const value = column(name);
+  return cast(feature?.type === "boolean" ? cast(value, "integer") : value, "double precision");
+}
+
+/** The code of a category, 0 for one that training never saw. */
+export function codeExpression(levels: CategoryLevels): Expression {
+  const entries = levels.levels.flatMap((level, index): (readonly [string, number])[] => (level === null ? [] : [[level, index + 1]]));
+  return cast({ kind: "lookup", operand: cast(column(levels.column), "text"), entries, missing: levels.levels.indexOf(null) + 1, otherwise: 0 }, "integer");
+}
+
+/**
+ * The training frame: key, side, target (1, 0 or NULL), a stable random number, and one column per feature.
+ * @param base the base table, when {@link needsBase}
+ */
+export function frameRelation(plan: CheckedPlan, shape: FrameShape, learned: LearnedValues, base: TableReference | undefined): Relation {
+  const rows = prepared(plan, learned, base);
+  const items: readonly NamedExpression[] = [
+    ...plan.file.roles.key.map((name) => ({ name, expression: column(name) })),
+    { name: PART_COLUMN, expression: column(PART_COLUMN) },
+    { name: DRAW_COLUMN, expression: column(DRAW_COLUMN) },
+    { name: TARGET_COLUMN, expression: cast(cast(plan.target, "integer"), "smallint") },
+    ...shape.numbers.map((name) => ({ name, expression: featureExpression(plan, name) })),
+    ...shape.categories.map((each) => ({ name: each.column, expression: codeExpression(each) })),
+  ];
+  const needed = new Set([...items.flatMap((item) => columnsOf(item.expression))]);
+  return label(project(prune(rows, needed), items), "training frame");
+}
+
+/** Rows of the final strand that break a check of the file. */
+export function failingCheck(plan: CheckedPlan, expect: string, learned: LearnedValues, condition: Expression): Relation {
+  const rows = filter(new PlanBuilder(plan).main({ learned }), allOf([condition, { kind: "is", operand: plan.expression(expect), test: "true", negated: true }]));
+  return project(prune(rows, new Set(plan.file.roles.key)), plan.file.roles.key.map((name) => ({ name, expression: column(name) })));
+}
+
+/** Rows of the frame whose key occurs more than once, or is missing: (key..., rows). */
+export function repeatedKeys(plan: CheckedPlan, frame: TableReference): Relation {
+  const { key } = plan.file.roles;
+  const rows = table(frame, key);
+  const counted = aggregateRows(rows, key, [{ name: "ravlen_rows", expression: { ...call("count"), star: true } }]);
+  const unique = allOf([binary(column("ravlen_rows"), "=", integer(1)), ...key.map((name) => isNotNull(column(name)))]);
+  return filter(counted, { kind: "not", operand: unique });
+}

@@ -1,0 +1,63 @@
+import type { Expression } from "../expression/ast";
+import type { PipelineFile } from "../pipeline/schema";
+import type { Problem } from "../problem";
+import type { TableReference } from "../relation/relation";
+import type { BoundStep, ColumnSet, StepShape } from "../steps/step";
+import type { ValueType } from "../value-type";
+
+export interface CheckedStep {
+  readonly step: BoundStep;
+  readonly shape: StepShape;
+  /** Columns before the step. */
+  readonly input: ColumnSet;
+}
+
+export interface CheckedStrand {
+  readonly name: string;
+  readonly note?: string;
+  readonly from: { readonly kind: "table"; readonly source: TableReference } | { readonly kind: "strand"; readonly name: string };
+  /** Columns before the first step. */
+  readonly start: ColumnSet;
+  readonly steps: readonly CheckedStep[];
+  readonly output: ColumnSet;
+}
+
+/** How a column enters the learner: as a number, as a category by code, or as indicator columns made by a step. */
+export type FeatureKind = "number" | "category" | "bundle";
+
+export interface Feature {
+  readonly name: string;
+  readonly kind: FeatureKind;
+  readonly type: ValueType;
+}
+
+/** What one column of the final rows is for, with the reason when it is left out. */
+export interface ColumnRole {
+  readonly role: "key" | "target" | "time" | "group" | "weight" | "feature" | "excluded";
+  readonly because?: string;
+}
+
+export interface SourceUse extends TableReference {
+  readonly columns: readonly { readonly name: string; readonly declared: string; readonly type: ValueType }[];
+}
+
+/** A pipeline that has been checked against a catalog. Everything else is compiled from this. */
+export interface CheckedPlan {
+  readonly file: PipelineFile;
+  /** In an order in which every strand comes after those it uses. */
+  readonly strands: readonly CheckedStrand[];
+  readonly main: CheckedStrand;
+  readonly features: readonly Feature[];
+  readonly roles: ReadonlyMap<string, ColumnRole>;
+  /** Yields a boolean or NULL: whether the row is positive. */
+  readonly target: Expression;
+  readonly train: Expression;
+  readonly score: Expression;
+  /** Position in the main strand from which on values are learned; its length when only the learner does. */
+  readonly learnsFrom: number;
+  readonly sources: readonly SourceUse[];
+  readonly warnings: readonly Problem[];
+  readonly hash: string;
+  /** Expressions by their text, parsed once. */
+  readonly expression: (text: string) => Expression;
+}

@@ -1,0 +1,45 @@
+import { binary, call, cast, column, double, integer, text, when, type Expression } from "../expression/ast";
+import { md5 } from "../hash";
+import type { PipelineFile } from "../pipeline/schema";
+
+/** Stands between the parts of a composite key, so that ("a", "bc") and ("ab", "c") differ. */
+const SEPARATOR = "\u001f";
+/** Sides of the holdout, as stored in the frame. */
+export const TRAINING_PART = 0;
+export const HOLDOUT_PART = 1;
+
+/** Text of the columns that decide membership, prefixed with the seed; the same in SQL and in {@link drawOf}. */
+function digest(file: PipelineFile): Expression {
+  const names = file.holdout.by === "group" && file.roles.group !== undefined ? [file.roles.group] : file.roles.key;
+  return call("md5", call("concat", text(`${file.holdout.seed}`), ...names.flatMap((name) => [text(SEPARATOR), cast(column(name), "text")])));
+}
+
+/** Eight hexadecimal digits of a digest as a number in [0, 1). */
+function fraction(hash: Expression, first: number): Expression {
+  return binary(call("hex_to_bigint", call("substr", hash, integer(first), integer(8))), "/", double(4294967296));
+}
+
+/** 0 for training rows, 1 for holdout rows. Depends on the key, group or time of the row alone, never on other rows. */
+export function partExpression(file: PipelineFile): Expression {
+  const { holdout, roles } = file;
+  const held = holdout.by === "time" && roles.time !== undefined
+    ? binary(column(roles.time), ">=", cast(text(holdout.from ?? ""), "timestamptz"))
+    : binary(fraction(digest(file), 1), "<", double(holdout.share));
+  return cast(when(held, integer(HOLDOUT_PART), integer(TRAINING_PART)), "smallint");
+}
+
+/** A second number in [0, 1) per row, from other digits of the key's digest: for samples that are the same every time. */
+export function drawExpression(file: PipelineFile): Expression {
+  const names = file.roles.key.flatMap((name) => [text(SEPARATOR), cast(column(name), "text")]);
+  return fraction(call("md5", call("concat", text(`${file.holdout.seed}`), ...names)), 9);
+}
+
+/**
+ * The number in [0, 1) that decides on which side a row falls, as the SQL computes it.
+ * @param seed the holdout's seed
+ * @param values texts of the key (or group) columns as PostgreSQL casts them; NULL counts as empty
+ */
+export function drawOf(seed: string | number, values: readonly (string | null)[]): number {
+  const hash = md5(`${seed}${values.map((value) => `${SEPARATOR}${value ?? ""}`).join("")}`);
+  return Number.parseInt(hash.slice(0, 8), 16) / 4294967296;
+}

@@ -1,0 +1,159 @@
+import { column, type Expression } from "../expression/ast";
+import { printExpression, type PrintContext } from "../expression/print";
+import { countColumnUses, mapExpression, substitute } from "../expression/visit";
+import { isUsableIdentifier, quoteIdentifier, quoteTable } from "../sql/quote";
+import { type NamedExpression, type Relation } from "./relation";
+
+/** One SELECT being put together. Expressions refer to columns qualified by the alias of their source. */
+interface Block {
+  readonly from: string;
+  readonly alias: string;
+  readonly joins: readonly string[];
+  readonly where: readonly Expression[];
+  readonly items: readonly NamedExpression[];
+  readonly groupBy?: readonly Expression[];
+  readonly labels: readonly string[];
+  readonly fenced?: boolean;
+}
+
+/**
+ * Prints a relation as one SELECT with readable common table expressions, each named after the step it ends with.
+ * Adjacent projections, filters and joins fold into one SELECT as long as nothing costly is computed twice.
+ */
+export function printRelation(relation: Relation, context: PrintContext): string {
+  const printer = new Printer(context);
+  const body = printer.select(printer.block(relation));
+  const ctes = printer.ctes.map((cte) => `${quoteIdentifier(cte.name)} AS (\n${cte.sql}\n)`);
+  return ctes.length > 0 ? `WITH ${ctes.join(",\n")}\n${body}` : body;
+}
+
+class Printer {
+  readonly ctes: { readonly name: string; readonly sql: string }[] = [];
+  private readonly taken = new Set<string>();
+  private readonly shared = new Map<Relation, Block>();
+
+  constructor(private readonly context: PrintContext) {}
+
+  block(relation: Relation): Block {
+    switch (relation.kind) {
+      case "table": {
+        const alias = this.free(relation.source.table);
+        return this.source(quoteTable(relation.source), alias, relation.columns, []);
+      }
+      case "label": {
+        const known = this.shared.get(relation);
+        if (known) return known;
+        const inner = this.block(relation.input);
+        return { ...inner, labels: [...inner.labels, relation.name] };
+      }
+      case "fence":
+        return this.asCte({ ...this.block(relation.input), fenced: true });
+      case "project": {
+        const input = this.foldable(this.block(relation.input), relation.items.map((item) => item.expression));
+        const definitions = definitionsOf(input);
+        return { ...input, items: relation.items.map((item) => ({ name: item.name, expression: substitute(item.expression, definitions) })) };
+      }
+      case "filter": {
+        const input = this.foldable(this.block(relation.input), [relation.condition]);
+        return { ...input, where: [...input.where, substitute(relation.condition, definitionsOf(input))] };
+      }
+      case "aggregate": {
+        const keys = relation.by.map((name) => column(name));
+        const input = this.foldable(this.block(relation.input), [...keys, ...relation.measures.map((measure) => measure.expression)]);
+        const definitions = definitionsOf(input);
+        const by = relation.by.map((name) => ({ name, expression: substitute(column(name), definitions) }));
+        const measures = relation.measures.map((measure) => ({ name: measure.name, expression: substitute(measure.expression, definitions) }));
+        return { ...input, items: [...by, ...measures], groupBy: by.map((each) => each.expression) };
+      }
+      case "join": return this.join(relation);
+    }
+  }
+
+  private join(relation: Extract<Relation, { kind: "join" }>): Block {
+    const onColumns = relation.on.map((pair) => column(pair.left));
+    let left = this.foldable(this.block(relation.left), onColumns);
+    // Only plain columns may cross an outer join unevaluated, and they must not be computed twice.
+    if (!left.items.every((item) => item.expression.kind === "column")) left = this.asCte(left);
+    const right = this.plain(this.block(relation.right));
+    const definitions = definitionsOf(left);
+    const on = relation.on.map((pair) => `${this.print(substitute(column(pair.left), definitions))} = ${this.print(column(pair.right, right.alias))}`);
+    const alias = right.from === quoteIdentifier(right.alias) ? "" : ` AS ${quoteIdentifier(right.alias)}`;
+    const clause = `${relation.how === "left" ? "LEFT JOIN" : "JOIN"} ${right.from}${alias} ON ${on.join(" AND ")}`;
+    return {
+      ...left,
+      joins: [...left.joins, clause],
+      items: [...left.items, ...relation.take.map((each) => ({ name: each.name, expression: column(each.from, right.alias) }))],
+      labels: [...left.labels],
+    };
+  }
+
+  /** A block that outer expressions can be folded into: not grouped, and nothing costly read more than once. */
+  private foldable(block: Block, outer: readonly Expression[]): Block {
+    if (block.groupBy) return this.asCte(block);
+    const uses = countColumnUses(outer);
+    const costly = block.items.some((item) => (uses.get(item.name) ?? 0) > 1 && !isCheap(item.expression));
+    return costly ? this.asCte(block) : block;
+  }
+
+  /** A block that is nothing but a source: a table or a CTE. */
+  private plain(block: Block): Block {
+    const simple = block.joins.length === 0 && block.where.length === 0 && !block.groupBy &&
+      block.items.every((item) => item.expression.kind === "column" && item.expression.name === item.name);
+    return simple ? block : this.asCte(block);
+  }
+
+  private asCte(block: Block): Block {
+    const name = this.free(block.labels.at(-1) ?? "rows");
+    this.ctes.push({ name, sql: this.select(block) });
+    return this.source(quoteIdentifier(name), name, block.items.map((item) => item.name), block.labels);
+  }
+
+  private source(from: string, alias: string, columns: readonly string[], labels: readonly string[]): Block {
+    return { from, alias, joins: [], where: [], labels, items: columns.map((name) => ({ name, expression: column(name, alias) })) };
+  }
+
+  private free(wanted: string): string {
+    const base = isUsableIdentifier(wanted) && wanted.length <= 50 ? wanted : `${wanted.replaceAll("\0", "").slice(0, 20) || "rows"}`;
+    let name = base;
+    for (let index = 2; this.taken.has(name); index += 1) name = `${base} ${index}`;
+    this.taken.add(name);
+    return name;
+  }
+
+  private print(expression: Expression): string {
+    return printExpression(expression, this.context);
+  }
+
+  select(block: Block): string {
+    // With a single source the alias before every column only gets in the reader's way.
+    const bare = (expression: Expression): Expression =>
+      block.joins.length > 0 ? expression : mapExpression(expression, (each) => (each.kind === "column" ? { kind: "column", name: each.name } : each));
+    const items = block.items.map((item) => {
+      const expression = bare(item.expression);
+      const same = expression.kind === "column" && expression.name === item.name;
+      return `${this.print(expression)}${same ? "" : ` AS ${quoteIdentifier(item.name)}`}`;
+    });
+    const alias = block.from === quoteIdentifier(block.alias) || (block.joins.length === 0 && block.from.endsWith(`.${quoteIdentifier(block.alias)}`)) ? "" : ` AS ${quoteIdentifier(block.alias)}`;
+    const lines = [`SELECT ${items.length > 0 ? items.join(", ") : "NULL::boolean AS \"nothing\""}`, `FROM ${block.from}${alias}`, ...block.joins];
+    if (block.where.length > 0) lines.push(`WHERE ${block.where.map((each) => this.conjunct(bare(each))).join(" AND ")}`);
+    if (block.groupBy && block.groupBy.length > 0) lines.push(`GROUP BY ${block.groupBy.map((each) => this.print(bare(each))).join(", ")}`);
+    if (block.fenced) lines.push("OFFSET 0");
+    return lines.join("\n");
+  }
+
+  private conjunct(expression: Expression): string {
+    return expression.kind === "binary" && expression.operator === "or" ? `(${this.print(expression)})` : this.print(expression);
+  }
+}
+
+const definitionsOf = (block: Block): ReadonlyMap<string, Expression> => new Map(block.items.map((item) => [item.name, item.expression]));
+
+/** Cheap enough to be written twice: a column, a constant, or one test or cast of them. */
+function isCheap(expression: Expression): boolean {
+  switch (expression.kind) {
+    case "column": case "literal": case "runTime": return true;
+    case "cast": case "is": return isCheap(expression.operand);
+    default: return false;
+  }
+}
+

@@ -1,0 +1,32 @@
+import { columnsOf } from "../expression/visit";
+import { outputColumns, type Relation } from "./relation";
+
+/**
+ * Removes columns nobody reads, so that the SQL shown and run is no wider than its purpose.
+ * Rows never change: filters and joins stay.
+ */
+export function prune(relation: Relation, needed: ReadonlySet<string>): Relation {
+  switch (relation.kind) {
+    case "table":
+      return { ...relation, columns: relation.columns.filter((name) => needed.has(name)) };
+    case "label": case "fence":
+      return { ...relation, input: prune(relation.input, needed) };
+    case "project": {
+      const items = relation.items.filter((item) => needed.has(item.name));
+      return { ...relation, items, input: prune(relation.input, new Set(items.flatMap((item) => columnsOf(item.expression)))) };
+    }
+    case "filter":
+      return { ...relation, input: prune(relation.input, new Set([...needed, ...columnsOf(relation.condition)])) };
+    case "join": {
+      const take = relation.take.filter((each) => needed.has(each.name));
+      const left = new Set([...outputColumns(relation.left).filter((name) => needed.has(name)), ...relation.on.map((pair) => pair.left)]);
+      const right = new Set([...take.map((each) => each.from), ...relation.on.map((pair) => pair.right)]);
+      return { ...relation, take, left: prune(relation.left, left), right: prune(relation.right, right) };
+    }
+    case "aggregate": {
+      const measures = relation.measures.filter((measure) => needed.has(measure.name));
+      const inner = new Set([...relation.by, ...measures.flatMap((measure) => columnsOf(measure.expression))]);
+      return { ...relation, measures, input: prune(relation.input, inner) };
+    }
+  }
+}

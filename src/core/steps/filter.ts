@@ -1,0 +1,20 @@
+import { z } from "zod";
+import { columnsOf } from "../expression/visit";
+import { problem } from "../problem";
+import { filter } from "../relation/relation";
+import { defineStep, stepCommon, type StepKind } from "./step";
+
+export const filterStep: StepKind = defineStep({
+  kind: "filter",
+  title: "Filter rows",
+  settings: z.strictObject({ do: z.literal("filter"), ...stepCommon, where: z.string().describe("An SQL condition. Rows for which it is true stay; false and unknown go.") }),
+  sentence: (settings) => `rows where ${settings.where}`,
+  check: (settings, context) => {
+    const condition = context.expression(settings.where, ["where"]);
+    if (condition && condition.checked.type !== "boolean") {
+      context.report(problem("not_a_condition", `This gives ${condition.checked.type}, but a filter needs a condition.`, "Compare it with something, for example weight_g > 0."), ["where"]);
+    }
+    return { output: context.input, reads: condition ? columnsOf(condition.expression) : [], writes: [], drops: [] };
+  },
+  apply: (settings, input, _learned, context) => filter(input, context.expression(settings.where)),
+});

@@ -1,0 +1,58 @@
+import { z } from "zod";
+import { binary, call, cast, column, double, when, isNull, NULL } from "../expression/ast";
+import { problem } from "../problem";
+import { outputColumns, withColumns } from "../relation/relation";
+import { isNumber } from "../value-type";
+import { changed, defineStep, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
+
+const settings = z.strictObject({
+  do: z.literal("scale"),
+  ...stepCommon,
+  columns: z.array(z.string()).min(1).describe("The number columns to scale."),
+  method: z.enum(["standard", "min_max"]).default("standard").describe("standard: subtract the mean, divide by the standard deviation. min_max: smallest becomes 0, largest 1. Both learned on training rows only."),
+});
+
+const learnedSchema = z.object({ columns: z.record(z.string(), z.object({ centre: z.number().nullable(), spread: z.number().nullable() })) });
+
+/** A column without spread in the training rows carries nothing: it becomes 0, not a division by zero. */
+export const scaleStep: StepKind = defineStep({
+  kind: "scale",
+  title: "Scale numbers",
+  settings,
+  sentence: (current) => `scale ${listNames(current.columns)} ${current.method === "standard" ? "to mean 0, deviation 1" : "to 0 to 1"}`,
+  check: (current, context) => {
+    const written: ColumnState[] = [];
+    for (const [index, name] of current.columns.entries()) {
+      const found = context.column(name, ["columns", index]);
+      if (!found) continue;
+      if (found.bundle || !isNumber(found.type)) context.report(problem("type_clash", `"${name}" is not a number and cannot be scaled.`, "Remove it here, or convert it in a derive step."), ["columns", index]);
+      written.push(context.written(name, { type: "double precision", nullable: found.nullable }, [found]));
+    }
+    return { output: changed(context.input, written), reads: current.columns, writes: written.map((each) => each.name), drops: [] };
+  },
+  learn: {
+    schema: learnedSchema,
+    question: (current) => ({
+      measures: current.columns.flatMap((name) => {
+        const value = cast(column(name), "double precision");
+        const [centre, spread] = current.method === "standard"
+          ? [call("avg", value), call("stddev_samp", value)]
+          : [call("min", value), binary(call("max", value), "-", call("min", value))];
+        return [{ name: `c:${name}`, expression: centre }, { name: `s:${name}`, expression: spread }];
+      }),
+    }),
+    decode: (current, row) => ({
+      columns: Object.fromEntries(current.columns.map((name) => [name, { centre: (row[`c:${name}`] ?? null) as number | null, spread: (row[`s:${name}`] ?? null) as number | null }])),
+    }),
+  },
+  apply: (current, input, learned) => {
+    const present = outputColumns(input);
+    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => {
+      const found = learned?.columns[name];
+      const value = cast(column(name), "double precision");
+      if (!found || found.centre === null) return { name, expression: value };
+      if (!found.spread) return { name, expression: when(isNull(column(name)), cast(NULL, "double precision"), double(0)) };
+      return { name, expression: binary(binary(value, "-", double(found.centre)), "/", double(found.spread)) };
+    }));
+  },
+});

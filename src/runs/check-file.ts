@@ -1,0 +1,23 @@
+import { checkPipeline } from "@/core/plan/check";
+import type { Catalog } from "@/core/plan/catalog";
+import type { CheckedPlan } from "@/core/plan/plan";
+import { parsePipeline } from "@/core/pipeline/parse";
+import { failure, problem, type Result } from "@/core/problem";
+import { parseTableName } from "@/core/pipeline/table-name";
+import { readCatalog } from "@/warehouse/catalog";
+import type { Warehouse } from "@/warehouse/warehouse";
+
+/** Parses a pipeline file and checks it against the live catalog. */
+export async function checkText(text: string, warehouse: Warehouse, catalog?: Catalog): Promise<Result<CheckedPlan>> {
+  const parsed = parsePipeline(text);
+  if (!parsed.ok) return parsed;
+  const checked = checkPipeline(parsed.value, catalog ?? (await readCatalog(warehouse)));
+  if (!checked.ok) return checked;
+  const { outputSchema } = warehouse.config;
+  const misplaced = parsed.value.file.delivery.flatMap((delivery, index) => {
+    const target = parseTableName(delivery.table);
+    if (target?.schema === outputSchema && target.table !== "ravlen_ledger") return [];
+    return [parsed.value.place(problem("delivery_schema", `Predictions can only be delivered into the schema "${outputSchema}"; this says "${delivery.table}".`, `Write table: ${outputSchema}.NAME.`, { path: ["delivery", index, "table"] }))];
+  });
+  return misplaced.length > 0 ? failure(...misplaced) : checked;
+}

@@ -1,0 +1,75 @@
+import pino from "pino";
+import { describeProblem } from "@/core/problem";
+import { announceRun } from "@/store/database";
+import { versionById } from "@/store/pipelines";
+import { beat, claimRun, endRun, MOST_ATTEMPTS, type RunEnd, type RunRow } from "@/store/runs";
+import type { WarehouseSession } from "@/warehouse/warehouse";
+import type { Context } from "./context";
+import { isConnectionLoss, problemsOf } from "./failure";
+import { Cancelled, RunRecorder } from "./recorder";
+import { scoreRun } from "./score";
+import { trainRun } from "./train";
+
+const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
+const BEAT_MILLISECONDS = 2000;
+
+/**
+ * Claims a run and does it to its end. Safe to call any number of times, by any number of workers:
+ * only the one that gets the claim works. When the database goes away, the claim is left to lapse and
+ * the run is taken up again, up to {@link MOST_ATTEMPTS} times.
+ */
+export async function executeRun(context: Context, runId: string, worker: string): Promise<void> {
+  const run = await claimRun(context.store.db, runId, worker);
+  if (!run) return;
+  const recorder = new RunRecorder(context.store, run);
+  if (run.attempt > MOST_ATTEMPTS) {
+    await finish(context, recorder, { state: "failed", problems: problemsOf(new Error(`taken up ${MOST_ATTEMPTS} times without reaching the end`)), outcome: "given up" });
+    return;
+  }
+  let session: WarehouseSession | undefined;
+  const watch = setInterval(() => void heartbeat(), BEAT_MILLISECONDS);
+  const heartbeat = async (): Promise<void> => {
+    try {
+      const { cancel, lost } = await beat(context.store.db, run.id, worker);
+      if ((cancel || lost) && !recorder.cancelled) {
+        recorder.cancelled = true;
+        if (session) await context.warehouse.cancel(session.pid);
+      }
+    } catch (error) {
+      log.warn({ run: run.id, error: String(error) }, "heartbeat failed");
+    }
+  };
+  let failed = true;
+  try {
+    await recorder.say("info", run.attempt === 1 ? `${run.kind === "train" ? "Training" : "Scoring"} began; run time ${run.runTime.toISOString()}.` : `Taken up again (attempt ${run.attempt}).`);
+    session = await context.warehouse.session(recorder.statement);
+    const end = await perform(context, recorder, session, run);
+    failed = false;
+    await finish(context, recorder, end);
+  } catch (error) {
+    if (isConnectionLoss(error) && !recorder.cancelled && run.attempt < MOST_ATTEMPTS) {
+      log.warn({ run: run.id, error: String(error) }, "connection lost; the run will be taken up again");
+    } else if (error instanceof Cancelled || recorder.cancelled) {
+      await finish(context, recorder, { state: "cancelled", outcome: "cancelled" });
+    } else {
+      await finish(context, recorder, { state: "failed", problems: problemsOf(error), outcome: "failed" });
+    }
+  } finally {
+    clearInterval(watch);
+    session?.release(failed);
+  }
+}
+
+async function perform(context: Context, recorder: RunRecorder, session: WarehouseSession, run: RunRow): Promise<RunEnd> {
+  if (run.kind === "score") return scoreRun(context, recorder, session);
+  const version = await versionById(context.store.db, run.pipelineVersionId);
+  if (!version) throw new Error("the pipeline version of this run is gone");
+  return trainRun(context, recorder, session, version.text, version);
+}
+
+async function finish(context: Context, recorder: RunRecorder, end: RunEnd): Promise<void> {
+  for (const each of end.problems ?? []) await recorder.say("error", describeProblem(each));
+  if (end.state !== "failed") await recorder.say("info", end.state === "done" ? `Done: ${end.outcome ?? ""}.` : "Cancelled; scratch tables were dropped and nothing was delivered.");
+  await endRun(context.store.db, recorder.run.id, end);
+  await announceRun(context.store, recorder.run.id);
+}

@@ -1,0 +1,32 @@
+import { problem, ProblemError, type Problem } from "@/core/problem";
+
+const DATABASE_GONE = new Set(["57P01", "57P02", "57P03", "ECONNREFUSED", "ECONNRESET", "EPIPE", "ETIMEDOUT", "08000", "08001", "08003", "08004", "08006"]);
+
+const codeOf = (error: unknown): string | undefined => (typeof error === "object" && error !== null && "code" in error ? String(error.code) : undefined);
+
+/** Whether the database went away, so that the same work may succeed later. */
+export function isConnectionLoss(error: unknown): boolean {
+  const code = codeOf(error);
+  if (code !== undefined && DATABASE_GONE.has(code)) return true;
+  return error instanceof Error && /connection terminated|terminating connection|client has encountered a connection error|timeout exceeded when trying to connect/i.test(error.message);
+}
+
+const HINTS: Readonly<Record<string, string>> = {
+  "42501": "The warehouse role lacks a right; grant it, or check which tables the pipeline names.",
+  "53100": "The warehouse's disk is full. Free space and run again; nothing was half-written.",
+  "57014": "The statement was cancelled.",
+  "22012": "A division by zero: guard it with nullif(divisor, 0).",
+  "22P02": "A value could not be converted to the type asked for; look at the CAST in the step.",
+  "42P01": "A table the run needs is gone.",
+  "55P03": "A table is locked by someone else; run again when they are done.",
+};
+
+/** What failed, in words for people; the database's own message is kept. */
+export function problemsOf(error: unknown): readonly Problem[] {
+  if (error instanceof ProblemError) return error.problems;
+  if (isConnectionLoss(error)) return [problem("warehouse_lost", "The connection to the database was lost.", "Run again when it is back. Nothing was half-written.")];
+  const code = codeOf(error);
+  const message = error instanceof Error ? error.message : String(error);
+  if (code !== undefined) return [problem("warehouse_error", `The warehouse refused a statement: ${message} (${code}).`, HINTS[code] ?? "The statement is in the run's record.")];
+  return [problem("unexpected", `Something unexpected happened: ${message}.`, "The log holds more; please report it.")];
+}

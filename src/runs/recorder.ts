@@ -1,0 +1,85 @@
+import pino from "pino";
+import type { Pass } from "@/core/learn/logistic";
+import { describeProblem, type Problem } from "@/core/problem";
+import { announceRun, type Store } from "@/store/database";
+import { addLog, addPass, addStatement, addStep, endStep, type RunRow } from "@/store/runs";
+import type { StatementRecord } from "@/warehouse/connection";
+
+/** Thrown where a run was asked to stop; ends it as cancelled, not failed. */
+export class Cancelled extends Error {
+  constructor() {
+    super("cancelled");
+    this.name = "Cancelled";
+  }
+}
+
+const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
+
+/**
+ * Writes down what a run does while it does it: steps, statements, passes and log lines,
+ * and announces each change to whoever is watching.
+ */
+export class RunRecorder {
+  private position = 0;
+  private step: { readonly id: number } | undefined;
+  private readonly pending: Promise<unknown>[] = [];
+  cancelled = false;
+
+  constructor(private readonly store: Store, readonly run: RunRow) {}
+
+  /** Called for every statement of the run's session. */
+  readonly statement = (record: StatementRecord): void => {
+    const { step } = this;
+    if (!step) return;
+    const saved = addStatement(this.store.db, { runId: this.run.id, stepId: step.id, ...record });
+    this.pending.push(saved.catch((error: unknown) => log.error({ run: this.run.id, error: String(error) }, "a statement could not be recorded")));
+  };
+
+  /** Does one named step. What it returns is kept with it: rows touched, and a line on what came out. */
+  async doing<T>(name: string, work: () => Promise<{ readonly value: T; readonly rows?: number; readonly detail?: string }>): Promise<T> {
+    this.stopIfAsked();
+    this.position += 1;
+    const step = await addStep(this.store.db, { runId: this.run.id, position: this.position, attempt: this.run.attempt, name });
+    this.step = step;
+    await this.announce();
+    try {
+      const { value, rows, detail } = await work();
+      await this.settle();
+      await endStep(this.store.db, step.id, { state: "done", rows, detail });
+      await this.announce();
+      return value;
+    } catch (error) {
+      await this.settle();
+      await endStep(this.store.db, step.id, { state: this.cancelled ? "cancelled" : "failed" }).catch(() => undefined);
+      throw this.cancelled ? new Cancelled() : error;
+    }
+  }
+
+  stopIfAsked(): void {
+    if (this.cancelled) throw new Cancelled();
+  }
+
+  async say(level: "info" | "warning" | "error", message: string): Promise<void> {
+    log[level === "warning" ? "warn" : level]({ run: this.run.id }, message);
+    await addLog(this.store.db, this.run.id, level, message);
+    await this.announce();
+  }
+
+  async warn(problems: readonly Problem[]): Promise<void> {
+    for (const each of problems) await this.say("warning", describeProblem(each));
+  }
+
+  async pass(pass: Pass): Promise<void> {
+    this.stopIfAsked();
+    await addPass(this.store.db, { runId: this.run.id, attempt: this.run.attempt, ...pass });
+    await this.announce();
+  }
+
+  announce(): Promise<void> {
+    return announceRun(this.store, this.run.id);
+  }
+
+  private async settle(): Promise<void> {
+    await Promise.all(this.pending.splice(0));
+  }
+}

@@ -1,0 +1,68 @@
+import { CronExpressionParser } from "cron-parser";
+import type PgBoss from "pg-boss";
+import { announceRun } from "@/store/database";
+import { listSchedules, newestVersion, pipelineById, settleSchedule, type ScheduleRow } from "@/store/pipelines";
+import { addRun } from "@/store/runs";
+import type { Context } from "./context";
+import { sendRun } from "./queue";
+
+/** A slot this much older than now counts as missed: the server was not there for it. */
+const LATE_MILLISECONDS = 5 * 60_000;
+
+/** Times of a cron expression after one moment, up to and including another; at most `most`, the latest ones. */
+export function slotsBetween(cron: string, zone: string, after: Date, until: Date, most = 500): readonly Date[] {
+  const slots: Date[] = [];
+  const times = CronExpressionParser.parse(cron, { currentDate: until.getTime() + 1, tz: zone });
+  while (slots.length < most) {
+    const slot = times.prev().toDate();
+    if (slot <= after) break;
+    slots.unshift(slot);
+  }
+  return slots;
+}
+
+/** The next times of a cron expression. */
+export function nextSlots(cron: string, zone: string, after: Date, count: number): readonly Date[] {
+  const times = CronExpressionParser.parse(cron, { currentDate: after, tz: zone });
+  return Array.from({ length: count }, () => times.next().toDate());
+}
+
+/**
+ * Which slots are to be run now, given the setting for missed times: those in time always;
+ * of the missed ones none (skip) or the newest (catch up once), unless one in time makes it needless.
+ */
+export function dueSlots(slots: readonly Date[], now: Date, missed: ScheduleRow["missed"]): readonly Date[] {
+  const inTime = slots.filter((slot) => now.getTime() - slot.getTime() <= LATE_MILLISECONDS);
+  const late = slots.at(-1);
+  if (inTime.length > 0 || late === undefined) return inTime;
+  return missed === "catch_up_once" ? [late] : [];
+}
+
+/**
+ * Starts what is due. Any number of workers may call this at the same time: a slot's name is unique among runs,
+ * so it runs once.
+ */
+export async function startDueRuns(context: Context, boss: PgBoss): Promise<number> {
+  const { db } = context.store;
+  const now = await context.now();
+  let started = 0;
+  for (const schedule of await listSchedules(db)) {
+    if (schedule.paused) continue;
+    const slots = slotsBetween(schedule.cron, schedule.zone, schedule.doneUntil, now);
+    if (slots.length === 0) continue;
+    const pipeline = await pipelineById(db, schedule.pipelineId);
+    const version = pipeline && (await newestVersion(db, pipeline.id));
+    for (const slot of version ? dueSlots(slots, now, schedule.missed) : []) {
+      const run = await addRun(db, {
+        kind: schedule.run, pipelineId: schedule.pipelineId, pipelineVersionId: version!.id, cause: "schedule", runTime: slot,
+        options: schedule.delivery === null ? {} : { delivery: schedule.delivery }, slot: `${schedule.pipelineId}/${schedule.name}/${slot.toISOString()}`,
+      });
+      if (!run) continue;
+      await sendRun(boss, run.id);
+      await announceRun(context.store, run.id);
+      started += 1;
+    }
+    await settleSchedule(db, schedule.id, now);
+  }
+  return started;
+}

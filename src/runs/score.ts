@@ -1,0 +1,95 @@
+import { brokenProfile, brokenSources, profileRelation, readProfile } from "@/core/plan/contract";
+import { scoreRelation } from "@/core/plan/score";
+import { checkPipeline } from "@/core/plan/check";
+import { parsePipeline } from "@/core/pipeline/parse";
+import { parseTableName } from "@/core/pipeline/table-name";
+import { cast, integer, text as textLiteral } from "@/core/expression/ast";
+import { problem, ProblemError, unwrap } from "@/core/problem";
+import { printRelation } from "@/core/relation/print";
+import { quoteTable } from "@/core/sql/quote";
+import { modelById } from "@/store/models";
+import { pipelineById, versionById } from "@/store/pipelines";
+import type { RunEnd } from "@/store/runs";
+import { readCatalog } from "@/warehouse/catalog";
+import { checkStage, ensureLedger, ensureTarget, land, landedBefore, type Landing } from "@/warehouse/delivery";
+import type { WarehouseSession } from "@/warehouse/warehouse";
+import type { Context } from "./context";
+import type { RunRecorder } from "./recorder";
+import { dropScratch, scratchTable, sweep } from "./scratch";
+import { checkJoins } from "./train";
+
+/**
+ * A scoring run: checks the contract, scores in the warehouse into a staged table, checks that, and moves it into the
+ * prediction table together with the ledger entry. Uses the file and the learned values of the version in service.
+ */
+export async function scoreRun(context: Context, recorder: RunRecorder, session: WarehouseSession): Promise<RunEnd> {
+  const { run } = recorder;
+  const { db } = context.store;
+  const { outputSchema } = context.warehouse.config;
+  await sweep(session, context.warehouse, run.id);
+  try {
+    const { model, version } = await recorder.doing("find the version in service", async () => {
+      const pipeline = await pipelineById(db, run.pipelineId);
+      const found = pipeline?.inService ? await modelById(db, pipeline.inService) : undefined;
+      const trainedFrom = found && (await versionById(db, found.pipelineVersionId));
+      if (!found || !trainedFrom) throw new ProblemError(problem("nothing_in_service", "No model version of this pipeline is in service.", "Train, look at the result, and put the version in service."));
+      return { value: { model: found, version: trainedFrom }, detail: `version ${found.number}` };
+    });
+    // The file the version was trained from decides, not a newer edit: one definition serves both.
+    const parsed = unwrap(parsePipeline(version.text));
+    const delivery = run.options.delivery === undefined ? parsed.file.delivery[0] : parsed.file.delivery.find((each) => each.name === run.options.delivery);
+    const target = delivery && parseTableName(delivery.table);
+    if (!delivery || !target) throw new ProblemError(problem("no_delivery", `The file that version ${model.number} was trained from has no delivery${run.options.delivery === undefined ? "" : ` "${run.options.delivery}"`}.`, "Add one under delivery and train again."));
+    const landing: Landing = { run: run.id, pipeline: parsed.file.name, delivery: delivery.name, modelVersion: model.number, runTime: run.runTime.toISOString() };
+    const earlier = await recorder.doing("look into the ledger", async () => {
+      await ensureLedger(session, outputSchema);
+      const rows = await landedBefore(session, outputSchema, landing);
+      return { value: rows, detail: rows === undefined ? "not landed yet" : "an earlier attempt landed its rows" };
+    });
+    if (earlier !== undefined) return { state: "done", rows: earlier, modelId: model.id, outcome: `${earlier.toLocaleString("en-US")} rows in ${delivery.table}, landed by an earlier attempt` };
+    const plan = await recorder.doing("check the contract: sources", async () => {
+      const catalog = await readCatalog(context.warehouse);
+      const broken = brokenSources(model.data.sources, catalog);
+      if (broken.length > 0) throw new ProblemError(...broken);
+      return { value: unwrap(checkPipeline(parsed, catalog)), detail: `${model.data.sources.length} tables as in training` };
+    });
+    const print = (relation: Parameters<typeof printRelation>[0]): string => printRelation(relation, { runTime: run.runTime.toISOString() });
+    await checkJoins({ plan, recorder, session, print });
+    await recorder.doing("check the contract: rows", async () => {
+      const [row] = await session.run(print(profileRelation(plan, model.learned, model.model, { condition: plan.score })), "shares of missing and unseen values");
+      const now = readProfile(row ?? {});
+      const broken = brokenProfile(model.data.profile, now, delivery.contract);
+      if (broken.length > 0) throw new ProblemError(...broken);
+      return { value: undefined, rows: now.rows, detail: now.rows === 0 ? "no rows to score" : "within bounds" };
+    });
+    const stage = scratchTable(context.warehouse, "stage", run.id, run.attempt);
+    const scoredAt = new Date().toISOString();
+    await recorder.doing("score into a staged table", async () => {
+      const relation = scoreRelation(plan, {
+        learned: model.learned, model: model.model, threshold: delivery.threshold, columns: delivery.columns,
+        stamps: [
+          { name: "model_version", expression: integer(model.number) },
+          { name: "run_id", expression: cast(textLiteral(run.id), "uuid") },
+          { name: "run_time", expression: cast(textLiteral(run.runTime.toISOString()), "timestamptz") },
+          { name: "scored_at", expression: cast(textLiteral(scoredAt), "timestamptz") },
+        ],
+      });
+      const rows = await session.affected(`CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(relation)}`, "staged predictions");
+      return { value: undefined, rows };
+    });
+    const { key } = plan.file.roles;
+    await recorder.doing("check the staged rows", async () => {
+      const rows = await checkStage(session, stage, key);
+      await ensureTarget(session, target, stage, key, delivery.mode);
+      return { value: undefined, rows };
+    });
+    const landed = await recorder.doing("move them into the prediction table", async () => {
+      recorder.stopIfAsked();
+      const value = await land(session, outputSchema, target, stage, key, delivery.mode, landing);
+      return { value, rows: value.rows, detail: delivery.table };
+    });
+    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${delivery.table}, version ${model.number}` };
+  } finally {
+    await dropScratch(session, context.warehouse, run.id).catch(() => undefined);
+  }
+}

@@ -1,0 +1,31 @@
+import type { TableReference } from "@/core/relation/relation";
+import { quoteTable, quoteText } from "@/core/sql/quote";
+import type { Warehouse, WarehouseSession } from "@/warehouse/warehouse";
+
+const bare = (runId: string): string => runId.replaceAll("-", "");
+
+/** A scratch table of one attempt of one run. */
+export function scratchTable(warehouse: Warehouse, purpose: "base" | "frame" | "stage", runId: string, attempt: number): TableReference {
+  return { schema: warehouse.config.scratchSchema, table: `${purpose}_${bare(runId)}_${attempt}` };
+}
+
+/** The table that keeps the scored holdout of the version a run made. It stays. */
+export function holdoutTable(warehouse: Warehouse, runId: string): TableReference {
+  return { schema: warehouse.config.scratchSchema, table: `holdout_${bare(runId)}` };
+}
+
+/** Ends sessions that an earlier attempt of this run left behind, and drops its tables. */
+export async function sweep(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
+  await session.run(`SET application_name = ${quoteText(`ravlen run ${runId}`)}`, "name this session after the run");
+  await session.run("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = $1 AND usename = current_user AND pid <> pg_backend_pid()", "end sessions of an earlier attempt", [`ravlen run ${runId}`]);
+  await dropScratch(session, warehouse, runId);
+}
+
+/** Drops the base, frame and stage tables of every attempt of a run. */
+export async function dropScratch(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
+  const { scratchSchema } = warehouse.config;
+  const left = await session.run(
+    "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2",
+    "find scratch tables of this run", [scratchSchema, `^(base|frame|stage)_${bare(runId)}_[0-9]+$`]);
+  for (const row of left) await session.run(`DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: String(row["name"]) })}`, "drop a scratch table");
+}

@@ -1,0 +1,95 @@
+import { and, desc, eq, inArray, notInArray, sql } from "drizzle-orm";
+import type { PipelineFile } from "@/core/pipeline/schema";
+import type { Database } from "./database";
+import { pipelines, pipelineVersions, schedules } from "./schema";
+
+export type PipelineRow = typeof pipelines.$inferSelect;
+export type PipelineVersionRow = typeof pipelineVersions.$inferSelect;
+export type ScheduleRow = typeof schedules.$inferSelect;
+
+export async function listPipelines(db: Database): Promise<readonly PipelineRow[]> {
+  return db.select().from(pipelines).orderBy(pipelines.name);
+}
+
+export async function findPipeline(db: Database, name: string): Promise<PipelineRow | undefined> {
+  return (await db.select().from(pipelines).where(eq(pipelines.name, name)))[0];
+}
+
+export async function pipelineById(db: Database, id: number): Promise<PipelineRow | undefined> {
+  return (await db.select().from(pipelines).where(eq(pipelines.id, id)))[0];
+}
+
+/** Versions of a pipeline, newest first. */
+export async function listVersions(db: Database, pipelineId: number): Promise<readonly PipelineVersionRow[]> {
+  return db.select().from(pipelineVersions).where(eq(pipelineVersions.pipelineId, pipelineId)).orderBy(desc(pipelineVersions.number));
+}
+
+export async function newestVersion(db: Database, pipelineId: number): Promise<PipelineVersionRow | undefined> {
+  return (await db.select().from(pipelineVersions).where(eq(pipelineVersions.pipelineId, pipelineId)).orderBy(desc(pipelineVersions.number)).limit(1))[0];
+}
+
+export async function versionById(db: Database, id: number): Promise<PipelineVersionRow | undefined> {
+  return (await db.select().from(pipelineVersions).where(eq(pipelineVersions.id, id)))[0];
+}
+
+export interface SavedVersion {
+  readonly pipeline: PipelineRow;
+  readonly version: PipelineVersionRow;
+  /** False when the text was already the newest version: nothing was written. */
+  readonly fresh: boolean;
+}
+
+/** What a save finds when somebody else saved in the meantime. */
+export interface SaveConflict {
+  readonly conflict: number;
+}
+
+/**
+ * Saves a checked file as a new version, and brings the schedules in line with it, in one transaction.
+ * @param basedOn number of the version the edit started from; a newer one is reported, never overwritten
+ * @param now the moment from which new schedules count
+ */
+export async function saveVersion(db: Database, file: PipelineFile, text: string, planHash: string, now: Date, note?: string, basedOn?: number): Promise<SavedVersion | SaveConflict> {
+  return db.transaction(async (tx) => {
+    await tx.insert(pipelines).values({ name: file.name, description: file.description ?? null }).onConflictDoNothing();
+    // The row lock makes two saves take turns, so numbers never clash.
+    const [pipeline] = await tx.select().from(pipelines).where(eq(pipelines.name, file.name)).for("update");
+    if (!pipeline) throw new Error("pipeline row vanished");
+    const [newest] = await tx.select().from(pipelineVersions).where(eq(pipelineVersions.pipelineId, pipeline.id)).orderBy(desc(pipelineVersions.number)).limit(1);
+    if (newest && basedOn !== undefined && basedOn !== newest.number) return { conflict: newest.number };
+    if (newest?.text === text) return { pipeline, version: newest, fresh: false };
+    const [version] = await tx.insert(pipelineVersions).values({ pipelineId: pipeline.id, number: (newest?.number ?? 0) + 1, text, planHash, note: note ?? null }).returning();
+    await tx.update(pipelines).set({ description: file.description ?? null }).where(eq(pipelines.id, pipeline.id));
+    await syncSchedules(tx, pipeline.id, file, now);
+    return { pipeline, version: version!, fresh: true };
+  });
+}
+
+/** A changed schedule starts afresh from now; an unchanged one keeps its place, so that a save neither repeats nor skips a slot. */
+async function syncSchedules(tx: Pick<Database, "insert" | "delete" | "select" | "update">, pipelineId: number, file: PipelineFile, now: Date): Promise<void> {
+  const names = file.schedules.map((each) => each.name);
+  const stale = names.length > 0 ? and(eq(schedules.pipelineId, pipelineId), notInArray(schedules.name, names)) : eq(schedules.pipelineId, pipelineId);
+  await tx.delete(schedules).where(stale);
+  for (const each of file.schedules) {
+    const values = { run: each.run, delivery: each.delivery ?? null, cron: each.cron, zone: each.zone, missed: each.missed };
+    await tx.insert(schedules).values({ pipelineId, name: each.name, ...values, doneUntil: now }).onConflictDoUpdate({
+      target: [schedules.pipelineId, schedules.name],
+      set: { ...values, doneUntil: sql`CASE WHEN ${schedules.cron} = ${each.cron} AND ${schedules.zone} = ${each.zone} THEN ${schedules.doneUntil} ELSE ${now.toISOString()}::timestamptz END` },
+    });
+  }
+}
+
+export async function listSchedules(db: Database, pipelineIds?: readonly number[]): Promise<readonly ScheduleRow[]> {
+  const query = db.select().from(schedules);
+  return pipelineIds ? query.where(inArray(schedules.pipelineId, [...pipelineIds])) : query.orderBy(schedules.id);
+}
+
+export async function setSchedulePaused(db: Database, id: number, paused: boolean, now: Date): Promise<void> {
+  // Times that passed while it was paused are not caught up.
+  await db.update(schedules).set(paused ? { paused } : { paused, doneUntil: now }).where(eq(schedules.id, id));
+}
+
+/** Records that all times up to `until` are dealt with. Never moves backwards. */
+export async function settleSchedule(db: Database, id: number, until: Date): Promise<void> {
+  await db.update(schedules).set({ doneUntil: sql`greatest(${schedules.doneUntil}, ${until.toISOString()}::timestamptz)` }).where(eq(schedules.id, id));
+}

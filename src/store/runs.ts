@@ -1,0 +1,141 @@
+import { and, asc, desc, eq, inArray, lt, sql } from "drizzle-orm";
+import type { Problem } from "@/core/problem";
+import type { Database } from "./database";
+import { runLog, runPasses, runs, runStatements, runSteps, workers, type RunCause, type RunKind, type RunOptions } from "./schema";
+
+export type RunRow = typeof runs.$inferSelect;
+export type RunStepRow = typeof runSteps.$inferSelect;
+export type RunStatementRow = typeof runStatements.$inferSelect;
+export type RunLogRow = typeof runLog.$inferSelect;
+export type RunPassRow = typeof runPasses.$inferSelect;
+
+export interface NewRun {
+  readonly kind: RunKind;
+  readonly pipelineId: number;
+  readonly pipelineVersionId: number;
+  readonly cause: RunCause;
+  readonly runTime: Date;
+  readonly options?: RunOptions;
+  readonly slot?: string;
+}
+
+/** Adds a run. Gives undefined when its time slot already has one. */
+export async function addRun(db: Database, run: NewRun): Promise<RunRow | undefined> {
+  const [row] = await db.insert(runs).values({ ...run, options: run.options ?? {} }).onConflictDoNothing().returning();
+  return row;
+}
+
+export async function runById(db: Database, id: string): Promise<RunRow | undefined> {
+  return (await db.select().from(runs).where(eq(runs.id, id)))[0];
+}
+
+export async function listRuns(db: Database, options: { readonly limit: number; readonly pipelineId?: number | undefined; readonly kind?: RunKind }): Promise<readonly RunRow[]> {
+  const conditions = [...(options.pipelineId === undefined ? [] : [eq(runs.pipelineId, options.pipelineId)]), ...(options.kind ? [eq(runs.kind, options.kind)] : [])];
+  return db.select().from(runs).where(and(...conditions)).orderBy(desc(runs.createdAt)).limit(options.limit);
+}
+
+/** How long a worker may be silent before its run is taken up again, in seconds. */
+export const LEASE_SECONDS = 15;
+/** How often a run is taken up before it is given up. */
+export const MOST_ATTEMPTS = 4;
+
+const abandoned = sql`(${runs.state} = 'running' AND ${runs.heartbeatAt} < now() - make_interval(secs => ${LEASE_SECONDS}))`;
+
+/** Takes a run for a worker, if it waits or was abandoned. Exactly one worker gets it. */
+export async function claimRun(db: Database, id: string, worker: string): Promise<RunRow | undefined> {
+  const [row] = await db.update(runs)
+    .set({ state: "running", worker, heartbeatAt: sql`now()`, attempt: sql`${runs.attempt} + 1`, startedAt: sql`coalesce(${runs.startedAt}, now())`, problems: [] })
+    .where(and(eq(runs.id, id), sql`(${runs.state} = 'queued' OR ${abandoned})`))
+    .returning();
+  return row;
+}
+
+/** Keeps a claim alive. Tells whether the run was asked to stop, or is no longer this worker's. */
+export async function beat(db: Database, id: string, worker: string): Promise<{ readonly cancel: boolean; readonly lost: boolean }> {
+  const [row] = await db.update(runs).set({ heartbeatAt: sql`now()` }).where(and(eq(runs.id, id), eq(runs.worker, worker), eq(runs.state, "running"))).returning({ cancel: runs.cancelAsked });
+  return { cancel: row?.cancel ?? false, lost: row === undefined };
+}
+
+/** Runs whose worker has gone silent, for another to take up. */
+export async function abandonedRuns(db: Database): Promise<readonly RunRow[]> {
+  return db.select().from(runs).where(abandoned);
+}
+
+/** Runs that wait although nothing may be in the queue for them (a crash between the two writes). */
+export async function waitingRuns(db: Database): Promise<readonly RunRow[]> {
+  return db.select().from(runs).where(and(eq(runs.state, "queued"), lt(runs.createdAt, sql`now() - interval '20 seconds'`)));
+}
+
+export interface RunEnd {
+  readonly state: "done" | "failed" | "cancelled";
+  readonly problems?: readonly Problem[];
+  readonly rows?: number;
+  readonly outcome?: string;
+  readonly modelId?: number;
+}
+
+/** Ends a run, unless it already ended. */
+export async function endRun(db: Database, id: string, end: RunEnd): Promise<void> {
+  await db.update(runs).set({
+    state: end.state, finishedAt: sql`now()`, problems: end.problems ?? [], rows: end.rows ?? null, outcome: end.outcome ?? null, ...(end.modelId === undefined ? {} : { modelId: end.modelId }),
+  }).where(and(eq(runs.id, id), inArray(runs.state, ["running", "queued"])));
+  if (end.state !== "done") await db.update(runSteps).set({ state: end.state, finishedAt: sql`now()` }).where(and(eq(runSteps.runId, id), eq(runSteps.state, "running")));
+}
+
+/** Asks a run to stop. A waiting one is cancelled at once. */
+export async function askCancel(db: Database, id: string): Promise<void> {
+  await db.update(runs).set({ cancelAsked: true }).where(and(eq(runs.id, id), inArray(runs.state, ["queued", "running"])));
+  await db.update(runs).set({ state: "cancelled", finishedAt: sql`now()`, outcome: "cancelled before it began" }).where(and(eq(runs.id, id), eq(runs.state, "queued")));
+}
+
+export async function addStep(db: Database, step: { runId: string; position: number; attempt: number; name: string }): Promise<RunStepRow> {
+  const [row] = await db.insert(runSteps).values({ ...step, state: "running" }).returning();
+  return row!;
+}
+
+export async function endStep(db: Database, id: number, end: { state: "done" | "failed" | "cancelled"; rows?: number | undefined; detail?: string | undefined }): Promise<void> {
+  await db.update(runSteps).set({ state: end.state, rows: end.rows ?? null, detail: end.detail ?? null, finishedAt: sql`now()` }).where(eq(runSteps.id, id));
+}
+
+export async function addStatement(db: Database, statement: { runId: string; stepId: number; purpose: string; sql: string; milliseconds: number; rows: number | null }): Promise<void> {
+  await db.insert(runStatements).values(statement);
+}
+
+export async function addLog(db: Database, runId: string, level: RunLogRow["level"], message: string): Promise<void> {
+  await db.insert(runLog).values({ runId, level, message });
+}
+
+export async function addPass(db: Database, pass: typeof runPasses.$inferInsert): Promise<void> {
+  await db.insert(runPasses).values(pass);
+}
+
+export interface RunRecord {
+  readonly steps: readonly RunStepRow[];
+  readonly log: readonly RunLogRow[];
+  readonly passes: readonly RunPassRow[];
+}
+
+/** Steps, log and passes of a run, in order. */
+export async function runRecord(db: Database, id: string): Promise<RunRecord> {
+  const [steps, log, passes] = await Promise.all([
+    db.select().from(runSteps).where(eq(runSteps.runId, id)).orderBy(asc(runSteps.id)),
+    db.select().from(runLog).where(eq(runLog.runId, id)).orderBy(asc(runLog.id)),
+    db.select().from(runPasses).where(eq(runPasses.runId, id)).orderBy(asc(runPasses.id)),
+  ]);
+  return { steps, log, passes };
+}
+
+export async function runStatementsOf(db: Database, id: string): Promise<readonly RunStatementRow[]> {
+  return db.select().from(runStatements).where(eq(runStatements.runId, id)).orderBy(asc(runStatements.id));
+}
+
+/** Notes that a worker is alive. */
+export async function noteWorker(db: Database, name: string): Promise<void> {
+  await db.insert(workers).values({ name, startedAt: sql`now()`, seenAt: sql`now()` }).onConflictDoUpdate({ target: workers.name, set: { seenAt: sql`now()` } });
+}
+
+/** Whether any worker was seen within the lease. */
+export async function workerAlive(db: Database): Promise<boolean> {
+  const rows = await db.select({ name: workers.name }).from(workers).where(sql`${workers.seenAt} > now() - make_interval(secs => ${LEASE_SECONDS})`).limit(1);
+  return rows.length > 0;
+}

@@ -1,0 +1,185 @@
+import { boolean, doublePrecision, index, integer, jsonb, pgTable, serial, text, timestamp, uniqueIndex, uuid } from "drizzle-orm/pg-core";
+import type { Metrics, Bucket } from "@/core/evaluate/threshold";
+import type { LogisticModel } from "@/core/learn/logistic-model";
+import type { LearnedValues } from "@/core/plan/build";
+import type { RowProfile } from "@/core/plan/contract";
+import type { FrameShape } from "@/core/plan/frame";
+import type { SourceUse } from "@/core/plan/plan";
+import type { Problem } from "@/core/problem";
+
+const moment = (name: string) => timestamp(name, { withTimezone: true, mode: "date" });
+const created = () => moment("created_at").notNull().defaultNow();
+
+/** Settings of the whole installation: the demo clock, for one. */
+export const settings = pgTable("settings", { key: text("key").primaryKey(), value: jsonb("value").notNull() });
+
+/** The warehouse that pipelines work on. Logins are encrypted; see secrets.ts. */
+export const warehouses = pgTable("warehouses", {
+  id: serial("id").primaryKey(),
+  name: text("name").notNull().unique(),
+  reader: text("reader_encrypted").notNull(),
+  writer: text("writer_encrypted").notNull(),
+  outputSchema: text("output_schema").notNull(),
+  scratchSchema: text("scratch_schema").notNull(),
+});
+
+export const pipelines = pgTable("pipelines", {
+  id: serial("id").primaryKey(),
+  name: text("name").notNull().unique(),
+  description: text("description"),
+  /** The version of the model that scheduled scoring uses. */
+  inService: integer("in_service_model_id"),
+  createdAt: created(),
+});
+
+export const pipelineVersions = pgTable("pipeline_versions", {
+  id: serial("id").primaryKey(),
+  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
+  number: integer("number").notNull(),
+  text: text("text").notNull(),
+  note: text("note"),
+  planHash: text("plan_hash").notNull(),
+  createdAt: created(),
+}, (table) => [uniqueIndex("pipeline_version_number").on(table.pipelineId, table.number)]);
+
+export type RunKind = "train" | "score";
+export type RunState = "queued" | "running" | "done" | "failed" | "cancelled";
+export type RunCause = "hand" | "schedule" | "command line" | "again";
+
+export const runs = pgTable("runs", {
+  id: uuid("id").primaryKey().defaultRandom(),
+  kind: text("kind").$type<RunKind>().notNull(),
+  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
+  pipelineVersionId: integer("pipeline_version_id").notNull().references(() => pipelineVersions.id),
+  /** What else the run was told: candidate, delivery. */
+  options: jsonb("options").$type<RunOptions>().notNull().default({}),
+  state: text("state").$type<RunState>().notNull().default("queued"),
+  cause: text("cause").$type<RunCause>().notNull(),
+  /** The logical time: what run_time() means in this run. */
+  runTime: moment("run_time").notNull(),
+  /** Schedule and time slot, so that one slot runs once. */
+  slot: text("slot").unique(),
+  attempt: integer("attempt").notNull().default(0),
+  /** The worker that holds the run, and when it last said so. */
+  worker: text("worker"),
+  heartbeatAt: moment("heartbeat_at"),
+  cancelAsked: boolean("cancel_asked").notNull().default(false),
+  problems: jsonb("problems").$type<readonly Problem[]>().notNull().default([]),
+  rows: doublePrecision("rows"),
+  /** One line on what came out. */
+  outcome: text("outcome"),
+  modelId: integer("model_id"),
+  createdAt: created(),
+  startedAt: moment("started_at"),
+  finishedAt: moment("finished_at"),
+}, (table) => [index("runs_newest").on(table.createdAt), index("runs_of_pipeline").on(table.pipelineId, table.createdAt)]);
+
+export interface RunOptions {
+  readonly candidate?: string;
+  readonly delivery?: string;
+}
+
+export const runSteps = pgTable("run_steps", {
+  id: serial("id").primaryKey(),
+  runId: uuid("run_id").notNull().references(() => runs.id),
+  position: integer("position").notNull(),
+  attempt: integer("attempt").notNull(),
+  name: text("name").notNull(),
+  state: text("state").$type<"running" | "done" | "failed" | "cancelled">().notNull(),
+  rows: doublePrecision("rows"),
+  detail: text("detail"),
+  startedAt: moment("started_at").notNull().defaultNow(),
+  finishedAt: moment("finished_at"),
+}, (table) => [index("steps_of_run").on(table.runId, table.position)]);
+
+export const runStatements = pgTable("run_statements", {
+  id: serial("id").primaryKey(),
+  runId: uuid("run_id").notNull().references(() => runs.id),
+  stepId: integer("step_id").notNull().references(() => runSteps.id),
+  purpose: text("purpose").notNull(),
+  sql: text("sql").notNull(),
+  milliseconds: doublePrecision("milliseconds").notNull(),
+  rows: doublePrecision("rows"),
+}, (table) => [index("statements_of_run").on(table.runId)]);
+
+export const runLog = pgTable("run_log", {
+  id: serial("id").primaryKey(),
+  runId: uuid("run_id").notNull().references(() => runs.id),
+  at: moment("at").notNull().defaultNow(),
+  level: text("level").$type<"info" | "warning" | "error">().notNull(),
+  message: text("message").notNull(),
+}, (table) => [index("log_of_run").on(table.runId)]);
+
+/** Loss and gradient per pass, written while training runs. */
+export const runPasses = pgTable("run_passes", {
+  id: serial("id").primaryKey(),
+  runId: uuid("run_id").notNull().references(() => runs.id),
+  attempt: integer("attempt").notNull(),
+  pass: integer("pass").notNull(),
+  scope: text("scope").$type<"all" | "sample">().notNull(),
+  loss: doublePrecision("loss").notNull(),
+  gradientNorm: doublePrecision("gradient_norm").notNull(),
+  step: doublePrecision("step").notNull(),
+}, (table) => [index("passes_of_run").on(table.runId)]);
+
+/** What a training saw and made: everything scoring and judging need, as data. */
+export const modelVersions = pgTable("model_versions", {
+  id: serial("id").primaryKey(),
+  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
+  number: integer("number").notNull(),
+  pipelineVersionId: integer("pipeline_version_id").notNull().references(() => pipelineVersions.id),
+  runId: uuid("run_id").notNull().references(() => runs.id).unique(),
+  candidate: text("candidate").notNull(),
+  planHash: text("plan_hash").notNull(),
+  codeVersion: text("code_version").notNull(),
+  runTime: moment("run_time").notNull(),
+  learned: jsonb("learned").$type<LearnedValues>().notNull(),
+  shape: jsonb("shape").$type<FrameShape>().notNull(),
+  model: jsonb("model").$type<LogisticModel>().notNull(),
+  metrics: jsonb("metrics").$type<Metrics>().notNull(),
+  buckets: jsonb("buckets").$type<readonly Bucket[]>().notNull(),
+  data: jsonb("data").$type<ModelData>().notNull(),
+  createdAt: created(),
+}, (table) => [uniqueIndex("model_version_number").on(table.pipelineId, table.number)]);
+
+export interface ModelData {
+  readonly sources: readonly SourceUse[];
+  readonly fingerprints: Readonly<Record<string, { readonly rows: number; readonly changedAt: string | null; readonly marker: string }>>;
+  readonly profile: RowProfile;
+  readonly trainingRows: number;
+  readonly holdoutRows: number;
+  /** Table that keeps the scored holdout. */
+  readonly holdoutTable: string;
+}
+
+/** Who put which version in service when, or took it out. */
+export const serviceChanges = pgTable("service_changes", {
+  id: serial("id").primaryKey(),
+  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
+  modelId: integer("model_id").references(() => modelVersions.id),
+  at: moment("at").notNull().defaultNow(),
+});
+
+export type MissedSetting = "skip" | "catch_up_once";
+
+/** Schedules of the newest pipeline version, with the last slot each has dealt with. */
+export const schedules = pgTable("schedules", {
+  id: serial("id").primaryKey(),
+  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
+  name: text("name").notNull(),
+  run: text("run").$type<RunKind>().notNull(),
+  delivery: text("delivery"),
+  cron: text("cron").notNull(),
+  zone: text("zone").notNull(),
+  missed: text("missed").$type<MissedSetting>().notNull(),
+  paused: boolean("paused").notNull().default(false),
+  /** Times up to here are dealt with. */
+  doneUntil: moment("done_until").notNull(),
+}, (table) => [uniqueIndex("schedule_name").on(table.pipelineId, table.name)]);
+
+/** Running workers, by their own word. */
+export const workers = pgTable("workers", {
+  name: text("name").primaryKey(),
+  startedAt: moment("started_at").notNull(),
+  seenAt: moment("seen_at").notNull(),
+});

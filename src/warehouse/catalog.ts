@@ -1,0 +1,76 @@
+import type { Catalog, CatalogColumn, CatalogTable } from "@/core/plan/catalog";
+import { valueTypeFromName } from "@/core/value-type";
+import type { Warehouse } from "./warehouse";
+
+export interface TableListing {
+  readonly schema: string;
+  readonly table: string;
+  readonly kind: "table" | "view";
+  /** PostgreSQL's estimate, or null when the table was never analysed. */
+  readonly estimatedRows: number | null;
+  readonly bytes: number;
+  /** Last time rows were counted by autovacuum or ANALYZE; the nearest thing to a change date that PostgreSQL keeps. */
+  readonly analysedAt: string | null;
+  readonly columns: number;
+  readonly comment: string | null;
+}
+
+const VISIBLE = `n.nspname NOT IN ('pg_catalog', 'information_schema') AND n.nspname NOT LIKE 'pg\\_%' AND has_schema_privilege(n.oid, 'USAGE')`;
+
+/** Names and types of every table and view that the reader may read. */
+export async function readCatalog(warehouse: Warehouse): Promise<Catalog> {
+  const rows = await warehouse.read(
+    `SELECT n.nspname AS schema, c.relname AS table, a.attname AS name, format_type(a.atttypid, a.atttypmod) AS declared,
+       coalesce(b.typname, t.typname) AS base, format_type(coalesce(b.oid, t.oid), NULL) AS base_name, NOT a.attnotnull AS nullable
+     FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped
+     JOIN pg_type t ON t.oid = a.atttypid LEFT JOIN pg_type b ON b.oid = nullif(t.typbasetype, 0)
+     WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') AND ${VISIBLE} AND has_table_privilege(c.oid, 'SELECT')
+     ORDER BY n.nspname, c.relname, a.attnum`,
+  );
+  const tables = new Map<string, { schema: string; table: string; columns: CatalogColumn[] }>();
+  for (const row of rows) {
+    const schema = String(row["schema"]);
+    const table = String(row["table"]);
+    const key = JSON.stringify([schema, table]);
+    const entry = tables.get(key) ?? { schema, table, columns: [] };
+    entry.columns.push({ name: String(row["name"]), declared: String(row["declared"]), type: valueTypeFromName(String(row["base_name"])), nullable: row["nullable"] === true });
+    tables.set(key, entry);
+  }
+  return { tables: [...tables.values()] satisfies CatalogTable[] };
+}
+
+/** Tables and views by schema, with what PostgreSQL knows about their size. */
+export async function listTables(warehouse: Warehouse): Promise<readonly TableListing[]> {
+  const rows = await warehouse.read(
+    `SELECT n.nspname AS schema, c.relname AS table, c.relkind IN ('v', 'm') AS is_view, nullif(c.reltuples, -1)::double precision AS estimate,
+       pg_total_relation_size(c.oid)::double precision AS bytes, greatest(s.last_analyze, s.last_autoanalyze, s.last_autovacuum) AS analysed,
+       (SELECT count(*) FROM pg_attribute a WHERE a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped) AS columns, obj_description(c.oid) AS comment
+     FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace LEFT JOIN pg_stat_all_tables s ON s.relid = c.oid
+     WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') AND ${VISIBLE} AND has_table_privilege(c.oid, 'SELECT') ORDER BY 1, 2`,
+  );
+  return rows.map((row) => ({
+    schema: String(row["schema"]), table: String(row["table"]), kind: row["is_view"] === true ? "view" : "table",
+    estimatedRows: row["estimate"] === null ? null : Number(row["estimate"]), bytes: Number(row["bytes"]),
+    analysedAt: row["analysed"] === null ? null : String(row["analysed"]), columns: Number(row["columns"]), comment: row["comment"] === null ? null : String(row["comment"]),
+  }));
+}
+
+export interface KeyListing {
+  readonly kind: "primary key" | "unique" | "foreign key";
+  readonly columns: readonly string[];
+  /** For a foreign key, what it points to. */
+  readonly target: string | null;
+}
+
+/** Primary, unique and foreign keys of one table. */
+export async function listKeys(warehouse: Warehouse, schema: string, table: string): Promise<readonly KeyListing[]> {
+  const rows = await warehouse.read(
+    `SELECT k.contype AS kind, (SELECT json_agg(a.attname ORDER BY u.place) FROM unnest(k.conkey) WITH ORDINALITY u(number, place) JOIN pg_attribute a ON a.attrelid = k.conrelid AND a.attnum = u.number) AS columns,
+       CASE WHEN k.contype = 'f' THEN k.confrelid::regclass::text END AS target
+     FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+     WHERE n.nspname = $1 AND c.relname = $2 AND k.contype IN ('p', 'u', 'f') ORDER BY array_position(ARRAY['p', 'u', 'f'], k.contype::text)`,
+    [schema, table],
+  );
+  const kinds: Readonly<Record<string, KeyListing["kind"]>> = { p: "primary key", u: "unique", f: "foreign key" };
+  return rows.map((row) => ({ kind: kinds[String(row["kind"])] ?? "unique", columns: row["columns"] as string[], target: row["target"] === null ? null : String(row["target"]) }));
+}

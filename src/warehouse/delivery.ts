@@ -1,0 +1,100 @@
+import { problem, ProblemError } from "@/core/problem";
+import type { TableReference } from "@/core/relation/relation";
+import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { writeTableName } from "@/core/pipeline/table-name";
+import type { WarehouseSession } from "./warehouse";
+
+/** The ledger lies beside the prediction tables, so that a move and its entry commit together. */
+export const LEDGER = "ravlen_ledger";
+
+export interface Landing {
+  readonly run: string;
+  readonly pipeline: string;
+  readonly delivery: string;
+  readonly modelVersion: number;
+  readonly runTime: string;
+}
+
+export interface LandedRows {
+  readonly rows: number;
+  /** Whether an earlier attempt of the same run had already landed them. */
+  readonly before: boolean;
+}
+
+export async function ensureLedger(session: WarehouseSession, outputSchema: string): Promise<void> {
+  await session.run(
+    `CREATE TABLE IF NOT EXISTS ${quoteTable({ schema: outputSchema, table: LEDGER })} (run_id uuid NOT NULL, delivery text NOT NULL, pipeline text NOT NULL, target_table text NOT NULL, model_version integer NOT NULL, run_time timestamptz NOT NULL, rows bigint NOT NULL, landed_at timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (run_id, delivery))`,
+    "ledger of deliveries",
+  );
+}
+
+/** The ledger's entry of a run, when its rows have landed. */
+export async function landedBefore(session: WarehouseSession, outputSchema: string, landing: Pick<Landing, "run" | "delivery">): Promise<number | undefined> {
+  const [row] = await session.run(`SELECT rows FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE run_id = $1 AND delivery = $2`, "has this run landed before?", [landing.run, landing.delivery]);
+  return row ? Number(row["rows"]) : undefined;
+}
+
+/** Checks staged rows before anything is moved: every probability there, every key once and complete. */
+export async function checkStage(session: WarehouseSession, stage: TableReference, key: readonly string[]): Promise<number> {
+  const keys = key.map(quoteIdentifier);
+  const [row] = await session.run(
+    `SELECT count(*) AS rows, count(*) FILTER (WHERE probability IS NULL) AS unscored, count(*) FILTER (WHERE ${keys.map((each) => `${each} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`, "check the staged rows");
+  const unscored = Number(row?.["unscored"] ?? 0);
+  if (unscored > 0) throw new ProblemError(problem("rows_unscored", `${unscored} of ${String(row?.["rows"])} rows have no prediction, because a number the model needs is missing.`, "Add a fill step for it and train again. Nothing was written."));
+  if (Number(row?.["keyless"] ?? 0) > 0) throw new ProblemError(problem("key_missing", `${String(row?.["keyless"])} rows to score have no key.`, "Filter them, or choose a key that is never missing. Nothing was written."));
+  const repeated = await session.run(`SELECT ${keys.map((each) => `${each}::text`).join(" || ', ' || ")} AS key FROM ${quoteTable(stage)} GROUP BY ${keys.join(", ")} HAVING count(*) > 1 ORDER BY 1 LIMIT 5`, "look for repeated keys");
+  if (repeated.length > 0) throw new ProblemError(problem("key_repeats", `The key repeats among the rows to score, for example ${repeated.map((each) => String(each["key"])).join("; ")}.`, "Remove duplicates before this point, or choose a key that is unique. Nothing was written."));
+  return Number(row?.["rows"] ?? 0);
+}
+
+/**
+ * Makes the prediction table when it does not exist, with the staged columns' types, or checks that the existing one fits.
+ * Upserts need the key to be unique, so there it is the primary key; appended rows are unique per run.
+ */
+export async function ensureTarget(session: WarehouseSession, target: TableReference, stage: TableReference, key: readonly string[], mode: "append" | "upsert"): Promise<void> {
+  const columns = await columnsOf(session, stage);
+  const existing = await columnsOf(session, target);
+  if (existing.length === 0) {
+    const primary = [...key, ...(mode === "append" ? ["run_id"] : [])].map(quoteIdentifier).join(", ");
+    await session.run(`CREATE TABLE ${quoteTable(target)} (LIKE ${quoteTable(stage)}, PRIMARY KEY (${primary}))`, "make the prediction table");
+    return;
+  }
+  const misfits = columns.filter((each) => existing.find((other) => other.name === each.name)?.type !== each.type);
+  if (misfits.length > 0) {
+    const list = misfits.map((each) => `"${each.name}" ${each.type}`).join(", ");
+    throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} exists but does not fit: it lacks ${list}.`, "Deliver into another table, or alter that one. Nothing was written."));
+  }
+  if (mode === "upsert") {
+    const [row] = await session.run(
+      `SELECT count(*) AS fitting FROM pg_index i WHERE i.indrelid = ${"$1"}::regclass AND i.indisunique AND i.indpred IS NULL AND (SELECT array_agg(a.attname::text ORDER BY a.attname::text) FROM pg_attribute a WHERE a.attrelid = i.indrelid AND a.attnum = ANY (i.indkey::smallint[])) = (SELECT array_agg(k ORDER BY k) FROM unnest($2::text[]) k)`,
+      "is the key unique in the prediction table?", [quoteTable(target), [...key]]);
+    if (Number(row?.["fitting"] ?? 0) === 0) throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} has no unique key over ${key.join(", ")}, which upsert needs.`, "Add one, use mode: append, or deliver into another table. Nothing was written."));
+  }
+}
+
+async function columnsOf(session: WarehouseSession, table: TableReference): Promise<readonly { readonly name: string; readonly type: string }[]> {
+  const rows = await session.run("SELECT a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2 AND a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attnum", "columns of the table", [table.schema, table.table]);
+  return rows.map((row) => ({ name: String(row["name"]), type: String(row["type"]) }));
+}
+
+/**
+ * Moves staged rows into the prediction table together with the ledger entry, in one transaction.
+ * A run that has landed before changes nothing, however often it is retried.
+ */
+export async function land(session: WarehouseSession, outputSchema: string, target: TableReference, stage: TableReference, key: readonly string[], mode: "append" | "upsert", landing: Landing): Promise<LandedRows> {
+  const names = (await columnsOf(session, stage)).map((each) => each.name);
+  const list = names.map(quoteIdentifier).join(", ");
+  const conflict = mode === "upsert"
+    ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names.filter((name) => !key.includes(name)).map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`).join(", ")}`
+    : "";
+  return session.transaction(async () => {
+    // The entry comes first: a second attempt of the same run waits here for the first one's commit, and then finds it.
+    const entered = await session.run(
+      `INSERT INTO ${quoteTable({ schema: outputSchema, table: LEDGER })} (run_id, delivery, pipeline, target_table, model_version, run_time, rows) VALUES ($1, $2, $3, $4, $5, $6, 0) ON CONFLICT DO NOTHING RETURNING run_id`,
+      "enter the run in the ledger", [landing.run, landing.delivery, landing.pipeline, writeTableName(target), landing.modelVersion, landing.runTime]);
+    if (entered.length === 0) return { rows: (await landedBefore(session, outputSchema, landing)) ?? 0, before: true };
+    const rows = await session.affected(`INSERT INTO ${quoteTable(target)} (${list}) SELECT ${list} FROM ${quoteTable(stage)}${conflict}`, "move the staged rows");
+    await session.run(`UPDATE ${quoteTable({ schema: outputSchema, table: LEDGER })} SET rows = $3 WHERE run_id = $1 AND delivery = $2`, "write the number of rows into the ledger", [landing.run, landing.delivery, rows]);
+    return { rows, before: false };
+  });
+}

@@ -1,0 +1,80 @@
+import { quoteIdentifier } from "@/core/sql/quote";
+import type { Design } from "@/core/learn/design";
+import type { CategoryLevels } from "@/core/plan/frame";
+import type { FrameQuestions, FrameSummary } from "@/core/learn/questions";
+import { readCurvature, readSlope, type AnswerRow } from "@/core/learn/warehouse-answers";
+import { countsSql, curvatureSql, levelsSql, momentsSql, sampleSql, slopeSql } from "@/core/learn/warehouse-questions";
+import type { WarehouseSession } from "./warehouse";
+
+/**
+ * Answers a learner's questions by statements over a frame in the warehouse. No row comes out; the numbers that do are counted.
+ * @param frame quoted table name
+ */
+export class WarehouseFrame implements FrameQuestions {
+  private out = 0;
+  private readonly sample = quoteIdentifier("ravlen_sample");
+
+  constructor(
+    private readonly session: WarehouseSession,
+    private readonly frame: string,
+    private readonly numbers: readonly string[],
+    private readonly categories: readonly CategoryLevels[],
+  ) {}
+
+  numbersOut(): number {
+    return this.out;
+  }
+
+  private async ask(sql: string, purpose: string): Promise<readonly AnswerRow[]> {
+    const rows = (await this.session.run(sql, purpose)) as readonly AnswerRow[];
+    for (const row of rows) this.out += Object.keys(row).length;
+    return rows;
+  }
+
+  async summary(): Promise<FrameSummary> {
+    const [counts] = await this.ask(countsSql(this.frame), "count rows and classes");
+    const rows = counts?.["rows"] ?? 0;
+    const moments: AnswerRow = Object.assign({}, ...(await this.all(momentsSql(this.frame, this.numbers), "mean and spread of each number")).flat()) as AnswerRow;
+    const categories = [];
+    for (const category of this.categories) {
+      const answers = await this.ask(levelsSql(this.frame, category.column), `rows of each ${category.column}`);
+      const byCode = new Map(answers.map((row) => [row["code"], row]));
+      categories.push({
+        column: category.column,
+        rows: category.levels.map((_, index) => byCode.get(index + 1)?.["rows"] ?? 0),
+        positives: category.levels.map((_, index) => byCode.get(index + 1)?.["positives"] ?? 0),
+      });
+    }
+    return {
+      rows, positives: counts?.["positives"] ?? 0, unanswered: counts?.["unanswered"] ?? 0, categories,
+      numbers: this.numbers.map((column, index) => ({
+        column, missing: rows - (moments[`n${index}`] ?? 0), mean: moments[`m${index}`] ?? Number.NaN, deviation: moments[`d${index}`] ?? Number.NaN,
+      })),
+    };
+  }
+
+  private async all(statements: readonly string[], purpose: string): Promise<readonly (readonly AnswerRow[])[]> {
+    const answers: (readonly AnswerRow[])[] = [];
+    for (const sql of statements) answers.push(await this.ask(sql, purpose));
+    return answers;
+  }
+
+  async drawSample(design: Design, wanted: number, total: number): Promise<number> {
+    const share = total <= wanted ? 1 : wanted / total;
+    await this.session.run(`DROP TABLE IF EXISTS pg_temp.${this.sample}`, "remove an earlier sample");
+    await this.session.run(sampleSql(this.frame, this.sample, design, share), share === 1 ? "copy the rows inside the warehouse, scaled" : "draw the fixed sample inside the warehouse");
+    const [row] = await this.ask(`SELECT count(*)::double precision AS rows FROM ${this.sample}`, "size of the sample");
+    return row?.["rows"] ?? 0;
+  }
+
+  async slope(design: Design, coefficients: Float64Array) {
+    const statements = slopeSql(this.frame, design, coefficients);
+    return readSlope(design, statements, await this.all(statements.map((each) => each.sql), "loss and gradient over all rows"));
+  }
+
+  async curvature(design: Design, coefficients: Float64Array, scope: "all" | "sample") {
+    const source = scope === "sample" ? { table: this.sample, scaled: true } : { table: this.frame, scaled: false };
+    const statements = curvatureSql(source, design, coefficients);
+    return readCurvature(design, statements, await this.all(statements.map((each) => each.sql), scope === "sample" ? "curvature over the sample" : "curvature over all rows"));
+  }
+}

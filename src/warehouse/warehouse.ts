@@ -1,0 +1,105 @@
+import type pg from "pg";
+import { createPool, type StatementRecord, type WarehouseLogin } from "./connection";
+
+export interface WarehouseConfig {
+  readonly reader: WarehouseLogin;
+  readonly writer: WarehouseLogin;
+  /** Schema in which prediction tables and the ledger live. */
+  readonly outputSchema: string;
+  /** Schema for frames, stages and kept holdouts. */
+  readonly scratchSchema: string;
+}
+
+export type Rows = readonly Readonly<Record<string, unknown>>[];
+
+/**
+ * A PostgreSQL warehouse, reached with two roles. The reader serves catalog, profiles, samples and previews and cannot write;
+ * the writer owns the output and scratch schemas and nothing else.
+ */
+export class Warehouse {
+  readonly readers: pg.Pool;
+  readonly writers: pg.Pool;
+
+  constructor(readonly config: WarehouseConfig) {
+    this.readers = createPool(config.reader, 6, "reader");
+    this.writers = createPool(config.writer, 6, "writer");
+  }
+
+  /** Runs one statement as the reader, ended by the server after `milliseconds`. */
+  async read(sql: string, values: readonly unknown[] = [], milliseconds = 60_000): Promise<Rows> {
+    const client = await this.readers.connect();
+    try {
+      await client.query(`SET statement_timeout = ${Math.trunc(milliseconds)}`);
+      const result = await client.query(sql, [...values]);
+      return result.rows as Rows;
+    } finally {
+      client.release();
+    }
+  }
+
+  /** One session of the writer, for work that belongs together: temporary tables, transactions, many questions. */
+  async session(record: (statement: StatementRecord) => void = () => undefined): Promise<WarehouseSession> {
+    const client = await this.writers.connect();
+    // A connection lost between two statements must end the run, not the process.
+    const broken = (): void => undefined;
+    client.on("error", broken);
+    // Wide sums are compiled for longer than they run, and parallel workers pay off on far smaller tables than PostgreSQL assumes.
+    await client.query("SET jit = off; SET max_parallel_workers_per_gather = 2; SET statement_timeout = 0; SET work_mem = '128MB'");
+    const { rows } = await client.query<{ pid: number }>("SELECT pg_backend_pid() AS pid");
+    return new WarehouseSession(client, rows[0]?.pid ?? 0, record, () => client.removeListener("error", broken));
+  }
+
+  /** Ends the statement that a session is running, if it is one of ours. */
+  async cancel(pid: number): Promise<void> {
+    await this.writers.query("SELECT pg_cancel_backend(pid) FROM pg_stat_activity WHERE pid = $1 AND usename = current_user", [pid]);
+  }
+
+  async end(): Promise<void> {
+    await Promise.all([this.readers.end(), this.writers.end()]);
+  }
+}
+
+export class WarehouseSession {
+  constructor(
+    readonly client: pg.PoolClient,
+    readonly pid: number,
+    private readonly record: (statement: StatementRecord) => void,
+    private readonly released: () => void,
+  ) {}
+
+  /** Runs one statement and records it with its time and rows. */
+  async run(sql: string, purpose: string, values: readonly unknown[] = []): Promise<Rows> {
+    return (await this.perform(sql, purpose, values)).rows as Rows;
+  }
+
+  /** Runs one statement and gives how many rows it wrote. */
+  async affected(sql: string, purpose: string, values: readonly unknown[] = []): Promise<number> {
+    return (await this.perform(sql, purpose, values)).rowCount ?? 0;
+  }
+
+  private async perform(sql: string, purpose: string, values: readonly unknown[]): Promise<pg.QueryResult> {
+    const started = performance.now();
+    const result = await this.client.query(sql, [...values]);
+    this.record({ sql, purpose, milliseconds: performance.now() - started, rows: result.rowCount });
+    return result;
+  }
+
+  /** Runs `work` in one transaction: all of it lands, or nothing. */
+  async transaction<T>(work: () => Promise<T>): Promise<T> {
+    await this.client.query("BEGIN");
+    try {
+      const value = await work();
+      await this.client.query("COMMIT");
+      return value;
+    } catch (error) {
+      await this.client.query("ROLLBACK").catch(() => undefined);
+      throw error;
+    }
+  }
+
+  /** Gives the connection back; a session that failed is closed, so that no temporary table outlives it. */
+  release(destroy = false): void {
+    this.released();
+    this.client.release(destroy);
+  }
+}

@@ -1,0 +1,48 @@
+import { hostname } from "node:os";
+import pino from "pino";
+import { openContext, readInstance } from "@/runs/context";
+import { executeRun } from "@/runs/execute";
+import { openQueue, sendRun, workOnRuns } from "@/runs/queue";
+import { startDueRuns } from "@/runs/schedule";
+import { abandonedRuns, noteWorker, waitingRuns } from "@/store/runs";
+
+const log = pino({ name: "ravlen worker", level: process.env["RAVLEN_LOG"] ?? "info" });
+const TICK_MILLISECONDS = 2000;
+
+/** The worker process: does queued runs, starts scheduled ones, takes up abandoned ones. */
+async function main(): Promise<void> {
+  const instance = readInstance();
+  if (!instance) throw new Error("Ravlen is not running here.");
+  const name = `${hostname()}/${process.pid}`;
+  const context = await openContext(instance);
+  const boss = await openQueue(instance.databaseUrl, "worker", (error) => log.warn({ error: error.message }, "queue"));
+  await workOnRuns(boss, (runId) => executeRun(context, runId, name));
+  let busy = false;
+  const tick = async (): Promise<void> => {
+    if (busy) return;
+    busy = true;
+    try {
+      await noteWorker(context.store.db, name);
+      await startDueRuns(context, boss);
+      for (const run of [...(await abandonedRuns(context.store.db)), ...(await waitingRuns(context.store.db))]) await sendRun(boss, run.id);
+    } catch (error) {
+      log.warn({ error: String(error) }, "tick failed; trying again");
+    } finally {
+      busy = false;
+    }
+  };
+  setInterval(() => void tick(), TICK_MILLISECONDS);
+  await tick();
+  log.info({ worker: name }, "ready");
+  process.send?.("ready");
+  const stop = (): void => process.exit(0);
+  process.on("SIGTERM", stop);
+  process.on("SIGINT", stop);
+  // When the command that started it dies, so does the worker; the run it held is taken up at the next start.
+  process.on("disconnect", stop);
+}
+
+main().catch((error: unknown) => {
+  log.error({ error: error instanceof Error ? error.stack : String(error) }, "worker could not start");
+  process.exit(1);
+});
