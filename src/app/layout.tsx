@@ -1,3 +1,26 @@
-export default function Layout({ children }: { children: React.ReactNode }) {
-  return <html lang="en"><body>{children}</body></html>;
+import type { Metadata } from "next";
+import { cookies } from "next/headers";
+import type { ReactNode } from "react";
+import { Toaster } from "sonner";
+import { NuqsAdapter } from "nuqs/adapters/next/app";
+import { frameData } from "@/server/frame-data";
+import { TopBar } from "@/ui/frame/top-bar";
+import "./globals.css";
+
+export const metadata: Metadata = { title: { default: "Ravlen", template: "%s · Ravlen" }, description: "Training and batch scoring pipelines, where the data lives" };
+export const dynamic = "force-dynamic";
+
+export default async function Layout({ children }: { readonly children: ReactNode }) {
+  const theme = (await cookies()).get("ravlen-theme")?.value === "dark" ? "dark" : "light";
+  const frame = await frameData();
+  return (
+    <html lang="en" data-theme={theme} suppressHydrationWarning>
+      <body>
+        <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:left-2 focus:top-2 focus:z-50 focus:bg-paper focus:p-2">Skip to the page</a>
+        <TopBar destinations={frame.destinations} running={frame.running} clock={frame.clock} />
+        <NuqsAdapter><main id="main">{children}</main></NuqsAdapter>
+        <Toaster position="bottom-right" toastOptions={{ style: { background: "var(--paper)", color: "var(--ink)", border: "1px solid var(--ink)", borderRadius: 3 } }} />
+      </body>
+    </html>
+  );
 }

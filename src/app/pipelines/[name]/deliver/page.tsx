@@ -1,0 +1,70 @@
+import cronstrue from "cronstrue";
+import Link from "next/link";
+import { appContext } from "@/server/context";
+import { readLedger, tableHref } from "@/server/deliveries";
+import { pageOf } from "@/server/stages";
+import { nextSlots } from "@/runs/schedule";
+import { listSchedules } from "@/store/pipelines";
+import { listRuns } from "@/store/runs";
+import { PauseButton, ScoreButton } from "@/ui/basic/actions";
+import { Empty } from "@/ui/basic/empty";
+import { count, moment } from "@/ui/basic/format";
+import { Problems } from "@/ui/basic/problems";
+import { RunTable } from "@/ui/runs/run-table";
+
+export default async function DeliverPage({ params }: { readonly params: Promise<{ name: string }> }) {
+  const { pipeline, checked, models } = await pageOf((await params).name);
+  const { store, warehouse, now } = await appContext();
+  const [schedules, ledger, runs, time] = await Promise.all([listSchedules(store.db, [pipeline.id]), readLedger(warehouse, 10, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now()]);
+  const inService = models.find((each) => each.id === pipeline.inService);
+  const edit = `/pipelines/${encodeURIComponent(pipeline.name)}/braid?file=true`;
+  return (
+    <div className="mx-auto max-w-6xl px-5 py-6">
+      {!checked.ok && <div className="mb-6"><Problems problems={checked.problems} /></div>}
+      <p className="mb-5">{inService ? <>In service: <Link href={`/models/${inService.id}`}>version {inService.number}</Link>. Scoring uses it and the file it was trained from.</> : <span className="text-madder">No version is in service, so nothing can be scored. <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>Put one in service</Link></span>}</p>
+      <h2>Deliveries</h2>
+      {checked.ok && checked.value.file.delivery.length === 0 && <Empty title="The file has no delivery.">Add one under <code>delivery</code> in <Link href={edit}>the file</Link>: where predictions go, and how.</Empty>}
+      {checked.ok && checked.value.file.delivery.length > 0 && (
+        <table className="sheet mt-1">
+          <thead><tr><th>Delivery</th><th>Into</th><th>How</th><th>Positive from</th><th>Last landed</th><th className="number">Rows</th><th /></tr></thead>
+          <tbody>
+            {checked.value.file.delivery.map((each) => {
+              const last = ledger.find((entry) => entry.delivery === each.name);
+              const href = tableHref(each.table);
+              return (
+                <tr key={each.name}>
+                  <td className="font-medium">{each.name}</td>
+                  <td>{last && href ? <Link href={href}>{each.table}</Link> : each.table}</td>
+                  <td>{each.mode === "upsert" ? "one row per key, newest prediction" : "rows added at each run"}</td>
+                  <td className="figure">{each.threshold}</td>
+                  <td>{last ? <Link href={`/runs/${last.run}`}>{moment(last.landedAt)}</Link> : <span className="text-faded">never</span>}</td>
+                  <td className="number">{count(last?.rows)}</td>
+                  <td className="text-right"><ScoreButton pipeline={pipeline.name} delivery={each.name} disabled={!inService} /></td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      )}
+      <h2 className="mt-8">Schedules</h2>
+      {schedules.length === 0 ? <p className="text-faded">None. Add one under <code>schedules</code> in <Link href={edit}>the file</Link>.</p> : (
+        <table className="sheet mt-1">
+          <thead><tr><th>Schedule</th><th>Does</th><th>When</th><th>Missed times</th><th>Next (UTC)</th><th /></tr></thead>
+          <tbody>
+            {schedules.map((each) => (
+              <tr key={each.id}>
+                <td className="font-medium">{each.name}</td>
+                <td>{each.run === "train" ? "train" : `score${each.delivery ? ` for ${each.delivery}` : ""}`}</td>
+                <td>{cronstrue.toString(each.cron, { use24HourTimeFormat: true })}<br /><span className="text-faded"><code>{each.cron}</code> in {each.zone}</span></td>
+                <td>{each.missed === "skip" ? "skipped" : "caught up once"}</td>
+                <td>{each.paused ? <span className="text-weld">paused</span> : nextSlots(each.cron, each.zone, time, 3).map((slot) => <span key={slot.toISOString()} className="figure block">{moment(slot)}</span>)}</td>
+                <td className="text-right"><PauseButton schedule={each.id} paused={each.paused} /></td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {runs.length > 0 && <section className="mt-8" aria-label="Scoring runs"><h2>Scoring runs</h2><RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} /></section>}
+    </div>
+  );
+}

@@ -1,0 +1,33 @@
+import type { Metadata } from "next";
+import Link from "next/link";
+import type { ReactNode } from "react";
+import { pageOf, stagesOf } from "@/server/stages";
+import { Stages } from "@/ui/frame/stages";
+
+interface Props {
+  readonly children: ReactNode;
+  readonly params: Promise<{ name: string }>;
+}
+
+export async function generateMetadata({ params }: Pick<Props, "params">): Promise<Metadata> {
+  return { title: decodeURIComponent((await params).name) };
+}
+
+export default async function PipelineLayout({ children, params }: Props) {
+  const { name } = await params;
+  const [{ pipeline, version }, stages] = await Promise.all([pageOf(name), stagesOf(name)]);
+  return (
+    <>
+      <div className="border-b border-rule">
+        <div className="flex items-end justify-between gap-8 px-5 pt-3">
+          <div className="min-w-0 pb-2">
+            <p className="text-xs text-faded"><Link href="/pipelines">Pipelines</Link> · version {version.number}</p>
+            <h1 className="truncate text-[1.35rem]" title={pipeline.description ?? undefined}>{pipeline.name}</h1>
+          </div>
+          <Stages pipeline={pipeline.name} stages={stages} />
+        </div>
+      </div>
+      {children}
+    </>
+  );
+}

@@ -1,0 +1,64 @@
+import type { Metadata } from "next";
+import Link from "next/link";
+import { notFound } from "next/navigation";
+import { format } from "sql-formatter";
+import { z } from "zod";
+import { appContext } from "@/server/context";
+import { pipelineById, versionById } from "@/store/pipelines";
+import { runById, runRecord, runStatementsOf, workerAlive } from "@/store/runs";
+import { AgainButton, CancelButton } from "@/ui/basic/actions";
+import { count, duration, moment } from "@/ui/basic/format";
+import { PageTitle } from "@/ui/basic/page-title";
+import { Problems } from "@/ui/basic/problems";
+import { StateWord } from "@/ui/basic/state-word";
+import { TrainingChart } from "@/ui/charts/training-chart";
+import { LiveRun } from "@/ui/runs/live-run";
+import { RunTimeline } from "@/ui/runs/run-timeline";
+
+export const metadata: Metadata = { title: "Run" };
+
+/** Statements longer than this are shown as they are: formatting them would take longer than reading them helps. */
+const LONGEST_FORMATTED = 20_000;
+
+function readable(sql: string): string {
+  if (sql.length > LONGEST_FORMATTED) return sql;
+  try {
+    return format(sql, { language: "postgresql" });
+  } catch {
+    return sql;
+  }
+}
+
+export default async function RunPage({ params }: { readonly params: Promise<{ id: string }> }) {
+  const id = z.uuid().safeParse((await params).id);
+  const { store } = await appContext();
+  const run = id.success ? await runById(store.db, id.data) : undefined;
+  if (!run) notFound();
+  const [pipeline, version, record, statements, alive] = await Promise.all([pipelineById(store.db, run.pipelineId), versionById(store.db, run.pipelineVersionId), runRecord(store.db, run.id), runStatementsOf(store.db, run.id), workerAlive(store.db)]);
+  const live = run.state === "running" || run.state === "queued";
+  const passes = record.passes.filter((each) => each.attempt === Math.max(...record.passes.map((other) => other.attempt)));
+  return (
+    <div className="mx-auto max-w-6xl px-5 pb-16">
+      {live && <LiveRun run={run.id} />}
+      <PageTitle
+        title={<>{run.kind === "train" ? "Training" : "Scoring"} {pipeline && <Link className="no-underline hover:underline" href={`/pipelines/${encodeURIComponent(pipeline.name)}/${run.kind === "train" ? "train" : "deliver"}`}>{pipeline.name}</Link>}</>}
+        actions={<>{live && <CancelButton run={run.id} />}{!live && <AgainButton run={run.id} />}{run.kind === "train" && run.modelId !== null && <Link className="press press-main" href={`/models/${run.modelId}`}>Judge the model</Link>}</>}
+      >
+        <span className="mr-3 font-medium" data-testid="run-state"><StateWord state={run.state} /></span>
+        {run.state === "done" && run.outcome}{run.cancelAsked && live && "asked to stop …"}
+      </PageTitle>
+      {run.state === "queued" && !alive && <p role="alert" className="mb-4 text-madder">No worker is running, so this run waits. The worker is started by ./ravlen start and started again when it dies.</p>}
+      {run.problems.length > 0 && <div className="mb-5 border-y border-madder py-3"><Problems problems={run.problems} /></div>}
+      <dl className="mb-5 flex flex-wrap gap-x-8 gap-y-1 text-sm">
+        {([["Run time (logical)", moment(run.runTime)], ["Began by", run.cause], ["Ordered", moment(run.createdAt)], ["Took", run.startedAt && run.finishedAt ? duration(run.finishedAt.getTime() - run.startedAt.getTime()) : "–"], ["Rows", count(run.rows)], ["File version", String(version?.number ?? "–")], ["Attempts", String(run.attempt)], ["Rows stay or stream", "rows stay in the warehouse"]] as const).map(([name, value]) => <div key={name}><dt className="text-faded">{name}</dt><dd>{value}</dd></div>)}
+      </dl>
+      {passes.length > 0 && <section aria-label="Training" className="mb-6"><TrainingChart passes={passes} /></section>}
+      <h2 className="mb-1">Steps</h2>
+      {record.steps.length === 0 ? <p className="text-faded">Nothing has begun yet.</p> : <RunTimeline steps={record.steps} statements={statements.map((each) => ({ ...each, sql: readable(each.sql) }))} />}
+      <section aria-label="Log" className="mt-6">
+        <h2>Log</h2>
+        <ol className="mt-1 text-sm">{record.log.map((line) => <li key={line.id} className="grid grid-cols-[150px_64px_1fr] gap-2 py-0.5"><span className="figure text-faded">{line.at.toISOString().slice(11, 23)} UTC</span><span className={line.level === "error" ? "text-madder" : line.level === "warning" ? "text-weld" : "text-faded"}>{line.level}</span><span className="break-words">{line.message}</span></li>)}</ol>
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,194 @@
+import { writeTableName } from "../pipeline/table-name";
+import { PART_COLUMN } from "../steps/step";
+import { familyOf, type Family } from "../value-type";
+import type { CheckedPlan, CheckedStep, CheckedStrand } from "./plan";
+
+/** What happens to a thread where a step crosses it. */
+export type MarkKind = "reads" | "writes" | "learns" | "joins" | "ends";
+
+export interface Crossing {
+  /** Position from left to right: the order of execution. */
+  readonly index: number;
+  readonly strand: string;
+  /** Position of the step in its strand. */
+  readonly position: number;
+  readonly kind: string;
+  readonly title: string;
+  readonly name: string;
+  readonly sentence: string;
+  readonly note?: string;
+  readonly learns: boolean;
+  readonly settings: unknown;
+}
+
+/** A column's value from one crossing to the next. */
+export interface Stretch {
+  /** From after this crossing (-1: from the beginning of the strand) ... */
+  readonly from: number;
+  /** ... to this crossing, or to the right end. */
+  readonly to: number;
+  readonly family: Family;
+  readonly type: string;
+  /** The strand whose rows carry it here, and how many of that strand's steps are behind it: where to measure it. */
+  readonly strand: string;
+  readonly after: number;
+  readonly column: string;
+}
+
+export interface Thread {
+  readonly id: string;
+  /** The strand it comes from: threads are grouped by it. */
+  readonly strand: string;
+  readonly name: string;
+  readonly stretches: readonly Stretch[];
+  readonly marks: readonly { readonly crossing: number; readonly kind: MarkKind }[];
+  /** What it is at the right end, or undefined when it ends before. */
+  readonly role?: string;
+  readonly because?: string;
+}
+
+export interface BraidGroup {
+  readonly strand: string;
+  readonly from: string;
+  readonly main: boolean;
+  readonly threads: readonly Thread[];
+}
+
+export interface Braid {
+  readonly crossings: readonly Crossing[];
+  readonly groups: readonly BraidGroup[];
+}
+
+interface OpenThread {
+  readonly id: string;
+  readonly strand: string;
+  name: string;
+  readonly stretches: Stretch[];
+  readonly marks: { crossing: number; kind: MarkKind }[];
+  role?: string;
+  because?: string;
+}
+
+/** Lays a checked plan out as threads and crossings: columns against steps, no pixels. */
+export function braidOf(plan: CheckedPlan): Braid {
+  const weaver = new Weaver(plan);
+  for (const strand of plan.strands) weaver.strand(strand);
+  return weaver.finish();
+}
+
+class Weaver {
+  private readonly crossings: Crossing[] = [];
+  private readonly threads: OpenThread[] = [];
+  /** Threads at the current end of each strand, by column name. */
+  private readonly ends = new Map<string, Map<string, OpenThread>>();
+
+  constructor(private readonly plan: CheckedPlan) {}
+
+  strand(strand: CheckedStrand): void {
+    const current = new Map<string, OpenThread>();
+    const begin = this.crossings.length - 1;
+    for (const [name, state] of strand.start) {
+      const thread = this.open(strand.name, name);
+      current.set(name, thread);
+      this.stretch(thread, begin, strand.name, 0, name, familyOf(state.type), state.type);
+    }
+    for (const [position, checked] of strand.steps.entries()) this.step(strand, position, checked, current);
+    this.ends.set(strand.name, current);
+  }
+
+  private open(strand: string, name: string): OpenThread {
+    const thread: OpenThread = { id: `${strand}/${name}/${this.threads.length}`, strand, name, stretches: [], marks: [] };
+    this.threads.push(thread);
+    return thread;
+  }
+
+  private stretch(thread: OpenThread, from: number, strand: string, after: number, column: string, family: Family, type: string): void {
+    const last = thread.stretches.at(-1);
+    if (last && last.to > from) thread.stretches[thread.stretches.length - 1] = { ...last, to: from };
+    thread.stretches.push({ from, to: Infinity, family, type, strand, after, column });
+  }
+
+  private close(thread: OpenThread, at: number): void {
+    const last = thread.stretches.at(-1);
+    if (last) thread.stretches[thread.stretches.length - 1] = { ...last, to: Math.min(last.to, at) };
+  }
+
+  private step(strand: CheckedStrand, position: number, checked: CheckedStep, current: Map<string, OpenThread>): void {
+    const { step, shape, input } = checked;
+    const at = this.crossings.length;
+    this.crossings.push({ index: at, strand: strand.name, position, kind: step.kind, title: step.title, name: step.name, sentence: step.sentence, learns: step.learns, settings: step.settings, ...(step.note === undefined ? {} : { note: step.note }) });
+    const mark = (thread: OpenThread | undefined, kind: MarkKind): void => {
+      const earlier = thread?.marks.find((each) => each.crossing === at);
+      if (earlier) earlier.kind = kind;
+      else thread?.marks.push({ crossing: at, kind });
+    };
+    const renames = step.kind === "rename" ? new Map(Object.entries((step.settings as { columns: Record<string, string> }).columns)) : new Map<string, string>();
+    for (const name of shape.reads) mark(current.get(name), "reads");
+    const settings = step.settings as { with?: unknown };
+    const other = step.kind === "join" ? this.ends.get(String(settings.with)) : undefined;
+    const before = new Map(current);
+    for (const [from, to] of renames) {
+      const thread = before.get(from);
+      if (!thread) continue;
+      if (current.get(from) === thread) current.delete(from);
+      current.set(to, thread);
+      thread.name = to;
+    }
+    for (const name of shape.writes) {
+      const state = shape.output.get(name);
+      if (!state) continue;
+      const joined = other ? this.joinedThread(other, name, checked) : undefined;
+      const thread = joined ?? current.get(name) ?? this.open(strand.name, name);
+      mark(thread, joined ? "joins" : step.learns ? "learns" : "writes");
+      current.set(name, thread);
+      this.stretch(thread, at, strand.name, position + 1, name, familyOf(state.type), state.bundle ? "indicator columns" : state.type);
+    }
+    for (const name of shape.drops) {
+      const thread = before.get(name);
+      if (!thread || [...current.values()].some((each) => each === thread && current.get(name) !== thread)) continue;
+      mark(thread, "ends");
+      this.close(thread, at);
+      current.delete(name);
+    }
+    // Rows change at joins, filters and aggregates, so completeness is measured anew after each step that a thread passes.
+    for (const [name, thread] of current) {
+      const state = shape.output.get(name);
+      if (state && thread.stretches.at(-1)?.from !== at && input.has(name)) this.stretch(thread, at, strand.name, position + 1, name, familyOf(state.type), state.bundle ? "indicator columns" : state.type);
+    }
+  }
+
+  /** The other strand's thread behind a joined column; a column joined twice gets a thread of its own. */
+  private joinedThread(other: ReadonlyMap<string, OpenThread>, name: string, checked: CheckedStep): OpenThread | undefined {
+    const prefix = (checked.step.settings as { prefix?: string }).prefix ?? "";
+    const source = other.get(name.slice(prefix.length));
+    if (!source || source.marks.some((each) => each.kind === "joins")) return undefined;
+    return source;
+  }
+
+  finish(): Braid {
+    const main = this.ends.get(this.plan.main.name) ?? new Map<string, OpenThread>();
+    for (const [name, thread] of main) {
+      const role = this.plan.roles.get(name);
+      if (role) thread.role = role.role;
+      if (role?.because) thread.because = role.because;
+    }
+    // A side strand's columns that nobody joined end where the strand does.
+    const living = new Set(main.values());
+    for (const thread of this.threads) {
+      if (living.has(thread)) continue;
+      const last = this.crossings.filter((each) => each.strand === thread.strand).at(-1)?.index ?? -1;
+      this.close(thread, Math.max(last, thread.stretches.at(-1)?.from ?? -1));
+    }
+    const order = [this.plan.main, ...this.plan.strands.filter((each) => each !== this.plan.main)];
+    const groups = order.map((strand): BraidGroup => ({
+      strand: strand.name,
+      from: strand.from.kind === "table" ? writeTableName(strand.from.source) : strand.from.name,
+      main: strand === this.plan.main,
+      threads: this.threads.filter((each) => each.strand === strand.name && each.name !== PART_COLUMN).map((thread) => ({
+        ...thread,
+        stretches: thread.stretches.map((each) => ({ ...each, to: Number.isFinite(each.to) ? each.to : this.crossings.length })),
+      })),
+    }));
+    return { crossings: this.crossings, groups };
+  }
+}

@@ -1,0 +1,104 @@
+"use server";
+import { revalidatePath } from "next/cache";
+import { z } from "zod";
+import { parsePipeline } from "@/core/pipeline/parse";
+import { problem, type Problem } from "@/core/problem";
+import { checkText } from "@/runs/check-file";
+import { problemsOf } from "@/runs/failure";
+import { orderRun } from "@/runs/queue";
+import { announceRun } from "@/store/database";
+import { modelById, setInService } from "@/store/models";
+import { listSchedules, pipelineById, saveVersion, setSchedulePaused } from "@/store/pipelines";
+import { askCancel, runById } from "@/store/runs";
+import { appContext, appQueue } from "./context";
+
+/** What a change gives back: where to go or what it made, or what is in the way. */
+export type Outcome<T = undefined> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problems: readonly Problem[] };
+
+const refuse = (...problems: readonly Problem[]): { readonly ok: false; readonly problems: readonly Problem[] } => ({ ok: false, problems });
+
+/** Runs a change; whatever is thrown becomes problems that the page shows. */
+async function attempt<T>(work: () => Promise<Outcome<T>>): Promise<Outcome<T>> {
+  try {
+    const outcome = await work();
+    if (outcome.ok) revalidatePath("/", "layout");
+    return outcome;
+  } catch (error) {
+    return refuse(...problemsOf(error));
+  }
+}
+
+const saveSchema = z.object({ text: z.string(), note: z.string().max(500).optional(), basedOn: z.number().int().optional(), expectedName: z.string().optional() });
+
+/** Saves a pipeline file as a new version, if it is good and nobody else saved in the meantime. */
+export async function savePipeline(input: z.infer<typeof saveSchema>): Promise<Outcome<{ name: string; version: number; fresh: boolean }>> {
+  return attempt(async () => {
+    const { text, note, basedOn, expectedName } = saveSchema.parse(input);
+    const { store, warehouse, now } = await appContext();
+    const checked = await checkText(text, warehouse);
+    if (!checked.ok) return refuse(...checked.problems);
+    const parsed = parsePipeline(text);
+    if (!parsed.ok) return refuse(...parsed.problems);
+    const { file } = parsed.value;
+    if (expectedName !== undefined && file.name !== expectedName) {
+      return refuse(problem("renamed", `This file is named "${file.name}", but you are editing "${expectedName}".`, "Keep the name, or make a new pipeline from the list of pipelines.", { line: 1 }));
+    }
+    const saved = await saveVersion(store.db, file, text, checked.value.hash, await now(), note || undefined, basedOn);
+    if ("conflict" in saved) return refuse(problem("saved_meanwhile", `Version ${saved.conflict} was saved by somebody else in the meantime.`, "Copy your text, open the newest version and put your change in there."));
+    return { ok: true, value: { name: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh } };
+  });
+}
+
+const orderSchema = z.object({ kind: z.enum(["train", "score"]), pipeline: z.string(), candidate: z.string().optional(), delivery: z.string().optional() });
+
+/** Orders a training or scoring run; gives its id. */
+export async function startRun(input: z.infer<typeof orderSchema>): Promise<Outcome<string>> {
+  return attempt(async () => {
+    const { kind, pipeline, candidate, delivery } = orderSchema.parse(input);
+    const ordered = await orderRun(await appContext(), await appQueue(), { kind, pipeline, cause: "hand", options: { ...(candidate ? { candidate } : {}), ...(delivery ? { delivery } : {}) } });
+    return ordered.ok ? { ok: true, value: ordered.value.id } : ordered;
+  });
+}
+
+/** Asks a run to stop. */
+export async function cancelRun(id: string): Promise<Outcome> {
+  return attempt(async () => {
+    const { store } = await appContext();
+    await askCancel(store.db, z.uuid().parse(id));
+    await announceRun(store, id);
+    return { ok: true, value: undefined };
+  });
+}
+
+/** Orders the same run once more, for the same logical time, with the pipeline's newest version. */
+export async function runAgain(id: string): Promise<Outcome<string>> {
+  return attempt(async () => {
+    const context = await appContext();
+    const run = await runById(context.store.db, z.uuid().parse(id));
+    const pipeline = run && (await pipelineById(context.store.db, run.pipelineId));
+    if (!run || !pipeline) return refuse(problem("unknown_run", "There is no such run."));
+    const ordered = await orderRun(context, await appQueue(), { kind: run.kind, pipeline: pipeline.name, cause: "again", runTime: run.runTime, options: run.options });
+    return ordered.ok ? { ok: true, value: ordered.value.id } : ordered;
+  });
+}
+
+/** Puts a model version in service, or takes it out. */
+export async function changeService(modelId: number, inService: boolean): Promise<Outcome> {
+  return attempt(async () => {
+    const { store } = await appContext();
+    const model = await modelById(store.db, z.int().parse(modelId));
+    if (!model) return refuse(problem("unknown_model", "There is no such model version."));
+    await setInService(store.db, model.pipelineId, inService ? model.id : null);
+    return { ok: true, value: undefined };
+  });
+}
+
+/** Pauses a schedule or lets it go on. */
+export async function pauseSchedule(id: number, paused: boolean): Promise<Outcome> {
+  return attempt(async () => {
+    const { store, now } = await appContext();
+    if (!(await listSchedules(store.db)).some((each) => each.id === id)) return refuse(problem("unknown_schedule", "There is no such schedule."));
+    await setSchedulePaused(store.db, id, paused, await now());
+    return { ok: true, value: undefined };
+  });
+}

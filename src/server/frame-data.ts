@@ -1,0 +1,28 @@
+import { listPipelines } from "@/store/pipelines";
+import { listRuns } from "@/store/runs";
+import { clockOffset } from "@/store/settings";
+import { readCatalog } from "@/warehouse/catalog";
+import { appContext } from "./context";
+
+const STAGES = ["brief", "braid", "train", "compare", "deliver", "history"] as const;
+
+/** What the frame around every page shows: places to go, what runs now, the demo's clock. */
+export async function frameData() {
+  const context = await appContext();
+  const { db } = context.store;
+  const [pipelines, recent, offset, catalog] = await Promise.all([listPipelines(db), listRuns(db, { limit: 30 }), clockOffset(db), readCatalog(context.warehouse).catch(() => ({ tables: [] }))]);
+  const names = new Map(pipelines.map((each) => [each.id, each.name]));
+  const active = recent.filter((run) => run.state === "running");
+  return {
+    destinations: [
+      ...[["Today", "/"], ["Tables", "/tables"], ["Pipelines", "/pipelines"], ["Models", "/models"], ["Runs", "/runs"]].map(([name, href]) => ({ group: "Areas", name: name!, href: href! })),
+      ...pipelines.flatMap((pipeline) => STAGES.map((stage) => ({ group: "Pipelines", name: `${pipeline.name}: ${stage}`, href: `/pipelines/${encodeURIComponent(pipeline.name)}/${stage}` }))),
+      ...catalog.tables.map((table) => ({ group: "Tables", name: `${table.schema}.${table.table}`, href: `/tables/${encodeURIComponent(table.schema)}/${encodeURIComponent(table.table)}` })),
+    ],
+    running: {
+      runs: active.map((run) => ({ id: run.id, label: `${run.kind === "train" ? "training" : "scoring"} ${names.get(run.pipelineId) ?? ""}` })),
+      waiting: recent.filter((run) => run.state === "queued").length,
+    },
+    clock: offset === 0 ? null : `${new Date(Date.now() + offset).toISOString().slice(0, 16).replace("T", " ")} UTC`,
+  };
+}

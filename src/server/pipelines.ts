@@ -1,0 +1,34 @@
+import { notFound } from "next/navigation";
+import type { CheckedPlan } from "@/core/plan/plan";
+import type { Problem, Result } from "@/core/problem";
+import { checkText } from "@/runs/check-file";
+import { findPipeline, listVersions, newestVersion, type PipelineRow, type PipelineVersionRow } from "@/store/pipelines";
+import { appContext } from "./context";
+
+export interface OpenedPipeline {
+  readonly pipeline: PipelineRow;
+  readonly version: PipelineVersionRow;
+  readonly newest: number;
+  readonly checked: Result<CheckedPlan>;
+}
+
+/** A pipeline by its name in a URL, in its newest version or a numbered one, checked against today's catalog. */
+export async function openPipeline(name: string, number?: number): Promise<OpenedPipeline | undefined> {
+  const { store, warehouse } = await appContext();
+  const pipeline = await findPipeline(store.db, name);
+  const newest = pipeline && (await newestVersion(store.db, pipeline.id));
+  if (!pipeline || !newest) return undefined;
+  const version = number === undefined || number === newest.number ? newest : (await listVersions(store.db, pipeline.id)).find((each) => each.number === number);
+  if (!version) return undefined;
+  return { pipeline, version, newest: newest.number, checked: await checkText(version.text, warehouse) };
+}
+
+/** The same for pages: a name that does not exist shows the page for that. */
+export async function pipelineForPage(name: string): Promise<OpenedPipeline> {
+  const opened = await openPipeline(decodeURIComponent(name));
+  if (!opened) notFound();
+  return opened;
+}
+
+/** Problems as a response of an API route. */
+export const problemResponse = (problems: readonly Problem[], status = 422): Response => Response.json({ problems }, { status });

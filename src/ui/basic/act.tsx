@@ -1,0 +1,38 @@
+"use client";
+import { useRouter } from "next/navigation";
+import { useTransition, type ReactNode } from "react";
+import { toast } from "sonner";
+import type { Outcome } from "@/server/actions";
+
+interface Props {
+  readonly act: () => Promise<Outcome<unknown>>;
+  readonly children: ReactNode;
+  readonly main?: boolean;
+  /** Said when it worked. */
+  readonly done?: string;
+  /** Where to go afterwards, given what the change made. */
+  readonly goTo?: (value: unknown) => string;
+  /** Asked before, when the change has consequences. */
+  readonly confirm?: string;
+  readonly disabled?: boolean;
+}
+
+/** A button that makes a change on the server and says how it went. */
+export function ActButton({ act, children, main, done, goTo, confirm, disabled }: Props) {
+  const router = useRouter();
+  const [busy, start] = useTransition();
+  const press = (): void => {
+    if (confirm !== undefined && !window.confirm(confirm)) return;
+    start(async () => {
+      const outcome = await act();
+      if (!outcome.ok) {
+        for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
+        return;
+      }
+      if (done) toast.success(done);
+      if (goTo) router.push(goTo(outcome.value));
+      else router.refresh();
+    });
+  };
+  return <button type="button" className={`press ${main ? "press-main" : ""}`} disabled={busy || disabled} aria-busy={busy} onClick={press}>{children}</button>;
+}

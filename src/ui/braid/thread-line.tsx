@@ -1,0 +1,57 @@
+import { memo } from "react";
+import type { MarkKind, Thread } from "@/core/plan/braid";
+import { countKey, crossingX, FAMILY_LOOK, stretchSpan, THREAD_HEIGHT, threadWeight } from "./geometry";
+import type { Counts } from "./use-counts";
+
+const MIDDLE = THREAD_HEIGHT / 2;
+
+export function completeness(thread: Thread, index: number, counts: ReadonlyMap<string, Counts>): number | undefined {
+  const stretch = thread.stretches[index];
+  const measured = stretch && counts.get(countKey(stretch.strand, stretch.after));
+  if (!measured || !stretch) return undefined;
+  if (measured.rows === 0) return 0;
+  // Indicator columns are never missing, and are not measured one by one.
+  const present = measured.present[stretch.column];
+  return present === undefined ? 1 : present / measured.rows;
+}
+
+/** The sign where a step crosses a thread. Shape says what happens: read, written, learned, joined, ended. */
+export function Mark({ kind, x, stroke }: { readonly kind: MarkKind; readonly x: number; readonly stroke: string }) {
+  switch (kind) {
+    case "reads": return <circle cx={x} cy={MIDDLE} r={3.4} fill="var(--linen)" stroke={stroke} strokeWidth={1.5} />;
+    case "writes": return <circle cx={x} cy={MIDDLE} r={4.4} fill={stroke} />;
+    case "learns": return <path d={`M${x} ${MIDDLE - 6} l6 6 l-6 6 l-6 -6 z`} fill="var(--madder)" />;
+    case "joins": return <path d={`M${x - 4} ${MIDDLE - 7} v7 a4 4 0 0 0 4 4 h1`} fill="none" stroke={stroke} strokeWidth={2.4} strokeLinecap="round" />;
+    case "ends": return <path d={`M${x} ${MIDDLE - 5} v10`} stroke={stroke} strokeWidth={2} />;
+  }
+}
+
+export const MARK_WORDS: Readonly<Record<MarkKind, string>> = { reads: "read", writes: "written", learns: "learned from", joins: "joined", ends: "ends here" };
+
+interface Props {
+  readonly thread: Thread;
+  readonly crossings: number;
+  readonly width: number;
+  readonly counts: ReadonlyMap<string, Counts>;
+  readonly selected: number;
+}
+
+/** One column's thread across all crossings: thickness is completeness, dash and hue its type. */
+export const ThreadLine = memo(function ThreadLine({ thread, crossings, width, counts, selected }: Props) {
+  const lastFamily = thread.stretches.at(-1)?.family ?? "other";
+  return (
+    <svg width={width} height={THREAD_HEIGHT} aria-hidden className="block">
+      {Array.from({ length: crossings }, (_, index) => (
+        <line key={index} x1={crossingX(index)} x2={crossingX(index)} y1={0} y2={THREAD_HEIGHT} stroke={index === selected ? "var(--madder)" : "var(--rule)"} strokeWidth={index === selected ? 1.5 : 0.75} />
+      ))}
+      {thread.stretches.map((stretch, index) => {
+        const [from, to] = stretchSpan(stretch, crossings);
+        const look = FAMILY_LOOK[stretch.family];
+        const complete = completeness(thread, index, counts);
+        const tip = complete === undefined ? stretch.type : `${stretch.type}, ${complete === 1 ? "complete" : `${(100 * (1 - complete)).toFixed(1)} % missing`}`;
+        return <line key={index} x1={from} x2={to} y1={MIDDLE} y2={MIDDLE} stroke={look.stroke} strokeDasharray={look.dash} strokeWidth={threadWeight(complete)} opacity={complete === undefined ? 0.45 : 1}><title>{tip}</title></line>;
+      })}
+      {thread.marks.map((mark) => <Mark key={mark.crossing} kind={mark.kind} x={crossingX(mark.crossing)} stroke={FAMILY_LOOK[lastFamily].stroke} />)}
+    </svg>
+  );
+});

@@ -1,0 +1,53 @@
+import type { Completion, CompletionContext, CompletionResult, CompletionSource } from "@codemirror/autocomplete";
+
+/** What the editor can offer: from the schema of the file and from the catalog. */
+export interface EditorWords {
+  readonly steps: readonly { readonly kind: string; readonly title: string; readonly settings: readonly { readonly name: string; readonly help: string }[] }[];
+  readonly parts: readonly { readonly name: string; readonly help: string }[];
+  readonly tables: readonly string[];
+  readonly columns: readonly { readonly name: string; readonly table: string; readonly type: string }[];
+  readonly functions: readonly { readonly name: string; readonly usage: string }[];
+}
+
+const DO_LINE = /^\s*(?:-\s+)?do:\s*[\w]*$/;
+const FROM_LINE = /^\s*(?:-\s+)?from:\s*["\w.]*$/;
+const KEY_LINE = /^\s*(?:-\s+)?[\w]*$/;
+
+/** The kind of the step that a line belongs to, found by looking upwards. */
+function stepAround(context: CompletionContext): string | undefined {
+  const { state, pos } = context;
+  for (let number = state.doc.lineAt(pos).number; number > 0; number -= 1) {
+    const { text } = state.doc.line(number);
+    const found = /^\s*-?\s*do:\s*(\w+)/.exec(text);
+    if (found) return found[1];
+    if (/^\S/.test(text) && !text.startsWith("-")) return undefined;
+    if (/^\s*steps:/.test(text)) return undefined;
+  }
+  return undefined;
+}
+
+/** Completion for the pipeline file: kinds after "do:", tables after "from:", settings as keys, columns and functions as words. */
+export function completionOf(words: EditorWords): CompletionSource {
+  return (context: CompletionContext): CompletionResult | null => {
+    const line = context.state.doc.lineAt(context.pos);
+    const before = line.text.slice(0, context.pos - line.from);
+    const word = context.matchBefore(/[\w."]*/);
+    const from = word?.from ?? context.pos;
+    if (DO_LINE.test(before)) return { from, options: words.steps.map((each): Completion => ({ label: each.kind, detail: each.title, type: "keyword" })) };
+    if (FROM_LINE.test(before)) return { from, options: words.tables.map((each): Completion => ({ label: each, type: "class" })) };
+    if (!context.explicit && (word === null || word.from === word.to)) return null;
+    if (KEY_LINE.test(before)) {
+      const step = words.steps.find((each) => each.kind === stepAround(context));
+      const keys = step && /^\s/.test(before) ? step.settings : words.parts;
+      return { from, options: keys.map((each): Completion => ({ label: each.name, apply: `${each.name}: `, info: each.help, type: "property" })) };
+    }
+    const columns = new Map(words.columns.map((each) => [each.name, each]));
+    return {
+      from,
+      options: [
+        ...[...columns.values()].map((each): Completion => ({ label: each.name, detail: `${each.type}, ${each.table}`, type: "variable" })),
+        ...words.functions.map((each): Completion => ({ label: each.name, detail: each.usage, type: "function", apply: `${each.name}(` })),
+      ],
+    };
+  };
+}

@@ -1,0 +1,25 @@
+"use client";
+import { useRouter } from "next/navigation";
+import { useEffect } from "react";
+
+const QUIET_MILLISECONDS = 350;
+
+/** Reads the page again when a run changes: any run, or only the named one. Bursts are read once. */
+export function useRunEvents(runId?: string): void {
+  const router = useRouter();
+  useEffect(() => {
+    const source = new EventSource("/api/runs/events");
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    source.addEventListener("run", (event) => {
+      if (runId !== undefined && (event as MessageEvent<string>).data !== runId) return;
+      timer ??= setTimeout(() => {
+        timer = undefined;
+        router.refresh();
+      }, QUIET_MILLISECONDS);
+    });
+    return () => {
+      source.close();
+      clearTimeout(timer);
+    };
+  }, [router, runId]);
+}

@@ -1,0 +1,91 @@
+"use client";
+import { Slider } from "radix-ui";
+import { parseAsFloat, useQueryState } from "nuqs";
+import { useMemo, useState } from "react";
+import { cheapestThreshold, confusions, costOf, ratesOf, type Bucket, type Confusion, type Metrics } from "@/core/evaluate/threshold";
+import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
+import { LineChart } from "../charts/line-chart";
+import { count, share } from "../basic/format";
+
+interface Props {
+  readonly buckets: readonly Bucket[];
+  readonly metrics: Metrics;
+  readonly threshold: number;
+}
+
+/** Curves on the holdout, and what a threshold means in rows, rates and cost. Dragging changes all of these at once; the AUC is of no threshold and stays. */
+export function ThresholdDesk({ buckets, metrics, threshold: first }: Props) {
+  const [threshold, setThreshold] = useQueryState("threshold", parseAsFloat.withDefault(first).withOptions({ throttleMs: 120 }));
+  const [miss, setMiss] = useState(5);
+  const [falseAlarm, setFalseAlarm] = useState(1);
+  const all = useMemo(() => confusions(buckets, THRESHOLD_STEPS), [buckets]);
+  const now = all[Math.max(0, Math.min(THRESHOLD_STEPS, Math.round(threshold * THRESHOLD_STEPS)))]!;
+  const rates = ratesOf(now);
+  const curves = useMemo(() => curvesOf(all), [all]);
+  const cheapest = cheapestThreshold(all, miss, falseAlarm);
+  const base = (metrics.positives ?? 0) / Math.max(1, metrics.rows ?? 1);
+  return (
+    <section aria-label="Curves and threshold">
+      <div className="grid grid-cols-1 gap-x-8 gap-y-4 xl:grid-cols-[auto_auto_1fr]">
+        <figure>
+          <figcaption className="mb-1 font-medium">Receiver operating characteristic <span className="figure ml-1 font-normal text-faded">AUC {metrics.auc?.toFixed(4)}</span></figcaption>
+          <LineChart label="ROC curve" xName="share of negatives raised" yName="share of positives found" xDomain={[0, 1]} yDomain={[0, 1]} width={340} series={[{ name: "chance", points: [[0, 0], [1, 1]], stroke: "var(--rule)", dash: "4 4" }, { name: "model", points: curves.roc, stroke: "var(--woad)" }]} marker={[rates.falseAlarmRate, rates.recall]} />
+        </figure>
+        <figure>
+          <figcaption className="mb-1 font-medium">Precision and recall <span className="figure ml-1 font-normal text-faded">average precision {metrics.average_precision?.toFixed(4)}</span></figcaption>
+          <LineChart label="Precision-recall curve" xName="recall" yName="precision" xDomain={[0, 1]} yDomain={[0, 1]} width={340} series={[{ name: "base rate", points: [[0, base], [1, base]], stroke: "var(--rule)", dash: "4 4" }, { name: "model", points: curves.precision, stroke: "var(--plum)" }]} marker={[rates.recall, rates.precision]} />
+        </figure>
+        <div className="min-w-0">
+          <div className="flex items-baseline justify-between"><span className="font-medium" id="threshold-label">Threshold</span><output className="figure text-lg" data-testid="threshold">{now.threshold.toFixed(3)}</output></div>
+          <Slider.Root className="relative mt-2 flex h-5 w-full touch-none items-center" value={[now.threshold]} min={0} max={1} step={1 / THRESHOLD_STEPS} onValueChange={([value]) => void setThreshold(value ?? 0.5)}>
+            <Slider.Track className="relative h-[3px] grow bg-rule"><Slider.Range className="absolute h-full bg-madder" /></Slider.Track>
+            <Slider.Thumb aria-labelledby="threshold-label" className="block h-4 w-2.5 rounded-sm border-2 border-madder bg-paper" />
+          </Slider.Root>
+          <Counts now={now} />
+          <dl className="mt-3 grid grid-cols-2 gap-x-6 gap-y-1" data-testid="rates">
+            <Rate name="Recall" value={rates.recall} help="of the positive rows, how many are raised" />
+            <Rate name="Precision" value={rates.precision} help="of the raised rows, how many are positive" />
+            <Rate name="False alarms" value={rates.falseAlarmRate} help="of the negative rows, how many are raised" />
+            <Rate name="Accuracy" value={rates.accuracy} help="of all rows, how many are told right" />
+            <Rate name="F1" value={rates.f1} help="harmonic mean of precision and recall" />
+            <Rate name="Raised" value={(now.tp + now.fp) / Math.max(1, now.tp + now.fp + now.fn + now.tn)} help="of all rows, how many are raised" />
+          </dl>
+          <div className="mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 border-t border-weft pt-3">
+            <label className="text-sm text-faded">One miss costs<input type="number" min={0} step="any" className="field figure mt-0.5 block w-20" value={miss} onChange={(event) => setMiss(Math.max(0, Number(event.target.value)))} /></label>
+            <label className="text-sm text-faded">One false alarm<input type="number" min={0} step="any" className="field figure mt-0.5 block w-20" value={falseAlarm} onChange={(event) => setFalseAlarm(Math.max(0, Number(event.target.value)))} /></label>
+            <p className="text-sm">Cost here <span className="figure font-semibold" data-testid="cost">{count(costOf(now, miss, falseAlarm))}</span>
+              {cheapest && <> · <button type="button" className="underline" onClick={() => void setThreshold(cheapest.threshold)}>least at {cheapest.threshold.toFixed(3)}</button> <span className="figure text-faded">({count(costOf(cheapest, miss, falseAlarm))})</span></>}
+            </p>
+          </div>
+        </div>
+      </div>
+    </section>
+  );
+}
+
+function Rate({ name, value, help }: { readonly name: string; readonly value: number; readonly help: string }) {
+  return <div className="flex items-baseline justify-between border-b border-weft" title={help}><dt className="text-faded">{name}</dt><dd className="figure">{(100 * value).toFixed(1)} %</dd></div>;
+}
+
+function Counts({ now }: { readonly now: Confusion }) {
+  const total = now.tp + now.fp + now.fn + now.tn;
+  const cell = (value: number, right: boolean, id: string) => (
+    <td className={`border border-rule px-3 py-1.5 text-right ${right ? "bg-paper" : ""}`}><span className="figure text-base" data-testid={id}>{count(value)}</span><br /><span className="text-xs text-faded">{share(value, total)}{right ? "" : ", wrong"}</span></td>
+  );
+  return (
+    <table className="mt-3 w-full border-collapse text-sm" aria-label="Confusion counts">
+      <thead><tr><td /><th className="px-2 pb-1 text-right font-medium text-faded">raised</th><th className="px-2 pb-1 text-right font-medium text-faded">not raised</th></tr></thead>
+      <tbody>
+        <tr><th className="pr-2 text-left font-medium text-faded">positive</th>{cell(now.tp, true, "tp")}{cell(now.fn, false, "fn")}</tr>
+        <tr><th className="pr-2 text-left font-medium text-faded">negative</th>{cell(now.fp, false, "fp")}{cell(now.tn, true, "tn")}</tr>
+      </tbody>
+    </table>
+  );
+}
+
+function curvesOf(all: readonly Confusion[]): { readonly roc: [number, number][]; readonly precision: [number, number][] } {
+  const descending = [...all].reverse();
+  const roc: [number, number][] = [[0, 0], ...descending.map((each): [number, number] => [ratesOf(each).falseAlarmRate, ratesOf(each).recall])];
+  const precision = descending.filter((each) => each.tp + each.fp > 0).map((each): [number, number] => [ratesOf(each).recall, ratesOf(each).precision]);
+  return { roc, precision };
+}

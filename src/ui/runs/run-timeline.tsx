@@ -1,0 +1,57 @@
+"use client";
+import { ChevronRight } from "lucide-react";
+import { useState } from "react";
+import type { RunStatementRow, RunStepRow } from "@/store/runs";
+import { count, duration } from "../basic/format";
+import { SqlText } from "../basic/sql-text";
+import { StateWord } from "../basic/state-word";
+
+interface Props {
+  readonly steps: readonly RunStepRow[];
+  readonly statements: readonly RunStatementRow[];
+}
+
+/** Steps of a run against time, each with its rows and the statements it ran. */
+export function RunTimeline({ steps, statements }: Props) {
+  const [open, setOpen] = useState<ReadonlySet<number>>(new Set());
+  const begin = Math.min(...steps.map((each) => new Date(each.startedAt).getTime()));
+  const end = Math.max(...steps.map((each) => new Date(each.finishedAt ?? each.startedAt).getTime()), begin + 1);
+  const place = (time: Date | string): number => (100 * (new Date(time).getTime() - begin)) / (end - begin);
+  const toggle = (id: number): void => setOpen((now) => {
+    const next = new Set(now);
+    if (!next.delete(id)) next.add(id);
+    return next;
+  });
+  return (
+    <ol className="border-t border-rule" aria-label="Steps of the run">
+      {steps.map((step) => {
+        const own = statements.filter((each) => each.stepId === step.id);
+        const took = step.finishedAt ? new Date(step.finishedAt).getTime() - new Date(step.startedAt).getTime() : undefined;
+        const from = place(step.startedAt);
+        const width = Math.max(0.4, place(step.finishedAt ?? new Date(end)) - from);
+        return (
+          <li key={step.id} className="border-b border-weft">
+            <button type="button" disabled={own.length === 0} aria-expanded={open.has(step.id)} onClick={() => toggle(step.id)} className="grid w-full grid-cols-[18px_110px_1fr_200px_90px_80px] items-center gap-2 py-1.5 text-left">
+              <ChevronRight size={14} aria-hidden className={`${own.length === 0 ? "opacity-0" : ""} ${open.has(step.id) ? "rotate-90" : ""} text-faded`} />
+              <StateWord state={step.state} />
+              <span className="min-w-0"><span className="font-medium">{step.name}</span>{step.detail && <span className="text-faded"> · {step.detail}</span>}{step.attempt > 1 && <span className="ml-2 text-xs text-weld">attempt {step.attempt}</span>}</span>
+              <span className="relative h-2 bg-weft" aria-hidden><span className={`absolute h-full ${step.state === "failed" ? "bg-madder" : "bg-woad"}`} style={{ left: `${from}%`, width: `${Math.min(width, 100 - from)}%` }} /></span>
+              <span className="figure text-right">{step.rows === null ? "" : `${count(step.rows)}`}</span>
+              <span className="figure text-right text-faded">{took === undefined ? "…" : duration(took)}</span>
+            </button>
+            {open.has(step.id) && (
+              <div className="mb-2 ml-6 space-y-3 border-l border-rule pl-4">
+                {own.map((each) => (
+                  <div key={each.id}>
+                    <p className="text-sm"><span className="font-medium">{each.purpose}</span> <span className="figure text-faded">{duration(each.milliseconds)}{each.rows === null ? "" : `, ${count(each.rows)} rows`}</span></p>
+                    <div className="max-h-80 overflow-auto bg-paper"><SqlText sql={each.sql} /></div>
+                  </div>
+                ))}
+              </div>
+            )}
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
