@@ -86,11 +86,10 @@ class Weaver {
 
   strand(strand: CheckedStrand): void {
     const current = new Map<string, OpenThread>();
-    const begin = this.crossings.length - 1;
     for (const [name, state] of strand.start) {
       const thread = this.open(strand.name, name);
       current.set(name, thread);
-      this.stretch(thread, begin, strand.name, 0, name, familyOf(state.type), state.type);
+      this.stretch(thread, -1, strand.name, 0, name, familyOf(state.type), state.type);
     }
     for (const [position, checked] of strand.steps.entries()) this.step(strand, position, checked, current);
     this.ends.set(strand.name, current);

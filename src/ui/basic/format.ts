@@ -39,7 +39,7 @@ export function duration(milliseconds: number): string {
 /** How long ago something was, seen from a given moment. */
 export function ago(value: Date, now: Date): string {
   const milliseconds = now.getTime() - value.getTime();
-  if (milliseconds < 0) return `in ${coarse(-milliseconds)}`;
+  if (milliseconds < -120_000) return `in ${coarse(-milliseconds)}`;
   return milliseconds < 45_000 ? "just now" : `${coarse(milliseconds)} ago`;
 }
 

@@ -24,14 +24,13 @@ export function BraidDesk({ pipeline, version, text, words, braid, problems }: P
   const open = file || !braid;
   return (
     <div className="flex h-[calc(100vh-49px-63px)] min-h-[520px]">
-      <div className="relative flex min-w-0 flex-1 flex-col">
-        {braid ? <BraidView pipeline={pipeline} version={version} braid={braid} /> : (
+      <div className="flex min-w-0 flex-1 flex-col">
+        {braid ? <BraidView pipeline={pipeline} version={version} braid={braid} action={<button type="button" onClick={() => void setFile(!file)} aria-pressed={open} className="press py-0.5"><FileText size={14} aria-hidden />{open ? "Close the file" : "Edit the file"}</button>} /> : (
           <div className="mx-auto w-full max-w-3xl px-5 py-8">
             <h2 className="mb-3">This file does not fit the warehouse, so there is no Braid to draw.</h2>
             <Problems problems={problems} />
           </div>
         )}
-        {braid && <button type="button" onClick={() => void setFile(!file)} aria-pressed={open} className="press absolute bottom-2 right-3 z-30"><FileText size={14} aria-hidden />{open ? "Close the file" : "Edit the file"}</button>}
       </div>
       {open && <div className="w-[44%] min-w-[380px] border-l border-rule"><FileEditor text={text} words={words} pipeline={{ name: pipeline, version }} /></div>}
     </div>

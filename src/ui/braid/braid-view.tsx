@@ -1,7 +1,7 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useQueryState } from "nuqs";
-import { useCallback, useMemo, useRef, useState, type KeyboardEvent } from "react";
+import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
 import type { Braid, Crossing, Thread } from "@/core/plan/braid";
 import { bodyWidth, CROSSING_WIDTH, GROUP_HEIGHT, LABEL_WIDTH, ROLE_WIDTH, rowsOf, THREAD_HEIGHT, type BraidRow } from "./geometry";
 import { Legend } from "./legend";
@@ -13,7 +13,7 @@ import { useCounts } from "./use-counts";
 const stepKey = (crossing: Crossing): string => `${crossing.strand}:${crossing.position + 1}`;
 
 /** The Braid: columns as threads, steps as crossings, with the tray of the selected step beneath. */
-export function BraidView({ pipeline, version, braid }: { readonly pipeline: string; readonly version: number; readonly braid: Braid }) {
+export function BraidView({ pipeline, version, braid, action }: { readonly pipeline: string; readonly version: number; readonly braid: Braid; readonly action: ReactNode }) {
   const [step, setStep] = useQueryState("step");
   const [threadId, setThreadId] = useQueryState("thread");
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
@@ -67,7 +67,7 @@ export function BraidView({ pipeline, version, braid }: { readonly pipeline: str
 
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <Legend measured={measured} />
+      <Legend measured={measured} action={action} />
       <div ref={scroller} tabIndex={0} role="application" aria-label="The Braid. Left and right move between steps, up and down between columns, Enter opens the tray." onKeyDown={onKeyDown} className="min-h-0 flex-1 overflow-auto border-y border-rule" data-testid="braid">
         <div style={{ width: LABEL_WIDTH + width }}>
           <div className="sticky top-0 z-20 flex border-b border-rule bg-linen">

@@ -47,7 +47,7 @@ function Summary({ schema, table, column }: { readonly schema: string; readonly 
 
 function Figures({ profile, type }: { readonly profile: ColumnProfile; readonly type: ValueType }) {
   const numeric = familyOf(type) === "number";
-  const show = (value: string | null): string => (value === null ? "–" : numeric ? figure(Number(value), 5) : value.replace(/^(\d{4}-\d{2}-\d{2}).*$/, "$1"));
+  const show = (value: string | null): string => (value === null ? "–" : numeric ? (Number.isInteger(Number(value)) ? count(Number(value)) : figure(Number(value), 5)) : value.replace(/^(\d{4}-\d{2}-\d{2}).*$/, "$1"));
   const entirelyMissing = profile.rows > 0 && profile.missing === profile.rows;
   return (
     <>
@@ -61,7 +61,7 @@ function Figures({ profile, type }: { readonly profile: ColumnProfile; readonly 
         {profile.histogram.length > 0 && <Bars bars={profile.histogram} />}
         {profile.topValues.length > 0 && (
           <ul className="flex flex-wrap gap-x-4 gap-y-0.5">
-            {profile.topValues.slice(0, 6).map((each) => <li key={each.value} className="max-w-64 truncate" title={each.value}>{each.value === "" ? "(empty text)" : each.value} <span className="figure text-faded">{share(each.rows, profile.rows, 0)}</span></li>)}
+            {profile.topValues.slice(0, 6).map((each) => <li key={each.value} className="max-w-64 truncate" title={each.value}>{each.value === "" ? "(empty text)" : each.value} <span className="figure text-faded">{share(each.rows, profile.rows)}</span></li>)}
             {profile.distinct > 6 && <li className="text-faded">and {count(profile.distinct - 6)} more</li>}
           </ul>
         )}

@@ -41,7 +41,7 @@ export default async function TablePage(props: Props) {
         {known?.comment && <>{known.comment} </>}{count(facts.rows)} rows, {found.columns.length} columns, {bytes(known?.bytes ?? 0)}{facts.changedAt && `, last changed ${moment(facts.changedAt)}`}.
       </PageTitle>
       <section aria-label="Rows">
-        <RowGrid name={`Rows of ${table}`} source={`/api/tables/rows?schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`} total={facts.rows} height={320} columns={found.columns.map((each) => ({ name: each.name, type: each.declared, numeric: isNumber(each.type), ...(each.type === "timestamptz" ? { width: 200 } : {}) }))} />
+        <RowGrid name={`Rows of ${table}`} source={`/api/tables/rows?schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`} total={facts.rows} height={320} columns={found.columns.map((each) => ({ name: each.name, type: each.declared, numeric: isNumber(each.type), ...(each.type === "timestamptz" ? { width: 240 } : {}) }))} />
       </section>
       <section aria-label="Columns" className="mt-8">
         <h2>Columns</h2>
