@@ -1,11 +1,19 @@
-import { z } from "zod";
+import type { z } from "zod";
 import { FUNCTIONS } from "@/core/expression/functions";
 import { pipelineSchema } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { STEP_KINDS } from "@/core/steps";
-import type { EditorWords } from "@/ui/editor/completion";
 import { readCatalog } from "@/warehouse/catalog";
 import { appContext } from "./context";
+
+/** What the editor can offer: from the schema of the file and from the catalog. */
+export interface EditorWords {
+  readonly steps: readonly { readonly kind: string; readonly title: string; readonly settings: readonly { readonly name: string; readonly help: string }[] }[];
+  readonly parts: readonly { readonly name: string; readonly help: string }[];
+  readonly tables: readonly string[];
+  readonly columns: readonly { readonly name: string; readonly table: string; readonly type: string }[];
+  readonly functions: readonly { readonly name: string; readonly usage: string }[];
+}
 
 const settingsOf = (schema: z.ZodObject): { name: string; help: string }[] =>
   Object.entries(schema.shape).filter(([name]) => name !== "do").map(([name, each]) => ({ name, help: (each as z.ZodType).description ?? "" }));

@@ -1,9 +1,16 @@
 import { cache } from "react";
-import type { Stage } from "@/ui/frame/stages";
 import { listModels } from "@/store/models";
 import { listVersions } from "@/store/pipelines";
 import { appContext } from "./context";
 import { pipelineForPage, type OpenedPipeline } from "./pipelines";
+
+/** One stage of a pipeline's own line, and whether it is settled. */
+export interface Stage {
+  readonly name: string;
+  readonly settled: boolean;
+  /** What is settled, or what is missing, in a few words. */
+  readonly says: string;
+}
 
 /** One look at a pipeline per page, shared by its layout and its stage. */
 export const pageOf = cache(async (name: string): Promise<OpenedPipeline & { models: Awaited<ReturnType<typeof listModels>>; versions: Awaited<ReturnType<typeof listVersions>> }> => {

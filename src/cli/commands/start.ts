@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import type { Command } from "commander";
-import pg from "pg";
+import type pg from "pg";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { unwrap } from "@/core/problem";
 import { quoteIdentifier } from "@/core/sql/quote";

@@ -4,7 +4,7 @@ import { parseAsBoolean, useQueryState } from "nuqs";
 import type { Braid } from "@/core/plan/braid";
 import type { Problem } from "@/core/problem";
 import { Problems } from "../basic/problems";
-import type { EditorWords } from "../editor/completion";
+import type { EditorWords } from "@/server/editor-words";
 import { FileEditor } from "../editor/file-editor";
 import { BraidView } from "./braid-view";
 

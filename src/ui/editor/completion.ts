@@ -1,13 +1,5 @@
 import type { Completion, CompletionContext, CompletionResult, CompletionSource } from "@codemirror/autocomplete";
-
-/** What the editor can offer: from the schema of the file and from the catalog. */
-export interface EditorWords {
-  readonly steps: readonly { readonly kind: string; readonly title: string; readonly settings: readonly { readonly name: string; readonly help: string }[] }[];
-  readonly parts: readonly { readonly name: string; readonly help: string }[];
-  readonly tables: readonly string[];
-  readonly columns: readonly { readonly name: string; readonly table: string; readonly type: string }[];
-  readonly functions: readonly { readonly name: string; readonly usage: string }[];
-}
+import type { EditorWords } from "@/server/editor-words";
 
 const DO_LINE = /^\s*(?:-\s+)?do:\s*[\w]*$/;
 const FROM_LINE = /^\s*(?:-\s+)?from:\s*["\w.]*$/;

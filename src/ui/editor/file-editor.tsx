@@ -12,7 +12,8 @@ import { savePipeline } from "@/server/actions";
 import { editorLook } from "../basic/editor-look";
 import { fetchJson } from "../basic/fetch-json";
 import { Problems } from "../basic/problems";
-import { completionOf, type EditorWords } from "./completion";
+import type { EditorWords } from "@/server/editor-words";
+import { completionOf } from "./completion";
 import { SaveDialog } from "./save-dialog";
 
 const CHECK_PAUSE_MILLISECONDS = 450;

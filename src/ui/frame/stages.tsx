@@ -2,13 +2,7 @@
 import { Check, Circle } from "lucide-react";
 import Link from "next/link";
 import { usePathname } from "next/navigation";
-
-export interface Stage {
-  readonly name: string;
-  readonly settled: boolean;
-  /** What is settled, or what is missing, in a few words. */
-  readonly says: string;
-}
+import type { Stage } from "@/server/stages";
 
 /** A pipeline's own line of stages; each shows by sign and words whether it is settled. */
 export function Stages({ pipeline, stages }: { readonly pipeline: string; readonly stages: readonly Stage[] }) {

@@ -1,0 +1,24 @@
+import hooks from "eslint-plugin-react-hooks";
+import tseslint from "typescript-eslint";
+
+export default tseslint.config(
+  { ignores: ["node_modules/", ".next/", ".ravlen/", "next-env.d.ts", "src/store/migrations/", "test-results/"] },
+  ...tseslint.configs.recommended,
+  {
+    files: ["**/*.ts", "**/*.tsx"],
+    languageOptions: { parserOptions: { projectService: true } },
+    linterOptions: { reportUnusedDisableDirectives: "error", noInlineConfig: true },
+    rules: {
+      "@typescript-eslint/no-explicit-any": "error",
+      "@typescript-eslint/no-floating-promises": "error",
+      "@typescript-eslint/no-misused-promises": ["error", { checksVoidReturn: { attributes: false } }],
+      "@typescript-eslint/switch-exhaustiveness-check": ["error", { considerDefaultExhaustiveForUnions: true }],
+      "@typescript-eslint/consistent-type-imports": "error",
+      "max-lines": ["error", { max: 320, skipBlankLines: true, skipComments: true }],
+      eqeqeq: "error",
+      "no-console": "error",
+      "prefer-const": "error",
+    },
+  },
+  { files: ["src/ui/**/*.tsx", "src/ui/**/*.ts", "src/app/**/*.tsx"], plugins: { "react-hooks": hooks }, rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" } },
+);
