@@ -2,11 +2,13 @@ import { Command } from "commander";
 import { addFileCommands } from "./commands/files";
 import { addRunCommands } from "./commands/runs";
 import { addStartCommands } from "./commands/start";
+import { addTestCommand } from "./commands/test";
 
 const program = new Command("ravlen").description("Training and batch scoring pipelines, where the data lives").showHelpAfterError();
 addStartCommands(program);
 addFileCommands(program);
 addRunCommands(program);
+addTestCommand(program);
 
 program.parseAsync(process.argv).catch((error: unknown) => {
   process.stderr.write(`ravlen: ${error instanceof Error ? error.message : String(error)}\n`);

@@ -23,12 +23,21 @@ export function editDistance(left: string, right: string): number {
   return at(rows - 1, columns - 1);
 }
 
-/** The name a person most likely meant, or undefined when none is close (more than a third of the letters differ). */
+/** Fewest letters at which the beginning of a name is taken for a name cut short. */
+const SHORTEST_BEGINNING = 3;
+
+/**
+ * The name a person most likely meant: the same in other capitals, one that begins with what was written, or one that
+ * differs in at most a third of its letters. Undefined when none is that close.
+ */
 export function nearestName(wanted: string, candidates: Iterable<string>): string | undefined {
+  const written = wanted.toLowerCase();
   let best: string | undefined;
   let bestDistance = Infinity;
   for (const candidate of candidates) {
-    const distance = candidate.toLowerCase() === wanted.toLowerCase() ? 0.5 : editDistance(wanted.toLowerCase(), candidate.toLowerCase());
+    const name = candidate.toLowerCase();
+    const begun = written.length >= SHORTEST_BEGINNING && name.startsWith(written);
+    const distance = name === written ? 0.5 : begun ? 1 : editDistance(written, name);
     if (distance < bestDistance) {
       best = candidate;
       bestDistance = distance;

@@ -110,7 +110,7 @@ export function checkStrand(strand: StrandFile, checks: StrandChecks): CheckedSt
     if (!bound) continue;
     const stepPath = [...path, "steps", position];
     const shape = bound.check(stepContext(strand.name, position, bound, columns, stepPath, checks));
-    if (bound.learns && strand.name !== checks.file.rows.from && isLearning(bound)) {
+    if (bound.learns && strand.name !== checks.file.rows.from) {
       checks.report(problem("learns_outside_main", `"${bound.name}" learns from training rows, but the strand "${strand.name}" does not know which rows those are.`, `Move it into the strand "${checks.file.rows.from}", after the join.`, { path: [...stepPath, "do"], step: bound.name }));
     }
     steps.push({ step: bound, shape, input: columns });
@@ -118,13 +118,6 @@ export function checkStrand(strand: StrandFile, checks: StrandChecks): CheckedSt
   }
   return { name: strand.name, from, start, steps, output: columns, ...(strand.note === undefined ? {} : { note: strand.note }) };
 }
-
-/** Whether the step, as it is set, asks anything of the rows (filling with a constant does not). */
-export const isLearning = (step: BoundStep): boolean => {
-  if (!step.learns) return false;
-  const settings = step.settings as { readonly do?: string; readonly with?: unknown };
-  return !(settings.do === "fill" && typeof settings.with === "object");
-};
 
 function strandStart(strand: StrandFile, path: Path, checks: StrandChecks): { from: CheckedStrand["from"]; start: ColumnSet } {
   const fromPath = [...path, "from"];

@@ -10,7 +10,7 @@ import type { ColumnSet } from "../steps/step";
 import { CORE_VERSION } from "../version";
 import { findTable, type Catalog } from "./catalog";
 import { checkRoles, checkTarget, requireCondition } from "./check-roles";
-import { checkedExpression, checkStrand, Expressions, isLearning, orderStrands } from "./check-strands";
+import { checkedExpression, checkStrand, Expressions, orderStrands } from "./check-strands";
 import type { CheckedPlan, CheckedStrand, SourceUse } from "./plan";
 
 /**
@@ -49,7 +49,7 @@ export function checkPipeline(parsed: ParsedPipeline, catalog: Catalog): Result<
   file.candidates.forEach((candidate, index) => {
     if (candidate.search) report(warning("search_unused", `The search ranges of "${candidate.name}" are read, but this version trains its settings as written.`, undefined, { path: ["candidates", index, "search"] }));
   });
-  const firstLearning = main.steps.findIndex((each) => isLearning(each.step));
+  const firstLearning = main.steps.findIndex((each) => each.step.learns);
   const learnsFrom = firstLearning < 0 ? main.steps.length : firstLearning;
   if (!broken) checkMembership(file, main, learnsFrom, [...columnsOf(train), ...columnsOf(score)], report);
   if (problems.some((each) => each.severity === "error") || !target) return failure(...problems);

@@ -19,7 +19,6 @@ const learnedSchema = z.object({ values: z.record(z.string(), z.union([z.number(
 type Learned = z.infer<typeof learnedSchema>;
 
 const indicatorName = (name: string): string => `${name}_missing`;
-const isLearned = (current: Settings): boolean => typeof current.with === "string";
 
 function resultType(current: Settings, type: ValueType): ValueType {
   if (current.with === "median" || current.with === "mean") return "double precision";
@@ -69,24 +68,22 @@ export const fillStep: StepKind = defineStep({
     return { output: changed(context.input, written), reads: current.columns, writes: written.map((each) => each.name), drops: [] };
   },
   learn: {
+    when: (current) => typeof current.with === "string",
     schema: learnedSchema,
-    question: (current, _input, types) => {
-      if (!isLearned(current)) return { measures: [] };
-      return {
-        measures: current.columns.flatMap((name): NamedExpression[] => {
-          const value = column(name);
-          const type = text(types.get(name)?.type ?? "text");
-          const learn: Expression =
-            current.with === "mean" ? cast(call("avg", cast(value, "double precision")), "double precision")
-            : current.with === "median" ? { ...call("percentile_cont", double(0.5)), withinGroup: cast(value, "double precision") }
-            : cast({ ...call("mode"), withinGroup: value }, "text");
-          return [{ name: `v:${name}`, expression: learn }, { name: `t:${name}`, expression: call("min", cast(type, "text")) }];
-        }),
-      };
-    },
+    question: (current, _input, types) => ({
+      measures: current.columns.flatMap((name): NamedExpression[] => {
+        const value = column(name);
+        const type = text(types.get(name)?.type ?? "text");
+        const learn: Expression =
+          current.with === "mean" ? cast(call("avg", cast(value, "double precision")), "double precision")
+          : current.with === "median" ? { ...call("percentile_cont", double(0.5)), withinGroup: cast(value, "double precision") }
+          : cast({ ...call("mode"), withinGroup: value }, "text");
+        return [{ name: `v:${name}`, expression: learn }, { name: `t:${name}`, expression: call("min", cast(type, "text")) }];
+      }),
+    }),
     decode: (current, row) => ({
-      values: Object.fromEntries(isLearned(current) ? current.columns.map((name) => [name, (row[`v:${name}`] ?? null) as number | string | null]) : []),
-      types: Object.fromEntries(isLearned(current) ? current.columns.map((name) => [name, String(row[`t:${name}`] ?? "text")]) : []),
+      values: Object.fromEntries(current.columns.map((name) => [name, (row[`v:${name}`] ?? null) as number | string | null])),
+      types: Object.fromEntries(current.columns.map((name) => [name, String(row[`t:${name}`] ?? "text")])),
     }),
   },
   apply: (current, input, learned) => {

@@ -88,6 +88,8 @@ interface StepDefinition<Settings extends StepCommon, Learned> {
   readonly check: (settings: Settings, context: CheckContext) => StepShape;
   readonly apply: (settings: Settings, input: Relation, learned: Learned | undefined, context: ApplyContext) => Relation;
   readonly learn?: {
+    /** Whether the step asks anything of the rows as it is set; always, when left out. */
+    readonly when?: (settings: Settings) => boolean;
     readonly schema: z.ZodType<Learned>;
     readonly question: (settings: Settings, input: Relation, types: ColumnSet) => LearnQuestion;
     readonly decode: (settings: Settings, row: Readonly<Record<string, unknown>>) => Learned;
@@ -117,7 +119,7 @@ export interface StepKind {
 export function defineStep<Settings extends StepCommon, Learned = never>(definition: StepDefinition<Settings, Learned>): StepKind {
   const bind = (raw: unknown): BoundStep => {
     const settings = definition.settings.parse(raw);
-    const learn = definition.learn;
+    const learn = definition.learn?.when?.(settings) === false ? undefined : definition.learn;
     const sentence = definition.sentence(settings);
     return {
       kind: definition.kind,

@@ -1,0 +1,132 @@
+import { spawn } from "node:child_process";
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import type { Command } from "commander";
+import { buildPages } from "../services/build";
+import { freePort } from "../services/ports";
+import { adminLogin, startPostgres, stopPostgres } from "../services/postgres";
+import { say } from "../services/installation";
+
+/** Tests passed and failed by one part. */
+interface Tally {
+  readonly passed: number;
+  readonly failed: number;
+}
+
+interface Part {
+  readonly name: string;
+  readonly run: (home: string) => Promise<Tally>;
+}
+
+const bin = (name: string): string => path.join(process.cwd(), "node_modules/.bin", name);
+const TEST_WEB_PORT = 4480;
+const TEST_DATABASE_PORT = 54480;
+
+/** Runs a program with its output shown; gives its exit code. */
+function show(program: string, args: readonly string[], env: Readonly<Record<string, string>> = {}): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const child = spawn(program, [...args], { stdio: ["ignore", "inherit", "inherit"], env: { ...process.env, ...env } });
+    child.once("error", reject);
+    child.once("exit", (code) => resolve(code ?? 1));
+  });
+}
+
+const one = (code: number): Tally => ({ passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1 });
+
+/** A result file that was never written means that the part itself broke. */
+function counted(file: string, read: (report: Record<string, unknown>) => Tally): Tally {
+  if (!existsSync(file)) return { passed: 0, failed: 1 };
+  return read(JSON.parse(readFileSync(file, "utf8")) as Record<string, unknown>);
+}
+
+async function jest(home: string, project: string, env: Readonly<Record<string, string>>): Promise<Tally> {
+  const file = path.join(home, `${project}.json`);
+  // The warehouse tests share one server and two cores: one file at a time keeps them honest and steady.
+  const code = await show(bin("jest"), ["--selectProjects", project, "--json", "--outputFile", file, "--testTimeout", "120000", ...(project === "warehouse" ? ["--runInBand"] : [])], { NODE_ENV: "test", ...env });
+  const tally = counted(file, (report) => ({ passed: Number(report["numPassedTests"]), failed: Number(report["numFailedTests"]) + Number(report["numRuntimeErrorTestSuites"]) }));
+  return code !== 0 && tally.failed === 0 ? { ...tally, failed: 1 } : tally;
+}
+
+async function warehouseTests(home: string): Promise<Tally> {
+  const own = path.join(home, "warehouse");
+  mkdirSync(own, { mode: 0o711 });
+  const { port, folder } = await startPostgres(own, () => freePort(TEST_DATABASE_PORT), say);
+  try {
+    return await jest(home, "warehouse", { RAVLEN_TEST_ADMIN: JSON.stringify(adminLogin(own, port)), RAVLEN_LOG: "silent" });
+  } finally {
+    stopPostgres(folder);
+    rmSync(path.dirname(folder.data), { recursive: true, force: true });
+  }
+}
+
+/** Starts the demo as a person would, on a folder of its own, and walks through it in a browser. */
+async function browserTests(home: string): Promise<Tally> {
+  await buildPages(process.cwd(), say);
+  const own = path.join(home, "browser");
+  mkdirSync(own, { mode: 0o711 });
+  const env = { ...process.env, RAVLEN_HOME: own, RAVLEN_LOG: "warn" };
+  const demo = spawn(process.execPath, ["--import", "tsx", "src/cli/main.ts", "demo", "--scale", "0.3", "--port", String(TEST_WEB_PORT), "--database-port", String(TEST_DATABASE_PORT)], { stdio: ["ignore", "pipe", "inherit"], env });
+  try {
+    const address = await new Promise<string>((resolve, reject) => {
+      let output = "";
+      demo.stdout.on("data", (chunk: Buffer) => {
+        output += chunk.toString();
+        const found = /http:\/\/127\.0\.0\.1:\d+/.exec(output);
+        if (found) resolve(found[0]);
+      });
+      demo.once("exit", (code) => reject(new Error(`the demo ended before it was ready (${code})`)));
+    });
+    const file = path.join(home, "browser.json");
+    const code = await show(bin("playwright"), ["test", "--config", "e2e/playwright.config.ts"], { NODE_ENV: "test", RAVLEN_URL: address, RAVLEN_HOME: own, PLAYWRIGHT_JSON_OUTPUT_NAME: file });
+    const tally = counted(file, (report) => {
+      const stats = report["stats"] as { expected: number; unexpected: number; flaky: number };
+      return { passed: stats.expected + stats.flaky, failed: stats.unexpected };
+    });
+    return code !== 0 && tally.failed === 0 ? { ...tally, failed: 1 } : tally;
+  } finally {
+    await new Promise<void>((resolve) => {
+      if (demo.exitCode !== null) return resolve();
+      demo.once("exit", () => resolve());
+      demo.kill("SIGTERM");
+    });
+  }
+}
+
+const PARTS: readonly Part[] = [
+  { name: "lint", run: async () => one(await show(bin("eslint"), [".", "--max-warnings", "0"])) },
+  { name: "types", run: async () => one(await show(bin("tsc"), ["--noEmit"])) },
+  { name: "arrows", run: async () => one(await show(bin("depcruise"), ["--config", ".dependency-cruiser.cjs", "src"])) },
+  { name: "core", run: (home) => jest(home, "core", {}) },
+  { name: "warehouse", run: warehouseTests },
+  { name: "browser", run: browserTests },
+];
+
+/** test: everything that must hold before a change lands, or the named parts of it. */
+export function addTestCommand(program: Command): void {
+  program.command("test").argument("[parts...]", PARTS.map((each) => each.name).join(", ")).description("lint, types, arrows between layers, and all tests")
+    .action(async (wanted: readonly string[]) => {
+      const unknown = wanted.find((each) => !PARTS.some((part) => part.name === each));
+      if (unknown !== undefined) throw new Error(`There is no part "${unknown}"; there is: ${PARTS.map((each) => each.name).join(", ")}.`);
+      const home = mkdtempSync(path.join(tmpdir(), "ravlen-test-"));
+      // PostgreSQL's own user must be able to pass through to its data.
+      chmodSync(home, 0o711);
+      let passed = 0;
+      let failed = 0;
+      try {
+        for (const part of PARTS.filter((each) => wanted.length === 0 || wanted.includes(each.name))) {
+          say(`test: ${part.name}`);
+          const tally = await part.run(home).catch((error: unknown): Tally => {
+            say(`${part.name} broke: ${error instanceof Error ? error.message : String(error)}`);
+            return { passed: 0, failed: 1 };
+          });
+          passed += tally.passed;
+          failed += tally.failed;
+        }
+      } finally {
+        rmSync(home, { recursive: true, force: true });
+      }
+      process.stdout.write(`${passed} passed, ${failed} failed\n`);
+      process.exitCode = failed === 0 && passed > 0 ? 0 : 1;
+    });
+}
