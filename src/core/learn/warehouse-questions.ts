@@ -1,9 +1,9 @@
 import { column, double, sumOf, binary, type Expression } from "../expression/ast";
 import { printExpression } from "../expression/print";
-import { DRAW_COLUMN, TARGET_COLUMN } from "../plan/frame";
+import { TARGET_COLUMN } from "../plan/frame";
 import { TRAINING_PART } from "../plan/split";
 import { quoteDouble, quoteIdentifier } from "../sql/quote";
-import { PART_COLUMN } from "../steps/step";
+import { DRAW_COLUMN, PART_COLUMN } from "../steps/step";
 import type { Design } from "./design";
 
 /**

@@ -60,7 +60,16 @@ function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[
   const value = valueAt(raw, path);
   if (value === undefined) return [problem("missing_setting", `${where} is missing.`, "Add it; docs/pipeline-file.md shows an example.", { path })];
   if (issue.code === "invalid_value") return [problem("bad_setting", `${where} cannot be ${JSON.stringify(value)}.`, `It can be ${issue.values.map((each) => JSON.stringify(each)).join(", ")}.`, { path })];
+  if (issue.code === "invalid_type") return [problem("bad_setting", `${where} must be ${KINDS[issue.expected] ?? issue.expected}, not ${kindOf(value)}.`, "See docs/pipeline-file.md for what it may be.", { path })];
   return [problem("bad_setting", `${where}: ${issue.message}.`, "See docs/pipeline-file.md for what it may be.", { path })];
+}
+
+/** Kinds of values in words of the file. */
+const KINDS: Readonly<Record<string, string>> = { string: "a text", number: "a number", int: "a whole number", boolean: "true or false", array: "a list", object: "a mapping", record: "a mapping" };
+
+function kindOf(value: unknown): string {
+  if (value === null) return "empty";
+  return KINDS[Array.isArray(value) ? "array" : typeof value] ?? typeof value;
 }
 
 function valueAt(raw: unknown, path: Path): unknown {

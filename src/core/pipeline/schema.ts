@@ -1,10 +1,10 @@
 import { z } from "zod";
 import { STEP_KINDS } from "../steps";
+import { expressionText } from "../steps/step";
 
 /** The format this version writes. Older formats are migrated when read. */
 export const FORMAT = 1;
 
-const expression = z.string();
 const scalar = z.union([z.string(), z.number(), z.boolean()]);
 
 const brief = z.strictObject({
@@ -53,8 +53,8 @@ const roles = z.strictObject({
 
 const rows = z.strictObject({
   from: z.string().describe("The strand that ends in the rows to train on and to score."),
-  train: expression.describe("Condition for rows whose answer is known."),
-  score: expression.describe("Condition for rows that want a prediction."),
+  train: expressionText.describe("Condition for rows whose answer is known."),
+  score: expressionText.describe("Condition for rows that want a prediction."),
 });
 
 const holdout = z.strictObject({
@@ -104,7 +104,7 @@ const schedule = z.strictObject({
 
 const check = z.strictObject({
   name: z.string().min(1),
-  expect: expression.describe("Condition that every row must meet at the end of the strand."),
+  expect: expressionText.describe("Condition that every row must meet at the end of the strand."),
   otherwise: z.enum(["warn", "stop"]).default("stop"),
 });
 

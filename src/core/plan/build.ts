@@ -20,7 +20,7 @@ export class PlanBuilder {
 
   constructor(private readonly plan: CheckedPlan) {}
 
-  readonly context: ApplyContext = {
+  private readonly context: Omit<ApplyContext, "input"> = {
     strand: (name) => this.strand(name),
     expression: (text) => this.plan.expression(text),
   };
@@ -44,7 +44,7 @@ export class PlanBuilder {
   /** Conditions that the data must meet before the plan may run, with the strand and step that state them. */
   requirements(): readonly (Requirement & { readonly strand: string; readonly step: string })[] {
     return this.plan.strands.flatMap((strand) =>
-      strand.steps.flatMap(({ step }) => step.requirements(this.context).map((each) => ({ ...each, strand: strand.name, step: step.name }))));
+      strand.steps.flatMap(({ step, input }) => step.requirements({ ...this.context, input }).map((each) => ({ ...each, strand: strand.name, step: step.name }))));
   }
 
   private start(strand: CheckedStrand): Relation {
@@ -56,7 +56,7 @@ export class PlanBuilder {
     let relation = start;
     for (let index = from; index < to; index += 1) {
       const checked = strand.steps[index];
-      if (checked) relation = label(checked.step.apply(relation, learned[String(index)], this.context), checked.step.name);
+      if (checked) relation = label(checked.step.apply(relation, learned[String(index)], { ...this.context, input: checked.input }), checked.step.name);
     }
     return relation;
   }

@@ -7,14 +7,14 @@ import { parseTableName, writeTableName } from "../pipeline/table-name";
 import { located, problem, type Problem } from "../problem";
 import type { TableReference } from "../relation/relation";
 import { stepKind } from "../steps";
-import { PART_COLUMN, type BoundStep, type CheckContext, type ColumnSet, type ColumnState } from "../steps/step";
+import { HIDDEN_COLUMNS, type BoundStep, type CheckContext, type ColumnSet, type ColumnState } from "../steps/step";
 import { findTable, type Catalog } from "./catalog";
 import type { CheckedStep, CheckedStrand } from "./plan";
 
 type Path = readonly (string | number)[];
 
 /** Names that Ravlen's own columns of a training frame carry. */
-export const RESERVED_COLUMNS: readonly string[] = [PART_COLUMN, "ravlen_target", "ravlen_draw"];
+export const RESERVED_COLUMNS: readonly string[] = [...HIDDEN_COLUMNS, "ravlen_target", "ravlen_log_odds"];
 
 /** Parses every expression once and remembers it. */
 export class Expressions {

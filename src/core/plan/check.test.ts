@@ -77,6 +77,7 @@ const MISTAKES: readonly (readonly [what: string, from: string, to: string, code
   ["a time zone that is none", "zone: Europe/Lisbon", "zone: Europe/Lisbonn", "bad_zone", "Lisbonn"],
   ["a delivery that is none", "delivery: night desk", "delivery: night dask", "unknown_delivery", "night dask", 'Did you mean "night desk"?'],
   ["learning before it is decided which rows train", "- do: filter\n        name: delivered only", "- do: scale\n        columns: [reminders_sent]\n      - do: derive\n        columns: {delivered_at: delivered_at + interval '1 hour'}\n      - do: filter\n        name: delivered only", "learned_too_early", "- do: scale\n        columns: [reminders_sent]"],
+  ["learning before rows are put together", "weekday, rain_mm, recipient_id, town]", "weekday, rain_mm, recipient_id, town]\n      - do: aggregate\n        by: [parcel_id, delivered_at, collected_at, uncollected]\n        measures: {n: count(*)}", "learned_too_early", "- do: fill\n        name: fill numbers"],
   ["median of a text", "with: {constant: not given}", "with: median", "type_clash", "columns: [age_band]"],
   ["a constant that does not fit", "with: {constant: not given}", "with: {constant: 3}", "type_clash", "columns: [age_band]"],
   ["an aggregate that aggregates nothing", "rain_mm: avg(rain_mm)", "rain_mm: rain_mm", "measure_not_aggregated", "rain_mm: rain_mm"],

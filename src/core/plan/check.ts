@@ -79,11 +79,16 @@ function checkMembership(file: PipelineFile, main: CheckedStrand, learnsFrom: nu
   const deciding = new Set([...file.roles.key, ...trainColumns]);
   if (file.holdout.by === "group" && file.roles.group !== undefined) deciding.add(file.roles.group);
   if (file.holdout.by === "time" && file.roles.time !== undefined) deciding.add(file.roles.time);
+  const index = file.strands.findIndex((each) => each.name === main.name);
+  const later = main.steps.slice(learnsFrom).findIndex((each) => each.step.regroups);
+  if (later >= 0) {
+    const regrouping = main.steps[learnsFrom + later]!.step;
+    report(problem("learned_too_early", `"${step.step.name}" learns from training rows, but "${regrouping.name}" makes other rows of them afterwards.`, `Move "${step.step.name}" after "${regrouping.name}".`, { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name }));
+  }
   for (const name of deciding) {
     const final = main.output.get(name);
     const there = step.input.get(name);
     if (final && there?.identity !== final.identity) {
-      const index = file.strands.findIndex((each) => each.name === main.name);
       report(problem("learned_too_early", `"${step.step.name}" learns from training rows, but "${name}", which decides which rows those are, is only made or changed at a later step.`, `Move "${step.step.name}" after the step that makes "${name}".`, { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name }));
     }
   }

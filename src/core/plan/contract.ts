@@ -7,10 +7,10 @@ import { writeTableName } from "../pipeline/table-name";
 import { problem, type Problem } from "../problem";
 import { prune } from "../relation/prune";
 import { aggregateRows, filter, outputColumns, table, type NamedExpression, type Relation, type TableReference } from "../relation/relation";
-import { PART_COLUMN } from "../steps/step";
+import { HIDDEN_COLUMNS, PART_COLUMN } from "../steps/step";
 import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import { findTable, type Catalog } from "./catalog";
-import { baseRelation, DRAW_COLUMN } from "./frame";
+import { baseRelation } from "./frame";
 import type { CheckedPlan, SourceUse } from "./plan";
 import { TRAINING_PART } from "./split";
 
@@ -34,7 +34,7 @@ function knownLevels(plan: CheckedPlan, learned: LearnedValues, model: LogisticM
 
 /** Columns before the first learned step from which the features are made. Others may be empty: the answer usually is. */
 function featureInputs(plan: CheckedPlan): readonly string[] {
-  const start = table({ schema: "", table: "" }, outputColumns(baseRelation(plan)).filter((name) => name !== PART_COLUMN && name !== DRAW_COLUMN));
+  const start = table({ schema: "", table: "" }, outputColumns(baseRelation(plan)).filter((name) => !HIDDEN_COLUMNS.includes(name)));
   const rest = new PlanBuilder(plan).main({ learned: {}, fromStep: plan.learnsFrom, start });
   const reads = [...readsOf(prune(rest, new Set(plan.features.map((feature) => feature.name)))).values()];
   const used = reads.find((each) => each.schema === "" && each.table === "")?.columns ?? new Set<string>();

@@ -2,14 +2,13 @@ import { allOf, call, cast, column, isNotNull, type Expression } from "../expres
 import { columnsOf } from "../expression/visit";
 import { aggregateRows, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
 import { prune } from "../relation/prune";
-import { PART_COLUMN, type LearnQuestion } from "../steps/step";
+import { belongsTo, DRAW_COLUMN, PART_COLUMN, type LearnQuestion } from "../steps/step";
 import { binary, integer } from "../expression/ast";
 import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import type { CheckedPlan, SourceUse } from "./plan";
 import { drawExpression, partExpression, TRAINING_PART } from "./split";
 
 export const TARGET_COLUMN = "ravlen_target";
-export const DRAW_COLUMN = "ravlen_draw";
 
 /** A category column with the codes its values get in the frame: code 1 is the first level. NULL is a level when it occurs. */
 export interface CategoryLevels {
@@ -119,7 +118,7 @@ export function numberColumns(plan: CheckedPlan, learned: LearnedValues): readon
   return plan.features.flatMap((feature) => {
     if (feature.kind === "number") return [feature.name];
     if (feature.kind === "category") return [];
-    return columns.filter((name) => name.startsWith(`${feature.name}=`));
+    return columns.filter((name) => belongsTo(name, [feature.name], plan.main.output));
   });
 }
 

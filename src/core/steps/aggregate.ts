@@ -3,16 +3,17 @@ import { columnsOf } from "../expression/visit";
 import { problem } from "../problem";
 import { aggregateRows } from "../relation/relation";
 import { isUsableIdentifier } from "../sql/quote";
-import { defineStep, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
+import { defineStep, expressionText, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
 
 export const aggregateStep: StepKind = defineStep({
   kind: "aggregate",
   title: "Aggregate",
+  regroups: true,
   settings: z.strictObject({
     do: z.literal("aggregate"),
     ...stepCommon,
     by: z.array(z.string()).min(1).describe("One row comes out for each combination of these columns."),
-    measures: z.record(z.string().min(1), z.string()).describe("New column: SQL aggregate, such as avg(rain_mm) or count(*)."),
+    measures: z.record(z.string().min(1), expressionText).describe("New column: SQL aggregate, such as avg(rain_mm) or count(*)."),
   }),
   sentence: (settings) => `one row per ${listNames(settings.by)}: ${listNames(Object.keys(settings.measures))}`,
   check: (settings, context) => {

@@ -3,7 +3,7 @@ import { column } from "../expression/ast";
 import { problem } from "../problem";
 import { keepColumns, outputColumns, project } from "../relation/relation";
 import { isUsableIdentifier } from "../sql/quote";
-import { defineStep, listNames, PART_COLUMN, stepCommon, type CheckContext, type ColumnState, type StepKind } from "./step";
+import { belongsTo, defineStep, HIDDEN_COLUMNS, listNames, stepCommon, type CheckContext, type ColumnState, type StepKind } from "./step";
 
 const names = z.array(z.string().min(1)).min(1);
 
@@ -31,11 +31,7 @@ export const keepStep: StepKind = defineStep({
     const output = new Map(kept.map((each) => [each.name, each]));
     return { output, reads: [], writes: [], drops: [...context.input.keys()].filter((name) => !output.has(name)) };
   },
-  apply: (settings, input) => {
-    // A bundle is named by its source; its indicator columns follow it.
-    const kept = outputColumns(input).filter((name) => name === PART_COLUMN || settings.columns.some((each) => name === each || name.startsWith(`${each}=`)));
-    return keepColumns(input, kept);
-  },
+  apply: (settings, input, _learned, context) => keepColumns(input, outputColumns(input).filter((name) => HIDDEN_COLUMNS.includes(name) || belongsTo(name, settings.columns, context.input))),
 });
 
 export const dropStep: StepKind = defineStep({
@@ -47,7 +43,7 @@ export const dropStep: StepKind = defineStep({
     const dropped = new Set(named(context, settings.columns).map((each) => each.name));
     return { output: new Map([...context.input].filter(([name]) => !dropped.has(name))), reads: [], writes: [], drops: [...dropped] };
   },
-  apply: (settings, input) => keepColumns(input, outputColumns(input).filter((name) => !settings.columns.some((each) => name === each || name.startsWith(`${each}=`)))),
+  apply: (settings, input, _learned, context) => keepColumns(input, outputColumns(input).filter((name) => !belongsTo(name, settings.columns, context.input))),
 });
 
 export const renameStep: StepKind = defineStep({

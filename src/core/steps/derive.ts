@@ -3,7 +3,7 @@ import { columnsOf } from "../expression/visit";
 import { problem } from "../problem";
 import { withColumns } from "../relation/relation";
 import { isUsableIdentifier } from "../sql/quote";
-import { changed, defineStep, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
+import { changed, defineStep, expressionText, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
 
 export const deriveStep: StepKind = defineStep({
   kind: "derive",
@@ -11,7 +11,7 @@ export const deriveStep: StepKind = defineStep({
   settings: z.strictObject({
     do: z.literal("derive"),
     ...stepCommon,
-    columns: z.record(z.string().min(1), z.string()).describe("New column: SQL expression over the columns before this step. An existing name is replaced."),
+    columns: z.record(z.string().min(1), expressionText).describe("New column: SQL expression over the columns before this step. An existing name is replaced."),
   }),
   sentence: (settings) => `derive ${listNames(Object.keys(settings.columns))}`,
   check: (settings, context) => {

@@ -34,7 +34,10 @@ function indicators(current: Settings, name: string, levels: readonly string[]):
     .filter((_, index) => current.reference === "none" || index > 0);
   if (current.unseen === "zero" || levels.length === 0) return own;
   const unknown = allOf([isNotNull(column(name)), { kind: "in", operand: value, values: levels.map(text), negated: true }]);
-  return [...own, { name: indicatorName(name, "other", levels.length), expression: flag(unknown) }];
+  // A category may itself be called "other".
+  let label = "other";
+  while (levels.includes(label)) label = `${label} (unseen)`;
+  return [...own, { name: indicatorName(name, label, levels.length), expression: flag(unknown) }];
 }
 
 export const encodeStep: StepKind = defineStep({

@@ -2,12 +2,12 @@ import { z } from "zod";
 import { columnsOf } from "../expression/visit";
 import { problem } from "../problem";
 import { filter } from "../relation/relation";
-import { defineStep, stepCommon, type StepKind } from "./step";
+import { defineStep, expressionText, stepCommon, type StepKind } from "./step";
 
 export const filterStep: StepKind = defineStep({
   kind: "filter",
   title: "Filter rows",
-  settings: z.strictObject({ do: z.literal("filter"), ...stepCommon, where: z.string().describe("An SQL condition. Rows for which it is true stay; false and unknown go.") }),
+  settings: z.strictObject({ do: z.literal("filter"), ...stepCommon, where: expressionText.describe("An SQL condition. Rows for which it is true stay; false and unknown go.") }),
   sentence: (settings) => `rows where ${settings.where}`,
   check: (settings, context) => {
     const condition = context.expression(settings.where, ["where"]);

@@ -14,8 +14,12 @@ export interface ColumnState extends ColumnFacts {
   readonly bundle?: boolean;
 }
 
-/** Hidden column that says on which side of the holdout a row is; it travels through every step. */
+/** Hidden column that says on which side of the holdout a row is. */
 export const PART_COLUMN = "ravlen_part";
+/** Hidden column with a stable random number per row. */
+export const DRAW_COLUMN = "ravlen_draw";
+/** Once rows are split, these travel through every later step. */
+export const HIDDEN_COLUMNS: readonly string[] = [PART_COLUMN, DRAW_COLUMN];
 
 export type ColumnSet = ReadonlyMap<string, ColumnState>;
 
@@ -44,6 +48,8 @@ export interface StepShape {
 }
 
 export interface ApplyContext {
+  /** Columns before the step, as far as they are known without looking at rows: a bundle is one column here. */
+  readonly input: ColumnSet;
   readonly strand: (name: string) => Relation;
   /** An expression that was already checked. */
   readonly expression: (text: string) => Expression;
@@ -72,6 +78,8 @@ export interface BoundStep {
   readonly sentence: string;
   readonly settings: unknown;
   readonly learns: boolean;
+  /** Makes new rows out of many, so that what was known of a single row is gone. */
+  readonly regroups: boolean;
   readonly check: (context: CheckContext) => StepShape;
   readonly question: (input: Relation, types: ColumnSet) => LearnQuestion | undefined;
   /** Turns the answer row into the learned values; the result is plain JSON. */
@@ -83,6 +91,7 @@ export interface BoundStep {
 interface StepDefinition<Settings extends StepCommon, Learned> {
   readonly kind: string;
   readonly title: string;
+  readonly regroups?: boolean;
   readonly settings: z.ZodObject & z.ZodType<Settings>;
   readonly sentence: (settings: Settings) => string;
   readonly check: (settings: Settings, context: CheckContext) => StepShape;
@@ -102,6 +111,9 @@ export const stepCommon = {
   name: z.string().min(1).max(60).optional().describe("A short name, shown in the Braid and in the SQL. Defaults to the kind and its columns."),
   note: z.string().optional().describe("Why this step is here, for the next reader."),
 };
+
+/** An SQL expression in the file. YAML reads `1` and `true` as no texts, but as expressions they are good. */
+export const expressionText = z.union([z.string(), z.number(), z.boolean()]).transform(String);
 
 export interface StepCommon {
   readonly name?: string | undefined;
@@ -129,6 +141,7 @@ export function defineStep<Settings extends StepCommon, Learned = never>(definit
       sentence,
       settings: raw,
       learns: learn !== undefined,
+      regroups: definition.regroups ?? false,
       check: (context) => definition.check(settings, context),
       question: (input, types) => learn?.question(settings, input, types),
       learned: (row) => learn?.decode(settings, row),
@@ -138,6 +151,12 @@ export function defineStep<Settings extends StepCommon, Learned = never>(definit
     };
   };
   return { kind: definition.kind, title: definition.title, settings: definition.settings, bind };
+}
+
+/** Whether a column is, or belongs to the bundle of, one of the named columns. Its indicator columns follow a bundle's name. */
+export function belongsTo(column: string, names: readonly string[], known: ColumnSet): boolean {
+  if (known.has(column)) return names.includes(column);
+  return names.some((name) => known.get(name)?.bundle === true && column.startsWith(`${name}=`));
 }
 
 /** Columns of the input with some replaced or added, in the order that {@link StepShape.output} should have. */
