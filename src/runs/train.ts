@@ -105,7 +105,7 @@ export async function checkJoins(shop: Pick<Workshop, "plan" | "recorder" | "ses
 async function fingerprint(shop: Workshop): Promise<Record<string, { rows: number; changedAt: string | null; marker: string }>> {
   return shop.recorder.doing("note what is read", async () => {
     const found: Record<string, { rows: number; changedAt: string | null; marker: string }> = {};
-    for (const source of sourcesOf(shop.plan)) found[writeTableName(source)] = await tableFacts(shop.context.warehouse, source, 120_000);
+    for (const source of sourcesOf(shop.plan)) found[writeTableName(source)] = await tableFacts(shop.context.warehouse, source, (sql, values) => shop.session.run(sql, "rows and last change", values));
     return { value: found, detail: Object.entries(found).map(([name, facts]) => `${name} ${thousands(facts.rows)} rows`).join(", ") };
   });
 }

@@ -10,6 +10,8 @@ export interface WarehouseConfig {
   readonly scratchSchema: string;
 }
 
+const LOCK_MILLISECONDS = 5000;
+
 export type Rows = readonly Readonly<Record<string, unknown>>[];
 
 /**
@@ -25,11 +27,11 @@ export class Warehouse {
     this.writers = createPool(config.writer, 6, "writer");
   }
 
-  /** Runs one statement as the reader, ended by the server after `milliseconds`. */
+  /** Runs one statement as the reader, ended by the server after `milliseconds`; a table that somebody holds locked is not waited for long. */
   async read(sql: string, values: readonly unknown[] = [], milliseconds = 60_000): Promise<Rows> {
     const client = await this.readers.connect();
     try {
-      await client.query(`SET statement_timeout = ${Math.trunc(milliseconds)}`);
+      await client.query(`SET statement_timeout = ${Math.trunc(milliseconds)}; SET lock_timeout = ${LOCK_MILLISECONDS}`);
       const result = await client.query(sql, [...values]);
       return result.rows as Rows;
     } finally {

@@ -15,7 +15,7 @@ const PATIENCE_MILLISECONDS = 1500;
 export default async function TablesPage() {
   const context = await appContext();
   const tables = await listTables(context.warehouse);
-  const facts = await Promise.all(tables.map((each) => tableFacts(context.warehouse, each, PATIENCE_MILLISECONDS).catch(() => undefined)));
+  const facts = await Promise.all(tables.map((each) => tableFacts(context.warehouse, each, (sql, values) => context.warehouse.read(sql, values, PATIENCE_MILLISECONDS)).catch(() => undefined)));
   const schemas = [...new Set(tables.map((each) => each.schema))];
   const now = new Date();
   return (
