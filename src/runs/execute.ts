@@ -68,8 +68,9 @@ async function perform(context: Context, recorder: RunRecorder, session: Warehou
 }
 
 async function finish(context: Context, recorder: RunRecorder, end: RunEnd): Promise<void> {
+  // A worker that was silent too long has lost the run to another, which will say how it ends.
+  if (!(await endRun(context.store.db, recorder.run, end))) return;
   for (const each of end.problems ?? []) await recorder.say("error", describeProblem(each));
   if (end.state !== "failed") await recorder.say("info", end.state === "done" ? `Done: ${end.outcome ?? ""}.` : "Cancelled; scratch tables were dropped and nothing was delivered.");
-  await endRun(context.store.db, recorder.run.id, end);
   await announceRun(context.store, recorder.run.id);
 }

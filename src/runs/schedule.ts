@@ -9,15 +9,18 @@ import { sendRun } from "./queue";
 /** A slot this much older than now counts as missed: the server was not there for it. */
 const LATE_MILLISECONDS = 5 * 60_000;
 
-/** Times of a cron expression after one moment, up to and including another; at most `most`, the latest ones. */
-export function slotsBetween(cron: string, zone: string, after: Date, until: Date, most = 500): readonly Date[] {
+/** Most times looked at between two moments; of more, the latest are taken. */
+const MOST_SLOTS = 500;
+
+/** Times of a cron expression after one moment, up to and including another; at most {@link MOST_SLOTS}, the latest ones. */
+export function slotsBetween(cron: string, zone: string, after: Date, until: Date): readonly Date[] {
+  // Backwards only to find where to begin: going back passes over a time that the change of the clocks moved.
+  const back = CronExpressionParser.parse(cron, { currentDate: until.getTime() + 1, tz: zone });
+  let begin = until;
+  for (let seen = 0; seen < MOST_SLOTS && begin > after; seen += 1) begin = back.prev().toDate();
   const slots: Date[] = [];
-  const times = CronExpressionParser.parse(cron, { currentDate: until.getTime() + 1, tz: zone });
-  while (slots.length < most) {
-    const slot = times.prev().toDate();
-    if (slot <= after) break;
-    slots.unshift(slot);
-  }
+  const times = CronExpressionParser.parse(cron, { currentDate: Math.max(begin.getTime() - 1, after.getTime()), tz: zone });
+  for (let slot = times.next().toDate(); slot <= until; slot = times.next().toDate()) slots.push(slot);
   return slots;
 }
 

@@ -74,12 +74,13 @@ export interface RunEnd {
   readonly modelId?: number;
 }
 
-/** Ends a run, unless it already ended. */
-export async function endRun(db: Database, id: string, end: RunEnd): Promise<void> {
-  await db.update(runs).set({
+/** Ends an attempt of a run, unless it already ended or another attempt has begun since. Tells whether it did. */
+export async function endRun(db: Database, { id, attempt }: Pick<RunRow, "id" | "attempt">, end: RunEnd): Promise<boolean> {
+  const ended = await db.update(runs).set({
     state: end.state, finishedAt: sql`now()`, problems: end.problems ?? [], rows: end.rows ?? null, outcome: end.outcome ?? null, ...(end.modelId === undefined ? {} : { modelId: end.modelId }),
-  }).where(and(eq(runs.id, id), inArray(runs.state, ["running", "queued"])));
-  if (end.state !== "done") await db.update(runSteps).set({ state: end.state, finishedAt: sql`now()` }).where(and(eq(runSteps.runId, id), eq(runSteps.state, "running")));
+  }).where(and(eq(runs.id, id), eq(runs.attempt, attempt), inArray(runs.state, ["running", "queued"]))).returning({ id: runs.id });
+  if (ended.length > 0 && end.state !== "done") await db.update(runSteps).set({ state: end.state, finishedAt: sql`now()` }).where(and(eq(runSteps.runId, id), eq(runSteps.state, "running")));
+  return ended.length > 0;
 }
 
 /** Asks a run to stop. A waiting one is cancelled at once. */

@@ -3,7 +3,7 @@ import type { Design } from "@/core/learn/design";
 import type { CategoryLevels } from "@/core/plan/frame";
 import type { FrameQuestions, FrameSummary } from "@/core/learn/questions";
 import { readCurvature, readSlope, type AnswerRow } from "@/core/learn/warehouse-answers";
-import { countsSql, curvatureSql, levelsSql, momentsSql, sampleSql, slopeSql } from "@/core/learn/warehouse-questions";
+import { countsSql, curvatureSql, levelsSql, momentsSql, sampleSql, slopeSql, type AskedTable } from "@/core/learn/warehouse-questions";
 import type { WarehouseSession } from "./warehouse";
 
 /**
@@ -67,14 +67,18 @@ export class WarehouseFrame implements FrameQuestions {
     return row?.["rows"] ?? 0;
   }
 
-  async slope(design: Design, coefficients: Float64Array) {
-    const statements = slopeSql(this.frame, design, coefficients);
-    return readSlope(design, statements, await this.all(statements.map((each) => each.sql), "loss and gradient over all rows"));
+  private asked(scope: "all" | "sample"): AskedTable {
+    return scope === "sample" ? { table: this.sample, scaled: true } : { table: this.frame, scaled: false };
+  }
+
+  async slope(design: Design, coefficients: Float64Array, scope: "all" | "sample") {
+    const asked = this.asked(scope);
+    const statements = slopeSql(asked, design, coefficients);
+    return readSlope(design, asked.scaled, statements, await this.all(statements.map((each) => each.sql), scope === "sample" ? "loss and gradient over the sample" : "loss and gradient over all rows"));
   }
 
   async curvature(design: Design, coefficients: Float64Array, scope: "all" | "sample") {
-    const source = scope === "sample" ? { table: this.sample, scaled: true } : { table: this.frame, scaled: false };
-    const statements = curvatureSql(source, design, coefficients);
+    const statements = curvatureSql(this.asked(scope), design, coefficients);
     return readCurvature(design, statements, await this.all(statements.map((each) => each.sql), scope === "sample" ? "curvature over the sample" : "curvature over all rows"));
   }
 }

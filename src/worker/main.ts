@@ -2,6 +2,7 @@ import { hostname } from "node:os";
 import pino from "pino";
 import { openContext, readInstance } from "@/runs/context";
 import { executeRun } from "@/runs/execute";
+import { isConnectionLoss } from "@/runs/failure";
 import { openQueue, sendRun, workOnRuns } from "@/runs/queue";
 import { startDueRuns } from "@/runs/schedule";
 import { abandonedRuns, noteWorker, waitingRuns } from "@/store/runs";
@@ -41,6 +42,13 @@ async function main(): Promise<void> {
   // When the command that started it dies, so does the worker; the run it held is taken up at the next start.
   process.on("disconnect", stop);
 }
+
+// The queue marks a job as done without waiting for the answer; a database that is just restarting must not end the worker.
+process.on("unhandledRejection", (error) => {
+  if (isConnectionLoss(error)) return log.warn({ error: String(error) }, "the database went away; going on when it is back");
+  log.error({ error: error instanceof Error ? error.stack : String(error) }, "unexpected");
+  process.exit(1);
+});
 
 main().catch((error: unknown) => {
   log.error({ error: error instanceof Error ? error.stack : String(error) }, "worker could not start");

@@ -3,6 +3,7 @@ import type { Command } from "commander";
 import { format } from "sql-formatter";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { describePlan } from "@/core/plan/statements";
+import { pipelineJsonSchema } from "@/core/pipeline/schema";
 import { unwrap } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
 import { saveVersion } from "@/store/pipelines";
@@ -11,8 +12,10 @@ import { withContext } from "./client";
 
 const read = (file: string): string => readFileSync(file, "utf8");
 
-/** check, sql and save: commands that take a pipeline file. */
+/** check, sql, save and schema: commands about pipeline files. */
 export function addFileCommands(program: Command): void {
+  program.command("schema").description("print the JSON Schema of pipeline files, for editors").action(() => void process.stdout.write(`${JSON.stringify(pipelineJsonSchema(), null, 2)}\n`));
+
   program.command("check").argument("<file>", "pipeline file").option("--json", "print JSON", false)
     .description("check a pipeline file against the warehouse")
     .action(async (file: string, options: { json: boolean }) => withContext(async (context) => {

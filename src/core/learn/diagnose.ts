@@ -1,5 +1,6 @@
 import { problem, type Problem } from "../problem";
 import { termName, type Design } from "./design";
+import type { FrameSummary } from "./questions";
 
 const list = (names: readonly string[]): string => names.slice(0, 5).map((name) => `"${name}"`).join(", ") + (names.length > 5 ? ` and ${names.length - 5} more` : "");
 
@@ -37,4 +38,18 @@ export function separatedLevels(categories: readonly { readonly column: string; 
     }
   }
   return undefined;
+}
+
+/** What forbids training, seen from the first counts alone: no rows, one class, gaps, values that are not finite. */
+export function checkSummary(summary: FrameSummary): readonly Problem[] {
+  if (summary.rows === 0) return [problem("no_rows", "There are no training rows.", "Look at rows.train and at the filters before it; the Braid shows where rows are lost.")];
+  if (summary.unanswered > 0) return [problem("target_missing", `${summary.unanswered} training rows have no target.`, "Narrow rows.train to rows whose answer is known, or fill the target.")];
+  if (summary.positives === 0 || summary.positives === summary.rows) {
+    return [problem("one_class", `All ${summary.rows} training rows have the same answer (${summary.positives === 0 ? "negative" : "positive"}).`, "Check the target column and its positive value; two classes are needed to learn.")];
+  }
+  return summary.numbers.flatMap((each) => {
+    if (each.missing > 0 && each.missing < summary.rows) return [problem("feature_missing", `The feature "${each.column}" is missing in ${each.missing} of ${summary.rows} training rows.`, "Add a fill step for it, or exclude it.")];
+    if (each.missing === 0 && !Number.isFinite(each.deviation)) return [problem("not_finite", `The feature "${each.column}" holds infinite or not-a-number values.`, "Filter those rows, or derive a finite value.")];
+    return [];
+  });
 }

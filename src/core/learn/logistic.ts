@@ -2,9 +2,9 @@ import { cholesky, inverse, solve, type Matrix } from "../numeric/cholesky";
 import { twoSidedP } from "../numeric/normal";
 import { failure, problem, success, warning, type Problem, type Result } from "../problem";
 import { layOut, termName, toOriginal, type Design } from "./design";
-import { collinear, divergence, separatedLevels } from "./diagnose";
+import { checkSummary, collinear, divergence, separatedLevels } from "./diagnose";
 import type { LogisticModel, CoefficientRow } from "./logistic-model";
-import type { FrameQuestions, FrameSummary } from "./questions";
+import type { FrameQuestions, FrameSummary, Slope } from "./questions";
 
 export interface LogisticSettings {
   /** Penalty: mean loss + ridge / 2 * sum of (coefficient * deviation)^2; the intercept is free. */
@@ -70,7 +70,7 @@ export async function fitLogistic(ask: FrameQuestions, options: FitOptions): Pro
   const design = layOut(useful, categories, settings.reference);
   const sampled = await ask.drawSample(design, settings.sample_rows, summary.rows);
   const wholeSample = sampled === summary.rows;
-  const start = await newtonOnSample(ask, design, summary, settings, wholeSample, options);
+  const start = await newtonOnSample(ask, design, summary, settings, sampled, options);
   if (!start.ok) return start;
   const end = wholeSample ? start : await passesOverAll(ask, design, summary, settings, start.value, options);
   if (!end.ok) return end;
@@ -79,7 +79,8 @@ export async function fitLogistic(ask: FrameQuestions, options: FitOptions): Pro
   const exact = wholeSample || products <= MOST_EXACT_PRODUCTS;
   const information = wholeSample || !exact ? hessian : penalised((await ask.curvature(design, coefficients, "all")).hessian, settings.ridge * summary.rows);
   const factor = cholesky(information);
-  if (factor.kind === "dependent") return failure(collinear(design, factor.index, factor.combination));
+  // At the start the columns could be told apart; if they no longer can, it is because the weights of all rows have gone to nothing.
+  if (factor.kind === "dependent") return failure(divergence(design, coefficients));
   const last = passes.at(-1)!;
   const model: LogisticModel = {
     algorithm: "logistic_regression",
@@ -90,19 +91,6 @@ export async function fitLogistic(ask: FrameQuestions, options: FitOptions): Pro
     },
   };
   return success({ model, warnings });
-}
-
-function checkSummary(summary: FrameSummary): readonly Problem[] {
-  if (summary.rows === 0) return [problem("no_rows", "There are no training rows.", "Look at rows.train and at the filters before it; the Braid shows where rows are lost.")];
-  if (summary.unanswered > 0) return [problem("target_missing", `${summary.unanswered} training rows have no target.`, "Narrow rows.train to rows whose answer is known, or fill the target.")];
-  if (summary.positives === 0 || summary.positives === summary.rows) {
-    return [problem("one_class", `All ${summary.rows} training rows have the same answer (${summary.positives === 0 ? "negative" : "positive"}).`, "Check the target column and its positive value; two classes are needed to learn.")];
-  }
-  return summary.numbers.flatMap((each) => {
-    if (each.missing > 0 && each.missing < summary.rows) return [problem("feature_missing", `The feature "${each.column}" is missing in ${each.missing} of ${summary.rows} training rows.`, "Add a fill step for it, or exclude it.")];
-    if (each.missing === 0 && !Number.isFinite(each.deviation)) return [problem("not_finite", `The feature "${each.column}" holds infinite or not-a-number values.`, "Filter those rows, or derive a finite value.")];
-    return [];
-  });
 }
 
 interface Fit {
@@ -133,45 +121,70 @@ function withPenalty(slope: { readonly loss: number; readonly gradient: Float64A
   return { loss, gradient };
 }
 
-async function newtonOnSample(ask: FrameQuestions, design: Design, summary: FrameSummary, settings: LogisticSettings, whole: boolean, options: FitOptions): Promise<Result<Fit>> {
+/** A Newton step on the solver's scale that is this large, and hardly smaller than the one before, leads to no end. */
+const ENDLESS_STEP = 0.3;
+/** Above this many products (rows of the sample times pairs of columns) a curvature is kept for several steps. */
+const MANY_PRODUCTS = 5e7;
+
+async function newtonOnSample(ask: FrameQuestions, design: Design, summary: FrameSummary, settings: LogisticSettings, sampled: number, options: FitOptions): Promise<Result<Fit>> {
   const size = design.terms.length;
+  const whole = sampled === summary.rows;
+  const thrifty = sampled * ((size * (size + 1)) / 2) > MANY_PRODUCTS;
+  const scale = summary.rows / sampled;
+  // A sample may separate what all rows do not, or lack a rare level; a faint penalty keeps its start finite.
+  const penalty = settings.ridge * sampled + (whole ? 0 : 1);
   let coefficients: Float64Array = new Float64Array(size);
   const share = summary.positives / summary.rows;
   coefficients[0] = Math.log(share / (1 - share));
   const passes: Pass[] = [];
   let lastStep: Float64Array = new Float64Array(size);
   let before = Infinity;
+  let kept: { readonly hessian: Matrix; readonly lower: Matrix } | undefined;
   for (let pass = 1; pass <= settings.most_passes; pass += 1) {
-    const answer = await ask.curvature(design, coefficients, "sample");
-    // A sample may separate what all rows do not, or lack a rare level; a faint penalty keeps its start finite.
-    const faint = whole ? 0 : 1;
-    const penalty = settings.ridge * answer.rows + faint;
+    const renewed = kept ? undefined : await ask.curvature(design, coefficients, "sample");
+    const answer: Slope = renewed ?? (await ask.slope(design, coefficients, "sample"));
     const { loss, gradient } = withPenalty(answer, coefficients, penalty);
+    if (pass === 1 && settings.ridge === 0 && renewed) {
+      const found = await dependence(ask, design, coefficients, renewed.hessian, whole);
+      if (found) return failure(found);
+    }
     if (loss > before + 1e-9 * Math.abs(before) && pass > 1 && largest(lastStep) > 1e-6) {
-      // Newton overshot: go half the way back. Convexity makes this end.
+      // The step was too long: go half the way back. Convexity makes this end.
       lastStep = lastStep.map((value) => value / 2);
       coefficients = coefficients.map((value, index) => value + lastStep[index]!);
+      kept = undefined;
       continue;
     }
-    const hessian = penalised(answer.hessian, penalty);
-    const factor = cholesky(hessian, pass > 8 ? 1e-14 : 1e-11);
-    if (factor.kind === "dependent") {
-      return failure(pass > 4 ? divergence(design, lastStep) : collinear(design, factor.index, factor.combination));
+    if (renewed) {
+      const hessian = penalised(renewed.hessian, penalty);
+      const factor = cholesky(hessian, 1e-14);
+      if (factor.kind === "dependent") return failure(divergence(design, lastStep));
+      kept = { hessian, lower: factor.lower };
     }
-    const step = solve(factor.lower, gradient);
-    const entry: Pass = { pass, scope: whole ? "all" : "sample", loss: loss / answer.rows, gradientNorm: largest(gradient) / answer.rows, step: largest(step) };
+    const step = solve(kept!.lower, gradient);
+    const length = largest(step);
+    const entry: Pass = { pass, scope: whole ? "all" : "sample", loss: loss / sampled, gradientNorm: largest(gradient) / sampled, step: length };
     passes.push(entry);
     await options.onPass?.(entry);
     coefficients = coefficients.map((value, index) => value - step[index]!);
-    const scale = summary.rows / answer.rows;
     // The sample only has to give a start as good as its own noise; all rows decide.
     const enough = whole ? settings.tolerance : 1e-4;
-    if (largest(step) <= enough) return success({ coefficients, hessian: hessian.map((row) => row.map((value) => value * scale)), passes });
-    if (settings.ridge === 0 && whole && ((answer.loss / answer.rows < 1e-7) || (pass > 20 && largest(step) > 0.3))) return failure(divergence(design, step));
+    if (length <= enough) return success({ coefficients, hessian: kept!.hessian.map((row) => row.map((value) => value * scale)), passes });
+    if (settings.ridge === 0 && whole && ((answer.loss / sampled < 1e-7) || (pass > 20 && length > ENDLESS_STEP))) return failure(divergence(design, step));
+    // A curvature is good as long as every step is at most half the one before.
+    if (!thrifty || length > 0.5 * largest(lastStep)) kept = undefined;
     lastStep = step.map((value) => -value);
     before = loss;
   }
   return failure(notConverged(design, lastStep, settings));
+}
+
+/** Columns that can not be told apart, seen where every row still weighs the same. What a sample lacks is asked of all rows. */
+async function dependence(ask: FrameQuestions, design: Design, coefficients: Float64Array, sample: Matrix, whole: boolean): Promise<Problem | undefined> {
+  const first = cholesky(sample);
+  if (first.kind === "factor") return undefined;
+  const factor = whole ? first : cholesky((await ask.curvature(design, coefficients, "all")).hessian);
+  return factor.kind === "dependent" ? collinear(design, factor.index, factor.combination) : undefined;
 }
 
 async function passesOverAll(ask: FrameQuestions, design: Design, summary: FrameSummary, settings: LogisticSettings, start: Fit, options: FitOptions): Promise<Result<Fit>> {
@@ -182,6 +195,8 @@ async function passesOverAll(ask: FrameQuestions, design: Design, summary: Frame
   let previous = Infinity;
   let best = { loss: Infinity, coefficients };
   let slow = 0;
+  let fresh = false;
+  let newton = Infinity;
   let step: Float64Array = new Float64Array(design.terms.length);
   for (let pass = 1; pass <= settings.most_passes; pass += 1) {
     const { loss, gradient } = withPenalty(await ask.slope(design, coefficients, "all"), coefficients, penalty);
@@ -192,16 +207,22 @@ async function passesOverAll(ask: FrameQuestions, design: Design, summary: Frame
       hessian = penalised((await ask.curvature(design, coefficients, "all")).hessian, penalty);
       slow = 0;
       previous = Infinity;
+      fresh = true;
       if (worse) continue;
     }
     const factor = cholesky(hessian, 1e-13);
-    if (factor.kind === "dependent") return failure(collinear(design, factor.index, factor.combination));
+    if (factor.kind === "dependent") return failure(divergence(design, coefficients));
     best = { loss, coefficients };
     step = solve(factor.lower, gradient);
     const size = largest(step);
     const entry: Pass = { pass: passes.length + 1, scope: "all", loss: loss / summary.rows, gradientNorm: largest(gradient) / summary.rows, step: size };
     passes.push(entry);
     await options.onPass?.(entry);
+    if (fresh) {
+      if (settings.ridge === 0 && size > ENDLESS_STEP && size > 0.8 * newton) return failure(divergence(design, step));
+      newton = size;
+      fresh = false;
+    }
     coefficients = coefficients.map((value, index) => value - step[index]!);
     const contraction = Number.isFinite(previous) ? Math.min(size / previous, 1) : 1;
     // What is left after this step shrinks by the same factor again.

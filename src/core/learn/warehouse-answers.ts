@@ -9,7 +9,7 @@ export type AnswerRow = Readonly<Record<string, number | null>>;
 const value = (row: AnswerRow, name: string): number => row[name] ?? 0;
 
 /** Puts the answers to {@link slopeSql} together. `answers[i]` are the rows of statement i. */
-export function readSlope(design: Design, statements: readonly SlopeStatement[], answers: readonly (readonly AnswerRow[])[]): Slope {
+export function readSlope(design: Design, scaled: boolean, statements: readonly SlopeStatement[], answers: readonly (readonly AnswerRow[])[]): Slope {
   const raw = new Float64Array(design.terms.length);
   let rows = 0;
   let loss = 0;
@@ -27,7 +27,7 @@ export function readSlope(design: Design, statements: readonly SlopeStatement[],
       }
     }
   });
-  return { rows, loss, gradient: scaleGradient(design, raw) };
+  return { rows, loss, gradient: scaleGradient(design, scaled, raw) };
 }
 
 /** Puts the answers to {@link curvatureSql} together, on the solver's scale. */

@@ -101,11 +101,18 @@ export interface SlopeStatement {
   readonly withLoss: boolean;
 }
 
+/** A table of rows to ask about: the sample with its numbers on the solver's scale, or the frame with its own. */
+export interface AskedTable {
+  readonly table: string;
+  readonly scaled: boolean;
+}
+
 /** Loss and gradient over all training rows: one statement, and one more for each category of many levels. */
-export function slopeSql(frame: string, design: Design, coefficients: Float64Array): readonly SlopeStatement[] {
-  const eta = predictor(design, coefficients, false);
+export function slopeSql(asked: AskedTable, design: Design, coefficients: Float64Array): readonly SlopeStatement[] {
+  const eta = predictor(design, coefficients, asked.scaled);
   const names = design.numbers.map(quoteIdentifier);
-  const sums: { sql: string; position: number }[] = design.numbers.map((name, each) => ({ sql: `sum(r * (${printExpression(shifted(design, each + 1, name), context)}))`, position: each + 1 }));
+  const valueOf = (name: string, index: number): Expression => (asked.scaled ? column(name) : shifted(design, index, name));
+  const sums: { sql: string; position: number }[] = design.numbers.map((name, each) => ({ sql: `sum(r * (${printExpression(valueOf(name, each + 1), context)}))`, position: each + 1 }));
   for (const category of design.categories) {
     if (category.levels.length > FEW_LEVELS) continue;
     category.positions.forEach((position, code) => {
@@ -113,7 +120,7 @@ export function slopeSql(frame: string, design: Design, coefficients: Float64Arr
     });
   }
   const categories = design.categories.map((each) => quoteIdentifier(each.column));
-  const source = residuals(frame, ` WHERE ${TRAINING}`, [...names, ...categories], eta, false);
+  const source = residuals(asked.table, asked.scaled ? "" : ` WHERE ${TRAINING}`, [...names, ...categories], eta, false);
   const statements = chunks(sums, MOST_RESULTS - 3).map((part, index): SlopeStatement => ({
     sql: `SELECT count(*)::double precision AS rows, sum(loss) AS loss, sum(r) AS g0${part.map((each, place) => `, ${each.sql} AS s${place}`).join("")} FROM ${source}`,
     places: part.map((each, place) => ({ result: `s${place}`, position: each.position })),
@@ -125,9 +132,12 @@ export function slopeSql(frame: string, design: Design, coefficients: Float64Arr
   return [...(statements.length > 0 ? statements : [bare]), ...grouped];
 }
 
-/** Turns raw sums of r * (x - offset) into the gradient on the solver's scale. */
-export function scaleGradient(design: Design, raw: Float64Array): Float64Array {
-  return raw.map((value, index) => (index === 0 ? value : (value - (design.centres[index]! - offsetOf(design, index)) * raw[0]!) / design.spreads[index]!));
+/** Turns the sums that {@link slopeSql} asks for into the gradient on the solver's scale. */
+export function scaleGradient(design: Design, scaled: boolean, raw: Float64Array): Float64Array {
+  return raw.map((value, index) => {
+    if (index === 0 || (scaled && design.terms[index]!.kind === "number")) return value;
+    return (value - (design.centres[index]! - offsetOf(design, index)) * raw[0]!) / design.spreads[index]!;
+  });
 }
 
 export interface CrossStatement {
@@ -143,7 +153,7 @@ export interface CrossStatement {
  * Loss, gradient and all second derivatives, over the scaled sample or over the frame: cross products of numbers,
  * sums by code for categories, and counts of code pairs for two categories. Never a column per level.
  */
-export function curvatureSql(source: { readonly table: string; readonly scaled: boolean }, design: Design, coefficients: Float64Array): readonly CrossStatement[] {
+export function curvatureSql(source: AskedTable, design: Design, coefficients: Float64Array): readonly CrossStatement[] {
   const eta = predictor(design, coefficients, source.scaled);
   const names = design.numbers.map(quoteIdentifier);
   const categories = design.categories.map((each) => quoteIdentifier(each.column));

@@ -1,0 +1,66 @@
+import { readFileSync } from "node:fs";
+import { unwrap, type Problem } from "../problem";
+import { diffTexts } from "./diff";
+import { parsePipeline } from "./parse";
+import { pipelineJsonSchema } from "./schema";
+import { parseTableName, writeTableName } from "./table-name";
+import fc from "fast-check";
+
+const problems = (text: string): readonly Problem[] => {
+  const parsed = parsePipeline(text);
+  return parsed.ok ? [] : parsed.problems;
+};
+
+const GOOD = `ravlen: 1
+name: small
+strands: [{name: rows, from: a.b}]
+roles: {key: [id], target: {column: y, kind: binary}}
+rows: {from: rows, train: true, score: false}
+candidates: [{name: plain, algorithm: logistic_regression}]
+`;
+
+test("what is left out has its default, and plain values are good expressions", () => {
+  const { file } = unwrap(parsePipeline(GOOD));
+  expect(file.holdout).toEqual({ share: 0.2, seed: 1, by: "key" });
+  expect(file.rows).toEqual({ from: "rows", train: "true", score: "false" });
+  expect(file.candidates[0]).toMatchObject({ engine: "warehouse", settings: { ridge: 0, tolerance: 1e-10 } });
+  expect(file.delivery).toEqual([]);
+});
+
+test.each([
+  ["an empty file", "", "not_a_pipeline", 1],
+  ["a list", "- a\n- b", "not_a_pipeline", 1],
+  ["no format", GOOD.replace("ravlen: 1\n", ""), "missing_format", 1],
+  ["a part that is missing", GOOD.replace(/roles:.*\n/, ""), "missing_setting", undefined],
+  ["a value of the wrong kind", GOOD.replace("key: [id]", "key: id"), "bad_setting", 4],
+  ["a value that is no choice", GOOD.replace("kind: binary", "kind: bianry"), "bad_setting", 4],
+  ["a name with a slash", GOOD.replace("name: small", "name: small/er"), "bad_setting", 2],
+  ["a key twice", GOOD.replace("name: small", "name: small\nname: other"), "yaml_syntax", 3],
+  ["an anchor that grows without end", `ravlen: 1\na: &a [1,2,3,4,5,6,7,8,9]\nb: &b [*a,*a,*a,*a,*a,*a,*a,*a,*a]\nc: &c [*b,*b,*b,*b,*b,*b,*b,*b,*b]\nd: [*c,*c,*c,*c,*c,*c,*c,*c,*c]`, "yaml_syntax", undefined],
+])("%s is refused with its line", (_what, text, code, line) => {
+  const found = problems(text);
+  expect(found.map((each) => each.code)).toContain(code);
+  if (line !== undefined) expect(found.find((each) => each.code === code)!.location?.line).toBe(line);
+});
+
+test("a table's name is read as it is written, quotes and dots and all", () => {
+  fc.assert(fc.property(fc.string({ unit: "grapheme", minLength: 1 }), fc.string({ unit: "grapheme", minLength: 1 }), (schema, table) => {
+    expect(parseTableName(writeTableName({ schema, table }))).toEqual({ schema, table });
+  }), { numRuns: 300 });
+  expect(parseTableName("Larkmere.Parcels")).toEqual({ schema: "Larkmere", table: "Parcels" });
+  for (const bad of ["parcels", "a.b.c", "a.", ".b", 'a."b', ""]) expect(parseTableName(bad)).toBeUndefined();
+});
+
+test("a difference put together again gives both texts", () => {
+  const lines = fc.array(fc.constantFrom("a", "b", "c: 1", "  d"), { minLength: 1, maxLength: 12 }).map((each) => `${each.join("\n")}\n`);
+  fc.assert(fc.property(lines, lines, (before, after) => {
+    const found = diffTexts(before, after);
+    const text = (kind: "added" | "removed"): string => `${found.filter((line) => line.kind === "same" || line.kind === kind).map((line) => line.text).join("\n")}\n`;
+    expect(text("removed")).toBe(before);
+    expect(text("added")).toBe(after);
+  }));
+});
+
+test("the published JSON Schema is the one of this version (./ravlen schema > docs/pipeline.schema.json)", () => {
+  expect(JSON.parse(readFileSync("docs/pipeline.schema.json", "utf8"))).toEqual(pipelineJsonSchema());
+});
