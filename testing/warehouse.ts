@@ -47,10 +47,9 @@ export interface Bench {
   readonly close: () => Promise<void>;
 }
 
-/** Opens a bench of its own for one test file. */
-export async function openBench(): Promise<Bench> {
+/** Opens a bench of its own, for one test file or one benchmark, on the server that a superuser's login names. */
+export async function openBench(admin: AdminLogin = testAdmin()): Promise<Bench> {
   await loadGrammar();
-  const admin = testAdmin();
   const id = randomBytes(4).toString("hex");
   const databaseUrl = await provisionStore(admin, `store_${id}`);
   const warehouseName = `warehouse_${id}`;

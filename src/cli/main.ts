@@ -1,4 +1,5 @@
 import { Command } from "commander";
+import { addBenchCommand } from "./commands/bench";
 import { addFileCommands } from "./commands/files";
 import { addRunCommands } from "./commands/runs";
 import { addStartCommands } from "./commands/start";
@@ -9,6 +10,7 @@ addStartCommands(program);
 addFileCommands(program);
 addRunCommands(program);
 addTestCommand(program);
+addBenchCommand(program);
 
 program.parseAsync(process.argv).catch((error: unknown) => {
   process.stderr.write(`ravlen: ${error instanceof Error ? error.message : String(error)}\n`);

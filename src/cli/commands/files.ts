@@ -1,11 +1,11 @@
 import { readFileSync } from "node:fs";
 import type { Command } from "commander";
-import { format } from "sql-formatter";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { describePlan } from "@/core/plan/statements";
 import { pipelineJsonSchema } from "@/core/pipeline/schema";
 import { unwrap } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
+import { layOutSql } from "@/server/sql-layout";
 import { saveVersion } from "@/store/pipelines";
 import { print, printProblems } from "../output";
 import { withContext } from "./client";
@@ -33,7 +33,7 @@ export function addFileCommands(program: Command): void {
       const checked = await checkText(read(file), context.warehouse);
       if (!checked.ok) return printProblems(options.json, checked.problems, file);
       const runTime = options.at ? new Date(options.at) : await context.now();
-      const statements = describePlan(checked.value, runTime.toISOString()).map((each) => ({ ...each, sql: format(each.sql, { language: "postgresql", keywordCase: "upper" }) }));
+      const statements = describePlan(checked.value, runTime.toISOString()).map((each) => ({ ...each, sql: layOutSql(each.sql) }));
       print(options.json, statements, () => statements.map((each) => `-- ${each.purpose}\n${each.sql};\n`).join("\n"));
     }));
 

@@ -1,7 +1,7 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useQueryState } from "nuqs";
-import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
 import type { Braid, Crossing, Thread } from "@/core/plan/braid";
 import { bodyWidth, CROSSING_WIDTH, GROUP_HEIGHT, LABEL_WIDTH, ROLE_WIDTH, rowsOf, THREAD_HEIGHT, type BraidRow } from "./geometry";
 import { Legend } from "./legend";
@@ -24,34 +24,43 @@ export function BraidView({ pipeline, version, braid, action }: { readonly pipel
   const selected = braid.crossings.findIndex((each) => stepKey(each) === step);
   const crossing = braid.crossings[selected];
   const current = threads.find((each) => each.thread.id === threadId);
-  const width = bodyWidth(braid) + ROLE_WIDTH;
+  const width = bodyWidth(braid);
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: (index) => (rows[index]?.kind === "group" ? GROUP_HEIGHT : THREAD_HEIGHT), overscan: 10 });
+
+  // Where the keys are, also between a key press and the page that shows it: a held arrow key is faster than drawing.
+  const aim = useRef({ step: selected, thread: current ? threads.indexOf(current) : -1 });
+  useEffect(() => {
+    aim.current = { step: selected, thread: threads.findIndex((each) => each.thread.id === threadId) };
+  }, [selected, threadId, threads]);
 
   const choose = useCallback((index: number) => {
     const wanted = braid.crossings[Math.max(0, Math.min(braid.crossings.length - 1, index))];
     if (!wanted) return;
+    aim.current.step = wanted.index;
     void setStep(stepKey(wanted));
     const box = scroller.current;
     if (!box) return;
     const left = wanted.index * CROSSING_WIDTH;
-    const room = box.clientWidth - LABEL_WIDTH;
+    const room = box.clientWidth - LABEL_WIDTH - ROLE_WIDTH;
     if (left < box.scrollLeft) box.scrollLeft = left;
     else if (left + CROSSING_WIDTH > box.scrollLeft + room) box.scrollLeft = left + CROSSING_WIDTH - room;
   }, [braid.crossings, setStep]);
 
   const chooseThread = (position: number): void => {
-    const wanted = threads[Math.max(0, Math.min(threads.length - 1, position))];
+    const place = Math.max(0, Math.min(threads.length - 1, position));
+    const wanted = threads[place];
     if (!wanted) return;
+    aim.current.thread = place;
     void setThreadId(wanted.thread.id);
     virtual.scrollToIndex(wanted.index);
   };
 
   const onKeyDown = (event: KeyboardEvent): void => {
-    const at = current ? threads.indexOf(current) : -1;
+    const { step: at, thread: on } = aim.current;
     const moves: Readonly<Record<string, () => void>> = {
-      ArrowRight: () => choose(selected + 1), ArrowLeft: () => choose(selected < 0 ? 0 : selected - 1),
+      ArrowRight: () => choose(at + 1), ArrowLeft: () => choose(at - 1),
       Home: () => choose(0), End: () => choose(braid.crossings.length - 1),
-      ArrowDown: () => chooseThread(at + 1), ArrowUp: () => chooseThread(Math.max(0, at - 1)),
+      ArrowDown: () => chooseThread(on + 1), ArrowUp: () => chooseThread(on - 1),
       Enter: () => document.getElementById("tray")?.focus(),
     };
     const move = moves[event.key];
@@ -69,7 +78,7 @@ export function BraidView({ pipeline, version, braid, action }: { readonly pipel
     <div className="flex h-full min-h-0 flex-col">
       <Legend measured={measured} action={action} />
       <div ref={scroller} tabIndex={0} role="application" aria-label="The Braid. Left and right move between steps, up and down between columns, Enter opens the tray." onKeyDown={onKeyDown} className="min-h-0 flex-1 overflow-auto border-y border-rule" data-testid="braid">
-        <div style={{ width: LABEL_WIDTH + width }}>
+        <div style={{ width: LABEL_WIDTH + width + ROLE_WIDTH }}>
           <div className="sticky top-0 z-20 flex border-b border-rule bg-linen">
             <div className="sticky left-0 z-10 shrink-0 bg-linen px-3 py-2 text-xs text-faded" style={{ width: LABEL_WIDTH }}>columns ↓ &nbsp; steps →</div>
             {braid.crossings.map((each) => (
@@ -78,6 +87,7 @@ export function BraidView({ pipeline, version, braid, action }: { readonly pipel
                 <span className="text-[10px] font-normal text-faded">{each.title.toLowerCase()}</span>
               </button>
             ))}
+            <div className="sticky right-0 z-10 ml-auto shrink-0 bg-linen px-2 py-2 text-xs text-faded" style={{ width: ROLE_WIDTH }}>role</div>
           </div>
           <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
             {virtual.getVirtualItems().map((item) => {
@@ -151,10 +161,10 @@ function RowView({ row, braid, width, measured, selected, current, unfolded, onT
       return (
         <>
           <button type="button" tabIndex={-1} onClick={() => onThread(row.thread.id)} className={`${label} truncate px-3 text-left text-[0.82rem] leading-[22px] ${chosen ? "font-semibold text-madder" : row.thread.role === undefined ? "text-faded" : ""}`} style={{ width: LABEL_WIDTH }} title={row.thread.name}>{row.thread.name}</button>
-          <div className={`relative ${chosen ? "bg-paper" : ""}`} onClick={() => onThread(row.thread.id)}>
+          <div className={chosen ? "bg-paper" : ""} onClick={() => onThread(row.thread.id)}>
             <ThreadLine thread={row.thread} crossings={braid.crossings.length} width={width} counts={measured.counts} selected={selected} />
-            {row.thread.role && <span className={`absolute right-0 top-0 truncate pl-3 text-xs leading-[22px] ${ROLE_TONE[row.thread.role] ?? "text-faded"}`} style={{ width: ROLE_WIDTH }} title={row.thread.because}>{row.thread.role}</span>}
           </div>
+          <span className={`sticky right-0 z-10 shrink-0 truncate border-l border-weft bg-linen px-2 text-xs leading-[22px] ${ROLE_TONE[row.thread.role ?? ""] ?? "text-faded"}`} style={{ width: ROLE_WIDTH }} title={row.thread.because}>{row.thread.role}</span>
         </>
       );
     }

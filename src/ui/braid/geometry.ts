@@ -2,9 +2,9 @@ import type { Braid, BraidGroup, Stretch, Thread } from "@/core/plan/braid";
 import type { Family } from "@/core/value-type";
 
 /** Pixels. */
-export const LABEL_WIDTH = 184;
-export const CROSSING_WIDTH = 96;
-export const ROLE_WIDTH = 150;
+export const LABEL_WIDTH = 168;
+export const CROSSING_WIDTH = 90;
+export const ROLE_WIDTH = 82;
 export const THREAD_HEIGHT = 22;
 export const GROUP_HEIGHT = 54;
 

@@ -70,7 +70,7 @@ function RowsAfter({ preview, touched, thread }: { readonly preview: Preview; re
   return (
     <table className="border-collapse text-[0.82rem]" aria-label="Rows after this step">
       <thead>
-        <tr>{order.map((each) => <th key={each.name} scope="col" className={`sticky top-0 whitespace-nowrap border-b border-rule px-2.5 py-1.5 text-left font-medium ${each.changed ? "bg-weft" : "bg-linen text-faded"} ${each.name === thread ? "underline" : ""}`}>{each.name}{each.changed && <span className="ml-1.5 text-[10px] font-normal text-madder">changed</span>}</th>)}</tr>
+        <tr>{order.map((each) => <th key={each.name} scope="col" className={`sticky top-0 whitespace-nowrap border-b border-rule px-2.5 py-1.5 text-left font-medium ${each.changed ? "bg-weft" : "bg-linen text-faded"} ${each.name === thread ? "underline" : ""}`}>{each.name}{each.changed && <> <span className="ml-0.5 text-[10px] font-normal text-madder">changed</span></>}</th>)}</tr>
       </thead>
       <tbody>
         {preview.page.rows.map((row, line) => (

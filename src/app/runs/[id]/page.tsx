@@ -1,9 +1,9 @@
 import type { Metadata } from "next";
 import Link from "next/link";
 import { notFound } from "next/navigation";
-import { format } from "sql-formatter";
 import { z } from "zod";
 import { appContext } from "@/server/context";
+import { layOutSql } from "@/server/sql-layout";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { runById, runRecord, runStatementsOf, workerAlive } from "@/store/runs";
 import { AgainButton, CancelButton } from "@/ui/basic/actions";
@@ -16,18 +16,6 @@ import { LiveRun } from "@/ui/runs/live-run";
 import { RunTimeline } from "@/ui/runs/run-timeline";
 
 export const metadata: Metadata = { title: "Run" };
-
-/** Statements longer than this are shown as they are: formatting them would take longer than reading them helps. */
-const LONGEST_FORMATTED = 20_000;
-
-function readable(sql: string): string {
-  if (sql.length > LONGEST_FORMATTED) return sql;
-  try {
-    return format(sql, { language: "postgresql" });
-  } catch {
-    return sql;
-  }
-}
 
 export default async function RunPage({ params }: { readonly params: Promise<{ id: string }> }) {
   const id = z.uuid().safeParse((await params).id);
@@ -54,7 +42,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       </dl>
       {passes.length > 0 && <section aria-label="Training" className="mb-6"><TrainingChart passes={passes} /></section>}
       <h2 className="mb-1">Steps</h2>
-      {record.steps.length === 0 ? <p className="text-faded">Nothing has begun yet.</p> : <RunTimeline steps={record.steps} statements={statements.map((each) => ({ ...each, sql: readable(each.sql) }))} />}
+      {record.steps.length === 0 ? <p className="text-faded">Nothing has begun yet.</p> : <RunTimeline steps={record.steps} statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))} />}
       <section aria-label="Log" className="mt-6">
         <h2>Log</h2>
         <ol className="mt-1 text-sm">{record.log.map((line) => <li key={line.id} className="grid grid-cols-[150px_64px_1fr] gap-2 py-0.5"><span className="figure text-faded">{line.at.toISOString().slice(11, 23)} UTC</span><span className={line.level === "error" ? "text-madder" : line.level === "warning" ? "text-weld" : "text-faded"}>{line.level}</span><span className="break-words">{line.message}</span></li>)}</ol>

@@ -1,0 +1,135 @@
+import { expect, test, type Page } from "@playwright/test";
+
+const PIPELINE = "uncollected-72h";
+
+/** Nothing on any page may break silently. */
+function watch(page: Page): string[] {
+  const broken: string[] = [];
+  page.on("pageerror", (error) => broken.push(error.message));
+  page.on("console", (message) => {
+    if (message.type() === "error") broken.push(message.text());
+  });
+  return broken;
+}
+
+const number = (text: string | null): number => Number((text ?? "").replaceAll(",", ""));
+
+test("a new user does the whole job by mouse", async ({ page }) => {
+  const broken = watch(page);
+
+  await test.step("looks at the source tables", async () => {
+    await page.goto("/");
+    await expect(page.getByRole("heading", { level: 1 })).toHaveText("Nothing needs you.");
+    await page.getByRole("link", { name: "Tables" }).click();
+    await page.getByRole("link", { name: "parcels", exact: true }).click();
+    await expect(page.getByRole("heading", { level: 1 })).toContainText("parcels");
+    const grid = page.getByRole("grid");
+    await expect(grid.getByRole("gridcell", { name: "7000001" })).toBeVisible();
+    await grid.evaluate((element) => element.scrollTo({ top: 27 * 9000 }));
+    await expect(grid.getByRole("gridcell", { name: "7009005" })).toBeVisible();
+    await grid.getByRole("columnheader", { name: "weight_g" }).click();
+    await expect(grid.getByRole("columnheader", { name: "weight_g" })).toHaveAttribute("aria-sort", "ascending");
+    const weight = page.locator('tr[data-column="weight_g"]');
+    await weight.scrollIntoViewIfNeeded();
+    await expect(weight).toContainText("quartiles");
+    await expect(weight.getByRole("cell").nth(1)).toHaveText(/[34]\.\d %/);
+  });
+
+  await test.step("reads how the pipeline joins and shapes them", async () => {
+    await page.getByRole("link", { name: "Pipelines" }).click();
+    await page.getByRole("link", { name: PIPELINE }).click();
+    await expect(page.getByTestId("braid")).toBeVisible();
+    await expect(page.getByText("rows counted exactly")).toBeVisible({ timeout: 60_000 });
+    const rows = page.getByRole("img", { name: /^Rows of parcels/ });
+    const counts = ((await rows.getAttribute("aria-label")) ?? "").match(/[\d,]+(?=,? then|$)/g)!.map(number);
+    expect(counts[0]).toBe(18_000);
+    expect(counts[1]).toBeLessThan(18_000);
+    expect(new Set(counts.slice(1)).size).toBe(1);
+    await page.getByRole("button", { name: "join sites" }).click();
+    const tray = page.getByTestId("tray");
+    await expect(tray.getByRole("columnheader", { name: "setting changed" })).toBeVisible();
+    await tray.getByRole("tab", { name: "SQL" }).click();
+    await expect(tray).toContainText('WITH');
+    await tray.hover();
+    await page.mouse.wheel(0, 3000);
+    await expect(tray).toContainText(/LEFT JOIN/);
+    await page.getByRole("button", { name: "fill numbers" }).click();
+    await tray.getByRole("tab", { name: "Learned" }).click();
+    await expect(tray.getByRole("row", { name: /weight_g/ })).toBeVisible();
+    await page.getByRole("button", { name: "+ 2 untouched" }).first().click();
+    await expect(page.getByRole("button", { name: "deadline_at" })).toBeVisible();
+    await page.getByRole("button", { name: "collected_at", exact: true }).click();
+    await expect(page.getByText("excluded: It is the answer itself, in another form.").first()).toBeVisible();
+  });
+
+  await test.step("trains inside PostgreSQL and watches", async () => {
+    await page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }).click();
+    await page.getByRole("button", { name: "Train “plain logistic”" }).click();
+    await expect(page.getByRole("heading", { level: 1 })).toContainText("Training");
+    await expect(page.getByTestId("run-state")).toHaveText("done", { timeout: 90_000 });
+    await expect(page.getByRole("img", { name: "Largest gradient per pass" })).toBeVisible();
+    await expect(page.getByText(/No row left the warehouse: [\d,]+ numbers came out/)).toBeVisible();
+    await page.getByRole("button", { name: /train in the warehouse/ }).click();
+    await expect(page.getByText("curvature over the sample").first()).toBeVisible();
+    await page.getByRole("link", { name: "Judge the model" }).click();
+  });
+
+  await test.step("judges it on held-out rows", async () => {
+    const auc = await page.getByTestId("AUC").textContent();
+    expect(Number(auc)).toBeGreaterThan(0.78);
+    expect(Number(auc)).toBeLessThan(0.9);
+    const raised = number(await page.getByTestId("tp").textContent());
+    const cost = await page.getByTestId("cost").textContent();
+    const thumb = (await page.getByRole("slider").boundingBox())!;
+    await page.mouse.move(thumb.x + thumb.width / 2, thumb.y + thumb.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(thumb.x + 90, thumb.y + thumb.height / 2, { steps: 6 });
+    await page.mouse.up();
+    await expect.poll(async () => number(await page.getByTestId("tp").textContent())).toBeLessThan(raised);
+    expect(await page.getByTestId("cost").textContent()).not.toBe(cost);
+    expect(await page.getByTestId("AUC").textContent()).toBe(auc);
+    await expect(page).toHaveURL(/threshold=0\.\d+/);
+    const coefficients = page.getByTestId("coefficients");
+    await coefficients.getByRole("button", { name: "Term" }).click();
+    await expect(coefficients.locator("tbody tr").first()).toContainText("age_band = ");
+    await expect(page.getByRole("grid", { name: "Scored holdout" }).getByRole("row").nth(1)).toContainText("0.9");
+  });
+
+  await test.step("puts the version in service", async () => {
+    await page.getByRole("button", { name: "Put in service" }).click();
+    await expect(page.getByText("Version 2 is in service.")).toBeVisible();
+    await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
+  });
+
+  await test.step("scores, and finds the predictions in their table", async () => {
+    await page.getByRole("link", { name: PIPELINE }).click();
+    await page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Deliver/ }).click();
+    await expect(page.getByText("every night")).toBeVisible();
+    await expect(page.getByRole("row", { name: /every night/ })).toContainText("2026-07-01 21:30 UTC");
+    await page.getByRole("button", { name: "Score now" }).click();
+    await expect(page.getByTestId("run-state")).toHaveText("done", { timeout: 60_000 });
+    await expect(page.getByText(/rows into predictions\.uncollected_72h, version 2/).first()).toBeVisible();
+    await page.getByRole("link", { name: PIPELINE }).click();
+    await page.getByRole("link", { name: "predictions.uncollected_72h" }).click();
+    const grid = page.getByRole("grid");
+    await expect(grid.getByRole("columnheader", { name: "probability" })).toBeVisible();
+    await expect(grid.getByRole("row").nth(1).getByRole("gridcell").nth(0)).toHaveText(/^70\d{5}$/);
+  });
+
+  await test.step("pauses a schedule and lets it go on", async () => {
+    await page.goto(`/pipelines/${PIPELINE}/deliver`);
+    const nightly = page.getByRole("row", { name: /every night/ });
+    await nightly.getByRole("button", { name: "Pause" }).click();
+    await expect(nightly).toContainText("paused");
+    await nightly.getByRole("button", { name: "Go on" }).click();
+    await expect(nightly).toContainText("21:30 UTC");
+  });
+
+  await test.step("sees on Today how fresh everything is", async () => {
+    await page.getByRole("link", { name: "Today", exact: true }).click();
+    await expect(page.getByRole("region", { name: "Prediction tables" }).getByRole("row", { name: /predictions\.uncollected_72h/ })).toContainText("version 2");
+    await expect(page.getByRole("region", { name: "Next" })).toContainText("every Sunday");
+  });
+
+  expect(broken).toEqual([]);
+});

@@ -1,0 +1,97 @@
+import { expect, test, type Page } from "@playwright/test";
+
+/** Presses Tab until what has the focus has this name; a control that can not be reached fails the test. */
+async function tabTo(page: Page, name: RegExp, most = 120): Promise<void> {
+  const seen: string[] = [];
+  for (let press = 0; press < most; press += 1) {
+    await page.keyboard.press("Tab");
+    const focused = await page.evaluate(() => {
+      const element = document.activeElement;
+      const label = element?.getAttribute("aria-labelledby");
+      return element?.getAttribute("aria-label") ?? (label ? document.getElementById(label)?.textContent : element?.textContent) ?? "";
+    });
+    if (name.test(focused.trim())) return;
+    seen.push(focused.trim().slice(0, 30));
+  }
+  throw new Error(`Tab never reached ${String(name)}; it passed ${seen.join(" | ")}`);
+}
+
+/** Goes somewhere by the command box. */
+async function goTo(page: Page, words: string, url: RegExp): Promise<void> {
+  await page.keyboard.press("Control+k");
+  await expect(page.getByPlaceholder("A table, a pipeline, a page")).toBeFocused();
+  await page.keyboard.type(words);
+  await page.keyboard.press("Enter");
+  await expect(page).toHaveURL(url);
+}
+
+const stage = async (page: Page, name: string): Promise<void> => goTo(page, `uncollected-72h: ${name}`, new RegExp(`/pipelines/uncollected-72h/${name}`));
+
+test("the whole job by keyboard alone", async ({ page }) => {
+  await page.goto("/");
+  await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+
+  await test.step("tables", async () => {
+    await goTo(page, "larkmere.sites", /\/tables\/larkmere\/sites/);
+    await tabTo(page, /Rows of sites/);
+    await page.keyboard.press("End");
+    await expect(page.getByRole("gridcell", { name: "101", exact: true })).toBeAttached();
+  });
+
+  await test.step("the Braid and its tray", async () => {
+    await stage(page, "braid");
+    await tabTo(page, /^The Braid/);
+    await page.keyboard.press("Home");
+    await expect(page).toHaveURL(/step=town(\+|%20)weather:1/);
+    for (let press = 0; press < 4; press += 1) await page.keyboard.press("ArrowRight");
+    await expect(page).toHaveURL(/step=parcels:3/);
+    await page.keyboard.press("ArrowDown");
+    await page.keyboard.press("ArrowDown");
+    await expect(page).toHaveURL(/thread=/);
+    await page.keyboard.press("Enter");
+    const tray = page.getByTestId("tray");
+    await expect(tray).toBeFocused();
+    await tabTo(page, /Rows after/, 5);
+    await page.keyboard.press("ArrowRight");
+    await expect(tray.getByText("Join sites on site_id")).toBeVisible();
+    await page.keyboard.press("End");
+    await expect(tray).toContainText(/SELECT/i);
+  });
+
+  await test.step("training, live", async () => {
+    await stage(page, "train");
+    await tabTo(page, /^Train “plain logistic”/);
+    await page.keyboard.press("Enter");
+    await expect(page).toHaveURL(/\/runs\//);
+    await expect(page.getByTestId("run-state")).toHaveText("done", { timeout: 90_000 });
+    await tabTo(page, /^Judge the model/);
+    await page.keyboard.press("Enter");
+    await expect(page).toHaveURL(/\/models\/\d+/);
+  });
+
+  await test.step("judging", async () => {
+    await tabTo(page, /^Threshold/);
+    const before = await page.getByTestId("threshold").textContent();
+    await page.keyboard.press("ArrowRight");
+    await expect(page.getByTestId("threshold")).not.toHaveText(before!);
+    await page.keyboard.press("End");
+    await expect(page.getByTestId("tp")).toHaveText("0");
+    await tabTo(page, /^Standard error/);
+    await page.keyboard.press("Enter");
+    await expect(page.getByRole("columnheader", { name: "Standard error" })).not.toHaveAttribute("aria-sort", "none");
+  });
+
+  await test.step("in service, scored, delivered", async () => {
+    await page.reload();
+    await tabTo(page, /^Put in service/);
+    await page.keyboard.press("Enter");
+    await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
+    await stage(page, "deliver");
+    await tabTo(page, /^Score now/);
+    await page.keyboard.press("Enter");
+    await expect(page).toHaveURL(/\/runs\//);
+    await expect(page.getByTestId("run-state")).toHaveText("done", { timeout: 60_000 });
+    await goTo(page, "predictions.uncollected_72h", /\/tables\/predictions\/uncollected_72h/);
+    await expect(page.getByRole("columnheader", { name: "probability" })).toBeVisible();
+  });
+});

@@ -1,0 +1,20 @@
+import { defineConfig } from "@playwright/test";
+
+/** Debian's Chromium, without the calls to the outside that it makes by itself. */
+const FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+
+export default defineConfig({
+  testDir: ".",
+  outputDir: "../test-results",
+  timeout: 180_000,
+  expect: { timeout: 20_000 },
+  // The tests are one working day on one installation, in this order.
+  workers: 1,
+  fullyParallel: false,
+  reporter: [["list"], ["json"]],
+  use: {
+    baseURL: process.env["RAVLEN_URL"] ?? "http://127.0.0.1:4380",
+    viewport: { width: 1280, height: 800 },
+    launchOptions: { executablePath: "/usr/bin/chromium", args: FLAGS },
+  },
+});
