@@ -1,10 +1,12 @@
 import { readFileSync } from "node:fs";
+import fc from "fast-check";
+import { FUNCTIONS } from "../expression/functions";
 import { unwrap, type Problem } from "../problem";
+import { STEP_KINDS } from "../steps";
 import { diffTexts } from "./diff";
 import { parsePipeline } from "./parse";
 import { pipelineJsonSchema } from "./schema";
 import { parseTableName, writeTableName } from "./table-name";
-import fc from "fast-check";
 
 const problems = (text: string): readonly Problem[] => {
   const parsed = parsePipeline(text);
@@ -59,6 +61,12 @@ test("a difference put together again gives both texts", () => {
     expect(text("removed")).toBe(before);
     expect(text("added")).toBe(after);
   }));
+});
+
+test("the file's reference names every step kind and every function", () => {
+  const reference = readFileSync("docs/pipeline-file.md", "utf8");
+  for (const { kind } of STEP_KINDS) expect(reference).toContain(`do: ${kind}`);
+  for (const name of Object.keys(FUNCTIONS)) expect(reference).toContain(`\`${name}\``);
 });
 
 test("the published JSON Schema is the one of this version (./ravlen schema > docs/pipeline.schema.json)", () => {
