@@ -23,7 +23,7 @@ roles: {key: [id], target: {column: y, kind: binary}}
 rows: {from: rows, train: true, score: true}
 holdout: {share: 0.001, seed: 1}
 candidates: [{name: logistic, algorithm: logistic_regression, settings: {tolerance: 1.0e-8}}]
-delivery: [{name: table, table: predictions.bench, mode: upsert}]
+delivery: [{name: table, table: predictions.bench, mode: append}]
 `;
 
 /** What a person would write by hand for the same frame. */

@@ -11,7 +11,7 @@ import { modelById } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import type { RunEnd } from "@/store/runs";
 import { readCatalog } from "@/warehouse/catalog";
-import { checkStage, ensureLedger, ensureTarget, land, landedBefore, type Landing } from "@/warehouse/delivery";
+import { checkStage, ensureLedger, ensureTarget, land, landedBefore, repeatedKeys, type Landing } from "@/warehouse/delivery";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
 import type { RunRecorder } from "./recorder";
@@ -80,7 +80,9 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     const { key } = plan.file.roles;
     await recorder.doing("check the staged rows", async () => {
       const rows = await checkStage(session, stage, key);
-      await ensureTarget(session, target, stage, key, delivery.mode);
+      const enforced = await ensureTarget(session, target, stage, key, delivery.mode, `Predictions of the pipeline ${parsed.file.name}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`);
+      const repeated = enforced ? undefined : await repeatedKeys(session, stage, key);
+      if (repeated) throw new ProblemError(repeated);
       return { value: undefined, rows };
     });
     const landed = await recorder.doing("move them into the prediction table", async () => {

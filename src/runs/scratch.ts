@@ -5,7 +5,7 @@ import type { Warehouse, WarehouseSession } from "@/warehouse/warehouse";
 const bare = (runId: string): string => runId.replaceAll("-", "");
 
 /** A scratch table of one attempt of one run. */
-export function scratchTable(warehouse: Warehouse, purpose: "base" | "frame" | "stage", runId: string, attempt: number): TableReference {
+export function scratchTable(warehouse: Warehouse, purpose: "base" | "frame" | "sample" | "stage", runId: string, attempt: number): TableReference {
   return { schema: warehouse.config.scratchSchema, table: `${purpose}_${bare(runId)}_${attempt}` };
 }
 
@@ -21,11 +21,11 @@ export async function sweep(session: WarehouseSession, warehouse: Warehouse, run
   await dropScratch(session, warehouse, runId);
 }
 
-/** Drops the base, frame and stage tables of every attempt of a run. */
+/** Drops the base, frame, sample and stage tables of every attempt of a run. */
 export async function dropScratch(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
   const { scratchSchema } = warehouse.config;
   const left = await session.run(
     "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2",
-    "find scratch tables of this run", [scratchSchema, `^(base|frame|stage)_${bare(runId)}_[0-9]+$`]);
+    "find scratch tables of this run", [scratchSchema, `^(base|frame|sample|stage)_${bare(runId)}_[0-9]+$`]);
   for (const row of left) await session.run(`DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: String(row["name"]) })}`, "drop a scratch table");
 }

@@ -196,7 +196,7 @@ async function checkRows(shop: Workshop, learned: LearnedValues): Promise<void> 
 async function fit(shop: Workshop, frame: TableReference, shape: FrameShape, candidate: Candidate): Promise<LogisticModel> {
   const { recorder, session } = shop;
   return recorder.doing("train in the warehouse", async () => {
-    const questions = new WarehouseFrame(session, quoteTable(frame), shape.numbers, shape.categories);
+    const questions = new WarehouseFrame(session, quoteTable(frame), quoteTable(scratchTable(shop.context.warehouse, "sample", recorder.run.id, recorder.run.attempt)), shape.numbers, shape.categories);
     const fitted = unwrap(await fitLogistic(questions, { settings: candidate.settings, categories: shape.categories, onPass: (pass) => recorder.pass(pass) }));
     await recorder.warn(fitted.warnings);
     const { model } = fitted;

@@ -1,6 +1,6 @@
-import { problem, ProblemError } from "@/core/problem";
+import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import { writeTableName } from "@/core/pipeline/table-name";
 import type { WarehouseSession } from "./warehouse";
 
@@ -34,42 +34,57 @@ export async function landedBefore(session: WarehouseSession, outputSchema: stri
   return row ? Number(row["rows"]) : undefined;
 }
 
-/** Checks staged rows before anything is moved: every probability there, every key once and complete. */
+/** Checks staged rows before anything is moved: every probability there, every key complete. Gives how many there are. */
 export async function checkStage(session: WarehouseSession, stage: TableReference, key: readonly string[]): Promise<number> {
-  const keys = key.map(quoteIdentifier);
   const [row] = await session.run(
-    `SELECT count(*) AS rows, count(*) FILTER (WHERE probability IS NULL) AS unscored, count(*) FILTER (WHERE ${keys.map((each) => `${each} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`, "check the staged rows");
+    `SELECT count(*) AS rows, count(*) FILTER (WHERE probability IS NULL) AS unscored, count(*) FILTER (WHERE ${key.map((each) => `${quoteIdentifier(each)} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`, "check the staged rows");
   const unscored = Number(row?.["unscored"] ?? 0);
   if (unscored > 0) throw new ProblemError(problem("rows_unscored", `${unscored} of ${String(row?.["rows"])} rows have no prediction, because a number the model needs is missing.`, "Add a fill step for it and train again. Nothing was written."));
   if (Number(row?.["keyless"] ?? 0) > 0) throw new ProblemError(problem("key_missing", `${String(row?.["keyless"])} rows to score have no key.`, "Filter them, or choose a key that is never missing. Nothing was written."));
-  const repeated = await session.run(`SELECT ${keys.map((each) => `${each}::text`).join(" || ', ' || ")} AS key FROM ${quoteTable(stage)} GROUP BY ${keys.join(", ")} HAVING count(*) > 1 ORDER BY 1 LIMIT 5`, "look for repeated keys");
-  if (repeated.length > 0) throw new ProblemError(problem("key_repeats", `The key repeats among the rows to score, for example ${repeated.map((each) => String(each["key"])).join("; ")}.`, "Remove duplicates before this point, or choose a key that is unique. Nothing was written."));
   return Number(row?.["rows"] ?? 0);
+}
+
+/** The problem of staged rows that share a key, or undefined when none do. */
+export async function repeatedKeys(session: WarehouseSession, stage: TableReference, key: readonly string[]): Promise<Problem | undefined> {
+  const keys = key.map(quoteIdentifier);
+  const repeated = await session.run(`SELECT ${keys.map((each) => `min(${each}::text)`).join(" || ', ' || ")} AS key FROM ${quoteTable(stage)} GROUP BY ${keys.join(", ")} HAVING count(*) > 1 ORDER BY 1 LIMIT 5`, "look for repeated keys");
+  if (repeated.length === 0) return undefined;
+  return problem("key_repeats", `The key repeats among the rows to score, for example ${repeated.map((each) => String(each["key"])).join("; ")}.`, "Remove duplicates before this point, or choose a key that is unique. Nothing was written.");
+}
+
+/** Whether a unique index lies over exactly these columns, in any order. */
+async function isUnique(session: WarehouseSession, table: TableReference, columns: readonly string[]): Promise<boolean> {
+  const [row] = await session.run(
+    "SELECT count(*) AS fitting FROM pg_index i WHERE i.indrelid = $1::regclass AND i.indisunique AND i.indpred IS NULL AND (SELECT array_agg(a.attname::text ORDER BY a.attname::text) FROM pg_attribute a WHERE a.attrelid = i.indrelid AND a.attnum = ANY (i.indkey::smallint[])) = (SELECT array_agg(k ORDER BY k) FROM unnest($2::text[]) k)",
+    `is the table unique by ${columns.join(", ")}?`, [quoteTable(table), [...columns]]);
+  return Number(row?.["fitting"] ?? 0) > 0;
 }
 
 /**
  * Makes the prediction table when it does not exist, with the staged columns' types, or checks that the existing one fits.
  * Upserts need the key to be unique, so there it is the primary key; appended rows are unique per run.
+ * @returns whether the table itself refuses a key that comes twice in one run
  */
-export async function ensureTarget(session: WarehouseSession, target: TableReference, stage: TableReference, key: readonly string[], mode: "append" | "upsert"): Promise<void> {
+export async function ensureTarget(session: WarehouseSession, target: TableReference, stage: TableReference, key: readonly string[], mode: "append" | "upsert", comment: string): Promise<boolean> {
   const columns = await columnsOf(session, stage);
   const existing = await columnsOf(session, target);
+  const unique = [...key, ...(mode === "append" ? ["run_id"] : [])];
   if (existing.length === 0) {
-    const primary = [...key, ...(mode === "append" ? ["run_id"] : [])].map(quoteIdentifier).join(", ");
-    await session.run(`CREATE TABLE ${quoteTable(target)} (LIKE ${quoteTable(stage)}, PRIMARY KEY (${primary}))`, "make the prediction table");
-    return;
+    await session.transaction(async () => {
+      await session.run(`CREATE TABLE ${quoteTable(target)} (LIKE ${quoteTable(stage)}, PRIMARY KEY (${unique.map(quoteIdentifier).join(", ")}))`, "make the prediction table");
+      await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "say what it is");
+    });
+    return true;
   }
   const misfits = columns.filter((each) => existing.find((other) => other.name === each.name)?.type !== each.type);
   if (misfits.length > 0) {
     const list = misfits.map((each) => `"${each.name}" ${each.type}`).join(", ");
     throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} exists but does not fit: it lacks ${list}.`, "Deliver into another table, or alter that one. Nothing was written."));
   }
-  if (mode === "upsert") {
-    const [row] = await session.run(
-      `SELECT count(*) AS fitting FROM pg_index i WHERE i.indrelid = ${"$1"}::regclass AND i.indisunique AND i.indpred IS NULL AND (SELECT array_agg(a.attname::text ORDER BY a.attname::text) FROM pg_attribute a WHERE a.attrelid = i.indrelid AND a.attnum = ANY (i.indkey::smallint[])) = (SELECT array_agg(k ORDER BY k) FROM unnest($2::text[]) k)`,
-      "is the key unique in the prediction table?", [quoteTable(target), [...key]]);
-    if (Number(row?.["fitting"] ?? 0) === 0) throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} has no unique key over ${key.join(", ")}, which upsert needs.`, "Add one, use mode: append, or deliver into another table. Nothing was written."));
-  }
+  const enforced = await isUnique(session, target, unique);
+  if (mode === "upsert" && !enforced) throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} has no unique key over ${key.join(", ")}, which upsert needs.`, "Add one, use mode: append, or deliver into another table. Nothing was written."));
+  if (mode === "append" && (await isUnique(session, target, key))) throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} holds each ${key.join(", ")} once, so runs cannot be appended to it.`, "Use mode: upsert, or deliver into another table. Nothing was written."));
+  return enforced;
 }
 
 async function columnsOf(session: WarehouseSession, table: TableReference): Promise<readonly { readonly name: string; readonly type: string }[]> {
@@ -87,7 +102,7 @@ export async function land(session: WarehouseSession, outputSchema: string, targ
   const conflict = mode === "upsert"
     ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names.filter((name) => !key.includes(name)).map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`).join(", ")}`
     : "";
-  return session.transaction(async () => {
+  const work = session.transaction(async () => {
     // The entry comes first: a second attempt of the same run waits here for the first one's commit, and then finds it.
     const entered = await session.run(
       `INSERT INTO ${quoteTable({ schema: outputSchema, table: LEDGER })} (run_id, delivery, pipeline, target_table, model_version, run_time, rows) VALUES ($1, $2, $3, $4, $5, $6, 0) ON CONFLICT DO NOTHING RETURNING run_id`,
@@ -97,4 +112,12 @@ export async function land(session: WarehouseSession, outputSchema: string, targ
     await session.run(`UPDATE ${quoteTable({ schema: outputSchema, table: LEDGER })} SET rows = $3 WHERE run_id = $1 AND delivery = $2`, "write the number of rows into the ledger", [landing.run, landing.delivery, rows]);
     return { rows, before: false };
   });
+  return work.catch(async (error: unknown) => {
+    // The table's own key found what a look through all staged rows would have cost a second to find.
+    const found = KEY_CLASHES.has(String((error as { code?: unknown }).code)) ? await repeatedKeys(session, stage, key) : undefined;
+    throw found ? new ProblemError(found) : error;
+  });
 }
+
+/** PostgreSQL's codes for a unique violation, and for an upsert that meets the same row twice. */
+const KEY_CLASHES = new Set(["23505", "21000"]);

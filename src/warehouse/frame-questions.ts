@@ -1,22 +1,22 @@
-import { quoteIdentifier } from "@/core/sql/quote";
 import type { Design } from "@/core/learn/design";
 import type { CategoryLevels } from "@/core/plan/frame";
 import type { FrameQuestions, FrameSummary } from "@/core/learn/questions";
 import { readCurvature, readSlope, type AnswerRow } from "@/core/learn/warehouse-answers";
-import { countsSql, curvatureSql, levelsSql, momentsSql, sampleSql, slopeSql, type AskedTable } from "@/core/learn/warehouse-questions";
+import { curvatureSql, levelsSql, sampleSql, slopeSql, summarySql, type AskedTable } from "@/core/learn/warehouse-questions";
 import type { WarehouseSession } from "./warehouse";
 
 /**
  * Answers a learner's questions by statements over a frame in the warehouse. No row comes out; the numbers that do are counted.
- * @param frame quoted table name
+ * @param frame quoted name of the frame
+ * @param sample quoted name under which the fixed sample is kept; whoever drops the frame drops it too
  */
 export class WarehouseFrame implements FrameQuestions {
   private out = 0;
-  private readonly sample = quoteIdentifier("ravlen_sample");
 
   constructor(
     private readonly session: WarehouseSession,
     private readonly frame: string,
+    private readonly sample: string,
     private readonly numbers: readonly string[],
     private readonly categories: readonly CategoryLevels[],
   ) {}
@@ -32,13 +32,12 @@ export class WarehouseFrame implements FrameQuestions {
   }
 
   async summary(): Promise<FrameSummary> {
-    const [counts] = await this.ask(countsSql(this.frame), "count rows and classes");
-    const rows = counts?.["rows"] ?? 0;
-    const moments: AnswerRow = Object.assign({}, ...(await this.all(momentsSql(this.frame, this.numbers), "mean and spread of each number")).flat()) as AnswerRow;
+    const answers: AnswerRow = Object.assign({}, ...(await this.all(summarySql(this.frame, this.numbers), "count rows and classes; mean and spread of each number")).flat()) as AnswerRow;
+    const rows = answers["rows"] ?? 0;
     const categories = [];
     for (const category of this.categories) {
-      const answers = await this.ask(levelsSql(this.frame, category.column), `rows of each ${category.column}`);
-      const byCode = new Map(answers.map((row) => [row["code"], row]));
+      const found = await this.ask(levelsSql(this.frame, category.column), `rows of each ${category.column}`);
+      const byCode = new Map(found.map((row) => [row["code"], row]));
       categories.push({
         column: category.column,
         rows: category.levels.map((_, index) => byCode.get(index + 1)?.["rows"] ?? 0),
@@ -46,9 +45,9 @@ export class WarehouseFrame implements FrameQuestions {
       });
     }
     return {
-      rows, positives: counts?.["positives"] ?? 0, unanswered: counts?.["unanswered"] ?? 0, categories,
+      rows, positives: answers["positives"] ?? 0, unanswered: answers["unanswered"] ?? 0, categories,
       numbers: this.numbers.map((column, index) => ({
-        column, missing: rows - (moments[`n${index}`] ?? 0), mean: moments[`m${index}`] ?? Number.NaN, deviation: moments[`d${index}`] ?? Number.NaN,
+        column, missing: rows - (answers[`n${index}`] ?? 0), mean: answers[`m${index}`] ?? Number.NaN, deviation: answers[`d${index}`] ?? Number.NaN,
       })),
     };
   }
@@ -61,7 +60,7 @@ export class WarehouseFrame implements FrameQuestions {
 
   async drawSample(design: Design, wanted: number, total: number): Promise<number> {
     const share = total <= wanted ? 1 : wanted / total;
-    await this.session.run(`DROP TABLE IF EXISTS pg_temp.${this.sample}`, "remove an earlier sample");
+    await this.session.run(`DROP TABLE IF EXISTS ${this.sample}`, "remove an earlier sample");
     await this.session.run(sampleSql(this.frame, this.sample, design, share), share === 1 ? "copy the rows inside the warehouse, scaled" : "draw the fixed sample inside the warehouse");
     const [row] = await this.ask(`SELECT count(*)::double precision AS rows FROM ${this.sample}`, "size of the sample");
     return row?.["rows"] ?? 0;

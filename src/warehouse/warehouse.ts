@@ -46,7 +46,7 @@ export class Warehouse {
     const broken = (): void => undefined;
     client.on("error", broken);
     // Wide sums are compiled for longer than they run, and parallel workers pay off on far smaller tables than PostgreSQL assumes.
-    await client.query("SET jit = off; SET max_parallel_workers_per_gather = 2; SET statement_timeout = 0; SET work_mem = '128MB'");
+    await client.query("SET jit = off; SET max_parallel_workers_per_gather = 2; SET min_parallel_table_scan_size = '1MB'; SET statement_timeout = 0; SET work_mem = '128MB'");
     const { rows } = await client.query<{ pid: number }>("SELECT pg_backend_pid() AS pid");
     return new WarehouseSession(client, rows[0]?.pid ?? 0, record, () => client.removeListener("error", broken));
   }

@@ -1,6 +1,7 @@
 import { cholesky, inverse, solve, type Matrix } from "../numeric/cholesky";
 import { twoSidedP } from "../numeric/normal";
 import { failure, problem, success, warning, type Problem, type Result } from "../problem";
+import { nextPoint, type Visit } from "./acceleration";
 import { layOut, termName, toOriginal, type Design } from "./design";
 import { checkSummary, collinear, divergence, separatedLevels } from "./diagnose";
 import type { LogisticModel, CoefficientRow } from "./logistic-model";
@@ -33,8 +34,11 @@ export interface FitOptions {
   readonly onPass?: (pass: Pass) => Promise<void> | void;
 }
 
-/** Standard errors take one pass of all cross products; beyond this many products they come from the sample. */
-const MOST_EXACT_PRODUCTS = 5e8;
+/**
+ * Standard errors take one pass of all cross products. Beyond this many products they come from the sample, which
+ * knows them to about one part in the root of its rows: a pass of its own would take longer than the training.
+ */
+const MOST_EXACT_PRODUCTS = 5e7;
 
 /**
  * Fits a logistic regression by asking for sums only.
@@ -76,7 +80,8 @@ export async function fitLogistic(ask: FrameQuestions, options: FitOptions): Pro
   if (!end.ok) return end;
   const { coefficients, hessian, passes } = end.value;
   const products = summary.rows * ((design.terms.length * (design.terms.length + 1)) / 2);
-  const exact = wholeSample || products <= MOST_EXACT_PRODUCTS;
+  // A level that the sample hardly holds has its error from all rows, whatever it costs.
+  const exact = wholeSample || products <= MOST_EXACT_PRODUCTS || rareLevels(design, start.value.hessian).length > 0;
   const information = wholeSample || !exact ? hessian : penalised((await ask.curvature(design, coefficients, "all")).hessian, settings.ridge * summary.rows);
   const factor = cholesky(information);
   // At the start the columns could be told apart; if they no longer can, it is because the weights of all rows have gone to nothing.
@@ -123,6 +128,8 @@ function withPenalty(slope: { readonly loss: number; readonly gradient: Float64A
 
 /** A Newton step on the solver's scale that is this large, and hardly smaller than the one before, leads to no end. */
 const ENDLESS_STEP = 0.3;
+/** A last step of this size on the sample leaves an error of about its square: less than the sample's own noise. */
+const SAMPLE_TOLERANCE = 0.01;
 /** Above this many products (rows of the sample times pairs of columns) a curvature is kept for several steps. */
 const MANY_PRODUCTS = 5e7;
 
@@ -168,7 +175,7 @@ async function newtonOnSample(ask: FrameQuestions, design: Design, summary: Fram
     await options.onPass?.(entry);
     coefficients = coefficients.map((value, index) => value - step[index]!);
     // The sample only has to give a start as good as its own noise; all rows decide.
-    const enough = whole ? settings.tolerance : 1e-4;
+    const enough = whole ? settings.tolerance : SAMPLE_TOLERANCE;
     if (length <= enough) return success({ coefficients, hessian: kept!.hessian.map((row) => row.map((value) => value * scale)), passes });
     if (settings.ridge === 0 && whole && ((answer.loss / sampled < 1e-7) || (pass > 20 && length > ENDLESS_STEP))) return failure(divergence(design, step));
     // A curvature is good as long as every step is at most half the one before.
@@ -198,6 +205,7 @@ async function passesOverAll(ask: FrameQuestions, design: Design, summary: Frame
   let fresh = false;
   let newton = Infinity;
   let step: Float64Array = new Float64Array(design.terms.length);
+  let visits: Visit[] = [];
   for (let pass = 1; pass <= settings.most_passes; pass += 1) {
     const { loss, gradient } = withPenalty(await ask.slope(design, coefficients, "all"), coefficients, penalty);
     const worse = loss > best.loss + 1e-7 * Math.abs(best.loss);
@@ -208,6 +216,7 @@ async function passesOverAll(ask: FrameQuestions, design: Design, summary: Frame
       slow = 0;
       previous = Infinity;
       fresh = true;
+      visits = [];
       if (worse) continue;
     }
     const factor = cholesky(hessian, 1e-13);
@@ -223,7 +232,8 @@ async function passesOverAll(ask: FrameQuestions, design: Design, summary: Frame
       newton = size;
       fresh = false;
     }
-    coefficients = coefficients.map((value, index) => value - step[index]!);
+    visits.push({ point: coefficients, gradient, move: step.map((value) => -value) });
+    coefficients = nextPoint(visits);
     const contraction = Number.isFinite(previous) ? Math.min(size / previous, 1) : 1;
     // What is left after this step shrinks by the same factor again.
     if (size * contraction <= settings.tolerance) return success({ coefficients, hessian, passes });
@@ -233,16 +243,18 @@ async function passesOverAll(ask: FrameQuestions, design: Design, summary: Frame
   return failure(notConverged(design, step, settings));
 }
 
-/**
- * A level that the sample hardly holds would get far too long a step. On the solver's scale every column has
- * spread 1, so its curvature is about that of the intercept; too much curvature only shortens the step.
- */
+/** Positions of levels that the sample hardly holds. On the solver's scale every column has spread 1, so its curvature is about that of the intercept. */
+function rareLevels(design: Design, hessian: Matrix): readonly number[] {
+  return design.terms.flatMap((term, index) => (term.kind === "level" && hessian[index]![index]! <= 0.3 * hessian[0]![0]! ? [index] : []));
+}
+
+/** A rare level would get far too long a step; too much curvature only shortens it. */
 function withRareLevels(design: Design, hessian: Matrix): Matrix {
-  const usual = hessian[0]![0]!;
+  const rare = new Set(rareLevels(design, hessian));
   return hessian.map((row, index) => {
-    if (design.terms[index]!.kind !== "level" || row[index]! > 0.3 * usual) return row;
+    if (!rare.has(index)) return row;
     const copy = Float64Array.from(row);
-    copy[index] = usual;
+    copy[index] = hessian[0]![0]!;
     return copy;
   });
 }

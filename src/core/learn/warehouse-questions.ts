@@ -2,6 +2,7 @@ import { column, double, sumOf, binary, type Expression } from "../expression/as
 import { printExpression } from "../expression/print";
 import { TARGET_COLUMN } from "../plan/frame";
 import { TRAINING_PART } from "../plan/split";
+import { FENCE } from "../sql/fence";
 import { quoteDouble, quoteIdentifier } from "../sql/quote";
 import { DRAW_COLUMN, PART_COLUMN } from "../steps/step";
 import type { Design } from "./design";
@@ -24,15 +25,18 @@ export function chunks<T>(items: readonly T[], size: number): readonly (readonly
   return Array.from({ length: Math.ceil(items.length / size) }, (_, index) => items.slice(index * size, (index + 1) * size));
 }
 
-/** Row counts of the target: rows, positives, unanswered. */
-export function countsSql(frame: string): string {
-  return `SELECT count(*)::double precision AS rows, count(*) FILTER (WHERE ${TARGET} = 1)::double precision AS positives, count(*) FILTER (WHERE ${TARGET} IS NULL)::double precision AS unanswered FROM ${frame} WHERE ${TRAINING}`;
-}
-
-/** Per number column: values present, mean, population deviation (n, m, d followed by the position). */
-export function momentsSql(frame: string, columns: readonly string[]): readonly string[] {
-  return chunks(columns.map((name, index) => ({ name: quoteIdentifier(name), index })), Math.floor(MOST_RESULTS / 3)).map((part) =>
-    `SELECT ${part.map(({ name, index }) => `count(${name})::double precision AS n${index}, avg(${name}) AS m${index}, stddev_pop(${name}) AS d${index}`).join(", ")} FROM ${frame} WHERE ${TRAINING}`);
+/**
+ * Rows, positives and unanswered rows; and per number column the values present, their mean and population deviation
+ * (n, m, d followed by the position). One statement, or more when there are many columns; the counts come with the first.
+ */
+export function summarySql(frame: string, columns: readonly string[]): readonly string[] {
+  const counts = `count(*)::double precision AS rows, count(*) FILTER (WHERE ${TARGET} = 1)::double precision AS positives, count(*) FILTER (WHERE ${TARGET} IS NULL)::double precision AS unanswered`;
+  const moments = columns.map((each, index) => {
+    const name = quoteIdentifier(each);
+    return `count(${name})::double precision AS n${index}, avg(${name}) AS m${index}, stddev_pop(${name}) AS d${index}`;
+  });
+  const parts = moments.length === 0 ? [[]] : chunks(moments, Math.floor(MOST_RESULTS / 3) - 1);
+  return parts.map((part, index) => `SELECT ${[...(index === 0 ? [counts] : []), ...part].join(", ")} FROM ${frame} WHERE ${TRAINING}`);
 }
 
 /** Per code of a category: rows and positives. */
@@ -40,12 +44,12 @@ export function levelsSql(frame: string, name: string): string {
   return `SELECT ${quoteIdentifier(name)} AS code, count(*)::double precision AS rows, count(*) FILTER (WHERE ${TARGET} = 1)::double precision AS positives FROM ${frame} WHERE ${TRAINING} GROUP BY 1`;
 }
 
-/** Copies the fixed sample into a temporary table with numbers already on the solver's scale. */
+/** Copies the fixed sample into a table of its own, with numbers already on the solver's scale. */
 export function sampleSql(frame: string, sample: string, design: Design, share: number): string {
   const numbers = design.numbers.map((name, index) => `(${quoteIdentifier(name)} - ${quoteDouble(design.centres[index + 1]!)}) / ${quoteDouble(design.spreads[index + 1]!)} AS ${quoteIdentifier(name)}`);
   const items = [TARGET, ...numbers, ...design.categories.map((each) => quoteIdentifier(each.column))];
   const drawn = share >= 1 ? "" : ` AND ${quoteIdentifier(DRAW_COLUMN)} < ${quoteDouble(share)}`;
-  return `CREATE TEMPORARY TABLE ${sample} AS SELECT ${items.join(", ")} FROM ${frame} WHERE ${TRAINING}${drawn}`;
+  return `CREATE UNLOGGED TABLE ${sample} AS SELECT ${items.join(", ")} FROM ${frame} WHERE ${TRAINING}${drawn}`;
 }
 
 const context = { runTime: "1970-01-01T00:00:00Z" };
@@ -80,16 +84,16 @@ function predictor(design: Design, coefficients: Float64Array, scaled: boolean):
 }
 
 /**
- * Rows with their residual p - y, loss and weight p (1 - p). Fenced, so that the predictor is computed once a row;
- * written with exp(-|eta|), which can neither overflow nor underflow.
+ * Rows with their residual p - y, loss and weight p (1 - p). Fenced, so that the predictor is computed once a row, and
+ * the residual once for all sums; written with tanh and exp(-|eta|), which can neither overflow nor underflow.
  */
 function residuals(source: string, where: string, columns: readonly string[], eta: string, weights: boolean): string {
   const kept = columns.map((each) => `, ${each}`).join("");
-  const first = `SELECT ${TARGET} AS y, ${eta} AS eta${kept} FROM ${source}${where} OFFSET 0`;
-  const second = `SELECT y, eta, exp(-least(abs(eta), 700::double precision)) AS e${kept} FROM (${first}) AS with_eta OFFSET 0`;
-  const loss = "greatest(eta, 0::double precision) + ln(1 + e) - y * eta AS loss";
-  const residual = "CASE WHEN eta >= 0 THEN 1 / (1 + e) ELSE e / (1 + e) END - y AS r";
-  return `(SELECT ${residual}, ${loss}${weights ? ", e / ((1 + e) * (1 + e)) AS w" : ""}${kept} FROM (${second}) AS with_e OFFSET 0) AS rows_at`;
+  const first = `SELECT ${TARGET} AS y, ${eta} AS eta${kept}, ${FENCE} FROM ${source}${where}`;
+  const e = "exp(-least(abs(eta), 700::double precision))";
+  const residual = "0.5::double precision * tanh(0.5::double precision * eta) + 0.5::double precision - y AS r";
+  const loss = `greatest(eta, 0::double precision) + ln(1 + ${e}) - y * eta AS loss`;
+  return `(SELECT ${residual}, ${loss}${weights ? `, ${e} / ((1 + ${e}) * (1 + ${e})) AS w` : ""}${kept}, ${FENCE} FROM (${first}) AS predicted) AS rows_at`;
 }
 
 export interface SlopeStatement {
@@ -161,13 +165,15 @@ export function curvatureSql(source: AskedTable, design: Design, coefficients: F
   const rows = residuals(source.table, where, [...names, ...categories], eta, true);
   // Over the frame the change of scale happens inside the statement, so that products of far-off means keep their digits.
   const scaled = design.numbers.map((_, each) => (source.scaled ? names[each]! : `((${names[each]!} - ${quoteDouble(design.centres[each + 1]!)}) / ${quoteDouble(design.spreads[each + 1]!)})`));
-  const inner = source.scaled ? rows : `(SELECT r, loss, w${scaled.map((each, index) => `, ${each} AS ${names[index]!}`).join("")}${categories.map((each) => `, ${each}`).join("")} FROM ${rows} OFFSET 0) AS scaled_rows`;
+  const inner = source.scaled ? rows : `(SELECT r, loss, w${scaled.map((each, index) => `, ${each} AS ${names[index]!}`).join("")}${categories.map((each) => `, ${each}`).join("")}, ${FENCE} FROM ${rows}) AS scaled_rows`;
   const pairs: (readonly [number, number])[] = [];
   for (let i = 1; i <= names.length; i += 1) for (let j = 1; j <= i; j += 1) pairs.push([i, j]);
   const slope = `count(*)::double precision AS rows, sum(loss) AS loss, sum(r) AS g0, sum(w) AS w0${names.map((name, each) => `, sum(r * ${name}) AS g${each + 1}, sum(w * ${name}) AS w${each + 1}`).join("")}`;
+  // A few columns need one statement for everything, many a statement of their own for the slope.
+  const together = pairs.length + 2 * names.length + 4 <= MOST_RESULTS;
   const products = chunks(pairs, MOST_RESULTS).map((part): CrossStatement => ({
-    sql: `SELECT ${part.map(([i, j], place) => `sum(w * ${names[i - 1]!} * ${names[j - 1]!}) AS h${place}`).join(", ")} FROM ${inner}`,
-    kind: "numbers", pairs: part, categories: [], withSlope: false,
+    sql: `SELECT ${together ? `${slope}, ` : ""}${part.map(([i, j], place) => `sum(w * ${names[i - 1]!} * ${names[j - 1]!}) AS h${place}`).join(", ")} FROM ${inner}`,
+    kind: "numbers", pairs: part, categories: [], withSlope: together,
   }));
   const byLevel = categories.map((name, index): CrossStatement => ({
     sql: `SELECT ${name} AS code, sum(r) AS r, sum(w) AS w${names.map((each, place) => `, sum(w * ${each}) AS w${place + 1}`).join("")} FROM ${inner} GROUP BY 1`,
@@ -177,5 +183,6 @@ export function curvatureSql(source: AskedTable, design: Design, coefficients: F
     sql: `SELECT ${left} AS code, ${right} AS other, sum(w) AS w FROM ${inner} GROUP BY 1, 2`,
     kind: "levels", pairs: [], categories: [i, j], withSlope: false,
   })));
-  return [{ sql: `SELECT ${slope} FROM ${inner}`, kind: "numbers", pairs: [], categories: [], withSlope: true }, ...products, ...byLevel, ...byLevels];
+  const alone: CrossStatement = { sql: `SELECT ${slope} FROM ${inner}`, kind: "numbers", pairs: [], categories: [], withSlope: true };
+  return [...(together && products.length > 0 ? [] : [alone]), ...products, ...byLevel, ...byLevels];
 }

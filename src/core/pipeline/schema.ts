@@ -71,7 +71,7 @@ const candidate = z.strictObject({
     ridge: z.number().min(0).default(0).describe("Penalty on squared coefficients, measured per standard deviation: mean loss + ridge / 2 * sum of (coefficient * deviation)^2."),
     tolerance: z.number().gt(0).default(1e-10).describe("Training ends when no standardised coefficient is further than this from the solution."),
     most_passes: z.int().min(1).default(60).describe("Passes over the rows after which training gives up."),
-    sample_rows: z.int().min(1000).default(30000).describe("Rows of the sample on which the curvature is measured."),
+    sample_rows: z.int().min(1000).default(50000).describe("Rows of the sample on which the curvature is measured."),
     reference: z.record(z.string(), z.string()).default({}).describe("Per category column, the category others are measured against. The alphabetically first when left out."),
     most_levels: z.int().min(2).max(100000).default(5000).describe("Most categories that a text column may have to be a feature."),
   }).prefault({}),

@@ -1,12 +1,12 @@
 import { allOf, call, cast, column, isNotNull, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
-import { aggregateRows, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
+import { aggregateRows, filter, label, outputColumns, project, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
 import { prune } from "../relation/prune";
 import { belongsTo, DRAW_COLUMN, PART_COLUMN, type LearnQuestion } from "../steps/step";
 import { binary, integer } from "../expression/ast";
 import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import type { CheckedPlan, SourceUse } from "./plan";
-import { drawExpression, partExpression, TRAINING_PART } from "./split";
+import { TRAINING_PART, withSplit } from "./split";
 
 export const TARGET_COLUMN = "ravlen_target";
 
@@ -54,11 +54,7 @@ export function baseRelation(plan: CheckedPlan): Relation {
   const builder = new PlanBuilder(plan);
   const rows = filter(builder.main({ learned: {}, toStep: plan.learnsFrom }), plan.train);
   const needed = columnsNeededFrom(plan, rows);
-  const split = withColumns(prune(rows, needed), [
-    { name: PART_COLUMN, expression: partExpression(plan.file) },
-    { name: DRAW_COLUMN, expression: cast(drawExpression(plan.file), "double precision") },
-  ]);
-  return label(split, "rows to learn from");
+  return label(withSplit(prune(rows, needed), plan.file), "rows to learn from");
 }
 
 /** Columns that anything after the base still reads. */
@@ -99,10 +95,7 @@ function trainingAggregate(input: Relation, asked: LearnQuestion): Relation {
 function prepared(plan: CheckedPlan, learned: LearnedValues, base: TableReference | undefined): Relation {
   const builder = new PlanBuilder(plan);
   if (base) return builder.main({ learned, fromStep: plan.learnsFrom, start: fromBase(plan, base) });
-  return withColumns(filter(builder.main({ learned }), plan.train), [
-    { name: PART_COLUMN, expression: partExpression(plan.file) },
-    { name: DRAW_COLUMN, expression: cast(drawExpression(plan.file), "double precision") },
-  ]);
+  return withSplit(filter(builder.main({ learned }), plan.train), plan.file);
 }
 
 /** For each value of a category column in training rows, how often it occurs: (level, rows). */

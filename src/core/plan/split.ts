@@ -1,6 +1,8 @@
 import { binary, call, cast, column, double, integer, text, when, type Expression } from "../expression/ast";
 import { md5 } from "../hash";
 import type { PipelineFile } from "../pipeline/schema";
+import { fence, outputColumns, project, withColumns, type Relation } from "../relation/relation";
+import { DRAW_COLUMN, PART_COLUMN } from "../steps/step";
 
 /** Stands between the parts of a composite key, so that ("a", "bc") and ("ab", "c") differ. */
 const SEPARATOR = "\u001f";
@@ -8,9 +10,8 @@ const SEPARATOR = "\u001f";
 export const TRAINING_PART = 0;
 export const HOLDOUT_PART = 1;
 
-/** Text of the columns that decide membership, prefixed with the seed; the same in SQL and in {@link drawOf}. */
-function digest(file: PipelineFile): Expression {
-  const names = file.holdout.by === "group" && file.roles.group !== undefined ? [file.roles.group] : file.roles.key;
+/** Digest of the columns that decide membership, prefixed with the seed; the same in SQL and in {@link drawOf}. */
+function digest(file: PipelineFile, names: readonly string[]): Expression {
   return call("md5", call("concat", text(`${file.holdout.seed}`), ...names.flatMap((name) => [text(SEPARATOR), cast(column(name), "text")])));
 }
 
@@ -19,19 +20,28 @@ function fraction(hash: Expression, first: number): Expression {
   return binary(call("hex_to_bigint", call("substr", hash, integer(first), integer(8))), "/", double(4294967296));
 }
 
+/** The digest that {@link withSplit} computes once a row; it goes no further. */
+const DIGEST = "ravlen_digest";
+
 /** 0 for training rows, 1 for holdout rows. Depends on the key, group or time of the row alone, never on other rows. */
-export function partExpression(file: PipelineFile): Expression {
+function partExpression(file: PipelineFile): Expression {
   const { holdout, roles } = file;
+  const byGroup = holdout.by === "group" && roles.group !== undefined;
   const held = holdout.by === "time" && roles.time !== undefined
     ? binary(column(roles.time), ">=", cast(text(holdout.from ?? ""), "timestamptz"))
-    : binary(fraction(digest(file), 1), "<", double(holdout.share));
+    : binary(fraction(byGroup ? digest(file, [roles.group!]) : column(DIGEST), 1), "<", double(holdout.share));
   return cast(when(held, integer(HOLDOUT_PART), integer(TRAINING_PART)), "smallint");
 }
 
-/** A second number in [0, 1) per row, from other digits of the key's digest: for samples that are the same every time. */
-export function drawExpression(file: PipelineFile): Expression {
-  const names = file.roles.key.flatMap((name) => [text(SEPARATOR), cast(column(name), "text")]);
-  return fraction(call("md5", call("concat", text(`${file.holdout.seed}`), ...names)), 9);
+/** Rows with two more columns: on which side of the holdout they are, and a number in [0, 1) for samples that are the same every time. */
+export function withSplit(rows: Relation, file: PipelineFile): Relation {
+  const digested = fence(withColumns(rows, [{ name: DIGEST, expression: digest(file, file.roles.key) }]));
+  return project(digested, [
+    ...outputColumns(rows).map((name) => ({ name, expression: column(name) })),
+    { name: PART_COLUMN, expression: partExpression(file) },
+    // Other digits of the same digest than those that decide the side.
+    { name: DRAW_COLUMN, expression: cast(fraction(column(DIGEST), 9), "double precision") },
+  ]);
 }
 
 /**

@@ -1,6 +1,7 @@
 import { column, type Expression } from "../expression/ast";
 import { printExpression, type PrintContext } from "../expression/print";
 import { countColumnUses, mapExpression, substitute } from "../expression/visit";
+import { FENCE } from "../sql/fence";
 import { isUsableIdentifier, quoteIdentifier, quoteTable } from "../sql/quote";
 import { type NamedExpression, type Relation } from "./relation";
 
@@ -47,7 +48,7 @@ class Printer {
         return { ...inner, labels: [...inner.labels, relation.name] };
       }
       case "fence":
-        return this.asCte({ ...this.block(relation.input), fenced: true });
+        return this.asFenced(this.block(relation.input));
       case "project": {
         const input = this.foldable(this.block(relation.input), relation.items.map((item) => item.expression));
         const definitions = definitionsOf(input);
@@ -108,6 +109,13 @@ class Printer {
     return this.source(quoteIdentifier(name), name, block.items.map((item) => item.name), block.labels);
   }
 
+  /** A sub-select in place: as a common table expression, PostgreSQL would write its rows down first. */
+  private asFenced(block: Block): Block {
+    const name = this.free(block.labels.at(-1) ?? "rows");
+    const sql = this.select({ ...block, fenced: true });
+    return this.source(`(\n${sql}\n)`, name, block.items.map((item) => item.name), block.labels);
+  }
+
   private source(from: string, alias: string, columns: readonly string[], labels: readonly string[]): Block {
     return { from, alias, joins: [], where: [], labels, items: columns.map((name) => ({ name, expression: column(name, alias) })) };
   }
@@ -134,10 +142,10 @@ class Printer {
       return `${this.print(expression)}${same ? "" : ` AS ${quoteIdentifier(item.name)}`}`;
     });
     const alias = block.from === quoteIdentifier(block.alias) || (block.joins.length === 0 && block.from.endsWith(`.${quoteIdentifier(block.alias)}`)) ? "" : ` AS ${quoteIdentifier(block.alias)}`;
+    if (block.fenced) items.push(FENCE);
     const lines = [`SELECT ${items.length > 0 ? items.join(", ") : "NULL::boolean AS \"nothing\""}`, `FROM ${block.from}${alias}`, ...block.joins];
     if (block.where.length > 0) lines.push(`WHERE ${block.where.map((each) => this.conjunct(bare(each))).join(" AND ")}`);
     if (block.groupBy && block.groupBy.length > 0) lines.push(`GROUP BY ${block.groupBy.map((each) => this.print(bare(each))).join(", ")}`);
-    if (block.fenced) lines.push("OFFSET 0");
     return lines.join("\n");
   }
 
