@@ -40,7 +40,7 @@ export default async function TodayPage() {
         </section>
       )}
       {pipelines.length === 0 && <Empty title="Begin with a pipeline."><Link href="/tables">Look at the tables</Link>, then write a <Link href="/pipelines/new">new pipeline</Link>, or save a file with <code>./ravlen save FILE</code>.</Empty>}
-      <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
+      {pipelines.length > 0 && <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
         <section aria-label="Prediction tables">
           <h2>How fresh predictions are</h2>
           {tables.length === 0 ? <p className="mt-1 text-faded">Nothing has been delivered yet. Put a version in service and score.</p> : (
@@ -59,7 +59,7 @@ export default async function TodayPage() {
             </table>
           )}
         </section>
-      </div>
+      </div>}
       {runs.length > 0 && <section className="mt-8" aria-label="Recent runs"><h2>What ran</h2><RunTable runs={runs.slice(0, 12)} names={names} /></section>}
     </div>
   );

@@ -49,3 +49,6 @@ function coarse(milliseconds: number): string {
   const hours = Math.round(minutes / 60);
   return hours < 48 ? `${hours} h` : `${Math.round(hours / 24)} days`;
 }
+
+/** Metrics as people write them, by their names in the file. */
+export const METRIC_NAMES = { auc: "AUC", average_precision: "average precision", log_loss: "log loss", brier: "Brier score" } as const;

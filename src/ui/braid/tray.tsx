@@ -44,7 +44,7 @@ export function Tray({ pipeline, version, crossing, touched, thread }: Props) {
   }, [pipeline, version, strand, after]);
   if (!crossing) return <div className="h-16 shrink-0 px-4 py-3 text-faded">Choose a step above, or press → in the Braid, to see its settings, the rows after it, what it learned and its SQL.</div>;
   return (
-    <Tabs.Root value={tab} onValueChange={(value) => void setTab(value)} id="tray" tabIndex={-1} className="flex h-[300px] shrink-0 flex-col outline-none" data-testid="tray">
+    <Tabs.Root value={tab} onValueChange={(value) => void setTab(value)} id="tray" tabIndex={-1} className="flex h-[272px] shrink-0 flex-col outline-none" data-testid="tray">
       <div className="flex items-center gap-4 border-b border-rule px-4">
         <h2 className="min-w-0 truncate py-2"><span className="text-faded">{crossing.strand} · {crossing.position + 1}</span> {crossing.name}</h2>
         <Tabs.List className="ml-auto flex" aria-label="About this step">

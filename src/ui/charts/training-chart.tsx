@@ -20,7 +20,14 @@ export function TrainingChart({ passes }: { readonly passes: readonly PassPoint[
     <div className="flex flex-wrap gap-6">
       <figure><figcaption className="font-medium">Mean log loss</figcaption><LineChart label="Mean log loss per pass" xName="pass" yName="loss" series={lines((each) => each.loss)} height={220} /></figure>
       <figure><figcaption className="font-medium">Largest gradient</figcaption><LineChart label="Largest gradient per pass" xName="pass" yName="gradient (log scale)" logY series={lines((each) => Math.max(each.gradientNorm, 1e-17))} height={220} /></figure>
-      <p className="w-full text-sm text-faded"><svg width="26" height="8" className="inline" aria-hidden><line x1="0" x2="26" y1="4" y2="4" stroke="var(--weld)" strokeDasharray="4 3" strokeWidth="2" /></svg> passes over the fixed sample &nbsp; <svg width="26" height="8" className="inline" aria-hidden><line x1="0" x2="26" y1="4" y2="4" stroke="var(--woad)" strokeWidth="2" /></svg> passes over all rows</p>
+      <p className="flex w-full gap-5 text-sm text-faded">
+        {sample.length > 0 && <Key stroke="var(--weld)" dash="4 3">passes over the fixed sample</Key>}
+        {all.length > 0 && <Key stroke="var(--woad)">passes over all rows</Key>}
+      </p>
     </div>
   );
+}
+
+function Key({ stroke, dash, children }: { readonly stroke: string; readonly dash?: string; readonly children: string }) {
+  return <span className="inline-flex items-center gap-2"><svg width="26" height="8" aria-hidden><line x1="0" x2="26" y1="4" y2="4" stroke={stroke} strokeDasharray={dash} strokeWidth="2" /></svg>{children}</span>;
 }

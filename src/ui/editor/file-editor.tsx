@@ -61,7 +61,7 @@ export function FileEditor({ text, words, pipeline }: Props) {
         setChecking(false);
       }
     }, { delay: CHECK_PAUSE_MILLISECONDS });
-    return [yaml(), check, lintGutter(), autocompletion({ override: [completionOf(words)] }), EditorView.contentAttributes.of({ "aria-label": "Pipeline file" }), ...editorLook];
+    return [yaml(), check, lintGutter(), EditorView.lineWrapping, autocompletion({ override: [completionOf(words)] }), EditorView.contentAttributes.of({ "aria-label": "Pipeline file" }), ...editorLook];
   }, [words]);
   const goTo = (found: Problem): void => {
     const editor = view.current;

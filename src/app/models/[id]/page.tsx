@@ -9,7 +9,7 @@ import { modelById } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { ServiceButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
-import { count, figure, moment, share } from "@/ui/basic/format";
+import { count, figure, METRIC_NAMES, moment, share } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { TrainingChart } from "@/ui/charts/training-chart";
 import { CoefficientTable } from "@/ui/judge/coefficient-table";
@@ -50,7 +50,7 @@ export default async function ModelPage({ params }: { readonly params: Promise<{
       <dl className="mb-6 grid grid-cols-5 gap-x-8 border-y border-rule py-3">
         {figures.map(([name, value, beside]) => <div key={name}><dt className="text-sm text-faded">{name}</dt><dd className="figure text-xl" data-testid={name}>{value}</dd><dd className="text-xs text-faded">{beside}</dd></div>)}
       </dl>
-      {success && <p className="-mt-3 mb-6 text-sm"><span className={met ? "text-moss" : "text-madder"}>{met ? "The brief’s measure of success is met" : "The brief’s measure of success is not met"}</span>: {success.metric.replaceAll("_", " ")} {success.at_least !== undefined ? `at least ${success.at_least}` : `at most ${success.at_most}`}, reached {figure(reached)}.</p>}
+      {success && <p className="-mt-3 mb-6 text-sm"><span className={met ? "text-moss" : "text-madder"}>{met ? "The brief’s measure of success is met" : "The brief’s measure of success is not met"}</span>: {METRIC_NAMES[success.metric]} {success.at_least !== undefined ? `at least ${success.at_least}` : `at most ${success.at_most}`}, reached {figure(reached)}.</p>}
       <ThresholdDesk buckets={model.buckets} metrics={metrics} threshold={parsed.ok ? (parsed.value.file.delivery[0]?.threshold ?? 0.5) : 0.5} />
       <section className="mt-10" aria-label="Coefficients">
         <h2>Coefficients</h2>

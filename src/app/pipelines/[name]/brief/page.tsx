@@ -1,6 +1,7 @@
 import Link from "next/link";
 import { pageOf } from "@/server/stages";
 import { Empty } from "@/ui/basic/empty";
+import { METRIC_NAMES } from "@/ui/basic/format";
 import { Problems } from "@/ui/basic/problems";
 
 export default async function BriefPage({ params }: { readonly params: Promise<{ name: string }> }) {
@@ -16,7 +17,7 @@ export default async function BriefPage({ params }: { readonly params: Promise<{
       {brief.row && <p className="mt-4"><span className="text-faded">One row is: </span>{brief.row}</p>}
       {brief.moment && <p className="mt-2"><span className="text-faded">Predicted: </span>{brief.moment.when}{brief.moment.column && <> (<code>{brief.moment.column}</code>)</>}</p>}
       {brief.users && <p className="mt-2"><span className="text-faded">For: </span>{brief.users}</p>}
-      {success && <p className="mt-2"><span className="text-faded">A success is: </span>{success.metric.replaceAll("_", " ")} on the holdout of {success.at_least !== undefined ? `at least ${success.at_least}` : `at most ${success.at_most}`}</p>}
+      {success && <p className="mt-2"><span className="text-faded">A success is: </span>{METRIC_NAMES[success.metric]} on the holdout of {success.at_least !== undefined ? `at least ${success.at_least}` : `at most ${success.at_most}`}</p>}
       {brief.expectations && brief.expectations.length > 0 && <><h3 className="mt-6 font-medium">Expected beforehand</h3><ol className="mt-1 list-decimal pl-6">{brief.expectations.map((each) => <li key={each}>{each}</li>)}</ol></>}
       {roles.exclude.length > 0 && <><h3 className="mt-6 font-medium">Left out of the features</h3><ul className="mt-1 space-y-1">{roles.exclude.map((each) => <li key={each.column}><code className="text-base">{each.column}</code>: {each.because}</li>)}</ul></>}
       <p className="mt-8 font-sans text-sm"><Link href={edit}>Edit in the file</Link></p>
