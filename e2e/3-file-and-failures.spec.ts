@@ -1,4 +1,7 @@
 import { expect, test, type Page } from "@playwright/test";
+import { readFileSync } from "node:fs";
+import path from "node:path";
+import pg from "pg";
 
 const BRAID = "/pipelines/uncollected-72h/braid?file=true";
 const editor = (page: Page) => page.getByLabel("Pipeline file");
@@ -95,6 +98,26 @@ test("a run that fails says what happened and what to do, on its page and on Tod
   await page.getByRole("button", { name: "Run again" }).click();
   await expect(page).toHaveURL(/\/runs\//);
   await expect(page.getByText("again", { exact: true })).toBeVisible();
+});
+
+test("a run that waits for a locked table shows where it is, and can be cancelled", async ({ page }) => {
+  const home = process.env["RAVLEN_HOME"] ?? ".ravlen";
+  const { databasePort } = JSON.parse(readFileSync(path.join(home, "instance.json"), "utf8")) as { databasePort: number };
+  const somebody = new pg.Client({ host: "127.0.0.1", port: databasePort, user: "ravlen_admin", password: readFileSync(path.join(home, "superuser-password"), "utf8").trim(), database: "ravlen_warehouse" });
+  await somebody.connect();
+  try {
+    await page.goto("/pipelines/uncollected-72h/train");
+    await somebody.query("BEGIN; LOCK TABLE larkmere.recipients IN ACCESS EXCLUSIVE MODE");
+    await page.getByRole("button", { name: /^Train/ }).click();
+    await expect(page.getByTestId("run-state")).toHaveText("running");
+    await expect(page.getByRole("list", { name: "Steps of the run" })).toContainText("running");
+    await page.getByRole("button", { name: "Cancel" }).click();
+    await expect(page.getByTestId("run-state")).toHaveText("cancelled", { timeout: 30_000 });
+    await expect(page.getByText("Cancelled; scratch tables were dropped and nothing was delivered.")).toBeVisible();
+    await expect(page.getByRole("button", { name: "Run again" })).toBeVisible();
+  } finally {
+    await somebody.end();
+  }
 });
 
 test("what does not exist is said, with a way back", async ({ page }) => {

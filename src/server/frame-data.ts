@@ -6,8 +6,15 @@ import { appContext } from "./context";
 
 const STAGES = ["brief", "braid", "train", "compare", "deliver", "history"] as const;
 
-/** What the frame around every page shows: places to go, what runs now, the demo's clock. */
-export async function frameData() {
+export type FrameData = Awaited<ReturnType<typeof readFrame>>;
+
+/** Shown around a page that says itself what is wrong. */
+const BARE: FrameData = { destinations: [], running: { runs: [], waiting: 0 }, clock: null };
+
+/** What the frame around every page shows: places to go, what runs now, the demo's clock. Bare while the database is away. */
+export const frameData = (): Promise<FrameData> => readFrame().catch(() => BARE);
+
+async function readFrame() {
   const context = await appContext();
   const { db } = context.store;
   const [pipelines, recent, offset, catalog] = await Promise.all([listPipelines(db), listRuns(db, { limit: 30 }), clockOffset(db), readCatalog(context.warehouse).catch(() => ({ tables: [] }))]);
