@@ -79,6 +79,8 @@ export function braidOf(plan: CheckedPlan): Braid {
 class Weaver {
   private readonly crossings: Crossing[] = [];
   private readonly threads: OpenThread[] = [];
+  /** The crossing at which another strand last takes from a strand. */
+  private readonly takenAt = new Map<string, number>();
   /** Threads at the current end of each strand, by column name. */
   private readonly ends = new Map<string, Map<string, OpenThread>>();
 
@@ -125,6 +127,7 @@ class Weaver {
     for (const name of shape.reads) mark(current.get(name), "reads");
     const settings = step.settings as { with?: unknown };
     const other = step.kind === "join" ? this.ends.get(String(settings.with)) : undefined;
+    if (other) this.takenAt.set(String(settings.with), at);
     const before = new Map(current);
     for (const [from, to] of renames) {
       const thread = before.get(from);
@@ -171,11 +174,11 @@ class Weaver {
       if (role) thread.role = role.role;
       if (role?.because) thread.because = role.because;
     }
-    // A side strand's columns that nobody joined end where the strand does.
+    // A side strand's columns that nobody took over end where the strand is joined.
     const living = new Set(main.values());
     for (const thread of this.threads) {
       if (living.has(thread)) continue;
-      const last = this.crossings.filter((each) => each.strand === thread.strand).at(-1)?.index ?? -1;
+      const last = this.takenAt.get(thread.strand) ?? this.crossings.filter((each) => each.strand === thread.strand).at(-1)?.index ?? this.crossings.length;
       this.close(thread, Math.max(last, thread.stretches.at(-1)?.from ?? -1));
     }
     const order = [this.plan.main, ...this.plan.strands.filter((each) => each !== this.plan.main)];

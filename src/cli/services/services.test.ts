@@ -1,0 +1,57 @@
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { createServer } from "node:net";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { columnsOfText } from "../output";
+import { KeptChild } from "./children";
+import { freePort } from "./ports";
+
+const folder = mkdtempSync(path.join(tmpdir(), "ravlen-services-"));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+test("a port that is taken is stepped over", async () => {
+  const wanted = await freePort(55_000);
+  const server = createServer();
+  await new Promise<void>((resolve) => server.listen(wanted, "127.0.0.1", resolve));
+  try {
+    expect(await freePort(wanted)).toBeGreaterThan(wanted);
+  } finally {
+    await new Promise((resolve) => server.close(resolve));
+  }
+  expect(await freePort(wanted)).toBe(wanted);
+});
+
+describe("a kept child", () => {
+  const script = (name: string, body: string): string => {
+    const file = path.join(folder, `${name}.mjs`);
+    writeFileSync(file, body);
+    return file;
+  };
+  const child = (name: string, body: string, lines: string[]): KeptChild => new KeptChild({ name, script: script(name, body), home: folder, env: { STARTS: path.join(folder, `${name}.starts`) }, say: (line) => void lines.push(line) });
+  const STEADY = 'import { appendFileSync } from "node:fs"; appendFileSync(process.env.STARTS, "x"); process.send("ready"); setInterval(() => {}, 1000); process.on("SIGTERM", () => process.exit(0));';
+
+  test("is started again when it is killed, and not when it is stopped", async () => {
+    const lines: string[] = [];
+    const kept = child("steady", STEADY, lines);
+    await kept.start();
+    const first = kept.pid!;
+    process.kill(first, "SIGKILL");
+    const end = Date.now() + 20_000;
+    while (kept.pid === first && Date.now() < end) await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(kept.pid).not.toBe(first);
+    expect(lines).toEqual(["the steady ended (SIGKILL); starting it again"]);
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    await kept.stop();
+    expect(readFileSync(path.join(folder, "steady.starts"), "utf8")).toBe("xx");
+    expect(() => process.kill(kept.pid!, 0)).toThrow();
+  });
+
+  test("that never gets ready is reported with its log, not tried for ever", async () => {
+    await expect(child("broken", 'console.error("no database"); process.exit(3);', []).start()).rejects.toThrow(/the broken did not start \(3\); see .*broken\.log/);
+    expect(readFileSync(path.join(folder, "broken.log"), "utf8")).toContain("no database");
+  });
+});
+
+test("columns of text are lined up, numbers to the right", () => {
+  expect(columnsOfText([["name", "rows"], ["a", "12"], ["longer", "1,234"]])).toBe("name    rows\na          12\nlonger  1,234");
+});

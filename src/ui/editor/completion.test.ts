@@ -1,0 +1,34 @@
+import { CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
+import { EditorState } from "@codemirror/state";
+import { completionOf } from "./completion";
+
+const words = {
+  steps: [{ kind: "fill", title: "Fill missing values", settings: [{ name: "columns", help: "Which" }, { name: "with", help: "What" }] }, { kind: "drop", title: "Drop columns", settings: [{ name: "columns", help: "Which" }] }],
+  parts: [{ name: "strands", help: "" }, { name: "roles", help: "" }],
+  tables: ["larkmere.parcels"],
+  columns: [{ name: "weight_g", table: "parcels", type: "integer" }],
+  functions: [{ name: "coalesce", usage: "coalesce(value, ...)" }],
+};
+
+/** What is offered where a text has a bar. */
+async function offered(text: string, explicit = true): Promise<readonly string[]> {
+  const place = text.indexOf("|");
+  const state = EditorState.create({ doc: text.replace("|", "") });
+  const result = (await completionOf(words)(new CompletionContext(state, place, explicit))) as CompletionResult | null;
+  return result?.options.map((each) => each.label) ?? [];
+}
+
+test.each([
+  ["kinds of steps after do", "steps:\n  - do: f|", ["fill", "drop"]],
+  ["tables after from", "  from: lark|", ["larkmere.parcels"]],
+  ["parts of the file at the margin", "ro|", ["strands", "roles"]],
+  ["settings of the step a line belongs to", "steps:\n  - do: fill\n    wi|", ["columns", "with"]],
+  ["settings of the nearest step only", "steps:\n  - do: fill\n    columns: [a]\n  - do: drop\n    col|", ["columns"]],
+  ["columns and functions in a value", "      where: coal|", ["weight_g", "coalesce"]],
+])("%s", async (_what, text, labels) => {
+  expect(await offered(text)).toEqual(labels);
+});
+
+test("nothing is offered unasked where nothing has been typed", async () => {
+  expect(await offered("  |", false)).toEqual([]);
+});
