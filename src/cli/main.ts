@@ -1,4 +1,5 @@
 import { Command } from "commander";
+import { errorText } from "@/runs/failure";
 import { addBenchCommand } from "./commands/bench";
 import { addFileCommands } from "./commands/files";
 import { addRunCommands } from "./commands/runs";
@@ -13,6 +14,6 @@ addTestCommand(program);
 addBenchCommand(program);
 
 program.parseAsync(process.argv).catch((error: unknown) => {
-  process.stderr.write(`ravlen: ${error instanceof Error ? error.message : String(error)}\n`);
+  process.stderr.write(`ravlen: ${errorText(error)}\n`);
   process.exit(1);
 });

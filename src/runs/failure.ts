@@ -1,11 +1,17 @@
-import { problem, ProblemError, type Problem } from "@/core/problem";
+import { describeProblem, problem, ProblemError, type Problem } from "@/core/problem";
 
 const DATABASE_GONE = new Set(["57P01", "57P02", "57P03", "ECONNREFUSED", "ECONNRESET", "EPIPE", "ETIMEDOUT", "08000", "08001", "08003", "08004", "08006"]);
 
 const codeOf = (error: unknown): string | undefined => (typeof error === "object" && error !== null && "code" in error ? String(error.code) : undefined);
 
+/** The driver's own error: queries of our own data wrap it in one that only repeats the statement. */
+function rootOf(error: unknown): unknown {
+  return error instanceof Error && error.cause !== undefined && !(error instanceof ProblemError) ? rootOf(error.cause) : error;
+}
+
 /** Whether the database went away, so that the same work may succeed later. */
-export function isConnectionLoss(error: unknown): boolean {
+export function isConnectionLoss(wrapped: unknown): boolean {
+  const error = rootOf(wrapped);
   const code = codeOf(error);
   if (code !== undefined && DATABASE_GONE.has(code)) return true;
   return error instanceof Error && /connection terminated|terminating connection|client has encountered a connection error|timeout exceeded when trying to connect/i.test(error.message);
@@ -21,8 +27,16 @@ const HINTS: Readonly<Record<string, string>> = {
   "55P03": "A table is locked by someone else; run again when they are done.",
 };
 
+/** What a command line says of an error: problems with what to do, else the error's own words. */
+export function errorText(error: unknown): string {
+  if (error instanceof ProblemError || isConnectionLoss(error)) return problemsOf(error).map(describeProblem).join("\n");
+  const root = rootOf(error);
+  return root instanceof Error ? root.message : String(root);
+}
+
 /** What failed, in words for people; the database's own message is kept. */
-export function problemsOf(error: unknown): readonly Problem[] {
+export function problemsOf(wrapped: unknown): readonly Problem[] {
+  const error = rootOf(wrapped);
   if (error instanceof ProblemError) return error.problems;
   if (isConnectionLoss(error)) return [problem("warehouse_lost", "The connection to the database was lost.", "Run again when it is back. Nothing was half-written.")];
   const code = codeOf(error);

@@ -9,7 +9,7 @@ const STAGES = ["brief", "braid", "train", "compare", "deliver", "history"] as c
 export type FrameData = Awaited<ReturnType<typeof readFrame>>;
 
 /** Shown around a page that says itself what is wrong. */
-const BARE: FrameData = { destinations: [], running: { runs: [], waiting: 0 }, clock: null };
+const BARE: FrameData = { destinations: [], running: { runs: [], waiting: 0, away: true }, clock: null };
 
 /** What the frame around every page shows: places to go, what runs now, the demo's clock. Bare while the database is away. */
 export const frameData = (): Promise<FrameData> => readFrame().catch(() => BARE);
@@ -29,6 +29,7 @@ async function readFrame() {
     running: {
       runs: active.map((run) => ({ id: run.id, label: `${run.kind === "train" ? "training" : "scoring"} ${names.get(run.pipelineId) ?? ""}` })),
       waiting: recent.filter((run) => run.state === "queued").length,
+      away: false,
     },
     clock: offset === 0 ? null : `${new Date(Date.now() + offset).toISOString().slice(0, 16).replace("T", " ")} UTC`,
   };

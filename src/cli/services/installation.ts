@@ -6,7 +6,7 @@ import { readWarehouse, saveWarehouse } from "@/store/settings";
 import { buildPages } from "./build";
 import { KeptChild } from "./children";
 import { freePort } from "./ports";
-import { adminLogin, startPostgres, stopPostgres, type AdminLogin } from "./postgres";
+import { adminLogin, keepPostgres, startPostgres, stopPostgres, type AdminLogin } from "./postgres";
 import { encryptionKey, provisionStore, provisionWarehouse } from "./provision";
 
 export const say = (line: string): void => void process.stderr.write(`ravlen: ${line}\n`);
@@ -74,6 +74,7 @@ export async function startInstallation(options: StartOptions): Promise<Running>
   await store.pool.end();
   const context = await openContext(instance);
   const children: KeptChild[] = [];
+  const unwatch = keepPostgres(home, folder, databasePort, say);
   const add = async (name: string, script: string): Promise<void> => {
     const child = new KeptChild({ name, script: path.join(root, script), home, env: { RAVLEN_HOME: home }, say });
     children.push(child);
@@ -86,6 +87,7 @@ export async function startInstallation(options: StartOptions): Promise<Running>
     },
     startWeb: () => add("web", "src/cli/web.ts"),
     stop: async () => {
+      unwatch();
       await Promise.all(children.map((child) => child.stop()));
       await closeContext(context);
       stopPostgres(folder);

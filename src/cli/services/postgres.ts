@@ -89,6 +89,33 @@ export function stopPostgres(folder: PostgresFolder): void {
   }
 }
 
+/** Whether the server of a data folder lives: the first line of its file is its process. */
+function isAlive(folder: PostgresFolder): boolean {
+  try {
+    process.kill(Number(readFileSync(path.join(folder.data, "postmaster.pid"), "utf8").split("\n")[0]), 0);
+    return true;
+  } catch (error) {
+    // A process of another user is alive, too.
+    return (error as NodeJS.ErrnoException).code === "EPERM";
+  }
+}
+
+const WATCH_MILLISECONDS = 3000;
+
+/** Starts the server again on its port when it has gone away; gives the means to stop watching. */
+export function keepPostgres(home: string, folder: PostgresFolder, port: number, say: (line: string) => void): () => void {
+  let starting = false;
+  const timer = setInterval(() => {
+    if (starting || isAlive(folder)) return;
+    starting = true;
+    say("the database ended; starting it again");
+    startPostgres(home, () => Promise.resolve(port), say).catch((error: unknown) => say(String(error))).finally(() => {
+      starting = false;
+    });
+  }, WATCH_MILLISECONDS);
+  return () => clearInterval(timer);
+}
+
 export interface AdminLogin {
   readonly host: string;
   readonly port: number;

@@ -5,6 +5,8 @@ import { useRunEvents } from "./use-run-events";
 export interface RunningNow {
   readonly runs: readonly { readonly id: string; readonly label: string }[];
   readonly waiting: number;
+  /** Whether the database that knows could not be asked. */
+  readonly away: boolean;
 }
 
 /** What is running now, quietly; and the demo's clock, where there is one. */
@@ -13,7 +15,7 @@ export function RunningStrip({ running, clock }: { readonly running: RunningNow;
   const [first] = running.runs;
   return (
     <div className="flex items-center gap-3 text-[0.86rem] text-faded" aria-live="polite">
-      {first ? <Link href={`/runs/${first.id}`} className="text-woad">{first.label}{running.runs.length > 1 ? ` and ${running.runs.length - 1} more` : ""}</Link> : <span>{running.waiting > 0 ? `${running.waiting} waiting` : "nothing running"}</span>}
+      {first ? <Link href={`/runs/${first.id}`} className="text-woad">{first.label}{running.runs.length > 1 ? ` and ${running.runs.length - 1} more` : ""}</Link> : <span>{running.away ? "the database is away" : running.waiting > 0 ? `${running.waiting} waiting` : "nothing running"}</span>}
       {clock && <span title="The demo's clock stands at the end of its data when it is started" className="border-l border-rule pl-3">demo clock {clock}</span>}
     </div>
   );
