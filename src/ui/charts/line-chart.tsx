@@ -20,6 +20,8 @@ interface Props {
   readonly xDomain?: readonly [number, number];
   readonly yDomain?: readonly [number, number];
   readonly logY?: boolean;
+  /** Whether the horizontal axis counts something, so that only whole numbers are marked. */
+  readonly counted?: boolean;
   readonly width?: number;
   readonly height?: number;
   /** A point to show, such as the current threshold. */
@@ -30,7 +32,7 @@ const MARGIN = { top: 10, right: 14, bottom: 34, left: 52 };
 const short = format(".3~g");
 
 /** A plain chart of lines with named axes. */
-export function LineChart({ label, xName, yName, series, xDomain, yDomain, logY = false, width = 380, height = 260, marker }: Props) {
+export function LineChart({ label, xName, yName, series, xDomain, yDomain, logY = false, counted = false, width = 380, height = 260, marker }: Props) {
   const all = series.flatMap((each) => each.points).filter(([, y]) => !logY || y > 0);
   const [x0, x1] = xDomain ?? (extent(all, ([x]) => x) as [number, number]);
   const [y0, y1] = yDomain ?? (extent(all, ([, y]) => y) as [number, number]);
@@ -47,7 +49,7 @@ export function LineChart({ label, xName, yName, series, xDomain, yDomain, logY 
           <text x={MARGIN.left - 6} y={y(tick) + 3.5} textAnchor="end" fontSize="10.5" fontFamily="var(--font-mono)" fill="var(--faded)">{logY ? tick.toExponential(0) : short(tick)}</text>
         </g>
       ))}
-      {x.ticks(5).map((tick) => <text key={tick} x={x(tick)} y={height - MARGIN.bottom + 15} textAnchor="middle" fontSize="10.5" fontFamily="var(--font-mono)" fill="var(--faded)">{short(tick)}</text>)}
+      {x.ticks(5).filter((tick) => !counted || Number.isInteger(tick)).map((tick) => <text key={tick} x={x(tick)} y={height - MARGIN.bottom + 15} textAnchor="middle" fontSize="10.5" fontFamily="var(--font-mono)" fill="var(--faded)">{short(tick)}</text>)}
       <line x1={MARGIN.left} x2={width - MARGIN.right} y1={height - MARGIN.bottom} y2={height - MARGIN.bottom} stroke="var(--rule)" />
       <text x={(MARGIN.left + width - MARGIN.right) / 2} y={height - 4} textAnchor="middle" fontSize="11.5" fill="var(--faded)">{xName}</text>
       <text transform={`translate(12 ${(height - MARGIN.bottom + MARGIN.top) / 2}) rotate(-90)`} textAnchor="middle" fontSize="11.5" fill="var(--faded)">{yName}</text>

@@ -18,8 +18,8 @@ export function TrainingChart({ passes }: { readonly passes: readonly PassPoint[
   ].filter((each) => each.points.length > 0);
   return (
     <div className="flex flex-wrap gap-6">
-      <figure><figcaption className="font-medium">Mean log loss</figcaption><LineChart label="Mean log loss per pass" xName="pass" yName="loss" series={lines((each) => each.loss)} height={220} /></figure>
-      <figure><figcaption className="font-medium">Largest gradient</figcaption><LineChart label="Largest gradient per pass" xName="pass" yName="gradient (log scale)" logY series={lines((each) => Math.max(each.gradientNorm, 1e-17))} height={220} /></figure>
+      <figure><figcaption className="font-medium">Mean log loss</figcaption><LineChart label="Mean log loss per pass" xName="pass" counted yName="loss" series={lines((each) => each.loss)} height={220} /></figure>
+      <figure><figcaption className="font-medium">Largest gradient</figcaption><LineChart label="Largest gradient per pass" xName="pass" counted yName="gradient (log scale)" logY series={lines((each) => Math.max(each.gradientNorm, 1e-17))} height={220} /></figure>
       <p className="flex w-full gap-5 text-sm text-faded">
         {sample.length > 0 && <Key stroke="var(--weld)" dash="4 3">passes over the fixed sample</Key>}
         {all.length > 0 && <Key stroke="var(--woad)">passes over all rows</Key>}
