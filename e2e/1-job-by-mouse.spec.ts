@@ -1,16 +1,7 @@
-import { expect, test, type Page } from "@playwright/test";
+import { expect, test } from "@playwright/test";
+import { watch } from "./watch";
 
 const PIPELINE = "uncollected-72h";
-
-/** Nothing on any page may break silently. */
-function watch(page: Page): string[] {
-  const broken: string[] = [];
-  page.on("pageerror", (error) => broken.push(error.message));
-  page.on("console", (message) => {
-    if (message.type() === "error") broken.push(message.text());
-  });
-  return broken;
-}
 
 const number = (text: string | null): number => Number((text ?? "").replaceAll(",", ""));
 

@@ -1,4 +1,5 @@
 import { expect, test, type Page } from "@playwright/test";
+import { watch } from "./watch";
 
 /** Presses Tab until what has the focus has this name; a control that can not be reached fails the test. */
 async function tabTo(page: Page, name: RegExp, most = 120): Promise<void> {
@@ -28,6 +29,7 @@ async function goTo(page: Page, words: string, url: RegExp): Promise<void> {
 const stage = async (page: Page, name: string): Promise<void> => goTo(page, `uncollected-72h: ${name}`, new RegExp(`/pipelines/uncollected-72h/${name}`));
 
 test("the whole job by keyboard alone", async ({ page }) => {
+  const broken = watch(page);
   await page.goto("/");
   await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
 
@@ -94,4 +96,6 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await goTo(page, "predictions.uncollected_72h", /\/tables\/predictions\/uncollected_72h/);
     await expect(page.getByRole("columnheader", { name: "probability" })).toBeVisible();
   });
+
+  expect(broken).toEqual([]);
 });

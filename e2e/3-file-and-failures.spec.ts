@@ -122,7 +122,7 @@ test("a run that waits for a locked table shows where it is, and can be cancelle
 
 test("what does not exist is said, with a way back", async ({ page }) => {
   for (const url of ["/pipelines/nothing/braid", "/tables/larkmere/nothing", "/models/999999", "/runs/00000000-0000-4000-8000-000000000000", "/nowhere"]) {
-    await page.goto(url);
+    expect((await page.goto(url))!.status()).toBe(404);
     await expect(page.getByRole("heading", { name: "There is nothing here under that name." })).toBeVisible();
     await expect(page.getByRole("main").getByRole("link").first()).toBeVisible();
   }

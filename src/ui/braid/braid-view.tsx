@@ -1,7 +1,7 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useQueryState } from "nuqs";
-import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
+import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
 import type { Braid, Crossing, Thread } from "@/core/plan/braid";
 import { bodyWidth, CROSSING_WIDTH, GROUP_HEIGHT, LABEL_WIDTH, ROLE_WIDTH, rowsOf, THREAD_HEIGHT, type BraidRow } from "./geometry";
 import { Legend } from "./legend";
@@ -27,16 +27,9 @@ export function BraidView({ pipeline, version, braid, action }: { readonly pipel
   const width = bodyWidth(braid);
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: (index) => (rows[index]?.kind === "group" ? GROUP_HEIGHT : THREAD_HEIGHT), overscan: 10 });
 
-  // Where the keys are, also between a key press and the page that shows it: a held arrow key is faster than drawing.
-  const aim = useRef({ step: selected, thread: current ? threads.indexOf(current) : -1 });
-  useEffect(() => {
-    aim.current = { step: selected, thread: threads.findIndex((each) => each.thread.id === threadId) };
-  }, [selected, threadId, threads]);
-
   const choose = useCallback((index: number) => {
     const wanted = braid.crossings[Math.max(0, Math.min(braid.crossings.length - 1, index))];
     if (!wanted) return;
-    aim.current.step = wanted.index;
     void setStep(stepKey(wanted));
     const box = scroller.current;
     if (!box) return;
@@ -47,18 +40,16 @@ export function BraidView({ pipeline, version, braid, action }: { readonly pipel
   }, [braid.crossings, setStep]);
 
   const chooseThread = (position: number): void => {
-    const place = Math.max(0, Math.min(threads.length - 1, position));
-    const wanted = threads[place];
+    const wanted = threads[Math.max(0, Math.min(threads.length - 1, position))];
     if (!wanted) return;
-    aim.current.thread = place;
     void setThreadId(wanted.thread.id);
     virtual.scrollToIndex(wanted.index);
   };
 
   const onKeyDown = (event: KeyboardEvent): void => {
-    const { step: at, thread: on } = aim.current;
+    const on = current ? threads.indexOf(current) : -1;
     const moves: Readonly<Record<string, () => void>> = {
-      ArrowRight: () => choose(at + 1), ArrowLeft: () => choose(at - 1),
+      ArrowRight: () => choose(selected + 1), ArrowLeft: () => choose(selected - 1),
       Home: () => choose(0), End: () => choose(braid.crossings.length - 1),
       ArrowDown: () => chooseThread(on + 1), ArrowUp: () => chooseThread(on - 1),
       Enter: () => document.getElementById("tray")?.focus(),

@@ -1,0 +1,11 @@
+import type { Page } from "@playwright/test";
+
+/** Collects what breaks silently on a page: exceptions, and errors in the console. A test ends by expecting none. */
+export function watch(page: Page): readonly string[] {
+  const broken: string[] = [];
+  page.on("pageerror", (error) => broken.push(error.message));
+  page.on("console", (message) => {
+    if (message.type() === "error") broken.push(message.text());
+  });
+  return broken;
+}
