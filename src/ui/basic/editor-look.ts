@@ -13,6 +13,9 @@ const look = EditorView.theme({
   "&.cm-focused .cm-selectionBackground, .cm-selectionBackground, ::selection": { backgroundColor: "color-mix(in srgb, var(--weld) 30%, transparent) !important" },
   ".cm-tooltip": { backgroundColor: "var(--paper)", color: "var(--ink)", border: "1px solid var(--ink)", borderRadius: "3px" },
   ".cm-tooltip-autocomplete ul li[aria-selected]": { backgroundColor: "var(--weft)", color: "var(--ink)" },
+  ".cm-lint-marker-error, .cm-lint-marker-warning": { content: "normal", fontFamily: "var(--font-mono)", fontWeight: "600", textAlign: "center" },
+  ".cm-lint-marker-error::before": { content: '"!"', color: "var(--madder)" },
+  ".cm-lint-marker-warning::before": { content: '"?"', color: "var(--weld)" },
   ".cm-diagnostic-error": { borderLeftColor: "var(--madder)" },
   ".cm-diagnostic-warning": { borderLeftColor: "var(--weld)" },
 });

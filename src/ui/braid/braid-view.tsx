@@ -1,7 +1,7 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useQueryState } from "nuqs";
-import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
+import { memo, useCallback, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
 import type { Braid, Crossing, Thread } from "@/core/plan/braid";
 import { bodyWidth, CROSSING_WIDTH, GROUP_HEIGHT, LABEL_WIDTH, ROLE_WIDTH, rowsOf, THREAD_HEIGHT, type BraidRow } from "./geometry";
 import { Legend } from "./legend";
@@ -26,6 +26,8 @@ export function BraidView({ pipeline, version, braid, action }: { readonly pipel
   const current = threads.find((each) => each.thread.id === threadId);
   const width = bodyWidth(braid);
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: (index) => (rows[index]?.kind === "group" ? GROUP_HEIGHT : THREAD_HEIGHT), overscan: 10 });
+
+  const touched = useMemo(() => (selected < 0 ? [] : touchedBy(braid, selected)), [braid, selected]);
 
   const choose = useCallback((index: number) => {
     const wanted = braid.crossings[Math.max(0, Math.min(braid.crossings.length - 1, index))];
@@ -72,12 +74,7 @@ export function BraidView({ pipeline, version, braid, action }: { readonly pipel
         <div style={{ width: LABEL_WIDTH + width + ROLE_WIDTH }}>
           <div className="sticky top-0 z-20 flex border-b border-rule bg-linen">
             <div className="sticky left-0 z-10 shrink-0 bg-linen px-3 py-2 text-xs text-faded" style={{ width: LABEL_WIDTH }}>columns ↓ &nbsp; steps →</div>
-            {braid.crossings.map((each) => (
-              <button key={each.index} type="button" tabIndex={-1} onClick={() => choose(each.index)} title={each.sentence} aria-pressed={each.index === selected} className={`flex shrink-0 flex-col justify-end px-1 py-1.5 text-center text-xs leading-tight ${each.index === selected ? "bg-paper font-semibold text-madder" : "hover:bg-paper"}`} style={{ width: CROSSING_WIDTH }}>
-                <span className="line-clamp-2 break-words">{each.name}</span>
-                <span className="text-[10px] font-normal text-faded">{each.title.toLowerCase()}</span>
-              </button>
-            ))}
+            <CrossingNames crossings={braid.crossings} selected={selected} onChoose={choose} />
             <div className="sticky right-0 z-10 ml-auto shrink-0 bg-linen px-2 py-2 text-xs text-faded" style={{ width: ROLE_WIDTH }}>role</div>
           </div>
           <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
@@ -95,10 +92,20 @@ export function BraidView({ pipeline, version, braid, action }: { readonly pipel
       </div>
       <p className="sr-only" aria-live="polite">{crossing && `Step ${crossing.name}. `}{current && describeThread(current.thread, selected, measured.counts)}</p>
       {current && <ThreadNote thread={current.thread} text={describeThread(current.thread, selected, measured.counts)} />}
-      <Tray pipeline={pipeline} version={version} crossing={crossing} touched={crossing ? touchedBy(braid, crossing.index) : []} thread={current?.thread.name} />
+      <Tray pipeline={pipeline} version={version} crossing={crossing} touched={touched} thread={current?.thread.name} />
     </div>
   );
 }
+
+/** The steps' names above their crossings. Scrolling draws the rows anew many times a second; these stay as they are. */
+const CrossingNames = memo(function CrossingNames({ crossings, selected, onChoose }: { readonly crossings: readonly Crossing[]; readonly selected: number; readonly onChoose: (index: number) => void }) {
+  return crossings.map((each) => (
+    <button key={each.index} type="button" tabIndex={-1} onClick={() => onChoose(each.index)} title={each.sentence} aria-pressed={each.index === selected} className={`flex shrink-0 flex-col justify-end px-1 py-1.5 text-center text-xs leading-tight ${each.index === selected ? "bg-paper font-semibold text-madder" : "hover:bg-paper"}`} style={{ width: CROSSING_WIDTH }}>
+      <span className="line-clamp-2 break-words">{each.name}</span>
+      <span className="text-[10px] font-normal text-faded">{each.title.toLowerCase()}</span>
+    </button>
+  ));
+});
 
 /** Columns that a step writes, learns or joins: what changed in the rows after it. */
 function touchedBy(braid: Braid, crossing: number): readonly string[] {

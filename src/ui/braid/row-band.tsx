@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Braid, BraidGroup } from "@/core/plan/braid";
 import { count } from "../basic/format";
 import { countKey, CROSSING_WIDTH, crossingX, GROUP_HEIGHT } from "./geometry";
@@ -12,7 +13,7 @@ interface Place {
 }
 
 /** A strand's rows as a band that narrows where rows are lost and swells where they multiply, with the exact numbers. */
-export function RowBand({ braid, group, width, counts, selected }: { readonly braid: Braid; readonly group: BraidGroup; readonly width: number; readonly counts: ReadonlyMap<string, Counts>; readonly selected: number }) {
+export const RowBand = memo(function RowBand({ braid, group, width, counts, selected }: { readonly braid: Braid; readonly group: BraidGroup; readonly width: number; readonly counts: ReadonlyMap<string, Counts>; readonly selected: number }) {
   const own = braid.crossings.filter((each) => each.strand === group.strand);
   const rowsAfter = (after: number): number | undefined => counts.get(countKey(group.strand, after))?.rows;
   const places: Place[] = [{ x: 0, rows: rowsAfter(0) }, ...own.map((each) => ({ x: crossingX(each.index), rows: rowsAfter(each.position + 1) }))];
@@ -35,4 +36,4 @@ export function RowBand({ braid, group, width, counts, selected }: { readonly br
       })}
     </svg>
   );
-}
+});

@@ -36,21 +36,39 @@ interface Props {
   readonly selected: number;
 }
 
+interface Run {
+  readonly from: number;
+  readonly to: number;
+  readonly look: { readonly stroke: string; readonly dash: string };
+  readonly complete: number | undefined;
+  readonly tip: string;
+}
+
+/** Stretches that look the same, drawn as one: most threads pass most steps unchanged. */
+function runsOf(thread: Thread, crossings: number, counts: ReadonlyMap<string, Counts>): readonly Run[] {
+  const runs: Run[] = [];
+  thread.stretches.forEach((stretch, index) => {
+    const [from, to] = stretchSpan(stretch, crossings);
+    const complete = completeness(thread, index, counts);
+    const tip = complete === undefined ? stretch.type : `${stretch.type}, ${complete === 1 ? "complete" : `${(100 * (1 - complete)).toFixed(1)} % missing`}`;
+    const last = runs.at(-1);
+    if (last && last.to === from && last.tip === tip && last.look === FAMILY_LOOK[stretch.family]) runs[runs.length - 1] = { ...last, to };
+    else runs.push({ from, to, look: FAMILY_LOOK[stretch.family], complete, tip });
+  });
+  return runs;
+}
+
+/** All crossings as one path of thin upright lines. */
+export const crossingsPath = (crossings: number, from: number, to: number): string => Array.from({ length: crossings }, (_, index) => `M${crossingX(index)} ${from}V${to}`).join("");
+
 /** One column's thread across all crossings: thickness is completeness, dash and hue its type. */
 export const ThreadLine = memo(function ThreadLine({ thread, crossings, width, counts, selected }: Props) {
   const lastFamily = thread.stretches.at(-1)?.family ?? "other";
   return (
     <svg width={width} height={THREAD_HEIGHT} aria-hidden className="block">
-      {Array.from({ length: crossings }, (_, index) => (
-        <line key={index} x1={crossingX(index)} x2={crossingX(index)} y1={0} y2={THREAD_HEIGHT} stroke={index === selected ? "var(--madder)" : "var(--rule)"} strokeWidth={index === selected ? 1.5 : 0.75} />
-      ))}
-      {thread.stretches.map((stretch, index) => {
-        const [from, to] = stretchSpan(stretch, crossings);
-        const look = FAMILY_LOOK[stretch.family];
-        const complete = completeness(thread, index, counts);
-        const tip = complete === undefined ? stretch.type : `${stretch.type}, ${complete === 1 ? "complete" : `${(100 * (1 - complete)).toFixed(1)} % missing`}`;
-        return <line key={index} x1={from} x2={to} y1={MIDDLE} y2={MIDDLE} stroke={look.stroke} strokeDasharray={look.dash} strokeWidth={threadWeight(complete)} opacity={complete === undefined ? 0.45 : 1}><title>{tip}</title></line>;
-      })}
+      <path d={crossingsPath(crossings, 0, THREAD_HEIGHT)} stroke="var(--rule)" strokeWidth={0.75} />
+      {selected >= 0 && <path d={`M${crossingX(selected)} 0V${THREAD_HEIGHT}`} stroke="var(--madder)" strokeWidth={1.5} />}
+      {runsOf(thread, crossings, counts).map((run) => <line key={run.from} x1={run.from} x2={run.to} y1={MIDDLE} y2={MIDDLE} stroke={run.look.stroke} strokeDasharray={run.look.dash} strokeWidth={threadWeight(run.complete)} opacity={run.complete === undefined ? 0.45 : 1}><title>{run.tip}</title></line>)}
       {thread.marks.map((mark) => <Mark key={mark.crossing} kind={mark.kind} x={crossingX(mark.crossing)} stroke={FAMILY_LOOK[lastFamily].stroke} />)}
     </svg>
   );

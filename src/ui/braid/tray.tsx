@@ -1,19 +1,23 @@
 "use client";
 import { Tabs } from "radix-ui";
 import { useQueryState } from "nuqs";
-import { useEffect, useState } from "react";
+import { memo, useEffect, useState } from "react";
 import type { Crossing } from "@/core/plan/braid";
 import { fetchJson } from "../basic/fetch-json";
 import { SqlText } from "../basic/sql-text";
+import { RowsAfter, type PreviewPage } from "./tray-rows";
 import { Learned, Settings } from "./tray-values";
 
 interface Preview {
   readonly sql: string;
   readonly learned: unknown;
-  readonly page: { readonly columns: readonly string[]; readonly rows: readonly (readonly (string | null)[])[] };
+  readonly page: PreviewPage;
 }
 
 const TABS = [["rows", "Rows after"], ["settings", "Settings"], ["learned", "Learned"], ["sql", "SQL"]] as const;
+
+/** Drawn apart from the Braid above: otherwise every frame of its scrolling would draw all these rows again. */
+const OWN_LAYER = "bg-linen will-change-transform";
 
 interface Props {
   readonly pipeline: string;
@@ -24,7 +28,7 @@ interface Props {
 }
 
 /** Beneath the Braid: what the selected step is set to, the rows after it, what it learned, its SQL. */
-export function Tray({ pipeline, version, crossing, touched, thread }: Props) {
+export const Tray = memo(function Tray({ pipeline, version, crossing, touched, thread }: Props) {
   const [tab, setTab] = useQueryState("tray", { defaultValue: "rows" });
   const [preview, setPreview] = useState<Preview>();
   const [failure, setFailure] = useState<string>();
@@ -44,7 +48,7 @@ export function Tray({ pipeline, version, crossing, touched, thread }: Props) {
   }, [pipeline, version, strand, after]);
   if (!crossing) return <div className="h-16 shrink-0 px-4 py-3 text-faded">Choose a step above, or press → in the Braid, to see its settings, the rows after it, what it learned and its SQL.</div>;
   return (
-    <Tabs.Root value={tab} onValueChange={(value) => void setTab(value)} id="tray" tabIndex={-1} className="flex h-[272px] shrink-0 flex-col outline-none" data-testid="tray">
+    <Tabs.Root value={tab} onValueChange={(value) => void setTab(value)} id="tray" tabIndex={-1} className={`flex h-[272px] shrink-0 flex-col outline-none ${OWN_LAYER}`} data-testid="tray">
       <div className="flex items-center gap-4 border-b border-rule px-4">
         <h2 className="min-w-0 truncate py-2"><span className="text-faded">{crossing.strand} · {crossing.position + 1}</span> {crossing.name}</h2>
         <Tabs.List className="ml-auto flex" aria-label="About this step">
@@ -53,30 +57,11 @@ export function Tray({ pipeline, version, crossing, touched, thread }: Props) {
       </div>
       <div className="min-h-0 flex-1 overflow-auto">
         {failure && <p role="alert" className="px-4 py-3 text-madder">This step could not be previewed. {failure}</p>}
-        <Tabs.Content value="rows">{preview ? <RowsAfter preview={preview} touched={touched} thread={thread} /> : !failure && <p className="px-4 py-3 text-faded">reading rows …</p>}</Tabs.Content>
+        <Tabs.Content value="rows" tabIndex={-1} className="h-full">{preview ? <RowsAfter page={preview.page} touched={touched} thread={thread} /> : !failure && <p className="px-4 py-3 text-faded">reading rows …</p>}</Tabs.Content>
         <Tabs.Content value="settings" className="px-4 py-3"><Settings sentence={crossing.sentence} note={crossing.note} settings={crossing.settings} /></Tabs.Content>
         <Tabs.Content value="learned" className="px-4 py-3">{!crossing.learns ? <p className="text-faded">This step learns nothing; it does the same to every row.</p> : preview ? <Learned value={preview.learned} /> : !failure && <p className="text-faded">asking the training rows …</p>}</Tabs.Content>
         <Tabs.Content value="sql">{preview ? <SqlText sql={preview.sql} /> : !failure && <p className="px-4 py-3 text-faded">compiling …</p>}</Tabs.Content>
       </div>
     </Tabs.Root>
   );
-}
-
-/** Rows after the step, with the columns it changed first and marked. */
-function RowsAfter({ preview, touched, thread }: { readonly preview: Preview; readonly touched: readonly string[]; readonly thread: string | undefined }) {
-  const isTouched = (name: string): boolean => touched.some((each) => name === each || name.startsWith(`${each}=`));
-  const order = preview.page.columns.map((name, index) => ({ name, index, changed: isTouched(name) })).sort((left, right) => Number(right.changed) - Number(left.changed));
-  if (preview.page.rows.length === 0) return <p className="px-4 py-3 text-faded">No row is left after this step.</p>;
-  return (
-    <table className="border-collapse text-[0.82rem]" aria-label="Rows after this step">
-      <thead>
-        <tr>{order.map((each) => <th key={each.name} scope="col" className={`sticky top-0 whitespace-nowrap border-b border-rule px-2.5 py-1.5 text-left font-medium ${each.changed ? "bg-weft" : "bg-linen text-faded"} ${each.name === thread ? "underline" : ""}`}>{each.name}{each.changed && <> <span className="ml-0.5 text-[10px] font-normal text-madder">changed</span></>}</th>)}</tr>
-      </thead>
-      <tbody>
-        {preview.page.rows.map((row, line) => (
-          <tr key={line}>{order.map((each) => <td key={each.name} className={`figure max-w-72 truncate border-b border-weft px-2.5 py-1 ${each.changed ? "bg-paper" : ""}`}>{row[each.index] ?? <span className="italic text-faded">missing</span>}</td>)}</tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
+});
