@@ -46,6 +46,20 @@ test("upsert keeps one row per key, the newest; append adds a run's rows; both t
   expect(await bench.sql("SELECT run_time::date::text AS day, count(*)::int AS n FROM predictions.all GROUP BY 1 ORDER BY 1")).toEqual([{ day: "2026-06-30", n: 400 }, { day: "2026-07-01", n: 399 }]);
 });
 
+test("a table that was there before is appended to when it fits; without a key of its own, repeats are looked for", async () => {
+  await bench.sql(labTable({ table: "lab.before" }).replace("PRIMARY KEY (id)", "UNIQUE (id)"));
+  await bench.save(labFile({ name: "before", from: "lab.before", delivery: "{name: all, table: predictions.before, mode: append}" }));
+  await bench.train("before");
+  await bench.sql(`CREATE TABLE predictions.before AS SELECT * FROM predictions.all WHERE false; ALTER TABLE predictions.before OWNER TO "${bench.warehouseName}_writer"`);
+  expect(await bench.run("score", "before")).toMatchObject({ state: "done", rows: 400 });
+  await bench.sql("ALTER TABLE lab.before DROP CONSTRAINT before_id_key; INSERT INTO lab.before SELECT * FROM lab.before WHERE id IN (15, 25)");
+  const repeated = await bench.run("score", "before", { at: later(1) });
+  expect(repeated.problems[0]).toMatchObject({ code: "key_repeats", message: expect.stringContaining("15; 25") as string });
+  expect(await count("predictions.before")).toBe(400);
+  await bench.sql("DELETE FROM lab.before a USING lab.before b WHERE a.id = b.id AND a.ctid > b.ctid; ALTER TABLE predictions.before ADD UNIQUE (id)");
+  expect((await bench.run("score", "before", { at: later(2) })).problems[0]).toMatchObject({ code: "target_misfit", message: expect.stringContaining("cannot be appended") as string });
+});
+
 test("rows land once, however often the move is tried", async () => {
   const session = await bench.context.warehouse.session();
   try {
