@@ -31,11 +31,6 @@ export async function listModels(db: Database, pipelineId?: number): Promise<rea
   return (pipelineId === undefined ? query : query.where(eq(modelVersions.pipelineId, pipelineId))).orderBy(desc(modelVersions.createdAt));
 }
 
-export async function modelOfRun(db: Database, runId: string): Promise<ModelRow | undefined> {
-  const [row] = await db.select().from(modelVersions).where(eq(modelVersions.runId, runId));
-  return row && checked(row);
-}
-
 /** Puts one version of a pipeline in service, or none. The change is recorded. */
 export async function setInService(db: Database, pipelineId: number, modelId: number | null): Promise<void> {
   await db.transaction(async (tx) => {

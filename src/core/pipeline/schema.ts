@@ -129,7 +129,6 @@ export type PipelineFile = z.infer<typeof pipelineSchema>;
 export type StrandFile = PipelineFile["strands"][number];
 export type Candidate = PipelineFile["candidates"][number];
 export type Delivery = PipelineFile["delivery"][number];
-export type ScheduleFile = PipelineFile["schedules"][number];
 
 /** The JSON Schema of the file, for editors. */
 export function pipelineJsonSchema(): unknown {
