@@ -3,7 +3,7 @@ const shared = {
   transform: { "^.+\\.(t|j)sx?$": ["@swc/jest", { jsc: { target: "es2022", parser: { syntax: "typescript", tsx: true } }, module: { type: "commonjs" } }] },
   moduleNameMapper: { "^@/(.*)$": "<rootDir>/src/$1" },
   // These packages ship only as ES modules.
-  transformIgnorePatterns: ["/node_modules/(?!(d3-[a-z]+|internmap|diff)/)"],
+  transformIgnorePatterns: ["/node_modules/(?!(d3-[a-z]+|internmap|diff|hyparquet|hyparquet-writer|hyparquet-compressors|hysnappy|fzstd|brotli)/)"],
   testEnvironment: "node",
 };
 

@@ -1,6 +1,9 @@
 import { readFileSync } from "node:fs";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { unwrap } from "@/core/problem";
+import { checkText } from "@/runs/check-file";
+import { valuesOf } from "@/runs/draft/columns";
+import { stepCounts } from "@/runs/draft/preview";
 import { openBench, type Bench } from "../testing/warehouse";
 import { loadDemo } from "./load";
 import { TABLES } from "./tables";
@@ -46,6 +49,17 @@ test("the main pipeline learns a truth that is there but not complete, and deliv
   const waiting = await one(`SELECT count(*)::int AS n FROM larkmere.parcels WHERE delivered_at > timestamptz '${DEMO_NOW.toISOString()}' - interval '72 hours' AND collected_at IS NULL`);
   expect(run.rows).toBe(waiting["n"]);
   expect(waiting["n"]).toBeGreaterThan(50);
+});
+
+test.each([["arrivals-by-site-day", "site days", 20_000], ["latch-wear", "readings", 8000], ["message-topic", "messages", 3900]])("%s prepares its rows up to the point of training, and nothing in it gives the answer away", async (name, strand, least) => {
+  const plan = unwrap(await checkText(readFileSync(`demo/${name}.yaml`, "utf8"), bench.context.warehouse));
+  expect(plan.warnings.map((each) => each.code)).toEqual(["target_unsupported"]);
+  const { rows, present } = await stepCounts(plan, bench.context.warehouse, strand, plan.main.steps.length, DEMO_NOW.toISOString());
+  expect(rows).toBeGreaterThan(least);
+  // What reaches the learner is complete, but for the target.
+  const gaps = plan.features.filter((each) => (present[each.name] ?? rows) < rows).map((each) => each.name);
+  expect(gaps).toEqual([]);
+  if (plan.file.roles.target.kind === "classes") expect((await valuesOf(plan, bench.context.warehouse, strand, plan.main.steps.length, DEMO_NOW.toISOString(), plan.file.roles.target.column)).every((each) => each.rows > rows / 50)).toBe(true);
 });
 
 test("the column known only afterwards gives the answer away, and training says so", async () => {

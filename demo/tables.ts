@@ -1,4 +1,5 @@
 import { Random } from "./random";
+import { messageRows } from "./messages";
 import { CARRIERS, DAY, dayOf, DEMO_NOW, DEMO_START, HOUR, TOWNS, type Recipient, type Site, type World } from "./world";
 
 /** A value of a generated row; null is a gap. */
@@ -85,23 +86,20 @@ function* weatherRows(seed: number, _scale: number, world: World): Iterable<read
   }
 }
 
-const TOPICS: Readonly<Record<string, readonly string[]>> = {
-  "door stuck": ["The door of my compartment does not open.", "Compartment stays shut, I pushed twice.", "Latch clicks but the door is stuck."],
-  "code missing": ["I never got a code for my parcel.", "Where do I find the pickup code?", "The code in the notice is not accepted."],
-  "wrong size": ["My parcel is too large for the compartment.", "Item was squeezed in, box is damaged."],
-  "extend deadline": ["Can I collect later, I am away until Monday?", "Please keep my parcel two more days."],
-  praise: ["Works very well, thank you.", "Quick and easy."],
-};
+/** Days between the older series of latch tests and the demo's beginning. */
+const OLD_SERIES_DAYS = 300;
 
-function* messageRows(seed: number, scale: number): Iterable<readonly Cell[]> {
-  const random = new Random(seed + 13);
-  const topics = Object.keys(TOPICS);
-  const count = Math.round(4000 * scale);
+/** Return parcels that people drop into lockers themselves: most at weekends, more at some sites. */
+function* returnRows(seed: number, scale: number, world: World): Iterable<readonly Cell[]> {
+  const random = new Random(seed + 15);
+  const count = Math.round(9000 * scale);
   for (let index = 0; index < count; index += 1) {
-    const topic = topics[Math.floor(topics.length * random.uniform() ** 1.3)]!;
-    const sent = new Date(DEMO_START.getTime() + ((DEMO_NOW.getTime() - DEMO_START.getTime()) * (index + random.uniform())) / count);
-    const parcel = 7_000_001 + Math.floor(random.uniform() * 60_000 * scale);
-    yield [90_001 + index, random.chance(0.1) ? null : parcel, sent, `${random.chance(0.3) ? "Hello. " : ""}${random.pick(TOPICS[topic]!)}`, random.chance(0.15) ? null : topic];
+    let at = new Date(DEMO_START.getTime() + ((DEMO_NOW.getTime() - DEMO_START.getTime()) * (index + random.uniform())) / count);
+    // Half of what would fall on a working day waits for Saturday.
+    if (at.getUTCDay() >= 1 && at.getUTCDay() <= 5 && random.chance(0.5)) at = new Date(at.getTime() + (6 - at.getUTCDay()) * DAY);
+    if (at > DEMO_NOW) continue;
+    const site = world.sites[Math.floor(world.sites.length * random.uniform() ** 1.4)]!;
+    yield [300_001 + index, site.id, at, random.chance(0.06) ? null : random.weighted(SIZES), random.chance(0.2) ? null : Math.round(1 + random.exponential(9))];
   }
 }
 
@@ -116,6 +114,23 @@ function* latchRows(seed: number, scale: number, world: World): Iterable<readonl
         const wear = cycles / 12000 + 0.15 * random.normal();
         const at = new Date(DEMO_START.getTime() + (month * 30 + 10 + random.uniform() * 5) * DAY);
         yield [id, site.id, compartment, at, cycles, Math.round(100 * site.forceScale * (8 + 3 * wear + 0.4 * random.normal())) / 100, random.chance(0.05) ? null : Math.round(100 * Math.max(0, 0.4 + 0.5 * wear)) / 100];
+        id += 1;
+      }
+    }
+  }
+}
+
+/** The older series: fewer compartments, another device that measured no play, and a name for who held it. */
+function* oldLatchRows(seed: number, _scale: number, world: World): Iterable<readonly Cell[]> {
+  const random = new Random(seed + 16);
+  let id = 900_001;
+  for (const site of world.sites) {
+    for (let compartment = 1; compartment <= 4; compartment += 1) {
+      let cycles = Math.floor(random.uniform() * 3000);
+      for (let month = 0; month < 8; month += 1) {
+        cycles += Math.floor(150 + 200 * random.uniform());
+        const at = new Date(DEMO_START.getTime() - OLD_SERIES_DAYS * DAY + (month * 30 + random.uniform() * 8) * DAY);
+        yield [id, site.id, compartment, at, cycles, Math.round(100 * site.forceScale * (8 + (3 * cycles) / 12000 + 0.5 * random.normal())) / 100, random.pick(["device A", "device B"])];
         id += 1;
       }
     }
@@ -153,5 +168,15 @@ export const TABLES: readonly GeneratedTable[] = [
     name: "latch_readings", comment: "Monthly test of compartment latches. Sites were set up differently, so forces compare only within a site.",
     columns: [["reading_id", "integer PRIMARY KEY"], ["site_id", "integer NOT NULL"], ["compartment", "integer NOT NULL"], ["taken_at", "timestamptz NOT NULL"], ["cycles", "integer NOT NULL"], ["force_n", "double precision NOT NULL"], ["play_mm", "double precision"]],
     rows: latchRows,
+  },
+  {
+    name: "latch_readings_old", comment: "Tests of latches from before the new device: no play, fewer compartments.",
+    columns: [["reading_id", "integer PRIMARY KEY"], ["site_id", "integer NOT NULL"], ["compartment", "integer NOT NULL"], ["taken_at", "timestamptz NOT NULL"], ["cycles", "integer NOT NULL"], ["force_n", "double precision NOT NULL"], ["device", "text NOT NULL"]],
+    rows: oldLatchRows,
+  },
+  {
+    name: "returns", comment: "Return parcels that people put into lockers themselves. The size is missing where nobody chose one.",
+    columns: [["return_id", "integer PRIMARY KEY"], ["site_id", "integer NOT NULL"], ["dropped_at", "timestamptz NOT NULL"], ["size_class", "text"], ["hours_until_fetched", "integer"]],
+    rows: returnRows,
   },
 ];

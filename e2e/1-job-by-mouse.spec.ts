@@ -36,7 +36,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     expect(counts[0]).toBe(18_000);
     expect(counts[1]).toBeLessThan(18_000);
     expect(new Set(counts.slice(1)).size).toBe(1);
-    await page.getByRole("button", { name: "join sites" }).click();
+    await page.getByRole("button", { name: /^join sites/ }).click();
     const tray = page.getByTestId("tray");
     await expect(tray.getByRole("columnheader", { name: "setting changed" })).toBeVisible();
     await tray.getByRole("tab", { name: "SQL" }).click();
@@ -44,7 +44,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await tray.hover();
     await page.mouse.wheel(0, 3000);
     await expect(tray).toContainText(/LEFT JOIN/);
-    await page.getByRole("button", { name: "fill numbers" }).click();
+    await page.getByRole("button", { name: /^fill numbers/ }).click();
     await tray.getByRole("tab", { name: "Learned" }).click();
     await expect(tray.getByRole("row", { name: /weight_g/ })).toBeVisible();
     await page.getByRole("button", { name: "+ 2 untouched" }).first().click();

@@ -53,9 +53,9 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await page.keyboard.press("Enter");
     const tray = page.getByTestId("tray");
     await expect(tray).toBeFocused();
-    await tabTo(page, /Rows after/, 5);
-    await page.keyboard.press("ArrowRight");
-    await expect(tray.getByText("Join sites on site_id")).toBeVisible();
+    await tabTo(page, /^Rows after/, 20);
+    await page.keyboard.press("ArrowLeft");
+    await expect(tray.getByLabel("strand to join")).toHaveValue("sites");
     await page.keyboard.press("End");
     await expect(tray).toContainText(/SELECT/i);
   });

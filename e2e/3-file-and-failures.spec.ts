@@ -32,7 +32,8 @@ test("a mistake is shown at its line and can not be saved; mended, it becomes a 
   await expect(page.locator(".cm-activeLine")).toContainText("deliverd_at");
 
   await write(page, text!.replace("seed: 7", "seed: 8"));
-  await expect(page.getByText("checked, not saved")).toBeVisible();
+  await expect(page.getByText("checked: the Braid shows this text")).toBeVisible();
+  await expect(page.getByTestId("keeping")).toHaveText("draft kept");
   await page.getByRole("button", { name: "Save version" }).click();
   const dialog = page.getByRole("dialog");
   await expect(dialog).toContainText("removed:   seed: 7");
@@ -46,6 +47,7 @@ test("a mistake is shown at its line and can not be saved; mended, it becomes a 
 
 test("completion offers steps, tables and settings with their meaning", async ({ page }) => {
   await page.goto("/pipelines/new");
+  await page.getByRole("button", { name: "Write or paste the file instead" }).click();
   await editor(page).click();
   await page.keyboard.press("Control+a");
   await page.keyboard.type("ravlen: 1\nstrands:\n- name: a\nfrom: larkmere.si");
@@ -83,10 +85,10 @@ candidates: [{name: plain, algorithm: logistic_regression}]
 
 test("a run that fails says what happened and what to do, on its page and on Today", async ({ page }) => {
   await page.goto("/pipelines/new");
+  await page.getByRole("button", { name: "Write or paste the file instead" }).click();
   await write(page, ONE_CLASS);
-  await expect(page.getByText("checked, not saved")).toBeVisible();
-  await page.getByRole("button", { name: "Save version" }).click();
-  await page.getByRole("dialog").getByRole("button", { name: "Save", exact: true }).click();
+  await expect(page.getByText("checked: the Braid shows this text")).toBeVisible();
+  await page.getByRole("button", { name: "Make the pipeline" }).click();
   await expect(page).toHaveURL(/\/pipelines\/one-class\/braid/);
   await page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }).click();
   await page.getByRole("button", { name: /^Train/ }).click();

@@ -15,6 +15,7 @@ export default defineConfig({
   use: {
     baseURL: process.env["RAVLEN_URL"] ?? "http://127.0.0.1:4380",
     viewport: { width: 1280, height: 800 },
+    actionTimeout: 20_000,
     launchOptions: { executablePath: "/usr/bin/chromium", args: FLAGS },
   },
 });

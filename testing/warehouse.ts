@@ -53,7 +53,7 @@ export async function openBench(admin: AdminLogin = testAdmin()): Promise<Bench>
   const id = randomBytes(4).toString("hex");
   const databaseUrl = await provisionStore(admin, `store_${id}`);
   const warehouseName = `warehouse_${id}`;
-  const config = await provisionWarehouse(admin, { database: warehouseName, outputSchema: "predictions", scratchSchema: "scratch" });
+  const config = await provisionWarehouse(admin, { database: warehouseName, outputSchema: "predictions", scratchSchema: "scratch", importSchema: "imported" });
   const store = openStore(databaseUrl);
   await migrateStore(store, process.cwd());
   const context: Context = { store, warehouse: new Warehouse(config), now: () => Promise.resolve(TEST_NOW) };

@@ -1,6 +1,7 @@
 import { Command } from "commander";
 import { errorText } from "@/runs/failure";
 import { addBenchCommand } from "./commands/bench";
+import { addDataCommands } from "./commands/data";
 import { addFileCommands } from "./commands/files";
 import { addRunCommands } from "./commands/runs";
 import { addStartCommands } from "./commands/start";
@@ -9,6 +10,7 @@ import { addTestCommand } from "./commands/test";
 const program = new Command("ravlen").description("Training and batch scoring pipelines, where the data lives").showHelpAfterError();
 addStartCommands(program);
 addFileCommands(program);
+addDataCommands(program);
 addRunCommands(program);
 addTestCommand(program);
 addBenchCommand(program);

@@ -1,7 +1,9 @@
 /** The types Ravlen tells apart, named as PostgreSQL names them. Anything else is carried through as "other". */
 export const VALUE_TYPES = [
   "boolean", "smallint", "integer", "bigint", "numeric", "real", "double precision", "text",
-  "date", "time", "timestamp", "timestamptz", "interval", "uuid", "json", "other",
+  "date", "time", "timestamp", "timestamptz", "interval", "uuid", "json",
+  // A learned vector of term weights, stored as an array of pairs.
+  "sparse", "other",
 ] as const;
 
 export type ValueType = (typeof VALUE_TYPES)[number];

@@ -29,8 +29,8 @@ const HINTS: Readonly<Record<string, string>> = {
 
 /** What a command line says of an error: problems with what to do, else the error's own words. */
 export function errorText(error: unknown): string {
-  if (error instanceof ProblemError || isConnectionLoss(error)) return problemsOf(error).map(describeProblem).join("\n");
   const root = rootOf(error);
+  if (error instanceof ProblemError || isConnectionLoss(error) || HINTS[codeOf(root) ?? ""] !== undefined) return problemsOf(error).map(describeProblem).join("\n");
   return root instanceof Error ? root.message : String(root);
 }
 

@@ -45,7 +45,7 @@ describe("starting what is due", () => {
   afterAll(() => bench.close());
 
   test("one slot makes one run, whatever the number of workers that look", async () => {
-    const queues = await Promise.all([1, 2, 3].map(() => openQueue(bench.databaseUrl, "sender", () => undefined)));
+    const queues = await Promise.all([1, 2, 3, 4, 5].map(() => openQueue(bench.databaseUrl, "sender", () => undefined)));
     try {
       const pipeline = (await findPipeline(bench.context.store.db, "lab"))!;
       const times = async () => (await listRuns(bench.context.store.db, { limit: 50, pipelineId: pipeline.id })).map((run) => `${run.runTime.toISOString()} ${run.cause}`);

@@ -16,7 +16,7 @@ import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
 import type { RunRecorder } from "./recorder";
 import { dropScratch, scratchTable, sweep } from "./scratch";
-import { checkJoins } from "./train";
+import { checkRequirements } from "./requirements";
 
 /**
  * A scoring run: checks the contract, scores in the warehouse into a staged table, checks that, and moves it into the
@@ -54,7 +54,8 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       return { value: unwrap(checkPipeline(parsed, catalog)), detail: `${model.data.sources.length} tables as in training` };
     });
     const print = (relation: Parameters<typeof printRelation>[0]): string => printRelation(relation, { runTime: run.runTime.toISOString() });
-    await checkJoins({ plan, recorder, session, print });
+    await checkRequirements({ plan, recorder, session, print });
+    await checkRequirements({ plan, recorder, session, print }, model.learned, true);
     await recorder.doing("check the contract: rows", async () => {
       const [row] = await session.run(print(profileRelation(plan, model.learned, model.model, { condition: plan.score })), "shares of missing and unseen values");
       const now = readProfile(row ?? {});

@@ -1,66 +1,11 @@
-import { stepPreview } from "./preview";
-import { checkText } from "./check-file";
-import { unwrap } from "@/core/problem";
-import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
+import { TEST_NOW } from "../../testing/warehouse";
+import { openStepBench, SOURCE, stepFile as file, TRAINING, type StepBench } from "../../testing/step-bench";
 
-/**
- * Every step kind against an independent statement of the same thing, over a table with gaps, ties, duplicates,
- * and names and categories that need quoting. Training rows are those with an even number.
- */
-const TABLE = `CREATE SCHEMA "Ort A";
-CREATE TABLE "Ort A"."Mess werte" ("Nr" integer PRIMARY KEY, "Größe (mm)" double precision, stück integer, art text, "wann?" timestamptz, leer double precision, ja boolean NOT NULL);
-INSERT INTO "Ort A"."Mess werte"
-SELECT i, CASE WHEN i % 5 = 0 THEN NULL ELSE round((i * 7 % 13)::numeric, 1) END, CASE WHEN i % 4 = 1 THEN NULL ELSE i % 3 END,
-  (ARRAY['a', 'it''s', 'x"y', '日本', 'B', NULL, 'back\\slash', ''])[1 + i % 8], CASE WHEN i % 7 = 0 THEN NULL ELSE timestamptz '2026-06-01 00:00Z' + i * interval '5 hours' END, NULL, i % 3 = 0
-FROM generate_series(1, 40) i;
-CREATE TABLE "Ort A".other ("Key" text, part integer, "Wert" numeric);
-INSERT INTO "Ort A".other VALUES ('a', 0, 1.5), ('a', 1, 2.5), ('it''s', 1, 3), ('x"y', 0, 4), ('nobody', 2, 5), (NULL, 0, 6);
-CREATE TABLE "Ort A".one AS SELECT DISTINCT ON ("Key") * FROM "Ort A".other ORDER BY "Key", part;`;
-
-const file = (steps: string, strands = ""): string => `ravlen: 1
-name: steps
-strands:
-  - name: rows
-    from: {schema: Ort A, table: Mess werte}
-    steps:
-      - do: derive
-        columns: {feature: 1.0, ja2: ja}
-${steps.replaceAll(/^/gm, "      ")}
-  - {name: other, from: {schema: Ort A, table: other}}
-  - {name: one, from: {schema: Ort A, table: one}}
-${strands}
-roles: {key: [Nr], target: {column: ja2, kind: binary}}
-rows: {from: rows, train: '"Nr" % 2 = 0', score: '"Nr" % 2 = 1'}
-holdout: {share: 0.0001, seed: 3}
-candidates: [{name: c, algorithm: logistic_regression}]`;
-
-const SOURCE = `"Ort A"."Mess werte"`;
-const TRAINING = `SELECT * FROM ${SOURCE} WHERE "Nr" % 2 = 0`;
-
-let bench: Bench;
+let lab: StepBench;
 beforeAll(async () => {
-  bench = await openBench();
-  await bench.sql(TABLE);
+  lab = await openStepBench();
 });
-afterAll(() => bench.close());
-
-/** Rows after the last step of the main strand, as the tray shows them, by key. */
-async function rowsAfter(text: string, columns: readonly string[]): Promise<{ rows: readonly (readonly (string | null)[])[]; all: readonly string[]; learned: unknown }> {
-  const plan = unwrap(await checkText(text, bench.context.warehouse));
-  const { page, learned } = await stepPreview(plan, bench.context.warehouse, "rows", plan.main.steps.length, TEST_NOW.toISOString());
-  const places = columns.map((name) => page.columns.indexOf(name));
-  const rows = page.rows.map((row) => places.map((place) => row[place] ?? null)).sort((left, right) => Number(left[0]) - Number(right[0]));
-  return { rows, all: page.columns, learned };
-}
-
-/** The same columns from a statement written by hand. */
-async function expected(sql: string, columns: readonly string[]): Promise<readonly (readonly (string | null)[])[]> {
-  const list = columns.map((name) => `"${name.replaceAll('"', '""')}"::text`).join(", ");
-  return bench.admin(async (client) => {
-    await client.query("SET timezone = 'UTC'");
-    return (await client.query<(string | null)[]>({ text: `SELECT ${list} FROM (${sql}) AS s ORDER BY s."${columns[0]}"::integer`, rowMode: "array" })).rows;
-  });
-}
+afterAll(() => lab.bench.close());
 
 const CASES: readonly (readonly [what: string, steps: string, columns: readonly string[], sql: string])[] = [
   ["filter keeps only rows for which the condition is true", `- {do: filter, where: '"Größe (mm)" > 3 or art = ''it''''s'''}`, ["Nr", "Größe (mm)"], `SELECT * FROM ${SOURCE} WHERE "Größe (mm)" > 3 OR art = 'it''s'`],
@@ -82,48 +27,48 @@ const CASES: readonly (readonly [what: string, steps: string, columns: readonly 
 ];
 
 test.each(CASES)("%s", async (_what, steps, columns, sql) => {
-  expect((await rowsAfter(file(steps), columns)).rows).toEqual(await expected(sql, columns));
+  expect((await lab.rowsAfter(file(steps), columns)).rows).toEqual(await lab.expected(sql, columns));
 });
 
 test("keep and drop leave the other columns in their order", async () => {
-  expect((await rowsAfter(file("- {do: keep, columns: [Nr, art, feature, ja2]}"), ["Nr"])).all).toEqual(["Nr", "art", "feature", "ja2"]);
-  expect((await rowsAfter(file(`- {do: drop, columns: [leer, "wann?", ja]}`), ["Nr"])).all).toEqual(["Nr", "Größe (mm)", "stück", "art", "feature", "ja2"]);
+  expect((await lab.rowsAfter(file("- {do: keep, columns: [Nr, art, feature, ja2]}"), ["Nr"])).all).toEqual(["Nr", "art", "feature", "ja2"]);
+  expect((await lab.rowsAfter(file(`- {do: drop, columns: [leer, "wann?", ja]}`), ["Nr"])).all).toEqual(["Nr", "Größe (mm)", "stück", "art", "feature", "ja2"]);
 });
 
 test("a column whose name only looks like an indicator's is left alone", async () => {
-  const { all } = await rowsAfter(file(`- {do: derive, columns: {"art=1": stück, "stück=1": "1"}}\n- {do: encode, columns: [art], reference: none}\n- {do: drop, columns: [stück]}\n- {do: keep, columns: [Nr, ja2, art, feature]}`), ["Nr"]);
+  const { all } = await lab.rowsAfter(file(`- {do: derive, columns: {"art=1": stück, "stück=1": "1"}}\n- {do: encode, columns: [art], reference: none}\n- {do: drop, columns: [stück]}\n- {do: keep, columns: [Nr, ja2, art, feature]}`), ["Nr"]);
   expect(all).toEqual(["Nr", "art=B", "art=a", "art=back\\slash", 'art=x"y', "feature", "ja2"]);
 });
 
 describe("indicator columns", () => {
   test("one column per category seen in training; an unseen one is all zero", async () => {
-    const { all, rows, learned } = await rowsAfter(file("- {do: encode, columns: [art], reference: none}"), ["Nr", 'art=x"y', "art=B"]);
+    const { all, rows, learned } = await lab.rowsAfter(file("- {do: encode, columns: [art], reference: none}"), ["Nr", 'art=x"y', "art=B"]);
     expect(all.filter((name) => name.startsWith("art="))).toEqual(["art=B", "art=a", "art=back\\slash", 'art=x"y']);
     // Training rows have even numbers, so of the categories only those at every other place are ever seen.
     expect(learned).toEqual({ levels: { art: ["B", "a", "back\\slash", 'x"y'] } });
-    expect(rows).toEqual(await expected(`SELECT "Nr", (art IS NOT DISTINCT FROM 'x"y')::int AS "art=x""y", (art IS NOT DISTINCT FROM 'B')::int AS "art=B" FROM ${SOURCE}`, ["Nr", 'art=x"y', "art=B"]));
+    expect(rows).toEqual(await lab.expected(`SELECT "Nr", (art IS NOT DISTINCT FROM 'x"y')::int AS "art=x""y", (art IS NOT DISTINCT FROM 'B')::int AS "art=B" FROM ${SOURCE}`, ["Nr", 'art=x"y', "art=B"]));
   });
 
   test("or gets a column of its own, and the first category can be the reference", async () => {
-    const { all, rows } = await rowsAfter(file("- {do: encode, columns: [art], unseen: other}"), ["Nr", "art=other"]);
-    const levels = (await bench.sql(`SELECT DISTINCT art FROM (${TRAINING}) t WHERE art IS NOT NULL`)).map((row) => String(row["art"])).sort();
+    const { all, rows } = await lab.rowsAfter(file("- {do: encode, columns: [art], unseen: other}"), ["Nr", "art=other"]);
+    const levels = (await lab.bench.sql(`SELECT DISTINCT art FROM (${TRAINING}) t WHERE art IS NOT NULL`)).map((row) => String(row["art"])).sort();
     expect(all.filter((name) => name.startsWith("art="))).toEqual([...levels.slice(1).map((level) => `art=${level}`), "art=other"]);
-    expect(rows).toEqual(await expected(`SELECT "Nr", (art IS NOT NULL AND art NOT IN (SELECT art FROM (${TRAINING}) t WHERE art IS NOT NULL))::int AS "art=other" FROM ${SOURCE}`, ["Nr", "art=other"]));
+    expect(rows).toEqual(await lab.expected(`SELECT "Nr", (art IS NOT NULL AND art NOT IN (SELECT art FROM (${TRAINING}) t WHERE art IS NOT NULL))::int AS "art=other" FROM ${SOURCE}`, ["Nr", "art=other"]));
   });
 
   test("a category that is itself called other is no clash", async () => {
-    const { all } = await rowsAfter(file(`- {do: derive, columns: {art: "case when art = 'a' then 'other' else art end"}}\n- {do: encode, columns: [art], unseen: other, reference: none}`), ["Nr"]);
+    const { all } = await lab.rowsAfter(file(`- {do: derive, columns: {art: "case when art = 'a' then 'other' else art end"}}\n- {do: encode, columns: [art], unseen: other, reference: none}`), ["Nr"]);
     expect(all.filter((name) => name.startsWith("art="))).toEqual(["art=B", "art=back\\slash", "art=other", 'art=x"y', "art=other (unseen)"]);
   });
 
   test("too many categories stop the step with their number", async () => {
-    await expect(rowsAfter(file("- {do: encode, columns: [art], most_levels: 2}"), ["Nr"])).rejects.toThrow(/"art" has \d categories/);
+    await expect(lab.rowsAfter(file("- {do: encode, columns: [art], most_levels: 2}"), ["Nr"])).rejects.toThrow(/"art" has \d categories/);
   });
 });
 
 test("values learned on training rows do not move when rows to score change", async () => {
-  const before = await rowsAfter(file(`- {do: fill, columns: ["Größe (mm)"], with: median}`), ["Nr"]);
-  await bench.sql(`UPDATE ${SOURCE} SET "Größe (mm)" = 1000 WHERE "Nr" % 2 = 1`);
-  const after = await rowsAfter(file(`- {do: fill, columns: ["Größe (mm)"], with: median}`), ["Nr"]);
+  const before = await lab.rowsAfter(file(`- {do: fill, columns: ["Größe (mm)"], with: median}`), ["Nr"]);
+  await lab.bench.sql(`UPDATE ${SOURCE} SET "Größe (mm)" = 1000 WHERE "Nr" % 2 = 1`);
+  const after = await lab.rowsAfter(file(`- {do: fill, columns: ["Größe (mm)"], with: median}`), ["Nr"]);
   expect(after.learned).toEqual(before.learned);
 });

@@ -2,9 +2,9 @@ import { bucketSchema, metricsSchema, type Bucket, type Metrics } from "@/core/e
 import { bucketsSql, metricsSql } from "@/core/evaluate/scores-sql";
 import { fitLogistic } from "@/core/learn/logistic";
 import type { LogisticModel } from "@/core/learn/logistic-model";
-import { PlanBuilder, type LearnedValues } from "@/core/plan/build";
+import type { LearnedValues } from "@/core/plan/build";
 import { profileRelation, readProfile } from "@/core/plan/contract";
-import { baseRelation, failingCheck, frameRelation, learnRelation, levelsRelation, needsBase, numberColumns, repeatedKeys, sourcesOf, TARGET_COLUMN, type CategoryLevels, type FrameShape } from "@/core/plan/frame";
+import { baseRelation, failingCheck, frameRelation, learnRelations, levelsRelation, needsBase, numberColumns, repeatedKeys, sourcesOf, TARGET_COLUMN, type CategoryLevels, type FrameShape } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { PROBABILITY_COLUMN, scoredHoldoutRelation } from "@/core/plan/score";
 import type { Candidate } from "@/core/pipeline/schema";
@@ -14,6 +14,7 @@ import { printRelation } from "@/core/relation/print";
 import type { Relation, TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import { CORE_VERSION } from "@/core/version";
+import type { LearnAnswer } from "@/core/steps/step";
 import { addModel } from "@/store/models";
 import type { RunEnd } from "@/store/runs";
 import { tableFacts } from "@/warehouse/facts";
@@ -22,6 +23,7 @@ import type { WarehouseSession } from "@/warehouse/warehouse";
 import { checkText } from "./check-file";
 import type { Context } from "./context";
 import type { RunRecorder } from "./recorder";
+import { checkRequirements } from "./requirements";
 import { dropScratch, holdoutTable, scratchTable, sweep } from "./scratch";
 
 const thousands = (value: number): string => value.toLocaleString("en-US");
@@ -49,11 +51,13 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
     });
     const printed = { runTime: run.runTime.toISOString() };
     const shop: Workshop = { context, recorder, session, plan, print: (relation) => printRelation(relation, printed) };
+    refuseOtherTargets(plan);
     const candidate = pickCandidate(plan, run.options.candidate);
-    await checkJoins(shop);
+    await checkRequirements(shop);
     const fingerprints = await fingerprint(shop);
     const base = await buildBase(shop);
     const learned = base ? await learnSteps(shop, base) : {};
+    await checkRequirements(shop, learned, true);
     const shape: FrameShape = { numbers: numberColumns(plan, learned), categories: base ? await learnLevels(shop, learned, base, candidate) : [] };
     const frame = await buildFrame(shop, shape, learned, base);
     await checkRows(shop, learned);
@@ -80,26 +84,16 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
   }
 }
 
+/** The learners of this version answer yes/no questions; other targets can be prepared, but not trained. */
+function refuseOtherTargets(plan: CheckedPlan): void {
+  const { kind } = plan.file.roles.target;
+  if (kind !== "binary") throw new ProblemError(problem("target_unsupported", `Targets of kind "${kind}" can be prepared, but not trained yet.`, "Use kind: binary, with a yes/no column or a value that counts as positive."));
+}
+
 function pickCandidate(plan: CheckedPlan, wanted: string | undefined): Candidate {
   const found = wanted === undefined ? plan.file.candidates[0] : plan.file.candidates.find((each) => each.name === wanted);
   if (!found) throw new ProblemError(problem("unknown_candidate", `There is no candidate "${wanted}".`, `There is: ${plan.file.candidates.map((each) => each.name).join(", ")}.`));
   return found;
-}
-
-/** Stops the run where a join would multiply rows that it should not. */
-export async function checkJoins(shop: Pick<Workshop, "plan" | "recorder" | "session" | "print">): Promise<void> {
-  const requirements = new PlanBuilder(shop.plan).requirements();
-  if (requirements.length === 0) return;
-  await shop.recorder.doing("check the joins", async () => {
-    for (const each of requirements) {
-      const rows = await shop.session.run(`SELECT * FROM (${shop.print(each.rows)}) AS "found" LIMIT 5`, `is ${each.step} one to one?`);
-      if (rows.length > 0) {
-        const examples = rows.map((row) => Object.values(row).map(String).join(" / ")).join("; ");
-        throw new ProblemError(problem(each.code, `${each.message}, for example (key / rows) ${examples}.`, each.hint, { step: each.step }));
-      }
-    }
-    return { value: undefined, detail: `${requirements.length} joins match at most one row` };
-  });
 }
 
 async function fingerprint(shop: Workshop): Promise<Record<string, { rows: number; changedAt: string | null; marker: string }>> {
@@ -125,11 +119,12 @@ async function learnSteps(shop: Workshop, base: TableReference): Promise<Learned
   const { plan, recorder, session } = shop;
   const learned: Record<string, unknown> = {};
   for (const [position, { step }] of plan.main.steps.entries()) {
-    const question = learnRelation(plan, position, learned, base);
-    if (!question) continue;
+    const questions = learnRelations(plan, position, learned, base);
+    if (questions.length === 0) continue;
     await recorder.doing(`learn: ${step.name}`, async () => {
-      const [row] = await session.run(shop.print(question), `what "${step.name}" learns from training rows`);
-      learned[String(position)] = step.learned(row ?? {});
+      const answers: LearnAnswer[] = [];
+      for (const question of questions) answers.push(await session.run(shop.print(question), `what "${step.name}" learns from training rows`));
+      learned[String(position)] = step.learned(answers);
       return { value: undefined };
     });
   }

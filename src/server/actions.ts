@@ -11,6 +11,8 @@ import { modelById, setInService } from "@/store/models";
 import { listSchedules, pipelineById, saveVersion, setSchedulePaused } from "@/store/pipelines";
 import { askCancel, runById } from "@/store/runs";
 import { appContext, appQueue } from "./context";
+import { findPipeline } from "@/store/pipelines";
+import { discardDraft, keepDraft } from "@/store/drafts";
 
 /** What a change gives back: where to go or what it made, or what is in the way. */
 export type Outcome<T = undefined> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problems: readonly Problem[] };
@@ -45,7 +47,38 @@ export async function savePipeline(input: z.infer<typeof saveSchema>): Promise<O
     }
     const saved = await saveVersion(store.db, file, text, checked.value.hash, await now(), note || undefined, basedOn);
     if ("conflict" in saved) return refuse(problem("saved_meanwhile", `Version ${saved.conflict} was saved by somebody else in the meantime.`, "Copy your text, open the newest version and put your change in there."));
+    await discardDraft(store.db, saved.pipeline.id);
     return { ok: true, value: { name: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh } };
+  });
+}
+
+const draftSchema = z.object({ pipeline: z.string(), text: z.string().max(2_000_000), basedOn: z.number().int(), revision: z.number().int() });
+
+/** What a kept draft gives back: its new revision, or what somebody else kept meanwhile. */
+export type KeptDraft = { readonly revision: number } | { readonly meanwhile: { readonly text: string; readonly revision: number; readonly at: string } };
+
+/** Keeps the unsaved state of a pipeline's file, unless somebody else kept another one since; no page is drawn anew. */
+export async function saveDraft(input: z.infer<typeof draftSchema>): Promise<Outcome<KeptDraft>> {
+  try {
+    const { pipeline: name, text, basedOn, revision } = draftSchema.parse(input);
+    const { store } = await appContext();
+    const pipeline = await findPipeline(store.db, name);
+    if (!pipeline) return refuse(problem("unknown_pipeline", "There is no such pipeline."));
+    const kept = await keepDraft(store.db, { pipelineId: pipeline.id, text, basedOn, revision });
+    if (typeof kept === "number") return { ok: true, value: { revision: kept } };
+    return { ok: true, value: { meanwhile: { text: kept.text, revision: kept.revision, at: kept.updatedAt.toISOString() } } };
+  } catch (error) {
+    return refuse(...problemsOf(error));
+  }
+}
+
+/** Throws the unsaved state away: the newest version is what counts again. */
+export async function throwDraftAway(name: string): Promise<Outcome> {
+  return attempt(async () => {
+    const { store } = await appContext();
+    const pipeline = await findPipeline(store.db, z.string().parse(name));
+    if (pipeline) await discardDraft(store.db, pipeline.id);
+    return { ok: true, value: undefined };
   });
 }
 

@@ -2,25 +2,21 @@ import { notFound } from "next/navigation";
 import type { CheckedPlan } from "@/core/plan/plan";
 import type { Problem, Result } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
-import { findPipeline, listVersions, newestVersion, type PipelineRow, type PipelineVersionRow } from "@/store/pipelines";
+import { findPipeline, newestVersion, type PipelineRow, type PipelineVersionRow } from "@/store/pipelines";
 import { appContext } from "./context";
 
 export interface OpenedPipeline {
   readonly pipeline: PipelineRow;
   readonly version: PipelineVersionRow;
-  readonly newest: number;
   readonly checked: Result<CheckedPlan>;
 }
 
-/** A pipeline by its name in a URL, in its newest version or a numbered one, checked against today's catalog. */
-export async function openPipeline(name: string, number?: number): Promise<OpenedPipeline | undefined> {
+/** A pipeline by its name in a URL, in its newest version, checked against today's catalog. */
+async function openPipeline(name: string): Promise<OpenedPipeline | undefined> {
   const { store, warehouse } = await appContext();
   const pipeline = await findPipeline(store.db, name);
-  const newest = pipeline && (await newestVersion(store.db, pipeline.id));
-  if (!pipeline || !newest) return undefined;
-  const version = number === undefined || number === newest.number ? newest : (await listVersions(store.db, pipeline.id)).find((each) => each.number === number);
-  if (!version) return undefined;
-  return { pipeline, version, newest: newest.number, checked: await checkText(version.text, warehouse) };
+  const version = pipeline && (await newestVersion(store.db, pipeline.id));
+  return pipeline && version ? { pipeline, version, checked: await checkText(version.text, warehouse) } : undefined;
 }
 
 /** The same for pages: a name that does not exist shows the page for that. */

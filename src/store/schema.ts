@@ -1,4 +1,6 @@
-import { boolean, doublePrecision, index, integer, jsonb, pgTable, serial, text, timestamp, uniqueIndex, uuid } from "drizzle-orm/pg-core";
+import { boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp, uniqueIndex, uuid } from "drizzle-orm/pg-core";
+import type { Choices, FileLook, LookWishes, Misfit } from "@/core/files/look";
+import type { TableProfile } from "@/core/evaluate/table-profile";
 import type { Metrics, Bucket } from "@/core/evaluate/threshold";
 import type { LogisticModel } from "@/core/learn/logistic-model";
 import type { LearnedValues } from "@/core/plan/build";
@@ -21,6 +23,7 @@ export const warehouses = pgTable("warehouses", {
   writer: text("writer_encrypted").notNull(),
   outputSchema: text("output_schema").notNull(),
   scratchSchema: text("scratch_schema").notNull(),
+  importSchema: text("import_schema").notNull().default("imported"),
 });
 
 export const pipelines = pgTable("pipelines", {
@@ -41,6 +44,60 @@ export const pipelineVersions = pgTable("pipeline_versions", {
   planHash: text("plan_hash").notNull(),
   createdAt: created(),
 }, (table) => [uniqueIndex("pipeline_version_number").on(table.pipelineId, table.number)]);
+
+/** The unsaved state of a pipeline's file: one for everybody, so that two people see each other's work. */
+export const drafts = pgTable("drafts", {
+  pipelineId: integer("pipeline_id").primaryKey().references(() => pipelines.id),
+  text: text("text").notNull(),
+  /** Number of the version it began from. */
+  basedOn: integer("based_on").notNull(),
+  /** Grows with every save, so that a later save by somebody else is noticed. */
+  revision: integer("revision").notNull(),
+  updatedAt: moment("updated_at").notNull(),
+});
+
+export type ImportState = "looking" | "looked" | "loading" | "done" | "failed" | "cancelled";
+
+/** Files on their way into a table: what was found, what was decided, how far it is, what came out. */
+export const imports = pgTable("imports", {
+  id: uuid("id").primaryKey().defaultRandom(),
+  name: text("name").notNull(),
+  /** Where the file lies; uploads lie in a folder of the installation. */
+  path: text("path").notNull(),
+  bytes: doublePrecision("bytes").notNull(),
+  state: text("state").$type<ImportState>().notNull().default("looking"),
+  wishes: jsonb("wishes").$type<LookWishes>().notNull().default({}),
+  look: jsonb("look").$type<FileLook>(),
+  choices: jsonb("choices").$type<Choices>(),
+  /** How far the present stage is. */
+  doneBytes: doublePrecision("done_bytes").notNull().default(0),
+  doneRows: doublePrecision("done_rows").notNull().default(0),
+  rejected: doublePrecision("rejected").notNull().default(0),
+  cancelAsked: boolean("cancel_asked").notNull().default(false),
+  worker: text("worker"),
+  heartbeatAt: moment("heartbeat_at"),
+  problems: jsonb("problems").$type<readonly Problem[]>().notNull().default([]),
+  /** The first rows that did not fit, when loading stopped at them or left them out. */
+  misfits: jsonb("misfits").$type<readonly Misfit[]>().notNull().default([]),
+  createdAt: created(),
+  stageStartedAt: moment("stage_started_at"),
+  finishedAt: moment("finished_at"),
+}, (table) => [index("imports_newest").on(table.createdAt)]);
+
+/** What we know of a warehouse table besides what it says itself: words of people, and what its rows were found to be. */
+export const tableFacts = pgTable("table_facts", {
+  schemaName: text("schema_name").notNull(),
+  tableName: text("table_name").notNull(),
+  description: text("description"),
+  columnDescriptions: jsonb("column_descriptions").$type<Readonly<Record<string, string>>>().notNull().default({}),
+  profile: jsonb("profile").$type<TableProfile>(),
+  profiledAt: moment("profiled_at"),
+  /** When a profile was last asked for: it is under way while this is the later of the two. */
+  profileAskedAt: moment("profile_asked_at"),
+  profileProblem: text("profile_problem"),
+  /** Hours after which the profile is taken anew by itself; null: only on request. */
+  refreshHours: integer("refresh_hours"),
+}, (table) => [primaryKey({ columns: [table.schemaName, table.tableName] })]);
 
 export type RunKind = "train" | "score";
 export type RunState = "queued" | "running" | "done" | "failed" | "cancelled";

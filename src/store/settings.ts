@@ -32,11 +32,12 @@ export async function readWarehouse(db: Database, key: Buffer): Promise<Warehous
     writer: loginSchema.parse(decrypt(row.writer, key)),
     outputSchema: row.outputSchema,
     scratchSchema: row.scratchSchema,
+    importSchema: row.importSchema,
   };
 }
 
 export async function saveWarehouse(db: Database, name: string, config: WarehouseConfig, key: Buffer): Promise<void> {
-  const values = { name, reader: encrypt(config.reader, key), writer: encrypt(config.writer, key), outputSchema: config.outputSchema, scratchSchema: config.scratchSchema };
+  const values = { name, reader: encrypt(config.reader, key), writer: encrypt(config.writer, key), outputSchema: config.outputSchema, scratchSchema: config.scratchSchema, importSchema: config.importSchema };
   await db.transaction(async (tx) => {
     await tx.delete(warehouses);
     await tx.insert(warehouses).values(values);

@@ -27,7 +27,7 @@ export async function pageOfTable(
 }
 
 /** Rows of a compiled SELECT. */
-export async function pageOfQuery(warehouse: Warehouse, sql: string, columns: readonly string[], limit: number, offset = 0, tail = ""): Promise<Page> {
-  const rows = await warehouse.read(`SELECT ${asText(columns)} FROM (${sql}) AS "page"${tail} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`, [], 20_000);
+export async function pageOfQuery(warehouse: Warehouse, sql: string, columns: readonly string[], limit: number, offset = 0, tail = "", milliseconds = 20_000): Promise<Page> {
+  const rows = await warehouse.read(`SELECT ${asText(columns)} FROM (${sql}) AS "page"${tail} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`, [], milliseconds);
   return { columns, rows: rows.map((row) => columns.map((name) => (row[name] ?? null) as string | null)) };
 }

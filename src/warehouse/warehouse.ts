@@ -6,6 +6,8 @@ export interface WarehouseConfig {
   readonly writer: WarehouseLogin;
   /** Schema in which prediction tables and the ledger live. */
   readonly outputSchema: string;
+  /** Schema for tables loaded from files. */
+  readonly importSchema: string;
   /** Schema for frames, stages and kept holdouts. */
   readonly scratchSchema: string;
 }

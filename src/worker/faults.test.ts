@@ -82,7 +82,7 @@ beforeAll(async () => {
   const databaseUrl = await provisionStore(admin, "faults_store");
   const store = openStore(databaseUrl);
   await migrateStore(store, process.cwd());
-  await saveWarehouse(store.db, "warehouse", await provisionWarehouse(admin, { database: DATABASE, outputSchema: "predictions", scratchSchema: "scratch" }), Buffer.from(key, "hex"));
+  await saveWarehouse(store.db, "warehouse", await provisionWarehouse(admin, { database: DATABASE, outputSchema: "predictions", scratchSchema: "scratch", importSchema: "imported" }), Buffer.from(key, "hex"));
   await store.pool.end();
   instance = { databaseUrl, key, port: 0, databasePort: started.port, pid: process.pid };
   writeFileSync(instanceFile(home), JSON.stringify(instance), { mode: 0o600 });

@@ -3,8 +3,11 @@ import pino from "pino";
 import { openContext, readInstance } from "@/runs/context";
 import { executeRun } from "@/runs/execute";
 import { isConnectionLoss } from "@/runs/failure";
-import { openQueue, sendRun, workOnRuns } from "@/runs/queue";
+import { doImport } from "@/runs/import/job";
+import { openQueue, sendImport, sendRun, workOnImports, workOnRuns } from "@/runs/queue";
 import { startDueRuns } from "@/runs/schedule";
+import { takeDueProfiles } from "@/runs/tables/profiles";
+import { failSilentImports, waitingImports } from "@/store/imports";
 import { abandonedRuns, noteWorker, waitingRuns } from "@/store/runs";
 
 const log = pino({ name: "ravlen worker", level: process.env["RAVLEN_LOG"] ?? "info" });
@@ -18,6 +21,7 @@ async function main(): Promise<void> {
   const context = await openContext(instance);
   const boss = await openQueue(instance.databaseUrl, "worker", (error) => log.warn({ error: error.message }, "queue"));
   await workOnRuns(boss, (runId) => executeRun(context, runId, name));
+  await workOnImports(boss, (id) => doImport(context, id, name));
   let busy = false;
   const tick = async (): Promise<void> => {
     if (busy) return;
@@ -26,12 +30,22 @@ async function main(): Promise<void> {
       await noteWorker(context.store.db, name);
       await startDueRuns(context, boss);
       for (const run of [...(await abandonedRuns(context.store.db)), ...(await waitingRuns(context.store.db))]) await sendRun(boss, run.id);
+      await failSilentImports(context.store.db);
+      for (const id of await waitingImports(context.store.db)) await sendImport(boss, id);
     } catch (error) {
       log.warn({ error: String(error) }, "tick failed; trying again");
     } finally {
       busy = false;
     }
   };
+  let profiling = false;
+  const profile = async (): Promise<void> => {
+    if (profiling) return;
+    profiling = true;
+    await takeDueProfiles(context).catch((error: unknown) => log.warn({ error: String(error) }, "profiles failed; trying again"));
+    profiling = false;
+  };
+  setInterval(() => void profile(), TICK_MILLISECONDS);
   setInterval(() => void tick(), TICK_MILLISECONDS);
   await tick();
   log.info({ worker: name }, "ready");

@@ -19,8 +19,8 @@ import { DEFAULT_DATABASE_PORT, DEFAULT_WEB_PORT, runningInstance, say, startIns
 import { asAdmin } from "../services/postgres";
 import { openStore } from "@/store/database";
 
-export const WAREHOUSE_NAMES = { database: "ravlen_warehouse", outputSchema: "predictions", scratchSchema: "ravlen_scratch" };
-const DEMO_FILES = ["demo/uncollected-72h.yaml"];
+export const WAREHOUSE_NAMES = { database: "ravlen_warehouse", outputSchema: "predictions", scratchSchema: "ravlen_scratch", importSchema: "imported" };
+const DEMO_FILES = ["uncollected-72h", "arrivals-by-site-day", "latch-wear", "message-topic"].map((each) => `demo/${each}.yaml`);
 
 interface StartFlags {
   readonly port: string;
@@ -120,7 +120,7 @@ function loginFromUrl(url: string): WarehouseLogin {
 }
 
 /** Sets the warehouse that pipelines work on, after trying both roles. */
-async function connectWarehouse(options: { output: string; scratch: string }): Promise<void> {
+async function connectWarehouse(options: { output: string; scratch: string; imports: string }): Promise<void> {
   const instance = runningInstance();
   if (!instance) throw new Error("Ravlen is not running here. Start it with ./ravlen start first.");
   const [readerUrl, writerUrl] = ["RAVLEN_READER_URL", "RAVLEN_WRITER_URL"].map((name) => process.env[name] ?? "");
@@ -128,7 +128,7 @@ async function connectWarehouse(options: { output: string; scratch: string }): P
   const reader = loginFromUrl(readerUrl);
   const writer = loginFromUrl(writerUrl);
   await tryRole(writer, "writer", async (client) => {
-    for (const schema of [options.output, options.scratch]) {
+    for (const schema of [options.output, options.scratch, options.imports]) {
       const { rows } = await client.query<{ may: boolean | null }>("SELECT has_schema_privilege(oid, 'CREATE') AS may FROM pg_namespace WHERE nspname = $1", [schema]);
       if (rows[0]?.may !== true) throw new Error(`The writer may not create tables in the schema "${schema}". Run: CREATE SCHEMA ${quoteIdentifier(schema)} AUTHORIZATION ${quoteIdentifier(writer.user)}`);
     }
@@ -138,7 +138,7 @@ async function connectWarehouse(options: { output: string; scratch: string }): P
     if (rows[0]) throw new Error(`The reader may create tables in "${rows[0].name}"; give Ravlen a role that can only read.`);
   });
   const store = openStore(instance.databaseUrl);
-  await saveWarehouse(store.db, "warehouse", { reader, writer, outputSchema: options.output, scratchSchema: options.scratch }, Buffer.from(instance.key, "hex"));
+  await saveWarehouse(store.db, "warehouse", { reader, writer, outputSchema: options.output, scratchSchema: options.scratch, importSchema: options.imports }, Buffer.from(instance.key, "hex"));
   await store.pool.end();
   process.stdout.write("The warehouse is set. Stop Ravlen with Ctrl+C and start it again to use it.\n");
 }
@@ -173,6 +173,6 @@ export function addStartCommands(program: Command): void {
       if (!(scale > 0 && scale <= 200)) throw new Error(`--scale ${flags.scale} is not a number between 0 and 200.`);
       return start(flags, (running) => prepareDemo(running, scale, flags.fresh), firstRun);
     });
-  program.command("connect").option("--output <schema>", "schema for prediction tables", "predictions").option("--scratch <schema>", "schema for frames and stages", "ravlen_scratch")
+  program.command("connect").option("--output <schema>", "schema for prediction tables", "predictions").option("--scratch <schema>", "schema for frames and stages", "ravlen_scratch").option("--imports <schema>", "schema for tables loaded from files", "imported")
     .description("use a warehouse of your own (RAVLEN_READER_URL and RAVLEN_WRITER_URL in the environment)").action(connectWarehouse);
 }

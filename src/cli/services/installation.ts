@@ -44,7 +44,7 @@ export interface StartOptions {
   readonly databasePort: number;
   readonly build: boolean;
   /** Names of the databases; tests use their own. */
-  readonly warehouse: { readonly database: string; readonly outputSchema: string; readonly scratchSchema: string };
+  readonly warehouse: { readonly database: string; readonly outputSchema: string; readonly scratchSchema: string; readonly importSchema: string };
 }
 
 /**

@@ -39,6 +39,7 @@ export interface WarehouseNames {
   readonly database: string;
   readonly outputSchema: string;
   readonly scratchSchema: string;
+  readonly importSchema: string;
 }
 
 /**
@@ -62,9 +63,9 @@ export async function provisionWarehouse(admin: AdminLogin, names: WarehouseName
     await client.query(`GRANT TEMPORARY ON DATABASE ${quoteIdentifier(names.database)} TO ${quoteIdentifier(writer.user)}`);
     await client.query(`GRANT pg_read_all_data TO ${quoteIdentifier(reader.user)}, ${quoteIdentifier(writer.user)}`);
     // Sizes, counters and cancelling one's own statements need no more than this.
-    for (const schema of [names.outputSchema, names.scratchSchema]) {
+    for (const schema of [names.outputSchema, names.scratchSchema, names.importSchema]) {
       await client.query(`CREATE SCHEMA IF NOT EXISTS ${quoteIdentifier(schema)} AUTHORIZATION ${quoteIdentifier(writer.user)}`);
     }
   });
-  return { reader, writer, outputSchema: names.outputSchema, scratchSchema: names.scratchSchema };
+  return { reader, writer, outputSchema: names.outputSchema, scratchSchema: names.scratchSchema, importSchema: names.importSchema };
 }

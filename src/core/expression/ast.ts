@@ -6,6 +6,34 @@ export type BinaryOperator =
   | "=" | "<>" | "<" | "<=" | ">" | ">=" | "is distinct from" | "is not distinct from"
   | "and" | "or";
 
+export type LookupType = "double precision" | "text";
+
+export interface Order {
+  readonly expression: Expression;
+  readonly descending?: boolean;
+}
+
+/**
+ * Which rows of its partition an aggregate sees. All but "lags" exclude rows at the very moment of the row itself,
+ * so that a row never sees its own time. `moments` counts different values of the order column, not rows.
+ */
+export type WindowFrame =
+  | { readonly kind: "moments before"; readonly moments: number }
+  | { readonly kind: "one moment before"; readonly moments: number }
+  | { readonly kind: "span before"; readonly interval: string }
+  | { readonly kind: "all before" };
+
+/**
+ * How a text becomes a sparse vector: lower-case words (runs of letters and digits) and runs of up to `longest` words,
+ * looked up in a vocabulary. The vector is an array of pairs: minus the term's number (from 1), then its weight.
+ */
+export interface TermWeights {
+  readonly longest: number;
+  readonly vocabulary: readonly { readonly term: string; readonly weight: number }[];
+  /** count: how often; presence: 1. Either is multiplied by the term's weight. */
+  readonly measure: "count" | "presence";
+}
+
 interface Placed {
   /** Character offset in the text the expression was written in, for error messages. */
   readonly at?: number;
@@ -49,10 +77,14 @@ export type Expression = Placed &
     | { readonly kind: "between"; readonly operand: Expression; readonly low: Expression; readonly high: Expression; readonly negated: boolean }
     | { readonly kind: "is"; readonly operand: Expression; readonly test: "null" | "true" | "false"; readonly negated: boolean }
     /**
-     * A number for each known text, one for NULL and one for every other text; printed as CASE or, when long,
-     * as a search in a JSON constant. Only Ravlen writes it (codes and coefficients of categories).
+     * A number or text for each known text, one for NULL and one for every other text; printed as CASE or, when long,
+     * as a search in a JSON constant. Only Ravlen writes it (codes, coefficients, learned values of categories).
      */
-    | { readonly kind: "lookup"; readonly operand: Expression; readonly entries: readonly (readonly [string, number])[]; readonly missing: number; readonly otherwise: number }
+    | { readonly kind: "lookup"; readonly operand: Expression; readonly entries: readonly (readonly [string, number | string])[]; readonly missing: Expression; readonly otherwise: Expression; readonly type: LookupType }
+    /** An aggregate over rows around the row, in an order. Only Ravlen's steps and a SELECT of one's own write it. */
+    | { readonly kind: "window"; readonly call: Expression; readonly by: readonly Expression[]; readonly order: readonly Order[]; readonly frame?: WindowFrame }
+    /** The learned words of a text, as a sparse vector: see {@link TermWeights}. Only Ravlen writes it. */
+    | { readonly kind: "terms"; readonly operand: Expression; readonly weights: TermWeights }
     | { readonly kind: "like"; readonly operand: Expression; readonly pattern: Expression; readonly negated: boolean; readonly ignoreCase: boolean }
   );
 

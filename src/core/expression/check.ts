@@ -2,6 +2,7 @@ import { suggestion } from "../nearest";
 import { failure, problem, success, type Problem, type Result } from "../problem";
 import { isInteger, isMoment, isNumber, widerNumber, type ValueType } from "../value-type";
 import { FUNCTIONS, unify, type ArgumentType } from "./functions";
+import { fromOtherSide } from "./sides";
 import type { Call, Expression } from "./ast";
 
 /** What the checker needs to know of a column. */
@@ -15,6 +16,8 @@ export interface CheckOptions {
   readonly columns: ReadonlyMap<string, ColumnFacts>;
   /** Whether aggregate functions may be called (in measures) or not (everywhere else). */
   readonly aggregates: "required" | "forbidden";
+  /** Whether the expression is the call of a window, where ranks and neighbours exist. */
+  readonly inWindow?: boolean;
 }
 
 export interface CheckedExpression {
@@ -71,7 +74,7 @@ class Checker {
         }
       case "column": {
         const found = this.options.columns.get(node.name);
-        if (!found) return this.report(node, "unknown_column", `There is no column "${node.name}" here.`, suggestion(node.name, this.options.columns.keys(), "column"));
+        if (!found) return this.report(node, "unknown_column", `There is no column "${fromOtherSide(node.name) ?? node.name}" here.`, suggestion(node.name, this.options.columns.keys(), "column"));
         return { type: found.type, nullable: found.nullable, aggregate: false, loose: true };
       }
       case "runTime": return { ...plain, type: "timestamptz", nullable: false };
@@ -108,13 +111,28 @@ class Checker {
         return this.merge("boolean", [operand], false);
       }
       case "lookup":
-        return this.merge("double precision", [this.visit(node.operand)], false);
+        return this.merge(node.type, [this.visit(node.operand)], false);
+      case "window": {
+        const parts = [...node.by, ...node.order.map((each) => each.expression)].map((each) => this.visit(each));
+        const inner = this.windowed(node.call);
+        return { type: inner.type, nullable: true, aggregate: parts.some((each) => each.aggregate), loose: true };
+      }
+      case "terms":
+        return this.merge("sparse", [this.visit(node.operand)]);
       case "like": {
         const parts = [this.visit(node.operand), this.visit(node.pattern)];
         if (!parts.every((part) => this.fits(part.type, (type) => type === "text"))) return this.clash(node, "LIKE compares text with a text pattern.");
         return this.merge("boolean", parts);
       }
     }
+  }
+
+  /** The call of a window: an aggregate, whatever aggregates may do elsewhere. */
+  private windowed(node: Expression): Typed {
+    const inner = new Checker({ columns: this.options.columns, aggregates: "required", inWindow: true });
+    const typed = inner.visit(node);
+    this.problems.push(...inner.problems);
+    return typed;
   }
 
   private clash(node: Expression, message: string): Typed {
@@ -185,6 +203,7 @@ class Checker {
   private call(node: Call): Typed {
     const rule = FUNCTIONS[node.name];
     if (!rule) return this.report(node, "unknown_function", `The function ${node.name}() is not available.`, suggestion(node.name, [...Object.keys(FUNCTIONS), "run_time"], "function"));
+    if (rule.windowOnly && !this.options.inWindow) return this.report(node, "window_only", `${node.name}() needs a window: it is used as ${rule.usage}.`);
     const inputs = node.withinGroup ? [...node.args, node.withinGroup] : node.args;
     const typed = inputs.map((each) => this.visit(each));
     const filter = node.filter ? this.visit(node.filter) : undefined;
@@ -193,6 +212,7 @@ class Checker {
       return this.report(node, "aggregate_here", `${node.name}() aggregates many rows, and only measures of an aggregate step may do that.`, "Add an aggregate step, or compute it there.");
     }
     if (!rule.aggregate && (node.distinct || node.star || filter)) return this.report(node, "expression_unsupported", `${node.name}() is not an aggregate and takes no DISTINCT, * or FILTER.`);
+    if (rule.ordersItself && (node.distinct || filter)) return this.report(node, "expression_unsupported", `${node.name}() takes no DISTINCT or FILTER.`, "Filter the rows in a step before.");
     if (rule.aggregate && typed.some((each) => each.aggregate)) return this.report(node, "aggregate_nested", "An aggregate may not stand inside another.");
     const [least, most] = rule.arity;
     const starred = node.star === true && node.name === "count";

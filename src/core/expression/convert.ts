@@ -1,5 +1,5 @@
 import { valueTypeFromName } from "../value-type";
-import type { BinaryOperator, Expression } from "./ast";
+import type { BinaryOperator, Expression, Order } from "./ast";
 import { EXTRACT_FIELDS } from "./functions";
 
 /** A node of the grammar's output: one key naming its kind, one object of fields. */
@@ -9,6 +9,12 @@ type Fields = Readonly<Record<string, unknown>>;
 export interface ConvertContext {
   readonly at: (bytes: number | undefined) => number | undefined;
   readonly report: (message: string, offset: number | undefined, hint?: string) => void;
+  /** The column that a name with another name before it stands for, where such names are allowed. */
+  readonly qualified?: (qualifier: string, name: string) => string | undefined;
+  /** The column that a bare name stands for, where that is not the name itself. */
+  readonly unqualified?: (name: string) => string | undefined;
+  /** Whether window functions may be called. */
+  readonly windows?: boolean;
 }
 
 const OPERATORS: readonly string[] = ["+", "-", "*", "/", "%", "^", "||", "=", "<>", "<", "<=", ">", ">="];
@@ -103,17 +109,44 @@ function constant(fields: Fields): Expression {
 function columnReference(fields: Fields, context: ConvertContext, at: number | undefined): Expression | undefined {
   const parts = names(fields["fields"]);
   const [name] = parts;
+  const known = parts.length === 2 ? context.qualified?.(parts[0]!, parts[1]!) : undefined;
+  if (known !== undefined) return { kind: "column", name: known, ...(at === undefined ? {} : { at }) };
+  if (parts.length === 2 && context.qualified) {
+    context.report(`Nothing here is named "${parts[0]}".`, at, "Write the name of the strand that is joined, in double quotes if it has capitals or spaces.");
+    return undefined;
+  }
   if (parts.length !== 1 || !name) {
     context.report("A column is named alone, without a table before it.", at, "A strand has one set of columns; write just the column's name, in double quotes if it has capitals or spaces.");
     return undefined;
   }
-  return { kind: "column", name, ...(at === undefined ? {} : { at }) };
+  return { kind: "column", name: context.unqualified?.(name) ?? name, ...(at === undefined ? {} : { at }) };
+}
+
+/** Frame options of a window that says nothing of its frame. */
+const DEFAULT_FRAME = 1058;
+
+function windowOf(call: Expression, over: Fields, context: ConvertContext, at: number | undefined): Expression | undefined {
+  if (over["name"] !== undefined || over["refname"] !== undefined || over["frameOptions"] !== DEFAULT_FRAME) {
+    context.report("A window is written in its place, with PARTITION BY and ORDER BY only.", at, "For stretches of time use a rolling step.");
+    return undefined;
+  }
+  const by = ((over["partitionClause"] as RawNode[] | undefined) ?? []).map((each) => convertNode(each, context));
+  const order = ((over["orderClause"] as RawNode[] | undefined) ?? []).map((each) => convertOrder(each, context));
+  if (!by.every((each) => each !== undefined) || !order.every((each) => each !== undefined)) return undefined;
+  return { kind: "window", call, by, order, ...(at === undefined ? {} : { at }) };
+}
+
+/** One item of ORDER BY. Missing values come last, whatever the direction. */
+export function convertOrder(raw: RawNode, context: ConvertContext): Order | undefined {
+  const fields = raw["SortBy"] as Fields;
+  const expression = convertNode(fields["node"] as RawNode, context);
+  return expression && { expression, descending: fields["sortby_dir"] === "SORTBY_DESC" };
 }
 
 function functionCall(fields: Fields, context: ConvertContext, at: number | undefined): Expression | undefined {
   const qualified = names(fields["funcname"]);
   const name = qualified.at(-1) ?? "";
-  const unsupported = ["over", "func_variadic", "agg_order"].find((key) => fields[key] !== undefined && !(key === "agg_order" && fields["agg_within_group"]));
+  const unsupported = ["over", "func_variadic", "agg_order"].find((key) => fields[key] !== undefined && !(key === "over" && context.windows) && !(key === "agg_order" && fields["agg_within_group"]));
   if (unsupported || (qualified.length > 1 && qualified[0] !== "pg_catalog")) {
     context.report(unsupported === "over" ? "Window functions are not supported in expressions." : `The call of ${qualified.join(".")} is written in a form that is not supported.`, at);
     return undefined;
@@ -141,13 +174,14 @@ function functionCall(fields: Fields, context: ConvertContext, at: number | unde
     context.report("WITHIN GROUP takes one column in ascending order.", at);
     return undefined;
   }
-  return {
+  const called: Expression = {
     kind: "call", name, args, ...placed,
     ...(fields["agg_distinct"] ? { distinct: true } : {}),
     ...(fields["agg_star"] ? { star: true } : {}),
     ...(filter ? { filter } : {}),
     ...(withinGroup ? { withinGroup } : {}),
   };
+  return fields["over"] ? windowOf(called, fields["over"] as Fields, context, at) : called;
 }
 
 function operation(fields: Fields, context: ConvertContext, at: number | undefined): Expression | undefined {

@@ -17,6 +17,10 @@ export interface FunctionRule {
   readonly skipsNull?: boolean;
   /** Needs WITHIN GROUP (ORDER BY ...); the ordered expression is checked as the last argument. */
   readonly ordered?: boolean;
+  /** Exists only over a window, in a SELECT of one's own. */
+  readonly windowOnly?: boolean;
+  /** Brings its own order and filter, and takes no others. */
+  readonly ordersItself?: boolean;
 }
 
 const number = (type: ArgumentType | undefined): boolean => type === "null" || (type !== undefined && type !== "string" && isNumber(type));
@@ -58,6 +62,8 @@ const any = (args: readonly ArgumentType[]): ValueType | undefined => unify(args
 function aggregate(usage: string, arity: readonly [number, number], result: FunctionRule["result"], extra: Partial<FunctionRule> = {}): FunctionRule {
   return { aggregate: true, arity, usage, result, canInventNull: true, ...extra };
 }
+
+const windowed = (usage: string, arity: readonly [number, number], result: FunctionRule["result"]): FunctionRule => aggregate(usage, arity, result, { windowOnly: true });
 
 const summed = (args: readonly ArgumentType[]): ValueType | undefined => {
   const [type] = args;
@@ -108,6 +114,7 @@ export const FUNCTIONS: Readonly<Record<string, FunctionRule>> = {
   split_part: rule("split_part(text, delimiter, index)", [3, 3], (args) => (string(args[0]) && string(args[1]) && isWhole(args[2]) ? "text" : undefined)),
   strpos: rule("strpos(text, part)", [2, 2], (args) => (args.every(string) ? "integer" : undefined)),
   starts_with: rule("starts_with(text, prefix)", [2, 2], (args) => (args.every(string) ? "boolean" : undefined)),
+  regexp_group: rule("regexp_group(text, pattern, group)", [3, 3], (args) => (string(args[0]) && string(args[1]) && isWhole(args[2]) ? "text" : undefined), { canInventNull: true }),
   concat: rule("concat(value, ...)", [1, 100], () => "text", { skipsNull: true }),
   date_trunc: rule("date_trunc('day', time)", [2, 2], (args) => (string(args[0]) && moment(args[1]) ? (args[1] === "timestamp" ? "timestamp" : "timestamptz") : undefined)),
   timezone: rule("time AT TIME ZONE 'zone'", [2, 2], (args) => (string(args[0]) && moment(args[1]) ? (args[1] === "timestamptz" ? "timestamp" : "timestamptz") : undefined)),
@@ -126,6 +133,15 @@ export const FUNCTIONS: Readonly<Record<string, FunctionRule>> = {
   bool_or: aggregate("bool_or(condition)", [1, 1], (args) => (args[0] === "boolean" ? "boolean" : undefined)),
   percentile_cont: aggregate("percentile_cont(share) WITHIN GROUP (ORDER BY number)", [2, 2], (args) => (args.every(number) ? "double precision" : args[1] === "interval" ? "interval" : undefined), { ordered: true }),
   percentile_disc: aggregate("percentile_disc(share) WITHIN GROUP (ORDER BY value)", [2, 2], (args) => orderable(args.slice(1)), { ordered: true }),
+  row_number: windowed("row_number() OVER (PARTITION BY ... ORDER BY ...)", [0, 0], () => "bigint"),
+  rank: windowed("rank() OVER (ORDER BY ...)", [0, 0], () => "bigint"),
+  dense_rank: windowed("dense_rank() OVER (ORDER BY ...)", [0, 0], () => "bigint"),
+  lag: windowed("lag(value, rows) OVER (ORDER BY ...)", [1, 2], (args) => unify(args.slice(0, 1))),
+  lead: windowed("lead(value, rows) OVER (ORDER BY ...)", [1, 2], (args) => unify(args.slice(0, 1))),
+  first_value: windowed("first_value(value) OVER (ORDER BY ...)", [1, 1], any),
+  first_by: aggregate("first_by(value, order)", [2, 2], (args) => unify(args.slice(0, 1)), { ordersItself: true }),
+  last_by: aggregate("last_by(value, order)", [2, 2], (args) => unify(args.slice(0, 1)), { ordersItself: true }),
+  share: aggregate("share(condition)", [1, 1], (args) => (args[0] === "boolean" ? "double precision" : undefined)),
   mode: aggregate("mode() WITHIN GROUP (ORDER BY value)", [1, 1], any, { ordered: true }),
 };
 

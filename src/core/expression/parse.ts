@@ -1,6 +1,7 @@
 import { hasSqlDetails, loadModule, parseSync } from "libpg-query";
 import { failure, problem, success, type Problem, type Result } from "../problem";
 import type { Expression } from "./ast";
+import { otherSide } from "./sides";
 import { convertNode, type RawNode } from "./convert";
 
 /** Longest expression accepted, in characters. Longer ones are programs, and belong in the warehouse as views. */
@@ -21,8 +22,9 @@ interface RawSelect {
  * Parses one SQL expression with PostgreSQL's own grammar and keeps only what Ravlen understands.
  * Anything more than one bare expression (a second statement, FROM, a sub-select, an alias) is refused.
  * Errors carry the character offset in `location.offset`.
+ * @param other a strand whose columns may be written with its name before them, as in the condition of a join
  */
-export function parseExpression(source: string): Result<Expression> {
+export function parseExpression(source: string, other?: string): Result<Expression> {
   const refused = (message: string, hint?: string, offset = 0): Result<Expression> =>
     failure(problem("expression_syntax", message, hint, { offset }));
   if (source.trim() === "") return refused("The expression is empty.", "Write an SQL expression, such as weight_g / 1000.");
@@ -47,6 +49,7 @@ export function parseExpression(source: string): Result<Expression> {
   const offsets = characterOffsets(source);
   const problems: Problem[] = [];
   const expression = convertNode(target.val, {
+    ...(other === undefined ? {} : { qualified: (qualifier: string, name: string) => (qualifier === other ? otherSide(name) : undefined) }),
     at: (bytes) => (bytes === undefined ? undefined : offsets(bytes - PREFIX.length)),
     report: (message, offset, hint) => problems.push(problem("expression_unsupported", message, hint, { offset: offset ?? 0 })),
   });
@@ -54,7 +57,7 @@ export function parseExpression(source: string): Result<Expression> {
 }
 
 /** The grammar counts bytes; people and editors count characters. */
-function characterOffsets(source: string): (bytes: number) => number {
+export function characterOffsets(source: string): (bytes: number) => number {
   const decoder = new TextDecoder();
   const bytes = new TextEncoder().encode(source);
   return (offset) => decoder.decode(bytes.subarray(0, Math.max(0, offset))).length;

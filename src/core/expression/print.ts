@@ -1,6 +1,7 @@
 import type { ValueType } from "../value-type";
 import { quoteDouble, quoteIdentifier, quoteNumeric, quoteText } from "../sql/quote";
-import type { BinaryOperator, Expression } from "./ast";
+import type { BinaryOperator, Expression, Order } from "./ast";
+import { printFrame, printLookup, printTerms } from "./print-special";
 
 /** What printing needs from outside: the logical time of the run, as an ISO 8601 text with offset. */
 export interface PrintContext {
@@ -13,13 +14,10 @@ const PRECEDENCE: Readonly<Record<BinaryOperator, number>> = {
   "||": 6, "+": 7, "-": 7, "*": 8, "/": 8, "%": 8, "^": 9,
 };
 
-/** A lookup of more entries than this is printed as a JSON constant instead of a CASE. */
-const LONGEST_CASE = 24;
-
 /** Functions that are keywords of the grammar: quoting them would name another function. */
 const GRAMMAR_FUNCTIONS = new Set(["coalesce", "nullif", "greatest", "least"]);
 
-const SQL_TYPE_NAMES: Readonly<Partial<Record<ValueType, string>>> = { json: "jsonb" };
+const SQL_TYPE_NAMES: Readonly<Partial<Record<ValueType, string>>> = { json: "jsonb", sparse: "double precision[]" };
 
 /** The SQL name of a type Ravlen can cast to. */
 export function sqlType(type: ValueType): string {
@@ -37,6 +35,18 @@ function precedence(node: Expression): number {
     default: return 11;
   }
 }
+
+/** Functions that Ravlen puts together from others, so that a person need not. */
+const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = {
+  first_by: ([value, order]) => `(array_agg(${value} ORDER BY ${order}, ${value}) FILTER (WHERE ${value} IS NOT NULL))[1]`,
+  last_by: ([value, order]) => `(array_agg(${value} ORDER BY ${order} DESC, ${value} DESC) FILTER (WHERE ${value} IS NOT NULL))[1]`,
+  share: ([condition]) => `avg(CAST(CAST(${condition} AS integer) AS double precision))`,
+  regexp_group: ([value, pattern, group]) => `(regexp_match(${value}, ${pattern}))[${group}]`,
+  term_weight: ([vector, term]) => `coalesce((${vector})[array_position(${vector}, ${term}) + 1], 0)`,
+};
+
+export const printOrder = (order: readonly Order[], print: (node: Expression) => string): string =>
+  order.map((each) => `${print(each.expression)}${each.descending ? " DESC NULLS LAST" : ""}`).join(", ");
 
 /** Prints an expression as SQL. The result parses back to the same expression. */
 export function printExpression(node: Expression, context: PrintContext): string {
@@ -57,6 +67,8 @@ export function printExpression(node: Expression, context: PrintContext): string
       return `${quoteText(context.runTime)}::timestamptz`;
     case "call": {
       // PostgreSQL reads hexadecimal digits as a bit string; only Ravlen's split asks for this.
+      const known = COMPOSED[node.name];
+      if (known) return `${known(node.args.map(print))}${node.filter ? ` FILTER (WHERE ${print(node.filter)})` : ""}`;
       if (node.name === "hex_to_bigint") return `CAST(CAST('x' || ${print(node.args[0]!)} AS bit(32)) AS bigint)`;
       const name = GRAMMAR_FUNCTIONS.has(node.name) ? node.name : node.name.toLowerCase();
       const args = node.star ? "*" : `${node.distinct ? "DISTINCT " : ""}${node.args.map(print).join(", ")}`;
@@ -89,16 +101,15 @@ export function printExpression(node: Expression, context: PrintContext): string
       return `${wrap(node.operand, 6)} ${node.negated ? "NOT " : ""}BETWEEN ${wrap(node.low, 6)} AND ${wrap(node.high, 6)}`;
     case "is":
       return `${wrap(node.operand, 6)} IS ${node.negated ? "NOT " : ""}${node.test.toUpperCase()}`;
-    case "lookup": {
-      const value = print(node.operand);
-      if (node.entries.length <= LONGEST_CASE) {
-        const branches = node.entries.map(([key, result]) => ` WHEN ${value} = ${quoteText(key)} THEN ${quoteDouble(result)}`).join("");
-        return `CASE WHEN ${value} IS NULL THEN ${quoteDouble(node.missing)}${branches} ELSE ${quoteDouble(node.otherwise)} END`;
-      }
-      // PostgreSQL searches the keys of a JSON constant by bisection, so thousands of categories stay cheap.
-      const json = `${quoteText(JSON.stringify(Object.fromEntries(node.entries)))}::jsonb`;
-      return `CASE WHEN ${value} IS NULL THEN ${quoteDouble(node.missing)} ELSE coalesce(CAST(${json} ->> ${value} AS double precision), ${quoteDouble(node.otherwise)}) END`;
+    case "lookup":
+      return printLookup(node, print);
+    case "window": {
+      const by = node.by.length > 0 ? [`PARTITION BY ${node.by.map(print).join(", ")}`] : [];
+      const order = node.order.length > 0 ? [`ORDER BY ${printOrder(node.order, print)}`] : [];
+      return `${print(node.call)} OVER (${[...by, ...order, ...(node.frame ? [printFrame(node.frame)] : [])].join(" ")})`;
     }
+    case "terms":
+      return printTerms(print(node.operand), node.weights);
     case "like":
       return `${wrap(node.operand, 6)} ${node.negated ? "NOT " : ""}${node.ignoreCase ? "ILIKE" : "LIKE"} ${wrap(node.pattern, 6)}`;
   }

@@ -7,8 +7,12 @@ export function children(node: Expression): readonly Expression[] {
       return [];
     case "call":
       return [...node.args, ...(node.filter ? [node.filter] : []), ...(node.withinGroup ? [node.withinGroup] : [])];
-    case "extract": case "negate": case "not": case "cast": case "is": case "lookup":
+    case "extract": case "negate": case "not": case "cast": case "is": case "terms":
       return [node.operand];
+    case "lookup":
+      return [node.operand, node.missing, node.otherwise];
+    case "window":
+      return [node.call, ...node.by, ...node.order.map((each) => each.expression)];
     case "binary":
       return [node.left, node.right];
     case "case":
@@ -26,38 +30,40 @@ export function children(node: Expression): readonly Expression[] {
   }
 }
 
-/** Rebuilds an expression with `change` applied to every node, children first. */
-export function mapExpression(node: Expression, change: (node: Expression) => Expression): Expression {
-  const inner = (each: Expression): Expression => mapExpression(each, change);
+/** The same node with its direct children changed. */
+export function changeChildren(node: Expression, change: (node: Expression) => Expression): Expression {
   switch (node.kind) {
     case "literal": case "column": case "runTime":
-      return change(node);
+      return node;
     case "call":
-      return change({
-        ...node,
-        args: node.args.map(inner),
-        ...(node.filter ? { filter: inner(node.filter) } : {}),
-        ...(node.withinGroup ? { withinGroup: inner(node.withinGroup) } : {}),
-      });
-    case "extract": case "negate": case "not": case "cast": case "is": case "lookup":
-      return change({ ...node, operand: inner(node.operand) });
+      return { ...node, args: node.args.map(change), ...(node.filter ? { filter: change(node.filter) } : {}), ...(node.withinGroup ? { withinGroup: change(node.withinGroup) } : {}) };
+    case "extract": case "negate": case "not": case "cast": case "is": case "terms":
+      return { ...node, operand: change(node.operand) };
+    case "lookup":
+      return { ...node, operand: change(node.operand), missing: change(node.missing), otherwise: change(node.otherwise) };
+    case "window":
+      return { ...node, call: change(node.call), by: node.by.map(change), order: node.order.map((each) => ({ ...each, expression: change(each.expression) })) };
     case "binary":
-      return change({ ...node, left: inner(node.left), right: inner(node.right) });
+      return { ...node, left: change(node.left), right: change(node.right) };
     case "case":
-      return change({
+      return {
         ...node,
-        branches: node.branches.map((branch) => ({ when: inner(branch.when), then: inner(branch.then) })),
-        ...(node.subject ? { subject: inner(node.subject) } : {}),
-        ...(node.otherwise ? { otherwise: inner(node.otherwise) } : {}),
-      });
+        branches: node.branches.map((branch) => ({ when: change(branch.when), then: change(branch.then) })),
+        ...(node.subject ? { subject: change(node.subject) } : {}),
+        ...(node.otherwise ? { otherwise: change(node.otherwise) } : {}),
+      };
     case "in":
-      return change({ ...node, operand: inner(node.operand), values: node.values.map(inner) });
+      return { ...node, operand: change(node.operand), values: node.values.map(change) };
     case "between":
-      return change({ ...node, operand: inner(node.operand), low: inner(node.low), high: inner(node.high) });
+      return { ...node, operand: change(node.operand), low: change(node.low), high: change(node.high) };
     case "like":
-      return change({ ...node, operand: inner(node.operand), pattern: inner(node.pattern) });
+      return { ...node, operand: change(node.operand), pattern: change(node.pattern) };
   }
 }
+
+/** Rebuilds an expression with `change` applied to every node, children first. */
+export const mapExpression = (node: Expression, change: (node: Expression) => Expression): Expression =>
+  change(changeChildren(node, (each) => mapExpression(each, change)));
 
 /** Calls `visit` on every node, parents first. */
 export function walk(node: Expression, visit: (node: Expression) => void): void {
@@ -88,4 +94,9 @@ export function countColumnUses(nodes: Iterable<Expression>): ReadonlyMap<string
 /** Replaces column references by the expressions that define them. */
 export function substitute(node: Expression, definitions: ReadonlyMap<string, Expression>): Expression {
   return mapExpression(node, (each) => (each.kind === "column" ? (definitions.get(each.name) ?? each) : each));
+}
+
+/** Whether an expression looks at other rows. Such a value must be computed before rows are filtered or grouped. */
+export function hasWindow(node: Expression): boolean {
+  return node.kind === "window" || children(node).some(hasWindow);
 }

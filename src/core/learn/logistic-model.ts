@@ -63,7 +63,7 @@ export function logOddsExpression(model: LogisticModel, number: (name: string) =
     ...model.categories.map((each): Expression => {
       const missing = each.levels.find((level) => level.level === null)?.coefficient ?? each.unseen;
       const entries = each.levels.flatMap((level): (readonly [string, number])[] => (level.level === null ? [] : [[level.level, level.coefficient]]));
-      return { kind: "lookup", operand: cast(column(each.column), "text"), entries, missing, otherwise: each.unseen };
+      return { kind: "lookup", operand: cast(column(each.column), "text"), entries, missing: double(missing), otherwise: double(each.unseen), type: "double precision" };
     }),
   ]);
 }

@@ -8,9 +8,20 @@ import { pipelineSchema, type PipelineFile } from "./schema";
 
 type Path = readonly (string | number)[];
 
+/** A step whose settings cannot be read as they are: it stands in its place, marked, and does nothing. */
+export interface UnreadySetting {
+  readonly strand: number;
+  readonly position: number;
+  readonly kind: string;
+  readonly settings: Readonly<Record<string, unknown>>;
+}
+
 export interface ParsedPipeline {
   readonly file: PipelineFile;
   readonly text: string;
+  /** Steps that were left out because their settings cannot be read, when that was allowed; with what is wrong with them. */
+  readonly unready: readonly UnreadySetting[];
+  readonly problems: readonly Problem[];
   /** Adds line and column to a problem that has a path. */
   readonly place: (found: Problem) => Problem;
 }
@@ -21,8 +32,9 @@ const MAX_LENGTH = 2_000_000;
 /**
  * Reads a pipeline file. All problems of form are reported at once, each at its line;
  * what the catalog says about it is checked later (`plan/check`).
+ * @param options.draft let steps stand that cannot be read yet: they do nothing, and are listed as unready
  */
-export function parsePipeline(text: string): Result<ParsedPipeline> {
+export function parsePipeline(text: string, options: { readonly draft?: boolean } = {}): Result<ParsedPipeline> {
   if (text.length > MAX_LENGTH) return failure(problem("file_too_large", `The file has ${text.length} characters; at most ${MAX_LENGTH} are read.`));
   const lines = new LineCounter();
   const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true });
@@ -42,8 +54,28 @@ export function parsePipeline(text: string): Result<ParsedPipeline> {
   const migrated = migrate(raw);
   if (!migrated.ok) return failure(...migrated.problems.map(place));
   const parsed = pipelineSchema.safeParse(migrated.value);
-  if (!parsed.success) return failure(...parsed.error.issues.flatMap((issue) => describeIssue(issue, migrated.value)).map(place));
-  return success({ file: parsed.data, text, place });
+  if (parsed.success) return success({ file: parsed.data, text, unready: [], problems: [], place });
+  const problems = parsed.error.issues.flatMap((issue) => describeIssue(issue, migrated.value)).map(place);
+  const left = options.draft ? withoutUnready(migrated.value, parsed.error.issues) : undefined;
+  const again = left && pipelineSchema.safeParse(left.value);
+  if (!left || !again?.success) return failure(...problems);
+  return success({ file: again.data, text, unready: left.unready, problems, place });
+}
+
+/** The same file with every step that an issue is about replaced by one that does nothing; undefined when something else is wrong too. */
+function withoutUnready(raw: unknown, issues: readonly z.core.$ZodIssue[]): { readonly value: unknown; readonly unready: readonly UnreadySetting[] } | undefined {
+  const value = structuredClone(raw) as { strands: { steps: unknown[] }[] };
+  const found = new Map<string, UnreadySetting>();
+  for (const { path } of issues) {
+    const [strands, strand, steps, position] = path;
+    if (strands !== "strands" || steps !== "steps" || typeof strand !== "number" || typeof position !== "number") return undefined;
+    const settings = valueAt(raw, ["strands", strand, "steps", position]);
+    if (typeof settings !== "object" || settings === null) return undefined;
+    const record = settings as Readonly<Record<string, unknown>>;
+    found.set(`${strand}/${position}`, { strand, position, kind: String(record["do"] ?? ""), settings: record });
+    value.strands[strand]!.steps[position] = { do: "derive", columns: {}, off: true, ...(typeof record["name"] === "string" && record["name"] !== "" ? { name: record["name"].slice(0, 60) } : {}) };
+  }
+  return { value, unready: [...found.values()] };
 }
 
 /** Says what Zod found in words for people. */

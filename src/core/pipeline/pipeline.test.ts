@@ -2,7 +2,9 @@ import { readFileSync } from "node:fs";
 import fc from "fast-check";
 import { FUNCTIONS } from "../expression/functions";
 import { unwrap, type Problem } from "../problem";
+import { parse } from "yaml";
 import { STEP_KINDS } from "../steps";
+import { stepReference } from "../steps/reference";
 import { diffTexts } from "./diff";
 import { parsePipeline } from "./parse";
 import { pipelineJsonSchema } from "./schema";
@@ -63,9 +65,13 @@ test("a difference put together again gives both texts", () => {
   }));
 });
 
-test("the file's reference names every step kind and every function", () => {
+test("the reference of steps is the one of this version (./ravlen schema --steps > docs/steps.md), and every example in it is good", () => {
+  expect(readFileSync("docs/steps.md", "utf8")).toBe(stepReference());
+  for (const { kind, help, settings } of STEP_KINDS) expect(settings.safeParse(parse(`do: ${kind}\n${help.example}`))).toMatchObject({ success: true });
+});
+
+test("the file's reference names every function", () => {
   const reference = readFileSync("docs/pipeline-file.md", "utf8");
-  for (const { kind } of STEP_KINDS) expect(reference).toContain(`do: ${kind}`);
   for (const name of Object.keys(FUNCTIONS)) expect(reference).toContain(`\`${name}\``);
 });
 

@@ -15,7 +15,10 @@ const brief = z.strictObject({
     column: z.string().optional().describe("The column that holds that moment."),
   }).optional(),
   users: z.string().optional().describe("Who uses the predictions, and for what."),
-  expectations: z.array(z.string()).optional().describe("What you expect the data to say, written before looking."),
+  expectations: z.array(z.union([
+    z.string(),
+    z.strictObject({ expect: z.string().min(1), found: z.string().optional().describe("What the data said, written later."), held: z.enum(["yes", "partly", "no"]).optional() }),
+  ])).optional().describe("What you expect the data to say, written before looking; and later, what it said."),
   success: z.strictObject({
     metric: z.enum(["auc", "average_precision", "log_loss", "brier"]),
     at_least: z.number().optional(),

@@ -1,4 +1,7 @@
+import type { UnreadySetting } from "../pipeline/parse";
 import { writeTableName } from "../pipeline/table-name";
+import type { Problem } from "../problem";
+import { stepKind } from "../steps";
 import { PART_COLUMN } from "../steps/step";
 import { familyOf, type Family } from "../value-type";
 import type { CheckedPlan, CheckedStep, CheckedStrand } from "./plan";
@@ -18,7 +21,14 @@ export interface Crossing {
   readonly sentence: string;
   readonly note?: string;
   readonly learns: boolean;
+  readonly off: boolean;
   readonly settings: unknown;
+  /** Place of its strand among the strands of the file. */
+  readonly strandIndex: number;
+  /** What is wrong with it, when the pipeline is a draft. */
+  readonly problems: readonly Problem[];
+  /** Its settings cannot be read as they are: rows and columns pass unchanged until they can. */
+  readonly unready: boolean;
 }
 
 /** A column's value from one crossing to the next. */
@@ -51,6 +61,8 @@ export interface BraidGroup {
   readonly strand: string;
   readonly from: string;
   readonly main: boolean;
+  /** Place among the strands of the file. */
+  readonly index: number;
   readonly threads: readonly Thread[];
 }
 
@@ -69,11 +81,24 @@ interface OpenThread {
   because?: string;
 }
 
+/** What a draft has that a good file has not. */
+export interface DraftState {
+  readonly unready: readonly UnreadySetting[];
+  readonly problems: readonly Problem[];
+}
+
 /** Lays a checked plan out as threads and crossings: columns against steps, no pixels. */
-export function braidOf(plan: CheckedPlan): Braid {
-  const weaver = new Weaver(plan);
+export function braidOf(plan: CheckedPlan, draft: DraftState = { unready: [], problems: [] }): Braid {
+  const weaver = new Weaver(plan, draft);
   for (const strand of plan.strands) weaver.strand(strand);
   return weaver.finish();
+}
+
+/** How a step looks that cannot be read yet. */
+function unreadyCrossing(unready: UnreadySetting): Pick<Crossing, "kind" | "title" | "name" | "sentence" | "off" | "settings"> {
+  const title = stepKind(unready.kind)?.title ?? (unready.kind === "" ? "a step without a kind" : `unknown step "${unready.kind}"`);
+  const { name } = unready.settings;
+  return { kind: unready.kind, title, name: typeof name === "string" && name !== "" ? name : title, sentence: "settings are incomplete", off: unready.settings["off"] === true, settings: unready.settings };
 }
 
 class Weaver {
@@ -84,7 +109,7 @@ class Weaver {
   /** Threads at the current end of each strand, by column name. */
   private readonly ends = new Map<string, Map<string, OpenThread>>();
 
-  constructor(private readonly plan: CheckedPlan) {}
+  constructor(private readonly plan: CheckedPlan, private readonly draft: DraftState) {}
 
   strand(strand: CheckedStrand): void {
     const current = new Map<string, OpenThread>();
@@ -117,17 +142,18 @@ class Weaver {
   private step(strand: CheckedStrand, position: number, checked: CheckedStep, current: Map<string, OpenThread>): void {
     const { step, shape, input } = checked;
     const at = this.crossings.length;
-    this.crossings.push({ index: at, strand: strand.name, position, kind: step.kind, title: step.title, name: step.name, sentence: step.sentence, learns: step.learns, settings: step.settings, ...(step.note === undefined ? {} : { note: step.note }) });
+    const strandIndex = this.plan.file.strands.findIndex((each) => each.name === strand.name);
+    const unready = this.draft.unready.find((each) => each.strand === strandIndex && each.position === position);
+    const problems = this.draft.problems.filter(({ location }) => location?.path?.[0] === "strands" && location.path[1] === strandIndex && location.path[2] === "steps" && location.path[3] === position);
+    this.crossings.push({ strandIndex, problems, unready: unready !== undefined, index: at, strand: strand.name, position, kind: step.kind, title: step.title, name: step.name, sentence: step.sentence, learns: step.learns, off: step.off, settings: step.settings, ...(step.note === undefined ? {} : { note: step.note }), ...(unready ? unreadyCrossing(unready) : {}) });
     const mark = (thread: OpenThread | undefined, kind: MarkKind): void => {
       const earlier = thread?.marks.find((each) => each.crossing === at);
       if (earlier) earlier.kind = kind;
       else thread?.marks.push({ crossing: at, kind });
     };
-    const renames = step.kind === "rename" ? new Map(Object.entries((step.settings as { columns: Record<string, string> }).columns)) : new Map<string, string>();
+    const renames = shape.renames ?? new Map<string, string>();
     for (const name of shape.reads) mark(current.get(name), "reads");
-    const settings = step.settings as { with?: unknown };
-    const other = step.kind === "join" ? this.ends.get(String(settings.with)) : undefined;
-    if (other) this.takenAt.set(String(settings.with), at);
+    for (const name of step.strands) this.takenAt.set(name, at);
     const before = new Map(current);
     for (const [from, to] of renames) {
       const thread = before.get(from);
@@ -139,7 +165,8 @@ class Weaver {
     for (const name of shape.writes) {
       const state = shape.output.get(name);
       if (!state) continue;
-      const joined = other ? this.joinedThread(other, name, checked) : undefined;
+      const taken = shape.joined?.get(name);
+      const joined = taken && this.joinedThread(taken.strand, taken.column);
       const thread = joined ?? current.get(name) ?? this.open(strand.name, name);
       mark(thread, joined ? "joins" : step.learns ? "learns" : "writes");
       current.set(name, thread);
@@ -160,11 +187,9 @@ class Weaver {
   }
 
   /** The other strand's thread behind a joined column; a column joined twice gets a thread of its own. */
-  private joinedThread(other: ReadonlyMap<string, OpenThread>, name: string, checked: CheckedStep): OpenThread | undefined {
-    const prefix = (checked.step.settings as { prefix?: string }).prefix ?? "";
-    const source = other.get(name.slice(prefix.length));
-    if (!source || source.marks.some((each) => each.kind === "joins")) return undefined;
-    return source;
+  private joinedThread(strand: string, name: string): OpenThread | undefined {
+    const source = this.ends.get(strand)?.get(name);
+    return source?.marks.some((each) => each.kind === "joins") ? undefined : source;
   }
 
   finish(): Braid {
@@ -186,6 +211,7 @@ class Weaver {
       strand: strand.name,
       from: strand.from.kind === "table" ? writeTableName(strand.from.source) : strand.from.name,
       main: strand === this.plan.main,
+      index: this.plan.file.strands.findIndex((each) => each.name === strand.name),
       threads: this.threads.filter((each) => each.strand === strand.name && each.name !== PART_COLUMN).map((thread) => ({
         ...thread,
         stretches: thread.stretches.map((each) => ({ ...each, to: Number.isFinite(each.to) ? each.to : this.crossings.length })),

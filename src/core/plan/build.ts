@@ -1,6 +1,7 @@
-import { label, outputColumns, table, type Relation } from "../relation/relation";
+import { filter, inputsOf, label, outputColumns, table, type Relation } from "../relation/relation";
 import type { ApplyContext, Requirement } from "../steps/step";
 import type { CheckedPlan, CheckedStrand } from "./plan";
+import { inShare } from "./share";
 
 /** What the learned steps of the main strand learned, by step position. Plain JSON, kept with the model version. */
 export type LearnedValues = Readonly<Record<string, unknown>>;
@@ -20,10 +21,9 @@ export class PlanBuilder {
 
   constructor(private readonly plan: CheckedPlan) {}
 
-  private readonly context: Omit<ApplyContext, "input"> = {
-    strand: (name) => this.strand(name),
-    expression: (text) => this.plan.expression(text),
-  };
+  private get context(): Omit<ApplyContext, "input" | "output" | "inside"> {
+    return { strand: (name) => this.strand(name), expression: this.plan.expression, target: this.plan.file.roles.target };
+  }
 
   main(options: BuildOptions): Relation {
     return this.steps(this.plan.main, options.start ?? this.start(this.plan.main), options.fromStep ?? 0, options.toStep ?? this.plan.main.steps.length, options.learned);
@@ -41,22 +41,31 @@ export class PlanBuilder {
     return built;
   }
 
-  /** Conditions that the data must meet before the plan may run, with the strand and step that state them. */
-  requirements(): readonly (Requirement & { readonly strand: string; readonly step: string })[] {
+  /**
+   * Conditions that the data must meet, with the strand and step that state them. Those of steps of the main strand
+   * that come after something learned can only be asked once it is: name their positions and give what was learned.
+   */
+  requirements(learned: LearnedValues = {}, main: { readonly from: number; readonly to: number } = { from: 0, to: this.plan.learnsFrom }): readonly (Requirement & { readonly strand: string; readonly step: string })[] {
     return this.plan.strands.flatMap((strand) =>
-      strand.steps.flatMap(({ step, input }) => step.requirements({ ...this.context, input }).map((each) => ({ ...each, strand: strand.name, step: step.name }))));
+      strand.steps.flatMap(({ step, input, shape }, position) => {
+        const isMain = strand === this.plan.main;
+        if (isMain ? position < main.from || position > main.to : main.from > 0) return [];
+        return step.requirements({ ...this.context, input, output: shape.output, inside: strand.name }, this.strand(strand.name, position, learned)).map((each) => ({ ...each, strand: strand.name, step: step.name }));
+      }));
   }
 
   private start(strand: CheckedStrand): Relation {
     if (strand.from.kind === "strand") return this.strand(strand.from.name);
-    return label(table(strand.from.source, [...strand.start.keys()]), strand.name);
+    const rows = table(strand.from.source, [...strand.start.keys()]);
+    const { share } = this.plan;
+    return label(share?.strand === strand.name ? filter(rows, inShare(share.by, share.of)) : rows, strand.name);
   }
 
   private steps(strand: CheckedStrand, start: Relation, from: number, to: number, learned: LearnedValues): Relation {
     let relation = start;
     for (let index = from; index < to; index += 1) {
       const checked = strand.steps[index];
-      if (checked) relation = label(checked.step.apply(relation, learned[String(index)], { ...this.context, input: checked.input }), checked.step.name);
+      if (checked) relation = label(checked.step.apply(relation, learned[String(index)], { ...this.context, input: checked.input, output: checked.shape.output, inside: strand.name }), checked.step.name);
     }
     return relation;
   }
@@ -66,21 +75,13 @@ export class PlanBuilder {
 export function readsOf(relation: Relation): ReadonlyMap<string, { readonly schema: string; readonly table: string; readonly columns: ReadonlySet<string> }> {
   const found = new Map<string, { schema: string; table: string; columns: Set<string> }>();
   const visit = (node: Relation): void => {
-    switch (node.kind) {
-      case "table": {
-        const key = JSON.stringify([node.source.schema, node.source.table]);
-        const entry = found.get(key) ?? { ...node.source, columns: new Set<string>() };
-        for (const name of outputColumns(node)) entry.columns.add(name);
-        found.set(key, entry);
-        return;
-      }
-      case "join":
-        visit(node.left);
-        visit(node.right);
-        return;
-      case "project": case "filter": case "aggregate": case "label": case "fence":
-        visit(node.input);
+    if (node.kind === "table") {
+      const key = JSON.stringify([node.source.schema, node.source.table]);
+      const entry = found.get(key) ?? { ...node.source, columns: new Set<string>() };
+      for (const name of outputColumns(node)) entry.columns.add(name);
+      found.set(key, entry);
     }
+    inputsOf(node).forEach(visit);
   };
   visit(relation);
   return found;

@@ -5,10 +5,11 @@ import type { PipelineFile } from "../pipeline/schema";
 import { problem, warning, type Problem } from "../problem";
 import type { ColumnSet } from "../steps/step";
 import { isNumber } from "../value-type";
+import { answersGivenAway } from "./knowledge";
 import type { CheckedStrand, ColumnRole, Feature } from "./plan";
 
 /** Sorts the columns of the final rows into roles and features; everything doubtful is reported. */
-export function checkRoles(file: PipelineFile, main: CheckedStrand, report: (found: Problem) => void): { roles: ReadonlyMap<string, ColumnRole>; features: readonly Feature[] } {
+export function checkRoles(file: PipelineFile, main: CheckedStrand, strands: readonly CheckedStrand[], report: (found: Problem) => void): { roles: ReadonlyMap<string, ColumnRole>; features: readonly Feature[] } {
   const { output } = main;
   const roles = new Map<string, ColumnRole>();
   const assign = (name: string, role: ColumnRole, path: readonly (string | number)[]): void => {
@@ -31,35 +32,28 @@ export function checkRoles(file: PipelineFile, main: CheckedStrand, report: (fou
     report(warning("weight_unused", "Row weights are read, but this version's learner counts every row once.", undefined, { path: ["roles", "weight"] }));
   }
   file.roles.exclude.forEach((each, index) => assign(each.column, { role: "excluded", because: each.because }, ["roles", "exclude", index, "column"]));
-  const laterSources = new Set<string>();
   for (const [name, moment] of Object.entries(file.roles.known)) {
-    const state = output.get(name);
-    if (moment !== "after") continue;
-    if (state && !roles.has(name)) roles.set(name, { role: "excluded", because: "known only after the prediction" });
-    for (const source of (state ?? findEarlier(main, name))?.sources ?? []) laterSources.add(source);
+    if (moment === "after" && output.has(name) && !roles.has(name)) roles.set(name, { role: "excluded", because: "known only after the prediction" });
   }
   const features: Feature[] = [];
   for (const [name, state] of output) {
     if (roles.has(name)) continue;
-    const kind = state.bundle ? "bundle" : isNumber(state.type) || state.type === "boolean" ? "number" : state.type === "text" ? "category" : undefined;
+    const kind = state.bundle ? "bundle" : isNumber(state.type) || state.type === "boolean" ? "number" : state.type === "text" ? "category" : state.type === "sparse" ? "sparse" : undefined;
     if (!kind) {
       roles.set(name, { role: "excluded", because: `${state.type} columns are no features as they are` });
       report(warning("not_a_feature", `"${name}" is ${state.type} and is left out of the features.`, "Derive a number from it, or list it under roles.exclude with the reason.", { path: ["roles"] }));
       continue;
     }
-    const later = state.sources.filter((source) => laterSources.has(source));
-    if (later.length > 0) {
-      report(warning("known_later", `The feature "${name}" descends from ${later.join(", ")}, which is known only after the prediction.`, "List it under roles.exclude, unless it is known in time after all.", { path: ["roles", "known"] }));
-    }
     roles.set(name, { role: "feature" });
     features.push({ name, kind, type: state.type });
   }
+  for (const found of answersGivenAway(file, main, strands, features.map((each) => each.name))) {
+    const [origin, ...way] = found.path;
+    report(warning(found.because === "known_after" ? "known_later" : "from_target_source", `The feature "${found.feature}" descends from ${origin ?? ""}, ${found.because === "known_after" ? "which is known only after the prediction" : "from which the target is made too"}${way.length > 1 ? ` (${found.path.join(" → ")})` : ""}.`,
+      found.because === "known_after" ? "List it under roles.exclude, unless it is known in time after all." : "If it is known when the prediction is made, mark it before or at under roles.known; else list the feature under roles.exclude.", { path: ["roles", "known"] }));
+  }
   if (features.length === 0) report(problem("no_features", "No column is left to learn from.", "Keep or derive at least one number or text column that has no other role.", { path: ["roles"] }));
   return { roles, features };
-}
-
-function findEarlier(main: CheckedStrand, name: string): { readonly sources: readonly string[] } | undefined {
-  return [...main.steps].reverse().map((each) => each.input.get(name)).find((each) => each !== undefined);
 }
 
 /** The target as a condition: true for positive rows, NULL where the answer is missing. */
@@ -67,10 +61,12 @@ export function checkTarget(file: PipelineFile, output: ColumnSet, report: (foun
   const { target } = file.roles;
   const state = output.get(target.column);
   const path = ["roles", "target"];
-  if (target.kind !== "binary") {
-    report(problem("target_unsupported", `Targets of kind "${target.kind}" cannot be trained yet; the learners of this version answer yes/no questions.`, "Use kind: binary.", { path: [...path, "kind"] }));
-  }
   if (!state) return truth(true);
+  if (target.kind !== "binary") {
+    report(warning("target_unsupported", `Targets of kind "${target.kind}" can be prepared, but not trained yet; the learners of this version answer yes/no questions.`, undefined, { path: [...path, "kind"] }));
+    if (target.kind === "number" && !isNumber(state.type)) report(problem("type_clash", `"${target.column}" is ${state.type}, but the target is a number.`, "Convert it, or choose kind: classes.", { path: [...path, "column"] }));
+    return column(target.column);
+  }
   if (state.type === "boolean") {
     if (target.positive !== undefined && target.positive !== true) return binary(column(target.column), "=", truth(false));
     return column(target.column);

@@ -20,17 +20,18 @@ export const RESERVED_COLUMNS: readonly string[] = [...HIDDEN_COLUMNS, "ravlen_t
 export class Expressions {
   private readonly parsed = new Map<string, ReturnType<typeof parseExpression>>();
 
-  parse(text: string): ReturnType<typeof parseExpression> {
-    const known = this.parsed.get(text);
+  parse(text: string, other?: string): ReturnType<typeof parseExpression> {
+    const key = other === undefined ? text : `${other}\0${text}`;
+    const known = this.parsed.get(key);
     if (known) return known;
-    const fresh = parseExpression(text);
-    this.parsed.set(text, fresh);
+    const fresh = parseExpression(text, other);
+    this.parsed.set(key, fresh);
     return fresh;
   }
 
   /** An expression already known to be good. */
-  readonly get = (text: string): Expression => {
-    const found = this.parse(text);
+  readonly get = (text: string, other?: string): Expression => {
+    const found = this.parse(text, other);
     if (!found.ok) throw new RangeError(`expression was not checked: ${text.slice(0, 80)}`);
     return found.value;
   };
@@ -38,15 +39,15 @@ export class Expressions {
 
 /** Parses and checks one expression over given columns; bundles are hidden from it. */
 export function checkedExpression(
-  expressions: Expressions, text: string, columns: ColumnSet, aggregates: "required" | "forbidden", report: (found: Problem) => void,
+  expressions: Expressions, text: string, columns: ColumnSet, options: { readonly aggregates: "required" | "forbidden"; readonly other?: string | undefined }, report: (found: Problem) => void,
 ): { readonly expression: Expression; readonly checked: CheckedExpression } | undefined {
-  const parsed = expressions.parse(text);
+  const parsed = expressions.parse(text, options.other);
   if (!parsed.ok) {
     parsed.problems.forEach(report);
     return undefined;
   }
   const visible = new Map([...columns].filter(([, state]) => !state.bundle));
-  const checked = checkExpression(parsed.value, { columns: visible, aggregates });
+  const checked = checkExpression(parsed.value, { columns: visible, aggregates: options.aggregates });
   if (!checked.ok) {
     checked.problems.forEach(report);
     return undefined;
@@ -81,7 +82,7 @@ export function orderStrands(file: PipelineFile, report: (found: Problem) => voi
 
 function neededStrands(strand: StrandFile): readonly string[] {
   const start = typeof strand.from === "object" && "strand" in strand.from ? [strand.from.strand] : [];
-  return [...start, ...strand.steps.flatMap((step) => (step["do"] === "join" ? [String(step["with"])] : []))];
+  return [...start, ...strand.steps.flatMap((step) => stepKind(String(step["do"]))?.bind(step).strands ?? [])];
 }
 
 /** The table a strand begins at, or undefined when it begins at another strand or the name cannot be read. */
@@ -141,7 +142,7 @@ function strandStart(strand: StrandFile, path: Path, checks: StrandChecks): { fr
     if (RESERVED_COLUMNS.includes(each.name)) {
       checks.report(problem("reserved_name", `The column "${each.name}" of ${writeTableName(known)} has a name that Ravlen uses itself.`, "Read the table through a view that renames it.", { path: fromPath }));
     }
-    return [each.name, { name: each.name, type: each.type, nullable: each.nullable, identity: full, sources: [full] }];
+    return [each.name, { name: each.name, type: each.type, nullable: each.nullable, identity: full, sources: [full], parents: [] }];
   }));
   return { from: { kind: "table", source }, start };
 }
@@ -164,10 +165,11 @@ function stepContext(strand: string, position: number, step: BoundStep, input: C
       return found;
     },
     expression: (text, inner, options) =>
-      checkedExpression(checks.expressions, text, options?.columns ?? input, options?.aggregates ?? "forbidden", (found) => report(found, inner)),
+      checkedExpression(checks.expressions, text, options?.columns ?? input, { aggregates: options?.aggregates ?? "forbidden", other: options?.other }, (found) => report(found, inner)),
+    target: checks.file.roles.target,
     written: (name, checked, from) => {
       if (RESERVED_COLUMNS.includes(name)) report(problem("reserved_name", `"${name}" is a name that Ravlen uses itself.`, "Choose another name."), ["columns"]);
-      return { name, type: checked.type, nullable: checked.nullable, identity: `${strand}/${position}/${name}`, sources: [...new Set(from.flatMap((each) => each.sources))] };
+      return { name, type: checked.type, nullable: checked.nullable, identity: `${strand}/${position}/${name}`, sources: [...new Set(from.flatMap((each) => each.sources))], parents: [...new Set(from.map((each) => each.identity))] };
     },
   };
 }

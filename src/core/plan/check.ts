@@ -8,18 +8,32 @@ import { parseTableName } from "../pipeline/table-name";
 import { failure, located, problem, success, warning, type Problem, type Result } from "../problem";
 import type { ColumnSet } from "../steps/step";
 import { CORE_VERSION } from "../version";
+import { isZone } from "../zone";
 import { findTable, type Catalog } from "./catalog";
 import { checkRoles, checkTarget, requireCondition } from "./check-roles";
 import { checkedExpression, checkStrand, Expressions, orderStrands } from "./check-strands";
 import type { CheckedPlan, CheckedStrand, SourceUse } from "./plan";
+
+/** What a look at a pipeline gave: everything that is wrong, and as much of a plan as there is. */
+export interface Survey {
+  readonly problems: readonly Problem[];
+  /** Good for drawing, and for reading rows where no problem stands before; undefined without a main strand. */
+  readonly plan: CheckedPlan | undefined;
+}
 
 /**
  * Checks a pipeline against the catalog: names, types, strands, roles, holdout, deliveries and schedules.
  * Reports everything it finds at once, each problem at its line. Reads no rows.
  */
 export function checkPipeline(parsed: ParsedPipeline, catalog: Catalog): Result<CheckedPlan> {
+  const { plan, problems } = surveyPipeline(parsed, catalog);
+  return plan && !problems.some((each) => each.severity === "error") ? success(plan) : failure(...problems);
+}
+
+/** The same look, for a draft that may be wrong in places: the plan comes with the problems, not instead of them. */
+export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey {
   const { file } = parsed;
-  const problems: Problem[] = [];
+  const problems: Problem[] = [...parsed.problems];
   const report = (found: Problem): void => void problems.push(parsed.place(found));
   const expressions = new Expressions();
   reportDuplicates(file, report);
@@ -28,17 +42,18 @@ export function checkPipeline(parsed: ParsedPipeline, catalog: Catalog): Result<
   const main = done.get(file.rows.from);
   if (!main) {
     report(problem("unknown_strand", `There is no strand "${file.rows.from}".`, suggestion(file.rows.from, file.strands.map((each) => each.name), "strand"), { path: ["rows", "from"] }));
-    return failure(...problems);
+    return { problems, plan: undefined };
   }
   const broken = problems.some((each) => each.severity === "error");
+  // A column that is missing only because a step above is wrong would be a second report of one mistake.
+  const reportLate = (found: Problem): void => {
+    if (!broken || found.code !== "unknown_column") report(found);
+  };
   const expression = (text: string, path: readonly (string | number)[]) =>
-    checkedExpression(expressions, text, main.output, "forbidden", (found) => {
-      // A column that is missing only because a step above is wrong would be a second report of one mistake.
-      if (!broken || found.code !== "unknown_column") report(located(found, { path }));
-    });
+    checkedExpression(expressions, text, main.output, { aggregates: "forbidden" }, (found) => reportLate(located(found, { path })));
   const condition = (text: string, path: readonly (string | number)[]) => requireCondition(expression(text, path), path, report);
-  const { roles, features } = broken ? { roles: new Map(), features: [] } : checkRoles(file, main, report);
-  const target = broken ? undefined : checkTarget(file, main.output, report);
+  const { roles, features } = checkRoles(file, main, [...done.values()], reportLate);
+  const target = checkTarget(file, main.output, reportLate);
   const train = condition(file.rows.train, ["rows", "train"]);
   const score = condition(file.rows.score, ["rows", "score"]);
   file.checks.forEach((check, index) => condition(check.expect, ["checks", index, "expect"]));
@@ -52,13 +67,12 @@ export function checkPipeline(parsed: ParsedPipeline, catalog: Catalog): Result<
   const firstLearning = main.steps.findIndex((each) => each.step.learns);
   const learnsFrom = firstLearning < 0 ? main.steps.length : firstLearning;
   if (!broken) checkMembership(file, main, learnsFrom, [...columnsOf(train), ...columnsOf(score)], report);
-  if (problems.some((each) => each.severity === "error") || !target) return failure(...problems);
   const strands = [...done.values()];
   const sources = usedSources(strands, catalog);
-  return success({
-    file, strands, main, features, roles, target, train, score, learnsFrom, sources,
-    warnings: problems, hash: planHash(file, sources), expression: expressions.get,
-  });
+  return {
+    problems,
+    plan: { file, strands, main, features, roles, target, train, score, learnsFrom, sources, warnings: problems, hash: planHash(file, sources), expression: expressions.get },
+  };
 }
 
 function reportDuplicates(file: PipelineFile, report: (found: Problem) => void): void {
@@ -129,11 +143,7 @@ function checkSchedules(file: PipelineFile, report: (found: Problem) => void): v
       valid = false;
     }
     if (!valid) report(problem("bad_cron", `"${schedule.cron}" is not a cron expression of five fields.`, 'For example "15 2 * * *": every day at 02:15.', { path: [...path, "cron"] }));
-    try {
-      new Intl.DateTimeFormat("en", { timeZone: schedule.zone });
-    } catch {
-      report(problem("bad_zone", `"${schedule.zone}" is not a time zone.`, "Use a name such as UTC or Europe/Lisbon.", { path: [...path, "zone"] }));
-    }
+    if (!isZone(schedule.zone)) report(problem("bad_zone", `"${schedule.zone}" is not a time zone.`, "Use a name such as UTC or Europe/Lisbon.", { path: [...path, "zone"] }));
     if (schedule.run === "score" && file.delivery.length === 0) report(problem("no_delivery", "A scoring schedule needs a delivery.", "Add one under delivery.", { path: [...path, "run"] }));
     if (schedule.delivery !== undefined && !file.delivery.some((each) => each.name === schedule.delivery)) {
       report(problem("unknown_delivery", `There is no delivery "${schedule.delivery}".`, suggestion(schedule.delivery, file.delivery.map((each) => each.name), "delivery"), { path: [...path, "delivery"] }));

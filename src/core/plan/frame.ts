@@ -1,12 +1,13 @@
-import { allOf, call, cast, column, isNotNull, type Expression } from "../expression/ast";
+import { allOf, call, cast, column, double, isNotNull, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
-import { aggregateRows, filter, label, outputColumns, project, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
+import { aggregateRows, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
 import { prune } from "../relation/prune";
 import { belongsTo, DRAW_COLUMN, PART_COLUMN, type LearnQuestion } from "../steps/step";
 import { binary, integer } from "../expression/ast";
 import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import type { CheckedPlan, SourceUse } from "./plan";
-import { TRAINING_PART, withSplit } from "./split";
+import { termColumns } from "./terms";
+import { foldExpression, TRAINING_PART, withSplit } from "./split";
 
 export const TARGET_COLUMN = "ravlen_target";
 
@@ -60,9 +61,8 @@ export function baseRelation(plan: CheckedPlan): Relation {
 /** Columns that anything after the base still reads. */
 function columnsNeededFrom(plan: CheckedPlan, rows: Relation): ReadonlySet<string> {
   const later = new Set(neededColumns(plan));
-  for (const { step, shape } of plan.main.steps.slice(plan.learnsFrom)) {
+  for (const { shape } of plan.main.steps.slice(plan.learnsFrom)) {
     for (const name of shape.reads) later.add(name);
-    if (step.kind === "rename") for (const name of Object.keys((step.settings as { columns: Record<string, string> }).columns)) later.add(name);
   }
   return new Set(outputColumns(rows).filter((name) => later.has(name)));
 }
@@ -73,22 +73,32 @@ function fromBase(plan: CheckedPlan, base: TableReference): Relation {
 }
 
 /**
- * The question that the step at a position asks of the training rows, given what earlier steps learned,
- * as a relation of one row; undefined when it asks nothing.
+ * The questions that the step at a position asks of the training rows, given what earlier steps learned, each as a
+ * relation; none when it asks nothing.
+ * @param leftOut a fold whose rows are not asked, for learning inside of folds
  */
-export function learnRelation(plan: CheckedPlan, position: number, learned: LearnedValues, base: TableReference): Relation | undefined {
+export function learnRelations(plan: CheckedPlan, position: number, learned: LearnedValues, base: TableReference, leftOut?: Fold): readonly Relation[] {
   const checked = plan.main.steps[position];
-  if (!checked) return undefined;
+  if (!checked) return [];
   const input = new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, toStep: position, start: fromBase(plan, base) });
-  const asked = checked.step.question(input, checked.input);
-  return asked && asked.measures.length > 0 ? trainingAggregate(input, asked) : undefined;
+  const inTraining = binary(column(PART_COLUMN), "=", integer(TRAINING_PART));
+  const training = filter(input, leftOut ? allOf([inTraining, binary(foldExpression(leftOut.of), "<>", integer(leftOut.fold))]) : inTraining);
+  return checked.step.questions(training, checked.input, plan.file.roles.target).map((asked) => answerRelation(training, asked));
 }
 
-function trainingAggregate(input: Relation, asked: LearnQuestion): Relation {
-  const training = filter(input, binary(column(PART_COLUMN), "=", integer(TRAINING_PART)));
-  const measures = asked.measures;
-  const needed = new Set([PART_COLUMN, ...measures.flatMap((measure) => columnsOf(measure.expression))]);
-  return aggregateRows(prune(training, needed), [], measures);
+/** One fold of so many, both counted from 0. */
+export interface Fold {
+  readonly fold: number;
+  readonly of: number;
+}
+
+function answerRelation(training: Relation, asked: LearnQuestion): Relation {
+  const rows = asked.rows ? asked.rows(training) : training;
+  const { by = [], measures, limit: most } = asked;
+  const grouped = by.length > 0 ? withColumns(rows, by) : rows;
+  const answer = aggregateRows(grouped, by.map((each) => each.name), measures);
+  const limited: Relation = most ? { kind: "limit", input: answer, ...most } : answer;
+  return prune(limited, new Set(outputColumns(limited)));
 }
 
 /** The fully prepared rows: every step applied, nothing yet cast for the learner. */
@@ -111,21 +121,25 @@ export function numberColumns(plan: CheckedPlan, learned: LearnedValues): readon
   return plan.features.flatMap((feature) => {
     if (feature.kind === "number") return [feature.name];
     if (feature.kind === "category") return [];
+    if (feature.kind === "sparse") return termColumns(plan, feature.name, learned).map((each) => each.name);
     return columns.filter((name) => belongsTo(name, [feature.name], plan.main.output));
   });
 }
 
-/** How a feature enters the learner: numbers and yes/no as double precision, categories as their code. */
-export function featureExpression(plan: CheckedPlan, name: string): Expression {
-  const feature = plan.features.find((each) => each.name === name);
-  const value = column(name);
-  return cast(feature?.type === "boolean" ? cast(value, "integer") : value, "double precision");
+/** How the numbers of the frame are computed from the prepared rows, by name: numbers, yes/no, indicator columns and terms as double precision. */
+export function numberExpressions(plan: CheckedPlan, learned: LearnedValues): (name: string) => Expression {
+  const terms = new Map(plan.features.filter((each) => each.kind === "sparse").flatMap((each) => termColumns(plan, each.name, learned).map(({ name, expression }) => [name, expression] as const)));
+  return (name) => {
+    const feature = plan.features.find((each) => each.name === name && each.kind === "number");
+    const value = terms.get(name) ?? column(name);
+    return cast(feature?.type === "boolean" ? cast(value, "integer") : value, "double precision");
+  };
 }
 
 /** The code of a category, 0 for one that training never saw. */
 export function codeExpression(levels: CategoryLevels): Expression {
   const entries = levels.levels.flatMap((level, index): (readonly [string, number])[] => (level === null ? [] : [[level, index + 1]]));
-  return cast({ kind: "lookup", operand: cast(column(levels.column), "text"), entries, missing: levels.levels.indexOf(null) + 1, otherwise: 0 }, "integer");
+  return cast({ kind: "lookup", operand: cast(column(levels.column), "text"), entries, missing: double(levels.levels.indexOf(null) + 1), otherwise: double(0), type: "double precision" }, "integer");
 }
 
 /**
@@ -134,12 +148,13 @@ export function codeExpression(levels: CategoryLevels): Expression {
  */
 export function frameRelation(plan: CheckedPlan, shape: FrameShape, learned: LearnedValues, base: TableReference | undefined): Relation {
   const rows = prepared(plan, learned, base);
+  const number = numberExpressions(plan, learned);
   const items: readonly NamedExpression[] = [
     ...plan.file.roles.key.map((name) => ({ name, expression: column(name) })),
     { name: PART_COLUMN, expression: column(PART_COLUMN) },
     { name: DRAW_COLUMN, expression: column(DRAW_COLUMN) },
     { name: TARGET_COLUMN, expression: cast(cast(plan.target, "integer"), "smallint") },
-    ...shape.numbers.map((name) => ({ name, expression: featureExpression(plan, name) })),
+    ...shape.numbers.map((name) => ({ name, expression: number(name) })),
     ...shape.categories.map((each) => ({ name: each.column, expression: codeExpression(each) })),
   ];
   const needed = new Set([...items.flatMap((item) => columnsOf(item.expression))]);

@@ -22,8 +22,8 @@ export interface CheckedStrand {
   readonly output: ColumnSet;
 }
 
-/** How a column enters the learner: as a number, as a category by code, or as indicator columns made by a step. */
-export type FeatureKind = "number" | "category" | "bundle";
+/** How a column enters the learner: as a number, as a category by code, as indicator columns made by a step, or as the learned terms of a text. */
+export type FeatureKind = "number" | "category" | "bundle" | "sparse";
 
 export interface Feature {
   readonly name: string;
@@ -58,6 +58,8 @@ export interface CheckedPlan {
   readonly sources: readonly SourceUse[];
   readonly warnings: readonly Problem[];
   readonly hash: string;
+  /** While building, rows of this strand may be a share of the table's: chosen by a hash of these columns. */
+  readonly share?: { readonly strand: string; readonly of: number; readonly by: readonly string[] };
   /** Expressions by their text, parsed once. */
-  readonly expression: (text: string) => Expression;
+  readonly expression: (text: string, other?: string) => Expression;
 }

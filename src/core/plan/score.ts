@@ -5,7 +5,7 @@ import { prune } from "../relation/prune";
 import { fence, filter, label, project, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
 import { PART_COLUMN } from "../steps/step";
 import { PlanBuilder, type LearnedValues } from "./build";
-import { featureExpression, TARGET_COLUMN, type FrameShape } from "./frame";
+import { numberExpressions, TARGET_COLUMN, type FrameShape } from "./frame";
 import type { CheckedPlan } from "./plan";
 import { HOLDOUT_PART } from "./split";
 
@@ -23,11 +23,6 @@ export interface ScoreOptions {
   readonly stamps: readonly NamedExpression[];
 }
 
-/** An indicator column is a number whatever the plan's static view says of its bundle. */
-function numberOf(plan: CheckedPlan): (name: string) => Expression {
-  return (name) => (plan.features.some((feature) => feature.name === name && feature.kind === "number") ? featureExpression(plan, name) : cast(column(name), "double precision"));
-}
-
 /**
  * Rows to score with their predictions, as one query: every step with what it learned in training, then the model.
  * The probability is NULL where a number the model needs is missing.
@@ -35,7 +30,7 @@ function numberOf(plan: CheckedPlan): (name: string) => Expression {
 export function scoreRelation(plan: CheckedPlan, options: ScoreOptions): Relation {
   const rows = label(filter(new PlanBuilder(plan).main({ learned: options.learned }), plan.score), "rows to score");
   const { key } = plan.file.roles;
-  const odds = logOddsExpression(options.model, numberOf(plan));
+  const odds = logOddsExpression(options.model, numberExpressions(plan, options.learned));
   const kept = [...key, ...options.columns];
   const needed = new Set([...kept, ...columnsOf(odds)]);
   const scored = label(project(prune(rows, needed), [...kept.map((name) => ({ name, expression: column(name) })), { name: LOG_ODDS_COLUMN, expression: odds }]), "log odds");

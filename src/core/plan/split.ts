@@ -1,24 +1,16 @@
 import { binary, call, cast, column, double, integer, text, when, type Expression } from "../expression/ast";
+import { digestOf, fractionOf, SEPARATOR } from "../expression/digest";
 import { md5 } from "../hash";
 import type { PipelineFile } from "../pipeline/schema";
 import { fence, outputColumns, project, withColumns, type Relation } from "../relation/relation";
 import { DRAW_COLUMN, PART_COLUMN } from "../steps/step";
 
-/** Stands between the parts of a composite key, so that ("a", "bc") and ("ab", "c") differ. */
-const SEPARATOR = "\u001f";
 /** Sides of the holdout, as stored in the frame. */
 export const TRAINING_PART = 0;
 export const HOLDOUT_PART = 1;
 
 /** Digest of the columns that decide membership, prefixed with the seed; the same in SQL and in {@link drawOf}. */
-function digest(file: PipelineFile, names: readonly string[]): Expression {
-  return call("md5", call("concat", text(`${file.holdout.seed}`), ...names.flatMap((name) => [text(SEPARATOR), cast(column(name), "text")])));
-}
-
-/** Eight hexadecimal digits of a digest as a number in [0, 1). */
-function fraction(hash: Expression, first: number): Expression {
-  return binary(call("hex_to_bigint", call("substr", hash, integer(first), integer(8))), "/", double(4294967296));
-}
+const digest = (file: PipelineFile, names: readonly string[]): Expression => digestOf(file.holdout.seed, names.map((name) => column(name)));
 
 /** The digest that {@link withSplit} computes once a row; it goes no further. */
 const DIGEST = "ravlen_digest";
@@ -29,7 +21,7 @@ function partExpression(file: PipelineFile): Expression {
   const byGroup = holdout.by === "group" && roles.group !== undefined;
   const held = holdout.by === "time" && roles.time !== undefined
     ? binary(column(roles.time), ">=", cast(text(holdout.from ?? ""), "timestamptz"))
-    : binary(fraction(byGroup ? digest(file, [roles.group!]) : column(DIGEST), 1), "<", double(holdout.share));
+    : binary(fractionOf(byGroup ? digest(file, [roles.group!]) : column(DIGEST), 1), "<", double(holdout.share));
   return cast(when(held, integer(HOLDOUT_PART), integer(TRAINING_PART)), "smallint");
 }
 
@@ -40,9 +32,12 @@ export function withSplit(rows: Relation, file: PipelineFile): Relation {
     ...outputColumns(rows).map((name) => ({ name, expression: column(name) })),
     { name: PART_COLUMN, expression: partExpression(file) },
     // Other digits of the same digest than those that decide the side.
-    { name: DRAW_COLUMN, expression: cast(fraction(column(DIGEST), 9), "double precision") },
+    { name: DRAW_COLUMN, expression: cast(fractionOf(column(DIGEST), 9), "double precision") },
   ]);
 }
+
+/** The fold of a training row, from 0, by its stable random number. */
+export const foldExpression = (folds: number): Expression => cast(call("floor", binary(column(DRAW_COLUMN), "*", integer(folds))), "integer");
 
 /**
  * The number in [0, 1) that decides on which side a row falls, as the SQL computes it.

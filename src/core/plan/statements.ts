@@ -1,5 +1,5 @@
 import { printRelation } from "../relation/print";
-import { baseRelation, frameRelation, learnRelation, needsBase, numberColumns } from "./frame";
+import { baseRelation, frameRelation, learnRelations, needsBase, numberColumns } from "./frame";
 import { PlanBuilder, type LearnedValues } from "./build";
 import type { CheckedPlan } from "./plan";
 
@@ -15,13 +15,12 @@ export interface PlanStatement {
 export function describePlan(plan: CheckedPlan, runTime: string, learned: LearnedValues = {}): readonly PlanStatement[] {
   const print = (relation: Parameters<typeof printRelation>[0]): string => printRelation(relation, { runTime });
   const scratch = (table: string) => ({ schema: "scratch", table });
-  const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((each) => ({ purpose: `must be empty: rows of ${each.strand} that would make "${each.step}" multiply rows`, sql: print(each.rows) }));
+  const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((each) => ({ purpose: `must be empty, or "${each.step}" of ${each.strand} ${each.otherwise === "warn" ? "warns" : "stops the run"}`, sql: print(each.rows) }));
   const base = needsBase(plan) ? scratch("base") : undefined;
   if (base) {
     statements.push({ purpose: "rows to learn from, with the side of the holdout", sql: print(baseRelation(plan)) });
     plan.main.steps.forEach(({ step }, position) => {
-      const question = learnRelation(plan, position, learned, base);
-      if (question) statements.push({ purpose: `what "${step.name}" learns from training rows`, sql: print(question) });
+      for (const question of learnRelations(plan, position, learned, base)) statements.push({ purpose: `what "${step.name}" learns from training rows`, sql: print(question) });
     });
   }
   const categories = plan.features.filter((feature) => feature.kind === "category").map((feature) => ({ column: feature.name, levels: [] }));

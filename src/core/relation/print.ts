@@ -1,9 +1,11 @@
-import { column, type Expression } from "../expression/ast";
-import { printExpression, type PrintContext } from "../expression/print";
-import { countColumnUses, mapExpression, substitute } from "../expression/visit";
+import { fromOtherSide } from "../expression/sides";
+import { column, type Expression, type Order } from "../expression/ast";
+import { printWordRuns } from "../expression/print-special";
+import { printExpression, printOrder, type PrintContext } from "../expression/print";
+import { countColumnUses, hasWindow, mapExpression, substitute } from "../expression/visit";
 import { FENCE } from "../sql/fence";
-import { isUsableIdentifier, quoteIdentifier, quoteTable } from "../sql/quote";
-import { type NamedExpression, type Relation } from "./relation";
+import { isUsableIdentifier, quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
+import { outputColumns, type NamedExpression, type Relation } from "./relation";
 
 /** One SELECT being put together. Expressions refer to columns qualified by the alias of their source. */
 interface Block {
@@ -15,6 +17,8 @@ interface Block {
   readonly groupBy?: readonly Expression[];
   readonly labels: readonly string[];
   readonly fenced?: boolean;
+  /** Only so many rows, in an order. Nothing can be folded into such a block. */
+  readonly limit?: { readonly order: readonly Order[]; readonly rows: number };
 }
 
 /**
@@ -50,24 +54,66 @@ class Printer {
       case "fence":
         return this.asFenced(this.block(relation.input));
       case "project": {
-        const input = this.foldable(this.block(relation.input), relation.items.map((item) => item.expression));
+        const folded = this.foldable(this.block(relation.input), relation.items.map((item) => item.expression));
+        // A window over a window must read the inner one as a column.
+        const input = relation.items.some((item) => hasWindow(item.expression)) ? this.settled(folded) : folded;
         const definitions = definitionsOf(input);
         return { ...input, items: relation.items.map((item) => ({ name: item.name, expression: substitute(item.expression, definitions) })) };
       }
       case "filter": {
-        const input = this.foldable(this.block(relation.input), [relation.condition]);
+        const input = this.settled(this.foldable(this.block(relation.input), [relation.condition]));
         return { ...input, where: [...input.where, substitute(relation.condition, definitionsOf(input))] };
       }
       case "aggregate": {
         const keys = relation.by.map((name) => column(name));
-        const input = this.foldable(this.block(relation.input), [...keys, ...relation.measures.map((measure) => measure.expression)]);
+        const input = this.settled(this.foldable(this.block(relation.input), [...keys, ...relation.measures.map((measure) => measure.expression)]));
         const definitions = definitionsOf(input);
         const by = relation.by.map((name) => ({ name, expression: substitute(column(name), definitions) }));
         const measures = relation.measures.map((measure) => ({ name: measure.name, expression: substitute(measure.expression, definitions) }));
         return { ...input, items: [...by, ...measures], groupBy: by.map((each) => each.expression) };
       }
       case "join": return this.join(relation);
+      case "union": return this.union(relation);
+      case "limit": {
+        const input = this.foldable(this.block(relation.input), relation.order.map((each) => each.expression));
+        const definitions = definitionsOf(input);
+        return { ...input, limit: { rows: relation.rows, order: relation.order.map((each) => ({ ...each, expression: substitute(each.expression, definitions) })) } };
+      }
+      case "unpivot": {
+        const values = (definitions: ReadonlyMap<string, Expression>): string => relation.columns.map((each) => `(${quoteText(each.name)}, ${this.print(substitute(each.expression, definitions))})`).join(", ");
+        return this.lateral(relation, relation.columns.map((each) => each.expression), [relation.nameColumn, relation.valueColumn], (definitions) => `VALUES ${values(definitions)}`);
+      }
+      case "words":
+        return this.lateral(relation, [relation.text], [relation.wordColumn], (definitions) => printWordRuns(this.print(substitute(relation.text, definitions)), relation.longest));
     }
+  }
+
+  private union(relation: Extract<Relation, { kind: "union" }>): Block {
+    const columns = outputColumns(relation);
+    const parts = relation.inputs.map((input) => {
+      const block = this.block(input);
+      const simple = block.limit ? this.asCte(block) : block;
+      const items = columns.map((name) => simple.items.find((item) => item.name === name) ?? { name, expression: column(name) });
+      return this.select({ ...simple, items });
+    });
+    const name = this.free("stacked");
+    this.ctes.push({ name, sql: parts.join("\nUNION ALL\n") });
+    return this.source(quoteIdentifier(name), name, columns, []);
+  }
+
+  /** Several rows for each row, made from the row itself. */
+  private lateral(relation: Extract<Relation, { kind: "unpivot" | "words" }>, read: readonly Expression[], made: readonly string[], rows: (definitions: ReadonlyMap<string, Expression>) => string): Block {
+    const input = this.settled(this.foldable(this.block(relation.input), read));
+    const definitions = definitionsOf(input);
+    const alias = this.free("each");
+    const clause = `CROSS JOIN LATERAL (${rows(definitions)}) AS ${quoteIdentifier(alias)}(${made.map(quoteIdentifier).join(", ")})`;
+    const kept = relation.keep.map((name) => ({ name, expression: definitions.get(name) ?? column(name) }));
+    return { ...input, joins: [...input.joins, clause], items: [...kept, ...made.map((name) => ({ name, expression: column(name, alias) }))] };
+  }
+
+  /** A block whose columns do not look at other rows, so that rows may be filtered, grouped or multiplied. */
+  private settled(block: Block): Block {
+    return block.items.some((item) => hasWindow(item.expression)) ? this.asCte(block) : block;
   }
 
   private join(relation: Extract<Relation, { kind: "join" }>): Block {
@@ -77,9 +123,15 @@ class Printer {
     if (!left.items.every((item) => item.expression.kind === "column")) left = this.asCte(left);
     const right = this.plain(this.block(relation.right));
     const definitions = definitionsOf(left);
-    const on = relation.on.map((pair) => `${this.print(substitute(column(pair.left), definitions))} = ${this.print(column(pair.right, right.alias))}`);
+    const condition = relation.condition && this.print(mapExpression(relation.condition, (each) => {
+      if (each.kind !== "column") return each;
+      const other = fromOtherSide(each.name);
+      return other === undefined ? (definitions.get(each.name) ?? each) : column(other, right.alias);
+    }));
+    const pairs = relation.on.map((pair) => `${this.print(substitute(column(pair.left), definitions))} = ${this.print(column(pair.right, right.alias))}`);
+    const on = condition === undefined ? pairs : [...pairs, `(${condition})`];
     const alias = right.from === quoteIdentifier(right.alias) ? "" : ` AS ${quoteIdentifier(right.alias)}`;
-    const clause = `${relation.how === "left" ? "LEFT JOIN" : "JOIN"} ${right.from}${alias} ON ${on.join(" AND ")}`;
+    const clause = `${relation.how === "left" ? "LEFT JOIN" : "JOIN"} ${right.from}${alias} ON ${on.length > 0 ? on.join(" AND ") : "true"}`;
     return {
       ...left,
       joins: [...left.joins, clause],
@@ -90,7 +142,7 @@ class Printer {
 
   /** A block that outer expressions can be folded into: not grouped, and nothing costly read more than once. */
   private foldable(block: Block, outer: readonly Expression[]): Block {
-    if (block.groupBy) return this.asCte(block);
+    if (block.groupBy || block.limit) return this.asCte(block);
     const uses = countColumnUses(outer);
     const costly = block.items.some((item) => (uses.get(item.name) ?? 0) > 1 && !isCheap(item.expression));
     return costly ? this.asCte(block) : block;
@@ -98,7 +150,7 @@ class Printer {
 
   /** A block that is nothing but a source: a table or a CTE. */
   private plain(block: Block): Block {
-    const simple = block.joins.length === 0 && block.where.length === 0 && !block.groupBy &&
+    const simple = block.joins.length === 0 && block.where.length === 0 && !block.groupBy && !block.limit &&
       block.items.every((item) => item.expression.kind === "column" && item.expression.name === item.name);
     return simple ? block : this.asCte(block);
   }
@@ -146,6 +198,10 @@ class Printer {
     const lines = [`SELECT ${items.length > 0 ? items.join(", ") : "NULL::boolean AS \"nothing\""}`, `FROM ${block.from}${alias}`, ...block.joins];
     if (block.where.length > 0) lines.push(`WHERE ${block.where.map((each) => this.conjunct(bare(each))).join(" AND ")}`);
     if (block.groupBy && block.groupBy.length > 0) lines.push(`GROUP BY ${block.groupBy.map((each) => this.print(bare(each))).join(", ")}`);
+    if (block.limit) {
+      if (block.limit.order.length > 0) lines.push(`ORDER BY ${printOrder(block.limit.order.map((each) => ({ ...each, expression: bare(each.expression) })), (each) => this.print(each))}`);
+      lines.push(`LIMIT ${Math.trunc(block.limit.rows)}`);
+    }
     return lines.join("\n");
   }
 

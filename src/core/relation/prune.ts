@@ -1,5 +1,6 @@
+import { fromOtherSide } from "../expression/sides";
 import { columnsOf } from "../expression/visit";
-import { outputColumns, type Relation } from "./relation";
+import { keepColumns, outputColumns, type Relation } from "./relation";
 
 /**
  * Removes columns nobody reads, so that the SQL shown and run is no wider than its purpose.
@@ -19,9 +20,26 @@ export function prune(relation: Relation, needed: ReadonlySet<string>): Relation
       return { ...relation, input: prune(relation.input, new Set([...needed, ...columnsOf(relation.condition)])) };
     case "join": {
       const take = relation.take.filter((each) => needed.has(each.name));
-      const left = new Set([...outputColumns(relation.left).filter((name) => needed.has(name)), ...relation.on.map((pair) => pair.left)]);
-      const right = new Set([...take.map((each) => each.from), ...relation.on.map((pair) => pair.right)]);
+      const compared = relation.condition ? columnsOf(relation.condition) : [];
+      const left = new Set([...outputColumns(relation.left).filter((name) => needed.has(name)), ...relation.on.map((pair) => pair.left), ...compared.filter((name) => fromOtherSide(name) === undefined)]);
+      const right = new Set([...take.map((each) => each.from), ...relation.on.map((pair) => pair.right), ...compared.flatMap((name) => fromOtherSide(name) ?? [])]);
       return { ...relation, take, left: prune(relation.left, left), right: prune(relation.right, right) };
+    }
+    case "union": {
+      const inputs = relation.inputs.map((each) => prune(each, needed));
+      const columns = outputColumns(inputs[0]!);
+      // Inputs need not lose the same columns (a filter keeps what it reads), but their rows must fit together.
+      return { ...relation, inputs: inputs.map((each) => keepColumns(each, columns.filter((name) => needed.has(name)))) };
+    }
+    case "limit":
+      return { ...relation, input: prune(relation.input, new Set([...needed, ...relation.order.flatMap((each) => columnsOf(each.expression))])) };
+    case "unpivot": {
+      const keep = relation.keep.filter((name) => needed.has(name));
+      return { ...relation, keep, input: prune(relation.input, new Set([...keep, ...relation.columns.flatMap((each) => columnsOf(each.expression))])) };
+    }
+    case "words": {
+      const keep = relation.keep.filter((name) => needed.has(name));
+      return { ...relation, keep, input: prune(relation.input, new Set([...keep, ...columnsOf(relation.text)])) };
     }
     case "aggregate": {
       const measures = relation.measures.filter((measure) => needed.has(measure.name));

@@ -1,4 +1,4 @@
-import type { Expression } from "../expression/ast";
+import type { Expression, Order } from "../expression/ast";
 
 export interface NamedExpression {
   readonly name: string;
@@ -26,8 +26,18 @@ export type Relation =
       readonly on: readonly { readonly left: string; readonly right: string }[];
       /** Columns taken over from the right side, with their new names; all columns of the left side stay. */
       readonly take: readonly { readonly from: string; readonly name: string }[];
+      /** A further condition of a match. Columns of the right side are named by expression/sides. */
+      readonly condition?: Expression;
     }
+  /** The rows of several relations that have the same columns, one after the other; duplicates stay. */
+  | { readonly kind: "union"; readonly inputs: readonly Relation[] }
+  /** The first rows in an order. */
+  | { readonly kind: "limit"; readonly input: Relation; readonly order: readonly Order[]; readonly rows: number }
+  /** One row per row and listed column: its name and its value, as the last two columns. */
+  | { readonly kind: "unpivot"; readonly input: Relation; readonly keep: readonly string[]; readonly columns: readonly NamedExpression[]; readonly nameColumn: string; readonly valueColumn: string }
   | { readonly kind: "aggregate"; readonly input: Relation; readonly by: readonly string[]; readonly measures: readonly NamedExpression[] }
+  /** One row per word, or run of words, of a text: the columns kept, and the word as the last one. */
+  | { readonly kind: "words"; readonly input: Relation; readonly keep: readonly string[]; readonly text: Expression; readonly longest: number; readonly wordColumn: string }
   /** Computes its columns once, whatever reads them: keeps the planner from repeating a long expression. */
   | { readonly kind: "fence"; readonly input: Relation }
   /** Gives the rows so far a name that readers of the SQL will recognise: the step that made them. */
@@ -38,7 +48,10 @@ export function outputColumns(relation: Relation): readonly string[] {
   switch (relation.kind) {
     case "table": return relation.columns;
     case "project": return relation.items.map((item) => item.name);
-    case "filter": case "label": case "fence": return outputColumns(relation.input);
+    case "filter": case "label": case "fence": case "limit": return outputColumns(relation.input);
+    case "union": return outputColumns(relation.inputs[0]!);
+    case "words": return [...relation.keep, relation.wordColumn];
+    case "unpivot": return [...relation.keep, relation.nameColumn, relation.valueColumn];
     case "join": return [...outputColumns(relation.left), ...relation.take.map((each) => each.name)];
     case "aggregate": return [...relation.by, ...relation.measures.map((measure) => measure.name)];
   }
@@ -61,4 +74,24 @@ export function withColumns(input: Relation, changes: readonly NamedExpression[]
   const existing = outputColumns(input);
   const kept = existing.map((name): NamedExpression => replaced.get(name) ?? { name, expression: { kind: "column", name } });
   return project(input, [...kept, ...changes.filter((change) => !existing.includes(change.name))]);
+}
+
+/** The relations directly beneath one. */
+export function inputsOf(relation: Relation): readonly Relation[] {
+  switch (relation.kind) {
+    case "table": return [];
+    case "join": return [relation.left, relation.right];
+    case "union": return relation.inputs;
+    case "project": case "filter": case "aggregate": case "label": case "fence": case "limit": case "unpivot": case "words": return [relation.input];
+  }
+}
+
+/** The same relation over other inputs, in the order of {@link inputsOf}. */
+export function withInputs(relation: Relation, change: (input: Relation) => Relation): Relation {
+  switch (relation.kind) {
+    case "table": return relation;
+    case "join": return { ...relation, left: change(relation.left), right: change(relation.right) };
+    case "union": return { ...relation, inputs: relation.inputs.map(change) };
+    case "project": case "filter": case "aggregate": case "label": case "fence": case "limit": case "unpivot": case "words": return { ...relation, input: change(relation.input) };
+  }
 }

@@ -8,6 +8,11 @@ import { defineStep, expressionText, listNames, stepCommon, type ColumnState, ty
 export const aggregateStep: StepKind = defineStep({
   kind: "aggregate",
   title: "Aggregate",
+  help: {
+    about: "Makes one row of many, with SQL aggregates.",
+    missing: "Missing keys form a group. Aggregates pass over missing values; count(*) counts rows.",
+    example: "by: [town, day]\nmeasures:\n  rain_mm: avg(rain_mm)\n  wet: share(rain_mm > 1)\n  last_wind: last_by(wind_ms, observed_at)",
+  },
   regroups: true,
   settings: z.strictObject({
     do: z.literal("aggregate"),

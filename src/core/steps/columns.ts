@@ -24,6 +24,11 @@ function named(context: CheckContext, wanted: readonly string[]): readonly Colum
 export const keepStep: StepKind = defineStep({
   kind: "keep",
   title: "Keep columns",
+  help: {
+    about: "Lets only the named columns go on.",
+    missing: "Values are not touched.",
+    example: "columns: [parcel_id, site_id, weight_g]",
+  },
   settings: z.strictObject({ do: z.literal("keep"), ...stepCommon, columns: names.describe("The columns that go on; all others end here.") }),
   sentence: (settings) => `keep ${listNames(settings.columns)}`,
   check: (settings, context) => {
@@ -37,6 +42,11 @@ export const keepStep: StepKind = defineStep({
 export const dropStep: StepKind = defineStep({
   kind: "drop",
   title: "Drop columns",
+  help: {
+    about: "Ends the named columns.",
+    missing: "Values are not touched.",
+    example: "columns: [carrier, booked_at]",
+  },
   settings: z.strictObject({ do: z.literal("drop"), ...stepCommon, columns: names.describe("The columns that end here.") }),
   sentence: (settings) => `drop ${listNames(settings.columns)}`,
   check: (settings, context) => {
@@ -46,17 +56,53 @@ export const dropStep: StepKind = defineStep({
   apply: (settings, input, _learned, context) => keepColumns(input, outputColumns(input).filter((name) => !belongsTo(name, settings.columns, context.input))),
 });
 
+const renameSettings = z.strictObject({
+  do: z.literal("rename"),
+  ...stepCommon,
+  columns: z.record(z.string(), z.string().min(1)).default({}).describe("Old name: new name."),
+  pattern: z.strictObject({
+    find: z.string().min(1).max(200).describe("A regular expression, searched in every column name."),
+    replace: z.string().describe("What stands in its place; $1 is what its first brackets found."),
+  }).optional().describe("Rename all columns whose name matches, besides those listed."),
+});
+
+/** New names by old names, as listed and by pattern; undefined when the pattern is none. */
+function newNames(settings: z.infer<typeof renameSettings>, names: readonly string[]): ReadonlyMap<string, string> | undefined {
+  const renamed = new Map(Object.entries(settings.columns));
+  if (!settings.pattern) return renamed;
+  let find: RegExp;
+  try {
+    find = new RegExp(settings.pattern.find, "gu");
+  } catch {
+    return undefined;
+  }
+  for (const name of names) {
+    const to = name.replaceAll(find, settings.pattern.replace);
+    if (to !== name && !renamed.has(name)) renamed.set(name, to);
+  }
+  return renamed;
+}
+
 export const renameStep: StepKind = defineStep({
   kind: "rename",
   title: "Rename columns",
-  settings: z.strictObject({ do: z.literal("rename"), ...stepCommon, columns: z.record(z.string(), z.string().min(1)).describe("Old name: new name.") }),
-  sentence: (settings) => `rename ${listNames(Object.entries(settings.columns).map(([from, to]) => `${from} to ${to}`))}`,
+  help: {
+    about: "Gives columns other names, one by one or by pattern.",
+    missing: "Values are not touched.",
+    example: "columns: {weight_g: weight}\npattern: {find: \"_at$\", replace: _time}",
+  },
+  settings: renameSettings,
+  sentence: (settings) => `rename ${listNames([...Object.entries(settings.columns).map(([from, to]) => `${from} to ${to}`), ...(settings.pattern ? [`names with ${settings.pattern.find}`] : [])])}`,
   check: (settings, context) => {
+    const wanted = newNames(settings, [...context.input.keys()]);
+    if (!wanted) context.report(problem("bad_pattern", "This is not a regular expression.", "Check its brackets; write a character that is meant literally with a backslash."), ["pattern", "find"]);
+    if (wanted?.size === 0) context.report(problem("missing_setting", "Nothing is renamed.", "List columns, or give a pattern that some name matches."), ["columns"]);
     const renamed = new Map<string, string>();
-    for (const [from, to] of Object.entries(settings.columns)) {
-      const found = context.column(from, ["columns", from]);
-      if (found?.bundle) context.report(problem("bundle_renamed", `"${from}" stands for several indicator columns and cannot be renamed.`, "Rename it before the encode step."), ["columns", from]);
-      if (!isUsableIdentifier(to)) context.report(problem("bad_name", `"${to.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`, "Choose a shorter name."), ["columns", from]);
+    for (const [from, to] of wanted ?? []) {
+      const path = from in settings.columns ? ["columns", from] : ["pattern"];
+      const found = context.column(from, path);
+      if (found?.bundle) context.report(problem("bundle_renamed", `"${from}" stands for several indicator columns and cannot be renamed.`, "Rename it before the encode step."), path);
+      if (!isUsableIdentifier(to)) context.report(problem("bad_name", `"${to.slice(0, 40)}" cannot be a column name in PostgreSQL: at least 1 and at most 63 bytes.`, "Choose another name."), path);
       if (found) renamed.set(from, to);
     }
     const output = new Map<string, ColumnState>();
@@ -64,11 +110,14 @@ export const renameStep: StepKind = defineStep({
       const target = renamed.get(name) ?? name;
       if (output.has(target)) {
         const at = [...renamed].find(([, to]) => to === target)?.[0] ?? target;
-        context.report(problem("duplicate_column", `There would be two columns named "${target}".`, "Choose another name, or drop one of them first."), ["columns", at]);
+        context.report(problem("duplicate_column", `There would be two columns named "${target}".`, "Choose another name, or drop one of them first."), at in settings.columns ? ["columns", at] : ["pattern"]);
       }
       output.set(target, { ...state, name: target });
     }
-    return { output, reads: [...renamed.keys()], writes: [...renamed.values()], drops: [...renamed.keys()].filter((name) => !output.has(name)) };
+    return { output, reads: [...renamed.keys()], writes: [...renamed.values()], drops: [...renamed.keys()].filter((name) => !output.has(name)), renames: renamed };
   },
-  apply: (settings, input) => project(input, outputColumns(input).map((name) => ({ name: settings.columns[name] ?? name, expression: column(name) }))),
+  apply: (settings, input, _learned, context) => {
+    const renamed = newNames(settings, [...context.input.keys()]);
+    return project(input, outputColumns(input).map((name) => ({ name: renamed?.get(name) ?? name, expression: column(name) })));
+  },
 });

@@ -8,6 +8,11 @@ import { changed, defineStep, expressionText, listNames, stepCommon, type Column
 export const deriveStep: StepKind = defineStep({
   kind: "derive",
   title: "Derive columns",
+  help: {
+    about: "Computes new columns with SQL expressions.",
+    missing: "As SQL does: most expressions over a missing value are missing; coalesce() says otherwise.",
+    example: "columns:\n  weight_kg: weight_g / 1000.0\n  is_heavy: coalesce(weight_g > 5000, false)",
+  },
   settings: z.strictObject({
     do: z.literal("derive"),
     ...stepCommon,

@@ -43,6 +43,11 @@ function indicators(current: Settings, name: string, levels: readonly string[]):
 export const encodeStep: StepKind = defineStep({
   kind: "encode",
   title: "Encode categories",
+  help: {
+    about: "Replaces a category by one 0/1 column for each category that training rows had.",
+    missing: "A missing category is 0 in every column.",
+    example: "columns: [size_class]\nunseen: other",
+  },
   settings,
   sentence: (current) => `indicator columns for ${listNames(current.columns)}`,
   check: (current, context) => {
@@ -58,10 +63,10 @@ export const encodeStep: StepKind = defineStep({
   },
   learn: {
     schema: learnedSchema,
-    question: (current) => ({
+    questions: (current) => [{
       measures: current.columns.map((name) => ({ name: `l:${name}`, expression: { ...call("array_agg", cast(column(name), "text")), distinct: true, filter: isNotNull(column(name)) } })),
-    }),
-    decode: (current, row) => ({
+    }],
+    decode: (current, [[row = {}] = []]) => ({
       levels: Object.fromEntries(current.columns.map((name) => {
         const levels = [...((row[`l:${name}`] ?? []) as string[])].sort();
         if (levels.length > current.most_levels) {

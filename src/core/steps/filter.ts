@@ -7,6 +7,11 @@ import { defineStep, expressionText, stepCommon, type StepKind } from "./step";
 export const filterStep: StepKind = defineStep({
   kind: "filter",
   title: "Filter rows",
+  help: {
+    about: "Keeps the rows for which a condition is true.",
+    missing: "A condition that is unknown because a value is missing is not true: the row goes.",
+    example: "where: weight_g > 0 and delivered_at is not null",
+  },
   settings: z.strictObject({ do: z.literal("filter"), ...stepCommon, where: expressionText.describe("An SQL condition. Rows for which it is true stay; false and unknown go.") }),
   sentence: (settings) => `rows where ${settings.where}`,
   check: (settings, context) => {

@@ -1,84 +1,93 @@
 import { z } from "zod";
-import { allOf, binary, call, column, integer, isNotNull } from "../expression/ast";
+import { allOf, binary, call, column, integer, isNotNull, type Expression } from "../expression/ast";
+import { fromOtherSide, otherSide } from "../expression/sides";
+import { columnsOf, mapExpression } from "../expression/visit";
 import { problem } from "../problem";
-import { aggregateRows, filter, outputColumns, type Relation } from "../relation/relation";
-import { areComparable } from "../value-type";
-import { defineStep, stepCommon, type ApplyContext, type ColumnState, type StepKind } from "./step";
+import { aggregateRows, filter, keepColumns, outputColumns, withColumns, type NamedExpression, type Relation } from "../relation/relation";
+import { joinedPairs, joinSettings, joinShape, takenColumns } from "./join-columns";
+import { defineStep, expressionText, stepCommon, type ApplyContext, type ColumnState, type StepKind } from "./step";
 
 const settings = z.strictObject({
   do: z.literal("join"),
   ...stepCommon,
-  with: z.string().describe("The strand to join."),
-  on: z.union([z.array(z.string()).min(1), z.record(z.string(), z.string())]).describe("Columns that must be equal: a list of names both sides have, or this side's name: the other's name."),
+  with: joinSettings.with,
+  on: joinSettings.on,
   match: z.enum(["one", "many"]).default("one").describe("How many rows of the other strand may match one row here. With \"one\", a second match stops the run; with \"many\", rows multiply."),
   unmatched: z.enum(["keep", "drop"]).default("keep").describe("What happens to rows here that match nothing: keep them with the joined columns missing, or drop them."),
-  take: z.array(z.string()).optional().describe("Columns to take over from the other strand. All but the joined ones when left out."),
-  prefix: z.string().optional().describe("Put before the names of the columns taken over."),
+  where: expressionText.optional().describe("A further condition of a match. The other strand's columns are written with its name before them: \"town weather\".day <= delivered_on."),
+  take: joinSettings.take,
+  prefix: joinSettings.prefix,
 });
 type Settings = z.infer<typeof settings>;
-
-function pairs(on: Settings["on"]): readonly { readonly left: string; readonly right: string }[] {
-  return Array.isArray(on) ? on.map((name) => ({ left: name, right: name })) : Object.entries(on).map(([left, right]) => ({ left, right }));
-}
-
-function taken(current: Settings, right: readonly string[]): readonly { readonly from: string; readonly name: string }[] {
-  const keys = pairs(current.on).map((pair) => pair.right);
-  const from = current.take ?? right.filter((name) => !keys.includes(name));
-  return from.map((name) => ({ from: name, name: `${current.prefix ?? ""}${name}` }));
-}
 
 export const joinStep: StepKind = defineStep({
   kind: "join",
   title: "Join a strand",
+  help: {
+    about: "Brings columns of another strand in where columns agree.",
+    missing: "A missing value agrees with nothing. Rows without a match keep missing columns, or are dropped.",
+    example: "with: town weather\non: {town: town, delivered_on: day}\ntake: [rain_mm]",
+  },
   settings,
-  sentence: (current) => `join ${current.with} on ${pairs(current.on).map((pair) => (pair.left === pair.right ? pair.left : `${pair.left} = ${pair.right}`)).join(", ")}`,
+  strands: (current) => [current.with],
+  sentence: (current) => `join ${current.with} on ${joinedPairs(current.on).map((pair) => (pair.left === pair.right ? pair.left : `${pair.left} = ${pair.right}`)).join(", ")}`,
   check: (current, context) => {
     const right = context.strand(current.with, ["with"]);
-    const output = new Map(context.input);
-    const reads: string[] = [];
-    const writes: string[] = [];
-    for (const [index, pair] of pairs(current.on).entries()) {
-      const path = Array.isArray(current.on) ? ["on", index] : ["on", pair.left];
-      const here = context.column(pair.left, path);
-      const there = right?.get(pair.right);
-      if (right && !there) context.report(problem("unknown_column", `The strand "${current.with}" has no column "${pair.right}".`, `It has: ${[...right.keys()].slice(0, 8).join(", ")}.`), path);
-      if (here && there && !areComparable(here.type, there.type)) {
-        context.report(problem("type_clash", `"${pair.left}" is ${here.type} but "${pair.right}" of ${current.with} is ${there.type}; they can never be equal.`, "Derive one of them with CAST(... AS type) first."), path);
-      }
-      if (here) reads.push(pair.left);
-    }
-    if (!right) return { output, reads, writes, drops: [] };
-    for (const [index, each] of taken(current, [...right.keys()]).entries()) {
-      const path = current.take ? ["take", index] : ["with"];
-      const state = right.get(each.from);
-      if (!state) {
-        context.report(problem("unknown_column", `The strand "${current.with}" has no column "${each.from}".`, `It has: ${[...right.keys()].slice(0, 8).join(", ")}.`), path);
-        continue;
-      }
-      if (output.has(each.name)) {
-        context.report(problem("duplicate_column", `There would be two columns named "${each.name}".`, "Name the columns to take over under \"take\", or give a \"prefix\"."), path);
-        continue;
-      }
-      const joined: ColumnState = { ...state, name: each.name, nullable: state.nullable || current.unmatched === "keep" };
-      output.set(each.name, joined);
-      writes.push(each.name);
-    }
-    return { output, reads, writes, drops: [] };
+    const shape = joinShape(current, right, context);
+    if (current.where === undefined || !right) return shape;
+    const both = new Map([...context.input, ...[...right].map(([name, state]): [string, ColumnState] => [otherSide(name), state])]);
+    const found = context.expression(current.where, ["where"], { columns: both, other: current.with });
+    if (found && found.checked.type !== "boolean") context.report(problem("not_a_condition", `This gives ${found.checked.type}, but a join needs a condition.`, "Compare columns of the two strands."), ["where"]);
+    const compared = found ? columnsOf(found.expression).filter((name) => fromOtherSide(name) === undefined) : [];
+    return { ...shape, reads: [...new Set([...shape.reads, ...compared])] };
   },
   apply: (current, left, _learned, context): Relation => {
     const right = context.strand(current.with);
-    return { kind: "join", how: current.unmatched === "keep" ? "left" : "inner", left, right, on: pairs(current.on), take: taken(current, outputColumns(right)) };
+    const condition = current.where === undefined ? {} : { condition: context.expression(current.where, current.with) };
+    return { kind: "join", how: current.unmatched === "keep" ? "left" : "inner", left, right, on: joinedPairs(current.on), take: takenColumns(current, outputColumns(right)), ...condition };
   },
-  requirements: (current, context: ApplyContext) => {
+  requirements: (current, context: ApplyContext, input) => {
     if (current.match === "many") return [];
-    const keys = pairs(current.on).map((pair) => pair.right);
-    const complete = filter(context.strand(current.with), allOf(keys.map((name) => isNotNull(column(name)))));
-    const counted = aggregateRows(complete, keys, [{ name: "matching_rows", expression: call("count", column(keys[0]!)) }]);
     return [{
       code: "join_fans_out",
-      rows: filter(counted, binary(column("matching_rows"), ">", integer(1))),
+      rows: current.where === undefined ? repeatedKeys(current, context) : fannedOut(current, context, input),
       message: `The join "${current.name ?? `with ${current.with}`}" expects at most one row of ${current.with} for each row, but some keys have several`,
-      hint: `Make ${current.with} unique by ${keys.join(", ")} (an aggregate step does that), or set match: many if rows shall multiply.`,
+      hint: `Make ${current.with} unique by ${joinedPairs(current.on).map((pair) => pair.right).join(", ")} (an aggregate step does that), or set match: many if rows shall multiply.`,
     }];
   },
 });
+
+const countOf = (name: string): NamedExpression => ({ name, expression: { ...call("count"), star: true } });
+
+/** Keys that several rows of the other strand have: (key..., rows). */
+function repeatedKeys(current: Settings, context: ApplyContext): Relation {
+  const keys = joinedPairs(current.on).map((pair) => pair.right);
+  const complete = filter(context.strand(current.with), allOf(keys.map((name) => isNotNull(column(name)))));
+  return filter(aggregateRows(complete, keys, [countOf("matching_rows")]), binary(column("matching_rows"), ">", integer(1)));
+}
+
+/** With a condition, matches depend on the row here: rows here are numbered, joined, and counted. */
+function fannedOut(current: Settings, context: ApplyContext, input: Relation): Relation {
+  const keys = joinedPairs(current.on).map((pair) => pair.left);
+  const numbered = withColumns(input, [{ name: ROW_NUMBER, expression: { kind: "window", call: call("row_number"), by: [], order: [] } }]);
+  const joined: Relation = { kind: "join", how: "inner", left: numbered, right: context.strand(current.with), on: joinedPairs(current.on), take: [], condition: context.expression(current.where ?? "true", current.with) };
+  const counted = aggregateRows(joined, [ROW_NUMBER, ...keys], [countOf("matching_rows")]);
+  return keepColumns(filter(counted, binary(column("matching_rows"), ">", integer(1))), [...keys, "matching_rows"]);
+}
+
+/** Rows without a match, for the diagnosis of a join: of this side with their key, and of the other. */
+export function unmatchedRows(raw: unknown, left: Relation, right: Relation, condition: Expression | undefined): { readonly here: Relation; readonly there: Relation } {
+  const current = settings.parse(raw);
+  const on = joinedPairs(current.on);
+  const missing = (from: Relation, other: Relation, keys: readonly { left: string; right: string }[], swap: boolean): Relation => {
+    const marked = withColumns(other, [{ name: MATCHED, expression: integer(1) }]);
+    const joined: Relation = { kind: "join", how: "left", left: from, right: marked, on: keys, take: [{ from: MATCHED, name: MATCHED }], ...(condition ? { condition: swap ? swapSides(condition) : condition } : {}) };
+    return keepColumns(filter(joined, { kind: "is", operand: column(MATCHED), test: "null", negated: false }), keys.map((key) => key.left));
+  };
+  return { here: missing(left, right, on, false), there: missing(right, left, on.map((pair) => ({ left: pair.right, right: pair.left })), true) };
+}
+
+const swapSides = (condition: Expression): Expression => mapExpression(condition, (each) => (each.kind === "column" ? column(fromOtherSide(each.name) ?? otherSide(each.name)) : each));
+
+const ROW_NUMBER = "ravlen_row";
+const MATCHED = "ravlen_matched";

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { binary, call, cast, column, double, when, isNull, NULL } from "../expression/ast";
+import { binary, call, cast, column, double, when, isNull, NULL, type Expression } from "../expression/ast";
 import { problem } from "../problem";
 import { outputColumns, withColumns } from "../relation/relation";
 import { isNumber } from "../value-type";
@@ -9,17 +9,31 @@ const settings = z.strictObject({
   do: z.literal("scale"),
   ...stepCommon,
   columns: z.array(z.string()).min(1).describe("The number columns to scale."),
-  method: z.enum(["standard", "min_max"]).default("standard").describe("standard: subtract the mean, divide by the standard deviation. min_max: smallest becomes 0, largest 1. Both learned on training rows only."),
+  method: z.enum(["standard", "min_max", "robust"]).default("standard").describe("standard: subtract the mean, divide by the standard deviation. min_max: smallest becomes 0, largest 1. robust: subtract the median, divide by the distance between the quartiles, so that outliers do not matter. All learned on training rows only."),
 });
 
 const learnedSchema = z.object({ columns: z.record(z.string(), z.object({ centre: z.number().nullable(), spread: z.number().nullable() })) });
+
+function centreAndSpread(method: z.infer<typeof settings>["method"], value: Expression): readonly [Expression, Expression] {
+  const quantile = (share: number): Expression => ({ ...call("percentile_cont", double(share)), withinGroup: value });
+  switch (method) {
+    case "standard": return [call("avg", value), call("stddev_samp", value)];
+    case "min_max": return [call("min", value), binary(call("max", value), "-", call("min", value))];
+    case "robust": return [quantile(0.5), binary(quantile(0.75), "-", quantile(0.25))];
+  }
+}
 
 /** A column without spread in the training rows carries nothing: it becomes 0, not a division by zero. */
 export const scaleStep: StepKind = defineStep({
   kind: "scale",
   title: "Scale numbers",
+  help: {
+    about: "Brings numbers to a common scale that is learned on training rows.",
+    missing: "Missing stays missing and is not counted. A column without spread becomes 0.",
+    example: "columns: [weight_g]\nmethod: robust",
+  },
   settings,
-  sentence: (current) => `scale ${listNames(current.columns)} ${current.method === "standard" ? "to mean 0, deviation 1" : "to 0 to 1"}`,
+  sentence: (current) => `scale ${listNames(current.columns)} ${{ standard: "to mean 0, deviation 1", min_max: "to 0 to 1", robust: "by median and quartiles" }[current.method]}`,
   check: (current, context) => {
     const written: ColumnState[] = [];
     for (const [index, name] of current.columns.entries()) {
@@ -32,16 +46,14 @@ export const scaleStep: StepKind = defineStep({
   },
   learn: {
     schema: learnedSchema,
-    question: (current) => ({
+    questions: (current) => [{
       measures: current.columns.flatMap((name) => {
         const value = cast(column(name), "double precision");
-        const [centre, spread] = current.method === "standard"
-          ? [call("avg", value), call("stddev_samp", value)]
-          : [call("min", value), binary(call("max", value), "-", call("min", value))];
+        const [centre, spread] = centreAndSpread(current.method, value);
         return [{ name: `c:${name}`, expression: centre }, { name: `s:${name}`, expression: spread }];
       }),
-    }),
-    decode: (current, row) => ({
+    }],
+    decode: (current, [[row = {}] = []]) => ({
       columns: Object.fromEntries(current.columns.map((name) => [name, { centre: (row[`c:${name}`] ?? null) as number | null, spread: (row[`s:${name}`] ?? null) as number | null }])),
     }),
   },

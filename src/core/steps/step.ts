@@ -1,5 +1,5 @@
 import { z } from "zod";
-import type { Expression } from "../expression/ast";
+import type { Expression, Order } from "../expression/ast";
 import type { CheckedExpression, ColumnFacts } from "../expression/check";
 import type { Problem } from "../problem";
 import type { NamedExpression, Relation } from "../relation/relation";
@@ -10,6 +10,8 @@ export interface ColumnState extends ColumnFacts {
   readonly identity: string;
   /** Source columns ("schema.table.column") that the values descend from. */
   readonly sources: readonly string[];
+  /** Identities of the columns that the values were made from; none for a source column. */
+  readonly parents: readonly string[];
   /** Stands for several columns whose names are learned (indicator columns). Cannot be named in expressions. */
   readonly bundle?: boolean;
 }
@@ -31,13 +33,21 @@ export interface CheckContext {
   readonly expression: (
     text: string,
     path: readonly (string | number)[],
-    options?: { readonly columns?: ColumnSet; readonly aggregates?: "required" | "forbidden" },
+    options?: { readonly columns?: ColumnSet; readonly aggregates?: "required" | "forbidden"; /** A strand whose columns may be named with its name before them. */ readonly other?: string },
   ) => { readonly expression: Expression; readonly checked: CheckedExpression } | undefined;
   /** The state of a named input column, or undefined (and a problem reported). */
   readonly column: (name: string, path: readonly (string | number)[]) => ColumnState | undefined;
   readonly report: (problem: Problem, path: readonly (string | number)[]) => void;
   /** A column newly written by this step. */
   readonly written: (name: string, checked: CheckedExpression, from: readonly ColumnState[]) => ColumnState;
+  /** The pipeline's target, for steps that learn from the answer. */
+  readonly target: TargetRole;
+}
+
+/** What the file says of the target: its column at the end, and which value counts as positive. */
+export interface TargetRole {
+  readonly column: string;
+  readonly positive?: string | number | boolean | undefined;
 }
 
 export interface StepShape {
@@ -45,20 +55,36 @@ export interface StepShape {
   readonly reads: readonly string[];
   readonly writes: readonly string[];
   readonly drops: readonly string[];
+  /** Columns that only changed their name: old name, new name. */
+  readonly renames?: ReadonlyMap<string, string>;
+  /** Columns taken over from another strand: name here, and strand and name there. */
+  readonly joined?: ReadonlyMap<string, { readonly strand: string; readonly column: string }>;
 }
 
 export interface ApplyContext {
   /** Columns before the step, as far as they are known without looking at rows: a bundle is one column here. */
   readonly input: ColumnSet;
+  readonly output: ColumnSet;
+  /** The strand that the step is in. */
+  readonly inside: string;
   readonly strand: (name: string) => Relation;
-  /** An expression that was already checked. */
-  readonly expression: (text: string) => Expression;
+  /** An expression that was already checked; with the name of the other strand, for conditions of a join. */
+  readonly expression: (text: string, other?: string) => Expression;
+  readonly target: TargetRole;
 }
 
-/** What to ask about the training rows: one row of aggregates over the step's input. */
+/** What to ask about the training rows: aggregates over the step's input, in one row or by group. */
 export interface LearnQuestion {
+  /** Reshapes the training rows first; must keep the columns that `by` and `measures` read. */
+  readonly rows?: (training: Relation) => Relation;
+  readonly by?: readonly NamedExpression[];
   readonly measures: readonly NamedExpression[];
+  /** Only the first groups, in an order of measures or groups. */
+  readonly limit?: { readonly order: readonly Order[]; readonly rows: number };
 }
+
+/** The rows that came back for one question. */
+export type LearnAnswer = readonly Readonly<Record<string, unknown>>[];
 
 /** A condition that must hold before a plan runs: this relation must be empty. */
 export interface Requirement {
@@ -66,6 +92,8 @@ export interface Requirement {
   readonly rows: Relation;
   readonly message: string;
   readonly hint: string;
+  /** What happens when it does not hold; stops the run when left out. */
+  readonly otherwise?: "warn" | "stop";
 }
 
 /** A step with its settings bound: what the compiler and the Braid work with. */
@@ -78,20 +106,35 @@ export interface BoundStep {
   readonly sentence: string;
   readonly settings: unknown;
   readonly learns: boolean;
-  /** Makes new rows out of many, so that what was known of a single row is gone. */
+  /** Its result for a row depends on other rows, so it must come before anything that is learned on training rows alone. */
   readonly regroups: boolean;
+  /** Left out for now: rows and columns pass unchanged. */
+  readonly off: boolean;
+  /** Other strands that it reads. */
+  readonly strands: readonly string[];
   readonly check: (context: CheckContext) => StepShape;
-  readonly question: (input: Relation, types: ColumnSet) => LearnQuestion | undefined;
-  /** Turns the answer row into the learned values; the result is plain JSON. */
-  readonly learned: (row: Readonly<Record<string, unknown>>) => unknown;
+  readonly questions: (input: Relation, types: ColumnSet, target: TargetRole) => readonly LearnQuestion[];
+  /** Turns the answers, in the order of the questions, into the learned values; the result is plain JSON. */
+  readonly learned: (answers: readonly LearnAnswer[]) => unknown;
   readonly apply: (input: Relation, learned: unknown, context: ApplyContext) => Relation;
-  readonly requirements: (context: ApplyContext) => readonly Requirement[];
+  readonly requirements: (context: ApplyContext, input: Relation) => readonly Requirement[];
+}
+
+/** What the reference documentation and the forms say of a step kind. */
+export interface StepHelp {
+  readonly about: string;
+  /** What becomes of missing values. */
+  readonly missing: string;
+  /** Settings as they stand in a file, below "do". */
+  readonly example: string;
 }
 
 interface StepDefinition<Settings extends StepCommon, Learned> {
   readonly kind: string;
   readonly title: string;
-  readonly regroups?: boolean;
+  readonly help: StepHelp;
+  readonly regroups?: boolean | ((settings: Settings) => boolean);
+  readonly strands?: (settings: Settings) => readonly string[];
   readonly settings: z.ZodObject & z.ZodType<Settings>;
   readonly sentence: (settings: Settings) => string;
   readonly check: (settings: Settings, context: CheckContext) => StepShape;
@@ -100,16 +143,17 @@ interface StepDefinition<Settings extends StepCommon, Learned> {
     /** Whether the step asks anything of the rows as it is set; always, when left out. */
     readonly when?: (settings: Settings) => boolean;
     readonly schema: z.ZodType<Learned>;
-    readonly question: (settings: Settings, input: Relation, types: ColumnSet) => LearnQuestion;
-    readonly decode: (settings: Settings, row: Readonly<Record<string, unknown>>) => Learned;
+    readonly questions: (settings: Settings, input: Relation, types: ColumnSet, target: TargetRole) => readonly LearnQuestion[];
+    readonly decode: (settings: Settings, answers: readonly LearnAnswer[]) => Learned;
   };
-  readonly requirements?: (settings: Settings, context: ApplyContext) => readonly Requirement[];
+  readonly requirements?: (settings: Settings, context: ApplyContext, input: Relation) => readonly Requirement[];
 }
 
 /** Settings every step has, whatever its kind. */
 export const stepCommon = {
   name: z.string().min(1).max(60).optional().describe("A short name, shown in the Braid and in the SQL. Defaults to the kind and its columns."),
   note: z.string().optional().describe("Why this step is here, for the next reader."),
+  off: z.boolean().optional().describe("true: the step is left out for now, and rows and columns pass unchanged."),
 };
 
 /** An SQL expression in the file. YAML reads `1` and `true` as no texts, but as expressions they are good. */
@@ -118,11 +162,13 @@ export const expressionText = z.union([z.string(), z.number(), z.boolean()]).tra
 export interface StepCommon {
   readonly name?: string | undefined;
   readonly note?: string | undefined;
+  readonly off?: boolean | undefined;
 }
 
 export interface StepKind {
   readonly kind: string;
   readonly title: string;
+  readonly help: StepHelp;
   readonly settings: z.ZodObject;
   readonly bind: (settings: unknown) => BoundStep;
 }
@@ -131,7 +177,9 @@ export interface StepKind {
 export function defineStep<Settings extends StepCommon, Learned = never>(definition: StepDefinition<Settings, Learned>): StepKind {
   const bind = (raw: unknown): BoundStep => {
     const settings = definition.settings.parse(raw);
-    const learn = definition.learn?.when?.(settings) === false ? undefined : definition.learn;
+    const off = settings.off === true;
+    const learn = off || definition.learn?.when?.(settings) === false ? undefined : definition.learn;
+    const { regroups = false } = definition;
     const sentence = definition.sentence(settings);
     return {
       kind: definition.kind,
@@ -141,16 +189,18 @@ export function defineStep<Settings extends StepCommon, Learned = never>(definit
       sentence,
       settings: raw,
       learns: learn !== undefined,
-      regroups: definition.regroups ?? false,
-      check: (context) => definition.check(settings, context),
-      question: (input, types) => learn?.question(settings, input, types),
-      learned: (row) => learn?.decode(settings, row),
+      regroups: !off && (typeof regroups === "function" ? regroups(settings) : regroups),
+      off,
+      strands: off ? [] : (definition.strands?.(settings) ?? []),
+      check: (context) => (off ? { output: context.input, reads: [], writes: [], drops: [] } : definition.check(settings, context)),
+      questions: (input, types, target) => learn?.questions(settings, input, types, target) ?? [],
+      learned: (answers) => learn?.decode(settings, answers),
       apply: (input, learned, context) =>
-        definition.apply(settings, input, learn && learned !== undefined ? learn.schema.parse(learned) : undefined, context),
-      requirements: (context) => definition.requirements?.(settings, context) ?? [],
+        off ? input : definition.apply(settings, input, learn && learned !== undefined ? learn.schema.parse(learned) : undefined, context),
+      requirements: (context, input) => (off ? [] : (definition.requirements?.(settings, context, input) ?? [])),
     };
   };
-  return { kind: definition.kind, title: definition.title, settings: definition.settings, bind };
+  return { kind: definition.kind, title: definition.title, help: definition.help, settings: definition.settings, bind };
 }
 
 /** Whether a column is, or belongs to the bundle of, one of the named columns. Its indicator columns follow a bundle's name. */
@@ -171,4 +221,11 @@ export function listNames(names: readonly string[]): string {
   if (names.length <= 1) return names[0] ?? "nothing";
   if (names.length <= 3) return `${names.slice(0, -1).join(", ")} and ${names.at(-1)}`;
   return `${names.slice(0, 2).join(", ")} and ${names.length - 2} more`;
+}
+
+/** Ties of an order broken by every other column that has an order, so that the same rows always give the same result. */
+export function tieBreak(all: readonly string[], types: ColumnSet, except: readonly string[]): readonly Order[] {
+  return all
+    .filter((name) => !except.includes(name) && !HIDDEN_COLUMNS.includes(name) && !["json", "other"].includes(types.get(name)?.type ?? "text"))
+    .map((name): Order => ({ expression: { kind: "column", name } }));
 }

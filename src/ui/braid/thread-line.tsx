@@ -8,7 +8,7 @@ const MIDDLE = THREAD_HEIGHT / 2;
 export function completeness(thread: Thread, index: number, counts: ReadonlyMap<string, Counts>): number | undefined {
   const stretch = thread.stretches[index];
   const measured = stretch && counts.get(countKey(stretch.strand, stretch.after));
-  if (!measured || !stretch) return undefined;
+  if (!measured || !stretch || measured.estimated === true) return undefined;
   if (measured.rows === 0) return 0;
   // Indicator columns are never missing, and are not measured one by one.
   const present = measured.present[stretch.column];

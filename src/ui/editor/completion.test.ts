@@ -2,8 +2,9 @@ import { CompletionContext, type CompletionResult } from "@codemirror/autocomple
 import { EditorState } from "@codemirror/state";
 import { completionOf } from "./completion";
 
+const step = (kind: string, title: string, settings: readonly string[]) => ({ kind, title, about: "", missing: "", settings: settings.map((name) => ({ name, help: "", required: true, initial: undefined })) });
 const words = {
-  steps: [{ kind: "fill", title: "Fill missing values", settings: [{ name: "columns", help: "Which" }, { name: "with", help: "What" }] }, { kind: "drop", title: "Drop columns", settings: [{ name: "columns", help: "Which" }] }],
+  steps: [step("fill", "Fill missing values", ["columns", "with"]), step("drop", "Drop columns", ["columns"])],
   parts: [{ name: "strands", help: "" }, { name: "roles", help: "" }],
   tables: ["larkmere.parcels"],
   columns: [{ name: "weight_g", table: "parcels", type: "integer" }],

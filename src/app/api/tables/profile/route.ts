@@ -1,17 +1,13 @@
+import { answerAboutTable } from "@/server/table-request";
+import { listTableFacts } from "@/store/table-facts";
 import { appContext } from "@/server/context";
-import { tableFromNames } from "@/server/tables";
-import { problemsOf } from "@/runs/failure";
-import { profileColumn } from "@/warehouse/profile";
 
-export async function GET(request: Request): Promise<Response> {
-  const query = new URL(request.url).searchParams;
-  const { warehouse } = await appContext();
-  const table = await tableFromNames(warehouse, query.get("schema"), query.get("table"));
-  const column = table?.columns.find((each) => each.name === query.get("column"));
-  if (!table || !column) return Response.json({ problems: [{ message: "There is no such column." }] }, { status: 404 });
-  try {
-    return Response.json(await profileColumn(warehouse, table, column));
-  } catch (error) {
-    return Response.json({ problems: problemsOf(error) }, { status: 500 });
-  }
-}
+/** The kept profile of a table with its time, and whether a newer one is under way. */
+export const GET = (request: Request): Promise<Response> => answerAboutTable(request, [], async (_warehouse, table) => {
+  const [facts] = await listTableFacts((await appContext()).store.db, table);
+  const asked = facts?.profileAskedAt ?? null;
+  return {
+    profile: facts?.profile ?? null, profiledAt: facts?.profiledAt ?? null, problem: facts?.profileProblem ?? null, refreshHours: facts?.refreshHours ?? null,
+    underWay: asked !== null && !facts?.profileProblem && (facts?.profiledAt === null || facts === undefined || facts.profiledAt! < asked),
+  };
+});

@@ -1,12 +1,19 @@
 import type { Metadata } from "next";
 import Link from "next/link";
 import { notFound } from "next/navigation";
+import { writeTableName } from "@/core/pipeline/table-name";
 import { isNumber } from "@/core/value-type";
 import { appContext } from "@/server/context";
+import { tableUses } from "@/server/table-uses";
 import { tableFromNames } from "@/server/tables";
+import { listTableFacts } from "@/store/table-facts";
 import { bytes, count, moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
-import { ColumnSummaries } from "@/ui/tables/column-summaries";
+import { EditableWords } from "@/ui/tables/editable-words";
+import { ExportMenu } from "@/ui/tables/export-menu";
+import { ProfileView, type DescribedColumn } from "@/ui/tables/profile-view";
+import { JoinsPanel, PairPanel, TargetPanel } from "@/ui/tables/relations-view";
+import { TableTabs } from "@/ui/tables/table-tabs";
 import { RowGrid } from "@/ui/tables/row-grid";
 import { listKeys, listTables } from "@/warehouse/catalog";
 import { tableFacts } from "@/warehouse/facts";
@@ -26,27 +33,36 @@ export async function generateMetadata(props: Props): Promise<Metadata> {
 
 export default async function TablePage(props: Props) {
   const { schema, table } = await names(props);
-  const { warehouse } = await appContext();
+  const { store, warehouse } = await appContext();
   const found = await tableFromNames(warehouse, schema, table);
   if (!found) notFound();
-  const [keys, facts, listing] = await Promise.all([listKeys(warehouse, schema, table), tableFacts(warehouse, found), listTables(warehouse)]);
+  const [keys, facts, listing, [own], uses] = await Promise.all([listKeys(warehouse, schema, table), tableFacts(warehouse, found), listTables(warehouse), listTableFacts(store.db, found), tableUses()]);
   const known = listing.find((each) => each.schema === schema && each.table === table);
-  const columns = found.columns.map((each) => ({
-    name: each.name, type: each.type, declared: each.declared,
+  const name = writeTableName(found);
+  const [reads, writes] = [uses.reads.get(name) ?? [], uses.writes.get(name) ?? []];
+  const columns = found.columns.map((each): DescribedColumn => ({
+    name: each.name, type: each.type, declared: each.declared, description: own?.columnDescriptions[each.name] ?? null,
     keys: keys.filter((key) => key.columns.includes(each.name)).map((key) => (key.columns.length > 1 ? `part of the ${key.kind}` : key.target ? `points to ${key.target}` : key.kind)),
   }));
+  const query = `schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`;
+  const about = { schema, table, columns: columns.map((each) => ({ name: each.name, declared: each.declared })) };
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
-      <PageTitle title={<>{table} <span className="text-lg font-normal text-faded">in <Link href="/tables">{schema}</Link></span></>}>
-        {known?.comment && <>{known.comment} </>}{count(facts.rows)} rows, {found.columns.length} columns, {bytes(known?.bytes ?? 0)}{facts.changedAt && `, last changed ${moment(facts.changedAt)}`}.
+      <PageTitle title={<>{table} <span className="text-lg font-normal text-faded">in <Link href="/tables">{schema}</Link></span></>} actions={<><Link className="press" href={`/pipelines/new?table=${encodeURIComponent(name)}`}>New pipeline on it</Link><ExportMenu name={`Export ${table}`} href={`/api/export/table?${query}`} /></>}>
+        <EditableWords schema={schema} table={table} words={own?.description ?? known?.comment ?? null} empty="Describe this table." /><br />
+        {count(facts.rows)} rows, {found.columns.length} columns, {bytes(known?.bytes ?? 0)}{facts.changedAt && `, last changed ${moment(facts.changedAt)}`}.
+        {reads.length > 0 && <> Read by {reads.map((each, index) => <span key={each}>{index > 0 && ", "}<Link href={`/pipelines/${encodeURIComponent(each)}/braid`}>{each}</Link></span>)}.</>}
+        {writes.length > 0 && <> Written by {writes.map((each, index) => <span key={each}>{index > 0 && ", "}<Link href={`/pipelines/${encodeURIComponent(each)}/deliver`}>{each}</Link></span>)}.</>}
       </PageTitle>
-      <section aria-label="Rows">
-        <RowGrid name={`Rows of ${table}`} source={`/api/tables/rows?schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`} total={facts.rows} height={320} columns={found.columns.map((each) => ({ name: each.name, type: each.declared, numeric: isNumber(each.type), ...(each.type === "timestamptz" ? { width: 240 } : {}) }))} />
+      <section aria-label="Rows" className="mb-6">
+        <RowGrid name={`Rows of ${table}`} source={`/api/tables/rows?${query}`} total={facts.rows} height={280} columns={found.columns.map((each) => ({ name: each.name, type: each.declared, numeric: isNumber(each.type), ...(each.type === "timestamptz" ? { width: 240 } : {}) }))} />
       </section>
-      <section aria-label="Columns" className="mt-8">
-        <h2>Columns</h2>
-        <ColumnSummaries schema={schema} table={table} columns={columns} />
-      </section>
+      <TableTabs parts={[
+        { value: "columns", name: "Columns", content: <ProfileView schema={schema} table={table} columns={columns} changedAt={facts.changedAt} /> },
+        { value: "pair", name: "Two columns", content: <PairPanel {...about} /> },
+        { value: "target", name: "Against a target", content: <TargetPanel {...about} /> },
+        { value: "joins", name: "Joins", content: <JoinsPanel {...about} /> },
+      ]} />
     </div>
   );
 }

@@ -1,0 +1,82 @@
+import { expect, test } from "@playwright/test";
+import { readFileSync } from "node:fs";
+import { watch } from "./watch";
+
+const ROUGH = `Bestell-Nr;Datum;Betrag;bezahlt\n${Array.from({ length: 300 }, (_, index) => `${String(index + 1).padStart(6, "0")};${String((index % 28) + 1).padStart(2, "0")}.03.2026;${(index * 1.37).toFixed(2).replace(".", ",")};${index % 3 ? "ja" : "nein"}`).join("\n")}\n000301;31.02.2026;1,00;ja\n000302;"offen;1,00\n`;
+
+test("a file is looked at, corrected, stopped at what does not fit, and loaded without it", async ({ page }) => {
+  const broken = watch(page);
+  await page.goto("/tables");
+  await page.getByRole("link", { name: "Import a file" }).click();
+  await page.getByLabel("File to import").setInputFiles({ name: "orders.csv", mimeType: "text/csv", buffer: Buffer.from(ROUGH) });
+  const look = page.getByTestId("look");
+  await expect(look).toBeVisible();
+  await expect(page.getByLabel("Type of bestell_nr")).toHaveValue("text");
+  await expect(page.getByLabel("Order of dates in datum")).toHaveValue("dmy");
+  await expect(page.getByLabel("decimal mark")).toHaveValue(",");
+  await expect(page.getByLabel("bestell_nr is part of the key")).toBeChecked();
+  await page.getByLabel("Name of Betrag").fill("amount");
+  await page.getByRole("button", { name: /^Load/ }).click();
+  await expect(page.getByText(/2 rows do not fit; the first is line 302: datum: “31.02.2026” is no date/)).toBeVisible();
+  await page.getByLabel("load the rest, keep the rejects as a file").check();
+  await page.getByRole("button", { name: /^Load/ }).click();
+  await expect(page.getByText("300 rows are in imported.orders.")).toBeVisible({ timeout: 30_000 });
+  const waiting = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Download them" }).click();
+  expect(readFileSync(await (await waiting).path(), "utf8").split("\n")[1]).toBe('302,"datum: “31.02.2026” is no date (day, month, year)","000301;31.02.2026;1,00;ja"');
+  await page.getByRole("link", { name: "See the table" }).click();
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("orders");
+  await expect(page.getByRole("grid").getByRole("gridcell", { name: "000001" })).toBeVisible();
+
+  await page.getByRole("button", { name: "Describe orders" }).click();
+  await page.getByLabel("Description of orders").fill("Orders from the old shop");
+  await page.keyboard.press("Enter");
+  await page.getByRole("link", { name: "Tables" }).first().click();
+  await page.getByRole("searchbox").fill("old shop");
+  await expect(page.getByRole("link", { name: "orders", exact: true })).toBeVisible();
+  await expect(page.getByRole("link", { name: "parcels", exact: true })).toHaveCount(0);
+  expect(broken).toEqual([]);
+});
+
+test("what is no table is refused with what it is", async ({ page }) => {
+  await page.goto("/tables/import");
+  await page.getByLabel("File to import").setInputFiles({ name: "really.csv", mimeType: "text/csv", buffer: Buffer.concat([Buffer.from("PK\u0003\u0004"), Buffer.alloc(50)]) });
+  await expect(page.getByText("“really.csv” is a zip archive, whatever its name says.")).toBeVisible();
+  await page.goto("/tables/import");
+  await page.getByLabel("File to import").setInputFiles({ name: "tables.sql", mimeType: "text/plain", buffer: Buffer.from("CREATE TABLE made_here (id integer PRIMARY KEY, at date);") });
+  await expect(page.getByText("Made imported.made_here.")).toBeVisible();
+});
+
+test("columns against each other, against a target, and joins that suggest themselves", async ({ page }) => {
+  const broken = watch(page);
+  await page.goto("/tables/larkmere/parcels?show=target");
+  await page.getByRole("combobox", { name: "target" }).selectOption("size_class");
+  await expect(page.getByRole("row", { name: /^weight_g/ })).toContainText("%", { timeout: 30_000 });
+  await page.getByRole("tab", { name: "Joins" }).click();
+  await expect(page.getByRole("row", { name: /larkmere\.sites/ })).toContainText("at most one row there");
+  await page.getByRole("tab", { name: "Two columns" }).click();
+  await page.getByLabel("to the right").selectOption("carrier");
+  await page.getByLabel("downwards").selectOption("weight_g");
+  await expect(page.getByText(/rows with both values/)).toBeVisible();
+  const waiting = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Export parcels" }).click();
+  await page.getByRole("link", { name: "Parquet" }).click();
+  expect(readFileSync(await (await waiting).path()).subarray(0, 4).toString()).toBe("PAR1");
+  expect(broken).toEqual([]);
+});
+
+test("the brief is written where it is read, and versions are compared and gone back to", async ({ page }) => {
+  await page.goto("/pipelines/message-topic/brief");
+  await page.getByLabel("What the data said of expectation 2").fill("It is the shortest topic.");
+  await page.getByLabel("Did expectation 2 hold?").selectOption("yes");
+  await expect(page.getByTestId("keeping")).toHaveText("draft kept");
+  await page.getByRole("button", { name: "Save version" }).click();
+  await page.getByRole("dialog").getByLabel(/Why/).fill("looked at praise");
+  await page.getByRole("dialog").getByRole("button", { name: "Save", exact: true }).click();
+  await expect(page.getByText("Saved as version 2.")).toBeVisible();
+  await page.getByRole("link", { name: /History/ }).click();
+  await expect(page.getByTestId("difference")).toContainText("found: It is the shortest topic.");
+  page.once("dialog", (dialog) => void dialog.accept());
+  await page.getByRole("button", { name: "Go back to it" }).click();
+  await expect(page.getByText("back to version 1")).toBeVisible();
+});

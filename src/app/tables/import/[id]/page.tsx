@@ -1,0 +1,25 @@
+import type { Metadata } from "next";
+import Link from "next/link";
+import { notFound } from "next/navigation";
+import { appContext } from "@/server/context";
+import { importFromRequest, seen } from "@/server/import-request";
+import { bytes } from "@/ui/basic/format";
+import { PageTitle } from "@/ui/basic/page-title";
+import { ImportDesk } from "@/ui/import/import-desk";
+import { listTables } from "@/warehouse/catalog";
+
+export const metadata: Metadata = { title: "Import" };
+
+export default async function ImportPage({ params }: { readonly params: Promise<{ id: string }> }) {
+  const row = await importFromRequest((await params).id);
+  if (!row) notFound();
+  const { warehouse } = await appContext();
+  const { importSchema } = warehouse.config;
+  const known = (await listTables(warehouse)).filter((each) => each.schema === importSchema).map((each) => each.table);
+  return (
+    <div className="mx-auto max-w-[1240px] px-5 pb-16">
+      <PageTitle title={row.name}><Link href="/tables/import">Import</Link> · {bytes(row.bytes)}</PageTitle>
+      <ImportDesk first={seen(row)} importSchema={importSchema} known={known} />
+    </div>
+  );
+}

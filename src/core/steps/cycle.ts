@@ -1,0 +1,43 @@
+import { z } from "zod";
+import { binary, call, column, double } from "../expression/ast";
+import { outputColumns, withColumns } from "../relation/relation";
+import { asDouble, checkNewName, columnNames, ofFamily } from "./shared";
+import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
+
+/**
+ * The example of docs/adding-a-step.md: a step kind in one module. Numbers that go round (an hour, a weekday, an angle)
+ * become a point on a circle, so that 23 and 0 o'clock are neighbours.
+ */
+export const cycleStep: StepKind = defineStep({
+  kind: "cycle",
+  title: "Place on a circle",
+  help: {
+    about: "Places numbers that go round, such as an hour, on a circle: 23 and 0 o'clock become neighbours.",
+    missing: "Missing stays missing.",
+    example: "columns: [delivery_hour]\nperiod: 24",
+  },
+  settings: z.strictObject({
+    do: z.literal("cycle"),
+    ...stepCommon,
+    columns: columnNames.describe("Number columns that go round, such as an hour. Each becomes NAME_sin and NAME_cos. Missing values stay missing."),
+    period: z.number().gt(0).describe("After how much it begins again: 24 for hours, 7 for weekdays, 360 for degrees."),
+  }),
+  sentence: (settings) => `${listNames(settings.columns)} on a circle of ${settings.period}`,
+  check: (settings, context) => {
+    const found = ofFamily(context, settings.columns, ["columns"], "number", "placed on a circle");
+    const written = found.flatMap((each) => ["sin", "cos"].map((side) => {
+      checkNewName(context, `${each.name}_${side}`, ["columns"]);
+      return context.written(`${each.name}_${side}`, { type: "double precision", nullable: each.nullable }, [each]);
+    }));
+    const output = new Map([...changed(context.input, written)].filter(([name]) => !settings.columns.includes(name)));
+    return { output, reads: settings.columns, writes: written.map((each) => each.name), drops: settings.columns };
+  },
+  apply: (settings, input) => {
+    const circled = withColumns(input, settings.columns.flatMap((name) => {
+      const angle = binary(asDouble(column(name)), "*", double((2 * Math.PI) / settings.period));
+      return [{ name: `${name}_sin`, expression: call("sin", angle) }, { name: `${name}_cos`, expression: call("cos", angle) }];
+    }));
+    const kept = outputColumns(circled).filter((name) => !settings.columns.includes(name));
+    return { kind: "project", input: circled, items: kept.map((name) => ({ name, expression: column(name) })) };
+  },
+});

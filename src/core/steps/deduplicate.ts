@@ -1,0 +1,40 @@
+import { z } from "zod";
+import { binary, call, column, integer, type Expression, type Order } from "../expression/ast";
+import { filter, keepColumns, outputColumns, withColumns } from "../relation/relation";
+import { columnNames, existing, orderColumns, orderOf, orderSetting } from "./shared";
+import { defineStep, listNames, stepCommon, tieBreak, type StepKind } from "./step";
+
+const RANK = "ravlen_rank";
+
+/** Keeps one row of those that agree in some columns. Rows that tie in the order too are told apart by all their values, so the choice is the same every time. */
+export const deduplicateStep: StepKind = defineStep({
+  kind: "deduplicate",
+  title: "Remove duplicates",
+  help: {
+    about: "Keeps one of the rows that agree in some columns.",
+    missing: "Missing agrees with missing; in the order, missing values come last.",
+    example: "by: [town, observed_at]\norder: [{column: rain_mm, descending: true}]",
+  },
+  regroups: true,
+  settings: z.strictObject({
+    do: z.literal("deduplicate"),
+    ...stepCommon,
+    by: columnNames.optional().describe("Rows that agree in these columns are duplicates; missing agrees with missing. All columns when left out."),
+    order: orderSetting.default([]).describe("Which of them comes first: columns, each a name or {column, descending}. Missing values come last."),
+    keep: z.enum(["first", "last"]).default("first").describe("Whether the first or the last of them in that order stays."),
+  }),
+  sentence: (settings) => `one row for each ${settings.by ? listNames(settings.by) : "distinct row"}${settings.order.length > 0 ? `, the ${settings.keep} by ${listNames(orderColumns(settings.order))}` : ""}`,
+  check: (settings, context) => {
+    const by = existing(context, settings.by ?? [], ["by"]);
+    const order = existing(context, orderColumns(settings.order), ["order"]);
+    return { output: context.input, reads: [...new Set([...by, ...order].map((each) => each.name))], writes: [], drops: [] };
+  },
+  apply: (settings, input, _learned, context) => {
+    const all = outputColumns(input);
+    const by = settings.by ?? all;
+    const wanted = orderOf(settings.order).map((each): Order => (settings.keep === "last" ? { ...each, descending: each.descending !== true } : each));
+    const named = orderColumns(settings.order);
+    const rank: Expression = { kind: "window", call: call("row_number"), by: by.map((name) => column(name)), order: [...wanted, ...tieBreak(all, context.input, [...by, ...named])] };
+    return keepColumns(filter(withColumns(input, [{ name: RANK, expression: rank }]), binary(column(RANK), "=", integer(1))), all);
+  },
+});

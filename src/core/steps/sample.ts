@@ -1,0 +1,28 @@
+import { z } from "zod";
+import { binary, column, double } from "../expression/ast";
+import { digestOf, fractionOf } from "../expression/digest";
+import { filter } from "../relation/relation";
+import { columnNames, existing } from "./shared";
+import { defineStep, listNames, stepCommon, type StepKind } from "./step";
+
+/** Keeps a share of the rows by a hash of their key: the same rows every time, whatever others there are. */
+export const sampleStep: StepKind = defineStep({
+  kind: "sample",
+  title: "Sample rows",
+  help: {
+    about: "Keeps a share of the rows by a hash: the same ones every time.",
+    missing: "A missing value is hashed like an empty text.",
+    example: "by: [parcel_id]\nshare: 0.1",
+  },
+  settings: z.strictObject({
+    do: z.literal("sample"),
+    ...stepCommon,
+    by: columnNames.describe("Columns whose hash decides. Rows that agree in them stay or go together."),
+    share: z.number().gt(0).max(1).describe("Share of the different values that stay, from 0 to 1."),
+    seed: z.union([z.int(), z.string()]).default(1).describe("Another seed gives another sample."),
+  }),
+  sentence: (settings) => `${100 * settings.share} % of rows by ${listNames(settings.by)}`,
+  check: (settings, context) => ({ output: context.input, reads: existing(context, settings.by, ["by"]).map((each) => each.name), writes: [], drops: [] }),
+  // The prefix keeps the sample independent of the holdout, which hashes the key with its own seed.
+  apply: (settings, input) => filter(input, binary(fractionOf(digestOf(`sample ${settings.seed}`, settings.by.map((name) => column(name))), 1), "<", double(settings.share))),
+});

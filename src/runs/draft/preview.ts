@@ -1,0 +1,102 @@
+import { PlanBuilder, type LearnedValues } from "@/core/plan/build";
+import { baseRelation, learnRelations } from "@/core/plan/frame";
+import { completenessRelation, measurableColumns } from "@/core/plan/measure";
+import { placeKeys } from "@/core/plan/place-keys";
+import type { CheckedPlan } from "@/core/plan/plan";
+import { printRelation } from "@/core/relation/print";
+import { outputColumns, withInputs, type Relation } from "@/core/relation/relation";
+import type { Warehouse } from "@/warehouse/warehouse";
+import { pageOfQuery, type Page } from "@/warehouse/sample";
+import { tableFacts } from "@/warehouse/facts";
+import { Remembered } from "./remembered";
+
+const learnedValues = new Remembered<LearnedValues>();
+const counts = new Remembered<StepCounts>();
+
+export interface StepCounts {
+  readonly rows: number;
+  /** Values present, by column. */
+  readonly present: Readonly<Record<string, number>>;
+}
+
+/** Previews change with the hour, not with the second: run_time() is cut to it. */
+export function previewTime(now: Date): string {
+  const hour = new Date(now);
+  hour.setUTCMinutes(0, 0, 0);
+  return hour.toISOString();
+}
+
+/** A key under which what is computed from the rows at a place may be kept: the steps so far, the sources as they are, and the time. */
+async function keyOf(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<string> {
+  const facts = await Promise.all(plan.sources.map((each) => tableFacts(warehouse, each)));
+  return `${placeKeys(plan)(strand, after)} ${runTime} ${facts.map((each) => each.marker).join(" ")}`;
+}
+
+/**
+ * What the learned steps before a position learn from today's training rows. Nothing is written:
+ * where a run would build the base table, the preview reads its query in its place.
+ */
+export async function learnedUpTo(plan: CheckedPlan, warehouse: Warehouse, position: number, runTime: string): Promise<LearnedValues> {
+  if (position <= plan.learnsFrom) return {};
+  const key = `learned ${await keyOf(plan, warehouse, plan.main.name, position, runTime)}`;
+  return learnedValues.get(key, async () => {
+    const earlier = await learnedUpTo(plan, warehouse, position - 1, runTime);
+    const step = plan.main.steps[position - 1]?.step;
+    const base = { schema: "preview", table: "base" };
+    const questions = step ? learnRelations(plan, position - 1, earlier, base) : [];
+    if (!step || questions.length === 0) return earlier;
+    const answers = await Promise.all(questions.map((each) => warehouse.read(printRelation(withBase(each, baseRelation(plan)), { runTime }))));
+    return { ...earlier, [String(position - 1)]: step.learned(answers) };
+  });
+}
+
+/** Puts the base query where a relation reads the (not yet existing) base table. */
+export function withBase(relation: Relation, base: Relation): Relation {
+  if (relation.kind === "table") return relation.source.schema === "preview" ? base : relation;
+  return withInputs(relation, (input) => withBase(input, base));
+}
+
+/** The rows after some steps of a strand, with everything learned on the way. */
+export async function relationAt(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<Relation> {
+  const main = strand === plan.main.name;
+  const learned = main ? await learnedUpTo(plan, warehouse, after, runTime) : {};
+  return new PlanBuilder(plan).strand(strand, after, learned);
+}
+
+/** Exact rows and completeness of every column after some steps of a strand. */
+export async function stepCounts(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<StepCounts> {
+  const key = `counts ${await keyOf(plan, warehouse, strand, after, runTime)}`;
+  return counts.get(key, async () => {
+    const relation = await relationAt(plan, warehouse, strand, after, runTime);
+    const columns = measurableColumns(relation);
+    const [row] = await warehouse.read(printRelation(completenessRelation(relation, columns), { runTime }));
+    return { rows: Number(row?.["rows"] ?? 0), present: Object.fromEntries(columns.map((name, index) => [name, Number(row?.[`c${index}`] ?? 0)])) };
+  });
+}
+
+export interface StepPreview {
+  readonly sql: string;
+  readonly page: Page;
+  /** What the step itself learned, when it does. */
+  readonly learned: unknown;
+}
+
+const PREVIEW_ROWS = 50;
+
+/** The first rows after a step, the SQL that makes them, and what the step learned. */
+export async function stepPreview(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<StepPreview> {
+  const relation = await relationAt(plan, warehouse, strand, after, runTime);
+  const sql = printRelation(relation, { runTime });
+  const learned = strand === plan.main.name && after > 0 ? (await learnedUpTo(plan, warehouse, after, runTime))[String(after - 1)] : undefined;
+  return { sql, learned: learned ?? null, page: await pageOfQuery(warehouse, sql, outputColumns(relation), PREVIEW_ROWS) };
+}
+
+
+/** How many rows PostgreSQL expects after some steps of a strand, before anything is counted; undefined where it cannot say. */
+export async function estimatedRows(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<number | undefined> {
+  // What is learned does not change how many rows there are, and need not be known for a guess.
+  const known = strand === plan.main.name ? Math.min(after, plan.learnsFrom) : after;
+  const [row] = await warehouse.read(`EXPLAIN (FORMAT JSON) ${printRelation(new PlanBuilder(plan).strand(strand, known), { runTime })}`, [], 5000);
+  const plans = row?.["QUERY PLAN"] as readonly { readonly Plan?: { readonly "Plan Rows"?: number } }[] | undefined;
+  return plans?.[0]?.Plan?.["Plan Rows"];
+}

@@ -1,0 +1,53 @@
+import { checkExpression } from "@/core/expression/check";
+import type { Expression } from "@/core/expression/ast";
+import { parseExpression } from "@/core/expression/parse";
+import { fromOtherSide } from "@/core/expression/sides";
+import { columnsOf } from "@/core/expression/visit";
+import type { CheckedPlan } from "@/core/plan/plan";
+import type { Problem } from "@/core/problem";
+import { printRelation } from "@/core/relation/print";
+import { aggregateRows, outputColumns, project } from "@/core/relation/relation";
+import { otherSide } from "@/core/expression/sides";
+import { pageOfQuery, type Page } from "@/warehouse/sample";
+import type { Warehouse } from "@/warehouse/warehouse";
+import { relationAt } from "./preview";
+
+/** What an expression gives, tried while it is written. */
+export interface Tried {
+  readonly type?: string;
+  readonly problems: readonly Problem[];
+  /** The columns it reads and its value, for a few rows. Absent when it is wrong, or needs rows of two strands. */
+  readonly sample?: Page;
+}
+
+const ROWS = 6;
+const RESULT = "ravlen_result";
+/** An expression that takes longer on a few rows is not worth waiting for while typing. */
+const WAIT_MILLISECONDS = 4000;
+
+/**
+ * Checks an expression against the columns at a place and computes it on a few rows. Nothing of the text reaches the
+ * warehouse but what the parser understood and the printer wrote again.
+ */
+export async function tryExpression(
+  plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string,
+  wanted: { readonly expression: string; readonly kind: "value" | "aggregate"; readonly by: readonly string[]; readonly other?: string | undefined },
+): Promise<Tried> {
+  const parsed = parseExpression(wanted.expression, wanted.other);
+  if (!parsed.ok) return { problems: parsed.problems };
+  const found = plan.strands.find((each) => each.name === strand);
+  const here = after === 0 ? found?.start : found?.steps[after - 1]?.shape.output;
+  const there = plan.strands.find((each) => each.name === wanted.other)?.output;
+  const columns = new Map([...(here ?? []), ...[...(there ?? [])].map(([name, state]) => [otherSide(name), state] as const)].filter(([, state]) => !state.bundle));
+  const checked = checkExpression(parsed.value, { columns, aggregates: wanted.kind === "aggregate" ? "required" : "forbidden" });
+  if (!checked.ok) return { problems: checked.problems };
+  const read = columnsOf(parsed.value);
+  const { type } = checked.value;
+  if (read.some((name) => fromOtherSide(name) !== undefined)) return { type, problems: [] };
+  const relation = await relationAt(plan, warehouse, strand, after, runTime);
+  const item = { name: RESULT, expression: parsed.value };
+  const by = wanted.by.filter((name) => columns.has(name));
+  const shown = wanted.kind === "aggregate" ? aggregateRows(relation, by, [item]) : project(relation, [...read.map((name) => ({ name, expression: { kind: "column", name } satisfies Expression })), item]);
+  const sample = await pageOfQuery(warehouse, printRelation(shown, { runTime }), outputColumns(shown), ROWS, 0, "", WAIT_MILLISECONDS);
+  return { type, problems: [], sample: { columns: sample.columns.map((name) => (name === RESULT ? "result" : name)), rows: sample.rows } };
+}

@@ -1,0 +1,65 @@
+import { createWriteStream } from "node:fs";
+import { rm } from "node:fs/promises";
+import { pipeline } from "node:stream/promises";
+import type { SchemaElement } from "hyparquet";
+import { fileWriter, ParquetWriter } from "hyparquet-writer";
+import { isInteger, isMoment, isNumber, type ValueType } from "@/core/value-type";
+import { pagesOfRows, streamRows } from "@/warehouse/rows-out";
+import type { Warehouse } from "@/warehouse/warehouse";
+
+export const EXPORT_FORMATS = ["csv", "jsonl", "parquet"] as const;
+export type ExportFormat = (typeof EXPORT_FORMATS)[number];
+
+/** What is exported: a compiled SELECT, and the types of its columns. */
+export interface ExportSource {
+  readonly sql: string;
+  readonly columns: readonly { readonly name: string; readonly type: ValueType }[];
+}
+
+const GROUP_ROWS = 50_000;
+
+/** Writes all rows of a source into a file. A file that could not be finished is removed. */
+export async function exportToFile(warehouse: Warehouse, source: ExportSource, format: ExportFormat, file: string): Promise<void> {
+  try {
+    if (format === "parquet") await writeParquet(warehouse, source, file);
+    else await pipeline(await streamRows(warehouse, { sql: source.sql, columns: source.columns.map((each) => each.name) }, format), createWriteStream(file));
+  } catch (error) {
+    await rm(file, { force: true });
+    throw error;
+  }
+}
+
+function elementOf(name: string, type: ValueType): SchemaElement {
+  const element = { name, repetition_type: "OPTIONAL" } as const;
+  if (type === "boolean") return { ...element, type: "BOOLEAN" };
+  if (type === "smallint" || type === "integer") return { ...element, type: "INT32" };
+  if (type === "bigint") return { ...element, type: "INT64" };
+  // Exact numbers of any length have no like in Parquet; doubles hold what learners use.
+  if (isNumber(type)) return { ...element, type: "DOUBLE" };
+  if (type === "date") return { ...element, type: "INT32", converted_type: "DATE" };
+  if (isMoment(type)) return { ...element, type: "INT64", converted_type: "TIMESTAMP_MILLIS" };
+  return { ...element, type: "BYTE_ARRAY", converted_type: type === "json" ? "JSON" : "UTF8" };
+}
+
+/** A value as the writer wants it, from the text that the database wrote. */
+function valueOf(text: string | null, type: ValueType): unknown {
+  if (text === null) return undefined;
+  if (type === "boolean") return text === "true" || text === "t";
+  if (type === "bigint") return BigInt(text);
+  if (isInteger(type) || isNumber(type)) return Number(text);
+  if (isMoment(type)) {
+    // Infinite moments are none that a file can hold.
+    const moment = new Date(type === "timestamptz" ? text.replace(" ", "T").replace(/([+-]\d{2})$/, "$1:00") : type === "timestamp" ? `${text.replace(" ", "T")}Z` : `${text}T00:00:00Z`);
+    return Number.isNaN(moment.getTime()) ? undefined : moment;
+  }
+  return type === "json" ? (JSON.parse(text) as unknown) : text;
+}
+
+async function writeParquet(warehouse: Warehouse, source: ExportSource, file: string): Promise<void> {
+  const schema: SchemaElement[] = [{ name: "root", num_children: source.columns.length }, ...source.columns.map((each) => elementOf(each.name, each.type))];
+  const writer = new ParquetWriter({ writer: fileWriter(file), schema, createdBy: "Ravlen" });
+  for await (const rows of pagesOfRows(warehouse, { sql: source.sql, columns: source.columns.map((each) => each.name) }, GROUP_ROWS)) {
+    await writer.write({ columnData: source.columns.map(({ name, type }) => ({ name, data: rows.map((row) => valueOf(row[name] as string | null, type)) })), rowGroupSize: GROUP_ROWS });
+  }
+  await writer.finish();
+}

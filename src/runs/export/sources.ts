@@ -1,0 +1,27 @@
+import { findTable } from "@/core/plan/catalog";
+import type { CheckedPlan } from "@/core/plan/plan";
+import { parseTableName } from "@/core/pipeline/table-name";
+import { problem, ProblemError } from "@/core/problem";
+import { printRelation } from "@/core/relation/print";
+import { outputColumns } from "@/core/relation/relation";
+import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { readCatalog } from "@/warehouse/catalog";
+import type { Warehouse } from "@/warehouse/warehouse";
+import { relationAt } from "../draft/preview";
+import type { ExportSource } from "./export-rows";
+
+/** All rows of a table, by its name as schema.table. */
+export async function tableSource(warehouse: Warehouse, name: string): Promise<ExportSource> {
+  const reference = parseTableName(name);
+  const table = reference && findTable(await readCatalog(warehouse), reference);
+  if (!table) throw new ProblemError(problem("unknown_table", `There is no table ${name} in the warehouse.`, "Write schema.table."));
+  return { sql: `SELECT ${table.columns.map((each) => quoteIdentifier(each.name)).join(", ")} FROM ${quoteTable(table)}`, columns: table.columns };
+}
+
+/** The rows after some steps of a strand. Columns whose names are learned are numbers. */
+export async function stepSource(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<ExportSource> {
+  const relation = await relationAt(plan, warehouse, strand, after, runTime);
+  const found = plan.strands.find((each) => each.name === strand);
+  const known = after === 0 ? found?.start : found?.steps[after - 1]?.shape.output;
+  return { sql: printRelation(relation, { runTime }), columns: outputColumns(relation).map((name) => ({ name, type: known?.get(name)?.type ?? "double precision" })) };
+}

@@ -1,0 +1,23 @@
+import type { Braid, Thread } from "@/core/plan/braid";
+import { completeness, MARK_WORDS } from "./thread-line";
+import type { Measured } from "./use-counts";
+
+/** A thread in one sentence, as it is after a crossing. */
+export function describeThread(thread: Thread, crossing: number, counts: Measured["counts"]): string {
+  const index = thread.stretches.findLastIndex((each) => each.from <= Math.max(crossing, -1));
+  const stretch = thread.stretches[index];
+  const complete = stretch ? completeness(thread, index, counts) : undefined;
+  const mark = thread.marks.find((each) => each.crossing === crossing);
+  const state = stretch === undefined ? "not there yet" : `${stretch.type}${complete === undefined ? "" : complete === 1 ? ", complete" : `, ${(100 * (1 - complete)).toFixed(1)} % missing`}`;
+  const end = thread.role ? `; ${thread.role}${thread.because ? `: ${thread.because}` : ""}` : "; ends before the last step";
+  return `${thread.name}: ${state}${mark ? `; ${MARK_WORDS[mark.kind]} at this step` : ""}${end}`;
+}
+
+/** Columns that a step writes, learns or joins: what changed in the rows after it. */
+export function touchedBy(braid: Braid, crossing: number): readonly string[] {
+  return braid.groups.flatMap((group) => group.threads).flatMap((thread) => {
+    const mark = thread.marks.find((each) => each.crossing === crossing && ["writes", "learns", "joins"].includes(each.kind));
+    const stretch = thread.stretches.find((each) => each.from === crossing);
+    return mark && stretch ? [stretch.column] : [];
+  });
+}

@@ -1,0 +1,52 @@
+import type { Braid, BraidGroup, Thread } from "@/core/plan/braid";
+import type { Family } from "@/core/value-type";
+
+/** A column as it is at one place of a strand. */
+export interface ColumnHere {
+  readonly name: string;
+  readonly type: string;
+  readonly family: Family;
+  /** Stands for several indicator columns, and cannot be named in expressions. */
+  readonly bundle: boolean;
+  readonly thread: string;
+}
+
+/** A place between steps: so many steps of a strand are behind it. */
+export interface Place {
+  readonly strand: string;
+  readonly after: number;
+}
+
+/** Columns of a strand after some of its steps. */
+export function columnsAt(braid: Braid, place: Place): readonly ColumnHere[] {
+  return braid.groups.flatMap((group) => group.threads).flatMap((thread) => {
+    const stretch = thread.stretches.find((each) => each.strand === place.strand && each.after === place.after);
+    return stretch ? [{ name: stretch.column, type: stretch.type, family: stretch.family, bundle: stretch.type === "indicator columns", thread: thread.id }] : [];
+  });
+}
+
+/** How many steps a strand has. */
+export const lengthOf = (braid: Braid, strand: string): number => braid.crossings.filter((each) => each.strand === strand).length;
+
+export const mainGroup = (braid: Braid): BraidGroup | undefined => braid.groups.find((each) => each.main);
+
+/**
+ * Where a step about the picked threads belongs: right after the selected step when all of them are there, else at the
+ * end of the strand in which they end. Undefined when they never meet.
+ */
+export function placeFor(braid: Braid, picked: readonly Thread[], selected: Place | undefined): { readonly place: Place; readonly names: readonly string[] } | undefined {
+  const namesAt = (place: Place): readonly string[] | undefined => {
+    const here = columnsAt(braid, place);
+    const names = picked.flatMap((thread) => here.find((each) => each.thread === thread.id)?.name ?? []);
+    return names.length === picked.length ? names : undefined;
+  };
+  const candidates = [
+    ...(selected ? [selected] : []),
+    ...[...picked.flatMap((thread) => thread.stretches.at(-1) ?? []), ...picked.flatMap((thread) => thread.stretches[0] ?? [])].map((each) => ({ strand: each.strand, after: each.after })),
+  ];
+  for (const place of candidates) {
+    const names = namesAt(place);
+    if (names) return { place, names };
+  }
+  return undefined;
+}

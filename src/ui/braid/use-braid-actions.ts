@@ -1,0 +1,120 @@
+"use client";
+import { useMemo } from "react";
+import { toast } from "sonner";
+import type { Crossing } from "@/core/plan/braid";
+import { addStrand, changePart, readPasted, strandText, valueIn } from "@/core/pipeline/edit/parts";
+import { changeStep, duplicateStep, insertStep, moveStep, removeStep, stepText } from "@/core/pipeline/edit/steps";
+import type { DraftSurvey } from "@/runs/draft/survey";
+import { postJson } from "../basic/fetch-json";
+import { useDesk } from "../draft/draft-context";
+import { columnsAt, lengthOf, type Place } from "./places";
+import { newStep } from "./verbs";
+
+/** Where copied steps wait, for this pipeline and any other. */
+const COPIED = "ravlen-copied";
+
+export interface BraidActions {
+  /** Puts a new step at a place. */
+  readonly insert: (kind: string, place: Place, picked: readonly string[]) => void;
+  readonly remove: (crossing: Crossing) => void;
+  readonly duplicate: (crossing: Crossing) => void;
+  readonly switchOff: (crossing: Crossing) => void;
+  /** Moves a step to another position of its strand, when the order allows it; else says why not. */
+  readonly move: (crossing: Crossing, to: number) => Promise<void>;
+  readonly copy: (crossing: Crossing) => void;
+  readonly copyStrand: (strand: string) => void;
+  /** Puts copied steps and strands in: of a text, or what was copied last. */
+  readonly paste: (place: Place, text?: string) => void;
+  readonly mark: (columns: readonly string[], known: string | undefined) => void;
+  readonly leaveOut: (columns: readonly string[], out: boolean) => void;
+}
+
+type Excluded = readonly { readonly column: string; readonly because: string }[];
+
+/** What can be done in the Braid; every action is an edit of the file. */
+export function useBraidActions(select: (place: Place) => void): BraidActions {
+  const desk = useDesk();
+  const { draft, braid, share, problems } = desk;
+  return useMemo(() => {
+    const placeOf = (crossing: Crossing) => ({ strand: crossing.strandIndex, position: crossing.position });
+    const strandIndex = (name: string): number => braid?.groups.find((each) => each.strand === name)?.index ?? -1;
+    const copyText = (text: string, what: string): void => {
+      localStorage.setItem(COPIED, text);
+      navigator.clipboard?.writeText(text).catch(() => undefined);
+      toast.success(`${what} is copied; paste it here or in another pipeline.`);
+    };
+    return {
+      insert: (kind, place, picked) => {
+        const here = braid ? columnsAt(braid, place) : [];
+        if (draft.edit((text) => insertStep(text, { strand: strandIndex(place.strand), position: place.after }, newStep(kind, picked, here)))) select({ ...place, after: place.after + 1 });
+      },
+      remove: (crossing) => {
+        if (draft.edit((text) => removeStep(text, placeOf(crossing)))) select({ strand: crossing.strand, after: crossing.position });
+      },
+      duplicate: (crossing) => {
+        if (draft.edit((text) => duplicateStep(text, placeOf(crossing)))) select({ strand: crossing.strand, after: crossing.position + 2 });
+      },
+      switchOff: (crossing) => void draft.edit((text) => changeStep(text, placeOf(crossing), [{ path: ["off"], value: crossing.off ? undefined : true }])),
+      move: async (crossing, to) => {
+        const last = braid ? lengthOf(braid, crossing.strand) - 1 : 0;
+        if (to === crossing.position) return;
+        if (to < 0 || to > last) {
+          toast.info(`“${crossing.name}” is already the ${to < 0 ? "first" : "last"} step of ${crossing.strand}.`);
+          return;
+        }
+        const moved = moveStep(draft.text, placeOf(crossing), to);
+        if (!moved.ok) return;
+        const survey = await postJson<DraftSurvey>("/api/draft/survey", { text: moved.value, share }).catch(() => undefined);
+        const before = new Set(problems.map((each) => each.message));
+        const reason = survey?.problems.find((each) => each.severity === "error" && !before.has(each.message));
+        if (reason) {
+          toast.error(`“${crossing.name}” cannot stand ${to < crossing.position ? "further left" : "further right"}.`, { description: `${reason.location?.step ? `${reason.location.step}: ` : ""}${reason.message}` });
+          return;
+        }
+        if (draft.edit((text) => moveStep(text, placeOf(crossing), to))) select({ strand: crossing.strand, after: to + 1 });
+      },
+      copy: (crossing) => {
+        const text = stepText(draft.text, placeOf(crossing));
+        if (text.ok) copyText(text.value, `“${crossing.name}”`);
+      },
+      copyStrand: (strand) => {
+        const text = strandText(draft.text, strandIndex(strand));
+        if (text.ok) copyText(text.value, `The strand ${strand}`);
+      },
+      paste: (place, given) => {
+        const found = readPasted(given ?? localStorage.getItem(COPIED) ?? "");
+        if (found.length === 0) {
+          toast.info("Nothing that was copied is a step or a strand.");
+          return;
+        }
+        let at = place.after;
+        for (const each of found) {
+          if (each.kind === "strand") {
+            const taken = braid?.groups.map((group) => group.strand) ?? [];
+            const name = String(each.strand["name"]);
+            draft.edit((text) => addStrand(text, taken.includes(name) ? { ...each.strand, name: `${name} again` } : each.strand));
+          } else if (draft.edit((text) => insertStep(text, { strand: strandIndex(place.strand), position: at }, each.step))) {
+            at += 1;
+            select({ ...place, after: at });
+          }
+        }
+      },
+      mark: (columns, known) => columns.forEach((name) => void draft.edit((text) => changePart(text, ["roles", "known", name], known))),
+      leaveOut: (columns, out) => {
+        void draft.edit((text) => {
+          const now = excludedIn(text);
+          const kept = now.filter((each) => !columns.includes(each.column));
+          const next = out ? [...kept, ...columns.map((column) => ({ column, because: "left out for now" }))] : kept;
+          return changePart(text, ["roles", "exclude"], next.length > 0 ? next : undefined);
+        });
+      },
+    };
+  }, [draft, braid, share, problems, select]);
+}
+
+/** The columns that a text leaves out of the features. */
+function excludedIn(text: string): Excluded {
+  const value = valueIn(text, ["roles", "exclude"]);
+  return Array.isArray(value) ? (value as Excluded) : [];
+}
+

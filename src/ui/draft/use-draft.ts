@@ -1,0 +1,148 @@
+"use client";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
+import type { Result } from "@/core/problem";
+import { saveDraft, throwDraftAway } from "@/server/actions";
+import { changed, redone, startHistory, undone, type TextHistory } from "./history";
+
+/** A draft as the server keeps it. */
+export interface StoredDraft {
+  readonly text: string;
+  readonly revision: number;
+  readonly basedOn: number;
+}
+
+/** What somebody else kept while this draft was being changed here. */
+export interface Meanwhile {
+  readonly text: string;
+  readonly revision: number;
+  readonly at: string;
+}
+
+export type Keeping = "same as the version" | "keeping" | "kept" | "not kept";
+
+export interface Draft {
+  readonly text: string;
+  readonly keeping: Keeping;
+  /** Whether it differs from the newest version. */
+  readonly changed: boolean;
+  readonly meanwhile: Meanwhile | undefined;
+  readonly canUndo: boolean;
+  readonly canRedo: boolean;
+  /** Puts a whole new text in; `typed` when it comes key by key. */
+  readonly put: (text: string, typed?: boolean) => void;
+  /** Changes the text by an edit; what is in the way is said, and nothing changes. Gives whether it changed. */
+  readonly edit: (change: (text: string) => Result<string>) => boolean;
+  readonly undo: () => void;
+  readonly redo: () => void;
+  readonly takeTheirs: () => void;
+  readonly keepMine: () => void;
+  /** Back to the newest version. */
+  readonly throwAway: () => Promise<void>;
+}
+
+const PAUSE_MILLISECONDS = 600;
+/** After a failure it is tried again. */
+const AGAIN_MILLISECONDS = 3000;
+
+/** The working text of a pipeline: every change can be undone, and is kept on the server shortly after it is made. */
+export function useDraft(pipeline: string, version: { readonly number: number; readonly text: string }, stored: StoredDraft | undefined): Draft {
+  const [history, setHistory] = useState<TextHistory>(() => startHistory(stored?.text ?? version.text));
+  const [keeping, setKeeping] = useState<Keeping>(stored ? "kept" : "same as the version");
+  const [meanwhile, setMeanwhile] = useState<Meanwhile>();
+  const revision = useRef(stored?.revision ?? 0);
+  const keptText = useRef(stored?.text ?? version.text);
+  const newest = useRef(version.number);
+  const { text } = history;
+  const latest = useRef(history);
+  latest.current = history;
+
+  // A version that was just saved from this very text is what later changes are compared with.
+  useEffect(() => {
+    if (newest.current === version.number) return;
+    newest.current = version.number;
+    revision.current = 0;
+    keptText.current = version.text;
+    if (latest.current.text === version.text) setKeeping("same as the version");
+  }, [version.number, version.text]);
+
+  const running = useRef(false);
+  // Counts finished tries, so that a text that changed (or was undone) meanwhile is looked at again.
+  const [tries, setTries] = useState(0);
+  useEffect(() => {
+    if (meanwhile || running.current) return undefined;
+    if (text === keptText.current) {
+      setKeeping(revision.current === 0 ? "same as the version" : "kept");
+      return undefined;
+    }
+    setKeeping((now) => (now === "not kept" ? now : "keeping"));
+    const keep = async (): Promise<void> => {
+      running.current = true;
+      const outcome = await saveDraft({ pipeline, text, basedOn: version.number, revision: revision.current }).catch(() => undefined);
+      running.current = false;
+      if (!outcome?.ok) {
+        setKeeping("not kept");
+        setTimeout(() => setTries((now) => now + 1), AGAIN_MILLISECONDS);
+        return;
+      }
+      if ("meanwhile" in outcome.value) {
+        setMeanwhile(outcome.value.meanwhile);
+        setKeeping("not kept");
+        return;
+      }
+      revision.current = outcome.value.revision;
+      keptText.current = text;
+      setTries((now) => now + 1);
+    };
+    const timer = setTimeout(() => void keep(), PAUSE_MILLISECONDS);
+    return () => clearTimeout(timer);
+  }, [pipeline, text, version.number, meanwhile, tries]);
+
+  useEffect(() => {
+    if (keeping !== "keeping" && keeping !== "not kept") return undefined;
+    const warn = (event: BeforeUnloadEvent): void => event.preventDefault();
+    window.addEventListener("beforeunload", warn);
+    return () => window.removeEventListener("beforeunload", warn);
+  }, [keeping]);
+
+  const put = useCallback((next: string, typed = false) => setHistory((now) => changed(now, next, typed ? Date.now() : undefined)), []);
+  const edit = useCallback((change: (text: string) => Result<string>): boolean => {
+    const result = change(latest.current.text);
+    if (!result.ok) {
+      for (const each of result.problems) toast.error(each.message, { description: each.hint });
+      return false;
+    }
+    // The next edit may come before this one is drawn.
+    latest.current = changed(latest.current, result.value);
+    setHistory((now) => changed(now, result.value));
+    return true;
+  }, []);
+  return {
+    text, keeping, meanwhile, put, edit, changed: text !== version.text,
+    canUndo: history.past.length > 0, canRedo: history.future.length > 0,
+    undo: useCallback(() => setHistory(undone), []),
+    redo: useCallback(() => setHistory(redone), []),
+    takeTheirs: () => {
+      if (!meanwhile) return;
+      revision.current = meanwhile.revision;
+      keptText.current = meanwhile.text;
+      setHistory((now) => changed(now, meanwhile.text));
+      setMeanwhile(undefined);
+      setKeeping("kept");
+    },
+    keepMine: () => {
+      if (meanwhile) revision.current = meanwhile.revision;
+      keptText.current = "";
+      setMeanwhile(undefined);
+    },
+    throwAway: async () => {
+      const outcome = await throwDraftAway(pipeline);
+      if (!outcome.ok) return;
+      revision.current = 0;
+      keptText.current = version.text;
+      setHistory((now) => changed(now, version.text));
+      setMeanwhile(undefined);
+      setKeeping("same as the version");
+    },
+  };
+}

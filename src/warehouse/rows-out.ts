@@ -1,0 +1,59 @@
+import type { Readable } from "node:stream";
+import { to as copyTo } from "pg-copy-streams";
+import { quoteIdentifier } from "@/core/sql/quote";
+import type { Rows, Warehouse } from "./warehouse";
+
+/** A compiled SELECT and the columns it yields. */
+export interface Select {
+  readonly sql: string;
+  readonly columns: readonly string[];
+}
+
+/** Longest an export may take before the server ends it. */
+const HOURS_MILLISECONDS = 6 * 3600 * 1000;
+
+/** Streams rows as PostgreSQL itself writes them: as CSV with a header, or as one JSON object per line. */
+export async function streamRows(warehouse: Warehouse, select: Select, format: "csv" | "jsonl"): Promise<Readable> {
+  const client = await warehouse.readers.connect();
+  try {
+    await client.query(`SET statement_timeout = ${HOURS_MILLISECONDS}`);
+    const columns = select.columns.map(quoteIdentifier).join(", ");
+    // JSON has no control characters of its own, so that nothing of it is quoted or escaped once more.
+    const sql = format === "csv"
+      ? `COPY (SELECT ${columns} FROM (${select.sql}) AS "rows") TO STDOUT (FORMAT csv, HEADER)`
+      : `COPY (SELECT row_to_json("rows")::text FROM (SELECT ${columns} FROM (${select.sql}) AS "inner") AS "rows") TO STDOUT (FORMAT csv, QUOTE E'\\x01', DELIMITER E'\\x02')`;
+    const stream = client.query(copyTo(sql));
+    let released = false;
+    const release = (error?: Error): void => {
+      if (!released) client.release(error ?? false);
+      released = true;
+    };
+    stream.once("end", () => release());
+    stream.once("error", release);
+    stream.once("close", () => release(new Error("the reader went away")));
+    return stream;
+  } catch (error) {
+    client.release(error instanceof Error ? error : true);
+    throw error;
+  }
+}
+
+/** Rows in pieces, every value as text, in bounded memory. */
+export async function* pagesOfRows(warehouse: Warehouse, select: Select, size: number): AsyncGenerator<Rows> {
+  const client = await warehouse.readers.connect();
+  let whole = false;
+  try {
+    await client.query(`BEGIN READ ONLY; SET LOCAL statement_timeout = ${HOURS_MILLISECONDS}`);
+    const columns = select.columns.map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`).join(", ");
+    await client.query(`DECLARE "pages" NO SCROLL CURSOR FOR SELECT ${columns} FROM (${select.sql}) AS "rows"`);
+    for (;;) {
+      const { rows } = await client.query(`FETCH ${Math.trunc(size)} FROM "pages"`);
+      if (rows.length === 0) break;
+      yield rows as Rows;
+    }
+    await client.query("COMMIT");
+    whole = true;
+  } finally {
+    client.release(!whole);
+  }
+}
