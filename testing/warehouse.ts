@@ -1,6 +1,7 @@
 import { randomBytes } from "node:crypto";
 import type pg from "pg";
 import { z } from "zod";
+import type { Model } from "@/core/learn/model";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { describeProblem, unwrap, type Problem } from "@/core/problem";
 import { loadGrammar } from "@/core/expression/parse";
@@ -23,6 +24,12 @@ export function testAdmin(): AdminLogin {
   const text = process.env["RAVLEN_TEST_ADMIN"];
   if (!text) throw new Error("These tests need the PostgreSQL that ./ravlen test starts: ./ravlen test warehouse");
   return adminSchema.parse(JSON.parse(text));
+}
+
+/** A version's model as one of a known learner. */
+export function modelAs<Name extends Model["algorithm"]>(row: ModelRow, algorithm: Name): Extract<Model, { algorithm: Name }> {
+  if (row.model.algorithm !== algorithm) throw new Error(`expected ${algorithm}, found ${row.model.algorithm}`);
+  return row.model as Extract<Model, { algorithm: Name }>;
 }
 
 /** The moment at which tests take place, unless they say otherwise. */

@@ -8,7 +8,7 @@ import type { Context } from "./context";
 import { isConnectionLoss, problemsOf } from "./failure";
 import { Cancelled, RunRecorder } from "./recorder";
 import { scoreRun } from "./score";
-import { trainRun } from "./train";
+import { trainRun } from "./training/train";
 
 const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
 const BEAT_MILLISECONDS = 2000;

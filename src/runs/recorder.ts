@@ -1,5 +1,5 @@
 import pino from "pino";
-import type { Pass } from "@/core/learn/logistic";
+import type { Pass } from "@/core/learn/watch";
 import { describeProblem, type Problem } from "@/core/problem";
 import { announceRun, type Store } from "@/store/database";
 import { addLog, addPass, addStatement, addStep, endStep, type RunRow } from "@/store/runs";

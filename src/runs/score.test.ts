@@ -1,4 +1,4 @@
-import { logOdds, probabilityOf } from "@/core/learn/logistic-model";
+import { predict } from "@/core/learn/model";
 import { describeProblem } from "@/core/problem";
 import { runById } from "@/store/runs";
 import { ensureLedger, land } from "@/warehouse/delivery";
@@ -23,7 +23,7 @@ test("delivered predictions equal the core's own arithmetic on the same rows to 
   const rows = await bench.sql("SELECT * FROM predictions.lab");
   expect(rows).toHaveLength(400);
   for (const row of rows) {
-    const expected = probabilityOf(logOdds(model.model, { x1: Number(row["x1"]), x2: Number(row["x2"]), cat: row["cat"] as string | null }));
+    const expected = predict(model.model, { x1: Number(row["x1"]), x2: Number(row["x2"]), cat: row["cat"] as string | null })[0]!;
     expect(Math.abs(Number(row["probability"]) - expected)).toBeLessThan(1e-12);
     expect(row["prediction"]).toBe(expected >= 0.5);
     expect(row).toMatchObject({ model_version: model.number, run_id: run.id, run_time: TEST_NOW });
@@ -148,7 +148,7 @@ delivery: [{name: "tisch'", table: 'predictions."Größen ""x"""', columns: ["gr
   expect((await bench.run("score", "größen")).problems).toEqual([]);
   const rows = await bench.sql('SELECT * FROM predictions."Größen ""x"""');
   expect(rows).toHaveLength(400);
-  for (const row of rows) expect(Math.abs(Number(row["probability"]) - probabilityOf(logOdds(model.model, { "größe'x": Number(row["größe'x"]), 'a"b': Number(row['a"b']), "Art=1": row["Art=1"] as string })))).toBeLessThan(1e-12);
+  for (const row of rows) expect(Math.abs(Number(row["probability"]) - predict(model.model, { "größe'x": Number(row["größe'x"]), 'a"b': Number(row['a"b']), "Art=1": row["Art=1"] as string })[0]!)).toBeLessThan(1e-12);
 });
 
 test("nothing to score is no failure, and nothing in service is said", async () => {

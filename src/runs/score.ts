@@ -1,5 +1,11 @@
 import { brokenProfile, brokenSources, profileRelation, readProfile } from "@/core/plan/contract";
-import { scoreRelation } from "@/core/plan/score";
+import { columnsRead } from "@/core/learn/model";
+import { fitsStatement } from "@/core/learn/scoring";
+import { taskOf } from "@/core/plan/frame";
+import type { CheckedPlan } from "@/core/plan/plan";
+import { inputRelation, scoreRelation } from "@/core/plan/score";
+import { withStepChoices } from "@/core/pipeline/edit/step-choices";
+import type { Relation, TableReference } from "@/core/relation/relation";
 import { checkPipeline } from "@/core/plan/check";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { parseTableName } from "@/core/pipeline/table-name";
@@ -7,7 +13,7 @@ import { cast, integer, text as textLiteral } from "@/core/expression/ast";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { printRelation } from "@/core/relation/print";
 import { quoteTable } from "@/core/sql/quote";
-import { modelById } from "@/store/models";
+import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import type { RunEnd } from "@/store/runs";
 import { readCatalog } from "@/warehouse/catalog";
@@ -16,6 +22,7 @@ import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
 import type { RunRecorder } from "./recorder";
 import { dropScratch, scratchTable, sweep } from "./scratch";
+import { scoreHere } from "./training/scored-rows";
 import { checkRequirements } from "./requirements";
 
 /**
@@ -51,13 +58,17 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       const catalog = await readCatalog(context.warehouse);
       const broken = brokenSources(model.data.sources, catalog);
       if (broken.length > 0) throw new ProblemError(...broken);
-      return { value: unwrap(checkPipeline(parsed, catalog)), detail: `${model.data.sources.length} tables as in training` };
+      const written = unwrap(checkPipeline(parsed, catalog));
+      // What a search chose for steps belongs to the version as much as what the file says.
+      const chosen = model.data.search?.choices.filter((each) => each.step !== undefined) ?? [];
+      const value = chosen.length === 0 ? written : unwrap(checkPipeline(unwrap(parsePipeline(unwrap(withStepChoices(version.text, written, chosen)))), catalog));
+      return { value, detail: `${model.data.sources.length} tables as in training` };
     });
     const print = (relation: Parameters<typeof printRelation>[0]): string => printRelation(relation, { runTime: run.runTime.toISOString() });
     await checkRequirements({ plan, recorder, session, print });
     await checkRequirements({ plan, recorder, session, print }, model.learned, true);
     await recorder.doing("check the contract: rows", async () => {
-      const [row] = await session.run(print(profileRelation(plan, model.learned, model.model, { condition: plan.score })), "shares of missing and unseen values");
+      const [row] = await session.run(print(profileRelation(plan, model.learned, model, { condition: plan.score })), "shares of missing and unseen values");
       const now = readProfile(row ?? {});
       const broken = brokenProfile(model.data.profile, now, delivery.contract);
       if (broken.length > 0) throw new ProblemError(...broken);
@@ -66,8 +77,9 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     const stage = scratchTable(context.warehouse, "stage", run.id, run.attempt);
     const scoredAt = new Date().toISOString();
     await recorder.doing("score into a staged table", async () => {
+      const from = fitsStatement(model.model) ? undefined : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery.columns);
       const relation = scoreRelation(plan, {
-        learned: model.learned, model: model.model, threshold: delivery.threshold, columns: delivery.columns,
+        learned: model.learned, shape: model.shape, model: model.model, threshold: delivery.threshold, columns: delivery.columns, ...(from ? { from } : {}),
         stamps: [
           { name: "model_version", expression: integer(model.number) },
           { name: "run_id", expression: cast(textLiteral(run.id), "uuid") },
@@ -95,4 +107,18 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
   } finally {
     await dropScratch(session, context.warehouse, run.id).catch(() => undefined);
   }
+}
+
+/** Rows to score with the numbers of their predictions, made here page by page: for a model too large for a statement. */
+async function scoreByStreaming(work: { readonly context: Context; readonly recorder: RunRecorder; readonly session: WarehouseSession; readonly plan: CheckedPlan; readonly print: (relation: Relation) => string }, model: ModelRow, columns: readonly string[]): Promise<TableReference> {
+  const { context, recorder, session, plan, print } = work;
+  const { run } = recorder;
+  const [inputs, outputs] = (["inputs", "outputs"] as const).map((purpose) => scratchTable(context.warehouse, purpose, run.id, run.attempt)) as [TableReference, TableReference];
+  await session.run(`CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(inputRelation(plan, model.learned, model.model, [...plan.file.roles.key, ...columns]))}`, "rows to score here");
+  const read = columnsRead(model.model);
+  await scoreHere(session, inputs, outputs, model.model, taskOf(plan, model.shape), { numbers: [...read.numbers], categories: [...read.categories] }, async () => {
+    await new Promise((resolve) => setImmediate(resolve));
+    recorder.stopIfAsked();
+  });
+  return outputs;
 }

@@ -4,14 +4,21 @@ import type { Warehouse, WarehouseSession } from "@/warehouse/warehouse";
 
 const bare = (runId: string): string => runId.replaceAll("-", "");
 
-/** A scratch table of one attempt of one run. */
-export function scratchTable(warehouse: Warehouse, purpose: "base" | "frame" | "sample" | "stage", runId: string, attempt: number): TableReference {
-  return { schema: warehouse.config.scratchSchema, table: `${purpose}_${bare(runId)}_${attempt}` };
+export type ScratchPurpose = "base" | "frame" | "sample" | "stage" | "state" | "inputs" | "outputs";
+
+/** A scratch table of one attempt of one run. `which` tells several of one purpose apart: digits and small letters. */
+export function scratchTable(warehouse: Warehouse, purpose: ScratchPurpose, runId: string, attempt: number, which = ""): TableReference {
+  return { schema: warehouse.config.scratchSchema, table: `${purpose}_${bare(runId)}_${attempt}${which === "" ? "" : `_${which}`}` };
 }
 
 /** The table that keeps the scored holdout of the version a run made. It stays. */
 export function holdoutTable(warehouse: Warehouse, runId: string): TableReference {
   return { schema: warehouse.config.scratchSchema, table: `holdout_${bare(runId)}` };
+}
+
+/** The table that keeps the scored blind part. It stays, unread until somebody opens it. */
+export function blindTable(warehouse: Warehouse, runId: string): TableReference {
+  return { schema: warehouse.config.scratchSchema, table: `blind_${bare(runId)}` };
 }
 
 /** Ends sessions that an earlier attempt of this run left behind, and drops its tables. */
@@ -21,11 +28,11 @@ export async function sweep(session: WarehouseSession, warehouse: Warehouse, run
   await dropScratch(session, warehouse, runId);
 }
 
-/** Drops the base, frame, sample and stage tables of every attempt of a run. */
+/** Drops the scratch tables of every attempt of a run. */
 export async function dropScratch(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
   const { scratchSchema } = warehouse.config;
   const left = await session.run(
     "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2",
-    "find scratch tables of this run", [scratchSchema, `^(base|frame|sample|stage)_${bare(runId)}_[0-9]+$`]);
+    "find scratch tables of this run", [scratchSchema, `^(base|frame|sample|stage|state|inputs|outputs)_${bare(runId)}_[0-9]+(_[0-9a-z]+)?$`]);
   for (const row of left) await session.run(`DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: String(row["name"]) })}`, "drop a scratch table");
 }

@@ -15,7 +15,7 @@ let folds: readonly (readonly number[])[];
 
 beforeAll(async () => {
   own = await openStepBench();
-  const rows = await own.bench.sql(`SELECT "Nr" AS nr, floor(('x' || substr(md5('3' || chr(31) || "Nr"::text), 9, 8))::bit(32)::bigint / 4294967296.0 * ${FOLDS})::int AS fold FROM ${SOURCE} WHERE "Nr" % 2 = 0`);
+  const rows = await own.bench.sql(`SELECT "Nr" AS nr, floor(('x' || substr(md5('3' || chr(31) || "Nr"::text), 17, 8))::bit(32)::bigint / 4294967296.0 * ${FOLDS})::int AS fold FROM ${SOURCE} WHERE "Nr" % 2 = 0`);
   folds = Array.from({ length: FOLDS }, (_, fold) => rows.filter((row) => row["fold"] === fold).map((row) => Number(row["nr"])));
 });
 afterAll(() => own.bench.close());

@@ -1,12 +1,13 @@
-import { and, desc, eq, sql } from "drizzle-orm";
-import { logisticModelSchema } from "@/core/learn/logistic-model";
+import { and, desc, eq, getTableColumns, sql } from "drizzle-orm";
+import { judgementSchema, type Judgement } from "@/core/evaluate/judgement";
+import { modelSchema } from "@/core/learn/model";
 import type { Database } from "./database";
-import { modelVersions, pipelines, serviceChanges } from "./schema";
+import { modelVersions, pipelines, serviceChanges, type BlindLook } from "./schema";
 
 export type ModelRow = typeof modelVersions.$inferSelect;
 
 /** A stored model is data from outside the code: it is checked when read. */
-const checked = (row: ModelRow): ModelRow => ({ ...row, model: logisticModelSchema.parse(row.model) });
+const checked = (row: ModelRow): ModelRow => ({ ...row, model: modelSchema.parse(row.model), judgement: row.judgement === null ? null : judgementSchema.parse(row.judgement) });
 
 /** Adds a model version under the pipeline's next number. A run makes at most one: a retry gets the one it made. */
 export async function addModel(db: Database, values: Omit<typeof modelVersions.$inferInsert, "number" | "id">): Promise<ModelRow> {
@@ -25,9 +26,14 @@ export async function modelById(db: Database, id: number): Promise<ModelRow | un
   return row && checked(row);
 }
 
+/** A model version without what it learned, which can be large: for lists. */
+export type ModelSummary = Omit<ModelRow, "model" | "learned" | "shape" | "buckets" | "judgement"> & { readonly intervals: Judgement["intervals"] | null; readonly base: Judgement["base"] | null; readonly findings: Judgement["findings"] | null };
+
 /** Model versions, newest first. */
-export async function listModels(db: Database, pipelineId?: number): Promise<readonly ModelRow[]> {
-  const query = db.select().from(modelVersions);
+export async function listModels(db: Database, pipelineId?: number): Promise<readonly ModelSummary[]> {
+  const { model: _model, learned: _learned, shape: _shape, buckets: _buckets, judgement, ...columns } = getTableColumns(modelVersions);
+  const part = <T>(name: string) => sql<T | null>`${judgement} -> ${name}`;
+  const query = db.select({ ...columns, intervals: part<Judgement["intervals"]>("intervals"), base: part<Judgement["base"]>("base"), findings: part<Judgement["findings"]>("findings") }).from(modelVersions);
   return (pipelineId === undefined ? query : query.where(eq(modelVersions.pipelineId, pipelineId))).orderBy(desc(modelVersions.createdAt));
 }
 
@@ -45,4 +51,14 @@ export async function setInService(db: Database, pipelineId: number, modelId: nu
 
 export async function serviceHistory(db: Database, pipelineId: number): Promise<readonly (typeof serviceChanges.$inferSelect)[]> {
   return db.select().from(serviceChanges).where(eq(serviceChanges.pipelineId, pipelineId)).orderBy(desc(serviceChanges.id));
+}
+
+/** Writes a note on a version, or marks it with a star. */
+export async function remarkModel(db: Database, id: number, remark: { readonly note?: string | null; readonly starred?: boolean }): Promise<void> {
+  await db.update(modelVersions).set(remark).where(eq(modelVersions.id, id));
+}
+
+/** Records what the blind part showed. It is opened once: a later look does not replace the first. */
+export async function recordBlindLook(db: Database, id: number, look: BlindLook): Promise<void> {
+  await db.update(modelVersions).set({ blind: look }).where(and(eq(modelVersions.id, id), sql`${modelVersions.blind} IS NULL`));
 }

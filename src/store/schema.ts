@@ -1,8 +1,13 @@
 import { boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp, uniqueIndex, uuid } from "drizzle-orm/pg-core";
 import type { Choices, FileLook, LookWishes, Misfit } from "@/core/files/look";
 import type { TableProfile } from "@/core/evaluate/table-profile";
-import type { Metrics, Bucket } from "@/core/evaluate/threshold";
-import type { LogisticModel } from "@/core/learn/logistic-model";
+import type { Judgement } from "@/core/evaluate/judgement";
+import type { Intervals } from "@/core/evaluate/bootstrap";
+import type { Figures, MetricName } from "@/core/evaluate/metrics";
+import type { Bucket } from "@/core/evaluate/threshold";
+import type { Model } from "@/core/learn/model";
+import type { Choice } from "@/core/learn/search/space";
+import type { Engine } from "@/core/learn/task";
 import type { LearnedValues } from "@/core/plan/build";
 import type { RowProfile } from "@/core/plan/contract";
 import type { FrameShape } from "@/core/plan/frame";
@@ -134,6 +139,10 @@ export const runs = pgTable("runs", {
 export interface RunOptions {
   readonly candidate?: string;
   readonly delivery?: string;
+  /** Features that this trial does without. */
+  readonly without?: readonly string[];
+  /** Share of the training rows that is learned from; all when left out. */
+  readonly share?: number;
 }
 
 export const runSteps = pgTable("run_steps", {
@@ -167,17 +176,35 @@ export const runLog = pgTable("run_log", {
   message: text("message").notNull(),
 }, (table) => [index("log_of_run").on(table.runId)]);
 
-/** Loss and gradient per pass, written while training runs. */
+/** Loss per pass, tree or epoch, written while training runs. */
 export const runPasses = pgTable("run_passes", {
   id: serial("id").primaryKey(),
   runId: uuid("run_id").notNull().references(() => runs.id),
   attempt: integer("attempt").notNull(),
   pass: integer("pass").notNull(),
-  scope: text("scope").$type<"all" | "sample">().notNull(),
+  scope: text("scope").$type<"all" | "sample" | "tree" | "epoch">().notNull(),
   loss: doublePrecision("loss").notNull(),
-  gradientNorm: doublePrecision("gradient_norm").notNull(),
-  step: doublePrecision("step").notNull(),
+  /** Loss on rows kept apart. */
+  validation: doublePrecision("validation"),
+  gradientNorm: doublePrecision("gradient_norm"),
+  step: doublePrecision("step"),
 }, (table) => [index("passes_of_run").on(table.runId)]);
+
+/** Settings that a search tries, with what came out; a run that is taken up again does not try them anew. */
+export const searchTrials = pgTable("search_trials", {
+  id: serial("id").primaryKey(),
+  runId: uuid("run_id").notNull().references(() => runs.id),
+  /** From 0, in the order of the search. */
+  number: integer("number").notNull(),
+  choices: jsonb("choices").$type<readonly Choice[]>().notNull(),
+  /** Figures of each fold; empty when it failed. */
+  folds: jsonb("folds").$type<readonly Figures[]>().notNull(),
+  /** Mean of the search's metric over the folds. */
+  score: doublePrecision("score"),
+  problem: text("problem"),
+  seconds: doublePrecision("seconds").notNull(),
+  at: moment("at").notNull().defaultNow(),
+}, (table) => [uniqueIndex("trial_of_search").on(table.runId, table.number)]);
 
 /** What a training saw and made: everything scoring and judging need, as data. */
 export const modelVersions = pgTable("model_versions", {
@@ -192,9 +219,19 @@ export const modelVersions = pgTable("model_versions", {
   runTime: moment("run_time").notNull(),
   learned: jsonb("learned").$type<LearnedValues>().notNull(),
   shape: jsonb("shape").$type<FrameShape>().notNull(),
-  model: jsonb("model").$type<LogisticModel>().notNull(),
-  metrics: jsonb("metrics").$type<Metrics>().notNull(),
+  model: jsonb("model").$type<Model>().notNull(),
+  metrics: jsonb("metrics").$type<Figures>().notNull(),
+  /** For yes and no: rows of each answer between neighbouring thresholds. */
   buckets: jsonb("buckets").$type<readonly Bucket[]>().notNull(),
+  /** Null for versions that were judged before judgements were kept. */
+  judgement: jsonb("judgement").$type<Judgement>(),
+  engine: text("engine").$type<Engine>().notNull().default("warehouse"),
+  /** Seconds that fitting took, preparation and judging not counted. */
+  fitSeconds: doublePrecision("fit_seconds"),
+  note: text("note"),
+  starred: boolean("starred").notNull().default(false),
+  /** When the blind part was opened, and what it showed. */
+  blind: jsonb("blind").$type<BlindLook>(),
   data: jsonb("data").$type<ModelData>().notNull(),
   createdAt: created(),
 }, (table) => [uniqueIndex("model_version_number").on(table.pipelineId, table.number)]);
@@ -207,6 +244,25 @@ export interface ModelData {
   readonly holdoutRows: number;
   /** Table that keeps the scored holdout. */
   readonly holdoutTable: string;
+  /** Table that keeps the scored blind part, when there is one. */
+  readonly blindTable?: string;
+  readonly algorithm?: string;
+  /** The learner's settings as they were used, those found by a search included. */
+  readonly settings?: Readonly<Record<string, unknown>>;
+  readonly without?: readonly string[];
+  readonly share?: number;
+  /** What a search chose, and its score over the folds. */
+  readonly search?: { readonly choices: readonly Choice[]; readonly metric: MetricName; readonly score: number; readonly trials: number };
+  /** Most memory the worker held while fitting, in bytes. */
+  readonly memory?: number;
+}
+
+/** The blind part, once it has been opened. */
+export interface BlindLook {
+  readonly openedAt: string;
+  readonly rows: number;
+  readonly figures: Figures;
+  readonly intervals: Intervals;
 }
 
 /** Who put which version in service when, or took it out. */

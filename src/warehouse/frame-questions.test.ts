@@ -1,5 +1,6 @@
-import { layOut, termName, toOriginal, type Design } from "@/core/learn/design";
-import { fitLogistic } from "@/core/learn/logistic";
+import { layOut, termName, toOriginal, type Design } from "@/core/learn/linear/design";
+import { fitLogistic } from "@/core/learn/linear/logistic";
+import { logisticSettings } from "@/core/learn/settings";
 import { unwrap } from "@/core/problem";
 import { quoteTable } from "@/core/sql/quote";
 import { openBench, type Bench } from "../../testing/warehouse";
@@ -43,7 +44,8 @@ afterAll(async () => {
   await bench.close();
 });
 
-const frame = (): WarehouseFrame => new WarehouseFrame(session, quoteTable(FRAME), quoteTable({ schema: "scratch", table: "sample_x" }), NUMBERS, [SMALL, LARGE]);
+const scratch = (table: string): string => quoteTable({ schema: "scratch", table });
+const frame = (): WarehouseFrame => new WarehouseFrame(session, { frame: quoteTable(FRAME), sample: scratch("sample_x"), states: [scratch("state_x"), scratch("state_y")], numbers: NUMBERS, categories: [SMALL, LARGE], task: { kind: "binary" }, where: "ravlen_part = 0", weighted: false, timed: false });
 const training = (): readonly FrameRow[] => rows.filter((row) => row.part === 0);
 
 /** One row of the design on the solver's scale. */
@@ -83,7 +85,8 @@ const near = (actual: number, expected: number, scale: number): void => expect(M
 test("the summary is that of the training rows", async () => {
   const summary = await frame().summary();
   const own = training();
-  expect(summary).toMatchObject({ rows: own.length, positives: own.filter((row) => row.target === 1).length, unanswered: 0 });
+  expect(summary).toMatchObject({ rows: own.length, unanswered: 0, weight: own.length });
+  expect(summary.classes[1]!.rows).toBe(own.filter((row) => row.target === 1).length);
   NUMBERS.forEach((_, index) => {
     const values = own.map((row) => row.numbers[index]!);
     const mean = values.reduce((sum, value) => sum + value, 0) / own.length;
@@ -91,7 +94,7 @@ test("the summary is that of the training rows", async () => {
     near(summary.numbers[index]!.deviation, Math.sqrt(values.reduce((sum, value) => sum + (value - mean) ** 2, 0) / own.length), 1);
   });
   expect(summary.categories[0]!.rows).toEqual([1, 2, 3].map((code) => own.filter((row) => row.small === code).length));
-  expect(summary.categories[1]!.positives[7]).toBe(own.filter((row) => row.large === 8 && row.target === 1).length);
+  expect(summary.categories[1]!.sums[7]).toBe(own.filter((row) => row.large === 8 && row.target === 1).length);
 });
 
 test.each(["all", "sample"] as const)("loss, gradient and curvature over %s rows are the sums taken row by row", async (scope) => {
@@ -103,8 +106,8 @@ test.each(["all", "sample"] as const)("loss, gradient and curvature over %s rows
   if (scope === "sample") expect(sampled).toBe(over.length);
   const coefficients = Float64Array.from(design.terms, (_, index) => 0.3 * Math.sin(index + 1));
   const expected = byHand(design, coefficients, over);
-  const slope = await asked.slope(design, coefficients, scope);
-  const curvature = await asked.curvature(design, coefficients, scope);
+  const slope = await asked.slope(design, coefficients, "logistic", scope);
+  const curvature = await asked.curvature(design, coefficients, "logistic", scope);
   for (const answer of [slope, curvature]) {
     expect(answer.rows).toBe(over.length);
     near(answer.loss, expected.loss, over.length);
@@ -120,19 +123,19 @@ test("certain predictions neither overflow nor lose the loss", async () => {
     const coefficients = new Float64Array(design.terms.length);
     coefficients[0] = size;
     const wrong = training().filter((row) => (row.target === 1) !== size > 0).length;
-    const { loss, gradient } = await asked.slope(design, coefficients, "all");
+    const { loss, gradient } = await asked.slope(design, coefficients, "logistic", "all");
     near(loss, wrong * 800, wrong * 800);
     expect(gradient[0]).toBe(Math.sign(size) * wrong);
   }
 });
 
 test("at the solution the gradient vanishes, from either path, and both paths agree", async () => {
-  const settings = { ridge: 0.001, tolerance: 1e-11, most_passes: 60, sample_rows: 100_000, reference: {} };
-  const whole = unwrap(await fitLogistic(frame(), { settings, categories: [SMALL, LARGE] })).model;
-  const sampled = unwrap(await fitLogistic(frame(), { settings: { ...settings, sample_rows: 400 }, categories: [SMALL, LARGE] })).model;
+  const settings = logisticSettings.parse({ ridge: 0.001, tolerance: 1e-11, sample_rows: 100_000 });
+  const whole = unwrap(await fitLogistic(frame(), settings, { categories: [SMALL, LARGE] })).model;
+  const sampled = unwrap(await fitLogistic(frame(), { ...settings, sample_rows: 400 }, { categories: [SMALL, LARGE] })).model;
   expect(sampled.fit.passes.some((pass) => pass.scope === "sample")).toBe(true);
   sampled.coefficients.forEach((each, index) => near(each.perDeviation, whole.coefficients[index]!.perDeviation, 1));
-  sampled.coefficients.forEach((each, index) => expect(Math.abs(each.error / whole.coefficients[index]!.error - 1)).toBeLessThan(1e-6));
+  sampled.coefficients.forEach((each, index) => expect(Math.abs(each.error! / whole.coefficients[index]!.error! - 1)).toBeLessThan(1e-6));
   const asked = frame();
   const summary = await asked.summary();
   const design = layOut(summary.numbers, [SMALL, LARGE].map((category, index) => ({ ...category, rows: summary.categories[index]!.rows })), {});

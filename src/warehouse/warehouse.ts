@@ -88,6 +88,11 @@ export class WarehouseSession {
     return result;
   }
 
+  /** Records a statement that was run on the client itself, such as a COPY. */
+  note(record: StatementRecord): void {
+    this.record(record);
+  }
+
   /** Runs `work` in one transaction: all of it lands, or nothing. */
   async transaction<T>(work: () => Promise<T>): Promise<T> {
     await this.client.query("BEGIN");

@@ -1,3 +1,4 @@
+import { METRICS, type Figures } from "@/core/evaluate/metrics";
 import type { Command } from "commander";
 import { describeProblem, unwrap } from "@/core/problem";
 import type { Context } from "@/runs/context";
@@ -87,9 +88,9 @@ export function addRunCommands(program: Command): void {
       const models = await listModels(context.store.db, only?.id);
       const rows = models.map((model) => {
         const pipeline = pipelines.find((each) => each.id === model.pipelineId);
-        return { pipeline: pipeline?.name ?? "", version: model.number, inService: pipeline?.inService === model.id, candidate: model.candidate, trained: model.createdAt, metrics: model.metrics, trainingRows: model.data.trainingRows, planHash: model.planHash, coefficients: model.model.coefficients };
+        return { pipeline: pipeline?.name ?? "", version: model.number, inService: pipeline?.inService === model.id, candidate: model.candidate, trained: model.createdAt, metrics: model.metrics, trainingRows: model.data.trainingRows, planHash: model.planHash, algorithm: model.data.algorithm ?? "logistic_regression", settings: model.data.settings ?? {}, engine: model.engine, fitSeconds: model.fitSeconds, intervals: model.intervals, findings: model.findings ?? [], starred: model.starred, note: model.note };
       });
-      print(options.json, rows, () => (rows.length === 0 ? "No models yet." : columnsOfText([["pipeline", "version", "in service", "candidate", "AUC", "log loss", "rows", "trained"], ...rows.map((row) => [row.pipeline, String(row.version), row.inService ? "yes" : "", row.candidate, row.metrics.auc?.toFixed(4) ?? "", row.metrics.log_loss?.toFixed(4) ?? "", String(row.trainingRows), row.trained.toISOString().slice(0, 16)])])));
+      print(options.json, rows, () => (rows.length === 0 ? "No models yet." : columnsOfText([["pipeline", "version", "in service", "candidate", "learner", "figures", "rows", "trained"], ...rows.map((row) => [row.pipeline, String(row.version), row.inService ? "yes" : "", row.candidate, row.algorithm, headline(row.metrics), String(row.trainingRows), row.trained.toISOString().slice(0, 16)])])));
     }));
 
   program.command("serve").argument("<name>", "pipeline").argument("<version>", "version number, or none").option("--json", "print JSON", false).description("put a model version in service, or take it out")
@@ -101,4 +102,10 @@ export function addRunCommands(program: Command): void {
       await setInService(context.store.db, pipeline.id, model?.id ?? null);
       print(options.json, { pipeline: name, inService: model?.number ?? null }, () => (model ? `Version ${model.number} of ${name} is in service.` : `No version of ${name} is in service.`));
     }));
+}
+
+/** The figures that are told in a list: two at the most. */
+function headline(figures: Figures): string {
+  const names = (["auc", "accuracy", "log_loss", "rmse", "r_squared"] as const).filter((name) => typeof figures[name] === "number");
+  return names.slice(0, 2).map((name) => `${METRICS[name].title} ${figures[name]!.toPrecision(4)}`).join(", ");
 }

@@ -34,6 +34,22 @@ export interface TermWeights {
   readonly measure: "count" | "presence";
 }
 
+/**
+ * A search for the k nearest among rows that are constants of the statement; the result is an array of numbers: the share of
+ * each class among them, or their mean answer when there are no classes. Of equal distances the earlier row is nearer.
+ */
+export interface NearestSearch {
+  /** Squared differences add up. */
+  readonly numbers: readonly { readonly value: Expression; readonly among: readonly number[] }[];
+  /** A difference adds 1. */
+  readonly categories: readonly { readonly value: Expression; readonly among: readonly (string | null)[] }[];
+  readonly answers: readonly number[];
+  readonly k: number;
+  readonly classes: number;
+  /** Neighbours count 1 / (distance + near); all the same when undefined. */
+  readonly near: number | undefined;
+}
+
 interface Placed {
   /** Character offset in the text the expression was written in, for error messages. */
   readonly at?: number;
@@ -85,6 +101,8 @@ export type Expression = Placed &
     | { readonly kind: "window"; readonly call: Expression; readonly by: readonly Expression[]; readonly order: readonly Order[]; readonly frame?: WindowFrame }
     /** The learned words of a text, as a sparse vector: see {@link TermWeights}. Only Ravlen writes it. */
     | { readonly kind: "terms"; readonly operand: Expression; readonly weights: TermWeights }
+    /** The answers of the nearest among constant rows: see {@link NearestSearch}. Only Ravlen writes it. */
+    | ({ readonly kind: "nearest" } & NearestSearch)
     | { readonly kind: "like"; readonly operand: Expression; readonly pattern: Expression; readonly negated: boolean; readonly ignoreCase: boolean }
   );
 

@@ -117,6 +117,8 @@ class Checker {
         const inner = this.windowed(node.call);
         return { type: inner.type, nullable: true, aggregate: parts.some((each) => each.aggregate), loose: true };
       }
+      case "nearest":
+        return this.merge("sparse", [...node.numbers, ...node.categories].map((each) => this.visit(each.value)), false);
       case "terms":
         return this.merge("sparse", [this.visit(node.operand)]);
       case "like": {

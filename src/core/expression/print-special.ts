@@ -1,5 +1,5 @@
 import { quoteDouble, quoteText } from "../sql/quote";
-import type { Expression, TermWeights, WindowFrame } from "./ast";
+import type { Expression, NearestSearch, TermWeights, WindowFrame } from "./ast";
 
 /** A lookup of more entries than this is printed as a JSON constant instead of a CASE. */
 const LONGEST_CASE = 24;
@@ -52,4 +52,24 @@ export function printTerms(value: string, { vocabulary, longest, measure }: Term
   const counted = `SELECT CAST(${numbers} ->> term AS integer) AS number, ${measure === "count" ? "count(*)" : "1"} AS measure FROM (${printWordRuns(value, longest)}) AS runs WHERE ${numbers} ? term GROUP BY 1`;
   const pairs = `SELECT number, unnest(ARRAY[-number, measure * (${weights})[number]]) AS part, unnest(ARRAY[1, 2]) AS side FROM (${counted}) AS counted`;
   return `CASE WHEN ${value} IS NOT NULL THEN coalesce((SELECT array_agg(part ORDER BY number, side) FROM (${pairs}) AS pairs), '{}'::double precision[]) END`;
+}
+
+/** A search among constant rows, as one scalar sub-select. */
+export function printNearest(node: NearestSearch, print: Print): string {
+  const doubles = (values: readonly number[]): string => `${quoteText(`{${values.join(",")}}`)}::double precision[]`;
+  const texts = (values: readonly (string | null)[]): string => `ARRAY[${values.map((each) => (each === null ? "NULL" : quoteText(each))).join(",")}]::text[]`;
+  const arrays = [doubles(node.answers), ...node.numbers.map((each) => doubles(each.among)), ...node.categories.map((each) => texts(each.among))];
+  const names = ["answer", ...node.numbers.map((_, index) => `x${index}`), ...node.categories.map((_, index) => `c${index}`), "place"];
+  const parts = [
+    "0::double precision",
+    ...node.numbers.map((each, index) => `(${print(each.value)} - x${index}) * (${print(each.value)} - x${index})`),
+    ...node.categories.map((each, index) => `CASE WHEN ${print(each.value)} IS NOT DISTINCT FROM c${index} THEN 0 ELSE 1 END`),
+  ];
+  const distances = `SELECT answer, place, ${parts.join(" + ")} AS square FROM unnest(${arrays.join(", ")}) WITH ORDINALITY AS kept(${names.join(", ")})`;
+  const weight = node.near === undefined ? "1::double precision" : `1 / (sqrt(square) + ${quoteDouble(node.near)})`;
+  const nearest = `SELECT answer, ${weight} AS weight FROM (${distances}) AS distances ORDER BY square, place LIMIT ${Math.trunc(node.k)}`;
+  const votes = node.classes === 0
+    ? ["sum(weight * answer) / sum(weight)"]
+    : Array.from({ length: node.classes }, (_, code) => `coalesce(sum(weight) FILTER (WHERE answer = ${code}), 0) / sum(weight)`);
+  return `(SELECT ARRAY[${votes.join(", ")}] FROM (${nearest}) AS nearest)`;
 }

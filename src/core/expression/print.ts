@@ -1,7 +1,7 @@
 import type { ValueType } from "../value-type";
 import { quoteDouble, quoteIdentifier, quoteNumeric, quoteText } from "../sql/quote";
 import type { BinaryOperator, Expression, Order } from "./ast";
-import { printFrame, printLookup, printTerms } from "./print-special";
+import { printFrame, printLookup, printNearest, printTerms } from "./print-special";
 
 /** What printing needs from outside: the logical time of the run, as an ISO 8601 text with offset. */
 export interface PrintContext {
@@ -41,6 +41,7 @@ const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = 
   first_by: ([value, order]) => `(array_agg(${value} ORDER BY ${order}, ${value}) FILTER (WHERE ${value} IS NOT NULL))[1]`,
   last_by: ([value, order]) => `(array_agg(${value} ORDER BY ${order} DESC, ${value} DESC) FILTER (WHERE ${value} IS NOT NULL))[1]`,
   share: ([condition]) => `avg(CAST(CAST(${condition} AS integer) AS double precision))`,
+  array_element: ([array, place]) => `(${array})[${place}]`,
   regexp_group: ([value, pattern, group]) => `(regexp_match(${value}, ${pattern}))[${group}]`,
   term_weight: ([vector, term]) => `coalesce((${vector})[array_position(${vector}, ${term}) + 1], 0)`,
 };
@@ -108,6 +109,8 @@ export function printExpression(node: Expression, context: PrintContext): string
       const order = node.order.length > 0 ? [`ORDER BY ${printOrder(node.order, print)}`] : [];
       return `${print(node.call)} OVER (${[...by, ...order, ...(node.frame ? [printFrame(node.frame)] : [])].join(" ")})`;
     }
+    case "nearest":
+      return printNearest(node, print);
     case "terms":
       return printTerms(print(node.operand), node.weights);
     case "like":

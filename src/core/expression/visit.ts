@@ -11,6 +11,8 @@ export function children(node: Expression): readonly Expression[] {
       return [node.operand];
     case "lookup":
       return [node.operand, node.missing, node.otherwise];
+    case "nearest":
+      return [...node.numbers, ...node.categories].map((each) => each.value);
     case "window":
       return [node.call, ...node.by, ...node.order.map((each) => each.expression)];
     case "binary":
@@ -39,6 +41,8 @@ export function changeChildren(node: Expression, change: (node: Expression) => E
       return { ...node, args: node.args.map(change), ...(node.filter ? { filter: change(node.filter) } : {}), ...(node.withinGroup ? { withinGroup: change(node.withinGroup) } : {}) };
     case "extract": case "negate": case "not": case "cast": case "is": case "terms":
       return { ...node, operand: change(node.operand) };
+    case "nearest":
+      return { ...node, numbers: node.numbers.map((each) => ({ ...each, value: change(each.value) })), categories: node.categories.map((each) => ({ ...each, value: change(each.value) })) };
     case "lookup":
       return { ...node, operand: change(node.operand), missing: change(node.missing), otherwise: change(node.otherwise) };
     case "window":

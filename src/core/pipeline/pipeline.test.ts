@@ -27,7 +27,7 @@ test("what is left out has its default, and plain values are good expressions", 
   const { file } = unwrap(parsePipeline(GOOD));
   expect(file.holdout).toEqual({ share: 0.2, seed: 1, by: "key" });
   expect(file.rows).toEqual({ from: "rows", train: "true", score: "false" });
-  expect(file.candidates[0]).toMatchObject({ engine: "warehouse", settings: { ridge: 0, tolerance: 1e-10 } });
+  expect(file.candidates[0]).toMatchObject({ engine: "auto", settings: { ridge: 0, tolerance: 1e-10 } });
   expect(file.delivery).toEqual([]);
 });
 

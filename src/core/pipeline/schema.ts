@@ -1,4 +1,6 @@
 import { z } from "zod";
+import { METRIC_NAMES } from "../evaluate/metrics";
+import { ALGORITHM_NAMES, ALGORITHMS, type Algorithm } from "../learn/algorithms";
 import { STEP_KINDS } from "../steps";
 import { expressionText } from "../steps/step";
 
@@ -20,7 +22,7 @@ const brief = z.strictObject({
     z.strictObject({ expect: z.string().min(1), found: z.string().optional().describe("What the data said, written later."), held: z.enum(["yes", "partly", "no"]).optional() }),
   ])).optional().describe("What you expect the data to say, written before looking; and later, what it said."),
   success: z.strictObject({
-    metric: z.enum(["auc", "average_precision", "log_loss", "brier"]),
+    metric: z.enum(METRIC_NAMES),
     at_least: z.number().optional(),
     at_most: z.number().optional(),
   }).optional().describe("The metric and the level that count as success."),
@@ -60,27 +62,56 @@ const rows = z.strictObject({
   score: expressionText.describe("Condition for rows that want a prediction."),
 });
 
+const seed = z.union([z.int(), z.string()]);
+
 const holdout = z.strictObject({
   share: z.number().gt(0).lt(1).default(0.2).describe("Share of rows (or groups) kept for judging."),
-  seed: z.union([z.int(), z.string()]).default(1),
-  by: z.enum(["key", "group", "time"]).default("key").describe("key: by a hash of the key. group: whole groups. time: rows at or after \"from\"."),
+  seed: seed.default(1),
+  by: z.enum(["key", "stratified", "group", "time"]).default("key").describe('key: by a hash of the key. stratified: the same, with the same share of every class. group: whole groups. time: rows at or after "from".'),
   from: z.string().optional().describe("For by: time, the first moment of the holdout, such as 2026-05-01."),
+  blind: z.strictObject({
+    share: z.number().gt(0).lt(1).optional().describe("Share of rows (or groups) of the blind part, beside the holdout."),
+    from: z.string().optional().describe("For by: time, the first moment of the blind part; later than that of the holdout."),
+  }).optional().describe("A last part that nothing is trained or judged on until it is opened, once and on record."),
 });
 
-const candidate = z.strictObject({
-  name: z.string().min(1),
-  algorithm: z.enum(["logistic_regression"]),
-  settings: z.strictObject({
-    ridge: z.number().min(0).default(0).describe("Penalty on squared coefficients, measured per standard deviation: mean loss + ridge / 2 * sum of (coefficient * deviation)^2."),
-    tolerance: z.number().gt(0).default(1e-10).describe("Training ends when no standardised coefficient is further than this from the solution."),
-    most_passes: z.int().min(1).default(60).describe("Passes over the rows after which training gives up."),
-    sample_rows: z.int().min(1000).default(50000).describe("Rows of the sample on which the curvature is measured."),
-    reference: z.record(z.string(), z.string()).default({}).describe("Per category column, the category others are measured against. The alphabetically first when left out."),
-    most_levels: z.int().min(2).max(100000).default(5000).describe("Most categories that a text column may have to be a feature."),
-  }).prefault({}),
-  search: z.record(z.string(), z.array(scalar)).optional().describe("Values to try for a setting."),
-  engine: z.enum(["warehouse"]).default("warehouse").describe("warehouse: rows stay where they are, only sums come out."),
+const folds = z.strictObject({
+  count: z.int().min(2).max(50),
+  by: z.enum(["key", "stratified", "group", "time"]).default("key").describe("key: by a hash. stratified: the same share of every class in each. group: whole groups. time: each fold is judged by what was learned from the time before it."),
+  seed: seed.default(1),
 });
+
+const range = z.strictObject({
+  step: z.string().optional().describe("Name of a step whose setting is tried; the learner's own settings when left out."),
+  setting: z.string().min(1).describe("The setting, such as ridge."),
+  values: z.array(z.union([scalar, z.array(z.number())])).min(1).optional().describe("Values to try."),
+  from: z.number().optional().describe("Smallest value, when a range is tried instead of values."),
+  to: z.number().optional().describe("Largest value."),
+  scale: z.enum(["linear", "log"]).default("linear").describe("log: as many values between 0.01 and 0.1 as between 0.1 and 1."),
+  whole: z.boolean().default(false).describe("true: whole numbers only."),
+});
+
+const search = z.strictObject({
+  how: z.enum(["grid", "random", "bayesian"]).default("random").describe("grid: every combination. random: combinations drawn at random. bayesian: each next one where a model of the scores so far expects the most."),
+  trials: z.int().min(1).max(1000).default(20).describe("Most combinations tried."),
+  seed: z.int().min(0).default(1),
+  metric: z.enum(METRIC_NAMES).optional().describe("What combinations are ranked by, over the folds. The log loss for classes and the RMSE for numbers when left out."),
+  most_minutes: z.number().gt(0).optional().describe("No further combination is begun after so many minutes."),
+  stop_after: z.int().min(1).optional().describe("Ends when so many combinations in a row were no better than the best."),
+  try: z.array(range).min(1),
+});
+export type SearchFile = z.infer<typeof search>;
+export type RangeFile = z.infer<typeof range>;
+
+const candidateCommon = {
+  name: z.string().min(1),
+  note: z.string().optional().describe("Why this one is tried."),
+  search: search.optional().describe("Values to try for settings of the learner and of steps."),
+  engine: z.enum(["auto", "warehouse", "streaming"]).default("auto").describe("warehouse: rows stay where they are, only sums come out. streaming: rows stream to the worker once. auto: what suits the learner and the number of rows."),
+};
+const candidates = ALGORITHM_NAMES.map((algorithm) => z.strictObject({ ...candidateCommon, algorithm: z.literal(algorithm), settings: (ALGORITHMS[algorithm].settings as z.ZodObject).prefault({}) }));
+type CandidateOf<Name extends Algorithm> = { [Each in Name]: z.infer<z.ZodObject<typeof candidateCommon>> & { algorithm: Each; settings: z.infer<(typeof ALGORITHMS)[Each]["settings"]> } }[Name];
+export const candidateSchema = z.discriminatedUnion("algorithm", candidates as unknown as [z.ZodObject<typeof candidateCommon & { algorithm: z.ZodType<Algorithm>; settings: z.ZodType }>]) as unknown as z.ZodType<CandidateOf<Algorithm>>;
 
 const contract = z.strictObject({
   most_missing_increase: z.number().min(0).max(1).default(0.2).describe("How much larger the share of missing values in a source column may be than in training."),
@@ -121,8 +152,8 @@ export const pipelineSchema = z.strictObject({
   roles,
   rows,
   holdout: holdout.prefault({}),
-  folds: z.strictObject({ count: z.int().min(2).max(50), seed: z.union([z.int(), z.string()]).default(1) }).optional(),
-  candidates: z.array(candidate).min(1),
+  folds: folds.optional().describe("Parts of the training rows, each of which is judged by what was learned from the others."),
+  candidates: z.array(candidateSchema).min(1),
   checks: z.array(check).default([]),
   delivery: z.array(delivery).default([]),
   schedules: z.array(schedule).default([]),

@@ -29,7 +29,8 @@ export function checkRoles(file: PipelineFile, main: CheckedStrand, strands: rea
   if (file.roles.group !== undefined) assign(file.roles.group, { role: "group" }, ["roles", "group"]);
   if (file.roles.weight !== undefined) {
     assign(file.roles.weight, { role: "weight" }, ["roles", "weight"]);
-    report(warning("weight_unused", "Row weights are read, but this version's learner counts every row once.", undefined, { path: ["roles", "weight"] }));
+    const type = output.get(file.roles.weight)?.type;
+    if (type && !isNumber(type)) report(problem("type_clash", `"${file.roles.weight}" is ${type}, but a weight is a number.`, "Derive a number from it.", { path: ["roles", "weight"] }));
   }
   file.roles.exclude.forEach((each, index) => assign(each.column, { role: "excluded", because: each.because }, ["roles", "exclude", index, "column"]));
   for (const [name, moment] of Object.entries(file.roles.known)) {
@@ -56,14 +57,13 @@ export function checkRoles(file: PipelineFile, main: CheckedStrand, strands: rea
   return { roles, features };
 }
 
-/** The target as a condition: true for positive rows, NULL where the answer is missing. */
+/** The target: for yes and no a condition, true for positive rows; else its column. NULL where the answer is missing. */
 export function checkTarget(file: PipelineFile, output: ColumnSet, report: (found: Problem) => void): Expression {
   const { target } = file.roles;
   const state = output.get(target.column);
   const path = ["roles", "target"];
   if (!state) return truth(true);
   if (target.kind !== "binary") {
-    report(warning("target_unsupported", `Targets of kind "${target.kind}" can be prepared, but not trained yet; the learners of this version answer yes/no questions.`, undefined, { path: [...path, "kind"] }));
     if (target.kind === "number" && !isNumber(state.type)) report(problem("type_clash", `"${target.column}" is ${state.type}, but the target is a number.`, "Convert it, or choose kind: classes.", { path: [...path, "column"] }));
     return column(target.column);
   }

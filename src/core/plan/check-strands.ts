@@ -14,7 +14,7 @@ import type { CheckedStep, CheckedStrand } from "./plan";
 type Path = readonly (string | number)[];
 
 /** Names that Ravlen's own columns of a training frame carry. */
-export const RESERVED_COLUMNS: readonly string[] = [...HIDDEN_COLUMNS, "ravlen_target", "ravlen_log_odds", "ravlen_digest", "ravlen_fence"];
+export const RESERVED_COLUMNS: readonly string[] = [...HIDDEN_COLUMNS, "ravlen_target", "ravlen_weight", "ravlen_moment", "ravlen_log_odds", "ravlen_digest", "ravlen_fence"];
 
 /** Parses every expression once and remembers it. */
 export class Expressions {

@@ -5,12 +5,14 @@ import { suggestion } from "../nearest";
 import type { ParsedPipeline } from "../pipeline/parse";
 import type { PipelineFile } from "../pipeline/schema";
 import { parseTableName } from "../pipeline/table-name";
-import { failure, located, problem, success, warning, type Problem, type Result } from "../problem";
+import { failure, located, problem, success, type Problem, type Result } from "../problem";
 import type { ColumnSet } from "../steps/step";
 import { CORE_VERSION } from "../version";
 import { isZone } from "../zone";
 import { findTable, type Catalog } from "./catalog";
 import { checkRoles, checkTarget, requireCondition } from "./check-roles";
+import { checkCandidates } from "./check-candidates";
+import { checkHoldout } from "./check-holdout";
 import { checkedExpression, checkStrand, Expressions, orderStrands } from "./check-strands";
 import type { CheckedPlan, CheckedStrand, SourceUse } from "./plan";
 
@@ -60,10 +62,7 @@ export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey
   checkHoldout(file, main.output, report);
   checkDeliveries(file, main.output, broken, report);
   checkSchedules(file, report);
-  if (file.folds) report(warning("folds_unused", "Folds are read, but this version judges on the holdout only.", undefined, { path: ["folds"] }));
-  file.candidates.forEach((candidate, index) => {
-    if (candidate.search) report(warning("search_unused", `The search ranges of "${candidate.name}" are read, but this version trains its settings as written.`, undefined, { path: ["candidates", index, "search"] }));
-  });
+  checkCandidates(file, main, report);
   const firstLearning = main.steps.findIndex((each) => each.step.learns);
   const learnsFrom = firstLearning < 0 ? main.steps.length : firstLearning;
   if (!broken) checkMembership(file, main, learnsFrom, [...columnsOf(train), ...columnsOf(score)], report);
@@ -91,8 +90,9 @@ function checkMembership(file: PipelineFile, main: CheckedStrand, learnsFrom: nu
   const step = main.steps[learnsFrom];
   if (!step) return;
   const deciding = new Set([...file.roles.key, ...trainColumns]);
-  if (file.holdout.by === "group" && file.roles.group !== undefined) deciding.add(file.roles.group);
-  if (file.holdout.by === "time" && file.roles.time !== undefined) deciding.add(file.roles.time);
+  if (file.holdout.by === "stratified" || file.folds?.by === "stratified") deciding.add(file.roles.target.column);
+  if ((file.holdout.by === "group" || file.folds?.by === "group") && file.roles.group !== undefined) deciding.add(file.roles.group);
+  if ((file.holdout.by === "time" || file.folds?.by === "time") && file.roles.time !== undefined) deciding.add(file.roles.time);
   const index = file.strands.findIndex((each) => each.name === main.name);
   const later = main.steps.slice(learnsFrom).findIndex((each) => each.step.regroups);
   if (later >= 0) {
@@ -106,16 +106,6 @@ function checkMembership(file: PipelineFile, main: CheckedStrand, learnsFrom: nu
       report(problem("learned_too_early", `"${step.step.name}" learns from training rows, but "${name}", which decides which rows those are, is only made or changed at a later step.`, `Move "${step.step.name}" after the step that makes "${name}".`, { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name }));
     }
   }
-}
-
-function checkHoldout(file: PipelineFile, output: ColumnSet, report: (found: Problem) => void): void {
-  const { holdout, roles } = file;
-  if (holdout.by === "group" && roles.group === undefined) report(problem("holdout_group", "The holdout is by group, but no column has that role.", "Add roles.group.", { path: ["holdout", "by"] }));
-  if (holdout.by !== "time") return;
-  if (roles.time === undefined) report(problem("holdout_time", "The holdout is by time, but no column has that role.", "Add roles.time.", { path: ["holdout", "by"] }));
-  const type = roles.time === undefined ? undefined : output.get(roles.time)?.type;
-  if (type && !["date", "timestamp", "timestamptz"].includes(type)) report(problem("holdout_time", `"${roles.time}" is ${type}, not a date or time.`, "Name a date or time column under roles.time.", { path: ["roles", "time"] }));
-  if (holdout.from === undefined || Number.isNaN(Date.parse(holdout.from))) report(problem("holdout_time", "A holdout by time needs the moment at which it begins.", "Add from: 2026-05-01 (an ISO date).", { path: ["holdout"] }));
 }
 
 function checkDeliveries(file: PipelineFile, output: ColumnSet, broken: boolean, report: (found: Problem) => void): void {
@@ -170,7 +160,7 @@ function usedSources(strands: readonly CheckedStrand[], catalog: Catalog): reado
 
 /** Equal hash and equal source rows mean an equal result: over what decides it, not over names and remarks. */
 function planHash(file: PipelineFile, sources: readonly SourceUse[]): string {
-  const { strands, roles, rows, holdout, candidates, checks } = file;
+  const { strands, roles, rows, holdout, folds, candidates, checks } = file;
   const bare = strands.map(({ name, from, steps }) => ({ name, from, steps: steps.map((step) => Object.fromEntries(Object.entries(step).filter(([key]) => key !== "note"))) }));
-  return sha256(canonicalJson({ core: CORE_VERSION, strands: bare, roles, rows, holdout, candidates, checks, sources }));
+  return sha256(canonicalJson({ core: CORE_VERSION, strands: bare, roles, rows, holdout, folds, candidates, checks, sources }));
 }

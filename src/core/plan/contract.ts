@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { binary, cast, column, integer, text, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
-import type { LogisticModel } from "../learn/logistic-model";
+import { columnsRead, type Model } from "../learn/model";
 import type { Delivery } from "../pipeline/schema";
 import { writeTableName } from "../pipeline/table-name";
 import { problem, type Problem } from "../problem";
@@ -10,7 +10,7 @@ import { aggregateRows, filter, outputColumns, table, type NamedExpression, type
 import { HIDDEN_COLUMNS, PART_COLUMN } from "../steps/step";
 import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import { findTable, type Catalog } from "./catalog";
-import { baseRelation } from "./frame";
+import { baseRelation, type FrameShape } from "./frame";
 import type { CheckedPlan, SourceUse } from "./plan";
 import { TRAINING_PART } from "./split";
 
@@ -21,14 +21,21 @@ export const profileSchema = z.object({
 });
 export type RowProfile = z.infer<typeof profileSchema>;
 
+/** The parts of a version that say what it knows. */
+export interface Trained {
+  readonly shape: FrameShape;
+  readonly model: Model;
+}
+
 /** Categories that training saw, by column: those of encode steps and those the learner coded. */
-function knownLevels(plan: CheckedPlan, learned: LearnedValues, model: LogisticModel): ReadonlyMap<string, readonly string[]> {
+function knownLevels(plan: CheckedPlan, learned: LearnedValues, { shape, model }: Trained): ReadonlyMap<string, readonly string[]> {
   const known = new Map<string, readonly string[]>();
   plan.main.steps.forEach(({ step }, index) => {
     const levels = step.kind === "encode" ? (learned[String(index)] as { levels?: Record<string, string[]> } | undefined)?.levels : undefined;
     for (const [name, values] of Object.entries(levels ?? {})) known.set(name, values);
   });
-  for (const each of model.categories) known.set(each.column, each.levels.flatMap((level) => (level.level === null ? [] : [level.level])));
+  const read = columnsRead(model).categories;
+  for (const each of shape.categories) if (read.has(each.column)) known.set(each.column, each.levels.filter((level) => level !== null));
   return known;
 }
 
@@ -46,13 +53,13 @@ function featureInputs(plan: CheckedPlan): readonly string[] {
  * before the first learned step, so that a filled gap still counts as a gap.
  * @param from the training base table, or the condition for the rows that are looked at now
  */
-export function profileRelation(plan: CheckedPlan, learned: LearnedValues, model: LogisticModel, from: { readonly base: TableReference } | { readonly condition: Expression }): Relation {
+export function profileRelation(plan: CheckedPlan, learned: LearnedValues, trained: Trained, from: { readonly base: TableReference } | { readonly condition: Expression }): Relation {
   const names = featureInputs(plan);
   const training = binary(column(PART_COLUMN), "=", integer(TRAINING_PART));
   const rows = "base" in from
     ? filter(table(from.base, [...names, PART_COLUMN]), training)
     : filter(new PlanBuilder(plan).main({ learned, toStep: plan.learnsFrom }), from.condition);
-  const levels = knownLevels(plan, learned, model);
+  const levels = knownLevels(plan, learned, trained);
   const count = (test: Expression): Expression => ({ kind: "call", name: "count", args: [], star: true, filter: test });
   const measures = names.flatMap((name): NamedExpression[] => {
     const known = levels.get(name);

@@ -1,15 +1,17 @@
-import { allOf, call, cast, column, double, isNotNull, type Expression } from "../expression/ast";
+import { allOf, call, cast, column, double, isNotNull, NULL, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import { aggregateRows, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
 import { prune } from "../relation/prune";
-import { belongsTo, DRAW_COLUMN, PART_COLUMN, type LearnQuestion } from "../steps/step";
+import { belongsTo, DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN, type LearnQuestion } from "../steps/step";
+import type { Task } from "../learn/task";
 import { binary, integer } from "../expression/ast";
 import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import type { CheckedPlan, SourceUse } from "./plan";
 import { termColumns } from "./terms";
-import { foldExpression, TRAINING_PART, withSplit } from "./split";
+import { MOMENT_COLUMN, TARGET_COLUMN, WEIGHT_COLUMN } from "./frame-columns";
+import { TRAINING_PART, withSplit } from "./split";
 
-export const TARGET_COLUMN = "ravlen_target";
+export { TARGET_COLUMN } from "./frame-columns";
 
 /** A category column with the codes its values get in the frame: code 1 is the first level. NULL is a level when it occurs. */
 export interface CategoryLevels {
@@ -21,6 +23,16 @@ export interface CategoryLevels {
 export interface FrameShape {
   readonly numbers: readonly string[];
   readonly categories: readonly CategoryLevels[];
+  /** Number columns that are the learned terms of one text, text by text. */
+  readonly texts?: readonly (readonly string[])[] | undefined;
+  /** Classes of the target in the order of their codes, for targets of several classes. */
+  readonly classes?: readonly string[] | undefined;
+}
+
+/** What is to be predicted, once the classes are known. */
+export function taskOf(plan: CheckedPlan, shape: Pick<FrameShape, "classes">): Task {
+  const { kind } = plan.file.roles.target;
+  return kind === "classes" ? { kind, classes: shape.classes ?? [] } : { kind };
 }
 
 /** Columns of the final rows that training, judging and deliveries need. */
@@ -28,7 +40,7 @@ export function neededColumns(plan: CheckedPlan): ReadonlySet<string> {
   const { file } = plan;
   return new Set([
     ...file.roles.key, ...plan.features.map((feature) => feature.name), ...columnsOf(plan.target), ...columnsOf(plan.train), ...columnsOf(plan.score),
-    ...(file.roles.time === undefined ? [] : [file.roles.time]), ...(file.roles.group === undefined ? [] : [file.roles.group]),
+    ...[file.roles.time, file.roles.group, file.roles.weight].filter((name) => name !== undefined),
     ...file.checks.flatMap((check) => columnsOf(plan.expression(check.expect))), ...file.delivery.flatMap((delivery) => delivery.columns),
   ]);
 }
@@ -42,34 +54,54 @@ export function sourcesOf(plan: CheckedPlan): readonly SourceUse[] {
   });
 }
 
-/** Whether anything is learned from rows before the frame can be built: by a step, or as codes of categories. */
+/** Whether anything is learned from rows before the frame can be built: by a step, as codes of categories, or as classes. */
 export function needsBase(plan: CheckedPlan): boolean {
-  return plan.learnsFrom < plan.main.steps.length || plan.features.some((feature) => feature.kind === "category");
+  return plan.file.roles.target.kind === "classes" || plan.learnsFrom < plan.main.steps.length || plan.features.some((feature) => feature.kind === "category");
 }
 
 /**
  * The training and holdout rows before anything was learned, with the side each is on.
  * Built once as a table, so that the split is computed once and every question reads prepared rows.
  */
-export function baseRelation(plan: CheckedPlan): Relation {
+export function baseRelation(plan: CheckedPlan, folds = false): Relation {
   const builder = new PlanBuilder(plan);
   const rows = filter(builder.main({ learned: {}, toStep: plan.learnsFrom }), plan.train);
   const needed = columnsNeededFrom(plan, rows);
-  return label(withSplit(prune(rows, needed), plan.file), "rows to learn from");
+  return label(withSplit(prune(rows, needed), plan.file, folds), "rows to learn from");
+}
+
+/** Columns of the final rows that can be shown and grouped by: kept with judged rows, so that figures can be taken apart by them. */
+export function plainColumns(plan: CheckedPlan): readonly string[] {
+  return [...plan.main.output].flatMap(([name, state]) => (state.bundle || ["sparse", "json", "other"].includes(state.type) ? [] : [name]));
 }
 
 /** Columns that anything after the base still reads. */
 function columnsNeededFrom(plan: CheckedPlan, rows: Relation): ReadonlySet<string> {
-  const later = new Set(neededColumns(plan));
+  const later = new Set([...neededColumns(plan), ...plainColumns(plan)]);
   for (const { shape } of plan.main.steps.slice(plan.learnsFrom)) {
     for (const name of shape.reads) later.add(name);
   }
   return new Set(outputColumns(rows).filter((name) => later.has(name)));
 }
 
+/** A base table, and whether it has the fold of each row. */
+export type BaseTable = TableReference & { readonly folds?: boolean };
+
 /** The base table, read back as a relation. */
-function fromBase(plan: CheckedPlan, base: TableReference): Relation {
-  return table(base, [...outputColumns(baseRelation(plan))]);
+function fromBase(plan: CheckedPlan, base: BaseTable): Relation {
+  return table({ schema: base.schema, table: base.table }, [...outputColumns(baseRelation(plan, base.folds === true))]);
+}
+
+/** One fold: its rows are judged by what was learned from the others or, forward in time, from those before. */
+export interface Fold {
+  readonly fold: number;
+  readonly forward: boolean;
+}
+
+/** Condition for the rows that are learned from: training rows, without those of a fold. */
+export function learnedRows(leftOut?: Fold): Expression {
+  const inTraining = binary(column(PART_COLUMN), "=", integer(TRAINING_PART));
+  return leftOut ? allOf([inTraining, binary(column(FOLD_COLUMN), leftOut.forward ? "<" : "<>", integer(leftOut.fold))]) : inTraining;
 }
 
 /**
@@ -77,19 +109,12 @@ function fromBase(plan: CheckedPlan, base: TableReference): Relation {
  * relation; none when it asks nothing.
  * @param leftOut a fold whose rows are not asked, for learning inside of folds
  */
-export function learnRelations(plan: CheckedPlan, position: number, learned: LearnedValues, base: TableReference, leftOut?: Fold): readonly Relation[] {
+export function learnRelations(plan: CheckedPlan, position: number, learned: LearnedValues, base: BaseTable, leftOut?: Fold): readonly Relation[] {
   const checked = plan.main.steps[position];
   if (!checked) return [];
   const input = new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, toStep: position, start: fromBase(plan, base) });
-  const inTraining = binary(column(PART_COLUMN), "=", integer(TRAINING_PART));
-  const training = filter(input, leftOut ? allOf([inTraining, binary(foldExpression(leftOut.of), "<>", integer(leftOut.fold))]) : inTraining);
+  const training = filter(input, learnedRows(leftOut));
   return checked.step.questions(training, checked.input, plan.file.roles.target).map((asked) => answerRelation(training, asked));
-}
-
-/** One fold of so many, both counted from 0. */
-export interface Fold {
-  readonly fold: number;
-  readonly of: number;
 }
 
 function answerRelation(training: Relation, asked: LearnQuestion): Relation {
@@ -102,18 +127,22 @@ function answerRelation(training: Relation, asked: LearnQuestion): Relation {
 }
 
 /** The fully prepared rows: every step applied, nothing yet cast for the learner. */
-function prepared(plan: CheckedPlan, learned: LearnedValues, base: TableReference | undefined): Relation {
+export function prepared(plan: CheckedPlan, learned: LearnedValues, base: BaseTable | undefined, folds = false): Relation {
   const builder = new PlanBuilder(plan);
   if (base) return builder.main({ learned, fromStep: plan.learnsFrom, start: fromBase(plan, base) });
-  return withSplit(filter(builder.main({ learned }), plan.train), plan.file);
+  return withSplit(filter(builder.main({ learned }), plan.train), plan.file, folds);
 }
 
-/** For each value of a category column in training rows, how often it occurs: (level, rows). */
-export function levelsRelation(plan: CheckedPlan, name: string, learned: LearnedValues, base: TableReference): Relation {
-  const training = filter(prepared(plan, learned, base), binary(column(PART_COLUMN), "=", integer(TRAINING_PART)));
+/** For each value of a column as text in the rows learned from, how often it occurs: (level, rows). */
+export function levelsRelation(plan: CheckedPlan, name: string, learned: LearnedValues, base: BaseTable, leftOut?: Fold): Relation {
+  const training = filter(prepared(plan, learned, base), learnedRows(leftOut));
   const levels = project(training, [{ name: "level", expression: cast(column(name), "text") }]);
   return prune(aggregateRows(levels, ["level"], [{ name: "rows", expression: { ...call("count"), star: true } }]), new Set(["level", "rows"]));
 }
+
+/** Names of the terms of each sparse feature, as number columns. */
+export const textColumns = (plan: CheckedPlan, learned: LearnedValues): readonly (readonly string[])[] =>
+  plan.features.filter((each) => each.kind === "sparse").map((each) => termColumns(plan, each.name, learned).map(({ name }) => name));
 
 /** Names of the number features once bundles have been spread into their indicator columns. */
 export function numberColumns(plan: CheckedPlan, learned: LearnedValues): readonly string[] {
@@ -142,18 +171,29 @@ export function codeExpression(levels: CategoryLevels): Expression {
   return cast({ kind: "lookup", operand: cast(column(levels.column), "text"), entries, missing: double(levels.levels.indexOf(null) + 1), otherwise: double(0), type: "double precision" }, "integer");
 }
 
+/** The target as a number: 1 and 0 for yes and no, the code of a class, or the number itself; NULL where it is missing. */
+export function targetExpression(plan: CheckedPlan, shape: Pick<FrameShape, "classes">): Expression {
+  switch (plan.file.roles.target.kind) {
+    case "binary": return cast(cast(plan.target, "integer"), "double precision");
+    case "number": return cast(plan.target, "double precision");
+    case "classes": return { kind: "lookup", operand: cast(plan.target, "text"), entries: (shape.classes ?? []).map((name, code) => [name, code] as const), missing: cast(NULL, "double precision"), otherwise: cast(NULL, "double precision"), type: "double precision" };
+  }
+}
+
 /**
- * The training frame: key, side, target (1, 0 or NULL), a stable random number, and one column per feature.
+ * The training frame: key, side, fold, target, weight, time, a stable random number, and one column per feature.
  * @param base the base table, when {@link needsBase}
+ * @param folds whether rows are put into folds
  */
-export function frameRelation(plan: CheckedPlan, shape: FrameShape, learned: LearnedValues, base: TableReference | undefined): Relation {
-  const rows = prepared(plan, learned, base);
+export function frameRelation(plan: CheckedPlan, shape: FrameShape, learned: LearnedValues, base: BaseTable | undefined, folds = false): Relation {
+  const rows = prepared(plan, learned, base, folds);
+  const { time, weight, key } = plan.file.roles;
   const number = numberExpressions(plan, learned);
   const items: readonly NamedExpression[] = [
-    ...plan.file.roles.key.map((name) => ({ name, expression: column(name) })),
-    { name: PART_COLUMN, expression: column(PART_COLUMN) },
-    { name: DRAW_COLUMN, expression: column(DRAW_COLUMN) },
-    { name: TARGET_COLUMN, expression: cast(cast(plan.target, "integer"), "smallint") },
+    ...[...key, PART_COLUMN, DRAW_COLUMN, ...(folds ? [FOLD_COLUMN] : [])].map((name) => ({ name, expression: column(name) })),
+    { name: TARGET_COLUMN, expression: targetExpression(plan, shape) },
+    ...(weight === undefined ? [] : [{ name: WEIGHT_COLUMN, expression: cast(column(weight), "double precision") }]),
+    ...(time === undefined ? [] : [{ name: MOMENT_COLUMN, expression: cast({ kind: "extract" as const, field: "epoch", operand: column(time) }, "double precision") }]),
     ...shape.numbers.map((name) => ({ name, expression: number(name) })),
     ...shape.categories.map((each) => ({ name: each.column, expression: codeExpression(each) })),
   ];

@@ -49,7 +49,7 @@ export interface CheckedPlan {
   readonly main: CheckedStrand;
   readonly features: readonly Feature[];
   readonly roles: ReadonlyMap<string, ColumnRole>;
-  /** Yields a boolean or NULL: whether the row is positive. */
+  /** For yes and no, a boolean or NULL: whether the row is positive; else the target's column. */
   readonly target: Expression;
   readonly train: Expression;
   readonly score: Expression;

@@ -1,75 +1,134 @@
-import { binary, cast, column, double, integer, text, when, type Expression } from "../expression/ast";
+import { binary, cast, column, double, NULL, text, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
-import { logOddsExpression, probabilityExpression, type LogisticModel } from "../learn/logistic-model";
+import { columnsRead, type Model } from "../learn/model";
+import { scoringProgram, type ScoringProgram } from "../learn/scoring";
+import type { Task } from "../learn/task";
 import { prune } from "../relation/prune";
-import { fence, filter, label, project, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
+import { fence, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
+import { indicatorName } from "../steps/encode";
 import { PART_COLUMN } from "../steps/step";
 import { PlanBuilder, type LearnedValues } from "./build";
-import { numberExpressions, TARGET_COLUMN, type FrameShape } from "./frame";
+import { numberExpressions, plainColumns, prepared, targetExpression, taskOf, type BaseTable, type FrameShape } from "./frame";
+import { TARGET_COLUMN } from "./frame-columns";
 import type { CheckedPlan } from "./plan";
-import { HOLDOUT_PART } from "./split";
+import type { HOLDOUT_PART, BLIND_PART } from "./split";
 
-export const LOG_ODDS_COLUMN = "ravlen_log_odds";
 export const PROBABILITY_COLUMN = "probability";
 export const PREDICTION_COLUMN = "prediction";
 
+/** Hidden name of one number of a prediction. */
+export const outputColumn = (index: number): string => `ravlen_output_${index}`;
+
+/** Name of the column with the probability of a class, in prediction tables. */
+export const classColumn = (name: string, index: number): string => indicatorName(PROBABILITY_COLUMN, name, index);
+
+/** Columns of a prediction table that the prediction itself takes. */
+export function predictionColumns(task: Task): readonly string[] {
+  switch (task.kind) {
+    case "binary": return [PREDICTION_COLUMN, PROBABILITY_COLUMN];
+    case "number": return [PREDICTION_COLUMN];
+    case "classes": return [PREDICTION_COLUMN, PROBABILITY_COLUMN, ...task.classes.map(classColumn)];
+  }
+}
+
+/** Rows with the numbers of their prediction: the kept columns, then ravlen_output_0 and so on. */
+function predicted(rows: Relation, kept: readonly string[], program: ScoringProgram): Relation {
+  const made = new Set(program.stages.flat().map((each) => each.name));
+  const read = [...program.stages.flat().map((each) => each.expression), ...program.outputs].flatMap((each) => columnsOf(each)).filter((name) => !made.has(name));
+  let relation = fence(prune(rows, new Set([...kept, ...read])));
+  for (const stage of program.stages) relation = fence(label(withColumns(relation, stage), "predictor"));
+  const outputs = program.outputs.map((expression, index): NamedExpression => ({ name: outputColumn(index), expression }));
+  const last = fence(label(project(relation, [...kept.map((name) => ({ name, expression: column(name) })), ...outputs]), "predictions"));
+  return prune(last, new Set(outputColumns(last)));
+}
+
+/** What people read, in terms of the numbers of the prediction. */
+function readableOutputs(task: Task, threshold: number): readonly NamedExpression[] {
+  const output = (index: number): Expression => column(outputColumn(index));
+  if (task.kind === "number") return [{ name: PREDICTION_COLUMN, expression: output(0) }];
+  if (task.kind === "binary") return [{ name: PREDICTION_COLUMN, expression: binary(output(0), ">=", double(threshold)) }, { name: PROBABILITY_COLUMN, expression: output(0) }];
+  const all = task.classes.map((_, index) => output(index));
+  const most: Expression = all.length === 1 ? all[0]! : { kind: "call", name: "greatest", args: all };
+  const branches = task.classes.map((name, index) => ({ when: binary(output(index), "=", most), then: text(name) }));
+  return [
+    { name: PREDICTION_COLUMN, expression: { kind: "case", branches, otherwise: cast(NULL, "text") } },
+    { name: PROBABILITY_COLUMN, expression: most },
+    ...task.classes.map((name, index) => ({ name: classColumn(name, index), expression: output(index) })),
+  ];
+}
+
 export interface ScoreOptions {
   readonly learned: LearnedValues;
-  readonly model: LogisticModel;
+  readonly shape: FrameShape;
+  readonly model: Model;
   readonly threshold: number;
   /** Further columns to pass through. */
   readonly columns: readonly string[];
   /** Constants written to every row: model version, run, times. */
   readonly stamps: readonly NamedExpression[];
+  /** Where predictions come from a table, because the model is too large for a statement: key columns and outputs. */
+  readonly from?: TableReference;
 }
 
 /**
  * Rows to score with their predictions, as one query: every step with what it learned in training, then the model.
- * The probability is NULL where a number the model needs is missing.
+ * Predictions are NULL where a number the model needs is missing.
  */
 export function scoreRelation(plan: CheckedPlan, options: ScoreOptions): Relation {
-  const rows = label(filter(new PlanBuilder(plan).main({ learned: options.learned }), plan.score), "rows to score");
   const { key } = plan.file.roles;
-  const odds = logOddsExpression(options.model, numberExpressions(plan, options.learned));
+  const task = taskOf(plan, options.shape);
   const kept = [...key, ...options.columns];
-  const needed = new Set([...kept, ...columnsOf(odds)]);
-  const scored = label(project(prune(rows, needed), [...kept.map((name) => ({ name, expression: column(name) })), { name: LOG_ODDS_COLUMN, expression: odds }]), "log odds");
-  const withProbability = fence(label(project(fence(scored), [
-    ...kept.map((name) => ({ name, expression: column(name) })),
-    { name: PROBABILITY_COLUMN, expression: probabilityExpression(column(LOG_ODDS_COLUMN)) },
-  ]), "probabilities"));
-  return project(withProbability, [
+  const outputs = options.from ? table(options.from, [...kept, ...readableOutputs(task, 0).flatMap((each) => columnsOf(each.expression))].filter((name, index, all) => all.indexOf(name) === index)) : undefined;
+  const rows = label(filter(new PlanBuilder(plan).main({ learned: options.learned }), plan.score), "rows to score");
+  const scored = outputs ?? predicted(rows, kept, scoringProgram(options.model, numberExpressions(plan, options.learned)));
+  return project(scored, [
     ...key.map((name) => ({ name, expression: column(name) })),
-    { name: PREDICTION_COLUMN, expression: binary(column(PROBABILITY_COLUMN), ">=", double(options.threshold)) },
-    { name: PROBABILITY_COLUMN, expression: column(PROBABILITY_COLUMN) },
+    ...readableOutputs(task, options.threshold),
     ...options.columns.map((name) => ({ name, expression: column(name) })),
     ...options.stamps,
   ]);
 }
 
-/** The holdout part of a frame with the model's probability; kept with the version, so that it can be judged at any time. */
-export function scoredHoldoutRelation(plan: CheckedPlan, shape: FrameShape, model: LogisticModel, frame: TableReference): Relation {
+/** Features of the model as it reads them, under their own names: numbers as double precision, categories as text. */
+export function featureItems(plan: CheckedPlan, learned: LearnedValues, model: Model): readonly NamedExpression[] {
+  const { numbers, categories } = columnsRead(model);
+  const number = numberExpressions(plan, learned);
+  return [...[...numbers].map((name) => ({ name, expression: number(name) })), ...[...categories].map((name) => ({ name, expression: cast(column(name), "text") }))];
+}
+
+/** Rows to score with the features of the model, for a model that scores by streaming: kept columns, then features. */
+export function inputRelation(plan: CheckedPlan, learned: LearnedValues, model: Model, kept: readonly string[]): Relation {
+  const rows = filter(new PlanBuilder(plan).main({ learned }), plan.score);
+  const items = [...kept.map((name) => ({ name, expression: column(name) })), ...featureItems(plan, learned, model).filter((each) => !kept.includes(each.name))];
+  return project(prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression)))), items);
+}
+
+export interface JudgedRows {
+  readonly shape: FrameShape;
+  readonly learned: LearnedValues;
+  readonly model: Model;
+  readonly base: BaseTable | undefined;
+  readonly part: typeof HOLDOUT_PART | typeof BLIND_PART;
+}
+
+/** What a table of judged rows holds, in order: key, target, numbers of the prediction, features, every other plain column. */
+export function judgedRelation(plan: CheckedPlan, { shape, learned, model, base, part }: JudgedRows, withOutputs = true): Relation {
   const { key } = plan.file.roles;
-  const features = [...shape.numbers, ...shape.categories.map((each) => each.column)];
-  const rows = filter(table(frame, [...key, PART_COLUMN, TARGET_COLUMN, ...features]), binary(column(PART_COLUMN), "=", integer(HOLDOUT_PART)));
-  // In the frame a category is its code, so the texts are put back for people and for the model.
-  const decoded = project(rows, [
-    ...key.map((name) => ({ name, expression: column(name) })),
-    { name: TARGET_COLUMN, expression: column(TARGET_COLUMN) },
-    ...shape.numbers.map((name) => ({ name, expression: column(name) })),
-    ...shape.categories.map((each) => ({ name: each.column, expression: decode(each) })),
-  ]);
-  const odds = logOddsExpression(model, column);
-  const kept = [...key, TARGET_COLUMN, ...features].map((name) => ({ name, expression: column(name) }));
-  const scored = fence(label(project(fence(label(decoded, "holdout")), [...kept, { name: LOG_ODDS_COLUMN, expression: odds }]), "log odds"));
-  return project(scored, [...kept, { name: PROBABILITY_COLUMN, expression: probabilityExpression(column(LOG_ODDS_COLUMN)) }]);
+  const number = numberExpressions(plan, learned);
+  const features: readonly NamedExpression[] = [
+    ...shape.numbers.map((name) => ({ name, expression: number(name) })),
+    ...shape.categories.map(({ column: name }) => ({ name, expression: cast(column(name), "text") })),
+  ].filter((each) => !key.includes(each.name));
+  const names = new Set(features.map((each) => each.name));
+  const { target: { column: targetColumn, kind } } = plan.file.roles;
+  const others = plainColumns(plan).filter((name) => !names.has(name) && !key.includes(name) && (name !== targetColumn || kind !== "number"));
+  const rows = filter(prepared(plan, learned, base), binary(column(PART_COLUMN), "=", { kind: "literal", type: "number", text: String(part) }));
+  const target: NamedExpression = { name: TARGET_COLUMN, expression: targetExpression(plan, shape) };
+  const items: readonly NamedExpression[] = [...key.map((name) => ({ name, expression: column(name) })), target, ...features, ...others.map((name) => ({ name, expression: column(name) }))];
+  const plain = label(project(prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression)))), items), "judged rows");
+  if (!withOutputs) return plain;
+  const kept = outputColumns(plain);
+  const scored = predicted(plain, kept, scoringProgram(model, column));
+  const place = (name: string): number => (key.includes(name) || name === TARGET_COLUMN ? 0 : name.startsWith("ravlen_output_") ? 1 : 2);
+  return project(scored, [...outputColumns(scored)].sort((left, right) => place(left) - place(right)).map((name) => ({ name, expression: column(name) })));
 }
-
-function decode(category: { readonly column: string; readonly levels: readonly (string | null)[] }): Expression {
-  const branches = category.levels.flatMap((level, index) => (level === null ? [] : [{ when: integer(index + 1), then: text(level) }]));
-  const nullCode = category.levels.indexOf(null) + 1;
-  const other = text("(never seen in training)");
-  const otherwise = nullCode > 0 ? when(binary(column(category.column), "=", integer(nullCode)), cast({ kind: "literal", type: "null" }, "text"), other) : other;
-  return branches.length === 0 ? otherwise : { kind: "case", subject: column(category.column), branches, otherwise };
-}
-

@@ -2,42 +2,87 @@ import { binary, call, cast, column, double, integer, text, when, type Expressio
 import { digestOf, fractionOf, SEPARATOR } from "../expression/digest";
 import { md5 } from "../hash";
 import type { PipelineFile } from "../pipeline/schema";
-import { fence, outputColumns, project, withColumns, type Relation } from "../relation/relation";
-import { DRAW_COLUMN, PART_COLUMN } from "../steps/step";
+import { fence, outputColumns, project, withColumns, type NamedExpression, type Relation } from "../relation/relation";
+import { DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN } from "../steps/step";
 
 /** Sides of the holdout, as stored in the frame. */
 export const TRAINING_PART = 0;
 export const HOLDOUT_PART = 1;
+/** The part that stays closed until somebody opens it. */
+export const BLIND_PART = 2;
 
 /** Digest of the columns that decide membership, prefixed with the seed; the same in SQL and in {@link drawOf}. */
-const digest = (file: PipelineFile, names: readonly string[]): Expression => digestOf(file.holdout.seed, names.map((name) => column(name)));
+const digest = (seed: string | number, names: readonly string[]): Expression => digestOf(seed, names.map((name) => column(name)));
 
 /** The digest that {@link withSplit} computes once a row; it goes no further. */
 const DIGEST = "ravlen_digest";
+/** The row's place among the rows of its class, in [0, 1); for stratified holdouts. */
+const PLACE = "ravlen_place";
 
-/** 0 for training rows, 1 for holdout rows. Depends on the key, group or time of the row alone, never on other rows. */
+/** How rows are put into folds when the file does not say: as the holdout is. */
+export function foldsOf(file: PipelineFile): NonNullable<PipelineFile["folds"]> {
+  return file.folds ?? { count: 5, by: file.holdout.by, seed: 1 };
+}
+
+/** 0 for training rows, 1 for holdout rows, 2 for blind rows. But for stratified holdouts it depends on the row's own key, group or time alone. */
 function partExpression(file: PipelineFile): Expression {
   const { holdout, roles } = file;
+  const choose = (blind: Expression | undefined, held: Expression): Expression => {
+    const otherwise = when(held, integer(HOLDOUT_PART), integer(TRAINING_PART));
+    return cast(blind ? when(blind, integer(BLIND_PART), otherwise) : otherwise, "smallint");
+  };
+  if (holdout.by === "time" && roles.time !== undefined) {
+    const since = (moment: string): Expression => binary(column(roles.time!), ">=", cast(text(moment), "timestamptz"));
+    return choose(holdout.blind?.from === undefined ? undefined : since(holdout.blind.from), since(holdout.from ?? ""));
+  }
   const byGroup = holdout.by === "group" && roles.group !== undefined;
-  const held = holdout.by === "time" && roles.time !== undefined
-    ? binary(column(roles.time), ">=", cast(text(holdout.from ?? ""), "timestamptz"))
-    : binary(fractionOf(byGroup ? digest(file, [roles.group!]) : column(DIGEST), 1), "<", double(holdout.share));
-  return cast(when(held, integer(HOLDOUT_PART), integer(TRAINING_PART)), "smallint");
+  const place = holdout.by === "stratified" ? column(PLACE) : fractionOf(byGroup ? digest(holdout.seed, [roles.group!]) : column(DIGEST), 1);
+  const blind = holdout.blind?.share;
+  // The blind part lies behind the holdout, so that opening or adding it moves no row of the holdout.
+  const beyond = blind === undefined ? undefined : { kind: "between" as const, operand: place, low: double(holdout.share), high: double(holdout.share + blind), negated: false };
+  return cast(when(binary(place, "<", double(holdout.share)), integer(HOLDOUT_PART), beyond ? when(beyond, integer(BLIND_PART), integer(TRAINING_PART)) : integer(TRAINING_PART)), "smallint");
 }
 
-/** Rows with two more columns: on which side of the holdout they are, and a number in [0, 1) for samples that are the same every time. */
-export function withSplit(rows: Relation, file: PipelineFile): Relation {
-  const digested = fence(withColumns(rows, [{ name: DIGEST, expression: digest(file, file.roles.key) }]));
-  return project(digested, [
-    ...outputColumns(rows).map((name) => ({ name, expression: column(name) })),
-    { name: PART_COLUMN, expression: partExpression(file) },
-    // Other digits of the same digest than those that decide the side.
-    { name: DRAW_COLUMN, expression: cast(fractionOf(column(DIGEST), 9), "double precision") },
-  ]);
+const window = (name: string, by: readonly Expression[], order: readonly Expression[]): Expression =>
+  ({ kind: "window", call: name === "count" ? { ...call("count"), star: true } : call(name), by, order: order.map((expression) => ({ expression })) });
+
+/** Place of a row among those with the same values, by its random number: (place - 1) / all of them. */
+const placeAmong = (by: readonly Expression[]): Expression =>
+  binary(cast(binary(window("row_number", by, [column(DRAW_COLUMN), column(DIGEST)]), "-", integer(1)), "double precision"), "/", cast(window("count", by, []), "double precision"));
+
+/** The fold of a row, from 0. Forward in time fold 0 is only ever learned from. */
+function foldExpression(file: PipelineFile): Expression {
+  const { roles } = file;
+  const { by, count, seed } = foldsOf(file);
+  const part = column(PART_COLUMN);
+  const nth = (place: Expression, folds: number): Expression => cast(call("floor", binary(place, "*", integer(folds))), "smallint");
+  if (by === "stratified") return nth(placeAmong([part, column(roles.target.column)]), count);
+  if (by === "time" && roles.time !== undefined) {
+    const rank = cast(binary(window("rank", [part], [column(roles.time)]), "-", integer(1)), "double precision");
+    return nth(binary(rank, "/", cast(window("count", [part], []), "double precision")), count + 1);
+  }
+  if (by === "group" && roles.group !== undefined) return nth(fractionOf(digest(`folds ${seed}`, [roles.group]), 1), count);
+  return nth(seed === 1 ? fractionOf(column(DIGEST), 17) : fractionOf(digest(`folds ${seed}`, roles.key), 1), count);
 }
 
-/** The fold of a training row, from 0, by its stable random number. */
-export const foldExpression = (folds: number): Expression => cast(call("floor", binary(column(DRAW_COLUMN), "*", integer(folds))), "integer");
+/**
+ * Rows with further columns: on which side of the holdout they are, a number in [0, 1) for samples that are the same every
+ * time, and, on request, their fold.
+ */
+export function withSplit(rows: Relation, file: PipelineFile, folds: boolean): Relation {
+  const own = outputColumns(rows).map((name): NamedExpression => ({ name, expression: column(name) }));
+  const digested = fence(withColumns(rows, [{ name: DIGEST, expression: digest(file.holdout.seed, file.roles.key) }]));
+  // Other digits of the same digest than those that decide the side.
+  const draw: NamedExpression = { name: DRAW_COLUMN, expression: cast(fractionOf(column(DIGEST), 9), "double precision") };
+  const part: NamedExpression = { name: PART_COLUMN, expression: partExpression(file) };
+  const stratified = file.holdout.by === "stratified";
+  if (!stratified && !folds) return project(digested, [...own, part, draw]);
+  const keep = (names: readonly string[]): readonly NamedExpression[] => names.map((name) => ({ name, expression: column(name) }));
+  const drawn = fence(project(digested, [...own, draw, ...keep([DIGEST]), ...(stratified ? [] : [part])]));
+  const placed = stratified ? fence(withColumns(drawn, [{ name: PLACE, expression: placeAmong([column(file.roles.target.column)]) }])) : drawn;
+  const parted = stratified ? fence(withColumns(placed, [part])) : placed;
+  return project(parted, [...own, ...keep([PART_COLUMN, DRAW_COLUMN]), ...(folds ? [{ name: FOLD_COLUMN, expression: foldExpression(file) }] : [])]);
+}
 
 /**
  * The number in [0, 1) that decides on which side a row falls, as the SQL computes it.

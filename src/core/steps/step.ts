@@ -20,8 +20,10 @@ export interface ColumnState extends ColumnFacts {
 export const PART_COLUMN = "ravlen_part";
 /** Hidden column with a stable random number per row. */
 export const DRAW_COLUMN = "ravlen_draw";
+/** Hidden column with the fold of a training row; only there when rows are put into folds. */
+export const FOLD_COLUMN = "ravlen_fold";
 /** Once rows are split, these travel through every later step. */
-export const HIDDEN_COLUMNS: readonly string[] = [PART_COLUMN, DRAW_COLUMN];
+export const HIDDEN_COLUMNS: readonly string[] = [PART_COLUMN, DRAW_COLUMN, FOLD_COLUMN];
 
 export type ColumnSet = ReadonlyMap<string, ColumnState>;
 

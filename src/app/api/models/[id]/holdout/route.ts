@@ -1,7 +1,7 @@
 import { problem } from "@/core/problem";
 import { problemsOf } from "@/runs/failure";
 import { appContext } from "@/server/context";
-import { holdoutOf } from "@/server/holdout";
+import { holdoutOf, isOutput } from "@/server/holdout";
 import { problemResponse } from "@/server/pipelines";
 import { whole } from "@/server/tables";
 import { modelById } from "@/store/models";
@@ -18,7 +18,7 @@ export async function GET(request: Request, { params }: { params: Promise<{ id: 
   try {
     return Response.json(await pageOfTable(warehouse, table, table.columns.map((each) => each.name), {
       offset: whole(query.get("offset"), 0, 1e9), limit: whole(query.get("limit"), 100, 500),
-      orderBy: { column: column ?? "probability", descending: column === null || query.get("descending") === "true" },
+      orderBy: { column: column ?? table.columns.find((each) => isOutput(each.name))?.name ?? table.columns[0]!.name, descending: column === null || query.get("descending") === "true" },
     }));
   } catch (error) {
     return problemResponse(problemsOf(error), 500);

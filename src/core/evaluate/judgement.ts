@@ -1,0 +1,38 @@
+import { z } from "zod";
+import { METRIC_NAMES } from "./metrics";
+
+const figures = z.partialRecord(z.enum(METRIC_NAMES), z.number().nullable());
+const interval = z.tuple([z.number(), z.number()]);
+
+const finding = z.object({
+  code: z.string(), message: z.string(), hint: z.string().optional(),
+  /** The feature at fault, which a further trial can leave out. */
+  feature: z.string().optional(),
+});
+export type Finding = z.infer<typeof finding>;
+
+/** What was found when a trial was judged; kept with it, so that nothing has to run again to be looked at. */
+export const judgementSchema = z.object({
+  rows: z.number(),
+  figures,
+  intervals: z.partialRecord(z.enum(METRIC_NAMES), interval),
+  /** Whether rows of a group were drawn together for the intervals. */
+  byGroup: z.boolean(),
+  /** Figures of always predicting the base rate, on the same rows. */
+  base: figures,
+  folds: z.array(z.object({ fold: z.number(), rows: z.number(), figures })),
+  /** How often each class was taken for each, for several classes: matrix[answer][prediction]. */
+  matrix: z.array(z.array(z.number())).optional(),
+  /** Some rows, for numbers: predicted and actual value. */
+  pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
+  /** Skewness of the target, for numbers. */
+  skewness: z.number().optional(),
+  importance: z.array(z.object({ column: z.string(), worse: z.number(), least: z.number(), most: z.number() })),
+  /** The metric that importance is measured by, and the rows it was measured on. */
+  importanceOf: z.object({ metric: z.enum(METRIC_NAMES), rows: z.number() }),
+  dependence: z.array(z.object({ column: z.string(), points: z.array(z.object({ at: z.union([z.number(), z.string(), z.null()]), outputs: z.array(z.number()), rows: z.number() })) })),
+  background: z.object({ means: z.record(z.string(), z.number()), usual: z.record(z.string(), z.string().nullable()) }),
+  /** What the guard found, before and after training. */
+  findings: z.array(finding),
+});
+export type Judgement = z.infer<typeof judgementSchema>;

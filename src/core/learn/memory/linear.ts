@@ -1,0 +1,147 @@
+import { zeros } from "../../numeric/cholesky";
+import type { Design } from "../linear/design";
+import type { Curvature, LinearLoss, MarginCount, Slope } from "../questions";
+import type { ColumnData } from "./column-data";
+import { BLOCK, columnsFor, eachBlock, predictBlock, residualBlock, scaledBlock, sum, type DesignColumns } from "./predictor";
+
+export const totalWeight = (data: ColumnData): number => (data.weight === undefined ? data.rows : sum(data.weight, data.rows));
+
+/** Adds the residuals of a block to the gradient, on the raw scale of the categories and the solver's of the numbers. */
+function addGradient(design: Design, columns: DesignColumns, residuals: Float64Array, from: number, to: number, gradient: Float64Array): void {
+  const count = to - from;
+  const all = sum(residuals, count);
+  gradient[0]! += all;
+  columns.numbers.forEach((values, each) => {
+    const centre = design.centres[each + 1]!;
+    const fill = design.fills[each];
+    let total = 0;
+    if (fill === undefined) for (let place = 0; place < count; place += 1) total += residuals[place]! * (values[from + place]! - centre);
+    else {
+      for (let place = 0; place < count; place += 1) {
+        const value = values[from + place]!;
+        total += residuals[place]! * ((Number.isNaN(value) ? fill : value) - centre);
+      }
+    }
+    gradient[each + 1]! += total / design.spreads[each + 1]!;
+  });
+  columns.categories.forEach((codes, index) => {
+    const { positions } = design.categories[index]!;
+    for (let place = 0; place < count; place += 1) {
+      const position = positions[codes[from + place]!] ?? -1;
+      if (position >= 0) gradient[position]! += residuals[place]! / design.spreads[position]!;
+    }
+  });
+}
+
+/** Loss and gradient over rows in memory; the same sums as the SQL takes. */
+export function slopeOf(data: ColumnData, design: Design, coefficients: Float64Array, loss: LinearLoss): Slope {
+  const columns = columnsFor(data, design);
+  const gradient = new Float64Array(design.terms.length);
+  const eta = new Float64Array(BLOCK);
+  let total = 0;
+  eachBlock(data.rows, (from, to) => {
+    predictBlock(design, columns, coefficients, from, to, eta);
+    total += residualBlock(loss, design, data, from, to, eta, undefined);
+    addGradient(design, columns, eta, from, to, gradient);
+  });
+  return { rows: totalWeight(data), loss: total, gradient };
+}
+
+/** Loss, gradient and Hessian over rows in memory. */
+export function curvatureOf(data: ColumnData, design: Design, coefficients: Float64Array, loss: LinearLoss): Curvature {
+  const columns = columnsFor(data, design);
+  const size = design.terms.length;
+  const hessian = zeros(size);
+  const gradient = new Float64Array(size);
+  const eta = new Float64Array(BLOCK);
+  const weights = new Float64Array(BLOCK);
+  const weighted = new Float64Array(BLOCK);
+  const scaled = columns.numbers.map(() => new Float64Array(BLOCK));
+  let total = 0;
+  eachBlock(data.rows, (from, to) => {
+    const count = to - from;
+    predictBlock(design, columns, coefficients, from, to, eta);
+    total += residualBlock(loss, design, data, from, to, eta, weights);
+    addGradient(design, columns, eta, from, to, gradient);
+    hessian[0]![0]! += sum(weights, count);
+    scaled.forEach((values, each) => {
+      scaledBlock(design, columns, each, from, to, values);
+      for (let place = 0; place < count; place += 1) weighted[place] = weights[place]! * values[place]!;
+      hessian[each + 1]![0]! += sum(weighted, count);
+      for (let other = 0; other <= each; other += 1) {
+        const right = scaled[other]!;
+        let product = 0;
+        for (let place = 0; place < count; place += 1) product += weighted[place]! * right[place]!;
+        hessian[each + 1]![other + 1]! += product;
+      }
+    });
+    addLevels(design, columns, weights, scaled, from, to, hessian);
+  });
+  for (let i = 0; i < size; i += 1) for (let j = 0; j < i; j += 1) hessian[j]![i] = hessian[i]![j]!;
+  return { rows: totalWeight(data), loss: total, gradient, hessian };
+}
+
+/** Second derivatives that concern levels: on the diagonal, with the intercept, with numbers, and between two categories. */
+function addLevels(design: Design, columns: DesignColumns, weights: Float64Array, scaled: readonly Float64Array[], from: number, to: number, hessian: Float64Array[]): void {
+  columns.categories.forEach((codes, index) => {
+    const { positions } = design.categories[index]!;
+    for (let row = from; row < to; row += 1) {
+      const position = positions[codes[row]!] ?? -1;
+      if (position < 0) continue;
+      const place = row - from;
+      const weight = weights[place]! / design.spreads[position]!;
+      const line = hessian[position]!;
+      line[position]! += weight / design.spreads[position]!;
+      line[0]! += weight;
+      for (let each = 0; each < scaled.length; each += 1) line[each + 1]! += weight * scaled[each]![place]!;
+      for (let other = 0; other < index; other += 1) {
+        const second = design.categories[other]!.positions[columns.categories[other]![row]!] ?? -1;
+        if (second >= 0) line[second]! += weight / design.spreads[second]!;
+      }
+    }
+  });
+}
+
+/** Loss and gradient of the multinomial log loss; the first class has predictor 0. */
+export function classSlopeOf(data: ColumnData, design: Design, coefficients: Float64Array, outputs: number): Slope {
+  const columns = columnsFor(data, design);
+  const size = design.terms.length;
+  const gradient = new Float64Array(outputs * size);
+  const etas = Array.from({ length: outputs }, () => new Float64Array(BLOCK));
+  let loss = 0;
+  eachBlock(data.rows, (from, to) => {
+    etas.forEach((eta, output) => predictBlock(design, columns, coefficients.subarray(output * size, (output + 1) * size), from, to, eta));
+    for (let row = from; row < to; row += 1) {
+      const place = row - from;
+      let most = 0;
+      for (const eta of etas) if (eta[place]! > most) most = eta[place]!;
+      let total = Math.exp(-most);
+      for (const eta of etas) total += Math.exp(eta[place]! - most);
+      const own = data.target[row]!;
+      const times = data.weight === undefined ? 1 : data.weight[row]!;
+      loss += times * (most + Math.log(total) - (own >= 1 ? etas[own - 1]![place]! : 0));
+      etas.forEach((eta, output) => { eta[place] = times * (Math.exp(eta[place]! - most) / total - (own === output + 1 ? 1 : 0)); });
+    }
+    etas.forEach((residuals, output) => addGradient(design, columns, residuals, from, to, gradient.subarray(output * size, (output + 1) * size)));
+  });
+  return { rows: totalWeight(data), loss, gradient };
+}
+
+/** Rows by their margin, rounded to 1/1000 and kept within ±30. */
+export function marginCountsOf(data: ColumnData, design: Design, coefficients: Float64Array): readonly MarginCount[] {
+  const columns = columnsFor(data, design);
+  const counts = new Map<number, { positives: number; negatives: number }>();
+  const eta = new Float64Array(BLOCK);
+  eachBlock(data.rows, (from, to) => {
+    predictBlock(design, columns, coefficients, from, to, eta);
+    for (let row = from; row < to; row += 1) {
+      const margin = Math.round(Math.max(-30, Math.min(30, eta[row - from]!)) * 1000) / 1000;
+      const entry = counts.get(margin) ?? { positives: 0, negatives: 0 };
+      const times = data.weight === undefined ? 1 : data.weight[row]!;
+      if (data.target[row] === 1) entry.positives += times;
+      else entry.negatives += times;
+      counts.set(margin, entry);
+    }
+  });
+  return [...counts].sort(([left], [right]) => left - right).map(([margin, entry]) => ({ margin, ...entry }));
+}

@@ -1,0 +1,120 @@
+import type { ClassMoments, ClassTables, FrameSummary } from "../questions";
+import { classCount, type Task } from "../task";
+import type { ColumnData } from "./column-data";
+import { totalWeight } from "./linear";
+
+/** Mean and population deviation of the values present, in two passes. */
+function moments(values: Float64Array): { readonly present: number; readonly mean: number; readonly deviation: number } {
+  let present = 0;
+  let total = 0;
+  for (const value of values) {
+    if (Number.isNaN(value)) continue;
+    present += 1;
+    total += value;
+  }
+  const mean = total / present;
+  let squares = 0;
+  for (const value of values) if (!Number.isNaN(value)) squares += (value - mean) ** 2;
+  return { present, mean: present === 0 ? Number.NaN : mean, deviation: present === 0 ? Number.NaN : Math.sqrt(squares / present) };
+}
+
+/** What a learner asks first: counts, means and spreads. `ownWeight` are the file's weights, before any balancing. */
+export function summaryOf(data: ColumnData, task: Task, ownWeight: Float64Array | undefined): FrameSummary {
+  const classes = Array.from({ length: classCount(task) }, () => ({ rows: 0, weight: 0 }));
+  let unanswered = 0;
+  let smallest = Infinity;
+  let largest = -Infinity;
+  let weighted = 0;
+  for (let row = 0; row < data.rows; row += 1) {
+    const value = data.target[row]!;
+    const weight = data.weight === undefined ? 1 : data.weight[row]!;
+    if (Number.isNaN(value)) {
+      unanswered += 1;
+      continue;
+    }
+    weighted += weight * value;
+    if (value < smallest) smallest = value;
+    if (value > largest) largest = value;
+    const entry = classes[value];
+    if (entry) {
+      entry.rows += 1;
+      entry.weight += weight;
+    }
+  }
+  const weight = totalWeight(data);
+  const mean = weighted / weight;
+  let squares = 0;
+  for (let row = 0; row < data.rows; row += 1) {
+    const value = data.target[row]!;
+    if (!Number.isNaN(value)) squares += (data.weight === undefined ? 1 : data.weight[row]!) * (value - mean) ** 2;
+  }
+  return {
+    rows: data.rows, unanswered, weight, classes,
+    badWeights: ownWeight === undefined ? 0 : ownWeight.filter((each) => !(each >= 0 && each < Infinity)).length,
+    target: { mean, deviation: Math.sqrt(squares / weight), smallest, largest },
+    numbers: data.numbers.map(({ column, values }) => {
+      const { present, mean, deviation } = moments(values);
+      return { column, missing: data.rows - present, mean, deviation };
+    }),
+    categories: data.categories.map(({ column, levels, codes }) => {
+      const rows = new Array<number>(levels.length).fill(0);
+      const sums = new Array<number>(levels.length).fill(0);
+      codes.forEach((code, row) => {
+        if (code === 0) return;
+        rows[code - 1]! += 1;
+        sums[code - 1]! += data.target[row]!;
+      });
+      return { column, rows, sums };
+    }),
+  };
+}
+
+/** Moments of each number, and weight of each level, within each class. */
+export function classTablesOf(data: ColumnData, task: Task): ClassTables {
+  const classes = classCount(task);
+  const weightAt = (row: number): number => (data.weight === undefined ? 1 : data.weight[row]!);
+  const numbers = data.numbers.map(({ column, values }) => {
+    const weight = new Float64Array(classes);
+    const total = new Float64Array(classes);
+    const squares = new Float64Array(classes);
+    values.forEach((value, row) => {
+      if (Number.isNaN(value)) return;
+      weight[data.target[row]!]! += weightAt(row);
+      total[data.target[row]!]! += weightAt(row) * value;
+    });
+    const means = total.map((each, index) => each / weight[index]!);
+    values.forEach((value, row) => {
+      if (!Number.isNaN(value)) squares[data.target[row]!]! += weightAt(row) * (value - means[data.target[row]!]!) ** 2;
+    });
+    return { column, byClass: Array.from({ length: classes }, (_, index): ClassMoments => ({ weight: weight[index]!, mean: means[index]!, squares: squares[index]!, sum: total[index]! })) };
+  });
+  const categories = data.categories.map(({ column, levels, codes }) => {
+    const counts = levels.map(() => new Array<number>(classes).fill(0));
+    codes.forEach((code, row) => {
+      if (code > 0) counts[code - 1]![data.target[row]!]! += weightAt(row);
+    });
+    return { column, counts };
+  });
+  return { numbers, categories };
+}
+
+/** The smallest target at which half of the weight is reached. */
+export function medianOf(values: ArrayLike<number>, weight: Float64Array | undefined): number {
+  const order = Uint32Array.from({ length: values.length }, (_, index) => index).sort((left, right) => values[left]! - values[right]!);
+  const total = weight === undefined ? values.length : weight.reduce((all, each) => all + each, 0);
+  let before = 0;
+  for (const row of order) {
+    before += weight === undefined ? 1 : weight[row]!;
+    if (before >= total / 2) return values[row]!;
+  }
+  return Number.NaN;
+}
+
+/** The target of the latest row; of several at the same moment, their mean. */
+export function latestOf(data: ColumnData): { readonly mean: number; readonly first: number } | undefined {
+  const { moment, target } = data;
+  if (moment === undefined || data.rows === 0) return undefined;
+  const last = moment.reduce((most, each) => (each > most ? each : most), -Infinity);
+  const found = [...target].filter((_, row) => moment[row] === last);
+  return { mean: found.reduce((all, each) => all + each, 0) / found.length, first: Math.min(...found) };
+}

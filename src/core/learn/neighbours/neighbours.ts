@@ -1,0 +1,92 @@
+import { z } from "zod";
+import { failure, problem, success, warning, type Problem, type Result } from "../../problem";
+import { checkSummary } from "../linear/diagnose";
+import { isConstant } from "../linear/prepare";
+import type { Fitted, FitOptions } from "../fitting";
+import { fitRecord } from "../fit-record";
+import type { FrameQuestions } from "../questions";
+import type { NeighbourSettings } from "../settings";
+import { classCount, type FeatureRow } from "../task";
+
+/** k nearest neighbours as data: the rows that others are compared with, column by column. */
+export const neighbourModelSchema = z.object({
+  algorithm: z.literal("nearest_neighbours"),
+  /** Whether the classes are no and yes. */
+  binary: z.boolean(),
+  k: z.number(),
+  weighting: z.enum(["equal", "distance"]),
+  /** Number of classes; 0 for numbers. */
+  classes: z.number(),
+  /** Values are standardised; a missing one counts as the mean. */
+  numbers: z.array(z.object({ column: z.string(), centre: z.number(), spread: z.number(), values: z.array(z.number()) })),
+  categories: z.array(z.object({ column: z.string(), values: z.array(z.string().nullable()) })),
+  answers: z.array(z.number()),
+  fit: fitRecord.extend({ among: z.number() }),
+});
+export type NeighbourModel = z.infer<typeof neighbourModelSchema>;
+
+/**
+ * Keeps the rows that others are compared with: all, or a sample by the rows' random numbers. Distances are Euclidean over
+ * standardised numbers; a category that differs adds 1 to the squared distance. Source: Hastie, Tibshirani and Friedman, The
+ * Elements of Statistical Learning, 2nd ed., section 13.3.
+ */
+export async function fitNeighbours(ask: FrameQuestions, settings: NeighbourSettings, options: FitOptions): Promise<Result<Fitted<NeighbourModel>>> {
+  const summary = await ask.summary();
+  const found = checkSummary(summary, "mean");
+  if (found.length > 0) return failure(...found);
+  const data = ask.columns;
+  if (!data) return failure(problem("needs_streaming", "Nearest neighbours keep rows, so rows must stream to the worker.", "Set engine: streaming."));
+  const order = Array.from({ length: data.rows }, (_, row) => row).sort((left, right) => data.draw[left]! - data.draw[right]!).slice(0, settings.most_rows);
+  const warnings: Problem[] = summary.rows > settings.most_rows ? [warning("neighbours_sampled", `Of ${summary.rows} training rows, ${settings.most_rows} are kept to compare with.`, "Raise most_rows; scoring takes longer in proportion.")] : [];
+  const numbers = summary.numbers.flatMap((each, index) => {
+    if (each.missing === summary.rows || isConstant(each)) return [];
+    const { values } = data.numbers[index]!;
+    return [{ column: each.column, centre: each.mean, spread: each.deviation, values: order.map((row) => (Number.isNaN(values[row]!) ? 0 : (values[row]! - each.mean) / each.deviation)) }];
+  });
+  const categories = options.categories.map(({ column, levels }) => {
+    const { codes } = data.categories.find((each) => each.column === column)!;
+    return { column, values: order.map((row) => levels[codes[row]! - 1] ?? null) };
+  });
+  return success({
+    warnings,
+    model: {
+      algorithm: "nearest_neighbours", binary: ask.task.kind === "binary", k: Math.min(settings.k, order.length), weighting: settings.weighting, classes: classCount(ask.task), numbers, categories, answers: order.map((row) => data.target[row]!),
+      fit: { rows: summary.rows, engine: ask.engine, numbersOut: ask.numbersOut(), passes: [], among: order.length },
+    },
+  });
+}
+
+export interface Neighbour {
+  /** Position among the rows kept. */
+  readonly place: number;
+  readonly distance: number;
+  readonly weight: number;
+}
+
+/** The rows nearest to a row, nearest first; of equal distances the earlier one. */
+export function nearest(model: NeighbourModel, row: FeatureRow): readonly Neighbour[] {
+  const scaled = model.numbers.map((each) => {
+    const value = row[each.column];
+    return value === null || value === undefined ? 0 : (Number(value) - each.centre) / each.spread;
+  });
+  const levels = model.categories.map((each) => row[each.column] ?? null);
+  const squares = model.answers.map((_, place) => {
+    let sum = 0;
+    model.numbers.forEach((each, index) => { sum += (scaled[index]! - each.values[place]!) * (scaled[index]! - each.values[place]!); });
+    model.categories.forEach((each, index) => { sum += each.values[place] === levels[index] ? 0 : 1; });
+    return sum;
+  });
+  const places = squares.map((_, place) => place).sort((left, right) => squares[left]! - squares[right]! || left - right).slice(0, model.k);
+  return places.map((place) => ({ place, distance: Math.sqrt(squares[place]!), weight: model.weighting === "equal" ? 1 : 1 / (Math.sqrt(squares[place]!) + NEAR) }));
+}
+
+/** Added to a distance before it is divided by, so that an equal row does not count without bound. */
+export const NEAR = 1e-9;
+
+/** The mean answer of the neighbours, or the share of each class among them. */
+export function vote(model: NeighbourModel, row: FeatureRow): readonly number[] {
+  const found = nearest(model, row);
+  const total = found.reduce((sum, each) => sum + each.weight, 0);
+  if (model.classes === 0) return [found.reduce((sum, each) => sum + each.weight * model.answers[each.place]!, 0) / total];
+  return Array.from({ length: model.classes }, (_, code) => found.reduce((sum, each) => sum + (model.answers[each.place] === code ? each.weight : 0), 0) / total);
+}

@@ -1,0 +1,34 @@
+import { TARGET_COLUMN, WEIGHT_COLUMN } from "../../plan/frame-columns";
+import { quoteDouble, quoteIdentifier } from "../../sql/quote";
+
+/** A table of rows to ask about: the frame with its own numbers, or the sample with numbers on the solver's scale. */
+export interface FrameSource {
+  /** Quoted name. */
+  readonly table: string;
+  /** Condition for the rows that count, as SQL; empty for all. */
+  readonly where: string;
+  /** The row's weight as SQL; undefined when every row counts once. */
+  readonly weight: string | undefined;
+  readonly scaled: boolean;
+}
+
+export const TARGET = quoteIdentifier(TARGET_COLUMN);
+export const WEIGHT = quoteIdentifier(WEIGHT_COLUMN);
+
+/** PostgreSQL allows 1,664 result columns; stay below. */
+export const MOST_RESULTS = 1600;
+
+export const whereOf = (source: FrameSource): string => (source.where === "" ? "" : ` WHERE ${source.where}`);
+
+/** Sum of the weights. */
+export const weightSum = (weight: string | undefined): string => (weight === undefined ? "count(*)::double precision" : `sum(${weight})`);
+
+/** The weight of a row: its own, times that of its class. */
+export function weightOf(own: boolean, balance: readonly number[] | undefined): string | undefined {
+  const parts = [...(own ? [WEIGHT] : []), ...(balance ? [`(ARRAY[${balance.map(quoteDouble).join(",")}])[${TARGET}::integer + 1]`] : [])];
+  return parts.length === 0 ? undefined : parts.join(" * ");
+}
+
+export function chunks<T>(items: readonly T[], size: number): readonly (readonly T[])[] {
+  return Array.from({ length: Math.ceil(items.length / size) }, (_, index) => items.slice(index * size, (index + 1) * size));
+}

@@ -1,0 +1,20 @@
+/** What is to be predicted: yes or no, a number, or one of several classes (in the order of their codes, from 0). */
+export type Task =
+  | { readonly kind: "binary" }
+  | { readonly kind: "number" }
+  | { readonly kind: "classes"; readonly classes: readonly string[] };
+
+/** The values of one row's features: numbers, or the text (or null) of a category. */
+export type FeatureRow = Readonly<Record<string, number | string | null>>;
+
+/** How many numbers a prediction has: the probability of yes, the number, or a probability for each class. */
+export const outputsOf = (task: Task): number => (task.kind === "classes" ? task.classes.length : 1);
+
+/** How many classes there are: two for yes and no, none for numbers. */
+export const classCount = (task: Task): number => (task.kind === "number" ? 0 : task.kind === "binary" ? 2 : task.classes.length);
+
+/** What a class is called, by its code. */
+export const className = (task: Task, code: number): string => (task.kind === "classes" ? (task.classes[code] ?? "?") : code === 1 ? "positive" : "negative");
+
+/** Which engine answers a learner's questions. */
+export type Engine = "warehouse" | "streaming";

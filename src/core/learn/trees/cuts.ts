@@ -1,0 +1,41 @@
+/** Rows whose quantiles decide where a column of many values is cut. */
+export const CUT_ROWS = 100_000;
+
+/** Points halfway between neighbours of an ascending list of distinct values. */
+export function halfway(values: ArrayLike<number>): Float64Array {
+  const finite = Array.from(values).filter((value) => !Number.isNaN(value));
+  const cuts: number[] = [];
+  for (let index = 1; index < finite.length; index += 1) {
+    const [low, high] = [finite[index - 1]!, finite[index]!];
+    const middle = low === -Infinity ? high : high === Infinity ? Math.min(low > 0 ? low * 2 + 1 : low / 2 + 1, Number.MAX_VALUE) : low + (high - low) / 2;
+    // Neighbouring doubles have nothing between them: the upper one is then the first to go right.
+    cuts.push(middle > low ? middle : high);
+  }
+  return Float64Array.from(cuts);
+}
+
+/** Ranks (as shares, ascending) at which a column with many values is cut into `bins` bins. */
+export const quantileShares = (bins: number): readonly number[] => Array.from({ length: bins - 1 }, (_, index) => (index + 1) / bins);
+
+/** Distinct quantiles become cuts: values below the quantile go left of it. A cut at infinity would leave nothing to its right. */
+export function quantileCuts(quantiles: readonly number[], smallest: number): Float64Array {
+  return Float64Array.from([...new Set(quantiles)].filter((value) => value > smallest && value < Infinity).sort((left, right) => left - right));
+}
+
+/** The smallest value at which a share of the ascending values is reached, as PostgreSQL's percentile_disc gives it. */
+export function discreteQuantile(sorted: Float64Array, share: number): number {
+  return sorted[Math.max(0, Math.ceil(share * sorted.length) - 1)]!;
+}
+
+/** Bin of a value: 0 when missing, else 1 plus the number of cuts at or below it. */
+export function binOf(cuts: Float64Array, value: number): number {
+  if (Number.isNaN(value)) return 0;
+  let low = 0;
+  let high = cuts.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (cuts[middle]! <= value) low = middle + 1;
+    else high = middle;
+  }
+  return low + 1;
+}

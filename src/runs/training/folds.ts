@@ -1,0 +1,105 @@
+import { figureMaker } from "@/core/evaluate/figures";
+import type { Judgement } from "@/core/evaluate/judgement";
+import type { Figures } from "@/core/evaluate/metrics";
+import type { ColumnData } from "@/core/learn/memory/column-data";
+import type { Model } from "@/core/learn/model";
+import { predictAll } from "@/core/explain/importance";
+import type { Engine } from "@/core/learn/task";
+import { taskOf, type BaseTable, type Fold } from "@/core/plan/frame";
+import { TARGET_COLUMN } from "@/core/plan/frame-columns";
+import { foldsOf, TRAINING_PART } from "@/core/plan/split";
+import type { Candidate } from "@/core/pipeline/schema";
+import { problem, ProblemError } from "@/core/problem";
+import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
+import { openFrame, searchEngine } from "./engine";
+import { fitAndMeasure } from "./fit";
+import { buildFrame, learnSteps, shapeOf, type PreparedFrame } from "./prepare";
+import { featureRow } from "./scored-rows";
+import type { Workshop } from "./workshop";
+
+/** The folds that a fit is judged by. Forward in time the first part is only learned from. */
+export function foldList(shop: Workshop): readonly Fold[] {
+  const { by, count } = foldsOf(shop.plan.file);
+  return Array.from({ length: count }, (_, index) => (by === "time" ? { fold: index + 1, forward: true } : { fold: index, forward: false }));
+}
+
+/** Bytes of streamed rows that are kept between the trials of a search. */
+const KEPT_BYTES = 512 * 1024 * 1024;
+
+interface Prepared {
+  readonly prepared: PreparedFrame;
+  data?: ColumnData | undefined;
+}
+
+/** The frames of all folds, each with everything learned inside the fold; built when first asked for, and kept. */
+export class FoldFrames {
+  private readonly frames = new Map<number, Prepared>();
+
+  constructor(private readonly shop: Workshop, private readonly base: BaseTable, private readonly share: number) {}
+
+  private async frameOf(candidate: Candidate, fold: Fold): Promise<Prepared> {
+    const known = this.frames.get(fold.fold);
+    if (known) return known;
+    const learned = await learnSteps(this.shop, this.base, fold);
+    const shape = await shapeOf(this.shop, candidate, learned, this.base, fold);
+    const made: Prepared = { prepared: await buildFrame(this.shop, shape, learned, this.base, true, `f${fold.fold}`) };
+    this.frames.set(fold.fold, made);
+    return made;
+  }
+
+  /**
+   * Fits a candidate inside a fold and gives its figures on the fold's rows.
+   * @param wanted the engine; when left out, rows stream if they fit, since they are asked about many times
+   */
+  async judge(candidate: Candidate, wanted: Engine | undefined, fold: Fold): Promise<{ readonly fold: number; readonly rows: number; readonly figures: Figures }> {
+    const { shop } = this;
+    const entry = await this.frameOf(candidate, fold);
+    const { prepared } = entry;
+    const engine = wanted ?? searchEngine(candidate, prepared);
+    const opened = await openFrame(shop, engine, prepared, { leftOut: fold, share: this.share, folded: false, which: `f${fold.fold}`, ...(entry.data ? { kept: entry.data } : {}) });
+    if (opened.data && opened.data.rows * 8 * (prepared.shape.numbers.length + 4) * this.frames.size <= KEPT_BYTES) entry.data = opened.data;
+    try {
+      const { model } = await fitAndMeasure(shop, opened.ask, candidate, prepared.shape, undefined);
+      return await this.figuresOf(model, prepared, fold);
+    } finally {
+      await opened.close();
+    }
+  }
+
+  private async figuresOf(model: Model, { frame, shape }: PreparedFrame, fold: Fold): Promise<{ fold: number; rows: number; figures: Figures }> {
+    const { plan, session } = this.shop;
+    const task = taskOf(plan, shape);
+    const numbers = shape.numbers;
+    const names = [...numbers, ...shape.categories.map((each) => each.column), TARGET_COLUMN].map(quoteIdentifier);
+    const rows = await session.run(`SELECT ${names.join(", ")} FROM ${quoteTable(frame)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART} AND ${quoteIdentifier(FOLD_COLUMN)} = ${Math.trunc(fold.fold)} AND ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`, `rows of fold ${fold.fold}`);
+    if (rows.length === 0) throw new ProblemError(problem("empty_fold", `Fold ${fold.fold} has no rows.`, "Use fewer folds, or look at the column that decides them."));
+    const decoded = rows.map((row) => ({
+      ...featureRow(row, numbers, []),
+      ...Object.fromEntries(shape.categories.map(({ column, levels }): [string, string | null] => {
+        const code = Number(row[column]);
+        // Code 0 is a category that the fold never saw.
+        return [column, code === 0 ? NEVER_SEEN : (levels[code - 1] ?? null)];
+      })),
+    }));
+    const outputs = predictAll(model, task, decoded);
+    const figures = figureMaker(task.kind, { outputs, answers: Float64Array.from(rows, (row) => Number(row[TARGET_COLUMN])) })(undefined);
+    return { fold: fold.fold, rows: rows.length, figures };
+  }
+}
+
+/** A text that no category has, for those the fold has not seen. */
+const NEVER_SEEN = "\u0000 never seen";
+
+/** Figures of a candidate fold by fold, as steps of the run. */
+export async function judgeFolds(shop: Workshop, frames: FoldFrames, candidate: Candidate, engine: Engine): Promise<Judgement["folds"]> {
+  const folds = foldList(shop);
+  const found: Judgement["folds"] = [];
+  for (const [index, fold] of folds.entries()) {
+    found.push(await shop.recorder.doing(`fold ${index + 1} of ${folds.length}`, async () => {
+      const value = await frames.judge(candidate, engine, fold);
+      return { value: { ...value, figures: value.figures as Judgement["folds"][number]["figures"] }, rows: value.rows };
+    }));
+  }
+  return found;
+}

@@ -1,0 +1,57 @@
+import { aloneFinding, equalRowsFinding, keyFinding, planFindings } from "@/core/guard/findings";
+import { aloneSql, aloneStrength, type AloneGroup } from "@/core/guard/alone";
+import type { Finding } from "@/core/evaluate/judgement";
+import { classCount } from "@/core/learn/task";
+import { taskOf } from "@/core/plan/frame";
+import { HOLDOUT_PART, TRAINING_PART } from "@/core/plan/split";
+import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { PART_COLUMN } from "@/core/steps/step";
+import type { PreparedFrame } from "./prepare";
+import { thousands, type Workshop } from "./workshop";
+
+/** Rows on which features are looked at alone, and up to which rows are compared with each other. */
+const [ALONE_ROWS, EQUAL_ROWS] = [50_000, 400_000];
+/** Terms of texts are too many to be looked at one by one. */
+const MOST_FEATURES = 200;
+
+/** Looks for answers in the data before anything is trained. Nothing is stopped by it: what is found is kept with the trial, and said. */
+export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Promise<readonly Finding[]> {
+  const { plan, session } = shop;
+  const { shape, frame } = prepared;
+  const task = taskOf(plan, shape);
+  return shop.recorder.doing("look for answers in the data", async () => {
+    const found: Finding[] = [...planFindings(plan)];
+    const where = `${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`;
+    const texts = new Set((shape.texts ?? []).flat());
+    const features = [...shape.numbers.filter((name) => !texts.has(name)).map((name) => ({ name, kind: "number" as const })), ...shape.categories.map(({ column }) => ({ name: column, kind: "category" as const }))].slice(0, MOST_FEATURES);
+    const whole = new Set(plan.features.filter((each) => ["smallint", "integer", "bigint"].includes(each.type)).map((each) => each.name));
+    for (const { name, kind } of features) {
+      const rows = await session.run(aloneSql(quoteTable(frame), where, name, kind, Math.min(1, ALONE_ROWS / prepared.rows), classCount(task)), `“${name}” alone against the target`);
+      const groups = rows.map((row): AloneGroup => ({ rows: Number(row["rows"]), sum: Number(row["sum"] ?? 0), squares: Number(row["squares"] ?? 0), classes: Array.from({ length: classCount(task) > 2 ? classCount(task) : 0 }, (_, code) => Number(row[`c${code}`] ?? 0)) }));
+      const values = rows.reduce((sum, row) => sum + Number(row["values"] ?? 0), 0);
+      const total = groups.reduce((sum, each) => sum + each.rows, 0);
+      const key = kind === "category" || whole.has(name) ? keyFinding(name, values, total) : undefined;
+      const alone = key ? undefined : aloneFinding(task.kind, name, aloneStrength(task.kind === "classes" && classCount(task) === 2 ? "binary" : task.kind, groups));
+      found.push(...[key, alone].filter((each) => each !== undefined));
+    }
+    const equal = await equalRows(shop, prepared);
+    if (equal) found.push(equal);
+    await shop.recorder.warn(found.map((each) => ({ code: each.code, severity: "warning" as const, message: each.message, ...(each.hint === undefined ? {} : { hint: each.hint }) })));
+    return { value: dedupe(found), detail: found.length === 0 ? "nothing suspicious" : `${found.length} to look at` };
+  });
+}
+
+/** One finding per feature and code. */
+function dedupe(found: readonly Finding[]): readonly Finding[] {
+  return found.filter((each, index) => found.findIndex((other) => other.code === each.code && other.feature === each.feature) === index);
+}
+
+async function equalRows(shop: Workshop, { frame, shape, rows }: PreparedFrame): Promise<Finding | undefined> {
+  const features = [...shape.numbers, ...shape.categories.map((each) => each.column)];
+  // Few columns repeat by chance.
+  if (features.length < 4 || rows > EQUAL_ROWS) return undefined;
+  const digest = `md5(ROW(${features.map(quoteIdentifier).join(", ")})::text)`;
+  const part = quoteIdentifier(PART_COLUMN);
+  const [row] = await shop.session.run(`WITH training AS (SELECT DISTINCT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${TRAINING_PART}) SELECT count(*) AS rows, count(training.digest) AS equal FROM (SELECT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${HOLDOUT_PART}) AS held LEFT JOIN training USING (digest)`, `holdout rows that equal one of ${thousands(rows)} others`);
+  return equalRowsFinding(Number(row?.["equal"] ?? 0), Number(row?.["rows"] ?? 0));
+}

@@ -1,0 +1,95 @@
+import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
+import { columnsRead, predict } from "@/core/learn/model";
+import type { Task } from "@/core/learn/task";
+import { modelById, type ModelRow } from "@/store/models";
+import { openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
+import { featureRow } from "./scored-rows";
+
+/**
+ * Every learner on every kind of target it can have, with both engines: rows with weights, gaps in a number and in a category,
+ * and in the holdout a category that training never saw. Engines must agree, and SQL must say what the core says.
+ */
+const TABLE = `CREATE SCHEMA many;
+CREATE TABLE many.rows AS
+SELECT id, a, b, c, kind, round(0.5 + u2, 3)::double precision AS times, date '2026-01-01' + (id % 100)::int AS seen,
+  u < 1 / (1 + exp(-(1.2 * a - 0.6 * coalesce(b, 1) + CASE kind WHEN 'oak' THEN 1 WHEN 'elm' THEN -1 ELSE 0 END))) AS yes,
+  2 * a - coalesce(b, 1) + abs(a) + CASE kind WHEN 'oak' THEN 3 ELSE 0 END + u AS amount,
+  CASE WHEN a + u > 1 THEN 'high' WHEN coalesce(b, 0) > 1 THEN 'middle' ELSE 'low' END AS class
+FROM (SELECT id, round((2 * sin(id * 12.9898))::numeric, 3)::double precision AS a, CASE WHEN id % 11 = 0 THEN NULL ELSE round((2 * cos(id * 78.233) + 0.5)::numeric, 3)::double precision END AS b,
+  (id * 7 % 5)::integer AS c, CASE WHEN id % 100 > 90 AND id % 7 = 0 THEN 'never seen' ELSE (ARRAY['oak', 'elm', 'ash', NULL])[1 + (id / 3 % 4)::int] END AS kind,
+  (('x' || substr(md5(id::text || 'u'), 1, 8))::bit(32)::bigint / 4294967296.0)::double precision AS u, ('x' || substr(md5(id::text || 'w'), 1, 8))::bit(32)::bigint / 4294967296.0 AS u2
+  FROM generate_series(1, 1500) id) s;
+ALTER TABLE many.rows ADD PRIMARY KEY (id);`;
+
+const TARGETS: Readonly<Record<Task["kind"], string>> = { binary: "yes", number: "amount", classes: "class" };
+const SETTINGS: Partial<Record<Algorithm, string>> = {
+  linear_regression: "{missing: mean}", logistic_regression: "{missing: mean, ridge: 0.001, balance: true}", support_vector: "{missing: mean}", decision_tree: "{depth: 4}",
+  random_forest: "{trees: 4, depth: 4}", boosted_trees: "{trees: 6, depth: 3, rows_share: 0.8, columns_share: 0.7, stop_after: 3}", nearest_neighbours: "{k: 7, most_rows: 300, weighting: distance}", neural_network: "{hidden: [6, 4], epochs: 5}",
+};
+
+const fileFor = (kind: Task["kind"], algorithm: Algorithm): string => `ravlen: 1
+name: many-${kind}
+strands:
+  - name: rows
+    from: many.rows
+    steps:
+      - {do: drop, columns: [${Object.entries(TARGETS).filter(([each]) => each !== kind).map(([, name]) => name).join(", ")}]}
+roles: {key: [id], target: {column: ${TARGETS[kind]}, kind: ${kind}}, weight: times, time: seen}
+rows: {from: rows, train: 'true', score: 'id % 3 = 0'}
+holdout: {by: time, from: '2026-04-01'}
+candidates:
+${["warehouse", "streaming"].map((engine) => `  - {name: ${engine}, algorithm: ${algorithm}, engine: ${factsOf(algorithm).engines.some((each) => each === engine) ? engine : "auto"}, settings: ${SETTINGS[algorithm] ?? "{}"}}`).join("\n")}
+delivery: [{name: desk, table: predictions.many_${kind}, columns: [kind]}]
+`;
+
+let bench: Bench;
+beforeAll(async () => {
+  bench = await openBench();
+  await bench.sql(TABLE);
+});
+afterAll(() => bench.close());
+
+async function trained(name: string, candidate: string): Promise<ModelRow> {
+  const run = await bench.run("train", name, { candidate });
+  expect(run.problems).toEqual([]);
+  return (await modelById(bench.context.store.db, run.modelId!))!;
+}
+
+const holdoutRows = (model: ModelRow) => bench.sql(`SELECT * FROM scratch.${model.data.holdoutTable} ORDER BY id`);
+
+const cases = ALGORITHM_NAMES.flatMap((algorithm) => factsOf(algorithm).targets.map((kind) => [algorithm, kind] as const));
+
+test.each(cases)("%s of %s: engines agree, and the statement says what the core says", async (algorithm, kind) => {
+  await bench.save(fileFor(kind, algorithm));
+  const first = await trained(`many-${kind}`, "warehouse");
+  const rows = await holdoutRows(first);
+  expect(rows.length).toBeGreaterThan(100);
+  const read = columnsRead(first.model);
+  const outputs = Object.keys(rows[0]!).filter((each) => each.startsWith("ravlen_output_"));
+  for (const row of rows) {
+    const expected = predict(first.model, featureRow(row, read.numbers, read.categories));
+    expect(expected).toHaveLength(outputs.length);
+    outputs.forEach((name, index) => expect(Math.abs(Number(row[name]) - expected[index]!)).toBeLessThan(1e-9));
+  }
+  if (factsOf(algorithm).engines.length < 2) return;
+  const second = await trained(`many-${kind}`, "streaming");
+  expect([first.engine, second.engine]).toEqual(["warehouse", "streaming"]);
+  const others = await holdoutRows(second);
+  others.forEach((row, place) => outputs.forEach((name) => expect(Math.abs(Number(row[name]) - Number(rows[place]![name]))).toBeLessThan(1e-6)));
+});
+
+test.each(["binary", "number", "classes"] as const)("predictions of %s land as they were judged, one column for each class", async (kind) => {
+  await bench.save(fileFor(kind, "boosted_trees"));
+  await bench.train(`many-${kind}`);
+  const scored = await bench.run("score", `many-${kind}`, { at: TEST_NOW });
+  expect(scored.problems).toEqual([]);
+  expect(scored.rows).toBe(500);
+  const [row] = await bench.sql(`SELECT * FROM predictions.many_${kind} LIMIT 1`);
+  const names = Object.keys(row!);
+  expect(names).toEqual(expect.arrayContaining(["id", "prediction", "kind", "model_version"]));
+  expect(names.filter((each) => each.startsWith("probability"))).toEqual(kind === "binary" ? ["probability"] : kind === "number" ? [] : ["probability", "probability=high", "probability=low", "probability=middle"]);
+  if (kind === "classes") {
+    const [wrong] = await bench.sql(`SELECT count(*) AS wrong FROM predictions.many_classes WHERE probability <> greatest("probability=high", "probability=low", "probability=middle") OR abs("probability=high" + "probability=low" + "probability=middle" - 1) > 1e-12`);
+    expect(wrong).toEqual({ wrong: "0" });
+  }
+});

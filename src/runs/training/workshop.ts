@@ -1,0 +1,45 @@
+import type { CheckedPlan } from "@/core/plan/plan";
+import type { Candidate } from "@/core/pipeline/schema";
+import { problem, ProblemError } from "@/core/problem";
+import { printRelation } from "@/core/relation/print";
+import type { Relation, TableReference } from "@/core/relation/relation";
+import type { WarehouseSession } from "@/warehouse/warehouse";
+import type { Context } from "../context";
+import type { RunRecorder } from "../recorder";
+import { scratchTable, type ScratchPurpose } from "../scratch";
+
+/** What every part of a training run works with. */
+export interface Workshop {
+  readonly context: Context;
+  readonly recorder: RunRecorder;
+  readonly session: WarehouseSession;
+  readonly plan: CheckedPlan;
+  readonly print: (relation: Relation) => string;
+  /** A scratch table of this run. */
+  readonly scratch: (purpose: ScratchPurpose, which?: string) => TableReference;
+}
+
+export function openWorkshop(context: Context, recorder: RunRecorder, session: WarehouseSession, plan: CheckedPlan): Workshop {
+  const printed = { runTime: recorder.run.runTime.toISOString() };
+  const { run } = recorder;
+  return { context, recorder, session, plan, print: (relation) => printRelation(relation, printed), scratch: (purpose, which) => scratchTable(context.warehouse, purpose, run.id, run.attempt, which) };
+}
+
+export const thousands = (value: number): string => value.toLocaleString("en-US");
+
+/** The candidate that a run was told to train; the first when it was told nothing. */
+export function pickCandidate(plan: CheckedPlan, wanted: string | undefined): Candidate {
+  const found = wanted === undefined ? plan.file.candidates[0] : plan.file.candidates.find((each) => each.name === wanted);
+  if (!found) throw new ProblemError(problem("unknown_candidate", `There is no candidate "${wanted}".`, `There is: ${plan.file.candidates.map((each) => each.name).join(", ")}.`));
+  return found;
+}
+
+/** The same plan without some features, for a trial that shows what they are worth. */
+export function withoutFeatures(plan: CheckedPlan, without: readonly string[]): CheckedPlan {
+  if (without.length === 0) return plan;
+  const features = plan.features.filter((each) => !without.includes(each.name));
+  const missing = without.filter((name) => !plan.features.some((each) => each.name === name));
+  if (missing.length > 0) throw new ProblemError(problem("unknown_feature", `There is no feature "${missing[0]}" to leave out.`, `Features are: ${plan.features.map((each) => each.name).join(", ")}.`));
+  if (features.length === 0) throw new ProblemError(problem("no_features", "No feature is left to learn from.", "Leave out fewer."));
+  return { ...plan, features };
+}
