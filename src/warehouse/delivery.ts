@@ -34,10 +34,10 @@ export async function landedBefore(session: WarehouseSession, outputSchema: stri
   return row ? Number(row["rows"]) : undefined;
 }
 
-/** Checks staged rows before anything is moved: every probability there, every key complete. Gives how many there are. */
+/** Checks staged rows before anything is moved: every prediction there, every key complete. Gives how many there are. */
 export async function checkStage(session: WarehouseSession, stage: TableReference, key: readonly string[]): Promise<number> {
   const [row] = await session.run(
-    `SELECT count(*) AS rows, count(*) FILTER (WHERE probability IS NULL) AS unscored, count(*) FILTER (WHERE ${key.map((each) => `${quoteIdentifier(each)} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`, "check the staged rows");
+    `SELECT count(*) AS rows, count(*) FILTER (WHERE prediction IS NULL) AS unscored, count(*) FILTER (WHERE ${key.map((each) => `${quoteIdentifier(each)} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`, "check the staged rows");
   const unscored = Number(row?.["unscored"] ?? 0);
   if (unscored > 0) throw new ProblemError(problem("rows_unscored", `${unscored} of ${String(row?.["rows"])} rows have no prediction, because a number the model needs is missing.`, "Add a fill step for it and train again. Nothing was written."));
   if (Number(row?.["keyless"] ?? 0) > 0) throw new ProblemError(problem("key_missing", `${String(row?.["keyless"])} rows to score have no key.`, "Filter them, or choose a key that is never missing. Nothing was written."));

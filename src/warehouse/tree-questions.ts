@@ -139,7 +139,20 @@ export class WarehouseTrees implements TreeQuestions {
       const rows = await this.ask(histogramSql(this.table, splits, column, nodes, this.output, this.often, gini), `sums by bin of ${this.nameOf(column)}`);
       for (const row of rows) sums.get(`${row["node"]}/${column}`)!.set(this.read(row), row["bin"]! * statistics);
     }
-    return wanted.map(({ node, columns: asked }) => ({ node, columns: asked.map((column) => ({ column, sums: sums.get(`${node}/${column}`)! })) }));
+    return wanted.map(({ node, columns: asked }) => {
+      const parts = asked.map((column) => sums.get(`${node}/${column}`)!);
+      const whole = new Float64Array(parts.reduce((size, each) => size + each.length, 0));
+      let place = 0;
+      return {
+        node, sums: whole,
+        columns: asked.map((column, index) => {
+          const from = place;
+          whole.set(parts[index]!, from);
+          place += parts[index]!.length;
+          return { column, from, to: place };
+        }),
+      };
+    });
   }
 
   private nameOf(column: number): string {

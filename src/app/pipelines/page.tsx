@@ -6,6 +6,7 @@ import { listPipelines, newestVersion } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
 import { Empty } from "@/ui/basic/empty";
 import { moment } from "@/ui/basic/format";
+import { headline } from "@/ui/judge/headline";
 import { PageTitle } from "@/ui/basic/page-title";
 import { StateWord } from "@/ui/basic/state-word";
 
@@ -22,14 +23,14 @@ export default async function PipelinesPage() {
       <PageTitle title="Pipelines" actions={<Link className="press press-main" href="/pipelines/new">New pipeline</Link>}>Each is one file: how tables become features, a model, and predictions.</PageTitle>
       {pipelines.length === 0 && <Empty title="No pipeline yet.">Write one here with “New pipeline”, or save a file: <code>./ravlen save FILE</code>.</Empty>}
       <table className="sheet">
-        {pipelines.length > 0 && <thead><tr><th>Pipeline</th><th className="number">File version</th><th>In service</th><th className="number">Holdout AUC</th><th>Last run</th><th>Changed</th></tr></thead>}
+        {pipelines.length > 0 && <thead><tr><th>Pipeline</th><th className="number">File version</th><th>In service</th><th>On the holdout</th><th>Last run</th><th>Changed</th></tr></thead>}
         <tbody>
           {pipelines.map(({ pipeline, version, current, models, last }) => (
             <tr key={pipeline.id}>
               <td><Link className="font-medium" href={`/pipelines/${encodeURIComponent(pipeline.name)}/braid`}>{pipeline.name}</Link><br /><span className="text-faded">{pipeline.description}</span></td>
               <td className="number">{version?.number}</td>
               <td>{current ? <Link href={`/models/${current.id}`}>version {current.number}</Link> : <span className="text-faded">{models.length === 0 ? "not trained yet" : "none"}</span>}</td>
-              <td className="number">{current?.metrics.auc?.toFixed(4) ?? "–"}</td>
+              <td className="figure">{current ? headline(current.metrics) : "–"}</td>
               <td>{last ? <Link className="no-underline" href={`/runs/${last.id}`}><StateWord state={last.state} /></Link> : <span className="text-faded">none</span>}</td>
               <td>{version && moment(version.createdAt)}</td>
             </tr>

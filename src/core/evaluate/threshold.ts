@@ -12,11 +12,11 @@ export interface Confusion {
 export const bucketSchema = z.object({ bucket: z.number(), positives: z.number(), negatives: z.number() });
 export type Bucket = z.infer<typeof bucketSchema>;
 
+/** The answer to the SQL of exact figures, see scores-sql. */
 export const metricsSchema = z.object({
   auc: z.number().nullable(), average_precision: z.number().nullable(), ks: z.number().nullable(),
   log_loss: z.number().nullable(), brier: z.number().nullable(), rows: z.number().nullable(), positives: z.number().nullable(),
 });
-export type Metrics = z.infer<typeof metricsSchema>;
 
 /**
  * Confusion counts at every threshold 0, 1/steps, ..., 1, from counts per bucket.
@@ -74,3 +74,16 @@ export const costOf = (counts: Confusion, miss: number, falseAlarm: number): num
 export function cheapestThreshold(all: readonly Confusion[], miss: number, falseAlarm: number): Confusion | undefined {
   return all.reduce<Confusion | undefined>((best, each) => (best === undefined || costOf(each, miss, falseAlarm) <= costOf(best, miss, falseAlarm) ? each : best), undefined);
 }
+
+/** The threshold with the highest F1; the highest of them when several are equal. */
+export function bestF1(all: readonly Confusion[]): Confusion | undefined {
+  return all.reduce<Confusion | undefined>((best, each) => (best === undefined || ratesOf(each).f1 >= ratesOf(best).f1 ? each : best), undefined);
+}
+
+/** The lowest threshold that raises at most a share of the rows: as many as can be dealt with. */
+export function withinCapacity(all: readonly Confusion[], share: number): Confusion | undefined {
+  return all.find(({ tp, fp, fn, tn }) => tp + fp <= share * (tp + fp + fn + tn));
+}
+
+/** The highest threshold at which at least a share of the positive rows is found. */
+export const withRecall = (all: readonly Confusion[], recall: number): Confusion | undefined => all.findLast((each) => ratesOf(each).recall >= recall);

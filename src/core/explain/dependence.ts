@@ -1,5 +1,5 @@
-import { predict, type Model } from "../learn/model";
-import { outputsOf, type FeatureRow, type Task } from "../learn/task";
+import type { CompiledModel, Values } from "../learn/compiled";
+import { outputsOf, type Task } from "../learn/task";
 
 /** How the mean prediction changes with one column, others as they are, and where the data lie. */
 export interface Dependence {
@@ -21,14 +21,19 @@ function numberPoints(values: readonly number[]): readonly number[] {
 
 /**
  * Partial dependence. Source: Friedman, "Greedy function approximation: a gradient boosting machine", Annals of Statistics 29, 2001, 8.2.
- * @param rows a sample of rows over which predictions are averaged
+ * @param rows a sample of rows over which predictions are averaged, values in the order of the model's columns
  */
-export function dependence(model: Model, task: Task, rows: readonly FeatureRow[], column: string): Dependence {
-  const values = rows.map((row) => row[column] ?? null);
+export function dependence(model: CompiledModel, task: Task, rows: readonly Readonly<Values>[], column: string): Dependence {
+  const place = model.columns.indexOf(column);
+  const values = rows.map((row) => row[place] ?? null);
+  const changed = rows.map((row) => [...row]);
   const isNumber = values.some((value) => typeof value === "number");
   const mean = (at: number | string | null): readonly number[] => {
     const sums = new Array<number>(outputsOf(task)).fill(0);
-    for (const row of rows) predict(model, { ...row, [column]: at }).forEach((value, index) => { sums[index]! += value; });
+    for (const row of changed) {
+      row[place] = at;
+      model.predict(row).forEach((value, index) => { sums[index]! += value; });
+    }
     return sums.map((each) => each / rows.length);
   };
   if (!isNumber) {

@@ -1,7 +1,7 @@
 import { figureMaker } from "../evaluate/figures";
 import { METRICS, type MetricName } from "../evaluate/metrics";
-import { predict, type Model } from "../learn/model";
-import { outputsOf, type FeatureRow, type Task } from "../learn/task";
+import type { CompiledModel, Values } from "../learn/compiled";
+import { outputsOf, type Task } from "../learn/task";
 import { shuffled } from "../numeric/random";
 
 export interface Importance {
@@ -16,26 +16,28 @@ export interface Importance {
 const ROUNDS = 3;
 
 /** Predictions of rows, column by column. */
-export function predictAll(model: Model, task: Task, rows: readonly FeatureRow[]): readonly Float64Array[] {
+export function predictAll(model: CompiledModel, task: Task, rows: readonly Readonly<Values>[]): readonly Float64Array[] {
   const outputs = Array.from({ length: outputsOf(task) }, () => new Float64Array(rows.length));
-  rows.forEach((row, place) => predict(model, row).forEach((value, output) => { outputs[output]![place] = value; }));
+  rows.forEach((row, place) => model.predict(row).forEach((value, output) => { outputs[output]![place] = value; }));
   return outputs;
 }
 
 /**
  * Permutation importance on rows the model has not seen. Source: Breiman, "Random forests", Machine Learning 45, 2001, section 10.
+ * @param rows values in the order of the model's columns
+ * @param most columns that are looked at, at the most
  * @param breathe called after each column
  */
-export async function permutationImportance(model: Model, task: Task, rows: readonly FeatureRow[], answers: Float64Array, columns: readonly string[], metric: MetricName, seed: number, breathe: () => Promise<void>): Promise<readonly Importance[]> {
-  const figure = (outputs: readonly Float64Array[]): number => figureMaker(task.kind, { outputs, answers })(undefined)[metric] ?? 0;
-  const before = figure(predictAll(model, task, rows));
+export async function permutationImportance(model: CompiledModel, task: Task, rows: readonly Readonly<Values>[], answers: Float64Array, most: number, metric: MetricName, seed: number, breathe: () => Promise<void>): Promise<readonly Importance[]> {
+  const figure = (of: readonly Readonly<Values>[]): number => figureMaker(task.kind, { outputs: predictAll(model, task, of), answers })(undefined)[metric] ?? 0;
+  const before = figure(rows);
   const sign = METRICS[metric].better === "high" ? 1 : -1;
   const found: Importance[] = [];
-  for (const [index, column] of columns.entries()) {
+  for (const [index, column] of model.columns.slice(0, most).entries()) {
+    const changed = rows.map((row) => [...row]);
     const losses = Array.from({ length: ROUNDS }, (_, round) => {
-      const order = shuffled(rows.length, seed + 31 * index + round);
-      const changed = rows.map((row, place) => ({ ...row, [column]: rows[order[place]!]![column]! }));
-      return sign * (before - figure(predictAll(model, task, changed)));
+      shuffled(rows.length, seed + 31 * index + round).forEach((from, place) => { changed[place]![index] = rows[from]![index] ?? null; });
+      return sign * (before - figure(changed));
     });
     found.push({ column, worse: losses.reduce((sum, each) => sum + each, 0) / ROUNDS, least: Math.min(...losses), most: Math.max(...losses) });
     await breathe();

@@ -28,7 +28,7 @@ export const probabilityOf = (odds: number): number => 1 / (1 + Math.exp(-Math.m
 /** Probabilities of classes from their predictors. */
 export function shareOut(predictors: readonly number[]): readonly number[] {
   const most = Math.max(...predictors);
-  const parts = predictors.map((each) => Math.exp(each - most));
+  const parts = predictors.map((each) => Math.exp(Math.max(-MOST_LOG_ODDS, each - most)));
   const total = parts.reduce((sum, each) => sum + each, 0);
   return parts.map((each) => each / total);
 }

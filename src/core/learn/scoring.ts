@@ -46,7 +46,7 @@ function softmax(before: readonly (readonly NamedExpression[])[], predictors: re
       ...before,
       names.map((name, index) => ({ name, expression: predictors[index]! })),
       [{ name: "ravlen_most", expression: call("greatest", ...values) }],
-      parts.map((name, index) => ({ name, expression: call("exp", binary(values[index]!, "-", column("ravlen_most"))) })),
+      parts.map((name, index) => ({ name, expression: call("exp", call("greatest", double(-MOST_LOG_ODDS), binary(values[index]!, "-", column("ravlen_most")))) })),
       [{ name: "ravlen_total", expression: sumOf(parts.map((name) => column(name))) }],
     ],
     outputs: parts.map((name): Expression => ({ kind: "case", branches: [{ when: known, then: binary(column(name), "/", column("ravlen_total")) }] })),

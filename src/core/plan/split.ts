@@ -27,13 +27,10 @@ export function foldsOf(file: PipelineFile): NonNullable<PipelineFile["folds"]> 
 /** 0 for training rows, 1 for holdout rows, 2 for blind rows. But for stratified holdouts it depends on the row's own key, group or time alone. */
 function partExpression(file: PipelineFile): Expression {
   const { holdout, roles } = file;
-  const choose = (blind: Expression | undefined, held: Expression): Expression => {
-    const otherwise = when(held, integer(HOLDOUT_PART), integer(TRAINING_PART));
-    return cast(blind ? when(blind, integer(BLIND_PART), otherwise) : otherwise, "smallint");
-  };
   if (holdout.by === "time" && roles.time !== undefined) {
     const since = (moment: string): Expression => binary(column(roles.time!), ">=", cast(text(moment), "timestamptz"));
-    return choose(holdout.blind?.from === undefined ? undefined : since(holdout.blind.from), since(holdout.from ?? ""));
+    const held = when(since(holdout.from ?? ""), integer(HOLDOUT_PART), integer(TRAINING_PART));
+    return cast(holdout.blind?.from === undefined ? held : when(since(holdout.blind.from), integer(BLIND_PART), held), "smallint");
   }
   const byGroup = holdout.by === "group" && roles.group !== undefined;
   const place = holdout.by === "stratified" ? column(PLACE) : fractionOf(byGroup ? digest(holdout.seed, [roles.group!]) : column(DIGEST), 1);
@@ -61,7 +58,8 @@ function foldExpression(file: PipelineFile): Expression {
     const rank = cast(binary(window("rank", [part], [column(roles.time)]), "-", integer(1)), "double precision");
     return nth(binary(rank, "/", cast(window("count", [part], []), "double precision")), count + 1);
   }
-  if (by === "group" && roles.group !== undefined) return nth(fractionOf(digest(`folds ${seed}`, [roles.group]), 1), count);
+  // Groups are dealt out in the order of their digests, so that no fold stays empty when there are few of them.
+  if (by === "group" && roles.group !== undefined) return cast(binary(binary(window("dense_rank", [part], [digest(`folds ${seed}`, [roles.group])]), "-", integer(1)), "%", integer(count)), "smallint");
   return nth(seed === 1 ? fractionOf(column(DIGEST), 17) : fractionOf(digest(`folds ${seed}`, roles.key), 1), count);
 }
 

@@ -1,5 +1,5 @@
 import { parentPort } from "node:worker_threads";
-import { sumHistogram } from "../../core/learn/memory/histogram";
+import { sumHistograms } from "../../core/learn/memory/histogram";
 import type { TeamMessage } from "./team";
 
 /** One thread of a team: keeps the shared arrays, and sums what it is told to. */
@@ -11,6 +11,6 @@ parentPort?.on("message", (message: TeamMessage) => {
     return;
   }
   if (!begun) throw new Error("begin comes first");
-  for (const task of message.tasks) sumHistogram(begun.arrays, task, begun.answers, begun.statistics, begun.gini);
+  sumHistograms(begun.arrays, message.tasks, begun.answers, begun.statistics, begun.gini, message.once);
   parentPort?.postMessage("done");
 });

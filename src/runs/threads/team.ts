@@ -1,12 +1,12 @@
 import { availableParallelism } from "node:os";
 import path from "node:path";
 import { Worker } from "node:worker_threads";
-import { sumHistogram, type HistogramArrays, type HistogramTask, type HistogramTeam } from "@/core/learn/memory/histogram";
+import { sumHistograms, type HistogramArrays, type HistogramTask, type HistogramTeam } from "@/core/learn/memory/histogram";
 
 /** What a thread is told: the arrays to read and write, or tasks to do. */
 export type TeamMessage =
   | { readonly kind: "begin"; readonly arrays: HistogramArrays; readonly answers: Float64Array; readonly statistics: number; readonly gini: boolean }
-  | { readonly kind: "run"; readonly tasks: readonly HistogramTask[] };
+  | { readonly kind: "run"; readonly tasks: readonly HistogramTask[]; readonly once: boolean };
 
 /** Threads that sum histograms, this one among them. */
 export interface Team extends HistogramTeam {
@@ -21,15 +21,15 @@ export async function openTeam(size = Math.min(availableParallelism(), 8)): Prom
   let statistics = 3;
   let gini = false;
   return {
-    begin: (given, into, classes) => {
-      [arrays, answers, statistics, gini] = [given, into, classes === 0 ? 3 : classes, classes > 0];
+    begin: (given, into, perBin, byClass) => {
+      [arrays, answers, statistics, gini] = [given, into, perBin, byClass];
       for (const thread of threads) thread.postMessage({ kind: "begin", arrays, answers, statistics, gini } satisfies TeamMessage);
     },
-    run: async (tasks) => {
+    run: async (tasks, once) => {
       if (!arrays) throw new Error("begin() comes first");
       const shares = shareOut(tasks, threads.length + 1);
-      const others = threads.map((thread, index) => ask(thread, { kind: "run", tasks: shares[index + 1]! }));
-      for (const task of shares[0]!) sumHistogram(arrays, task, answers, statistics, gini);
+      const others = threads.map((thread, index) => ask(thread, { kind: "run", tasks: shares[index + 1]!, once }));
+      sumHistograms(arrays, shares[0]!, answers, statistics, gini, once);
       await Promise.all(others);
     },
     close: async () => {
@@ -38,13 +38,24 @@ export async function openTeam(size = Math.min(availableParallelism(), 8)): Prom
   };
 }
 
-/** Divides tasks so that every thread has about as many rows to go through. Which thread does a task does not change its sum. */
+/**
+ * Divides tasks so that every thread has about as many rows to go through; pairs of columns of one node stay together. Which thread
+ * does a task does not change its sum.
+ */
 function shareOut(tasks: readonly HistogramTask[], count: number): readonly (readonly HistogramTask[])[] {
+  const pairs: HistogramTask[][] = [];
+  for (let place = 0; place < tasks.length; place += 1) {
+    const [task, next] = [tasks[place]!, tasks[place + 1]];
+    const together = next !== undefined && next.from === task.from && next.to === task.to;
+    pairs.push(together ? [task, next] : [task]);
+    if (together) place += 1;
+  }
+  const rows = (pair: readonly HistogramTask[]): number => pair.reduce((sum, each) => sum + each.to - each.from, 0);
   const shares = Array.from({ length: count }, () => ({ rows: 0, tasks: [] as HistogramTask[] }));
-  for (const task of [...tasks].sort((left, right) => right.to - right.from - (left.to - left.from))) {
+  for (const pair of pairs.sort((left, right) => rows(right) - rows(left))) {
     const least = shares.reduce((best, each) => (each.rows < best.rows ? each : best));
-    least.tasks.push(task);
-    least.rows += task.to - task.from;
+    least.tasks.push(...pair);
+    least.rows += rows(pair);
   }
   return shares.map((each) => each.tasks);
 }

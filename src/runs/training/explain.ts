@@ -2,6 +2,7 @@ import type { Judgement } from "@/core/evaluate/judgement";
 import { metricsFor } from "@/core/evaluate/metrics";
 import { dependence } from "@/core/explain/dependence";
 import { permutationImportance } from "@/core/explain/importance";
+import { compileModel, valuesOf } from "@/core/learn/compiled";
 import { columnsRead, type Model } from "@/core/learn/model";
 import type { FeatureRow, Task } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
@@ -45,12 +46,13 @@ export async function explainModel(shop: Workshop, holdout: TableReference, mode
   return shop.recorder.doing("explain the model", async () => {
     const { rows, answers } = await sampleRows(shop, holdout, numbers, categories, IMPORTANCE_ROWS);
     const background = { means: Object.fromEntries(numbers.map((name) => [name, meanOf(rows, name)])), usual: Object.fromEntries(categories.map((name) => [name, usualOf(rows, name)])) };
-    const columns = [...numbers, ...categories];
+    const compiled = compileModel(model);
+    const values = rows.map((row) => valuesOf(row, compiled.columns));
     const rest = breathe(shop);
-    const importance = columns.length === 0 ? [] : await permutationImportance(model, task, rows, answers, columns.slice(0, MOST_IMPORTANCES), metric!, 5, rest);
+    const importance = await permutationImportance(compiled, task, values, answers, MOST_IMPORTANCES, metric!, 5, rest);
     const dependences: Judgement["dependence"] = [];
     for (const { column } of importance.slice(0, MOST_DEPENDENCES)) {
-      const found = dependence(model, task, rows.slice(0, DEPENDENCE_ROWS), column);
+      const found = dependence(compiled, task, values.slice(0, DEPENDENCE_ROWS), column);
       dependences.push({ column, points: found.points.map((each) => ({ ...each, outputs: [...each.outputs] })) });
       await rest();
     }

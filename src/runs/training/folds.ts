@@ -2,6 +2,7 @@ import { figureMaker } from "@/core/evaluate/figures";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures } from "@/core/evaluate/metrics";
 import type { ColumnData } from "@/core/learn/memory/column-data";
+import { compileModel, valuesOf } from "@/core/learn/compiled";
 import type { Model } from "@/core/learn/model";
 import { predictAll } from "@/core/explain/importance";
 import type { Engine } from "@/core/learn/task";
@@ -82,7 +83,8 @@ export class FoldFrames {
         return [column, code === 0 ? NEVER_SEEN : (levels[code - 1] ?? null)];
       })),
     }));
-    const outputs = predictAll(model, task, decoded);
+    const compiled = compileModel(model);
+    const outputs = predictAll(compiled, task, decoded.map((row) => valuesOf(row, compiled.columns)));
     const figures = figureMaker(task.kind, { outputs, answers: Float64Array.from(rows, (row) => Number(row[TARGET_COLUMN])) })(undefined);
     return { fold: fold.fold, rows: rows.length, figures };
   }

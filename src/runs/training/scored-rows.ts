@@ -1,7 +1,8 @@
 import { once } from "node:events";
 import { to as copyTo } from "pg-copy-streams";
 import type { ScoredRows } from "@/core/evaluate/figures";
-import { predict, type Model } from "@/core/learn/model";
+import { compileModel, valuesOf } from "@/core/learn/compiled";
+import type { Model } from "@/core/learn/model";
 import { outputsOf, type FeatureRow, type Task } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { outputColumn } from "@/core/plan/score";
@@ -51,6 +52,7 @@ export function featureRow(row: Readonly<Record<string, unknown>>, numbers: Iter
 export async function scoreHere(session: WarehouseSession, inputs: TableReference, outputs: TableReference, model: Model, task: Task, columns: { readonly numbers: readonly string[]; readonly categories: readonly string[] }, breathe: () => Promise<void>): Promise<void> {
   const numbered = quoteTable(inputs);
   await session.run(`ALTER TABLE ${numbered} ADD COLUMN ravlen_place bigint GENERATED ALWAYS AS IDENTITY`, "number the rows to score");
+  const compiled = compileModel(model);
   const names = Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index));
   const place = quoteTable({ schema: outputs.schema, table: `${outputs.table}p` });
   await session.run(`CREATE UNLOGGED TABLE ${place} (ravlen_place bigint, ${names.map((name) => `${quoteIdentifier(name)} double precision`).join(", ")})`, "a table for predictions");
@@ -59,7 +61,7 @@ export async function scoreHere(session: WarehouseSession, inputs: TableReferenc
     const rows = await session.run(`SELECT ravlen_place${wanted === "" ? "" : `, ${wanted}`} FROM ${numbered} WHERE ravlen_place > $1 AND ravlen_place <= $2`, "rows to score here", [from, from + PAGE]);
     if (rows.length === 0) break;
     const places = rows.map((row) => String(row["ravlen_place"]));
-    const predictions = rows.map((row) => predict(model, featureRow(row, columns.numbers, columns.categories)));
+    const predictions = rows.map((row) => compiled.predict(valuesOf(featureRow(row, columns.numbers, columns.categories), compiled.columns)));
     const arrays = names.map((_, index) => predictions.map((each) => each[index]!));
     await session.run(`INSERT INTO ${place} SELECT * FROM unnest($1::bigint[], ${names.map((_, index) => `$${index + 2}::double precision[]`).join(", ")})`, "predictions made here", [places, ...arrays]);
     await breathe();

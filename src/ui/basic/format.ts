@@ -50,5 +50,3 @@ function coarse(milliseconds: number): string {
   return hours < 48 ? `${hours} h` : `${Math.round(hours / 24)} days`;
 }
 
-/** Metrics as people write them, by their names in the file. */
-export const METRIC_NAMES = { auc: "AUC", average_precision: "average precision", log_loss: "log loss", brier: "Brier score" } as const;

@@ -3,7 +3,7 @@ import { Plus, X } from "lucide-react";
 import type { ReactNode } from "react";
 import { changePart, valueIn } from "@/core/pipeline/edit/parts";
 import type { DraftPage } from "@/server/draft-page";
-import { METRIC_NAMES } from "../basic/format";
+import { METRIC_NAMES, METRICS, type MetricName } from "@/core/evaluate/metrics";
 import { Problems } from "../basic/problems";
 import { columnsAt, lengthOf, mainGroup } from "../braid/places";
 import { DraftNotices } from "../braid/tool-line";
@@ -61,7 +61,7 @@ function Brief({ version, basedOn }: { readonly version: DraftPage["version"]; r
           {text("moment", "when") !== "" && <label className="flex items-center gap-2 font-sans text-sm text-faded">the column that says so <select className="field py-0.5" value={text("moment", "column")} onChange={(event) => put(["moment", "column"], event.target.value)}><option value="">none</option>{[...new Set([...columns.map((each) => each.name), ...(text("moment", "column") ? [text("moment", "column")] : [])])].map((each) => <option key={each}>{each}</option>)}</select></label>}</Line>
         <Line label="For"><TypedLine label="Who uses it" value={text("users")} onChange={(value) => put(["users"], value)} placeholder="Who acts on it, and how." /></Line>
         <Line label="A success is">
-          <span className="flex items-center gap-2 font-sans text-sm"><select aria-label="Metric of success" className="field py-0.5" value={metric} onChange={(event) => put(["success"], event.target.value === "" ? "" : { metric: event.target.value, ...(event.target.value === "log_loss" || event.target.value === "brier" ? { at_most: Number(level ?? 0.2) } : { at_least: Number(level ?? 0.8) }) })}><option value="">not said</option>{Object.entries(METRIC_NAMES).filter(([name]) => ["auc", "average_precision", "log_loss", "brier"].includes(name)).map(([name, words]) => <option key={name} value={name}>{words}</option>)}</select>
+          <span className="flex items-center gap-2 font-sans text-sm"><select aria-label="Metric of success" className="field py-0.5" value={metric} onChange={(event) => put(["success"], event.target.value === "" ? "" : { metric: event.target.value, ...(METRICS[event.target.value as MetricName].better === "low" ? { at_most: Number(level ?? 0.2) } : { at_least: Number(level ?? 0.8) }) })}><option value="">not said</option>{METRIC_NAMES.map((name) => <option key={name} value={name}>{METRICS[name].title}</option>)}</select>
             {metric !== "" && <>of {atMost === undefined ? "at least" : "at most"}<TypedLine label="Level of success" value={String(level ?? "")} onChange={(value) => { const number = Number(value); if (value !== "" && !Number.isNaN(number)) put(["success", atMost === undefined ? "at_least" : "at_most"], number); }} placeholder="0.8" className="figure w-20" /></>}</span>
         </Line>
         <section aria-label="Expectations" className="pt-3">

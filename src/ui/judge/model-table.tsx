@@ -1,27 +1,25 @@
 import Link from "next/link";
-import type { ModelRow } from "@/store/models";
+import type { ModelSummary } from "@/store/models";
 import type { PipelineRow } from "@/store/pipelines";
 import { ServiceButton } from "../basic/actions";
 import { count, moment } from "../basic/format";
+import { headline } from "./headline";
 
-/** Model versions with their figures, newest first; put in service or taken out from here. */
-export function ModelTable({ models, pipelines, onePipeline = false }: { readonly models: readonly ModelRow[]; readonly pipelines: readonly PipelineRow[]; readonly onePipeline?: boolean }) {
+/** Model versions of all pipelines, newest first; put in service or taken out from here. */
+export function ModelTable({ models, pipelines }: { readonly models: readonly ModelSummary[]; readonly pipelines: readonly PipelineRow[] }) {
   return (
     <table className="sheet">
-      <thead><tr>{!onePipeline && <th>Pipeline</th>}<th>Version</th><th>Candidate</th><th className="number">AUC</th><th className="number">Avg. precision</th><th className="number">Log loss</th><th className="number">Brier</th><th className="number">Training rows</th><th>Trained</th><th /></tr></thead>
+      <thead><tr><th>Pipeline</th><th>Version</th><th>Candidate</th><th>On the holdout</th><th className="number">Training rows</th><th>Trained</th><th /></tr></thead>
       <tbody>
         {models.map((model) => {
           const pipeline = pipelines.find((each) => each.id === model.pipelineId);
           const inService = pipeline?.inService === model.id;
           return (
             <tr key={model.id}>
-              {!onePipeline && <td>{pipeline && <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>{pipeline.name}</Link>}</td>}
+              <td>{pipeline && <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>{pipeline.name}</Link>}</td>
               <td className="whitespace-nowrap"><Link className="font-medium" href={`/models/${model.id}`}>version {model.number}</Link>{inService && <span className="ml-2 border-b-2 border-moss text-sm text-moss">in service</span>}</td>
               <td>{model.candidate}</td>
-              <td className="number">{model.metrics.auc?.toFixed(4) ?? "–"}</td>
-              <td className="number">{model.metrics.average_precision?.toFixed(4) ?? "–"}</td>
-              <td className="number">{model.metrics.log_loss?.toFixed(4)}</td>
-              <td className="number">{model.metrics.brier?.toFixed(4)}</td>
+              <td className="figure">{headline(model.metrics)}</td>
               <td className="number">{count(model.data.trainingRows)}</td>
               <td className="whitespace-nowrap">{moment(model.createdAt)}</td>
               <td className="text-right"><ServiceButton model={model.id} version={model.number} inService={inService} /></td>

@@ -1,29 +1,28 @@
 "use client";
 import { Slider } from "radix-ui";
 import { parseAsFloat, useQueryState } from "nuqs";
-import { useMemo, useState } from "react";
-import { cheapestThreshold, confusions, costOf, ratesOf, type Bucket, type Confusion, type Metrics } from "@/core/evaluate/threshold";
+import { useMemo } from "react";
+import type { Figures } from "@/core/evaluate/metrics";
+import { confusions, ratesOf, type Bucket, type Confusion } from "@/core/evaluate/threshold";
 import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
 import { LineChart } from "../charts/line-chart";
 import { count, share } from "../basic/format";
+import { ThresholdRules } from "./threshold-rules";
 
 interface Props {
   readonly buckets: readonly Bucket[];
-  readonly metrics: Metrics;
+  readonly figures: Figures;
   readonly threshold: number;
 }
 
 /** Curves on the holdout, and what a threshold means in rows, rates and cost. Dragging changes all of these at once; the AUC is of no threshold and stays. */
-export function ThresholdDesk({ buckets, metrics, threshold: first }: Props) {
+export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: Props) {
   const [threshold, setThreshold] = useQueryState("threshold", parseAsFloat.withDefault(first).withOptions({ throttleMs: 120 }));
-  const [miss, setMiss] = useState(5);
-  const [falseAlarm, setFalseAlarm] = useState(1);
   const all = useMemo(() => confusions(buckets, THRESHOLD_STEPS), [buckets]);
   const now = all[Math.max(0, Math.min(THRESHOLD_STEPS, Math.round(threshold * THRESHOLD_STEPS)))]!;
   const rates = ratesOf(now);
   const curves = useMemo(() => curvesOf(all), [all]);
-  const cheapest = cheapestThreshold(all, miss, falseAlarm);
-  const base = (metrics.positives ?? 0) / Math.max(1, metrics.rows ?? 1);
+  const base = (now.tp + now.fn) / Math.max(1, now.tp + now.fp + now.fn + now.tn);
   return (
     <section aria-label="Curves and threshold">
       <div className="grid grid-cols-1 gap-x-8 gap-y-4 xl:grid-cols-[auto_auto_1fr]">
@@ -50,13 +49,7 @@ export function ThresholdDesk({ buckets, metrics, threshold: first }: Props) {
             <Rate name="F1" value={rates.f1} help="harmonic mean of precision and recall" />
             <Rate name="Raised" value={(now.tp + now.fp) / Math.max(1, now.tp + now.fp + now.fn + now.tn)} help="of all rows, how many are raised" />
           </dl>
-          <div className="mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 border-t border-weft pt-3">
-            <label className="text-sm text-faded">One miss costs<input type="number" min={0} step="any" className="field figure mt-0.5 block w-20" value={miss} onChange={(event) => setMiss(Math.max(0, Number(event.target.value)))} /></label>
-            <label className="text-sm text-faded">One false alarm<input type="number" min={0} step="any" className="field figure mt-0.5 block w-20" value={falseAlarm} onChange={(event) => setFalseAlarm(Math.max(0, Number(event.target.value)))} /></label>
-            <p className="text-sm">Cost here <span className="figure font-semibold" data-testid="cost">{count(costOf(now, miss, falseAlarm))}</span>
-              {cheapest && <> · <button type="button" className="underline" onClick={() => void setThreshold(cheapest.threshold)}>least at {cheapest.threshold.toFixed(3)}</button> <span className="figure text-faded">({count(costOf(cheapest, miss, falseAlarm))})</span></>}
-            </p>
-          </div>
+          <ThresholdRules all={all} now={now} onThreshold={(value) => void setThreshold(value)} />
         </div>
       </div>
     </section>

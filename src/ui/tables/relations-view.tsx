@@ -1,31 +1,15 @@
 "use client";
 import Link from "next/link";
 import { useQueryState } from "nuqs";
-import { useEffect, useState } from "react";
 import type { JoinSuggestion } from "@/warehouse/suggest-joins";
 import type { PairView, TargetView } from "@/warehouse/relate-columns";
-import { fetchJson } from "../basic/fetch-json";
 import { count, figure, share } from "../basic/format";
+import { useRead } from "../basic/use-read";
 
 interface Props {
   readonly schema: string;
   readonly table: string;
   readonly columns: readonly { readonly name: string; readonly declared: string }[];
-}
-
-/** Reads from a URL whenever it changes; undefined asks nothing. */
-function useRead<T>(url: string | undefined): { readonly value: T | undefined; readonly failure: string | undefined } {
-  const [state, setState] = useState<{ readonly url?: string; readonly value?: T; readonly failure?: string }>({});
-  useEffect(() => {
-    if (url === undefined) return undefined;
-    const stop = new AbortController();
-    fetchJson<T>(url, { signal: stop.signal }).then((value) => setState({ url, value }), (error: unknown) => {
-      if (!stop.signal.aborted) setState({ url, failure: error instanceof Error ? error.message : String(error) });
-    });
-    return () => stop.abort();
-  }, [url]);
-  const current = state.url === url;
-  return { value: current ? state.value : undefined, failure: current ? state.failure : undefined };
 }
 
 function ColumnPick({ label, value, columns, onChange }: { readonly label: string; readonly value: string | null; readonly columns: Props["columns"]; readonly onChange: (value: string | null) => void }) {

@@ -4,7 +4,7 @@ import { binOf, CUT_ROWS, discreteQuantile, halfway, quantileCuts, quantileShare
 import { scaleFor, truncate } from "../trees/exact";
 import { statisticsOf, type AppliedSplit, type HistogramRequest, type NodeHistogram, type RowSample, type TreeQuestions, type TreeStart } from "../trees/tree-questions";
 import type { ColumnData } from "./column-data";
-import { sumHistogram, type Bins, type HistogramArrays, type HistogramTask, type HistogramTeam } from "./histogram";
+import { sumHistograms, type Bins, type HistogramArrays, type HistogramTask, type HistogramTeam } from "./histogram";
 import { gradientsInto, lossAt } from "./losses";
 import { medianOf } from "./tables";
 
@@ -25,6 +25,26 @@ interface State {
   readonly votes: { readonly sums: readonly Float64Array[]; readonly trees: Uint16Array };
 }
 
+/** Arrays that are used again: fresh memory costs more than what is done with it. */
+class ArrayPool {
+  private readonly arrays = new Map<number, Float64Array[]>();
+  private readonly given = new Map<number, number>();
+
+  take(length: number): Float64Array {
+    const known = this.arrays.get(length) ?? [];
+    const place = this.given.get(length) ?? 0;
+    this.given.set(length, place + 1);
+    known[place] ??= new Float64Array(length);
+    this.arrays.set(length, known);
+    return known[place];
+  }
+
+  /** Everything that was taken may be taken again. */
+  giveBack(): void {
+    this.given.clear();
+  }
+}
+
 /** Answers the questions of trees over rows in memory. Histograms are summed by a team of threads when there is one. */
 export class MemoryTrees implements TreeQuestions {
   private state: State | undefined;
@@ -32,6 +52,9 @@ export class MemoryTrees implements TreeQuestions {
   private scales = { gradient: 1, curvature: 1 };
   private answers = new Float64Array(shared(0));
   private applied = 0;
+  /** Whether every row counts once in the present tree. */
+  private once = false;
+  private readonly pool = new ArrayPool();
 
   constructor(private readonly data: ColumnData, private readonly task: Task, private readonly team: HistogramTeam | undefined) {}
 
@@ -129,6 +152,8 @@ export class MemoryTrees implements TreeQuestions {
         sums[2]! += arrays.counts[row]!;
       }
     }
+    this.pool.giveBack();
+    this.once = sample.kind === "all" && validation === undefined;
     this.ranges = new Map([[0, { from: 0, to: rows }]]);
     this.applied = 0;
     return Promise.resolve(this.unscaled(sums, statistics));
@@ -138,11 +163,12 @@ export class MemoryTrees implements TreeQuestions {
   private unscaled(sums: Float64Array, statistics: number): Float64Array {
     const gini = this.now.start.loss === "gini";
     const { gradient, curvature } = this.scales;
+    const [perGradient, perCurvature] = [1 / gradient, 1 / curvature];
     for (let at = 0; at < sums.length; at += statistics) {
       if (gini) for (let index = 0; index < statistics - 1; index += 1) sums[at + index]! /= gradient;
       else {
-        sums[at]! /= gradient;
-        sums[at + 1]! /= curvature;
+        sums[at]! *= perGradient;
+        sums[at + 1]! *= perCurvature;
       }
     }
     return sums;
@@ -201,21 +227,23 @@ export class MemoryTrees implements TreeQuestions {
     }
     if (this.answers.length < size) {
       this.answers = new Float64Array(shared(8 * size * 2));
-      this.team?.begin(arrays, this.answers, start.loss === "gini" ? statistics : 0);
+      this.team?.begin(arrays, this.answers, statistics, start.loss === "gini");
     }
     this.answers.fill(0, 0, size);
-    if (this.team) await this.team.run(tasks);
-    else for (const task of tasks) sumHistogram(arrays, task, this.answers, statistics, start.loss === "gini");
+    if (this.team) await this.team.run(tasks, this.once);
+    else sumHistograms(arrays, tasks, this.answers, statistics, start.loss === "gini", this.once);
     let place = 0;
-    return wanted.map(({ node, columns }) => ({
-      node,
-      columns: columns.map((column) => {
-        const length = binCounts[column]! * statistics;
-        const sums = this.unscaled(this.answers.slice(place, place + length), statistics);
-        place += length;
-        return { column, sums };
-      }),
-    }));
+    return wanted.map(({ node, columns }) => {
+      const begin = place;
+      const placed = columns.map((column) => {
+        const from = place - begin;
+        place += binCounts[column]! * statistics;
+        return { column, from, to: place - begin };
+      });
+      const sums = this.pool.take(place - begin);
+      sums.set(this.answers.subarray(begin, place));
+      return { node, sums: this.unscaled(sums, statistics), columns: placed };
+    });
   }
 
   medians(splits: readonly AppliedSplit[], nodes: readonly number[]): Promise<readonly number[]> {

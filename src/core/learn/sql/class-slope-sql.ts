@@ -3,7 +3,7 @@ import { quoteIdentifier } from "../../sql/quote";
 import type { Design } from "../linear/design";
 import { predictorSql, printed, shifted } from "./predictor";
 import { FEW_LEVELS } from "./slope-sql";
-import { chunks, MOST_RESULTS, TARGET, whereOf, type FrameSource } from "./source";
+import { chunks, MOST_RESULTS, safeExp, TARGET, whereOf, type FrameSource } from "./source";
 
 export interface ClassStatement {
   readonly sql: string;
@@ -25,10 +25,10 @@ function classResiduals(source: FrameSource, design: Design, coefficients: Float
   const weight = source.weight === undefined ? "" : ", wt";
   const first = `SELECT ${TARGET}::integer AS y, ${etas.join(", ")}${source.weight === undefined ? "" : `, ${source.weight} AS wt`}${kept}, ${FENCE} FROM ${source.table}${whereOf(source)}`;
   const second = `SELECT *, greatest(0::double precision, ${classes.map((each) => `e${each}`).join(", ")}) AS m FROM (${first}) AS predicted`;
-  const third = `SELECT y, m${weight}, exp(-m) + ${classes.map((each) => `exp(e${each} - m)`).join(" + ")} AS total, ${classes.map((each) => `e${each}`).join(", ")}${kept}, ${FENCE} FROM (${second}) AS largest`;
+  const third = `SELECT y, m${weight}, ${safeExp("-m")} + ${classes.map((each) => safeExp(`e${each} - m`)).join(" + ")} AS total, ${classes.map((each) => `e${each}`).join(", ")}${kept}, ${FENCE} FROM (${second}) AS largest`;
   const times = (value: string): string => (source.weight === undefined ? value : `(${value}) * wt`);
   const own = `CASE y ${classes.map((each) => `WHEN ${each} THEN e${each}`).join(" ")} ELSE 0 END`;
-  const residuals = classes.map((each) => `${times(`exp(e${each} - m) / total - CASE WHEN y = ${each} THEN 1 ELSE 0 END`)} AS r${each}`);
+  const residuals = classes.map((each) => `${times(`${safeExp(`e${each} - m`)} / total - CASE WHEN y = ${each} THEN 1 ELSE 0 END`)} AS r${each}`);
   return `(SELECT ${times(`m + ln(total) - ${own}`)} AS loss${weight}, ${residuals.join(", ")}${kept}, ${FENCE} FROM (${third}) AS totals) AS rows_at`;
 }
 

@@ -20,6 +20,9 @@ export const MOST_RESULTS = 1600;
 
 export const whereOf = (source: FrameSource): string => (source.where === "" ? "" : ` WHERE ${source.where}`);
 
+/** exp() as PostgreSQL can take it: it refuses results too small for a double, which in the core are simply 0. */
+export const safeExp = (value: string): string => `exp(least(700::double precision, greatest(-700::double precision, ${value})))`;
+
 /** Sum of the weights. */
 export const weightSum = (weight: string | undefined): string => (weight === undefined ? "count(*)::double precision" : `sum(${weight})`);
 

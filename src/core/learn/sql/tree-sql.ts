@@ -3,7 +3,7 @@ import { quoteDouble, quoteIdentifier } from "../../sql/quote";
 import { DRAW_COLUMN } from "../../steps/step";
 import { CUT_ROWS } from "../trees/cuts";
 import type { AppliedSplit, RowSample, TreeLoss, TreeStart } from "../trees/tree-questions";
-import { TARGET, whereOf, type FrameSource } from "./source";
+import { safeExp, TARGET, whereOf, type FrameSource } from "./source";
 
 /**
  * The questions of trees as SQL. A state table holds, per training row, its bins (b0, b1, ...), answer (y), weight (wt), stable
@@ -93,14 +93,14 @@ export function gradientsSql(loss: TreeLoss, outputs: number, scales: { readonly
     case "absolute": return pair(0, "sign(s0 - y)", "1");
     case "gini": return pair(0, "1", "1");
     case "logistic": {
-      const p = "(1 / (1 + exp(-s0)))";
+      const p = `(1 / (1 + ${safeExp("-s0")}))`;
       return pair(0, `${p} - y`, `${p} * (1 - ${p})`);
     }
     case "softmax": {
       const most = `greatest(${Array.from({ length: outputs }, (_, each) => `s${each}`).join(", ")})`;
-      const total = Array.from({ length: outputs }, (_, each) => `exp(s${each} - ${most})`).join(" + ");
+      const total = Array.from({ length: outputs }, (_, each) => safeExp(`s${each} - ${most}`)).join(" + ");
       return Array.from({ length: outputs }, (_, output) => {
-        const p = `(exp(s${output} - ${most}) / (${total}))`;
+        const p = `(${safeExp(`s${output} - ${most}`)} / (${total}))`;
         return pair(output, `${p} - CASE WHEN y = ${output} THEN 1 ELSE 0 END`, `2 * ${p} * (1 - ${p})`);
       }).join(", ");
     }
@@ -137,11 +137,11 @@ export function mediansSql(state: string, splits: readonly AppliedSplit[], often
 export function lossesSql(state: string, loss: TreeLoss, outputs: number, held: boolean): string {
   const scores = Array.from({ length: outputs }, (_, each) => `s${each}`);
   const most = `greatest(${scores.join(", ")})`;
-  const total = scores.map((each) => `exp(${each} - ${most})`).join(" + ");
+  const total = scores.map((each) => safeExp(`${each} - ${most}`)).join(" + ");
   const own = `CASE y ${scores.map((each, output) => `WHEN ${output} THEN ${each}`).join(" ")} END`;
   const one = {
     squared: "(y - s0) * (y - s0)", absolute: "abs(y - s0)", gini: "0::double precision",
-    logistic: "greatest(s0, 0::double precision) + ln(1 + exp(-abs(s0))) - y * s0", softmax: `ln(${total}) + ${most} - ${own}`,
+    logistic: "greatest(s0, 0::double precision) + ln(1 + exp(-least(abs(s0), 700))) - y * s0", softmax: `ln(${total}) + ${most} - ${own}`,
   }[loss];
   return `SELECT ${held ? "held" : "false"} AS held, sum((${one}) * wt) / nullif(sum(wt), 0) AS loss FROM ${state} GROUP BY 1`;
 }

@@ -88,17 +88,22 @@ async function levelHistograms(ask: TreeQuestions, splits: readonly AppliedSplit
   for (const { node, parent } of larger) {
     const other = found.get(parent!.sibling)!;
     found.set(node.number, {
-      node: node.number,
-      columns: parent!.histogram.columns.map((each, index) => ({ column: each.column, sums: each.sums.map((value, place) => value - other.columns[index]!.sums[place]!) })),
+      // The parent's sums are needed no more, so the difference takes their place.
+      node: node.number, columns: other.columns, sums: subtract(parent!.histogram.sums, other.sums),
     });
   }
   return found;
 }
 
+function subtract(from: Float64Array, what: Float64Array): Float64Array {
+  for (let index = 0; index < from.length; index += 1) from[index]! -= what[index]!;
+  return from;
+}
+
 function bestSplit(histogram: NodeHistogram, whole: Float64Array, columns: TreeColumns, rules: SplitRules): FoundSplit | undefined {
   let best: FoundSplit | undefined;
-  for (const { column, sums } of histogram.columns) {
-    const found = column < columns.numbers.length ? bestNumberSplit(column, sums, whole, rules) : bestCategorySplit(column, sums, whole, rules);
+  for (const place of histogram.columns) {
+    const found = place.column < columns.numbers.length ? bestNumberSplit(histogram.sums, place, whole, rules, best?.gain ?? 0) : bestCategorySplit(place.column, histogram.sums.subarray(place.from, place.to), whole, rules);
     if (found && found.gain > (best?.gain ?? 0)) best = found;
   }
   return best;

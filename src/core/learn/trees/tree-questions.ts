@@ -48,12 +48,14 @@ export interface HistogramRequest {
 }
 
 /**
- * Sums of one node: for each requested column, bins times statistics, one after the other. Every sum is a whole multiple of one
- * over the scale, so that it is exact in whatever order it was taken.
+ * Sums of one node: the requested columns one after the other, of each its bins times statistics. Every sum is a whole multiple of
+ * one over the scale, so that it is exact in whatever order it was taken. One array per node, since very many small ones are slow.
  */
 export interface NodeHistogram {
   readonly node: number;
-  readonly columns: readonly { readonly column: number; readonly sums: Float64Array }[];
+  readonly sums: Float64Array;
+  /** Where the sums of each column begin and end. */
+  readonly columns: readonly { readonly column: number; readonly from: number; readonly to: number }[];
 }
 
 export interface Losses {
@@ -73,7 +75,10 @@ export interface TreeQuestions {
   readonly beginRound: () => Promise<void>;
   /** Begins a tree: sums over all rows that take part. */
   readonly grow: (output: number, sample: RowSample) => Promise<Float64Array>;
-  /** Histograms after the given splits (all of the tree so far, in order). Sums are already divided by their scales. */
+  /**
+   * Histograms after the given splits (all of the tree so far, in order). Sums are already divided by their scales. Whoever asks
+   * may change the arrays; they are used again when the next tree begins.
+   */
   readonly histograms: (splits: readonly AppliedSplit[], wanted: readonly HistogramRequest[]) => Promise<readonly NodeHistogram[]>;
   /** Weighted median of target minus score in each of the nodes, over the rows that take part. */
   readonly medians: (splits: readonly AppliedSplit[], nodes: readonly number[]) => Promise<readonly number[]>;

@@ -1,20 +1,31 @@
 import { appContext } from "@/server/context";
 import { pageOf } from "@/server/stages";
-import { serviceHistory } from "@/store/models";
+import { modelById, serviceHistory } from "@/store/models";
 import { TrainButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
 import { moment } from "@/ui/basic/format";
-import { ModelTable } from "@/ui/judge/model-table";
+import { SideBySide, type Side } from "@/ui/compare/side-by-side";
+import { TrialTable } from "@/ui/compare/trial-table";
 
-export default async function ComparePage({ params }: { readonly params: Promise<{ name: string }> }) {
-  const { pipeline, models } = await pageOf((await params).name);
+interface Props {
+  readonly params: Promise<{ name: string }>;
+  readonly searchParams: Promise<{ pick?: string }>;
+}
+
+export default async function ComparePage({ params, searchParams }: Props) {
+  const { pipeline, models, versions, checked } = await pageOf((await params).name);
   const { store } = await appContext();
   const history = await serviceHistory(store.db, pipeline.id);
-  if (models.length === 0) return <div className="mx-auto max-w-3xl px-5 py-8"><Empty title="There is nothing to compare yet."><span className="mb-3 block">Train once; each training is kept as a version.</span><TrainButton pipeline={pipeline.name} /></Empty></div>;
+  if (models.length === 0) return <div className="mx-auto max-w-3xl px-5 py-8"><Empty title="There is nothing to compare yet."><span className="mb-3 block">Train once; each training is kept as a trial.</span><TrainButton pipeline={pipeline.name} /></Empty></div>;
+  const fileVersions = Object.fromEntries(versions.map((each) => [each.id, each.number]));
+  const kind = checked.ok ? checked.value.file.roles.target.kind : "binary";
+  const picked = ((await searchParams).pick ?? "").split(",").map(Number).filter((id) => models.some((each) => each.id === id)).slice(0, 2);
+  const pair = picked.length === 2 ? await Promise.all(picked.map((id) => modelById(store.db, id))) : [];
+  const sides = pair.flatMap((model): (Side & { classes: readonly string[] })[] => (model ? [{ id: model.id, number: model.number, candidate: model.candidate, file: fileVersions[model.pipelineVersionId] ?? 0, settings: { learner: model.data.algorithm ?? "logistic_regression", ...model.data.settings }, without: model.data.without ?? [], buckets: model.buckets, importance: model.judgement?.importance ?? [], classes: model.shape.classes ?? [] }] : []));
   return (
-    <div className="mx-auto max-w-6xl px-5 py-6">
-      <h2 className="mb-1">Versions of the model</h2>
-      <ModelTable models={models} pipelines={[pipeline]} onePipeline />
+    <div className="mx-auto max-w-[1320px] px-5 py-6">
+      <TrialTable models={models} kind={kind} inService={pipeline.inService} fileVersions={fileVersions} />
+      {sides[0] && sides[1] && <SideBySide pipeline={pipeline.name} task={kind === "classes" ? { kind, classes: sides[0].classes } : { kind }} first={sides[0]} second={sides[1]} />}
       {history.length > 0 && (
         <section className="mt-8" aria-label="Service history">
           <h2>What was in service when</h2>

@@ -1,0 +1,100 @@
+import { predict } from "@/core/learn/model";
+import { columnsRead } from "@/core/learn/model";
+import { className, type FeatureRow } from "@/core/learn/task";
+import { neighboursOf, predictorOf, reasonsFor, type ExplainedRow } from "@/core/explain/reasons";
+import { TARGET_COLUMN } from "@/core/plan/frame-columns";
+import { problem, ProblemError } from "@/core/problem";
+import { quoteIdentifier, quoteText } from "@/core/sql/quote";
+import type { Warehouse } from "@/warehouse/warehouse";
+import { featureRow } from "../training/scored-rows";
+import { columnOf, type JudgedVersion } from "./judged-table";
+
+export type RowChoice = "all" | "wrong" | "borderline";
+
+/** How wrong a row was told: distance of the probability from the answer, error of a number, or what is missing to certainty of the right class. */
+function wrongSql({ task, outputs }: JudgedVersion): string {
+  const target = quoteIdentifier(TARGET_COLUMN);
+  if (task.kind !== "classes") return `abs(${target} - ${quoteIdentifier(outputs[0]!)})`;
+  return `1 - CASE ${target} ${outputs.map((name, code) => `WHEN ${code} THEN ${quoteIdentifier(name)}`).join(" ")} END`;
+}
+
+/** How undecided: small where two answers are about as likely. */
+function undecidedSql({ task, outputs }: JudgedVersion): string | undefined {
+  if (task.kind === "number") return undefined;
+  if (task.kind === "binary") return `abs(${quoteIdentifier(outputs[0]!)} - 0.5)`;
+  const array = `ARRAY[${outputs.map(quoteIdentifier).join(", ")}]`;
+  return `(SELECT max(p) - (array_agg(p ORDER BY p DESC))[2] FROM unnest(${array}) AS p)`;
+}
+
+export interface JudgedRow {
+  readonly key: Readonly<Record<string, string>>;
+  readonly answer: string;
+  readonly prediction: string;
+  readonly wrong: number;
+  readonly values: Readonly<Record<string, string | null>>;
+}
+
+export interface JudgedPage {
+  readonly columns: readonly string[];
+  readonly rows: readonly JudgedRow[];
+}
+
+const number = (value: unknown): string => Number(value).toPrecision(5).replace(/\.?0+$/, "");
+
+/** Rows of the scored holdout: all, those surely wrong first, or the undecided; on request only one segment of a column. */
+export async function judgedRows(warehouse: Warehouse, judged: JudgedVersion, choice: RowChoice, segment: { readonly column: string; readonly value: string } | undefined, offset: number, limit: number): Promise<JudgedPage> {
+  const conditions = [`${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`];
+  if (segment) {
+    const column = quoteIdentifier(columnOf(judged, segment.column).name);
+    conditions.push(segment.value === "" ? `${column} IS NULL` : `${column}::text = ${quoteText(segment.value)}`);
+  }
+  const undecided = undecidedSql(judged);
+  const order = choice === "borderline" && undecided ? `${undecided}` : choice === "all" ? judged.key.map(quoteIdentifier).join(", ") : `${wrongSql(judged)} DESC`;
+  const names = judged.columns.map((each) => each.name);
+  const items = [...names.map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`), ...judged.outputs.map(quoteIdentifier), quoteIdentifier(TARGET_COLUMN), `${wrongSql(judged)} AS "ravlen_wrong"`];
+  const rows = await warehouse.read(`SELECT ${items.join(", ")} FROM ${judged.table} WHERE ${conditions.join(" AND ")} ORDER BY ${order}, ${judged.key.map(quoteIdentifier).join(", ")} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`);
+  const { task, outputs } = judged;
+  return {
+    columns: names.filter((name) => !judged.key.includes(name)),
+    rows: rows.map((row) => {
+      const values = outputs.map((name) => Number(row[name]));
+      const best = values.reduce((most, each, index) => (each > values[most]! ? index : most), 0);
+      return {
+        key: Object.fromEntries(judged.key.map((name) => [name, String(row[name])])),
+        answer: task.kind === "number" ? number(row[TARGET_COLUMN]) : className(task, Number(row[TARGET_COLUMN])),
+        prediction: task.kind === "number" ? number(values[0]) : task.kind === "binary" ? values[0]!.toFixed(3) : `${className(task, best)} ${values[best]!.toFixed(2)}`,
+        wrong: Number(row["ravlen_wrong"]),
+        values: Object.fromEntries(names.map((name) => [name, (row[name] ?? null) as string | null])),
+      };
+    }),
+  };
+}
+
+export interface RowReasons {
+  readonly explained: ExplainedRow;
+  /** What the reasons add up to. */
+  readonly predictor: number;
+  readonly prediction: readonly number[];
+  /** The class that is explained, for several classes. */
+  readonly of?: string;
+  readonly values: FeatureRow;
+  readonly neighbours?: readonly { readonly distance: number; readonly answer: string; readonly values: FeatureRow }[];
+}
+
+/** Why one row of the holdout was predicted as it was. */
+export async function rowReasons(warehouse: Warehouse, judged: JudgedVersion, key: Readonly<Record<string, string>>): Promise<RowReasons> {
+  const conditions = judged.key.map((name) => `${quoteIdentifier(name)}::text = ${quoteText(key[name] ?? "")}`);
+  const [row] = await warehouse.read(`SELECT * FROM ${judged.table} WHERE ${conditions.join(" AND ")} LIMIT 1`);
+  if (!row) throw new ProblemError(problem("unknown_row", "There is no such row in the scored holdout."));
+  const { model } = judged.model;
+  const read = columnsRead(model);
+  const values = featureRow(row, read.numbers, read.categories);
+  const prediction = predict(model, values);
+  const output = prediction.reduce((most, each, index) => (each > prediction[most]! ? index : most), 0);
+  const background = judged.model.judgement?.background ?? { means: {}, usual: {} };
+  return {
+    explained: reasonsFor(model, values, output, background), predictor: predictorOf(model, values, output), prediction, values,
+    ...(judged.task.kind === "classes" ? { of: className(judged.task, output) } : {}),
+    ...(model.algorithm === "nearest_neighbours" ? { neighbours: neighboursOf(model, values).map((each) => ({ ...each, answer: judged.task.kind === "number" ? number(each.answer) : className(judged.task, each.answer) })) } : {}),
+  };
+}

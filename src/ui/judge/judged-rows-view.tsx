@@ -1,0 +1,104 @@
+"use client";
+import Link from "next/link";
+import { parseAsStringLiteral, useQueryState } from "nuqs";
+import { useEffect, useState } from "react";
+import type { JudgedPage, JudgedRow, RowReasons } from "@/runs/judging/judged-rows";
+import { postJson } from "../basic/fetch-json";
+import { figure } from "../basic/format";
+import { useRead } from "../basic/use-read";
+
+const CHOICES = ["wrong", "borderline", "all"] as const;
+const NAMES = { wrong: "surely wrong", borderline: "borderline", all: "all rows" } as const;
+
+/** The scored holdout: the surely wrong, the borderline, or all; of one segment on request. A row tells its reasons, and leads back into the Braid. */
+export function JudgedRowsView({ model, pipeline, columns, kind }: { readonly model: number; readonly pipeline: string; readonly columns: readonly string[]; readonly kind: string }) {
+  const [choice, setChoice] = useQueryState("rows", parseAsStringLiteral(CHOICES).withDefault("wrong"));
+  const [column, setColumn] = useQueryState("where", { defaultValue: "" });
+  const [value, setValue] = useQueryState("is", { defaultValue: "" });
+  const [typed, setTyped] = useState(value);
+  const [offset, setOffset] = useState(0);
+  const [open, setOpen] = useState<JudgedRow>();
+  const { value: page, failure, asking } = useRead<JudgedPage>(`/api/models/${model}/rows?choice=${choice}&offset=${offset}&column=${encodeURIComponent(column)}&value=${encodeURIComponent(value)}`);
+  const shown = page?.columns.slice(0, 7) ?? [];
+  return (
+    <section aria-label="Scored holdout">
+      <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2">
+        <h2>The scored holdout</h2>
+        <div role="group" aria-label="Which rows" className="flex">{CHOICES.filter((each) => kind !== "number" || each !== "borderline").map((each) => <button key={each} type="button" className={`press -ml-px rounded-none ${choice === each ? "press-main" : ""}`} aria-pressed={choice === each} onClick={() => { setOffset(0); void setChoice(each); }}>{kind === "number" && each === "wrong" ? "largest errors" : NAMES[each]}</button>)}</div>
+        <form className="flex items-center gap-2 text-sm text-faded" onSubmit={(event) => { event.preventDefault(); setOffset(0); void setValue(typed); }}>where
+          <select aria-label="Segment column" className="field text-ink" value={column} onChange={(event) => { setOffset(0); void setColumn(event.target.value); }}><option value="">any row</option>{columns.map((each) => <option key={each} value={each}>{each}</option>)}</select>
+          {column !== "" && <>is <input aria-label="Segment value" className="field w-32" value={typed} placeholder="(missing)" onChange={(event) => setTyped(event.target.value)} /><button type="submit" className="press">Show</button></>}
+        </form>
+        {asking && <span className="text-sm text-faded" role="status">reading …</span>}
+      </div>
+      {failure && <p role="alert" className="text-madder">{failure}</p>}
+      {page && page.rows.length === 0 && <p className="text-faded">No such rows.</p>}
+      {page && page.rows.length > 0 && (
+        <div className="overflow-x-auto">
+          <table className="sheet" data-testid="judged-rows">
+            <thead><tr>{Object.keys(page.rows[0]!.key).map((name) => <th key={name}>{name}</th>)}<th>Answer</th><th>Predicted</th><th className="number">{kind === "number" ? "Error" : "How wrong"}</th>{shown.map((name) => <th key={name} className="max-w-40 truncate" title={name}>{name}</th>)}<th /></tr></thead>
+            <tbody>{page.rows.map((row) => {
+              const isOpen = open === row;
+              return (
+                <tr key={Object.values(row.key).join("\u0000")} className={isOpen ? "bg-paper" : ""}>
+                  {Object.entries(row.key).map(([name, each]) => <td key={name} className="figure">{each}</td>)}
+                  <td>{row.answer}</td><td className="figure">{row.prediction}</td><td className="number">{figure(row.wrong, 3)}</td>
+                  {shown.map((name) => <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>{row.values[name] ?? <span className="text-faded">–</span>}</td>)}
+                  <td><button type="button" className="underline" aria-expanded={isOpen} onClick={() => setOpen(isOpen ? undefined : row)}>reasons</button></td>
+                </tr>
+              );
+            })}</tbody>
+          </table>
+        </div>
+      )}
+      {open && <Reasons model={model} pipeline={pipeline} row={open} />}
+      <p className="mt-2 flex gap-3">{offset > 0 && <button type="button" className="press" onClick={() => setOffset(offset - 50)}>Earlier rows</button>}{page && page.rows.length === 50 && <button type="button" className="press" onClick={() => setOffset(offset + 50)}>Further rows</button>}</p>
+    </section>
+  );
+}
+
+/** Why one row was predicted as it was: parts that add up. */
+function Reasons({ model, pipeline, row }: { readonly model: number; readonly pipeline: string; readonly row: JudgedRow }) {
+  const [found, setFound] = useState<RowReasons>();
+  const [failure, setFailure] = useState<string>();
+  useEffect(() => {
+    const stop = new AbortController();
+    setFound(undefined);
+    postJson<RowReasons>(`/api/models/${model}/reasons`, row.key, stop.signal).then(setFound, (error: unknown) => { if (!stop.signal.aborted) setFailure(error instanceof Error ? error.message : String(error)); });
+    return () => stop.abort();
+  }, [model, row]);
+  const parts = [...(found?.explained.parts ?? [])].filter((each) => each.value !== 0).sort((left, right) => Math.abs(right.value) - Math.abs(left.value));
+  const shown = parts.slice(0, 10);
+  const rest = parts.slice(10).reduce((sum, each) => sum + each.value, 0);
+  const most = Math.max(1e-12, ...shown.map((each) => Math.abs(each.value)));
+  return (
+    <section aria-label="Reasons" className="mt-3 border-l-2 border-madder pl-4" data-testid="reasons">
+      <h3 className="font-semibold">{Object.entries(row.key).map(([name, value]) => `${name} ${value}`).join(", ")}: predicted {row.prediction}, was {row.answer} <Link className="ml-3 text-sm font-normal" href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(Object.values(row.key).join(", "))}`}>follow it through the Braid</Link></h3>
+      {failure && <p role="alert" className="text-madder">{failure}</p>}
+      {!found && !failure && <p className="text-faded" role="status">working them out …</p>}
+      {found && (
+        <>
+          <p className="text-sm text-faded">Parts of {found.explained.scale}{found.of ? ` for “${found.of}”` : ""}{found.explained.exact ? "" : ", worked out by putting the row’s values in one after the other"}. Usually {figure(found.explained.base)}; here {figure(found.predictor)}.</p>
+          <table className="mt-1 text-sm"><tbody>
+            {shown.map((each) => (
+              <tr key={each.column}><td className="max-w-80 truncate pr-3" title={each.column}>{each.column} <span className="text-faded">= {String(found.values[each.column] ?? "missing").slice(0, 30)}</span></td>
+                <td><svg width="260" height="14" aria-hidden><line x1="130" x2="130" y1="0" y2="14" stroke="var(--rule)" /><rect x={each.value < 0 ? 130 - (Math.abs(each.value) / most) * 125 : 130} y="2" height="10" width={(Math.abs(each.value) / most) * 125} fill={each.value < 0 ? "var(--woad)" : "var(--madder)"} opacity="0.8" /></svg></td>
+                <td className="figure text-right">{each.value > 0 ? "+" : ""}{figure(each.value, 3)}</td></tr>
+            ))}
+            {parts.length > 10 && <tr><td className="pr-3 text-faded">{parts.length - 10} others</td><td /><td className="figure text-right">{figure(rest, 3)}</td></tr>}
+          </tbody></table>
+          {found.neighbours && <Neighbours found={found.neighbours} />}
+        </>
+      )}
+    </section>
+  );
+}
+
+function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbours"]> }) {
+  const columns = Object.keys(found[0]?.values ?? {}).slice(0, 8);
+  return (
+    <div className="mt-2 overflow-x-auto"><h4 className="font-medium">The nearest training rows</h4>
+      <table className="sheet" data-testid="neighbours"><thead><tr><th className="number">Distance</th><th>Answer</th>{columns.map((name) => <th key={name}>{name}</th>)}</tr></thead>
+        <tbody>{found.map((each, index) => <tr key={index}><td className="number">{figure(each.distance, 3)}</td><td>{each.answer}</td>{columns.map((name) => { const value = each.values[name]; return <td key={name} className="figure">{typeof value === "number" ? figure(value) : (value ?? "–")}</td>; })}</tr>)}</tbody></table></div>
+  );
+}
