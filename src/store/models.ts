@@ -26,13 +26,18 @@ export async function modelById(db: Database, id: number): Promise<ModelRow | un
   return row && checked(row);
 }
 
+/** Columns that lists do without. */
+const LARGE = ["model", "learned", "shape", "buckets", "judgement"] as const;
+
 /** A model version without what it learned, which can be large: for lists. */
-export type ModelSummary = Omit<ModelRow, "model" | "learned" | "shape" | "buckets" | "judgement"> & { readonly intervals: Judgement["intervals"] | null; readonly base: Judgement["base"] | null; readonly findings: Judgement["findings"] | null };
+export type ModelSummary = Omit<ModelRow, (typeof LARGE)[number]> & { readonly intervals: Judgement["intervals"] | null; readonly base: Judgement["base"] | null; readonly findings: Judgement["findings"] | null };
 
 /** Model versions, newest first. */
 export async function listModels(db: Database, pipelineId?: number): Promise<readonly ModelSummary[]> {
-  const { model: _model, learned: _learned, shape: _shape, buckets: _buckets, judgement, ...columns } = getTableColumns(modelVersions);
-  const part = <T>(name: string) => sql<T | null>`${judgement} -> ${name}`;
+  const all = getTableColumns(modelVersions);
+  const large = new Set<string>(LARGE);
+  const columns = Object.fromEntries(Object.entries(all).filter(([name]) => !large.has(name))) as Omit<typeof all, (typeof LARGE)[number]>;
+  const part = <T>(name: string) => sql<T | null>`${all.judgement} -> ${name}`;
   const query = db.select({ ...columns, intervals: part<Judgement["intervals"]>("intervals"), base: part<Judgement["base"]>("base"), findings: part<Judgement["findings"]>("findings") }).from(modelVersions);
   return (pipelineId === undefined ? query : query.where(eq(modelVersions.pipelineId, pipelineId))).orderBy(desc(modelVersions.createdAt));
 }

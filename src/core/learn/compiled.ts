@@ -1,3 +1,5 @@
+import type { BayesModel } from "./bayes/naive-bayes";
+import type { LinearPart } from "./linear/linear-part";
 import { columnsRead, predict, probabilityOf, shareOut, treesOf, type Model } from "./model";
 import type { FeatureRow } from "./task";
 import type { Tree } from "./trees/tree";
@@ -53,6 +55,43 @@ function leafValue(tree: FlatTree, values: Readonly<Values>): readonly number[] 
   return tree.value[at]!;
 }
 
+type Places = ReadonlyMap<string, number>;
+
+/** A weighted sum of columns by their places. */
+function compileSum(part: LinearPart, places: Places): (values: Readonly<Values>) => number {
+  const numbers = part.numbers.map((each) => ({ place: places.get(each.column)!, coefficient: each.coefficient, fill: each.fill ?? Number.NaN }));
+  const categories = part.categories.map((each) => ({ place: places.get(each.column)!, unseen: each.unseen, levels: new Map(each.levels.map((level) => [level.level, level.coefficient])) }));
+  return (values) => {
+    let sum = part.intercept;
+    for (const { place, coefficient, fill } of numbers) sum += coefficient * ((values[place] as number | null) ?? fill);
+    for (const { place, unseen, levels } of categories) sum += levels.get((values[place] ?? null) as string | null) ?? unseen;
+    return sum;
+  };
+}
+
+/** What each column says for each class, by the columns' places. */
+function compileBayes(model: BayesModel, places: Places): (values: Readonly<Values>) => readonly number[] {
+  const classes = model.priors.length;
+  const normals = model.normals.map((each) => ({ ...each, place: places.get(each.column)!, logs: each.deviations.map((deviation) => Math.log(deviation) + 0.5 * Math.log(2 * Math.PI)) }));
+  const categories = model.categories.map((each) => ({ place: places.get(each.column)!, levels: new Map(each.levels.map(({ level, logs }) => [level, logs])) }));
+  const terms = model.terms.map((each) => ({ place: places.get(each.column)!, logs: each.logs }));
+  return (values) => {
+    const sums = [...model.priors];
+    for (const { place, means, deviations, logs } of normals) {
+      const value = values[place];
+      if (value === null || value === undefined) continue;
+      for (let code = 0; code < classes; code += 1) sums[code]! += -0.5 * ((Number(value) - means[code]!) / deviations[code]!) ** 2 - logs[code]!;
+    }
+    for (const { place, levels } of categories) levels.get((values[place] ?? null) as string | null)?.forEach((log, code) => { sums[code]! += log; });
+    for (const { place, logs } of terms) {
+      const value = Number(values[place] ?? 0);
+      if (value !== 0) for (let code = 0; code < classes; code += 1) sums[code]! += value * logs[code]!;
+    }
+    const shares = shareOut(sums);
+    return model.binary ? [shares[1]!] : shares;
+  };
+}
+
 /** Makes a model ready to predict very many rows. */
 export function compileModel(model: Model): CompiledModel {
   const read = columnsRead(model);
@@ -84,6 +123,11 @@ export function compileModel(model: Model): CompiledModel {
         return model.link === "softmax" ? shareOut(scores) : model.link === "logistic" ? [probabilityOf(scores[0]!)] : scores;
       },
     };
+  }
+  if (model.algorithm === "naive_bayes") return { columns, predict: compileBayes(model, places) };
+  if (model.algorithm === "multinomial_regression") {
+    const parts = model.predictors.map((part) => compileSum(part, places));
+    return { columns, predict: (values) => shareOut([0, ...parts.map((part) => part(values))]) };
   }
   return { columns, predict: (values) => predict(model, Object.fromEntries(columns.map((name, index) => [name, values[index] ?? null]))) };
 }

@@ -1,6 +1,6 @@
 import { allOf, call, cast, column, double, isNotNull, NULL, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
-import { aggregateRows, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
+import { aggregateRows, fence, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
 import { prune } from "../relation/prune";
 import { belongsTo, DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN, type LearnQuestion } from "../steps/step";
 import type { Task } from "../learn/task";
@@ -171,6 +171,9 @@ export function codeExpression(levels: CategoryLevels): Expression {
   return cast({ kind: "lookup", operand: cast(column(levels.column), "text"), entries, missing: double(levels.levels.indexOf(null) + 1), otherwise: double(0), type: "double precision" }, "integer");
 }
 
+/** Keeps the vector of a text from being made anew for each of its terms. */
+export const computedOnce = (plan: CheckedPlan, rows: Relation): Relation => (plan.features.some((each) => each.kind === "sparse") ? fence(rows) : rows);
+
 /** The target as a number: 1 and 0 for yes and no, the code of a class, or the number itself; NULL where it is missing. */
 export function targetExpression(plan: CheckedPlan, shape: Pick<FrameShape, "classes">): Expression {
   switch (plan.file.roles.target.kind) {
@@ -198,7 +201,7 @@ export function frameRelation(plan: CheckedPlan, shape: FrameShape, learned: Lea
     ...shape.categories.map((each) => ({ name: each.column, expression: codeExpression(each) })),
   ];
   const needed = new Set([...items.flatMap((item) => columnsOf(item.expression))]);
-  return label(project(prune(rows, needed), items), "training frame");
+  return label(project(computedOnce(plan, prune(rows, needed)), items), "training frame");
 }
 
 /** Rows of the final strand that break a check of the file. */

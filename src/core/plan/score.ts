@@ -8,7 +8,7 @@ import { fence, filter, label, outputColumns, project, withColumns, type NamedEx
 import { indicatorName } from "../steps/encode";
 import { PART_COLUMN } from "../steps/step";
 import { PlanBuilder, type LearnedValues } from "./build";
-import { numberExpressions, plainColumns, prepared, targetExpression, taskOf, type BaseTable, type FrameShape } from "./frame";
+import { computedOnce, numberExpressions, plainColumns, prepared, targetExpression, taskOf, type BaseTable, type FrameShape } from "./frame";
 import { TARGET_COLUMN } from "./frame-columns";
 import type { CheckedPlan } from "./plan";
 import type { HOLDOUT_PART, BLIND_PART } from "./split";
@@ -100,7 +100,7 @@ export function featureItems(plan: CheckedPlan, learned: LearnedValues, model: M
 export function inputRelation(plan: CheckedPlan, learned: LearnedValues, model: Model, kept: readonly string[]): Relation {
   const rows = filter(new PlanBuilder(plan).main({ learned }), plan.score);
   const items = [...kept.map((name) => ({ name, expression: column(name) })), ...featureItems(plan, learned, model).filter((each) => !kept.includes(each.name))];
-  return project(prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression)))), items);
+  return project(computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))), items);
 }
 
 export interface JudgedRows {
@@ -125,7 +125,7 @@ export function judgedRelation(plan: CheckedPlan, { shape, learned, model, base,
   const rows = filter(prepared(plan, learned, base), binary(column(PART_COLUMN), "=", { kind: "literal", type: "number", text: String(part) }));
   const target: NamedExpression = { name: TARGET_COLUMN, expression: targetExpression(plan, shape) };
   const items: readonly NamedExpression[] = [...key.map((name) => ({ name, expression: column(name) })), target, ...features, ...others.map((name) => ({ name, expression: column(name) }))];
-  const plain = label(project(prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression)))), items), "judged rows");
+  const plain = label(project(computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))), items), "judged rows");
   if (!withOutputs) return plain;
   const kept = outputColumns(plain);
   const scored = predicted(plain, kept, scoringProgram(model, column));

@@ -7,7 +7,7 @@ import { describeProblem, problem, ProblemError } from "@/core/problem";
 import { addTrial, trialsOf } from "@/store/searches";
 import { Cancelled } from "../recorder";
 import { isConnectionLoss, problemsOf } from "../failure";
-import { FoldFrames, foldList } from "./folds";
+import { foldList, type FoldFrames } from "./folds";
 import type { Workshop } from "./workshop";
 
 export interface SearchResult {
@@ -22,8 +22,7 @@ export type OpenVariant = (choices: readonly Choice[]) => Promise<{ readonly sho
 
 /** A candidate with chosen settings, checked as if they stood in the file. */
 export function chosenCandidate(candidate: Candidate, choices: readonly Choice[]): Candidate {
-  const { search: _search, ...rest } = candidate;
-  const parsed = candidateSchema.safeParse({ ...rest, settings: withChoices(candidate, choices) });
+  const parsed = candidateSchema.safeParse({ ...candidate, search: undefined, settings: withChoices(candidate, choices) });
   if (!parsed.success) throw new ProblemError(problem("search_setting", `These settings cannot be: ${parsed.error.issues[0]?.message ?? "unknown"}.`, "Look at the ranges of the search."));
   return parsed.data;
 }

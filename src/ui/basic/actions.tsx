@@ -20,10 +20,10 @@ export function AgainButton({ run }: { readonly run: string }) {
   return <ActButton act={() => runAgain(run)} goTo={toRun}>Run again</ActButton>;
 }
 
-export function ServiceButton({ model, version, inService }: { readonly model: number; readonly version: number; readonly inService: boolean }) {
+export function ServiceButton({ model, version, inService, quiet = false }: { readonly model: number; readonly version: number; readonly inService: boolean; readonly quiet?: boolean }) {
   return inService
     ? <ActButton act={() => changeService(model, false)} done={`Version ${version} is out of service.`} confirm={`Take version ${version} out of service? Scheduled scoring will fail until another version is in service.`}>Take out of service</ActButton>
-    : <ActButton main act={() => changeService(model, true)} done={`Version ${version} is in service.`}>Put in service</ActButton>;
+    : <ActButton main={!quiet} act={() => changeService(model, true)} done={`Version ${version} is in service.`}>Put in service</ActButton>;
 }
 
 export function PauseButton({ schedule, paused }: { readonly schedule: number; readonly paused: boolean }) {

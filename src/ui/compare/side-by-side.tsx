@@ -1,6 +1,7 @@
 "use client";
 import Link from "next/link";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
+import { ALGORITHM_NAMES, ALGORITHMS } from "@/core/learn/algorithms";
 import { confusions, ratesOf, type Bucket } from "@/core/evaluate/threshold";
 import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
 import { className, type Task } from "@/core/learn/task";
@@ -22,10 +23,17 @@ export interface Side {
   readonly importance: readonly { readonly column: string; readonly worse: number }[];
 }
 
+/** Whether a side has the learner's default for a setting, or no such setting. */
+function isStandard({ settings }: Side, name: string): boolean {
+  const algorithm = ALGORITHM_NAMES.find((each) => each === settings["learner"]);
+  const standard: Readonly<Record<string, unknown>> = algorithm ? ALGORITHMS[algorithm].settings.parse({}) : {};
+  return settings[name] === undefined || JSON.stringify(settings[name]) === JSON.stringify(standard[name]);
+}
+
 /** Two trials side by side: settings, figures with the interval of their difference, curves, what matters to each, and rows on which they disagree. */
 export function SideBySide({ pipeline, task, first, second }: { readonly pipeline: string; readonly task: Task; readonly first: Side; readonly second: Side }) {
   const { value, failure, asking } = useRead<Comparison>(`/api/models/compare?a=${first.id}&b=${second.id}`);
-  const names = [...new Set([...Object.keys(first.settings), ...Object.keys(second.settings)])].filter((name) => JSON.stringify(first.settings[name]) !== JSON.stringify(second.settings[name]));
+  const names = [...new Set([...Object.keys(first.settings), ...Object.keys(second.settings)])].filter((name) => JSON.stringify(first.settings[name]) !== JSON.stringify(second.settings[name]) && !(isStandard(first, name) && isStandard(second, name)));
   const shown = (output: readonly number[]): string => { if (task.kind !== "classes") return figure(output[0], 3); const best = output.reduce((most, each, index) => (each > output[most]! ? index : most), 0); return `${className(task, best)} ${output[best]!.toFixed(2)}`; };
   const title = (side: Side): string => `version ${side.number}, ${side.candidate}${side.without.length > 0 ? ` without ${side.without.join(", ")}` : ""}`;
   return (

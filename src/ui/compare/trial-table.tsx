@@ -70,7 +70,7 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
                     {interval && <line x1={x(interval[0])} x2={x(interval[1])} y1="8" y2="8" stroke="var(--woad)" strokeWidth="3" opacity="0.55" />}{at !== undefined && <circle cx={x(at)} cy="8" r="3.5" fill="var(--woad)" />}</svg></td>
                   <td className="number">{figure(model.metrics[second])}</td><td className="number">{count(model.data.trainingRows)}</td><td className="number">{model.fitSeconds === null ? "–" : duration(model.fitSeconds * 1000)}</td>
                   <td><Note model={model.id} note={model.note ?? ""} /></td>
-                  <td className="text-right"><ServiceButton model={model.id} version={model.number} inService={model.id === inService} /></td>
+                  <td className="text-right"><ServiceButton model={model.id} version={model.number} inService={model.id === inService} quiet /></td>
                 </tr>
               );
             })}

@@ -1,7 +1,7 @@
 "use client";
 import Link from "next/link";
 import { parseAsStringLiteral, useQueryState } from "nuqs";
-import { useEffect, useState } from "react";
+import { Fragment, useEffect, useState } from "react";
 import type { JudgedPage, JudgedRow, RowReasons } from "@/runs/judging/judged-rows";
 import { postJson } from "../basic/fetch-json";
 import { figure } from "../basic/format";
@@ -9,6 +9,11 @@ import { useRead } from "../basic/use-read";
 
 const CHOICES = ["wrong", "borderline", "all"] as const;
 const NAMES = { wrong: "surely wrong", borderline: "borderline", all: "all rows" } as const;
+
+/** A long run of decimals says nothing in a table. */
+function short<T extends string | null | undefined>(value: T): T | string {
+  return typeof value === "string" && /^-?\d+\.\d{5,}(e.*)?$/.test(value) ? figure(Number(value), 5) : value;
+}
 
 /** The scored holdout: the surely wrong, the borderline, or all; of one segment on request. A row tells its reasons, and leads back into the Braid. */
 export function JudgedRowsView({ model, pipeline, columns, kind }: { readonly model: number; readonly pipeline: string; readonly columns: readonly string[]; readonly kind: string }) {
@@ -40,18 +45,20 @@ export function JudgedRowsView({ model, pipeline, columns, kind }: { readonly mo
             <tbody>{page.rows.map((row) => {
               const isOpen = open === row;
               return (
-                <tr key={Object.values(row.key).join("\u0000")} className={isOpen ? "bg-paper" : ""}>
+                <Fragment key={Object.values(row.key).join("\u0000")}>
+                <tr className={isOpen ? "bg-paper" : ""}>
                   {Object.entries(row.key).map(([name, each]) => <td key={name} className="figure">{each}</td>)}
                   <td>{row.answer}</td><td className="figure">{row.prediction}</td><td className="number">{figure(row.wrong, 3)}</td>
-                  {shown.map((name) => <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>{row.values[name] ?? <span className="text-faded">–</span>}</td>)}
+                  {shown.map((name) => <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>{short(row.values[name]) ?? <span className="text-faded">–</span>}</td>)}
                   <td><button type="button" className="underline" aria-expanded={isOpen} onClick={() => setOpen(isOpen ? undefined : row)}>reasons</button></td>
                 </tr>
+                {isOpen && <tr className="bg-paper"><td colSpan={shown.length + 5}><Reasons model={model} pipeline={pipeline} row={row} /></td></tr>}
+                </Fragment>
               );
             })}</tbody>
           </table>
         </div>
       )}
-      {open && <Reasons model={model} pipeline={pipeline} row={open} />}
       <p className="mt-2 flex gap-3">{offset > 0 && <button type="button" className="press" onClick={() => setOffset(offset - 50)}>Earlier rows</button>}{page && page.rows.length === 50 && <button type="button" className="press" onClick={() => setOffset(offset + 50)}>Further rows</button>}</p>
     </section>
   );
@@ -81,7 +88,7 @@ function Reasons({ model, pipeline, row }: { readonly model: number; readonly pi
           <p className="text-sm text-faded">Parts of {found.explained.scale}{found.of ? ` for “${found.of}”` : ""}{found.explained.exact ? "" : ", worked out by putting the row’s values in one after the other"}. Usually {figure(found.explained.base)}; here {figure(found.predictor)}.</p>
           <table className="mt-1 text-sm"><tbody>
             {shown.map((each) => (
-              <tr key={each.column}><td className="max-w-80 truncate pr-3" title={each.column}>{each.column} <span className="text-faded">= {String(found.values[each.column] ?? "missing").slice(0, 30)}</span></td>
+              <tr key={each.column}><td className="max-w-80 truncate pr-3" title={each.column}>{each.column} <span className="text-faded">= {short(String(found.values[each.column] ?? "missing")).slice(0, 30)}</span></td>
                 <td><svg width="260" height="14" aria-hidden><line x1="130" x2="130" y1="0" y2="14" stroke="var(--rule)" /><rect x={each.value < 0 ? 130 - (Math.abs(each.value) / most) * 125 : 130} y="2" height="10" width={(Math.abs(each.value) / most) * 125} fill={each.value < 0 ? "var(--woad)" : "var(--madder)"} opacity="0.8" /></svg></td>
                 <td className="figure text-right">{each.value > 0 ? "+" : ""}{figure(each.value, 3)}</td></tr>
             ))}

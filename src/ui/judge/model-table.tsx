@@ -22,7 +22,7 @@ export function ModelTable({ models, pipelines }: { readonly models: readonly Mo
               <td className="figure">{headline(model.metrics)}</td>
               <td className="number">{count(model.data.trainingRows)}</td>
               <td className="whitespace-nowrap">{moment(model.createdAt)}</td>
-              <td className="text-right"><ServiceButton model={model.id} version={model.number} inService={inService} /></td>
+              <td className="text-right"><ServiceButton model={model.id} version={model.number} inService={inService} quiet /></td>
             </tr>
           );
         })}

@@ -6,7 +6,7 @@ import { ActButton } from "../basic/act";
 export function CandidateActions({ pipeline, candidate, place, only }: { readonly pipeline: string; readonly candidate: string; readonly place: number; readonly only: boolean }) {
   return (
     <span className="flex flex-wrap justify-end gap-2">
-      <ActButton main act={() => startTrial({ pipeline, candidate })} done={`“${candidate}” is in the queue.`}>Train “{candidate}”</ActButton>
+      <ActButton main={place === 0} act={() => startTrial({ pipeline, candidate })} done={`“${candidate}” is in the queue.`}>Train “{candidate}”</ActButton>
       <ActButton act={() => startTrial({ pipeline, candidate, share: 0.1 })} done={`A try of “${candidate}” on 10 % of the rows is in the queue.`}>Try on 10 %</ActButton>
       <ActButton act={() => removeCandidate(pipeline, place)} disabled={only} confirm={`Take “${candidate}” out of the file? Trials it has made stay.`} done="Taken out of the file.">Remove</ActButton>
     </span>

@@ -12,10 +12,14 @@ interface Property {
   readonly maximum?: number;
 }
 
+/** Settings that come after those of the learner itself. */
+const LAST = ["validation_share", "stop_after", "missing", "balance"];
+
 /** The settings of a learner with what each means, as its schema tells. */
 export function settingsOf(algorithm: Algorithm): readonly (readonly [string, Property])[] {
   const schema = z.toJSONSchema(ALGORITHMS[algorithm].settings, { io: "input" }) as { readonly properties?: Readonly<Record<string, Property>> };
-  return Object.entries(schema.properties ?? {});
+  const rank = (name: string): number => LAST.indexOf(name);
+  return Object.entries(schema.properties ?? {}).sort(([left], [right]) => rank(left) - rank(right));
 }
 
 /** Settings most people never touch: folded away. */

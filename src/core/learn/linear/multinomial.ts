@@ -56,7 +56,7 @@ export async function fitMultinomial(ask: FrameQuestions, settings: LogisticSett
   const found = await quasiNewton({
     start: startAt(summary, size, outputs),
     tolerance: settings.tolerance * 10,
-    mostPasses: Math.max(settings.most_passes, 60) * 10,
+    mostPasses: settings.most_passes * 10,
     at: async (point) => {
       const answer = await ask.classSlope(design, point, "all");
       let { loss } = answer;
@@ -77,7 +77,9 @@ export async function fitMultinomial(ask: FrameQuestions, settings: LogisticSett
       }
     },
   });
-  if (!found) return failure(problem("not_converged", "Training did not settle: some coefficients grow without bound, as they do when the classes are separated.", "Set a small ridge such as 0.001, or look whether a column gives the answer away."));
+  // With a penalty there is always a minimum; without one, passes that lead nowhere mean that there is none.
+  if (!found || (!found.settled && settings.ridge === 0)) return failure(problem("not_converged", "Training did not settle: some coefficients grow without bound, as they do when the classes are separated.", "Set a small ridge such as 0.001, or look whether a column gives the answer away."));
+  if (!found.settled) warnings.push(warning("not_settled", `After ${passes.at(-1)?.pass ?? 0} passes coefficients still moved a little.`, "Raise most_passes, or the ridge."));
   const largest = found.point.reduce((most, each, index) => (Math.abs(each) > Math.abs(found.point[most]!) ? index : most), 0);
   if (settings.ridge === 0 && !byUnit && Math.abs(found.point[largest]!) > SEPARATED) {
     warnings.push(warning("separated", `"${termName(design.terms[largest % size]!)}" tells some classes apart almost without fail; its coefficients are large and uncertain.`, "Look whether it gives the answer away; if it is honest, set a small ridge such as 0.001."));

@@ -11,6 +11,8 @@ const dot = (left: Float64Array, right: Float64Array): number => {
   return sum;
 };
 
+/** Passes without a fall of the loss after which the minimum is reached. */
+const STILL = 4;
 /** Corrections kept. */
 const MEMORY = 20;
 
@@ -34,18 +36,20 @@ export interface QuasiNewtonOptions {
  * Minimises a smooth convex function by limited-memory BFGS with a preconditioner as its first guess of the inverse Hessian,
  * and steps that are halved until the loss falls enough.
  * Source: Nocedal and Wright, Numerical Optimization, 2nd ed., algorithms 7.4 and 3.1.
- * @returns the minimum, or undefined when it was not reached
+ * @returns the minimum, or the best point of the last pass (not settled); undefined when no direction led down
  */
-export async function quasiNewton(options: QuasiNewtonOptions): Promise<{ readonly point: Float64Array; readonly loss: number; readonly gradient: Float64Array } | undefined> {
+export async function quasiNewton(options: QuasiNewtonOptions): Promise<{ readonly point: Float64Array; readonly loss: number; readonly gradient: Float64Array; readonly settled: boolean } | undefined> {
   let point = options.start;
   let here = await options.at(point);
   let corrections: Correction[] = [];
+  let still = 0;
   for (let pass = 1; pass <= options.mostPasses; pass += 1) {
     const direction = descent(here.gradient, corrections, options.precondition);
     const slope = dot(direction, here.gradient);
     const length = direction.reduce((most, each) => Math.max(most, Math.abs(each)), 0);
     await options.onPass({ pass, loss: here.loss, gradient: here.gradient, step: length });
-    if (length <= options.tolerance) return { point, loss: here.loss, gradient: here.gradient };
+    // When the loss no longer falls by more than its own rounding, further passes change nothing either.
+    if (length <= options.tolerance || still >= STILL) return { point, loss: here.loss, gradient: here.gradient, settled: true };
     if (slope >= 0) {
       if (corrections.length === 0) return undefined;
       corrections = [];
@@ -65,10 +69,11 @@ export async function quasiNewton(options: QuasiNewtonOptions): Promise<{ readon
     const change = there.gradient.map((value, index) => value - here.gradient[index]!);
     const product = dot(step, change);
     if (product > 1e-300) corrections = [...corrections.slice(1 - MEMORY), { step, change, product }];
+    still = here.loss - there.loss <= 1e-14 * Math.abs(here.loss) ? still + 1 : 0;
     point = next;
     here = there;
   }
-  return undefined;
+  return { point, loss: here.loss, gradient: here.gradient, settled: false };
 }
 
 /** The two-loop recursion. */

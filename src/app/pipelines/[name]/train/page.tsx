@@ -1,7 +1,8 @@
 import Link from "next/link";
 import { metricsFor } from "@/core/evaluate/metrics";
-import { factsOf } from "@/core/learn/algorithms";
+import { ALGORITHMS, factsOf } from "@/core/learn/algorithms";
 import { fitCount, trialCount } from "@/core/learn/search/space";
+import type { Candidate } from "@/core/pipeline/schema";
 import { appContext } from "@/server/context";
 import { pageOf } from "@/server/stages";
 import { listRuns, runRecord } from "@/store/runs";
@@ -12,6 +13,7 @@ import { Problems } from "@/ui/basic/problems";
 import { StateWord } from "@/ui/basic/state-word";
 import { TrainingChart } from "@/ui/charts/training-chart";
 import { LiveRun } from "@/ui/runs/live-run";
+import { RunSteps } from "@/ui/train/run-steps";
 import { RunTable } from "@/ui/runs/run-table";
 import { CandidateActions } from "@/ui/train/candidate-actions";
 import { CandidateForm } from "@/ui/train/candidate-form";
@@ -19,8 +21,12 @@ import { SearchRanking } from "@/ui/train/search-ranking";
 import { ValidationForm } from "@/ui/train/validation-form";
 
 const WHERE = { auto: "what suits it", warehouse: "rows stay in the warehouse", streaming: "rows stream to the worker" } as const;
-/** Settings that are told in one line: those the file writes, defaults left out. */
-const told = (settings: Readonly<Record<string, unknown>>): string => Object.entries(settings).filter(([name]) => !["most_levels", "tolerance", "most_passes", "sample_rows", "reference", "bins", "seed", "missing", "balance", "validation_share", "stop_after", "least_gain"].includes(name)).map(([name, value]) => `${name.replaceAll("_", " ")} ${Array.isArray(value) ? value.join("-") : String(value)}`).join(", ");
+/** Settings that differ from their defaults, in one line. */
+function told({ algorithm, settings }: Candidate): string {
+  const standard = ALGORITHMS[algorithm].settings.parse({}) as Readonly<Record<string, unknown>>;
+  const own = Object.entries(settings).filter(([name, value]) => JSON.stringify(value) !== JSON.stringify(standard[name]));
+  return own.length === 0 ? "as they come" : own.map(([name, value]) => `${name.replaceAll("_", " ")} ${Array.isArray(value) ? value.join("-") : typeof value === "object" ? JSON.stringify(value) : String(value)}`).join(", ");
+}
 
 export default async function TrainPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, versions } = await pageOf((await params).name);
@@ -44,7 +50,10 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
           <h2 className="flex items-center gap-3">{live ? `Training “${newest.options.candidate ?? running?.name ?? ""}”` : "The newest training"} <span className="text-sm font-normal"><StateWord state={newest.state} /></span> <Link className="text-sm font-normal" href={newest.modelId === null ? `/runs/${newest.id}` : `/models/${newest.modelId}`}>{newest.modelId === null ? "its run" : (newest.outcome ?? "what came out")}</Link>{live && <CancelButton run={newest.id} />}</h2>
           {live && <p className="text-faded" role="status">{record?.steps.at(-1)?.name ?? "waiting for a worker"}{newest.startedAt ? `; ${duration(Date.now() - newest.startedAt.getTime())} so far` : ""}{(newest.options.without ?? []).length > 0 ? `; without ${newest.options.without!.join(", ")}` : ""}{newest.options.share === undefined ? "" : `; on ${(100 * newest.options.share).toFixed(0)} % of the rows`}</p>}
           {newest.problems.length > 0 && <div className="mt-2"><Problems problems={newest.problems} /></div>}
-          {passes.length > 0 && <div className="mt-3"><TrainingChart passes={passes} chosen={best?.pass} /></div>}
+          <div className="mt-3 flex flex-wrap gap-x-10 gap-y-4">
+            {passes.length > 0 && <div><TrainingChart passes={passes} chosen={best?.pass} /></div>}
+            {record && record.steps.length > 0 && <RunSteps steps={record.steps.filter((each) => each.attempt === newest.attempt)} live={live === true} />}
+          </div>
           {trials.length > 0 && <div className="mt-3"><SearchRanking trials={trials} metric={running?.search?.metric ?? metricsFor(file?.roles.target.kind ?? "binary")[0]!} most={running?.search ? trialCount(running.search) : trials.length} /></div>}
         </section>
       )}
@@ -60,7 +69,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
                   <tr key={each.name}>
                     <td><CandidateForm key={`${versions[0]?.number}/${place}`} pipeline={pipeline.name} file={file} steps={checked.value.main.steps.map((step) => step.step.name)} place={place}><button type="button" className="text-left font-medium underline decoration-rule underline-offset-3" title="Change it">{each.name}</button></CandidateForm>{each.note && <span className="block text-sm text-faded">{each.note}</span>}</td>
                     <td>{factsOf(each.algorithm).title}</td>
-                    <td className="text-sm text-faded">{told(each.settings)}{each.search && <span className="block">searches {each.search.try.map((range) => `${range.step === undefined ? "" : `${range.step}: `}${range.setting}`).join(", ")}</span>}</td>
+                    <td className="text-sm text-faded">{told(each)}{each.search && <span className="block">searches {each.search.try.map((range) => `${range.step === undefined ? "" : `${range.step}: `}${range.setting}`).join(", ")}</span>}</td>
                     <td className="text-sm">{WHERE[each.engine]}</td>
                     <td className="number" title={combinations > 0 ? `${combinations} combinations in ${folds} folds, and the last fit` : folds > 0 ? `${folds} folds, and the last fit` : "one fit"}>{count(fits)}</td>
                     <td className="text-right"><CandidateActions pipeline={pipeline.name} candidate={each.name} place={place} only={file.candidates.length === 1} /></td>
