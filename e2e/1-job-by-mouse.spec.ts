@@ -56,10 +56,12 @@ test("a new user does the whole job by mouse", async ({ page }) => {
   await test.step("trains inside PostgreSQL and watches", async () => {
     await page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }).click();
     await page.getByRole("button", { name: "Train “plain logistic”" }).click();
-    await expect(page.getByRole("heading", { level: 1 })).toContainText("Training");
-    await expect(page.getByTestId("run-state")).toHaveText("done", { timeout: 90_000 });
+    await expect(page.getByRole("heading", { name: /^Training “plain logistic”/ })).toBeVisible();
+    await expect(page.getByRole("region", { name: "Newest training" }).getByRole("link", { name: /version 6, holdout AUC/ })).toBeVisible({ timeout: 90_000 });
     await expect(page.getByRole("img", { name: "Largest gradient per pass" })).toBeVisible();
-    await expect(page.getByText(/No row left the warehouse: [\d,]+ numbers came out/)).toBeVisible();
+    await page.getByRole("region", { name: "Training runs" }).getByRole("link", { name: /training|train/i }).first().click();
+    await expect(page.getByTestId("run-state")).toHaveText("done");
+    await expect(page.getByText(/no row left the warehouse: [\d,]+ numbers came out/)).toBeVisible();
     await page.getByRole("button", { name: /train in the warehouse/ }).click();
     await expect(page.getByText("curvature over the sample").first()).toBeVisible();
     await page.getByRole("link", { name: "Judge the model" }).click();
@@ -80,15 +82,19 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     expect(await page.getByTestId("cost").textContent()).not.toBe(cost);
     expect(await page.getByTestId("AUC").textContent()).toBe(auc);
     await expect(page).toHaveURL(/threshold=0\.\d+/);
+    await page.getByRole("link", { name: "Understanding" }).click();
     const coefficients = page.getByTestId("coefficients");
     await coefficients.getByRole("button", { name: "Term" }).click();
     await expect(coefficients.locator("tbody tr").first()).toContainText("age_band = ");
-    await expect(page.getByRole("grid", { name: "Scored holdout" }).getByRole("row").nth(1)).toContainText("0.9");
+    await page.getByRole("link", { name: "Rows", exact: true }).click();
+    await page.getByTestId("judged-rows").getByRole("button", { name: "reasons" }).first().click();
+    await expect(page.getByTestId("reasons")).toContainText(/Parts of log odds/);
+    await expect(page.getByTestId("reasons").getByRole("link", { name: "follow it through the Braid" })).toBeVisible();
   });
 
   await test.step("puts the version in service", async () => {
     await page.getByRole("button", { name: "Put in service" }).click();
-    await expect(page.getByText("Version 2 is in service.")).toBeVisible();
+    await expect(page.getByText("Version 6 is in service.")).toBeVisible();
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
   });
 
@@ -99,7 +105,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await expect(page.getByRole("row", { name: /every night/ })).toContainText("2026-07-01 21:30 UTC");
     await page.getByRole("button", { name: "Score now" }).click();
     await expect(page.getByTestId("run-state")).toHaveText("done", { timeout: 60_000 });
-    await expect(page.getByText(/rows into predictions\.uncollected_72h, version 2/).first()).toBeVisible();
+    await expect(page.getByText(/rows into predictions\.uncollected_72h, version 6/).first()).toBeVisible();
     await page.getByRole("link", { name: PIPELINE }).click();
     await page.getByRole("link", { name: "predictions.uncollected_72h" }).click();
     const grid = page.getByRole("grid");
@@ -118,7 +124,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
 
   await test.step("sees on Today how fresh everything is", async () => {
     await page.getByRole("link", { name: "Today", exact: true }).click();
-    await expect(page.getByRole("region", { name: "Prediction tables" }).getByRole("row", { name: /predictions\.uncollected_72h/ })).toContainText("version 2");
+    await expect(page.getByRole("region", { name: "Prediction tables" }).getByRole("row", { name: /predictions\.uncollected_72h/ })).toContainText("version 6");
     await expect(page.getByRole("region", { name: "Next" })).toContainText("every Sunday");
   });
 

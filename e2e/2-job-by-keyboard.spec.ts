@@ -64,9 +64,9 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await stage(page, "train");
     await tabTo(page, /^Train “plain logistic”/);
     await page.keyboard.press("Enter");
-    await expect(page).toHaveURL(/\/runs\//);
-    await expect(page.getByTestId("run-state")).toHaveText("done", { timeout: 90_000 });
-    await tabTo(page, /^Judge the model/);
+    await expect(page.getByRole("heading", { name: /^Training “plain logistic”/ })).toBeVisible();
+    await expect(page.getByRole("heading", { name: /^The newest training/ })).toBeVisible({ timeout: 90_000 });
+    await tabTo(page, /^version \d+, holdout AUC/);
     await page.keyboard.press("Enter");
     await expect(page).toHaveURL(/\/models\/\d+/);
   });
@@ -78,7 +78,10 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await expect(page.getByTestId("threshold")).not.toHaveText(before!);
     await page.keyboard.press("End");
     await expect(page.getByTestId("tp")).toHaveText("0");
-    await tabTo(page, /^Standard error/);
+    await tabTo(page, /^Understanding/);
+    await page.keyboard.press("Enter");
+    await expect(page.getByTestId("coefficients")).toBeVisible();
+    await tabTo(page, /^Standard error/, 60);
     await page.keyboard.press("Enter");
     await expect(page.getByRole("columnheader", { name: "Standard error" })).not.toHaveAttribute("aria-sort", "none");
   });

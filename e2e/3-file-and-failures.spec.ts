@@ -21,17 +21,16 @@ async function write(page: Page, text: string): Promise<void> {
 const saved = async (page: Page): Promise<string | undefined> => /\d+ versions? of the file/.exec(await (await page.request.get("/pipelines/uncollected-72h/history")).text())?.[0];
 
 test("a mistake is shown at its line and can not be saved; mended, it becomes a version with its difference", async ({ page }) => {
-  await page.goto("/pipelines/uncollected-72h/history");
-  const text = await page.locator("pre").last().textContent();
+  const text = readFileSync("demo/uncollected-72h.yaml", "utf8");
   await page.goto(BRAID);
-  await write(page, text!.replace("where: delivered_at is not null", "where: deliverd_at is not null"));
+  await write(page, text.replace("where: delivered_at is not null", "where: deliverd_at is not null"));
   await expect(page.getByText('There is no column "deliverd_at" here.')).toBeVisible();
   await expect(page.getByText('Did you mean "delivered_at"?').first()).toBeVisible();
   await expect(page.getByRole("button", { name: "Save version" })).toBeDisabled();
   await page.getByRole("button", { name: /^Line \d+\.$/ }).first().click();
   await expect(page.locator(".cm-activeLine")).toContainText("deliverd_at");
 
-  await write(page, text!.replace("seed: 7", "seed: 8"));
+  await write(page, text.replace("seed: 7", "seed: 8"));
   await expect(page.getByText("checked: the Braid shows this text")).toBeVisible();
   await expect(page.getByTestId("keeping")).toHaveText("draft kept");
   await page.getByRole("button", { name: "Save version" }).click();
@@ -40,7 +39,7 @@ test("a mistake is shown at its line and can not be saved; mended, it becomes a 
   await expect(dialog).toContainText("added:   seed: 8");
   await dialog.getByLabel(/Why/).fill("another split");
   await dialog.getByRole("button", { name: "Save", exact: true }).click();
-  await expect(page.getByText("Saved as version 2.")).toBeVisible();
+  await expect(page.getByText("Saved as version 3.")).toBeVisible();
   await page.getByRole("link", { name: /History/ }).click();
   await expect(page.getByText("another split")).toBeVisible();
 });
@@ -91,8 +90,10 @@ test("a run that fails says what happened and what to do, on its page and on Tod
   await page.getByRole("button", { name: "Make the pipeline" }).click();
   await expect(page).toHaveURL(/\/pipelines\/one-class\/braid/);
   await page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }).click();
-  await page.getByRole("button", { name: /^Train/ }).click();
-  await expect(page.getByTestId("run-state")).toHaveText("failed", { timeout: 60_000 });
+  await page.getByRole("button", { name: /^Train/ }).first().click();
+  await expect(page.getByRole("region", { name: "Newest training" })).toContainText(/training rows have the same answer/, { timeout: 60_000 });
+  await page.getByRole("link", { name: "its run" }).click();
+  await expect(page.getByTestId("run-state")).toHaveText("failed");
   await expect(page.getByText(/training rows have the same answer/).first()).toBeVisible();
   await page.getByRole("link", { name: "Today", exact: true }).click();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("1 run failed and needs you.");
@@ -110,7 +111,8 @@ test("a run that waits for a locked table shows where it is, and can be cancelle
   try {
     await page.goto("/pipelines/uncollected-72h/train");
     await somebody.query("BEGIN; LOCK TABLE larkmere.recipients IN ACCESS EXCLUSIVE MODE");
-    await page.getByRole("button", { name: /^Train/ }).click();
+    await page.getByRole("button", { name: "Train “plain logistic”" }).click();
+    await page.getByRole("link", { name: "its run" }).click();
     await expect(page.getByTestId("run-state")).toHaveText("running");
     await expect(page.getByRole("list", { name: "Steps of the run" })).toContainText("running");
     await page.getByRole("button", { name: "Cancel" }).click();

@@ -3,6 +3,7 @@ import { errorText } from "@/runs/failure";
 import { addBenchCommand } from "./commands/bench";
 import { addDataCommands } from "./commands/data";
 import { addFileCommands } from "./commands/files";
+import { addJudgeCommands } from "./commands/judge";
 import { addRunCommands } from "./commands/runs";
 import { addStartCommands } from "./commands/start";
 import { addTestCommand } from "./commands/test";
@@ -12,6 +13,7 @@ addStartCommands(program);
 addFileCommands(program);
 addDataCommands(program);
 addRunCommands(program);
+addJudgeCommands(program);
 addTestCommand(program);
 addBenchCommand(program);
 

@@ -3,6 +3,7 @@ import type { Command } from "commander";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { describePlan } from "@/core/plan/statements";
 import { pipelineJsonSchema } from "@/core/pipeline/schema";
+import { learnerReference } from "@/core/learn/reference";
 import { stepReference } from "@/core/steps/reference";
 import { unwrap } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
@@ -15,9 +16,9 @@ const read = (file: string): string => readFileSync(file, "utf8");
 
 /** check, sql, save and schema: commands about pipeline files. */
 export function addFileCommands(program: Command): void {
-  program.command("schema").option("--steps", "print the reference of steps instead, as Markdown", false)
+  program.command("schema").option("--steps", "print the reference of steps instead, as Markdown", false).option("--learners", "print the reference of learners instead, as Markdown", false)
     .description("print the JSON Schema of pipeline files, for editors")
-    .action((options: { steps: boolean }) => void process.stdout.write(options.steps ? stepReference() : `${JSON.stringify(pipelineJsonSchema(), null, 2)}\n`));
+    .action((options: { steps: boolean; learners: boolean }) => void process.stdout.write(options.learners ? learnerReference() : options.steps ? stepReference() : `${JSON.stringify(pipelineJsonSchema(), null, 2)}\n`));
 
   program.command("check").argument("<file>", "pipeline file").option("--json", "print JSON", false)
     .description("check a pipeline file against the warehouse")

@@ -58,10 +58,12 @@ export function addRunCommands(program: Command): void {
     return { runTime: at };
   };
 
-  common(program.command("train").argument("<name>", "pipeline").option("--candidate <name>", "candidate of the file; the first by default").option("--put-in-service", "put the new version in service when training succeeds", false))
+  common(program.command("train").argument("<name>", "pipeline").option("--candidate <name>", "candidate of the file; the first by default").option("--without <features>", "features that this trial does without, with commas between").option("--share <share>", "share of the training rows to learn from, such as 0.1").option("--put-in-service", "put the new version in service when training succeeds", false))
     .description("train a pipeline's newest version")
-    .action(async (name: string, options: Common & { candidate?: string; putInService: boolean }) => withContext(async (context, url) => {
-      await orderAndFollow(context, url, { kind: "train", pipeline: name, cause: "command line", ...runTime(options), options: options.candidate ? { candidate: options.candidate } : {} }, options);
+    .action(async (name: string, options: Common & { candidate?: string; without?: string; share?: string; putInService: boolean }) => withContext(async (context, url) => {
+      const share = options.share === undefined ? undefined : Number(options.share);
+      if (share !== undefined && !(share > 0 && share <= 1)) throw new Error(`"${options.share}" is not a share; write a number above 0 and at most 1.`);
+      await orderAndFollow(context, url, { kind: "train", pipeline: name, cause: "command line", ...runTime(options), options: { ...(options.candidate ? { candidate: options.candidate } : {}), ...(options.without ? { without: options.without.split(",").map((each) => each.trim()).filter(Boolean) } : {}), ...(share === undefined ? {} : { share }) } }, options);
       const pipeline = await findPipeline(context.store.db, name);
       const newest = pipeline && (await listModels(context.store.db, pipeline.id))[0];
       if (options.putInService && pipeline && newest && !process.exitCode) await setInService(context.store.db, pipeline.id, newest.id);

@@ -4,6 +4,7 @@ import { FUNCTIONS } from "../expression/functions";
 import { unwrap, type Problem } from "../problem";
 import { parse } from "yaml";
 import { STEP_KINDS } from "../steps";
+import { learnerReference } from "../learn/reference";
 import { stepReference } from "../steps/reference";
 import { diffTexts } from "./diff";
 import { parsePipeline } from "./parse";
@@ -67,6 +68,7 @@ test("a difference put together again gives both texts", () => {
 
 test("the reference of steps is the one of this version (./ravlen schema --steps > docs/steps.md), and every example in it is good", () => {
   expect(readFileSync("docs/steps.md", "utf8")).toBe(stepReference());
+  expect(readFileSync("docs/learners.md", "utf8")).toBe(learnerReference());
   for (const { kind, help, settings } of STEP_KINDS) expect(settings.safeParse(parse(`do: ${kind}\n${help.example}`))).toMatchObject({ success: true });
 });
 

@@ -112,7 +112,7 @@ test("one row is followed to where it ends, with the rows it was joined with", a
 test("what a step learns without each fold agrees with statements over the other folds", async () => {
   const values = await learnedByFold(plan, bench.context.warehouse, 6, time) as readonly { readonly values: Readonly<Record<string, number>> }[];
   expect(values).toHaveLength(5);
-  const base = `SELECT weight_g, ('x' || substr(md5('1' || chr(31) || parcel_id), 1, 8))::bit(32)::bigint / 4294967296.0 AS side, ('x' || substr(md5('1' || chr(31) || parcel_id), 9, 8))::bit(32)::bigint / 4294967296.0 AS draw
+  const base = `SELECT weight_g, ('x' || substr(md5('1' || chr(31) || parcel_id), 1, 8))::bit(32)::bigint / 4294967296.0 AS side, ('x' || substr(md5('1' || chr(31) || parcel_id), 17, 8))::bit(32)::bigint / 4294967296.0 AS draw
     FROM larkmere.parcels WHERE delivered_at <= timestamptz '${time}' - interval '72 hours'`;
   const seed = plan.file.holdout.seed;
   for (const [fold, value] of values.entries()) {

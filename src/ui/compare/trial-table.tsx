@@ -26,7 +26,7 @@ const wordsOf = (model: ModelSummary): string => [model.candidate, model.data.al
 
 /** All trials of a pipeline with their figures and intervals. Two are picked to be set side by side. */
 export function TrialTable({ models, kind, inService, fileVersions }: Props) {
-  const [picked, setPicked] = useQueryState("pick", parseAsArrayOf(parseAsInteger).withDefault([]));
+  const [picked, setPicked] = useQueryState("pick", parseAsArrayOf(parseAsInteger).withDefault([]).withOptions({ shallow: false }));
   const [metric, setMetric] = useQueryState("figure", { defaultValue: metricsFor(kind)[0]! as string });
   const [search, setSearch] = useQueryState("search", { defaultValue: "" });
   const [starred, setStarred] = useState(false);
