@@ -14,3 +14,5 @@ parentPort?.on("message", (message: TeamMessage) => {
   sumHistograms(begun.arrays, message.tasks, begun.answers, begun.statistics, begun.gini, message.once);
   parentPort?.postMessage("done");
 });
+
+parentPort?.postMessage("ready");

@@ -61,9 +61,14 @@ function shareOut(tasks: readonly HistogramTask[], count: number): readonly (rea
 }
 
 function start(): Promise<Worker> {
-  const thread = new Worker(path.join(__dirname, "histogram-thread.ts"), { execArgv: ["--import", "tsx"] });
+  const script = path.join(__dirname, "histogram-thread.ts");
+  // A thread does not inherit how the process reads TypeScript, so it is told again.
+  const thread = new Worker(`require("tsx/cjs"); require(${JSON.stringify(script)});`, { eval: true });
   return new Promise((resolve, reject) => {
-    thread.once("online", () => resolve(thread));
+    thread.once("message", () => {
+      thread.off("error", reject);
+      resolve(thread);
+    });
     thread.once("error", reject);
   });
 }
