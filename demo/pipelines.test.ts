@@ -11,7 +11,7 @@ import { DEMO_NOW } from "./world";
 let bench: Bench;
 beforeAll(async () => {
   bench = await openBench();
-  await bench.admin((client) => loadDemo(client, { scale: 0.2 }));
+  await bench.admin((client) => loadDemo(client, { scale: 0.15 }));
 });
 afterAll(() => bench.close());
 

@@ -37,7 +37,7 @@ function addGradient(design: Design, columns: DesignColumns, residuals: Float64A
 export function slopeOf(data: ColumnData, design: Design, coefficients: Float64Array, loss: LinearLoss): Slope {
   const columns = columnsFor(data, design);
   const gradient = new Float64Array(design.terms.length);
-  const eta = new Float64Array(BLOCK);
+  const eta = new Float64Array(Math.min(BLOCK, data.rows));
   let total = 0;
   eachBlock(data.rows, (from, to) => {
     predictBlock(design, columns, coefficients, from, to, eta);
@@ -53,10 +53,10 @@ export function curvatureOf(data: ColumnData, design: Design, coefficients: Floa
   const size = design.terms.length;
   const hessian = zeros(size);
   const gradient = new Float64Array(size);
-  const eta = new Float64Array(BLOCK);
-  const weights = new Float64Array(BLOCK);
-  const weighted = new Float64Array(BLOCK);
-  const scaled = columns.numbers.map(() => new Float64Array(BLOCK));
+  const eta = new Float64Array(Math.min(BLOCK, data.rows));
+  const weights = new Float64Array(eta.length);
+  const weighted = new Float64Array(eta.length);
+  const scaled = columns.numbers.map(() => new Float64Array(eta.length));
   let total = 0;
   eachBlock(data.rows, (from, to) => {
     const count = to - from;
@@ -107,7 +107,8 @@ export function classSlopeOf(data: ColumnData, design: Design, coefficients: Flo
   const columns = columnsFor(data, design);
   const size = design.terms.length;
   const gradient = new Float64Array(outputs * size);
-  const etas = Array.from({ length: outputs }, () => new Float64Array(BLOCK));
+  // Small frames need small blocks: fresh memory costs more than the sums.
+  const etas = Array.from({ length: outputs }, () => new Float64Array(Math.min(BLOCK, data.rows)));
   let loss = 0;
   eachBlock(data.rows, (from, to) => {
     etas.forEach((eta, output) => predictBlock(design, columns, coefficients.subarray(output * size, (output + 1) * size), from, to, eta));
@@ -131,7 +132,7 @@ export function classSlopeOf(data: ColumnData, design: Design, coefficients: Flo
 export function marginCountsOf(data: ColumnData, design: Design, coefficients: Float64Array): readonly MarginCount[] {
   const columns = columnsFor(data, design);
   const counts = new Map<number, { positives: number; negatives: number }>();
-  const eta = new Float64Array(BLOCK);
+  const eta = new Float64Array(Math.min(BLOCK, data.rows));
   eachBlock(data.rows, (from, to) => {
     predictBlock(design, columns, coefficients, from, to, eta);
     for (let row = from; row < to; row += 1) {
