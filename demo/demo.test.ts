@@ -67,6 +67,4 @@ test("the column known only afterwards gives the answer away, and training says 
   await bench.save(text);
   const plain = await bench.run("train", "leaking", { at: DEMO_NOW });
   expect(plain.problems[0]).toMatchObject({ code: "separated", message: expect.stringContaining('"reminders_sent"') as string });
-  await bench.save(text.replace("algorithm: logistic_regression", "algorithm: logistic_regression\n    settings: {ridge: 0.001}"));
-  expect((await bench.train("leaking", DEMO_NOW)).metrics.auc).toBeGreaterThan(0.97);
 });
