@@ -9,8 +9,6 @@ export interface Reasons {
   readonly parts: readonly { readonly column: string; readonly value: number }[];
 }
 
-export const sumOfReasons = (reasons: Reasons): number => reasons.parts.reduce((sum, each) => sum + each.value, reasons.base);
-
 /**
  * Exact Shapley values of a weighted sum, columns taken as independent: what a column adds beyond what it adds on average.
  * Source: Lundberg and Lee, "A unified approach to interpreting model predictions", NIPS 2017, corollary 1.

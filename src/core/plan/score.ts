@@ -20,16 +20,7 @@ export const PREDICTION_COLUMN = "prediction";
 export const outputColumn = (index: number): string => `ravlen_output_${index}`;
 
 /** Name of the column with the probability of a class, in prediction tables. */
-export const classColumn = (name: string, index: number): string => indicatorName(PROBABILITY_COLUMN, name, index);
-
-/** Columns of a prediction table that the prediction itself takes. */
-export function predictionColumns(task: Task): readonly string[] {
-  switch (task.kind) {
-    case "binary": return [PREDICTION_COLUMN, PROBABILITY_COLUMN];
-    case "number": return [PREDICTION_COLUMN];
-    case "classes": return [PREDICTION_COLUMN, PROBABILITY_COLUMN, ...task.classes.map(classColumn)];
-  }
-}
+const classColumn = (name: string, index: number): string => indicatorName(PROBABILITY_COLUMN, name, index);
 
 /** Rows with the numbers of their prediction: the kept columns, then ravlen_output_0 and so on. */
 function predicted(rows: Relation, kept: readonly string[], program: ScoringProgram): Relation {
@@ -90,7 +81,7 @@ export function scoreRelation(plan: CheckedPlan, options: ScoreOptions): Relatio
 }
 
 /** Features of the model as it reads them, under their own names: numbers as double precision, categories as text. */
-export function featureItems(plan: CheckedPlan, learned: LearnedValues, model: Model): readonly NamedExpression[] {
+function featureItems(plan: CheckedPlan, learned: LearnedValues, model: Model): readonly NamedExpression[] {
   const { numbers, categories } = columnsRead(model);
   const number = numberExpressions(plan, learned);
   return [...[...numbers].map((name) => ({ name, expression: number(name) })), ...[...categories].map((name) => ({ name, expression: cast(column(name), "text") }))];

@@ -4,8 +4,8 @@ import { ActButton } from "./act";
 
 const toRun = (id: unknown): string => `/runs/${String(id)}`;
 
-export function TrainButton({ pipeline, candidate, main = true }: { readonly pipeline: string; readonly candidate?: string; readonly main?: boolean }) {
-  return <ActButton main={main} act={() => startRun({ kind: "train", pipeline, ...(candidate ? { candidate } : {}) })} goTo={toRun}>Train{candidate ? ` “${candidate}”` : ""}</ActButton>;
+export function TrainButton({ pipeline }: { readonly pipeline: string }) {
+  return <ActButton main act={() => startRun({ kind: "train", pipeline })} goTo={toRun}>Train</ActButton>;
 }
 
 export function ScoreButton({ pipeline, delivery, disabled }: { readonly pipeline: string; readonly delivery: string; readonly disabled: boolean }) {

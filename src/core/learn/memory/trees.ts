@@ -5,6 +5,7 @@ import { scaleFor, truncate } from "../trees/exact";
 import { statisticsOf, type AppliedSplit, type HistogramRequest, type NodeHistogram, type RowSample, type TreeQuestions, type TreeStart } from "../trees/tree-questions";
 import type { ColumnData } from "./column-data";
 import { sumHistograms, type Bins, type HistogramArrays, type HistogramTask, type HistogramTeam } from "./histogram";
+import { ArrayPool } from "./array-pool";
 import { gradientsInto, lossAt } from "./losses";
 import { medianOf } from "./tables";
 
@@ -23,26 +24,6 @@ interface State {
   readonly counts: Uint8Array;
   readonly left: { readonly order: Uint32Array; readonly gradients: Float64Array; readonly curvatures: Float64Array; readonly counts: Uint8Array; readonly classes: Uint16Array };
   readonly votes: { readonly sums: readonly Float64Array[]; readonly trees: Uint16Array };
-}
-
-/** Arrays that are used again: fresh memory costs more than what is done with it. */
-class ArrayPool {
-  private readonly arrays = new Map<number, Float64Array[]>();
-  private readonly given = new Map<number, number>();
-
-  take(length: number): Float64Array {
-    const known = this.arrays.get(length) ?? [];
-    const place = this.given.get(length) ?? 0;
-    this.given.set(length, place + 1);
-    known[place] ??= new Float64Array(length);
-    this.arrays.set(length, known);
-    return known[place];
-  }
-
-  /** Everything that was taken may be taken again. */
-  giveBack(): void {
-    this.given.clear();
-  }
 }
 
 /** Answers the questions of trees over rows in memory. Histograms are summed by a team of threads when there is one. */
