@@ -12,12 +12,6 @@ export interface Confusion {
 export const bucketSchema = z.object({ bucket: z.number(), positives: z.number(), negatives: z.number() });
 export type Bucket = z.infer<typeof bucketSchema>;
 
-/** The answer to the SQL of exact figures, see scores-sql. */
-export const metricsSchema = z.object({
-  auc: z.number().nullable(), average_precision: z.number().nullable(), ks: z.number().nullable(),
-  log_loss: z.number().nullable(), brier: z.number().nullable(), rows: z.number().nullable(), positives: z.number().nullable(),
-});
-
 /**
  * Confusion counts at every threshold 0, 1/steps, ..., 1, from counts per bucket.
  * @returns steps + 1 entries, ascending in threshold
