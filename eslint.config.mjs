@@ -2,7 +2,8 @@ import hooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 
 export default tseslint.config(
-  { ignores: ["node_modules/", ".next/", ".ravlen/", "next-env.d.ts", "src/store/migrations/", "test-results/"] },
+  // The kernels are AssemblyScript, which their own compiler checks.
+  { ignores: ["kernels/tree-kernels.ts", "node_modules/", ".next/", ".ravlen/", "next-env.d.ts", "src/store/migrations/", "test-results/"] },
   ...tseslint.configs.recommended,
   {
     files: ["**/*.ts", "**/*.tsx"],

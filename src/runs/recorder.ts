@@ -2,7 +2,7 @@ import pino from "pino";
 import type { Pass } from "@/core/learn/watch";
 import { describeProblem, type Problem } from "@/core/problem";
 import { announceRun, type Store } from "@/store/database";
-import { addLog, addPass, addStatement, addStep, endStep, type RunRow } from "@/store/runs";
+import { addLog, addPasses, addStatement, addStep, endStep, type RunRow } from "@/store/runs";
 import type { StatementRecord } from "@/warehouse/connection";
 
 /** Thrown where a run was asked to stop; ends it as cancelled, not failed. */
@@ -15,6 +15,9 @@ export class Cancelled extends Error {
 
 const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
 
+/** Milliseconds between two writings of passes. */
+const BETWEEN_PASSES = 200;
+
 /**
  * Writes down what a run does while it does it: steps, statements, passes and log lines,
  * and announces each change to whoever is watching.
@@ -23,6 +26,8 @@ export class RunRecorder {
   private position = 0;
   private step: { readonly id: number } | undefined;
   private readonly pending: Promise<unknown>[] = [];
+  private readonly passes: Parameters<typeof addPasses>[1][number][] = [];
+  private passesWritten = -Infinity;
   cancelled = false;
 
   constructor(private readonly store: Store, readonly run: RunRow) {}
@@ -69,9 +74,18 @@ export class RunRecorder {
     for (const each of problems) await this.say("warning", describeProblem(each));
   }
 
+  /** Passes may follow each other within milliseconds, so several are written down together. */
   async pass(pass: Pass): Promise<void> {
     this.stopIfAsked();
-    await addPass(this.store.db, { runId: this.run.id, attempt: this.run.attempt, ...pass });
+    this.passes.push({ runId: this.run.id, attempt: this.run.attempt, ...pass });
+    if (performance.now() - this.passesWritten > BETWEEN_PASSES) await this.writePasses();
+  }
+
+  private async writePasses(): Promise<void> {
+    this.passesWritten = performance.now();
+    const written = this.passes.splice(0);
+    if (written.length === 0) return;
+    await addPasses(this.store.db, written);
     await this.announce();
   }
 
@@ -80,6 +94,7 @@ export class RunRecorder {
   }
 
   private async settle(): Promise<void> {
+    await this.writePasses();
     await Promise.all(this.pending.splice(0));
   }
 }

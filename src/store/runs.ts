@@ -106,8 +106,8 @@ export async function addLog(db: Database, runId: string, level: RunLogRow["leve
   await db.insert(runLog).values({ runId, level, message });
 }
 
-export async function addPass(db: Database, pass: typeof runPasses.$inferInsert): Promise<void> {
-  await db.insert(runPasses).values(pass);
+export async function addPasses(db: Database, passes: readonly (typeof runPasses.$inferInsert)[]): Promise<void> {
+  await db.insert(runPasses).values([...passes]);
 }
 
 export interface RunRecord {

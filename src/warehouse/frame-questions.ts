@@ -7,7 +7,7 @@ import { classSlopeSql } from "@/core/learn/sql/class-slope-sql";
 import { marginsSql, sampleSql } from "@/core/learn/sql/predictor";
 import { curvatureSql, slopeSql } from "@/core/learn/sql/slope-sql";
 import { weightOf, type FrameSource, WEIGHT } from "@/core/learn/sql/source";
-import { classesSql, latestSql, levelClassesSql, levelsSql, medianSql, momentsSql, summarySql } from "@/core/learn/sql/summary-sql";
+import { classesSql, FEW_CLASSES, latestSql, levelClassesSql, levelsSql, medianSql, momentsSql, summarySql } from "@/core/learn/sql/summary-sql";
 import { classCount, type Task } from "@/core/learn/task";
 import { quoteDouble, quoteIdentifier } from "@/core/sql/quote";
 import { DRAW_COLUMN } from "@/core/steps/step";
@@ -36,6 +36,8 @@ export class WarehouseFrame implements FrameQuestions {
   readonly engine = "warehouse";
   readonly trees: WarehouseTrees;
   private readonly source: FrameSource;
+  /** Asked for by several, and the same as long as the frame is. */
+  private summarised: Promise<FrameSummary> | undefined;
 
   constructor(private readonly session: WarehouseSession, private readonly asked: AskedFrame, private readonly counter = { out: 0 }) {
     this.source = { table: asked.frame, where: asked.where, weight: weightOf(asked.weighted, asked.balance), scaled: false };
@@ -66,11 +68,17 @@ export class WarehouseFrame implements FrameQuestions {
     return answers;
   }
 
-  async summary(): Promise<FrameSummary> {
+  summary(): Promise<FrameSummary> {
+    this.summarised ??= this.summarise();
+    return this.summarised;
+  }
+
+  private async summarise(): Promise<FrameSummary> {
     const { numbers, categories, task, weighted } = this.asked;
-    const answers: AnswerRow = Object.assign({}, ...(await this.all(summarySql(this.source, numbers, weighted), "count rows; mean and spread of each number")).flat()) as AnswerRow;
+    const count = classCount(task);
+    const answers: AnswerRow = Object.assign({}, ...(await this.all(summarySql(this.source, numbers, weighted, count), "count rows; mean and spread of each number")).flat()) as AnswerRow;
     const rows = answers["rows"] ?? 0;
-    const classes = classCount(task) === 0 ? [] : await this.ask(classesSql(this.source), "rows of each class");
+    const classes = count > FEW_CLASSES ? await this.ask(classesSql(this.source), "rows of each class") : Array.from({ length: count }, (_, code) => ({ code, rows: answers[`c${code}`] ?? 0, weight: answers[`w${code}`] ?? 0 }));
     const found = [];
     for (const category of categories) {
       const byCode = new Map((await this.ask(levelsSql(this.source, category.column), `rows of each ${category.column}`)).map((row) => [row["code"], row]));

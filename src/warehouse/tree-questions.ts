@@ -1,4 +1,4 @@
-import { scaleFor } from "@/core/learn/trees/exact";
+import { curvatureScale, gradientScale } from "@/core/learn/trees/exact";
 import { halfway, quantileCuts, quantileShares } from "@/core/learn/trees/cuts";
 import { statisticsOf, type AppliedSplit, type HistogramRequest, type Losses, type NodeHistogram, type RowSample, type TreeQuestions, type TreeStart } from "@/core/learn/trees/tree-questions";
 import type { AnswerRow } from "@/core/learn/sql/answers";
@@ -16,7 +16,6 @@ interface State {
   readonly statistics: number;
   readonly gini: number;
   readonly rows: number;
-  readonly heaviest: number;
 }
 
 /** Answers the questions of trees by statements over a table of bins in the warehouse, written anew every round. */
@@ -66,12 +65,12 @@ export class WarehouseTrees implements TreeQuestions {
     this.voted = false;
     this.additions = [];
     await this.run(stateSql(this.source, this.table, { numbers, categories: categories.map((each) => each.column) }, start), "put rows into bins");
-    const [row] = await this.ask(`SELECT count(*)::double precision AS rows, max(wt) AS heaviest FROM ${this.table}`, "count rows");
+    const [row] = await this.ask(`SELECT count(*)::double precision AS rows, max(wt) AS heaviest, sum(wt) AS total FROM ${this.table}`, "count rows");
     this.state = {
-      start, statistics: statisticsOf(start.loss, classes), gini: start.loss === "gini" ? classes : 0, rows: row?.["rows"] ?? 0, heaviest: row?.["heaviest"] ?? 1,
+      start, statistics: statisticsOf(start.loss, classes), gini: start.loss === "gini" ? classes : 0, rows: row?.["rows"] ?? 0,
       binCounts: [...start.cuts.map((each) => each.length + 2), ...categories.map((each) => each.levels.length + 1)],
     };
-    this.scales = { gradient: scaleFor(this.state.rows, this.state.heaviest), curvature: scaleFor(this.state.rows, this.state.heaviest) };
+    this.scales = { gradient: gradientScale(this.state.rows, row?.["heaviest"] ?? 1), curvature: curvatureScale(this.state.rows, row?.["total"] ?? 0, start.loss) };
   }
 
   private get columns(): number {
@@ -102,10 +101,10 @@ export class WarehouseTrees implements TreeQuestions {
   }
 
   async beginRound(): Promise<void> {
-    const { start, rows, heaviest } = this.now;
+    const { start, rows } = this.now;
     if (start.loss === "squared") {
       const [row] = await this.ask(`SELECT max(abs((${this.additions.reduce((sum, each) => `${sum} + ${each.sql}`, "s0")}) - y) * wt) AS most FROM ${this.table}`, "largest gradient");
-      this.scales = { gradient: scaleFor(rows, row?.["most"] ?? 0), curvature: scaleFor(rows, heaviest) };
+      this.scales = { ...this.scales, gradient: gradientScale(rows, row?.["most"] ?? 0) };
     }
     await this.rewrite(`, ${gradientsSql(start.loss, start.outputs, this.scales)}`, "scores and gradients of this round");
   }

@@ -1,6 +1,6 @@
 import { totalmem } from "node:os";
 import { factsOf } from "@/core/learn/algorithms";
-import { bytesNeeded, type ColumnData } from "@/core/learn/memory/column-data";
+import { bytesNeeded, ROWS_FOR_THREADS, type ColumnData } from "@/core/learn/memory/column-data";
 import { MemoryFrame } from "@/core/learn/memory/memory-frame";
 import type { FrameQuestions } from "@/core/learn/questions";
 import { uniformSql } from "@/core/learn/sql/tree-sql";
@@ -17,8 +17,6 @@ import { openTeam, type Team } from "../threads/team";
 import type { PreparedFrame } from "./prepare";
 import { thousands, type Workshop } from "./workshop";
 
-/** Rows below which threads cost more than they save. */
-const ROWS_FOR_THREADS = 50_000;
 const MEGABYTE = 1024 * 1024;
 /** Keeps the share of rows that a quick trial learns from apart from every other use of the rows' random numbers. */
 const SHARE_SEED = 41;

@@ -1,5 +1,3 @@
-import { once } from "node:events";
-import { to as copyTo } from "pg-copy-streams";
 import type { ScoredRows } from "@/core/evaluate/figures";
 import { compileModel, valuesOf } from "@/core/learn/compiled";
 import type { Model } from "@/core/learn/model";
@@ -8,6 +6,7 @@ import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { outputColumn } from "@/core/plan/score";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { copyOut } from "@/warehouse/copy-out";
 import { RowReader } from "@/warehouse/stream-frame";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 
@@ -29,9 +28,7 @@ export async function readScores(session: WarehouseSession, source: string, task
   const items = [...Array.from({ length: outputs }, (_, index) => quoteIdentifier(outputColumn(index))), quoteIdentifier(TARGET_COLUMN), ...group];
   const sql = `SELECT ${items.join(", ")} FROM ${source} AS scored`;
   const started = performance.now();
-  const stream = session.client.query(copyTo(`COPY (${sql}) TO STDOUT (FORMAT binary)`));
-  stream.on("data", (chunk: Buffer) => reader.take(chunk));
-  await once(stream, "end");
+  await copyOut(session.client, `COPY (${sql}) TO STDOUT (FORMAT binary)`, reader.take);
   session.note({ sql, purpose: "read predictions and answers", milliseconds: performance.now() - started, rows });
   return { outputs: columns.slice(0, outputs), answers: columns[outputs]!, ...(groupBy === undefined ? {} : { groups: columns[outputs + 1]! }) };
 }

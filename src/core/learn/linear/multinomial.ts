@@ -32,9 +32,10 @@ export type PenaltyScale = "deviation" | "unit";
 
 /**
  * Fits a multinomial logistic regression with the first class as the one that others are measured against. Steps are
- * preconditioned with the bound of the curvature, which needs cross products of the columns only, once:
- * 2 (I + 11') (x) (X'X)^-1. Source: Böhning, "Multinomial logistic regression algorithm", Annals of the Institute of
- * Statistical Mathematics 44, 1992.
+ * preconditioned with the curvature where every row has the classes' shares s as its probabilities, which needs cross products of
+ * the columns only, once: (diag(1/s) + 11'/s0) (x) (X'X)^-1. The bound of the curvature that is usual for this (Böhning,
+ * "Multinomial logistic regression algorithm", Annals of the Institute of Statistical Mathematics 44, 1992) has the same form, but
+ * makes steps half as short as there are classes.
  */
 export async function fitMultinomial(ask: FrameQuestions, settings: LogisticSettings, options: FitOptions & { readonly penalty?: PenaltyScale }): Promise<Result<Fitted<MultinomialModel>>> {
   const summary = await ask.summary();
@@ -48,8 +49,8 @@ export async function fitMultinomial(ask: FrameQuestions, settings: LogisticSett
   const sampled = await ask.drawSample(design, settings.sample_rows, summary.rows);
   const products = await ask.curvature(design, new Float64Array(size), "squared", "sample");
   const penalty = settings.ridge * summary.weight;
-  const bound = productsOfAll(products.hessian, summary.weight / products.rows, penalty);
-  const factor = cholesky(bound, 1e-14);
+  const shares = summary.classes.map((each) => Math.max(each.weight, 0.5) / summary.weight);
+  const factor = cholesky(productsOfAll(products.hessian, summary.weight / products.rows, penalty * shares.length), 1e-14);
   if (factor.kind === "dependent") return failure(problem("collinear", `"${termName(design.terms[factor.index]!)}" can be computed from other columns, so coefficients cannot be told apart.`, "Exclude it, or set a small ridge such as 0.001."));
   const passes: Pass[] = [];
   const penalised = (position: number): boolean => byUnit || position % size !== 0;
@@ -67,7 +68,7 @@ export async function fitMultinomial(ask: FrameQuestions, settings: LogisticSett
       });
       return { loss, gradient };
     },
-    precondition: (gradient) => precondition(factor.lower, gradient, size, outputs),
+    precondition: (gradient) => precondition(factor.lower, gradient, size, shares),
     onPass: async ({ pass, loss, gradient, step }) => {
       const entry: Pass = { pass, scope: "all", loss: loss / summary.weight, gradientNorm: gradient.reduce((most, each) => Math.max(most, Math.abs(each)), 0) / summary.weight, step };
       // A few hundred passes are drawn as well by a part of them.
@@ -104,7 +105,7 @@ function unscaled(design: Design): Design {
 }
 
 function productsOfAll(sample: Matrix, scale: number, penalty: number): Matrix {
-  return sample.map((row, i) => row.map((value, j) => value * scale + (i === j ? 2 * penalty + 1e-9 * sample[i]![i]! * scale : 0)));
+  return sample.map((row, i) => row.map((value, j) => value * scale + (i === j ? penalty + 1e-9 * sample[i]![i]! * scale : 0)));
 }
 
 /** Intercepts at the logarithms of the classes' shares. */
@@ -115,12 +116,12 @@ function startAt(summary: FrameSummary, size: number, outputs: number): Float64A
   return start;
 }
 
-/** 2 (I + 11') (x) A^-1, applied to a gradient. */
-function precondition(lower: Matrix, gradient: Float64Array, size: number, outputs: number): Float64Array {
-  const solved = Array.from({ length: outputs }, (_, output) => solve(lower, gradient.subarray(output * size, (output + 1) * size)));
+/** (diag(1/s) + 11'/s0) (x) A^-1, applied to a gradient. */
+function precondition(lower: Matrix, gradient: Float64Array, size: number, shares: readonly number[]): Float64Array {
+  const solved = shares.slice(1).map((_, output) => solve(lower, gradient.subarray(output * size, (output + 1) * size)));
   const total = new Float64Array(size);
   for (const each of solved) for (let index = 0; index < size; index += 1) total[index]! += each[index]!;
-  const result = new Float64Array(size * outputs);
-  solved.forEach((each, output) => each.forEach((value, index) => { result[output * size + index] = 2 * (value + total[index]!); }));
+  const result = new Float64Array(gradient.length);
+  solved.forEach((each, output) => each.forEach((value, index) => { result[output * size + index] = value / shares[output + 1]! + total[index]! / shares[0]!; }));
   return result;
 }

@@ -21,18 +21,27 @@ export interface ColumnData {
   readonly moment: Float64Array | undefined;
 }
 
-/** The rows that meet a condition on their position, in the same order. Large arrays are shared between threads. */
+/** Rows from which threads share the work, and so the arrays. */
+export const ROWS_FOR_THREADS = 50_000;
+
+const memoryFor = (bytes: number, rows: number): ArrayBufferLike => (rows >= ROWS_FOR_THREADS ? new SharedArrayBuffer(bytes) : new ArrayBuffer(bytes));
+/** A column of numbers, in memory that threads can share when there are many rows. */
+export const doublesFor = (rows: number): Float64Array => new Float64Array(memoryFor(8 * rows, rows));
+/** The same for whole numbers. */
+export const integersFor = (rows: number): Int32Array => new Int32Array(memoryFor(4 * rows, rows));
+
+/** The rows that meet a condition on their position, in the same order. */
 export function selectRows(data: ColumnData, keep: (row: number) => boolean): ColumnData {
   const places = new Uint32Array(data.rows);
   let count = 0;
   for (let row = 0; row < data.rows; row += 1) if (keep(row)) places[count++] = row;
   const doubles = (values: Float64Array): Float64Array => {
-    const picked = new Float64Array(count);
+    const picked = doublesFor(count);
     for (let index = 0; index < count; index += 1) picked[index] = values[places[index]!]!;
     return picked;
   };
   const codes = (values: Int32Array): Int32Array => {
-    const picked = new Int32Array(count);
+    const picked = integersFor(count);
     for (let index = 0; index < count; index += 1) picked[index] = values[places[index]!]!;
     return picked;
   };
@@ -50,6 +59,6 @@ export function selectRows(data: ColumnData, keep: (row: number) => boolean): Co
 
 /** Bytes that a frame of this shape takes when it is streamed, learners' own working space included. */
 export function bytesNeeded(rows: number, numbers: number, categories: number): number {
-  // Values, bins of trees, target, weight, draw, moment, gradients, order and scores.
-  return rows * (numbers * (8 + 1) + categories * (4 + 2) + 8 * 12);
+  // Values and, twice, bins of trees; target, weight, draw and moment; what trees keep of each row: statistics, order, scores, gradients.
+  return rows * (numbers * (8 + 2) + categories * (4 + 4) + 8 * 14);
 }

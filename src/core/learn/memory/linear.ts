@@ -109,19 +109,38 @@ export function classSlopeOf(data: ColumnData, design: Design, coefficients: Flo
   const gradient = new Float64Array(outputs * size);
   // Small frames need small blocks: fresh memory costs more than the sums.
   const etas = Array.from({ length: outputs }, () => new Float64Array(Math.min(BLOCK, data.rows)));
+  const most = new Float64Array(Math.min(BLOCK, data.rows));
+  const totals = new Float64Array(most.length);
   let loss = 0;
   eachBlock(data.rows, (from, to) => {
-    etas.forEach((eta, output) => predictBlock(design, columns, coefficients.subarray(output * size, (output + 1) * size), from, to, eta));
-    for (let row = from; row < to; row += 1) {
-      const place = row - from;
-      let most = 0;
-      for (const eta of etas) if (eta[place]! > most) most = eta[place]!;
-      let total = Math.exp(-most);
-      for (const eta of etas) total += Math.exp(eta[place]! - most);
-      const own = data.target[row]!;
-      const times = data.weight === undefined ? 1 : data.weight[row]!;
-      loss += times * (most + Math.log(total) - (own >= 1 ? etas[own - 1]![place]! : 0));
-      etas.forEach((eta, output) => { eta[place] = times * (Math.exp(eta[place]! - most) / total - (own === output + 1 ? 1 : 0)); });
+    const count = to - from;
+    most.fill(0, 0, count);
+    // Class by class, not row by row: each class's numbers lie side by side.
+    etas.forEach((eta, output) => {
+      predictBlock(design, columns, coefficients.subarray(output * size, (output + 1) * size), from, to, eta);
+      for (let place = 0; place < count; place += 1) if (eta[place]! > most[place]!) most[place] = eta[place]!;
+    });
+    for (let place = 0; place < count; place += 1) {
+      const own = data.target[from + place]!;
+      loss += (data.weight === undefined ? 1 : data.weight[from + place]!) * (most[place]! - (own >= 1 ? etas[own - 1]![place]! : 0));
+      totals[place] = Math.exp(-most[place]!);
+    }
+    for (const eta of etas) {
+      for (let place = 0; place < count; place += 1) {
+        eta[place] = Math.exp(eta[place]! - most[place]!);
+        totals[place]! += eta[place]!;
+      }
+    }
+    for (let place = 0; place < count; place += 1) {
+      const times = data.weight === undefined ? 1 : data.weight[from + place]!;
+      loss += times * Math.log(totals[place]!);
+      // From here on what a probability is multiplied by.
+      totals[place] = times / totals[place]!;
+    }
+    for (const eta of etas) for (let place = 0; place < count; place += 1) eta[place]! *= totals[place]!;
+    for (let place = 0; place < count; place += 1) {
+      const own = data.target[from + place]!;
+      if (own >= 1) etas[own - 1]![place]! -= data.weight === undefined ? 1 : data.weight[from + place]!;
     }
     etas.forEach((residuals, output) => addGradient(design, columns, residuals, from, to, gradient.subarray(output * size, (output + 1) * size)));
   });

@@ -1,9 +1,9 @@
 import type { Design } from "../linear/design";
-import type { DrawnPart, FrameQuestions, LinearLoss, Scope } from "../questions";
+import type { DrawnPart, FrameQuestions, FrameSummary, LinearLoss, Scope } from "../questions";
 import type { Task } from "../task";
 import type { ColumnData } from "./column-data";
 import { selectRows } from "./column-data";
-import type { HistogramTeam } from "./histogram";
+import type { TreeBlocks } from "./blocks";
 import { classSlopeOf, curvatureOf, marginCountsOf, slopeOf } from "./linear";
 import { classTablesOf, latestOf, medianOf, summaryOf } from "./tables";
 import { MemoryTrees } from "./trees";
@@ -13,9 +13,10 @@ export class MemoryFrame implements FrameQuestions {
   readonly engine = "streaming";
   readonly trees: MemoryTrees;
   private sample: ColumnData;
+  private summarised: FrameSummary | undefined;
 
   /** @param ownWeight the file's weights, when others have been multiplied in */
-  constructor(readonly task: Task, readonly columns: ColumnData, private readonly team?: HistogramTeam, private readonly ownWeight = columns.weight) {
+  constructor(readonly task: Task, readonly columns: ColumnData, private readonly team?: TreeBlocks, private readonly ownWeight = columns.weight) {
     this.sample = columns;
     this.trees = new MemoryTrees(columns, task, team);
   }
@@ -25,7 +26,8 @@ export class MemoryFrame implements FrameQuestions {
   }
 
   summary() {
-    return Promise.resolve(summaryOf(this.columns, this.task, this.ownWeight));
+    this.summarised ??= summaryOf(this.columns, this.task, this.ownWeight);
+    return Promise.resolve(this.summarised);
   }
 
   drawSample(_design: Design, rows: number, total: number): Promise<number> {

@@ -7,14 +7,18 @@ import { totalWeight } from "./linear";
 function moments(values: Float64Array): { readonly present: number; readonly mean: number; readonly deviation: number } {
   let present = 0;
   let total = 0;
-  for (const value of values) {
-    if (Number.isNaN(value)) continue;
+  for (let row = 0; row < values.length; row += 1) {
+    const value = values[row]!;
+    if (value !== value) continue;
     present += 1;
     total += value;
   }
   const mean = total / present;
   let squares = 0;
-  for (const value of values) if (!Number.isNaN(value)) squares += (value - mean) ** 2;
+  for (let row = 0; row < values.length; row += 1) {
+    const value = values[row]!;
+    if (value === value) squares += (value - mean) * (value - mean);
+  }
   return { present, mean: present === 0 ? Number.NaN : mean, deviation: present === 0 ? Number.NaN : Math.sqrt(squares / present) };
 }
 

@@ -1,22 +1,29 @@
 import { quoteIdentifier } from "../../sql/quote";
 import { chunks, MOST_RESULTS, TARGET, WEIGHT, weightSum, whereOf, type FrameSource } from "./source";
 
+/** Classes up to which their rows are counted beside everything else; a pass of their own costs more. */
+export const FEW_CLASSES = 12;
+
 /**
- * Rows, weight, target and unanswered rows; and per number column the values present, their mean and population deviation
+ * Rows, weight, target and unanswered rows; of few classes rows and weight each (c, w followed by the class); and per number column the values present, their mean and population deviation
  * (n, m, d followed by the position). One statement, or more when there are many columns; the counts come with the first.
  */
-export function summarySql(source: FrameSource, columns: readonly string[], ownWeight: boolean): readonly string[] {
+export function summarySql(source: FrameSource, columns: readonly string[], ownWeight: boolean, classes: number): readonly string[] {
   const { weight } = source;
   const mean = weight === undefined ? `avg(${TARGET})` : `sum(${TARGET} * ${weight}) / nullif(sum(${weight}), 0)`;
   const deviation = weight === undefined ? `stddev_pop(${TARGET})` : `sqrt(greatest(0, sum(${weight} * ${TARGET} * ${TARGET}) / nullif(sum(${weight}), 0) - power(${mean}, 2)))`;
   const bad = ownWeight ? `count(*) FILTER (WHERE ${WEIGHT} IS NULL OR NOT (${WEIGHT} >= 0 AND ${WEIGHT} < 'Infinity'))::double precision` : "0::double precision";
   const counts = `count(*)::double precision AS rows, ${weightSum(weight)} AS weight, ${bad} AS bad, ${mean} AS mean, ${deviation} AS deviation, min(${TARGET}) AS smallest, max(${TARGET}) AS largest, count(*) FILTER (WHERE ${TARGET} IS NULL)::double precision AS unanswered`;
+  const byClass = classes > FEW_CLASSES ? [] : Array.from({ length: classes }, (_, code) => {
+    const own = `FILTER (WHERE ${TARGET} = ${code})`;
+    return `count(*) ${own}::double precision AS c${code}, ${weight === undefined ? `count(*) ${own}::double precision` : `coalesce(sum(${weight}) ${own}, 0)`} AS w${code}`;
+  });
   const moments = columns.map((each, index) => {
     const name = quoteIdentifier(each);
     return `count(${name})::double precision AS n${index}, avg(${name}) AS m${index}, stddev_pop(${name}) AS d${index}`;
   });
-  const parts = moments.length === 0 ? [[]] : chunks(moments, Math.floor(MOST_RESULTS / 3) - 4);
-  return parts.map((part, index) => `SELECT ${[...(index === 0 ? [counts] : []), ...part].join(", ")} FROM ${source.table}${whereOf(source)}`);
+  const parts = moments.length === 0 ? [[]] : chunks(moments, Math.floor((MOST_RESULTS - 2 * FEW_CLASSES) / 3) - 4);
+  return parts.map((part, index) => `SELECT ${[...(index === 0 ? [counts, ...byClass] : []), ...part].join(", ")} FROM ${source.table}${whereOf(source)}`);
 }
 
 /** Per code of a category: rows and the sum of the target. */

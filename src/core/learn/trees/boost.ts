@@ -29,7 +29,7 @@ async function startOf(ask: FrameQuestions, loss: TreeLoss, summary: FrameSummar
 /**
  * Fits gradient-boosted trees by histograms.
  * Sources: Friedman, "Greedy function approximation: a gradient boosting machine", Annals of Statistics 29, 2001 (losses, and leaf
- * values of absolute loss by medians); Chen and Guestrin, "XGBoost", KDD 2016 (second-order gains and leaf values).
+ * values of absolute loss by medians); Friedman, Hastie and Tibshirani, "Additive logistic regression", Annals of Statistics 28, 2000 (steps by curvature).
  */
 export async function fitBoosted(ask: FrameQuestions, settings: BoostSettings, options: FitOptions): Promise<Result<Fitted<BoostedModel>>> {
   const begun = await beginTrees(ask, options, settings.bins);

@@ -26,16 +26,3 @@ export function quantileCuts(quantiles: readonly number[], smallest: number): Fl
 export function discreteQuantile(sorted: Float64Array, share: number): number {
   return sorted[Math.max(0, Math.ceil(share * sorted.length) - 1)]!;
 }
-
-/** Bin of a value: 0 when missing, else 1 plus the number of cuts at or below it. */
-export function binOf(cuts: Float64Array, value: number): number {
-  if (Number.isNaN(value)) return 0;
-  let low = 0;
-  let high = cuts.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (cuts[middle]! <= value) low = middle + 1;
-    else high = middle;
-  }
-  return low + 1;
-}

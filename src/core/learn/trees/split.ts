@@ -25,7 +25,7 @@ export const rowsIn = (sums: Float64Array): number => sums[sums.length - 1]!;
 /**
  * How much of the loss a leaf with these sums takes away: G^2 / (H + penalty) / 2 for gradients, sum of squared class weights
  * over their sum for gini. The gain of a split is what its two sides take away beyond what they take together.
- * Sources: Chen and Guestrin, "XGBoost", KDD 2016, equation 7; Breiman et al., Classification and Regression Trees, 1984, 4.3.
+ * Sources: Friedman, Hastie and Tibshirani, "Additive logistic regression", Annals of Statistics 28, 2000; Breiman et al., Classification and Regression Trees, 1984, 4.3.
  */
 export function purity(sums: Float64Array, rules: SplitRules): number {
   if (rules.loss !== "gini") {

@@ -60,12 +60,18 @@ export function leafOf(tree: Tree, row: FeatureRow): TreeNode {
   return node;
 }
 
-/** Condition under which a row goes left, as SQL; never NULL. */
-function leftCondition(node: SplitNode, number: (name: string) => Expression): Expression {
+/** A test of a row, and whether those for whom it is true go left; all others, NULL included, go the other way. */
+interface NodeTest {
+  readonly when: Expression;
+  readonly goesLeft: boolean;
+}
+
+/** The test of a node as SQL. It is turned so that a missing number falls to the right side by itself: a test for that would cost as much again. */
+function nodeTest(node: SplitNode, number: (name: string) => Expression): NodeTest {
   if (node.kind === "number") {
-    if (node.below === null) return { kind: "is", operand: number(node.column), test: "null", negated: true };
-    const below = binary(number(node.column), "<", double(node.below));
-    return node.missing === "left" ? { kind: "is", operand: below, test: "false", negated: true } : below;
+    if (node.below === null) return { when: { kind: "is", operand: number(node.column), test: "null", negated: true }, goesLeft: true };
+    const goesLeft = node.missing === "right";
+    return { when: binary(number(node.column), goesLeft ? "<" : ">=", double(node.below)), goesLeft };
   }
   const value = cast(column(node.column), "text");
   // The shorter list is written down, unless unseen categories must be told apart from it.
@@ -75,7 +81,8 @@ function leftCondition(node: SplitNode, number: (name: string) => Expression): E
   const missingKnown = missingListed || node.levels.includes(null) || node.others.includes(null);
   const missingGoesLeft = missingKnown ? missingListed === answer : node.unseen === "left";
   const inList: Expression = texts.length === 0 ? { kind: "literal", type: "boolean", value: !answer } : { kind: "in", operand: value, values: texts.map(text), negated: !answer };
-  return { kind: "case", branches: [{ when: { kind: "is", operand: value, test: "null", negated: false }, then: { kind: "literal", type: "boolean", value: missingGoesLeft } }], otherwise: inList };
+  const when: Expression = { kind: "case", branches: [{ when: { kind: "is", operand: value, test: "null", negated: false }, then: { kind: "literal", type: "boolean", value: missingGoesLeft } }], otherwise: inList };
+  return { when, goesLeft: true };
 }
 
 /** One number of the tree's prediction as SQL over the prepared rows: nested CASE expressions. */
@@ -83,7 +90,8 @@ export function treeExpression(tree: Tree, output: number, number: (name: string
   const visit = (position: number): Expression => {
     const node = tree.nodes[position]!;
     if (node.kind === "leaf") return double(node.value[output]! * scale);
-    return { kind: "case", branches: [{ when: leftCondition(node, number), then: visit(node.left) }], otherwise: visit(node.right) };
+    const { when, goesLeft } = nodeTest(node, number);
+    return { kind: "case", branches: [{ when, then: visit(goesLeft ? node.left : node.right) }], otherwise: visit(goesLeft ? node.right : node.left) };
   };
   return visit(0);
 }

@@ -6,7 +6,7 @@ import { reasonsFor, predictorOf } from "../../explain/reasons";
 import { compileModel, valuesOf } from "../compiled";
 import { MemoryFrame } from "../memory/memory-frame";
 import type { ColumnData } from "../memory/column-data";
-import { sumHistograms, type HistogramArrays, type HistogramTeam } from "../memory/histogram";
+import { LocalBlocks } from "../memory/blocks";
 import { predict } from "../model";
 import { boostSettings, forestSettings, treeSettings } from "../settings";
 import type { FeatureRow, Task } from "../task";
@@ -84,21 +84,9 @@ test.each([["squared", { kind: "number" }], ["absolute", { kind: "number" }], ["
   losses.slice(1).forEach((each, index) => expect(each).toBeLessThan(losses[index]! + 1e-12));
 });
 
-/** A team that does its tasks in shares and backwards, as threads might. */
-class Shuffled implements HistogramTeam {
-  private begun: { arrays: HistogramArrays; answers: Float64Array; statistics: number; gini: boolean } | undefined;
-  constructor(private readonly shares: number) {}
-  begin(arrays: HistogramArrays, answers: Float64Array, statistics: number, gini: boolean): void { this.begun = { arrays, answers, statistics, gini }; }
-  run(tasks: Parameters<HistogramTeam["run"]>[0], once: boolean): Promise<void> {
-    const { arrays, answers, statistics, gini } = this.begun!;
-    for (let share = this.shares - 1; share >= 0; share -= 1) sumHistograms(arrays, tasks.filter((_, index) => index % this.shares === share).reverse(), answers, statistics, gini, once);
-    return Promise.resolve();
-  }
-}
-
 test("the same seed gives the same model, bit for bit, whatever the number of threads and the order of the rows", async () => {
   const task: Task = { kind: "binary" };
-  const { data } = made(500, 5, task);
+  const { data } = made(9000, 5, task);
   const turned: ColumnData = { ...data, numbers: data.numbers.map((each) => ({ ...each, values: each.values.slice().reverse() })), categories: data.categories.map((each) => ({ ...each, codes: each.codes.slice().reverse() })), target: data.target.slice().reverse(), draw: data.draw.slice().reverse() };
   const treesOf = async (frame: MemoryFrame): Promise<string> => {
     const boosted = unwrap(await fitBoosted(frame, boostSettings.parse({ trees: 8, depth: 4, rows_share: 0.7, columns_share: 0.7 }), { categories: CATEGORIES })).model;
@@ -106,7 +94,7 @@ test("the same seed gives the same model, bit for bit, whatever the number of th
     return JSON.stringify([boosted.start, boosted.rounds, forest.trees]);
   };
   const expected = await treesOf(new MemoryFrame(task, data));
-  for (const other of [new MemoryFrame(task, data, new Shuffled(3)), new MemoryFrame(task, turned)]) expect((await treesOf(other)) === expected).toBe(true);
+  for (const other of [new MemoryFrame(task, data, new LocalBlocks(3)), new MemoryFrame(task, turned)]) expect((await treesOf(other)) === expected).toBe(true);
 });
 
 test("rows that no tree saw judge a forest about as well as fresh rows do", async () => {

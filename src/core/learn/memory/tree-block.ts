@@ -1,0 +1,326 @@
+import { mix, poissonCount } from "../../numeric/random";
+import { bitsOf, curvatureScale, gradientScale } from "../trees/exact";
+import { statisticsOf, type AppliedSplit, type HistogramRequest, type RowSample, type TreeStart } from "../trees/tree-questions";
+import { binsInto } from "./binning";
+import { openKernels, Stretches, type TreeKernels } from "./kernels/open-kernels";
+import { CHUNK, logisticSlopes, slopesInto, type LossSums, type SlopeRows, type Slopes } from "./losses";
+
+/** Rows that one thread looks after. */
+export interface BlockData {
+  readonly rows: number;
+  readonly numbers: readonly Float64Array[];
+  readonly categories: readonly { readonly codes: Int32Array; readonly levels: number }[];
+  readonly target: Float64Array;
+  readonly weight: Float64Array | undefined;
+  readonly draw: Float64Array;
+}
+
+/** What a block must know of all rows, its own and those of others, and of the trees to come. */
+export interface BlockStart extends TreeStart {
+  readonly classes: number;
+  readonly allRows: number;
+  readonly totalWeight: number;
+  readonly heaviest: number;
+}
+
+/** Places in a histogram of a column of at most 256 bins. */
+const NARROW = 256;
+
+/** Bytes of a row's record that its statistics take. */
+const STATISTICS = 16;
+
+/** Where a column's bins lie: within the records of rows, and side by side from an address of their own. */
+interface ColumnPlace {
+  readonly wide: boolean;
+  readonly position: number;
+  readonly bins: number;
+  readonly at: number;
+}
+
+interface State {
+  readonly start: BlockStart;
+  readonly statistics: number;
+  readonly columns: readonly ColumnPlace[];
+  /** Narrow columns, those that fill up to a multiple of four among them. */
+  readonly narrow: number;
+  readonly stride: number;
+  readonly at: Readonly<Record<"order" | "records" | "spare" | "counts" | "classes" | "goes" | "list" | "histogram" | "unpacked" | "target" | "weight" | "scratch", number>>;
+  readonly scoresAt: readonly number[];
+  readonly gradientsAt: readonly number[];
+  readonly curvaturesAt: readonly number[];
+  readonly apart: Uint8Array | undefined;
+  readonly votes: { readonly sums: readonly Float64Array[]; readonly trees: Uint16Array };
+}
+
+/**
+ * Answers the questions of trees over its own rows. Everything it answers is a sum, or a list to be put together, so that several
+ * blocks in several threads answer as one.
+ */
+export class TreeBlock {
+  private readonly kernels: TreeKernels = openKernels();
+  private state: State | undefined;
+  private ranges = new Map<number, { readonly from: number; readonly to: number }>();
+  private scales = { gradient: 1, curvature: 1 };
+  private applied = 0;
+
+  constructor(private readonly data: BlockData) {}
+
+  private get now(): State {
+    if (!this.state) throw new Error("begin() comes first");
+    return this.state;
+  }
+
+  private doubles(at: number, length = this.data.rows): Float64Array {
+    return new Float64Array(this.kernels.memory.buffer, at, length);
+  }
+
+  private bytes(at: number, length = this.data.rows): Uint8Array {
+    return new Uint8Array(this.kernels.memory.buffer, at, length);
+  }
+
+  /** The values present in each number column, ascending, of the rows whose random number is below a share. */
+  sorted(share: number): readonly Float64Array[] {
+    const { rows, draw, numbers } = this.data;
+    const places = new Uint32Array(rows);
+    let count = 0;
+    for (let row = 0; row < rows; row += 1) if (draw[row]! < share) places[count++] = row;
+    return numbers.map((values) => {
+      const picked = new Float64Array(count);
+      let present = 0;
+      for (let index = 0; index < count; index += 1) {
+        const value = values[places[index]!]!;
+        if (value === value) picked[present++] = value;
+      }
+      return picked.subarray(0, present).sort().slice();
+    });
+  }
+
+  begin(start: BlockStart): void {
+    const { rows, numbers, categories, draw, target, weight } = this.data;
+    const gini = start.loss === "gini";
+    const statistics = statisticsOf(start.loss, start.classes);
+    const stretches = new Stretches(this.kernels.memory);
+    const narrowCount = numbers.length + categories.filter((each) => each.levels < NARROW).length;
+    // Columns of one byte are read four at a time.
+    const narrow = Math.ceil(narrowCount / 4) * 4;
+    const stride = Math.ceil((STATISTICS + narrow + 2 * (numbers.length + categories.length - narrowCount)) / 4) * 4;
+    let [nextNarrow, nextWide] = [STATISTICS, STATISTICS + narrow];
+    const columns = [...start.cuts.map((each) => each.length + 2), ...categories.map((each) => each.levels + 1)].map((bins, column): ColumnPlace => {
+      const wide = column >= numbers.length && categories[column - numbers.length]!.levels >= NARROW;
+      const position = wide ? nextWide : nextNarrow;
+      if (wide) nextWide += 2;
+      else nextNarrow += 1;
+      return { wide, bins, position, at: stretches.take(rows * (wide ? 2 : 1)) };
+    });
+    const places = columns.reduce((sum, each) => sum + Math.max(NARROW, each.bins), 0) + 4 * NARROW;
+    const outputs = Array.from({ length: start.outputs });
+    const at = {
+      order: stretches.take(4 * rows), records: stretches.take(stride * rows), spare: stretches.take(4 * rows), counts: stretches.take(rows),
+      classes: stretches.take(gini ? 2 * rows : 0), goes: stretches.take(Math.max(NARROW, ...columns.map((each) => each.bins))), list: stretches.take(8 * columns.length),
+      histogram: stretches.take(places * Math.max(STATISTICS, gini ? 8 * statistics : 0)), unpacked: stretches.take(places * 8 * statistics),
+      target: stretches.take(8 * rows), weight: stretches.take(8 * rows), scratch: stretches.take(16 * CHUNK),
+    };
+    const each = (): number[] => outputs.map(() => stretches.take(8 * rows));
+    this.state = {
+      start, statistics, columns, narrow, stride, at, scoresAt: each(), gradientsAt: each(), curvaturesAt: each(),
+      apart: start.validation > 0 ? Uint8Array.from(draw, (value) => (mix(value * 4294967296, start.validationSeed) / 4294967296 < start.validation ? 1 : 0)) : undefined,
+      votes: { sums: Array.from({ length: gini ? start.classes : 1 }, () => new Float64Array(0)), trees: new Uint16Array(0) },
+    };
+    this.fillBins();
+    this.doubles(at.target).set(target);
+    if (weight) this.doubles(at.weight).set(weight);
+    this.state.scoresAt.forEach((address, output) => this.doubles(address).fill(start.start[output]!));
+    if (gini) new Uint16Array(this.kernels.memory.buffer, at.classes, rows).set(target);
+    this.scales = { gradient: gradientScale(start.allRows, start.heaviest), curvature: curvatureScale(start.allRows, start.totalWeight, start.loss) };
+  }
+
+  /** Writes the bins of every column side by side, and into the records. */
+  private fillBins(): void {
+    const { rows, numbers, categories } = this.data;
+    const { columns, at, stride, start } = this.now;
+    const bytes = this.bytes(at.records, stride * rows);
+    const pairs = new Uint16Array(bytes.buffer, at.records, (stride * rows) / 2);
+    columns.forEach((place, column) => {
+      const own = place.wide ? new Uint16Array(bytes.buffer, place.at, rows) : this.bytes(place.at);
+      const values = numbers[column];
+      if (values) binsInto(values, start.cuts[column]!, own);
+      else own.set(categories[column - numbers.length]!.codes);
+      if (place.wide) for (let row = 0, to = place.position / 2; row < rows; row += 1, to += stride / 2) pairs[to] = own[row]!;
+      else for (let row = 0, to = place.position; row < rows; row += 1, to += stride) bytes[to] = own[row]!;
+    });
+  }
+
+  /** Computes gradients at the scores so far. @returns losses by chunk, and the largest gradient */
+  slopes(): LossSums & { readonly most: number } {
+    const { start, at, scoresAt, gradientsAt, curvaturesAt, apart } = this.now;
+    const views = (addresses: readonly number[]): Float64Array[] => addresses.map((address) => this.doubles(address));
+    const slopes: Slopes = { gradients: views(gradientsAt), curvatures: views(curvaturesAt) };
+    const rows: SlopeRows = { target: this.doubles(at.target), weight: this.data.weight && this.doubles(at.weight), scores: views(scoresAt), apart };
+    const sums = start.loss === "logistic" ? logisticSlopes(this.kernels, rows, slopes, at.scratch) : slopesInto(start.loss, rows, slopes);
+    let most = 0;
+    if (start.loss === "squared") for (const value of slopes.gradients[0]!) most = Math.max(most, Math.abs(value));
+    return { ...sums, most };
+  }
+
+  /** Begins a tree. @param most largest gradient of all rows, where it decides the scale @returns sums over the rows that take part */
+  grow(output: number, sample: RowSample, most: number): Float64Array {
+    const { rows, draw } = this.data;
+    const { start, statistics, stride, at, apart, gradientsAt, curvaturesAt } = this.now;
+    const counts = this.bytes(at.counts);
+    if (start.loss === "squared") this.scales = { ...this.scales, gradient: gradientScale(start.allRows, most) };
+    if (sample.kind === "all") counts.fill(1);
+    else for (let row = 0; row < rows; row += 1) {
+      const drawn = mix(draw[row]! * 4294967296, sample.seed) / 4294967296;
+      counts[row] = sample.kind === "share" ? (drawn < sample.share ? 1 : 0) : poissonCount(drawn);
+    }
+    if (apart) for (let row = 0; row < rows; row += 1) if (apart[row] === 1) counts[row] = 0;
+    const { kernels, scales } = this;
+    this.ranges = new Map([[0, { from: 0, to: rows }]]);
+    this.applied = 0;
+    if (start.loss === "gini") {
+      kernels.packClasses(rows, at.order, at.records, stride, gradientsAt[output]!, at.classes, at.counts, scales.gradient, statistics, at.histogram);
+      kernels.unpackClasses(1, at.histogram, at.unpacked, statistics, 1 / scales.gradient);
+    } else {
+      kernels.pack(rows, at.order, at.records, stride, gradientsAt[output]!, curvaturesAt[output]!, at.counts, scales.gradient, scales.curvature, this.countBits, at.histogram);
+      kernels.unpack(1, at.histogram, at.unpacked, 1 / scales.gradient, 1 / scales.curvature, this.countBits);
+    }
+    return this.doubles(at.unpacked, statistics).slice();
+  }
+
+  private get countBits(): number {
+    return bitsOf(this.now.start.allRows);
+  }
+
+  /** Puts the rows of split nodes side by side: those that go left first, each side in its earlier order. */
+  private apply(splits: readonly AppliedSplit[]): void {
+    const { at, columns } = this.now;
+    for (const split of splits.slice(this.applied)) {
+      const { from, to } = this.ranges.get(split.node)!;
+      const place = columns[split.column]!;
+      this.bytes(at.goes, place.bins).set(leftBins(split, place.bins));
+      const middle = this.kernels[place.wide ? "partitionWide" : "partitionNarrow"](at.order, from, to, place.at, at.goes, at.spare);
+      this.ranges.set(split.left, { from, to: middle });
+      this.ranges.set(split.right, { from: middle, to });
+    }
+    this.applied = splits.length;
+  }
+
+  /** Histograms of nodes, one after the other into `answers`: of each requested column its bins times statistics. */
+  histograms(splits: readonly AppliedSplit[], wanted: readonly HistogramRequest[], answers: Float64Array): void {
+    this.apply(splits);
+    let done = 0;
+    for (const { node, columns } of wanted) done = this.histogram(node, columns, answers, done);
+  }
+
+  private histogram(node: number, asked: readonly number[], answers: Float64Array, begin: number): number {
+    const { kernels, scales } = this;
+    const { at, columns, narrow, stride, statistics, start } = this.now;
+    const { from, to } = this.ranges.get(node)!;
+    const gini = start.loss === "gini";
+    const bytes = gini ? 8 * statistics : STATISTICS;
+    // When every narrow column is asked for they are read four at a time, each with 256 places whatever its bins.
+    const narrowAsked = asked.filter((column) => !columns[column]!.wide);
+    const wideAsked = asked.filter((column) => columns[column]!.wide);
+    const fours = !gini && narrowAsked.length > 0 && narrowAsked.length === columns.filter((each) => !each.wide).length;
+    let places = fours ? narrow * NARROW : 0;
+    const offsets = new Map(asked.map((column) => {
+      const { wide, position, bins } = columns[column]!;
+      if (fours && !wide) return [column, (position - STATISTICS) * NARROW];
+      places += bins;
+      return [column, places - bins];
+    }));
+    this.bytes(at.histogram, places * bytes).fill(0);
+    if (fours) kernels.addFours(at.order, from, to, at.records, stride, narrow, at.histogram);
+    for (const listed of [fours ? [] : narrowAsked, wideAsked]) {
+      if (listed.length === 0) continue;
+      new Uint32Array(kernels.memory.buffer, at.list, 2 * listed.length).set(listed.flatMap((column) => [columns[column]!.position, offsets.get(column)! * bytes]));
+      const wide = listed === wideAsked;
+      if (gini) kernels[wide ? "addClassesWide" : "addClassesNarrow"](at.order, from, to, at.records, stride, at.list, listed.length, at.histogram, statistics);
+      else kernels[wide ? "addWide" : "addNarrow"](at.order, from, to, at.records, stride, at.list, listed.length, at.histogram);
+    }
+    if (gini) kernels.unpackClasses(places, at.histogram, at.unpacked, statistics, 1 / scales.gradient);
+    else kernels.unpack(places, at.histogram, at.unpacked, 1 / scales.gradient, 1 / scales.curvature, this.countBits);
+    const unpacked = this.doubles(at.unpacked, places * statistics);
+    let done = begin;
+    for (const column of asked) {
+      const offset = offsets.get(column)! * statistics;
+      const size = columns[column]!.bins * statistics;
+      answers.set(unpacked.subarray(offset, offset + size), done);
+      done += size;
+    }
+    return done;
+  }
+
+  /** What is left of the target at the rows of each node that take part, and their weights. */
+  rest(splits: readonly AppliedSplit[], nodes: readonly number[]): readonly { readonly values: Float64Array; readonly weights: Float64Array | undefined }[] {
+    this.apply(splits);
+    const { at, scoresAt } = this.now;
+    const { target, weight } = this.data;
+    const order = new Uint32Array(this.kernels.memory.buffer, at.order, this.data.rows);
+    const counts = this.bytes(at.counts);
+    const score = this.doubles(scoresAt[0]!);
+    return nodes.map((node) => {
+      const { from, to } = this.ranges.get(node)!;
+      const rows = order.slice(from, to).filter((row) => counts[row]! > 0);
+      return { values: Float64Array.from(rows, (row) => target[row]! - score[row]!), weights: weight && Float64Array.from(rows, (row) => weight[row]!) };
+    });
+  }
+
+  add(output: number, splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly number[]): void {
+    this.apply(splits);
+    const { at, scoresAt } = this.now;
+    nodes.forEach((node, index) => {
+      const { from, to } = this.ranges.get(node)!;
+      this.kernels.addValue(at.order, from, to, scoresAt[output]!, values[index]!);
+    });
+  }
+
+  vote(splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly (readonly number[])[]): void {
+    this.apply(splits);
+    const { rows } = this.data;
+    if (this.now.votes.trees.length === 0) this.state = { ...this.now, votes: { sums: this.now.votes.sums.map(() => new Float64Array(rows)), trees: new Uint16Array(rows) } };
+    const { votes, at } = this.now;
+    const order = new Uint32Array(this.kernels.memory.buffer, at.order, rows);
+    const counts = this.bytes(at.counts);
+    nodes.forEach((node, index) => {
+      const { from, to } = this.ranges.get(node)!;
+      for (let place = from; place < to; place += 1) {
+        const row = order[place]!;
+        if (counts[row]! > 0) continue;
+        votes.trees[row]! += 1;
+        for (let output = 0; output < votes.sums.length; output += 1) votes.sums[output]![row]! += values[index]![output]!;
+      }
+    });
+  }
+
+  /** Losses of the mean vote, and weights, by chunk; and the rows that have votes. */
+  outOfBag(binary: boolean): { readonly losses: Float64Array; readonly weights: Float64Array; readonly rows: number } {
+    const { votes, start } = this.now;
+    const { target, weight, rows: all } = this.data;
+    const chunks = Math.ceil(all / CHUNK);
+    const [losses, weights] = [new Float64Array(chunks), new Float64Array(chunks)];
+    let rows = 0;
+    for (let row = 0; row < votes.trees.length; row += 1) {
+      const trees = votes.trees[row]!;
+      if (trees === 0) continue;
+      const y = target[row]!;
+      const share = (output: number): number => votes.sums[output]![row]! / trees;
+      const likely = start.loss === "gini" ? share(y) : binary ? (y === 1 ? share(0) : 1 - share(0)) : undefined;
+      const times = weight === undefined ? 1 : weight[row]!;
+      const chunk = Math.floor(row / CHUNK);
+      rows += 1;
+      weights[chunk]! += times;
+      losses[chunk]! += times * (likely === undefined ? (y - share(0)) ** 2 : -Math.log(Math.max(likely, 1e-15)));
+    }
+    return { losses, weights, rows };
+  }
+}
+
+/** For each bin of a column, whether it goes left. */
+function leftBins(split: AppliedSplit, bins: number): Uint8Array {
+  const goes = new Uint8Array(bins);
+  if (split.lastBin !== undefined) goes.fill(1, 1, split.lastBin + 1);
+  for (const code of split.codes ?? []) goes[code] = 1;
+  goes[0] = split.missingLeft ? 1 : 0;
+  return goes;
+}
