@@ -25,7 +25,7 @@ const HEADER_BYTES = 19;
 
 /** The SELECT whose binary COPY is read: everything as double precision, codes as integers. */
 export function streamSql({ frame, where, numbers, categories, weighted, timed, folded }: StreamedFrame): string {
-  const items = [TARGET_COLUMN, DRAW_COLUMN, ...(weighted ? [WEIGHT_COLUMN] : []), ...(timed ? [MOMENT_COLUMN] : []), ...numbers].map((name) => quoteIdentifier(name));
+  const items = [TARGET_COLUMN, DRAW_COLUMN, ...(weighted ? [WEIGHT_COLUMN] : []), ...(timed ? [MOMENT_COLUMN] : []), ...numbers].map((name) => `${quoteIdentifier(name)}::double precision`);
   const codes = [...(folded ? [`${quoteIdentifier(FOLD_COLUMN)}::integer`] : []), ...categories.map((each) => quoteIdentifier(each.column))];
   return `SELECT ${[...items, ...codes].join(", ")} FROM ${frame}${where === "" ? "" : ` WHERE ${where}`}`;
 }

@@ -33,12 +33,13 @@ export async function permutationImportance(model: CompiledModel, task: Task, ro
   const before = figure(rows);
   const sign = METRICS[metric].better === "high" ? 1 : -1;
   const found: Importance[] = [];
+  const changed = rows.map((row) => [...row]);
   for (const [index, column] of model.columns.slice(0, most).entries()) {
-    const changed = rows.map((row) => [...row]);
     const losses = Array.from({ length: ROUNDS }, (_, round) => {
       shuffled(rows.length, seed + 31 * index + round).forEach((from, place) => { changed[place]![index] = rows[from]![index] ?? null; });
       return sign * (before - figure(changed));
     });
+    rows.forEach((row, place) => { changed[place]![index] = row[index] ?? null; });
     found.push({ column, worse: losses.reduce((sum, each) => sum + each, 0) / ROUNDS, least: Math.min(...losses), most: Math.max(...losses) });
     await breathe();
   }

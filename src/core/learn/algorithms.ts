@@ -9,11 +9,14 @@ export interface AlgorithmFacts {
   readonly about: string;
   readonly targets: readonly Task["kind"][];
   readonly engines: readonly Engine[];
-  /** The engine when the file does not say, by the number of training rows. */
-  readonly prefers: (rows: number) => Engine;
+  /** The engine when the file does not say, by the number of training rows and of number columns. */
+  readonly prefers: (rows: number, numbers: number) => Engine;
 }
 
 const inWarehouse = (): Engine => "warehouse";
+/** Number columns beyond which all their cross products as sums of a statement take minutes. */
+const MANY_NUMBERS = 200;
+const byWidth = (_rows: number, numbers: number): Engine => (numbers > MANY_NUMBERS ? "streaming" : "warehouse");
 const streams = (): Engine => "streaming";
 const ALL: readonly Task["kind"][] = ["binary", "number", "classes"];
 const CLASSES: readonly Task["kind"][] = ["binary", "classes"];
@@ -21,9 +24,9 @@ const BOTH: readonly Engine[] = ["warehouse", "streaming"];
 
 export const ALGORITHMS = {
   base_rate: { settings: baseRateSettings, title: "Base rate", about: "The same prediction for every row: what any other learner has to beat.", targets: ALL, engines: BOTH, prefers: inWarehouse },
-  linear_regression: { settings: linearSettings, title: "Linear regression", about: "A weighted sum of the columns. Easy to read; straight lines only.", targets: ["number"], engines: BOTH, prefers: inWarehouse },
-  logistic_regression: { settings: logisticSettings, title: "Logistic regression", about: "A weighted sum of the columns, turned into a probability. Easy to read; straight lines only.", targets: CLASSES, engines: BOTH, prefers: inWarehouse },
-  support_vector: { settings: supportVectorSettings, title: "Linear support vectors", about: "A straight border with as wide a margin as the rows allow; margins are turned into probabilities afterwards.", targets: ["binary"], engines: BOTH, prefers: inWarehouse },
+  linear_regression: { settings: linearSettings, title: "Linear regression", about: "A weighted sum of the columns. Easy to read; straight lines only.", targets: ["number"], engines: BOTH, prefers: byWidth },
+  logistic_regression: { settings: logisticSettings, title: "Logistic regression", about: "A weighted sum of the columns, turned into a probability. Easy to read; straight lines only.", targets: CLASSES, engines: BOTH, prefers: byWidth },
+  support_vector: { settings: supportVectorSettings, title: "Linear support vectors", about: "A straight border with as wide a margin as the rows allow; margins are turned into probabilities afterwards.", targets: ["binary"], engines: BOTH, prefers: byWidth },
   naive_bayes: { settings: bayesSettings, title: "Naive Bayes", about: "Takes every column by itself, as if the others were not there. Fast, and good with words.", targets: CLASSES, engines: BOTH, prefers: inWarehouse },
   decision_tree: { settings: treeSettings, title: "Decision tree", about: "Questions, one after the other. Easy to read; coarse.", targets: ALL, engines: BOTH, prefers: streams },
   random_forest: { settings: forestSettings, title: "Random forest", about: "The mean of many deep trees, each on other rows and columns. Robust; needs little setting.", targets: ALL, engines: BOTH, prefers: streams },

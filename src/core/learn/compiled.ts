@@ -59,11 +59,16 @@ type Places = ReadonlyMap<string, number>;
 
 /** A weighted sum of columns by their places. */
 function compileSum(part: LinearPart, places: Places): (values: Readonly<Values>) => number {
-  const numbers = part.numbers.map((each) => ({ place: places.get(each.column)!, coefficient: each.coefficient, fill: each.fill ?? Number.NaN }));
+  const numbers = Int32Array.from(part.numbers, (each) => places.get(each.column)!);
+  const coefficients = Float64Array.from(part.numbers, (each) => each.coefficient);
+  const fills = Float64Array.from(part.numbers, (each) => each.fill ?? Number.NaN);
   const categories = part.categories.map((each) => ({ place: places.get(each.column)!, unseen: each.unseen, levels: new Map(each.levels.map((level) => [level.level, level.coefficient])) }));
   return (values) => {
     let sum = part.intercept;
-    for (const { place, coefficient, fill } of numbers) sum += coefficient * ((values[place] as number | null) ?? fill);
+    for (let index = 0; index < numbers.length; index += 1) {
+      const value = values[numbers[index]!];
+      sum += coefficients[index]! * (typeof value === "number" ? value : fills[index]!);
+    }
     for (const { place, unseen, levels } of categories) sum += levels.get((values[place] ?? null) as string | null) ?? unseen;
     return sum;
   };
@@ -72,15 +77,20 @@ function compileSum(part: LinearPart, places: Places): (values: Readonly<Values>
 /** What each column says for each class, by the columns' places. */
 function compileBayes(model: BayesModel, places: Places): (values: Readonly<Values>) => readonly number[] {
   const classes = model.priors.length;
-  const normals = model.normals.map((each) => ({ ...each, place: places.get(each.column)!, logs: each.deviations.map((deviation) => Math.log(deviation) + 0.5 * Math.log(2 * Math.PI)) }));
+  const normals = Int32Array.from(model.normals, (each) => places.get(each.column)!);
+  // Class by class for each column.
+  const [means, deviations, logs] = [model.normals.map((each) => each.means), model.normals.map((each) => each.deviations), model.normals.map((each) => each.deviations.map((deviation) => Math.log(deviation) + 0.5 * Math.log(2 * Math.PI)))].map((each) => Float64Array.from(each.flat())) as [Float64Array, Float64Array, Float64Array];
   const categories = model.categories.map((each) => ({ place: places.get(each.column)!, levels: new Map(each.levels.map(({ level, logs }) => [level, logs])) }));
   const terms = model.terms.map((each) => ({ place: places.get(each.column)!, logs: each.logs }));
   return (values) => {
     const sums = [...model.priors];
-    for (const { place, means, deviations, logs } of normals) {
-      const value = values[place];
-      if (value === null || value === undefined) continue;
-      for (let code = 0; code < classes; code += 1) sums[code]! += -0.5 * ((Number(value) - means[code]!) / deviations[code]!) ** 2 - logs[code]!;
+    for (let index = 0; index < normals.length; index += 1) {
+      const value = values[normals[index]!];
+      if (typeof value !== "number") continue;
+      for (let code = 0, at = index * classes; code < classes; code += 1, at += 1) {
+        const away = (value - means[at]!) / deviations[at]!;
+        sums[code]! -= 0.5 * away * away + logs[at]!;
+      }
     }
     for (const { place, levels } of categories) levels.get((values[place] ?? null) as string | null)?.forEach((log, code) => { sums[code]! += log; });
     for (const { place, logs } of terms) {
@@ -123,6 +133,12 @@ export function compileModel(model: Model): CompiledModel {
         return model.link === "softmax" ? shareOut(scores) : model.link === "logistic" ? [probabilityOf(scores[0]!)] : scores;
       },
     };
+  }
+  if (model.algorithm === "linear_regression" || model.algorithm === "logistic_regression" || model.algorithm === "support_vector") {
+    const sum = compileSum(model, places);
+    if (model.algorithm === "linear_regression") return { columns, predict: (values) => [sum(values)] };
+    const { slope, offset } = model.algorithm === "support_vector" ? model.calibration : { slope: 1, offset: 0 };
+    return { columns, predict: (values) => [probabilityOf(slope * sum(values) + offset)] };
   }
   if (model.algorithm === "naive_bayes") return { columns, predict: compileBayes(model, places) };
   if (model.algorithm === "multinomial_regression") {

@@ -80,7 +80,7 @@ export function scoreRelation(plan: CheckedPlan, options: ScoreOptions): Relatio
   ]);
 }
 
-/** Features of the model as it reads them, under their own names: numbers as double precision, categories as text. */
+/** Features of the model as it reads them, under their own names: numbers as numbers, categories as text. */
 function featureItems(plan: CheckedPlan, learned: LearnedValues, model: Model): readonly NamedExpression[] {
   const { numbers, categories } = columnsRead(model);
   const number = numberExpressions(plan, learned);

@@ -32,7 +32,7 @@ const gigabytes = (bytes: number): string => (bytes < 1024 * MEGABYTE ? `${Math.
 /** Which engine a candidate trains with, given its rows. Streaming that cannot fit is refused beforehand, with the need stated. */
 export async function chooseEngine(shop: Workshop, candidate: Candidate, prepared: PreparedFrame): Promise<Engine> {
   const facts = factsOf(candidate.algorithm);
-  const wanted = candidate.engine === "auto" ? facts.prefers(prepared.rows) : candidate.engine;
+  const wanted = candidate.engine === "auto" ? facts.prefers(prepared.rows, prepared.shape.numbers.length) : candidate.engine;
   if (wanted === "warehouse") return wanted;
   const need = bytesNeeded(prepared.rows, prepared.shape.numbers.length, prepared.shape.categories.length);
   const limit = memoryLimit();

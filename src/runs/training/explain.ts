@@ -15,6 +15,8 @@ import type { Workshop } from "./workshop";
 
 /** Holdout rows that importances are measured on, and over which dependences are averaged. */
 const [IMPORTANCE_ROWS, DEPENDENCE_ROWS] = [1500, 150];
+/** A model of very many columns takes longer for each row, so that fewer rows have to do. */
+const [MOST_VALUES, FEWEST_ROWS] = [150_000, 200];
 /** Columns of which importance and dependence are worked out at most. */
 const [MOST_IMPORTANCES, MOST_DEPENDENCES] = [60, 12];
 
@@ -44,7 +46,7 @@ export async function explainModel(shop: Workshop, holdout: TableReference, mode
   const categories = [...read.categories];
   const [metric] = metricsFor(task.kind);
   return shop.recorder.doing("explain the model", async () => {
-    const { rows, answers } = await sampleRows(shop, holdout, numbers, categories, IMPORTANCE_ROWS);
+    const { rows, answers } = await sampleRows(shop, holdout, numbers, categories, Math.min(IMPORTANCE_ROWS, Math.max(FEWEST_ROWS, Math.floor(MOST_VALUES / Math.max(1, numbers.length + categories.length)))));
     const background = { means: Object.fromEntries(numbers.map((name) => [name, meanOf(rows, name)])), usual: Object.fromEntries(categories.map((name) => [name, usualOf(rows, name)])) };
     const compiled = compileModel(model);
     const values = rows.map((row) => valuesOf(row, compiled.columns));

@@ -93,3 +93,26 @@ test.each(["binary", "number", "classes"] as const)("predictions of %s land as t
     expect(wrong).toEqual({ wrong: "0" });
   }
 });
+
+test("a thousand indicator columns train, with both engines, and score", async () => {
+  await bench.sql(`CREATE TABLE many.wide AS SELECT id, 'first ' || (id * 7919 % 499) AS one, 'second ' || (id * 104729 % 491) AS two, 'third ' || (id % 97) AS three, (id * 7919 % 499) % 2 = 0 OR id % 5 = 0 AS yes FROM generate_series(1, 4000) id; ALTER TABLE many.wide ADD PRIMARY KEY (id)`);
+  const candidates = [["bayes", "naive_bayes", "warehouse", "{}"], ["bayes-here", "naive_bayes", "streaming", "{}"], ["trees", "boosted_trees", "auto", "{trees: 5, depth: 3, validation_share: 0}"]];
+  await bench.save(`ravlen: 1
+name: wide
+strands: [{name: rows, from: many.wide, steps: [{do: encode, columns: [one, two, three], most_levels: 500, reference: none}]}]
+roles: {key: [id], target: {column: yes, kind: binary}}
+rows: {from: rows, train: 'true', score: 'id % 10 = 0'}
+holdout: {share: 0.2, seed: 3}
+candidates:
+${candidates.map(([name, algorithm, engine, settings]) => `  - {name: ${name}, algorithm: ${algorithm}, engine: ${engine}, settings: ${settings}}`).join("\n")}
+delivery: [{name: desk, table: predictions.wide}]
+`);
+  const models = new Map<string, ModelRow>();
+  for (const [name] of candidates) models.set(name!, await trained("wide", name!));
+  expect([...models.values()].map((each) => each.engine)).toEqual(["warehouse", "streaming", "streaming"]);
+  const [first, second] = [await holdoutRows(models.get("bayes")!), await holdoutRows(models.get("bayes-here")!)];
+  expect(Object.keys(first[0]!).filter((each) => each.includes("="))).toHaveLength(499 + 491 + 97);
+  first.forEach((row, place) => expect(Math.abs(Number(row["ravlen_output_0"]) - Number(second[place]!["ravlen_output_0"]))).toBeLessThan(1e-6));
+  const scored = await bench.run("score", "wide", { at: TEST_NOW });
+  expect([scored.problems, scored.rows]).toEqual([[], 400]);
+});

@@ -1,5 +1,5 @@
 import type { LearnedValues } from "@/core/plan/build";
-import { baseRelation, failingCheck, frameRelation, learnRelations, levelsRelation, needsBase, numberColumns, repeatedKeys, sourcesOf, textColumns, type BaseTable, type CategoryLevels, type Fold, type FrameShape } from "@/core/plan/frame";
+import { baseRelation, failingCheck, frameRelation, isIndicator, learnRelations, levelsRelation, needsBase, numberColumns, repeatedKeys, sourcesOf, textColumns, type BaseTable, type CategoryLevels, type Fold, type FrameShape } from "@/core/plan/frame";
 import type { Candidate } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
@@ -17,8 +17,9 @@ export interface PreparedFrame {
   readonly rows: number;
 }
 
-/** A row of doubles must fit into a page of 8 kB. */
-const MOST_FRAME_COLUMNS = 950;
+/** A row must fit into a page of 8 kB, its head and the columns that are not features besides; and a table has at most 1,600 columns. */
+const MOST_ROW_BYTES = 7_700;
+const MOST_FRAME_COLUMNS = 1_570;
 const MOST_CLASSES = 200;
 
 /** Rows and last change of every source, as they are now. */
@@ -82,8 +83,10 @@ export async function shapeOf(shop: Workshop, candidate: Candidate, learned: Lea
     categories.push({ column: name, levels });
   }
   const shape: FrameShape = { numbers: numberColumns(plan, learned), categories, texts: textColumns(plan, learned) };
-  if (shape.numbers.length + categories.length > MOST_FRAME_COLUMNS) {
-    throw new ProblemError(problem("too_many_columns", `The frame would have ${shape.numbers.length + categories.length} features; a PostgreSQL row holds about ${MOST_FRAME_COLUMNS} numbers.`, "Leave category columns unencoded (the learner codes them as one column each), or learn fewer terms."));
+  const small = shape.numbers.filter((each) => isIndicator(plan, each)).length + categories.length;
+  const features = shape.numbers.length + categories.length;
+  if (features > MOST_FRAME_COLUMNS || 8 * (features - small) + 4 * small > MOST_ROW_BYTES) {
+    throw new ProblemError(problem("too_many_columns", `The frame would have ${thousands(features)} features; a PostgreSQL row holds about ${thousands(MOST_ROW_BYTES / 8)} numbers, or ${thousands(MOST_FRAME_COLUMNS)} indicators.`, "Leave category columns unencoded (the learner codes them as one column each), or learn fewer terms."));
   }
   if (plan.file.roles.target.kind !== "classes") return shape;
   // Classes are those of all training rows: a fold that lacks one must still know its name.
