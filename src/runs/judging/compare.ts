@@ -14,8 +14,22 @@ export interface Comparison {
   readonly second: Figures;
   /** Of the difference, second minus first. */
   readonly differences: Intervals;
+  /** Of a number: sizes of errors and the share of rows that err by no more. */
+  readonly errors?: { readonly first: readonly (readonly [number, number])[]; readonly second: readonly (readonly [number, number])[] };
   /** Rows that they disagree on most. */
   readonly disagreements: readonly { readonly key: string; readonly answer: number; readonly first: readonly number[]; readonly second: readonly number[] }[];
+}
+
+/** Points of a curve of errors. The largest hundredth is left out, or it would fill the picture. */
+const ERROR_POINTS = 60;
+const LARGEST_ERRORS = 0.99;
+
+function errorCurve({ answers, outputs }: ScoredRows): [number, number][] {
+  const sizes = answers.map((answer, row) => Math.abs(outputs[0]![row]! - answer)).sort();
+  return Array.from({ length: ERROR_POINTS + 1 }, (_, point) => {
+    const share = (LARGEST_ERRORS * point) / ERROR_POINTS;
+    return [sizes[Math.min(sizes.length - 1, Math.floor(share * sizes.length))]!, share];
+  });
 }
 
 /** Rows compared at the most. */
@@ -41,6 +55,7 @@ export async function compareVersions(warehouse: Warehouse, one: JudgedVersion, 
   const worst = await warehouse.read(`SELECT * FROM (${inner}) AS joined ORDER BY apart DESC, key LIMIT 15`);
   return {
     rows, first: figureMaker(one.task.kind, first)(undefined), second: figureMaker(one.task.kind, second)(undefined),
+    ...(one.task.kind === "number" ? { errors: { first: errorCurve(first), second: errorCurve(second) } } : {}),
     differences: pairedIntervals(one.task.kind, first, second, 1, one.group === undefined ? undefined : (row!["grp"] as number[])),
     disagreements: worst.map((each) => ({ key: String(each["key"]), answer: Number(each["y"]), first: one.outputs.map((_, index) => Number(each[`a${index}`])), second: one.outputs.map((_, index) => Number(each[`b${index}`])) })),
   };

@@ -55,6 +55,7 @@ async function trained(name: string, candidate: string): Promise<ModelRow> {
   return (await modelById(bench.context.store.db, run.modelId!))!;
 }
 
+const putInService = (model: ModelRow) => bench.context.store.pool.query("UPDATE pipelines SET in_service_model_id = $1 WHERE id = $2", [model.id, model.pipelineId]);
 const holdoutRows = (model: ModelRow) => bench.sql(`SELECT * FROM scratch.${model.data.holdoutTable} ORDER BY id`);
 
 const cases = ALGORITHM_NAMES.flatMap((algorithm) => factsOf(algorithm).targets.map((kind) => [algorithm, kind] as const));
@@ -113,6 +114,24 @@ delivery: [{name: desk, table: predictions.wide}]
   const [first, second] = [await holdoutRows(models.get("bayes")!), await holdoutRows(models.get("bayes-here")!)];
   expect(Object.keys(first[0]!).filter((each) => each.includes("="))).toHaveLength(499 + 491 + 97);
   first.forEach((row, place) => expect(Math.abs(Number(row["ravlen_output_0"]) - Number(second[place]!["ravlen_output_0"]))).toBeLessThan(1e-6));
+  await putInService(models.get("bayes")!);
   const scored = await bench.run("score", "wide", { at: TEST_NOW });
   expect([scored.problems, scored.rows]).toEqual([[], 400]);
+});
+
+test("a forest too large for one statement scores where the worker is, page by page, and says what the core says", async () => {
+  await bench.save(fileFor("number", "random_forest").replaceAll("{trees: 4, depth: 4}", "{trees: 170, depth: 20, least_rows: 1}").replace("score: 'id % 3 = 0'", "score: 'true'"));
+  const model = await trained("many-number", "streaming");
+  if (model.model.algorithm !== "random_forest") throw new Error("not a forest");
+  expect(model.model.trees.reduce((sum, each) => sum + each.nodes.length, 0)).toBeGreaterThan(60_000);
+  const read = columnsRead(model.model);
+  for (const row of await holdoutRows(model)) expect(Math.abs(Number(row["ravlen_output_0"]) - predict(model.model, featureRow(row, read.numbers, read.categories))[0]!)).toBeLessThan(1e-9);
+  await putInService(model);
+  await bench.sql("DROP TABLE IF EXISTS predictions.many_number");
+  const scored = await bench.run("score", "many-number", { at: TEST_NOW });
+  expect([scored.problems, scored.rows]).toEqual([[], 900]);
+  const [apart] = await bench.sql(`SELECT count(*)::int AS rows, max(abs(p.prediction - h.ravlen_output_0)) AS most FROM predictions.many_number p JOIN scratch.${model.data.holdoutTable} h USING (id)`);
+  expect(apart!["rows"]).toBeGreaterThan(60);
+  expect(Number(apart!["most"])).toBeLessThan(1e-9);
+  expect(await bench.sql("SELECT tablename FROM pg_tables WHERE schemaname = 'scratch' AND tablename NOT LIKE 'holdout%'")).toEqual([]);
 });

@@ -1,7 +1,7 @@
 "use client";
 import { useState } from "react";
 import { useAnswer } from "../draft/use-answer";
-import { learnedLines } from "./learned-lines";
+import { learnedLines } from "../basic/learned-lines";
 import type { Place } from "./places";
 
 const MOST = 300;

@@ -6,7 +6,9 @@ import { confusions, ratesOf, type Bucket } from "@/core/evaluate/threshold";
 import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
 import { className, type Task } from "@/core/learn/task";
 import type { Comparison } from "@/runs/judging/compare";
+import type { LearnedPart } from "@/server/learned";
 import { figure } from "../basic/format";
+import { LearnedTable } from "../basic/learned-table";
 import { useRead } from "../basic/use-read";
 import { LineChart } from "../charts/line-chart";
 import { Key } from "../charts/training-chart";
@@ -21,6 +23,7 @@ export interface Side {
   readonly without: readonly string[];
   readonly buckets: readonly Bucket[];
   readonly importance: readonly { readonly column: string; readonly worse: number }[];
+  readonly learned: readonly LearnedPart[];
 }
 
 /** Whether a side has the learner's default for a setting, or no such setting. */
@@ -56,7 +59,9 @@ export function SideBySide({ pipeline, task, first, second }: { readonly pipelin
         </table>
       )}
       {first.buckets.length > 0 && second.buckets.length > 0 && <Curves first={first} second={second} />}
+      {value?.errors && <Errors first={first} second={second} errors={value.errors} />}
       {(first.importance.length > 0 || second.importance.length > 0) && <Matters first={first} second={second} />}
+      <section><h3 className="font-semibold">What each learned</h3><LearnedTable sides={[first, second].map((side) => ({ title: `version ${side.number}`, parts: side.learned }))} /></section>
       {value && value.disagreements.length > 0 && (
         <section><h3 className="font-semibold">Rows on which they disagree most</h3>
           <table className="sheet max-w-4xl"><thead><tr><th>Row</th><th>Answer</th><th>version {first.number} says</th><th>version {second.number} says</th></tr></thead>
@@ -79,6 +84,18 @@ function Curves({ first, second }: { readonly first: Side; readonly second: Side
       <figure><figcaption className="font-medium">Precision and recall</figcaption><LineChart label="Precision-recall curves of both" xName="recall" yName="precision" xDomain={[0, 1]} yDomain={[0, 1]} series={both("precision")} width={360} height={240} /></figure>
       <p className="flex w-full gap-5 text-sm text-faded"><Key stroke="var(--woad)">version {first.number}</Key><Key stroke="var(--madder)" dash="6 3">version {second.number}</Key></p>
     </div>
+  );
+}
+
+/** Of a number: how many rows have an error up to a size. The curve further up and left errs less. */
+function Errors({ first, second, errors }: { readonly first: Side; readonly second: Side; readonly errors: NonNullable<Comparison["errors"]> }) {
+  const series = [{ name: `version ${first.number}`, points: errors.first, stroke: "var(--woad)" }, { name: `version ${second.number}`, points: errors.second, stroke: "var(--madder)", dash: "6 3" }];
+  const most = Math.max(...[...errors.first, ...errors.second].map(([size]) => size));
+  return (
+    <figure><figcaption className="font-medium">Share of rows by the size of their error</figcaption>
+      <LineChart label="Sizes of errors of both" xName="error, without its sign" yName="share of rows within it" xDomain={[0, most]} yDomain={[0, 1]} series={series} width={480} height={240} />
+      <p className="flex gap-5 text-sm text-faded"><Key stroke="var(--woad)">version {first.number}</Key><Key stroke="var(--madder)" dash="6 3">version {second.number}</Key></p>
+    </figure>
   );
 }
 

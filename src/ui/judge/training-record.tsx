@@ -1,10 +1,12 @@
 import { METRICS } from "@/core/evaluate/metrics";
+import type { LearnedPart } from "@/server/learned";
 import type { ModelRow } from "@/store/models";
 import { bytes, count, duration, figure, moment } from "../basic/format";
+import { LearnedTable } from "../basic/learned-table";
 import { TrainingChart } from "../charts/training-chart";
 
 /** How a version came about: what it read, its settings, its passes, its search, time and memory. */
-export function TrainingRecord({ model }: { readonly model: ModelRow }) {
+export function TrainingRecord({ model, learned }: { readonly model: ModelRow; readonly learned: readonly LearnedPart[] }) {
   const { data, model: fitted } = model;
   const { passes } = fitted.fit;
   const chosen = fitted.algorithm === "boosted_trees" ? fitted.rounds.length : fitted.algorithm === "neural_network" ? fitted.fit.chosen : undefined;
@@ -22,6 +24,7 @@ export function TrainingRecord({ model }: { readonly model: ModelRow }) {
         <dt className="text-faded">Plan</dt><dd><code title={model.planHash}>{model.planHash.slice(0, 12)}</code>, code version {model.codeVersion}</dd>
         {Object.entries(data.fingerprints).map(([name, each]) => <div key={name} className="contents"><dt className="text-faded">Read</dt><dd>{name}: {count(each.rows)} rows{each.changedAt ? `, last changed ${moment(each.changedAt)}` : ""}</dd></div>)}
       </dl>
+      <section><h3 className="mb-1 font-semibold">What it learned</h3><LearnedTable sides={[{ title: "", parts: learned }]} /></section>
     </section>
   );
 }

@@ -5,6 +5,7 @@ import { METRICS } from "@/core/evaluate/metrics";
 import { factsOf, type Algorithm } from "@/core/learn/algorithms";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { appContext } from "@/server/context";
+import { learnedParts } from "@/server/learned";
 import { modelView } from "@/server/model-view";
 import { modelById } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
@@ -55,6 +56,7 @@ export default async function ModelPage({ params, searchParams }: { readonly par
       {view === "figures" && (
         <div className="space-y-8">
           {judgement && <FigureTable kind={task.kind} figures={judgement.figures} intervals={judgement.intervals} base={judgement.base} folds={judgement.folds} />}
+          {file?.roles.weight !== undefined && <p className="-mt-6 text-sm text-faded">Each held-out row counts once here; “{file.roles.weight}” weighs rows in training only.</p>}
           {judgement && <section aria-label="Guard"><h2 className="mb-1">What the guard found</h2><Findings findings={judgement.findings} pipeline={pipeline.name} candidate={model.candidate} without={without} /></section>}
           {model.buckets.length > 0 && <ThresholdDesk buckets={model.buckets} figures={metrics} threshold={file?.delivery[0]?.threshold ?? 0.5} />}
           {model.buckets.length > 0 && <ScoreCurves buckets={model.buckets} />}
@@ -66,7 +68,7 @@ export default async function ModelPage({ params, searchParams }: { readonly par
       {view === "segments" && judgement && columns.length > 0 && <SegmentsView model={model.id} kind={task.kind} columns={columns.map((each) => each.name)} whole={judgement.figures} first={first} />}
       {view === "rows" && <JudgedRowsView model={model.id} pipeline={pipeline.name} kind={task.kind} columns={columns.map((each) => each.name)} />}
       {view === "understand" && <Understanding model={model.model} judgement={judgement} task={task} expectations={file?.brief?.expectations ?? []} />}
-      {view === "record" && <TrainingRecord model={model} />}
+      {view === "record" && <TrainingRecord model={model} learned={learnedParts(model, file)} />}
     </div>
   );
 }

@@ -1,4 +1,7 @@
+import { parsePipeline } from "@/core/pipeline/parse";
+import type { PipelineFile } from "@/core/pipeline/schema";
 import { appContext } from "@/server/context";
+import { learnedParts } from "@/server/learned";
 import { pageOf } from "@/server/stages";
 import { modelById, serviceHistory } from "@/store/models";
 import { TrainButton } from "@/ui/basic/actions";
@@ -21,7 +24,11 @@ export default async function ComparePage({ params, searchParams }: Props) {
   const kind = checked.ok ? checked.value.file.roles.target.kind : "binary";
   const picked = ((await searchParams).pick ?? "").split(",").map(Number).filter((id) => models.some((each) => each.id === id)).slice(0, 2);
   const pair = picked.length === 2 ? await Promise.all(picked.map((id) => modelById(store.db, id))) : [];
-  const sides = pair.flatMap((model): (Side & { classes: readonly string[] })[] => (model ? [{ id: model.id, number: model.number, candidate: model.candidate, file: fileVersions[model.pipelineVersionId] ?? 0, settings: { learner: model.data.algorithm ?? "logistic_regression", ...model.data.settings }, without: model.data.without ?? [], buckets: model.buckets, importance: model.judgement?.importance ?? [], classes: model.shape.classes ?? [] }] : []));
+  const fileOf = (id: number): PipelineFile | undefined => {
+    const parsed = parsePipeline(versions.find((each) => each.id === id)?.text ?? "");
+    return parsed.ok ? parsed.value.file : undefined;
+  };
+  const sides = pair.flatMap((model): (Side & { classes: readonly string[] })[] => (model ? [{ id: model.id, number: model.number, candidate: model.candidate, file: fileVersions[model.pipelineVersionId] ?? 0, settings: { learner: model.data.algorithm ?? "logistic_regression", ...model.data.settings }, without: model.data.without ?? [], buckets: model.buckets, importance: model.judgement?.importance ?? [], learned: learnedParts(model, fileOf(model.pipelineVersionId)), classes: model.shape.classes ?? [] }] : []));
   return (
     <div className="mx-auto max-w-[1320px] px-5 py-6">
       <TrialTable models={models} kind={kind} inService={pipeline.inService} fileVersions={fileVersions} />

@@ -1,4 +1,4 @@
-import { figure } from "../basic/format";
+import { figure } from "./format";
 
 /** One learned value, by the way to it. */
 export interface LearnedLine {
