@@ -30,7 +30,7 @@ export async function stagesOf(name: string): Promise<readonly Stage[]> {
     { name: "Brief", settled: file?.brief?.question !== undefined, says: file?.brief?.question ? "question written" : "no question yet" },
     { name: "Braid", settled: checked.ok, says: checked.ok ? `${checked.value.strands.reduce((sum, each) => sum + each.steps.length, 0)} steps` : `${errors} error${errors === 1 ? "" : "s"}` },
     { name: "Train", settled: models.length > 0, says: models.length > 0 ? `version ${models[0]!.number} newest` : "not trained" },
-    { name: "Compare", settled: current !== undefined, says: current ? `version ${current.number} in service` : `${models.length} versions` },
+    { name: "Compare", settled: current !== undefined, says: current ? `version ${current.number} in service` : `${models.length} version${models.length === 1 ? "" : "s"}` },
     { name: "Deliver", settled: (file?.delivery.length ?? 0) > 0 && current !== undefined, says: file ? `${file.delivery.length} deliver${file.delivery.length === 1 ? "y" : "ies"}, ${file.schedules.length} schedule${file.schedules.length === 1 ? "" : "s"}` : "–" },
     { name: "History", settled: true, says: `${versions.length} version${versions.length === 1 ? "" : "s"} of the file` },
   ];

@@ -33,6 +33,8 @@ function isStandard({ settings }: Side, name: string): boolean {
   return settings[name] === undefined || JSON.stringify(settings[name]) === JSON.stringify(standard[name]);
 }
 
+const settingText = (value: unknown): string => (typeof value === "string" ? value : (JSON.stringify(value) ?? "–"));
+
 /** Two trials side by side: settings, figures with the interval of their difference, curves, what matters to each, and rows on which they disagree. */
 export function SideBySide({ pipeline, task, first, second }: { readonly pipeline: string; readonly task: Task; readonly first: Side; readonly second: Side }) {
   const { value, failure, asking } = useRead<Comparison>(`/api/models/compare?a=${first.id}&b=${second.id}`);
@@ -43,7 +45,7 @@ export function SideBySide({ pipeline, task, first, second }: { readonly pipelin
     <section aria-label="Side by side" className="mt-8 space-y-5" data-testid="side-by-side">
       <h2>{title(first)} <span className="font-normal text-faded">against</span> {title(second)}</h2>
       {first.file !== second.file && <p className="text-sm"><Link href={`/pipelines/${encodeURIComponent(pipeline)}/history?from=${first.file}&to=${second.file}`}>What changed in the file, from version {first.file} to {second.file}</Link></p>}
-      {names.length > 0 && <table className="sheet max-w-3xl"><thead><tr><th>Setting</th><th>version {first.number}</th><th>version {second.number}</th></tr></thead><tbody>{names.map((name) => <tr key={name}><td>{name}</td><td className="figure">{JSON.stringify(first.settings[name]) ?? "–"}</td><td className="figure">{JSON.stringify(second.settings[name]) ?? "–"}</td></tr>)}</tbody></table>}
+      {names.length > 0 && <table className="sheet max-w-3xl"><thead><tr><th>Setting</th><th>version {first.number}</th><th>version {second.number}</th></tr></thead><tbody>{names.map((name) => <tr key={name}><td>{name}</td><td className="figure">{settingText(first.settings[name])}</td><td className="figure">{settingText(second.settings[name])}</td></tr>)}</tbody></table>}
       {failure && <p role="alert" className="text-madder">{failure}</p>}
       {asking && <p className="text-faded" role="status">comparing row by row …</p>}
       {value && (
