@@ -66,12 +66,12 @@ test("rows land once, however often the move is tried", async () => {
     await ensureLedger(session, "predictions");
     await session.run("CREATE TABLE scratch.stage_again AS SELECT * FROM predictions.all", "stage");
     const landing = { run: "11111111-1111-4111-8111-111111111111", pipeline: "modes", delivery: "all", modelVersion: 1, runTime: TEST_NOW.toISOString() };
-    const move = () => land(session, "predictions", { schema: "predictions", table: "again" }, { schema: "scratch", table: "stage_again" }, ["id"], "append", landing);
+    const move = () => land(session, "predictions", { stage: { schema: "scratch", table: "stage_again" }, key: ["id"], mode: "append", tables: [{ schema: "predictions", table: "again" }] }, landing);
     await expect(move()).rejects.toThrow(/does not exist/);
     // A move that failed left no entry that would keep the next one from its work.
     await session.run("CREATE TABLE predictions.again (LIKE predictions.all)", "target");
-    expect(await move()).toEqual({ rows: 799, before: false });
-    expect(await move()).toEqual({ rows: 799, before: true });
+    expect(await move()).toEqual({ rows: 799, byTable: [799], before: false });
+    expect(await move()).toEqual({ rows: 799, byTable: [], before: true });
     expect(await count("predictions.again")).toBe(799);
     await session.run("DROP TABLE scratch.stage_again", "clean up");
   } finally {

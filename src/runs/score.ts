@@ -8,7 +8,8 @@ import { withStepChoices } from "@/core/pipeline/edit/step-choices";
 import type { Relation, TableReference } from "@/core/relation/relation";
 import { checkPipeline } from "@/core/plan/check";
 import { parsePipeline } from "@/core/pipeline/parse";
-import { parseTableName } from "@/core/pipeline/table-name";
+import { writeTableName } from "@/core/pipeline/table-name";
+import { freshRows, routed, tablesOf } from "@/core/plan/deliver";
 import { cast, integer, text as textLiteral } from "@/core/expression/ast";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { printRelation } from "@/core/relation/print";
@@ -17,7 +18,7 @@ import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import type { RunEnd } from "@/store/runs";
 import { readCatalog } from "@/warehouse/catalog";
-import { checkStage, ensureLedger, ensureTarget, land, landedBefore, repeatedKeys, type Landing } from "@/warehouse/delivery";
+import { checkStage, ensureLedger, ensureTarget, land, landedBefore, newestLanded, repeatedKeys, tablesThere, type Landing, type Move } from "@/warehouse/delivery";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
 import type { RunRecorder } from "./recorder";
@@ -42,11 +43,13 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       if (!found || !trainedFrom) throw new ProblemError(problem("nothing_in_service", "No model version of this pipeline is in service.", "Train, look at the result, and put the version in service."));
       return { value: { model: found, version: trainedFrom }, detail: `version ${found.number}` };
     });
-    // The file the version was trained from decides, not a newer edit: one definition serves both.
-    const parsed = unwrap(parsePipeline(version.text));
+    const ordered = await versionById(db, run.pipelineVersionId);
+    // The file the version was trained from decides what is computed, not a newer edit. Deliveries may be newer, as long as the rest is the same.
+    const text = ordered?.planHash === model.planHash ? ordered.text : version.text;
+    const parsed = unwrap(parsePipeline(text));
     const delivery = run.options.delivery === undefined ? parsed.file.delivery[0] : parsed.file.delivery.find((each) => each.name === run.options.delivery);
-    const target = delivery && parseTableName(delivery.table);
-    if (!delivery || !target) throw new ProblemError(problem("no_delivery", `The file that version ${model.number} was trained from has no delivery${run.options.delivery === undefined ? "" : ` "${run.options.delivery}"`}.`, "Add one under delivery and train again."));
+    if (!delivery) throw new ProblemError(problem("no_delivery", `The file that version ${model.number} was trained from has no delivery${run.options.delivery === undefined ? "" : ` "${run.options.delivery}"`}.`, "Add one under delivery; train again if more than that has changed since."));
+    const tables = tablesOf(delivery);
     const landing: Landing = { run: run.id, pipeline: parsed.file.name, delivery: delivery.name, modelVersion: model.number, runTime: run.runTime.toISOString() };
     const earlier = await recorder.doing("look into the ledger", async () => {
       await ensureLedger(session, outputSchema);
@@ -61,7 +64,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       const written = unwrap(checkPipeline(parsed, catalog));
       // What a search chose for steps belongs to the version as much as what the file says.
       const chosen = model.data.search?.choices.filter((each) => each.step !== undefined) ?? [];
-      const value = chosen.length === 0 ? written : unwrap(checkPipeline(unwrap(parsePipeline(unwrap(withStepChoices(version.text, written, chosen)))), catalog));
+      const value = chosen.length === 0 ? written : unwrap(checkPipeline(unwrap(parsePipeline(unwrap(withStepChoices(text, written, chosen)))), catalog));
       return { value, detail: `${model.data.sources.length} tables as in training` };
     });
     const print = (relation: Parameters<typeof printRelation>[0]): string => printRelation(relation, { runTime: run.runTime.toISOString() });
@@ -76,10 +79,12 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     });
     const stage = scratchTable(context.warehouse, "stage", run.id, run.attempt);
     const scoredAt = new Date().toISOString();
+    const fresh = { after: typeof delivery.rows === "object" ? await newestLanded(session, outputSchema, landing) : undefined, tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [] };
+    const narrow = (rows: Relation): Relation => freshRows(plan, delivery, rows, fresh);
     await recorder.doing("score into a staged table", async () => {
-      const from = fitsStatement(model.model) ? undefined : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery.columns);
+      const from = fitsStatement(model.model) ? undefined : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery.columns, narrow);
       const relation = scoreRelation(plan, {
-        learned: model.learned, shape: model.shape, model: model.model, threshold: delivery.threshold, columns: delivery.columns, ...(from ? { from } : {}),
+        learned: model.learned, shape: model.shape, model: model.model, threshold: delivery.threshold, columns: delivery.columns, narrow, ...(from ? { from } : {}),
         stamps: [
           { name: "model_version", expression: integer(model.number) },
           { name: "run_id", expression: cast(textLiteral(run.id), "uuid") },
@@ -87,34 +92,37 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
           { name: "scored_at", expression: cast(textLiteral(scoredAt), "timestamptz") },
         ],
       });
-      const rows = await session.affected(`CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(relation)}`, "staged predictions");
+      const rows = await session.affected(`CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(routed(plan, delivery, relation))}`, "staged predictions");
       return { value: undefined, rows };
     });
     const { key } = plan.file.roles;
+    const move: Move = { stage, key, mode: delivery.mode, partition: delivery.partition, tables, newerBy: typeof delivery.rows === "object" ? delivery.rows.newer_by : undefined };
     await recorder.doing("check the staged rows", async () => {
       const rows = await checkStage(session, stage, key);
-      const enforced = await ensureTarget(session, target, stage, key, delivery.mode, `Predictions of the pipeline ${parsed.file.name}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`);
+      const comment = `Predictions of the pipeline ${parsed.file.name}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`;
+      let enforced = true;
+      for (const target of tables) enforced = (await ensureTarget(session, target, move, comment)) && enforced;
       const repeated = enforced ? undefined : await repeatedKeys(session, stage, key);
       if (repeated) throw new ProblemError(repeated);
       return { value: undefined, rows };
     });
     const landed = await recorder.doing("move them into the prediction table", async () => {
       recorder.stopIfAsked();
-      const value = await land(session, outputSchema, target, stage, key, delivery.mode, landing);
-      return { value, rows: value.rows, detail: delivery.table };
+      const value = await land(session, outputSchema, move, landing);
+      return { value, rows: value.rows, detail: tables.map((each, index) => `${writeTableName(each)}${tables.length > 1 ? ` ${(value.byTable[index] ?? 0).toLocaleString("en-US")}` : ""}`).join(", ") };
     });
-    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${delivery.table}, version ${model.number}` };
+    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.map(writeTableName).join(", ")}, version ${model.number}` };
   } finally {
     await dropScratch(session, context.warehouse, run.id).catch(() => undefined);
   }
 }
 
 /** Rows to score with the numbers of their predictions, made here page by page: for a model too large for a statement. */
-async function scoreByStreaming(work: { readonly context: Context; readonly recorder: RunRecorder; readonly session: WarehouseSession; readonly plan: CheckedPlan; readonly print: (relation: Relation) => string }, model: ModelRow, columns: readonly string[]): Promise<TableReference> {
+async function scoreByStreaming(work: { readonly context: Context; readonly recorder: RunRecorder; readonly session: WarehouseSession; readonly plan: CheckedPlan; readonly print: (relation: Relation) => string }, model: ModelRow, columns: readonly string[], narrow: (rows: Relation) => Relation): Promise<TableReference> {
   const { context, recorder, session, plan, print } = work;
   const { run } = recorder;
   const [inputs, outputs] = (["inputs", "outputs"] as const).map((purpose) => scratchTable(context.warehouse, purpose, run.id, run.attempt)) as [TableReference, TableReference];
-  await session.run(`CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(inputRelation(plan, model.learned, model.model, [...plan.file.roles.key, ...columns]))}`, "rows to score here");
+  await session.run(`CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(inputRelation(plan, model.learned, model.model, [...plan.file.roles.key, ...columns], narrow))}`, "rows to score here");
   const read = columnsRead(model.model);
   await scoreHere(session, inputs, outputs, model.model, taskOf(plan, model.shape), { numbers: [...read.numbers], categories: [...read.categories] }, async () => {
     await new Promise((resolve) => setImmediate(resolve));

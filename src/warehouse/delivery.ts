@@ -1,3 +1,5 @@
+import type { DeliveryMode } from "@/core/pipeline/schema";
+import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
@@ -15,8 +17,23 @@ export interface Landing {
   readonly runTime: string;
 }
 
+/** Where staged rows go, and how. */
+export interface Move {
+  readonly stage: TableReference;
+  readonly key: readonly string[];
+  readonly mode: DeliveryMode;
+  /** For the mode partition: rows with the same value here are replaced together. */
+  readonly partition?: string | undefined;
+  /** A row goes to the table at the position that its hidden column names. */
+  readonly tables: readonly TableReference[];
+  /** Whose largest value is noted, so that the next run can take what is newer. */
+  readonly newerBy?: string | undefined;
+}
+
 export interface LandedRows {
   readonly rows: number;
+  /** Rows by table, in the order of the tables. */
+  readonly byTable: readonly number[];
   /** Whether an earlier attempt of the same run had already landed them. */
   readonly before: boolean;
 }
@@ -26,6 +43,19 @@ export async function ensureLedger(session: WarehouseSession, outputSchema: stri
     `CREATE TABLE IF NOT EXISTS ${quoteTable({ schema: outputSchema, table: LEDGER })} (run_id uuid NOT NULL, delivery text NOT NULL, pipeline text NOT NULL, target_table text NOT NULL, model_version integer NOT NULL, run_time timestamptz NOT NULL, rows bigint NOT NULL, landed_at timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (run_id, delivery))`,
     "ledger of deliveries",
   );
+  await session.run(`ALTER TABLE ${quoteTable({ schema: outputSchema, table: LEDGER })} ADD COLUMN IF NOT EXISTS by_table jsonb, ADD COLUMN IF NOT EXISTS newest text`, "ledger: rows by table, newest value");
+}
+
+/** The largest value that has landed of the column a delivery's rows are newer by, as text. */
+export async function newestLanded(session: WarehouseSession, outputSchema: string, landing: Pick<Landing, "pipeline" | "delivery">): Promise<string | undefined> {
+  const [row] = await session.run(`SELECT newest FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE pipeline = $1 AND delivery = $2 AND newest IS NOT NULL ORDER BY landed_at DESC LIMIT 1`, "up to where rows have landed", [landing.pipeline, landing.delivery]);
+  return row ? String(row["newest"]) : undefined;
+}
+
+/** Which of some tables there are. */
+export async function tablesThere(session: WarehouseSession, tables: readonly TableReference[]): Promise<readonly TableReference[]> {
+  const rows = await session.run("SELECT to_regclass(name) IS NOT NULL AS there FROM unnest($1::text[]) WITH ORDINALITY AS names(name, place) ORDER BY place", "which tables are there?", [tables.map(quoteTable)]);
+  return tables.filter((_, index) => rows[index]?.["there"] === true);
 }
 
 /** The ledger's entry of a run, when its rows have landed. */
@@ -60,19 +90,35 @@ async function isUnique(session: WarehouseSession, table: TableReference, column
   return Number(row?.["fitting"] ?? 0) > 0;
 }
 
+/** Columns under which a row of a table is the only one. */
+function uniqueColumns({ mode, key, partition }: Pick<Move, "mode" | "key" | "partition">): readonly string[] {
+  switch (mode) {
+    case "append": return [...key, "run_id"];
+    case "partition": return partition === undefined || key.includes(partition) ? key : [...key, partition];
+    case "upsert": case "replace": return key;
+  }
+}
+
+const COLUMN_COMMENTS: Readonly<Record<string, string>> = {
+  prediction: "What the model predicts.", probability: "Probability of the prediction's class; for yes and no, of yes.", model_version: "Version of the model that predicted.",
+  run_id: "The run that wrote the row.", run_time: "The logical time of that run.", scored_at: "When the row was scored.",
+};
+
 /**
  * Makes the prediction table when it does not exist, with the staged columns' types, or checks that the existing one fits.
  * Upserts need the key to be unique, so there it is the primary key; appended rows are unique per run.
  * @returns whether the table itself refuses a key that comes twice in one run
  */
-export async function ensureTarget(session: WarehouseSession, target: TableReference, stage: TableReference, key: readonly string[], mode: "append" | "upsert", comment: string): Promise<boolean> {
-  const columns = await columnsOf(session, stage);
+export async function ensureTarget(session: WarehouseSession, target: TableReference, move: Omit<Move, "tables">, comment: string): Promise<boolean> {
+  const { stage, key, mode } = move;
+  const columns = await stagedColumns(session, stage);
   const existing = await columnsOf(session, target);
-  const unique = [...key, ...(mode === "append" ? ["run_id"] : [])];
+  const unique = uniqueColumns(move);
   if (existing.length === 0) {
     await session.transaction(async () => {
-      await session.run(`CREATE TABLE ${quoteTable(target)} (LIKE ${quoteTable(stage)}, PRIMARY KEY (${unique.map(quoteIdentifier).join(", ")}))`, "make the prediction table");
+      await session.run(`CREATE TABLE ${quoteTable(target)} (${columns.map((each) => `${quoteIdentifier(each.name)} ${each.type}`).join(", ")}, PRIMARY KEY (${unique.map(quoteIdentifier).join(", ")}))`, "make the prediction table");
       await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "say what it is");
+      for (const { name } of columns) if (COLUMN_COMMENTS[name] !== undefined) await session.run(`COMMENT ON COLUMN ${quoteTable(target)}.${quoteIdentifier(name)} IS ${quoteText(COLUMN_COMMENTS[name])}`, "say what a column is");
     });
     return true;
   }
@@ -83,9 +129,14 @@ export async function ensureTarget(session: WarehouseSession, target: TableRefer
   }
   const enforced = await isUnique(session, target, unique);
   if (mode === "upsert" && !enforced) throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} has no unique key over ${key.join(", ")}, which upsert needs.`, "Add one, use mode: append, or deliver into another table. Nothing was written."));
-  if (mode === "append" && (await isUnique(session, target, key))) throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} holds each ${key.join(", ")} once, so runs cannot be appended to it.`, "Use mode: upsert, or deliver into another table. Nothing was written."));
+  if ((mode === "append" || (mode === "partition" && unique.length > key.length)) && (await isUnique(session, target, key))) {
+    throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} holds each ${key.join(", ")} once, so ${mode === "append" ? "runs" : "partitions"} cannot be appended to it.`, "Use mode: upsert, or deliver into another table. Nothing was written."));
+  }
   return enforced;
 }
+
+/** Columns of staged rows without the hidden one. */
+const stagedColumns = async (session: WarehouseSession, stage: TableReference) => (await columnsOf(session, stage)).filter((each) => each.name !== ROUTE_COLUMN);
 
 async function columnsOf(session: WarehouseSession, table: TableReference): Promise<readonly { readonly name: string; readonly type: string }[]> {
   const rows = await session.run("SELECT a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2 AND a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attnum", "columns of the table", [table.schema, table.table]);
@@ -93,24 +144,29 @@ async function columnsOf(session: WarehouseSession, table: TableReference): Prom
 }
 
 /**
- * Moves staged rows into the prediction table together with the ledger entry, in one transaction.
+ * Moves staged rows into their tables together with the ledger entry, in one transaction: readers see all of it or nothing.
  * A run that has landed before changes nothing, however often it is retried.
  */
-export async function land(session: WarehouseSession, outputSchema: string, target: TableReference, stage: TableReference, key: readonly string[], mode: "append" | "upsert", landing: Landing): Promise<LandedRows> {
-  const names = (await columnsOf(session, stage)).map((each) => each.name);
-  const list = names.map(quoteIdentifier).join(", ");
-  const conflict = mode === "upsert"
-    ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names.filter((name) => !key.includes(name)).map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`).join(", ")}`
-    : "";
+export async function land(session: WarehouseSession, outputSchema: string, move: Move, landing: Landing): Promise<LandedRows> {
+  const { stage, key, tables } = move;
+  const names = (await stagedColumns(session, stage)).map((each) => each.name);
+  const ledger = quoteTable({ schema: outputSchema, table: LEDGER });
   const work = session.transaction(async () => {
     // The entry comes first: a second attempt of the same run waits here for the first one's commit, and then finds it.
     const entered = await session.run(
-      `INSERT INTO ${quoteTable({ schema: outputSchema, table: LEDGER })} (run_id, delivery, pipeline, target_table, model_version, run_time, rows) VALUES ($1, $2, $3, $4, $5, $6, 0) ON CONFLICT DO NOTHING RETURNING run_id`,
-      "enter the run in the ledger", [landing.run, landing.delivery, landing.pipeline, writeTableName(target), landing.modelVersion, landing.runTime]);
-    if (entered.length === 0) return { rows: (await landedBefore(session, outputSchema, landing)) ?? 0, before: true };
-    const rows = await session.affected(`INSERT INTO ${quoteTable(target)} (${list}) SELECT ${list} FROM ${quoteTable(stage)}${conflict}`, "move the staged rows");
-    await session.run(`UPDATE ${quoteTable({ schema: outputSchema, table: LEDGER })} SET rows = $3 WHERE run_id = $1 AND delivery = $2`, "write the number of rows into the ledger", [landing.run, landing.delivery, rows]);
-    return { rows, before: false };
+      `INSERT INTO ${ledger} (run_id, delivery, pipeline, target_table, model_version, run_time, rows) VALUES ($1, $2, $3, $4, $5, $6, 0) ON CONFLICT DO NOTHING RETURNING run_id`,
+      "enter the run in the ledger", [landing.run, landing.delivery, landing.pipeline, writeTableName(tables.at(-1)!), landing.modelVersion, landing.runTime]);
+    if (entered.length === 0) return { rows: (await landedBefore(session, outputSchema, landing)) ?? 0, byTable: [], before: true };
+    const byTable: number[] = [];
+    for (const [position, target] of tables.entries()) {
+      for (const sql of removals(move, target, position)) await session.run(sql, "make room for the staged rows");
+      byTable.push(await session.affected(insertion(move, target, position, names), "move the staged rows"));
+    }
+    const rows = byTable.reduce((sum, each) => sum + each, 0);
+    await session.run(
+      `UPDATE ${ledger} SET rows = $3, by_table = $4::jsonb, newest = ${move.newerBy === undefined ? "NULL" : `coalesce((SELECT max(${quoteIdentifier(move.newerBy)})::text FROM ${quoteTable(stage)}), (SELECT newest FROM ${ledger} WHERE pipeline = $5 AND delivery = $2 AND newest IS NOT NULL ORDER BY landed_at DESC LIMIT 1))`} WHERE run_id = $1 AND delivery = $2${move.newerBy === undefined ? "" : " AND pipeline = $5"}`,
+      "write the number of rows into the ledger", [landing.run, landing.delivery, rows, JSON.stringify(Object.fromEntries(tables.map((each, index) => [writeTableName(each), byTable[index]]))), ...(move.newerBy === undefined ? [] : [landing.pipeline])]);
+    return { rows, byTable, before: false };
   });
   return work.catch(async (error: unknown) => {
     // The table's own key found what a look through all staged rows would have cost a second to find.
@@ -121,3 +177,23 @@ export async function land(session: WarehouseSession, outputSchema: string, targ
 
 /** PostgreSQL's codes for a unique violation, and for an upsert that meets the same row twice. */
 const KEY_CLASHES = new Set(["23505", "21000"]);
+
+/** What has to leave a table before rows come in: all of it, the partitions that come again, or keys that have changed their route. */
+function removals({ mode, partition, key, stage, tables }: Move, target: TableReference, position: number): readonly string[] {
+  const [to, from] = [quoteTable(target), quoteTable(stage)];
+  const same = (columns: readonly string[]): string => columns.map((each) => `t.${quoteIdentifier(each)} IS NOT DISTINCT FROM s.${quoteIdentifier(each)}`).join(" AND ");
+  switch (mode) {
+    case "append": return [];
+    case "replace": return [`DELETE FROM ${to}`];
+    case "partition": return [`DELETE FROM ${to} AS t USING (SELECT DISTINCT ${quoteIdentifier(partition!)} FROM ${from}) AS s WHERE ${same([partition!])}`];
+    case "upsert": return tables.length === 1 ? [] : [`DELETE FROM ${to} AS t USING ${from} AS s WHERE s.${ROUTE_COLUMN} <> ${position} AND ${key.map((each) => `t.${quoteIdentifier(each)} = s.${quoteIdentifier(each)}`).join(" AND ")}`];
+  }
+}
+
+function insertion({ mode, key, stage, tables }: Move, target: TableReference, position: number, names: readonly string[]): string {
+  const list = names.map(quoteIdentifier).join(", ");
+  const conflict = mode === "upsert"
+    ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names.filter((name) => !key.includes(name)).map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`).join(", ")}`
+    : "";
+  return `INSERT INTO ${quoteTable(target)} (${list}) SELECT ${list} FROM ${quoteTable(stage)}${tables.length === 1 ? "" : ` WHERE ${ROUTE_COLUMN} = ${position}`}${conflict}`;
+}

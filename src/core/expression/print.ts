@@ -6,6 +6,8 @@ import { printFrame, printLookup, printNearest, printTerms } from "./print-speci
 /** What printing needs from outside: the logical time of the run, as an ISO 8601 text with offset. */
 export interface PrintContext {
   readonly runTime: string;
+  /** SQL that stands for the logical time instead, where it is only known when the statement runs. */
+  readonly runTimeSql?: string;
 }
 
 const PRECEDENCE: Readonly<Record<BinaryOperator, number>> = {
@@ -65,7 +67,7 @@ export function printExpression(node: Expression, context: PrintContext): string
     case "column":
       return node.relation === undefined ? quoteIdentifier(node.name) : `${quoteIdentifier(node.relation)}.${quoteIdentifier(node.name)}`;
     case "runTime":
-      return `${quoteText(context.runTime)}::timestamptz`;
+      return context.runTimeSql ?? `${quoteText(context.runTime)}::timestamptz`;
     case "call": {
       // PostgreSQL reads hexadecimal digits as a bit string; only Ravlen's split asks for this.
       const known = COMPOSED[node.name];

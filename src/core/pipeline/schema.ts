@@ -118,13 +118,28 @@ const contract = z.strictObject({
   most_unseen: z.number().min(0).max(1).default(0.2).describe("Largest share of rows with a category never seen in training."),
 });
 
+const route = z.strictObject({
+  when: expressionText.describe("Condition on what is delivered: key, prediction, probability and the further columns."),
+  table: z.string().describe("Where rows go for which it is true, as schema.table."),
+});
+
 const delivery = z.strictObject({
   name: z.string().min(1),
-  table: z.string().describe("The prediction table, as schema.table, in the warehouse's output schema."),
-  mode: z.enum(["append", "upsert"]).default("upsert").describe("append: every run adds rows. upsert: one row per key, the newest prediction."),
+  table: z.string().describe("The prediction table, as schema.table, in the warehouse's output schema. With routes: for rows that no route takes."),
+  mode: z.enum(["append", "upsert", "replace", "partition"]).default("upsert").describe("append: every run adds rows. upsert: one row per key, the newest prediction. replace: the table holds the newest run alone. partition: rows with the same value in one column are replaced, such as a day's."),
+  partition: z.string().optional().describe("For mode: partition, the column, one of the key's or of the further columns."),
+  rows: z.union([
+    z.enum(["all", "not_yet_predicted"]),
+    z.strictObject({ newer_by: z.string().describe("A column that grows, one of the key's or of the further columns.") }),
+  ]).default("all").describe("all: every row that qualifies. not_yet_predicted: rows whose key the tables do not hold yet. newer_by: rows with a larger value than any that has landed."),
+  routes: z.array(route).default([]).describe("Other tables for some of the rows; the first route that fits takes the row."),
   columns: z.array(z.string()).default([]).describe("Further columns to write beside key, prediction and probability."),
   threshold: z.number().min(0).max(1).default(0.5).describe("From this probability on the prediction is positive."),
   contract: contract.prefault({}),
+});
+
+const functions = z.strictObject({
+  grant_to: z.array(z.string().min(1)).default([]).describe("Roles of the warehouse that may ask the functions."),
 });
 
 const schedule = z.strictObject({
@@ -156,6 +171,7 @@ export const pipelineSchema = z.strictObject({
   candidates: z.array(candidateSchema).min(1),
   checks: z.array(check).default([]),
   delivery: z.array(delivery).default([]),
+  functions: functions.optional().describe("When it is there, the version in service is also published as functions of the warehouse: for one row, and for all rows that qualify."),
   schedules: z.array(schedule).default([]),
 });
 
@@ -163,6 +179,7 @@ export type PipelineFile = z.infer<typeof pipelineSchema>;
 export type StrandFile = PipelineFile["strands"][number];
 export type Candidate = PipelineFile["candidates"][number];
 export type Delivery = PipelineFile["delivery"][number];
+export type DeliveryMode = Delivery["mode"];
 
 /** The JSON Schema of the file, for editors. */
 export function pipelineJsonSchema(): unknown {

@@ -4,14 +4,13 @@ import { canonicalJson, sha256 } from "../hash";
 import { suggestion } from "../nearest";
 import type { ParsedPipeline } from "../pipeline/parse";
 import type { PipelineFile } from "../pipeline/schema";
-import { parseTableName } from "../pipeline/table-name";
 import { failure, located, problem, success, type Problem, type Result } from "../problem";
-import type { ColumnSet } from "../steps/step";
 import { CORE_VERSION } from "../version";
 import { isZone } from "../zone";
 import { findTable, type Catalog } from "./catalog";
 import { checkRoles, checkTarget, requireCondition } from "./check-roles";
 import { checkCandidates } from "./check-candidates";
+import { checkDeliveries } from "./check-deliveries";
 import { checkHoldout } from "./check-holdout";
 import { checkedExpression, checkStrand, Expressions, orderStrands } from "./check-strands";
 import type { CheckedPlan, CheckedStrand, SourceUse } from "./plan";
@@ -60,7 +59,7 @@ export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey
   const score = condition(file.rows.score, ["rows", "score"]);
   file.checks.forEach((check, index) => condition(check.expect, ["checks", index, "expect"]));
   checkHoldout(file, main.output, report);
-  checkDeliveries(file, main.output, broken, report);
+  checkDeliveries({ file, main: main.output, broken, expressions, report });
   checkSchedules(file, report);
   checkCandidates(file, main, report);
   const firstLearning = main.steps.findIndex((each) => each.step.learns);
@@ -106,20 +105,6 @@ function checkMembership(file: PipelineFile, main: CheckedStrand, learnsFrom: nu
       report(problem("learned_too_early", `"${step.step.name}" learns from training rows, but "${name}", which decides which rows those are, is only made or changed at a later step.`, `Move "${step.step.name}" after the step that makes "${name}".`, { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name }));
     }
   }
-}
-
-function checkDeliveries(file: PipelineFile, output: ColumnSet, broken: boolean, report: (found: Problem) => void): void {
-  file.delivery.forEach((delivery, index) => {
-    const path = ["delivery", index];
-    if (!parseTableName(delivery.table)) report(problem("unknown_table", `"${delivery.table}" is not a table name.`, "Write schema.table.", { path: [...path, "table"] }));
-    delivery.columns.forEach((name, position) => {
-      const state = output.get(name);
-      const written = new Set([...file.roles.key, "prediction", "probability", "model_version", "run_id", "scored_at", "run_time"]);
-      if (!state && !broken) report(problem("unknown_column", `The rows of "${file.rows.from}" have no column "${name}" at the end.`, suggestion(name, output.keys(), "column"), { path: [...path, "columns", position] }));
-      if (state?.bundle) report(problem("bundle_read", `"${name}" has become several indicator columns and cannot be delivered.`, "Derive a copy under another name before the encode step.", { path: [...path, "columns", position] }));
-      if (written.has(name)) report(problem("duplicate_column", `The prediction table already has a column "${name}".`, "Remove it here.", { path: [...path, "columns", position] }));
-    });
-  });
 }
 
 function checkSchedules(file: PipelineFile, report: (found: Problem) => void): void {

@@ -59,6 +59,13 @@ export interface ScoreOptions {
   readonly stamps: readonly NamedExpression[];
   /** Where predictions come from a table, because the model is too large for a statement: key columns and outputs. */
   readonly from?: TableReference;
+  /** Narrows the rows that qualify to those that are wanted. */
+  readonly narrow?: (rows: Relation) => Relation;
+}
+
+function rowsToScore(plan: CheckedPlan, learned: LearnedValues, narrow: ScoreOptions["narrow"]): Relation {
+  const rows = filter(new PlanBuilder(plan).main({ learned }), plan.score);
+  return narrow ? narrow(rows) : rows;
 }
 
 /**
@@ -70,7 +77,7 @@ export function scoreRelation(plan: CheckedPlan, options: ScoreOptions): Relatio
   const task = taskOf(plan, options.shape);
   const kept = [...key, ...options.columns];
   const outputs = options.from ? table(options.from, [...kept, ...readableOutputs(task, 0).flatMap((each) => columnsOf(each.expression))].filter((name, index, all) => all.indexOf(name) === index)) : undefined;
-  const rows = label(filter(new PlanBuilder(plan).main({ learned: options.learned }), plan.score), "rows to score");
+  const rows = label(rowsToScore(plan, options.learned, options.narrow), "rows to score");
   const scored = outputs ?? predicted(rows, kept, scoringProgram(options.model, numberExpressions(plan, options.learned)));
   return project(scored, [
     ...key.map((name) => ({ name, expression: column(name) })),
@@ -88,10 +95,32 @@ function featureItems(plan: CheckedPlan, learned: LearnedValues, model: Model): 
 }
 
 /** Rows to score with the features of the model, for a model that scores by streaming: kept columns, then features. */
-export function inputRelation(plan: CheckedPlan, learned: LearnedValues, model: Model, kept: readonly string[]): Relation {
-  const rows = filter(new PlanBuilder(plan).main({ learned }), plan.score);
+export function inputRelation(plan: CheckedPlan, learned: LearnedValues, model: Model, kept: readonly string[], narrow?: (rows: Relation) => Relation): Relation {
+  const rows = rowsToScore(plan, learned, narrow);
   const items = [...kept.map((name) => ({ name, expression: column(name) })), ...featureItems(plan, learned, model).filter((each) => !kept.includes(each.name))];
   return project(computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))), items);
+}
+
+/** What a version has to say about rows, whatever is to be done with it. */
+export interface AnsweringVersion {
+  readonly learned: LearnedValues;
+  readonly shape: FrameShape;
+  readonly model: Model;
+  readonly threshold: number;
+}
+
+/** The prediction of rows that are given as they are before the first step that learns: prediction, and probabilities. */
+export function predictGiven(plan: CheckedPlan, { learned, shape, model, threshold }: AnsweringVersion, given: string): Relation {
+  const { output } = plan.main;
+  const before = plan.main.steps[plan.learnsFrom]?.input ?? output;
+  const rows = new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, start: { kind: "given", name: given, columns: [...before.keys()] } });
+  return project(predicted(rows, [], scoringProgram(model, numberExpressions(plan, learned))), readableOutputs(taskOf(plan, shape), threshold));
+}
+
+/** Names and types of what a prediction consists of, in order. */
+export function predictionColumns(task: Task): readonly { readonly name: string; readonly type: "boolean" | "double precision" | "text" }[] {
+  const prediction = { name: PREDICTION_COLUMN, type: task.kind === "binary" ? "boolean" : task.kind === "number" ? "double precision" : "text" } as const;
+  return [prediction, ...readableOutputs(task, 0).slice(1).map(({ name }) => ({ name, type: "double precision" as const }))];
 }
 
 export interface JudgedRows {

@@ -45,6 +45,8 @@ class Printer {
         const alias = this.free(relation.source.table);
         return this.source(quoteTable(relation.source), alias, relation.columns, []);
       }
+      case "given":
+        return this.source(quoteIdentifier(relation.name), this.free(relation.name), relation.columns, []);
       case "label": {
         const known = this.shared.get(relation);
         if (known) return known;

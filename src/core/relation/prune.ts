@@ -8,7 +8,7 @@ import { keepColumns, outputColumns, type Relation } from "./relation";
  */
 export function prune(relation: Relation, needed: ReadonlySet<string>): Relation {
   switch (relation.kind) {
-    case "table":
+    case "table": case "given":
       return { ...relation, columns: relation.columns.filter((name) => needed.has(name)) };
     case "label": case "fence":
       return { ...relation, input: prune(relation.input, needed) };

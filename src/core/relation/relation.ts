@@ -16,6 +16,8 @@ export interface TableReference {
  */
 export type Relation =
   | { readonly kind: "table"; readonly source: TableReference; readonly columns: readonly string[] }
+  /** Rows that the surrounding statement gives under a name of its own. */
+  | { readonly kind: "given"; readonly name: string; readonly columns: readonly string[] }
   | { readonly kind: "project"; readonly input: Relation; readonly items: readonly NamedExpression[] }
   | { readonly kind: "filter"; readonly input: Relation; readonly condition: Expression }
   | {
@@ -46,7 +48,7 @@ export type Relation =
 /** Names of the columns a relation yields, in order. */
 export function outputColumns(relation: Relation): readonly string[] {
   switch (relation.kind) {
-    case "table": return relation.columns;
+    case "table": case "given": return relation.columns;
     case "project": return relation.items.map((item) => item.name);
     case "filter": case "label": case "fence": case "limit": return outputColumns(relation.input);
     case "union": return outputColumns(relation.inputs[0]!);
@@ -79,7 +81,7 @@ export function withColumns(input: Relation, changes: readonly NamedExpression[]
 /** The relations directly beneath one. */
 export function inputsOf(relation: Relation): readonly Relation[] {
   switch (relation.kind) {
-    case "table": return [];
+    case "table": case "given": return [];
     case "join": return [relation.left, relation.right];
     case "union": return relation.inputs;
     case "project": case "filter": case "aggregate": case "label": case "fence": case "limit": case "unpivot": case "words": return [relation.input];
@@ -89,7 +91,7 @@ export function inputsOf(relation: Relation): readonly Relation[] {
 /** The same relation over other inputs, in the order of {@link inputsOf}. */
 export function withInputs(relation: Relation, change: (input: Relation) => Relation): Relation {
   switch (relation.kind) {
-    case "table": return relation;
+    case "table": case "given": return relation;
     case "join": return { ...relation, left: change(relation.left), right: change(relation.right) };
     case "union": return { ...relation, inputs: relation.inputs.map(change) };
     case "project": case "filter": case "aggregate": case "label": case "fence": case "limit": case "unpivot": case "words": return { ...relation, input: change(relation.input) };

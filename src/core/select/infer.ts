@@ -31,6 +31,8 @@ export function inferColumns(relation: Relation, context: InferContext): ColumnS
   };
   const named = (states: readonly ColumnState[]): ColumnSet => new Map(states.map((each) => [each.name, each]));
   switch (relation.kind) {
+    // A statement that a person writes reads tables only.
+    case "given": return new Map();
     case "table": return context.source(relation.source.table);
     case "label": case "fence": return inferColumns(relation.input, context);
     case "filter": {

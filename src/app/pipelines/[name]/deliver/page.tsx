@@ -10,7 +10,14 @@ import { PauseButton, ScoreButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
 import { count, moment } from "@/ui/basic/format";
 import { Problems } from "@/ui/basic/problems";
+import { modeWords, rowWords } from "@/ui/deliver/delivery-words";
 import { RunTable } from "@/ui/runs/run-table";
+
+/** One route of a delivery: its table, its condition, and how many rows took it the last time. */
+function RouteLine({ table, when, rows }: { readonly table: string; readonly when: string; readonly rows: number | undefined }) {
+  const href = rows === undefined ? undefined : tableHref(table);
+  return <span className="mb-1 block">{href ? <Link href={href}>{table}</Link> : table}<span className="block text-xs text-faded">where <code>{when}</code>{rows === undefined ? "" : `: ${count(rows)}`}</span></span>;
+}
 
 export default async function DeliverPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, models } = await pageOf((await params).name);
@@ -34,8 +41,9 @@ export default async function DeliverPage({ params }: { readonly params: Promise
               return (
                 <tr key={each.name}>
                   <td className="font-medium">{each.name}</td>
-                  <td>{last && href ? <Link href={href}>{each.table}</Link> : each.table}</td>
-                  <td>{each.mode === "upsert" ? "one row per key, newest prediction" : "rows added at each run"}</td>
+                  <td>{each.routes.map((route) => <RouteLine key={route.table} table={route.table} when={route.when} rows={last?.byTable[route.table]} />)}
+                    {last && href ? <Link href={href}>{each.table}</Link> : each.table}{each.routes.length > 0 && <span className="block text-xs text-faded">rows that no route takes{last?.byTable[each.table] === undefined ? "" : `: ${count(last.byTable[each.table])}`}</span>}</td>
+                  <td>{modeWords(each)}<span className="block text-xs text-faded">{rowWords(each)}</span></td>
                   <td className="figure">{each.threshold}</td>
                   <td>{last ? <Link href={`/runs/${last.run}`}>{moment(last.landedAt)}</Link> : <span className="text-faded">never</span>}</td>
                   <td className="number">{count(last?.rows)}</td>

@@ -1,0 +1,131 @@
+import { checkPipeline } from "@/core/plan/check";
+import type { CheckedPlan } from "@/core/plan/plan";
+import { predictGiven, predictionColumns, scoreRelation, type AnsweringVersion } from "@/core/plan/score";
+import { taskOf } from "@/core/plan/frame";
+import { fitsStatement } from "@/core/learn/scoring";
+import { parsePipeline } from "@/core/pipeline/parse";
+import { problem, ProblemError, unwrap } from "@/core/problem";
+import { prune } from "@/core/relation/prune";
+import { printRelation } from "@/core/relation/print";
+import { inputsOf, outputColumns, type Relation } from "@/core/relation/relation";
+import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { modelById, type ModelRow } from "@/store/models";
+import { newestVersion, pipelineById, versionById } from "@/store/pipelines";
+import { readCatalog } from "@/warehouse/catalog";
+import type { WarehouseSession } from "@/warehouse/warehouse";
+import type { Context } from "./context";
+
+/** Rows that a function is given, as its statement names them. */
+const GIVEN = "ravlen_given";
+/** How a function's comment begins, so that only functions of ours are ever replaced or dropped. */
+const MARK = "Ravlen pipeline";
+
+/** What a function of a pipeline is called: predict_NAME for the version in service, predict_NAME_v3 for a version. The one over all rows ends in _rows. */
+export function functionName(pipeline: string, version?: number): string {
+  const name = pipeline.toLowerCase().replaceAll(/[^\p{L}\p{N}_]+/gu, "_");
+  return `predict_${name.slice(0, 40)}${version === undefined ? "" : `_v${version}`}`;
+}
+
+interface Signature {
+  readonly name: string;
+  readonly parameters: readonly { readonly name: string; readonly type: string }[];
+  readonly returns: readonly { readonly name: string; readonly type: string }[];
+  readonly body: string;
+  readonly comment: string;
+}
+
+/** Columns that a relation reads of the rows it is given. */
+function readOfGiven(relation: Relation): readonly string[] {
+  return relation.kind === "given" ? relation.columns : [...new Set(inputsOf(relation).flatMap(readOfGiven))];
+}
+
+function rowFunction(plan: CheckedPlan, version: AnsweringVersion, name: string, about: string): Signature {
+  const predicted = predictGiven(plan, version, GIVEN);
+  const relation = prune(predicted, new Set(outputColumns(predicted)));
+  const read = new Set(readOfGiven(relation));
+  const before = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
+  const parameters = [...before].filter(([column]) => read.has(column)).map(([column, state]) => ({ name: column, type: state.type === "json" ? "jsonb" : state.type }));
+  const unfit = parameters.find((each) => each.type === "other" || each.type === "sparse");
+  if (unfit) throw new ProblemError(problem("not_a_parameter", `"${unfit.name}" has a type that a function cannot take.`, "Cast it to text or a number in a step before."));
+  const given = parameters.map((each, index) => `$${index + 1} AS ${quoteIdentifier(each.name)}`).join(", ");
+  // The logical time of a question is now.
+  const inner = printRelation(relation, { runTime: new Date(0).toISOString(), runTimeSql: "statement_timestamp()" });
+  return { name, parameters, returns: predictionColumns(taskOf(plan, version.shape)), body: `WITH ${quoteIdentifier(GIVEN)} AS (SELECT ${given === "" ? "1 AS ravlen_none" : given})\nSELECT * FROM (\n${inner}\n) AS answer`, comment: `${about}: the prediction for one row, given as it is before "${plan.main.steps[plan.learnsFrom]?.step.name ?? "the learner"}".` };
+}
+
+function rowsFunction(plan: CheckedPlan, version: AnsweringVersion, name: string, about: string): Signature {
+  const relation = scoreRelation(plan, { ...version, columns: [], stamps: [] });
+  const keys = plan.file.roles.key.map((key) => ({ name: key, type: plan.main.output.get(key)?.type ?? "text" }));
+  return { name: `${name}_rows`, parameters: [], returns: [...keys, ...predictionColumns(taskOf(plan, version.shape))], body: printRelation(relation, { runTime: new Date(0).toISOString(), runTimeSql: "statement_timestamp()" }), comment: `${about}: predictions for every row that qualifies now, as a delivery would write them.` };
+}
+
+/** Drops the functions of ours that have a name, whatever their parameters. A function of somebody else is left alone. */
+async function dropFunctions(session: WarehouseSession, schema: string, names: readonly string[], pipeline: string): Promise<void> {
+  const found = await session.run("SELECT p.oid::regprocedure::text AS signature, p.proname AS name, obj_description(p.oid, 'pg_proc') AS comment FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND p.proname = ANY ($2)", "functions of the pipeline", [schema, [...names]]);
+  for (const each of found) {
+    if (!String(each["comment"] ?? "").startsWith(`${MARK} ${pipeline},`)) throw new ProblemError(problem("name_taken", `A function ${schema}.${String(each["name"])} exists already and does not belong to this pipeline.`, "Rename it, or the pipeline. Nothing was changed."));
+    // Written by PostgreSQL itself, quoted where it has to be.
+    await session.run(`DROP FUNCTION ${String(each["signature"])}`, "drop a function");
+  }
+}
+
+async function createFunction(session: WarehouseSession, schema: string, { name, parameters, returns, body, comment }: Signature, roles: readonly string[]): Promise<void> {
+  const place = quoteTable({ schema, table: name });
+  const taken = parameters.map((each) => `${quoteIdentifier(each.name)} ${each.type}`).join(", ");
+  const signature = `${place}(${parameters.map((each) => each.type).join(", ")})`;
+  // A parameter and a result may have the same name only when they are told apart; the results are named by the table.
+  const clash = parameters.some((each) => returns.some((other) => other.name === each.name));
+  const result = `TABLE(${returns.map((each) => `${quoteIdentifier(clash ? `predicted_${each.name}` : each.name)} ${each.type}`).join(", ")})`;
+  // The function may read what it must, whoever asks; asking is granted by name.
+  await session.run(`CREATE FUNCTION ${place}(${taken}) RETURNS ${result} LANGUAGE sql STABLE SECURITY DEFINER SET search_path = pg_catalog, pg_temp SET jit = off AS ${quoteText(body)}`, `make the function ${name}`);
+  await session.run(`COMMENT ON FUNCTION ${signature} IS ${quoteText(comment)}`, "say what it is");
+  await session.run(`REVOKE ALL ON FUNCTION ${signature} FROM PUBLIC`, "nobody may ask yet");
+  for (const role of roles) await session.run(`GRANT EXECUTE ON FUNCTION ${signature} TO ${quoteIdentifier(role)}`, `${role} may ask`);
+}
+
+/** Opens what a version needs to answer: its plan, from the newest file when only deliveries and functions have changed in it. */
+async function answering(context: Context, model: ModelRow): Promise<{ readonly plan: CheckedPlan; readonly pipeline: string; readonly roles: readonly string[] | undefined; readonly version: AnsweringVersion }> {
+  const { db } = context.store;
+  const [pipeline, newest, own] = [await pipelineById(db, model.pipelineId), await newestVersion(db, model.pipelineId), await versionById(db, model.pipelineVersionId)];
+  const file = newest?.planHash === model.planHash ? newest : own;
+  if (!pipeline || !file) throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  const plan = unwrap(checkPipeline(unwrap(parsePipeline(file.text)), await readCatalog(context.warehouse)));
+  return { plan, pipeline: pipeline.name, roles: plan.file.functions?.grant_to, version: { learned: model.learned, shape: model.shape, model: model.model, threshold: plan.file.delivery[0]?.threshold ?? 0.5 } };
+}
+
+/**
+ * Makes the functions of a version that has been put in service: one per version, and those whose names follow the service.
+ * Does nothing when the file asks for none. All or nothing, in one transaction.
+ * Problems: too_large, name_taken, not_a_parameter.
+ */
+export async function publishFunctions(context: Context, modelId: number): Promise<readonly string[]> {
+  const model = await modelById(context.store.db, modelId);
+  if (!model) throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  const { plan, pipeline, roles, version } = await answering(context, model);
+  if (roles === undefined) return [];
+  if (!fitsStatement(model.model)) throw new ProblemError(problem("too_large", "This version is too large for a statement, so it cannot be a function.", "Take functions out of the file, or train a smaller model."));
+  const schema = context.warehouse.config.outputSchema;
+  const session = await context.warehouse.session();
+  try {
+    const about = `${MARK} ${pipeline}, version ${model.number}`;
+    const names = [functionName(pipeline, model.number), functionName(pipeline)];
+    await session.transaction(async () => {
+      await dropFunctions(session, schema, names.flatMap((each) => [each, `${each}_rows`]), pipeline);
+      for (const name of names) for (const make of [rowFunction, rowsFunction]) await createFunction(session, schema, make(plan, version, name, about), roles);
+    });
+    return names.flatMap((each) => [each, `${each}_rows`]);
+  } finally {
+    session.release();
+  }
+}
+
+/** Drops functions of a pipeline: those that follow the service, or those of one version. */
+export async function withdrawFunctions(context: Context, pipeline: string, version?: number): Promise<void> {
+  const session = await context.warehouse.session();
+  try {
+    const name = functionName(pipeline, version);
+    await session.transaction(() => dropFunctions(session, context.warehouse.config.outputSchema, [name, `${name}_rows`], pipeline));
+  } finally {
+    session.release();
+  }
+}
