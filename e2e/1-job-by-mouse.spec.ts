@@ -94,6 +94,10 @@ test("a new user does the whole job by mouse", async ({ page }) => {
 
   await test.step("puts the version in service", async () => {
     await page.getByRole("button", { name: "Put in service" }).click();
+    await expect(page.getByTestId("consequences")).toContainText("“night desk” writes to predictions.uncollected_72h");
+    await page.getByLabel("Who").fill("Ada");
+    await page.getByLabel(/^Why/).fill("the whole job, once through");
+    await page.getByRole("button", { name: "Put it in service" }).click();
     await expect(page.getByText("Version 6 is in service.")).toBeVisible();
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
   });

@@ -6,8 +6,9 @@ import { problem, type Problem } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
 import { problemsOf } from "@/runs/failure";
 import { orderRun } from "@/runs/queue";
+import { putInService, retire, takeBack, takeOutOfService } from "@/runs/service";
 import { announceRun } from "@/store/database";
-import { modelById, setInService } from "@/store/models";
+import { modelById } from "@/store/models";
 import { listSchedules, pipelineById, saveVersion, setSchedulePaused } from "@/store/pipelines";
 import { askCancel, runById } from "@/store/runs";
 import { appContext, appQueue } from "./context";
@@ -115,13 +116,28 @@ export async function runAgain(id: string): Promise<Outcome<string>> {
   });
 }
 
-/** Puts a model version in service, or takes it out. */
-export async function changeService(modelId: number, inService: boolean): Promise<Outcome> {
+const serviceReason = z.object({ by: z.string().trim().max(80), reason: z.string().trim().max(500) });
+const told = (given: z.infer<typeof serviceReason>): { by?: string; reason?: string } => ({ ...(given.by === "" ? {} : { by: given.by }), ...(given.reason === "" ? {} : { reason: given.reason }) });
+
+/** Puts a model version in service, or takes it out, with who did it and why. */
+export async function changeService(modelId: number, inService: boolean, given: { readonly by: string; readonly reason: string }): Promise<Outcome> {
   return attempt(async () => {
-    const { store } = await appContext();
-    const model = await modelById(store.db, z.int().parse(modelId));
-    if (!model) return refuse(problem("unknown_model", "There is no such model version."));
-    await setInService(store.db, model.pipelineId, inService ? model.id : null);
+    const context = await appContext();
+    const reason = told(serviceReason.parse(given));
+    const model = await modelById(context.store.db, z.int().parse(modelId));
+    const pipeline = model && (await pipelineById(context.store.db, model.pipelineId));
+    if (!model || !pipeline) return refuse(problem("unknown_model", "There is no such model version."));
+    if (inService) await putInService(context, model.id, reason);
+    else await takeOutOfService(context, pipeline, reason);
+    return { ok: true, value: undefined };
+  });
+}
+
+/** Retires a version, or takes that back. */
+export async function changeRetirement(modelId: number, retired: boolean): Promise<Outcome> {
+  return attempt(async () => {
+    const context = await appContext();
+    await (retired ? retire : takeBack)(context, z.int().parse(modelId));
     return { ok: true, value: undefined };
   });
 }

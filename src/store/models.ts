@@ -42,16 +42,30 @@ export async function listModels(db: Database, pipelineId?: number): Promise<rea
   return (pipelineId === undefined ? query : query.where(eq(modelVersions.pipelineId, pipelineId))).orderBy(desc(modelVersions.createdAt));
 }
 
-/** Puts one version of a pipeline in service, or none. The change is recorded. */
-export async function setInService(db: Database, pipelineId: number, modelId: number | null): Promise<void> {
-  await db.transaction(async (tx) => {
+/** Who changes what is in service, and why. */
+export interface ServiceReason {
+  readonly by?: string | undefined;
+  readonly reason?: string | undefined;
+}
+
+/** Puts one version of a pipeline in service, or none. The change is recorded. Tells whether the version may be: a retired one, or one of another pipeline, may not. */
+export async function setInService(db: Database, pipelineId: number, modelId: number | null, { by, reason }: ServiceReason = {}): Promise<boolean> {
+  return db.transaction(async (tx) => {
     if (modelId !== null) {
-      const [fits] = await tx.select({ id: modelVersions.id }).from(modelVersions).where(and(eq(modelVersions.id, modelId), eq(modelVersions.pipelineId, pipelineId)));
-      if (!fits) throw new RangeError("this model version belongs to another pipeline");
+      const [fits] = await tx.select({ retiredAt: modelVersions.retiredAt }).from(modelVersions).where(and(eq(modelVersions.id, modelId), eq(modelVersions.pipelineId, pipelineId))).for("update");
+      if (!fits || fits.retiredAt !== null) return false;
     }
     await tx.update(pipelines).set({ inService: modelId }).where(eq(pipelines.id, pipelineId));
-    await tx.insert(serviceChanges).values({ pipelineId, modelId });
+    await tx.insert(serviceChanges).values({ pipelineId, modelId, by: by ?? null, reason: reason ?? null });
+    return true;
   });
+}
+
+/** Retires a version, or takes it back. Not while it is in service: tells whether it was done. */
+export async function setRetired(db: Database, id: number, retired: boolean): Promise<boolean> {
+  const changed = await db.update(modelVersions).set({ retiredAt: retired ? sql`now()` : null })
+    .where(and(eq(modelVersions.id, id), sql`NOT EXISTS (SELECT FROM ${pipelines} WHERE ${pipelines.inService} = ${id})`)).returning({ id: modelVersions.id });
+  return changed.length > 0;
 }
 
 export async function serviceHistory(db: Database, pipelineId: number): Promise<readonly (typeof serviceChanges.$inferSelect)[]> {

@@ -230,6 +230,8 @@ export const modelVersions = pgTable("model_versions", {
   fitSeconds: doublePrecision("fit_seconds"),
   note: text("note"),
   starred: boolean("starred").notNull().default(false),
+  /** Since when it may not be put in service any more. */
+  retiredAt: moment("retired_at"),
   /** When the blind part was opened, and what it showed. */
   blind: jsonb("blind").$type<BlindLook>(),
   data: jsonb("data").$type<ModelData>().notNull(),
@@ -271,6 +273,9 @@ export const serviceChanges = pgTable("service_changes", {
   pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
   modelId: integer("model_id").references(() => modelVersions.id),
   at: moment("at").notNull().defaultNow(),
+  /** Who did it, as far as that is known, and why. */
+  by: text("by"),
+  reason: text("reason"),
 });
 
 export type MissedSetting = "skip" | "catch_up_once";

@@ -1,9 +1,11 @@
+import { userInfo } from "node:os";
 import { METRICS, type Figures } from "@/core/evaluate/metrics";
 import type { Command } from "commander";
 import { describeProblem, unwrap } from "@/core/problem";
 import type { Context } from "@/runs/context";
 import { openQueue, orderRun, type Order } from "@/runs/queue";
-import { listModels, modelById, setInService } from "@/store/models";
+import { putInService, takeOutOfService } from "@/runs/service";
+import { listModels, modelById } from "@/store/models";
 import { findPipeline, listPipelines } from "@/store/pipelines";
 import { listRuns, runById, runRecord, workerAlive, type RunRow } from "@/store/runs";
 import { columnsOfText, print } from "../output";
@@ -66,7 +68,7 @@ export function addRunCommands(program: Command): void {
       await orderAndFollow(context, url, { kind: "train", pipeline: name, cause: "command line", ...runTime(options), options: { ...(options.candidate ? { candidate: options.candidate } : {}), ...(options.without ? { without: options.without.split(",").map((each) => each.trim()).filter(Boolean) } : {}), ...(share === undefined ? {} : { share }) } }, options);
       const pipeline = await findPipeline(context.store.db, name);
       const newest = pipeline && (await listModels(context.store.db, pipeline.id))[0];
-      if (options.putInService && pipeline && newest && !process.exitCode) await setInService(context.store.db, pipeline.id, newest.id);
+      if (options.putInService && pipeline && newest && !process.exitCode) await putInService(context, newest.id, { by: userInfo().username, reason: "train --put-in-service" });
     }));
 
   common(program.command("score").argument("<name>", "pipeline").option("--delivery <name>", "delivery of the file; the first by default"))
@@ -95,13 +97,15 @@ export function addRunCommands(program: Command): void {
       print(options.json, rows, () => (rows.length === 0 ? "No models yet." : columnsOfText([["pipeline", "version", "in service", "candidate", "learner", "figures", "rows", "trained"], ...rows.map((row) => [row.pipeline, String(row.version), row.inService ? "yes" : "", row.candidate, row.algorithm, headline(row.metrics), String(row.trainingRows), row.trained.toISOString().slice(0, 16)])])));
     }));
 
-  program.command("serve").argument("<name>", "pipeline").argument("<version>", "version number, or none").option("--json", "print JSON", false).description("put a model version in service, or take it out")
-    .action(async (name: string, version: string, options: { json: boolean }) => withContext(async (context) => {
+  program.command("serve").argument("<name>", "pipeline").argument("<version>", "version number, or none").option("--because <reason>", "kept with the change").option("--json", "print JSON", false).description("put a model version in service, or take it out")
+    .action(async (name: string, version: string, options: { because?: string; json: boolean }) => withContext(async (context) => {
       const pipeline = await findPipeline(context.store.db, name);
       if (!pipeline) throw new Error(`There is no pipeline "${name}".`);
       const model = version === "none" ? undefined : (await listModels(context.store.db, pipeline.id)).find((each) => String(each.number) === version);
       if (version !== "none" && !model) throw new Error(`"${name}" has no version ${version}.`);
-      await setInService(context.store.db, pipeline.id, model?.id ?? null);
+      const reason = { by: userInfo().username, ...(options.because === undefined ? {} : { reason: options.because }) };
+      if (model) await putInService(context, model.id, reason);
+      else await takeOutOfService(context, pipeline, reason);
       print(options.json, { pipeline: name, inService: model?.number ?? null }, () => (model ? `Version ${model.number} of ${name} is in service.` : `No version of ${name} is in service.`));
     }));
 }

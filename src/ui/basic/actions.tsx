@@ -1,5 +1,5 @@
 "use client";
-import { cancelRun, changeService, pauseSchedule, runAgain, startRun } from "@/server/actions";
+import { cancelRun, changeRetirement, pauseSchedule, runAgain, startRun } from "@/server/actions";
 import { ActButton } from "./act";
 
 const toRun = (id: unknown): string => `/runs/${String(id)}`;
@@ -20,10 +20,10 @@ export function AgainButton({ run }: { readonly run: string }) {
   return <ActButton act={() => runAgain(run)} goTo={toRun}>Run again</ActButton>;
 }
 
-export function ServiceButton({ model, version, inService, quiet = false }: { readonly model: number; readonly version: number; readonly inService: boolean; readonly quiet?: boolean }) {
-  return inService
-    ? <ActButton act={() => changeService(model, false)} done={`Version ${version} is out of service.`} confirm={`Take version ${version} out of service? Scheduled scoring will fail until another version is in service.`}>Take out of service</ActButton>
-    : <ActButton main={!quiet} act={() => changeService(model, true)} done={`Version ${version} is in service.`}>Put in service</ActButton>;
+export function RetireButton({ model, version, retired }: { readonly model: number; readonly version: number; readonly retired: boolean }) {
+  return retired
+    ? <ActButton act={() => changeRetirement(model, false)} done={`Version ${version} may be put in service again.`}>Take back</ActButton>
+    : <ActButton act={() => changeRetirement(model, true)} done={`Version ${version} is retired.`} confirm={`Retire version ${version}? It can no longer be put in service and its functions in the warehouse are dropped. Its record and its figures stay.`}>Retire</ActButton>;
 }
 
 export function PauseButton({ schedule, paused }: { readonly schedule: number; readonly paused: boolean }) {

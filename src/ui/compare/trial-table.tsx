@@ -10,7 +10,7 @@ import type { Task } from "@/core/learn/task";
 import { remark } from "@/server/training-actions";
 import type { ModelSummary } from "@/store/models";
 import { count, duration, figure, moment } from "../basic/format";
-import { ServiceButton } from "../basic/actions";
+import { ServiceButton } from "../deliver/service-button";
 import { useTyped } from "../basic/use-typed";
 
 interface Props {

@@ -1,7 +1,7 @@
 import Link from "next/link";
 import type { ModelSummary } from "@/store/models";
 import type { PipelineRow } from "@/store/pipelines";
-import { ServiceButton } from "../basic/actions";
+import { ServiceButton } from "../deliver/service-button";
 import { count, moment } from "../basic/format";
 import { headline } from "./headline";
 

@@ -3,10 +3,9 @@ import type { PipelineFile } from "@/core/pipeline/schema";
 import { appContext } from "@/server/context";
 import { learnedParts } from "@/server/learned";
 import { pageOf } from "@/server/stages";
-import { modelById, serviceHistory } from "@/store/models";
+import { modelById } from "@/store/models";
 import { TrainButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
-import { moment } from "@/ui/basic/format";
 import { SideBySide, type Side } from "@/ui/compare/side-by-side";
 import { TrialTable } from "@/ui/compare/trial-table";
 
@@ -18,7 +17,6 @@ interface Props {
 export default async function ComparePage({ params, searchParams }: Props) {
   const { pipeline, models, versions, checked } = await pageOf((await params).name);
   const { store } = await appContext();
-  const history = await serviceHistory(store.db, pipeline.id);
   if (models.length === 0) return <div className="mx-auto max-w-3xl px-5 py-8"><Empty title="There is nothing to compare yet."><span className="mb-3 block">Train once; each training is kept as a trial.</span><TrainButton pipeline={pipeline.name} /></Empty></div>;
   const fileVersions = Object.fromEntries(versions.map((each) => [each.id, each.number]));
   const kind = checked.ok ? checked.value.file.roles.target.kind : "binary";
@@ -33,12 +31,6 @@ export default async function ComparePage({ params, searchParams }: Props) {
     <div className="mx-auto max-w-[1320px] px-5 py-6">
       <TrialTable models={models} kind={kind} inService={pipeline.inService} fileVersions={fileVersions} />
       {sides[0] && sides[1] && <SideBySide pipeline={pipeline.name} task={kind === "classes" ? { kind, classes: sides[0].classes } : { kind }} first={sides[0]} second={sides[1]} />}
-      {history.length > 0 && (
-        <section className="mt-8" aria-label="Service history">
-          <h2>What was in service when</h2>
-          <ul className="mt-1">{history.map((each) => <li key={each.id}><span className="figure text-faded">{moment(each.at)}</span> {each.modelId === null ? "taken out of service" : `version ${models.find((model) => model.id === each.modelId)?.number ?? "?"} put in service`}</li>)}</ul>
-        </section>
-      )}
     </div>
   );
 }

@@ -5,11 +5,13 @@ import { readLedger, tableHref } from "@/server/deliveries";
 import { pageOf } from "@/server/stages";
 import { nextSlots } from "@/runs/schedule";
 import { listSchedules } from "@/store/pipelines";
+import { serviceHistory } from "@/store/models";
 import { listRuns } from "@/store/runs";
 import { PauseButton, ScoreButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
 import { count, moment } from "@/ui/basic/format";
 import { Problems } from "@/ui/basic/problems";
+import { VersionsInService } from "@/ui/deliver/versions-in-service";
 import { modeWords, rowWords } from "@/ui/deliver/delivery-words";
 import { RunTable } from "@/ui/runs/run-table";
 
@@ -22,14 +24,15 @@ function RouteLine({ table, when, rows }: { readonly table: string; readonly whe
 export default async function DeliverPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, models } = await pageOf((await params).name);
   const { store, warehouse, now } = await appContext();
-  const [schedules, ledger, runs, time] = await Promise.all([listSchedules(store.db, [pipeline.id]), readLedger(warehouse, 10, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now()]);
+  const [history, schedules, ledger, runs, time] = await Promise.all([serviceHistory(store.db, pipeline.id), listSchedules(store.db, [pipeline.id]), readLedger(warehouse, 10, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now()]);
   const inService = models.find((each) => each.id === pipeline.inService);
   const edit = `/pipelines/${encodeURIComponent(pipeline.name)}/braid?file=true`;
   return (
     <div className="mx-auto max-w-6xl px-5 py-6">
       {!checked.ok && <div className="mb-6"><Problems problems={checked.problems} /></div>}
       <p className="mb-5">{inService ? <>In service: <Link href={`/models/${inService.id}`}>version {inService.number}</Link>. Scoring uses it and the file it was trained from.</> : <span className="text-madder">No version is in service, so nothing can be scored. <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>Put one in service</Link></span>}</p>
-      <h2>Deliveries</h2>
+      {models.length > 0 && <VersionsInService models={models} inService={pipeline.inService} history={history} />}
+      <h2 className="mt-8">Deliveries</h2>
       {checked.ok && checked.value.file.delivery.length === 0 && <Empty title="The file has no delivery.">Add one under <code>delivery</code> in <Link href={edit}>the file</Link>: where predictions go, and how.</Empty>}
       {checked.ok && checked.value.file.delivery.length > 0 && (
         <table className="sheet mt-1">

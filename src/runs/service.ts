@@ -1,0 +1,91 @@
+import { parsePipeline } from "@/core/pipeline/parse";
+import type { PipelineFile } from "@/core/pipeline/schema";
+import { problem, ProblemError } from "@/core/problem";
+import { listModels, modelById, serviceHistory, setInService, setRetired, type ModelRow, type ServiceReason } from "@/store/models";
+import { listSchedules, newestVersion, pipelineById, versionById, type PipelineRow } from "@/store/pipelines";
+import type { Context } from "./context";
+import { functionName, publishFunctions, withdrawFunctions } from "./publish";
+import { nextSlots } from "./schedule";
+
+async function opened(context: Context, modelId: number): Promise<{ readonly model: ModelRow; readonly pipeline: PipelineRow }> {
+  const { db } = context.store;
+  const model = await modelById(db, modelId);
+  const pipeline = model && (await pipelineById(db, model.pipelineId));
+  if (!model || !pipeline) throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  return { model, pipeline };
+}
+
+/**
+ * Puts a version in service: its functions first, so that a version which cannot have them does not serve.
+ * Problems: unknown_model, version_retired, and those of the functions. Whatever goes wrong, what was in service stays there.
+ */
+export async function putInService(context: Context, modelId: number, reason: ServiceReason): Promise<ModelRow> {
+  const { model, pipeline } = await opened(context, modelId);
+  const retired = problem("version_retired", `Version ${model.number} has been retired.`, "Take it back first, or train again.");
+  if (model.retiredAt !== null) throw new ProblemError(retired);
+  await publishFunctions(context, modelId);
+  if (!(await setInService(context.store.db, pipeline.id, modelId, reason))) throw new ProblemError(retired);
+  return model;
+}
+
+/** Takes whatever is in service out of it, and withdraws the functions that follow the service. */
+export async function takeOutOfService(context: Context, pipeline: Pick<PipelineRow, "id" | "name">, reason: ServiceReason): Promise<void> {
+  await setInService(context.store.db, pipeline.id, null, reason);
+  await withdrawFunctions(context, pipeline.name);
+}
+
+/** Retires a version: it can no longer be put in service, and its functions are dropped; its record stays. Problem: version_in_service. */
+export async function retire(context: Context, modelId: number): Promise<void> {
+  const { model, pipeline } = await opened(context, modelId);
+  if (!(await setRetired(context.store.db, modelId, true))) throw new ProblemError(problem("version_in_service", `Version ${model.number} is in service.`, "Put another version in service first."));
+  await withdrawFunctions(context, pipeline.name, model.number);
+}
+
+/** Lets a retired version be put in service again. */
+export async function takeBack(context: Context, modelId: number): Promise<void> {
+  await opened(context, modelId);
+  await setRetired(context.store.db, modelId, false);
+}
+
+/** What putting a version in service, or taking it out, will do. */
+export interface Consequences {
+  readonly version: number;
+  readonly candidate: string;
+  /** The version that serves now. */
+  readonly now: { readonly id: number; readonly number: number; readonly candidate: string } | null;
+  /** Numbers of the files that the two were trained from, when they differ. */
+  readonly files: readonly [number, number] | null;
+  readonly deliveries: readonly { readonly name: string; readonly tables: readonly string[] }[];
+  readonly schedules: readonly { readonly name: string; readonly next: string | null }[];
+  /** Functions whose answers will change, or that will be gone. */
+  readonly functions: readonly string[];
+  /** The version that served before this one, for going back. */
+  readonly before: { readonly id: number; readonly number: number } | null;
+}
+
+const fileOf = (text: string | undefined): PipelineFile | undefined => {
+  const parsed = text === undefined ? undefined : parsePipeline(text);
+  return parsed?.ok ? parsed.value.file : undefined;
+};
+
+/** Looks at what depends on the version in service of a version's pipeline. */
+export async function consequencesOf(context: Context, modelId: number): Promise<Consequences> {
+  const { db } = context.store;
+  const { model, pipeline } = await opened(context, modelId);
+  const now = pipeline.inService === null || pipeline.inService === modelId ? undefined : await modelById(db, pipeline.inService);
+  const [newest, own, other] = [await newestVersion(db, pipeline.id), await versionById(db, model.pipelineVersionId), now && (await versionById(db, now.pipelineVersionId))];
+  const file = fileOf(newest?.planHash === model.planHash ? newest.text : own?.text);
+  const time = await context.now();
+  const models = await listModels(db, pipeline.id);
+  const served = (await serviceHistory(db, pipeline.id)).find((each) => each.modelId !== null && each.modelId !== pipeline.inService && models.some((known) => known.id === each.modelId && known.retiredAt === null));
+  const before = models.find((each) => each.id === served?.modelId);
+  return {
+    version: model.number, candidate: model.candidate,
+    now: now ? { id: now.id, number: now.number, candidate: now.candidate } : null,
+    files: own && other && own.number !== other.number ? [other.number, own.number] : null,
+    deliveries: (file?.delivery ?? []).map((each) => ({ name: each.name, tables: [...each.routes.map((route) => route.table), each.table] })),
+    schedules: (await listSchedules(db, [pipeline.id])).filter((each) => each.run === "score").map((each) => ({ name: each.name, next: each.paused ? null : (nextSlots(each.cron, each.zone, time, 1)[0]?.toISOString() ?? null) })),
+    functions: file?.functions ? [functionName(pipeline.name), `${functionName(pipeline.name)}_rows`] : [],
+    before: before ? { id: before.id, number: before.number } : null,
+  };
+}

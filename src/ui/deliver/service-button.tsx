@@ -1,0 +1,89 @@
+"use client";
+import { Dialog } from "radix-ui";
+import { useRouter } from "next/navigation";
+import { useEffect, useState, type ReactNode } from "react";
+import { toast } from "sonner";
+import type { Consequences } from "@/runs/service";
+import { changeService } from "@/server/actions";
+import { moment } from "../basic/format";
+import { useRead } from "../basic/use-read";
+
+interface Props {
+  readonly model: number;
+  readonly version: number;
+  readonly inService: boolean;
+  readonly quiet?: boolean;
+  /** Said on the button, when it is not the usual. */
+  readonly children?: ReactNode;
+}
+
+/** Where the name of whoever works at this browser is remembered. */
+const NAME = "ravlen-name";
+
+/** Puts a version in service or takes it out: shows what that will do, and asks who does it and why. */
+export function ServiceButton({ model, version, inService, quiet = false, children }: Props) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger className={`press ${inService || quiet ? "" : "press-main"}`}>{children ?? (inService ? "Take out of service" : "Put in service")}</Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
+        <Dialog.Content aria-describedby={undefined} className="fixed left-1/2 top-24 z-50 max-h-[80vh] w-[560px] -translate-x-1/2 overflow-auto rounded border border-ink bg-paper p-5 text-left">
+          <Dialog.Title className="text-lg font-semibold">{inService ? `Take version ${version} out of service?` : `Put version ${version} in service?`}</Dialog.Title>
+          <ServiceForm model={model} version={version} inService={inService} close={() => setOpen(false)} />
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function ServiceForm({ model, version, inService, close }: Props & { readonly close: () => void }) {
+  const router = useRouter();
+  const { value, failure, asking } = useRead<Consequences>(`/api/models/${model}/service`);
+  const [by, setBy] = useState("");
+  const [reason, setReason] = useState("");
+  const [busy, setBusy] = useState(false);
+  const [problems, setProblems] = useState<readonly { readonly message: string; readonly hint?: string | undefined }[]>([]);
+  useEffect(() => setBy(window.localStorage.getItem(NAME) ?? ""), []);
+  const act = async (): Promise<void> => {
+    setBusy(true);
+    window.localStorage.setItem(NAME, by);
+    const outcome = await changeService(model, !inService, { by, reason });
+    setBusy(false);
+    if (!outcome.ok) return setProblems(outcome.problems);
+    toast.success(inService ? `Version ${version} is out of service.` : `Version ${version} is in service.`);
+    close();
+    router.refresh();
+  };
+  return (
+    <form onSubmit={(event) => { event.preventDefault(); void act(); }}>
+      <div className="my-3 min-h-24 border-y border-rule py-3 text-sm" data-testid="consequences">
+        {asking && <p className="text-faded" role="status">looking at what depends on it …</p>}
+        {failure && <p role="alert" className="text-madder">{failure}</p>}
+        {value && <ConsequenceList found={value} inService={inService} />}
+      </div>
+      {problems.map((each) => <p key={each.message} role="alert" className="mb-2 text-sm text-madder">{each.message} {each.hint}</p>)}
+      <div className="flex items-end gap-3">
+        <label className="w-36 text-sm text-faded">Who<input className="field mt-1 block w-full" maxLength={80} value={by} onChange={(event) => setBy(event.target.value)} /></label>
+        <label className="flex-1 text-sm text-faded">Why (kept with the change)<input autoFocus className="field mt-1 block w-full" maxLength={500} value={reason} onChange={(event) => setReason(event.target.value)} /></label>
+      </div>
+      <div className="mt-4 flex justify-end gap-3">
+        <Dialog.Close type="button" className="press">Leave it as it is</Dialog.Close>
+        <button type="submit" className="press press-main" disabled={busy} aria-busy={busy}>{inService ? "Take it out" : "Put it in service"}</button>
+      </div>
+    </form>
+  );
+}
+
+function ConsequenceList({ found, inService }: { readonly found: Consequences; readonly inService: boolean }) {
+  const { now, files, deliveries, schedules, functions } = found;
+  const due = schedules.filter((each) => each.next !== null);
+  return (
+    <ul className="list-disc space-y-1 pl-5">
+      {!inService && (now ? <li>Version {now.number} ({now.candidate}) leaves the service. {files && <>The two were trained from different files, {files[0]} and {files[1]}.</>}</li> : <li>Nothing is in service now.</li>)}
+      {due.map((each) => <li key={each.name}>{inService ? <>The schedule “{each.name}” will fail from {moment(new Date(each.next!))} on, until another version is in service.</> : <>The schedule “{each.name}” scores with version {found.version} from {moment(new Date(each.next!))} on.</>}</li>)}
+      {!inService && deliveries.map((each) => <li key={each.name}>“{each.name}” writes to {each.tables.join(", ")}. What is there stays until then.</li>)}
+      {functions.length > 0 && <li>{inService ? "Gone at once:" : "Answering with it at once:"} {functions.map((each, index) => <span key={each}>{index > 0 && ", "}<code>{each}</code></span>)}.</li>}
+    </ul>
+  );
+}

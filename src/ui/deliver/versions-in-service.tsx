@@ -1,0 +1,48 @@
+import Link from "next/link";
+import type { ModelSummary, serviceHistory } from "@/store/models";
+import { RetireButton } from "../basic/actions";
+import { moment } from "../basic/format";
+import { headline } from "../judge/headline";
+import { ServiceButton } from "./service-button";
+
+interface Props {
+  readonly models: readonly ModelSummary[];
+  readonly inService: number | null;
+  readonly history: Awaited<ReturnType<typeof serviceHistory>>;
+}
+
+/** Versions shown at once; the others are under Compare. */
+const MOST = 8;
+
+/** Every version with its state, what it was trained from, and how it came to serve; and the changes so far. */
+export function VersionsInService({ models, inService, history }: Props) {
+  const before = history.map((each) => models.find((model) => model.id === each.modelId)).find((each) => each !== undefined && each.id !== inService && each.retiredAt === null);
+  const shown = [...models].sort((left, right) => Number(right.id === inService) - Number(left.id === inService) || right.number - left.number).slice(0, MOST);
+  const numberOf = (id: number | null): string => models.find((each) => each.id === id)?.number.toString() ?? "?";
+  return (
+    <section aria-label="Versions">
+      <div className="flex items-center gap-4"><h2>Versions</h2>{before && inService !== null && <ServiceButton model={before.id} version={before.number} inService={false} quiet>Go back to version {before.number}</ServiceButton>}</div>
+      <table className="sheet mt-1" data-testid="versions">
+        <thead><tr><th>Version</th><th>State</th><th>Figures on its holdout</th><th>Trained</th><th>Put there</th><th /></tr></thead>
+        <tbody>{shown.map((each) => {
+          const serves = each.id === inService;
+          const change = history.find((entry) => entry.modelId === each.id);
+          return (
+            <tr key={each.id}>
+              <td><Link className="font-medium" href={`/models/${each.id}`}>version {each.number}</Link> {each.candidate}</td>
+              <td>{serves ? <span className="border-b-2 border-moss text-moss">in service</span> : each.retiredAt ? <span className="text-faded">retired {moment(each.retiredAt)}</span> : "candidate"}</td>
+              <td className="figure">{headline(each.metrics)}</td><td className="figure">{moment(each.createdAt)}</td>
+              <td className="text-sm">{change ? <><span className="figure">{moment(change.at)}</span>{change.by && ` by ${change.by}`}{change.reason && <span className="block max-w-72 truncate text-xs text-faded" title={change.reason}>{change.reason}</span>}</> : <span className="text-faded">never</span>}</td>
+              <td className="whitespace-nowrap text-right">{each.retiredAt === null && <ServiceButton model={each.id} version={each.number} inService={serves} quiet />} {!serves && <RetireButton model={each.id} version={each.number} retired={each.retiredAt !== null} />}</td>
+            </tr>
+          );
+        })}</tbody>
+      </table>
+      {models.length > MOST && <p className="mt-1 text-sm text-faded">{models.length - MOST} more are under Compare.</p>}
+      {history.length > 0 && (
+        <details className="mt-2 text-sm"><summary className="cursor-pointer">What was in service when</summary>
+          <ul className="mt-1">{history.map((each) => <li key={each.id}><span className="figure text-faded">{moment(each.at)}</span> {each.modelId === null ? "nothing in service any more" : `version ${numberOf(each.modelId)} put in service`}{each.by && ` by ${each.by}`}{each.reason && `: ${each.reason}`}</li>)}</ul></details>
+      )}
+    </section>
+  );
+}
