@@ -10,7 +10,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
 
   await test.step("looks at the source tables", async () => {
     await page.goto("/");
-    await expect(page.getByRole("heading", { level: 1 })).toHaveText("Nothing needs you.");
+    await expect(page.getByRole("heading", { level: 1 })).toHaveText("Everything that was due is delivered.");
     await page.getByRole("link", { name: "Tables" }).click();
     await page.getByRole("link", { name: "parcels", exact: true }).click();
     await expect(page.getByRole("heading", { level: 1 })).toContainText("parcels");

@@ -96,7 +96,7 @@ test("a run that fails says what happened and what to do, on its page and on Tod
   await expect(page.getByTestId("run-state")).toHaveText("failed");
   await expect(page.getByText(/training rows have the same answer/).first()).toBeVisible();
   await page.getByRole("link", { name: "Today", exact: true }).click();
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText("1 run failed and needs you.");
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("1 matter needs somebody.");
   await expect(page.getByText("Check the target column and its positive value; two classes are needed to learn.")).toBeVisible();
   await page.getByRole("button", { name: "Run again" }).click();
   await expect(page).toHaveURL(/\/runs\//);

@@ -1,42 +1,45 @@
 import Link from "next/link";
 import { appContext } from "@/server/context";
 import { readLedger, tableHref } from "@/server/deliveries";
+import { dueState, type DueState } from "@/runs/due";
 import { nextSlots } from "@/runs/schedule";
+import { listAlerts } from "@/store/alerts";
 import { listPipelines, listSchedules } from "@/store/pipelines";
 import { listRuns, workerAlive } from "@/store/runs";
-import { AgainButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
 import { ago, count, moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
-import { Problems } from "@/ui/basic/problems";
 import { RunTable } from "@/ui/runs/run-table";
+import { AlertList } from "@/ui/today/alert-list";
 
 const DAY = 86_400_000;
+const DUE_TONE: Readonly<Record<DueState, string>> = { done: "text-moss", "under way": "text-woad", failed: "text-madder", waiting: "text-weld", "nothing due": "text-faded" };
 
 export default async function TodayPage() {
-  const { store, warehouse, now } = await appContext();
-  const [time, pipelines, runs, schedules, ledger, alive] = await Promise.all([now(), listPipelines(store.db), listRuns(store.db, { limit: 60 }), listSchedules(store.db), readLedger(warehouse, 60), workerAlive(store.db)]);
+  const context = await appContext();
+  const { store, warehouse, now } = context;
+  const [alerts, time, pipelines, runs, schedules, ledger, alive] = await Promise.all([listAlerts(store.db, 24), now(), listPipelines(store.db), listRuns(store.db, { limit: 60 }), listSchedules(store.db), readLedger(warehouse, 60), workerAlive(store.db)]);
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
   const recent = runs.filter((run) => Date.now() - run.createdAt.getTime() < DAY);
-  // A failure matters until the same work has succeeded.
-  const failed = recent.filter((run) => run.state === "failed" && !runs.some((other) => other.state === "done" && other.kind === run.kind && other.pipelineId === run.pipelineId && other.createdAt > run.createdAt));
+  const open = alerts.filter((each) => each.clearedAt === null);
+  const due = await Promise.all(schedules.filter((each) => !each.paused && each.run === "score").map(async (schedule) => ({ schedule, ...(await dueState(context, schedule, time)) })));
+  const owed = due.filter((each) => each.state !== "done" && each.state !== "nothing due").length;
   const next = schedules.filter((each) => !each.paused).map((each) => ({ schedule: each, at: nextSlots(each.cron, each.zone, time, 1)[0]! })).sort((left, right) => left.at.getTime() - right.at.getTime());
   const tables = [...new Set(ledger.map((entry) => entry.table))].map((table) => ledger.find((entry) => entry.table === table)!);
   const active = recent.filter((run) => run.state === "running" || run.state === "queued").length;
-  const headline = failed.length > 0 ? `${failed.length} run${failed.length === 1 ? "" : "s"} failed and need${failed.length === 1 ? "s" : ""} you.` : pipelines.length === 0 ? "Nothing is set up yet." : active > 0 ? `${active} run${active === 1 ? " is" : "s are"} under way; nothing has failed.` : "Nothing needs you.";
+  const headline = open.length > 0 ? `${open.length} matter${open.length === 1 ? "" : "s"} need${open.length === 1 ? "s" : ""} somebody.` : pipelines.length === 0 ? "Nothing is set up yet." : active > 0 ? `${active} run${active === 1 ? " is" : "s are"} under way; nothing has failed.` : owed > 0 ? "Something is still to come." : "Everything that was due is delivered.";
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title={headline}>Today, {moment(time)}. {recent.filter((run) => run.state === "done").length} runs done in the last 24 hours.</PageTitle>
       {!alive && <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">No worker has been seen for a while: runs wait and schedules do not start. It is started by ./ravlen start; look into .ravlen/worker.log.</p>}
-      {failed.length > 0 && (
-        <section aria-label="Failed" className="mb-8">
-          <h2>What failed, and why</h2>
-          {failed.map((run) => (
-            <div key={run.id} className="flex items-start justify-between gap-6 border-b border-weft py-2">
-              <div className="min-w-0"><Link className="font-medium" href={`/runs/${run.id}`}>{run.kind === "train" ? "training" : "scoring"} {names.get(run.pipelineId)}</Link> <span className="text-faded">{ago(run.createdAt, new Date())}</span><div className="mt-1"><Problems problems={run.problems} /></div></div>
-              <AgainButton run={run.id} />
-            </div>
-          ))}
+      {alerts.length > 0 && <AlertList alerts={alerts} now={new Date()} />}
+      {due.length > 0 && (
+        <section aria-label="Due" className="mb-8">
+          <h2>Whether what was due is done</h2>
+          <table className="sheet mt-1" data-testid="due">
+            <thead><tr><th>Schedule</th><th>Pipeline</th><th>Was due</th><th>How it stands</th></tr></thead>
+            <tbody>{due.map(({ schedule, slot, state, run }) => <tr key={schedule.id}><td className="font-medium">{schedule.name}</td><td><Link href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}>{names.get(schedule.pipelineId)}</Link></td><td className="whitespace-nowrap">{ago(slot, time)} <span className="text-faded">{moment(slot)}</span></td><td className={DUE_TONE[state]}>{run ? <Link className={DUE_TONE[state]} href={`/runs/${run.id}`}>{state}</Link> : state}</td></tr>)}</tbody>
+          </table>
         </section>
       )}
       {pipelines.length === 0 && <Empty title="Begin with a pipeline."><Link href="/tables">Look at the tables</Link>, then write a <Link href="/pipelines/new">new pipeline</Link>, or save a file with <code>./ravlen save FILE</code>.</Empty>}

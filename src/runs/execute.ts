@@ -4,6 +4,7 @@ import { announceRun } from "@/store/database";
 import { versionById } from "@/store/pipelines";
 import { beat, claimRun, endRun, MOST_ATTEMPTS, type RunEnd, type RunRow } from "@/store/runs";
 import type { WarehouseSession } from "@/warehouse/warehouse";
+import { noteEnd } from "./alerts";
 import type { Context } from "./context";
 import { isConnectionLoss, problemsOf } from "./failure";
 import { Cancelled, RunRecorder } from "./recorder";
@@ -70,6 +71,7 @@ async function perform(context: Context, recorder: RunRecorder, session: Warehou
 async function finish(context: Context, recorder: RunRecorder, end: RunEnd): Promise<void> {
   // A worker that was silent too long has lost the run to another, which will say how it ends.
   if (!(await endRun(context.store.db, recorder.run, end))) return;
+  await noteEnd(context, recorder.run, end);
   for (const each of end.problems ?? []) await recorder.say("error", describeProblem(each));
   if (end.state !== "failed") await recorder.say("info", end.state === "done" ? `Done: ${end.outcome ?? ""}.` : "Cancelled; scratch tables were dropped and nothing was delivered.");
   await announceRun(context.store, recorder.run.id);

@@ -23,7 +23,7 @@ test("versions come and go with reasons; what that does is told before; a retire
   await takeOutOfService(bench.context, (await findPipeline(db, "served"))!, {});
   await putInService(bench.context, one.id, { by: "ada", reason: "the first" });
   expect(await consequencesOf(bench.context, two.id)).toEqual({
-    version: 2, candidate: "plain", now: { id: one.id, number: 1, candidate: "plain" }, files: [1, 2], deliveries: [{ name: "desk", tables: ["predictions.served_yes", "predictions.served"] }],
+    version: 2, candidate: "plain", doubts: [], now: { id: one.id, number: 1, candidate: "plain" }, files: [1, 2], deliveries: [{ name: "desk", tables: ["predictions.served_yes", "predictions.served"] }],
     schedules: [{ name: "nightly", next: "2026-07-01T01:15:00.000Z" }], functions: ["predict_served", "predict_served_rows"], before: { id: two.id, number: 2 },
   });
   await putInService(bench.context, two.id, { by: "ada", reason: "better by a little" });

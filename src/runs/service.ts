@@ -51,6 +51,8 @@ export async function takeBack(context: Context, modelId: number): Promise<void>
 export interface Consequences {
   readonly version: number;
   readonly candidate: string;
+  /** What the guard found in the version that would serve. */
+  readonly doubts: readonly string[];
   /** The version that serves now. */
   readonly now: { readonly id: number; readonly number: number; readonly candidate: string } | null;
   /** Numbers of the files that the two were trained from, when they differ. */
@@ -80,7 +82,7 @@ export async function consequencesOf(context: Context, modelId: number): Promise
   const served = (await serviceHistory(db, pipeline.id)).find((each) => each.modelId !== null && each.modelId !== pipeline.inService && models.some((known) => known.id === each.modelId && known.retiredAt === null));
   const before = models.find((each) => each.id === served?.modelId);
   return {
-    version: model.number, candidate: model.candidate,
+    version: model.number, candidate: model.candidate, doubts: [...new Set((model.judgement?.findings ?? []).filter((each) => each.feature !== undefined).map((each) => each.message))],
     now: now ? { id: now.id, number: now.number, candidate: now.candidate } : null,
     files: own && other && own.number !== other.number ? [other.number, own.number] : null,
     deliveries: (file?.delivery ?? []).map((each) => ({ name: each.name, tables: [...each.routes.map((route) => route.table), each.table] })),

@@ -7,6 +7,7 @@ import { checkText } from "@/runs/check-file";
 import { problemsOf } from "@/runs/failure";
 import { orderRun } from "@/runs/queue";
 import { putInService, retire, takeBack, takeOutOfService } from "@/runs/service";
+import { acknowledgeAlert } from "@/store/alerts";
 import { announceRun } from "@/store/database";
 import { modelById } from "@/store/models";
 import { listSchedules, pipelineById, saveVersion, setSchedulePaused } from "@/store/pipelines";
@@ -138,6 +139,15 @@ export async function changeRetirement(modelId: number, retired: boolean): Promi
   return attempt(async () => {
     const context = await appContext();
     await (retired ? retire : takeBack)(context, z.int().parse(modelId));
+    return { ok: true, value: undefined };
+  });
+}
+
+/** Notes that somebody has taken an alert on. */
+export async function takeAlertOn(id: number, by: string): Promise<Outcome> {
+  return attempt(async () => {
+    const { store } = await appContext();
+    if (!(await acknowledgeAlert(store.db, z.int().parse(id), z.string().trim().min(1).max(80).parse(by)))) return refuse(problem("alert_gone", "Somebody has taken it on already, or it has cleared.", "Load the page again."));
     return { ok: true, value: undefined };
   });
 }

@@ -71,7 +71,7 @@ async function syncSchedules(tx: Pick<Database, "insert" | "delete" | "select" |
   const stale = names.length > 0 ? and(eq(schedules.pipelineId, pipelineId), notInArray(schedules.name, names)) : eq(schedules.pipelineId, pipelineId);
   await tx.delete(schedules).where(stale);
   for (const each of file.schedules) {
-    const values = { run: each.run, delivery: each.delivery ?? null, cron: each.cron, zone: each.zone, missed: each.missed };
+    const values = { run: each.run, delivery: each.delivery ?? null, cron: each.cron, zone: each.zone, missed: each.missed, lateAfter: each.late_after };
     await tx.insert(schedules).values({ pipelineId, name: each.name, ...values, doneUntil: now }).onConflictDoUpdate({
       target: [schedules.pipelineId, schedules.name],
       set: { ...values, doneUntil: sql`CASE WHEN ${schedules.cron} = ${each.cron} AND ${schedules.zone} = ${each.zone} THEN ${schedules.doneUntil} ELSE ${now.toISOString()}::timestamptz END` },

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, inArray, lt, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gte, inArray, lt, sql } from "drizzle-orm";
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
 import { runLog, runPasses, runs, runStatements, runSteps, workers, type RunCause, type RunKind, type RunOptions } from "./schema";
@@ -32,6 +32,11 @@ export async function runById(db: Database, id: string): Promise<RunRow | undefi
 export async function listRuns(db: Database, options: { readonly limit: number; readonly pipelineId?: number | undefined; readonly kind?: RunKind }): Promise<readonly RunRow[]> {
   const conditions = [...(options.pipelineId === undefined ? [] : [eq(runs.pipelineId, options.pipelineId)]), ...(options.kind ? [eq(runs.kind, options.kind)] : [])];
   return db.select().from(runs).where(and(...conditions)).orderBy(desc(runs.createdAt)).limit(options.limit);
+}
+
+/** Runs of a pipeline with a logical time from a moment on, newest first. */
+export async function runsFrom(db: Database, { pipelineId, kind, from }: { readonly pipelineId: number; readonly kind: RunKind; readonly from: Date }): Promise<readonly RunRow[]> {
+  return db.select().from(runs).where(and(eq(runs.pipelineId, pipelineId), eq(runs.kind, kind), gte(runs.runTime, from))).orderBy(desc(runs.createdAt));
 }
 
 /** How long a worker may be silent before its run is taken up again, in seconds. */

@@ -1,3 +1,4 @@
+import { sql } from "drizzle-orm";
 import { boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp, uniqueIndex, uuid } from "drizzle-orm/pg-core";
 import type { Choices, FileLook, LookWishes, Misfit } from "@/core/files/look";
 import type { TableProfile } from "@/core/evaluate/table-profile";
@@ -278,6 +279,29 @@ export const serviceChanges = pgTable("service_changes", {
   reason: text("reason"),
 });
 
+export type AlertKind = "failed" | "contract" | "late";
+
+/** What somebody should hear of: one row per matter, from when it came up until it cleared. */
+export const alerts = pgTable("alerts", {
+  id: serial("id").primaryKey(),
+  /** What the alert is about, such as the scoring for one delivery: at most one open alert for each. */
+  matter: text("matter").notNull(),
+  kind: text("kind").$type<AlertKind>().notNull(),
+  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
+  title: text("title").notNull(),
+  problems: jsonb("problems").$type<readonly Problem[]>().notNull(),
+  /** The run that it was last seen in. */
+  runId: uuid("run_id").references(() => runs.id),
+  openedAt: moment("opened_at").notNull().defaultNow(),
+  lastAt: moment("last_at").notNull().defaultNow(),
+  times: integer("times").notNull().default(1),
+  acknowledgedAt: moment("acknowledged_at"),
+  acknowledgedBy: text("acknowledged_by"),
+  clearedAt: moment("cleared_at"),
+  /** What made it clear. */
+  clearedWith: text("cleared_with"),
+}, (table) => [uniqueIndex("open_matter").on(table.matter).where(sql`${table.clearedAt} IS NULL`), index("alerts_by_time").on(table.openedAt)]);
+
 export type MissedSetting = "skip" | "catch_up_once";
 
 /** Schedules of the newest pipeline version, with the last slot each has dealt with. */
@@ -290,6 +314,8 @@ export const schedules = pgTable("schedules", {
   cron: text("cron").notNull(),
   zone: text("zone").notNull(),
   missed: text("missed").$type<MissedSetting>().notNull(),
+  /** Minutes after its time when a run that is not done counts as late. */
+  lateAfter: integer("late_after").notNull().default(30),
   paused: boolean("paused").notNull().default(false),
   /** Times up to here are dealt with. */
   doneUntil: moment("done_until").notNull(),

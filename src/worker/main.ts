@@ -1,5 +1,6 @@
 import { hostname } from "node:os";
 import pino from "pino";
+import { watchLateness } from "@/runs/alerts";
 import { openContext, readInstance } from "@/runs/context";
 import { executeRun } from "@/runs/execute";
 import { isConnectionLoss } from "@/runs/failure";
@@ -29,6 +30,7 @@ async function main(): Promise<void> {
     try {
       await noteWorker(context.store.db, name);
       await startDueRuns(context, boss);
+      await watchLateness(context);
       for (const run of [...(await abandonedRuns(context.store.db)), ...(await waitingRuns(context.store.db))]) await sendRun(boss, run.id);
       await failSilentImports(context.store.db);
       for (const id of await waitingImports(context.store.db)) await sendImport(boss, id);

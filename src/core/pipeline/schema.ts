@@ -148,6 +148,7 @@ const schedule = z.strictObject({
   delivery: z.string().optional().describe("Which delivery a scoring schedule serves. The first when left out."),
   cron: z.string().describe("Five fields: minute, hour, day of month, month, day of week."),
   zone: z.string().default("UTC").describe("Time zone of the cron expression, such as Europe/Lisbon."),
+  late_after: z.int().min(1).max(10_080).default(30).describe("Minutes after its time from which a run that is not done is late, and somebody is told."),
   missed: z.enum(["skip", "catch_up_once"]).default("catch_up_once").describe("When the server was down at the time: skip it, or run once afterwards."),
 });
 

@@ -1,11 +1,12 @@
 "use client";
 import { Dialog } from "radix-ui";
 import { useRouter } from "next/navigation";
-import { useEffect, useState, type ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Consequences } from "@/runs/service";
 import { changeService } from "@/server/actions";
 import { moment } from "../basic/format";
+import { useOwnName } from "../basic/own-name";
 import { useRead } from "../basic/use-read";
 
 interface Props {
@@ -16,9 +17,6 @@ interface Props {
   /** Said on the button, when it is not the usual. */
   readonly children?: ReactNode;
 }
-
-/** Where the name of whoever works at this browser is remembered. */
-const NAME = "ravlen-name";
 
 /** Puts a version in service or takes it out: shows what that will do, and asks who does it and why. */
 export function ServiceButton({ model, version, inService, quiet = false, children }: Props) {
@@ -40,14 +38,12 @@ export function ServiceButton({ model, version, inService, quiet = false, childr
 function ServiceForm({ model, version, inService, close }: Props & { readonly close: () => void }) {
   const router = useRouter();
   const { value, failure, asking } = useRead<Consequences>(`/api/models/${model}/service`);
-  const [by, setBy] = useState("");
+  const [by, setBy] = useOwnName();
   const [reason, setReason] = useState("");
   const [busy, setBusy] = useState(false);
   const [problems, setProblems] = useState<readonly { readonly message: string; readonly hint?: string | undefined }[]>([]);
-  useEffect(() => setBy(window.localStorage.getItem(NAME) ?? ""), []);
   const act = async (): Promise<void> => {
     setBusy(true);
-    window.localStorage.setItem(NAME, by);
     const outcome = await changeService(model, !inService, { by, reason });
     setBusy(false);
     if (!outcome.ok) return setProblems(outcome.problems);
@@ -80,6 +76,7 @@ function ConsequenceList({ found, inService }: { readonly found: Consequences; r
   const due = schedules.filter((each) => each.next !== null);
   return (
     <ul className="list-disc space-y-1 pl-5">
+      {!inService && found.doubts.map((each) => <li key={each} className="text-madder">Look first: {each}</li>)}
       {!inService && (now ? <li>Version {now.number} ({now.candidate}) leaves the service. {files && <>The two were trained from different files, {files[0]} and {files[1]}.</>}</li> : <li>Nothing is in service now.</li>)}
       {due.map((each) => <li key={each.name}>{inService ? <>The schedule “{each.name}” will fail from {moment(new Date(each.next!))} on, until another version is in service.</> : <>The schedule “{each.name}” scores with version {found.version} from {moment(new Date(each.next!))} on.</>}</li>)}
       {!inService && deliveries.map((each) => <li key={each.name}>“{each.name}” writes to {each.tables.join(", ")}. What is there stays until then.</li>)}

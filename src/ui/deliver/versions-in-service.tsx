@@ -12,7 +12,7 @@ interface Props {
 }
 
 /** Versions shown at once; the others are under Compare. */
-const MOST = 8;
+const MOST = 12;
 
 /** Every version with its state, what it was trained from, and how it came to serve; and the changes so far. */
 export function VersionsInService({ models, inService, history }: Props) {

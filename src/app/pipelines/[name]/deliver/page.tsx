@@ -1,5 +1,6 @@
 import cronstrue from "cronstrue";
 import Link from "next/link";
+import { parsePipeline } from "@/core/pipeline/parse";
 import { appContext } from "@/server/context";
 import { readLedger, tableHref } from "@/server/deliveries";
 import { pageOf } from "@/server/stages";
@@ -22,9 +23,12 @@ function RouteLine({ table, when, rows }: { readonly table: string; readonly whe
 }
 
 export default async function DeliverPage({ params }: { readonly params: Promise<{ name: string }> }) {
-  const { pipeline, checked, models } = await pageOf((await params).name);
+  const { pipeline, checked, models, versions } = await pageOf((await params).name);
   const { store, warehouse, now } = await appContext();
   const [history, schedules, ledger, runs, time] = await Promise.all([serviceHistory(store.db, pipeline.id), listSchedules(store.db, [pipeline.id]), readLedger(warehouse, 10, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now()]);
+  // What is delivered is told also when a source has broken and the plan cannot be made.
+  const parsed = parsePipeline(versions[0]?.text ?? "");
+  const deliveries = parsed.ok ? parsed.value.file.delivery : [];
   const inService = models.find((each) => each.id === pipeline.inService);
   const edit = `/pipelines/${encodeURIComponent(pipeline.name)}/braid?file=true`;
   return (
@@ -33,12 +37,12 @@ export default async function DeliverPage({ params }: { readonly params: Promise
       <p className="mb-5">{inService ? <>In service: <Link href={`/models/${inService.id}`}>version {inService.number}</Link>. Scoring uses it and the file it was trained from.</> : <span className="text-madder">No version is in service, so nothing can be scored. <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>Put one in service</Link></span>}</p>
       {models.length > 0 && <VersionsInService models={models} inService={pipeline.inService} history={history} />}
       <h2 className="mt-8">Deliveries</h2>
-      {checked.ok && checked.value.file.delivery.length === 0 && <Empty title="The file has no delivery.">Add one under <code>delivery</code> in <Link href={edit}>the file</Link>: where predictions go, and how.</Empty>}
-      {checked.ok && checked.value.file.delivery.length > 0 && (
+      {deliveries.length === 0 && <Empty title="The file has no delivery.">Add one under <code>delivery</code> in <Link href={edit}>the file</Link>: where predictions go, and how.</Empty>}
+      {deliveries.length > 0 && (
         <table className="sheet mt-1">
           <thead><tr><th>Delivery</th><th>Into</th><th>How</th><th>Positive from</th><th>Last landed</th><th className="number">Rows</th><th /></tr></thead>
           <tbody>
-            {checked.value.file.delivery.map((each) => {
+            {deliveries.map((each) => {
               const last = ledger.find((entry) => entry.delivery === each.name);
               const href = tableHref(each.table);
               return (

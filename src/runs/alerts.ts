@@ -1,0 +1,60 @@
+import { problem } from "@/core/problem";
+import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
+import { listSchedules, pipelineById } from "@/store/pipelines";
+import type { RunEnd, RunRow } from "@/store/runs";
+import type { Context } from "./context";
+import { dueState } from "./due";
+
+/** Problems that the contract names: the data have changed, not the software. */
+const CONTRACT_CODES = new Set(["source_gone", "source_retyped", "contract_missing", "contract_unseen"]);
+
+/** What a run is about: runs for the same delivery, or trainings of the same candidate, are about the same. */
+export function matterOf(run: Pick<RunRow, "kind" | "pipelineId" | "options">): string {
+  return `${run.kind}:${run.pipelineId}:${(run.kind === "score" ? run.options.delivery : run.options.candidate) ?? ""}`;
+}
+
+/** Raises an alert for a run that failed, and clears it when the same work has been done. A cancelled run says nothing. */
+export async function noteEnd(context: Context, run: RunRow, end: RunEnd): Promise<void> {
+  const { db } = context.store;
+  if (end.state === "cancelled") return;
+  const matter = matterOf(run);
+  if (end.state === "done") {
+    await clearAlert(db, matter, end.outcome ?? "the same work was done");
+    return;
+  }
+  const pipeline = await pipelineById(db, run.pipelineId);
+  const problems = end.problems ?? [];
+  const contract = problems.some((each) => CONTRACT_CODES.has(each.code));
+  const work = `${run.kind === "train" ? "training" : "scoring"} ${pipeline?.name ?? ""}`;
+  await raiseAlert(db, {
+    matter, kind: contract ? "contract" : "failed", pipelineId: run.pipelineId, runId: run.id, problems,
+    title: contract ? `The data that ${work} reads have changed` : `${work[0]!.toUpperCase()}${work.slice(1)}${run.options.delivery === undefined ? "" : ` for ${run.options.delivery}`} failed`,
+  });
+}
+
+const MINUTE = 60_000;
+
+/**
+ * Looks for schedules whose last time has passed by more than they may be late, without a run that is done; and clears what has
+ * been caught up. Times that were dealt with otherwise (skipped, or before the schedule was there) are not owed.
+ */
+export async function watchLateness(context: Context): Promise<void> {
+  const { db } = context.store;
+  const now = await context.now();
+  const late = new Set<string>();
+  for (const schedule of await listSchedules(db)) {
+    const matter = `late:${schedule.id}`;
+    if (schedule.paused) continue;
+    const { slot, state, run: begun } = await dueState(context, schedule, now);
+    // A failed run has an alert of its own; here it matters only that nobody has begun, or that it takes too long.
+    if (now.getTime() - slot.getTime() < schedule.lateAfter * MINUTE || (state !== "waiting" && state !== "under way")) continue;
+    late.add(matter);
+    if ((await openMatters(db, "late")).includes(matter)) continue;
+    const pipeline = await pipelineById(db, schedule.pipelineId);
+    await raiseAlert(db, {
+      matter, kind: "late", pipelineId: schedule.pipelineId, ...(begun ? { runId: begun.id } : {}), title: `“${schedule.name}” of ${pipeline?.name ?? ""} is late`,
+      problems: [problem("late", `What was due at ${slot.toISOString().slice(0, 16).replace("T", " ")} UTC is not done${begun ? "; its run is still under way" : ", and no run has begun"}.`, begun ? "Look at the run: what does it wait for?" : "Is a worker there? It is started by ./ravlen start.")],
+    });
+  }
+  for (const matter of await openMatters(db, "late")) if (!late.has(matter)) await clearAlert(db, matter, "it has been caught up");
+}

@@ -1,0 +1,30 @@
+import { CronExpressionParser } from "cron-parser";
+import type { ScheduleRow } from "@/store/pipelines";
+import { runsFrom, type RunRow } from "@/store/runs";
+import type { Context } from "./context";
+
+/** How it stands with the last time of a schedule. "nothing due": skipped, or before the schedule was there. */
+export type DueState = "done" | "under way" | "failed" | "waiting" | "nothing due";
+
+export interface Due {
+  readonly slot: Date;
+  readonly state: DueState;
+  readonly run?: Pick<RunRow, "id" | "state">;
+}
+
+/** The last time of a schedule up to now. */
+const lastSlot = ({ cron, zone }: Pick<ScheduleRow, "cron" | "zone">, now: Date): Date => CronExpressionParser.parse(cron, { currentDate: now.getTime() + 1, tz: zone }).prev().toDate();
+
+/** Whether what was due at a schedule's last time has been done: by the run of that time, or by any later one for the same delivery. */
+export async function dueState(context: Context, schedule: ScheduleRow, now: Date): Promise<Due> {
+  const slot = lastSlot(schedule, now);
+  const since = (await runsFrom(context.store.db, { pipelineId: schedule.pipelineId, kind: schedule.run, from: slot })).filter((each) => schedule.delivery === null || (each.options.delivery ?? schedule.delivery) === schedule.delivery);
+  const find = (...states: readonly RunRow["state"][]) => since.find((each) => states.includes(each.state));
+  const done = find("done");
+  if (done) return { slot, state: "done", run: done };
+  const begun = find("running", "queued");
+  if (begun) return { slot, state: "under way", run: begun };
+  const failed = find("failed");
+  if (failed) return { slot, state: "failed", run: failed };
+  return { slot, state: schedule.doneUntil >= slot ? "nothing due" : "waiting" };
+}
