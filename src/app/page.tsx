@@ -30,7 +30,7 @@ export default async function TodayPage() {
   const headline = open.length > 0 ? `${open.length} matter${open.length === 1 ? "" : "s"} need${open.length === 1 ? "s" : ""} somebody.` : pipelines.length === 0 ? "Nothing is set up yet." : active > 0 ? `${active} run${active === 1 ? " is" : "s are"} under way; nothing has failed.` : owed > 0 ? "Something is still to come." : "Everything that was due is delivered.";
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
-      <PageTitle title={headline}>Today, {moment(time)}. {recent.filter((run) => run.state === "done").length} runs done in the last 24 hours.</PageTitle>
+      <PageTitle title={headline}>Today, {moment(time)}. {recent.filter((run) => run.state === "done").length} runs done in the last 24 hours. <Link href="/health">Health of the server</Link></PageTitle>
       {!alive && <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">No worker has been seen for a while: runs wait and schedules do not start. It is started by ./ravlen start; look into .ravlen/worker.log.</p>}
       {alerts.length > 0 && <AlertList alerts={alerts} now={new Date()} />}
       {due.length > 0 && (

@@ -22,7 +22,7 @@ async function readFrame() {
   const active = recent.filter((run) => run.state === "running");
   return {
     destinations: [
-      ...[["Today", "/"], ["Tables", "/tables"], ["Pipelines", "/pipelines"], ["Models", "/models"], ["Runs", "/runs"]].map(([name, href]) => ({ group: "Areas", name: name!, href: href! })),
+      ...[["Today", "/"], ["Tables", "/tables"], ["Pipelines", "/pipelines"], ["Models", "/models"], ["Runs", "/runs"], ["Health of the server", "/health"]].map(([name, href]) => ({ group: "Areas", name: name!, href: href! })),
       ...pipelines.flatMap((pipeline) => STAGES.map((stage) => ({ group: "Pipelines", name: `${pipeline.name}: ${stage}`, href: `/pipelines/${encodeURIComponent(pipeline.name)}/${stage}` }))),
       ...catalog.tables.map((table) => ({ group: "Tables", name: `${table.schema}.${table.table}`, href: `/tables/${encodeURIComponent(table.schema)}/${encodeURIComponent(table.table)}` })),
     ],

@@ -31,7 +31,7 @@ export function VersionsInService({ models, inService, history }: Props) {
             <tr key={each.id}>
               <td><Link className="font-medium" href={`/models/${each.id}`}>version {each.number}</Link> {each.candidate}</td>
               <td>{serves ? <span className="border-b-2 border-moss text-moss">in service</span> : each.retiredAt ? <span className="text-faded">retired {moment(each.retiredAt)}</span> : "candidate"}</td>
-              <td className="figure">{headline(each.metrics)}</td><td className="figure">{moment(each.createdAt)}</td>
+              <td className="figure whitespace-nowrap">{headline(each.metrics)}</td><td className="figure whitespace-nowrap">{moment(each.createdAt)}</td>
               <td className="text-sm">{change ? <><span className="figure">{moment(change.at)}</span>{change.by && ` by ${change.by}`}{change.reason && <span className="block max-w-72 truncate text-xs text-faded" title={change.reason}>{change.reason}</span>}</> : <span className="text-faded">never</span>}</td>
               <td className="whitespace-nowrap text-right">{each.retiredAt === null && <ServiceButton model={each.id} version={each.number} inService={serves} quiet />} {!serves && <RetireButton model={each.id} version={each.number} retired={each.retiredAt !== null} />}</td>
             </tr>

@@ -1,0 +1,39 @@
+import { printMetrics } from "@/core/open-metrics";
+import { Warehouse } from "@/warehouse/warehouse";
+import { noteWorker } from "@/store/runs";
+import { labFile, labTable } from "../../testing/lab";
+import { openBench, type Bench } from "../../testing/warehouse";
+import { metricFamilies, readHealth } from "./health";
+
+let bench: Bench;
+beforeAll(async () => {
+  bench = await openBench();
+  await bench.sql(labTable());
+});
+afterAll(() => bench.close());
+
+test("health names what is not there, and says nothing when all is", async () => {
+  expect((await readHealth(bench.context)).wrong).toEqual(["No worker is there: runs wait, and schedules do not start."]);
+  await noteWorker(bench.context.store.db, "here/1");
+  expect(await readHealth(bench.context)).toMatchObject({ wrong: [], scratchTables: 0, store: { workers: [expect.objectContaining({ name: "here/1" })], oldestWaiting: 0 } });
+  const { config } = bench.context.warehouse;
+  const locked = new Warehouse({ ...config, writer: { ...config.writer, password: "wrong" } });
+  try {
+    expect((await readHealth({ ...bench.context, warehouse: locked })).wrong).toEqual(["The warehouse does not answer the writer."]);
+  } finally {
+    await locked.end();
+  }
+});
+
+test("metrics tell of runs, deliveries, schedules and alerts", async () => {
+  await noteWorker(bench.context.store.db, "here/1");
+  await bench.save(labFile({ name: "metered", more: "schedules: [{name: nightly, run: score, cron: '15 2 * * *'}]" }));
+  await bench.train("metered");
+  await bench.run("score", "metered");
+  await bench.run("score", "metered", { delivery: "unknown" });
+  const text = printMetrics(await metricFamilies(bench.context));
+  for (const line of [
+    'ravlen_up 1', 'ravlen_runs{pipeline="metered",kind="score",state="done"} 1', 'ravlen_runs{pipeline="metered",kind="score",state="failed"} 1', 'ravlen_delivered_rows{pipeline="metered",delivery="desk"} 400',
+    'ravlen_delivered_age_seconds{pipeline="metered",delivery="desk"} 0', 'ravlen_open_alerts{kind="failed"} 1', 'ravlen_schedule_owed{pipeline="metered",schedule="nightly"} 0', 'ravlen_scratch_tables 0',
+  ]) expect(text.split("\n")).toContain(line);
+});
