@@ -1,7 +1,7 @@
 import Link from "next/link";
 import { appContext } from "@/server/context";
 import { readLedger, tableHref } from "@/server/deliveries";
-import { dueState, type DueState } from "@/runs/due";
+import { dueState, isTimed, type DueState } from "@/runs/due";
 import { nextSlots } from "@/runs/schedule";
 import { listAlerts } from "@/store/alerts";
 import { listPipelines, listSchedules } from "@/store/pipelines";
@@ -22,9 +22,9 @@ export default async function TodayPage() {
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
   const recent = runs.filter((run) => Date.now() - run.createdAt.getTime() < DAY);
   const open = alerts.filter((each) => each.clearedAt === null);
-  const due = await Promise.all(schedules.filter((each) => !each.paused && each.run === "score").map(async (schedule) => ({ schedule, ...(await dueState(context, schedule, time)) })));
+  const due = await Promise.all(schedules.filter(isTimed).filter((each) => !each.paused && each.run === "score").map(async (schedule) => ({ schedule, ...(await dueState(context, schedule, time)) })));
   const owed = due.filter((each) => each.state !== "done" && each.state !== "nothing due").length;
-  const next = schedules.filter((each) => !each.paused).map((each) => ({ schedule: each, at: nextSlots(each.cron, each.zone, time, 1)[0]! })).sort((left, right) => left.at.getTime() - right.at.getTime());
+  const next = schedules.filter(isTimed).filter((each) => !each.paused).map((each) => ({ schedule: each, at: nextSlots(each.cron, each.zone, time, 1)[0]! })).sort((left, right) => left.at.getTime() - right.at.getTime());
   const tables = [...new Set(ledger.map((entry) => entry.table))].map((table) => ledger.find((entry) => entry.table === table)!);
   const active = recent.filter((run) => run.state === "running" || run.state === "queued").length;
   const headline = open.length > 0 ? `${open.length} matter${open.length === 1 ? "" : "s"} need${open.length === 1 ? "s" : ""} somebody.` : pipelines.length === 0 ? "Nothing is set up yet." : active > 0 ? `${active} run${active === 1 ? " is" : "s are"} under way; nothing has failed.` : owed > 0 ? "Something is still to come." : "Everything that was due is delivered.";

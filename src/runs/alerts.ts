@@ -3,7 +3,7 @@ import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
 import { listSchedules, pipelineById } from "@/store/pipelines";
 import type { RunEnd, RunRow } from "@/store/runs";
 import type { Context } from "./context";
-import { dueState } from "./due";
+import { dueState, isTimed } from "./due";
 
 /** Problems that the contract names: the data have changed, not the software. */
 const CONTRACT_CODES = new Set(["source_gone", "source_retyped", "contract_missing", "contract_unseen"]);
@@ -44,7 +44,7 @@ export async function watchLateness(context: Context): Promise<void> {
   const late = new Set<string>();
   for (const schedule of await listSchedules(db)) {
     const matter = `late:${schedule.id}`;
-    if (schedule.paused) continue;
+    if (schedule.paused || !isTimed(schedule)) continue;
     const { slot, state, run: begun } = await dueState(context, schedule, now);
     // A failed run has an alert of its own; here it matters only that nobody has begun, or that it takes too long.
     if (now.getTime() - slot.getTime() < schedule.lateAfter * MINUTE || (state !== "waiting" && state !== "under way")) continue;

@@ -13,10 +13,14 @@ export interface Due {
 }
 
 /** The last time of a schedule up to now. */
-const lastSlot = ({ cron, zone }: Pick<ScheduleRow, "cron" | "zone">, now: Date): Date => CronExpressionParser.parse(cron, { currentDate: now.getTime() + 1, tz: zone }).prev().toDate();
+const lastSlot = ({ cron, zone }: { readonly cron: string; readonly zone: string }, now: Date): Date => CronExpressionParser.parse(cron, { currentDate: now.getTime() + 1, tz: zone }).prev().toDate();
+
+/** A schedule that runs at times. */
+export type TimedSchedule = ScheduleRow & { readonly cron: string };
+export const isTimed = (schedule: ScheduleRow): schedule is TimedSchedule => schedule.cron !== null;
 
 /** Whether what was due at a schedule's last time has been done: by the run of that time, or by any later one for the same delivery. */
-export async function dueState(context: Context, schedule: ScheduleRow, now: Date): Promise<Due> {
+export async function dueState(context: Context, schedule: TimedSchedule, now: Date): Promise<Due> {
   const slot = lastSlot(schedule, now);
   const since = (await runsFrom(context.store.db, { pipelineId: schedule.pipelineId, kind: schedule.run, from: slot })).filter((each) => schedule.delivery === null || (each.options.delivery ?? schedule.delivery) === schedule.delivery);
   const find = (...states: readonly RunRow["state"][]) => since.find((each) => states.includes(each.state));

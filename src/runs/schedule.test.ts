@@ -77,4 +77,60 @@ describe("starting what is due", () => {
       await Promise.all(queues.map((boss) => boss.stop({ graceful: false, wait: false })));
     }
   });
+
+  test("a schedule can wait for another pipeline: once for each delivery of that, for the same logical time", async () => {
+    const queue = await openQueue(bench.databaseUrl, "sender", () => undefined);
+    try {
+      await bench.save(labFile({ name: "first", delivery: "{name: desk, table: predictions.first}" }));
+      await bench.save(labFile({ name: "second", more: "schedules: [{name: follows, run: train, after: first}]" }));
+      await bench.train("first");
+      const second = (await findPipeline(bench.context.store.db, "second"))!;
+      const started = async () => {
+        for (let look = 0; look < 2; look += 1) await startDueRuns(context(), queue);
+        return (await listRuns(bench.context.store.db, { limit: 10, pipelineId: second.id })).map((each) => [each.kind, each.runTime.toISOString()]);
+      };
+      expect(await started()).toEqual([]);
+      await bench.run("score", "first", { at: new Date("2026-06-30T05:00:00Z") });
+      await bench.run("score", "first", { at: new Date("2026-06-30T06:00:00Z") });
+      // One that fails delivers nothing.
+      await bench.run("score", "first", { at: new Date("2026-06-30T07:00:00Z"), delivery: "unknown" });
+      expect((await started()).sort()).toEqual([["train", "2026-06-30T05:00:00.000Z"], ["train", "2026-06-30T06:00:00.000Z"]]);
+      expect(await started()).toHaveLength(2);
+    } finally {
+      await queue.stop({ graceful: false, wait: false });
+    }
+  });
+
+  test("a schedule can wait for rows to arrive: once for what has come since, with any number of workers that look", async () => {
+    const queues = await Promise.all([1, 2, 3].map(() => openQueue(bench.databaseUrl, "sender", () => undefined)));
+    try {
+      await bench.sql(labTable({ table: "lab.arriving", rows: 200 }));
+      await bench.save(labFile({ name: "arrives", from: "lab.arriving", more: "schedules: [{name: fresh, run: train, arrival: lab.arriving}]" }));
+      const pipeline = (await findPipeline(bench.context.store.db, "arrives"))!;
+      const started = async () => {
+        await Promise.all(queues.map((queue) => startDueRuns(context(), queue)));
+        return (await listRuns(bench.context.store.db, { limit: 10, pipelineId: pipeline.id })).length;
+      };
+      /** The server tells of writes within a second or so, and of all of them at once when it is asked to forget what it knows. */
+      const settled = async (): Promise<void> => { await bench.sql("SELECT pg_stat_force_next_flush(), pg_stat_clear_snapshot()"); await new Promise((resolve) => setTimeout(resolve, 1200)); };
+      await settled();
+      expect(await started()).toBe(0);
+      await bench.sql("INSERT INTO lab.arriving SELECT id + 1000, site, x1, x2, cat, seen, NULL FROM lab.arriving");
+      await settled();
+      expect(await started()).toBe(1);
+      expect(await started()).toBe(1);
+    } finally {
+      await Promise.all(queues.map((queue) => queue.stop({ graceful: false, wait: false })));
+    }
+  });
+});
+
+test.each([["", "when_unclear"], [", cron: '0 * * * *', after: other", "when_unclear"], [", after: lab", "after_itself"], [", arrival: lab.nowhere", "unknown_table"], [", cron: '0 0'", "bad_cron"]])("a schedule with “%s” is refused: %s", async (fields, code) => {
+  const bench = await openBench();
+  try {
+    await bench.sql(labTable({ rows: 50 }));
+    expect((await bench.problems(labFile({ more: `schedules: [{name: odd, run: train${fields}}]` }))).map((each) => each.code)).toContain(code);
+  } finally {
+    await bench.close();
+  }
 });

@@ -1,8 +1,10 @@
 import { CronExpressionParser } from "cron-parser";
 import type PgBoss from "pg-boss";
+import { parseTableName } from "@/core/pipeline/table-name";
 import { announceRun } from "@/store/database";
-import { listSchedules, newestVersion, pipelineById, settleSchedule, type ScheduleRow } from "@/store/pipelines";
-import { addRun } from "@/store/runs";
+import { findPipeline, listSchedules, newestVersion, noteSeen, settleSchedule, type ScheduleRow } from "@/store/pipelines";
+import { addRun, runsDoneAfter } from "@/store/runs";
+import { changeMarker } from "@/warehouse/facts";
 import type { Context } from "./context";
 import { sendRun } from "./queue";
 
@@ -51,21 +53,51 @@ export async function startDueRuns(context: Context, boss: PgBoss): Promise<numb
   let started = 0;
   for (const schedule of await listSchedules(db)) {
     if (schedule.paused) continue;
-    const slots = slotsBetween(schedule.cron, schedule.zone, schedule.doneUntil, now);
-    if (slots.length === 0) continue;
-    const pipeline = await pipelineById(db, schedule.pipelineId);
-    const version = pipeline && (await newestVersion(db, pipeline.id));
-    for (const slot of version ? dueSlots(slots, now, schedule.missed) : []) {
+    const { occasions, settle } = await occasionsOf(context, schedule, now);
+    if (occasions === undefined) continue;
+    const version = await newestVersion(db, schedule.pipelineId);
+    for (const { name, runTime } of version ? occasions : []) {
       const run = await addRun(db, {
-        kind: schedule.run, pipelineId: schedule.pipelineId, pipelineVersionId: version!.id, cause: "schedule", runTime: slot,
-        options: schedule.delivery === null ? {} : { delivery: schedule.delivery }, slot: `${schedule.pipelineId}/${schedule.name}/${slot.toISOString()}`,
+        kind: schedule.run, pipelineId: schedule.pipelineId, pipelineVersionId: version!.id, cause: "schedule", runTime,
+        options: schedule.delivery === null ? {} : { delivery: schedule.delivery }, slot: `${schedule.pipelineId}/${schedule.name}/${name}`,
       });
       if (!run) continue;
       await sendRun(boss, run.id);
       await announceRun(context.store, run.id);
       started += 1;
     }
-    await settleSchedule(db, schedule.id, now);
+    await settle();
   }
   return started;
+}
+
+/** Something that a schedule runs for, under a name that is its own. */
+interface Occasion {
+  readonly name: string;
+  readonly runTime: Date;
+}
+
+/** What a schedule has to run for now, and how that is noted once it has been started; undefined when there is nothing new. */
+async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): Promise<{ readonly occasions: readonly Occasion[] | undefined; readonly settle: () => Promise<void> }> {
+  const { db } = context.store;
+  const seen = (value: string) => () => noteSeen(db, schedule.id, value);
+  const nothing = { occasions: undefined, settle: () => Promise.resolve() };
+  if (schedule.cron !== null) {
+    const slots = slotsBetween(schedule.cron, schedule.zone, schedule.doneUntil, now);
+    if (slots.length === 0) return nothing;
+    return { occasions: dueSlots(slots, now, schedule.missed).map((slot) => ({ name: slot.toISOString(), runTime: slot })), settle: () => settleSchedule(db, schedule.id, now) };
+  }
+  if (schedule.after !== null) {
+    const upstream = await findPipeline(db, schedule.after);
+    if (!upstream) return nothing;
+    // The first look only notes from when on deliveries count. Times of the database, not of the demo's clock.
+    if (schedule.seen === null) return { occasions: [], settle: seen(new Date().toISOString()) };
+    const done = await runsDoneAfter(db, upstream.id, "score", new Date(schedule.seen));
+    const last = done.at(-1)?.finishedAt;
+    return last ? { occasions: done.map((each) => ({ name: `after ${each.id}`, runTime: each.runTime })), settle: seen(last.toISOString()) } : nothing;
+  }
+  const table = schedule.arrival === null ? undefined : parseTableName(schedule.arrival);
+  const marker = table && (await changeMarker((sql, values) => context.warehouse.read(sql, values, 5000), table).catch(() => ""));
+  if (!marker || marker === schedule.seen) return nothing;
+  return { occasions: schedule.seen === null ? [] : [{ name: `arrival ${marker}`, runTime: now }], settle: seen(marker) };
 }

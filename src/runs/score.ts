@@ -111,7 +111,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       const value = await land(session, outputSchema, move, landing);
       return { value, rows: value.rows, detail: tables.map((each, index) => `${writeTableName(each)}${tables.length > 1 ? ` ${(value.byTable[index] ?? 0).toLocaleString("en-US")}` : ""}`).join(", ") };
     });
-    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.map(writeTableName).join(", ")}, version ${model.number}` };
+    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}` };
   } finally {
     await dropScratch(session, context.warehouse, run.id).catch(() => undefined);
   }

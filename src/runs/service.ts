@@ -86,7 +86,7 @@ export async function consequencesOf(context: Context, modelId: number): Promise
     now: now ? { id: now.id, number: now.number, candidate: now.candidate } : null,
     files: own && other && own.number !== other.number ? [other.number, own.number] : null,
     deliveries: (file?.delivery ?? []).map((each) => ({ name: each.name, tables: [...each.routes.map((route) => route.table), each.table] })),
-    schedules: (await listSchedules(db, [pipeline.id])).filter((each) => each.run === "score").map((each) => ({ name: each.name, next: each.paused ? null : (nextSlots(each.cron, each.zone, time, 1)[0]?.toISOString() ?? null) })),
+    schedules: (await listSchedules(db, [pipeline.id])).filter((each) => each.run === "score").map((each) => ({ name: each.name, next: each.paused || each.cron === null ? null : (nextSlots(each.cron, each.zone, time, 1)[0]?.toISOString() ?? null) })),
     functions: file?.functions ? [functionName(pipeline.name), `${functionName(pipeline.name)}_rows`] : [],
     before: before ? { id: before.id, number: before.number } : null,
   };

@@ -6,11 +6,12 @@ import { problem, type Problem } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
 import { problemsOf } from "@/runs/failure";
 import { orderRun } from "@/runs/queue";
+import { nextSlots } from "@/runs/schedule";
 import { putInService, retire, takeBack, takeOutOfService } from "@/runs/service";
 import { acknowledgeAlert } from "@/store/alerts";
 import { announceRun } from "@/store/database";
 import { modelById } from "@/store/models";
-import { listSchedules, pipelineById, saveVersion, setSchedulePaused } from "@/store/pipelines";
+import { listSchedules, pipelineById, saveVersion, setSchedulePaused, settleSchedule } from "@/store/pipelines";
 import { askCancel, runById } from "@/store/runs";
 import { appContext, appQueue } from "./context";
 import { findPipeline } from "@/store/pipelines";
@@ -148,6 +149,18 @@ export async function takeAlertOn(id: number, by: string): Promise<Outcome> {
   return attempt(async () => {
     const { store } = await appContext();
     if (!(await acknowledgeAlert(store.db, z.int().parse(id), z.string().trim().min(1).max(80).parse(by)))) return refuse(problem("alert_gone", "Somebody has taken it on already, or it has cleared.", "Load the page again."));
+    return { ok: true, value: undefined };
+  });
+}
+
+/** Lets a schedule's next time pass. */
+export async function skipNextTime(id: number): Promise<Outcome> {
+  return attempt(async () => {
+    const { store, now } = await appContext();
+    const schedule = (await listSchedules(store.db)).find((each) => each.id === id);
+    if (!schedule || schedule.cron === null) return refuse(problem("unknown_schedule", "There is no such schedule, or it does not run at times."));
+    const from = new Date(Math.max((await now()).getTime(), schedule.doneUntil.getTime()));
+    await settleSchedule(store.db, id, nextSlots(schedule.cron, schedule.zone, from, 1)[0]!);
     return { ok: true, value: undefined };
   });
 }

@@ -1,6 +1,6 @@
 import type { MetricFamily } from "@/core/open-metrics";
 import type { Context } from "@/runs/context";
-import { dueState } from "@/runs/due";
+import { dueState, isTimed } from "@/runs/due";
 import { listPipelines, listSchedules } from "@/store/pipelines";
 import { LEASE_SECONDS } from "@/store/runs";
 import { storeHealth, type StoreHealth } from "@/store/health";
@@ -57,7 +57,7 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
   const answers = [["store", health.storeMilliseconds], ["reader", health.readerMilliseconds], ["writer", health.writerMilliseconds]] as const;
   const newest = [...new Map(ledger.map((each) => [`${each.pipeline}\0${each.delivery}`, each] as const).reverse()).values()];
-  const due = await Promise.all(schedules.filter((each) => !each.paused).map(async (each) => ({ schedule: each, ...(await dueState(context, each, now)) })));
+  const due = await Promise.all(schedules.filter(isTimed).filter((each) => !each.paused).map(async (each) => ({ schedule: each, ...(await dueState(context, each, now)) })));
   return [
     { name: "ravlen_up", kind: "gauge", help: "1 when nothing is wrong, else 0.", samples: [{ value: health.wrong.length === 0 ? 1 : 0 }] },
     { name: "ravlen_answer_seconds", kind: "gauge", help: "Time that a trivial question to a database takes.", samples: answers.map(([part, milliseconds]) => ({ labels: { part }, value: milliseconds === undefined ? Number.NaN : milliseconds / 1000 })) },

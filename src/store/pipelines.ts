@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, notInArray, sql } from "drizzle-orm";
+import { and, desc, eq, inArray, notInArray, sql, type SQL } from "drizzle-orm";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Database } from "./database";
 import { pipelines, pipelineVersions, schedules } from "./schema";
@@ -71,10 +71,12 @@ async function syncSchedules(tx: Pick<Database, "insert" | "delete" | "select" |
   const stale = names.length > 0 ? and(eq(schedules.pipelineId, pipelineId), notInArray(schedules.name, names)) : eq(schedules.pipelineId, pipelineId);
   await tx.delete(schedules).where(stale);
   for (const each of file.schedules) {
-    const values = { run: each.run, delivery: each.delivery ?? null, cron: each.cron, zone: each.zone, missed: each.missed, lateAfter: each.late_after };
+    const values = { run: each.run, delivery: each.delivery ?? null, cron: each.cron ?? null, after: each.after ?? null, arrival: each.arrival ?? null, zone: each.zone, missed: each.missed, lateAfter: each.late_after };
+    const same = (column: SQL, value: string | undefined): SQL => sql`${column} IS NOT DISTINCT FROM ${value ?? null}::text`;
+    const unchanged = sql.join([same(sql`${schedules.cron}`, each.cron), same(sql`${schedules.zone}`, each.zone), same(sql`${schedules.after}`, each.after), same(sql`${schedules.arrival}`, each.arrival)], sql` AND `);
     await tx.insert(schedules).values({ pipelineId, name: each.name, ...values, doneUntil: now }).onConflictDoUpdate({
       target: [schedules.pipelineId, schedules.name],
-      set: { ...values, doneUntil: sql`CASE WHEN ${schedules.cron} = ${each.cron} AND ${schedules.zone} = ${each.zone} THEN ${schedules.doneUntil} ELSE ${now.toISOString()}::timestamptz END` },
+      set: { ...values, doneUntil: sql`CASE WHEN ${unchanged} THEN ${schedules.doneUntil} ELSE ${now.toISOString()}::timestamptz END`, seen: sql`CASE WHEN ${unchanged} THEN ${schedules.seen} END` },
     });
   }
 }
@@ -87,6 +89,11 @@ export async function listSchedules(db: Database, pipelineIds?: readonly number[
 export async function setSchedulePaused(db: Database, id: number, paused: boolean, now: Date): Promise<void> {
   // Times that passed while it was paused are not caught up.
   await db.update(schedules).set(paused ? { paused } : { paused, doneUntil: now }).where(eq(schedules.id, id));
+}
+
+/** Notes up to where a schedule has looked that waits for something. */
+export async function noteSeen(db: Database, id: number, seen: string): Promise<void> {
+  await db.update(schedules).set({ seen }).where(eq(schedules.id, id));
 }
 
 /** Records that all times up to `until` are dealt with. Never moves backwards. */

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gte, inArray, lt, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gt, gte, inArray, lt, sql } from "drizzle-orm";
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
 import { runLog, runPasses, runs, runStatements, runSteps, workers, type RunCause, type RunKind, type RunOptions } from "./schema";
@@ -37,6 +37,11 @@ export async function listRuns(db: Database, options: { readonly limit: number; 
 /** Runs of a pipeline with a logical time from a moment on, newest first. */
 export async function runsFrom(db: Database, { pipelineId, kind, from }: { readonly pipelineId: number; readonly kind: RunKind; readonly from: Date }): Promise<readonly RunRow[]> {
   return db.select().from(runs).where(and(eq(runs.pipelineId, pipelineId), eq(runs.kind, kind), gte(runs.runTime, from))).orderBy(desc(runs.createdAt));
+}
+
+/** Runs of a pipeline that were done after a moment, oldest first. */
+export async function runsDoneAfter(db: Database, pipelineId: number, kind: RunKind, after: Date): Promise<readonly RunRow[]> {
+  return db.select().from(runs).where(and(eq(runs.pipelineId, pipelineId), eq(runs.kind, kind), eq(runs.state, "done"), gt(runs.finishedAt, after))).orderBy(asc(runs.finishedAt));
 }
 
 /** How long a worker may be silent before its run is taken up again, in seconds. */

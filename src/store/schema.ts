@@ -311,7 +311,12 @@ export const schedules = pgTable("schedules", {
   name: text("name").notNull(),
   run: text("run").$type<RunKind>().notNull(),
   delivery: text("delivery"),
-  cron: text("cron").notNull(),
+  /** One of these three says when it runs. */
+  cron: text("cron"),
+  after: text("after"),
+  arrival: text("arrival"),
+  /** Up to where `after` or `arrival` has looked. */
+  seen: text("seen"),
   zone: text("zone").notNull(),
   missed: text("missed").$type<MissedSetting>().notNull(),
   /** Minutes after its time when a run that is not done counts as late. */

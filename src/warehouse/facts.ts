@@ -19,8 +19,8 @@ const COUNT_MILLISECONDS = 20_000;
 
 const known = new WeakMap<Warehouse, Map<string, TableFacts>>();
 
-/** Write counters of a table: cheap, and different after every committed change. */
-async function changeMarker(ask: Ask, reference: TableReference): Promise<string> {
+/** Write counters of a table: cheap, and different after every committed change; empty for a view, and for what is not there. */
+export async function changeMarker(ask: Ask, reference: TableReference): Promise<string> {
   const [row] = await ask(
     `SELECT concat_ws('/', c.oid, pg_relation_filenode(c.oid), s.n_tup_ins, s.n_tup_upd, s.n_tup_del, pg_relation_size(c.oid)) AS marker, c.relkind AS kind
      FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace LEFT JOIN pg_stat_all_tables s ON s.relid = c.oid WHERE n.nspname = $1 AND c.relname = $2`,

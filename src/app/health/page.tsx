@@ -1,6 +1,7 @@
 import type { Metadata } from "next";
 import { appContext } from "@/server/context";
 import { readHealth } from "@/server/health";
+import { LEASE_SECONDS } from "@/store/runs";
 import { bytes, count, duration } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 
@@ -12,6 +13,8 @@ const answer = (milliseconds: number | undefined) => (milliseconds === undefined
 export default async function HealthPage() {
   const { wrong, store, storeMilliseconds, readerMilliseconds, writerMilliseconds, scratchTables } = await readHealth(await appContext());
   const waiting = (store?.runs ?? []).filter((each) => each.state === "queued" || each.state === "running");
+  const alive = (store?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
+  const gone = (store?.workers.length ?? 0) - alive.length;
   return (
     <div className="mx-auto max-w-4xl px-5 pb-16">
       <PageTitle title={wrong.length === 0 ? "The server is well." : "Something is wrong with the server."}>For whoever runs it. The same as numbers: <a href="/api/metrics">/api/metrics</a> in the OpenMetrics format, and <a href="/api/health">/api/health</a>, which answers 200 or 503.</PageTitle>
@@ -20,7 +23,7 @@ export default async function HealthPage() {
         <dt className="text-faded">The application’s database</dt><dd>{answer(storeMilliseconds)}{store && <>, <span className="figure">{bytes(store.bytes)}</span></>}</dd>
         <dt className="text-faded">The warehouse, reading</dt><dd>{answer(readerMilliseconds)}</dd>
         <dt className="text-faded">The warehouse, writing</dt><dd>{answer(writerMilliseconds)}</dd>
-        <dt className="text-faded">Workers</dt><dd>{(store?.workers ?? []).length === 0 ? <span className="text-madder">none seen within the hour</span> : <ul>{store!.workers.map((each) => <li key={each.name}><code>{each.name}</code> seen <span className="figure">{duration(each.silentSeconds * 1000)}</span> ago, up for <span className="figure">{duration(each.upSeconds * 1000)}</span></li>)}</ul>}</dd>
+        <dt className="text-faded">Workers</dt><dd>{alive.length === 0 ? <span className="text-madder">none</span> : <ul>{alive.map((each) => <li key={each.name}><code>{each.name}</code> seen <span className="figure">{duration(each.silentSeconds * 1000)}</span> ago, up for <span className="figure">{duration(each.upSeconds * 1000)}</span></li>)}</ul>}{gone > 0 && <span className="text-faded">{gone} more ended within the hour</span>}</dd>
         <dt className="text-faded">Under way</dt><dd>{waiting.length === 0 ? "no run waits or works" : waiting.map((each) => `${each.count} ${each.state}: ${each.kind === "train" ? "training" : "scoring"} ${each.pipeline}`).join("; ")}{store && store.oldestWaiting > 0 && <>; the oldest has waited <span className="figure">{duration(store.oldestWaiting * 1000)}</span></>}</dd>
         <dt className="text-faded">Scratch tables of runs</dt><dd>{scratchTables === undefined ? "–" : count(scratchTables)}</dd>
         <dt className="text-faded">Open alerts</dt><dd>{(store?.alerts ?? []).length === 0 ? "none" : store!.alerts.map((each) => `${each.count} ${each.kind}`).join(", ")}</dd>

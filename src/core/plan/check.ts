@@ -4,6 +4,7 @@ import { canonicalJson, sha256 } from "../hash";
 import { suggestion } from "../nearest";
 import type { ParsedPipeline } from "../pipeline/parse";
 import type { PipelineFile } from "../pipeline/schema";
+import { parseTableName } from "../pipeline/table-name";
 import { failure, located, problem, success, type Problem, type Result } from "../problem";
 import { CORE_VERSION } from "../version";
 import { isZone } from "../zone";
@@ -60,7 +61,7 @@ export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey
   file.checks.forEach((check, index) => condition(check.expect, ["checks", index, "expect"]));
   checkHoldout(file, main.output, report);
   checkDeliveries({ file, main: main.output, broken, expressions, report });
-  checkSchedules(file, report);
+  checkSchedules(file, catalog, report);
   checkCandidates(file, main, report);
   const firstLearning = main.steps.findIndex((each) => each.step.learns);
   const learnsFrom = firstLearning < 0 ? main.steps.length : firstLearning;
@@ -107,17 +108,21 @@ function checkMembership(file: PipelineFile, main: CheckedStrand, learnsFrom: nu
   }
 }
 
-function checkSchedules(file: PipelineFile, report: (found: Problem) => void): void {
+function checkSchedules(file: PipelineFile, catalog: Catalog, report: (found: Problem) => void): void {
   file.schedules.forEach((schedule, index) => {
     const path = ["schedules", index];
-    const fields = schedule.cron.trim().split(/\s+/);
-    let valid = fields.length === 5;
+    const { cron, after, arrival } = schedule;
+    if ([cron, after, arrival].filter((each) => each !== undefined).length !== 1) report(problem("when_unclear", `"${schedule.name}" needs exactly one of cron, after and arrival.`, "Say when it runs, in one way.", { path }));
+    if (after === file.name) report(problem("after_itself", `"${schedule.name}" would run after its own pipeline, without end.`, "Name another pipeline.", { path: [...path, "after"] }));
+    const source = arrival === undefined ? undefined : parseTableName(arrival);
+    if (arrival !== undefined && (!source || !findTable(catalog, source))) report(problem("unknown_table", `There is no table "${arrival}".`, suggestion(arrival, catalog.tables.map((each) => `${each.schema}.${each.table}`), "table"), { path: [...path, "arrival"] }));
+    let valid = cron === undefined || cron.trim().split(/\s+/).length === 5;
     try {
-      if (valid) CronExpressionParser.parse(schedule.cron);
+      if (valid && cron !== undefined) CronExpressionParser.parse(cron);
     } catch {
       valid = false;
     }
-    if (!valid) report(problem("bad_cron", `"${schedule.cron}" is not a cron expression of five fields.`, 'For example "15 2 * * *": every day at 02:15.', { path: [...path, "cron"] }));
+    if (!valid) report(problem("bad_cron", `"${cron}" is not a cron expression of five fields.`, 'For example "15 2 * * *": every day at 02:15.', { path: [...path, "cron"] }));
     if (!isZone(schedule.zone)) report(problem("bad_zone", `"${schedule.zone}" is not a time zone.`, "Use a name such as UTC or Europe/Lisbon.", { path: [...path, "zone"] }));
     if (schedule.run === "score" && file.delivery.length === 0) report(problem("no_delivery", "A scoring schedule needs a delivery.", "Add one under delivery.", { path: [...path, "run"] }));
     if (schedule.delivery !== undefined && !file.delivery.some((each) => each.name === schedule.delivery)) {

@@ -1,5 +1,5 @@
 "use client";
-import { cancelRun, changeRetirement, pauseSchedule, runAgain, startRun } from "@/server/actions";
+import { cancelRun, changeRetirement, pauseSchedule, runAgain, skipNextTime, startRun } from "@/server/actions";
 import { ActButton } from "./act";
 
 const toRun = (id: unknown): string => `/runs/${String(id)}`;
@@ -24,6 +24,14 @@ export function RetireButton({ model, version, retired }: { readonly model: numb
   return retired
     ? <ActButton act={() => changeRetirement(model, false)} done={`Version ${version} may be put in service again.`}>Take back</ActButton>
     : <ActButton act={() => changeRetirement(model, true)} done={`Version ${version} is retired.`} confirm={`Retire version ${version}? It can no longer be put in service and its functions in the warehouse are dropped. Its record and its figures stay.`}>Retire</ActButton>;
+}
+
+export function RunScheduleButton({ pipeline, run, delivery, disabled }: { readonly pipeline: string; readonly run: "score" | "train"; readonly delivery: string | null; readonly disabled: boolean }) {
+  return <ActButton disabled={disabled} act={() => startRun({ kind: run, pipeline, ...(delivery === null ? {} : { delivery }) })} goTo={toRun}>Run now</ActButton>;
+}
+
+export function SkipButton({ schedule }: { readonly schedule: number }) {
+  return <ActButton act={() => skipNextTime(schedule)} done="The next time is skipped.">Skip the next</ActButton>;
 }
 
 export function PauseButton({ schedule, paused }: { readonly schedule: number; readonly paused: boolean }) {

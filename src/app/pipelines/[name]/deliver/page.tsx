@@ -8,7 +8,7 @@ import { nextSlots } from "@/runs/schedule";
 import { listSchedules } from "@/store/pipelines";
 import { serviceHistory } from "@/store/models";
 import { listRuns } from "@/store/runs";
-import { PauseButton, ScoreButton } from "@/ui/basic/actions";
+import { PauseButton, RunScheduleButton, ScoreButton, SkipButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
 import { count, moment } from "@/ui/basic/format";
 import { Problems } from "@/ui/basic/problems";
@@ -51,7 +51,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
                   <td>{each.routes.map((route) => <RouteLine key={route.table} table={route.table} when={route.when} rows={last?.byTable[route.table]} />)}
                     {last && href ? <Link href={href}>{each.table}</Link> : each.table}{each.routes.length > 0 && <span className="block text-xs text-faded">rows that no route takes{last?.byTable[each.table] === undefined ? "" : `: ${count(last.byTable[each.table])}`}</span>}</td>
                   <td>{modeWords(each)}<span className="block text-xs text-faded">{rowWords(each)}</span></td>
-                  <td className="figure">{each.threshold}</td>
+                  <td className="figure">{parsed.ok && parsed.value.file.roles.target.kind === "binary" ? each.threshold : "–"}</td>
                   <td>{last ? <Link href={`/runs/${last.run}`}>{moment(last.landedAt)}</Link> : <span className="text-faded">never</span>}</td>
                   <td className="number">{count(last?.rows)}</td>
                   <td className="text-right"><ScoreButton pipeline={pipeline.name} delivery={each.name} disabled={!inService} /></td>
@@ -70,10 +70,10 @@ export default async function DeliverPage({ params }: { readonly params: Promise
               <tr key={each.id}>
                 <td className="font-medium">{each.name}</td>
                 <td>{each.run === "train" ? "train" : `score${each.delivery ? ` for ${each.delivery}` : ""}`}</td>
-                <td>{cronstrue.toString(each.cron, { use24HourTimeFormat: true })}<br /><span className="text-faded"><code>{each.cron}</code> in {each.zone}</span></td>
-                <td>{each.missed === "skip" ? "skipped" : "caught up once"}</td>
-                <td>{each.paused ? <span className="text-weld">paused</span> : nextSlots(each.cron, each.zone, time, 3).map((slot) => <span key={slot.toISOString()} className="figure block">{moment(slot)}</span>)}</td>
-                <td className="text-right"><PauseButton schedule={each.id} paused={each.paused} /></td>
+                <td>{each.cron !== null ? <>{cronstrue.toString(each.cron, { use24HourTimeFormat: true })}<br /><span className="text-faded"><code>{each.cron}</code> in {each.zone}</span></> : each.after !== null ? <>when <Link href={`/pipelines/${encodeURIComponent(each.after)}/deliver`}>{each.after}</Link> has delivered</> : <>when rows arrive in {each.arrival}</>}</td>
+                <td>{each.cron === null ? "–" : each.missed === "skip" ? "skipped" : "caught up once"}</td>
+                <td>{each.paused ? <span className="text-weld">paused</span> : each.cron === null ? <span className="text-faded">it depends</span> : nextSlots(each.cron, each.zone, new Date(Math.max(time.getTime(), each.doneUntil.getTime())), 5).map((slot) => <span key={slot.toISOString()} className="figure block">{moment(slot)}</span>)}</td>
+                <td className="whitespace-nowrap text-right"><RunScheduleButton pipeline={pipeline.name} run={each.run} delivery={each.delivery} disabled={each.run === "score" && !inService} /> {each.cron !== null && !each.paused && <SkipButton schedule={each.id} />} <PauseButton schedule={each.id} paused={each.paused} /></td>
               </tr>
             ))}
           </tbody>
