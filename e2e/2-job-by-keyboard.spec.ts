@@ -90,7 +90,7 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await page.reload();
     await tabTo(page, /^Put in service/);
     await page.keyboard.press("Enter");
-    await expect(page.getByTestId("consequences")).toContainText("Nothing is in service now.");
+    await expect(page.getByTestId("consequences")).toContainText("leaves the service");
     await page.keyboard.type("by keyboard");
     await page.keyboard.press("Enter");
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();

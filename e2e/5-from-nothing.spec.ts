@@ -110,6 +110,7 @@ test("a pipeline built from nothing in the browser is the file that a person wou
     await expect(page.getByRole("button", { name: /^fill weight/ })).toBeVisible();
     await page.getByRole("button", { name: "setting", exact: true }).click();
     await page.getByTestId("verbs").getByRole("button", { name: "Encode categories" }).click();
+    await expect(page.getByRole("button", { name: /^indicator columns for setting/ })).toBeVisible();
     await page.getByRole("button", { name: "weight_g", exact: true }).click();
     await page.getByTestId("verbs").getByRole("button", { name: "Scale numbers" }).click();
     await form(page).getByLabel("method").selectOption("robust");

@@ -41,6 +41,11 @@ test("a source breaks: one alert says what to do, somebody takes it on, and it c
   await page.goto(DELIVER);
   await page.getByRole("button", { name: "Score now" }).first().click();
   await expect(page.getByText(/Done: [\d,]+ rows into/)).toBeVisible({ timeout: 60_000 });
+  await page.goto(DELIVER);
+  const drift = page.getByTestId("drift");
+  await expect(drift.getByRole("row", { name: /^prediction / })).toContainText(/\d\.\d{3}(as in training|some change|much changed)/);
+  await drift.getByRole("button", { name: "weight_g" }).click();
+  await expect(page.getByTestId("drift-parts")).toContainText("in the newest run");
   await somebody("ALTER TABLE larkmere.weather RENAME COLUMN temperature_c TO temperature");
   for (let times = 0; times < 2; times += 1) {
     await page.goto(DELIVER);

@@ -21,6 +21,7 @@ import { readCatalog } from "@/warehouse/catalog";
 import { checkStage, ensureLedger, ensureTarget, land, landedBefore, newestLanded, repeatedKeys, tablesThere, type Landing, type Move } from "@/warehouse/delivery";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
+import { measureDrift } from "./drift";
 import type { RunRecorder } from "./recorder";
 import { dropScratch, scratchTable, sweep } from "./scratch";
 import { scoreHere } from "./training/scored-rows";
@@ -94,6 +95,10 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       });
       const rows = await session.affected(`CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(routed(plan, delivery, relation))}`, "staged predictions");
       return { value: undefined, rows };
+    });
+    await recorder.doing("compare the rows with training", async () => {
+      const found = await measureDrift(context, session, { plan, model, print, stage, task: taskOf(plan, model.shape), run, delivery: delivery.name });
+      return { value: undefined, detail: found };
     });
     const { key } = plan.file.roles;
     const move: Move = { stage, key, mode: delivery.mode, partition: delivery.partition, tables, newerBy: typeof delivery.rows === "object" ? delivery.rows.newer_by : undefined };

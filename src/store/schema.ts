@@ -3,6 +3,7 @@ import { boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, s
 import type { Choices, FileLook, LookWishes, Misfit } from "@/core/files/look";
 import type { TableProfile } from "@/core/evaluate/table-profile";
 import type { Judgement } from "@/core/evaluate/judgement";
+import type { ColumnSpread, Drift } from "@/core/evaluate/drift";
 import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { Figures, MetricName } from "@/core/evaluate/metrics";
 import type { Bucket } from "@/core/evaluate/threshold";
@@ -243,6 +244,8 @@ export interface ModelData {
   readonly sources: readonly SourceUse[];
   readonly fingerprints: Readonly<Record<string, { readonly rows: number; readonly changedAt: string | null; readonly marker: string }>>;
   readonly profile: RowProfile;
+  /** How columns and predictions were spread; versions of before have none. */
+  readonly spreads?: readonly ColumnSpread[];
   readonly trainingRows: number;
   readonly holdoutRows: number;
   /** Table that keeps the scored holdout. */
@@ -279,7 +282,17 @@ export const serviceChanges = pgTable("service_changes", {
   reason: text("reason"),
 });
 
-export type AlertKind = "failed" | "contract" | "late";
+/** How far the columns of a scoring run's rows were from training. */
+export const runDrift = pgTable("run_drift", {
+  runId: uuid("run_id").primaryKey().references(() => runs.id),
+  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
+  modelId: integer("model_id").notNull().references(() => modelVersions.id),
+  runTime: moment("run_time").notNull(),
+  rows: integer("rows").notNull(),
+  columns: jsonb("columns").$type<readonly Drift[]>().notNull(),
+}, (table) => [index("drift_of_pipeline").on(table.pipelineId, table.runTime)]);
+
+export type AlertKind = "failed" | "contract" | "late" | "drift";
 
 /** What somebody should hear of: one row per matter, from when it came up until it cleared. */
 export const alerts = pgTable("alerts", {

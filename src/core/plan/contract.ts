@@ -6,7 +6,7 @@ import type { Delivery } from "../pipeline/schema";
 import { writeTableName } from "../pipeline/table-name";
 import { problem, type Problem } from "../problem";
 import { prune } from "../relation/prune";
-import { aggregateRows, filter, outputColumns, table, type NamedExpression, type Relation, type TableReference } from "../relation/relation";
+import { aggregateRows, filter, outputColumns, project, table, type NamedExpression, type Relation, type TableReference } from "../relation/relation";
 import { HIDDEN_COLUMNS, PART_COLUMN } from "../steps/step";
 import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import { findTable, type Catalog } from "./catalog";
@@ -40,7 +40,7 @@ function knownLevels(plan: CheckedPlan, learned: LearnedValues, { shape, model }
 }
 
 /** Columns before the first learned step from which the features are made. Others may be empty: the answer usually is. */
-function featureInputs(plan: CheckedPlan): readonly string[] {
+export function featureInputs(plan: CheckedPlan): readonly string[] {
   const start = table({ schema: "", table: "" }, outputColumns(baseRelation(plan)).filter((name) => !HIDDEN_COLUMNS.includes(name)));
   const rest = new PlanBuilder(plan).main({ learned: {}, fromStep: plan.learnsFrom, start });
   const reads = [...readsOf(prune(rest, new Set(plan.features.map((feature) => feature.name)))).values()];
@@ -70,6 +70,12 @@ export function profileRelation(plan: CheckedPlan, learned: LearnedValues, train
   const asked: NamedExpression[] = [{ name: "rows", expression: { kind: "call", name: "count", args: [], star: true } }, ...measures];
   const needed = new Set([...asked.flatMap((each) => columnsOf(each.expression)), ...("base" in from ? [PART_COLUMN] : columnsOf(from.condition))]);
   return aggregateRows(prune(rows, needed), [], asked);
+}
+
+/** Some columns of the rows to score, as they are before the first learned step. */
+export function inputsToScore(plan: CheckedPlan, learned: LearnedValues, names: readonly string[]): Relation {
+  const rows = filter(new PlanBuilder(plan).main({ learned, toStep: plan.learnsFrom }), plan.score);
+  return project(prune(rows, new Set([...names, ...columnsOf(plan.score)])), names.map((name): NamedExpression => ({ name, expression: column(name) })));
 }
 
 /** Reads the answer to {@link profileRelation}. */

@@ -25,6 +25,7 @@ import { guardBefore } from "./guard";
 import { describeFigures, judge, scoreHoldout } from "./judge";
 import { buildBase, buildFrame, checkKey, checkRows, fingerprint, learnSteps, shapeOf, type PreparedFrame } from "./prepare";
 import { chosenCandidate, searchSettings, type SearchResult } from "./search";
+import { noteSpreads } from "../drift";
 import { openWorkshop, pickCandidate, thousands, withoutFeatures, type Workshop } from "./workshop";
 
 /**
@@ -64,14 +65,15 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
     judgement.findings.push(...resultFindings(task.kind, judgement).filter((each) => !judgement.findings.some((other) => other.code === each.code && other.feature === each.feature)));
     const profile = await recorder.doing("note what the training rows look like", async () => {
       const [row] = await session.run(shop.print(profileRelation(shop.plan, prepared.learned, { shape: prepared.shape, model }, base ? { base } : { condition: shop.plan.train })), "shares of missing and known values");
-      return { value: readProfile(row ?? {}) };
+      return { value: { ...readProfile(row ?? {}), spreads: await noteSpreads(shop, prepared, base, tables.holdout, task) } };
     });
+    const { spreads, ...shares } = profile;
     const version = await recorder.doing("keep the version", async () => {
       const made = await addModel(context.store.db, {
         pipelineId: pipelineVersion.pipelineId, pipelineVersionId: pipelineVersion.id, runId: run.id, candidate: candidate.name, planHash: plan.hash, codeVersion: CORE_VERSION, runTime: run.runTime,
         learned: prepared.learned, shape: prepared.shape, model, metrics: judged.figures, buckets, judgement, engine, fitSeconds: fitted.seconds,
         data: {
-          sources: sourcesOf(shop.plan), fingerprints, profile, trainingRows: model.fit.rows, holdoutRows: judged.rows, holdoutTable: tables.holdout.table,
+          sources: sourcesOf(shop.plan), fingerprints, profile: shares, spreads, trainingRows: model.fit.rows, holdoutRows: judged.rows, holdoutTable: tables.holdout.table,
           ...(tables.blind ? { blindTable: tables.blind.table } : {}), algorithm: chosen.algorithm, settings: chosen.settings, memory: fitted.memory,
           ...(options.without && options.without.length > 0 ? { without: options.without } : {}), ...(share < 1 ? { share } : {}), ...(found ? { search: found } : {}),
         },

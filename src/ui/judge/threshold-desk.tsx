@@ -1,6 +1,5 @@
 "use client";
 import { Slider } from "radix-ui";
-import { parseAsFloat, useQueryState } from "nuqs";
 import { useMemo } from "react";
 import type { Figures } from "@/core/evaluate/metrics";
 import { confusions, ratesOf, type Bucket, type Confusion } from "@/core/evaluate/threshold";
@@ -8,6 +7,7 @@ import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
 import { LineChart } from "../charts/line-chart";
 import { count, share } from "../basic/format";
 import { ThresholdRules } from "./threshold-rules";
+import { useThreshold } from "./use-threshold";
 
 interface Props {
   readonly buckets: readonly Bucket[];
@@ -17,7 +17,7 @@ interface Props {
 
 /** Curves on the holdout, and what a threshold means in rows, rates and cost. Dragging changes all of these at once; the AUC is of no threshold and stays. */
 export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: Props) {
-  const [threshold, setThreshold] = useQueryState("threshold", parseAsFloat.withDefault(first).withOptions({ throttleMs: 120 }));
+  const [threshold, move, settle] = useThreshold(first);
   const all = useMemo(() => confusions(buckets, THRESHOLD_STEPS), [buckets]);
   const now = all[Math.max(0, Math.min(THRESHOLD_STEPS, Math.round(threshold * THRESHOLD_STEPS)))]!;
   const rates = ratesOf(now);
@@ -36,7 +36,7 @@ export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: P
         </figure>
         <div className="min-w-0">
           <div className="flex items-baseline justify-between"><span className="font-medium" id="threshold-label">Threshold</span><output className="figure text-lg" data-testid="threshold">{now.threshold.toFixed(3)}</output></div>
-          <Slider.Root className="relative mt-2 flex h-5 w-full touch-none items-center" value={[now.threshold]} min={0} max={1} step={1 / THRESHOLD_STEPS} onValueChange={([value]) => void setThreshold(value ?? 0.5)}>
+          <Slider.Root className="relative mt-2 flex h-5 w-full touch-none items-center" value={[now.threshold]} min={0} max={1} step={1 / THRESHOLD_STEPS} onValueChange={([value]) => move(value ?? 0.5)} onValueCommit={([value]) => settle(value ?? 0.5)}>
             <Slider.Track className="relative h-[3px] grow bg-rule"><Slider.Range className="absolute h-full bg-madder" /></Slider.Track>
             <Slider.Thumb aria-labelledby="threshold-label" className="block h-4 w-2.5 rounded-sm border-2 border-madder bg-paper" />
           </Slider.Root>
@@ -49,7 +49,7 @@ export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: P
             <Rate name="F1" value={rates.f1} help="harmonic mean of precision and recall" />
             <Rate name="Raised" value={(now.tp + now.fp) / Math.max(1, now.tp + now.fp + now.fn + now.tn)} help="of all rows, how many are raised" />
           </dl>
-          <ThresholdRules all={all} now={now} onThreshold={(value) => void setThreshold(value)} />
+          <ThresholdRules all={all} now={now} onThreshold={settle} />
         </div>
       </div>
     </section>

@@ -2,6 +2,9 @@ import Link from "next/link";
 
 const VIEWS = [["figures", "Figures"], ["errors", "Errors"], ["segments", "Segments"], ["rows", "Rows"], ["understand", "Understanding"], ["record", "Record"]] as const;
 
+/** Whether there is a view of that name. */
+export const isView = (name: string): boolean => VIEWS.some(([known]) => known === name);
+
 /** The views of a version, in the order of the questions: how good, where not, for whom not, which rows, why, how made. */
 export function ViewLine({ model, view, kind }: { readonly model: number; readonly view: string; readonly kind: string }) {
   return (

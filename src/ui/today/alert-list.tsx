@@ -10,7 +10,7 @@ import { ago } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { Problems } from "../basic/problems";
 
-const WORDS: Readonly<Record<AlertRow["kind"], string>> = { failed: "failed", contract: "data changed", late: "late" };
+const WORDS: Readonly<Record<AlertRow["kind"], string>> = { failed: "failed", contract: "data changed", late: "late", drift: "drift" };
 
 /** Alerts that are open, with what to do; and those that have cleared lately. */
 export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[]; readonly now: Date }) {
@@ -38,7 +38,7 @@ function OpenAlert({ alert, now }: { readonly alert: AlertRow; readonly now: Dat
       </div>
       <div className="flex shrink-0 items-center gap-2">
         {alert.acknowledgedBy ? <span className="text-sm text-faded">{alert.acknowledgedBy} is on it</span> : <TakeOn alert={alert.id} />}
-        {alert.runId && alert.kind !== "late" && <AgainButton run={alert.runId} />}
+        {alert.runId && (alert.kind === "failed" || alert.kind === "contract") && <AgainButton run={alert.runId} />}
       </div>
     </div>
   );

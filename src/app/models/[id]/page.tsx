@@ -24,7 +24,7 @@ import { SegmentsView } from "@/ui/judge/segments-view";
 import { ThresholdDesk } from "@/ui/judge/threshold-desk";
 import { TrainingRecord } from "@/ui/judge/training-record";
 import { Understanding } from "@/ui/judge/understanding";
-import { ViewLine } from "@/ui/judge/view-line";
+import { isView, ViewLine } from "@/ui/judge/view-line";
 
 export const metadata: Metadata = { title: "Model version" };
 
@@ -38,7 +38,8 @@ export default async function ModelPage({ params, searchParams }: { readonly par
   const file = parsed.ok ? parsed.value.file : undefined;
   const { task, columns } = await modelView(warehouse, model, file);
   const { metrics, data, judgement } = model;
-  const view = (await searchParams).view ?? "figures";
+  const asked = (await searchParams).view ?? "figures";
+  const view = isView(asked) ? asked : "figures";
   const success = file?.brief?.success;
   const reached = success && metrics[success.metric];
   const met = typeof reached === "number" && success !== undefined && (success.at_least === undefined || reached >= success.at_least) && (success.at_most === undefined || reached <= success.at_most);

@@ -6,12 +6,14 @@ import { readLedger, tableHref } from "@/server/deliveries";
 import { pageOf } from "@/server/stages";
 import { nextSlots } from "@/runs/schedule";
 import { listSchedules } from "@/store/pipelines";
+import { driftOfPipeline } from "@/store/drift";
 import { serviceHistory } from "@/store/models";
 import { listRuns } from "@/store/runs";
 import { PauseButton, RunScheduleButton, ScoreButton, SkipButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
 import { count, moment } from "@/ui/basic/format";
 import { Problems } from "@/ui/basic/problems";
+import { DriftView } from "@/ui/deliver/drift-view";
 import { VersionsInService } from "@/ui/deliver/versions-in-service";
 import { modeWords, rowWords } from "@/ui/deliver/delivery-words";
 import { RunTable } from "@/ui/runs/run-table";
@@ -25,7 +27,7 @@ function RouteLine({ table, when, rows }: { readonly table: string; readonly whe
 export default async function DeliverPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, models, versions } = await pageOf((await params).name);
   const { store, warehouse, now } = await appContext();
-  const [history, schedules, ledger, runs, time] = await Promise.all([serviceHistory(store.db, pipeline.id), listSchedules(store.db, [pipeline.id]), readLedger(warehouse, 10, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now()]);
+  const [drift, history, schedules, ledger, runs, time] = await Promise.all([driftOfPipeline(store.db, pipeline.id, 90), serviceHistory(store.db, pipeline.id), listSchedules(store.db, [pipeline.id]), readLedger(warehouse, 10, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now()]);
   // What is delivered is told also when a source has broken and the plan cannot be made.
   const parsed = parsePipeline(versions[0]?.text ?? "");
   const deliveries = parsed.ok ? parsed.value.file.delivery : [];
@@ -79,6 +81,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
           </tbody>
         </table>
       )}
+      <DriftView runs={drift} />
       {runs.length > 0 && <section className="mt-8" aria-label="Scoring runs"><h2>Scoring runs</h2><RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} /></section>}
     </div>
   );

@@ -1,0 +1,38 @@
+import { listAlerts } from "@/store/alerts";
+import { driftOfPipeline } from "@/store/drift";
+import { labFile, labTable } from "../../testing/lab";
+import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
+
+let bench: Bench;
+beforeAll(async () => {
+  bench = await openBench();
+  await bench.sql(labTable());
+});
+afterAll(() => bench.close());
+
+const later = (days: number): Date => new Date(TEST_NOW.getTime() + days * 86_400_000);
+
+test("rows like those of training do not drift; a shifted number, a new category and gaps do, and somebody hears of it until it is over", async () => {
+  await bench.save(labFile({ name: "drifting", delivery: "{name: desk, table: predictions.drifting, contract: {most_missing_increase: 1, most_unseen: 1}}" }));
+  const model = await bench.train("drifting");
+  const spreads = model.data.spreads!;
+  expect(spreads.map((each) => [each.column, each.kind])).toEqual([["x1", "number"], ["x2", "number"], ["cat", "category"], ["prediction", "number"]]);
+  // Tenths hold a tenth each, of the training rows alone.
+  for (const count of spreads[0]!.counts) expect(count / model.data.trainingRows).toBeCloseTo(0.1, 1);
+  expect(spreads[2]).toMatchObject({ levels: expect.arrayContaining(["ash", "elm", "fir", "oak"]) as string[] });
+  const open = async (): Promise<number> => (await listAlerts(bench.context.store.db, 24)).filter((each) => each.kind === "drift" && each.clearedAt === null).length;
+  expect(await bench.run("score", "drifting")).toMatchObject({ state: "done" });
+  expect(await open()).toBe(0);
+  await bench.sql("UPDATE lab.rows SET x1 = x1 + 4, cat = 'yew' WHERE answer IS NULL; UPDATE lab.rows SET x2 = NULL WHERE answer IS NULL AND id % 2 = 0");
+  await bench.run("score", "drifting", { at: later(1) });
+  expect(await open()).toBe(1);
+  const [first, second] = await driftOfPipeline(bench.context.store.db, model.pipelineId, 10);
+  const of = (row: typeof first, column: string) => row!.columns.find((each) => each.column === column)!;
+  for (const column of ["x1", "x2", "cat", "prediction"]) expect(of(first, column).psi).toBeLessThan(0.2);
+  for (const column of ["x1", "cat", "prediction"]) expect(of(second, column).psi).toBeGreaterThan(0.25);
+  expect(of(second, "x2").missing[1]).toBeGreaterThan(0.5);
+  expect(of(second, "cat").parts.at(-1)).toMatchObject({ name: "others", before: 0, now: 1 });
+  await bench.sql(labTable());
+  await bench.run("score", "drifting", { at: later(2) });
+  expect(await open()).toBe(0);
+});

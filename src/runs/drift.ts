@@ -1,0 +1,102 @@
+import { driftOf, MUCH_DRIFT, SOME_DRIFT, type ColumnSpread, type Drift } from "@/core/evaluate/drift";
+import { edgesSql, frequentLevelsSql, readSpread, spreadSql } from "@/core/evaluate/drift-sql";
+import type { Task } from "@/core/learn/task";
+import { featureInputs, inputsToScore } from "@/core/plan/contract";
+import type { BaseTable } from "@/core/plan/frame";
+import type { CheckedPlan } from "@/core/plan/plan";
+import { outputColumn, PREDICTION_COLUMN, PROBABILITY_COLUMN } from "@/core/plan/score";
+import { TRAINING_PART } from "@/core/plan/split";
+import { problem } from "@/core/problem";
+import type { Relation, TableReference } from "@/core/relation/relation";
+import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { DRAW_COLUMN, PART_COLUMN } from "@/core/steps/step";
+import { isNumber } from "@/core/value-type";
+import { clearAlert, raiseAlert } from "@/store/alerts";
+import { addDrift } from "@/store/drift";
+import type { ModelRow } from "@/store/models";
+import type { RunRow } from "@/store/runs";
+import type { WarehouseSession } from "@/warehouse/warehouse";
+import type { Context } from "./context";
+import type { PreparedFrame } from "./training/prepare";
+import type { Workshop } from "./training/workshop";
+
+/** Training rows that spreads are taken from, at the most: shares of more would hardly differ. */
+const MOST_ROWS = 100_000;
+/** Fewer rows than these say nothing about a change. */
+const LEAST_ROWS = 50;
+/** Columns looked at; one statement counts their parts. */
+const MOST_COLUMNS = 100;
+
+type Shape = Pick<ColumnSpread, "column" | "kind" | "edges" | "levels">;
+
+async function shapeOfNumbers(session: WarehouseSession, rows: string, names: readonly string[]): Promise<Shape[]> {
+  if (names.length === 0) return [];
+  const [row] = await session.run(edgesSql(rows, names), "tenths of each number");
+  return names.map((column, index) => ({ column, kind: "number", levels: [], edges: [...new Set(((row?.[`e${index}`] ?? []) as (number | null)[]).filter((each): each is number => each !== null && Number.isFinite(each)))] }));
+}
+
+async function spreads(session: WarehouseSession, rows: string, shapes: readonly Shape[]): Promise<ColumnSpread[]> {
+  if (shapes.length === 0) return [];
+  const [row] = await session.run(spreadSql(rows, shapes), "rows in each part of each column");
+  return readSpread(row ?? {}, shapes);
+}
+
+/** How the columns that features are made from, and the predictions of the holdout, are spread: what later rows are held against. */
+export async function noteSpreads(shop: Workshop, prepared: PreparedFrame, base: BaseTable | undefined, holdout: TableReference, task: Task): Promise<ColumnSpread[]> {
+  const { plan, session } = shop;
+  const known = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
+  const names = featureInputs(plan).slice(0, MOST_COLUMNS);
+  const numbers = names.filter((name) => isNumber(known.get(name)?.type ?? "other"));
+  // Without a base the frame stands in for it, where only numbers are still what they were.
+  const categories = base ? names.filter((name) => ["text", "boolean"].includes(known.get(name)?.type ?? "")) : [];
+  const from = base ?? prepared.frame;
+  const share = prepared.rows > MOST_ROWS ? MOST_ROWS / prepared.rows : 1;
+  const wanted = [...numbers, ...categories];
+  const rows = `SELECT ${wanted.map(quoteIdentifier).join(", ")} FROM ${quoteTable(from)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}${share < 1 ? ` AND ${quoteIdentifier(DRAW_COLUMN)} < ${share}` : ""}`;
+  const shapes = wanted.length === 0 ? [] : await shapeOfNumbers(session, rows, numbers);
+  for (const column of categories) {
+    const levels = await session.run(frequentLevelsSql(rows, column), `frequent values of ${column}`);
+    shapes.push({ column, kind: "category", edges: [], levels: levels.map((each) => String(each["level"])) });
+  }
+  const found = await spreads(session, rows, shapes);
+  if (task.kind === "classes") return found;
+  const predicted = `SELECT ${quoteIdentifier(outputColumn(0))} AS ${quoteIdentifier(PREDICTION_COLUMN)} FROM ${quoteTable(holdout)}`;
+  return [...found, ...(await spreads(session, predicted, await shapeOfNumbers(session, predicted, [PREDICTION_COLUMN])))];
+}
+
+interface Measured {
+  readonly plan: CheckedPlan;
+  readonly model: ModelRow;
+  readonly print: (relation: Relation) => string;
+  readonly stage: TableReference;
+  readonly task: Task;
+  readonly run: RunRow;
+  readonly delivery: string;
+}
+
+/** Compares the rows to score, and their predictions, with training; keeps what was found, and raises an alert when much has changed. @returns what was found, in a line */
+export async function measureDrift(context: Context, session: WarehouseSession, { plan, model, print, stage, task, run, delivery }: Measured): Promise<string> {
+  const before = model.data.spreads ?? [];
+  if (before.length === 0) return "the version does not know how training rows were spread";
+  const [counted] = await session.run(`SELECT count(*)::integer AS rows FROM ${quoteTable(stage)}`, "rows that were scored");
+  const rows = Number(counted?.["rows"] ?? 0);
+  if (rows < LEAST_ROWS) return `${rows} rows are too few to tell`;
+  const inputs = before.filter((each) => each.column !== PREDICTION_COLUMN);
+  const prediction = before.filter((each) => each.column === PREDICTION_COLUMN);
+  const now = [
+    ...(inputs.length === 0 ? [] : await spreads(session, print(inputsToScore(plan, model.learned, inputs.map((each) => each.column))), inputs)),
+    ...(await spreads(session, `SELECT ${quoteIdentifier(task.kind === "binary" ? PROBABILITY_COLUMN : PREDICTION_COLUMN)} AS ${quoteIdentifier(PREDICTION_COLUMN)} FROM ${quoteTable(stage)}`, prediction)),
+  ];
+  const found = [...inputs, ...prediction].flatMap((each, index): Drift[] => { const drift = driftOf(each, now[index]!); return drift ? [drift] : []; }).sort((left, right) => right.psi - left.psi);
+  await addDrift(context.store.db, { runId: run.id, pipelineId: run.pipelineId, modelId: model.id, runTime: run.runTime, rows, columns: found });
+  const much = found.filter((each) => each.psi >= MUCH_DRIFT);
+  const matter = `drift:${run.pipelineId}:${delivery}`;
+  if (much.length > 0) {
+    await raiseAlert(context.store.db, {
+      matter, kind: "drift", pipelineId: run.pipelineId, runId: run.id, title: `Rows of ${plan.file.name} are no longer like those of training`,
+      problems: much.slice(0, 5).map((each) => problem("drift", `"${each.column}" is spread differently (index ${each.psi.toFixed(2)}${each.missing[1] > each.missing[0] + 0.05 ? `; missing in ${(100 * each.missing[1]).toFixed(0)} % instead of ${(100 * each.missing[0]).toFixed(0)} %` : ""}).`, "Look whether its source has changed, or the world has; if the world has, train again.")),
+    });
+  } else await clearAlert(context.store.db, matter, "rows are like those of training again");
+  const some = found.filter((each) => each.psi >= SOME_DRIFT).length;
+  return found.length === 0 ? "nothing to compare" : `largest index ${found[0]!.psi.toFixed(2)}, of ${found[0]!.column}; ${some} of ${found.length} columns have changed`;
+}

@@ -1,0 +1,23 @@
+"use client";
+import { useSearchParams } from "next/navigation";
+import { useState } from "react";
+
+const NAME = "threshold";
+
+/**
+ * A threshold that is also in the URL. It is written there at once when a change is settled, never later: a delayed change of the
+ * URL would undo the opening of another page that was asked for in between.
+ * @returns the threshold, what moves it, and what settles it
+ */
+export function useThreshold(first: number): readonly [number, (value: number) => void, (value: number) => void] {
+  const given = useSearchParams().get(NAME);
+  const inUrl = given === null ? Number.NaN : Number(given);
+  const [threshold, move] = useState(Number.isFinite(inUrl) ? inUrl : first);
+  const settle = (value: number): void => {
+    move(value);
+    const url = new URL(window.location.href);
+    url.searchParams.set(NAME, String(value));
+    window.history.replaceState(null, "", url);
+  };
+  return [threshold, move, settle];
+}
