@@ -1,5 +1,5 @@
 import { acknowledgeAlert, listAlerts } from "@/store/alerts";
-import { findPipeline, listSchedules } from "@/store/pipelines";
+import { findPipeline, listSchedules, settleSchedule } from "@/store/pipelines";
 import { addRun, askCancel } from "@/store/runs";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
@@ -66,4 +66,8 @@ test("a time that has passed without a finished run is late; a skipped, cancelle
   await bench.run("score", "due", { at: later(60) });
   expect(await look(73)).toEqual([["late", false]]);
   expect(schedule).toMatchObject({ lateAfter: 10 });
+  // What somebody does by hand long after a time that was dealt with makes nothing late.
+  await settleSchedule(db, schedule!.id, later(120));
+  await addRun(db, { kind: "score", pipelineId: pipeline.id, pipelineVersionId: 1, cause: "hand", runTime: later(125), options: { delivery: "desk" } });
+  expect(await look(170)).toEqual([["late", false]]);
 });

@@ -45,9 +45,9 @@ export async function watchLateness(context: Context): Promise<void> {
   for (const schedule of await listSchedules(db)) {
     const matter = `late:${schedule.id}`;
     if (schedule.paused || !isTimed(schedule)) continue;
-    const { slot, state, run: begun } = await dueState(context, schedule, now);
+    const { slot, owed, run: begun } = await dueState(context, schedule, now);
     // A failed run has an alert of its own; here it matters only that nobody has begun, or that it takes too long.
-    if (now.getTime() - slot.getTime() < schedule.lateAfter * MINUTE || (state !== "waiting" && state !== "under way")) continue;
+    if (now.getTime() - slot.getTime() < schedule.lateAfter * MINUTE || !owed) continue;
     late.add(matter);
     if ((await openMatters(db, "late")).includes(matter)) continue;
     const pipeline = await pipelineById(db, schedule.pipelineId);

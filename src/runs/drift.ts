@@ -2,6 +2,7 @@ import { driftOf, MUCH_DRIFT, SOME_DRIFT, type ColumnSpread, type Drift } from "
 import { edgesSql, frequentLevelsSql, readSpread, spreadSql } from "@/core/evaluate/drift-sql";
 import type { Task } from "@/core/learn/task";
 import { featureInputs, inputsToScore } from "@/core/plan/contract";
+import type { Delivery } from "@/core/pipeline/schema";
 import type { BaseTable } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { outputColumn, PREDICTION_COLUMN, PROBABILITY_COLUMN } from "@/core/plan/score";
@@ -71,7 +72,7 @@ interface Measured {
   readonly stage: TableReference;
   readonly task: Task;
   readonly run: RunRow;
-  readonly delivery: string;
+  readonly delivery: Delivery;
 }
 
 /** Compares the rows to score, and their predictions, with training; keeps what was found, and raises an alert when much has changed. @returns what was found, in a line */
@@ -89,8 +90,9 @@ export async function measureDrift(context: Context, session: WarehouseSession, 
   ];
   const found = [...inputs, ...prediction].flatMap((each, index): Drift[] => { const drift = driftOf(each, now[index]!); return drift ? [drift] : []; }).sort((left, right) => right.psi - left.psi);
   await addDrift(context.store.db, { runId: run.id, pipelineId: run.pipelineId, modelId: model.id, runTime: run.runTime, rows, columns: found });
-  const much = found.filter((each) => each.psi >= MUCH_DRIFT);
-  const matter = `drift:${run.pipelineId}:${delivery}`;
+  const bound = delivery.contract.most_drift;
+  const much = found.filter((each) => each.psi >= (bound ?? (each.column === PREDICTION_COLUMN ? MUCH_DRIFT : Infinity)));
+  const matter = `drift:${run.pipelineId}:${delivery.name}`;
   if (much.length > 0) {
     await raiseAlert(context.store.db, {
       matter, kind: "drift", pipelineId: run.pipelineId, runId: run.id, title: `Rows of ${plan.file.name} are no longer like those of training`,

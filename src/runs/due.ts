@@ -10,6 +10,8 @@ export interface Due {
   readonly slot: Date;
   readonly state: DueState;
   readonly run?: Pick<RunRow, "id" | "state">;
+  /** Whether the time itself is still to be served: nobody has begun it, or its own run is not at its end. Other work may be under way beside. */
+  readonly owed: boolean;
 }
 
 /** The last time of a schedule up to now. */
@@ -25,10 +27,11 @@ export async function dueState(context: Context, schedule: TimedSchedule, now: D
   const since = (await runsFrom(context.store.db, { pipelineId: schedule.pipelineId, kind: schedule.run, from: slot })).filter((each) => schedule.delivery === null || (each.options.delivery ?? schedule.delivery) === schedule.delivery);
   const find = (...states: readonly RunRow["state"][]) => since.find((each) => states.includes(each.state));
   const done = find("done");
-  if (done) return { slot, state: "done", run: done };
+  if (done) return { slot, state: "done", run: done, owed: false };
   const begun = find("running", "queued");
-  if (begun) return { slot, state: "under way", run: begun };
+  const own = `${schedule.pipelineId}/${schedule.name}/${slot.toISOString()}`;
+  if (begun) return { slot, state: "under way", run: begun, owed: schedule.doneUntil < slot || since.some((each) => each.slot === own && (each.state === "running" || each.state === "queued")) };
   const failed = find("failed");
-  if (failed) return { slot, state: "failed", run: failed };
-  return { slot, state: schedule.doneUntil >= slot ? "nothing due" : "waiting" };
+  if (failed) return { slot, state: "failed", run: failed, owed: false };
+  return schedule.doneUntil >= slot ? { slot, state: "nothing due", owed: false } : { slot, state: "waiting", owed: true };
 }

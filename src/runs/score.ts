@@ -97,7 +97,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       return { value: undefined, rows };
     });
     await recorder.doing("compare the rows with training", async () => {
-      const found = await measureDrift(context, session, { plan, model, print, stage, task: taskOf(plan, model.shape), run, delivery: delivery.name });
+      const found = await measureDrift(context, session, { plan, model, print, stage, task: taskOf(plan, model.shape), run, delivery });
       return { value: undefined, detail: found };
     });
     const { key } = plan.file.roles;

@@ -115,6 +115,7 @@ export const candidateSchema = z.discriminatedUnion("algorithm", candidates as u
 
 const contract = z.strictObject({
   most_missing_increase: z.number().min(0).max(1).default(0.2).describe("How much larger the share of missing values in a source column may be than in training."),
+  most_drift: z.number().gt(0).optional().describe("Population stability index from which on somebody is told, for every column and for the predictions. When left out: 0.25, for the predictions alone, since seasons change columns without harm."),
   most_unseen: z.number().min(0).max(1).default(0.2).describe("Largest share of rows with a category never seen in training."),
 });
 

@@ -19,7 +19,7 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
   return (
     <section aria-label="Rows against training" className="mt-8">
       <h2>Rows against training</h2>
-      <p className="text-sm text-faded">Population stability index of each column that features are made from, and of the predictions, over the last {runs.length} scoring run{runs.length === 1 ? "" : "s"}; the newest for {moment(newest.runTime)} with {count(newest.rows)} rows. From {SOME_DRIFT} on some has changed, from {MUCH_DRIFT} on much, and an alert is raised.</p>
+      <p className="text-sm text-faded">Population stability index of each column that features are made from, and of the predictions, over the last {runs.length} scoring run{runs.length === 1 ? "" : "s"}; the newest for {moment(newest.runTime)} with {count(newest.rows)} rows. From {SOME_DRIFT} on some has changed, from {MUCH_DRIFT} on much. Somebody is told when the predictions change so much, or any column, where the delivery’s contract sets most_drift.</p>
       <table className="sheet mt-1" data-testid="drift">
         <thead><tr><th>Column</th><th className="number">Index</th><th /><th>Over time</th><th className="number">Distance</th><th className="number">Missing, then → now</th></tr></thead>
         <tbody>{columns.map((each) => {
