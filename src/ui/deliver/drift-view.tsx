@@ -1,5 +1,5 @@
 "use client";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { MUCH_DRIFT, SOME_DRIFT, type Drift } from "@/core/evaluate/drift";
 import type { DriftRow } from "@/store/drift";
 import { count, moment } from "../basic/format";
@@ -24,14 +24,14 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
         <thead><tr><th>Column</th><th className="number">Index</th><th /><th>Over time</th><th className="number">Distance</th><th className="number">Missing, then → now</th></tr></thead>
         <tbody>{columns.map((each) => {
           const { says, tone } = words(each.psi);
-          return [
-            <tr key={each.column}>
+          return (
+            <Fragment key={each.column}><tr>
               <td><button type="button" className="underline decoration-weft underline-offset-4" aria-expanded={open === each.column} onClick={() => setOpen(open === each.column ? undefined : each.column)}>{each.column}</button></td>
               <td className={`number ${tone}`}>{each.psi.toFixed(3)}</td><td className={`text-sm ${tone}`}>{says}</td><td><OverTime column={each.column} runs={runs} /></td>
               <td className="number">{each.ks === null ? "–" : each.ks.toFixed(3)}</td><td className="number">{percent(each.missing[0])} → {percent(each.missing[1])}</td>
-            </tr>,
-            open === each.column && <tr key={`${each.column} parts`}><td colSpan={6}><Parts drift={each} /></td></tr>,
-          ];
+            </tr>
+            {open === each.column && <tr><td colSpan={6}><Parts drift={each} /></td></tr>}</Fragment>
+          );
         })}</tbody>
       </table>
     </section>
@@ -50,7 +50,7 @@ function OverTime({ column, runs }: { readonly column: string; readonly runs: re
       <line x1="0" x2={WIDTH} y1={y(SOME_DRIFT)} y2={y(SOME_DRIFT)} stroke="var(--weld)" strokeDasharray="2 3" opacity="0.7" />
       <line x1="0" x2={WIDTH} y1={y(MUCH_DRIFT)} y2={y(MUCH_DRIFT)} stroke="var(--madder)" strokeDasharray="2 3" opacity="0.7" />
       <polyline points={points.map((each) => `${each.at},${y(each.psi)}`).join(" ")} fill="none" stroke="var(--woad)" strokeWidth="1.5" />
-      {points.map((each) => <circle key={each.run.runId} cx={each.at} cy={y(each.psi)} r="2.2" fill={each.psi >= MUCH_DRIFT ? "var(--madder)" : "var(--woad)"}><title>{moment(each.run.runTime)}: {each.psi.toFixed(3)}</title></circle>)}
+      {points.map((each) => <circle key={each.run.runId} cx={each.at} cy={y(each.psi)} r="2.2" fill={each.psi >= MUCH_DRIFT ? "var(--madder)" : "var(--woad)"}><title>{`${moment(each.run.runTime)}: ${each.psi.toFixed(3)}`}</title></circle>)}
     </svg>
   );
 }

@@ -74,7 +74,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
                 <td>{each.run === "train" ? "train" : `score${each.delivery ? ` for ${each.delivery}` : ""}`}</td>
                 <td>{each.cron !== null ? <>{cronstrue.toString(each.cron, { use24HourTimeFormat: true })}<br /><span className="text-faded"><code>{each.cron}</code> in {each.zone}</span></> : each.after !== null ? <>when <Link href={`/pipelines/${encodeURIComponent(each.after)}/deliver`}>{each.after}</Link> has delivered</> : <>when rows arrive in {each.arrival}</>}</td>
                 <td>{each.cron === null ? "–" : each.missed === "skip" ? "skipped" : "caught up once"}</td>
-                <td>{each.paused ? <span className="text-weld">paused</span> : each.cron === null ? <span className="text-faded">it depends</span> : nextSlots(each.cron, each.zone, new Date(Math.max(time.getTime(), each.doneUntil.getTime())), 5).map((slot) => <span key={slot.toISOString()} className="figure block">{moment(slot)}</span>)}</td>
+                <td>{each.paused ? <span className="text-weld">paused</span> : each.cron === null ? <span className="text-faded">it depends</span> : nextSlots(each.cron, each.zone, new Date(Math.max(time.getTime(), each.doneUntil.getTime())), 5).map((slot) => <span key={slot.toISOString()} className="figure block whitespace-nowrap">{moment(slot)}</span>)}</td>
                 <td className="whitespace-nowrap text-right"><RunScheduleButton pipeline={pipeline.name} run={each.run} delivery={each.delivery} disabled={each.run === "score" && !inService} /> {each.cron !== null && !each.paused && <SkipButton schedule={each.id} />} <PauseButton schedule={each.id} paused={each.paused} /></td>
               </tr>
             ))}
