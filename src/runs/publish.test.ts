@@ -55,6 +55,8 @@ test("a function of somebody else is never replaced, and a pipeline without the 
   const model = await bench.train("theirs");
   await expect(publishFunctions(bench.context, model.id)).rejects.toMatchObject({ problems: [expect.objectContaining({ code: "name_taken" })] });
   expect((await functions()).filter((each) => each.includes("theirs"))).toEqual(["predict_theirs"]);
+  await withdrawFunctions(bench.context, "theirs");
+  expect((await functions()).filter((each) => each.includes("theirs"))).toEqual(["predict_theirs"]);
   await bench.save(labFile({ name: "silent", delivery: "{name: desk, table: predictions.silent}" }));
   expect(await publishFunctions(bench.context, (await bench.train("silent")).id)).toEqual([]);
 });

@@ -59,11 +59,13 @@ function rowsFunction(plan: CheckedPlan, version: AnsweringVersion, name: string
   return { name: `${name}_rows`, parameters: [], returns: [...keys, ...predictionColumns(taskOf(plan, version.shape))], body: printRelation(relation, { runTime: new Date(0).toISOString(), runTimeSql: "statement_timestamp()" }), comment: `${about}: predictions for every row that qualifies now, as a delivery would write them.` };
 }
 
-/** Drops the functions of ours that have a name, whatever their parameters. A function of somebody else is left alone. */
-async function dropFunctions(session: WarehouseSession, schema: string, names: readonly string[], pipeline: string): Promise<void> {
+/** Drops the functions of ours that have a name, whatever their parameters. A function of somebody else is left alone; where its name is `needed`, that is a problem. */
+async function dropFunctions(session: WarehouseSession, schema: string, names: readonly string[], pipeline: string, needed: boolean): Promise<void> {
   const found = await session.run("SELECT p.oid::regprocedure::text AS signature, p.proname AS name, obj_description(p.oid, 'pg_proc') AS comment FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND p.proname = ANY ($2)", "functions of the pipeline", [schema, [...names]]);
   for (const each of found) {
-    if (!String(each["comment"] ?? "").startsWith(`${MARK} ${pipeline},`)) throw new ProblemError(problem("name_taken", `A function ${schema}.${String(each["name"])} exists already and does not belong to this pipeline.`, "Rename it, or the pipeline. Nothing was changed."));
+    const ours = String(each["comment"] ?? "").startsWith(`${MARK} ${pipeline},`);
+    if (!ours && !needed) continue;
+    if (!ours) throw new ProblemError(problem("name_taken", `A function ${schema}.${String(each["name"])} exists already and does not belong to this pipeline.`, "Rename it, or the pipeline. Nothing was changed."));
     // Written by PostgreSQL itself, quoted where it has to be.
     await session.run(`DROP FUNCTION ${String(each["signature"])}`, "drop a function");
   }
@@ -110,7 +112,7 @@ export async function publishFunctions(context: Context, modelId: number): Promi
     const about = `${MARK} ${pipeline}, version ${model.number}`;
     const names = [functionName(pipeline, model.number), functionName(pipeline)];
     await session.transaction(async () => {
-      await dropFunctions(session, schema, names.flatMap((each) => [each, `${each}_rows`]), pipeline);
+      await dropFunctions(session, schema, names.flatMap((each) => [each, `${each}_rows`]), pipeline, true);
       for (const name of names) for (const make of [rowFunction, rowsFunction]) await createFunction(session, schema, make(plan, version, name, about), roles);
     });
     return names.flatMap((each) => [each, `${each}_rows`]);
@@ -124,7 +126,7 @@ export async function withdrawFunctions(context: Context, pipeline: string, vers
   const session = await context.warehouse.session();
   try {
     const name = functionName(pipeline, version);
-    await session.transaction(() => dropFunctions(session, context.warehouse.config.outputSchema, [name, `${name}_rows`], pipeline));
+    await session.transaction(() => dropFunctions(session, context.warehouse.config.outputSchema, [name, `${name}_rows`], pipeline, false));
   } finally {
     session.release();
   }

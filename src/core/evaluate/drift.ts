@@ -35,7 +35,7 @@ export const SOME_DRIFT = 0.1;
 export const MUCH_DRIFT = 0.25;
 
 /** What the parts of a column are called. */
-export function partNames({ kind, edges, levels }: Pick<ColumnSpread, "kind" | "edges" | "levels">): readonly string[] {
+function partNames({ kind, edges, levels }: Pick<ColumnSpread, "kind" | "edges" | "levels">): readonly string[] {
   if (kind === "category") return [...levels, "others"];
   const told = (value: number): string => String(Number(value.toPrecision(4)));
   return edges.length === 0 ? ["all"] : [`below ${told(edges[0]!)}`, ...edges.slice(1).map((edge, index) => `${told(edges[index]!)} to ${told(edge)}`), `from ${told(edges.at(-1)!)}`];
