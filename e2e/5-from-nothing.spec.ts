@@ -184,7 +184,7 @@ test("a step is put elsewhere by dragging it", async ({ page }) => {
   await page.mouse.down();
   await page.mouse.move(to.x + 30, to.y + 22, { steps: 8 });
   // Nobody lets go before the place they hold the step over is marked.
-  await expect(page.locator("[data-drop-here]")).toBeVisible();
+  await expect(page.locator("[data-drop-here]").getByRole("button", { name: /^fill weight/ })).toBeVisible();
   await page.mouse.up();
   await expect(page).toHaveURL(/step=parcels:4/);
   await page.getByRole("button", { name: "Undo" }).click();

@@ -6,8 +6,9 @@ const FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-ru
 export default defineConfig({
   testDir: ".",
   outputDir: "../test-results",
-  timeout: 180_000,
-  expect: { timeout: 20_000 },
+  timeout: 300_000,
+  // A shared machine stands still for half a minute at times.
+  expect: { timeout: 45_000 },
   // The tests are one working day on one installation, in this order.
   workers: 1,
   fullyParallel: false,
@@ -15,7 +16,7 @@ export default defineConfig({
   use: {
     baseURL: process.env["RAVLEN_URL"] ?? "http://127.0.0.1:4380",
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 20_000,
+    actionTimeout: 45_000,
     launchOptions: { executablePath: "/usr/bin/chromium", args: FLAGS },
   },
 });

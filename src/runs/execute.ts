@@ -7,6 +7,7 @@ import type { WarehouseSession } from "@/warehouse/warehouse";
 import { noteEnd } from "./alerts";
 import type { Context } from "./context";
 import { isConnectionLoss, problemsOf } from "./failure";
+import { startHeartbeat } from "./heartbeat";
 import { Cancelled, RunRecorder } from "./recorder";
 import { scoreRun } from "./score";
 import { trainRun } from "./training/train";
@@ -28,26 +29,27 @@ export async function executeRun(context: Context, runId: string, worker: string
     return;
   }
   let session: WarehouseSession | undefined;
-  const watch = setInterval(() => void heartbeat(), BEAT_MILLISECONDS);
-  const heartbeat = async (): Promise<void> => {
+  const heart = startHeartbeat(BEAT_MILLISECONDS, async (stopped) => {
     try {
       const { cancel, lost } = await beat(context.store.db, run.id, worker);
-      if ((cancel || lost) && !recorder.cancelled) {
+      if ((cancel || lost) && !recorder.cancelled && !stopped()) {
         recorder.cancelled = true;
         if (session) await context.warehouse.cancel(session.pid);
       }
     } catch (error) {
       log.warn({ run: run.id, error: String(error) }, "heartbeat failed");
     }
-  };
+  });
   let failed = true;
   try {
     await recorder.say("info", run.attempt === 1 ? `${run.kind === "train" ? "Training" : "Scoring"} began; run time ${run.runTime.toISOString()}.` : `Taken up again (attempt ${run.attempt}).`);
     session = await context.warehouse.session(recorder.statement);
     const end = await perform(context, recorder, session, run);
+    await heart.stop();
     failed = false;
     await finish(context, recorder, end);
   } catch (error) {
+    await heart.stop();
     if (isConnectionLoss(error) && !recorder.cancelled && run.attempt < MOST_ATTEMPTS) {
       log.warn({ run: run.id, error: String(error) }, "connection lost; the run will be taken up again");
     } else if (error instanceof Cancelled || recorder.cancelled) {
@@ -56,7 +58,6 @@ export async function executeRun(context: Context, runId: string, worker: string
       await finish(context, recorder, { state: "failed", problems: problemsOf(error), outcome: "failed" });
     }
   } finally {
-    clearInterval(watch);
     session?.release(failed);
   }
 }
