@@ -1,9 +1,9 @@
 import type { Metadata } from "next";
 import { cookies } from "next/headers";
-import type { ReactNode } from "react";
+import { Suspense, type ReactNode } from "react";
 import { Toaster } from "sonner";
-import { NuqsAdapter } from "nuqs/adapters/next/app";
 import { frameData } from "@/server/frame-data";
+import { AddressProvider } from "@/ui/frame/address";
 import { TopBar } from "@/ui/frame/top-bar";
 import "./globals.css";
 
@@ -18,7 +18,7 @@ export default async function Layout({ children }: { readonly children: ReactNod
       <body>
         <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:left-2 focus:top-2 focus:z-50 focus:bg-paper focus:p-2">Skip to the page</a>
         <TopBar destinations={frame.destinations} running={frame.running} clock={frame.clock} />
-        <NuqsAdapter><main id="main">{children}</main></NuqsAdapter>
+        <main id="main"><Suspense><AddressProvider>{children}</AddressProvider></Suspense></main>
         <Toaster position="bottom-right" toastOptions={{ style: { background: "var(--paper)", color: "var(--ink)", border: "1px solid var(--ink)", borderRadius: 3 } }} />
       </body>
     </html>

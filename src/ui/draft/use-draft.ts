@@ -66,20 +66,20 @@ export function useDraft(pipeline: string, version: { readonly number: number; r
     if (latest.current.text === version.text) setKeeping("same as the version");
   }, [version.number, version.text]);
 
-  const running = useRef(false);
+  const running = useRef<Promise<void>>(undefined);
+  const throwing = useRef(false);
   // Counts finished tries, so that a text that changed (or was undone) meanwhile is looked at again.
   const [tries, setTries] = useState(0);
   useEffect(() => {
-    if (meanwhile || running.current) return undefined;
+    if (meanwhile || running.current || throwing.current) return undefined;
     if (text === keptText.current) {
       setKeeping(revision.current === 0 ? "same as the version" : "kept");
       return undefined;
     }
     setKeeping((now) => (now === "not kept" ? now : "keeping"));
     const keep = async (): Promise<void> => {
-      running.current = true;
       const outcome = await saveDraft({ pipeline, text, basedOn: version.number, revision: revision.current }).catch(() => undefined);
-      running.current = false;
+      running.current = undefined;
       if (!outcome?.ok) {
         setKeeping("not kept");
         setTimeout(() => setTries((now) => now + 1), AGAIN_MILLISECONDS);
@@ -94,7 +94,9 @@ export function useDraft(pipeline: string, version: { readonly number: number; r
       keptText.current = text;
       setTries((now) => now + 1);
     };
-    const timer = setTimeout(() => void keep(), PAUSE_MILLISECONDS);
+    const timer = setTimeout(() => {
+      if (!throwing.current) running.current = keep();
+    }, PAUSE_MILLISECONDS);
     return () => clearTimeout(timer);
   }, [pipeline, text, version.number, meanwhile, tries]);
 
@@ -136,8 +138,15 @@ export function useDraft(pipeline: string, version: { readonly number: number; r
       setMeanwhile(undefined);
     },
     throwAway: async () => {
-      const outcome = await throwDraftAway(pipeline);
-      if (!outcome.ok) return;
+      // A change that is just being kept would bring the draft back after it was thrown away.
+      throwing.current = true;
+      await running.current;
+      const outcome = await throwDraftAway(pipeline).catch(() => undefined);
+      throwing.current = false;
+      if (!outcome?.ok) {
+        setTries((now) => now + 1);
+        return;
+      }
       revision.current = 0;
       keptText.current = version.text;
       setHistory((now) => changed(now, version.text));
