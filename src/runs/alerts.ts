@@ -6,10 +6,11 @@ import type { Context } from "./context";
 import { dueState, isTimed } from "./due";
 
 /** Problems that the contract names: the data have changed, not the software. */
-const CONTRACT_CODES = new Set(["source_gone", "source_retyped", "contract_missing", "contract_unseen"]);
+const CONTRACT_CODES = new Set(["source_gone", "source_retyped", "contract_missing", "contract_unseen", "contract_outside", "contract_rows", "source_not_fresh"]);
 
 /** What a run is about: runs for the same delivery, or trainings of the same candidate, are about the same. */
-export function matterOf(run: Pick<RunRow, "kind" | "pipelineId" | "options">): string {
+export function matterOf(run: Pick<RunRow, "kind" | "pipelineId" | "options" | "backfillId">): string {
+  if (run.backfillId !== null) return `backfill:${run.backfillId}`;
   return `${run.kind}:${run.pipelineId}:${(run.kind === "score" ? run.options.delivery : run.options.candidate) ?? ""}`;
 }
 

@@ -2,11 +2,11 @@ import pino from "pino";
 import { describeProblem } from "@/core/problem";
 import { announceRun } from "@/store/database";
 import { versionById } from "@/store/pipelines";
-import { beat, claimRun, endRun, MOST_ATTEMPTS, type RunEnd, type RunRow } from "@/store/runs";
+import { beat, claimRun, endRun, MOST_ATTEMPTS, postponeRun, type RunEnd, type RunRow } from "@/store/runs";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import { noteEnd } from "./alerts";
 import type { Context } from "./context";
-import { isConnectionLoss, problemsOf } from "./failure";
+import { canPass, isConnectionLoss, problemsOf } from "./failure";
 import { startHeartbeat } from "./heartbeat";
 import { Cancelled, RunRecorder } from "./recorder";
 import { scoreRun } from "./score";
@@ -14,6 +14,8 @@ import { trainRun } from "./training/train";
 
 const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
 const BEAT_MILLISECONDS = 2000;
+/** After the first attempt; three times as long after each further one. */
+const FIRST_PAUSE_SECONDS = 5;
 
 /**
  * Claims a run and does it to its end. Safe to call any number of times, by any number of workers:
@@ -24,7 +26,7 @@ export async function executeRun(context: Context, runId: string, worker: string
   const run = await claimRun(context.store.db, runId, worker);
   if (!run) return;
   const recorder = new RunRecorder(context.store, run);
-  if (run.attempt > MOST_ATTEMPTS) {
+  if (run.attempt - run.retriedAt > MOST_ATTEMPTS) {
     await finish(context, recorder, { state: "failed", problems: problemsOf(new Error(`taken up ${MOST_ATTEMPTS} times without reaching the end`)), outcome: "given up" });
     return;
   }
@@ -50,8 +52,15 @@ export async function executeRun(context: Context, runId: string, worker: string
     await finish(context, recorder, end);
   } catch (error) {
     await heart.stop();
-    if (isConnectionLoss(error) && !recorder.cancelled && run.attempt < MOST_ATTEMPTS) {
+    const made = run.attempt - run.retriedAt;
+    if (isConnectionLoss(error) && !recorder.cancelled && made < MOST_ATTEMPTS) {
       log.warn({ run: run.id, error: String(error) }, "connection lost; the run will be taken up again");
+    } else if (canPass(error) && !recorder.cancelled && made < MOST_ATTEMPTS) {
+      const seconds = FIRST_PAUSE_SECONDS * 3 ** (made - 1);
+      const [found] = problemsOf(error);
+      await recorder.say("warning", `${found?.message ?? "It failed"} That can pass by itself: it is tried again in ${seconds} seconds.`);
+      await postponeRun(context.store.db, run, seconds, `attempt ${made + 1} of ${MOST_ATTEMPTS}, after: ${found?.message ?? "a failure"}`);
+      await announceRun(context.store, run.id);
     } else if (error instanceof Cancelled || recorder.cancelled) {
       await finish(context, recorder, { state: "cancelled", outcome: "cancelled" });
     } else {

@@ -17,6 +17,14 @@ export function isConnectionLoss(wrapped: unknown): boolean {
   return error instanceof Error && /connection terminated|terminating connection|client has encountered a connection error|timeout exceeded when trying to connect/i.test(error.message);
 }
 
+/** Deadlock, serialisation, a lock that somebody holds, too many connections: the same work may well succeed in a while. */
+const PASSING = new Set(["40P01", "40001", "55P03", "53300"]);
+
+/** Whether what failed can pass by itself, so that trying again later makes sense. */
+export function canPass(error: unknown): boolean {
+  return isConnectionLoss(error) || PASSING.has(codeOf(rootOf(error)) ?? "");
+}
+
 const HINTS: Readonly<Record<string, string>> = {
   "42501": "The warehouse role lacks a right; grant it, or check which tables the pipeline names.",
   "53100": "The warehouse's disk is full. Free space and run again; nothing was half-written.",

@@ -1,6 +1,7 @@
 import { PlanBuilder, type LearnedValues } from "@/core/plan/build";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { problem, ProblemError } from "@/core/problem";
+import type { Breach } from "@/core/plan/contract";
+import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { Relation } from "@/core/relation/relation";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { RunRecorder } from "./recorder";
@@ -12,6 +13,16 @@ interface RequirementWork {
   readonly print: (relation: Relation) => string;
 }
 
+/** Rows as a person reads examples: values of a row parted by strokes, rows by semicolons. */
+const examplesOf = (rows: readonly Readonly<Record<string, unknown>>[]): string => rows.map((row) => Object.values(row).map((value) => (value instanceof Date ? value.toISOString() : String(value ?? "missing"))).join(" / ")).join("; ");
+
+/** The problem of a breach, with a few of the rows that it is about. */
+export async function withExamples(session: WarehouseSession, breach: Breach, rows: Relation | undefined, print: (relation: Relation) => string): Promise<Problem> {
+  if (!rows) return breach.problem;
+  const found = await session.run(`SELECT * FROM (${print(rows)}) AS "found" LIMIT 3`, `examples of "${breach.column ?? ""}"`);
+  return found.length === 0 ? breach.problem : { ...breach.problem, message: `${breach.problem.message.replace(/\.$/, "")}, for example ${examplesOf(found)}.` };
+}
+
 /** Stops the run where a join would multiply rows, or a check does not hold; warns where the file says so. */
 export async function checkRequirements(work: RequirementWork, learned: LearnedValues = {}, after = false): Promise<void> {
   const { plan, recorder, session } = work;
@@ -21,8 +32,7 @@ export async function checkRequirements(work: RequirementWork, learned: LearnedV
     for (const each of requirements) {
       const rows = await session.run(`SELECT * FROM (${work.print(each.rows)}) AS "found" LIMIT 5`, `must be empty for "${each.step}"`);
       if (rows.length === 0) continue;
-      const examples = rows.map((row) => Object.values(row).map((value) => (value instanceof Date ? value.toISOString() : String(value ?? "missing"))).join(" / ")).join("; ");
-      const found = problem(each.code, `${each.message}, for example ${examples}.`, each.hint, { step: each.step });
+      const found = problem(each.code, `${each.message}, for example ${examplesOf(rows)}.`, each.hint, { step: each.step });
       if (each.otherwise !== "warn") throw new ProblemError(found);
       await recorder.warn([{ ...found, severity: "warning" }]);
     }

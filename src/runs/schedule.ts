@@ -1,12 +1,18 @@
 import { CronExpressionParser } from "cron-parser";
 import type PgBoss from "pg-boss";
+import pino from "pino";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { announceRun } from "@/store/database";
-import { findPipeline, listSchedules, newestVersion, noteSeen, settleSchedule, type ScheduleRow } from "@/store/pipelines";
-import { addRun, runsDoneAfter } from "@/store/runs";
+import { findPipeline, leaveOut, listSchedules, newestVersion, noteSeen, settleSchedule, type ScheduleRow } from "@/store/pipelines";
+import { addRun, runsDoneAfter, unfinishedOf } from "@/store/runs";
 import { changeMarker } from "@/warehouse/facts";
 import type { Context } from "./context";
 import { sendRun } from "./queue";
+
+const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
+
+/** A run that waits for its sources is let go by {@link watchWaiting}, not by time. */
+const NOT_BY_ITSELF = new Date("9999-01-01T00:00:00Z");
 
 /** A slot this much older than now counts as missed: the server was not there for it. */
 const LATE_MILLISECONDS = 5 * 60_000;
@@ -56,13 +62,24 @@ export async function startDueRuns(context: Context, boss: PgBoss): Promise<numb
     const { occasions, settle } = await occasionsOf(context, schedule, now);
     if (occasions === undefined) continue;
     const version = await newestVersion(db, schedule.pipelineId);
-    for (const { name, runTime } of version ? occasions : []) {
+    const prefix = `${schedule.pipelineId}/${schedule.name}/`;
+    // What waits for another pipeline or for rows has each its own reason to run.
+    const room = schedule.cron === null ? occasions.length : Math.max(0, schedule.atOnce - (await unfinishedOf(db, prefix)));
+    // Of several, the newest: it says more than those before it.
+    const taken = room === 0 ? [] : occasions.slice(-room);
+    if (version && taken.length < occasions.length) {
+      await leaveOut(db, schedule.id, occasions.length - taken.length);
+      log.warn({ schedule: schedule.name, pipeline: schedule.pipelineId, left: occasions.length - taken.length }, "times left out: as many runs are under way as may be");
+    }
+    for (const { name, runTime } of version ? taken : []) {
+      const wait = schedule.wait && { for: schedule.wait.for, until: new Date(runTime.getTime() + schedule.wait.until * 60_000).toISOString() };
       const run = await addRun(db, {
         kind: schedule.run, pipelineId: schedule.pipelineId, pipelineVersionId: version!.id, cause: "schedule", runTime,
-        options: schedule.delivery === null ? {} : { delivery: schedule.delivery }, slot: `${schedule.pipelineId}/${schedule.name}/${name}`,
+        options: { ...(schedule.delivery === null ? {} : { delivery: schedule.delivery }), ...(wait ? { wait } : {}) }, slot: `${prefix}${name}`,
+        ...(wait ? { notBefore: NOT_BY_ITSELF, waitsFor: "its sources" } : {}),
       });
       if (!run) continue;
-      await sendRun(boss, run.id);
+      if (!wait) await sendRun(boss, run.id);
       await announceRun(context.store, run.id);
       started += 1;
     }

@@ -1,4 +1,4 @@
-import { brokenProfile, brokenSources, profileRelation, readProfile } from "@/core/plan/contract";
+import { breachRelation, brokenProfile, brokenSources, profileRelation, readProfile } from "@/core/plan/contract";
 import { columnsRead } from "@/core/learn/model";
 import { fitsStatement } from "@/core/learn/scoring";
 import { taskOf } from "@/core/plan/frame";
@@ -11,6 +11,7 @@ import { parsePipeline } from "@/core/pipeline/parse";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { freshRows, routed, tablesOf } from "@/core/plan/deliver";
 import { cast, integer, text as textLiteral } from "@/core/expression/ast";
+import { sha256 } from "@/core/hash";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { printRelation } from "@/core/relation/print";
 import { quoteTable } from "@/core/sql/quote";
@@ -22,10 +23,12 @@ import { checkStage, ensureLedger, ensureTarget, land, landedBefore, newestLande
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
 import { measureDrift } from "./drift";
+import { errorText } from "./failure";
 import type { RunRecorder } from "./recorder";
-import { dropScratch, scratchTable, sweep } from "./scratch";
+import { dropScratch, scratchTable, sealedStage, sealStage, sweep } from "./scratch";
 import { scoreHere } from "./training/scored-rows";
-import { checkRequirements } from "./requirements";
+import { checkRequirements, withExamples } from "./requirements";
+import { measureTruth } from "./truth";
 
 /**
  * A scoring run: checks the contract, scores in the warehouse into a staged table, checks that, and moves it into the
@@ -36,10 +39,14 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
   const { db } = context.store;
   const { outputSchema } = context.warehouse.config;
   await sweep(session, context.warehouse, run.id);
+  // Once the staged rows are complete, a failure leaves them there: the next attempt goes on from them.
+  let sealed = false;
+  let ended = false;
   try {
     const { model, version } = await recorder.doing("find the version in service", async () => {
       const pipeline = await pipelineById(db, run.pipelineId);
-      const found = pipeline?.inService ? await modelById(db, pipeline.inService) : undefined;
+      const wanted = run.options.model ?? pipeline?.inService;
+      const found = wanted ? await modelById(db, wanted) : undefined;
       const trainedFrom = found && (await versionById(db, found.pipelineVersionId));
       if (!found || !trainedFrom) throw new ProblemError(problem("nothing_in_service", "No model version of this pipeline is in service.", "Train, look at the result, and put the version in service."));
       return { value: { model: found, version: trainedFrom }, detail: `version ${found.number}` };
@@ -72,17 +79,23 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     await checkRequirements({ plan, recorder, session, print });
     await checkRequirements({ plan, recorder, session, print }, model.learned, true);
     await recorder.doing("check the contract: rows", async () => {
-      const [row] = await session.run(print(profileRelation(plan, model.learned, model, { condition: plan.score })), "shares of missing and unseen values");
+      const { profile } = model.data;
+      const [row] = await session.run(print(profileRelation(plan, model.learned, model, { condition: plan.score }, profile)), "shares of missing, unseen and unusual values");
       const now = readProfile(row ?? {});
-      const broken = brokenProfile(model.data.profile, now, delivery.contract);
-      if (broken.length > 0) throw new ProblemError(...broken);
-      return { value: undefined, rows: now.rows, detail: now.rows === 0 ? "no rows to score" : "within bounds" };
+      const breaches = brokenProfile(profile, now, delivery.contract);
+      const broken = await Promise.all(breaches.map((each) => withExamples(session, each, breachRelation(plan, model.learned, model, each, profile), print)));
+      if (broken.length > 0 && delivery.contract.otherwise === "stop") throw new ProblemError(...broken);
+      await recorder.warn(broken.map((each) => ({ ...each, severity: "warning" })));
+      return { value: undefined, rows: now.rows, detail: broken.length > 0 ? `${broken.length} breaches, delivered all the same` : now.rows === 0 ? "no rows to score" : "within bounds" };
     });
-    const stage = scratchTable(context.warehouse, "stage", run.id, run.attempt);
+    const madeFrom = `complete ${sha256(JSON.stringify([model.id, text, delivery]))}`;
+    const kept = await sealedStage(session, context.warehouse, run.id, madeFrom);
+    const stage = kept ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);
     const scoredAt = new Date().toISOString();
     const fresh = { after: typeof delivery.rows === "object" ? await newestLanded(session, outputSchema, landing) : undefined, tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [] };
     const narrow = (rows: Relation): Relation => freshRows(plan, delivery, rows, fresh);
     await recorder.doing("score into a staged table", async () => {
+      if (kept) return { value: undefined, detail: "kept from an earlier attempt" };
       const from = fitsStatement(model.model) ? undefined : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery.columns, narrow);
       const relation = scoreRelation(plan, {
         learned: model.learned, shape: model.shape, model: model.model, threshold: delivery.threshold, columns: delivery.columns, narrow, ...(from ? { from } : {}),
@@ -97,28 +110,38 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       return { value: undefined, rows };
     });
     await recorder.doing("compare the rows with training", async () => {
+      if (!kept) await sealStage(session, stage, madeFrom);
+      sealed = true;
       const found = await measureDrift(context, session, { plan, model, print, stage, task: taskOf(plan, model.shape), run, delivery });
       return { value: undefined, detail: found };
     });
     const { key } = plan.file.roles;
     const move: Move = { stage, key, mode: delivery.mode, partition: delivery.partition, tables, newerBy: typeof delivery.rows === "object" ? delivery.rows.newer_by : undefined };
-    await recorder.doing("check the staged rows", async () => {
+    const staged = await recorder.doing("check the staged rows", async () => {
       const rows = await checkStage(session, stage, key);
       const comment = `Predictions of the pipeline ${parsed.file.name}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`;
       let enforced = true;
       for (const target of tables) enforced = (await ensureTarget(session, target, move, comment)) && enforced;
       const repeated = enforced ? undefined : await repeatedKeys(session, stage, key);
       if (repeated) throw new ProblemError(repeated);
-      return { value: undefined, rows };
+      return { value: rows, rows };
     });
     const landed = await recorder.doing("move them into the prediction table", async () => {
       recorder.stopIfAsked();
       const value = await land(session, outputSchema, move, landing);
       return { value, rows: value.rows, detail: tables.map((each, index) => `${writeTableName(each)}${tables.length > 1 ? ` ${(value.byTable[index] ?? 0).toLocaleString("en-US")}` : ""}`).join(", ") };
     });
-    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}` };
+    await recorder.doing("hold earlier predictions against the answers", async () => {
+      // The rows have landed: what goes wrong from here on must not say that they have not.
+      const found = await measureTruth(context, session, { plan, model, print, run, delivery }).catch((error: unknown) => `not measured: ${errorText(error)}`);
+      return { value: undefined, detail: found };
+    });
+    ended = true;
+    const outrun = landed.before ? 0 : staged - landed.rows;
+    if (outrun > 0) await recorder.say("info", `${outrun.toLocaleString("en-US")} rows were left as they are: a run of a later time has already predicted them.`);
+    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${outrun.toLocaleString("en-US")} older than what is there` : ""}` };
   } finally {
-    await dropScratch(session, context.warehouse, run.id).catch(() => undefined);
+    await dropScratch(session, context.warehouse, run.id, { keepSealed: sealed && !ended && !recorder.cancelled }).catch(() => undefined);
   }
 }
 

@@ -21,18 +21,35 @@ export function blindTable(warehouse: Warehouse, runId: string): TableReference 
   return { schema: warehouse.config.scratchSchema, table: `blind_${bare(runId)}` };
 }
 
-/** Ends sessions that an earlier attempt of this run left behind, and drops its tables. */
+const ALL_PURPOSES = "base|frame|sample|stage|state|inputs|outputs";
+const runTables = (runId: string): string => `^(${ALL_PURPOSES})_${bare(runId)}_[0-9]+(_[0-9a-z]+)?$`;
+
+/** Says of a staged table that it is complete, and what it was made from, so that a later attempt can go on from there. */
+export async function sealStage(session: WarehouseSession, stage: TableReference, madeFrom: string): Promise<void> {
+  await session.run(`COMMENT ON TABLE ${quoteTable(stage)} IS ${quoteText(madeFrom)}`, "say that the staged rows are complete");
+}
+
+/** The complete staged table that an earlier attempt of a run left behind, if it was made from the same. */
+export async function sealedStage(session: WarehouseSession, warehouse: Warehouse, runId: string, madeFrom: string): Promise<TableReference | undefined> {
+  const { scratchSchema } = warehouse.config;
+  const [row] = await session.run(
+    "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND starts_with(c.relname, $2) AND obj_description(c.oid, 'pg_class') = $3 ORDER BY c.oid DESC LIMIT 1",
+    "are staged rows of an earlier attempt there?", [scratchSchema, `stage_${bare(runId)}_`, madeFrom]);
+  return row ? { schema: scratchSchema, table: String(row["name"]) } : undefined;
+}
+
+/** Ends sessions that an earlier attempt of this run left behind, and drops its tables but the staged ones that are complete. */
 export async function sweep(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
   await session.run(`SET application_name = ${quoteText(`ravlen run ${runId}`)}`, "name this session after the run");
   await session.run("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = $1 AND usename = current_user AND pid <> pg_backend_pid()", "end sessions of an earlier attempt", [`ravlen run ${runId}`]);
-  await dropScratch(session, warehouse, runId);
+  await dropScratch(session, warehouse, runId, { keepSealed: true });
 }
 
-/** Drops the scratch tables of every attempt of a run. */
-export async function dropScratch(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
+/** Drops the scratch tables of every attempt of a run; those that are complete stay when asked for. */
+export async function dropScratch(session: WarehouseSession, warehouse: Warehouse, runId: string, { keepSealed = false }: { readonly keepSealed?: boolean } = {}): Promise<void> {
   const { scratchSchema } = warehouse.config;
   const left = await session.run(
-    "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2",
-    "find scratch tables of this run", [scratchSchema, `^(base|frame|sample|stage|state|inputs|outputs)_${bare(runId)}_[0-9]+(_[0-9a-z]+)?$`]);
+    "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2 AND NOT ($3 AND coalesce(obj_description(c.oid, 'pg_class'), '') LIKE 'complete%')",
+    "find scratch tables of this run", [scratchSchema, runTables(runId), keepSealed]);
   for (const row of left) await session.run(`DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: String(row["name"]) })}`, "drop a scratch table");
 }

@@ -1,4 +1,5 @@
 import { and, desc, eq, getTableColumns, sql } from "drizzle-orm";
+import type { Challenge } from "@/core/evaluate/challenge";
 import { judgementSchema, type Judgement } from "@/core/evaluate/judgement";
 import { modelSchema } from "@/core/learn/model";
 import type { Database } from "./database";
@@ -75,6 +76,11 @@ export async function serviceHistory(db: Database, pipelineId: number): Promise<
 /** Writes a note on a version, or marks it with a star. */
 export async function remarkModel(db: Database, id: number, remark: { readonly note?: string | null; readonly starred?: boolean }): Promise<void> {
   await db.update(modelVersions).set(remark).where(eq(modelVersions.id, id));
+}
+
+/** Keeps how a version did against the one in service. */
+export async function recordChallenge(db: Database, id: number, challenge: Challenge): Promise<void> {
+  await db.update(modelVersions).set({ challenge }).where(eq(modelVersions.id, id));
 }
 
 /** Records what the blind part showed. It is opened once: a later look does not replace the first. */

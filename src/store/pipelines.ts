@@ -71,7 +71,7 @@ async function syncSchedules(tx: Pick<Database, "insert" | "delete" | "select" |
   const stale = names.length > 0 ? and(eq(schedules.pipelineId, pipelineId), notInArray(schedules.name, names)) : eq(schedules.pipelineId, pipelineId);
   await tx.delete(schedules).where(stale);
   for (const each of file.schedules) {
-    const values = { run: each.run, delivery: each.delivery ?? null, cron: each.cron ?? null, after: each.after ?? null, arrival: each.arrival ?? null, zone: each.zone, missed: each.missed, lateAfter: each.late_after };
+    const values = { run: each.run, delivery: each.delivery ?? null, cron: each.cron ?? null, after: each.after ?? null, arrival: each.arrival ?? null, zone: each.zone, missed: each.missed, lateAfter: each.late_after, atOnce: each.at_once, wait: each.wait ?? null };
     const same = (column: SQL, value: string | undefined): SQL => sql`${column} IS NOT DISTINCT FROM ${value ?? null}::text`;
     const unchanged = sql.join([same(sql`${schedules.cron}`, each.cron), same(sql`${schedules.zone}`, each.zone), same(sql`${schedules.after}`, each.after), same(sql`${schedules.arrival}`, each.arrival)], sql` AND `);
     await tx.insert(schedules).values({ pipelineId, name: each.name, ...values, doneUntil: now }).onConflictDoUpdate({
@@ -99,4 +99,9 @@ export async function noteSeen(db: Database, id: number, seen: string): Promise<
 /** Records that all times up to `until` are dealt with. Never moves backwards. */
 export async function settleSchedule(db: Database, id: number, until: Date): Promise<void> {
   await db.update(schedules).set({ doneUntil: sql`greatest(${schedules.doneUntil}, ${until.toISOString()}::timestamptz)` }).where(eq(schedules.id, id));
+}
+
+/** Counts times of a schedule that were left out because enough of its runs were under way. */
+export async function leaveOut(db: Database, id: number, times: number): Promise<void> {
+  await db.update(schedules).set({ leftOut: sql`${schedules.leftOut} + ${times}` }).where(eq(schedules.id, id));
 }

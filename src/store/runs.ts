@@ -17,6 +17,9 @@ export interface NewRun {
   readonly runTime: Date;
   readonly options?: RunOptions;
   readonly slot?: string;
+  readonly backfillId?: number;
+  readonly notBefore?: Date;
+  readonly waitsFor?: string;
 }
 
 /** Adds a run. Gives undefined when its time slot already has one. */
@@ -51,11 +54,13 @@ export const MOST_ATTEMPTS = 4;
 
 const abandoned = sql`(${runs.state} = 'running' AND ${runs.heartbeatAt} < now() - make_interval(secs => ${LEASE_SECONDS}))`;
 
+const ripe = sql`(${runs.notBefore} IS NULL OR ${runs.notBefore} <= now())`;
+
 /** Takes a run for a worker, if it waits or was abandoned. Exactly one worker gets it. */
 export async function claimRun(db: Database, id: string, worker: string): Promise<RunRow | undefined> {
   const [row] = await db.update(runs)
-    .set({ state: "running", worker, heartbeatAt: sql`now()`, attempt: sql`${runs.attempt} + 1`, startedAt: sql`coalesce(${runs.startedAt}, now())`, problems: [] })
-    .where(and(eq(runs.id, id), sql`(${runs.state} = 'queued' OR ${abandoned})`))
+    .set({ state: "running", notBefore: null, waitsFor: null, worker, heartbeatAt: sql`now()`, attempt: sql`${runs.attempt} + 1`, startedAt: sql`coalesce(${runs.startedAt}, now())`, problems: [] })
+    .where(and(eq(runs.id, id), sql`((${runs.state} = 'queued' AND ${ripe}) OR ${abandoned})`))
     .returning();
   return row;
 }
@@ -71,9 +76,37 @@ export async function abandonedRuns(db: Database): Promise<readonly RunRow[]> {
   return db.select().from(runs).where(abandoned);
 }
 
+/** Gives a claim back, to be taken up again by anybody after some seconds. */
+export async function postponeRun(db: Database, { id, attempt }: Pick<RunRow, "id" | "attempt">, seconds: number, waitsFor: string): Promise<void> {
+  await db.update(runs).set({ state: "queued", worker: null, notBefore: sql`now() + make_interval(secs => ${seconds})`, waitsFor })
+    .where(and(eq(runs.id, id), eq(runs.attempt, attempt), eq(runs.state, "running")));
+}
+
+/** Runs that wait for their sources. */
+export async function runsWaiting(db: Database): Promise<readonly RunRow[]> {
+  return db.select().from(runs).where(and(eq(runs.state, "queued"), sql`${runs.options} ? 'wait'`, gt(runs.notBefore, sql`now()`)));
+}
+
+/** What a run waited for has come. */
+export async function releaseRun(db: Database, id: string): Promise<void> {
+  await db.update(runs).set({ notBefore: null, waitsFor: null }).where(and(eq(runs.id, id), eq(runs.state, "queued")));
+}
+
+/** Lets a run that failed go on, as its next attempt. Tells whether it was one. */
+export async function retryRun(db: Database, id: string): Promise<boolean> {
+  const again = await db.update(runs).set({ state: "queued", cancelAsked: false, finishedAt: null, notBefore: null, waitsFor: null, retriedAt: runs.attempt, outcome: null })
+    .where(and(eq(runs.id, id), eq(runs.state, "failed"))).returning({ id: runs.id });
+  return again.length > 0;
+}
+
+/** How many runs of a schedule are not at their end. */
+export async function unfinishedOf(db: Database, slotPrefix: string): Promise<number> {
+  return db.$count(runs, and(inArray(runs.state, ["queued", "running"]), sql`starts_with(${runs.slot}, ${slotPrefix})`));
+}
+
 /** Runs that wait although nothing may be in the queue for them (a crash between the two writes). */
 export async function waitingRuns(db: Database): Promise<readonly RunRow[]> {
-  return db.select().from(runs).where(and(eq(runs.state, "queued"), lt(runs.createdAt, sql`now() - interval '20 seconds'`)));
+  return db.select().from(runs).where(and(eq(runs.state, "queued"), ripe, lt(runs.createdAt, sql`now() - interval '20 seconds'`)));
 }
 
 export interface RunEnd {

@@ -38,7 +38,25 @@ export interface LandedRows {
   readonly before: boolean;
 }
 
+/** Takes turns with everybody who makes or fills a table: two who make it at once would each find that it is there already. Until the end of the transaction. */
+async function takeTurns(session: WarehouseSession, table: TableReference): Promise<void> {
+  // A long move of somebody else is no failure: this lock is waited for as long as it takes.
+  const [before] = await session.run("SELECT current_setting('lock_timeout') AS patience, set_config('lock_timeout', '0', true)", "wait for as long as it takes");
+  await session.run("SELECT pg_advisory_xact_lock(hashtextextended($1, 0))", "take turns with others at this table", [quoteTable(table)]);
+  await session.run("SELECT set_config('lock_timeout', $1, true)", "be impatient again", [String(before?.["patience"] ?? "0")]);
+}
+
 export async function ensureLedger(session: WarehouseSession, outputSchema: string): Promise<void> {
+  const ledger = { schema: outputSchema, table: LEDGER };
+  const columns = await columnsOf(session, ledger);
+  if (columns.some((each) => each.name === "newest")) return;
+  await session.transaction(async () => {
+    await takeTurns(session, ledger);
+    await makeLedger(session, outputSchema);
+  });
+}
+
+async function makeLedger(session: WarehouseSession, outputSchema: string): Promise<void> {
   await session.run(
     `CREATE TABLE IF NOT EXISTS ${quoteTable({ schema: outputSchema, table: LEDGER })} (run_id uuid NOT NULL, delivery text NOT NULL, pipeline text NOT NULL, target_table text NOT NULL, model_version integer NOT NULL, run_time timestamptz NOT NULL, rows bigint NOT NULL, landed_at timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (run_id, delivery))`,
     "ledger of deliveries",
@@ -112,15 +130,19 @@ const COLUMN_COMMENTS: Readonly<Record<string, string>> = {
 export async function ensureTarget(session: WarehouseSession, target: TableReference, move: Omit<Move, "tables">, comment: string): Promise<boolean> {
   const { stage, key, mode } = move;
   const columns = await stagedColumns(session, stage);
-  const existing = await columnsOf(session, target);
   const unique = uniqueColumns(move);
+  let existing = await columnsOf(session, target);
   if (existing.length === 0) {
-    await session.transaction(async () => {
+    const made = await session.transaction(async () => {
+      await takeTurns(session, target);
+      existing = await columnsOf(session, target);
+      if (existing.length > 0) return false;
       await session.run(`CREATE TABLE ${quoteTable(target)} (${columns.map((each) => `${quoteIdentifier(each.name)} ${each.type}`).join(", ")}, PRIMARY KEY (${unique.map(quoteIdentifier).join(", ")}))`, "make the prediction table");
       await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "say what it is");
       for (const { name } of columns) if (COLUMN_COMMENTS[name] !== undefined) await session.run(`COMMENT ON COLUMN ${quoteTable(target)}.${quoteIdentifier(name)} IS ${quoteText(COLUMN_COMMENTS[name])}`, "say what a column is");
+      return true;
     });
-    return true;
+    if (made) return true;
   }
   const misfits = columns.filter((each) => existing.find((other) => other.name === each.name)?.type !== each.type);
   if (misfits.length > 0) {
@@ -157,8 +179,15 @@ export async function land(session: WarehouseSession, outputSchema: string, move
       `INSERT INTO ${ledger} (run_id, delivery, pipeline, target_table, model_version, run_time, rows) VALUES ($1, $2, $3, $4, $5, $6, 0) ON CONFLICT DO NOTHING RETURNING run_id`,
       "enter the run in the ledger", [landing.run, landing.delivery, landing.pipeline, writeTableName(tables.at(-1)!), landing.modelVersion, landing.runTime]);
     if (entered.length === 0) return { rows: (await landedBefore(session, outputSchema, landing)) ?? 0, byTable: [], before: true };
+    // Moves into one table take turns: two at once could each wait for rows that the other has written.
+    for (const target of [...tables].sort((left, right) => (quoteTable(left) < quoteTable(right) ? -1 : 1))) await takeTurns(session, target);
+    const outrun = move.mode === "replace" && (await newerLanded(session, ledger, landing));
     const byTable: number[] = [];
     for (const [position, target] of tables.entries()) {
+      if (outrun) {
+        byTable.push(0);
+        continue;
+      }
       for (const sql of removals(move, target, position)) await session.run(sql, "make room for the staged rows");
       byTable.push(await session.affected(insertion(move, target, position, names), "move the staged rows"));
     }
@@ -175,25 +204,41 @@ export async function land(session: WarehouseSession, outputSchema: string, move
   });
 }
 
+/** Whether a run of a later logical time has delivered the same already: then a table that it replaced stays as it is. */
+async function newerLanded(session: WarehouseSession, ledger: string, { pipeline, delivery, runTime }: Landing): Promise<boolean> {
+  const found = await session.run(`SELECT 1 FROM ${ledger} WHERE pipeline = $1 AND delivery = $2 AND run_time > $3 LIMIT 1`, "has a later run delivered already?", [pipeline, delivery, runTime]);
+  return found.length > 0;
+}
+
 /** PostgreSQL's codes for a unique violation, and for an upsert that meets the same row twice. */
 const KEY_CLASHES = new Set(["23505", "21000"]);
 
-/** What has to leave a table before rows come in: all of it, the partitions that come again, or keys that have changed their route. */
+/** What has to leave a table before rows come in: all of it, the partitions that come again, or keys that have changed their route. Never what a run of a later logical time wrote. */
 function removals({ mode, partition, key, stage, tables }: Move, target: TableReference, position: number): readonly string[] {
   const [to, from] = [quoteTable(target), quoteTable(stage)];
-  const same = (columns: readonly string[]): string => columns.map((each) => `t.${quoteIdentifier(each)} IS NOT DISTINCT FROM s.${quoteIdentifier(each)}`).join(" AND ");
   switch (mode) {
     case "append": return [];
     case "replace": return [`DELETE FROM ${to}`];
-    case "partition": return [`DELETE FROM ${to} AS t USING (SELECT DISTINCT ${quoteIdentifier(partition!)} FROM ${from}) AS s WHERE ${same([partition!])}`];
-    case "upsert": return tables.length === 1 ? [] : [`DELETE FROM ${to} AS t USING ${from} AS s WHERE s.${ROUTE_COLUMN} <> ${position} AND ${key.map((each) => `t.${quoteIdentifier(each)} = s.${quoteIdentifier(each)}`).join(" AND ")}`];
+    case "partition": return [`DELETE FROM ${to} AS t USING (SELECT DISTINCT ${quoteIdentifier(partition!)}, run_time FROM ${from}) AS s WHERE ${same([partition!])} AND t.run_time <= s.run_time`];
+    case "upsert": return tables.length === 1 ? [] : [`DELETE FROM ${to} AS t USING ${from} AS s WHERE s.${ROUTE_COLUMN} <> ${position} AND ${key.map((each) => `t.${quoteIdentifier(each)} = s.${quoteIdentifier(each)}`).join(" AND ")} AND t.run_time <= s.run_time`];
   }
 }
 
-function insertion({ mode, key, stage, tables }: Move, target: TableReference, position: number, names: readonly string[]): string {
+const same = (columns: readonly string[]): string => columns.map((each) => `t.${quoteIdentifier(each)} IS NOT DISTINCT FROM s.${quoteIdentifier(each)}`).join(" AND ");
+
+/** Conditions under which a staged row is still news: no table holds its key, or its partition, from a run of a later logical time. */
+function stillNews({ mode, key, partition, tables }: Move): readonly string[] {
+  const none = (columns: readonly string[]): readonly string[] => tables.map((each) => `NOT EXISTS (SELECT 1 FROM ${quoteTable(each)} AS t WHERE ${same(columns)} AND t.run_time > s.run_time)`);
+  if (mode === "partition") return none([partition!]);
+  return mode === "upsert" && tables.length > 1 ? none(key) : [];
+}
+
+function insertion(move: Move, target: TableReference, position: number, names: readonly string[]): string {
+  const { mode, key, stage, tables } = move;
   const list = names.map(quoteIdentifier).join(", ");
   const conflict = mode === "upsert"
-    ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names.filter((name) => !key.includes(name)).map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`).join(", ")}`
+    ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names.filter((name) => !key.includes(name)).map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`).join(", ")} WHERE t.run_time <= excluded.run_time`
     : "";
-  return `INSERT INTO ${quoteTable(target)} (${list}) SELECT ${list} FROM ${quoteTable(stage)}${tables.length === 1 ? "" : ` WHERE ${ROUTE_COLUMN} = ${position}`}${conflict}`;
+  const conditions = [...(tables.length === 1 ? [] : [`s.${ROUTE_COLUMN} = ${position}`]), ...stillNews(move)];
+  return `INSERT INTO ${quoteTable(target)} AS t (${list}) SELECT ${list} FROM ${quoteTable(stage)} AS s${conditions.length === 0 ? "" : ` WHERE ${conditions.join(" AND ")}`}${conflict}`;
 }

@@ -7,6 +7,8 @@ import { isConnectionLoss } from "@/runs/failure";
 import { doImport } from "@/runs/import/job";
 import { openQueue, sendImport, sendRun, workOnImports, workOnRuns } from "@/runs/queue";
 import { startDueRuns } from "@/runs/schedule";
+import { watchWaiting } from "@/runs/waiting";
+import { advanceBackfills } from "@/runs/backfill";
 import { takeDueProfiles } from "@/runs/tables/profiles";
 import { failSilentImports, waitingImports } from "@/store/imports";
 import { abandonedRuns, noteWorker, waitingRuns } from "@/store/runs";
@@ -30,6 +32,8 @@ async function main(): Promise<void> {
     try {
       await noteWorker(context.store.db, name);
       await startDueRuns(context, boss);
+      await watchWaiting(context, boss);
+      await advanceBackfills(context, boss);
       await watchLateness(context);
       for (const run of [...(await abandonedRuns(context.store.db)), ...(await waitingRuns(context.store.db))]) await sendRun(boss, run.id);
       await failSilentImports(context.store.db);

@@ -18,8 +18,8 @@ test("every column that is gone or has another type is named, all at once", () =
 });
 
 describe("rows to score against training rows", () => {
-  const contract = { most_missing_increase: 0.1, most_unseen: 0.2 };
-  const before = { rows: 1000, columns: { w: { missing: 100, unseen: 0 }, size: { missing: 0, unseen: 0 } } };
+  const contract = { otherwise: "stop", most_missing_increase: 0.1, most_worse: 0.1, most_unseen: 0.2, least_rows: 5, most_rows: 500, most_outside: 0.1 } as const;
+  const before = { rows: 1000, columns: { w: { missing: 100, unseen: 0, low: 0, high: 9 }, size: { missing: 0, unseen: 0 } } };
 
   test.each([
     ["as before", { rows: 100, columns: { w: { missing: 10, unseen: 0 }, size: { missing: 0, unseen: 0 } } }, []],
@@ -28,12 +28,14 @@ describe("rows to score against training rows", () => {
     ["gaps where there were none", { rows: 10, columns: { size: { missing: 2, unseen: 0 } } }, ["contract_missing"]],
     ["many unseen categories", { rows: 10, columns: { size: { missing: 0, unseen: 3 } } }, ["contract_unseen"]],
     ["both in one column", { rows: 10, columns: { size: { missing: 5, unseen: 5 } } }, ["contract_missing", "contract_unseen"]],
-    ["no rows at all", { rows: 0, columns: { w: { missing: 0, unseen: 0 } } }, []],
+    ["numbers that training never saw", { rows: 100, columns: { w: { missing: 0, unseen: 0, outside: 11 } } }, ["contract_outside"]],
+    ["no rows at all", { rows: 0, columns: { w: { missing: 0, unseen: 0 } } }, ["contract_rows"]],
+    ["twice as many rows as there may be", { rows: 1000, columns: {} }, ["contract_rows"]],
   ])("%s", (_what, now, codes) => {
-    expect(brokenProfile(before, now, contract).map((each) => each.code)).toEqual(codes);
+    expect(brokenProfile(before, now, contract).map((each) => each.problem.code)).toEqual(codes);
   });
 
   test("the answer of the warehouse is read column by column, whatever the columns are called", () => {
-    expect(readProfile({ rows: 9, "m:u:x": 2, "m:größe": 1, "u:größe": 4 })).toEqual({ rows: 9, columns: { "u:x": { missing: 2, unseen: 0 }, größe: { missing: 1, unseen: 4 } } });
+    expect(readProfile({ rows: 9, "m:u:x": 2, "l:u:x": -1, "h:u:x": null, "m:größe": 1, "u:größe": 4, "o:größe": 3 })).toEqual({ rows: 9, columns: { "u:x": { missing: 2, unseen: 0, low: -1 }, größe: { missing: 1, unseen: 4, outside: 3 } } });
   });
 });

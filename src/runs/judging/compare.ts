@@ -7,6 +7,9 @@ import { quoteIdentifier } from "@/core/sql/quote";
 import type { Warehouse } from "@/warehouse/warehouse";
 import type { JudgedVersion } from "./judged-table";
 
+/** Where the judged rows of a version are, and what they hold. */
+export type JudgedRows = Pick<JudgedVersion, "task" | "key" | "group" | "table" | "outputs">;
+
 export interface Comparison {
   /** Rows that both were judged on. */
   readonly rows: number;
@@ -36,7 +39,7 @@ function errorCurve({ answers, outputs }: ScoredRows): [number, number][] {
 const MOST_ROWS = 60_000;
 
 /** Two versions of one pipeline on the rows that both were judged on: what they share cancels out of the difference. */
-export async function compareVersions(warehouse: Warehouse, one: JudgedVersion, other: JudgedVersion): Promise<Comparison> {
+export async function compareVersions(warehouse: Warehouse, one: JudgedRows, other: Pick<JudgedRows, "task" | "table" | "outputs">): Promise<Comparison> {
   if (one.task.kind !== other.task.kind || JSON.stringify(one.task) !== JSON.stringify(other.task)) throw new ProblemError(problem("other_target", "These two do not predict the same, so there is nothing to compare row by row."));
   const join = `${one.table} AS a JOIN ${other.table} AS b ON ${one.key.map((name) => `a.${quoteIdentifier(name)} = b.${quoteIdentifier(name)}`).join(" AND ")}`;
   const target = quoteIdentifier(TARGET_COLUMN);

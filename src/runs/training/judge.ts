@@ -22,7 +22,7 @@ import { readScores, scoreHere } from "./scored-rows";
 import { thousands, type Workshop } from "./workshop";
 
 /** Makes the table of judged rows with their predictions: in one statement, or here for a model too large for one. */
-async function scoreInto(shop: Workshop, into: TableReference, model: Model, prepared: PreparedFrame, base: BaseTable | undefined, part: typeof HOLDOUT_PART | typeof BLIND_PART): Promise<number> {
+export async function scoreInto(shop: Workshop, into: TableReference, model: Model, prepared: Pick<PreparedFrame, "shape" | "learned">, base: BaseTable | undefined, part: typeof HOLDOUT_PART | typeof BLIND_PART): Promise<number> {
   const { plan, session } = shop;
   const { shape, learned } = prepared;
   const judged = { shape, learned, model, base, part };

@@ -17,6 +17,7 @@ import type { Context } from "../context";
 import type { RunRecorder } from "../recorder";
 import { checkRequirements } from "../requirements";
 import { dropScratch, sweep } from "../scratch";
+import { challengeChampion } from "./challenge";
 import { chooseEngine, openFrame } from "./engine";
 import { explainModel } from "./explain";
 import { fitAndMeasure } from "./fit";
@@ -80,6 +81,7 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
       });
       return { value: made, detail: `version ${made.number}` };
     });
+    if (share === 1) await challengeChampion(shop, version, tables.holdout);
     await recorder.say("info", engine === "warehouse" ? `To learn, no row left the warehouse: ${thousands(model.fit.numbersOut)} numbers came out, all of them sums.` : `To learn, ${thousands(model.fit.rows)} rows streamed to the worker once; nothing was written outside the warehouse.`);
     if (share < 1) await recorder.say("info", `Fitting took ${fitted.seconds.toFixed(1)} s on ${(100 * share).toFixed(0)} % of the rows; on all of them expect about ${(fitted.seconds / share).toFixed(0)} s.`);
     return { state: "done", rows: model.fit.rows, modelId: version.id, outcome: `version ${version.number}, ${describeFigures(task.kind, judged.figures)}` };

@@ -1,5 +1,6 @@
 "use client";
 import { cancelRun, changeRetirement, pauseSchedule, runAgain, skipNextTime, startRun } from "@/server/actions";
+import { goOnWithRun } from "@/server/operating-actions";
 import { ActButton } from "./act";
 
 const toRun = (id: unknown): string => `/runs/${String(id)}`;
@@ -18,6 +19,10 @@ export function CancelButton({ run }: { readonly run: string }) {
 
 export function AgainButton({ run }: { readonly run: string }) {
   return <ActButton act={() => runAgain(run)} goTo={toRun}>Run again</ActButton>;
+}
+
+export function GoOnButton({ run }: { readonly run: string }) {
+  return <ActButton main act={() => goOnWithRun(run)} done="It goes on.">Go on from where it failed</ActButton>;
 }
 
 export function RetireButton({ model, version, retired }: { readonly model: number; readonly version: number; readonly retired: boolean }) {

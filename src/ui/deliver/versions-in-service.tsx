@@ -1,7 +1,9 @@
 import Link from "next/link";
+import type { Challenge } from "@/core/evaluate/challenge";
+import { METRICS } from "@/core/evaluate/metrics";
 import type { ModelSummary, serviceHistory } from "@/store/models";
 import { RetireButton } from "../basic/actions";
-import { moment } from "../basic/format";
+import { figure, moment } from "../basic/format";
 import { headline } from "../judge/headline";
 import { ServiceButton } from "./service-button";
 
@@ -9,6 +11,13 @@ interface Props {
   readonly models: readonly ModelSummary[];
   readonly inService: number | null;
   readonly history: Awaited<ReturnType<typeof serviceHistory>>;
+}
+
+/** How a version did against the one that was in service when it was trained. */
+function Held({ challenge }: { readonly challenge: Challenge }) {
+  const [low, high] = challenge.interval;
+  const tone = low > 0 ? "text-moss" : high < 0 ? "text-madder" : "text-faded";
+  return <span title={challenge.because}><span className={`figure ${tone}`}>{challenge.gain >= 0 ? "+" : "−"}{figure(Math.abs(challenge.gain), 3)}</span> <span className="text-faded">{METRICS[challenge.metric].title} against version {challenge.against}{low <= 0 && high >= 0 ? ", may be an accident" : ""}</span></span>;
 }
 
 /** Versions shown at once; the others are under Compare. */
@@ -23,7 +32,7 @@ export function VersionsInService({ models, inService, history }: Props) {
     <section aria-label="Versions">
       <div className="flex items-center gap-4"><h2>Versions</h2>{before && inService !== null && <ServiceButton model={before.id} version={before.number} inService={false} quiet>Go back to version {before.number}</ServiceButton>}</div>
       <table className="sheet mt-1" data-testid="versions">
-        <thead><tr><th>Version</th><th>State</th><th>Figures on its holdout</th><th>Trained</th><th>Put there</th><th /></tr></thead>
+        <thead><tr><th>Version</th><th>State</th><th>Figures on its holdout</th><th>On the same rows</th><th>Trained</th><th>Put there</th><th /></tr></thead>
         <tbody>{shown.map((each) => {
           const serves = each.id === inService;
           const change = history.find((entry) => entry.modelId === each.id);
@@ -31,7 +40,7 @@ export function VersionsInService({ models, inService, history }: Props) {
             <tr key={each.id}>
               <td><Link className="font-medium" href={`/models/${each.id}`}>version {each.number}</Link> {each.candidate}</td>
               <td>{serves ? <span className="border-b-2 border-moss text-moss">in service</span> : each.retiredAt ? <span className="text-faded">retired {moment(each.retiredAt)}</span> : "candidate"}</td>
-              <td className="figure whitespace-nowrap">{headline(each.metrics)}</td><td className="figure whitespace-nowrap">{moment(each.createdAt)}</td>
+              <td className="figure whitespace-nowrap">{headline(each.metrics)}</td><td className="text-sm">{each.challenge ? <Held challenge={each.challenge} /> : <span className="text-faded">–</span>}</td><td className="figure whitespace-nowrap">{moment(each.createdAt)}</td>
               <td className="text-sm">{change ? <><span className="figure">{moment(change.at)}</span>{change.by && ` by ${change.by}`}{change.reason && <span className="block max-w-72 truncate text-xs text-faded" title={change.reason}>{change.reason}</span>}</> : <span className="text-faded">never</span>}</td>
               <td className="whitespace-nowrap text-right">{each.retiredAt === null && <ServiceButton model={each.id} version={each.number} inService={serves} quiet />} {!serves && <RetireButton model={each.id} version={each.number} retired={each.retiredAt !== null} />}</td>
             </tr>

@@ -2,6 +2,7 @@
 import { ChevronRight } from "lucide-react";
 import { useState } from "react";
 import type { RunStatementRow, RunStepRow } from "@/store/runs";
+import type { UsualStep } from "@/store/usual-steps";
 import { count, duration } from "../basic/format";
 import { SqlText } from "../basic/sql-text";
 import { StateWord } from "../basic/state-word";
@@ -9,10 +10,24 @@ import { StateWord } from "../basic/state-word";
 interface Props {
   readonly steps: readonly RunStepRow[];
   readonly statements: readonly RunStatementRow[];
+  /** How the same steps went in earlier runs. */
+  readonly usual?: readonly UsualStep[];
+}
+
+/** Fewer runs say nothing about what is usual. */
+const LEAST_RUNS = 3;
+/** A step is called slow from this many times its usual time, and this many milliseconds, on. */
+const SLOW_TIMES = 2;
+const SLOW_MILLISECONDS = 500;
+
+/** How a step's time compares with its usual one. */
+function Against({ took, usual }: { readonly took: number; readonly usual: UsualStep }) {
+  const slow = took > usual.slow && took > SLOW_TIMES * usual.milliseconds && took > SLOW_MILLISECONDS;
+  return <span className={`block text-xs ${slow ? "text-weld" : "text-faded"}`} title={`Median of the last ${usual.runs} runs: ${duration(usual.milliseconds)}; nine in ten took no more than ${duration(usual.slow)}.`}>{slow ? `${(took / usual.milliseconds).toFixed(1)} × usual` : `usually ${duration(usual.milliseconds)}`}</span>;
 }
 
 /** Steps of a run against time, each with its rows and the statements it ran. */
-export function RunTimeline({ steps, statements }: Props) {
+export function RunTimeline({ steps, statements, usual = [] }: Props) {
   const [open, setOpen] = useState<ReadonlySet<number>>(new Set());
   const begin = Math.min(...steps.map((each) => new Date(each.startedAt).getTime()));
   const end = Math.max(...steps.map((each) => new Date(each.finishedAt ?? each.startedAt).getTime()), begin + 1);
@@ -26,18 +41,19 @@ export function RunTimeline({ steps, statements }: Props) {
     <ol className="border-t border-rule" aria-label="Steps of the run">
       {steps.map((step) => {
         const own = statements.filter((each) => each.stepId === step.id);
+        const known = usual.find((each) => each.name === step.name && each.runs >= LEAST_RUNS);
         const took = step.finishedAt ? new Date(step.finishedAt).getTime() - new Date(step.startedAt).getTime() : undefined;
         const from = place(step.startedAt);
         const width = Math.max(0.4, place(step.finishedAt ?? new Date(end)) - from);
         return (
           <li key={step.id} className="border-b border-weft">
-            <button type="button" disabled={own.length === 0} aria-expanded={open.has(step.id)} onClick={() => toggle(step.id)} className="grid w-full grid-cols-[18px_110px_1fr_200px_90px_80px] items-center gap-2 py-1.5 text-left">
+            <button type="button" disabled={own.length === 0} aria-expanded={open.has(step.id)} onClick={() => toggle(step.id)} className="grid w-full grid-cols-[18px_110px_1fr_170px_110px_120px] items-center gap-2 py-1.5 text-left">
               <ChevronRight size={14} aria-hidden className={`${own.length === 0 ? "opacity-0" : ""} ${open.has(step.id) ? "rotate-90" : ""} text-faded`} />
               <StateWord state={step.state} />
               <span className="min-w-0"><span className="font-medium">{step.name}</span>{step.detail && <span className="text-faded"> · {step.detail}</span>}{step.attempt > 1 && <span className="ml-2 text-xs text-weld">attempt {step.attempt}</span>}</span>
               <span className="relative h-2 bg-weft" aria-hidden><span className={`absolute h-full ${step.state === "failed" ? "bg-madder" : "bg-woad"}`} style={{ left: `${from}%`, width: `${Math.min(width, 100 - from)}%` }} /></span>
-              <span className="figure text-right">{step.rows === null ? "" : `${count(step.rows)}`}</span>
-              <span className="figure text-right text-faded">{took === undefined ? "…" : duration(took)}</span>
+              <span className="figure text-right">{step.rows === null ? "" : `${count(step.rows)}`}{step.rows !== null && known && known.rows !== null && <span className="block text-xs text-faded">usually {count(known.rows)}</span>}</span>
+              <span className="figure text-right text-faded">{took === undefined ? "…" : duration(took)}{took !== undefined && known && step.state === "done" && <Against took={took} usual={known} />}</span>
             </button>
             {open.has(step.id) && (
               <div className="mb-2 ml-6 space-y-3 border-l border-rule pl-4">

@@ -10,7 +10,7 @@ import { ago } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { Problems } from "../basic/problems";
 
-const WORDS: Readonly<Record<AlertRow["kind"], string>> = { failed: "failed", contract: "data changed", late: "late", drift: "drift" };
+const WORDS: Readonly<Record<AlertRow["kind"], string>> = { failed: "failed", contract: "data changed", late: "late", worse: "worse than promised", drift: "drift" };
 
 /** Alerts that are open, with what to do; and those that have cleared lately. */
 export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[]; readonly now: Date }) {

@@ -6,7 +6,11 @@ import { readLedger, tableHref } from "@/server/deliveries";
 import { pageOf } from "@/server/stages";
 import { nextSlots } from "@/runs/schedule";
 import { listSchedules } from "@/store/pipelines";
+import { METRICS, type MetricName } from "@/core/evaluate/metrics";
+import { measuredMetrics } from "@/core/evaluate/truth-sql";
+import { backfillRuns, listBackfills } from "@/store/backfills";
 import { driftOfPipeline } from "@/store/drift";
+import { truthOfPipeline } from "@/store/truth";
 import { serviceHistory } from "@/store/models";
 import { listRuns } from "@/store/runs";
 import { PauseButton, RunScheduleButton, ScoreButton, SkipButton } from "@/ui/basic/actions";
@@ -14,6 +18,8 @@ import { Empty } from "@/ui/basic/empty";
 import { count, moment } from "@/ui/basic/format";
 import { Problems } from "@/ui/basic/problems";
 import { DriftView } from "@/ui/deliver/drift-view";
+import { BackfillPanel } from "@/ui/deliver/backfill-panel";
+import { TruthView } from "@/ui/deliver/truth-view";
 import { VersionsInService } from "@/ui/deliver/versions-in-service";
 import { modeWords, rowWords } from "@/ui/deliver/delivery-words";
 import { RunTable } from "@/ui/runs/run-table";
@@ -24,10 +30,23 @@ function RouteLine({ table, when, rows }: { readonly table: string; readonly whe
   return <span className="mb-1 block">{href ? <Link href={href}>{table}</Link> : table}<span className="block text-xs text-faded">where <code>{when}</code>{rows === undefined ? "" : `: ${count(rows)}`}</span></span>;
 }
 
+/** Days of past predictions that are shown. */
+const SHOWN_DAYS = 120;
+
+/** The metric that alerts go by, and then the others. */
+function truthMetrics(kind: "binary" | "classes" | "number", wished: MetricName | undefined): readonly MetricName[] {
+  const measured = measuredMetrics(kind);
+  return wished !== undefined && measured.includes(wished) && wished in METRICS ? [wished, ...measured.filter((each) => each !== wished)] : measured;
+}
+
 export default async function DeliverPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, models, versions } = await pageOf((await params).name);
   const { store, warehouse, now } = await appContext();
-  const [drift, history, schedules, ledger, runs, time] = await Promise.all([driftOfPipeline(store.db, pipeline.id, 90), serviceHistory(store.db, pipeline.id), listSchedules(store.db, [pipeline.id]), readLedger(warehouse, 10, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now()]);
+  const since = new Date((await now()).getTime() - SHOWN_DAYS * 86_400_000).toISOString().slice(0, 10);
+  const [truth, backfills, drift, history, schedules, ledger, runs, time] = await Promise.all([
+    truthOfPipeline(store.db, pipeline.id, since), listBackfills(store.db, pipeline.id).then((all) => Promise.all(all.slice(0, 5).map(async (each) => ({ row: each, runs: await backfillRuns(store.db, each.id) })))),
+    driftOfPipeline(store.db, pipeline.id, 90), serviceHistory(store.db, pipeline.id), listSchedules(store.db, [pipeline.id]), readLedger(warehouse, 10, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now(),
+  ]);
   // What is delivered is told also when a source has broken and the plan cannot be made.
   const parsed = parsePipeline(versions[0]?.text ?? "");
   const deliveries = parsed.ok ? parsed.value.file.delivery : [];
@@ -73,7 +92,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
                 <td className="font-medium">{each.name}</td>
                 <td>{each.run === "train" ? "train" : `score${each.delivery ? ` for ${each.delivery}` : ""}`}</td>
                 <td>{each.cron !== null ? <>{cronstrue.toString(each.cron, { use24HourTimeFormat: true })}<br /><span className="text-faded"><code>{each.cron}</code> in {each.zone}</span></> : each.after !== null ? <>when <Link href={`/pipelines/${encodeURIComponent(each.after)}/deliver`}>{each.after}</Link> has delivered</> : <>when rows arrive in {each.arrival}</>}</td>
-                <td>{each.cron === null ? "–" : each.missed === "skip" ? "skipped" : "caught up once"}</td>
+                <td>{each.cron === null ? "–" : each.missed === "skip" ? "skipped" : "caught up once"}{each.wait && <span className="block text-xs text-faded">waits up to {each.wait.until} min for {each.wait.for.map((source) => source.table).join(", ")}</span>}{each.leftOut > 0 && <span className="block text-xs text-weld">{count(each.leftOut)} left out: {each.atOnce} at once</span>}</td>
                 <td>{each.paused ? <span className="text-weld">paused</span> : each.cron === null ? <span className="text-faded">it depends</span> : nextSlots(each.cron, each.zone, new Date(Math.max(time.getTime(), each.doneUntil.getTime())), 5).map((slot) => <span key={slot.toISOString()} className="figure block whitespace-nowrap">{moment(slot)}</span>)}</td>
                 <td className="whitespace-nowrap text-right"><RunScheduleButton pipeline={pipeline.name} run={each.run} delivery={each.delivery} disabled={each.run === "score" && !inService} /> {each.cron !== null && !each.paused && <SkipButton schedule={each.id} />} <PauseButton schedule={each.id} paused={each.paused} /></td>
               </tr>
@@ -81,7 +100,10 @@ export default async function DeliverPage({ params }: { readonly params: Promise
           </tbody>
         </table>
       )}
+      <TruthView days={truth} models={models.map(({ id, number, metrics, intervals }) => ({ id, number, metrics, intervals }))} inService={pipeline.inService} metrics={parsed.ok ? truthMetrics(parsed.value.file.roles.target.kind, parsed.value.file.brief?.success?.metric) : ["accuracy"]} />
       <DriftView runs={drift} />
+      {deliveries.length > 0 && <BackfillPanel pipeline={pipeline.name} deliveries={deliveries.map((each) => each.name)} today={time.toISOString().slice(0, 10)} disabled={!inService}
+        backfills={backfills.map(({ row, runs: by }) => ({ id: row.id, delivery: row.delivery, state: row.state, from: row.from.toISOString(), until: row.until.toISOString(), cron: row.cron, zone: row.zone, total: row.total, parallel: row.parallel, by: row.by, done: by.done, failed: by.failed + by.cancelled, underWay: by.queued + by.running }))} />}
       {runs.length > 0 && <section className="mt-8" aria-label="Scoring runs"><h2>Scoring runs</h2><RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} /></section>}
     </div>
   );

@@ -1,0 +1,93 @@
+import { userInfo } from "node:os";
+import type { Command } from "commander";
+import { unwrap } from "@/core/problem";
+import { orderBackfill, stopBackfill } from "@/runs/backfill";
+import type { Context } from "@/runs/context";
+import { openQueue, sendRun } from "@/runs/queue";
+import { backfillById, backfillRuns } from "@/store/backfills";
+import { announceRun } from "@/store/database";
+import { listModels } from "@/store/models";
+import { findPipeline } from "@/store/pipelines";
+import { retryRun, runById } from "@/store/runs";
+import { print } from "../output";
+import { withContext } from "./client";
+
+const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => void setTimeout(resolve, milliseconds));
+
+interface BackfillFlags {
+  readonly from: string;
+  readonly through: string;
+  readonly delivery?: string;
+  readonly cron?: string;
+  readonly zone?: string;
+  readonly parallel: string;
+  readonly version?: string;
+  readonly wait: boolean;
+  readonly json: boolean;
+}
+
+function time(text: string, end: boolean): Date {
+  const day = /^\d{4}-\d{2}-\d{2}$/.test(text);
+  const found = new Date(day ? `${text}T${end ? "23:59:59" : "00:00:00"}Z` : text);
+  if (Number.isNaN(found.getTime())) throw new Error(`"${text}" is not a time; write it like 2026-06-30 or 2026-06-30T22:00:00Z.`);
+  return found;
+}
+
+/** Orders a backfill and follows it to its end. */
+async function backfill(context: Context, name: string, flags: BackfillFlags): Promise<void> {
+  const { db } = context.store;
+  const pipeline = await findPipeline(db, name);
+  const model = flags.version === undefined ? undefined : pipeline && (await listModels(db, pipeline.id)).find((each) => String(each.number) === flags.version);
+  if (flags.version !== undefined && !model) throw new Error(`"${name}" has no version ${flags.version}.`);
+  const now = await context.now();
+  const until = time(flags.through, true);
+  const ordered = unwrap(await orderBackfill(context, {
+    pipeline: name, from: time(flags.from, false), until: /^\d{4}-\d{2}-\d{2}$/.test(flags.through) && until > now ? now : until, parallel: Number(flags.parallel) || 2, by: userInfo().username,
+    ...(flags.delivery === undefined ? {} : { delivery: flags.delivery }), ...(flags.cron === undefined ? {} : { cron: flags.cron }), ...(flags.zone === undefined ? {} : { zone: flags.zone }), ...(model ? { modelId: model.id } : {}),
+  }));
+  if (!flags.wait) return print(flags.json, { backfill: ordered.id, times: ordered.total }, () => `Backfill ${ordered.id} has begun: ${ordered.total} times.`);
+  let told = -1;
+  for (;;) {
+    const [row, runs] = [await backfillById(db, ordered.id), await backfillRuns(db, ordered.id)];
+    const ended = runs.done + runs.failed + runs.cancelled;
+    if (ended !== told && !flags.json) process.stderr.write(`  ${ended} of ${ordered.total}${runs.failed > 0 ? `, ${runs.failed} failed` : ""}\n`);
+    told = ended;
+    if (row?.state === "done" || row?.state === "stopped") {
+      if (runs.failed > 0) process.exitCode = 1;
+      return print(flags.json, { backfill: ordered.id, state: row.state, ...runs }, () => `Backfill ${ordered.id} ${row.state}: ${runs.done} of ${ordered.total} done, ${runs.failed} failed.`);
+    }
+    await pause(500);
+  }
+}
+
+/** backfill and go-on: what is done about times that have passed. */
+export function addOperatingCommands(program: Command): void {
+  program.command("backfill").argument("<name>", "pipeline").requiredOption("--from <time>", "first time, such as 2026-04-01").requiredOption("--through <time>", "last time").option("--delivery <name>", "delivery of the file; the first by default")
+    .option("--cron <fields>", "when runs would have happened; that of the delivery's schedule by default").option("--zone <zone>", "time zone of --cron").option("--parallel <n>", "runs at once", "2").option("--version <n>", "model version that scores; the one in service by default")
+    .option("--no-wait", "only begin it").option("--json", "print JSON", false)
+    .description("score every time of a range, as if each run had happened then")
+    .action((name: string, flags: BackfillFlags) => withContext((context) => backfill(context, name, flags)));
+
+  program.command("stop-backfill").argument("<number>", "backfill").description("end a backfill; what has landed stays")
+    .action((number: string) => withContext(async (context) => {
+      if (!(await backfillById(context.store.db, Number(number) || 0))) throw new Error(`There is no backfill ${number}.`);
+      await stopBackfill(context, Number(number));
+      process.stdout.write(`Backfill ${number} is stopped.\n`);
+    }));
+
+  program.command("go-on").argument("<run>", "id of a run that failed").option("--json", "print JSON", false).description("let a failed run go on from where it failed")
+    .action((id: string, options: { json: boolean }) => withContext(async (context, url) => {
+      if (!(await retryRun(context.store.db, id))) throw new Error("There is no failed run with this id. ./ravlen runs --json tells whole ids.");
+      const boss = await openQueue(url, "sender", () => undefined);
+      await sendRun(boss, id).finally(() => boss.stop({ graceful: false, wait: false }));
+      await announceRun(context.store, id);
+      for (;;) {
+        const run = await runById(context.store.db, id);
+        if (!run || ["done", "failed", "cancelled"].includes(run.state)) {
+          if (run?.state !== "done") process.exitCode = 1;
+          return print(options.json, { run: id, state: run?.state, rows: run?.rows, problems: run?.problems }, () => `${run?.state ?? "gone"}: ${run?.problems[0]?.message ?? run?.outcome ?? ""}`);
+        }
+        await pause(300);
+      }
+    }));
+}

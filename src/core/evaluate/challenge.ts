@@ -1,0 +1,39 @@
+import type { MetricName } from "./metrics";
+
+/** When a version that a schedule trained goes into service by itself. */
+export type RetrainingRule = "never" | "when_better" | "always";
+
+/** A new version held against the one in service, on rows that neither has learned from. */
+export interface Challenge {
+  /** Number of the version that was in service. */
+  readonly against: number;
+  readonly metric: MetricName;
+  /** Rows that both were asked about. */
+  readonly rows: number;
+  readonly challenger: number;
+  readonly champion: number;
+  /** By how much the new one is better (positive) or worse, whatever the direction of the metric, and the interval that holds it with 95 %. */
+  readonly gain: number;
+  readonly interval: readonly [number, number];
+  readonly rule: RetrainingRule;
+  readonly promoted: boolean;
+  /** Why, in words. */
+  readonly because: string;
+}
+
+/**
+ * What a rule makes of a comparison.
+ * @param gain better by this much, in the metric's own unit, positive for better
+ * @param interval bounds that hold the gain with 95 %
+ * @param margin the least gain that counts
+ */
+export function judgeChallenge(rule: RetrainingRule, { gain, interval, metric, rows }: Pick<Challenge, "gain" | "interval" | "metric" | "rows">, margin: number): Pick<Challenge, "promoted" | "because"> {
+  const found = `${metric} ${gain >= 0 ? "better" : "worse"} by ${Math.abs(gain).toPrecision(3)} (95 %: ${interval[0].toPrecision(3)} to ${interval[1].toPrecision(3)}) on ${rows.toLocaleString("en-US")} rows that neither has learned from`;
+  switch (rule) {
+    case "never": return { promoted: false, because: `${found}; the rule is that a person decides.` };
+    case "always": return { promoted: true, because: `${found}; the rule is that the newest serves.` };
+    case "when_better":
+      if (gain < margin) return { promoted: false, because: `${found}; that is less than the ${margin} it has to gain.` };
+      return interval[0] > 0 ? { promoted: true, because: `${found}; it had to gain ${margin}, and that is no accident.` } : { promoted: false, because: `${found}; that may be an accident.` };
+  }
+}

@@ -1,0 +1,105 @@
+import type { TableReference } from "../relation/relation";
+import { quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
+import type { Figures, MetricName } from "./metrics";
+
+type Kind = "binary" | "classes" | "number";
+
+export interface TruthQuestion {
+  /** SQL of rows whose answer is known: the key's columns, and the answer as "answer" (0 and 1 for yes and no, text for classes). */
+  readonly truth: string;
+  readonly tables: readonly TableReference[];
+  readonly key: readonly string[];
+  readonly kind: Kind;
+  /** Predictions of logical times before this moment are left out. */
+  readonly since: string;
+  /** And those after it. */
+  readonly until: string;
+}
+
+/** Metrics that can be had from sums over days, by target. */
+export function measuredMetrics(kind: Kind): readonly MetricName[] {
+  switch (kind) {
+    case "binary": return ["auc", "log_loss", "brier", "accuracy"];
+    case "number": return ["rmse", "mae", "r_squared"];
+    case "classes": return ["accuracy"];
+  }
+}
+
+/** A probability that is never quite 0 or 1, so that its logarithm exists. */
+const SMALLEST = 1e-15;
+
+/**
+ * SQL that holds past predictions against what happened: one row for each version of the model and each day (UTC) of the runs' logical
+ * times, with sums from which {@link readTruth} makes figures. The sum of ranks gives the AUC (Mann and Whitney, 1947), ties sharing
+ * their mean rank.
+ */
+export function truthSql({ truth, tables, key, kind, since, until }: TruthQuestion): string {
+  const keys = key.map(quoteIdentifier);
+  const said = kind === "binary" ? "prediction, probability" : "prediction";
+  const union = tables.map((each) => `SELECT ${keys.join(", ")}, ${said}, model_version, run_time FROM ${quoteTable(each)} WHERE run_time >= ${quoteText(since)}::timestamptz AND run_time <= ${quoteText(until)}::timestamptz`).join("\n  UNION ALL ");
+  const group = "model_version AS version, (run_time AT TIME ZONE 'UTC')::date AS day";
+  const joined = `SELECT ${group}, ${said}, answer FROM said LEFT JOIN truth USING (${keys.join(", ")})`;
+  const heads = `WITH truth AS (${truth}),\nsaid AS (${union}),\njoined AS (${joined})`;
+  const counts = "version, day::text AS day, count(*)::integer AS predicted, count(answer)::integer AS answered";
+  switch (kind) {
+    case "number":
+      return `${heads}\nSELECT ${counts}, sum((prediction - answer) ^ 2) AS squares, sum(abs(prediction - answer)) AS errors, var_pop(answer) FILTER (WHERE prediction IS NOT NULL) AS variance FROM joined GROUP BY version, day ORDER BY day, version`;
+    case "classes":
+      return `${heads}\nSELECT ${counts}, count(*) FILTER (WHERE prediction = answer)::integer AS hits FROM joined GROUP BY version, day ORDER BY day, version`;
+    case "binary":
+      return `${heads},
+ranked AS (SELECT version, day, prediction, answer, least(greatest(probability, ${SMALLEST}), 1 - ${SMALLEST}) AS p,
+    CASE WHEN answer IS NOT NULL THEN rank() OVER (PARTITION BY version, day, answer IS NULL ORDER BY probability) + (count(*) OVER (PARTITION BY version, day, answer IS NULL, probability) - 1) / 2.0 END AS place FROM joined)
+SELECT ${counts}, sum(answer) AS positives, sum(place) FILTER (WHERE answer = 1) AS places, -sum(ln(CASE WHEN answer = 1 THEN p ELSE 1 - p END)) FILTER (WHERE answer IS NOT NULL) AS surprise,
+  sum((p - answer) ^ 2) AS squares, count(*) FILTER (WHERE prediction = (answer = 1))::integer AS hits FROM ranked GROUP BY version, day ORDER BY day, version`;
+  }
+}
+
+/** How the predictions of one version on one day turned out. */
+export interface TruthDay {
+  readonly version: number;
+  /** As 2026-06-30. */
+  readonly day: string;
+  readonly predicted: number;
+  readonly answered: number;
+  /** Empty as long as no answer has arrived. */
+  readonly figures: Figures;
+}
+
+/** Reads one row of the answer to {@link truthSql}. */
+export function readTruth(row: Readonly<Record<string, unknown>>, kind: Kind): TruthDay {
+  const number = (name: string): number => Number(row[name] ?? 0);
+  const answered = number("answered");
+  const mean = (name: string): number => number(name) / answered;
+  const head = { version: number("version"), day: String(row["day"]), predicted: number("predicted"), answered };
+  if (answered === 0) return { ...head, figures: {} };
+  switch (kind) {
+    case "number": {
+      const variance = number("variance");
+      return { ...head, figures: { rmse: Math.sqrt(mean("squares")), mae: mean("errors"), r_squared: variance > 0 ? 1 - mean("squares") / variance : null } };
+    }
+    case "classes": return { ...head, figures: { accuracy: mean("hits") } };
+    case "binary": {
+      const positives = number("positives");
+      const pairs = positives * (answered - positives);
+      return { ...head, figures: { auc: pairs === 0 ? null : (number("places") - (positives * (positives + 1)) / 2) / pairs, log_loss: mean("surprise"), brier: mean("squares"), accuracy: mean("hits") } };
+    }
+  }
+}
+
+/** Days of one version as one: figures weighted by answers, which is exact for means and a fair summary for the AUC. */
+export function summarise(days: readonly TruthDay[]): { readonly answered: number; readonly figures: Figures } {
+  const figures: Record<string, number> = {};
+  const weights: Record<string, number> = {};
+  for (const { figures: each, answered } of days) {
+    for (const [name, value] of Object.entries(each)) {
+      if (value === null || value === undefined) continue;
+      figures[name] = (figures[name] ?? 0) + answered * (name === "rmse" ? value ** 2 : value);
+      weights[name] = (weights[name] ?? 0) + answered;
+    }
+  }
+  return {
+    answered: days.reduce((sum, each) => sum + each.answered, 0),
+    figures: Object.fromEntries(Object.entries(figures).map(([name, sum]) => { const value = sum / weights[name]!; return [name, name === "rmse" ? Math.sqrt(value) : value]; })),
+  };
+}

@@ -1,0 +1,94 @@
+import { judgeChallenge, type Challenge } from "@/core/evaluate/challenge";
+import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
+import { outputsOf } from "@/core/learn/task";
+import { withStepChoices } from "@/core/pipeline/edit/step-choices";
+import { taskOf } from "@/core/plan/frame";
+import type { CheckedPlan } from "@/core/plan/plan";
+import { outputColumn } from "@/core/plan/score";
+import { HOLDOUT_PART } from "@/core/plan/split";
+import { problem, ProblemError, unwrap } from "@/core/problem";
+import type { TableReference } from "@/core/relation/relation";
+import { quoteTable } from "@/core/sql/quote";
+import { modelById, recordChallenge, type ModelRow } from "@/store/models";
+import { pipelineById, versionById } from "@/store/pipelines";
+import { checkText } from "../check-file";
+import { errorText } from "../failure";
+import { compareVersions, type JudgedRows } from "../judging/compare";
+import { putInService } from "../service";
+import { intervalGroup, scoreInto } from "./judge";
+import { openWorkshop, withoutFeatures, type Workshop } from "./workshop";
+
+/** The metric by which a new version is held against the one in service. */
+function challengeMetric({ file }: CheckedPlan): MetricName {
+  const possible = metricsFor(file.roles.target.kind);
+  const wished = [file.retraining?.metric, file.brief?.success?.metric].find((each) => each !== undefined && possible.includes(each));
+  return wished ?? possible[0]!;
+}
+
+/** The plan that a version was made with: its file, the step settings that a search chose, and the features it did without. */
+async function planOf(shop: Workshop, model: ModelRow): Promise<CheckedPlan> {
+  const version = await versionById(shop.context.store.db, model.pipelineVersionId);
+  if (!version) throw new ProblemError(problem("unknown_model", `The file of version ${model.number} is gone.`));
+  const written = unwrap(await checkText(version.text, shop.context.warehouse));
+  const chosen = model.data.search?.choices.filter((each) => each.step !== undefined) ?? [];
+  const plan = chosen.length === 0 ? written : unwrap(await checkText(unwrap(withStepChoices(version.text, written, chosen)), shop.context.warehouse));
+  return withoutFeatures(plan, model.data.without ?? []);
+}
+
+/**
+ * Asks the version in service about the holdout rows of a new one, as far as they are held out from both, and compares.
+ * The rows are those of now, prepared as each version prepares them.
+ */
+async function compareWithChampion(shop: Workshop, challenger: ModelRow, champion: ModelRow, holdout: TableReference): Promise<Omit<Challenge, "rule" | "promoted" | "because">> {
+  const { plan, context, recorder, session } = shop;
+  const old = openWorkshop(context, recorder, session, await planOf(shop, champion));
+  const said = shop.scratch("outputs", "champion");
+  await scoreInto(old, said, champion.model, champion, undefined, HOLDOUT_PART);
+  try {
+    const task = taskOf(plan, challenger.shape);
+    const rows = (table: TableReference, of: typeof task): JudgedRows => ({ task: of, key: plan.file.roles.key, group: intervalGroup(plan), table: quoteTable(table), outputs: Array.from({ length: outputsOf(of) }, (_, index) => outputColumn(index)) });
+    const found = await compareVersions(context.warehouse, rows(holdout, task), rows(said, taskOf(old.plan, champion.shape)));
+    const metric = challengeMetric(plan);
+    const [challengers, champions] = [found.first[metric], found.second[metric]];
+    const difference = found.differences[metric];
+    if (typeof challengers !== "number" || typeof champions !== "number" || !difference) throw new ProblemError(problem("no_figure", `There is no ${METRICS[metric].title} on the ${found.rows} rows that both were asked about.`, "Use a larger holdout."));
+    // The difference is the champion's minus the challenger's: for errors that is the gain itself.
+    const [gain, interval] = METRICS[metric].better === "low" ? [champions - challengers, difference] as const : [challengers - champions, [-difference[1], -difference[0]] as const] as const;
+    return { against: champion.number, metric, rows: found.rows, challenger: challengers, champion: champions, gain, interval };
+  } finally {
+    await session.run(`DROP TABLE IF EXISTS ${quoteTable(said)}`, "drop a scratch table");
+  }
+}
+
+/**
+ * Holds a new version against the one in service on rows that neither has learned from, and keeps what came out. When a schedule
+ * trained it, the pipeline's rule decides whether it serves from now on. A comparison that is not possible leaves the service as it is.
+ */
+export async function challengeChampion(shop: Workshop, challenger: ModelRow, holdout: TableReference): Promise<void> {
+  const { plan, context, recorder } = shop;
+  const { db } = context.store;
+  const pipeline = await pipelineById(db, challenger.pipelineId);
+  const rule = recorder.run.cause === "schedule" ? plan.file.retraining?.rule ?? "never" : "never";
+  const promote = (because: string): Promise<unknown> => putInService(context, challenger.id, { by: "the rule for retraining", reason: because });
+  if (!pipeline || pipeline.inService === null) {
+    if (rule !== "never") await promote("nothing was in service");
+    return;
+  }
+  const champion = await modelById(db, pipeline.inService);
+  if (!champion || champion.id === challenger.id) return;
+  await recorder.doing("hold it against the version in service", async () => {
+    try {
+      const found = await compareWithChampion(shop, challenger, champion, holdout);
+      const verdict = judgeChallenge(rule, found, plan.file.retraining?.margin ?? 0);
+      const because = recorder.run.cause === "schedule" ? verdict.because : verdict.because.replace(/;[^;]*$/, ".");
+      if (verdict.promoted) await promote(because);
+      await recordChallenge(db, challenger.id, { ...found, rule, promoted: verdict.promoted, because });
+      if (recorder.run.cause === "schedule") await recorder.say("info", `Version ${challenger.number} ${verdict.promoted ? "is in service now" : `stays a candidate; version ${champion.number} goes on serving`}: ${because}`);
+      return { value: undefined, rows: found.rows, detail: because };
+    } catch (error) {
+      recorder.stopIfAsked();
+      await recorder.say("warning", `Version ${challenger.number} could not be held against version ${champion.number}, so version ${champion.number} goes on serving. ${errorText(error)}`);
+      return { value: undefined, detail: "not possible" };
+    }
+  });
+}

@@ -1,0 +1,62 @@
+"use server";
+import { revalidatePath } from "next/cache";
+import { z } from "zod";
+import { problem } from "@/core/problem";
+import { orderBackfill, stopBackfill } from "@/runs/backfill";
+import { problemsOf } from "@/runs/failure";
+import { sendRun } from "@/runs/queue";
+import { backfillById, setBackfillState } from "@/store/backfills";
+import { announceRun } from "@/store/database";
+import { retryRun } from "@/store/runs";
+import type { Outcome } from "./actions";
+import { appContext, appQueue } from "./context";
+
+/** Runs a change; whatever is thrown becomes problems that the page shows. */
+async function attempt<T>(work: () => Promise<Outcome<T>>): Promise<Outcome<T>> {
+  try {
+    const outcome = await work();
+    if (outcome.ok) revalidatePath("/", "layout");
+    return outcome;
+  } catch (error) {
+    return { ok: false, problems: problemsOf(error) };
+  }
+}
+
+const day = z.string().regex(/^\d{4}-\d{2}-\d{2}$/, "write a day as 2026-06-30");
+const backfillSchema = z.object({ pipeline: z.string(), delivery: z.string(), from: day, until: day, parallel: z.number(), by: z.string().trim().max(80) });
+
+/** Orders a scoring for every time of the schedule from one day through another; gives the backfill's id. */
+export async function startBackfill(input: z.infer<typeof backfillSchema>): Promise<Outcome<number>> {
+  return attempt(async () => {
+    const { pipeline, delivery, from, until, parallel, by } = backfillSchema.parse(input);
+    const context = await appContext();
+    const now = await context.now();
+    const end = new Date(`${until}T23:59:59Z`);
+    const ordered = await orderBackfill(context, { pipeline, from: new Date(`${from}T00:00:00Z`), until: end > now ? now : end, parallel, ...(delivery === "" ? {} : { delivery }), ...(by === "" ? {} : { by }) });
+    return ordered.ok ? { ok: true, value: ordered.value.id } : ordered;
+  });
+}
+
+/** Pauses a backfill, lets it go on, or ends it. */
+export async function changeBackfill(id: number, state: "running" | "paused" | "stopped"): Promise<Outcome> {
+  return attempt(async () => {
+    const context = await appContext();
+    const backfill = await backfillById(context.store.db, z.int().parse(id));
+    if (!backfill) return { ok: false, problems: [problem("unknown_backfill", "There is no such backfill.")] };
+    if (state === "stopped") await stopBackfill(context, backfill.id);
+    else await setBackfillState(context.store.db, backfill.id, z.enum(["running", "paused"]).parse(state));
+    return { ok: true, value: undefined };
+  });
+}
+
+/** Lets a failed run go on from where it failed. */
+export async function goOnWithRun(id: string): Promise<Outcome<string>> {
+  return attempt(async () => {
+    const { store } = await appContext();
+    const run = z.uuid().parse(id);
+    if (!(await retryRun(store.db, run))) return { ok: false, problems: [problem("not_failed", "Only a run that failed can go on.", "Load the page again.")] };
+    await sendRun(await appQueue(), run);
+    await announceRun(store, run);
+    return { ok: true, value: run };
+  });
+}

@@ -1,0 +1,32 @@
+import { integer, pgTable, serial, text, uniqueIndex } from "drizzle-orm/pg-core";
+import { created, moment } from "./columns";
+
+export const pipelines = pgTable("pipelines", {
+  id: serial("id").primaryKey(),
+  name: text("name").notNull().unique(),
+  description: text("description"),
+  /** The version of the model that scheduled scoring uses. */
+  inService: integer("in_service_model_id"),
+  createdAt: created(),
+});
+
+export const pipelineVersions = pgTable("pipeline_versions", {
+  id: serial("id").primaryKey(),
+  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
+  number: integer("number").notNull(),
+  text: text("text").notNull(),
+  note: text("note"),
+  planHash: text("plan_hash").notNull(),
+  createdAt: created(),
+}, (table) => [uniqueIndex("pipeline_version_number").on(table.pipelineId, table.number)]);
+
+/** The unsaved state of a pipeline's file: one for everybody, so that two people see each other's work. */
+export const drafts = pgTable("drafts", {
+  pipelineId: integer("pipeline_id").primaryKey().references(() => pipelines.id),
+  text: text("text").notNull(),
+  /** Number of the version it began from. */
+  basedOn: integer("based_on").notNull(),
+  /** Grows with every save, so that a later save by somebody else is noticed. */
+  revision: integer("revision").notNull(),
+  updatedAt: moment("updated_at").notNull(),
+});
