@@ -42,6 +42,19 @@ function mistyped(random: Random, text: string): string {
   return words.join(" ");
 }
 
+/** A message, what it is about, and whether somebody has said so. */
+export function oneMessage(random: Random): { readonly body: string; readonly topic: string } {
+  const topics = Object.keys(TOPICS);
+  const topic = topics[Math.floor(topics.length * random.uniform() ** 1.3)]!;
+  return { body: bodyOf(random, topic, random.chance(0.12) ? ` ${random.pick(TOPICS[random.pick(topics)]!.details)}.` : ""), topic };
+}
+
+function bodyOf(random: Random, topic: string, aside: string): string {
+  const { openings, details } = TOPICS[topic]!;
+  const text = [random.chance(0.4) ? random.pick(POLITE) : "", `${random.pick(openings)}${random.chance(0.2) ? "!" : "."}`, random.chance(0.55) ? `${random.pick(details)}.` : "", random.chance(0.4) ? random.pick(NEUTRAL) : ""].filter((each) => each !== "").join(" ") + aside;
+  return random.chance(0.25) ? mistyped(random, text) : random.chance(0.06) ? text.toUpperCase() : text;
+}
+
 /** Messages to support. Most have a topic that somebody set by hand; a few were set wrongly. */
 export function* messageRows(seed: number, scale: number): Iterable<readonly Cell[]> {
   const random = new Random(seed + 13);
@@ -49,13 +62,11 @@ export function* messageRows(seed: number, scale: number): Iterable<readonly Cel
   const count = Math.round(4000 * scale);
   for (let index = 0; index < count; index += 1) {
     const topic = topics[Math.floor(topics.length * random.uniform() ** 1.3)]!;
-    const { openings, details } = TOPICS[topic]!;
     const sent = new Date(DEMO_START.getTime() + ((DEMO_NOW.getTime() - DEMO_START.getTime()) * (index + random.uniform())) / count);
     const parcel = 7_000_001 + Math.floor(random.uniform() * 60_000 * scale);
     // Now and then somebody writes of something else as well.
     const aside = random.chance(0.12) ? ` ${random.pick(TOPICS[random.pick(topics)]!.details)}.` : "";
-    const text = [random.chance(0.4) ? random.pick(POLITE) : "", `${random.pick(openings)}${random.chance(0.2) ? "!" : "."}`, random.chance(0.55) ? `${random.pick(details)}.` : "", random.chance(0.4) ? random.pick(NEUTRAL) : ""].filter((each) => each !== "").join(" ") + aside;
-    const body = random.chance(0.25) ? mistyped(random, text) : random.chance(0.06) ? text.toUpperCase() : text;
+    const body = bodyOf(random, topic, aside);
     yield [90_001 + index, random.chance(0.1) ? null : parcel, sent, body, random.chance(0.15) ? null : random.chance(0.03) ? random.pick(topics) : topic];
   }
 }

@@ -1,6 +1,7 @@
 import { Random } from "./random";
 import { messageRows } from "./messages";
-import { CARRIERS, DAY, dayOf, DEMO_NOW, DEMO_START, HOUR, TOWNS, type Recipient, type Site, type World } from "./world";
+import { drawDelivery, drawWait, leftOdds, SIZES, SIZE_WEIGHT } from "./fate";
+import { CARRIERS, DAY, dayOf, DEMO_NOW, DEMO_START, HOUR, isoDay, TOWNS, type World } from "./world";
 
 /** A value of a generated row; null is a gap. */
 export type Cell = string | number | boolean | Date | null;
@@ -13,21 +14,20 @@ export interface GeneratedTable {
   readonly rows: (seed: number, scale: number, world: World) => Iterable<readonly Cell[]>;
 }
 
-const AGE_EFFECT: Readonly<Record<Recipient["age"], number>> = { "18-25": 0.9, "26-35": 0.35, "36-50": 0, "51-65": -0.5, "66+": -1.0 };
-const NOTICE_EFFECT: Readonly<Record<Recipient["notice"], number>> = { app: -0.9, email: 0.85, text: 0 };
-const SETTING_EFFECT: Readonly<Record<Site["setting"], number>> = { street: 0.2, station: -0.8, supermarket: -0.35, "petrol station": 0.75, campus: 1.1 };
-const SIZES = [["S", 5], ["M", 4], ["L", 2]] as const;
-const SIZE_EFFECT: Readonly<Record<string, number>> = { S: -0.35, M: 0, L: 0.7, XL: 1.2 };
-const SIZE_WEIGHT: Readonly<Record<string, number>> = { S: 450, M: 1700, L: 5200, XL: 11000 };
-const CARRIER_EFFECT: readonly number[] = [0, 0.35, -0.3, 0.15];
 /** Sizes above L were introduced three weeks before the demo's present. */
-const XL_SINCE = DEMO_NOW.getTime() - 21 * DAY;
-/** Log odds of an ordinary parcel to be left longer than 72 hours. */
-const BASE = -1.95;
-const WAIT = 72 * HOUR;
+export const XL_SINCE = DEMO_NOW.getTime() - 21 * DAY;
 
-function misspelt(random: Random, name: string): string {
+export function misspelt(random: Random, name: string): string {
   return random.chance(0.97) ? name : random.pick([name.toUpperCase(), `${name} `, name.toLowerCase()]);
+}
+
+/** Days on which the scales sent next to no weights. */
+export const SCALES_OUT = ["2026-05-12", "2026-05-13", "2026-06-03", "2026-06-04"] as const;
+/** What was not sent on the latter two came some days later. */
+export const SENT_LATER = ["2026-06-03", "2026-06-04"] as const;
+
+function scaleWasOut(delivered: Date, index: number): boolean {
+  return index % 10 > 0 && (SCALES_OUT as readonly string[]).includes(isoDay(delivered));
 }
 
 function* parcelRows(seed: number, scale: number, world: World): Iterable<readonly Cell[]> {
@@ -43,19 +43,11 @@ function* parcelRows(seed: number, scale: number, world: World): Iterable<readon
     const size: string = booked > XL_SINCE && random.chance(0.12) ? "XL" : random.weighted(SIZES);
     const weight = Math.round(SIZE_WEIGHT[size]! * Math.exp(0.45 * random.normal()));
     const transit = (18 + random.exponential(20)) * HOUR;
-    let delivered = new Date(booked + transit);
-    // Vans deliver between 8 and 18 o'clock.
-    delivered.setUTCHours(8 + Math.floor(random.uniform() * 10), Math.floor(random.uniform() * 60), Math.floor(random.uniform() * 60));
-    if (delivered.getTime() < booked) delivered = new Date(delivered.getTime() + DAY);
+    const delivered = drawDelivery(random, booked, transit);
     const lost = random.chance(0.004);
     const isDelivered = !lost && delivered.getTime() <= DEMO_NOW.getTime();
     const weather = world.weather.get(site.town)?.[Math.min(dayOf(delivered), dayOf(DEMO_NOW))] ?? { rain: 0, temperature: 10, wind: 0 };
-    const weekday = delivered.getUTCDay();
-    const odds = BASE + 1.3 * AGE_EFFECT[recipient.age] + 1.15 * NOTICE_EFFECT[recipient.notice] + 1.15 * SETTING_EFFECT[site.setting] + SIZE_EFFECT[size]! + CARRIER_EFFECT[carrier]!
-      + (site.sheltered ? -0.25 : 0.09 * Math.min(weather.rain, 14)) - 0.045 * (weather.temperature - 10) + (weekday === 5 ? 0.8 : weekday === 6 ? 0.45 : 0)
-      + 0.055 * (delivered.getUTCHours() - 13) + recipient.slowness;
-    const slow = random.chance(1 / (1 + Math.exp(-odds)));
-    const wait = slow ? WAIT + random.exponential(50) * HOUR : Math.min(WAIT - HOUR / 4, (1 + random.exponential(19)) * HOUR);
+    const { slow, wait } = drawWait(random, leftOdds({ recipient, site, size, carrier, delivered, weather }));
     const collected = new Date(delivered.getTime() + wait);
     const returned = slow && random.chance(0.09);
     const isCollected = isDelivered && !returned && collected.getTime() <= DEMO_NOW.getTime();
@@ -63,7 +55,7 @@ function* parcelRows(seed: number, scale: number, world: World): Iterable<readon
     // A reminder goes out after every full day and a half of waiting: known only afterwards, and nearly the answer.
     const reminders = isDelivered ? Math.max(0, Math.min(5, Math.floor(waited / (36 * HOUR)) + (random.chance(0.06) ? 1 : 0))) : 0;
     yield [
-      7_000_001 + index, recipient.id, site.id, misspelt(random, CARRIERS[carrier]!), size, random.chance(0.045) ? null : weight,
+      7_000_001 + index, recipient.id, site.id, misspelt(random, CARRIERS[carrier]!), size, random.chance(0.045) || scaleWasOut(delivered, index) ? null : weight,
       new Date(booked), isDelivered ? delivered : null, isDelivered ? new Date(delivered.getTime() + 5 * DAY) : null, isCollected ? collected : null, reminders,
     ];
   }

@@ -92,6 +92,10 @@ export async function measureDrift(context: Context, session: WarehouseSession, 
   await addDrift(context.store.db, { runId: run.id, pipelineId: run.pipelineId, modelId: model.id, runTime: run.runTime, rows, columns: found });
   const bound = delivery.contract.most_drift;
   const much = found.filter((each) => each.psi >= (bound ?? (each.column === PREDICTION_COLUMN ? MUCH_DRIFT : Infinity)));
+  const some = found.filter((each) => each.psi >= SOME_DRIFT).length;
+  const said = found.length === 0 ? "nothing to compare" : `largest index ${found[0]!.psi.toFixed(2)}, of ${found[0]!.column}; ${some} of ${found.length} columns have changed`;
+  // What is caught up says how it was, not how it is.
+  if (run.backfillId !== null) return said;
   const matter = `drift:${run.pipelineId}:${delivery.name}`;
   if (much.length > 0) {
     await raiseAlert(context.store.db, {
@@ -99,6 +103,5 @@ export async function measureDrift(context: Context, session: WarehouseSession, 
       problems: much.slice(0, 5).map((each) => problem("drift", `"${each.column}" is spread differently (index ${each.psi.toFixed(2)}${each.missing[1] > each.missing[0] + 0.05 ? `; missing in ${(100 * each.missing[1]).toFixed(0)} % instead of ${(100 * each.missing[0]).toFixed(0)} %` : ""}).`, "Look whether its source has changed, or the world has; if the world has, train again.")),
     });
   } else await clearAlert(context.store.db, matter, "rows are like those of training again");
-  const some = found.filter((each) => each.psi >= SOME_DRIFT).length;
-  return found.length === 0 ? "nothing to compare" : `largest index ${found[0]!.psi.toFixed(2)}, of ${found[0]!.column}; ${some} of ${found.length} columns have changed`;
+  return said;
 }

@@ -24,6 +24,12 @@ export function blindTable(warehouse: Warehouse, runId: string): TableReference 
 const ALL_PURPOSES = "base|frame|sample|stage|state|inputs|outputs";
 const runTables = (runId: string): string => `^(${ALL_PURPOSES})_${bare(runId)}_[0-9]+(_[0-9a-z]+)?$`;
 
+/** The run that a scratch table belongs to; undefined for tables that stay, and for those of somebody else. */
+export function runOfScratch(name: string): string | undefined {
+  const found = new RegExp(`^(?:${ALL_PURPOSES})_([0-9a-f]{8})([0-9a-f]{4})([0-9a-f]{4})([0-9a-f]{4})([0-9a-f]{12})_[0-9]+(?:_[0-9a-z]+)?$`).exec(name);
+  return found?.slice(1).join("-");
+}
+
 /** Says of a staged table that it is complete, and what it was made from, so that a later attempt can go on from there. */
 export async function sealStage(session: WarehouseSession, stage: TableReference, madeFrom: string): Promise<void> {
   await session.run(`COMMENT ON TABLE ${quoteTable(stage)} IS ${quoteText(madeFrom)}`, "say that the staged rows are complete");

@@ -1,12 +1,14 @@
 import { listPipelines } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
-import { clockOffset } from "@/store/settings";
+import { clockOffset, demoState } from "@/store/settings";
 import { readCatalog } from "@/warehouse/catalog";
 import { appContext } from "./context";
 
 const STAGES = ["brief", "braid", "train", "compare", "deliver", "history"] as const;
 
 export type FrameData = Awaited<ReturnType<typeof readFrame>>;
+
+const minute = (moment: Date): string => moment.toISOString().slice(0, 16).replace("T", " ");
 
 /** Shown around a page that says itself what is wrong. */
 const BARE: FrameData = { destinations: [], running: { runs: [], waiting: 0, away: true }, clock: null };
@@ -17,7 +19,7 @@ export const frameData = (): Promise<FrameData> => readFrame().catch(() => BARE)
 async function readFrame() {
   const context = await appContext();
   const { db } = context.store;
-  const [pipelines, recent, offset, catalog] = await Promise.all([listPipelines(db), listRuns(db, { limit: 30 }), clockOffset(db), readCatalog(context.warehouse).catch(() => ({ tables: [] }))]);
+  const [demo, pipelines, recent, offset, catalog] = await Promise.all([demoState(db), listPipelines(db), listRuns(db, { limit: 30 }), clockOffset(db), readCatalog(context.warehouse).catch(() => ({ tables: [] }))]);
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
   const active = recent.filter((run) => run.state === "running");
   return {
@@ -31,6 +33,6 @@ async function readFrame() {
       waiting: recent.filter((run) => run.state === "queued").length,
       away: false,
     },
-    clock: offset === 0 ? null : `${new Date(Date.now() + offset).toISOString().slice(0, 16).replace("T", " ")} UTC`,
+    clock: offset === 0 ? null : { text: `${minute(new Date(Date.now() + offset))} UTC`, passing: demo?.wish ? minute(demo.wish) : null, movable: demo !== undefined },
   };
 }

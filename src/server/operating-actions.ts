@@ -8,6 +8,7 @@ import { sendRun } from "@/runs/queue";
 import { backfillById, setBackfillState } from "@/store/backfills";
 import { announceRun } from "@/store/database";
 import { retryRun } from "@/store/runs";
+import { demoState, keepingSchema, setKeeping, wishDemoTime, type Keeping } from "@/store/settings";
 import type { Outcome } from "./actions";
 import { appContext, appQueue } from "./context";
 
@@ -58,5 +59,32 @@ export async function goOnWithRun(id: string): Promise<Outcome<string>> {
     await sendRun(await appQueue(), run);
     await announceRun(store, run);
     return { ok: true, value: run };
+  });
+}
+
+/** Most days that pass at once. */
+const MOST_DAYS = 31;
+
+/** Lets days pass in the demo: its own process makes rows arrive, and moves the clock from one due time to the next. */
+export async function letDemoTimePass(days: number): Promise<Outcome> {
+  return attempt(async () => {
+    const { store, now } = await appContext();
+    const span = z.int().min(1).max(MOST_DAYS).parse(days);
+    const demo = await demoState(store.db);
+    if (!demo) return { ok: false, problems: [problem("no_demo", "Time can be made to pass in the demo only.")] };
+    if (demo.wish) return { ok: false, problems: [problem("passing", "Time is passing already.", "Wait until it stands again.")] };
+    await wishDemoTime(store.db, new Date((await now()).getTime() + span * 86_400_000));
+    return { ok: true, value: undefined };
+  });
+}
+
+/** Changes how long what runs leave behind is kept. */
+export async function changeKeeping(keeping: Keeping): Promise<Outcome> {
+  return attempt(async () => {
+    const { store } = await appContext();
+    const given = keepingSchema.safeParse(keeping);
+    if (!given.success) return { ok: false, problems: [problem("bad_keeping", "Days are whole numbers from 1 to 3650, hours from 1 to 8760.")] };
+    await setKeeping(store.db, given.data);
+    return { ok: true, value: undefined };
   });
 }

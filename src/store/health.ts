@@ -21,7 +21,7 @@ export async function storeHealth(db: Database): Promise<StoreHealth> {
   const [working, byState, waiting, open, size] = await Promise.all([
     db.select({ name: workers.name, silentSeconds: sql<number>`extract(epoch FROM now() - ${workers.seenAt})::double precision`, upSeconds: sql<number>`extract(epoch FROM ${workers.seenAt} - ${workers.startedAt})::double precision` }).from(workers).where(sql`${workers.seenAt} > now() - make_interval(secs => ${FORGOTTEN_SECONDS})`).orderBy(workers.name),
     db.select({ pipeline: pipelines.name, kind: runs.kind, state: runs.state, count: sql<number>`count(*)::integer` }).from(runs).innerJoin(pipelines, sql`${pipelines.id} = ${runs.pipelineId}`).groupBy(pipelines.name, runs.kind, runs.state).orderBy(pipelines.name, runs.kind, runs.state),
-    db.select({ seconds: sql<number>`coalesce(max(extract(epoch FROM now() - ${runs.createdAt})), 0)::double precision` }).from(runs).where(sql`${runs.state} = 'queued'`),
+    db.select({ seconds: sql<number>`coalesce(max(extract(epoch FROM now() - ${runs.createdAt})), 0)::double precision` }).from(runs).where(sql`${runs.state} = 'queued' AND (${runs.notBefore} IS NULL OR ${runs.notBefore} <= now())`),
     db.select({ kind: alerts.kind, count: sql<number>`count(*)::integer` }).from(alerts).where(sql`${alerts.clearedAt} IS NULL`).groupBy(alerts.kind),
     db.execute<{ bytes: string }>(sql`SELECT pg_database_size(current_database()) AS bytes`),
   ]);

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, gte, inArray, lt, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gt, gte, inArray, isNotNull, lt, or, sql } from "drizzle-orm";
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
 import { runLog, runPasses, runs, runStatements, runSteps, workers, type RunCause, type RunKind, type RunOptions } from "./schema";
@@ -99,14 +99,35 @@ export async function retryRun(db: Database, id: string): Promise<boolean> {
   return again.length > 0;
 }
 
+/** Forgets statements, passes and logs of runs that ended some days ago. @returns how many runs were meant */
+export async function forgetRecords(db: Database, days: number): Promise<number> {
+  const old = db.select({ id: runs.id }).from(runs).where(and(inArray(runs.state, ["done", "failed", "cancelled"]), sql`${runs.finishedAt} < now() - make_interval(days => ${days})`));
+  const gone = await db.delete(runStatements).where(inArray(runStatements.runId, old)).returning({ run: runStatements.runId });
+  await db.delete(runPasses).where(inArray(runPasses.runId, old));
+  await db.delete(runLog).where(inArray(runLog.runId, old));
+  return new Set(gone.map((each) => each.run)).size;
+}
+
+/** Which of some runs are at their end, how they ended, and how many hours ago. */
+export async function endedRuns(db: Database, ids: readonly string[]): Promise<ReadonlyMap<string, { readonly state: RunRow["state"]; readonly hours: number }>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db.select({ id: runs.id, state: runs.state, hours: sql<number>`extract(epoch FROM now() - ${runs.finishedAt})::float8 / 3600` }).from(runs).where(and(inArray(runs.id, [...ids]), inArray(runs.state, ["done", "failed", "cancelled"])));
+  return new Map(rows.map((each) => [each.id, each]));
+}
+
+/** How many runs are not at their end, those that wait for something left out. */
+export async function unfinishedRuns(db: Database): Promise<number> {
+  return db.$count(runs, and(inArray(runs.state, ["queued", "running"]), sql`NOT (${runs.state} = 'queued' AND ${runs.notBefore} > now() + interval '1 minute')`));
+}
+
 /** How many runs of a schedule are not at their end. */
 export async function unfinishedOf(db: Database, slotPrefix: string): Promise<number> {
   return db.$count(runs, and(inArray(runs.state, ["queued", "running"]), sql`starts_with(${runs.slot}, ${slotPrefix})`));
 }
 
-/** Runs that wait although nothing may be in the queue for them (a crash between the two writes). */
+/** Runs whose time has come although nothing may be in the queue for them: they were put off, or a crash came between the two writes. */
 export async function waitingRuns(db: Database): Promise<readonly RunRow[]> {
-  return db.select().from(runs).where(and(eq(runs.state, "queued"), ripe, lt(runs.createdAt, sql`now() - interval '20 seconds'`)));
+  return db.select().from(runs).where(and(eq(runs.state, "queued"), ripe, or(isNotNull(runs.notBefore), lt(runs.createdAt, sql`now() - interval '20 seconds'`))));
 }
 
 export interface RunEnd {

@@ -1,4 +1,4 @@
-import { eq } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { z } from "zod";
 import type { WarehouseLogin } from "@/warehouse/connection";
 import type { WarehouseConfig } from "@/warehouse/warehouse";
@@ -11,15 +11,68 @@ const clockSchema = z.object({ offsetMilliseconds: z.number() });
 
 /** How far the application's clock is from the computer's, in milliseconds. 0 except in the demo. */
 export async function clockOffset(db: Database): Promise<number> {
-  const [row] = await db.select().from(settings).where(eq(settings.key, CLOCK));
-  const parsed = clockSchema.safeParse(row?.value);
-  return parsed.success ? parsed.data.offsetMilliseconds : 0;
+  return (await setting(db, CLOCK, clockSchema))?.offsetMilliseconds ?? 0;
 }
 
 export async function setClockOffset(db: Database, offsetMilliseconds: number): Promise<void> {
-  const value = { offsetMilliseconds };
-  await db.insert(settings).values({ key: CLOCK, value }).onConflictDoUpdate({ target: settings.key, set: { value } });
+  await keepSetting(db, CLOCK, { offsetMilliseconds });
 }
+
+const DEMO = "demo";
+const demoSchema = z.object({
+  /** Size of the demo's data. */
+  scale: z.number(),
+  /** Up to when things have happened in its tables. */
+  until: z.coerce.date(),
+  /** Until when time shall pass, as somebody wished. */
+  wish: z.coerce.date().nullable(),
+});
+export type DemoState = z.infer<typeof demoSchema>;
+
+/** How it stands with the demo's time; undefined where there is no demo. */
+export const demoState = (db: Database): Promise<DemoState | undefined> => setting(db, DEMO, demoSchema);
+
+export const setDemoState = (db: Database, value: DemoState): Promise<void> => keepSetting(db, DEMO, value);
+
+/** Wishes that time passes in the demo, up to a moment; null takes that back. */
+export async function wishDemoTime(db: Database, wish: Date | null): Promise<boolean> {
+  const changed = await db.update(settings).set({ value: sql`jsonb_set(${settings.value}, '{wish}', ${JSON.stringify(wish)}::jsonb)` }).where(eq(settings.key, DEMO)).returning({ key: settings.key });
+  return changed.length > 0;
+}
+
+/** Notes up to when things have happened in the demo's tables. */
+export async function noteDemoTime(db: Database, until: Date): Promise<void> {
+  await db.update(settings).set({ value: sql`jsonb_set(${settings.value}, '{until}', ${JSON.stringify(until)}::jsonb)` }).where(eq(settings.key, DEMO));
+}
+
+const KEEPING = "keeping";
+/** How long what runs leave behind is kept. */
+export const keepingSchema = z.object({
+  /** Days after which statements and logs of runs go. The runs themselves, their steps and what they delivered stay on record. */
+  recordDays: z.number().int().min(1).max(3650),
+  /** Hours for which the staged rows of a run that failed are kept, for it to go on from. */
+  stageHours: z.number().int().min(1).max(8760),
+});
+export type Keeping = z.infer<typeof keepingSchema>;
+const CLEANED = "cleaned";
+const cleanedSchema = z.object({ at: z.coerce.date(), runs: z.number(), tables: z.number() });
+export type Cleaned = z.infer<typeof cleanedSchema>;
+
+async function setting<T>(db: Database, key: string, schema: z.ZodType<T>): Promise<T | undefined> {
+  const [row] = await db.select().from(settings).where(eq(settings.key, key));
+  const parsed = schema.safeParse(row?.value);
+  return parsed.success ? parsed.data : undefined;
+}
+
+async function keepSetting(db: Database, key: string, value: unknown): Promise<void> {
+  await db.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } });
+}
+
+export const readKeeping = async (db: Database): Promise<Keeping> => (await setting(db, KEEPING, keepingSchema)) ?? { recordDays: 90, stageHours: 24 };
+export const setKeeping = (db: Database, keeping: Keeping): Promise<void> => keepSetting(db, KEEPING, keeping);
+/** When was last cleaned, and what went. */
+export const readCleaned = (db: Database): Promise<Cleaned | undefined> => setting(db, CLEANED, cleanedSchema);
+export const noteCleaned = (db: Database, cleaned: Cleaned): Promise<void> => keepSetting(db, CLEANED, cleaned);
 
 const loginSchema = z.object({ host: z.string(), port: z.number(), database: z.string(), user: z.string(), password: z.string() }) satisfies z.ZodType<WarehouseLogin>;
 

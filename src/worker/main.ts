@@ -1,6 +1,7 @@
 import { hostname } from "node:os";
 import pino from "pino";
 import { watchLateness } from "@/runs/alerts";
+import { cleanUp } from "@/runs/cleaning";
 import { openContext, readInstance } from "@/runs/context";
 import { executeRun } from "@/runs/execute";
 import { isConnectionLoss } from "@/runs/failure";
@@ -15,6 +16,7 @@ import { abandonedRuns, noteWorker, waitingRuns } from "@/store/runs";
 
 const log = pino({ name: "ravlen worker", level: process.env["RAVLEN_LOG"] ?? "info" });
 const TICK_MILLISECONDS = 2000;
+const CLEAN_MILLISECONDS = 3_600_000;
 
 /** The worker process: does queued runs, starts scheduled ones, takes up abandoned ones. */
 async function main(): Promise<void> {
@@ -23,7 +25,11 @@ async function main(): Promise<void> {
   const name = `${hostname()}/${process.pid}`;
   const context = await openContext(instance);
   const boss = await openQueue(instance.databaseUrl, "worker", (error) => log.warn({ error: error.message }, "queue"));
-  await workOnRuns(boss, (runId) => executeRun(context, runId, name));
+  await workOnRuns(boss, async (runId) => {
+    await executeRun(context, runId, name);
+    // The next time of a backfill need not wait for the next look.
+    await advanceBackfills(context, boss);
+  });
   await workOnImports(boss, (id) => doImport(context, id, name));
   let busy = false;
   const tick = async (): Promise<void> => {
@@ -44,6 +50,9 @@ async function main(): Promise<void> {
       busy = false;
     }
   };
+  const clean = (): void => void cleanUp(context).catch((error: unknown) => log.warn({ error: String(error) }, "cleaning failed; trying again"));
+  setInterval(clean, CLEAN_MILLISECONDS);
+  clean();
   let profiling = false;
   const profile = async (): Promise<void> => {
     if (profiling) return;

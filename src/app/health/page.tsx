@@ -2,8 +2,10 @@ import type { Metadata } from "next";
 import { appContext } from "@/server/context";
 import { readHealth } from "@/server/health";
 import { LEASE_SECONDS } from "@/store/runs";
-import { bytes, count, duration } from "@/ui/basic/format";
+import { readCleaned, readKeeping } from "@/store/settings";
+import { bytes, count, duration, moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
+import { KeepingForm } from "@/ui/health/keeping-form";
 
 export const metadata: Metadata = { title: "Health" };
 export const dynamic = "force-dynamic";
@@ -12,6 +14,8 @@ const answer = (milliseconds: number | undefined) => (milliseconds === undefined
 
 export default async function HealthPage() {
   const { wrong, store, storeMilliseconds, readerMilliseconds, writerMilliseconds, scratchTables } = await readHealth(await appContext());
+  const { db } = (await appContext()).store;
+  const [keeping, cleaned] = await Promise.all([readKeeping(db), readCleaned(db)]).catch(() => [undefined, undefined] as const);
   const waiting = (store?.runs ?? []).filter((each) => each.state === "queued" || each.state === "running");
   const alive = (store?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
   const gone = (store?.workers.length ?? 0) - alive.length;
@@ -26,6 +30,7 @@ export default async function HealthPage() {
         <dt className="text-faded">Workers</dt><dd>{alive.length === 0 ? <span className="text-madder">none</span> : <ul>{alive.map((each) => <li key={each.name}><code>{each.name}</code> seen <span className="figure">{duration(each.silentSeconds * 1000)}</span> ago, up for <span className="figure">{duration(each.upSeconds * 1000)}</span></li>)}</ul>}{gone > 0 && <span className="text-faded">{gone} more ended within the hour</span>}</dd>
         <dt className="text-faded">Under way</dt><dd>{waiting.length === 0 ? "no run waits or works" : waiting.map((each) => `${each.count} ${each.state}: ${each.kind === "train" ? "training" : "scoring"} ${each.pipeline}`).join("; ")}{store && store.oldestWaiting > 0 && <>; the oldest has waited <span className="figure">{duration(store.oldestWaiting * 1000)}</span></>}</dd>
         <dt className="text-faded">Scratch tables of runs</dt><dd>{scratchTables === undefined ? "–" : count(scratchTables)}</dd>
+        <dt className="text-faded">Kept</dt><dd>{keeping ? <KeepingForm keeping={keeping} /> : "–"}{cleaned && <span className="mt-1 block text-faded">Last cleaned {moment(cleaned.at)}: records of {count(cleaned.runs)} runs and {count(cleaned.tables)} scratch tables went.</span>}</dd>
         <dt className="text-faded">Open alerts</dt><dd>{(store?.alerts ?? []).length === 0 ? "none" : store!.alerts.map((each) => `${each.count} ${each.kind}`).join(", ")}</dd>
       </dl>
     </div>

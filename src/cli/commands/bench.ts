@@ -9,7 +9,7 @@ import { adminLogin, startPostgres, stopPostgres } from "../services/postgres";
 
 const BENCH_DATABASE_PORT = 54700;
 
-/** bench: how long the work takes against yardsticks measured beside it, on a database of its own. */
+/** bench and faults: how long the work takes against yardsticks measured beside it, and what is left after faults, on databases of their own. */
 export function addBenchCommand(program: Command): void {
   program.command("bench").option("--rows <n>", "rows of the generated frame", "1000000").option("--rounds <n>", "how often everything is measured; the median counts", "3").option("--file <MB>", "size of the CSV file that is imported", "120").option("--only <part>", "frame or import; both when left out").option("--json", "print JSON", false)
     .description("measure the work against yardsticks, as ratios")
@@ -33,5 +33,16 @@ export function addBenchCommand(program: Command): void {
         rmSync(path.dirname(folder.data), { recursive: true, force: true });
         rmSync(home, { recursive: true, force: true });
       }
+    });
+  program.command("faults").option("--rows <n>", "rows of the large delivery; 0 leaves it out", "5000000").option("--only <fault>", "killed, restarted, workers, locked, changed, disk, together, cancelled, clock or many").option("--json", "print JSON", false)
+    .description("try every fault for real, on an installation of its own, and count lost and doubled keys")
+    .action(async (options: { rows: string; only?: string; json: boolean }) => {
+      const rows = Number(options.rows);
+      if (!Number.isInteger(rows) || rows < 0) throw new Error(`--rows ${options.rows} is not a whole number.`);
+      process.env["RAVLEN_LOG"] ??= "silent";
+      const { runFaults } = await import("../../../bench/faults");
+      const { results, large } = await runFaults(rows, options.only, say);
+      print(options.json, { results, large }, () => [columnsOfText([["fault", "ended", "lost", "doubled", "ledger", "scratch"], ...results.map((each) => [each.fault, each.ended, String(each.lost), String(each.doubled), each.ledger ? "agrees" : "DISAGREES", String(each.scratch)])]), ...(large === undefined ? [] : [large])].join("\n"));
+      if (results.some((each) => each.lost + each.doubled + each.scratch > 0 || !each.ledger)) process.exitCode = 1;
     });
 }

@@ -9,6 +9,7 @@ import { announceRun } from "@/store/database";
 import { listModels } from "@/store/models";
 import { findPipeline } from "@/store/pipelines";
 import { retryRun, runById } from "@/store/runs";
+import { demoState, wishDemoTime } from "@/store/settings";
 import { print } from "../output";
 import { withContext } from "./client";
 
@@ -60,13 +61,23 @@ async function backfill(context: Context, name: string, flags: BackfillFlags): P
   }
 }
 
-/** backfill and go-on: what is done about times that have passed. */
+/** backfill, go-on and pass-time: what is done about times that have passed. */
 export function addOperatingCommands(program: Command): void {
   program.command("backfill").argument("<name>", "pipeline").requiredOption("--from <time>", "first time, such as 2026-04-01").requiredOption("--through <time>", "last time").option("--delivery <name>", "delivery of the file; the first by default")
     .option("--cron <fields>", "when runs would have happened; that of the delivery's schedule by default").option("--zone <zone>", "time zone of --cron").option("--parallel <n>", "runs at once", "2").option("--version <n>", "model version that scores; the one in service by default")
     .option("--no-wait", "only begin it").option("--json", "print JSON", false)
     .description("score every time of a range, as if each run had happened then")
     .action((name: string, flags: BackfillFlags) => withContext((context) => backfill(context, name, flags)));
+
+  program.command("pass-time").option("--days <n>", "how many", "1").option("--no-wait", "only wish it").description("in the demo: let days pass, with everything that is due in them")
+    .action((options: { days: string; wait: boolean }) => withContext(async (context) => {
+      const days = Number(options.days);
+      if (!(Number.isInteger(days) && days >= 1 && days <= 31)) throw new Error(`--days ${options.days} is not a whole number between 1 and 31.`);
+      const until = new Date((await context.now()).getTime() + days * 86_400_000);
+      if (!(await wishDemoTime(context.store.db, until))) throw new Error("Time can be made to pass in the demo only.");
+      while (options.wait && (await demoState(context.store.db))?.wish) await pause(500);
+      process.stdout.write(options.wait ? `It is ${(await context.now()).toISOString().slice(0, 16).replace("T", " ")} UTC.\n` : "Time is passing.\n");
+    }));
 
   program.command("stop-backfill").argument("<number>", "backfill").description("end a backfill; what has landed stays")
     .action((number: string) => withContext(async (context) => {

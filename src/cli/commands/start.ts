@@ -1,26 +1,12 @@
-import { readFileSync } from "node:fs";
-import path from "node:path";
 import type { Command } from "commander";
 import type pg from "pg";
-import { parsePipeline } from "@/core/pipeline/parse";
-import { unwrap } from "@/core/problem";
 import { quoteIdentifier } from "@/core/sql/quote";
-import { checkText } from "@/runs/check-file";
-import type { Context } from "@/runs/context";
-import { openQueue, orderRun, type Order } from "@/runs/queue";
-import { listModels, setInService } from "@/store/models";
-import { findPipeline, saveVersion } from "@/store/pipelines";
-import { runById } from "@/store/runs";
-import { saveWarehouse, setClockOffset } from "@/store/settings";
+import { saveWarehouse } from "@/store/settings";
 import { createPool, type WarehouseLogin } from "@/warehouse/connection";
-import { DEMO_SCHEMA, loadDemo } from "../../../demo/load";
-import { DEMO_NOW } from "../../../demo/world";
+import { firstRun, keepDemo, prepareDemo, WAREHOUSE_NAMES } from "../services/demo";
 import { DEFAULT_DATABASE_PORT, DEFAULT_WEB_PORT, runningInstance, say, startInstallation, type Running, type StartOptions } from "../services/installation";
-import { asAdmin } from "../services/postgres";
 import { openStore } from "@/store/database";
 
-export const WAREHOUSE_NAMES = { database: "ravlen_warehouse", outputSchema: "predictions", scratchSchema: "ravlen_scratch", importSchema: "imported" };
-const DEMO_FILES = ["uncollected-72h", "hours-until-collection", "arrivals-by-site-day", "latch-wear", "message-topic"].map((each) => `demo/${each}.yaml`);
 
 interface StartFlags {
   readonly port: string;
@@ -50,7 +36,7 @@ function stayUntilStopped(running: Running): void {
 }
 
 /** Starts everything; what fails half-way is stopped again. */
-async function start(flags: StartFlags, prepare: (running: Running) => Promise<void>, finish: (running: Running) => Promise<void>): Promise<void> {
+async function start(flags: StartFlags, prepare: (running: Running) => Promise<void>, finish: (running: Running) => Promise<void>, keep: (running: Running) => void = () => undefined): Promise<void> {
   const running = await startInstallation(startOptions(flags));
   try {
     await prepare(running);
@@ -62,71 +48,8 @@ async function start(flags: StartFlags, prepare: (running: Running) => Promise<v
     throw error;
   }
   process.stdout.write(`\nRavlen is ready: http://127.0.0.1:${running.instance.port}\nCtrl+C stops it; data are kept.\n`);
+  keep(running);
   stayUntilStopped(running);
-}
-
-async function prepareDemo(running: Running, scale: number, fresh: boolean): Promise<void> {
-  const { admin, context } = running;
-  const loaded = await asAdmin(admin, WAREHOUSE_NAMES.database, async (client) => (await client.query("SELECT 1 FROM pg_namespace WHERE nspname = $1", [DEMO_SCHEMA])).rowCount);
-  if (!loaded || fresh) {
-    say(`making the demo's tables (scale ${scale}: about ${Math.round(60_000 * scale).toLocaleString("en-US")} parcels)`);
-    await asAdmin(admin, WAREHOUSE_NAMES.database, (client) => loadDemo(client, { scale }));
-  }
-  // The demo's clock stands at the end of its data whenever it is started, and runs from there.
-  await setClockOffset(context.store.db, DEMO_NOW.getTime() - Date.now());
-  for (const file of DEMO_FILES) {
-    const shipped = readFileSync(path.join(process.cwd(), file), "utf8");
-    const { name } = unwrap(parsePipeline(shipped)).file;
-    if (await findPipeline(context.store.db, name)) continue;
-    const text = name === MAIN ? firstTry(shipped) : shipped;
-    const plan = unwrap(await checkText(text, context.warehouse));
-    await saveVersion(context.store.db, plan.file, text, plan.hash, await context.now(), name === MAIN ? "the first try: everything in" : "as shipped with the demo");
-    say(`saved the pipeline ${name}`);
-  }
-}
-
-/** The first try of the main pipeline: before anybody asked when reminders are sent. It is kept, with its trial, as a warning. */
-function firstTry(text: string): string {
-  return text.replace(/ {4}- column: reminders_sent\n.*\n/, "").replace("    reminders_sent: after\n", "");
-}
-
-const MAIN = "uncollected-72h";
-/** Trained at the first start, in this order; the one named first is put in service. */
-const FIRST_TRIALS = ["plain logistic", "base rate", "small tree", "boosted trees"];
-
-async function firstRun(running: Running): Promise<void> {
-  const { context } = running;
-  const pipeline = await findPipeline(context.store.db, MAIN);
-  if (!pipeline || (await listModels(context.store.db, pipeline.id)).length > 0) return;
-  const boss = await openQueue(running.instance.databaseUrl, "sender", () => undefined);
-  const train = (candidate: string): Promise<string> => runToEnd(context, boss, { kind: "train", pipeline: MAIN, cause: "command line", options: { candidate } });
-  try {
-    say("training the main pipeline, first with a column that gives the answer away");
-    say(`trained: ${await train("boosted trees")}`);
-    const text = readFileSync(path.join(process.cwd(), DEMO_FILES[0]!), "utf8");
-    const plan = unwrap(await checkText(text, context.warehouse));
-    await saveVersion(context.store.db, plan.file, text, plan.hash, await context.now(), "reminders are known only afterwards: left out");
-    for (const candidate of FIRST_TRIALS) {
-      say(`trained: ${await train(candidate)}`);
-      if (candidate !== FIRST_TRIALS[0]) continue;
-      const [model] = await listModels(context.store.db, pipeline.id);
-      await setInService(context.store.db, pipeline.id, model!.id);
-      say(`version ${model!.number} is in service`);
-      say(`scored: ${await runToEnd(context, boss, { kind: "score", pipeline: MAIN, cause: "command line" })}`);
-    }
-  } finally {
-    await boss.stop({ graceful: false, wait: false });
-  }
-}
-
-async function runToEnd(context: Context, boss: Parameters<typeof orderRun>[1], order: Order): Promise<string> {
-  const { id } = unwrap(await orderRun(context, boss, order));
-  for (;;) {
-    const run = await runById(context.store.db, id);
-    if (run?.state === "done") return run.outcome ?? "";
-    if (run?.state === "failed" || run?.state === "cancelled") throw new Error(`the demo's first ${order.kind} run ${run.state}: ${run.problems.map((each) => each.message).join("; ")}`);
-    await new Promise((resolve) => void setTimeout(resolve, 200));
-  }
 }
 
 function loginFromUrl(url: string): WarehouseLogin {
@@ -183,11 +106,14 @@ export function addStartCommands(program: Command): void {
     .option("--workers <n>", "worker processes", "1");
   common(program.command("start")).description("start database, web server and worker").action((flags: StartFlags) => start(flags, async () => undefined, async () => undefined));
   common(program.command("demo").option("--scale <n>", "size of the demo data; 1 is about 60,000 parcels", "1").option("--fresh", "make the demo's tables again", false))
+    .option("--history <days>", "days before the demo's present for which predictions are caught up; 0 for none", "90")
     .description("start with the demo's data, trained and scored once")
-    .action((flags: StartFlags & { scale: string; fresh: boolean }) => {
+    .action((flags: StartFlags & { scale: string; fresh: boolean; history: string }) => {
       const scale = Number(flags.scale);
       if (!(scale > 0 && scale <= 200)) throw new Error(`--scale ${flags.scale} is not a number between 0 and 200.`);
-      return start(flags, (running) => prepareDemo(running, scale, flags.fresh), firstRun);
+      const history = Number(flags.history);
+      if (!(Number.isInteger(history) && history >= 0 && history <= 300)) throw new Error(`--history ${flags.history} is not a whole number between 0 and 300.`);
+      return start(flags, (running) => prepareDemo(running, scale, flags.fresh), (running) => firstRun(running, history), keepDemo);
     });
   program.command("connect").option("--output <schema>", "schema for prediction tables", "predictions").option("--scratch <schema>", "schema for frames and stages", "ravlen_scratch").option("--imports <schema>", "schema for tables loaded from files", "imported")
     .description("use a warehouse of your own (RAVLEN_READER_URL and RAVLEN_WRITER_URL in the environment)").action(connectWarehouse);

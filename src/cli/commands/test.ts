@@ -68,7 +68,7 @@ async function browserTests(home: string): Promise<Tally> {
   const own = path.join(home, "browser");
   mkdirSync(own, { mode: 0o711 });
   const env = { ...process.env, RAVLEN_HOME: own, RAVLEN_LOG: "warn" };
-  const demo = spawn(process.execPath, ["--import", "tsx", "src/cli/main.ts", "demo", "--scale", "0.3", "--port", String(TEST_WEB_PORT), "--database-port", String(TEST_DATABASE_PORT)], { stdio: ["ignore", "pipe", "inherit"], env });
+  const demo = spawn(process.execPath, ["--import", "tsx", "src/cli/main.ts", "demo", "--scale", "0.3", "--history", "0", "--port", String(TEST_WEB_PORT), "--database-port", String(TEST_DATABASE_PORT)], { stdio: ["ignore", "pipe", "inherit"], env });
   try {
     const address = await new Promise<string>((resolve, reject) => {
       let output = "";

@@ -1,5 +1,6 @@
 "use client";
 import Link from "next/link";
+import { DemoClock, type ClockState } from "./demo-clock";
 import { useRunEvents } from "./use-run-events";
 
 export interface RunningNow {
@@ -10,13 +11,13 @@ export interface RunningNow {
 }
 
 /** What is running now, quietly; and the demo's clock, where there is one. */
-export function RunningStrip({ running, clock }: { readonly running: RunningNow; readonly clock: string | null }) {
+export function RunningStrip({ running, clock }: { readonly running: RunningNow; readonly clock: ClockState | null }) {
   useRunEvents();
   const [first] = running.runs;
   return (
     <div className="flex items-center gap-3 text-[0.86rem] text-faded" aria-live="polite">
       {first ? <Link href={`/runs/${first.id}`} className="text-woad">{first.label}{running.runs.length > 1 ? ` and ${running.runs.length - 1} more` : ""}</Link> : <span>{running.away ? "the database is away" : running.waiting > 0 ? `${running.waiting} waiting` : "nothing running"}</span>}
-      {clock && <span title="The demo's clock stands at the end of its data when it is started" className="border-l border-rule pl-3">demo clock {clock}</span>}
+      {clock && <DemoClock clock={clock} />}
     </div>
   );
 }

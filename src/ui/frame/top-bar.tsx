@@ -4,6 +4,7 @@ import Link from "next/link";
 import { usePathname } from "next/navigation";
 import { useEffect, useState } from "react";
 import { CommandBox, type Destination } from "./command-box";
+import type { ClockState } from "./demo-clock";
 import { RunningStrip, type RunningNow } from "./running-strip";
 
 const AREAS = [["Today", "/"], ["Tables", "/tables"], ["Pipelines", "/pipelines"], ["Models", "/models"], ["Runs", "/runs"]] as const;
@@ -20,7 +21,7 @@ function Mark() {
 }
 
 /** The one bar on top: mark, areas in the order of the work, command box, what runs now. */
-export function TopBar({ destinations, running, clock }: { readonly destinations: readonly Destination[]; readonly running: RunningNow; readonly clock: string | null }) {
+export function TopBar({ destinations, running, clock }: { readonly destinations: readonly Destination[]; readonly running: RunningNow; readonly clock: ClockState | null }) {
   const path = usePathname();
   const [open, setOpen] = useState(false);
   useEffect(() => {
