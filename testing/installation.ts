@@ -103,7 +103,7 @@ export class TestInstallation {
 
   async save(text: string): Promise<void> {
     const plan = unwrap(await checkText(text, this.context.warehouse));
-    await saveVersion(this.context.store.db, unwrap(parsePipeline(text)).file, text, plan.hash, new Date());
+    await saveVersion(this.context.store.db, unwrap(parsePipeline(text)).file, text, plan.hash, await this.context.now());
   }
 
   async order(kind: "train" | "score", runTime: string, pipeline = "lab"): Promise<string> {
