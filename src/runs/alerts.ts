@@ -17,7 +17,8 @@ export function matterOf(run: Pick<RunRow, "kind" | "pipelineId" | "options" | "
 /** Raises an alert for a run that failed, and clears it when the same work has been done. A cancelled run says nothing. */
 export async function noteEnd(context: Context, run: RunRow, end: RunEnd): Promise<void> {
   const { db } = context.store;
-  if (end.state === "cancelled") return;
+  // Whoever scores a table on demand sits and waits for it.
+  if (end.state === "cancelled" || run.options.onDemand) return;
   const matter = matterOf(run);
   if (end.state === "done") {
     await clearAlert(db, matter, end.outcome ?? "the same work was done");

@@ -1,22 +1,19 @@
-import { checkPipeline } from "@/core/plan/check";
 import type { CheckedPlan } from "@/core/plan/plan";
+import { GIVEN, givenParameters, withGiven } from "@/core/plan/given";
 import { predictGiven, predictionColumns, scoreRelation, type AnsweringVersion } from "@/core/plan/score";
 import { taskOf } from "@/core/plan/frame";
 import { fitsStatement } from "@/core/learn/scoring";
-import { parsePipeline } from "@/core/pipeline/parse";
-import { problem, ProblemError, unwrap } from "@/core/problem";
+import { problem, ProblemError } from "@/core/problem";
 import { prune } from "@/core/relation/prune";
 import { printRelation } from "@/core/relation/print";
-import { inputsOf, outputColumns, type Relation } from "@/core/relation/relation";
+import { outputColumns } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import { modelById, type ModelRow } from "@/store/models";
 import { newestVersion, pipelineById, versionById } from "@/store/pipelines";
-import { readCatalog } from "@/warehouse/catalog";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
+import { planOfVersion } from "./version-plan";
 
-/** Rows that a function is given, as its statement names them. */
-const GIVEN = "ravlen_given";
 /** How a function's comment begins, so that only functions of ours are ever replaced or dropped. */
 const MARK = "Ravlen pipeline";
 
@@ -34,23 +31,15 @@ interface Signature {
   readonly comment: string;
 }
 
-/** Columns that a relation reads of the rows it is given. */
-function readOfGiven(relation: Relation): readonly string[] {
-  return relation.kind === "given" ? relation.columns : [...new Set(inputsOf(relation).flatMap(readOfGiven))];
-}
-
 function rowFunction(plan: CheckedPlan, version: AnsweringVersion, name: string, about: string): Signature {
   const predicted = predictGiven(plan, version, GIVEN);
   const relation = prune(predicted, new Set(outputColumns(predicted)));
-  const read = new Set(readOfGiven(relation));
-  const before = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
-  const parameters = [...before].filter(([column]) => read.has(column)).map(([column, state]) => ({ name: column, type: state.type === "json" ? "jsonb" : state.type }));
+  const parameters = givenParameters(plan, relation);
   const unfit = parameters.find((each) => each.type === "other" || each.type === "sparse");
   if (unfit) throw new ProblemError(problem("not_a_parameter", `"${unfit.name}" has a type that a function cannot take.`, "Cast it to text or a number in a step before."));
-  const given = parameters.map((each, index) => `$${index + 1} AS ${quoteIdentifier(each.name)}`).join(", ");
   // The logical time of a question is now.
   const inner = printRelation(relation, { runTime: new Date(0).toISOString(), runTimeSql: "statement_timestamp()" });
-  return { name, parameters, returns: predictionColumns(taskOf(plan, version.shape)), body: `WITH ${quoteIdentifier(GIVEN)} AS (SELECT ${given === "" ? "1 AS ravlen_none" : given})\nSELECT * FROM (\n${inner}\n) AS answer`, comment: `${about}: the prediction for one row, given as it is before "${plan.main.steps[plan.learnsFrom]?.step.name ?? "the learner"}".` };
+  return { name, parameters, returns: predictionColumns(taskOf(plan, version.shape)), body: withGiven(parameters, inner), comment: `${about}: the prediction for one row, given as it is before "${plan.main.steps[plan.learnsFrom]?.step.name ?? "the learner"}".` };
 }
 
 function rowsFunction(plan: CheckedPlan, version: AnsweringVersion, name: string, about: string): Signature {
@@ -91,7 +80,7 @@ async function answering(context: Context, model: ModelRow): Promise<{ readonly 
   const [pipeline, newest, own] = [await pipelineById(db, model.pipelineId), await newestVersion(db, model.pipelineId), await versionById(db, model.pipelineVersionId)];
   const file = newest?.planHash === model.planHash ? newest : own;
   if (!pipeline || !file) throw new ProblemError(problem("unknown_model", "There is no such model version."));
-  const plan = unwrap(checkPipeline(unwrap(parsePipeline(file.text)), await readCatalog(context.warehouse)));
+  const plan = await planOfVersion(context, model, file.text);
   return { plan, pipeline: pipeline.name, roles: plan.file.functions?.grant_to, version: { learned: model.learned, shape: model.shape, model: model.model, threshold: plan.file.delivery[0]?.threshold ?? 0.5 } };
 }
 

@@ -101,6 +101,21 @@ describe("starting what is due", () => {
     }
   });
 
+  test("with nothing in service no scoring is started that could only fail, and its time is not owed", async () => {
+    const queue = await openQueue(bench.databaseUrl, "sender", () => undefined);
+    try {
+      await bench.save(labFile({ name: "idle", more: 'schedules: [{name: hourly, run: score, cron: "0 * * * *", zone: UTC}]' }));
+      const pipeline = (await findPipeline(bench.context.store.db, "idle"))!;
+      clock = new Date(clock.getTime() + 3_600_000);
+      await startDueRuns(context(), queue);
+      expect(await listRuns(bench.context.store.db, { limit: 10, pipelineId: pipeline.id })).toEqual([]);
+      const [schedule] = await listSchedules(bench.context.store.db, [pipeline.id]);
+      expect(schedule!.doneUntil.getTime()).toBe(clock.getTime());
+    } finally {
+      await queue.stop({ graceful: false, wait: false });
+    }
+  });
+
   test("a schedule can wait for rows to arrive: once for what has come since, with any number of workers that look", async () => {
     const queues = await Promise.all([1, 2, 3].map(() => openQueue(bench.databaseUrl, "sender", () => undefined)));
     try {

@@ -3,7 +3,7 @@ import type PgBoss from "pg-boss";
 import pino from "pino";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { announceRun } from "@/store/database";
-import { findPipeline, leaveOut, listSchedules, newestVersion, noteSeen, settleSchedule, type ScheduleRow } from "@/store/pipelines";
+import { findPipeline, leaveOut, listSchedules, newestVersion, noteSeen, pipelineById, settleSchedule, type ScheduleRow } from "@/store/pipelines";
 import { addRun, runsDoneAfter, unfinishedOf } from "@/store/runs";
 import { changeMarker } from "@/warehouse/facts";
 import type { Context } from "./context";
@@ -61,7 +61,9 @@ export async function startDueRuns(context: Context, boss: PgBoss): Promise<numb
     if (schedule.paused) continue;
     const { occasions, settle } = await occasionsOf(context, schedule, now);
     if (occasions === undefined) continue;
-    const version = await newestVersion(db, schedule.pipelineId);
+    // Without a version in service there is nothing to score with; the page of deliveries says so, and no run has to fail for it.
+    const idle = schedule.run === "score" && (await pipelineById(db, schedule.pipelineId))?.inService === null;
+    const version = idle ? undefined : await newestVersion(db, schedule.pipelineId);
     const prefix = `${schedule.pipelineId}/${schedule.name}/`;
     // What waits for another pipeline or for rows has each its own reason to run.
     const room = schedule.cron === null ? occasions.length : Math.max(0, schedule.atOnce - (await unfinishedOf(db, prefix)));

@@ -4,12 +4,11 @@ import { fitsStatement } from "@/core/learn/scoring";
 import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { inputRelation, scoreRelation } from "@/core/plan/score";
-import { withStepChoices } from "@/core/pipeline/edit/step-choices";
 import type { Relation, TableReference } from "@/core/relation/relation";
-import { checkPipeline } from "@/core/plan/check";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { freshRows, routed, tablesOf } from "@/core/plan/deliver";
+import { onDemandDelivery, onDemandPipeline } from "@/core/plan/on-demand";
 import { cast, integer, text as textLiteral } from "@/core/expression/ast";
 import { sha256 } from "@/core/hash";
 import { problem, ProblemError, unwrap } from "@/core/problem";
@@ -29,6 +28,7 @@ import { dropScratch, scratchTable, sealedStage, sealStage, sweep } from "./scra
 import { scoreHere } from "./training/scored-rows";
 import { checkRequirements, withExamples } from "./requirements";
 import { measureTruth } from "./truth";
+import { planOfVersion } from "./version-plan";
 
 /**
  * A scoring run: checks the contract, scores in the warehouse into a staged table, checks that, and moves it into the
@@ -38,6 +38,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
   const { run } = recorder;
   const { db } = context.store;
   const { outputSchema } = context.warehouse.config;
+  const { onDemand } = run.options;
   await sweep(session, context.warehouse, run.id);
   // Once the staged rows are complete, a failure leaves them there: the next attempt goes on from them.
   let sealed = false;
@@ -55,7 +56,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     // The file the version was trained from decides what is computed, not a newer edit. Deliveries may be newer, as long as the rest is the same.
     const text = ordered?.planHash === model.planHash ? ordered.text : version.text;
     const parsed = unwrap(parsePipeline(text));
-    const delivery = run.options.delivery === undefined ? parsed.file.delivery[0] : parsed.file.delivery.find((each) => each.name === run.options.delivery);
+    const delivery = onDemand ? onDemandDelivery(onDemand, parsed.file.delivery[0]?.threshold ?? 0.5) : run.options.delivery === undefined ? parsed.file.delivery[0] : parsed.file.delivery.find((each) => each.name === run.options.delivery);
     if (!delivery) throw new ProblemError(problem("no_delivery", `The file that version ${model.number} was trained from has no delivery${run.options.delivery === undefined ? "" : ` "${run.options.delivery}"`}.`, "Add one under delivery; train again if more than that has changed since."));
     const tables = tablesOf(delivery);
     const landing: Landing = { run: run.id, pipeline: parsed.file.name, delivery: delivery.name, modelVersion: model.number, runTime: run.runTime.toISOString() };
@@ -69,10 +70,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       const catalog = await readCatalog(context.warehouse);
       const broken = brokenSources(model.data.sources, catalog);
       if (broken.length > 0) throw new ProblemError(...broken);
-      const written = unwrap(checkPipeline(parsed, catalog));
-      // What a search chose for steps belongs to the version as much as what the file says.
-      const chosen = model.data.search?.choices.filter((each) => each.step !== undefined) ?? [];
-      const value = chosen.length === 0 ? written : unwrap(checkPipeline(unwrap(parsePipeline(unwrap(withStepChoices(text, written, chosen)))), catalog));
+      const value = await planOfVersion(context, model, text, onDemand ? (found) => onDemandPipeline(found, onDemand) : undefined);
       return { value, detail: `${model.data.sources.length} tables as in training` };
     });
     const print = (relation: Parameters<typeof printRelation>[0]): string => printRelation(relation, { runTime: run.runTime.toISOString() });
@@ -109,9 +107,10 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       const rows = await session.affected(`CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(routed(plan, delivery, relation))}`, "staged predictions");
       return { value: undefined, rows };
     });
-    await recorder.doing("compare the rows with training", async () => {
-      if (!kept) await sealStage(session, stage, madeFrom);
-      sealed = true;
+    if (!kept) await sealStage(session, stage, madeFrom);
+    sealed = true;
+    // Rows that somebody chose say nothing about the rows of every night.
+    if (!onDemand) await recorder.doing("compare the rows with training", async () => {
       const found = await measureDrift(context, session, { plan, model, print, stage, task: taskOf(plan, model.shape), run, delivery });
       return { value: undefined, detail: found };
     });
@@ -131,7 +130,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       const value = await land(session, outputSchema, move, landing);
       return { value, rows: value.rows, detail: tables.map((each, index) => `${writeTableName(each)}${tables.length > 1 ? ` ${(value.byTable[index] ?? 0).toLocaleString("en-US")}` : ""}`).join(", ") };
     });
-    await recorder.doing("hold earlier predictions against the answers", async () => {
+    if (!onDemand) await recorder.doing("hold earlier predictions against the answers", async () => {
       // The rows have landed: what goes wrong from here on must not say that they have not.
       const found = await measureTruth(context, session, { plan, model, print, run, delivery }).catch((error: unknown) => `not measured: ${errorText(error)}`);
       return { value: undefined, detail: found };

@@ -4,6 +4,7 @@ import { z } from "zod";
 import { problem } from "@/core/problem";
 import { orderBackfill, stopBackfill } from "@/runs/backfill";
 import { problemsOf } from "@/runs/failure";
+import { orderOnDemand } from "@/runs/on-demand";
 import { sendRun } from "@/runs/queue";
 import { backfillById, setBackfillState } from "@/store/backfills";
 import { announceRun } from "@/store/database";
@@ -86,5 +87,16 @@ export async function changeKeeping(keeping: Keeping): Promise<Outcome> {
     if (!given.success) return { ok: false, problems: [problem("bad_keeping", "Days are whole numbers from 1 to 3650, hours from 1 to 8760.")] };
     await setKeeping(store.db, given.data);
     return { ok: true, value: undefined };
+  });
+}
+
+const onDemandSchema = z.object({ pipeline: z.string(), table: z.string().trim().min(1), into: z.string().trim(), columns: z.array(z.string()) });
+
+/** Orders the scoring of a table chosen now; gives the run. */
+export async function scoreOnDemand(input: z.infer<typeof onDemandSchema>): Promise<Outcome<string>> {
+  return attempt(async () => {
+    const { pipeline, table, into, columns } = onDemandSchema.parse(input);
+    const ordered = await orderOnDemand(await appContext(), await appQueue(), { pipeline, table, columns, cause: "hand", ...(into === "" ? {} : { into }) });
+    return ordered.ok ? { ok: true, value: ordered.value.id } : ordered;
   });
 }

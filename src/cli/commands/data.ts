@@ -46,7 +46,8 @@ function progressLine(bytes: number, verb: string): (done: number, rows: number)
 
 const endLine = (): void => void (process.stderr.isTTY && process.stderr.write("\r\u001b[K"));
 
-function choicesFrom(look: FileLook, file: string, flags: ImportFlags): Choices {
+/** How a file is loaded, as its look proposes and the flags say. */
+export function choicesFrom(look: FileLook, file: string, flags: Pick<ImportFlags, "table" | "append" | "replace" | "rejects" | "key" | "types" | "settings">): Choices {
   const given = flags.settings === undefined ? {} : (JSON.parse(readFileSync(flags.settings, "utf8")) as Partial<Choices>);
   const types = new Map((flags.types ?? "").split(",").filter((each) => each.includes(":")).map((each) => [each.slice(0, each.lastIndexOf(":")), each.slice(each.lastIndexOf(":") + 1)]));
   const columns = look.choices.columns.map((each) => ({ ...each, type: (types.get(each.name) ?? each.type) as typeof each.type }));

@@ -8,12 +8,11 @@ import { backfillById, backfillRuns } from "@/store/backfills";
 import { announceRun } from "@/store/database";
 import { listModels } from "@/store/models";
 import { findPipeline } from "@/store/pipelines";
-import { retryRun, runById } from "@/store/runs";
+import { retryRun } from "@/store/runs";
 import { demoState, wishDemoTime } from "@/store/settings";
 import { print } from "../output";
 import { withContext } from "./client";
-
-const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => void setTimeout(resolve, milliseconds));
+import { follow, pause } from "./follow";
 
 interface BackfillFlags {
   readonly from: string;
@@ -92,13 +91,8 @@ export function addOperatingCommands(program: Command): void {
       const boss = await openQueue(url, "sender", () => undefined);
       await sendRun(boss, id).finally(() => boss.stop({ graceful: false, wait: false }));
       await announceRun(context.store, id);
-      for (;;) {
-        const run = await runById(context.store.db, id);
-        if (!run || ["done", "failed", "cancelled"].includes(run.state)) {
-          if (run?.state !== "done") process.exitCode = 1;
-          return print(options.json, { run: id, state: run?.state, rows: run?.rows, problems: run?.problems }, () => `${run?.state ?? "gone"}: ${run?.problems[0]?.message ?? run?.outcome ?? ""}`);
-        }
-        await pause(300);
-      }
+      const run = await follow(context, id, !options.json);
+      if (run.state !== "done") process.exitCode = 1;
+      print(options.json, { run: id, state: run.state, rows: run.rows, problems: run.problems }, () => `${run.state}: ${run.problems[0]?.message ?? run.outcome ?? ""}`);
     }));
 }

@@ -7,12 +7,12 @@ import { openQueue, orderRun, type Order } from "@/runs/queue";
 import { putInService, takeOutOfService } from "@/runs/service";
 import { listModels, modelById } from "@/store/models";
 import { findPipeline, listPipelines } from "@/store/pipelines";
-import { listRuns, runById, runRecord, workerAlive, type RunRow } from "@/store/runs";
+import { listRuns, workerAlive } from "@/store/runs";
 import { columnsOfText, print } from "../output";
 import { withContext } from "./client";
+import { follow } from "./follow";
+import { scoreOnDemand, type OnDemandFlags } from "./on-demand";
 
-const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => void setTimeout(resolve, milliseconds));
-const FINAL = new Set(["done", "failed", "cancelled"]);
 
 /** Orders a run and follows it to its end, printing its log. */
 async function orderAndFollow(context: Context, databaseUrl: string, order: Order, options: { json: boolean; wait: boolean }): Promise<void> {
@@ -28,24 +28,6 @@ async function orderAndFollow(context: Context, databaseUrl: string, order: Orde
       () => (ended.state === "done" ? `Done: ${ended.outcome ?? ""}.` : `${ended.state}: ${ended.problems.map(describeProblem).join("; ") || (ended.outcome ?? "")}`));
   } finally {
     await boss.stop({ graceful: false, wait: false });
-  }
-}
-
-async function follow(context: Context, id: string, talk: boolean): Promise<RunRow> {
-  let shown = 0;
-  for (;;) {
-    const run = await runById(context.store.db, id);
-    if (!run) throw new Error(`run ${id} is gone`);
-    if (talk) {
-      const { steps } = await runRecord(context.store.db, id);
-      for (const step of steps.slice(shown)) {
-        if (step.state === "running") break;
-        process.stderr.write(`  ${step.name}${step.rows === null ? "" : `, ${step.rows.toLocaleString("en-US")} rows`}${step.detail ? `: ${step.detail}` : ""}\n`);
-        shown += 1;
-      }
-    }
-    if (FINAL.has(run.state)) return run;
-    await pause(300);
   }
 }
 
@@ -71,10 +53,12 @@ export function addRunCommands(program: Command): void {
       if (options.putInService && pipeline && newest && !process.exitCode) await putInService(context, newest.id, { by: userInfo().username, reason: "train --put-in-service" });
     }));
 
-  common(program.command("score").argument("<name>", "pipeline").option("--delivery <name>", "delivery of the file; the first by default"))
-    .description("score with the version in service and deliver")
-    .action(async (name: string, options: Common & { delivery?: string }) => withContext((context, url) =>
-      orderAndFollow(context, url, { kind: "score", pipeline: name, cause: "command line", ...runTime(options), options: options.delivery ? { delivery: options.delivery } : {} }, options)));
+  common(program.command("score").argument("<name>", "pipeline").option("--delivery <name>", "delivery of the file; the first by default")
+    .option("--file <file>", "on demand: score the rows of a file").option("--table <name>", "on demand: score the rows of a table").option("--keep <columns>", "on demand: columns passed through, with commas between").option("--into <name>", "on demand: the table that is made").option("--to <file>", "on demand: write the predictions into a file, .csv, .jsonl or .parquet"))
+    .description("score with the version in service and deliver; or score a file or a table on demand")
+    .action(async (name: string, options: Common & { delivery?: string } & OnDemandFlags) => withContext((context, url) => (options.file !== undefined || options.table !== undefined
+      ? scoreOnDemand(context, url, name, options)
+      : orderAndFollow(context, url, { kind: "score", pipeline: name, cause: "command line", ...runTime(options), options: options.delivery ? { delivery: options.delivery } : {} }, options))));
 
   program.command("runs").option("--json", "print JSON", false).option("--limit <n>", "how many", "20").description("list runs, newest first")
     .action(async (options: { json: boolean; limit: string }) => withContext(async (context) => {

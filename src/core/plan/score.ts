@@ -117,6 +117,14 @@ export function predictGiven(plan: CheckedPlan, { learned, shape, model, thresho
   return project(predicted(rows, [], scoringProgram(model, numberExpressions(plan, learned))), readableOutputs(taskOf(plan, shape), threshold));
 }
 
+/** The features of rows that are given as they are before the first step that learns, as the model reads them. */
+export function featuresGiven(plan: CheckedPlan, { learned, model }: Pick<AnsweringVersion, "learned" | "model">, given: string): Relation {
+  const before = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
+  const rows = new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, start: { kind: "given", name: given, columns: [...before.keys()] } });
+  const items = featureItems(plan, learned, model);
+  return project(computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))), items);
+}
+
 /** Names and types of what a prediction consists of, in order. */
 export function predictionColumns(task: Task): readonly { readonly name: string; readonly type: "boolean" | "double precision" | "text" }[] {
   const prediction = { name: PREDICTION_COLUMN, type: task.kind === "binary" ? "boolean" : task.kind === "number" ? "double precision" : "text" } as const;

@@ -1,10 +1,11 @@
 import { predict } from "@/core/learn/model";
 import { columnsRead } from "@/core/learn/model";
-import { className, type FeatureRow } from "@/core/learn/task";
+import { className, type FeatureRow, type Task } from "@/core/learn/task";
 import { neighboursOf, predictorOf, reasonsFor, type ExplainedRow } from "@/core/explain/reasons";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { problem, ProblemError } from "@/core/problem";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
+import type { ModelRow } from "@/store/models";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { featureRow } from "../training/scored-rows";
 import { columnOf, type JudgedVersion } from "./judged-table";
@@ -86,15 +87,20 @@ export async function rowReasons(warehouse: Warehouse, judged: JudgedVersion, ke
   const conditions = judged.key.map((name) => `${quoteIdentifier(name)}::text = ${quoteText(key[name] ?? "")}`);
   const [row] = await warehouse.read(`SELECT * FROM ${judged.table} WHERE ${conditions.join(" AND ")} LIMIT 1`);
   if (!row) throw new ProblemError(problem("unknown_row", "There is no such row in the scored holdout."));
-  const { model } = judged.model;
+  return reasonsOfRow(judged.model, judged.task, row);
+}
+
+/** Why a row of features, as the driver gives it, is predicted as it is by a version. */
+export function reasonsOfRow(version: Pick<ModelRow, "model" | "judgement">, task: Task, row: Readonly<Record<string, unknown>>): RowReasons {
+  const { model } = version;
   const read = columnsRead(model);
   const values = featureRow(row, read.numbers, read.categories);
   const prediction = predict(model, values);
   const output = prediction.reduce((most, each, index) => (each > prediction[most]! ? index : most), 0);
-  const background = judged.model.judgement?.background ?? { means: {}, usual: {} };
+  const background = version.judgement?.background ?? { means: {}, usual: {} };
   return {
     explained: reasonsFor(model, values, output, background), predictor: predictorOf(model, values, output), prediction, values,
-    ...(judged.task.kind === "classes" ? { of: className(judged.task, output) } : {}),
-    ...(model.algorithm === "nearest_neighbours" ? { neighbours: neighboursOf(model, values).map((each) => ({ ...each, answer: judged.task.kind === "number" ? number(each.answer) : className(judged.task, each.answer) })) } : {}),
+    ...(task.kind === "classes" ? { of: className(task, output) } : {}),
+    ...(model.algorithm === "nearest_neighbours" ? { neighbours: neighboursOf(model, values).map((each) => ({ ...each, answer: task.kind === "number" ? number(each.answer) : className(task, each.answer) })) } : {}),
   };
 }

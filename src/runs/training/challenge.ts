@@ -1,22 +1,21 @@
 import { judgeChallenge, type Challenge } from "@/core/evaluate/challenge";
 import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
 import { outputsOf } from "@/core/learn/task";
-import { withStepChoices } from "@/core/pipeline/edit/step-choices";
 import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { outputColumn } from "@/core/plan/score";
 import { HOLDOUT_PART } from "@/core/plan/split";
-import { problem, ProblemError, unwrap } from "@/core/problem";
+import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import { modelById, recordChallenge, type ModelRow } from "@/store/models";
-import { pipelineById, versionById } from "@/store/pipelines";
-import { checkText } from "../check-file";
+import { pipelineById } from "@/store/pipelines";
 import { errorText } from "../failure";
 import { compareVersions, type JudgedRows } from "../judging/compare";
 import { putInService } from "../service";
+import { planOfVersion } from "../version-plan";
 import { intervalGroup, scoreInto } from "./judge";
-import { openWorkshop, withoutFeatures, type Workshop } from "./workshop";
+import { openWorkshop, type Workshop } from "./workshop";
 
 /** The metric by which a new version is held against the one in service. */
 function challengeMetric({ file }: CheckedPlan): MetricName {
@@ -25,23 +24,13 @@ function challengeMetric({ file }: CheckedPlan): MetricName {
   return wished ?? possible[0]!;
 }
 
-/** The plan that a version was made with: its file, the step settings that a search chose, and the features it did without. */
-async function planOf(shop: Workshop, model: ModelRow): Promise<CheckedPlan> {
-  const version = await versionById(shop.context.store.db, model.pipelineVersionId);
-  if (!version) throw new ProblemError(problem("unknown_model", `The file of version ${model.number} is gone.`));
-  const written = unwrap(await checkText(version.text, shop.context.warehouse));
-  const chosen = model.data.search?.choices.filter((each) => each.step !== undefined) ?? [];
-  const plan = chosen.length === 0 ? written : unwrap(await checkText(unwrap(withStepChoices(version.text, written, chosen)), shop.context.warehouse));
-  return withoutFeatures(plan, model.data.without ?? []);
-}
-
 /**
  * Asks the version in service about the holdout rows of a new one, as far as they are held out from both, and compares.
  * The rows are those of now, prepared as each version prepares them.
  */
 async function compareWithChampion(shop: Workshop, challenger: ModelRow, champion: ModelRow, holdout: TableReference): Promise<Omit<Challenge, "rule" | "promoted" | "because">> {
   const { plan, context, recorder, session } = shop;
-  const old = openWorkshop(context, recorder, session, await planOf(shop, champion));
+  const old = openWorkshop(context, recorder, session, await planOfVersion(context, champion));
   const said = shop.scratch("outputs", "champion");
   await scoreInto(old, said, champion.model, champion, undefined, HOLDOUT_PART);
   try {

@@ -1,6 +1,7 @@
 import { boolean, doublePrecision, index, integer, jsonb, pgTable, serial, text, uniqueIndex, uuid } from "drizzle-orm/pg-core";
 import type { Figures } from "@/core/evaluate/metrics";
 import type { Choice } from "@/core/learn/search/space";
+import type { OnDemand } from "@/core/plan/on-demand";
 import type { Problem } from "@/core/problem";
 import { created, moment } from "./columns";
 import { pipelines, pipelineVersions } from "./pipelines";
@@ -53,6 +54,8 @@ export interface RunOptions {
   readonly share?: number;
   /** A version that scores in place of the one in service. */
   readonly model?: number;
+  /** Rows of a table that are scored once, into a table of their own. */
+  readonly onDemand?: OnDemand;
   /** Sources that it waits for, and until when on the application's clock. */
   readonly wait?: RunWait;
 }

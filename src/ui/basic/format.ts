@@ -50,3 +50,7 @@ function coarse(milliseconds: number): string {
   return hours < 48 ? `${hours} h` : `${Math.round(hours / 24)} days`;
 }
 
+/** A long run of decimals says nothing in a table. */
+export function shortened<T extends string | null | undefined>(value: T): T | string {
+  return typeof value === "string" && /^-?\d+\.\d{5,}(e.*)?$/.test(value) ? figure(Number(value), 5) : value;
+}

@@ -103,7 +103,7 @@ function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
   const last = all.at(-1)!;
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="mt-2 w-full max-w-[900px]" role="img" aria-label={`${METRICS[metric].title} of past predictions over ${all.length} days, on ${last.day} ${figure(last.value)}; promised ${figure(promised.metrics[metric])}`}>
-      {band && <rect x={MARGIN.left} width={WIDTH - MARGIN.left - MARGIN.right} y={y(band[1])} height={Math.max(1, y(band[0]) - y(band[1]))} fill="var(--weft)" opacity="0.7" />}
+      {band && <rect x={MARGIN.left} width={WIDTH - MARGIN.left - MARGIN.right} y={y(band[1])} height={Math.max(1, y(band[0]) - y(band[1]))} fill="var(--woad)" opacity="0.16" />}
       {typeof promised.metrics[metric] === "number" && <line x1={MARGIN.left} x2={WIDTH - MARGIN.right} y1={y(promised.metrics[metric])} y2={y(promised.metrics[metric])} stroke="var(--faded)" strokeDasharray="4 3" />}
       {y.ticks(5).map((tick) => <text key={tick} x={MARGIN.left - 7} y={y(tick) + 4} textAnchor="end" fontSize="11" fontFamily="var(--font-mono)" fill="var(--faded)">{figure(tick, 3)}</text>)}
       {x.ticks(8).map((tick) => <text key={tick.getTime()} x={x(tick)} y={HEIGHT - 8} textAnchor="middle" fontSize="11" fontFamily="var(--font-mono)" fill="var(--faded)">{x.tickFormat(8, "%-d %b")(tick)}</text>)}

@@ -32,15 +32,15 @@ export function VersionsInService({ models, inService, history }: Props) {
     <section aria-label="Versions">
       <div className="flex items-center gap-4"><h2>Versions</h2>{before && inService !== null && <ServiceButton model={before.id} version={before.number} inService={false} quiet>Go back to version {before.number}</ServiceButton>}</div>
       <table className="sheet mt-1" data-testid="versions">
-        <thead><tr><th>Version</th><th>State</th><th>Figures on its holdout</th><th>On the same rows</th><th>Trained</th><th>Put there</th><th /></tr></thead>
+        <thead><tr><th>Version</th><th>State</th><th>Figures on its holdout</th><th>On the same rows</th><th>Trained as of</th><th>Put there</th><th /></tr></thead>
         <tbody>{shown.map((each) => {
           const serves = each.id === inService;
           const change = history.find((entry) => entry.modelId === each.id);
           return (
             <tr key={each.id}>
-              <td><Link className="font-medium" href={`/models/${each.id}`}>version {each.number}</Link> {each.candidate}</td>
+              <td className="min-w-32"><Link className="font-medium" href={`/models/${each.id}`}>version {each.number}</Link> {each.candidate}</td>
               <td>{serves ? <span className="border-b-2 border-moss text-moss">in service</span> : each.retiredAt ? <span className="text-faded">retired {moment(each.retiredAt)}</span> : "candidate"}</td>
-              <td className="figure whitespace-nowrap">{headline(each.metrics)}</td><td className="text-sm">{each.challenge ? <Held challenge={each.challenge} /> : <span className="text-faded">–</span>}</td><td className="figure whitespace-nowrap">{moment(each.createdAt)}</td>
+              <td className="figure whitespace-nowrap">{headline(each.metrics)}</td><td className="text-sm">{each.challenge ? <Held challenge={each.challenge} /> : <span className="text-faded">–</span>}</td><td className="figure whitespace-nowrap"><span title={`Trained ${moment(each.createdAt)}, by the clock of the computer`}>{moment(each.runTime)}</span></td>
               <td className="text-sm">{change ? <><span className="figure">{moment(change.at)}</span>{change.by && ` by ${change.by}`}{change.reason && <span className="block max-w-72 truncate text-xs text-faded" title={change.reason}>{change.reason}</span>}</> : <span className="text-faded">never</span>}</td>
               <td className="whitespace-nowrap text-right">{each.retiredAt === null && <ServiceButton model={each.id} version={each.number} inService={serves} quiet />} {!serves && <RetireButton model={each.id} version={each.number} retired={each.retiredAt !== null} />}</td>
             </tr>

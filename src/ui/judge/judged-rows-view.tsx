@@ -4,16 +4,12 @@ import { parseAsStringLiteral, useQueryState } from "nuqs";
 import { Fragment, useEffect, useState } from "react";
 import type { JudgedPage, JudgedRow, RowReasons } from "@/runs/judging/judged-rows";
 import { postJson } from "../basic/fetch-json";
-import { figure } from "../basic/format";
+import { figure, shortened } from "../basic/format";
 import { useRead } from "../basic/use-read";
+import { ReasonList } from "./reason-list";
 
 const CHOICES = ["wrong", "borderline", "all"] as const;
 const NAMES = { wrong: "surely wrong", borderline: "borderline", all: "all rows" } as const;
-
-/** A long run of decimals says nothing in a table. */
-function short<T extends string | null | undefined>(value: T): T | string {
-  return typeof value === "string" && /^-?\d+\.\d{5,}(e.*)?$/.test(value) ? figure(Number(value), 5) : value;
-}
 
 /** The scored holdout: the surely wrong, the borderline, or all; of one segment on request. A row tells its reasons, and leads back into the Braid. */
 export function JudgedRowsView({ model, pipeline, columns, kind }: { readonly model: number; readonly pipeline: string; readonly columns: readonly string[]; readonly kind: string }) {
@@ -49,7 +45,7 @@ export function JudgedRowsView({ model, pipeline, columns, kind }: { readonly mo
                 <tr className={isOpen ? "bg-paper" : ""}>
                   {Object.entries(row.key).map(([name, each]) => <td key={name} className="figure">{each}</td>)}
                   <td>{row.answer}</td><td className="figure">{row.prediction}</td><td className="number">{figure(row.wrong, 3)}</td>
-                  {shown.map((name) => <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>{short(row.values[name]) ?? <span className="text-faded">–</span>}</td>)}
+                  {shown.map((name) => <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>{shortened(row.values[name]) ?? <span className="text-faded">–</span>}</td>)}
                   <td><button type="button" className="underline" aria-expanded={isOpen} onClick={() => setOpen(isOpen ? undefined : row)}>reasons</button></td>
                 </tr>
                 {isOpen && <tr className="bg-paper"><td colSpan={shown.length + 5}><Reasons model={model} pipeline={pipeline} row={row} /></td></tr>}
@@ -74,38 +70,12 @@ function Reasons({ model, pipeline, row }: { readonly model: number; readonly pi
     postJson<RowReasons>(`/api/models/${model}/reasons`, row.key, stop.signal).then(setFound, (error: unknown) => { if (!stop.signal.aborted) setFailure(error instanceof Error ? error.message : String(error)); });
     return () => stop.abort();
   }, [model, row]);
-  const parts = [...(found?.explained.parts ?? [])].filter((each) => each.value !== 0).sort((left, right) => Math.abs(right.value) - Math.abs(left.value));
-  const shown = parts.slice(0, 10);
-  const rest = parts.slice(10).reduce((sum, each) => sum + each.value, 0);
-  const most = Math.max(1e-12, ...shown.map((each) => Math.abs(each.value)));
   return (
     <section aria-label="Reasons" className="mt-3 border-l-2 border-madder pl-4" data-testid="reasons">
       <h3 className="font-semibold">{Object.entries(row.key).map(([name, value]) => `${name} ${value}`).join(", ")}: predicted {row.prediction}, was {row.answer} <Link className="ml-3 text-sm font-normal" href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(Object.values(row.key).join(", "))}`}>follow it through the Braid</Link></h3>
       {failure && <p role="alert" className="text-madder">{failure}</p>}
       {!found && !failure && <p className="text-faded" role="status">working them out …</p>}
-      {found && (
-        <>
-          <p className="text-sm text-faded">Parts of {found.explained.scale}{found.of ? ` for “${found.of}”` : ""}{found.explained.exact ? "" : ", worked out by putting the row’s values in one after the other"}. Usually {figure(found.explained.base)}; here {figure(found.predictor)}.</p>
-          <table className="mt-1 text-sm"><tbody>
-            {shown.map((each) => (
-              <tr key={each.column}><td className="max-w-80 truncate pr-3" title={each.column}>{each.column} <span className="text-faded">= {short(String(found.values[each.column] ?? "missing")).slice(0, 30)}</span></td>
-                <td><svg width="260" height="14" aria-hidden><line x1="130" x2="130" y1="0" y2="14" stroke="var(--rule)" /><rect x={each.value < 0 ? 130 - (Math.abs(each.value) / most) * 125 : 130} y="2" height="10" width={(Math.abs(each.value) / most) * 125} fill={each.value < 0 ? "var(--woad)" : "var(--madder)"} opacity="0.8" /></svg></td>
-                <td className="figure text-right">{each.value > 0 ? "+" : ""}{figure(each.value, 3)}</td></tr>
-            ))}
-            {parts.length > 10 && <tr><td className="pr-3 text-faded">{parts.length - 10} others</td><td /><td className="figure text-right">{figure(rest, 3)}</td></tr>}
-          </tbody></table>
-          {found.neighbours && <Neighbours found={found.neighbours} />}
-        </>
-      )}
+      {found && <ReasonList found={found} />}
     </section>
-  );
-}
-
-function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbours"]> }) {
-  const columns = Object.keys(found[0]?.values ?? {}).slice(0, 8);
-  return (
-    <div className="mt-2 overflow-x-auto"><h4 className="font-medium">The nearest training rows</h4>
-      <table className="sheet" data-testid="neighbours"><thead><tr><th className="number">Distance</th><th>Answer</th>{columns.map((name) => <th key={name}>{name}</th>)}</tr></thead>
-        <tbody>{found.map((each, index) => <tr key={index}><td className="number">{figure(each.distance, 3)}</td><td>{each.answer}</td>{columns.map((name) => { const value = each.values[name]; return <td key={name} className="figure">{typeof value === "number" ? figure(value) : (value ?? "–")}</td>; })}</tr>)}</tbody></table></div>
   );
 }

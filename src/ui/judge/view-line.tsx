@@ -1,6 +1,6 @@
 import Link from "next/link";
 
-const VIEWS = [["figures", "Figures"], ["errors", "Errors"], ["segments", "Segments"], ["rows", "Rows"], ["understand", "Understanding"], ["record", "Record"]] as const;
+const VIEWS = [["figures", "Figures"], ["errors", "Errors"], ["segments", "Segments"], ["rows", "Rows"], ["understand", "Understanding"], ["try", "Try a row"], ["record", "Record"]] as const;
 
 /** Whether there is a view of that name. */
 export const isView = (name: string): boolean => VIEWS.some(([known]) => known === name);

@@ -29,9 +29,12 @@ function Against({ took, usual }: { readonly took: number; readonly usual: Usual
 /** Steps of a run against time, each with its rows and the statements it ran. */
 export function RunTimeline({ steps, statements, usual = [] }: Props) {
   const [open, setOpen] = useState<ReadonlySet<number>>(new Set());
-  const begin = Math.min(...steps.map((each) => new Date(each.startedAt).getTime()));
-  const end = Math.max(...steps.map((each) => new Date(each.finishedAt ?? each.startedAt).getTime()), begin + 1);
-  const place = (time: Date | string): number => (100 * (new Date(time).getTime() - begin)) / (end - begin);
+  // Attempts may lie far apart: each has a scale of its own.
+  const spans = new Map([...new Set(steps.map((each) => each.attempt))].map((attempt) => {
+    const own = steps.filter((each) => each.attempt === attempt);
+    const begin = Math.min(...own.map((each) => new Date(each.startedAt).getTime()));
+    return [attempt, { begin, end: Math.max(...own.map((each) => new Date(each.finishedAt ?? each.startedAt).getTime()), begin + 1) }];
+  }));
   const toggle = (id: number): void => setOpen((now) => {
     const next = new Set(now);
     if (!next.delete(id)) next.add(id);
@@ -43,6 +46,8 @@ export function RunTimeline({ steps, statements, usual = [] }: Props) {
         const own = statements.filter((each) => each.stepId === step.id);
         const known = usual.find((each) => each.name === step.name && each.runs >= LEAST_RUNS);
         const took = step.finishedAt ? new Date(step.finishedAt).getTime() - new Date(step.startedAt).getTime() : undefined;
+        const { begin, end } = spans.get(step.attempt)!;
+        const place = (time: Date | string): number => (100 * (new Date(time).getTime() - begin)) / (end - begin);
         const from = place(step.startedAt);
         const width = Math.max(0.4, place(step.finishedAt ?? new Date(end)) - from);
         return (

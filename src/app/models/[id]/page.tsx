@@ -23,6 +23,7 @@ import { ScoreCurves } from "@/ui/judge/score-curves";
 import { SegmentsView } from "@/ui/judge/segments-view";
 import { ThresholdDesk } from "@/ui/judge/threshold-desk";
 import { TrainingRecord } from "@/ui/judge/training-record";
+import { TryRow } from "@/ui/judge/try-row";
 import { Understanding } from "@/ui/judge/understanding";
 import { isView, ViewLine } from "@/ui/judge/view-line";
 
@@ -69,6 +70,7 @@ export default async function ModelPage({ params, searchParams }: { readonly par
       {view === "segments" && judgement && columns.length > 0 && <SegmentsView model={model.id} kind={task.kind} columns={columns.map((each) => each.name)} whole={judgement.figures} first={first} />}
       {view === "rows" && <JudgedRowsView model={model.id} pipeline={pipeline.name} kind={task.kind} columns={columns.map((each) => each.name)} />}
       {view === "understand" && <Understanding model={model.model} judgement={judgement} task={task} expectations={file?.brief?.expectations ?? []} />}
+      {view === "try" && <TryRow model={model.id} />}
       {view === "record" && <TrainingRecord model={model} learned={learnedParts(model, file)} />}
     </div>
   );

@@ -3,6 +3,7 @@ import Link from "next/link";
 import { notFound } from "next/navigation";
 import { z } from "zod";
 import { appContext } from "@/server/context";
+import { tableHref } from "@/server/deliveries";
 import { layOutSql } from "@/server/sql-layout";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { usualSteps } from "@/store/usual-steps";
@@ -42,6 +43,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       <dl className="mb-5 flex flex-wrap gap-x-8 gap-y-1 text-sm">
         {([["Run time (logical)", moment(run.runTime)], ["Began by", run.cause], ["Ordered", moment(run.createdAt)], ["Took", run.startedAt && run.finishedAt ? duration(run.finishedAt.getTime() - run.startedAt.getTime()) : "–"], ["Rows", count(run.rows)], ["File version", String(version?.number ?? "–")], ["Attempts", String(run.attempt)], ["Rows stay or stream", "rows stay in the warehouse"]] as const).map(([name, value]) => <div key={name}><dt className="text-faded">{name}</dt><dd>{value}</dd></div>)}
       </dl>
+      {run.options.onDemand && <p className="mb-5">{run.options.onDemand.table}, scored on demand{run.state === "done" && tableHref(run.options.onDemand.into) && <>: <Link className="font-medium" href={tableHref(run.options.onDemand.into)!}>look at the predictions, and download them</Link></>}.</p>}
       {passes.length > 0 && <section aria-label="Training" className="mb-6"><TrainingChart passes={passes} /></section>}
       <h2 className="mb-1">Steps</h2>
       {record.steps.length === 0 ? <p className="text-faded">Nothing has begun yet.</p> : <RunTimeline usual={usual} steps={record.steps} statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))} />}

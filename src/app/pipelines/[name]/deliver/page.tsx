@@ -1,6 +1,9 @@
 import cronstrue from "cronstrue";
 import Link from "next/link";
 import { parsePipeline } from "@/core/pipeline/parse";
+import type { PipelineFile } from "@/core/pipeline/schema";
+import { writeTableName } from "@/core/pipeline/table-name";
+import { readCatalog } from "@/warehouse/catalog";
 import { appContext } from "@/server/context";
 import { readLedger, tableHref } from "@/server/deliveries";
 import { pageOf } from "@/server/stages";
@@ -18,6 +21,7 @@ import { Empty } from "@/ui/basic/empty";
 import { count, moment } from "@/ui/basic/format";
 import { Problems } from "@/ui/basic/problems";
 import { DriftView } from "@/ui/deliver/drift-view";
+import { OnDemandPanel } from "@/ui/deliver/on-demand-panel";
 import { BackfillPanel } from "@/ui/deliver/backfill-panel";
 import { TruthView } from "@/ui/deliver/truth-view";
 import { VersionsInService } from "@/ui/deliver/versions-in-service";
@@ -28,6 +32,12 @@ import { RunTable } from "@/ui/runs/run-table";
 function RouteLine({ table, when, rows }: { readonly table: string; readonly when: string; readonly rows: number | undefined }) {
   const href = rows === undefined ? undefined : tableHref(table);
   return <span className="mb-1 block">{href ? <Link href={href}>{table}</Link> : table}<span className="block text-xs text-faded">where <code>{when}</code>{rows === undefined ? "" : `: ${count(rows)}`}</span></span>;
+}
+
+/** Where the main strand's rows come from, as people write it. */
+function sourceName(file: PipelineFile): string {
+  const from = file.strands.find((each) => each.name === file.rows.from)?.from;
+  return from === undefined ? "its source" : typeof from === "string" ? from : "strand" in from ? `the strand ${from.strand}` : writeTableName(from);
 }
 
 /** Days of past predictions that are shown. */
@@ -43,8 +53,8 @@ export default async function DeliverPage({ params }: { readonly params: Promise
   const { pipeline, checked, models, versions } = await pageOf((await params).name);
   const { store, warehouse, now } = await appContext();
   const since = new Date((await now()).getTime() - SHOWN_DAYS * 86_400_000).toISOString().slice(0, 10);
-  const [truth, backfills, drift, history, schedules, ledger, runs, time] = await Promise.all([
-    truthOfPipeline(store.db, pipeline.id, since), listBackfills(store.db, pipeline.id).then((all) => Promise.all(all.slice(0, 5).map(async (each) => ({ row: each, runs: await backfillRuns(store.db, each.id) })))),
+  const [catalog, truth, backfills, drift, history, schedules, ledger, runs, time] = await Promise.all([
+    readCatalog(warehouse).catch(() => ({ tables: [] })), truthOfPipeline(store.db, pipeline.id, since), listBackfills(store.db, pipeline.id).then((all) => Promise.all(all.slice(0, 5).map(async (each) => ({ row: each, runs: await backfillRuns(store.db, each.id) })))),
     driftOfPipeline(store.db, pipeline.id, 90), serviceHistory(store.db, pipeline.id), listSchedules(store.db, [pipeline.id]), readLedger(warehouse, 10, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now(),
   ]);
   // What is delivered is told also when a source has broken and the plan cannot be made.
@@ -102,6 +112,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
       )}
       <TruthView days={truth} models={models.map(({ id, number, metrics, intervals }) => ({ id, number, metrics, intervals }))} inService={pipeline.inService} metrics={parsed.ok ? truthMetrics(parsed.value.file.roles.target.kind, parsed.value.file.brief?.success?.metric) : ["accuracy"]} />
       <DriftView runs={drift} />
+      {parsed.ok && <OnDemandPanel pipeline={pipeline.name} disabled={!inService} like={sourceName(parsed.value.file)} tables={catalog.tables.filter((each) => each.schema !== warehouse.config.scratchSchema).map((each) => ({ name: writeTableName(each), columns: each.columns.map((column) => column.name).filter((name) => !parsed.value.file.roles.key.includes(name)) }))} />}
       {deliveries.length > 0 && <BackfillPanel pipeline={pipeline.name} deliveries={deliveries.map((each) => each.name)} today={time.toISOString().slice(0, 10)} disabled={!inService}
         backfills={backfills.map(({ row, runs: by }) => ({ id: row.id, delivery: row.delivery, state: row.state, from: row.from.toISOString(), until: row.until.toISOString(), cron: row.cron, zone: row.zone, total: row.total, parallel: row.parallel, by: row.by, done: by.done, failed: by.failed + by.cancelled, underWay: by.queued + by.running }))} />}
       {runs.length > 0 && <section className="mt-8" aria-label="Scoring runs"><h2>Scoring runs</h2><RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} /></section>}

@@ -1,0 +1,25 @@
+import type { Context } from "@/runs/context";
+import { runById, runRecord, type RunRow } from "@/store/runs";
+
+const FINAL = new Set(["done", "failed", "cancelled"]);
+
+export const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => void setTimeout(resolve, milliseconds));
+
+/** Follows a run to its end, printing its steps as they are done when somebody shall hear of them. */
+export async function follow(context: Context, id: string, talk: boolean): Promise<RunRow> {
+  let shown = 0;
+  for (;;) {
+    const run = await runById(context.store.db, id);
+    if (!run) throw new Error(`run ${id} is gone`);
+    if (talk) {
+      const { steps } = await runRecord(context.store.db, id);
+      for (const step of steps.slice(shown)) {
+        if (step.state === "running") break;
+        process.stderr.write(`  ${step.name}${step.rows === null ? "" : `, ${step.rows.toLocaleString("en-US")} rows`}${step.detail ? `: ${step.detail}` : ""}\n`);
+        shown += 1;
+      }
+    }
+    if (FINAL.has(run.state)) return run;
+    await pause(300);
+  }
+}

@@ -1,0 +1,32 @@
+import { inputsOf, type Relation } from "../relation/relation";
+import { quoteIdentifier } from "../sql/quote";
+import type { ValueType } from "../value-type";
+import type { CheckedPlan } from "./plan";
+
+/** Rows that a question is given with it, as its statement names them. */
+export const GIVEN = "ravlen_given";
+
+/** A value that a question about one row is given: a column as it is before the first step that learns. */
+export interface GivenParameter {
+  readonly name: string;
+  /** Its type in PostgreSQL; "other" and "sparse" cannot be given. */
+  readonly type: ValueType | "jsonb";
+}
+
+/** Columns that a relation reads of the rows it is given. */
+function readOfGiven(relation: Relation): readonly string[] {
+  return relation.kind === "given" ? relation.columns : [...new Set(inputsOf(relation).flatMap(readOfGiven))];
+}
+
+/** What has to be given for a relation over given rows to be answered, in the order of the columns. */
+export function givenParameters(plan: CheckedPlan, relation: Relation): readonly GivenParameter[] {
+  const read = new Set(readOfGiven(relation));
+  const before = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
+  return [...before].filter(([column]) => read.has(column)).map(([column, state]) => ({ name: column, type: state.type === "json" ? "jsonb" : state.type }));
+}
+
+/** The statement of a relation over given rows, with parameters $1, $2 and so on for the one row. */
+export function withGiven(parameters: readonly GivenParameter[], inner: string, cast = false): string {
+  const given = parameters.map((each, index) => `$${index + 1}${cast ? `::${each.type}` : ""} AS ${quoteIdentifier(each.name)}`).join(", ");
+  return `WITH ${quoteIdentifier(GIVEN)} AS (SELECT ${given === "" ? "1 AS ravlen_none" : given})\nSELECT * FROM (\n${inner}\n) AS answer`;
+}
