@@ -2,10 +2,12 @@ import type PgBoss from "pg-boss";
 import { findTable } from "@/core/plan/catalog";
 import { onDemandPipeline, type OnDemand } from "@/core/plan/on-demand";
 import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
-import { failure, problem, ProblemError, success, type Result } from "@/core/problem";
+import { parsePipeline } from "@/core/pipeline/parse";
+import type { PipelineFile } from "@/core/pipeline/schema";
+import { failure, problem, ProblemError, success, unwrap, type Result } from "@/core/problem";
 import { announceRun } from "@/store/database";
-import { modelById } from "@/store/models";
-import { findPipeline } from "@/store/pipelines";
+import { modelById, type ModelRow } from "@/store/models";
+import { findPipeline, versionById } from "@/store/pipelines";
 import { addRun, type RunRow } from "@/store/runs";
 import type { RunCause } from "@/store/schema";
 import { readCatalog } from "@/warehouse/catalog";
@@ -23,6 +25,14 @@ export interface OnDemandOrder {
   /** The version that scores; the one in service when left out. */
   readonly modelId?: number;
   readonly cause: RunCause;
+}
+
+/** Columns of the main strand's own source that the steps read, and that other rows do not have. */
+function columnsLacking(file: PipelineFile, model: Pick<ModelRow, "data">, there: readonly string[]): readonly string[] {
+  const from = file.strands.find((each) => each.name === file.rows.from)?.from;
+  const source = typeof from === "string" ? parseTableName(from) : from && "table" in from ? from : undefined;
+  const read = model.data.sources.find((each) => each.schema === source?.schema && each.table === source.table)?.columns ?? [];
+  return read.map((each) => each.name).filter((name) => !there.includes(name));
 }
 
 /**
@@ -43,6 +53,11 @@ export async function orderOnDemand(context: Context, boss: PgBoss, order: OnDem
   if (target?.schema !== outputSchema) return failure(problem("delivery_schema", `Predictions can only be written into the schema "${outputSchema}"; this says "${into}".`, `Write ${outputSchema}.NAME.`));
   const catalog = await readCatalog(warehouse);
   if (findTable(catalog, target)) return failure(problem("table_exists", `The table ${writeTableName(target)} exists already.`, "Choose another name; rows on demand get a table of their own."));
+  const given = findTable(catalog, parseTableName(order.table) ?? { schema: "", table: order.table });
+  if (!given) return failure(problem("unknown_table", `There is no table "${order.table}".`, "Write schema.table."));
+  const version = await versionById(db, model.pipelineVersionId);
+  const lacking = version ? columnsLacking(unwrap(parsePipeline(version.text)).file, model, given.columns.map((each) => each.name)) : [];
+  if (lacking.length > 0) return failure(problem("columns_lacking", `${order.table} lacks ${lacking.map((each) => `"${each}"`).join(", ")}, which the steps read.`, "Choose a table with the columns of the pipeline's own source."));
   const onDemand: OnDemand = { table: order.table, into: writeTableName(target), columns: order.columns ?? [] };
   try {
     await planOfVersion(context, model, undefined, (parsed) => onDemandPipeline(parsed, onDemand));

@@ -1,5 +1,7 @@
 import { breachRelation, brokenProfile, brokenSources, profileRelation, readProfile } from "@/core/plan/contract";
+import { weightiestReasons } from "@/core/explain/reasons";
 import { columnsRead } from "@/core/learn/model";
+import type { Delivery } from "@/core/pipeline/schema";
 import { fitsStatement } from "@/core/learn/scoring";
 import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
@@ -94,9 +96,9 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     const narrow = (rows: Relation): Relation => freshRows(plan, delivery, rows, fresh);
     await recorder.doing("score into a staged table", async () => {
       if (kept) return { value: undefined, detail: "kept from an earlier attempt" };
-      const from = fitsStatement(model.model) ? undefined : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery.columns, narrow);
+      const from = fitsStatement(model.model) && delivery.reasons === 0 ? undefined : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery, narrow);
       const relation = scoreRelation(plan, {
-        learned: model.learned, shape: model.shape, model: model.model, threshold: delivery.threshold, columns: delivery.columns, narrow, ...(from ? { from } : {}),
+        learned: model.learned, shape: model.shape, model: model.model, threshold: delivery.threshold, columns: delivery.columns, narrow, ...(from ? { from, reasons: delivery.reasons > 0 } : {}),
         stamps: [
           { name: "model_version", expression: integer(model.number) },
           { name: "run_id", expression: cast(textLiteral(run.id), "uuid") },
@@ -144,16 +146,17 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
   }
 }
 
-/** Rows to score with the numbers of their predictions, made here page by page: for a model too large for a statement. */
-async function scoreByStreaming(work: { readonly context: Context; readonly recorder: RunRecorder; readonly session: WarehouseSession; readonly plan: CheckedPlan; readonly print: (relation: Relation) => string }, model: ModelRow, columns: readonly string[], narrow: (rows: Relation) => Relation): Promise<TableReference> {
+/** Rows to score with the numbers of their predictions, made here page by page: for a model too large for a statement, and for reasons. */
+async function scoreByStreaming(work: { readonly context: Context; readonly recorder: RunRecorder; readonly session: WarehouseSession; readonly plan: CheckedPlan; readonly print: (relation: Relation) => string }, model: ModelRow, { columns, reasons }: Pick<Delivery, "columns" | "reasons">, narrow: (rows: Relation) => Relation): Promise<TableReference> {
   const { context, recorder, session, plan, print } = work;
   const { run } = recorder;
   const [inputs, outputs] = (["inputs", "outputs"] as const).map((purpose) => scratchTable(context.warehouse, purpose, run.id, run.attempt)) as [TableReference, TableReference];
   await session.run(`CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(inputRelation(plan, model.learned, model.model, [...plan.file.roles.key, ...columns], narrow))}`, "rows to score here");
   const read = columnsRead(model.model);
+  const background = model.judgement?.background ?? { means: {}, usual: {} };
   await scoreHere(session, inputs, outputs, model.model, taskOf(plan, model.shape), { numbers: [...read.numbers], categories: [...read.categories] }, async () => {
     await new Promise((resolve) => setImmediate(resolve));
     recorder.stopIfAsked();
-  });
+  }, reasons === 0 ? undefined : (row, prediction) => weightiestReasons(model.model, row, prediction, background, reasons));
   return outputs;
 }

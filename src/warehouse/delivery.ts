@@ -119,6 +119,7 @@ function uniqueColumns({ mode, key, partition }: Pick<Move, "mode" | "key" | "pa
 
 const COLUMN_COMMENTS: Readonly<Record<string, string>> = {
   prediction: "What the model predicts.", probability: "Probability of the prediction's class; for yes and no, of yes.", model_version: "Version of the model that predicted.",
+  reasons: "What weighed most in the prediction: columns with their values and parts, largest first.",
   run_id: "The run that wrote the row.", run_time: "The logical time of that run.", scored_at: "When the row was scored.",
 };
 

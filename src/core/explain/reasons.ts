@@ -69,6 +69,22 @@ export function reasonsFor(model: Model, row: FeatureRow, output: number, backgr
   }
 }
 
+/** A reason as it is delivered beside a prediction. */
+export interface DeliveredReason {
+  readonly column: string;
+  readonly value: string | number | null;
+  /** Its part of the log odds, of the prediction, or of the logarithm of the class's share, as the learner has it. */
+  readonly part: number;
+}
+
+/** The weightiest reasons of a row's prediction, largest first. Of several classes the most probable one is explained. */
+export function weightiestReasons(model: Model, row: FeatureRow, prediction: ArrayLike<number>, background: Background, most: number): readonly DeliveredReason[] {
+  let output = 0;
+  for (let index = 1; index < prediction.length; index += 1) if (prediction[index]! > prediction[output]!) output = index;
+  return reasonsFor(model, row, output, background).parts.filter((each) => each.value !== 0).sort((left, right) => Math.abs(right.value) - Math.abs(left.value)).slice(0, most)
+    .map(({ column, value }) => ({ column, value: row[column] ?? null, part: Number(value.toPrecision(6)) }));
+}
+
 /** The predictor that reasons add up to. */
 export function predictorOf(model: Model, row: FeatureRow, output: number): number {
   if (model.algorithm === "neural_network") return networkSums(model, row)[output]! * model.target.spread + model.target.centre;

@@ -139,6 +139,7 @@ const delivery = z.strictObject({
     z.strictObject({ newer_by: z.string().describe("A column that grows, one of the key's or of the further columns.") }),
   ]).default("all").describe("all: every row that qualifies. not_yet_predicted: rows whose key the tables do not hold yet. newer_by: rows with a larger value than any that has landed."),
   routes: z.array(route).default([]).describe("Other tables for some of the rows; the first route that fits takes the row."),
+  reasons: z.int().min(0).max(20).default(0).describe("How many reasons to write beside each prediction, as JSON: the columns that weigh most, with their values and parts. The predictions are then made beside the warehouse, which takes longer."),
   columns: z.array(z.string()).default([]).describe("Further columns to write beside key, prediction and probability."),
   threshold: z.number().min(0).max(1).default(0.5).describe("From this probability on the prediction is positive."),
   contract: contract.prefault({}),

@@ -6,7 +6,7 @@ import type { ColumnSet, ColumnState } from "../steps/step";
 import type { ValueType } from "../value-type";
 import { requireCondition } from "./check-roles";
 import { checkedExpression, type Expressions } from "./check-strands";
-import { PREDICTION_COLUMN, PROBABILITY_COLUMN } from "./score";
+import { PREDICTION_COLUMN, PROBABILITY_COLUMN, REASONS_COLUMN } from "./score";
 
 type Path = readonly (string | number)[];
 
@@ -38,7 +38,7 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
   });
   delivery.columns.forEach((name, position) => {
     const state = main.get(name);
-    const written = new Set<string>([...file.roles.key, ...OWN]);
+    const written = new Set<string>([...file.roles.key, ...OWN, ...(delivery.reasons > 0 ? [REASONS_COLUMN] : [])]);
     const place = [...path, "columns", position];
     if (!state && !broken) report(problem("unknown_column", `The rows of "${file.rows.from}" have no column "${name}" at the end.`, suggestion(name, main.keys(), "column"), { path: place }));
     if (state?.bundle) report(problem("bundle_read", `"${name}" has become several indicator columns and cannot be delivered.`, "Derive a copy under another name before the encode step.", { path: place }));

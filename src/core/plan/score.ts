@@ -15,6 +15,7 @@ import type { HOLDOUT_PART, BLIND_PART } from "./split";
 
 export const PROBABILITY_COLUMN = "probability";
 export const PREDICTION_COLUMN = "prediction";
+export const REASONS_COLUMN = "reasons";
 
 /** Hidden name of one number of a prediction. */
 export const outputColumn = (index: number): string => `ravlen_output_${index}`;
@@ -59,6 +60,8 @@ export interface ScoreOptions {
   readonly stamps: readonly NamedExpression[];
   /** Where predictions come from a table, because the model is too large for a statement: key columns and outputs. */
   readonly from?: TableReference;
+  /** Whether that table has reasons, which are delivered too. */
+  readonly reasons?: boolean;
   /** Narrows the rows that qualify to those that are wanted. */
   readonly narrow?: (rows: Relation) => Relation;
 }
@@ -76,12 +79,13 @@ export function scoreRelation(plan: CheckedPlan, options: ScoreOptions): Relatio
   const { key } = plan.file.roles;
   const task = taskOf(plan, options.shape);
   const kept = [...key, ...options.columns];
-  const outputs = options.from ? table(options.from, [...kept, ...readableOutputs(task, 0).flatMap((each) => columnsOf(each.expression))].filter((name, index, all) => all.indexOf(name) === index)) : undefined;
+  const outputs = options.from ? table(options.from, [...kept, ...readableOutputs(task, 0).flatMap((each) => columnsOf(each.expression)), ...(options.reasons ? [REASONS_COLUMN] : [])].filter((name, index, all) => all.indexOf(name) === index)) : undefined;
   const rows = label(rowsToScore(plan, options.learned, options.narrow), "rows to score");
   const scored = outputs ?? predicted(rows, kept, scoringProgram(options.model, numberExpressions(plan, options.learned)));
   return project(scored, [
     ...key.map((name) => ({ name, expression: column(name) })),
     ...readableOutputs(task, options.threshold),
+    ...(options.reasons ? [{ name: REASONS_COLUMN, expression: column(REASONS_COLUMN) }] : []),
     ...options.columns.map((name) => ({ name, expression: column(name) })),
     ...options.stamps,
   ]);

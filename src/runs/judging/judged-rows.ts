@@ -1,7 +1,7 @@
 import { predict } from "@/core/learn/model";
 import { columnsRead } from "@/core/learn/model";
 import { className, type FeatureRow, type Task } from "@/core/learn/task";
-import { neighboursOf, predictorOf, reasonsFor, type ExplainedRow } from "@/core/explain/reasons";
+import { neighboursOf, reasonsFor, type ExplainedRow } from "@/core/explain/reasons";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { problem, ProblemError } from "@/core/problem";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
@@ -98,8 +98,9 @@ export function reasonsOfRow(version: Pick<ModelRow, "model" | "judgement">, tas
   const prediction = predict(model, values);
   const output = prediction.reduce((most, each, index) => (each > prediction[most]! ? index : most), 0);
   const background = version.judgement?.background ?? { means: {}, usual: {} };
+  const explained = reasonsFor(model, values, output, background);
   return {
-    explained: reasonsFor(model, values, output, background), predictor: predictorOf(model, values, output), prediction, values,
+    explained, predictor: explained.parts.reduce((sum, each) => sum + each.value, explained.base), prediction, values,
     ...(task.kind === "classes" ? { of: className(task, output) } : {}),
     ...(model.algorithm === "nearest_neighbours" ? { neighbours: neighboursOf(model, values).map((each) => ({ ...each, answer: task.kind === "number" ? number(each.answer) : className(task, each.answer) })) } : {}),
   };

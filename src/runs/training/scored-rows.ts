@@ -3,7 +3,8 @@ import { compileModel, valuesOf } from "@/core/learn/compiled";
 import type { Model } from "@/core/learn/model";
 import { outputsOf, type FeatureRow, type Task } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
-import { outputColumn } from "@/core/plan/score";
+import type { DeliveredReason } from "@/core/explain/reasons";
+import { outputColumn, REASONS_COLUMN } from "@/core/plan/score";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { copyOut } from "@/warehouse/copy-out";
@@ -46,24 +47,26 @@ export function featureRow(row: Readonly<Record<string, unknown>>, numbers: Iter
 }
 
 /** Scores a table of rows with a model too large for a statement: rows come here page by page, predictions go back into another table. */
-export async function scoreHere(session: WarehouseSession, inputs: TableReference, outputs: TableReference, model: Model, task: Task, columns: { readonly numbers: readonly string[]; readonly categories: readonly string[] }, breathe: () => Promise<void>): Promise<void> {
+export async function scoreHere(session: WarehouseSession, inputs: TableReference, outputs: TableReference, model: Model, task: Task, columns: { readonly numbers: readonly string[]; readonly categories: readonly string[] }, breathe: () => Promise<void>, explain?: (row: FeatureRow, prediction: ArrayLike<number>) => readonly DeliveredReason[]): Promise<void> {
   const numbered = quoteTable(inputs);
   await session.run(`ALTER TABLE ${numbered} ADD COLUMN ravlen_place bigint GENERATED ALWAYS AS IDENTITY`, "number the rows to score");
   const compiled = compileModel(model);
   const names = Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index));
   const place = quoteTable({ schema: outputs.schema, table: `${outputs.table}p` });
-  await session.run(`CREATE UNLOGGED TABLE ${place} (ravlen_place bigint, ${names.map((name) => `${quoteIdentifier(name)} double precision`).join(", ")})`, "a table for predictions");
+  await session.run(`CREATE UNLOGGED TABLE ${place} (ravlen_place bigint, ${names.map((name) => `${quoteIdentifier(name)} double precision`).join(", ")}${explain ? `, ${REASONS_COLUMN} jsonb` : ""})`, "a table for predictions");
   const wanted = [...columns.numbers, ...columns.categories].map(quoteIdentifier).join(", ");
   for (let from = 0; ; from += PAGE) {
     const rows = await session.run(`SELECT ravlen_place${wanted === "" ? "" : `, ${wanted}`} FROM ${numbered} WHERE ravlen_place > $1 AND ravlen_place <= $2`, "rows to score here", [from, from + PAGE]);
     if (rows.length === 0) break;
     const places = rows.map((row) => String(row["ravlen_place"]));
-    const predictions = rows.map((row) => compiled.predict(valuesOf(featureRow(row, columns.numbers, columns.categories), compiled.columns)));
+    const features = rows.map((row) => featureRow(row, columns.numbers, columns.categories));
+    const predictions = features.map((row) => compiled.predict(valuesOf(row, compiled.columns)));
+    const reasons = explain ? [features.map((row, index) => JSON.stringify(explain(row, predictions[index]!)))] : [];
     const arrays = names.map((_, index) => predictions.map((each) => each[index]!));
-    await session.run(`INSERT INTO ${place} SELECT * FROM unnest($1::bigint[], ${names.map((_, index) => `$${index + 2}::double precision[]`).join(", ")})`, "predictions made here", [places, ...arrays]);
+    await session.run(`INSERT INTO ${place} SELECT * FROM unnest($1::bigint[], ${names.map((_, index) => `$${index + 2}::double precision[]`).join(", ")}${explain ? `, $${names.length + 2}::jsonb[]` : ""})`, "predictions made here", [places, ...arrays, ...reasons]);
     await breathe();
   }
-  await session.run(`CREATE UNLOGGED TABLE ${quoteTable(outputs)} AS SELECT i.*, ${names.map((name) => `p.${quoteIdentifier(name)}`).join(", ")} FROM ${numbered} AS i JOIN ${place} AS p USING (ravlen_place)`, "rows with their predictions");
+  await session.run(`CREATE UNLOGGED TABLE ${quoteTable(outputs)} AS SELECT i.*, ${names.map((name) => `p.${quoteIdentifier(name)}`).join(", ")}${explain ? `, p.${REASONS_COLUMN}` : ""} FROM ${numbered} AS i JOIN ${place} AS p USING (ravlen_place)`, "rows with their predictions");
   await session.run(`ALTER TABLE ${quoteTable(outputs)} DROP COLUMN ravlen_place`, "the numbers are no longer needed");
   await session.run(`DROP TABLE ${place}`, "drop a scratch table");
 }
