@@ -28,6 +28,7 @@ import { errorText } from "./failure";
 import type { RunRecorder } from "./recorder";
 import { dropScratch, scratchTable, sealedStage, sealStage, sweep } from "./scratch";
 import { scoreHere } from "./training/scored-rows";
+import { handOver } from "./outbox";
 import { checkRequirements, withExamples } from "./requirements";
 import { measureTruth } from "./truth";
 import { planOfVersion } from "./version-plan";
@@ -67,7 +68,12 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       const rows = await landedBefore(session, outputSchema, landing);
       return { value: rows, detail: rows === undefined ? "not landed yet" : "an earlier attempt landed its rows" };
     });
-    if (earlier !== undefined) return { state: "done", rows: earlier, modelId: model.id, outcome: `${earlier.toLocaleString("en-US")} rows in ${delivery.table}, landed by an earlier attempt` };
+    // What is caught up is no news.
+    const told = (rows: number): Promise<void> => (run.backfillId !== null ? Promise.resolve() : handOver(context, { run: run.id, pipeline: parsed.file.name, delivery, modelVersion: model.number, runTime: run.runTime, rows }));
+    if (earlier !== undefined) {
+      await told(earlier);
+      return { state: "done", rows: earlier, modelId: model.id, outcome: `${earlier.toLocaleString("en-US")} rows in ${delivery.table}, landed by an earlier attempt` };
+    }
     const plan = await recorder.doing("check the contract: sources", async () => {
       const catalog = await readCatalog(context.warehouse);
       const broken = brokenSources(model.data.sources, catalog);
@@ -132,6 +138,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       const value = await land(session, outputSchema, move, landing);
       return { value, rows: value.rows, detail: tables.map((each, index) => `${writeTableName(each)}${tables.length > 1 ? ` ${(value.byTable[index] ?? 0).toLocaleString("en-US")}` : ""}`).join(", ") };
     });
+    await told(landed.rows);
     if (!onDemand) await recorder.doing("hold earlier predictions against the answers", async () => {
       // The rows have landed: what goes wrong from here on must not say that they have not.
       const found = await measureTruth(context, session, { plan, model, print, run, delivery }).catch((error: unknown) => `not measured: ${errorText(error)}`);

@@ -9,7 +9,8 @@ import { sendRun } from "@/runs/queue";
 import { backfillById, setBackfillState } from "@/store/backfills";
 import { announceRun } from "@/store/database";
 import { retryRun } from "@/store/runs";
-import { demoState, keepingSchema, setKeeping, wishDemoTime, type Keeping } from "@/store/settings";
+import { sendAgain } from "@/store/outbox";
+import { demoState, keepingSchema, notifySchema, setKeeping, setNotify, wishDemoTime, type Keeping } from "@/store/settings";
 import type { Outcome } from "./actions";
 import { appContext, appQueue } from "./context";
 
@@ -98,5 +99,25 @@ export async function scoreOnDemand(input: z.infer<typeof onDemandSchema>): Prom
     const { pipeline, table, into, columns } = onDemandSchema.parse(input);
     const ordered = await orderOnDemand(await appContext(), await appQueue(), { pipeline, table, columns, cause: "hand", ...(into === "" ? {} : { into }) });
     return ordered.ok ? { ok: true, value: ordered.value.id } : ordered;
+  });
+}
+
+/** Sends a message again that did not arrive. */
+export async function sendMessageAgain(id: number): Promise<Outcome> {
+  return attempt(async () => {
+    await sendAgain((await appContext()).store.db, z.int().parse(id));
+    return { ok: true, value: undefined };
+  });
+}
+
+/** Changes who hears of alerts; empty fields mean nobody. */
+export async function changeNotify(given: { readonly webhook: string; readonly server: string; readonly from: string; readonly to: string }): Promise<Outcome> {
+  return attempt(async () => {
+    const text = z.string().trim();
+    const [webhook, server, from, to] = [given.webhook, given.server, given.from, given.to].map((each) => text.parse(each)) as [string, string, string, string];
+    const wanted = notifySchema.safeParse({ webhook: webhook === "" ? null : webhook, mail: to === "" ? null : { server, from, to }, since: new Date() });
+    if (!wanted.success) return { ok: false, problems: [problem("bad_receiver", "A webhook is an http or https address; mail needs a recipient, a sender and a server such as mail.example.org:25.")] };
+    await setNotify((await appContext()).store.db, wanted.data);
+    return { ok: true, value: undefined };
   });
 }

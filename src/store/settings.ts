@@ -54,6 +54,18 @@ export const keepingSchema = z.object({
   stageHours: z.number().int().min(1).max(8760),
 });
 export type Keeping = z.infer<typeof keepingSchema>;
+const NOTIFY = "notify";
+/** Who hears of alerts, beside those who look at Today. */
+export const notifySchema = z.object({
+  webhook: z.url({ protocol: /^https?$/ }).nullable(),
+  mail: z.object({ server: z.string().regex(/^[^\s:]+:\d{1,5}$/), from: z.email(), to: z.email() }).nullable(),
+  /** Alerts that came up earlier are no news. */
+  since: z.coerce.date(),
+});
+export type Notify = z.infer<typeof notifySchema>;
+export const readNotify = async (db: Database): Promise<Notify> => (await setting(db, NOTIFY, notifySchema)) ?? { webhook: null, mail: null, since: new Date() };
+export const setNotify = (db: Database, notify: Notify): Promise<void> => keepSetting(db, NOTIFY, notify);
+
 const CLEANED = "cleaned";
 const cleanedSchema = z.object({ at: z.coerce.date(), runs: z.number(), tables: z.number() });
 export type Cleaned = z.infer<typeof cleanedSchema>;

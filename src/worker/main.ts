@@ -7,6 +7,7 @@ import { executeRun } from "@/runs/execute";
 import { isConnectionLoss } from "@/runs/failure";
 import { doImport } from "@/runs/import/job";
 import { openQueue, sendImport, sendRun, workOnImports, workOnRuns } from "@/runs/queue";
+import { sendMessages, tellOfAlerts } from "@/runs/outbox";
 import { startDueRuns } from "@/runs/schedule";
 import { watchWaiting } from "@/runs/waiting";
 import { advanceBackfills } from "@/runs/backfill";
@@ -42,6 +43,8 @@ async function main(): Promise<void> {
       await advanceBackfills(context, boss);
       await watchLateness(context);
       for (const run of [...(await abandonedRuns(context.store.db)), ...(await waitingRuns(context.store.db))]) await sendRun(boss, run.id);
+      await tellOfAlerts(context);
+      await sendMessages(context);
       await failSilentImports(context.store.db);
       for (const id of await waitingImports(context.store.db)) await sendImport(boss, id);
     } catch (error) {

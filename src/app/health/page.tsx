@@ -2,9 +2,12 @@ import type { Metadata } from "next";
 import { appContext } from "@/server/context";
 import { readHealth } from "@/server/health";
 import { LEASE_SECONDS } from "@/store/runs";
-import { readCleaned, readKeeping } from "@/store/settings";
+import { listMessages } from "@/store/outbox";
+import { readCleaned, readKeeping, readNotify } from "@/store/settings";
 import { bytes, count, duration, moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
+import { NotifyForm } from "@/ui/health/notify-form";
+import { OutboxList } from "@/ui/health/outbox-list";
 import { KeepingForm } from "@/ui/health/keeping-form";
 
 export const metadata: Metadata = { title: "Health" };
@@ -15,7 +18,7 @@ const answer = (milliseconds: number | undefined) => (milliseconds === undefined
 export default async function HealthPage() {
   const { wrong, store, storeMilliseconds, readerMilliseconds, writerMilliseconds, scratchTables } = await readHealth(await appContext());
   const { db } = (await appContext()).store;
-  const [keeping, cleaned] = await Promise.all([readKeeping(db), readCleaned(db)]).catch(() => [undefined, undefined] as const);
+  const [keeping, cleaned, notify, messages] = await Promise.all([readKeeping(db), readCleaned(db), readNotify(db), listMessages(db, 20)]).catch(() => [undefined, undefined, undefined, []] as const);
   const waiting = (store?.runs ?? []).filter((each) => each.state === "queued" || each.state === "running");
   const alive = (store?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
   const gone = (store?.workers.length ?? 0) - alive.length;
@@ -33,6 +36,8 @@ export default async function HealthPage() {
         <dt className="text-faded">Kept</dt><dd>{keeping ? <KeepingForm keeping={keeping} /> : "–"}{cleaned && <span className="mt-1 block text-faded">Last cleaned {moment(cleaned.at)}: records of {count(cleaned.runs)} runs and {count(cleaned.tables)} scratch tables went.</span>}</dd>
         <dt className="text-faded">Open alerts</dt><dd>{(store?.alerts ?? []).length === 0 ? "none" : store!.alerts.map((each) => `${each.count} ${each.kind}`).join(", ")}</dd>
       </dl>
+      {notify && <section aria-label="Who hears of alerts" className="mt-8"><h2>Who hears of alerts</h2><p className="text-sm text-faded">Beside those who look at Today: once when one comes up, once when it clears.</p><NotifyForm notify={notify} /></section>}
+      <section aria-label="Outbox" className="mt-8"><h2>Outbox</h2><p className="text-sm text-faded">What somebody outside is told, and files that are handed over. What does not arrive is sent again, with growing pauses.</p><OutboxList messages={[...messages]} /></section>
     </div>
   );
 }

@@ -2,15 +2,17 @@ import { userInfo } from "node:os";
 import type { Command } from "commander";
 import { unwrap } from "@/core/problem";
 import { orderBackfill, stopBackfill } from "@/runs/backfill";
-import type { Context } from "@/runs/context";
+import { homeFolder, type Context } from "@/runs/context";
 import { openQueue, sendRun } from "@/runs/queue";
 import { backfillById, backfillRuns } from "@/store/backfills";
 import { announceRun } from "@/store/database";
 import { listModels } from "@/store/models";
 import { findPipeline } from "@/store/pipelines";
 import { retryRun } from "@/store/runs";
-import { demoState, wishDemoTime } from "@/store/settings";
+import { demoState, notifySchema, readNotify, setNotify, wishDemoTime } from "@/store/settings";
 import { print } from "../output";
+import { say } from "../services/installation";
+import { startReceivers } from "../services/receivers";
 import { withContext } from "./client";
 import { follow, pause } from "./follow";
 
@@ -76,6 +78,26 @@ export function addOperatingCommands(program: Command): void {
       if (!(await wishDemoTime(context.store.db, until))) throw new Error("Time can be made to pass in the demo only.");
       while (options.wait && (await demoState(context.store.db))?.wish) await pause(500);
       process.stdout.write(options.wait ? `It is ${(await context.now()).toISOString().slice(0, 16).replace("T", " ")} UTC.\n` : "Time is passing.\n");
+    }));
+
+  program.command("receivers").description("start two small receivers on loopback, for webhooks and for mail; what arrives is kept under received/")
+    .action(async () => {
+      const { webhook, mailServer, folder } = await startReceivers(homeFolder(), say);
+      process.stdout.write(`Webhooks: ${webhook}\nMail: ${mailServer}\nKept in ${folder}. Ctrl+C stops them.\n`);
+    });
+
+  program.command("notify").option("--webhook <url>", "address that is told of alerts; none for nobody").option("--mail-server <host:port>", "server that takes mail").option("--from <address>", "sender").option("--to <address>", "recipient; none for nobody").description("say who hears of alerts, and show it")
+    .action((options: { webhook?: string; mailServer?: string; from?: string; to?: string }) => withContext(async ({ store: { db } }) => {
+      const now = await readNotify(db);
+      const mail = options.to === "none" ? null : { server: options.mailServer ?? now.mail?.server ?? "", from: options.from ?? now.mail?.from ?? "", to: options.to ?? now.mail?.to ?? "" };
+      const changed = Object.keys(options).length > 0;
+      if (changed) {
+        const wanted = notifySchema.safeParse({ webhook: options.webhook === "none" ? null : (options.webhook ?? now.webhook), mail: mail === null || mail.to === "" ? null : mail, since: new Date() });
+        if (!wanted.success) throw new Error("A webhook is an http or https address; mail needs --mail-server host:port, --from and --to.");
+        await setNotify(db, wanted.data);
+      }
+      const { webhook, mail: mails } = await readNotify(db);
+      process.stdout.write(`Webhook: ${webhook ?? "nobody"}\nMail: ${mails ? `${mails.to}, by ${mails.server}` : "nobody"}\n`);
     }));
 
   program.command("stop-backfill").argument("<number>", "backfill").description("end a backfill; what has landed stays")

@@ -4,13 +4,13 @@ import { parsePipeline } from "@/core/pipeline/parse";
 import { unwrap } from "@/core/problem";
 import { orderBackfill } from "@/runs/backfill";
 import { checkText } from "@/runs/check-file";
-import type { Context } from "@/runs/context";
+import { homeFolder, type Context } from "@/runs/context";
 import { openQueue, orderRun, sendRun, type Order } from "@/runs/queue";
 import { backfillById, listBackfills } from "@/store/backfills";
 import { listModels, setInService } from "@/store/models";
 import { findPipeline, saveVersion } from "@/store/pipelines";
 import { listRuns, retryRun, runById } from "@/store/runs";
-import { demoState, setClockOffset, setDemoState } from "@/store/settings";
+import { demoState, readNotify, setClockOffset, setDemoState, setNotify } from "@/store/settings";
 import { sendWeightsLater } from "../../../demo/later";
 import { DEMO_SCHEMA, loadDemo } from "../../../demo/load";
 import { SENT_LATER } from "../../../demo/tables";
@@ -18,6 +18,7 @@ import { DEMO_NOW } from "../../../demo/world";
 import { watchDemoTime } from "./demo-time";
 import { say, type Running } from "./installation";
 import { asAdmin } from "./postgres";
+import { startReceivers } from "./receivers";
 
 export const WAREHOUSE_NAMES = { database: "ravlen_warehouse", outputSchema: "predictions", scratchSchema: "ravlen_scratch", importSchema: "imported" };
 const DEMO_FILES = ["uncollected-72h", "hours-until-collection", "arrivals-by-site-day", "latch-wear", "message-topic"].map((each) => `demo/${each}.yaml`);
@@ -101,7 +102,16 @@ export function keepDemo(running: Running): void {
   const stop = watchDemoTime(running.context, running.admin, WAREHOUSE_NAMES.database, say);
   process.once("SIGINT", stop);
   process.once("SIGTERM", stop);
+  void receiveNews(running).catch((error: unknown) => say(`the demo's receivers did not start: ${String(error)}`));
   void mendHistory(running).catch((error: unknown) => say(`the demo's history was not mended: ${String(error)}`));
+}
+
+/** Starts the two receivers, and has alerts sent there. */
+async function receiveNews({ context }: Running): Promise<void> {
+  const { db } = context.store;
+  const { webhook, mailServer } = await startReceivers(homeFolder(), say);
+  const { since } = await readNotify(db);
+  await setNotify(db, { webhook, mail: { server: mailServer, from: "ravlen@larkmere.example", to: "night-desk@larkmere.example" }, since });
 }
 
 /**

@@ -129,6 +129,11 @@ const route = z.strictObject({
   table: z.string().describe("Where rows go for which it is true, as schema.table."),
 });
 
+const handOver = z.union([
+  z.strictObject({ folder: z.string().regex(/^[\p{L}\p{N}][\p{L}\p{N}_-]{0,62}$/u, "letters, digits, - and _ only, at most 63").describe("A folder under drops/ of the installation; a file appears there when it is whole."), format: z.enum(["csv", "jsonl", "parquet"]).default("csv") }),
+  z.strictObject({ webhook: z.url({ protocol: /^https?$/ }).describe("An address that is told of every landing, as JSON, until it answers well.") }),
+]);
+
 const delivery = z.strictObject({
   name: z.string().min(1),
   table: z.string().describe("The prediction table, as schema.table, in the warehouse's output schema. With routes: for rows that no route takes."),
@@ -140,6 +145,7 @@ const delivery = z.strictObject({
   ]).default("all").describe("all: every row that qualifies. not_yet_predicted: rows whose key the tables do not hold yet. newer_by: rows with a larger value than any that has landed."),
   routes: z.array(route).default([]).describe("Other tables for some of the rows; the first route that fits takes the row."),
   reasons: z.int().min(0).max(20).default(0).describe("How many reasons to write beside each prediction, as JSON: the columns that weigh most, with their values and parts. The predictions are then made beside the warehouse, which takes longer."),
+  hand_over: z.array(handOver).default([]).describe("Where the rows of a run, or the news of them, go beside the tables."),
   columns: z.array(z.string()).default([]).describe("Further columns to write beside key, prediction and probability."),
   threshold: z.number().min(0).max(1).default(0.5).describe("From this probability on the prediction is positive."),
   contract: contract.prefault({}),

@@ -14,7 +14,7 @@ export interface OnDemand {
 /** The delivery of rows that are scored on demand: a table of their own, and a contract that only warns. */
 export function onDemandDelivery({ into, columns }: OnDemand, threshold: number): Delivery {
   return {
-    name: `on demand: ${into}`, table: into, mode: "replace", rows: "all", reasons: 0, routes: [], columns: [...columns], threshold,
+    name: `on demand: ${into}`, table: into, mode: "replace", rows: "all", reasons: 0, hand_over: [], routes: [], columns: [...columns], threshold,
     contract: { otherwise: "warn", most_missing_increase: 0.2, most_unseen: 0.2, most_worse: 0.1 },
   };
 }

@@ -122,3 +122,25 @@ export const truthDays = pgTable("truth_days", {
   figures: jsonb("figures").$type<Figures>().notNull(),
   measuredAt: moment("measured_at").notNull().defaultNow(),
 }, (table) => [primaryKey({ columns: [table.pipelineId, table.delivery, table.modelId, table.day] })]);
+
+export type MessageKind = "webhook" | "mail" | "file";
+export type MessageState = "waiting" | "sent" | "given up";
+
+/** What somebody outside is to be told, or handed: kept until it has arrived. */
+export const outbox = pgTable("outbox", {
+  id: serial("id").primaryKey(),
+  kind: text("kind").$type<MessageKind>().notNull(),
+  /** URL, address, or folder. */
+  target: text("target").notNull(),
+  subject: text("subject").notNull(),
+  body: jsonb("body").$type<Readonly<Record<string, unknown>>>().notNull(),
+  /** The same thing is sent once to each target, however often it comes up. */
+  key: text("key").notNull(),
+  runId: uuid("run_id").references(() => runs.id),
+  state: text("state").$type<MessageState>().notNull().default("waiting"),
+  attempts: integer("attempts").notNull().default(0),
+  nextAt: moment("next_at").notNull().defaultNow(),
+  problem: text("problem"),
+  createdAt: created(),
+  sentAt: moment("sent_at"),
+}, (table) => [uniqueIndex("message_once").on(table.target, table.key), index("messages_waiting").on(table.state, table.nextAt)]);
