@@ -1,5 +1,5 @@
 import { expect, test, type Page } from "@playwright/test";
-import { watch } from "./watch";
+import { open, watch } from "./watch";
 
 /** Presses Tab until what has the focus has this name; a control that can not be reached fails the test. */
 async function tabTo(page: Page, name: RegExp, most = 120): Promise<void> {
@@ -38,7 +38,7 @@ const stage = async (page: Page, name: string): Promise<void> => goTo(page, `unc
 
 test("the whole job by keyboard alone", async ({ page }) => {
   const broken = watch(page);
-  await page.goto("/");
+  await open(page, "/");
   await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
 
   await test.step("tables", async () => {

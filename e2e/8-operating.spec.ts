@@ -1,19 +1,7 @@
 import { expect, test } from "@playwright/test";
-import { readFileSync } from "node:fs";
-import path from "node:path";
-import pg from "pg";
+import { somebody } from "./warehouse";
 
 const DELIVER = "/pipelines/uncollected-72h/deliver";
-
-/** Does something to the warehouse that somebody else might do. */
-async function somebody(sql: string): Promise<void> {
-  const home = process.env["RAVLEN_HOME"]!;
-  const { databasePort } = JSON.parse(readFileSync(path.join(home, "instance.json"), "utf8")) as { databasePort: number };
-  const client = new pg.Client({ host: "127.0.0.1", port: databasePort, user: "ravlen_admin", password: readFileSync(path.join(home, "superuser-password"), "utf8").trim(), database: "ravlen_warehouse" });
-  await client.connect();
-  await client.query(sql);
-  await client.end();
-}
 
 test("a version is put in service after a look at what that does, and gone back from", async ({ page }) => {
   await page.goto(DELIVER);

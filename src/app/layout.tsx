@@ -4,6 +4,7 @@ import { Suspense, type ReactNode } from "react";
 import { Toaster } from "sonner";
 import { frameData } from "@/server/frame-data";
 import { AddressProvider } from "@/ui/frame/address";
+import { Listens } from "@/ui/frame/listens";
 import { TopBar } from "@/ui/frame/top-bar";
 import "./globals.css";
 
@@ -18,7 +19,7 @@ export default async function Layout({ children }: { readonly children: ReactNod
       <body>
         <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:left-2 focus:top-2 focus:z-50 focus:bg-paper focus:p-2">Skip to the page</a>
         <TopBar destinations={frame.destinations} running={frame.running} clock={frame.clock} />
-        <main id="main"><Suspense><AddressProvider>{children}</AddressProvider></Suspense></main>
+        <main id="main"><Suspense><AddressProvider>{children}<Listens /></AddressProvider></Suspense></main>
         <Toaster position="bottom-right" toastOptions={{ style: { background: "var(--paper)", color: "var(--ink)", border: "1px solid var(--ink)", borderRadius: 3 } }} />
       </body>
     </html>

@@ -1,5 +1,8 @@
+import { writeFileSync } from "node:fs";
 import type { Command } from "commander";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
+import { descriptionOf } from "@/runs/judging/describe";
+import { descriptionPage } from "@/runs/judging/description-page";
 import { openBlindPart } from "@/runs/judging/blind";
 import { compareVersions } from "@/runs/judging/compare";
 import { openJudged, type JudgedVersion } from "@/runs/judging/judged-table";
@@ -10,20 +13,31 @@ import { findPipeline } from "@/store/pipelines";
 import { columnsOfText, print } from "../output";
 import { withContext } from "./client";
 
-/** The judged rows of a version, by its number within a pipeline. */
-async function judgedVersion(context: Context, name: string, version: string): Promise<JudgedVersion> {
+/** The id of a version, by its number within a pipeline. */
+async function versionId(context: Context, name: string, version: string): Promise<number> {
   const pipeline = await findPipeline(context.store.db, name);
   if (!pipeline) throw new Error(`There is no pipeline "${name}".`);
   const found = (await listModels(context.store.db, pipeline.id)).find((each) => String(each.number) === version);
   if (!found) throw new Error(`"${name}" has no version ${version}.`);
-  return openJudged(context, found.id);
+  return found.id;
 }
+
+const judgedVersion = async (context: Context, name: string, version: string): Promise<JudgedVersion> => openJudged(context, await versionId(context, name, version));
 
 const short = (value: number | null | undefined): string => (typeof value === "number" ? value.toPrecision(4) : "");
 const between = (interval: readonly [number, number] | undefined): string => (interval ? `${short(interval[0])} to ${short(interval[1])}` : "");
 
-/** judge, compare and blind. */
+/** judge, compare, describe and blind. */
 export function addJudgeCommands(program: Command): void {
+  program.command("describe").argument("<name>", "pipeline").argument("<version>", "version number").option("--to <file>", "file to write, .md or .html; Markdown is printed when left out")
+    .description("what a version is for, its data, figures, features, limits and people")
+    .action(async (name: string, version: string, options: { to?: string }) => withContext(async (context) => {
+      const { name: title, markdown } = await descriptionOf(context, await versionId(context, name, version));
+      if (options.to === undefined) return void process.stdout.write(markdown);
+      writeFileSync(options.to, options.to.endsWith(".html") ? await descriptionPage(title, markdown) : markdown);
+      process.stdout.write(`Wrote ${options.to}.\n`);
+    }));
+
   program.command("judge").argument("<name>", "pipeline").argument("<version>", "version number").option("--by <column>", "figures by the values of a column").option("--json", "print JSON", false)
     .description("figures of a version with their intervals, and what the guard found")
     .action(async (name: string, version: string, options: { by?: string; json: boolean }) => withContext(async (context) => {

@@ -1,7 +1,7 @@
 "use client";
 import { usePathname, useRouter, useSearchParams } from "next/navigation";
 import { renderQueryString, unstable_createAdapterProvider as createAdapterProvider, type unstable_AdapterInterface as AdapterInterface } from "nuqs/adapters/custom";
-import { startTransition, useCallback, useEffect } from "react";
+import { startTransition, useCallback, useEffect, useRef } from "react";
 
 /**
  * What was last written into the address of a page, and what was written before it and has not come back from the router yet.
@@ -26,7 +26,13 @@ function useAddress(): AdapterInterface {
   const pathname = usePathname();
   const searchParams = useSearchParams();
   const search = searchParams.toString();
+  const first = useRef(true);
   useEffect(() => {
+    // What appears later than the first change must not take the address of before for somebody else's.
+    if (first.current) {
+      first.current = false;
+      return;
+    }
     // An address that nobody here has written comes from a link or from going back.
     if (written?.pathname !== pathname || !underWay.includes(search)) forget();
     else underWay = underWay.slice(underWay.indexOf(search));
