@@ -1,6 +1,6 @@
 import type { Metadata } from "next";
 import { cookies } from "next/headers";
-import { Suspense, type ReactNode } from "react";
+import type { ReactNode } from "react";
 import { Toaster } from "sonner";
 import { frameData } from "@/server/frame-data";
 import { AddressProvider } from "@/ui/frame/address";
@@ -19,7 +19,7 @@ export default async function Layout({ children }: { readonly children: ReactNod
       <body>
         <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:left-2 focus:top-2 focus:z-50 focus:bg-paper focus:p-2">Skip to the page</a>
         <TopBar destinations={frame.destinations} running={frame.running} clock={frame.clock} />
-        <main id="main"><Suspense><AddressProvider>{children}<Listens /></AddressProvider></Suspense></main>
+        <main id="main"><AddressProvider>{children}<Listens /></AddressProvider></main>
         <Toaster position="bottom-right" toastOptions={{ style: { background: "var(--paper)", color: "var(--ink)", border: "1px solid var(--ink)", borderRadius: 3 } }} />
       </body>
     </html>

@@ -81,10 +81,13 @@ test("rows land once, however often the move is tried", async () => {
 
 describe("a broken contract stops before anything is written, and yesterday's predictions stay", () => {
   const text = labFile({ name: "contract", from: "lab.guarded", delivery: "{name: desk, table: predictions.guarded, contract: {most_missing_increase: 0.1, most_unseen: 0.1}}" });
-  beforeEach(async () => {
-    await bench.sql(`DROP TABLE IF EXISTS predictions.guarded; ${labTable({ table: "lab.guarded" })}`);
+  beforeAll(async () => {
+    await bench.sql(labTable({ table: "lab.guarded" }));
     await bench.save(text);
     await bench.train("contract");
+  });
+  beforeEach(async () => {
+    await bench.sql(`DROP TABLE IF EXISTS predictions.guarded; ${labTable({ table: "lab.guarded" })}`);
     expect((await bench.run("score", "contract")).state).toBe("done");
   });
 

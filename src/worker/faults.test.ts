@@ -32,6 +32,7 @@ test("a worker killed while it writes: the next one finishes the run, and each k
   await place.kill(first);
   // Nobody sees half of it: all rows are still yesterday's.
   await expectOnceBefore(before);
+  await place.lapse();
   await place.startWorker();
   const finished = await place.ended(run);
   expect(finished).toMatchObject({ state: "done", rows: 400, attempt: 2 });
@@ -46,6 +47,7 @@ test("PostgreSQL restarted while a run writes: the run is taken up again and end
   const run = await place.order("score", "2026-07-02T12:00:00Z");
   await place.atStep(run, "move them into the prediction table");
   await place.restartPostgres();
+  await place.lapse();
   expect(await place.ended(run)).toMatchObject({ state: "done", rows: 400 });
   await expectOnce(run, 400);
 });

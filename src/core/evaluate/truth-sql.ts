@@ -37,21 +37,24 @@ export function truthSql({ truth, tables, key, kind, since, until }: TruthQuesti
   const keys = key.map(quoteIdentifier);
   const said = kind === "binary" ? "prediction, probability" : "prediction";
   const union = tables.map((each) => `SELECT ${keys.join(", ")}, ${said}, model_version, run_time FROM ${quoteTable(each)} WHERE run_time >= ${quoteText(since)}::timestamptz AND run_time <= ${quoteText(until)}::timestamptz`).join("\n  UNION ALL ");
-  const group = "model_version AS version, (run_time AT TIME ZONE 'UTC')::date AS day";
-  const joined = `SELECT ${group}, ${said}, answer FROM said LEFT JOIN truth USING (${keys.join(", ")})`;
-  const heads = `WITH truth AS (${truth}),\nsaid AS (${union}),\njoined AS (${joined})`;
-  const counts = "version, day::text AS day, count(*)::integer AS predicted, count(answer)::integer AS answered";
+  const named = `said AS (SELECT ${keys.join(", ")}, ${said}, model_version AS version, (run_time AT TIME ZONE 'UTC')::date AS day FROM (${union}) AS landed)`;
+  // Only what has an answer is joined, ranked and summed: in a large table that is little at first.
+  const joined = `joined AS (SELECT version, day, ${said}, answer FROM said JOIN truth USING (${keys.join(", ")}) WHERE answer IS NOT NULL AND prediction IS NOT NULL)`;
+  const heads = `WITH truth AS (${truth}),\n${named},\ncounted AS (SELECT version, day, count(*)::integer AS predicted FROM said GROUP BY version, day),\n${joined}`;
+  return `${heads},\n${measured(kind)}\nSELECT version, day::text AS day, predicted, m.* FROM counted LEFT JOIN measured AS m ON m.of_version = version AND m.of_day = day ORDER BY counted.day, version`;
+}
+
+/** Sums over the answered predictions of a version and a day. */
+function measured(kind: Kind): string {
+  const from = (rows: string, sums: string): string => `measured AS (SELECT version AS of_version, day AS of_day, count(*)::integer AS answered, ${sums} FROM ${rows} GROUP BY version, day)`;
   switch (kind) {
-    case "number":
-      return `${heads}\nSELECT ${counts}, sum((prediction - answer) ^ 2) AS squares, sum(abs(prediction - answer)) AS errors, var_pop(answer) FILTER (WHERE prediction IS NOT NULL) AS variance FROM joined GROUP BY version, day ORDER BY day, version`;
-    case "classes":
-      return `${heads}\nSELECT ${counts}, count(*) FILTER (WHERE prediction = answer)::integer AS hits FROM joined GROUP BY version, day ORDER BY day, version`;
-    case "binary":
-      return `${heads},
-ranked AS (SELECT version, day, prediction, answer, least(greatest(probability, ${SMALLEST}), 1 - ${SMALLEST}) AS p,
-    CASE WHEN answer IS NOT NULL THEN rank() OVER (PARTITION BY version, day, answer IS NULL ORDER BY probability) + (count(*) OVER (PARTITION BY version, day, answer IS NULL, probability) - 1) / 2.0 END AS place FROM joined)
-SELECT ${counts}, sum(answer) AS positives, sum(place) FILTER (WHERE answer = 1) AS places, -sum(ln(CASE WHEN answer = 1 THEN p ELSE 1 - p END)) FILTER (WHERE answer IS NOT NULL) AS surprise,
-  sum((p - answer) ^ 2) AS squares, count(*) FILTER (WHERE prediction = (answer = 1))::integer AS hits FROM ranked GROUP BY version, day ORDER BY day, version`;
+    case "number": return from("joined", "sum((prediction - answer) ^ 2) AS squares, sum(abs(prediction - answer)) AS errors, var_pop(answer) AS variance");
+    case "classes": return from("joined", "count(*) FILTER (WHERE prediction = answer)::integer AS hits");
+    case "binary": {
+      const ranked = `ranked AS (SELECT version, day, prediction, answer, least(greatest(probability, ${SMALLEST}), 1 - ${SMALLEST}) AS p,
+    rank() OVER (PARTITION BY version, day ORDER BY probability) + (count(*) OVER (PARTITION BY version, day, probability) - 1) / 2.0 AS place FROM joined)`;
+      return `${ranked},\n${from("ranked", "sum(answer) AS positives, sum(place) FILTER (WHERE answer = 1) AS places, -sum(ln(CASE WHEN answer = 1 THEN p ELSE 1 - p END)) AS surprise, sum((p - answer) ^ 2) AS squares, count(*) FILTER (WHERE prediction = (answer = 1))::integer AS hits")}`;
+    }
   }
 }
 

@@ -1,55 +1,62 @@
 "use client";
 import { usePathname, useRouter, useSearchParams } from "next/navigation";
 import { renderQueryString, unstable_createAdapterProvider as createAdapterProvider, type unstable_AdapterInterface as AdapterInterface } from "nuqs/adapters/custom";
-import { startTransition, useCallback, useEffect, useRef } from "react";
+import { startTransition, useCallback, useEffect } from "react";
 
 /**
- * What was last written into the address of a page, and what was written before it and has not come back from the router yet.
- * The router draws addresses anew when it gets to them, and while it does so puts the one it has just drawn back into the window:
- * a change that began from the window's address could bring back what had been left behind.
+ * What this page last wrote into its address. The router knows of it only later, and when an action of the server ends that began
+ * before, it puts the address of that time back. Neither must undo what somebody has chosen since.
  */
-let written: { readonly pathname: string; readonly search: string } | undefined;
-let underWay: readonly string[] = [];
+interface Written {
+  readonly pathname: string;
+  readonly search: string;
+  /** Addresses of this page that have been left behind: when the router shows one of them, it is late. */
+  readonly left: ReadonlySet<string>;
+  /** Length of the history at that time: following a link makes it grow, being late does not. */
+  readonly length: number;
+  readonly at: number;
+}
 
-const forget = (): void => {
-  written = undefined;
-  underWay = [];
-};
+/** Nothing that is late comes later than this, in milliseconds; a history that is full grows no longer, and then this tells the two apart. */
+const LATEST = 30_000;
+
+let written: Written | undefined;
+
+const forget = (): void => { written = undefined; };
+const isLate = (pathname: string, search: string): boolean => written?.pathname === pathname && written.left.has(search) && written.length === history.length && Date.now() - written.at < LATEST;
+
+const urlOf = (search: string): string => `${location.origin}${location.pathname}${renderQueryString(new URLSearchParams(search))}${location.hash}`;
 
 /** The present state of the address, as far as this page has decided it. */
-function snapshot(): URLSearchParams {
-  return new URLSearchParams(written?.pathname === location.pathname ? written.search : location.search);
-}
+const snapshot = (): URLSearchParams => new URLSearchParams(written?.pathname === location.pathname ? written.search : location.search);
 
 function useAddress(): AdapterInterface {
   const router = useRouter();
   const pathname = usePathname();
-  const searchParams = useSearchParams();
-  const search = searchParams.toString();
-  const first = useRef(true);
+  const shown = useSearchParams().toString();
+  const late = isLate(pathname, shown);
+  const search = late ? written!.search : shown;
   useEffect(() => {
-    // What appears later than the first change must not take the address of before for somebody else's.
-    if (first.current) {
-      first.current = false;
-      return;
-    }
-    // An address that nobody here has written comes from a link or from going back.
-    if (written?.pathname !== pathname || !underWay.includes(search)) forget();
-    else underWay = underWay.slice(underWay.indexOf(search));
-  }, [pathname, search]);
+    if (written === undefined || written.search === shown) return;
+    if (!isLate(pathname, shown)) return forget();
+    const { search: wanted } = written;
+    startTransition(() => history.replaceState(null, "", urlOf(wanted)));
+  }, [pathname, shown]);
   useEffect(() => {
     window.addEventListener("popstate", forget);
     return () => window.removeEventListener("popstate", forget);
   }, []);
   const updateUrl = useCallback<AdapterInterface["updateUrl"]>((next, { history: how, scroll, shallow }) => {
-    written = { pathname: location.pathname, search: next.toString() };
-    underWay = [...underWay, written.search];
-    const url = `${location.origin}${location.pathname}${renderQueryString(next)}${location.hash}`;
+    const before = snapshot().toString();
+    const wanted = next.toString();
+    const left = new Set(written?.pathname === location.pathname ? written.left : []).add(before);
+    left.delete(wanted);
     startTransition(() => {
-      if (how === "push") history.pushState(null, "", url);
-      else history.replaceState(null, "", url);
+      if (how === "push") history.pushState(null, "", urlOf(wanted));
+      else history.replaceState(null, "", urlOf(wanted));
+      written = { pathname: location.pathname, search: wanted, left, length: history.length, at: Date.now() };
       if (scroll) window.scrollTo(0, 0);
-      if (!shallow) router.replace(url, { scroll: false });
+      if (!shallow) router.replace(urlOf(wanted), { scroll: false });
     });
   }, [router]);
   return { searchParams: new URLSearchParams(search), pathname, updateUrl, getSearchParamsSnapshot: snapshot, rateLimitFactor: 2 };

@@ -66,7 +66,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
     <div className="mx-auto max-w-6xl px-5 py-6">
       {!checked.ok && <div className="mb-6"><Problems problems={checked.problems} /></div>}
       <p className="mb-5">{inService ? <>In service: <Link href={`/models/${inService.id}`}>version {inService.number}</Link>. Scoring uses it and the file it was trained from.</> : <span className="text-madder">No version is in service, so nothing can be scored. <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>Put one in service</Link></span>}</p>
-      {models.length > 0 && <VersionsInService models={models} inService={pipeline.inService} history={history} />}
+      {models.length > 0 && <VersionsInService pipeline={pipeline.name} models={models} inService={pipeline.inService} history={history} />}
       <h2 className="mt-8">Deliveries</h2>
       {deliveries.length === 0 && <Empty title="The file has no delivery.">Add one under <code>delivery</code> in <Link href={edit}>the file</Link>: where predictions go, and how.</Empty>}
       {deliveries.length > 0 && (
