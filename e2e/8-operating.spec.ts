@@ -6,23 +6,23 @@ const DELIVER = "/pipelines/uncollected-72h/deliver";
 test("a version is put in service after a look at what that does, and gone back from", async ({ page }) => {
   await page.goto(DELIVER);
   const versions = page.getByTestId("versions");
-  await versions.getByRole("row", { name: /version 1 / }).getByRole("button", { name: "Put in service" }).click();
+  await versions.getByRole("row", { name: /^version 1 / }).getByRole("button", { name: "Put in service" }).click();
   // The demo's first try has an answer in its data; whoever puts it in service is told.
   await expect(page.getByTestId("consequences")).toContainText("Look first: “reminders_sent”");
   await expect(page.getByTestId("consequences")).toContainText("The schedule “every night” scores with version 1 from");
   await page.keyboard.press("Escape");
-  await versions.getByRole("row", { name: /version 4 / }).getByRole("button", { name: "Put in service" }).click();
+  await versions.getByRole("row", { name: /^version 4 / }).getByRole("button", { name: "Put in service" }).click();
   await page.getByLabel("Who").fill("Ada");
   await page.getByLabel(/^Why/).fill("for talking it over");
   await page.getByRole("button", { name: "Put it in service" }).click();
-  await expect(versions.getByRole("row", { name: /version 4 / })).toContainText("by Adafor talking it over");
+  await expect(versions.getByRole("row", { name: /^version 4 / })).toContainText("by Adafor talking it over");
   await page.getByRole("button", { name: /^Go back to version \d+/ }).click();
   await page.getByRole("button", { name: "Put it in service" }).click();
-  await expect(versions.getByRole("row", { name: /version 4 / })).toContainText("candidate");
+  await expect(versions.getByRole("row", { name: /^version 4 / })).toContainText("candidate");
   page.once("dialog", (dialog) => void dialog.accept());
-  await versions.getByRole("row", { name: /version 4 / }).getByRole("button", { name: "Retire" }).click();
-  await expect(versions.getByRole("row", { name: /version 4 / })).toContainText("retired");
-  await expect(versions.getByRole("row", { name: /version 4 / }).getByRole("button", { name: "Put in service" })).toHaveCount(0);
+  await versions.getByRole("row", { name: /^version 4 / }).getByRole("button", { name: "Retire" }).click();
+  await expect(versions.getByRole("row", { name: /^version 4 / })).toContainText("retired");
+  await expect(versions.getByRole("row", { name: /^version 4 / }).getByRole("button", { name: "Put in service" })).toHaveCount(0);
 });
 
 test("a source breaks: one alert says what to do, somebody takes it on, and it clears when the source is mended", async ({ page }) => {

@@ -19,6 +19,9 @@ import { RunTimeline } from "@/ui/runs/run-timeline";
 
 export const metadata: Metadata = { title: "Run" };
 
+/** Statements that bring rows to the worker: to learn from them, or to predict them here. */
+const STREAMING = new Set(["stream the training frame to the worker", "rows to score here"]);
+
 export default async function RunPage({ params }: { readonly params: Promise<{ id: string }> }) {
   const id = z.uuid().safeParse((await params).id);
   const { store } = await appContext();
@@ -41,7 +44,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       {run.state === "queued" && !alive && <p role="alert" className="mb-4 text-madder">No worker is running, so this run waits. The worker is started by ./ravlen start and started again when it dies.</p>}
       {run.problems.length > 0 && <div className="mb-5 border-y border-madder py-3"><Problems problems={run.problems} /></div>}
       <dl className="mb-5 flex flex-wrap gap-x-8 gap-y-1 text-sm">
-        {([["Run time (logical)", moment(run.runTime)], ["Began by", run.cause], ["Ordered", moment(run.createdAt)], ["Took", run.startedAt && run.finishedAt ? duration(run.finishedAt.getTime() - run.startedAt.getTime()) : "–"], ["Rows", count(run.rows)], ["File version", String(version?.number ?? "–")], ["Attempts", String(run.attempt)], ["Rows stay or stream", "rows stay in the warehouse"]] as const).map(([name, value]) => <div key={name}><dt className="text-faded">{name}</dt><dd>{value}</dd></div>)}
+        {([["Run time (logical)", moment(run.runTime)], ["Began by", run.cause], ["Ordered", moment(run.createdAt)], ["Took", run.startedAt && run.finishedAt ? duration(run.finishedAt.getTime() - run.startedAt.getTime()) : "–"], ["Rows", count(run.rows)], ["File version", String(version?.number ?? "–")], ["Attempts", String(run.attempt)], ["Rows stay or stream", statements.some((each) => STREAMING.has(each.purpose)) ? "rows streamed to the worker" : "rows stay in the warehouse"]] as const).map(([name, value]) => <div key={name}><dt className="text-faded">{name}</dt><dd>{value}</dd></div>)}
       </dl>
       {run.options.onDemand && <p className="mb-5">{run.options.onDemand.table}, scored on demand{run.state === "done" && tableHref(run.options.onDemand.into) && <>: <Link className="font-medium" href={tableHref(run.options.onDemand.into)!}>look at the predictions, and download them</Link></>}.</p>}
       {passes.length > 0 && <section aria-label="Training" className="mb-6"><TrainingChart passes={passes} /></section>}
