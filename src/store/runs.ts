@@ -117,7 +117,7 @@ export async function endedRuns(db: Database, ids: readonly string[]): Promise<R
 
 /** How many runs are not at their end, those that wait for something left out. */
 export async function unfinishedRuns(db: Database): Promise<number> {
-  return db.$count(runs, and(inArray(runs.state, ["queued", "running"]), sql`NOT (${runs.state} = 'queued' AND ${runs.notBefore} > now() + interval '1 minute')`));
+  return db.$count(runs, and(inArray(runs.state, ["queued", "running"]), sql`NOT (${runs.state} = 'queued' AND coalesce(${runs.notBefore} > now() + interval '1 minute', false))`));
 }
 
 /** How many runs of a schedule are not at their end. */

@@ -3,8 +3,8 @@ import { parsePipeline } from "@/core/pipeline/parse";
 import { unwrap } from "@/core/problem";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
-import { findPipeline, listVersions, newestVersion, saveVersion } from "./pipelines";
-import { addRun, beat, claimRun, endRun, runById } from "./runs";
+import { findPipeline, listPipelines, listVersions, newestVersion, saveVersion } from "./pipelines";
+import { addRun, beat, claimRun, endRun, runById, unfinishedRuns } from "./runs";
 import { decrypt, encrypt } from "./secrets";
 import { readWarehouse, saveWarehouse } from "./settings";
 
@@ -48,6 +48,21 @@ test("a run is claimed by one worker; a silent one loses it and can no longer en
   expect(await endRun(db, first!, { state: "cancelled" })).toBe(false);
   expect(await runById(db, run.id)).toMatchObject({ state: "running", worker: "next" });
   expect(await endRun(db, second, { state: "done", outcome: "good" })).toBe(true);
+});
+
+test("a run that waits for its turn is unfinished; one that waits for something else is not counted", async () => {
+  const { db } = bench.context.store;
+  const [pipeline] = await listPipelines(db);
+  const version = (await newestVersion(db, pipeline!.id))!;
+  const before = await unfinishedRuns(db);
+  const order = { kind: "train", pipelineId: pipeline!.id, pipelineVersionId: version.id, cause: "hand", runTime: TEST_NOW } as const;
+  const waiting = (await addRun(db, order))!;
+  await addRun(db, { ...order, notBefore: new Date("9999-01-01T00:00:00Z"), waitsFor: "its sources" });
+  expect(await unfinishedRuns(db)).toBe(before + 1);
+  await claimRun(db, waiting.id, "a worker");
+  expect(await unfinishedRuns(db)).toBe(before + 1);
+  await endRun(db, { id: waiting.id, attempt: 1 }, { state: "done" });
+  expect(await unfinishedRuns(db)).toBe(before);
 });
 
 test("warehouse logins are encrypted in the database and read back with the key alone", async () => {
