@@ -1,5 +1,4 @@
 "use server";
-import { revalidatePath } from "next/cache";
 import { z } from "zod";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { problem, type Problem } from "@/core/problem";
@@ -13,25 +12,14 @@ import { announceRun } from "@/store/database";
 import { modelById } from "@/store/models";
 import { listSchedules, pipelineById, saveVersion, setSchedulePaused, settleSchedule } from "@/store/pipelines";
 import { askCancel, runById } from "@/store/runs";
+import { attempt, type Outcome } from "./attempt";
 import { appContext, appQueue } from "./context";
 import { findPipeline } from "@/store/pipelines";
 import { discardDraft, keepDraft } from "@/store/drafts";
 
-/** What a change gives back: where to go or what it made, or what is in the way. */
-export type Outcome<T = undefined> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problems: readonly Problem[] };
+export type { Outcome } from "./attempt";
 
 const refuse = (...problems: readonly Problem[]): { readonly ok: false; readonly problems: readonly Problem[] } => ({ ok: false, problems });
-
-/** Runs a change; whatever is thrown becomes problems that the page shows. */
-async function attempt<T>(work: () => Promise<Outcome<T>>): Promise<Outcome<T>> {
-  try {
-    const outcome = await work();
-    if (outcome.ok) revalidatePath("/", "layout");
-    return outcome;
-  } catch (error) {
-    return refuse(...problemsOf(error));
-  }
-}
 
 const saveSchema = z.object({ text: z.string(), note: z.string().max(500).optional(), basedOn: z.number().int().optional(), expectedName: z.string().optional() });
 

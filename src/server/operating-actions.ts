@@ -1,9 +1,7 @@
 "use server";
-import { revalidatePath } from "next/cache";
 import { z } from "zod";
 import { problem } from "@/core/problem";
 import { orderBackfill, stopBackfill } from "@/runs/backfill";
-import { problemsOf } from "@/runs/failure";
 import { orderOnDemand } from "@/runs/on-demand";
 import { sendRun } from "@/runs/queue";
 import { backfillById, setBackfillState } from "@/store/backfills";
@@ -11,19 +9,8 @@ import { announceRun } from "@/store/database";
 import { retryRun } from "@/store/runs";
 import { sendAgain } from "@/store/outbox";
 import { demoState, keepingSchema, notifySchema, setKeeping, setNotify, wishDemoTime, type Keeping } from "@/store/settings";
-import type { Outcome } from "./actions";
+import { attempt, type Outcome } from "./attempt";
 import { appContext, appQueue } from "./context";
-
-/** Runs a change; whatever is thrown becomes problems that the page shows. */
-async function attempt<T>(work: () => Promise<Outcome<T>>): Promise<Outcome<T>> {
-  try {
-    const outcome = await work();
-    if (outcome.ok) revalidatePath("/", "layout");
-    return outcome;
-  } catch (error) {
-    return { ok: false, problems: problemsOf(error) };
-  }
-}
 
 const day = z.string().regex(/^\d{4}-\d{2}-\d{2}$/, "write a day as 2026-06-30");
 const backfillSchema = z.object({ pipeline: z.string(), delivery: z.string(), from: day, until: day, parallel: z.number(), by: z.string().trim().max(80) });

@@ -13,7 +13,6 @@ import { withContext } from "./client";
 import { follow } from "./follow";
 import { scoreOnDemand, type OnDemandFlags } from "./on-demand";
 
-
 /** Orders a run and follows it to its end, printing its log. */
 async function orderAndFollow(context: Context, databaseUrl: string, order: Order, options: { json: boolean; wait: boolean }): Promise<void> {
   const boss = await openQueue(databaseUrl, "sender", () => undefined);
