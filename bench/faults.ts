@@ -1,5 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { mkdirSync, rmSync } from "node:fs";
+import { buildPages } from "@/cli/services/build";
 import { sendRun } from "@/runs/queue";
 import { askCancel, retryRun, runById, runRecord } from "@/store/runs";
 import { setClockOffset } from "@/store/settings";
@@ -71,7 +72,65 @@ class FaultSuite {
       await this.place.ended(run);
       await this.audit(`PostgreSQL restarted: ${step}`, run, kind === "score");
     }
+    // A crash empties unlogged tables; the staged rows are one.
+    for (const step of ["score into a staged table", "compare the rows with training", "check the staged rows", "move them into the prediction table"]) {
+      const run = await this.place.order("score", this.later());
+      await this.place.atStep(run, step, 3).catch(() => undefined);
+      await this.place.restartPostgres("immediate");
+      await this.place.lapse();
+      await this.place.ended(run);
+      await this.audit(`PostgreSQL crashed: ${step}`, run);
+    }
     await this.place.kill(worker);
+  }
+
+  /** The web server is killed in each step of a delivery, and tells the truth when it is back. */
+  async webKilled(): Promise<void> {
+    await buildPages(process.cwd(), this.say);
+    const worker = await this.place.startWorker();
+    for (const step of STEPS) {
+      const web = await this.place.startWeb();
+      const run = await this.place.order("score", this.later());
+      await this.place.atStep(run, step, 3).catch(() => undefined);
+      await this.place.kill(web);
+      await this.place.ended(run);
+      const again = await this.place.startWeb();
+      const shown = (await this.place.page(`/runs/${run}`)).includes("4,000 rows into predictions.lab");
+      await this.place.kill(again);
+      await this.audit(`web server killed: ${step}${shown ? "" : ", AND SAYS SOMETHING ELSE"}`, run);
+    }
+    await this.place.kill(worker);
+  }
+
+  /** A schedule that fires every minute while each run takes longer, with two workers. */
+  async everyMinute(minutes: number): Promise<void> {
+    const { store } = this.place.context;
+    const workers = await Promise.all([this.place.startWorker({ RAVLEN_LOCK_SECONDS: "600" }), this.place.startWorker({ RAVLEN_LOCK_SECONDS: "600" })]);
+    await this.place.save(labFile({ more: ORDERS }));
+    const slots = async () => (await store.pool.query<{ slot: string; state: string; id: string; seconds: number }>("SELECT slot, state, id, extract(epoch FROM finished_at - started_at)::float8 AS seconds FROM runs WHERE slot LIKE '%minutely%' AND run_time > now() - interval '1 day' ORDER BY run_time")).rows;
+    const end = Date.now() + minutes * 60_000;
+    let most = 0;
+    let holding = true;
+    const watch = (async () => {
+      while (holding) {
+        most = Math.max(most, (await slots()).filter((each) => ["queued", "running"].includes(each.state)).length);
+        await pause(1000);
+      }
+    })();
+    // Somebody else keeps the source for longer than a minute at a time.
+    while (Date.now() < end) {
+      await this.place.sql("BEGIN; LOCK TABLE lab.rows IN ACCESS EXCLUSIVE MODE; SELECT pg_sleep(80); COMMIT");
+      await pause(500);
+    }
+    const { rows: [schedule] } = await store.pool.query<{ left: string }>("SELECT left_out AS left FROM schedules WHERE name = 'minutely'");
+    await this.place.save(labFile());
+    holding = false;
+    await watch;
+    await until("scheduled runs to end", async () => (await slots()).every((each) => ["done", "failed", "cancelled"].includes(each.state)), 240);
+    const found = await slots();
+    for (const worker of workers) await this.place.kill(worker);
+    await this.audit(`every minute for ${minutes} minutes: ${found.length} runs of ${(found.reduce((sum, each) => sum + each.seconds, 0) / found.length).toFixed(0)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} left out, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`, found.at(-1)?.id);
+    this.hour = Math.ceil((Date.now() - Date.parse("2026-07-01T00:00:00Z")) / 3_600_000) + 1;
   }
 
   async crowded(count: number): Promise<void> {
@@ -210,7 +269,7 @@ class FaultSuite {
 }
 
 /** Tries every fault for real, on an installation of its own, and counts what it leaves behind. */
-export async function runFaults(rows: number, only: string | undefined, say: (line: string) => void): Promise<{ readonly results: readonly FaultResult[]; readonly large: string | undefined }> {
+export async function runFaults({ rows, minutes }: { readonly rows: number; readonly minutes: number }, only: string | undefined, say: (line: string) => void): Promise<{ readonly results: readonly FaultResult[]; readonly large: string | undefined }> {
   const place = await TestInstallation.open();
   try {
     await place.sql(labTable({ rows: ROWS }));
@@ -222,14 +281,14 @@ export async function runFaults(rows: number, only: string | undefined, say: (li
     await place.kill(worker);
     const suite = new FaultSuite(place, say);
     const faults: readonly (readonly [string, () => Promise<unknown>])[] = [
-      ["killed", () => suite.killed()], ["restarted", () => suite.restarted()], ["workers", async () => { await suite.crowded(2); await suite.crowded(5); }],
+      ["killed", () => suite.killed()], ["restarted", () => suite.restarted()], ["web", () => suite.webKilled()], ["workers", async () => { await suite.crowded(2); await suite.crowded(5); }],
       ["locked", async () => { await suite.locked("lab.rows", 4); await suite.locked("predictions.lab", 4); }],
       ["changed", async () => {
         await suite.changed("target dropped", "DROP TABLE predictions.lab", "SELECT 1");
         await suite.changed("target altered", "ALTER TABLE predictions.lab RENAME COLUMN probability TO chance", "ALTER TABLE predictions.lab RENAME COLUMN chance TO probability");
         await suite.changed("target without its key", "ALTER TABLE predictions.lab DROP CONSTRAINT lab_pkey", "ALTER TABLE predictions.lab ADD PRIMARY KEY (id)");
       }],
-      ["disk", () => suite.diskFull()], ["together", () => suite.together()], ["cancelled", () => suite.cancelled()], ["clock", () => suite.clockJumps()],
+      ["disk", () => suite.diskFull()], ["together", () => suite.together()], ["cancelled", () => suite.cancelled()], ["clock", () => suite.clockJumps()], ["minutely", () => suite.everyMinute(minutes)],
     ];
     for (const [name, work] of faults) if (only === undefined || only === name) await work();
     const large = rows > 0 && (only === undefined || only === "many") ? await suite.many(rows) : undefined;

@@ -51,7 +51,7 @@ export class TestInstallation {
     await migrateStore(store, process.cwd());
     await saveWarehouse(store.db, "warehouse", await provisionWarehouse(admin, { database: DATABASE, outputSchema: "predictions", scratchSchema: "scratch", importSchema: "imported" }), Buffer.from(key, "hex"));
     await store.pool.end();
-    const instance: Instance = { databaseUrl, key, port: 0, databasePort: port, pid: process.pid };
+    const instance: Instance = { databaseUrl, key, port: await freePort(4600), databasePort: port, pid: process.pid };
     writeFileSync(instanceFile(home), JSON.stringify(instance), { mode: 0o600 });
     const made = new TestInstallation(home, folder, admin, instance);
     await made.connect();
@@ -72,11 +72,25 @@ export class TestInstallation {
   }
 
   startWorker(env: Readonly<Record<string, string>> = {}): Promise<ChildProcess> {
-    const child = spawn(process.execPath, ["--import", "tsx", "src/worker/main.ts"], { env: { ...process.env, RAVLEN_HOME: this.home, RAVLEN_LOG: "silent", NODE_ENV: "production", ...env }, stdio: ["ignore", "ignore", "inherit", "ipc"] });
+    return this.start("src/worker/main.ts", env);
+  }
+
+  /** Starts the web server; the pages have to be built. */
+  startWeb(): Promise<ChildProcess> {
+    return this.start("src/cli/web.ts", {});
+  }
+
+  /** What the web server answers to a path. */
+  async page(address: string): Promise<string> {
+    return (await fetch(`http://127.0.0.1:${this.instance.port}${address}`)).text();
+  }
+
+  private start(script: string, env: Readonly<Record<string, string>>): Promise<ChildProcess> {
+    const child = spawn(process.execPath, ["--import", "tsx", script], { env: { ...process.env, RAVLEN_HOME: this.home, RAVLEN_LOG: "silent", NODE_ENV: "production", ...env }, stdio: ["ignore", "ignore", "inherit", "ipc"] });
     this.workers.push(child);
     return new Promise((resolve, reject) => {
       child.once("message", () => resolve(child));
-      child.once("exit", (code, signal) => reject(new Error(`worker ended (${signal ?? code})`)));
+      child.once("exit", (code, signal) => reject(new Error(`${script} ended (${signal ?? code})`)));
     });
   }
 
@@ -87,11 +101,11 @@ export class TestInstallation {
     await gone;
   }
 
-  /** Stops PostgreSQL, as a server that goes down does, and starts it again. */
-  async restartPostgres(): Promise<void> {
+  /** Stops PostgreSQL, as a server that goes down does or as one that crashes, and starts it again. */
+  async restartPostgres(how: "fast" | "immediate" = "fast"): Promise<void> {
     await this.boss.stop({ graceful: false, wait: false });
     await closeContext(this.context);
-    stopPostgres(this.folder);
+    stopPostgres(this.folder, how);
     await startPostgres(this.home, () => Promise.resolve(this.instance.databasePort), () => undefined);
     await this.connect();
   }

@@ -26,7 +26,7 @@ import type { Context } from "./context";
 import { measureDrift } from "./drift";
 import { errorText } from "./failure";
 import type { RunRecorder } from "./recorder";
-import { dropScratch, scratchTable, sealedStage, sealStage, sweep } from "./scratch";
+import { dropScratch, scratchTable, sealedTable, sealTable, sweep } from "./scratch";
 import { scoreHere } from "./training/scored-rows";
 import { handOver } from "./outbox";
 import { checkRequirements, withExamples } from "./requirements";
@@ -94,14 +94,14 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       await recorder.warn(broken.map((each) => ({ ...each, severity: "warning" })));
       return { value: undefined, rows: now.rows, detail: broken.length > 0 ? `${broken.length} breaches, delivered all the same` : now.rows === 0 ? "no rows to score" : "within bounds" };
     });
-    const madeFrom = `complete ${sha256(JSON.stringify([model.id, text, delivery]))}`;
-    const kept = await sealedStage(session, context.warehouse, run.id, madeFrom);
-    const stage = kept ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);
+    const madeFrom = sha256(JSON.stringify([model.id, text, delivery]));
+    const kept = await sealedTable(session, context.warehouse, "stage", run.id, madeFrom);
+    const stage = kept?.table ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);
     const scoredAt = new Date().toISOString();
     const fresh = { after: typeof delivery.rows === "object" ? await newestLanded(session, outputSchema, landing) : undefined, tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [] };
     const narrow = (rows: Relation): Relation => freshRows(plan, delivery, rows, fresh);
-    await recorder.doing("score into a staged table", async () => {
-      if (kept) return { value: undefined, detail: "kept from an earlier attempt" };
+    const made = await recorder.doing("score into a staged table", async () => {
+      if (kept) return { value: kept.rows, rows: kept.rows, detail: "kept from an earlier attempt" };
       const from = fitsStatement(model.model) && delivery.reasons === 0 ? undefined : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery, narrow);
       const relation = scoreRelation(plan, {
         learned: model.learned, shape: model.shape, model: model.model, threshold: delivery.threshold, columns: delivery.columns, narrow, ...(from ? { from, reasons: delivery.reasons > 0 } : {}),
@@ -113,9 +113,9 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
         ],
       });
       const rows = await session.affected(`CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(routed(plan, delivery, relation))}`, "staged predictions");
-      return { value: undefined, rows };
+      return { value: rows, rows };
     });
-    if (!kept) await sealStage(session, stage, madeFrom);
+    if (!kept) await sealTable(session, stage, madeFrom, made);
     sealed = true;
     // Rows that somebody chose say nothing about the rows of every night.
     if (!onDemand) await recorder.doing("compare the rows with training", async () => {

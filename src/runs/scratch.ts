@@ -30,21 +30,37 @@ export function runOfScratch(name: string): string | undefined {
   return found?.slice(1).join("-");
 }
 
-/** Says of a staged table that it is complete, and what it was made from, so that a later attempt can go on from there. */
-export async function sealStage(session: WarehouseSession, stage: TableReference, madeFrom: string): Promise<void> {
-  await session.run(`COMMENT ON TABLE ${quoteTable(stage)} IS ${quoteText(madeFrom)}`, "say that the staged rows are complete");
+/**
+ * Says of a scratch table that it is complete, and what it was made from, so that a later attempt can go on from there.
+ * @param rows how many rows it holds: a server that crashes empties unlogged tables and keeps what is said of them
+ */
+export async function sealTable(session: WarehouseSession, table: TableReference, madeFrom: string, rows: number): Promise<void> {
+  await session.run(`COMMENT ON TABLE ${quoteTable(table)} IS ${quoteText(sealOf(madeFrom, rows))}`, "say that these rows are complete");
 }
 
-/** The complete staged table that an earlier attempt of a run left behind, if it was made from the same. */
-export async function sealedStage(session: WarehouseSession, warehouse: Warehouse, runId: string, madeFrom: string): Promise<TableReference | undefined> {
+const sealOf = (madeFrom: string, rows: number | string): string => `complete: ${rows} rows made from ${madeFrom}`;
+
+/** A complete scratch table of an earlier attempt of a run. */
+export interface SealedTable {
+  readonly table: TableReference;
+  readonly rows: number;
+}
+
+/** The complete scratch table that an earlier attempt of a run left behind, if it was made from the same and still holds its rows. */
+export async function sealedTable(session: WarehouseSession, warehouse: Warehouse, purpose: ScratchPurpose, runId: string, madeFrom: string): Promise<SealedTable | undefined> {
   const { scratchSchema } = warehouse.config;
-  const [row] = await session.run(
-    "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND starts_with(c.relname, $2) AND obj_description(c.oid, 'pg_class') = $3 ORDER BY c.oid DESC LIMIT 1",
-    "are staged rows of an earlier attempt there?", [scratchSchema, `stage_${bare(runId)}_`, madeFrom]);
-  return row ? { schema: scratchSchema, table: String(row["name"]) } : undefined;
+  const found = await session.run(
+    "SELECT c.relname AS name, (regexp_match(obj_description(c.oid, 'pg_class'), $3))[1]::float8 AS rows FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2 AND obj_description(c.oid, 'pg_class') ~ $3 ORDER BY c.oid DESC",
+    "are complete rows of an earlier attempt there?", [scratchSchema, `^${purpose}_${bare(runId)}_[0-9]+$`, `^${sealOf(madeFrom, "([0-9]+)")}$`]);
+  for (const row of found) {
+    const table = { schema: scratchSchema, table: String(row["name"]) };
+    const [held] = await session.run(`SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`, "are all of them still there?");
+    if (Number(held?.["rows"]) === Number(row["rows"])) return { table, rows: Number(row["rows"]) };
+  }
+  return undefined;
 }
 
-/** Ends sessions that an earlier attempt of this run left behind, and drops its tables but the staged ones that are complete. */
+/** Ends sessions that an earlier attempt of this run left behind, and drops its tables but those that are complete. */
 export async function sweep(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
   await session.run(`SET application_name = ${quoteText(`ravlen run ${runId}`)}`, "name this session after the run");
   await session.run("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = $1 AND usename = current_user AND pid <> pg_backend_pid()", "end sessions of an earlier attempt", [`ravlen run ${runId}`]);

@@ -89,6 +89,8 @@ test("what can pass by itself is tried again with growing pauses; a person can l
       await bench.context.store.pool.query("UPDATE runs SET not_before = NULL WHERE id = $1", [ordered]);
       await executeRun(bench.context, ordered, "test");
       const now = (await runById(db, ordered))!;
+      // The tables of a server that crashed are empty, whatever is said of them.
+      if (attempt === 2) for (const { tablename } of await stages()) await bench.sql(`TRUNCATE scratch.${String(tablename)}`);
       if (now.state === "queued") waits.push(Math.round((now.notBefore!.getTime() - Date.now()) / 1000));
     }
     await holder.query("ROLLBACK");
@@ -96,15 +98,17 @@ test("what can pass by itself is tried again with growing pauses; a person can l
   });
   expect(waits.map((each) => Math.round(each / 5))).toEqual([1, 3, 9]);
   expect(run).toMatchObject({ state: "failed", attempt: 4, problems: [expect.objectContaining({ message: expect.stringContaining("55P03") as string })] });
-  expect(await bench.sql("SELECT 1 FROM pg_tables WHERE schemaname = 'scratch' AND tablename LIKE 'stage%'")).toHaveLength(1);
+  expect(await stages()).not.toEqual([]);
   expect(await retryRun(db, run.id)).toBe(true);
   await executeRun(bench.context, run.id, "test");
   const { steps } = await runRecord(db, run.id);
-  expect(steps.filter((each) => each.name === "score into a staged table").map((each) => each.detail)).toEqual([null, "kept from an earlier attempt", "kept from an earlier attempt", "kept from an earlier attempt", "kept from an earlier attempt"]);
+  expect(steps.filter((each) => each.name === "score into a staged table").map((each) => each.detail)).toEqual([null, "kept from an earlier attempt", null, "kept from an earlier attempt", "kept from an earlier attempt"]);
   expect(await runById(db, run.id)).toMatchObject({ state: "done", rows: 400 });
-  expect(await bench.sql("SELECT 1 FROM pg_tables WHERE schemaname = 'scratch' AND tablename LIKE 'stage%'")).toEqual([]);
+  expect(await stages()).toEqual([]);
   expect(await retryRun(db, run.id)).toBe(false);
 });
+
+const stages = () => bench.sql("SELECT tablename FROM pg_tables WHERE schemaname = 'scratch' AND tablename LIKE 'stage%'");
 
 /** Orders a scoring without doing it. */
 async function orderLocked(): Promise<string> {

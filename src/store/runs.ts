@@ -1,7 +1,7 @@
 import { and, asc, desc, eq, gt, gte, inArray, isNotNull, lt, or, sql } from "drizzle-orm";
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
-import { runLog, runPasses, runs, runStatements, runSteps, workers, type RunCause, type RunKind, type RunOptions } from "./schema";
+import { runLog, runPasses, runResults, runs, runStatements, runSteps, workers, type RunCause, type RunKind, type RunOptions } from "./schema";
 
 export type RunRow = typeof runs.$inferSelect;
 export type RunStepRow = typeof runSteps.$inferSelect;
@@ -105,6 +105,7 @@ export async function forgetRecords(db: Database, days: number): Promise<number>
   const gone = await db.delete(runStatements).where(inArray(runStatements.runId, old)).returning({ run: runStatements.runId });
   await db.delete(runPasses).where(inArray(runPasses.runId, old));
   await db.delete(runLog).where(inArray(runLog.runId, old));
+  await db.delete(runResults).where(inArray(runResults.runId, old));
   return new Set(gone.map((each) => each.run)).size;
 }
 

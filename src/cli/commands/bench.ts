@@ -34,14 +34,16 @@ export function addBenchCommand(program: Command): void {
         rmSync(home, { recursive: true, force: true });
       }
     });
-  program.command("faults").option("--rows <n>", "rows of the large delivery; 0 leaves it out", "5000000").option("--only <fault>", "killed, restarted, workers, locked, changed, disk, together, cancelled, clock or many").option("--json", "print JSON", false)
+  program.command("faults").option("--rows <n>", "rows of the large delivery; 0 leaves it out", "5000000").option("--only <fault>", "killed, restarted, web, workers, locked, changed, disk, together, cancelled, clock, minutely or many").option("--minutes <n>", "how long the schedule of every minute runs", "4").option("--json", "print JSON", false)
     .description("try every fault for real, on an installation of its own, and count lost and doubled keys")
-    .action(async (options: { rows: string; only?: string; json: boolean }) => {
+    .action(async (options: { rows: string; minutes: string; only?: string; json: boolean }) => {
       const rows = Number(options.rows);
       if (!Number.isInteger(rows) || rows < 0) throw new Error(`--rows ${options.rows} is not a whole number.`);
+      const minutes = Number(options.minutes);
+      if (!(minutes > 0)) throw new Error(`--minutes ${options.minutes} is not a number of minutes.`);
       process.env["RAVLEN_LOG"] ??= "silent";
       const { runFaults } = await import("../../../bench/faults");
-      const { results, large } = await runFaults(rows, options.only, say);
+      const { results, large } = await runFaults({ rows, minutes }, options.only, say);
       print(options.json, { results, large }, () => [columnsOfText([["fault", "ended", "lost", "doubled", "ledger", "scratch"], ...results.map((each) => [each.fault, each.ended, String(each.lost), String(each.doubled), each.ledger ? "agrees" : "DISAGREES", String(each.scratch)])]), ...(large === undefined ? [] : [large])].join("\n"));
       if (results.some((each) => each.lost + each.doubled + each.scratch > 0 || !each.ledger)) process.exitCode = 1;
     });

@@ -79,10 +79,13 @@ export async function startPostgres(home: string, port: () => Promise<number>, s
   return { port: chosen, folder };
 }
 
-/** Stops the server of a data folder, if it runs. */
-export function stopPostgres(folder: PostgresFolder): void {
+/**
+ * Stops the server of a data folder, if it runs.
+ * @param how fast: sessions are ended, and what is written is written; immediate: as if it had crashed
+ */
+export function stopPostgres(folder: PostgresFolder, how: "fast" | "immediate" = "fast"): void {
   if (!existsSync(path.join(folder.data, "postmaster.pid"))) return;
-  const stopped = runAs(path.join(binaries(), "pg_ctl"), ["stop", "-D", folder.data, "-m", "fast", "-w", "-t", "60"]);
+  const stopped = runAs(path.join(binaries(), "pg_ctl"), ["stop", "-D", folder.data, "-m", how, "-w", "-t", "60"]);
   // The file of a server that was killed names a process that is gone; pg_ctl says so and the next start clears it.
   if (stopped.status !== 0 && runAs(path.join(binaries(), "pg_ctl"), ["status", "-D", folder.data]).status === 0) {
     runAs(path.join(binaries(), "pg_ctl"), ["stop", "-D", folder.data, "-m", "immediate", "-w", "-t", "30"]);

@@ -15,7 +15,8 @@ import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { openFrame, searchEngine } from "./engine";
 import { fitAndMeasure } from "./fit";
-import { buildFrame, learnSteps, shapeOf, type PreparedFrame } from "./prepare";
+import { buildFoldFrame, learnSteps, shapeOf, type PreparedFrame } from "./prepare";
+import { KEPT, onceKept } from "./kept";
 import { featureRow } from "./scored-rows";
 import type { Workshop } from "./workshop";
 
@@ -44,7 +45,7 @@ export class FoldFrames {
     if (known) return known;
     const learned = await learnSteps(this.shop, this.base, fold);
     const shape = await shapeOf(this.shop, candidate, learned, this.base, fold);
-    const made: Prepared = { prepared: await buildFrame(this.shop, shape, learned, this.base, true, `f${fold.fold}`) };
+    const made: Prepared = { prepared: await buildFoldFrame(this.shop, shape, learned, this.base, fold) };
     this.frames.set(fold.fold, made);
     return made;
   }
@@ -94,13 +95,13 @@ export class FoldFrames {
 const NEVER_SEEN = "\u0000 never seen";
 
 /** Figures of a candidate fold by fold, as steps of the run. */
-export async function judgeFolds(shop: Workshop, frames: FoldFrames, candidate: Candidate, engine: Engine): Promise<Judgement["folds"]> {
+export async function judgeFolds(shop: Workshop, frames: FoldFrames, candidate: Candidate, engine: Engine, share: number): Promise<Judgement["folds"]> {
   const folds = foldList(shop);
   const found: Judgement["folds"] = [];
   for (const [index, fold] of folds.entries()) {
     found.push(await shop.recorder.doing(`fold ${index + 1} of ${folds.length}`, async () => {
-      const value = await frames.judge(candidate, engine, fold);
-      return { value: { ...value, figures: value.figures as Judgement["folds"][number]["figures"] }, rows: value.rows };
+      const { value, kept } = await onceKept(shop, `fold ${fold.fold}`, [candidate, engine, share], () => frames.judge(candidate, engine, fold));
+      return { value: { ...value, figures: value.figures as Judgement["folds"][number]["figures"] }, rows: value.rows, ...(kept ? { detail: KEPT } : {}) };
     }));
   }
   return found;

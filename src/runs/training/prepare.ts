@@ -7,6 +7,7 @@ import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import type { LearnAnswer } from "@/core/steps/step";
 import { tableFacts } from "@/warehouse/facts";
+import { KEPT, makeTable, tableOnce } from "./kept";
 import { thousands, type Workshop } from "./workshop";
 
 /** What a training frame was made of. */
@@ -35,12 +36,10 @@ export async function fingerprint(shop: Workshop): Promise<Record<string, { rows
 export async function buildBase(shop: Workshop, folds: boolean): Promise<BaseTable | undefined> {
   const { plan, recorder, session } = shop;
   if (!needsBase(plan) && !folds) return undefined;
-  const base = shop.scratch("base");
   return recorder.doing("prepare rows and split off the holdout", async () => {
-    await session.run(`DROP TABLE IF EXISTS ${quoteTable(base)}`, "remove an earlier base");
-    const rows = await session.affected(`CREATE UNLOGGED TABLE ${quoteTable(base)} AS\n${shop.print(baseRelation(plan, folds))}`, "prepared rows");
-    await session.run(`ANALYZE ${quoteTable(base)}`, "count values for the planner");
-    return { value: { ...base, folds }, rows };
+    const { table, rows, kept } = await tableOnce(shop, "base", shop.print(baseRelation(plan, folds)), "prepared rows");
+    if (!kept) await session.run(`ANALYZE ${quoteTable(table)}`, "count values for the planner");
+    return { value: { ...table, folds }, rows, ...(kept ? { detail: KEPT } : {}) };
   });
 }
 
@@ -100,13 +99,18 @@ export async function shapeOf(shop: Workshop, candidate: Candidate, learned: Lea
 }
 
 /** Builds the frame that learners ask about. */
-export async function buildFrame(shop: Workshop, shape: FrameShape, learned: LearnedValues, base: BaseTable | undefined, folds: boolean, which = ""): Promise<PreparedFrame> {
-  const { session } = shop;
-  const frame = shop.scratch("frame", which);
-  await session.run(`DROP TABLE IF EXISTS ${quoteTable(frame)}`, "remove an earlier frame");
-  const rows = await session.affected(`CREATE UNLOGGED TABLE ${quoteTable(frame)} AS\n${shop.print(frameRelation(shop.plan, shape, learned, base, folds))}`, "training frame");
-  return { frame, shape, learned, rows };
+export async function buildFrame(shop: Workshop, shape: FrameShape, learned: LearnedValues, base: BaseTable | undefined, folds: boolean): Promise<PreparedFrame & { readonly kept: boolean }> {
+  const { table, rows, kept } = await tableOnce(shop, "frame", frameQuery(shop, shape, learned, base, folds), "training frame");
+  return { frame: table, shape, learned, rows, kept };
 }
+
+/** Builds the frame of one fold, with what was learned without it. */
+export async function buildFoldFrame(shop: Workshop, shape: FrameShape, learned: LearnedValues, base: BaseTable, fold: Fold): Promise<PreparedFrame> {
+  const frame = shop.scratch("frame", `f${fold.fold}`);
+  return { frame, shape, learned, rows: await makeTable(shop, frame, frameQuery(shop, shape, learned, base, true), "training frame") };
+}
+
+const frameQuery = (shop: Workshop, shape: FrameShape, learned: LearnedValues, base: BaseTable | undefined, folds: boolean): string => shop.print(frameRelation(shop.plan, shape, learned, base, folds));
 
 /** Stops where the key does not name one row. */
 export async function checkKey(shop: Workshop, frame: TableReference): Promise<void> {

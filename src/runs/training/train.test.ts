@@ -1,7 +1,8 @@
 import { predict } from "@/core/learn/model";
 import { drawOf } from "@/core/plan/split";
 import { describeProblem } from "@/core/problem";
-import { addRun, askCancel, runById, runRecord, runStatementsOf, type RunRow } from "@/store/runs";
+import { modelById } from "@/store/models";
+import { addRun, askCancel, retryRun, runById, runRecord, runStatementsOf, type RunRow } from "@/store/runs";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { labFile, labTable } from "../../../testing/lab";
 import { modelAs, openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
@@ -147,4 +148,45 @@ test("cancelling a run ends its statement, drops its tables and keeps nothing", 
   });
   expect(await runById(db, run.id)).toMatchObject({ state: "cancelled", problems: [] });
   expect(await scratchTables()).toEqual([]);
+});
+
+test("a training that failed after it had fitted goes on from there, unless its sources have changed", async () => {
+  const { db } = bench.context.store;
+  await bench.save(labFile({ name: "again", more: "folds: {count: 3}" }));
+  const train = async (): Promise<string> => {
+    const pipeline = (await findPipeline(db, "again"))!;
+    const version = (await newestVersion(db, pipeline.id))!;
+    return (await addRun(db, { kind: "train", pipelineId: pipeline.id, pipelineVersionId: version.id, cause: "hand", runTime: TEST_NOW }))!.id;
+  };
+  // A view of somebody else's stands where the holdout would go.
+  const fail = async (): Promise<string> => {
+    const run = await train();
+    const holdout = `scratch.holdout_${run.replaceAll("-", "")}`;
+    await bench.sql(`CREATE VIEW ${holdout} AS SELECT 1 AS one`);
+    await executeRun(bench.context, run, "test");
+    expect(await runById(db, run)).toMatchObject({ state: "failed" });
+    await bench.sql(`DROP VIEW ${holdout}`);
+    return run;
+  };
+  const goOn = async (run: string): Promise<readonly (string | null)[]> => {
+    expect(await retryRun(db, run)).toBe(true);
+    await executeRun(bench.context, run, "test");
+    expect(await runById(db, run)).toMatchObject({ state: "done", attempt: 2 });
+    return (await runRecord(db, run)).steps.filter((each) => each.attempt === 2 && each.detail?.endsWith("kept from an earlier attempt")).map((each) => each.name);
+  };
+  const first = await fail();
+  expect(await goOn(first)).toEqual(["prepare rows and split off the holdout", "build the training frame", "train in the warehouse"]);
+  expect(await scratchTables()).toEqual([]);
+  const whole = await train();
+  await executeRun(bench.context, whole, "test");
+  const [went, fresh] = await Promise.all([first, whole].map(async (run) => (await modelById(db, (await runById(db, run))!.modelId!))!));
+  expect(went!.metrics).toEqual(fresh!.metrics);
+  expect(went!.judgement!.folds).toEqual(fresh!.judgement!.folds);
+  const second = await fail();
+  // The tables of a server that crashed are empty, whatever is said of them.
+  for (const table of await scratchTables()) await bench.sql(`TRUNCATE scratch.${table}`);
+  expect(await goOn(second)).toEqual(["train in the warehouse"]);
+  const third = await fail();
+  await bench.sql("UPDATE lab.rows SET x1 = x1 + 0.5 WHERE id % 7 = 0");
+  expect(await goOn(third)).toEqual([]);
 });

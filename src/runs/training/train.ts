@@ -7,9 +7,10 @@ import { fitCount, type Choice } from "@/core/learn/search/space";
 import { classCount, type Engine } from "@/core/learn/task";
 import { columnsRead } from "@/core/learn/model";
 import { resultFindings } from "@/core/guard/findings";
-import { unwrap } from "@/core/problem";
+import { ProblemError, unwrap } from "@/core/problem";
 import { CORE_VERSION } from "@/core/version";
 import { addModel } from "@/store/models";
+import { forgetResults } from "@/store/run-results";
 import type { RunEnd } from "@/store/runs";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import { checkText } from "../check-file";
@@ -20,11 +21,12 @@ import { dropScratch, sweep } from "../scratch";
 import { challengeChampion } from "./challenge";
 import { chooseEngine, openFrame } from "./engine";
 import { explainModel } from "./explain";
-import { fitAndMeasure } from "./fit";
+import { fitAndMeasure, type FitResult } from "./fit";
 import { FoldFrames, judgeFolds } from "./folds";
 import { guardBefore } from "./guard";
 import { describeFigures, judge, scoreHoldout } from "./judge";
 import { buildBase, buildFrame, checkKey, checkRows, fingerprint, learnSteps, shapeOf, type PreparedFrame } from "./prepare";
+import { holdsOf, KEPT, onceKept } from "./kept";
 import { chosenCandidate, searchSettings, type SearchResult } from "./search";
 import { noteSpreads } from "../drift";
 import { openWorkshop, pickCandidate, thousands, withoutFeatures, type Workshop } from "./workshop";
@@ -37,17 +39,20 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
   const { run } = recorder;
   const { options } = run;
   await sweep(session, context.warehouse, run.id);
+  // A failure that has nothing to do with the rows leaves them there: the next attempt goes on from them.
+  let keepSealed = false;
   try {
     const plan = await recorder.doing("check the pipeline", async () => {
       const checked = unwrap(await checkText(text, context.warehouse));
       await recorder.warn(checked.warnings);
       return { value: withoutFeatures(checked, options.without ?? []), detail: `${checked.main.steps.length} steps, ${checked.features.length} features` };
     });
-    const first = openWorkshop(context, recorder, session, plan);
+    const opened = openWorkshop(context, recorder, session, plan);
     const candidate = pickCandidate(plan, options.candidate);
     const share = options.share ?? 1;
-    await checkRequirements(first);
-    const fingerprints = await fingerprint(first);
+    await checkRequirements(opened);
+    const fingerprints = await fingerprint(opened);
+    const first: Workshop = { ...opened, ...holdsOf(fingerprints) };
     const folded = plan.file.folds !== undefined || candidate.search !== undefined;
     const found = candidate.search ? await search(first, candidate, share, text) : undefined;
     const { shop, chosen } = found ? { shop: await variantOf(first, text, found.choices), chosen: chosenCandidate(candidate, found.choices) } : { shop: first, chosen: candidate };
@@ -60,7 +65,7 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
     const task = taskOf(shop.plan, prepared.shape);
     const tables = await scoreHoldout(shop, model, prepared, base);
     const { judged, buckets } = await judge(shop, tables.holdout, task, fitted.usual);
-    const folds = base && folded ? await judgeFolds(shop, new FoldFrames(shop, base, share), chosen, engine) : [];
+    const folds = base && folded ? await judgeFolds(shop, new FoldFrames(shop, base, share), chosen, engine, share) : [];
     const explained = await explainModel(shop, tables.holdout, model, task);
     const judgement: Judgement = { ...judged, folds, ...explained, findings: [...warned] };
     judgement.findings.push(...resultFindings(task.kind, judgement).filter((each) => !judgement.findings.some((other) => other.code === each.code && other.feature === each.feature)));
@@ -81,12 +86,16 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
       });
       return { value: made, detail: `version ${made.number}` };
     });
+    await forgetResults(context.store.db, run.id);
     if (share === 1) await challengeChampion(shop, version, tables.holdout);
     await recorder.say("info", engine === "warehouse" ? `To learn, no row left the warehouse: ${thousands(model.fit.numbersOut)} numbers came out, all of them sums.` : `To learn, ${thousands(model.fit.rows)} rows streamed to the worker once; nothing was written outside the warehouse.`);
     if (share < 1) await recorder.say("info", `Fitting took ${fitted.seconds.toFixed(1)} s on ${(100 * share).toFixed(0)} % of the rows; on all of them expect about ${(fitted.seconds / share).toFixed(0)} s.`);
     return { state: "done", rows: model.fit.rows, modelId: version.id, outcome: `version ${version.number}, ${describeFigures(task.kind, judged.figures)}` };
+  } catch (error) {
+    keepSealed = !(error instanceof ProblemError) && !recorder.cancelled;
+    throw error;
   } finally {
-    await dropScratch(session, context.warehouse, run.id).catch(() => undefined);
+    await dropScratch(session, context.warehouse, run.id, { keepSealed }).catch(() => undefined);
   }
 }
 
@@ -102,7 +111,7 @@ async function prepare(shop: Workshop, candidate: Candidate, folded: boolean): P
   });
   const prepared = await recorder.doing("build the training frame", async () => {
     const value = await buildFrame(shop, shape, learned, base, folded);
-    return { value, rows: value.rows, detail: `${shape.numbers.length} numbers, ${shape.categories.length} categories` };
+    return { value, rows: value.rows, detail: value.kept ? KEPT : `${shape.numbers.length} numbers, ${shape.categories.length} categories` };
   });
   await checkKey(shop, prepared.frame);
   return { base, prepared };
@@ -112,19 +121,25 @@ async function prepare(shop: Workshop, candidate: Candidate, folded: boolean): P
 async function fit(shop: Workshop, candidate: Candidate, engine: Engine, prepared: PreparedFrame, share: number) {
   const { recorder } = shop;
   return recorder.doing(engine === "warehouse" ? "train in the warehouse" : "train on streamed rows", async () => {
-    const opened = await openFrame(shop, engine, prepared, { share, folded: false });
-    try {
-      const summary = await opened.ask.summary();
-      const result = await fitAndMeasure(shop, opened.ask, candidate, prepared.shape, (pass) => recorder.pass(pass));
-      await recorder.warn(result.warnings);
-      const { model } = result;
-      const read = columnsRead(model);
-      const usual = classCount(opened.ask.task) === 0 ? [summary.target.mean] : opened.ask.task.kind === "binary" ? [summary.target.mean] : summary.classes.map((each) => each.weight / summary.weight);
-      return { value: { ...result, usual }, rows: model.fit.rows, detail: `${read.numbers.size + read.categories.size} columns used, ${result.seconds.toFixed(1)} s` };
-    } finally {
-      await opened.close();
-    }
+    const { value, kept } = await onceKept(shop, "fit", [candidate, engine, share, prepared.shape], () => fitNow(shop, candidate, engine, prepared, share));
+    await recorder.warn(value.warnings);
+    const { model, seconds } = value;
+    const read = columnsRead(model);
+    return { value, rows: model.fit.rows, detail: `${read.numbers.size + read.categories.size} columns used, ${kept ? KEPT : `${seconds.toFixed(1)} s`}` };
   });
+}
+
+/** Trains, and says what the usual answer is, for figures of always giving that. */
+async function fitNow(shop: Workshop, candidate: Candidate, engine: Engine, prepared: PreparedFrame, share: number): Promise<FitResult & { readonly usual: readonly number[] }> {
+  const opened = await openFrame(shop, engine, prepared, { share, folded: false });
+  try {
+    const summary = await opened.ask.summary();
+    const result = await fitAndMeasure(shop, opened.ask, candidate, prepared.shape, (pass) => shop.recorder.pass(pass));
+    const usual = classCount(opened.ask.task) === 0 ? [summary.target.mean] : opened.ask.task.kind === "binary" ? [summary.target.mean] : summary.classes.map((each) => each.weight / summary.weight);
+    return { ...result, usual };
+  } finally {
+    await opened.close();
+  }
 }
 
 /** The workshop for a file in which steps have other settings. */

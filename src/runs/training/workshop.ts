@@ -17,6 +17,8 @@ export interface Workshop {
   readonly print: (relation: Relation) => string;
   /** A scratch table of this run. */
   readonly scratch: (purpose: ScratchPurpose, which?: string) => TableReference;
+  /** A hash of what the sources hold, once that is noted. Nothing is kept for later attempts before. */
+  readonly holds?: string;
 }
 
 export function openWorkshop(context: Context, recorder: RunRecorder, session: WarehouseSession, plan: CheckedPlan): Workshop {

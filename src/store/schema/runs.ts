@@ -1,4 +1,4 @@
-import { boolean, doublePrecision, index, integer, jsonb, pgTable, serial, text, uniqueIndex, uuid } from "drizzle-orm/pg-core";
+import { boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, serial, text, uniqueIndex, uuid } from "drizzle-orm/pg-core";
 import type { Figures } from "@/core/evaluate/metrics";
 import type { Choice } from "@/core/learn/search/space";
 import type { OnDemand } from "@/core/plan/on-demand";
@@ -125,3 +125,12 @@ export const searchTrials = pgTable("search_trials", {
   seconds: doublePrecision("seconds").notNull(),
   at: moment("at").notNull().defaultNow(),
 }, (table) => [uniqueIndex("trial_of_search").on(table.runId, table.number)]);
+
+/** What parts of a run have come to that takes long to find again; an attempt that goes on takes it from here. */
+export const runResults = pgTable("run_results", {
+  runId: uuid("run_id").notNull().references(() => runs.id),
+  name: text("name").notNull(),
+  /** A hash of all it depends on: another one means another result. */
+  madeFrom: text("made_from").notNull(),
+  value: jsonb("value").$type<unknown>().notNull(),
+}, (table) => [primaryKey({ columns: [table.runId, table.name] })]);
