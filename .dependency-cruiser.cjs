@@ -27,7 +27,7 @@ module.exports = {
       from: { path: "^src/ui/" },
       to: { path: "^src/(app|runs|store|warehouse|worker|cli)/", dependencyTypesNot: ["type-only"] },
     },
-    { name: "ui-calls-actions-only", severity: "error", from: { path: "^src/ui/" }, to: { path: "^src/server/", pathNot: "^src/server/(actions|import-actions|operating-actions|table-actions|training-actions)\\.ts$", dependencyTypesNot: ["type-only"] } },
+    { name: "ui-calls-actions-only", severity: "error", from: { path: "^src/ui/" }, to: { path: "^src/server/", pathNot: "^src/server/(actions|file-actions|import-actions|operating-actions|table-actions|training-actions)\\.ts$", dependencyTypesNot: ["type-only"] } },
     {
       name: "core-is-pure",
       comment: "No input or output, no React, no Next, no driver in the core. Hashes are arithmetic.",

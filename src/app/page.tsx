@@ -1,8 +1,9 @@
 import Link from "next/link";
 import { appContext } from "@/server/context";
-import { readLedger, tableHref } from "@/server/deliveries";
+import { readLedger } from "@/server/deliveries";
+import { tableHref } from "@/ui/basic/table-href";
 import { dueState, isTimed, type DueState } from "@/runs/due";
-import { nextSlots } from "@/runs/schedule";
+import { nextSlots } from "@/core/schedule/slots";
 import { listAlerts } from "@/store/alerts";
 import { listPipelines, listSchedules } from "@/store/pipelines";
 import { listRuns, workerAlive } from "@/store/runs";

@@ -14,10 +14,12 @@ export async function checkText(text: string, warehouse: Warehouse, catalog?: Ca
   const checked = checkPipeline(parsed.value, catalog ?? (await readCatalog(warehouse)));
   if (!checked.ok) return checked;
   const { outputSchema } = warehouse.config;
-  const misplaced = parsed.value.file.delivery.flatMap((delivery, index) => {
-    const target = parseTableName(delivery.table);
+  const { place, file } = parsed.value;
+  const named = file.delivery.flatMap((delivery, index) => [{ name: delivery.table, path: ["delivery", index, "table"] }, ...delivery.routes.map((route, at) => ({ name: route.table, path: ["delivery", index, "routes", at, "table"] }))]);
+  const misplaced = named.flatMap(({ name, path }) => {
+    const target = parseTableName(name);
     if (target?.schema === outputSchema && target.table !== "ravlen_ledger") return [];
-    return [parsed.value.place(problem("delivery_schema", `Predictions can only be delivered into the schema "${outputSchema}"; this says "${delivery.table}".`, `Write table: ${outputSchema}.NAME.`, { path: ["delivery", index, "table"] }))];
+    return [place(problem("delivery_schema", `Predictions can only be delivered into the schema "${outputSchema}"; this says "${name}".`, `Write table: ${outputSchema}.NAME.`, { path }))];
   });
   return misplaced.length > 0 ? failure(...misplaced) : checked;
 }

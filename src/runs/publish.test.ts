@@ -1,6 +1,8 @@
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { functionName, publishFunctions, withdrawFunctions } from "./publish";
+import { saveFile } from "./save-file";
+import { putInService } from "./service";
 
 let bench: Bench;
 beforeAll(async () => {
@@ -59,4 +61,24 @@ test("a function of somebody else is never replaced, and a pipeline without the 
   expect((await functions()).filter((each) => each.includes("theirs"))).toEqual(["predict_theirs"]);
   await bench.save(labFile({ name: "silent", delivery: "{name: desk, table: predictions.silent}" }));
   expect(await publishFunctions(bench.context, (await bench.train("silent")).id)).toEqual([]);
+});
+
+test("the functions follow a file that was saved: its threshold, its roles, and whether it wants any", async () => {
+  const text = (threshold: number, wish: string) => labFile({ name: "saved", more: wish, delivery: `{name: desk, table: predictions.saved, threshold: ${threshold}}` });
+  await bench.save(text(0.5, ""));
+  const model = await bench.train("saved");
+  await putInService(bench.context, model.id, {});
+  const ours = async () => (await functions()).filter((each) => each.includes("saved"));
+  const positive = async () => (await bench.sql("SELECT count(*) FILTER (WHERE prediction)::int AS n FROM predictions.predict_saved_rows()"))[0]!["n"] as number;
+  expect(await ours()).toEqual([]);
+  expect((await saveFile(bench.context, text(0.5, more))).ok).toBe(true);
+  expect(await ours()).toEqual(["predict_saved", "predict_saved_rows", "predict_saved_v1", "predict_saved_v1_rows"]);
+  const before = await positive();
+  expect((await saveFile(bench.context, text(0.1, more))).ok).toBe(true);
+  expect(await positive()).toBeGreaterThan(before);
+  expect(await saveFile(bench.context, text(0.1, "functions: {grant_to: [nobody_here]}"))).toMatchObject({ ok: false, problems: [{ code: "functions_behind", message: expect.stringContaining("nobody_here") as string }] });
+  expect(await ours()).toHaveLength(4);
+  expect((await saveFile(bench.context, text(0.1, ""))).ok).toBe(true);
+  expect(await ours()).toEqual([]);
+  expect(await saveFile(bench.context, labFile({ name: "saved", delivery: "{name: desk, table: predictions.saved, routes: [{when: prediction, table: lab.yes}]}" }))).toMatchObject({ ok: false, problems: [{ code: "delivery_schema" }] });
 });

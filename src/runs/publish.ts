@@ -86,14 +86,17 @@ async function answering(context: Context, model: ModelRow): Promise<{ readonly 
 
 /**
  * Makes the functions of a version that has been put in service: one per version, and those whose names follow the service.
- * Does nothing when the file asks for none. All or nothing, in one transaction.
+ * Drops them when the file asks for none. All or nothing, in one transaction.
  * Problems: too_large, name_taken, not_a_parameter.
  */
 export async function publishFunctions(context: Context, modelId: number): Promise<readonly string[]> {
   const model = await modelById(context.store.db, modelId);
   if (!model) throw new ProblemError(problem("unknown_model", "There is no such model version."));
   const { plan, pipeline, roles, version } = await answering(context, model);
-  if (roles === undefined) return [];
+  if (roles === undefined) {
+    for (const number of [undefined, model.number]) await withdrawFunctions(context, pipeline, number);
+    return [];
+  }
   if (!fitsStatement(model.model)) throw new ProblemError(problem("too_large", "This version is too large for a statement, so it cannot be a function.", "Take functions out of the file, or train a smaller model."));
   const schema = context.warehouse.config.outputSchema;
   const session = await context.warehouse.session();

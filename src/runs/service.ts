@@ -5,7 +5,7 @@ import { listModels, modelById, serviceHistory, setInService, setRetired, type M
 import { listSchedules, newestVersion, pipelineById, versionById, type PipelineRow } from "@/store/pipelines";
 import type { Context } from "./context";
 import { functionName, publishFunctions, withdrawFunctions } from "./publish";
-import { nextSlots } from "./schedule";
+import { nextSlots } from "@/core/schedule/slots";
 
 async function opened(context: Context, modelId: number): Promise<{ readonly model: ModelRow; readonly pipeline: PipelineRow }> {
   const { db } = context.store;
@@ -26,6 +26,18 @@ export async function putInService(context: Context, modelId: number, reason: Se
   await publishFunctions(context, modelId);
   if (!(await setInService(context.store.db, pipeline.id, modelId, reason))) throw new ProblemError(retired);
   return model;
+}
+
+/**
+ * Lets the functions of the version in service follow a file that was saved: they answer what a delivery would write, and whom the
+ * file names. A file that prepares rows in another way says nothing of that version.
+ */
+export async function followFile(context: Context, pipelineId: number): Promise<void> {
+  const { db } = context.store;
+  const pipeline = await pipelineById(db, pipelineId);
+  const model = pipeline && pipeline.inService !== null ? await modelById(db, pipeline.inService) : undefined;
+  const newest = await newestVersion(db, pipelineId);
+  if (model && newest?.planHash === model.planHash) await publishFunctions(context, model.id);
 }
 
 /** Takes whatever is in service out of it, and withdraws the functions that follow the service. */

@@ -1,16 +1,15 @@
 "use server";
 import { z } from "zod";
-import { parsePipeline } from "@/core/pipeline/parse";
 import { problem, type Problem } from "@/core/problem";
-import { checkText } from "@/runs/check-file";
 import { problemsOf } from "@/runs/failure";
 import { orderRun } from "@/runs/queue";
-import { nextSlots } from "@/runs/schedule";
+import { nextSlots } from "@/core/schedule/slots";
+import { saveFile } from "@/runs/save-file";
 import { putInService, retire, takeBack, takeOutOfService } from "@/runs/service";
 import { acknowledgeAlert } from "@/store/alerts";
 import { announceRun } from "@/store/database";
 import { modelById } from "@/store/models";
-import { listSchedules, pipelineById, saveVersion, setSchedulePaused, settleSchedule } from "@/store/pipelines";
+import { listSchedules, pipelineById, setSchedulePaused, settleSchedule } from "@/store/pipelines";
 import { askCancel, runById } from "@/store/runs";
 import { attempt, type Outcome } from "./attempt";
 import { appContext, appQueue } from "./context";
@@ -27,18 +26,11 @@ const saveSchema = z.object({ text: z.string(), note: z.string().max(500).option
 export async function savePipeline(input: z.infer<typeof saveSchema>): Promise<Outcome<{ name: string; version: number; fresh: boolean }>> {
   return attempt(async () => {
     const { text, note, basedOn, expectedName } = saveSchema.parse(input);
-    const { store, warehouse, now } = await appContext();
-    const checked = await checkText(text, warehouse);
-    if (!checked.ok) return refuse(...checked.problems);
-    const parsed = parsePipeline(text);
-    if (!parsed.ok) return refuse(...parsed.problems);
-    const { file } = parsed.value;
-    if (expectedName !== undefined && file.name !== expectedName) {
-      return refuse(problem("renamed", `This file is named "${file.name}", but you are editing "${expectedName}".`, "Keep the name, or make a new pipeline from the list of pipelines.", { line: 1 }));
-    }
-    const saved = await saveVersion(store.db, file, text, checked.value.hash, await now(), note || undefined, basedOn);
-    if ("conflict" in saved) return refuse(problem("saved_meanwhile", `Version ${saved.conflict} was saved by somebody else in the meantime.`, "Copy your text, open the newest version and put your change in there."));
-    await discardDraft(store.db, saved.pipeline.id);
+    const context = await appContext();
+    const outcome = await saveFile(context, text, { note, basedOn, expectedName });
+    if (!outcome.ok) return outcome;
+    const saved = outcome.value;
+    await discardDraft(context.store.db, saved.pipeline.id);
     return { ok: true, value: { name: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh } };
   });
 }

@@ -1,14 +1,12 @@
 import { readFileSync } from "node:fs";
 import type { Command } from "commander";
-import { parsePipeline } from "@/core/pipeline/parse";
 import { describePlan } from "@/core/plan/statements";
 import { pipelineJsonSchema } from "@/core/pipeline/schema";
 import { learnerReference } from "@/core/learn/reference";
 import { stepReference } from "@/core/steps/reference";
-import { unwrap } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
+import { saveFile } from "@/runs/save-file";
 import { layOutSql } from "@/server/sql-layout";
-import { saveVersion } from "@/store/pipelines";
 import { print, printProblems } from "../output";
 import { withContext } from "./client";
 
@@ -45,10 +43,9 @@ export function addFileCommands(program: Command): void {
     .description("save a pipeline file as a new version")
     .action(async (file: string, options: { json: boolean; note?: string }) => withContext(async (context) => {
       const text = read(file);
-      const checked = await checkText(text, context.warehouse);
-      if (!checked.ok) return printProblems(options.json, checked.problems, file);
-      const saved = await saveVersion(context.store.db, unwrap(parsePipeline(text)).file, text, checked.value.hash, await context.now(), options.note);
-      if ("conflict" in saved) throw new Error("somebody saved at the same moment; try again");
+      const outcome = await saveFile(context, text, { note: options.note });
+      if (!outcome.ok) return printProblems(options.json, outcome.problems, file);
+      const saved = outcome.value;
       const result = { pipeline: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh };
       print(options.json, result, () => (saved.fresh ? `Saved ${result.pipeline} as version ${result.version}.` : `${result.pipeline} is unchanged; its newest version is ${result.version}.`));
     }));

@@ -1,4 +1,4 @@
-import { nextSlots } from "@/runs/schedule";
+import { nextSlots } from "@/core/schedule/slots";
 import type { Context } from "@/runs/context";
 import { listSchedules } from "@/store/pipelines";
 import { unfinishedRuns } from "@/store/runs";

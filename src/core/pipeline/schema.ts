@@ -113,7 +113,8 @@ const candidates = ALGORITHM_NAMES.map((algorithm) => z.strictObject({ ...candid
 type CandidateOf<Name extends Algorithm> = { [Each in Name]: z.infer<z.ZodObject<typeof candidateCommon>> & { algorithm: Each; settings: z.infer<(typeof ALGORITHMS)[Each]["settings"]> } }[Name];
 export const candidateSchema = z.discriminatedUnion("algorithm", candidates as unknown as [z.ZodObject<typeof candidateCommon & { algorithm: z.ZodType<Algorithm>; settings: z.ZodType }>]) as unknown as z.ZodType<CandidateOf<Algorithm>>;
 
-const contract = z.strictObject({
+/** Bounds that rows to score have to keep. */
+export const contractSchema = z.strictObject({
   otherwise: z.enum(["stop", "warn"]).default("stop").describe("What happens when rows to score break it. stop: nothing is delivered. warn: they are, and the run's log says so."),
   least_rows: z.int().min(0).optional().describe("Fewer rows to score than these break it."),
   most_rows: z.int().min(1).optional().describe("More rows to score than these break it."),
@@ -134,7 +135,7 @@ const handOver = z.union([
   z.strictObject({ webhook: z.url({ protocol: /^https?$/ }).describe("An address that is told of every landing, as JSON, until it answers well.") }),
 ]);
 
-const delivery = z.strictObject({
+export const deliverySchema = z.strictObject({
   name: z.string().min(1),
   table: z.string().describe("The prediction table, as schema.table, in the warehouse's output schema. With routes: for rows that no route takes."),
   mode: z.enum(["append", "upsert", "replace", "partition"]).default("upsert").describe("append: every run adds rows. upsert: one row per key, the prediction of the latest logical time. replace: the table holds the newest run alone. partition: rows with the same value in one column are replaced, such as a day's."),
@@ -148,14 +149,14 @@ const delivery = z.strictObject({
   hand_over: z.array(handOver).default([]).describe("Where the rows of a run, or the news of them, go beside the tables."),
   columns: z.array(z.string()).default([]).describe("Further columns to write beside key, prediction and probability."),
   threshold: z.number().min(0).max(1).default(0.5).describe("From this probability on the prediction is positive."),
-  contract: contract.prefault({}),
+  contract: contractSchema.prefault({}),
 });
 
 const functions = z.strictObject({
   grant_to: z.array(z.string().min(1)).default([]).describe("Roles of the warehouse that may ask the functions."),
 });
 
-const schedule = z.strictObject({
+export const scheduleSchema = z.strictObject({
   name: z.string().min(1),
   run: z.enum(["score", "train"]),
   delivery: z.string().optional().describe("Which delivery a scoring schedule serves. The first when left out."),
@@ -201,16 +202,18 @@ export const pipelineSchema = z.strictObject({
   folds: folds.optional().describe("Parts of the training rows, each of which is judged by what was learned from the others."),
   candidates: z.array(candidateSchema).min(1),
   checks: z.array(check).default([]),
-  delivery: z.array(delivery).default([]),
+  delivery: z.array(deliverySchema).default([]),
   functions: functions.optional().describe("When it is there, the version in service is also published as functions of the warehouse: for one row, and for all rows that qualify."),
   retraining: retraining.optional().describe("Whether versions that a schedule trained go into service by themselves."),
-  schedules: z.array(schedule).default([]),
+  schedules: z.array(scheduleSchema).default([]),
 });
 
 export type PipelineFile = z.infer<typeof pipelineSchema>;
 export type StrandFile = PipelineFile["strands"][number];
 export type Candidate = PipelineFile["candidates"][number];
 export type Delivery = PipelineFile["delivery"][number];
+export type Schedule = PipelineFile["schedules"][number];
+export type Retraining = NonNullable<PipelineFile["retraining"]>;
 export type DeliveryMode = Delivery["mode"];
 
 /** The JSON Schema of the file, for editors. */

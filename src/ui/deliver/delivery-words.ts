@@ -1,6 +1,6 @@
 import type { Delivery } from "@/core/pipeline/schema";
 
-const MODES: Readonly<Record<Delivery["mode"], string>> = { upsert: "one row per key, the newest prediction", append: "rows added at each run", replace: "the table holds the newest run alone", partition: "rows of one partition replaced together" };
+export const MODES: Readonly<Record<Delivery["mode"], string>> = { upsert: "one row per key, the newest prediction", append: "rows added at each run", replace: "the table holds the newest run alone", partition: "rows of one partition replaced together" };
 
 /** How a delivery writes, in a few words. */
 export const modeWords = (delivery: Delivery): string => (delivery.mode === "partition" ? `rows with the same ${delivery.partition ?? "partition"} replaced together` : MODES[delivery.mode]);

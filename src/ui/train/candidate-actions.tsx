@@ -1,5 +1,6 @@
 "use client";
-import { removeCandidate, startTrial } from "@/server/training-actions";
+import { removeListed } from "@/server/file-actions";
+import { startTrial } from "@/server/training-actions";
 import { ActButton } from "../basic/act";
 
 /** Trains a candidate, here followed on the page itself; or tries it on a tenth of the rows first. */
@@ -8,7 +9,7 @@ export function CandidateActions({ pipeline, candidate, place, only }: { readonl
     <span className="flex flex-wrap justify-end gap-2">
       <ActButton main={place === 0} act={() => startTrial({ pipeline, candidate })} done={`“${candidate}” is in the queue.`}>Train “{candidate}”</ActButton>
       <ActButton act={() => startTrial({ pipeline, candidate, share: 0.1 })} done={`A try of “${candidate}” on 10 % of the rows is in the queue.`}>Try on 10 %</ActButton>
-      <ActButton act={() => removeCandidate(pipeline, place)} disabled={only} confirm={`Take “${candidate}” out of the file? Trials it has made stay.`} done="Taken out of the file.">Remove</ActButton>
+      <ActButton act={() => removeListed(pipeline, "candidates", place)} disabled={only} confirm={`Take “${candidate}” out of the file? Trials it has made stay.`} done="Taken out of the file.">Remove</ActButton>
     </span>
   );
 }

@@ -1,14 +1,10 @@
 "use client";
-import { Dialog } from "radix-ui";
-import { useRouter } from "next/navigation";
-import { useState, useTransition } from "react";
-import { toast } from "sonner";
+import { useState } from "react";
 import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
 import { fitCount } from "@/core/learn/search/space";
 import type { Candidate, PipelineFile, RangeFile, SearchFile } from "@/core/pipeline/schema";
-import type { Problem } from "@/core/problem";
-import { saveCandidate } from "@/server/training-actions";
-import { Problems } from "../basic/problems";
+import { saveListed } from "@/server/file-actions";
+import { FormDialog } from "../basic/form-dialog";
 import { SearchFields } from "./search-fields";
 import { SettingFields, settingsOf } from "./setting-fields";
 
@@ -45,11 +41,7 @@ const cleanRange = (range: RangeFile): Record<string, unknown> => Object.fromEnt
 
 /** Makes or changes a candidate: learner, settings, engine, and what a search tries. It is written into the file as its next version. */
 export function CandidateForm({ pipeline, file, steps, place, children }: Props) {
-  const router = useRouter();
-  const [open, setOpen] = useState(false);
   const [draft, setDraft] = useState<Draft>(() => draftOf(file, place));
-  const [problems, setProblems] = useState<readonly Problem[]>([]);
-  const [busy, start] = useTransition();
   const facts = factsOf(draft.algorithm);
   const usable = ALGORITHM_NAMES.filter((name) => factsOf(name).targets.includes(file.roles.target.kind));
   const change = (part: Partial<Draft>): void => setDraft((before) => ({ ...before, ...part }));
@@ -58,36 +50,20 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
     ...(Object.keys(told(draft.algorithm, draft.settings)).length > 0 ? { settings: told(draft.algorithm, draft.settings) } : {}),
     ...(draft.search && draft.search.try.length > 0 ? { search: { how: draft.search.how, trials: draft.search.trials, ...(draft.search.metric ? { metric: draft.search.metric } : {}), ...(draft.search.most_minutes ? { most_minutes: draft.search.most_minutes } : {}), ...(draft.search.stop_after ? { stop_after: draft.search.stop_after } : {}), try: draft.search.try.map(cleanRange) } } : {}),
   };
-  const save = (): void => start(async () => {
-    const outcome = await saveCandidate({ pipeline, place, candidate });
-    if (!outcome.ok) return setProblems(outcome.problems);
-    toast.success(`Saved as version ${outcome.value.version} of the file.`);
-    setOpen(false);
-    router.refresh();
-  });
   const counted = draft.search && draft.search.try.length > 0 ? fitCount({ ...(file.candidates[0]!), search: draft.search }, file) : undefined;
   return (
-    <Dialog.Root open={open} onOpenChange={(wanted) => { setOpen(wanted); if (wanted) { setDraft(draftOf(file, place)); setProblems([]); } }}>
-      <Dialog.Trigger asChild>{children}</Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
-        <Dialog.Content className="fixed inset-x-0 bottom-0 top-10 z-50 mx-auto w-[min(1000px,96vw)] overflow-y-auto border border-rule bg-linen px-6 py-5" aria-describedby={undefined}>
-          <Dialog.Title className="text-[1.35rem] font-semibold">{place === null ? "A further candidate" : `Candidate “${draft.name}”`}</Dialog.Title>
-          <div className="mt-4 grid grid-cols-[11rem_1fr] items-baseline gap-x-3 gap-y-3">
-            <label htmlFor="candidate-name" className="font-medium">name</label><input id="candidate-name" className="field w-80" value={draft.name} placeholder="what you will call it" onChange={(event) => change({ name: event.target.value })} />
-            <span className="font-medium" id="learner-label">learner</span>
-            <div role="radiogroup" aria-labelledby="learner-label" className="grid grid-cols-2 gap-x-6 gap-y-1">{usable.map((name) => <label key={name} className="flex items-baseline gap-2"><input type="radio" name="learner" checked={draft.algorithm === name} onChange={() => change({ algorithm: name, settings: {}, engine: "auto", search: undefined })} /><span><span className="font-medium">{factsOf(name).title}</span> <span className="text-sm text-faded">{factsOf(name).about}</span></span></label>)}</div>
-            <label htmlFor="candidate-engine" className="font-medium">where</label>
-            <select id="candidate-engine" className="field w-80" value={draft.engine} onChange={(event) => change({ engine: event.target.value as Draft["engine"] })}><option value="auto">what suits it ({facts.prefers(100_000, 20) === "warehouse" ? "rows stay in the warehouse" : "rows stream to the worker"})</option>{facts.engines.map((each) => <option key={each} value={each}>{each === "warehouse" ? "rows stay in the warehouse" : "rows stream to the worker"}</option>)}</select>
-          </div>
-          <h3 className="mb-2 mt-5 font-semibold">Settings</h3>
-          <SettingFields algorithm={draft.algorithm} values={draft.settings} onChange={(name, value) => change({ settings: { ...draft.settings, [name]: value } })} />
-          <SearchFields search={draft.search} settings={settingsOf(draft.algorithm).map(([name]) => name)} steps={steps} target={file.roles.target.kind} onChange={(search) => change({ search })} />
-          {counted && <p className="mt-2 text-sm" data-testid="fits">Up to {counted.trials} combinations in {counted.folds} folds: <span className="figure font-semibold">{counted.fits}</span> fits in all.</p>}
-          {problems.length > 0 && <div className="mt-4"><Problems problems={problems} /></div>}
-          <div className="mt-5 flex gap-3"><button type="button" className="press press-main" disabled={busy || draft.name.trim() === ""} onClick={save}>Save in the file</button><Dialog.Close className="press">Leave it</Dialog.Close></div>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <FormDialog title={place === null ? "A further candidate" : `Candidate “${draft.name}”`} trigger={children} incomplete={draft.name.trim() === ""} onOpen={() => setDraft(draftOf(file, place))} save={() => saveListed({ pipeline, part: "candidates", place, entry: candidate })}>
+      <div className="mt-4 grid grid-cols-[11rem_1fr] items-baseline gap-x-3 gap-y-3">
+        <label htmlFor="candidate-name" className="font-medium">name</label><input id="candidate-name" className="field w-80" value={draft.name} placeholder="what you will call it" onChange={(event) => change({ name: event.target.value })} />
+        <span className="font-medium" id="learner-label">learner</span>
+        <div role="radiogroup" aria-labelledby="learner-label" className="grid grid-cols-2 gap-x-6 gap-y-1">{usable.map((name) => <label key={name} className="flex items-baseline gap-2"><input type="radio" name="learner" checked={draft.algorithm === name} onChange={() => change({ algorithm: name, settings: {}, engine: "auto", search: undefined })} /><span><span className="font-medium">{factsOf(name).title}</span> <span className="text-sm text-faded">{factsOf(name).about}</span></span></label>)}</div>
+        <label htmlFor="candidate-engine" className="font-medium">where</label>
+        <select id="candidate-engine" className="field w-80" value={draft.engine} onChange={(event) => change({ engine: event.target.value as Draft["engine"] })}><option value="auto">what suits it ({facts.prefers(100_000, 20) === "warehouse" ? "rows stay in the warehouse" : "rows stream to the worker"})</option>{facts.engines.map((each) => <option key={each} value={each}>{each === "warehouse" ? "rows stay in the warehouse" : "rows stream to the worker"}</option>)}</select>
+      </div>
+      <h3 className="mb-2 mt-5 font-semibold">Settings</h3>
+      <SettingFields algorithm={draft.algorithm} values={draft.settings} onChange={(name, value) => change({ settings: { ...draft.settings, [name]: value } })} />
+      <SearchFields search={draft.search} settings={settingsOf(draft.algorithm).map(([name]) => name)} steps={steps} target={file.roles.target.kind} onChange={(search) => change({ search })} />
+      {counted && <p className="mt-2 text-sm" data-testid="fits">Up to {counted.trials} combinations in {counted.folds} folds: <span className="figure font-semibold">{counted.fits}</span> fits in all.</p>}
+    </FormDialog>
   );
 }

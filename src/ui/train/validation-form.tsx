@@ -4,7 +4,7 @@ import { useState, useTransition } from "react";
 import { toast } from "sonner";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Problem } from "@/core/problem";
-import { saveValidation } from "@/server/training-actions";
+import { saveParts } from "@/server/file-actions";
 import { Problems } from "../basic/problems";
 
 const HOLDOUTS = { key: "at random, by a hash of the key", stratified: "at random, the same share of every class", group: "whole groups", time: "everything from a moment on" } as const;
@@ -24,10 +24,12 @@ export function ValidationForm({ pipeline, file }: { readonly pipeline: string; 
   const [busy, start] = useTransition();
   const numbers = roles.target.kind === "number";
   const save = (): void => start(async () => {
-    const outcome = await saveValidation({
-      pipeline,
-      holdout: { by, ...(by === "time" ? { from } : { share: Number(share) }), seed: holdout.seed, ...(blind.trim() === "" ? {} : { blind: by === "time" ? { from: blind } : { share: Number(blind) } }) },
-      folds: count.trim() === "" ? null : { count: Number(count), by: foldBy },
+    const outcome = await saveParts({
+      pipeline, note: "holdout and folds changed",
+      parts: {
+        holdout: { by, ...(by === "time" ? { from } : { share: Number(share) }), seed: holdout.seed, ...(blind.trim() === "" ? {} : { blind: by === "time" ? { from: blind } : { share: Number(blind) } }) },
+        folds: count.trim() === "" ? null : { count: Number(count), by: foldBy },
+      },
     });
     if (!outcome.ok) return setProblems(outcome.problems);
     setProblems([]);

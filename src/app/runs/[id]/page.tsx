@@ -3,7 +3,7 @@ import Link from "next/link";
 import { notFound } from "next/navigation";
 import { z } from "zod";
 import { appContext } from "@/server/context";
-import { tableHref } from "@/server/deliveries";
+import { tableHref } from "@/ui/basic/table-href";
 import { layOutSql } from "@/server/sql-layout";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { usualSteps } from "@/store/usual-steps";

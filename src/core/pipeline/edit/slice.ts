@@ -81,7 +81,7 @@ export function setAt(document: Document, path: readonly (string | number)[], va
   // What stands between may not be there yet, or be left empty.
   const reach = path.findIndex((_, index) => index > 0 && !isCollection(document.getIn(path.slice(0, index), true)));
   if (reach > 0) {
-    const nested = path.slice(reach).reduceRight<unknown>((inner, key) => ({ [key]: inner }), value);
+    const nested = path.slice(reach).reduceRight<unknown>((inner, key) => (typeof key === "number" ? [inner] : { [key]: inner }), value);
     document.setIn(path.slice(0, reach), nodeOf(nested, document));
     return;
   }

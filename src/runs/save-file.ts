@@ -1,0 +1,39 @@
+import { parsePipeline } from "@/core/pipeline/parse";
+import { failure, problem, success, type Result } from "@/core/problem";
+import { saveVersion, type SavedVersion } from "@/store/pipelines";
+import { checkText } from "./check-file";
+import type { Context } from "./context";
+import { problemsOf } from "./failure";
+import { followFile } from "./service";
+
+export interface SaveOptions {
+  readonly note?: string | undefined;
+  /** The version that the text was made from; another newest one is a problem. */
+  readonly basedOn?: number | undefined;
+  /** The pipeline that is being edited, which the file may not leave. */
+  readonly expectedName?: string | undefined;
+}
+
+/**
+ * Saves a pipeline file as a new version, if it is good and nobody else saved in the meantime; the functions of the version in
+ * service follow it. Problems: those of the file, renamed, saved_meanwhile, functions_behind.
+ */
+export async function saveFile(context: Context, text: string, { note, basedOn, expectedName }: SaveOptions = {}): Promise<Result<SavedVersion>> {
+  const { store, warehouse } = context;
+  const checked = await checkText(text, warehouse);
+  if (!checked.ok) return checked;
+  const parsed = parsePipeline(text);
+  if (!parsed.ok) return parsed;
+  const { file } = parsed.value;
+  if (expectedName !== undefined && file.name !== expectedName) {
+    return failure(problem("renamed", `This file is named "${file.name}", but you are editing "${expectedName}".`, "Keep the name, or make a new pipeline from the list of pipelines.", { line: 1 }));
+  }
+  const saved = await saveVersion(store.db, file, text, checked.value.hash, await context.now(), note || undefined, basedOn);
+  if ("conflict" in saved) return failure(problem("saved_meanwhile", `Version ${saved.conflict} was saved by somebody else in the meantime.`, "Copy your text, open the newest version and put your change in there."));
+  try {
+    if (saved.fresh) await followFile(context, saved.pipeline.id);
+  } catch (error) {
+    return failure(problem("functions_behind", `The file is saved as version ${saved.version.number}, but the functions in the warehouse stay as they were: ${problemsOf(error)[0]?.message ?? "they could not be made."}`, "Mend that, and save once more."));
+  }
+  return success(saved);
+}
