@@ -27,6 +27,7 @@ module.exports = {
       from: { path: "^src/ui/" },
       to: { path: "^src/(app|runs|store|warehouse|worker|cli)/", dependencyTypesNot: ["type-only"] },
     },
+    { name: "no-parser-in-the-browser", comment: "The file's whole schema knows the steps, and they the parser of expressions, which does not run in a page.", severity: "error", from: { path: "^src/ui/" }, to: { path: "^src/core/(pipeline/(schema|parse)|expression/parse|steps/index)\\.ts$", dependencyTypesNot: ["type-only"] } },
     { name: "ui-calls-actions-only", severity: "error", from: { path: "^src/ui/" }, to: { path: "^src/server/", pathNot: "^src/server/(actions|file-actions|import-actions|operating-actions|table-actions|training-actions)\\.ts$", dependencyTypesNot: ["type-only"] } },
     {
       name: "core-is-pure",

@@ -1,5 +1,6 @@
 import { expect, test } from "@playwright/test";
 import { somebody } from "./warehouse";
+import { open } from "./watch";
 
 const DELIVER = "/pipelines/uncollected-72h/deliver";
 
@@ -56,4 +57,52 @@ test("a source breaks: one alert says what to do, somebody takes it on, and it c
   await expect(alerts).toHaveCount(0);
   await page.getByText(/\d+ cleared in the last day/).click();
   await expect(page.getByTestId("alerts")).toContainText("cleared The data that scoring uncollected-72h reads have changed");
+});
+
+test("a delivery with a route and a schedule are made and taken out again in forms, by the keyboard", async ({ page }) => {
+  const press = async (...keys: readonly string[]): Promise<void> => { for (const key of keys) await page.keyboard.press(key); };
+  await open(page, DELIVER);
+  await page.getByRole("button", { name: "Add a delivery" }).focus();
+  await press("Enter");
+  await page.keyboard.type("likely ones");
+  await press("Tab");
+  await page.keyboard.type("predictions.by_form");
+  await press("Tab", "Enter");
+  await page.getByLabel("Condition of route 1").focus();
+  await page.keyboard.type("probabilty >= 0.4");
+  await press("Tab", "End");
+  await page.keyboard.type("by_form_likely");
+  await page.getByLabel("Add a column").selectOption("site_id");
+  await page.getByRole("button", { name: "Save in the file" }).click();
+  // What is wrong is said in the form, and nothing is lost.
+  await expect(page.getByRole("alert").filter({ hasText: 'Did you mean "probability"' })).toBeVisible();
+  await page.getByLabel("Condition of route 1").fill("probability >= 0.4");
+  await page.keyboard.press("Enter");
+  const delivery = page.getByRole("row", { name: /^likely ones / });
+  await expect(delivery).toContainText("where probability >= 0.4");
+  await delivery.getByRole("button", { name: "Score now" }).click();
+  await expect(page.getByText(/Done: [\d,]+ rows into 2 tables/)).toBeVisible({ timeout: 60_000 });
+  const [found] = await somebody("SELECT (SELECT count(*) FROM predictions.by_form_likely WHERE probability < 0.4) + (SELECT count(*) FROM predictions.by_form WHERE probability >= 0.4) AS wrong, (SELECT count(site_id) FROM predictions.by_form_likely) AS likely");
+  expect(found).toMatchObject({ wrong: "0", likely: expect.stringMatching(/^[1-9]/) as unknown });
+
+  await open(page, DELIVER);
+  await page.getByRole("button", { name: "Add a schedule" }).focus();
+  await press("Enter");
+  await page.keyboard.type("weekday noon");
+  await page.getByLabel("times", { exact: true }).fill("0 12 * * 1-5 7");
+  await expect(page.getByTestId("cron-words")).toContainText("These are no times yet");
+  await page.getByLabel("times", { exact: true }).fill("0 12 * * 1-5");
+  await expect(page.getByTestId("cron-words")).toContainText("At 12:00, Monday through Friday. Next, in UTC: 2026-07-01 12:00 UTC");
+  await page.getByLabel("Delivery", { exact: true }).selectOption("likely ones");
+  await page.getByRole("button", { name: "Save in the file" }).click();
+  const schedule = page.getByRole("row", { name: /^weekday noon / });
+  await expect(schedule).toContainText("score for likely ones");
+  page.on("dialog", (dialog) => void dialog.accept());
+  // A delivery that a schedule serves stays.
+  await delivery.getByRole("button", { name: "Remove" }).click();
+  await expect(page.getByText('There is no delivery "likely ones"')).toBeVisible();
+  await schedule.getByRole("button", { name: "Remove" }).click();
+  await expect(schedule).toHaveCount(0);
+  await delivery.getByRole("button", { name: "Remove" }).click();
+  await expect(delivery).toHaveCount(0);
 });

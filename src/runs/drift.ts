@@ -2,7 +2,7 @@ import { driftOf, MUCH_DRIFT, SOME_DRIFT, type ColumnSpread, type Drift } from "
 import { edgesSql, frequentLevelsSql, readSpread, spreadSql } from "@/core/evaluate/drift-sql";
 import type { Task } from "@/core/learn/task";
 import { featureInputs, inputsToScore } from "@/core/plan/contract";
-import type { Delivery } from "@/core/pipeline/schema";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { BaseTable } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { outputColumn, PREDICTION_COLUMN, PROBABILITY_COLUMN } from "@/core/plan/score";

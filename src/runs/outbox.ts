@@ -3,7 +3,7 @@ import path from "node:path";
 import { createTransport } from "nodemailer";
 import pino from "pino";
 import { z } from "zod";
-import type { Delivery } from "@/core/pipeline/schema";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { describeProblem } from "@/core/problem";
 import { quoteText } from "@/core/sql/quote";

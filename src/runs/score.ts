@@ -1,7 +1,7 @@
 import { breachRelation, brokenProfile, brokenSources, profileRelation, readProfile } from "@/core/plan/contract";
 import { weightiestReasons } from "@/core/explain/reasons";
 import { columnsRead } from "@/core/learn/model";
-import type { Delivery } from "@/core/pipeline/schema";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 import { fitsStatement } from "@/core/learn/scoring";
 import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";

@@ -24,7 +24,7 @@ export async function putInService(context: Context, modelId: number, reason: Se
   const retired = problem("version_retired", `Version ${model.number} has been retired.`, "Take it back first, or train again.");
   if (model.retiredAt !== null) throw new ProblemError(retired);
   await publishFunctions(context, modelId);
-  if (!(await setInService(context.store.db, pipeline.id, modelId, reason))) throw new ProblemError(retired);
+  if (!(await setInService(context.store.db, pipeline.id, modelId, { ...reason, at: await context.now() }))) throw new ProblemError(retired);
   return model;
 }
 
@@ -42,21 +42,21 @@ export async function followFile(context: Context, pipelineId: number): Promise<
 
 /** Takes whatever is in service out of it, and withdraws the functions that follow the service. */
 export async function takeOutOfService(context: Context, pipeline: Pick<PipelineRow, "id" | "name">, reason: ServiceReason): Promise<void> {
-  await setInService(context.store.db, pipeline.id, null, reason);
+  await setInService(context.store.db, pipeline.id, null, { ...reason, at: await context.now() });
   await withdrawFunctions(context, pipeline.name);
 }
 
 /** Retires a version: it can no longer be put in service, and its functions are dropped; its record stays. Problem: version_in_service. */
 export async function retire(context: Context, modelId: number): Promise<void> {
   const { model, pipeline } = await opened(context, modelId);
-  if (!(await setRetired(context.store.db, modelId, true))) throw new ProblemError(problem("version_in_service", `Version ${model.number} is in service.`, "Put another version in service first."));
+  if (!(await setRetired(context.store.db, modelId, await context.now()))) throw new ProblemError(problem("version_in_service", `Version ${model.number} is in service.`, "Put another version in service first."));
   await withdrawFunctions(context, pipeline.name, model.number);
 }
 
 /** Lets a retired version be put in service again. */
 export async function takeBack(context: Context, modelId: number): Promise<void> {
   await opened(context, modelId);
-  await setRetired(context.store.db, modelId, false);
+  await setRetired(context.store.db, modelId, null);
 }
 
 /** What putting a version in service, or taking it out, will do. */

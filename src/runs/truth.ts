@@ -6,7 +6,7 @@ import { PlanBuilder } from "@/core/plan/build";
 import { tablesOf } from "@/core/plan/deliver";
 import { targetExpression } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
-import type { Delivery } from "@/core/pipeline/schema";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 import { problem } from "@/core/problem";
 import { prune } from "@/core/relation/prune";
 import { filter, project, type Relation } from "@/core/relation/relation";

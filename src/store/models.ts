@@ -47,24 +47,26 @@ export async function listModels(db: Database, pipelineId?: number): Promise<rea
 export interface ServiceReason {
   readonly by?: string | undefined;
   readonly reason?: string | undefined;
+  /** When, on the application's clock; now when left out. */
+  readonly at?: Date | undefined;
 }
 
 /** Puts one version of a pipeline in service, or none. The change is recorded. Tells whether the version may be: a retired one, or one of another pipeline, may not. */
-export async function setInService(db: Database, pipelineId: number, modelId: number | null, { by, reason }: ServiceReason = {}): Promise<boolean> {
+export async function setInService(db: Database, pipelineId: number, modelId: number | null, { by, reason, at }: ServiceReason = {}): Promise<boolean> {
   return db.transaction(async (tx) => {
     if (modelId !== null) {
       const [fits] = await tx.select({ retiredAt: modelVersions.retiredAt }).from(modelVersions).where(and(eq(modelVersions.id, modelId), eq(modelVersions.pipelineId, pipelineId))).for("update");
       if (!fits || fits.retiredAt !== null) return false;
     }
     await tx.update(pipelines).set({ inService: modelId }).where(eq(pipelines.id, pipelineId));
-    await tx.insert(serviceChanges).values({ pipelineId, modelId, by: by ?? null, reason: reason ?? null });
+    await tx.insert(serviceChanges).values({ pipelineId, modelId, by: by ?? null, reason: reason ?? null, ...(at ? { at } : {}) });
     return true;
   });
 }
 
-/** Retires a version, or takes it back. Not while it is in service: tells whether it was done. */
-export async function setRetired(db: Database, id: number, retired: boolean): Promise<boolean> {
-  const changed = await db.update(modelVersions).set({ retiredAt: retired ? sql`now()` : null })
+/** Retires a version at a time, or takes it back with null. Not while it is in service: tells whether it was done. */
+export async function setRetired(db: Database, id: number, retiredAt: Date | null): Promise<boolean> {
+  const changed = await db.update(modelVersions).set({ retiredAt })
     .where(and(eq(modelVersions.id, id), sql`NOT EXISTS (SELECT FROM ${pipelines} WHERE ${pipelines.inService} = ${id})`)).returning({ id: modelVersions.id });
   return changed.length > 0;
 }

@@ -1,4 +1,4 @@
-import type { DeliveryMode } from "@/core/pipeline/schema";
+import type { DeliveryMode } from "@/core/pipeline/operating-schema";
 import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";

@@ -65,9 +65,9 @@ export async function firstRun(running: Running, history: number): Promise<void>
   if (!pipeline || (await listModels(db, pipeline.id)).length > 0) return;
   const boss = await openQueue(running.instance.databaseUrl, "sender", () => undefined);
   const train = (candidate: string, runTime?: Date): Promise<string> => runToEnd(context, boss, { kind: "train", pipeline: MAIN, cause: "command line", options: { candidate }, ...(runTime ? { runTime } : {}) });
-  const serve = async (reason: string): Promise<void> => {
+  const serve = async (reason: string, at: Date): Promise<void> => {
     const [model] = await listModels(db, pipeline.id);
-    await setInService(db, pipeline.id, model!.id, { by: "the demo", reason });
+    await setInService(db, pipeline.id, model!.id, { by: "the demo", reason, at });
     say(`version ${model!.number} is in service`);
   };
   try {
@@ -79,12 +79,12 @@ export async function firstRun(running: Running, history: number): Promise<void>
     if (history > 0) {
       const then = new Date(DEMO_NOW.getTime() - (history + 1) * DAY);
       say(`trained as of ${then.toISOString().slice(0, 10)}: ${await train(FIRST_TRIALS[0]!, then)}`);
-      await serve("simple, and good enough to begin with");
+      await serve("simple, and good enough to begin with", then);
     }
     for (const candidate of FIRST_TRIALS) {
       say(`trained: ${await train(candidate)}`);
       if (history > 0 || candidate !== FIRST_TRIALS[0]) continue;
-      await serve("simple, and good enough to begin with");
+      await serve("simple, and good enough to begin with", DEMO_NOW);
       say(`scored: ${await runToEnd(context, boss, { kind: "score", pipeline: MAIN, cause: "command line" })}`);
     }
     if (history > 0) {

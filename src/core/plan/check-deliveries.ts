@@ -1,5 +1,6 @@
 import { suggestion } from "../nearest";
-import type { Delivery, PipelineFile } from "../pipeline/schema";
+import type { PipelineFile } from "../pipeline/schema";
+import type { Delivery } from "../pipeline/operating-schema";
 import { parseTableName } from "../pipeline/table-name";
 import { located, problem, type Problem } from "../problem";
 import type { ColumnSet, ColumnState } from "../steps/step";

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { binary, cast, column, double, integer, text, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import { columnsRead, type Model } from "../learn/model";
-import type { Delivery } from "../pipeline/schema";
+import type { Delivery } from "../pipeline/operating-schema";
 import { writeTableName } from "../pipeline/table-name";
 import { problem, type Problem } from "../problem";
 import { prune } from "../relation/prune";

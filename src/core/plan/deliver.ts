@@ -1,5 +1,5 @@
 import { allOf, binary, cast, column, integer, text, type Expression } from "../expression/ast";
-import type { Delivery } from "../pipeline/schema";
+import type { Delivery } from "../pipeline/operating-schema";
 import { parseTableName } from "../pipeline/table-name";
 import { project, outputColumns, table, type Relation, type TableReference } from "../relation/relation";
 import type { CheckedPlan } from "./plan";

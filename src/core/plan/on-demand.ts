@@ -1,5 +1,5 @@
 import type { ParsedPipeline } from "../pipeline/parse";
-import type { Delivery } from "../pipeline/schema";
+import type { Delivery } from "../pipeline/operating-schema";
 
 /** Rows that are scored once, because somebody wants to know. */
 export interface OnDemand {

@@ -1,5 +1,5 @@
 import { CronExpressionParser } from "cron-parser";
-import type { Schedule } from "../pipeline/schema";
+import type { Schedule } from "../pipeline/operating-schema";
 
 /** A slot this much older than now counts as missed: the server was not there for it. */
 const LATE_MILLISECONDS = 5 * 60_000;

@@ -1,7 +1,7 @@
 "use client";
 import { Dialog } from "radix-ui";
 import { useRouter } from "next/navigation";
-import { useState, useTransition, type ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Problem } from "@/core/problem";
 import type { Outcome } from "@/server/actions";
@@ -24,14 +24,17 @@ export function FormDialog({ title, trigger, onOpen, save, incomplete, children 
   const router = useRouter();
   const [open, setOpen] = useState(false);
   const [problems, setProblems] = useState<readonly Problem[]>([]);
-  const [busy, start] = useTransition();
-  const press = (): void => start(async () => {
+  const [busy, setBusy] = useState(false);
+  const press = async (): Promise<void> => {
+    setBusy(true);
     const outcome = await save();
+    // With what was found, so that it can be mended and sent off at once.
+    setBusy(false);
     if (!outcome.ok) return setProblems(outcome.problems);
     toast.success(`Saved as version ${outcome.value.version} of the file.`);
     setOpen(false);
     router.refresh();
-  });
+  };
   const change = (wanted: boolean): void => {
     setOpen(wanted);
     if (!wanted) return;
@@ -45,8 +48,8 @@ export function FormDialog({ title, trigger, onOpen, save, incomplete, children 
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
         <Dialog.Content className="fixed inset-x-0 bottom-0 top-10 z-50 mx-auto flex w-[min(1000px,96vw)] flex-col border border-rule bg-linen" aria-describedby={undefined}>
           <Dialog.Title className="px-6 pt-5 text-[1.35rem] font-semibold">{title}</Dialog.Title>
-          <form className="flex min-h-0 flex-1 flex-col" onSubmit={(event) => { event.preventDefault(); press(); }}>
-            <div className="min-h-0 flex-1 overflow-y-auto px-6 pb-5">{children}</div>
+          <form className="flex min-h-0 flex-1 flex-col" onSubmit={(event) => { event.preventDefault(); void press(); }}>
+            <div className="min-h-0 flex-1 overflow-y-auto px-6 pb-5 pt-3">{children}</div>
             <div className="border-t border-rule px-6 py-3">
               {problems.length > 0 && <div className="mb-3 max-h-40 overflow-y-auto" role="alert"><Problems problems={problems} /></div>}
               <div className="flex gap-3"><button type="submit" className="press press-main" disabled={busy || incomplete}>Save in the file</button><Dialog.Close className="press">Leave it</Dialog.Close></div>

@@ -1,7 +1,7 @@
 "use client";
 import { useState, type ReactNode } from "react";
 import { toldDelivery } from "@/core/pipeline/edit/told";
-import { contractSchema, deliverySchema, type Delivery, type DeliveryMode } from "@/core/pipeline/schema";
+import { contractSchema, deliverySchema, type Delivery, type DeliveryMode } from "@/core/pipeline/operating-schema";
 import { saveListed } from "@/server/file-actions";
 import { FormDialog, FormLine } from "../basic/form-dialog";
 import { propertiesOf, SchemaFields } from "../basic/schema-fields";
@@ -29,7 +29,7 @@ interface Props {
 
 const CONTRACT = propertiesOf(contractSchema);
 
-const fresh = (facts: DeliveryFacts): Delivery => deliverySchema.parse({ name: "", table: `${facts.schema}.${facts.pipeline.replaceAll("-", "_")}` });
+const fresh = (facts: DeliveryFacts): Delivery => ({ ...deliverySchema.parse({ name: "-", table: `${facts.schema}.${facts.pipeline.replaceAll("-", "_")}` }), name: "" });
 
 /** Makes or changes a delivery: where predictions go, of which rows, with which columns, and what has to hold before. */
 export function DeliveryForm({ facts, delivery, place, children }: Props) {

@@ -1,5 +1,5 @@
 import Link from "next/link";
-import type { Delivery } from "@/core/pipeline/schema";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { LedgerEntry } from "@/server/deliveries";
 import { ScoreButton } from "../basic/actions";
 import { count, moment } from "../basic/format";
@@ -26,7 +26,7 @@ function RouteLine({ table, when, rows }: { readonly table: string; readonly whe
 export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
   return (
     <table className="sheet mt-1">
-      <thead><tr><th>Delivery</th><th>Into</th><th>How</th><th>Positive from</th><th>Last landed</th><th className="number">Rows</th><th /></tr></thead>
+      <thead><tr><th>Delivery</th><th>Into</th><th>How</th><th>Positive from</th><th>Landed last, as of</th><th className="number">Rows</th><th /></tr></thead>
       <tbody>
         {deliveries.map((each, place) => {
           const last = ledger.find((entry) => entry.delivery === each.name);
@@ -38,7 +38,7 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
                 {last && href ? <Link href={href}>{each.table}</Link> : each.table}{each.routes.length > 0 && <span className="block text-xs text-faded">rows that no route takes{last?.byTable[each.table] === undefined ? "" : `: ${count(last.byTable[each.table])}`}</span>}</td>
               <td>{modeWords(each)}<span className="block text-xs text-faded">{rowWords(each)}</span></td>
               <td className="figure">{facts.target === "binary" ? each.threshold : "–"}</td>
-              <td>{last ? <Link href={`/runs/${last.run}`}>{moment(last.landedAt)}</Link> : <span className="text-faded">never</span>}</td>
+              <td>{last ? <Link href={`/runs/${last.run}`} title={`Landed ${moment(last.landedAt)}, by the clock of the computer`}>{moment(last.runTime)}</Link> : <span className="text-faded">never</span>}</td>
               <td className="number">{count(last?.rows)}</td>
               <td className="whitespace-nowrap text-right"><ScoreButton pipeline={facts.pipeline} delivery={each.name} disabled={!canScore} /> <RemoveListed pipeline={facts.pipeline} part="delivery" place={place} name={each.name} /></td>
             </tr>

@@ -1,4 +1,4 @@
-import type { Delivery } from "@/core/pipeline/schema";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 
 export const MODES: Readonly<Record<Delivery["mode"], string>> = { upsert: "one row per key, the newest prediction", append: "rows added at each run", replace: "the table holds the newest run alone", partition: "rows of one partition replaced together" };
 

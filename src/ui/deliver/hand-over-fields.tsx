@@ -1,6 +1,6 @@
 "use client";
 import { Plus, X } from "lucide-react";
-import type { Delivery } from "@/core/pipeline/schema";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
 
 type Receiver = Delivery["hand_over"][number];

@@ -3,7 +3,8 @@ import { useRouter } from "next/navigation";
 import { useState, useTransition } from "react";
 import { toast } from "sonner";
 import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
-import type { PipelineFile, Retraining } from "@/core/pipeline/schema";
+import type { PipelineFile } from "@/core/pipeline/schema";
+import type { Retraining } from "@/core/pipeline/operating-schema";
 import type { Problem } from "@/core/problem";
 import { saveParts } from "@/server/file-actions";
 import { Problems } from "../basic/problems";
@@ -46,8 +47,10 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
         <label className="flex items-center gap-2">What a schedule has trained <select className="field" value={rule} onChange={(event) => setRule(event.target.value as Retraining["rule"])}>{Object.entries(RULES).map(([name, says]) => <option key={name} value={name}>{says}</option>)}</select></label>
         {rule === "when_better" && <label className="flex items-center gap-2">by <input aria-label="Margin" className="field figure w-20" value={margin} onChange={(event) => setMargin(event.target.value)} /> of <select aria-label="Metric of the margin" className="field" value={metric} onChange={(event) => setMetric(event.target.value)}><option value="">the brief’s metric</option>{metricsFor(target).map((name: MetricName) => <option key={name} value={name}>{METRICS[name].title}</option>)}</select></label>}
-        <label className="flex items-center gap-2"><input type="checkbox" checked={published} onChange={(event) => setPublished(event.target.checked)} />ask the version in service in SQL</label>
-        {published && <label className="flex items-center gap-2">as <input aria-label="Roles that may ask" className="field w-48" value={roles} placeholder="roles, with commas" onChange={(event) => setRoles(event.target.value)} /></label>}
+      </div>
+      <div className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-2">
+        <label className="flex items-center gap-2"><input type="checkbox" checked={published} onChange={(event) => setPublished(event.target.checked)} />let the version in service be asked in SQL, as functions of the warehouse</label>
+        {published && <label className="flex items-center gap-2">by the roles <input aria-label="Roles that may ask" className="field w-48" value={roles} placeholder="analysts, night_desk" onChange={(event) => setRoles(event.target.value)} /></label>}
         <button type="submit" className="press" disabled={busy || JSON.stringify(wished) === first || Number.isNaN(Number(margin))}>Save in the file</button>
       </div>
       {problems.length > 0 && <div className="mt-2"><Problems problems={problems} /></div>}

@@ -1,7 +1,7 @@
 "use client";
 import { useState, type ReactNode } from "react";
 import { toldSchedule } from "@/core/pipeline/edit/told";
-import { scheduleSchema, type Schedule } from "@/core/pipeline/schema";
+import { scheduleSchema, type Schedule } from "@/core/pipeline/operating-schema";
 import { saveListed } from "@/server/file-actions";
 import { FormDialog, FormLine } from "../basic/form-dialog";
 import { CronField } from "./cron-field";
@@ -31,7 +31,7 @@ type When = "cron" | "after" | "arrival";
 const WHEN: Readonly<Record<When, string>> = { cron: "at set times", arrival: "when rows arrive in a table", after: "when another pipeline has delivered" };
 const whenOf = (schedule: Schedule): When => (schedule.after !== undefined ? "after" : schedule.arrival !== undefined ? "arrival" : "cron");
 
-const fresh = (facts: ScheduleFacts): Schedule => scheduleSchema.parse({ name: "", run: facts.deliveries.length > 0 ? "score" : "train", cron: "30 22 * * *" });
+const fresh = (facts: ScheduleFacts): Schedule => ({ ...scheduleSchema.parse({ name: "-", run: facts.deliveries.length > 0 ? "score" : "train", cron: "30 22 * * *" }), name: "" });
 
 /** Makes or changes a schedule: what runs, when, and what happens when it cannot. */
 export function ScheduleForm({ facts, schedule, place, children }: Props) {
@@ -46,12 +46,12 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
       <FormLine label="name" htmlFor="schedule-name"><input id="schedule-name" className="field w-80" value={draft.name} placeholder="such as every night" onChange={(event) => change({ name: event.target.value })} /></FormLine>
       <FormLine label="does" htmlFor="schedule-run">
         <select id="schedule-run" className="field" value={draft.run} onChange={(event) => change({ run: event.target.value as Schedule["run"], ...(event.target.value === "train" ? { delivery: undefined } : {}) })}><option value="score">score</option><option value="train">train</option></select>
-        {draft.run === "score" && facts.deliveries.length > 1 && <label className="ml-3">for <select className="field" value={draft.delivery ?? facts.deliveries[0]} onChange={(event) => change({ delivery: event.target.value })}>{facts.deliveries.map((name) => <option key={name}>{name}</option>)}</select></label>}
+        {draft.run === "score" && facts.deliveries.length > 1 && <label className="ml-3">for <select aria-label="Delivery" className="field" value={draft.delivery ?? facts.deliveries[0]} onChange={(event) => change({ delivery: event.target.value })}>{facts.deliveries.map((name) => <option key={name}>{name}</option>)}</select></label>}
       </FormLine>
       <FormLine label="when" htmlFor="schedule-when">
         <select id="schedule-when" className="field" value={when} onChange={(event) => begin(event.target.value as When)}>{(Object.keys(WHEN) as When[]).filter((each) => each !== "after" || facts.others.length > 0 || when === "after").map((each) => <option key={each} value={each}>{WHEN[each]}</option>)}</select>
-        {when === "after" && <label className="ml-3">after <select className="field" value={draft.after} onChange={(event) => change({ after: event.target.value })}>{facts.others.map((name) => <option key={name}>{name}</option>)}</select></label>}
-        {when === "arrival" && <label className="ml-3">in <select className="field" value={draft.arrival} onChange={(event) => change({ arrival: event.target.value })}>{facts.sources.map(({ table }) => <option key={table}>{table}</option>)}</select></label>}
+        {when === "after" && <label className="ml-3">after <select aria-label="Other pipeline" className="field" value={draft.after} onChange={(event) => change({ after: event.target.value })}>{facts.others.map((name) => <option key={name}>{name}</option>)}</select></label>}
+        {when === "arrival" && <label className="ml-3">in <select aria-label="Table of arrivals" className="field" value={draft.arrival} onChange={(event) => change({ arrival: event.target.value })}>{facts.sources.map(({ table }) => <option key={table}>{table}</option>)}</select></label>}
       </FormLine>
       {when === "cron" && <CronField cron={draft.cron ?? ""} zone={draft.zone} now={facts.now} onCron={(cron) => change({ cron })} onZone={(zone) => change({ zone })} />}
       {when === "cron" && (

@@ -1,6 +1,6 @@
 "use client";
 import { Plus, X } from "lucide-react";
-import type { Schedule } from "@/core/pipeline/schema";
+import type { Schedule } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
 import type { ScheduleFacts } from "./schedule-form";
 

@@ -17,8 +17,7 @@ export function changePart(text: string, path: readonly [string, ...(string | nu
     if (value === undefined) return success(text);
     const fresh = readSlice([`${part}:`]);
     setAt(fresh, path, value);
-    const gap = lines.at(-1) === "" ? lines.slice(0, -1) : lines;
-    return success([...gap, "", ...mapLines(fresh, 0), ""].join("\n"));
+    return success([text.trimEnd(), "", ...mapLines(fresh, 0), ""].join("\n"));
   }
   const key = spanOf(text, pair.key as never);
   const end = pair.value && (pair.value as { range?: unknown }).range ? spanOf(text, pair.value as never).to : key.to;
@@ -27,8 +26,9 @@ export function changePart(text: string, path: readonly [string, ...(string | nu
   const slice = readSlice(lines.slice(span.from, span.to + 1));
   setAt(slice, path, value);
   const printed = mapLines(slice, 0);
-  const left: unknown = slice.toJSON();
-  const emptied = typeof left === "object" && left !== null && Object.keys(left).length === 0;
+  const left: unknown = (slice.toJSON() as Readonly<Record<string, unknown>>)[part];
+  // What was taken out may have been all there was.
+  const emptied = value === undefined && (left === undefined || left === null || (typeof left === "object" && Object.keys(left).length === 0));
   return success(splice(lines, span, emptied ? [] : printed));
 }
 

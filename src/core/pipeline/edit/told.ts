@@ -1,4 +1,4 @@
-import { contractSchema, deliverySchema, scheduleSchema, type Delivery, type Schedule } from "../schema";
+import { contractSchema, deliverySchema, scheduleSchema, type Delivery, type Schedule } from "../operating-schema";
 
 type Entries = Readonly<Record<string, unknown>>;
 

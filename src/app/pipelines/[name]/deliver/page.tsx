@@ -65,7 +65,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
   };
   const scheduleFacts: ScheduleFacts = { pipeline: pipeline.name, deliveries: deliveries.map((each) => each.name), others: pipelines.map((each) => each.name).filter((name) => name !== pipeline.name), sources, now: time.toISOString() };
   return (
-    <div className="mx-auto max-w-6xl px-5 py-6">
+    <div className="mx-auto max-w-[1240px] px-5 py-6">
       {!checked.ok && <div className="mb-6"><Problems problems={checked.problems} /></div>}
       <p className="mb-5">{inService ? <>In service: <Link href={`/models/${inService.id}`}>version {inService.number}</Link>. Scoring uses it and the file it was trained from.</> : <span className="text-madder">No version is in service, so nothing can be scored. <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>Put one in service</Link></span>}</p>
       {models.length > 0 && <VersionsInService pipeline={pipeline.name} models={models} inService={pipeline.inService} history={history} />}
