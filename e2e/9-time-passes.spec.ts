@@ -71,7 +71,8 @@ test("rows of a table are scored on demand, and one row is tried in a form with 
   await panel.getByRole("checkbox", { name: "site_id" }).check();
   await panel.getByRole("button", { name: "Score these rows" }).click();
   await expect(page).toHaveURL(/\/runs\//);
-  await page.getByRole("link", { name: "look at the predictions, and download them" }).click({ timeout: 90_000 });
+  await expect(page.getByRole("region", { name: "Predictions" }).getByText(/rows of larkmere/)).toBeVisible({ timeout: 90_000 });
+  await page.getByRole("region", { name: "Predictions" }).getByRole("link").click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("scored_uncollected_72h_");
   await expect(page.getByRole("columnheader", { name: "site_id" })).toBeVisible();
   await open(page, DELIVER);

@@ -44,6 +44,7 @@ export async function watchLateness(context: Context): Promise<void> {
   const { db } = context.store;
   const now = await context.now();
   const late = new Set<string>();
+  const told = new Set(await openMatters(db, "late"));
   for (const schedule of await listSchedules(db)) {
     const matter = `late:${schedule.id}`;
     if (schedule.paused || !isTimed(schedule)) continue;
@@ -51,12 +52,12 @@ export async function watchLateness(context: Context): Promise<void> {
     // A failed run has an alert of its own; here it matters only that nobody has begun, or that it takes too long.
     if (now.getTime() - slot.getTime() < schedule.lateAfter * MINUTE || !owed) continue;
     late.add(matter);
-    if ((await openMatters(db, "late")).includes(matter)) continue;
+    if (told.has(matter)) continue;
     const pipeline = await pipelineById(db, schedule.pipelineId);
     await raiseAlert(db, {
       matter, kind: "late", pipelineId: schedule.pipelineId, ...(begun ? { runId: begun.id } : {}), title: `“${schedule.name}” of ${pipeline?.name ?? ""} is late`,
       problems: [problem("late", `What was due at ${slot.toISOString().slice(0, 16).replace("T", " ")} UTC is not done${begun ? "; its run is still under way" : ", and no run has begun"}.`, begun ? "Look at the run: what does it wait for?" : "Is a worker there? It is started by ./ravlen start.")],
     });
   }
-  for (const matter of await openMatters(db, "late")) if (!late.has(matter)) await clearAlert(db, matter, "it has been caught up");
+  for (const matter of told) if (!late.has(matter)) await clearAlert(db, matter, "it has been caught up");
 }

@@ -71,6 +71,16 @@ test.each([
   expect(ordered.ok ? [] : ordered.problems.map((each) => each.code)).toEqual([code]);
 });
 
+test("rows that the steps leave out are counted", async () => {
+  await bench.save(labFile({ name: "picky", steps: "- {do: filter, where: x1 > 0}" }));
+  const picky = await bench.train("picky");
+  const ordered = await order({ pipeline: "picky", modelId: picky.id, into: "predictions.picky" });
+  if (!ordered.ok) throw new Error(ordered.problems[0]?.message);
+  await executeRun(bench.context, ordered.value.id, "test");
+  const [{ left } = {}] = await bench.sql("SELECT count(*)::int AS left FROM lab.rows WHERE x1 <= 0");
+  expect((await runById(bench.context.store.db, ordered.value.id))!.outcome).toContain(`the steps left out ${Number(left).toLocaleString("en-US")} of 2,000 rows`);
+});
+
 test("rows on demand that fail wake nobody", async () => {
   await bench.sql("CREATE TABLE lab.twice AS SELECT * FROM lab.rows UNION ALL SELECT * FROM lab.rows WHERE id < 3");
   const ordered = await order({ table: "lab.twice" });

@@ -30,22 +30,23 @@ export async function tellOfAlerts(context: Context): Promise<void> {
   const { db } = context.store;
   const { webhook, mail, since } = await readNotify(db);
   if (webhook === null && mail === null) return;
-  for (const alert of await listAlerts(db, 24)) {
+  const news = (await listAlerts(db, 24)).flatMap((alert) => {
     const events = [...(alert.openedAt >= since ? ["raised" as const] : []), ...(alert.clearedAt && alert.clearedAt >= since ? ["cleared" as const] : [])];
-    for (const event of events) {
-      const key = `alert ${alert.id} ${event}`;
-      if (told.has(`${webhook ?? ""} ${mail?.to ?? ""} ${key}`)) continue;
-      const subject = event === "raised" ? alert.title : `Cleared: ${alert.title}`;
+    return events.flatMap((event): NewMessage[] => {
       const text = event === "raised" ? alert.problems.map(describeProblem).join("\n") : (alert.clearedWith ?? "");
-      const common = { subject, key, runId: alert.runId };
-      await addMessages(db, [
+      const common = { subject: event === "raised" ? alert.title : `Cleared: ${alert.title}`, key: `alert ${alert.id} ${event}`, runId: alert.runId };
+      return [
         ...(webhook === null ? [] : [{ ...common, kind: "webhook" as const, target: webhook, body: { event, kind: alert.kind, text, run: alert.runId } }]),
         ...(mail === null ? [] : [{ ...common, kind: "mail" as const, target: mail.to, body: { server: mail.server, from: mail.from, text } }]),
-      ]);
-      told.add(`${webhook ?? ""} ${mail?.to ?? ""} ${key}`);
-    }
-  }
+      ];
+    });
+  });
+  const untold = news.filter((each) => !told.has(placeOf(each)));
+  await addMessages(db, untold);
+  for (const each of untold) told.add(placeOf(each));
 }
+
+const placeOf = ({ kind, target, key }: NewMessage): string => JSON.stringify([kind, target, key]);
 
 export interface Landed {
   readonly run: string;

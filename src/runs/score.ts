@@ -8,7 +8,7 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import { inputRelation, scoreRelation } from "@/core/plan/score";
 import type { Relation, TableReference } from "@/core/relation/relation";
 import { parsePipeline } from "@/core/pipeline/parse";
-import { writeTableName } from "@/core/pipeline/table-name";
+import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import { freshRows, routed, tablesOf } from "@/core/plan/deliver";
 import { onDemandDelivery, onDemandPipeline } from "@/core/plan/on-demand";
 import { cast, integer, text as textLiteral } from "@/core/expression/ast";
@@ -117,6 +117,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     });
     if (!kept) await sealTable(session, stage, madeFrom, made);
     sealed = true;
+    const leftOut = onDemand ? await leftOutBySteps(session, onDemand.table, made) : "";
     // Rows that somebody chose say nothing about the rows of every night.
     if (!onDemand) await recorder.doing("compare the rows with training", async () => {
       const found = await measureDrift(context, session, { plan, model, print, stage, task: taskOf(plan, model.shape), run, delivery });
@@ -147,10 +148,18 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     ended = true;
     const outrun = landed.before ? 0 : staged - landed.rows;
     if (outrun > 0) await recorder.say("info", `${outrun.toLocaleString("en-US")} rows were left as they are: a run of a later time has already predicted them.`);
-    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${outrun.toLocaleString("en-US")} older than what is there` : ""}` };
+    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${outrun.toLocaleString("en-US")} older than what is there` : ""}${leftOut}` };
   } finally {
     await dropScratch(session, context.warehouse, run.id, { keepSealed: sealed && !ended && !recorder.cancelled }).catch(() => undefined);
   }
+}
+
+/** What of a table chosen on demand got no prediction, in words. */
+async function leftOutBySteps(session: WarehouseSession, name: string, scored: number): Promise<string> {
+  const table = parseTableName(name);
+  const [row] = table ? await session.run(`SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`, "count the rows that were chosen") : [];
+  const given = Number(row?.["rows"] ?? scored);
+  return scored < given ? `; the steps left out ${(given - scored).toLocaleString("en-US")} of ${given.toLocaleString("en-US")} rows` : "";
 }
 
 /** Rows to score with the numbers of their predictions, made here page by page: for a model too large for a statement, and for reasons. */

@@ -1,6 +1,7 @@
 import { parentPort } from "node:worker_threads";
 import { askBlock, type BlockQuestion } from "../../core/learn/memory/blocks";
-import { TreeBlock, type BlockData } from "../../core/learn/memory/tree-block";
+import type { BlockData } from "../../core/learn/memory/block-layout";
+import { TreeBlock } from "../../core/learn/memory/tree-block";
 
 /** What a thread is told: which rows it looks after, or a question about them. */
 export type BlockMessage = { readonly kind: "load"; readonly data: BlockData } | { readonly kind: "ask"; readonly name: BlockQuestion; readonly parameters: Parameters<TreeBlock[BlockQuestion]> };

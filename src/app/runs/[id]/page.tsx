@@ -2,12 +2,14 @@ import type { Metadata } from "next";
 import Link from "next/link";
 import { notFound } from "next/navigation";
 import { z } from "zod";
+import { parseTableName } from "@/core/pipeline/table-name";
+import { findTable } from "@/core/plan/catalog";
 import { appContext } from "@/server/context";
-import { tableHref } from "@/ui/basic/table-href";
 import { layOutSql } from "@/server/sql-layout";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { usualSteps } from "@/store/usual-steps";
 import { runById, runRecord, runStatementsOf, workerAlive } from "@/store/runs";
+import { readCatalog } from "@/warehouse/catalog";
 import { AgainButton, CancelButton, GoOnButton } from "@/ui/basic/actions";
 import { count, duration, moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
@@ -15,6 +17,7 @@ import { Problems } from "@/ui/basic/problems";
 import { StateWord } from "@/ui/basic/state-word";
 import { TrainingChart } from "@/ui/charts/training-chart";
 import { LiveRun } from "@/ui/runs/live-run";
+import { OnDemandRows } from "@/ui/runs/on-demand-rows";
 import { RunTimeline } from "@/ui/runs/run-timeline";
 
 export const metadata: Metadata = { title: "Run" };
@@ -24,10 +27,12 @@ const STREAMING = new Set(["stream the training frame to the worker", "rows to s
 
 export default async function RunPage({ params }: { readonly params: Promise<{ id: string }> }) {
   const id = z.uuid().safeParse((await params).id);
-  const { store } = await appContext();
+  const { store, warehouse } = await appContext();
   const run = id.success ? await runById(store.db, id.data) : undefined;
   if (!run) notFound();
   const [usual, pipeline, version, record, statements, alive] = await Promise.all([usualSteps(store.db, run), pipelineById(store.db, run.pipelineId), versionById(store.db, run.pipelineVersionId), runRecord(store.db, run.id), runStatementsOf(store.db, run.id), workerAlive(store.db)]);
+  const target = run.options.onDemand && parseTableName(run.options.onDemand.into);
+  const scored = target && findTable(await readCatalog(warehouse).catch(() => ({ tables: [] })), target);
   const live = run.state === "running" || run.state === "queued";
   const passes = record.passes.filter((each) => each.attempt === Math.max(...record.passes.map((other) => other.attempt)));
   return (
@@ -46,7 +51,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       <dl className="mb-5 flex flex-wrap gap-x-8 gap-y-1 text-sm">
         {([["Run time (logical)", moment(run.runTime)], ["Began by", run.cause], ["Ordered", moment(run.createdAt)], ["Took", run.startedAt && run.finishedAt ? duration(run.finishedAt.getTime() - run.startedAt.getTime()) : "–"], ["Rows", count(run.rows)], ["File version", String(version?.number ?? "–")], ["Attempts", String(run.attempt)], ["Rows stay or stream", statements.some((each) => STREAMING.has(each.purpose)) ? "rows streamed to the worker" : "rows stay in the warehouse"]] as const).map(([name, value]) => <div key={name}><dt className="text-faded">{name}</dt><dd>{value}</dd></div>)}
       </dl>
-      {run.options.onDemand && <p className="mb-5">{run.options.onDemand.table}, scored on demand{run.state === "done" && tableHref(run.options.onDemand.into) && <>: <Link className="font-medium" href={tableHref(run.options.onDemand.into)!}>look at the predictions, and download them</Link></>}.</p>}
+      {run.options.onDemand && (run.state === "done" ? <OnDemandRows from={run.options.onDemand.table} into={scored} rows={run.rows ?? 0} /> : <p className="mb-5">{run.options.onDemand.table}, scored on demand.</p>)}
       {passes.length > 0 && <section aria-label="Training" className="mb-6"><TrainingChart passes={passes} /></section>}
       <h2 className="mb-1">Steps</h2>
       {record.steps.length === 0 ? <p className="text-faded">Nothing has begun yet.</p> : <RunTimeline usual={usual} steps={record.steps} statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))} />}

@@ -1,6 +1,7 @@
 import type { ColumnData } from "./column-data";
 import { CHUNK } from "./losses";
-import { TreeBlock, type BlockData } from "./tree-block";
+import type { BlockData } from "./block-layout";
+import { TreeBlock } from "./tree-block";
 
 /** What a block can be asked. */
 export type BlockQuestion = { [Name in keyof TreeBlock]: TreeBlock[Name] extends (...parameters: never) => unknown ? Name : never }[keyof TreeBlock];

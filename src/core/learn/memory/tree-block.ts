@@ -1,55 +1,15 @@
 import { mix, poissonCount } from "../../numeric/random";
 import { bitsOf, curvatureScale, gradientScale } from "../trees/exact";
-import { statisticsOf, type AppliedSplit, type HistogramRequest, type RowSample, type TreeStart } from "../trees/tree-questions";
-import { binsInto } from "./binning";
+import type { AppliedSplit, HistogramRequest, RowSample } from "../trees/tree-questions";
+import { fillBins, layOutBlock, NARROW, STATISTICS, type BlockData, type BlockLayout, type BlockStart } from "./block-layout";
 import { openKernels, Stretches, type TreeKernels } from "./kernels/open-kernels";
-import { CHUNK, logisticSlopes, slopesInto, type LossSums, type SlopeRows, type Slopes } from "./losses";
+import { logisticSlopes, slopesInto, type LossSums, type SlopeRows, type Slopes } from "./losses";
+import { OutOfBagVotes } from "./out-of-bag-votes";
 
-/** Rows that one thread looks after. */
-export interface BlockData {
-  readonly rows: number;
-  readonly numbers: readonly Float64Array[];
-  readonly categories: readonly { readonly codes: Int32Array; readonly levels: number }[];
-  readonly target: Float64Array;
-  readonly weight: Float64Array | undefined;
-  readonly draw: Float64Array;
-}
-
-/** What a block must know of all rows, its own and those of others, and of the trees to come. */
-export interface BlockStart extends TreeStart {
-  readonly classes: number;
-  readonly allRows: number;
-  readonly totalWeight: number;
-  readonly heaviest: number;
-}
-
-/** Places in a histogram of a column of at most 256 bins. */
-const NARROW = 256;
-
-/** Bytes of a row's record that its statistics take. */
-const STATISTICS = 16;
-
-/** Where a column's bins lie: within the records of rows, and side by side from an address of their own. */
-interface ColumnPlace {
-  readonly wide: boolean;
-  readonly position: number;
-  readonly bins: number;
-  readonly at: number;
-}
-
-interface State {
+interface State extends BlockLayout {
   readonly start: BlockStart;
-  readonly statistics: number;
-  readonly columns: readonly ColumnPlace[];
-  /** Narrow columns, those that fill up to a multiple of four among them. */
-  readonly narrow: number;
-  readonly stride: number;
-  readonly at: Readonly<Record<"order" | "records" | "spare" | "counts" | "classes" | "goes" | "list" | "histogram" | "unpacked" | "target" | "weight" | "scratch", number>>;
-  readonly scoresAt: readonly number[];
-  readonly gradientsAt: readonly number[];
-  readonly curvaturesAt: readonly number[];
   readonly apart: Uint8Array | undefined;
-  readonly votes: { readonly sums: readonly Float64Array[]; readonly trees: Uint16Array };
+  readonly votes: OutOfBagVotes;
 }
 
 /**
@@ -96,58 +56,20 @@ export class TreeBlock {
   }
 
   begin(start: BlockStart): void {
-    const { rows, numbers, categories, draw, target, weight } = this.data;
-    const gini = start.loss === "gini";
-    const statistics = statisticsOf(start.loss, start.classes);
-    const stretches = new Stretches(this.kernels.memory);
-    const narrowCount = numbers.length + categories.filter((each) => each.levels < NARROW).length;
-    // Columns of one byte are read four at a time.
-    const narrow = Math.ceil(narrowCount / 4) * 4;
-    const stride = Math.ceil((STATISTICS + narrow + 2 * (numbers.length + categories.length - narrowCount)) / 4) * 4;
-    let [nextNarrow, nextWide] = [STATISTICS, STATISTICS + narrow];
-    const columns = [...start.cuts.map((each) => each.length + 2), ...categories.map((each) => each.levels + 1)].map((bins, column): ColumnPlace => {
-      const wide = column >= numbers.length && categories[column - numbers.length]!.levels >= NARROW;
-      const position = wide ? nextWide : nextNarrow;
-      if (wide) nextWide += 2;
-      else nextNarrow += 1;
-      return { wide, bins, position, at: stretches.take(rows * (wide ? 2 : 1)) };
-    });
-    const places = columns.reduce((sum, each) => sum + Math.max(NARROW, each.bins), 0) + 4 * NARROW;
-    const outputs = Array.from({ length: start.outputs });
-    const at = {
-      order: stretches.take(4 * rows), records: stretches.take(stride * rows), spare: stretches.take(4 * rows), counts: stretches.take(rows),
-      classes: stretches.take(gini ? 2 * rows : 0), goes: stretches.take(Math.max(NARROW, ...columns.map((each) => each.bins))), list: stretches.take(8 * columns.length),
-      histogram: stretches.take(places * Math.max(STATISTICS, gini ? 8 * statistics : 0)), unpacked: stretches.take(places * 8 * statistics),
-      target: stretches.take(8 * rows), weight: stretches.take(8 * rows), scratch: stretches.take(16 * CHUNK),
-    };
-    const each = (): number[] => outputs.map(() => stretches.take(8 * rows));
+    const { rows, draw, target, weight } = this.data;
+    const layout = layOutBlock(this.data, start, new Stretches(this.kernels.memory));
     this.state = {
-      start, statistics, columns, narrow, stride, at, scoresAt: each(), gradientsAt: each(), curvaturesAt: each(),
+      ...layout, start,
       apart: start.validation > 0 ? Uint8Array.from(draw, (value) => (mix(value * 4294967296, start.validationSeed) / 4294967296 < start.validation ? 1 : 0)) : undefined,
-      votes: { sums: Array.from({ length: gini ? start.classes : 1 }, () => new Float64Array(0)), trees: new Uint16Array(0) },
+      votes: new OutOfBagVotes(rows, start.loss === "gini" ? start.classes : 1),
     };
-    this.fillBins();
+    const { at } = layout;
+    fillBins(this.kernels.memory.buffer, this.data, layout, start.cuts);
     this.doubles(at.target).set(target);
     if (weight) this.doubles(at.weight).set(weight);
     this.state.scoresAt.forEach((address, output) => this.doubles(address).fill(start.start[output]!));
-    if (gini) new Uint16Array(this.kernels.memory.buffer, at.classes, rows).set(target);
+    if (start.loss === "gini") new Uint16Array(this.kernels.memory.buffer, at.classes, rows).set(target);
     this.scales = { gradient: gradientScale(start.allRows, start.heaviest), curvature: curvatureScale(start.allRows, start.totalWeight, start.loss) };
-  }
-
-  /** Writes the bins of every column side by side, and into the records. */
-  private fillBins(): void {
-    const { rows, numbers, categories } = this.data;
-    const { columns, at, stride, start } = this.now;
-    const bytes = this.bytes(at.records, stride * rows);
-    const pairs = new Uint16Array(bytes.buffer, at.records, (stride * rows) / 2);
-    columns.forEach((place, column) => {
-      const own = place.wide ? new Uint16Array(bytes.buffer, place.at, rows) : this.bytes(place.at);
-      const values = numbers[column];
-      if (values) binsInto(values, start.cuts[column]!, own);
-      else own.set(categories[column - numbers.length]!.codes);
-      if (place.wide) for (let row = 0, to = place.position / 2; row < rows; row += 1, to += stride / 2) pairs[to] = own[row]!;
-      else for (let row = 0, to = place.position; row < rows; row += 1, to += stride) bytes[to] = own[row]!;
-    });
   }
 
   /** Computes gradients at the scores so far. @returns losses by chunk, and the largest gradient */
@@ -277,42 +199,19 @@ export class TreeBlock {
 
   vote(splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly (readonly number[])[]): void {
     this.apply(splits);
-    const { rows } = this.data;
-    if (this.now.votes.trees.length === 0) this.state = { ...this.now, votes: { sums: this.now.votes.sums.map(() => new Float64Array(rows)), trees: new Uint16Array(rows) } };
     const { votes, at } = this.now;
-    const order = new Uint32Array(this.kernels.memory.buffer, at.order, rows);
+    const order = new Uint32Array(this.kernels.memory.buffer, at.order, this.data.rows);
     const counts = this.bytes(at.counts);
     nodes.forEach((node, index) => {
       const { from, to } = this.ranges.get(node)!;
-      for (let place = from; place < to; place += 1) {
-        const row = order[place]!;
-        if (counts[row]! > 0) continue;
-        votes.trees[row]! += 1;
-        for (let output = 0; output < votes.sums.length; output += 1) votes.sums[output]![row]! += values[index]![output]!;
-      }
+      for (let place = from; place < to; place += 1) if (counts[order[place]!] === 0) votes.add(order[place]!, values[index]!);
     });
   }
 
   /** Losses of the mean vote, and weights, by chunk; and the rows that have votes. */
-  outOfBag(binary: boolean): { readonly losses: Float64Array; readonly weights: Float64Array; readonly rows: number } {
+  outOfBag(binary: boolean): ReturnType<OutOfBagVotes["losses"]> {
     const { votes, start } = this.now;
-    const { target, weight, rows: all } = this.data;
-    const chunks = Math.ceil(all / CHUNK);
-    const [losses, weights] = [new Float64Array(chunks), new Float64Array(chunks)];
-    let rows = 0;
-    for (let row = 0; row < votes.trees.length; row += 1) {
-      const trees = votes.trees[row]!;
-      if (trees === 0) continue;
-      const y = target[row]!;
-      const share = (output: number): number => votes.sums[output]![row]! / trees;
-      const likely = start.loss === "gini" ? share(y) : binary ? (y === 1 ? share(0) : 1 - share(0)) : undefined;
-      const times = weight === undefined ? 1 : weight[row]!;
-      const chunk = Math.floor(row / CHUNK);
-      rows += 1;
-      weights[chunk]! += times;
-      losses[chunk]! += times * (likely === undefined ? (y - share(0)) ** 2 : -Math.log(Math.max(likely, 1e-15)));
-    }
-    return { losses, weights, rows };
+    return votes.losses(this.data.target, this.data.weight, start.loss === "gini" ? "classes" : binary ? "binary" : "number");
   }
 }
 
