@@ -1,4 +1,4 @@
-import type { MetricName } from "./metrics";
+import { METRICS, type MetricName } from "./metrics";
 
 /** When a version that a schedule trained goes into service by itself. */
 export type RetrainingRule = "never" | "when_better" | "always";
@@ -28,7 +28,7 @@ export interface Challenge {
  * @param margin the least gain that counts
  */
 export function judgeChallenge(rule: RetrainingRule, { gain, interval, metric, rows }: Pick<Challenge, "gain" | "interval" | "metric" | "rows">, margin: number): Pick<Challenge, "promoted" | "because"> {
-  const found = `${metric} ${gain >= 0 ? "better" : "worse"} by ${Math.abs(gain).toPrecision(3)} (95 %: ${interval[0].toPrecision(3)} to ${interval[1].toPrecision(3)}) on ${rows.toLocaleString("en-US")} rows that neither has learned from`;
+  const found = `${METRICS[metric].title} ${gain >= 0 ? "better" : "worse"} by ${Math.abs(gain).toPrecision(3)} (95 %: ${interval[0].toPrecision(3)} to ${interval[1].toPrecision(3)}) on ${rows.toLocaleString("en-US")} rows that neither has learned from`;
   switch (rule) {
     case "never": return { promoted: false, because: `${found}; the rule is that a person decides.` };
     case "always": return { promoted: true, because: `${found}; the rule is that the newest serves.` };

@@ -1,6 +1,6 @@
 "use client";
 import { parseAsBoolean, useQueryState } from "nuqs";
-import { useCallback, useMemo, useState, type KeyboardEvent } from "react";
+import { useCallback, useMemo, useRef, useState, type KeyboardEvent } from "react";
 import type { Thread } from "@/core/plan/braid";
 import type { DraftPage } from "@/server/draft-page";
 import { Problems } from "../basic/problems";
@@ -14,7 +14,7 @@ import { BraidView } from "./braid-view";
 import { describeThread, touchedBy } from "./describe-thread";
 import { FollowRow } from "./follow-row";
 import { Signs } from "./legend";
-import { columnsAt, lengthOf, mainGroup, placeFor, type ColumnHere, type Place } from "./places";
+import { columnsAt, lengthOf, mainGroup, placeFor, placeKey, placeNow, type ColumnHere, type Place } from "./places";
 import { DraftNotices, ToolLine } from "./tool-line";
 import { Tray } from "./tray";
 import { useBraidActions } from "./use-braid-actions";
@@ -26,8 +26,6 @@ export function BraidDesk({ pipeline, version, stored, words, first }: DraftPage
   const draft = useDraft(pipeline, version, stored);
   return <DraftProvider pipeline={pipeline} draft={draft} words={words} first={first}><Workbench version={version} basedOn={stored?.basedOn} /></DraftProvider>;
 }
-
-const placeKey = (place: Place): string => `${place.strand}:${place.after}`;
 
 function Workbench({ version, basedOn }: { readonly version: DraftPage["version"]; readonly basedOn: number | undefined }) {
   const desk = useDesk();
@@ -71,8 +69,12 @@ function Workbench({ version, basedOn }: { readonly version: DraftPage["version"
   const [strandHere, afterHere] = [wanted?.strand, wanted?.after];
   // The same place is the same object, as long as it is the same place.
   const addAt = useMemo((): Place | undefined => (strandHere === undefined || afterHere === undefined ? undefined : { strand: strandHere, after: afterHere }), [strandHere, afterHere]);
+  // The drawing is of a moment ago while it is made anew: whoever adds steps faster than that still gets them in their order.
+  const added = useRef({ to: desk.surveyed, places: [] as Place[] });
   const insert = (kind: string, place: Place): void => {
-    actions.insert(kind, place, about?.names ?? []);
+    if (added.current.to !== desk.surveyed) added.current = { to: desk.surveyed, places: [] };
+    actions.insert(kind, placeNow(place, added.current.places, step), about?.names ?? []);
+    added.current.places.push(place);
     setPickedIds(new Set());
     void setTab("settings");
   };

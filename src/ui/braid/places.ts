@@ -17,6 +17,19 @@ export interface Place {
   readonly after: number;
 }
 
+/** A place in an address. */
+export const placeKey = (place: Place): string => `${place.strand}:${place.after}`;
+
+/**
+ * A place read off a drawing, as it is in the text that has grown since.
+ * @param added places of that drawing at which steps were added since it was made
+ * @param selected the place in the address, which is of the text as it is
+ */
+export function placeNow(place: Place, added: readonly Place[], selected: string | null): Place {
+  if (placeKey(place) === selected) return place;
+  return { ...place, after: place.after + added.filter((each) => each.strand === place.strand && each.after <= place.after).length };
+}
+
 /** Columns of a strand after some of its steps. */
 export function columnsAt(braid: Braid, place: Place): readonly ColumnHere[] {
   return braid.groups.flatMap((group) => group.threads).flatMap((thread) => {

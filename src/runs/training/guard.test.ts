@@ -1,0 +1,42 @@
+import { labFile, labTable } from "../../../testing/lab";
+import { openBench, type Bench } from "../../../testing/warehouse";
+
+let bench: Bench;
+beforeAll(async () => {
+  bench = await openBench();
+  await bench.sql(labTable());
+  // Columns that give the answer away, one that is nearly a key, and rows that stand on both sides of the border.
+  await bench.sql(`CREATE TABLE lab.leaky AS SELECT *, CASE WHEN answer THEN 1 + (id % 3) ELSE 0 END AS reminders, CASE WHEN answer THEN 'late' WHEN NOT answer THEN 'kept' END AS verdict, 'n' || id AS label, round(x1 * 7)::integer AS noise FROM lab.rows;
+    ALTER TABLE lab.leaky ADD PRIMARY KEY (id);
+    CREATE TABLE lab.doubled AS SELECT id + 100000 * copy AS id, site, x1, x2, cat, seen, answer, round(x1 * 10) AS x4 FROM lab.rows, generate_series(0, 1) copy`);
+});
+afterAll(() => bench.close());
+
+/** Codes of what the guard found about each feature, after a training. */
+async function foundIn(name: string, options: Parameters<typeof labFile>[0]): Promise<readonly string[]> {
+  await bench.save(labFile({ name, settings: "{most_levels: 5000, ridge: 0.1}", delivery: `{name: desk, table: predictions.${name.replaceAll("-", "_")}}`, ...options }));
+  const model = await bench.train(name);
+  return model.judgement!.findings.map((each) => `${each.code} ${each.feature ?? ""}`.trim());
+}
+
+/** Leaves all but some of the columns out. */
+const only = (...kept: readonly string[]): string => `- {do: keep, columns: [id, site, seen, answer, ${kept.join(", ")}]}`;
+
+test("honest columns are not suspected; a holdout that ignores time is, and one by time is not", async () => {
+  expect(await foundIn("honest", {})).toEqual(["time_order_broken"]);
+  expect(await foundIn("honest-in-time", { holdout: "{by: time, from: '2026-05-20'}" })).toEqual([]);
+});
+
+test.each(["reminders", "verdict"])("a column that gives a yes or no away is named: %s", async (column) => {
+  expect(await foundIn(`leak-${column}`, { from: "lab.leaky", steps: only("x1", "x2", "noise", column) })).toContain(`alone_too_strong ${column}`);
+});
+
+test("a text that nearly names the row is told from one that gives the answer away", async () => {
+  const found = await foundIn("nearly-a-key", { from: "lab.leaky", steps: only("x1", "x2", "label") });
+  expect(found).toContain("nearly_a_key label");
+  expect(found).not.toContain("alone_too_strong label");
+});
+
+test("equal rows on both sides of the border are counted", async () => {
+  expect(await foundIn("doubled", { from: "lab.doubled" })).toContain("equal_across_border");
+});
