@@ -20,7 +20,7 @@ export default async function Layout({ children }: { readonly children: ReactNod
         <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:left-2 focus:top-2 focus:z-50 focus:bg-paper focus:p-2">Skip to the page</a>
         <TopBar destinations={frame.destinations} running={frame.running} clock={frame.clock} />
         <main id="main"><AddressProvider>{children}<Listens /></AddressProvider></main>
-        <Toaster position="bottom-right" toastOptions={{ style: { background: "var(--paper)", color: "var(--ink)", border: "1px solid var(--ink)", borderRadius: 3 } }} />
+        <Toaster position="bottom-right" toastOptions={{ duration: 7000, style: { fontFamily: "inherit", fontSize: "0.875rem", background: "var(--paper)", color: "var(--ink)", border: "1px solid var(--ink)", borderRadius: 3 } }} />
       </body>
     </html>
   );

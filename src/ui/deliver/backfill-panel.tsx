@@ -67,7 +67,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
               <td className="whitespace-nowrap">{moment(each.from)} to {moment(each.until)}{each.by && <span className="block text-xs text-faded">by {each.by}</span>}</td>
               <td>{each.delivery}</td>
               <td><code>{each.cron}</code> <span className="text-faded">in {each.zone}, {each.parallel} at once</span></td>
-              <td><progress className="mr-2 align-middle" style={{ accentColor: "var(--woad)" }} value={each.done + each.failed} max={each.total} aria-label={`${each.done} of ${each.total} done`} /><span className="figure">{count(each.done)} of {count(each.total)}</span> {each.state !== "running" && <span className="text-faded">{each.state}</span>}</td>
+              <td><progress className="mr-2 align-middle" value={each.done + each.failed} max={each.total} aria-label={`${each.done} of ${each.total} done`} /><span className="figure">{count(each.done)} of {count(each.total)}</span> {each.state !== "running" && <span className="text-faded">{each.state}</span>}</td>
               <td className={`number ${each.failed > 0 ? "text-madder" : ""}`}>{count(each.failed)}</td>
               <td className="whitespace-nowrap text-right">{each.state === "running" && <ActButton act={() => changeBackfill(each.id, "paused")}>Pause</ActButton>} {each.state === "paused" && <ActButton act={() => changeBackfill(each.id, "running")}>Go on</ActButton>} {(each.state === "running" || each.state === "paused") && <ActButton act={() => changeBackfill(each.id, "stopped")} confirm="Stop this backfill? Runs that are under way are cancelled; what has landed stays.">Stop</ActButton>}</td>
             </tr>

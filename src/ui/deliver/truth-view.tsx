@@ -2,6 +2,7 @@
 import { scaleLinear, scaleUtc } from "d3-scale";
 import { useState } from "react";
 import { METRICS, type MetricName } from "@/core/evaluate/metrics";
+import { promiseKept } from "@/core/evaluate/promise";
 import { summarise } from "@/core/evaluate/truth-sql";
 import type { ModelSummary } from "@/store/models";
 import type { TruthRow } from "@/store/truth";
@@ -9,7 +10,7 @@ import { count, figure } from "../basic/format";
 
 interface Props {
   readonly days: readonly TruthRow[];
-  readonly models: readonly Pick<ModelSummary, "id" | "number" | "metrics" | "intervals">[];
+  readonly models: readonly (Pick<ModelSummary, "id" | "number" | "metrics" | "intervals"> & { readonly holdoutRows: number })[];
   readonly inService: number | null;
   /** Metrics that can be had from sums, the one that alerts go by first. */
   readonly metrics: readonly MetricName[];
@@ -38,7 +39,7 @@ export function TruthView({ days, models, inService, metrics }: Props) {
         {deliveries.length > 1 && <label className="text-sm text-faded">of <select className="field ml-1" value={delivery} onChange={(event) => setDelivery(event.target.value)}>{deliveries.map((each) => <option key={each}>{each}</option>)}</select></label>}
         <label className="text-sm text-faded">by <select className="field ml-1" aria-label="Metric" value={metric} onChange={(event) => setMetric(event.target.value as MetricName)}>{metrics.map((each) => <option key={each} value={each}>{METRICS[each].title}</option>)}</select></label>
       </div>
-      <p className="text-sm text-faded">Predictions whose answer has arrived since, by the day they were made for. The band is what the holdout promised, with 95 %; a dot is a day, larger for more answers; the line is the mean over {2 * HALF_WINDOW + 1} days.</p>
+      <p className="text-sm text-faded">Predictions whose answer has arrived since, by the day they were made for. The band is what the holdout promised, with 95 %; a dot is a day, larger for more answers; the line is the mean over {2 * HALF_WINDOW + 1} days. Fewer answers say less: that is reckoned with where a version is said to have done worse or better.</p>
       <TruthChart days={mine} versions={versions} metric={metric} stroke={stroke} promised={versions[0]!} />
       <table className="sheet mt-2" data-testid="truth">
         <thead><tr><th>Version</th><th className="number">Predictions</th><th className="number">Answers so far</th><th className="number">{METRICS[metric].title}</th><th className="number">The holdout promised</th><th /></tr></thead>
@@ -47,12 +48,14 @@ export function TruthView({ days, models, inService, metrics }: Props) {
           const { answered, figures } = summarise(own.map((each) => ({ ...each, version: version.number })));
           const found = figures[metric];
           const range = version.intervals?.[metric];
+          const predicted = own.reduce((sum, each) => sum + each.predicted, 0);
+          const kept = promiseKept({ metric, found, predicted, answered, promised: version.metrics[metric], bounds: range, holdoutRows: version.holdoutRows });
           return (
             <tr key={version.id}>
               <td><span className="mr-2 inline-block h-2.5 w-2.5" style={{ background: stroke(version.id) }} />version {version.number}{version.id === inService && <span className="text-moss"> in service</span>}</td>
-              <td className="number">{count(own.reduce((sum, each) => sum + each.predicted, 0))}</td><td className="number">{count(answered)}</td>
+              <td className="number">{count(predicted)}</td><td className="number">{count(answered)}</td>
               <td className="number">{figure(found)}</td><td className="number">{figure(version.metrics[metric])}{range && <span className="text-faded"> ({figure(range[0], 3)} to {figure(range[1], 3)})</span>}</td>
-              <td className="text-sm">{typeof found !== "number" || !range ? <span className="text-faded">too early to say</span> : kept(metric, found, range)}</td>
+              <td className={`text-sm ${TONES[kept]}`}>{kept}</td>
             </tr>
           );
         })}</tbody>
@@ -61,11 +64,7 @@ export function TruthView({ days, models, inService, metrics }: Props) {
   );
 }
 
-function kept(metric: MetricName, found: number, [low, high]: readonly [number, number]) {
-  if (found >= low && found <= high) return <span className="text-moss">as promised</span>;
-  const worse = METRICS[metric].better === "high" ? found < low : found > high;
-  return worse ? <span className="text-madder">worse than promised</span> : <span className="text-moss">better than promised</span>;
-}
+const TONES = { "too early to say": "text-faded", "as promised": "text-moss", "better than promised": "text-moss", "worse than promised": "text-madder" } as const;
 
 interface ChartProps {
   readonly days: readonly TruthRow[];

@@ -20,7 +20,7 @@ export function WaitFields({ wait, sources, onChange }: Props) {
   const put = (next: Wait["for"]): void => onChange(next.length === 0 ? undefined : { for: next, until: wait?.until ?? STANDARD_MINUTES });
   const change = (at: number, part: Partial<Wait["for"][number]>): void => put(list.map((each, index) => (index === at ? { ...each, ...part } : each)));
   const timed = sources.filter((each) => each.times.length > 0);
-  const first = timed[0];
+  const next = timed.find((each) => !list.some((one) => one.table === each.table)) ?? timed[0];
   return (
     <FormLine label="waits for" {...(wait ? {} : { says: "Nothing: it runs at its time, whatever the sources hold." })}>
       {list.map((each, index) => (
@@ -32,7 +32,7 @@ export function WaitFields({ wait, sources, onChange }: Props) {
         </div>
       ))}
       {wait && <p className="mb-1.5">until <input aria-label="Minutes it waits" type="number" min={1} max={10080} className="field figure w-24" value={wait.until} onChange={(event) => onChange({ ...wait, until: Number(event.target.value) })} /> minutes after its time; then it fails, and somebody is told.</p>}
-      {first && <button type="button" className="press press-quiet px-1 text-sm" onClick={() => put([...list, { table: first.table, column: first.times[0]!, within: STANDARD_MINUTES }])}><Plus size={13} aria-hidden />source</button>}
+      {next && <button type="button" className="press press-quiet px-1 text-sm" onClick={() => put([...list, { table: next.table, column: next.times[0]!, within: STANDARD_MINUTES }])}><Plus size={13} aria-hidden />source</button>}
     </FormLine>
   );
 }

@@ -56,7 +56,7 @@ export function DropZone() {
     <div>
       <div onDragOver={(event) => { event.preventDefault(); setOver(true); }} onDragLeave={() => setOver(false)} onDrop={drop} className={`rounded border-2 border-dashed px-6 py-12 text-center ${over ? "border-woad bg-paper" : "border-rule"}`}>
         {sending ? (
-          <p role="status">Sending {sending.name}: {bytes(sending.sent)} of {bytes(sending.size)}<progress className="mx-auto mt-2 block w-80 accent-(--woad)" max={Math.max(1, sending.size)} value={sending.sent} /></p>
+          <p role="status">Sending {sending.name}: {bytes(sending.sent)} of {bytes(sending.size)}<progress className="mx-auto mt-2 block w-80" max={Math.max(1, sending.size)} value={sending.sent} /></p>
         ) : (
           <>
             <Upload size={22} className="mx-auto text-faded" aria-hidden />

@@ -25,7 +25,7 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
   return (
     <section aria-label="Progress" className="border-y border-rule py-8 text-center">
       <p className="text-lg font-medium" role="status">{verb} {row.name}</p>
-      <progress aria-label={`${verb} ${row.name}`} className="mx-auto mt-3 block w-[420px] accent-(--woad)" max={Math.max(1, row.bytes)} value={row.doneBytes} />
+      <progress aria-label={`${verb} ${row.name}`} className="mx-auto mt-3 block w-[420px]" max={Math.max(1, row.bytes)} value={row.doneBytes} />
       <p className="figure mt-2 text-faded">
         {row.stageStartedAt === null ? "waiting for a worker" : <>{bytes(row.doneBytes)} of {bytes(row.bytes)} · {count(row.doneRows)} rows{seconds !== undefined && row.doneRows > 0 && <> · {count(Math.round(row.doneRows / seconds))} a second</>}{left !== undefined && left > 0.5 && <> · {duration(1000 * left)} left</>}{row.rejected > 0 && <span className="text-madder"> · {count(row.rejected)} do not fit</span>}</>}
       </p>

@@ -14,7 +14,7 @@ export function RunTable({ runs, names }: { readonly runs: readonly RunRow[]; re
         {runs.map((run) => (
           <tr key={run.id}>
             <td><StateWord state={run.state} /></td>
-            <td><Link className="font-medium" href={`/runs/${run.id}`}>{KIND[run.kind]} {names.get(run.pipelineId)}</Link></td>
+            <td className="min-w-52"><Link className="font-medium" href={`/runs/${run.id}`}>{KIND[run.kind]} {names.get(run.pipelineId)}</Link></td>
             <td className="text-faded">{run.cause}</td>
             <td className="whitespace-nowrap">{moment(run.runTime)}</td>
             <td className="number">{count(run.rows)}</td>
