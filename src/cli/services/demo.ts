@@ -7,6 +7,7 @@ import { checkText } from "@/runs/check-file";
 import { homeFolder, type Context } from "@/runs/context";
 import { openQueue, orderRun, sendRun, type Order } from "@/runs/queue";
 import { backfillById, listBackfills } from "@/store/backfills";
+import { putInService } from "@/runs/service";
 import { listModels, setInService } from "@/store/models";
 import { findPipeline, saveVersion } from "@/store/pipelines";
 import { listRuns, retryRun, runById } from "@/store/runs";
@@ -53,6 +54,7 @@ function firstTry(text: string): string {
 }
 
 const MAIN = "uncollected-72h";
+const MESSAGES = "message-topic";
 /** Trained at the first start, in this order. */
 const FIRST_TRIALS = ["plain logistic", "base rate", "small tree", "boosted trees"];
 const DAY = 86_400_000;
@@ -88,6 +90,7 @@ export async function firstRun(running: Running, history: number): Promise<void>
       say(`scored: ${await runToEnd(context, boss, { kind: "score", pipeline: MAIN, cause: "command line" })}`);
     }
     if (history > 0) {
+      await sortMessages(context, boss);
       const from = new Date(DEMO_NOW.getTime() - history * DAY);
       unwrap(await orderBackfill(context, { pipeline: MAIN, from, until: new Date(DEMO_NOW.getTime() - 1), parallel: 1, by: "the demo" }));
       say(`catching up ${history} days of predictions; that goes on for a minute or two after the start`);
@@ -95,6 +98,14 @@ export async function firstRun(running: Running, history: number): Promise<void>
   } finally {
     await boss.stop({ graceful: false, wait: false });
   }
+}
+
+/** Sorts the messages to support onto the desks' tables; from then on that follows their arrival. */
+async function sortMessages(context: Context, boss: Parameters<typeof orderRun>[1]): Promise<void> {
+  say(`trained: ${await runToEnd(context, boss, { kind: "train", pipeline: MESSAGES, cause: "command line" })}`);
+  const [model] = await listModels(context.store.db, (await findPipeline(context.store.db, MESSAGES))!.id);
+  await putInService(context, model!.id, { by: "the demo", reason: "sorts messages well enough" });
+  say(`scored: ${await runToEnd(context, boss, { kind: "score", pipeline: MESSAGES, cause: "command line" })}`);
 }
 
 /** What the demo does as long as it runs: it lets time pass when somebody wishes so, and mends what was sent late. */
