@@ -105,7 +105,8 @@ class FaultSuite {
   /** A schedule that fires every minute while each run takes longer, with two workers. */
   async everyMinute(minutes: number): Promise<void> {
     const { store } = this.place.context;
-    const workers = await Promise.all([this.place.startWorker({ RAVLEN_LOCK_SECONDS: "600" }), this.place.startWorker({ RAVLEN_LOCK_SECONDS: "600" })]);
+    const workers = await Promise.all([this.place.startWorker(), this.place.startWorker()]);
+    await this.slowTarget(0.0175);
     await this.place.save(labFile({ more: ORDERS }));
     const slots = async () => (await store.pool.query<{ slot: string; state: string; id: string; seconds: number }>("SELECT slot, state, id, extract(epoch FROM finished_at - started_at)::float8 AS seconds FROM runs WHERE slot LIKE '%minutely%' AND run_time > now() - interval '1 day' ORDER BY run_time")).rows;
     const end = Date.now() + minutes * 60_000;
@@ -117,16 +118,13 @@ class FaultSuite {
         await pause(1000);
       }
     })();
-    // Somebody else keeps the source for longer than a minute at a time.
-    while (Date.now() < end) {
-      await this.place.sql("BEGIN; LOCK TABLE lab.rows IN ACCESS EXCLUSIVE MODE; SELECT pg_sleep(80); COMMIT");
-      await pause(500);
-    }
+    await pause(end - Date.now());
     const { rows: [schedule] } = await store.pool.query<{ left: string }>("SELECT left_out AS left FROM schedules WHERE name = 'minutely'");
     await this.place.save(labFile());
     holding = false;
     await watch;
-    await until("scheduled runs to end", async () => (await slots()).every((each) => ["done", "failed", "cancelled"].includes(each.state)), 240);
+    await until("scheduled runs to end", async () => (await slots()).every((each) => ["done", "failed", "cancelled"].includes(each.state)), 600);
+    await this.place.sql("DROP TRIGGER slowly ON predictions.lab");
     const found = await slots();
     for (const worker of workers) await this.place.kill(worker);
     await this.audit(`every minute for ${minutes} minutes: ${found.length} runs of ${(found.reduce((sum, each) => sum + each.seconds, 0) / found.length).toFixed(0)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} left out, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`, found.at(-1)?.id);
@@ -224,6 +222,11 @@ class FaultSuite {
     this.hour += 24 * 40;
   }
 
+  /** Makes every row that is written take so many seconds. */
+  private async slowTarget(seconds: number): Promise<void> {
+    await this.place.sql(`CREATE OR REPLACE FUNCTION public.slowly() RETURNS trigger LANGUAGE plpgsql AS 'BEGIN PERFORM pg_sleep(${seconds}); RETURN NEW; END'; CREATE TRIGGER slowly BEFORE INSERT OR UPDATE ON predictions.lab FOR EACH ROW EXECUTE FUNCTION public.slowly()`);
+  }
+
   async together(): Promise<void> {
     const workers = await Promise.all([this.place.startWorker(), this.place.startWorker()]);
     const runs = await Promise.all([this.place.order("train", this.later()), this.place.order("score", this.later()), this.place.order("train", this.later()), this.place.order("score", this.later())]);
@@ -233,7 +236,7 @@ class FaultSuite {
   }
 
   async cancelled(): Promise<void> {
-    await this.place.sql("CREATE OR REPLACE FUNCTION public.slowly() RETURNS trigger LANGUAGE plpgsql AS 'BEGIN PERFORM pg_sleep(0.005); RETURN NEW; END'; CREATE TRIGGER slowly BEFORE INSERT OR UPDATE ON predictions.lab FOR EACH ROW EXECUTE FUNCTION public.slowly()");
+    await this.slowTarget(0.005);
     const worker = await this.place.startWorker();
     const run = await this.place.order("score", this.later());
     await this.place.atStep(run, "move them into the prediction table", 3);

@@ -106,3 +106,19 @@ test("a delivery with a route and a schedule are made and taken out again in for
   await delivery.getByRole("button", { name: "Remove" }).click();
   await expect(delivery).toHaveCount(0);
 });
+
+test("the version in service can be asked in SQL as soon as somebody wishes so, and no longer than that", async ({ page }) => {
+  await open(page, DELIVER);
+  const form = page.getByRole("form", { name: "What becomes of versions" });
+  const functions = async () => (await somebody("SELECT proname FROM pg_proc WHERE starts_with(proname, 'predict_uncollected_72h') ORDER BY 1")).map((row) => row["proname"]);
+  await form.getByRole("checkbox").check();
+  await form.getByLabel("Roles that may ask").fill("nobody_here");
+  await form.getByRole("button", { name: "Save in the file" }).click();
+  await expect(form).toContainText('role "nobody_here" does not exist');
+  await form.getByLabel("Roles that may ask").fill("");
+  await form.getByRole("button", { name: "Save in the file" }).click();
+  await expect.poll(functions).toContain("predict_uncollected_72h_rows");
+  await form.getByRole("checkbox").uncheck();
+  await form.getByRole("button", { name: "Save in the file" }).click();
+  await expect.poll(functions).toEqual([]);
+});
