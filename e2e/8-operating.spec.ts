@@ -118,6 +118,7 @@ test("the version in service can be asked in SQL as soon as somebody wishes so, 
   await form.getByLabel("Roles that may ask").fill("");
   await form.getByRole("button", { name: "Save in the file" }).click();
   await expect.poll(functions).toContain("predict_uncollected_72h_rows");
+  await open(page, DELIVER);
   await form.getByRole("checkbox").uncheck();
   await form.getByRole("button", { name: "Save in the file" }).click();
   await expect.poll(functions).toEqual([]);
