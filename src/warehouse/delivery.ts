@@ -190,7 +190,7 @@ export async function land(session: WarehouseSession, outputSchema: string, move
         continue;
       }
       for (const sql of removals(move, target, position)) await session.run(sql, "make room for the staged rows");
-      byTable.push(await session.affected(insertion(move, target, position, names), "move the staged rows"));
+      byTable.push(await session.affected(insertion(move, target, position, names, await isEmpty(session, target)), "move the staged rows"));
     }
     const rows = byTable.reduce((sum, each) => sum + each, 0);
     await session.run(
@@ -203,6 +203,12 @@ export async function land(session: WarehouseSession, outputSchema: string, move
     const found = KEY_CLASHES.has(String((error as { code?: unknown }).code)) ? await repeatedKeys(session, stage, key) : undefined;
     throw found ? new ProblemError(found) : error;
   });
+}
+
+/** Whether a table has no rows: then none can be in the way of those that come, and looking for them row by row can be left out. */
+async function isEmpty(session: WarehouseSession, table: TableReference): Promise<boolean> {
+  const [row] = await session.run(`SELECT NOT EXISTS (SELECT FROM ${quoteTable(table)}) AS empty`, "is the table empty?");
+  return row?.["empty"] === true;
 }
 
 /** Whether a run of a later logical time has delivered the same already: then a table that it replaced stays as it is. */
@@ -234,10 +240,10 @@ function stillNews({ mode, key, partition, tables }: Move): readonly string[] {
   return mode === "upsert" && tables.length > 1 ? none(key) : [];
 }
 
-function insertion(move: Move, target: TableReference, position: number, names: readonly string[]): string {
+function insertion(move: Move, target: TableReference, position: number, names: readonly string[], empty: boolean): string {
   const { mode, key, stage, tables } = move;
   const list = names.map(quoteIdentifier).join(", ");
-  const conflict = mode === "upsert"
+  const conflict = mode === "upsert" && !empty
     ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names.filter((name) => !key.includes(name)).map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`).join(", ")} WHERE t.run_time <= excluded.run_time`
     : "";
   const conditions = [...(tables.length === 1 ? [] : [`s.${ROUTE_COLUMN} = ${position}`]), ...stillNews(move)];
