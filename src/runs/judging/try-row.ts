@@ -43,7 +43,7 @@ export async function rowFields(context: Context, id: number): Promise<readonly 
   const { plan, model, parameters } = await open(context, id);
   if (parameters.length === 0) return [];
   const rows = printRelation(inputsToScore(plan, model.learned, parameters.map((each) => each.name)), { runTime: (await context.now()).toISOString() });
-  const [row] = await context.warehouse.read(`SELECT ${parameters.map((each) => `${quoteIdentifier(each.name)}::text AS ${quoteIdentifier(each.name)}`).join(", ")} FROM (${rows}) AS first LIMIT 1`, [], 15_000);
+  const [row] = await context.warehouse.read(`SELECT ${parameters.map((each) => `${each.type === "numeric" ? `trim_scale(${quoteIdentifier(each.name)})` : quoteIdentifier(each.name)}::text AS ${quoteIdentifier(each.name)}`).join(", ")} FROM (${rows}) AS first LIMIT 1`, [], 15_000);
   return parameters.map((each) => ({ ...each, example: row?.[each.name] === null || row?.[each.name] === undefined ? null : String(row[each.name]) }));
 }
 

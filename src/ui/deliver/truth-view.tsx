@@ -10,6 +10,8 @@ import { count, figure } from "../basic/format";
 
 interface Props {
   readonly days: readonly TruthRow[];
+  /** Deliveries of the newest file, which come before those that were. */
+  readonly current: readonly string[];
   readonly models: readonly (Pick<ModelSummary, "id" | "number" | "metrics" | "intervals"> & { readonly holdoutRows: number })[];
   readonly inService: number | null;
   /** Metrics that can be had from sums, the one that alerts go by first. */
@@ -24,9 +26,10 @@ const STROKES = ["var(--woad)", "var(--weld)", "var(--moss)", "var(--faded)"];
 const asDate = (day: string): Date => new Date(`${day}T00:00:00Z`);
 
 /** What became of past predictions, by day and version, against what the holdout promised. */
-export function TruthView({ days, models, inService, metrics }: Props) {
+export function TruthView({ days, current, models, inService, metrics }: Props) {
   const [metric, setMetric] = useState<MetricName>(metrics[0]!);
-  const deliveries = [...new Set(days.map((each) => each.delivery))];
+  const there = new Set(days.map((each) => each.delivery));
+  const deliveries = [...current.filter((name) => there.has(name)), ...[...there].filter((name) => !current.includes(name))];
   const [delivery, setDelivery] = useState(deliveries[0] ?? "");
   const mine = days.filter((each) => each.delivery === delivery);
   const versions = [...new Set(mine.map((each) => each.modelId))].flatMap((id) => models.find((each) => each.id === id) ?? []).sort((left, right) => Number(right.id === inService) - Number(left.id === inService) || right.number - left.number);
