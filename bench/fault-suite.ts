@@ -5,7 +5,7 @@ import { sendRun } from "@/runs/queue";
 import { askCancel, retryRun, runById, runRecord } from "@/store/runs";
 import { setClockOffset } from "@/store/settings";
 import { labFile, labTable } from "../testing/lab";
-import type { TestInstallation} from "../testing/installation";
+import type { TestInstallation } from "../testing/installation";
 import { pause, until } from "../testing/installation";
 
 /** What was there after a fault. */
@@ -24,6 +24,9 @@ export interface FaultResult {
 const ORDERS = 'schedules: [{name: minutely, run: score, cron: "* * * * *", zone: UTC, missed: skip}]';
 /** Steps of a delivery, each of which a worker is killed in. */
 const STEPS = ["find the version in service", "look into the ledger", "check the contract: sources", "check the contract: rows", "score into a staged table", "compare the rows with training", "check the staged rows", "move them into the prediction table", "hold earlier predictions against the answers"];
+
+/** Steps of a training in which one is killed. */
+const TRAINING_STEPS = ["prepare rows and split off the holdout", "build the training frame", "train in the warehouse", "score the holdout", "keep the version"];
 
 /** Each fault, tried on an installation of its own, with a count of what it leaves behind. */
 export class FaultSuite {
@@ -50,16 +53,16 @@ export class FaultSuite {
   }
 
   async killed(): Promise<void> {
-    for (const step of STEPS) {
+    for (const [kind, step] of [...STEPS.map((each) => ["score", each] as const), ...TRAINING_STEPS.map((each) => ["train", each] as const)]) {
       const worker = await this.place.startWorker();
-      const run = await this.place.order("score", this.later());
+      const run = await this.place.order(kind, this.later());
       await this.place.atStep(run, step, 3).catch(() => undefined);
       await this.place.kill(worker);
       await this.place.lapse();
       const next = await this.place.startWorker();
       await this.place.ended(run);
       await this.place.kill(next);
-      await this.audit(`worker killed: ${step}`, run);
+      await this.audit(`worker killed: ${step}`, run, kind === "score");
     }
   }
 

@@ -5,7 +5,7 @@ import type { Candidate } from "@/core/pipeline/schema";
 import { withStepChoices } from "@/core/pipeline/edit/step-choices";
 import { fitCount, type Choice } from "@/core/learn/search/space";
 import { classCount, type Engine } from "@/core/learn/task";
-import { columnsRead } from "@/core/learn/model";
+import { columnsRead, modelSchema } from "@/core/learn/model";
 import { resultFindings } from "@/core/guard/findings";
 import { ProblemError, unwrap } from "@/core/problem";
 import { CORE_VERSION } from "@/core/version";
@@ -121,7 +121,9 @@ async function prepare(shop: Workshop, candidate: Candidate, folded: boolean): P
 async function fit(shop: Workshop, candidate: Candidate, engine: Engine, prepared: PreparedFrame, share: number) {
   const { recorder } = shop;
   return recorder.doing(engine === "warehouse" ? "train in the warehouse" : "train on streamed rows", async () => {
-    const { value, kept } = await onceKept(shop, "fit", [candidate, engine, share, prepared.shape], () => fitNow(shop, candidate, engine, prepared, share));
+    const { value: found, kept } = await onceKept(shop, "fit", [candidate, engine, share, prepared.shape], () => fitNow(shop, candidate, engine, prepared, share));
+    // What comes back from the store is data from outside, as a version's model is.
+    const value = kept ? { ...found, model: modelSchema.parse(found.model) } : found;
     await recorder.warn(value.warnings);
     const { model, seconds } = value;
     const read = columnsRead(model);
