@@ -1,5 +1,5 @@
 import { expect, test, type Locator, type Page } from "@playwright/test";
-import { watch } from "./watch";
+import { open, watch } from "./watch";
 
 /** What a person would have written by hand. */
 const BY_HAND = `ravlen: 1
@@ -175,6 +175,34 @@ test("steps are moved where the order allows it, switched off, copied to another
   await page.getByRole("button", { name: /^Back to version/ }).click();
 });
 
+test("a draft that is thrown away stays away, however busy the page is just then", async ({ page }) => {
+  await open(page, "/pipelines/uncollected-72h/braid?step=parcels:4");
+  await expect(page.getByText("rows counted exactly")).toBeVisible({ timeout: 60_000 });
+  const version = (await page.getByTestId("keeping").textContent())!;
+  // The moment to keep the last change comes exactly when the page has just gone back, before it has cleared up after itself.
+  await page.evaluate((wanted) => {
+    const [later, never] = [window.setTimeout.bind(window), window.clearTimeout.bind(window)];
+    const due = new Map<number, () => void>();
+    let changed = false;
+    Object.assign(window, {
+      setTimeout: (work: () => void, wait: number) => { if (wait !== 600) return later(work, wait); const id = 1e9 + due.size; due.set(id, work); return id; },
+      clearTimeout: (id: number) => { if (!due.delete(id)) never(id); },
+    });
+    new MutationObserver(() => {
+      const same = document.querySelector("[data-testid=keeping]")?.textContent === wanted;
+      if (same && changed) for (const work of due.values()) work();
+      changed ||= !same;
+    }).observe(document.body, { subtree: true, childList: true, characterData: true });
+  }, version);
+  await page.getByTestId("braid").focus();
+  await page.keyboard.press("d");
+  await page.getByRole("button", { name: /^Back to version/ }).click();
+  await expect(page.getByTestId("keeping")).toHaveText(version);
+  await page.waitForLoadState("networkidle");
+  await open(page, "/pipelines/uncollected-72h/braid");
+  await expect(page.getByTestId("keeping")).toHaveText(version);
+});
+
 test("a step is put elsewhere by dragging it", async ({ page }) => {
   await page.goto("/pipelines/heavy-parcels/braid");
   await expect(page.getByText("rows counted exactly")).toBeVisible({ timeout: 60_000 });
@@ -192,13 +220,13 @@ test("a step is put elsewhere by dragging it", async ({ page }) => {
 });
 
 test("two people at one draft: the later save is told, and nothing is lost", async ({ browser, baseURL }) => {
-  const open = async (): Promise<Page> => {
+  const openPage = async (): Promise<Page> => {
     const page = await (await browser.newContext({ baseURL: baseURL! })).newPage();
     await page.goto("/pipelines/heavy-parcels/braid?step=parcels:4&tray=settings");
     await expect(form(page)).toBeVisible();
     return page;
   };
-  const [anna, bert] = [await open(), await open()];
+  const [anna, bert] = [await openPage(), await openPage()];
   await form(anna).getByLabel("note").fill("Anna was here");
   await expect(anna.getByTestId("keeping")).toHaveText("draft kept");
   await form(bert).getByLabel("note").fill("Bert was here");

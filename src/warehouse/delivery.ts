@@ -174,7 +174,7 @@ export async function land(session: WarehouseSession, outputSchema: string, move
   const { stage, key, tables } = move;
   const names = (await stagedColumns(session, stage)).map((each) => each.name);
   const ledger = quoteTable({ schema: outputSchema, table: LEDGER });
-  const work = session.transaction(async () => {
+  const work = (mayBeEmpty: boolean): Promise<LandedRows> => session.transaction(async () => {
     // The entry comes first: a second attempt of the same run waits here for the first one's commit, and then finds it.
     const entered = await session.run(
       `INSERT INTO ${ledger} (run_id, delivery, pipeline, target_table, model_version, run_time, rows) VALUES ($1, $2, $3, $4, $5, $6, 0) ON CONFLICT DO NOTHING RETURNING run_id`,
@@ -190,7 +190,7 @@ export async function land(session: WarehouseSession, outputSchema: string, move
         continue;
       }
       for (const sql of removals(move, target, position)) await session.run(sql, "make room for the staged rows");
-      byTable.push(await session.affected(insertion(move, target, position, names, await isEmpty(session, target)), "move the staged rows"));
+      byTable.push(await session.affected(insertion(move, target, position, names, mayBeEmpty && (await isEmpty(session, target))), "move the staged rows"));
     }
     const rows = byTable.reduce((sum, each) => sum + each, 0);
     await session.run(
@@ -198,10 +198,13 @@ export async function land(session: WarehouseSession, outputSchema: string, move
       "write the number of rows into the ledger", [landing.run, landing.delivery, rows, JSON.stringify(Object.fromEntries(tables.map((each, index) => [writeTableName(each), byTable[index]]))), ...(move.newerBy === undefined ? [] : [landing.pipeline])]);
     return { rows, byTable, before: false };
   });
-  return work.catch(async (error: unknown) => {
+  return work(true).catch(async (error: unknown) => {
+    if (!KEY_CLASHES.has(String((error as { code?: unknown }).code))) throw error;
     // The table's own key found what a look through all staged rows would have cost a second to find.
-    const found = KEY_CLASHES.has(String((error as { code?: unknown }).code)) ? await repeatedKeys(session, stage, key) : undefined;
-    throw found ? new ProblemError(found) : error;
+    const found = await repeatedKeys(session, stage, key);
+    if (found) throw new ProblemError(found);
+    // Somebody else wrote into a table that was empty a moment ago: their rows are looked for now.
+    return work(false);
   });
 }
 

@@ -95,7 +95,8 @@ export function useDraft(pipeline: string, version: { readonly number: number; r
       setTries((now) => now + 1);
     };
     const timer = setTimeout(() => {
-      if (!throwing.current) running.current = keep();
+      // The page may have gone on to another text, and not yet have cleared up after this one.
+      if (!throwing.current && latest.current.text === text) running.current = keep();
     }, PAUSE_MILLISECONDS);
     return () => clearTimeout(timer);
   }, [pipeline, text, version.number, meanwhile, tries]);
@@ -149,6 +150,7 @@ export function useDraft(pipeline: string, version: { readonly number: number; r
       }
       revision.current = 0;
       keptText.current = version.text;
+      latest.current = changed(latest.current, version.text);
       setHistory((now) => changed(now, version.text));
       setMeanwhile(undefined);
       setKeeping("same as the version");
