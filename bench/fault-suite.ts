@@ -19,6 +19,8 @@ export interface FaultResult {
   /** Whether the ledger's number of rows is the number of rows that lie in the table, for every run that landed last. */
   readonly ledger: boolean;
   readonly scratch: number;
+  /** Whether what else must be true after this fault is. */
+  readonly held: boolean;
 }
 
 const ORDERS = 'schedules: [{name: minutely, run: score, cron: "* * * * *", zone: UTC, missed: skip}]';
@@ -41,15 +43,15 @@ export class FaultSuite {
     return new Date(Date.parse("2026-07-01T00:00:00Z") + this.hour * 3_600_000).toISOString();
   }
 
-  /** Counts what a fault has left behind. `landed`: whether the newest run must have predicted every key. */
-  async audit(fault: string, run: string | undefined, landed = true): Promise<void> {
+  /** Counts what a fault has left behind. `landed`: whether the newest run must have predicted every key. `held`: whether what else must be true is. */
+  async audit(fault: string, run: string | undefined, { landed = true, held = true } = {}): Promise<void> {
     const [found] = await this.place.sql(`SELECT (SELECT count(*) FROM lab.rows r WHERE answer IS NULL AND NOT EXISTS (SELECT 1 FROM predictions.lab p WHERE p.id = r.id${landed && run ? ` AND p.run_id = '${run}'` : ""}))::int AS lost,
       (SELECT count(*) - count(DISTINCT id) FROM predictions.lab)::int AS doubled,
       (SELECT coalesce(bool_and(l.rows = p.rows), true) FROM (SELECT run_id, count(*) AS rows FROM predictions.lab GROUP BY run_id) p LEFT JOIN predictions.ravlen_ledger l USING (run_id)) AS ledger`);
     const row = run === undefined ? undefined : await runById(this.place.context.store.db, run);
-    const result = { fault, ended: row ? `${row.state}, attempt ${row.attempt}` : "–", lost: Number(found!["lost"]), doubled: Number(found!["doubled"]), ledger: found!["ledger"] === true, scratch: (await this.place.leftovers()).length };
+    const result = { fault, ended: row ? `${row.state}, attempt ${row.attempt}` : "–", lost: Number(found!["lost"]), doubled: Number(found!["doubled"]), ledger: found!["ledger"] === true, scratch: (await this.place.leftovers()).length, held };
     this.results.push(result);
-    this.say(`${fault}: ${result.ended}; lost ${result.lost}, doubled ${result.doubled}, ledger ${result.ledger ? "agrees" : "DISAGREES"}, scratch ${result.scratch}`);
+    this.say(`${fault}: ${result.ended}; lost ${result.lost}, doubled ${result.doubled}, ledger ${result.ledger ? "agrees" : "DISAGREES"}, scratch ${result.scratch}${held ? "" : "; WHAT ELSE MUST HOLD DOES NOT"}`);
   }
 
   async killed(): Promise<void> {
@@ -62,7 +64,7 @@ export class FaultSuite {
       const next = await this.place.startWorker();
       await this.place.ended(run);
       await this.place.kill(next);
-      await this.audit(`worker killed: ${step}`, run, kind === "score");
+      await this.audit(`worker killed: ${step}`, run, { landed: kind === "score" });
     }
   }
 
@@ -74,7 +76,7 @@ export class FaultSuite {
       await this.place.restartPostgres();
       await this.place.lapse();
       await this.place.ended(run);
-      await this.audit(`PostgreSQL restarted: ${step}`, run, kind === "score");
+      await this.audit(`PostgreSQL restarted: ${step}`, run, { landed: kind === "score" });
     }
     // A crash empties unlogged tables; the staged rows are one.
     for (const step of ["score into a staged table", "compare the rows with training", "check the staged rows", "move them into the prediction table"]) {
@@ -101,18 +103,17 @@ export class FaultSuite {
       const again = await this.place.startWeb();
       const shown = (await this.place.page(`/runs/${run}`)).includes("4,000 rows into predictions.lab");
       await this.place.kill(again);
-      await this.audit(`web server killed: ${step}${shown ? "" : ", AND SAYS SOMETHING ELSE"}`, run);
+      await this.audit(`web server killed: ${step}`, run, { held: shown });
     }
     await this.place.kill(worker);
   }
 
   /** A schedule that fires every minute while each run takes longer, with two workers. */
   async everyMinute(minutes: number): Promise<void> {
-    const { store } = this.place.context;
     const workers = await Promise.all([this.place.startWorker(), this.place.startWorker()]);
     await this.slowTarget(0.0175);
     await this.place.save(labFile({ more: ORDERS }));
-    const slots = async () => (await store.pool.query<{ slot: string; state: string; id: string; seconds: number }>("SELECT slot, state, id, extract(epoch FROM finished_at - started_at)::float8 AS seconds FROM runs WHERE slot LIKE '%minutely%' AND run_time > now() - interval '1 day' ORDER BY run_time")).rows;
+    const slots = () => this.timed("run_time > now() - interval '1 day'");
     const end = Date.now() + minutes * 60_000;
     let most = 0;
     let holding = true;
@@ -123,7 +124,7 @@ export class FaultSuite {
       }
     })();
     await pause(end - Date.now());
-    const { rows: [schedule] } = await store.pool.query<{ left: string }>("SELECT left_out AS left FROM schedules WHERE name = 'minutely'");
+    const { rows: [schedule] } = await this.place.context.store.pool.query<{ left: string }>("SELECT left_out AS left FROM schedules WHERE name = 'minutely'");
     await this.place.save(labFile());
     holding = false;
     await watch;
@@ -131,7 +132,7 @@ export class FaultSuite {
     await this.place.sql("DROP TRIGGER slowly ON predictions.lab");
     const found = await slots();
     for (const worker of workers) await this.place.kill(worker);
-    await this.audit(`every minute for ${minutes} minutes: ${found.length} runs of ${(found.reduce((sum, each) => sum + each.seconds, 0) / found.length).toFixed(0)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} left out, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`, found.at(-1)?.id);
+    await this.audit(`every minute for ${minutes} minutes: ${found.length} runs of ${(found.reduce((sum, each) => sum + each.seconds, 0) / found.length).toFixed(0)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} left out, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`, found.at(-1)?.id, { held: most <= 2 && new Set(found.map((each) => each.slot)).size === found.length && found.every((each) => each.state === "done") });
     this.hour = Math.ceil((Date.now() - Date.parse("2026-07-01T00:00:00Z")) / 3_600_000) + 1;
   }
 
@@ -192,7 +193,7 @@ export class FaultSuite {
       const worker = await this.place.startWorker();
       const run = await this.place.order("score", this.later());
       const { problems } = await this.place.ended(run);
-      await this.audit(`disk full: ${problems[0]?.message.slice(0, 80) ?? ""}`, run, false);
+      await this.audit(`disk full: ${problems[0]?.message.slice(0, 80) ?? ""}`, run, { landed: false });
       await this.place.sql(`ALTER ROLE "${writer.user}" RESET default_tablespace`);
       await this.place.kill(worker);
       const next = await this.place.startWorker();
@@ -216,14 +217,19 @@ export class FaultSuite {
       await setClockOffset(db, Date.parse(at) - Date.now());
       await pause(3000);
     }
-    const slots = async () => (await this.place.context.store.pool.query<{ slot: string; state: string; id: string }>("SELECT slot, state, id FROM runs WHERE slot LIKE '%minutely%' ORDER BY run_time")).rows;
+    const slots = () => this.timed("run_time < now()");
     await until("scheduled runs to end", async () => { const all = await slots(); return all.length > 0 && all.every((each) => each.state === "done"); }, 90);
     const found = await slots();
-    await this.audit(`clock jumps: ${found.length} times, ${new Set(found.map((each) => each.slot)).size} of them different`, found.at(-1)?.id);
+    await this.audit(`clock jumps: ${found.length} times, ${new Set(found.map((each) => each.slot)).size} of them different`, found.at(-1)?.id, { held: new Set(found.map((each) => each.slot)).size === found.length });
     await this.place.save(labFile());
     await setClockOffset(db, 0);
     for (const worker of workers) await this.place.kill(worker);
     this.hour += 24 * 40;
+  }
+
+  /** Runs that the schedule of every minute began, by their logical times. */
+  private async timed(where: string): Promise<readonly { readonly slot: string; readonly state: string; readonly id: string; readonly seconds: number }[]> {
+    return (await this.place.context.store.pool.query<{ slot: string; state: string; id: string; seconds: number }>(`SELECT slot, state, id, extract(epoch FROM finished_at - started_at)::float8 AS seconds FROM runs WHERE slot LIKE '%minutely%' AND ${where} ORDER BY run_time`)).rows;
   }
 
   /** Makes every row that is written take so many seconds. */
@@ -249,7 +255,7 @@ export class FaultSuite {
     await this.place.ended(run);
     await this.place.sql("DROP TRIGGER slowly ON predictions.lab");
     await this.place.kill(worker);
-    await this.audit("cancelled during the move", run, false);
+    await this.audit("cancelled during the move", run, { landed: false });
   }
 
   /** A delivery of many rows, with the memory of the worker and how long it took. */
@@ -267,7 +273,7 @@ export class FaultSuite {
     const end = await this.place.ended(run, 1800);
     clearInterval(watch);
     const [found] = await this.place.sql(`SELECT count(*)::int AS rows, count(DISTINCT id)::int AS keys, (SELECT count(*)::int FROM lab.many WHERE answer IS NULL) AS wanted, (SELECT rows::int FROM predictions.ravlen_ledger WHERE run_id = '${run}') AS ledger FROM predictions.many`);
-    this.results.push({ fault: `${Number(found!["wanted"]).toLocaleString("en-US")} rows delivered`, ended: `${end.state}, attempt ${end.attempt}`, lost: Number(found!["wanted"]) - Number(found!["keys"]), doubled: Number(found!["rows"]) - Number(found!["keys"]), ledger: found!["ledger"] === found!["rows"], scratch: (await this.place.leftovers()).length });
+    this.results.push({ fault: `${Number(found!["wanted"]).toLocaleString("en-US")} rows delivered`, ended: `${end.state}, attempt ${end.attempt}`, lost: Number(found!["wanted"]) - Number(found!["keys"]), doubled: Number(found!["rows"]) - Number(found!["keys"]), ledger: found!["ledger"] === found!["rows"], scratch: (await this.place.leftovers()).length, held: true });
     const { steps } = await runRecord(this.place.context.store.db, run);
     const slowest = [...steps].map((each) => ({ name: each.name, seconds: ((each.finishedAt?.getTime() ?? 0) - each.startedAt.getTime()) / 1000 })).sort((left, right) => right.seconds - left.seconds).slice(0, 4);
     await this.place.kill(worker);

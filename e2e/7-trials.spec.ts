@@ -1,4 +1,5 @@
 import { expect, test } from "@playwright/test";
+import { open } from "./watch";
 
 const PIPELINE = "uncollected-72h";
 
@@ -73,4 +74,15 @@ test("a number is judged by its errors, and where they lie", async ({ page }) =>
   await page.getByRole("link", { name: "Segments" }).click();
   await page.getByRole("combobox", { name: "by", exact: true }).selectOption("setting");
   await expect(page.getByTestId("segments").getByRole("row", { name: /campus/ })).toBeVisible();
+});
+
+test("a candidate that is renamed keeps its note, which the form does not show", async ({ page }) => {
+  await open(page, "/pipelines/uncollected-72h/train");
+  for (const [before, after] of [["base rate", "usual answer"], ["usual answer", "base rate"]] as const) {
+    await page.getByTestId("candidates").getByRole("button", { name: before, exact: true }).click();
+    await page.getByRole("dialog").getByLabel("name", { exact: true }).fill(after);
+    await page.keyboard.press("Enter");
+    await expect(page.getByTestId("candidates").getByRole("row", { name: new RegExp(`^${after}`) })).toContainText("What every other candidate has to beat.");
+    await expect(page.getByRole("dialog")).toHaveCount(0);
+  }
 });

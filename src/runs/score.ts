@@ -26,7 +26,7 @@ import type { Context } from "./context";
 import { measureDrift } from "./drift";
 import { errorText } from "./failure";
 import type { RunRecorder } from "./recorder";
-import { dropScratch, scratchTable, sealedTable, sealTable, sweep } from "./scratch";
+import { dropScratch, KEPT, scratchTable, sealedTable, sealTable, sweep } from "./scratch";
 import { scoreHere } from "./training/scored-rows";
 import { handOver } from "./outbox";
 import { checkRequirements, withExamples } from "./requirements";
@@ -101,7 +101,7 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     const fresh = { after: typeof delivery.rows === "object" ? await newestLanded(session, outputSchema, landing) : undefined, tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [] };
     const narrow = (rows: Relation): Relation => freshRows(plan, delivery, rows, fresh);
     const made = await recorder.doing("score into a staged table", async () => {
-      if (kept) return { value: kept.rows, rows: kept.rows, detail: "kept from an earlier attempt" };
+      if (kept) return { value: kept.rows, rows: kept.rows, detail: KEPT };
       const from = fitsStatement(model.model) && delivery.reasons === 0 ? undefined : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery, narrow);
       const relation = scoreRelation(plan, {
         learned: model.learned, shape: model.shape, model: model.model, threshold: delivery.threshold, columns: delivery.columns, narrow, ...(from ? { from, reasons: delivery.reasons > 0 } : {}),

@@ -2,6 +2,9 @@ import type { TableReference } from "@/core/relation/relation";
 import { quoteTable, quoteText } from "@/core/sql/quote";
 import type { Warehouse, WarehouseSession } from "@/warehouse/warehouse";
 
+/** What a step of a run says of itself when an earlier attempt has done its work. */
+export const KEPT = "kept from an earlier attempt";
+
 const bare = (runId: string): string => runId.replaceAll("-", "");
 
 export type ScratchPurpose = "base" | "frame" | "sample" | "stage" | "state" | "inputs" | "outputs";

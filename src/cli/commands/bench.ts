@@ -45,6 +45,6 @@ export function addBenchCommand(program: Command): void {
       const { runFaults } = await import("../../../bench/faults");
       const { results, large } = await runFaults({ rows, minutes }, options.only, say);
       print(options.json, { results, large }, () => [columnsOfText([["fault", "ended", "lost", "doubled", "ledger", "scratch"], ...results.map((each) => [each.fault, each.ended, String(each.lost), String(each.doubled), each.ledger ? "agrees" : "DISAGREES", String(each.scratch)])]), ...(large === undefined ? [] : [large])].join("\n"));
-      if (results.some((each) => each.lost + each.doubled + each.scratch > 0 || !each.ledger)) process.exitCode = 1;
+      if (results.some((each) => each.lost + each.doubled + each.scratch > 0 || !each.ledger || !each.held)) process.exitCode = 1;
     });
 }

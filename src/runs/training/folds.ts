@@ -16,7 +16,8 @@ import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { openFrame, searchEngine } from "./engine";
 import { fitAndMeasure } from "./fit";
 import { buildFoldFrame, learnSteps, shapeOf, type PreparedFrame } from "./prepare";
-import { KEPT, onceKept } from "./kept";
+import { KEPT } from "../scratch";
+import { onceKept } from "./kept";
 import { featureRow } from "./scored-rows";
 import type { Workshop } from "./workshop";
 

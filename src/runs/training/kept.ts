@@ -5,9 +5,6 @@ import { keepResult, keptResult } from "@/store/run-results";
 import { sealedTable, sealTable, type SealedTable } from "../scratch";
 import type { Workshop } from "./workshop";
 
-/** What a step of a run says of itself when an earlier attempt has done its work. */
-export const KEPT = "kept from an earlier attempt";
-
 /** What the sources hold, as a hash; nothing when it cannot be known, as of a view. */
 export function holdsOf(fingerprints: Readonly<Record<string, { readonly marker: string }>>): { readonly holds?: string } {
   const markers = Object.entries(fingerprints).map(([name, { marker }]) => [name, marker]);

@@ -7,7 +7,8 @@ import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import type { LearnAnswer } from "@/core/steps/step";
 import { tableFacts } from "@/warehouse/facts";
-import { KEPT, makeTable, tableOnce } from "./kept";
+import { KEPT } from "../scratch";
+import { makeTable, tableOnce } from "./kept";
 import { thousands, type Workshop } from "./workshop";
 
 /** What a training frame was made of. */

@@ -4,7 +4,7 @@ import { useEffect } from "react";
 
 const QUIET_MILLISECONDS = 350;
 
-/** Reads the page again when a run changes: any run, or only the named one. Bursts are read once. */
+/** Reads the page again when a run changes: every run, or only the named one. Bursts are read once. */
 export function useRunEvents(runId?: string): void {
   const router = useRouter();
   useEffect(() => {

@@ -16,7 +16,7 @@ export interface SeenVersion {
   readonly trained: readonly number[];
 }
 
-/** All versions of a file: any two side by side, and back to any of them. */
+/** All versions of a file: two of them side by side, and back to each of them. */
 export function VersionList({ pipeline, versions }: { readonly pipeline: string; readonly versions: readonly SeenVersion[] }) {
   const router = useRouter();
   const newest = versions[0]!;

@@ -1,6 +1,7 @@
 "use client";
 import { useState } from "react";
 import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
+import { toldEntries } from "@/core/pipeline/edit/told";
 import { fitCount } from "@/core/learn/search/space";
 import type { Candidate, PipelineFile, RangeFile, SearchFile } from "@/core/pipeline/schema";
 import { saveListed } from "@/server/file-actions";
@@ -27,9 +28,7 @@ interface Draft {
 }
 
 /** Settings that differ from their defaults: all that has to stand in the file. */
-function told(algorithm: Algorithm, settings: Readonly<Record<string, unknown>>): Record<string, unknown> {
-  return Object.fromEntries(settingsOf(algorithm).flatMap(([name, { default: standard }]) => (settings[name] === undefined || JSON.stringify(settings[name]) === JSON.stringify(standard) ? [] : [[name, settings[name]]])));
-}
+const told = (algorithm: Algorithm, settings: Readonly<Record<string, unknown>>): Record<string, unknown> => toldEntries(settings, Object.fromEntries(settingsOf(algorithm).map(([name, { default: standard }]) => [name, standard])));
 
 function draftOf(file: PipelineFile, place: number | null): Draft {
   const candidate = place === null ? undefined : file.candidates[place];
@@ -45,10 +44,12 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
   const facts = factsOf(draft.algorithm);
   const usable = ALGORITHM_NAMES.filter((name) => factsOf(name).targets.includes(file.roles.target.kind));
   const change = (part: Partial<Draft>): void => setDraft((before) => ({ ...before, ...part }));
+  // What the form does not show stays as the file has it.
+  const note = place === null ? undefined : file.candidates[place]?.note;
   const candidate = {
-    name: draft.name.trim(), algorithm: draft.algorithm, ...(draft.engine === "auto" ? {} : { engine: draft.engine }),
+    name: draft.name.trim(), ...(note === undefined ? {} : { note }), algorithm: draft.algorithm, ...(draft.engine === "auto" ? {} : { engine: draft.engine }),
     ...(Object.keys(told(draft.algorithm, draft.settings)).length > 0 ? { settings: told(draft.algorithm, draft.settings) } : {}),
-    ...(draft.search && draft.search.try.length > 0 ? { search: { how: draft.search.how, trials: draft.search.trials, ...(draft.search.metric ? { metric: draft.search.metric } : {}), ...(draft.search.most_minutes ? { most_minutes: draft.search.most_minutes } : {}), ...(draft.search.stop_after ? { stop_after: draft.search.stop_after } : {}), try: draft.search.try.map(cleanRange) } } : {}),
+    ...(draft.search && draft.search.try.length > 0 ? { search: { how: draft.search.how, trials: draft.search.trials, ...(draft.search.seed === 1 ? {} : { seed: draft.search.seed }), ...(draft.search.metric ? { metric: draft.search.metric } : {}), ...(draft.search.most_minutes ? { most_minutes: draft.search.most_minutes } : {}), ...(draft.search.stop_after ? { stop_after: draft.search.stop_after } : {}), try: draft.search.try.map(cleanRange) } } : {}),
   };
   const counted = draft.search && draft.search.try.length > 0 ? fitCount({ ...(file.candidates[0]!), search: draft.search }, file) : undefined;
   return (
