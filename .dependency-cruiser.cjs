@@ -22,28 +22,69 @@ module.exports = {
     ...layers,
     {
       name: "ui-runs-only-core-code",
-      comment: "The interface computes with the core and asks the server for the rest; of other layers it may know types and call server actions.",
+      comment:
+        "The interface computes with the core and asks the server for the rest; of other layers it may know types and call server actions.",
       severity: "error",
       from: { path: "^src/ui/" },
       to: { path: "^src/(app|runs|store|warehouse|worker|cli)/", dependencyTypesNot: ["type-only"] },
     },
-    { name: "no-parser-in-the-browser", comment: "The file's whole schema knows the steps, and they the parser of expressions, which does not run in a page.", severity: "error", from: { path: "^src/ui/" }, to: { path: "^src/core/(pipeline/(schema|parse)|expression/parse|steps/index)\\.ts$", dependencyTypesNot: ["type-only"] } },
-    { name: "ui-calls-actions-only", severity: "error", from: { path: "^src/ui/" }, to: { path: "^src/server/", pathNot: "^src/server/(actions|file-actions|import-actions|operating-actions|table-actions|training-actions)\\.ts$", dependencyTypesNot: ["type-only"] } },
+    {
+      name: "no-parser-in-the-browser",
+      comment:
+        "The file's whole schema knows the steps, and they the parser of expressions, which does not run in a page.",
+      severity: "error",
+      from: { path: "^src/ui/" },
+      to: {
+        path: "^src/core/(pipeline/(schema|parse)|expression/parse|steps/index)\\.ts$",
+        dependencyTypesNot: ["type-only"],
+      },
+    },
+    {
+      name: "ui-calls-actions-only",
+      severity: "error",
+      from: { path: "^src/ui/" },
+      to: {
+        path: "^src/server/",
+        pathNot:
+          "^src/server/(actions|file-actions|import-actions|operating-actions|table-actions|training-actions)\\.ts$",
+        dependencyTypesNot: ["type-only"],
+      },
+    },
     {
       name: "core-is-pure",
       comment: "No input or output, no React, no Next, no driver in the core. Hashes are arithmetic.",
       severity: "error",
       from: { path: "^src/core/", pathNot: "\\.test\\.ts$" },
-      to: { path: "(^node:|^(fs|net|http|child_process|worker_threads)$|node_modules/(react|react-dom|next|pg|pg-[a-z-]+|drizzle-orm|pino)/)", pathNot: "^(node:)?crypto$" },
+      to: {
+        path: "(^node:|^(fs|net|http|child_process|worker_threads)$|node_modules/(react|react-dom|next|pg|pg-[a-z-]+|drizzle-orm|pino)/)",
+        pathNot: "^(node:)?crypto$",
+      },
     },
-    { name: "no-circles", severity: "error", from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } } },
-    { name: "nothing-unused", severity: "error", from: { orphan: true, path: "^src/", pathNot: "(\\.d\\.ts$|^src/app/|^src/worker/main\\.ts$|^src/cli/(main|web)\\.ts$|schema\\.ts$)" }, to: {} },
+    {
+      name: "no-circles",
+      severity: "error",
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } },
+    },
+    {
+      name: "nothing-unused",
+      severity: "error",
+      from: {
+        orphan: true,
+        path: "^src/",
+        pathNot: "(\\.d\\.ts$|^src/app/|^src/worker/main\\.ts$|^src/cli/(main|web)\\.ts$|schema\\.ts$)",
+      },
+      to: {},
+    },
   ],
   options: {
     doNotFollow: { path: "node_modules" },
     exclude: { path: "\\.test\\.tsx?$" },
     tsConfig: { fileName: "tsconfig.json" },
     tsPreCompilationDeps: true,
-    enhancedResolveOptions: { exportsFields: ["exports"], conditionNames: ["import", "require", "node", "default", "types"] },
+    enhancedResolveOptions: {
+      exportsFields: ["exports"],
+      conditionNames: ["import", "require", "node", "default", "types"],
+    },
   },
 };

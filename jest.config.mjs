@@ -1,15 +1,36 @@
 /** Two kinds of tests: the core's, which need nothing, and those that need the PostgreSQL which `./ravlen test` starts. */
 const shared = {
-  transform: { "^.+\\.(t|j)sx?$": ["@swc/jest", { jsc: { target: "es2022", parser: { syntax: "typescript", tsx: true } }, module: { type: "commonjs" } }] },
+  transform: {
+    "^.+\\.(t|j)sx?$": [
+      "@swc/jest",
+      {
+        jsc: { target: "es2022", parser: { syntax: "typescript", tsx: true } },
+        module: { type: "commonjs" },
+      },
+    ],
+  },
   moduleNameMapper: { "^@/(.*)$": "<rootDir>/src/$1" },
   // These packages ship only as ES modules.
-  transformIgnorePatterns: ["/node_modules/(?!(d3-[a-z]+|internmap|diff|hyparquet|hyparquet-writer|hyparquet-compressors|hysnappy|fzstd|brotli)/)"],
+  transformIgnorePatterns: [
+    "/node_modules/(?!(d3-[a-z]+|internmap|diff|hyparquet|hyparquet-writer|hyparquet-compressors|hysnappy|fzstd|brotli)/)",
+  ],
   testEnvironment: "node",
 };
 
 export default {
   projects: [
-    { ...shared, displayName: "core", testMatch: ["<rootDir>/src/core/**/*.test.ts", "<rootDir>/src/ui/**/*.test.ts"] },
-    { ...shared, displayName: "warehouse", testMatch: ["<rootDir>/src/{warehouse,runs,store,server,cli,worker}/**/*.test.ts", "<rootDir>/demo/**/*.test.ts"] },
+    {
+      ...shared,
+      displayName: "core",
+      testMatch: ["<rootDir>/src/core/**/*.test.ts", "<rootDir>/src/ui/**/*.test.ts"],
+    },
+    {
+      ...shared,
+      displayName: "warehouse",
+      testMatch: [
+        "<rootDir>/src/{warehouse,runs,store,server,cli,worker}/**/*.test.ts",
+        "<rootDir>/demo/**/*.test.ts",
+      ],
+    },
   ],
 };

@@ -25,17 +25,36 @@ export interface FaultResult {
 
 const ORDERS = 'schedules: [{name: minutely, run: score, cron: "* * * * *", zone: UTC, missed: skip}]';
 /** Steps of a delivery, each of which a worker is killed in. */
-const STEPS = ["find the version in service", "look into the ledger", "check the contract: sources", "check the contract: rows", "score into a staged table", "compare the rows with training", "check the staged rows", "move them into the prediction table", "hold earlier predictions against the answers"];
+const STEPS = [
+  "find the version in service",
+  "look into the ledger",
+  "check the contract: sources",
+  "check the contract: rows",
+  "score into a staged table",
+  "compare the rows with training",
+  "check the staged rows",
+  "move them into the prediction table",
+  "hold earlier predictions against the answers",
+];
 
 /** Steps of a training in which one is killed. */
-const TRAINING_STEPS = ["prepare rows and split off the holdout", "build the training frame", "train in the warehouse", "score the holdout", "keep the version"];
+const TRAINING_STEPS = [
+  "prepare rows and split off the holdout",
+  "build the training frame",
+  "train in the warehouse",
+  "score the holdout",
+  "keep the version",
+];
 
 /** Each fault, tried on an installation of its own, with a count of what it leaves behind. */
 export class FaultSuite {
   readonly results: FaultResult[] = [];
   private hour = 0;
 
-  constructor(private readonly place: TestInstallation, private readonly say: (line: string) => void) {}
+  constructor(
+    private readonly place: TestInstallation,
+    private readonly say: (line: string) => void,
+  ) {}
 
   /** A logical time later than all before. */
   later(): string {
@@ -45,17 +64,31 @@ export class FaultSuite {
 
   /** Counts what a fault has left behind. `landed`: whether the newest run must have predicted every key. `held`: whether what else must be true is. */
   async audit(fault: string, run: string | undefined, { landed = true, held = true } = {}): Promise<void> {
-    const [found] = await this.place.sql(`SELECT (SELECT count(*) FROM lab.rows r WHERE answer IS NULL AND NOT EXISTS (SELECT 1 FROM predictions.lab p WHERE p.id = r.id${landed && run ? ` AND p.run_id = '${run}'` : ""}))::int AS lost,
+    const [found] = await this.place
+      .sql(`SELECT (SELECT count(*) FROM lab.rows r WHERE answer IS NULL AND NOT EXISTS (SELECT 1 FROM predictions.lab p WHERE p.id = r.id${landed && run ? ` AND p.run_id = '${run}'` : ""}))::int AS lost,
       (SELECT count(*) - count(DISTINCT id) FROM predictions.lab)::int AS doubled,
       (SELECT coalesce(bool_and(l.rows = p.rows), true) FROM (SELECT run_id, count(*) AS rows FROM predictions.lab GROUP BY run_id) p LEFT JOIN predictions.ravlen_ledger l USING (run_id)) AS ledger`);
     const row = run === undefined ? undefined : await runById(this.place.context.store.db, run);
-    const result = { fault, ended: row ? `${row.state}, attempt ${row.attempt}` : "–", lost: Number(found!["lost"]), doubled: Number(found!["doubled"]), ledger: found!["ledger"] === true, scratch: (await this.place.leftovers()).length, held };
+    const result = {
+      fault,
+      ended: row ? `${row.state}, attempt ${row.attempt}` : "–",
+      lost: Number(found!["lost"]),
+      doubled: Number(found!["doubled"]),
+      ledger: found!["ledger"] === true,
+      scratch: (await this.place.leftovers()).length,
+      held,
+    };
     this.results.push(result);
-    this.say(`${fault}: ${result.ended}; lost ${result.lost}, doubled ${result.doubled}, ledger ${result.ledger ? "agrees" : "DISAGREES"}, scratch ${result.scratch}${held ? "" : "; WHAT ELSE MUST HOLD DOES NOT"}`);
+    this.say(
+      `${fault}: ${result.ended}; lost ${result.lost}, doubled ${result.doubled}, ledger ${result.ledger ? "agrees" : "DISAGREES"}, scratch ${result.scratch}${held ? "" : "; WHAT ELSE MUST HOLD DOES NOT"}`,
+    );
   }
 
   async killed(): Promise<void> {
-    for (const [kind, step] of [...STEPS.map((each) => ["score", each] as const), ...TRAINING_STEPS.map((each) => ["train", each] as const)]) {
+    for (const [kind, step] of [
+      ...STEPS.map((each) => ["score", each] as const),
+      ...TRAINING_STEPS.map((each) => ["train", each] as const),
+    ]) {
       const worker = await this.place.startWorker();
       const run = await this.place.order(kind, this.later());
       await this.place.atStep(run, step, 3).catch(() => undefined);
@@ -70,7 +103,11 @@ export class FaultSuite {
 
   async restarted(): Promise<void> {
     const worker = await this.place.startWorker();
-    for (const [kind, step] of [["train", "train in the warehouse"], ["score", "score into a staged table"], ["score", "move them into the prediction table"]] as const) {
+    for (const [kind, step] of [
+      ["train", "train in the warehouse"],
+      ["score", "score into a staged table"],
+      ["score", "move them into the prediction table"],
+    ] as const) {
       const run = await this.place.order(kind, this.later());
       await this.place.atStep(run, step, 3).catch(() => undefined);
       await this.place.restartPostgres();
@@ -79,7 +116,12 @@ export class FaultSuite {
       await this.audit(`PostgreSQL restarted: ${step}`, run, { landed: kind === "score" });
     }
     // A crash empties unlogged tables; the staged rows are one.
-    for (const step of ["score into a staged table", "compare the rows with training", "check the staged rows", "move them into the prediction table"]) {
+    for (const step of [
+      "score into a staged table",
+      "compare the rows with training",
+      "check the staged rows",
+      "move them into the prediction table",
+    ]) {
       const run = await this.place.order("score", this.later());
       await this.place.atStep(run, step, 3).catch(() => undefined);
       await this.place.restartPostgres("immediate");
@@ -119,26 +161,48 @@ export class FaultSuite {
     let holding = true;
     const watch = (async () => {
       while (holding) {
-        most = Math.max(most, (await slots()).filter((each) => ["queued", "running"].includes(each.state)).length);
+        most = Math.max(
+          most,
+          (await slots()).filter((each) => ["queued", "running"].includes(each.state)).length,
+        );
         await pause(1000);
       }
     })();
     await pause(end - Date.now());
-    const { rows: [schedule] } = await this.place.context.store.pool.query<{ left: string }>("SELECT left_out AS left FROM schedules WHERE name = 'minutely'");
+    const {
+      rows: [schedule],
+    } = await this.place.context.store.pool.query<{ left: string }>(
+      "SELECT left_out AS left FROM schedules WHERE name = 'minutely'",
+    );
     await this.place.save(labFile());
     holding = false;
     await watch;
-    await until("scheduled runs to end", async () => (await slots()).every((each) => ["done", "failed", "cancelled"].includes(each.state)), 600);
+    await until(
+      "scheduled runs to end",
+      async () => (await slots()).every((each) => ["done", "failed", "cancelled"].includes(each.state)),
+      600,
+    );
     await this.place.sql("DROP TRIGGER slowly ON predictions.lab");
     const found = await slots();
     for (const worker of workers) await this.place.kill(worker);
-    await this.audit(`every minute for ${minutes} minutes: ${found.length} runs of ${(found.reduce((sum, each) => sum + each.seconds, 0) / found.length).toFixed(0)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} left out, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`, found.at(-1)?.id, { held: most <= 2 && new Set(found.map((each) => each.slot)).size === found.length && found.every((each) => each.state === "done") });
+    await this.audit(
+      `every minute for ${minutes} minutes: ${found.length} runs of ${(found.reduce((sum, each) => sum + each.seconds, 0) / found.length).toFixed(0)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} left out, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`,
+      found.at(-1)?.id,
+      {
+        held:
+          most <= 2 &&
+          new Set(found.map((each) => each.slot)).size === found.length &&
+          found.every((each) => each.state === "done"),
+      },
+    );
     this.hour = Math.ceil((Date.now() - Date.parse("2026-07-01T00:00:00Z")) / 3_600_000) + 1;
   }
 
   async crowded(count: number): Promise<void> {
     const workers = await Promise.all(Array.from({ length: count }, () => this.place.startWorker()));
-    const runs = await Promise.all(Array.from({ length: 3 * count }, () => this.place.order("score", this.later())));
+    const runs = await Promise.all(
+      Array.from({ length: 3 * count }, () => this.place.order("score", this.later())),
+    );
     for (const run of runs) await this.place.ended(run);
     await this.audit(`${count} workers, ${runs.length} runs of one delivery at once`, runs.at(-1));
     for (const worker of workers) await this.place.kill(worker);
@@ -147,7 +211,9 @@ export class FaultSuite {
   /** Somebody holds a table locked for a while. */
   async locked(table: string, seconds: number): Promise<void> {
     const worker = await this.place.startWorker({ RAVLEN_LOCK_SECONDS: "1" });
-    const holding = this.place.sql(`BEGIN; LOCK TABLE ${table} IN ACCESS EXCLUSIVE MODE; SELECT pg_sleep(${seconds}); COMMIT`);
+    const holding = this.place.sql(
+      `BEGIN; LOCK TABLE ${table} IN ACCESS EXCLUSIVE MODE; SELECT pg_sleep(${seconds}); COMMIT`,
+    );
     await pause(300);
     const run = await this.place.order("score", this.later());
     await holding;
@@ -213,14 +279,31 @@ export class FaultSuite {
     await setClockOffset(db, Date.parse("2026-08-01T00:00:10Z") - Date.now());
     await this.place.save(labFile({ more: ORDERS }));
     const workers = await Promise.all([this.place.startWorker(), this.place.startWorker()]);
-    for (const at of ["2026-08-01T00:03:05Z", "2026-08-01T00:01:30Z", "2026-08-01T04:00:05Z", "2026-07-31T12:00:00Z", "2026-08-01T04:02:05Z"]) {
+    for (const at of [
+      "2026-08-01T00:03:05Z",
+      "2026-08-01T00:01:30Z",
+      "2026-08-01T04:00:05Z",
+      "2026-07-31T12:00:00Z",
+      "2026-08-01T04:02:05Z",
+    ]) {
       await setClockOffset(db, Date.parse(at) - Date.now());
       await pause(3000);
     }
     const slots = () => this.timed("run_time < now()");
-    await until("scheduled runs to end", async () => { const all = await slots(); return all.length > 0 && all.every((each) => each.state === "done"); }, 90);
+    await until(
+      "scheduled runs to end",
+      async () => {
+        const all = await slots();
+        return all.length > 0 && all.every((each) => each.state === "done");
+      },
+      90,
+    );
     const found = await slots();
-    await this.audit(`clock jumps: ${found.length} times, ${new Set(found.map((each) => each.slot)).size} of them different`, found.at(-1)?.id, { held: new Set(found.map((each) => each.slot)).size === found.length });
+    await this.audit(
+      `clock jumps: ${found.length} times, ${new Set(found.map((each) => each.slot)).size} of them different`,
+      found.at(-1)?.id,
+      { held: new Set(found.map((each) => each.slot)).size === found.length },
+    );
     await this.place.save(labFile());
     await setClockOffset(db, 0);
     for (const worker of workers) await this.place.kill(worker);
@@ -228,18 +311,36 @@ export class FaultSuite {
   }
 
   /** Runs that the schedule of every minute began, by their logical times. */
-  private async timed(where: string): Promise<readonly { readonly slot: string; readonly state: string; readonly id: string; readonly seconds: number }[]> {
-    return (await this.place.context.store.pool.query<{ slot: string; state: string; id: string; seconds: number }>(`SELECT slot, state, id, extract(epoch FROM finished_at - started_at)::float8 AS seconds FROM runs WHERE slot LIKE '%minutely%' AND ${where} ORDER BY run_time`)).rows;
+  private async timed(where: string): Promise<
+    readonly {
+      readonly slot: string;
+      readonly state: string;
+      readonly id: string;
+      readonly seconds: number;
+    }[]
+  > {
+    return (
+      await this.place.context.store.pool.query<{ slot: string; state: string; id: string; seconds: number }>(
+        `SELECT slot, state, id, extract(epoch FROM finished_at - started_at)::float8 AS seconds FROM runs WHERE slot LIKE '%minutely%' AND ${where} ORDER BY run_time`,
+      )
+    ).rows;
   }
 
   /** Makes every row that is written take so many seconds. */
   private async slowTarget(seconds: number): Promise<void> {
-    await this.place.sql(`CREATE OR REPLACE FUNCTION public.slowly() RETURNS trigger LANGUAGE plpgsql AS 'BEGIN PERFORM pg_sleep(${seconds}); RETURN NEW; END'; CREATE TRIGGER slowly BEFORE INSERT OR UPDATE ON predictions.lab FOR EACH ROW EXECUTE FUNCTION public.slowly()`);
+    await this.place.sql(
+      `CREATE OR REPLACE FUNCTION public.slowly() RETURNS trigger LANGUAGE plpgsql AS 'BEGIN PERFORM pg_sleep(${seconds}); RETURN NEW; END'; CREATE TRIGGER slowly BEFORE INSERT OR UPDATE ON predictions.lab FOR EACH ROW EXECUTE FUNCTION public.slowly()`,
+    );
   }
 
   async together(): Promise<void> {
     const workers = await Promise.all([this.place.startWorker(), this.place.startWorker()]);
-    const runs = await Promise.all([this.place.order("train", this.later()), this.place.order("score", this.later()), this.place.order("train", this.later()), this.place.order("score", this.later())]);
+    const runs = await Promise.all([
+      this.place.order("train", this.later()),
+      this.place.order("score", this.later()),
+      this.place.order("train", this.later()),
+      this.place.order("score", this.later()),
+    ]);
     for (const run of runs) await this.place.ended(run);
     await this.audit("training and scoring at the same time", runs.at(-1));
     for (const worker of workers) await this.place.kill(worker);
@@ -261,21 +362,47 @@ export class FaultSuite {
   /** A delivery of many rows, with the memory of the worker and how long it took. */
   async many(rows: number): Promise<string> {
     await this.place.sql(labTable({ table: "lab.many", rows: Math.round(rows * 1.25) }));
-    await this.place.sql("UPDATE lab.many SET seen = date '2026-06-02', answer = NULL WHERE id % 5 > 0 AND id > 20000");
+    await this.place.sql(
+      "UPDATE lab.many SET seen = date '2026-06-02', answer = NULL WHERE id % 5 > 0 AND id > 20000",
+    );
     const worker = await this.place.startWorker();
-    await this.place.save(labFile({ name: "many", from: "lab.many", delivery: "{name: desk, table: predictions.many, mode: upsert, columns: [site]}" }));
+    await this.place.save(
+      labFile({
+        name: "many",
+        from: "lab.many",
+        delivery: "{name: desk, table: predictions.many, mode: upsert, columns: [site]}",
+      }),
+    );
     await this.place.ended(await this.place.order("train", "2026-06-30T12:00:00Z", "many"), 900);
     await this.place.serveNewest("many");
     const before = this.place.memoryOf(worker);
     let most = before;
-    const watch = setInterval(() => { most = Math.max(most, this.place.memoryOf(worker)); }, 100);
+    const watch = setInterval(() => {
+      most = Math.max(most, this.place.memoryOf(worker));
+    }, 100);
     const run = await this.place.order("score", "2026-06-30T13:00:00Z", "many");
     const end = await this.place.ended(run, 1800);
     clearInterval(watch);
-    const [found] = await this.place.sql(`SELECT count(*)::int AS rows, count(DISTINCT id)::int AS keys, (SELECT count(*)::int FROM lab.many WHERE answer IS NULL) AS wanted, (SELECT rows::int FROM predictions.ravlen_ledger WHERE run_id = '${run}') AS ledger FROM predictions.many`);
-    this.results.push({ fault: `${Number(found!["wanted"]).toLocaleString("en-US")} rows delivered`, ended: `${end.state}, attempt ${end.attempt}`, lost: Number(found!["wanted"]) - Number(found!["keys"]), doubled: Number(found!["rows"]) - Number(found!["keys"]), ledger: found!["ledger"] === found!["rows"], scratch: (await this.place.leftovers()).length, held: true });
+    const [found] = await this.place.sql(
+      `SELECT count(*)::int AS rows, count(DISTINCT id)::int AS keys, (SELECT count(*)::int FROM lab.many WHERE answer IS NULL) AS wanted, (SELECT rows::int FROM predictions.ravlen_ledger WHERE run_id = '${run}') AS ledger FROM predictions.many`,
+    );
+    this.results.push({
+      fault: `${Number(found!["wanted"]).toLocaleString("en-US")} rows delivered`,
+      ended: `${end.state}, attempt ${end.attempt}`,
+      lost: Number(found!["wanted"]) - Number(found!["keys"]),
+      doubled: Number(found!["rows"]) - Number(found!["keys"]),
+      ledger: found!["ledger"] === found!["rows"],
+      scratch: (await this.place.leftovers()).length,
+      held: true,
+    });
     const { steps } = await runRecord(this.place.context.store.db, run);
-    const slowest = [...steps].map((each) => ({ name: each.name, seconds: ((each.finishedAt?.getTime() ?? 0) - each.startedAt.getTime()) / 1000 })).sort((left, right) => right.seconds - left.seconds).slice(0, 4);
+    const slowest = [...steps]
+      .map((each) => ({
+        name: each.name,
+        seconds: ((each.finishedAt?.getTime() ?? 0) - each.startedAt.getTime()) / 1000,
+      }))
+      .sort((left, right) => right.seconds - left.seconds)
+      .slice(0, 4);
     await this.place.kill(worker);
     return `${((end.finishedAt!.getTime() - end.startedAt!.getTime()) / 1000).toFixed(0)} s; the worker held ${(before / 1e6).toFixed(0)} MB before and at the most ${(most / 1e6).toFixed(0)} MB while it ran; ${slowest.map((each) => `${each.name} ${each.seconds.toFixed(1)} s`).join(", ")}`;
   }

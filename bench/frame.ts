@@ -5,7 +5,9 @@ const NAMES = Array.from({ length: BENCH_COLUMNS }, (_, index) => `x${index + 1}
 
 /** SQL that makes the source table `bench.rows`: a key, 20 numbers, and an answer. Seeded, so that every run sees the same rows. */
 export function benchTable(rows: number): string {
-  const numbers = NAMES.map((name, index) => `${index % 2 === 0 ? "random() - 0.5" : "2 * random() + random()"} AS ${name}`).join(", ");
+  const numbers = NAMES.map(
+    (name, index) => `${index % 2 === 0 ? "random() - 0.5" : "2 * random() + random()"} AS ${name}`,
+  ).join(", ");
   const odds = NAMES.map((name, index) => `${((index % 7) - 3) / 4} * ${name}`).join(" + ");
   return `CREATE SCHEMA IF NOT EXISTS bench;
 SET max_parallel_workers_per_gather = 0;
@@ -29,7 +31,15 @@ delivery: [{name: table, table: predictions.bench, mode: append}]
 `;
 
 /** The same rows with a number to predict. */
-export const BENCH_NUMBER_FILE = BENCH_FILE.replace("name: bench", "name: bench-number").replace("{column: y, kind: binary}, exclude: [{column: z,", "{column: z, kind: number}, exclude: [{column: y,").replace(/candidates:[\s\S]*delivery: .*\n/, "candidates: [{name: linear, algorithm: linear_regression, settings: {tolerance: 1.0e-8}}]\n");
+export const BENCH_NUMBER_FILE = BENCH_FILE.replace("name: bench", "name: bench-number")
+  .replace(
+    "{column: y, kind: binary}, exclude: [{column: z,",
+    "{column: z, kind: number}, exclude: [{column: y,",
+  )
+  .replace(
+    /candidates:[\s\S]*delivery: .*\n/,
+    "candidates: [{name: linear, algorithm: linear_regression, settings: {tolerance: 1.0e-8}}]\n",
+  );
 
 /** What a person would write by hand for the same frame. */
 export const HAND_WRITTEN_FRAME = `CREATE UNLOGGED TABLE bench.frame AS SELECT id,
@@ -39,5 +49,6 @@ export const HAND_WRITTEN_FRAME = `CREATE UNLOGGED TABLE bench.frame AS SELECT i
 /** The same write as a delivery makes, of constants, into a table with the same columns and key. */
 export const CONSTANT_WRITE = {
   table: "CREATE TABLE bench.constant (LIKE predictions.bench INCLUDING ALL)",
-  write: "INSERT INTO bench.constant SELECT id, true, 0.5::double precision, 1, '11111111-1111-4111-8111-111111111111'::uuid, now(), now() FROM bench.rows",
+  write:
+    "INSERT INTO bench.constant SELECT id, true, 0.5::double precision, 1, '11111111-1111-4111-8111-111111111111'::uuid, now(), now() FROM bench.rows",
 };

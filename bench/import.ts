@@ -30,7 +30,12 @@ async function writeFile(file: string, rows: number): Promise<void> {
 }
 
 /** How fast files load, against PostgreSQL's own COPY of the same file into the same table; and how memory grows meanwhile. */
-export async function benchImport(admin: AdminLogin, megabytes: number, rounds: number, say: (line: string) => void): Promise<readonly Ratio[]> {
+export async function benchImport(
+  admin: AdminLogin,
+  megabytes: number,
+  rounds: number,
+  say: (line: string) => void,
+): Promise<readonly Ratio[]> {
   const bench = await openBench(admin);
   const folder = mkdtempSync(path.join(tmpdir(), "ravlen-bench-import-"));
   const file = path.join(folder, "orders.csv");
@@ -43,24 +48,39 @@ export async function benchImport(admin: AdminLogin, megabytes: number, rounds: 
     const columns = look.choices.columns.map((each) => `"${each.name}" ${each.type}`).join(", ");
     const ratios: Record<"plain" | "rows" | "look", number[]> = { plain: [], rows: [], look: [] };
     let heap = 0;
-    const peak = setInterval(() => { heap = Math.max(heap, process.memoryUsage().rss); }, 100);
+    const peak = setInterval(() => {
+      heap = Math.max(heap, process.memoryUsage().rss);
+    }, 100);
     const base: Choices = { ...look.choices, table: "bench_orders", mode: "replace", misfits: "stop" };
     const load = async (choices: Choices): Promise<number> => {
       const from = performance.now();
-      const { plain } = await loadFile(bench.context.warehouse, file, look, choices, { onProgress: () => undefined, signal: new AbortController().signal, rejectsFile: path.join(folder, "rejects") });
+      const { plain } = await loadFile(bench.context.warehouse, file, look, choices, {
+        onProgress: () => undefined,
+        signal: new AbortController().signal,
+        rejectsFile: path.join(folder, "rejects"),
+      });
       if (plain !== (choices === base)) throw new Error("the file was not loaded as this measurement means");
       return performance.now() - from;
     };
     // A column that is left out makes every row be read and written again.
-    const read: Choices = { ...base, columns: base.columns.map((each) => (each.name === "label" ? { ...each, take: false } : each)) };
+    const read: Choices = {
+      ...base,
+      columns: base.columns.map((each) => (each.name === "label" ? { ...each, take: false } : each)),
+    };
     for (let round = 1; round <= rounds; round += 1) {
       say(`import, round ${round} of ${rounds}`);
       const copy = await bench.admin(async (client) => {
         await client.query("SET datestyle = ISO; DROP TABLE IF EXISTS public.orders");
         await client.query(`CREATE TABLE public.orders (${columns})`);
         started = performance.now();
-        await pipeline(createReadStream(file, { highWaterMark: 1 << 18 }), client.query(copyFrom("COPY public.orders FROM STDIN (FORMAT csv, HEADER)")));
-        if (base.key.length > 0) await client.query(`ALTER TABLE public.orders ADD PRIMARY KEY (${base.key.map((each) => `"${each}"`).join(", ")})`);
+        await pipeline(
+          createReadStream(file, { highWaterMark: 1 << 18 }),
+          client.query(copyFrom("COPY public.orders FROM STDIN (FORMAT csv, HEADER)")),
+        );
+        if (base.key.length > 0)
+          await client.query(
+            `ALTER TABLE public.orders ADD PRIMARY KEY (${base.key.map((each) => `"${each}"`).join(", ")})`,
+          );
         return performance.now() - started;
       });
       ratios.plain.push((await load(base)) / copy);
@@ -68,7 +88,8 @@ export async function benchImport(admin: AdminLogin, megabytes: number, rounds: 
       ratios.look.push(looking / copy);
     }
     clearInterval(peak);
-    const middle = (values: readonly number[]): number => [...values].sort((left, right) => left - right)[Math.floor(values.length / 2)]!;
+    const middle = (values: readonly number[]): number =>
+      [...values].sort((left, right) => left - right)[Math.floor(values.length / 2)]!;
     const against = "COPY of the file into the same table with its key";
     return [
       { work: "CSV loaded as it is", against, ratio: middle(ratios.plain), most: 2 },

@@ -28,7 +28,8 @@ test("the same seed gives the same rows", () => {
 
 test("the tables have the faults that real tables have, and nothing from the future", async () => {
   expect(Number((await one("SELECT count(*) AS n FROM larkmere.parcels"))["n"])).toBe(60_000);
-  const faults = await one(`SELECT count(*) FILTER (WHERE weight_g IS NULL) AS gaps, count(DISTINCT carrier) AS spellings, count(DISTINCT lower(btrim(carrier))) AS carriers,
+  const faults =
+    await one(`SELECT count(*) FILTER (WHERE weight_g IS NULL) AS gaps, count(DISTINCT carrier) AS spellings, count(DISTINCT lower(btrim(carrier))) AS carriers,
     (SELECT count(*) FROM (SELECT town, observed_at FROM larkmere.weather GROUP BY 1, 2 HAVING count(*) > 1) d) AS doubled,
     min(booked_at) FILTER (WHERE size_class = 'XL') > timestamptz '2026-06-01' AS new_category, max(greatest(booked_at, delivered_at, collected_at)) <= timestamptz '${DEMO_NOW.toISOString()}' AS past FROM larkmere.parcels`);
   expect(Number(faults["gaps"])).toBeGreaterThan(1000);
@@ -46,25 +47,59 @@ test("the main pipeline learns a truth that is there but not complete, and deliv
   expect(model.metrics.auc).toBeLessThan(0.88);
   const run = await bench.run("score", name, { at: DEMO_NOW });
   expect(run.state).toBe("done");
-  const waiting = await one(`SELECT count(*)::int AS n FROM larkmere.parcels WHERE delivered_at > timestamptz '${DEMO_NOW.toISOString()}' - interval '72 hours' AND collected_at IS NULL`);
+  const waiting = await one(
+    `SELECT count(*)::int AS n FROM larkmere.parcels WHERE delivered_at > timestamptz '${DEMO_NOW.toISOString()}' - interval '72 hours' AND collected_at IS NULL`,
+  );
   expect(run.rows).toBe(waiting["n"]);
   expect(waiting["n"]).toBeGreaterThan(50);
 });
 
-test.each([["arrivals-by-site-day", "site days", 20_000], ["latch-wear", "readings", 8000], ["message-topic", "messages", 3900]])("%s prepares its rows up to the point of training, and nothing in it gives the answer away", async (name, strand, least) => {
-  const plan = unwrap(await checkText(readFileSync(`demo/${name}.yaml`, "utf8"), bench.context.warehouse));
-  expect(plan.warnings).toEqual([]);
-  const { rows, present } = await stepCounts(plan, bench.context.warehouse, strand, plan.main.steps.length, DEMO_NOW.toISOString());
-  expect(rows).toBeGreaterThan(least);
-  // What reaches the learner is complete, but for the target.
-  const gaps = plan.features.filter((each) => (present[each.name] ?? rows) < rows).map((each) => each.name);
-  expect(gaps).toEqual([]);
-  if (plan.file.roles.target.kind === "classes") expect((await valuesOf(plan, bench.context.warehouse, strand, plan.main.steps.length, DEMO_NOW.toISOString(), plan.file.roles.target.column)).every((each) => each.rows > rows / 50)).toBe(true);
-});
+test.each([
+  ["arrivals-by-site-day", "site days", 20_000],
+  ["latch-wear", "readings", 8000],
+  ["message-topic", "messages", 3900],
+])(
+  "%s prepares its rows up to the point of training, and nothing in it gives the answer away",
+  async (name, strand, least) => {
+    const plan = unwrap(await checkText(readFileSync(`demo/${name}.yaml`, "utf8"), bench.context.warehouse));
+    expect(plan.warnings).toEqual([]);
+    const { rows, present } = await stepCounts(
+      plan,
+      bench.context.warehouse,
+      strand,
+      plan.main.steps.length,
+      DEMO_NOW.toISOString(),
+    );
+    expect(rows).toBeGreaterThan(least);
+    // What reaches the learner is complete, but for the target.
+    const gaps = plan.features.filter((each) => (present[each.name] ?? rows) < rows).map((each) => each.name);
+    expect(gaps).toEqual([]);
+    if (plan.file.roles.target.kind === "classes")
+      expect(
+        (
+          await valuesOf(
+            plan,
+            bench.context.warehouse,
+            strand,
+            plan.main.steps.length,
+            DEMO_NOW.toISOString(),
+            plan.file.roles.target.column,
+          )
+        ).every((each) => each.rows > rows / 50),
+      ).toBe(true);
+  },
+);
 
 test("the column known only afterwards gives the answer away, and training says so", async () => {
-  const text = readFileSync("demo/uncollected-72h.yaml", "utf8").replace("name: uncollected-72h", "name: leaking").replace(/ {4}- column: reminders_sent\n.*\n/, "").replace("    reminders_sent: after\n", "").replace("predictions.uncollected_72h", "predictions.leaking");
+  const text = readFileSync("demo/uncollected-72h.yaml", "utf8")
+    .replace("name: uncollected-72h", "name: leaking")
+    .replace(/ {4}- column: reminders_sent\n.*\n/, "")
+    .replace("    reminders_sent: after\n", "")
+    .replace("predictions.uncollected_72h", "predictions.leaking");
   await bench.save(text);
   const plain = await bench.run("train", "leaking", { at: DEMO_NOW });
-  expect(plain.problems[0]).toMatchObject({ code: "separated", message: expect.stringContaining('"reminders_sent"') as string });
+  expect(plain.problems[0]).toMatchObject({
+    code: "separated",
+    message: expect.stringContaining('"reminders_sent"') as string,
+  });
 });

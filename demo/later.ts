@@ -25,14 +25,21 @@ function weatherOn(world: World, town: string, day: number): Weather {
   const known = world.weather.get(town)?.[day];
   if (known) return known;
   const random = new Random(DEMO_SEED + 1000 * (TOWNS as readonly string[]).indexOf(town) + day);
-  return { rain: Math.max(0, 5 * (random.normal() - 0.4)), temperature: 10 + 8 * Math.cos((2 * Math.PI * (day - 75)) / 365.25) + 2 * random.normal(), wind: Math.abs(4 + 2 * random.normal()) };
+  return {
+    rain: Math.max(0, 5 * (random.normal() - 0.4)),
+    temperature: 10 + 8 * Math.cos((2 * Math.PI * (day - 75)) / 365.25) + 2 * random.normal(),
+    wind: Math.abs(4 + 2 * random.normal()),
+  };
 }
 
 /** What the scales should have sent on some days comes after all. */
 export async function sendWeightsLater(client: pg.Client): Promise<void> {
   const weights = Object.entries(SIZE_WEIGHT);
-  await client.query(`UPDATE ${table("parcels")} AS p SET weight_g = round(w.usual * (0.7 + 0.1 * (p.parcel_id % 7))) FROM unnest($1::text[], $2::double precision[]) AS w(size, usual)
-    WHERE p.size_class = w.size AND p.weight_g IS NULL AND p.delivered_at::date = ANY ($3::date[])`, [weights.map(([size]) => size), weights.map(([, usual]) => usual), [...SENT_LATER]]);
+  await client.query(
+    `UPDATE ${table("parcels")} AS p SET weight_g = round(w.usual * (0.7 + 0.1 * (p.parcel_id % 7))) FROM unnest($1::text[], $2::double precision[]) AS w(size, usual)
+    WHERE p.size_class = w.size AND p.weight_g IS NULL AND p.delivered_at::date = ANY ($3::date[])`,
+    [weights.map(([size]) => size), weights.map(([, usual]) => usual), [...SENT_LATER]],
+  );
 }
 
 const table = (name: string): string => quoteTable({ schema: DEMO_SCHEMA, table: name });
@@ -63,13 +70,19 @@ export async function letTimePass(client: pg.Client, world: World, span: Span): 
 function moments(random: Random, { from, to }: Span, perDay: number): readonly Date[] {
   const expected = (perDay * (to.getTime() - from.getTime())) / DAY;
   const count = Math.floor(expected) + (random.chance(expected % 1) ? 1 : 0);
-  return Array.from({ length: count }, () => new Date(from.getTime() + (to.getTime() - from.getTime()) * random.uniform())).sort((left, right) => left.getTime() - right.getTime());
+  return Array.from(
+    { length: count },
+    () => new Date(from.getTime() + (to.getTime() - from.getTime()) * random.uniform()),
+  ).sort((left, right) => left.getTime() - right.getTime());
 }
 
-const spanSeed = ({ from }: Span, which: number): number => DEMO_SEED + which * 7919 + Math.floor(from.getTime() / 60_000);
+const spanSeed = ({ from }: Span, which: number): number =>
+  DEMO_SEED + which * 7919 + Math.floor(from.getTime() / 60_000);
 
 async function nextId(client: pg.Client, name: string, column: string): Promise<number> {
-  const { rows } = await client.query<{ id: string }>(`SELECT coalesce(max(${column}), 0) + 1 AS id FROM ${table(name)}`);
+  const { rows } = await client.query<{ id: string }>(
+    `SELECT coalesce(max(${column}), 0) + 1 AS id FROM ${table(name)}`,
+  );
   return Number(rows[0]!.id);
 }
 
@@ -80,14 +93,28 @@ async function bookParcels(client: pg.Client, world: World, span: Span): Promise
     const recipient = random.pick(world.recipients);
     const site = random.chance(0.8) ? world.sites[recipient.homeSite]! : random.pick(world.sites);
     const size: string = random.chance(0.12) ? "XL" : random.weighted(SIZES);
-    return [first + index, recipient.id, site.id, misspelt(random, random.pick(CARRIERS)), size, random.chance(0.045) ? null : Math.round(SIZE_WEIGHT[size]! * Math.exp(0.45 * random.normal())), booked] as const;
+    return [
+      first + index,
+      recipient.id,
+      site.id,
+      misspelt(random, random.pick(CARRIERS)),
+      size,
+      random.chance(0.045) ? null : Math.round(SIZE_WEIGHT[size]! * Math.exp(0.45 * random.normal())),
+      booked,
+    ] as const;
   });
-  await client.query(`INSERT INTO ${table("parcels")} (parcel_id, recipient_id, site_id, carrier, size_class, weight_g, booked_at, reminders_sent)
-    SELECT *, 0 FROM unnest($1::bigint[], $2::integer[], $3::integer[], $4::text[], $5::text[], $6::integer[], $7::timestamptz[])`, [0, 1, 2, 3, 4, 5, 6].map((column) => rows.map((row) => row[column])));
+  await client.query(
+    `INSERT INTO ${table("parcels")} (parcel_id, recipient_id, site_id, carrier, size_class, weight_g, booked_at, reminders_sent)
+    SELECT *, 0 FROM unnest($1::bigint[], $2::integer[], $3::integer[], $4::text[], $5::text[], $6::integer[], $7::timestamptz[])`,
+    [0, 1, 2, 3, 4, 5, 6].map((column) => rows.map((row) => row[column])),
+  );
 }
 
 async function deliverParcels(client: pg.Client, span: Span): Promise<void> {
-  const { rows } = await client.query<{ parcel_id: string; booked_at: Date }>(`SELECT parcel_id, booked_at FROM ${table("parcels")} WHERE delivered_at IS NULL AND booked_at > $1`, [new Date(span.from.getTime() - LOST_DAYS * DAY)]);
+  const { rows } = await client.query<{ parcel_id: string; booked_at: Date }>(
+    `SELECT parcel_id, booked_at FROM ${table("parcels")} WHERE delivered_at IS NULL AND booked_at > $1`,
+    [new Date(span.from.getTime() - LOST_DAYS * DAY)],
+  );
   const arrived = rows.flatMap(({ parcel_id: id, booked_at: booked }) => {
     const random = new Random(DEMO_SEED + 31 * Number(id));
     if (random.chance(0.004)) return [];
@@ -96,12 +123,24 @@ async function deliverParcels(client: pg.Client, span: Span): Promise<void> {
     while (at <= span.from) at = new Date(at.getTime() + DAY);
     return within(at, span) ? [{ id, at }] : [];
   });
-  await client.query(`UPDATE ${table("parcels")} AS p SET delivered_at = n.at, deadline_at = n.at + interval '5 days' FROM unnest($1::bigint[], $2::timestamptz[]) AS n(id, at) WHERE p.parcel_id = n.id`, [arrived.map((each) => each.id), arrived.map((each) => each.at)]);
+  await client.query(
+    `UPDATE ${table("parcels")} AS p SET delivered_at = n.at, deadline_at = n.at + interval '5 days' FROM unnest($1::bigint[], $2::timestamptz[]) AS n(id, at) WHERE p.parcel_id = n.id`,
+    [arrived.map((each) => each.id), arrived.map((each) => each.at)],
+  );
 }
 
 async function collectParcels(client: pg.Client, world: World, span: Span): Promise<void> {
-  const { rows } = await client.query<{ parcel_id: string; recipient_id: number; site_id: number; carrier: string; size_class: string; delivered_at: Date }>(
-    `SELECT parcel_id, recipient_id, site_id, carrier, size_class, delivered_at FROM ${table("parcels")} WHERE delivered_at > $1 AND collected_at IS NULL`, [new Date(span.from.getTime() - GONE_DAYS * DAY)]);
+  const { rows } = await client.query<{
+    parcel_id: string;
+    recipient_id: number;
+    site_id: number;
+    carrier: string;
+    size_class: string;
+    delivered_at: Date;
+  }>(
+    `SELECT parcel_id, recipient_id, site_id, carrier, size_class, delivered_at FROM ${table("parcels")} WHERE delivered_at > $1 AND collected_at IS NULL`,
+    [new Date(span.from.getTime() - GONE_DAYS * DAY)],
+  );
   const carriers = CARRIERS.map((each) => each.toLowerCase());
   const fetched: { readonly id: string; readonly at: Date }[] = [];
   const reminded: { readonly id: string; readonly count: number }[] = [];
@@ -111,17 +150,39 @@ async function collectParcels(client: pg.Client, world: World, span: Span): Prom
     const recipient = world.recipients[row.recipient_id - world.recipients[0]!.id];
     const site = world.sites[row.site_id - world.sites[0]!.id];
     if (!recipient || !site) continue;
-    const odds = leftOdds({ recipient, site, size: row.size_class, carrier: carriers.indexOf(row.carrier.trim().toLowerCase()), delivered, weather: weatherOn(world, site.town, dayOf(delivered)) });
+    const odds = leftOdds({
+      recipient,
+      site,
+      size: row.size_class,
+      carrier: carriers.indexOf(row.carrier.trim().toLowerCase()),
+      delivered,
+      weather: weatherOn(world, site.town, dayOf(delivered)),
+    });
     const waited = Math.max(0, span.from.getTime() - delivered.getTime());
     let drawn = drawWait(random, odds);
     // It has waited until now: of what may happen, something that is still to come.
     for (let tries = 0; drawn.wait <= waited && tries < TRIES; tries += 1) drawn = drawWait(random, odds);
     const at = new Date(delivered.getTime() + drawn.wait);
     if (!(drawn.slow && random.chance(0.09)) && within(at, span)) fetched.push({ id: row.parcel_id, at });
-    reminded.push({ id: row.parcel_id, count: Math.max(0, Math.min(5, Math.floor((Math.min(at.getTime(), span.to.getTime()) - delivered.getTime()) / (36 * HOUR)))) });
+    reminded.push({
+      id: row.parcel_id,
+      count: Math.max(
+        0,
+        Math.min(
+          5,
+          Math.floor((Math.min(at.getTime(), span.to.getTime()) - delivered.getTime()) / (36 * HOUR)),
+        ),
+      ),
+    });
   }
-  await client.query(`UPDATE ${table("parcels")} AS p SET collected_at = n.at FROM unnest($1::bigint[], $2::timestamptz[]) AS n(id, at) WHERE p.parcel_id = n.id`, [fetched.map((each) => each.id), fetched.map((each) => each.at)]);
-  await client.query(`UPDATE ${table("parcels")} AS p SET reminders_sent = greatest(p.reminders_sent, n.sent) FROM unnest($1::bigint[], $2::integer[]) AS n(id, sent) WHERE p.parcel_id = n.id`, [reminded.map((each) => each.id), reminded.map((each) => each.count)]);
+  await client.query(
+    `UPDATE ${table("parcels")} AS p SET collected_at = n.at FROM unnest($1::bigint[], $2::timestamptz[]) AS n(id, at) WHERE p.parcel_id = n.id`,
+    [fetched.map((each) => each.id), fetched.map((each) => each.at)],
+  );
+  await client.query(
+    `UPDATE ${table("parcels")} AS p SET reminders_sent = greatest(p.reminders_sent, n.sent) FROM unnest($1::bigint[], $2::integer[]) AS n(id, sent) WHERE p.parcel_id = n.id`,
+    [reminded.map((each) => each.id), reminded.map((each) => each.count)],
+  );
 }
 
 async function readWeather(client: pg.Client, world: World, span: Span): Promise<void> {
@@ -132,11 +193,20 @@ async function readWeather(client: pg.Client, world: World, span: Span): Promise
       if (!within(at, span)) continue;
       for (const town of TOWNS) {
         const weather = weatherOn(world, town, day);
-        rows.push([town, at, Math.round(weather.rain * 2.5) / 10, Math.round((weather.temperature + (hour === 12 ? 3 : hour === 0 ? -3 : 0)) * 10) / 10, Math.round(weather.wind * 10) / 10]);
+        rows.push([
+          town,
+          at,
+          Math.round(weather.rain * 2.5) / 10,
+          Math.round((weather.temperature + (hour === 12 ? 3 : hour === 0 ? -3 : 0)) * 10) / 10,
+          Math.round(weather.wind * 10) / 10,
+        ]);
       }
     }
   }
-  await client.query(`INSERT INTO ${table("weather")} SELECT * FROM unnest($1::text[], $2::timestamptz[], $3::double precision[], $4::double precision[], $5::double precision[])`, [0, 1, 2, 3, 4].map((column) => rows.map((row) => row[column])));
+  await client.query(
+    `INSERT INTO ${table("weather")} SELECT * FROM unnest($1::text[], $2::timestamptz[], $3::double precision[], $4::double precision[], $5::double precision[])`,
+    [0, 1, 2, 3, 4].map((column) => rows.map((row) => row[column])),
+  );
 }
 
 async function writeMessages(client: pg.Client, span: Span): Promise<void> {
@@ -145,12 +215,27 @@ async function writeMessages(client: pg.Client, span: Span): Promise<void> {
   const sent = moments(random, span, (4000 * span.scale) / MADE_DAYS);
   if (sent.length === 0) return;
   // Nobody has set a topic by hand yet.
-  await client.query(`INSERT INTO ${table("messages")} (message_id, sent_at, body) SELECT * FROM unnest($1::integer[], $2::timestamptz[], $3::text[])`, [sent.map((_, index) => first + index), sent, sent.map(() => oneMessage(random).body)]);
+  await client.query(
+    `INSERT INTO ${table("messages")} (message_id, sent_at, body) SELECT * FROM unnest($1::integer[], $2::timestamptz[], $3::text[])`,
+    [sent.map((_, index) => first + index), sent, sent.map(() => oneMessage(random).body)],
+  );
 }
 
 async function bringBack(client: pg.Client, world: World, span: Span): Promise<void> {
   const random = new Random(spanSeed(span, 3));
   const first = await nextId(client, "returns", "return_id");
-  const rows = moments(random, span, (9000 * span.scale) / MADE_DAYS).map((at, index) => [first + index, world.sites[Math.floor(world.sites.length * random.uniform() ** 1.4)]!.id, at, random.chance(0.06) ? null : random.weighted(SIZES), random.chance(0.2) ? null : Math.round(1 + random.exponential(9))] as const);
-  await client.query(`INSERT INTO ${table("returns")} SELECT * FROM unnest($1::integer[], $2::integer[], $3::timestamptz[], $4::text[], $5::integer[])`, [0, 1, 2, 3, 4].map((column) => rows.map((row) => row[column])));
+  const rows = moments(random, span, (9000 * span.scale) / MADE_DAYS).map(
+    (at, index) =>
+      [
+        first + index,
+        world.sites[Math.floor(world.sites.length * random.uniform() ** 1.4)]!.id,
+        at,
+        random.chance(0.06) ? null : random.weighted(SIZES),
+        random.chance(0.2) ? null : Math.round(1 + random.exponential(9)),
+      ] as const,
+  );
+  await client.query(
+    `INSERT INTO ${table("returns")} SELECT * FROM unnest($1::integer[], $2::integer[], $3::timestamptz[], $4::text[], $5::integer[])`,
+    [0, 1, 2, 3, 4].map((column) => rows.map((row) => row[column])),
+  );
 }

@@ -14,7 +14,11 @@ function cell(value: Cell): string {
   if (value === null) return "\\N";
   if (value instanceof Date) return value.toISOString();
   if (typeof value === "boolean") return value ? "t" : "f";
-  return String(value).replaceAll("\\", "\\\\").replaceAll("\t", "\\t").replaceAll("\n", "\\n").replaceAll("\r", "\\r");
+  return String(value)
+    .replaceAll("\\", "\\\\")
+    .replaceAll("\t", "\\t")
+    .replaceAll("\n", "\\n")
+    .replaceAll("\r", "\\r");
 }
 
 function* chunksOf(rows: Iterable<readonly Cell[]>): Iterable<string> {
@@ -28,18 +32,33 @@ function* chunksOf(rows: Iterable<readonly Cell[]>): Iterable<string> {
   if (lines.length > 0) yield `${lines.join("\n")}\n`;
 }
 
-async function loadTable(client: pg.Client, schema: string, table: GeneratedTable, seed: number, scale: number, world: World): Promise<void> {
+async function loadTable(
+  client: pg.Client,
+  schema: string,
+  table: GeneratedTable,
+  seed: number,
+  scale: number,
+  world: World,
+): Promise<void> {
   const name = quoteTable({ schema, table: table.name });
-  await client.query(`CREATE TABLE ${name} (${table.columns.map(([column, definition]) => `${quoteIdentifier(column)} ${definition}`).join(", ")})`);
+  await client.query(
+    `CREATE TABLE ${name} (${table.columns.map(([column, definition]) => `${quoteIdentifier(column)} ${definition}`).join(", ")})`,
+  );
   await client.query(`COMMENT ON TABLE ${name} IS ${quoteText(table.comment)}`);
-  await pipeline(Readable.from(chunksOf(table.rows(seed, scale, world))), client.query(copyFrom(`COPY ${name} FROM STDIN`)));
+  await pipeline(
+    Readable.from(chunksOf(table.rows(seed, scale, world))),
+    client.query(copyFrom(`COPY ${name} FROM STDIN`)),
+  );
 }
 
 /**
  * Makes the demo's source tables in one transaction: all are there, or none.
  * @param scale 1 gives about 60,000 parcels
  */
-export async function loadDemo(client: pg.Client, options: { readonly schema?: string; readonly seed?: number; readonly scale: number }): Promise<void> {
+export async function loadDemo(
+  client: pg.Client,
+  options: { readonly schema?: string; readonly seed?: number; readonly scale: number },
+): Promise<void> {
   const { schema = DEMO_SCHEMA, seed = DEMO_SEED, scale } = options;
   const world = makeWorld(seed, scale);
   await client.query("BEGIN");

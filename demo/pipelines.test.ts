@@ -15,14 +15,20 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-async function trained(name: string, options: { readonly candidate?: string; readonly without?: readonly string[] } = {}): Promise<ModelRow> {
+async function trained(
+  name: string,
+  options: { readonly candidate?: string; readonly without?: readonly string[] } = {},
+): Promise<ModelRow> {
   const run = await bench.run("train", name, { ...options, at: DEMO_NOW });
   expect(run.problems).toEqual([]);
   return (await modelById(bench.context.store.db, run.modelId!))!;
 }
 
 test.each([
-  ["hours-until-collection", "plain"], ["arrivals-by-site-day", "plain"], ["latch-wear", "plain"], ["message-topic", "words by themselves"],
+  ["hours-until-collection", "plain"],
+  ["arrivals-by-site-day", "plain"],
+  ["latch-wear", "plain"],
+  ["message-topic", "words by themselves"],
 ])("%s trains with its candidate “%s” and is better than the base rate", async (name, candidate) => {
   const text = readFileSync(`demo/${name}.yaml`, "utf8");
   await bench.save(text);
@@ -37,11 +43,15 @@ test.each([
 });
 
 test("the column known only afterwards is caught by the guard, and a trial without it is honest", async () => {
-  const text = readFileSync("demo/uncollected-72h.yaml", "utf8").replace(/ {4}- column: reminders_sent\n.*\n/, "").replace("    reminders_sent: after\n", "");
+  const text = readFileSync("demo/uncollected-72h.yaml", "utf8")
+    .replace(/ {4}- column: reminders_sent\n.*\n/, "")
+    .replace("    reminders_sent: after\n", "");
   await bench.save(text);
   const leaking = await trained("uncollected-72h", { candidate: "boosted trees" });
   expect(leaking.metrics.auc).toBeGreaterThan(0.97);
-  const found = leaking.judgement!.findings.filter((each) => each.feature === "reminders_sent").map((each) => each.code);
+  const found = leaking
+    .judgement!.findings.filter((each) => each.feature === "reminders_sent")
+    .map((each) => each.code);
   expect(found).toEqual(expect.arrayContaining(["alone_too_strong", "one_dominates"]));
   const honest = await trained("uncollected-72h", { candidate: "small tree", without: ["reminders_sent"] });
   expect(honest.data.without).toEqual(["reminders_sent"]);

@@ -19,7 +19,10 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await grid.evaluate((element) => element.scrollTo({ top: 27 * 9000 }));
     await expect(grid.getByRole("gridcell", { name: "7009005" })).toBeVisible();
     await grid.getByRole("columnheader", { name: "weight_g" }).click();
-    await expect(grid.getByRole("columnheader", { name: "weight_g" })).toHaveAttribute("aria-sort", "ascending");
+    await expect(grid.getByRole("columnheader", { name: "weight_g" })).toHaveAttribute(
+      "aria-sort",
+      "ascending",
+    );
     const weight = page.locator('tr[data-column="weight_g"]');
     await weight.scrollIntoViewIfNeeded();
     await expect(weight).toContainText("quartiles");
@@ -40,7 +43,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     const tray = page.getByTestId("tray");
     await expect(tray.getByRole("columnheader", { name: "setting changed" })).toBeVisible();
     await tray.getByRole("tab", { name: "SQL" }).click();
-    await expect(tray).toContainText('WITH');
+    await expect(tray).toContainText("WITH");
     await tray.hover();
     await page.mouse.wheel(0, 3000);
     await expect(tray).toContainText(/LEFT JOIN/);
@@ -54,12 +57,23 @@ test("a new user does the whole job by mouse", async ({ page }) => {
   });
 
   await test.step("trains inside PostgreSQL and watches", async () => {
-    await page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }).click();
+    await page
+      .getByRole("navigation", { name: "Stages of the pipeline" })
+      .getByRole("link", { name: /Train/ })
+      .click();
     await page.getByRole("button", { name: "Train “plain logistic”" }).click();
     await expect(page.getByRole("heading", { name: /^Training “plain logistic”/ })).toBeVisible();
-    await expect(page.getByRole("region", { name: "Newest training" }).getByRole("link", { name: /version 6, holdout AUC/ })).toBeVisible({ timeout: 90_000 });
+    await expect(
+      page
+        .getByRole("region", { name: "Newest training" })
+        .getByRole("link", { name: /version 6, holdout AUC/ }),
+    ).toBeVisible({ timeout: 90_000 });
     await expect(page.getByRole("img", { name: "Largest gradient per pass" })).toBeVisible();
-    await page.getByRole("region", { name: "Training runs" }).getByRole("link", { name: /training|train/i }).first().click();
+    await page
+      .getByRole("region", { name: "Training runs" })
+      .getByRole("link", { name: /training|train/i })
+      .first()
+      .click();
     await expect(page.getByTestId("run-state")).toHaveText("done");
     await expect(page.getByText(/no row left the warehouse: [\d,]+ numbers came out/)).toBeVisible();
     await page.getByRole("button", { name: /train in the warehouse/ }).click();
@@ -89,12 +103,16 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await page.getByRole("link", { name: "Rows", exact: true }).click();
     await page.getByTestId("judged-rows").getByRole("button", { name: "reasons" }).first().click();
     await expect(page.getByTestId("reasons")).toContainText(/Parts of log odds/);
-    await expect(page.getByTestId("reasons").getByRole("link", { name: "follow it through the Braid" })).toBeVisible();
+    await expect(
+      page.getByTestId("reasons").getByRole("link", { name: "follow it through the Braid" }),
+    ).toBeVisible();
   });
 
   await test.step("puts the version in service", async () => {
     await page.getByRole("button", { name: "Put in service" }).click();
-    await expect(page.getByTestId("consequences")).toContainText("“night desk” writes to predictions.uncollected_72h");
+    await expect(page.getByTestId("consequences")).toContainText(
+      "“night desk” writes to predictions.uncollected_72h",
+    );
     await page.getByLabel("Who").fill("Ada");
     await page.getByLabel(/^Why/).fill("the whole job, once through");
     await page.getByRole("button", { name: "Put it in service" }).click();
@@ -104,7 +122,10 @@ test("a new user does the whole job by mouse", async ({ page }) => {
 
   await test.step("scores, and finds the predictions in their table", async () => {
     await page.getByRole("link", { name: PIPELINE }).click();
-    await page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Deliver/ }).click();
+    await page
+      .getByRole("navigation", { name: "Stages of the pipeline" })
+      .getByRole("link", { name: /Deliver/ })
+      .click();
     await expect(page.getByText("every night")).toBeVisible();
     await expect(page.getByRole("row", { name: /every night/ })).toContainText("2026-07-01 21:30 UTC");
     await page.getByRole("button", { name: "Score now" }).click();
@@ -128,7 +149,11 @@ test("a new user does the whole job by mouse", async ({ page }) => {
 
   await test.step("sees on Today how fresh everything is", async () => {
     await page.getByRole("link", { name: "Today", exact: true }).click();
-    await expect(page.getByRole("region", { name: "Prediction tables" }).getByRole("row", { name: /predictions\.uncollected_72h/ })).toContainText("version 6");
+    await expect(
+      page
+        .getByRole("region", { name: "Prediction tables" })
+        .getByRole("row", { name: /predictions\.uncollected_72h/ }),
+    ).toContainText("version 6");
     await expect(page.getByRole("region", { name: "Next" })).toContainText("every Sunday");
   });
 

@@ -9,7 +9,11 @@ async function tabTo(page: Page, name: RegExp, most = 120): Promise<void> {
     const focused = await page.evaluate(() => {
       const element = document.activeElement;
       const label = element?.getAttribute("aria-labelledby");
-      return element?.getAttribute("aria-label") ?? (label ? document.getElementById(label)?.textContent : element?.textContent) ?? "";
+      return (
+        element?.getAttribute("aria-label") ??
+        (label ? document.getElementById(label)?.textContent : element?.textContent) ??
+        ""
+      );
     });
     if (name.test(focused.trim())) return;
     seen.push(focused.trim().slice(0, 30));
@@ -34,7 +38,8 @@ async function goTo(page: Page, words: string, url: RegExp): Promise<void> {
   await expect(page).toHaveURL(url);
 }
 
-const stage = async (page: Page, name: string): Promise<void> => goTo(page, `uncollected-72h: ${name}`, new RegExp(`/pipelines/uncollected-72h/${name}`));
+const stage = async (page: Page, name: string): Promise<void> =>
+  goTo(page, `uncollected-72h: ${name}`, new RegExp(`/pipelines/uncollected-72h/${name}`));
 
 test("the whole job by keyboard alone", async ({ page }) => {
   const broken = watch(page);
@@ -63,7 +68,9 @@ test("the whole job by keyboard alone", async ({ page }) => {
     const tray = page.getByTestId("tray");
     await expect(tray).toBeFocused();
     await tabTo(page, /^Rows after/, 20);
-    await pressUntil(page, "Home", () => expect(tray.getByLabel("strand to join")).toHaveValue("sites", { timeout: 3000 }));
+    await pressUntil(page, "Home", () =>
+      expect(tray.getByLabel("strand to join")).toHaveValue("sites", { timeout: 3000 }),
+    );
     await pressUntil(page, "End", () => expect(tray).toContainText(/SELECT/i, { timeout: 3000 }));
   });
 
@@ -72,7 +79,9 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await tabTo(page, /^Train “plain logistic”/);
     await page.keyboard.press("Enter");
     await expect(page.getByRole("heading", { name: /^Training “plain logistic”/ })).toBeVisible();
-    await expect(page.getByRole("heading", { name: /^The newest training/ })).toBeVisible({ timeout: 90_000 });
+    await expect(page.getByRole("heading", { name: /^The newest training/ })).toBeVisible({
+      timeout: 90_000,
+    });
     await tabTo(page, /^version \d+, holdout AUC/);
     await page.keyboard.press("Enter");
     await expect(page).toHaveURL(/\/models\/\d+/);
@@ -90,7 +99,10 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await expect(page.getByTestId("coefficients")).toBeVisible();
     await tabTo(page, /^Standard error/, 60);
     await page.keyboard.press("Enter");
-    await expect(page.getByRole("columnheader", { name: "Standard error" })).not.toHaveAttribute("aria-sort", "none");
+    await expect(page.getByRole("columnheader", { name: "Standard error" })).not.toHaveAttribute(
+      "aria-sort",
+      "none",
+    );
   });
 
   await test.step("in service, scored, delivered", async () => {

@@ -13,21 +13,31 @@ async function write(page: Page, text: string): Promise<void> {
   await page.evaluate((value) => {
     const data = new DataTransfer();
     data.setData("text/plain", value);
-    document.activeElement!.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+    document.activeElement!.dispatchEvent(
+      new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }),
+    );
   }, text);
 }
 
 /** How many versions of the file there are, in the words of its page. */
-const saved = async (page: Page): Promise<string | undefined> => /\d+ versions? of the file/.exec(await (await page.request.get("/pipelines/uncollected-72h/history")).text())?.[0];
+const saved = async (page: Page): Promise<string | undefined> =>
+  /\d+ versions? of the file/.exec(
+    await (await page.request.get("/pipelines/uncollected-72h/history")).text(),
+  )?.[0];
 
-test("a mistake is shown at its line and can not be saved; mended, it becomes a version with its difference", async ({ page }) => {
+test("a mistake is shown at its line and can not be saved; mended, it becomes a version with its difference", async ({
+  page,
+}) => {
   const text = readFileSync("demo/uncollected-72h.yaml", "utf8");
   await page.goto(BRAID);
   await write(page, text.replace("where: delivered_at is not null", "where: deliverd_at is not null"));
   await expect(page.getByText('There is no column "deliverd_at" here.')).toBeVisible();
   await expect(page.getByText('Did you mean "delivered_at"?').first()).toBeVisible();
   await expect(page.getByRole("button", { name: "Save version" })).toBeDisabled();
-  await page.getByRole("button", { name: /^Line \d+\.$/ }).first().click();
+  await page
+    .getByRole("button", { name: /^Line \d+\.$/ })
+    .first()
+    .click();
   await expect(page.locator(".cm-activeLine")).toContainText("deliverd_at");
 
   await write(page, text.replace("seed: 7", "seed: 8"));
@@ -63,15 +73,35 @@ test("SQL typed in order to break out is refused, and nothing is saved", async (
   await expect(editor(page)).toBeVisible();
   const before = await saved(page);
   expect(before).toMatch(/version/);
-  for (const attack of ["1; DROP TABLE larkmere.parcels", "(SELECT passwd FROM pg_shadow)", "pg_sleep(100) is null", "true) OR pg_read_file('/etc/passwd') IS NOT NULL --"]) {
-    const response = await page.request.post("/api/check", { headers: { origin: new URL(page.url()).origin }, data: { text: `ravlen: 1\nname: x\nstrands: [{name: r, from: larkmere.parcels, steps: [{do: filter, where: ${JSON.stringify(attack)}}]}]\nroles: {key: [parcel_id], target: {column: size_class, kind: binary, positive: S}}\nrows: {from: r, train: true, score: true}\ncandidates: [{name: c, algorithm: logistic_regression}]` } });
-    const { ok, problems } = (await response.json()) as { ok: boolean; problems: { location?: { line?: number } }[] };
+  for (const attack of [
+    "1; DROP TABLE larkmere.parcels",
+    "(SELECT passwd FROM pg_shadow)",
+    "pg_sleep(100) is null",
+    "true) OR pg_read_file('/etc/passwd') IS NOT NULL --",
+  ]) {
+    const response = await page.request.post("/api/check", {
+      headers: { origin: new URL(page.url()).origin },
+      data: {
+        text: `ravlen: 1\nname: x\nstrands: [{name: r, from: larkmere.parcels, steps: [{do: filter, where: ${JSON.stringify(attack)}}]}]\nroles: {key: [parcel_id], target: {column: size_class, kind: binary, positive: S}}\nrows: {from: r, train: true, score: true}\ncandidates: [{name: c, algorithm: logistic_regression}]`,
+      },
+    });
+    const { ok, problems } = (await response.json()) as {
+      ok: boolean;
+      problems: { location?: { line?: number } }[];
+    };
     expect(ok).toBe(false);
     expect(problems[0]!.location?.line).toBe(3);
   }
   expect(await saved(page)).toBe(before);
   // A page of another origin can not make a change at all.
-  expect((await page.request.post("/api/check", { headers: { origin: "http://evil.example" }, data: { text: "" } })).status()).toBe(403);
+  expect(
+    (
+      await page.request.post("/api/check", {
+        headers: { origin: "http://evil.example" },
+        data: { text: "" },
+      })
+    ).status(),
+  ).toBe(403);
 });
 
 const ONE_CLASS = `ravlen: 1
@@ -89,15 +119,26 @@ test("a run that fails says what happened and what to do, on its page and on Tod
   await expect(page.getByText("checked: the Braid shows this text")).toBeVisible();
   await page.getByRole("button", { name: "Make the pipeline" }).click();
   await expect(page).toHaveURL(/\/pipelines\/one-class\/braid/);
-  await page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }).click();
-  await page.getByRole("button", { name: /^Train/ }).first().click();
-  await expect(page.getByRole("region", { name: "Newest training" })).toContainText(/training rows have the same answer/, { timeout: 60_000 });
+  await page
+    .getByRole("navigation", { name: "Stages of the pipeline" })
+    .getByRole("link", { name: /Train/ })
+    .click();
+  await page
+    .getByRole("button", { name: /^Train/ })
+    .first()
+    .click();
+  await expect(page.getByRole("region", { name: "Newest training" })).toContainText(
+    /training rows have the same answer/,
+    { timeout: 60_000 },
+  );
   await page.getByRole("link", { name: "its run" }).click();
   await expect(page.getByTestId("run-state")).toHaveText("failed");
   await expect(page.getByText(/training rows have the same answer/).first()).toBeVisible();
   await page.getByRole("link", { name: "Today", exact: true }).click();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("1 matter needs somebody.");
-  await expect(page.getByText("Check the target column and its positive value; two classes are needed to learn.")).toBeVisible();
+  await expect(
+    page.getByText("Check the target column and its positive value; two classes are needed to learn."),
+  ).toBeVisible();
   await page.getByRole("button", { name: "Run again" }).click();
   await expect(page).toHaveURL(/\/runs\//);
   await expect(page.getByText("again", { exact: true })).toBeVisible();
@@ -105,8 +146,16 @@ test("a run that fails says what happened and what to do, on its page and on Tod
 
 test("a run that waits for a locked table shows where it is, and can be cancelled", async ({ page }) => {
   const home = process.env["RAVLEN_HOME"] ?? ".ravlen";
-  const { databasePort } = JSON.parse(readFileSync(path.join(home, "instance.json"), "utf8")) as { databasePort: number };
-  const somebody = new pg.Client({ host: "127.0.0.1", port: databasePort, user: "ravlen_admin", password: readFileSync(path.join(home, "superuser-password"), "utf8").trim(), database: "ravlen_warehouse" });
+  const { databasePort } = JSON.parse(readFileSync(path.join(home, "instance.json"), "utf8")) as {
+    databasePort: number;
+  };
+  const somebody = new pg.Client({
+    host: "127.0.0.1",
+    port: databasePort,
+    user: "ravlen_admin",
+    password: readFileSync(path.join(home, "superuser-password"), "utf8").trim(),
+    database: "ravlen_warehouse",
+  });
   await somebody.connect();
   try {
     await page.goto("/pipelines/uncollected-72h/train");
@@ -117,7 +166,9 @@ test("a run that waits for a locked table shows where it is, and can be cancelle
     await expect(page.getByRole("list", { name: "Steps of the run" })).toContainText("running");
     await page.getByRole("button", { name: "Cancel" }).click();
     await expect(page.getByTestId("run-state")).toHaveText("cancelled", { timeout: 30_000 });
-    await expect(page.getByText("Cancelled; scratch tables were dropped and nothing was delivered.")).toBeVisible();
+    await expect(
+      page.getByText("Cancelled; scratch tables were dropped and nothing was delivered."),
+    ).toBeVisible();
     await expect(page.getByRole("button", { name: "Run again" })).toBeVisible();
   } finally {
     await somebody.end();
@@ -125,7 +176,13 @@ test("a run that waits for a locked table shows where it is, and can be cancelle
 });
 
 test("what does not exist is said, with a way back", async ({ page }) => {
-  for (const url of ["/pipelines/nothing/braid", "/tables/larkmere/nothing", "/models/999999", "/runs/00000000-0000-4000-8000-000000000000", "/nowhere"]) {
+  for (const url of [
+    "/pipelines/nothing/braid",
+    "/tables/larkmere/nothing",
+    "/models/999999",
+    "/runs/00000000-0000-4000-8000-000000000000",
+    "/nowhere",
+  ]) {
     expect((await page.goto(url))!.status()).toBe(404);
     await expect(page.getByRole("heading", { name: "There is nothing here under that name." })).toBeVisible();
     await expect(page.getByRole("main").getByRole("link").first()).toBeVisible();

@@ -4,9 +4,16 @@ import { readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
 
 /** Runs the command line program as a script would. */
-function ravlen(...args: readonly string[]): Promise<{ readonly code: number; readonly output: string; readonly errors: string }> {
+function ravlen(
+  ...args: readonly string[]
+): Promise<{ readonly code: number; readonly output: string; readonly errors: string }> {
   return new Promise((resolve) => {
-    execFile(process.execPath, ["--import", "tsx", "src/cli/main.ts", ...args], { cwd: process.cwd(), env: { ...process.env, NODE_ENV: "production" } }, (error, output, errors) => resolve({ code: error ? Number(error.code) : 0, output, errors }));
+    execFile(
+      process.execPath,
+      ["--import", "tsx", "src/cli/main.ts", ...args],
+      { cwd: process.cwd(), env: { ...process.env, NODE_ENV: "production" } },
+      (error, output, errors) => resolve({ code: error ? Number(error.code) : 0, output, errors }),
+    );
   });
 }
 
@@ -25,30 +32,60 @@ test("check names mistakes at their lines and fails; a good file passes", async 
   writeFileSync(broken, readFileSync(FILE, "utf8").replace("lower(btrim(carrier))", "lowr(btrim(carrier))"));
   const { code, errors } = await ravlen("check", broken);
   expect(code).toBe(1);
-  expect(errors).toMatch(/error: line \d+:\d+: The function lowr\(\) is not available\. Did you mean "lower"\?/);
-  const reported = JSON.parse((await ravlen("check", broken, "--json")).output) as { ok: boolean; problems: { code: string }[] };
+  expect(errors).toMatch(
+    /error: line \d+:\d+: The function lowr\(\) is not available\. Did you mean "lower"\?/,
+  );
+  const reported = JSON.parse((await ravlen("check", broken, "--json")).output) as {
+    ok: boolean;
+    problems: { code: string }[];
+  };
   expect(reported).toMatchObject({ ok: false, problems: [{ code: "unknown_function" }] });
   expect((await ravlen("save", broken)).code).toBe(1);
   expect((await ravlen("check", "/nowhere.yaml")).code).toBe(1);
 });
 
 test("sql prints the statements, for the logical time asked for", async () => {
-  const statements = await json<{ purpose: string; sql: string }[]>("sql", FILE, "--at", "2026-06-23T22:30:00Z");
+  const statements = await json<{ purpose: string; sql: string }[]>(
+    "sql",
+    FILE,
+    "--at",
+    "2026-06-23T22:30:00Z",
+  );
   expect(statements.at(-1)!.purpose).toBe("training frame");
   expect(statements.map((each) => each.sql).join("\n")).toContain("2026-06-23T22:30:00.000Z");
   expect((await ravlen("sql", FILE)).output).toMatch(/-- training frame\nSELECT/);
 });
 
 test("the whole job: save, train, serve, score, and look at what came of it", async () => {
-  const saved = await json<{ pipeline: string; version: number }>("save", FILE, "--note", "from the command line");
+  const saved = await json<{ pipeline: string; version: number }>(
+    "save",
+    FILE,
+    "--note",
+    "from the command line",
+  );
   expect(saved.pipeline).toBe("uncollected-72h");
-  const trained = await json<{ state: string; version: number; metrics: { auc: number } }>("train", "uncollected-72h");
+  const trained = await json<{ state: string; version: number; metrics: { auc: number } }>(
+    "train",
+    "uncollected-72h",
+  );
   expect(trained.state).toBe("done");
   expect(trained.metrics.auc).toBeGreaterThan(0.78);
-  expect(await json("serve", "uncollected-72h", String(trained.version))).toEqual({ pipeline: "uncollected-72h", inService: trained.version });
-  const scored = await json<{ state: string; rows: number }>("score", "uncollected-72h", "--at", "2026-06-29T22:30:00Z");
+  expect(await json("serve", "uncollected-72h", String(trained.version))).toEqual({
+    pipeline: "uncollected-72h",
+    inService: trained.version,
+  });
+  const scored = await json<{ state: string; rows: number }>(
+    "score",
+    "uncollected-72h",
+    "--at",
+    "2026-06-29T22:30:00Z",
+  );
   expect(scored).toMatchObject({ state: "done" });
-  const models = await json<{ version: number; inService: boolean }[]>("models", "--pipeline", "uncollected-72h");
+  const models = await json<{ version: number; inService: boolean }[]>(
+    "models",
+    "--pipeline",
+    "uncollected-72h",
+  );
   expect(models.filter((each) => each.inService).map((each) => each.version)).toEqual([trained.version]);
   const [last] = await json<{ kind: string; runTime: string; rows: number }[]>("runs", "--limit", "1");
   expect(last).toMatchObject({ kind: "score", runTime: "2026-06-29T22:30:00.000Z", rows: scored.rows });
@@ -56,22 +93,47 @@ test("the whole job: save, train, serve, score, and look at what came of it", as
 });
 
 test("what can not be done fails with words", async () => {
-  expect(await ravlen("train", "nothing")).toMatchObject({ code: 1, errors: expect.stringContaining('There is no pipeline "nothing"') });
-  expect(await ravlen("score", "one-class")).toMatchObject({ code: 1, errors: expect.stringContaining("is in service") });
-  expect(await ravlen("score", "uncollected-72h", "--at", "yesterday")).toMatchObject({ code: 1, errors: expect.stringContaining("is not a time") });
+  expect(await ravlen("train", "nothing")).toMatchObject({
+    code: 1,
+    errors: expect.stringContaining('There is no pipeline "nothing"'),
+  });
+  expect(await ravlen("score", "one-class")).toMatchObject({
+    code: 1,
+    errors: expect.stringContaining("is in service"),
+  });
+  expect(await ravlen("score", "uncollected-72h", "--at", "yesterday")).toMatchObject({
+    code: 1,
+    errors: expect.stringContaining("is not a time"),
+  });
   expect((await ravlen("frobnicate")).code).toBe(1);
 });
 
 test("a second start says that one is running", async () => {
-  expect(await ravlen("start")).toMatchObject({ code: 1, errors: expect.stringMatching(/already running here: http:\/\/127\.0\.0\.1:\d+/) });
+  expect(await ravlen("start")).toMatchObject({
+    code: 1,
+    errors: expect.stringMatching(/already running here: http:\/\/127\.0\.0\.1:\d+/),
+  });
 });
 
 test("a web server that is killed comes back by itself", async ({ request }) => {
-  const { pid } = JSON.parse(readFileSync(path.join(process.env["RAVLEN_HOME"] ?? ".ravlen", "instance.json"), "utf8")) as { pid: number };
+  const { pid } = JSON.parse(
+    readFileSync(path.join(process.env["RAVLEN_HOME"] ?? ".ravlen", "instance.json"), "utf8"),
+  ) as { pid: number };
   const children = readFileSync(`/proc/${pid}/task/${pid}/children`, "utf8").trim().split(" ");
-  const web = children.find((child) => readFileSync(`/proc/${child}/cmdline`, "utf8").includes("src/cli/web.ts"));
+  const web = children.find((child) =>
+    readFileSync(`/proc/${child}/cmdline`, "utf8").includes("src/cli/web.ts"),
+  );
   process.kill(Number(web), "SIGKILL");
-  await expect.poll(() => request.get("/").then((response) => response.status(), () => 0), { timeout: 60_000 }).toBe(200);
+  await expect
+    .poll(
+      () =>
+        request.get("/").then(
+          (response) => response.status(),
+          () => 0,
+        ),
+      { timeout: 60_000 },
+    )
+    .toBe(200);
 });
 
 test("a database that is killed comes back by itself, with its data", async ({ request }) => {
@@ -81,6 +143,15 @@ test("a database that is killed comes back by itself, with its data", async ({ r
   process.kill(server, "SIGKILL");
   await expect.poll(() => ravlen("models", "--json").then(({ code }) => code), { timeout: 60_000 }).toBe(0);
   expect(await json("models")).toEqual(before);
-  await expect.poll(() => request.get("/models").then((response) => response.text(), () => ""), { timeout: 60_000 }).toContain("plain logistic");
+  await expect
+    .poll(
+      () =>
+        request.get("/models").then(
+          (response) => response.text(),
+          () => "",
+        ),
+      { timeout: 60_000 },
+    )
+    .toContain("plain logistic");
   expect(await json("score", "uncollected-72h")).toMatchObject({ state: "done" });
 });

@@ -59,7 +59,9 @@ const form = (page: Page): Locator => page.getByTestId("step-form");
 async function choose(page: Page, words: string): Promise<void> {
   await expect(page.getByPlaceholder(/^What shall happen/)).toBeFocused();
   await page.keyboard.type(words);
-  await expect(page.getByTestId("add-step").getByRole("option").first()).toContainText(new RegExp(words.split(" ")[0]!, "i"));
+  await expect(page.getByTestId("add-step").getByRole("option").first()).toContainText(
+    new RegExp(words.split(" ")[0]!, "i"),
+  );
   await page.keyboard.press("Enter");
 }
 
@@ -70,7 +72,9 @@ async function add(page: Page, words: string): Promise<void> {
   await expect(form(page)).toBeVisible();
 }
 
-test("a pipeline built from nothing in the browser is the file that a person would have written", async ({ page }) => {
+test("a pipeline built from nothing in the browser is the file that a person would have written", async ({
+  page,
+}) => {
   const broken = watch(page);
   await page.goto("/pipelines/new");
   await page.getByLabel("Name").fill("heavy-parcels");
@@ -78,7 +82,9 @@ test("a pipeline built from nothing in the browser is the file that a person wou
   await page.getByLabel("Table").selectOption("larkmere.parcels");
   await page.getByRole("group", { name: "Key" }).getByLabel("parcel_id").check();
   await page.getByLabel("Answer").selectOption("=");
-  await page.getByLabel("Expression", { exact: true }).fill("collected_at > delivered_at + interval '72 hours'");
+  await page
+    .getByLabel("Expression", { exact: true })
+    .fill("collected_at > delivered_at + interval '72 hours'");
   await page.getByRole("button", { name: "Make the pipeline" }).click();
   await expect(page).toHaveURL(/heavy-parcels\/braid/);
 
@@ -141,7 +147,9 @@ test("a pipeline built from nothing in the browser is the file that a person wou
   expect(broken).toEqual([]);
 });
 
-test("steps are moved where the order allows it, switched off, copied to another pipeline; all by keyboard", async ({ page }) => {
+test("steps are moved where the order allows it, switched off, copied to another pipeline; all by keyboard", async ({
+  page,
+}) => {
   await page.goto("/pipelines/heavy-parcels/braid?step=parcels:4");
   const braid = page.getByTestId("braid");
   await expect(page.getByText("rows counted exactly")).toBeVisible({ timeout: 60_000 });
@@ -185,8 +193,15 @@ test("a draft that is thrown away stays away, however busy the page is just then
     const due = new Map<number, () => void>();
     let changed = false;
     Object.assign(window, {
-      setTimeout: (work: () => void, wait: number) => { if (wait !== 600) return later(work, wait); const id = 1e9 + due.size; due.set(id, work); return id; },
-      clearTimeout: (id: number) => { if (!due.delete(id)) never(id); },
+      setTimeout: (work: () => void, wait: number) => {
+        if (wait !== 600) return later(work, wait);
+        const id = 1e9 + due.size;
+        due.set(id, work);
+        return id;
+      },
+      clearTimeout: (id: number) => {
+        if (!due.delete(id)) never(id);
+      },
     });
     new MutationObserver(() => {
       const same = document.querySelector("[data-testid=keeping]")?.textContent === wanted;
@@ -206,8 +221,14 @@ test("a draft that is thrown away stays away, however busy the page is just then
 test("a step is put elsewhere by dragging it", async ({ page }) => {
   await page.goto("/pipelines/heavy-parcels/braid");
   await expect(page.getByText("rows counted exactly")).toBeVisible({ timeout: 60_000 });
-  const from = (await page.getByRole("button", { name: /^indicator columns for setting/ }).first().boundingBox())!;
-  const to = (await page.getByRole("button", { name: /^fill weight/ }).first().boundingBox())!;
+  const from = (await page
+    .getByRole("button", { name: /^indicator columns for setting/ })
+    .first()
+    .boundingBox())!;
+  const to = (await page
+    .getByRole("button", { name: /^fill weight/ })
+    .first()
+    .boundingBox())!;
   await page.mouse.move(from.x + 30, from.y + 20);
   await page.mouse.down();
   await page.mouse.move(to.x + 30, to.y + 22, { steps: 8 });

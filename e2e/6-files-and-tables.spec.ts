@@ -4,11 +4,15 @@ import { watch } from "./watch";
 
 const ROUGH = `Bestell-Nr;Datum;Betrag;bezahlt\n${Array.from({ length: 300 }, (_, index) => `${String(index + 1).padStart(6, "0")};${String((index % 28) + 1).padStart(2, "0")}.03.2026;${(index * 1.37).toFixed(2).replace(".", ",")};${index % 3 ? "ja" : "nein"}`).join("\n")}\n000301;31.02.2026;1,00;ja\n000302;"offen;1,00\n`;
 
-test("a file is looked at, corrected, stopped at what does not fit, and loaded without it", async ({ page }) => {
+test("a file is looked at, corrected, stopped at what does not fit, and loaded without it", async ({
+  page,
+}) => {
   const broken = watch(page);
   await page.goto("/tables");
   await page.getByRole("link", { name: "Import a file" }).click();
-  await page.getByLabel("File to import").setInputFiles({ name: "orders.csv", mimeType: "text/csv", buffer: Buffer.from(ROUGH) });
+  await page
+    .getByLabel("File to import")
+    .setInputFiles({ name: "orders.csv", mimeType: "text/csv", buffer: Buffer.from(ROUGH) });
   const look = page.getByTestId("look");
   await expect(look).toBeVisible();
   await expect(page.getByLabel("Type of bestell_nr")).toHaveValue("text");
@@ -17,13 +21,17 @@ test("a file is looked at, corrected, stopped at what does not fit, and loaded w
   await expect(page.getByLabel("bestell_nr is part of the key")).toBeChecked();
   await page.getByLabel("Name of Betrag").fill("amount");
   await page.getByRole("button", { name: /^Load/ }).click();
-  await expect(page.getByText(/2 rows do not fit; the first is line 302: datum: “31.02.2026” is no date/)).toBeVisible();
+  await expect(
+    page.getByText(/2 rows do not fit; the first is line 302: datum: “31.02.2026” is no date/),
+  ).toBeVisible();
   await page.getByLabel("load the rest, keep the rejects as a file").check();
   await page.getByRole("button", { name: /^Load/ }).click();
   await expect(page.getByText("300 rows are in imported.orders.")).toBeVisible({ timeout: 30_000 });
   const waiting = page.waitForEvent("download");
   await page.getByRole("link", { name: "Download them" }).click();
-  expect(readFileSync(await (await waiting).path(), "utf8").split("\n")[1]).toBe('302,"datum: “31.02.2026” is no date (day, month, year)","000301;31.02.2026;1,00;ja"');
+  expect(readFileSync(await (await waiting).path(), "utf8").split("\n")[1]).toBe(
+    '302,"datum: “31.02.2026” is no date (day, month, year)","000301;31.02.2026;1,00;ja"',
+  );
   await page.getByRole("link", { name: "See the table" }).click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("orders");
   await expect(page.getByRole("grid").getByRole("gridcell", { name: "000001" })).toBeVisible();
@@ -40,10 +48,18 @@ test("a file is looked at, corrected, stopped at what does not fit, and loaded w
 
 test("what is no table is refused with what it is", async ({ page }) => {
   await page.goto("/tables/import");
-  await page.getByLabel("File to import").setInputFiles({ name: "really.csv", mimeType: "text/csv", buffer: Buffer.concat([Buffer.from("PK\u0003\u0004"), Buffer.alloc(50)]) });
+  await page.getByLabel("File to import").setInputFiles({
+    name: "really.csv",
+    mimeType: "text/csv",
+    buffer: Buffer.concat([Buffer.from("PK\u0003\u0004"), Buffer.alloc(50)]),
+  });
   await expect(page.getByText("“really.csv” is a zip archive, whatever its name says.")).toBeVisible();
   await page.goto("/tables/import");
-  await page.getByLabel("File to import").setInputFiles({ name: "tables.sql", mimeType: "text/plain", buffer: Buffer.from("CREATE TABLE made_here (id integer PRIMARY KEY, at date);") });
+  await page.getByLabel("File to import").setInputFiles({
+    name: "tables.sql",
+    mimeType: "text/plain",
+    buffer: Buffer.from("CREATE TABLE made_here (id integer PRIMARY KEY, at date);"),
+  });
   await expect(page.getByText("Made imported.made_here.")).toBeVisible();
 });
 
@@ -61,11 +77,17 @@ test("columns against each other, against a target, and joins that suggest thems
   const waiting = page.waitForEvent("download");
   await page.getByRole("button", { name: "Export parcels" }).click();
   await page.getByRole("link", { name: "Parquet" }).click();
-  expect(readFileSync(await (await waiting).path()).subarray(0, 4).toString()).toBe("PAR1");
+  expect(
+    readFileSync(await (await waiting).path())
+      .subarray(0, 4)
+      .toString(),
+  ).toBe("PAR1");
   expect(broken).toEqual([]);
 });
 
-test("the brief is written where it is read, and versions are compared and gone back to", async ({ page }) => {
+test("the brief is written where it is read, and versions are compared and gone back to", async ({
+  page,
+}) => {
   await page.goto("/pipelines/message-topic/brief");
   await page.getByLabel("What the data said of expectation 2").fill("It is the shortest topic.");
   await page.getByLabel("Did expectation 2 hold?").selectOption("yes");

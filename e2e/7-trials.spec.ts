@@ -3,18 +3,24 @@ import { open } from "./watch";
 
 const PIPELINE = "uncollected-72h";
 
-test("a leak is caught, the trial without it is made, and two trials are set side by side", async ({ page }) => {
+test("a leak is caught, the trial without it is made, and two trials are set side by side", async ({
+  page,
+}) => {
   test.setTimeout(180_000);
   await page.goto(`/pipelines/${PIPELINE}/compare`);
   const trials = page.getByTestId("trials");
-  await expect(trials.getByRole("row", { name: /version 1 boosted trees/ })).toContainText("suspect: reminders_sent");
+  await expect(trials.getByRole("row", { name: /version 1 boosted trees/ })).toContainText(
+    "suspect: reminders_sent",
+  );
   await trials.getByRole("link", { name: "version 1", exact: true }).click();
   await expect(page.getByTestId("findings")).toContainText("“reminders_sent” by itself has an AUC of 0.9");
   await page.goto(`/pipelines/${PIPELINE}/compare`);
   await page.getByRole("checkbox", { name: "Pick version 2" }).check();
   await page.getByRole("checkbox", { name: "Pick version 3" }).check();
   const differences = page.getByTestId("differences");
-  await expect(differences.getByRole("row", { name: /Log loss/ })).toContainText("version 2 is better", { timeout: 30_000 });
+  await expect(differences.getByRole("row", { name: /Log loss/ })).toContainText("version 2 is better", {
+    timeout: 30_000,
+  });
   await expect(page.getByRole("img", { name: "ROC curves of both" })).toBeVisible();
   await expect(page).toHaveURL(/pick=\d+,\d+/);
   // Notes, stars and search are there again after a reload.
@@ -28,7 +34,9 @@ test("a leak is caught, the trial without it is made, and two trials are set sid
   await expect(row.getByRole("textbox", { name: "Note" })).toHaveValue("for the night desk");
 });
 
-test("a candidate is added with a search, its fits are stated, and its trials are ranked while it runs", async ({ page }) => {
+test("a candidate is added with a search, its fits are stated, and its trials are ranked while it runs", async ({
+  page,
+}) => {
   test.setTimeout(240_000);
   await page.goto("/pipelines/latch-wear/train");
   await page.getByRole("button", { name: "Add a candidate" }).click();
@@ -46,8 +54,15 @@ test("a candidate is added with a search, its fits are stated, and its trials ar
   await expect(added).toContainText("searches depth");
   await added.getByRole("button", { name: "Train “tree by search”" }).click();
   await expect(page.getByTestId("ranking").getByRole("row")).toHaveCount(3, { timeout: 120_000 });
-  await expect(page.getByRole("region", { name: "Newest training" }).getByRole("link", { name: /version \d+, holdout accuracy/ })).toBeVisible({ timeout: 120_000 });
-  await page.getByRole("region", { name: "Newest training" }).getByRole("link", { name: /holdout accuracy/ }).click();
+  await expect(
+    page
+      .getByRole("region", { name: "Newest training" })
+      .getByRole("link", { name: /version \d+, holdout accuracy/ }),
+  ).toBeVisible({ timeout: 120_000 });
+  await page
+    .getByRole("region", { name: "Newest training" })
+    .getByRole("link", { name: /holdout accuracy/ })
+    .click();
   await expect(page.getByTestId("matrix")).toBeVisible();
   await page.getByRole("link", { name: "Record" }).click();
   await expect(page.getByText(/best of 2 combinations/)).toBeVisible();
@@ -63,7 +78,9 @@ test("a number is judged by its errors, and where they lie", async ({ page }) =>
   test.setTimeout(120_000);
   await page.goto("/pipelines/hours-until-collection/train");
   await page.getByRole("button", { name: "Train “plain”" }).click();
-  const newest = page.getByRole("region", { name: "Newest training" }).getByRole("link", { name: /holdout RMSE/ });
+  const newest = page
+    .getByRole("region", { name: "Newest training" })
+    .getByRole("link", { name: /holdout RMSE/ });
   await expect(newest).toBeVisible({ timeout: 90_000 });
   await newest.click();
   await expect(page.getByTestId("figures").getByRole("row", { name: /RMSE/ })).toBeVisible();
@@ -78,11 +95,16 @@ test("a number is judged by its errors, and where they lie", async ({ page }) =>
 
 test("a candidate that is renamed keeps its note, which the form does not show", async ({ page }) => {
   await open(page, "/pipelines/uncollected-72h/train");
-  for (const [before, after] of [["base rate", "usual answer"], ["usual answer", "base rate"]] as const) {
+  for (const [before, after] of [
+    ["base rate", "usual answer"],
+    ["usual answer", "base rate"],
+  ] as const) {
     await page.getByTestId("candidates").getByRole("button", { name: before, exact: true }).click();
     await page.getByRole("dialog").getByLabel("name", { exact: true }).fill(after);
     await page.keyboard.press("Enter");
-    await expect(page.getByTestId("candidates").getByRole("row", { name: new RegExp(`^${after}`) })).toContainText("What every other candidate has to beat.");
+    await expect(
+      page.getByTestId("candidates").getByRole("row", { name: new RegExp(`^${after}`) }),
+    ).toContainText("What every other candidate has to beat.");
     await expect(page.getByRole("dialog")).toHaveCount(0);
   }
 });

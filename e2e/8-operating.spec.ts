@@ -7,12 +7,20 @@ const DELIVER = "/pipelines/uncollected-72h/deliver";
 test("a version is put in service after a look at what that does, and gone back from", async ({ page }) => {
   await page.goto(DELIVER);
   const versions = page.getByTestId("versions");
-  await versions.getByRole("row", { name: /^version 1 / }).getByRole("button", { name: "Put in service" }).click();
+  await versions
+    .getByRole("row", { name: /^version 1 / })
+    .getByRole("button", { name: "Put in service" })
+    .click();
   // The demo's first try has an answer in its data; whoever puts it in service is told.
   await expect(page.getByTestId("consequences")).toContainText("Look first: “reminders_sent”");
-  await expect(page.getByTestId("consequences")).toContainText("The schedule “every night” scores with version 1 from");
+  await expect(page.getByTestId("consequences")).toContainText(
+    "The schedule “every night” scores with version 1 from",
+  );
   await page.keyboard.press("Escape");
-  await versions.getByRole("row", { name: /^version 4 / }).getByRole("button", { name: "Put in service" }).click();
+  await versions
+    .getByRole("row", { name: /^version 4 / })
+    .getByRole("button", { name: "Put in service" })
+    .click();
   await page.getByLabel("Who").fill("Ada");
   await page.getByLabel(/^Why/).fill("for talking it over");
   await page.getByRole("button", { name: "Put it in service" }).click();
@@ -21,18 +29,27 @@ test("a version is put in service after a look at what that does, and gone back 
   await page.getByRole("button", { name: "Put it in service" }).click();
   await expect(versions.getByRole("row", { name: /^version 4 / })).toContainText("candidate");
   page.once("dialog", (dialog) => void dialog.accept());
-  await versions.getByRole("row", { name: /^version 4 / }).getByRole("button", { name: "Retire" }).click();
+  await versions
+    .getByRole("row", { name: /^version 4 / })
+    .getByRole("button", { name: "Retire" })
+    .click();
   await expect(versions.getByRole("row", { name: /^version 4 / })).toContainText("retired");
-  await expect(versions.getByRole("row", { name: /^version 4 / }).getByRole("button", { name: "Put in service" })).toHaveCount(0);
+  await expect(
+    versions.getByRole("row", { name: /^version 4 / }).getByRole("button", { name: "Put in service" }),
+  ).toHaveCount(0);
 });
 
-test("a source breaks: one alert says what to do, somebody takes it on, and it clears when the source is mended", async ({ page }) => {
+test("a source breaks: one alert says what to do, somebody takes it on, and it clears when the source is mended", async ({
+  page,
+}) => {
   await page.goto(DELIVER);
   await page.getByRole("button", { name: "Score now" }).first().click();
   await expect(page.getByText(/Done: [\d,]+ rows into/)).toBeVisible({ timeout: 60_000 });
   await page.goto(DELIVER);
   const drift = page.getByTestId("drift");
-  await expect(drift.getByRole("row", { name: /^prediction / })).toContainText(/\d\.\d{3}(as in training|some change|much changed)/);
+  await expect(drift.getByRole("row", { name: /^prediction / })).toContainText(
+    /\d\.\d{3}(as in training|some change|much changed)/,
+  );
   await drift.getByRole("button", { name: "weight_g" }).click();
   await expect(page.getByTestId("drift-parts")).toContainText("in the newest run");
   await somebody("ALTER TABLE larkmere.weather RENAME COLUMN temperature_c TO temperature");
@@ -43,7 +60,9 @@ test("a source breaks: one alert says what to do, somebody takes it on, and it c
   }
   await page.goto("/");
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(/^\d+ matters? needs? somebody\.$/);
-  const alerts = page.getByTestId("alert").filter({ hasText: "The data that scoring uncollected-72h reads have changed" });
+  const alerts = page
+    .getByTestId("alert")
+    .filter({ hasText: "The data that scoring uncollected-72h reads have changed" });
   await expect(alerts).toContainText("2 times");
   await expect(alerts).toContainText("Yesterday's predictions were left in place");
   await alerts.getByRole("button", { name: "I take it on" }).click();
@@ -56,11 +75,17 @@ test("a source breaks: one alert says what to do, somebody takes it on, and it c
   await page.goto("/");
   await expect(alerts).toHaveCount(0);
   await page.getByText(/\d+ cleared in the last day/).click();
-  await expect(page.getByTestId("alerts")).toContainText("cleared The data that scoring uncollected-72h reads have changed");
+  await expect(page.getByTestId("alerts")).toContainText(
+    "cleared The data that scoring uncollected-72h reads have changed",
+  );
 });
 
-test("a delivery with a route and a schedule are made and taken out again in forms, by the keyboard", async ({ page }) => {
-  const press = async (...keys: readonly string[]): Promise<void> => { for (const key of keys) await page.keyboard.press(key); };
+test("a delivery with a route and a schedule are made and taken out again in forms, by the keyboard", async ({
+  page,
+}) => {
+  const press = async (...keys: readonly string[]): Promise<void> => {
+    for (const key of keys) await page.keyboard.press(key);
+  };
   await open(page, DELIVER);
   await page.getByRole("button", { name: "Add a delivery" }).focus();
   await press("Enter");
@@ -82,7 +107,9 @@ test("a delivery with a route and a schedule are made and taken out again in for
   await expect(delivery).toContainText("where probability >= 0.4");
   await delivery.getByRole("button", { name: "Score now" }).click();
   await expect(page.getByText(/Done: [\d,]+ rows into 2 tables/)).toBeVisible({ timeout: 60_000 });
-  const [found] = await somebody("SELECT (SELECT count(*) FROM predictions.by_form_likely WHERE probability < 0.4) + (SELECT count(*) FROM predictions.by_form WHERE probability >= 0.4) AS wrong, (SELECT count(site_id) FROM predictions.by_form_likely) AS likely");
+  const [found] = await somebody(
+    "SELECT (SELECT count(*) FROM predictions.by_form_likely WHERE probability < 0.4) + (SELECT count(*) FROM predictions.by_form WHERE probability >= 0.4) AS wrong, (SELECT count(site_id) FROM predictions.by_form_likely) AS likely",
+  );
   expect(found).toMatchObject({ wrong: "0", likely: expect.stringMatching(/^[1-9]/) as unknown });
 
   await open(page, DELIVER);
@@ -92,7 +119,9 @@ test("a delivery with a route and a schedule are made and taken out again in for
   await page.getByLabel("times", { exact: true }).fill("0 12 * * 1-5 7");
   await expect(page.getByTestId("cron-words")).toContainText("These are no times yet");
   await page.getByLabel("times", { exact: true }).fill("0 12 * * 1-5");
-  await expect(page.getByTestId("cron-words")).toContainText("At 12:00, Monday through Friday. Next, in UTC: 2026-07-01 12:00 UTC");
+  await expect(page.getByTestId("cron-words")).toContainText(
+    "At 12:00, Monday through Friday. Next, in UTC: 2026-07-01 12:00 UTC",
+  );
   await page.getByLabel("Delivery", { exact: true }).selectOption("likely ones");
   await page.getByRole("button", { name: "Save in the file" }).click();
   const schedule = page.getByRole("row", { name: /^weekday noon / });
@@ -107,10 +136,17 @@ test("a delivery with a route and a schedule are made and taken out again in for
   await expect(delivery).toHaveCount(0);
 });
 
-test("the version in service can be asked in SQL as soon as somebody wishes so, and no longer than that", async ({ page }) => {
+test("the version in service can be asked in SQL as soon as somebody wishes so, and no longer than that", async ({
+  page,
+}) => {
   await open(page, DELIVER);
   const form = page.getByRole("form", { name: "What becomes of versions" });
-  const functions = async () => (await somebody("SELECT proname FROM pg_proc WHERE starts_with(proname, 'predict_uncollected_72h') ORDER BY 1")).map((row) => row["proname"]);
+  const functions = async () =>
+    (
+      await somebody(
+        "SELECT proname FROM pg_proc WHERE starts_with(proname, 'predict_uncollected_72h') ORDER BY 1",
+      )
+    ).map((row) => row["proname"]);
   await form.getByRole("checkbox").check();
   await form.getByLabel("Roles that may ask").fill("nobody_here");
   await form.getByRole("button", { name: "Save in the file" }).click();

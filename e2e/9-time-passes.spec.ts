@@ -14,7 +14,9 @@ async function pass(page: Page, span: string): Promise<void> {
   await expect(clock).toHaveText(/^demo clock \S+ \S+ UTC$/, { timeout: 180_000 });
 }
 
-test("a range is caught up, and what became of the predictions is held against the promise", async ({ page }) => {
+test("a range is caught up, and what became of the predictions is held against the promise", async ({
+  page,
+}) => {
   const broken = watch(page);
   await open(page, DELIVER);
   const panel = page.getByRole("region", { name: "Backfill" });
@@ -27,14 +29,26 @@ test("a range is caught up, and what became of the predictions is held against t
   await page.reload();
   const truth = page.getByTestId("truth");
   await expect(truth.getByRole("row", { name: /in service/ })).toContainText(/0\.\d{3,4}/);
-  await page.getByRole("region", { name: "Truth against promise" }).getByLabel("Metric").selectOption("log_loss");
+  await page
+    .getByRole("region", { name: "Truth against promise" })
+    .getByLabel("Metric")
+    .selectOption("log_loss");
   await expect(truth.getByRole("columnheader", { name: "Log loss" })).toBeVisible();
   await expect(page.getByRole("img", { name: /^Log loss of past predictions over \d+ days/ })).toBeVisible();
   expect(broken).toEqual([]);
 });
 
-test("time passes: the night's predictions land; a source breaks, is mended, the failed run goes on, and the alert clears", async ({ page }) => {
-  const landed = async () => Number((await somebody("SELECT count(DISTINCT run_time)::int AS n FROM predictions.uncollected_72h WHERE run_time > timestamptz '2026-07-01'"))[0]!["n"]);
+test("time passes: the night's predictions land; a source breaks, is mended, the failed run goes on, and the alert clears", async ({
+  page,
+}) => {
+  const landed = async () =>
+    Number(
+      (
+        await somebody(
+          "SELECT count(DISTINCT run_time)::int AS n FROM predictions.uncollected_72h WHERE run_time > timestamptz '2026-07-01'",
+        )
+      )[0]!["n"],
+    );
   await open(page, "/");
   const before = await landed();
   await pass(page, "A day");
@@ -43,15 +57,27 @@ test("time passes: the night's predictions land; a source breaks, is mended, the
   await somebody("ALTER TABLE larkmere.recipients RENAME COLUMN age_band TO age");
   await pass(page, "A day");
   expect(await landed()).toBe(before + 1);
-  const alert = page.getByTestId("alert").filter({ hasText: "The data that scoring uncollected-72h reads have changed" });
+  const alert = page
+    .getByTestId("alert")
+    .filter({ hasText: "The data that scoring uncollected-72h reads have changed" });
   await expect(alert).toContainText('The column "age_band" of larkmere.recipients no longer exists');
   await expect(async () => {
     await open(page, "/health");
-    await expect(page.getByTestId("outbox").getByRole("row", { name: /mail.*The data that scoring/ }).first()).toContainText("sent", { timeout: 1000 });
+    await expect(
+      page
+        .getByTestId("outbox")
+        .getByRole("row", { name: /mail.*The data that scoring/ })
+        .first(),
+    ).toContainText("sent", { timeout: 1000 });
   }).toPass({ timeout: 60_000 });
   await somebody("ALTER TABLE larkmere.recipients RENAME COLUMN age TO age_band");
   await open(page, DELIVER);
-  await page.getByRole("region", { name: "Scoring runs" }).getByRole("row", { name: /failed/ }).first().getByRole("link").click();
+  await page
+    .getByRole("region", { name: "Scoring runs" })
+    .getByRole("row", { name: /failed/ })
+    .first()
+    .getByRole("link")
+    .click();
   await page.getByRole("button", { name: "Go on from where it failed" }).click();
   await expect(page.getByTestId("run-state")).toHaveText("done", { timeout: 60_000 });
   await expect(page.getByText("attempt 2").first()).toBeVisible();
@@ -61,7 +87,9 @@ test("time passes: the night's predictions land; a source breaks, is mended, the
   await expect(page.getByRole("row", { name: /every night uncollected-72h/ }).first()).toContainText("done");
 });
 
-test("rows of a table are scored on demand, and one row is tried in a form with its reasons", async ({ page }) => {
+test("rows of a table are scored on demand, and one row is tried in a form with its reasons", async ({
+  page,
+}) => {
   await open(page, DELIVER);
   const panel = page.getByRole("region", { name: "On demand" });
   await panel.getByLabel("Rows of").selectOption("larkmere.sites");
@@ -71,12 +99,19 @@ test("rows of a table are scored on demand, and one row is tried in a form with 
   await panel.getByRole("checkbox", { name: "site_id" }).check();
   await panel.getByRole("button", { name: "Score these rows" }).click();
   await expect(page).toHaveURL(/\/runs\//);
-  await expect(page.getByRole("region", { name: "Predictions" }).getByText(/rows of larkmere/)).toBeVisible({ timeout: 90_000 });
+  await expect(page.getByRole("region", { name: "Predictions" }).getByText(/rows of larkmere/)).toBeVisible({
+    timeout: 90_000,
+  });
   await page.getByRole("region", { name: "Predictions" }).getByRole("link").click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("scored_uncollected_72h_");
   await expect(page.getByRole("columnheader", { name: "site_id" })).toBeVisible();
   await open(page, DELIVER);
-  await page.getByTestId("versions").getByRole("row", { name: /in service/ }).getByRole("link").first().click();
+  await page
+    .getByTestId("versions")
+    .getByRole("row", { name: /in service/ })
+    .getByRole("link")
+    .first()
+    .click();
   await page.getByRole("link", { name: "Try a row" }).click();
   const tried = page.getByTestId("tried");
   await expect(tried).toContainText(/with a probability of 0\.\d{3}/);

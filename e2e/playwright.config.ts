@@ -1,7 +1,15 @@
 import { defineConfig } from "@playwright/test";
 
 /** Debian's Chromium, without the calls to the outside that it makes by itself. */
-const FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+const FLAGS = [
+  "--no-sandbox",
+  "--disable-gpu",
+  "--disable-quic",
+  "--no-first-run",
+  "--disable-background-networking",
+  "--disable-component-update",
+  "--disable-sync",
+];
 
 export default defineConfig({
   testDir: ".",

@@ -4,7 +4,14 @@ import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "nod
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { freePort } from "@/cli/services/ports";
-import { adminLogin, asAdmin, startPostgres, stopPostgres, type AdminLogin, type PostgresFolder } from "@/cli/services/postgres";
+import {
+  adminLogin,
+  asAdmin,
+  startPostgres,
+  stopPostgres,
+  type AdminLogin,
+  type PostgresFolder,
+} from "@/cli/services/postgres";
 import { provisionStore, provisionWarehouse } from "@/cli/services/provision";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { unwrap } from "@/core/problem";
@@ -17,10 +24,16 @@ import { findPipeline, saveVersion } from "@/store/pipelines";
 import { runById, runRecord, type RunRow } from "@/store/runs";
 import { saveWarehouse } from "@/store/settings";
 
-export const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => void setTimeout(resolve, milliseconds));
+export const pause = (milliseconds: number): Promise<void> =>
+  new Promise((resolve) => void setTimeout(resolve, milliseconds));
 
 /** Waits until something is found. */
-export async function until<T>(what: string, look: () => Promise<T | undefined | false>, seconds = 60, every = 100): Promise<T> {
+export async function until<T>(
+  what: string,
+  look: () => Promise<T | undefined | false>,
+  seconds = 60,
+  every = 100,
+): Promise<T> {
   const end = Date.now() + seconds * 1000;
   for (;;) {
     const found = await look().catch(() => undefined);
@@ -38,20 +51,45 @@ export class TestInstallation {
   context!: Context;
   boss!: Awaited<ReturnType<typeof openQueue>>;
 
-  private constructor(readonly home: string, private readonly folder: PostgresFolder, readonly admin: AdminLogin, private readonly instance: Instance) {}
+  private constructor(
+    readonly home: string,
+    private readonly folder: PostgresFolder,
+    readonly admin: AdminLogin,
+    private readonly instance: Instance,
+  ) {}
 
   static async open(): Promise<TestInstallation> {
     const home = mkdtempSync(path.join(tmpdir(), "ravlen-faults-"));
     chmodSync(home, 0o711);
-    const { folder, port } = await startPostgres(home, () => freePort(54600), () => undefined);
+    const { folder, port } = await startPostgres(
+      home,
+      () => freePort(54600),
+      () => undefined,
+    );
     const admin = adminLogin(home, port);
     const key = randomBytes(32).toString("hex");
     const databaseUrl = await provisionStore(admin, "faults_store");
     const store = openStore(databaseUrl);
     await migrateStore(store, process.cwd());
-    await saveWarehouse(store.db, "warehouse", await provisionWarehouse(admin, { database: DATABASE, outputSchema: "predictions", scratchSchema: "scratch", importSchema: "imported" }), Buffer.from(key, "hex"));
+    await saveWarehouse(
+      store.db,
+      "warehouse",
+      await provisionWarehouse(admin, {
+        database: DATABASE,
+        outputSchema: "predictions",
+        scratchSchema: "scratch",
+        importSchema: "imported",
+      }),
+      Buffer.from(key, "hex"),
+    );
     await store.pool.end();
-    const instance: Instance = { databaseUrl, key, port: await freePort(4600), databasePort: port, pid: process.pid };
+    const instance: Instance = {
+      databaseUrl,
+      key,
+      port: await freePort(4600),
+      databasePort: port,
+      pid: process.pid,
+    };
     writeFileSync(instanceFile(home), JSON.stringify(instance), { mode: 0o600 });
     const made = new TestInstallation(home, folder, admin, instance);
     await made.connect();
@@ -86,7 +124,10 @@ export class TestInstallation {
   }
 
   private start(script: string, env: Readonly<Record<string, string>>): Promise<ChildProcess> {
-    const child = spawn(process.execPath, ["--import", "tsx", script], { env: { ...process.env, RAVLEN_HOME: this.home, RAVLEN_LOG: "silent", NODE_ENV: "production", ...env }, stdio: ["ignore", "ignore", "inherit", "ipc"] });
+    const child = spawn(process.execPath, ["--import", "tsx", script], {
+      env: { ...process.env, RAVLEN_HOME: this.home, RAVLEN_LOG: "silent", NODE_ENV: "production", ...env },
+      stdio: ["ignore", "ignore", "inherit", "ipc"],
+    });
     this.workers.push(child);
     return new Promise((resolve, reject) => {
       child.once("message", () => resolve(child));
@@ -106,48 +147,86 @@ export class TestInstallation {
     await this.boss.stop({ graceful: false, wait: false });
     await closeContext(this.context);
     stopPostgres(this.folder, how);
-    await startPostgres(this.home, () => Promise.resolve(this.instance.databasePort), () => undefined);
+    await startPostgres(
+      this.home,
+      () => Promise.resolve(this.instance.databasePort),
+      () => undefined,
+    );
     await this.connect();
   }
 
   /** Runs a statement as the superuser of the warehouse. */
   sql(text: string, values: readonly unknown[] = []): Promise<readonly Record<string, unknown>[]> {
-    return asAdmin(this.admin, DATABASE, async (client) => (await client.query<Record<string, unknown>>(text, [...values])).rows);
+    return asAdmin(
+      this.admin,
+      DATABASE,
+      async (client) => (await client.query<Record<string, unknown>>(text, [...values])).rows,
+    );
   }
 
   async save(text: string): Promise<void> {
     const plan = unwrap(await checkText(text, this.context.warehouse));
-    await saveVersion(this.context.store.db, unwrap(parsePipeline(text)).file, text, plan.hash, await this.context.now());
+    await saveVersion(
+      this.context.store.db,
+      unwrap(parsePipeline(text)).file,
+      text,
+      plan.hash,
+      await this.context.now(),
+    );
   }
 
   async order(kind: "train" | "score", runTime: string, pipeline = "lab"): Promise<string> {
-    return unwrap(await orderRun(this.context, this.boss, { kind, pipeline, cause: "hand", runTime: new Date(runTime) })).id;
+    return unwrap(
+      await orderRun(this.context, this.boss, { kind, pipeline, cause: "hand", runTime: new Date(runTime) }),
+    ).id;
   }
 
   ended(id: string, seconds = 90): Promise<RunRow> {
-    return until(`the end of run ${id}`, async () => {
-      const run = await runById(this.context.store.db, id);
-      return run && ["done", "failed", "cancelled"].includes(run.state) && run;
-    }, seconds);
+    return until(
+      `the end of run ${id}`,
+      async () => {
+        const run = await runById(this.context.store.db, id);
+        return run && ["done", "failed", "cancelled"].includes(run.state) && run;
+      },
+      seconds,
+    );
   }
 
   atStep(id: string, name: string, every = 100): Promise<true> {
-    return until(`step "${name}"`, async () => (await runRecord(this.context.store.db, id)).steps.some((each) => each.name === name && each.state === "running") && true, 60, every);
+    return until(
+      `step "${name}"`,
+      async () =>
+        (await runRecord(this.context.store.db, id)).steps.some(
+          (each) => each.name === name && each.state === "running",
+        ) && true,
+      60,
+      every,
+    );
   }
 
   async serveNewest(pipeline = "lab"): Promise<void> {
     const found = (await findPipeline(this.context.store.db, pipeline))!;
-    await setInService(this.context.store.db, found.id, (await listModels(this.context.store.db, found.id))[0]!.id);
+    await setInService(
+      this.context.store.db,
+      found.id,
+      (await listModels(this.context.store.db, found.id))[0]!.id,
+    );
   }
 
   /** Lets the claims of dead workers lapse now instead of in some seconds. */
   async lapse(): Promise<void> {
-    await this.context.store.pool.query("UPDATE runs SET heartbeat_at = now() - interval '1 hour' WHERE state = 'running'");
+    await this.context.store.pool.query(
+      "UPDATE runs SET heartbeat_at = now() - interval '1 hour' WHERE state = 'running'",
+    );
   }
 
   /** Tables in the scratch schema that no version keeps. */
   async leftovers(): Promise<readonly string[]> {
-    return (await this.sql("SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^(holdout|blind)'")).map((row) => String(row["relname"]));
+    return (
+      await this.sql(
+        "SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^(holdout|blind)'",
+      )
+    ).map((row) => String(row["relname"]));
   }
 
   /** Resident memory of a worker now, in bytes. */

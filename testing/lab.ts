@@ -8,7 +8,11 @@ export interface LabOptions {
 }
 
 /** SQL that makes the table: gaps in x2, a category with gaps, two days of which the later one is to be scored. */
-export function labTable({ table = "lab.rows", rows = 2000, answer = "u < 1 / (1 + exp(-(0.8 * x1 - 0.5 * coalesce(x2, 1) + CASE cat WHEN 'oak' THEN 1 WHEN 'elm' THEN -1 ELSE 0 END)))" }: LabOptions = {}): string {
+export function labTable({
+  table = "lab.rows",
+  rows = 2000,
+  answer = "u < 1 / (1 + exp(-(0.8 * x1 - 0.5 * coalesce(x2, 1) + CASE cat WHEN 'oak' THEN 1 WHEN 'elm' THEN -1 ELSE 0 END)))",
+}: LabOptions = {}): string {
   return `CREATE SCHEMA IF NOT EXISTS lab;
 DROP TABLE IF EXISTS ${table};
 CREATE TABLE ${table} AS
@@ -37,7 +41,18 @@ export interface LabFileOptions {
 }
 
 /** A pipeline file over that table. */
-export function labFile({ name = "lab", from = "lab.rows", steps = "", roles = "", holdout = "{share: 0.25, seed: 5}", settings = "{}", delivery = "{name: desk, table: predictions.lab, mode: upsert, columns: [x1, x2, cat]}", more = "", train = "answer is not null", score = "answer is null" }: LabFileOptions = {}): string {
+export function labFile({
+  name = "lab",
+  from = "lab.rows",
+  steps = "",
+  roles = "",
+  holdout = "{share: 0.25, seed: 5}",
+  settings = "{}",
+  delivery = "{name: desk, table: predictions.lab, mode: upsert, columns: [x1, x2, cat]}",
+  more = "",
+  train = "answer is not null",
+  score = "answer is null",
+}: LabFileOptions = {}): string {
   return `ravlen: 1
 name: ${name}
 strands:

@@ -43,7 +43,10 @@ type Rows = readonly (readonly (string | null)[])[];
 export interface StepBench {
   readonly bench: Bench;
   /** Rows after the last step of the main strand, as the tray shows them, in the order of the first column. */
-  readonly rowsAfter: (text: string, columns: readonly string[]) => Promise<{ readonly rows: Rows; readonly all: readonly string[]; readonly learned: unknown }>;
+  readonly rowsAfter: (
+    text: string,
+    columns: readonly string[],
+  ) => Promise<{ readonly rows: Rows; readonly all: readonly string[]; readonly learned: unknown }>;
   /** The same columns from a statement written by hand. */
   readonly expected: (sql: string, columns: readonly string[]) => Promise<Rows>;
   /** Problems and warnings of a file, a line each. */
@@ -54,20 +57,41 @@ export interface StepBench {
 export async function openStepBench(): Promise<StepBench> {
   const bench = await openBench();
   await bench.sql(TABLE);
-  const inOrder = (rows: Rows): Rows => [...rows].sort((left, right) => Number(left[0]) - Number(right[0]) || (JSON.stringify(left) < JSON.stringify(right) ? -1 : 1));
+  const inOrder = (rows: Rows): Rows =>
+    [...rows].sort(
+      (left, right) =>
+        Number(left[0]) - Number(right[0]) || (JSON.stringify(left) < JSON.stringify(right) ? -1 : 1),
+    );
   return {
     bench,
     rowsAfter: async (text, columns) => {
       const plan = unwrap(await checkText(text, bench.context.warehouse));
-      const { page, learned } = await stepPreview(plan, bench.context.warehouse, "rows", plan.main.steps.length, TEST_NOW.toISOString());
+      const { page, learned } = await stepPreview(
+        plan,
+        bench.context.warehouse,
+        "rows",
+        plan.main.steps.length,
+        TEST_NOW.toISOString(),
+      );
       const places = columns.map((name) => page.columns.indexOf(name));
-      return { rows: inOrder(page.rows.map((row) => places.map((place) => row[place] ?? null))), all: page.columns, learned };
+      return {
+        rows: inOrder(page.rows.map((row) => places.map((place) => row[place] ?? null))),
+        all: page.columns,
+        learned,
+      };
     },
     expected: async (sql, columns) => {
       const list = columns.map((name) => `"${name.replaceAll('"', '""')}"::text`).join(", ");
       return bench.admin(async (client) => {
         await client.query("SET timezone = 'UTC'");
-        return inOrder((await client.query<(string | null)[]>({ text: `SELECT ${list} FROM (${sql}) AS s`, rowMode: "array" })).rows);
+        return inOrder(
+          (
+            await client.query<(string | null)[]>({
+              text: `SELECT ${list} FROM (${sql}) AS s`,
+              rowMode: "array",
+            })
+          ).rows,
+        );
       });
     },
     problems: async (text) => (await bench.problems(text)).map(describeProblem),

@@ -22,13 +22,18 @@ const adminSchema = z.object({ host: z.string(), port: z.number(), user: z.strin
 /** The superuser of the PostgreSQL that `./ravlen test` started. */
 export function testAdmin(): AdminLogin {
   const text = process.env["RAVLEN_TEST_ADMIN"];
-  if (!text) throw new Error("These tests need the PostgreSQL that ./ravlen test starts: ./ravlen test warehouse");
+  if (!text)
+    throw new Error("These tests need the PostgreSQL that ./ravlen test starts: ./ravlen test warehouse");
   return adminSchema.parse(JSON.parse(text));
 }
 
 /** A version's model as one of a known learner. */
-export function modelAs<Name extends Model["algorithm"]>(row: ModelRow, algorithm: Name): Extract<Model, { algorithm: Name }> {
-  if (row.model.algorithm !== algorithm) throw new Error(`expected ${algorithm}, found ${row.model.algorithm}`);
+export function modelAs<Name extends Model["algorithm"]>(
+  row: ModelRow,
+  algorithm: Name,
+): Extract<Model, { algorithm: Name }> {
+  if (row.model.algorithm !== algorithm)
+    throw new Error(`expected ${algorithm}, found ${row.model.algorithm}`);
   return row.model as Extract<Model, { algorithm: Name }>;
 }
 
@@ -48,7 +53,11 @@ export interface Bench {
   /** Problems that a text has against this warehouse. */
   readonly problems: (text: string) => Promise<readonly Problem[]>;
   /** Orders a run and does it here and now. */
-  readonly run: (kind: RunKind, pipeline: string, options?: RunOptions & { readonly at?: Date }) => Promise<RunRow>;
+  readonly run: (
+    kind: RunKind,
+    pipeline: string,
+    options?: RunOptions & { readonly at?: Date },
+  ) => Promise<RunRow>;
   /** Trains, fails the test when that fails, and puts the version in service. */
   readonly train: (pipeline: string, at?: Date) => Promise<ModelRow>;
   readonly close: () => Promise<void>;
@@ -60,7 +69,12 @@ export async function openBench(admin: AdminLogin = testAdmin()): Promise<Bench>
   const id = randomBytes(4).toString("hex");
   const databaseUrl = await provisionStore(admin, `store_${id}`);
   const warehouseName = `warehouse_${id}`;
-  const config = await provisionWarehouse(admin, { database: warehouseName, outputSchema: "predictions", scratchSchema: "scratch", importSchema: "imported" });
+  const config = await provisionWarehouse(admin, {
+    database: warehouseName,
+    outputSchema: "predictions",
+    scratchSchema: "scratch",
+    importSchema: "imported",
+  });
   const store = openStore(databaseUrl);
   await migrateStore(store, process.cwd());
   const context: Context = { store, warehouse: new Warehouse(config), now: () => Promise.resolve(TEST_NOW) };
@@ -71,14 +85,27 @@ export async function openBench(admin: AdminLogin = testAdmin()): Promise<Bench>
     const pipeline = await findPipeline(db, name);
     const version = pipeline && (await newestVersion(db, pipeline.id));
     if (!pipeline || !version) throw new Error(`no pipeline ${name}`);
-    const ordered = await addRun(db, { kind, pipelineId: pipeline.id, pipelineVersionId: version.id, cause: "hand", runTime: at ?? TEST_NOW, options });
+    const ordered = await addRun(db, {
+      kind,
+      pipelineId: pipeline.id,
+      pipelineVersionId: version.id,
+      cause: "hand",
+      runTime: at ?? TEST_NOW,
+      options,
+    });
     await executeRun(context, ordered!.id, "test");
     return (await runById(db, ordered!.id))!;
   };
   return {
-    context, databaseUrl, warehouseName, run,
+    context,
+    databaseUrl,
+    warehouseName,
+    run,
     admin: asWarehouseAdmin,
-    sql: (text, values = []) => asWarehouseAdmin(async (client) => (await client.query<Record<string, unknown>>(text, [...values])).rows),
+    sql: (text, values = []) =>
+      asWarehouseAdmin(
+        async (client) => (await client.query<Record<string, unknown>>(text, [...values])).rows,
+      ),
     save: async (text) => {
       const plan = unwrap(await checkText(text, context.warehouse));
       await saveVersion(db, unwrap(parsePipeline(text)).file, text, plan.hash, TEST_NOW);
@@ -89,7 +116,8 @@ export async function openBench(admin: AdminLogin = testAdmin()): Promise<Bench>
     },
     train: async (name, at) => {
       const trained = await run("train", name, at ? { at } : {});
-      if (trained.state !== "done") throw new Error(`training ${trained.state}: ${trained.problems.map(describeProblem).join("; ")}`);
+      if (trained.state !== "done")
+        throw new Error(`training ${trained.state}: ${trained.problems.map(describeProblem).join("; ")}`);
       const model = (await modelById(db, trained.modelId!))!;
       await setInService(db, model.pipelineId, model.id);
       return model;

@@ -8,7 +8,10 @@ import { Listens } from "@/ui/frame/listens";
 import { TopBar } from "@/ui/frame/top-bar";
 import "./globals.css";
 
-export const metadata: Metadata = { title: { default: "Ravlen", template: "%s · Ravlen" }, description: "Training and batch scoring pipelines, where the data lives" };
+export const metadata: Metadata = {
+  title: { default: "Ravlen", template: "%s · Ravlen" },
+  description: "Training and batch scoring pipelines, where the data lives",
+};
 export const dynamic = "force-dynamic";
 
 export default async function Layout({ children }: { readonly children: ReactNode }) {
@@ -17,10 +20,33 @@ export default async function Layout({ children }: { readonly children: ReactNod
   return (
     <html lang="en" data-theme={theme} suppressHydrationWarning>
       <body>
-        <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:left-2 focus:top-2 focus:z-50 focus:bg-paper focus:p-2">Skip to the page</a>
+        <a
+          href="#main"
+          className="sr-only focus:not-sr-only focus:fixed focus:left-2 focus:top-2 focus:z-50 focus:bg-paper focus:p-2"
+        >
+          Skip to the page
+        </a>
         <TopBar destinations={frame.destinations} running={frame.running} clock={frame.clock} />
-        <main id="main"><AddressProvider>{children}<Listens /></AddressProvider></main>
-        <Toaster position="bottom-right" toastOptions={{ duration: 7000, style: { fontFamily: "inherit", fontSize: "0.875rem", background: "var(--paper)", color: "var(--ink)", border: "1px solid var(--ink)", borderRadius: 3 } }} />
+        <main id="main">
+          <AddressProvider>
+            {children}
+            <Listens />
+          </AddressProvider>
+        </main>
+        <Toaster
+          position="bottom-right"
+          toastOptions={{
+            duration: 7000,
+            style: {
+              fontFamily: "inherit",
+              fontSize: "0.875rem",
+              background: "var(--paper)",
+              color: "var(--ink)",
+              border: "1px solid var(--ink)",
+              borderRadius: 3,
+            },
+          }}
+        />
       </body>
     </html>
   );

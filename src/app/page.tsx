@@ -14,57 +14,210 @@ import { RunTable } from "@/ui/runs/run-table";
 import { AlertList } from "@/ui/today/alert-list";
 
 const DAY = 86_400_000;
-const DUE_TONE: Readonly<Record<DueState, string>> = { done: "text-moss", "under way": "text-woad", failed: "text-madder", waiting: "text-weld", "nothing due": "text-faded" };
+const DUE_TONE: Readonly<Record<DueState, string>> = {
+  done: "text-moss",
+  "under way": "text-woad",
+  failed: "text-madder",
+  waiting: "text-weld",
+  "nothing due": "text-faded",
+};
 
 export default async function TodayPage() {
   const context = await appContext();
   const { store, warehouse, now } = context;
-  const [alerts, time, pipelines, runs, schedules, ledger, alive] = await Promise.all([listAlerts(store.db, 24), now(), listPipelines(store.db), listRuns(store.db, { limit: 60 }), listSchedules(store.db), readLedger(warehouse, 60), workerAlive(store.db)]);
+  const [alerts, time, pipelines, runs, schedules, ledger, alive] = await Promise.all([
+    listAlerts(store.db, 24),
+    now(),
+    listPipelines(store.db),
+    listRuns(store.db, { limit: 60 }),
+    listSchedules(store.db),
+    readLedger(warehouse, 60),
+    workerAlive(store.db),
+  ]);
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
   const recent = runs.filter((run) => Date.now() - run.createdAt.getTime() < DAY);
   const open = alerts.filter((each) => each.clearedAt === null);
-  const due = await Promise.all(schedules.filter(isTimed).filter((each) => !each.paused && each.run === "score").map(async (schedule) => ({ schedule, ...(await dueState(context, schedule, time)) })));
+  const due = await Promise.all(
+    schedules
+      .filter(isTimed)
+      .filter((each) => !each.paused && each.run === "score")
+      .map(async (schedule) => ({ schedule, ...(await dueState(context, schedule, time)) })),
+  );
   const owed = due.filter((each) => each.state !== "done" && each.state !== "nothing due").length;
-  const next = schedules.filter(isTimed).filter((each) => !each.paused).map((each) => ({ schedule: each, at: nextSlots(each.cron, each.zone, time, 1)[0]! })).sort((left, right) => left.at.getTime() - right.at.getTime());
-  const tables = [...new Set(ledger.map((entry) => entry.table))].map((table) => ledger.find((entry) => entry.table === table)!);
+  const next = schedules
+    .filter(isTimed)
+    .filter((each) => !each.paused)
+    .map((each) => ({ schedule: each, at: nextSlots(each.cron, each.zone, time, 1)[0]! }))
+    .sort((left, right) => left.at.getTime() - right.at.getTime());
+  const tables = [...new Set(ledger.map((entry) => entry.table))].map((table) =>
+    ledger.find((entry) => entry.table === table)!,
+  );
   const active = recent.filter((run) => run.state === "running" || run.state === "queued").length;
-  const headline = open.length > 0 ? `${open.length} matter${open.length === 1 ? "" : "s"} need${open.length === 1 ? "s" : ""} somebody.` : pipelines.length === 0 ? "Nothing is set up yet." : active > 0 ? `${active} run${active === 1 ? " is" : "s are"} under way; nothing has failed.` : owed > 0 ? "Something is still to come." : "Everything that was due is delivered.";
+  const headline =
+    open.length > 0
+      ? `${open.length} matter${open.length === 1 ? "" : "s"} need${open.length === 1 ? "s" : ""} somebody.`
+      : pipelines.length === 0
+        ? "Nothing is set up yet."
+        : active > 0
+          ? `${active} run${active === 1 ? " is" : "s are"} under way; nothing has failed.`
+          : owed > 0
+            ? "Something is still to come."
+            : "Everything that was due is delivered.";
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
-      <PageTitle title={headline}>Today, {moment(time)}. {recent.filter((run) => run.state === "done").length} runs done in the last 24 hours. <Link href="/health">Health of the server</Link></PageTitle>
-      {!alive && <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">No worker has been seen for a while: runs wait and schedules do not start. It is started by ./ravlen start; look into .ravlen/worker.log.</p>}
+      <PageTitle title={headline}>
+        Today, {moment(time)}. {recent.filter((run) => run.state === "done").length} runs done in the last 24
+        hours. <Link href="/health">Health of the server</Link>
+      </PageTitle>
+      {!alive && (
+        <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">
+          No worker has been seen for a while: runs wait and schedules do not start. It is started by ./ravlen
+          start; look into .ravlen/worker.log.
+        </p>
+      )}
       {alerts.length > 0 && <AlertList alerts={alerts} now={new Date()} />}
       {due.length > 0 && (
         <section aria-label="Due" className="mb-8">
           <h2>Whether what was due is done</h2>
           <table className="sheet mt-1" data-testid="due">
-            <thead><tr><th>Schedule</th><th>Pipeline</th><th>Was due</th><th>How it stands</th></tr></thead>
-            <tbody>{due.map(({ schedule, slot, state, run }) => <tr key={schedule.id}><td className="font-medium">{schedule.name}</td><td><Link href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}>{names.get(schedule.pipelineId)}</Link></td><td className="whitespace-nowrap">{ago(slot, time)} <span className="text-faded">{moment(slot)}</span></td><td className={DUE_TONE[state]}>{run ? <Link className={DUE_TONE[state]} href={`/runs/${run.id}`}>{state}</Link> : state}</td></tr>)}</tbody>
+            <thead>
+              <tr>
+                <th>Schedule</th>
+                <th>Pipeline</th>
+                <th>Was due</th>
+                <th>How it stands</th>
+              </tr>
+            </thead>
+            <tbody>
+              {due.map(({ schedule, slot, state, run }) => (
+                <tr key={schedule.id}>
+                  <td className="font-medium">{schedule.name}</td>
+                  <td>
+                    <Link
+                      href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
+                    >
+                      {names.get(schedule.pipelineId)}
+                    </Link>
+                  </td>
+                  <td className="whitespace-nowrap">
+                    {ago(slot, time)} <span className="text-faded">{moment(slot)}</span>
+                  </td>
+                  <td className={DUE_TONE[state]}>
+                    {run ? (
+                      <Link className={DUE_TONE[state]} href={`/runs/${run.id}`}>
+                        {state}
+                      </Link>
+                    ) : (
+                      state
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
           </table>
         </section>
       )}
-      {pipelines.length === 0 && <Empty title="Begin with a pipeline."><Link href="/tables">Look at the tables</Link>, then write a <Link href="/pipelines/new">new pipeline</Link>, or save a file with <code>./ravlen save FILE</code>.</Empty>}
-      {pipelines.length > 0 && <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
-        <section aria-label="Prediction tables">
-          <h2>How fresh predictions are</h2>
-          {tables.length === 0 ? <p className="mt-1 text-faded">Nothing has been delivered yet. Put a version in service and score.</p> : (
-            <table className="sheet mt-1">
-              <thead><tr><th>Table</th><th>As of</th><th>Landed</th><th className="number">Rows</th></tr></thead>
-              <tbody>{tables.map((entry) => <tr key={entry.table}><td className="break-words"><Link className="font-medium" href={tableHref(entry.table) ?? "/tables"}>{entry.table}</Link><br /><span className="text-faded">{entry.pipeline}, version {entry.modelVersion}</span></td><td className="whitespace-nowrap">{ago(entry.runTime, time)}<br /><span className="text-faded">{moment(entry.runTime)}</span></td><td><Link href={`/runs/${entry.run}`}>{ago(entry.landedAt, new Date())}</Link></td><td className="number">{count(entry.rows)}</td></tr>)}</tbody>
-            </table>
-          )}
+      {pipelines.length === 0 && (
+        <Empty title="Begin with a pipeline.">
+          <Link href="/tables">Look at the tables</Link>, then write a{" "}
+          <Link href="/pipelines/new">new pipeline</Link>, or save a file with <code>./ravlen save FILE</code>
+          .
+        </Empty>
+      )}
+      {pipelines.length > 0 && (
+        <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
+          <section aria-label="Prediction tables">
+            <h2>How fresh predictions are</h2>
+            {tables.length === 0 ? (
+              <p className="mt-1 text-faded">
+                Nothing has been delivered yet. Put a version in service and score.
+              </p>
+            ) : (
+              <table className="sheet mt-1">
+                <thead>
+                  <tr>
+                    <th>Table</th>
+                    <th>As of</th>
+                    <th>Landed</th>
+                    <th className="number">Rows</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {tables.map((entry) => (
+                    <tr key={entry.table}>
+                      <td className="break-words">
+                        <Link className="font-medium" href={tableHref(entry.table) ?? "/tables"}>
+                          {entry.table}
+                        </Link>
+                        <br />
+                        <span className="text-faded">
+                          {entry.pipeline}, version {entry.modelVersion}
+                        </span>
+                      </td>
+                      <td className="whitespace-nowrap">
+                        {ago(entry.runTime, time)}
+                        <br />
+                        <span className="text-faded">{moment(entry.runTime)}</span>
+                      </td>
+                      <td>
+                        <Link href={`/runs/${entry.run}`}>{ago(entry.landedAt, new Date())}</Link>
+                      </td>
+                      <td className="number">{count(entry.rows)}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+          </section>
+          <section aria-label="Next">
+            <h2>What is next</h2>
+            {next.length === 0 ? (
+              <p className="mt-1 text-faded">No schedule is on.</p>
+            ) : (
+              <table className="sheet mt-1">
+                <thead>
+                  <tr>
+                    <th>When</th>
+                    <th>Schedule</th>
+                    <th>Pipeline</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {next.slice(0, 8).map(({ schedule, at }) => (
+                    <tr key={schedule.id}>
+                      <td className="whitespace-nowrap">
+                        {ago(at, time)}
+                        <br />
+                        <span className="text-faded">{moment(at)}</span>
+                      </td>
+                      <td className="font-medium">
+                        {schedule.name}
+                        <br />
+                        <span className="font-normal text-faded">
+                          {schedule.run === "train" ? "train" : "score"}
+                        </span>
+                      </td>
+                      <td>
+                        <Link
+                          href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
+                        >
+                          {names.get(schedule.pipelineId)}
+                        </Link>
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+          </section>
+        </div>
+      )}
+      {runs.length > 0 && (
+        <section className="mt-8" aria-label="Recent runs">
+          <h2>What ran</h2>
+          <RunTable runs={runs.slice(0, 12)} names={names} />
         </section>
-        <section aria-label="Next">
-          <h2>What is next</h2>
-          {next.length === 0 ? <p className="mt-1 text-faded">No schedule is on.</p> : (
-            <table className="sheet mt-1">
-              <thead><tr><th>When</th><th>Schedule</th><th>Pipeline</th></tr></thead>
-              <tbody>{next.slice(0, 8).map(({ schedule, at }) => <tr key={schedule.id}><td className="whitespace-nowrap">{ago(at, time)}<br /><span className="text-faded">{moment(at)}</span></td><td className="font-medium">{schedule.name}<br /><span className="font-normal text-faded">{schedule.run === "train" ? "train" : "score"}</span></td><td><Link href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}>{names.get(schedule.pipelineId)}</Link></td></tr>)}</tbody>
-            </table>
-          )}
-        </section>
-      </div>}
-      {runs.length > 0 && <section className="mt-8" aria-label="Recent runs"><h2>What ran</h2><RunTable runs={runs.slice(0, 12)} names={names} /></section>}
+      )}
     </div>
   );
 }

@@ -9,7 +9,9 @@ import { addRunCommands } from "./commands/runs";
 import { addStartCommands } from "./commands/start";
 import { addTestCommand } from "./commands/test";
 
-const program = new Command("ravlen").description("Training and batch scoring pipelines, where the data lives").showHelpAfterError();
+const program = new Command("ravlen")
+  .description("Training and batch scoring pipelines, where the data lives")
+  .showHelpAfterError();
 addStartCommands(program);
 addFileCommands(program);
 addDataCommands(program);

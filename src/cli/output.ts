@@ -10,12 +10,23 @@ export function printProblems(json: boolean, problems: readonly Problem[], file?
   const failed = problems.some((each) => each.severity === "error");
   if (failed) process.exitCode = 1;
   if (json) process.stdout.write(`${JSON.stringify({ ok: !failed, problems }, null, 2)}\n`);
-  else for (const each of problems) process.stderr.write(`${file ? `${file}: ` : ""}${each.severity}: ${describeProblem(each)}\n`);
+  else
+    for (const each of problems)
+      process.stderr.write(`${file ? `${file}: ` : ""}${each.severity}: ${describeProblem(each)}\n`);
 }
 
 /** Columns of text, lined up; numbers to the right. */
 export function columnsOfText(rows: readonly (readonly string[])[]): string {
   const widths = (rows[0] ?? []).map((_, index) => Math.max(...rows.map((row) => row[index]?.length ?? 0)));
   const numeric = (value: string): boolean => /^[\d.,%-]+$/.test(value);
-  return rows.map((row, line) => row.map((value, index) => (line > 0 && numeric(value) ? value.padStart(widths[index]!) : value.padEnd(widths[index]!))).join("  ").trimEnd()).join("\n");
+  return rows
+    .map((row, line) =>
+      row
+        .map((value, index) =>
+          line > 0 && numeric(value) ? value.padStart(widths[index]!) : value.padEnd(widths[index]!),
+        )
+        .join("  ")
+        .trimEnd(),
+    )
+    .join("\n");
 }

@@ -4,7 +4,9 @@ import { createHash } from "node:crypto";
 export function canonicalJson(value: unknown): string {
   if (Array.isArray(value)) return `[${value.map(canonicalJson).join(",")}]`;
   if (typeof value === "object" && value !== null) {
-    const entries = Object.entries(value).filter(([, each]) => each !== undefined).sort(([left], [right]) => (left < right ? -1 : 1));
+    const entries = Object.entries(value)
+      .filter(([, each]) => each !== undefined)
+      .sort(([left], [right]) => (left < right ? -1 : 1));
     return `{${entries.map(([key, each]) => `${JSON.stringify(key)}:${canonicalJson(each)}`).join(",")}}`;
   }
   return JSON.stringify(value) ?? "null";

@@ -16,7 +16,8 @@ export function editDistance(left: string, right: string): number {
     for (let j = 1; j < columns; j += 1) {
       const cost = left[i - 1] === right[j - 1] ? 0 : 1;
       let best = Math.min(at(i - 1, j) + 1, at(i, j - 1) + 1, at(i - 1, j - 1) + cost);
-      if (i > 1 && j > 1 && left[i - 1] === right[j - 2] && left[i - 2] === right[j - 1]) best = Math.min(best, at(i - 2, j - 2) + 1);
+      if (i > 1 && j > 1 && left[i - 1] === right[j - 2] && left[i - 2] === right[j - 1])
+        best = Math.min(best, at(i - 2, j - 2) + 1);
       table[i]![j] = best;
     }
   }
@@ -52,6 +53,9 @@ export function suggestion(wanted: string, candidates: Iterable<string>, noun: s
   const near = nearestName(wanted, all);
   if (near !== undefined) return `Did you mean "${near}"?`;
   if (all.length === 0) return `There is no ${noun} here.`;
-  const shown = all.slice(0, 8).map((each) => `"${each}"`).join(", ");
+  const shown = all
+    .slice(0, 8)
+    .map((each) => `"${each}"`)
+    .join(", ");
   return `There is: ${shown}${all.length > 8 ? ` and ${all.length - 8} more` : ""}.`;
 }

@@ -23,11 +23,14 @@ export interface Problem {
   readonly location?: Location;
 }
 
-export type Result<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problems: readonly Problem[] };
+export type Result<T> =
+  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problems: readonly Problem[] };
 
 export const success = <T>(value: T): Result<T> => ({ ok: true, value });
 
-export const failure = (...problems: readonly Problem[]): { readonly ok: false; readonly problems: readonly Problem[] } => ({
+export const failure = (
+  ...problems: readonly Problem[]
+): { readonly ok: false; readonly problems: readonly Problem[] } => ({
   ok: false,
   problems,
 });
@@ -68,6 +71,8 @@ export function unwrap<T>(result: Result<T>): T {
 
 /** One line for logs and terminals: "12:7 message. Hint". */
 export function describeProblem(found: Problem): string {
-  const place = found.location?.line ? `line ${found.location.line}${found.location.column ? `:${found.location.column}` : ""}: ` : "";
+  const place = found.location?.line
+    ? `line ${found.location.line}${found.location.column ? `:${found.location.column}` : ""}: `
+    : "";
   return `${place}${found.message}${found.hint ? ` ${found.hint}` : ""}`;
 }

@@ -1,9 +1,23 @@
 /** The types Ravlen tells apart, named as PostgreSQL names them. Anything else is carried through as "other". */
 export const VALUE_TYPES = [
-  "boolean", "smallint", "integer", "bigint", "numeric", "real", "double precision", "text",
-  "date", "time", "timestamp", "timestamptz", "interval", "uuid", "json",
+  "boolean",
+  "smallint",
+  "integer",
+  "bigint",
+  "numeric",
+  "real",
+  "double precision",
+  "text",
+  "date",
+  "time",
+  "timestamp",
+  "timestamptz",
+  "interval",
+  "uuid",
+  "json",
   // A learned vector of term weights, stored as an array of pairs.
-  "sparse", "other",
+  "sparse",
+  "other",
 ] as const;
 
 export type ValueType = (typeof VALUE_TYPES)[number];
@@ -12,34 +26,67 @@ export type ValueType = (typeof VALUE_TYPES)[number];
 export type Family = "number" | "text" | "yes/no" | "time" | "span" | "other";
 
 const ALIASES: Readonly<Record<string, ValueType>> = {
-  bool: "boolean", int2: "smallint", int4: "integer", int: "integer", int8: "bigint", decimal: "numeric",
-  float4: "real", float8: "double precision", float: "double precision", double: "double precision",
-  varchar: "text", bpchar: "text", char: "text", character: "text", "character varying": "text", name: "text", citext: "text",
-  "timestamp without time zone": "timestamp", "timestamp with time zone": "timestamptz",
-  "time without time zone": "time", jsonb: "json",
+  bool: "boolean",
+  int2: "smallint",
+  int4: "integer",
+  int: "integer",
+  int8: "bigint",
+  decimal: "numeric",
+  float4: "real",
+  float8: "double precision",
+  float: "double precision",
+  double: "double precision",
+  varchar: "text",
+  bpchar: "text",
+  char: "text",
+  character: "text",
+  "character varying": "text",
+  name: "text",
+  citext: "text",
+  "timestamp without time zone": "timestamp",
+  "timestamp with time zone": "timestamptz",
+  "time without time zone": "time",
+  jsonb: "json",
 };
 
 /** The type behind a name as PostgreSQL's catalog or a cast writes it; lengths and precisions are ignored. */
 export function valueTypeFromName(name: string): ValueType {
-  const bare = name.toLowerCase().replace(/\s*\(.*?\)/, "").trim();
+  const bare = name
+    .toLowerCase()
+    .replace(/\s*\(.*?\)/, "")
+    .trim();
   const known = VALUE_TYPES.find((each) => each === bare);
   return known ?? ALIASES[bare] ?? "other";
 }
 
-const NUMBERS: readonly ValueType[] = ["smallint", "integer", "bigint", "numeric", "real", "double precision"];
+const NUMBERS: readonly ValueType[] = [
+  "smallint",
+  "integer",
+  "bigint",
+  "numeric",
+  "real",
+  "double precision",
+];
 
 export const isNumber = (type: ValueType): boolean => NUMBERS.includes(type);
-export const isInteger = (type: ValueType): boolean => type === "smallint" || type === "integer" || type === "bigint";
-export const isMoment = (type: ValueType): boolean => type === "date" || type === "timestamp" || type === "timestamptz";
+export const isInteger = (type: ValueType): boolean =>
+  type === "smallint" || type === "integer" || type === "bigint";
+export const isMoment = (type: ValueType): boolean =>
+  type === "date" || type === "timestamp" || type === "timestamptz";
 
 export function familyOf(type: ValueType): Family {
   if (isNumber(type)) return "number";
   if (isMoment(type) || type === "time") return "time";
   switch (type) {
-    case "text": case "uuid": return "text";
-    case "boolean": return "yes/no";
-    case "interval": return "span";
-    default: return "other";
+    case "text":
+    case "uuid":
+      return "text";
+    case "boolean":
+      return "yes/no";
+    case "interval":
+      return "span";
+    default:
+      return "other";
   }
 }
 

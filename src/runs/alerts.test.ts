@@ -21,13 +21,28 @@ const alertsOf = async (name: string) => {
 
 test("one alert for a matter, however often it fails; taken on by a person; cleared when the work is done; then a new one", async () => {
   await bench.sql(labTable({ table: "lab.watched" }));
-  await bench.save(labFile({ name: "watched", from: "lab.watched", delivery: "{name: desk, table: predictions.watched}, {name: other, table: predictions.watched_other}" }));
+  await bench.save(
+    labFile({
+      name: "watched",
+      from: "lab.watched",
+      delivery: "{name: desk, table: predictions.watched}, {name: other, table: predictions.watched_other}",
+    }),
+  );
   await bench.train("watched");
   await bench.sql("ALTER TABLE lab.watched RENAME COLUMN x1 TO x_one");
-  for (const minutes of [0, 1, 2]) await bench.run("score", "watched", { delivery: "desk", at: later(minutes) });
+  for (const minutes of [0, 1, 2])
+    await bench.run("score", "watched", { delivery: "desk", at: later(minutes) });
   const [alert, ...more] = await alertsOf("watched");
   expect(more).toEqual([]);
-  expect(alert).toMatchObject({ kind: "contract", times: 3, title: "The data that scoring watched reads have changed", problems: [expect.objectContaining({ code: "source_gone", message: expect.stringContaining("x1") as string })], clearedAt: null });
+  expect(alert).toMatchObject({
+    kind: "contract",
+    times: 3,
+    title: "The data that scoring watched reads have changed",
+    problems: [
+      expect.objectContaining({ code: "source_gone", message: expect.stringContaining("x1") as string }),
+    ],
+    clearedAt: null,
+  });
   expect(await acknowledgeAlert(bench.context.store.db, alert!.id, "Ada")).toBe(true);
   expect(await acknowledgeAlert(bench.context.store.db, alert!.id, "Bo")).toBe(false);
   await bench.run("score", "watched", { delivery: "desk", at: later(3) });
@@ -37,15 +52,27 @@ test("one alert for a matter, however often it fails; taken on by a person; clea
   await bench.run("score", "watched", { delivery: "other", at: later(4) });
   expect((await alertsOf("watched"))[0]!.clearedAt).toBeNull();
   await bench.run("score", "watched", { delivery: "desk", at: later(5) });
-  expect((await alertsOf("watched"))[0]).toMatchObject({ clearedAt: expect.any(Date) as Date, clearedWith: expect.stringContaining("400 rows into predictions.watched") as string });
+  expect((await alertsOf("watched"))[0]).toMatchObject({
+    clearedAt: expect.any(Date) as Date,
+    clearedWith: expect.stringContaining("400 rows into predictions.watched") as string,
+  });
   await bench.sql("ALTER TABLE lab.watched RENAME COLUMN x1 TO x_one");
   await bench.run("score", "watched", { delivery: "desk", at: later(6) });
-  expect((await alertsOf("watched")).map((each) => [each.clearedAt === null, each.times])).toEqual([[true, 1], [false, 4]]);
+  expect((await alertsOf("watched")).map((each) => [each.clearedAt === null, each.times])).toEqual([
+    [true, 1],
+    [false, 4],
+  ]);
 });
 
 test("a time that has passed without a finished run is late; a skipped, cancelled or paused one is not; catching up clears it", async () => {
   const { db } = bench.context.store;
-  await bench.save(labFile({ name: "due", delivery: "{name: desk, table: predictions.due}", more: "schedules: [{name: hourly, run: score, cron: '0 * * * *', late_after: 10}]" }));
+  await bench.save(
+    labFile({
+      name: "due",
+      delivery: "{name: desk, table: predictions.due}",
+      more: "schedules: [{name: hourly, run: score, cron: '0 * * * *', late_after: 10}]",
+    }),
+  );
   await bench.train("due");
   const pipeline = (await findPipeline(db, "due"))!;
   const at = (minutes: number): Context => ({ ...bench.context, now: () => Promise.resolve(later(minutes)) });
@@ -59,8 +86,18 @@ test("a time that has passed without a finished run is late; a skipped, cancelle
   expect(await look(30)).toEqual([]);
   expect(await look(65)).toEqual([]);
   expect(await look(71)).toEqual([["late", true]]);
-  expect((await alertsOf("due"))[0]!.problems[0]!.message).toBe("What was due at 2026-06-30 13:00 UTC is not done, and no run has begun.");
-  const slow = (await addRun(db, { kind: "score", pipelineId: pipeline.id, pipelineVersionId: 1, cause: "schedule", runTime: later(60), options: { delivery: "desk" }, slot: `${pipeline.id}/hourly/x` }))!;
+  expect((await alertsOf("due"))[0]!.problems[0]!.message).toBe(
+    "What was due at 2026-06-30 13:00 UTC is not done, and no run has begun.",
+  );
+  const slow = (await addRun(db, {
+    kind: "score",
+    pipelineId: pipeline.id,
+    pipelineVersionId: 1,
+    cause: "schedule",
+    runTime: later(60),
+    options: { delivery: "desk" },
+    slot: `${pipeline.id}/hourly/x`,
+  }))!;
   expect(await look(72)).toEqual([["late", true]]);
   await askCancel(db, slow.id);
   await bench.run("score", "due", { at: later(60) });
@@ -68,6 +105,13 @@ test("a time that has passed without a finished run is late; a skipped, cancelle
   expect(schedule).toMatchObject({ lateAfter: 10 });
   // What somebody does by hand long after a time that was dealt with makes nothing late.
   await settleSchedule(db, schedule!.id, later(120));
-  await addRun(db, { kind: "score", pipelineId: pipeline.id, pipelineVersionId: 1, cause: "hand", runTime: later(125), options: { delivery: "desk" } });
+  await addRun(db, {
+    kind: "score",
+    pipelineId: pipeline.id,
+    pipelineVersionId: 1,
+    cause: "hand",
+    runTime: later(125),
+    options: { delivery: "desk" },
+  });
   expect(await look(170)).toEqual([["late", false]]);
 });

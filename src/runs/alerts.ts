@@ -6,7 +6,15 @@ import type { Context } from "./context";
 import { dueState, isTimed } from "./due";
 
 /** Problems that the contract names: the data have changed, not the software. */
-const CONTRACT_CODES = new Set(["source_gone", "source_retyped", "contract_missing", "contract_unseen", "contract_outside", "contract_rows", "source_not_fresh"]);
+const CONTRACT_CODES = new Set([
+  "source_gone",
+  "source_retyped",
+  "contract_missing",
+  "contract_unseen",
+  "contract_outside",
+  "contract_rows",
+  "source_not_fresh",
+]);
 
 /** What a run is about: runs for the same delivery, or trainings of the same candidate, are about the same. */
 export function matterOf(run: Pick<RunRow, "kind" | "pipelineId" | "options" | "backfillId">): string {
@@ -29,8 +37,14 @@ export async function noteEnd(context: Context, run: RunRow, end: RunEnd): Promi
   const contract = problems.some((each) => CONTRACT_CODES.has(each.code));
   const work = `${run.kind === "train" ? "training" : "scoring"} ${pipeline?.name ?? ""}`;
   await raiseAlert(db, {
-    matter, kind: contract ? "contract" : "failed", pipelineId: run.pipelineId, runId: run.id, problems,
-    title: contract ? `The data that ${work} reads have changed` : `${work[0]!.toUpperCase()}${work.slice(1)}${run.options.delivery === undefined ? "" : ` for ${run.options.delivery}`} failed`,
+    matter,
+    kind: contract ? "contract" : "failed",
+    pipelineId: run.pipelineId,
+    runId: run.id,
+    problems,
+    title: contract
+      ? `The data that ${work} reads have changed`
+      : `${work[0]!.toUpperCase()}${work.slice(1)}${run.options.delivery === undefined ? "" : ` for ${run.options.delivery}`} failed`,
   });
 }
 
@@ -55,8 +69,20 @@ export async function watchLateness(context: Context): Promise<void> {
     if (told.has(matter)) continue;
     const pipeline = await pipelineById(db, schedule.pipelineId);
     await raiseAlert(db, {
-      matter, kind: "late", pipelineId: schedule.pipelineId, ...(begun ? { runId: begun.id } : {}), title: `“${schedule.name}” of ${pipeline?.name ?? ""} is late`,
-      problems: [problem("late", `What was due at ${slot.toISOString().slice(0, 16).replace("T", " ")} UTC is not done${begun ? "; its run is still under way" : ", and no run has begun"}.`, begun ? "Look at the run: what does it wait for?" : "Is a worker there? It is started by ./ravlen start.")],
+      matter,
+      kind: "late",
+      pipelineId: schedule.pipelineId,
+      ...(begun ? { runId: begun.id } : {}),
+      title: `“${schedule.name}” of ${pipeline?.name ?? ""} is late`,
+      problems: [
+        problem(
+          "late",
+          `What was due at ${slot.toISOString().slice(0, 16).replace("T", " ")} UTC is not done${begun ? "; its run is still under way" : ", and no run has begun"}.`,
+          begun
+            ? "Look at the run: what does it wait for?"
+            : "Is a worker there? It is started by ./ravlen start.",
+        ),
+      ],
     });
   }
   for (const matter of told) if (!late.has(matter)) await clearAlert(db, matter, "it has been caught up");

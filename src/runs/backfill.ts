@@ -2,7 +2,15 @@ import { CronExpressionParser } from "cron-parser";
 import type PgBoss from "pg-boss";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { failure, problem, success, unwrap, type Result } from "@/core/problem";
-import { addBackfill, backfillRuns, noteBackfilled, openBackfills, setBackfillState, unfinishedOfBackfill, type BackfillRow } from "@/store/backfills";
+import {
+  addBackfill,
+  backfillRuns,
+  noteBackfilled,
+  openBackfills,
+  setBackfillState,
+  unfinishedOfBackfill,
+  type BackfillRow,
+} from "@/store/backfills";
 import { announceRun } from "@/store/database";
 import { modelById } from "@/store/models";
 import { findPipeline, newestVersion } from "@/store/pipelines";
@@ -30,7 +38,13 @@ export interface BackfillOrder {
 }
 
 /** Times of a cron expression from one moment to another, both included, in order; at most `most`. */
-export function timesBetween(cron: string, zone: string, from: Date, until: Date, most: number): readonly Date[] {
+export function timesBetween(
+  cron: string,
+  zone: string,
+  from: Date,
+  until: Date,
+  most: number,
+): readonly Date[] {
   const times = CronExpressionParser.parse(cron, { currentDate: from.getTime() - 1, tz: zone });
   const found: Date[] = [];
   while (found.length < most) {
@@ -49,30 +63,99 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
   const { db } = context.store;
   const pipeline = await findPipeline(db, order.pipeline);
   const version = pipeline && (await newestVersion(db, pipeline.id));
-  if (!pipeline || !version) return failure(problem("unknown_pipeline", `There is no pipeline "${order.pipeline}".`, "Save its file first: ./ravlen save FILE."));
+  if (!pipeline || !version)
+    return failure(
+      problem(
+        "unknown_pipeline",
+        `There is no pipeline "${order.pipeline}".`,
+        "Save its file first: ./ravlen save FILE.",
+      ),
+    );
   const { file } = unwrap(parsePipeline(version.text));
-  const delivery = order.delivery === undefined ? file.delivery[0] : file.delivery.find((each) => each.name === order.delivery);
-  if (!delivery) return failure(problem("no_delivery", `"${order.pipeline}" has no delivery${order.delivery === undefined ? "" : ` "${order.delivery}"`}.`, "Add one under delivery."));
-  if (order.modelId === undefined && pipeline.inService === null) return failure(problem("nothing_in_service", `No model version of "${pipeline.name}" is in service, so there is nothing to score with.`, "Train, look at the result, and put the version in service."));
-  if (order.modelId !== undefined && (await modelById(db, order.modelId))?.pipelineId !== pipeline.id) return failure(problem("unknown_model", `"${pipeline.name}" has no such version.`));
+  const delivery =
+    order.delivery === undefined
+      ? file.delivery[0]
+      : file.delivery.find((each) => each.name === order.delivery);
+  if (!delivery)
+    return failure(
+      problem(
+        "no_delivery",
+        `"${order.pipeline}" has no delivery${order.delivery === undefined ? "" : ` "${order.delivery}"`}.`,
+        "Add one under delivery.",
+      ),
+    );
+  if (order.modelId === undefined && pipeline.inService === null)
+    return failure(
+      problem(
+        "nothing_in_service",
+        `No model version of "${pipeline.name}" is in service, so there is nothing to score with.`,
+        "Train, look at the result, and put the version in service.",
+      ),
+    );
+  if (order.modelId !== undefined && (await modelById(db, order.modelId))?.pipelineId !== pipeline.id)
+    return failure(problem("unknown_model", `"${pipeline.name}" has no such version.`));
   const now = await context.now();
-  if (!(order.from <= order.until)) return failure(problem("bad_range", "The range ends before it begins.", "Choose a first time that is not after the last."));
-  if (order.until > now) return failure(problem("bad_range", "The range reaches into the future.", `Choose a last time up to now, ${now.toISOString()}.`));
-  const schedule = file.schedules.find((each) => each.run === "score" && each.cron !== undefined && (each.delivery ?? file.delivery[0]?.name) === delivery.name);
+  if (!(order.from <= order.until))
+    return failure(
+      problem(
+        "bad_range",
+        "The range ends before it begins.",
+        "Choose a first time that is not after the last.",
+      ),
+    );
+  if (order.until > now)
+    return failure(
+      problem(
+        "bad_range",
+        "The range reaches into the future.",
+        `Choose a last time up to now, ${now.toISOString()}.`,
+      ),
+    );
+  const schedule = file.schedules.find(
+    (each) =>
+      each.run === "score" &&
+      each.cron !== undefined &&
+      (each.delivery ?? file.delivery[0]?.name) === delivery.name,
+  );
   const cron = order.cron ?? schedule?.cron ?? "0 0 * * *";
   const zone = order.zone ?? (order.cron === undefined ? schedule?.zone : undefined) ?? "UTC";
   let times: readonly Date[];
   try {
     times = timesBetween(cron, zone, order.from, order.until, MOST_TIMES + 1);
   } catch {
-    return failure(problem("bad_cron", `"${cron}" in the zone ${zone} is not understood.`, "Write five fields: minute, hour, day of month, month, day of week."));
+    return failure(
+      problem(
+        "bad_cron",
+        `"${cron}" in the zone ${zone} is not understood.`,
+        "Write five fields: minute, hour, day of month, month, day of week.",
+      ),
+    );
   }
-  if (times.length === 0) return failure(problem("bad_range", "No time of the schedule lies in that range.", "Widen it."));
-  if (times.length > MOST_TIMES) return failure(problem("bad_range", `More than ${MOST_TIMES} times lie in that range.`, "Narrow it, or let it run less often."));
-  return success(await addBackfill(db, {
-    pipelineId: pipeline.id, delivery: delivery.name, modelId: order.modelId ?? null, cron, zone, from: order.from, until: order.until, total: times.length,
-    parallel: Math.min(MOST_PARALLEL, Math.max(1, Math.trunc(order.parallel ?? 2))), doneUntil: new Date(order.from.getTime() - 1), by: order.by ?? null,
-  }));
+  if (times.length === 0)
+    return failure(problem("bad_range", "No time of the schedule lies in that range.", "Widen it."));
+  if (times.length > MOST_TIMES)
+    return failure(
+      problem(
+        "bad_range",
+        `More than ${MOST_TIMES} times lie in that range.`,
+        "Narrow it, or let it run less often.",
+      ),
+    );
+  return success(
+    await addBackfill(db, {
+      pipelineId: pipeline.id,
+      delivery: delivery.name,
+      modelId: order.modelId ?? null,
+      cron,
+      zone,
+      from: order.from,
+      until: order.until,
+      total: times.length,
+      parallel: Math.min(MOST_PARALLEL, Math.max(1, Math.trunc(order.parallel ?? 2))),
+      doneUntil: new Date(order.from.getTime() - 1),
+      by: order.by ?? null,
+    }),
+  );
 }
 
 /** Ends a backfill: no further run begins, those that wait or are under way are cancelled, and what has landed stays. */
@@ -92,13 +175,28 @@ export async function advanceBackfills(context: Context, boss: PgBoss): Promise<
     const { queued, running } = await backfillRuns(db, backfill.id);
     const room = backfill.parallel - queued - running;
     if (room <= 0) continue;
-    const times = timesBetween(backfill.cron, backfill.zone, new Date(backfill.doneUntil.getTime() + 1), backfill.until, room);
+    const times = timesBetween(
+      backfill.cron,
+      backfill.zone,
+      new Date(backfill.doneUntil.getTime() + 1),
+      backfill.until,
+      room,
+    );
     if (times.length === 0 && queued + running === 0) await setBackfillState(db, backfill.id, "done");
     const version = await newestVersion(db, backfill.pipelineId);
     for (const runTime of version ? times : []) {
       const run = await addRun(db, {
-        kind: "score", pipelineId: backfill.pipelineId, pipelineVersionId: version!.id, cause: "backfill", runTime, backfillId: backfill.id, slot: `backfill/${backfill.id}/${runTime.toISOString()}`,
-        options: { delivery: backfill.delivery, ...(backfill.modelId === null ? {} : { model: backfill.modelId }) },
+        kind: "score",
+        pipelineId: backfill.pipelineId,
+        pipelineVersionId: version!.id,
+        cause: "backfill",
+        runTime,
+        backfillId: backfill.id,
+        slot: `backfill/${backfill.id}/${runTime.toISOString()}`,
+        options: {
+          delivery: backfill.delivery,
+          ...(backfill.modelId === null ? {} : { model: backfill.modelId }),
+        },
       });
       if (run) {
         await sendRun(boss, run.id);

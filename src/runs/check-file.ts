@@ -8,18 +8,37 @@ import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
 
 /** Parses a pipeline file and checks it against the live catalog. */
-export async function checkText(text: string, warehouse: Warehouse, catalog?: Catalog): Promise<Result<CheckedPlan>> {
+export async function checkText(
+  text: string,
+  warehouse: Warehouse,
+  catalog?: Catalog,
+): Promise<Result<CheckedPlan>> {
   const parsed = parsePipeline(text);
   if (!parsed.ok) return parsed;
   const checked = checkPipeline(parsed.value, catalog ?? (await readCatalog(warehouse)));
   if (!checked.ok) return checked;
   const { outputSchema } = warehouse.config;
   const { place, file } = parsed.value;
-  const named = file.delivery.flatMap((delivery, index) => [{ name: delivery.table, path: ["delivery", index, "table"] }, ...delivery.routes.map((route, at) => ({ name: route.table, path: ["delivery", index, "routes", at, "table"] }))]);
+  const named = file.delivery.flatMap((delivery, index) => [
+    { name: delivery.table, path: ["delivery", index, "table"] },
+    ...delivery.routes.map((route, at) => ({
+      name: route.table,
+      path: ["delivery", index, "routes", at, "table"],
+    })),
+  ]);
   const misplaced = named.flatMap(({ name, path }) => {
     const target = parseTableName(name);
     if (target?.schema === outputSchema && target.table !== "ravlen_ledger") return [];
-    return [place(problem("delivery_schema", `Predictions can only be delivered into the schema "${outputSchema}"; this says "${name}".`, `Write table: ${outputSchema}.NAME.`, { path }))];
+    return [
+      place(
+        problem(
+          "delivery_schema",
+          `Predictions can only be delivered into the schema "${outputSchema}"; this says "${name}".`,
+          `Write table: ${outputSchema}.NAME.`,
+          { path },
+        ),
+      ),
+    ];
   });
   return misplaced.length > 0 ? failure(...misplaced) : checked;
 }

@@ -13,21 +13,38 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-const scratch = async () => (await bench.sql("SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^holdout' ORDER BY 1")).map((row) => String(row["relname"]));
-const age = (id: string, interval: string) => bench.context.store.pool.query("UPDATE runs SET finished_at = now() - $2::interval WHERE id = $1", [id, interval]);
+const scratch = async () =>
+  (
+    await bench.sql(
+      "SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^holdout' ORDER BY 1",
+    )
+  ).map((row) => String(row["relname"]));
+const age = (id: string, interval: string) =>
+  bench.context.store.pool.query("UPDATE runs SET finished_at = now() - $2::interval WHERE id = $1", [
+    id,
+    interval,
+  ]);
 
 test("what a crash left behind goes, what runs under way use stays, and so does what nobody here made", async () => {
   const done = await bench.run("score", "lab");
   const under = await bench.run("score", "lab");
-  await bench.context.store.pool.query("UPDATE runs SET state = 'running', finished_at = NULL WHERE id = $1", [under.id]);
+  await bench.context.store.pool.query(
+    "UPDATE runs SET state = 'running', finished_at = NULL WHERE id = $1",
+    [under.id],
+  );
   const name = (run: string): string => `stage_${run.replaceAll("-", "")}_1`;
   const [ours, used, foreign] = [name(done.id), name(under.id), "stage_of_somebody_else"];
-  for (const each of [ours, used, foreign]) await bench.sql(`CREATE TABLE scratch.${each} (id int); ALTER TABLE scratch.${each} OWNER TO ${bench.context.warehouse.config.writer.user}`);
+  for (const each of [ours, used, foreign])
+    await bench.sql(
+      `CREATE TABLE scratch.${each} (id int); ALTER TABLE scratch.${each} OWNER TO ${bench.context.warehouse.config.writer.user}`,
+    );
   expect(await cleanUp(bench.context)).toMatchObject({ tables: 1 });
   expect(await scratch()).toEqual([used, foreign].sort());
   expect(await readCleaned(bench.context.store.db)).toMatchObject({ tables: 1 });
   await bench.sql(`DROP TABLE scratch.${used}, scratch.${foreign}`);
-  await bench.context.store.pool.query("UPDATE runs SET state = 'done', finished_at = now() WHERE id = $1", [under.id]);
+  await bench.context.store.pool.query("UPDATE runs SET state = 'done', finished_at = now() WHERE id = $1", [
+    under.id,
+  ]);
 });
 
 test("staged rows of a failed run stay for as long as the rule says", async () => {

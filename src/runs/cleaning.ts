@@ -10,20 +10,34 @@ import { runOfScratch } from "./scratch";
  * nor are tables that no run of this installation made.
  */
 export async function cleanUp(context: Context): Promise<Cleaned> {
-  const { store: { db }, warehouse } = context;
+  const {
+    store: { db },
+    warehouse,
+  } = context;
   const keeping = await readKeeping(db);
   const forgotten = await forgetRecords(db, keeping.recordDays);
   const { scratchSchema } = warehouse.config;
   const session = await warehouse.session();
   let tables = 0;
   try {
-    const found = await session.run("SELECT c.relname AS name, coalesce(obj_description(c.oid, 'pg_class'), '') LIKE 'complete%' AS sealed FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r'", "what lies in the scratch schema?", [scratchSchema]);
-    const ours = found.flatMap((row) => { const name = String(row["name"]); const run = runOfScratch(name); return run === undefined ? [] : [{ name, run, sealed: row["sealed"] === true }]; });
+    const found = await session.run(
+      "SELECT c.relname AS name, coalesce(obj_description(c.oid, 'pg_class'), '') LIKE 'complete%' AS sealed FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r'",
+      "what lies in the scratch schema?",
+      [scratchSchema],
+    );
+    const ours = found.flatMap((row) => {
+      const name = String(row["name"]);
+      const run = runOfScratch(name);
+      return run === undefined ? [] : [{ name, run, sealed: row["sealed"] === true }];
+    });
     const ended = await endedRuns(db, [...new Set(ours.map((each) => each.run))]);
     for (const { name, run, sealed } of ours) {
       const end = ended.get(run);
       if (!end || (sealed && end.state === "failed" && end.hours < keeping.stageHours)) continue;
-      await session.run(`DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: name })}`, "drop what a run left behind");
+      await session.run(
+        `DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: name })}`,
+        "drop what a run left behind",
+      );
       tables += 1;
     }
   } finally {

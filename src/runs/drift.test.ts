@@ -13,21 +13,39 @@ afterAll(() => bench.close());
 const later = (days: number): Date => new Date(TEST_NOW.getTime() + days * 86_400_000);
 
 test("rows like those of training do not drift; a shifted number, a new category and gaps do, and somebody hears of it until it is over", async () => {
-  await bench.save(labFile({ name: "drifting", delivery: "{name: desk, table: predictions.drifting, contract: {most_missing_increase: 1, most_unseen: 1}}" }));
+  await bench.save(
+    labFile({
+      name: "drifting",
+      delivery:
+        "{name: desk, table: predictions.drifting, contract: {most_missing_increase: 1, most_unseen: 1}}",
+    }),
+  );
   const model = await bench.train("drifting");
   const spreads = model.data.spreads!;
-  expect(spreads.map((each) => [each.column, each.kind])).toEqual([["x1", "number"], ["x2", "number"], ["cat", "category"], ["prediction", "number"]]);
+  expect(spreads.map((each) => [each.column, each.kind])).toEqual([
+    ["x1", "number"],
+    ["x2", "number"],
+    ["cat", "category"],
+    ["prediction", "number"],
+  ]);
   // Tenths hold a tenth each, of the training rows alone.
   for (const count of spreads[0]!.counts) expect(count / model.data.trainingRows).toBeCloseTo(0.1, 1);
-  expect(spreads[2]).toMatchObject({ levels: expect.arrayContaining(["ash", "elm", "fir", "oak"]) as string[] });
-  const open = async (): Promise<number> => (await listAlerts(bench.context.store.db, 24)).filter((each) => each.kind === "drift" && each.clearedAt === null).length;
+  expect(spreads[2]).toMatchObject({
+    levels: expect.arrayContaining(["ash", "elm", "fir", "oak"]) as string[],
+  });
+  const open = async (): Promise<number> =>
+    (await listAlerts(bench.context.store.db, 24)).filter(
+      (each) => each.kind === "drift" && each.clearedAt === null,
+    ).length;
   expect(await bench.run("score", "drifting")).toMatchObject({ state: "done" });
   expect(await open()).toBe(0);
   // A column that changes without the predictions is kept on record; nobody is woken, unless the contract says so.
   await bench.sql("UPDATE lab.rows SET cat = CASE WHEN id % 2 = 0 THEN cat END WHERE answer IS NULL");
   await bench.run("score", "drifting", { at: later(0.5) });
   expect(await open()).toBe(0);
-  await bench.sql("UPDATE lab.rows SET x1 = x1 + 4, cat = 'yew' WHERE answer IS NULL; UPDATE lab.rows SET x2 = NULL WHERE answer IS NULL AND id % 2 = 0");
+  await bench.sql(
+    "UPDATE lab.rows SET x1 = x1 + 4, cat = 'yew' WHERE answer IS NULL; UPDATE lab.rows SET x2 = NULL WHERE answer IS NULL AND id % 2 = 0",
+  );
   await bench.run("score", "drifting", { at: later(1) });
   expect(await open()).toBe(1);
   const [first, , second] = await driftOfPipeline(bench.context.store.db, model.pipelineId, 10);

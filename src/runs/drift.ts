@@ -30,26 +30,53 @@ const MOST_COLUMNS = 100;
 
 type Shape = Pick<ColumnSpread, "column" | "kind" | "edges" | "levels">;
 
-async function shapeOfNumbers(session: WarehouseSession, rows: string, names: readonly string[]): Promise<Shape[]> {
+async function shapeOfNumbers(
+  session: WarehouseSession,
+  rows: string,
+  names: readonly string[],
+): Promise<Shape[]> {
   if (names.length === 0) return [];
   const [row] = await session.run(edgesSql(rows, names), "tenths of each number");
-  return names.map((column, index) => ({ column, kind: "number", levels: [], edges: [...new Set(((row?.[`e${index}`] ?? []) as (number | null)[]).filter((each): each is number => each !== null && Number.isFinite(each)))] }));
+  return names.map((column, index) => ({
+    column,
+    kind: "number",
+    levels: [],
+    edges: [
+      ...new Set(
+        ((row?.[`e${index}`] ?? []) as (number | null)[]).filter(
+          (each): each is number => each !== null && Number.isFinite(each),
+        ),
+      ),
+    ],
+  }));
 }
 
-async function spreads(session: WarehouseSession, rows: string, shapes: readonly Shape[]): Promise<ColumnSpread[]> {
+async function spreads(
+  session: WarehouseSession,
+  rows: string,
+  shapes: readonly Shape[],
+): Promise<ColumnSpread[]> {
   if (shapes.length === 0) return [];
   const [row] = await session.run(spreadSql(rows, shapes), "rows in each part of each column");
   return readSpread(row ?? {}, shapes);
 }
 
 /** How the columns that features are made from, and the predictions of the holdout, are spread: what later rows are held against. */
-export async function noteSpreads(shop: Workshop, prepared: PreparedFrame, base: BaseTable | undefined, holdout: TableReference, task: Task): Promise<ColumnSpread[]> {
+export async function noteSpreads(
+  shop: Workshop,
+  prepared: PreparedFrame,
+  base: BaseTable | undefined,
+  holdout: TableReference,
+  task: Task,
+): Promise<ColumnSpread[]> {
   const { plan, session } = shop;
   const known = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
   const names = featureInputs(plan).slice(0, MOST_COLUMNS);
   const numbers = names.filter((name) => isNumber(known.get(name)?.type ?? "other"));
   // Without a base the frame stands in for it, where only numbers are still what they were.
-  const categories = base ? names.filter((name) => ["text", "boolean"].includes(known.get(name)?.type ?? "")) : [];
+  const categories = base
+    ? names.filter((name) => ["text", "boolean"].includes(known.get(name)?.type ?? ""))
+    : [];
   const from = base ?? prepared.frame;
   const share = prepared.rows > MOST_ROWS ? MOST_ROWS / prepared.rows : 1;
   const wanted = [...numbers, ...categories];
@@ -62,7 +89,10 @@ export async function noteSpreads(shop: Workshop, prepared: PreparedFrame, base:
   const found = await spreads(session, rows, shapes);
   if (task.kind === "classes") return found;
   const predicted = `SELECT ${quoteIdentifier(outputColumn(0))} AS ${quoteIdentifier(PREDICTION_COLUMN)} FROM ${quoteTable(holdout)}`;
-  return [...found, ...(await spreads(session, predicted, await shapeOfNumbers(session, predicted, [PREDICTION_COLUMN])))];
+  return [
+    ...found,
+    ...(await spreads(session, predicted, await shapeOfNumbers(session, predicted, [PREDICTION_COLUMN]))),
+  ];
 }
 
 interface Measured {
@@ -76,31 +106,83 @@ interface Measured {
 }
 
 /** Compares the rows to score, and their predictions, with training; keeps what was found, and raises an alert when much has changed. @returns what was found, in a line */
-export async function measureDrift(context: Context, session: WarehouseSession, { plan, model, print, stage, task, run, delivery }: Measured): Promise<string> {
+export async function measureDrift(
+  context: Context,
+  session: WarehouseSession,
+  { plan, model, print, stage, task, run, delivery }: Measured,
+): Promise<string> {
   const before = model.data.spreads ?? [];
   if (before.length === 0) return "the version does not know how training rows were spread";
-  const [counted] = await session.run(`SELECT count(*)::integer AS rows FROM ${quoteTable(stage)}`, "rows that were scored");
+  const [counted] = await session.run(
+    `SELECT count(*)::integer AS rows FROM ${quoteTable(stage)}`,
+    "rows that were scored",
+  );
   const rows = Number(counted?.["rows"] ?? 0);
   if (rows < LEAST_ROWS) return `${rows} rows are too few to tell`;
   const inputs = before.filter((each) => each.column !== PREDICTION_COLUMN);
   const prediction = before.filter((each) => each.column === PREDICTION_COLUMN);
   const now = [
-    ...(inputs.length === 0 ? [] : await spreads(session, print(inputsToScore(plan, model.learned, inputs.map((each) => each.column))), inputs)),
-    ...(await spreads(session, `SELECT ${quoteIdentifier(task.kind === "binary" ? PROBABILITY_COLUMN : PREDICTION_COLUMN)} AS ${quoteIdentifier(PREDICTION_COLUMN)} FROM ${quoteTable(stage)}`, prediction)),
+    ...(inputs.length === 0
+      ? []
+      : await spreads(
+          session,
+          print(
+            inputsToScore(
+              plan,
+              model.learned,
+              inputs.map((each) => each.column),
+            ),
+          ),
+          inputs,
+        )),
+    ...(await spreads(
+      session,
+      `SELECT ${quoteIdentifier(task.kind === "binary" ? PROBABILITY_COLUMN : PREDICTION_COLUMN)} AS ${quoteIdentifier(PREDICTION_COLUMN)} FROM ${quoteTable(stage)}`,
+      prediction,
+    )),
   ];
-  const found = [...inputs, ...prediction].flatMap((each, index): Drift[] => { const drift = driftOf(each, now[index]!); return drift ? [drift] : []; }).sort((left, right) => right.psi - left.psi);
-  await addDrift(context.store.db, { runId: run.id, pipelineId: run.pipelineId, modelId: model.id, runTime: run.runTime, rows, columns: found });
+  const found = [...inputs, ...prediction]
+    .flatMap((each, index): Drift[] => {
+      const drift = driftOf(each, now[index]!);
+      return drift ? [drift] : [];
+    })
+    .sort((left, right) => right.psi - left.psi);
+  await addDrift(context.store.db, {
+    runId: run.id,
+    pipelineId: run.pipelineId,
+    modelId: model.id,
+    runTime: run.runTime,
+    rows,
+    columns: found,
+  });
   const bound = delivery.contract.most_drift;
-  const much = found.filter((each) => each.psi >= (bound ?? (each.column === PREDICTION_COLUMN ? MUCH_DRIFT : Infinity)));
+  const much = found.filter(
+    (each) => each.psi >= (bound ?? (each.column === PREDICTION_COLUMN ? MUCH_DRIFT : Infinity)),
+  );
   const some = found.filter((each) => each.psi >= SOME_DRIFT).length;
-  const said = found.length === 0 ? "nothing to compare" : `largest index ${found[0]!.psi.toFixed(2)}, of ${found[0]!.column}; ${some} of ${found.length} columns have changed`;
+  const said =
+    found.length === 0
+      ? "nothing to compare"
+      : `largest index ${found[0]!.psi.toFixed(2)}, of ${found[0]!.column}; ${some} of ${found.length} columns have changed`;
   // What is caught up says how it was, not how it is.
   if (run.backfillId !== null) return said;
   const matter = `drift:${run.pipelineId}:${delivery.name}`;
   if (much.length > 0) {
     await raiseAlert(context.store.db, {
-      matter, kind: "drift", pipelineId: run.pipelineId, runId: run.id, title: `Rows of ${plan.file.name} are no longer like those of training`,
-      problems: much.slice(0, 5).map((each) => problem("drift", `"${each.column}" is spread differently (index ${each.psi.toFixed(2)}${each.missing[1] > each.missing[0] + 0.05 ? `; missing in ${(100 * each.missing[1]).toFixed(0)} % instead of ${(100 * each.missing[0]).toFixed(0)} %` : ""}).`, "Look whether its source has changed, or the world has; if the world has, train again.")),
+      matter,
+      kind: "drift",
+      pipelineId: run.pipelineId,
+      runId: run.id,
+      title: `Rows of ${plan.file.name} are no longer like those of training`,
+      problems: much
+        .slice(0, 5)
+        .map((each) =>
+          problem(
+            "drift",
+            `"${each.column}" is spread differently (index ${each.psi.toFixed(2)}${each.missing[1] > each.missing[0] + 0.05 ? `; missing in ${(100 * each.missing[1]).toFixed(0)} % instead of ${(100 * each.missing[0]).toFixed(0)} %` : ""}).`,
+            "Look whether its source has changed, or the world has; if the world has, train again.",
+          ),
+        ),
     });
   } else await clearAlert(context.store.db, matter, "rows are like those of training again");
   return said;

@@ -15,7 +15,10 @@ export interface Due {
 }
 
 /** The last time of a schedule up to now. */
-const lastSlot = ({ cron, zone }: { readonly cron: string; readonly zone: string }, now: Date): Date => CronExpressionParser.parse(cron, { currentDate: now.getTime() + 1, tz: zone }).prev().toDate();
+const lastSlot = ({ cron, zone }: { readonly cron: string; readonly zone: string }, now: Date): Date =>
+  CronExpressionParser.parse(cron, { currentDate: now.getTime() + 1, tz: zone })
+    .prev()
+    .toDate();
 
 /** A schedule that runs at times. */
 export type TimedSchedule = ScheduleRow & { readonly cron: string };
@@ -24,14 +27,29 @@ export const isTimed = (schedule: ScheduleRow): schedule is TimedSchedule => sch
 /** Whether what was due at a schedule's last time has been done: by the run of that time, or by any later one for the same delivery. */
 export async function dueState(context: Context, schedule: TimedSchedule, now: Date): Promise<Due> {
   const slot = lastSlot(schedule, now);
-  const since = (await runsFrom(context.store.db, { pipelineId: schedule.pipelineId, kind: schedule.run, from: slot })).filter((each) => schedule.delivery === null || (each.options.delivery ?? schedule.delivery) === schedule.delivery);
+  const since = (
+    await runsFrom(context.store.db, { pipelineId: schedule.pipelineId, kind: schedule.run, from: slot })
+  ).filter(
+    (each) =>
+      schedule.delivery === null || (each.options.delivery ?? schedule.delivery) === schedule.delivery,
+  );
   const find = (...states: readonly RunRow["state"][]) => since.find((each) => states.includes(each.state));
   const done = find("done");
   if (done) return { slot, state: "done", run: done, owed: false };
   const begun = find("running", "queued");
   const own = `${schedule.pipelineId}/${schedule.name}/${slot.toISOString()}`;
-  if (begun) return { slot, state: "under way", run: begun, owed: schedule.doneUntil < slot || since.some((each) => each.slot === own && (each.state === "running" || each.state === "queued")) };
+  if (begun)
+    return {
+      slot,
+      state: "under way",
+      run: begun,
+      owed:
+        schedule.doneUntil < slot ||
+        since.some((each) => each.slot === own && (each.state === "running" || each.state === "queued")),
+    };
   const failed = find("failed");
   if (failed) return { slot, state: "failed", run: failed, owed: false };
-  return schedule.doneUntil >= slot ? { slot, state: "nothing due", owed: false } : { slot, state: "waiting", owed: true };
+  return schedule.doneUntil >= slot
+    ? { slot, state: "nothing due", owed: false }
+    : { slot, state: "waiting", owed: true };
 }

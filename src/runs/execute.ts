@@ -27,7 +27,11 @@ export async function executeRun(context: Context, runId: string, worker: string
   if (!run) return;
   const recorder = new RunRecorder(context.store, run);
   if (run.attempt - run.retriedAt > MOST_ATTEMPTS) {
-    await finish(context, recorder, { state: "failed", problems: problemsOf(new Error(`taken up ${MOST_ATTEMPTS} times without reaching the end`)), outcome: "given up" });
+    await finish(context, recorder, {
+      state: "failed",
+      problems: problemsOf(new Error(`taken up ${MOST_ATTEMPTS} times without reaching the end`)),
+      outcome: "given up",
+    });
     return;
   }
   let session: WarehouseSession | undefined;
@@ -44,7 +48,12 @@ export async function executeRun(context: Context, runId: string, worker: string
   });
   let failed = true;
   try {
-    await recorder.say("info", run.attempt === 1 ? `${run.kind === "train" ? "Training" : "Scoring"} began; run time ${run.runTime.toISOString()}.` : `Taken up again (attempt ${run.attempt}).`);
+    await recorder.say(
+      "info",
+      run.attempt === 1
+        ? `${run.kind === "train" ? "Training" : "Scoring"} began; run time ${run.runTime.toISOString()}.`
+        : `Taken up again (attempt ${run.attempt}).`,
+    );
     session = await context.warehouse.session(recorder.statement);
     const end = await perform(context, recorder, session, run);
     await heart.stop();
@@ -58,8 +67,16 @@ export async function executeRun(context: Context, runId: string, worker: string
     } else if (canPass(error) && !recorder.cancelled && made < MOST_ATTEMPTS) {
       const seconds = FIRST_PAUSE_SECONDS * 3 ** (made - 1);
       const [found] = problemsOf(error);
-      await recorder.say("warning", `${found?.message ?? "It failed"} That can pass by itself: it is tried again in ${seconds} seconds.`);
-      await postponeRun(context.store.db, run, seconds, `attempt ${made + 1} of ${MOST_ATTEMPTS}, after: ${found?.message ?? "a failure"}`);
+      await recorder.say(
+        "warning",
+        `${found?.message ?? "It failed"} That can pass by itself: it is tried again in ${seconds} seconds.`,
+      );
+      await postponeRun(
+        context.store.db,
+        run,
+        seconds,
+        `attempt ${made + 1} of ${MOST_ATTEMPTS}, after: ${found?.message ?? "a failure"}`,
+      );
       await announceRun(context.store, run.id);
     } else if (error instanceof Cancelled || recorder.cancelled) {
       await finish(context, recorder, { state: "cancelled", outcome: "cancelled" });
@@ -71,7 +88,12 @@ export async function executeRun(context: Context, runId: string, worker: string
   }
 }
 
-async function perform(context: Context, recorder: RunRecorder, session: WarehouseSession, run: RunRow): Promise<RunEnd> {
+async function perform(
+  context: Context,
+  recorder: RunRecorder,
+  session: WarehouseSession,
+  run: RunRow,
+): Promise<RunEnd> {
   if (run.kind === "score") return scoreRun(context, recorder, session);
   const version = await versionById(context.store.db, run.pipelineVersionId);
   if (!version) throw new Error("the pipeline version of this run is gone");
@@ -83,6 +105,12 @@ async function finish(context: Context, recorder: RunRecorder, end: RunEnd): Pro
   if (!(await endRun(context.store.db, recorder.run, end))) return;
   await noteEnd(context, recorder.run, end);
   for (const each of end.problems ?? []) await recorder.say("error", describeProblem(each));
-  if (end.state !== "failed") await recorder.say("info", end.state === "done" ? `Done: ${end.outcome ?? ""}.` : "Cancelled; scratch tables were dropped and nothing was delivered.");
+  if (end.state !== "failed")
+    await recorder.say(
+      "info",
+      end.state === "done"
+        ? `Done: ${end.outcome ?? ""}.`
+        : "Cancelled; scratch tables were dropped and nothing was delivered.",
+    );
   await announceRun(context.store, recorder.run.id);
 }

@@ -1,12 +1,28 @@
 import { describeProblem, problem, ProblemError, type Problem } from "@/core/problem";
 
-const DATABASE_GONE = new Set(["57P01", "57P02", "57P03", "ECONNREFUSED", "ECONNRESET", "EPIPE", "ETIMEDOUT", "08000", "08001", "08003", "08004", "08006"]);
+const DATABASE_GONE = new Set([
+  "57P01",
+  "57P02",
+  "57P03",
+  "ECONNREFUSED",
+  "ECONNRESET",
+  "EPIPE",
+  "ETIMEDOUT",
+  "08000",
+  "08001",
+  "08003",
+  "08004",
+  "08006",
+]);
 
-const codeOf = (error: unknown): string | undefined => (typeof error === "object" && error !== null && "code" in error ? String(error.code) : undefined);
+const codeOf = (error: unknown): string | undefined =>
+  typeof error === "object" && error !== null && "code" in error ? String(error.code) : undefined;
 
 /** The driver's own error: queries of our own data wrap it in one that only repeats the statement. */
 function rootOf(error: unknown): unknown {
-  return error instanceof Error && error.cause !== undefined && !(error instanceof ProblemError) ? rootOf(error.cause) : error;
+  return error instanceof Error && error.cause !== undefined && !(error instanceof ProblemError)
+    ? rootOf(error.cause)
+    : error;
 }
 
 /** Whether the database went away, so that the same work may succeed later. */
@@ -14,7 +30,12 @@ export function isConnectionLoss(wrapped: unknown): boolean {
   const error = rootOf(wrapped);
   const code = codeOf(error);
   if (code !== undefined && DATABASE_GONE.has(code)) return true;
-  return error instanceof Error && /connection terminated|terminating connection|client has encountered a connection error|timeout exceeded when trying to connect/i.test(error.message);
+  return (
+    error instanceof Error &&
+    /connection terminated|terminating connection|client has encountered a connection error|timeout exceeded when trying to connect/i.test(
+      error.message,
+    )
+  );
 }
 
 /** Deadlock, serialisation, a lock that somebody holds, too many connections: the same work may well succeed in a while. */
@@ -38,7 +59,8 @@ const HINTS: Readonly<Record<string, string>> = {
 /** What a command line says of an error: problems with what to do, else the error's own words. */
 export function errorText(error: unknown): string {
   const root = rootOf(error);
-  if (error instanceof ProblemError || isConnectionLoss(error) || HINTS[codeOf(root) ?? ""] !== undefined) return problemsOf(error).map(describeProblem).join("\n");
+  if (error instanceof ProblemError || isConnectionLoss(error) || HINTS[codeOf(root) ?? ""] !== undefined)
+    return problemsOf(error).map(describeProblem).join("\n");
   return root instanceof Error ? root.message : String(root);
 }
 
@@ -46,9 +68,29 @@ export function errorText(error: unknown): string {
 export function problemsOf(wrapped: unknown): readonly Problem[] {
   const error = rootOf(wrapped);
   if (error instanceof ProblemError) return error.problems;
-  if (isConnectionLoss(error)) return [problem("warehouse_lost", "The connection to the database was lost.", "Run again when it is back. Nothing was half-written.")];
+  if (isConnectionLoss(error))
+    return [
+      problem(
+        "warehouse_lost",
+        "The connection to the database was lost.",
+        "Run again when it is back. Nothing was half-written.",
+      ),
+    ];
   const code = codeOf(error);
   const message = error instanceof Error ? error.message : String(error);
-  if (code !== undefined) return [problem("warehouse_error", `The warehouse refused a statement: ${message} (${code}).`, HINTS[code] ?? "The statement is in the run's record.")];
-  return [problem("unexpected", `Something unexpected happened: ${message}.`, "The log holds more; please report it.")];
+  if (code !== undefined)
+    return [
+      problem(
+        "warehouse_error",
+        `The warehouse refused a statement: ${message} (${code}).`,
+        HINTS[code] ?? "The statement is in the run's record.",
+      ),
+    ];
+  return [
+    problem(
+      "unexpected",
+      `Something unexpected happened: ${message}.`,
+      "The log holds more; please report it.",
+    ),
+  ];
 }

@@ -4,8 +4,12 @@ import { startHeartbeat } from "./heartbeat";
 test("stopping waits for the beat under way, and that beat knows that it comes too late", async () => {
   let begin = (): void => undefined;
   let answer = (): void => undefined;
-  const begun = new Promise<void>((resolve) => { begin = resolve; });
-  const answered = new Promise<void>((resolve) => { answer = resolve; });
+  const begun = new Promise<void>((resolve) => {
+    begin = resolve;
+  });
+  const answered = new Promise<void>((resolve) => {
+    answer = resolve;
+  });
   const told: boolean[] = [];
   const heart = startHeartbeat(1, async (stopped) => {
     begin();
@@ -14,7 +18,9 @@ test("stopping waits for the beat under way, and that beat knows that it comes t
   });
   await begun;
   let ended = false;
-  const stopping = heart.stop().then(() => { ended = true; });
+  const stopping = heart.stop().then(() => {
+    ended = true;
+  });
   await wait(10);
   expect(ended).toBe(false);
   answer();

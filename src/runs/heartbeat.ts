@@ -9,11 +9,16 @@ export interface Heartbeat {
  * tells whether that has happened in the meantime: a beat that finds its run ended must then do nothing about it,
  * because the session it would cancel may already work for another run.
  */
-export function startHeartbeat(milliseconds: number, beat: (stopped: () => boolean) => Promise<void>): Heartbeat {
+export function startHeartbeat(
+  milliseconds: number,
+  beat: (stopped: () => boolean) => Promise<void>,
+): Heartbeat {
   let stopped = false;
   let beating: Promise<void> | undefined;
   const timer = setInterval(() => {
-    beating ??= beat(() => stopped).finally(() => { beating = undefined; });
+    beating ??= beat(() => stopped).finally(() => {
+      beating = undefined;
+    });
   }, milliseconds);
   return {
     stop: async () => {

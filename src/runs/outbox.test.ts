@@ -28,36 +28,74 @@ afterAll(async () => {
 });
 
 const later = (days: number): Date => new Date(TEST_NOW.getTime() + days * 86_400_000);
-const received = (kind: string): readonly string[] => readdirSync(path.join(home, "received")).filter((each) => each.endsWith(kind)).sort().map((each) => readFileSync(path.join(home, "received", each), "utf8"));
-const states = async () => (await listMessages(bench.context.store.db, 50)).map((each) => `${each.kind} ${each.state}`).sort();
+const received = (kind: string): readonly string[] =>
+  readdirSync(path.join(home, "received"))
+    .filter((each) => each.endsWith(kind))
+    .sort()
+    .map((each) => readFileSync(path.join(home, "received", each), "utf8"));
+const states = async () =>
+  (await listMessages(bench.context.store.db, 50)).map((each) => `${each.kind} ${each.state}`).sort();
 /** Sends from three workers at once, as often as there may be something to send. */
 async function send(): Promise<void> {
-  for (let round = 0; round < 2; round += 1) await Promise.all([1, 2, 3].map(() => sendMessages(bench.context)));
+  for (let round = 0; round < 2; round += 1)
+    await Promise.all([1, 2, 3].map(() => sendMessages(bench.context)));
 }
 
 test("rows of a run are handed over as a whole file, and a webhook is told of the landing, once each", async () => {
-  await bench.save(labFile({ name: "handed", delivery: `{name: desk, table: predictions.handed, hand_over: [{folder: desk, format: csv}, {webhook: "${receivers.webhook}"}]}` }));
+  await bench.save(
+    labFile({
+      name: "handed",
+      delivery: `{name: desk, table: predictions.handed, hand_over: [{folder: desk, format: csv}, {webhook: "${receivers.webhook}"}]}`,
+    }),
+  );
   await bench.train("handed");
   const run = await bench.run("score", "handed");
   await send();
   const [name, ...more] = readdirSync(path.join(home, "drops", "desk"));
   expect(more).toEqual([]);
-  const lines = readFileSync(path.join(home, "drops", "desk", name!), "utf8").trim().split("\n");
+  const lines = readFileSync(path.join(home, "drops", "desk", name!), "utf8")
+    .trim()
+    .split("\n");
   expect(lines[0]).toBe("id,prediction,probability,model_version,run_id,run_time,scored_at");
-  const ids = (await bench.sql("SELECT id FROM predictions.handed ORDER BY id")).map((row) => String(row["id"]));
-  expect(lines.slice(1).map((line) => line.split(",")[0]!).sort()).toEqual([...ids].sort());
-  const [told, ...others] = received("webhook.json").map((each) => JSON.parse(each) as { key: string; body: Record<string, unknown> });
+  const ids = (await bench.sql("SELECT id FROM predictions.handed ORDER BY id")).map((row) =>
+    String(row["id"]),
+  );
+  expect(
+    lines
+      .slice(1)
+      .map((line) => line.split(",")[0]!)
+      .sort(),
+  ).toEqual([...ids].sort());
+  const [told, ...others] = received("webhook.json").map(
+    (each) => JSON.parse(each) as { key: string; body: Record<string, unknown> },
+  );
   expect(others).toEqual([]);
-  expect(told!.body).toMatchObject({ event: "landed", pipeline: "handed", run: run.id, rows: 400, tables: ["predictions.handed"] });
+  expect(told!.body).toMatchObject({
+    event: "landed",
+    pipeline: "handed",
+    run: run.id,
+    rows: 400,
+    tables: ["predictions.handed"],
+  });
   expect(await states()).toEqual(["file sent", "webhook sent"]);
 });
 
 test("alerts reach mail and webhook once when they come up and once when they clear; what cannot be reached is tried again, and then given up", async () => {
   await bench.sql(labTable({ table: "lab.alerting" }));
-  await bench.save(labFile({ name: "alerting", from: "lab.alerting", delivery: "{name: desk, table: predictions.alerting}" }));
+  await bench.save(
+    labFile({
+      name: "alerting",
+      from: "lab.alerting",
+      delivery: "{name: desk, table: predictions.alerting}",
+    }),
+  );
   await bench.train("alerting");
   const nobody = "http://127.0.0.1:9/";
-  await setNotify(bench.context.store.db, { webhook: nobody, mail: { server: receivers.mailServer, from: "ravlen@example.org", to: "desk@example.org" }, since: new Date() });
+  await setNotify(bench.context.store.db, {
+    webhook: nobody,
+    mail: { server: receivers.mailServer, from: "ravlen@example.org", to: "desk@example.org" },
+    since: new Date(),
+  });
   await bench.sql("ALTER TABLE lab.alerting RENAME COLUMN x1 TO x_one");
   for (const day of [0, 1]) await bench.run("score", "alerting", { at: later(day) });
   for (let look = 0; look < 2; look += 1) await tellOfAlerts(bench.context);
@@ -66,23 +104,34 @@ test("alerts reach mail and webhook once when they come up and once when they cl
   expect(more).toEqual([]);
   expect(mail).toContain("Subject: The data that scoring alerting read");
   expect(mail!.replaceAll("=\r\n", "")).toContain('The column "x1" of lab.alerting no longer exists');
-  expect((await listMessages(bench.context.store.db, 50)).find((each) => each.target === nobody)).toMatchObject({ state: "waiting", attempts: 1 });
+  expect(
+    (await listMessages(bench.context.store.db, 50)).find((each) => each.target === nobody),
+  ).toMatchObject({ state: "waiting", attempts: 1 });
   for (let attempt = 2; attempt <= 6; attempt += 1) {
     await bench.context.store.pool.query("UPDATE outbox SET next_at = now() WHERE state = 'waiting'");
     await sendMessages(bench.context);
   }
   const given = (await listMessages(bench.context.store.db, 50)).find((each) => each.target === nobody)!;
   expect(given).toMatchObject({ state: "given up", attempts: 6 });
-  await bench.context.store.pool.query("UPDATE outbox SET target = $1 WHERE id = $2", [receivers.webhook, given.id]);
+  await bench.context.store.pool.query("UPDATE outbox SET target = $1 WHERE id = $2", [
+    receivers.webhook,
+    given.id,
+  ]);
   await sendAgain(bench.context.store.db, given.id);
   await send();
   await bench.sql("ALTER TABLE lab.alerting RENAME COLUMN x_one TO x1");
-  await setNotify(bench.context.store.db, { webhook: receivers.webhook, mail: { server: receivers.mailServer, from: "ravlen@example.org", to: "desk@example.org" }, since: given.createdAt });
+  await setNotify(bench.context.store.db, {
+    webhook: receivers.webhook,
+    mail: { server: receivers.mailServer, from: "ravlen@example.org", to: "desk@example.org" },
+    since: given.createdAt,
+  });
   await bench.run("score", "alerting", { at: later(2) });
   await tellOfAlerts(bench.context);
   await send();
   expect(received("mail.eml")).toHaveLength(2);
   expect(received("mail.eml")[1]).toContain("Subject: Cleared: ");
-  const events = received("webhook.json").map((each) => (JSON.parse(each) as { body: { event: string } }).body.event);
+  const events = received("webhook.json").map(
+    (each) => (JSON.parse(each) as { body: { event: string } }).body.event,
+  );
   expect(events).toEqual(["landed", "raised", "cleared"]);
 });

@@ -8,7 +8,14 @@ import { parseTableName } from "@/core/pipeline/table-name";
 import { describeProblem } from "@/core/problem";
 import { quoteText } from "@/core/sql/quote";
 import { listAlerts } from "@/store/alerts";
-import { addMessages, messageFailed, messageSent, takeMessages, type MessageRow, type NewMessage } from "@/store/outbox";
+import {
+  addMessages,
+  messageFailed,
+  messageSent,
+  takeMessages,
+  type MessageRow,
+  type NewMessage,
+} from "@/store/outbox";
 import { readNotify } from "@/store/settings";
 import { homeFolder, type Context } from "./context";
 import { errorText } from "./failure";
@@ -31,13 +38,39 @@ export async function tellOfAlerts(context: Context): Promise<void> {
   const { webhook, mail, since } = await readNotify(db);
   if (webhook === null && mail === null) return;
   const news = (await listAlerts(db, 24)).flatMap((alert) => {
-    const events = [...(alert.openedAt >= since ? ["raised" as const] : []), ...(alert.clearedAt && alert.clearedAt >= since ? ["cleared" as const] : [])];
+    const events = [
+      ...(alert.openedAt >= since ? ["raised" as const] : []),
+      ...(alert.clearedAt && alert.clearedAt >= since ? ["cleared" as const] : []),
+    ];
     return events.flatMap((event): NewMessage[] => {
-      const text = event === "raised" ? alert.problems.map(describeProblem).join("\n") : (alert.clearedWith ?? "");
-      const common = { subject: event === "raised" ? alert.title : `Cleared: ${alert.title}`, key: `alert ${alert.id} ${event}`, runId: alert.runId };
+      const text =
+        event === "raised" ? alert.problems.map(describeProblem).join("\n") : (alert.clearedWith ?? "");
+      const common = {
+        subject: event === "raised" ? alert.title : `Cleared: ${alert.title}`,
+        key: `alert ${alert.id} ${event}`,
+        runId: alert.runId,
+      };
       return [
-        ...(webhook === null ? [] : [{ ...common, kind: "webhook" as const, target: webhook, body: { event, kind: alert.kind, text, run: alert.runId } }]),
-        ...(mail === null ? [] : [{ ...common, kind: "mail" as const, target: mail.to, body: { server: mail.server, from: mail.from, text } }]),
+        ...(webhook === null
+          ? []
+          : [
+              {
+                ...common,
+                kind: "webhook" as const,
+                target: webhook,
+                body: { event, kind: alert.kind, text, run: alert.runId },
+              },
+            ]),
+        ...(mail === null
+          ? []
+          : [
+              {
+                ...common,
+                kind: "mail" as const,
+                target: mail.to,
+                body: { server: mail.server, from: mail.from, text },
+              },
+            ]),
       ];
     });
   });
@@ -58,14 +91,55 @@ export interface Landed {
 }
 
 /** Puts into the outbox what a delivery hands over beside its tables; a second attempt of the same run adds nothing. */
-export async function handOver(context: Context, { run, pipeline, delivery, modelVersion, runTime, rows }: Landed): Promise<void> {
+export async function handOver(
+  context: Context,
+  { run, pipeline, delivery, modelVersion, runTime, rows }: Landed,
+): Promise<void> {
   const tables = [...delivery.routes.map((each) => each.table), delivery.table];
-  const stamp = runTime.toISOString().slice(0, 19).replaceAll(/[^0-9T]/g, "");
-  await addMessages(context.store.db, delivery.hand_over.flatMap((each): NewMessage[] => {
-    const common = { subject: `${pipeline}, ${delivery.name}: ${rows.toLocaleString("en-US")} rows for ${runTime.toISOString()}`, runId: run };
-    if ("webhook" in each) return [{ ...common, kind: "webhook", target: each.webhook, key: `run ${run} ${delivery.name}`, body: { event: "landed", pipeline, delivery: delivery.name, run, runTime: runTime.toISOString(), modelVersion, rows, tables } }];
-    return tables.map((table) => ({ ...common, kind: "file", target: path.join(homeFolder(), "drops", each.folder), key: `run ${run} ${delivery.name} ${table}`, body: { table, run, name: `${(parseTableName(table)?.table ?? table).replaceAll(/[^\p{L}\p{N}_-]/gu, "_")}_${stamp}`, format: each.format } }));
-  }));
+  const stamp = runTime
+    .toISOString()
+    .slice(0, 19)
+    .replaceAll(/[^0-9T]/g, "");
+  await addMessages(
+    context.store.db,
+    delivery.hand_over.flatMap((each): NewMessage[] => {
+      const common = {
+        subject: `${pipeline}, ${delivery.name}: ${rows.toLocaleString("en-US")} rows for ${runTime.toISOString()}`,
+        runId: run,
+      };
+      if ("webhook" in each)
+        return [
+          {
+            ...common,
+            kind: "webhook",
+            target: each.webhook,
+            key: `run ${run} ${delivery.name}`,
+            body: {
+              event: "landed",
+              pipeline,
+              delivery: delivery.name,
+              run,
+              runTime: runTime.toISOString(),
+              modelVersion,
+              rows,
+              tables,
+            },
+          },
+        ];
+      return tables.map((table) => ({
+        ...common,
+        kind: "file",
+        target: path.join(homeFolder(), "drops", each.folder),
+        key: `run ${run} ${delivery.name} ${table}`,
+        body: {
+          table,
+          run,
+          name: `${(parseTableName(table)?.table ?? table).replaceAll(/[^\p{L}\p{N}_-]/gu, "_")}_${stamp}`,
+          format: each.format,
+        },
+      }));
+    }),
+  );
 }
 
 /** Sends what waits in the outbox. Any number of workers may call this at the same time; a receiver must expect the same key twice, should one die in between. */
@@ -77,7 +151,10 @@ export async function sendMessages(context: Context): Promise<void> {
       await messageSent(db, message.id);
     } catch (error) {
       const again = PAUSES[message.attempts - 1];
-      log.warn({ message: message.id, kind: message.kind, attempt: message.attempts, error: errorText(error) }, again === undefined ? "a message was given up" : "a message did not arrive; it is sent again");
+      log.warn(
+        { message: message.id, kind: message.kind, attempt: message.attempts, error: errorText(error) },
+        again === undefined ? "a message was given up" : "a message did not arrive; it is sent again",
+      );
       await messageFailed(db, message.id, errorText(error), again);
     }
   }
@@ -85,14 +162,23 @@ export async function sendMessages(context: Context): Promise<void> {
 
 async function send(context: Context, message: MessageRow): Promise<void> {
   switch (message.kind) {
-    case "webhook": return post(message);
-    case "mail": return mailTo(message);
-    case "file": return dropFile(context, message);
+    case "webhook":
+      return post(message);
+    case "mail":
+      return mailTo(message);
+    case "file":
+      return dropFile(context, message);
   }
 }
 
 async function post({ target, key, subject, body }: MessageRow): Promise<void> {
-  const answer = await fetch(target, { method: "POST", headers: { "content-type": "application/json", "idempotency-key": key }, body: JSON.stringify({ subject, ...body }), signal: AbortSignal.timeout(15_000), redirect: "error" });
+  const answer = await fetch(target, {
+    method: "POST",
+    headers: { "content-type": "application/json", "idempotency-key": key },
+    body: JSON.stringify({ subject, ...body }),
+    signal: AbortSignal.timeout(15_000),
+    redirect: "error",
+  });
   await answer.body?.cancel();
   if (!answer.ok) throw new Error(`The receiver answered ${answer.status}.`);
 }
@@ -102,7 +188,14 @@ const mailSchema = z.object({ server: z.string(), from: z.string(), text: z.stri
 async function mailTo({ target, subject, key, body }: MessageRow): Promise<void> {
   const { server, from, text } = mailSchema.parse(body);
   const [host = "", port = "25"] = server.split(":");
-  const transport = createTransport({ host, port: Number(port), connectionTimeout: 10_000, greetingTimeout: 10_000, socketTimeout: 15_000, ignoreTLS: host === "127.0.0.1" });
+  const transport = createTransport({
+    host,
+    port: Number(port),
+    connectionTimeout: 10_000,
+    greetingTimeout: 10_000,
+    socketTimeout: 15_000,
+    ignoreTLS: host === "127.0.0.1",
+  });
   try {
     await transport.sendMail({ from, to: target, subject, text, headers: { "X-Ravlen-Key": key } });
   } finally {
@@ -110,7 +203,12 @@ async function mailTo({ target, subject, key, body }: MessageRow): Promise<void>
   }
 }
 
-const fileSchema = z.object({ table: z.string(), run: z.uuid(), name: z.string(), format: z.enum(EXPORT_FORMATS) });
+const fileSchema = z.object({
+  table: z.string(),
+  run: z.uuid(),
+  name: z.string(),
+  format: z.enum(EXPORT_FORMATS),
+});
 
 /** Writes the rows that a run landed into a folder, under a name that appears only when the file is whole. */
 async function dropFile(context: Context, { target, body }: MessageRow): Promise<void> {
@@ -119,6 +217,11 @@ async function dropFile(context: Context, { target, body }: MessageRow): Promise
   await mkdir(target, { recursive: true });
   const file = path.join(target, `${name}.${format}`);
   const unfinished = path.join(target, `.${name}.${process.pid}.unfinished`);
-  await exportToFile(context.warehouse, { ...source, sql: `${source.sql} WHERE run_id = ${quoteText(run)}::uuid` }, format, unfinished);
+  await exportToFile(
+    context.warehouse,
+    { ...source, sql: `${source.sql} WHERE run_id = ${quoteText(run)}::uuid` },
+    format,
+    unfinished,
+  );
   await rename(unfinished, file);
 }

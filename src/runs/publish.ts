@@ -36,31 +36,81 @@ function rowFunction(plan: CheckedPlan, version: AnsweringVersion, name: string,
   const relation = prune(predicted, new Set(outputColumns(predicted)));
   const parameters = givenParameters(plan, relation);
   const unfit = parameters.find((each) => each.type === "other" || each.type === "sparse");
-  if (unfit) throw new ProblemError(problem("not_a_parameter", `"${unfit.name}" has a type that a function cannot take.`, "Cast it to text or a number in a step before."));
+  if (unfit)
+    throw new ProblemError(
+      problem(
+        "not_a_parameter",
+        `"${unfit.name}" has a type that a function cannot take.`,
+        "Cast it to text or a number in a step before.",
+      ),
+    );
   // The logical time of a question is now.
-  const inner = printRelation(relation, { runTime: new Date(0).toISOString(), runTimeSql: "statement_timestamp()" });
-  return { name, parameters, returns: predictionColumns(taskOf(plan, version.shape)), body: withGiven(parameters, inner), comment: `${about}: the prediction for one row, given as it is before "${plan.main.steps[plan.learnsFrom]?.step.name ?? "the learner"}".` };
+  const inner = printRelation(relation, {
+    runTime: new Date(0).toISOString(),
+    runTimeSql: "statement_timestamp()",
+  });
+  return {
+    name,
+    parameters,
+    returns: predictionColumns(taskOf(plan, version.shape)),
+    body: withGiven(parameters, inner),
+    comment: `${about}: the prediction for one row, given as it is before "${plan.main.steps[plan.learnsFrom]?.step.name ?? "the learner"}".`,
+  };
 }
 
 function rowsFunction(plan: CheckedPlan, version: AnsweringVersion, name: string, about: string): Signature {
   const relation = scoreRelation(plan, { ...version, columns: [], stamps: [] });
-  const keys = plan.file.roles.key.map((key) => ({ name: key, type: plan.main.output.get(key)?.type ?? "text" }));
-  return { name: `${name}_rows`, parameters: [], returns: [...keys, ...predictionColumns(taskOf(plan, version.shape))], body: printRelation(relation, { runTime: new Date(0).toISOString(), runTimeSql: "statement_timestamp()" }), comment: `${about}: predictions for every row that qualifies now, as a delivery would write them.` };
+  const keys = plan.file.roles.key.map((key) => ({
+    name: key,
+    type: plan.main.output.get(key)?.type ?? "text",
+  }));
+  return {
+    name: `${name}_rows`,
+    parameters: [],
+    returns: [...keys, ...predictionColumns(taskOf(plan, version.shape))],
+    body: printRelation(relation, {
+      runTime: new Date(0).toISOString(),
+      runTimeSql: "statement_timestamp()",
+    }),
+    comment: `${about}: predictions for every row that qualifies now, as a delivery would write them.`,
+  };
 }
 
 /** Drops the functions of ours that have a name, whatever their parameters. A function of somebody else is left alone; where its name is `needed`, that is a problem. */
-async function dropFunctions(session: WarehouseSession, schema: string, names: readonly string[], pipeline: string, needed: boolean): Promise<void> {
-  const found = await session.run("SELECT p.oid::regprocedure::text AS signature, p.proname AS name, obj_description(p.oid, 'pg_proc') AS comment FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND p.proname = ANY ($2)", "functions of the pipeline", [schema, [...names]]);
+async function dropFunctions(
+  session: WarehouseSession,
+  schema: string,
+  names: readonly string[],
+  pipeline: string,
+  needed: boolean,
+): Promise<void> {
+  const found = await session.run(
+    "SELECT p.oid::regprocedure::text AS signature, p.proname AS name, obj_description(p.oid, 'pg_proc') AS comment FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND p.proname = ANY ($2)",
+    "functions of the pipeline",
+    [schema, [...names]],
+  );
   for (const each of found) {
     const ours = String(each["comment"] ?? "").startsWith(`${MARK} ${pipeline},`);
     if (!ours && !needed) continue;
-    if (!ours) throw new ProblemError(problem("name_taken", `A function ${schema}.${String(each["name"])} exists already and does not belong to this pipeline.`, "Rename it, or the pipeline. Nothing was changed."));
+    if (!ours)
+      throw new ProblemError(
+        problem(
+          "name_taken",
+          `A function ${schema}.${String(each["name"])} exists already and does not belong to this pipeline.`,
+          "Rename it, or the pipeline. Nothing was changed.",
+        ),
+      );
     // Written by PostgreSQL itself, quoted where it has to be.
     await session.run(`DROP FUNCTION ${String(each["signature"])}`, "drop a function");
   }
 }
 
-async function createFunction(session: WarehouseSession, schema: string, { name, parameters, returns, body, comment }: Signature, roles: readonly string[]): Promise<void> {
+async function createFunction(
+  session: WarehouseSession,
+  schema: string,
+  { name, parameters, returns, body, comment }: Signature,
+  roles: readonly string[],
+): Promise<void> {
   const place = quoteTable({ schema, table: name });
   const taken = parameters.map((each) => `${quoteIdentifier(each.name)} ${each.type}`).join(", ");
   const signature = `${place}(${parameters.map((each) => each.type).join(", ")})`;
@@ -68,20 +118,49 @@ async function createFunction(session: WarehouseSession, schema: string, { name,
   const clash = parameters.some((each) => returns.some((other) => other.name === each.name));
   const result = `TABLE(${returns.map((each) => `${quoteIdentifier(clash ? `predicted_${each.name}` : each.name)} ${each.type}`).join(", ")})`;
   // The function may read what it must, whoever asks; asking is granted by name.
-  await session.run(`CREATE FUNCTION ${place}(${taken}) RETURNS ${result} LANGUAGE sql STABLE SECURITY DEFINER SET search_path = pg_catalog, pg_temp SET jit = off AS ${quoteText(body)}`, `make the function ${name}`);
+  await session.run(
+    `CREATE FUNCTION ${place}(${taken}) RETURNS ${result} LANGUAGE sql STABLE SECURITY DEFINER SET search_path = pg_catalog, pg_temp SET jit = off AS ${quoteText(body)}`,
+    `make the function ${name}`,
+  );
   await session.run(`COMMENT ON FUNCTION ${signature} IS ${quoteText(comment)}`, "say what it is");
   await session.run(`REVOKE ALL ON FUNCTION ${signature} FROM PUBLIC`, "nobody may ask yet");
-  for (const role of roles) await session.run(`GRANT EXECUTE ON FUNCTION ${signature} TO ${quoteIdentifier(role)}`, `${role} may ask`);
+  for (const role of roles)
+    await session.run(
+      `GRANT EXECUTE ON FUNCTION ${signature} TO ${quoteIdentifier(role)}`,
+      `${role} may ask`,
+    );
 }
 
 /** Opens what a version needs to answer: its plan, from the newest file when only deliveries and functions have changed in it. */
-async function answering(context: Context, model: ModelRow): Promise<{ readonly plan: CheckedPlan; readonly pipeline: string; readonly roles: readonly string[] | undefined; readonly version: AnsweringVersion }> {
+async function answering(
+  context: Context,
+  model: ModelRow,
+): Promise<{
+  readonly plan: CheckedPlan;
+  readonly pipeline: string;
+  readonly roles: readonly string[] | undefined;
+  readonly version: AnsweringVersion;
+}> {
   const { db } = context.store;
-  const [pipeline, newest, own] = [await pipelineById(db, model.pipelineId), await newestVersion(db, model.pipelineId), await versionById(db, model.pipelineVersionId)];
+  const [pipeline, newest, own] = [
+    await pipelineById(db, model.pipelineId),
+    await newestVersion(db, model.pipelineId),
+    await versionById(db, model.pipelineVersionId),
+  ];
   const file = newest?.planHash === model.planHash ? newest : own;
   if (!pipeline || !file) throw new ProblemError(problem("unknown_model", "There is no such model version."));
   const plan = await planOfVersion(context, model, file.text);
-  return { plan, pipeline: pipeline.name, roles: plan.file.functions?.grant_to, version: { learned: model.learned, shape: model.shape, model: model.model, threshold: plan.file.delivery[0]?.threshold ?? 0.5 } };
+  return {
+    plan,
+    pipeline: pipeline.name,
+    roles: plan.file.functions?.grant_to,
+    version: {
+      learned: model.learned,
+      shape: model.shape,
+      model: model.model,
+      threshold: plan.file.delivery[0]?.threshold ?? 0.5,
+    },
+  };
 }
 
 /**
@@ -97,15 +176,30 @@ export async function publishFunctions(context: Context, modelId: number): Promi
     for (const number of [undefined, model.number]) await withdrawFunctions(context, pipeline, number);
     return [];
   }
-  if (!fitsStatement(model.model)) throw new ProblemError(problem("too_large", "This version is too large for a statement, so it cannot be a function.", "Take functions out of the file, or train a smaller model."));
+  if (!fitsStatement(model.model))
+    throw new ProblemError(
+      problem(
+        "too_large",
+        "This version is too large for a statement, so it cannot be a function.",
+        "Take functions out of the file, or train a smaller model.",
+      ),
+    );
   const schema = context.warehouse.config.outputSchema;
   const session = await context.warehouse.session();
   try {
     const about = `${MARK} ${pipeline}, version ${model.number}`;
     const names = [functionName(pipeline, model.number), functionName(pipeline)];
     await session.transaction(async () => {
-      await dropFunctions(session, schema, names.flatMap((each) => [each, `${each}_rows`]), pipeline, true);
-      for (const name of names) for (const make of [rowFunction, rowsFunction]) await createFunction(session, schema, make(plan, version, name, about), roles);
+      await dropFunctions(
+        session,
+        schema,
+        names.flatMap((each) => [each, `${each}_rows`]),
+        pipeline,
+        true,
+      );
+      for (const name of names)
+        for (const make of [rowFunction, rowsFunction])
+          await createFunction(session, schema, make(plan, version, name, about), roles);
     });
     return names.flatMap((each) => [each, `${each}_rows`]);
   } finally {
@@ -118,7 +212,9 @@ export async function withdrawFunctions(context: Context, pipeline: string, vers
   const session = await context.warehouse.session();
   try {
     const name = functionName(pipeline, version);
-    await session.transaction(() => dropFunctions(session, context.warehouse.config.outputSchema, [name, `${name}_rows`], pipeline, false));
+    await session.transaction(() =>
+      dropFunctions(session, context.warehouse.config.outputSchema, [name, `${name}_rows`], pipeline, false),
+    );
   } finally {
     session.release();
   }

@@ -13,8 +13,19 @@ const IMPORTS = "imports";
 const SETUP_LOCK = 7_203_115;
 
 /** Opens the queue. `schedule` and `supervise` belong to the worker; others only send. */
-export async function openQueue(databaseUrl: string, role: "worker" | "sender", onError: (error: Error) => void): Promise<PgBoss> {
-  const boss = new PgBoss({ connectionString: databaseUrl, max: 3, schema: "queue", schedule: false, supervise: role === "worker", migrate: true });
+export async function openQueue(
+  databaseUrl: string,
+  role: "worker" | "sender",
+  onError: (error: Error) => void,
+): Promise<PgBoss> {
+  const boss = new PgBoss({
+    connectionString: databaseUrl,
+    max: 3,
+    schema: "queue",
+    schedule: false,
+    supervise: role === "worker",
+    migrate: true,
+  });
   boss.on("error", onError);
   await oneAtATime(databaseUrl, async () => {
     await boss.start();
@@ -37,7 +48,11 @@ async function oneAtATime(databaseUrl: string, work: () => Promise<void>): Promi
 
 /** Puts a run into the queue. The run's own row decides who does it, so a doubled message does no harm. */
 export async function sendRun(boss: PgBoss, runId: string): Promise<void> {
-  await boss.send(QUEUE, { runId }, { retryLimit: 0, expireInHours: 23, singletonKey: runId, singletonSeconds: 10 });
+  await boss.send(
+    QUEUE,
+    { runId },
+    { retryLimit: 0, expireInHours: 23, singletonKey: runId, singletonSeconds: 10 },
+  );
 }
 
 /** Works on queued runs, one at a time, until the boss is stopped. */
@@ -72,12 +87,23 @@ export async function orderRun(context: Context, boss: PgBoss, order: Order): Pr
   const { db } = context.store;
   const pipeline = await findPipeline(db, order.pipeline);
   const version = pipeline && (await newestVersion(db, pipeline.id));
-  if (!pipeline || !version) return failure(problem("unknown_pipeline", `There is no pipeline "${order.pipeline}".`, "Save its file first: ./ravlen save FILE."));
+  if (!pipeline || !version)
+    return failure(
+      problem(
+        "unknown_pipeline",
+        `There is no pipeline "${order.pipeline}".`,
+        "Save its file first: ./ravlen save FILE.",
+      ),
+    );
   const refused = refuse(order, pipeline);
   if (refused) return refused;
   const run = await addRun(db, {
-    kind: order.kind, pipelineId: pipeline.id, pipelineVersionId: version.id, cause: order.cause,
-    runTime: order.runTime ?? (await context.now()), ...(order.options ? { options: order.options } : {}),
+    kind: order.kind,
+    pipelineId: pipeline.id,
+    pipelineVersionId: version.id,
+    cause: order.cause,
+    runTime: order.runTime ?? (await context.now()),
+    ...(order.options ? { options: order.options } : {}),
   });
   if (!run) throw new Error("a run without a slot cannot clash");
   await sendRun(boss, run.id);
@@ -87,5 +113,11 @@ export async function orderRun(context: Context, boss: PgBoss, order: Order): Pr
 
 function refuse(order: Order, pipeline: PipelineRow): Result<RunRow> | undefined {
   if (order.kind !== "score" || pipeline.inService !== null) return undefined;
-  return failure(problem("nothing_in_service", `No model version of "${pipeline.name}" is in service, so there is nothing to score with.`, "Train, look at the result, and put the version in service."));
+  return failure(
+    problem(
+      "nothing_in_service",
+      `No model version of "${pipeline.name}" is in service, so there is nothing to score with.`,
+      "Train, look at the result, and put the version in service.",
+    ),
+  );
 }

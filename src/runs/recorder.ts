@@ -30,21 +30,36 @@ export class RunRecorder {
   private passesWritten = -Infinity;
   cancelled = false;
 
-  constructor(private readonly store: Store, readonly run: RunRow) {}
+  constructor(
+    private readonly store: Store,
+    readonly run: RunRow,
+  ) {}
 
   /** Called for every statement of the run's session. */
   readonly statement = (record: StatementRecord): void => {
     const { step } = this;
     if (!step) return;
     const saved = addStatement(this.store.db, { runId: this.run.id, stepId: step.id, ...record });
-    this.pending.push(saved.catch((error: unknown) => log.error({ run: this.run.id, error: String(error) }, "a statement could not be recorded")));
+    this.pending.push(
+      saved.catch((error: unknown) =>
+        log.error({ run: this.run.id, error: String(error) }, "a statement could not be recorded"),
+      ),
+    );
   };
 
   /** Does one named step. What it returns is kept with it: rows touched, and a line on what came out. */
-  async doing<T>(name: string, work: () => Promise<{ readonly value: T; readonly rows?: number; readonly detail?: string }>): Promise<T> {
+  async doing<T>(
+    name: string,
+    work: () => Promise<{ readonly value: T; readonly rows?: number; readonly detail?: string }>,
+  ): Promise<T> {
     this.stopIfAsked();
     this.position += 1;
-    const step = await addStep(this.store.db, { runId: this.run.id, position: this.position, attempt: this.run.attempt, name });
+    const step = await addStep(this.store.db, {
+      runId: this.run.id,
+      position: this.position,
+      attempt: this.run.attempt,
+      name,
+    });
     this.step = step;
     await this.announce();
     try {
@@ -55,7 +70,9 @@ export class RunRecorder {
       return value;
     } catch (error) {
       await this.settle();
-      await endStep(this.store.db, step.id, { state: this.cancelled ? "cancelled" : "failed" }).catch(() => undefined);
+      await endStep(this.store.db, step.id, { state: this.cancelled ? "cancelled" : "failed" }).catch(
+        () => undefined,
+      );
       throw this.cancelled ? new Cancelled() : error;
     }
   }

@@ -8,7 +8,9 @@ const FOLDER = "testing/reference";
 const read = <T>(name: string): T => JSON.parse(readFileSync(`${FOLDER}/${name}`, "utf8")) as T;
 
 let bench: Bench;
-beforeAll(async () => { bench = await openBench(); });
+beforeAll(async () => {
+  bench = await openBench();
+});
 afterAll(() => bench.close());
 
 const relative = (value: number, expected: number): number => Math.abs(value - expected) / Math.abs(expected);
@@ -23,7 +25,12 @@ interface InfertReference {
   readonly log_loss: number;
   readonly brier: number;
   readonly auc: number;
-  readonly "at_threshold_0.5": { readonly tp: number; readonly fp: number; readonly fn: number; readonly tn: number };
+  readonly "at_threshold_0.5": {
+    readonly tp: number;
+    readonly fp: number;
+    readonly fn: number;
+    readonly tn: number;
+  };
 }
 
 // Every row is there twice, once on each side of a holdout by time: the model is judged on a copy of the rows it learned from, as the reference is.
@@ -51,17 +58,29 @@ candidates:
 
 describe("logistic regression against the reference", () => {
   const reference = read<InfertReference>("infert.logistic.json");
-  const names: Readonly<Record<string, string>> = { "(Intercept)": "intercept", "education6-11yrs": "education = 6-11yrs", "education12+ yrs": "education = 12+ yrs" };
+  const names: Readonly<Record<string, string>> = {
+    "(Intercept)": "intercept",
+    "education6-11yrs": "education = 6-11yrs",
+    "education12+ yrs": "education = 12+ yrs",
+  };
 
   beforeAll(async () => {
     const [header, ...lines] = readFileSync(`${FOLDER}/infert.csv`, "utf8").trim().split("\n");
     expect(header).toBe("education,age,parity,induced,case,spontaneous");
     await bench.sql("CREATE SCHEMA study");
-    await bench.sql('CREATE TABLE study.infert (id integer PRIMARY KEY, line integer, seen date, education text, age integer, parity integer, induced integer, "case" integer, spontaneous integer)');
+    await bench.sql(
+      'CREATE TABLE study.infert (id integer PRIMARY KEY, line integer, seen date, education text, age integer, parity integer, induced integer, "case" integer, spontaneous integer)',
+    );
     await bench.admin(async (client) => {
       for (const [index, line] of lines.entries()) {
         const values = line.split(",");
-        for (const [copy, seen] of ["2026-01-01", "2026-06-01"].entries()) await client.query("INSERT INTO study.infert VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)", [2 * index + copy, index, seen, ...values]);
+        for (const [copy, seen] of ["2026-01-01", "2026-06-01"].entries())
+          await client.query("INSERT INTO study.infert VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)", [
+            2 * index + copy,
+            index,
+            seen,
+            ...values,
+          ]);
       }
     });
     await bench.save(INFERT);
@@ -71,7 +90,9 @@ describe("logistic regression against the reference", () => {
     const model = await bench.train("infert");
     expect(model.model.fit.rows).toBe(248);
     for (const [term, estimate] of Object.entries(reference.coefficients)) {
-      const row = modelAs(model, "logistic_regression").coefficients.find((each) => each.term === (names[term] ?? term))!;
+      const row = modelAs(model, "logistic_regression").coefficients.find(
+        (each) => each.term === (names[term] ?? term),
+      )!;
       expect(relative(row.estimate, estimate)).toBeLessThan(1e-6);
       expect(relative(row.error!, reference.standard_errors[term]!)).toBeLessThan(1e-6);
       expect(relative(row.ratio!, reference.z_values[term]!)).toBeLessThan(1e-6);
@@ -87,35 +108,72 @@ describe("logistic regression against the reference", () => {
 
   test("the probability of every held-out row agrees to 1e-6", async () => {
     const model = await bench.train("infert");
-    const rows = await bench.sql(`SELECT h.ravlen_output_0 AS probability FROM scratch.${model.data.holdoutTable} h JOIN study.infert i USING (id) ORDER BY i.line`);
+    const rows = await bench.sql(
+      `SELECT h.ravlen_output_0 AS probability FROM scratch.${model.data.holdoutTable} h JOIN study.infert i USING (id) ORDER BY i.line`,
+    );
     expect(rows).toHaveLength(248);
-    rows.forEach((row, index) => expect(relative(Number(row["probability"]), reference.probabilities[index]!)).toBeLessThan(1e-6));
+    rows.forEach((row, index) =>
+      expect(relative(Number(row["probability"]), reference.probabilities[index]!)).toBeLessThan(1e-6),
+    );
   });
 
   test("passes preconditioned with a sample's curvature reach the same solution as Newton on all rows", async () => {
     // 20 copies of the training rows make the sample of 1,000 a real sample; the solution stays the same.
-    await bench.sql("CREATE TABLE study.many AS SELECT i.id + 1000 * copy AS id, i.line, i.seen, i.education, i.age, i.parity, i.induced, i.\"case\", i.spontaneous FROM study.infert i, generate_series(0, 19) copy");
-    await bench.save(INFERT.replace("name: infert\n", "name: infert-many\n").replace("study.infert", "study.many"));
+    await bench.sql(
+      'CREATE TABLE study.many AS SELECT i.id + 1000 * copy AS id, i.line, i.seen, i.education, i.age, i.parity, i.induced, i."case", i.spontaneous FROM study.infert i, generate_series(0, 19) copy',
+    );
+    await bench.save(
+      INFERT.replace("name: infert\n", "name: infert-many\n").replace("study.infert", "study.many"),
+    );
     const run = await bench.run("train", "infert-many", { candidate: "by passes over all rows" });
     expect(run.state).toBe("done");
-    const [row] = await bench.context.store.pool.query<{ model: { coefficients: { term: string; estimate: number }[]; fit: { passes: { scope: string }[]; sampleRows: number } } }>("SELECT model FROM model_versions WHERE run_id = $1", [run.id]).then((result) => result.rows);
+    const [row] = await bench.context.store.pool
+      .query<{
+        model: {
+          coefficients: { term: string; estimate: number }[];
+          fit: { passes: { scope: string }[]; sampleRows: number };
+        };
+      }>("SELECT model FROM model_versions WHERE run_id = $1", [run.id])
+      .then((result) => result.rows);
     expect(row!.model.fit.sampleRows).toBeLessThan(1300);
     expect(row!.model.fit.passes.filter((each) => each.scope === "all").length).toBeGreaterThan(3);
     for (const [term, estimate] of Object.entries(reference.coefficients)) {
-      expect(relative(row!.model.coefficients.find((each) => each.term === (names[term] ?? term))!.estimate, estimate)).toBeLessThan(1e-8);
+      expect(
+        relative(
+          row!.model.coefficients.find((each) => each.term === (names[term] ?? term))!.estimate,
+          estimate,
+        ),
+      ).toBeLessThan(1e-8);
     }
   });
 });
 
 test("metrics of scores with many ties agree to 1e-12, counts exactly", async () => {
-  const reference = read<{ score: number[]; label: number[]; auc: number; average_precision: number; ks: number; curve: { threshold: number; tp: number; fp: number }[] }>("scores.metrics.json");
+  const reference = read<{
+    score: number[];
+    label: number[];
+    auc: number;
+    average_precision: number;
+    ks: number;
+    curve: { threshold: number; tp: number; fp: number }[];
+  }>("scores.metrics.json");
   await bench.sql("CREATE TABLE public.scores (score double precision, label smallint)");
-  await bench.sql("INSERT INTO public.scores SELECT * FROM unnest($1::double precision[], $2::smallint[])", [reference.score, reference.label]);
+  await bench.sql("INSERT INTO public.scores SELECT * FROM unnest($1::double precision[], $2::smallint[])", [
+    reference.score,
+    reference.label,
+  ]);
   const scored = { table: '"public"."scores"', score: "score", answer: "label" };
-  const metrics = figureMaker("binary", { outputs: [Float64Array.from(reference.score)], answers: Float64Array.from(reference.label) })(undefined);
+  const metrics = figureMaker("binary", {
+    outputs: [Float64Array.from(reference.score)],
+    answers: Float64Array.from(reference.label),
+  })(undefined);
   expect(Math.abs(metrics.auc! - reference.auc)).toBeLessThan(1e-12);
   expect(Math.abs(metrics.average_precision! - reference.average_precision)).toBeLessThan(1e-12);
   expect(Math.abs(metrics.ks! - reference.ks)).toBeLessThan(1e-12);
-  const all = confusions((await bench.context.warehouse.read(bucketsSql(scored))).map((each) => bucketSchema.parse(each)), 1000);
-  for (const { threshold, tp, fp } of reference.curve) expect(all[Math.round(1000 * threshold)]).toMatchObject({ tp, fp });
+  const all = confusions(
+    (await bench.context.warehouse.read(bucketsSql(scored))).map((each) => bucketSchema.parse(each)),
+    1000,
+  );
+  for (const { threshold, tp, fp } of reference.curve)
+    expect(all[Math.round(1000 * threshold)]).toMatchObject({ tp, fp });
 });

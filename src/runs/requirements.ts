@@ -14,28 +14,63 @@ interface RequirementWork {
 }
 
 /** Rows as a person reads examples: values of a row parted by strokes, rows by semicolons. */
-const examplesOf = (rows: readonly Readonly<Record<string, unknown>>[]): string => rows.map((row) => Object.values(row).map((value) => (value instanceof Date ? value.toISOString() : String(value ?? "missing"))).join(" / ")).join("; ");
+const examplesOf = (rows: readonly Readonly<Record<string, unknown>>[]): string =>
+  rows
+    .map((row) =>
+      Object.values(row)
+        .map((value) => (value instanceof Date ? value.toISOString() : String(value ?? "missing")))
+        .join(" / "),
+    )
+    .join("; ");
 
 /** The problem of a breach, with a few of the rows that it is about. */
-export async function withExamples(session: WarehouseSession, breach: Breach, rows: Relation | undefined, print: (relation: Relation) => string): Promise<Problem> {
+export async function withExamples(
+  session: WarehouseSession,
+  breach: Breach,
+  rows: Relation | undefined,
+  print: (relation: Relation) => string,
+): Promise<Problem> {
   if (!rows) return breach.problem;
-  const found = await session.run(`SELECT * FROM (${print(rows)}) AS "found" LIMIT 3`, `examples of "${breach.column ?? ""}"`);
-  return found.length === 0 ? breach.problem : { ...breach.problem, message: `${breach.problem.message.replace(/\.$/, "")}, for example ${examplesOf(found)}.` };
+  const found = await session.run(
+    `SELECT * FROM (${print(rows)}) AS "found" LIMIT 3`,
+    `examples of "${breach.column ?? ""}"`,
+  );
+  return found.length === 0
+    ? breach.problem
+    : {
+        ...breach.problem,
+        message: `${breach.problem.message.replace(/\.$/, "")}, for example ${examplesOf(found)}.`,
+      };
 }
 
 /** Stops the run where a join would multiply rows, or a check does not hold; warns where the file says so. */
-export async function checkRequirements(work: RequirementWork, learned: LearnedValues = {}, after = false): Promise<void> {
+export async function checkRequirements(
+  work: RequirementWork,
+  learned: LearnedValues = {},
+  after = false,
+): Promise<void> {
   const { plan, recorder, session } = work;
-  const requirements = new PlanBuilder(plan).requirements(learned, after ? { from: plan.learnsFrom + 1, to: plan.main.steps.length } : undefined);
+  const requirements = new PlanBuilder(plan).requirements(
+    learned,
+    after ? { from: plan.learnsFrom + 1, to: plan.main.steps.length } : undefined,
+  );
   if (requirements.length === 0) return;
   await recorder.doing(after ? "check the prepared rows" : "check joins and sources", async () => {
     for (const each of requirements) {
-      const rows = await session.run(`SELECT * FROM (${work.print(each.rows)}) AS "found" LIMIT 5`, `must be empty for "${each.step}"`);
+      const rows = await session.run(
+        `SELECT * FROM (${work.print(each.rows)}) AS "found" LIMIT 5`,
+        `must be empty for "${each.step}"`,
+      );
       if (rows.length === 0) continue;
-      const found = problem(each.code, `${each.message}, for example ${examplesOf(rows)}.`, each.hint, { step: each.step });
+      const found = problem(each.code, `${each.message}, for example ${examplesOf(rows)}.`, each.hint, {
+        step: each.step,
+      });
       if (each.otherwise !== "warn") throw new ProblemError(found);
       await recorder.warn([{ ...found, severity: "warning" }]);
     }
-    return { value: undefined, detail: `${requirements.length} condition${requirements.length === 1 ? "" : "s"} looked at` };
+    return {
+      value: undefined,
+      detail: `${requirements.length} condition${requirements.length === 1 ? "" : "s"} looked at`,
+    };
   });
 }

@@ -18,7 +18,11 @@ export interface SaveOptions {
  * Saves a pipeline file as a new version, if it is good and nobody else saved in the meantime; the functions of the version in
  * service follow it. Problems: those of the file, renamed, saved_meanwhile, functions_behind.
  */
-export async function saveFile(context: Context, text: string, { note, basedOn, expectedName }: SaveOptions = {}): Promise<Result<SavedVersion>> {
+export async function saveFile(
+  context: Context,
+  text: string,
+  { note, basedOn, expectedName }: SaveOptions = {},
+): Promise<Result<SavedVersion>> {
   const { store, warehouse } = context;
   const checked = await checkText(text, warehouse);
   if (!checked.ok) return checked;
@@ -26,14 +30,42 @@ export async function saveFile(context: Context, text: string, { note, basedOn, 
   if (!parsed.ok) return parsed;
   const { file } = parsed.value;
   if (expectedName !== undefined && file.name !== expectedName) {
-    return failure(problem("renamed", `This file is named "${file.name}", but you are editing "${expectedName}".`, "Keep the name, or make a new pipeline from the list of pipelines.", { line: 1 }));
+    return failure(
+      problem(
+        "renamed",
+        `This file is named "${file.name}", but you are editing "${expectedName}".`,
+        "Keep the name, or make a new pipeline from the list of pipelines.",
+        { line: 1 },
+      ),
+    );
   }
-  const saved = await saveVersion(store.db, file, text, checked.value.hash, await context.now(), note || undefined, basedOn);
-  if ("conflict" in saved) return failure(problem("saved_meanwhile", `Version ${saved.conflict} was saved by somebody else in the meantime.`, "Copy your text, open the newest version and put your change in there."));
+  const saved = await saveVersion(
+    store.db,
+    file,
+    text,
+    checked.value.hash,
+    await context.now(),
+    note || undefined,
+    basedOn,
+  );
+  if ("conflict" in saved)
+    return failure(
+      problem(
+        "saved_meanwhile",
+        `Version ${saved.conflict} was saved by somebody else in the meantime.`,
+        "Copy your text, open the newest version and put your change in there.",
+      ),
+    );
   try {
     if (saved.fresh) await followFile(context, saved.pipeline.id);
   } catch (error) {
-    return failure(problem("functions_behind", `The file is saved as version ${saved.version.number}, but the functions in the warehouse stay as they were: ${problemsOf(error)[0]?.message ?? "they could not be made."}`, "Mend that, and save once more."));
+    return failure(
+      problem(
+        "functions_behind",
+        `The file is saved as version ${saved.version.number}, but the functions in the warehouse stay as they were: ${problemsOf(error)[0]?.message ?? "they could not be made."}`,
+        "Mend that, and save once more.",
+      ),
+    );
   }
   return success(saved);
 }

@@ -9,7 +9,8 @@ describe("starting what is due", () => {
   let bench: Bench;
   let clock = new Date("2026-06-30T12:00:00Z");
   const context = () => ({ ...bench.context, now: () => Promise.resolve(clock) });
-  const schedules = 'schedules: [{name: hourly, run: train, cron: "0 * * * *", zone: UTC, missed: catch_up_once}]';
+  const schedules =
+    'schedules: [{name: hourly, run: train, cron: "0 * * * *", zone: UTC, missed: catch_up_once}]';
 
   beforeAll(async () => {
     bench = await openBench();
@@ -19,10 +20,15 @@ describe("starting what is due", () => {
   afterAll(() => bench.close());
 
   test("one slot makes one run, whatever the number of workers that look", async () => {
-    const queues = await Promise.all([1, 2, 3, 4, 5].map(() => openQueue(bench.databaseUrl, "sender", () => undefined)));
+    const queues = await Promise.all(
+      [1, 2, 3, 4, 5].map(() => openQueue(bench.databaseUrl, "sender", () => undefined)),
+    );
     try {
       const pipeline = (await findPipeline(bench.context.store.db, "lab"))!;
-      const times = async () => (await listRuns(bench.context.store.db, { limit: 50, pipelineId: pipeline.id })).map((run) => `${run.runTime.toISOString()} ${run.cause}`);
+      const times = async () =>
+        (await listRuns(bench.context.store.db, { limit: 50, pipelineId: pipeline.id })).map(
+          (run) => `${run.runTime.toISOString()} ${run.cause}`,
+        );
       const look = () => Promise.all(queues.map((boss) => startDueRuns(context(), boss)));
       await look();
       expect(await times()).toEqual([]);
@@ -56,19 +62,27 @@ describe("starting what is due", () => {
     const queue = await openQueue(bench.databaseUrl, "sender", () => undefined);
     try {
       await bench.save(labFile({ name: "first", delivery: "{name: desk, table: predictions.first}" }));
-      await bench.save(labFile({ name: "second", more: "schedules: [{name: follows, run: train, after: first}]" }));
+      await bench.save(
+        labFile({ name: "second", more: "schedules: [{name: follows, run: train, after: first}]" }),
+      );
       await bench.train("first");
       const second = (await findPipeline(bench.context.store.db, "second"))!;
       const started = async () => {
         for (let look = 0; look < 2; look += 1) await startDueRuns(context(), queue);
-        return (await listRuns(bench.context.store.db, { limit: 10, pipelineId: second.id })).map((each) => [each.kind, each.runTime.toISOString()]);
+        return (await listRuns(bench.context.store.db, { limit: 10, pipelineId: second.id })).map((each) => [
+          each.kind,
+          each.runTime.toISOString(),
+        ]);
       };
       expect(await started()).toEqual([]);
       await bench.run("score", "first", { at: new Date("2026-06-30T05:00:00Z") });
       await bench.run("score", "first", { at: new Date("2026-06-30T06:00:00Z") });
       // One that fails delivers nothing.
       await bench.run("score", "first", { at: new Date("2026-06-30T07:00:00Z"), delivery: "unknown" });
-      expect((await started()).sort()).toEqual([["train", "2026-06-30T05:00:00.000Z"], ["train", "2026-06-30T06:00:00.000Z"]]);
+      expect((await started()).sort()).toEqual([
+        ["train", "2026-06-30T05:00:00.000Z"],
+        ["train", "2026-06-30T06:00:00.000Z"],
+      ]);
       expect(await started()).toHaveLength(2);
     } finally {
       await queue.stop({ graceful: false, wait: false });
@@ -78,7 +92,12 @@ describe("starting what is due", () => {
   test("with nothing in service no scoring is started that could only fail, and its time is not owed", async () => {
     const queue = await openQueue(bench.databaseUrl, "sender", () => undefined);
     try {
-      await bench.save(labFile({ name: "idle", more: 'schedules: [{name: hourly, run: score, cron: "0 * * * *", zone: UTC}]' }));
+      await bench.save(
+        labFile({
+          name: "idle",
+          more: 'schedules: [{name: hourly, run: score, cron: "0 * * * *", zone: UTC}]',
+        }),
+      );
       const pipeline = (await findPipeline(bench.context.store.db, "idle"))!;
       clock = new Date(clock.getTime() + 3_600_000);
       await startDueRuns(context(), queue);
@@ -91,20 +110,33 @@ describe("starting what is due", () => {
   });
 
   test("a schedule can wait for rows to arrive: once for what has come since, with any number of workers that look", async () => {
-    const queues = await Promise.all([1, 2, 3].map(() => openQueue(bench.databaseUrl, "sender", () => undefined)));
+    const queues = await Promise.all(
+      [1, 2, 3].map(() => openQueue(bench.databaseUrl, "sender", () => undefined)),
+    );
     try {
       await bench.sql(labTable({ table: "lab.arriving", rows: 200 }));
-      await bench.save(labFile({ name: "arrives", from: "lab.arriving", more: "schedules: [{name: fresh, run: train, arrival: lab.arriving}]" }));
+      await bench.save(
+        labFile({
+          name: "arrives",
+          from: "lab.arriving",
+          more: "schedules: [{name: fresh, run: train, arrival: lab.arriving}]",
+        }),
+      );
       const pipeline = (await findPipeline(bench.context.store.db, "arrives"))!;
       const started = async () => {
         await Promise.all(queues.map((queue) => startDueRuns(context(), queue)));
         return (await listRuns(bench.context.store.db, { limit: 10, pipelineId: pipeline.id })).length;
       };
       /** The server tells of writes within a second or so, and of all of them at once when it is asked to forget what it knows. */
-      const settled = async (): Promise<void> => { await bench.sql("SELECT pg_stat_force_next_flush(), pg_stat_clear_snapshot()"); await new Promise((resolve) => setTimeout(resolve, 1200)); };
+      const settled = async (): Promise<void> => {
+        await bench.sql("SELECT pg_stat_force_next_flush(), pg_stat_clear_snapshot()");
+        await new Promise((resolve) => setTimeout(resolve, 1200));
+      };
       await settled();
       expect(await started()).toBe(0);
-      await bench.sql("INSERT INTO lab.arriving SELECT id + 1000, site, x1, x2, cat, seen, NULL FROM lab.arriving");
+      await bench.sql(
+        "INSERT INTO lab.arriving SELECT id + 1000, site, x1, x2, cat, seen, NULL FROM lab.arriving",
+      );
       await settled();
       expect(await started()).toBe(1);
       expect(await started()).toBe(1);
@@ -114,11 +146,21 @@ describe("starting what is due", () => {
   });
 });
 
-test.each([["", "when_unclear"], [", cron: '0 * * * *', after: other", "when_unclear"], [", after: lab", "after_itself"], [", arrival: lab.nowhere", "unknown_table"], [", cron: '0 0'", "bad_cron"]])("a schedule with “%s” is refused: %s", async (fields, code) => {
+test.each([
+  ["", "when_unclear"],
+  [", cron: '0 * * * *', after: other", "when_unclear"],
+  [", after: lab", "after_itself"],
+  [", arrival: lab.nowhere", "unknown_table"],
+  [", cron: '0 0'", "bad_cron"],
+])("a schedule with “%s” is refused: %s", async (fields, code) => {
   const bench = await openBench();
   try {
     await bench.sql(labTable({ rows: 50 }));
-    expect((await bench.problems(labFile({ more: `schedules: [{name: odd, run: train${fields}}]` }))).map((each) => each.code)).toContain(code);
+    expect(
+      (await bench.problems(labFile({ more: `schedules: [{name: odd, run: train${fields}}]` }))).map(
+        (each) => each.code,
+      ),
+    ).toContain(code);
   } finally {
     await bench.close();
   }

@@ -3,7 +3,16 @@ import pino from "pino";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { dueSlots, slotsBetween } from "@/core/schedule/slots";
 import { announceRun } from "@/store/database";
-import { findPipeline, leaveOut, listSchedules, newestVersion, noteSeen, pipelineById, settleSchedule, type ScheduleRow } from "@/store/pipelines";
+import {
+  findPipeline,
+  leaveOut,
+  listSchedules,
+  newestVersion,
+  noteSeen,
+  pipelineById,
+  settleSchedule,
+  type ScheduleRow,
+} from "@/store/pipelines";
 import { addRun, runsDoneAfter, unfinishedOf } from "@/store/runs";
 import { changeMarker } from "@/warehouse/facts";
 import type { Context } from "./context";
@@ -27,22 +36,40 @@ export async function startDueRuns(context: Context, boss: PgBoss): Promise<numb
     const { occasions, settle } = await occasionsOf(context, schedule, now);
     if (occasions === undefined) continue;
     // Without a version in service there is nothing to score with; the page of deliveries says so, and no run has to fail for it.
-    const idle = schedule.run === "score" && (await pipelineById(db, schedule.pipelineId))?.inService === null;
+    const idle =
+      schedule.run === "score" && (await pipelineById(db, schedule.pipelineId))?.inService === null;
     const version = idle ? undefined : await newestVersion(db, schedule.pipelineId);
     const prefix = `${schedule.pipelineId}/${schedule.name}/`;
     // What waits for another pipeline or for rows has each its own reason to run.
-    const room = schedule.cron === null ? occasions.length : Math.max(0, schedule.atOnce - (await unfinishedOf(db, prefix)));
+    const room =
+      schedule.cron === null
+        ? occasions.length
+        : Math.max(0, schedule.atOnce - (await unfinishedOf(db, prefix)));
     // Of several, the newest: it says more than those before it.
     const taken = room === 0 ? [] : occasions.slice(-room);
     if (version && taken.length < occasions.length) {
       await leaveOut(db, schedule.id, occasions.length - taken.length);
-      log.warn({ schedule: schedule.name, pipeline: schedule.pipelineId, left: occasions.length - taken.length }, "times left out: as many runs are under way as may be");
+      log.warn(
+        { schedule: schedule.name, pipeline: schedule.pipelineId, left: occasions.length - taken.length },
+        "times left out: as many runs are under way as may be",
+      );
     }
     for (const { name, runTime } of version ? taken : []) {
-      const wait = schedule.wait && { for: schedule.wait.for, until: new Date(runTime.getTime() + schedule.wait.until * 60_000).toISOString() };
+      const wait = schedule.wait && {
+        for: schedule.wait.for,
+        until: new Date(runTime.getTime() + schedule.wait.until * 60_000).toISOString(),
+      };
       const run = await addRun(db, {
-        kind: schedule.run, pipelineId: schedule.pipelineId, pipelineVersionId: version!.id, cause: "schedule", runTime,
-        options: { ...(schedule.delivery === null ? {} : { delivery: schedule.delivery }), ...(wait ? { wait } : {}) }, slot: `${prefix}${name}`,
+        kind: schedule.run,
+        pipelineId: schedule.pipelineId,
+        pipelineVersionId: version!.id,
+        cause: "schedule",
+        runTime,
+        options: {
+          ...(schedule.delivery === null ? {} : { delivery: schedule.delivery }),
+          ...(wait ? { wait } : {}),
+        },
+        slot: `${prefix}${name}`,
         ...(wait ? { notBefore: NOT_BY_ITSELF, waitsFor: "its sources" } : {}),
       });
       if (!run) continue;
@@ -62,14 +89,24 @@ interface Occasion {
 }
 
 /** What a schedule has to run for now, and how that is noted once it has been started; undefined when there is nothing new. */
-async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): Promise<{ readonly occasions: readonly Occasion[] | undefined; readonly settle: () => Promise<void> }> {
+async function occasionsOf(
+  context: Context,
+  schedule: ScheduleRow,
+  now: Date,
+): Promise<{ readonly occasions: readonly Occasion[] | undefined; readonly settle: () => Promise<void> }> {
   const { db } = context.store;
   const seen = (value: string) => () => noteSeen(db, schedule.id, value);
   const nothing = { occasions: undefined, settle: () => Promise.resolve() };
   if (schedule.cron !== null) {
     const slots = slotsBetween(schedule.cron, schedule.zone, schedule.doneUntil, now);
     if (slots.length === 0) return nothing;
-    return { occasions: dueSlots(slots, now, schedule.missed).map((slot) => ({ name: slot.toISOString(), runTime: slot })), settle: () => settleSchedule(db, schedule.id, now) };
+    return {
+      occasions: dueSlots(slots, now, schedule.missed).map((slot) => ({
+        name: slot.toISOString(),
+        runTime: slot,
+      })),
+      settle: () => settleSchedule(db, schedule.id, now),
+    };
   }
   if (schedule.after !== null) {
     const upstream = await findPipeline(db, schedule.after);
@@ -78,10 +115,20 @@ async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): 
     if (schedule.seen === null) return { occasions: [], settle: seen(new Date().toISOString()) };
     const done = await runsDoneAfter(db, upstream.id, "score", new Date(schedule.seen));
     const last = done.at(-1)?.finishedAt;
-    return last ? { occasions: done.map((each) => ({ name: `after ${each.id}`, runTime: each.runTime })), settle: seen(last.toISOString()) } : nothing;
+    return last
+      ? {
+          occasions: done.map((each) => ({ name: `after ${each.id}`, runTime: each.runTime })),
+          settle: seen(last.toISOString()),
+        }
+      : nothing;
   }
   const table = schedule.arrival === null ? undefined : parseTableName(schedule.arrival);
-  const marker = table && (await changeMarker((sql, values) => context.warehouse.read(sql, values, 5000), table).catch(() => ""));
+  const marker =
+    table &&
+    (await changeMarker((sql, values) => context.warehouse.read(sql, values, 5000), table).catch(() => ""));
   if (!marker || marker === schedule.seen) return nothing;
-  return { occasions: schedule.seen === null ? [] : [{ name: `arrival ${marker}`, runTime: now }], settle: seen(marker) };
+  return {
+    occasions: schedule.seen === null ? [] : [{ name: `arrival ${marker}`, runTime: now }],
+    settle: seen(marker),
+  };
 }

@@ -1,4 +1,10 @@
-import { breachRelation, brokenProfile, brokenSources, profileRelation, readProfile } from "@/core/plan/contract";
+import {
+  breachRelation,
+  brokenProfile,
+  brokenSources,
+  profileRelation,
+  readProfile,
+} from "@/core/plan/contract";
 import { weightiestReasons } from "@/core/explain/reasons";
 import { columnsRead } from "@/core/learn/model";
 import type { Delivery } from "@/core/pipeline/operating-schema";
@@ -20,7 +26,18 @@ import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import type { RunEnd } from "@/store/runs";
 import { readCatalog } from "@/warehouse/catalog";
-import { checkStage, ensureLedger, ensureTarget, land, landedBefore, newestLanded, repeatedKeys, tablesThere, type Landing, type Move } from "@/warehouse/delivery";
+import {
+  checkStage,
+  ensureLedger,
+  ensureTarget,
+  land,
+  landedBefore,
+  newestLanded,
+  repeatedKeys,
+  tablesThere,
+  type Landing,
+  type Move,
+} from "@/warehouse/delivery";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
 import { measureDrift } from "./drift";
@@ -37,7 +54,11 @@ import { planOfVersion } from "./version-plan";
  * A scoring run: checks the contract, scores in the warehouse into a staged table, checks that, and moves it into the
  * prediction table together with the ledger entry. Uses the file and the learned values of the version in service.
  */
-export async function scoreRun(context: Context, recorder: RunRecorder, session: WarehouseSession): Promise<RunEnd> {
+export async function scoreRun(
+  context: Context,
+  recorder: RunRecorder,
+  session: WarehouseSession,
+): Promise<RunEnd> {
   const { run } = recorder;
   const { db } = context.store;
   const { outputSchema } = context.warehouse.config;
@@ -52,59 +73,136 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
       const wanted = run.options.model ?? pipeline?.inService;
       const found = wanted ? await modelById(db, wanted) : undefined;
       const trainedFrom = found && (await versionById(db, found.pipelineVersionId));
-      if (!found || !trainedFrom) throw new ProblemError(problem("nothing_in_service", "No model version of this pipeline is in service.", "Train, look at the result, and put the version in service."));
+      if (!found || !trainedFrom)
+        throw new ProblemError(
+          problem(
+            "nothing_in_service",
+            "No model version of this pipeline is in service.",
+            "Train, look at the result, and put the version in service.",
+          ),
+        );
       return { value: { model: found, version: trainedFrom }, detail: `version ${found.number}` };
     });
     const ordered = await versionById(db, run.pipelineVersionId);
     // The file the version was trained from decides what is computed, not a newer edit. Deliveries may be newer, as long as the rest is the same.
     const text = ordered?.planHash === model.planHash ? ordered.text : version.text;
     const parsed = unwrap(parsePipeline(text));
-    const delivery = onDemand ? onDemandDelivery(onDemand, parsed.file.delivery[0]?.threshold ?? 0.5) : run.options.delivery === undefined ? parsed.file.delivery[0] : parsed.file.delivery.find((each) => each.name === run.options.delivery);
-    if (!delivery) throw new ProblemError(problem("no_delivery", `The file that version ${model.number} was trained from has no delivery${run.options.delivery === undefined ? "" : ` "${run.options.delivery}"`}.`, "Add one under delivery; train again if more than that has changed since."));
+    const delivery = onDemand
+      ? onDemandDelivery(onDemand, parsed.file.delivery[0]?.threshold ?? 0.5)
+      : run.options.delivery === undefined
+        ? parsed.file.delivery[0]
+        : parsed.file.delivery.find((each) => each.name === run.options.delivery);
+    if (!delivery)
+      throw new ProblemError(
+        problem(
+          "no_delivery",
+          `The file that version ${model.number} was trained from has no delivery${run.options.delivery === undefined ? "" : ` "${run.options.delivery}"`}.`,
+          "Add one under delivery; train again if more than that has changed since.",
+        ),
+      );
     const tables = tablesOf(delivery);
-    const landing: Landing = { run: run.id, pipeline: parsed.file.name, delivery: delivery.name, modelVersion: model.number, runTime: run.runTime.toISOString() };
+    const landing: Landing = {
+      run: run.id,
+      pipeline: parsed.file.name,
+      delivery: delivery.name,
+      modelVersion: model.number,
+      runTime: run.runTime.toISOString(),
+    };
     const earlier = await recorder.doing("look into the ledger", async () => {
       await ensureLedger(session, outputSchema);
       const rows = await landedBefore(session, outputSchema, landing);
-      return { value: rows, detail: rows === undefined ? "not landed yet" : "an earlier attempt landed its rows" };
+      return {
+        value: rows,
+        detail: rows === undefined ? "not landed yet" : "an earlier attempt landed its rows",
+      };
     });
     // What is caught up is no news.
-    const told = (rows: number): Promise<void> => (run.backfillId !== null ? Promise.resolve() : handOver(context, { run: run.id, pipeline: parsed.file.name, delivery, modelVersion: model.number, runTime: run.runTime, rows }));
+    const told = (rows: number): Promise<void> =>
+      run.backfillId !== null
+        ? Promise.resolve()
+        : handOver(context, {
+            run: run.id,
+            pipeline: parsed.file.name,
+            delivery,
+            modelVersion: model.number,
+            runTime: run.runTime,
+            rows,
+          });
     if (earlier !== undefined) {
       await told(earlier);
-      return { state: "done", rows: earlier, modelId: model.id, outcome: `${earlier.toLocaleString("en-US")} rows in ${delivery.table}, landed by an earlier attempt` };
+      return {
+        state: "done",
+        rows: earlier,
+        modelId: model.id,
+        outcome: `${earlier.toLocaleString("en-US")} rows in ${delivery.table}, landed by an earlier attempt`,
+      };
     }
     const plan = await recorder.doing("check the contract: sources", async () => {
       const catalog = await readCatalog(context.warehouse);
       const broken = brokenSources(model.data.sources, catalog);
       if (broken.length > 0) throw new ProblemError(...broken);
-      const value = await planOfVersion(context, model, text, onDemand ? (found) => onDemandPipeline(found, onDemand) : undefined);
+      const value = await planOfVersion(
+        context,
+        model,
+        text,
+        onDemand ? (found) => onDemandPipeline(found, onDemand) : undefined,
+      );
       return { value, detail: `${model.data.sources.length} tables as in training` };
     });
-    const print = (relation: Parameters<typeof printRelation>[0]): string => printRelation(relation, { runTime: run.runTime.toISOString() });
+    const print = (relation: Parameters<typeof printRelation>[0]): string =>
+      printRelation(relation, { runTime: run.runTime.toISOString() });
     await checkRequirements({ plan, recorder, session, print });
     await checkRequirements({ plan, recorder, session, print }, model.learned, true);
     await recorder.doing("check the contract: rows", async () => {
       const { profile } = model.data;
-      const [row] = await session.run(print(profileRelation(plan, model.learned, model, { condition: plan.score }, profile)), "shares of missing, unseen and unusual values");
+      const [row] = await session.run(
+        print(profileRelation(plan, model.learned, model, { condition: plan.score }, profile)),
+        "shares of missing, unseen and unusual values",
+      );
       const now = readProfile(row ?? {});
       const breaches = brokenProfile(profile, now, delivery.contract);
-      const broken = await Promise.all(breaches.map((each) => withExamples(session, each, breachRelation(plan, model.learned, model, each, profile), print)));
+      const broken = await Promise.all(
+        breaches.map((each) =>
+          withExamples(session, each, breachRelation(plan, model.learned, model, each, profile), print),
+        ),
+      );
       if (broken.length > 0 && delivery.contract.otherwise === "stop") throw new ProblemError(...broken);
       await recorder.warn(broken.map((each) => ({ ...each, severity: "warning" })));
-      return { value: undefined, rows: now.rows, detail: broken.length > 0 ? `${broken.length} breaches, delivered all the same` : now.rows === 0 ? "no rows to score" : "within bounds" };
+      return {
+        value: undefined,
+        rows: now.rows,
+        detail:
+          broken.length > 0
+            ? `${broken.length} breaches, delivered all the same`
+            : now.rows === 0
+              ? "no rows to score"
+              : "within bounds",
+      };
     });
     const madeFrom = sha256(JSON.stringify([model.id, text, delivery]));
     const kept = await sealedTable(session, context.warehouse, "stage", run.id, madeFrom);
     const stage = kept?.table ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);
     const scoredAt = new Date().toISOString();
-    const fresh = { after: typeof delivery.rows === "object" ? await newestLanded(session, outputSchema, landing) : undefined, tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [] };
+    const fresh = {
+      after:
+        typeof delivery.rows === "object" ? await newestLanded(session, outputSchema, landing) : undefined,
+      tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [],
+    };
     const narrow = (rows: Relation): Relation => freshRows(plan, delivery, rows, fresh);
     const made = await recorder.doing("score into a staged table", async () => {
       if (kept) return { value: kept.rows, rows: kept.rows, detail: KEPT };
-      const from = fitsStatement(model.model) && delivery.reasons === 0 ? undefined : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery, narrow);
+      const from =
+        fitsStatement(model.model) && delivery.reasons === 0
+          ? undefined
+          : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery, narrow);
       const relation = scoreRelation(plan, {
-        learned: model.learned, shape: model.shape, model: model.model, threshold: delivery.threshold, columns: delivery.columns, narrow, ...(from ? { from, reasons: delivery.reasons > 0 } : {}),
+        learned: model.learned,
+        shape: model.shape,
+        model: model.model,
+        threshold: delivery.threshold,
+        columns: delivery.columns,
+        narrow,
+        ...(from ? { from, reasons: delivery.reasons > 0 } : {}),
         stamps: [
           { name: "model_version", expression: integer(model.number) },
           { name: "run_id", expression: cast(textLiteral(run.id), "uuid") },
@@ -112,24 +210,44 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
           { name: "scored_at", expression: cast(textLiteral(scoredAt), "timestamptz") },
         ],
       });
-      const rows = await session.affected(`CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(routed(plan, delivery, relation))}`, "staged predictions");
+      const rows = await session.affected(
+        `CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(routed(plan, delivery, relation))}`,
+        "staged predictions",
+      );
       return { value: rows, rows };
     });
     if (!kept) await sealTable(session, stage, madeFrom, made);
     sealed = true;
     const leftOut = onDemand ? await leftOutBySteps(session, onDemand.table, made) : "";
     // Rows that somebody chose say nothing about the rows of every night.
-    if (!onDemand) await recorder.doing("compare the rows with training", async () => {
-      const found = await measureDrift(context, session, { plan, model, print, stage, task: taskOf(plan, model.shape), run, delivery });
-      return { value: undefined, detail: found };
-    });
+    if (!onDemand)
+      await recorder.doing("compare the rows with training", async () => {
+        const found = await measureDrift(context, session, {
+          plan,
+          model,
+          print,
+          stage,
+          task: taskOf(plan, model.shape),
+          run,
+          delivery,
+        });
+        return { value: undefined, detail: found };
+      });
     const { key } = plan.file.roles;
-    const move: Move = { stage, key, mode: delivery.mode, partition: delivery.partition, tables, newerBy: typeof delivery.rows === "object" ? delivery.rows.newer_by : undefined };
+    const move: Move = {
+      stage,
+      key,
+      mode: delivery.mode,
+      partition: delivery.partition,
+      tables,
+      newerBy: typeof delivery.rows === "object" ? delivery.rows.newer_by : undefined,
+    };
     const staged = await recorder.doing("check the staged rows", async () => {
       const rows = await checkStage(session, stage, key);
       const comment = `Predictions of the pipeline ${parsed.file.name}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`;
       let enforced = true;
-      for (const target of tables) enforced = (await ensureTarget(session, target, move, comment)) && enforced;
+      for (const target of tables)
+        enforced = (await ensureTarget(session, target, move, comment)) && enforced;
       const repeated = enforced ? undefined : await repeatedKeys(session, stage, key);
       if (repeated) throw new ProblemError(repeated);
       return { value: rows, rows };
@@ -137,42 +255,99 @@ export async function scoreRun(context: Context, recorder: RunRecorder, session:
     const landed = await recorder.doing("move them into the prediction table", async () => {
       recorder.stopIfAsked();
       const value = await land(session, outputSchema, move, landing);
-      return { value, rows: value.rows, detail: tables.map((each, index) => `${writeTableName(each)}${tables.length > 1 ? ` ${(value.byTable[index] ?? 0).toLocaleString("en-US")}` : ""}`).join(", ") };
+      return {
+        value,
+        rows: value.rows,
+        detail: tables
+          .map(
+            (each, index) =>
+              `${writeTableName(each)}${tables.length > 1 ? ` ${(value.byTable[index] ?? 0).toLocaleString("en-US")}` : ""}`,
+          )
+          .join(", "),
+      };
     });
     await told(landed.rows);
-    if (!onDemand) await recorder.doing("hold earlier predictions against the answers", async () => {
-      // The rows have landed: what goes wrong from here on must not say that they have not.
-      const found = await measureTruth(context, session, { plan, model, print, run, delivery }).catch((error: unknown) => `not measured: ${errorText(error)}`);
-      return { value: undefined, detail: found };
-    });
+    if (!onDemand)
+      await recorder.doing("hold earlier predictions against the answers", async () => {
+        // The rows have landed: what goes wrong from here on must not say that they have not.
+        const found = await measureTruth(context, session, { plan, model, print, run, delivery }).catch(
+          (error: unknown) => `not measured: ${errorText(error)}`,
+        );
+        return { value: undefined, detail: found };
+      });
     ended = true;
     const outrun = landed.before ? 0 : staged - landed.rows;
-    if (outrun > 0) await recorder.say("info", `${outrun.toLocaleString("en-US")} rows were left as they are: a run of a later time has already predicted them.`);
-    return { state: "done", rows: landed.rows, modelId: model.id, outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${outrun.toLocaleString("en-US")} older than what is there` : ""}${leftOut}` };
+    if (outrun > 0)
+      await recorder.say(
+        "info",
+        `${outrun.toLocaleString("en-US")} rows were left as they are: a run of a later time has already predicted them.`,
+      );
+    return {
+      state: "done",
+      rows: landed.rows,
+      modelId: model.id,
+      outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${outrun.toLocaleString("en-US")} older than what is there` : ""}${leftOut}`,
+    };
   } finally {
-    await dropScratch(session, context.warehouse, run.id, { keepSealed: sealed && !ended && !recorder.cancelled }).catch(() => undefined);
+    await dropScratch(session, context.warehouse, run.id, {
+      keepSealed: sealed && !ended && !recorder.cancelled,
+    }).catch(() => undefined);
   }
 }
 
 /** What of a table chosen on demand got no prediction, in words. */
 async function leftOutBySteps(session: WarehouseSession, name: string, scored: number): Promise<string> {
   const table = parseTableName(name);
-  const [row] = table ? await session.run(`SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`, "count the rows that were chosen") : [];
+  const [row] = table
+    ? await session.run(
+        `SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`,
+        "count the rows that were chosen",
+      )
+    : [];
   const given = Number(row?.["rows"] ?? scored);
-  return scored < given ? `; the steps left out ${(given - scored).toLocaleString("en-US")} of ${given.toLocaleString("en-US")} rows` : "";
+  return scored < given
+    ? `; the steps left out ${(given - scored).toLocaleString("en-US")} of ${given.toLocaleString("en-US")} rows`
+    : "";
 }
 
 /** Rows to score with the numbers of their predictions, made here page by page: for a model too large for a statement, and for reasons. */
-async function scoreByStreaming(work: { readonly context: Context; readonly recorder: RunRecorder; readonly session: WarehouseSession; readonly plan: CheckedPlan; readonly print: (relation: Relation) => string }, model: ModelRow, { columns, reasons }: Pick<Delivery, "columns" | "reasons">, narrow: (rows: Relation) => Relation): Promise<TableReference> {
+async function scoreByStreaming(
+  work: {
+    readonly context: Context;
+    readonly recorder: RunRecorder;
+    readonly session: WarehouseSession;
+    readonly plan: CheckedPlan;
+    readonly print: (relation: Relation) => string;
+  },
+  model: ModelRow,
+  { columns, reasons }: Pick<Delivery, "columns" | "reasons">,
+  narrow: (rows: Relation) => Relation,
+): Promise<TableReference> {
   const { context, recorder, session, plan, print } = work;
   const { run } = recorder;
-  const [inputs, outputs] = (["inputs", "outputs"] as const).map((purpose) => scratchTable(context.warehouse, purpose, run.id, run.attempt)) as [TableReference, TableReference];
-  await session.run(`CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(inputRelation(plan, model.learned, model.model, [...plan.file.roles.key, ...columns], narrow))}`, "rows to score here");
+  const [inputs, outputs] = (["inputs", "outputs"] as const).map((purpose) =>
+    scratchTable(context.warehouse, purpose, run.id, run.attempt),
+  ) as [TableReference, TableReference];
+  await session.run(
+    `CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(inputRelation(plan, model.learned, model.model, [...plan.file.roles.key, ...columns], narrow))}`,
+    "rows to score here",
+  );
   const read = columnsRead(model.model);
   const background = model.judgement?.background ?? { means: {}, usual: {} };
-  await scoreHere(session, inputs, outputs, model.model, taskOf(plan, model.shape), { numbers: [...read.numbers], categories: [...read.categories] }, async () => {
-    await new Promise((resolve) => setImmediate(resolve));
-    recorder.stopIfAsked();
-  }, reasons === 0 ? undefined : (row, prediction) => weightiestReasons(model.model, row, prediction, background, reasons));
+  await scoreHere(
+    session,
+    inputs,
+    outputs,
+    model.model,
+    taskOf(plan, model.shape),
+    { numbers: [...read.numbers], categories: [...read.categories] },
+    async () => {
+      await new Promise((resolve) => setImmediate(resolve));
+      recorder.stopIfAsked();
+    },
+    reasons === 0
+      ? undefined
+      : (row, prediction) => weightiestReasons(model.model, row, prediction, background, reasons),
+  );
   return outputs;
 }

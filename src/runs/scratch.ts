@@ -10,8 +10,17 @@ const bare = (runId: string): string => runId.replaceAll("-", "");
 export type ScratchPurpose = "base" | "frame" | "sample" | "stage" | "state" | "inputs" | "outputs";
 
 /** A scratch table of one attempt of one run. `which` tells several of one purpose apart: digits and small letters. */
-export function scratchTable(warehouse: Warehouse, purpose: ScratchPurpose, runId: string, attempt: number, which = ""): TableReference {
-  return { schema: warehouse.config.scratchSchema, table: `${purpose}_${bare(runId)}_${attempt}${which === "" ? "" : `_${which}`}` };
+export function scratchTable(
+  warehouse: Warehouse,
+  purpose: ScratchPurpose,
+  runId: string,
+  attempt: number,
+  which = "",
+): TableReference {
+  return {
+    schema: warehouse.config.scratchSchema,
+    table: `${purpose}_${bare(runId)}_${attempt}${which === "" ? "" : `_${which}`}`,
+  };
 }
 
 /** The table that keeps the scored holdout of the version a run made. It stays. */
@@ -29,7 +38,9 @@ const runTables = (runId: string): string => `^(${ALL_PURPOSES})_${bare(runId)}_
 
 /** The run that a scratch table belongs to; undefined for tables that stay, and for those of somebody else. */
 export function runOfScratch(name: string): string | undefined {
-  const found = new RegExp(`^(?:${ALL_PURPOSES})_([0-9a-f]{8})([0-9a-f]{4})([0-9a-f]{4})([0-9a-f]{4})([0-9a-f]{12})_[0-9]+(?:_[0-9a-z]+)?$`).exec(name);
+  const found = new RegExp(
+    `^(?:${ALL_PURPOSES})_([0-9a-f]{8})([0-9a-f]{4})([0-9a-f]{4})([0-9a-f]{4})([0-9a-f]{12})_[0-9]+(?:_[0-9a-z]+)?$`,
+  ).exec(name);
   return found?.slice(1).join("-");
 }
 
@@ -37,11 +48,20 @@ export function runOfScratch(name: string): string | undefined {
  * Says of a scratch table that it is complete, and what it was made from, so that a later attempt can go on from there.
  * @param rows how many rows it holds: a server that crashes empties unlogged tables and keeps what is said of them
  */
-export async function sealTable(session: WarehouseSession, table: TableReference, madeFrom: string, rows: number): Promise<void> {
-  await session.run(`COMMENT ON TABLE ${quoteTable(table)} IS ${quoteText(sealOf(madeFrom, rows))}`, "say that these rows are complete");
+export async function sealTable(
+  session: WarehouseSession,
+  table: TableReference,
+  madeFrom: string,
+  rows: number,
+): Promise<void> {
+  await session.run(
+    `COMMENT ON TABLE ${quoteTable(table)} IS ${quoteText(sealOf(madeFrom, rows))}`,
+    "say that these rows are complete",
+  );
 }
 
-const sealOf = (madeFrom: string, rows: number | string): string => `complete: ${rows} rows made from ${madeFrom}`;
+const sealOf = (madeFrom: string, rows: number | string): string =>
+  `complete: ${rows} rows made from ${madeFrom}`;
 
 /** A complete scratch table of an earlier attempt of a run. */
 export interface SealedTable {
@@ -50,14 +70,25 @@ export interface SealedTable {
 }
 
 /** The complete scratch table that an earlier attempt of a run left behind, if it was made from the same and still holds its rows. */
-export async function sealedTable(session: WarehouseSession, warehouse: Warehouse, purpose: ScratchPurpose, runId: string, madeFrom: string): Promise<SealedTable | undefined> {
+export async function sealedTable(
+  session: WarehouseSession,
+  warehouse: Warehouse,
+  purpose: ScratchPurpose,
+  runId: string,
+  madeFrom: string,
+): Promise<SealedTable | undefined> {
   const { scratchSchema } = warehouse.config;
   const found = await session.run(
     "SELECT c.relname AS name, (regexp_match(obj_description(c.oid, 'pg_class'), $3))[1]::float8 AS rows FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2 AND obj_description(c.oid, 'pg_class') ~ $3 ORDER BY c.oid DESC",
-    "are complete rows of an earlier attempt there?", [scratchSchema, `^${purpose}_${bare(runId)}_[0-9]+$`, `^${sealOf(madeFrom, "([0-9]+)")}$`]);
+    "are complete rows of an earlier attempt there?",
+    [scratchSchema, `^${purpose}_${bare(runId)}_[0-9]+$`, `^${sealOf(madeFrom, "([0-9]+)")}$`],
+  );
   for (const row of found) {
     const table = { schema: scratchSchema, table: String(row["name"]) };
-    const [held] = await session.run(`SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`, "are all of them still there?");
+    const [held] = await session.run(
+      `SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`,
+      "are all of them still there?",
+    );
     if (Number(held?.["rows"]) === Number(row["rows"])) return { table, rows: Number(row["rows"]) };
   }
   return undefined;
@@ -65,16 +96,34 @@ export async function sealedTable(session: WarehouseSession, warehouse: Warehous
 
 /** Ends sessions that an earlier attempt of this run left behind, and drops its tables but those that are complete. */
 export async function sweep(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
-  await session.run(`SET application_name = ${quoteText(`ravlen run ${runId}`)}`, "name this session after the run");
-  await session.run("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = $1 AND usename = current_user AND pid <> pg_backend_pid()", "end sessions of an earlier attempt", [`ravlen run ${runId}`]);
+  await session.run(
+    `SET application_name = ${quoteText(`ravlen run ${runId}`)}`,
+    "name this session after the run",
+  );
+  await session.run(
+    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = $1 AND usename = current_user AND pid <> pg_backend_pid()",
+    "end sessions of an earlier attempt",
+    [`ravlen run ${runId}`],
+  );
   await dropScratch(session, warehouse, runId, { keepSealed: true });
 }
 
 /** Drops the scratch tables of every attempt of a run; those that are complete stay when asked for. */
-export async function dropScratch(session: WarehouseSession, warehouse: Warehouse, runId: string, { keepSealed = false }: { readonly keepSealed?: boolean } = {}): Promise<void> {
+export async function dropScratch(
+  session: WarehouseSession,
+  warehouse: Warehouse,
+  runId: string,
+  { keepSealed = false }: { readonly keepSealed?: boolean } = {},
+): Promise<void> {
   const { scratchSchema } = warehouse.config;
   const left = await session.run(
     "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2 AND NOT ($3 AND coalesce(obj_description(c.oid, 'pg_class'), '') LIKE 'complete%')",
-    "find scratch tables of this run", [scratchSchema, runTables(runId), keepSealed]);
-  for (const row of left) await session.run(`DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: String(row["name"]) })}`, "drop a scratch table");
+    "find scratch tables of this run",
+    [scratchSchema, runTables(runId), keepSealed],
+  );
+  for (const row of left)
+    await session.run(
+      `DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: String(row["name"]) })}`,
+      "drop a scratch table",
+    );
 }

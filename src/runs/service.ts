@@ -1,17 +1,29 @@
 import { parsePipeline } from "@/core/pipeline/parse";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { problem, ProblemError } from "@/core/problem";
-import { listModels, modelById, serviceHistory, setInService, setRetired, type ModelRow, type ServiceReason } from "@/store/models";
+import {
+  listModels,
+  modelById,
+  serviceHistory,
+  setInService,
+  setRetired,
+  type ModelRow,
+  type ServiceReason,
+} from "@/store/models";
 import { listSchedules, newestVersion, pipelineById, versionById, type PipelineRow } from "@/store/pipelines";
 import type { Context } from "./context";
 import { functionName, publishFunctions, withdrawFunctions } from "./publish";
 import { nextSlots } from "@/core/schedule/slots";
 
-async function opened(context: Context, modelId: number): Promise<{ readonly model: ModelRow; readonly pipeline: PipelineRow }> {
+async function opened(
+  context: Context,
+  modelId: number,
+): Promise<{ readonly model: ModelRow; readonly pipeline: PipelineRow }> {
   const { db } = context.store;
   const model = await modelById(db, modelId);
   const pipeline = model && (await pipelineById(db, model.pipelineId));
-  if (!model || !pipeline) throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  if (!model || !pipeline)
+    throw new ProblemError(problem("unknown_model", "There is no such model version."));
   return { model, pipeline };
 }
 
@@ -19,12 +31,21 @@ async function opened(context: Context, modelId: number): Promise<{ readonly mod
  * Puts a version in service: its functions first, so that a version which cannot have them does not serve.
  * Problems: unknown_model, version_retired, and those of the functions. Whatever goes wrong, what was in service stays there.
  */
-export async function putInService(context: Context, modelId: number, reason: ServiceReason): Promise<ModelRow> {
+export async function putInService(
+  context: Context,
+  modelId: number,
+  reason: ServiceReason,
+): Promise<ModelRow> {
   const { model, pipeline } = await opened(context, modelId);
-  const retired = problem("version_retired", `Version ${model.number} has been retired.`, "Take it back first, or train again.");
+  const retired = problem(
+    "version_retired",
+    `Version ${model.number} has been retired.`,
+    "Take it back first, or train again.",
+  );
   if (model.retiredAt !== null) throw new ProblemError(retired);
   await publishFunctions(context, modelId);
-  if (!(await setInService(context.store.db, pipeline.id, modelId, { ...reason, at: await context.now() }))) throw new ProblemError(retired);
+  if (!(await setInService(context.store.db, pipeline.id, modelId, { ...reason, at: await context.now() })))
+    throw new ProblemError(retired);
   return model;
 }
 
@@ -41,7 +62,11 @@ export async function followFile(context: Context, pipelineId: number): Promise<
 }
 
 /** Takes whatever is in service out of it, and withdraws the functions that follow the service. */
-export async function takeOutOfService(context: Context, pipeline: Pick<PipelineRow, "id" | "name">, reason: ServiceReason): Promise<void> {
+export async function takeOutOfService(
+  context: Context,
+  pipeline: Pick<PipelineRow, "id" | "name">,
+  reason: ServiceReason,
+): Promise<void> {
   await setInService(context.store.db, pipeline.id, null, { ...reason, at: await context.now() });
   await withdrawFunctions(context, pipeline.name);
 }
@@ -49,7 +74,14 @@ export async function takeOutOfService(context: Context, pipeline: Pick<Pipeline
 /** Retires a version: it can no longer be put in service, and its functions are dropped; its record stays. Problem: version_in_service. */
 export async function retire(context: Context, modelId: number): Promise<void> {
   const { model, pipeline } = await opened(context, modelId);
-  if (!(await setRetired(context.store.db, modelId, await context.now()))) throw new ProblemError(problem("version_in_service", `Version ${model.number} is in service.`, "Put another version in service first."));
+  if (!(await setRetired(context.store.db, modelId, await context.now())))
+    throw new ProblemError(
+      problem(
+        "version_in_service",
+        `Version ${model.number} is in service.`,
+        "Put another version in service first.",
+      ),
+    );
   await withdrawFunctions(context, pipeline.name, model.number);
 }
 
@@ -86,19 +118,50 @@ const fileOf = (text: string | undefined): PipelineFile | undefined => {
 export async function consequencesOf(context: Context, modelId: number): Promise<Consequences> {
   const { db } = context.store;
   const { model, pipeline } = await opened(context, modelId);
-  const now = pipeline.inService === null || pipeline.inService === modelId ? undefined : await modelById(db, pipeline.inService);
-  const [newest, own, other] = [await newestVersion(db, pipeline.id), await versionById(db, model.pipelineVersionId), now && (await versionById(db, now.pipelineVersionId))];
+  const now =
+    pipeline.inService === null || pipeline.inService === modelId
+      ? undefined
+      : await modelById(db, pipeline.inService);
+  const [newest, own, other] = [
+    await newestVersion(db, pipeline.id),
+    await versionById(db, model.pipelineVersionId),
+    now && (await versionById(db, now.pipelineVersionId)),
+  ];
   const file = fileOf(newest?.planHash === model.planHash ? newest.text : own?.text);
   const time = await context.now();
   const models = await listModels(db, pipeline.id);
-  const served = (await serviceHistory(db, pipeline.id)).find((each) => each.modelId !== null && each.modelId !== pipeline.inService && models.some((known) => known.id === each.modelId && known.retiredAt === null));
+  const served = (await serviceHistory(db, pipeline.id)).find(
+    (each) =>
+      each.modelId !== null &&
+      each.modelId !== pipeline.inService &&
+      models.some((known) => known.id === each.modelId && known.retiredAt === null),
+  );
   const before = models.find((each) => each.id === served?.modelId);
   return {
-    version: model.number, candidate: model.candidate, doubts: [...new Set((model.judgement?.findings ?? []).filter((each) => each.feature !== undefined).map((each) => each.message))],
+    version: model.number,
+    candidate: model.candidate,
+    doubts: [
+      ...new Set(
+        (model.judgement?.findings ?? [])
+          .filter((each) => each.feature !== undefined)
+          .map((each) => each.message),
+      ),
+    ],
     now: now ? { id: now.id, number: now.number, candidate: now.candidate } : null,
     files: own && other && own.number !== other.number ? [other.number, own.number] : null,
-    deliveries: (file?.delivery ?? []).map((each) => ({ name: each.name, tables: [...each.routes.map((route) => route.table), each.table] })),
-    schedules: (await listSchedules(db, [pipeline.id])).filter((each) => each.run === "score").map((each) => ({ name: each.name, next: each.paused || each.cron === null ? null : (nextSlots(each.cron, each.zone, time, 1)[0]?.toISOString() ?? null) })),
+    deliveries: (file?.delivery ?? []).map((each) => ({
+      name: each.name,
+      tables: [...each.routes.map((route) => route.table), each.table],
+    })),
+    schedules: (await listSchedules(db, [pipeline.id]))
+      .filter((each) => each.run === "score")
+      .map((each) => ({
+        name: each.name,
+        next:
+          each.paused || each.cron === null
+            ? null
+            : (nextSlots(each.cron, each.zone, time, 1)[0]?.toISOString() ?? null),
+      })),
     functions: file?.functions ? [functionName(pipeline.name), `${functionName(pipeline.name)}_rows`] : [],
     before: before ? { id: before.id, number: before.number } : null,
   };

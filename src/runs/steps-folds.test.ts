@@ -15,12 +15,17 @@ let folds: readonly (readonly number[])[];
 
 beforeAll(async () => {
   own = await openStepBench();
-  const rows = await own.bench.sql(`SELECT "Nr" AS nr, floor(('x' || substr(md5('3' || chr(31) || "Nr"::text), 17, 8))::bit(32)::bigint / 4294967296.0 * ${FOLDS})::int AS fold FROM ${SOURCE} WHERE "Nr" % 2 = 0`);
-  folds = Array.from({ length: FOLDS }, (_, fold) => rows.filter((row) => row["fold"] === fold).map((row) => Number(row["nr"])));
+  const rows = await own.bench.sql(
+    `SELECT "Nr" AS nr, floor(('x' || substr(md5('3' || chr(31) || "Nr"::text), 17, 8))::bit(32)::bigint / 4294967296.0 * ${FOLDS})::int AS fold FROM ${SOURCE} WHERE "Nr" % 2 = 0`,
+  );
+  folds = Array.from({ length: FOLDS }, (_, fold) =>
+    rows.filter((row) => row["fold"] === fold).map((row) => Number(row["nr"])),
+  );
 });
 afterAll(() => own.bench.close());
 
-const plan = async (text: string): Promise<CheckedPlan> => unwrap(await checkText(text, own.bench.context.warehouse));
+const plan = async (text: string): Promise<CheckedPlan> =>
+  unwrap(await checkText(text, own.bench.context.warehouse));
 
 test.each([
   ["fill by median", '{do: fill, columns: ["Größe (mm)", stück, leer], with: median}'],
@@ -33,7 +38,10 @@ test.each([
   ["bins of equal width", '{do: bin, columns: ["Größe (mm)"], at: {equal_width: 3}}'],
   ["bins by quantiles", '{do: bin, columns: ["Größe (mm)"], at: {quantiles: 3}}'],
   ["baseline", '{do: baseline, columns: ["Größe (mm)"], entity: [stück], least_rows: 2}'],
-  ["baseline by median", '{do: baseline, columns: ["Größe (mm)"], entity: [stück], centre: median, spread: quartiles, least_rows: 1}'],
+  [
+    "baseline by median",
+    '{do: baseline, columns: ["Größe (mm)"], entity: [stück], centre: median, spread: quartiles, least_rows: 1}',
+  ],
   ["encode", "{do: encode, columns: [art]}"],
   ["ordinal by frequency", "{do: ordinal, columns: [art], order: frequency}"],
   ["frequency", "{do: frequency, columns: [art]}"],
@@ -47,7 +55,10 @@ test.each([
   const learned = await learnedByFold(await plan(text), warehouse, POSITION, time);
   expect(learned).toHaveLength(FOLDS);
   for (const [fold, keys] of folds.entries()) {
-    const without = text.replace(`train: '"Nr" % 2 = 0'`, `train: '"Nr" % 2 = 0 and "Nr" not in (${[...keys, -1].join(", ")})'`);
+    const without = text.replace(
+      `train: '"Nr" % 2 = 0'`,
+      `train: '"Nr" % 2 = 0 and "Nr" not in (${[...keys, -1].join(", ")})'`,
+    );
     expect(without).not.toBe(text);
     const alone = await learnedUpTo(await plan(without), warehouse, POSITION + 1, time);
     expect(learned[fold]).toEqual(alone[String(POSITION)]);

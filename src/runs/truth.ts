@@ -32,7 +32,10 @@ function truthRelation(plan: CheckedPlan, model: ModelRow): Relation {
   const answer = target.kind === "classes" ? cast(plan.target, "text") : targetExpression(plan, model.shape);
   const rows = filter(new PlanBuilder(plan).main({ learned: model.learned }), plan.train);
   const needed = new Set([...key, ...columnsOf(answer), ...columnsOf(plan.train)]);
-  return project(prune(rows, needed), [...key.map((name) => ({ name, expression: column(name) })), { name: "answer", expression: answer }]);
+  return project(prune(rows, needed), [
+    ...key.map((name) => ({ name, expression: column(name) })),
+    { name: "answer", expression: answer },
+  ]);
 }
 
 /** The metric that a pipeline's predictions are judged by over time: that of the brief, where it can be had from sums. */
@@ -45,7 +48,9 @@ export function truthMetric(plan: Pick<CheckedPlan, "file">): MetricName {
 
 /** By how much a figure is worse than another: as a share of it for errors, in its own unit where the best is 1. Negative when it is better. */
 export function shortfall(metric: MetricName, figure: number, promised: number): number {
-  return METRICS[metric].better === "high" ? promised - figure : (figure - promised) / Math.max(Math.abs(promised), 1e-12);
+  return METRICS[metric].better === "high"
+    ? promised - figure
+    : (figure - promised) / Math.max(Math.abs(promised), 1e-12);
 }
 
 interface TruthWork {
@@ -60,35 +65,90 @@ interface TruthWork {
  * Holds the predictions of the last months against the answers that have arrived since; keeps figures by day and version, and raises an
  * alert when the version in service does worse than its holdout promised by more than the contract allows. @returns what was found, in a line
  */
-export async function measureTruth(context: Context, session: WarehouseSession, { plan, model, print, run, delivery }: TruthWork): Promise<string> {
+export async function measureTruth(
+  context: Context,
+  session: WarehouseSession,
+  { plan, model, print, run, delivery }: TruthWork,
+): Promise<string> {
   const { db } = context.store;
   const { kind } = plan.file.roles.target;
   const tables = await tablesThere(session, tablesOf(delivery));
   if (tables.length === 0) return "no prediction table yet";
-  const rows = await session.run(truthSql({
-    truth: print(truthRelation(plan, model)), tables, key: plan.file.roles.key, kind, since: new Date(run.runTime.getTime() - DAYS_BACK * DAY).toISOString(), until: run.runTime.toISOString(),
-  }), "what came of earlier predictions");
+  const rows = await session.run(
+    truthSql({
+      truth: print(truthRelation(plan, model)),
+      tables,
+      key: plan.file.roles.key,
+      kind,
+      since: new Date(run.runTime.getTime() - DAYS_BACK * DAY).toISOString(),
+      until: run.runTime.toISOString(),
+    }),
+    "what came of earlier predictions",
+  );
   const days = rows.map((row) => readTruth(row, kind));
   const models = new Map((await listModels(db, run.pipelineId)).map((each) => [each.number, each]));
-  await keepTruth(db, days.flatMap(({ version, ...rest }) => { const made = models.get(version); return made ? [{ pipelineId: run.pipelineId, delivery: delivery.name, modelId: made.id, ...rest }] : []; }));
+  await keepTruth(
+    db,
+    days.flatMap(({ version, ...rest }) => {
+      const made = models.get(version);
+      return made ? [{ pipelineId: run.pipelineId, delivery: delivery.name, modelId: made.id, ...rest }] : [];
+    }),
+  );
   const metric = truthMetric(plan);
   const from = new Date(run.runTime.getTime() - DAYS_JUDGED * DAY).toISOString().slice(0, 10);
   const found = summarise(days.filter((each) => each.version === model.number && each.day >= from));
   // What is caught up says how it was, not how it is.
   if (run.backfillId === null) await judgeTruth(context, { run, delivery, model, metric, found, plan });
   const answered = days.reduce((sum, each) => sum + each.answered, 0);
-  return answered === 0 ? "no answers have arrived yet" : `${answered.toLocaleString("en-US")} answers to ${days.reduce((sum, each) => sum + each.predicted, 0).toLocaleString("en-US")} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${found.figures[metric]?.toPrecision(4) ?? "unknown"}, promised ${model.metrics[metric]?.toPrecision(4) ?? "nothing"}`;
+  return answered === 0
+    ? "no answers have arrived yet"
+    : `${answered.toLocaleString("en-US")} answers to ${days.reduce((sum, each) => sum + each.predicted, 0).toLocaleString("en-US")} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${found.figures[metric]?.toPrecision(4) ?? "unknown"}, promised ${model.metrics[metric]?.toPrecision(4) ?? "nothing"}`;
 }
 
-async function judgeTruth(context: Context, { run, delivery, model, metric, found, plan }: Pick<TruthWork, "run" | "delivery" | "model" | "plan"> & { readonly metric: MetricName; readonly found: Pick<TruthDay, "answered" | "figures"> }): Promise<void> {
+async function judgeTruth(
+  context: Context,
+  {
+    run,
+    delivery,
+    model,
+    metric,
+    found,
+    plan,
+  }: Pick<TruthWork, "run" | "delivery" | "model" | "plan"> & {
+    readonly metric: MetricName;
+    readonly found: Pick<TruthDay, "answered" | "figures">;
+  },
+): Promise<void> {
   const figure = found.figures[metric];
   const promised = model.metrics[metric];
-  if (figure === undefined || figure === null || promised === undefined || promised === null || found.answered < LEAST_ANSWERS) return;
+  if (
+    figure === undefined ||
+    figure === null ||
+    promised === undefined ||
+    promised === null ||
+    found.answered < LEAST_ANSWERS
+  )
+    return;
   const matter = `worse:${run.pipelineId}:${delivery.name}`;
   const worse = shortfall(metric, figure, promised);
-  if (worse <= delivery.contract.most_worse) return void (await clearAlert(context.store.db, matter, `${METRICS[metric].title} is ${figure.toPrecision(3)} again`));
+  if (worse <= delivery.contract.most_worse)
+    return void (await clearAlert(
+      context.store.db,
+      matter,
+      `${METRICS[metric].title} is ${figure.toPrecision(3)} again`,
+    ));
   await raiseAlert(context.store.db, {
-    matter, kind: "worse", pipelineId: run.pipelineId, runId: run.id, title: `Predictions of ${plan.file.name} are worse than promised`,
-    problems: [problem("worse_than_promised", `${METRICS[metric].title} over the last ${DAYS_JUDGED} days is ${figure.toPrecision(3)} on ${found.answered.toLocaleString("en-US")} answers; the holdout of version ${model.number} promised ${promised.toPrecision(3)}.`, "See on Deliver since when; look at drift; train again. Or raise contract.most_worse when rows to score differ from those trained on.")],
+    matter,
+    kind: "worse",
+    pipelineId: run.pipelineId,
+    runId: run.id,
+    title: `Predictions of ${plan.file.name} are worse than promised`,
+    problems: [
+      problem(
+        "worse_than_promised",
+        `${METRICS[metric].title} over the last ${DAYS_JUDGED} days is ${figure.toPrecision(3)} on ${found.answered.toLocaleString("en-US")} answers; the holdout of version ${model.number} promised ${promised.toPrecision(3)}.`,
+        "See on Deliver since when; look at drift; train again. Or raise contract.most_worse when rows to score differ from those trained on.",
+      ),
+    ],
   });
 }

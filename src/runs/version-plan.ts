@@ -14,13 +14,23 @@ import { withoutFeatures } from "./training/workshop";
  * @param text another file that plans the same, such as one with newer deliveries; the version's own when left out
  * @param change what is different this time, such as where the rows come from
  */
-export async function planOfVersion(context: Context, model: Pick<ModelRow, "number" | "pipelineVersionId" | "data">, text?: string, change: (parsed: ParsedPipeline) => ParsedPipeline = (parsed) => parsed): Promise<CheckedPlan> {
+export async function planOfVersion(
+  context: Context,
+  model: Pick<ModelRow, "number" | "pipelineVersionId" | "data">,
+  text?: string,
+  change: (parsed: ParsedPipeline) => ParsedPipeline = (parsed) => parsed,
+): Promise<CheckedPlan> {
   const own = text ?? (await versionById(context.store.db, model.pipelineVersionId))?.text;
-  if (own === undefined) throw new ProblemError(problem("unknown_model", `The file of version ${model.number} is gone.`));
+  if (own === undefined)
+    throw new ProblemError(problem("unknown_model", `The file of version ${model.number} is gone.`));
   const catalog = await readCatalog(context.warehouse);
-  const check = (of: string): CheckedPlan => unwrap(checkPipeline(change(unwrap(parsePipeline(of))), catalog));
+  const check = (of: string): CheckedPlan =>
+    unwrap(checkPipeline(change(unwrap(parsePipeline(of))), catalog));
   const written = check(own);
   // What a search chose for steps belongs to the version as much as what the file says.
   const chosen = model.data.search?.choices.filter((each) => each.step !== undefined) ?? [];
-  return withoutFeatures(chosen.length === 0 ? written : check(unwrap(withStepChoices(own, written, chosen))), model.data.without ?? []);
+  return withoutFeatures(
+    chosen.length === 0 ? written : check(unwrap(withStepChoices(own, written, chosen))),
+    model.data.without ?? [],
+  );
 }

@@ -23,11 +23,22 @@ afterAll(async () => {
   await bench.close();
 });
 
-const runsOf = async (name: string) => listRuns(bench.context.store.db, { limit: 50, pipelineId: (await findPipeline(bench.context.store.db, name))!.id, kind: "score" });
+const runsOf = async (name: string) =>
+  listRuns(bench.context.store.db, {
+    limit: 50,
+    pipelineId: (await findPipeline(bench.context.store.db, name))!.id,
+    kind: "score",
+  });
 
 test("a run waits until its source is fresh, and fails with an alert when it does not become so in time", async () => {
   await bench.sql("CREATE TABLE lab.arrivals AS SELECT timestamptz '2026-06-30 11:00Z' AS loaded_at");
-  await bench.save(labFile({ name: "patient", delivery: "{name: desk, table: predictions.patient}", more: 'schedules: [{name: hourly, run: score, cron: "0 * * * *", zone: UTC, wait: {for: [{table: lab.arrivals, column: loaded_at, within: 30}], until: 45}}]' }));
+  await bench.save(
+    labFile({
+      name: "patient",
+      delivery: "{name: desk, table: predictions.patient}",
+      more: 'schedules: [{name: hourly, run: score, cron: "0 * * * *", zone: UTC, wait: {for: [{table: lab.arrivals, column: loaded_at, within: 30}], until: 45}}]',
+    }),
+  );
   await bench.train("patient");
   clock = new Date("2026-06-30T13:00:10Z");
   await startDueRuns(context(), boss);
@@ -50,12 +61,29 @@ test("a run waits until its source is fresh, and fails with an alert when it doe
   clock = new Date("2026-06-30T14:45:10Z");
   await watchWaiting(context(), boss);
   const [late] = await runsOf("patient");
-  expect(late).toMatchObject({ state: "failed", problems: [expect.objectContaining({ code: "source_not_fresh", message: "lab.arrivals has to reach 2026-06-30 13:30 UTC; its newest \"loaded_at\" is 2026-06-30 12:31 UTC." })] });
-  expect((await listAlerts(bench.context.store.db, 24)).find((each) => each.runId === late!.id)).toMatchObject({ kind: "contract", clearedAt: null });
+  expect(late).toMatchObject({
+    state: "failed",
+    problems: [
+      expect.objectContaining({
+        code: "source_not_fresh",
+        message:
+          'lab.arrivals has to reach 2026-06-30 13:30 UTC; its newest "loaded_at" is 2026-06-30 12:31 UTC.',
+      }),
+    ],
+  });
+  expect(
+    (await listAlerts(bench.context.store.db, 24)).find((each) => each.runId === late!.id),
+  ).toMatchObject({ kind: "contract", clearedAt: null });
 });
 
 test("every minute for an hour, with runs that take longer: two at the most wait or are under way, and what is left out is counted", async () => {
-  await bench.save(labFile({ name: "busy", delivery: "{name: desk, table: predictions.busy}", more: 'schedules: [{name: minutely, run: score, cron: "* * * * *", zone: UTC}]' }));
+  await bench.save(
+    labFile({
+      name: "busy",
+      delivery: "{name: desk, table: predictions.busy}",
+      more: 'schedules: [{name: minutely, run: score, cron: "* * * * *", zone: UTC}]',
+    }),
+  );
   await bench.train("busy");
   const begin = clock;
   let most = 0;
@@ -90,25 +118,39 @@ test("what can pass by itself is tried again with growing pauses; a person can l
       await executeRun(bench.context, ordered, "test");
       const now = (await runById(db, ordered))!;
       // The tables of a server that crashed are empty, whatever is said of them.
-      if (attempt === 2) for (const { tablename } of await stages()) await bench.sql(`TRUNCATE scratch.${String(tablename)}`);
+      if (attempt === 2)
+        for (const { tablename } of await stages()) await bench.sql(`TRUNCATE scratch.${String(tablename)}`);
       if (now.state === "queued") waits.push(Math.round((now.notBefore!.getTime() - Date.now()) / 1000));
     }
     await holder.query("ROLLBACK");
     return (await runById(db, ordered))!;
   });
   expect(waits.map((each) => Math.round(each / 5))).toEqual([1, 3, 9]);
-  expect(run).toMatchObject({ state: "failed", attempt: 4, problems: [expect.objectContaining({ message: expect.stringContaining("55P03") as string })] });
+  expect(run).toMatchObject({
+    state: "failed",
+    attempt: 4,
+    problems: [expect.objectContaining({ message: expect.stringContaining("55P03") as string })],
+  });
   expect(await stages()).not.toEqual([]);
   expect(await retryRun(db, run.id)).toBe(true);
   await executeRun(bench.context, run.id, "test");
   const { steps } = await runRecord(db, run.id);
-  expect(steps.filter((each) => each.name === "score into a staged table").map((each) => each.detail)).toEqual([null, "kept from an earlier attempt", null, "kept from an earlier attempt", "kept from an earlier attempt"]);
+  expect(
+    steps.filter((each) => each.name === "score into a staged table").map((each) => each.detail),
+  ).toEqual([
+    null,
+    "kept from an earlier attempt",
+    null,
+    "kept from an earlier attempt",
+    "kept from an earlier attempt",
+  ]);
   expect(await runById(db, run.id)).toMatchObject({ state: "done", rows: 400 });
   expect(await stages()).toEqual([]);
   expect(await retryRun(db, run.id)).toBe(false);
 });
 
-const stages = () => bench.sql("SELECT tablename FROM pg_tables WHERE schemaname = 'scratch' AND tablename LIKE 'stage%'");
+const stages = () =>
+  bench.sql("SELECT tablename FROM pg_tables WHERE schemaname = 'scratch' AND tablename LIKE 'stage%'");
 
 /** Orders a scoring without doing it. */
 async function orderLocked(): Promise<string> {

@@ -14,7 +14,11 @@ const MINUTE = 60_000;
 const minute = (moment: Date): string => moment.toISOString().slice(0, 16).replace("T", " ");
 
 /** Sources that are not as fresh as a run wants them, each with what is there. Empty when the run may begin. */
-export async function staleSources(context: Context, wait: Pick<RunWait, "for">, runTime: Date): Promise<readonly Problem[]> {
+export async function staleSources(
+  context: Context,
+  wait: Pick<RunWait, "for">,
+  runTime: Date,
+): Promise<readonly Problem[]> {
   const found: Problem[] = [];
   for (const { table, column, within } of wait.for) {
     const least = new Date(runTime.getTime() - within * MINUTE);
@@ -23,11 +27,31 @@ export async function staleSources(context: Context, wait: Pick<RunWait, "for">,
     const reference = parseTableName(table);
     if (!reference) return [problem("source_not_fresh", `"${table}" is not a table name.`, hint)];
     try {
-      const [row] = await context.warehouse.read(`SELECT 1000 * extract(epoch FROM max(${quoteIdentifier(column)})::timestamptz)::double precision AS newest FROM ${quoteTable(reference)}`, [], 10_000);
-      const newest = row?.["newest"] === null || row?.["newest"] === undefined ? undefined : new Date(Number(row["newest"]));
-      if (!newest || newest < least) found.push(problem("source_not_fresh", `${wanted}; ${newest ? `its newest "${column}" is ${minute(newest)} UTC` : "it has no rows"}.`, hint));
+      const [row] = await context.warehouse.read(
+        `SELECT 1000 * extract(epoch FROM max(${quoteIdentifier(column)})::timestamptz)::double precision AS newest FROM ${quoteTable(reference)}`,
+        [],
+        10_000,
+      );
+      const newest =
+        row?.["newest"] === null || row?.["newest"] === undefined
+          ? undefined
+          : new Date(Number(row["newest"]));
+      if (!newest || newest < least)
+        found.push(
+          problem(
+            "source_not_fresh",
+            `${wanted}; ${newest ? `its newest "${column}" is ${minute(newest)} UTC` : "it has no rows"}.`,
+            hint,
+          ),
+        );
     } catch (error) {
-      found.push(problem("source_not_fresh", `${wanted}; it could not be read: ${problemsOf(error)[0]?.message ?? ""}`, hint));
+      found.push(
+        problem(
+          "source_not_fresh",
+          `${wanted}; it could not be read: ${problemsOf(error)[0]?.message ?? ""}`,
+          hint,
+        ),
+      );
     }
   }
   return found;

@@ -18,12 +18,21 @@ import { discardDraft, keepDraft } from "@/store/drafts";
 
 export type { Outcome } from "./attempt";
 
-const refuse = (...problems: readonly Problem[]): { readonly ok: false; readonly problems: readonly Problem[] } => ({ ok: false, problems });
+const refuse = (
+  ...problems: readonly Problem[]
+): { readonly ok: false; readonly problems: readonly Problem[] } => ({ ok: false, problems });
 
-const saveSchema = z.object({ text: z.string(), note: z.string().max(500).optional(), basedOn: z.number().int().optional(), expectedName: z.string().optional() });
+const saveSchema = z.object({
+  text: z.string(),
+  note: z.string().max(500).optional(),
+  basedOn: z.number().int().optional(),
+  expectedName: z.string().optional(),
+});
 
 /** Saves a pipeline file as a new version, if it is good and nobody else saved in the meantime. */
-export async function savePipeline(input: z.infer<typeof saveSchema>): Promise<Outcome<{ name: string; version: number; fresh: boolean }>> {
+export async function savePipeline(
+  input: z.infer<typeof saveSchema>,
+): Promise<Outcome<{ name: string; version: number; fresh: boolean }>> {
   return attempt(async () => {
     const { text, note, basedOn, expectedName } = saveSchema.parse(input);
     const context = await appContext();
@@ -31,14 +40,24 @@ export async function savePipeline(input: z.infer<typeof saveSchema>): Promise<O
     if (!outcome.ok) return outcome;
     const saved = outcome.value;
     await discardDraft(context.store.db, saved.pipeline.id);
-    return { ok: true, value: { name: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh } };
+    return {
+      ok: true,
+      value: { name: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh },
+    };
   });
 }
 
-const draftSchema = z.object({ pipeline: z.string(), text: z.string().max(2_000_000), basedOn: z.number().int(), revision: z.number().int() });
+const draftSchema = z.object({
+  pipeline: z.string(),
+  text: z.string().max(2_000_000),
+  basedOn: z.number().int(),
+  revision: z.number().int(),
+});
 
 /** What a kept draft gives back: its new revision, or what somebody else kept meanwhile. */
-export type KeptDraft = { readonly revision: number } | { readonly meanwhile: { readonly text: string; readonly revision: number; readonly at: string } };
+export type KeptDraft =
+  | { readonly revision: number }
+  | { readonly meanwhile: { readonly text: string; readonly revision: number; readonly at: string } };
 
 /** Keeps the unsaved state of a pipeline's file, unless somebody else kept another one since; no page is drawn anew. */
 export async function saveDraft(input: z.infer<typeof draftSchema>): Promise<Outcome<KeptDraft>> {
@@ -49,7 +68,10 @@ export async function saveDraft(input: z.infer<typeof draftSchema>): Promise<Out
     if (!pipeline) return refuse(problem("unknown_pipeline", "There is no such pipeline."));
     const kept = await keepDraft(store.db, { pipelineId: pipeline.id, text, basedOn, revision });
     if (typeof kept === "number") return { ok: true, value: { revision: kept } };
-    return { ok: true, value: { meanwhile: { text: kept.text, revision: kept.revision, at: kept.updatedAt.toISOString() } } };
+    return {
+      ok: true,
+      value: { meanwhile: { text: kept.text, revision: kept.revision, at: kept.updatedAt.toISOString() } },
+    };
   } catch (error) {
     return refuse(...problemsOf(error));
   }
@@ -65,13 +87,23 @@ export async function throwDraftAway(name: string): Promise<Outcome> {
   });
 }
 
-const orderSchema = z.object({ kind: z.enum(["train", "score"]), pipeline: z.string(), candidate: z.string().optional(), delivery: z.string().optional() });
+const orderSchema = z.object({
+  kind: z.enum(["train", "score"]),
+  pipeline: z.string(),
+  candidate: z.string().optional(),
+  delivery: z.string().optional(),
+});
 
 /** Orders a training or scoring run; gives its id. */
 export async function startRun(input: z.infer<typeof orderSchema>): Promise<Outcome<string>> {
   return attempt(async () => {
     const { kind, pipeline, candidate, delivery } = orderSchema.parse(input);
-    const ordered = await orderRun(await appContext(), await appQueue(), { kind, pipeline, cause: "hand", options: { ...(candidate ? { candidate } : {}), ...(delivery ? { delivery } : {}) } });
+    const ordered = await orderRun(await appContext(), await appQueue(), {
+      kind,
+      pipeline,
+      cause: "hand",
+      options: { ...(candidate ? { candidate } : {}), ...(delivery ? { delivery } : {}) },
+    });
     return ordered.ok ? { ok: true, value: ordered.value.id } : ordered;
   });
 }
@@ -93,16 +125,29 @@ export async function runAgain(id: string): Promise<Outcome<string>> {
     const run = await runById(context.store.db, z.uuid().parse(id));
     const pipeline = run && (await pipelineById(context.store.db, run.pipelineId));
     if (!run || !pipeline) return refuse(problem("unknown_run", "There is no such run."));
-    const ordered = await orderRun(context, await appQueue(), { kind: run.kind, pipeline: pipeline.name, cause: "again", runTime: run.runTime, options: run.options });
+    const ordered = await orderRun(context, await appQueue(), {
+      kind: run.kind,
+      pipeline: pipeline.name,
+      cause: "again",
+      runTime: run.runTime,
+      options: run.options,
+    });
     return ordered.ok ? { ok: true, value: ordered.value.id } : ordered;
   });
 }
 
 const serviceReason = z.object({ by: z.string().trim().max(80), reason: z.string().trim().max(500) });
-const told = (given: z.infer<typeof serviceReason>): { by?: string; reason?: string } => ({ ...(given.by === "" ? {} : { by: given.by }), ...(given.reason === "" ? {} : { reason: given.reason }) });
+const told = (given: z.infer<typeof serviceReason>): { by?: string; reason?: string } => ({
+  ...(given.by === "" ? {} : { by: given.by }),
+  ...(given.reason === "" ? {} : { reason: given.reason }),
+});
 
 /** Puts a model version in service, or takes it out, with who did it and why. */
-export async function changeService(modelId: number, inService: boolean, given: { readonly by: string; readonly reason: string }): Promise<Outcome> {
+export async function changeService(
+  modelId: number,
+  inService: boolean,
+  given: { readonly by: string; readonly reason: string },
+): Promise<Outcome> {
   return attempt(async () => {
     const context = await appContext();
     const reason = told(serviceReason.parse(given));
@@ -128,7 +173,10 @@ export async function changeRetirement(modelId: number, retired: boolean): Promi
 export async function takeAlertOn(id: number, by: string): Promise<Outcome> {
   return attempt(async () => {
     const { store } = await appContext();
-    if (!(await acknowledgeAlert(store.db, z.int().parse(id), z.string().trim().min(1).max(80).parse(by)))) return refuse(problem("alert_gone", "Somebody has taken it on already, or it has cleared.", "Load the page again."));
+    if (!(await acknowledgeAlert(store.db, z.int().parse(id), z.string().trim().min(1).max(80).parse(by))))
+      return refuse(
+        problem("alert_gone", "Somebody has taken it on already, or it has cleared.", "Load the page again."),
+      );
     return { ok: true, value: undefined };
   });
 }
@@ -138,7 +186,8 @@ export async function skipNextTime(id: number): Promise<Outcome> {
   return attempt(async () => {
     const { store, now } = await appContext();
     const schedule = (await listSchedules(store.db)).find((each) => each.id === id);
-    if (!schedule || schedule.cron === null) return refuse(problem("unknown_schedule", "There is no such schedule, or it does not run at times."));
+    if (!schedule || schedule.cron === null)
+      return refuse(problem("unknown_schedule", "There is no such schedule, or it does not run at times."));
     const from = new Date(Math.max((await now()).getTime(), schedule.doneUntil.getTime()));
     await settleSchedule(store.db, id, nextSlots(schedule.cron, schedule.zone, from, 1)[0]!);
     return { ok: true, value: undefined };
@@ -149,7 +198,8 @@ export async function skipNextTime(id: number): Promise<Outcome> {
 export async function pauseSchedule(id: number, paused: boolean): Promise<Outcome> {
   return attempt(async () => {
     const { store, now } = await appContext();
-    if (!(await listSchedules(store.db)).some((each) => each.id === id)) return refuse(problem("unknown_schedule", "There is no such schedule."));
+    if (!(await listSchedules(store.db)).some((each) => each.id === id))
+      return refuse(problem("unknown_schedule", "There is no such schedule."));
     await setSchedulePaused(store.db, id, paused, await now());
     return { ok: true, value: undefined };
   });

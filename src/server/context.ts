@@ -3,7 +3,10 @@ import { openQueue } from "@/runs/queue";
 import type PgBoss from "pg-boss";
 
 /** One set of connections for the whole web server, however often a page module is loaded. */
-const shared = globalThis as typeof globalThis & { ravlenContext?: Promise<Context> | undefined; ravlenBoss?: Promise<PgBoss> | undefined };
+const shared = globalThis as typeof globalThis & {
+  ravlenContext?: Promise<Context> | undefined;
+  ravlenBoss?: Promise<PgBoss> | undefined;
+};
 
 export function appContext(): Promise<Context> {
   shared.ravlenContext ??= (async () => {

@@ -8,17 +8,40 @@ import { exportToFile, type ExportFormat, type ExportSource } from "@/runs/expor
 import { streamRows } from "@/warehouse/rows-out";
 import type { Warehouse } from "@/warehouse/warehouse";
 
-const TYPES: Readonly<Record<ExportFormat, string>> = { csv: "text/csv; charset=utf-8", jsonl: "application/x-ndjson", parquet: "application/vnd.apache.parquet" };
+const TYPES: Readonly<Record<ExportFormat, string>> = {
+  csv: "text/csv; charset=utf-8",
+  jsonl: "application/x-ndjson",
+  parquet: "application/vnd.apache.parquet",
+};
 
 /** A stream as a file to keep. */
 export function download(stream: Readable, name: string, type: string): Response {
   const plain = name.replaceAll(/[^\w.-]+/g, "_");
-  return new Response(Readable.toWeb(stream) as ReadableStream, { headers: { "content-type": type, "content-disposition": `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}` } });
+  return new Response(Readable.toWeb(stream) as ReadableStream, {
+    headers: {
+      "content-type": type,
+      "content-disposition": `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}`,
+    },
+  });
 }
 
 /** All rows of a source as a file to keep. Text formats stream; Parquet needs its end before its beginning is of use, and goes through a file. */
-export async function downloadRows(warehouse: Warehouse, source: ExportSource, format: ExportFormat, name: string): Promise<Response> {
-  if (format !== "parquet") return download(await streamRows(warehouse, { sql: source.sql, columns: source.columns.map((each) => each.name) }, format), `${name}.${format}`, TYPES[format]);
+export async function downloadRows(
+  warehouse: Warehouse,
+  source: ExportSource,
+  format: ExportFormat,
+  name: string,
+): Promise<Response> {
+  if (format !== "parquet")
+    return download(
+      await streamRows(
+        warehouse,
+        { sql: source.sql, columns: source.columns.map((each) => each.name) },
+        format,
+      ),
+      `${name}.${format}`,
+      TYPES[format],
+    );
   const file = path.join(tmpdir(), `ravlen-export-${randomUUID()}.parquet`);
   await exportToFile(warehouse, source, "parquet", file);
   const stream = createReadStream(file);

@@ -9,9 +9,15 @@ export async function draftForPage(name: string) {
   const { pipeline, version } = await pageOf(name);
   const { store, warehouse } = await appContext();
   const draft = await draftOf(store.db, pipeline.id);
-  const [words, { survey }] = await Promise.all([editorWords(), openDraft(draft?.text ?? version.text, warehouse)]);
+  const [words, { survey }] = await Promise.all([
+    editorWords(),
+    openDraft(draft?.text ?? version.text, warehouse),
+  ]);
   return {
-    pipeline: pipeline.name, version: { number: version.number, text: version.text }, words, first: survey,
+    pipeline: pipeline.name,
+    version: { number: version.number, text: version.text },
+    words,
+    first: survey,
     stored: draft && { text: draft.text, revision: draft.revision, basedOn: draft.basedOn },
   };
 }

@@ -29,21 +29,37 @@ let last: { readonly key: string; readonly at: number; readonly draft: Promise<O
 /** Many questions come about one text; it is read once. */
 function draftOf(text: string, share: number, warehouse: Warehouse): Promise<OpenDraft> {
   const key = `${share} ${text}`;
-  if (!last || last.key !== key || Date.now() - last.at > SAME_MILLISECONDS) last = { key, at: Date.now(), draft: openDraft(text, warehouse, share) };
+  if (!last || last.key !== key || Date.now() - last.at > SAME_MILLISECONDS)
+    last = { key, at: Date.now(), draft: openDraft(text, warehouse, share) };
   return last.draft;
 }
 
 /** A question about a draft: reads its body, and answers, or throws problems. */
 type Question = (body: unknown) => Promise<unknown>;
 
-function about<Body extends { readonly text: string; readonly share: number; readonly strand: string; readonly after: number }>(schema: z.ZodType<Body>, answer: (body: Body, asked: Asked) => Promise<unknown>, needs: (body: Body) => number = (body) => body.after): Question {
+function about<
+  Body extends {
+    readonly text: string;
+    readonly share: number;
+    readonly strand: string;
+    readonly after: number;
+  },
+>(
+  schema: z.ZodType<Body>,
+  answer: (body: Body, asked: Asked) => Promise<unknown>,
+  needs: (body: Body) => number = (body) => body.after,
+): Question {
   return async (raw) => {
     const body = schema.parse(raw);
     const { warehouse, now } = await appContext();
     const { plan, survey } = await draftOf(body.text, body.share, warehouse);
     const strand = plan?.strands.find((each) => each.name === body.strand);
-    if (!plan || !strand) throw new ProblemError(problem("unknown_strand", "There is no such strand in this text.", "Mend the file first."));
-    if (body.after > strand.steps.length) throw new ProblemError(problem("unknown_step", "There is no such step in this text."));
+    if (!plan || !strand)
+      throw new ProblemError(
+        problem("unknown_strand", "There is no such strand in this text.", "Mend the file first."),
+      );
+    if (body.after > strand.steps.length)
+      throw new ProblemError(problem("unknown_step", "There is no such step in this text."));
     const blockers = blockersOf(plan, survey.problems, body.strand, needs(body));
     if (blockers.length > 0) throw new ProblemError(...blockers);
     return answer(body, { plan, warehouse, runTime: previewTime(await now()) });
@@ -61,20 +77,51 @@ const QUESTIONS: Readonly<Record<string, Question>> = {
     const preview = await stepPreview(plan, warehouse, strand, after, runTime);
     return { ...preview, sql: layOutSql(preview.sql) };
   }),
-  counts: about(z.object(place), ({ strand, after }, { plan, warehouse, runTime }) => stepCounts(plan, warehouse, strand, after, runTime)),
-  estimate: about(z.object(place), async ({ strand, after }, { plan, warehouse, runTime }) => ({ rows: (await estimatedRows(plan, warehouse, strand, after, runTime)) ?? null })),
-  compare: about(columnBody, ({ strand, after, column }, { plan, warehouse, runTime }) => compareColumn(plan, warehouse, strand, after, runTime, column)),
-  join: about(z.object(place), ({ strand, after }, { plan, warehouse, runTime }) => diagnoseJoin(plan, warehouse, strand, after, runTime)),
-  folds: about(z.object(place), ({ after }, { plan, warehouse, runTime }) => learnedByFold(plan, warehouse, after - 1, runTime)),
-  values: about(columnBody, ({ strand, after, column }, { plan, warehouse, runTime }) => valuesOf(plan, warehouse, strand, after, runTime, column)),
-  points: about(z.object({ ...place, x: z.string(), y: z.string(), colour: z.string().optional() }), ({ strand, after, ...wanted }, { plan, warehouse, runTime }) => pointsOf(plan, warehouse, strand, after, runTime, wanted)),
-  expression: about(z.object({ ...place, expression: z.string().max(20_000), kind: z.enum(["value", "aggregate"]).default("value"), by: z.array(z.string()).default([]), other: z.string().optional() }),
-    ({ strand, after, ...wanted }, { plan, warehouse, runTime }) => tryExpression(plan, warehouse, strand, after, runTime, wanted)),
-  follow: about(z.object({ ...place, key: z.array(z.string()).min(1) }), ({ key }, { plan, warehouse, runTime }) => followRow(plan, warehouse, key, runTime)),
+  counts: about(z.object(place), ({ strand, after }, { plan, warehouse, runTime }) =>
+    stepCounts(plan, warehouse, strand, after, runTime),
+  ),
+  estimate: about(z.object(place), async ({ strand, after }, { plan, warehouse, runTime }) => ({
+    rows: (await estimatedRows(plan, warehouse, strand, after, runTime)) ?? null,
+  })),
+  compare: about(columnBody, ({ strand, after, column }, { plan, warehouse, runTime }) =>
+    compareColumn(plan, warehouse, strand, after, runTime, column),
+  ),
+  join: about(z.object(place), ({ strand, after }, { plan, warehouse, runTime }) =>
+    diagnoseJoin(plan, warehouse, strand, after, runTime),
+  ),
+  folds: about(z.object(place), ({ after }, { plan, warehouse, runTime }) =>
+    learnedByFold(plan, warehouse, after - 1, runTime),
+  ),
+  values: about(columnBody, ({ strand, after, column }, { plan, warehouse, runTime }) =>
+    valuesOf(plan, warehouse, strand, after, runTime, column),
+  ),
+  points: about(
+    z.object({ ...place, x: z.string(), y: z.string(), colour: z.string().optional() }),
+    ({ strand, after, ...wanted }, { plan, warehouse, runTime }) =>
+      pointsOf(plan, warehouse, strand, after, runTime, wanted),
+  ),
+  expression: about(
+    z.object({
+      ...place,
+      expression: z.string().max(20_000),
+      kind: z.enum(["value", "aggregate"]).default("value"),
+      by: z.array(z.string()).default([]),
+      other: z.string().optional(),
+    }),
+    ({ strand, after, ...wanted }, { plan, warehouse, runTime }) =>
+      tryExpression(plan, warehouse, strand, after, runTime, wanted),
+  ),
+  follow: about(
+    z.object({ ...place, key: z.array(z.string()).min(1) }),
+    ({ key }, { plan, warehouse, runTime }) => followRow(plan, warehouse, key, runTime),
+  ),
 };
 
 /** Answers a named question about a draft; undefined when there is no such question. */
-export async function askDraft(question: string, body: unknown): Promise<{ readonly answer: unknown } | undefined> {
+export async function askDraft(
+  question: string,
+  body: unknown,
+): Promise<{ readonly answer: unknown } | undefined> {
   const known = Object.hasOwn(QUESTIONS, question) ? QUESTIONS[question] : undefined;
   return known ? { answer: await known(body) } : undefined;
 }

@@ -14,7 +14,12 @@ export interface StepWords {
   readonly title: string;
   readonly about: string;
   readonly missing: string;
-  readonly settings: readonly { readonly name: string; readonly help: string; readonly required: boolean; readonly initial: unknown }[];
+  readonly settings: readonly {
+    readonly name: string;
+    readonly help: string;
+    readonly required: boolean;
+    readonly initial: unknown;
+  }[];
 }
 
 /** What the editor can offer: from the schema of the file and from the catalog. */
@@ -27,20 +32,37 @@ export interface EditorWords {
 }
 
 const partsOf = (schema: z.ZodObject): { name: string; help: string }[] =>
-  Object.entries(schema.shape).filter(([name]) => name !== "do").map(([name, each]) => ({ name, help: (each as z.ZodType).description ?? "" }));
+  Object.entries(schema.shape)
+    .filter(([name]) => name !== "do")
+    .map(([name, each]) => ({ name, help: (each as z.ZodType).description ?? "" }));
 
 /** Settings that every kind has. */
-const COMMON: StepWords["settings"] = partsOf(z.object(stepCommon)).map((each) => ({ ...each, required: false, initial: undefined }));
+const COMMON: StepWords["settings"] = partsOf(z.object(stepCommon)).map((each) => ({
+  ...each,
+  required: false,
+  initial: undefined,
+}));
 
 /** Words for the editor's completion, from the schema of the file and today's catalog. */
 export async function editorWords(): Promise<EditorWords> {
   const { warehouse } = await appContext();
   const { tables } = await readCatalog(warehouse);
   return {
-    steps: STEP_KINDS.map((each) => ({ kind: each.kind, title: each.title, about: each.help.about, missing: each.help.missing, settings: [...COMMON, ...settingsOf(each)] })),
+    steps: STEP_KINDS.map((each) => ({
+      kind: each.kind,
+      title: each.title,
+      about: each.help.about,
+      missing: each.help.missing,
+      settings: [...COMMON, ...settingsOf(each)],
+    })),
     parts: partsOf(pipelineSchema),
     tables: tables.map(writeTableName),
-    columns: tables.flatMap((table) => table.columns.map((each) => ({ name: each.name, table: table.table, type: each.declared }))),
-    functions: [...Object.entries(FUNCTIONS).map(([name, rule]) => ({ name, usage: rule.usage })), { name: "run_time", usage: "run_time(): the logical time of the run" }],
+    columns: tables.flatMap((table) =>
+      table.columns.map((each) => ({ name: each.name, table: table.table, type: each.declared })),
+    ),
+    functions: [
+      ...Object.entries(FUNCTIONS).map(([name, rule]) => ({ name, usage: rule.usage })),
+      { name: "run_time", usage: "run_time(): the logical time of the run" },
+    ],
   };
 }

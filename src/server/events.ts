@@ -15,7 +15,10 @@ export function runEvents(): EventEmitter {
   const listen = (): void => {
     const instance = readInstance();
     if (!instance) return;
-    const client = new pg.Client({ connectionString: instance.databaseUrl, application_name: "ravlen events" });
+    const client = new pg.Client({
+      connectionString: instance.databaseUrl,
+      application_name: "ravlen events",
+    });
     let ended = false;
     const again = (): void => {
       if (ended) return;
@@ -26,7 +29,10 @@ export function runEvents(): EventEmitter {
     client.on("error", again);
     client.on("end", again);
     client.on("notification", (message) => void events.emit("run", message.payload ?? ""));
-    client.connect().then(() => client.query(`LISTEN ${RUN_CHANNEL}`)).catch(again);
+    client
+      .connect()
+      .then(() => client.query(`LISTEN ${RUN_CHANNEL}`))
+      .catch(again);
   };
   listen();
   return events;

@@ -19,20 +19,53 @@ export const frameData = (): Promise<FrameData> => readFrame().catch(() => BARE)
 async function readFrame() {
   const context = await appContext();
   const { db } = context.store;
-  const [demo, pipelines, recent, offset, catalog] = await Promise.all([demoState(db), listPipelines(db), listRuns(db, { limit: 30 }), clockOffset(db), readCatalog(context.warehouse).catch(() => ({ tables: [] }))]);
+  const [demo, pipelines, recent, offset, catalog] = await Promise.all([
+    demoState(db),
+    listPipelines(db),
+    listRuns(db, { limit: 30 }),
+    clockOffset(db),
+    readCatalog(context.warehouse).catch(() => ({ tables: [] })),
+  ]);
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
   const active = recent.filter((run) => run.state === "running");
   return {
     destinations: [
-      ...[["Today", "/"], ["Tables", "/tables"], ["Pipelines", "/pipelines"], ["Models", "/models"], ["Runs", "/runs"], ["Health of the server", "/health"]].map(([name, href]) => ({ group: "Areas", name: name!, href: href! })),
-      ...pipelines.flatMap((pipeline) => STAGES.map((stage) => ({ group: "Pipelines", name: `${pipeline.name}: ${stage}`, href: `/pipelines/${encodeURIComponent(pipeline.name)}/${stage}` }))),
-      ...catalog.tables.map((table) => ({ group: "Tables", name: `${table.schema}.${table.table}`, href: `/tables/${encodeURIComponent(table.schema)}/${encodeURIComponent(table.table)}` })),
+      ...[
+        ["Today", "/"],
+        ["Tables", "/tables"],
+        ["Pipelines", "/pipelines"],
+        ["Models", "/models"],
+        ["Runs", "/runs"],
+        ["Health of the server", "/health"],
+      ].map(([name, href]) => ({ group: "Areas", name: name!, href: href! })),
+      ...pipelines.flatMap((pipeline) =>
+        STAGES.map((stage) => ({
+          group: "Pipelines",
+          name: `${pipeline.name}: ${stage}`,
+          href: `/pipelines/${encodeURIComponent(pipeline.name)}/${stage}`,
+        })),
+      ),
+      ...catalog.tables.map((table) => ({
+        group: "Tables",
+        name: `${table.schema}.${table.table}`,
+        href: `/tables/${encodeURIComponent(table.schema)}/${encodeURIComponent(table.table)}`,
+      })),
     ],
     running: {
-      runs: active.map((run) => ({ id: run.id, label: `${run.kind === "train" ? "training" : "scoring"} ${names.get(run.pipelineId) ?? ""}` })),
+      runs: active.map((run) => ({
+        id: run.id,
+        label: `${run.kind === "train" ? "training" : "scoring"} ${names.get(run.pipelineId) ?? ""}`,
+      })),
       waiting: recent.filter((run) => run.state === "queued").length,
       away: false,
     },
-    clock: offset === 0 ? null : { text: `${minute(new Date(Date.now() + offset))} UTC`, passing: demo?.wish ? minute(demo.wish) : null, movable: demo !== undefined },
+    clock:
+      offset === 0
+        ? null
+        : {
+            text: `${minute(new Date(Date.now() + offset))} UTC`,
+            passing: demo?.wish ? minute(demo.wish) : null,
+            movable: demo !== undefined,
+          },
   };
 }

@@ -13,13 +13,21 @@ beforeAll(async () => {
 afterAll(() => bench.close());
 
 test("health names what is not there, and says nothing when all is", async () => {
-  expect((await readHealth(bench.context)).wrong).toEqual(["No worker is there: runs wait, and schedules do not start."]);
+  expect((await readHealth(bench.context)).wrong).toEqual([
+    "No worker is there: runs wait, and schedules do not start.",
+  ]);
   await noteWorker(bench.context.store.db, "here/1");
-  expect(await readHealth(bench.context)).toMatchObject({ wrong: [], scratchTables: 0, store: { workers: [expect.objectContaining({ name: "here/1" })], oldestWaiting: 0 } });
+  expect(await readHealth(bench.context)).toMatchObject({
+    wrong: [],
+    scratchTables: 0,
+    store: { workers: [expect.objectContaining({ name: "here/1" })], oldestWaiting: 0 },
+  });
   const { config } = bench.context.warehouse;
   const locked = new Warehouse({ ...config, writer: { ...config.writer, password: "wrong" } });
   try {
-    expect((await readHealth({ ...bench.context, warehouse: locked })).wrong).toEqual(["The warehouse does not answer the writer."]);
+    expect((await readHealth({ ...bench.context, warehouse: locked })).wrong).toEqual([
+      "The warehouse does not answer the writer.",
+    ]);
   } finally {
     await locked.end();
   }
@@ -27,13 +35,22 @@ test("health names what is not there, and says nothing when all is", async () =>
 
 test("metrics tell of runs, deliveries, schedules and alerts", async () => {
   await noteWorker(bench.context.store.db, "here/1");
-  await bench.save(labFile({ name: "metered", more: "schedules: [{name: nightly, run: score, cron: '15 2 * * *'}]" }));
+  await bench.save(
+    labFile({ name: "metered", more: "schedules: [{name: nightly, run: score, cron: '15 2 * * *'}]" }),
+  );
   await bench.train("metered");
   await bench.run("score", "metered");
   await bench.run("score", "metered", { delivery: "unknown" });
   const text = printMetrics(await metricFamilies(bench.context));
   for (const line of [
-    'ravlen_up 1', 'ravlen_runs{pipeline="metered",kind="score",state="done"} 1', 'ravlen_runs{pipeline="metered",kind="score",state="failed"} 1', 'ravlen_delivered_rows{pipeline="metered",delivery="desk"} 400',
-    'ravlen_delivered_age_seconds{pipeline="metered",delivery="desk"} 0', 'ravlen_open_alerts{kind="failed"} 1', 'ravlen_schedule_owed{pipeline="metered",schedule="nightly"} 0', 'ravlen_scratch_tables 0',
-  ]) expect(text.split("\n")).toContain(line);
+    "ravlen_up 1",
+    'ravlen_runs{pipeline="metered",kind="score",state="done"} 1',
+    'ravlen_runs{pipeline="metered",kind="score",state="failed"} 1',
+    'ravlen_delivered_rows{pipeline="metered",delivery="desk"} 400',
+    'ravlen_delivered_age_seconds{pipeline="metered",delivery="desk"} 0',
+    'ravlen_open_alerts{kind="failed"} 1',
+    'ravlen_schedule_owed{pipeline="metered",schedule="nightly"} 0',
+    "ravlen_scratch_tables 0",
+  ])
+    expect(text.split("\n")).toContain(line);
 });

@@ -23,7 +23,10 @@ const LONGEST_WAIT_SECONDS = 600;
 
 async function timed(work: () => Promise<unknown>): Promise<number | undefined> {
   const started = performance.now();
-  return work().then(() => performance.now() - started, () => undefined);
+  return work().then(
+    () => performance.now() - started,
+    () => undefined,
+  );
 }
 
 /** Asks every part whether it is there. Never throws: a part that does not answer is what is wrong. */
@@ -31,20 +34,42 @@ export async function readHealth(context: Context): Promise<Health> {
   const { store, warehouse } = context;
   const writer = async (): Promise<void> => {
     const session = await warehouse.session();
-    try { await session.run("SELECT 1", "is the writer there?"); } finally { session.release(); }
+    try {
+      await session.run("SELECT 1", "is the writer there?");
+    } finally {
+      session.release();
+    }
   };
   const [storeMilliseconds, readerMilliseconds, writerMilliseconds, found, scratch] = await Promise.all([
-    timed(() => store.pool.query("SELECT 1")), timed(() => warehouse.read("SELECT 1", [], 5000)), timed(writer), storeHealth(store.db).catch(() => undefined),
-    warehouse.read("SELECT count(*)::integer AS tables FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND relkind = 'r' AND relname !~ '^(holdout|blind)'", [warehouse.config.scratchSchema], 5000).catch(() => undefined),
+    timed(() => store.pool.query("SELECT 1")),
+    timed(() => warehouse.read("SELECT 1", [], 5000)),
+    timed(writer),
+    storeHealth(store.db).catch(() => undefined),
+    warehouse
+      .read(
+        "SELECT count(*)::integer AS tables FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND relkind = 'r' AND relname !~ '^(holdout|blind)'",
+        [warehouse.config.scratchSchema],
+        5000,
+      )
+      .catch(() => undefined),
   ]);
   const alive = (found?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
   return {
-    store: found, storeMilliseconds, readerMilliseconds, writerMilliseconds, scratchTables: scratch === undefined ? undefined : Number(scratch[0]?.["tables"] ?? 0),
+    store: found,
+    storeMilliseconds,
+    readerMilliseconds,
+    writerMilliseconds,
+    scratchTables: scratch === undefined ? undefined : Number(scratch[0]?.["tables"] ?? 0),
     wrong: [
-      ...(storeMilliseconds === undefined || !found ? ["The application's own database does not answer."] : []),
-      ...(readerMilliseconds === undefined ? ["The warehouse does not answer the reader."] : []), ...(writerMilliseconds === undefined ? ["The warehouse does not answer the writer."] : []),
+      ...(storeMilliseconds === undefined || !found
+        ? ["The application's own database does not answer."]
+        : []),
+      ...(readerMilliseconds === undefined ? ["The warehouse does not answer the reader."] : []),
+      ...(writerMilliseconds === undefined ? ["The warehouse does not answer the writer."] : []),
       ...(found && alive.length === 0 ? ["No worker is there: runs wait, and schedules do not start."] : []),
-      ...(found && found.oldestWaiting > LONGEST_WAIT_SECONDS ? [`A run has waited for ${Math.round(found.oldestWaiting / 60)} minutes.`] : []),
+      ...(found && found.oldestWaiting > LONGEST_WAIT_SECONDS
+        ? [`A run has waited for ${Math.round(found.oldestWaiting / 60)} minutes.`]
+        : []),
     ],
   };
 }
@@ -53,22 +78,115 @@ export async function readHealth(context: Context): Promise<Health> {
 export async function metricFamilies(context: Context): Promise<readonly MetricFamily[]> {
   const health = await readHealth(context);
   const now = await context.now();
-  const [pipelines, schedules, ledger] = await Promise.all([listPipelines(context.store.db), listSchedules(context.store.db), readLedger(context.warehouse, 500)]);
+  const [pipelines, schedules, ledger] = await Promise.all([
+    listPipelines(context.store.db),
+    listSchedules(context.store.db),
+    readLedger(context.warehouse, 500),
+  ]);
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
-  const answers = [["store", health.storeMilliseconds], ["reader", health.readerMilliseconds], ["writer", health.writerMilliseconds]] as const;
-  const newest = [...new Map(ledger.map((each) => [`${each.pipeline}\0${each.delivery}`, each] as const).reverse()).values()];
-  const due = await Promise.all(schedules.filter(isTimed).filter((each) => !each.paused).map(async (each) => ({ schedule: each, ...(await dueState(context, each, now)) })));
+  const answers = [
+    ["store", health.storeMilliseconds],
+    ["reader", health.readerMilliseconds],
+    ["writer", health.writerMilliseconds],
+  ] as const;
+  const newest = [
+    ...new Map(
+      ledger.map((each) => [`${each.pipeline}\0${each.delivery}`, each] as const).reverse(),
+    ).values(),
+  ];
+  const due = await Promise.all(
+    schedules
+      .filter(isTimed)
+      .filter((each) => !each.paused)
+      .map(async (each) => ({ schedule: each, ...(await dueState(context, each, now)) })),
+  );
   return [
-    { name: "ravlen_up", kind: "gauge", help: "1 when nothing is wrong, else 0.", samples: [{ value: health.wrong.length === 0 ? 1 : 0 }] },
-    { name: "ravlen_answer_seconds", kind: "gauge", help: "Time that a trivial question to a database takes.", samples: answers.map(([part, milliseconds]) => ({ labels: { part }, value: milliseconds === undefined ? Number.NaN : milliseconds / 1000 })) },
-    { name: "ravlen_worker_silent_seconds", kind: "gauge", help: "Seconds since a worker was last seen.", samples: (health.store?.workers ?? []).map((each) => ({ labels: { worker: each.name }, value: each.silentSeconds })) },
-    { name: "ravlen_runs", kind: "gauge", help: "Runs on record by pipeline, kind and state.", samples: (health.store?.runs ?? []).map(({ pipeline, kind, state, count }) => ({ labels: { pipeline, kind, state }, value: count })) },
-    { name: "ravlen_oldest_waiting_seconds", kind: "gauge", help: "Seconds that the oldest waiting run has waited.", samples: [{ value: health.store?.oldestWaiting ?? Number.NaN }] },
-    { name: "ravlen_open_alerts", kind: "gauge", help: "Alerts that have not cleared.", samples: ["failed", "contract", "late", "drift", "worse"].map((kind) => ({ labels: { kind }, value: health.store?.alerts.find((each) => each.kind === kind)?.count ?? 0 })) },
-    { name: "ravlen_delivered_rows", kind: "gauge", help: "Rows of the newest landing of a delivery.", samples: newest.map((each) => ({ labels: { pipeline: each.pipeline, delivery: each.delivery }, value: each.rows })) },
-    { name: "ravlen_delivered_age_seconds", kind: "gauge", help: "Age of the newest landing of a delivery, by its logical time.", samples: newest.map((each) => ({ labels: { pipeline: each.pipeline, delivery: each.delivery }, value: (now.getTime() - each.runTime.getTime()) / 1000 })) },
-    { name: "ravlen_schedule_owed", kind: "gauge", help: "1 when what was due at a schedule's last time is not done.", samples: due.map(({ schedule, state }) => ({ labels: { pipeline: names.get(schedule.pipelineId) ?? "", schedule: schedule.name }, value: state === "done" || state === "nothing due" ? 0 : 1 })) },
-    { name: "ravlen_scratch_tables", kind: "gauge", help: "Tables of runs in the scratch schema.", samples: [{ value: health.scratchTables ?? Number.NaN }] },
-    { name: "ravlen_store_bytes", kind: "gauge", help: "Size of the application's own database.", samples: [{ value: health.store?.bytes ?? Number.NaN }] },
+    {
+      name: "ravlen_up",
+      kind: "gauge",
+      help: "1 when nothing is wrong, else 0.",
+      samples: [{ value: health.wrong.length === 0 ? 1 : 0 }],
+    },
+    {
+      name: "ravlen_answer_seconds",
+      kind: "gauge",
+      help: "Time that a trivial question to a database takes.",
+      samples: answers.map(([part, milliseconds]) => ({
+        labels: { part },
+        value: milliseconds === undefined ? Number.NaN : milliseconds / 1000,
+      })),
+    },
+    {
+      name: "ravlen_worker_silent_seconds",
+      kind: "gauge",
+      help: "Seconds since a worker was last seen.",
+      samples: (health.store?.workers ?? []).map((each) => ({
+        labels: { worker: each.name },
+        value: each.silentSeconds,
+      })),
+    },
+    {
+      name: "ravlen_runs",
+      kind: "gauge",
+      help: "Runs on record by pipeline, kind and state.",
+      samples: (health.store?.runs ?? []).map(({ pipeline, kind, state, count }) => ({
+        labels: { pipeline, kind, state },
+        value: count,
+      })),
+    },
+    {
+      name: "ravlen_oldest_waiting_seconds",
+      kind: "gauge",
+      help: "Seconds that the oldest waiting run has waited.",
+      samples: [{ value: health.store?.oldestWaiting ?? Number.NaN }],
+    },
+    {
+      name: "ravlen_open_alerts",
+      kind: "gauge",
+      help: "Alerts that have not cleared.",
+      samples: ["failed", "contract", "late", "drift", "worse"].map((kind) => ({
+        labels: { kind },
+        value: health.store?.alerts.find((each) => each.kind === kind)?.count ?? 0,
+      })),
+    },
+    {
+      name: "ravlen_delivered_rows",
+      kind: "gauge",
+      help: "Rows of the newest landing of a delivery.",
+      samples: newest.map((each) => ({
+        labels: { pipeline: each.pipeline, delivery: each.delivery },
+        value: each.rows,
+      })),
+    },
+    {
+      name: "ravlen_delivered_age_seconds",
+      kind: "gauge",
+      help: "Age of the newest landing of a delivery, by its logical time.",
+      samples: newest.map((each) => ({
+        labels: { pipeline: each.pipeline, delivery: each.delivery },
+        value: (now.getTime() - each.runTime.getTime()) / 1000,
+      })),
+    },
+    {
+      name: "ravlen_schedule_owed",
+      kind: "gauge",
+      help: "1 when what was due at a schedule's last time is not done.",
+      samples: due.map(({ schedule, state }) => ({
+        labels: { pipeline: names.get(schedule.pipelineId) ?? "", schedule: schedule.name },
+        value: state === "done" || state === "nothing due" ? 0 : 1,
+      })),
+    },
+    {
+      name: "ravlen_scratch_tables",
+      kind: "gauge",
+      help: "Tables of runs in the scratch schema.",
+      samples: [{ value: health.scratchTables ?? Number.NaN }],
+    },
+    {
+      name: "ravlen_store_bytes",
+      kind: "gauge",
+      help: "Size of the application's own database.",
+      samples: [{ value: health.store?.bytes ?? Number.NaN }],
+    },
   ];
 }

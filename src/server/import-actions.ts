@@ -14,7 +14,14 @@ const idSchema = z.uuid();
 
 async function order(id: string, change: () => Promise<boolean>): Promise<Outcome> {
   try {
-    if (!(await change())) return refuse(problem("import_busy", "This import is being worked on, or is done.", "Wait, or choose the file again."));
+    if (!(await change()))
+      return refuse(
+        problem(
+          "import_busy",
+          "This import is being worked on, or is done.",
+          "Wait, or choose the file again.",
+        ),
+      );
     await sendImport(await appQueue(), id);
     return { ok: true, value: undefined };
   } catch (error) {
@@ -24,12 +31,16 @@ async function order(id: string, change: () => Promise<boolean>): Promise<Outcom
 
 /** Looks at a file again, read otherwise. */
 export async function lookAtImportAgain(id: string, wishes: LookWishes): Promise<Outcome> {
-  return order(id, async () => lookAgain((await appContext()).store.db, idSchema.parse(id), lookWishesSchema.parse(wishes)));
+  return order(id, async () =>
+    lookAgain((await appContext()).store.db, idSchema.parse(id), lookWishesSchema.parse(wishes)),
+  );
 }
 
 /** Orders the load. */
 export async function startLoad(id: string, choices: Choices): Promise<Outcome> {
-  return order(id, async () => orderLoad((await appContext()).store.db, idSchema.parse(id), choicesSchema.parse(choices)));
+  return order(id, async () =>
+    orderLoad((await appContext()).store.db, idSchema.parse(id), choicesSchema.parse(choices)),
+  );
 }
 
 export async function cancelImport(id: string): Promise<Outcome> {

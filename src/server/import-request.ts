@@ -10,9 +10,40 @@ export async function importFromRequest(id: string): Promise<ImportRow | undefin
 
 /** What the interface may see of an import: not where its file lies, and times as texts. */
 export function seen(row: ImportRow) {
-  const { id, name, bytes, state, wishes, look, choices, doneBytes, doneRows, rejected, cancelAsked, problems, misfits } = row;
+  const {
+    id,
+    name,
+    bytes,
+    state,
+    wishes,
+    look,
+    choices,
+    doneBytes,
+    doneRows,
+    rejected,
+    cancelAsked,
+    problems,
+    misfits,
+  } = row;
   const time = (moment: Date | null): string | null => moment?.toISOString() ?? null;
-  return { id, name, bytes, state, wishes, look, choices, doneBytes, doneRows, rejected, cancelAsked, problems, misfits, createdAt: row.createdAt.toISOString(), stageStartedAt: time(row.stageStartedAt), finishedAt: time(row.finishedAt) };
+  return {
+    id,
+    name,
+    bytes,
+    state,
+    wishes,
+    look,
+    choices,
+    doneBytes,
+    doneRows,
+    rejected,
+    cancelAsked,
+    problems,
+    misfits,
+    createdAt: row.createdAt.toISOString(),
+    stageStartedAt: time(row.stageStartedAt),
+    finishedAt: time(row.finishedAt),
+  };
 }
 
 export type SeenImport = ReturnType<typeof seen>;

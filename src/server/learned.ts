@@ -13,11 +13,20 @@ export function learnedParts(model: ModelRow, file: PipelineFile | undefined): r
   const steps = file?.strands.find((each) => each.name === file.rows.from)?.steps ?? [];
   const parts = Object.entries(model.learned).map(([position, value]): LearnedPart => {
     const step = steps[Number(position)];
-    return { name: (step && stepKind(String(step["do"]))?.bind(step).name) ?? `step ${Number(position) + 1}`, value };
+    return {
+      name: (step && stepKind(String(step["do"]))?.bind(step).name) ?? `step ${Number(position) + 1}`,
+      value,
+    };
   });
   const fitted = model.model;
   if (!("coefficients" in fitted)) return parts;
   const digits = (value: number, count: number): string => String(Number(value.toPrecision(count)));
-  const coefficients = fitted.coefficients.map((each) => [each.class === undefined ? each.term : `${each.term}, ${each.class}`, `${digits(each.estimate, 4)}${each.error === null ? "" : ` ± ${digits(each.error, 2)}`}`]);
-  return [...parts, { name: "coefficients ± standard error", value: Object.fromEntries(coefficients) as unknown }];
+  const coefficients = fitted.coefficients.map((each) => [
+    each.class === undefined ? each.term : `${each.term}, ${each.class}`,
+    `${digits(each.estimate, 4)}${each.error === null ? "" : ` ± ${digits(each.error, 2)}`}`,
+  ]);
+  return [
+    ...parts,
+    { name: "coefficients ± standard error", value: Object.fromEntries(coefficients) as unknown },
+  ];
 }

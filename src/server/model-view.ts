@@ -7,11 +7,17 @@ import type { Warehouse } from "@/warehouse/warehouse";
 import { holdoutOf, isOutput } from "./holdout";
 
 /** What a version predicts, and the columns of its judged rows that people know. */
-export async function modelView(warehouse: Warehouse, model: ModelRow, file: PipelineFile | undefined): Promise<{ readonly task: Task; readonly columns: readonly CatalogColumn[] }> {
+export async function modelView(
+  warehouse: Warehouse,
+  model: ModelRow,
+  file: PipelineFile | undefined,
+): Promise<{ readonly task: Task; readonly columns: readonly CatalogColumn[] }> {
   const kind = file?.roles.target.kind ?? "binary";
   const table = await holdoutOf(warehouse, model);
   return {
     task: kind === "classes" ? { kind, classes: model.shape.classes ?? [] } : { kind },
-    columns: (table?.columns ?? []).filter((each) => !isOutput(each.name) && each.name !== TARGET_COLUMN && !each.name.startsWith("ravlen_")),
+    columns: (table?.columns ?? []).filter(
+      (each) => !isOutput(each.name) && each.name !== TARGET_COLUMN && !each.name.startsWith("ravlen_"),
+    ),
   };
 }

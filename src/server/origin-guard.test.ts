@@ -1,6 +1,7 @@
 import { refusal } from "./origin-guard";
 
-const ask = (method: string, headers: Readonly<Record<string, string>>): string | undefined => refusal({ method, headers }, 4380);
+const ask = (method: string, headers: Readonly<Record<string, string>>): string | undefined =>
+  refusal({ method, headers }, 4380);
 
 test.each([
   ["reading from our own address", "GET", { host: "127.0.0.1:4380" }, true],
@@ -8,12 +9,27 @@ test.each([
   ["another name that points here", "GET", { host: "evil.example:4380" }, false],
   ["another port", "GET", { host: "127.0.0.1:80" }, false],
   ["no host", "GET", {}, false],
-  ["a change from our own page", "POST", { host: "127.0.0.1:4380", origin: "http://127.0.0.1:4380", "sec-fetch-site": "same-origin" }, true],
+  [
+    "a change from our own page",
+    "POST",
+    { host: "127.0.0.1:4380", origin: "http://127.0.0.1:4380", "sec-fetch-site": "same-origin" },
+    true,
+  ],
   ["a change from another page", "POST", { host: "127.0.0.1:4380", origin: "http://evil.example" }, false],
-  ["a change from another port of this machine", "POST", { host: "127.0.0.1:4380", origin: "http://127.0.0.1:3000", "sec-fetch-site": "same-site" }, false],
+  [
+    "a change from another port of this machine",
+    "POST",
+    { host: "127.0.0.1:4380", origin: "http://127.0.0.1:3000", "sec-fetch-site": "same-site" },
+    false,
+  ],
   ["a change without an origin", "POST", { host: "127.0.0.1:4380" }, false],
   ["a change from a sandboxed page", "PUT", { host: "127.0.0.1:4380", origin: "null" }, false],
-  ["a cross-site change that claims our origin", "DELETE", { host: "127.0.0.1:4380", origin: "http://127.0.0.1:4380", "sec-fetch-site": "cross-site" }, false],
+  [
+    "a cross-site change that claims our origin",
+    "DELETE",
+    { host: "127.0.0.1:4380", origin: "http://127.0.0.1:4380", "sec-fetch-site": "cross-site" },
+    false,
+  ],
 ])("%s", (_what, method, headers, allowed) => {
   expect(ask(method, headers as Record<string, string>) === undefined).toBe(allowed);
 });

@@ -16,7 +16,9 @@ async function openPipeline(name: string): Promise<OpenedPipeline | undefined> {
   const { store, warehouse } = await appContext();
   const pipeline = await findPipeline(store.db, name);
   const version = pipeline && (await newestVersion(store.db, pipeline.id));
-  return pipeline && version ? { pipeline, version, checked: await checkText(version.text, warehouse) } : undefined;
+  return pipeline && version
+    ? { pipeline, version, checked: await checkText(version.text, warehouse) }
+    : undefined;
 }
 
 /** The same for pages: a name that does not exist shows the page for that. */
@@ -27,4 +29,5 @@ export async function pipelineForPage(name: string): Promise<OpenedPipeline> {
 }
 
 /** Problems as a response of an API route. */
-export const problemResponse = (problems: readonly Problem[], status = 422): Response => Response.json({ problems }, { status });
+export const problemResponse = (problems: readonly Problem[], status = 422): Response =>
+  Response.json({ problems }, { status });

@@ -7,7 +7,10 @@ test("SQL is laid out, and still says the same", async () => {
   const laidOut = layOutSql(sql);
   expect(laidOut.split("\n").length).toBeGreaterThan(5);
   expect(laidOut).toContain('extract(epoch FROM "t" - "u")');
-  const bare = (text: string): string => JSON.stringify(parseSync(text)).replaceAll(/"(location|stmt_len|stmt_location)":-?\d+,?/g, "").replaceAll(",}", "}");
+  const bare = (text: string): string =>
+    JSON.stringify(parseSync(text))
+      .replaceAll(/"(location|stmt_len|stmt_location)":-?\d+,?/g, "")
+      .replaceAll(",}", "}");
   expect(bare(laidOut)).toBe(bare(sql));
 });
 

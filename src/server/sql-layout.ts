@@ -11,7 +11,10 @@ export function layOutSql(sql: string): string {
   if (sql.length > LONGEST) return sql;
   try {
     const laidOut = format(sql, { language: "postgresql", keywordCase: "upper", expressionWidth: 100 });
-    return laidOut.replace(BROKEN_EXTRACT, (_, field: string, operand: string) => `extract(${field} FROM ${operand.replaceAll(/\s+/g, " ")})`);
+    return laidOut.replace(
+      BROKEN_EXTRACT,
+      (_, field: string, operand: string) => `extract(${field} FROM ${operand.replaceAll(/\s+/g, " ")})`,
+    );
   } catch {
     return sql;
   }

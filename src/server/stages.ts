@@ -13,12 +13,24 @@ export interface Stage {
 }
 
 /** One look at a pipeline per page, shared by its layout and its stage. */
-export const pageOf = cache(async (name: string): Promise<OpenedPipeline & { models: Awaited<ReturnType<typeof listModels>>; versions: Awaited<ReturnType<typeof listVersions>> }> => {
-  const opened = await pipelineForPage(name);
-  const { store } = await appContext();
-  const [models, versions] = await Promise.all([listModels(store.db, opened.pipeline.id), listVersions(store.db, opened.pipeline.id)]);
-  return { ...opened, models, versions };
-});
+export const pageOf = cache(
+  async (
+    name: string,
+  ): Promise<
+    OpenedPipeline & {
+      models: Awaited<ReturnType<typeof listModels>>;
+      versions: Awaited<ReturnType<typeof listVersions>>;
+    }
+  > => {
+    const opened = await pipelineForPage(name);
+    const { store } = await appContext();
+    const [models, versions] = await Promise.all([
+      listModels(store.db, opened.pipeline.id),
+      listVersions(store.db, opened.pipeline.id),
+    ]);
+    return { ...opened, models, versions };
+  },
+);
 
 /** Which stages of a pipeline are settled, in its own words. */
 export async function stagesOf(name: string): Promise<readonly Stage[]> {
@@ -27,11 +39,41 @@ export async function stagesOf(name: string): Promise<readonly Stage[]> {
   const current = models.find((each) => each.id === pipeline.inService);
   const errors = checked.ok ? 0 : checked.problems.filter((each) => each.severity === "error").length;
   return [
-    { name: "Brief", settled: file?.brief?.question !== undefined, says: file?.brief?.question ? "question written" : "no question yet" },
-    { name: "Braid", settled: checked.ok, says: checked.ok ? `${checked.value.strands.reduce((sum, each) => sum + each.steps.length, 0)} steps` : `${errors} error${errors === 1 ? "" : "s"}` },
-    { name: "Train", settled: models.length > 0, says: models.length > 0 ? `version ${models[0]!.number} newest` : "not trained" },
-    { name: "Compare", settled: current !== undefined, says: current ? `version ${current.number} in service` : `${models.length} version${models.length === 1 ? "" : "s"}` },
-    { name: "Deliver", settled: (file?.delivery.length ?? 0) > 0 && current !== undefined, says: file ? `${file.delivery.length} deliver${file.delivery.length === 1 ? "y" : "ies"}, ${file.schedules.length} schedule${file.schedules.length === 1 ? "" : "s"}` : "–" },
-    { name: "History", settled: true, says: `${versions.length} version${versions.length === 1 ? "" : "s"} of the file` },
+    {
+      name: "Brief",
+      settled: file?.brief?.question !== undefined,
+      says: file?.brief?.question ? "question written" : "no question yet",
+    },
+    {
+      name: "Braid",
+      settled: checked.ok,
+      says: checked.ok
+        ? `${checked.value.strands.reduce((sum, each) => sum + each.steps.length, 0)} steps`
+        : `${errors} error${errors === 1 ? "" : "s"}`,
+    },
+    {
+      name: "Train",
+      settled: models.length > 0,
+      says: models.length > 0 ? `version ${models[0]!.number} newest` : "not trained",
+    },
+    {
+      name: "Compare",
+      settled: current !== undefined,
+      says: current
+        ? `version ${current.number} in service`
+        : `${models.length} version${models.length === 1 ? "" : "s"}`,
+    },
+    {
+      name: "Deliver",
+      settled: (file?.delivery.length ?? 0) > 0 && current !== undefined,
+      says: file
+        ? `${file.delivery.length} deliver${file.delivery.length === 1 ? "y" : "ies"}, ${file.schedules.length} schedule${file.schedules.length === 1 ? "" : "s"}`
+        : "–",
+    },
+    {
+      name: "History",
+      settled: true,
+      says: `${versions.length} version${versions.length === 1 ? "" : "s"} of the file`,
+    },
   ];
 }

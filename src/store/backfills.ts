@@ -4,7 +4,10 @@ import { backfills, runs, type BackfillState, type RunState } from "./schema";
 
 export type BackfillRow = typeof backfills.$inferSelect;
 
-export async function addBackfill(db: Database, values: Omit<typeof backfills.$inferInsert, "id" | "state" | "createdAt">): Promise<BackfillRow> {
+export async function addBackfill(
+  db: Database,
+  values: Omit<typeof backfills.$inferInsert, "id" | "state" | "createdAt">,
+): Promise<BackfillRow> {
   const [row] = await db.insert(backfills).values(values).returning();
   return row!;
 }
@@ -15,7 +18,12 @@ export async function backfillById(db: Database, id: number): Promise<BackfillRo
 
 /** Backfills of a pipeline, newest first. */
 export async function listBackfills(db: Database, pipelineId: number): Promise<readonly BackfillRow[]> {
-  return db.select().from(backfills).where(eq(backfills.pipelineId, pipelineId)).orderBy(desc(backfills.id)).limit(20);
+  return db
+    .select()
+    .from(backfills)
+    .where(eq(backfills.pipelineId, pipelineId))
+    .orderBy(desc(backfills.id))
+    .limit(20);
 }
 
 /** Backfills that have runs to begin or to wait for. */
@@ -25,21 +33,43 @@ export async function openBackfills(db: Database): Promise<readonly BackfillRow[
 
 /** Sets a state, if the backfill is in one of those from which that makes sense. */
 export async function setBackfillState(db: Database, id: number, state: BackfillState): Promise<void> {
-  await db.update(backfills).set({ state }).where(and(eq(backfills.id, id), sql`${backfills.state} NOT IN ('done', 'stopped')`));
+  await db
+    .update(backfills)
+    .set({ state })
+    .where(and(eq(backfills.id, id), sql`${backfills.state} NOT IN ('done', 'stopped')`));
 }
 
 /** Notes up to which time runs have been begun. Never moves backwards. */
 export async function noteBackfilled(db: Database, id: number, until: Date): Promise<void> {
-  await db.update(backfills).set({ doneUntil: sql`greatest(${backfills.doneUntil}, ${until.toISOString()}::timestamptz)` }).where(eq(backfills.id, id));
+  await db
+    .update(backfills)
+    .set({ doneUntil: sql`greatest(${backfills.doneUntil}, ${until.toISOString()}::timestamptz)` })
+    .where(eq(backfills.id, id));
 }
 
 /** How many runs of a backfill are in each state. */
 export async function backfillRuns(db: Database, id: number): Promise<Readonly<Record<RunState, number>>> {
-  const rows = await db.select({ state: runs.state, runs: count() }).from(runs).where(eq(runs.backfillId, id)).groupBy(runs.state);
-  return { queued: 0, running: 0, done: 0, failed: 0, cancelled: 0, ...Object.fromEntries(rows.map((each) => [each.state, each.runs])) };
+  const rows = await db
+    .select({ state: runs.state, runs: count() })
+    .from(runs)
+    .where(eq(runs.backfillId, id))
+    .groupBy(runs.state);
+  return {
+    queued: 0,
+    running: 0,
+    done: 0,
+    failed: 0,
+    cancelled: 0,
+    ...Object.fromEntries(rows.map((each) => [each.state, each.runs])),
+  };
 }
 
 /** Ids of runs of a backfill that are not at their end. */
 export async function unfinishedOfBackfill(db: Database, id: number): Promise<readonly string[]> {
-  return (await db.select({ id: runs.id }).from(runs).where(and(eq(runs.backfillId, id), inArray(runs.state, ["queued", "running"])))).map((each) => each.id);
+  return (
+    await db
+      .select({ id: runs.id })
+      .from(runs)
+      .where(and(eq(runs.backfillId, id), inArray(runs.state, ["queued", "running"])))
+  ).map((each) => each.id);
 }

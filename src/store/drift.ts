@@ -10,6 +10,17 @@ export async function addDrift(db: Database, drift: typeof runDrift.$inferInsert
 }
 
 /** The newest of a pipeline's measurements, oldest first. */
-export async function driftOfPipeline(db: Database, pipelineId: number, most: number): Promise<readonly DriftRow[]> {
-  return (await db.select().from(runDrift).where(eq(runDrift.pipelineId, pipelineId)).orderBy(desc(runDrift.runTime), desc(runDrift.runId)).limit(most)).reverse();
+export async function driftOfPipeline(
+  db: Database,
+  pipelineId: number,
+  most: number,
+): Promise<readonly DriftRow[]> {
+  return (
+    await db
+      .select()
+      .from(runDrift)
+      .where(eq(runDrift.pipelineId, pipelineId))
+      .orderBy(desc(runDrift.runTime), desc(runDrift.runId))
+      .limit(most)
+  ).reverse();
 }

@@ -10,7 +10,10 @@ export type ImportRow = typeof imports.$inferSelect;
 const LEASE_SECONDS = 15;
 const WORKING: readonly ImportState[] = ["looking", "loading"];
 
-export async function addImport(db: Database, file: { readonly id: string; readonly name: string; readonly path: string; readonly bytes: number }): Promise<ImportRow> {
+export async function addImport(
+  db: Database,
+  file: { readonly id: string; readonly name: string; readonly path: string; readonly bytes: number },
+): Promise<ImportRow> {
   const [row] = await db.insert(imports).values(file).returning();
   return row!;
 }
@@ -25,30 +28,69 @@ export async function listImports(db: Database, limit: number): Promise<readonly
 
 /** Takes an import for a worker, if it waits in this stage. Exactly one worker gets it. */
 export async function claimImport(db: Database, id: string, worker: string): Promise<ImportRow | undefined> {
-  const [row] = await db.update(imports).set({ worker, heartbeatAt: sql`now()`, stageStartedAt: sql`now()`, doneBytes: 0, doneRows: 0, rejected: 0, problems: [], misfits: [] })
-    .where(and(eq(imports.id, id), inArray(imports.state, [...WORKING]), sql`${imports.worker} IS NULL`)).returning();
+  const [row] = await db
+    .update(imports)
+    .set({
+      worker,
+      heartbeatAt: sql`now()`,
+      stageStartedAt: sql`now()`,
+      doneBytes: 0,
+      doneRows: 0,
+      rejected: 0,
+      problems: [],
+      misfits: [],
+    })
+    .where(and(eq(imports.id, id), inArray(imports.state, [...WORKING]), sql`${imports.worker} IS NULL`))
+    .returning();
   return row;
 }
 
 /** Notes how far an import is; tells whether it was asked to stop. */
-export async function noteProgress(db: Database, id: string, doneBytes: number, doneRows: number, rejected: number): Promise<boolean> {
-  const [row] = await db.update(imports).set({ doneBytes, doneRows, rejected, heartbeatAt: sql`now()` }).where(eq(imports.id, id)).returning({ cancel: imports.cancelAsked });
+export async function noteProgress(
+  db: Database,
+  id: string,
+  doneBytes: number,
+  doneRows: number,
+  rejected: number,
+): Promise<boolean> {
+  const [row] = await db
+    .update(imports)
+    .set({ doneBytes, doneRows, rejected, heartbeatAt: sql`now()` })
+    .where(eq(imports.id, id))
+    .returning({ cancel: imports.cancelAsked });
   return row?.cancel ?? true;
 }
 
 export async function noteLook(db: Database, id: string, look: FileLook): Promise<void> {
-  await db.update(imports).set({ state: "looked", look, worker: null, doneBytes: look.bytes, doneRows: look.rows }).where(eq(imports.id, id));
+  await db
+    .update(imports)
+    .set({ state: "looked", look, worker: null, doneBytes: look.bytes, doneRows: look.rows })
+    .where(eq(imports.id, id));
 }
 
 /** Looks again with other wishes; the old findings are forgotten. */
 export async function lookAgain(db: Database, id: string, wishes: LookWishes): Promise<boolean> {
-  const again = await db.update(imports).set({ state: "looking", wishes, look: null, worker: null, cancelAsked: false }).where(and(eq(imports.id, id), inArray(imports.state, ["looked", "failed", "cancelled"]))).returning({ id: imports.id });
+  const again = await db
+    .update(imports)
+    .set({ state: "looking", wishes, look: null, worker: null, cancelAsked: false })
+    .where(and(eq(imports.id, id), inArray(imports.state, ["looked", "failed", "cancelled"])))
+    .returning({ id: imports.id });
   return again.length > 0;
 }
 
 /** Orders the load of a file that was looked at. */
 export async function orderLoad(db: Database, id: string, choices: Choices): Promise<boolean> {
-  const ordered = await db.update(imports).set({ state: "loading", choices, worker: null, cancelAsked: false, finishedAt: null }).where(and(eq(imports.id, id), sql`${imports.look} IS NOT NULL`, inArray(imports.state, ["looked", "failed", "cancelled"]))).returning({ id: imports.id });
+  const ordered = await db
+    .update(imports)
+    .set({ state: "loading", choices, worker: null, cancelAsked: false, finishedAt: null })
+    .where(
+      and(
+        eq(imports.id, id),
+        sql`${imports.look} IS NOT NULL`,
+        inArray(imports.state, ["looked", "failed", "cancelled"]),
+      ),
+    )
+    .returning({ id: imports.id });
   return ordered.length > 0;
 }
 
@@ -61,26 +103,57 @@ export interface ImportEnd {
 }
 
 export async function endImport(db: Database, id: string, end: ImportEnd): Promise<void> {
-  await db.update(imports).set({
-    state: end.state, worker: null, finishedAt: sql`now()`, problems: end.problems ?? [], misfits: end.misfits ?? [],
-    ...(end.rows === undefined ? {} : { doneRows: end.rows }), ...(end.rejected === undefined ? {} : { rejected: end.rejected }),
-  }).where(and(eq(imports.id, id), inArray(imports.state, [...WORKING])));
+  await db
+    .update(imports)
+    .set({
+      state: end.state,
+      worker: null,
+      finishedAt: sql`now()`,
+      problems: end.problems ?? [],
+      misfits: end.misfits ?? [],
+      ...(end.rows === undefined ? {} : { doneRows: end.rows }),
+      ...(end.rejected === undefined ? {} : { rejected: end.rejected }),
+    })
+    .where(and(eq(imports.id, id), inArray(imports.state, [...WORKING])));
 }
 
 export async function askCancelImport(db: Database, id: string): Promise<void> {
-  await db.update(imports).set({ cancelAsked: true }).where(and(eq(imports.id, id), inArray(imports.state, [...WORKING])));
+  await db
+    .update(imports)
+    .set({ cancelAsked: true })
+    .where(and(eq(imports.id, id), inArray(imports.state, [...WORKING])));
   // Nobody works on it yet: it ends here.
-  await db.update(imports).set({ state: "cancelled", finishedAt: sql`now()` }).where(and(eq(imports.id, id), inArray(imports.state, [...WORKING]), sql`${imports.worker} IS NULL`));
+  await db
+    .update(imports)
+    .set({ state: "cancelled", finishedAt: sql`now()` })
+    .where(and(eq(imports.id, id), inArray(imports.state, [...WORKING]), sql`${imports.worker} IS NULL`));
 }
 
 /** Imports that wait although nobody works on them, for a worker to take. */
 export async function waitingImports(db: Database): Promise<readonly string[]> {
-  return (await db.select({ id: imports.id }).from(imports).where(and(inArray(imports.state, [...WORKING]), sql`${imports.worker} IS NULL`))).map((each) => each.id);
+  return (
+    await db
+      .select({ id: imports.id })
+      .from(imports)
+      .where(and(inArray(imports.state, [...WORKING]), sql`${imports.worker} IS NULL`))
+  ).map((each) => each.id);
 }
 
 /** Imports whose worker died: they failed, and nothing of them is in the table. */
 export async function failSilentImports(db: Database): Promise<void> {
-  const lost: Problem = { code: "worker_lost", severity: "error", message: "The worker died while it worked on this file.", hint: "Nothing was loaded. Load it again." };
-  await db.update(imports).set({ state: "failed", worker: null, finishedAt: sql`now()`, problems: [lost] })
-    .where(and(inArray(imports.state, [...WORKING]), sql`${imports.worker} IS NOT NULL AND ${imports.heartbeatAt} < now() - make_interval(secs => ${LEASE_SECONDS})`));
+  const lost: Problem = {
+    code: "worker_lost",
+    severity: "error",
+    message: "The worker died while it worked on this file.",
+    hint: "Nothing was loaded. Load it again.",
+  };
+  await db
+    .update(imports)
+    .set({ state: "failed", worker: null, finishedAt: sql`now()`, problems: [lost] })
+    .where(
+      and(
+        inArray(imports.state, [...WORKING]),
+        sql`${imports.worker} IS NOT NULL AND ${imports.heartbeatAt} < now() - make_interval(secs => ${LEASE_SECONDS})`,
+      ),
+    );
 }

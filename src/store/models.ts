@@ -8,16 +8,29 @@ import { modelVersions, pipelines, serviceChanges, type BlindLook } from "./sche
 export type ModelRow = typeof modelVersions.$inferSelect;
 
 /** A stored model is data from outside the code: it is checked when read. */
-const checked = (row: ModelRow): ModelRow => ({ ...row, model: modelSchema.parse(row.model), judgement: row.judgement === null ? null : judgementSchema.parse(row.judgement) });
+const checked = (row: ModelRow): ModelRow => ({
+  ...row,
+  model: modelSchema.parse(row.model),
+  judgement: row.judgement === null ? null : judgementSchema.parse(row.judgement),
+});
 
 /** Adds a model version under the pipeline's next number. A run makes at most one: a retry gets the one it made. */
-export async function addModel(db: Database, values: Omit<typeof modelVersions.$inferInsert, "number" | "id">): Promise<ModelRow> {
+export async function addModel(
+  db: Database,
+  values: Omit<typeof modelVersions.$inferInsert, "number" | "id">,
+): Promise<ModelRow> {
   return db.transaction(async (tx) => {
     await tx.select().from(pipelines).where(eq(pipelines.id, values.pipelineId)).for("update");
     const [made] = await tx.select().from(modelVersions).where(eq(modelVersions.runId, values.runId));
     if (made) return checked(made);
-    const [newest] = await tx.select({ number: sql<number>`coalesce(max(${modelVersions.number}), 0)` }).from(modelVersions).where(eq(modelVersions.pipelineId, values.pipelineId));
-    const [row] = await tx.insert(modelVersions).values({ ...values, number: (newest?.number ?? 0) + 1 }).returning();
+    const [newest] = await tx
+      .select({ number: sql<number>`coalesce(max(${modelVersions.number}), 0)` })
+      .from(modelVersions)
+      .where(eq(modelVersions.pipelineId, values.pipelineId));
+    const [row] = await tx
+      .insert(modelVersions)
+      .values({ ...values, number: (newest?.number ?? 0) + 1 })
+      .returning();
     return row!;
   });
 }
@@ -31,16 +44,32 @@ export async function modelById(db: Database, id: number): Promise<ModelRow | un
 const LARGE = ["model", "learned", "shape", "buckets", "judgement"] as const;
 
 /** A model version without what it learned, which can be large: for lists. */
-export type ModelSummary = Omit<ModelRow, (typeof LARGE)[number]> & { readonly intervals: Judgement["intervals"] | null; readonly base: Judgement["base"] | null; readonly findings: Judgement["findings"] | null };
+export type ModelSummary = Omit<ModelRow, (typeof LARGE)[number]> & {
+  readonly intervals: Judgement["intervals"] | null;
+  readonly base: Judgement["base"] | null;
+  readonly findings: Judgement["findings"] | null;
+};
 
 /** Model versions, newest first. */
 export async function listModels(db: Database, pipelineId?: number): Promise<readonly ModelSummary[]> {
   const all = getTableColumns(modelVersions);
   const large = new Set<string>(LARGE);
-  const columns = Object.fromEntries(Object.entries(all).filter(([name]) => !large.has(name))) as Omit<typeof all, (typeof LARGE)[number]>;
+  const columns = Object.fromEntries(Object.entries(all).filter(([name]) => !large.has(name))) as Omit<
+    typeof all,
+    (typeof LARGE)[number]
+  >;
   const part = <T>(name: string) => sql<T | null>`${all.judgement} -> ${name}`;
-  const query = db.select({ ...columns, intervals: part<Judgement["intervals"]>("intervals"), base: part<Judgement["base"]>("base"), findings: part<Judgement["findings"]>("findings") }).from(modelVersions);
-  return (pipelineId === undefined ? query : query.where(eq(modelVersions.pipelineId, pipelineId))).orderBy(desc(modelVersions.createdAt));
+  const query = db
+    .select({
+      ...columns,
+      intervals: part<Judgement["intervals"]>("intervals"),
+      base: part<Judgement["base"]>("base"),
+      findings: part<Judgement["findings"]>("findings"),
+    })
+    .from(modelVersions);
+  return (pipelineId === undefined ? query : query.where(eq(modelVersions.pipelineId, pipelineId))).orderBy(
+    desc(modelVersions.createdAt),
+  );
 }
 
 /** Who changes what is in service, and why. */
@@ -52,31 +81,61 @@ export interface ServiceReason {
 }
 
 /** Puts one version of a pipeline in service, or none. The change is recorded. Tells whether the version may be: a retired one, or one of another pipeline, may not. */
-export async function setInService(db: Database, pipelineId: number, modelId: number | null, { by, reason, at }: ServiceReason = {}): Promise<boolean> {
+export async function setInService(
+  db: Database,
+  pipelineId: number,
+  modelId: number | null,
+  { by, reason, at }: ServiceReason = {},
+): Promise<boolean> {
   return db.transaction(async (tx) => {
     if (modelId !== null) {
-      const [fits] = await tx.select({ retiredAt: modelVersions.retiredAt }).from(modelVersions).where(and(eq(modelVersions.id, modelId), eq(modelVersions.pipelineId, pipelineId))).for("update");
+      const [fits] = await tx
+        .select({ retiredAt: modelVersions.retiredAt })
+        .from(modelVersions)
+        .where(and(eq(modelVersions.id, modelId), eq(modelVersions.pipelineId, pipelineId)))
+        .for("update");
       if (!fits || fits.retiredAt !== null) return false;
     }
     await tx.update(pipelines).set({ inService: modelId }).where(eq(pipelines.id, pipelineId));
-    await tx.insert(serviceChanges).values({ pipelineId, modelId, by: by ?? null, reason: reason ?? null, ...(at ? { at } : {}) });
+    await tx
+      .insert(serviceChanges)
+      .values({ pipelineId, modelId, by: by ?? null, reason: reason ?? null, ...(at ? { at } : {}) });
     return true;
   });
 }
 
 /** Retires a version at a time, or takes it back with null. Not while it is in service: tells whether it was done. */
 export async function setRetired(db: Database, id: number, retiredAt: Date | null): Promise<boolean> {
-  const changed = await db.update(modelVersions).set({ retiredAt })
-    .where(and(eq(modelVersions.id, id), sql`NOT EXISTS (SELECT FROM ${pipelines} WHERE ${pipelines.inService} = ${id})`)).returning({ id: modelVersions.id });
+  const changed = await db
+    .update(modelVersions)
+    .set({ retiredAt })
+    .where(
+      and(
+        eq(modelVersions.id, id),
+        sql`NOT EXISTS (SELECT FROM ${pipelines} WHERE ${pipelines.inService} = ${id})`,
+      ),
+    )
+    .returning({ id: modelVersions.id });
   return changed.length > 0;
 }
 
-export async function serviceHistory(db: Database, pipelineId: number): Promise<readonly (typeof serviceChanges.$inferSelect)[]> {
-  return db.select().from(serviceChanges).where(eq(serviceChanges.pipelineId, pipelineId)).orderBy(desc(serviceChanges.id));
+export async function serviceHistory(
+  db: Database,
+  pipelineId: number,
+): Promise<readonly (typeof serviceChanges.$inferSelect)[]> {
+  return db
+    .select()
+    .from(serviceChanges)
+    .where(eq(serviceChanges.pipelineId, pipelineId))
+    .orderBy(desc(serviceChanges.id));
 }
 
 /** Writes a note on a version, or marks it with a star. */
-export async function remarkModel(db: Database, id: number, remark: { readonly note?: string | null; readonly starred?: boolean }): Promise<void> {
+export async function remarkModel(
+  db: Database,
+  id: number,
+  remark: { readonly note?: string | null; readonly starred?: boolean },
+): Promise<void> {
   await db.update(modelVersions).set(remark).where(eq(modelVersions.id, id));
 }
 
@@ -87,5 +146,8 @@ export async function recordChallenge(db: Database, id: number, challenge: Chall
 
 /** Records what the blind part showed. It is opened once: a later look does not replace the first. */
 export async function recordBlindLook(db: Database, id: number, look: BlindLook): Promise<void> {
-  await db.update(modelVersions).set({ blind: look }).where(and(eq(modelVersions.id, id), sql`${modelVersions.blind} IS NULL`));
+  await db
+    .update(modelVersions)
+    .set({ blind: look })
+    .where(and(eq(modelVersions.id, id), sql`${modelVersions.blind} IS NULL`));
 }

@@ -3,34 +3,74 @@ import type { Database } from "./database";
 import { outbox } from "./schema";
 
 export type MessageRow = typeof outbox.$inferSelect;
-export type NewMessage = Pick<typeof outbox.$inferInsert, "kind" | "target" | "subject" | "body" | "key" | "runId">;
+export type NewMessage = Pick<
+  typeof outbox.$inferInsert,
+  "kind" | "target" | "subject" | "body" | "key" | "runId"
+>;
 
 /** Puts messages into the outbox; one that is there already stays as it is. */
 export async function addMessages(db: Database, messages: readonly NewMessage[]): Promise<void> {
-  if (messages.length > 0) await db.insert(outbox).values([...messages]).onConflictDoNothing();
+  if (messages.length > 0)
+    await db
+      .insert(outbox)
+      .values([...messages])
+      .onConflictDoNothing();
 }
 
 /**
  * Takes messages whose time has come, each for one sender only: while it tries, nobody else does.
  * @param seconds after which another may try, should this one die
  */
-export async function takeMessages(db: Database, most: number, seconds: number): Promise<readonly MessageRow[]> {
-  const due = db.select({ id: outbox.id }).from(outbox).where(and(eq(outbox.state, "waiting"), lte(outbox.nextAt, sql`now()`))).orderBy(outbox.id).limit(most).for("update", { skipLocked: true });
-  return db.update(outbox).set({ nextAt: sql`now() + make_interval(secs => ${seconds})`, attempts: sql`${outbox.attempts} + 1` }).where(sql`${outbox.id} IN (${due})`).returning();
+export async function takeMessages(
+  db: Database,
+  most: number,
+  seconds: number,
+): Promise<readonly MessageRow[]> {
+  const due = db
+    .select({ id: outbox.id })
+    .from(outbox)
+    .where(and(eq(outbox.state, "waiting"), lte(outbox.nextAt, sql`now()`)))
+    .orderBy(outbox.id)
+    .limit(most)
+    .for("update", { skipLocked: true });
+  return db
+    .update(outbox)
+    .set({ nextAt: sql`now() + make_interval(secs => ${seconds})`, attempts: sql`${outbox.attempts} + 1` })
+    .where(sql`${outbox.id} IN (${due})`)
+    .returning();
 }
 
 export async function messageSent(db: Database, id: number): Promise<void> {
-  await db.update(outbox).set({ state: "sent", sentAt: sql`now()`, problem: null }).where(eq(outbox.id, id));
+  await db
+    .update(outbox)
+    .set({ state: "sent", sentAt: sql`now()`, problem: null })
+    .where(eq(outbox.id, id));
 }
 
 /** Notes that a message did not arrive; it is tried again after so many seconds, or given up. */
-export async function messageFailed(db: Database, id: number, problem: string, again: number | undefined): Promise<void> {
-  await db.update(outbox).set({ problem, ...(again === undefined ? { state: "given up" as const } : { nextAt: sql`now() + make_interval(secs => ${again})` }) }).where(eq(outbox.id, id));
+export async function messageFailed(
+  db: Database,
+  id: number,
+  problem: string,
+  again: number | undefined,
+): Promise<void> {
+  await db
+    .update(outbox)
+    .set({
+      problem,
+      ...(again === undefined
+        ? { state: "given up" as const }
+        : { nextAt: sql`now() + make_interval(secs => ${again})` }),
+    })
+    .where(eq(outbox.id, id));
 }
 
 /** Tries a message again that was given up, or waits. */
 export async function sendAgain(db: Database, id: number): Promise<void> {
-  await db.update(outbox).set({ state: "waiting", attempts: 0, nextAt: sql`now()` }).where(and(eq(outbox.id, id), sql`${outbox.state} <> 'sent'`));
+  await db
+    .update(outbox)
+    .set({ state: "waiting", attempts: 0, nextAt: sql`now()` })
+    .where(and(eq(outbox.id, id), sql`${outbox.state} <> 'sent'`));
 }
 
 /** The newest messages. */

@@ -21,11 +21,25 @@ export async function pipelineById(db: Database, id: number): Promise<PipelineRo
 
 /** Versions of a pipeline, newest first. */
 export async function listVersions(db: Database, pipelineId: number): Promise<readonly PipelineVersionRow[]> {
-  return db.select().from(pipelineVersions).where(eq(pipelineVersions.pipelineId, pipelineId)).orderBy(desc(pipelineVersions.number));
+  return db
+    .select()
+    .from(pipelineVersions)
+    .where(eq(pipelineVersions.pipelineId, pipelineId))
+    .orderBy(desc(pipelineVersions.number));
 }
 
-export async function newestVersion(db: Database, pipelineId: number): Promise<PipelineVersionRow | undefined> {
-  return (await db.select().from(pipelineVersions).where(eq(pipelineVersions.pipelineId, pipelineId)).orderBy(desc(pipelineVersions.number)).limit(1))[0];
+export async function newestVersion(
+  db: Database,
+  pipelineId: number,
+): Promise<PipelineVersionRow | undefined> {
+  return (
+    await db
+      .select()
+      .from(pipelineVersions)
+      .where(eq(pipelineVersions.pipelineId, pipelineId))
+      .orderBy(desc(pipelineVersions.number))
+      .limit(1)
+  )[0];
 }
 
 export async function versionById(db: Database, id: number): Promise<PipelineVersionRow | undefined> {
@@ -49,46 +63,117 @@ export interface SaveConflict {
  * @param basedOn number of the version the edit started from; a newer one is reported, never overwritten
  * @param now the moment from which new schedules count
  */
-export async function saveVersion(db: Database, file: PipelineFile, text: string, planHash: string, now: Date, note?: string, basedOn?: number): Promise<SavedVersion | SaveConflict> {
+export async function saveVersion(
+  db: Database,
+  file: PipelineFile,
+  text: string,
+  planHash: string,
+  now: Date,
+  note?: string,
+  basedOn?: number,
+): Promise<SavedVersion | SaveConflict> {
   return db.transaction(async (tx) => {
-    await tx.insert(pipelines).values({ name: file.name, description: file.description ?? null }).onConflictDoNothing();
+    await tx
+      .insert(pipelines)
+      .values({ name: file.name, description: file.description ?? null })
+      .onConflictDoNothing();
     // The row lock makes two saves take turns, so numbers never clash.
     const [pipeline] = await tx.select().from(pipelines).where(eq(pipelines.name, file.name)).for("update");
     if (!pipeline) throw new Error("pipeline row vanished");
-    const [newest] = await tx.select().from(pipelineVersions).where(eq(pipelineVersions.pipelineId, pipeline.id)).orderBy(desc(pipelineVersions.number)).limit(1);
+    const [newest] = await tx
+      .select()
+      .from(pipelineVersions)
+      .where(eq(pipelineVersions.pipelineId, pipeline.id))
+      .orderBy(desc(pipelineVersions.number))
+      .limit(1);
     if (newest && basedOn !== undefined && basedOn !== newest.number) return { conflict: newest.number };
     if (newest?.text === text) return { pipeline, version: newest, fresh: false };
-    const [version] = await tx.insert(pipelineVersions).values({ pipelineId: pipeline.id, number: (newest?.number ?? 0) + 1, text, planHash, note: note ?? null }).returning();
-    await tx.update(pipelines).set({ description: file.description ?? null }).where(eq(pipelines.id, pipeline.id));
+    const [version] = await tx
+      .insert(pipelineVersions)
+      .values({
+        pipelineId: pipeline.id,
+        number: (newest?.number ?? 0) + 1,
+        text,
+        planHash,
+        note: note ?? null,
+      })
+      .returning();
+    await tx
+      .update(pipelines)
+      .set({ description: file.description ?? null })
+      .where(eq(pipelines.id, pipeline.id));
     await syncSchedules(tx, pipeline.id, file, now);
     return { pipeline, version: version!, fresh: true };
   });
 }
 
 /** A changed schedule starts afresh from now; an unchanged one keeps its place, so that a save neither repeats nor skips a slot. */
-async function syncSchedules(tx: Pick<Database, "insert" | "delete" | "select" | "update">, pipelineId: number, file: PipelineFile, now: Date): Promise<void> {
+async function syncSchedules(
+  tx: Pick<Database, "insert" | "delete" | "select" | "update">,
+  pipelineId: number,
+  file: PipelineFile,
+  now: Date,
+): Promise<void> {
   const names = file.schedules.map((each) => each.name);
-  const stale = names.length > 0 ? and(eq(schedules.pipelineId, pipelineId), notInArray(schedules.name, names)) : eq(schedules.pipelineId, pipelineId);
+  const stale =
+    names.length > 0
+      ? and(eq(schedules.pipelineId, pipelineId), notInArray(schedules.name, names))
+      : eq(schedules.pipelineId, pipelineId);
   await tx.delete(schedules).where(stale);
   for (const each of file.schedules) {
-    const values = { run: each.run, delivery: each.delivery ?? null, cron: each.cron ?? null, after: each.after ?? null, arrival: each.arrival ?? null, zone: each.zone, missed: each.missed, lateAfter: each.late_after, atOnce: each.at_once, wait: each.wait ?? null };
-    const same = (column: SQL, value: string | undefined): SQL => sql`${column} IS NOT DISTINCT FROM ${value ?? null}::text`;
-    const unchanged = sql.join([same(sql`${schedules.cron}`, each.cron), same(sql`${schedules.zone}`, each.zone), same(sql`${schedules.after}`, each.after), same(sql`${schedules.arrival}`, each.arrival)], sql` AND `);
-    await tx.insert(schedules).values({ pipelineId, name: each.name, ...values, doneUntil: now }).onConflictDoUpdate({
-      target: [schedules.pipelineId, schedules.name],
-      set: { ...values, doneUntil: sql`CASE WHEN ${unchanged} THEN ${schedules.doneUntil} ELSE ${now.toISOString()}::timestamptz END`, seen: sql`CASE WHEN ${unchanged} THEN ${schedules.seen} END` },
-    });
+    const values = {
+      run: each.run,
+      delivery: each.delivery ?? null,
+      cron: each.cron ?? null,
+      after: each.after ?? null,
+      arrival: each.arrival ?? null,
+      zone: each.zone,
+      missed: each.missed,
+      lateAfter: each.late_after,
+      atOnce: each.at_once,
+      wait: each.wait ?? null,
+    };
+    const same = (column: SQL, value: string | undefined): SQL =>
+      sql`${column} IS NOT DISTINCT FROM ${value ?? null}::text`;
+    const unchanged = sql.join(
+      [
+        same(sql`${schedules.cron}`, each.cron),
+        same(sql`${schedules.zone}`, each.zone),
+        same(sql`${schedules.after}`, each.after),
+        same(sql`${schedules.arrival}`, each.arrival),
+      ],
+      sql` AND `,
+    );
+    await tx
+      .insert(schedules)
+      .values({ pipelineId, name: each.name, ...values, doneUntil: now })
+      .onConflictDoUpdate({
+        target: [schedules.pipelineId, schedules.name],
+        set: {
+          ...values,
+          doneUntil: sql`CASE WHEN ${unchanged} THEN ${schedules.doneUntil} ELSE ${now.toISOString()}::timestamptz END`,
+          seen: sql`CASE WHEN ${unchanged} THEN ${schedules.seen} END`,
+        },
+      });
   }
 }
 
-export async function listSchedules(db: Database, pipelineIds?: readonly number[]): Promise<readonly ScheduleRow[]> {
+export async function listSchedules(
+  db: Database,
+  pipelineIds?: readonly number[],
+): Promise<readonly ScheduleRow[]> {
   const query = db.select().from(schedules);
-  return pipelineIds ? query.where(inArray(schedules.pipelineId, [...pipelineIds])) : query.orderBy(schedules.id);
+  return pipelineIds
+    ? query.where(inArray(schedules.pipelineId, [...pipelineIds]))
+    : query.orderBy(schedules.id);
 }
 
 export async function setSchedulePaused(db: Database, id: number, paused: boolean, now: Date): Promise<void> {
   // Times that passed while it was paused are not caught up.
-  await db.update(schedules).set(paused ? { paused } : { paused, doneUntil: now }).where(eq(schedules.id, id));
+  await db
+    .update(schedules)
+    .set(paused ? { paused } : { paused, doneUntil: now })
+    .where(eq(schedules.id, id));
 }
 
 /** Notes up to where a schedule has looked that waits for something. */
@@ -98,10 +183,16 @@ export async function noteSeen(db: Database, id: number, seen: string): Promise<
 
 /** Records that all times up to `until` are dealt with. Never moves backwards. */
 export async function settleSchedule(db: Database, id: number, until: Date): Promise<void> {
-  await db.update(schedules).set({ doneUntil: sql`greatest(${schedules.doneUntil}, ${until.toISOString()}::timestamptz)` }).where(eq(schedules.id, id));
+  await db
+    .update(schedules)
+    .set({ doneUntil: sql`greatest(${schedules.doneUntil}, ${until.toISOString()}::timestamptz)` })
+    .where(eq(schedules.id, id));
 }
 
 /** Counts times of a schedule that were left out because enough of its runs were under way. */
 export async function leaveOut(db: Database, id: number, times: number): Promise<void> {
-  await db.update(schedules).set({ leftOut: sql`${schedules.leftOut} + ${times}` }).where(eq(schedules.id, id));
+  await db
+    .update(schedules)
+    .set({ leftOut: sql`${schedules.leftOut} + ${times}` })
+    .where(eq(schedules.id, id));
 }

@@ -1,7 +1,18 @@
 import { and, asc, desc, eq, gt, gte, inArray, isNotNull, lt, or, sql } from "drizzle-orm";
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
-import { runLog, runPasses, runResults, runs, runStatements, runSteps, workers, type RunCause, type RunKind, type RunOptions } from "./schema";
+import {
+  runLog,
+  runPasses,
+  runResults,
+  runs,
+  runStatements,
+  runSteps,
+  workers,
+  type RunCause,
+  type RunKind,
+  type RunOptions,
+} from "./schema";
 
 export type RunRow = typeof runs.$inferSelect;
 export type RunStepRow = typeof runSteps.$inferSelect;
@@ -24,7 +35,11 @@ export interface NewRun {
 
 /** Adds a run. Gives undefined when its time slot already has one. */
 export async function addRun(db: Database, run: NewRun): Promise<RunRow | undefined> {
-  const [row] = await db.insert(runs).values({ ...run, options: run.options ?? {} }).onConflictDoNothing().returning();
+  const [row] = await db
+    .insert(runs)
+    .values({ ...run, options: run.options ?? {} })
+    .onConflictDoNothing()
+    .returning();
   return row;
 }
 
@@ -32,19 +47,53 @@ export async function runById(db: Database, id: string): Promise<RunRow | undefi
   return (await db.select().from(runs).where(eq(runs.id, id)))[0];
 }
 
-export async function listRuns(db: Database, options: { readonly limit: number; readonly pipelineId?: number | undefined; readonly kind?: RunKind }): Promise<readonly RunRow[]> {
-  const conditions = [...(options.pipelineId === undefined ? [] : [eq(runs.pipelineId, options.pipelineId)]), ...(options.kind ? [eq(runs.kind, options.kind)] : [])];
-  return db.select().from(runs).where(and(...conditions)).orderBy(desc(runs.createdAt)).limit(options.limit);
+export async function listRuns(
+  db: Database,
+  options: { readonly limit: number; readonly pipelineId?: number | undefined; readonly kind?: RunKind },
+): Promise<readonly RunRow[]> {
+  const conditions = [
+    ...(options.pipelineId === undefined ? [] : [eq(runs.pipelineId, options.pipelineId)]),
+    ...(options.kind ? [eq(runs.kind, options.kind)] : []),
+  ];
+  return db
+    .select()
+    .from(runs)
+    .where(and(...conditions))
+    .orderBy(desc(runs.createdAt))
+    .limit(options.limit);
 }
 
 /** Runs of a pipeline with a logical time from a moment on, newest first. */
-export async function runsFrom(db: Database, { pipelineId, kind, from }: { readonly pipelineId: number; readonly kind: RunKind; readonly from: Date }): Promise<readonly RunRow[]> {
-  return db.select().from(runs).where(and(eq(runs.pipelineId, pipelineId), eq(runs.kind, kind), gte(runs.runTime, from))).orderBy(desc(runs.createdAt));
+export async function runsFrom(
+  db: Database,
+  { pipelineId, kind, from }: { readonly pipelineId: number; readonly kind: RunKind; readonly from: Date },
+): Promise<readonly RunRow[]> {
+  return db
+    .select()
+    .from(runs)
+    .where(and(eq(runs.pipelineId, pipelineId), eq(runs.kind, kind), gte(runs.runTime, from)))
+    .orderBy(desc(runs.createdAt));
 }
 
 /** Runs of a pipeline that were done after a moment, oldest first. */
-export async function runsDoneAfter(db: Database, pipelineId: number, kind: RunKind, after: Date): Promise<readonly RunRow[]> {
-  return db.select().from(runs).where(and(eq(runs.pipelineId, pipelineId), eq(runs.kind, kind), eq(runs.state, "done"), gt(runs.finishedAt, after))).orderBy(asc(runs.finishedAt));
+export async function runsDoneAfter(
+  db: Database,
+  pipelineId: number,
+  kind: RunKind,
+  after: Date,
+): Promise<readonly RunRow[]> {
+  return db
+    .select()
+    .from(runs)
+    .where(
+      and(
+        eq(runs.pipelineId, pipelineId),
+        eq(runs.kind, kind),
+        eq(runs.state, "done"),
+        gt(runs.finishedAt, after),
+      ),
+    )
+    .orderBy(asc(runs.finishedAt));
 }
 
 /** How long a worker may be silent before its run is taken up again, in seconds. */
@@ -58,16 +107,34 @@ const ripe = sql`(${runs.notBefore} IS NULL OR ${runs.notBefore} <= now())`;
 
 /** Takes a run for a worker, if it waits or was abandoned. Exactly one worker gets it. */
 export async function claimRun(db: Database, id: string, worker: string): Promise<RunRow | undefined> {
-  const [row] = await db.update(runs)
-    .set({ state: "running", notBefore: null, waitsFor: null, worker, heartbeatAt: sql`now()`, attempt: sql`${runs.attempt} + 1`, startedAt: sql`coalesce(${runs.startedAt}, now())`, problems: [] })
+  const [row] = await db
+    .update(runs)
+    .set({
+      state: "running",
+      notBefore: null,
+      waitsFor: null,
+      worker,
+      heartbeatAt: sql`now()`,
+      attempt: sql`${runs.attempt} + 1`,
+      startedAt: sql`coalesce(${runs.startedAt}, now())`,
+      problems: [],
+    })
     .where(and(eq(runs.id, id), sql`((${runs.state} = 'queued' AND ${ripe}) OR ${abandoned})`))
     .returning();
   return row;
 }
 
 /** Keeps a claim alive. Tells whether the run was asked to stop, or is no longer this worker's. */
-export async function beat(db: Database, id: string, worker: string): Promise<{ readonly cancel: boolean; readonly lost: boolean }> {
-  const [row] = await db.update(runs).set({ heartbeatAt: sql`now()` }).where(and(eq(runs.id, id), eq(runs.worker, worker), eq(runs.state, "running"))).returning({ cancel: runs.cancelAsked });
+export async function beat(
+  db: Database,
+  id: string,
+  worker: string,
+): Promise<{ readonly cancel: boolean; readonly lost: boolean }> {
+  const [row] = await db
+    .update(runs)
+    .set({ heartbeatAt: sql`now()` })
+    .where(and(eq(runs.id, id), eq(runs.worker, worker), eq(runs.state, "running")))
+    .returning({ cancel: runs.cancelAsked });
   return { cancel: row?.cancel ?? false, lost: row === undefined };
 }
 
@@ -77,32 +144,72 @@ export async function abandonedRuns(db: Database): Promise<readonly RunRow[]> {
 }
 
 /** Gives a claim back, to be taken up again by anybody after some seconds. */
-export async function postponeRun(db: Database, { id, attempt }: Pick<RunRow, "id" | "attempt">, seconds: number, waitsFor: string): Promise<void> {
-  await db.update(runs).set({ state: "queued", worker: null, notBefore: sql`now() + make_interval(secs => ${seconds})`, waitsFor })
+export async function postponeRun(
+  db: Database,
+  { id, attempt }: Pick<RunRow, "id" | "attempt">,
+  seconds: number,
+  waitsFor: string,
+): Promise<void> {
+  await db
+    .update(runs)
+    .set({
+      state: "queued",
+      worker: null,
+      notBefore: sql`now() + make_interval(secs => ${seconds})`,
+      waitsFor,
+    })
     .where(and(eq(runs.id, id), eq(runs.attempt, attempt), eq(runs.state, "running")));
 }
 
 /** Runs that wait for their sources. */
 export async function runsWaiting(db: Database): Promise<readonly RunRow[]> {
-  return db.select().from(runs).where(and(eq(runs.state, "queued"), sql`${runs.options} ? 'wait'`, gt(runs.notBefore, sql`now()`)));
+  return db
+    .select()
+    .from(runs)
+    .where(and(eq(runs.state, "queued"), sql`${runs.options} ? 'wait'`, gt(runs.notBefore, sql`now()`)));
 }
 
 /** What a run waited for has come. */
 export async function releaseRun(db: Database, id: string): Promise<void> {
-  await db.update(runs).set({ notBefore: null, waitsFor: null }).where(and(eq(runs.id, id), eq(runs.state, "queued")));
+  await db
+    .update(runs)
+    .set({ notBefore: null, waitsFor: null })
+    .where(and(eq(runs.id, id), eq(runs.state, "queued")));
 }
 
 /** Lets a run that failed go on, as its next attempt. Tells whether it was one. */
 export async function retryRun(db: Database, id: string): Promise<boolean> {
-  const again = await db.update(runs).set({ state: "queued", cancelAsked: false, finishedAt: null, notBefore: null, waitsFor: null, retriedAt: runs.attempt, outcome: null })
-    .where(and(eq(runs.id, id), eq(runs.state, "failed"))).returning({ id: runs.id });
+  const again = await db
+    .update(runs)
+    .set({
+      state: "queued",
+      cancelAsked: false,
+      finishedAt: null,
+      notBefore: null,
+      waitsFor: null,
+      retriedAt: runs.attempt,
+      outcome: null,
+    })
+    .where(and(eq(runs.id, id), eq(runs.state, "failed")))
+    .returning({ id: runs.id });
   return again.length > 0;
 }
 
 /** Forgets statements, passes and logs of runs that ended some days ago. @returns how many runs were meant */
 export async function forgetRecords(db: Database, days: number): Promise<number> {
-  const old = db.select({ id: runs.id }).from(runs).where(and(inArray(runs.state, ["done", "failed", "cancelled"]), sql`${runs.finishedAt} < now() - make_interval(days => ${days})`));
-  const gone = await db.delete(runStatements).where(inArray(runStatements.runId, old)).returning({ run: runStatements.runId });
+  const old = db
+    .select({ id: runs.id })
+    .from(runs)
+    .where(
+      and(
+        inArray(runs.state, ["done", "failed", "cancelled"]),
+        sql`${runs.finishedAt} < now() - make_interval(days => ${days})`,
+      ),
+    );
+  const gone = await db
+    .delete(runStatements)
+    .where(inArray(runStatements.runId, old))
+    .returning({ run: runStatements.runId });
   await db.delete(runPasses).where(inArray(runPasses.runId, old));
   await db.delete(runLog).where(inArray(runLog.runId, old));
   await db.delete(runResults).where(inArray(runResults.runId, old));
@@ -110,25 +217,53 @@ export async function forgetRecords(db: Database, days: number): Promise<number>
 }
 
 /** Which of some runs are at their end, how they ended, and how many hours ago. */
-export async function endedRuns(db: Database, ids: readonly string[]): Promise<ReadonlyMap<string, { readonly state: RunRow["state"]; readonly hours: number }>> {
+export async function endedRuns(
+  db: Database,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, { readonly state: RunRow["state"]; readonly hours: number }>> {
   if (ids.length === 0) return new Map();
-  const rows = await db.select({ id: runs.id, state: runs.state, hours: sql<number>`extract(epoch FROM now() - ${runs.finishedAt})::float8 / 3600` }).from(runs).where(and(inArray(runs.id, [...ids]), inArray(runs.state, ["done", "failed", "cancelled"])));
+  const rows = await db
+    .select({
+      id: runs.id,
+      state: runs.state,
+      hours: sql<number>`extract(epoch FROM now() - ${runs.finishedAt})::float8 / 3600`,
+    })
+    .from(runs)
+    .where(and(inArray(runs.id, [...ids]), inArray(runs.state, ["done", "failed", "cancelled"])));
   return new Map(rows.map((each) => [each.id, each]));
 }
 
 /** How many runs are not at their end, those that wait for something left out. */
 export async function unfinishedRuns(db: Database): Promise<number> {
-  return db.$count(runs, and(inArray(runs.state, ["queued", "running"]), sql`NOT (${runs.state} = 'queued' AND coalesce(${runs.notBefore} > now() + interval '1 minute', false))`));
+  return db.$count(
+    runs,
+    and(
+      inArray(runs.state, ["queued", "running"]),
+      sql`NOT (${runs.state} = 'queued' AND coalesce(${runs.notBefore} > now() + interval '1 minute', false))`,
+    ),
+  );
 }
 
 /** How many runs of a schedule are not at their end. */
 export async function unfinishedOf(db: Database, slotPrefix: string): Promise<number> {
-  return db.$count(runs, and(inArray(runs.state, ["queued", "running"]), sql`starts_with(${runs.slot}, ${slotPrefix})`));
+  return db.$count(
+    runs,
+    and(inArray(runs.state, ["queued", "running"]), sql`starts_with(${runs.slot}, ${slotPrefix})`),
+  );
 }
 
 /** Runs whose time has come although nothing may be in the queue for them: they were put off, or a crash came between the two writes. */
 export async function waitingRuns(db: Database): Promise<readonly RunRow[]> {
-  return db.select().from(runs).where(and(eq(runs.state, "queued"), ripe, or(isNotNull(runs.notBefore), lt(runs.createdAt, sql`now() - interval '20 seconds'`))));
+  return db
+    .select()
+    .from(runs)
+    .where(
+      and(
+        eq(runs.state, "queued"),
+        ripe,
+        or(isNotNull(runs.notBefore), lt(runs.createdAt, sql`now() - interval '20 seconds'`)),
+      ),
+    );
 }
 
 export interface RunEnd {
@@ -140,38 +275,92 @@ export interface RunEnd {
 }
 
 /** Ends an attempt of a run, unless it already ended or another attempt has begun since. Tells whether it did. */
-export async function endRun(db: Database, { id, attempt }: Pick<RunRow, "id" | "attempt">, end: RunEnd): Promise<boolean> {
-  const ended = await db.update(runs).set({
-    state: end.state, finishedAt: sql`now()`, problems: end.problems ?? [], rows: end.rows ?? null, outcome: end.outcome ?? null, ...(end.modelId === undefined ? {} : { modelId: end.modelId }),
-  }).where(and(eq(runs.id, id), eq(runs.attempt, attempt), inArray(runs.state, ["running", "queued"]))).returning({ id: runs.id });
-  if (ended.length > 0 && end.state !== "done") await db.update(runSteps).set({ state: end.state, finishedAt: sql`now()` }).where(and(eq(runSteps.runId, id), eq(runSteps.state, "running")));
+export async function endRun(
+  db: Database,
+  { id, attempt }: Pick<RunRow, "id" | "attempt">,
+  end: RunEnd,
+): Promise<boolean> {
+  const ended = await db
+    .update(runs)
+    .set({
+      state: end.state,
+      finishedAt: sql`now()`,
+      problems: end.problems ?? [],
+      rows: end.rows ?? null,
+      outcome: end.outcome ?? null,
+      ...(end.modelId === undefined ? {} : { modelId: end.modelId }),
+    })
+    .where(and(eq(runs.id, id), eq(runs.attempt, attempt), inArray(runs.state, ["running", "queued"])))
+    .returning({ id: runs.id });
+  if (ended.length > 0 && end.state !== "done")
+    await db
+      .update(runSteps)
+      .set({ state: end.state, finishedAt: sql`now()` })
+      .where(and(eq(runSteps.runId, id), eq(runSteps.state, "running")));
   return ended.length > 0;
 }
 
 /** Asks a run to stop. A waiting one is cancelled at once. */
 export async function askCancel(db: Database, id: string): Promise<void> {
-  await db.update(runs).set({ cancelAsked: true }).where(and(eq(runs.id, id), inArray(runs.state, ["queued", "running"])));
-  await db.update(runs).set({ state: "cancelled", finishedAt: sql`now()`, outcome: "cancelled before it began" }).where(and(eq(runs.id, id), eq(runs.state, "queued")));
+  await db
+    .update(runs)
+    .set({ cancelAsked: true })
+    .where(and(eq(runs.id, id), inArray(runs.state, ["queued", "running"])));
+  await db
+    .update(runs)
+    .set({ state: "cancelled", finishedAt: sql`now()`, outcome: "cancelled before it began" })
+    .where(and(eq(runs.id, id), eq(runs.state, "queued")));
 }
 
-export async function addStep(db: Database, step: { runId: string; position: number; attempt: number; name: string }): Promise<RunStepRow> {
-  const [row] = await db.insert(runSteps).values({ ...step, state: "running" }).returning();
+export async function addStep(
+  db: Database,
+  step: { runId: string; position: number; attempt: number; name: string },
+): Promise<RunStepRow> {
+  const [row] = await db
+    .insert(runSteps)
+    .values({ ...step, state: "running" })
+    .returning();
   return row!;
 }
 
-export async function endStep(db: Database, id: number, end: { state: "done" | "failed" | "cancelled"; rows?: number | undefined; detail?: string | undefined }): Promise<void> {
-  await db.update(runSteps).set({ state: end.state, rows: end.rows ?? null, detail: end.detail ?? null, finishedAt: sql`now()` }).where(eq(runSteps.id, id));
+export async function endStep(
+  db: Database,
+  id: number,
+  end: { state: "done" | "failed" | "cancelled"; rows?: number | undefined; detail?: string | undefined },
+): Promise<void> {
+  await db
+    .update(runSteps)
+    .set({ state: end.state, rows: end.rows ?? null, detail: end.detail ?? null, finishedAt: sql`now()` })
+    .where(eq(runSteps.id, id));
 }
 
-export async function addStatement(db: Database, statement: { runId: string; stepId: number; purpose: string; sql: string; milliseconds: number; rows: number | null }): Promise<void> {
+export async function addStatement(
+  db: Database,
+  statement: {
+    runId: string;
+    stepId: number;
+    purpose: string;
+    sql: string;
+    milliseconds: number;
+    rows: number | null;
+  },
+): Promise<void> {
   await db.insert(runStatements).values(statement);
 }
 
-export async function addLog(db: Database, runId: string, level: RunLogRow["level"], message: string): Promise<void> {
+export async function addLog(
+  db: Database,
+  runId: string,
+  level: RunLogRow["level"],
+  message: string,
+): Promise<void> {
   await db.insert(runLog).values({ runId, level, message });
 }
 
-export async function addPasses(db: Database, passes: readonly (typeof runPasses.$inferInsert)[]): Promise<void> {
+export async function addPasses(
+  db: Database,
+  passes: readonly (typeof runPasses.$inferInsert)[],
+): Promise<void> {
   await db.insert(runPasses).values([...passes]);
 }
 
@@ -197,11 +386,18 @@ export async function runStatementsOf(db: Database, id: string): Promise<readonl
 
 /** Notes that a worker is alive. */
 export async function noteWorker(db: Database, name: string): Promise<void> {
-  await db.insert(workers).values({ name, startedAt: sql`now()`, seenAt: sql`now()` }).onConflictDoUpdate({ target: workers.name, set: { seenAt: sql`now()` } });
+  await db
+    .insert(workers)
+    .values({ name, startedAt: sql`now()`, seenAt: sql`now()` })
+    .onConflictDoUpdate({ target: workers.name, set: { seenAt: sql`now()` } });
 }
 
 /** Whether any worker was seen within the lease. */
 export async function workerAlive(db: Database): Promise<boolean> {
-  const rows = await db.select({ name: workers.name }).from(workers).where(sql`${workers.seenAt} > now() - make_interval(secs => ${LEASE_SECONDS})`).limit(1);
+  const rows = await db
+    .select({ name: workers.name })
+    .from(workers)
+    .where(sql`${workers.seenAt} > now() - make_interval(secs => ${LEASE_SECONDS})`)
+    .limit(1);
   return rows.length > 0;
 }

@@ -21,5 +21,9 @@ export function decrypt(text: string, key: Buffer): unknown {
   const bytes = Buffer.from(text, "base64");
   const decipher = createDecipheriv(ALGORITHM, key, bytes.subarray(0, NONCE_BYTES));
   decipher.setAuthTag(bytes.subarray(NONCE_BYTES, NONCE_BYTES + TAG_BYTES));
-  return JSON.parse(Buffer.concat([decipher.update(bytes.subarray(NONCE_BYTES + TAG_BYTES)), decipher.final()]).toString("utf8")) as unknown;
+  return JSON.parse(
+    Buffer.concat([decipher.update(bytes.subarray(NONCE_BYTES + TAG_BYTES)), decipher.final()]).toString(
+      "utf8",
+    ),
+  ) as unknown;
 }

@@ -36,13 +36,20 @@ export const setDemoState = (db: Database, value: DemoState): Promise<void> => k
 
 /** Wishes that time passes in the demo, up to a moment; null takes that back. */
 export async function wishDemoTime(db: Database, wish: Date | null): Promise<boolean> {
-  const changed = await db.update(settings).set({ value: sql`jsonb_set(${settings.value}, '{wish}', ${JSON.stringify(wish)}::jsonb)` }).where(eq(settings.key, DEMO)).returning({ key: settings.key });
+  const changed = await db
+    .update(settings)
+    .set({ value: sql`jsonb_set(${settings.value}, '{wish}', ${JSON.stringify(wish)}::jsonb)` })
+    .where(eq(settings.key, DEMO))
+    .returning({ key: settings.key });
   return changed.length > 0;
 }
 
 /** Notes up to when things have happened in the demo's tables. */
 export async function noteDemoTime(db: Database, until: Date): Promise<void> {
-  await db.update(settings).set({ value: sql`jsonb_set(${settings.value}, '{until}', ${JSON.stringify(until)}::jsonb)` }).where(eq(settings.key, DEMO));
+  await db
+    .update(settings)
+    .set({ value: sql`jsonb_set(${settings.value}, '{until}', ${JSON.stringify(until)}::jsonb)` })
+    .where(eq(settings.key, DEMO));
 }
 
 const KEEPING = "keeping";
@@ -58,12 +65,15 @@ const NOTIFY = "notify";
 /** Who hears of alerts, beside those who look at Today. */
 export const notifySchema = z.object({
   webhook: z.url({ protocol: /^https?$/ }).nullable(),
-  mail: z.object({ server: z.string().regex(/^[^\s:]+:\d{1,5}$/), from: z.email(), to: z.email() }).nullable(),
+  mail: z
+    .object({ server: z.string().regex(/^[^\s:]+:\d{1,5}$/), from: z.email(), to: z.email() })
+    .nullable(),
   /** Alerts that came up earlier are no news. */
   since: z.coerce.date(),
 });
 export type Notify = z.infer<typeof notifySchema>;
-export const readNotify = async (db: Database): Promise<Notify> => (await setting(db, NOTIFY, notifySchema)) ?? { webhook: null, mail: null, since: new Date() };
+export const readNotify = async (db: Database): Promise<Notify> =>
+  (await setting(db, NOTIFY, notifySchema)) ?? { webhook: null, mail: null, since: new Date() };
 export const setNotify = (db: Database, notify: Notify): Promise<void> => keepSetting(db, NOTIFY, notify);
 
 const CLEANED = "cleaned";
@@ -77,16 +87,29 @@ async function setting<T>(db: Database, key: string, schema: z.ZodType<T>): Prom
 }
 
 async function keepSetting(db: Database, key: string, value: unknown): Promise<void> {
-  await db.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } });
+  await db
+    .insert(settings)
+    .values({ key, value })
+    .onConflictDoUpdate({ target: settings.key, set: { value } });
 }
 
-export const readKeeping = async (db: Database): Promise<Keeping> => (await setting(db, KEEPING, keepingSchema)) ?? { recordDays: 90, stageHours: 24 };
-export const setKeeping = (db: Database, keeping: Keeping): Promise<void> => keepSetting(db, KEEPING, keeping);
+export const readKeeping = async (db: Database): Promise<Keeping> =>
+  (await setting(db, KEEPING, keepingSchema)) ?? { recordDays: 90, stageHours: 24 };
+export const setKeeping = (db: Database, keeping: Keeping): Promise<void> =>
+  keepSetting(db, KEEPING, keeping);
 /** When was last cleaned, and what went. */
-export const readCleaned = (db: Database): Promise<Cleaned | undefined> => setting(db, CLEANED, cleanedSchema);
-export const noteCleaned = (db: Database, cleaned: Cleaned): Promise<void> => keepSetting(db, CLEANED, cleaned);
+export const readCleaned = (db: Database): Promise<Cleaned | undefined> =>
+  setting(db, CLEANED, cleanedSchema);
+export const noteCleaned = (db: Database, cleaned: Cleaned): Promise<void> =>
+  keepSetting(db, CLEANED, cleaned);
 
-const loginSchema = z.object({ host: z.string(), port: z.number(), database: z.string(), user: z.string(), password: z.string() }) satisfies z.ZodType<WarehouseLogin>;
+const loginSchema = z.object({
+  host: z.string(),
+  port: z.number(),
+  database: z.string(),
+  user: z.string(),
+  password: z.string(),
+}) satisfies z.ZodType<WarehouseLogin>;
 
 /** The warehouse, its logins decrypted; undefined before one is set. */
 export async function readWarehouse(db: Database, key: Buffer): Promise<WarehouseConfig | undefined> {
@@ -101,8 +124,20 @@ export async function readWarehouse(db: Database, key: Buffer): Promise<Warehous
   };
 }
 
-export async function saveWarehouse(db: Database, name: string, config: WarehouseConfig, key: Buffer): Promise<void> {
-  const values = { name, reader: encrypt(config.reader, key), writer: encrypt(config.writer, key), outputSchema: config.outputSchema, scratchSchema: config.scratchSchema, importSchema: config.importSchema };
+export async function saveWarehouse(
+  db: Database,
+  name: string,
+  config: WarehouseConfig,
+  key: Buffer,
+): Promise<void> {
+  const values = {
+    name,
+    reader: encrypt(config.reader, key),
+    writer: encrypt(config.writer, key),
+    outputSchema: config.outputSchema,
+    scratchSchema: config.scratchSchema,
+    importSchema: config.importSchema,
+  };
   await db.transaction(async (tx) => {
     await tx.delete(warehouses);
     await tx.insert(warehouses).values(values);

@@ -15,28 +15,55 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-const save = (text: string, basedOn?: number) => saveVersion(bench.context.store.db, unwrap(parsePipeline(text)).file, text, "hash", TEST_NOW, undefined, basedOn);
+const save = (text: string, basedOn?: number) =>
+  saveVersion(
+    bench.context.store.db,
+    unwrap(parsePipeline(text)).file,
+    text,
+    "hash",
+    TEST_NOW,
+    undefined,
+    basedOn,
+  );
 
 test("an edit that began at an older version is told, and overwrites nothing", async () => {
   await save(labFile());
-  expect(await save(labFile({ settings: "{ridge: 1}" }), 1)).toMatchObject({ version: { number: 2 }, fresh: true });
+  expect(await save(labFile({ settings: "{ridge: 1}" }), 1)).toMatchObject({
+    version: { number: 2 },
+    fresh: true,
+  });
   expect(await save(labFile({ settings: "{ridge: 2}" }), 1)).toEqual({ conflict: 2 });
-  expect(await save(labFile({ settings: "{ridge: 1}" }), 2)).toMatchObject({ version: { number: 2 }, fresh: false });
+  expect(await save(labFile({ settings: "{ridge: 1}" }), 2)).toMatchObject({
+    version: { number: 2 },
+    fresh: false,
+  });
   const pipeline = (await findPipeline(bench.context.store.db, "lab"))!;
-  expect((await listVersions(bench.context.store.db, pipeline.id)).map((each) => each.number)).toEqual([2, 1]);
+  expect((await listVersions(bench.context.store.db, pipeline.id)).map((each) => each.number)).toEqual([
+    2, 1,
+  ]);
 });
 
 test("saves at the same moment get numbers of their own", async () => {
-  await Promise.all(Array.from({ length: 5 }, (_, index) => save(labFile({ name: "busy", settings: `{ridge: ${index}}` }))));
+  await Promise.all(
+    Array.from({ length: 5 }, (_, index) => save(labFile({ name: "busy", settings: `{ridge: ${index}}` }))),
+  );
   const pipeline = (await findPipeline(bench.context.store.db, "busy"))!;
-  expect((await listVersions(bench.context.store.db, pipeline.id)).map((each) => each.number)).toEqual([5, 4, 3, 2, 1]);
+  expect((await listVersions(bench.context.store.db, pipeline.id)).map((each) => each.number)).toEqual([
+    5, 4, 3, 2, 1,
+  ]);
 });
 
 test("a run is claimed by one worker; a silent one loses it and can no longer end it", async () => {
   const { db, pool } = bench.context.store;
   await save(labFile());
   const pipeline = (await findPipeline(db, "lab"))!;
-  const run = (await addRun(db, { kind: "train", pipelineId: pipeline.id, pipelineVersionId: (await newestVersion(db, pipeline.id))!.id, cause: "hand", runTime: TEST_NOW }))!;
+  const run = (await addRun(db, {
+    kind: "train",
+    pipelineId: pipeline.id,
+    pipelineVersionId: (await newestVersion(db, pipeline.id))!.id,
+    cause: "hand",
+    runTime: TEST_NOW,
+  }))!;
   const claims = await Promise.all(["a", "b", "c"].map((worker) => claimRun(db, run.id, worker)));
   const [first] = claims.filter((each) => each !== undefined);
   expect(claims.filter((each) => each !== undefined)).toHaveLength(1);
@@ -55,7 +82,13 @@ test("a run that waits for its turn is unfinished; one that waits for something 
   const [pipeline] = await listPipelines(db);
   const version = (await newestVersion(db, pipeline!.id))!;
   const before = await unfinishedRuns(db);
-  const order = { kind: "train", pipelineId: pipeline!.id, pipelineVersionId: version.id, cause: "hand", runTime: TEST_NOW } as const;
+  const order = {
+    kind: "train",
+    pipelineId: pipeline!.id,
+    pipelineVersionId: version.id,
+    cause: "hand",
+    runTime: TEST_NOW,
+  } as const;
   const waiting = (await addRun(db, order))!;
   await addRun(db, { ...order, notBefore: new Date("9999-01-01T00:00:00Z"), waitsFor: "its sources" });
   expect(await unfinishedRuns(db)).toBe(before + 1);

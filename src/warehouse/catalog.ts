@@ -33,7 +33,12 @@ export async function readCatalog(warehouse: Warehouse): Promise<Catalog> {
     const table = String(row["table"]);
     const key = JSON.stringify([schema, table]);
     const entry = tables.get(key) ?? { schema, table, columns: [] };
-    entry.columns.push({ name: String(row["name"]), declared: String(row["declared"]), type: valueTypeFromName(String(row["base_name"])), nullable: row["nullable"] === true });
+    entry.columns.push({
+      name: String(row["name"]),
+      declared: String(row["declared"]),
+      type: valueTypeFromName(String(row["base_name"])),
+      nullable: row["nullable"] === true,
+    });
     tables.set(key, entry);
   }
   return { tables: [...tables.values()] satisfies CatalogTable[] };
@@ -49,9 +54,14 @@ export async function listTables(warehouse: Warehouse): Promise<readonly TableLi
      WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') AND ${VISIBLE} AND has_table_privilege(c.oid, 'SELECT') ORDER BY 1, 2`,
   );
   return rows.map((row) => ({
-    schema: String(row["schema"]), table: String(row["table"]), kind: row["is_view"] === true ? "view" : "table",
-    estimatedRows: row["estimate"] === null ? null : Number(row["estimate"]), bytes: Number(row["bytes"]),
-    analysedAt: row["analysed"] === null ? null : String(row["analysed"]), columns: Number(row["columns"]), comment: row["comment"] === null ? null : String(row["comment"]),
+    schema: String(row["schema"]),
+    table: String(row["table"]),
+    kind: row["is_view"] === true ? "view" : "table",
+    estimatedRows: row["estimate"] === null ? null : Number(row["estimate"]),
+    bytes: Number(row["bytes"]),
+    analysedAt: row["analysed"] === null ? null : String(row["analysed"]),
+    columns: Number(row["columns"]),
+    comment: row["comment"] === null ? null : String(row["comment"]),
   }));
 }
 
@@ -63,7 +73,11 @@ export interface KeyListing {
 }
 
 /** Primary, unique and foreign keys of one table. */
-export async function listKeys(warehouse: Warehouse, schema: string, table: string): Promise<readonly KeyListing[]> {
+export async function listKeys(
+  warehouse: Warehouse,
+  schema: string,
+  table: string,
+): Promise<readonly KeyListing[]> {
   const rows = await warehouse.read(
     `SELECT k.contype AS kind, (SELECT json_agg(a.attname ORDER BY u.place) FROM unnest(k.conkey) WITH ORDINALITY u(number, place) JOIN pg_attribute a ON a.attrelid = k.conrelid AND a.attnum = u.number) AS columns,
        CASE WHEN k.contype = 'f' THEN k.confrelid::regclass::text END AS target
@@ -71,6 +85,14 @@ export async function listKeys(warehouse: Warehouse, schema: string, table: stri
      WHERE n.nspname = $1 AND c.relname = $2 AND k.contype IN ('p', 'u', 'f') ORDER BY array_position(ARRAY['p', 'u', 'f'], k.contype::text)`,
     [schema, table],
   );
-  const kinds: Readonly<Record<string, KeyListing["kind"]>> = { p: "primary key", u: "unique", f: "foreign key" };
-  return rows.map((row) => ({ kind: kinds[String(row["kind"])] ?? "unique", columns: row["columns"] as string[], target: row["target"] === null ? null : String(row["target"]) }));
+  const kinds: Readonly<Record<string, KeyListing["kind"]>> = {
+    p: "primary key",
+    u: "unique",
+    f: "foreign key",
+  };
+  return rows.map((row) => ({
+    kind: kinds[String(row["kind"])] ?? "unique",
+    columns: row["columns"] as string[],
+    target: row["target"] === null ? null : String(row["target"]),
+  }));
 }

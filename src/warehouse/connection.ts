@@ -24,17 +24,28 @@ const TEXT_TYPES = new Set([1082, 1083, 1114, 1184, 1266, 1186]);
 
 export const valueParsers: pg.CustomTypesConfig = {
   getTypeParser: ((oid: number, format?: "text" | "binary") => {
-    if (NUMERIC_TYPES.has(oid)) return (value: string): number | string => (Number.isSafeInteger(Number(value)) || value.includes(".") ? Number(value) : value);
+    if (NUMERIC_TYPES.has(oid))
+      return (value: string): number | string =>
+        Number.isSafeInteger(Number(value)) || value.includes(".") ? Number(value) : value;
     if (TEXT_TYPES.has(oid)) return (value: string): string => value;
     return pg.types.getTypeParser(oid, format ?? "text");
   }) as pg.CustomTypesConfig["getTypeParser"],
 };
 
 /** Settings under which a statement gives the same text for the same value, wherever it is run. */
-const SESSION = "-c timezone=UTC -c datestyle=ISO -c intervalstyle=postgres -c extra_float_digits=1 -c search_path=pg_catalog -c standard_conforming_strings=on";
+const SESSION =
+  "-c timezone=UTC -c datestyle=ISO -c intervalstyle=postgres -c extra_float_digits=1 -c search_path=pg_catalog -c standard_conforming_strings=on";
 
 export function createPool(login: WarehouseLogin, size: number, purpose: string): pg.Pool {
-  const pool = new pg.Pool({ ...login, max: size, application_name: `ravlen ${purpose}`, options: SESSION, types: valueParsers, idleTimeoutMillis: 10_000, connectionTimeoutMillis: 10_000 });
+  const pool = new pg.Pool({
+    ...login,
+    max: size,
+    application_name: `ravlen ${purpose}`,
+    options: SESSION,
+    types: valueParsers,
+    idleTimeoutMillis: 10_000,
+    connectionTimeoutMillis: 10_000,
+  });
   // A connection that breaks while idle is replaced by the pool; the next statement will tell if the server is gone.
   pool.on("error", () => undefined);
   return pool;

@@ -20,7 +20,10 @@ class CopyOut implements Submittable {
   private fail: (error: unknown) => void = () => undefined;
   private rest: Buffer = Buffer.alloc(0);
 
-  constructor(private readonly text: string, private readonly take: (view: DataView, from: number, to: number) => void) {
+  constructor(
+    private readonly text: string,
+    private readonly take: (view: DataView, from: number, to: number) => void,
+  ) {
     this.done = new Promise((resolve, reject) => {
       this.finish = resolve;
       this.fail = reject;
@@ -86,6 +89,10 @@ class CopyOut implements Submittable {
  * @param take is given each message's data: bytes `from` up to, not including, `to` of the view
  * @throws what the server or `take` says
  */
-export async function copyOut(client: Pick<Client, "query">, sql: string, take: (view: DataView, from: number, to: number) => void): Promise<void> {
+export async function copyOut(
+  client: Pick<Client, "query">,
+  sql: string,
+  take: (view: DataView, from: number, to: number) => void,
+): Promise<void> {
   await client.query(new CopyOut(sql, take)).done;
 }

@@ -41,9 +41,18 @@ export interface LandedRows {
 /** Takes turns with everybody who makes or fills a table: two who make it at once would each find that it is there already. Until the end of the transaction. */
 async function takeTurns(session: WarehouseSession, table: TableReference): Promise<void> {
   // A long move of somebody else is no failure: this lock is waited for as long as it takes.
-  const [before] = await session.run("SELECT current_setting('lock_timeout') AS patience, set_config('lock_timeout', '0', true)", "wait for as long as it takes");
-  await session.run("SELECT pg_advisory_xact_lock(hashtextextended($1, 0))", "take turns with others at this table", [quoteTable(table)]);
-  await session.run("SELECT set_config('lock_timeout', $1, true)", "be impatient again", [String(before?.["patience"] ?? "0")]);
+  const [before] = await session.run(
+    "SELECT current_setting('lock_timeout') AS patience, set_config('lock_timeout', '0', true)",
+    "wait for as long as it takes",
+  );
+  await session.run(
+    "SELECT pg_advisory_xact_lock(hashtextextended($1, 0))",
+    "take turns with others at this table",
+    [quoteTable(table)],
+  );
+  await session.run("SELECT set_config('lock_timeout', $1, true)", "be impatient again", [
+    String(before?.["patience"] ?? "0"),
+  ]);
 }
 
 export async function ensureLedger(session: WarehouseSession, outputSchema: string): Promise<void> {
@@ -61,66 +70,141 @@ async function makeLedger(session: WarehouseSession, outputSchema: string): Prom
     `CREATE TABLE IF NOT EXISTS ${quoteTable({ schema: outputSchema, table: LEDGER })} (run_id uuid NOT NULL, delivery text NOT NULL, pipeline text NOT NULL, target_table text NOT NULL, model_version integer NOT NULL, run_time timestamptz NOT NULL, rows bigint NOT NULL, landed_at timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (run_id, delivery))`,
     "ledger of deliveries",
   );
-  await session.run(`ALTER TABLE ${quoteTable({ schema: outputSchema, table: LEDGER })} ADD COLUMN IF NOT EXISTS by_table jsonb, ADD COLUMN IF NOT EXISTS newest text`, "ledger: rows by table, newest value");
+  await session.run(
+    `ALTER TABLE ${quoteTable({ schema: outputSchema, table: LEDGER })} ADD COLUMN IF NOT EXISTS by_table jsonb, ADD COLUMN IF NOT EXISTS newest text`,
+    "ledger: rows by table, newest value",
+  );
 }
 
 /** The largest value that has landed of the column a delivery's rows are newer by, as text. */
-export async function newestLanded(session: WarehouseSession, outputSchema: string, landing: Pick<Landing, "pipeline" | "delivery">): Promise<string | undefined> {
-  const [row] = await session.run(`SELECT newest FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE pipeline = $1 AND delivery = $2 AND newest IS NOT NULL ORDER BY landed_at DESC LIMIT 1`, "up to where rows have landed", [landing.pipeline, landing.delivery]);
+export async function newestLanded(
+  session: WarehouseSession,
+  outputSchema: string,
+  landing: Pick<Landing, "pipeline" | "delivery">,
+): Promise<string | undefined> {
+  const [row] = await session.run(
+    `SELECT newest FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE pipeline = $1 AND delivery = $2 AND newest IS NOT NULL ORDER BY landed_at DESC LIMIT 1`,
+    "up to where rows have landed",
+    [landing.pipeline, landing.delivery],
+  );
   return row ? String(row["newest"]) : undefined;
 }
 
 /** Which of some tables there are. */
-export async function tablesThere(session: WarehouseSession, tables: readonly TableReference[]): Promise<readonly TableReference[]> {
-  const rows = await session.run("SELECT to_regclass(name) IS NOT NULL AS there FROM unnest($1::text[]) WITH ORDINALITY AS names(name, place) ORDER BY place", "which tables are there?", [tables.map(quoteTable)]);
+export async function tablesThere(
+  session: WarehouseSession,
+  tables: readonly TableReference[],
+): Promise<readonly TableReference[]> {
+  const rows = await session.run(
+    "SELECT to_regclass(name) IS NOT NULL AS there FROM unnest($1::text[]) WITH ORDINALITY AS names(name, place) ORDER BY place",
+    "which tables are there?",
+    [tables.map(quoteTable)],
+  );
   return tables.filter((_, index) => rows[index]?.["there"] === true);
 }
 
 /** The ledger's entry of a run, when its rows have landed. */
-export async function landedBefore(session: WarehouseSession, outputSchema: string, landing: Pick<Landing, "run" | "delivery">): Promise<number | undefined> {
-  const [row] = await session.run(`SELECT rows FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE run_id = $1 AND delivery = $2`, "has this run landed before?", [landing.run, landing.delivery]);
+export async function landedBefore(
+  session: WarehouseSession,
+  outputSchema: string,
+  landing: Pick<Landing, "run" | "delivery">,
+): Promise<number | undefined> {
+  const [row] = await session.run(
+    `SELECT rows FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE run_id = $1 AND delivery = $2`,
+    "has this run landed before?",
+    [landing.run, landing.delivery],
+  );
   return row ? Number(row["rows"]) : undefined;
 }
 
 /** Checks staged rows before anything is moved: every prediction there, every key complete. Gives how many there are. */
-export async function checkStage(session: WarehouseSession, stage: TableReference, key: readonly string[]): Promise<number> {
+export async function checkStage(
+  session: WarehouseSession,
+  stage: TableReference,
+  key: readonly string[],
+): Promise<number> {
   const [row] = await session.run(
-    `SELECT count(*) AS rows, count(*) FILTER (WHERE prediction IS NULL) AS unscored, count(*) FILTER (WHERE ${key.map((each) => `${quoteIdentifier(each)} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`, "check the staged rows");
+    `SELECT count(*) AS rows, count(*) FILTER (WHERE prediction IS NULL) AS unscored, count(*) FILTER (WHERE ${key.map((each) => `${quoteIdentifier(each)} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`,
+    "check the staged rows",
+  );
   const unscored = Number(row?.["unscored"] ?? 0);
-  if (unscored > 0) throw new ProblemError(problem("rows_unscored", `${unscored} of ${String(row?.["rows"])} rows have no prediction, because a number the model needs is missing.`, "Add a fill step for it and train again. Nothing was written."));
-  if (Number(row?.["keyless"] ?? 0) > 0) throw new ProblemError(problem("key_missing", `${String(row?.["keyless"])} rows to score have no key.`, "Filter them, or choose a key that is never missing. Nothing was written."));
+  if (unscored > 0)
+    throw new ProblemError(
+      problem(
+        "rows_unscored",
+        `${unscored} of ${String(row?.["rows"])} rows have no prediction, because a number the model needs is missing.`,
+        "Add a fill step for it and train again. Nothing was written.",
+      ),
+    );
+  if (Number(row?.["keyless"] ?? 0) > 0)
+    throw new ProblemError(
+      problem(
+        "key_missing",
+        `${String(row?.["keyless"])} rows to score have no key.`,
+        "Filter them, or choose a key that is never missing. Nothing was written.",
+      ),
+    );
   return Number(row?.["rows"] ?? 0);
 }
 
 /** The problem of staged rows that share a key, or undefined when none do. */
-export async function repeatedKeys(session: WarehouseSession, stage: TableReference, key: readonly string[]): Promise<Problem | undefined> {
+export async function repeatedKeys(
+  session: WarehouseSession,
+  stage: TableReference,
+  key: readonly string[],
+): Promise<Problem | undefined> {
   const keys = key.map(quoteIdentifier);
-  const repeated = await session.run(`SELECT ${keys.map((each) => `min(${each}::text)`).join(" || ', ' || ")} AS key FROM ${quoteTable(stage)} GROUP BY ${keys.join(", ")} HAVING count(*) > 1 ORDER BY 1 LIMIT 5`, "look for repeated keys");
+  const repeated = await session.run(
+    `SELECT ${keys.map((each) => `min(${each}::text)`).join(" || ', ' || ")} AS key FROM ${quoteTable(stage)} GROUP BY ${keys.join(", ")} HAVING count(*) > 1 ORDER BY 1 LIMIT 5`,
+    "look for repeated keys",
+  );
   if (repeated.length === 0) return undefined;
-  return problem("key_repeats", `The key repeats among the rows to score, for example ${repeated.map((each) => String(each["key"])).join("; ")}.`, "Remove duplicates before this point, or choose a key that is unique. Nothing was written.");
+  return problem(
+    "key_repeats",
+    `The key repeats among the rows to score, for example ${repeated.map((each) => String(each["key"])).join("; ")}.`,
+    "Remove duplicates before this point, or choose a key that is unique. Nothing was written.",
+  );
 }
 
 /** Whether a unique index lies over exactly these columns, in any order. */
-async function isUnique(session: WarehouseSession, table: TableReference, columns: readonly string[]): Promise<boolean> {
+async function isUnique(
+  session: WarehouseSession,
+  table: TableReference,
+  columns: readonly string[],
+): Promise<boolean> {
   const [row] = await session.run(
     "SELECT count(*) AS fitting FROM pg_index i WHERE i.indrelid = $1::regclass AND i.indisunique AND i.indpred IS NULL AND (SELECT array_agg(a.attname::text ORDER BY a.attname::text) FROM pg_attribute a WHERE a.attrelid = i.indrelid AND a.attnum = ANY (i.indkey::smallint[])) = (SELECT array_agg(k ORDER BY k) FROM unnest($2::text[]) k)",
-    `is the table unique by ${columns.join(", ")}?`, [quoteTable(table), [...columns]]);
+    `is the table unique by ${columns.join(", ")}?`,
+    [quoteTable(table), [...columns]],
+  );
   return Number(row?.["fitting"] ?? 0) > 0;
 }
 
 /** Columns under which a row of a table is the only one. */
-function uniqueColumns({ mode, key, partition }: Pick<Move, "mode" | "key" | "partition">): readonly string[] {
+function uniqueColumns({
+  mode,
+  key,
+  partition,
+}: Pick<Move, "mode" | "key" | "partition">): readonly string[] {
   switch (mode) {
-    case "append": return [...key, "run_id"];
-    case "partition": return partition === undefined || key.includes(partition) ? key : [...key, partition];
-    case "upsert": case "replace": return key;
+    case "append":
+      return [...key, "run_id"];
+    case "partition":
+      return partition === undefined || key.includes(partition) ? key : [...key, partition];
+    case "upsert":
+    case "replace":
+      return key;
   }
 }
 
 const COLUMN_COMMENTS: Readonly<Record<string, string>> = {
-  prediction: "What the model predicts.", probability: "Probability of the prediction's class; for yes and no, of yes.", model_version: "Version of the model that predicted.",
+  prediction: "What the model predicts.",
+  probability: "Probability of the prediction's class; for yes and no, of yes.",
+  model_version: "Version of the model that predicted.",
   reasons: "What weighed most in the prediction: columns with their values and parts, largest first.",
-  run_id: "The run that wrote the row.", run_time: "The logical time of that run.", scored_at: "When the row was scored.",
+  run_id: "The run that wrote the row.",
+  run_time: "The logical time of that run.",
+  scored_at: "When the row was scored.",
 };
 
 /**
@@ -128,7 +212,12 @@ const COLUMN_COMMENTS: Readonly<Record<string, string>> = {
  * Upserts need the key to be unique, so there it is the primary key; appended rows are unique per run.
  * @returns whether the table itself refuses a key that comes twice in one run
  */
-export async function ensureTarget(session: WarehouseSession, target: TableReference, move: Omit<Move, "tables">, comment: string): Promise<boolean> {
+export async function ensureTarget(
+  session: WarehouseSession,
+  target: TableReference,
+  move: Omit<Move, "tables">,
+  comment: string,
+): Promise<boolean> {
   const { stage, key, mode } = move;
   const columns = await stagedColumns(session, stage);
   const unique = uniqueColumns(move);
@@ -138,31 +227,71 @@ export async function ensureTarget(session: WarehouseSession, target: TableRefer
       await takeTurns(session, target);
       existing = await columnsOf(session, target);
       if (existing.length > 0) return false;
-      await session.run(`CREATE TABLE ${quoteTable(target)} (${columns.map((each) => `${quoteIdentifier(each.name)} ${each.type}`).join(", ")}, PRIMARY KEY (${unique.map(quoteIdentifier).join(", ")}))`, "make the prediction table");
+      await session.run(
+        `CREATE TABLE ${quoteTable(target)} (${columns.map((each) => `${quoteIdentifier(each.name)} ${each.type}`).join(", ")}, PRIMARY KEY (${unique.map(quoteIdentifier).join(", ")}))`,
+        "make the prediction table",
+      );
       await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "say what it is");
-      for (const { name } of columns) if (COLUMN_COMMENTS[name] !== undefined) await session.run(`COMMENT ON COLUMN ${quoteTable(target)}.${quoteIdentifier(name)} IS ${quoteText(COLUMN_COMMENTS[name])}`, "say what a column is");
+      for (const { name } of columns)
+        if (COLUMN_COMMENTS[name] !== undefined)
+          await session.run(
+            `COMMENT ON COLUMN ${quoteTable(target)}.${quoteIdentifier(name)} IS ${quoteText(COLUMN_COMMENTS[name])}`,
+            "say what a column is",
+          );
       return true;
     });
     if (made) return true;
   }
-  const misfits = columns.filter((each) => existing.find((other) => other.name === each.name)?.type !== each.type);
+  const misfits = columns.filter(
+    (each) => existing.find((other) => other.name === each.name)?.type !== each.type,
+  );
   if (misfits.length > 0) {
     const list = misfits.map((each) => `"${each.name}" ${each.type}`).join(", ");
-    throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} exists but does not fit: it lacks ${list}.`, "Deliver into another table, or alter that one. Nothing was written."));
+    throw new ProblemError(
+      problem(
+        "target_misfit",
+        `The table ${writeTableName(target)} exists but does not fit: it lacks ${list}.`,
+        "Deliver into another table, or alter that one. Nothing was written.",
+      ),
+    );
   }
   const enforced = await isUnique(session, target, unique);
-  if (mode === "upsert" && !enforced) throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} has no unique key over ${key.join(", ")}, which upsert needs.`, "Add one, use mode: append, or deliver into another table. Nothing was written."));
-  if ((mode === "append" || (mode === "partition" && unique.length > key.length)) && (await isUnique(session, target, key))) {
-    throw new ProblemError(problem("target_misfit", `The table ${writeTableName(target)} holds each ${key.join(", ")} once, so ${mode === "append" ? "runs" : "partitions"} cannot be appended to it.`, "Use mode: upsert, or deliver into another table. Nothing was written."));
+  if (mode === "upsert" && !enforced)
+    throw new ProblemError(
+      problem(
+        "target_misfit",
+        `The table ${writeTableName(target)} has no unique key over ${key.join(", ")}, which upsert needs.`,
+        "Add one, use mode: append, or deliver into another table. Nothing was written.",
+      ),
+    );
+  if (
+    (mode === "append" || (mode === "partition" && unique.length > key.length)) &&
+    (await isUnique(session, target, key))
+  ) {
+    throw new ProblemError(
+      problem(
+        "target_misfit",
+        `The table ${writeTableName(target)} holds each ${key.join(", ")} once, so ${mode === "append" ? "runs" : "partitions"} cannot be appended to it.`,
+        "Use mode: upsert, or deliver into another table. Nothing was written.",
+      ),
+    );
   }
   return enforced;
 }
 
 /** Columns of staged rows without the hidden one. */
-const stagedColumns = async (session: WarehouseSession, stage: TableReference) => (await columnsOf(session, stage)).filter((each) => each.name !== ROUTE_COLUMN);
+const stagedColumns = async (session: WarehouseSession, stage: TableReference) =>
+  (await columnsOf(session, stage)).filter((each) => each.name !== ROUTE_COLUMN);
 
-async function columnsOf(session: WarehouseSession, table: TableReference): Promise<readonly { readonly name: string; readonly type: string }[]> {
-  const rows = await session.run("SELECT a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2 AND a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attnum", "columns of the table", [table.schema, table.table]);
+async function columnsOf(
+  session: WarehouseSession,
+  table: TableReference,
+): Promise<readonly { readonly name: string; readonly type: string }[]> {
+  const rows = await session.run(
+    "SELECT a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2 AND a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attnum",
+    "columns of the table",
+    [table.schema, table.table],
+  );
   return rows.map((row) => ({ name: String(row["name"]), type: String(row["type"]) }));
 }
 
@@ -170,34 +299,67 @@ async function columnsOf(session: WarehouseSession, table: TableReference): Prom
  * Moves staged rows into their tables together with the ledger entry, in one transaction: readers see all of it or nothing.
  * A run that has landed before changes nothing, however often it is retried.
  */
-export async function land(session: WarehouseSession, outputSchema: string, move: Move, landing: Landing): Promise<LandedRows> {
+export async function land(
+  session: WarehouseSession,
+  outputSchema: string,
+  move: Move,
+  landing: Landing,
+): Promise<LandedRows> {
   const { stage, key, tables } = move;
   const names = (await stagedColumns(session, stage)).map((each) => each.name);
   const ledger = quoteTable({ schema: outputSchema, table: LEDGER });
-  const work = (mayBeEmpty: boolean): Promise<LandedRows> => session.transaction(async () => {
-    // The entry comes first: a second attempt of the same run waits here for the first one's commit, and then finds it.
-    const entered = await session.run(
-      `INSERT INTO ${ledger} (run_id, delivery, pipeline, target_table, model_version, run_time, rows) VALUES ($1, $2, $3, $4, $5, $6, 0) ON CONFLICT DO NOTHING RETURNING run_id`,
-      "enter the run in the ledger", [landing.run, landing.delivery, landing.pipeline, writeTableName(tables.at(-1)!), landing.modelVersion, landing.runTime]);
-    if (entered.length === 0) return { rows: (await landedBefore(session, outputSchema, landing)) ?? 0, byTable: [], before: true };
-    // Moves into one table take turns: two at once could each wait for rows that the other has written.
-    for (const target of [...tables].sort((left, right) => (quoteTable(left) < quoteTable(right) ? -1 : 1))) await takeTurns(session, target);
-    const outrun = move.mode === "replace" && (await newerLanded(session, ledger, landing));
-    const byTable: number[] = [];
-    for (const [position, target] of tables.entries()) {
-      if (outrun) {
-        byTable.push(0);
-        continue;
+  const work = (mayBeEmpty: boolean): Promise<LandedRows> =>
+    session.transaction(async () => {
+      // The entry comes first: a second attempt of the same run waits here for the first one's commit, and then finds it.
+      const entered = await session.run(
+        `INSERT INTO ${ledger} (run_id, delivery, pipeline, target_table, model_version, run_time, rows) VALUES ($1, $2, $3, $4, $5, $6, 0) ON CONFLICT DO NOTHING RETURNING run_id`,
+        "enter the run in the ledger",
+        [
+          landing.run,
+          landing.delivery,
+          landing.pipeline,
+          writeTableName(tables.at(-1)!),
+          landing.modelVersion,
+          landing.runTime,
+        ],
+      );
+      if (entered.length === 0)
+        return { rows: (await landedBefore(session, outputSchema, landing)) ?? 0, byTable: [], before: true };
+      // Moves into one table take turns: two at once could each wait for rows that the other has written.
+      for (const target of [...tables].sort((left, right) => (quoteTable(left) < quoteTable(right) ? -1 : 1)))
+        await takeTurns(session, target);
+      const outrun = move.mode === "replace" && (await newerLanded(session, ledger, landing));
+      const byTable: number[] = [];
+      for (const [position, target] of tables.entries()) {
+        if (outrun) {
+          byTable.push(0);
+          continue;
+        }
+        for (const sql of removals(move, target, position))
+          await session.run(sql, "make room for the staged rows");
+        byTable.push(
+          await session.affected(
+            insertion(move, target, position, names, mayBeEmpty && (await isEmpty(session, target))),
+            "move the staged rows",
+          ),
+        );
       }
-      for (const sql of removals(move, target, position)) await session.run(sql, "make room for the staged rows");
-      byTable.push(await session.affected(insertion(move, target, position, names, mayBeEmpty && (await isEmpty(session, target))), "move the staged rows"));
-    }
-    const rows = byTable.reduce((sum, each) => sum + each, 0);
-    await session.run(
-      `UPDATE ${ledger} SET rows = $3, by_table = $4::jsonb, newest = ${move.newerBy === undefined ? "NULL" : `coalesce((SELECT max(${quoteIdentifier(move.newerBy)})::text FROM ${quoteTable(stage)}), (SELECT newest FROM ${ledger} WHERE pipeline = $5 AND delivery = $2 AND newest IS NOT NULL ORDER BY landed_at DESC LIMIT 1))`} WHERE run_id = $1 AND delivery = $2${move.newerBy === undefined ? "" : " AND pipeline = $5"}`,
-      "write the number of rows into the ledger", [landing.run, landing.delivery, rows, JSON.stringify(Object.fromEntries(tables.map((each, index) => [writeTableName(each), byTable[index]]))), ...(move.newerBy === undefined ? [] : [landing.pipeline])]);
-    return { rows, byTable, before: false };
-  });
+      const rows = byTable.reduce((sum, each) => sum + each, 0);
+      await session.run(
+        `UPDATE ${ledger} SET rows = $3, by_table = $4::jsonb, newest = ${move.newerBy === undefined ? "NULL" : `coalesce((SELECT max(${quoteIdentifier(move.newerBy)})::text FROM ${quoteTable(stage)}), (SELECT newest FROM ${ledger} WHERE pipeline = $5 AND delivery = $2 AND newest IS NOT NULL ORDER BY landed_at DESC LIMIT 1))`} WHERE run_id = $1 AND delivery = $2${move.newerBy === undefined ? "" : " AND pipeline = $5"}`,
+        "write the number of rows into the ledger",
+        [
+          landing.run,
+          landing.delivery,
+          rows,
+          JSON.stringify(
+            Object.fromEntries(tables.map((each, index) => [writeTableName(each), byTable[index]])),
+          ),
+          ...(move.newerBy === undefined ? [] : [landing.pipeline]),
+        ],
+      );
+      return { rows, byTable, before: false };
+    });
   return work(true).catch(async (error: unknown) => {
     if (!KEY_CLASHES.has(String((error as { code?: unknown }).code))) throw error;
     // The table's own key found what a look through all staged rows would have cost a second to find.
@@ -210,13 +372,24 @@ export async function land(session: WarehouseSession, outputSchema: string, move
 
 /** Whether a table has no rows: then none can be in the way of those that come, and looking for them row by row can be left out. */
 async function isEmpty(session: WarehouseSession, table: TableReference): Promise<boolean> {
-  const [row] = await session.run(`SELECT NOT EXISTS (SELECT FROM ${quoteTable(table)}) AS empty`, "is the table empty?");
+  const [row] = await session.run(
+    `SELECT NOT EXISTS (SELECT FROM ${quoteTable(table)}) AS empty`,
+    "is the table empty?",
+  );
   return row?.["empty"] === true;
 }
 
 /** Whether a run of a later logical time has delivered the same already: then a table that it replaced stays as it is. */
-async function newerLanded(session: WarehouseSession, ledger: string, { pipeline, delivery, runTime }: Landing): Promise<boolean> {
-  const found = await session.run(`SELECT 1 FROM ${ledger} WHERE pipeline = $1 AND delivery = $2 AND run_time > $3 LIMIT 1`, "has a later run delivered already?", [pipeline, delivery, runTime]);
+async function newerLanded(
+  session: WarehouseSession,
+  ledger: string,
+  { pipeline, delivery, runTime }: Landing,
+): Promise<boolean> {
+  const found = await session.run(
+    `SELECT 1 FROM ${ledger} WHERE pipeline = $1 AND delivery = $2 AND run_time > $3 LIMIT 1`,
+    "has a later run delivered already?",
+    [pipeline, delivery, runTime],
+  );
   return found.length > 0;
 }
 
@@ -224,31 +397,65 @@ async function newerLanded(session: WarehouseSession, ledger: string, { pipeline
 const KEY_CLASHES = new Set(["23505", "21000"]);
 
 /** What has to leave a table before rows come in: all of it, the partitions that come again, or keys that have changed their route. Never what a run of a later logical time wrote. */
-function removals({ mode, partition, key, stage, tables }: Move, target: TableReference, position: number): readonly string[] {
+function removals(
+  { mode, partition, key, stage, tables }: Move,
+  target: TableReference,
+  position: number,
+): readonly string[] {
   const [to, from] = [quoteTable(target), quoteTable(stage)];
   switch (mode) {
-    case "append": return [];
-    case "replace": return [`DELETE FROM ${to}`];
-    case "partition": return [`DELETE FROM ${to} AS t USING (SELECT DISTINCT ${quoteIdentifier(partition!)}, run_time FROM ${from}) AS s WHERE ${same([partition!])} AND t.run_time <= s.run_time`];
-    case "upsert": return tables.length === 1 ? [] : [`DELETE FROM ${to} AS t USING ${from} AS s WHERE s.${ROUTE_COLUMN} <> ${position} AND ${key.map((each) => `t.${quoteIdentifier(each)} = s.${quoteIdentifier(each)}`).join(" AND ")} AND t.run_time <= s.run_time`];
+    case "append":
+      return [];
+    case "replace":
+      return [`DELETE FROM ${to}`];
+    case "partition":
+      return [
+        `DELETE FROM ${to} AS t USING (SELECT DISTINCT ${quoteIdentifier(partition!)}, run_time FROM ${from}) AS s WHERE ${same([partition!])} AND t.run_time <= s.run_time`,
+      ];
+    case "upsert":
+      return tables.length === 1
+        ? []
+        : [
+            `DELETE FROM ${to} AS t USING ${from} AS s WHERE s.${ROUTE_COLUMN} <> ${position} AND ${key.map((each) => `t.${quoteIdentifier(each)} = s.${quoteIdentifier(each)}`).join(" AND ")} AND t.run_time <= s.run_time`,
+          ];
   }
 }
 
-const same = (columns: readonly string[]): string => columns.map((each) => `t.${quoteIdentifier(each)} IS NOT DISTINCT FROM s.${quoteIdentifier(each)}`).join(" AND ");
+const same = (columns: readonly string[]): string =>
+  columns
+    .map((each) => `t.${quoteIdentifier(each)} IS NOT DISTINCT FROM s.${quoteIdentifier(each)}`)
+    .join(" AND ");
 
 /** Conditions under which a staged row is still news: no table holds its key, or its partition, from a run of a later logical time. */
 function stillNews({ mode, key, partition, tables }: Move): readonly string[] {
-  const none = (columns: readonly string[]): readonly string[] => tables.map((each) => `NOT EXISTS (SELECT 1 FROM ${quoteTable(each)} AS t WHERE ${same(columns)} AND t.run_time > s.run_time)`);
+  const none = (columns: readonly string[]): readonly string[] =>
+    tables.map(
+      (each) =>
+        `NOT EXISTS (SELECT 1 FROM ${quoteTable(each)} AS t WHERE ${same(columns)} AND t.run_time > s.run_time)`,
+    );
   if (mode === "partition") return none([partition!]);
   return mode === "upsert" && tables.length > 1 ? none(key) : [];
 }
 
-function insertion(move: Move, target: TableReference, position: number, names: readonly string[], empty: boolean): string {
+function insertion(
+  move: Move,
+  target: TableReference,
+  position: number,
+  names: readonly string[],
+  empty: boolean,
+): string {
   const { mode, key, stage, tables } = move;
   const list = names.map(quoteIdentifier).join(", ");
-  const conflict = mode === "upsert" && !empty
-    ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names.filter((name) => !key.includes(name)).map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`).join(", ")} WHERE t.run_time <= excluded.run_time`
-    : "";
-  const conditions = [...(tables.length === 1 ? [] : [`s.${ROUTE_COLUMN} = ${position}`]), ...stillNews(move)];
+  const conflict =
+    mode === "upsert" && !empty
+      ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names
+          .filter((name) => !key.includes(name))
+          .map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`)
+          .join(", ")} WHERE t.run_time <= excluded.run_time`
+      : "";
+  const conditions = [
+    ...(tables.length === 1 ? [] : [`s.${ROUTE_COLUMN} = ${position}`]),
+    ...stillNews(move),
+  ];
   return `INSERT INTO ${quoteTable(target)} AS t (${list}) SELECT ${list} FROM ${quoteTable(stage)} AS s${conditions.length === 0 ? "" : ` WHERE ${conditions.join(" AND ")}`}${conflict}`;
 }

@@ -34,7 +34,11 @@ export async function changeMarker(ask: Ask, reference: TableReference): Promise
  * Exact rows and last change of a table, counted anew only when something was written since.
  * @param ask who asks; the reader when left out, which gives up after {@link COUNT_MILLISECONDS}
  */
-export async function tableFacts(warehouse: Warehouse, reference: TableReference, ask: Ask = (sql, values) => warehouse.read(sql, values, COUNT_MILLISECONDS)): Promise<TableFacts> {
+export async function tableFacts(
+  warehouse: Warehouse,
+  reference: TableReference,
+  ask: Ask = (sql, values) => warehouse.read(sql, values, COUNT_MILLISECONDS),
+): Promise<TableFacts> {
   const cache = known.get(warehouse) ?? new Map<string, TableFacts>();
   known.set(warehouse, cache);
   const key = quoteTable(reference);
@@ -42,8 +46,15 @@ export async function tableFacts(warehouse: Warehouse, reference: TableReference
   const earlier = cache.get(key);
   if (earlier && marker !== "" && earlier.marker === marker) return earlier;
   const timed = marker !== "" && (await keepsCommitTimes(ask));
-  const [row] = await ask(`SELECT count(*) AS rows${timed ? `, to_char(max(pg_xact_commit_timestamp(xmin)), 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS changed` : ""} FROM ${key}`, []);
-  const facts: TableFacts = { rows: Number(row?.["rows"] ?? 0), changedAt: row?.["changed"] ? String(row["changed"]) : null, marker };
+  const [row] = await ask(
+    `SELECT count(*) AS rows${timed ? `, to_char(max(pg_xact_commit_timestamp(xmin)), 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS changed` : ""} FROM ${key}`,
+    [],
+  );
+  const facts: TableFacts = {
+    rows: Number(row?.["rows"] ?? 0),
+    changedAt: row?.["changed"] ? String(row["changed"]) : null,
+    marker,
+  };
   cache.set(key, facts);
   return facts;
 }

@@ -1,13 +1,29 @@
 import type { Design } from "@/core/learn/linear/design";
 import type { CategoryLevels } from "@/core/plan/frame";
 import { MOMENT_COLUMN } from "@/core/plan/frame-columns";
-import type { ClassTables, DrawnPart, FrameQuestions, FrameSummary, LinearLoss, Scope } from "@/core/learn/questions";
+import type {
+  ClassTables,
+  DrawnPart,
+  FrameQuestions,
+  FrameSummary,
+  LinearLoss,
+  Scope,
+} from "@/core/learn/questions";
 import { readClassSlope, readCurvature, readSlope, type AnswerRow } from "@/core/learn/sql/answers";
 import { classSlopeSql } from "@/core/learn/sql/class-slope-sql";
 import { marginsSql, sampleSql } from "@/core/learn/sql/predictor";
 import { curvatureSql, slopeSql } from "@/core/learn/sql/slope-sql";
 import { weightOf, type FrameSource, WEIGHT } from "@/core/learn/sql/source";
-import { classesSql, FEW_CLASSES, latestSql, levelClassesSql, levelsSql, medianSql, momentsSql, summarySql } from "@/core/learn/sql/summary-sql";
+import {
+  classesSql,
+  FEW_CLASSES,
+  latestSql,
+  levelClassesSql,
+  levelsSql,
+  medianSql,
+  momentsSql,
+  summarySql,
+} from "@/core/learn/sql/summary-sql";
 import { classCount, type Task } from "@/core/learn/task";
 import { quoteDouble, quoteIdentifier } from "@/core/sql/quote";
 import { DRAW_COLUMN } from "@/core/steps/step";
@@ -39,9 +55,23 @@ export class WarehouseFrame implements FrameQuestions {
   /** Asked for by several, and the same as long as the frame is. */
   private summarised: Promise<FrameSummary> | undefined;
 
-  constructor(private readonly session: WarehouseSession, private readonly asked: AskedFrame, private readonly counter = { out: 0 }) {
-    this.source = { table: asked.frame, where: asked.where, weight: weightOf(asked.weighted, asked.balance), scaled: false };
-    this.trees = new WarehouseTrees((sql, purpose) => this.ask(sql, purpose), (sql, purpose) => this.run(sql, purpose), this.source, asked);
+  constructor(
+    private readonly session: WarehouseSession,
+    private readonly asked: AskedFrame,
+    private readonly counter = { out: 0 },
+  ) {
+    this.source = {
+      table: asked.frame,
+      where: asked.where,
+      weight: weightOf(asked.weighted, asked.balance),
+      scaled: false,
+    };
+    this.trees = new WarehouseTrees(
+      (sql, purpose) => this.ask(sql, purpose),
+      (sql, purpose) => this.run(sql, purpose),
+      this.source,
+      asked,
+    );
   }
 
   get task(): Task {
@@ -62,7 +92,10 @@ export class WarehouseFrame implements FrameQuestions {
     return rows;
   }
 
-  private async all(statements: readonly string[], purpose: string): Promise<readonly (readonly AnswerRow[])[]> {
+  private async all(
+    statements: readonly string[],
+    purpose: string,
+  ): Promise<readonly (readonly AnswerRow[])[]> {
     const answers: (readonly AnswerRow[])[] = [];
     for (const sql of statements) answers.push(await this.ask(sql, purpose));
     return answers;
@@ -76,12 +109,31 @@ export class WarehouseFrame implements FrameQuestions {
   private async summarise(): Promise<FrameSummary> {
     const { numbers, categories, task, weighted } = this.asked;
     const count = classCount(task);
-    const answers: AnswerRow = Object.assign({}, ...(await this.all(summarySql(this.source, numbers, weighted, count), "count rows; mean and spread of each number")).flat()) as AnswerRow;
+    const answers: AnswerRow = Object.assign(
+      {},
+      ...(
+        await this.all(
+          summarySql(this.source, numbers, weighted, count),
+          "count rows; mean and spread of each number",
+        )
+      ).flat(),
+    ) as AnswerRow;
     const rows = answers["rows"] ?? 0;
-    const classes = count > FEW_CLASSES ? await this.ask(classesSql(this.source), "rows of each class") : Array.from({ length: count }, (_, code) => ({ code, rows: answers[`c${code}`] ?? 0, weight: answers[`w${code}`] ?? 0 }));
+    const classes =
+      count > FEW_CLASSES
+        ? await this.ask(classesSql(this.source), "rows of each class")
+        : Array.from({ length: count }, (_, code) => ({
+            code,
+            rows: answers[`c${code}`] ?? 0,
+            weight: answers[`w${code}`] ?? 0,
+          }));
     const found = [];
     for (const category of categories) {
-      const byCode = new Map((await this.ask(levelsSql(this.source, category.column), `rows of each ${category.column}`)).map((row) => [row["code"], row]));
+      const byCode = new Map(
+        (await this.ask(levelsSql(this.source, category.column), `rows of each ${category.column}`)).map(
+          (row) => [row["code"], row],
+        ),
+      );
       found.push({
         column: category.column,
         rows: category.levels.map((_, index) => byCode.get(index + 1)?.["rows"] ?? 0),
@@ -89,14 +141,26 @@ export class WarehouseFrame implements FrameQuestions {
       });
     }
     return {
-      rows, unanswered: answers["unanswered"] ?? 0, weight: answers["weight"] ?? 0, badWeights: answers["bad"] ?? 0, categories: found,
-      target: { mean: answers["mean"] ?? Number.NaN, deviation: answers["deviation"] ?? Number.NaN, smallest: answers["smallest"] ?? Infinity, largest: answers["largest"] ?? -Infinity },
+      rows,
+      unanswered: answers["unanswered"] ?? 0,
+      weight: answers["weight"] ?? 0,
+      badWeights: answers["bad"] ?? 0,
+      categories: found,
+      target: {
+        mean: answers["mean"] ?? Number.NaN,
+        deviation: answers["deviation"] ?? Number.NaN,
+        smallest: answers["smallest"] ?? Infinity,
+        largest: answers["largest"] ?? -Infinity,
+      },
       classes: Array.from({ length: classCount(task) }, (_, code) => {
         const row = classes.find((each) => each["code"] === code);
         return { rows: row?.["rows"] ?? 0, weight: row?.["weight"] ?? 0 };
       }),
       numbers: numbers.map((column, index) => ({
-        column, missing: rows - (answers[`n${index}`] ?? 0), mean: answers[`m${index}`] ?? Number.NaN, deviation: answers[`d${index}`] ?? Number.NaN,
+        column,
+        missing: rows - (answers[`n${index}`] ?? 0),
+        mean: answers[`m${index}`] ?? Number.NaN,
+        deviation: answers[`d${index}`] ?? Number.NaN,
       })),
     };
   }
@@ -104,44 +168,91 @@ export class WarehouseFrame implements FrameQuestions {
   async drawSample(design: Design, wanted: number, total: number): Promise<number> {
     const share = total <= wanted ? 1 : wanted / total;
     await this.run(`DROP TABLE IF EXISTS ${this.asked.sample}`, "remove an earlier sample");
-    await this.run(sampleSql(this.source, this.asked.sample, design, share), share === 1 ? "copy the rows inside the warehouse, scaled" : "draw the fixed sample inside the warehouse");
-    const [row] = await this.ask(`SELECT count(*)::double precision AS rows FROM ${this.asked.sample}`, "size of the sample");
+    await this.run(
+      sampleSql(this.source, this.asked.sample, design, share),
+      share === 1
+        ? "copy the rows inside the warehouse, scaled"
+        : "draw the fixed sample inside the warehouse",
+    );
+    const [row] = await this.ask(
+      `SELECT count(*)::double precision AS rows FROM ${this.asked.sample}`,
+      "size of the sample",
+    );
     return row?.["rows"] ?? 0;
   }
 
   private at(scope: Scope): FrameSource {
-    return scope === "sample" ? { table: this.asked.sample, where: "", weight: this.source.weight === undefined ? undefined : WEIGHT, scaled: true } : this.source;
+    return scope === "sample"
+      ? {
+          table: this.asked.sample,
+          where: "",
+          weight: this.source.weight === undefined ? undefined : WEIGHT,
+          scaled: true,
+        }
+      : this.source;
   }
 
   async slope(design: Design, coefficients: Float64Array, loss: LinearLoss, scope: Scope) {
     const source = this.at(scope);
     const statements = slopeSql(source, design, coefficients, loss);
-    return readSlope(design, source.scaled, statements, await this.all(statements.map((each) => each.sql), scope === "sample" ? "loss and gradient over the sample" : "loss and gradient over all rows"));
+    return readSlope(
+      design,
+      source.scaled,
+      statements,
+      await this.all(
+        statements.map((each) => each.sql),
+        scope === "sample" ? "loss and gradient over the sample" : "loss and gradient over all rows",
+      ),
+    );
   }
 
   async curvature(design: Design, coefficients: Float64Array, loss: LinearLoss, scope: Scope) {
     const statements = curvatureSql(this.at(scope), design, coefficients, loss);
-    return readCurvature(design, statements, await this.all(statements.map((each) => each.sql), scope === "sample" ? "curvature over the sample" : "curvature over all rows"));
+    return readCurvature(
+      design,
+      statements,
+      await this.all(
+        statements.map((each) => each.sql),
+        scope === "sample" ? "curvature over the sample" : "curvature over all rows",
+      ),
+    );
   }
 
   async classSlope(design: Design, coefficients: Float64Array, scope: Scope) {
     const source = this.at(scope);
     const outputs = coefficients.length / design.terms.length;
     const statements = classSlopeSql(source, design, coefficients, outputs);
-    return readClassSlope(design, source.scaled, outputs, statements, await this.all(statements.map((each) => each.sql), "loss and gradient of every class"));
+    return readClassSlope(
+      design,
+      source.scaled,
+      outputs,
+      statements,
+      await this.all(
+        statements.map((each) => each.sql),
+        "loss and gradient of every class",
+      ),
+    );
   }
 
   async classTables(): Promise<ClassTables> {
     const { numbers, categories, task } = this.asked;
     const classes = classCount(task);
     const answers = new Map<number, AnswerRow>();
-    for (const rows of await this.all(momentsSql(this.source, numbers), "mean and spread of each number within each class")) {
-      for (const row of rows) if (row["code"] !== null && row["code"] !== undefined) answers.set(row["code"], { ...answers.get(row["code"]), ...row });
+    for (const rows of await this.all(
+      momentsSql(this.source, numbers),
+      "mean and spread of each number within each class",
+    )) {
+      for (const row of rows)
+        if (row["code"] !== null && row["code"] !== undefined)
+          answers.set(row["code"], { ...answers.get(row["code"]), ...row });
     }
     const tables = [];
     for (const category of categories) {
       const counts = category.levels.map(() => new Array<number>(classes).fill(0));
-      for (const row of await this.ask(levelClassesSql(this.source, category.column), `weight of each ${category.column} within each class`)) {
+      for (const row of await this.ask(
+        levelClassesSql(this.source, category.column),
+        `weight of each ${category.column} within each class`,
+      )) {
         const line = counts[(row["code"] ?? 0) - 1];
         if (line && typeof row["class"] === "number") line[row["class"]] = row["weight"] ?? 0;
       }
@@ -153,7 +264,12 @@ export class WarehouseFrame implements FrameQuestions {
         column,
         byClass: Array.from({ length: classes }, (_, code) => {
           const row = answers.get(code);
-          return { weight: row?.[`n${index}`] ?? 0, mean: row?.[`m${index}`] ?? Number.NaN, squares: row?.[`q${index}`] ?? 0, sum: row?.[`s${index}`] ?? 0 };
+          return {
+            weight: row?.[`n${index}`] ?? 0,
+            mean: row?.[`m${index}`] ?? Number.NaN,
+            squares: row?.[`q${index}`] ?? 0,
+            sum: row?.[`s${index}`] ?? 0,
+          };
         }),
       })),
     };
@@ -161,7 +277,11 @@ export class WarehouseFrame implements FrameQuestions {
 
   async marginCounts(design: Design, coefficients: Float64Array) {
     const rows = await this.ask(marginsSql(this.source, design, coefficients), "rows by margin");
-    return rows.map((row) => ({ margin: row["margin"] ?? 0, positives: row["positives"] ?? 0, negatives: row["negatives"] ?? 0 }));
+    return rows.map((row) => ({
+      margin: row["margin"] ?? 0,
+      positives: row["positives"] ?? 0,
+      negatives: row["negatives"] ?? 0,
+    }));
   }
 
   async targetMedian(): Promise<number> {
@@ -177,7 +297,11 @@ export class WarehouseFrame implements FrameQuestions {
 
   part({ of, part, inside }: DrawnPart): FrameQuestions {
     const drawn = `${inside ? "" : "NOT "}(floor(${quoteIdentifier(DRAW_COLUMN)} * ${quoteDouble(of)}) = ${Math.trunc(part)})`;
-    return new WarehouseFrame(this.session, { ...this.asked, where: this.asked.where === "" ? drawn : `${this.asked.where} AND ${drawn}` }, this.counter);
+    return new WarehouseFrame(
+      this.session,
+      { ...this.asked, where: this.asked.where === "" ? drawn : `${this.asked.where} AND ${drawn}` },
+      this.counter,
+    );
   }
 
   balanced(weights: readonly number[]): FrameQuestions {

@@ -13,68 +13,190 @@ const INCOMING = "ravlen_incoming";
  * Makes ready, inside the load's transaction, what rows are copied into: a new table, the table that will take the
  * place of an old one, or the table that is added to. Two loads into one table do not run at once.
  */
-export async function prepareTarget(session: WarehouseSession, target: TableReference, choices: Choices): Promise<TableReference> {
-  const [lock] = await session.run("SELECT pg_try_advisory_xact_lock(hashtextextended($1, 7)) AS taken", "one import at a time into a table", [quoteTable(target)]);
-  if (lock?.["taken"] !== true) throw new ProblemError(problem("import_running", `Another file is being loaded into ${writeTableName(target)}.`, "Wait until it is done. Nothing was loaded."));
-  const columns = await session.run("SELECT a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type FROM pg_attribute a WHERE a.attrelid = to_regclass($1) AND a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attnum", "columns of the table", [quoteTable(target)]);
+export async function prepareTarget(
+  session: WarehouseSession,
+  target: TableReference,
+  choices: Choices,
+): Promise<TableReference> {
+  const [lock] = await session.run(
+    "SELECT pg_try_advisory_xact_lock(hashtextextended($1, 7)) AS taken",
+    "one import at a time into a table",
+    [quoteTable(target)],
+  );
+  if (lock?.["taken"] !== true)
+    throw new ProblemError(
+      problem(
+        "import_running",
+        `Another file is being loaded into ${writeTableName(target)}.`,
+        "Wait until it is done. Nothing was loaded.",
+      ),
+    );
+  const columns = await session.run(
+    "SELECT a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type FROM pg_attribute a WHERE a.attrelid = to_regclass($1) AND a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attnum",
+    "columns of the table",
+    [quoteTable(target)],
+  );
   const exists = columns.length > 0;
-  if (choices.mode === "new" && exists) throw new ProblemError(problem("table_exists", `There is already a table ${writeTableName(target)}.`, "Choose another name, or append to it, or replace it."));
+  if (choices.mode === "new" && exists)
+    throw new ProblemError(
+      problem(
+        "table_exists",
+        `There is already a table ${writeTableName(target)}.`,
+        "Choose another name, or append to it, or replace it.",
+      ),
+    );
   if (choices.mode === "append") {
-    if (!exists) throw new ProblemError(problem("unknown_table", `There is no table ${writeTableName(target)} to append to.`, "Load it as a new table."));
+    if (!exists)
+      throw new ProblemError(
+        problem(
+          "unknown_table",
+          `There is no table ${writeTableName(target)} to append to.`,
+          "Load it as a new table.",
+        ),
+      );
     const known = new Set(columns.map((each) => String(each["name"])));
-    const extra = choices.columns.filter((each) => each.take && !known.has(each.name)).map((each) => each.name);
-    if (extra.length > 0) throw new ProblemError(problem("columns_do_not_fit", `${writeTableName(target)} has no column ${extra.slice(0, 5).map((each) => `"${each}"`).join(", ")}.`, `Rename the columns or leave them out. The table has: ${[...known].slice(0, 12).join(", ")}.`));
+    const extra = choices.columns
+      .filter((each) => each.take && !known.has(each.name))
+      .map((each) => each.name);
+    if (extra.length > 0)
+      throw new ProblemError(
+        problem(
+          "columns_do_not_fit",
+          `${writeTableName(target)} has no column ${extra
+            .slice(0, 5)
+            .map((each) => `"${each}"`)
+            .join(", ")}.`,
+          `Rename the columns or leave them out. The table has: ${[...known].slice(0, 12).join(", ")}.`,
+        ),
+      );
     return target;
   }
   const into = choices.mode === "replace" && exists ? { schema: target.schema, table: INCOMING } : target;
-  await session.run(`CREATE TABLE ${quoteTable(into)} (${choices.columns.filter((each) => each.take).map((each) => `${quoteIdentifier(each.name)} ${each.type}`).join(", ")})`, "make the table");
+  await session.run(
+    `CREATE TABLE ${quoteTable(into)} (${choices.columns
+      .filter((each) => each.take)
+      .map((each) => `${quoteIdentifier(each.name)} ${each.type}`)
+      .join(", ")})`,
+    "make the table",
+  );
   return into;
 }
 
 /** After the rows: key, and the new table in the place of the old one. */
-export async function finishTarget(session: WarehouseSession, target: TableReference, into: TableReference, choices: Choices): Promise<void> {
+export async function finishTarget(
+  session: WarehouseSession,
+  target: TableReference,
+  into: TableReference,
+  choices: Choices,
+): Promise<void> {
   if (choices.key.length > 0 && choices.mode !== "append") {
-    await session.run(`ALTER TABLE ${quoteTable(into)} ADD PRIMARY KEY (${choices.key.map(quoteIdentifier).join(", ")})`, "key of the table").catch((error: unknown) => {
-      const { code, detail } = error as { readonly code?: string; readonly detail?: string };
-      if (code === "23505") throw new ProblemError(problem("key_repeats", `The key ${choices.key.join(", ")} is not unique. ${detail ?? ""}`, "Choose another key, or none. Nothing was loaded."));
-      if (code === "23502") throw new ProblemError(problem("key_missing", `The key ${choices.key.join(", ")} is missing in some rows.`, "Choose another key, or none. Nothing was loaded."));
-      throw error;
-    });
+    await session
+      .run(
+        `ALTER TABLE ${quoteTable(into)} ADD PRIMARY KEY (${choices.key.map(quoteIdentifier).join(", ")})`,
+        "key of the table",
+      )
+      .catch((error: unknown) => {
+        const { code, detail } = error as { readonly code?: string; readonly detail?: string };
+        if (code === "23505")
+          throw new ProblemError(
+            problem(
+              "key_repeats",
+              `The key ${choices.key.join(", ")} is not unique. ${detail ?? ""}`,
+              "Choose another key, or none. Nothing was loaded.",
+            ),
+          );
+        if (code === "23502")
+          throw new ProblemError(
+            problem(
+              "key_missing",
+              `The key ${choices.key.join(", ")} is missing in some rows.`,
+              "Choose another key, or none. Nothing was loaded.",
+            ),
+          );
+        throw error;
+      });
   }
   if (into.table === target.table) return;
   // Readers see the old rows until the moment of the commit. Views over the old table stand in the way, and are named.
   await session.run(`DROP TABLE ${quoteTable(target)}`, "the old table goes").catch((error: unknown) => {
-    if ((error as { readonly code?: string }).code === "2BP01") throw new ProblemError(problem("table_in_use", `Other objects depend on ${writeTableName(target)}: ${(error as { readonly detail?: string }).detail ?? ""}`, "Drop them first, or append instead. Nothing was loaded."));
+    if ((error as { readonly code?: string }).code === "2BP01")
+      throw new ProblemError(
+        problem(
+          "table_in_use",
+          `Other objects depend on ${writeTableName(target)}: ${(error as { readonly detail?: string }).detail ?? ""}`,
+          "Drop them first, or append instead. Nothing was loaded.",
+        ),
+      );
     throw error;
   });
-  await session.run(`ALTER TABLE ${quoteTable(into)} RENAME TO ${quoteIdentifier(target.table)}`, "the new table takes its place");
+  await session.run(
+    `ALTER TABLE ${quoteTable(into)} RENAME TO ${quoteIdentifier(target.table)}`,
+    "the new table takes its place",
+  );
 }
 
 /** Makes tables with their keys; references come after the rows. */
-export async function createTables(session: WarehouseSession, schema: string, tables: readonly TableDefinition[]): Promise<void> {
+export async function createTables(
+  session: WarehouseSession,
+  schema: string,
+  tables: readonly TableDefinition[],
+): Promise<void> {
   for (const { name, columns, primaryKey, unique, comment } of tables) {
     const target = { schema, table: name };
-    const [known] = await session.run("SELECT to_regclass($1) IS NOT NULL AS exists", "is there such a table?", [quoteTable(target)]);
-    if (known?.["exists"] === true) throw new ProblemError(problem("table_exists", `There is already a table ${writeTableName(target)}.`, "Choose another name in the file. Nothing was made."));
+    const [known] = await session.run(
+      "SELECT to_regclass($1) IS NOT NULL AS exists",
+      "is there such a table?",
+      [quoteTable(target)],
+    );
+    if (known?.["exists"] === true)
+      throw new ProblemError(
+        problem(
+          "table_exists",
+          `There is already a table ${writeTableName(target)}.`,
+          "Choose another name in the file. Nothing was made.",
+        ),
+      );
     const parts = [
-      ...columns.map((each) => `${quoteIdentifier(each.name)} ${each.declared}${each.required ? " NOT NULL" : ""}`),
+      ...columns.map(
+        (each) => `${quoteIdentifier(each.name)} ${each.declared}${each.required ? " NOT NULL" : ""}`,
+      ),
       ...(primaryKey.length > 0 ? [`PRIMARY KEY (${primaryKey.map(quoteIdentifier).join(", ")})`] : []),
       ...unique.map((each) => `UNIQUE (${each.map(quoteIdentifier).join(", ")})`),
     ];
     await session.run(`CREATE TABLE ${quoteTable(target)} (${parts.join(", ")})`, "make the table");
-    if (comment !== undefined) await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "what the table holds");
+    if (comment !== undefined)
+      await session.run(
+        `COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`,
+        "what the table holds",
+      );
   }
 }
 
 /** Adds the references between tables, once all rows are there. */
-export async function addReferences(session: WarehouseSession, schema: string, tables: readonly TableDefinition[]): Promise<void> {
+export async function addReferences(
+  session: WarehouseSession,
+  schema: string,
+  tables: readonly TableDefinition[],
+): Promise<void> {
   for (const { name, references } of tables) {
     for (const each of references) {
       const targets = each.targets.length > 0 ? ` (${each.targets.map(quoteIdentifier).join(", ")})` : "";
-      await session.run(`ALTER TABLE ${quoteTable({ schema, table: name })} ADD FOREIGN KEY (${each.columns.map(quoteIdentifier).join(", ")}) REFERENCES ${quoteTable({ schema, table: each.table })}${targets}`, "reference of the table").catch((error: unknown) => {
-        if ((error as { readonly code?: string }).code === "23503") throw new ProblemError(problem("reference_broken", `${name} (${each.columns.join(", ")}) names rows of ${each.table} that are not there. ${(error as { readonly detail?: string }).detail ?? ""}`, "Correct the data. Nothing was loaded."));
-        throw error;
-      });
+      await session
+        .run(
+          `ALTER TABLE ${quoteTable({ schema, table: name })} ADD FOREIGN KEY (${each.columns.map(quoteIdentifier).join(", ")}) REFERENCES ${quoteTable({ schema, table: each.table })}${targets}`,
+          "reference of the table",
+        )
+        .catch((error: unknown) => {
+          if ((error as { readonly code?: string }).code === "23503")
+            throw new ProblemError(
+              problem(
+                "reference_broken",
+                `${name} (${each.columns.join(", ")}) names rows of ${each.table} that are not there. ${(error as { readonly detail?: string }).detail ?? ""}`,
+                "Correct the data. Nothing was loaded.",
+              ),
+            );
+          throw error;
+        });
     }
   }
 }

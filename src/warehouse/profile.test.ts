@@ -18,39 +18,101 @@ afterAll(() => bench.close());
 
 const profile = async (table: string, column: string) => {
   const found = findTable(await readCatalog(bench.context.warehouse), { schema: "S 1", table })!;
-  return profileColumn(bench.context.warehouse, found, found.columns.find((each) => each.name === column)!);
+  return profileColumn(
+    bench.context.warehouse,
+    found,
+    found.columns.find((each) => each.name === column)!,
+  );
 };
 
 test("the catalog knows names and types, domains by what they stand for", async () => {
   const found = findTable(await readCatalog(bench.context.warehouse), { schema: "S 1", table: 'T"x' })!;
   expect(found.columns.map((each) => [each.name, each.type, each.nullable])).toEqual([
-    ["id", "integer", false], ["x", "double precision", true], ["wann", "timestamptz", true], ["Art", "text", true], ["ja", "boolean", true], ["leer", "text", true], ["anteil", "numeric", true], ["roh", "json", true], ["tag", "date", true],
+    ["id", "integer", false],
+    ["x", "double precision", true],
+    ["wann", "timestamptz", true],
+    ["Art", "text", true],
+    ["ja", "boolean", true],
+    ["leer", "text", true],
+    ["anteil", "numeric", true],
+    ["roh", "json", true],
+    ["tag", "date", true],
   ]);
-  expect(await listKeys(bench.context.warehouse, "S 1", 'T"x')).toEqual([{ kind: "primary key", columns: ["id"], target: null }, { kind: "unique", columns: ["tag"], target: null }]);
-  expect((await listKeys(bench.context.warehouse, "S 1", "child"))[0]).toMatchObject({ kind: "foreign key", columns: ["parent"], target: '"S 1"."T""x"' });
-  expect((await listTables(bench.context.warehouse)).filter((each) => each.schema === "S 1").map((each) => [each.table, each.kind])).toEqual([['T"x', "table"], ["child", "table"], ["nothing", "table"], ["seen", "view"]]);
+  expect(await listKeys(bench.context.warehouse, "S 1", 'T"x')).toEqual([
+    { kind: "primary key", columns: ["id"], target: null },
+    { kind: "unique", columns: ["tag"], target: null },
+  ]);
+  expect((await listKeys(bench.context.warehouse, "S 1", "child"))[0]).toMatchObject({
+    kind: "foreign key",
+    columns: ["parent"],
+    target: '"S 1"."T""x"',
+  });
+  expect(
+    (await listTables(bench.context.warehouse))
+      .filter((each) => each.schema === "S 1")
+      .map((each) => [each.table, each.kind]),
+  ).toEqual([
+    ['T"x', "table"],
+    ["child", "table"],
+    ["nothing", "table"],
+    ["seen", "view"],
+  ]);
 });
 
 test("numbers are summarised with gaps, and what is not finite breaks nothing", async () => {
   const x = await profile('T"x', "x");
   expect(x).toMatchObject({ rows: 100, missing: 10, distinct: 90, smallest: "1" });
   expect(x.histogram.reduce((sum, bar) => sum + bar.rows, 0)).toBe(88);
-  expect(await profile('T"x', "id")).toMatchObject({ missing: 0, distinct: 100, smallest: "1", largest: "100", quartiles: ["25", "50", "75"], mean: 50.5 });
+  expect(await profile('T"x', "id")).toMatchObject({
+    missing: 0,
+    distinct: 100,
+    smallest: "1",
+    largest: "100",
+    quartiles: ["25", "50", "75"],
+    mean: 50.5,
+  });
 });
 
 test("texts and yes/no show what is frequent, times their spread, an empty column that it is empty", async () => {
-  expect((await profile('T"x', "Art")).topValues).toEqual([{ value: "it's", rows: 67 }, { value: "größe", rows: 33 }]);
-  expect((await profile('T"x', "ja")).topValues).toEqual([{ value: "false", rows: 50 }, { value: "true", rows: 50 }]);
+  expect((await profile('T"x', "Art")).topValues).toEqual([
+    { value: "it's", rows: 67 },
+    { value: "größe", rows: 33 },
+  ]);
+  expect((await profile('T"x', "ja")).topValues).toEqual([
+    { value: "false", rows: 50 },
+    { value: "true", rows: 50 },
+  ]);
   expect((await profile('T"x', "wann")).histogram.reduce((sum, bar) => sum + bar.rows, 0)).toBe(100);
-  expect(await profile('T"x', "leer")).toMatchObject({ missing: 100, distinct: 0, smallest: null, histogram: [], topValues: [] });
+  expect(await profile('T"x', "leer")).toMatchObject({
+    missing: 100,
+    distinct: 0,
+    smallest: null,
+    histogram: [],
+    topValues: [],
+  });
   expect(await profile('T"x', "roh")).toMatchObject({ distinct: 1, topValues: [{ value: "{}", rows: 100 }] });
   expect(await profile("nothing", "a")).toMatchObject({ rows: 0, missing: 0, distinct: 0, quartiles: null });
 });
 
 test("rows come in pages, sorted by any column, gaps last", async () => {
   const table = { schema: "S 1", table: 'T"x' };
-  const page = await pageOfTable(bench.context.warehouse, table, ["id", "x"], { offset: 85, limit: 10, orderBy: { column: "x", descending: false } });
-  expect(page.rows.map((row) => row[1])).toEqual(["97", "98", "99", "Infinity", "NaN", null, null, null, null, null]);
+  const page = await pageOfTable(bench.context.warehouse, table, ["id", "x"], {
+    offset: 85,
+    limit: 10,
+    orderBy: { column: "x", descending: false },
+  });
+  expect(page.rows.map((row) => row[1])).toEqual([
+    "97",
+    "98",
+    "99",
+    "Infinity",
+    "NaN",
+    null,
+    null,
+    null,
+    null,
+    null,
+  ]);
 });
 
 test("a count is taken anew only after a change, and tells when that was", async () => {

@@ -41,26 +41,78 @@ afterAll(async () => {
 async function study(name: string, target: string, task: Task): Promise<Study> {
   const [head = "", ...lines] = readFileSync(`${FOLDER}/${name}.csv`, "utf8").trim().split("\n");
   const names = head.split(",");
-  const rows = lines.map((line) => Object.fromEntries(line.split(",").map((value, index): [string, string | number] => [names[index]!, Number.isNaN(Number(value)) ? value : Number(value)])));
+  const rows = lines.map((line) =>
+    Object.fromEntries(
+      line
+        .split(",")
+        .map((value, index): [string, string | number] => [
+          names[index]!,
+          Number.isNaN(Number(value)) ? value : Number(value),
+        ]),
+    ),
+  );
   const features = names.filter((each) => each !== target);
   const numbers = features.filter((each) => typeof rows[0]![each] === "number");
-  const categories = features.filter((each) => !numbers.includes(each)).map((column) => ({ column, levels: [...new Set(rows.map((row) => String(row[column])))].sort() }));
+  const categories = features
+    .filter((each) => !numbers.includes(each))
+    .map((column) => ({ column, levels: [...new Set(rows.map((row) => String(row[column])))].sort() }));
   const frame = { schema: "scratch", table: `frame_${name.replace("-", "_")}` };
-  const columns = ["ravlen_part smallint", "ravlen_draw double precision", "ravlen_target double precision", ...numbers.map((each) => `${quoteIdentifier(each)} double precision`), ...categories.map((each) => `${quoteIdentifier(each.column)} integer`)];
+  const columns = [
+    "ravlen_part smallint",
+    "ravlen_draw double precision",
+    "ravlen_target double precision",
+    ...numbers.map((each) => `${quoteIdentifier(each)} double precision`),
+    ...categories.map((each) => `${quoteIdentifier(each.column)} integer`),
+  ];
   await session.run(`DROP TABLE IF EXISTS ${quoteTable(frame)}; `, "again");
   await session.run(`CREATE TABLE ${quoteTable(frame)} (${columns.join(", ")})`, "frame");
   for (const [index, row] of rows.entries()) {
     const answer = task.kind === "classes" ? task.classes.indexOf(String(row[target])) : row[target];
-    const values = [0, index / rows.length, answer, ...numbers.map((each) => row[each]), ...categories.map((each) => each.levels.indexOf(String(row[each.column])) + 1)];
-    await session.run(`INSERT INTO ${quoteTable(frame)} VALUES (${values.map((_, place) => `$${place + 1}`).join(", ")})`, "row", values);
+    const values = [
+      0,
+      index / rows.length,
+      answer,
+      ...numbers.map((each) => row[each]),
+      ...categories.map((each) => each.levels.indexOf(String(row[each.column])) + 1),
+    ];
+    await session.run(
+      `INSERT INTO ${quoteTable(frame)} VALUES (${values.map((_, place) => `$${place + 1}`).join(", ")})`,
+      "row",
+      values,
+    );
   }
   const quoted = quoteTable(frame);
-  const scratch = (table: string): string => quoteTable({ schema: "scratch", table: `${table}_${frame.table}` });
+  const scratch = (table: string): string =>
+    quoteTable({ schema: "scratch", table: `${table}_${frame.table}` });
   return {
-    rows, categories,
-    asked: async (engine) => engine === "warehouse"
-      ? new WarehouseFrame(session, { frame: quoted, sample: scratch("sample"), states: [scratch("a"), scratch("b")], numbers, categories, task, where: "ravlen_part = 0", weighted: false, timed: false })
-      : new MemoryFrame(task, await streamFrame(session, { frame: quoted, where: "", numbers, categories, weighted: false, timed: false, folded: false, rows: rows.length })),
+    rows,
+    categories,
+    asked: async (engine) =>
+      engine === "warehouse"
+        ? new WarehouseFrame(session, {
+            frame: quoted,
+            sample: scratch("sample"),
+            states: [scratch("a"), scratch("b")],
+            numbers,
+            categories,
+            task,
+            where: "ravlen_part = 0",
+            weighted: false,
+            timed: false,
+          })
+        : new MemoryFrame(
+            task,
+            await streamFrame(session, {
+              frame: quoted,
+              where: "",
+              numbers,
+              categories,
+              weighted: false,
+              timed: false,
+              folded: false,
+              rows: rows.length,
+            }),
+          ),
   };
 }
 
@@ -69,11 +121,23 @@ const IRIS: Task = { kind: "classes", classes: ["setosa", "versicolor", "virgini
 
 describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine", (engine) => {
   test("least squares on nearly collinear columns: coefficients, errors, t, p, R² to 1e-6", async () => {
-    const reference = read<{ coefficients: Record<string, number>; standard_errors: Record<string, number>; t_values: Record<string, number>; p_values: Record<string, number>; r_squared: number; residual_standard_error: number; predictions: number[] }>("longley.linear.json");
+    const reference = read<{
+      coefficients: Record<string, number>;
+      standard_errors: Record<string, number>;
+      t_values: Record<string, number>;
+      p_values: Record<string, number>;
+      r_squared: number;
+      residual_standard_error: number;
+      predictions: number[];
+    }>("longley.linear.json");
     const data = await study("longley", "Employed", { kind: "number" });
-    const { model } = unwrap(await fitRegression(await data.asked(engine), linearSettings.parse({}), { categories: [] }));
+    const { model } = unwrap(
+      await fitRegression(await data.asked(engine), linearSettings.parse({}), { categories: [] }),
+    );
     for (const [name, estimate] of Object.entries(reference.coefficients)) {
-      const row = model.coefficients.find((each) => each.term === (name === "(Intercept)" ? "intercept" : name))!;
+      const row = model.coefficients.find(
+        (each) => each.term === (name === "(Intercept)" ? "intercept" : name),
+      )!;
       expect(relative(row.estimate, estimate)).toBeLessThan(1e-6);
       expect(relative(row.error!, reference.standard_errors[name]!)).toBeLessThan(1e-6);
       expect(relative(row.ratio!, reference.t_values[name]!)).toBeLessThan(1e-6);
@@ -81,43 +145,100 @@ describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine",
     }
     expect(relative(model.fit.rSquared, reference.r_squared)).toBeLessThan(1e-6);
     expect(relative(model.fit.residualError, reference.residual_standard_error)).toBeLessThan(1e-6);
-    data.rows.forEach((row, index) => expect(relative(predict(model, row)[0]!, reference.predictions[index]!)).toBeLessThan(1e-6));
+    data.rows.forEach((row, index) =>
+      expect(relative(predict(model, row)[0]!, reference.predictions[index]!)).toBeLessThan(1e-6),
+    );
   });
 
   test("ridge: coefficients per deviation and predictions to 1e-8; the elastic net with no lasso is the same", async () => {
-    const reference = read<{ lambda: number; coefficients_standardised: Record<string, number>; intercept: number; predictions: number[] }>("swiss.ridge.json");
+    const reference = read<{
+      lambda: number;
+      coefficients_standardised: Record<string, number>;
+      intercept: number;
+      predictions: number[];
+    }>("swiss.ridge.json");
     const data = await study("swiss", "Fertility", { kind: "number" });
-    const { model } = unwrap(await fitRegression(await data.asked(engine), linearSettings.parse({ ridge: reference.lambda }), { categories: [] }));
-    for (const [name, value] of Object.entries(reference.coefficients_standardised)) expect(relative(model.coefficients.find((each) => each.term === name)!.perDeviation, value)).toBeLessThan(1e-8);
-    data.rows.forEach((row, index) => expect(relative(predict(model, row)[0]!, reference.predictions[index]!)).toBeLessThan(1e-8));
-    const net = unwrap(await fitRegression(await data.asked(engine), linearSettings.parse({ ridge: reference.lambda, lasso: 1e-12 }), { categories: [] })).model;
-    net.coefficients.forEach((each, index) => expect(Math.abs(each.perDeviation - model.coefficients[index]!.perDeviation)).toBeLessThan(1e-8));
+    const { model } = unwrap(
+      await fitRegression(await data.asked(engine), linearSettings.parse({ ridge: reference.lambda }), {
+        categories: [],
+      }),
+    );
+    for (const [name, value] of Object.entries(reference.coefficients_standardised))
+      expect(
+        relative(model.coefficients.find((each) => each.term === name)!.perDeviation, value),
+      ).toBeLessThan(1e-8);
+    data.rows.forEach((row, index) =>
+      expect(relative(predict(model, row)[0]!, reference.predictions[index]!)).toBeLessThan(1e-8),
+    );
+    const net = unwrap(
+      await fitRegression(
+        await data.asked(engine),
+        linearSettings.parse({ ridge: reference.lambda, lasso: 1e-12 }),
+        { categories: [] },
+      ),
+    ).model;
+    net.coefficients.forEach((each, index) =>
+      expect(Math.abs(each.perDeviation - model.coefficients[index]!.perDeviation)).toBeLessThan(1e-8),
+    );
   });
 
   test("multinomial regression with the reference's penalty: class probabilities to 1e-4", async () => {
-    const reference = read<{ probabilities: number[][]; coefficients: Record<string, Record<string, number>> }>("iris.multinomial.json");
+    const reference = read<{
+      probabilities: number[][];
+      coefficients: Record<string, Record<string, number>>;
+    }>("iris.multinomial.json");
     const data = await study("iris", "Species", IRIS);
     // There the penalty is on the sum of losses and on twice the half: 0.01 * sum of squares is ridge / 2 * rows with ridge = 0.02 / rows.
-    const { model } = unwrap(await fitMultinomial(await data.asked(engine), logisticSettings.parse({ ridge: 0.02 / data.rows.length }), { categories: [], penalty: "unit" }));
-    data.rows.forEach((row, index) => predict(model, row).forEach((value, code) => expect(Math.abs(value - reference.probabilities[index]![code]!)).toBeLessThan(1e-4)));
-    expect(Math.abs(model.predictors[0]!.intercept - reference.coefficients["1"]!["(Intercept)"]!)).toBeLessThan(1e-3);
+    const { model } = unwrap(
+      await fitMultinomial(
+        await data.asked(engine),
+        logisticSettings.parse({ ridge: 0.02 / data.rows.length }),
+        { categories: [], penalty: "unit" },
+      ),
+    );
+    data.rows.forEach((row, index) =>
+      predict(model, row).forEach((value, code) =>
+        expect(Math.abs(value - reference.probabilities[index]![code]!)).toBeLessThan(1e-4),
+      ),
+    );
+    expect(
+      Math.abs(model.predictors[0]!.intercept - reference.coefficients["1"]!["(Intercept)"]!),
+    ).toBeLessThan(1e-3);
   });
 
   test("Gaussian naive Bayes: means, deviations and probabilities to 1e-9", async () => {
-    const reference = read<{ tables: Record<string, Record<string, { mean: number; sd: number }>>; probabilities: number[][] }>("iris.naive-bayes.json");
+    const reference = read<{
+      tables: Record<string, Record<string, { mean: number; sd: number }>>;
+      probabilities: number[][];
+    }>("iris.naive-bayes.json");
     const data = await study("iris", "Species", IRIS);
-    const { model } = unwrap(await fitBayes(await data.asked(engine), bayesSettings.parse({}), { categories: [] }));
-    for (const each of model.normals) each.means.forEach((mean, code) => {
-      expect(relative(mean, reference.tables[each.column]![String(code + 1)]!.mean)).toBeLessThan(1e-9);
-      expect(relative(each.deviations[code]!, reference.tables[each.column]![String(code + 1)]!.sd)).toBeLessThan(1e-9);
-    });
-    data.rows.forEach((row, index) => predict(model, row).forEach((value, code) => expect(Math.abs(value - reference.probabilities[index]![code]!)).toBeLessThan(1e-9)));
+    const { model } = unwrap(
+      await fitBayes(await data.asked(engine), bayesSettings.parse({}), { categories: [] }),
+    );
+    for (const each of model.normals)
+      each.means.forEach((mean, code) => {
+        expect(relative(mean, reference.tables[each.column]![String(code + 1)]!.mean)).toBeLessThan(1e-9);
+        expect(
+          relative(each.deviations[code]!, reference.tables[each.column]![String(code + 1)]!.sd),
+        ).toBeLessThan(1e-9);
+      });
+    data.rows.forEach((row, index) =>
+      predict(model, row).forEach((value, code) =>
+        expect(Math.abs(value - reference.probabilities[index]![code]!)).toBeLessThan(1e-9),
+      ),
+    );
   });
 
   test("categorical naive Bayes with add-one smoothing: probabilities to 1e-9", async () => {
-    const reference = read<{ cases: readonly (Record<string, string> & { Male: number; Female: number })[] }>("hair-eye.naive-bayes.json");
+    const reference = read<{ cases: readonly (Record<string, string> & { Male: number; Female: number })[] }>(
+      "hair-eye.naive-bayes.json",
+    );
     const data = await study("hair-eye", "Sex", { kind: "classes", classes: ["Male", "Female"] });
-    const { model } = unwrap(await fitBayes(await data.asked(engine), bayesSettings.parse({ smoothing: 1 }), { categories: data.categories }));
+    const { model } = unwrap(
+      await fitBayes(await data.asked(engine), bayesSettings.parse({ smoothing: 1 }), {
+        categories: data.categories,
+      }),
+    );
     expect(reference.cases.length).toBeGreaterThan(10);
     for (const each of reference.cases) {
       const [male, female] = predict(model, { Hair: each["Hair"]!, Eye: each["Eye"]! });
@@ -130,12 +251,19 @@ describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine",
 test("nearest neighbours, leave-one-out: votes are those of the reference, but for rows with ties", async () => {
   const reference = read<{ ties: number[]; votes: number[][] }>("iris.knn.json");
   const data = await study("iris", "Species", IRIS);
-  const { model } = unwrap(await fitNeighbours(await data.asked("streaming"), neighbourSettings.parse({ k: 5 }), { categories: [] }));
-  const without = <T>(values: readonly T[], place: number): T[] => values.filter((_, index) => index !== place);
+  const { model } = unwrap(
+    await fitNeighbours(await data.asked("streaming"), neighbourSettings.parse({ k: 5 }), { categories: [] }),
+  );
+  const without = <T>(values: readonly T[], place: number): T[] =>
+    values.filter((_, index) => index !== place);
   data.rows.forEach((row, place) => {
     if (reference.ties.includes(place + 1)) return;
     // Rows are kept in the order of their random numbers, which here is that of the file.
-    const left = { ...model, answers: without(model.answers, place), numbers: model.numbers.map((each) => ({ ...each, values: without(each.values, place) })) };
+    const left = {
+      ...model,
+      answers: without(model.answers, place),
+      numbers: model.numbers.map((each) => ({ ...each, values: without(each.values, place) })),
+    };
     expect(predict(left, row).map((each) => Math.round(each * 5) / 5)).toEqual(reference.votes[place]);
   });
 });

@@ -13,15 +13,20 @@ export interface Select {
 const HOURS_MILLISECONDS = 6 * 3600 * 1000;
 
 /** Streams rows as PostgreSQL itself writes them: as CSV with a header, or as one JSON object per line. */
-export async function streamRows(warehouse: Warehouse, select: Select, format: "csv" | "jsonl"): Promise<Readable> {
+export async function streamRows(
+  warehouse: Warehouse,
+  select: Select,
+  format: "csv" | "jsonl",
+): Promise<Readable> {
   const client = await warehouse.readers.connect();
   try {
     await client.query(`SET statement_timeout = ${HOURS_MILLISECONDS}`);
     const columns = select.columns.map(quoteIdentifier).join(", ");
     // JSON has no control characters of its own, so that nothing of it is quoted or escaped once more.
-    const sql = format === "csv"
-      ? `COPY (SELECT ${columns} FROM (${select.sql}) AS "rows") TO STDOUT (FORMAT csv, HEADER)`
-      : `COPY (SELECT row_to_json("rows")::text FROM (SELECT ${columns} FROM (${select.sql}) AS "inner") AS "rows") TO STDOUT (FORMAT csv, QUOTE E'\\x01', DELIMITER E'\\x02')`;
+    const sql =
+      format === "csv"
+        ? `COPY (SELECT ${columns} FROM (${select.sql}) AS "rows") TO STDOUT (FORMAT csv, HEADER)`
+        : `COPY (SELECT row_to_json("rows")::text FROM (SELECT ${columns} FROM (${select.sql}) AS "inner") AS "rows") TO STDOUT (FORMAT csv, QUOTE E'\\x01', DELIMITER E'\\x02')`;
     const stream = client.query(copyTo(sql));
     let released = false;
     const release = (error?: Error): void => {
@@ -44,8 +49,12 @@ export async function* pagesOfRows(warehouse: Warehouse, select: Select, size: n
   let whole = false;
   try {
     await client.query(`BEGIN READ ONLY; SET LOCAL statement_timeout = ${HOURS_MILLISECONDS}`);
-    const columns = select.columns.map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`).join(", ");
-    await client.query(`DECLARE "pages" NO SCROLL CURSOR FOR SELECT ${columns} FROM (${select.sql}) AS "rows"`);
+    const columns = select.columns
+      .map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`)
+      .join(", ");
+    await client.query(
+      `DECLARE "pages" NO SCROLL CURSOR FOR SELECT ${columns} FROM (${select.sql}) AS "rows"`,
+    );
     for (;;) {
       const { rows } = await client.query(`FETCH ${Math.trunc(size)} FROM "pages"`);
       if (rows.length === 0) break;

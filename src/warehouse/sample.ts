@@ -13,21 +13,48 @@ const MOST_CHARACTERS = 300;
 
 /** Selects every named column as text, so that a grid shows exactly what the database holds. */
 export function asText(columns: readonly string[]): string {
-  return columns.map((name) => `left(${quoteIdentifier(name)}::text, ${MOST_CHARACTERS}) AS ${quoteIdentifier(name)}`).join(", ");
+  return columns
+    .map((name) => `left(${quoteIdentifier(name)}::text, ${MOST_CHARACTERS}) AS ${quoteIdentifier(name)}`)
+    .join(", ");
 }
 
 /** Rows of a table from a position on, in the order given or as stored. */
 export async function pageOfTable(
-  warehouse: Warehouse, table: TableReference, columns: readonly string[],
-  options: { readonly offset: number; readonly limit: number; readonly orderBy?: { readonly column: string; readonly descending: boolean } | undefined },
+  warehouse: Warehouse,
+  table: TableReference,
+  columns: readonly string[],
+  options: {
+    readonly offset: number;
+    readonly limit: number;
+    readonly orderBy?: { readonly column: string; readonly descending: boolean } | undefined;
+  },
 ): Promise<Page> {
-  const order = options.orderBy && columns.includes(options.orderBy.column) ? ` ORDER BY ${quoteIdentifier(options.orderBy.column)} ${options.orderBy.descending ? "DESC" : "ASC"} NULLS LAST` : "";
-  const rows = await warehouse.read(`SELECT ${asText(columns)} FROM ${quoteTable(table)}${order} LIMIT ${Math.trunc(options.limit)} OFFSET ${Math.trunc(options.offset)}`, [], 20_000);
+  const order =
+    options.orderBy && columns.includes(options.orderBy.column)
+      ? ` ORDER BY ${quoteIdentifier(options.orderBy.column)} ${options.orderBy.descending ? "DESC" : "ASC"} NULLS LAST`
+      : "";
+  const rows = await warehouse.read(
+    `SELECT ${asText(columns)} FROM ${quoteTable(table)}${order} LIMIT ${Math.trunc(options.limit)} OFFSET ${Math.trunc(options.offset)}`,
+    [],
+    20_000,
+  );
   return { columns, rows: rows.map((row) => columns.map((name) => (row[name] ?? null) as string | null)) };
 }
 
 /** Rows of a compiled SELECT. */
-export async function pageOfQuery(warehouse: Warehouse, sql: string, columns: readonly string[], limit: number, offset = 0, tail = "", milliseconds = 20_000): Promise<Page> {
-  const rows = await warehouse.read(`SELECT ${asText(columns)} FROM (${sql}) AS "page"${tail} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`, [], milliseconds);
+export async function pageOfQuery(
+  warehouse: Warehouse,
+  sql: string,
+  columns: readonly string[],
+  limit: number,
+  offset = 0,
+  tail = "",
+  milliseconds = 20_000,
+): Promise<Page> {
+  const rows = await warehouse.read(
+    `SELECT ${asText(columns)} FROM (${sql}) AS "page"${tail} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`,
+    [],
+    milliseconds,
+  );
   return { columns, rows: rows.map((row) => columns.map((name) => (row[name] ?? null) as string | null)) };
 }

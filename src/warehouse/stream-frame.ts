@@ -24,9 +24,26 @@ export interface StreamedFrame {
 const HEADER_BYTES = 19;
 
 /** The SELECT whose binary COPY is read: everything as double precision, codes as integers. */
-export function streamSql({ frame, where, numbers, categories, weighted, timed, folded }: StreamedFrame): string {
-  const items = [TARGET_COLUMN, DRAW_COLUMN, ...(weighted ? [WEIGHT_COLUMN] : []), ...(timed ? [MOMENT_COLUMN] : []), ...numbers].map((name) => `${quoteIdentifier(name)}::double precision`);
-  const codes = [...(folded ? [`${quoteIdentifier(FOLD_COLUMN)}::integer`] : []), ...categories.map((each) => quoteIdentifier(each.column))];
+export function streamSql({
+  frame,
+  where,
+  numbers,
+  categories,
+  weighted,
+  timed,
+  folded,
+}: StreamedFrame): string {
+  const items = [
+    TARGET_COLUMN,
+    DRAW_COLUMN,
+    ...(weighted ? [WEIGHT_COLUMN] : []),
+    ...(timed ? [MOMENT_COLUMN] : []),
+    ...numbers,
+  ].map((name) => `${quoteIdentifier(name)}::double precision`);
+  const codes = [
+    ...(folded ? [`${quoteIdentifier(FOLD_COLUMN)}::integer`] : []),
+    ...categories.map((each) => quoteIdentifier(each.column)),
+  ];
   return `SELECT ${[...items, ...codes].join(", ")} FROM ${frame}${where === "" ? "" : ` WHERE ${where}`}`;
 }
 
@@ -35,7 +52,11 @@ export function streamSql({ frame, where, numbers, categories, weighted, timed, 
  * orders above every number, becomes Infinity.
  * @param progress told now and then how many rows have come; may throw to stop
  */
-export async function streamFrame(session: WarehouseSession, frame: StreamedFrame, progress: (rows: number) => void = () => undefined): Promise<ColumnData> {
+export async function streamFrame(
+  session: WarehouseSession,
+  frame: StreamedFrame,
+  progress: (rows: number) => void = () => undefined,
+): Promise<ColumnData> {
   const { rows } = frame;
   const doubles = (): Float64Array => doublesFor(rows);
   const target = doubles();
@@ -45,7 +66,13 @@ export async function streamFrame(session: WarehouseSession, frame: StreamedFram
   const numbers = frame.numbers.map((column) => ({ column, values: doubles() }));
   const fold = new Int32Array(frame.folded ? rows : 0);
   const categories = frame.categories.map((each) => ({ ...each, codes: integersFor(rows) }));
-  const floats = [target, draw, ...(weight ? [weight] : []), ...(moment ? [moment] : []), ...numbers.map((each) => each.values)];
+  const floats = [
+    target,
+    draw,
+    ...(weight ? [weight] : []),
+    ...(moment ? [moment] : []),
+    ...numbers.map((each) => each.values),
+  ];
   const integers = [...(frame.folded ? [fold] : []), ...categories.map((each) => each.codes)];
   const reader = new RowReader(floats, integers, rows);
   const started = performance.now();
@@ -58,9 +85,23 @@ export async function streamFrame(session: WarehouseSession, frame: StreamedFram
       progress(reported);
     }
   });
-  session.note({ sql, purpose: "stream the training frame to the worker", milliseconds: performance.now() - started, rows: reader.rows });
+  session.note({
+    sql,
+    purpose: "stream the training frame to the worker",
+    milliseconds: performance.now() - started,
+    rows: reader.rows,
+  });
   if (reader.rows !== rows) throw new Error(`expected ${rows} rows, ${reader.rows} came`);
-  return { rows, target, draw, weight, moment, numbers, categories, fold: frame.folded ? Int16Array.from(fold) : new Int16Array(rows).fill(-1) };
+  return {
+    rows,
+    target,
+    draw,
+    weight,
+    moment,
+    numbers,
+    categories,
+    fold: frame.folded ? Int16Array.from(fold) : new Int16Array(rows).fill(-1),
+  };
 }
 
 /**
@@ -71,7 +112,11 @@ export class RowReader {
   rows = 0;
   private started = false;
 
-  constructor(private readonly floats: readonly Float64Array[], private readonly integers: readonly Int32Array[], private readonly most: number) {}
+  constructor(
+    private readonly floats: readonly Float64Array[],
+    private readonly integers: readonly Int32Array[],
+    private readonly most: number,
+  ) {}
 
   /** Reads the rows between two places. @throws Error when a row is cut off, or more come than there is room for */
   readonly take = (view: DataView, from: number, to: number): void => {

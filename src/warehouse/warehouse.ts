@@ -35,7 +35,9 @@ export class Warehouse {
   async read(sql: string, values: readonly unknown[] = [], milliseconds = 60_000): Promise<Rows> {
     const client = await this.readers.connect();
     try {
-      await client.query(`SET statement_timeout = ${Math.trunc(milliseconds)}; SET lock_timeout = ${LOCK_MILLISECONDS}`);
+      await client.query(
+        `SET statement_timeout = ${Math.trunc(milliseconds)}; SET lock_timeout = ${LOCK_MILLISECONDS}`,
+      );
       const result = await client.query(sql, [...values]);
       return result.rows as Rows;
     } finally {
@@ -50,15 +52,22 @@ export class Warehouse {
     const broken = (): void => undefined;
     client.on("error", broken);
     // Wide sums are compiled for longer than they run, and parallel workers pay off on far smaller tables than PostgreSQL assumes.
-    await client.query("SET jit = off; SET max_parallel_workers_per_gather = 2; SET min_parallel_table_scan_size = '1MB'; SET statement_timeout = 0; SET work_mem = '128MB'");
+    await client.query(
+      "SET jit = off; SET max_parallel_workers_per_gather = 2; SET min_parallel_table_scan_size = '1MB'; SET statement_timeout = 0; SET work_mem = '128MB'",
+    );
     await client.query(`SET lock_timeout = ${Math.trunc(1000 * runLockSeconds())}`);
     const { rows } = await client.query<{ pid: number }>("SELECT pg_backend_pid() AS pid");
-    return new WarehouseSession(client, rows[0]?.pid ?? 0, record, () => client.removeListener("error", broken));
+    return new WarehouseSession(client, rows[0]?.pid ?? 0, record, () =>
+      client.removeListener("error", broken),
+    );
   }
 
   /** Ends the statement that a session is running, if it is one of ours. */
   async cancel(pid: number): Promise<void> {
-    await this.writers.query("SELECT pg_cancel_backend(pid) FROM pg_stat_activity WHERE pid = $1 AND usename = current_user", [pid]);
+    await this.writers.query(
+      "SELECT pg_cancel_backend(pid) FROM pg_stat_activity WHERE pid = $1 AND usename = current_user",
+      [pid],
+    );
   }
 
   async end(): Promise<void> {

@@ -14,9 +14,15 @@ const SLOW = `CREATE OR REPLACE FUNCTION public.slowly() RETURNS trigger LANGUAG
 CREATE TRIGGER slowly BEFORE INSERT ON predictions.lab FOR EACH ROW EXECUTE FUNCTION public.slowly()`;
 
 async function expectOnce(runId: string, rows: number): Promise<void> {
-  expect(await place.sql("SELECT count(*)::int AS rows, count(DISTINCT id)::int AS keys FROM predictions.lab")).toEqual([{ rows, keys: rows }]);
-  expect(await place.sql(`SELECT count(*)::int AS rows FROM predictions.lab WHERE run_id = '${runId}'`)).toEqual([{ rows }]);
-  expect(await place.sql(`SELECT rows::int FROM predictions.ravlen_ledger WHERE run_id = '${runId}'`)).toEqual([{ rows }]);
+  expect(
+    await place.sql("SELECT count(*)::int AS rows, count(DISTINCT id)::int AS keys FROM predictions.lab"),
+  ).toEqual([{ rows, keys: rows }]);
+  expect(
+    await place.sql(`SELECT count(*)::int AS rows FROM predictions.lab WHERE run_id = '${runId}'`),
+  ).toEqual([{ rows }]);
+  expect(
+    await place.sql(`SELECT rows::int FROM predictions.ravlen_ledger WHERE run_id = '${runId}'`),
+  ).toEqual([{ rows }]);
   expect(await place.leftovers()).toEqual([]);
 }
 
@@ -40,7 +46,9 @@ test("a worker killed while it writes: the next one finishes the run, and each k
 });
 
 async function expectOnceBefore(run: string): Promise<void> {
-  expect(await place.sql(`SELECT count(*)::int AS rows FROM predictions.lab WHERE run_id = '${run}'`)).toEqual([{ rows: 400 }]);
+  expect(
+    await place.sql(`SELECT count(*)::int AS rows FROM predictions.lab WHERE run_id = '${run}'`),
+  ).toEqual([{ rows: 400 }]);
 }
 
 test("PostgreSQL restarted while a run writes: the run is taken up again and ends well", async () => {
@@ -55,7 +63,9 @@ test("PostgreSQL restarted while a run writes: the run is taken up again and end
 test("two workers on one queue do each run once", async () => {
   await place.sql("DROP TRIGGER slowly ON predictions.lab");
   await place.startWorker();
-  const runs = await Promise.all(Array.from({ length: 6 }, (_, index) => place.order("score", `2026-07-0${index + 3}T12:00:00Z`)));
+  const runs = await Promise.all(
+    Array.from({ length: 6 }, (_, index) => place.order("score", `2026-07-0${index + 3}T12:00:00Z`)),
+  );
   for (const run of runs) expect(await place.ended(run)).toMatchObject({ state: "done", attempt: 1 });
   expect(await place.sql("SELECT count(*)::int AS n FROM predictions.ravlen_ledger")).toEqual([{ n: 9 }]);
 });

@@ -25,7 +25,9 @@ async function main(): Promise<void> {
   if (!instance) throw new Error("Ravlen is not running here.");
   const name = `${hostname()}/${process.pid}`;
   const context = await openContext(instance);
-  const boss = await openQueue(instance.databaseUrl, "worker", (error) => log.warn({ error: error.message }, "queue"));
+  const boss = await openQueue(instance.databaseUrl, "worker", (error) =>
+    log.warn({ error: error.message }, "queue"),
+  );
   await workOnRuns(boss, async (runId) => {
     await executeRun(context, runId, name);
     // The next time of a backfill need not wait for the next look.
@@ -42,7 +44,11 @@ async function main(): Promise<void> {
       await watchWaiting(context, boss);
       await advanceBackfills(context, boss);
       await watchLateness(context);
-      for (const run of [...(await abandonedRuns(context.store.db)), ...(await waitingRuns(context.store.db))]) await sendRun(boss, run.id);
+      for (const run of [
+        ...(await abandonedRuns(context.store.db)),
+        ...(await waitingRuns(context.store.db)),
+      ])
+        await sendRun(boss, run.id);
       await tellOfAlerts(context);
       await sendMessages(context);
       await failSilentImports(context.store.db);
@@ -53,14 +59,19 @@ async function main(): Promise<void> {
       busy = false;
     }
   };
-  const clean = (): void => void cleanUp(context).catch((error: unknown) => log.warn({ error: String(error) }, "cleaning failed; trying again"));
+  const clean = (): void =>
+    void cleanUp(context).catch((error: unknown) =>
+      log.warn({ error: String(error) }, "cleaning failed; trying again"),
+    );
   setInterval(clean, CLEAN_MILLISECONDS);
   clean();
   let profiling = false;
   const profile = async (): Promise<void> => {
     if (profiling) return;
     profiling = true;
-    await takeDueProfiles(context).catch((error: unknown) => log.warn({ error: String(error) }, "profiles failed; trying again"));
+    await takeDueProfiles(context).catch((error: unknown) =>
+      log.warn({ error: String(error) }, "profiles failed; trying again"),
+    );
     profiling = false;
   };
   setInterval(() => void profile(), TICK_MILLISECONDS);
@@ -77,7 +88,8 @@ async function main(): Promise<void> {
 
 // The queue marks a job as done without waiting for the answer; a database that is just restarting must not end the worker.
 process.on("unhandledRejection", (error) => {
-  if (isConnectionLoss(error)) return log.warn({ error: String(error) }, "the database went away; going on when it is back");
+  if (isConnectionLoss(error))
+    return log.warn({ error: String(error) }, "the database went away; going on when it is back");
   log.error({ error: error instanceof Error ? error.stack : String(error) }, "unexpected");
   process.exit(1);
 });

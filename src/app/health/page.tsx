@@ -13,31 +13,122 @@ import { KeepingForm } from "@/ui/health/keeping-form";
 export const metadata: Metadata = { title: "Health" };
 export const dynamic = "force-dynamic";
 
-const answer = (milliseconds: number | undefined) => (milliseconds === undefined ? <span className="text-madder">no answer</span> : <>answers in <span className="figure">{duration(milliseconds)}</span></>);
+const answer = (milliseconds: number | undefined) =>
+  milliseconds === undefined ? (
+    <span className="text-madder">no answer</span>
+  ) : (
+    <>
+      answers in <span className="figure">{duration(milliseconds)}</span>
+    </>
+  );
 
 export default async function HealthPage() {
-  const { wrong, store, storeMilliseconds, readerMilliseconds, writerMilliseconds, scratchTables } = await readHealth(await appContext());
+  const { wrong, store, storeMilliseconds, readerMilliseconds, writerMilliseconds, scratchTables } =
+    await readHealth(await appContext());
   const { db } = (await appContext()).store;
-  const [keeping, cleaned, notify, messages] = await Promise.all([readKeeping(db), readCleaned(db), readNotify(db), listMessages(db, 20)]).catch(() => [undefined, undefined, undefined, []] as const);
+  const [keeping, cleaned, notify, messages] = await Promise.all([
+    readKeeping(db),
+    readCleaned(db),
+    readNotify(db),
+    listMessages(db, 20),
+  ]).catch(() => [undefined, undefined, undefined, []] as const);
   const waiting = (store?.runs ?? []).filter((each) => each.state === "queued" || each.state === "running");
   const alive = (store?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
   const gone = (store?.workers.length ?? 0) - alive.length;
   return (
     <div className="mx-auto max-w-4xl px-5 pb-16">
-      <PageTitle title={wrong.length === 0 ? "The server is well." : "Something is wrong with the server."}>For whoever runs it. The same as numbers: <a href="/api/metrics">/api/metrics</a> in the OpenMetrics format, and <a href="/api/health">/api/health</a>, which answers 200 or 503.</PageTitle>
-      {wrong.map((each) => <p key={each} role="alert" className="mb-3 border-y border-madder py-2 text-madder">{each}</p>)}
+      <PageTitle title={wrong.length === 0 ? "The server is well." : "Something is wrong with the server."}>
+        For whoever runs it. The same as numbers: <a href="/api/metrics">/api/metrics</a> in the OpenMetrics
+        format, and <a href="/api/health">/api/health</a>, which answers 200 or 503.
+      </PageTitle>
+      {wrong.map((each) => (
+        <p key={each} role="alert" className="mb-3 border-y border-madder py-2 text-madder">
+          {each}
+        </p>
+      ))}
       <dl className="grid max-w-3xl grid-cols-[max-content_1fr] gap-x-8 gap-y-2 text-sm" data-testid="health">
-        <dt className="text-faded">The application’s database</dt><dd>{answer(storeMilliseconds)}{store && <>, <span className="figure">{bytes(store.bytes)}</span></>}</dd>
-        <dt className="text-faded">The warehouse, reading</dt><dd>{answer(readerMilliseconds)}</dd>
-        <dt className="text-faded">The warehouse, writing</dt><dd>{answer(writerMilliseconds)}</dd>
-        <dt className="text-faded">Workers</dt><dd>{alive.length === 0 ? <span className="text-madder">none</span> : <ul>{alive.map((each) => <li key={each.name}><code>{each.name}</code> seen <span className="figure">{duration(each.silentSeconds * 1000)}</span> ago, up for <span className="figure">{duration(each.upSeconds * 1000)}</span></li>)}</ul>}{gone > 0 && <span className="text-faded">{gone} more ended within the hour</span>}</dd>
-        <dt className="text-faded">Under way</dt><dd>{waiting.length === 0 ? "no run waits or works" : waiting.map((each) => `${each.count} ${each.state}: ${each.kind === "train" ? "training" : "scoring"} ${each.pipeline}`).join("; ")}{store && store.oldestWaiting > 0 && <>; the oldest has waited <span className="figure">{duration(store.oldestWaiting * 1000)}</span></>}</dd>
-        <dt className="text-faded">Scratch tables of runs</dt><dd>{scratchTables === undefined ? "–" : count(scratchTables)}</dd>
-        <dt className="text-faded">Kept</dt><dd>{keeping ? <KeepingForm keeping={keeping} /> : "–"}{cleaned && <span className="mt-1 block text-faded">Last cleaned {moment(cleaned.at)}: records of {count(cleaned.runs)} runs and {count(cleaned.tables)} scratch tables went.</span>}</dd>
-        <dt className="text-faded">Open alerts</dt><dd>{(store?.alerts ?? []).length === 0 ? "none" : store!.alerts.map((each) => `${each.count} ${each.kind}`).join(", ")}</dd>
+        <dt className="text-faded">The application’s database</dt>
+        <dd>
+          {answer(storeMilliseconds)}
+          {store && (
+            <>
+              , <span className="figure">{bytes(store.bytes)}</span>
+            </>
+          )}
+        </dd>
+        <dt className="text-faded">The warehouse, reading</dt>
+        <dd>{answer(readerMilliseconds)}</dd>
+        <dt className="text-faded">The warehouse, writing</dt>
+        <dd>{answer(writerMilliseconds)}</dd>
+        <dt className="text-faded">Workers</dt>
+        <dd>
+          {alive.length === 0 ? (
+            <span className="text-madder">none</span>
+          ) : (
+            <ul>
+              {alive.map((each) => (
+                <li key={each.name}>
+                  <code>{each.name}</code> seen{" "}
+                  <span className="figure">{duration(each.silentSeconds * 1000)}</span> ago, up for{" "}
+                  <span className="figure">{duration(each.upSeconds * 1000)}</span>
+                </li>
+              ))}
+            </ul>
+          )}
+          {gone > 0 && <span className="text-faded">{gone} more ended within the hour</span>}
+        </dd>
+        <dt className="text-faded">Under way</dt>
+        <dd>
+          {waiting.length === 0
+            ? "no run waits or works"
+            : waiting
+                .map(
+                  (each) =>
+                    `${each.count} ${each.state}: ${each.kind === "train" ? "training" : "scoring"} ${each.pipeline}`,
+                )
+                .join("; ")}
+          {store && store.oldestWaiting > 0 && (
+            <>
+              ; the oldest has waited <span className="figure">{duration(store.oldestWaiting * 1000)}</span>
+            </>
+          )}
+        </dd>
+        <dt className="text-faded">Scratch tables of runs</dt>
+        <dd>{scratchTables === undefined ? "–" : count(scratchTables)}</dd>
+        <dt className="text-faded">Kept</dt>
+        <dd>
+          {keeping ? <KeepingForm keeping={keeping} /> : "–"}
+          {cleaned && (
+            <span className="mt-1 block text-faded">
+              Last cleaned {moment(cleaned.at)}: records of {count(cleaned.runs)} runs and{" "}
+              {count(cleaned.tables)} scratch tables went.
+            </span>
+          )}
+        </dd>
+        <dt className="text-faded">Open alerts</dt>
+        <dd>
+          {(store?.alerts ?? []).length === 0
+            ? "none"
+            : store!.alerts.map((each) => `${each.count} ${each.kind}`).join(", ")}
+        </dd>
       </dl>
-      {notify && <section aria-label="Who hears of alerts" className="mt-8"><h2>Who hears of alerts</h2><p className="text-sm text-faded">Beside those who look at Today: once when one comes up, once when it clears.</p><NotifyForm notify={notify} /></section>}
-      <section aria-label="Outbox" className="mt-8"><h2>Outbox</h2><p className="text-sm text-faded">What somebody outside is told, and files that are handed over. What does not arrive is sent again, with growing pauses.</p><OutboxList messages={[...messages]} /></section>
+      {notify && (
+        <section aria-label="Who hears of alerts" className="mt-8">
+          <h2>Who hears of alerts</h2>
+          <p className="text-sm text-faded">
+            Beside those who look at Today: once when one comes up, once when it clears.
+          </p>
+          <NotifyForm notify={notify} />
+        </section>
+      )}
+      <section aria-label="Outbox" className="mt-8">
+        <h2>Outbox</h2>
+        <p className="text-sm text-faded">
+          What somebody outside is told, and files that are handed over. What does not arrive is sent again,
+          with growing pauses.
+        </p>
+        <OutboxList messages={[...messages]} />
+      </section>
     </div>
   );
 }

@@ -13,8 +13,14 @@ export default async function ModelsPage() {
   const [models, pipelines] = await Promise.all([listModels(store.db), listPipelines(store.db)]);
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
-      <PageTitle title="Models">Every training makes a version, and every version is kept with what it learned and how it did.</PageTitle>
-      {models.length === 0 ? <Empty title="Nothing has been trained yet.">Open a pipeline and choose Train.</Empty> : <ModelTable models={models} pipelines={pipelines} />}
+      <PageTitle title="Models">
+        Every training makes a version, and every version is kept with what it learned and how it did.
+      </PageTitle>
+      {models.length === 0 ? (
+        <Empty title="Nothing has been trained yet.">Open a pipeline and choose Train.</Empty>
+      ) : (
+        <ModelTable models={models} pipelines={pipelines} />
+      )}
     </div>
   );
 }

@@ -11,12 +11,20 @@ const BENCH_DATABASE_PORT = 54700;
 
 /** bench and faults: how long the work takes against yardsticks measured beside it, and what is left after faults, on databases of their own. */
 export function addBenchCommand(program: Command): void {
-  program.command("bench").option("--rows <n>", "rows of the generated frame", "1000000").option("--rounds <n>", "how often everything is measured; the median counts", "3").option("--file <MB>", "size of the CSV file that is imported", "120").option("--only <part>", "frame or import; both when left out").option("--json", "print JSON", false)
+  program
+    .command("bench")
+    .option("--rows <n>", "rows of the generated frame", "1000000")
+    .option("--rounds <n>", "how often everything is measured; the median counts", "3")
+    .option("--file <MB>", "size of the CSV file that is imported", "120")
+    .option("--only <part>", "frame or import; both when left out")
+    .option("--json", "print JSON", false)
     .description("measure the work against yardsticks, as ratios")
     .action(async (options: { rows: string; rounds: string; file: string; only?: string; json: boolean }) => {
       const [rows, rounds] = [Number(options.rows), Number(options.rounds)];
-      if (!Number.isInteger(rows) || rows < 1000) throw new Error(`--rows ${options.rows} is not a whole number of at least 1,000.`);
-      if (!Number.isInteger(rounds) || rounds < 1) throw new Error(`--rounds ${options.rounds} is not a whole number of at least 1.`);
+      if (!Number.isInteger(rows) || rows < 1000)
+        throw new Error(`--rows ${options.rows} is not a whole number of at least 1,000.`);
+      if (!Number.isInteger(rounds) || rounds < 1)
+        throw new Error(`--rounds ${options.rounds} is not a whole number of at least 1.`);
       // Loaded only now: the log of the runs would stand between the lines of the result.
       process.env["RAVLEN_LOG"] ??= "silent";
       const { runBench } = await import("../../../bench/run");
@@ -26,25 +34,63 @@ export function addBenchCommand(program: Command): void {
       const { port, folder } = await startPostgres(home, () => freePort(BENCH_DATABASE_PORT), say);
       try {
         const admin = adminLogin(home, port);
-        const results = [...(options.only === "import" ? [] : await runBench(admin, rows, rounds, say)), ...(options.only === "frame" ? [] : await benchImport(admin, Number(options.file), rounds, say))];
-        print(options.json, { rows, rounds, results }, () => columnsOfText([["work", "against", "ratio", "at most"], ...results.map((each) => [each.work, each.against, each.ratio.toFixed(2), each.most?.toFixed(1) ?? ""])]));
+        const results = [
+          ...(options.only === "import" ? [] : await runBench(admin, rows, rounds, say)),
+          ...(options.only === "frame" ? [] : await benchImport(admin, Number(options.file), rounds, say)),
+        ];
+        print(options.json, { rows, rounds, results }, () =>
+          columnsOfText([
+            ["work", "against", "ratio", "at most"],
+            ...results.map((each) => [
+              each.work,
+              each.against,
+              each.ratio.toFixed(2),
+              each.most?.toFixed(1) ?? "",
+            ]),
+          ]),
+        );
       } finally {
         stopPostgres(folder);
         rmSync(path.dirname(folder.data), { recursive: true, force: true });
         rmSync(home, { recursive: true, force: true });
       }
     });
-  program.command("faults").option("--rows <n>", "rows of the large delivery; 0 leaves it out", "5000000").option("--only <fault>", "killed, restarted, web, workers, locked, changed, disk, together, cancelled, clock, minutely or many").option("--minutes <n>", "how long the schedule of every minute runs", "4").option("--json", "print JSON", false)
+  program
+    .command("faults")
+    .option("--rows <n>", "rows of the large delivery; 0 leaves it out", "5000000")
+    .option(
+      "--only <fault>",
+      "killed, restarted, web, workers, locked, changed, disk, together, cancelled, clock, minutely or many",
+    )
+    .option("--minutes <n>", "how long the schedule of every minute runs", "4")
+    .option("--json", "print JSON", false)
     .description("try every fault for real, on an installation of its own, and count lost and doubled keys")
     .action(async (options: { rows: string; minutes: string; only?: string; json: boolean }) => {
       const rows = Number(options.rows);
-      if (!Number.isInteger(rows) || rows < 0) throw new Error(`--rows ${options.rows} is not a whole number.`);
+      if (!Number.isInteger(rows) || rows < 0)
+        throw new Error(`--rows ${options.rows} is not a whole number.`);
       const minutes = Number(options.minutes);
       if (!(minutes > 0)) throw new Error(`--minutes ${options.minutes} is not a number of minutes.`);
       process.env["RAVLEN_LOG"] ??= "silent";
       const { runFaults } = await import("../../../bench/faults");
       const { results, large } = await runFaults({ rows, minutes }, options.only, say);
-      print(options.json, { results, large }, () => [columnsOfText([["fault", "ended", "lost", "doubled", "ledger", "scratch"], ...results.map((each) => [each.fault, each.ended, String(each.lost), String(each.doubled), each.ledger ? "agrees" : "DISAGREES", String(each.scratch)])]), ...(large === undefined ? [] : [large])].join("\n"));
-      if (results.some((each) => each.lost + each.doubled + each.scratch > 0 || !each.ledger || !each.held)) process.exitCode = 1;
+      print(options.json, { results, large }, () =>
+        [
+          columnsOfText([
+            ["fault", "ended", "lost", "doubled", "ledger", "scratch"],
+            ...results.map((each) => [
+              each.fault,
+              each.ended,
+              String(each.lost),
+              String(each.doubled),
+              each.ledger ? "agrees" : "DISAGREES",
+              String(each.scratch),
+            ]),
+          ]),
+          ...(large === undefined ? [] : [large]),
+        ].join("\n"),
+      );
+      if (results.some((each) => each.lost + each.doubled + each.scratch > 0 || !each.ledger || !each.held))
+        process.exitCode = 1;
     });
 }

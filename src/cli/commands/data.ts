@@ -6,7 +6,12 @@ import { columnNames } from "@/core/files/propose";
 import { unwrap } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
 import type { Context } from "@/runs/context";
-import { EXPORT_FORMATS, exportToFile, type ExportFormat, type ExportSource } from "@/runs/export/export-rows";
+import {
+  EXPORT_FORMATS,
+  exportToFile,
+  type ExportFormat,
+  type ExportSource,
+} from "@/runs/export/export-rows";
 import { stepSource, tableSource } from "@/runs/export/sources";
 import { defineTables, loadFolder } from "@/runs/import/folder";
 import { loadFile, MisfitError } from "@/runs/import/load";
@@ -40,21 +45,42 @@ function progressLine(bytes: number, verb: string): (done: number, rows: number)
     last = now;
     const seconds = (now - started) / 1000;
     const left = done > 0 ? (seconds * (bytes - done)) / done : 0;
-    process.stderr.write(`\r${verb} ${Math.round((100 * done) / Math.max(1, bytes))} %, ${rows.toLocaleString("en-US")} rows, ${Math.round(rows / Math.max(0.1, seconds)).toLocaleString("en-US")} a second, ${Math.round(left)} s left   `);
+    process.stderr.write(
+      `\r${verb} ${Math.round((100 * done) / Math.max(1, bytes))} %, ${rows.toLocaleString("en-US")} rows, ${Math.round(rows / Math.max(0.1, seconds)).toLocaleString("en-US")} a second, ${Math.round(left)} s left   `,
+    );
   };
 }
 
 const endLine = (): void => void (process.stderr.isTTY && process.stderr.write("\r\u001b[K"));
 
 /** How a file is loaded, as its look proposes and the flags say. */
-export function choicesFrom(look: FileLook, file: string, flags: Pick<ImportFlags, "table" | "append" | "replace" | "rejects" | "key" | "types" | "settings">): Choices {
-  const given = flags.settings === undefined ? {} : (JSON.parse(readFileSync(flags.settings, "utf8")) as Partial<Choices>);
-  const types = new Map((flags.types ?? "").split(",").filter((each) => each.includes(":")).map((each) => [each.slice(0, each.lastIndexOf(":")), each.slice(each.lastIndexOf(":") + 1)]));
-  const columns = look.choices.columns.map((each) => ({ ...each, type: (types.get(each.name) ?? each.type) as typeof each.type }));
+export function choicesFrom(
+  look: FileLook,
+  file: string,
+  flags: Pick<ImportFlags, "table" | "append" | "replace" | "rejects" | "key" | "types" | "settings">,
+): Choices {
+  const given =
+    flags.settings === undefined
+      ? {}
+      : (JSON.parse(readFileSync(flags.settings, "utf8")) as Partial<Choices>);
+  const types = new Map(
+    (flags.types ?? "")
+      .split(",")
+      .filter((each) => each.includes(":"))
+      .map((each) => [each.slice(0, each.lastIndexOf(":")), each.slice(each.lastIndexOf(":") + 1)]),
+  );
+  const columns = look.choices.columns.map((each) => ({
+    ...each,
+    type: (types.get(each.name) ?? each.type) as typeof each.type,
+  }));
   return {
-    ...look.choices, columns, table: flags.table ?? columnNames([path.basename(file).replace(/\.[^.]*$/, "")])[0]!,
-    mode: flags.append ? "append" : flags.replace ? "replace" : "new", misfits: flags.rejects === undefined ? "stop" : "reject",
-    key: flags.key === undefined ? look.choices.key : flags.key.split(",").filter((each) => each !== ""), ...given,
+    ...look.choices,
+    columns,
+    table: flags.table ?? columnNames([path.basename(file).replace(/\.[^.]*$/, "")])[0]!,
+    mode: flags.append ? "append" : flags.replace ? "replace" : "new",
+    misfits: flags.rejects === undefined ? "stop" : "reject",
+    key: flags.key === undefined ? look.choices.key : flags.key.split(",").filter((each) => each !== ""),
+    ...given,
   };
 }
 
@@ -66,7 +92,14 @@ function tellLook(look: FileLook): string {
   const { text } = look.choices;
   return [
     `${look.format}, ${look.rows.toLocaleString("en-US")} rows${text ? `, delimiter ${JSON.stringify(text.delimiter)}, quote ${JSON.stringify(text.quote)}, ${text.header ? "with" : "without"} header, ${text.encoding}` : ""}, decimal mark "${look.choices.values.decimal}", key ${look.choices.key.join(", ") || "none"}`,
-    ...look.notes, ...lines, ...(look.broken > 0 ? [`${look.broken} rows cannot be read:`, ...look.brokenRows.slice(0, 10).map((each) => `  line ${each.line}: ${each.reason}`)] : []),
+    ...look.notes,
+    ...lines,
+    ...(look.broken > 0
+      ? [
+          `${look.broken} rows cannot be read:`,
+          ...look.brokenRows.slice(0, 10).map((each) => `  line ${each.line}: ${each.reason}`),
+        ]
+      : []),
   ].join("\n");
 }
 
@@ -74,25 +107,73 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
   const stop = new AbortController();
   process.once("SIGINT", () => stop.abort());
   if (statSync(file).isDirectory()) {
-    const loaded = await loadFolder(context.warehouse, file, flags.rejects === undefined ? "stop" : "reject", { onProgress: () => undefined, signal: stop.signal, rejectsFile: flags.rejects ?? "" });
-    return print(flags.json, loaded, () => loaded.map((each) => `${context.warehouse.config.importSchema}.${each.table}: ${each.rows.toLocaleString("en-US")} rows${each.file ? ` from ${each.file}` : ", no data file"}${each.rejected > 0 ? `, ${each.rejected} rejected` : ""}`).join("\n"));
+    const loaded = await loadFolder(
+      context.warehouse,
+      file,
+      flags.rejects === undefined ? "stop" : "reject",
+      { onProgress: () => undefined, signal: stop.signal, rejectsFile: flags.rejects ?? "" },
+    );
+    return print(flags.json, loaded, () =>
+      loaded
+        .map(
+          (each) =>
+            `${context.warehouse.config.importSchema}.${each.table}: ${each.rows.toLocaleString("en-US")} rows${each.file ? ` from ${each.file}` : ", no data file"}${each.rejected > 0 ? `, ${each.rejected} rejected` : ""}`,
+        )
+        .join("\n"),
+    );
   }
   if (file.toLowerCase().endsWith(".sql")) {
     const tables = await defineTables(context.warehouse, readFileSync(file, "utf8"));
-    return print(flags.json, tables, () => `Made ${tables.map((each) => `${context.warehouse.config.importSchema}.${each.name}`).join(", ")}.`);
+    return print(
+      flags.json,
+      tables,
+      () =>
+        `Made ${tables.map((each) => `${context.warehouse.config.importSchema}.${each.name}`).join(", ")}.`,
+    );
   }
   const { size } = statSync(file);
-  const wishes = { ...(flags.delimiter || flags.encoding ? { text: { ...(flags.delimiter ? { delimiter: flags.delimiter === "tab" ? "\t" : flags.delimiter } : {}), ...(flags.encoding ? { encoding: flags.encoding } : {}) } } : {}), ...(flags.sheet ? { sheet: flags.sheet } : {}) };
-  const look = await lookAtFile(file, path.basename(file), wishes, progressLine(size, "looking"), stop.signal);
+  const wishes = {
+    ...(flags.delimiter || flags.encoding
+      ? {
+          text: {
+            ...(flags.delimiter ? { delimiter: flags.delimiter === "tab" ? "\t" : flags.delimiter } : {}),
+            ...(flags.encoding ? { encoding: flags.encoding } : {}),
+          },
+        }
+      : {}),
+    ...(flags.sheet ? { sheet: flags.sheet } : {}),
+  };
+  const look = await lookAtFile(
+    file,
+    path.basename(file),
+    wishes,
+    progressLine(size, "looking"),
+    stop.signal,
+  );
   endLine();
   if (flags.look) return print(flags.json, look, () => tellLook(look));
   try {
-    const loaded = await loadFile(context.warehouse, file, look, choicesFrom(look, file, flags), { onProgress: progressLine(size, "loading"), signal: stop.signal, rejectsFile: flags.rejects ?? "" });
+    const loaded = await loadFile(context.warehouse, file, look, choicesFrom(look, file, flags), {
+      onProgress: progressLine(size, "loading"),
+      signal: stop.signal,
+      rejectsFile: flags.rejects ?? "",
+    });
     endLine();
-    print(flags.json, loaded, () => `Loaded ${loaded.rows.toLocaleString("en-US")} rows into ${loaded.table.schema}.${loaded.table.table}.${loaded.rejected > 0 ? ` ${loaded.rejected} rows did not fit; they are in ${flags.rejects ?? ""}.` : ""}`);
+    print(
+      flags.json,
+      loaded,
+      () =>
+        `Loaded ${loaded.rows.toLocaleString("en-US")} rows into ${loaded.table.schema}.${loaded.table.table}.${loaded.rejected > 0 ? ` ${loaded.rejected} rows did not fit; they are in ${flags.rejects ?? ""}.` : ""}`,
+    );
   } catch (error) {
     endLine();
-    if (error instanceof MisfitError && !flags.json) process.stderr.write(`${error.misfits.slice(0, 20).map((each) => `  line ${each.line}: ${each.reason}`).join("\n")}\n`);
+    if (error instanceof MisfitError && !flags.json)
+      process.stderr.write(
+        `${error.misfits
+          .slice(0, 20)
+          .map((each) => `  line ${each.line}: ${each.reason}`)
+          .join("\n")}\n`,
+      );
     throw error;
   }
 }
@@ -106,25 +187,73 @@ async function sourceOf(context: Context, name: string): Promise<ExportSource> {
   if (!version) throw new Error(`There is no pipeline "${pipelineName}".`);
   const plan = unwrap(await checkText(version.text, context.warehouse));
   const found = plan.strands.find((each) => each.name === strand);
-  if (!found) throw new Error(`"${pipelineName}" has no strand "${strand}"; it has ${plan.strands.map((each) => each.name).join(", ")}.`);
-  return stepSource(plan, context.warehouse, strand, steps === undefined ? found.steps.length : Number(steps), (await context.now()).toISOString());
+  if (!found)
+    throw new Error(
+      `"${pipelineName}" has no strand "${strand}"; it has ${plan.strands.map((each) => each.name).join(", ")}.`,
+    );
+  return stepSource(
+    plan,
+    context.warehouse,
+    strand,
+    steps === undefined ? found.steps.length : Number(steps),
+    (await context.now()).toISOString(),
+  );
 }
 
 /** import and export: files into tables, and rows into files. */
 export function addDataCommands(program: Command): void {
-  program.command("import").argument("<file>", "CSV, TSV, JSON Lines, Parquet, xlsx; a .sql file with CREATE TABLE statements; or a folder with such a file and data files")
-    .option("--table <name>", "table to load into; named like the file by default").option("--append", "add to the table", false).option("--replace", "take the place of the table", false)
-    .option("--look", "only say what was found in the file", false).option("--rejects <file>", "leave rows out that do not fit, and write them here; without this they stop the load")
-    .option("--key <columns>", "key, separated by commas; empty for none").option("--types <list>", "column:type, separated by commas").option("--delimiter <character>", "or: tab").option("--encoding <name>", "such as windows-1252").option("--sheet <name>", "sheet of a workbook")
-    .option("--settings <file>", "JSON with what --look --json gives under choices, corrected").option("--json", "print JSON", false)
-    .description("load a file into a table of the warehouse").action(async (file: string, flags: ImportFlags) => withContext((context) => importCommand(context, file, flags)));
+  program
+    .command("import")
+    .argument(
+      "<file>",
+      "CSV, TSV, JSON Lines, Parquet, xlsx; a .sql file with CREATE TABLE statements; or a folder with such a file and data files",
+    )
+    .option("--table <name>", "table to load into; named like the file by default")
+    .option("--append", "add to the table", false)
+    .option("--replace", "take the place of the table", false)
+    .option("--look", "only say what was found in the file", false)
+    .option(
+      "--rejects <file>",
+      "leave rows out that do not fit, and write them here; without this they stop the load",
+    )
+    .option("--key <columns>", "key, separated by commas; empty for none")
+    .option("--types <list>", "column:type, separated by commas")
+    .option("--delimiter <character>", "or: tab")
+    .option("--encoding <name>", "such as windows-1252")
+    .option("--sheet <name>", "sheet of a workbook")
+    .option("--settings <file>", "JSON with what --look --json gives under choices, corrected")
+    .option("--json", "print JSON", false)
+    .description("load a file into a table of the warehouse")
+    .action(async (file: string, flags: ImportFlags) =>
+      withContext((context) => importCommand(context, file, flags)),
+    );
 
-  program.command("export").argument("<source>", "schema.table, or pipeline:strand, or pipeline:strand:STEPS for the rows after so many steps").requiredOption("--to <file>", "file to write; its ending says the format: .csv, .jsonl, .parquet").option("--json", "print JSON", false)
-    .description("write a table, a prediction table or the rows of a step into a file").action(async (source: string, flags: { to: string; json: boolean }) => withContext(async (context) => {
-      const format = path.extname(flags.to).slice(1).toLowerCase();
-      if (!EXPORT_FORMATS.includes(format as ExportFormat)) throw new Error(`The file must end in ${EXPORT_FORMATS.map((each) => `.${each}`).join(", ")}.`);
-      await exportToFile(context.warehouse, await sourceOf(context, source), format as ExportFormat, flags.to);
-      const bytes = statSync(flags.to).size;
-      print(flags.json, { file: flags.to, bytes }, () => `Wrote ${flags.to}, ${bytes.toLocaleString("en-US")} bytes.`);
-    }));
+  program
+    .command("export")
+    .argument(
+      "<source>",
+      "schema.table, or pipeline:strand, or pipeline:strand:STEPS for the rows after so many steps",
+    )
+    .requiredOption("--to <file>", "file to write; its ending says the format: .csv, .jsonl, .parquet")
+    .option("--json", "print JSON", false)
+    .description("write a table, a prediction table or the rows of a step into a file")
+    .action(async (source: string, flags: { to: string; json: boolean }) =>
+      withContext(async (context) => {
+        const format = path.extname(flags.to).slice(1).toLowerCase();
+        if (!EXPORT_FORMATS.includes(format as ExportFormat))
+          throw new Error(`The file must end in ${EXPORT_FORMATS.map((each) => `.${each}`).join(", ")}.`);
+        await exportToFile(
+          context.warehouse,
+          await sourceOf(context, source),
+          format as ExportFormat,
+          flags.to,
+        );
+        const bytes = statSync(flags.to).size;
+        print(
+          flags.json,
+          { file: flags.to, bytes },
+          () => `Wrote ${flags.to}, ${bytes.toLocaleString("en-US")} bytes.`,
+        );
+      }),
+    );
 }

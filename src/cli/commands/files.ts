@@ -14,39 +14,82 @@ const read = (file: string): string => readFileSync(file, "utf8");
 
 /** check, sql, save and schema: commands about pipeline files. */
 export function addFileCommands(program: Command): void {
-  program.command("schema").option("--steps", "print the reference of steps instead, as Markdown", false).option("--learners", "print the reference of learners instead, as Markdown", false)
+  program
+    .command("schema")
+    .option("--steps", "print the reference of steps instead, as Markdown", false)
+    .option("--learners", "print the reference of learners instead, as Markdown", false)
     .description("print the JSON Schema of pipeline files, for editors")
-    .action((options: { steps: boolean; learners: boolean }) => void process.stdout.write(options.learners ? learnerReference() : options.steps ? stepReference() : `${JSON.stringify(pipelineJsonSchema(), null, 2)}\n`));
+    .action(
+      (options: { steps: boolean; learners: boolean }) =>
+        void process.stdout.write(
+          options.learners
+            ? learnerReference()
+            : options.steps
+              ? stepReference()
+              : `${JSON.stringify(pipelineJsonSchema(), null, 2)}\n`,
+        ),
+    );
 
-  program.command("check").argument("<file>", "pipeline file").option("--json", "print JSON", false)
+  program
+    .command("check")
+    .argument("<file>", "pipeline file")
+    .option("--json", "print JSON", false)
     .description("check a pipeline file against the warehouse")
-    .action(async (file: string, options: { json: boolean }) => withContext(async (context) => {
-      const checked = await checkText(read(file), context.warehouse);
-      const problems = checked.ok ? checked.value.warnings : checked.problems;
-      if (!options.json && checked.ok) {
-        printProblems(false, problems, file);
-        print(false, undefined, () => `${file}: good. ${checked.value.main.steps.length} steps in "${checked.value.main.name}", ${checked.value.features.length} features.`);
-      } else printProblems(options.json, problems, file);
-    }));
+    .action(async (file: string, options: { json: boolean }) =>
+      withContext(async (context) => {
+        const checked = await checkText(read(file), context.warehouse);
+        const problems = checked.ok ? checked.value.warnings : checked.problems;
+        if (!options.json && checked.ok) {
+          printProblems(false, problems, file);
+          print(
+            false,
+            undefined,
+            () =>
+              `${file}: good. ${checked.value.main.steps.length} steps in "${checked.value.main.name}", ${checked.value.features.length} features.`,
+          );
+        } else printProblems(options.json, problems, file);
+      }),
+    );
 
-  program.command("sql").argument("<file>", "pipeline file").option("--json", "print JSON", false).option("--at <time>", "logical time of the run, ISO 8601")
+  program
+    .command("sql")
+    .argument("<file>", "pipeline file")
+    .option("--json", "print JSON", false)
+    .option("--at <time>", "logical time of the run, ISO 8601")
     .description("print the SQL that a pipeline file compiles to")
-    .action(async (file: string, options: { json: boolean; at?: string }) => withContext(async (context) => {
-      const checked = await checkText(read(file), context.warehouse);
-      if (!checked.ok) return printProblems(options.json, checked.problems, file);
-      const runTime = options.at ? new Date(options.at) : await context.now();
-      const statements = describePlan(checked.value, runTime.toISOString()).map((each) => ({ ...each, sql: layOutSql(each.sql) }));
-      print(options.json, statements, () => statements.map((each) => `-- ${each.purpose}\n${each.sql};\n`).join("\n"));
-    }));
+    .action(async (file: string, options: { json: boolean; at?: string }) =>
+      withContext(async (context) => {
+        const checked = await checkText(read(file), context.warehouse);
+        if (!checked.ok) return printProblems(options.json, checked.problems, file);
+        const runTime = options.at ? new Date(options.at) : await context.now();
+        const statements = describePlan(checked.value, runTime.toISOString()).map((each) => ({
+          ...each,
+          sql: layOutSql(each.sql),
+        }));
+        print(options.json, statements, () =>
+          statements.map((each) => `-- ${each.purpose}\n${each.sql};\n`).join("\n"),
+        );
+      }),
+    );
 
-  program.command("save").argument("<file>", "pipeline file").option("--json", "print JSON", false).option("--note <text>", "why this version was made")
+  program
+    .command("save")
+    .argument("<file>", "pipeline file")
+    .option("--json", "print JSON", false)
+    .option("--note <text>", "why this version was made")
     .description("save a pipeline file as a new version")
-    .action(async (file: string, options: { json: boolean; note?: string }) => withContext(async (context) => {
-      const text = read(file);
-      const outcome = await saveFile(context, text, { note: options.note });
-      if (!outcome.ok) return printProblems(options.json, outcome.problems, file);
-      const saved = outcome.value;
-      const result = { pipeline: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh };
-      print(options.json, result, () => (saved.fresh ? `Saved ${result.pipeline} as version ${result.version}.` : `${result.pipeline} is unchanged; its newest version is ${result.version}.`));
-    }));
+    .action(async (file: string, options: { json: boolean; note?: string }) =>
+      withContext(async (context) => {
+        const text = read(file);
+        const outcome = await saveFile(context, text, { note: options.note });
+        if (!outcome.ok) return printProblems(options.json, outcome.problems, file);
+        const saved = outcome.value;
+        const result = { pipeline: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh };
+        print(options.json, result, () =>
+          saved.fresh
+            ? `Saved ${result.pipeline} as version ${result.version}.`
+            : `${result.pipeline} is unchanged; its newest version is ${result.version}.`,
+        );
+      }),
+    );
 }

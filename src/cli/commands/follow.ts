@@ -3,7 +3,8 @@ import { runById, runRecord, type RunRow } from "@/store/runs";
 
 const FINAL = new Set(["done", "failed", "cancelled"]);
 
-export const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => void setTimeout(resolve, milliseconds));
+export const pause = (milliseconds: number): Promise<void> =>
+  new Promise((resolve) => void setTimeout(resolve, milliseconds));
 
 /** Follows a run to its end, printing its steps as they are done when somebody shall hear of them. */
 export async function follow(context: Context, id: string, talk: boolean): Promise<RunRow> {
@@ -15,7 +16,9 @@ export async function follow(context: Context, id: string, talk: boolean): Promi
       const { steps } = await runRecord(context.store.db, id);
       for (const step of steps.slice(shown)) {
         if (step.state === "running") break;
-        process.stderr.write(`  ${step.name}${step.rows === null ? "" : `, ${step.rows.toLocaleString("en-US")} rows`}${step.detail ? `: ${step.detail}` : ""}\n`);
+        process.stderr.write(
+          `  ${step.name}${step.rows === null ? "" : `, ${step.rows.toLocaleString("en-US")} rows`}${step.detail ? `: ${step.detail}` : ""}\n`,
+        );
         shown += 1;
       }
     }

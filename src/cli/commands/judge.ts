@@ -17,57 +17,144 @@ import { withContext } from "./client";
 async function versionId(context: Context, name: string, version: string): Promise<number> {
   const pipeline = await findPipeline(context.store.db, name);
   if (!pipeline) throw new Error(`There is no pipeline "${name}".`);
-  const found = (await listModels(context.store.db, pipeline.id)).find((each) => String(each.number) === version);
+  const found = (await listModels(context.store.db, pipeline.id)).find(
+    (each) => String(each.number) === version,
+  );
   if (!found) throw new Error(`"${name}" has no version ${version}.`);
   return found.id;
 }
 
-const judgedVersion = async (context: Context, name: string, version: string): Promise<JudgedVersion> => openJudged(context, await versionId(context, name, version));
+const judgedVersion = async (context: Context, name: string, version: string): Promise<JudgedVersion> =>
+  openJudged(context, await versionId(context, name, version));
 
-const short = (value: number | null | undefined): string => (typeof value === "number" ? value.toPrecision(4) : "");
-const between = (interval: readonly [number, number] | undefined): string => (interval ? `${short(interval[0])} to ${short(interval[1])}` : "");
+const short = (value: number | null | undefined): string =>
+  typeof value === "number" ? value.toPrecision(4) : "";
+const between = (interval: readonly [number, number] | undefined): string =>
+  interval ? `${short(interval[0])} to ${short(interval[1])}` : "";
 
 /** judge, compare, describe and blind. */
 export function addJudgeCommands(program: Command): void {
-  program.command("describe").argument("<name>", "pipeline").argument("<version>", "version number").option("--to <file>", "file to write, .md or .html; Markdown is printed when left out")
+  program
+    .command("describe")
+    .argument("<name>", "pipeline")
+    .argument("<version>", "version number")
+    .option("--to <file>", "file to write, .md or .html; Markdown is printed when left out")
     .description("what a version is for, its data, figures, features, limits and people")
-    .action(async (name: string, version: string, options: { to?: string }) => withContext(async (context) => {
-      const { name: title, markdown } = await descriptionOf(context, await versionId(context, name, version));
-      if (options.to === undefined) return void process.stdout.write(markdown);
-      writeFileSync(options.to, options.to.endsWith(".html") ? await descriptionPage(title, markdown) : markdown);
-      process.stdout.write(`Wrote ${options.to}.\n`);
-    }));
+    .action(async (name: string, version: string, options: { to?: string }) =>
+      withContext(async (context) => {
+        const { name: title, markdown } = await descriptionOf(
+          context,
+          await versionId(context, name, version),
+        );
+        if (options.to === undefined) return void process.stdout.write(markdown);
+        writeFileSync(
+          options.to,
+          options.to.endsWith(".html") ? await descriptionPage(title, markdown) : markdown,
+        );
+        process.stdout.write(`Wrote ${options.to}.\n`);
+      }),
+    );
 
-  program.command("judge").argument("<name>", "pipeline").argument("<version>", "version number").option("--by <column>", "figures by the values of a column").option("--json", "print JSON", false)
+  program
+    .command("judge")
+    .argument("<name>", "pipeline")
+    .argument("<version>", "version number")
+    .option("--by <column>", "figures by the values of a column")
+    .option("--json", "print JSON", false)
     .description("figures of a version with their intervals, and what the guard found")
-    .action(async (name: string, version: string, options: { by?: string; json: boolean }) => withContext(async (context) => {
-      const judged = await judgedVersion(context, name, version);
-      const names = metricsFor(judged.task.kind);
-      if (options.by !== undefined) {
-        const segments = await segmentsOf(context.warehouse, judged, options.by);
-        return print(options.json, segments, () => columnsOfText([[options.by!, "rows", ...names.map((each) => METRICS[each].title)], ...segments.map((each) => [each.label, String(each.rows), ...names.map((metric) => short(each.figures[metric]))])]));
-      }
-      const { judgement, metrics } = judged.model;
-      return print(options.json, { figures: metrics, intervals: judgement?.intervals ?? {}, base: judgement?.base ?? {}, folds: judgement?.folds ?? [], importance: judgement?.importance ?? [], findings: judgement?.findings ?? [], blind: judged.model.blind }, () => [
-        columnsOfText([["figure", "holdout", "95 % interval", "base rate"], ...names.map((each) => [METRICS[each].title, short(metrics[each]), between(judgement?.intervals[each]), short(judgement?.base[each])])]),
-        ...(judgement?.findings ?? []).map((each) => `! ${each.message} ${each.hint ?? ""}`),
-      ].join("\n"));
-    }));
+    .action(async (name: string, version: string, options: { by?: string; json: boolean }) =>
+      withContext(async (context) => {
+        const judged = await judgedVersion(context, name, version);
+        const names = metricsFor(judged.task.kind);
+        if (options.by !== undefined) {
+          const segments = await segmentsOf(context.warehouse, judged, options.by);
+          return print(options.json, segments, () =>
+            columnsOfText([
+              [options.by!, "rows", ...names.map((each) => METRICS[each].title)],
+              ...segments.map((each) => [
+                each.label,
+                String(each.rows),
+                ...names.map((metric) => short(each.figures[metric])),
+              ]),
+            ]),
+          );
+        }
+        const { judgement, metrics } = judged.model;
+        return print(
+          options.json,
+          {
+            figures: metrics,
+            intervals: judgement?.intervals ?? {},
+            base: judgement?.base ?? {},
+            folds: judgement?.folds ?? [],
+            importance: judgement?.importance ?? [],
+            findings: judgement?.findings ?? [],
+            blind: judged.model.blind,
+          },
+          () =>
+            [
+              columnsOfText([
+                ["figure", "holdout", "95 % interval", "base rate"],
+                ...names.map((each) => [
+                  METRICS[each].title,
+                  short(metrics[each]),
+                  between(judgement?.intervals[each]),
+                  short(judgement?.base[each]),
+                ]),
+              ]),
+              ...(judgement?.findings ?? []).map((each) => `! ${each.message} ${each.hint ?? ""}`),
+            ].join("\n"),
+        );
+      }),
+    );
 
-  program.command("compare").argument("<name>", "pipeline").argument("<first>", "version number").argument("<second>", "version number").option("--json", "print JSON", false)
+  program
+    .command("compare")
+    .argument("<name>", "pipeline")
+    .argument("<first>", "version number")
+    .argument("<second>", "version number")
+    .option("--json", "print JSON", false)
     .description("two versions on the rows that both were judged on")
-    .action(async (name: string, first: string, second: string, options: { json: boolean }) => withContext(async (context) => {
-      const [one, other] = [await judgedVersion(context, name, first), await judgedVersion(context, name, second)];
-      const found = await compareVersions(context.warehouse, one, other);
-      print(options.json, found, () => columnsOfText([["figure", `version ${first}`, `version ${second}`, "95 % interval of the difference"], ...metricsFor(one.task.kind).map((each) => [METRICS[each].title, short(found.first[each]), short(found.second[each]), between(found.differences[each])])]));
-    }));
+    .action(async (name: string, first: string, second: string, options: { json: boolean }) =>
+      withContext(async (context) => {
+        const [one, other] = [
+          await judgedVersion(context, name, first),
+          await judgedVersion(context, name, second),
+        ];
+        const found = await compareVersions(context.warehouse, one, other);
+        print(options.json, found, () =>
+          columnsOfText([
+            ["figure", `version ${first}`, `version ${second}`, "95 % interval of the difference"],
+            ...metricsFor(one.task.kind).map((each) => [
+              METRICS[each].title,
+              short(found.first[each]),
+              short(found.second[each]),
+              between(found.differences[each]),
+            ]),
+          ]),
+        );
+      }),
+    );
 
-  program.command("blind").argument("<name>", "pipeline").argument("<version>", "version number").option("--json", "print JSON", false)
+  program
+    .command("blind")
+    .argument("<name>", "pipeline")
+    .argument("<version>", "version number")
+    .option("--json", "print JSON", false)
     .description("open the blind part of a version: once, on record")
-    .action(async (name: string, version: string, options: { json: boolean }) => withContext(async (context) => {
-      const { model } = await judgedVersion(context, name, version);
-      await openBlindPart(context, model.id);
-      const look = (await modelById(context.store.db, model.id))!.blind!;
-      print(options.json, look, () => `Opened ${look.openedAt}: ${look.rows} rows. ${Object.entries(look.figures).map(([metric, value]) => `${metric} ${short(value)}`).join(", ")}`);
-    }));
+    .action(async (name: string, version: string, options: { json: boolean }) =>
+      withContext(async (context) => {
+        const { model } = await judgedVersion(context, name, version);
+        await openBlindPart(context, model.id);
+        const look = (await modelById(context.store.db, model.id))!.blind!;
+        print(
+          options.json,
+          look,
+          () =>
+            `Opened ${look.openedAt}: ${look.rows} rows. ${Object.entries(look.figures)
+              .map(([metric, value]) => `${metric} ${short(value)}`)
+              .join(", ")}`,
+        );
+      }),
+    );
 }

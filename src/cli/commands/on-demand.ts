@@ -26,7 +26,10 @@ export interface OnDemandFlags {
 async function drop(context: Context, table: TableReference): Promise<void> {
   const session = await context.warehouse.session();
   try {
-    await session.run(`DROP TABLE IF EXISTS ${quoteTable(table)}`, "drop a table that was needed for a moment");
+    await session.run(
+      `DROP TABLE IF EXISTS ${quoteTable(table)}`,
+      "drop a table that was needed for a moment",
+    );
   } finally {
     session.release();
   }
@@ -36,29 +39,65 @@ async function drop(context: Context, table: TableReference): Promise<void> {
 async function tableOfFile(context: Context, file: string): Promise<TableReference> {
   const watch = { onProgress: () => undefined, signal: new AbortController().signal, rejectsFile: "" };
   const look = await lookAtFile(file, path.basename(file));
-  const choices = choicesFrom(look, file, { append: false, replace: false, table: `on_demand_${process.pid}_${Date.now()}` });
+  const choices = choicesFrom(look, file, {
+    append: false,
+    replace: false,
+    table: `on_demand_${process.pid}_${Date.now()}`,
+  });
   return (await loadFile(context.warehouse, file, look, choices, watch)).table;
 }
 
 /** Scores a file or a table chosen now, and writes the predictions into a file when asked to. What was made only for that goes again. */
-export async function scoreOnDemand(context: Context, databaseUrl: string, name: string, flags: OnDemandFlags): Promise<void> {
+export async function scoreOnDemand(
+  context: Context,
+  databaseUrl: string,
+  name: string,
+  flags: OnDemandFlags,
+): Promise<void> {
   const format = flags.to === undefined ? undefined : path.extname(flags.to).slice(1).toLowerCase();
-  if (format !== undefined && !EXPORT_FORMATS.includes(format as ExportFormat)) throw new Error(`The file of --to must end in ${EXPORT_FORMATS.map((each) => `.${each}`).join(", ")}.`);
+  if (format !== undefined && !EXPORT_FORMATS.includes(format as ExportFormat))
+    throw new Error(`The file of --to must end in ${EXPORT_FORMATS.map((each) => `.${each}`).join(", ")}.`);
   const loaded = flags.file === undefined ? undefined : await tableOfFile(context, flags.file);
   const boss = await openQueue(databaseUrl, "sender", () => undefined);
   try {
-    const run = unwrap(await orderOnDemand(context, boss, {
-      pipeline: name, table: loaded ? writeTableName(loaded) : flags.table!, cause: "command line", columns: (flags.keep ?? "").split(",").map((each) => each.trim()).filter((each) => each !== ""), ...(flags.into === undefined ? {} : { into: flags.into }),
-    }));
+    const run = unwrap(
+      await orderOnDemand(context, boss, {
+        pipeline: name,
+        table: loaded ? writeTableName(loaded) : flags.table!,
+        cause: "command line",
+        columns: (flags.keep ?? "")
+          .split(",")
+          .map((each) => each.trim())
+          .filter((each) => each !== ""),
+        ...(flags.into === undefined ? {} : { into: flags.into }),
+      }),
+    );
     const ended = await follow(context, run.id, !flags.json);
     if (ended.state !== "done") throw new ProblemError(...ended.problems);
     const { into } = run.options.onDemand!;
-    if (format !== undefined) await exportToFile(context.warehouse, await tableSource(context.warehouse, into), format as ExportFormat, flags.to!);
+    if (format !== undefined)
+      await exportToFile(
+        context.warehouse,
+        await tableSource(context.warehouse, into),
+        format as ExportFormat,
+        flags.to!,
+      );
     const kept = format === undefined || flags.into !== undefined;
     if (!kept) await drop(context, parseTableName(into)!);
-    print(flags.json, { run: ended.id, rows: ended.rows, ...(kept ? { table: into } : {}), ...(flags.to === undefined ? {} : { file: flags.to }) }, () => `${(ended.rows ?? 0).toLocaleString("en-US")} rows scored${flags.to === undefined ? "" : `, written into ${flags.to}`}${kept ? `; they are in ${into}` : ""}.`);
+    print(
+      flags.json,
+      {
+        run: ended.id,
+        rows: ended.rows,
+        ...(kept ? { table: into } : {}),
+        ...(flags.to === undefined ? {} : { file: flags.to }),
+      },
+      () =>
+        `${(ended.rows ?? 0).toLocaleString("en-US")} rows scored${flags.to === undefined ? "" : `, written into ${flags.to}`}${kept ? `; they are in ${into}` : ""}.`,
+    );
   } catch (error) {
-    if (error instanceof ProblemError) throw new Error(error.problems.map(describeProblem).join("\n"), { cause: error });
+    if (error instanceof ProblemError)
+      throw new Error(error.problems.map(describeProblem).join("\n"), { cause: error });
     throw error;
   } finally {
     await boss.stop({ graceful: false, wait: false });

@@ -26,13 +26,29 @@ const TEST_WEB_PORT = 4480;
 const TEST_DATABASE_PORT = 54480;
 
 /** Runs a program with its output shown; gives its exit code. */
-function show(program: string, args: readonly string[], env: Readonly<Record<string, string>> = {}): Promise<number> {
+function show(
+  program: string,
+  args: readonly string[],
+  env: Readonly<Record<string, string>> = {},
+): Promise<number> {
   return new Promise((resolve, reject) => {
-    const child = spawn(program, [...args], { stdio: ["ignore", "inherit", "inherit"], env: { ...process.env, ...env } });
+    const child = spawn(program, [...args], {
+      stdio: ["ignore", "inherit", "inherit"],
+      env: { ...process.env, ...env },
+    });
     child.once("error", reject);
     child.once("exit", (code) => resolve(code ?? 1));
   });
 }
+
+const eslint = async (): Promise<Tally> => one(await show(bin("eslint"), [".", "--max-warnings", "0"]));
+const prettier = async (): Promise<Tally> =>
+  one(await show(bin("prettier"), ["--check", "--log-level", "warn", "."]));
+
+const addTallies = (left: Tally, right: Tally): Tally => ({
+  passed: left.passed + right.passed,
+  failed: left.failed + right.failed,
+});
 
 const one = (code: number): Tally => ({ passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1 });
 
@@ -42,11 +58,33 @@ function counted(file: string, read: (report: Record<string, unknown>) => Tally)
   return read(JSON.parse(readFileSync(file, "utf8")) as Record<string, unknown>);
 }
 
-async function jest(home: string, project: string, env: Readonly<Record<string, string>>, shard?: string): Promise<Tally> {
+async function jest(
+  home: string,
+  project: string,
+  env: Readonly<Record<string, string>>,
+  shard?: string,
+): Promise<Tally> {
   const file = path.join(home, `${project}-${(shard ?? "all").replace("/", "-of-")}.json`);
   // The warehouse tests of a lane share one server: one file at a time keeps them honest and steady.
-  const code = await show(bin("jest"), ["--selectProjects", project, "--json", "--outputFile", file, "--testTimeout", "120000", ...(project === "warehouse" ? ["--runInBand"] : []), ...(shard === undefined ? [] : ["--shard", shard])], { NODE_ENV: "test", ...env });
-  const tally = counted(file, (report) => ({ passed: Number(report["numPassedTests"]), failed: Number(report["numFailedTests"]) + Number(report["numRuntimeErrorTestSuites"]) }));
+  const code = await show(
+    bin("jest"),
+    [
+      "--selectProjects",
+      project,
+      "--json",
+      "--outputFile",
+      file,
+      "--testTimeout",
+      "120000",
+      ...(project === "warehouse" ? ["--runInBand"] : []),
+      ...(shard === undefined ? [] : ["--shard", shard]),
+    ],
+    { NODE_ENV: "test", ...env },
+  );
+  const tally = counted(file, (report) => ({
+    passed: Number(report["numPassedTests"]),
+    failed: Number(report["numFailedTests"]) + Number(report["numRuntimeErrorTestSuites"]),
+  }));
   return code !== 0 && tally.failed === 0 ? { ...tally, failed: 1 } : tally;
 }
 
@@ -58,8 +96,13 @@ async function warehouseTests(home: string, shards: readonly string[]): Promise<
   try {
     let tally: Tally = { passed: 0, failed: 0 };
     for (const shard of shards) {
-      const found = await jest(home, "warehouse", { RAVLEN_TEST_ADMIN: JSON.stringify(adminLogin(own, port)), RAVLEN_LOG: "silent" }, shard);
-      tally = { passed: tally.passed + found.passed, failed: tally.failed + found.failed };
+      const found = await jest(
+        home,
+        "warehouse",
+        { RAVLEN_TEST_ADMIN: JSON.stringify(adminLogin(own, port)), RAVLEN_LOG: "silent" },
+        shard,
+      );
+      tally = addTallies(tally, found);
     }
     return tally;
   } finally {
@@ -74,7 +117,24 @@ async function browserTests(home: string): Promise<Tally> {
   const own = path.join(home, "browser");
   mkdirSync(own, { mode: 0o711 });
   const env = { ...process.env, RAVLEN_HOME: own, RAVLEN_LOG: "warn" };
-  const demo = spawn(process.execPath, ["--import", "tsx", "src/cli/main.ts", "demo", "--scale", "0.3", "--history", "0", "--port", String(TEST_WEB_PORT), "--database-port", String(TEST_DATABASE_PORT)], { stdio: ["ignore", "pipe", "inherit"], env });
+  const demo = spawn(
+    process.execPath,
+    [
+      "--import",
+      "tsx",
+      "src/cli/main.ts",
+      "demo",
+      "--scale",
+      "0.3",
+      "--history",
+      "0",
+      "--port",
+      String(TEST_WEB_PORT),
+      "--database-port",
+      String(TEST_DATABASE_PORT),
+    ],
+    { stdio: ["ignore", "pipe", "inherit"], env },
+  );
   try {
     const address = await new Promise<string>((resolve, reject) => {
       let output = "";
@@ -86,7 +146,12 @@ async function browserTests(home: string): Promise<Tally> {
       demo.once("exit", (code) => reject(new Error(`the demo ended before it was ready (${code})`)));
     });
     const file = path.join(home, "browser.json");
-    const code = await show(bin("playwright"), ["test", "--config", "e2e/playwright.config.ts"], { NODE_ENV: "test", RAVLEN_URL: address, RAVLEN_HOME: own, PLAYWRIGHT_JSON_OUTPUT_NAME: file });
+    const code = await show(bin("playwright"), ["test", "--config", "e2e/playwright.config.ts"], {
+      NODE_ENV: "test",
+      RAVLEN_URL: address,
+      RAVLEN_HOME: own,
+      PLAYWRIGHT_JSON_OUTPUT_NAME: file,
+    });
     const tally = counted(file, (report) => {
       const stats = report["stats"] as { expected: number; unexpected: number; flaky: number };
       return { passed: stats.expected + stats.flaky, failed: stats.unexpected };
@@ -102,11 +167,26 @@ async function browserTests(home: string): Promise<Tally> {
 }
 
 const PARTS: readonly Part[] = [
-  { name: "lint", lane: "sources", run: async () => one(await show(bin("eslint"), [".", "--max-warnings", "0"])) },
+  {
+    name: "lint",
+    lane: "sources",
+    run: async () => addTallies(await eslint(), await prettier()),
+  },
   { name: "types", lane: "sources", run: async () => one(await show(bin("tsc"), ["--noEmit"])) },
-  { name: "arrows", lane: "sources", run: async () => one(await show(bin("depcruise"), ["--config", ".dependency-cruiser.cjs", "src"])) },
+  {
+    name: "arrows",
+    lane: "sources",
+    run: async () => one(await show(bin("depcruise"), ["--config", ".dependency-cruiser.cjs", "src"])),
+  },
   { name: "core", lane: "sources", run: (home) => jest(home, "core", {}) },
-  { name: "pages", lane: "sources", run: async () => { await buildPages(process.cwd(), say); return one(0); } },
+  {
+    name: "pages",
+    lane: "sources",
+    run: async () => {
+      await buildPages(process.cwd(), say);
+      return one(0);
+    },
+  },
   // The other lane is done earlier, and takes a quarter of these.
   { name: "warehouse", lane: "sources", run: (home) => warehouseTests(home, ["4/4"]) },
   { name: "warehouse", lane: "warehouse", run: (home) => warehouseTests(home, ["1/4", "2/4", "3/4"]) },
@@ -130,22 +210,34 @@ async function runParts(parts: readonly Part[], home: string): Promise<Tally> {
 
 /** test: everything that must hold before a change lands, or the named parts of it. */
 export function addTestCommand(program: Command): void {
-  program.command("test").argument("[parts...]", [...new Set(PARTS.map((each) => each.name))].join(", ")).description("lint, types, arrows between layers, and all tests")
+  program
+    .command("test")
+    .argument("[parts...]", [...new Set(PARTS.map((each) => each.name))].join(", "))
+    .description("formatting, lint, types, arrows between layers, and all tests")
     .action(async (wanted: readonly string[]) => {
       const unknown = wanted.find((each) => !PARTS.some((part) => part.name === each));
-      if (unknown !== undefined) throw new Error(`There is no part "${unknown}"; there is: ${[...new Set(PARTS.map((each) => each.name))].join(", ")}.`);
+      if (unknown !== undefined)
+        throw new Error(
+          `There is no part "${unknown}"; there is: ${[...new Set(PARTS.map((each) => each.name))].join(", ")}.`,
+        );
       const home = mkdtempSync(path.join(tmpdir(), "ravlen-test-"));
       // PostgreSQL's own user must be able to pass through to its data.
       chmodSync(home, 0o711);
       const chosen = PARTS.filter((each) => wanted.length === 0 || wanted.includes(each.name));
-      const inLane = (lane: Part["lane"]): Promise<Tally> => runParts(chosen.filter((each) => each.lane === lane), home);
+      const inLane = (lane: Part["lane"]): Promise<Tally> =>
+        runParts(
+          chosen.filter((each) => each.lane === lane),
+          home,
+        );
       let tallies: readonly Tally[];
       try {
         tallies = [...(await Promise.all([inLane("sources"), inLane("warehouse")])), await inLane(undefined)];
       } finally {
         rmSync(home, { recursive: true, force: true });
       }
-      const [passed, failed] = (["passed", "failed"] as const).map((which) => tallies.reduce((sum, each) => sum + each[which], 0)) as [number, number];
+      const [passed, failed] = (["passed", "failed"] as const).map((which) =>
+        tallies.reduce((sum, each) => sum + each[which], 0),
+      ) as [number, number];
       process.stdout.write(`${passed} passed, ${failed} failed\n`);
       process.exitCode = failed === 0 && passed > 0 ? 0 : 1;
     });

@@ -10,7 +10,9 @@ const STAMP = ".next/ravlen-build";
 function fingerprint(root: string): string {
   const hash = createHash("sha256");
   const visit = (file: string): void => {
-    for (const entry of readdirSync(file, { withFileTypes: true }).sort((left, right) => (left.name < right.name ? -1 : 1))) {
+    for (const entry of readdirSync(file, { withFileTypes: true }).sort((left, right) =>
+      left.name < right.name ? -1 : 1,
+    )) {
       const full = path.join(file, entry.name);
       if (entry.isDirectory()) visit(full);
       else if (!entry.name.includes(".test.")) hash.update(full).update(readFileSync(full));
@@ -32,11 +34,17 @@ export async function buildPages(root: string, say: (line: string) => void): Pro
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted) return;
   say("building the pages (about a minute)");
   await new Promise<void>((resolve, reject) => {
-    const child = spawn(process.execPath, [path.join(root, "node_modules/next/dist/bin/next"), "build"], { cwd: root, env: { ...process.env, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1" }, stdio: ["ignore", "pipe", "pipe"] });
+    const child = spawn(process.execPath, [path.join(root, "node_modules/next/dist/bin/next"), "build"], {
+      cwd: root,
+      env: { ...process.env, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1" },
+      stdio: ["ignore", "pipe", "pipe"],
+    });
     let output = "";
     child.stdout.on("data", (chunk: Buffer) => (output += chunk.toString()));
     child.stderr.on("data", (chunk: Buffer) => (output += chunk.toString()));
-    child.on("exit", (code) => (code === 0 ? resolve() : reject(new Error(`the pages could not be built:\n${output.slice(-4000)}`))));
+    child.on("exit", (code) =>
+      code === 0 ? resolve() : reject(new Error(`the pages could not be built:\n${output.slice(-4000)}`)),
+    );
   });
   writeFileSync(stamp, wanted);
 }

@@ -27,7 +27,11 @@ export class KeptChild {
     const { name, script, home, env, say } = this.options;
     return new Promise((resolve, reject) => {
       const output = openSync(path.join(home, `${name}.log`), "a");
-      const child = fork(script, [], { execArgv: ["--import", "tsx"], stdio: ["ignore", output, output, "ipc"], env: { ...process.env, ...env } });
+      const child = fork(script, [], {
+        execArgv: ["--import", "tsx"],
+        stdio: ["ignore", output, output, "ipc"],
+        env: { ...process.env, ...env },
+      });
       closeSync(output);
       this.child = child;
       let ready = false;
@@ -39,7 +43,9 @@ export class KeptChild {
       child.once("exit", (code, signal) => {
         if (this.stopping) return;
         if (!ready && this.deaths === 0) {
-          reject(new Error(`the ${name} did not start (${signal ?? code}); see ${path.join(home, `${name}.log`)}`));
+          reject(
+            new Error(`the ${name} did not start (${signal ?? code}); see ${path.join(home, `${name}.log`)}`),
+          );
           return;
         }
         this.deaths += 1;

@@ -13,16 +13,20 @@ const LOOK_MILLISECONDS = 500;
 const BEGIN_MILLISECONDS = 30_000;
 const END_MILLISECONDS = 180_000;
 
-const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => void setTimeout(resolve, milliseconds));
+const pause = (milliseconds: number): Promise<void> =>
+  new Promise((resolve) => void setTimeout(resolve, milliseconds));
 
 async function until(done: () => Promise<boolean>, most: number): Promise<void> {
-  for (const end = Date.now() + most; Date.now() < end && !(await done()); ) await pause(200);
+  for (const end = Date.now() + most; Date.now() < end && !(await done());) await pause(200);
 }
 
 /** The next time of any schedule that runs at times, after a moment. */
 async function nextTime(context: Context, after: Date): Promise<Date | undefined> {
   const timed = (await listSchedules(context.store.db)).filter((each) => !each.paused && each.cron !== null);
-  const times = timed.map((each) => nextSlots(each.cron!, each.zone, new Date(Math.max(after.getTime(), each.doneUntil.getTime())), 1)[0]!);
+  const times = timed.map(
+    (each) =>
+      nextSlots(each.cron!, each.zone, new Date(Math.max(after.getTime(), each.doneUntil.getTime())), 1)[0]!,
+  );
   return times.sort((left, right) => left.getTime() - right.getTime())[0];
 }
 
@@ -31,7 +35,13 @@ async function moveTo(context: Context, admin: AdminLogin, database: string, mom
   const { db } = context.store;
   const demo = await demoState(db);
   if (!demo) return;
-  await asAdmin(admin, database, (client) => letTimePass(client, makeWorld(DEMO_SEED, demo.scale), { scale: demo.scale, from: demo.until, to: moment }));
+  await asAdmin(admin, database, (client) =>
+    letTimePass(client, makeWorld(DEMO_SEED, demo.scale), {
+      scale: demo.scale,
+      from: demo.until,
+      to: moment,
+    }),
+  );
   await noteDemoTime(db, moment);
   await setClockOffset(db, moment.getTime() - Date.now());
 }
@@ -40,7 +50,12 @@ async function moveTo(context: Context, admin: AdminLogin, database: string, mom
  * Lets time pass until a moment: from one time of a schedule to the next, each of which is given the time to do its work, so that
  * a week has its seven nights.
  */
-export async function passTime(context: Context, admin: AdminLogin, database: string, target: Date): Promise<void> {
+export async function passTime(
+  context: Context,
+  admin: AdminLogin,
+  database: string,
+  target: Date,
+): Promise<void> {
   const { db } = context.store;
   for (;;) {
     const now = await context.now();
@@ -49,13 +64,28 @@ export async function passTime(context: Context, admin: AdminLogin, database: st
     const stop = next && next < target ? next : target;
     await moveTo(context, admin, database, new Date(stop.getTime() + 1000));
     if (stop !== next) return;
-    await until(async () => (await listSchedules(db)).every((each) => each.paused || each.cron === null || each.doneUntil >= stop || nextSlots(each.cron, each.zone, each.doneUntil, 1)[0]! > stop), BEGIN_MILLISECONDS);
+    await until(
+      async () =>
+        (await listSchedules(db)).every(
+          (each) =>
+            each.paused ||
+            each.cron === null ||
+            each.doneUntil >= stop ||
+            nextSlots(each.cron, each.zone, each.doneUntil, 1)[0]! > stop,
+        ),
+      BEGIN_MILLISECONDS,
+    );
     await until(async () => (await unfinishedRuns(db)) === 0, END_MILLISECONDS);
   }
 }
 
 /** Waits for wishes that time passes, and fulfils them, until it is stopped. */
-export function watchDemoTime(context: Context, admin: AdminLogin, database: string, say: (line: string) => void): () => void {
+export function watchDemoTime(
+  context: Context,
+  admin: AdminLogin,
+  database: string,
+  say: (line: string) => void,
+): () => void {
   let stopped = false;
   const watch = async (): Promise<void> => {
     while (!stopped) {
@@ -73,5 +103,7 @@ export function watchDemoTime(context: Context, admin: AdminLogin, database: str
     }
   };
   void watch();
-  return () => { stopped = true; };
+  return () => {
+    stopped = true;
+  };
 }

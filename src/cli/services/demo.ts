@@ -21,15 +21,33 @@ import { say, type Running } from "./installation";
 import { asAdmin } from "./postgres";
 import { startReceivers } from "./receivers";
 
-export const WAREHOUSE_NAMES = { database: "ravlen_warehouse", outputSchema: "predictions", scratchSchema: "ravlen_scratch", importSchema: "imported" };
-const DEMO_FILES = ["uncollected-72h", "hours-until-collection", "arrivals-by-site-day", "latch-wear", "message-topic"].map((each) => `demo/${each}.yaml`);
+export const WAREHOUSE_NAMES = {
+  database: "ravlen_warehouse",
+  outputSchema: "predictions",
+  scratchSchema: "ravlen_scratch",
+  importSchema: "imported",
+};
+const DEMO_FILES = [
+  "uncollected-72h",
+  "hours-until-collection",
+  "arrivals-by-site-day",
+  "latch-wear",
+  "message-topic",
+].map((each) => `demo/${each}.yaml`);
 
 /** Makes the demo's tables when they are not there, sets its clock, and saves its pipelines. */
 export async function prepareDemo(running: Running, scale: number, fresh: boolean): Promise<void> {
   const { admin, context } = running;
-  const loaded = await asAdmin(admin, WAREHOUSE_NAMES.database, async (client) => (await client.query("SELECT 1 FROM pg_namespace WHERE nspname = $1", [DEMO_SCHEMA])).rowCount);
+  const loaded = await asAdmin(
+    admin,
+    WAREHOUSE_NAMES.database,
+    async (client) =>
+      (await client.query("SELECT 1 FROM pg_namespace WHERE nspname = $1", [DEMO_SCHEMA])).rowCount,
+  );
   if (!loaded || fresh) {
-    say(`making the demo's tables (scale ${scale}: about ${Math.round(60_000 * scale).toLocaleString("en-US")} parcels)`);
+    say(
+      `making the demo's tables (scale ${scale}: about ${Math.round(60_000 * scale).toLocaleString("en-US")} parcels)`,
+    );
     await asAdmin(admin, WAREHOUSE_NAMES.database, (client) => loadDemo(client, { scale }));
   }
   const known = !loaded || fresh ? undefined : await demoState(context.store.db);
@@ -43,7 +61,14 @@ export async function prepareDemo(running: Running, scale: number, fresh: boolea
     if (await findPipeline(context.store.db, name)) continue;
     const text = name === MAIN ? firstTry(shipped) : shipped;
     const plan = unwrap(await checkText(text, context.warehouse));
-    await saveVersion(context.store.db, plan.file, text, plan.hash, await context.now(), name === MAIN ? "the first try: everything in" : "as shipped with the demo");
+    await saveVersion(
+      context.store.db,
+      plan.file,
+      text,
+      plan.hash,
+      await context.now(),
+      name === MAIN ? "the first try: everything in" : "as shipped with the demo",
+    );
     say(`saved the pipeline ${name}`);
   }
 }
@@ -66,7 +91,14 @@ export async function firstRun(running: Running, history: number): Promise<void>
   const pipeline = await findPipeline(db, MAIN);
   if (!pipeline || (await listModels(db, pipeline.id)).length > 0) return;
   const boss = await openQueue(running.instance.databaseUrl, "sender", () => undefined);
-  const train = (candidate: string, runTime?: Date): Promise<string> => runToEnd(context, boss, { kind: "train", pipeline: MAIN, cause: "command line", options: { candidate }, ...(runTime ? { runTime } : {}) });
+  const train = (candidate: string, runTime?: Date): Promise<string> =>
+    runToEnd(context, boss, {
+      kind: "train",
+      pipeline: MAIN,
+      cause: "command line",
+      options: { candidate },
+      ...(runTime ? { runTime } : {}),
+    });
   const serve = async (reason: string, at: Date): Promise<void> => {
     const [model] = await listModels(db, pipeline.id);
     await setInService(db, pipeline.id, model!.id, { by: "the demo", reason, at });
@@ -77,7 +109,14 @@ export async function firstRun(running: Running, history: number): Promise<void>
     say(`trained: ${await train("boosted trees")}`);
     const text = readFileSync(path.join(process.cwd(), DEMO_FILES[0]!), "utf8");
     const plan = unwrap(await checkText(text, context.warehouse));
-    await saveVersion(db, plan.file, text, plan.hash, await context.now(), "reminders are known only afterwards: left out");
+    await saveVersion(
+      db,
+      plan.file,
+      text,
+      plan.hash,
+      await context.now(),
+      "reminders are known only afterwards: left out",
+    );
     if (history > 0) {
       const then = new Date(DEMO_NOW.getTime() - (history + 1) * DAY);
       say(`trained as of ${then.toISOString().slice(0, 10)}: ${await train(FIRST_TRIALS[0]!, then)}`);
@@ -87,12 +126,22 @@ export async function firstRun(running: Running, history: number): Promise<void>
       say(`trained: ${await train(candidate)}`);
       if (history > 0 || candidate !== FIRST_TRIALS[0]) continue;
       await serve("simple, and good enough to begin with", DEMO_NOW);
-      say(`scored: ${await runToEnd(context, boss, { kind: "score", pipeline: MAIN, cause: "command line" })}`);
+      say(
+        `scored: ${await runToEnd(context, boss, { kind: "score", pipeline: MAIN, cause: "command line" })}`,
+      );
     }
     if (history > 0) {
       await sortMessages(context, boss);
       const from = new Date(DEMO_NOW.getTime() - history * DAY);
-      unwrap(await orderBackfill(context, { pipeline: MAIN, from, until: new Date(DEMO_NOW.getTime() - 1), parallel: 1, by: "the demo" }));
+      unwrap(
+        await orderBackfill(context, {
+          pipeline: MAIN,
+          from,
+          until: new Date(DEMO_NOW.getTime() - 1),
+          parallel: 1,
+          by: "the demo",
+        }),
+      );
       say(`catching up ${history} days of predictions; that goes on for a minute or two after the start`);
     }
   } finally {
@@ -102,10 +151,14 @@ export async function firstRun(running: Running, history: number): Promise<void>
 
 /** Sorts the messages to support onto the desks' tables; from then on that follows their arrival. */
 async function sortMessages(context: Context, boss: Parameters<typeof orderRun>[1]): Promise<void> {
-  say(`trained: ${await runToEnd(context, boss, { kind: "train", pipeline: MESSAGES, cause: "command line" })}`);
+  say(
+    `trained: ${await runToEnd(context, boss, { kind: "train", pipeline: MESSAGES, cause: "command line" })}`,
+  );
   const [model] = await listModels(context.store.db, (await findPipeline(context.store.db, MESSAGES))!.id);
   await putInService(context, model!.id, { by: "the demo", reason: "sorts messages well enough" });
-  say(`scored: ${await runToEnd(context, boss, { kind: "score", pipeline: MESSAGES, cause: "command line" })}`);
+  say(
+    `scored: ${await runToEnd(context, boss, { kind: "score", pipeline: MESSAGES, cause: "command line" })}`,
+  );
 }
 
 /** What the demo does as long as it runs: it lets time pass when somebody wishes so, and mends what was sent late. */
@@ -113,8 +166,12 @@ export function keepDemo(running: Running): void {
   const stop = watchDemoTime(running.context, running.admin, WAREHOUSE_NAMES.database, say);
   process.once("SIGINT", stop);
   process.once("SIGTERM", stop);
-  void receiveNews(running).catch((error: unknown) => say(`the demo's receivers did not start: ${String(error)}`));
-  void mendHistory(running).catch((error: unknown) => say(`the demo's history was not mended: ${String(error)}`));
+  void receiveNews(running).catch((error: unknown) =>
+    say(`the demo's receivers did not start: ${String(error)}`),
+  );
+  void mendHistory(running).catch((error: unknown) =>
+    say(`the demo's history was not mended: ${String(error)}`),
+  );
 }
 
 /** Starts the two receivers, and has alerts sent there. */
@@ -122,7 +179,11 @@ async function receiveNews({ context }: Running): Promise<void> {
   const { db } = context.store;
   const { webhook, mailServer } = await startReceivers(homeFolder(), say);
   const { since } = await readNotify(db);
-  await setNotify(db, { webhook, mail: { server: mailServer, from: "ravlen@larkmere.example", to: "night-desk@larkmere.example" }, since });
+  await setNotify(db, {
+    webhook,
+    mail: { server: mailServer, from: "ravlen@larkmere.example", to: "night-desk@larkmere.example" },
+    since,
+  });
 }
 
 /**
@@ -134,9 +195,12 @@ async function mendHistory({ context, admin, instance }: Running): Promise<void>
   const pipeline = await findPipeline(db, MAIN);
   const backfill = pipeline && (await listBackfills(db, pipeline.id)).find((each) => each.by === "the demo");
   if (!pipeline || !backfill) return;
-  while ((await backfillById(db, backfill.id))?.state === "running") await new Promise((resolve) => void setTimeout(resolve, 1000));
+  while ((await backfillById(db, backfill.id))?.state === "running")
+    await new Promise((resolve) => void setTimeout(resolve, 1000));
   const since = new Date(`${SENT_LATER[0]}T00:00:00Z`);
-  const broken = (await listRuns(db, { limit: 1000, pipelineId: pipeline.id, kind: "score" })).filter((each) => each.backfillId === backfill.id && each.state === "failed" && each.runTime >= since);
+  const broken = (await listRuns(db, { limit: 1000, pipelineId: pipeline.id, kind: "score" })).filter(
+    (each) => each.backfillId === backfill.id && each.state === "failed" && each.runTime >= since,
+  );
   if (broken.length === 0) return;
   await asAdmin(admin, WAREHOUSE_NAMES.database, (client) => sendWeightsLater(client));
   const boss = await openQueue(instance.databaseUrl, "sender", () => undefined);
@@ -144,12 +208,19 @@ async function mendHistory({ context, admin, instance }: Running): Promise<void>
   await boss.stop({ graceful: false, wait: false });
 }
 
-async function runToEnd(context: Context, boss: Parameters<typeof orderRun>[1], order: Order): Promise<string> {
+async function runToEnd(
+  context: Context,
+  boss: Parameters<typeof orderRun>[1],
+  order: Order,
+): Promise<string> {
   const { id } = unwrap(await orderRun(context, boss, order));
   for (;;) {
     const run = await runById(context.store.db, id);
     if (run?.state === "done") return run.outcome ?? "";
-    if (run?.state === "failed" || run?.state === "cancelled") throw new Error(`the demo's first ${order.kind} run ${run.state}: ${run.problems.map((each) => each.message).join("; ")}`);
+    if (run?.state === "failed" || run?.state === "cancelled")
+      throw new Error(
+        `the demo's first ${order.kind} run ${run.state}: ${run.problems.map((each) => each.message).join("; ")}`,
+      );
     await new Promise((resolve) => void setTimeout(resolve, 200));
   }
 }

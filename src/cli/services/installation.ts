@@ -1,6 +1,14 @@
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import { homeFolder, instanceFile, openContext, closeContext, readInstance, type Context, type Instance } from "@/runs/context";
+import {
+  homeFolder,
+  instanceFile,
+  openContext,
+  closeContext,
+  readInstance,
+  type Context,
+  type Instance,
+} from "@/runs/context";
 import { migrateStore, openStore } from "@/store/database";
 import { readWarehouse, saveWarehouse } from "@/store/settings";
 import { buildPages } from "./build";
@@ -44,7 +52,12 @@ export interface StartOptions {
   readonly databasePort: number;
   readonly build: boolean;
   /** Names of the databases; tests use their own. */
-  readonly warehouse: { readonly database: string; readonly outputSchema: string; readonly scratchSchema: string; readonly importSchema: string };
+  readonly warehouse: {
+    readonly database: string;
+    readonly outputSchema: string;
+    readonly scratchSchema: string;
+    readonly importSchema: string;
+  };
 }
 
 /**
@@ -56,13 +69,20 @@ export async function startInstallation(options: StartOptions): Promise<Running>
   const root = process.cwd();
   mkdirSync(home, { recursive: true, mode: 0o711 });
   const other = runningInstance(home);
-  if (other) throw new Error(`Ravlen is already running here: http://127.0.0.1:${other.port} (process ${other.pid}).`);
+  if (other)
+    throw new Error(`Ravlen is already running here: http://127.0.0.1:${other.port} (process ${other.pid}).`);
   if (options.build) await buildPages(root, say);
   say("starting the database");
   const { port: databasePort, folder } = await startPostgres(home, () => freePort(options.databasePort), say);
   const admin = adminLogin(home, databasePort);
   const databaseUrl = await provisionStore(admin, "ravlen");
-  const instance: Instance = { databaseUrl, key: encryptionKey(home), port: await freePort(options.webPort), databasePort, pid: process.pid };
+  const instance: Instance = {
+    databaseUrl,
+    key: encryptionKey(home),
+    port: await freePort(options.webPort),
+    databasePort,
+    pid: process.pid,
+  };
   writeFileSync(instanceFile(home), JSON.stringify(instance), { mode: 0o600 });
   const store = openStore(databaseUrl);
   await migrateStore(store, root);
@@ -70,20 +90,30 @@ export async function startInstallation(options: StartOptions): Promise<Running>
   const config = await readWarehouse(store.db, key);
   // Our own warehouse gets fresh passwords and perhaps another port; one that was connected is left as it is.
   const own = !config || config.reader.database === options.warehouse.database;
-  if (own) await saveWarehouse(store.db, "warehouse", await provisionWarehouse(admin, options.warehouse), key);
+  if (own)
+    await saveWarehouse(store.db, "warehouse", await provisionWarehouse(admin, options.warehouse), key);
   await store.pool.end();
   const context = await openContext(instance);
   const children: KeptChild[] = [];
   const unwatch = keepPostgres(home, folder, databasePort, say);
   const add = async (name: string, script: string): Promise<void> => {
-    const child = new KeptChild({ name, script: path.join(root, script), home, env: { RAVLEN_HOME: home }, say });
+    const child = new KeptChild({
+      name,
+      script: path.join(root, script),
+      home,
+      env: { RAVLEN_HOME: home },
+      say,
+    });
     children.push(child);
     await child.start();
   };
   return {
-    instance, admin, context,
+    instance,
+    admin,
+    context,
     startWorkers: async (count) => {
-      for (let index = 0; index < count; index += 1) await add(index === 0 ? "worker" : `worker-${index + 1}`, "src/worker/main.ts");
+      for (let index = 0; index < count; index += 1)
+        await add(index === 0 ? "worker" : `worker-${index + 1}`, "src/worker/main.ts");
     },
     startWeb: () => add("web", "src/cli/web.ts"),
     stop: async () => {
@@ -95,4 +125,3 @@ export async function startInstallation(options: StartOptions): Promise<Running>
     },
   };
 }
-

@@ -1,5 +1,14 @@
 import { execFileSync, spawnSync } from "node:child_process";
-import { chmodSync, chownSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from "node:fs";
 import { createHash, randomBytes } from "node:crypto";
 import path from "node:path";
 import pg from "pg";
@@ -15,16 +24,29 @@ export interface PostgresFolder {
 
 function binaries(): string {
   const root = "/usr/lib/postgresql";
-  const versions = existsSync(root) ? readdirSync(root).filter((each) => existsSync(path.join(root, each, "bin/initdb"))) : [];
+  const versions = existsSync(root)
+    ? readdirSync(root).filter((each) => existsSync(path.join(root, each, "bin/initdb")))
+    : [];
   const newest = versions.sort((left, right) => Number(right) - Number(left))[0];
-  if (newest === undefined) throw new Error("PostgreSQL is not installed. As root: apt-get install postgresql");
+  if (newest === undefined)
+    throw new Error("PostgreSQL is not installed. As root: apt-get install postgresql");
   return path.join(root, newest, "bin");
 }
 
 /** Runs a PostgreSQL program as the user that owns its data. */
-function runAs(program: string, args: readonly string[]): { readonly status: number | null; readonly output: string } {
-  const [command, all] = isRoot() ? ["setpriv", [`--reuid=${SYSTEM_USER}`, `--regid=${SYSTEM_USER}`, "--init-groups", program, ...args]] : [program, [...args]];
-  const result = spawnSync(command, all as string[], { encoding: "utf8", cwd: "/", stdio: ["ignore", "pipe", "pipe"], env: { ...process.env, LANG: "C.UTF-8" } });
+function runAs(
+  program: string,
+  args: readonly string[],
+): { readonly status: number | null; readonly output: string } {
+  const [command, all] = isRoot()
+    ? ["setpriv", [`--reuid=${SYSTEM_USER}`, `--regid=${SYSTEM_USER}`, "--init-groups", program, ...args]]
+    : [program, [...args]];
+  const result = spawnSync(command, all as string[], {
+    encoding: "utf8",
+    cwd: "/",
+    stdio: ["ignore", "pipe", "pipe"],
+    env: { ...process.env, LANG: "C.UTF-8" },
+  });
   return { status: result.status, output: `${result.stdout}${result.stderr}` };
 }
 
@@ -37,7 +59,9 @@ export function postgresFolder(home: string): PostgresFolder {
   }
   mkdirSync(folder, { recursive: true });
   if (isRoot()) {
-    const [uid, gid] = ["-u", "-g"].map((flag) => Number(execFileSync("id", [flag, SYSTEM_USER], { encoding: "utf8" })));
+    const [uid, gid] = ["-u", "-g"].map((flag) =>
+      Number(execFileSync("id", [flag, SYSTEM_USER], { encoding: "utf8" })),
+    );
     chownSync(folder, uid!, gid!);
   }
   chmodSync(folder, 0o700);
@@ -58,24 +82,65 @@ function initialise(folder: PostgresFolder, home: string, say: (line: string) =>
   rmSync(folder.data, { recursive: true, force: true });
   const passwordFile = path.join(folder.socket, "initial-password");
   writeFileSync(passwordFile, superuserPassword(home), { mode: 0o644 });
-  const made = runAs(path.join(binaries(), "initdb"), ["-D", folder.data, "-U", "ravlen_admin", "--auth=scram-sha-256", `--pwfile=${passwordFile}`, "--encoding=UTF8", "--locale=C.UTF-8"]);
+  const made = runAs(path.join(binaries(), "initdb"), [
+    "-D",
+    folder.data,
+    "-U",
+    "ravlen_admin",
+    "--auth=scram-sha-256",
+    `--pwfile=${passwordFile}`,
+    "--encoding=UTF8",
+    "--locale=C.UTF-8",
+  ]);
   rmSync(passwordFile, { force: true });
   if (made.status !== 0) throw new Error(`initdb failed:\n${made.output}`);
 }
 
 /** Starts PostgreSQL on loopback; one that an earlier start left behind is stopped first. */
-export async function startPostgres(home: string, port: () => Promise<number>, say: (line: string) => void): Promise<{ readonly port: number; readonly folder: PostgresFolder }> {
+export async function startPostgres(
+  home: string,
+  port: () => Promise<number>,
+  say: (line: string) => void,
+): Promise<{ readonly port: number; readonly folder: PostgresFolder }> {
   const folder = postgresFolder(home);
   initialise(folder, home, say);
   stopPostgres(folder);
   const chosen = await port();
   const settings = {
-    port: chosen, listen_addresses: "'127.0.0.1'", unix_socket_directories: `'${folder.socket}'`, track_commit_timestamp: "on", max_connections: 60,
-    shared_buffers: "512MB", work_mem: "64MB", maintenance_work_mem: "256MB", max_wal_size: "4GB", max_parallel_workers_per_gather: 2, random_page_cost: "1.1", timezone: "'UTC'", log_min_messages: "warning",
+    port: chosen,
+    listen_addresses: "'127.0.0.1'",
+    unix_socket_directories: `'${folder.socket}'`,
+    track_commit_timestamp: "on",
+    max_connections: 60,
+    shared_buffers: "512MB",
+    work_mem: "64MB",
+    maintenance_work_mem: "256MB",
+    max_wal_size: "4GB",
+    max_parallel_workers_per_gather: 2,
+    random_page_cost: "1.1",
+    timezone: "'UTC'",
+    log_min_messages: "warning",
   };
-  writeFileSync(path.join(folder.data, "postgresql.auto.conf"), Object.entries(settings).map(([name, value]) => `${name} = ${value}\n`).join(""));
-  const started = runAs(path.join(binaries(), "pg_ctl"), ["start", "-D", folder.data, "-l", path.join(folder.socket, "server.log"), "-w", "-t", "120"]);
-  if (started.status !== 0) throw new Error(`PostgreSQL did not start; see ${path.join(folder.socket, "server.log")}\n${started.output}`);
+  writeFileSync(
+    path.join(folder.data, "postgresql.auto.conf"),
+    Object.entries(settings)
+      .map(([name, value]) => `${name} = ${value}\n`)
+      .join(""),
+  );
+  const started = runAs(path.join(binaries(), "pg_ctl"), [
+    "start",
+    "-D",
+    folder.data,
+    "-l",
+    path.join(folder.socket, "server.log"),
+    "-w",
+    "-t",
+    "120",
+  ]);
+  if (started.status !== 0)
+    throw new Error(
+      `PostgreSQL did not start; see ${path.join(folder.socket, "server.log")}\n${started.output}`,
+    );
   return { port: chosen, folder };
 }
 
@@ -85,9 +150,21 @@ export async function startPostgres(home: string, port: () => Promise<number>, s
  */
 export function stopPostgres(folder: PostgresFolder, how: "fast" | "immediate" = "fast"): void {
   if (!existsSync(path.join(folder.data, "postmaster.pid"))) return;
-  const stopped = runAs(path.join(binaries(), "pg_ctl"), ["stop", "-D", folder.data, "-m", how, "-w", "-t", "60"]);
+  const stopped = runAs(path.join(binaries(), "pg_ctl"), [
+    "stop",
+    "-D",
+    folder.data,
+    "-m",
+    how,
+    "-w",
+    "-t",
+    "60",
+  ]);
   // The file of a server that was killed names a process that is gone; pg_ctl says so and the next start clears it.
-  if (stopped.status !== 0 && runAs(path.join(binaries(), "pg_ctl"), ["status", "-D", folder.data]).status === 0) {
+  if (
+    stopped.status !== 0 &&
+    runAs(path.join(binaries(), "pg_ctl"), ["status", "-D", folder.data]).status === 0
+  ) {
     runAs(path.join(binaries(), "pg_ctl"), ["stop", "-D", folder.data, "-m", "immediate", "-w", "-t", "30"]);
   }
 }
@@ -106,15 +183,22 @@ function isAlive(folder: PostgresFolder): boolean {
 const WATCH_MILLISECONDS = 3000;
 
 /** Starts the server again on its port when it has gone away; gives the means to stop watching. */
-export function keepPostgres(home: string, folder: PostgresFolder, port: number, say: (line: string) => void): () => void {
+export function keepPostgres(
+  home: string,
+  folder: PostgresFolder,
+  port: number,
+  say: (line: string) => void,
+): () => void {
   let starting = false;
   const timer = setInterval(() => {
     if (starting || isAlive(folder)) return;
     starting = true;
     say("the database ended; starting it again");
-    startPostgres(home, () => Promise.resolve(port), say).catch((error: unknown) => say(String(error))).finally(() => {
-      starting = false;
-    });
+    startPostgres(home, () => Promise.resolve(port), say)
+      .catch((error: unknown) => say(String(error)))
+      .finally(() => {
+        starting = false;
+      });
   }, WATCH_MILLISECONDS);
   return () => clearInterval(timer);
 }
@@ -127,10 +211,19 @@ export interface AdminLogin {
 }
 
 /** The superuser's login. Used to make databases and roles, never for a pipeline's work. */
-export const adminLogin = (home: string, port: number): AdminLogin => ({ host: "127.0.0.1", port, user: "ravlen_admin", password: superuserPassword(home) });
+export const adminLogin = (home: string, port: number): AdminLogin => ({
+  host: "127.0.0.1",
+  port,
+  user: "ravlen_admin",
+  password: superuserPassword(home),
+});
 
 /** Runs statements as the superuser. */
-export async function asAdmin<T>(admin: AdminLogin, database: string, work: (client: pg.Client) => Promise<T>): Promise<T> {
+export async function asAdmin<T>(
+  admin: AdminLogin,
+  database: string,
+  work: (client: pg.Client) => Promise<T>,
+): Promise<T> {
   const client = new pg.Client({ ...admin, database });
   await client.connect();
   try {

@@ -15,7 +15,10 @@ export function encryptionKey(home: string): string {
 async function ensureDatabase(admin: AdminLogin, name: string): Promise<void> {
   await asAdmin(admin, "postgres", async (client) => {
     const { rowCount } = await client.query("SELECT 1 FROM pg_database WHERE datname = $1", [name]);
-    if (!rowCount) await client.query(`CREATE DATABASE ${quoteIdentifier(name)} ENCODING 'UTF8' LOCALE 'C.UTF-8' TEMPLATE template0`);
+    if (!rowCount)
+      await client.query(
+        `CREATE DATABASE ${quoteIdentifier(name)} ENCODING 'UTF8' LOCALE 'C.UTF-8' TEMPLATE template0`,
+      );
   });
 }
 
@@ -25,7 +28,9 @@ export async function provisionStore(admin: AdminLogin, database: string): Promi
   const password = randomBytes(24).toString("hex");
   const role = `${database}_owner`;
   await asAdmin(admin, database, async (client) => {
-    await client.query(`DO $$ BEGIN CREATE ROLE ${quoteIdentifier(role)} LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$`);
+    await client.query(
+      `DO $$ BEGIN CREATE ROLE ${quoteIdentifier(role)} LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$`,
+    );
     // A fresh password at each start: the old one is of no use to whoever read it.
     await client.query(`ALTER ROLE ${quoteIdentifier(role)} PASSWORD ${quoteText(password)}`);
     await client.query(`ALTER DATABASE ${quoteIdentifier(database)} OWNER TO ${quoteIdentifier(role)}`);
@@ -48,24 +53,48 @@ export interface WarehouseNames {
  */
 export async function provisionWarehouse(admin: AdminLogin, names: WarehouseNames): Promise<WarehouseConfig> {
   await ensureDatabase(admin, names.database);
-  const login = (role: string, password: string) => ({ host: admin.host, port: admin.port, database: names.database, user: role, password });
+  const login = (role: string, password: string) => ({
+    host: admin.host,
+    port: admin.port,
+    database: names.database,
+    user: role,
+    password,
+  });
   const reader = login(`${names.database}_reader`, randomBytes(24).toString("hex"));
   const writer = login(`${names.database}_writer`, randomBytes(24).toString("hex"));
   await asAdmin(admin, names.database, async (client) => {
     for (const { user, password } of [reader, writer]) {
-      await client.query(`DO $$ BEGIN CREATE ROLE ${quoteIdentifier(user)} LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$`);
+      await client.query(
+        `DO $$ BEGIN CREATE ROLE ${quoteIdentifier(user)} LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$`,
+      );
       await client.query(`ALTER ROLE ${quoteIdentifier(user)} PASSWORD ${quoteText(password)}`);
     }
     await client.query(`ALTER ROLE ${quoteIdentifier(reader.user)} SET default_transaction_read_only = on`);
     await client.query(`REVOKE CREATE ON SCHEMA public FROM PUBLIC`);
-    await client.query(`REVOKE CONNECT, TEMPORARY ON DATABASE ${quoteIdentifier(names.database)} FROM PUBLIC`);
-    await client.query(`GRANT CONNECT ON DATABASE ${quoteIdentifier(names.database)} TO ${quoteIdentifier(reader.user)}, ${quoteIdentifier(writer.user)}`);
-    await client.query(`GRANT TEMPORARY ON DATABASE ${quoteIdentifier(names.database)} TO ${quoteIdentifier(writer.user)}`);
-    await client.query(`GRANT pg_read_all_data TO ${quoteIdentifier(reader.user)}, ${quoteIdentifier(writer.user)}`);
+    await client.query(
+      `REVOKE CONNECT, TEMPORARY ON DATABASE ${quoteIdentifier(names.database)} FROM PUBLIC`,
+    );
+    await client.query(
+      `GRANT CONNECT ON DATABASE ${quoteIdentifier(names.database)} TO ${quoteIdentifier(reader.user)}, ${quoteIdentifier(writer.user)}`,
+    );
+    await client.query(
+      `GRANT TEMPORARY ON DATABASE ${quoteIdentifier(names.database)} TO ${quoteIdentifier(writer.user)}`,
+    );
+    await client.query(
+      `GRANT pg_read_all_data TO ${quoteIdentifier(reader.user)}, ${quoteIdentifier(writer.user)}`,
+    );
     // Sizes, counters and cancelling one's own statements need no more than this.
     for (const schema of [names.outputSchema, names.scratchSchema, names.importSchema]) {
-      await client.query(`CREATE SCHEMA IF NOT EXISTS ${quoteIdentifier(schema)} AUTHORIZATION ${quoteIdentifier(writer.user)}`);
+      await client.query(
+        `CREATE SCHEMA IF NOT EXISTS ${quoteIdentifier(schema)} AUTHORIZATION ${quoteIdentifier(writer.user)}`,
+      );
     }
   });
-  return { reader, writer, outputSchema: names.outputSchema, scratchSchema: names.scratchSchema, importSchema: names.importSchema };
+  return {
+    reader,
+    writer,
+    outputSchema: names.outputSchema,
+    scratchSchema: names.scratchSchema,
+    importSchema: names.importSchema,
+  };
 }

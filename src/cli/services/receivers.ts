@@ -31,7 +31,13 @@ export async function startReceivers(home: string, say: (line: string) => void):
   let count = 0;
   const keep = (kind: string, content: string): void => {
     count += 1;
-    writeFileSync(path.join(folder, `${new Date().toISOString().replaceAll(/[:.]/g, "")}-${String(count).padStart(4, "0")}-${kind}`), content);
+    writeFileSync(
+      path.join(
+        folder,
+        `${new Date().toISOString().replaceAll(/[:.]/g, "")}-${String(count).padStart(4, "0")}-${kind}`,
+      ),
+      content,
+    );
   };
   const web = createServer((request, response) => {
     let body = "";
@@ -41,17 +47,26 @@ export async function startReceivers(home: string, say: (line: string) => void):
       if (body.length > MOST_BYTES) request.destroy();
     });
     request.on("end", () => {
-      keep("webhook.json", `${JSON.stringify({ key: request.headers["idempotency-key"], body: readJson(body) }, undefined, 2)}\n`);
+      keep(
+        "webhook.json",
+        `${JSON.stringify({ key: request.headers["idempotency-key"], body: readJson(body) }, undefined, 2)}\n`,
+      );
       response.writeHead(204).end();
     });
   });
   const mail = new SMTPServer({
-    disabledCommands: ["AUTH", "STARTTLS"], authOptional: true,
+    disabledCommands: ["AUTH", "STARTTLS"],
+    authOptional: true,
     onData(stream, _session, done) {
       let text = "";
       stream.setEncoding("utf8");
-      stream.on("data", (piece: string) => { text += piece; });
-      stream.on("end", () => { keep("mail.eml", text); done(); });
+      stream.on("data", (piece: string) => {
+        text += piece;
+      });
+      stream.on("end", () => {
+        keep("mail.eml", text);
+        done();
+      });
     },
   });
   mail.on("error", (error) => say(`the mail receiver: ${error.message}`));
@@ -59,10 +74,15 @@ export async function startReceivers(home: string, say: (line: string) => void):
   await new Promise<void>((resolve) => web.listen(webPort, "127.0.0.1", resolve));
   await new Promise<void>((resolve) => mail.listen(mailPort, "127.0.0.1", resolve));
   return {
-    webhook: `http://127.0.0.1:${webPort}/`, mailServer: `127.0.0.1:${mailPort}`, folder,
+    webhook: `http://127.0.0.1:${webPort}/`,
+    mailServer: `127.0.0.1:${mailPort}`,
+    folder,
     stop: async () => {
       web.closeAllConnections();
-      await Promise.all([new Promise<void>((resolve) => web.close(() => resolve())), new Promise<void>((resolve) => mail.close(() => resolve()))]);
+      await Promise.all([
+        new Promise<void>((resolve) => web.close(() => resolve())),
+        new Promise<void>((resolve) => mail.close(() => resolve())),
+      ]);
     },
   };
 }

@@ -27,8 +27,16 @@ describe("a kept child", () => {
     writeFileSync(file, body);
     return file;
   };
-  const child = (name: string, body: string, lines: string[]): KeptChild => new KeptChild({ name, script: script(name, body), home: folder, env: { STARTS: path.join(folder, `${name}.starts`) }, say: (line) => void lines.push(line) });
-  const STEADY = 'import { appendFileSync } from "node:fs"; appendFileSync(process.env.STARTS, "x"); process.send("ready"); setInterval(() => {}, 1000); process.on("SIGTERM", () => process.exit(0));';
+  const child = (name: string, body: string, lines: string[]): KeptChild =>
+    new KeptChild({
+      name,
+      script: script(name, body),
+      home: folder,
+      env: { STARTS: path.join(folder, `${name}.starts`) },
+      say: (line) => void lines.push(line),
+    });
+  const STEADY =
+    'import { appendFileSync } from "node:fs"; appendFileSync(process.env.STARTS, "x"); process.send("ready"); setInterval(() => {}, 1000); process.on("SIGTERM", () => process.exit(0));';
 
   test("is started again when it is killed, and not when it is stopped", async () => {
     const lines: string[] = [];
@@ -47,11 +55,19 @@ describe("a kept child", () => {
   });
 
   test("that never gets ready is reported with its log, not tried for ever", async () => {
-    await expect(child("broken", 'console.error("no database"); process.exit(3);', []).start()).rejects.toThrow(/the broken did not start \(3\); see .*broken\.log/);
+    await expect(
+      child("broken", 'console.error("no database"); process.exit(3);', []).start(),
+    ).rejects.toThrow(/the broken did not start \(3\); see .*broken\.log/);
     expect(readFileSync(path.join(folder, "broken.log"), "utf8")).toContain("no database");
   });
 });
 
 test("columns of text are lined up, numbers to the right", () => {
-  expect(columnsOfText([["name", "rows"], ["a", "12"], ["longer", "1,234"]])).toBe("name    rows\na          12\nlonger  1,234");
+  expect(
+    columnsOfText([
+      ["name", "rows"],
+      ["a", "12"],
+      ["longer", "1,234"],
+    ]),
+  ).toBe("name    rows\na          12\nlonger  1,234");
 });

@@ -14,19 +14,34 @@ export const SAMPLES = 200;
  * How often each row is in a bootstrap sample: Poisson numbers with mean 1, which for many rows is drawing with replacement.
  * Rows of one group are drawn together, when there are groups.
  */
-export function sampleCounts(rows: number, sample: number, seed: number, groups?: ArrayLike<number>): Uint8Array {
+export function sampleCounts(
+  rows: number,
+  sample: number,
+  seed: number,
+  groups?: ArrayLike<number>,
+): Uint8Array {
   const counts = new Uint8Array(rows);
-  for (let row = 0; row < rows; row += 1) counts[row] = poissonCount(uniform(groups === undefined ? row : groups[row]!, seed + 7919 * (sample + 1)));
+  for (let row = 0; row < rows; row += 1)
+    counts[row] = poissonCount(
+      uniform(groups === undefined ? row : groups[row]!, seed + 7919 * (sample + 1)),
+    );
   return counts;
 }
 
 function middle(values: readonly number[]): Interval {
   const order = [...values].sort((left, right) => left - right);
-  const at = (share: number): number => order[Math.min(order.length - 1, Math.max(0, Math.round(share * (order.length - 1))))]!;
+  const at = (share: number): number =>
+    order[Math.min(order.length - 1, Math.max(0, Math.round(share * (order.length - 1))))]!;
   return [at(0.025), at(0.975)];
 }
 
-function intervals(makers: readonly FigureMaker[], rows: number, seed: number, groups: ArrayLike<number> | undefined, take: (figures: readonly Figures[], name: MetricName) => number | undefined): Intervals {
+function intervals(
+  makers: readonly FigureMaker[],
+  rows: number,
+  seed: number,
+  groups: ArrayLike<number> | undefined,
+  take: (figures: readonly Figures[], name: MetricName) => number | undefined,
+): Intervals {
   const found = new Map<MetricName, number[]>();
   for (let sample = 0; sample < SAMPLES; sample += 1) {
     const counts = sampleCounts(rows, sample, seed, groups);
@@ -37,7 +52,11 @@ function intervals(makers: readonly FigureMaker[], rows: number, seed: number, g
       if (value !== undefined && Number.isFinite(value)) found.set(name, [...(found.get(name) ?? []), value]);
     }
   }
-  return Object.fromEntries([...found].filter(([, values]) => values.length > SAMPLES / 2).map(([name, values]) => [name, middle(values)]));
+  return Object.fromEntries(
+    [...found]
+      .filter(([, values]) => values.length > SAMPLES / 2)
+      .map(([name, values]) => [name, middle(values)]),
+  );
 }
 
 /**
@@ -45,14 +64,37 @@ function intervals(makers: readonly FigureMaker[], rows: number, seed: number, g
  * section 13.3 (percentiles).
  * @param groups group of each row, when rows of a group belong together
  */
-export function figureIntervals(kind: Task["kind"], rows: ScoredRows, seed: number, groups?: ArrayLike<number>): Intervals {
-  return intervals([figureMaker(kind, rows)], rows.answers.length, seed, groups, ([figures], name) => figures?.[name] ?? undefined);
+export function figureIntervals(
+  kind: Task["kind"],
+  rows: ScoredRows,
+  seed: number,
+  groups?: ArrayLike<number>,
+): Intervals {
+  return intervals(
+    [figureMaker(kind, rows)],
+    rows.answers.length,
+    seed,
+    groups,
+    ([figures], name) => figures?.[name] ?? undefined,
+  );
 }
 
 /** Intervals of the difference of two models' figures on the same rows, second minus first: what they share cancels out. */
-export function pairedIntervals(kind: Task["kind"], first: ScoredRows, second: ScoredRows, seed: number, groups?: ArrayLike<number>): Intervals {
-  return intervals([figureMaker(kind, first), figureMaker(kind, second)], first.answers.length, seed, groups, ([one, other], name) => {
-    const [left, right] = [one?.[name], other?.[name]];
-    return typeof left === "number" && typeof right === "number" ? right - left : undefined;
-  });
+export function pairedIntervals(
+  kind: Task["kind"],
+  first: ScoredRows,
+  second: ScoredRows,
+  seed: number,
+  groups?: ArrayLike<number>,
+): Intervals {
+  return intervals(
+    [figureMaker(kind, first), figureMaker(kind, second)],
+    first.answers.length,
+    seed,
+    groups,
+    ([one, other], name) => {
+      const [left, right] = [one?.[name], other?.[name]];
+      return typeof left === "number" && typeof right === "number" ? right - left : undefined;
+    },
+  );
 }

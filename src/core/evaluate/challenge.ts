@@ -27,13 +27,22 @@ export interface Challenge {
  * @param interval bounds that hold the gain with 95 %
  * @param margin the least gain that counts
  */
-export function judgeChallenge(rule: RetrainingRule, { gain, interval, metric, rows }: Pick<Challenge, "gain" | "interval" | "metric" | "rows">, margin: number): Pick<Challenge, "promoted" | "because"> {
+export function judgeChallenge(
+  rule: RetrainingRule,
+  { gain, interval, metric, rows }: Pick<Challenge, "gain" | "interval" | "metric" | "rows">,
+  margin: number,
+): Pick<Challenge, "promoted" | "because"> {
   const found = `${METRICS[metric].title} ${gain >= 0 ? "better" : "worse"} by ${Math.abs(gain).toPrecision(3)} (95 %: ${interval[0].toPrecision(3)} to ${interval[1].toPrecision(3)}) on ${rows.toLocaleString("en-US")} rows that neither has learned from`;
   switch (rule) {
-    case "never": return { promoted: false, because: `${found}; the rule is that a person decides.` };
-    case "always": return { promoted: true, because: `${found}; the rule is that the newest serves.` };
+    case "never":
+      return { promoted: false, because: `${found}; the rule is that a person decides.` };
+    case "always":
+      return { promoted: true, because: `${found}; the rule is that the newest serves.` };
     case "when_better":
-      if (gain < margin) return { promoted: false, because: `${found}; that is less than the ${margin} it has to gain.` };
-      return interval[0] > 0 ? { promoted: true, because: `${found}; it had to gain ${margin}, and that is no accident.` } : { promoted: false, because: `${found}; that may be an accident.` };
+      if (gain < margin)
+        return { promoted: false, because: `${found}; that is less than the ${margin} it has to gain.` };
+      return interval[0] > 0
+        ? { promoted: true, because: `${found}; it had to gain ${margin}, and that is no accident.` }
+        : { promoted: false, because: `${found}; that may be an accident.` };
   }
 }

@@ -23,43 +23,86 @@ export interface Described {
   readonly without: readonly string[];
   readonly state: string;
   /** Who put it in service when, and why; newest first. */
-  readonly service: readonly { readonly at: Date; readonly by: string | null; readonly reason: string | null; readonly what: string }[];
+  readonly service: readonly {
+    readonly at: Date;
+    readonly by: string | null;
+    readonly reason: string | null;
+    readonly what: string;
+  }[];
   /** How past predictions turned out, once answers were there. */
   readonly truth: { readonly answered: number; readonly figures: Figures } | undefined;
   readonly note: string | null;
 }
 
 /** User text in a line of Markdown: nothing in it is markup. */
-const plain = (text: string): string => text.replaceAll(/\s+/g, " ").replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(/([\\`*_[\]|#])/g, "\\$1");
+const plain = (text: string): string =>
+  text
+    .replaceAll(/\s+/g, " ")
+    .replaceAll("&", "&amp;")
+    .replaceAll("<", "&lt;")
+    .replaceAll(/([\\`*_[\]|#])/g, "\\$1");
 const day = (at: Date): string => at.toISOString().slice(0, 10);
-const short = (value: number | null | undefined): string => (value === null || value === undefined ? "–" : String(Number(value.toPrecision(4))));
+const short = (value: number | null | undefined): string =>
+  value === null || value === undefined ? "–" : String(Number(value.toPrecision(4)));
 const rows = (value: number): string => value.toLocaleString("en-US");
 
 function table(head: readonly string[], lines: readonly (readonly string[])[]): readonly string[] {
-  return lines.length === 0 ? [] : [`| ${head.join(" | ")} |`, `|${head.map(() => "---|").join("")}`, ...lines.map((line) => `| ${line.join(" | ")} |`), ""];
+  return lines.length === 0
+    ? []
+    : [
+        `| ${head.join(" | ")} |`,
+        `|${head.map(() => "---|").join("")}`,
+        ...lines.map((line) => `| ${line.join(" | ")} |`),
+        "",
+      ];
 }
 
-const between = (intervals: Intervals | undefined, name: MetricName): string => { const found = intervals?.[name]; return found ? `${short(found[0])} to ${short(found[1])}` : "–"; };
+const between = (intervals: Intervals | undefined, name: MetricName): string => {
+  const found = intervals?.[name];
+  return found ? `${short(found[0])} to ${short(found[1])}` : "–";
+};
 
 function purpose({ file }: Described): readonly string[] {
   const { brief, roles } = file;
   return [
-    "## What it is for", "",
+    "## What it is for",
+    "",
     ...(brief?.question ? [`**${plain(brief.question)}**`, ""] : []),
     `- It predicts \`${roles.target.column}\` (${roles.target.kind === "binary" ? "yes or no" : roles.target.kind === "number" ? "a number" : "one of several classes"}), for rows named by ${roles.key.map((each) => `\`${each}\``).join(", ")}.`,
-    ...(brief?.row ? [`- One row is: ${plain(brief.row)}`] : []), ...(brief?.moment ? [`- The prediction is made: ${plain(brief.moment.when)}`] : []), ...(brief?.users ? [`- Who uses it: ${plain(brief.users)}`] : []), "",
+    ...(brief?.row ? [`- One row is: ${plain(brief.row)}`] : []),
+    ...(brief?.moment ? [`- The prediction is made: ${plain(brief.moment.when)}`] : []),
+    ...(brief?.users ? [`- Who uses it: ${plain(brief.users)}`] : []),
+    "",
   ];
 }
 
 function data(described: Described): readonly string[] {
   const { file, sources, runTime, trainingRows, holdoutRows } = described;
   const { holdout } = file;
-  const kept = holdout.by === "time" ? `rows from ${holdout.from ?? "a moment"} on` : `${Math.round(100 * holdout.share)} % of the ${holdout.by === "group" ? `groups by ${file.roles.group ?? ""}` : "rows"}${holdout.by === "stratified" ? ", with the same share of every class" : ""}`;
+  const kept =
+    holdout.by === "time"
+      ? `rows from ${holdout.from ?? "a moment"} on`
+      : `${Math.round(100 * holdout.share)} % of the ${holdout.by === "group" ? `groups by ${file.roles.group ?? ""}` : "rows"}${holdout.by === "stratified" ? ", with the same share of every class" : ""}`;
   return [
-    "## Data", "",
-    `It learned from ${rows(trainingRows)} rows as of ${day(runTime)}; ${rows(holdoutRows)} more, ${kept}, were held out to judge it.`, "",
-    ...table(["Source", "Columns read"], sources.map((each) => [plain(writeTableName(each)), each.columns.map((column) => plain(column.name)).join(", ")])),
-    ...(file.roles.exclude.length > 0 ? ["Left out on purpose:", "", ...file.roles.exclude.map((each) => `- \`${each.column}\`: ${plain(each.because)}`), ""] : []),
+    "## Data",
+    "",
+    `It learned from ${rows(trainingRows)} rows as of ${day(runTime)}; ${rows(holdoutRows)} more, ${kept}, were held out to judge it.`,
+    "",
+    ...table(
+      ["Source", "Columns read"],
+      sources.map((each) => [
+        plain(writeTableName(each)),
+        each.columns.map((column) => plain(column.name)).join(", "),
+      ]),
+    ),
+    ...(file.roles.exclude.length > 0
+      ? [
+          "Left out on purpose:",
+          "",
+          ...file.roles.exclude.map((each) => `- \`${each.column}\`: ${plain(each.because)}`),
+          "",
+        ]
+      : []),
   ];
 }
 
@@ -67,31 +110,81 @@ function figures({ metrics, judgement, file, truth }: Described): readonly strin
   const names = Object.keys(metrics) as MetricName[];
   const { success } = file.brief ?? {};
   const reached = success ? metrics[success.metric] : undefined;
-  const met = typeof reached === "number" && success !== undefined && (success.at_least === undefined || reached >= success.at_least) && (success.at_most === undefined || reached <= success.at_most);
+  const met =
+    typeof reached === "number" &&
+    success !== undefined &&
+    (success.at_least === undefined || reached >= success.at_least) &&
+    (success.at_most === undefined || reached <= success.at_most);
   return [
-    "## How good it is", "",
-    ...table(["On held-out rows", "Figure", "With 95 % between", "Always saying the base rate"], names.map((name) => [METRICS[name].title, short(metrics[name]), between(judgement?.intervals, name), short(judgement?.base[name])])),
-    ...(success ? [`The measure of success, ${METRICS[success.metric].title} ${success.at_least === undefined ? `at most ${success.at_most ?? ""}` : `at least ${success.at_least}`}, is ${met ? "met" : "not met"}.`, ""] : []),
-    ...(truth && truth.answered > 0 ? [`Of predictions that it has delivered, ${rows(truth.answered)} have an answer by now: ${(Object.entries(truth.figures) as [MetricName, number | null][]).map(([name, value]) => `${METRICS[name].title} ${short(value)}`).join(", ")}.`, ""] : []),
+    "## How good it is",
+    "",
+    ...table(
+      ["On held-out rows", "Figure", "With 95 % between", "Always saying the base rate"],
+      names.map((name) => [
+        METRICS[name].title,
+        short(metrics[name]),
+        between(judgement?.intervals, name),
+        short(judgement?.base[name]),
+      ]),
+    ),
+    ...(success
+      ? [
+          `The measure of success, ${METRICS[success.metric].title} ${success.at_least === undefined ? `at most ${success.at_most ?? ""}` : `at least ${success.at_least}`}, is ${met ? "met" : "not met"}.`,
+          "",
+        ]
+      : []),
+    ...(truth && truth.answered > 0
+      ? [
+          `Of predictions that it has delivered, ${rows(truth.answered)} have an answer by now: ${(Object.entries(truth.figures) as [MetricName, number | null][]).map(([name, value]) => `${METRICS[name].title} ${short(value)}`).join(", ")}.`,
+          "",
+        ]
+      : []),
   ];
 }
 
 function features({ model, judgement }: Described): readonly string[] {
   const read = columnsRead(model);
   const worth = new Map((judgement?.importance ?? []).map((each) => [each.column, each.worse]));
-  const names = [...read.numbers, ...read.categories].sort((left, right) => (worth.get(right) ?? 0) - (worth.get(left) ?? 0));
+  const names = [...read.numbers, ...read.categories].sort(
+    (left, right) => (worth.get(right) ?? 0) - (worth.get(left) ?? 0),
+  );
   const of = judgement ? `${METRICS[judgement.importanceOf.metric].title} worse without it` : "Weight";
-  return ["## Features", "", ...table(["Feature", "Kind", of], names.map((name) => [plain(name), read.numbers.has(name) ? "number" : "category", short(worth.get(name))]))];
+  return [
+    "## Features",
+    "",
+    ...table(
+      ["Feature", "Kind", of],
+      names.map((name) => [
+        plain(name),
+        read.numbers.has(name) ? "number" : "category",
+        short(worth.get(name)),
+      ]),
+    ),
+  ];
 }
 
 function limits({ judgement, file, without }: Described): readonly string[] {
-  const expectations = (file.brief?.expectations ?? []).map((each) => (typeof each === "string" ? `${plain(each)} (not looked at yet)` : `${plain(each.expect)}${each.found ? ` Found: ${plain(each.found)}` : ""}${each.held ? ` It held: ${each.held}.` : ""}`));
-  const contracts = file.delivery.map((each) => `- Rows for ${plain(each.name)} are ${each.contract.otherwise === "stop" ? "not delivered" : "delivered with a warning"} when a column is missing in ${Math.round(100 * each.contract.most_missing_increase)} % more of them than in training, or unseen in ${Math.round(100 * each.contract.most_unseen)} %.`);
+  const expectations = (file.brief?.expectations ?? []).map((each) =>
+    typeof each === "string"
+      ? `${plain(each)} (not looked at yet)`
+      : `${plain(each.expect)}${each.found ? ` Found: ${plain(each.found)}` : ""}${each.held ? ` It held: ${each.held}.` : ""}`,
+  );
+  const contracts = file.delivery.map(
+    (each) =>
+      `- Rows for ${plain(each.name)} are ${each.contract.otherwise === "stop" ? "not delivered" : "delivered with a warning"} when a column is missing in ${Math.round(100 * each.contract.most_missing_increase)} % more of them than in training, or unseen in ${Math.round(100 * each.contract.most_unseen)} %.`,
+  );
   return [
-    "## Limits", "",
-    ...(judgement && judgement.findings.length > 0 ? judgement.findings.map((each) => `- The guard: ${plain(each.message)}`) : ["- The guard found nothing that gives the answer away."]),
-    ...(without.length > 0 ? [`- Trained without ${without.map(plain).join(", ")}.`] : []), ...contracts, "",
-    ...(expectations.length > 0 ? ["What was expected:", "", ...expectations.map((each) => `- ${each}`), ""] : []),
+    "## Limits",
+    "",
+    ...(judgement && judgement.findings.length > 0
+      ? judgement.findings.map((each) => `- The guard: ${plain(each.message)}`)
+      : ["- The guard found nothing that gives the answer away."]),
+    ...(without.length > 0 ? [`- Trained without ${without.map(plain).join(", ")}.`] : []),
+    ...contracts,
+    "",
+    ...(expectations.length > 0
+      ? ["What was expected:", "", ...expectations.map((each) => `- ${each}`), ""]
+      : []),
   ];
 }
 
@@ -100,12 +193,24 @@ export function describeModel(described: Described): string {
   const { file, number, candidate, learner, settings, state, service, note } = described;
   const chosen = Object.entries(settings).map(([name, value]) => `${name} ${JSON.stringify(value)}`);
   return [
-    `# ${plain(file.name)}, version ${number}`, "",
-    `${plain(learner)} (“${plain(candidate)}”), ${state}.${note ? ` ${plain(note)}` : ""}`, "",
-    ...purpose(described), ...data(described), ...figures(described), ...features(described),
+    `# ${plain(file.name)}, version ${number}`,
+    "",
+    `${plain(learner)} (“${plain(candidate)}”), ${state}.${note ? ` ${plain(note)}` : ""}`,
+    "",
+    ...purpose(described),
+    ...data(described),
+    ...figures(described),
+    ...features(described),
     ...(chosen.length > 0 ? ["## Settings", "", chosen.map((each) => `\`${each}\``).join(", "), ""] : []),
     ...limits(described),
-    "## People and service", "",
-    ...(service.length === 0 ? ["It has never been in service."] : service.map((each) => `- ${day(each.at)}: ${each.what}${each.by ? ` by ${plain(each.by)}` : ""}${each.reason ? `: ${plain(each.reason)}` : ""}`)), "",
+    "## People and service",
+    "",
+    ...(service.length === 0
+      ? ["It has never been in service."]
+      : service.map(
+          (each) =>
+            `- ${day(each.at)}: ${each.what}${each.by ? ` by ${plain(each.by)}` : ""}${each.reason ? `: ${plain(each.reason)}` : ""}`,
+        )),
+    "",
   ].join("\n");
 }

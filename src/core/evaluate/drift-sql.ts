@@ -17,25 +17,53 @@ export const frequentLevelsSql = (rows: string, name: string): string =>
   `SELECT ${quoteIdentifier(name)}::text AS level FROM (${rows}) AS rows_at WHERE ${quoteIdentifier(name)} IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT ${MOST_LEVELS}`;
 
 /** Rows in each part of each column: c0_0, c0_1 ... and missing ones m0, m1 ... as one row. */
-export function spreadSql(rows: string, columns: readonly Pick<ColumnSpread, "column" | "kind" | "edges" | "levels">[]): string {
+export function spreadSql(
+  rows: string,
+  columns: readonly Pick<ColumnSpread, "column" | "kind" | "edges" | "levels">[],
+): string {
   const measures = columns.flatMap(({ column, kind, edges, levels }, index) => {
     const name = quoteIdentifier(column);
-    const count = (condition: string, as: string): string => `count(*) FILTER (WHERE ${condition})::double precision AS ${as}`;
-    const parts = kind === "number"
-      ? Array.from({ length: edges.length + 1 }, (_, part) => {
-        const bounds = [...(part === 0 ? [] : [`${number(column)} >= ${quoteDouble(edges[part - 1]!)}`]), ...(part === edges.length ? [] : [`${number(column)} < ${quoteDouble(edges[part]!)}`])];
-        return count(bounds.length === 0 ? `${name} IS NOT NULL` : bounds.join(" AND "), `c${index}_${part}`);
-      })
-      : [...levels.map((level, part) => count(`${name}::text = ${quoteText(level)}`, `c${index}_${part}`)), count(levels.length === 0 ? `${name} IS NOT NULL` : `${name}::text NOT IN (${levels.map(quoteText).join(", ")})`, `c${index}_${levels.length}`)];
+    const count = (condition: string, as: string): string =>
+      `count(*) FILTER (WHERE ${condition})::double precision AS ${as}`;
+    const parts =
+      kind === "number"
+        ? Array.from({ length: edges.length + 1 }, (_, part) => {
+            const bounds = [
+              ...(part === 0 ? [] : [`${number(column)} >= ${quoteDouble(edges[part - 1]!)}`]),
+              ...(part === edges.length ? [] : [`${number(column)} < ${quoteDouble(edges[part]!)}`]),
+            ];
+            return count(
+              bounds.length === 0 ? `${name} IS NOT NULL` : bounds.join(" AND "),
+              `c${index}_${part}`,
+            );
+          })
+        : [
+            ...levels.map((level, part) => count(`${name}::text = ${quoteText(level)}`, `c${index}_${part}`)),
+            count(
+              levels.length === 0
+                ? `${name} IS NOT NULL`
+                : `${name}::text NOT IN (${levels.map(quoteText).join(", ")})`,
+              `c${index}_${levels.length}`,
+            ),
+          ];
     return [...parts, count(`${name} IS NULL`, `m${index}`)];
   });
   return `SELECT ${measures.join(", ")} FROM (${rows}) AS rows_at`;
 }
 
 /** Reads the answer to {@link spreadSql}. */
-export function readSpread(row: Readonly<Record<string, unknown>>, columns: readonly Pick<ColumnSpread, "column" | "kind" | "edges" | "levels">[]): ColumnSpread[] {
+export function readSpread(
+  row: Readonly<Record<string, unknown>>,
+  columns: readonly Pick<ColumnSpread, "column" | "kind" | "edges" | "levels">[],
+): ColumnSpread[] {
   return columns.map(({ column, kind, edges, levels }, index) => ({
-    column, kind, edges: [...edges], levels: [...levels], missing: Number(row[`m${index}`] ?? 0),
-    counts: Array.from({ length: kind === "number" ? edges.length + 1 : levels.length + 1 }, (_, part) => Number(row[`c${index}_${part}`] ?? 0)),
+    column,
+    kind,
+    edges: [...edges],
+    levels: [...levels],
+    missing: Number(row[`m${index}`] ?? 0),
+    counts: Array.from({ length: kind === "number" ? edges.length + 1 : levels.length + 1 }, (_, part) =>
+      Number(row[`c${index}_${part}`] ?? 0),
+    ),
   }));
 }

@@ -35,21 +35,38 @@ export const SOME_DRIFT = 0.1;
 export const MUCH_DRIFT = 0.25;
 
 /** What the parts of a column are called. */
-function partNames({ kind, edges, levels }: Pick<ColumnSpread, "kind" | "edges" | "levels">): readonly string[] {
+function partNames({
+  kind,
+  edges,
+  levels,
+}: Pick<ColumnSpread, "kind" | "edges" | "levels">): readonly string[] {
   if (kind === "category") return [...levels, "others"];
   const told = (value: number): string => String(Number(value.toPrecision(4)));
-  return edges.length === 0 ? ["all"] : [`below ${told(edges[0]!)}`, ...edges.slice(1).map((edge, index) => `${told(edges[index]!)} to ${told(edge)}`), `from ${told(edges.at(-1)!)}`];
+  return edges.length === 0
+    ? ["all"]
+    : [
+        `below ${told(edges[0]!)}`,
+        ...edges.slice(1).map((edge, index) => `${told(edges[index]!)} to ${told(edge)}`),
+        `from ${told(edges.at(-1)!)}`,
+      ];
 }
 
 /**
  * Compares the spread of a column with what it was: sum of (q - p) ln(q / p) over parts, the missing values one of them; and the
  * distance of Kolmogorov and Smirnov over the parts. Undefined when either has no rows.
  */
-export function driftOf(before: ColumnSpread, now: Pick<ColumnSpread, "counts" | "missing">): Drift | undefined {
-  const total = (spread: Pick<ColumnSpread, "counts" | "missing">): number => spread.counts.reduce((sum, each) => sum + each, spread.missing);
+export function driftOf(
+  before: ColumnSpread,
+  now: Pick<ColumnSpread, "counts" | "missing">,
+): Drift | undefined {
+  const total = (spread: Pick<ColumnSpread, "counts" | "missing">): number =>
+    spread.counts.reduce((sum, each) => sum + each, spread.missing);
   const [rowsBefore, rowsNow] = [total(before), total(now)];
   if (rowsBefore === 0 || rowsNow === 0) return undefined;
-  const pairs = [...before.counts.map((each, part) => [each / rowsBefore, (now.counts[part] ?? 0) / rowsNow] as const), [before.missing / rowsBefore, now.missing / rowsNow] as const];
+  const pairs = [
+    ...before.counts.map((each, part) => [each / rowsBefore, (now.counts[part] ?? 0) / rowsNow] as const),
+    [before.missing / rowsBefore, now.missing / rowsNow] as const,
+  ];
   const psi = pairs.reduce((sum, [p, q]) => {
     const [left, right] = [Math.max(p, LEAST_SHARE), Math.max(q, LEAST_SHARE)];
     return sum + (right - left) * Math.log(right / left);
@@ -64,5 +81,15 @@ export function driftOf(before: ColumnSpread, now: Pick<ColumnSpread, "counts" |
     });
   }
   const names = partNames(before);
-  return { column: before.column, psi, ks: before.kind === "number" ? most : null, missing: [before.missing / rowsBefore, now.missing / rowsNow], parts: before.counts.map((each, part) => ({ name: names[part] ?? "", before: each / rowsBefore, now: (now.counts[part] ?? 0) / rowsNow })) };
+  return {
+    column: before.column,
+    psi,
+    ks: before.kind === "number" ? most : null,
+    missing: [before.missing / rowsBefore, now.missing / rowsNow],
+    parts: before.counts.map((each, part) => ({
+      name: names[part] ?? "",
+      before: each / rowsBefore,
+      now: (now.counts[part] ?? 0) / rowsNow,
+    })),
+  };
 }

@@ -6,71 +6,169 @@ import { confusionMatrix, figureMaker, type ScoredRows } from "./figures";
 const uniform = (row: number, seed: number): number => mix(row, seed) / 4294967296;
 /** Coarse scores, so that many are equal. */
 const score = fc.integer({ min: 0, max: 8 }).map((value) => value / 8);
-const near = (found: number | null | undefined, expected: number): void => expect(Math.abs(found! - expected)).toBeLessThan(1e-10 * Math.max(1, Math.abs(expected)));
+const near = (found: number | null | undefined, expected: number): void =>
+  expect(Math.abs(found! - expected)).toBeLessThan(1e-10 * Math.max(1, Math.abs(expected)));
 
 test("figures of yes and no are those of their definitions, ties and repeated rows included", () => {
-  fc.assert(fc.property(fc.array(fc.record({ p: score, y: fc.constantFrom(0, 1), times: fc.integer({ min: 0, max: 3 }) }), { minLength: 2, maxLength: 40 }), (rows) => {
-    const repeated = rows.flatMap((row) => Array.from({ length: row.times }, () => row));
-    const [positives, negatives] = [repeated.filter((each) => each.y === 1), repeated.filter((each) => each.y === 0)];
-    fc.pre(positives.length > 0 && negatives.length > 0);
-    const make = figureMaker("binary", { outputs: [Float64Array.from(rows, (row) => row.p)], answers: Float64Array.from(rows, (row) => row.y) });
-    const figures = make(rows.map((row) => row.times));
-    const pairs = positives.flatMap((one) => negatives.map((other) => (one.p > other.p ? 1 : one.p === other.p ? 0.5 : 0)));
-    near(figures.auc, pairs.reduce<number>((sum, each) => sum + each, 0) / pairs.length);
-    near(figures.brier, repeated.reduce((sum, { p, y }) => sum + (p - y) ** 2, 0) / repeated.length);
-    near(figures.accuracy, repeated.filter(({ p, y }) => p >= 0.5 === (y === 1)).length / repeated.length);
-    const clipped = (p: number): number => Math.min(1 - 1e-15, Math.max(1e-15, p));
-    near(figures.log_loss, repeated.reduce((sum, { p, y }) => sum - Math.log(y === 1 ? clipped(p) : 1 - clipped(p)), 0) / repeated.length);
-    const thresholds = [...new Set(repeated.map((each) => each.p))].sort((left, right) => right - left);
-    const above = (of: typeof repeated, least: number): number => of.filter((each) => each.p >= least).length;
-    near(figures.ks, Math.max(...thresholds.map((least) => Math.abs(above(positives, least) / positives.length - above(negatives, least) / negatives.length))));
-    let [recall, precision] = [0, 0];
-    for (const least of thresholds) {
-      const next = above(positives, least) / positives.length;
-      precision += (next - recall) * (above(positives, least) / above(repeated, least));
-      recall = next;
-    }
-    near(figures.average_precision, precision);
-  }));
+  fc.assert(
+    fc.property(
+      fc.array(fc.record({ p: score, y: fc.constantFrom(0, 1), times: fc.integer({ min: 0, max: 3 }) }), {
+        minLength: 2,
+        maxLength: 40,
+      }),
+      (rows) => {
+        const repeated = rows.flatMap((row) => Array.from({ length: row.times }, () => row));
+        const [positives, negatives] = [
+          repeated.filter((each) => each.y === 1),
+          repeated.filter((each) => each.y === 0),
+        ];
+        fc.pre(positives.length > 0 && negatives.length > 0);
+        const make = figureMaker("binary", {
+          outputs: [Float64Array.from(rows, (row) => row.p)],
+          answers: Float64Array.from(rows, (row) => row.y),
+        });
+        const figures = make(rows.map((row) => row.times));
+        const pairs = positives.flatMap((one) =>
+          negatives.map((other) => (one.p > other.p ? 1 : one.p === other.p ? 0.5 : 0)),
+        );
+        near(figures.auc, pairs.reduce<number>((sum, each) => sum + each, 0) / pairs.length);
+        near(figures.brier, repeated.reduce((sum, { p, y }) => sum + (p - y) ** 2, 0) / repeated.length);
+        near(
+          figures.accuracy,
+          repeated.filter(({ p, y }) => p >= 0.5 === (y === 1)).length / repeated.length,
+        );
+        const clipped = (p: number): number => Math.min(1 - 1e-15, Math.max(1e-15, p));
+        near(
+          figures.log_loss,
+          repeated.reduce((sum, { p, y }) => sum - Math.log(y === 1 ? clipped(p) : 1 - clipped(p)), 0) /
+            repeated.length,
+        );
+        const thresholds = [...new Set(repeated.map((each) => each.p))].sort((left, right) => right - left);
+        const above = (of: typeof repeated, least: number): number =>
+          of.filter((each) => each.p >= least).length;
+        near(
+          figures.ks,
+          Math.max(
+            ...thresholds.map((least) =>
+              Math.abs(
+                above(positives, least) / positives.length - above(negatives, least) / negatives.length,
+              ),
+            ),
+          ),
+        );
+        let [recall, precision] = [0, 0];
+        for (const least of thresholds) {
+          const next = above(positives, least) / positives.length;
+          precision += (next - recall) * (above(positives, least) / above(repeated, least));
+          recall = next;
+        }
+        near(figures.average_precision, precision);
+      },
+    ),
+  );
 });
 
 test("figures of a number are those of their definitions", () => {
-  fc.assert(fc.property(fc.array(fc.record({ p: fc.integer({ min: -20, max: 20 }), y: fc.integer({ min: -20, max: 20 }) }), { minLength: 2, maxLength: 30 }), (rows) => {
-    const figures = figureMaker("number", { outputs: [Float64Array.from(rows, (row) => row.p)], answers: Float64Array.from(rows, (row) => row.y) })(undefined);
-    const errors = rows.map(({ p, y }) => Math.abs(p - y)).sort((left, right) => left - right);
-    const mean = rows.reduce((sum, { y }) => sum + y, 0) / rows.length;
-    const spread = rows.reduce((sum, { y }) => sum + (y - mean) ** 2, 0);
-    near(figures.rmse, Math.sqrt(errors.reduce((sum, each) => sum + each * each, 0) / rows.length));
-    near(figures.mae, errors.reduce((sum, each) => sum + each, 0) / rows.length);
-    near(figures.median_error, (errors[Math.floor((rows.length - 1) / 2)]! + errors[Math.floor(rows.length / 2)]!) / 2);
-    if (spread > 0) near(figures.r_squared, 1 - errors.reduce((sum, each) => sum + each * each, 0) / spread);
-    else expect(figures.r_squared).toBeNull();
-    const there = rows.filter(({ y }) => y !== 0);
-    if (there.length > 0) near(figures.percentage_error, there.reduce((sum, { p, y }) => sum + Math.abs(p - y) / Math.abs(y), 0) / there.length);
-    else expect(figures.percentage_error).toBeNull();
-  }));
+  fc.assert(
+    fc.property(
+      fc.array(fc.record({ p: fc.integer({ min: -20, max: 20 }), y: fc.integer({ min: -20, max: 20 }) }), {
+        minLength: 2,
+        maxLength: 30,
+      }),
+      (rows) => {
+        const figures = figureMaker("number", {
+          outputs: [Float64Array.from(rows, (row) => row.p)],
+          answers: Float64Array.from(rows, (row) => row.y),
+        })(undefined);
+        const errors = rows.map(({ p, y }) => Math.abs(p - y)).sort((left, right) => left - right);
+        const mean = rows.reduce((sum, { y }) => sum + y, 0) / rows.length;
+        const spread = rows.reduce((sum, { y }) => sum + (y - mean) ** 2, 0);
+        near(figures.rmse, Math.sqrt(errors.reduce((sum, each) => sum + each * each, 0) / rows.length));
+        near(figures.mae, errors.reduce((sum, each) => sum + each, 0) / rows.length);
+        near(
+          figures.median_error,
+          (errors[Math.floor((rows.length - 1) / 2)]! + errors[Math.floor(rows.length / 2)]!) / 2,
+        );
+        if (spread > 0)
+          near(figures.r_squared, 1 - errors.reduce((sum, each) => sum + each * each, 0) / spread);
+        else expect(figures.r_squared).toBeNull();
+        const there = rows.filter(({ y }) => y !== 0);
+        if (there.length > 0)
+          near(
+            figures.percentage_error,
+            there.reduce((sum, { p, y }) => sum + Math.abs(p - y) / Math.abs(y), 0) / there.length,
+          );
+        else expect(figures.percentage_error).toBeNull();
+      },
+    ),
+  );
 });
 
 test("with several classes, the matrix holds every row once and the figures follow from it", () => {
-  fc.assert(fc.property(fc.array(fc.record({ weights: fc.tuple(fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 9 })), code: fc.integer({ min: 0, max: 2 }) }), { minLength: 1, maxLength: 40 }), (rows) => {
-    const scored: ScoredRows = { outputs: [0, 1, 2].map((code) => Float64Array.from(rows, ({ weights }) => weights[code]! / weights.reduce((sum, each) => sum + each, 0))), answers: Float64Array.from(rows, (row) => row.code) };
-    const figures = figureMaker("classes", scored)(undefined);
-    const matrix = confusionMatrix(scored);
-    const told = (code: number): number => matrix.reduce((sum, line) => sum + line[code]!, 0);
-    const there = (code: number): number => matrix[code]!.reduce((sum, each) => sum + each, 0);
-    expect([0, 1, 2].reduce((sum, code) => sum + there(code), 0)).toBe(rows.length);
-    near(figures.accuracy, [0, 1, 2].reduce((sum, code) => sum + matrix[code]![code]!, 0) / rows.length);
-    const scores = [0, 1, 2].filter((code) => told(code) + there(code) > 0).map((code) => { const [precision, recall] = [told(code) === 0 ? 0 : matrix[code]![code]! / told(code), there(code) === 0 ? 0 : matrix[code]![code]! / there(code)]; return precision + recall === 0 ? 0 : (2 * precision * recall) / (precision + recall); });
-    near(figures.macro_f1, scores.reduce((sum, each) => sum + each, 0) / scores.length);
-    near(figures.log_loss, rows.reduce((sum, { code }, row) => sum - Math.log(scored.outputs[code]![row]!), 0) / rows.length);
-  }));
+  fc.assert(
+    fc.property(
+      fc.array(
+        fc.record({
+          weights: fc.tuple(
+            fc.integer({ min: 1, max: 9 }),
+            fc.integer({ min: 1, max: 9 }),
+            fc.integer({ min: 1, max: 9 }),
+          ),
+          code: fc.integer({ min: 0, max: 2 }),
+        }),
+        { minLength: 1, maxLength: 40 },
+      ),
+      (rows) => {
+        const scored: ScoredRows = {
+          outputs: [0, 1, 2].map((code) =>
+            Float64Array.from(
+              rows,
+              ({ weights }) => weights[code]! / weights.reduce((sum, each) => sum + each, 0),
+            ),
+          ),
+          answers: Float64Array.from(rows, (row) => row.code),
+        };
+        const figures = figureMaker("classes", scored)(undefined);
+        const matrix = confusionMatrix(scored);
+        const told = (code: number): number => matrix.reduce((sum, line) => sum + line[code]!, 0);
+        const there = (code: number): number => matrix[code]!.reduce((sum, each) => sum + each, 0);
+        expect([0, 1, 2].reduce((sum, code) => sum + there(code), 0)).toBe(rows.length);
+        near(figures.accuracy, [0, 1, 2].reduce((sum, code) => sum + matrix[code]![code]!, 0) / rows.length);
+        const scores = [0, 1, 2]
+          .filter((code) => told(code) + there(code) > 0)
+          .map((code) => {
+            const [precision, recall] = [
+              told(code) === 0 ? 0 : matrix[code]![code]! / told(code),
+              there(code) === 0 ? 0 : matrix[code]![code]! / there(code),
+            ];
+            return precision + recall === 0 ? 0 : (2 * precision * recall) / (precision + recall);
+          });
+        near(figures.macro_f1, scores.reduce((sum, each) => sum + each, 0) / scores.length);
+        near(
+          figures.log_loss,
+          rows.reduce((sum, { code }, row) => sum - Math.log(scored.outputs[code]![row]!), 0) / rows.length,
+        );
+      },
+    ),
+  );
 });
 
 /** Answers of a known mean error, in groups that share a part of their error. */
-function drawn(rows: number, groups: number, seed: number): { readonly scored: ScoredRows; readonly groups: Uint32Array } {
+function drawn(
+  rows: number,
+  groups: number,
+  seed: number,
+): { readonly scored: ScoredRows; readonly groups: Uint32Array } {
   const group = Uint32Array.from({ length: rows }, (_, row) => row % groups);
-  const error = (row: number): number => 2 + 1.5 * (uniform(group[row]!, 100 + seed) - 0.5) + (uniform(row, 300 + seed) - 0.5);
-  return { groups: group, scored: { outputs: [Float64Array.from({ length: rows }, (_, row) => error(row))], answers: new Float64Array(rows) } };
+  const error = (row: number): number =>
+    2 + 1.5 * (uniform(group[row]!, 100 + seed) - 0.5) + (uniform(row, 300 + seed) - 0.5);
+  return {
+    groups: group,
+    scored: {
+      outputs: [Float64Array.from({ length: rows }, (_, row) => error(row))],
+      answers: new Float64Array(rows),
+    },
+  };
 }
 
 test("about 95 of 100 intervals hold what all rows would give; where rows come in groups, only when groups are drawn whole", () => {
@@ -78,7 +176,8 @@ test("about 95 of 100 intervals hold what all rows would give; where rows come i
   const tries = 60;
   for (let seed = 0; seed < tries; seed += 1) {
     const { scored, groups } = drawn(120, 12, seed);
-    const holds = (interval: readonly [number, number] | undefined): boolean => interval !== undefined && interval[0] <= 2 && interval[1] >= 2;
+    const holds = (interval: readonly [number, number] | undefined): boolean =>
+      interval !== undefined && interval[0] <= 2 && interval[1] >= 2;
     if (holds(figureIntervals("number", scored, seed).mae)) hits.apart += 1;
     if (holds(figureIntervals("number", scored, seed, groups).mae)) hits.together += 1;
   }

@@ -12,7 +12,8 @@ export interface ScoredRows {
 /** Probabilities are kept this far from 0 and 1 in the log loss, so that one sure mistake does not make it infinite. */
 const LOG_LOSS_BOUND = 1e-15;
 
-const bounded = (probability: number): number => Math.min(1 - LOG_LOSS_BOUND, Math.max(LOG_LOSS_BOUND, probability));
+const bounded = (probability: number): number =>
+  Math.min(1 - LOG_LOSS_BOUND, Math.max(LOG_LOSS_BOUND, probability));
 
 /** Computes figures of the same rows, each counted so often; made once, asked many times. */
 export type FigureMaker = (counts: ArrayLike<number> | undefined) => Figures;
@@ -20,13 +21,17 @@ export type FigureMaker = (counts: ArrayLike<number> | undefined) => Figures;
 /** Prepares the figures for a target. What needs sorting is sorted once. */
 export function figureMaker(kind: Task["kind"], rows: ScoredRows): FigureMaker {
   switch (kind) {
-    case "binary": return binaryFigures(rows.outputs[0]!, rows.answers);
-    case "number": return numberFigures(rows.outputs[0]!, rows.answers);
-    case "classes": return classFigures(rows);
+    case "binary":
+      return binaryFigures(rows.outputs[0]!, rows.answers);
+    case "number":
+      return numberFigures(rows.outputs[0]!, rows.answers);
+    case "classes":
+      return classFigures(rows);
   }
 }
 
-const sorted = (count: number, by: (row: number) => number): Uint32Array => Uint32Array.from({ length: count }, (_, row) => row).sort((left, right) => by(left) - by(right));
+const sorted = (count: number, by: (row: number) => number): Uint32Array =>
+  Uint32Array.from({ length: count }, (_, row) => row).sort((left, right) => by(left) - by(right));
 
 /**
  * AUC counts pairs, ties as half (Mann and Whitney, Annals of Mathematical Statistics 18, 1947); average precision is the sum over
@@ -65,8 +70,12 @@ function binaryFigures(scores: Float64Array, answers: Float64Array): FigureMaker
     const total = allPositive + allNegative;
     const both = allPositive > 0 && allNegative > 0;
     return {
-      auc: both ? pairs / (allPositive * allNegative) : null, average_precision: allPositive > 0 ? precision / allPositive : null, ks: both ? distance : null,
-      log_loss: loss / total, brier: brier / total, accuracy: right / total,
+      auc: both ? pairs / (allPositive * allNegative) : null,
+      average_precision: allPositive > 0 ? precision / allPositive : null,
+      ks: both ? distance : null,
+      log_loss: loss / total,
+      brier: brier / total,
+      accuracy: right / total,
     };
   };
 }
@@ -89,16 +98,25 @@ function numberFigures(predictions: Float64Array, answers: Float64Array): Figure
       }
     }
     const mean = sum / total;
-    for (let row = 0; row < errors.length; row += 1) squared += (counts === undefined ? 1 : counts[row]!) * (answers[row]! - mean) ** 2;
+    for (let row = 0; row < errors.length; row += 1)
+      squared += (counts === undefined ? 1 : counts[row]!) * (answers[row]! - mean) ** 2;
     return {
-      rmse: Math.sqrt(squares / total), mae: absolute / total, median_error: medianOf(errors, order, counts, total),
-      r_squared: squared > 0 ? 1 - squares / squared : null, percentage_error: shared > 0 ? shares / shared : null,
+      rmse: Math.sqrt(squares / total),
+      mae: absolute / total,
+      median_error: medianOf(errors, order, counts, total),
+      r_squared: squared > 0 ? 1 - squares / squared : null,
+      percentage_error: shared > 0 ? shares / shared : null,
     };
   };
 }
 
 /** The middle value; between the two middle ones when rows count once and there are as many below as above. */
-function medianOf(values: Float64Array, order: Uint32Array, counts: ArrayLike<number> | undefined, total: number): number {
+function medianOf(
+  values: Float64Array,
+  order: Uint32Array,
+  counts: ArrayLike<number> | undefined,
+  total: number,
+): number {
   let before = 0;
   for (let at = 0; at < order.length; at += 1) {
     before += counts === undefined ? 1 : counts[order[at]!]!;
@@ -115,7 +133,8 @@ function medianOf(values: Float64Array, order: Uint32Array, counts: ArrayLike<nu
 /** The class with the highest probability; the earlier one of several. */
 export function mostProbable(outputs: readonly Float64Array[], row: number): number {
   let best = 0;
-  for (let code = 1; code < outputs.length; code += 1) if (outputs[code]![row]! > outputs[best]![row]!) best = code;
+  for (let code = 1; code < outputs.length; code += 1)
+    if (outputs[code]![row]! > outputs[best]![row]!) best = code;
   return best;
 }
 
@@ -123,7 +142,9 @@ function classFigures({ outputs, answers }: ScoredRows): FigureMaker {
   const classes = outputs.length;
   const chosen = Uint16Array.from(answers, (_, row) => mostProbable(outputs, row));
   const losses = answers.map((code, row) => -Math.log(bounded(outputs[code]![row]!)));
-  const briers = answers.map((code, row) => outputs.reduce((sum, each, index) => sum + (each[row]! - (index === code ? 1 : 0)) ** 2, 0));
+  const briers = answers.map((code, row) =>
+    outputs.reduce((sum, each, index) => sum + (each[row]! - (index === code ? 1 : 0)) ** 2, 0),
+  );
   return (counts) => {
     let [total, loss, brier, right] = [0, 0, 0, 0];
     const hits = new Float64Array(classes);
@@ -149,13 +170,20 @@ function classFigures({ outputs, answers }: ScoredRows): FigureMaker {
       scores += (2 * hits[code]!) / (there[code]! + said[code]!);
       present += 1;
     }
-    return { log_loss: loss / total, brier: brier / total, accuracy: right / total, macro_f1: scores / present };
+    return {
+      log_loss: loss / total,
+      brier: brier / total,
+      accuracy: right / total,
+      macro_f1: scores / present,
+    };
   };
 }
 
 /** How often each class was taken for each: matrix[answer][prediction]. */
 export function confusionMatrix({ outputs, answers }: ScoredRows): number[][] {
   const matrix = outputs.map(() => new Array<number>(outputs.length).fill(0));
-  answers.forEach((code, row) => { matrix[code]![mostProbable(outputs, row)]! += 1; });
+  answers.forEach((code, row) => {
+    matrix[code]![mostProbable(outputs, row)]! += 1;
+  });
   return matrix;
 }

@@ -5,7 +5,9 @@ const figures = z.partialRecord(z.enum(METRIC_NAMES), z.number().nullable());
 const interval = z.tuple([z.number(), z.number()]);
 
 const finding = z.object({
-  code: z.string(), message: z.string(), hint: z.string().optional(),
+  code: z.string(),
+  message: z.string(),
+  hint: z.string().optional(),
   /** The feature at fault, which a further trial can leave out. */
   feature: z.string().optional(),
 });
@@ -27,11 +29,27 @@ export const judgementSchema = z.object({
   pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
   /** Skewness of the target, for numbers. */
   skewness: z.number().optional(),
-  importance: z.array(z.object({ column: z.string(), worse: z.number(), least: z.number(), most: z.number() })),
+  importance: z.array(
+    z.object({ column: z.string(), worse: z.number(), least: z.number(), most: z.number() }),
+  ),
   /** The metric that importance is measured by, and the rows it was measured on. */
   importanceOf: z.object({ metric: z.enum(METRIC_NAMES), rows: z.number() }),
-  dependence: z.array(z.object({ column: z.string(), points: z.array(z.object({ at: z.union([z.number(), z.string(), z.null()]), outputs: z.array(z.number()), rows: z.number() })) })),
-  background: z.object({ means: z.record(z.string(), z.number()), usual: z.record(z.string(), z.string().nullable()) }),
+  dependence: z.array(
+    z.object({
+      column: z.string(),
+      points: z.array(
+        z.object({
+          at: z.union([z.number(), z.string(), z.null()]),
+          outputs: z.array(z.number()),
+          rows: z.number(),
+        }),
+      ),
+    }),
+  ),
+  background: z.object({
+    means: z.record(z.string(), z.number()),
+    usual: z.record(z.string(), z.string().nullable()),
+  }),
   /** What the guard found, before and after training. */
   findings: z.array(finding),
 });

@@ -22,10 +22,26 @@ const LEAST_SHARE = 0.5;
  * one over the root of its rows, so the holdout's bounds, w away from the promise, become w √(1 + holdout rows / answers) for their difference
  * (variances of independent samples add).
  */
-export function promiseKept({ metric, found, predicted, answered, promised, bounds, holdoutRows }: PromiseAsked): PromiseKept {
-  if (typeof found !== "number" || typeof promised !== "number" || bounds === undefined || answered < LEAST_SHARE * predicted) return "too early to say";
+export function promiseKept({
+  metric,
+  found,
+  predicted,
+  answered,
+  promised,
+  bounds,
+  holdoutRows,
+}: PromiseAsked): PromiseKept {
+  if (
+    typeof found !== "number" ||
+    typeof promised !== "number" ||
+    bounds === undefined ||
+    answered < LEAST_SHARE * predicted
+  )
+    return "too early to say";
   const wider = Math.sqrt(1 + holdoutRows / answered);
-  if (found < promised - (promised - bounds[0]) * wider) return METRICS[metric].better === "high" ? "worse than promised" : "better than promised";
-  if (found > promised + (bounds[1] - promised) * wider) return METRICS[metric].better === "high" ? "better than promised" : "worse than promised";
+  if (found < promised - (promised - bounds[0]) * wider)
+    return METRICS[metric].better === "high" ? "worse than promised" : "better than promised";
+  if (found > promised + (bounds[1] - promised) * wider)
+    return METRICS[metric].better === "high" ? "better than promised" : "worse than promised";
   return "as promised";
 }

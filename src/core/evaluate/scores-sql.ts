@@ -18,7 +18,9 @@ export const THRESHOLD_STEPS = 1000;
  * Bucket b holds scores from b / steps up to, not including, (b + 1) / steps; a score of 1 is in the last bucket.
  */
 export function bucketsSql(scored: ScoredTable): string {
-  const thresholds = Array.from({ length: THRESHOLD_STEPS + 1 }, (_, index) => String(index / THRESHOLD_STEPS)).join(",");
+  const thresholds = Array.from({ length: THRESHOLD_STEPS + 1 }, (_, index) =>
+    String(index / THRESHOLD_STEPS),
+  ).join(",");
   const answer = quoteIdentifier(scored.answer);
   return `SELECT width_bucket(${quoteIdentifier(scored.score)}, ARRAY[${thresholds}]::double precision[]) - 1 AS bucket, sum(${answer})::double precision AS positives, sum(1 - ${answer})::double precision AS negatives FROM ${scored.table} GROUP BY 1 ORDER BY 1`;
 }

@@ -6,13 +6,22 @@ import { TARGET_COLUMN } from "../plan/frame-columns";
 /** Segments shown at the most, and parts that a number is cut into. */
 const [MOST_SEGMENTS, PARTS] = [14, 5];
 
-const isTime = (type: ValueType): boolean => type === "date" || type === "timestamp" || type === "timestamptz";
+const isTime = (type: ValueType): boolean =>
+  type === "date" || type === "timestamp" || type === "timestamptz";
 
 /** Segment of a row by one column: its value, its month, or for numbers of many values one of a few parts of equal size. */
-function segmentSql(column: string, type: ValueType, distinct: number): { readonly part: string; readonly label: string } {
+function segmentSql(
+  column: string,
+  type: ValueType,
+  distinct: number,
+): { readonly part: string; readonly label: string } {
   const name = quoteIdentifier(column);
   if (isTime(type)) return { part: `to_char(${name}, 'YYYY-MM')`, label: "min(part::text)" };
-  if (isNumber(type) && distinct > MOST_SEGMENTS) return { part: `ntile(${PARTS}) OVER (ORDER BY ${name})`, label: `concat(min(${name}), ${quoteText(" to ")}, max(${name}))` };
+  if (isNumber(type) && distinct > MOST_SEGMENTS)
+    return {
+      part: `ntile(${PARTS}) OVER (ORDER BY ${name})`,
+      label: `concat(min(${name}), ${quoteText(" to ")}, max(${name}))`,
+    };
   return { part: name, label: `coalesce(min(part::text), ${quoteText("(missing)")})` };
 }
 
@@ -22,11 +31,18 @@ function segmentSql(column: string, type: ValueType, distinct: number): { readon
  * @param source quoted table of judged rows
  * @param distinct how many different values the column has
  */
-export function segmentsSql(source: string, column: string, type: ValueType, distinct: number, outputs: readonly string[]): string {
+export function segmentsSql(
+  source: string,
+  column: string,
+  type: ValueType,
+  distinct: number,
+  outputs: readonly string[],
+): string {
   const { part, label } = segmentSql(column, type, distinct);
   const target = quoteIdentifier(TARGET_COLUMN);
   const arrays = outputs.map((name, index) => `array_agg(${quoteIdentifier(name)}) AS o${index}`);
-  const ordered = isNumber(type) || isTime(type) ? `min(${quoteIdentifier(column)}) NULLS LAST` : "count(*) DESC, 1";
+  const ordered =
+    isNumber(type) || isTime(type) ? `min(${quoteIdentifier(column)}) NULLS LAST` : "count(*) DESC, 1";
   return `SELECT ${label} AS label, count(*)::integer AS rows, array_agg(${target}) AS answers, ${arrays.join(", ")} FROM (SELECT *, ${part} AS part FROM ${source} WHERE ${target} IS NOT NULL) AS parts GROUP BY part ORDER BY ${ordered} LIMIT ${MOST_SEGMENTS}`;
 }
 

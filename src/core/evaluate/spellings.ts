@@ -5,7 +5,12 @@ export interface Spelling {
 }
 
 /** What is left of a text when case, blanks, marks and signs do not count. */
-export const bareText = (value: string): string => value.normalize("NFKD").replaceAll(/\p{M}/gu, "").toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, "");
+export const bareText = (value: string): string =>
+  value
+    .normalize("NFKD")
+    .replaceAll(/\p{M}/gu, "")
+    .toLowerCase()
+    .replaceAll(/[^\p{L}\p{N}]+/gu, "");
 
 /** Whether two texts differ by one letter put in, left out, exchanged or swapped with its neighbour. */
 function oneSlip(left: string, right: string): boolean {
@@ -13,10 +18,13 @@ function oneSlip(left: string, right: string): boolean {
   let at = 0;
   while (at < left.length && at < right.length && left[at] === right[at]) at += 1;
   if (left.length === right.length) {
-    const swapped = left[at] === right[at + 1] && left[at + 1] === right[at] && left.slice(at + 2) === right.slice(at + 2);
+    const swapped =
+      left[at] === right[at + 1] && left[at + 1] === right[at] && left.slice(at + 2) === right.slice(at + 2);
     return swapped || left.slice(at + 1) === right.slice(at + 1);
   }
-  return left.length > right.length ? left.slice(at + 1) === right.slice(at) : left.slice(at) === right.slice(at + 1);
+  return left.length > right.length
+    ? left.slice(at + 1) === right.slice(at)
+    : left.slice(at) === right.slice(at + 1);
 }
 
 /** Short words differ by a letter without being the same. */
@@ -30,7 +38,9 @@ const RARE = 0.2;
  */
 export function oddSpellings(values: readonly Spelling[]): readonly (readonly Spelling[])[] {
   const groups = new Map<string, Spelling[]>();
-  for (const each of [...values].sort((left, right) => right.rows - left.rows || (left.value < right.value ? -1 : 1))) {
+  for (const each of [...values].sort(
+    (left, right) => right.rows - left.rows || (left.value < right.value ? -1 : 1),
+  )) {
     const bare = bareText(each.value);
     if (bare === "") continue;
     const same = groups.get(bare);
@@ -38,7 +48,16 @@ export function oddSpellings(values: readonly Spelling[]): readonly (readonly Sp
       same.push(each);
       continue;
     }
-    const meant = bare.length < SHORTEST_SLIP || /\d/.test(bare) ? undefined : [...groups].find(([other, [first]]) => other.length >= SHORTEST_SLIP && first !== undefined && each.rows <= RARE * first.rows && oneSlip(other, bare));
+    const meant =
+      bare.length < SHORTEST_SLIP || /\d/.test(bare)
+        ? undefined
+        : [...groups].find(
+            ([other, [first]]) =>
+              other.length >= SHORTEST_SLIP &&
+              first !== undefined &&
+              each.rows <= RARE * first.rows &&
+              oneSlip(other, bare),
+          );
     if (meant) meant[1].push(each);
     else groups.set(bare, [each]);
   }

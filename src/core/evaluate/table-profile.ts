@@ -23,7 +23,12 @@ export interface ColumnProfile {
 /** What else is worth knowing of a column. */
 export interface ColumnRemarks {
   /** For texts: length in characters, and how many are empty. */
-  readonly lengths?: { readonly shortest: number; readonly median: number; readonly longest: number; readonly empty: number };
+  readonly lengths?: {
+    readonly shortest: number;
+    readonly median: number;
+    readonly longest: number;
+    readonly empty: number;
+  };
   /** For numbers: values further than 3 distances between quartiles outside of them. */
   readonly outliers?: { readonly rows: number; readonly below: number; readonly above: number };
   /** For moments: rows by month. */

@@ -62,16 +62,28 @@ export function ratesOf(counts: Confusion): Rates {
 }
 
 /** Cost of the mistakes at a threshold, given what one miss and one false alarm cost, in any unit. */
-export const costOf = (counts: Confusion, miss: number, falseAlarm: number): number => counts.fn * miss + counts.fp * falseAlarm;
+export const costOf = (counts: Confusion, miss: number, falseAlarm: number): number =>
+  counts.fn * miss + counts.fp * falseAlarm;
 
 /** The threshold with the lowest cost; the highest of them when several are equal. */
-export function cheapestThreshold(all: readonly Confusion[], miss: number, falseAlarm: number): Confusion | undefined {
-  return all.reduce<Confusion | undefined>((best, each) => (best === undefined || costOf(each, miss, falseAlarm) <= costOf(best, miss, falseAlarm) ? each : best), undefined);
+export function cheapestThreshold(
+  all: readonly Confusion[],
+  miss: number,
+  falseAlarm: number,
+): Confusion | undefined {
+  return all.reduce<Confusion | undefined>(
+    (best, each) =>
+      best === undefined || costOf(each, miss, falseAlarm) <= costOf(best, miss, falseAlarm) ? each : best,
+    undefined,
+  );
 }
 
 /** The threshold with the highest F1; the highest of them when several are equal. */
 export function bestF1(all: readonly Confusion[]): Confusion | undefined {
-  return all.reduce<Confusion | undefined>((best, each) => (best === undefined || ratesOf(each).f1 >= ratesOf(best).f1 ? each : best), undefined);
+  return all.reduce<Confusion | undefined>(
+    (best, each) => (best === undefined || ratesOf(each).f1 >= ratesOf(best).f1 ? each : best),
+    undefined,
+  );
 }
 
 /** The lowest threshold that raises at most a share of the rows: as many as can be dealt with. */
@@ -80,4 +92,5 @@ export function withinCapacity(all: readonly Confusion[], share: number): Confus
 }
 
 /** The highest threshold at which at least a share of the positive rows is found. */
-export const withRecall = (all: readonly Confusion[], recall: number): Confusion | undefined => all.findLast((each) => ratesOf(each).recall >= recall);
+export const withRecall = (all: readonly Confusion[], recall: number): Confusion | undefined =>
+  all.findLast((each) => ratesOf(each).recall >= recall);

@@ -19,9 +19,12 @@ export interface TruthQuestion {
 /** Metrics that can be had from sums over days, by target. */
 export function measuredMetrics(kind: Kind): readonly MetricName[] {
   switch (kind) {
-    case "binary": return ["auc", "log_loss", "brier", "accuracy"];
-    case "number": return ["rmse", "mae", "r_squared"];
-    case "classes": return ["accuracy"];
+    case "binary":
+      return ["auc", "log_loss", "brier", "accuracy"];
+    case "number":
+      return ["rmse", "mae", "r_squared"];
+    case "classes":
+      return ["accuracy"];
   }
 }
 
@@ -36,7 +39,12 @@ const SMALLEST = 1e-15;
 export function truthSql({ truth, tables, key, kind, since, until }: TruthQuestion): string {
   const keys = key.map(quoteIdentifier);
   const said = kind === "binary" ? "prediction, probability" : "prediction";
-  const union = tables.map((each) => `SELECT ${keys.join(", ")}, ${said}, model_version, run_time FROM ${quoteTable(each)} WHERE run_time >= ${quoteText(since)}::timestamptz AND run_time <= ${quoteText(until)}::timestamptz`).join("\n  UNION ALL ");
+  const union = tables
+    .map(
+      (each) =>
+        `SELECT ${keys.join(", ")}, ${said}, model_version, run_time FROM ${quoteTable(each)} WHERE run_time >= ${quoteText(since)}::timestamptz AND run_time <= ${quoteText(until)}::timestamptz`,
+    )
+    .join("\n  UNION ALL ");
   const named = `said AS (SELECT ${keys.join(", ")}, ${said}, model_version AS version, (run_time AT TIME ZONE 'UTC')::date AS day FROM (${union}) AS landed)`;
   // Only what has an answer is joined, ranked and summed: in a large table that is little at first.
   const joined = `joined AS (SELECT version, day, ${said}, answer FROM said JOIN truth USING (${keys.join(", ")}) WHERE answer IS NOT NULL AND prediction IS NOT NULL)`;
@@ -46,10 +54,16 @@ export function truthSql({ truth, tables, key, kind, since, until }: TruthQuesti
 
 /** Sums over the answered predictions of a version and a day. */
 function measured(kind: Kind): string {
-  const from = (rows: string, sums: string): string => `measured AS (SELECT version AS of_version, day AS of_day, count(*)::integer AS answered, ${sums} FROM ${rows} GROUP BY version, day)`;
+  const from = (rows: string, sums: string): string =>
+    `measured AS (SELECT version AS of_version, day AS of_day, count(*)::integer AS answered, ${sums} FROM ${rows} GROUP BY version, day)`;
   switch (kind) {
-    case "number": return from("joined", "sum((prediction - answer) ^ 2) AS squares, sum(abs(prediction - answer)) AS errors, var_pop(answer) AS variance");
-    case "classes": return from("joined", "count(*) FILTER (WHERE prediction = answer)::integer AS hits");
+    case "number":
+      return from(
+        "joined",
+        "sum((prediction - answer) ^ 2) AS squares, sum(abs(prediction - answer)) AS errors, var_pop(answer) AS variance",
+      );
+    case "classes":
+      return from("joined", "count(*) FILTER (WHERE prediction = answer)::integer AS hits");
     case "binary": {
       const ranked = `ranked AS (SELECT version, day, prediction, answer, least(greatest(probability, ${SMALLEST}), 1 - ${SMALLEST}) AS p,
     rank() OVER (PARTITION BY version, day ORDER BY probability) + (count(*) OVER (PARTITION BY version, day, probability) - 1) / 2.0 AS place FROM joined)`;
@@ -74,24 +88,48 @@ export function readTruth(row: Readonly<Record<string, unknown>>, kind: Kind): T
   const number = (name: string): number => Number(row[name] ?? 0);
   const answered = number("answered");
   const mean = (name: string): number => number(name) / answered;
-  const head = { version: number("version"), day: String(row["day"]), predicted: number("predicted"), answered };
+  const head = {
+    version: number("version"),
+    day: String(row["day"]),
+    predicted: number("predicted"),
+    answered,
+  };
   if (answered === 0) return { ...head, figures: {} };
   switch (kind) {
     case "number": {
       const variance = number("variance");
-      return { ...head, figures: { rmse: Math.sqrt(mean("squares")), mae: mean("errors"), r_squared: variance > 0 ? 1 - mean("squares") / variance : null } };
+      return {
+        ...head,
+        figures: {
+          rmse: Math.sqrt(mean("squares")),
+          mae: mean("errors"),
+          r_squared: variance > 0 ? 1 - mean("squares") / variance : null,
+        },
+      };
     }
-    case "classes": return { ...head, figures: { accuracy: mean("hits") } };
+    case "classes":
+      return { ...head, figures: { accuracy: mean("hits") } };
     case "binary": {
       const positives = number("positives");
       const pairs = positives * (answered - positives);
-      return { ...head, figures: { auc: pairs === 0 ? null : (number("places") - (positives * (positives + 1)) / 2) / pairs, log_loss: mean("surprise"), brier: mean("squares"), accuracy: mean("hits") } };
+      return {
+        ...head,
+        figures: {
+          auc: pairs === 0 ? null : (number("places") - (positives * (positives + 1)) / 2) / pairs,
+          log_loss: mean("surprise"),
+          brier: mean("squares"),
+          accuracy: mean("hits"),
+        },
+      };
     }
   }
 }
 
 /** Days of one version as one: figures weighted by answers, which is exact for means and a fair summary for the AUC. */
-export function summarise(days: readonly TruthDay[]): { readonly answered: number; readonly figures: Figures } {
+export function summarise(days: readonly TruthDay[]): {
+  readonly answered: number;
+  readonly figures: Figures;
+} {
   const figures: Record<string, number> = {};
   const weights: Record<string, number> = {};
   for (const { figures: each, answered } of days) {
@@ -103,6 +141,11 @@ export function summarise(days: readonly TruthDay[]): { readonly answered: numbe
   }
   return {
     answered: days.reduce((sum, each) => sum + each.answered, 0),
-    figures: Object.fromEntries(Object.entries(figures).map(([name, sum]) => { const value = sum / weights[name]!; return [name, name === "rmse" ? Math.sqrt(value) : value]; })),
+    figures: Object.fromEntries(
+      Object.entries(figures).map(([name, sum]) => {
+        const value = sum / weights[name]!;
+        return [name, name === "rmse" ? Math.sqrt(value) : value];
+      }),
+    ),
   };
 }

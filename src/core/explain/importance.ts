@@ -16,9 +16,17 @@ export interface Importance {
 const ROUNDS = 3;
 
 /** Predictions of rows, column by column. */
-export function predictAll(model: CompiledModel, task: Task, rows: readonly Readonly<Values>[]): readonly Float64Array[] {
+export function predictAll(
+  model: CompiledModel,
+  task: Task,
+  rows: readonly Readonly<Values>[],
+): readonly Float64Array[] {
   const outputs = Array.from({ length: outputsOf(task) }, () => new Float64Array(rows.length));
-  rows.forEach((row, place) => model.predict(row).forEach((value, output) => { outputs[output]![place] = value; }));
+  rows.forEach((row, place) =>
+    model.predict(row).forEach((value, output) => {
+      outputs[output]![place] = value;
+    }),
+  );
   return outputs;
 }
 
@@ -28,19 +36,38 @@ export function predictAll(model: CompiledModel, task: Task, rows: readonly Read
  * @param most columns that are looked at, at the most
  * @param breathe called after each column
  */
-export async function permutationImportance(model: CompiledModel, task: Task, rows: readonly Readonly<Values>[], answers: Float64Array, most: number, metric: MetricName, seed: number, breathe: () => Promise<void>): Promise<readonly Importance[]> {
-  const figure = (of: readonly Readonly<Values>[]): number => figureMaker(task.kind, { outputs: predictAll(model, task, of), answers })(undefined)[metric] ?? 0;
+export async function permutationImportance(
+  model: CompiledModel,
+  task: Task,
+  rows: readonly Readonly<Values>[],
+  answers: Float64Array,
+  most: number,
+  metric: MetricName,
+  seed: number,
+  breathe: () => Promise<void>,
+): Promise<readonly Importance[]> {
+  const figure = (of: readonly Readonly<Values>[]): number =>
+    figureMaker(task.kind, { outputs: predictAll(model, task, of), answers })(undefined)[metric] ?? 0;
   const before = figure(rows);
   const sign = METRICS[metric].better === "high" ? 1 : -1;
   const found: Importance[] = [];
   const changed = rows.map((row) => [...row]);
   for (const [index, column] of model.columns.slice(0, most).entries()) {
     const losses = Array.from({ length: ROUNDS }, (_, round) => {
-      shuffled(rows.length, seed + 31 * index + round).forEach((from, place) => { changed[place]![index] = rows[from]![index] ?? null; });
+      shuffled(rows.length, seed + 31 * index + round).forEach((from, place) => {
+        changed[place]![index] = rows[from]![index] ?? null;
+      });
       return sign * (before - figure(changed));
     });
-    rows.forEach((row, place) => { changed[place]![index] = row[index] ?? null; });
-    found.push({ column, worse: losses.reduce((sum, each) => sum + each, 0) / ROUNDS, least: Math.min(...losses), most: Math.max(...losses) });
+    rows.forEach((row, place) => {
+      changed[place]![index] = row[index] ?? null;
+    });
+    found.push({
+      column,
+      worse: losses.reduce((sum, each) => sum + each, 0) / ROUNDS,
+      least: Math.min(...losses),
+      most: Math.max(...losses),
+    });
     await breathe();
   }
   return found.sort((left, right) => right.worse - left.worse);

@@ -22,10 +22,20 @@ export interface ExplainedRow extends Reasons {
   readonly exact: boolean;
 }
 
-function ofTrees(trees: readonly { readonly tree: Tree; readonly output: number }[], row: FeatureRow, start: number, factor: number): Reasons {
+function ofTrees(
+  trees: readonly { readonly tree: Tree; readonly output: number }[],
+  row: FeatureRow,
+  start: number,
+  factor: number,
+): Reasons {
   const sums = new Map<string, number>();
   let base = start;
-  for (const { tree, output } of trees) base += factor * treeReasons(tree, output, row, (column, value) => sums.set(column, (sums.get(column) ?? 0) + factor * value));
+  for (const { tree, output } of trees)
+    base +=
+      factor *
+      treeReasons(tree, output, row, (column, value) =>
+        sums.set(column, (sums.get(column) ?? 0) + factor * value),
+      );
   return { base, parts: [...sums].map(([column, value]) => ({ column, value })) };
 }
 
@@ -35,35 +45,99 @@ function ofTrees(trees: readonly { readonly tree: Tree; readonly output: number 
  * neighbours, what changes as the columns are put in one after the other from the usual row to this one, in two opposite orders.
  * @param output which class is explained, for models of several classes; else 0
  */
-export function reasonsFor(model: Model, row: FeatureRow, output: number, background: Background): ExplainedRow {
+export function reasonsFor(
+  model: Model,
+  row: FeatureRow,
+  output: number,
+  background: Background,
+): ExplainedRow {
   switch (model.algorithm) {
-    case "base_rate": return { base: model.outputs[output]!, parts: [], scale: "the prediction", exact: true };
-    case "linear_regression": return { ...linearReasons(model, row, background.means), scale: "the prediction", exact: true };
-    case "logistic_regression": return { ...linearReasons(model, row, background.means), scale: "log odds", exact: true };
+    case "base_rate":
+      return { base: model.outputs[output]!, parts: [], scale: "the prediction", exact: true };
+    case "linear_regression":
+      return { ...linearReasons(model, row, background.means), scale: "the prediction", exact: true };
+    case "logistic_regression":
+      return { ...linearReasons(model, row, background.means), scale: "log odds", exact: true };
     case "support_vector": {
       const { slope, offset } = model.calibration;
       const found = linearReasons(model, row, background.means);
-      return { base: slope * found.base + offset, parts: found.parts.map((each) => ({ ...each, value: slope * each.value })), scale: "log odds", exact: true };
+      return {
+        base: slope * found.base + offset,
+        parts: found.parts.map((each) => ({ ...each, value: slope * each.value })),
+        scale: "log odds",
+        exact: true,
+      };
     }
     case "multinomial_regression": {
       if (output === 0) return { base: 0, parts: [], scale: "logarithm of the class's share", exact: true };
-      return { ...linearReasons(model.predictors[output - 1]!, row, background.means), scale: "logarithm of the class's share", exact: true };
+      return {
+        ...linearReasons(model.predictors[output - 1]!, row, background.means),
+        scale: "logarithm of the class's share",
+        exact: true,
+      };
     }
     case "naive_bayes": {
       const parts = evidence(model, row);
-      if (!model.binary) return { base: model.priors[output]!, parts: parts.map((each) => ({ column: each.column, value: each.logs[output]! })), scale: "logarithm of the class's share", exact: true };
-      return { base: model.priors[1]! - model.priors[0]!, parts: parts.map((each) => ({ column: each.column, value: each.logs[1]! - each.logs[0]! })), scale: "log odds", exact: true };
+      if (!model.binary)
+        return {
+          base: model.priors[output]!,
+          parts: parts.map((each) => ({ column: each.column, value: each.logs[output]! })),
+          scale: "logarithm of the class's share",
+          exact: true,
+        };
+      return {
+        base: model.priors[1]! - model.priors[0]!,
+        parts: parts.map((each) => ({ column: each.column, value: each.logs[1]! - each.logs[0]! })),
+        scale: "log odds",
+        exact: true,
+      };
     }
-    case "decision_tree": return { ...ofTrees([{ tree: model.tree, output }], row, 0, 1), scale: "the prediction", exact: true };
-    case "random_forest": return { ...ofTrees(model.trees.map((tree) => ({ tree, output })), row, 0, 1 / model.trees.length), scale: "the prediction", exact: true };
+    case "decision_tree":
+      return { ...ofTrees([{ tree: model.tree, output }], row, 0, 1), scale: "the prediction", exact: true };
+    case "random_forest":
+      return {
+        ...ofTrees(
+          model.trees.map((tree) => ({ tree, output })),
+          row,
+          0,
+          1 / model.trees.length,
+        ),
+        scale: "the prediction",
+        exact: true,
+      };
     case "boosted_trees": {
-      const scale: ReasonScale = model.link === "identity" ? "the prediction" : model.link === "logistic" ? "log odds" : "logarithm of the class's share";
-      return { ...ofTrees(model.rounds.map((trees) => ({ tree: trees[output]!, output: 0 })), row, model.start[output]!, 1), scale, exact: true };
+      const scale: ReasonScale =
+        model.link === "identity"
+          ? "the prediction"
+          : model.link === "logistic"
+            ? "log odds"
+            : "logarithm of the class's share";
+      return {
+        ...ofTrees(
+          model.rounds.map((trees) => ({ tree: trees[output]!, output: 0 })),
+          row,
+          model.start[output]!,
+          1,
+        ),
+        scale,
+        exact: true,
+      };
     }
-    case "nearest_neighbours": case "neural_network": {
-      const columns = [...model.numbers.map((each) => each.column), ...model.categories.map((each) => each.column)];
+    case "nearest_neighbours":
+    case "neural_network": {
+      const columns = [
+        ...model.numbers.map((each) => each.column),
+        ...model.categories.map((each) => each.column),
+      ];
       const value = (at: FeatureRow): number => predictorOf(model, at, output);
-      const scale: ReasonScale = model.algorithm === "nearest_neighbours" ? "the prediction" : model.link === "identity" ? "the prediction" : model.link === "logistic" ? "log odds" : "logarithm of the class's share";
+      const scale: ReasonScale =
+        model.algorithm === "nearest_neighbours"
+          ? "the prediction"
+          : model.link === "identity"
+            ? "the prediction"
+            : model.link === "logistic"
+              ? "log odds"
+              : "logarithm of the class's share";
       return { ...byReplacing(columns, row, background, value), scale, exact: false };
     }
   }
@@ -78,22 +152,38 @@ export interface DeliveredReason {
 }
 
 /** The weightiest reasons of a row's prediction, largest first. Of several classes the most probable one is explained. */
-export function weightiestReasons(model: Model, row: FeatureRow, prediction: ArrayLike<number>, background: Background, most: number): readonly DeliveredReason[] {
+export function weightiestReasons(
+  model: Model,
+  row: FeatureRow,
+  prediction: ArrayLike<number>,
+  background: Background,
+  most: number,
+): readonly DeliveredReason[] {
   let output = 0;
-  for (let index = 1; index < prediction.length; index += 1) if (prediction[index]! > prediction[output]!) output = index;
-  return reasonsFor(model, row, output, background).parts.filter((each) => each.value !== 0).sort((left, right) => Math.abs(right.value) - Math.abs(left.value)).slice(0, most)
+  for (let index = 1; index < prediction.length; index += 1)
+    if (prediction[index]! > prediction[output]!) output = index;
+  return reasonsFor(model, row, output, background)
+    .parts.filter((each) => each.value !== 0)
+    .sort((left, right) => Math.abs(right.value) - Math.abs(left.value))
+    .slice(0, most)
     .map(({ column, value }) => ({ column, value: row[column] ?? null, part: Number(value.toPrecision(6)) }));
 }
 
 /** The predictor that reasons add up to. */
 export function predictorOf(model: Model, row: FeatureRow, output: number): number {
-  if (model.algorithm === "neural_network") return networkSums(model, row)[output]! * model.target.spread + model.target.centre;
+  if (model.algorithm === "neural_network")
+    return networkSums(model, row)[output]! * model.target.spread + model.target.centre;
   if (model.algorithm === "boosted_trees") return boostedScores(model, row)[output]!;
   return predict(model, row)[output]!;
 }
 
 /** Puts the row's values in one after the other, forwards and backwards, and takes the mean of what each changes. */
-function byReplacing(columns: readonly string[], row: FeatureRow, { means, usual }: Background, value: (row: FeatureRow) => number): Reasons {
+function byReplacing(
+  columns: readonly string[],
+  row: FeatureRow,
+  { means, usual }: Background,
+  value: (row: FeatureRow) => number,
+): Reasons {
   const start: Record<string, number | string | null> = {};
   for (const name of columns) start[name] = means[name] ?? usual[name] ?? null;
   const base = value(start);
@@ -112,11 +202,18 @@ function byReplacing(columns: readonly string[], row: FeatureRow, { means, usual
 }
 
 /** The training rows that decided a prediction by nearest neighbours, nearest first, in original units. */
-export function neighboursOf(model: Extract<Model, { algorithm: "nearest_neighbours" }>, row: FeatureRow): readonly { readonly distance: number; readonly answer: number; readonly values: FeatureRow }[] {
+export function neighboursOf(
+  model: Extract<Model, { algorithm: "nearest_neighbours" }>,
+  row: FeatureRow,
+): readonly { readonly distance: number; readonly answer: number; readonly values: FeatureRow }[] {
   return nearest(model, row).map(({ place, distance }) => ({
-    distance, answer: model.answers[place]!,
+    distance,
+    answer: model.answers[place]!,
     values: Object.fromEntries<number | string | null>([
-      ...model.numbers.map((each): [string, number] => [each.column, each.values[place]! * each.spread + each.centre]),
+      ...model.numbers.map((each): [string, number] => [
+        each.column,
+        each.values[place]! * each.spread + each.centre,
+      ]),
       ...model.categories.map((each): [string, string | null] => [each.column, each.values[place]!]),
     ]),
   }));

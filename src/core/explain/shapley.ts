@@ -14,15 +14,30 @@ export interface Reasons {
  * Source: Lundberg and Lee, "A unified approach to interpreting model predictions", NIPS 2017, corollary 1.
  * @param means mean of each number column over the rows that explanations are measured against
  */
-export function linearReasons(part: LinearPart, row: FeatureRow, means: Readonly<Record<string, number>>): Reasons {
+export function linearReasons(
+  part: LinearPart,
+  row: FeatureRow,
+  means: Readonly<Record<string, number>>,
+): Reasons {
   const usual = new Map<string, number>([
-    ...part.numbers.map((each): [string, number] => [each.column, each.coefficient * (means[each.column] ?? each.fill ?? 0)]),
+    ...part.numbers.map((each): [string, number] => [
+      each.column,
+      each.coefficient * (means[each.column] ?? each.fill ?? 0),
+    ]),
     ...part.categories.map((each): [string, number] => {
       const rows = each.levels.reduce((sum, level) => sum + level.rows, 0);
-      return [each.column, rows > 0 ? each.levels.reduce((sum, level) => sum + (level.coefficient * level.rows) / rows, 0) : each.unseen];
+      return [
+        each.column,
+        rows > 0
+          ? each.levels.reduce((sum, level) => sum + (level.coefficient * level.rows) / rows, 0)
+          : each.unseen,
+      ];
     }),
   ]);
-  const parts = contributions(part, row).map(({ column, value }) => ({ column, value: value - (usual.get(column) ?? 0) }));
+  const parts = contributions(part, row).map(({ column, value }) => ({
+    column,
+    value: value - (usual.get(column) ?? 0),
+  }));
   return { base: [...usual.values()].reduce((sum, each) => sum + each, part.intercept), parts };
 }
 
@@ -41,9 +56,20 @@ interface PathStep {
  * @param add receives what each column adds
  * @returns the mean prediction of the tree
  */
-export function treeReasons(tree: Tree, output: number, row: FeatureRow, add: (column: string, value: number) => void): number {
+export function treeReasons(
+  tree: Tree,
+  output: number,
+  row: FeatureRow,
+  add: (column: string, value: number) => void,
+): number {
   const { nodes } = tree;
-  const walk = (position: number, before: readonly PathStep[], zero: number, one: number, column: string | undefined): void => {
+  const walk = (
+    position: number,
+    before: readonly PathStep[],
+    zero: number,
+    one: number,
+    column: string | undefined,
+  ): void => {
     const path = extend(before, zero, one, column);
     const node = nodes[position]!;
     if (node.kind === "leaf") {
@@ -56,7 +82,8 @@ export function treeReasons(tree: Tree, output: number, row: FeatureRow, add: (c
     const [hot, cold] = goesLeft(node, row) ? [node.left, node.right] : [node.right, node.left];
     // A column met before counts once: its earlier step is taken back.
     const met = path.findIndex((each, index) => index > 0 && each.column === node.column);
-    const [kept, zeroBefore, oneBefore] = met > 0 ? [unwind(path, met), path[met]!.zero, path[met]!.one] : [path, 1, 1];
+    const [kept, zeroBefore, oneBefore] =
+      met > 0 ? [unwind(path, met), path[met]!.zero, path[met]!.one] : [path, 1, 1];
     const total = nodes[node.left]!.weight + nodes[node.right]!.weight;
     const share = (child: number): number => (total > 0 ? nodes[child]!.weight / total : 0.5);
     walk(hot, kept, zeroBefore * share(hot), oneBefore, node.column);
@@ -78,7 +105,12 @@ export function meanOf(tree: Tree, output: number): number {
   return visit(0);
 }
 
-function extend(before: readonly PathStep[], zero: number, one: number, column: string | undefined): PathStep[] {
+function extend(
+  before: readonly PathStep[],
+  zero: number,
+  one: number,
+  column: string | undefined,
+): PathStep[] {
   const path = before.map((each) => ({ ...each }));
   const length = path.length;
   path.push({ column, zero, one, weight: length === 0 ? 1 : 0 });

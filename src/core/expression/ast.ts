@@ -2,9 +2,23 @@ import type { ValueType } from "../value-type";
 
 /** Binary operators a user may write; all of them exist in standard SQL or are PostgreSQL's everyday ones. */
 export type BinaryOperator =
-  | "+" | "-" | "*" | "/" | "%" | "^" | "||"
-  | "=" | "<>" | "<" | "<=" | ">" | ">=" | "is distinct from" | "is not distinct from"
-  | "and" | "or";
+  | "+"
+  | "-"
+  | "*"
+  | "/"
+  | "%"
+  | "^"
+  | "||"
+  | "="
+  | "<>"
+  | "<"
+  | "<="
+  | ">"
+  | ">="
+  | "is distinct from"
+  | "is not distinct from"
+  | "and"
+  | "or";
 
 export type LookupType = "double precision" | "text";
 
@@ -81,7 +95,12 @@ export type Expression = Placed &
     | { readonly kind: "extract"; readonly field: string; readonly operand: Expression }
     | { readonly kind: "negate"; readonly operand: Expression }
     | { readonly kind: "not"; readonly operand: Expression }
-    | { readonly kind: "binary"; readonly operator: BinaryOperator; readonly left: Expression; readonly right: Expression }
+    | {
+        readonly kind: "binary";
+        readonly operator: BinaryOperator;
+        readonly left: Expression;
+        readonly right: Expression;
+      }
     | {
         readonly kind: "case";
         readonly subject?: Expression;
@@ -89,21 +108,56 @@ export type Expression = Placed &
         readonly otherwise?: Expression;
       }
     | { readonly kind: "cast"; readonly operand: Expression; readonly type: ValueType }
-    | { readonly kind: "in"; readonly operand: Expression; readonly values: readonly Expression[]; readonly negated: boolean }
-    | { readonly kind: "between"; readonly operand: Expression; readonly low: Expression; readonly high: Expression; readonly negated: boolean }
-    | { readonly kind: "is"; readonly operand: Expression; readonly test: "null" | "true" | "false"; readonly negated: boolean }
+    | {
+        readonly kind: "in";
+        readonly operand: Expression;
+        readonly values: readonly Expression[];
+        readonly negated: boolean;
+      }
+    | {
+        readonly kind: "between";
+        readonly operand: Expression;
+        readonly low: Expression;
+        readonly high: Expression;
+        readonly negated: boolean;
+      }
+    | {
+        readonly kind: "is";
+        readonly operand: Expression;
+        readonly test: "null" | "true" | "false";
+        readonly negated: boolean;
+      }
     /**
      * A number or text for each known text, one for NULL and one for every other text; printed as CASE or, when long,
      * as a search in a JSON constant. Only Ravlen writes it (codes, coefficients, learned values of categories).
      */
-    | { readonly kind: "lookup"; readonly operand: Expression; readonly entries: readonly (readonly [string, number | string])[]; readonly missing: Expression; readonly otherwise: Expression; readonly type: LookupType }
+    | {
+        readonly kind: "lookup";
+        readonly operand: Expression;
+        readonly entries: readonly (readonly [string, number | string])[];
+        readonly missing: Expression;
+        readonly otherwise: Expression;
+        readonly type: LookupType;
+      }
     /** An aggregate over rows around the row, in an order. Only Ravlen's steps and a SELECT of one's own write it. */
-    | { readonly kind: "window"; readonly call: Expression; readonly by: readonly Expression[]; readonly order: readonly Order[]; readonly frame?: WindowFrame }
+    | {
+        readonly kind: "window";
+        readonly call: Expression;
+        readonly by: readonly Expression[];
+        readonly order: readonly Order[];
+        readonly frame?: WindowFrame;
+      }
     /** The learned words of a text, as a sparse vector: see {@link TermWeights}. Only Ravlen writes it. */
     | { readonly kind: "terms"; readonly operand: Expression; readonly weights: TermWeights }
     /** The answers of the nearest among constant rows: see {@link NearestSearch}. Only Ravlen writes it. */
     | ({ readonly kind: "nearest" } & NearestSearch)
-    | { readonly kind: "like"; readonly operand: Expression; readonly pattern: Expression; readonly negated: boolean; readonly ignoreCase: boolean }
+    | {
+        readonly kind: "like";
+        readonly operand: Expression;
+        readonly pattern: Expression;
+        readonly negated: boolean;
+        readonly ignoreCase: boolean;
+      }
   );
 
 export type Call = Extract<Expression, { kind: "call" }>;
@@ -112,15 +166,34 @@ export type Call = Extract<Expression, { kind: "call" }>;
 export const column = (name: string, relation?: string): Expression =>
   relation === undefined ? { kind: "column", name } : { kind: "column", name, relation };
 export const double = (value: number): Expression => ({ kind: "literal", type: "double", value });
-export const integer = (value: number): Expression => ({ kind: "literal", type: "number", text: String(Math.trunc(value)) });
+export const integer = (value: number): Expression => ({
+  kind: "literal",
+  type: "number",
+  text: String(Math.trunc(value)),
+});
 export const text = (value: string): Expression => ({ kind: "literal", type: "string", text: value });
 export const truth = (value: boolean): Expression => ({ kind: "literal", type: "boolean", value });
 export const NULL: Expression = { kind: "literal", type: "null" };
 export const call = (name: string, ...args: readonly Expression[]): Call => ({ kind: "call", name, args });
 export const cast = (operand: Expression, type: ValueType): Expression => ({ kind: "cast", operand, type });
-export const binary = (left: Expression, operator: BinaryOperator, right: Expression): Expression => ({ kind: "binary", operator, left, right });
-export const isNull = (operand: Expression): Expression => ({ kind: "is", operand, test: "null", negated: false });
-export const isNotNull = (operand: Expression): Expression => ({ kind: "is", operand, test: "null", negated: true });
+export const binary = (left: Expression, operator: BinaryOperator, right: Expression): Expression => ({
+  kind: "binary",
+  operator,
+  left,
+  right,
+});
+export const isNull = (operand: Expression): Expression => ({
+  kind: "is",
+  operand,
+  test: "null",
+  negated: false,
+});
+export const isNotNull = (operand: Expression): Expression => ({
+  kind: "is",
+  operand,
+  test: "null",
+  negated: true,
+});
 export const when = (condition: Expression, then: Expression, otherwise: Expression): Expression => ({
   kind: "case",
   branches: [{ when: condition, then }],
@@ -129,10 +202,20 @@ export const when = (condition: Expression, then: Expression, otherwise: Express
 
 /** Joins conditions with AND; an empty list is TRUE. */
 export function allOf(conditions: readonly Expression[]): Expression {
-  return conditions.reduce<Expression | undefined>((left, right) => (left ? binary(left, "and", right) : right), undefined) ?? truth(true);
+  return (
+    conditions.reduce<Expression | undefined>(
+      (left, right) => (left ? binary(left, "and", right) : right),
+      undefined,
+    ) ?? truth(true)
+  );
 }
 
 /** Adds terms from left to right, so that rounding is the same wherever the sum is computed. */
 export function sumOf(terms: readonly Expression[]): Expression {
-  return terms.reduce<Expression | undefined>((left, right) => (left ? binary(left, "+", right) : right), undefined) ?? double(0);
+  return (
+    terms.reduce<Expression | undefined>(
+      (left, right) => (left ? binary(left, "+", right) : right),
+      undefined,
+    ) ?? double(0)
+  );
 }

@@ -24,21 +24,32 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
   const [kind] = Object.keys(node);
   const fields = (kind === undefined ? {} : node[kind]) as Fields;
   const at = context.at(fields["location"] as number | undefined);
-  const placed = <T extends Expression>(expression: T): T => (at === undefined ? expression : { ...expression, at });
+  const placed = <T extends Expression>(expression: T): T =>
+    at === undefined ? expression : { ...expression, at };
   const convert = (raw: unknown): Expression | undefined => convertNode(raw as RawNode, context);
   const all = (raw: unknown): Expression[] | undefined => {
     const converted = ((raw as RawNode[] | undefined) ?? []).map(convert);
     return converted.every((each) => each !== undefined) ? converted : undefined;
   };
   switch (kind) {
-    case "A_Const": return placed(constant(fields));
-    case "ColumnRef": return columnReference(fields, context, at);
+    case "A_Const":
+      return placed(constant(fields));
+    case "ColumnRef":
+      return columnReference(fields, context, at);
     case "TypeCast": {
       const operand = convert(fields["arg"]);
       const typeName = fields["typeName"] as Fields;
-      const type = valueTypeFromName(names(typeName["names"]).filter((each) => each !== "pg_catalog").join("."));
+      const type = valueTypeFromName(
+        names(typeName["names"])
+          .filter((each) => each !== "pg_catalog")
+          .join("."),
+      );
       if (type === "other" || typeName["arrayBounds"] !== undefined) {
-        context.report("This type is not supported in a cast.", at, "Use boolean, integer, bigint, numeric, double precision, text, date, timestamp, timestamptz or interval.");
+        context.report(
+          "This type is not supported in a cast.",
+          at,
+          "Use boolean, integer, bigint, numeric, double precision, text, date, timestamp, timestamptz or interval.",
+        );
         return undefined;
       }
       return operand && placed({ kind: "cast", operand, type });
@@ -52,7 +63,10 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
     }
     case "NullTest": {
       const operand = convert(fields["arg"]);
-      return operand && placed({ kind: "is", operand, test: "null", negated: fields["nulltesttype"] === "IS_NOT_NULL" });
+      return (
+        operand &&
+        placed({ kind: "is", operand, test: "null", negated: fields["nulltesttype"] === "IS_NOT_NULL" })
+      );
     }
     case "BooleanTest": {
       const operand = convert(fields["arg"]);
@@ -61,7 +75,15 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
         context.report("IS UNKNOWN is not supported.", at, "Use IS NULL.");
         return undefined;
       }
-      return operand && placed({ kind: "is", operand, test: test.endsWith("TRUE") ? "true" : "false", negated: test.startsWith("IS_NOT") });
+      return (
+        operand &&
+        placed({
+          kind: "is",
+          operand,
+          test: test.endsWith("TRUE") ? "true" : "false",
+          negated: test.startsWith("IS_NOT"),
+        })
+      );
     }
     case "CaseExpr": {
       const subject = fields["arg"] ? convert(fields["arg"]) : undefined;
@@ -75,20 +97,37 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
       const otherwise = fields["defresult"] ? convert(fields["defresult"]) : undefined;
       if (fields["defresult"] && !otherwise) return undefined;
       if (!branches.every((each) => each !== undefined)) return undefined;
-      return placed({ kind: "case", branches, ...(subject ? { subject } : {}), ...(otherwise ? { otherwise } : {}) });
+      return placed({
+        kind: "case",
+        branches,
+        ...(subject ? { subject } : {}),
+        ...(otherwise ? { otherwise } : {}),
+      });
     }
-    case "CoalesceExpr": case "MinMaxExpr": {
+    case "CoalesceExpr":
+    case "MinMaxExpr": {
       const args = all(fields["args"]);
-      const name = kind === "CoalesceExpr" ? "coalesce" : fields["op"] === "IS_GREATEST" ? "greatest" : "least";
+      const name =
+        kind === "CoalesceExpr" ? "coalesce" : fields["op"] === "IS_GREATEST" ? "greatest" : "least";
       return args && placed({ kind: "call", name, args });
     }
-    case "FuncCall": return functionCall(fields, context, at);
-    case "A_Expr": return operation(fields, context, at);
+    case "FuncCall":
+      return functionCall(fields, context, at);
+    case "A_Expr":
+      return operation(fields, context, at);
     case "SQLValueFunction":
-      context.report("The current date and time may not be used: a run would give another result tomorrow.", at, "Use run_time(), the logical time of the run.");
+      context.report(
+        "The current date and time may not be used: a run would give another result tomorrow.",
+        at,
+        "Use run_time(), the logical time of the run.",
+      );
       return undefined;
     case "SubLink":
-      context.report("A sub-select may not be used in an expression.", at, "Read the other table as a strand and join it.");
+      context.report(
+        "A sub-select may not be used in an expression.",
+        at,
+        "Read the other table as a strand and join it.",
+      );
       return undefined;
     default:
       context.report(`This form of expression (${kind ?? "empty"}) is not supported.`, at);
@@ -96,27 +135,51 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
   }
 }
 
-const names = (raw: unknown): string[] => ((raw as { String?: { sval?: string } }[] | undefined) ?? []).map((each) => each.String?.sval ?? "");
+const names = (raw: unknown): string[] =>
+  ((raw as { String?: { sval?: string } }[] | undefined) ?? []).map((each) => each.String?.sval ?? "");
 
 function constant(fields: Fields): Expression {
   if (fields["isnull"]) return { kind: "literal", type: "null" };
-  if (fields["sval"] !== undefined) return { kind: "literal", type: "string", text: (fields["sval"] as { sval?: string }).sval ?? "" };
-  if (fields["boolval"] !== undefined) return { kind: "literal", type: "boolean", value: (fields["boolval"] as { boolval?: boolean }).boolval ?? false };
-  if (fields["fval"] !== undefined) return { kind: "literal", type: "number", text: (fields["fval"] as { fval?: string }).fval ?? "0" };
-  return { kind: "literal", type: "number", text: String((fields["ival"] as { ival?: number } | undefined)?.ival ?? 0) };
+  if (fields["sval"] !== undefined)
+    return { kind: "literal", type: "string", text: (fields["sval"] as { sval?: string }).sval ?? "" };
+  if (fields["boolval"] !== undefined)
+    return {
+      kind: "literal",
+      type: "boolean",
+      value: (fields["boolval"] as { boolval?: boolean }).boolval ?? false,
+    };
+  if (fields["fval"] !== undefined)
+    return { kind: "literal", type: "number", text: (fields["fval"] as { fval?: string }).fval ?? "0" };
+  return {
+    kind: "literal",
+    type: "number",
+    text: String((fields["ival"] as { ival?: number } | undefined)?.ival ?? 0),
+  };
 }
 
-function columnReference(fields: Fields, context: ConvertContext, at: number | undefined): Expression | undefined {
+function columnReference(
+  fields: Fields,
+  context: ConvertContext,
+  at: number | undefined,
+): Expression | undefined {
   const parts = names(fields["fields"]);
   const [name] = parts;
   const known = parts.length === 2 ? context.qualified?.(parts[0]!, parts[1]!) : undefined;
   if (known !== undefined) return { kind: "column", name: known, ...(at === undefined ? {} : { at }) };
   if (parts.length === 2 && context.qualified) {
-    context.report(`Nothing here is named "${parts[0]}".`, at, "Write the name of the strand that is joined, in double quotes if it has capitals or spaces.");
+    context.report(
+      `Nothing here is named "${parts[0]}".`,
+      at,
+      "Write the name of the strand that is joined, in double quotes if it has capitals or spaces.",
+    );
     return undefined;
   }
   if (parts.length !== 1 || !name) {
-    context.report("A column is named alone, without a table before it.", at, "A strand has one set of columns; write just the column's name, in double quotes if it has capitals or spaces.");
+    context.report(
+      "A column is named alone, without a table before it.",
+      at,
+      "A strand has one set of columns; write just the column's name, in double quotes if it has capitals or spaces.",
+    );
     return undefined;
   }
   return { kind: "column", name: context.unqualified?.(name) ?? name, ...(at === undefined ? {} : { at }) };
@@ -125,13 +188,26 @@ function columnReference(fields: Fields, context: ConvertContext, at: number | u
 /** Frame options of a window that says nothing of its frame. */
 const DEFAULT_FRAME = 1058;
 
-function windowOf(call: Expression, over: Fields, context: ConvertContext, at: number | undefined): Expression | undefined {
+function windowOf(
+  call: Expression,
+  over: Fields,
+  context: ConvertContext,
+  at: number | undefined,
+): Expression | undefined {
   if (over["name"] !== undefined || over["refname"] !== undefined || over["frameOptions"] !== DEFAULT_FRAME) {
-    context.report("A window is written in its place, with PARTITION BY and ORDER BY only.", at, "For stretches of time use a rolling step.");
+    context.report(
+      "A window is written in its place, with PARTITION BY and ORDER BY only.",
+      at,
+      "For stretches of time use a rolling step.",
+    );
     return undefined;
   }
-  const by = ((over["partitionClause"] as RawNode[] | undefined) ?? []).map((each) => convertNode(each, context));
-  const order = ((over["orderClause"] as RawNode[] | undefined) ?? []).map((each) => convertOrder(each, context));
+  const by = ((over["partitionClause"] as RawNode[] | undefined) ?? []).map((each) =>
+    convertNode(each, context),
+  );
+  const order = ((over["orderClause"] as RawNode[] | undefined) ?? []).map((each) =>
+    convertOrder(each, context),
+  );
   if (!by.every((each) => each !== undefined) || !order.every((each) => each !== undefined)) return undefined;
   return { kind: "window", call, by, order, ...(at === undefined ? {} : { at }) };
 }
@@ -143,12 +219,26 @@ export function convertOrder(raw: RawNode, context: ConvertContext): Order | und
   return expression && { expression, descending: fields["sortby_dir"] === "SORTBY_DESC" };
 }
 
-function functionCall(fields: Fields, context: ConvertContext, at: number | undefined): Expression | undefined {
+function functionCall(
+  fields: Fields,
+  context: ConvertContext,
+  at: number | undefined,
+): Expression | undefined {
   const qualified = names(fields["funcname"]);
   const name = qualified.at(-1) ?? "";
-  const unsupported = ["over", "func_variadic", "agg_order"].find((key) => fields[key] !== undefined && !(key === "over" && context.windows) && !(key === "agg_order" && fields["agg_within_group"]));
+  const unsupported = ["over", "func_variadic", "agg_order"].find(
+    (key) =>
+      fields[key] !== undefined &&
+      !(key === "over" && context.windows) &&
+      !(key === "agg_order" && fields["agg_within_group"]),
+  );
   if (unsupported || (qualified.length > 1 && qualified[0] !== "pg_catalog")) {
-    context.report(unsupported === "over" ? "Window functions are not supported in expressions." : `The call of ${qualified.join(".")} is written in a form that is not supported.`, at);
+    context.report(
+      unsupported === "over"
+        ? "Window functions are not supported in expressions."
+        : `The call of ${qualified.join(".")} is written in a form that is not supported.`,
+      at,
+    );
     return undefined;
   }
   const convert = (raw: unknown): Expression | undefined => convertNode(raw as RawNode, context);
@@ -160,7 +250,11 @@ function functionCall(fields: Fields, context: ConvertContext, at: number | unde
     const [field, operand] = args;
     const wanted = field?.kind === "literal" && field.type === "string" ? field.text.toLowerCase() : "";
     if (!operand || !EXTRACT_FIELDS.some((each) => each === wanted)) {
-      context.report(`extract() does not know the field "${wanted}".`, at, `Use one of ${EXTRACT_FIELDS.join(", ")}.`);
+      context.report(
+        `extract() does not know the field "${wanted}".`,
+        at,
+        `Use one of ${EXTRACT_FIELDS.join(", ")}.`,
+      );
       return undefined;
     }
     return { kind: "extract", field: wanted, operand, ...placed };
@@ -170,12 +264,18 @@ function functionCall(fields: Fields, context: ConvertContext, at: number | unde
   const orders = fields["agg_within_group"] ? ((fields["agg_order"] as RawNode[] | undefined) ?? []) : [];
   const order = orders[0]?.["SortBy"] as Fields | undefined;
   const withinGroup = order ? convert(order["node"]) : undefined;
-  if (orders.length > 1 || (order && order["sortby_dir"] !== "SORTBY_DEFAULT" && order["sortby_dir"] !== "SORTBY_ASC")) {
+  if (
+    orders.length > 1 ||
+    (order && order["sortby_dir"] !== "SORTBY_DEFAULT" && order["sortby_dir"] !== "SORTBY_ASC")
+  ) {
     context.report("WITHIN GROUP takes one column in ascending order.", at);
     return undefined;
   }
   const called: Expression = {
-    kind: "call", name, args, ...placed,
+    kind: "call",
+    name,
+    args,
+    ...placed,
     ...(fields["agg_distinct"] ? { distinct: true } : {}),
     ...(fields["agg_star"] ? { star: true } : {}),
     ...(filter ? { filter } : {}),
@@ -204,27 +304,54 @@ function operation(fields: Fields, context: ConvertContext, at: number | undefin
       const left = convert(fields["lexpr"]);
       const normal = operator === "!=" ? "<>" : operator;
       if (!OPERATORS.includes(normal)) break;
-      return left && operand && { kind: "binary", operator: normal as BinaryOperator, left, right: operand, ...placed };
+      return (
+        left &&
+        operand && { kind: "binary", operator: normal as BinaryOperator, left, right: operand, ...placed }
+      );
     }
     case "AEXPR_IN": {
       const operand = convert(fields["lexpr"]);
       const values = list(right);
       return operand && values && { kind: "in", operand, values, negated: operator === "<>", ...placed };
     }
-    case "AEXPR_BETWEEN": case "AEXPR_NOT_BETWEEN": {
+    case "AEXPR_BETWEEN":
+    case "AEXPR_NOT_BETWEEN": {
       const operand = convert(fields["lexpr"]);
       const bounds = list(right);
-      return operand && bounds && { kind: "between", operand, low: bounds[0]!, high: bounds[1]!, negated: fields["kind"] === "AEXPR_NOT_BETWEEN", ...placed };
+      return (
+        operand &&
+        bounds && {
+          kind: "between",
+          operand,
+          low: bounds[0]!,
+          high: bounds[1]!,
+          negated: fields["kind"] === "AEXPR_NOT_BETWEEN",
+          ...placed,
+        }
+      );
     }
-    case "AEXPR_LIKE": case "AEXPR_ILIKE": {
+    case "AEXPR_LIKE":
+    case "AEXPR_ILIKE": {
       const operand = convert(fields["lexpr"]);
       const pattern = convert(right);
-      return operand && pattern && { kind: "like", operand, pattern, negated: operator.startsWith("!"), ignoreCase: fields["kind"] === "AEXPR_ILIKE", ...placed };
+      return (
+        operand &&
+        pattern && {
+          kind: "like",
+          operand,
+          pattern,
+          negated: operator.startsWith("!"),
+          ignoreCase: fields["kind"] === "AEXPR_ILIKE",
+          ...placed,
+        }
+      );
     }
-    case "AEXPR_DISTINCT": case "AEXPR_NOT_DISTINCT": {
+    case "AEXPR_DISTINCT":
+    case "AEXPR_NOT_DISTINCT": {
       const left = convert(fields["lexpr"]);
       const other = convert(right);
-      const name: BinaryOperator = fields["kind"] === "AEXPR_DISTINCT" ? "is distinct from" : "is not distinct from";
+      const name: BinaryOperator =
+        fields["kind"] === "AEXPR_DISTINCT" ? "is distinct from" : "is not distinct from";
       return left && other && { kind: "binary", operator: name, left, right: other, ...placed };
     }
     case "AEXPR_NULLIF": {
@@ -233,6 +360,10 @@ function operation(fields: Fields, context: ConvertContext, at: number | undefin
       return left && other && { kind: "call", name: "nullif", args: [left, other], ...placed };
     }
   }
-  context.report(`The operator "${operator}" is not supported.`, at, `Use one of ${OPERATORS.join(" ")}, IN, BETWEEN, LIKE or IS.`);
+  context.report(
+    `The operator "${operator}" is not supported.`,
+    at,
+    `Use one of ${OPERATORS.join(" ")}, IN, BETWEEN, LIKE or IS.`,
+  );
   return undefined;
 }

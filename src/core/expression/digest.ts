@@ -5,10 +5,17 @@ export const SEPARATOR = "\u001f";
 
 /** The md5 digest of texts, prefixed with a seed. NULL counts as empty. */
 export function digestOf(seed: string | number, values: readonly Expression[]): Expression {
-  return call("md5", call("concat", text(`${seed}`), ...values.flatMap((each) => [text(SEPARATOR), cast(each, "text")])));
+  return call(
+    "md5",
+    call("concat", text(`${seed}`), ...values.flatMap((each) => [text(SEPARATOR), cast(each, "text")])),
+  );
 }
 
 /** Eight hexadecimal digits of a digest, from a position (1 is the first), as a number in [0, 1). */
 export function fractionOf(digest: Expression, first: number): Expression {
-  return binary(call("hex_to_bigint", call("substr", digest, integer(first), integer(8))), "/", double(4294967296));
+  return binary(
+    call("hex_to_bigint", call("substr", digest, integer(first), integer(8))),
+    "/",
+    double(4294967296),
+  );
 }

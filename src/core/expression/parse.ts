@@ -14,7 +14,9 @@ export function loadGrammar(): Promise<void> {
 }
 
 interface RawSelect {
-  readonly targetList?: readonly { readonly ResTarget?: { readonly name?: string; readonly val?: RawNode } }[];
+  readonly targetList?: readonly {
+    readonly ResTarget?: { readonly name?: string; readonly val?: RawNode };
+  }[];
   readonly [clause: string]: unknown;
 }
 
@@ -27,8 +29,13 @@ interface RawSelect {
 export function parseExpression(source: string, other?: string): Result<Expression> {
   const refused = (message: string, hint?: string, offset = 0): Result<Expression> =>
     failure(problem("expression_syntax", message, hint, { offset }));
-  if (source.trim() === "") return refused("The expression is empty.", "Write an SQL expression, such as weight_g / 1000.");
-  if (source.length > MAX_EXPRESSION_LENGTH) return refused(`The expression has ${source.length} characters; at most ${MAX_EXPRESSION_LENGTH} are accepted.`, "Split it into several derive steps.");
+  if (source.trim() === "")
+    return refused("The expression is empty.", "Write an SQL expression, such as weight_g / 1000.");
+  if (source.length > MAX_EXPRESSION_LENGTH)
+    return refused(
+      `The expression has ${source.length} characters; at most ${MAX_EXPRESSION_LENGTH} are accepted.`,
+      "Split it into several derive steps.",
+    );
   if (source.includes("\0")) return refused("The expression holds a NUL character.", "Remove it.");
   let statements: readonly { readonly stmt?: Record<string, unknown> }[];
   try {
@@ -37,21 +44,36 @@ export function parseExpression(source: string, other?: string): Result<Expressi
   } catch (error) {
     const cursor = hasSqlDetails(error) ? (error.sqlDetails?.cursorPosition ?? PREFIX.length) : PREFIX.length;
     const message = error instanceof Error ? error.message : "syntax error";
-    return refused(`SQL ${message}.`, "Check brackets, quotes and commas near here.", Math.max(0, Math.min(source.length, cursor - PREFIX.length)));
+    return refused(
+      `SQL ${message}.`,
+      "Check brackets, quotes and commas near here.",
+      Math.max(0, Math.min(source.length, cursor - PREFIX.length)),
+    );
   }
   const select = statements[0]?.stmt?.["SelectStmt"] as RawSelect | undefined;
-  const onlyExpression = statements.length === 1 && select && Object.keys(select).every((key) => ["targetList", "limitOption", "op"].includes(key));
+  const onlyExpression =
+    statements.length === 1 &&
+    select &&
+    Object.keys(select).every((key) => ["targetList", "limitOption", "op"].includes(key));
   const targets = select?.targetList ?? [];
   const target = targets[0]?.ResTarget;
   if (!onlyExpression || targets.length !== 1 || !target?.val || target.name !== undefined) {
-    return refused("This must be one SQL expression and nothing else.", "Remove further statements, commas, FROM, aliases and the like.");
+    return refused(
+      "This must be one SQL expression and nothing else.",
+      "Remove further statements, commas, FROM, aliases and the like.",
+    );
   }
   const offsets = characterOffsets(source);
   const problems: Problem[] = [];
   const expression = convertNode(target.val, {
-    ...(other === undefined ? {} : { qualified: (qualifier: string, name: string) => (qualifier === other ? otherSide(name) : undefined) }),
+    ...(other === undefined
+      ? {}
+      : {
+          qualified: (qualifier: string, name: string) => (qualifier === other ? otherSide(name) : undefined),
+        }),
     at: (bytes) => (bytes === undefined ? undefined : offsets(bytes - PREFIX.length)),
-    report: (message, offset, hint) => problems.push(problem("expression_unsupported", message, hint, { offset: offset ?? 0 })),
+    report: (message, offset, hint) =>
+      problems.push(problem("expression_unsupported", message, hint, { offset: offset ?? 0 })),
   });
   return problems.length > 0 || expression === undefined ? failure(...problems) : success(expression);
 }

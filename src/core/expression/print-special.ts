@@ -11,23 +11,31 @@ type Print = (node: Expression) => string;
 export function printLookup(node: Lookup, print: Print): string {
   const value = print(node.operand);
   const missing = print(node.missing);
-  const constant = (result: number | string): string => (typeof result === "number" ? quoteDouble(result) : quoteText(result));
+  const constant = (result: number | string): string =>
+    typeof result === "number" ? quoteDouble(result) : quoteText(result);
   if (node.entries.length <= LONGEST_CASE) {
-    const branches = node.entries.map(([key, result]) => ` WHEN ${value} = ${quoteText(key)} THEN ${constant(result)}`).join("");
+    const branches = node.entries
+      .map(([key, result]) => ` WHEN ${value} = ${quoteText(key)} THEN ${constant(result)}`)
+      .join("");
     return `CASE WHEN ${value} IS NULL THEN ${missing}${branches} ELSE ${print(node.otherwise)} END`;
   }
   const json = `${quoteText(JSON.stringify(Object.fromEntries(node.entries)))}::jsonb`;
-  const found = node.type === "text" ? `${json} ->> ${value}` : `CAST(${json} ->> ${value} AS double precision)`;
+  const found =
+    node.type === "text" ? `${json} ->> ${value}` : `CAST(${json} ->> ${value} AS double precision)`;
   return `CASE WHEN ${value} IS NULL THEN ${missing} ELSE coalesce(${found}, ${print(node.otherwise)}) END`;
 }
 
 /** The frame clause of a window. EXCLUDE GROUP leaves out the row and all rows at its own moment. */
 export function printFrame(frame: WindowFrame): string {
   switch (frame.kind) {
-    case "moments before": return `GROUPS BETWEEN ${Math.trunc(frame.moments)} PRECEDING AND 1 PRECEDING`;
-    case "one moment before": return `GROUPS BETWEEN ${Math.trunc(frame.moments)} PRECEDING AND ${Math.trunc(frame.moments)} PRECEDING`;
-    case "span before": return `RANGE BETWEEN ${quoteText(frame.interval)}::interval PRECEDING AND CURRENT ROW EXCLUDE GROUP`;
-    case "all before": return "RANGE BETWEEN UNBOUNDED PRECEDING AND CURRENT ROW EXCLUDE GROUP";
+    case "moments before":
+      return `GROUPS BETWEEN ${Math.trunc(frame.moments)} PRECEDING AND 1 PRECEDING`;
+    case "one moment before":
+      return `GROUPS BETWEEN ${Math.trunc(frame.moments)} PRECEDING AND ${Math.trunc(frame.moments)} PRECEDING`;
+    case "span before":
+      return `RANGE BETWEEN ${quoteText(frame.interval)}::interval PRECEDING AND CURRENT ROW EXCLUDE GROUP`;
+    case "all before":
+      return "RANGE BETWEEN UNBOUNDED PRECEDING AND CURRENT ROW EXCLUDE GROUP";
   }
 }
 
@@ -39,7 +47,10 @@ export function printWordRuns(value: string, longest: number): string {
   const words = `SELECT m[1] AS word, n FROM regexp_matches(lower(${value}), ${quoteText(WORD_PATTERN)}, 'g') WITH ORDINALITY AS t(m, n)`;
   if (longest === 1) return `SELECT word AS term FROM (${words}) AS w`;
   const runs = Array.from({ length: longest - 1 }, (_, index) => {
-    const parts = ["word", ...Array.from({ length: index + 1 }, (_each, step) => `lead(word, ${step + 1}) OVER (ORDER BY n)`)];
+    const parts = [
+      "word",
+      ...Array.from({ length: index + 1 }, (_each, step) => `lead(word, ${step + 1}) OVER (ORDER BY n)`),
+    ];
     return `SELECT ${parts.join(" || ' ' || ")} AS term FROM w`;
   });
   return `WITH w AS (${words}) SELECT word AS term FROM w${runs.map((run) => ` UNION ALL ${run}`).join("")}`;
@@ -56,20 +67,40 @@ export function printTerms(value: string, { vocabulary, longest, measure }: Term
 
 /** A search among constant rows, as one scalar sub-select. */
 export function printNearest(node: NearestSearch, print: Print): string {
-  const doubles = (values: readonly number[]): string => `${quoteText(`{${values.join(",")}}`)}::double precision[]`;
-  const texts = (values: readonly (string | null)[]): string => `ARRAY[${values.map((each) => (each === null ? "NULL" : quoteText(each))).join(",")}]::text[]`;
-  const arrays = [doubles(node.answers), ...node.numbers.map((each) => doubles(each.among)), ...node.categories.map((each) => texts(each.among))];
-  const names = ["answer", ...node.numbers.map((_, index) => `x${index}`), ...node.categories.map((_, index) => `c${index}`), "place"];
+  const doubles = (values: readonly number[]): string =>
+    `${quoteText(`{${values.join(",")}}`)}::double precision[]`;
+  const texts = (values: readonly (string | null)[]): string =>
+    `ARRAY[${values.map((each) => (each === null ? "NULL" : quoteText(each))).join(",")}]::text[]`;
+  const arrays = [
+    doubles(node.answers),
+    ...node.numbers.map((each) => doubles(each.among)),
+    ...node.categories.map((each) => texts(each.among)),
+  ];
+  const names = [
+    "answer",
+    ...node.numbers.map((_, index) => `x${index}`),
+    ...node.categories.map((_, index) => `c${index}`),
+    "place",
+  ];
   const parts = [
     "0::double precision",
-    ...node.numbers.map((each, index) => `(${print(each.value)} - x${index}) * (${print(each.value)} - x${index})`),
-    ...node.categories.map((each, index) => `CASE WHEN ${print(each.value)} IS NOT DISTINCT FROM c${index} THEN 0 ELSE 1 END`),
+    ...node.numbers.map(
+      (each, index) => `(${print(each.value)} - x${index}) * (${print(each.value)} - x${index})`,
+    ),
+    ...node.categories.map(
+      (each, index) => `CASE WHEN ${print(each.value)} IS NOT DISTINCT FROM c${index} THEN 0 ELSE 1 END`,
+    ),
   ];
   const distances = `SELECT answer, place, ${parts.join(" + ")} AS square FROM unnest(${arrays.join(", ")}) WITH ORDINALITY AS kept(${names.join(", ")})`;
-  const weight = node.near === undefined ? "1::double precision" : `1 / (sqrt(square) + ${quoteDouble(node.near)})`;
+  const weight =
+    node.near === undefined ? "1::double precision" : `1 / (sqrt(square) + ${quoteDouble(node.near)})`;
   const nearest = `SELECT answer, ${weight} AS weight FROM (${distances}) AS distances ORDER BY square, place LIMIT ${Math.trunc(node.k)}`;
-  const votes = node.classes === 0
-    ? ["sum(weight * answer) / sum(weight)"]
-    : Array.from({ length: node.classes }, (_, code) => `coalesce(sum(weight) FILTER (WHERE answer = ${code}), 0) / sum(weight)`);
+  const votes =
+    node.classes === 0
+      ? ["sum(weight * answer) / sum(weight)"]
+      : Array.from(
+          { length: node.classes },
+          (_, code) => `coalesce(sum(weight) FILTER (WHERE answer = ${code}), 0) / sum(weight)`,
+        );
   return `(SELECT ARRAY[${votes.join(", ")}] FROM (${nearest}) AS nearest)`;
 }

@@ -11,15 +11,32 @@ export interface PrintContext {
 }
 
 const PRECEDENCE: Readonly<Record<BinaryOperator, number>> = {
-  or: 1, and: 2,
-  "=": 4, "<>": 4, "<": 4, "<=": 4, ">": 4, ">=": 4, "is distinct from": 4, "is not distinct from": 4,
-  "||": 6, "+": 7, "-": 7, "*": 8, "/": 8, "%": 8, "^": 9,
+  or: 1,
+  and: 2,
+  "=": 4,
+  "<>": 4,
+  "<": 4,
+  "<=": 4,
+  ">": 4,
+  ">=": 4,
+  "is distinct from": 4,
+  "is not distinct from": 4,
+  "||": 6,
+  "+": 7,
+  "-": 7,
+  "*": 8,
+  "/": 8,
+  "%": 8,
+  "^": 9,
 };
 
 /** Functions that are keywords of the grammar: quoting them would name another function. */
 const GRAMMAR_FUNCTIONS = new Set(["coalesce", "nullif", "greatest", "least"]);
 
-const SQL_TYPE_NAMES: Readonly<Partial<Record<ValueType, string>>> = { json: "jsonb", sparse: "double precision[]" };
+const SQL_TYPE_NAMES: Readonly<Partial<Record<ValueType, string>>> = {
+  json: "jsonb",
+  sparse: "double precision[]",
+};
 
 /** The SQL name of a type Ravlen can cast to. */
 export function sqlType(type: ValueType): string {
@@ -29,19 +46,29 @@ export function sqlType(type: ValueType): string {
 
 function precedence(node: Expression): number {
   switch (node.kind) {
-    case "binary": return PRECEDENCE[node.operator];
-    case "not": return 3;
-    case "in": case "between": case "like": return 5;
-    case "is": return 4;
-    case "negate": return 10;
-    default: return 11;
+    case "binary":
+      return PRECEDENCE[node.operator];
+    case "not":
+      return 3;
+    case "in":
+    case "between":
+    case "like":
+      return 5;
+    case "is":
+      return 4;
+    case "negate":
+      return 10;
+    default:
+      return 11;
   }
 }
 
 /** Functions that Ravlen puts together from others, so that a person need not. */
 const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = {
-  first_by: ([value, order]) => `(array_agg(${value} ORDER BY ${order}, ${value}) FILTER (WHERE ${value} IS NOT NULL))[1]`,
-  last_by: ([value, order]) => `(array_agg(${value} ORDER BY ${order} DESC, ${value} DESC) FILTER (WHERE ${value} IS NOT NULL))[1]`,
+  first_by: ([value, order]) =>
+    `(array_agg(${value} ORDER BY ${order}, ${value}) FILTER (WHERE ${value} IS NOT NULL))[1]`,
+  last_by: ([value, order]) =>
+    `(array_agg(${value} ORDER BY ${order} DESC, ${value} DESC) FILTER (WHERE ${value} IS NOT NULL))[1]`,
   share: ([condition]) => `avg(CAST(CAST(${condition} AS integer) AS double precision))`,
   array_element: ([array, place]) => `(${array})[${place}]`,
   regexp_group: ([value, pattern, group]) => `(regexp_match(${value}, ${pattern}))[${group}]`,
@@ -54,25 +81,35 @@ export const printOrder = (order: readonly Order[], print: (node: Expression) =>
 /** Prints an expression as SQL. The result parses back to the same expression. */
 export function printExpression(node: Expression, context: PrintContext): string {
   const print = (each: Expression): string => printExpression(each, context);
-  const wrap = (each: Expression, least: number): string => (precedence(each) < least ? `(${print(each)})` : print(each));
+  const wrap = (each: Expression, least: number): string =>
+    precedence(each) < least ? `(${print(each)})` : print(each);
   switch (node.kind) {
     case "literal":
       switch (node.type) {
-        case "number": return quoteNumeric(node.text);
-        case "string": return quoteText(node.text);
-        case "double": return quoteDouble(node.value);
-        case "boolean": return node.value ? "true" : "false";
-        case "null": return "NULL";
+        case "number":
+          return quoteNumeric(node.text);
+        case "string":
+          return quoteText(node.text);
+        case "double":
+          return quoteDouble(node.value);
+        case "boolean":
+          return node.value ? "true" : "false";
+        case "null":
+          return "NULL";
       }
     case "column":
-      return node.relation === undefined ? quoteIdentifier(node.name) : `${quoteIdentifier(node.relation)}.${quoteIdentifier(node.name)}`;
+      return node.relation === undefined
+        ? quoteIdentifier(node.name)
+        : `${quoteIdentifier(node.relation)}.${quoteIdentifier(node.name)}`;
     case "runTime":
       return context.runTimeSql ?? `${quoteText(context.runTime)}::timestamptz`;
     case "call": {
       // PostgreSQL reads hexadecimal digits as a bit string; only Ravlen's split asks for this.
       const known = COMPOSED[node.name];
-      if (known) return `${known(node.args.map(print))}${node.filter ? ` FILTER (WHERE ${print(node.filter)})` : ""}`;
-      if (node.name === "hex_to_bigint") return `CAST(CAST('x' || ${print(node.args[0]!)} AS bit(32)) AS bigint)`;
+      if (known)
+        return `${known(node.args.map(print))}${node.filter ? ` FILTER (WHERE ${print(node.filter)})` : ""}`;
+      if (node.name === "hex_to_bigint")
+        return `CAST(CAST('x' || ${print(node.args[0]!)} AS bit(32)) AS bigint)`;
       const name = GRAMMAR_FUNCTIONS.has(node.name) ? node.name : node.name.toLowerCase();
       const args = node.star ? "*" : `${node.distinct ? "DISTINCT " : ""}${node.args.map(print).join(", ")}`;
       const within = node.withinGroup ? ` WITHIN GROUP (ORDER BY ${print(node.withinGroup)})` : "";
@@ -93,7 +130,9 @@ export function printExpression(node: Expression, context: PrintContext): string
     }
     case "case": {
       const subject = node.subject ? ` ${print(node.subject)}` : "";
-      const branches = node.branches.map((branch) => ` WHEN ${print(branch.when)} THEN ${print(branch.then)}`).join("");
+      const branches = node.branches
+        .map((branch) => ` WHEN ${print(branch.when)} THEN ${print(branch.then)}`)
+        .join("");
       return `CASE${subject}${branches}${node.otherwise ? ` ELSE ${print(node.otherwise)}` : ""} END`;
     }
     case "cast":

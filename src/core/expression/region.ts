@@ -4,7 +4,12 @@ export type Point = readonly [x: number, y: number];
 
 /** Edges of a closed polygon that are not level; a level edge is never crossed by a level ray. */
 function edges(points: readonly Point[]): readonly (readonly [from: Point, to: Point])[] {
-  return points.map((point, index): readonly [Point, Point] => [points[(index + points.length - 1) % points.length]!, point]).filter(([from, to]) => from[1] !== to[1]);
+  return points
+    .map((point, index): readonly [Point, Point] => [
+      points[(index + points.length - 1) % points.length]!,
+      point,
+    ])
+    .filter(([from, to]) => from[1] !== to[1]);
 }
 
 /**
@@ -12,7 +17,10 @@ function edges(points: readonly Point[]): readonly (readonly [from: Point, to: P
  * Preparata and Shamos: Computational Geometry (1985), section 2.2). A point on an edge may fall on either side.
  */
 export function isInside(points: readonly Point[], x: number, y: number): boolean {
-  const crossings = edges(points).filter(([from, to]) => from[1] > y !== to[1] > y && x < ((to[0] - from[0]) / (to[1] - from[1])) * (y - from[1]) + from[0]);
+  const crossings = edges(points).filter(
+    ([from, to]) =>
+      from[1] > y !== to[1] > y && x < ((to[0] - from[0]) / (to[1] - from[1])) * (y - from[1]) + from[0],
+  );
   return crossings.length % 2 === 1;
 }
 

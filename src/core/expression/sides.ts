@@ -5,4 +5,5 @@ const OTHER_SIDE = "\u001f";
 export const otherSide = (name: string): string => `${OTHER_SIDE}${name}`;
 
 /** The column of the right side that a name in a join's condition refers to, or undefined for one of the left. */
-export const fromOtherSide = (name: string): string | undefined => (name.startsWith(OTHER_SIDE) ? name.slice(OTHER_SIDE.length) : undefined);
+export const fromOtherSide = (name: string): string | undefined =>
+  name.startsWith(OTHER_SIDE) ? name.slice(OTHER_SIDE.length) : undefined;

@@ -3,11 +3,22 @@ import type { Expression } from "./ast";
 /** The expressions directly inside one expression. */
 export function children(node: Expression): readonly Expression[] {
   switch (node.kind) {
-    case "literal": case "column": case "runTime":
+    case "literal":
+    case "column":
+    case "runTime":
       return [];
     case "call":
-      return [...node.args, ...(node.filter ? [node.filter] : []), ...(node.withinGroup ? [node.withinGroup] : [])];
-    case "extract": case "negate": case "not": case "cast": case "is": case "terms":
+      return [
+        ...node.args,
+        ...(node.filter ? [node.filter] : []),
+        ...(node.withinGroup ? [node.withinGroup] : []),
+      ];
+    case "extract":
+    case "negate":
+    case "not":
+    case "cast":
+    case "is":
+    case "terms":
       return [node.operand];
     case "lookup":
       return [node.operand, node.missing, node.otherwise];
@@ -35,18 +46,44 @@ export function children(node: Expression): readonly Expression[] {
 /** The same node with its direct children changed. */
 export function changeChildren(node: Expression, change: (node: Expression) => Expression): Expression {
   switch (node.kind) {
-    case "literal": case "column": case "runTime":
+    case "literal":
+    case "column":
+    case "runTime":
       return node;
     case "call":
-      return { ...node, args: node.args.map(change), ...(node.filter ? { filter: change(node.filter) } : {}), ...(node.withinGroup ? { withinGroup: change(node.withinGroup) } : {}) };
-    case "extract": case "negate": case "not": case "cast": case "is": case "terms":
+      return {
+        ...node,
+        args: node.args.map(change),
+        ...(node.filter ? { filter: change(node.filter) } : {}),
+        ...(node.withinGroup ? { withinGroup: change(node.withinGroup) } : {}),
+      };
+    case "extract":
+    case "negate":
+    case "not":
+    case "cast":
+    case "is":
+    case "terms":
       return { ...node, operand: change(node.operand) };
     case "nearest":
-      return { ...node, numbers: node.numbers.map((each) => ({ ...each, value: change(each.value) })), categories: node.categories.map((each) => ({ ...each, value: change(each.value) })) };
+      return {
+        ...node,
+        numbers: node.numbers.map((each) => ({ ...each, value: change(each.value) })),
+        categories: node.categories.map((each) => ({ ...each, value: change(each.value) })),
+      };
     case "lookup":
-      return { ...node, operand: change(node.operand), missing: change(node.missing), otherwise: change(node.otherwise) };
+      return {
+        ...node,
+        operand: change(node.operand),
+        missing: change(node.missing),
+        otherwise: change(node.otherwise),
+      };
     case "window":
-      return { ...node, call: change(node.call), by: node.by.map(change), order: node.order.map((each) => ({ ...each, expression: change(each.expression) })) };
+      return {
+        ...node,
+        call: change(node.call),
+        by: node.by.map(change),
+        order: node.order.map((each) => ({ ...each, expression: change(each.expression) })),
+      };
     case "binary":
       return { ...node, left: change(node.left), right: change(node.right) };
     case "case":
@@ -97,7 +134,9 @@ export function countColumnUses(nodes: Iterable<Expression>): ReadonlyMap<string
 
 /** Replaces column references by the expressions that define them. */
 export function substitute(node: Expression, definitions: ReadonlyMap<string, Expression>): Expression {
-  return mapExpression(node, (each) => (each.kind === "column" ? (definitions.get(each.name) ?? each) : each));
+  return mapExpression(node, (each) =>
+    each.kind === "column" ? (definitions.get(each.name) ?? each) : each,
+  );
 }
 
 /** Whether an expression looks at other rows. Such a value must be computed before rows are filtered or grouped. */

@@ -41,17 +41,58 @@ export const Fits = {
 } as const;
 
 /** Usual spellings of yes and no. */
-export const YES: ReadonlySet<string> = new Set(["true", "t", "yes", "y", "on", "ja", "j", "oui", "si", "sí", "sim", "tak", "x"]);
-export const NO: ReadonlySet<string> = new Set(["false", "f", "no", "n", "off", "nein", "non", "não", "nao", "nie"]);
+export const YES: ReadonlySet<string> = new Set([
+  "true",
+  "t",
+  "yes",
+  "y",
+  "on",
+  "ja",
+  "j",
+  "oui",
+  "si",
+  "sí",
+  "sim",
+  "tak",
+  "x",
+]);
+export const NO: ReadonlySet<string> = new Set([
+  "false",
+  "f",
+  "no",
+  "n",
+  "off",
+  "nein",
+  "non",
+  "não",
+  "nao",
+  "nie",
+]);
 /** Usual texts for "no value". */
-export const MARKERS: readonly string[] = ["NULL", "null", "\\N", "NA", "N/A", "n/a", "#N/A", "NaN", "nan", "None", "-", "--", "?", "."];
+export const MARKERS: readonly string[] = [
+  "NULL",
+  "null",
+  "\\N",
+  "NA",
+  "N/A",
+  "n/a",
+  "#N/A",
+  "NaN",
+  "nan",
+  "None",
+  "-",
+  "--",
+  "?",
+  ".",
+];
 const MARKER_SET: ReadonlySet<string> = new Set(MARKERS);
 
 const INTEGER = /^[+-]?\d+$/;
 const DECIMAL = /^[+-]?(\d+)?([.,])(\d+)$/;
 const EXPONENT = /^[+-]?(\d+\.?\d*|\.\d+)[eE][+-]?\d+$/;
 const THOUSANDS = /^[+-]?\d{1,3}(?:([.,])\d{3})(?:\1\d{3})*(?:([.,])\d+)?$/;
-const DATE = /^(\d{1,4})([-/.])(\d{1,2})\2(\d{1,4})(?:[T ](\d{1,2}):(\d{2})(?::(\d{2})(?:[.,]\d{1,9})?)?\s*(Z|UTC|[+-]\d{2}(?::?\d{2})?)?)?$/;
+const DATE =
+  /^(\d{1,4})([-/.])(\d{1,2})\2(\d{1,4})(?:[T ](\d{1,2}):(\d{2})(?::(\d{2})(?:[.,]\d{1,9})?)?\s*(Z|UTC|[+-]\d{2}(?::?\d{2})?)?)?$/;
 const TIME = /^([01]?\d|2[0-3]):[0-5]\d(:[0-5]\d([.]\d{1,6})?)?$/;
 
 /** Whether such a day exists. Two-digit years are of this and the last century. */
@@ -60,7 +101,8 @@ export function dayExists(year: number, month: number, day: number): boolean {
   return day <= new Date(Date.UTC(year, month, 0)).getUTCDate();
 }
 
-export const fullYear = (year: string): number => (year.length > 2 ? Number(year) : Number(year) < 70 ? 2000 + Number(year) : 1900 + Number(year));
+export const fullYear = (year: string): number =>
+  year.length > 2 ? Number(year) : Number(year) < 70 ? 2000 + Number(year) : 1900 + Number(year);
 
 function dateFits(text: string): number {
   const match = DATE.exec(text);
@@ -68,7 +110,8 @@ function dateFits(text: string): number {
   const [, first = "", separator, middle = "", last = "", hour, minute, second, zone] = match;
   if (hour !== undefined && (Number(hour) > 23 || Number(minute) > 59 || Number(second ?? 0) > 59)) return 0;
   let fits = 0;
-  if (first.length === 4 && last.length <= 2 && dayExists(Number(first), Number(middle), Number(last))) fits |= Fits.YMD | (separator === "-" && middle.length === 2 && last.length === 2 ? Fits.ISO : 0);
+  if (first.length === 4 && last.length <= 2 && dayExists(Number(first), Number(middle), Number(last)))
+    fits |= Fits.YMD | (separator === "-" && middle.length === 2 && last.length === 2 ? Fits.ISO : 0);
   if (first.length <= 2 && (last.length === 4 || last.length === 2)) {
     if (dayExists(fullYear(last), Number(middle), Number(first))) fits |= Fits.DMY;
     if (dayExists(fullYear(last), Number(first), Number(middle))) fits |= Fits.MDY;
@@ -82,7 +125,8 @@ function numberFits(text: string): number {
     const digits = text.replace(/^[+-]/, "");
     const zero = digits.length > 1 && digits.startsWith("0") ? Fits.LEADING_ZERO : 0;
     const one = text === "0" || text === "1" ? Fits.ZERO_ONE : 0;
-    if (digits.length > 19 || (digits.length === 19 && digits > "9223372036854775807")) return Fits.HUGE | zero;
+    if (digits.length > 19 || (digits.length === 19 && digits > "9223372036854775807"))
+      return Fits.HUGE | zero;
     return (digits.length > 10 || Number(digits) > 2147483647 ? Fits.BIGINT : Fits.INTEGER) | zero | one;
   }
   let fits = 0;
@@ -92,7 +136,8 @@ function numberFits(text: string): number {
     if (decimal[3]?.length === 2) fits |= Fits.TWO_DIGITS;
   }
   const thousands = THOUSANDS.exec(text);
-  if (thousands && thousands[1] !== thousands[2]) fits |= thousands[1] === "." ? Fits.THOUSAND_POINTS : Fits.THOUSAND_COMMAS;
+  if (thousands && thousands[1] !== thousands[2])
+    fits |= thousands[1] === "." ? Fits.THOUSAND_POINTS : Fits.THOUSAND_COMMAS;
   if (fits === 0 && EXPONENT.test(text)) fits |= Fits.EXPONENT;
   return fits;
 }
@@ -123,7 +168,8 @@ export function classify(value: string): number {
     if (digits !== 0) return digits;
     const number = numberFits(text);
     fits |= number;
-    if (code >= 48 && code <= 57 && (number & (Fits.INTEGER | Fits.BIGINT)) === 0) fits |= text.includes(":") && TIME.test(text) ? Fits.TIME : dateFits(text);
+    if (code >= 48 && code <= 57 && (number & (Fits.INTEGER | Fits.BIGINT)) === 0)
+      fits |= text.includes(":") && TIME.test(text) ? Fits.TIME : dateFits(text);
   } else if (text.length <= 5) {
     const lower = text.toLowerCase();
     if (YES.has(lower) || NO.has(lower)) fits |= Fits.BOOLEAN;

@@ -5,7 +5,9 @@ import { ORDER_BITS } from "./propose";
 /** A value as COPY reads it, a missing one, or why it does not fit. */
 export type Converted = string | null | { readonly misfit: string };
 
-const misfit = (value: string, wanted: string): Converted => ({ misfit: `“${value.slice(0, 60)}” is ${wanted}` });
+const misfit = (value: string, wanted: string): Converted => ({
+  misfit: `“${value.slice(0, 60)}” is ${wanted}`,
+});
 
 /** Ranges of whole numbers, as texts of digits. */
 const LIMITS = { smallint: 32767, integer: 2147483647 } as const;
@@ -21,7 +23,8 @@ function asNumber(value: string, decimal: "." | ","): string | undefined {
   const own = decimal === "." ? Fits.DECIMAL_POINT : Fits.DECIMAL_COMMA;
   if ((fits & (Fits.INTEGER | Fits.BIGINT | Fits.HUGE | Fits.EXPONENT)) !== 0) return value;
   if ((fits & own) !== 0) return decimal === "." ? value : value.replace(",", ".");
-  if ((fits & thousands) !== 0) return decimal === "." ? value.replaceAll(",", "") : value.replaceAll(".", "").replace(",", ".");
+  if ((fits & thousands) !== 0)
+    return decimal === "." ? value.replaceAll(",", "") : value.replaceAll(".", "").replace(",", ".");
   return undefined;
 }
 
@@ -29,16 +32,23 @@ const DATE = /^(\d{1,4})[-/.](\d{1,2})[-/.](\d{1,4})(?:[T ](.*))?$/;
 const two = (part: string | number): string => String(part).padStart(2, "0");
 
 /** A day, and perhaps a time of day, as PostgreSQL writes them itself. */
-const ORDINARY_MOMENT = /^(\d{4})-(\d{2})-(\d{2})(?:[ T](?:[01]\d|2[0-3]):[0-5]\d(?::[0-5]\d(?:\.\d{1,6})?)?)?$/;
+const ORDINARY_MOMENT =
+  /^(\d{4})-(\d{2})-(\d{2})(?:[ T](?:[01]\d|2[0-3]):[0-5]\d(?::[0-5]\d(?:\.\d{1,6})?)?)?$/;
 
 function asMoment(value: string, order: "ymd" | "dmy" | "mdy", timed: boolean): string | undefined {
   const ordinary = order === "ymd" ? ORDINARY_MOMENT.exec(value) : null;
-  if (ordinary) return !dayExists(Number(ordinary[1]), Number(ordinary[2]), Number(ordinary[3])) ? undefined : timed ? value : value.slice(0, 10);
+  if (ordinary)
+    return !dayExists(Number(ordinary[1]), Number(ordinary[2]), Number(ordinary[3]))
+      ? undefined
+      : timed
+        ? value
+        : value.slice(0, 10);
   const fits = classify(value);
   const match = DATE.exec(value);
   if ((fits & ORDER_BITS[order]) === 0 || !match) return undefined;
   const [, first = "", middle = "", last = "", time] = match;
-  const [year, month, day] = order === "ymd" ? [first, middle, last] : order === "dmy" ? [last, middle, first] : [last, first, middle];
+  const [year, month, day] =
+    order === "ymd" ? [first, middle, last] : order === "dmy" ? [last, middle, first] : [last, first, middle];
   const date = `${String(fullYear(year)).padStart(4, "0")}-${two(month)}-${two(day)}`;
   if (!timed || time === undefined) return date;
   return `${date} ${time.replace(",", ".")}`;
@@ -56,7 +66,8 @@ export function converterOf(column: ColumnLook, look: ValueLook): (value: string
   const longest = Math.max(0, ...look.missing.map((each) => each.length));
   return (value) => {
     if (value === null) return null;
-    const padded = value.length > 0 && (value.charCodeAt(0) <= 32 || value.charCodeAt(value.length - 1) <= 32);
+    const padded =
+      value.length > 0 && (value.charCodeAt(0) <= 32 || value.charCodeAt(value.length - 1) <= 32);
     const trimmed = padded ? value.trim() : value;
     if (trimmed.length <= longest && (missing.has(trimmed) || missing.has(value))) return null;
     return convert(asItStands ? value : trimmed);
@@ -65,46 +76,72 @@ export function converterOf(column: ColumnLook, look: ValueLook): (value: string
 
 function conversion(column: ColumnLook, look: ValueLook): (value: string) => Converted {
   switch (column.type) {
-    case "text": return (value) => (value.includes("\0") ? { misfit: "the text holds a NUL character, which no text in PostgreSQL can" } : value);
-    case "smallint": case "integer": return (value) => {
-      if (column.type === "integer" && ORDINARY_WHOLE.test(value)) return value;
-      const number = asNumber(value, look.decimal);
-      if (number === undefined || !/^[+-]?\d+$/.test(number)) return misfit(value, "no whole number");
-      return Math.abs(Number(number)) > LIMITS[column.type === "smallint" ? "smallint" : "integer"] ? misfit(value, `too large for ${column.type}`) : number;
-    };
-    case "bigint": return (value) => {
-      if (ORDINARY_WHOLE.test(value)) return value;
-      const number = asNumber(value, look.decimal);
-      if (number === undefined || !/^[+-]?\d+$/.test(number)) return misfit(value, "no whole number");
-      return (classify(number) & Fits.HUGE) === 0 ? number : misfit(value, "too large for bigint");
-    };
-    case "numeric": return (value) => asNumber(value, look.decimal) ?? (value === "NaN" ? value : misfit(value, "no number"));
-    case "double precision": return (value) => {
-      const number = asNumber(value, look.decimal);
-      if (number === value && ORDINARY.test(value)) return value;
-      if (number === undefined) return /^(NaN|[+-]?Inf(inity)?)$/i.test(value) ? value : misfit(value, "no number");
-      return Number.isFinite(Number(number)) ? number : misfit(value, "too large for double precision");
-    };
-    case "boolean": return (value) => {
-      const lower = value.toLowerCase();
-      if (YES.has(lower) || lower === "1") return "true";
-      return NO.has(lower) || lower === "0" ? "false" : misfit(value, "neither yes nor no");
-    };
-    case "date": case "timestamp": case "timestamptz": return (value) => asMoment(value, column.dateOrder ?? "ymd", column.type !== "date") ?? misfit(value, `no date (${(column.dateOrder ?? "ymd").split("").join(", ").replace("y", "year").replace("m", "month").replace("d", "day")})`);
-    case "time": return (value) => ((classify(value) & Fits.TIME) !== 0 ? value : misfit(value, "no time of day"));
-    case "jsonb": return (value) => {
-      try {
-        JSON.parse(value);
-        return value.includes("\\u0000") ? { misfit: "the JSON holds a NUL character" } : value;
-      } catch {
-        return misfit(value, "no JSON");
-      }
-    };
+    case "text":
+      return (value) =>
+        value.includes("\0")
+          ? { misfit: "the text holds a NUL character, which no text in PostgreSQL can" }
+          : value;
+    case "smallint":
+    case "integer":
+      return (value) => {
+        if (column.type === "integer" && ORDINARY_WHOLE.test(value)) return value;
+        const number = asNumber(value, look.decimal);
+        if (number === undefined || !/^[+-]?\d+$/.test(number)) return misfit(value, "no whole number");
+        return Math.abs(Number(number)) > LIMITS[column.type === "smallint" ? "smallint" : "integer"]
+          ? misfit(value, `too large for ${column.type}`)
+          : number;
+      };
+    case "bigint":
+      return (value) => {
+        if (ORDINARY_WHOLE.test(value)) return value;
+        const number = asNumber(value, look.decimal);
+        if (number === undefined || !/^[+-]?\d+$/.test(number)) return misfit(value, "no whole number");
+        return (classify(number) & Fits.HUGE) === 0 ? number : misfit(value, "too large for bigint");
+      };
+    case "numeric":
+      return (value) =>
+        asNumber(value, look.decimal) ?? (value === "NaN" ? value : misfit(value, "no number"));
+    case "double precision":
+      return (value) => {
+        const number = asNumber(value, look.decimal);
+        if (number === value && ORDINARY.test(value)) return value;
+        if (number === undefined)
+          return /^(NaN|[+-]?Inf(inity)?)$/i.test(value) ? value : misfit(value, "no number");
+        return Number.isFinite(Number(number)) ? number : misfit(value, "too large for double precision");
+      };
+    case "boolean":
+      return (value) => {
+        const lower = value.toLowerCase();
+        if (YES.has(lower) || lower === "1") return "true";
+        return NO.has(lower) || lower === "0" ? "false" : misfit(value, "neither yes nor no");
+      };
+    case "date":
+    case "timestamp":
+    case "timestamptz":
+      return (value) =>
+        asMoment(value, column.dateOrder ?? "ymd", column.type !== "date") ??
+        misfit(
+          value,
+          `no date (${(column.dateOrder ?? "ymd").split("").join(", ").replace("y", "year").replace("m", "month").replace("d", "day")})`,
+        );
+    case "time":
+      return (value) => ((classify(value) & Fits.TIME) !== 0 ? value : misfit(value, "no time of day"));
+    case "jsonb":
+      return (value) => {
+        try {
+          JSON.parse(value);
+          return value.includes("\\u0000") ? { misfit: "the JSON holds a NUL character" } : value;
+        } catch {
+          return misfit(value, "no JSON");
+        }
+      };
   }
 }
 
 /** A value as a field of COPY's text format. */
 export function copyField(value: string | null): string {
   if (value === null) return "\\N";
-  return /[\\\n\r\t]/.test(value) ? value.replaceAll("\\", "\\\\").replaceAll("\n", "\\n").replaceAll("\r", "\\r").replaceAll("\t", "\\t") : value;
+  return /[\\\n\r\t]/.test(value)
+    ? value.replaceAll("\\", "\\\\").replaceAll("\n", "\\n").replaceAll("\r", "\\r").replaceAll("\t", "\\t")
+    : value;
 }

@@ -35,7 +35,10 @@ export class CsvReader {
   private open: Line[] = [];
   private openLength = 0;
 
-  constructor(private readonly look: TextLook, private readonly newline = "\n") {}
+  constructor(
+    private readonly look: TextLook,
+    private readonly newline = "\n",
+  ) {}
 
   push(piece: string): ReadRows {
     const text = this.rest + piece;
@@ -66,7 +69,9 @@ export class CsvReader {
       if (text.charCodeAt(text.length - 1) === 13) texts[at] = text.slice(0, -1);
     }
     // Most pieces hold no open quote at all, and are one run of single lines.
-    return this.open.length === 0 && !texts.some((each) => each === "" || this.isOdd(each)) ? this.parse(texts, (index) => first + index) : this.feed(texts.map((text, index) => ({ number: first + index, text })));
+    return this.open.length === 0 && !texts.some((each) => each === "" || this.isOdd(each))
+      ? this.parse(texts, (index) => first + index)
+      : this.feed(texts.map((text, index) => ({ number: first + index, text })));
   }
 
   private feed(lines: readonly Line[]): ReadRows {
@@ -80,7 +85,13 @@ export class CsvReader {
     const flush = (): void => {
       const run = single;
       single = [];
-      if (run.length > 0) add(this.parse(run.map((each) => each.text), (index) => run[index]!.number));
+      if (run.length > 0)
+        add(
+          this.parse(
+            run.map((each) => each.text),
+            (index) => run[index]!.number,
+          ),
+        );
     };
     for (const line of lines) {
       const odd = this.isOdd(line.text);
@@ -122,16 +133,35 @@ export class CsvReader {
     const [first, ...others] = this.open;
     this.open = [];
     const read = this.feed(others);
-    return { rows: read.rows, broken: [{ line: first!.number, reason: "a quote is opened and not closed", text: first!.text.slice(0, SHOWN) }, ...read.broken] };
+    return {
+      rows: read.rows,
+      broken: [
+        {
+          line: first!.number,
+          reason: "a quote is opened and not closed",
+          text: first!.text.slice(0, SHOWN),
+        },
+        ...read.broken,
+      ],
+    };
   }
 
   /** Reads rows, one for each text. */
   private parse(texts: readonly string[], lineOf: (index: number) => number, whole = false): ReadRows {
     if (texts.length === 0) return { rows: [], broken: [] };
     const { delimiter, quote } = this.look;
-    const options = { delimiter, newline: "\n" as const, ...(quote === "" ? { quoteChar: "\0" } : { quoteChar: quote }), skipEmptyLines: false };
+    const options = {
+      delimiter,
+      newline: "\n" as const,
+      ...(quote === "" ? { quoteChar: "\0" } : { quoteChar: quote }),
+      skipEmptyLines: false,
+    };
     const parsed = Papa.parse<string[]>(texts.join("\n"), options);
-    const wrong = new Map(parsed.errors.filter((each) => each.type === "Quotes").map((each) => [each.row ?? 0, "quotes stand in the middle of a value"]));
+    const wrong = new Map(
+      parsed.errors
+        .filter((each) => each.type === "Quotes")
+        .map((each) => [each.row ?? 0, "quotes stand in the middle of a value"]),
+    );
     const shifted = parsed.data.length !== texts.length;
     // Quotes that do not pair up can shift rows against lines: then each line is read by itself.
     if (!whole && shifted && texts.length > 1) {
@@ -144,7 +174,8 @@ export class CsvReader {
       const values = parsed.data[index] ?? [];
       const reason = wrong.get(index) ?? (shifted ? "quotes do not pair up" : this.misfitOf(values));
       if (reason === undefined) rows.push({ line: lineOf(index), values });
-      else if (reason !== "header") broken.push({ line: lineOf(index), reason, text: texts[index]!.slice(0, SHOWN) });
+      else if (reason !== "header")
+        broken.push({ line: lineOf(index), reason, text: texts[index]!.slice(0, SHOWN) });
     }
     return { rows, broken };
   }
@@ -157,8 +188,15 @@ export class CsvReader {
         return "header";
       }
     }
-    if (values.length !== this.width) return `${values.length} value${values.length === 1 ? "" : "s"} where ${this.width} are expected`;
-    if (this.heading && values.length > 1 && values[0] === this.heading[0] && values.every((each, index) => each === this.heading?.[index])) return "the header again";
+    if (values.length !== this.width)
+      return `${values.length} value${values.length === 1 ? "" : "s"} where ${this.width} are expected`;
+    if (
+      this.heading &&
+      values.length > 1 &&
+      values[0] === this.heading[0] &&
+      values.every((each, index) => each === this.heading?.[index])
+    )
+      return "the header again";
     return undefined;
   }
 }

@@ -46,7 +46,8 @@ export class ColumnEvidence {
     if ((mask & MARKER) !== 0) {
       const marker = value.trim();
       this.markers.set(marker, (this.markers.get(marker) ?? 0) + 1);
-    } else if (this.examples.length < MOST_EXAMPLES && !this.examples.includes(value)) this.examples.push(value.slice(0, 80));
+    } else if (this.examples.length < MOST_EXAMPLES && !this.examples.includes(value))
+      this.examples.push(value.slice(0, 80));
     if (value.length > this.longest) this.longest = value.length;
     this.count(value, mask);
   }
@@ -89,7 +90,10 @@ export class ColumnEvidence {
 
   get distinct(): { readonly count: number; readonly exact: boolean } {
     if (this.rising) return { count: this.rows - this.missing, exact: true };
-    return { count: (this.seen?.size ?? this.most) + this.risen, exact: this.seen !== undefined && this.risen === 0 && !this.sampled };
+    return {
+      count: (this.seen?.size ?? this.most) + this.risen,
+      exact: this.seen !== undefined && this.risen === 0 && !this.sampled,
+    };
   }
 
   /** Whether no value occurred twice, as far as that is known. */

@@ -15,7 +15,11 @@ function readAll(text: string, size: number, wanted = look) {
   const reads = [];
   for (let at = 0; at < text.length; at += size) reads.push(reader.push(text.slice(at, at + size)));
   reads.push(reader.end());
-  return { heading: reader.heading, rows: reads.flatMap((each) => each.rows), broken: reads.flatMap((each) => each.broken) };
+  return {
+    heading: reader.heading,
+    rows: reads.flatMap((each) => each.rows),
+    broken: reads.flatMap((each) => each.broken),
+  };
 }
 
 function proposed(header: string, values: readonly string[]) {
@@ -24,25 +28,42 @@ function proposed(header: string, values: readonly string[]) {
   const { columns, findings, values: how, key } = proposeColumns([{ source: header, evidence }]);
   return { ...columns[0]!, ...findings[0]!, decimal: how.decimal, markers: how.missing, key };
 }
-const many = (of: readonly string[], times = 200): string[] => Array.from({ length: times }, (_, index) => of[index % of.length]!);
+const many = (of: readonly string[], times = 200): string[] =>
+  Array.from({ length: times }, (_, index) => of[index % of.length]!);
 
 test("whatever was written is read again, in whatever pieces it comes", () => {
   const value = fc.string({ unit: fc.constantFrom("a", "ü", ",", '"', "\n", " ", ";", "\\", "'") });
-  fc.assert(fc.property(fc.array(fc.tuple(value, value, value), { minLength: 1, maxLength: 8 }), fc.integer({ min: 1, max: 40 }), (rows, size) => {
-    const text = Papa.unparse([["h1", "h2", "h3"], ...rows], { quotes: true, newline: "\n" });
-    const { rows: found, broken } = readAll(text, size);
-    expect(broken).toEqual([]);
-    expect(found.map((each) => each.values)).toEqual(rows);
-  }));
+  fc.assert(
+    fc.property(
+      fc.array(fc.tuple(value, value, value), { minLength: 1, maxLength: 8 }),
+      fc.integer({ min: 1, max: 40 }),
+      (rows, size) => {
+        const text = Papa.unparse([["h1", "h2", "h3"], ...rows], { quotes: true, newline: "\n" });
+        const { rows: found, broken } = readAll(text, size);
+        expect(broken).toEqual([]);
+        expect(found.map((each) => each.values)).toEqual(rows);
+      },
+    ),
+  );
 });
 
 test("a stray quote costs its own line, and the lines after it are read", () => {
   const text = 'a,b\n1,x\n2,"oops\n3,y\n4,"two\nlines"\n5,z\n6\n7,q,r\na,b\n8,w"v"u\n9,last "open';
   for (const size of [1, 7, 1000]) {
     const { rows, broken } = readAll(text, size);
-    expect(rows.map((each) => [each.line, ...each.values])).toEqual([[2, "1", "x"], [4, "3", "y"], [5, "4", "two\nlines"], [7, "5", "z"], [11, "8", 'w"v"u']]);
+    expect(rows.map((each) => [each.line, ...each.values])).toEqual([
+      [2, "1", "x"],
+      [4, "3", "y"],
+      [5, "4", "two\nlines"],
+      [7, "5", "z"],
+      [11, "8", 'w"v"u'],
+    ]);
     expect(broken.map((each) => [each.line, each.reason])).toEqual([
-      [3, "a quote is opened and not closed"], [8, "1 value where 2 are expected"], [9, "3 values where 2 are expected"], [10, "the header again"], [12, "a quote is opened and not closed"],
+      [3, "a quote is opened and not closed"],
+      [8, "1 value where 2 are expected"],
+      [9, "3 values where 2 are expected"],
+      [10, "the header again"],
+      [12, "a quote is opened and not closed"],
     ]);
   }
 });
@@ -58,38 +79,94 @@ test.each([
 ])("the look of %j", (text, expected) => expect(lookAtText(text)).toEqual(expected));
 
 test.each([
-  ["id", many(["00123", "00456"]), "text"], ["n", many(["1", "2", "300000"]), "integer"], ["n", many(["1", "3000000000"]), "bigint"],
-  ["n", many(["12345678901234567890123"]), "text"], ["x", many(["1.5", "2", "-3e5"]), "double precision"], ["price", many(["1.50", "2.75", "3"]), "numeric"],
-  ["paid", many(["Yes", "no"]), "boolean"], ["paid", many(["ja", "nein", ""]), "boolean"], ["is_open", many(["0", "1"]), "boolean"], ["n", many(["0", "1"]), "smallint"],
-  ["site_type", many(["1", "4", "7"]), "text"], ["when", many(["2026-01-31", "2026-02-01"]), "date"], ["when", many(["31.01.2026", "01.02.2026"]), "date"],
-  ["when", many(["01/31/2026", "02/01/2026"]), "date"], ["when", many(["2026-01-31T10:00:00", "2026-02-01 11:30"]), "timestamp"], ["when", many(["2026-01-31 10:00:00+02"]), "timestamptz"],
-  ["t", many(["10:30", "23:59:59"]), "time"], ["x", many(["abc", "1"]), "text"], ["x", many(["1.5", "NA", "2.5"]), "double precision"], ["x", [...many(["17"], 500), "oops"], "integer"],
-  ["empty", many([""]), "text"], ["x", many(["2026-02-30"]), "text"],
-])("a column %s is proposed from all its values: %#", (name, values, type) => expect(proposed(name, values).type).toBe(type));
+  ["id", many(["00123", "00456"]), "text"],
+  ["n", many(["1", "2", "300000"]), "integer"],
+  ["n", many(["1", "3000000000"]), "bigint"],
+  ["n", many(["12345678901234567890123"]), "text"],
+  ["x", many(["1.5", "2", "-3e5"]), "double precision"],
+  ["price", many(["1.50", "2.75", "3"]), "numeric"],
+  ["paid", many(["Yes", "no"]), "boolean"],
+  ["paid", many(["ja", "nein", ""]), "boolean"],
+  ["is_open", many(["0", "1"]), "boolean"],
+  ["n", many(["0", "1"]), "smallint"],
+  ["site_type", many(["1", "4", "7"]), "text"],
+  ["when", many(["2026-01-31", "2026-02-01"]), "date"],
+  ["when", many(["31.01.2026", "01.02.2026"]), "date"],
+  ["when", many(["01/31/2026", "02/01/2026"]), "date"],
+  ["when", many(["2026-01-31T10:00:00", "2026-02-01 11:30"]), "timestamp"],
+  ["when", many(["2026-01-31 10:00:00+02"]), "timestamptz"],
+  ["t", many(["10:30", "23:59:59"]), "time"],
+  ["x", many(["abc", "1"]), "text"],
+  ["x", many(["1.5", "NA", "2.5"]), "double precision"],
+  ["x", [...many(["17"], 500), "oops"], "integer"],
+  ["empty", many([""]), "text"],
+  ["x", many(["2026-02-30"]), "text"],
+])("a column %s is proposed from all its values: %#", (name, values, type) =>
+  expect(proposed(name, values).type).toBe(type),
+);
 
 test("the proposal says what a person should know", () => {
   expect(proposed("when", many(["31.01.2026", "01.02.2026"])).dateOrder).toBe("dmy");
-  expect(proposed("when", many(["01.02.2026", "03.04.2026"])).hints[0]).toContain("could be read the other way");
+  expect(proposed("when", many(["01.02.2026", "03.04.2026"])).hints[0]).toContain(
+    "could be read the other way",
+  );
   expect(proposed("x", [...many(["17"], 500), "oops"]).misfits).toBe(1);
   expect(proposed("x", many(["1.5", "NA", "2.5"])).missing).toBe(67);
   expect(proposed("country", many(["NA", "DE", "FR"])).missing).toBe(0);
-  expect(proposed("parcel_id", Array.from({ length: 300 }, (_, index) => String(index * 3)))).toMatchObject({ key: ["parcel_id"], distinct: 300 });
+  expect(
+    proposed(
+      "parcel_id",
+      Array.from({ length: 300 }, (_, index) => String(index * 3)),
+    ),
+  ).toMatchObject({ key: ["parcel_id"], distinct: 300 });
   const comma = ["1,5", "2,5", "1.234,5"];
   expect(proposed("x", many(comma))).toMatchObject({ decimal: ",", type: "double precision", misfits: 0 });
 });
 
-const convert = (type: ColumnLook["type"], value: string, more: Partial<ColumnLook> = {}, decimal: "." | "," = ".") => converterOf({ place: 0, name: "x", type, take: true, ...more }, { decimal, missing: ["", "NA"] })(value);
+const convert = (
+  type: ColumnLook["type"],
+  value: string,
+  more: Partial<ColumnLook> = {},
+  decimal: "." | "," = ".",
+) => converterOf({ place: 0, name: "x", type, take: true, ...more }, { decimal, missing: ["", "NA"] })(value);
 test.each([
-  ["integer", "1,234", {}, ".", "1234"], ["integer", " 7 ", {}, ".", "7"], ["double precision", "1.234,5", {}, ",", "1234.5"], ["double precision", "1.5", {}, ".", "1.5"],
-  ["boolean", "NEIN", {}, ".", "false"], ["date", "31.1.2026", { dateOrder: "dmy" }, ".", "2026-01-31"], ["date", "1/31/26", { dateOrder: "mdy" }, ".", "2026-01-31"],
-  ["timestamp", "31.01.2026 9:05", { dateOrder: "dmy" }, ".", "2026-01-31 9:05"], ["text", " a ", {}, ".", " a "], ["text", "NA", {}, ".", null], ["jsonb", '{"a":1}', {}, ".", '{"a":1}'],
-] as const)("as %s, %j becomes what COPY reads", (type, value, more, decimal, expected) => expect(convert(type, value, more, decimal)).toBe(expected));
-test.each([["integer", "1.5"], ["integer", "3000000000"], ["smallint", "40000"], ["bigint", "99999999999999999999"], ["date", "2026-02-30"], ["boolean", "maybe"], ["time", "25:00"], ["jsonb", "{"], ["text", "a\0b"], ["double precision", "1e999"]] as const)("as %s, %j is a misfit with a reason", (type, value) => {
+  ["integer", "1,234", {}, ".", "1234"],
+  ["integer", " 7 ", {}, ".", "7"],
+  ["double precision", "1.234,5", {}, ",", "1234.5"],
+  ["double precision", "1.5", {}, ".", "1.5"],
+  ["boolean", "NEIN", {}, ".", "false"],
+  ["date", "31.1.2026", { dateOrder: "dmy" }, ".", "2026-01-31"],
+  ["date", "1/31/26", { dateOrder: "mdy" }, ".", "2026-01-31"],
+  ["timestamp", "31.01.2026 9:05", { dateOrder: "dmy" }, ".", "2026-01-31 9:05"],
+  ["text", " a ", {}, ".", " a "],
+  ["text", "NA", {}, ".", null],
+  ["jsonb", '{"a":1}', {}, ".", '{"a":1}'],
+] as const)("as %s, %j becomes what COPY reads", (type, value, more, decimal, expected) =>
+  expect(convert(type, value, more, decimal)).toBe(expected),
+);
+test.each([
+  ["integer", "1.5"],
+  ["integer", "3000000000"],
+  ["smallint", "40000"],
+  ["bigint", "99999999999999999999"],
+  ["date", "2026-02-30"],
+  ["boolean", "maybe"],
+  ["time", "25:00"],
+  ["jsonb", "{"],
+  ["text", "a\0b"],
+  ["double precision", "1e999"],
+] as const)("as %s, %j is a misfit with a reason", (type, value) => {
   expect(convert(type, value)).toMatchObject({ misfit: expect.stringMatching(/\w/) as string });
 });
 
 test("names of columns are plain, different, and never empty", () => {
-  expect(columnNames(["Größe (mm)", "Größe/mm", "", "2nd", "a b"])).toEqual(["große_mm", "große_mm_2", "column_3", "c_2nd", "a_b"]);
+  expect(columnNames(["Größe (mm)", "Größe/mm", "", "2nd", "a b"])).toEqual([
+    "große_mm",
+    "große_mm_2",
+    "column_3",
+    "c_2nd",
+    "a_b",
+  ]);
   expect(new Set(columnNames(Array.from({ length: 2000 }, () => "x".repeat(80)))).size).toBe(2000);
 });
 

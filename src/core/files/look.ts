@@ -1,7 +1,20 @@
 import { z } from "zod";
 
 /** Types that a column of a file can be loaded as, as PostgreSQL names them. */
-export const LOADED_TYPES = ["text", "smallint", "integer", "bigint", "numeric", "double precision", "boolean", "date", "time", "timestamp", "timestamptz", "jsonb"] as const;
+export const LOADED_TYPES = [
+  "text",
+  "smallint",
+  "integer",
+  "bigint",
+  "numeric",
+  "double precision",
+  "boolean",
+  "date",
+  "time",
+  "timestamp",
+  "timestamptz",
+  "jsonb",
+] as const;
 export type LoadedType = (typeof LOADED_TYPES)[number];
 
 export const FILE_FORMATS = ["csv", "jsonl", "parquet", "excel"] as const;
@@ -99,5 +112,8 @@ export interface FileLook {
 }
 
 /** What a person already decided about how a file is to be read; the rest is found out. */
-export const lookWishesSchema = z.strictObject({ text: textLookSchema.partial().optional(), sheet: z.string().optional() });
+export const lookWishesSchema = z.strictObject({
+  text: textLookSchema.partial().optional(),
+  sheet: z.string().optional(),
+});
 export type LookWishes = z.infer<typeof lookWishesSchema>;

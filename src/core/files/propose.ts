@@ -20,9 +20,10 @@ const has = (...bits: readonly number[]): Test => {
 const WHOLE: Test = (mask) => (mask & (Fits.INTEGER | Fits.BIGINT)) !== 0;
 
 /** Tests of each number type under a decimal mark. */
-const isDecimal = (decimal: "." | ","): Test => (decimal === "."
-  ? has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE, Fits.DECIMAL_POINT, Fits.EXPONENT, Fits.THOUSAND_COMMAS)
-  : has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE, Fits.DECIMAL_COMMA, Fits.EXPONENT, Fits.THOUSAND_POINTS));
+const isDecimal = (decimal: "." | ","): Test =>
+  decimal === "."
+    ? has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE, Fits.DECIMAL_POINT, Fits.EXPONENT, Fits.THOUSAND_COMMAS)
+    : has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE, Fits.DECIMAL_COMMA, Fits.EXPONENT, Fits.THOUSAND_POINTS);
 
 /** Values of a column that count: neither empty nor a marker. */
 function counted(evidence: ColumnEvidence, test: Test): { readonly fitting: number; readonly all: number } {
@@ -45,8 +46,16 @@ const occurs = (evidence: ColumnEvidence, test: Test): boolean => counted(eviden
 /** The decimal mark of a file: the comma only where columns are numbers with it and not without. */
 export function decimalMark(columns: readonly ColumnEvidence[]): "." | "," {
   const votes = (mark: "." | ","): number => {
-    const own = mark === "." ? has(Fits.DECIMAL_POINT, Fits.THOUSAND_COMMAS) : has(Fits.DECIMAL_COMMA, Fits.THOUSAND_POINTS);
-    return columns.filter((each) => enough(each, isDecimal(mark)) && occurs(each, own) && !enough(each, isDecimal(mark === "." ? "," : "."))).length;
+    const own =
+      mark === "."
+        ? has(Fits.DECIMAL_POINT, Fits.THOUSAND_COMMAS)
+        : has(Fits.DECIMAL_COMMA, Fits.THOUSAND_POINTS);
+    return columns.filter(
+      (each) =>
+        enough(each, isDecimal(mark)) &&
+        occurs(each, own) &&
+        !enough(each, isDecimal(mark === "." ? "," : ".")),
+    ).length;
   };
   return votes(",") > votes(".") ? "," : ".";
 }
@@ -63,29 +72,52 @@ function proposeType(evidence: ColumnEvidence, name: string, decimal: "." | ",")
   const text = (...hints: readonly string[]): Proposal => ({ type: "text", test: everything, hints });
   if (counted(evidence, everything).all === 0) return text("no value at all");
   const zeros = counted(evidence, has(Fits.LEADING_ZERO)).fitting;
-  if (enough(evidence, has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE, Fits.LEADING_ZERO)) && zeros > 0) return text("digits with zeros in front: kept as text, so that none is lost");
-  if (enough(evidence, has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE)) && occurs(evidence, has(Fits.HUGE))) return text("more digits than a number holds exactly: kept as text");
+  if (enough(evidence, has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE, Fits.LEADING_ZERO)) && zeros > 0)
+    return text("digits with zeros in front: kept as text, so that none is lost");
+  if (enough(evidence, has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE)) && occurs(evidence, has(Fits.HUGE)))
+    return text("more digits than a number holds exactly: kept as text");
   const yesNo = proposeYesNo(evidence, name);
   if (yesNo) return yesNo;
   if (enough(evidence, WHOLE)) return proposeWhole(evidence, name);
   if (enough(evidence, isDecimal(decimal))) {
-    const money = enough(evidence, (mask) => (mask & Fits.TWO_DIGITS) !== 0 || WHOLE(mask)) && occurs(evidence, has(Fits.TWO_DIGITS)) && !occurs(evidence, has(Fits.EXPONENT));
-    return { type: money ? "numeric" : "double precision", test: isDecimal(decimal), hints: money ? ["two decimals throughout: kept exact"] : [] };
+    const money =
+      enough(evidence, (mask) => (mask & Fits.TWO_DIGITS) !== 0 || WHOLE(mask)) &&
+      occurs(evidence, has(Fits.TWO_DIGITS)) &&
+      !occurs(evidence, has(Fits.EXPONENT));
+    return {
+      type: money ? "numeric" : "double precision",
+      test: isDecimal(decimal),
+      hints: money ? ["two decimals throughout: kept exact"] : [],
+    };
   }
   const date = proposeDate(evidence);
   if (date) return date;
   if (enough(evidence, has(Fits.TIME))) return { type: "time", test: has(Fits.TIME), hints: [] };
   const values = evidence.values(FEW_CATEGORIES);
-  return text(...(values && values.length > 1 && evidence.rows >= ROWS_FOR_CATEGORIES ? [`a category: ${values.length} different values`] : []));
+  return text(
+    ...(values && values.length > 1 && evidence.rows >= ROWS_FOR_CATEGORIES
+      ? [`a category: ${values.length} different values`]
+      : []),
+  );
 }
 
 function proposeYesNo(evidence: ColumnEvidence, name: string): Proposal | undefined {
   const values = (evidence.values(8) ?? []).map((each) => each.trim().toLowerCase());
-  if (enough(evidence, has(Fits.BOOLEAN)) && evidence.values(8) && (values.some((each) => NO.has(each)) || values.includes("true"))) {
-    return { type: "boolean", test: has(Fits.BOOLEAN), hints: [`yes/no, written ${values.filter((each) => YES.has(each) || NO.has(each)).join(" and ")}`] };
+  if (
+    enough(evidence, has(Fits.BOOLEAN)) &&
+    evidence.values(8) &&
+    (values.some((each) => NO.has(each)) || values.includes("true"))
+  ) {
+    return {
+      type: "boolean",
+      test: has(Fits.BOOLEAN),
+      hints: [`yes/no, written ${values.filter((each) => YES.has(each) || NO.has(each)).join(" and ")}`],
+    };
   }
   if (enough(evidence, has(Fits.ZERO_ONE)) && evidence.distinct.count === 2) {
-    return YES_NO_NAME.test(name) ? { type: "boolean", test: has(Fits.ZERO_ONE), hints: ["yes/no, written 0 and 1"] } : { type: "smallint", test: WHOLE, hints: ["only 0 and 1: perhaps yes/no"] };
+    return YES_NO_NAME.test(name)
+      ? { type: "boolean", test: has(Fits.ZERO_ONE), hints: ["yes/no, written 0 and 1"] }
+      : { type: "smallint", test: WHOLE, hints: ["only 0 and 1: perhaps yes/no"] };
   }
   return undefined;
 }
@@ -93,47 +125,127 @@ function proposeYesNo(evidence: ColumnEvidence, name: string): Proposal | undefi
 function proposeWhole(evidence: ColumnEvidence, name: string): Proposal {
   const values = evidence.values(FEW_CATEGORIES);
   const few = values !== undefined && evidence.rows >= ROWS_FOR_CATEGORIES;
-  if (few && CATEGORY_NAME.test(name)) return { type: "text", test: () => true, hints: [`numbers that name categories: ${values.length} different values`] };
-  const hints = [...(few ? [`only ${values.length} different numbers: perhaps a category`] : []), ...(evidence.unique && evidence.rows >= ROWS_FOR_CATEGORIES && IDENTIFIER_NAME.test(name) ? ["an identifier: every value once"] : [])];
+  if (few && CATEGORY_NAME.test(name))
+    return {
+      type: "text",
+      test: () => true,
+      hints: [`numbers that name categories: ${values.length} different values`],
+    };
+  const hints = [
+    ...(few ? [`only ${values.length} different numbers: perhaps a category`] : []),
+    ...(evidence.unique && evidence.rows >= ROWS_FOR_CATEGORIES && IDENTIFIER_NAME.test(name)
+      ? ["an identifier: every value once"]
+      : []),
+  ];
   return { type: occurs(evidence, has(Fits.BIGINT)) ? "bigint" : "integer", test: WHOLE, hints };
 }
 
 function proposeDate(evidence: ColumnEvidence): Proposal | undefined {
   const orders = (["ymd", "dmy", "mdy"] as const).filter((order) => enough(evidence, has(ORDER_BITS[order])));
-  const best = orders.sort((left, right) => counted(evidence, has(ORDER_BITS[right])).fitting - counted(evidence, has(ORDER_BITS[left])).fitting)[0];
+  const best = orders.sort(
+    (left, right) =>
+      counted(evidence, has(ORDER_BITS[right])).fitting - counted(evidence, has(ORDER_BITS[left])).fitting,
+  )[0];
   if (!best) return undefined;
-  const second = orders.find((each) => each !== best && counted(evidence, has(ORDER_BITS[each])).fitting === counted(evidence, has(ORDER_BITS[best])).fitting);
-  const type: LoadedType = occurs(evidence, has(Fits.ZONED)) ? "timestamptz" : occurs(evidence, has(Fits.TIMED)) ? "timestamp" : "date";
-  return { type, dateOrder: best, test: has(ORDER_BITS[best]), hints: second ? [`${best === "dmy" ? "day before month" : "month before day"}, but every date could be read the other way too`] : [] };
+  const second = orders.find(
+    (each) =>
+      each !== best &&
+      counted(evidence, has(ORDER_BITS[each])).fitting === counted(evidence, has(ORDER_BITS[best])).fitting,
+  );
+  const type: LoadedType = occurs(evidence, has(Fits.ZONED))
+    ? "timestamptz"
+    : occurs(evidence, has(Fits.TIMED))
+      ? "timestamp"
+      : "date";
+  return {
+    type,
+    dateOrder: best,
+    test: has(ORDER_BITS[best]),
+    hints: second
+      ? [
+          `${best === "dmy" ? "day before month" : "month before day"}, but every date could be read the other way too`,
+        ]
+      : [],
+  };
 }
 
-export const ORDER_BITS: Readonly<Record<DateOrder, number>> = { ymd: Fits.YMD, dmy: Fits.DMY, mdy: Fits.MDY };
+export const ORDER_BITS: Readonly<Record<DateOrder, number>> = {
+  ymd: Fits.YMD,
+  dmy: Fits.DMY,
+  mdy: Fits.MDY,
+};
 
 /** Markers for "no value" that a file uses: the certain ones, and others where the column is else no text. */
-export function missingMarkers(columns: readonly { readonly evidence: ColumnEvidence; readonly type: LoadedType }[]): readonly string[] {
+export function missingMarkers(
+  columns: readonly { readonly evidence: ColumnEvidence; readonly type: LoadedType }[],
+): readonly string[] {
   const certain = new Set(["NULL", "null", "\\N", "#N/A", "N/A", "n/a"]);
   const found = new Set([""]);
   for (const { evidence, type } of columns) {
-    for (const marker of evidence.markers.keys()) if (type !== "text" || certain.has(marker)) found.add(marker);
+    for (const marker of evidence.markers.keys())
+      if (type !== "text" || certain.has(marker)) found.add(marker);
   }
   return [...found];
 }
 
 /** A proposal for every column, from all its values. */
-export function proposeColumns(columns: readonly { readonly source: string; readonly evidence: ColumnEvidence; readonly declared?: LoadedType | undefined }[]): { readonly columns: readonly ColumnLook[]; readonly findings: readonly ColumnFinding[]; readonly values: ValueLook; readonly key: readonly string[] } {
+export function proposeColumns(
+  columns: readonly {
+    readonly source: string;
+    readonly evidence: ColumnEvidence;
+    readonly declared?: LoadedType | undefined;
+  }[],
+): {
+  readonly columns: readonly ColumnLook[];
+  readonly findings: readonly ColumnFinding[];
+  readonly values: ValueLook;
+  readonly key: readonly string[];
+} {
   const decimal = decimalMark(columns.map((each) => each.evidence));
   const names = columnNames(columns.map((each) => each.source));
-  const proposals = columns.map(({ evidence, declared }, place) => (declared === undefined ? proposeType(evidence, names[place]!, decimal) : { type: declared, test: () => true, hints: [] } satisfies Proposal));
-  const missing = missingMarkers(columns.map((each, place) => ({ evidence: each.evidence, type: proposals[place]!.type })));
+  const proposals = columns.map(({ evidence, declared }, place) =>
+    declared === undefined
+      ? proposeType(evidence, names[place]!, decimal)
+      : ({ type: declared, test: () => true, hints: [] } satisfies Proposal),
+  );
+  const missing = missingMarkers(
+    columns.map((each, place) => ({ evidence: each.evidence, type: proposals[place]!.type })),
+  );
   const findings = columns.map(({ source, evidence }, place): ColumnFinding => {
     const { fitting, all } = counted(evidence, proposals[place]!.test);
     const { count, exact } = evidence.distinct;
-    const marked = [...evidence.markers].filter(([marker]) => missing.includes(marker)).reduce((sum, [, rows]) => sum + rows, 0);
+    const marked = [...evidence.markers]
+      .filter(([marker]) => missing.includes(marker))
+      .reduce((sum, [, rows]) => sum + rows, 0);
     const unmarked = [...evidence.markers.values()].reduce((sum, rows) => sum + rows, 0) - marked;
-    return { source, missing: evidence.missing + marked, distinct: count, distinctIsExact: exact, longest: evidence.longest, examples: evidence.examples, misfits: all - fitting + (proposals[place]!.type === "text" ? 0 : unmarked), hints: proposals[place]!.hints, masks: [...evidence.masks], ...(evidence.values(FEW_CATEGORIES) ? { values: evidence.values(FEW_CATEGORIES)! } : {}) };
+    return {
+      source,
+      missing: evidence.missing + marked,
+      distinct: count,
+      distinctIsExact: exact,
+      longest: evidence.longest,
+      examples: evidence.examples,
+      misfits: all - fitting + (proposals[place]!.type === "text" ? 0 : unmarked),
+      hints: proposals[place]!.hints,
+      masks: [...evidence.masks],
+      ...(evidence.values(FEW_CATEGORIES) ? { values: evidence.values(FEW_CATEGORIES)! } : {}),
+    };
   });
-  const looks = proposals.map((each, place): ColumnLook => ({ place, name: names[place]!, type: each.type, take: true, ...("dateOrder" in each && each.dateOrder ? { dateOrder: each.dateOrder } : {}) }));
-  const keys = looks.filter((each, place) => columns[place]!.evidence.unique && findings[place]!.missing === 0 && ["integer", "bigint", "text"].includes(each.type) && findings[place]!.longest <= 64 && columns[place]!.evidence.rows > 1);
+  const looks = proposals.map((each, place): ColumnLook => ({
+    place,
+    name: names[place]!,
+    type: each.type,
+    take: true,
+    ...("dateOrder" in each && each.dateOrder ? { dateOrder: each.dateOrder } : {}),
+  }));
+  const keys = looks.filter(
+    (each, place) =>
+      columns[place]!.evidence.unique &&
+      findings[place]!.missing === 0 &&
+      ["integer", "bigint", "text"].includes(each.type) &&
+      findings[place]!.longest <= 64 &&
+      columns[place]!.evidence.rows > 1,
+  );
   const key = keys.find((each) => IDENTIFIER_NAME.test(each.name)) ?? keys.find((each) => each.place === 0);
   return { columns: looks, findings, values: { decimal, missing: [...missing] }, key: key ? [key.name] : [] };
 }
@@ -142,8 +254,17 @@ export function proposeColumns(columns: readonly { readonly source: string; read
 export function columnNames(headings: readonly string[]): readonly string[] {
   const taken = new Set<string>();
   return headings.map((heading, place) => {
-    const plain = heading.normalize("NFKD").replaceAll(/\p{M}/gu, "").trim().toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, "_").replaceAll(/^_+|_+$/g, "");
-    const base = (plain === "" ? `column_${place + 1}` : /^\d/.test(plain) ? `c_${plain}` : plain).slice(0, 50);
+    const plain = heading
+      .normalize("NFKD")
+      .replaceAll(/\p{M}/gu, "")
+      .trim()
+      .toLowerCase()
+      .replaceAll(/[^\p{L}\p{N}]+/gu, "_")
+      .replaceAll(/^_+|_+$/g, "");
+    const base = (plain === "" ? `column_${place + 1}` : /^\d/.test(plain) ? `c_${plain}` : plain).slice(
+      0,
+      50,
+    );
     let name = base;
     for (let number = 2; taken.has(name); number += 1) name = `${base}_${number}`;
     taken.add(name);

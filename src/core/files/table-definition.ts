@@ -18,7 +18,11 @@ export interface TableDefinition {
   readonly columns: readonly DefinedColumn[];
   readonly primaryKey: readonly string[];
   readonly unique: readonly (readonly string[])[];
-  readonly references: readonly { readonly columns: readonly string[]; readonly table: string; readonly targets: readonly string[] }[];
+  readonly references: readonly {
+    readonly columns: readonly string[];
+    readonly table: string;
+    readonly targets: readonly string[];
+  }[];
   readonly comment?: string;
 }
 
@@ -26,25 +30,66 @@ type Raw = Readonly<Record<string, unknown>>;
 
 /** Types that may stand in a definition, by the parser's names, as they are written again. */
 const TYPES: Readonly<Record<string, string>> = {
-  bool: "boolean", boolean: "boolean", int2: "smallint", smallint: "smallint", int4: "integer", integer: "integer", int: "integer", int8: "bigint", bigint: "bigint",
-  serial: "integer", serial4: "integer", bigserial: "bigint", serial8: "bigint", numeric: "numeric", decimal: "numeric", float4: "real", real: "real", float8: "double precision",
-  text: "text", varchar: "character varying", bpchar: "character", char: "character", date: "date", time: "time", timestamp: "timestamp", timestamptz: "timestamp with time zone",
-  interval: "interval", uuid: "uuid", json: "json", jsonb: "jsonb",
+  bool: "boolean",
+  boolean: "boolean",
+  int2: "smallint",
+  smallint: "smallint",
+  int4: "integer",
+  integer: "integer",
+  int: "integer",
+  int8: "bigint",
+  bigint: "bigint",
+  serial: "integer",
+  serial4: "integer",
+  bigserial: "bigint",
+  serial8: "bigint",
+  numeric: "numeric",
+  decimal: "numeric",
+  float4: "real",
+  real: "real",
+  float8: "double precision",
+  text: "text",
+  varchar: "character varying",
+  bpchar: "character",
+  char: "character",
+  date: "date",
+  time: "time",
+  timestamp: "timestamp",
+  timestamptz: "timestamp with time zone",
+  interval: "interval",
+  uuid: "uuid",
+  json: "json",
+  jsonb: "jsonb",
 };
 const MODIFIED: readonly string[] = ["numeric", "character varying", "character"];
 
 const asRaw = (value: unknown): Raw => (typeof value === "object" && value !== null ? (value as Raw) : {});
 const asList = (value: unknown): readonly Raw[] => (Array.isArray(value) ? (value as readonly Raw[]) : []);
-const strings = (value: unknown): readonly string[] => asList(value).map((each) => String(asRaw(each["String"])["sval"] ?? ""));
+const strings = (value: unknown): readonly string[] =>
+  asList(value).map((each) => String(asRaw(each["String"])["sval"] ?? ""));
 
 function typeOf(typeName: Raw): { readonly declared: string; readonly type: LoadedType } | undefined {
   const name = strings(typeName["names"]).at(-1) ?? "";
   const base = TYPES[name];
   if (base === undefined || asList(typeName["arrayBounds"]).length > 0) return undefined;
-  const modifiers = asList(typeName["typmods"]).map((each) => Number(asRaw(asRaw(each["A_Const"])["ival"])["ival"] ?? 0));
-  const declared = MODIFIED.includes(base) && modifiers.length > 0 && modifiers.every((each) => Number.isInteger(each) && each >= 0 && each <= 10_485_760) ? `${base}(${modifiers.join(",")})` : base;
+  const modifiers = asList(typeName["typmods"]).map((each) =>
+    Number(asRaw(asRaw(each["A_Const"])["ival"])["ival"] ?? 0),
+  );
+  const declared =
+    MODIFIED.includes(base) &&
+    modifiers.length > 0 &&
+    modifiers.every((each) => Number.isInteger(each) && each >= 0 && each <= 10_485_760)
+      ? `${base}(${modifiers.join(",")})`
+      : base;
   const value = valueTypeFromName(base);
-  const type: LoadedType = value === "real" ? "double precision" : value === "json" ? "jsonb" : value === "interval" || value === "uuid" || value === "other" || value === "sparse" ? "text" : value;
+  const type: LoadedType =
+    value === "real"
+      ? "double precision"
+      : value === "json"
+        ? "jsonb"
+        : value === "interval" || value === "uuid" || value === "other" || value === "sparse"
+          ? "text"
+          : value;
   return { declared, type };
 }
 
@@ -58,13 +103,21 @@ export function readTableDefinitions(text: string): Result<readonly TableDefinit
     statements = parseSync(text).stmts as typeof statements;
   } catch (error) {
     const cursor = hasSqlDetails(error) ? (error.sqlDetails?.cursorPosition ?? 0) : 0;
-    return failure(problem("sql_syntax", `SQL ${error instanceof Error ? error.message : "syntax error"}.`, "Only CREATE TABLE and COMMENT ON TABLE statements are read.", { line: text.slice(0, cursor).split("\n").length }));
+    return failure(
+      problem(
+        "sql_syntax",
+        `SQL ${error instanceof Error ? error.message : "syntax error"}.`,
+        "Only CREATE TABLE and COMMENT ON TABLE statements are read.",
+        { line: text.slice(0, cursor).split("\n").length },
+      ),
+    );
   }
   const problems: Problem[] = [];
   const tables = new Map<string, TableDefinition>();
   for (const { stmt = {}, stmt_location: at = 0 } of statements) {
     const line = Buffer.from(text).subarray(0, at).toString().split("\n").length;
-    const report = (code: string, message: string, hint?: string): void => void problems.push(problem(code, message, hint, { line }));
+    const report = (code: string, message: string, hint?: string): void =>
+      void problems.push(problem(code, message, hint, { line }));
     if (stmt["CreateStmt"] !== undefined) {
       const table = readTable(asRaw(stmt["CreateStmt"]), report);
       if (tables.has(table.name)) report("duplicate_table", `The table "${table.name}" is defined twice.`);
@@ -73,14 +126,24 @@ export function readTableDefinitions(text: string): Result<readonly TableDefinit
       const comment = asRaw(stmt["CommentStmt"]);
       const name = strings(asRaw(asRaw(comment["object"])["List"])["items"]).at(-1);
       const known = name === undefined ? undefined : tables.get(name);
-      if (comment["objtype"] === "OBJECT_TABLE" && known && typeof comment["comment"] === "string") tables.set(known.name, { ...known, comment: comment["comment"] });
-    } else report("statement_unsupported", `Only CREATE TABLE and COMMENT ON TABLE are read; this is ${Object.keys(stmt)[0]?.replace(/Stmt$/, "") ?? "something else"}.`, "Remove it.");
+      if (comment["objtype"] === "OBJECT_TABLE" && known && typeof comment["comment"] === "string")
+        tables.set(known.name, { ...known, comment: comment["comment"] });
+    } else
+      report(
+        "statement_unsupported",
+        `Only CREATE TABLE and COMMENT ON TABLE are read; this is ${Object.keys(stmt)[0]?.replace(/Stmt$/, "") ?? "something else"}.`,
+        "Remove it.",
+      );
   }
-  if (tables.size === 0 && problems.length === 0) problems.push(problem("no_tables", "The file defines no table.", "Write CREATE TABLE statements."));
+  if (tables.size === 0 && problems.length === 0)
+    problems.push(problem("no_tables", "The file defines no table.", "Write CREATE TABLE statements."));
   return problems.length > 0 ? failure(...problems) : success([...tables.values()]);
 }
 
-function readTable(create: Raw, report: (code: string, message: string, hint?: string) => void): TableDefinition {
+function readTable(
+  create: Raw,
+  report: (code: string, message: string, hint?: string) => void,
+): TableDefinition {
   const name = String(asRaw(create["relation"])["relname"] ?? "");
   const columns: DefinedColumn[] = [];
   const unique: (readonly string[])[] = [];
@@ -90,12 +153,32 @@ function readTable(create: Raw, report: (code: string, message: string, hint?: s
   const constraint = (raw: Raw, own: readonly string[]): void => {
     const keys = strings(raw["keys"]).length > 0 ? strings(raw["keys"]) : own;
     switch (raw["contype"]) {
-      case "CONSTR_PRIMARY": primaryKey = keys; break;
-      case "CONSTR_UNIQUE": unique.push(keys); break;
-      case "CONSTR_NOTNULL": own.forEach((each) => required.add(each)); break;
-      case "CONSTR_NULL": break;
-      case "CONSTR_FOREIGN": references.push({ columns: strings(raw["fk_attrs"]).length > 0 ? strings(raw["fk_attrs"]) : own, table: String(asRaw(raw["pktable"])["relname"] ?? ""), targets: strings(raw["pk_attrs"]) }); break;
-      default: report("constraint_unsupported", `The table "${name}" has a ${String(raw["contype"] ?? "").replace("CONSTR_", "").toLowerCase()} constraint, which is not taken over.`, "Remove it; a check step in a pipeline can take its place.");
+      case "CONSTR_PRIMARY":
+        primaryKey = keys;
+        break;
+      case "CONSTR_UNIQUE":
+        unique.push(keys);
+        break;
+      case "CONSTR_NOTNULL":
+        own.forEach((each) => required.add(each));
+        break;
+      case "CONSTR_NULL":
+        break;
+      case "CONSTR_FOREIGN":
+        references.push({
+          columns: strings(raw["fk_attrs"]).length > 0 ? strings(raw["fk_attrs"]) : own,
+          table: String(asRaw(raw["pktable"])["relname"] ?? ""),
+          targets: strings(raw["pk_attrs"]),
+        });
+        break;
+      default:
+        report(
+          "constraint_unsupported",
+          `The table "${name}" has a ${String(raw["contype"] ?? "")
+            .replace("CONSTR_", "")
+            .toLowerCase()} constraint, which is not taken over.`,
+          "Remove it; a check step in a pipeline can take its place.",
+        );
     }
   };
   for (const element of asList(create["tableElts"])) {
@@ -103,11 +186,30 @@ function readTable(create: Raw, report: (code: string, message: string, hint?: s
       const raw = asRaw(element["ColumnDef"]);
       const column = String(raw["colname"] ?? "");
       const type = typeOf(asRaw(raw["typeName"]));
-      if (!type) report("type_unsupported", `The column "${column}" of "${name}" has a type that cannot be loaded: ${strings(asRaw(raw["typeName"])["names"]).join(".")}.`, "Choose a number, text, date, time, boolean, uuid or json type.");
+      if (!type)
+        report(
+          "type_unsupported",
+          `The column "${column}" of "${name}" has a type that cannot be loaded: ${strings(asRaw(raw["typeName"])["names"]).join(".")}.`,
+          "Choose a number, text, date, time, boolean, uuid or json type.",
+        );
       else columns.push({ name: column, ...type, required: false });
       asList(raw["constraints"]).forEach((each) => constraint(asRaw(each["Constraint"]), [column]));
     } else if (element["Constraint"] !== undefined) constraint(asRaw(element["Constraint"]), []);
-    else report("element_unsupported", `The definition of "${name}" holds something that is not read.`, "Use columns, keys and references only.");
+    else
+      report(
+        "element_unsupported",
+        `The definition of "${name}" holds something that is not read.`,
+        "Use columns, keys and references only.",
+      );
   }
-  return { name, columns: columns.map((each) => ({ ...each, required: required.has(each.name) || primaryKey.includes(each.name) })), primaryKey, unique, references };
+  return {
+    name,
+    columns: columns.map((each) => ({
+      ...each,
+      required: required.has(each.name) || primaryKey.includes(each.name),
+    })),
+    primaryKey,
+    unique,
+    references,
+  };
 }

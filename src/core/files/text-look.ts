@@ -13,17 +13,31 @@ interface Reading {
 
 /** How well a delimiter fits: the share of lines with the most common number of fields, and how many fields those are. */
 function read(text: string, delimiter: string, quote: string): Reading {
-  const parsed = Papa.parse<string[]>(text, { delimiter, quoteChar: quote === "" ? "\0" : quote, preview: LINES, skipEmptyLines: true });
+  const parsed = Papa.parse<string[]>(text, {
+    delimiter,
+    quoteChar: quote === "" ? "\0" : quote,
+    preview: LINES,
+    skipEmptyLines: true,
+  });
   const rows = parsed.data;
   const widths = new Map<number, number>();
   for (const row of rows) widths.set(row.length, (widths.get(row.length) ?? 0) + 1);
-  const [width = 1, lines = 0] = [...widths].sort((left, right) => right[1] - left[1] || right[0] - left[0])[0] ?? [];
+  const [width = 1, lines = 0] =
+    [...widths].sort((left, right) => right[1] - left[1] || right[0] - left[0])[0] ?? [];
   const errors = parsed.errors.filter((each) => each.type === "Quotes").length;
-  return { look: { delimiter, quote }, rows, score: rows.length === 0 || width < 2 ? 0 : lines / rows.length + Math.log2(width) / 100 - errors / rows.length };
+  return {
+    look: { delimiter, quote },
+    rows,
+    score:
+      rows.length === 0 || width < 2
+        ? 0
+        : lines / rows.length + Math.log2(width) / 100 - errors / rows.length,
+  };
 }
 
 /** The line break of a text. */
-export const newlineOf = (text: string): string => (!text.includes("\n") && text.includes("\r") ? "\r" : "\n");
+export const newlineOf = (text: string): string =>
+  !text.includes("\n") && text.includes("\r") ? "\r" : "\n";
 
 /**
  * Delimiter, quoting and header of delimited text, from its beginning.
@@ -32,7 +46,9 @@ export const newlineOf = (text: string): string => (!text.includes("\n") && text
 export function lookAtText(head: string): Omit<TextLook, "encoding"> {
   const text = newlineOf(head) === "\r" ? head.replaceAll("\r", "\n") : head;
   const quoted = text.includes('"') ? '"' : /(^|[,;\t|])'[^'\n]*'([,;\t|\r]|$)/m.test(text) ? "'" : '"';
-  const best = DELIMITERS.map((each) => read(text, each, quoted)).sort((left, right) => right.score - left.score)[0]!;
+  const best = DELIMITERS.map((each) => read(text, each, quoted)).sort(
+    (left, right) => right.score - left.score,
+  )[0]!;
   const chosen = best.score > 0 ? best : read(text, ",", quoted);
   return { ...chosen.look, header: hasHeader(chosen.rows) };
 }
@@ -45,10 +61,20 @@ const isBare = (value: string): boolean => {
 /** A first row names columns when all its values are different words, and the rows below look otherwise somewhere. */
 function hasHeader(rows: readonly (readonly string[])[]): boolean {
   const [first, ...others] = rows;
-  if (!first || first.some((each) => each.trim() === "" || !isBare(each)) || new Set(first).size !== first.length) return false;
+  if (
+    !first ||
+    first.some((each) => each.trim() === "" || !isBare(each)) ||
+    new Set(first).size !== first.length
+  )
+    return false;
   if (others.length === 0) return true;
-  const typed = first.some((_, place) => others.filter((row) => !isBare(row[place] ?? "")).length > others.length / 2);
+  const typed = first.some(
+    (_, place) => others.filter((row) => !isBare(row[place] ?? "")).length > others.length / 2,
+  );
   if (typed) return true;
   // All texts: a header is a name, and names do not come again below.
-  return first.every((name, place) => !others.some((row) => row[place] === name)) && first.every((name) => name.length <= 40 && !/[.!?]$/.test(name));
+  return (
+    first.every((name, place) => !others.some((row) => row[place] === name)) &&
+    first.every((name) => name.length <= 40 && !/[.!?]$/.test(name))
+  );
 }

@@ -17,21 +17,42 @@ export interface AloneGroup {
 }
 
 /** Groups of a feature among training rows, as SQL over a frame: quantile bins for numbers, codes for categories. */
-export function aloneSql(frame: string, where: string, name: string, kind: "number" | "category", share: number, classes: number): string {
+export function aloneSql(
+  frame: string,
+  where: string,
+  name: string,
+  kind: "number" | "category",
+  share: number,
+  classes: number,
+): string {
   const column = quoteIdentifier(name);
   const target = quoteIdentifier(TARGET_COLUMN);
-  const group = kind === "category" ? `${column}::integer` : `CASE WHEN ${column} IS NULL THEN 0 ELSE ntile(${BINS}) OVER (PARTITION BY ${column} IS NULL ORDER BY ${column}) END`;
+  const group =
+    kind === "category"
+      ? `${column}::integer`
+      : `CASE WHEN ${column} IS NULL THEN 0 ELSE ntile(${BINS}) OVER (PARTITION BY ${column} IS NULL ORDER BY ${column}) END`;
   const drawn = share < 1 ? ` AND ${quoteIdentifier(DRAW_COLUMN)} < ${quoteDouble(share)}` : "";
   const inner = `SELECT ${group} AS part, ${target} AS y, ${column} AS x FROM ${frame} WHERE ${where}${drawn}`;
-  const byClass = classes > 2 ? `, ${Array.from({ length: classes }, (_, code) => `count(*) FILTER (WHERE y = ${code})::double precision AS c${code}`).join(", ")}` : "";
+  const byClass =
+    classes > 2
+      ? `, ${Array.from({ length: classes }, (_, code) => `count(*) FILTER (WHERE y = ${code})::double precision AS c${code}`).join(", ")}`
+      : "";
   return `SELECT part, count(*)::double precision AS rows, sum(y) AS sum, sum(y * y) AS squares, count(DISTINCT x)::double precision AS values${byClass} FROM (${inner}) AS parts GROUP BY 1`;
 }
 
 /** Small groups put together. */
 function pooled(groups: readonly AloneGroup[]): readonly AloneGroup[] {
-  const add = (left: AloneGroup, right: AloneGroup): AloneGroup => ({ rows: left.rows + right.rows, sum: left.sum + right.sum, squares: left.squares + right.squares, classes: right.classes.map((each, index) => each + (left.classes[index] ?? 0)) });
+  const add = (left: AloneGroup, right: AloneGroup): AloneGroup => ({
+    rows: left.rows + right.rows,
+    sum: left.sum + right.sum,
+    squares: left.squares + right.squares,
+    classes: right.classes.map((each, index) => each + (left.classes[index] ?? 0)),
+  });
   const small = groups.filter((each) => each.rows < LEAST_ROWS);
-  return [...groups.filter((each) => each.rows >= LEAST_ROWS), ...(small.length > 0 ? [small.reduce(add)] : [])];
+  return [
+    ...groups.filter((each) => each.rows >= LEAST_ROWS),
+    ...(small.length > 0 ? [small.reduce(add)] : []),
+  ];
 }
 
 /**
@@ -56,11 +77,18 @@ export function aloneStrength(task: Task["kind"], all: readonly AloneGroup[]): n
   }
   if (task === "number") {
     const spread = groups.reduce((sum, each) => sum + each.squares, 0) - (total * total) / rows;
-    const between = groups.reduce((sum, each) => sum + (each.sum * each.sum) / each.rows, 0) - (total * total) / rows;
+    const between =
+      groups.reduce((sum, each) => sum + (each.sum * each.sum) / each.rows, 0) - (total * total) / rows;
     return spread > 0 ? Math.max(0, between / spread) : 0;
   }
-  const classes = groups[0]!.classes.map((_, code) => groups.reduce((sum, each) => sum + each.classes[code]!, 0) / rows);
+  const classes = groups[0]!.classes.map(
+    (_, code) => groups.reduce((sum, each) => sum + each.classes[code]!, 0) / rows,
+  );
   const usual = classes.reduce((sum, share) => sum + share * share, 0);
-  const within = groups.reduce((sum, each) => sum + each.classes.reduce((part, count) => part + (count * count) / each.rows, 0), 0) / rows;
+  const within =
+    groups.reduce(
+      (sum, each) => sum + each.classes.reduce((part, count) => part + (count * count) / each.rows, 0),
+      0,
+    ) / rows;
   return usual < 1 ? Math.max(0, (within - usual) / (1 - usual)) : 0;
 }

@@ -17,53 +17,109 @@ const percent = (share: number): string => `${(100 * share).toFixed(share > 0.99
 /** What a feature, alone against the target, gives reason to ask. */
 export function aloneFinding(task: Task["kind"], feature: string, strength: number): Finding | undefined {
   if (strength < TOO_STRONG[task]) return undefined;
-  const says = task === "binary" ? `has an AUC of ${((strength + 1) / 2).toFixed(3)}` : task === "number" ? `explains ${percent(strength)} of the target's variance` : `explains ${percent(strength)} of the classes`;
-  return { code: "alone_too_strong", feature, message: `“${feature}” by itself ${says}.`, hint: "A column this strong is often known only afterwards. Ask when it is written; train without it and compare." };
+  const says =
+    task === "binary"
+      ? `has an AUC of ${((strength + 1) / 2).toFixed(3)}`
+      : task === "number"
+        ? `explains ${percent(strength)} of the target's variance`
+        : `explains ${percent(strength)} of the classes`;
+  return {
+    code: "alone_too_strong",
+    feature,
+    message: `“${feature}” by itself ${says}.`,
+    hint: "A column this strong is often known only afterwards. Ask when it is written; train without it and compare.",
+  };
 }
 
 /** A feature that has nearly as many values as there are rows. */
 export function keyFinding(feature: string, values: number, rows: number): Finding | undefined {
   if (rows < 50 || values < NEARLY_KEY * rows) return undefined;
-  return { code: "nearly_a_key", feature, message: `“${feature}” has a value of its own in ${percent(values / rows)} of the rows.`, hint: "A column that names rows says nothing about new ones. List it under roles.exclude, or train without it." };
+  return {
+    code: "nearly_a_key",
+    feature,
+    message: `“${feature}” has a value of its own in ${percent(values / rows)} of the rows.`,
+    hint: "A column that names rows says nothing about new ones. List it under roles.exclude, or train without it.",
+  };
 }
 
 /** Holdout rows that have an equal among the training rows. */
 export function equalRowsFinding(equal: number, rows: number): Finding | undefined {
   if (rows === 0 || equal < TOO_EQUAL * rows) return undefined;
-  return { code: "equal_across_border", message: `${percent(equal / rows)} of the holdout rows equal some training row in every feature.`, hint: "If they are repeats of the same case, remove duplicates, or hold out whole groups." };
+  return {
+    code: "equal_across_border",
+    message: `${percent(equal / rows)} of the holdout rows equal some training row in every feature.`,
+    hint: "If they are repeats of the same case, remove duplicates, or hold out whole groups.",
+  };
 }
 
 /** What the file itself gives reason to ask: features by their descent, and a time order that the split ignores. */
 export function planFindings(plan: CheckedPlan): readonly Finding[] {
-  const descent = plan.warnings.filter((each) => each.code === "known_later" || each.code === "from_target_source").flatMap((each): Finding[] => {
-    const feature = /^The feature "(.+?)" descends/.exec(each.message)?.[1];
-    return feature !== undefined && plan.features.some((known) => known.name === feature) ? [{ code: each.code, message: each.message, ...(each.hint ? { hint: each.hint } : {}), feature }] : [];
-  });
+  const descent = plan.warnings
+    .filter((each) => each.code === "known_later" || each.code === "from_target_source")
+    .flatMap((each): Finding[] => {
+      const feature = /^The feature "(.+?)" descends/.exec(each.message)?.[1];
+      return feature !== undefined && plan.features.some((known) => known.name === feature)
+        ? [{ code: each.code, message: each.message, ...(each.hint ? { hint: each.hint } : {}), feature }]
+        : [];
+    });
   const { holdout, roles } = plan.file;
   const scattered = roles.time !== undefined && (holdout.by === "key" || holdout.by === "stratified");
-  return [...descent, ...(scattered ? [{ code: "time_order_broken", message: `Rows have a time (“${roles.time}”), but the holdout is drawn from all of it.`, hint: "The model is judged on rows from days it has learned from. For what is to come, a holdout by time is the harder and truer test." }] : [])];
+  return [
+    ...descent,
+    ...(scattered
+      ? [
+          {
+            code: "time_order_broken",
+            message: `Rows have a time (“${roles.time}”), but the holdout is drawn from all of it.`,
+            hint: "The model is judged on rows from days it has learned from. For what is to come, a holdout by time is the harder and truer test.",
+          },
+        ]
+      : []),
+  ];
 }
 
 /** What the result gives reason to ask: perfection, one feature that stands for all, a holdout far easier than the folds. */
-export function resultFindings(kind: Task["kind"], judged: Pick<Judgement, "figures" | "intervals" | "folds" | "importance">): readonly Finding[] {
+export function resultFindings(
+  kind: Task["kind"],
+  judged: Pick<Judgement, "figures" | "intervals" | "folds" | "importance">,
+): readonly Finding[] {
   const found: Finding[] = [];
   const { figures, importance, folds, intervals } = judged;
   const strength = strengthOf(kind, figures);
   const [first] = importance;
-  if (strength >= 0.9999) found.push({ code: "perfect", message: "The holdout is predicted without a mistake.", hint: "That is rarely honest. Look at the features that matter most, and when they are known.", ...(first ? { feature: first.column } : {}) });
+  if (strength >= 0.9999)
+    found.push({
+      code: "perfect",
+      message: "The holdout is predicted without a mistake.",
+      hint: "That is rarely honest. Look at the features that matter most, and when they are known.",
+      ...(first ? { feature: first.column } : {}),
+    });
   const all = importance.reduce((sum, each) => sum + Math.max(0, each.worse), 0);
   if (first && all > 0 && first.worse / all >= DOMINATES && strength >= 0.9 && importance.length > 1) {
-    found.push({ code: "one_dominates", feature: first.column, message: `“${first.column}” carries ${percent(first.worse / all)} of what the model knows, and the model is nearly perfect.`, hint: "Ask when it is written; train without it and compare." });
+    found.push({
+      code: "one_dominates",
+      feature: first.column,
+      message: `“${first.column}” carries ${percent(first.worse / all)} of what the model knows, and the model is nearly perfect.`,
+      hint: "Ask when it is written; train without it and compare.",
+    });
   }
   const [metric] = metricsFor(kind);
   const holdout = figures[metric!];
-  const parts = folds.flatMap((each) => { const value = each.figures[metric!]; return typeof value === "number" ? [value] : []; });
+  const parts = folds.flatMap((each) => {
+    const value = each.figures[metric!];
+    return typeof value === "number" ? [value] : [];
+  });
   const interval = intervals[metric!];
   if (parts.length > 1 && typeof holdout === "number" && interval) {
     const mean = parts.reduce((sum, each) => sum + each, 0) / parts.length;
     const best = parts.reduce((most, each) => (isBetter(metric!, each, most) ? each : most));
     const apart = METRICS[metric!].better === "low" ? interval[1] < mean : interval[0] > mean;
-    if (apart && isBetter(metric!, holdout, best)) found.push({ code: "holdout_too_easy", message: `The holdout's ${METRICS[metric!].title} of ${holdout.toPrecision(4)} is better than that of every fold (mean ${mean.toPrecision(4)}).`, hint: "The holdout may be easier than the rest, or share rows with the training part. Look at what sets them apart." });
+    if (apart && isBetter(metric!, holdout, best))
+      found.push({
+        code: "holdout_too_easy",
+        message: `The holdout's ${METRICS[metric!].title} of ${holdout.toPrecision(4)} is better than that of every fold (mean ${mean.toPrecision(4)}).`,
+        hint: "The holdout may be easier than the rest, or share rows with the training part. Look at what sets them apart.",
+      });
   }
   return found;
 }

@@ -3,39 +3,81 @@ import type { Judgement } from "../evaluate/judgement";
 import { aloneStrength, type AloneGroup } from "./alone";
 import { aloneFinding, equalRowsFinding, keyFinding, resultFindings } from "./findings";
 
-const group = (rows: number, sum: number, squares = sum, classes: readonly number[] = []): AloneGroup => ({ rows, sum, squares, classes });
+const group = (rows: number, sum: number, squares = sum, classes: readonly number[] = []): AloneGroup => ({
+  rows,
+  sum,
+  squares,
+  classes,
+});
 
 test("alone, a feature is as strong as the pairs it puts in order: doubled AUC less 1", () => {
-  fc.assert(fc.property(fc.array(fc.record({ positives: fc.integer({ min: 0, max: 40 }), negatives: fc.integer({ min: 0, max: 40 }) }), { minLength: 1, maxLength: 8 }), (parts) => {
-    // Groups of fewer than ten rows would be put together.
-    const groups = parts.map(({ positives, negatives }) => ({ positives: positives + 6, negatives: negatives + 6 }));
-    let pairs = 0;
-    let total = 0;
-    for (const one of groups) for (const other of groups) {
-      const [left, right] = [one.positives / (one.positives + one.negatives), other.positives / (other.positives + other.negatives)];
-      pairs += one.positives * other.negatives * (left > right ? 1 : left === right ? 0.5 : 0);
-      total += one.positives * other.negatives;
-    }
-    expect(aloneStrength("binary", groups.map((each) => group(each.positives + each.negatives, each.positives)))).toBeCloseTo(2 * (pairs / total) - 1, 10);
-  }));
+  fc.assert(
+    fc.property(
+      fc.array(
+        fc.record({ positives: fc.integer({ min: 0, max: 40 }), negatives: fc.integer({ min: 0, max: 40 }) }),
+        { minLength: 1, maxLength: 8 },
+      ),
+      (parts) => {
+        // Groups of fewer than ten rows would be put together.
+        const groups = parts.map(({ positives, negatives }) => ({
+          positives: positives + 6,
+          negatives: negatives + 6,
+        }));
+        let pairs = 0;
+        let total = 0;
+        for (const one of groups)
+          for (const other of groups) {
+            const [left, right] = [
+              one.positives / (one.positives + one.negatives),
+              other.positives / (other.positives + other.negatives),
+            ];
+            pairs += one.positives * other.negatives * (left > right ? 1 : left === right ? 0.5 : 0);
+            total += one.positives * other.negatives;
+          }
+        expect(
+          aloneStrength(
+            "binary",
+            groups.map((each) => group(each.positives + each.negatives, each.positives)),
+          ),
+        ).toBeCloseTo(2 * (pairs / total) - 1, 10);
+      },
+    ),
+  );
 });
 
 test("a feature of many tiny groups, such as a name, is not taken for the answer", () => {
   const names = Array.from({ length: 400 }, (_, index) => group(1, index % 2));
   expect(aloneStrength("binary", names)).toBe(0);
-  expect(aloneStrength("number", Array.from({ length: 400 }, (_, index) => group(1, index, index * index)))).toBeCloseTo(0, 10);
+  expect(
+    aloneStrength(
+      "number",
+      Array.from({ length: 400 }, (_, index) => group(1, index, index * index)),
+    ),
+  ).toBeCloseTo(0, 10);
 });
 
 test("of a number the share of variance between groups; of classes the share of mistakes saved", () => {
   expect(aloneStrength("number", [group(50, 50, 50), group(50, 150, 450)])).toBe(1);
   expect(aloneStrength("number", [group(50, 100, 250), group(50, 100, 250)])).toBe(0);
-  expect(aloneStrength("classes", [group(30, 0, 0, [30, 0, 0]), group(30, 0, 0, [0, 30, 0]), group(30, 0, 0, [0, 0, 30])])).toBe(1);
-  expect(aloneStrength("classes", [group(30, 0, 0, [10, 10, 10]), group(60, 0, 0, [20, 20, 20])])).toBeCloseTo(0, 12);
+  expect(
+    aloneStrength("classes", [
+      group(30, 0, 0, [30, 0, 0]),
+      group(30, 0, 0, [0, 30, 0]),
+      group(30, 0, 0, [0, 0, 30]),
+    ]),
+  ).toBe(1);
+  expect(
+    aloneStrength("classes", [group(30, 0, 0, [10, 10, 10]), group(60, 0, 0, [20, 20, 20])]),
+  ).toBeCloseTo(0, 12);
 });
 
 test("findings come from their bounds on, with the feature and what to do", () => {
   expect(aloneFinding("binary", "x", 0.89)).toBeUndefined();
-  expect(aloneFinding("binary", "reminders", 0.992)).toMatchObject({ code: "alone_too_strong", feature: "reminders", message: expect.stringContaining("0.996") as string });
+  expect(aloneFinding("binary", "reminders", 0.992)).toMatchObject({
+    code: "alone_too_strong",
+    feature: "reminders",
+    message: expect.stringContaining("0.996") as string,
+  });
   expect(keyFinding("id", 90, 100)?.code).toBe("nearly_a_key");
   expect(keyFinding("id", 89, 100)).toBeUndefined();
   expect(keyFinding("id", 40, 40)).toBeUndefined();
@@ -43,15 +85,34 @@ test("findings come from their bounds on, with the feature and what to do", () =
   expect(equalRowsFinding(0, 0)).toBeUndefined();
 });
 
-const judged = (fields: Partial<Judgement>): Pick<Judgement, "figures" | "intervals" | "folds" | "importance"> => ({ figures: { auc: 0.8, log_loss: 0.4 }, intervals: { log_loss: [0.39, 0.41] }, folds: [], importance: [], ...fields });
-const importance = (...worse: readonly number[]): Judgement["importance"] => worse.map((each, index) => ({ column: `x${index}`, worse: each, least: each, most: each }));
-const folds = (...losses: readonly number[]): Judgement["folds"] => losses.map((log_loss, fold) => ({ fold, rows: 10, figures: { log_loss } })) as unknown as Judgement["folds"];
+const judged = (
+  fields: Partial<Judgement>,
+): Pick<Judgement, "figures" | "intervals" | "folds" | "importance"> => ({
+  figures: { auc: 0.8, log_loss: 0.4 },
+  intervals: { log_loss: [0.39, 0.41] },
+  folds: [],
+  importance: [],
+  ...fields,
+});
+const importance = (...worse: readonly number[]): Judgement["importance"] =>
+  worse.map((each, index) => ({ column: `x${index}`, worse: each, least: each, most: each }));
+const folds = (...losses: readonly number[]): Judgement["folds"] =>
+  losses.map((log_loss, fold) => ({
+    fold,
+    rows: 10,
+    figures: { log_loss },
+  })) as unknown as Judgement["folds"];
 
 test("a result is doubted when it is perfect, when one feature carries it, or when the holdout is easier than every fold", () => {
-  const codes = (fields: Partial<Judgement>): string[] => resultFindings("binary", judged(fields)).map((each) => each.code);
+  const codes = (fields: Partial<Judgement>): string[] =>
+    resultFindings("binary", judged(fields)).map((each) => each.code);
   expect(codes({})).toEqual([]);
-  expect(codes({ figures: { auc: 1, log_loss: 0.001 }, importance: importance(0.1, 0.1) })).toEqual(["perfect"]);
-  expect(codes({ figures: { auc: 0.99, log_loss: 0.01 }, importance: importance(0.9, 0.05, 0.01) })).toEqual(["one_dominates"]);
+  expect(codes({ figures: { auc: 1, log_loss: 0.001 }, importance: importance(0.1, 0.1) })).toEqual([
+    "perfect",
+  ]);
+  expect(codes({ figures: { auc: 0.99, log_loss: 0.01 }, importance: importance(0.9, 0.05, 0.01) })).toEqual([
+    "one_dominates",
+  ]);
   // One feature may well carry a model that is not nearly perfect.
   expect(codes({ importance: importance(0.9, 0.05) })).toEqual([]);
   expect(codes({ folds: folds(0.5, 0.52, 0.49) })).toEqual(["holdout_too_easy"]);

@@ -1,5 +1,14 @@
 import {
-  baseRateSettings, bayesSettings, boostSettings, forestSettings, linearSettings, logisticSettings, neighbourSettings, networkSettings, supportVectorSettings, treeSettings,
+  baseRateSettings,
+  bayesSettings,
+  boostSettings,
+  forestSettings,
+  linearSettings,
+  logisticSettings,
+  neighbourSettings,
+  networkSettings,
+  supportVectorSettings,
+  treeSettings,
 } from "./settings";
 import type { Engine, Task } from "./task";
 
@@ -16,23 +25,95 @@ export interface AlgorithmFacts {
 const inWarehouse = (): Engine => "warehouse";
 /** Number columns beyond which all their cross products as sums of a statement take minutes. */
 const MANY_NUMBERS = 200;
-const byWidth = (_rows: number, numbers: number): Engine => (numbers > MANY_NUMBERS ? "streaming" : "warehouse");
+const byWidth = (_rows: number, numbers: number): Engine =>
+  numbers > MANY_NUMBERS ? "streaming" : "warehouse";
 const streams = (): Engine => "streaming";
 const ALL: readonly Task["kind"][] = ["binary", "number", "classes"];
 const CLASSES: readonly Task["kind"][] = ["binary", "classes"];
 const BOTH: readonly Engine[] = ["warehouse", "streaming"];
 
 export const ALGORITHMS = {
-  base_rate: { settings: baseRateSettings, title: "Base rate", about: "The same prediction for every row: what any other learner has to beat.", targets: ALL, engines: BOTH, prefers: inWarehouse },
-  linear_regression: { settings: linearSettings, title: "Linear regression", about: "A weighted sum of the columns. Easy to read; straight lines only.", targets: ["number"], engines: BOTH, prefers: byWidth },
-  logistic_regression: { settings: logisticSettings, title: "Logistic regression", about: "A weighted sum of the columns, turned into a probability. Easy to read; straight lines only.", targets: CLASSES, engines: BOTH, prefers: byWidth },
-  support_vector: { settings: supportVectorSettings, title: "Linear support vectors", about: "A straight border with as wide a margin as the rows allow; margins are turned into probabilities afterwards.", targets: ["binary"], engines: BOTH, prefers: byWidth },
-  naive_bayes: { settings: bayesSettings, title: "Naive Bayes", about: "Takes every column by itself, as if the others were not there. Fast, and good with words.", targets: CLASSES, engines: BOTH, prefers: inWarehouse },
-  decision_tree: { settings: treeSettings, title: "Decision tree", about: "Questions, one after the other. Easy to read; coarse.", targets: ALL, engines: BOTH, prefers: streams },
-  random_forest: { settings: forestSettings, title: "Random forest", about: "The mean of many deep trees, each on other rows and columns. Robust; needs little setting.", targets: ALL, engines: BOTH, prefers: streams },
-  boosted_trees: { settings: boostSettings, title: "Boosted trees", about: "Many small trees, each mending what those before it left. Often the best on tables.", targets: ALL, engines: BOTH, prefers: streams },
-  nearest_neighbours: { settings: neighbourSettings, title: "Nearest neighbours", about: "What the most similar training rows were.", targets: ALL, engines: ["streaming"], prefers: streams },
-  neural_network: { settings: networkSettings, title: "Neural network", about: "Layers of weighted sums. Finds bends and interactions; hard to read.", targets: ALL, engines: ["streaming"], prefers: streams },
+  base_rate: {
+    settings: baseRateSettings,
+    title: "Base rate",
+    about: "The same prediction for every row: what any other learner has to beat.",
+    targets: ALL,
+    engines: BOTH,
+    prefers: inWarehouse,
+  },
+  linear_regression: {
+    settings: linearSettings,
+    title: "Linear regression",
+    about: "A weighted sum of the columns. Easy to read; straight lines only.",
+    targets: ["number"],
+    engines: BOTH,
+    prefers: byWidth,
+  },
+  logistic_regression: {
+    settings: logisticSettings,
+    title: "Logistic regression",
+    about: "A weighted sum of the columns, turned into a probability. Easy to read; straight lines only.",
+    targets: CLASSES,
+    engines: BOTH,
+    prefers: byWidth,
+  },
+  support_vector: {
+    settings: supportVectorSettings,
+    title: "Linear support vectors",
+    about:
+      "A straight border with as wide a margin as the rows allow; margins are turned into probabilities afterwards.",
+    targets: ["binary"],
+    engines: BOTH,
+    prefers: byWidth,
+  },
+  naive_bayes: {
+    settings: bayesSettings,
+    title: "Naive Bayes",
+    about: "Takes every column by itself, as if the others were not there. Fast, and good with words.",
+    targets: CLASSES,
+    engines: BOTH,
+    prefers: inWarehouse,
+  },
+  decision_tree: {
+    settings: treeSettings,
+    title: "Decision tree",
+    about: "Questions, one after the other. Easy to read; coarse.",
+    targets: ALL,
+    engines: BOTH,
+    prefers: streams,
+  },
+  random_forest: {
+    settings: forestSettings,
+    title: "Random forest",
+    about: "The mean of many deep trees, each on other rows and columns. Robust; needs little setting.",
+    targets: ALL,
+    engines: BOTH,
+    prefers: streams,
+  },
+  boosted_trees: {
+    settings: boostSettings,
+    title: "Boosted trees",
+    about: "Many small trees, each mending what those before it left. Often the best on tables.",
+    targets: ALL,
+    engines: BOTH,
+    prefers: streams,
+  },
+  nearest_neighbours: {
+    settings: neighbourSettings,
+    title: "Nearest neighbours",
+    about: "What the most similar training rows were.",
+    targets: ALL,
+    engines: ["streaming"],
+    prefers: streams,
+  },
+  neural_network: {
+    settings: networkSettings,
+    title: "Neural network",
+    about: "Layers of weighted sums. Finds bends and interactions; hard to read.",
+    targets: ALL,
+    engines: ["streaming"],
+    prefers: streams,
+  },
 } as const satisfies Readonly<Record<string, AlgorithmFacts & { readonly settings: unknown }>>;
 
 export type Algorithm = keyof typeof ALGORITHMS;

@@ -30,8 +30,17 @@ function flatten({ nodes }: Tree, places: ReadonlyMap<string, number>): FlatTree
   return {
     column: Int32Array.from(nodes, (node) => (node.kind === "leaf" ? -1 : places.get(node.column)!)),
     below: Float64Array.from(nodes, (node) => (node.kind === "number" ? (node.below ?? Number.NaN) : 0)),
-    levels: nodes.map((node) => (node.kind === "category" ? new Map([...node.levels.map((level) => [level, true] as const), ...node.others.map((level) => [level, false] as const)]) : undefined)),
-    otherwise: Uint8Array.from(nodes, (node) => (node.kind === "leaf" ? 0 : Number((node.kind === "number" ? node.missing : node.unseen) === "left"))),
+    levels: nodes.map((node) =>
+      node.kind === "category"
+        ? new Map([
+            ...node.levels.map((level) => [level, true] as const),
+            ...node.others.map((level) => [level, false] as const),
+          ])
+        : undefined,
+    ),
+    otherwise: Uint8Array.from(nodes, (node) =>
+      node.kind === "leaf" ? 0 : Number((node.kind === "number" ? node.missing : node.unseen) === "left"),
+    ),
     left: Int32Array.from(nodes, (node) => (node.kind === "leaf" ? 0 : node.left)),
     right: Int32Array.from(nodes, (node) => (node.kind === "leaf" ? 0 : node.right)),
     value: nodes.map((node) => node.value),
@@ -62,14 +71,19 @@ function compileSum(part: LinearPart, places: Places): (values: Readonly<Values>
   const numbers = Int32Array.from(part.numbers, (each) => places.get(each.column)!);
   const coefficients = Float64Array.from(part.numbers, (each) => each.coefficient);
   const fills = Float64Array.from(part.numbers, (each) => each.fill ?? Number.NaN);
-  const categories = part.categories.map((each) => ({ place: places.get(each.column)!, unseen: each.unseen, levels: new Map(each.levels.map((level) => [level.level, level.coefficient])) }));
+  const categories = part.categories.map((each) => ({
+    place: places.get(each.column)!,
+    unseen: each.unseen,
+    levels: new Map(each.levels.map((level) => [level.level, level.coefficient])),
+  }));
   return (values) => {
     let sum = part.intercept;
     for (let index = 0; index < numbers.length; index += 1) {
       const value = values[numbers[index]!];
       sum += coefficients[index]! * (typeof value === "number" ? value : fills[index]!);
     }
-    for (const { place, unseen, levels } of categories) sum += levels.get((values[place] ?? null) as string | null) ?? unseen;
+    for (const { place, unseen, levels } of categories)
+      sum += levels.get((values[place] ?? null) as string | null) ?? unseen;
     return sum;
   };
 }
@@ -79,8 +93,17 @@ function compileBayes(model: BayesModel, places: Places): (values: Readonly<Valu
   const classes = model.priors.length;
   const normals = Int32Array.from(model.normals, (each) => places.get(each.column)!);
   // Class by class for each column.
-  const [means, deviations, logs] = [model.normals.map((each) => each.means), model.normals.map((each) => each.deviations), model.normals.map((each) => each.deviations.map((deviation) => Math.log(deviation) + 0.5 * Math.log(2 * Math.PI)))].map((each) => Float64Array.from(each.flat())) as [Float64Array, Float64Array, Float64Array];
-  const categories = model.categories.map((each) => ({ place: places.get(each.column)!, levels: new Map(each.levels.map(({ level, logs }) => [level, logs])) }));
+  const [means, deviations, logs] = [
+    model.normals.map((each) => each.means),
+    model.normals.map((each) => each.deviations),
+    model.normals.map((each) =>
+      each.deviations.map((deviation) => Math.log(deviation) + 0.5 * Math.log(2 * Math.PI)),
+    ),
+  ].map((each) => Float64Array.from(each.flat())) as [Float64Array, Float64Array, Float64Array];
+  const categories = model.categories.map((each) => ({
+    place: places.get(each.column)!,
+    levels: new Map(each.levels.map(({ level, logs }) => [level, logs])),
+  }));
   const terms = model.terms.map((each) => ({ place: places.get(each.column)!, logs: each.logs }));
   return (values) => {
     const sums = [...model.priors];
@@ -92,7 +115,10 @@ function compileBayes(model: BayesModel, places: Places): (values: Readonly<Valu
         sums[code]! -= 0.5 * away * away + logs[at]!;
       }
     }
-    for (const { place, levels } of categories) levels.get((values[place] ?? null) as string | null)?.forEach((log, code) => { sums[code]! += log; });
+    for (const { place, levels } of categories)
+      levels.get((values[place] ?? null) as string | null)?.forEach((log, code) => {
+        sums[code]! += log;
+      });
     for (const { place, logs } of terms) {
       const value = Number(values[place] ?? 0);
       if (value !== 0) for (let code = 0; code < classes; code += 1) sums[code]! += value * logs[code]!;
@@ -108,7 +134,8 @@ export function compileModel(model: Model): CompiledModel {
   const columns = [...read.numbers, ...read.categories];
   const places = new Map(columns.map((name, index) => [name, index]));
   const trees = treesOf(model).map((tree) => flatten(tree, places));
-  if (model.algorithm === "decision_tree") return { columns, predict: (values) => leafValue(trees[0]!, values) };
+  if (model.algorithm === "decision_tree")
+    return { columns, predict: (values) => leafValue(trees[0]!, values) };
   if (model.algorithm === "random_forest") {
     const outputs = model.trees[0]!.nodes[0]!.value.length;
     return {
@@ -129,15 +156,26 @@ export function compileModel(model: Model): CompiledModel {
       columns,
       predict: (values) => {
         const scores = [...model.start];
-        trees.forEach((tree, index) => { scores[index % outputs]! += leafValue(tree, values)[0]!; });
-        return model.link === "softmax" ? shareOut(scores) : model.link === "logistic" ? [probabilityOf(scores[0]!)] : scores;
+        trees.forEach((tree, index) => {
+          scores[index % outputs]! += leafValue(tree, values)[0]!;
+        });
+        return model.link === "softmax"
+          ? shareOut(scores)
+          : model.link === "logistic"
+            ? [probabilityOf(scores[0]!)]
+            : scores;
       },
     };
   }
-  if (model.algorithm === "linear_regression" || model.algorithm === "logistic_regression" || model.algorithm === "support_vector") {
+  if (
+    model.algorithm === "linear_regression" ||
+    model.algorithm === "logistic_regression" ||
+    model.algorithm === "support_vector"
+  ) {
     const sum = compileSum(model, places);
     if (model.algorithm === "linear_regression") return { columns, predict: (values) => [sum(values)] };
-    const { slope, offset } = model.algorithm === "support_vector" ? model.calibration : { slope: 1, offset: 0 };
+    const { slope, offset } =
+      model.algorithm === "support_vector" ? model.calibration : { slope: 1, offset: 0 };
     return { columns, predict: (values) => [probabilityOf(slope * sum(values) + offset)] };
   }
   if (model.algorithm === "naive_bayes") return { columns, predict: compileBayes(model, places) };
@@ -145,8 +183,13 @@ export function compileModel(model: Model): CompiledModel {
     const parts = model.predictors.map((part) => compileSum(part, places));
     return { columns, predict: (values) => shareOut([0, ...parts.map((part) => part(values))]) };
   }
-  return { columns, predict: (values) => predict(model, Object.fromEntries(columns.map((name, index) => [name, values[index] ?? null]))) };
+  return {
+    columns,
+    predict: (values) =>
+      predict(model, Object.fromEntries(columns.map((name, index) => [name, values[index] ?? null]))),
+  };
 }
 
 /** A row's values in the order of the columns. */
-export const valuesOf = (row: FeatureRow, columns: readonly string[]): Values => columns.map((name) => row[name] ?? null);
+export const valuesOf = (row: FeatureRow, columns: readonly string[]): Values =>
+  columns.map((name) => row[name] ?? null);

@@ -1,8 +1,12 @@
 import { z } from "zod";
 
 export const passSchema = z.object({
-  pass: z.number(), scope: z.enum(["all", "sample", "tree", "epoch"]), loss: z.number(),
-  validation: z.number().optional(), gradientNorm: z.number().optional(), step: z.number().optional(),
+  pass: z.number(),
+  scope: z.enum(["all", "sample", "tree", "epoch"]),
+  loss: z.number(),
+  validation: z.number().optional(),
+  gradientNorm: z.number().optional(),
+  step: z.number().optional(),
 });
 
 /** What is kept of how a model was fitted, whatever the learner. */

@@ -15,19 +15,35 @@ import { fitBoosted } from "./trees/boost";
 import { fitForest, fitTree } from "./trees/fit-trees";
 
 /** Fits a candidate's learner by asking questions about the frame. */
-export async function fitCandidate(ask: FrameQuestions, candidate: Candidate, options: FitOptions): Promise<Result<Fitted<Model>>> {
+export async function fitCandidate(
+  ask: FrameQuestions,
+  candidate: Candidate,
+  options: FitOptions,
+): Promise<Result<Fitted<Model>>> {
   const asked = "balance" in candidate.settings && candidate.settings.balance ? await balanced(ask) : ask;
   switch (candidate.algorithm) {
-    case "base_rate": return fitBaseRate(asked, candidate.settings);
-    case "linear_regression": return fitRegression(asked, candidate.settings, options);
-    case "logistic_regression": return ask.task.kind === "classes" ? fitMultinomial(asked, candidate.settings, options) : fitLogistic(asked, candidate.settings, options);
-    case "support_vector": return fitSupportVector(asked, candidate.settings, options);
-    case "naive_bayes": return fitBayes(asked, candidate.settings, options);
-    case "decision_tree": return fitTree(asked, candidate.settings, options);
-    case "random_forest": return fitForest(asked, candidate.settings, options);
-    case "boosted_trees": return fitBoosted(asked, candidate.settings, options);
-    case "nearest_neighbours": return fitNeighbours(asked, candidate.settings, options);
-    case "neural_network": return fitNetwork(asked, candidate.settings, options);
+    case "base_rate":
+      return fitBaseRate(asked, candidate.settings);
+    case "linear_regression":
+      return fitRegression(asked, candidate.settings, options);
+    case "logistic_regression":
+      return ask.task.kind === "classes"
+        ? fitMultinomial(asked, candidate.settings, options)
+        : fitLogistic(asked, candidate.settings, options);
+    case "support_vector":
+      return fitSupportVector(asked, candidate.settings, options);
+    case "naive_bayes":
+      return fitBayes(asked, candidate.settings, options);
+    case "decision_tree":
+      return fitTree(asked, candidate.settings, options);
+    case "random_forest":
+      return fitForest(asked, candidate.settings, options);
+    case "boosted_trees":
+      return fitBoosted(asked, candidate.settings, options);
+    case "nearest_neighbours":
+      return fitNeighbours(asked, candidate.settings, options);
+    case "neural_network":
+      return fitNetwork(asked, candidate.settings, options);
   }
 }
 
@@ -35,5 +51,7 @@ export async function fitCandidate(ask: FrameQuestions, candidate: Candidate, op
 async function balanced(ask: FrameQuestions): Promise<FrameQuestions> {
   const { classes, weight } = await ask.summary();
   const there = classes.filter((each) => each.weight > 0).length;
-  return there < 2 ? ask : ask.balanced(classes.map((each) => (each.weight > 0 ? weight / (there * each.weight) : 0)));
+  return there < 2
+    ? ask
+    : ask.balanced(classes.map((each) => (each.weight > 0 ? weight / (there * each.weight) : 0)));
 }

@@ -14,8 +14,17 @@ import { leafOf } from "./trees/tree";
 
 /** Any fitted model, as data. A stored model is checked against this when it is read. */
 export const modelSchema = z.discriminatedUnion("algorithm", [
-  baseRateModelSchema, linearModelSchema, logisticModelSchema, multinomialModelSchema, supportVectorModelSchema, bayesModelSchema,
-  decisionTreeModelSchema, forestModelSchema, boostedModelSchema, neighbourModelSchema, networkModelSchema,
+  baseRateModelSchema,
+  linearModelSchema,
+  logisticModelSchema,
+  multinomialModelSchema,
+  supportVectorModelSchema,
+  bayesModelSchema,
+  decisionTreeModelSchema,
+  forestModelSchema,
+  boostedModelSchema,
+  neighbourModelSchema,
+  networkModelSchema,
 ]);
 export type Model = z.infer<typeof modelSchema>;
 
@@ -23,7 +32,8 @@ export type Model = z.infer<typeof modelSchema>;
 export const MOST_LOG_ODDS = 700;
 
 /** Probability of yes from log odds. */
-export const probabilityOf = (odds: number): number => 1 / (1 + Math.exp(-Math.max(-MOST_LOG_ODDS, Math.min(MOST_LOG_ODDS, odds))));
+export const probabilityOf = (odds: number): number =>
+  1 / (1 + Math.exp(-Math.max(-MOST_LOG_ODDS, Math.min(MOST_LOG_ODDS, odds))));
 
 /** Probabilities of classes from their predictors. */
 export function shareOut(predictors: readonly number[]): readonly number[] {
@@ -34,8 +44,13 @@ export function shareOut(predictors: readonly number[]): readonly number[] {
 }
 
 /** Sums of boosted trees for a row, one per output. */
-export const boostedScores = (model: Extract<Model, { algorithm: "boosted_trees" }>, row: FeatureRow): readonly number[] =>
-  model.start.map((start, output) => model.rounds.reduce((sum, trees) => sum + leafOf(trees[output]!, row).value[0]!, start));
+export const boostedScores = (
+  model: Extract<Model, { algorithm: "boosted_trees" }>,
+  row: FeatureRow,
+): readonly number[] =>
+  model.start.map((start, output) =>
+    model.rounds.reduce((sum, trees) => sum + leafOf(trees[output]!, row).value[0]!, start),
+  );
 
 /** Turns predictors into predictions. */
 function linked(link: "identity" | "logistic" | "softmax", predictors: readonly number[]): readonly number[] {
@@ -50,34 +65,51 @@ function linked(link: "identity" | "logistic" | "softmax", predictors: readonly 
  */
 export function predict(model: Model, row: FeatureRow): readonly number[] {
   switch (model.algorithm) {
-    case "base_rate": return model.outputs;
-    case "linear_regression": return [linearSum(model, row)];
-    case "logistic_regression": return [probabilityOf(linearSum(model, row))];
-    case "multinomial_regression": return shareOut([0, ...model.predictors.map((part) => linearSum(part, row))]);
-    case "support_vector": return [probabilityOf(model.calibration.slope * linearSum(model, row) + model.calibration.offset)];
+    case "base_rate":
+      return model.outputs;
+    case "linear_regression":
+      return [linearSum(model, row)];
+    case "logistic_regression":
+      return [probabilityOf(linearSum(model, row))];
+    case "multinomial_regression":
+      return shareOut([0, ...model.predictors.map((part) => linearSum(part, row))]);
+    case "support_vector":
+      return [probabilityOf(model.calibration.slope * linearSum(model, row) + model.calibration.offset)];
     case "naive_bayes": {
       const shares = shareOut(logShares(model, row));
       return model.priors.length === 2 && model.binary ? [shares[1]!] : shares;
     }
-    case "decision_tree": return leafOf(model.tree, row).value;
+    case "decision_tree":
+      return leafOf(model.tree, row).value;
     case "random_forest": {
       const leaves = model.trees.map((tree) => leafOf(tree, row).value);
-      return leaves[0]!.map((_, output) => leaves.reduce((sum, value) => sum + value[output]!, 0) / leaves.length);
+      return leaves[0]!.map(
+        (_, output) => leaves.reduce((sum, value) => sum + value[output]!, 0) / leaves.length,
+      );
     }
-    case "boosted_trees": return linked(model.link, boostedScores(model, row));
+    case "boosted_trees":
+      return linked(model.link, boostedScores(model, row));
     case "nearest_neighbours": {
       const found = vote(model, row);
       return model.classes === 2 && model.binary ? [found[1]!] : found;
     }
-    case "neural_network": return linked(model.link, networkSums(model, row).map((sum) => sum * model.target.spread + model.target.centre));
+    case "neural_network":
+      return linked(
+        model.link,
+        networkSums(model, row).map((sum) => sum * model.target.spread + model.target.centre),
+      );
   }
 }
 
 /** Names of the columns that a model reads. */
-export function columnsRead(model: Model): { readonly numbers: ReadonlySet<string>; readonly categories: ReadonlySet<string> } {
+export function columnsRead(model: Model): {
+  readonly numbers: ReadonlySet<string>;
+  readonly categories: ReadonlySet<string>;
+} {
   const numbers = new Set<string>();
   const categories = new Set<string>();
-  const parts = model.algorithm === "multinomial_regression" ? model.predictors : "intercept" in model ? [model] : [];
+  const parts =
+    model.algorithm === "multinomial_regression" ? model.predictors : "intercept" in model ? [model] : [];
   for (const part of parts) {
     part.numbers.forEach((each) => numbers.add(each.column));
     part.categories.forEach((each) => categories.add(each.column));
@@ -90,7 +122,9 @@ export function columnsRead(model: Model): { readonly numbers: ReadonlySet<strin
     model.numbers.forEach((each) => numbers.add(each.column));
     model.categories.forEach((each) => categories.add(each.column));
   }
-  for (const { nodes } of treesOf(model)) for (const node of nodes) if (node.kind !== "leaf") (node.kind === "number" ? numbers : categories).add(node.column);
+  for (const { nodes } of treesOf(model))
+    for (const node of nodes)
+      if (node.kind !== "leaf") (node.kind === "number" ? numbers : categories).add(node.column);
   return { numbers, categories };
 }
 

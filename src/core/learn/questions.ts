@@ -22,12 +22,21 @@ export interface FrameSummary {
   /** Rows whose weight is missing, negative or not finite. */
   readonly badWeights: number;
   /** Of the target as a number (1 and 0 for yes and no); the mean is weighted. */
-  readonly target: { readonly mean: number; readonly deviation: number; readonly smallest: number; readonly largest: number };
+  readonly target: {
+    readonly mean: number;
+    readonly deviation: number;
+    readonly smallest: number;
+    readonly largest: number;
+  };
   /** Rows and weight of each class, by code; empty for numbers. For yes and no: first the negative, then the positive rows. */
   readonly classes: readonly { readonly rows: number; readonly weight: number }[];
   readonly numbers: readonly (NumberSummary & { readonly missing: number })[];
   /** Per category, rows and the sum of the target by code; index 0 is code 1. */
-  readonly categories: readonly { readonly column: string; readonly rows: readonly number[]; readonly sums: readonly number[] }[];
+  readonly categories: readonly {
+    readonly column: string;
+    readonly rows: readonly number[];
+    readonly sums: readonly number[];
+  }[];
 }
 
 /** Sums over rows at given coefficients, on the solver's scale. */
@@ -58,7 +67,10 @@ export interface ClassMoments {
 export interface ClassTables {
   readonly numbers: readonly { readonly column: string; readonly byClass: readonly ClassMoments[] }[];
   /** Weight of each level (index 0 is code 1) within each class: counts[level][class]. */
-  readonly categories: readonly { readonly column: string; readonly counts: readonly (readonly number[])[] }[];
+  readonly categories: readonly {
+    readonly column: string;
+    readonly counts: readonly (readonly number[])[];
+  }[];
 }
 
 /** How many rows, by answer, have a margin within one small interval. */
@@ -88,9 +100,19 @@ export interface FrameQuestions {
   /** Draws the fixed sample, at most about `rows` rows, and gives how many it has. */
   readonly drawSample: (design: Design, rows: number, total: number) => Promise<number>;
   /** Loss and gradient. `coefficients` are on the solver's scale. */
-  readonly slope: (design: Design, coefficients: Float64Array, loss: LinearLoss, scope: Scope) => Promise<Slope>;
+  readonly slope: (
+    design: Design,
+    coefficients: Float64Array,
+    loss: LinearLoss,
+    scope: Scope,
+  ) => Promise<Slope>;
   /** Loss, gradient and Hessian. */
-  readonly curvature: (design: Design, coefficients: Float64Array, loss: LinearLoss, scope: Scope) => Promise<Curvature>;
+  readonly curvature: (
+    design: Design,
+    coefficients: Float64Array,
+    loss: LinearLoss,
+    scope: Scope,
+  ) => Promise<Curvature>;
   /** Loss and gradient of the multinomial log loss; one vector of coefficients for each class but the first, one after the other. */
   readonly classSlope: (design: Design, coefficients: Float64Array, scope: Scope) => Promise<Slope>;
   readonly classTables: () => Promise<ClassTables>;

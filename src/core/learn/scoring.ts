@@ -20,13 +20,26 @@ export interface ScoringProgram {
 export const MOST_NODES = 60_000;
 
 /** Whether the model is small enough to be a statement. */
-export const fitsStatement = (model: Model): boolean => treesOf(model).reduce((sum, tree) => sum + tree.nodes.length, 0) <= MOST_NODES;
+export const fitsStatement = (model: Model): boolean =>
+  treesOf(model).reduce((sum, tree) => sum + tree.nodes.length, 0) <= MOST_NODES;
 
 /** The probability of yes as SQL, from an expression of the log odds that is cheap to repeat. NULL stays NULL. */
 export function probabilityExpression(odds: Expression): Expression {
   const bounded = call("greatest", double(-MOST_LOG_ODDS), call("least", double(MOST_LOG_ODDS), odds));
   // greatest() and least() pass over NULL, which would turn a missing feature into a certain answer.
-  return { kind: "case", branches: [{ when: { kind: "is", operand: odds, test: "null", negated: true }, then: binary(double(1), "/", binary(double(1), "+", call("exp", { kind: "negate", operand: bounded }))) }] };
+  return {
+    kind: "case",
+    branches: [
+      {
+        when: { kind: "is", operand: odds, test: "null", negated: true },
+        then: binary(
+          double(1),
+          "/",
+          binary(double(1), "+", call("exp", { kind: "negate", operand: bounded })),
+        ),
+      },
+    ],
+  };
 }
 
 /** One predictor, and what it is turned into. */
@@ -36,7 +49,10 @@ function single(predictor: Expression, output: (value: Expression) => Expression
 }
 
 /** Probabilities of classes from their predictors, the same arithmetic as {@link shareOut}. */
-function softmax(before: readonly (readonly NamedExpression[])[], predictors: readonly Expression[]): ScoringProgram {
+function softmax(
+  before: readonly (readonly NamedExpression[])[],
+  predictors: readonly Expression[],
+): ScoringProgram {
   const names = predictors.map((_, index) => `ravlen_predictor_${index}`);
   const values = names.map((name) => column(name));
   const parts = names.map((_, index) => `ravlen_part_${index}`);
@@ -46,10 +62,19 @@ function softmax(before: readonly (readonly NamedExpression[])[], predictors: re
       ...before,
       names.map((name, index) => ({ name, expression: predictors[index]! })),
       [{ name: "ravlen_most", expression: call("greatest", ...values) }],
-      parts.map((name, index) => ({ name, expression: call("exp", call("greatest", double(-MOST_LOG_ODDS), binary(values[index]!, "-", column("ravlen_most")))) })),
+      parts.map((name, index) => ({
+        name,
+        expression: call(
+          "exp",
+          call("greatest", double(-MOST_LOG_ODDS), binary(values[index]!, "-", column("ravlen_most"))),
+        ),
+      })),
       [{ name: "ravlen_total", expression: sumOf(parts.map((name) => column(name))) }],
     ],
-    outputs: parts.map((name): Expression => ({ kind: "case", branches: [{ when: known, then: binary(column(name), "/", column("ravlen_total")) }] })),
+    outputs: parts.map((name): Expression => ({
+      kind: "case",
+      branches: [{ when: known, then: binary(column(name), "/", column("ravlen_total")) }],
+    })),
   };
 }
 
@@ -59,29 +84,62 @@ function softmax(before: readonly (readonly NamedExpression[])[], predictors: re
  */
 export function scoringProgram(model: Model, number: (name: string) => Expression): ScoringProgram {
   switch (model.algorithm) {
-    case "base_rate": return { stages: [], outputs: model.outputs.map(double) };
-    case "linear_regression": return single(linearExpression(model, number), (value) => value);
-    case "logistic_regression": return single(linearExpression(model, number), probabilityExpression);
-    case "support_vector": return single(binary(binary(double(model.calibration.slope), "*", linearExpression(model, number)), "+", double(model.calibration.offset)), probabilityExpression);
-    case "multinomial_regression": return softmax([], [double(0), ...model.predictors.map((part) => linearExpression(part, number))]);
+    case "base_rate":
+      return { stages: [], outputs: model.outputs.map(double) };
+    case "linear_regression":
+      return single(linearExpression(model, number), (value) => value);
+    case "logistic_regression":
+      return single(linearExpression(model, number), probabilityExpression);
+    case "support_vector":
+      return single(
+        binary(
+          binary(double(model.calibration.slope), "*", linearExpression(model, number)),
+          "+",
+          double(model.calibration.offset),
+        ),
+        probabilityExpression,
+      );
+    case "multinomial_regression":
+      return softmax([], [double(0), ...model.predictors.map((part) => linearExpression(part, number))]);
     case "naive_bayes": {
-      const program = softmax([], model.priors.map((_, code) => logShareExpression(model, code, number)));
+      const program = softmax(
+        [],
+        model.priors.map((_, code) => logShareExpression(model, code, number)),
+      );
       return model.binary ? { ...program, outputs: [program.outputs[1]!] } : program;
     }
-    case "decision_tree": return { stages: [], outputs: model.tree.nodes[0]!.value.map((_, output) => treeExpression(model.tree, output, number)) };
+    case "decision_tree":
+      return {
+        stages: [],
+        outputs: model.tree.nodes[0]!.value.map((_, output) => treeExpression(model.tree, output, number)),
+      };
     case "random_forest": {
       const outputs = model.trees[0]!.nodes[0]!.value.length;
-      return { stages: [], outputs: Array.from({ length: outputs }, (_, output) => binary(sumOf([double(0), ...model.trees.map((tree) => treeExpression(tree, output, number))]), "/", double(model.trees.length))) };
+      return {
+        stages: [],
+        outputs: Array.from({ length: outputs }, (_, output) =>
+          binary(
+            sumOf([double(0), ...model.trees.map((tree) => treeExpression(tree, output, number))]),
+            "/",
+            double(model.trees.length),
+          ),
+        ),
+      };
     }
     case "boosted_trees": {
-      const scores = model.start.map((start, output) => sumOf([double(start), ...model.rounds.map((trees) => treeExpression(trees[output]!, 0, number))]));
+      const scores = model.start.map((start, output) =>
+        sumOf([double(start), ...model.rounds.map((trees) => treeExpression(trees[output]!, 0, number))]),
+      );
       if (model.link === "softmax") return softmax([], scores);
       return single(scores[0]!, model.link === "logistic" ? probabilityExpression : (value) => value);
     }
-    case "nearest_neighbours": return neighbourStages(model, number);
+    case "nearest_neighbours":
+      return neighbourStages(model, number);
     case "neural_network": {
       const { stages, sums } = networkStages(model, number);
-      const scaled = sums.map((sum) => binary(binary(sum, "*", double(model.target.spread)), "+", double(model.target.centre)));
+      const scaled = sums.map((sum) =>
+        binary(binary(sum, "*", double(model.target.spread)), "+", double(model.target.centre)),
+      );
       if (model.link === "softmax") return softmax(stages, scaled);
       const last = single(scaled[0]!, model.link === "logistic" ? probabilityExpression : (value) => value);
       return { stages: [...stages, ...last.stages], outputs: last.outputs };

@@ -11,10 +11,12 @@ export type FeatureRow = Readonly<Record<string, number | string | null>>;
 export const outputsOf = (task: Task): number => (task.kind === "classes" ? task.classes.length : 1);
 
 /** How many classes there are: two for yes and no, none for numbers. */
-export const classCount = (task: Task): number => (task.kind === "number" ? 0 : task.kind === "binary" ? 2 : task.classes.length);
+export const classCount = (task: Task): number =>
+  task.kind === "number" ? 0 : task.kind === "binary" ? 2 : task.classes.length;
 
 /** What a class is called, by its code. */
-export const className = (task: Task, code: number): string => (task.kind === "classes" ? (task.classes[code] ?? "?") : code === 1 ? "positive" : "negative");
+export const className = (task: Task, code: number): string =>
+  task.kind === "classes" ? (task.classes[code] ?? "?") : code === 1 ? "positive" : "negative";
 
 /** Which engine answers a learner's questions. */
 export type Engine = "warehouse" | "streaming";

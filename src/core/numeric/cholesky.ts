@@ -1,7 +1,8 @@
 /** A symmetric matrix as rows of equal length. */
 export type Matrix = readonly Float64Array[];
 
-export const zeros = (size: number): Float64Array[] => Array.from({ length: size }, () => new Float64Array(size));
+export const zeros = (size: number): Float64Array[] =>
+  Array.from({ length: size }, () => new Float64Array(size));
 
 export type Factorisation =
   | { readonly kind: "factor"; readonly lower: Matrix }
@@ -60,7 +61,8 @@ export function backwardSolve(lower: Matrix, right: ArrayLike<number>, size = lo
 }
 
 /** Solves A x = b, given A's Cholesky factor. */
-export const solve = (lower: Matrix, right: ArrayLike<number>): Float64Array => backwardSolve(lower, forwardSolve(lower, right));
+export const solve = (lower: Matrix, right: ArrayLike<number>): Float64Array =>
+  backwardSolve(lower, forwardSolve(lower, right));
 
 /** Inverse of A, given its Cholesky factor: the covariance, when A is an information matrix. */
 export function inverse(lower: Matrix): Matrix {

@@ -1,4 +1,14 @@
-import { isMap, isNode, isPair, isScalar, isSeq, LineCounter, parseDocument, type Document, type Node } from "yaml";
+import {
+  isMap,
+  isNode,
+  isPair,
+  isScalar,
+  isSeq,
+  LineCounter,
+  parseDocument,
+  type Document,
+  type Node,
+} from "yaml";
 import type { z } from "zod";
 import { suggestion } from "../nearest";
 import { failure, problem, success, type Location, type Problem, type Result } from "../problem";
@@ -34,22 +44,41 @@ const MAX_LENGTH = 2_000_000;
  * what the catalog says about it is checked later (`plan/check`).
  * @param options.draft let steps stand that cannot be read yet: they do nothing, and are listed as unready
  */
-export function parsePipeline(text: string, options: { readonly draft?: boolean } = {}): Result<ParsedPipeline> {
-  if (text.length > MAX_LENGTH) return failure(problem("file_too_large", `The file has ${text.length} characters; at most ${MAX_LENGTH} are read.`));
+export function parsePipeline(
+  text: string,
+  options: { readonly draft?: boolean } = {},
+): Result<ParsedPipeline> {
+  if (text.length > MAX_LENGTH)
+    return failure(
+      problem("file_too_large", `The file has ${text.length} characters; at most ${MAX_LENGTH} are read.`),
+    );
   const lines = new LineCounter();
   const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true });
   if (document.errors.length > 0) {
-    return failure(...document.errors.map((error) => {
-      const { line, col } = lines.linePos(error.pos[0]);
-      return problem("yaml_syntax", `This is not valid YAML: ${error.message.split("\n")[0] ?? ""}`, "Check indentation, quotes and colons near here.", { line, column: col });
-    }));
+    return failure(
+      ...document.errors.map((error) => {
+        const { line, col } = lines.linePos(error.pos[0]);
+        return problem(
+          "yaml_syntax",
+          `This is not valid YAML: ${error.message.split("\n")[0] ?? ""}`,
+          "Check indentation, quotes and colons near here.",
+          { line, column: col },
+        );
+      }),
+    );
   }
   const place = (found: Problem): Problem => placeProblem(document, lines, found);
   let raw: unknown;
   try {
     raw = document.toJS({ maxAliasCount: 50 });
   } catch (error) {
-    return failure(problem("yaml_syntax", `The file cannot be read: ${error instanceof Error ? error.message : String(error)}`, "Remove anchors and aliases."));
+    return failure(
+      problem(
+        "yaml_syntax",
+        `The file cannot be read: ${error instanceof Error ? error.message : String(error)}`,
+        "Remove anchors and aliases.",
+      ),
+    );
   }
   const migrated = migrate(raw);
   if (!migrated.ok) return failure(...migrated.problems.map(place));
@@ -63,17 +92,38 @@ export function parsePipeline(text: string, options: { readonly draft?: boolean 
 }
 
 /** The same file with every step that an issue is about replaced by one that does nothing; undefined when something else is wrong too. */
-function withoutUnready(raw: unknown, issues: readonly z.core.$ZodIssue[]): { readonly value: unknown; readonly unready: readonly UnreadySetting[] } | undefined {
+function withoutUnready(
+  raw: unknown,
+  issues: readonly z.core.$ZodIssue[],
+): { readonly value: unknown; readonly unready: readonly UnreadySetting[] } | undefined {
   const value = structuredClone(raw) as { strands: { steps: unknown[] }[] };
   const found = new Map<string, UnreadySetting>();
   for (const { path } of issues) {
     const [strands, strand, steps, position] = path;
-    if (strands !== "strands" || steps !== "steps" || typeof strand !== "number" || typeof position !== "number") return undefined;
+    if (
+      strands !== "strands" ||
+      steps !== "steps" ||
+      typeof strand !== "number" ||
+      typeof position !== "number"
+    )
+      return undefined;
     const settings = valueAt(raw, ["strands", strand, "steps", position]);
     if (typeof settings !== "object" || settings === null) return undefined;
     const record = settings as Readonly<Record<string, unknown>>;
-    found.set(`${strand}/${position}`, { strand, position, kind: String(record["do"] ?? ""), settings: record });
-    value.strands[strand]!.steps[position] = { do: "derive", columns: {}, off: true, ...(typeof record["name"] === "string" && record["name"] !== "" ? { name: record["name"].slice(0, 60) } : {}) };
+    found.set(`${strand}/${position}`, {
+      strand,
+      position,
+      kind: String(record["do"] ?? ""),
+      settings: record,
+    });
+    value.strands[strand]!.steps[position] = {
+      do: "derive",
+      columns: {},
+      off: true,
+      ...(typeof record["name"] === "string" && record["name"] !== ""
+        ? { name: record["name"].slice(0, 60) }
+        : {}),
+    };
   }
   return { value, unready: [...found.values()] };
 }
@@ -81,23 +131,77 @@ function withoutUnready(raw: unknown, issues: readonly z.core.$ZodIssue[]): { re
 /** Says what Zod found in words for people. */
 function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[] {
   const path = issue.path.map((each) => (typeof each === "symbol" ? String(each) : each));
-  const where = path.length > 0 ? `"${path.filter((each) => typeof each === "string").at(-1) ?? "the file"}"` : "the file";
+  const where =
+    path.length > 0
+      ? `"${path.filter((each) => typeof each === "string").at(-1) ?? "the file"}"`
+      : "the file";
   if (issue.code === "unrecognized_keys") {
-    return issue.keys.map((key) => problem("unknown_setting", `"${key}" is not a setting of ${where}.`, "Remove it, or check its spelling against docs/pipeline-file.md.", { path: [...path, key] }));
+    return issue.keys.map((key) =>
+      problem(
+        "unknown_setting",
+        `"${key}" is not a setting of ${where}.`,
+        "Remove it, or check its spelling against docs/pipeline-file.md.",
+        { path: [...path, key] },
+      ),
+    );
   }
   if (issue.code === "invalid_union" && path.at(-1) === "do") {
     const value = String(valueAt(raw, path) ?? "");
-    return [problem("unknown_step", value ? `There is no step kind "${value}".` : "A step needs a kind, under \"do\".", suggestion(value, STEP_KINDS.map((each) => each.kind), "step kind"), { path })];
+    return [
+      problem(
+        "unknown_step",
+        value ? `There is no step kind "${value}".` : 'A step needs a kind, under "do".',
+        suggestion(
+          value,
+          STEP_KINDS.map((each) => each.kind),
+          "step kind",
+        ),
+        { path },
+      ),
+    ];
   }
   const value = valueAt(raw, path);
-  if (value === undefined) return [problem("missing_setting", `${where} is missing.`, "Add it; docs/pipeline-file.md shows an example.", { path })];
-  if (issue.code === "invalid_value") return [problem("bad_setting", `${where} cannot be ${JSON.stringify(value)}.`, `It can be ${issue.values.map((each) => JSON.stringify(each)).join(", ")}.`, { path })];
-  if (issue.code === "invalid_type") return [problem("bad_setting", `${where} must be ${KINDS[issue.expected] ?? issue.expected}, not ${kindOf(value)}.`, "See docs/pipeline-file.md for what it may be.", { path })];
-  return [problem("bad_setting", `${where}: ${issue.message}.`, "See docs/pipeline-file.md for what it may be.", { path })];
+  if (value === undefined)
+    return [
+      problem("missing_setting", `${where} is missing.`, "Add it; docs/pipeline-file.md shows an example.", {
+        path,
+      }),
+    ];
+  if (issue.code === "invalid_value")
+    return [
+      problem(
+        "bad_setting",
+        `${where} cannot be ${JSON.stringify(value)}.`,
+        `It can be ${issue.values.map((each) => JSON.stringify(each)).join(", ")}.`,
+        { path },
+      ),
+    ];
+  if (issue.code === "invalid_type")
+    return [
+      problem(
+        "bad_setting",
+        `${where} must be ${KINDS[issue.expected] ?? issue.expected}, not ${kindOf(value)}.`,
+        "See docs/pipeline-file.md for what it may be.",
+        { path },
+      ),
+    ];
+  return [
+    problem("bad_setting", `${where}: ${issue.message}.`, "See docs/pipeline-file.md for what it may be.", {
+      path,
+    }),
+  ];
 }
 
 /** Kinds of values in words of the file. */
-const KINDS: Readonly<Record<string, string>> = { string: "a text", number: "a number", int: "a whole number", boolean: "true or false", array: "a list", object: "a mapping", record: "a mapping" };
+const KINDS: Readonly<Record<string, string>> = {
+  string: "a text",
+  number: "a number",
+  int: "a whole number",
+  boolean: "true or false",
+  array: "a list",
+  object: "a mapping",
+  record: "a mapping",
+};
 
 function kindOf(value: unknown): string {
   if (value === null) return "empty";
@@ -105,7 +209,10 @@ function kindOf(value: unknown): string {
 }
 
 function valueAt(raw: unknown, path: Path): unknown {
-  return path.reduce<unknown>((value, key) => (value as Record<string | number, unknown> | undefined | null)?.[key], raw);
+  return path.reduce<unknown>(
+    (value, key) => (value as Record<string | number, unknown> | undefined | null)?.[key],
+    raw,
+  );
 }
 
 /** The node at a path, or the nearest one above it that exists; with whether the key itself is meant. */
@@ -114,7 +221,9 @@ function nodeAt(document: Document, path: Path): Node | undefined {
   let found: Node | undefined = isNode(node) ? node : undefined;
   for (const [index, key] of path.entries()) {
     if (isMap(node)) {
-      const pair = node.items.find((item) => isPair(item) && isScalar(item.key) && String(item.key.value) === String(key));
+      const pair = node.items.find(
+        (item) => isPair(item) && isScalar(item.key) && String(item.key.value) === String(key),
+      );
       if (!pair) return found;
       node = pair.value;
       const last = index === path.length - 1;

@@ -41,7 +41,12 @@ test.each([
   ["a value that is no choice", GOOD.replace("kind: binary", "kind: bianry"), "bad_setting", 4],
   ["a name with a slash", GOOD.replace("name: small", "name: small/er"), "bad_setting", 2],
   ["a key twice", GOOD.replace("name: small", "name: small\nname: other"), "yaml_syntax", 3],
-  ["an anchor that grows without end", `ravlen: 1\na: &a [1,2,3,4,5,6,7,8,9]\nb: &b [*a,*a,*a,*a,*a,*a,*a,*a,*a]\nc: &c [*b,*b,*b,*b,*b,*b,*b,*b,*b]\nd: [*c,*c,*c,*c,*c,*c,*c,*c,*c]`, "yaml_syntax", undefined],
+  [
+    "an anchor that grows without end",
+    `ravlen: 1\na: &a [1,2,3,4,5,6,7,8,9]\nb: &b [*a,*a,*a,*a,*a,*a,*a,*a,*a]\nc: &c [*b,*b,*b,*b,*b,*b,*b,*b,*b]\nd: [*c,*c,*c,*c,*c,*c,*c,*c,*c]`,
+    "yaml_syntax",
+    undefined,
+  ],
 ])("%s is refused with its line", (_what, text, code, line) => {
   const found = problems(text);
   expect(found.map((each) => each.code)).toContain(code);
@@ -49,27 +54,43 @@ test.each([
 });
 
 test("a table's name is read as it is written, quotes and dots and all", () => {
-  fc.assert(fc.property(fc.string({ unit: "grapheme", minLength: 1 }), fc.string({ unit: "grapheme", minLength: 1 }), (schema, table) => {
-    expect(parseTableName(writeTableName({ schema, table }))).toEqual({ schema, table });
-  }), { numRuns: 300 });
+  fc.assert(
+    fc.property(
+      fc.string({ unit: "grapheme", minLength: 1 }),
+      fc.string({ unit: "grapheme", minLength: 1 }),
+      (schema, table) => {
+        expect(parseTableName(writeTableName({ schema, table }))).toEqual({ schema, table });
+      },
+    ),
+    { numRuns: 300 },
+  );
   expect(parseTableName("Larkmere.Parcels")).toEqual({ schema: "Larkmere", table: "Parcels" });
   for (const bad of ["parcels", "a.b.c", "a.", ".b", 'a."b', ""]) expect(parseTableName(bad)).toBeUndefined();
 });
 
 test("a difference put together again gives both texts", () => {
-  const lines = fc.array(fc.constantFrom("a", "b", "c: 1", "  d"), { minLength: 1, maxLength: 12 }).map((each) => `${each.join("\n")}\n`);
-  fc.assert(fc.property(lines, lines, (before, after) => {
-    const found = diffTexts(before, after);
-    const text = (kind: "added" | "removed"): string => `${found.filter((line) => line.kind === "same" || line.kind === kind).map((line) => line.text).join("\n")}\n`;
-    expect(text("removed")).toBe(before);
-    expect(text("added")).toBe(after);
-  }));
+  const lines = fc
+    .array(fc.constantFrom("a", "b", "c: 1", "  d"), { minLength: 1, maxLength: 12 })
+    .map((each) => `${each.join("\n")}\n`);
+  fc.assert(
+    fc.property(lines, lines, (before, after) => {
+      const found = diffTexts(before, after);
+      const text = (kind: "added" | "removed"): string =>
+        `${found
+          .filter((line) => line.kind === "same" || line.kind === kind)
+          .map((line) => line.text)
+          .join("\n")}\n`;
+      expect(text("removed")).toBe(before);
+      expect(text("added")).toBe(after);
+    }),
+  );
 });
 
 test("the reference of steps is the one of this version (./ravlen schema --steps > docs/steps.md), and every example in it is good", () => {
   expect(readFileSync("docs/steps.md", "utf8")).toBe(stepReference());
   expect(readFileSync("docs/learners.md", "utf8")).toBe(learnerReference());
-  for (const { kind, help, settings } of STEP_KINDS) expect(settings.safeParse(parse(`do: ${kind}\n${help.example}`))).toMatchObject({ success: true });
+  for (const { kind, help, settings } of STEP_KINDS)
+    expect(settings.safeParse(parse(`do: ${kind}\n${help.example}`))).toMatchObject({ success: true });
 });
 
 test("the file's reference names every function", () => {

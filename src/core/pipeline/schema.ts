@@ -13,20 +13,34 @@ const scalar = z.union([z.string(), z.number(), z.boolean()]);
 const brief = z.strictObject({
   question: z.string().optional().describe("What shall be predicted, as a question a colleague would ask."),
   row: z.string().optional().describe("What one row is."),
-  moment: z.strictObject({
-    when: z.string().describe("When the prediction is made, in words."),
-    column: z.string().optional().describe("The column that holds that moment."),
-  }).optional(),
+  moment: z
+    .strictObject({
+      when: z.string().describe("When the prediction is made, in words."),
+      column: z.string().optional().describe("The column that holds that moment."),
+    })
+    .optional(),
   users: z.string().optional().describe("Who uses the predictions, and for what."),
-  expectations: z.array(z.union([
-    z.string(),
-    z.strictObject({ expect: z.string().min(1), found: z.string().optional().describe("What the data said, written later."), held: z.enum(["yes", "partly", "no"]).optional() }),
-  ])).optional().describe("What you expect the data to say, written before looking; and later, what it said."),
-  success: z.strictObject({
-    metric: z.enum(METRIC_NAMES),
-    at_least: z.number().optional(),
-    at_most: z.number().optional(),
-  }).optional().describe("The metric and the level that count as success."),
+  expectations: z
+    .array(
+      z.union([
+        z.string(),
+        z.strictObject({
+          expect: z.string().min(1),
+          found: z.string().optional().describe("What the data said, written later."),
+          held: z.enum(["yes", "partly", "no"]).optional(),
+        }),
+      ]),
+    )
+    .optional()
+    .describe("What you expect the data to say, written before looking; and later, what it said."),
+  success: z
+    .strictObject({
+      metric: z.enum(METRIC_NAMES),
+      at_least: z.number().optional(),
+      at_most: z.number().optional(),
+    })
+    .optional()
+    .describe("The metric and the level that count as success."),
 });
 
 const kinds = STEP_KINDS.map((each) => each.settings);
@@ -36,7 +50,7 @@ const strand = z.strictObject({
   name: z.string().min(1).max(60),
   note: z.string().optional(),
   from: z.union([
-    z.string().describe('A warehouse table, as schema.table. Parts with dots or quotes go in double quotes.'),
+    z.string().describe("A warehouse table, as schema.table. Parts with dots or quotes go in double quotes."),
     z.strictObject({ schema: z.string().min(1), table: z.string().min(1) }),
     z.strictObject({ strand: z.string().min(1) }).describe("Another strand."),
   ]),
@@ -48,13 +62,21 @@ const roles = z.strictObject({
   target: z.strictObject({
     column: z.string(),
     kind: z.enum(["binary", "number", "classes"]),
-    positive: scalar.optional().describe("For binary targets that are not yes/no: the value that counts as positive."),
+    positive: scalar
+      .optional()
+      .describe("For binary targets that are not yes/no: the value that counts as positive."),
   }),
   time: z.string().optional().describe("The column that orders rows in time."),
   group: z.string().optional().describe("Rows with the same value here belong together."),
   weight: z.string().optional().describe("A column of row weights."),
-  exclude: z.array(z.strictObject({ column: z.string(), because: z.string() })).default([]).describe("Columns that are no features, each with its reason."),
-  known: z.record(z.string(), z.enum(["before", "at", "after"])).default({}).describe("When a column becomes known, seen from the moment of prediction."),
+  exclude: z
+    .array(z.strictObject({ column: z.string(), because: z.string() }))
+    .default([])
+    .describe("Columns that are no features, each with its reason."),
+  known: z
+    .record(z.string(), z.enum(["before", "at", "after"]))
+    .default({})
+    .describe("When a column becomes known, seen from the moment of prediction."),
 });
 
 const rows = z.strictObject({
@@ -68,37 +90,86 @@ const seed = z.union([z.int(), z.string()]);
 const holdout = z.strictObject({
   share: z.number().gt(0).lt(1).default(0.2).describe("Share of rows (or groups) kept for judging."),
   seed: seed.default(1),
-  by: z.enum(["key", "stratified", "group", "time"]).default("key").describe('key: by a hash of the key. stratified: the same, with the same share of every class. group: whole groups. time: rows at or after "from".'),
+  by: z
+    .enum(["key", "stratified", "group", "time"])
+    .default("key")
+    .describe(
+      'key: by a hash of the key. stratified: the same, with the same share of every class. group: whole groups. time: rows at or after "from".',
+    ),
   from: z.string().optional().describe("For by: time, the first moment of the holdout, such as 2026-05-01."),
-  blind: z.strictObject({
-    share: z.number().gt(0).lt(1).optional().describe("Share of rows (or groups) of the blind part, beside the holdout."),
-    from: z.string().optional().describe("For by: time, the first moment of the blind part; later than that of the holdout."),
-  }).optional().describe("A last part that nothing is trained or judged on until it is opened, once and on record."),
+  blind: z
+    .strictObject({
+      share: z
+        .number()
+        .gt(0)
+        .lt(1)
+        .optional()
+        .describe("Share of rows (or groups) of the blind part, beside the holdout."),
+      from: z
+        .string()
+        .optional()
+        .describe("For by: time, the first moment of the blind part; later than that of the holdout."),
+    })
+    .optional()
+    .describe("A last part that nothing is trained or judged on until it is opened, once and on record."),
 });
 
 const folds = z.strictObject({
   count: z.int().min(2).max(50),
-  by: z.enum(["key", "stratified", "group", "time"]).default("key").describe("key: by a hash. stratified: the same share of every class in each. group: whole groups. time: each fold is judged by what was learned from the time before it."),
+  by: z
+    .enum(["key", "stratified", "group", "time"])
+    .default("key")
+    .describe(
+      "key: by a hash. stratified: the same share of every class in each. group: whole groups. time: each fold is judged by what was learned from the time before it.",
+    ),
   seed: seed.default(1),
 });
 
 const range = z.strictObject({
-  step: z.string().optional().describe("Name of a step whose setting is tried; the learner's own settings when left out."),
+  step: z
+    .string()
+    .optional()
+    .describe("Name of a step whose setting is tried; the learner's own settings when left out."),
   setting: z.string().min(1).describe("The setting, such as ridge."),
-  values: z.array(z.union([scalar, z.array(z.number())])).min(1).optional().describe("Values to try."),
+  values: z
+    .array(z.union([scalar, z.array(z.number())]))
+    .min(1)
+    .optional()
+    .describe("Values to try."),
   from: z.number().optional().describe("Smallest value, when a range is tried instead of values."),
   to: z.number().optional().describe("Largest value."),
-  scale: z.enum(["linear", "log"]).default("linear").describe("log: as many values between 0.01 and 0.1 as between 0.1 and 1."),
+  scale: z
+    .enum(["linear", "log"])
+    .default("linear")
+    .describe("log: as many values between 0.01 and 0.1 as between 0.1 and 1."),
   whole: z.boolean().default(false).describe("true: whole numbers only."),
 });
 
 const search = z.strictObject({
-  how: z.enum(["grid", "random", "bayesian"]).default("random").describe("grid: every combination. random: combinations drawn at random. bayesian: each next one where a model of the scores so far expects the most."),
+  how: z
+    .enum(["grid", "random", "bayesian"])
+    .default("random")
+    .describe(
+      "grid: every combination. random: combinations drawn at random. bayesian: each next one where a model of the scores so far expects the most.",
+    ),
   trials: z.int().min(1).max(1000).default(20).describe("Most combinations tried."),
   seed: z.int().min(0).default(1),
-  metric: z.enum(METRIC_NAMES).optional().describe("What combinations are ranked by, over the folds. The log loss for classes and the RMSE for numbers when left out."),
-  most_minutes: z.number().gt(0).optional().describe("No further combination is begun after so many minutes."),
-  stop_after: z.int().min(1).optional().describe("Ends when so many combinations in a row were no better than the best."),
+  metric: z
+    .enum(METRIC_NAMES)
+    .optional()
+    .describe(
+      "What combinations are ranked by, over the folds. The log loss for classes and the RMSE for numbers when left out.",
+    ),
+  most_minutes: z
+    .number()
+    .gt(0)
+    .optional()
+    .describe("No further combination is begun after so many minutes."),
+  stop_after: z
+    .int()
+    .min(1)
+    .optional()
+    .describe("Ends when so many combinations in a row were no better than the best."),
   try: z.array(range).min(1),
 });
 export type SearchFile = z.infer<typeof search>;
@@ -108,11 +179,32 @@ const candidateCommon = {
   name: z.string().min(1),
   note: z.string().optional().describe("Why this one is tried."),
   search: search.optional().describe("Values to try for settings of the learner and of steps."),
-  engine: z.enum(["auto", "warehouse", "streaming"]).default("auto").describe("warehouse: rows stay where they are, only sums come out. streaming: rows stream to the worker once. auto: what suits the learner and the number of rows."),
+  engine: z
+    .enum(["auto", "warehouse", "streaming"])
+    .default("auto")
+    .describe(
+      "warehouse: rows stay where they are, only sums come out. streaming: rows stream to the worker once. auto: what suits the learner and the number of rows.",
+    ),
 };
-const candidates = ALGORITHM_NAMES.map((algorithm) => z.strictObject({ ...candidateCommon, algorithm: z.literal(algorithm), settings: (ALGORITHMS[algorithm].settings as z.ZodObject).prefault({}) }));
-type CandidateOf<Name extends Algorithm> = { [Each in Name]: z.infer<z.ZodObject<typeof candidateCommon>> & { algorithm: Each; settings: z.infer<(typeof ALGORITHMS)[Each]["settings"]> } }[Name];
-export const candidateSchema = z.discriminatedUnion("algorithm", candidates as unknown as [z.ZodObject<typeof candidateCommon & { algorithm: z.ZodType<Algorithm>; settings: z.ZodType }>]) as unknown as z.ZodType<CandidateOf<Algorithm>>;
+const candidates = ALGORITHM_NAMES.map((algorithm) =>
+  z.strictObject({
+    ...candidateCommon,
+    algorithm: z.literal(algorithm),
+    settings: (ALGORITHMS[algorithm].settings as z.ZodObject).prefault({}),
+  }),
+);
+type CandidateOf<Name extends Algorithm> = {
+  [Each in Name]: z.infer<z.ZodObject<typeof candidateCommon>> & {
+    algorithm: Each;
+    settings: z.infer<(typeof ALGORITHMS)[Each]["settings"]>;
+  };
+}[Name];
+export const candidateSchema = z.discriminatedUnion(
+  "algorithm",
+  candidates as unknown as [
+    z.ZodObject<typeof candidateCommon & { algorithm: z.ZodType<Algorithm>; settings: z.ZodType }>,
+  ],
+) as unknown as z.ZodType<CandidateOf<Algorithm>>;
 
 const check = z.strictObject({
   name: z.string().min(1),
@@ -123,19 +215,30 @@ const check = z.strictObject({
 /** A pipeline file, format 1. */
 export const pipelineSchema = z.strictObject({
   ravlen: z.literal(FORMAT).describe("Number of the file format."),
-  name: z.string().regex(/^[\p{L}\p{N}][\p{L}\p{N}_-]{0,62}$/u, "letters, digits, - and _ only, at most 63").describe("Short name, used on the command line."),
+  name: z
+    .string()
+    .regex(/^[\p{L}\p{N}][\p{L}\p{N}_-]{0,62}$/u, "letters, digits, - and _ only, at most 63")
+    .describe("Short name, used on the command line."),
   description: z.string().optional(),
   brief: brief.optional(),
   strands: z.array(strand).min(1),
   roles,
   rows,
   holdout: holdout.prefault({}),
-  folds: folds.optional().describe("Parts of the training rows, each of which is judged by what was learned from the others."),
+  folds: folds
+    .optional()
+    .describe("Parts of the training rows, each of which is judged by what was learned from the others."),
   candidates: z.array(candidateSchema).min(1),
   checks: z.array(check).default([]),
   delivery: z.array(deliverySchema).default([]),
-  functions: functionsSchema.optional().describe("When it is there, the version in service is also published as functions of the warehouse: for one row, and for all rows that qualify."),
-  retraining: retrainingSchema.optional().describe("Whether versions that a schedule trained go into service by themselves."),
+  functions: functionsSchema
+    .optional()
+    .describe(
+      "When it is there, the version in service is also published as functions of the warehouse: for one row, and for all rows that qualify.",
+    ),
+  retraining: retrainingSchema
+    .optional()
+    .describe("Whether versions that a schedule trained go into service by themselves."),
   schedules: z.array(scheduleSchema).default([]),
 });
 

@@ -7,16 +7,38 @@ import { braidOf, type Braid, type Thread } from "./braid";
 import { checkPipeline } from "./check";
 
 const DEMO = readFileSync("demo/uncollected-72h.yaml", "utf8");
-const weave = (text: string): Braid => braidOf(unwrap(checkPipeline(unwrap(parsePipeline(text)), DEMO_CATALOG)));
-const thread = (braid: Braid, strand: string, name: string): Thread => braid.groups.find((each) => each.strand === strand)!.threads.find((each) => each.name === name)!;
-const marks = (braid: Braid, of: Thread): readonly string[] => of.marks.map((mark) => `${mark.kind} at ${braid.crossings[mark.crossing]!.name}`);
+const weave = (text: string): Braid =>
+  braidOf(unwrap(checkPipeline(unwrap(parsePipeline(text)), DEMO_CATALOG)));
+const thread = (braid: Braid, strand: string, name: string): Thread =>
+  braid.groups.find((each) => each.strand === strand)!.threads.find((each) => each.name === name)!;
+const marks = (braid: Braid, of: Thread): readonly string[] =>
+  of.marks.map((mark) => `${mark.kind} at ${braid.crossings[mark.crossing]!.name}`);
 
 beforeAll(() => loadGrammar());
 
 test("steps stand in the order of execution, strands with the main one first", () => {
   const braid = weave(DEMO);
-  expect(braid.crossings.map((each) => each.name)).toEqual(["day of reading", "weather by day", "delivered only", "times and answer", "join sites", "join recipients", "join weather", "weather and week", "fill numbers", "fill age band", "encode size", "scale weight", "no longer needed"]);
-  expect(braid.groups.map((each) => [each.strand, each.from, each.main])).toEqual([["parcels", "larkmere.parcels", true], ["town weather", "larkmere.weather", false], ["sites", "larkmere.sites", false], ["recipients", "larkmere.recipients", false]]);
+  expect(braid.crossings.map((each) => each.name)).toEqual([
+    "day of reading",
+    "weather by day",
+    "delivered only",
+    "times and answer",
+    "join sites",
+    "join recipients",
+    "join weather",
+    "weather and week",
+    "fill numbers",
+    "fill age band",
+    "encode size",
+    "scale weight",
+    "no longer needed",
+  ]);
+  expect(braid.groups.map((each) => [each.strand, each.from, each.main])).toEqual([
+    ["parcels", "larkmere.parcels", true],
+    ["town weather", "larkmere.weather", false],
+    ["sites", "larkmere.sites", false],
+    ["recipients", "larkmere.recipients", false],
+  ]);
 });
 
 test("a joined column is one thread from its own strand into the main one", () => {
@@ -30,11 +52,20 @@ test("a joined column is one thread from its own strand into the main one", () =
 
 test("marks say what happens to a column, in order, and where it ends", () => {
   const braid = weave(DEMO);
-  expect(marks(braid, thread(braid, "parcels", "weight_g"))).toEqual(["learns at fill numbers", "learns at scale weight"]);
-  expect(marks(braid, thread(braid, "parcels", "carrier"))).toEqual(["reads at times and answer", "ends at no longer needed"]);
+  expect(marks(braid, thread(braid, "parcels", "weight_g"))).toEqual([
+    "learns at fill numbers",
+    "learns at scale weight",
+  ]);
+  expect(marks(braid, thread(braid, "parcels", "carrier"))).toEqual([
+    "reads at times and answer",
+    "ends at no longer needed",
+  ]);
   expect(thread(braid, "parcels", "carrier").role).toBeUndefined();
   expect(marks(braid, thread(braid, "parcels", "size_class"))).toEqual(["learns at encode size"]);
-  expect(thread(braid, "parcels", "collected_at")).toMatchObject({ role: "excluded", because: "It is the answer itself, in another form." });
+  expect(thread(braid, "parcels", "collected_at")).toMatchObject({
+    role: "excluded",
+    because: "It is the answer itself, in another form.",
+  });
 });
 
 test("stretches of a thread follow each other without gap or overlap", () => {
@@ -46,7 +77,15 @@ test("stretches of a thread follow each other without gap or overlap", () => {
 });
 
 test("a renamed column stays one thread, also when two swap their names", () => {
-  const braid = weave(DEMO.replace("- do: scale\n        name: scale weight\n        columns: [weight_g]\n        method: standard", "- do: rename\n        name: swap\n        columns: {compartments: weight_g, weight_g: compartments}"));
+  const braid = weave(
+    DEMO.replace(
+      "- do: scale\n        name: scale weight\n        columns: [weight_g]\n        method: standard",
+      "- do: rename\n        name: swap\n        columns: {compartments: weight_g, weight_g: compartments}",
+    ),
+  );
   expect(marks(braid, thread(braid, "sites", "weight_g"))).toEqual(["joins at join sites", "writes at swap"]);
-  expect(marks(braid, thread(braid, "parcels", "compartments"))).toEqual(["learns at fill numbers", "writes at swap"]);
+  expect(marks(braid, thread(braid, "parcels", "compartments"))).toEqual([
+    "learns at fill numbers",
+    "writes at swap",
+  ]);
 });

@@ -95,10 +95,21 @@ export function braidOf(plan: CheckedPlan, draft: DraftState = { unready: [], pr
 }
 
 /** How a step looks that cannot be read yet. */
-function unreadyCrossing(unready: UnreadySetting): Pick<Crossing, "kind" | "title" | "name" | "sentence" | "off" | "settings"> {
-  const title = stepKind(unready.kind)?.title ?? (unready.kind === "" ? "a step without a kind" : `unknown step "${unready.kind}"`);
+function unreadyCrossing(
+  unready: UnreadySetting,
+): Pick<Crossing, "kind" | "title" | "name" | "sentence" | "off" | "settings"> {
+  const title =
+    stepKind(unready.kind)?.title ??
+    (unready.kind === "" ? "a step without a kind" : `unknown step "${unready.kind}"`);
   const { name } = unready.settings;
-  return { kind: unready.kind, title, name: typeof name === "string" && name !== "" ? name : title, sentence: "settings are incomplete", off: unready.settings["off"] === true, settings: unready.settings };
+  return {
+    kind: unready.kind,
+    title,
+    name: typeof name === "string" && name !== "" ? name : title,
+    sentence: "settings are incomplete",
+    off: unready.settings["off"] === true,
+    settings: unready.settings,
+  };
 }
 
 class Weaver {
@@ -109,7 +120,10 @@ class Weaver {
   /** Threads at the current end of each strand, by column name. */
   private readonly ends = new Map<string, Map<string, OpenThread>>();
 
-  constructor(private readonly plan: CheckedPlan, private readonly draft: DraftState) {}
+  constructor(
+    private readonly plan: CheckedPlan,
+    private readonly draft: DraftState,
+  ) {}
 
   strand(strand: CheckedStrand): void {
     const current = new Map<string, OpenThread>();
@@ -123,12 +137,26 @@ class Weaver {
   }
 
   private open(strand: string, name: string): OpenThread {
-    const thread: OpenThread = { id: `${strand}/${name}/${this.threads.length}`, strand, name, stretches: [], marks: [] };
+    const thread: OpenThread = {
+      id: `${strand}/${name}/${this.threads.length}`,
+      strand,
+      name,
+      stretches: [],
+      marks: [],
+    };
     this.threads.push(thread);
     return thread;
   }
 
-  private stretch(thread: OpenThread, from: number, strand: string, after: number, column: string, family: Family, type: string): void {
+  private stretch(
+    thread: OpenThread,
+    from: number,
+    strand: string,
+    after: number,
+    column: string,
+    family: Family,
+    type: string,
+  ): void {
     const last = thread.stretches.at(-1);
     if (last && last.to > from) thread.stretches[thread.stretches.length - 1] = { ...last, to: from };
     thread.stretches.push({ from, to: Infinity, family, type, strand, after, column });
@@ -139,13 +167,42 @@ class Weaver {
     if (last) thread.stretches[thread.stretches.length - 1] = { ...last, to: Math.min(last.to, at) };
   }
 
-  private step(strand: CheckedStrand, position: number, checked: CheckedStep, current: Map<string, OpenThread>): void {
+  private step(
+    strand: CheckedStrand,
+    position: number,
+    checked: CheckedStep,
+    current: Map<string, OpenThread>,
+  ): void {
     const { step, shape, input } = checked;
     const at = this.crossings.length;
     const strandIndex = this.plan.file.strands.findIndex((each) => each.name === strand.name);
-    const unready = this.draft.unready.find((each) => each.strand === strandIndex && each.position === position);
-    const problems = this.draft.problems.filter(({ location }) => location?.path?.[0] === "strands" && location.path[1] === strandIndex && location.path[2] === "steps" && location.path[3] === position);
-    this.crossings.push({ strandIndex, problems, unready: unready !== undefined, index: at, strand: strand.name, position, kind: step.kind, title: step.title, name: step.name, sentence: step.sentence, learns: step.learns, off: step.off, settings: step.settings, ...(step.note === undefined ? {} : { note: step.note }), ...(unready ? unreadyCrossing(unready) : {}) });
+    const unready = this.draft.unready.find(
+      (each) => each.strand === strandIndex && each.position === position,
+    );
+    const problems = this.draft.problems.filter(
+      ({ location }) =>
+        location?.path?.[0] === "strands" &&
+        location.path[1] === strandIndex &&
+        location.path[2] === "steps" &&
+        location.path[3] === position,
+    );
+    this.crossings.push({
+      strandIndex,
+      problems,
+      unready: unready !== undefined,
+      index: at,
+      strand: strand.name,
+      position,
+      kind: step.kind,
+      title: step.title,
+      name: step.name,
+      sentence: step.sentence,
+      learns: step.learns,
+      off: step.off,
+      settings: step.settings,
+      ...(step.note === undefined ? {} : { note: step.note }),
+      ...(unready ? unreadyCrossing(unready) : {}),
+    });
     const mark = (thread: OpenThread | undefined, kind: MarkKind): void => {
       const earlier = thread?.marks.find((each) => each.crossing === at);
       if (earlier) earlier.kind = kind;
@@ -170,11 +227,20 @@ class Weaver {
       const thread = joined ?? current.get(name) ?? this.open(strand.name, name);
       mark(thread, joined ? "joins" : step.learns ? "learns" : "writes");
       current.set(name, thread);
-      this.stretch(thread, at, strand.name, position + 1, name, familyOf(state.type), state.bundle ? "indicator columns" : state.type);
+      this.stretch(
+        thread,
+        at,
+        strand.name,
+        position + 1,
+        name,
+        familyOf(state.type),
+        state.bundle ? "indicator columns" : state.type,
+      );
     }
     for (const name of shape.drops) {
       const thread = before.get(name);
-      if (!thread || [...current.values()].some((each) => each === thread && current.get(name) !== thread)) continue;
+      if (!thread || [...current.values()].some((each) => each === thread && current.get(name) !== thread))
+        continue;
       mark(thread, "ends");
       this.close(thread, at);
       current.delete(name);
@@ -182,7 +248,16 @@ class Weaver {
     // Rows change at joins, filters and aggregates, so completeness is measured anew after each step that a thread passes.
     for (const [name, thread] of current) {
       const state = shape.output.get(name);
-      if (state && thread.stretches.at(-1)?.from !== at && input.has(name)) this.stretch(thread, at, strand.name, position + 1, name, familyOf(state.type), state.bundle ? "indicator columns" : state.type);
+      if (state && thread.stretches.at(-1)?.from !== at && input.has(name))
+        this.stretch(
+          thread,
+          at,
+          strand.name,
+          position + 1,
+          name,
+          familyOf(state.type),
+          state.bundle ? "indicator columns" : state.type,
+        );
     }
   }
 
@@ -203,7 +278,10 @@ class Weaver {
     const living = new Set(main.values());
     for (const thread of this.threads) {
       if (living.has(thread)) continue;
-      const last = this.takenAt.get(thread.strand) ?? this.crossings.filter((each) => each.strand === thread.strand).at(-1)?.index ?? this.crossings.length;
+      const last =
+        this.takenAt.get(thread.strand) ??
+        this.crossings.filter((each) => each.strand === thread.strand).at(-1)?.index ??
+        this.crossings.length;
       this.close(thread, Math.max(last, thread.stretches.at(-1)?.from ?? -1));
     }
     const order = [this.plan.main, ...this.plan.strands.filter((each) => each !== this.plan.main)];
@@ -212,10 +290,15 @@ class Weaver {
       from: strand.from.kind === "table" ? writeTableName(strand.from.source) : strand.from.name,
       main: strand === this.plan.main,
       index: this.plan.file.strands.findIndex((each) => each.name === strand.name),
-      threads: this.threads.filter((each) => each.strand === strand.name && each.name !== PART_COLUMN).map((thread) => ({
-        ...thread,
-        stretches: thread.stretches.map((each) => ({ ...each, to: Number.isFinite(each.to) ? each.to : this.crossings.length })),
-      })),
+      threads: this.threads
+        .filter((each) => each.strand === strand.name && each.name !== PART_COLUMN)
+        .map((thread) => ({
+          ...thread,
+          stretches: thread.stretches.map((each) => ({
+            ...each,
+            to: Number.isFinite(each.to) ? each.to : this.crossings.length,
+          })),
+        })),
     }));
     return { crossings: this.crossings, groups };
   }

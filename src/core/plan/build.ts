@@ -22,18 +22,29 @@ export class PlanBuilder {
   constructor(private readonly plan: CheckedPlan) {}
 
   private get context(): Omit<ApplyContext, "input" | "output" | "inside"> {
-    return { strand: (name) => this.strand(name), expression: this.plan.expression, target: this.plan.file.roles.target };
+    return {
+      strand: (name) => this.strand(name),
+      expression: this.plan.expression,
+      target: this.plan.file.roles.target,
+    };
   }
 
   main(options: BuildOptions): Relation {
-    return this.steps(this.plan.main, options.start ?? this.start(this.plan.main), options.fromStep ?? 0, options.toStep ?? this.plan.main.steps.length, options.learned);
+    return this.steps(
+      this.plan.main,
+      options.start ?? this.start(this.plan.main),
+      options.fromStep ?? 0,
+      options.toStep ?? this.plan.main.steps.length,
+      options.learned,
+    );
   }
 
   /** A strand up to a step, or to its end. Side strands never learn. */
   strand(name: string, toStep?: number, learned: LearnedValues = {}): Relation {
     const strand = this.plan.strands.find((each) => each.name === name);
     if (!strand) throw new RangeError(`no strand ${name}`);
-    if (toStep !== undefined) return this.steps(strand, this.start(strand), 0, toStep, name === this.plan.main.name ? learned : {});
+    if (toStep !== undefined)
+      return this.steps(strand, this.start(strand), 0, toStep, name === this.plan.main.name ? learned : {});
     const known = this.finished.get(name);
     if (known) return known;
     const built = label(this.steps(strand, this.start(strand), 0, strand.steps.length, {}), name);
@@ -45,34 +56,66 @@ export class PlanBuilder {
    * Conditions that the data must meet, with the strand and step that state them. Those of steps of the main strand
    * that come after something learned can only be asked once it is: name their positions and give what was learned.
    */
-  requirements(learned: LearnedValues = {}, main: { readonly from: number; readonly to: number } = { from: 0, to: this.plan.learnsFrom }): readonly (Requirement & { readonly strand: string; readonly step: string })[] {
+  requirements(
+    learned: LearnedValues = {},
+    main: { readonly from: number; readonly to: number } = { from: 0, to: this.plan.learnsFrom },
+  ): readonly (Requirement & { readonly strand: string; readonly step: string })[] {
     return this.plan.strands.flatMap((strand) =>
       strand.steps.flatMap(({ step, input, shape }, position) => {
         const isMain = strand === this.plan.main;
         if (isMain ? position < main.from || position > main.to : main.from > 0) return [];
-        return step.requirements({ ...this.context, input, output: shape.output, inside: strand.name }, this.strand(strand.name, position, learned)).map((each) => ({ ...each, strand: strand.name, step: step.name }));
-      }));
+        return step
+          .requirements(
+            { ...this.context, input, output: shape.output, inside: strand.name },
+            this.strand(strand.name, position, learned),
+          )
+          .map((each) => ({ ...each, strand: strand.name, step: step.name }));
+      }),
+    );
   }
 
   private start(strand: CheckedStrand): Relation {
     if (strand.from.kind === "strand") return this.strand(strand.from.name);
     const rows = table(strand.from.source, [...strand.start.keys()]);
     const { share } = this.plan;
-    return label(share?.strand === strand.name ? filter(rows, inShare(share.by, share.of)) : rows, strand.name);
+    return label(
+      share?.strand === strand.name ? filter(rows, inShare(share.by, share.of)) : rows,
+      strand.name,
+    );
   }
 
-  private steps(strand: CheckedStrand, start: Relation, from: number, to: number, learned: LearnedValues): Relation {
+  private steps(
+    strand: CheckedStrand,
+    start: Relation,
+    from: number,
+    to: number,
+    learned: LearnedValues,
+  ): Relation {
     let relation = start;
     for (let index = from; index < to; index += 1) {
       const checked = strand.steps[index];
-      if (checked) relation = label(checked.step.apply(relation, learned[String(index)], { ...this.context, input: checked.input, output: checked.shape.output, inside: strand.name }), checked.step.name);
+      if (checked)
+        relation = label(
+          checked.step.apply(relation, learned[String(index)], {
+            ...this.context,
+            input: checked.input,
+            output: checked.shape.output,
+            inside: strand.name,
+          }),
+          checked.step.name,
+        );
     }
     return relation;
   }
 }
 
 /** Tables and columns that a relation reads. */
-export function readsOf(relation: Relation): ReadonlyMap<string, { readonly schema: string; readonly table: string; readonly columns: ReadonlySet<string> }> {
+export function readsOf(
+  relation: Relation,
+): ReadonlyMap<
+  string,
+  { readonly schema: string; readonly table: string; readonly columns: ReadonlySet<string> }
+> {
   const found = new Map<string, { schema: string; table: string; columns: Set<string> }>();
   const visit = (node: Relation): void => {
     if (node.kind === "table") {

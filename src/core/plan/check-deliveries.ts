@@ -34,37 +34,126 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
   const tables = [delivery.table, ...delivery.routes.map((each) => each.table)];
   tables.forEach((name, index) => {
     const place = index === 0 ? [...path, "table"] : [...path, "routes", index - 1, "table"];
-    if (!parseTableName(name)) report(problem("unknown_table", `"${name}" is not a table name.`, "Write schema.table.", { path: place }));
-    else if (tables.indexOf(name) < index) report(problem("duplicate_table", `Two routes of "${delivery.name}" lead to "${name}".`, "Join their conditions with or, or choose another table.", { path: place }));
+    if (!parseTableName(name))
+      report(
+        problem("unknown_table", `"${name}" is not a table name.`, "Write schema.table.", { path: place }),
+      );
+    else if (tables.indexOf(name) < index)
+      report(
+        problem(
+          "duplicate_table",
+          `Two routes of "${delivery.name}" lead to "${name}".`,
+          "Join their conditions with or, or choose another table.",
+          { path: place },
+        ),
+      );
   });
   delivery.columns.forEach((name, position) => {
     const state = main.get(name);
-    const written = new Set<string>([...file.roles.key, ...OWN, ...(delivery.reasons > 0 ? [REASONS_COLUMN] : [])]);
+    const written = new Set<string>([
+      ...file.roles.key,
+      ...OWN,
+      ...(delivery.reasons > 0 ? [REASONS_COLUMN] : []),
+    ]);
     const place = [...path, "columns", position];
-    if (!state && !broken) report(problem("unknown_column", `The rows of "${file.rows.from}" have no column "${name}" at the end.`, suggestion(name, main.keys(), "column"), { path: place }));
-    if (state?.bundle) report(problem("bundle_read", `"${name}" has become several indicator columns and cannot be delivered.`, "Derive a copy under another name before the encode step.", { path: place }));
-    if (written.has(name)) report(problem("duplicate_column", `The prediction table already has a column "${name}".`, "Remove it here.", { path: place }));
+    if (!state && !broken)
+      report(
+        problem(
+          "unknown_column",
+          `The rows of "${file.rows.from}" have no column "${name}" at the end.`,
+          suggestion(name, main.keys(), "column"),
+          { path: place },
+        ),
+      );
+    if (state?.bundle)
+      report(
+        problem(
+          "bundle_read",
+          `"${name}" has become several indicator columns and cannot be delivered.`,
+          "Derive a copy under another name before the encode step.",
+          { path: place },
+        ),
+      );
+    if (written.has(name))
+      report(
+        problem(
+          "duplicate_column",
+          `The prediction table already has a column "${name}".`,
+          "Remove it here.",
+          { path: place },
+        ),
+      );
   });
   const carried = [...file.roles.key, ...delivery.columns];
   const mustCarry = (name: string, place: Path): void => {
-    if (!carried.includes(name)) report(problem("not_delivered", `"${name}" is neither in the key nor among the delivery's columns.`, `Add it under columns. Delivered are ${carried.join(", ")}.`, { path: place }));
+    if (!carried.includes(name))
+      report(
+        problem(
+          "not_delivered",
+          `"${name}" is neither in the key nor among the delivery's columns.`,
+          `Add it under columns. Delivered are ${carried.join(", ")}.`,
+          { path: place },
+        ),
+      );
   };
-  if (delivery.mode === "partition" && delivery.partition === undefined) report(problem("no_partition", `The mode partition needs a column whose rows are replaced together.`, "Add partition: and a column such as a day.", { path: [...path, "mode"] }));
-  if (delivery.mode !== "partition" && delivery.partition !== undefined) report(problem("no_partition", `partition has a meaning for mode: partition only.`, "Set that mode, or remove it.", { path: [...path, "partition"] }));
+  if (delivery.mode === "partition" && delivery.partition === undefined)
+    report(
+      problem(
+        "no_partition",
+        `The mode partition needs a column whose rows are replaced together.`,
+        "Add partition: and a column such as a day.",
+        { path: [...path, "mode"] },
+      ),
+    );
+  if (delivery.mode !== "partition" && delivery.partition !== undefined)
+    report(
+      problem(
+        "no_partition",
+        `partition has a meaning for mode: partition only.`,
+        "Set that mode, or remove it.",
+        { path: [...path, "partition"] },
+      ),
+    );
   if (delivery.partition !== undefined) mustCarry(delivery.partition, [...path, "partition"]);
   if (typeof delivery.rows === "object") mustCarry(delivery.rows.newer_by, [...path, "rows", "newer_by"]);
-  if (delivery.rows !== "all" && delivery.mode === "replace") report(problem("rows_and_replace", "A table that is replaced by new rows alone would lose the others.", "Use mode: upsert or append, or rows: all.", { path: [...path, "rows"] }));
+  if (delivery.rows !== "all" && delivery.mode === "replace")
+    report(
+      problem(
+        "rows_and_replace",
+        "A table that is replaced by new rows alone would lose the others.",
+        "Use mode: upsert or append, or rows: all.",
+        { path: [...path, "rows"] },
+      ),
+    );
   const columns = deliveredColumns(file, main, delivery);
   delivery.routes.forEach((route, position) => {
     const place = [...path, "routes", position, "when"];
-    requireCondition(checkedExpression(checks.expressions, route.when, columns, { aggregates: "forbidden" }, (found) => { if (!broken || found.code !== "unknown_column") report(located(found, { path: place })); }), place, report);
+    requireCondition(
+      checkedExpression(checks.expressions, route.when, columns, { aggregates: "forbidden" }, (found) => {
+        if (!broken || found.code !== "unknown_column") report(located(found, { path: place }));
+      }),
+      place,
+      report,
+    );
   });
 }
 
 /** What conditions of routes may speak of: key, prediction, probability, and the further columns. */
 function deliveredColumns(file: PipelineFile, main: ColumnSet, delivery: Delivery): ColumnSet {
   const { kind } = file.roles.target;
-  const made = (name: string, type: ValueType): readonly [string, ColumnState] => [name, { name, type, nullable: false, identity: `delivery:${name}`, sources: [], parents: [] }];
-  const carried = [...file.roles.key, ...delivery.columns].flatMap((name): (readonly [string, ColumnState])[] => { const state = main.get(name); return state ? [[name, state]] : []; });
-  return new Map([...carried, made(PREDICTION_COLUMN, kind === "binary" ? "boolean" : kind === "number" ? "double precision" : "text"), ...(kind === "number" ? [] : [made(PROBABILITY_COLUMN, "double precision")])]);
+  const made = (name: string, type: ValueType): readonly [string, ColumnState] => [
+    name,
+    { name, type, nullable: false, identity: `delivery:${name}`, sources: [], parents: [] },
+  ];
+  const carried = [...file.roles.key, ...delivery.columns].flatMap(
+    (name): (readonly [string, ColumnState])[] => {
+      const state = main.get(name);
+      return state ? [[name, state]] : [];
+    },
+  );
+  return new Map([
+    ...carried,
+    made(PREDICTION_COLUMN, kind === "binary" ? "boolean" : kind === "number" ? "double precision" : "text"),
+    ...(kind === "number" ? [] : [made(PROBABILITY_COLUMN, "double precision")]),
+  ]);
 }

@@ -9,17 +9,36 @@ import { answersGivenAway } from "./knowledge";
 import type { CheckedStrand, ColumnRole, Feature } from "./plan";
 
 /** Sorts the columns of the final rows into roles and features; everything doubtful is reported. */
-export function checkRoles(file: PipelineFile, main: CheckedStrand, strands: readonly CheckedStrand[], report: (found: Problem) => void): { roles: ReadonlyMap<string, ColumnRole>; features: readonly Feature[] } {
+export function checkRoles(
+  file: PipelineFile,
+  main: CheckedStrand,
+  strands: readonly CheckedStrand[],
+  report: (found: Problem) => void,
+): { roles: ReadonlyMap<string, ColumnRole>; features: readonly Feature[] } {
   const { output } = main;
   const roles = new Map<string, ColumnRole>();
   const assign = (name: string, role: ColumnRole, path: readonly (string | number)[]): void => {
     if (!output.has(name)) {
-      report(problem("unknown_column", `The rows of "${main.name}" have no column "${name}" at the end.`, suggestion(name, output.keys(), "column"), { path }));
+      report(
+        problem(
+          "unknown_column",
+          `The rows of "${main.name}" have no column "${name}" at the end.`,
+          suggestion(name, output.keys(), "column"),
+          { path },
+        ),
+      );
       return;
     }
     const earlier = roles.get(name);
     if (earlier && (role.role === "target" || earlier.role === "target")) {
-      report(problem("role_clash", `"${name}" is both ${earlier.role} and ${role.role}.`, "A target can have no second role.", { path }));
+      report(
+        problem(
+          "role_clash",
+          `"${name}" is both ${earlier.role} and ${role.role}.`,
+          "A target can have no second role.",
+          { path },
+        ),
+      );
     }
     if (!earlier || earlier.role === "excluded") roles.set(name, role);
   };
@@ -30,62 +49,154 @@ export function checkRoles(file: PipelineFile, main: CheckedStrand, strands: rea
   if (file.roles.weight !== undefined) {
     assign(file.roles.weight, { role: "weight" }, ["roles", "weight"]);
     const type = output.get(file.roles.weight)?.type;
-    if (type && !isNumber(type)) report(problem("type_clash", `"${file.roles.weight}" is ${type}, but a weight is a number.`, "Derive a number from it.", { path: ["roles", "weight"] }));
+    if (type && !isNumber(type))
+      report(
+        problem(
+          "type_clash",
+          `"${file.roles.weight}" is ${type}, but a weight is a number.`,
+          "Derive a number from it.",
+          { path: ["roles", "weight"] },
+        ),
+      );
   }
-  file.roles.exclude.forEach((each, index) => assign(each.column, { role: "excluded", because: each.because }, ["roles", "exclude", index, "column"]));
+  file.roles.exclude.forEach((each, index) =>
+    assign(each.column, { role: "excluded", because: each.because }, ["roles", "exclude", index, "column"]),
+  );
   for (const [name, moment] of Object.entries(file.roles.known)) {
-    if (moment === "after" && output.has(name) && !roles.has(name)) roles.set(name, { role: "excluded", because: "known only after the prediction" });
+    if (moment === "after" && output.has(name) && !roles.has(name))
+      roles.set(name, { role: "excluded", because: "known only after the prediction" });
   }
   const features: Feature[] = [];
   for (const [name, state] of output) {
     if (roles.has(name)) continue;
-    const kind = state.bundle ? "bundle" : isNumber(state.type) || state.type === "boolean" ? "number" : state.type === "text" ? "category" : state.type === "sparse" ? "sparse" : undefined;
+    const kind = state.bundle
+      ? "bundle"
+      : isNumber(state.type) || state.type === "boolean"
+        ? "number"
+        : state.type === "text"
+          ? "category"
+          : state.type === "sparse"
+            ? "sparse"
+            : undefined;
     if (!kind) {
       roles.set(name, { role: "excluded", because: `${state.type} columns are no features as they are` });
-      report(warning("not_a_feature", `"${name}" is ${state.type} and is left out of the features.`, "Derive a number from it, or list it under roles.exclude with the reason.", { path: ["roles"] }));
+      report(
+        warning(
+          "not_a_feature",
+          `"${name}" is ${state.type} and is left out of the features.`,
+          "Derive a number from it, or list it under roles.exclude with the reason.",
+          { path: ["roles"] },
+        ),
+      );
       continue;
     }
     roles.set(name, { role: "feature" });
     features.push({ name, kind, type: state.type });
   }
-  for (const found of answersGivenAway(file, main, strands, features.map((each) => each.name))) {
+  for (const found of answersGivenAway(
+    file,
+    main,
+    strands,
+    features.map((each) => each.name),
+  )) {
     const [origin, ...way] = found.path;
-    report(warning(found.because === "known_after" ? "known_later" : "from_target_source", `The feature "${found.feature}" descends from ${origin ?? ""}, ${found.because === "known_after" ? "which is known only after the prediction" : "from which the target is made too"}${way.length > 1 ? ` (${found.path.join(" → ")})` : ""}.`,
-      found.because === "known_after" ? "List it under roles.exclude, unless it is known in time after all." : "If it is known when the prediction is made, mark it before or at under roles.known; else list the feature under roles.exclude.", { path: ["roles", "known"] }));
+    report(
+      warning(
+        found.because === "known_after" ? "known_later" : "from_target_source",
+        `The feature "${found.feature}" descends from ${origin ?? ""}, ${found.because === "known_after" ? "which is known only after the prediction" : "from which the target is made too"}${way.length > 1 ? ` (${found.path.join(" → ")})` : ""}.`,
+        found.because === "known_after"
+          ? "List it under roles.exclude, unless it is known in time after all."
+          : "If it is known when the prediction is made, mark it before or at under roles.known; else list the feature under roles.exclude.",
+        { path: ["roles", "known"] },
+      ),
+    );
   }
-  if (features.length === 0) report(problem("no_features", "No column is left to learn from.", "Keep or derive at least one number or text column that has no other role.", { path: ["roles"] }));
+  if (features.length === 0)
+    report(
+      problem(
+        "no_features",
+        "No column is left to learn from.",
+        "Keep or derive at least one number or text column that has no other role.",
+        { path: ["roles"] },
+      ),
+    );
   return { roles, features };
 }
 
 /** The target: for yes and no a condition, true for positive rows; else its column. NULL where the answer is missing. */
-export function checkTarget(file: PipelineFile, output: ColumnSet, report: (found: Problem) => void): Expression {
+export function checkTarget(
+  file: PipelineFile,
+  output: ColumnSet,
+  report: (found: Problem) => void,
+): Expression {
   const { target } = file.roles;
   const state = output.get(target.column);
   const path = ["roles", "target"];
   if (!state) return truth(true);
   if (target.kind !== "binary") {
-    if (target.kind === "number" && !isNumber(state.type)) report(problem("type_clash", `"${target.column}" is ${state.type}, but the target is a number.`, "Convert it, or choose kind: classes.", { path: [...path, "column"] }));
+    if (target.kind === "number" && !isNumber(state.type))
+      report(
+        problem(
+          "type_clash",
+          `"${target.column}" is ${state.type}, but the target is a number.`,
+          "Convert it, or choose kind: classes.",
+          { path: [...path, "column"] },
+        ),
+      );
     return column(target.column);
   }
   if (state.type === "boolean") {
-    if (target.positive !== undefined && target.positive !== true) return binary(column(target.column), "=", truth(false));
+    if (target.positive !== undefined && target.positive !== true)
+      return binary(column(target.column), "=", truth(false));
     return column(target.column);
   }
   if (target.positive === undefined) {
-    report(problem("target_positive", `"${target.column}" is ${state.type}: say which value counts as positive.`, "Add positive: VALUE beside the column.", { path: [...path, "column"] }));
+    report(
+      problem(
+        "target_positive",
+        `"${target.column}" is ${state.type}: say which value counts as positive.`,
+        "Add positive: VALUE beside the column.",
+        { path: [...path, "column"] },
+      ),
+    );
     return truth(true);
   }
   const wanted = target.positive;
   if (isNumber(state.type)) {
-    if (typeof wanted !== "number") report(problem("type_clash", `"${target.column}" is ${state.type}, but its positive value is ${JSON.stringify(wanted)}.`, "Give a number.", { path: [...path, "positive"] }));
-    else return binary(column(target.column), "=", Number.isInteger(wanted) ? integer(wanted) : { kind: "literal", type: "double", value: wanted });
+    if (typeof wanted !== "number")
+      report(
+        problem(
+          "type_clash",
+          `"${target.column}" is ${state.type}, but its positive value is ${JSON.stringify(wanted)}.`,
+          "Give a number.",
+          { path: [...path, "positive"] },
+        ),
+      );
+    else
+      return binary(
+        column(target.column),
+        "=",
+        Number.isInteger(wanted) ? integer(wanted) : { kind: "literal", type: "double", value: wanted },
+      );
   }
   return binary(cast(column(target.column), "text"), "=", text(String(wanted)));
 }
 
 /** A condition over the final rows. */
-export function requireCondition(found: { readonly expression: Expression; readonly checked: CheckedExpression } | undefined, path: readonly (string | number)[], report: (found: Problem) => void): Expression {
+export function requireCondition(
+  found: { readonly expression: Expression; readonly checked: CheckedExpression } | undefined,
+  path: readonly (string | number)[],
+  report: (found: Problem) => void,
+): Expression {
   if (!found) return truth(true);
-  if (found.checked.type !== "boolean") report(problem("not_a_condition", `This gives ${found.checked.type}, but a condition is needed.`, "Compare it with something.", { path }));
+  if (found.checked.type !== "boolean")
+    report(
+      problem(
+        "not_a_condition",
+        `This gives ${found.checked.type}, but a condition is needed.`,
+        "Compare it with something.",
+        { path },
+      ),
+    );
   return found.expression;
 }

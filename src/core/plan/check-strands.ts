@@ -7,14 +7,28 @@ import { parseTableName, writeTableName } from "../pipeline/table-name";
 import { located, problem, type Problem } from "../problem";
 import type { TableReference } from "../relation/relation";
 import { stepKind } from "../steps";
-import { HIDDEN_COLUMNS, type BoundStep, type CheckContext, type ColumnSet, type ColumnState } from "../steps/step";
+import {
+  HIDDEN_COLUMNS,
+  type BoundStep,
+  type CheckContext,
+  type ColumnSet,
+  type ColumnState,
+} from "../steps/step";
 import { findTable, type Catalog } from "./catalog";
 import type { CheckedStep, CheckedStrand } from "./plan";
 
 type Path = readonly (string | number)[];
 
 /** Names that Ravlen's own columns of a training frame carry. */
-export const RESERVED_COLUMNS: readonly string[] = [...HIDDEN_COLUMNS, "ravlen_target", "ravlen_weight", "ravlen_moment", "ravlen_log_odds", "ravlen_digest", "ravlen_fence"];
+export const RESERVED_COLUMNS: readonly string[] = [
+  ...HIDDEN_COLUMNS,
+  "ravlen_target",
+  "ravlen_weight",
+  "ravlen_moment",
+  "ravlen_log_odds",
+  "ravlen_digest",
+  "ravlen_fence",
+];
 
 /** Parses every expression once and remembers it. */
 export class Expressions {
@@ -39,7 +53,11 @@ export class Expressions {
 
 /** Parses and checks one expression over given columns; bundles are hidden from it. */
 export function checkedExpression(
-  expressions: Expressions, text: string, columns: ColumnSet, options: { readonly aggregates: "required" | "forbidden"; readonly other?: string | undefined }, report: (found: Problem) => void,
+  expressions: Expressions,
+  text: string,
+  columns: ColumnSet,
+  options: { readonly aggregates: "required" | "forbidden"; readonly other?: string | undefined },
+  report: (found: Problem) => void,
 ): { readonly expression: Expression; readonly checked: CheckedExpression } | undefined {
   const parsed = expressions.parse(text, options.other);
   if (!parsed.ok) {
@@ -65,7 +83,14 @@ export function orderStrands(file: PipelineFile, report: (found: Problem) => voi
     const index = file.strands.indexOf(strand);
     if (state.get(strand.name) === "open") {
       const circle = [...trail.slice(trail.indexOf(strand.name)), strand.name].join(" → ");
-      report(problem("strand_cycle", `The strands use each other in a circle: ${circle}.`, "Let one of them begin at a table instead.", { path: ["strands", index, "name"] }));
+      report(
+        problem(
+          "strand_cycle",
+          `The strands use each other in a circle: ${circle}.`,
+          "Let one of them begin at a table instead.",
+          { path: ["strands", index, "name"] },
+        ),
+      );
       return;
     }
     state.set(strand.name, "open");
@@ -82,7 +107,10 @@ export function orderStrands(file: PipelineFile, report: (found: Problem) => voi
 
 function neededStrands(strand: StrandFile): readonly string[] {
   const start = typeof strand.from === "object" && "strand" in strand.from ? [strand.from.strand] : [];
-  return [...start, ...strand.steps.flatMap((step) => stepKind(String(step["do"]))?.bind(step).strands ?? [])];
+  return [
+    ...start,
+    ...strand.steps.flatMap((step) => stepKind(String(step["do"]))?.bind(step).strands ?? []),
+  ];
 }
 
 /** The table a strand begins at, or undefined when it begins at another strand or the name cannot be read. */
@@ -112,64 +140,172 @@ export function checkStrand(strand: StrandFile, checks: StrandChecks): CheckedSt
     const stepPath = [...path, "steps", position];
     const shape = bound.check(stepContext(strand.name, position, bound, columns, stepPath, checks));
     if (bound.learns && strand.name !== checks.file.rows.from) {
-      checks.report(problem("learns_outside_main", `"${bound.name}" learns from training rows, but the strand "${strand.name}" does not know which rows those are.`, `Move it into the strand "${checks.file.rows.from}", after the join.`, { path: [...stepPath, "do"], step: bound.name }));
+      checks.report(
+        problem(
+          "learns_outside_main",
+          `"${bound.name}" learns from training rows, but the strand "${strand.name}" does not know which rows those are.`,
+          `Move it into the strand "${checks.file.rows.from}", after the join.`,
+          { path: [...stepPath, "do"], step: bound.name },
+        ),
+      );
     }
     steps.push({ step: bound, shape, input: columns });
     columns = shape.output;
   }
-  return { name: strand.name, from, start, steps, output: columns, ...(strand.note === undefined ? {} : { note: strand.note }) };
+  return {
+    name: strand.name,
+    from,
+    start,
+    steps,
+    output: columns,
+    ...(strand.note === undefined ? {} : { note: strand.note }),
+  };
 }
 
-function strandStart(strand: StrandFile, path: Path, checks: StrandChecks): { from: CheckedStrand["from"]; start: ColumnSet } {
+function strandStart(
+  strand: StrandFile,
+  path: Path,
+  checks: StrandChecks,
+): { from: CheckedStrand["from"]; start: ColumnSet } {
   const fromPath = [...path, "from"];
   if (typeof strand.from === "object" && "strand" in strand.from) {
     const other = checks.done.get(strand.from.strand);
-    if (!other && strand.from.strand !== strand.name && !checks.file.strands.some((each) => each.name === (strand.from as { strand: string }).strand)) {
-      checks.report(problem("unknown_strand", `There is no strand "${strand.from.strand}".`, suggestion(strand.from.strand, checks.file.strands.map((each) => each.name), "strand"), { path: [...fromPath, "strand"] }));
+    if (
+      !other &&
+      strand.from.strand !== strand.name &&
+      !checks.file.strands.some((each) => each.name === (strand.from as { strand: string }).strand)
+    ) {
+      checks.report(
+        problem(
+          "unknown_strand",
+          `There is no strand "${strand.from.strand}".`,
+          suggestion(
+            strand.from.strand,
+            checks.file.strands.map((each) => each.name),
+            "strand",
+          ),
+          { path: [...fromPath, "strand"] },
+        ),
+      );
     }
     return { from: { kind: "strand", name: strand.from.strand }, start: other?.output ?? new Map() };
   }
   const source = sourceTable(strand);
   const known = source && findTable(checks.catalog, source);
   if (!source || !known) {
-    const written = typeof strand.from === "string" ? strand.from : writeTableName(source ?? { schema: "?", table: "?" });
-    const message = source ? `There is no table ${written} in the warehouse.` : `"${written}" is not a table name.`;
-    checks.report(problem("unknown_table", message, source ? suggestion(written, checks.catalog.tables.map(writeTableName), "table") : "Write schema.table.", { path: fromPath }));
+    const written =
+      typeof strand.from === "string" ? strand.from : writeTableName(source ?? { schema: "?", table: "?" });
+    const message = source
+      ? `There is no table ${written} in the warehouse.`
+      : `"${written}" is not a table name.`;
+    checks.report(
+      problem(
+        "unknown_table",
+        message,
+        source
+          ? suggestion(written, checks.catalog.tables.map(writeTableName), "table")
+          : "Write schema.table.",
+        { path: fromPath },
+      ),
+    );
     return { from: { kind: "table", source: source ?? { schema: "?", table: "?" } }, start: new Map() };
   }
-  const start = new Map(known.columns.map((each): [string, ColumnState] => {
-    const full = `${writeTableName(known)}.${each.name}`;
-    if (RESERVED_COLUMNS.includes(each.name)) {
-      checks.report(problem("reserved_name", `The column "${each.name}" of ${writeTableName(known)} has a name that Ravlen uses itself.`, "Read the table through a view that renames it.", { path: fromPath }));
-    }
-    return [each.name, { name: each.name, type: each.type, nullable: each.nullable, identity: full, sources: [full], parents: [] }];
-  }));
+  const start = new Map(
+    known.columns.map((each): [string, ColumnState] => {
+      const full = `${writeTableName(known)}.${each.name}`;
+      if (RESERVED_COLUMNS.includes(each.name)) {
+        checks.report(
+          problem(
+            "reserved_name",
+            `The column "${each.name}" of ${writeTableName(known)} has a name that Ravlen uses itself.`,
+            "Read the table through a view that renames it.",
+            { path: fromPath },
+          ),
+        );
+      }
+      return [
+        each.name,
+        {
+          name: each.name,
+          type: each.type,
+          nullable: each.nullable,
+          identity: full,
+          sources: [full],
+          parents: [],
+        },
+      ];
+    }),
+  );
   return { from: { kind: "table", source }, start };
 }
 
-function stepContext(strand: string, position: number, step: BoundStep, input: ColumnSet, path: Path, checks: StrandChecks): CheckContext {
-  const report: CheckContext["report"] = (found, inner) => checks.report(located(found, { path: [...path, ...inner], step: step.name }));
+function stepContext(
+  strand: string,
+  position: number,
+  step: BoundStep,
+  input: ColumnSet,
+  path: Path,
+  checks: StrandChecks,
+): CheckContext {
+  const report: CheckContext["report"] = (found, inner) =>
+    checks.report(located(found, { path: [...path, ...inner], step: step.name }));
   return {
     input,
     report,
     strand: (name, inner) => {
       const other = checks.done.get(name);
       if (!other && !checks.file.strands.some((each) => each.name === name)) {
-        report(problem("unknown_strand", `There is no strand "${name}".`, suggestion(name, checks.file.strands.map((each) => each.name), "strand")), inner);
+        report(
+          problem(
+            "unknown_strand",
+            `There is no strand "${name}".`,
+            suggestion(
+              name,
+              checks.file.strands.map((each) => each.name),
+              "strand",
+            ),
+          ),
+          inner,
+        );
       }
       return other?.output;
     },
     column: (name, inner) => {
       const found = input.get(name);
-      if (!found) report(problem("unknown_column", `There is no column "${name}" at this step.`, suggestion(name, input.keys(), "column")), inner);
+      if (!found)
+        report(
+          problem(
+            "unknown_column",
+            `There is no column "${name}" at this step.`,
+            suggestion(name, input.keys(), "column"),
+          ),
+          inner,
+        );
       return found;
     },
     expression: (text, inner, options) =>
-      checkedExpression(checks.expressions, text, options?.columns ?? input, { aggregates: options?.aggregates ?? "forbidden", other: options?.other }, (found) => report(found, inner)),
+      checkedExpression(
+        checks.expressions,
+        text,
+        options?.columns ?? input,
+        { aggregates: options?.aggregates ?? "forbidden", other: options?.other },
+        (found) => report(found, inner),
+      ),
     target: checks.file.roles.target,
     written: (name, checked, from) => {
-      if (RESERVED_COLUMNS.includes(name)) report(problem("reserved_name", `"${name}" is a name that Ravlen uses itself.`, "Choose another name."), ["columns"]);
-      return { name, type: checked.type, nullable: checked.nullable, identity: `${strand}/${position}/${name}`, sources: [...new Set(from.flatMap((each) => each.sources))], parents: [...new Set(from.map((each) => each.identity))] };
+      if (RESERVED_COLUMNS.includes(name))
+        report(
+          problem("reserved_name", `"${name}" is a name that Ravlen uses itself.`, "Choose another name."),
+          ["columns"],
+        );
+      return {
+        name,
+        type: checked.type,
+        nullable: checked.nullable,
+        identity: `${strand}/${position}/${name}`,
+        sources: [...new Set(from.flatMap((each) => each.sources))],
+        parents: [...new Set(from.map((each) => each.identity))],
+      };
     },
   };
 }

@@ -40,10 +40,22 @@ export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey
   const expressions = new Expressions();
   reportDuplicates(file, report);
   const done = new Map<string, CheckedStrand>();
-  for (const strand of orderStrands(file, report)) done.set(strand.name, checkStrand(strand, { file, catalog, expressions, report, done }));
+  for (const strand of orderStrands(file, report))
+    done.set(strand.name, checkStrand(strand, { file, catalog, expressions, report, done }));
   const main = done.get(file.rows.from);
   if (!main) {
-    report(problem("unknown_strand", `There is no strand "${file.rows.from}".`, suggestion(file.rows.from, file.strands.map((each) => each.name), "strand"), { path: ["rows", "from"] }));
+    report(
+      problem(
+        "unknown_strand",
+        `There is no strand "${file.rows.from}".`,
+        suggestion(
+          file.rows.from,
+          file.strands.map((each) => each.name),
+          "strand",
+        ),
+        { path: ["rows", "from"] },
+      ),
+    );
     return { problems, plan: undefined };
   }
   const broken = problems.some((each) => each.severity === "error");
@@ -52,8 +64,11 @@ export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey
     if (!broken || found.code !== "unknown_column") report(found);
   };
   const expression = (text: string, path: readonly (string | number)[]) =>
-    checkedExpression(expressions, text, main.output, { aggregates: "forbidden" }, (found) => reportLate(located(found, { path })));
-  const condition = (text: string, path: readonly (string | number)[]) => requireCondition(expression(text, path), path, report);
+    checkedExpression(expressions, text, main.output, { aggregates: "forbidden" }, (found) =>
+      reportLate(located(found, { path })),
+    );
+  const condition = (text: string, path: readonly (string | number)[]) =>
+    requireCondition(expression(text, path), path, report);
   const { roles, features } = checkRoles(file, main, [...done.values()], reportLate);
   const target = checkTarget(file, main.output, reportLate);
   const train = condition(file.rows.train, ["rows", "train"]);
@@ -70,40 +85,88 @@ export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey
   const sources = usedSources(strands, catalog);
   return {
     problems,
-    plan: { file, strands, main, features, roles, target, train, score, learnsFrom, sources, warnings: problems, hash: planHash(file, sources), expression: expressions.get },
+    plan: {
+      file,
+      strands,
+      main,
+      features,
+      roles,
+      target,
+      train,
+      score,
+      learnsFrom,
+      sources,
+      warnings: problems,
+      hash: planHash(file, sources),
+      expression: expressions.get,
+    },
   };
 }
 
 function reportDuplicates(file: PipelineFile, report: (found: Problem) => void): void {
-  const lists = { strands: file.strands, candidates: file.candidates, delivery: file.delivery, schedules: file.schedules, checks: file.checks };
+  const lists = {
+    strands: file.strands,
+    candidates: file.candidates,
+    delivery: file.delivery,
+    schedules: file.schedules,
+    checks: file.checks,
+  };
   for (const [part, list] of Object.entries(lists)) {
     const seen = new Set<string>();
     list.forEach(({ name }, index) => {
-      if (seen.has(name)) report(problem("duplicate_name", `Two ${part} are named "${name}".`, "Give each its own name.", { path: [part, index, "name"] }));
+      if (seen.has(name))
+        report(
+          problem("duplicate_name", `Two ${part} are named "${name}".`, "Give each its own name.", {
+            path: [part, index, "name"],
+          }),
+        );
       seen.add(name);
     });
   }
 }
 
 /** Which rows are training rows (or to be scored) must be decidable before anything is learned, from the very same values. */
-function checkMembership(file: PipelineFile, main: CheckedStrand, learnsFrom: number, trainColumns: readonly string[], report: (found: Problem) => void): void {
+function checkMembership(
+  file: PipelineFile,
+  main: CheckedStrand,
+  learnsFrom: number,
+  trainColumns: readonly string[],
+  report: (found: Problem) => void,
+): void {
   const step = main.steps[learnsFrom];
   if (!step) return;
   const deciding = new Set([...file.roles.key, ...trainColumns]);
-  if (file.holdout.by === "stratified" || file.folds?.by === "stratified") deciding.add(file.roles.target.column);
-  if ((file.holdout.by === "group" || file.folds?.by === "group") && file.roles.group !== undefined) deciding.add(file.roles.group);
-  if ((file.holdout.by === "time" || file.folds?.by === "time") && file.roles.time !== undefined) deciding.add(file.roles.time);
+  if (file.holdout.by === "stratified" || file.folds?.by === "stratified")
+    deciding.add(file.roles.target.column);
+  if ((file.holdout.by === "group" || file.folds?.by === "group") && file.roles.group !== undefined)
+    deciding.add(file.roles.group);
+  if ((file.holdout.by === "time" || file.folds?.by === "time") && file.roles.time !== undefined)
+    deciding.add(file.roles.time);
   const index = file.strands.findIndex((each) => each.name === main.name);
   const later = main.steps.slice(learnsFrom).findIndex((each) => each.step.regroups);
   if (later >= 0) {
     const regrouping = main.steps[learnsFrom + later]!.step;
-    report(problem("learned_too_early", `"${step.step.name}" learns from training rows, but "${regrouping.name}" makes other rows of them afterwards.`, `Move "${step.step.name}" after "${regrouping.name}".`, { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name }));
+    report(
+      problem(
+        "learned_too_early",
+        `"${step.step.name}" learns from training rows, but "${regrouping.name}" makes other rows of them afterwards.`,
+        `Move "${step.step.name}" after "${regrouping.name}".`,
+        { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name },
+      ),
+    );
   }
   for (const name of deciding) {
     const final = main.output.get(name);
     const there = step.input.get(name);
     if (final && there?.identity !== final.identity) {
-      report(problem("learned_too_early", `"${step.step.name}" learns from training rows, but "${name}", which decides which rows those are, is only made or changed at a later step.`, `Move "${step.step.name}" after the step that makes "${name}".`, { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name }));
+      report(
+        problem(
+          "learned_too_early",
+          `"${step.step.name}" learns from training rows, but "${name}", which decides which rows those are, is only made or changed at a later step.`,
+          `Move "${step.step.name}" after the step that makes "${name}".`,
+          { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name },
+        ),
+      );
     }
   }
 }
@@ -112,21 +175,81 @@ function checkSchedules(file: PipelineFile, catalog: Catalog, report: (found: Pr
   file.schedules.forEach((schedule, index) => {
     const path = ["schedules", index];
     const { cron, after, arrival } = schedule;
-    if ([cron, after, arrival].filter((each) => each !== undefined).length !== 1) report(problem("when_unclear", `"${schedule.name}" needs exactly one of cron, after and arrival.`, "Say when it runs, in one way.", { path }));
-    if (after === file.name) report(problem("after_itself", `"${schedule.name}" would run after its own pipeline, without end.`, "Name another pipeline.", { path: [...path, "after"] }));
+    if ([cron, after, arrival].filter((each) => each !== undefined).length !== 1)
+      report(
+        problem(
+          "when_unclear",
+          `"${schedule.name}" needs exactly one of cron, after and arrival.`,
+          "Say when it runs, in one way.",
+          { path },
+        ),
+      );
+    if (after === file.name)
+      report(
+        problem(
+          "after_itself",
+          `"${schedule.name}" would run after its own pipeline, without end.`,
+          "Name another pipeline.",
+          { path: [...path, "after"] },
+        ),
+      );
     const source = arrival === undefined ? undefined : parseTableName(arrival);
-    if (arrival !== undefined && (!source || !findTable(catalog, source))) report(problem("unknown_table", `There is no table "${arrival}".`, suggestion(arrival, catalog.tables.map((each) => `${each.schema}.${each.table}`), "table"), { path: [...path, "arrival"] }));
+    if (arrival !== undefined && (!source || !findTable(catalog, source)))
+      report(
+        problem(
+          "unknown_table",
+          `There is no table "${arrival}".`,
+          suggestion(
+            arrival,
+            catalog.tables.map((each) => `${each.schema}.${each.table}`),
+            "table",
+          ),
+          { path: [...path, "arrival"] },
+        ),
+      );
     let valid = cron === undefined || cron.trim().split(/\s+/).length === 5;
     try {
       if (valid && cron !== undefined) CronExpressionParser.parse(cron);
     } catch {
       valid = false;
     }
-    if (!valid) report(problem("bad_cron", `"${cron}" is not a cron expression of five fields.`, 'For example "15 2 * * *": every day at 02:15.', { path: [...path, "cron"] }));
-    if (!isZone(schedule.zone)) report(problem("bad_zone", `"${schedule.zone}" is not a time zone.`, "Use a name such as UTC or Europe/Lisbon.", { path: [...path, "zone"] }));
-    if (schedule.run === "score" && file.delivery.length === 0) report(problem("no_delivery", "A scoring schedule needs a delivery.", "Add one under delivery.", { path: [...path, "run"] }));
+    if (!valid)
+      report(
+        problem(
+          "bad_cron",
+          `"${cron}" is not a cron expression of five fields.`,
+          'For example "15 2 * * *": every day at 02:15.',
+          { path: [...path, "cron"] },
+        ),
+      );
+    if (!isZone(schedule.zone))
+      report(
+        problem(
+          "bad_zone",
+          `"${schedule.zone}" is not a time zone.`,
+          "Use a name such as UTC or Europe/Lisbon.",
+          { path: [...path, "zone"] },
+        ),
+      );
+    if (schedule.run === "score" && file.delivery.length === 0)
+      report(
+        problem("no_delivery", "A scoring schedule needs a delivery.", "Add one under delivery.", {
+          path: [...path, "run"],
+        }),
+      );
     if (schedule.delivery !== undefined && !file.delivery.some((each) => each.name === schedule.delivery)) {
-      report(problem("unknown_delivery", `There is no delivery "${schedule.delivery}".`, suggestion(schedule.delivery, file.delivery.map((each) => each.name), "delivery"), { path: [...path, "delivery"] }));
+      report(
+        problem(
+          "unknown_delivery",
+          `There is no delivery "${schedule.delivery}".`,
+          suggestion(
+            schedule.delivery,
+            file.delivery.map((each) => each.name),
+            "delivery",
+          ),
+          { path: [...path, "delivery"] },
+        ),
+      );
     }
   });
 }
@@ -138,12 +261,23 @@ function usedSources(strands: readonly CheckedStrand[], catalog: Catalog): reado
     if (strand.from.kind !== "table") continue;
     const table = findTable(catalog, strand.from.source);
     if (!table) continue;
-    const read = new Set<string>(strand.steps.flatMap((each) => [...each.shape.reads, ...[...each.shape.output.values()].map((state) => state.name)]));
+    const read = new Set<string>(
+      strand.steps.flatMap((each) => [
+        ...each.shape.reads,
+        ...[...each.shape.output.values()].map((state) => state.name),
+      ]),
+    );
     const columns = table.columns.filter((each) => strand.steps.length === 0 || read.has(each.name));
     const key = canonicalJson([table.schema, table.table]);
     const earlier = uses.get(key)?.columns ?? [];
     const names = new Set([...earlier, ...columns].map((each) => each.name));
-    uses.set(key, { schema: table.schema, table: table.table, columns: table.columns.filter((each) => names.has(each.name)).map(({ name, declared, type }) => ({ name, declared, type })) });
+    uses.set(key, {
+      schema: table.schema,
+      table: table.table,
+      columns: table.columns
+        .filter((each) => names.has(each.name))
+        .map(({ name, declared, type }) => ({ name, declared, type })),
+    });
   }
   return [...uses.values()];
 }
@@ -151,6 +285,22 @@ function usedSources(strands: readonly CheckedStrand[], catalog: Catalog): reado
 /** Equal hash and equal source rows mean an equal result: over what decides it, not over names and remarks. */
 function planHash(file: PipelineFile, sources: readonly SourceUse[]): string {
   const { strands, roles, rows, holdout, folds, candidates, checks } = file;
-  const bare = strands.map(({ name, from, steps }) => ({ name, from, steps: steps.map((step) => Object.fromEntries(Object.entries(step).filter(([key]) => key !== "note"))) }));
-  return sha256(canonicalJson({ core: CORE_VERSION, strands: bare, roles, rows, holdout, folds, candidates, checks, sources }));
+  const bare = strands.map(({ name, from, steps }) => ({
+    name,
+    from,
+    steps: steps.map((step) => Object.fromEntries(Object.entries(step).filter(([key]) => key !== "note"))),
+  }));
+  return sha256(
+    canonicalJson({
+      core: CORE_VERSION,
+      strands: bare,
+      roles,
+      rows,
+      holdout,
+      folds,
+      candidates,
+      checks,
+      sources,
+    }),
+  );
 }

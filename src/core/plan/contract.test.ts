@@ -2,33 +2,99 @@ import { DEMO_CATALOG } from "../../../testing/catalog";
 import type { Catalog } from "./catalog";
 import { brokenProfile, brokenSources, readProfile } from "./contract";
 
-const trained = [{ schema: "larkmere", table: "parcels", columns: [{ name: "weight_g", declared: "integer", type: "integer" as const }, { name: "carrier", declared: "text", type: "text" as const }] }];
-const changed = (change: (columns: Catalog["tables"][number]["columns"]) => Catalog["tables"][number]["columns"]): Catalog => ({ tables: DEMO_CATALOG.tables.map((each) => (each.table === "parcels" ? { ...each, columns: change(each.columns) } : each)) });
+const trained = [
+  {
+    schema: "larkmere",
+    table: "parcels",
+    columns: [
+      { name: "weight_g", declared: "integer", type: "integer" as const },
+      { name: "carrier", declared: "text", type: "text" as const },
+    ],
+  },
+];
+const changed = (
+  change: (columns: Catalog["tables"][number]["columns"]) => Catalog["tables"][number]["columns"],
+): Catalog => ({
+  tables: DEMO_CATALOG.tables.map((each) =>
+    each.table === "parcels" ? { ...each, columns: change(each.columns) } : each,
+  ),
+});
 
 test("sources as in training break nothing, nor does a column more, nor one that training did not read", () => {
   expect(brokenSources(trained, DEMO_CATALOG)).toEqual([]);
-  expect(brokenSources(trained, changed((columns) => [...columns.filter((each) => each.name !== "size_class"), { name: "new", declared: "text", type: "text", nullable: true }]))).toEqual([]);
+  expect(
+    brokenSources(
+      trained,
+      changed((columns) => [
+        ...columns.filter((each) => each.name !== "size_class"),
+        { name: "new", declared: "text", type: "text", nullable: true },
+      ]),
+    ),
+  ).toEqual([]);
 });
 
 test("every column that is gone or has another type is named, all at once", () => {
-  const broken = brokenSources(trained, changed((columns) => columns.filter((each) => each.name !== "carrier").map((each) => (each.name === "weight_g" ? { ...each, declared: "numeric(9,2)", type: "numeric" } : each))));
+  const broken = brokenSources(
+    trained,
+    changed((columns) =>
+      columns
+        .filter((each) => each.name !== "carrier")
+        .map((each) =>
+          each.name === "weight_g" ? { ...each, declared: "numeric(9,2)", type: "numeric" } : each,
+        ),
+    ),
+  );
   expect(broken.map((each) => each.code)).toEqual(["source_retyped", "source_gone"]);
   expect(broken[0]!.message).toContain("was integer in training and is numeric(9,2) now");
-  expect(brokenSources(trained, { tables: [] })[0]).toMatchObject({ code: "source_gone", message: expect.stringContaining("larkmere.parcels") as string });
+  expect(brokenSources(trained, { tables: [] })[0]).toMatchObject({
+    code: "source_gone",
+    message: expect.stringContaining("larkmere.parcels") as string,
+  });
 });
 
 describe("rows to score against training rows", () => {
-  const contract = { otherwise: "stop", most_missing_increase: 0.1, most_worse: 0.1, most_unseen: 0.2, least_rows: 5, most_rows: 500, most_outside: 0.1 } as const;
-  const before = { rows: 1000, columns: { w: { missing: 100, unseen: 0, low: 0, high: 9 }, size: { missing: 0, unseen: 0 } } };
+  const contract = {
+    otherwise: "stop",
+    most_missing_increase: 0.1,
+    most_worse: 0.1,
+    most_unseen: 0.2,
+    least_rows: 5,
+    most_rows: 500,
+    most_outside: 0.1,
+  } as const;
+  const before = {
+    rows: 1000,
+    columns: { w: { missing: 100, unseen: 0, low: 0, high: 9 }, size: { missing: 0, unseen: 0 } },
+  };
 
   test.each([
-    ["as before", { rows: 100, columns: { w: { missing: 10, unseen: 0 }, size: { missing: 0, unseen: 0 } } }, []],
+    [
+      "as before",
+      { rows: 100, columns: { w: { missing: 10, unseen: 0 }, size: { missing: 0, unseen: 0 } } },
+      [],
+    ],
     ["a few more gaps than before", { rows: 100, columns: { w: { missing: 19, unseen: 0 } } }, []],
     ["many more gaps", { rows: 100, columns: { w: { missing: 21, unseen: 0 } } }, ["contract_missing"]],
-    ["gaps where there were none", { rows: 10, columns: { size: { missing: 2, unseen: 0 } } }, ["contract_missing"]],
-    ["many unseen categories", { rows: 10, columns: { size: { missing: 0, unseen: 3 } } }, ["contract_unseen"]],
-    ["both in one column", { rows: 10, columns: { size: { missing: 5, unseen: 5 } } }, ["contract_missing", "contract_unseen"]],
-    ["numbers that training never saw", { rows: 100, columns: { w: { missing: 0, unseen: 0, outside: 11 } } }, ["contract_outside"]],
+    [
+      "gaps where there were none",
+      { rows: 10, columns: { size: { missing: 2, unseen: 0 } } },
+      ["contract_missing"],
+    ],
+    [
+      "many unseen categories",
+      { rows: 10, columns: { size: { missing: 0, unseen: 3 } } },
+      ["contract_unseen"],
+    ],
+    [
+      "both in one column",
+      { rows: 10, columns: { size: { missing: 5, unseen: 5 } } },
+      ["contract_missing", "contract_unseen"],
+    ],
+    [
+      "numbers that training never saw",
+      { rows: 100, columns: { w: { missing: 0, unseen: 0, outside: 11 } } },
+      ["contract_outside"],
+    ],
     ["no rows at all", { rows: 0, columns: { w: { missing: 0, unseen: 0 } } }, ["contract_rows"]],
     ["twice as many rows as there may be", { rows: 1000, columns: {} }, ["contract_rows"]],
   ])("%s", (_what, now, codes) => {
@@ -36,6 +102,19 @@ describe("rows to score against training rows", () => {
   });
 
   test("the answer of the warehouse is read column by column, whatever the columns are called", () => {
-    expect(readProfile({ rows: 9, "m:u:x": 2, "l:u:x": -1, "h:u:x": null, "m:größe": 1, "u:größe": 4, "o:größe": 3 })).toEqual({ rows: 9, columns: { "u:x": { missing: 2, unseen: 0, low: -1 }, größe: { missing: 1, unseen: 4, outside: 3 } } });
+    expect(
+      readProfile({
+        rows: 9,
+        "m:u:x": 2,
+        "l:u:x": -1,
+        "h:u:x": null,
+        "m:größe": 1,
+        "u:größe": 4,
+        "o:größe": 3,
+      }),
+    ).toEqual({
+      rows: 9,
+      columns: { "u:x": { missing: 2, unseen: 0, low: -1 }, größe: { missing: 1, unseen: 4, outside: 3 } },
+    });
   });
 });

@@ -10,14 +10,21 @@ export const ROUTE_COLUMN = "ravlen_route";
 const KNOWN_COLUMN = "ravlen_known";
 
 /** Tables of a delivery: the routes' in their order, and last the one for rows that no route takes. */
-export const tablesOf = (delivery: Delivery): readonly TableReference[] => [...delivery.routes.map((each) => each.table), delivery.table].map((name) => parseTableName(name)!);
+export const tablesOf = (delivery: Delivery): readonly TableReference[] =>
+  [...delivery.routes.map((each) => each.table), delivery.table].map((name) => parseTableName(name)!);
 
 /** Staged rows with the position of their table among {@link tablesOf}, when there are several. A condition that is NULL does not take a row. */
 export function routed(plan: CheckedPlan, delivery: Delivery, rows: Relation): Relation {
   if (delivery.routes.length === 0) return rows;
-  const branches = delivery.routes.map((each, index) => ({ when: plan.expression(each.when), then: integer(index) }));
+  const branches = delivery.routes.map((each, index) => ({
+    when: plan.expression(each.when),
+    then: integer(index),
+  }));
   const route: Expression = { kind: "case", branches, otherwise: integer(branches.length) };
-  return project(rows, [...outputColumns(rows).map((name) => ({ name, expression: column(name) })), { name: ROUTE_COLUMN, expression: route }]);
+  return project(rows, [
+    ...outputColumns(rows).map((name) => ({ name, expression: column(name) })),
+    { name: ROUTE_COLUMN, expression: route },
+  ]);
 }
 
 /** Which of the rows that qualify are scored: those after the last one that landed, or those that no table holds. */
@@ -29,18 +36,39 @@ export interface FreshRows {
 }
 
 /** The rows to score that a delivery asks for. */
-export function freshRows(plan: CheckedPlan, delivery: Delivery, rows: Relation, { after, tables }: FreshRows): Relation {
+export function freshRows(
+  plan: CheckedPlan,
+  delivery: Delivery,
+  rows: Relation,
+  { after, tables }: FreshRows,
+): Relation {
   if (typeof delivery.rows === "object") {
     const name = delivery.rows.newer_by;
     const type = plan.main.output.get(name)?.type;
-    return after === undefined || type === undefined ? rows : { kind: "filter", input: rows, condition: binary(column(name), ">", cast(text(after), type)) };
+    return after === undefined || type === undefined
+      ? rows
+      : { kind: "filter", input: rows, condition: binary(column(name), ">", cast(text(after), type)) };
   }
   if (delivery.rows === "all") return rows;
   return tables.reduce<Relation>((left, each, index) => {
     const known = `${KNOWN_COLUMN}_${index}`;
     const kept = outputColumns(left);
-    const joined: Relation = { kind: "join", how: "left", left, right: table(each, [...plan.file.roles.key, "model_version"]), on: plan.file.roles.key.map((name) => ({ left: name, right: name })), take: [{ from: "model_version", name: known }] };
-    const fresh: Relation = { kind: "filter", input: joined, condition: allOf([{ kind: "is", operand: column(known), test: "null", negated: false }]) };
-    return project(fresh, kept.map((name) => ({ name, expression: column(name) })));
+    const joined: Relation = {
+      kind: "join",
+      how: "left",
+      left,
+      right: table(each, [...plan.file.roles.key, "model_version"]),
+      on: plan.file.roles.key.map((name) => ({ left: name, right: name })),
+      take: [{ from: "model_version", name: known }],
+    };
+    const fresh: Relation = {
+      kind: "filter",
+      input: joined,
+      condition: allOf([{ kind: "is", operand: column(known), test: "null", negated: false }]),
+    };
+    return project(
+      fresh,
+      kept.map((name) => ({ name, expression: column(name) })),
+    );
   }, rows);
 }

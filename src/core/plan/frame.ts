@@ -1,6 +1,18 @@
 import { allOf, call, cast, column, double, isNotNull, NULL, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
-import { aggregateRows, fence, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
+import {
+  aggregateRows,
+  fence,
+  filter,
+  label,
+  outputColumns,
+  project,
+  withColumns,
+  type NamedExpression,
+  type Relation,
+  type TableReference,
+  table,
+} from "../relation/relation";
 import { prune } from "../relation/prune";
 import { belongsTo, DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN, type LearnQuestion } from "../steps/step";
 import type { Task } from "../learn/task";
@@ -39,9 +51,14 @@ export function taskOf(plan: CheckedPlan, shape: Pick<FrameShape, "classes">): T
 export function neededColumns(plan: CheckedPlan): ReadonlySet<string> {
   const { file } = plan;
   return new Set([
-    ...file.roles.key, ...plan.features.map((feature) => feature.name), ...columnsOf(plan.target), ...columnsOf(plan.train), ...columnsOf(plan.score),
+    ...file.roles.key,
+    ...plan.features.map((feature) => feature.name),
+    ...columnsOf(plan.target),
+    ...columnsOf(plan.train),
+    ...columnsOf(plan.score),
     ...[file.roles.time, file.roles.group, file.roles.weight].filter((name) => name !== undefined),
-    ...file.checks.flatMap((check) => columnsOf(plan.expression(check.expect))), ...file.delivery.flatMap((delivery) => delivery.columns),
+    ...file.checks.flatMap((check) => columnsOf(plan.expression(check.expect))),
+    ...file.delivery.flatMap((delivery) => delivery.columns),
   ]);
 }
 
@@ -56,7 +73,11 @@ export function sourcesOf(plan: CheckedPlan): readonly SourceUse[] {
 
 /** Whether anything is learned from rows before the frame can be built: by a step, as codes of categories, or as classes. */
 export function needsBase(plan: CheckedPlan): boolean {
-  return plan.file.roles.target.kind === "classes" || plan.learnsFrom < plan.main.steps.length || plan.features.some((feature) => feature.kind === "category");
+  return (
+    plan.file.roles.target.kind === "classes" ||
+    plan.learnsFrom < plan.main.steps.length ||
+    plan.features.some((feature) => feature.kind === "category")
+  );
 }
 
 /**
@@ -72,7 +93,9 @@ export function baseRelation(plan: CheckedPlan, folds = false): Relation {
 
 /** Columns of the final rows that can be shown and grouped by: kept with judged rows, so that figures can be taken apart by them. */
 export function plainColumns(plan: CheckedPlan): readonly string[] {
-  return [...plan.main.output].flatMap(([name, state]) => (state.bundle || ["sparse", "json", "other"].includes(state.type) ? [] : [name]));
+  return [...plan.main.output].flatMap(([name, state]) =>
+    state.bundle || ["sparse", "json", "other"].includes(state.type) ? [] : [name],
+  );
 }
 
 /** Columns that anything after the base still reads. */
@@ -89,7 +112,9 @@ export type BaseTable = TableReference & { readonly folds?: boolean };
 
 /** The base table, read back as a relation. */
 function fromBase(plan: CheckedPlan, base: BaseTable): Relation {
-  return table({ schema: base.schema, table: base.table }, [...outputColumns(baseRelation(plan, base.folds === true))]);
+  return table({ schema: base.schema, table: base.table }, [
+    ...outputColumns(baseRelation(plan, base.folds === true)),
+  ]);
 }
 
 /** One fold: its rows are judged by what was learned from the others or, forward in time, from those before. */
@@ -101,7 +126,9 @@ export interface Fold {
 /** Condition for the rows that are learned from: training rows, without those of a fold. */
 export function learnedRows(leftOut?: Fold): Expression {
   const inTraining = binary(column(PART_COLUMN), "=", integer(TRAINING_PART));
-  return leftOut ? allOf([inTraining, binary(column(FOLD_COLUMN), leftOut.forward ? "<" : "<>", integer(leftOut.fold))]) : inTraining;
+  return leftOut
+    ? allOf([inTraining, binary(column(FOLD_COLUMN), leftOut.forward ? "<" : "<>", integer(leftOut.fold))])
+    : inTraining;
 }
 
 /**
@@ -109,40 +136,73 @@ export function learnedRows(leftOut?: Fold): Expression {
  * relation; none when it asks nothing.
  * @param leftOut a fold whose rows are not asked, for learning inside of folds
  */
-export function learnRelations(plan: CheckedPlan, position: number, learned: LearnedValues, base: BaseTable, leftOut?: Fold): readonly Relation[] {
+export function learnRelations(
+  plan: CheckedPlan,
+  position: number,
+  learned: LearnedValues,
+  base: BaseTable,
+  leftOut?: Fold,
+): readonly Relation[] {
   const checked = plan.main.steps[position];
   if (!checked) return [];
-  const input = new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, toStep: position, start: fromBase(plan, base) });
+  const input = new PlanBuilder(plan).main({
+    learned,
+    fromStep: plan.learnsFrom,
+    toStep: position,
+    start: fromBase(plan, base),
+  });
   const training = filter(input, learnedRows(leftOut));
-  return checked.step.questions(training, checked.input, plan.file.roles.target).map((asked) => answerRelation(training, asked));
+  return checked.step
+    .questions(training, checked.input, plan.file.roles.target)
+    .map((asked) => answerRelation(training, asked));
 }
 
 function answerRelation(training: Relation, asked: LearnQuestion): Relation {
   const rows = asked.rows ? asked.rows(training) : training;
   const { by = [], measures, limit: most } = asked;
   const grouped = by.length > 0 ? withColumns(rows, by) : rows;
-  const answer = aggregateRows(grouped, by.map((each) => each.name), measures);
+  const answer = aggregateRows(
+    grouped,
+    by.map((each) => each.name),
+    measures,
+  );
   const limited: Relation = most ? { kind: "limit", input: answer, ...most } : answer;
   return prune(limited, new Set(outputColumns(limited)));
 }
 
 /** The fully prepared rows: every step applied, nothing yet cast for the learner. */
-export function prepared(plan: CheckedPlan, learned: LearnedValues, base: BaseTable | undefined, folds = false): Relation {
+export function prepared(
+  plan: CheckedPlan,
+  learned: LearnedValues,
+  base: BaseTable | undefined,
+  folds = false,
+): Relation {
   const builder = new PlanBuilder(plan);
   if (base) return builder.main({ learned, fromStep: plan.learnsFrom, start: fromBase(plan, base) });
   return withSplit(filter(builder.main({ learned }), plan.train), plan.file, folds);
 }
 
 /** For each value of a column as text in the rows learned from, how often it occurs: (level, rows). */
-export function levelsRelation(plan: CheckedPlan, name: string, learned: LearnedValues, base: BaseTable, leftOut?: Fold): Relation {
+export function levelsRelation(
+  plan: CheckedPlan,
+  name: string,
+  learned: LearnedValues,
+  base: BaseTable,
+  leftOut?: Fold,
+): Relation {
   const training = filter(prepared(plan, learned, base), learnedRows(leftOut));
   const levels = project(training, [{ name: "level", expression: cast(column(name), "text") }]);
-  return prune(aggregateRows(levels, ["level"], [{ name: "rows", expression: { ...call("count"), star: true } }]), new Set(["level", "rows"]));
+  return prune(
+    aggregateRows(levels, ["level"], [{ name: "rows", expression: { ...call("count"), star: true } }]),
+    new Set(["level", "rows"]),
+  );
 }
 
 /** Names of the terms of each sparse feature, as number columns. */
 export const textColumns = (plan: CheckedPlan, learned: LearnedValues): readonly (readonly string[])[] =>
-  plan.features.filter((each) => each.kind === "sparse").map((each) => termColumns(plan, each.name, learned).map(({ name }) => name));
+  plan.features
+    .filter((each) => each.kind === "sparse")
+    .map((each) => termColumns(plan, each.name, learned).map(({ name }) => name));
 
 /** Names of the number features once bundles have been spread into their indicator columns. */
 export function numberColumns(plan: CheckedPlan, learned: LearnedValues): readonly string[] {
@@ -156,36 +216,74 @@ export function numberColumns(plan: CheckedPlan, learned: LearnedValues): readon
 }
 
 /** Whether a number column of the frame is one of the 0/1 columns that a category was replaced by. */
-export const isIndicator = (plan: CheckedPlan, name: string): boolean => !plan.main.output.has(name) && belongsTo(name, plan.features.map((each) => each.name), plan.main.output);
+export const isIndicator = (plan: CheckedPlan, name: string): boolean =>
+  !plan.main.output.has(name) &&
+  belongsTo(
+    name,
+    plan.features.map((each) => each.name),
+    plan.main.output,
+  );
 
 /**
  * How the numbers of the frame are computed from the prepared rows, by name: numbers, yes/no and terms as double precision;
  * indicator columns as real, which holds 0 and 1 just as well and lets twice as many of them fit into a row.
  */
 export function numberExpressions(plan: CheckedPlan, learned: LearnedValues): (name: string) => Expression {
-  const terms = new Map(plan.features.filter((each) => each.kind === "sparse").flatMap((each) => termColumns(plan, each.name, learned).map(({ name, expression }) => [name, expression] as const)));
+  const terms = new Map(
+    plan.features
+      .filter((each) => each.kind === "sparse")
+      .flatMap((each) =>
+        termColumns(plan, each.name, learned).map(({ name, expression }) => [name, expression] as const),
+      ),
+  );
   return (name) => {
     const feature = plan.features.find((each) => each.name === name && each.kind === "number");
     const value = terms.get(name) ?? column(name);
-    return cast(feature?.type === "boolean" ? cast(value, "integer") : value, isIndicator(plan, name) ? "real" : "double precision");
+    return cast(
+      feature?.type === "boolean" ? cast(value, "integer") : value,
+      isIndicator(plan, name) ? "real" : "double precision",
+    );
   };
 }
 
 /** The code of a category, 0 for one that training never saw. */
 export function codeExpression(levels: CategoryLevels): Expression {
-  const entries = levels.levels.flatMap((level, index): (readonly [string, number])[] => (level === null ? [] : [[level, index + 1]]));
-  return cast({ kind: "lookup", operand: cast(column(levels.column), "text"), entries, missing: double(levels.levels.indexOf(null) + 1), otherwise: double(0), type: "double precision" }, "integer");
+  const entries = levels.levels.flatMap((level, index): (readonly [string, number])[] =>
+    level === null ? [] : [[level, index + 1]],
+  );
+  return cast(
+    {
+      kind: "lookup",
+      operand: cast(column(levels.column), "text"),
+      entries,
+      missing: double(levels.levels.indexOf(null) + 1),
+      otherwise: double(0),
+      type: "double precision",
+    },
+    "integer",
+  );
 }
 
 /** Keeps the vector of a text from being made anew for each of its terms. */
-export const computedOnce = (plan: CheckedPlan, rows: Relation): Relation => (plan.features.some((each) => each.kind === "sparse") ? fence(rows) : rows);
+export const computedOnce = (plan: CheckedPlan, rows: Relation): Relation =>
+  plan.features.some((each) => each.kind === "sparse") ? fence(rows) : rows;
 
 /** The target as a number: 1 and 0 for yes and no, the code of a class, or the number itself; NULL where it is missing. */
 export function targetExpression(plan: CheckedPlan, shape: Pick<FrameShape, "classes">): Expression {
   switch (plan.file.roles.target.kind) {
-    case "binary": return cast(cast(plan.target, "integer"), "double precision");
-    case "number": return cast(plan.target, "double precision");
-    case "classes": return { kind: "lookup", operand: cast(plan.target, "text"), entries: (shape.classes ?? []).map((name, code) => [name, code] as const), missing: cast(NULL, "double precision"), otherwise: cast(NULL, "double precision"), type: "double precision" };
+    case "binary":
+      return cast(cast(plan.target, "integer"), "double precision");
+    case "number":
+      return cast(plan.target, "double precision");
+    case "classes":
+      return {
+        kind: "lookup",
+        operand: cast(plan.target, "text"),
+        entries: (shape.classes ?? []).map((name, code) => [name, code] as const),
+        missing: cast(NULL, "double precision"),
+        otherwise: cast(NULL, "double precision"),
+        type: "double precision",
+      };
   }
 }
 
@@ -194,15 +292,36 @@ export function targetExpression(plan: CheckedPlan, shape: Pick<FrameShape, "cla
  * @param base the base table, when {@link needsBase}
  * @param folds whether rows are put into folds
  */
-export function frameRelation(plan: CheckedPlan, shape: FrameShape, learned: LearnedValues, base: BaseTable | undefined, folds = false): Relation {
+export function frameRelation(
+  plan: CheckedPlan,
+  shape: FrameShape,
+  learned: LearnedValues,
+  base: BaseTable | undefined,
+  folds = false,
+): Relation {
   const rows = prepared(plan, learned, base, folds);
   const { time, weight, key } = plan.file.roles;
   const number = numberExpressions(plan, learned);
   const items: readonly NamedExpression[] = [
-    ...[...key, PART_COLUMN, DRAW_COLUMN, ...(folds ? [FOLD_COLUMN] : [])].map((name) => ({ name, expression: column(name) })),
+    ...[...key, PART_COLUMN, DRAW_COLUMN, ...(folds ? [FOLD_COLUMN] : [])].map((name) => ({
+      name,
+      expression: column(name),
+    })),
     { name: TARGET_COLUMN, expression: targetExpression(plan, shape) },
-    ...(weight === undefined ? [] : [{ name: WEIGHT_COLUMN, expression: cast(column(weight), "double precision") }]),
-    ...(time === undefined ? [] : [{ name: MOMENT_COLUMN, expression: cast({ kind: "extract" as const, field: "epoch", operand: column(time) }, "double precision") }]),
+    ...(weight === undefined
+      ? []
+      : [{ name: WEIGHT_COLUMN, expression: cast(column(weight), "double precision") }]),
+    ...(time === undefined
+      ? []
+      : [
+          {
+            name: MOMENT_COLUMN,
+            expression: cast(
+              { kind: "extract" as const, field: "epoch", operand: column(time) },
+              "double precision",
+            ),
+          },
+        ]),
     ...shape.numbers.map((name) => ({ name, expression: number(name) })),
     ...shape.categories.map((each) => ({ name: each.column, expression: codeExpression(each) })),
   ];
@@ -211,16 +330,32 @@ export function frameRelation(plan: CheckedPlan, shape: FrameShape, learned: Lea
 }
 
 /** Rows of the final strand that break a check of the file. */
-export function failingCheck(plan: CheckedPlan, expect: string, learned: LearnedValues, condition: Expression): Relation {
-  const rows = filter(new PlanBuilder(plan).main({ learned }), allOf([condition, { kind: "is", operand: plan.expression(expect), test: "true", negated: true }]));
-  return project(prune(rows, new Set(plan.file.roles.key)), plan.file.roles.key.map((name) => ({ name, expression: column(name) })));
+export function failingCheck(
+  plan: CheckedPlan,
+  expect: string,
+  learned: LearnedValues,
+  condition: Expression,
+): Relation {
+  const rows = filter(
+    new PlanBuilder(plan).main({ learned }),
+    allOf([condition, { kind: "is", operand: plan.expression(expect), test: "true", negated: true }]),
+  );
+  return project(
+    prune(rows, new Set(plan.file.roles.key)),
+    plan.file.roles.key.map((name) => ({ name, expression: column(name) })),
+  );
 }
 
 /** Rows of the frame whose key occurs more than once, or is missing: (key..., rows). */
 export function repeatedKeys(plan: CheckedPlan, frame: TableReference): Relation {
   const { key } = plan.file.roles;
   const rows = table(frame, key);
-  const counted = aggregateRows(rows, key, [{ name: "ravlen_rows", expression: { ...call("count"), star: true } }]);
-  const unique = allOf([binary(column("ravlen_rows"), "=", integer(1)), ...key.map((name) => isNotNull(column(name)))]);
+  const counted = aggregateRows(rows, key, [
+    { name: "ravlen_rows", expression: { ...call("count"), star: true } },
+  ]);
+  const unique = allOf([
+    binary(column("ravlen_rows"), "=", integer(1)),
+    ...key.map((name) => isNotNull(column(name))),
+  ]);
   return filter(counted, { kind: "not", operand: unique });
 }

@@ -22,11 +22,15 @@ function readOfGiven(relation: Relation): readonly string[] {
 export function givenParameters(plan: CheckedPlan, relation: Relation): readonly GivenParameter[] {
   const read = new Set(readOfGiven(relation));
   const before = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
-  return [...before].filter(([column]) => read.has(column)).map(([column, state]) => ({ name: column, type: state.type === "json" ? "jsonb" : state.type }));
+  return [...before]
+    .filter(([column]) => read.has(column))
+    .map(([column, state]) => ({ name: column, type: state.type === "json" ? "jsonb" : state.type }));
 }
 
 /** The statement of a relation over given rows, with parameters $1, $2 and so on for the one row. */
 export function withGiven(parameters: readonly GivenParameter[], inner: string, cast = false): string {
-  const given = parameters.map((each, index) => `$${index + 1}${cast ? `::${each.type}` : ""} AS ${quoteIdentifier(each.name)}`).join(", ");
+  const given = parameters
+    .map((each, index) => `$${index + 1}${cast ? `::${each.type}` : ""} AS ${quoteIdentifier(each.name)}`)
+    .join(", ");
   return `WITH ${quoteIdentifier(GIVEN)} AS (SELECT ${given === "" ? "1 AS ravlen_none" : given})\nSELECT * FROM (\n${inner}\n) AS answer`;
 }

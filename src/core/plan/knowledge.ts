@@ -22,8 +22,15 @@ function columnsByIdentity(strands: readonly CheckedStrand[]): ReadonlyMap<strin
 }
 
 /** Columns that a name of the file may mean: in the main strand at any step, else in any other. */
-function namedColumns(name: string, main: CheckedStrand, strands: readonly CheckedStrand[]): readonly ColumnState[] {
-  const within = (strand: CheckedStrand): ColumnState[] => [strand.start, ...strand.steps.map((each) => each.shape.output)].flatMap((columns) => columns.get(name) ?? []);
+function namedColumns(
+  name: string,
+  main: CheckedStrand,
+  strands: readonly CheckedStrand[],
+): readonly ColumnState[] {
+  const within = (strand: CheckedStrand): ColumnState[] =>
+    [strand.start, ...strand.steps.map((each) => each.shape.output)].flatMap(
+      (columns) => columns.get(name) ?? [],
+    );
   const here = within(main);
   return here.length > 0 ? here : strands.flatMap(within);
 }
@@ -33,13 +40,25 @@ function namedColumns(name: string, main: CheckedStrand, strands: readonly Check
  * made from as well. A column marked before or at, and the column of the moment of prediction, are above suspicion,
  * and so is what comes from them alone.
  */
-export function answersGivenAway(file: PipelineFile, main: CheckedStrand, strands: readonly CheckedStrand[], features: readonly string[]): readonly GivenAway[] {
+export function answersGivenAway(
+  file: PipelineFile,
+  main: CheckedStrand,
+  strands: readonly CheckedStrand[],
+  features: readonly string[],
+): readonly GivenAway[] {
   const columns = columnsByIdentity(strands);
   const marked = (wanted: (moment: string) => boolean): ReadonlySet<string> =>
-    new Set(Object.entries(file.roles.known).filter(([, moment]) => wanted(moment)).flatMap(([name]) => namedColumns(name, main, strands).map((each) => each.identity)));
+    new Set(
+      Object.entries(file.roles.known)
+        .filter(([, moment]) => wanted(moment))
+        .flatMap(([name]) => namedColumns(name, main, strands).map((each) => each.identity)),
+    );
   const late = marked((moment) => moment === "after");
   const moment = file.brief?.moment?.column;
-  const cleared = new Set([...marked((each) => each !== "after"), ...(moment === undefined ? [] : namedColumns(moment, main, strands).map((each) => each.identity))]);
+  const cleared = new Set([
+    ...marked((each) => each !== "after"),
+    ...(moment === undefined ? [] : namedColumns(moment, main, strands).map((each) => each.identity)),
+  ]);
   const target = main.output.get(file.roles.target.column);
   const shared = new Set((target?.sources ?? []).filter((source) => !cleared.has(source)));
   return features.flatMap((feature): GivenAway[] => {
@@ -53,19 +72,28 @@ export function answersGivenAway(file: PipelineFile, main: CheckedStrand, strand
 }
 
 /** The shortest way from a column that is looked for down to a feature, as names; undefined when there is none. */
-function wayTo(feature: ColumnState, columns: ReadonlyMap<string, ColumnState>, cleared: ReadonlySet<string>, wanted: (identity: string) => boolean): readonly string[] | undefined {
-  let front: { readonly identity: string; readonly way: readonly string[] }[] = [{ identity: feature.identity, way: [feature.name] }];
+function wayTo(
+  feature: ColumnState,
+  columns: ReadonlyMap<string, ColumnState>,
+  cleared: ReadonlySet<string>,
+  wanted: (identity: string) => boolean,
+): readonly string[] | undefined {
+  let front: { readonly identity: string; readonly way: readonly string[] }[] = [
+    { identity: feature.identity, way: [feature.name] },
+  ];
   const seen = new Set(front.map((each) => each.identity));
   while (front.length > 0) {
     const found = front.find((each) => wanted(each.identity));
     if (found) return found.way;
-    front = front.flatMap(({ identity, way }) => (cleared.has(identity) ? [] : (columns.get(identity)?.parents ?? [])).flatMap((parent) => {
-      if (seen.has(parent)) return [];
-      seen.add(parent);
-      // A column that a step only changed keeps its name, and is told once.
-      const name = columns.get(parent)?.name ?? parent;
-      return [{ identity: parent, way: name === way[0] ? way : [name, ...way] }];
-    }));
+    front = front.flatMap(({ identity, way }) =>
+      (cleared.has(identity) ? [] : (columns.get(identity)?.parents ?? [])).flatMap((parent) => {
+        if (seen.has(parent)) return [];
+        seen.add(parent);
+        // A column that a step only changed keeps its name, and is told once.
+        const name = columns.get(parent)?.name ?? parent;
+        return [{ identity: parent, way: name === way[0] ? way : [name, ...way] }];
+      }),
+    );
   }
   return undefined;
 }

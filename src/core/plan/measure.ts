@@ -7,11 +7,16 @@ import { aggregateRows, outputColumns, type Relation } from "../relation/relatio
  */
 export function completenessRelation(relation: Relation, columns: readonly string[]): Relation {
   const count = (argument: Expression): Expression => call("count", argument);
-  return aggregateRows(relation, [], [
-    { name: "rows", expression: { kind: "call", name: "count", args: [], star: true } },
-    ...columns.map((name, index) => ({ name: `c${index}`, expression: count(column(name)) })),
-  ]);
+  return aggregateRows(
+    relation,
+    [],
+    [
+      { name: "rows", expression: { kind: "call", name: "count", args: [], star: true } },
+      ...columns.map((name, index) => ({ name: `c${index}`, expression: count(column(name)) })),
+    ],
+  );
 }
 
 /** Columns of a relation that are no indicator of an encoded category: those share the completeness of their source. */
-export const measurableColumns = (relation: Relation): readonly string[] => outputColumns(relation).filter((name) => !name.includes("="));
+export const measurableColumns = (relation: Relation): readonly string[] =>
+  outputColumns(relation).filter((name) => !name.includes("="));

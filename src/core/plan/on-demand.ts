@@ -14,7 +14,15 @@ export interface OnDemand {
 /** The delivery of rows that are scored on demand: a table of their own, and a contract that only warns. */
 export function onDemandDelivery({ into, columns }: OnDemand, threshold: number): Delivery {
   return {
-    name: `on demand: ${into}`, table: into, mode: "replace", rows: "all", reasons: 0, hand_over: [], routes: [], columns: [...columns], threshold,
+    name: `on demand: ${into}`,
+    table: into,
+    mode: "replace",
+    rows: "all",
+    reasons: 0,
+    hand_over: [],
+    routes: [],
+    columns: [...columns],
+    threshold,
     contract: { otherwise: "warn", most_missing_increase: 0.2, most_unseen: 0.2, most_worse: 0.1 },
   };
 }
@@ -25,8 +33,13 @@ export function onDemandPipeline(parsed: ParsedPipeline, wanted: OnDemand): Pars
   return {
     ...parsed,
     file: {
-      ...file, rows: { ...file.rows, score: "true" }, delivery: [onDemandDelivery(wanted, file.delivery[0]?.threshold ?? 0.5)], schedules: [],
-      strands: file.strands.map((each) => (each.name === file.rows.from ? { ...each, from: wanted.table } : each)),
+      ...file,
+      rows: { ...file.rows, score: "true" },
+      delivery: [onDemandDelivery(wanted, file.delivery[0]?.threshold ?? 0.5)],
+      schedules: [],
+      strands: file.strands.map((each) =>
+        each.name === file.rows.from ? { ...each, from: wanted.table } : each,
+      ),
     },
   };
 }

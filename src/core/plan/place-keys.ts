@@ -11,7 +11,14 @@ const WORDS_ONLY: readonly string[] = ["name", "note"];
 export function placeKeys(plan: CheckedPlan): (strand: string, after: number) => string {
   const known = new Map<string, readonly string[]>();
   const { file } = plan;
-  const learning = JSON.stringify([file.rows, file.roles.key, file.roles.target, file.roles.group, file.roles.time, file.holdout]);
+  const learning = JSON.stringify([
+    file.rows,
+    file.roles.key,
+    file.roles.target,
+    file.roles.group,
+    file.roles.time,
+    file.holdout,
+  ]);
   const keysOf = (strand: CheckedStrand): readonly string[] => {
     const earlier = known.get(strand.name);
     if (earlier) return earlier;
@@ -19,10 +26,17 @@ export function placeKeys(plan: CheckedPlan): (strand: string, after: number) =>
       const other = plan.strands.find((each) => each.name === name);
       return other ? (keysOf(other).at(-1) ?? "") : "";
     };
-    const start = strand.from.kind === "table" ? [strand.from.source, [...strand.start.values()].map((each) => [each.name, each.type])] : used(strand.from.name);
+    const start =
+      strand.from.kind === "table"
+        ? [strand.from.source, [...strand.start.values()].map((each) => [each.name, each.type])]
+        : used(strand.from.name);
     const keys = [md5(JSON.stringify([plan.share, start]))];
     for (const [position, { step }] of strand.steps.entries()) {
-      const settings = Object.fromEntries(Object.entries(step.settings as Readonly<Record<string, unknown>>).filter(([name]) => !WORDS_ONLY.includes(name)));
+      const settings = Object.fromEntries(
+        Object.entries(step.settings as Readonly<Record<string, unknown>>).filter(
+          ([name]) => !WORDS_ONLY.includes(name),
+        ),
+      );
       // What is learned depends on which rows train, and those on the whole way up to the first learning step.
       const learned = strand === plan.main && position >= plan.learnsFrom ? learning : "";
       keys.push(md5(JSON.stringify([keys[position], settings, step.strands.map(used), learned])));

@@ -15,7 +15,9 @@ export interface CheckedStep {
 export interface CheckedStrand {
   readonly name: string;
   readonly note?: string;
-  readonly from: { readonly kind: "table"; readonly source: TableReference } | { readonly kind: "strand"; readonly name: string };
+  readonly from:
+    | { readonly kind: "table"; readonly source: TableReference }
+    | { readonly kind: "strand"; readonly name: string };
   /** Columns before the first step. */
   readonly start: ColumnSet;
   readonly steps: readonly CheckedStep[];

@@ -4,11 +4,31 @@ import { columnsRead, type Model } from "../learn/model";
 import { scoringProgram, type ScoringProgram } from "../learn/scoring";
 import type { Task } from "../learn/task";
 import { prune } from "../relation/prune";
-import { fence, filter, label, outputColumns, project, withColumns, type NamedExpression, type Relation, type TableReference, table } from "../relation/relation";
+import {
+  fence,
+  filter,
+  label,
+  outputColumns,
+  project,
+  withColumns,
+  type NamedExpression,
+  type Relation,
+  type TableReference,
+  table,
+} from "../relation/relation";
 import { indicatorName } from "../steps/encode";
 import { PART_COLUMN } from "../steps/step";
 import { PlanBuilder, type LearnedValues } from "./build";
-import { computedOnce, numberExpressions, plainColumns, prepared, targetExpression, taskOf, type BaseTable, type FrameShape } from "./frame";
+import {
+  computedOnce,
+  numberExpressions,
+  plainColumns,
+  prepared,
+  targetExpression,
+  taskOf,
+  type BaseTable,
+  type FrameShape,
+} from "./frame";
 import { TARGET_COLUMN } from "./frame-columns";
 import type { CheckedPlan } from "./plan";
 import type { HOLDOUT_PART, BLIND_PART } from "./split";
@@ -26,11 +46,21 @@ const classColumn = (name: string, index: number): string => indicatorName(PROBA
 /** Rows with the numbers of their prediction: the kept columns, then ravlen_output_0 and so on. */
 function predicted(rows: Relation, kept: readonly string[], program: ScoringProgram): Relation {
   const made = new Set(program.stages.flat().map((each) => each.name));
-  const read = [...program.stages.flat().map((each) => each.expression), ...program.outputs].flatMap((each) => columnsOf(each)).filter((name) => !made.has(name));
+  const read = [...program.stages.flat().map((each) => each.expression), ...program.outputs]
+    .flatMap((each) => columnsOf(each))
+    .filter((name) => !made.has(name));
   let relation = fence(prune(rows, new Set([...kept, ...read])));
   for (const stage of program.stages) relation = fence(label(withColumns(relation, stage), "predictor"));
-  const outputs = program.outputs.map((expression, index): NamedExpression => ({ name: outputColumn(index), expression }));
-  const last = fence(label(project(relation, [...kept.map((name) => ({ name, expression: column(name) })), ...outputs]), "predictions"));
+  const outputs = program.outputs.map((expression, index): NamedExpression => ({
+    name: outputColumn(index),
+    expression,
+  }));
+  const last = fence(
+    label(
+      project(relation, [...kept.map((name) => ({ name, expression: column(name) })), ...outputs]),
+      "predictions",
+    ),
+  );
   return prune(last, new Set(outputColumns(last)));
 }
 
@@ -38,10 +68,17 @@ function predicted(rows: Relation, kept: readonly string[], program: ScoringProg
 function readableOutputs(task: Task, threshold: number): readonly NamedExpression[] {
   const output = (index: number): Expression => column(outputColumn(index));
   if (task.kind === "number") return [{ name: PREDICTION_COLUMN, expression: output(0) }];
-  if (task.kind === "binary") return [{ name: PREDICTION_COLUMN, expression: binary(output(0), ">=", double(threshold)) }, { name: PROBABILITY_COLUMN, expression: output(0) }];
+  if (task.kind === "binary")
+    return [
+      { name: PREDICTION_COLUMN, expression: binary(output(0), ">=", double(threshold)) },
+      { name: PROBABILITY_COLUMN, expression: output(0) },
+    ];
   const all = task.classes.map((_, index) => output(index));
   const most: Expression = all.length === 1 ? all[0]! : { kind: "call", name: "greatest", args: all };
-  const branches = task.classes.map((name, index) => ({ when: binary(output(index), "=", most), then: text(name) }));
+  const branches = task.classes.map((name, index) => ({
+    when: binary(output(index), "=", most),
+    then: text(name),
+  }));
   return [
     { name: PREDICTION_COLUMN, expression: { kind: "case", branches, otherwise: cast(NULL, "text") } },
     { name: PROBABILITY_COLUMN, expression: most },
@@ -79,9 +116,19 @@ export function scoreRelation(plan: CheckedPlan, options: ScoreOptions): Relatio
   const { key } = plan.file.roles;
   const task = taskOf(plan, options.shape);
   const kept = [...key, ...options.columns];
-  const outputs = options.from ? table(options.from, [...kept, ...readableOutputs(task, 0).flatMap((each) => columnsOf(each.expression)), ...(options.reasons ? [REASONS_COLUMN] : [])].filter((name, index, all) => all.indexOf(name) === index)) : undefined;
+  const outputs = options.from
+    ? table(
+        options.from,
+        [
+          ...kept,
+          ...readableOutputs(task, 0).flatMap((each) => columnsOf(each.expression)),
+          ...(options.reasons ? [REASONS_COLUMN] : []),
+        ].filter((name, index, all) => all.indexOf(name) === index),
+      )
+    : undefined;
   const rows = label(rowsToScore(plan, options.learned, options.narrow), "rows to score");
-  const scored = outputs ?? predicted(rows, kept, scoringProgram(options.model, numberExpressions(plan, options.learned)));
+  const scored =
+    outputs ?? predicted(rows, kept, scoringProgram(options.model, numberExpressions(plan, options.learned)));
   return project(scored, [
     ...key.map((name) => ({ name, expression: column(name) })),
     ...readableOutputs(task, options.threshold),
@@ -95,14 +142,29 @@ export function scoreRelation(plan: CheckedPlan, options: ScoreOptions): Relatio
 function featureItems(plan: CheckedPlan, learned: LearnedValues, model: Model): readonly NamedExpression[] {
   const { numbers, categories } = columnsRead(model);
   const number = numberExpressions(plan, learned);
-  return [...[...numbers].map((name) => ({ name, expression: number(name) })), ...[...categories].map((name) => ({ name, expression: cast(column(name), "text") }))];
+  return [
+    ...[...numbers].map((name) => ({ name, expression: number(name) })),
+    ...[...categories].map((name) => ({ name, expression: cast(column(name), "text") })),
+  ];
 }
 
 /** Rows to score with the features of the model, for a model that scores by streaming: kept columns, then features. */
-export function inputRelation(plan: CheckedPlan, learned: LearnedValues, model: Model, kept: readonly string[], narrow?: (rows: Relation) => Relation): Relation {
+export function inputRelation(
+  plan: CheckedPlan,
+  learned: LearnedValues,
+  model: Model,
+  kept: readonly string[],
+  narrow?: (rows: Relation) => Relation,
+): Relation {
   const rows = rowsToScore(plan, learned, narrow);
-  const items = [...kept.map((name) => ({ name, expression: column(name) })), ...featureItems(plan, learned, model).filter((each) => !kept.includes(each.name))];
-  return project(computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))), items);
+  const items = [
+    ...kept.map((name) => ({ name, expression: column(name) })),
+    ...featureItems(plan, learned, model).filter((each) => !kept.includes(each.name)),
+  ];
+  return project(
+    computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))),
+    items,
+  );
 }
 
 /** What a version has to say about rows, whatever is to be done with it. */
@@ -114,25 +176,57 @@ export interface AnsweringVersion {
 }
 
 /** The prediction of rows that are given as they are before the first step that learns: prediction, and probabilities. */
-export function predictGiven(plan: CheckedPlan, { learned, shape, model, threshold }: AnsweringVersion, given: string): Relation {
+export function predictGiven(
+  plan: CheckedPlan,
+  { learned, shape, model, threshold }: AnsweringVersion,
+  given: string,
+): Relation {
   const { output } = plan.main;
   const before = plan.main.steps[plan.learnsFrom]?.input ?? output;
-  const rows = new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, start: { kind: "given", name: given, columns: [...before.keys()] } });
-  return project(predicted(rows, [], scoringProgram(model, numberExpressions(plan, learned))), readableOutputs(taskOf(plan, shape), threshold));
+  const rows = new PlanBuilder(plan).main({
+    learned,
+    fromStep: plan.learnsFrom,
+    start: { kind: "given", name: given, columns: [...before.keys()] },
+  });
+  return project(
+    predicted(rows, [], scoringProgram(model, numberExpressions(plan, learned))),
+    readableOutputs(taskOf(plan, shape), threshold),
+  );
 }
 
 /** The features of rows that are given as they are before the first step that learns, as the model reads them. */
-export function featuresGiven(plan: CheckedPlan, { learned, model }: Pick<AnsweringVersion, "learned" | "model">, given: string): Relation {
+export function featuresGiven(
+  plan: CheckedPlan,
+  { learned, model }: Pick<AnsweringVersion, "learned" | "model">,
+  given: string,
+): Relation {
   const before = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
-  const rows = new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, start: { kind: "given", name: given, columns: [...before.keys()] } });
+  const rows = new PlanBuilder(plan).main({
+    learned,
+    fromStep: plan.learnsFrom,
+    start: { kind: "given", name: given, columns: [...before.keys()] },
+  });
   const items = featureItems(plan, learned, model);
-  return project(computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))), items);
+  return project(
+    computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))),
+    items,
+  );
 }
 
 /** Names and types of what a prediction consists of, in order. */
-export function predictionColumns(task: Task): readonly { readonly name: string; readonly type: "boolean" | "double precision" | "text" }[] {
-  const prediction = { name: PREDICTION_COLUMN, type: task.kind === "binary" ? "boolean" : task.kind === "number" ? "double precision" : "text" } as const;
-  return [prediction, ...readableOutputs(task, 0).slice(1).map(({ name }) => ({ name, type: "double precision" as const }))];
+export function predictionColumns(
+  task: Task,
+): readonly { readonly name: string; readonly type: "boolean" | "double precision" | "text" }[] {
+  const prediction = {
+    name: PREDICTION_COLUMN,
+    type: task.kind === "binary" ? "boolean" : task.kind === "number" ? "double precision" : "text",
+  } as const;
+  return [
+    prediction,
+    ...readableOutputs(task, 0)
+      .slice(1)
+      .map(({ name }) => ({ name, type: "double precision" as const })),
+  ];
 }
 
 export interface JudgedRows {
@@ -144,7 +238,11 @@ export interface JudgedRows {
 }
 
 /** What a table of judged rows holds, in order: key, target, numbers of the prediction, features, every other plain column. */
-export function judgedRelation(plan: CheckedPlan, { shape, learned, model, base, part }: JudgedRows, withOutputs = true): Relation {
+export function judgedRelation(
+  plan: CheckedPlan,
+  { shape, learned, model, base, part }: JudgedRows,
+  withOutputs = true,
+): Relation {
   const { key } = plan.file.roles;
   const number = numberExpressions(plan, learned);
   const features: readonly NamedExpression[] = [
@@ -152,15 +250,39 @@ export function judgedRelation(plan: CheckedPlan, { shape, learned, model, base,
     ...shape.categories.map(({ column: name }) => ({ name, expression: cast(column(name), "text") })),
   ].filter((each) => !key.includes(each.name));
   const names = new Set(features.map((each) => each.name));
-  const { target: { column: targetColumn, kind } } = plan.file.roles;
-  const others = plainColumns(plan).filter((name) => !names.has(name) && !key.includes(name) && (name !== targetColumn || kind !== "number"));
-  const rows = filter(prepared(plan, learned, base), binary(column(PART_COLUMN), "=", { kind: "literal", type: "number", text: String(part) }));
+  const {
+    target: { column: targetColumn, kind },
+  } = plan.file.roles;
+  const others = plainColumns(plan).filter(
+    (name) => !names.has(name) && !key.includes(name) && (name !== targetColumn || kind !== "number"),
+  );
+  const rows = filter(
+    prepared(plan, learned, base),
+    binary(column(PART_COLUMN), "=", { kind: "literal", type: "number", text: String(part) }),
+  );
   const target: NamedExpression = { name: TARGET_COLUMN, expression: targetExpression(plan, shape) };
-  const items: readonly NamedExpression[] = [...key.map((name) => ({ name, expression: column(name) })), target, ...features, ...others.map((name) => ({ name, expression: column(name) }))];
-  const plain = label(project(computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))), items), "judged rows");
+  const items: readonly NamedExpression[] = [
+    ...key.map((name) => ({ name, expression: column(name) })),
+    target,
+    ...features,
+    ...others.map((name) => ({ name, expression: column(name) })),
+  ];
+  const plain = label(
+    project(
+      computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))),
+      items,
+    ),
+    "judged rows",
+  );
   if (!withOutputs) return plain;
   const kept = outputColumns(plain);
   const scored = predicted(plain, kept, scoringProgram(model, column));
-  const place = (name: string): number => (key.includes(name) || name === TARGET_COLUMN ? 0 : name.startsWith("ravlen_output_") ? 1 : 2);
-  return project(scored, [...outputColumns(scored)].sort((left, right) => place(left) - place(right)).map((name) => ({ name, expression: column(name) })));
+  const place = (name: string): number =>
+    key.includes(name) || name === TARGET_COLUMN ? 0 : name.startsWith("ravlen_output_") ? 1 : 2;
+  return project(
+    scored,
+    [...outputColumns(scored)]
+      .sort((left, right) => place(left) - place(right))
+      .map((name) => ({ name, expression: column(name) })),
+  );
 }

@@ -3,7 +3,18 @@ import { digestOf, fractionOf } from "../expression/digest";
 import type { CheckedPlan, CheckedStrand } from "./plan";
 
 /** Whether a row is in the share that is worked on: by a hash, so that it is the same rows every time. */
-export const inShare = (by: readonly string[], share: number): Expression => binary(fractionOf(digestOf("share", by.map((name) => column(name))), 1), "<", double(share));
+export const inShare = (by: readonly string[], share: number): Expression =>
+  binary(
+    fractionOf(
+      digestOf(
+        "share",
+        by.map((name) => column(name)),
+      ),
+      1,
+    ),
+    "<",
+    double(share),
+  );
 
 /**
  * The same plan over a share of the rows that the main strand begins with; tables that are joined stay whole, so that

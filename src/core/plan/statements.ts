@@ -12,18 +12,35 @@ export interface PlanStatement {
  * The statements of a training run, for reading. Values that are learned on the way are not known yet:
  * statements after a learned step are shown as they read before anything is filled in, unless `learned` is given.
  */
-export function describePlan(plan: CheckedPlan, runTime: string, learned: LearnedValues = {}): readonly PlanStatement[] {
-  const print = (relation: Parameters<typeof printRelation>[0]): string => printRelation(relation, { runTime });
+export function describePlan(
+  plan: CheckedPlan,
+  runTime: string,
+  learned: LearnedValues = {},
+): readonly PlanStatement[] {
+  const print = (relation: Parameters<typeof printRelation>[0]): string =>
+    printRelation(relation, { runTime });
   const scratch = (table: string) => ({ schema: "scratch", table });
-  const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((each) => ({ purpose: `must be empty, or "${each.step}" of ${each.strand} ${each.otherwise === "warn" ? "warns" : "stops the run"}`, sql: print(each.rows) }));
+  const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((each) => ({
+    purpose: `must be empty, or "${each.step}" of ${each.strand} ${each.otherwise === "warn" ? "warns" : "stops the run"}`,
+    sql: print(each.rows),
+  }));
   const base = needsBase(plan) ? scratch("base") : undefined;
   if (base) {
-    statements.push({ purpose: "rows to learn from, with the side of the holdout", sql: print(baseRelation(plan)) });
+    statements.push({
+      purpose: "rows to learn from, with the side of the holdout",
+      sql: print(baseRelation(plan)),
+    });
     plan.main.steps.forEach(({ step }, position) => {
-      for (const question of learnRelations(plan, position, learned, base)) statements.push({ purpose: `what "${step.name}" learns from training rows`, sql: print(question) });
+      for (const question of learnRelations(plan, position, learned, base))
+        statements.push({ purpose: `what "${step.name}" learns from training rows`, sql: print(question) });
     });
   }
-  const categories = plan.features.filter((feature) => feature.kind === "category").map((feature) => ({ column: feature.name, levels: [] }));
-  statements.push({ purpose: "training frame", sql: print(frameRelation(plan, { numbers: numberColumns(plan, learned), categories }, learned, base)) });
+  const categories = plan.features
+    .filter((feature) => feature.kind === "category")
+    .map((feature) => ({ column: feature.name, levels: [] }));
+  statements.push({
+    purpose: "training frame",
+    sql: print(frameRelation(plan, { numbers: numberColumns(plan, learned), categories }, learned, base)),
+  });
   return statements;
 }

@@ -56,11 +56,22 @@ class Printer {
       case "fence":
         return this.asFenced(this.block(relation.input));
       case "project": {
-        const folded = this.foldable(this.block(relation.input), relation.items.map((item) => item.expression));
+        const folded = this.foldable(
+          this.block(relation.input),
+          relation.items.map((item) => item.expression),
+        );
         // A window over a window must read the inner one as a column.
-        const input = relation.items.some((item) => hasWindow(item.expression)) ? this.settled(folded) : folded;
+        const input = relation.items.some((item) => hasWindow(item.expression))
+          ? this.settled(folded)
+          : folded;
         const definitions = definitionsOf(input);
-        return { ...input, items: relation.items.map((item) => ({ name: item.name, expression: substitute(item.expression, definitions) })) };
+        return {
+          ...input,
+          items: relation.items.map((item) => ({
+            name: item.name,
+            expression: substitute(item.expression, definitions),
+          })),
+        };
       }
       case "filter": {
         const input = this.settled(this.foldable(this.block(relation.input), [relation.condition]));
@@ -68,25 +79,59 @@ class Printer {
       }
       case "aggregate": {
         const keys = relation.by.map((name) => column(name));
-        const input = this.settled(this.foldable(this.block(relation.input), [...keys, ...relation.measures.map((measure) => measure.expression)]));
+        const input = this.settled(
+          this.foldable(this.block(relation.input), [
+            ...keys,
+            ...relation.measures.map((measure) => measure.expression),
+          ]),
+        );
         const definitions = definitionsOf(input);
         const by = relation.by.map((name) => ({ name, expression: substitute(column(name), definitions) }));
-        const measures = relation.measures.map((measure) => ({ name: measure.name, expression: substitute(measure.expression, definitions) }));
+        const measures = relation.measures.map((measure) => ({
+          name: measure.name,
+          expression: substitute(measure.expression, definitions),
+        }));
         return { ...input, items: [...by, ...measures], groupBy: by.map((each) => each.expression) };
       }
-      case "join": return this.join(relation);
-      case "union": return this.union(relation);
+      case "join":
+        return this.join(relation);
+      case "union":
+        return this.union(relation);
       case "limit": {
-        const input = this.foldable(this.block(relation.input), relation.order.map((each) => each.expression));
+        const input = this.foldable(
+          this.block(relation.input),
+          relation.order.map((each) => each.expression),
+        );
         const definitions = definitionsOf(input);
-        return { ...input, limit: { rows: relation.rows, order: relation.order.map((each) => ({ ...each, expression: substitute(each.expression, definitions) })) } };
+        return {
+          ...input,
+          limit: {
+            rows: relation.rows,
+            order: relation.order.map((each) => ({
+              ...each,
+              expression: substitute(each.expression, definitions),
+            })),
+          },
+        };
       }
       case "unpivot": {
-        const values = (definitions: ReadonlyMap<string, Expression>): string => relation.columns.map((each) => `(${quoteText(each.name)}, ${this.print(substitute(each.expression, definitions))})`).join(", ");
-        return this.lateral(relation, relation.columns.map((each) => each.expression), [relation.nameColumn, relation.valueColumn], (definitions) => `VALUES ${values(definitions)}`);
+        const values = (definitions: ReadonlyMap<string, Expression>): string =>
+          relation.columns
+            .map(
+              (each) => `(${quoteText(each.name)}, ${this.print(substitute(each.expression, definitions))})`,
+            )
+            .join(", ");
+        return this.lateral(
+          relation,
+          relation.columns.map((each) => each.expression),
+          [relation.nameColumn, relation.valueColumn],
+          (definitions) => `VALUES ${values(definitions)}`,
+        );
       }
       case "words":
-        return this.lateral(relation, [relation.text], [relation.wordColumn], (definitions) => printWordRuns(this.print(substitute(relation.text, definitions)), relation.longest));
+        return this.lateral(relation, [relation.text], [relation.wordColumn], (definitions) =>
+          printWordRuns(this.print(substitute(relation.text, definitions)), relation.longest),
+        );
     }
   }
 
@@ -95,7 +140,9 @@ class Printer {
     const parts = relation.inputs.map((input) => {
       const block = this.block(input);
       const simple = block.limit ? this.asCte(block) : block;
-      const items = columns.map((name) => simple.items.find((item) => item.name === name) ?? { name, expression: column(name) });
+      const items = columns.map(
+        (name) => simple.items.find((item) => item.name === name) ?? { name, expression: column(name) },
+      );
       return this.select({ ...simple, items });
     });
     const name = this.free("stacked");
@@ -104,13 +151,22 @@ class Printer {
   }
 
   /** Several rows for each row, made from the row itself. */
-  private lateral(relation: Extract<Relation, { kind: "unpivot" | "words" }>, read: readonly Expression[], made: readonly string[], rows: (definitions: ReadonlyMap<string, Expression>) => string): Block {
+  private lateral(
+    relation: Extract<Relation, { kind: "unpivot" | "words" }>,
+    read: readonly Expression[],
+    made: readonly string[],
+    rows: (definitions: ReadonlyMap<string, Expression>) => string,
+  ): Block {
     const input = this.settled(this.foldable(this.block(relation.input), read));
     const definitions = definitionsOf(input);
     const alias = this.free("each");
     const clause = `CROSS JOIN LATERAL (${rows(definitions)}) AS ${quoteIdentifier(alias)}(${made.map(quoteIdentifier).join(", ")})`;
     const kept = relation.keep.map((name) => ({ name, expression: definitions.get(name) ?? column(name) }));
-    return { ...input, joins: [...input.joins, clause], items: [...kept, ...made.map((name) => ({ name, expression: column(name, alias) }))] };
+    return {
+      ...input,
+      joins: [...input.joins, clause],
+      items: [...kept, ...made.map((name) => ({ name, expression: column(name, alias) }))],
+    };
   }
 
   /** A block whose columns do not look at other rows, so that rows may be filtered, grouped or multiplied. */
@@ -125,19 +181,29 @@ class Printer {
     if (!left.items.every((item) => item.expression.kind === "column")) left = this.asCte(left);
     const right = this.plain(this.block(relation.right));
     const definitions = definitionsOf(left);
-    const condition = relation.condition && this.print(mapExpression(relation.condition, (each) => {
-      if (each.kind !== "column") return each;
-      const other = fromOtherSide(each.name);
-      return other === undefined ? (definitions.get(each.name) ?? each) : column(other, right.alias);
-    }));
-    const pairs = relation.on.map((pair) => `${this.print(substitute(column(pair.left), definitions))} = ${this.print(column(pair.right, right.alias))}`);
+    const condition =
+      relation.condition &&
+      this.print(
+        mapExpression(relation.condition, (each) => {
+          if (each.kind !== "column") return each;
+          const other = fromOtherSide(each.name);
+          return other === undefined ? (definitions.get(each.name) ?? each) : column(other, right.alias);
+        }),
+      );
+    const pairs = relation.on.map(
+      (pair) =>
+        `${this.print(substitute(column(pair.left), definitions))} = ${this.print(column(pair.right, right.alias))}`,
+    );
     const on = condition === undefined ? pairs : [...pairs, `(${condition})`];
     const alias = right.from === quoteIdentifier(right.alias) ? "" : ` AS ${quoteIdentifier(right.alias)}`;
     const clause = `${relation.how === "left" ? "LEFT JOIN" : "JOIN"} ${right.from}${alias} ON ${on.length > 0 ? on.join(" AND ") : "true"}`;
     return {
       ...left,
       joins: [...left.joins, clause],
-      items: [...left.items, ...relation.take.map((each) => ({ name: each.name, expression: column(each.from, right.alias) }))],
+      items: [
+        ...left.items,
+        ...relation.take.map((each) => ({ name: each.name, expression: column(each.from, right.alias) })),
+      ],
       labels: [...left.labels],
     };
   }
@@ -152,7 +218,11 @@ class Printer {
 
   /** A block that is nothing but a source: a table or a CTE. */
   private plain(block: Block): Block {
-    const simple = block.joins.length === 0 && block.where.length === 0 && !block.groupBy && !block.limit &&
+    const simple =
+      block.joins.length === 0 &&
+      block.where.length === 0 &&
+      !block.groupBy &&
+      !block.limit &&
       block.items.every((item) => item.expression.kind === "column" && item.expression.name === item.name);
     return simple ? block : this.asCte(block);
   }
@@ -160,22 +230,42 @@ class Printer {
   private asCte(block: Block): Block {
     const name = this.free(block.labels.at(-1) ?? "rows");
     this.ctes.push({ name, sql: this.select(block) });
-    return this.source(quoteIdentifier(name), name, block.items.map((item) => item.name), block.labels);
+    return this.source(
+      quoteIdentifier(name),
+      name,
+      block.items.map((item) => item.name),
+      block.labels,
+    );
   }
 
   /** A sub-select in place: as a common table expression, PostgreSQL would write its rows down first. */
   private asFenced(block: Block): Block {
     const name = this.free(block.labels.at(-1) ?? "rows");
     const sql = this.select({ ...block, fenced: true });
-    return this.source(`(\n${sql}\n)`, name, block.items.map((item) => item.name), block.labels);
+    return this.source(
+      `(\n${sql}\n)`,
+      name,
+      block.items.map((item) => item.name),
+      block.labels,
+    );
   }
 
   private source(from: string, alias: string, columns: readonly string[], labels: readonly string[]): Block {
-    return { from, alias, joins: [], where: [], labels, items: columns.map((name) => ({ name, expression: column(name, alias) })) };
+    return {
+      from,
+      alias,
+      joins: [],
+      where: [],
+      labels,
+      items: columns.map((name) => ({ name, expression: column(name, alias) })),
+    };
   }
 
   private free(wanted: string): string {
-    const base = isUsableIdentifier(wanted) && wanted.length <= 50 ? wanted : `${wanted.replaceAll("\0", "").slice(0, 20) || "rows"}`;
+    const base =
+      isUsableIdentifier(wanted) && wanted.length <= 50
+        ? wanted
+        : `${wanted.replaceAll("\0", "").slice(0, 20) || "rows"}`;
     let name = base;
     for (let index = 2; this.taken.has(name); index += 1) name = `${base} ${index}`;
     this.taken.add(name);
@@ -189,37 +279,65 @@ class Printer {
   select(block: Block): string {
     // With a single source the alias before every column only gets in the reader's way.
     const bare = (expression: Expression): Expression =>
-      block.joins.length > 0 ? expression : mapExpression(expression, (each) => (each.kind === "column" ? { kind: "column", name: each.name } : each));
+      block.joins.length > 0
+        ? expression
+        : mapExpression(expression, (each) =>
+            each.kind === "column" ? { kind: "column", name: each.name } : each,
+          );
     const items = block.items.map((item) => {
       const expression = bare(item.expression);
       const same = expression.kind === "column" && expression.name === item.name;
       return `${this.print(expression)}${same ? "" : ` AS ${quoteIdentifier(item.name)}`}`;
     });
-    const alias = block.from === quoteIdentifier(block.alias) || (block.joins.length === 0 && block.from.endsWith(`.${quoteIdentifier(block.alias)}`)) ? "" : ` AS ${quoteIdentifier(block.alias)}`;
+    const alias =
+      block.from === quoteIdentifier(block.alias) ||
+      (block.joins.length === 0 && block.from.endsWith(`.${quoteIdentifier(block.alias)}`))
+        ? ""
+        : ` AS ${quoteIdentifier(block.alias)}`;
     if (block.fenced) items.push(FENCE);
-    const lines = [`SELECT ${items.length > 0 ? items.join(", ") : "NULL::boolean AS \"nothing\""}`, `FROM ${block.from}${alias}`, ...block.joins];
-    if (block.where.length > 0) lines.push(`WHERE ${block.where.map((each) => this.conjunct(bare(each))).join(" AND ")}`);
-    if (block.groupBy && block.groupBy.length > 0) lines.push(`GROUP BY ${block.groupBy.map((each) => this.print(bare(each))).join(", ")}`);
+    const lines = [
+      `SELECT ${items.length > 0 ? items.join(", ") : 'NULL::boolean AS "nothing"'}`,
+      `FROM ${block.from}${alias}`,
+      ...block.joins,
+    ];
+    if (block.where.length > 0)
+      lines.push(`WHERE ${block.where.map((each) => this.conjunct(bare(each))).join(" AND ")}`);
+    if (block.groupBy && block.groupBy.length > 0)
+      lines.push(`GROUP BY ${block.groupBy.map((each) => this.print(bare(each))).join(", ")}`);
     if (block.limit) {
-      if (block.limit.order.length > 0) lines.push(`ORDER BY ${printOrder(block.limit.order.map((each) => ({ ...each, expression: bare(each.expression) })), (each) => this.print(each))}`);
+      if (block.limit.order.length > 0)
+        lines.push(
+          `ORDER BY ${printOrder(
+            block.limit.order.map((each) => ({ ...each, expression: bare(each.expression) })),
+            (each) => this.print(each),
+          )}`,
+        );
       lines.push(`LIMIT ${Math.trunc(block.limit.rows)}`);
     }
     return lines.join("\n");
   }
 
   private conjunct(expression: Expression): string {
-    return expression.kind === "binary" && expression.operator === "or" ? `(${this.print(expression)})` : this.print(expression);
+    return expression.kind === "binary" && expression.operator === "or"
+      ? `(${this.print(expression)})`
+      : this.print(expression);
   }
 }
 
-const definitionsOf = (block: Block): ReadonlyMap<string, Expression> => new Map(block.items.map((item) => [item.name, item.expression]));
+const definitionsOf = (block: Block): ReadonlyMap<string, Expression> =>
+  new Map(block.items.map((item) => [item.name, item.expression]));
 
 /** Cheap enough to be written twice: a column, a constant, or one test or cast of them. */
 function isCheap(expression: Expression): boolean {
   switch (expression.kind) {
-    case "column": case "literal": case "runTime": return true;
-    case "cast": case "is": return isCheap(expression.operand);
-    default: return false;
+    case "column":
+    case "literal":
+    case "runTime":
+      return true;
+    case "cast":
+    case "is":
+      return isCheap(expression.operand);
+    default:
+      return false;
   }
 }
-

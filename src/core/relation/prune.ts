@@ -8,42 +8,87 @@ import { keepColumns, outputColumns, type Relation } from "./relation";
  */
 export function prune(relation: Relation, needed: ReadonlySet<string>): Relation {
   switch (relation.kind) {
-    case "table": case "given":
+    case "table":
+    case "given":
       return { ...relation, columns: relation.columns.filter((name) => needed.has(name)) };
-    case "label": case "fence":
+    case "label":
+    case "fence":
       return { ...relation, input: prune(relation.input, needed) };
     case "project": {
       const items = relation.items.filter((item) => needed.has(item.name));
-      return { ...relation, items, input: prune(relation.input, new Set(items.flatMap((item) => columnsOf(item.expression)))) };
+      return {
+        ...relation,
+        items,
+        input: prune(relation.input, new Set(items.flatMap((item) => columnsOf(item.expression)))),
+      };
     }
     case "filter":
-      return { ...relation, input: prune(relation.input, new Set([...needed, ...columnsOf(relation.condition)])) };
+      return {
+        ...relation,
+        input: prune(relation.input, new Set([...needed, ...columnsOf(relation.condition)])),
+      };
     case "join": {
       const take = relation.take.filter((each) => needed.has(each.name));
       const compared = relation.condition ? columnsOf(relation.condition) : [];
-      const left = new Set([...outputColumns(relation.left).filter((name) => needed.has(name)), ...relation.on.map((pair) => pair.left), ...compared.filter((name) => fromOtherSide(name) === undefined)]);
-      const right = new Set([...take.map((each) => each.from), ...relation.on.map((pair) => pair.right), ...compared.flatMap((name) => fromOtherSide(name) ?? [])]);
+      const left = new Set([
+        ...outputColumns(relation.left).filter((name) => needed.has(name)),
+        ...relation.on.map((pair) => pair.left),
+        ...compared.filter((name) => fromOtherSide(name) === undefined),
+      ]);
+      const right = new Set([
+        ...take.map((each) => each.from),
+        ...relation.on.map((pair) => pair.right),
+        ...compared.flatMap((name) => fromOtherSide(name) ?? []),
+      ]);
       return { ...relation, take, left: prune(relation.left, left), right: prune(relation.right, right) };
     }
     case "union": {
       const inputs = relation.inputs.map((each) => prune(each, needed));
       const columns = outputColumns(inputs[0]!);
       // Inputs need not lose the same columns (a filter keeps what it reads), but their rows must fit together.
-      return { ...relation, inputs: inputs.map((each) => keepColumns(each, columns.filter((name) => needed.has(name)))) };
+      return {
+        ...relation,
+        inputs: inputs.map((each) =>
+          keepColumns(
+            each,
+            columns.filter((name) => needed.has(name)),
+          ),
+        ),
+      };
     }
     case "limit":
-      return { ...relation, input: prune(relation.input, new Set([...needed, ...relation.order.flatMap((each) => columnsOf(each.expression))])) };
+      return {
+        ...relation,
+        input: prune(
+          relation.input,
+          new Set([...needed, ...relation.order.flatMap((each) => columnsOf(each.expression))]),
+        ),
+      };
     case "unpivot": {
       const keep = relation.keep.filter((name) => needed.has(name));
-      return { ...relation, keep, input: prune(relation.input, new Set([...keep, ...relation.columns.flatMap((each) => columnsOf(each.expression))])) };
+      return {
+        ...relation,
+        keep,
+        input: prune(
+          relation.input,
+          new Set([...keep, ...relation.columns.flatMap((each) => columnsOf(each.expression))]),
+        ),
+      };
     }
     case "words": {
       const keep = relation.keep.filter((name) => needed.has(name));
-      return { ...relation, keep, input: prune(relation.input, new Set([...keep, ...columnsOf(relation.text)])) };
+      return {
+        ...relation,
+        keep,
+        input: prune(relation.input, new Set([...keep, ...columnsOf(relation.text)])),
+      };
     }
     case "aggregate": {
       const measures = relation.measures.filter((measure) => needed.has(measure.name));
-      const inner = new Set([...relation.by, ...measures.flatMap((measure) => columnsOf(measure.expression))]);
+      const inner = new Set([
+        ...relation.by,
+        ...measures.flatMap((measure) => columnsOf(measure.expression)),
+      ]);
       return { ...relation, measures, input: prune(relation.input, inner) };
     }
   }

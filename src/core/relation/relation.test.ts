@@ -1,32 +1,72 @@
 import { binary, call, column, double, integer, isNotNull } from "../expression/ast";
 import { printRelation } from "./print";
 import { prune } from "./prune";
-import { aggregateRows, fence, filter, keepColumns, label, outputColumns, project, table, withColumns, type Relation } from "./relation";
+import {
+  aggregateRows,
+  fence,
+  filter,
+  keepColumns,
+  label,
+  outputColumns,
+  project,
+  table,
+  withColumns,
+  type Relation,
+} from "./relation";
 
-const parcels = label(table({ schema: "s", table: "parcels" }, ["id", "site", "weight", "status"]), "parcels");
+const parcels = label(
+  table({ schema: "s", table: "parcels" }, ["id", "site", "weight", "status"]),
+  "parcels",
+);
 const sites = label(table({ schema: "s", table: "Sites" }, ["site", "town"]), "sites");
-const join = (left: Relation, right: Relation): Relation => ({ kind: "join", how: "left", left, right, on: [{ left: "site", right: "site" }], take: [{ from: "town", name: "town" }] });
-const print = (relation: Relation): string => printRelation(relation, { runTime: "2026-06-30T00:00:00Z" }).replace(/\s+/g, " ");
+const join = (left: Relation, right: Relation): Relation => ({
+  kind: "join",
+  how: "left",
+  left,
+  right,
+  on: [{ left: "site", right: "site" }],
+  take: [{ from: "town", name: "town" }],
+});
+const print = (relation: Relation): string =>
+  printRelation(relation, { runTime: "2026-06-30T00:00:00Z" }).replace(/\s+/g, " ");
 
 test("projections, filters and joins of plain columns fold into one SELECT", () => {
   const kept = filter(parcels, isNotNull(column("status")));
   const joined = join(kept, sites);
-  expect(print(keepColumns(joined, ["id", "town"]))).toBe('SELECT "parcels"."id", "Sites"."town" FROM "s"."parcels" AS "parcels" LEFT JOIN "s"."Sites" AS "Sites" ON "parcels"."site" = "Sites"."site" WHERE "parcels"."status" IS NOT NULL');
+  expect(print(keepColumns(joined, ["id", "town"]))).toBe(
+    'SELECT "parcels"."id", "Sites"."town" FROM "s"."parcels" AS "parcels" LEFT JOIN "s"."Sites" AS "Sites" ON "parcels"."site" = "Sites"."site" WHERE "parcels"."status" IS NOT NULL',
+  );
 });
 
 test("something costly that is read twice is computed once, under the step's name", () => {
-  const costly = label(withColumns(parcels, [{ name: "root", expression: call("sqrt", column("weight")) }]), "roots");
-  const sql = print(project(costly, [{ name: "twice", expression: binary(column("root"), "+", column("root")) }]));
+  const costly = label(
+    withColumns(parcels, [{ name: "root", expression: call("sqrt", column("weight")) }]),
+    "roots",
+  );
+  const sql = print(
+    project(costly, [{ name: "twice", expression: binary(column("root"), "+", column("root")) }]),
+  );
   expect(sql.match(/sqrt/g)).toHaveLength(1);
   expect(sql).toMatch(/^WITH "roots" AS \( SELECT .* \) SELECT "root" \+ "root" AS "twice" FROM "roots"$/);
-  expect(print(project(costly, [{ name: "once", expression: column("root") }]))).toBe('SELECT sqrt("weight") AS "once" FROM "s"."parcels"');
+  expect(print(project(costly, [{ name: "once", expression: column("root") }]))).toBe(
+    'SELECT sqrt("weight") AS "once" FROM "s"."parcels"',
+  );
 });
 
 test("a filter after an outer join stays after it, and an aggregate is never folded into", () => {
   const joined = filter(join(parcels, sites), isNotNull(column("town")));
   expect(print(keepColumns(joined, ["id"]))).toContain('WHERE "Sites"."town" IS NOT NULL');
-  const counted = label(aggregateRows(parcels, ["site"], [{ name: "n", expression: { kind: "call", name: "count", args: [], star: true } }]), "per site");
-  expect(print(filter(counted, binary(column("n"), ">", integer(1))))).toBe('WITH "per site" AS ( SELECT "site", count(*) AS "n" FROM "s"."parcels" GROUP BY "site" ) SELECT "site", "n" FROM "per site" WHERE "n" > 1');
+  const counted = label(
+    aggregateRows(
+      parcels,
+      ["site"],
+      [{ name: "n", expression: { kind: "call", name: "count", args: [], star: true } }],
+    ),
+    "per site",
+  );
+  expect(print(filter(counted, binary(column("n"), ">", integer(1))))).toBe(
+    'WITH "per site" AS ( SELECT "site", count(*) AS "n" FROM "s"."parcels" GROUP BY "site" ) SELECT "site", "n" FROM "per site" WHERE "n" > 1',
+  );
 });
 
 test("a side that was computed is joined as itself, and a right side with a filter keeps it inside", () => {
@@ -37,20 +77,35 @@ test("a side that was computed is joined as itself, and a right side with a filt
 });
 
 test("a fence keeps its rows in a sub-select of their own", () => {
-  const fenced = fence(label(project(parcels, [{ name: "x", expression: binary(column("weight"), "*", double(2)) }]), "doubled"));
-  const sql = print(project(fenced, [{ name: "a", expression: column("x") }, { name: "b", expression: binary(column("x"), "+", column("x")) }]));
-  expect(sql).toBe('SELECT "x" AS "a", "x" + "x" AS "b" FROM ( SELECT "weight" * 2::double precision AS "x", pg_is_in_recovery() AS "ravlen_fence" FROM "s"."parcels" ) AS "doubled"');
+  const fenced = fence(
+    label(project(parcels, [{ name: "x", expression: binary(column("weight"), "*", double(2)) }]), "doubled"),
+  );
+  const sql = print(
+    project(fenced, [
+      { name: "a", expression: column("x") },
+      { name: "b", expression: binary(column("x"), "+", column("x")) },
+    ]),
+  );
+  expect(sql).toBe(
+    'SELECT "x" AS "a", "x" + "x" AS "b" FROM ( SELECT "weight" * 2::double precision AS "x", pg_is_in_recovery() AS "ravlen_fence" FROM "s"."parcels" ) AS "doubled"',
+  );
 });
 
 test("two strands or steps of one name do not clash", () => {
-  const again = label(filter(label(aggregateRows(parcels, ["site"], []), "same"), isNotNull(column("site"))), "same");
+  const again = label(
+    filter(label(aggregateRows(parcels, ["site"], []), "same"), isNotNull(column("site"))),
+    "same",
+  );
   const sql = print(aggregateRows(label(aggregateRows(again, ["site"], []), "same"), ["site"], []));
   expect(sql).toContain('WITH "same" AS');
   expect(sql).toContain('"same 2" AS');
 });
 
 test("what nobody reads is not asked for; rows never change", () => {
-  const wide = filter(withColumns(join(parcels, sites), [{ name: "unused", expression: call("sqrt", column("weight")) }]), isNotNull(column("status")));
+  const wide = filter(
+    withColumns(join(parcels, sites), [{ name: "unused", expression: call("sqrt", column("weight")) }]),
+    isNotNull(column("status")),
+  );
   const pruned = prune(wide, new Set(["id"]));
   const sql = print(keepColumns(pruned, ["id"]));
   expect(sql).not.toContain("weight");

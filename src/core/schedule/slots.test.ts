@@ -4,21 +4,49 @@ const iso = (slots: readonly Date[]): readonly string[] => slots.map((each) => e
 
 describe("times of a cron expression", () => {
   test("are local to the zone, also across the change of the clocks", () => {
-    expect(iso(nextSlots("30 22 * * *", "Europe/Lisbon", new Date("2026-10-24T12:00:00Z"), 3))).toEqual(["2026-10-24T21:30:00.000Z", "2026-10-25T22:30:00.000Z", "2026-10-26T22:30:00.000Z"]);
+    expect(iso(nextSlots("30 22 * * *", "Europe/Lisbon", new Date("2026-10-24T12:00:00Z"), 3))).toEqual([
+      "2026-10-24T21:30:00.000Z",
+      "2026-10-25T22:30:00.000Z",
+      "2026-10-26T22:30:00.000Z",
+    ]);
   });
 
   test("a time that the clocks skip comes once, and one that they repeat comes once", () => {
-    expect(iso(slotsBetween("30 1 * * *", "Europe/Lisbon", new Date("2026-03-28T12:00:00Z"), new Date("2026-03-30T12:00:00Z")))).toHaveLength(2);
-    expect(iso(slotsBetween("30 1 * * *", "Europe/Lisbon", new Date("2026-10-24T12:00:00Z"), new Date("2026-10-26T12:00:00Z")))).toHaveLength(2);
+    expect(
+      iso(
+        slotsBetween(
+          "30 1 * * *",
+          "Europe/Lisbon",
+          new Date("2026-03-28T12:00:00Z"),
+          new Date("2026-03-30T12:00:00Z"),
+        ),
+      ),
+    ).toHaveLength(2);
+    expect(
+      iso(
+        slotsBetween(
+          "30 1 * * *",
+          "Europe/Lisbon",
+          new Date("2026-10-24T12:00:00Z"),
+          new Date("2026-10-26T12:00:00Z"),
+        ),
+      ),
+    ).toHaveLength(2);
   });
 
   test("between two moments, the first is left out and the last belongs to it", () => {
-    expect(iso(slotsBetween("0 * * * *", "UTC", new Date("2026-06-30T10:00:00Z"), new Date("2026-06-30T12:00:00Z")))).toEqual(["2026-06-30T11:00:00.000Z", "2026-06-30T12:00:00.000Z"]);
+    expect(
+      iso(
+        slotsBetween("0 * * * *", "UTC", new Date("2026-06-30T10:00:00Z"), new Date("2026-06-30T12:00:00Z")),
+      ),
+    ).toEqual(["2026-06-30T11:00:00.000Z", "2026-06-30T12:00:00.000Z"]);
   });
 
   test("missed ones are skipped or caught up once, those in time always run", () => {
     const now = new Date("2026-06-30T12:03:00Z");
-    const [early, late, just] = ["2026-06-29T12:00:00Z", "2026-06-30T06:00:00Z", "2026-06-30T12:00:00Z"].map((each) => new Date(each)) as [Date, Date, Date];
+    const [early, late, just] = ["2026-06-29T12:00:00Z", "2026-06-30T06:00:00Z", "2026-06-30T12:00:00Z"].map(
+      (each) => new Date(each),
+    ) as [Date, Date, Date];
     expect(dueSlots([early, late], now, "skip")).toEqual([]);
     expect(dueSlots([early, late], now, "catch_up_once")).toEqual([late]);
     expect(dueSlots([early, late, just], now, "catch_up_once")).toEqual([just]);

@@ -14,7 +14,10 @@ export function slotsBetween(cron: string, zone: string, after: Date, until: Dat
   let begin = until;
   for (let seen = 0; seen < MOST_SLOTS && begin > after; seen += 1) begin = back.prev().toDate();
   const slots: Date[] = [];
-  const times = CronExpressionParser.parse(cron, { currentDate: Math.max(begin.getTime() - 1, after.getTime()), tz: zone });
+  const times = CronExpressionParser.parse(cron, {
+    currentDate: Math.max(begin.getTime() - 1, after.getTime()),
+    tz: zone,
+  });
   for (let slot = times.next().toDate(); slot <= until; slot = times.next().toDate()) slots.push(slot);
   return slots;
 }

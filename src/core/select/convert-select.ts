@@ -4,7 +4,15 @@ import { FUNCTIONS } from "../expression/functions";
 import { printExpression } from "../expression/print";
 import { changeChildren, children, mapExpression } from "../expression/visit";
 import { otherSide } from "../expression/sides";
-import { aggregateRows, filter, outputColumns, project, withColumns, type NamedExpression, type Relation } from "../relation/relation";
+import {
+  aggregateRows,
+  filter,
+  outputColumns,
+  project,
+  withColumns,
+  type NamedExpression,
+  type Relation,
+} from "../relation/relation";
 
 type Fields = Readonly<Record<string, unknown>>;
 
@@ -25,14 +33,39 @@ interface From {
   readonly sources: readonly Source[];
 }
 
-const KNOWN_CLAUSES = ["distinctClause", "targetList", "fromClause", "whereClause", "groupClause", "havingClause", "sortClause", "limitCount", "limitOption", "withClause", "op", "all", "larg", "rarg"];
-const REFUSED: Readonly<Record<string, string>> = { intoClause: "INTO", lockingClause: "FOR UPDATE", windowClause: "WINDOW", valuesLists: "VALUES", limitOffset: "OFFSET" };
+const KNOWN_CLAUSES = [
+  "distinctClause",
+  "targetList",
+  "fromClause",
+  "whereClause",
+  "groupClause",
+  "havingClause",
+  "sortClause",
+  "limitCount",
+  "limitOption",
+  "withClause",
+  "op",
+  "all",
+  "larg",
+  "rarg",
+];
+const REFUSED: Readonly<Record<string, string>> = {
+  intoClause: "INTO",
+  lockingClause: "FOR UPDATE",
+  windowClause: "WINDOW",
+  valuesLists: "VALUES",
+  limitOffset: "OFFSET",
+};
 
 /** Turns a SELECT of PostgreSQL's grammar into a relation over named sources, or reports what is not supported. */
 export function convertSelect(fields: Fields, context: SelectContext): Relation | undefined {
   const strange = Object.keys(fields).find((key) => !KNOWN_CLAUSES.includes(key));
   if (strange !== undefined) {
-    context.report(`${REFUSED[strange] ?? strange} is not supported in a SELECT here.`, undefined, "A SELECT may have WITH, DISTINCT, FROM, JOIN, WHERE, GROUP BY, HAVING, UNION ALL, ORDER BY and LIMIT.");
+    context.report(
+      `${REFUSED[strange] ?? strange} is not supported in a SELECT here.`,
+      undefined,
+      "A SELECT may have WITH, DISTINCT, FROM, JOIN, WHERE, GROUP BY, HAVING, UNION ALL, ORDER BY and LIMIT.",
+    );
     return undefined;
   }
   const scoped = withCommonTables(fields, context);
@@ -40,7 +73,12 @@ export function convertSelect(fields: Fields, context: SelectContext): Relation 
   if (fields["op"] !== "SETOP_NONE") return unionOf(fields, scoped);
   const from = fromClause((fields["fromClause"] as RawNode[] | undefined) ?? [], scoped);
   if (!from) return undefined;
-  const names: ConvertContext = { at: scoped.at, report: scoped.report, windows: true, ...resolver(from.sources, scoped) };
+  const names: ConvertContext = {
+    at: scoped.at,
+    report: scoped.report,
+    windows: true,
+    ...resolver(from.sources, scoped),
+  };
   const where = fields["whereClause"] ? convertNode(fields["whereClause"] as RawNode, names) : undefined;
   if (fields["whereClause"] && !where) return undefined;
   const rows = where ? filter(from.relation, where) : from.relation;
@@ -60,12 +98,17 @@ function withCommonTables(fields: Fields, context: SelectContext): SelectContext
     return undefined;
   }
   const known = new Map<string, Relation>();
-  const scoped: SelectContext = { ...context, source: (name) => known.get(name) ?? context.source(name), sourceNames: context.sourceNames };
+  const scoped: SelectContext = {
+    ...context,
+    source: (name) => known.get(name) ?? context.source(name),
+    sourceNames: context.sourceNames,
+  };
   for (const raw of clause.ctes ?? []) {
     const cte = raw["CommonTableExpr"] as Fields;
     const query = (cte["ctequery"] as { SelectStmt?: Fields }).SelectStmt;
     const relation = query && convertSelect(query, scoped);
-    if (!query) context.report("Only a SELECT may stand in WITH.", context.at(cte["location"] as number | undefined));
+    if (!query)
+      context.report("Only a SELECT may stand in WITH.", context.at(cte["location"] as number | undefined));
     if (!relation) return undefined;
     known.set(String(cte["ctename"]), relation);
   }
@@ -74,7 +117,11 @@ function withCommonTables(fields: Fields, context: SelectContext): SelectContext
 
 function unionOf(fields: Fields, context: SelectContext): Relation | undefined {
   if (fields["op"] !== "SETOP_UNION" || !fields["all"]) {
-    context.report("Only UNION ALL is supported between SELECTs.", undefined, "Put DISTINCT into an outer SELECT, or use a join.");
+    context.report(
+      "Only UNION ALL is supported between SELECTs.",
+      undefined,
+      "Put DISTINCT into an outer SELECT, or use a join.",
+    );
     return undefined;
   }
   const left = convertSelect(fields["larg"] as Fields, context);
@@ -83,16 +130,29 @@ function unionOf(fields: Fields, context: SelectContext): Relation | undefined {
   const columns = outputColumns(left);
   const others = outputColumns(right);
   if (columns.length !== others.length) {
-    context.report(`The SELECTs around UNION ALL have ${columns.length} and ${others.length} columns.`, undefined, "Give both the same number.");
+    context.report(
+      `The SELECTs around UNION ALL have ${columns.length} and ${others.length} columns.`,
+      undefined,
+      "Give both the same number.",
+    );
     return undefined;
   }
-  const renamed = project(right, columns.map((name, index) => ({ name, expression: column(others[index]!) })));
+  const renamed = project(
+    right,
+    columns.map((name, index) => ({ name, expression: column(others[index]!) })),
+  );
   return ordered({ kind: "union", inputs: [left, renamed] }, fields, context);
 }
 
 function fromClause(items: readonly RawNode[], context: SelectContext): From | undefined {
   if (items.length !== 1) {
-    context.report(items.length === 0 ? "A SELECT needs a FROM." : "Several sources after FROM must be joined with JOIN ... ON.", undefined, `FROM strand reads the rows so far; other strands have their names: ${context.sourceNames.join(", ")}.`);
+    context.report(
+      items.length === 0
+        ? "A SELECT needs a FROM."
+        : "Several sources after FROM must be joined with JOIN ... ON.",
+      undefined,
+      `FROM strand reads the rows so far; other strands have their names: ${context.sourceNames.join(", ")}.`,
+    );
     return undefined;
   }
   return fromItem(items[0]!, context);
@@ -101,8 +161,15 @@ function fromClause(items: readonly RawNode[], context: SelectContext): From | u
 function fromItem(node: RawNode, context: SelectContext): From | undefined {
   if (node["RangeVar"]) return namedSource(node["RangeVar"] as Fields, context);
   if (node["RangeSubselect"]) {
-    const fields = node["RangeSubselect"] as { subquery?: { SelectStmt?: Fields }; alias?: { aliasname?: string }; lateral?: boolean };
-    const inner = fields.subquery?.SelectStmt && !fields.lateral ? convertSelect(fields.subquery.SelectStmt, context) : undefined;
+    const fields = node["RangeSubselect"] as {
+      subquery?: { SelectStmt?: Fields };
+      alias?: { aliasname?: string };
+      lateral?: boolean;
+    };
+    const inner =
+      fields.subquery?.SelectStmt && !fields.lateral
+        ? convertSelect(fields.subquery.SelectStmt, context)
+        : undefined;
     if (fields.lateral) context.report("LATERAL is not supported.", undefined);
     return inner && sourceOf(inner, fields.alias?.aliasname ?? "");
   }
@@ -117,29 +184,48 @@ function namedSource(fields: Fields, context: SelectContext): From | undefined {
   const found = fields["schemaname"] === undefined ? context.source(name) : undefined;
   if (!found) {
     const written = fields["schemaname"] === undefined ? name : `${String(fields["schemaname"])}.${name}`;
-    context.report(`"${written}" cannot be read here.`, at, `A SELECT reads strands: strand (the rows so far), ${context.sourceNames.join(", ")}. Read a table by a strand of its own.`);
+    context.report(
+      `"${written}" cannot be read here.`,
+      at,
+      `A SELECT reads strands: strand (the rows so far), ${context.sourceNames.join(", ")}. Read a table by a strand of its own.`,
+    );
     return undefined;
   }
   return sourceOf(found, (fields["alias"] as { aliasname?: string } | undefined)?.aliasname ?? name);
 }
 
-const sourceOf = (relation: Relation, alias: string): From => ({ relation, sources: [{ alias, columns: new Map(outputColumns(relation).map((name) => [name, name])) }] });
+const sourceOf = (relation: Relation, alias: string): From => ({
+  relation,
+  sources: [{ alias, columns: new Map(outputColumns(relation).map((name) => [name, name])) }],
+});
 
 /** Columns of joined sources are told apart by the source's name before theirs. */
 function labelled(from: From): From {
   const [source, ...more] = from.sources;
   if (!source || more.length > 0) return from;
-  const columns = new Map([...source.columns].map(([name, inner]) => [name, { inner, outer: `${source.alias}.${name}` }]));
+  const columns = new Map(
+    [...source.columns].map(([name, inner]) => [name, { inner, outer: `${source.alias}.${name}` }]),
+  );
   return {
-    relation: project(from.relation, [...columns.values()].map(({ inner, outer }) => ({ name: outer, expression: column(inner) }))),
-    sources: [{ alias: source.alias, columns: new Map([...columns].map(([name, { outer }]) => [name, outer])) }],
+    relation: project(
+      from.relation,
+      [...columns.values()].map(({ inner, outer }) => ({ name: outer, expression: column(inner) })),
+    ),
+    sources: [
+      { alias: source.alias, columns: new Map([...columns].map(([name, { outer }]) => [name, outer])) },
+    ],
   };
 }
 
 function joinOf(fields: Fields, context: SelectContext): From | undefined {
-  const how = fields["jointype"] === "JOIN_INNER" ? "inner" : fields["jointype"] === "JOIN_LEFT" ? "left" : undefined;
+  const how =
+    fields["jointype"] === "JOIN_INNER" ? "inner" : fields["jointype"] === "JOIN_LEFT" ? "left" : undefined;
   if (!how || fields["isNatural"] || fields["usingClause"] || !fields["quals"]) {
-    context.report("Only JOIN ... ON and LEFT JOIN ... ON are supported.", undefined, "Write the condition after ON; exchange the sides of a RIGHT JOIN.");
+    context.report(
+      "Only JOIN ... ON and LEFT JOIN ... ON are supported.",
+      undefined,
+      "Write the condition after ON; exchange the sides of a RIGHT JOIN.",
+    );
     return undefined;
   }
   const left = fromItem(fields["larg"] as RawNode, context);
@@ -148,31 +234,66 @@ function joinOf(fields: Fields, context: SelectContext): From | undefined {
   const [here, there] = [labelled(left), labelled(right)];
   const twice = there.sources.find((each) => here.sources.some((other) => other.alias === each.alias));
   if (twice) {
-    context.report(`Two sources are named "${twice.alias}".`, undefined, "Give one of them another name, as in strand AS other.");
+    context.report(
+      `Two sources are named "${twice.alias}".`,
+      undefined,
+      "Give one of them another name, as in strand AS other.",
+    );
     return undefined;
   }
   const rightColumns = outputColumns(there.relation);
   const sources = [...here.sources, ...there.sources];
   const names = resolver(sources, context);
-  const condition = convertNode(fields["quals"] as RawNode, { at: context.at, report: context.report, ...names });
+  const condition = convertNode(fields["quals"] as RawNode, {
+    at: context.at,
+    report: context.report,
+    ...names,
+  });
   if (!condition) return undefined;
-  const sided = mapExpression(condition, (each) => (each.kind === "column" && rightColumns.includes(each.name) ? { ...each, name: otherSide(each.name) } : each));
-  return { sources, relation: { kind: "join", how, left: here.relation, right: there.relation, on: [], take: rightColumns.map((name) => ({ from: name, name })), condition: sided } };
+  const sided = mapExpression(condition, (each) =>
+    each.kind === "column" && rightColumns.includes(each.name)
+      ? { ...each, name: otherSide(each.name) }
+      : each,
+  );
+  return {
+    sources,
+    relation: {
+      kind: "join",
+      how,
+      left: here.relation,
+      right: there.relation,
+      on: [],
+      take: rightColumns.map((name) => ({ from: name, name })),
+      condition: sided,
+    },
+  };
 }
 
 /** How names in expressions find their columns. */
-function resolver(sources: readonly Source[], context: Pick<SelectContext, "report">): Pick<ConvertContext, "qualified" | "unqualified"> {
+function resolver(
+  sources: readonly Source[],
+  context: Pick<SelectContext, "report">,
+): Pick<ConvertContext, "qualified" | "unqualified"> {
   return {
     qualified: (qualifier, name) => sources.find((each) => each.alias === qualifier)?.columns.get(name),
     unqualified: (name) => {
       const found = sources.flatMap((each) => each.columns.get(name) ?? []);
-      if (found.length > 1) context.report(`"${name}" is a column of several sources.`, undefined, `Write ${sources.map((each) => `${each.alias}.${name}`).join(" or ")}.`);
+      if (found.length > 1)
+        context.report(
+          `"${name}" is a column of several sources.`,
+          undefined,
+          `Write ${sources.map((each) => `${each.alias}.${name}`).join(" or ")}.`,
+        );
       return found[0];
     },
   };
 }
 
-function targetList(raw: readonly RawNode[], sources: readonly Source[], names: ConvertContext): readonly NamedExpression[] | undefined {
+function targetList(
+  raw: readonly RawNode[],
+  sources: readonly Source[],
+  names: ConvertContext,
+): readonly NamedExpression[] | undefined {
   const targets: NamedExpression[] = [];
   for (const [index, each] of raw.entries()) {
     const target = each["ResTarget"] as { name?: string; val?: RawNode; location?: number };
@@ -187,34 +308,64 @@ function targetList(raw: readonly RawNode[], sources: readonly Source[], names: 
     }
     const expression = target.val && convertNode(target.val, names);
     if (!expression) return undefined;
-    const own = parts.length > 0 ? (parts.at(-1)!["String"] as { sval: string }).sval : expression.kind === "call" ? expression.name : `column_${index + 1}`;
+    const own =
+      parts.length > 0
+        ? (parts.at(-1)!["String"] as { sval: string }).sval
+        : expression.kind === "call"
+          ? expression.name
+          : `column_${index + 1}`;
     targets.push({ name: target.name ?? own, expression });
   }
-  const twice = targets.find((each, index) => targets.findIndex((other) => other.name === each.name) !== index);
+  const twice = targets.find(
+    (each, index) => targets.findIndex((other) => other.name === each.name) !== index,
+  );
   if (!twice) return targets;
   names.report(`Two columns are named "${twice.name}".`, undefined, "Name one of them otherwise with AS.");
   return undefined;
 }
 
-const isAggregate = (node: Expression): boolean => node.kind === "call" && FUNCTIONS[node.name]?.aggregate === true && FUNCTIONS[node.name]?.windowOnly !== true;
+const isAggregate = (node: Expression): boolean =>
+  node.kind === "call" &&
+  FUNCTIONS[node.name]?.aggregate === true &&
+  FUNCTIONS[node.name]?.windowOnly !== true;
 
 /** Whether an aggregate stands in it that is not the call of a window. */
 const hasAggregate = (node: Expression): boolean =>
-  isAggregate(node) || (node.kind === "window" ? [...node.by, ...node.order.map((each) => each.expression)] : children(node)).some(hasAggregate);
+  isAggregate(node) ||
+  (node.kind === "window" ? [...node.by, ...node.order.map((each) => each.expression)] : children(node)).some(
+    hasAggregate,
+  );
 
 /** GROUP BY, HAVING and aggregates: groups and aggregates become columns first, then the list is computed from them. */
-function grouped(rows: Relation, targets: readonly NamedExpression[], fields: Fields, names: ConvertContext): Relation | undefined {
+function grouped(
+  rows: Relation,
+  targets: readonly NamedExpression[],
+  fields: Fields,
+  names: ConvertContext,
+): Relation | undefined {
   const having = fields["havingClause"] ? convertNode(fields["havingClause"] as RawNode, names) : undefined;
   if (fields["havingClause"] && !having) return undefined;
   const rawGroups = (fields["groupClause"] as RawNode[] | undefined) ?? [];
-  if (rawGroups.length === 0 && !having && !targets.some((each) => hasAggregate(each.expression))) return project(rows, targets);
+  if (rawGroups.length === 0 && !having && !targets.some((each) => hasAggregate(each.expression)))
+    return project(rows, targets);
   const groups: NamedExpression[] = [];
   for (const raw of rawGroups) {
     const position = ((raw["A_Const"] as { ival?: { ival?: number } } | undefined)?.ival?.ival ?? 0) - 1;
-    const byAlias = targets.find((each) => { const ref = raw["ColumnRef"] as { fields?: readonly Fields[] } | undefined; return ref?.fields?.length === 1 && (ref.fields[0]!["String"] as { sval?: string } | undefined)?.sval === each.name && !hasAggregate(each.expression) && each.expression.kind !== "column"; });
+    const byAlias = targets.find((each) => {
+      const ref = raw["ColumnRef"] as { fields?: readonly Fields[] } | undefined;
+      return (
+        ref?.fields?.length === 1 &&
+        (ref.fields[0]!["String"] as { sval?: string } | undefined)?.sval === each.name &&
+        !hasAggregate(each.expression) &&
+        each.expression.kind !== "column"
+      );
+    });
     const expression = targets[position]?.expression ?? byAlias?.expression ?? convertNode(raw, names);
     if (!expression) return undefined;
-    groups.push({ name: expression.kind === "column" ? expression.name : `group ${groups.length + 1}`, expression });
+    groups.push({
+      name: expression.kind === "column" ? expression.name : `group ${groups.length + 1}`,
+      expression,
+    });
   }
   const printed = (node: Expression): string => printExpression(node, { runTime: "" });
   const byText = new Map(groups.map((each) => [printed(each.expression), each.name]));
@@ -230,8 +381,14 @@ function grouped(rows: Relation, targets: readonly NamedExpression[], fields: Fi
   };
   const items = targets.map((each) => ({ name: each.name, expression: rewritten(each.expression) }));
   const condition = having && rewritten(having);
-  const grouping = groups.some((each) => each.expression.kind !== "column") ? withColumns(rows, groups) : rows;
-  const answer = aggregateRows(grouping, groups.map((each) => each.name), [...aggregates.values()]);
+  const grouping = groups.some((each) => each.expression.kind !== "column")
+    ? withColumns(rows, groups)
+    : rows;
+  const answer = aggregateRows(
+    grouping,
+    groups.map((each) => each.name),
+    [...aggregates.values()],
+  );
   return project(condition ? filter(answer, condition) : answer, items);
 }
 
@@ -248,9 +405,15 @@ function ordered(relation: Relation, fields: Fields, context: SelectContext): Re
   for (const raw of (fields["sortClause"] as RawNode[] | undefined) ?? []) {
     const node = (raw["SortBy"] as Fields)["node"] as RawNode;
     const position = (node["A_Const"] as { ival?: { ival?: number } } | undefined)?.ival?.ival;
-    const converted = convertOrder(raw, { at: context.at, report: context.report, qualified: (_qualifier, name) => (columns.includes(name) ? name : undefined) });
+    const converted = convertOrder(raw, {
+      at: context.at,
+      report: context.report,
+      qualified: (_qualifier, name) => (columns.includes(name) ? name : undefined),
+    });
     if (!converted) return undefined;
-    order.push(position === undefined ? converted : { ...converted, expression: column(columns[position - 1] ?? "") });
+    order.push(
+      position === undefined ? converted : { ...converted, expression: column(columns[position - 1] ?? "") },
+    );
   }
   if (order.length === 0) {
     context.report("LIMIT without ORDER BY would give other rows every time.", undefined, "Add ORDER BY.");

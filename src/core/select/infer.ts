@@ -18,23 +18,41 @@ const UNKNOWN: CheckedExpression = { type: "text", nullable: true };
 
 /** Types and lineage of a relation's columns; every expression in it is checked on the way. */
 export function inferColumns(relation: Relation, context: InferContext): ColumnSet {
-  const check = (expression: Expression, columns: ColumnSet, aggregates: "required" | "forbidden" = "forbidden"): CheckedExpression => {
+  const check = (
+    expression: Expression,
+    columns: ColumnSet,
+    aggregates: "required" | "forbidden" = "forbidden",
+  ): CheckedExpression => {
     const checked = checkExpression(expression, { columns, aggregates });
     if (checked.ok) return checked.value;
     checked.problems.forEach(context.report);
     return UNKNOWN;
   };
-  const made = (name: string, expression: Expression, columns: ColumnSet, aggregates?: "required"): ColumnState => {
+  const made = (
+    name: string,
+    expression: Expression,
+    columns: ColumnSet,
+    aggregates?: "required",
+  ): ColumnState => {
     const same = expression.kind === "column" ? columns.get(expression.name) : undefined;
     if (same) return { ...same, name };
-    return context.written(name, check(expression, columns, aggregates), columnsOf(expression).flatMap((each) => columns.get(each) ?? []));
+    return context.written(
+      name,
+      check(expression, columns, aggregates),
+      columnsOf(expression).flatMap((each) => columns.get(each) ?? []),
+    );
   };
-  const named = (states: readonly ColumnState[]): ColumnSet => new Map(states.map((each) => [each.name, each]));
+  const named = (states: readonly ColumnState[]): ColumnSet =>
+    new Map(states.map((each) => [each.name, each]));
   switch (relation.kind) {
     // A statement that a person writes reads tables only.
-    case "given": return new Map();
-    case "table": return context.source(relation.source.table);
-    case "label": case "fence": return inferColumns(relation.input, context);
+    case "given":
+      return new Map();
+    case "table":
+      return context.source(relation.source.table);
+    case "label":
+    case "fence":
+      return inferColumns(relation.input, context);
     case "filter": {
       const columns = inferColumns(relation.input, context);
       check(relation.condition, columns);
@@ -52,30 +70,48 @@ export function inferColumns(relation: Relation, context: InferContext): ColumnS
     case "aggregate": {
       const columns = inferColumns(relation.input, context);
       const keys = relation.by.flatMap((name) => columns.get(name) ?? []);
-      return named([...keys, ...relation.measures.map((each) => made(each.name, each.expression, columns, "required"))]);
+      return named([
+        ...keys,
+        ...relation.measures.map((each) => made(each.name, each.expression, columns, "required")),
+      ]);
     }
     case "join": {
       const left = inferColumns(relation.left, context);
       const right = inferColumns(relation.right, context);
       const taken = relation.take.flatMap((each) => {
         const state = right.get(each.from);
-        return state ? [{ ...state, name: each.name, nullable: state.nullable || relation.how === "left" }] : [];
+        return state
+          ? [{ ...state, name: each.name, nullable: state.nullable || relation.how === "left" }]
+          : [];
       });
-      const compared = columnsOf(relation.condition ?? NULL).flatMap((name): (readonly [string, ColumnState])[] => {
-        const state = right.get(fromOtherSide(name) ?? "");
-        return state ? [[name, state]] : [];
-      });
+      const compared = columnsOf(relation.condition ?? NULL).flatMap(
+        (name): (readonly [string, ColumnState])[] => {
+          const state = right.get(fromOtherSide(name) ?? "");
+          return state ? [[name, state]] : [];
+        },
+      );
       if (relation.condition) check(relation.condition, new Map([...left, ...compared]));
       return named([...left.values(), ...taken]);
     }
     case "union": {
       const parts = relation.inputs.map((each) => inferColumns(each, context));
-      return named(outputColumns(relation).map((name) => {
-        const states = parts.flatMap((part) => part.get(name) ?? []);
-        return context.written(name, { type: unify(states.map((each) => each.type)) ?? "text", nullable: states.some((each) => each.nullable) }, states);
-      }));
+      return named(
+        outputColumns(relation).map((name) => {
+          const states = parts.flatMap((part) => part.get(name) ?? []);
+          return context.written(
+            name,
+            {
+              type: unify(states.map((each) => each.type)) ?? "text",
+              nullable: states.some((each) => each.nullable),
+            },
+            states,
+          );
+        }),
+      );
     }
     // A SELECT makes no others.
-    case "unpivot": case "words": return inferColumns(relation.input, context);
+    case "unpivot":
+    case "words":
+      return inferColumns(relation.input, context);
   }
 }

@@ -12,27 +12,45 @@ export const SO_FAR = "strand";
  * gets through: one SELECT, over strands only, read-only by construction.
  * @param source the rows behind a name after FROM
  */
-export function parseSelect(text: string, source: SelectContext["source"], sourceNames: readonly string[]): Result<Relation> {
-  const refused = (message: string, hint?: string, offset = 0): Result<Relation> => failure(problem("select_syntax", message, hint, { offset }));
-  if (text.trim() === "") return refused("The SELECT is empty.", `Write, for example: SELECT * FROM ${SO_FAR}`);
-  if (text.length > MAX_EXPRESSION_LENGTH) return refused(`The SELECT has ${text.length} characters; at most ${MAX_EXPRESSION_LENGTH} are accepted.`, "Split it into several steps.");
+export function parseSelect(
+  text: string,
+  source: SelectContext["source"],
+  sourceNames: readonly string[],
+): Result<Relation> {
+  const refused = (message: string, hint?: string, offset = 0): Result<Relation> =>
+    failure(problem("select_syntax", message, hint, { offset }));
+  if (text.trim() === "")
+    return refused("The SELECT is empty.", `Write, for example: SELECT * FROM ${SO_FAR}`);
+  if (text.length > MAX_EXPRESSION_LENGTH)
+    return refused(
+      `The SELECT has ${text.length} characters; at most ${MAX_EXPRESSION_LENGTH} are accepted.`,
+      "Split it into several steps.",
+    );
   if (text.includes("\0")) return refused("The SELECT holds a NUL character.", "Remove it.");
   let statements: readonly { readonly stmt?: Record<string, unknown> }[];
   try {
     statements = parseSync(`${text}\n`).stmts as typeof statements;
   } catch (error) {
     const cursor = hasSqlDetails(error) ? (error.sqlDetails?.cursorPosition ?? 0) : 0;
-    return refused(`SQL ${error instanceof Error ? error.message : "syntax error"}.`, "Check brackets, quotes and commas near here.", Math.max(0, Math.min(text.length, cursor)));
+    return refused(
+      `SQL ${error instanceof Error ? error.message : "syntax error"}.`,
+      "Check brackets, quotes and commas near here.",
+      Math.max(0, Math.min(text.length, cursor)),
+    );
   }
   const select = statements[0]?.stmt?.["SelectStmt"] as Readonly<Record<string, unknown>> | undefined;
-  if (statements.length !== 1 || !select) return refused("This must be one SELECT and nothing else.", "Other statements are never run.");
+  if (statements.length !== 1 || !select)
+    return refused("This must be one SELECT and nothing else.", "Other statements are never run.");
   const offsets = characterOffsets(text);
   const problems: Problem[] = [];
   const relation = convertSelect(select, {
-    source, sourceNames,
+    source,
+    sourceNames,
     at: (bytes) => (bytes === undefined || bytes < 0 ? undefined : offsets(bytes)),
-    report: (message, offset, hint) => problems.push(problem("select_unsupported", message, hint, { offset: offset ?? 0 })),
+    report: (message, offset, hint) =>
+      problems.push(problem("select_unsupported", message, hint, { offset: offset ?? 0 })),
   });
-  if (problems.length > 0 || !relation) return problems.length > 0 ? failure(...problems) : refused("This SELECT is not supported.");
+  if (problems.length > 0 || !relation)
+    return problems.length > 0 ? failure(...problems) : refused("This SELECT is not supported.");
   return success(relation);
 }

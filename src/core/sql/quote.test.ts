@@ -3,12 +3,20 @@ import { loadModule, parseSync } from "libpg-query";
 import { commentText, quoteDouble, quoteIdentifier, quoteNumeric, quoteTable, quoteText } from "./quote";
 
 interface Target {
-  readonly ResTarget: { readonly name?: string; readonly val: { readonly A_Const?: { readonly sval?: { readonly sval?: string } }; readonly ColumnRef?: { readonly fields: readonly { readonly String: { readonly sval: string } }[] } } };
+  readonly ResTarget: {
+    readonly name?: string;
+    readonly val: {
+      readonly A_Const?: { readonly sval?: { readonly sval?: string } };
+      readonly ColumnRef?: { readonly fields: readonly { readonly String: { readonly sval: string } }[] };
+    };
+  };
 }
 
 /** What PostgreSQL's grammar makes of `SELECT text`: exactly one target of one statement, or the test fails. */
 function onlyTarget(text: string): Target["ResTarget"] {
-  const { stmts } = parseSync(`SELECT ${text}`) as { stmts: { stmt: { SelectStmt: { targetList: Target[] } } }[] };
+  const { stmts } = parseSync(`SELECT ${text}`) as {
+    stmts: { stmt: { SelectStmt: { targetList: Target[] } } }[];
+  };
   expect(stmts).toHaveLength(1);
   expect(stmts[0]!.stmt.SelectStmt.targetList).toHaveLength(1);
   return stmts[0]!.stmt.SelectStmt.targetList[0]!.ResTarget;
@@ -16,18 +24,44 @@ function onlyTarget(text: string): Target["ResTarget"] {
 
 beforeAll(() => loadModule());
 
-const anything = fc.oneof(fc.string({ unit: "grapheme" }), fc.constantFrom("'; DROP TABLE x; --", "\\'; --", "a'b\\'c", "$$x$$", "E'\\047", "/* */", '"quoted"', "új név", "名前")).filter((each) => !each.includes("\0"));
+const anything = fc
+  .oneof(
+    fc.string({ unit: "grapheme" }),
+    fc.constantFrom(
+      "'; DROP TABLE x; --",
+      "\\'; --",
+      "a'b\\'c",
+      "$$x$$",
+      "E'\\047",
+      "/* */",
+      '"quoted"',
+      "új név",
+      "名前",
+    ),
+  )
+  .filter((each) => !each.includes("\0"));
 
 test("whatever a text holds, it comes back as one literal with that text", () => {
-  fc.assert(fc.property(anything, (value) => {
-    expect(onlyTarget(quoteText(value)).val.A_Const?.sval?.sval ?? "").toBe(value);
-  }), { numRuns: 400 });
+  fc.assert(
+    fc.property(anything, (value) => {
+      expect(onlyTarget(quoteText(value)).val.A_Const?.sval?.sval ?? "").toBe(value);
+    }),
+    { numRuns: 400 },
+  );
 });
 
 test("whatever a name holds, it comes back as one identifier of that name", () => {
-  fc.assert(fc.property(anything.filter((each) => each.length > 0 && new TextEncoder().encode(each).length <= 63), (name) => {
-    expect(onlyTarget(quoteIdentifier(name)).val.ColumnRef?.fields.map((each) => each.String.sval)).toEqual([name]);
-  }), { numRuns: 400 });
+  fc.assert(
+    fc.property(
+      anything.filter((each) => each.length > 0 && new TextEncoder().encode(each).length <= 63),
+      (name) => {
+        expect(
+          onlyTarget(quoteIdentifier(name)).val.ColumnRef?.fields.map((each) => each.String.sval),
+        ).toEqual([name]);
+      },
+    ),
+    { numRuns: 400 },
+  );
 });
 
 test("names that no object can have are refused, not cut", () => {
@@ -37,10 +71,12 @@ test("names that no object can have are refused, not cut", () => {
 });
 
 test("a number prints so that it reads back to the same bits", () => {
-  fc.assert(fc.property(fc.double({ noNaN: true, noDefaultInfinity: true }), (value) => {
-    const digits = quoteDouble(value).replace("::double precision", "").replace(/[()]/g, "");
-    expect(Number(digits)).toBe(value === 0 ? 0 : value);
-  }));
+  fc.assert(
+    fc.property(fc.double({ noNaN: true, noDefaultInfinity: true }), (value) => {
+      const digits = quoteDouble(value).replace("::double precision", "").replace(/[()]/g, "");
+      expect(Number(digits)).toBe(value === 0 ? 0 : value);
+    }),
+  );
   expect(quoteDouble(Number.NaN)).toBe("'NaN'::double precision");
   expect(quoteDouble(-Infinity)).toBe("'-Infinity'::double precision");
   expect(() => quoteNumeric("1; DROP")).toThrow(RangeError);

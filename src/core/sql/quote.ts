@@ -13,7 +13,8 @@ export function isUsableIdentifier(name: string): boolean {
 
 /** A quoted identifier. Throws on names that no PostgreSQL object can have; check with {@link isUsableIdentifier} first. */
 export function quoteIdentifier(name: string): string {
-  if (!isUsableIdentifier(name)) throw new RangeError(`not a usable identifier: ${JSON.stringify(name.slice(0, 80))}`);
+  if (!isUsableIdentifier(name))
+    throw new RangeError(`not a usable identifier: ${JSON.stringify(name.slice(0, 80))}`);
   return `"${name.replaceAll('"', '""')}"`;
 }
 
@@ -32,18 +33,23 @@ export function quoteText(value: string): string {
 /** A double precision constant that PostgreSQL reads back to the same 64 bits. */
 export function quoteDouble(value: number): string {
   if (Number.isNaN(value)) return "'NaN'::double precision";
-  if (!Number.isFinite(value)) return value > 0 ? "'Infinity'::double precision" : "'-Infinity'::double precision";
+  if (!Number.isFinite(value))
+    return value > 0 ? "'Infinity'::double precision" : "'-Infinity'::double precision";
   const text = Object.is(value, -0) ? "0" : String(value);
   return text.startsWith("-") ? `(${text})::double precision` : `${text}::double precision`;
 }
 
 /** A number written by a person in an expression, already known to consist of digits, point and exponent. */
 export function quoteNumeric(text: string): string {
-  if (!/^-?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?$/.test(text)) throw new RangeError(`not a number: ${text.slice(0, 40)}`);
+  if (!/^-?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?$/.test(text))
+    throw new RangeError(`not a number: ${text.slice(0, 40)}`);
   return text.startsWith("-") ? `(${text})` : text;
 }
 
 /** Text that may stand in an SQL comment: one line, and unable to end the comment. */
 export function commentText(text: string): string {
-  return text.replaceAll(/[\r\n\0]+/g, " ").replaceAll("*/", "* /").replaceAll("/*", "/ *");
+  return text
+    .replaceAll(/[\r\n\0]+/g, " ")
+    .replaceAll("*/", "* /")
+    .replaceAll("/*", "/ *");
 }

@@ -11,16 +11,20 @@ export const aggregateStep: StepKind = defineStep({
   help: {
     about: "Makes one row of many, with SQL aggregates.",
     missing: "Missing keys form a group. Aggregates pass over missing values; count(*) counts rows.",
-    example: "by: [town, day]\nmeasures:\n  rain_mm: avg(rain_mm)\n  wet: share(rain_mm > 1)\n  last_wind: last_by(wind_ms, observed_at)",
+    example:
+      "by: [town, day]\nmeasures:\n  rain_mm: avg(rain_mm)\n  wet: share(rain_mm > 1)\n  last_wind: last_by(wind_ms, observed_at)",
   },
   regroups: true,
   settings: z.strictObject({
     do: z.literal("aggregate"),
     ...stepCommon,
     by: z.array(z.string()).min(1).describe("One row comes out for each combination of these columns."),
-    measures: z.record(z.string().min(1), expressionText).describe("New column: SQL aggregate, such as avg(rain_mm) or count(*)."),
+    measures: z
+      .record(z.string().min(1), expressionText)
+      .describe("New column: SQL aggregate, such as avg(rain_mm) or count(*)."),
   }),
-  sentence: (settings) => `one row per ${listNames(settings.by)}: ${listNames(Object.keys(settings.measures))}`,
+  sentence: (settings) =>
+    `one row per ${listNames(settings.by)}: ${listNames(Object.keys(settings.measures))}`,
   check: (settings, context) => {
     const keys = settings.by.flatMap((name, index) => context.column(name, ["by", index]) ?? []);
     const output = new Map<string, ColumnState>(keys.map((key) => [key.name, key]));
@@ -28,17 +32,52 @@ export const aggregateStep: StepKind = defineStep({
     const writes: string[] = [];
     for (const [name, text] of Object.entries(settings.measures)) {
       const path = ["measures", name];
-      if (!isUsableIdentifier(name)) context.report(problem("bad_name", `"${name.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`, "Choose a shorter name."), path);
-      if (output.has(name)) context.report(problem("duplicate_column", `There would be two columns named "${name}".`, "Name the measure otherwise."), path);
+      if (!isUsableIdentifier(name))
+        context.report(
+          problem(
+            "bad_name",
+            `"${name.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`,
+            "Choose a shorter name.",
+          ),
+          path,
+        );
+      if (output.has(name))
+        context.report(
+          problem(
+            "duplicate_column",
+            `There would be two columns named "${name}".`,
+            "Name the measure otherwise.",
+          ),
+          path,
+        );
       const found = context.expression(text, path, { aggregates: "required" });
       if (!found) continue;
       const read = columnsOf(found.expression);
       for (const each of read) reads.add(each);
-      output.set(name, context.written(name, found.checked, read.flatMap((each) => context.input.get(each) ?? [])));
+      output.set(
+        name,
+        context.written(
+          name,
+          found.checked,
+          read.flatMap((each) => context.input.get(each) ?? []),
+        ),
+      );
       writes.push(name);
     }
-    return { output, reads: [...reads], writes, drops: [...context.input.keys()].filter((name) => !output.has(name)) };
+    return {
+      output,
+      reads: [...reads],
+      writes,
+      drops: [...context.input.keys()].filter((name) => !output.has(name)),
+    };
   },
   apply: (settings, input, _learned, context) =>
-    aggregateRows(input, settings.by, Object.entries(settings.measures).map(([name, text]) => ({ name, expression: context.expression(text) }))),
+    aggregateRows(
+      input,
+      settings.by,
+      Object.entries(settings.measures).map(([name, text]) => ({
+        name,
+        expression: context.expression(text),
+      })),
+    ),
 });

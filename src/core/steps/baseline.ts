@@ -11,41 +11,85 @@ import { checkPast, pastFrame, pastSettings } from "./past";
 const settings = z.strictObject({
   do: z.literal("baseline"),
   ...stepCommon,
-  columns: columnNames.describe("Number columns that mean different things at different entities. Missing values stay missing."),
+  columns: columnNames.describe(
+    "Number columns that mean different things at different entities. Missing values stay missing.",
+  ),
   entity: columnNames.describe("Columns that name the entity, such as a site."),
-  centre: z.enum(["mean", "median"]).default("mean").describe("What is subtracted: the entity's own mean or median."),
-  spread: z.enum(["deviation", "quartiles", "none"]).default("deviation").describe("What is then divided by: the entity's own standard deviation, its distance between quartiles, or nothing. Without spread the result is 0."),
-  past: pastSettings.optional().describe("Use each entity's own rolling past instead of what training rows taught: {order: taken_at, last: 30 days}, or {order: taken_at, moments: 10}. Knows mean and deviation only."),
+  centre: z
+    .enum(["mean", "median"])
+    .default("mean")
+    .describe("What is subtracted: the entity's own mean or median."),
+  spread: z
+    .enum(["deviation", "quartiles", "none"])
+    .default("deviation")
+    .describe(
+      "What is then divided by: the entity's own standard deviation, its distance between quartiles, or nothing. Without spread the result is 0.",
+    ),
+  past: pastSettings
+    .optional()
+    .describe(
+      "Use each entity's own rolling past instead of what training rows taught: {order: taken_at, last: 30 days}, or {order: taken_at, moments: 10}. Knows mean and deviation only.",
+    ),
   least_rows: z.int().min(1).default(5).describe("Entities with fewer values than this count as never seen."),
-  unseen: z.enum(["overall", "missing"]).default("overall").describe("For entities never seen: the centre and spread of all training rows, or missing."),
-  keep: z.boolean().default(false).describe("true: the number stays and the result becomes a column NAME_vs_own."),
+  unseen: z
+    .enum(["overall", "missing"])
+    .default("overall")
+    .describe("For entities never seen: the centre and spread of all training rows, or missing."),
+  keep: z
+    .boolean()
+    .default(false)
+    .describe("true: the number stays and the result becomes a column NAME_vs_own."),
 });
 type Settings = z.infer<typeof settings>;
 
 const figures = z.object({ centre: z.number().nullable(), spread: z.number().nullable() });
-const learnedSchema = z.object({ columns: z.record(z.string(), z.object({ overall: figures, entities: z.record(z.string(), figures) })) });
+const learnedSchema = z.object({
+  columns: z.record(z.string(), z.object({ overall: figures, entities: z.record(z.string(), figures) })),
+});
 
 const target = (current: Settings, name: string): string => (current.keep ? `${name}_vs_own` : name);
 
 function measures(current: Settings): readonly NamedExpression[] {
   return current.columns.flatMap((name): NamedExpression[] => {
     const value = asDouble(column(name));
-    const quantile = (share: number): Expression => ({ ...call("percentile_cont", double(share)), withinGroup: value });
+    const quantile = (share: number): Expression => ({
+      ...call("percentile_cont", double(share)),
+      withinGroup: value,
+    });
     const centre = current.centre === "mean" ? call("avg", value) : quantile(0.5);
-    const spread = current.spread === "deviation" ? call("stddev_samp", value) : current.spread === "quartiles" ? binary(quantile(0.75), "-", quantile(0.25)) : call("max", double(1));
-    return [{ name: `n:${name}`, expression: call("count", value) }, { name: `c:${name}`, expression: centre }, { name: `s:${name}`, expression: spread }];
+    const spread =
+      current.spread === "deviation"
+        ? call("stddev_samp", value)
+        : current.spread === "quartiles"
+          ? binary(quantile(0.75), "-", quantile(0.25))
+          : call("max", double(1));
+    return [
+      { name: `n:${name}`, expression: call("count", value) },
+      { name: `c:${name}`, expression: centre },
+      { name: `s:${name}`, expression: spread },
+    ];
   });
 }
 
 /** Distance from the centre in units of the spread; 0 where there is no spread. */
 function centred(value: Expression, centre: Expression, spread: Expression): Expression {
   const distance = binary(value, "-", centre);
-  return call("coalesce", binary(distance, "/", call("nullif", spread, double(0))), binary(distance, "*", double(0)));
+  return call(
+    "coalesce",
+    binary(distance, "/", call("nullif", spread, double(0))),
+    binary(distance, "*", double(0)),
+  );
 }
 
 function againstPast(current: Settings, name: string, frame: WindowFrame, order: string): Expression {
   const value = asDouble(column(name));
-  const over = (aggregate: Expression): Expression => ({ kind: "window", call: aggregate, by: current.entity.map((each) => column(each)), order: [{ expression: column(order) }], frame });
+  const over = (aggregate: Expression): Expression => ({
+    kind: "window",
+    call: aggregate,
+    by: current.entity.map((each) => column(each)),
+    order: [{ expression: column(order) }],
+    frame,
+  });
   const enough = binary(over(call("count", value)), ">=", double(current.least_rows));
   const spread = current.spread === "none" ? double(1) : over(call("stddev_samp", value));
   return when(enough, centred(value, over(call("avg", value)), spread), typedNull("double precision"));
@@ -55,54 +99,122 @@ export const baselineStep: StepKind = defineStep({
   kind: "baseline",
   title: "Against its own usual",
   help: {
-    about: "Compares a number with what is usual for its own entity: subtracts the entity's learned centre and divides by its learned spread, or uses the entity's own rolling past.",
-    missing: "Missing stays missing. Entities never seen, or seen too rarely, get the centre and spread of all rows, or missing.",
+    about:
+      "Compares a number with what is usual for its own entity: subtracts the entity's learned centre and divides by its learned spread, or uses the entity's own rolling past.",
+    missing:
+      "Missing stays missing. Entities never seen, or seen too rarely, get the centre and spread of all rows, or missing.",
     example: "columns: [force_n]\nentity: [site_id]\nkeep: true",
   },
   settings,
   regroups: (current) => current.past !== undefined,
-  sentence: (current) => `${listNames(current.columns)} against what is usual for its ${listNames(current.entity)}`,
+  sentence: (current) =>
+    `${listNames(current.columns)} against what is usual for its ${listNames(current.entity)}`,
   check: (current, context) => {
     const entity = existing(context, current.entity, ["entity"]);
     const order = current.past ? checkPast(context, current.past, ["past"]) : [];
-    if (current.past && (current.centre === "median" || current.spread === "quartiles")) context.report(problem("bad_setting", "A rolling past knows the mean and the standard deviation only.", "Set centre: mean and spread: deviation or none."), ["past"]);
-    if (entity.some((each) => each.bundle)) context.report(problem("bundle_read", "An entity has already been encoded.", "Put this step before that one."), ["entity"]);
+    if (current.past && (current.centre === "median" || current.spread === "quartiles"))
+      context.report(
+        problem(
+          "bad_setting",
+          "A rolling past knows the mean and the standard deviation only.",
+          "Set centre: mean and spread: deviation or none.",
+        ),
+        ["past"],
+      );
+    if (entity.some((each) => each.bundle))
+      context.report(
+        problem("bundle_read", "An entity has already been encoded.", "Put this step before that one."),
+        ["entity"],
+      );
     const written = ofFamily(context, current.columns, ["columns"], "number", "compared").map((found) => {
       if (current.keep) checkNewName(context, target(current, found.name), ["columns"]);
-      return context.written(target(current, found.name), { type: "double precision", nullable: found.nullable || current.past !== undefined || current.unseen === "missing" }, [found, ...entity, ...order]);
+      return context.written(
+        target(current, found.name),
+        {
+          type: "double precision",
+          nullable: found.nullable || current.past !== undefined || current.unseen === "missing",
+        },
+        [found, ...entity, ...order],
+      );
     });
-    return { output: changed(context.input, written), reads: [...current.columns, ...current.entity, ...order.map((each) => each.name)], writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: [...current.columns, ...current.entity, ...order.map((each) => each.name)],
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   learn: {
     when: (current) => current.past === undefined,
     schema: learnedSchema,
     questions: (current) => [
       { measures: measures(current) },
-      { by: [{ name: GROUP, expression: entityText(current.entity) }], measures: [{ name: "rows", expression: countAll }, ...measures(current)], limit: { order: [{ expression: column(GROUP) }], rows: MOST_CATEGORIES + 1 } },
+      {
+        by: [{ name: GROUP, expression: entityText(current.entity) }],
+        measures: [{ name: "rows", expression: countAll }, ...measures(current)],
+        limit: { order: [{ expression: column(GROUP) }], rows: MOST_CATEGORIES + 1 },
+      },
     ],
     decode: (current, [[all = {}] = [], entities = []]) => {
       const found = withinLimit(entities, current.entity.join(", "), current.name ?? "baseline");
-      const read = (row: Readonly<Record<string, unknown>>, name: string) => ({ centre: numberOrNull(row[`c:${name}`]), spread: numberOrNull(row[`s:${name}`]) });
+      const read = (row: Readonly<Record<string, unknown>>, name: string) => ({
+        centre: numberOrNull(row[`c:${name}`]),
+        spread: numberOrNull(row[`s:${name}`]),
+      });
       return {
-        columns: Object.fromEntries(current.columns.map((name) => [name, {
-          overall: read(all, name),
-          entities: Object.fromEntries(found.filter((row) => row[GROUP] !== null && Number(row[`n:${name}`]) >= current.least_rows).map((row) => [String(row[GROUP]), read(row, name)])),
-        }])),
+        columns: Object.fromEntries(
+          current.columns.map((name) => [
+            name,
+            {
+              overall: read(all, name),
+              entities: Object.fromEntries(
+                found
+                  .filter((row) => row[GROUP] !== null && Number(row[`n:${name}`]) >= current.least_rows)
+                  .map((row) => [String(row[GROUP]), read(row, name)]),
+              ),
+            },
+          ]),
+        ),
       };
     },
   },
   apply: (current, input, learned) => {
     const present = outputColumns(input);
-    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => {
-      if (current.past) return { name: target(current, name), expression: againstPast(current, name, pastFrame(current.past), current.past.order) };
-      const found = learned?.columns[name];
-      const figure = (which: "centre" | "spread"): Expression => {
-        const overall = found?.overall[which];
-        const otherwise = current.unseen === "missing" || overall === null || overall === undefined ? typedNull("double precision") : double(overall);
-        const entries = Object.entries(found?.entities ?? {}).flatMap(([key, each]): (readonly [string, number])[] => (each[which] === null ? [] : [[key, each[which]]]));
-        return { kind: "lookup", operand: entityText(current.entity), entries, missing: otherwise, otherwise, type: "double precision" };
-      };
-      return { name: target(current, name), expression: centred(asDouble(column(name)), figure("centre"), figure("spread")) };
-    }));
+    return withColumns(
+      input,
+      current.columns
+        .filter((name) => present.includes(name))
+        .map((name) => {
+          if (current.past)
+            return {
+              name: target(current, name),
+              expression: againstPast(current, name, pastFrame(current.past), current.past.order),
+            };
+          const found = learned?.columns[name];
+          const figure = (which: "centre" | "spread"): Expression => {
+            const overall = found?.overall[which];
+            const otherwise =
+              current.unseen === "missing" || overall === null || overall === undefined
+                ? typedNull("double precision")
+                : double(overall);
+            const entries = Object.entries(found?.entities ?? {}).flatMap(
+              ([key, each]): (readonly [string, number])[] =>
+                each[which] === null ? [] : [[key, each[which]]],
+            );
+            return {
+              kind: "lookup",
+              operand: entityText(current.entity),
+              entries,
+              missing: otherwise,
+              otherwise,
+              type: "double precision",
+            };
+          };
+          return {
+            name: target(current, name),
+            expression: centred(asDouble(column(name)), figure("centre"), figure("spread")),
+          };
+        }),
+    );
   },
 });

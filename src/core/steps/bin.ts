@@ -10,23 +10,34 @@ const settings = z.strictObject({
   do: z.literal("bin"),
   ...stepCommon,
   columns: columnNames.describe("The number columns to cut into bins. Missing values stay missing."),
-  at: z.union([
-    z.strictObject({ edges: z.array(z.number()).min(1).max(200) }),
-    z.strictObject({ equal_width: count }),
-    z.strictObject({ quantiles: count }),
-  ]).describe("{edges: [..]}: given limits. {equal_width: n}: n bins of one width between the smallest and the largest training value. {quantiles: n}: n bins of about as many training rows."),
-  keep: z.boolean().default(false).describe("true: the number stays and the bin becomes a column NAME_bin. false: the bin replaces it."),
+  at: z
+    .union([
+      z.strictObject({ edges: z.array(z.number()).min(1).max(200) }),
+      z.strictObject({ equal_width: count }),
+      z.strictObject({ quantiles: count }),
+    ])
+    .describe(
+      "{edges: [..]}: given limits. {equal_width: n}: n bins of one width between the smallest and the largest training value. {quantiles: n}: n bins of about as many training rows.",
+    ),
+  keep: z
+    .boolean()
+    .default(false)
+    .describe("true: the number stays and the bin becomes a column NAME_bin. false: the bin replaces it."),
 });
 type Settings = z.infer<typeof settings>;
 
 const learnedSchema = z.object({ columns: z.record(z.string(), z.array(z.number())) });
 const target = (current: Settings, name: string): string => (current.keep ? `${name}_bin` : name);
-const shares = (bins: number): readonly number[] => Array.from({ length: bins - 1 }, (_, index) => (index + 1) / bins);
+const shares = (bins: number): readonly number[] =>
+  Array.from({ length: bins - 1 }, (_, index) => (index + 1) / bins);
 
 /** The bin's number from 1: one more than the number of edges that are at or below the value. Values beyond the training range fall into the outer bins. */
 function binOf(name: string, edges: readonly number[]): Expression {
   const value = asDouble(column(name));
-  const branches = [{ when: isNull(column(name)), then: typedNull("integer") }, ...edges.map((edge, index) => ({ when: binary(value, "<", double(edge)), then: integer(index + 1) }))];
+  const branches = [
+    { when: isNull(column(name)), then: typedNull("integer") },
+    ...edges.map((edge, index) => ({ when: binary(value, "<", double(edge)), then: integer(index + 1) })),
+  ];
   return { kind: "case", branches, otherwise: integer(edges.length + 1) };
 }
 
@@ -39,40 +50,83 @@ export const binStep: StepKind = defineStep({
     example: "columns: [weight_g]\nat: {quantiles: 5}\nkeep: true",
   },
   settings,
-  sentence: (current) => `${listNames(current.columns)} into ${"edges" in current.at ? `bins at ${listNames(current.at.edges.map(String))}` : "equal_width" in current.at ? `${current.at.equal_width} bins of one width` : `${current.at.quantiles} bins of as many rows`}`,
+  sentence: (current) =>
+    `${listNames(current.columns)} into ${"edges" in current.at ? `bins at ${listNames(current.at.edges.map(String))}` : "equal_width" in current.at ? `${current.at.equal_width} bins of one width` : `${current.at.quantiles} bins of as many rows`}`,
   check: (current, context) => {
-    if ("edges" in current.at && current.at.edges.some((edge, index, all) => index > 0 && edge <= all[index - 1]!)) context.report(problem("bad_bounds", "The edges do not rise.", "List them from the smallest to the largest, each once."), ["at"]);
-    const written = ofFamily(context, current.columns, ["columns"], "number", "cut into bins").map((found) => {
-      if (current.keep) checkNewName(context, target(current, found.name), ["columns"]);
-      return context.written(target(current, found.name), { type: "integer", nullable: found.nullable }, [found]);
-    });
-    return { output: changed(context.input, written), reads: current.columns, writes: written.map((each) => each.name), drops: [] };
+    if (
+      "edges" in current.at &&
+      current.at.edges.some((edge, index, all) => index > 0 && edge <= all[index - 1]!)
+    )
+      context.report(
+        problem(
+          "bad_bounds",
+          "The edges do not rise.",
+          "List them from the smallest to the largest, each once.",
+        ),
+        ["at"],
+      );
+    const written = ofFamily(context, current.columns, ["columns"], "number", "cut into bins").map(
+      (found) => {
+        if (current.keep) checkNewName(context, target(current, found.name), ["columns"]);
+        return context.written(target(current, found.name), { type: "integer", nullable: found.nullable }, [
+          found,
+        ]);
+      },
+    );
+    return {
+      output: changed(context.input, written),
+      reads: current.columns,
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   learn: {
     when: (current) => !("edges" in current.at),
     schema: learnedSchema,
-    questions: (current) => [{
-      measures: current.columns.flatMap((name): NamedExpression[] => {
-        const value = asDouble(column(name));
-        if (!("quantiles" in current.at)) return [{ name: `l:${name}`, expression: call("min", value) }, { name: `h:${name}`, expression: call("max", value) }];
-        return shares(current.at.quantiles).map((share, index) => ({ name: `q${index}:${name}`, expression: { ...call("percentile_cont", double(share)), withinGroup: value } }));
-      }),
-    }],
+    questions: (current) => [
+      {
+        measures: current.columns.flatMap((name): NamedExpression[] => {
+          const value = asDouble(column(name));
+          if (!("quantiles" in current.at))
+            return [
+              { name: `l:${name}`, expression: call("min", value) },
+              { name: `h:${name}`, expression: call("max", value) },
+            ];
+          return shares(current.at.quantiles).map((share, index) => ({
+            name: `q${index}:${name}`,
+            expression: { ...call("percentile_cont", double(share)), withinGroup: value },
+          }));
+        }),
+      },
+    ],
     decode: (current, [[row = {}] = []]) => ({
-      columns: Object.fromEntries(current.columns.map((name) => {
-        if ("quantiles" in current.at) {
-          const found = shares(current.at.quantiles).flatMap((_, index) => numberOrNull(row[`q${index}:${name}`]) ?? []);
-          // Many equal values make equal quantiles; a bin between two equal edges would be empty.
-          return [name, [...new Set(found)]];
-        }
-        const [low, high] = [numberOrNull(row[`l:${name}`]), numberOrNull(row[`h:${name}`])];
-        if (low === null || high === null || low === high || !("equal_width" in current.at)) return [name, []];
-        return [name, shares(current.at.equal_width).map((share) => low + share * (high - low))];
-      })),
+      columns: Object.fromEntries(
+        current.columns.map((name) => {
+          if ("quantiles" in current.at) {
+            const found = shares(current.at.quantiles).flatMap(
+              (_, index) => numberOrNull(row[`q${index}:${name}`]) ?? [],
+            );
+            // Many equal values make equal quantiles; a bin between two equal edges would be empty.
+            return [name, [...new Set(found)]];
+          }
+          const [low, high] = [numberOrNull(row[`l:${name}`]), numberOrNull(row[`h:${name}`])];
+          if (low === null || high === null || low === high || !("equal_width" in current.at))
+            return [name, []];
+          return [name, shares(current.at.equal_width).map((share) => low + share * (high - low))];
+        }),
+      ),
     }),
   },
   apply: (current, input, learned) => {
     const present = outputColumns(input);
-    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => ({ name: target(current, name), expression: binOf(name, "edges" in current.at ? current.at.edges : (learned?.columns[name] ?? [])) })));
+    return withColumns(
+      input,
+      current.columns
+        .filter((name) => present.includes(name))
+        .map((name) => ({
+          name: target(current, name),
+          expression: binOf(name, "edges" in current.at ? current.at.edges : (learned?.columns[name] ?? [])),
+        })),
+    );
   },
 });

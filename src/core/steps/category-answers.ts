@@ -10,7 +10,11 @@ export const MOST_CATEGORIES = 100_000;
 export const GROUP = "category";
 
 /** Measures for each category of a column among training rows; missing values are no category. */
-export function categoryQuestion(name: string, measures: LearnQuestion["measures"], by: LearnQuestion["by"] = []): LearnQuestion {
+export function categoryQuestion(
+  name: string,
+  measures: LearnQuestion["measures"],
+  by: LearnQuestion["by"] = [],
+): LearnQuestion {
   return {
     rows: (training) => filter(training, isNotNull(column(name))),
     by: [{ name: GROUP, expression: asText(column(name)) }, ...by],
@@ -22,7 +26,19 @@ export function categoryQuestion(name: string, measures: LearnQuestion["measures
 export const countAll: Expression = { ...call("count"), star: true };
 
 /** The answer, or a stop that says how many categories are too many. */
-export function withinLimit(answer: LearnAnswer, name: string, step: string, most = MOST_CATEGORIES): LearnAnswer {
+export function withinLimit(
+  answer: LearnAnswer,
+  name: string,
+  step: string,
+  most = MOST_CATEGORIES,
+): LearnAnswer {
   if (answer.length <= most) return answer;
-  throw new ProblemError(problem("too_many_levels", `"${name}" has ${answer.length > MOST_CATEGORIES ? `more than ${MOST_CATEGORIES.toLocaleString("en-US")}` : answer.length.toLocaleString("en-US")} categories in the training rows; at most ${most.toLocaleString("en-US")} are accepted here.`, "Group rare ones in a step before, or leave the column out.", { step }));
+  throw new ProblemError(
+    problem(
+      "too_many_levels",
+      `"${name}" has ${answer.length > MOST_CATEGORIES ? `more than ${MOST_CATEGORIES.toLocaleString("en-US")}` : answer.length.toLocaleString("en-US")} categories in the training rows; at most ${most.toLocaleString("en-US")} are accepted here.`,
+      "Group rare ones in a step before, or leave the column out.",
+      { step },
+    ),
+  );
 }

@@ -11,15 +11,23 @@ const settings = z.strictObject({
   do: z.literal("clip"),
   ...stepCommon,
   columns: columnNames.describe("The number columns to clip. Missing values stay missing."),
-  low: bound.optional().describe("Smaller values become this: a number, or {quantile: 0.01}, learned on training rows only."),
+  low: bound
+    .optional()
+    .describe("Smaller values become this: a number, or {quantile: 0.01}, learned on training rows only."),
   high: bound.optional().describe("Larger values become this: a number, or {quantile: 0.99}."),
 });
 type Settings = z.infer<typeof settings>;
 
-const learnedSchema = z.object({ columns: z.record(z.string(), z.object({ low: z.number().nullable(), high: z.number().nullable() })) });
+const learnedSchema = z.object({
+  columns: z.record(z.string(), z.object({ low: z.number().nullable(), high: z.number().nullable() })),
+});
 const isLearned = (each: Settings["low"]): each is { quantile: number } => typeof each === "object";
-const wholeOnly = (current: Settings): boolean => [current.low, current.high].every((each) => each === undefined || (typeof each === "number" && Number.isInteger(each)));
-const wording = (each: Settings["low"], none: string): string => (each === undefined ? none : isLearned(each) ? `quantile ${each.quantile}` : String(each));
+const wholeOnly = (current: Settings): boolean =>
+  [current.low, current.high].every(
+    (each) => each === undefined || (typeof each === "number" && Number.isInteger(each)),
+  );
+const wording = (each: Settings["low"], none: string): string =>
+  each === undefined ? none : isLearned(each) ? `quantile ${each.quantile}` : String(each);
 
 export const clipStep: StepKind = defineStep({
   kind: "clip",
@@ -30,38 +38,86 @@ export const clipStep: StepKind = defineStep({
     example: "columns: [weight_g]\nlow: 0\nhigh: {quantile: 0.99}",
   },
   settings,
-  sentence: (current) => `clip ${listNames(current.columns)} between ${wording(current.low, "no limit")} and ${wording(current.high, "no limit")}`,
+  sentence: (current) =>
+    `clip ${listNames(current.columns)} between ${wording(current.low, "no limit")} and ${wording(current.high, "no limit")}`,
   check: (current, context) => {
-    if (current.low === undefined && current.high === undefined) context.report(problem("no_bound", "Neither a low nor a high bound is given.", "Give at least one."), []);
-    if (typeof current.low === "number" && typeof current.high === "number" && current.low > current.high) context.report(problem("bad_bounds", "The low bound lies above the high one.", "Exchange them."), ["low"]);
+    if (current.low === undefined && current.high === undefined)
+      context.report(
+        problem("no_bound", "Neither a low nor a high bound is given.", "Give at least one."),
+        [],
+      );
+    if (typeof current.low === "number" && typeof current.high === "number" && current.low > current.high)
+      context.report(problem("bad_bounds", "The low bound lies above the high one.", "Exchange them."), [
+        "low",
+      ]);
     const written = ofFamily(context, current.columns, ["columns"], "number", "clipped").map((found) =>
-      context.written(found.name, { type: isInteger(found.type) && wholeOnly(current) ? found.type : "double precision", nullable: found.nullable }, [found]));
-    return { output: changed(context.input, written), reads: current.columns, writes: written.map((each) => each.name), drops: [] };
+      context.written(
+        found.name,
+        {
+          type: isInteger(found.type) && wholeOnly(current) ? found.type : "double precision",
+          nullable: found.nullable,
+        },
+        [found],
+      ),
+    );
+    return {
+      output: changed(context.input, written),
+      reads: current.columns,
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   learn: {
     when: (current) => isLearned(current.low) || isLearned(current.high),
     schema: learnedSchema,
-    questions: (current) => [{
-      measures: current.columns.flatMap((name) => {
-        const quantile = (each: Settings["low"]): Expression => isLearned(each) ? { ...call("percentile_cont", double(each.quantile)), withinGroup: asDouble(column(name)) } : call("min", typedNull("double precision"));
-        return [{ name: `l:${name}`, expression: quantile(current.low) }, { name: `h:${name}`, expression: quantile(current.high) }];
-      }),
-    }],
-    decode: (current, [[row = {}] = []]) => ({ columns: Object.fromEntries(current.columns.map((name) => [name, { low: numberOrNull(row[`l:${name}`]), high: numberOrNull(row[`h:${name}`]) }])) }),
+    questions: (current) => [
+      {
+        measures: current.columns.flatMap((name) => {
+          const quantile = (each: Settings["low"]): Expression =>
+            isLearned(each)
+              ? { ...call("percentile_cont", double(each.quantile)), withinGroup: asDouble(column(name)) }
+              : call("min", typedNull("double precision"));
+          return [
+            { name: `l:${name}`, expression: quantile(current.low) },
+            { name: `h:${name}`, expression: quantile(current.high) },
+          ];
+        }),
+      },
+    ],
+    decode: (current, [[row = {}] = []]) => ({
+      columns: Object.fromEntries(
+        current.columns.map((name) => [
+          name,
+          { low: numberOrNull(row[`l:${name}`]), high: numberOrNull(row[`h:${name}`]) },
+        ]),
+      ),
+    }),
   },
   apply: (current, input, learned, context) => {
     const present = outputColumns(input);
-    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => {
-      const found = learned?.columns[name];
-      const whole = wholeOnly(current) && isInteger(context.input.get(name)?.type ?? "text");
-      const constant = (value: number): Expression => (whole ? { kind: "literal", type: "number", text: String(value) } : double(value));
-      const low = typeof current.low === "number" ? current.low : found?.low;
-      const high = typeof current.high === "number" ? current.high : found?.high;
-      const value = whole ? column(name) : asDouble(column(name));
-      const above = low === null || low === undefined ? value : call("greatest", value, constant(low));
-      const clipped = high === null || high === undefined ? above : call("least", above, constant(high));
-      // greatest() and least() pass over NULL: a missing value must not become a bound.
-      return { name, expression: clipped === value ? value : when(isNotNull(column(name)), clipped, typedNull(whole ? "bigint" : "double precision")) };
-    }));
+    return withColumns(
+      input,
+      current.columns
+        .filter((name) => present.includes(name))
+        .map((name) => {
+          const found = learned?.columns[name];
+          const whole = wholeOnly(current) && isInteger(context.input.get(name)?.type ?? "text");
+          const constant = (value: number): Expression =>
+            whole ? { kind: "literal", type: "number", text: String(value) } : double(value);
+          const low = typeof current.low === "number" ? current.low : found?.low;
+          const high = typeof current.high === "number" ? current.high : found?.high;
+          const value = whole ? column(name) : asDouble(column(name));
+          const above = low === null || low === undefined ? value : call("greatest", value, constant(low));
+          const clipped = high === null || high === undefined ? above : call("least", above, constant(high));
+          // greatest() and least() pass over NULL: a missing value must not become a bound.
+          return {
+            name,
+            expression:
+              clipped === value
+                ? value
+                : when(isNotNull(column(name)), clipped, typedNull(whole ? "bigint" : "double precision")),
+          };
+        }),
+    );
   },
 });

@@ -3,7 +3,16 @@ import { column } from "../expression/ast";
 import { problem } from "../problem";
 import { keepColumns, outputColumns, project } from "../relation/relation";
 import { isUsableIdentifier } from "../sql/quote";
-import { belongsTo, defineStep, HIDDEN_COLUMNS, listNames, stepCommon, type CheckContext, type ColumnState, type StepKind } from "./step";
+import {
+  belongsTo,
+  defineStep,
+  HIDDEN_COLUMNS,
+  listNames,
+  stepCommon,
+  type CheckContext,
+  type ColumnState,
+  type StepKind,
+} from "./step";
 
 const names = z.array(z.string().min(1)).min(1);
 
@@ -12,7 +21,10 @@ function named(context: CheckContext, wanted: readonly string[]): readonly Colum
   const seen = new Set<string>();
   return wanted.flatMap((name, index) => {
     if (seen.has(name)) {
-      context.report(problem("duplicate_column", `The column "${name}" is named twice.`, "Remove one of the two."), ["columns", index]);
+      context.report(
+        problem("duplicate_column", `The column "${name}" is named twice.`, "Remove one of the two."),
+        ["columns", index],
+      );
       return [];
     }
     seen.add(name);
@@ -29,14 +41,29 @@ export const keepStep: StepKind = defineStep({
     missing: "Values are not touched.",
     example: "columns: [parcel_id, site_id, weight_g]",
   },
-  settings: z.strictObject({ do: z.literal("keep"), ...stepCommon, columns: names.describe("The columns that go on; all others end here.") }),
+  settings: z.strictObject({
+    do: z.literal("keep"),
+    ...stepCommon,
+    columns: names.describe("The columns that go on; all others end here."),
+  }),
   sentence: (settings) => `keep ${listNames(settings.columns)}`,
   check: (settings, context) => {
     const kept = named(context, settings.columns);
     const output = new Map(kept.map((each) => [each.name, each]));
-    return { output, reads: [], writes: [], drops: [...context.input.keys()].filter((name) => !output.has(name)) };
+    return {
+      output,
+      reads: [],
+      writes: [],
+      drops: [...context.input.keys()].filter((name) => !output.has(name)),
+    };
   },
-  apply: (settings, input, _learned, context) => keepColumns(input, outputColumns(input).filter((name) => HIDDEN_COLUMNS.includes(name) || belongsTo(name, settings.columns, context.input))),
+  apply: (settings, input, _learned, context) =>
+    keepColumns(
+      input,
+      outputColumns(input).filter(
+        (name) => HIDDEN_COLUMNS.includes(name) || belongsTo(name, settings.columns, context.input),
+      ),
+    ),
 });
 
 export const dropStep: StepKind = defineStep({
@@ -47,27 +74,46 @@ export const dropStep: StepKind = defineStep({
     missing: "Values are not touched.",
     example: "columns: [carrier, booked_at]",
   },
-  settings: z.strictObject({ do: z.literal("drop"), ...stepCommon, columns: names.describe("The columns that end here.") }),
+  settings: z.strictObject({
+    do: z.literal("drop"),
+    ...stepCommon,
+    columns: names.describe("The columns that end here."),
+  }),
   sentence: (settings) => `drop ${listNames(settings.columns)}`,
   check: (settings, context) => {
     const dropped = new Set(named(context, settings.columns).map((each) => each.name));
-    return { output: new Map([...context.input].filter(([name]) => !dropped.has(name))), reads: [], writes: [], drops: [...dropped] };
+    return {
+      output: new Map([...context.input].filter(([name]) => !dropped.has(name))),
+      reads: [],
+      writes: [],
+      drops: [...dropped],
+    };
   },
-  apply: (settings, input, _learned, context) => keepColumns(input, outputColumns(input).filter((name) => !belongsTo(name, settings.columns, context.input))),
+  apply: (settings, input, _learned, context) =>
+    keepColumns(
+      input,
+      outputColumns(input).filter((name) => !belongsTo(name, settings.columns, context.input)),
+    ),
 });
 
 const renameSettings = z.strictObject({
   do: z.literal("rename"),
   ...stepCommon,
   columns: z.record(z.string(), z.string().min(1)).default({}).describe("Old name: new name."),
-  pattern: z.strictObject({
-    find: z.string().min(1).max(200).describe("A regular expression, searched in every column name."),
-    replace: z.string().describe("What stands in its place; $1 is what its first brackets found."),
-  }).optional().describe("Rename all columns whose name matches, besides those listed."),
+  pattern: z
+    .strictObject({
+      find: z.string().min(1).max(200).describe("A regular expression, searched in every column name."),
+      replace: z.string().describe("What stands in its place; $1 is what its first brackets found."),
+    })
+    .optional()
+    .describe("Rename all columns whose name matches, besides those listed."),
 });
 
 /** New names by old names, as listed and by pattern; undefined when the pattern is none. */
-function newNames(settings: z.infer<typeof renameSettings>, names: readonly string[]): ReadonlyMap<string, string> | undefined {
+function newNames(
+  settings: z.infer<typeof renameSettings>,
+  names: readonly string[],
+): ReadonlyMap<string, string> | undefined {
   const renamed = new Map(Object.entries(settings.columns));
   if (!settings.pattern) return renamed;
   let find: RegExp;
@@ -89,20 +135,53 @@ export const renameStep: StepKind = defineStep({
   help: {
     about: "Gives columns other names, one by one or by pattern.",
     missing: "Values are not touched.",
-    example: "columns: {weight_g: weight}\npattern: {find: \"_at$\", replace: _time}",
+    example: 'columns: {weight_g: weight}\npattern: {find: "_at$", replace: _time}',
   },
   settings: renameSettings,
-  sentence: (settings) => `rename ${listNames([...Object.entries(settings.columns).map(([from, to]) => `${from} to ${to}`), ...(settings.pattern ? [`names with ${settings.pattern.find}`] : [])])}`,
+  sentence: (settings) =>
+    `rename ${listNames([...Object.entries(settings.columns).map(([from, to]) => `${from} to ${to}`), ...(settings.pattern ? [`names with ${settings.pattern.find}`] : [])])}`,
   check: (settings, context) => {
     const wanted = newNames(settings, [...context.input.keys()]);
-    if (!wanted) context.report(problem("bad_pattern", "This is not a regular expression.", "Check its brackets; write a character that is meant literally with a backslash."), ["pattern", "find"]);
-    if (wanted?.size === 0) context.report(problem("missing_setting", "Nothing is renamed.", "List columns, or give a pattern that some name matches."), ["columns"]);
+    if (!wanted)
+      context.report(
+        problem(
+          "bad_pattern",
+          "This is not a regular expression.",
+          "Check its brackets; write a character that is meant literally with a backslash.",
+        ),
+        ["pattern", "find"],
+      );
+    if (wanted?.size === 0)
+      context.report(
+        problem(
+          "missing_setting",
+          "Nothing is renamed.",
+          "List columns, or give a pattern that some name matches.",
+        ),
+        ["columns"],
+      );
     const renamed = new Map<string, string>();
     for (const [from, to] of wanted ?? []) {
       const path = from in settings.columns ? ["columns", from] : ["pattern"];
       const found = context.column(from, path);
-      if (found?.bundle) context.report(problem("bundle_renamed", `"${from}" stands for several indicator columns and cannot be renamed.`, "Rename it before the encode step."), path);
-      if (!isUsableIdentifier(to)) context.report(problem("bad_name", `"${to.slice(0, 40)}" cannot be a column name in PostgreSQL: at least 1 and at most 63 bytes.`, "Choose another name."), path);
+      if (found?.bundle)
+        context.report(
+          problem(
+            "bundle_renamed",
+            `"${from}" stands for several indicator columns and cannot be renamed.`,
+            "Rename it before the encode step.",
+          ),
+          path,
+        );
+      if (!isUsableIdentifier(to))
+        context.report(
+          problem(
+            "bad_name",
+            `"${to.slice(0, 40)}" cannot be a column name in PostgreSQL: at least 1 and at most 63 bytes.`,
+            "Choose another name.",
+          ),
+          path,
+        );
       if (found) renamed.set(from, to);
     }
     const output = new Map<string, ColumnState>();
@@ -110,14 +189,30 @@ export const renameStep: StepKind = defineStep({
       const target = renamed.get(name) ?? name;
       if (output.has(target)) {
         const at = [...renamed].find(([, to]) => to === target)?.[0] ?? target;
-        context.report(problem("duplicate_column", `There would be two columns named "${target}".`, "Choose another name, or drop one of them first."), at in settings.columns ? ["columns", at] : ["pattern"]);
+        context.report(
+          problem(
+            "duplicate_column",
+            `There would be two columns named "${target}".`,
+            "Choose another name, or drop one of them first.",
+          ),
+          at in settings.columns ? ["columns", at] : ["pattern"],
+        );
       }
       output.set(target, { ...state, name: target });
     }
-    return { output, reads: [...renamed.keys()], writes: [...renamed.values()], drops: [...renamed.keys()].filter((name) => !output.has(name)), renames: renamed };
+    return {
+      output,
+      reads: [...renamed.keys()],
+      writes: [...renamed.values()],
+      drops: [...renamed.keys()].filter((name) => !output.has(name)),
+      renames: renamed,
+    };
   },
   apply: (settings, input, _learned, context) => {
     const renamed = newNames(settings, [...context.input.keys()]);
-    return project(input, outputColumns(input).map((name) => ({ name: renamed?.get(name) ?? name, expression: column(name) })));
+    return project(
+      input,
+      outputColumns(input).map((name) => ({ name: renamed?.get(name) ?? name, expression: column(name) })),
+    );
   },
 });

@@ -19,25 +19,53 @@ export const cycleStep: StepKind = defineStep({
   settings: z.strictObject({
     do: z.literal("cycle"),
     ...stepCommon,
-    columns: columnNames.describe("Number columns that go round, such as an hour. Each becomes NAME_sin and NAME_cos. Missing values stay missing."),
-    period: z.number().gt(0).describe("After how much it begins again: 24 for hours, 7 for weekdays, 360 for degrees."),
+    columns: columnNames.describe(
+      "Number columns that go round, such as an hour. Each becomes NAME_sin and NAME_cos. Missing values stay missing.",
+    ),
+    period: z
+      .number()
+      .gt(0)
+      .describe("After how much it begins again: 24 for hours, 7 for weekdays, 360 for degrees."),
   }),
   sentence: (settings) => `${listNames(settings.columns)} on a circle of ${settings.period}`,
   check: (settings, context) => {
     const found = ofFamily(context, settings.columns, ["columns"], "number", "placed on a circle");
-    const written = found.flatMap((each) => ["sin", "cos"].map((side) => {
-      checkNewName(context, `${each.name}_${side}`, ["columns"]);
-      return context.written(`${each.name}_${side}`, { type: "double precision", nullable: each.nullable }, [each]);
-    }));
-    const output = new Map([...changed(context.input, written)].filter(([name]) => !settings.columns.includes(name)));
-    return { output, reads: settings.columns, writes: written.map((each) => each.name), drops: settings.columns };
+    const written = found.flatMap((each) =>
+      ["sin", "cos"].map((side) => {
+        checkNewName(context, `${each.name}_${side}`, ["columns"]);
+        return context.written(
+          `${each.name}_${side}`,
+          { type: "double precision", nullable: each.nullable },
+          [each],
+        );
+      }),
+    );
+    const output = new Map(
+      [...changed(context.input, written)].filter(([name]) => !settings.columns.includes(name)),
+    );
+    return {
+      output,
+      reads: settings.columns,
+      writes: written.map((each) => each.name),
+      drops: settings.columns,
+    };
   },
   apply: (settings, input) => {
-    const circled = withColumns(input, settings.columns.flatMap((name) => {
-      const angle = binary(asDouble(column(name)), "*", double((2 * Math.PI) / settings.period));
-      return [{ name: `${name}_sin`, expression: call("sin", angle) }, { name: `${name}_cos`, expression: call("cos", angle) }];
-    }));
+    const circled = withColumns(
+      input,
+      settings.columns.flatMap((name) => {
+        const angle = binary(asDouble(column(name)), "*", double((2 * Math.PI) / settings.period));
+        return [
+          { name: `${name}_sin`, expression: call("sin", angle) },
+          { name: `${name}_cos`, expression: call("cos", angle) },
+        ];
+      }),
+    );
     const kept = outputColumns(circled).filter((name) => !settings.columns.includes(name));
-    return { kind: "project", input: circled, items: kept.map((name) => ({ name, expression: column(name) })) };
+    return {
+      kind: "project",
+      input: circled,
+      items: kept.map((name) => ({ name, expression: column(name) })),
+    };
   },
 });

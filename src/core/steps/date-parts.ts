@@ -7,23 +7,58 @@ import { isZone } from "../zone";
 import { checkNewName, ofFamily } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 
-const PARTS = ["year", "quarter", "month", "week", "day_of_month", "day_of_year", "weekday", "hour", "minute", "date", "is_weekend"] as const;
+const PARTS = [
+  "year",
+  "quarter",
+  "month",
+  "week",
+  "day_of_month",
+  "day_of_year",
+  "weekday",
+  "hour",
+  "minute",
+  "date",
+  "is_weekend",
+] as const;
 type Part = (typeof PARTS)[number];
-const FIELDS: Readonly<Partial<Record<Part, string>>> = { year: "year", quarter: "quarter", month: "month", week: "week", day_of_month: "day", day_of_year: "doy", weekday: "isodow", hour: "hour", minute: "minute" };
+const FIELDS: Readonly<Partial<Record<Part, string>>> = {
+  year: "year",
+  quarter: "quarter",
+  month: "month",
+  week: "week",
+  day_of_month: "day",
+  day_of_year: "doy",
+  weekday: "isodow",
+  hour: "hour",
+  minute: "minute",
+};
 
 const settings = z.strictObject({
   do: z.literal("date_parts"),
   ...stepCommon,
   column: z.string().min(1).describe("A date or time column. It stays. Parts of a missing time are missing."),
-  parts: z.array(z.enum(PARTS)).min(1).describe("Each becomes a column NAME_PART. weekday counts from 1 for Monday; week is the ISO week."),
-  zone: z.string().default("UTC").describe("Time zone in which a moment is read, such as Europe/Lisbon. Plain dates have none."),
+  parts: z
+    .array(z.enum(PARTS))
+    .min(1)
+    .describe("Each becomes a column NAME_PART. weekday counts from 1 for Monday; week is the ISO week."),
+  zone: z
+    .string()
+    .default("UTC")
+    .describe("Time zone in which a moment is read, such as Europe/Lisbon. Plain dates have none."),
 });
 
-function part(name: string, type: ValueType, zone: string, wanted: Part): { readonly expression: Expression; readonly type: ValueType } {
+function part(
+  name: string,
+  type: ValueType,
+  zone: string,
+  wanted: Part,
+): { readonly expression: Expression; readonly type: ValueType } {
   const local = type === "timestamptz" ? call("timezone", text(zone), column(name)) : column(name);
   if (wanted === "date") return { expression: cast(local, "date"), type: "date" };
-  const field = (which: string): Expression => cast({ kind: "extract", field: which, operand: local }, "integer");
-  if (wanted === "is_weekend") return { expression: binary(field("isodow"), ">=", integer(6)), type: "boolean" };
+  const field = (which: string): Expression =>
+    cast({ kind: "extract", field: which, operand: local }, "integer");
+  if (wanted === "is_weekend")
+    return { expression: binary(field("isodow"), ">=", integer(6)), type: "boolean" };
   return { expression: field(FIELDS[wanted] ?? "year"), type: "integer" };
 }
 
@@ -36,19 +71,48 @@ export const datePartsStep: StepKind = defineStep({
     example: "column: delivered_at\nparts: [weekday, hour]\nzone: Europe/Lisbon",
   },
   settings,
-  sentence: (current) => `${listNames(current.parts.map((each) => each.replaceAll("_", " ")))} of ${current.column}`,
+  sentence: (current) =>
+    `${listNames(current.parts.map((each) => each.replaceAll("_", " ")))} of ${current.column}`,
   check: (current, context) => {
     const found = ofFamily(context, [current.column], ["column"], "moment", "taken apart");
-    if (!isZone(current.zone)) context.report(problem("bad_zone", `"${current.zone}" is not a time zone.`, "Use a name such as UTC or Europe/Lisbon."), ["zone"]);
+    if (!isZone(current.zone))
+      context.report(
+        problem(
+          "bad_zone",
+          `"${current.zone}" is not a time zone.`,
+          "Use a name such as UTC or Europe/Lisbon.",
+        ),
+        ["zone"],
+      );
     const written = current.parts.map((each, index) => {
       const name = `${current.column}_${each}`;
       checkNewName(context, name, ["parts", index]);
-      return context.written(name, { type: part(current.column, "date", "UTC", each).type, nullable: found[0]?.nullable ?? true }, found);
+      return context.written(
+        name,
+        { type: part(current.column, "date", "UTC", each).type, nullable: found[0]?.nullable ?? true },
+        found,
+      );
     });
-    return { output: changed(context.input, written), reads: [current.column], writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: [current.column],
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   apply: (current, input, _learned, context) =>
-    withColumns(input, current.parts.map((each) => ({ name: `${current.column}_${each}`, expression: part(current.column, context.input.get(current.column)?.type ?? "date", current.zone, each).expression }))),
+    withColumns(
+      input,
+      current.parts.map((each) => ({
+        name: `${current.column}_${each}`,
+        expression: part(
+          current.column,
+          context.input.get(current.column)?.type ?? "date",
+          current.zone,
+          each,
+        ).expression,
+      })),
+    ),
 });
 
 const UNITS = { seconds: 1, minutes: 60, hours: 3600, days: 86_400, weeks: 604_800 } as const;
@@ -57,14 +121,32 @@ const elapsedSettings = z.strictObject({
   do: z.literal("elapsed"),
   ...stepCommon,
   from: z.string().min(1).describe("Column of the earlier moment."),
-  to: z.string().min(1).optional().describe("Column of the later moment. run_time(), the time of the run, when left out."),
-  unit: z.enum(["seconds", "minutes", "hours", "days", "weeks"]).default("days").describe("Unit of the difference; fractions count."),
-  into: z.string().min(1).describe("The new column. Negative when the order is the other way round, missing when a moment is."),
+  to: z
+    .string()
+    .min(1)
+    .optional()
+    .describe("Column of the later moment. run_time(), the time of the run, when left out."),
+  unit: z
+    .enum(["seconds", "minutes", "hours", "days", "weeks"])
+    .default("days")
+    .describe("Unit of the difference; fractions count."),
+  into: z
+    .string()
+    .min(1)
+    .describe("The new column. Negative when the order is the other way round, missing when a moment is."),
 });
 
 /** Seconds since 1970 as double precision, whatever kind of moment. */
 const epoch = (value: Expression, type: ValueType | undefined): Expression =>
-  cast({ kind: "extract", field: "epoch", operand: type !== undefined && isMoment(type) && type !== "timestamptz" ? cast(value, "timestamptz") : value }, "double precision");
+  cast(
+    {
+      kind: "extract",
+      field: "epoch",
+      operand:
+        type !== undefined && isMoment(type) && type !== "timestamptz" ? cast(value, "timestamptz") : value,
+    },
+    "double precision",
+  );
 
 export const elapsedStep: StepKind = defineStep({
   kind: "elapsed",
@@ -78,14 +160,29 @@ export const elapsedStep: StepKind = defineStep({
   sentence: (current) => `${current.unit} from ${current.from} to ${current.to ?? "the run"}`,
   check: (current, context) => {
     const from = ofFamily(context, [current.from], ["from"], "moment", "subtracted");
-    const to = current.to === undefined ? [] : ofFamily(context, [current.to], ["to"], "moment", "subtracted");
+    const to =
+      current.to === undefined ? [] : ofFamily(context, [current.to], ["to"], "moment", "subtracted");
     checkNewName(context, current.into, ["into"]);
-    const written = context.written(current.into, { type: "double precision", nullable: [...from, ...to].some((each) => each.nullable) }, [...from, ...to]);
-    return { output: changed(context.input, [written]), reads: [...from, ...to].map((each) => each.name), writes: [current.into], drops: [] };
+    const written = context.written(
+      current.into,
+      { type: "double precision", nullable: [...from, ...to].some((each) => each.nullable) },
+      [...from, ...to],
+    );
+    return {
+      output: changed(context.input, [written]),
+      reads: [...from, ...to].map((each) => each.name),
+      writes: [current.into],
+      drops: [],
+    };
   },
   apply: (current, input, _learned, context) => {
-    const later: Expression = current.to === undefined ? epoch({ kind: "runTime" }, "timestamptz") : epoch(column(current.to), context.input.get(current.to)?.type);
+    const later: Expression =
+      current.to === undefined
+        ? epoch({ kind: "runTime" }, "timestamptz")
+        : epoch(column(current.to), context.input.get(current.to)?.type);
     const seconds = binary(later, "-", epoch(column(current.from), context.input.get(current.from)?.type));
-    return withColumns(input, [{ name: current.into, expression: binary(seconds, "/", double(UNITS[current.unit])) }]);
+    return withColumns(input, [
+      { name: current.into, expression: binary(seconds, "/", double(UNITS[current.unit])) },
+    ]);
   },
 });

@@ -19,22 +19,49 @@ export const deduplicateStep: StepKind = defineStep({
   settings: z.strictObject({
     do: z.literal("deduplicate"),
     ...stepCommon,
-    by: columnNames.optional().describe("Rows that agree in these columns are duplicates; missing agrees with missing. All columns when left out."),
-    order: orderSetting.default([]).describe("Which of them comes first: columns, each a name or {column, descending}. Missing values come last."),
-    keep: z.enum(["first", "last"]).default("first").describe("Whether the first or the last of them in that order stays."),
+    by: columnNames
+      .optional()
+      .describe(
+        "Rows that agree in these columns are duplicates; missing agrees with missing. All columns when left out.",
+      ),
+    order: orderSetting
+      .default([])
+      .describe(
+        "Which of them comes first: columns, each a name or {column, descending}. Missing values come last.",
+      ),
+    keep: z
+      .enum(["first", "last"])
+      .default("first")
+      .describe("Whether the first or the last of them in that order stays."),
   }),
-  sentence: (settings) => `one row for each ${settings.by ? listNames(settings.by) : "distinct row"}${settings.order.length > 0 ? `, the ${settings.keep} by ${listNames(orderColumns(settings.order))}` : ""}`,
+  sentence: (settings) =>
+    `one row for each ${settings.by ? listNames(settings.by) : "distinct row"}${settings.order.length > 0 ? `, the ${settings.keep} by ${listNames(orderColumns(settings.order))}` : ""}`,
   check: (settings, context) => {
     const by = existing(context, settings.by ?? [], ["by"]);
     const order = existing(context, orderColumns(settings.order), ["order"]);
-    return { output: context.input, reads: [...new Set([...by, ...order].map((each) => each.name))], writes: [], drops: [] };
+    return {
+      output: context.input,
+      reads: [...new Set([...by, ...order].map((each) => each.name))],
+      writes: [],
+      drops: [],
+    };
   },
   apply: (settings, input, _learned, context) => {
     const all = outputColumns(input);
     const by = settings.by ?? all;
-    const wanted = orderOf(settings.order).map((each): Order => (settings.keep === "last" ? { ...each, descending: each.descending !== true } : each));
+    const wanted = orderOf(settings.order).map((each): Order =>
+      settings.keep === "last" ? { ...each, descending: each.descending !== true } : each,
+    );
     const named = orderColumns(settings.order);
-    const rank: Expression = { kind: "window", call: call("row_number"), by: by.map((name) => column(name)), order: [...wanted, ...tieBreak(all, context.input, [...by, ...named])] };
-    return keepColumns(filter(withColumns(input, [{ name: RANK, expression: rank }]), binary(column(RANK), "=", integer(1))), all);
+    const rank: Expression = {
+      kind: "window",
+      call: call("row_number"),
+      by: by.map((name) => column(name)),
+      order: [...wanted, ...tieBreak(all, context.input, [...by, ...named])],
+    };
+    return keepColumns(
+      filter(withColumns(input, [{ name: RANK, expression: rank }]), binary(column(RANK), "=", integer(1))),
+      all,
+    );
   },
 });

@@ -3,7 +3,15 @@ import { columnsOf } from "../expression/visit";
 import { problem } from "../problem";
 import { withColumns } from "../relation/relation";
 import { isUsableIdentifier } from "../sql/quote";
-import { changed, defineStep, expressionText, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
+import {
+  changed,
+  defineStep,
+  expressionText,
+  listNames,
+  stepCommon,
+  type ColumnState,
+  type StepKind,
+} from "./step";
 
 export const deriveStep: StepKind = defineStep({
   kind: "derive",
@@ -16,7 +24,11 @@ export const deriveStep: StepKind = defineStep({
   settings: z.strictObject({
     do: z.literal("derive"),
     ...stepCommon,
-    columns: z.record(z.string().min(1), expressionText).describe("New column: SQL expression over the columns before this step. An existing name is replaced."),
+    columns: z
+      .record(z.string().min(1), expressionText)
+      .describe(
+        "New column: SQL expression over the columns before this step. An existing name is replaced.",
+      ),
   }),
   sentence: (settings) => `derive ${listNames(Object.keys(settings.columns))}`,
   check: (settings, context) => {
@@ -24,15 +36,40 @@ export const deriveStep: StepKind = defineStep({
     const written: ColumnState[] = [];
     for (const [name, text] of Object.entries(settings.columns)) {
       const path = ["columns", name];
-      if (!isUsableIdentifier(name)) context.report(problem("bad_name", `"${name.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`, "Choose a shorter name."), path);
+      if (!isUsableIdentifier(name))
+        context.report(
+          problem(
+            "bad_name",
+            `"${name.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`,
+            "Choose a shorter name.",
+          ),
+          path,
+        );
       const found = context.expression(text, path);
       if (!found) continue;
       const read = columnsOf(found.expression);
       for (const each of read) reads.add(each);
-      written.push(context.written(name, found.checked, read.flatMap((each) => context.input.get(each) ?? [])));
+      written.push(
+        context.written(
+          name,
+          found.checked,
+          read.flatMap((each) => context.input.get(each) ?? []),
+        ),
+      );
     }
-    return { output: changed(context.input, written), reads: [...reads], writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: [...reads],
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   apply: (settings, input, _learned, context) =>
-    withColumns(input, Object.entries(settings.columns).map(([name, text]) => ({ name, expression: context.expression(text) }))),
+    withColumns(
+      input,
+      Object.entries(settings.columns).map(([name, text]) => ({
+        name,
+        expression: context.expression(text),
+      })),
+    ),
 });

@@ -1,5 +1,16 @@
 import { z } from "zod";
-import { allOf, binary, call, cast, column, integer, isNotNull, text, when, type Expression } from "../expression/ast";
+import {
+  allOf,
+  binary,
+  call,
+  cast,
+  column,
+  integer,
+  isNotNull,
+  text,
+  when,
+  type Expression,
+} from "../expression/ast";
 import { problem, ProblemError } from "../problem";
 import { outputColumns, project, type NamedExpression } from "../relation/relation";
 import { isUsableIdentifier } from "../sql/quote";
@@ -8,10 +19,28 @@ import { defineStep, listNames, stepCommon, type ColumnState, type StepKind } fr
 const settings = z.strictObject({
   do: z.literal("encode"),
   ...stepCommon,
-  columns: z.array(z.string()).min(1).describe("Category columns; each is replaced by one 0/1 column per category found in training rows."),
-  unseen: z.enum(["zero", "other"]).default("zero").describe("A category never seen in training: all indicators 0, or a further column NAME=other that is 1."),
-  reference: z.enum(["first", "none"]).default("first").describe("first: the first category in alphabetical order gets no column and is what the others are measured against. none: every category gets one."),
-  most_levels: z.int().min(2).max(500).default(100).describe("With more categories than this the run stops, rather than making a very wide table."),
+  columns: z
+    .array(z.string())
+    .min(1)
+    .describe("Category columns; each is replaced by one 0/1 column per category found in training rows."),
+  unseen: z
+    .enum(["zero", "other"])
+    .default("zero")
+    .describe(
+      "A category never seen in training: all indicators 0, or a further column NAME=other that is 1.",
+    ),
+  reference: z
+    .enum(["first", "none"])
+    .default("first")
+    .describe(
+      "first: the first category in alphabetical order gets no column and is what the others are measured against. none: every category gets one.",
+    ),
+  most_levels: z
+    .int()
+    .min(2)
+    .max(500)
+    .default(100)
+    .describe("With more categories than this the run stops, rather than making a very wide table."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -30,10 +59,16 @@ function indicators(current: Settings, name: string, levels: readonly string[]):
   const value = cast(column(name), "text");
   const flag = (condition: Expression): Expression => when(condition, integer(1), integer(0));
   const own = levels
-    .map((level, index) => ({ name: indicatorName(name, level, index), expression: flag(binary(value, "=", text(level))) }))
+    .map((level, index) => ({
+      name: indicatorName(name, level, index),
+      expression: flag(binary(value, "=", text(level))),
+    }))
     .filter((_, index) => current.reference === "none" || index > 0);
   if (current.unseen === "zero" || levels.length === 0) return own;
-  const unknown = allOf([isNotNull(column(name)), { kind: "in", operand: value, values: levels.map(text), negated: true }]);
+  const unknown = allOf([
+    isNotNull(column(name)),
+    { kind: "in", operand: value, values: levels.map(text), negated: true },
+  ]);
   // A category may itself be called "other".
   let label = "other";
   while (levels.includes(label)) label = `${label} (unseen)`;
@@ -55,25 +90,50 @@ export const encodeStep: StepKind = defineStep({
     for (const [index, name] of current.columns.entries()) {
       const found = context.column(name, ["columns", index]);
       if (!found) continue;
-      if (found.bundle) context.report(problem("bundle_read", `"${name}" has already been encoded.`, "Remove it here."), ["columns", index]);
-      const bundle: ColumnState = { ...context.written(name, { type: "integer", nullable: false }, [found]), bundle: true };
+      if (found.bundle)
+        context.report(problem("bundle_read", `"${name}" has already been encoded.`, "Remove it here."), [
+          "columns",
+          index,
+        ]);
+      const bundle: ColumnState = {
+        ...context.written(name, { type: "integer", nullable: false }, [found]),
+        bundle: true,
+      };
       output.set(name, bundle);
     }
     return { output, reads: current.columns, writes: current.columns, drops: [] };
   },
   learn: {
     schema: learnedSchema,
-    questions: (current) => [{
-      measures: current.columns.map((name) => ({ name: `l:${name}`, expression: { ...call("array_agg", cast(column(name), "text")), distinct: true, filter: isNotNull(column(name)) } })),
-    }],
+    questions: (current) => [
+      {
+        measures: current.columns.map((name) => ({
+          name: `l:${name}`,
+          expression: {
+            ...call("array_agg", cast(column(name), "text")),
+            distinct: true,
+            filter: isNotNull(column(name)),
+          },
+        })),
+      },
+    ],
     decode: (current, [[row = {}] = []]) => ({
-      levels: Object.fromEntries(current.columns.map((name) => {
-        const levels = [...((row[`l:${name}`] ?? []) as string[])].sort();
-        if (levels.length > current.most_levels) {
-          throw new ProblemError(problem("too_many_levels", `"${name}" has ${levels.length} categories in the training rows; at most ${current.most_levels} get a column each.`, "Leave it unencoded (the learner codes categories itself), group rare ones, or raise most_levels.", { step: current.name ?? "encode" }));
-        }
-        return [name, levels];
-      })),
+      levels: Object.fromEntries(
+        current.columns.map((name) => {
+          const levels = [...((row[`l:${name}`] ?? []) as string[])].sort();
+          if (levels.length > current.most_levels) {
+            throw new ProblemError(
+              problem(
+                "too_many_levels",
+                `"${name}" has ${levels.length} categories in the training rows; at most ${current.most_levels} get a column each.`,
+                "Leave it unencoded (the learner codes categories itself), group rare ones, or raise most_levels.",
+                { step: current.name ?? "encode" },
+              ),
+            );
+          }
+          return [name, levels];
+        }),
+      ),
     }),
   },
   apply: (current, input, learned) => {

@@ -5,4 +5,9 @@ const BETWEEN = " / ";
 
 /** The columns that name an entity or group as one text, as the learned values are keyed. One missing column makes it missing; of several, missing parts are empty. */
 export const entityText = (names: readonly string[]): Expression =>
-  names.length === 1 ? asText(column(names[0]!)) : call("concat", ...names.flatMap((name, index) => [...(index > 0 ? [text(BETWEEN)] : []), asText(column(name))]));
+  names.length === 1
+    ? asText(column(names[0]!))
+    : call(
+        "concat",
+        ...names.flatMap((name, index) => [...(index > 0 ? [text(BETWEEN)] : []), asText(column(name))]),
+      );

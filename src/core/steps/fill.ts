@@ -1,30 +1,75 @@
 import { z } from "zod";
-import { call, cast, column, double, integer, isNull, text, when, type Expression, type LookupType } from "../expression/ast";
+import {
+  call,
+  cast,
+  column,
+  double,
+  integer,
+  isNull,
+  text,
+  when,
+  type Expression,
+  type LookupType,
+} from "../expression/ast";
 import { problem } from "../problem";
 import { outputColumns, withColumns, type NamedExpression, type Relation } from "../relation/relation";
 import { isNumber, type ValueType } from "../value-type";
 import { GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
 import { entityText } from "./entity";
 import { carried, FORWARD_VALUE, forwardColumns } from "./fill-forward";
-import { asDouble, checkNewName, columnNames, constantExpression, existing, scalar, typedNull } from "./shared";
-import { changed, defineStep, listNames, stepCommon, type CheckContext, type ColumnState, type LearnAnswer, type LearnQuestion, type StepKind } from "./step";
+import {
+  asDouble,
+  checkNewName,
+  columnNames,
+  constantExpression,
+  existing,
+  scalar,
+  typedNull,
+} from "./shared";
+import {
+  changed,
+  defineStep,
+  listNames,
+  stepCommon,
+  type CheckContext,
+  type ColumnState,
+  type LearnAnswer,
+  type LearnQuestion,
+  type StepKind,
+} from "./step";
 
 const settings = z.strictObject({
   do: z.literal("fill"),
   ...stepCommon,
   columns: columnNames.describe("The columns whose missing values are filled."),
-  with: z.union([
-    z.enum(["median", "mean", "most_frequent"]),
-    z.strictObject({ constant: scalar }),
-    z.strictObject({ forward: z.strictObject({ order: z.string().min(1), by: z.array(z.string().min(1)).optional() }) }),
-  ]).describe("Median, mean and most frequent value are learned on training rows only. {constant: ..} is used as it is. {forward: {order: taken_at, by: [site_id]}}: the last value before in time, within each group."),
-  by: columnNames.optional().describe("Learn a value for each group of rows that agree in these columns; groups never seen get the value of all rows."),
-  indicator: z.boolean().default(false).describe("Also add a column NAME_missing that is 1 where a value was missing."),
+  with: z
+    .union([
+      z.enum(["median", "mean", "most_frequent"]),
+      z.strictObject({ constant: scalar }),
+      z.strictObject({
+        forward: z.strictObject({ order: z.string().min(1), by: z.array(z.string().min(1)).optional() }),
+      }),
+    ])
+    .describe(
+      "Median, mean and most frequent value are learned on training rows only. {constant: ..} is used as it is. {forward: {order: taken_at, by: [site_id]}}: the last value before in time, within each group.",
+    ),
+  by: columnNames
+    .optional()
+    .describe(
+      "Learn a value for each group of rows that agree in these columns; groups never seen get the value of all rows.",
+    ),
+  indicator: z
+    .boolean()
+    .default(false)
+    .describe("Also add a column NAME_missing that is 1 where a value was missing."),
 });
 type Settings = z.infer<typeof settings>;
 
 const value = z.union([z.number(), z.string(), z.null()]);
-const learnedSchema = z.object({ values: z.record(z.string(), value), groups: z.record(z.string(), z.record(z.string(), value)).optional() });
+const learnedSchema = z.object({
+  values: z.record(z.string(), value),
+  groups: z.record(z.string(), z.record(z.string(), value)).optional(),
+});
 type Learned = z.infer<typeof learnedSchema>;
 
 const indicatorName = (name: string): string => `${name}_missing`;
@@ -33,102 +78,222 @@ const isLearned = (current: Settings): boolean => typeof current.with === "strin
 
 function resultType(current: Settings, type: ValueType): ValueType {
   if (isNumeric(current)) return "double precision";
-  if (typeof current.with === "object" && "constant" in current.with && typeof current.with.constant === "number" && isNumber(type)) return Number.isInteger(current.with.constant) ? type : "double precision";
+  if (
+    typeof current.with === "object" &&
+    "constant" in current.with &&
+    typeof current.with.constant === "number" &&
+    isNumber(type)
+  )
+    return Number.isInteger(current.with.constant) ? type : "double precision";
   return type;
 }
 
 const asWritten = (found: number | string, type: ValueType): Expression =>
-  typeof found === "number" ? double(found) : type !== "text" && type !== "other" ? cast(text(found), type) : text(found);
+  typeof found === "number"
+    ? double(found)
+    : type !== "text" && type !== "other"
+      ? cast(text(found), type)
+      : text(found);
 
 /** The learned value of a column, by group where learned so, or undefined where there was nothing to learn from. */
-function fillValue(current: Settings, learned: Learned | undefined, name: string, type: ValueType): Expression | undefined {
-  if (typeof current.with === "object") return "constant" in current.with ? constantExpression(current.with.constant) : undefined;
+function fillValue(
+  current: Settings,
+  learned: Learned | undefined,
+  name: string,
+  type: ValueType,
+): Expression | undefined {
+  if (typeof current.with === "object")
+    return "constant" in current.with ? constantExpression(current.with.constant) : undefined;
   const overall = learned?.values[name];
   const everywhere = overall === null || overall === undefined ? undefined : asWritten(overall, type);
-  const groups = Object.entries(learned?.groups?.[name] ?? {}).flatMap(([key, each]): (readonly [string, number | string])[] => (each === null ? [] : [[key, each]]));
+  const groups = Object.entries(learned?.groups?.[name] ?? {}).flatMap(
+    ([key, each]): (readonly [string, number | string])[] => (each === null ? [] : [[key, each]]),
+  );
   if (!current.by || groups.length === 0) return everywhere;
   const kind: LookupType = isNumeric(current) ? "double precision" : "text";
-  const otherwise = overall === null || overall === undefined ? typedNull(kind) : typeof overall === "number" ? double(overall) : text(overall);
-  const found: Expression = { kind: "lookup", operand: entityText(current.by), entries: groups, missing: otherwise, otherwise, type: kind };
+  const otherwise =
+    overall === null || overall === undefined
+      ? typedNull(kind)
+      : typeof overall === "number"
+        ? double(overall)
+        : text(overall);
+  const found: Expression = {
+    kind: "lookup",
+    operand: entityText(current.by),
+    entries: groups,
+    missing: otherwise,
+    otherwise,
+    type: kind,
+  };
   return kind === "text" && type !== "text" ? cast(found, type) : found;
 }
 
-function checkConstant(current: Settings, found: ColumnState, context: CheckContext, path: readonly (string | number)[]): void {
+function checkConstant(
+  current: Settings,
+  found: ColumnState,
+  context: CheckContext,
+  path: readonly (string | number)[],
+): void {
   if (typeof current.with !== "object" || !("constant" in current.with)) return;
   const { constant } = current.with;
-  const fits = typeof constant === "number" ? isNumber(found.type) : typeof constant === "boolean" ? found.type === "boolean" : !isNumber(found.type) && found.type !== "boolean";
-  if (!fits) context.report(problem("type_clash", `"${found.name}" is ${found.type}; ${JSON.stringify(constant)} does not fit.`, `Give a constant of type ${found.type}.`), path);
+  const fits =
+    typeof constant === "number"
+      ? isNumber(found.type)
+      : typeof constant === "boolean"
+        ? found.type === "boolean"
+        : !isNumber(found.type) && found.type !== "boolean";
+  if (!fits)
+    context.report(
+      problem(
+        "type_clash",
+        `"${found.name}" is ${found.type}; ${JSON.stringify(constant)} does not fit.`,
+        `Give a constant of type ${found.type}.`,
+      ),
+      path,
+    );
 }
 
 function measure(current: Settings, name: string): Expression {
   if (current.with === "mean") return asDouble(call("avg", asDouble(column(name))));
-  if (current.with === "median") return { ...call("percentile_cont", double(0.5)), withinGroup: asDouble(column(name)) };
+  if (current.with === "median")
+    return { ...call("percentile_cont", double(0.5)), withinGroup: asDouble(column(name)) };
   return cast({ ...call("mode"), withinGroup: column(name) }, "text");
 }
 
 function decode(current: Settings, [[all = {}] = [], groups = []]: readonly LearnAnswer[]): Learned {
-  const read = (row: Readonly<Record<string, unknown>>, name: string): number | string | null => (row[`v:${name}`] ?? null) as number | string | null;
+  const read = (row: Readonly<Record<string, unknown>>, name: string): number | string | null =>
+    (row[`v:${name}`] ?? null) as number | string | null;
   const values = Object.fromEntries(current.columns.map((name) => [name, read(all, name)]));
   if (!current.by) return { values };
-  const known = withinLimit(groups, current.by.join(", "), current.name ?? "fill").filter((row) => row[GROUP] !== null);
-  return { values, groups: Object.fromEntries(current.columns.map((name) => [name, Object.fromEntries(known.map((row) => [String(row[GROUP]), read(row, name)]))])) };
+  const known = withinLimit(groups, current.by.join(", "), current.name ?? "fill").filter(
+    (row) => row[GROUP] !== null,
+  );
+  return {
+    values,
+    groups: Object.fromEntries(
+      current.columns.map((name) => [
+        name,
+        Object.fromEntries(known.map((row) => [String(row[GROUP]), read(row, name)])),
+      ]),
+    ),
+  };
 }
 
 export const fillStep: StepKind = defineStep({
   kind: "fill",
   title: "Fill missing values",
   help: {
-    about: "Puts a value where one is missing: a constant, a learned mean, median or most frequent value (of all rows or of the row's group), or the last value before in time.",
+    about:
+      "Puts a value where one is missing: a constant, a learned mean, median or most frequent value (of all rows or of the row's group), or the last value before in time.",
     missing: "Where training rows had no value at all, missing stays missing.",
     example: "columns: [weight_g]\nwith: median\nby: [size_class]\nindicator: true",
   },
   settings,
   regroups: (current) => typeof current.with === "object" && "forward" in current.with,
-  sentence: (current) => `fill ${listNames(current.columns)} with ${typeof current.with === "string" ? `the ${current.with.replace("_", " ")}${current.by ? ` of its ${listNames(current.by)}` : ""}` : "constant" in current.with ? JSON.stringify(current.with.constant) : `the last value by ${current.with.forward.order}`}`,
+  sentence: (current) =>
+    `fill ${listNames(current.columns)} with ${typeof current.with === "string" ? `the ${current.with.replace("_", " ")}${current.by ? ` of its ${listNames(current.by)}` : ""}` : "constant" in current.with ? JSON.stringify(current.with.constant) : `the last value by ${current.with.forward.order}`}`,
   check: (current, context) => {
     const written: ColumnState[] = [];
     const by = existing(context, current.by ?? [], ["by"]);
-    if (current.by && !isLearned(current)) context.report(problem("bad_setting", "Only a learned value can differ by group.", "Use with: median, mean or most_frequent; or remove \"by\"."), ["by"]);
-    const forward = typeof current.with === "object" && "forward" in current.with ? forwardColumns(current.with.forward, context) : [];
+    if (current.by && !isLearned(current))
+      context.report(
+        problem(
+          "bad_setting",
+          "Only a learned value can differ by group.",
+          'Use with: median, mean or most_frequent; or remove "by".',
+        ),
+        ["by"],
+      );
+    const forward =
+      typeof current.with === "object" && "forward" in current.with
+        ? forwardColumns(current.with.forward, context)
+        : [];
     for (const [index, name] of current.columns.entries()) {
       const path = ["columns", index];
       const found = context.column(name, path);
       if (!found) continue;
-      if (found.bundle) context.report(problem("bundle_read", `"${name}" stands for several indicator columns; they have no missing values.`, "Fill it before the encode step."), path);
-      if (isNumeric(current) && !isNumber(found.type)) context.report(problem("type_clash", `"${name}" is ${found.type}; a ${String(current.with)} exists for numbers only.`, "Use with: most_frequent, or a constant."), path);
+      if (found.bundle)
+        context.report(
+          problem(
+            "bundle_read",
+            `"${name}" stands for several indicator columns; they have no missing values.`,
+            "Fill it before the encode step.",
+          ),
+          path,
+        );
+      if (isNumeric(current) && !isNumber(found.type))
+        context.report(
+          problem(
+            "type_clash",
+            `"${name}" is ${found.type}; a ${String(current.with)} exists for numbers only.`,
+            "Use with: most_frequent, or a constant.",
+          ),
+          path,
+        );
       checkConstant(current, found, context, path);
-      written.push(context.written(name, { type: resultType(current, found.type), nullable: forward.length > 0 && found.nullable }, [found, ...by, ...forward]));
+      written.push(
+        context.written(
+          name,
+          { type: resultType(current, found.type), nullable: forward.length > 0 && found.nullable },
+          [found, ...by, ...forward],
+        ),
+      );
       if (!current.indicator) continue;
       checkNewName(context, indicatorName(name), path);
       written.push(context.written(indicatorName(name), { type: "integer", nullable: false }, [found]));
     }
-    return { output: changed(context.input, written), reads: [...new Set([...current.columns, ...(current.by ?? []), ...forward.map((each) => each.name)])], writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: [...new Set([...current.columns, ...(current.by ?? []), ...forward.map((each) => each.name)])],
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   learn: {
     when: isLearned,
     schema: learnedSchema,
     questions: (current): readonly LearnQuestion[] => {
-      const measures = current.columns.map((name): NamedExpression => ({ name: `v:${name}`, expression: measure(current, name) }));
+      const measures = current.columns.map((name): NamedExpression => ({
+        name: `v:${name}`,
+        expression: measure(current, name),
+      }));
       if (!current.by) return [{ measures }];
-      return [{ measures }, { by: [{ name: GROUP, expression: entityText(current.by) }], measures, limit: { order: [{ expression: column(GROUP) }], rows: MOST_CATEGORIES + 1 } }];
+      return [
+        { measures },
+        {
+          by: [{ name: GROUP, expression: entityText(current.by) }],
+          measures,
+          limit: { order: [{ expression: column(GROUP) }], rows: MOST_CATEGORIES + 1 },
+        },
+      ];
     },
     decode,
   },
   apply: (current, input, learned, context): Relation => {
     const present = outputColumns(input);
     const names = current.columns.filter((name) => present.includes(name));
-    const forward = typeof current.with === "object" && "forward" in current.with ? current.with.forward : undefined;
+    const forward =
+      typeof current.with === "object" && "forward" in current.with ? current.with.forward : undefined;
     const rows = forward ? carried(input, names, forward, context.input) : input;
     const changes = names.flatMap((name): NamedExpression[] => {
       const type = context.input.get(name)?.type ?? "text";
       const own = isNumeric(current) ? asDouble(column(name)) : column(name);
       const found = forward ? column(`${FORWARD_VALUE}${name}`) : fillValue(current, learned, name, type);
       const filled = { name, expression: found ? call("coalesce", own, found) : own };
-      const flag = { name: indicatorName(name), expression: when(isNull(column(name)), integer(1), integer(0)) };
+      const flag = {
+        name: indicatorName(name),
+        expression: when(isNull(column(name)), integer(1), integer(0)),
+      };
       return current.indicator ? [filled, flag] : [filled];
     });
     const done = withColumns(rows, changes);
     if (!forward) return done;
-    return { kind: "project", input: done, items: outputColumns(done).filter((name) => !name.startsWith("ravlen_forward_")).map((name) => ({ name, expression: column(name) })) };
+    return {
+      kind: "project",
+      input: done,
+      items: outputColumns(done)
+        .filter((name) => !name.startsWith("ravlen_forward_"))
+        .map((name) => ({ name, expression: column(name) })),
+    };
   },
 });

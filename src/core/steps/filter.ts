@@ -12,14 +12,30 @@ export const filterStep: StepKind = defineStep({
     missing: "A condition that is unknown because a value is missing is not true: the row goes.",
     example: "where: weight_g > 0 and delivered_at is not null",
   },
-  settings: z.strictObject({ do: z.literal("filter"), ...stepCommon, where: expressionText.describe("An SQL condition. Rows for which it is true stay; false and unknown go.") }),
+  settings: z.strictObject({
+    do: z.literal("filter"),
+    ...stepCommon,
+    where: expressionText.describe("An SQL condition. Rows for which it is true stay; false and unknown go."),
+  }),
   sentence: (settings) => `rows where ${settings.where}`,
   check: (settings, context) => {
     const condition = context.expression(settings.where, ["where"]);
     if (condition && condition.checked.type !== "boolean") {
-      context.report(problem("not_a_condition", `This gives ${condition.checked.type}, but a filter needs a condition.`, "Compare it with something, for example weight_g > 0."), ["where"]);
+      context.report(
+        problem(
+          "not_a_condition",
+          `This gives ${condition.checked.type}, but a filter needs a condition.`,
+          "Compare it with something, for example weight_g > 0.",
+        ),
+        ["where"],
+      );
     }
-    return { output: context.input, reads: condition ? columnsOf(condition.expression) : [], writes: [], drops: [] };
+    return {
+      output: context.input,
+      reads: condition ? columnsOf(condition.expression) : [],
+      writes: [],
+      drops: [],
+    };
   },
   apply: (settings, input, _learned, context) => filter(input, context.expression(settings.where)),
 });

@@ -9,12 +9,23 @@ import { changed, defineStep, listNames, stepCommon, type StepKind } from "./ste
 const settings = z.strictObject({
   do: z.literal("frequency"),
   ...stepCommon,
-  columns: columnNames.describe("Category columns; each is replaced by how frequent its category is among training rows. Missing values stay missing; unseen categories become 0."),
-  as: z.enum(["share", "count"]).default("share").describe("share: of the training rows in which the column is not missing. count: of training rows."),
-  keep: z.boolean().default(false).describe("true: the category stays and the number becomes a column NAME_frequency."),
+  columns: columnNames.describe(
+    "Category columns; each is replaced by how frequent its category is among training rows. Missing values stay missing; unseen categories become 0.",
+  ),
+  as: z
+    .enum(["share", "count"])
+    .default("share")
+    .describe("share: of the training rows in which the column is not missing. count: of training rows."),
+  keep: z
+    .boolean()
+    .default(false)
+    .describe("true: the category stays and the number becomes a column NAME_frequency."),
 });
 
-const learnedSchema = z.object({ levels: z.record(z.string(), z.array(z.string())), rows: z.record(z.string(), z.array(z.number())) });
+const learnedSchema = z.object({
+  levels: z.record(z.string(), z.array(z.string())),
+  rows: z.record(z.string(), z.array(z.number())),
+});
 
 export const frequencyStep: StepKind = defineStep({
   kind: "frequency",
@@ -30,29 +41,63 @@ export const frequencyStep: StepKind = defineStep({
     const written = existing(context, current.columns, ["columns"]).map((found) => {
       const name = current.keep ? `${found.name}_frequency` : found.name;
       if (current.keep) checkNewName(context, name, ["columns"]);
-      if (found.bundle) context.report(problem("bundle_read", `"${found.name}" has already been encoded.`, "Remove it here."), ["columns"]);
+      if (found.bundle)
+        context.report(
+          problem("bundle_read", `"${found.name}" has already been encoded.`, "Remove it here."),
+          ["columns"],
+        );
       return context.written(name, { type: "double precision", nullable: found.nullable }, [found]);
     });
-    return { output: changed(context.input, written), reads: current.columns, writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: current.columns,
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   learn: {
     schema: learnedSchema,
-    questions: (current) => current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countAll }])),
+    questions: (current) =>
+      current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countAll }])),
     decode: (current, answers) => {
-      const found = current.columns.map((name, index) => withinLimit(answers[index] ?? [], name, current.name ?? "frequency"));
+      const found = current.columns.map((name, index) =>
+        withinLimit(answers[index] ?? [], name, current.name ?? "frequency"),
+      );
       return {
-        levels: Object.fromEntries(current.columns.map((name, index) => [name, found[index]!.map((row) => String(row[GROUP]))])),
-        rows: Object.fromEntries(current.columns.map((name, index) => [name, found[index]!.map((row) => Number(row["rows"]))])),
+        levels: Object.fromEntries(
+          current.columns.map((name, index) => [name, found[index]!.map((row) => String(row[GROUP]))]),
+        ),
+        rows: Object.fromEntries(
+          current.columns.map((name, index) => [name, found[index]!.map((row) => Number(row["rows"]))]),
+        ),
       };
     },
   },
   apply: (current, input, learned) => {
     const present = outputColumns(input);
-    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => {
-      const rows = learned?.rows[name] ?? [];
-      const total = current.as === "share" ? rows.reduce((sum, each) => sum + each, 0) : 1;
-      const entries = (learned?.levels[name] ?? []).map((level, index): readonly [string, number] => [level, rows[index]! / total]);
-      return { name: current.keep ? `${name}_frequency` : name, expression: { kind: "lookup" as const, operand: asText(column(name)), entries, missing: typedNull("double precision"), otherwise: double(0), type: "double precision" as const } };
-    }));
+    return withColumns(
+      input,
+      current.columns
+        .filter((name) => present.includes(name))
+        .map((name) => {
+          const rows = learned?.rows[name] ?? [];
+          const total = current.as === "share" ? rows.reduce((sum, each) => sum + each, 0) : 1;
+          const entries = (learned?.levels[name] ?? []).map((level, index): readonly [string, number] => [
+            level,
+            rows[index]! / total,
+          ]);
+          return {
+            name: current.keep ? `${name}_frequency` : name,
+            expression: {
+              kind: "lookup" as const,
+              operand: asText(column(name)),
+              entries,
+              missing: typedNull("double precision"),
+              otherwise: double(0),
+              type: "double precision" as const,
+            },
+          };
+        }),
+    );
   },
 });

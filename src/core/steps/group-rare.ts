@@ -11,9 +11,18 @@ const settings = z.strictObject({
   ...stepCommon,
   columns: columnNames.describe("Text columns. Missing values stay missing."),
   least_rows: z.int().min(1).optional().describe("Categories with fewer training rows than this are rare."),
-  least_share: z.number().gt(0).lt(1).optional().describe("Categories with a smaller share of the training rows than this are rare."),
+  least_share: z
+    .number()
+    .gt(0)
+    .lt(1)
+    .optional()
+    .describe("Categories with a smaller share of the training rows than this are rare."),
   most: z.int().min(1).max(10_000).optional().describe("Only so many of the most frequent categories stay."),
-  label: z.string().min(1).default("rare").describe("What rare categories become, and those never seen in training."),
+  label: z
+    .string()
+    .min(1)
+    .default("rare")
+    .describe("What rare categories become, and those never seen in training."),
 });
 
 const learnedSchema = z.object({ levels: z.record(z.string(), z.array(z.string())) });
@@ -29,28 +38,70 @@ export const groupRareStep: StepKind = defineStep({
   settings,
   sentence: (current) => `rare ${listNames(current.columns)} become "${current.label}"`,
   check: (current, context) => {
-    if (current.least_rows === undefined && current.least_share === undefined && current.most === undefined) context.report(problem("missing_setting", "Nothing says which categories are rare.", "Give least_rows, least_share or most."), []);
-    const written = ofFamily(context, current.columns, ["columns"], "text", "grouped").map((found) => context.written(found.name, { type: "text", nullable: found.nullable }, [found]));
-    return { output: changed(context.input, written), reads: current.columns, writes: written.map((each) => each.name), drops: [] };
+    if (current.least_rows === undefined && current.least_share === undefined && current.most === undefined)
+      context.report(
+        problem(
+          "missing_setting",
+          "Nothing says which categories are rare.",
+          "Give least_rows, least_share or most.",
+        ),
+        [],
+      );
+    const written = ofFamily(context, current.columns, ["columns"], "text", "grouped").map((found) =>
+      context.written(found.name, { type: "text", nullable: found.nullable }, [found]),
+    );
+    return {
+      output: changed(context.input, written),
+      reads: current.columns,
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   learn: {
     schema: learnedSchema,
-    questions: (current) => current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countAll }])),
+    questions: (current) =>
+      current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countAll }])),
     decode: (current, answers) => ({
-      levels: Object.fromEntries(current.columns.map((name, index) => {
-        const found = withinLimit(answers[index] ?? [], name, current.name ?? "group_rare").map((row) => ({ level: String(row[GROUP]), rows: Number(row["rows"]) }));
-        const total = found.reduce((sum, each) => sum + each.rows, 0);
-        const frequent = found.filter((each) => each.rows >= (current.least_rows ?? 0) && each.rows >= (current.least_share ?? 0) * total);
-        frequent.sort((left, right) => right.rows - left.rows || (left.level < right.level ? -1 : 1));
-        return [name, frequent.slice(0, current.most).map((each) => each.level)];
-      })),
+      levels: Object.fromEntries(
+        current.columns.map((name, index) => {
+          const found = withinLimit(answers[index] ?? [], name, current.name ?? "group_rare").map((row) => ({
+            level: String(row[GROUP]),
+            rows: Number(row["rows"]),
+          }));
+          const total = found.reduce((sum, each) => sum + each.rows, 0);
+          const frequent = found.filter(
+            (each) =>
+              each.rows >= (current.least_rows ?? 0) && each.rows >= (current.least_share ?? 0) * total,
+          );
+          frequent.sort((left, right) => right.rows - left.rows || (left.level < right.level ? -1 : 1));
+          return [name, frequent.slice(0, current.most).map((each) => each.level)];
+        }),
+      ),
     }),
   },
   apply: (current, input, learned) => {
     const present = outputColumns(input);
-    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => {
-      const entries = (learned?.levels[name] ?? []).map((level): readonly [string, string] => [level, level]);
-      return { name, expression: { kind: "lookup" as const, operand: asText(column(name)), entries, missing: typedNull("text"), otherwise: text(current.label), type: "text" as const } };
-    }));
+    return withColumns(
+      input,
+      current.columns
+        .filter((name) => present.includes(name))
+        .map((name) => {
+          const entries = (learned?.levels[name] ?? []).map((level): readonly [string, string] => [
+            level,
+            level,
+          ]);
+          return {
+            name,
+            expression: {
+              kind: "lookup" as const,
+              operand: asText(column(name)),
+              entries,
+              missing: typedNull("text"),
+              otherwise: text(current.label),
+              type: "text" as const,
+            },
+          };
+        }),
+    );
   },
 });

@@ -6,8 +6,15 @@ import type { CheckContext, ColumnSet, ColumnState, StepShape } from "./step";
 /** Settings that every kind of join has. */
 export const joinSettings = {
   with: z.string().min(1).describe("The strand to join."),
-  on: z.union([z.array(z.string()).min(1), z.record(z.string(), z.string())]).describe("Columns that must be equal: a list of names both sides have, or this side's name: the other's name."),
-  take: z.array(z.string()).optional().describe("Columns to take over from the other strand. All but the joined ones when left out."),
+  on: z
+    .union([z.array(z.string()).min(1), z.record(z.string(), z.string())])
+    .describe(
+      "Columns that must be equal: a list of names both sides have, or this side's name: the other's name.",
+    ),
+  take: z
+    .array(z.string())
+    .optional()
+    .describe("Columns to take over from the other strand. All but the joined ones when left out."),
   prefix: z.string().optional().describe("Put before the names of the columns taken over."),
 };
 
@@ -27,23 +34,49 @@ export interface JoinedPair {
 const isList = (on: JoinSettings["on"]): on is readonly string[] => Array.isArray(on);
 
 export const joinedPairs = (on: JoinSettings["on"]): readonly JoinedPair[] =>
-  isList(on) ? on.map((name) => ({ left: name, right: name })) : Object.entries(on).map(([left, right]) => ({ left, right }));
+  isList(on)
+    ? on.map((name) => ({ left: name, right: name }))
+    : Object.entries(on).map(([left, right]) => ({ left, right }));
 
 /** Columns taken over, with the names they get here. */
-export function takenColumns(current: JoinSettings, right: readonly string[]): readonly { readonly from: string; readonly name: string }[] {
+export function takenColumns(
+  current: JoinSettings,
+  right: readonly string[],
+): readonly { readonly from: string; readonly name: string }[] {
   const keys = joinedPairs(current.on).map((pair) => pair.right);
-  return (current.take ?? right.filter((name) => !keys.includes(name))).map((name) => ({ from: name, name: `${current.prefix ?? ""}${name}` }));
+  return (current.take ?? right.filter((name) => !keys.includes(name))).map((name) => ({
+    from: name,
+    name: `${current.prefix ?? ""}${name}`,
+  }));
 }
 
 /** A column of the other strand, or undefined (and a problem reported) when it does not exist. */
-export function columnThere(current: JoinSettings, right: ColumnSet | undefined, context: CheckContext, name: string, path: readonly (string | number)[]): ColumnState | undefined {
+export function columnThere(
+  current: JoinSettings,
+  right: ColumnSet | undefined,
+  context: CheckContext,
+  name: string,
+  path: readonly (string | number)[],
+): ColumnState | undefined {
   const found = right?.get(name);
-  if (right && !found) context.report(problem("unknown_column", `The strand "${current.with}" has no column "${name}".`, `It has: ${[...right.keys()].slice(0, 8).join(", ")}.`), path);
+  if (right && !found)
+    context.report(
+      problem(
+        "unknown_column",
+        `The strand "${current.with}" has no column "${name}".`,
+        `It has: ${[...right.keys()].slice(0, 8).join(", ")}.`,
+      ),
+      path,
+    );
   return found;
 }
 
 /** Checks the compared columns and works out those taken over. */
-export function joinShape(current: JoinSettings, right: ColumnSet | undefined, context: CheckContext): StepShape {
+export function joinShape(
+  current: JoinSettings,
+  right: ColumnSet | undefined,
+  context: CheckContext,
+): StepShape {
   const output = new Map(context.input);
   const reads: string[] = [];
   for (const [index, pair] of joinedPairs(current.on).entries()) {
@@ -51,7 +84,14 @@ export function joinShape(current: JoinSettings, right: ColumnSet | undefined, c
     const here = context.column(pair.left, path);
     const there = columnThere(current, right, context, pair.right, path);
     if (here && there && !areComparable(here.type, there.type)) {
-      context.report(problem("type_clash", `"${pair.left}" is ${here.type} but "${pair.right}" of ${current.with} is ${there.type}; they can never be equal.`, "Convert one of them in a step before."), path);
+      context.report(
+        problem(
+          "type_clash",
+          `"${pair.left}" is ${here.type} but "${pair.right}" of ${current.with} is ${there.type}; they can never be equal.`,
+          "Convert one of them in a step before.",
+        ),
+        path,
+      );
     }
     if (here) reads.push(pair.left);
   }
@@ -61,10 +101,21 @@ export function joinShape(current: JoinSettings, right: ColumnSet | undefined, c
     const state = columnThere(current, right, context, each.from, path);
     if (!state) continue;
     if (output.has(each.name)) {
-      context.report(problem("duplicate_column", `There would be two columns named "${each.name}".`, "Name the columns to take over under \"take\", or give a \"prefix\"."), path);
+      context.report(
+        problem(
+          "duplicate_column",
+          `There would be two columns named "${each.name}".`,
+          'Name the columns to take over under "take", or give a "prefix".',
+        ),
+        path,
+      );
       continue;
     }
-    output.set(each.name, { ...state, name: each.name, nullable: state.nullable || current.unmatched === "keep" });
+    output.set(each.name, {
+      ...state,
+      name: each.name,
+      nullable: state.nullable || current.unmatched === "keep",
+    });
     joined.set(each.name, { strand: current.with, column: each.from });
   }
   return { output, reads, writes: [...joined.keys()], drops: [], joined };

@@ -14,9 +14,19 @@ const settings = z.strictObject({
   on: joinSettings.on,
   moment: z.string().min(1).describe("The column here that says when the prediction is made."),
   known: z.string().min(1).describe("The column there that says when a row became known."),
-  same_moment: z.enum(["allow", "exclude"]).default("allow").describe("Whether a row known at the very moment counts (allow), or only rows known before it."),
-  within: z.string().regex(/^\d{1,6} (minute|hour|day|week|month|year)s?$/, "a number and a unit, such as 7 days").optional().describe("Rows older than this are not taken."),
-  unmatched: z.enum(["keep", "drop"]).default("keep").describe("What happens to rows here for which nothing was known yet."),
+  same_moment: z
+    .enum(["allow", "exclude"])
+    .default("allow")
+    .describe("Whether a row known at the very moment counts (allow), or only rows known before it."),
+  within: z
+    .string()
+    .regex(/^\d{1,6} (minute|hour|day|week|month|year)s?$/, "a number and a unit, such as 7 days")
+    .optional()
+    .describe("Rows older than this are not taken."),
+  unmatched: z
+    .enum(["keep", "drop"])
+    .default("keep")
+    .describe("What happens to rows here for which nothing was known yet."),
   take: joinSettings.take,
   prefix: joinSettings.prefix,
 });
@@ -33,9 +43,12 @@ export const joinLatestStep: StepKind = defineStep({
   kind: "join_latest",
   title: "Join what was known",
   help: {
-    about: "Brings in the latest row of another strand that was known at the moment of the prediction, and never a later one.",
-    missing: "A row without a moment, or for which nothing was known yet, keeps missing columns, or is dropped.",
-    example: "with: readings\non: [site_id]\nmoment: delivered_at\nknown: taken_at\nwithin: 30 days\ntake: [force_n]",
+    about:
+      "Brings in the latest row of another strand that was known at the moment of the prediction, and never a later one.",
+    missing:
+      "A row without a moment, or for which nothing was known yet, keeps missing columns, or is dropped.",
+    example:
+      "with: readings\non: [site_id]\nmoment: delivered_at\nknown: taken_at\nwithin: 30 days\ntake: [force_n]",
   },
   settings,
   strands: (current) => [current.with],
@@ -45,8 +58,19 @@ export const joinLatestStep: StepKind = defineStep({
     const shape = joinShape(current, right, context);
     const moment = context.column(current.moment, ["moment"]);
     const known = columnThere(current, right, context, current.known, ["known"]);
-    for (const [state, path] of [[moment, "moment"], [known, "known"]] as const) {
-      if (state && !isMoment(state.type)) context.report(problem("type_clash", `"${state.name}" is ${state.type}, not a date or time.`, "Name a date or time column."), [path]);
+    for (const [state, path] of [
+      [moment, "moment"],
+      [known, "known"],
+    ] as const) {
+      if (state && !isMoment(state.type))
+        context.report(
+          problem(
+            "type_clash",
+            `"${state.name}" is ${state.type}, not a date or time.`,
+            "Name a date or time column.",
+          ),
+          [path],
+        );
     }
     return { ...shape, reads: [...new Set([current.moment, ...shape.reads])] };
   },
@@ -54,16 +78,52 @@ export const joinLatestStep: StepKind = defineStep({
     const right = context.strand(current.with);
     const names = outputColumns(right);
     const keys = joinedPairs(current.on).map((pair) => pair.right);
-    const order: readonly Order[] = [{ expression: column(current.known) }, ...tieBreak(names, new Map(), [...keys, current.known])];
-    const until: Expression = { kind: "window", call: call("lead", column(current.known)), by: keys.map((name) => column(name)), order };
-    const known = { kind: "filter" as const, input: right, condition: { kind: "is" as const, operand: column(current.known), test: "null" as const, negated: true } };
+    const order: readonly Order[] = [
+      { expression: column(current.known) },
+      ...tieBreak(names, new Map(), [...keys, current.known]),
+    ];
+    const until: Expression = {
+      kind: "window",
+      call: call("lead", column(current.known)),
+      by: keys.map((name) => column(name)),
+      order,
+    };
+    const known = {
+      kind: "filter" as const,
+      input: right,
+      condition: {
+        kind: "is" as const,
+        operand: column(current.known),
+        test: "null" as const,
+        negated: true,
+      },
+    };
     const stretched = withColumns(known, [{ name: UNTIL, expression: until }]);
-    const [moment, from, to] = [column(current.moment), column(otherSide(current.known)), column(otherSide(UNTIL))];
+    const [moment, from, to] = [
+      column(current.moment),
+      column(otherSide(current.known)),
+      column(otherSide(UNTIL)),
+    ];
     const exclude = current.same_moment === "exclude";
     const begun = binary(from, exclude ? "<" : "<=", moment);
-    const notOver = binary({ kind: "is", operand: to, test: "null", negated: false }, "or", binary(moment, exclude ? "<=" : "<", to));
-    const fresh = current.within === undefined ? [] : [binary(from, ">=", binary(moment, "-", cast(text(current.within), "interval")))];
+    const notOver = binary(
+      { kind: "is", operand: to, test: "null", negated: false },
+      "or",
+      binary(moment, exclude ? "<=" : "<", to),
+    );
+    const fresh =
+      current.within === undefined
+        ? []
+        : [binary(from, ">=", binary(moment, "-", cast(text(current.within), "interval")))];
     const condition = [notOver, ...fresh].reduce<Expression>((all, each) => binary(all, "and", each), begun);
-    return { kind: "join", how: current.unmatched === "keep" ? "left" : "inner", left, right: stretched, on: joinedPairs(current.on), take: takenColumns(current, names), condition };
+    return {
+      kind: "join",
+      how: current.unmatched === "keep" ? "left" : "inner",
+      left,
+      right: stretched,
+      on: joinedPairs(current.on),
+      take: takenColumns(current, names),
+      condition,
+    };
   },
 });

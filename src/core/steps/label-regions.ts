@@ -12,38 +12,93 @@ export const labelRegionsStep: StepKind = defineStep({
   kind: "label_regions",
   title: "Label by region",
   help: {
-    about: "Labels rows by regions drawn over two columns. The file keeps the regions, so new rows are labelled the same way.",
+    about:
+      "Labels rows by regions drawn over two columns. The file keeps the regions, so new rows are labelled the same way.",
     missing: "A row with a missing coordinate has no label.",
-    example: "x: cycles\ny: force_n\nregions:\n  - {label: worn, points: [[8000, 10], [14000, 10], [14000, 20], [8000, 20]]}\notherwise: good\ninto: state",
+    example:
+      "x: cycles\ny: force_n\nregions:\n  - {label: worn, points: [[8000, 10], [14000, 10], [14000, 20], [8000, 20]]}\notherwise: good\ninto: state",
   },
   settings: z.strictObject({
     do: z.literal("label_regions"),
     ...stepCommon,
     x: z.string().min(1).describe("The number column to the right."),
     y: z.string().min(1).describe("The number column upwards."),
-    colour: z.string().min(1).optional().describe("The column that colours the points while drawing. It does not change the labels."),
-    regions: z.array(z.strictObject({
-      label: z.string().min(1),
-      points: z.array(point).min(3).max(500).describe("Corners of the region as [x, y], in order."),
-    })).min(1).describe("Regions with their labels. Where they overlap, the first counts."),
-    otherwise: z.string().min(1).optional().describe("Label of points in no region. Missing when left out. Points with a missing coordinate have no label."),
+    colour: z
+      .string()
+      .min(1)
+      .optional()
+      .describe("The column that colours the points while drawing. It does not change the labels."),
+    regions: z
+      .array(
+        z.strictObject({
+          label: z.string().min(1),
+          points: z.array(point).min(3).max(500).describe("Corners of the region as [x, y], in order."),
+        }),
+      )
+      .min(1)
+      .describe("Regions with their labels. Where they overlap, the first counts."),
+    otherwise: z
+      .string()
+      .min(1)
+      .optional()
+      .describe(
+        "Label of points in no region. Missing when left out. Points with a missing coordinate have no label.",
+      ),
     into: z.string().min(1).default("label").describe("The new column."),
   }),
-  sentence: (settings) => `label ${listNames([...new Set(settings.regions.map((each) => each.label))])} by ${settings.x} and ${settings.y}`,
+  sentence: (settings) =>
+    `label ${listNames([...new Set(settings.regions.map((each) => each.label))])} by ${settings.x} and ${settings.y}`,
   check: (settings, context) => {
-    const found = [...ofFamily(context, [settings.x], ["x"], "number", "drawn"), ...ofFamily(context, [settings.y], ["y"], "number", "drawn")];
+    const found = [
+      ...ofFamily(context, [settings.x], ["x"], "number", "drawn"),
+      ...ofFamily(context, [settings.y], ["y"], "number", "drawn"),
+    ];
     if (settings.colour !== undefined) context.column(settings.colour, ["colour"]);
     checkNewName(context, settings.into, ["into"]);
     settings.regions.forEach((each, index) => {
-      if (new Set(each.points.map(([, y]) => y)).size === 1) context.report(problem("flat_region", `The region "${each.label}" has no area.`, "Draw it with at least three corners that are not on one line."), ["regions", index, "points"]);
+      if (new Set(each.points.map(([, y]) => y)).size === 1)
+        context.report(
+          problem(
+            "flat_region",
+            `The region "${each.label}" has no area.`,
+            "Draw it with at least three corners that are not on one line.",
+          ),
+          ["regions", index, "points"],
+        );
     });
-    const written = context.written(settings.into, { type: "text", nullable: settings.otherwise === undefined || found.some((each) => each.nullable) }, found);
-    return { output: changed(context.input, [written]), reads: [settings.x, settings.y], writes: [settings.into], drops: [] };
+    const written = context.written(
+      settings.into,
+      { type: "text", nullable: settings.otherwise === undefined || found.some((each) => each.nullable) },
+      found,
+    );
+    return {
+      output: changed(context.input, [written]),
+      reads: [settings.x, settings.y],
+      writes: [settings.into],
+      drops: [],
+    };
   },
   apply: (settings, input) => {
     const [x, y] = [asDouble(column(settings.x)), asDouble(column(settings.y))];
-    const inside = settings.regions.map((each) => ({ when: insideExpression(each.points, x, y), then: text(each.label) }));
-    const labelled = { kind: "case" as const, branches: inside, otherwise: settings.otherwise === undefined ? typedNull("text") : text(settings.otherwise) };
-    return withColumns(input, [{ name: settings.into, expression: { kind: "case", branches: [{ when: allOf([isNotNull(column(settings.x)), isNotNull(column(settings.y))]), then: labelled }] } }]);
+    const inside = settings.regions.map((each) => ({
+      when: insideExpression(each.points, x, y),
+      then: text(each.label),
+    }));
+    const labelled = {
+      kind: "case" as const,
+      branches: inside,
+      otherwise: settings.otherwise === undefined ? typedNull("text") : text(settings.otherwise),
+    };
+    return withColumns(input, [
+      {
+        name: settings.into,
+        expression: {
+          kind: "case",
+          branches: [
+            { when: allOf([isNotNull(column(settings.x)), isNotNull(column(settings.y))]), then: labelled },
+          ],
+        },
+      },
+    ]);
   },
 });

@@ -13,19 +13,35 @@ const settings = z.strictObject({
   columns: columnNames.describe("The columns whose earlier values are wanted. They stay."),
   order: z.string().min(1).describe("The column that orders rows in time."),
   by: z.array(z.string().min(1)).default([]).describe("Columns that name the entity; each has its own past."),
-  back: z.array(z.int().min(1).max(10_000)).min(1).default([1]).describe("How many different moments back. Each becomes a column NAME_lag_N, missing where there is no such moment. Of several rows at one moment the largest value counts."),
-  difference: z.boolean().default(false).describe("Also add NAME_change_N: the value less the earlier one. For numbers and times."),
+  back: z
+    .array(z.int().min(1).max(10_000))
+    .min(1)
+    .default([1])
+    .describe(
+      "How many different moments back. Each becomes a column NAME_lag_N, missing where there is no such moment. Of several rows at one moment the largest value counts.",
+    ),
+  difference: z
+    .boolean()
+    .default(false)
+    .describe("Also add NAME_change_N: the value less the earlier one. For numbers and times."),
 });
 type Settings = z.infer<typeof settings>;
 
 /** The value so many moments back. Moments, not rows, are counted, so that ties cannot make it arbitrary. */
 function earlier(current: Settings, name: string, type: ValueType, back: number): Expression {
-  const found: Expression = { kind: "window", call: largestOf(column(name), type), by: current.by.map((each) => column(each)), order: [{ expression: column(current.order) }], frame: { kind: "one moment before", moments: back } };
+  const found: Expression = {
+    kind: "window",
+    call: largestOf(column(name), type),
+    by: current.by.map((each) => column(each)),
+    order: [{ expression: column(current.order) }],
+    frame: { kind: "one moment before", moments: back },
+  };
   // Rows without a moment come last in the order, but nothing is before them.
   return when(isNotNull(column(current.order)), found, typedNull(type));
 }
 
-const differenceType = (type: ValueType): ValueType | undefined => (isNumber(type) ? type : type === "date" ? "integer" : isMoment(type) ? "interval" : undefined);
+const differenceType = (type: ValueType): ValueType | undefined =>
+  isNumber(type) ? type : type === "date" ? "integer" : isMoment(type) ? "interval" : undefined;
 
 export const lagStep: StepKind = defineStep({
   kind: "lag",
@@ -37,29 +53,71 @@ export const lagStep: StepKind = defineStep({
   },
   regroups: true,
   settings,
-  sentence: (current) => `${listNames(current.columns)} ${listNames(current.back.map(String))} back${current.difference ? ", and the change since" : ""}`,
+  sentence: (current) =>
+    `${listNames(current.columns)} ${listNames(current.back.map(String))} back${current.difference ? ", and the change since" : ""}`,
   check: (current, context) => {
     const order = checkPast(context, { order: current.order }, []);
     const by = existing(context, current.by, ["by"]);
     const written = existing(context, current.columns, ["columns"]).flatMap((found, index) => {
-      if (found.bundle || ["json", "other", "uuid", "sparse"].includes(found.type)) context.report(problem("type_clash", `"${found.name}" is ${found.bundle ? "several columns" : found.type} and has no earlier value.`, "Remove it here."), ["columns", index]);
+      if (found.bundle || ["json", "other", "uuid", "sparse"].includes(found.type))
+        context.report(
+          problem(
+            "type_clash",
+            `"${found.name}" is ${found.bundle ? "several columns" : found.type} and has no earlier value.`,
+            "Remove it here.",
+          ),
+          ["columns", index],
+        );
       const change = current.difference ? differenceType(found.type) : undefined;
-      if (current.difference && !change) context.report(problem("type_clash", `"${found.name}" is ${found.type} and has no difference.`, "Remove it here, or set difference: false."), ["columns", index]);
+      if (current.difference && !change)
+        context.report(
+          problem(
+            "type_clash",
+            `"${found.name}" is ${found.type} and has no difference.`,
+            "Remove it here, or set difference: false.",
+          ),
+          ["columns", index],
+        );
       return current.back.flatMap((back) => {
         const names = [`${found.name}_lag_${back}`, ...(change ? [`${found.name}_change_${back}`] : [])];
         return names.map((name, which) => {
           checkNewName(context, name, ["columns", index]);
-          return context.written(name, { type: which === 0 ? found.type : change!, nullable: true }, [found, ...order, ...by]);
+          return context.written(name, { type: which === 0 ? found.type : change!, nullable: true }, [
+            found,
+            ...order,
+            ...by,
+          ]);
         });
       });
     });
-    return { output: changed(context.input, written), reads: [...new Set([...current.columns, current.order, ...current.by])], writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: [...new Set([...current.columns, current.order, ...current.by])],
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   apply: (current, input, _learned, context) => {
     const present = outputColumns(input);
-    const lags = current.columns.filter((name) => present.includes(name)).flatMap((name) => current.back.map((back) => ({ name, back, type: context.input.get(name)?.type ?? "text" })));
-    const lagged = withColumns(input, lags.map(({ name, back, type }) => ({ name: `${name}_lag_${back}`, expression: earlier(current, name, type, back) })));
+    const lags = current.columns
+      .filter((name) => present.includes(name))
+      .flatMap((name) =>
+        current.back.map((back) => ({ name, back, type: context.input.get(name)?.type ?? "text" })),
+      );
+    const lagged = withColumns(
+      input,
+      lags.map(({ name, back, type }) => ({
+        name: `${name}_lag_${back}`,
+        expression: earlier(current, name, type, back),
+      })),
+    );
     if (!current.difference) return lagged;
-    return withColumns(lagged, lags.map(({ name, back }) => ({ name: `${name}_change_${back}`, expression: binary(column(name), "-", column(`${name}_lag_${back}`)) })));
+    return withColumns(
+      lagged,
+      lags.map(({ name, back }) => ({
+        name: `${name}_change_${back}`,
+        expression: binary(column(name), "-", column(`${name}_lag_${back}`)),
+      })),
+    );
   },
 });

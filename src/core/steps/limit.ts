@@ -15,11 +15,28 @@ export const limitStep: StepKind = defineStep({
   settings: z.strictObject({
     do: z.literal("limit"),
     ...stepCommon,
-    order: orderSetting.min(1).describe("Columns to sort by, each a name or {column, descending}. Missing values come last. Ties are told apart by the other columns."),
+    order: orderSetting
+      .min(1)
+      .describe(
+        "Columns to sort by, each a name or {column, descending}. Missing values come last. Ties are told apart by the other columns.",
+      ),
     rows: z.int().min(1).max(1_000_000_000).describe("How many rows stay, from the beginning of that order."),
   }),
-  sentence: (settings) => `first ${settings.rows.toLocaleString("en-US")} rows by ${listNames(orderColumns(settings.order))}`,
-  check: (settings, context) => ({ output: context.input, reads: existing(context, orderColumns(settings.order), ["order"]).map((each) => each.name), writes: [], drops: [] }),
-  apply: (settings, input, _learned, context) =>
-    ({ kind: "limit", input, order: [...orderOf(settings.order), ...tieBreak(outputColumns(input), context.input, orderColumns(settings.order))], rows: settings.rows }),
+  sentence: (settings) =>
+    `first ${settings.rows.toLocaleString("en-US")} rows by ${listNames(orderColumns(settings.order))}`,
+  check: (settings, context) => ({
+    output: context.input,
+    reads: existing(context, orderColumns(settings.order), ["order"]).map((each) => each.name),
+    writes: [],
+    drops: [],
+  }),
+  apply: (settings, input, _learned, context) => ({
+    kind: "limit",
+    input,
+    order: [
+      ...orderOf(settings.order),
+      ...tieBreak(outputColumns(input), context.input, orderColumns(settings.order)),
+    ],
+    rows: settings.rows,
+  }),
 });

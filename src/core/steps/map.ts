@@ -10,10 +10,19 @@ const settings = z.strictObject({
   do: z.literal("map"),
   ...stepCommon,
   column: z.string().min(1).describe("The column whose values are replaced. Values are compared as text."),
-  values: z.record(z.string(), scalar).describe("Old value: new value. All new values are numbers, or all are texts."),
-  rest: z.union([z.enum(["keep", "missing"]), z.strictObject({ constant: scalar })]).default("keep").describe("What happens to values not listed: they stay, become missing, or become a constant."),
+  values: z
+    .record(z.string(), scalar)
+    .describe("Old value: new value. All new values are numbers, or all are texts."),
+  rest: z
+    .union([z.enum(["keep", "missing"]), z.strictObject({ constant: scalar })])
+    .default("keep")
+    .describe("What happens to values not listed: they stay, become missing, or become a constant."),
   missing: scalar.optional().describe("What missing values become. They stay missing when left out."),
-  into: z.string().min(1).optional().describe("A new column for the result. The column itself is replaced when left out."),
+  into: z
+    .string()
+    .min(1)
+    .optional()
+    .describe("A new column for the result. The column itself is replaced when left out."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -21,9 +30,16 @@ function result(current: Settings): Expression {
   const numbers = asNumbers(current.values);
   const type = mapResultType(current) === "text" ? "text" : "double precision";
   const as = (value: Expression): Expression => (type === "text" ? asText(value) : asDouble(value));
-  const otherwise = current.rest === "keep" ? as(column(current.column)) : current.rest === "missing" ? typedNull(type) : as(constantExpression(current.rest.constant));
+  const otherwise =
+    current.rest === "keep"
+      ? as(column(current.column))
+      : current.rest === "missing"
+        ? typedNull(type)
+        : as(constantExpression(current.rest.constant));
   const missing = current.missing === undefined ? typedNull(type) : as(constantExpression(current.missing));
-  const entries = numbers ?? Object.entries(current.values).map(([key, value]): readonly [string, string] => [key, String(value)]);
+  const entries =
+    numbers ??
+    Object.entries(current.values).map(([key, value]): readonly [string, string] => [key, String(value)]);
   return { kind: "lookup", operand: asText(column(current.column)), entries, missing, otherwise, type };
 }
 
@@ -32,7 +48,7 @@ export const mapStep: StepKind = defineStep({
   title: "Map values",
   help: {
     about: "Replaces listed values by others.",
-    missing: "Missing stays missing, unless \"missing\" says what it becomes.",
+    missing: 'Missing stays missing, unless "missing" says what it becomes.',
     example: "column: carrier\nvalues: {Fern & Co: fern, FERN: fern}\nrest: keep",
   },
   settings,
@@ -40,14 +56,32 @@ export const mapStep: StepKind = defineStep({
   check: (current, context) => {
     const found = context.column(current.column, ["column"]);
     const type = mapResultType(current);
-    if (type === undefined) context.report(problem("type_clash", "The new values are partly numbers and partly texts.", "Write all as numbers, or all as texts in quotes."), ["values"]);
+    if (type === undefined)
+      context.report(
+        problem(
+          "type_clash",
+          "The new values are partly numbers and partly texts.",
+          "Write all as numbers, or all as texts in quotes.",
+        ),
+        ["values"],
+      );
     const number = type === "double precision";
-    if (found && current.rest === "keep" && number && (found.type === "text" || found.bundle)) context.report(problem("type_clash", `Values of "${current.column}" that are not listed would stay text beside numbers.`, "Set rest: missing or a constant number."), ["rest"]);
+    if (found && current.rest === "keep" && number && (found.type === "text" || found.bundle))
+      context.report(
+        problem(
+          "type_clash",
+          `Values of "${current.column}" that are not listed would stay text beside numbers.`,
+          "Set rest: missing or a constant number.",
+        ),
+        ["rest"],
+      );
     const name = current.into ?? current.column;
     if (current.into !== undefined) checkNewName(context, current.into, ["into"]);
-    const nullable = (current.missing === undefined && (found?.nullable ?? true)) || current.rest === "missing";
+    const nullable =
+      (current.missing === undefined && (found?.nullable ?? true)) || current.rest === "missing";
     const written = context.written(name, { type: type ?? "text", nullable }, found ? [found] : []);
     return { output: changed(context.input, [written]), reads: [current.column], writes: [name], drops: [] };
   },
-  apply: (current, input) => withColumns(input, [{ name: current.into ?? current.column, expression: result(current) }]),
+  apply: (current, input) =>
+    withColumns(input, [{ name: current.into ?? current.column, expression: result(current) }]),
 });

@@ -9,9 +9,19 @@ import { changed, defineStep, listNames, stepCommon, type StepKind } from "./ste
 const settings = z.strictObject({
   do: z.literal("ordinal"),
   ...stepCommon,
-  columns: columnNames.describe("Category columns; each is replaced by the number of its category, from 1. Missing values stay missing."),
-  order: z.union([z.enum(["alphabet", "frequency"]), z.array(scalar).min(2)]).default("alphabet").describe("alphabet or frequency (most frequent first): learned on training rows only. Or the categories themselves, in order."),
-  unseen: z.union([z.literal("missing"), z.int()]).default("missing").describe("What a category without a number becomes: missing, or a number such as 0."),
+  columns: columnNames.describe(
+    "Category columns; each is replaced by the number of its category, from 1. Missing values stay missing.",
+  ),
+  order: z
+    .union([z.enum(["alphabet", "frequency"]), z.array(scalar).min(2)])
+    .default("alphabet")
+    .describe(
+      "alphabet or frequency (most frequent first): learned on training rows only. Or the categories themselves, in order.",
+    ),
+  unseen: z
+    .union([z.literal("missing"), z.int()])
+    .default("missing")
+    .describe("What a category without a number becomes: missing, or a number such as 0."),
 });
 
 const learnedSchema = z.object({ levels: z.record(z.string(), z.array(z.string())) });
@@ -25,34 +35,79 @@ export const ordinalStep: StepKind = defineStep({
     example: "columns: [size_class]\norder: [S, M, L, XL]\nunseen: 0",
   },
   settings,
-  sentence: (current) => `${listNames(current.columns)} as numbers by ${Array.isArray(current.order) ? "a given order" : current.order}`,
+  sentence: (current) =>
+    `${listNames(current.columns)} as numbers by ${Array.isArray(current.order) ? "a given order" : current.order}`,
   check: (current, context) => {
     const written = existing(context, current.columns, ["columns"]).map((found) => {
-      if (found.bundle) context.report(problem("bundle_read", `"${found.name}" has already been encoded.`, "Remove it here."), ["columns"]);
-      return context.written(found.name, { type: "integer", nullable: found.nullable || current.unseen === "missing" }, [found]);
+      if (found.bundle)
+        context.report(
+          problem("bundle_read", `"${found.name}" has already been encoded.`, "Remove it here."),
+          ["columns"],
+        );
+      return context.written(
+        found.name,
+        { type: "integer", nullable: found.nullable || current.unseen === "missing" },
+        [found],
+      );
     });
-    return { output: changed(context.input, written), reads: current.columns, writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: current.columns,
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   learn: {
     when: (current) => !Array.isArray(current.order),
     schema: learnedSchema,
-    questions: (current) => current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countAll }])),
+    questions: (current) =>
+      current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countAll }])),
     decode: (current, answers) => ({
-      levels: Object.fromEntries(current.columns.map((name, index) => {
-        const found = [...withinLimit(answers[index] ?? [], name, current.name ?? "ordinal")].map((row) => ({ level: String(row[GROUP]), rows: Number(row["rows"]) }));
-        // Compared by code point, so that the order does not depend on the collation of a database.
-        found.sort((left, right) => (current.order === "frequency" && left.rows !== right.rows ? right.rows - left.rows : left.level < right.level ? -1 : 1));
-        return [name, found.map((each) => each.level)];
-      })),
+      levels: Object.fromEntries(
+        current.columns.map((name, index) => {
+          const found = [...withinLimit(answers[index] ?? [], name, current.name ?? "ordinal")].map(
+            (row) => ({ level: String(row[GROUP]), rows: Number(row["rows"]) }),
+          );
+          // Compared by code point, so that the order does not depend on the collation of a database.
+          found.sort((left, right) =>
+            current.order === "frequency" && left.rows !== right.rows
+              ? right.rows - left.rows
+              : left.level < right.level
+                ? -1
+                : 1,
+          );
+          return [name, found.map((each) => each.level)];
+        }),
+      ),
     }),
   },
   apply: (current, input, learned) => {
     const present = outputColumns(input);
     const otherwise = current.unseen === "missing" ? typedNull("double precision") : double(current.unseen);
-    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => {
-      const levels = Array.isArray(current.order) ? current.order.map(String) : (learned?.levels[name] ?? []);
-      const entries = levels.map((level, index): readonly [string, number] => [level, index + 1]);
-      return { name, expression: cast({ kind: "lookup", operand: asText(column(name)), entries, missing: typedNull("double precision"), otherwise, type: "double precision" }, "integer") };
-    }));
+    return withColumns(
+      input,
+      current.columns
+        .filter((name) => present.includes(name))
+        .map((name) => {
+          const levels = Array.isArray(current.order)
+            ? current.order.map(String)
+            : (learned?.levels[name] ?? []);
+          const entries = levels.map((level, index): readonly [string, number] => [level, index + 1]);
+          return {
+            name,
+            expression: cast(
+              {
+                kind: "lookup",
+                operand: asText(column(name)),
+                entries,
+                missing: typedNull("double precision"),
+                otherwise,
+                type: "double precision",
+              },
+              "integer",
+            ),
+          };
+        }),
+    );
   },
 });

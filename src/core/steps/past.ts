@@ -7,7 +7,11 @@ import type { CheckContext, ColumnState } from "./step";
 /** How far back a step looks: strictly before the row's own moment. */
 export const pastSettings = z.strictObject({
   order: z.string().min(1).describe("The column that orders rows in time."),
-  last: z.string().regex(/^\d{1,6} (minute|hour|day|week|month|year)s?$/, "a number and a unit, such as 7 days").optional().describe("Only so long before the row, such as 7 days."),
+  last: z
+    .string()
+    .regex(/^\d{1,6} (minute|hour|day|week|month|year)s?$/, "a number and a unit, such as 7 days")
+    .optional()
+    .describe("Only so long before the row, such as 7 days."),
   moments: z.int().min(1).max(100_000).optional().describe("Only so many different times before the row."),
 });
 export type Past = z.infer<typeof pastSettings>;
@@ -17,14 +21,35 @@ export function pastFrame(past: Past): WindowFrame {
   return past.last === undefined ? { kind: "all before" } : { kind: "span before", interval: past.last };
 }
 
-export const pastWords = (past: Past): string => (past.moments !== undefined ? `the ${past.moments} times before` : past.last === undefined ? "all times before" : `the ${past.last} before`);
+export const pastWords = (past: Past): string =>
+  past.moments !== undefined
+    ? `the ${past.moments} times before`
+    : past.last === undefined
+      ? "all times before"
+      : `the ${past.last} before`;
 
 /** The order column, when it exists and can be ordered in time; what is wrong is reported. */
-export function checkPast(context: CheckContext, past: Past, path: readonly (string | number)[]): readonly ColumnState[] {
+export function checkPast(
+  context: CheckContext,
+  past: Past,
+  path: readonly (string | number)[],
+): readonly ColumnState[] {
   const found = context.column(past.order, [...path, "order"]);
-  if (past.last !== undefined && past.moments !== undefined) context.report(problem("bad_setting", "Both a time and a number of moments are given.", "Give one of the two."), [...path, "moments"]);
+  if (past.last !== undefined && past.moments !== undefined)
+    context.report(
+      problem("bad_setting", "Both a time and a number of moments are given.", "Give one of the two."),
+      [...path, "moments"],
+    );
   if (!found) return [];
   const good = isMoment(found.type) || (past.last === undefined && isNumber(found.type));
-  if (!good) context.report(problem("type_clash", `"${found.name}" is ${found.type}; ${past.last === undefined ? "an order in time needs a date, a time or a number" : `"${past.last}" needs a date or time to count back from`}.`, "Name another column, or convert it."), [...path, "order"]);
+  if (!good)
+    context.report(
+      problem(
+        "type_clash",
+        `"${found.name}" is ${found.type}; ${past.last === undefined ? "an order in time needs a date, a time or a number" : `"${past.last}" needs a date or time to count back from`}.`,
+        "Name another column, or convert it.",
+      ),
+      [...path, "order"],
+    );
   return [found];
 }

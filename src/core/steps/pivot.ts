@@ -5,7 +5,15 @@ import { FUNCTIONS } from "../expression/functions";
 import { problem } from "../problem";
 import { aggregateRows } from "../relation/relation";
 import { asText, checkNewName, columnNames, existing, scalar } from "./shared";
-import { changed, defineStep, expressionText, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
+import {
+  changed,
+  defineStep,
+  expressionText,
+  listNames,
+  stepCommon,
+  type ColumnState,
+  type StepKind,
+} from "./step";
 
 /** More columns than this are not a table any more that a person reads; PostgreSQL's own limit is 1,600. */
 export const MOST_PIVOT_COLUMNS = 500;
@@ -14,10 +22,25 @@ const settings = z.strictObject({
   do: z.literal("pivot"),
   ...stepCommon,
   by: columnNames.describe("One row comes out for each combination of these columns."),
-  column: z.string().min(1).describe("The column whose values become columns. Rows in which it is missing go into no column."),
-  values: z.array(scalar).min(1).describe("The values that become columns, fixed here: one that appears later does not change the table's shape."),
-  measures: z.record(z.string().min(1), expressionText).describe("SQL aggregates; each gives a column NAME_VALUE for every value, such as count(*) under the name parcels: parcels_S."),
-  rest: z.boolean().default(false).describe("true: a further column NAME_rest for values that are not listed."),
+  column: z
+    .string()
+    .min(1)
+    .describe("The column whose values become columns. Rows in which it is missing go into no column."),
+  values: z
+    .array(scalar)
+    .min(1)
+    .describe(
+      "The values that become columns, fixed here: one that appears later does not change the table's shape.",
+    ),
+  measures: z
+    .record(z.string().min(1), expressionText)
+    .describe(
+      "SQL aggregates; each gives a column NAME_VALUE for every value, such as count(*) under the name parcels: parcels_S.",
+    ),
+  rest: z
+    .boolean()
+    .default(false)
+    .describe("true: a further column NAME_rest for values that are not listed."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -33,55 +56,111 @@ function pivoted(current: Settings): readonly PivotedColumn[] {
   const value = asText(column(current.column));
   const listed = current.values.map((each) => text(String(each)));
   const places = [
-    ...current.values.map((each, index) => ({ label: String(each), condition: binary(value, "=", listed[index]!) })),
-    ...(current.rest ? [{ label: REST, condition: { kind: "in", operand: value, values: listed, negated: true } as Expression }] : []),
+    ...current.values.map((each, index) => ({
+      label: String(each),
+      condition: binary(value, "=", listed[index]!),
+    })),
+    ...(current.rest
+      ? [
+          {
+            label: REST,
+            condition: { kind: "in", operand: value, values: listed, negated: true } as Expression,
+          },
+        ]
+      : []),
   ];
-  return Object.keys(current.measures).flatMap((measure) => places.map(({ label, condition }) => ({ name: `${measure}_${label}`, condition, measure })));
+  return Object.keys(current.measures).flatMap((measure) =>
+    places.map(({ label, condition }) => ({ name: `${measure}_${label}`, condition, measure })),
+  );
 }
 
 /** Restricts every aggregate of a measure to the rows of one value. */
 const restricted = (measure: Expression, condition: Expression): Expression =>
-  mapExpression(measure, (each) => (each.kind === "call" && FUNCTIONS[each.name]?.aggregate ? { ...each, filter: each.filter ? allOf([each.filter, condition]) : condition } : each));
+  mapExpression(measure, (each) =>
+    each.kind === "call" && FUNCTIONS[each.name]?.aggregate
+      ? { ...each, filter: each.filter ? allOf([each.filter, condition]) : condition }
+      : each,
+  );
 
 export const pivotStep: StepKind = defineStep({
   kind: "pivot",
   title: "Pivot",
   help: {
     about: "Makes one row of many, with columns for fixed values of a column.",
-    missing: "Rows in which the column is missing go into no column. A combination without rows counts 0 and is otherwise missing.",
-    example: "by: [site_id, day]\ncolumn: size_class\nvalues: [S, M, L]\nmeasures: {parcels: count(*)}\nrest: true",
+    missing:
+      "Rows in which the column is missing go into no column. A combination without rows counts 0 and is otherwise missing.",
+    example:
+      "by: [site_id, day]\ncolumn: size_class\nvalues: [S, M, L]\nmeasures: {parcels: count(*)}\nrest: true",
   },
   regroups: true,
   settings,
-  sentence: (current) => `${listNames(Object.keys(current.measures))} by ${listNames(current.by)}, a column for each of ${current.values.length} ${current.column}`,
+  sentence: (current) =>
+    `${listNames(Object.keys(current.measures))} by ${listNames(current.by)}, a column for each of ${current.values.length} ${current.column}`,
   check: (current, context) => {
     const keys = existing(context, current.by, ["by"]);
     const wanted = context.column(current.column, ["column"]);
     const output = new Map<string, ColumnState>(keys.map((key) => [key.name, key]));
     const reads = new Set([...current.by, current.column]);
     const columns = pivoted(current);
-    if (columns.length > MOST_PIVOT_COLUMNS) context.report(problem("too_many_columns", `This would make ${columns.length.toLocaleString("en-US")} columns; at most ${MOST_PIVOT_COLUMNS} are made.`, "List the values that matter and set rest: true, or group rare ones in a step before."), ["values"]);
-    if (new Set(current.values.map(String)).size < current.values.length) context.report(problem("duplicate_name", "A value is listed twice.", "List each once."), ["values"]);
+    if (columns.length > MOST_PIVOT_COLUMNS)
+      context.report(
+        problem(
+          "too_many_columns",
+          `This would make ${columns.length.toLocaleString("en-US")} columns; at most ${MOST_PIVOT_COLUMNS} are made.`,
+          "List the values that matter and set rest: true, or group rare ones in a step before.",
+        ),
+        ["values"],
+      );
+    if (new Set(current.values.map(String)).size < current.values.length)
+      context.report(problem("duplicate_name", "A value is listed twice.", "List each once."), ["values"]);
     for (const [name, source] of Object.entries(current.measures)) {
       const path = ["measures", name];
       const found = context.expression(source, path, { aggregates: "required" });
       if (!found) continue;
       const bad = [...aggregatesOf(found.expression)].find((each) => FUNCTIONS[each]?.ordersItself);
-      if (bad) context.report(problem("cannot_pivot", `${bad}() cannot be restricted to the rows of one value.`, "Use another aggregate, or filter and join instead."), path);
+      if (bad)
+        context.report(
+          problem(
+            "cannot_pivot",
+            `${bad}() cannot be restricted to the rows of one value.`,
+            "Use another aggregate, or filter and join instead.",
+          ),
+          path,
+        );
       const read = columnsOf(found.expression);
       for (const each of read) reads.add(each);
       const from = [...read.flatMap((each) => context.input.get(each) ?? []), ...(wanted ? [wanted] : [])];
       for (const each of columns.filter((one) => one.measure === name)) {
         if (!output.has(each.name)) checkNewName(context, each.name, path, [...context.input.keys()]);
-        else context.report(problem("duplicate_column", `There would be two columns named "${each.name}".`, "Name the measure otherwise."), path);
+        else
+          context.report(
+            problem(
+              "duplicate_column",
+              `There would be two columns named "${each.name}".`,
+              "Name the measure otherwise.",
+            ),
+            path,
+          );
         output.set(each.name, context.written(each.name, found.checked, from));
       }
     }
     const writes = columns.map((each) => each.name).filter((name) => output.has(name));
-    return { output: changed(output, []), reads: [...reads], writes, drops: [...context.input.keys()].filter((name) => !output.has(name)) };
+    return {
+      output: changed(output, []),
+      reads: [...reads],
+      writes,
+      drops: [...context.input.keys()].filter((name) => !output.has(name)),
+    };
   },
   apply: (current, input, _learned, context) =>
-    aggregateRows(input, current.by, pivoted(current).map((each) => ({ name: each.name, expression: restricted(context.expression(current.measures[each.measure]!), each.condition) }))),
+    aggregateRows(
+      input,
+      current.by,
+      pivoted(current).map((each) => ({
+        name: each.name,
+        expression: restricted(context.expression(current.measures[each.measure]!), each.condition),
+      })),
+    ),
 });
 
 function aggregatesOf(expression: Expression): ReadonlySet<string> {
@@ -106,7 +185,11 @@ export const unpivotStep: StepKind = defineStep({
     do: z.literal("unpivot"),
     ...stepCommon,
     columns: columnNames.describe("Columns that become rows: one row for each of them."),
-    name_into: z.string().min(1).default("name").describe("New column with the name of the column a value came from."),
+    name_into: z
+      .string()
+      .min(1)
+      .default("name")
+      .describe("New column with the name of the column a value came from."),
     value_into: z.string().min(1).default("value").describe("New column with the value."),
     missing: z.enum(["drop", "keep"]).default("drop").describe("Whether missing values make rows."),
   }),
@@ -115,22 +198,63 @@ export const unpivotStep: StepKind = defineStep({
     const found = existing(context, current.columns, ["columns"]);
     const types = new Set(found.map((each) => each.type));
     const bundle = found.find((each) => each.bundle);
-    if (bundle) context.report(problem("bundle_read", `"${bundle.name}" stands for several columns.`, "Unpivot before it is encoded."), ["columns"]);
-    if (types.size > 1) context.report(problem("type_clash", `The columns are ${[...types].join(" and ")}; one column holds one type.`, "Convert them to one type in a step before."), ["columns"]);
+    if (bundle)
+      context.report(
+        problem(
+          "bundle_read",
+          `"${bundle.name}" stands for several columns.`,
+          "Unpivot before it is encoded.",
+        ),
+        ["columns"],
+      );
+    if (types.size > 1)
+      context.report(
+        problem(
+          "type_clash",
+          `The columns are ${[...types].join(" and ")}; one column holds one type.`,
+          "Convert them to one type in a step before.",
+        ),
+        ["columns"],
+      );
     const output = new Map([...context.input].filter(([name]) => !current.columns.includes(name)));
     const written = [
       context.written(current.name_into, { type: "text", nullable: false }, []),
-      context.written(current.value_into, { type: found[0]?.type ?? "text", nullable: current.missing === "keep" && found.some((each) => each.nullable) }, found),
+      context.written(
+        current.value_into,
+        {
+          type: found[0]?.type ?? "text",
+          nullable: current.missing === "keep" && found.some((each) => each.nullable),
+        },
+        found,
+      ),
     ];
     for (const [index, each] of written.entries()) {
       checkNewName(context, each.name, [index === 0 ? "name_into" : "value_into"], current.columns);
       output.set(each.name, each);
     }
-    return { output, reads: current.columns, writes: written.map((each) => each.name), drops: current.columns.filter((name) => !output.has(name)) };
+    return {
+      output,
+      reads: current.columns,
+      writes: written.map((each) => each.name),
+      drops: current.columns.filter((name) => !output.has(name)),
+    };
   },
   apply: (current, input, _learned, context) => {
     const keep = [...context.input.keys()].filter((name) => !current.columns.includes(name));
-    const rows = { kind: "unpivot" as const, input, keep, columns: current.columns.map((name) => ({ name, expression: column(name) })), nameColumn: current.name_into, valueColumn: current.value_into };
-    return current.missing === "keep" ? rows : { kind: "filter", input: rows, condition: { kind: "is", operand: column(current.value_into), test: "null", negated: true } };
+    const rows = {
+      kind: "unpivot" as const,
+      input,
+      keep,
+      columns: current.columns.map((name) => ({ name, expression: column(name) })),
+      nameColumn: current.name_into,
+      valueColumn: current.value_into,
+    };
+    return current.missing === "keep"
+      ? rows
+      : {
+          kind: "filter",
+          input: rows,
+          condition: { kind: "is", operand: column(current.value_into), test: "null", negated: true },
+        };
   },
 });

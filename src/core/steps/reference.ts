@@ -9,13 +9,28 @@ interface SchemaPart {
 }
 
 /** The settings of a kind with their explanations, in the order of the module. */
-export function settingsOf(kind: StepKind): readonly { readonly name: string; readonly help: string; readonly required: boolean; readonly initial: unknown }[] {
+export function settingsOf(kind: StepKind): readonly {
+  readonly name: string;
+  readonly help: string;
+  readonly required: boolean;
+  readonly initial: unknown;
+}[] {
   const common = ["do", "name", "note", "off"];
-  return Object.entries(kind.settings.shape).filter(([name]) => !common.includes(name)).map(([name, each]) => {
-    const schema = each as z.ZodType;
-    const part = schema.def as unknown as { readonly type: string; readonly defaultValue?: unknown } & SchemaPart;
-    return { name, help: schema.description ?? "", required: part.type !== "default" && part.type !== "optional", initial: part.type === "default" ? part.defaultValue : undefined };
-  });
+  return Object.entries(kind.settings.shape)
+    .filter(([name]) => !common.includes(name))
+    .map(([name, each]) => {
+      const schema = each as z.ZodType;
+      const part = schema.def as unknown as {
+        readonly type: string;
+        readonly defaultValue?: unknown;
+      } & SchemaPart;
+      return {
+        name,
+        help: schema.description ?? "",
+        required: part.type !== "default" && part.type !== "optional",
+        initial: part.type === "default" ? part.defaultValue : undefined,
+      };
+    });
 }
 
 const oneLine = (text: string): string => text.replaceAll("|", "\\|").replaceAll("\n", " ");
@@ -23,19 +38,47 @@ const oneLine = (text: string): string => text.replaceAll("|", "\\|").replaceAll
 function section(kind: StepKind): string {
   const { help } = kind;
   const rows = settingsOf(kind).map((each) => {
-    const state = each.required ? "required" : each.initial === undefined ? "" : `\`${JSON.stringify(each.initial)}\` when left out`;
+    const state = each.required
+      ? "required"
+      : each.initial === undefined
+        ? ""
+        : `\`${JSON.stringify(each.initial)}\` when left out`;
     return `| \`${each.name}\` | ${oneLine(each.help)} | ${oneLine(state)} |`;
   });
   const example = [`- do: ${kind.kind}`, ...help.example.split("\n").map((line) => `  ${line}`)].join("\n");
-  return [`## ${kind.kind}: ${kind.title.toLowerCase()}`, "", help.about, "", `Missing values: ${help.missing}`, "", "```yaml", example, "```", "", "| setting | what it says | |", "| --- | --- | --- |", ...rows, ""].join("\n");
+  return [
+    `## ${kind.kind}: ${kind.title.toLowerCase()}`,
+    "",
+    help.about,
+    "",
+    `Missing values: ${help.missing}`,
+    "",
+    "```yaml",
+    example,
+    "```",
+    "",
+    "| setting | what it says | |",
+    "| --- | --- | --- |",
+    ...rows,
+    "",
+  ].join("\n");
 }
 
 /** The reference of all step kinds as Markdown: docs/steps.md. */
 export function stepReference(): string {
   return [
-    "# Steps", "",
-    "Made from the step modules by `./ravlen schema --steps > docs/steps.md`. Every step has `do`, and may have a `name` (shown in the Braid and in the SQL), a `note` (why it is there) and `off: true` (left out for now). What is learned is learned on training rows only, kept with the model version, and used unchanged when scoring.", "",
-    ...STEP_KINDS.map((kind) => `- [\`${kind.kind}\`](#${kind.kind}-${kind.title.toLowerCase().replaceAll(/[^\p{L}\p{N} -]/gu, "").replaceAll(" ", "-")}) ${kind.title}`), "",
+    "# Steps",
+    "",
+    "Made from the step modules by `./ravlen schema --steps > docs/steps.md`. Every step has `do`, and may have a `name` (shown in the Braid and in the SQL), a `note` (why it is there) and `off: true` (left out for now). What is learned is learned on training rows only, kept with the model version, and used unchanged when scoring.",
+    "",
+    ...STEP_KINDS.map(
+      (kind) =>
+        `- [\`${kind.kind}\`](#${kind.kind}-${kind.title
+          .toLowerCase()
+          .replaceAll(/[^\p{L}\p{N} -]/gu, "")
+          .replaceAll(" ", "-")}) ${kind.title}`,
+    ),
+    "",
     ...STEP_KINDS.map(section),
   ].join("\n");
 }

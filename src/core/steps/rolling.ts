@@ -13,7 +13,11 @@ const settings = z.strictObject({
   ...stepCommon,
   ...pastSettings.shape,
   by: z.array(z.string().min(1)).default([]).describe("Columns that name the entity; each has its own past."),
-  measures: z.record(z.string().min(1), expressionText).describe("New column: SQL aggregate over the rows strictly before the row's own time, such as avg(rain_mm). Missing where there are none; count is 0."),
+  measures: z
+    .record(z.string().min(1), expressionText)
+    .describe(
+      "New column: SQL aggregate over the rows strictly before the row's own time, such as avg(rain_mm). Missing where there are none; count is 0.",
+    ),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -22,15 +26,24 @@ const cannotRoll = (expression: Expression): string | undefined => {
   let found: string | undefined;
   walk(expression, (each) => {
     const rule = each.kind === "call" ? FUNCTIONS[each.name] : undefined;
-    if (each.kind === "call" && (rule?.ordered || rule?.ordersItself || each.distinct)) found = `${each.name}(${each.distinct ? "DISTINCT ...)" : ")"}`;
+    if (each.kind === "call" && (rule?.ordered || rule?.ordersItself || each.distinct))
+      found = `${each.name}(${each.distinct ? "DISTINCT ...)" : ")"}`;
   });
   return found;
 };
 
 /** Each aggregate of a measure, seen over the rows before. */
 function rolled(current: Settings, measure: Expression): Expression {
-  const over = (call: Expression): Expression => ({ kind: "window", call, by: current.by.map((name) => column(name)), order: [{ expression: column(current.order) }], frame: pastFrame(current) });
-  const whole = mapExpression(measure, (each) => (each.kind === "call" && FUNCTIONS[each.name]?.aggregate ? over(each) : each));
+  const over = (call: Expression): Expression => ({
+    kind: "window",
+    call,
+    by: current.by.map((name) => column(name)),
+    order: [{ expression: column(current.order) }],
+    frame: pastFrame(current),
+  });
+  const whole = mapExpression(measure, (each) =>
+    each.kind === "call" && FUNCTIONS[each.name]?.aggregate ? over(each) : each,
+  );
   // Rows without a moment come last in the order, but nothing is before them.
   return { kind: "case", branches: [{ when: isNotNull(column(current.order)), then: whole }] };
 }
@@ -56,13 +69,38 @@ export const rollingStep: StepKind = defineStep({
       const found = context.expression(text, path, { aggregates: "required" });
       if (!found) return [];
       const bad = cannotRoll(found.expression);
-      if (bad) context.report(problem("cannot_roll", `${bad} cannot be computed over a moving stretch of rows.`, "Use count, sum, avg, min, max, stddev_samp, share, bool_and or bool_or."), path);
+      if (bad)
+        context.report(
+          problem(
+            "cannot_roll",
+            `${bad} cannot be computed over a moving stretch of rows.`,
+            "Use count, sum, avg, min, max, stddev_samp, share, bool_and or bool_or.",
+          ),
+          path,
+        );
       const read = columnsOf(found.expression);
       for (const each of read) reads.add(each);
-      return [context.written(name, { ...found.checked, nullable: true }, [...read.flatMap((each) => context.input.get(each) ?? []), ...order, ...by])];
+      return [
+        context.written(name, { ...found.checked, nullable: true }, [
+          ...read.flatMap((each) => context.input.get(each) ?? []),
+          ...order,
+          ...by,
+        ]),
+      ];
     });
-    return { output: changed(context.input, written), reads: [...reads], writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: [...reads],
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   apply: (current, input, _learned, context) =>
-    withColumns(input, Object.entries(current.measures).map(([name, text]) => ({ name, expression: rolled(current, context.expression(text)) }))),
+    withColumns(
+      input,
+      Object.entries(current.measures).map(([name, text]) => ({
+        name,
+        expression: rolled(current, context.expression(text)),
+      })),
+    ),
 });

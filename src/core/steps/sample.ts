@@ -22,7 +22,26 @@ export const sampleStep: StepKind = defineStep({
     seed: z.union([z.int(), z.string()]).default(1).describe("Another seed gives another sample."),
   }),
   sentence: (settings) => `${100 * settings.share} % of rows by ${listNames(settings.by)}`,
-  check: (settings, context) => ({ output: context.input, reads: existing(context, settings.by, ["by"]).map((each) => each.name), writes: [], drops: [] }),
+  check: (settings, context) => ({
+    output: context.input,
+    reads: existing(context, settings.by, ["by"]).map((each) => each.name),
+    writes: [],
+    drops: [],
+  }),
   // The prefix keeps the sample independent of the holdout, which hashes the key with its own seed.
-  apply: (settings, input) => filter(input, binary(fractionOf(digestOf(`sample ${settings.seed}`, settings.by.map((name) => column(name))), 1), "<", double(settings.share))),
+  apply: (settings, input) =>
+    filter(
+      input,
+      binary(
+        fractionOf(
+          digestOf(
+            `sample ${settings.seed}`,
+            settings.by.map((name) => column(name)),
+          ),
+          1,
+        ),
+        "<",
+        double(settings.share),
+      ),
+    ),
 });

@@ -9,17 +9,33 @@ const settings = z.strictObject({
   do: z.literal("scale"),
   ...stepCommon,
   columns: z.array(z.string()).min(1).describe("The number columns to scale."),
-  method: z.enum(["standard", "min_max", "robust"]).default("standard").describe("standard: subtract the mean, divide by the standard deviation. min_max: smallest becomes 0, largest 1. robust: subtract the median, divide by the distance between the quartiles, so that outliers do not matter. All learned on training rows only."),
+  method: z
+    .enum(["standard", "min_max", "robust"])
+    .default("standard")
+    .describe(
+      "standard: subtract the mean, divide by the standard deviation. min_max: smallest becomes 0, largest 1. robust: subtract the median, divide by the distance between the quartiles, so that outliers do not matter. All learned on training rows only.",
+    ),
 });
 
-const learnedSchema = z.object({ columns: z.record(z.string(), z.object({ centre: z.number().nullable(), spread: z.number().nullable() })) });
+const learnedSchema = z.object({
+  columns: z.record(z.string(), z.object({ centre: z.number().nullable(), spread: z.number().nullable() })),
+});
 
-function centreAndSpread(method: z.infer<typeof settings>["method"], value: Expression): readonly [Expression, Expression] {
-  const quantile = (share: number): Expression => ({ ...call("percentile_cont", double(share)), withinGroup: value });
+function centreAndSpread(
+  method: z.infer<typeof settings>["method"],
+  value: Expression,
+): readonly [Expression, Expression] {
+  const quantile = (share: number): Expression => ({
+    ...call("percentile_cont", double(share)),
+    withinGroup: value,
+  });
   switch (method) {
-    case "standard": return [call("avg", value), call("stddev_samp", value)];
-    case "min_max": return [call("min", value), binary(call("max", value), "-", call("min", value))];
-    case "robust": return [quantile(0.5), binary(quantile(0.75), "-", quantile(0.25))];
+    case "standard":
+      return [call("avg", value), call("stddev_samp", value)];
+    case "min_max":
+      return [call("min", value), binary(call("max", value), "-", call("min", value))];
+    case "robust":
+      return [quantile(0.5), binary(quantile(0.75), "-", quantile(0.25))];
   }
 }
 
@@ -33,38 +49,77 @@ export const scaleStep: StepKind = defineStep({
     example: "columns: [weight_g]\nmethod: robust",
   },
   settings,
-  sentence: (current) => `scale ${listNames(current.columns)} ${{ standard: "to mean 0, deviation 1", min_max: "to 0 to 1", robust: "by median and quartiles" }[current.method]}`,
+  sentence: (current) =>
+    `scale ${listNames(current.columns)} ${{ standard: "to mean 0, deviation 1", min_max: "to 0 to 1", robust: "by median and quartiles" }[current.method]}`,
   check: (current, context) => {
     const written: ColumnState[] = [];
     for (const [index, name] of current.columns.entries()) {
       const found = context.column(name, ["columns", index]);
       if (!found) continue;
-      if (found.bundle || !isNumber(found.type)) context.report(problem("type_clash", `"${name}" is not a number and cannot be scaled.`, "Remove it here, or convert it in a derive step."), ["columns", index]);
+      if (found.bundle || !isNumber(found.type))
+        context.report(
+          problem(
+            "type_clash",
+            `"${name}" is not a number and cannot be scaled.`,
+            "Remove it here, or convert it in a derive step.",
+          ),
+          ["columns", index],
+        );
       written.push(context.written(name, { type: "double precision", nullable: found.nullable }, [found]));
     }
-    return { output: changed(context.input, written), reads: current.columns, writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: current.columns,
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   learn: {
     schema: learnedSchema,
-    questions: (current) => [{
-      measures: current.columns.flatMap((name) => {
-        const value = cast(column(name), "double precision");
-        const [centre, spread] = centreAndSpread(current.method, value);
-        return [{ name: `c:${name}`, expression: centre }, { name: `s:${name}`, expression: spread }];
-      }),
-    }],
+    questions: (current) => [
+      {
+        measures: current.columns.flatMap((name) => {
+          const value = cast(column(name), "double precision");
+          const [centre, spread] = centreAndSpread(current.method, value);
+          return [
+            { name: `c:${name}`, expression: centre },
+            { name: `s:${name}`, expression: spread },
+          ];
+        }),
+      },
+    ],
     decode: (current, [[row = {}] = []]) => ({
-      columns: Object.fromEntries(current.columns.map((name) => [name, { centre: (row[`c:${name}`] ?? null) as number | null, spread: (row[`s:${name}`] ?? null) as number | null }])),
+      columns: Object.fromEntries(
+        current.columns.map((name) => [
+          name,
+          {
+            centre: (row[`c:${name}`] ?? null) as number | null,
+            spread: (row[`s:${name}`] ?? null) as number | null,
+          },
+        ]),
+      ),
     }),
   },
   apply: (current, input, learned) => {
     const present = outputColumns(input);
-    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => {
-      const found = learned?.columns[name];
-      const value = cast(column(name), "double precision");
-      if (!found || found.centre === null) return { name, expression: value };
-      if (!found.spread) return { name, expression: when(isNull(column(name)), cast(NULL, "double precision"), double(0)) };
-      return { name, expression: binary(binary(value, "-", double(found.centre)), "/", double(found.spread)) };
-    }));
+    return withColumns(
+      input,
+      current.columns
+        .filter((name) => present.includes(name))
+        .map((name) => {
+          const found = learned?.columns[name];
+          const value = cast(column(name), "double precision");
+          if (!found || found.centre === null) return { name, expression: value };
+          if (!found.spread)
+            return {
+              name,
+              expression: when(isNull(column(name)), cast(NULL, "double precision"), double(0)),
+            };
+          return {
+            name,
+            expression: binary(binary(value, "-", double(found.centre)), "/", double(found.spread)),
+          };
+        }),
+    );
   },
 });

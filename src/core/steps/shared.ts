@@ -1,5 +1,16 @@
 import { z } from "zod";
-import { call, cast, column, double, integer, NULL, text, truth, type Expression, type Order } from "../expression/ast";
+import {
+  call,
+  cast,
+  column,
+  double,
+  integer,
+  NULL,
+  text,
+  truth,
+  type Expression,
+  type Order,
+} from "../expression/ast";
 import { problem } from "../problem";
 import { isUsableIdentifier } from "../sql/quote";
 import { isMoment, isNumber, type Family, type ValueType } from "../value-type";
@@ -15,16 +26,27 @@ export type Scalar = z.infer<typeof scalar>;
 export const columnNames = z.array(z.string().min(1)).min(1);
 
 /** An order of rows: column names, each optionally from last to first. */
-export const orderSetting = z.array(z.union([z.string().min(1), z.strictObject({ column: z.string().min(1), descending: z.boolean().default(false) })]));
+export const orderSetting = z.array(
+  z.union([
+    z.string().min(1),
+    z.strictObject({ column: z.string().min(1), descending: z.boolean().default(false) }),
+  ]),
+);
 export type OrderSetting = z.infer<typeof orderSetting>;
 
-export const orderColumns = (order: OrderSetting): readonly string[] => order.map((each) => (typeof each === "string" ? each : each.column));
+export const orderColumns = (order: OrderSetting): readonly string[] =>
+  order.map((each) => (typeof each === "string" ? each : each.column));
 export const orderOf = (order: OrderSetting): readonly Order[] =>
-  order.map((each) => (typeof each === "string" ? { expression: column(each) } : { expression: column(each.column), descending: each.descending }));
+  order.map((each) =>
+    typeof each === "string"
+      ? { expression: column(each) }
+      : { expression: column(each.column), descending: each.descending },
+  );
 
 /** A constant as an expression. */
 export function constantExpression(value: Scalar): Expression {
-  if (typeof value === "number") return Number.isInteger(value) && Math.abs(value) < 2 ** 31 ? integer(value) : double(value);
+  if (typeof value === "number")
+    return Number.isInteger(value) && Math.abs(value) < 2 ** 31 ? integer(value) : double(value);
   return typeof value === "boolean" ? truth(value) : text(value);
 }
 
@@ -33,32 +55,79 @@ export const asDouble = (value: Expression): Expression => cast(value, "double p
 export const asText = (value: Expression): Expression => cast(value, "text");
 
 /** The largest of several values, as an aggregate that exists for yes/no too. */
-export const largestOf = (value: Expression, type: ValueType | undefined): Expression => call(type === "boolean" ? "bool_or" : "max", value);
+export const largestOf = (value: Expression, type: ValueType | undefined): Expression =>
+  call(type === "boolean" ? "bool_or" : "max", value);
 
 /** A number from a learned answer, or null where there was nothing to learn from. */
-export const numberOrNull = (value: unknown): number | null => (value === null || value === undefined ? null : Number(value));
+export const numberOrNull = (value: unknown): number | null =>
+  value === null || value === undefined ? null : Number(value);
 
 /** The named columns that exist; unknown ones are reported. */
-export function existing(context: CheckContext, names: readonly string[], path: Path): readonly ColumnState[] {
+export function existing(
+  context: CheckContext,
+  names: readonly string[],
+  path: Path,
+): readonly ColumnState[] {
   return names.flatMap((name, index) => context.column(name, [...path, index]) ?? []);
 }
 
 /** The named columns that exist and are of one family; others are reported with what the step needs. */
-export function ofFamily(context: CheckContext, names: readonly string[], path: Path, wanted: Family | "moment", verb: string): readonly ColumnState[] {
+export function ofFamily(
+  context: CheckContext,
+  names: readonly string[],
+  path: Path,
+  wanted: Family | "moment",
+  verb: string,
+): readonly ColumnState[] {
   return names.flatMap((name, index) => {
     const found = context.column(name, [...path, index]);
     if (!found) return [];
-    const good = wanted === "number" ? isNumber(found.type) : wanted === "moment" ? isMoment(found.type) : wanted === "text" ? found.type === "text" : found.type === "boolean";
+    const good =
+      wanted === "number"
+        ? isNumber(found.type)
+        : wanted === "moment"
+          ? isMoment(found.type)
+          : wanted === "text"
+            ? found.type === "text"
+            : found.type === "boolean";
     if (!good || found.bundle) {
       const word = wanted === "moment" ? "a date or time" : wanted === "number" ? "a number" : "text";
-      context.report(problem("type_clash", `"${name}" is ${found.bundle ? "several indicator columns" : found.type}, not ${word}, and cannot be ${verb}.`, "Remove it here, or convert it in a step before."), [...path, index]);
+      context.report(
+        problem(
+          "type_clash",
+          `"${name}" is ${found.bundle ? "several indicator columns" : found.type}, not ${word}, and cannot be ${verb}.`,
+          "Remove it here, or convert it in a step before.",
+        ),
+        [...path, index],
+      );
     }
     return [found];
   });
 }
 
 /** Reports a new column whose name cannot be one, or is taken by a column that is not replaced. */
-export function checkNewName(context: CheckContext, name: string, path: Path, replaces: readonly string[] = []): void {
-  if (!isUsableIdentifier(name)) context.report(problem("bad_name", `"${name.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`, "Choose a shorter name."), path);
-  else if (context.input.has(name) && !replaces.includes(name)) context.report(problem("duplicate_column", `There would be two columns named "${name}".`, "Choose another name, or drop or rename the existing one first."), path);
+export function checkNewName(
+  context: CheckContext,
+  name: string,
+  path: Path,
+  replaces: readonly string[] = [],
+): void {
+  if (!isUsableIdentifier(name))
+    context.report(
+      problem(
+        "bad_name",
+        `"${name.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`,
+        "Choose a shorter name.",
+      ),
+      path,
+    );
+  else if (context.input.has(name) && !replaces.includes(name))
+    context.report(
+      problem(
+        "duplicate_column",
+        `There would be two columns named "${name}".`,
+        "Choose another name, or drop or rename the existing one first.",
+      ),
+      path,
+    );
 }

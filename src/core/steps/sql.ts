@@ -9,41 +9,82 @@ const settings = z.strictObject({
   do: z.literal("sql"),
   ...stepCommon,
   reads: z.array(z.string().min(1)).default([]).describe("Other strands that the SELECT reads."),
-  select: z.string().min(1).describe("One SELECT over the rows so far, which are named strand. It can group, join the strands under \"reads\", and number rows with window functions."),
+  select: z
+    .string()
+    .min(1)
+    .describe(
+      'One SELECT over the rows so far, which are named strand. It can group, join the strands under "reads", and number rows with window functions.',
+    ),
 });
 
 /** Stands for a source while only its columns are known. */
-const placeholder = (name: string, columns: Iterable<string>): Relation => table({ schema: "strand", table: name }, [...columns]);
+const placeholder = (name: string, columns: Iterable<string>): Relation =>
+  table({ schema: "strand", table: name }, [...columns]);
 
 export const sqlStep: StepKind = defineStep({
   kind: "sql",
   title: "SELECT of one's own",
   help: {
-    about: "One SELECT of your own over the rows so far. It is parsed, can only read strands, and its columns and lineage are found.",
+    about:
+      "One SELECT of your own over the rows so far. It is parsed, can only read strands, and its columns and lineage are found.",
     missing: "As SQL does. In ORDER BY, missing values come last.",
-    example: "reads: [sites]\nselect: >-\n  SELECT s.*, row_number() OVER (PARTITION BY s.site_id ORDER BY s.delivered_at) AS place\n  FROM strand s",
+    example:
+      "reads: [sites]\nselect: >-\n  SELECT s.*, row_number() OVER (PARTITION BY s.site_id ORDER BY s.delivered_at) AS place\n  FROM strand s",
   },
   regroups: true,
   settings,
   strands: (current) => current.reads,
   sentence: (current) => current.select.replaceAll(/\s+/g, " ").slice(0, 60),
   check: (current, context) => {
-    const sources = new Map([[SO_FAR, context.input], ...current.reads.flatMap((name, index): [string, ReadonlyMap<string, ColumnState>][] => { const found = context.strand(name, ["reads", index]); return found ? [[name, found]] : []; })]);
+    const sources = new Map([
+      [SO_FAR, context.input],
+      ...current.reads.flatMap((name, index): [string, ReadonlyMap<string, ColumnState>][] => {
+        const found = context.strand(name, ["reads", index]);
+        return found ? [[name, found]] : [];
+      }),
+    ]);
     const bundle = [...context.input.values()].find((each) => each.bundle);
-    if (bundle) context.report(problem("bundle_read", `"${bundle.name}" stands for learned columns, which a SELECT cannot read.`, "Put this step before anything is learned."), ["select"]);
-    const parsed = parseSelect(current.select, (name) => { const found = sources.get(name); return found && placeholder(name, found.keys()); }, current.reads);
+    if (bundle)
+      context.report(
+        problem(
+          "bundle_read",
+          `"${bundle.name}" stands for learned columns, which a SELECT cannot read.`,
+          "Put this step before anything is learned.",
+        ),
+        ["select"],
+      );
+    const parsed = parseSelect(
+      current.select,
+      (name) => {
+        const found = sources.get(name);
+        return found && placeholder(name, found.keys());
+      },
+      current.reads,
+    );
     if (!parsed.ok) {
       for (const each of parsed.problems) context.report(each, ["select"]);
       return { output: context.input, reads: [], writes: [], drops: [] };
     }
-    const output = inferColumns(parsed.value, { source: (name) => sources.get(name) ?? new Map(), report: (found) => context.report(found, ["select"]), written: context.written });
+    const output = inferColumns(parsed.value, {
+      source: (name) => sources.get(name) ?? new Map(),
+      report: (found) => context.report(found, ["select"]),
+      written: context.written,
+    });
     const read = new Set([...output.values()].flatMap((each) => each.parents));
-    const reads = [...context.input.values()].filter((each) => read.has(each.identity)).map((each) => each.name);
-    const writes = [...output.values()].filter((each) => context.input.get(each.name)?.identity !== each.identity).map((each) => each.name);
+    const reads = [...context.input.values()]
+      .filter((each) => read.has(each.identity))
+      .map((each) => each.name);
+    const writes = [...output.values()]
+      .filter((each) => context.input.get(each.name)?.identity !== each.identity)
+      .map((each) => each.name);
     return { output, reads, writes, drops: [...context.input.keys()].filter((name) => !output.has(name)) };
   },
   apply: (current, input, _learned, context) => {
-    const parsed = parseSelect(current.select, (name) => (name === SO_FAR ? input : current.reads.includes(name) ? context.strand(name) : undefined), current.reads);
+    const parsed = parseSelect(
+      current.select,
+      (name) => (name === SO_FAR ? input : current.reads.includes(name) ? context.strand(name) : undefined),
+      current.reads,
+    );
     if (!parsed.ok) throw new RangeError(`SELECT was not checked: ${current.select.slice(0, 80)}`);
     return parsed.value;
   },

@@ -9,8 +9,16 @@ import { defineStep, listNames, stepCommon, type ColumnState, type StepKind } fr
 const settings = z.strictObject({
   do: z.literal("stack"),
   ...stepCommon,
-  with: z.array(z.string().min(1)).min(1).describe("The strands whose rows are put beneath the rows here. Columns are matched by name."),
-  others: z.enum(["missing", "drop", "stop"]).default("stop").describe("Columns that not every strand has. missing: kept, and missing where a strand does not have them. drop: left out. stop: an error."),
+  with: z
+    .array(z.string().min(1))
+    .min(1)
+    .describe("The strands whose rows are put beneath the rows here. Columns are matched by name."),
+  others: z
+    .enum(["missing", "drop", "stop"])
+    .default("stop")
+    .describe(
+      "Columns that not every strand has. missing: kept, and missing where a strand does not have them. drop: left out. stop: an error.",
+    ),
   origin: z.string().min(1).optional().describe("A new text column that says which strand a row came from."),
 });
 type Settings = z.infer<typeof settings>;
@@ -28,7 +36,10 @@ export const stackStep: StepKind = defineStep({
   strands: (current) => current.with,
   sentence: (current) => `put ${listNames(current.with)} beneath`,
   check: (current, context) => {
-    const parts = [context.input, ...current.with.flatMap((name, index) => context.strand(name, ["with", index]) ?? [])];
+    const parts = [
+      context.input,
+      ...current.with.flatMap((name, index) => context.strand(name, ["with", index]) ?? []),
+    ];
     const names = new Set(parts.flatMap((part) => [...part.keys()]));
     const output = new Map<string, ColumnState>();
     const lonely: string[] = [];
@@ -37,12 +48,43 @@ export const stackStep: StepKind = defineStep({
       const everywhere = states.length === parts.length;
       if (!everywhere) lonely.push(name);
       if (!everywhere && current.others !== "missing") continue;
-      if (states.some((each) => each.bundle)) context.report(problem("bundle_read", `"${name}" stands for several learned columns and cannot be stacked.`, "Stack the strands before anything is learned."), ["with"]);
+      if (states.some((each) => each.bundle))
+        context.report(
+          problem(
+            "bundle_read",
+            `"${name}" stands for several learned columns and cannot be stacked.`,
+            "Stack the strands before anything is learned.",
+          ),
+          ["with"],
+        );
       const type = unify(states.map((each) => each.type));
-      if (!type) context.report(problem("type_clash", `"${name}" is ${[...new Set(states.map((each) => each.type))].join(" here and ")} there; they cannot stand in one column.`, "Convert one of them first."), ["with"]);
-      output.set(name, context.written(name, { type: type ?? "text", nullable: !everywhere || states.some((each) => each.nullable) }, states));
+      if (!type)
+        context.report(
+          problem(
+            "type_clash",
+            `"${name}" is ${[...new Set(states.map((each) => each.type))].join(" here and ")} there; they cannot stand in one column.`,
+            "Convert one of them first.",
+          ),
+          ["with"],
+        );
+      output.set(
+        name,
+        context.written(
+          name,
+          { type: type ?? "text", nullable: !everywhere || states.some((each) => each.nullable) },
+          states,
+        ),
+      );
     }
-    if (lonely.length > 0 && current.others === "stop") context.report(problem("columns_differ", `Not every strand has ${listNames(lonely)}.`, "Set others: missing to keep them with gaps, or others: drop to leave them out; or rename what should match."), ["with"]);
+    if (lonely.length > 0 && current.others === "stop")
+      context.report(
+        problem(
+          "columns_differ",
+          `Not every strand has ${listNames(lonely)}.`,
+          "Set others: missing to keep them with gaps, or others: drop to leave them out; or rename what should match.",
+        ),
+        ["with"],
+      );
     if (current.origin !== undefined) {
       checkNewName(context, current.origin, ["origin"]);
       output.set(current.origin, context.written(current.origin, { type: "text", nullable: false }, []));
@@ -51,18 +93,35 @@ export const stackStep: StepKind = defineStep({
     return { output, reads: [], writes: [...output.keys()], drops };
   },
   apply: (current, input, _learned, context) => {
-    const parts = [{ name: context.inside, rows: input }, ...current.with.map((name) => ({ name, rows: context.strand(name) }))];
-    const columns = stackedColumns(current, parts.map((part) => outputColumns(part.rows)));
+    const parts = [
+      { name: context.inside, rows: input },
+      ...current.with.map((name) => ({ name, rows: context.strand(name) })),
+    ];
+    const columns = stackedColumns(
+      current,
+      parts.map((part) => outputColumns(part.rows)),
+    );
     // One column may be integer in one strand and double in another; PostgreSQL unifies them as the check did.
-    const inputs = parts.map((part) => project(part.rows, [
-      ...columns.map((name) => ({ name, expression: outputColumns(part.rows).includes(name) ? column(name) : typedNull(context.output.get(name)?.type ?? "text") })),
-      ...(current.origin === undefined ? [] : [{ name: current.origin, expression: cast(text(part.name), "text") }]),
-    ]));
+    const inputs = parts.map((part) =>
+      project(part.rows, [
+        ...columns.map((name) => ({
+          name,
+          expression: outputColumns(part.rows).includes(name)
+            ? column(name)
+            : typedNull(context.output.get(name)?.type ?? "text"),
+        })),
+        ...(current.origin === undefined
+          ? []
+          : [{ name: current.origin, expression: cast(text(part.name), "text") }]),
+      ]),
+    );
     return { kind: "union", inputs } satisfies Relation;
   },
 });
 
 function stackedColumns(current: Settings, parts: readonly (readonly string[])[]): readonly string[] {
   const names = [...new Set(parts.flat())];
-  return current.others === "missing" ? names : names.filter((name) => parts.every((part) => part.includes(name)));
+  return current.others === "missing"
+    ? names
+    : names.filter((name) => parts.every((part) => part.includes(name)));
 }

@@ -35,7 +35,11 @@ export interface CheckContext {
   readonly expression: (
     text: string,
     path: readonly (string | number)[],
-    options?: { readonly columns?: ColumnSet; readonly aggregates?: "required" | "forbidden"; /** A strand whose columns may be named with its name before them. */ readonly other?: string },
+    options?: {
+      readonly columns?: ColumnSet;
+      readonly aggregates?: "required" | "forbidden";
+      /** A strand whose columns may be named with its name before them. */ readonly other?: string;
+    },
   ) => { readonly expression: Expression; readonly checked: CheckedExpression } | undefined;
   /** The state of a named input column, or undefined (and a problem reported). */
   readonly column: (name: string, path: readonly (string | number)[]) => ColumnState | undefined;
@@ -140,22 +144,44 @@ interface StepDefinition<Settings extends StepCommon, Learned> {
   readonly settings: z.ZodObject & z.ZodType<Settings>;
   readonly sentence: (settings: Settings) => string;
   readonly check: (settings: Settings, context: CheckContext) => StepShape;
-  readonly apply: (settings: Settings, input: Relation, learned: Learned | undefined, context: ApplyContext) => Relation;
+  readonly apply: (
+    settings: Settings,
+    input: Relation,
+    learned: Learned | undefined,
+    context: ApplyContext,
+  ) => Relation;
   readonly learn?: {
     /** Whether the step asks anything of the rows as it is set; always, when left out. */
     readonly when?: (settings: Settings) => boolean;
     readonly schema: z.ZodType<Learned>;
-    readonly questions: (settings: Settings, input: Relation, types: ColumnSet, target: TargetRole) => readonly LearnQuestion[];
+    readonly questions: (
+      settings: Settings,
+      input: Relation,
+      types: ColumnSet,
+      target: TargetRole,
+    ) => readonly LearnQuestion[];
     readonly decode: (settings: Settings, answers: readonly LearnAnswer[]) => Learned;
   };
-  readonly requirements?: (settings: Settings, context: ApplyContext, input: Relation) => readonly Requirement[];
+  readonly requirements?: (
+    settings: Settings,
+    context: ApplyContext,
+    input: Relation,
+  ) => readonly Requirement[];
 }
 
 /** Settings every step has, whatever its kind. */
 export const stepCommon = {
-  name: z.string().min(1).max(60).optional().describe("A short name, shown in the Braid and in the SQL. Defaults to the kind and its columns."),
+  name: z
+    .string()
+    .min(1)
+    .max(60)
+    .optional()
+    .describe("A short name, shown in the Braid and in the SQL. Defaults to the kind and its columns."),
   note: z.string().optional().describe("Why this step is here, for the next reader."),
-  off: z.boolean().optional().describe("true: the step is left out for now, and rows and columns pass unchanged."),
+  off: z
+    .boolean()
+    .optional()
+    .describe("true: the step is left out for now, and rows and columns pass unchanged."),
 };
 
 /** An SQL expression in the file. YAML reads `1` and `true` as no texts, but as expressions they are good. */
@@ -176,7 +202,9 @@ export interface StepKind {
 }
 
 /** Defines a step kind. One module calls this once; the registry in `index.ts` lists the results. */
-export function defineStep<Settings extends StepCommon, Learned = never>(definition: StepDefinition<Settings, Learned>): StepKind {
+export function defineStep<Settings extends StepCommon, Learned = never>(
+  definition: StepDefinition<Settings, Learned>,
+): StepKind {
   const bind = (raw: unknown): BoundStep => {
     const settings = definition.settings.parse(raw);
     const off = settings.off === true;
@@ -194,15 +222,32 @@ export function defineStep<Settings extends StepCommon, Learned = never>(definit
       regroups: !off && (typeof regroups === "function" ? regroups(settings) : regroups),
       off,
       strands: off ? [] : (definition.strands?.(settings) ?? []),
-      check: (context) => (off ? { output: context.input, reads: [], writes: [], drops: [] } : definition.check(settings, context)),
+      check: (context) =>
+        off
+          ? { output: context.input, reads: [], writes: [], drops: [] }
+          : definition.check(settings, context),
       questions: (input, types, target) => learn?.questions(settings, input, types, target) ?? [],
       learned: (answers) => learn?.decode(settings, answers),
       apply: (input, learned, context) =>
-        off ? input : definition.apply(settings, input, learn && learned !== undefined ? learn.schema.parse(learned) : undefined, context),
-      requirements: (context, input) => (off ? [] : (definition.requirements?.(settings, context, input) ?? [])),
+        off
+          ? input
+          : definition.apply(
+              settings,
+              input,
+              learn && learned !== undefined ? learn.schema.parse(learned) : undefined,
+              context,
+            ),
+      requirements: (context, input) =>
+        off ? [] : (definition.requirements?.(settings, context, input) ?? []),
     };
   };
-  return { kind: definition.kind, title: definition.title, help: definition.help, settings: definition.settings, bind };
+  return {
+    kind: definition.kind,
+    title: definition.title,
+    help: definition.help,
+    settings: definition.settings,
+    bind,
+  };
 }
 
 /** Whether a column is, or belongs to the bundle of, one of the named columns. Its indicator columns follow a bundle's name. */
@@ -226,8 +271,17 @@ export function listNames(names: readonly string[]): string {
 }
 
 /** Ties of an order broken by every other column that has an order, so that the same rows always give the same result. */
-export function tieBreak(all: readonly string[], types: ColumnSet, except: readonly string[]): readonly Order[] {
+export function tieBreak(
+  all: readonly string[],
+  types: ColumnSet,
+  except: readonly string[],
+): readonly Order[] {
   return all
-    .filter((name) => !except.includes(name) && !HIDDEN_COLUMNS.includes(name) && !["json", "other"].includes(types.get(name)?.type ?? "text"))
+    .filter(
+      (name) =>
+        !except.includes(name) &&
+        !HIDDEN_COLUMNS.includes(name) &&
+        !["json", "other"].includes(types.get(name)?.type ?? "text"),
+    )
     .map((name): Order => ({ expression: { kind: "column", name } }));
 }

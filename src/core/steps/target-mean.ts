@@ -1,19 +1,57 @@
 import { z } from "zod";
-import { allOf, binary, call, cast, column, double, integer, isNotNull, text, type Expression } from "../expression/ast";
+import {
+  allOf,
+  binary,
+  call,
+  cast,
+  column,
+  double,
+  integer,
+  isNotNull,
+  text,
+  type Expression,
+} from "../expression/ast";
 import { problem } from "../problem";
 import { filter, outputColumns, withColumns } from "../relation/relation";
 import { isNumber, type ValueType } from "../value-type";
 import { countAll, GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
 import { asDouble, asText, checkNewName, columnNames, existing } from "./shared";
-import { changed, defineStep, DRAW_COLUMN, listNames, PART_COLUMN, stepCommon, type StepKind, type TargetRole } from "./step";
+import {
+  changed,
+  defineStep,
+  DRAW_COLUMN,
+  listNames,
+  PART_COLUMN,
+  stepCommon,
+  type StepKind,
+  type TargetRole,
+} from "./step";
 
 const settings = z.strictObject({
   do: z.literal("target_mean"),
   ...stepCommon,
-  columns: columnNames.describe("Category columns; each is replaced by the mean answer of its category among training rows. Missing counts as a category of its own."),
-  smoothing: z.number().min(0).default(20).describe("How many rows' worth the overall mean weighs: mean = (sum of answers + smoothing * overall mean) / (rows + smoothing). Rare categories stay near the overall mean."),
-  folds: z.int().min(2).max(50).default(5).describe("A training row gets the mean of the folds it is not in, so that its own answer never comes back as a feature."),
-  keep: z.boolean().default(false).describe("true: the category stays and the mean becomes a column NAME_mean."),
+  columns: columnNames.describe(
+    "Category columns; each is replaced by the mean answer of its category among training rows. Missing counts as a category of its own.",
+  ),
+  smoothing: z
+    .number()
+    .min(0)
+    .default(20)
+    .describe(
+      "How many rows' worth the overall mean weighs: mean = (sum of answers + smoothing * overall mean) / (rows + smoothing). Rare categories stay near the overall mean.",
+    ),
+  folds: z
+    .int()
+    .min(2)
+    .max(50)
+    .default(5)
+    .describe(
+      "A training row gets the mean of the folds it is not in, so that its own answer never comes back as a feature.",
+    ),
+  keep: z
+    .boolean()
+    .default(false)
+    .describe("true: the category stays and the mean becomes a column NAME_mean."),
 });
 
 const FOLD = "fold";
@@ -22,16 +60,25 @@ const NOTHING = "\u001f";
 
 const sums = z.record(z.string(), z.object({ rows: z.number(), sum: z.number() }));
 /** Rows and sums of the answer by fold and category: all that every leave-one-fold-out mean needs. */
-const learnedSchema = z.object({ folds: z.record(z.string(), z.array(sums)), levels: z.record(z.string(), z.array(z.string())) });
+const learnedSchema = z.object({
+  folds: z.record(z.string(), z.array(sums)),
+  levels: z.record(z.string(), z.array(z.string())),
+});
 type Sums = z.infer<typeof sums>;
 
 /** The answer as a number, whatever kind of column says it. */
 function answer(target: TargetRole, type: ValueType): Expression {
-  if (target.positive !== undefined && type !== "boolean" && !isNumber(type)) return asDouble(cast(binary(asText(column(target.column)), "=", text(String(target.positive))), "integer"));
+  if (target.positive !== undefined && type !== "boolean" && !isNumber(type))
+    return asDouble(
+      cast(binary(asText(column(target.column)), "=", text(String(target.positive))), "integer"),
+    );
   return asDouble(type === "boolean" ? cast(column(target.column), "integer") : column(target.column));
 }
 
-function totals(folds: readonly Sums[], leftOut: number | undefined): { readonly byLevel: ReadonlyMap<string, { rows: number; sum: number }>; readonly mean: number } {
+function totals(
+  folds: readonly Sums[],
+  leftOut: number | undefined,
+): { readonly byLevel: ReadonlyMap<string, { rows: number; sum: number }>; readonly mean: number } {
   const byLevel = new Map<string, { rows: number; sum: number }>();
   const all = { rows: 0, sum: 0 };
   folds.forEach((fold, index) => {
@@ -49,19 +96,31 @@ function totals(folds: readonly Sums[], leftOut: number | undefined): { readonly
 /** The smoothed means as a lookup; categories never seen get the overall mean. */
 function meanLookup(name: string, folds: readonly Sums[], smoothing: number, leftOut?: number): Expression {
   const { byLevel, mean } = totals(folds, leftOut);
-  const smooth = (each: { rows: number; sum: number }): number => (each.rows + smoothing === 0 ? mean : (each.sum + smoothing * mean) / (each.rows + smoothing));
-  const entries = [...byLevel].filter(([level]) => level !== NOTHING).map(([level, each]): readonly [string, number] => [level, smooth(each)]);
+  const smooth = (each: { rows: number; sum: number }): number =>
+    each.rows + smoothing === 0 ? mean : (each.sum + smoothing * mean) / (each.rows + smoothing);
+  const entries = [...byLevel]
+    .filter(([level]) => level !== NOTHING)
+    .map(([level, each]): readonly [string, number] => [level, smooth(each)]);
   const missing = byLevel.get(NOTHING);
-  return { kind: "lookup", operand: asText(column(name)), entries, missing: double(missing ? smooth(missing) : mean), otherwise: double(mean), type: "double precision" };
+  return {
+    kind: "lookup",
+    operand: asText(column(name)),
+    entries,
+    missing: double(missing ? smooth(missing) : mean),
+    otherwise: double(mean),
+    type: "double precision",
+  };
 }
 
-const foldOf = (folds: number): Expression => cast(call("floor", binary(column(DRAW_COLUMN), "*", integer(folds))), "integer");
+const foldOf = (folds: number): Expression =>
+  cast(call("floor", binary(column(DRAW_COLUMN), "*", integer(folds))), "integer");
 
 export const targetMeanStep: StepKind = defineStep({
   kind: "target_mean",
   title: "Mean answer by category",
   help: {
-    about: "Replaces a category by the mean answer of its training rows, smoothed towards the overall mean. A training row gets the mean without its own fold, so that its answer does not leak into its feature.",
+    about:
+      "Replaces a category by the mean answer of its training rows, smoothed towards the overall mean. A training row gets the mean without its own fold, so that its answer does not leak into its feature.",
     missing: "Missing is a category of its own. Unseen categories get the overall mean.",
     example: "columns: [site_id]\nsmoothing: 20\nkeep: true",
   },
@@ -70,15 +129,35 @@ export const targetMeanStep: StepKind = defineStep({
   check: (current, context) => {
     const { target } = context;
     const state = context.column(target.column, ["do"]);
-    if (state && state.type !== "boolean" && !isNumber(state.type) && target.positive === undefined) context.report(problem("type_clash", `The target "${target.column}" is ${state.type}, and has no mean.`, "Use this step with yes/no or number targets."), ["do"]);
+    if (state && state.type !== "boolean" && !isNumber(state.type) && target.positive === undefined)
+      context.report(
+        problem(
+          "type_clash",
+          `The target "${target.column}" is ${state.type}, and has no mean.`,
+          "Use this step with yes/no or number targets.",
+        ),
+        ["do"],
+      );
     const written = existing(context, current.columns, ["columns"]).map((found) => {
       const name = current.keep ? `${found.name}_mean` : found.name;
       if (current.keep) checkNewName(context, name, ["columns"]);
-      if (found.bundle) context.report(problem("bundle_read", `"${found.name}" has already been encoded.`, "Remove it here."), ["columns"]);
-      if (found.name === target.column) context.report(problem("role_clash", `"${found.name}" is the target itself.`, "Remove it here."), ["columns"]);
+      if (found.bundle)
+        context.report(
+          problem("bundle_read", `"${found.name}" has already been encoded.`, "Remove it here."),
+          ["columns"],
+        );
+      if (found.name === target.column)
+        context.report(problem("role_clash", `"${found.name}" is the target itself.`, "Remove it here."), [
+          "columns",
+        ]);
       return context.written(name, { type: "double precision", nullable: false }, [found]);
     });
-    return { output: changed(context.input, written), reads: [...current.columns, target.column], writes: written.map((each) => each.name), drops: [] };
+    return {
+      output: changed(context.input, written),
+      reads: [...current.columns, target.column],
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   learn: {
     schema: learnedSchema,
@@ -86,29 +165,69 @@ export const targetMeanStep: StepKind = defineStep({
       const value = answer(target, types.get(target.column)?.type ?? "boolean");
       return current.columns.map((name) => ({
         rows: (training) => filter(training, isNotNull(column(target.column))),
-        by: [{ name: GROUP, expression: call("coalesce", asText(column(name)), text(NOTHING)) }, { name: FOLD, expression: foldOf(current.folds) }],
-        measures: [{ name: "rows", expression: countAll }, { name: "sum", expression: call("sum", value) }],
-        limit: { order: [{ expression: column(GROUP) }, { expression: column(FOLD) }], rows: MOST_CATEGORIES + 1 },
+        by: [
+          { name: GROUP, expression: call("coalesce", asText(column(name)), text(NOTHING)) },
+          { name: FOLD, expression: foldOf(current.folds) },
+        ],
+        measures: [
+          { name: "rows", expression: countAll },
+          { name: "sum", expression: call("sum", value) },
+        ],
+        limit: {
+          order: [{ expression: column(GROUP) }, { expression: column(FOLD) }],
+          rows: MOST_CATEGORIES + 1,
+        },
       }));
     },
     decode: (current, answers) => {
-      const folds = Object.fromEntries(current.columns.map((name, index) => {
-        const parts = Array.from({ length: current.folds }, (): Sums => ({}));
-        for (const row of withinLimit(answers[index] ?? [], name, current.name ?? "target_mean")) parts[Number(row[FOLD])]![String(row[GROUP])] = { rows: Number(row["rows"]), sum: Number(row["sum"]) };
-        return [name, parts];
-      }));
-      return { folds, levels: Object.fromEntries(Object.entries(folds).map(([name, parts]) => [name, [...new Set(parts.flatMap((part) => Object.keys(part)))].filter((level) => level !== NOTHING)])) };
+      const folds = Object.fromEntries(
+        current.columns.map((name, index) => {
+          const parts = Array.from({ length: current.folds }, (): Sums => ({}));
+          for (const row of withinLimit(answers[index] ?? [], name, current.name ?? "target_mean"))
+            parts[Number(row[FOLD])]![String(row[GROUP])] = {
+              rows: Number(row["rows"]),
+              sum: Number(row["sum"]),
+            };
+          return [name, parts];
+        }),
+      );
+      return {
+        folds,
+        levels: Object.fromEntries(
+          Object.entries(folds).map(([name, parts]) => [
+            name,
+            [...new Set(parts.flatMap((part) => Object.keys(part)))].filter((level) => level !== NOTHING),
+          ]),
+        ),
+      };
     },
   },
   apply: (current, input, learned) => {
     const present = outputColumns(input);
     const split = present.includes(PART_COLUMN);
-    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => {
-      const folds = learned?.folds[name] ?? [];
-      const everywhere = meanLookup(name, folds, current.smoothing);
-      // Only training rows were learned from; holdout rows and rows to score get the mean over all of them.
-      const branches = folds.map((_, fold) => ({ when: allOf([binary(column(PART_COLUMN), "=", integer(0)), binary(foldOf(current.folds), "=", integer(fold))]), then: meanLookup(name, folds, current.smoothing, fold) }));
-      return { name: current.keep ? `${name}_mean` : name, expression: split && branches.length > 0 ? { kind: "case" as const, branches, otherwise: everywhere } : everywhere };
-    }));
+    return withColumns(
+      input,
+      current.columns
+        .filter((name) => present.includes(name))
+        .map((name) => {
+          const folds = learned?.folds[name] ?? [];
+          const everywhere = meanLookup(name, folds, current.smoothing);
+          // Only training rows were learned from; holdout rows and rows to score get the mean over all of them.
+          const branches = folds.map((_, fold) => ({
+            when: allOf([
+              binary(column(PART_COLUMN), "=", integer(0)),
+              binary(foldOf(current.folds), "=", integer(fold)),
+            ]),
+            then: meanLookup(name, folds, current.smoothing, fold),
+          }));
+          return {
+            name: current.keep ? `${name}_mean` : name,
+            expression:
+              split && branches.length > 0
+                ? { kind: "case" as const, branches, otherwise: everywhere }
+                : everywhere,
+          };
+        }),
+    );
   },
 });

@@ -3,7 +3,15 @@ import { call, column, integer, text } from "../expression/ast";
 import { problem } from "../problem";
 import { withColumns } from "../relation/relation";
 import { checkNewName, ofFamily } from "./shared";
-import { changed, defineStep, listNames, stepCommon, type CheckContext, type StepKind, type StepShape } from "./step";
+import {
+  changed,
+  defineStep,
+  listNames,
+  stepCommon,
+  type CheckContext,
+  type StepKind,
+  type StepShape,
+} from "./step";
 
 const newNames = z.array(z.string().min(1)).min(1);
 
@@ -22,24 +30,54 @@ export const extractStep: StepKind = defineStep({
   help: {
     about: "Takes parts of a text out by a regular expression.",
     missing: "Missing where the text is missing or does not match.",
-    example: "column: body\npattern: \"parcel ([0-9]+)\"\ninto: [mentioned_parcel]",
+    example: 'column: body\npattern: "parcel ([0-9]+)"\ninto: [mentioned_parcel]',
   },
   settings: z.strictObject({
     do: z.literal("extract"),
     ...stepCommon,
     column: z.string().min(1).describe("A text column. It stays."),
-    pattern: z.string().min(1).max(500).describe("A PostgreSQL regular expression. Each pair of round brackets is a part that is taken out of the first match."),
-    into: newNames.describe("New columns, one for each pair of brackets. Missing where the text is missing or does not match."),
+    pattern: z
+      .string()
+      .min(1)
+      .max(500)
+      .describe(
+        "A PostgreSQL regular expression. Each pair of round brackets is a part that is taken out of the first match.",
+      ),
+    into: newNames.describe(
+      "New columns, one for each pair of brackets. Missing where the text is missing or does not match.",
+    ),
   }),
   sentence: (settings) => `${listNames(settings.into)} out of ${settings.column}`,
   check: (settings, context) => {
     const groups = groupCount(settings.pattern);
-    if (groups === undefined) context.report(problem("bad_pattern", "This is not a regular expression.", "Check its brackets; write a bracket that is meant literally with a backslash."), ["pattern"]);
-    else if (groups !== settings.into.length) context.report(problem("bad_pattern", `The pattern has ${groups} bracketed parts, but ${settings.into.length} new columns are named.`, "Put round brackets around each part to take out; write (?: ) for others."), ["into"]);
+    if (groups === undefined)
+      context.report(
+        problem(
+          "bad_pattern",
+          "This is not a regular expression.",
+          "Check its brackets; write a bracket that is meant literally with a backslash.",
+        ),
+        ["pattern"],
+      );
+    else if (groups !== settings.into.length)
+      context.report(
+        problem(
+          "bad_pattern",
+          `The pattern has ${groups} bracketed parts, but ${settings.into.length} new columns are named.`,
+          "Put round brackets around each part to take out; write (?: ) for others.",
+        ),
+        ["into"],
+      );
     return parts(settings.column, settings.into, context);
   },
   apply: (settings, input) =>
-    withColumns(input, settings.into.map((name, index) => ({ name, expression: call("regexp_group", column(settings.column), text(settings.pattern), integer(index + 1)) }))),
+    withColumns(
+      input,
+      settings.into.map((name, index) => ({
+        name,
+        expression: call("regexp_group", column(settings.column), text(settings.pattern), integer(index + 1)),
+      })),
+    ),
 });
 
 /** How many capturing brackets a pattern has, or undefined when it is no pattern at all. */
@@ -64,10 +102,22 @@ export const splitStep: StepKind = defineStep({
     ...stepCommon,
     column: z.string().min(1).describe("A text column. It stays."),
     at: z.string().min(1).max(50).describe("The text between two parts, such as / or a comma."),
-    into: newNames.describe("New columns for the first part, the second and so on. Missing where there is no such part."),
+    into: newNames.describe(
+      "New columns for the first part, the second and so on. Missing where there is no such part.",
+    ),
   }),
   sentence: (settings) => `split ${settings.column} at ${JSON.stringify(settings.at)}`,
   check: (settings, context) => parts(settings.column, settings.into, context),
   apply: (settings, input) =>
-    withColumns(input, settings.into.map((name, index) => ({ name, expression: call("nullif", call("split_part", column(settings.column), text(settings.at), integer(index + 1)), text("")) }))),
+    withColumns(
+      input,
+      settings.into.map((name, index) => ({
+        name,
+        expression: call(
+          "nullif",
+          call("split_part", column(settings.column), text(settings.at), integer(index + 1)),
+          text(""),
+        ),
+      })),
+    ),
 });

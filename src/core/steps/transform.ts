@@ -11,23 +11,46 @@ const settings = z.strictObject({
   do: z.literal("transform"),
   ...stepCommon,
   columns: columnNames.describe("The number columns to transform. Missing values stay missing."),
-  method: z.enum(METHODS).describe("log: natural logarithm. log1p: log(1 + x). signed_log: sign(x) * log(1 + |x|), for any number. sqrt: square root. power: x to the exponent."),
+  method: z
+    .enum(METHODS)
+    .describe(
+      "log: natural logarithm. log1p: log(1 + x). signed_log: sign(x) * log(1 + |x|), for any number. sqrt: square root. power: x to the exponent.",
+    ),
   exponent: z.number().optional().describe("For method: power."),
-  outside: z.enum(["missing", "stop"]).default("missing").describe("Values for which there is no result, such as the logarithm of 0: they become missing, or stop the run."),
+  outside: z
+    .enum(["missing", "stop"])
+    .default("missing")
+    .describe(
+      "Values for which there is no result, such as the logarithm of 0: they become missing, or stop the run.",
+    ),
 });
 type Settings = z.infer<typeof settings>;
 
 /** Where the method has a value, and the value there. */
-function method(current: Settings, x: Expression): { readonly domain?: Expression; readonly value: Expression } {
+function method(
+  current: Settings,
+  x: Expression,
+): { readonly domain?: Expression; readonly value: Expression } {
   const onePlus = (value: Expression): Expression => binary(double(1), "+", value);
   switch (current.method) {
-    case "log": return { domain: binary(x, ">", double(0)), value: call("ln", x) };
-    case "log1p": return { domain: binary(x, ">", double(-1)), value: call("ln", onePlus(x)) };
-    case "signed_log": return { value: binary(call("sign", x), "*", call("ln", onePlus(call("abs", x)))) };
-    case "sqrt": return { domain: binary(x, ">=", double(0)), value: call("sqrt", x) };
+    case "log":
+      return { domain: binary(x, ">", double(0)), value: call("ln", x) };
+    case "log1p":
+      return { domain: binary(x, ">", double(-1)), value: call("ln", onePlus(x)) };
+    case "signed_log":
+      return { value: binary(call("sign", x), "*", call("ln", onePlus(call("abs", x)))) };
+    case "sqrt":
+      return { domain: binary(x, ">=", double(0)), value: call("sqrt", x) };
     case "power": {
       const exponent = current.exponent ?? 1;
-      const domain = exponent < 0 ? (Number.isInteger(exponent) ? binary(x, "<>", double(0)) : binary(x, ">", double(0))) : Number.isInteger(exponent) ? undefined : binary(x, ">=", double(0));
+      const domain =
+        exponent < 0
+          ? Number.isInteger(exponent)
+            ? binary(x, "<>", double(0))
+            : binary(x, ">", double(0))
+          : Number.isInteger(exponent)
+            ? undefined
+            : binary(x, ">=", double(0));
       return { value: call("power", x, double(exponent)), ...(domain ? { domain } : {}) };
     }
   }
@@ -42,27 +65,65 @@ export const transformStep: StepKind = defineStep({
     example: "columns: [weight_g]\nmethod: log1p",
   },
   settings,
-  sentence: (current) => `${current.method === "power" ? `power ${current.exponent ?? "?"}` : current.method.replace("_", " ")} of ${listNames(current.columns)}`,
+  sentence: (current) =>
+    `${current.method === "power" ? `power ${current.exponent ?? "?"}` : current.method.replace("_", " ")} of ${listNames(current.columns)}`,
   check: (current, context) => {
-    if ((current.method === "power") !== (current.exponent !== undefined)) context.report(problem("bad_setting", current.method === "power" ? "A power needs an exponent." : "Only method: power takes an exponent.", current.method === "power" ? "Add exponent: 2, for example." : "Remove it."), ["method"]);
+    if ((current.method === "power") !== (current.exponent !== undefined))
+      context.report(
+        problem(
+          "bad_setting",
+          current.method === "power" ? "A power needs an exponent." : "Only method: power takes an exponent.",
+          current.method === "power" ? "Add exponent: 2, for example." : "Remove it.",
+        ),
+        ["method"],
+      );
     const written = ofFamily(context, current.columns, ["columns"], "number", "transformed").map((found) =>
-      context.written(found.name, { type: "double precision", nullable: found.nullable || method(current, column(found.name)).domain !== undefined }, [found]));
-    return { output: changed(context.input, written), reads: current.columns, writes: written.map((each) => each.name), drops: [] };
+      context.written(
+        found.name,
+        {
+          type: "double precision",
+          nullable: found.nullable || method(current, column(found.name)).domain !== undefined,
+        },
+        [found],
+      ),
+    );
+    return {
+      output: changed(context.input, written),
+      reads: current.columns,
+      writes: written.map((each) => each.name),
+      drops: [],
+    };
   },
   apply: (current, input) => {
     const present = outputColumns(input);
-    return withColumns(input, current.columns.filter((name) => present.includes(name)).map((name) => {
-      const { domain, value } = method(current, asDouble(column(name)));
-      return { name, expression: domain ? when(domain, value, typedNull("double precision")) : value };
-    }));
+    return withColumns(
+      input,
+      current.columns
+        .filter((name) => present.includes(name))
+        .map((name) => {
+          const { domain, value } = method(current, asDouble(column(name)));
+          return { name, expression: domain ? when(domain, value, typedNull("double precision")) : value };
+        }),
+    );
   },
   requirements: (current, _context, input) => {
     if (current.outside !== "stop") return [];
     return current.columns.flatMap((name) => {
       const { domain } = method(current, asDouble(column(name)));
       if (!domain) return [];
-      const rows = { kind: "filter" as const, input, condition: binary(isNotNull(column(name)), "and", { kind: "not", operand: domain } as Expression) };
-      return [{ code: "outside_domain", rows: { kind: "project" as const, input: rows, items: [{ name, expression: column(name) }] }, message: `"${name}" has values without a ${current.method.replace("_", " ")}`, hint: "Filter or clip them in a step before, or set outside: missing." }];
+      const rows = {
+        kind: "filter" as const,
+        input,
+        condition: binary(isNotNull(column(name)), "and", { kind: "not", operand: domain } as Expression),
+      };
+      return [
+        {
+          code: "outside_domain",
+          rows: { kind: "project" as const, input: rows, items: [{ name, expression: column(name) }] },
+          message: `"${name}" has values without a ${current.method.replace("_", " ")}`,
+          hint: "Filter or clip them in a step before, or set outside: missing.",
+        },
+      ];
     });
   },
 });

@@ -14,14 +14,50 @@ const COUNT: Expression = { ...call("count"), star: true };
 export const MOST_VALUES = 500;
 
 /** The values of a column after some steps, the most frequent first. More than {@link MOST_VALUES} are refused with their number. */
-export async function valuesOf(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string, name: string): Promise<readonly { readonly value: string; readonly rows: number }[]> {
+export async function valuesOf(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+  name: string,
+): Promise<readonly { readonly value: string; readonly rows: number }[]> {
   const relation = await relationAt(plan, warehouse, strand, after, runTime);
-  const texts = filter(project(relation, [{ name: "value", expression: cast(column(name), "text") }]), isNotNull(column("value")));
-  const [total] = await warehouse.read(printRelation(aggregateRows(texts, [], [{ name: "n", expression: { ...call("count", column("value")), distinct: true } }]), { runTime }));
+  const texts = filter(
+    project(relation, [{ name: "value", expression: cast(column(name), "text") }]),
+    isNotNull(column("value")),
+  );
+  const [total] = await warehouse.read(
+    printRelation(
+      aggregateRows(
+        texts,
+        [],
+        [{ name: "n", expression: { ...call("count", column("value")), distinct: true } }],
+      ),
+      { runTime },
+    ),
+  );
   const distinct = Number(total?.["n"] ?? 0);
-  if (distinct > MOST_VALUES) throw new ProblemError(problem("too_many_values", `"${name}" has ${distinct.toLocaleString("en-US")} different values; at most ${MOST_VALUES} can be taken.`, "Group the rare ones in a step before, or choose another column."));
+  if (distinct > MOST_VALUES)
+    throw new ProblemError(
+      problem(
+        "too_many_values",
+        `"${name}" has ${distinct.toLocaleString("en-US")} different values; at most ${MOST_VALUES} can be taken.`,
+        "Group the rare ones in a step before, or choose another column.",
+      ),
+    );
   const counted = aggregateRows(texts, ["value"], [{ name: "rows", expression: COUNT }]);
-  const rows = await warehouse.read(printRelation({ kind: "limit", input: counted, rows: MOST_VALUES, order: [{ expression: column("rows"), descending: true }, { expression: column("value") }] }, { runTime }));
+  const rows = await warehouse.read(
+    printRelation(
+      {
+        kind: "limit",
+        input: counted,
+        rows: MOST_VALUES,
+        order: [{ expression: column("rows"), descending: true }, { expression: column("value") }],
+      },
+      { runTime },
+    ),
+  );
   return rows.map((row) => ({ value: String(row["value"]), rows: Number(row["rows"]) }));
 }
 
@@ -35,16 +71,47 @@ export interface Points {
 const MOST_POINTS = 3000;
 
 /** Points of a scatter of two columns after some steps: all of them, or a sample spread by a hash. */
-export async function pointsOf(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string, wanted: { readonly x: string; readonly y: string; readonly colour?: string | undefined }): Promise<Points> {
+export async function pointsOf(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+  wanted: { readonly x: string; readonly y: string; readonly colour?: string | undefined },
+): Promise<Points> {
   const names = [...new Set([wanted.x, wanted.y, ...(wanted.colour === undefined ? [] : [wanted.colour])])];
-  const rows = keepColumns(filter(await relationAt(plan, warehouse, strand, after, runTime), allOf([isNotNull(column(wanted.x)), isNotNull(column(wanted.y))])), names);
+  const rows = keepColumns(
+    filter(
+      await relationAt(plan, warehouse, strand, after, runTime),
+      allOf([isNotNull(column(wanted.x)), isNotNull(column(wanted.y))]),
+    ),
+    names,
+  );
   const sql = printRelation(rows, { runTime });
-  const [count] = await warehouse.read(printRelation(aggregateRows(rows, [], [{ name: "n", expression: COUNT }]), { runTime }));
-  const page = await pageOfQuery(warehouse, sql, names, MOST_POINTS, 0, ` ORDER BY md5(concat(${names.map(quoteIdentifier).join(", ")}))`);
+  const [count] = await warehouse.read(
+    printRelation(aggregateRows(rows, [], [{ name: "n", expression: COUNT }]), { runTime }),
+  );
+  const page = await pageOfQuery(
+    warehouse,
+    sql,
+    names,
+    MOST_POINTS,
+    0,
+    ` ORDER BY md5(concat(${names.map(quoteIdentifier).join(", ")}))`,
+  );
   const place = (name: string): number => names.indexOf(name);
   const { colour } = wanted;
   return {
     total: Number(count?.["n"] ?? 0),
-    points: page.rows.map((row) => [Number(row[place(wanted.x)]), Number(row[place(wanted.y)]), colour === undefined ? null : (row[place(colour)] ?? null)] as const).filter(([x, y]) => Number.isFinite(x) && Number.isFinite(y)),
+    points: page.rows
+      .map(
+        (row) =>
+          [
+            Number(row[place(wanted.x)]),
+            Number(row[place(wanted.y)]),
+            colour === undefined ? null : (row[place(colour)] ?? null),
+          ] as const,
+      )
+      .filter(([x, y]) => Number.isFinite(x) && Number.isFinite(y)),
   };
 }

@@ -18,15 +18,34 @@ export interface Comparison {
 }
 
 /** How a step changed the distribution of a column. */
-export async function compareColumn(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string, column: string): Promise<Comparison> {
+export async function compareColumn(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+  column: string,
+): Promise<Comparison> {
   const checked = plan.strands.find((each) => each.name === strand)?.steps[after - 1];
   const renamed = [...(checked?.shape.renames ?? [])].find(([, to]) => to === column)?.[0] ?? column;
-  const side = async (position: number, name: string, columns = checked?.input): Promise<ColumnProfile | undefined> => {
+  const side = async (
+    position: number,
+    name: string,
+    columns = checked?.input,
+  ): Promise<ColumnProfile | undefined> => {
     const state = columns?.get(name);
     if (!state || state.bundle || state.type === "sparse" || position < 0) return undefined;
-    const sql = printRelation(prune(await relationAt(plan, warehouse, strand, position, runTime), new Set([name])), { runTime });
-    return profiles.get(`${placeKeys(plan)(strand, position)} ${runTime} ${sql.length} ${name}`, () => profileQuery(warehouse, sql, { name, type: state.type }));
+    const sql = printRelation(
+      prune(await relationAt(plan, warehouse, strand, position, runTime), new Set([name])),
+      { runTime },
+    );
+    return profiles.get(`${placeKeys(plan)(strand, position)} ${runTime} ${sql.length} ${name}`, () =>
+      profileQuery(warehouse, sql, { name, type: state.type }),
+    );
   };
-  const [before, now] = await Promise.all([side(after - 1, renamed), side(after, column, checked?.shape.output)]);
+  const [before, now] = await Promise.all([
+    side(after - 1, renamed),
+    side(after, column, checked?.shape.output),
+  ]);
   return { column, before, after: now };
 }

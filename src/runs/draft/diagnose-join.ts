@@ -30,10 +30,24 @@ const SAMPLE = 12;
 const COUNT: Expression = { ...call("count"), star: true };
 
 /** How well the two sides of a join step fit: unmatched rows of both, and keys that several rows there have. */
-export async function diagnoseJoin(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<JoinDiagnosis> {
+export async function diagnoseJoin(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+): Promise<JoinDiagnosis> {
   const step = plan.strands.find((each) => each.name === strand)?.steps[after - 1]?.step;
-  const settings = step?.settings as { readonly do: string; readonly with: string; readonly on: Readonly<Record<string, string>>; readonly where?: string } | undefined;
-  if (!settings || settings.do !== "join") throw new ProblemError(problem("no_join", "This step is no join.", "Choose a join step."));
+  const settings = step?.settings as
+    | {
+        readonly do: string;
+        readonly with: string;
+        readonly on: Readonly<Record<string, string>>;
+        readonly where?: string;
+      }
+    | undefined;
+  if (!settings || settings.do !== "join")
+    throw new ProblemError(problem("no_join", "This step is no join.", "Choose a join step."));
   const left = await relationAt(plan, warehouse, strand, after - 1, runTime);
   const right = new PlanBuilder(plan).strand(settings.with);
   const pairs = joinedPairs(settings.on);
@@ -41,23 +55,53 @@ export async function diagnoseJoin(plan: CheckedPlan, warehouse: Warehouse, stra
   const unmatched = unmatchedRows(settings, left, right, condition);
   // A missing key matches nothing, however often it occurs.
   const complete = filter(right, allOf(pairs.map((pair) => isNotNull(column(pair.right)))));
-  const repeated = filter(aggregateRows(complete, pairs.map((pair) => pair.right), [{ name: "rows", expression: COUNT }]), binary(column("rows"), ">", integer(1)));
+  const repeated = filter(
+    aggregateRows(
+      complete,
+      pairs.map((pair) => pair.right),
+      [{ name: "rows", expression: COUNT }],
+    ),
+    binary(column("rows"), ">", integer(1)),
+  );
   const number = async (relation: Relation, expression: Expression = COUNT): Promise<number> => {
-    const [row] = await warehouse.read(printRelation(aggregateRows(relation, [], [{ name: "n", expression }]), { runTime }));
+    const [row] = await warehouse.read(
+      printRelation(aggregateRows(relation, [], [{ name: "n", expression }]), { runTime }),
+    );
     return Number(row?.["n"] ?? 0);
   };
   const sample = (relation: Relation): Promise<Page> => {
     const names = outputColumns(relation);
-    const counted = names.includes("rows") ? relation : aggregateRows(relation, names, [{ name: "rows", expression: COUNT }]);
-    return pageOfQuery(warehouse, printRelation({ kind: "limit", input: counted, rows: SAMPLE, order: [{ expression: column("rows"), descending: true }, ...names.filter((name) => name !== "rows").map((name) => ({ expression: column(name) }))] }, { runTime }), outputColumns(counted), SAMPLE);
+    const counted = names.includes("rows")
+      ? relation
+      : aggregateRows(relation, names, [{ name: "rows", expression: COUNT }]);
+    return pageOfQuery(
+      warehouse,
+      printRelation(
+        {
+          kind: "limit",
+          input: counted,
+          rows: SAMPLE,
+          order: [
+            { expression: column("rows"), descending: true },
+            ...names.filter((name) => name !== "rows").map((name) => ({ expression: column(name) })),
+          ],
+        },
+        { runTime },
+      ),
+      outputColumns(counted),
+      SAMPLE,
+    );
   };
   const side = async (name: string, all: Relation, lost: Relation): Promise<JoinSide> => {
     const [rows, missing, keys] = await Promise.all([number(all), number(lost), sample(lost)]);
     return { name, rows, unmatched: missing, sample: keys };
   };
   const [here, there, keys, most, some] = await Promise.all([
-    side(strand, left, unmatched.here), side(settings.with, right, unmatched.there),
-    number(repeated), number(repeated, call("max", column("rows"))), sample(repeated),
+    side(strand, left, unmatched.here),
+    side(settings.with, right, unmatched.there),
+    number(repeated),
+    number(repeated, call("max", column("rows"))),
+    sample(repeated),
   ]);
   return { here, there, repeated: { keys, most, sample: some } };
 }

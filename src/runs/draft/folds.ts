@@ -10,19 +10,32 @@ import { withBase } from "./preview";
  * What a step of the main strand learns when each fold is left out in turn: everything learned before it is learned
  * again inside the same fold.
  */
-export async function learnedByFold(plan: CheckedPlan, warehouse: Warehouse, position: number, runTime: string): Promise<readonly unknown[]> {
+export async function learnedByFold(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  position: number,
+  runTime: string,
+): Promise<readonly unknown[]> {
   const { by, count } = foldsOf(plan.file);
   const base = { schema: "preview", table: "base", folds: true };
-  const folds = Array.from({ length: count }, (_, index): Fold => (by === "time" ? { fold: index + 1, forward: true } : { fold: index, forward: false }));
-  return Promise.all(folds.map(async (fold) => {
-    let learned: LearnedValues = {};
-    for (let at = plan.learnsFrom; at <= position; at += 1) {
-      const questions = learnRelations(plan, at, learned, base, fold);
-      const step = plan.main.steps[at]?.step;
-      if (!step || questions.length === 0) continue;
-      const answers = await Promise.all(questions.map((each) => warehouse.read(printRelation(withBase(each, baseRelation(plan, true)), { runTime }))));
-      learned = { ...learned, [String(at)]: step.learned(answers) };
-    }
-    return learned[String(position)] ?? null;
-  }));
+  const folds = Array.from({ length: count }, (_, index): Fold =>
+    by === "time" ? { fold: index + 1, forward: true } : { fold: index, forward: false },
+  );
+  return Promise.all(
+    folds.map(async (fold) => {
+      let learned: LearnedValues = {};
+      for (let at = plan.learnsFrom; at <= position; at += 1) {
+        const questions = learnRelations(plan, at, learned, base, fold);
+        const step = plan.main.steps[at]?.step;
+        if (!step || questions.length === 0) continue;
+        const answers = await Promise.all(
+          questions.map((each) =>
+            warehouse.read(printRelation(withBase(each, baseRelation(plan, true)), { runTime })),
+          ),
+        );
+        learned = { ...learned, [String(at)]: step.learned(answers) };
+      }
+      return learned[String(position)] ?? null;
+    }),
+  );
 }

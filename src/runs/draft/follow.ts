@@ -36,22 +36,54 @@ const NO_ROWS: Page = { columns: [], rows: [] };
  * they were joined with.
  * @param key values of the key columns as text, in their order
  */
-export async function followRow(plan: CheckedPlan, warehouse: Warehouse, key: readonly string[], runTime: string): Promise<readonly FollowedPlace[]> {
+export async function followRow(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  key: readonly string[],
+  runTime: string,
+): Promise<readonly FollowedPlace[]> {
   const { main } = plan;
   const names = plan.file.roles.key;
   const places: FollowedPlace[] = [];
   const builder = new PlanBuilder(plan);
-  let before: { readonly rows: Page; readonly state: FollowedPlace["state"] } = { rows: NO_ROWS, state: "no key yet" };
+  let before: { readonly rows: Page; readonly state: FollowedPlace["state"] } = {
+    rows: NO_ROWS,
+    state: "no key yet",
+  };
   for (let after = 0; after <= main.steps.length; after += 1) {
     const checked = main.steps[after - 1];
     const columns = checked ? checked.shape.output : main.start;
     const known = names.every((name) => columns.has(name));
-    const rows = known ? await rowsWith(await relationAt(plan, warehouse, main.name, after, runTime), names, key, columns, warehouse, runTime) : NO_ROWS;
-    const state = !known ? "no key yet" : rows.rows.length > 0 ? "there" : before.state === "there" ? "gone" : "absent";
-    const joined = checked && before.rows.rows.length > 0 ? await joinedRows(checked, builder, before.rows, warehouse, runTime) : undefined;
+    const rows = known
+      ? await rowsWith(
+          await relationAt(plan, warehouse, main.name, after, runTime),
+          names,
+          key,
+          columns,
+          warehouse,
+          runTime,
+        )
+      : NO_ROWS;
+    const state = !known
+      ? "no key yet"
+      : rows.rows.length > 0
+        ? "there"
+        : before.state === "there"
+          ? "gone"
+          : "absent";
+    const joined =
+      checked && before.rows.rows.length > 0
+        ? await joinedRows(checked, builder, before.rows, warehouse, runTime)
+        : undefined;
     places.push({
-      after, state, rows, step: checked?.step.name ?? `beginning of ${main.name}`, kind: checked?.step.kind ?? "", sentence: checked?.step.sentence ?? "rows of the table",
-      written: checked?.shape.writes ?? [], read: checked?.shape.reads ?? [],
+      after,
+      state,
+      rows,
+      step: checked?.step.name ?? `beginning of ${main.name}`,
+      kind: checked?.step.kind ?? "",
+      sentence: checked?.step.sentence ?? "rows of the table",
+      written: checked?.shape.writes ?? [],
+      read: checked?.shape.reads ?? [],
       ...(state === "gone" && checked ? { because: reason(checked, before.rows) } : {}),
       ...(joined ? { joined } : {}),
     });
@@ -61,33 +93,74 @@ export async function followRow(plan: CheckedPlan, warehouse: Warehouse, key: re
   return places;
 }
 
-async function rowsWith(relation: Relation, names: readonly string[], key: readonly string[], columns: ColumnSet, warehouse: Warehouse, runTime: string): Promise<Page> {
-  const same = names.map((name, index) => binary(column(name), "=", cast(text(key[index] ?? ""), columns.get(name)?.type ?? "text")));
-  return pageOfQuery(warehouse, printRelation(filter(relation, allOf(same)), { runTime }), outputColumns(relation), MOST);
+async function rowsWith(
+  relation: Relation,
+  names: readonly string[],
+  key: readonly string[],
+  columns: ColumnSet,
+  warehouse: Warehouse,
+  runTime: string,
+): Promise<Page> {
+  const same = names.map((name, index) =>
+    binary(column(name), "=", cast(text(key[index] ?? ""), columns.get(name)?.type ?? "text")),
+  );
+  return pageOfQuery(
+    warehouse,
+    printRelation(filter(relation, allOf(same)), { runTime }),
+    outputColumns(relation),
+    MOST,
+  );
 }
 
-async function joinedRows({ step }: CheckedStep, builder: PlanBuilder, before: Page, warehouse: Warehouse, runTime: string): Promise<FollowedPlace["joined"]> {
+async function joinedRows(
+  { step }: CheckedStep,
+  builder: PlanBuilder,
+  before: Page,
+  warehouse: Warehouse,
+  runTime: string,
+): Promise<FollowedPlace["joined"]> {
   if (step.off || (step.kind !== "join" && step.kind !== "join_latest")) return undefined;
   const settings = step.settings as { readonly with: string; readonly on: Readonly<Record<string, string>> };
   const row = before.rows[0];
-  const pairs = joinedPairs(settings.on).map((pair) => ({ there: pair.right, value: row?.[before.columns.indexOf(pair.left)] ?? null }));
+  const pairs = joinedPairs(settings.on).map((pair) => ({
+    there: pair.right,
+    value: row?.[before.columns.indexOf(pair.left)] ?? null,
+  }));
   const other = builder.strand(settings.with);
-  if (pairs.some((pair) => pair.value === null)) return { strand: settings.with, rows: { columns: outputColumns(other), rows: [] } };
+  if (pairs.some((pair) => pair.value === null))
+    return { strand: settings.with, rows: { columns: outputColumns(other), rows: [] } };
   // Compared as text: the preview has the values as text, whatever their types.
   const same = pairs.map((pair) => binary(cast(column(pair.there), "text"), "=", text(pair.value ?? "")));
-  return { strand: settings.with, rows: await pageOfQuery(warehouse, printRelation(filter(other, allOf(same)), { runTime }), outputColumns(other), MOST) };
+  return {
+    strand: settings.with,
+    rows: await pageOfQuery(
+      warehouse,
+      printRelation(filter(other, allOf(same)), { runTime }),
+      outputColumns(other),
+      MOST,
+    ),
+  };
 }
 
 /** Why a step let a row go, in words, with the values it looked at. */
 function reason({ step, shape }: CheckedStep, before: Page): string {
   const row = before.rows[0] ?? [];
-  const looked = shape.reads.map((name) => `${name} is ${row[before.columns.indexOf(name)] ?? "missing"}`).join(", ");
+  const looked = shape.reads
+    .map((name) => `${name} is ${row[before.columns.indexOf(name)] ?? "missing"}`)
+    .join(", ");
   switch (step.kind) {
-    case "filter": return `The condition is not true for it: ${step.sentence.replace(/^rows where /, "")}. Here ${looked}.`;
-    case "deduplicate": return `Another row that agrees with it was kept. Here ${looked}.`;
-    case "sample": return "The hash of its columns falls outside the sample.";
-    case "limit": return "It stands behind the last row that is kept.";
-    case "join": case "join_latest": return `Nothing in the other strand matches it, and such rows are dropped. Here ${looked}.`;
-    default: return `The step "${step.name}" let it go.${looked ? ` Here ${looked}.` : ""}`;
+    case "filter":
+      return `The condition is not true for it: ${step.sentence.replace(/^rows where /, "")}. Here ${looked}.`;
+    case "deduplicate":
+      return `Another row that agrees with it was kept. Here ${looked}.`;
+    case "sample":
+      return "The hash of its columns falls outside the sample.";
+    case "limit":
+      return "It stands behind the last row that is kept.";
+    case "join":
+    case "join_latest":
+      return `Nothing in the other strand matches it, and such rows are dropped. Here ${looked}.`;
+    default:
+      return `The step "${step.name}" let it go.${looked ? ` Here ${looked}.` : ""}`;
   }
 }

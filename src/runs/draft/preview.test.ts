@@ -17,7 +17,8 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-const count = async (from: string): Promise<number> => Number((await bench.sql(`SELECT count(*) AS n FROM ${from}`))[0]!["n"]);
+const count = async (from: string): Promise<number> =>
+  Number((await bench.sql(`SELECT count(*) AS n FROM ${from}`))[0]!["n"]);
 
 test("rows and completeness after a step are those of a statement written by hand", async () => {
   const { warehouse } = bench.context;
@@ -28,10 +29,16 @@ test("rows and completeness after a step are those of a statement written by han
   expect(delivered.rows).toBe(await count("larkmere.parcels WHERE delivered_at IS NOT NULL"));
   const joined = await stepCounts(plan, warehouse, "parcels", 4, time);
   expect(joined.rows).toBe(delivered.rows);
-  expect(joined.present["age_band"]).toBe(await count("larkmere.parcels JOIN larkmere.recipients USING (recipient_id) WHERE delivered_at IS NOT NULL AND age_band IS NOT NULL"));
+  expect(joined.present["age_band"]).toBe(
+    await count(
+      "larkmere.parcels JOIN larkmere.recipients USING (recipient_id) WHERE delivered_at IS NOT NULL AND age_band IS NOT NULL",
+    ),
+  );
   const filled = await stepCounts(plan, warehouse, "parcels", 7, time);
   expect(filled.present["weight_g"]).toBe(filled.rows);
-  expect((await stepCounts(plan, warehouse, "town weather", 2, time)).rows).toBe(await count("(SELECT DISTINCT town, observed_at::date FROM larkmere.weather) d"));
+  expect((await stepCounts(plan, warehouse, "town weather", 2, time)).rows).toBe(
+    await count("(SELECT DISTINCT town, observed_at::date FROM larkmere.weather) d"),
+  );
 });
 
 test("a preview shows the step's rows, its SQL and what it would learn today, and writes nothing", async () => {
@@ -41,13 +48,19 @@ test("a preview shows the step's rows, its SQL and what it would learn today, an
   expect(page.rows).toHaveLength(50);
   expect(page.columns).toContain("rain_in_open_mm");
   expect(sql).toContain("coalesce");
-  const [median] = await bench.sql(`SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY weight_g) AS m FROM larkmere.parcels WHERE delivered_at <= timestamptz '${time}' - interval '72 hours'`);
+  const [median] = await bench.sql(
+    `SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY weight_g) AS m FROM larkmere.parcels WHERE delivered_at <= timestamptz '${time}' - interval '72 hours'`,
+  );
   // The preview learns from training rows alone: all rows whose answer is known, less the holdout.
   const value = (learned as { values: { weight_g: number } }).values.weight_g;
   expect(value).not.toBeNaN();
   expect(Math.abs(value / Number(median!["m"]) - 1)).toBeLessThan(0.2);
   const encoded = await stepPreview(plan, warehouse, "parcels", 9, time);
-  expect(encoded.page.columns.filter((name) => name.startsWith("size_class="))).toEqual(["size_class=M", "size_class=S", "size_class=XL"]);
+  expect(encoded.page.columns.filter((name) => name.startsWith("size_class="))).toEqual([
+    "size_class=M",
+    "size_class=S",
+    "size_class=XL",
+  ]);
   expect(await count("pg_class")).toBe(before);
 });
 
@@ -55,7 +68,9 @@ test("a count is remembered while nothing changes, and taken anew when a source 
   const { warehouse } = bench.context;
   const first = await stepCounts(plan, warehouse, "parcels", 1, time);
   expect(await stepCounts(plan, warehouse, "parcels", 1, time)).toBe(first);
-  await bench.sql("DELETE FROM larkmere.parcels WHERE parcel_id = (SELECT min(parcel_id) FROM larkmere.parcels WHERE delivered_at IS NOT NULL)");
+  await bench.sql(
+    "DELETE FROM larkmere.parcels WHERE parcel_id = (SELECT min(parcel_id) FROM larkmere.parcels WHERE delivered_at IS NOT NULL)",
+  );
   expect((await stepCounts(plan, warehouse, "parcels", 1, time)).rows).toBe(first.rows - 1);
 });
 

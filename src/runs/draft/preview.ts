@@ -27,7 +27,13 @@ export function previewTime(now: Date): string {
 }
 
 /** A key under which what is computed from the rows at a place may be kept: the steps so far, the sources as they are, and the time. */
-async function keyOf(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<string> {
+async function keyOf(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+): Promise<string> {
   const facts = await Promise.all(plan.sources.map((each) => tableFacts(warehouse, each)));
   return `${placeKeys(plan)(strand, after)} ${runTime} ${facts.map((each) => each.marker).join(" ")}`;
 }
@@ -36,7 +42,12 @@ async function keyOf(plan: CheckedPlan, warehouse: Warehouse, strand: string, af
  * What the learned steps before a position learn from today's training rows. Nothing is written:
  * where a run would build the base table, the preview reads its query in its place.
  */
-export async function learnedUpTo(plan: CheckedPlan, warehouse: Warehouse, position: number, runTime: string): Promise<LearnedValues> {
+export async function learnedUpTo(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  position: number,
+  runTime: string,
+): Promise<LearnedValues> {
   if (position <= plan.learnsFrom) return {};
   const key = `learned ${await keyOf(plan, warehouse, plan.main.name, position, runTime)}`;
   return learnedValues.get(key, async () => {
@@ -45,7 +56,9 @@ export async function learnedUpTo(plan: CheckedPlan, warehouse: Warehouse, posit
     const base = { schema: "preview", table: "base" };
     const questions = step ? learnRelations(plan, position - 1, earlier, base) : [];
     if (!step || questions.length === 0) return earlier;
-    const answers = await Promise.all(questions.map((each) => warehouse.read(printRelation(withBase(each, baseRelation(plan)), { runTime }))));
+    const answers = await Promise.all(
+      questions.map((each) => warehouse.read(printRelation(withBase(each, baseRelation(plan)), { runTime }))),
+    );
     return { ...earlier, [String(position - 1)]: step.learned(answers) };
   });
 }
@@ -57,20 +70,35 @@ export function withBase(relation: Relation, base: Relation): Relation {
 }
 
 /** The rows after some steps of a strand, with everything learned on the way. */
-export async function relationAt(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<Relation> {
+export async function relationAt(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+): Promise<Relation> {
   const main = strand === plan.main.name;
   const learned = main ? await learnedUpTo(plan, warehouse, after, runTime) : {};
   return new PlanBuilder(plan).strand(strand, after, learned);
 }
 
 /** Exact rows and completeness of every column after some steps of a strand. */
-export async function stepCounts(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<StepCounts> {
+export async function stepCounts(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+): Promise<StepCounts> {
   const key = `counts ${await keyOf(plan, warehouse, strand, after, runTime)}`;
   return counts.get(key, async () => {
     const relation = await relationAt(plan, warehouse, strand, after, runTime);
     const columns = measurableColumns(relation);
     const [row] = await warehouse.read(printRelation(completenessRelation(relation, columns), { runTime }));
-    return { rows: Number(row?.["rows"] ?? 0), present: Object.fromEntries(columns.map((name, index) => [name, Number(row?.[`c${index}`] ?? 0)])) };
+    return {
+      rows: Number(row?.["rows"] ?? 0),
+      present: Object.fromEntries(columns.map((name, index) => [name, Number(row?.[`c${index}`] ?? 0)])),
+    };
   });
 }
 
@@ -84,19 +112,42 @@ export interface StepPreview {
 const PREVIEW_ROWS = 50;
 
 /** The first rows after a step, the SQL that makes them, and what the step learned. */
-export async function stepPreview(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<StepPreview> {
+export async function stepPreview(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+): Promise<StepPreview> {
   const relation = await relationAt(plan, warehouse, strand, after, runTime);
   const sql = printRelation(relation, { runTime });
-  const learned = strand === plan.main.name && after > 0 ? (await learnedUpTo(plan, warehouse, after, runTime))[String(after - 1)] : undefined;
-  return { sql, learned: learned ?? null, page: await pageOfQuery(warehouse, sql, outputColumns(relation), PREVIEW_ROWS) };
+  const learned =
+    strand === plan.main.name && after > 0
+      ? (await learnedUpTo(plan, warehouse, after, runTime))[String(after - 1)]
+      : undefined;
+  return {
+    sql,
+    learned: learned ?? null,
+    page: await pageOfQuery(warehouse, sql, outputColumns(relation), PREVIEW_ROWS),
+  };
 }
 
-
 /** How many rows PostgreSQL expects after some steps of a strand, before anything is counted; undefined where it cannot say. */
-export async function estimatedRows(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<number | undefined> {
+export async function estimatedRows(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+): Promise<number | undefined> {
   // What is learned does not change how many rows there are, and need not be known for a guess.
   const known = strand === plan.main.name ? Math.min(after, plan.learnsFrom) : after;
-  const [row] = await warehouse.read(`EXPLAIN (FORMAT JSON) ${printRelation(new PlanBuilder(plan).strand(strand, known), { runTime })}`, [], 5000);
-  const plans = row?.["QUERY PLAN"] as readonly { readonly Plan?: { readonly "Plan Rows"?: number } }[] | undefined;
+  const [row] = await warehouse.read(
+    `EXPLAIN (FORMAT JSON) ${printRelation(new PlanBuilder(plan).strand(strand, known), { runTime })}`,
+    [],
+    5000,
+  );
+  const plans = row?.["QUERY PLAN"] as
+    readonly { readonly Plan?: { readonly "Plan Rows"?: number } }[] | undefined;
   return plans?.[0]?.Plan?.["Plan Rows"];
 }

@@ -25,19 +25,35 @@ export interface OpenDraft {
 /** Reads a draft against today's catalog; what is wrong is marked, and the rest is there. */
 export async function openDraft(text: string, warehouse: Warehouse, share = 1): Promise<OpenDraft> {
   const parsed = parsePipeline(text, { draft: true });
-  if (!parsed.ok) return { survey: { braid: undefined, problems: parsed.problems, keys: {} }, plan: undefined };
+  if (!parsed.ok)
+    return { survey: { braid: undefined, problems: parsed.problems, keys: {} }, plan: undefined };
   const { plan: whole, problems } = surveyPipeline(parsed.value, await readCatalog(warehouse));
   if (!whole) return { survey: { braid: undefined, problems, keys: {} }, plan: undefined };
   const plan = withShare(whole, share);
   const key = placeKeys(plan);
-  const keys = Object.fromEntries(plan.strands.map((strand) => [strand.name, [...strand.steps.keys(), strand.steps.length].map((after) => (blockersOf(plan, problems, strand.name, after).length > 0 ? "" : key(strand.name, after)))]));
-  return { survey: { braid: braidOf(plan, { unready: parsed.value.unready, problems }), problems, keys }, plan };
+  const keys = Object.fromEntries(
+    plan.strands.map((strand) => [
+      strand.name,
+      [...strand.steps.keys(), strand.steps.length].map((after) =>
+        blockersOf(plan, problems, strand.name, after).length > 0 ? "" : key(strand.name, after),
+      ),
+    ]),
+  );
+  return {
+    survey: { braid: braidOf(plan, { unready: parsed.value.unready, problems }), problems, keys },
+    plan,
+  };
 }
 
 /**
  * What stands in the way of reading rows after some steps of a strand: errors in those steps, or in anything they use.
  */
-export function blockersOf(plan: CheckedPlan, problems: readonly Problem[], strand: string, after: number): readonly Problem[] {
+export function blockersOf(
+  plan: CheckedPlan,
+  problems: readonly Problem[],
+  strand: string,
+  after: number,
+): readonly Problem[] {
   const used = new Set<string>();
   const visit = (name: string, upTo: number): void => {
     const found = plan.strands.find((each) => each.name === name);
@@ -51,7 +67,8 @@ export function blockersOf(plan: CheckedPlan, problems: readonly Problem[], stra
   return problems.filter(({ severity, location }) => {
     if (severity !== "error") return false;
     const [part, index, inside, position] = location?.path ?? [];
-    if (part !== "strands") return learns && part !== "delivery" && part !== "schedules" && part !== "candidates";
+    if (part !== "strands")
+      return learns && part !== "delivery" && part !== "schedules" && part !== "candidates";
     const name = plan.file.strands[Number(index)]?.name ?? "";
     if (!used.has(name)) return false;
     return name !== strand || inside !== "steps" || typeof position !== "number" || position < after;

@@ -30,16 +30,32 @@ const WAIT_MILLISECONDS = 4000;
  * warehouse but what the parser understood and the printer wrote again.
  */
 export async function tryExpression(
-  plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string,
-  wanted: { readonly expression: string; readonly kind: "value" | "aggregate"; readonly by: readonly string[]; readonly other?: string | undefined },
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+  wanted: {
+    readonly expression: string;
+    readonly kind: "value" | "aggregate";
+    readonly by: readonly string[];
+    readonly other?: string | undefined;
+  },
 ): Promise<Tried> {
   const parsed = parseExpression(wanted.expression, wanted.other);
   if (!parsed.ok) return { problems: parsed.problems };
   const found = plan.strands.find((each) => each.name === strand);
   const here = after === 0 ? found?.start : found?.steps[after - 1]?.shape.output;
   const there = plan.strands.find((each) => each.name === wanted.other)?.output;
-  const columns = new Map([...(here ?? []), ...[...(there ?? [])].map(([name, state]) => [otherSide(name), state] as const)].filter(([, state]) => !state.bundle));
-  const checked = checkExpression(parsed.value, { columns, aggregates: wanted.kind === "aggregate" ? "required" : "forbidden" });
+  const columns = new Map(
+    [...(here ?? []), ...[...(there ?? [])].map(([name, state]) => [otherSide(name), state] as const)].filter(
+      ([, state]) => !state.bundle,
+    ),
+  );
+  const checked = checkExpression(parsed.value, {
+    columns,
+    aggregates: wanted.kind === "aggregate" ? "required" : "forbidden",
+  });
   if (!checked.ok) return { problems: checked.problems };
   const read = columnsOf(parsed.value);
   const { type } = checked.value;
@@ -47,7 +63,25 @@ export async function tryExpression(
   const relation = await relationAt(plan, warehouse, strand, after, runTime);
   const item = { name: RESULT, expression: parsed.value };
   const by = wanted.by.filter((name) => columns.has(name));
-  const shown = wanted.kind === "aggregate" ? aggregateRows(relation, by, [item]) : project(relation, [...read.map((name) => ({ name, expression: { kind: "column", name } satisfies Expression })), item]);
-  const sample = await pageOfQuery(warehouse, printRelation(shown, { runTime }), outputColumns(shown), ROWS, 0, "", WAIT_MILLISECONDS);
-  return { type, problems: [], sample: { columns: sample.columns.map((name) => (name === RESULT ? "result" : name)), rows: sample.rows } };
+  const shown =
+    wanted.kind === "aggregate"
+      ? aggregateRows(relation, by, [item])
+      : project(relation, [
+          ...read.map((name) => ({ name, expression: { kind: "column", name } satisfies Expression })),
+          item,
+        ]);
+  const sample = await pageOfQuery(
+    warehouse,
+    printRelation(shown, { runTime }),
+    outputColumns(shown),
+    ROWS,
+    0,
+    "",
+    WAIT_MILLISECONDS,
+  );
+  return {
+    type,
+    problems: [],
+    sample: { columns: sample.columns.map((name) => (name === RESULT ? "result" : name)), rows: sample.rows },
+  };
 }

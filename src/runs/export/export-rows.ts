@@ -19,10 +19,23 @@ export interface ExportSource {
 const GROUP_ROWS = 50_000;
 
 /** Writes all rows of a source into a file. A file that could not be finished is removed. */
-export async function exportToFile(warehouse: Warehouse, source: ExportSource, format: ExportFormat, file: string): Promise<void> {
+export async function exportToFile(
+  warehouse: Warehouse,
+  source: ExportSource,
+  format: ExportFormat,
+  file: string,
+): Promise<void> {
   try {
     if (format === "parquet") await writeParquet(warehouse, source, file);
-    else await pipeline(await streamRows(warehouse, { sql: source.sql, columns: source.columns.map((each) => each.name) }, format), createWriteStream(file));
+    else
+      await pipeline(
+        await streamRows(
+          warehouse,
+          { sql: source.sql, columns: source.columns.map((each) => each.name) },
+          format,
+        ),
+        createWriteStream(file),
+      );
   } catch (error) {
     await rm(file, { force: true });
     throw error;
@@ -49,17 +62,36 @@ function valueOf(text: string | null, type: ValueType): unknown {
   if (isInteger(type) || isNumber(type)) return Number(text);
   if (isMoment(type)) {
     // Infinite moments are none that a file can hold.
-    const moment = new Date(type === "timestamptz" ? text.replace(" ", "T").replace(/([+-]\d{2})$/, "$1:00") : type === "timestamp" ? `${text.replace(" ", "T")}Z` : `${text}T00:00:00Z`);
+    const moment = new Date(
+      type === "timestamptz"
+        ? text.replace(" ", "T").replace(/([+-]\d{2})$/, "$1:00")
+        : type === "timestamp"
+          ? `${text.replace(" ", "T")}Z`
+          : `${text}T00:00:00Z`,
+    );
     return Number.isNaN(moment.getTime()) ? undefined : moment;
   }
   return type === "json" ? (JSON.parse(text) as unknown) : text;
 }
 
 async function writeParquet(warehouse: Warehouse, source: ExportSource, file: string): Promise<void> {
-  const schema: SchemaElement[] = [{ name: "root", num_children: source.columns.length }, ...source.columns.map((each) => elementOf(each.name, each.type))];
+  const schema: SchemaElement[] = [
+    { name: "root", num_children: source.columns.length },
+    ...source.columns.map((each) => elementOf(each.name, each.type)),
+  ];
   const writer = new ParquetWriter({ writer: fileWriter(file), schema, createdBy: "Ravlen" });
-  for await (const rows of pagesOfRows(warehouse, { sql: source.sql, columns: source.columns.map((each) => each.name) }, GROUP_ROWS)) {
-    await writer.write({ columnData: source.columns.map(({ name, type }) => ({ name, data: rows.map((row) => valueOf(row[name] as string | null, type)) })), rowGroupSize: GROUP_ROWS });
+  for await (const rows of pagesOfRows(
+    warehouse,
+    { sql: source.sql, columns: source.columns.map((each) => each.name) },
+    GROUP_ROWS,
+  )) {
+    await writer.write({
+      columnData: source.columns.map(({ name, type }) => ({
+        name,
+        data: rows.map((row) => valueOf(row[name] as string | null, type)),
+      })),
+      rowGroupSize: GROUP_ROWS,
+    });
   }
   await writer.finish();
 }

@@ -14,14 +14,32 @@ import type { ExportSource } from "./export-rows";
 export async function tableSource(warehouse: Warehouse, name: string): Promise<ExportSource> {
   const reference = parseTableName(name);
   const table = reference && findTable(await readCatalog(warehouse), reference);
-  if (!table) throw new ProblemError(problem("unknown_table", `There is no table ${name} in the warehouse.`, "Write schema.table."));
-  return { sql: `SELECT ${table.columns.map((each) => quoteIdentifier(each.name)).join(", ")} FROM ${quoteTable(table)}`, columns: table.columns };
+  if (!table)
+    throw new ProblemError(
+      problem("unknown_table", `There is no table ${name} in the warehouse.`, "Write schema.table."),
+    );
+  return {
+    sql: `SELECT ${table.columns.map((each) => quoteIdentifier(each.name)).join(", ")} FROM ${quoteTable(table)}`,
+    columns: table.columns,
+  };
 }
 
 /** The rows after some steps of a strand. Columns whose names are learned are numbers. */
-export async function stepSource(plan: CheckedPlan, warehouse: Warehouse, strand: string, after: number, runTime: string): Promise<ExportSource> {
+export async function stepSource(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  strand: string,
+  after: number,
+  runTime: string,
+): Promise<ExportSource> {
   const relation = await relationAt(plan, warehouse, strand, after, runTime);
   const found = plan.strands.find((each) => each.name === strand);
   const known = after === 0 ? found?.start : found?.steps[after - 1]?.shape.output;
-  return { sql: printRelation(relation, { runTime }), columns: outputColumns(relation).map((name) => ({ name, type: known?.get(name)?.type ?? "double precision" })) };
+  return {
+    sql: printRelation(relation, { runTime }),
+    columns: outputColumns(relation).map((name) => ({
+      name,
+      type: known?.get(name)?.type ?? "double precision",
+    })),
+  };
 }

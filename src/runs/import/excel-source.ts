@@ -22,17 +22,43 @@ function textOf(value: CellValue): string | null {
 }
 
 /** Reads one sheet of a workbook; its first row with values holds the headings. */
-export async function openExcel(file: string, wanted: string | undefined): Promise<OpenRows & { readonly sheets: readonly string[]; readonly sheet: string }> {
-  if (statSync(file).size > MOST_BYTES) throw new ProblemError(problem("workbook_too_large", `The workbook has ${Math.round(statSync(file).size / 1e6)} MB; at most ${MOST_BYTES / 1e6} are unpacked.`, "Save the sheet as CSV and import that."));
+export async function openExcel(
+  file: string,
+  wanted: string | undefined,
+): Promise<OpenRows & { readonly sheets: readonly string[]; readonly sheet: string }> {
+  if (statSync(file).size > MOST_BYTES)
+    throw new ProblemError(
+      problem(
+        "workbook_too_large",
+        `The workbook has ${Math.round(statSync(file).size / 1e6)} MB; at most ${MOST_BYTES / 1e6} are unpacked.`,
+        "Save the sheet as CSV and import that.",
+      ),
+    );
   const workbook = new ExcelJS.Workbook();
   try {
     await workbook.xlsx.readFile(file);
   } catch (error) {
-    throw new ProblemError(problem("no_workbook", `This is no Excel workbook (xlsx): ${error instanceof Error ? error.message.slice(0, 120) : ""}`, "Open it where it was made and save it as xlsx or CSV."));
+    throw new ProblemError(
+      problem(
+        "no_workbook",
+        `This is no Excel workbook (xlsx): ${error instanceof Error ? error.message.slice(0, 120) : ""}`,
+        "Open it where it was made and save it as xlsx or CSV.",
+      ),
+    );
   }
   const sheets = workbook.worksheets.map((each) => each.name);
-  const sheet = wanted === undefined ? workbook.worksheets.find((each) => each.actualRowCount > 0) : workbook.getWorksheet(wanted);
-  if (!sheet) throw new ProblemError(problem("no_sheet", wanted === undefined ? "The workbook has no sheet with values." : `There is no sheet "${wanted}".`, sheets.length > 0 ? `There is: ${sheets.join(", ")}.` : undefined));
+  const sheet =
+    wanted === undefined
+      ? workbook.worksheets.find((each) => each.actualRowCount > 0)
+      : workbook.getWorksheet(wanted);
+  if (!sheet)
+    throw new ProblemError(
+      problem(
+        "no_sheet",
+        wanted === undefined ? "The workbook has no sheet with values." : `There is no sheet "${wanted}".`,
+        sheets.length > 0 ? `There is: ${sheets.join(", ")}.` : undefined,
+      ),
+    );
   let headings: readonly string[] | undefined;
   const width = sheet.columnCount;
   const rows: { line: number; values: (string | null)[] }[] = [];

@@ -37,29 +37,69 @@ export async function defineTables(warehouse: Warehouse, text: string): Promise<
  * Loads a folder as a whole: a file of CREATE TABLE statements, and a data file for each table, named like it. One
  * transaction: every table with all its rows and references, or nothing.
  */
-export async function loadFolder(warehouse: Warehouse, folder: string, misfits: Choices["misfits"], watch: LoadWatch): Promise<readonly LoadedTable[]> {
+export async function loadFolder(
+  warehouse: Warehouse,
+  folder: string,
+  misfits: Choices["misfits"],
+  watch: LoadWatch,
+): Promise<readonly LoadedTable[]> {
   const names = readdirSync(folder).filter((each) => statSync(path.join(folder, each)).isFile());
   const definitions = names.filter((each) => each.toLowerCase().endsWith(".sql"));
-  if (definitions.length !== 1) throw new ProblemError(problem("no_definitions", `The folder has ${definitions.length} files that end in .sql; exactly one with CREATE TABLE statements is needed.`, "Put it beside the data files."));
+  if (definitions.length !== 1)
+    throw new ProblemError(
+      problem(
+        "no_definitions",
+        `The folder has ${definitions.length} files that end in .sql; exactly one with CREATE TABLE statements is needed.`,
+        "Put it beside the data files.",
+      ),
+    );
   const tables = unwrap(readTableDefinitions(readFileSync(path.join(folder, definitions[0]!), "utf8")));
-  const files = new Map(names.filter((each) => DATA.test(each)).map((each) => [each.replace(DATA, ""), path.join(folder, each)]));
+  const files = new Map(
+    names.filter((each) => DATA.test(each)).map((each) => [each.replace(DATA, ""), path.join(folder, each)]),
+  );
   const stray = [...files.keys()].find((each) => !tables.some((table) => table.name === each));
-  if (stray !== undefined) throw new ProblemError(problem("stray_file", `The data file "${path.basename(files.get(stray)!)}" belongs to no table that is defined.`, `Defined are: ${tables.map((each) => each.name).join(", ")}.`));
-  const plans: { readonly table: TableDefinition; readonly file: string; readonly look: FileLook; readonly choices: Choices }[] = [];
+  if (stray !== undefined)
+    throw new ProblemError(
+      problem(
+        "stray_file",
+        `The data file "${path.basename(files.get(stray)!)}" belongs to no table that is defined.`,
+        `Defined are: ${tables.map((each) => each.name).join(", ")}.`,
+      ),
+    );
+  const plans: {
+    readonly table: TableDefinition;
+    readonly file: string;
+    readonly look: FileLook;
+    readonly choices: Choices;
+  }[] = [];
   for (const table of tables) {
     const file = files.get(table.name);
     if (file === undefined) continue;
     const look = await lookAtFile(file, path.basename(file), {}, undefined, watch.signal);
-    plans.push({ table, file, look, choices: choicesFor(table, look, `${warehouse.config.importSchema}.${table.name}`, misfits) });
+    plans.push({
+      table,
+      file,
+      look,
+      choices: choicesFor(table, look, `${warehouse.config.importSchema}.${table.name}`, misfits),
+    });
   }
   const session = await warehouse.session();
   let broken = true;
   try {
     const loaded = await session.transaction(async () => {
       await createTables(session, warehouse.config.importSchema, tables);
-      const done: LoadedTable[] = tables.filter((each) => !files.has(each.name)).map((each) => ({ table: each.name, rows: 0, rejected: 0, file: undefined }));
+      const done: LoadedTable[] = tables
+        .filter((each) => !files.has(each.name))
+        .map((each) => ({ table: each.name, rows: 0, rejected: 0, file: undefined }));
       for (const { table, file, look, choices } of plans) {
-        const { rows, rejected } = await loadInto(session, file, look, choices, { schema: warehouse.config.importSchema, table: table.name }, { ...watch, rejectsFile: `${watch.rejectsFile}.${table.name}.csv` });
+        const { rows, rejected } = await loadInto(
+          session,
+          file,
+          look,
+          choices,
+          { schema: warehouse.config.importSchema, table: table.name },
+          { ...watch, rejectsFile: `${watch.rejectsFile}.${table.name}.csv` },
+        );
         done.push({ table: table.name, rows, rejected, file: path.basename(file) });
       }
       await addReferences(session, warehouse.config.importSchema, tables);
@@ -73,12 +113,28 @@ export async function loadFolder(warehouse: Warehouse, folder: string, misfits: 
 }
 
 /** Columns of the file by their names, with the types that the table declares. */
-function choicesFor(table: TableDefinition, look: FileLook, target: string, misfits: Choices["misfits"]): Choices {
+function choicesFor(
+  table: TableDefinition,
+  look: FileLook,
+  target: string,
+  misfits: Choices["misfits"],
+): Choices {
   const found = columnNames(look.findings.map((each) => each.source));
   const columns = look.choices.columns.map((each, place): ColumnLook => {
-    const declared = table.columns.find((column) => column.name === look.findings[place]!.source || column.name === found[place]);
-    return declared ? { ...each, name: declared.name, type: declared.type, take: true } : { ...each, take: false };
+    const declared = table.columns.find(
+      (column) => column.name === look.findings[place]!.source || column.name === found[place],
+    );
+    return declared
+      ? { ...each, name: declared.name, type: declared.type, take: true }
+      : { ...each, take: false };
   });
-  if (!columns.some((each) => each.take)) throw new ProblemError(problem("columns_do_not_fit", `No column of the file for "${table.name}" has the name of one in the table.`, `The table has: ${table.columns.map((each) => each.name).join(", ")}.`));
+  if (!columns.some((each) => each.take))
+    throw new ProblemError(
+      problem(
+        "columns_do_not_fit",
+        `No column of the file for "${table.name}" has the name of one in the table.`,
+        `The table has: ${table.columns.map((each) => each.name).join(", ")}.`,
+      ),
+    );
   return { ...look.choices, columns, key: [], table: target, mode: "append", misfits };
 }

@@ -14,14 +14,28 @@ export const uploadsFolder = (): string => path.join(homeFolder(), "uploads");
 export const rejectsPath = (id: string): string => path.join(uploadsFolder(), `${id}.rejects.csv`);
 
 /** Notes progress now and then, and hears whether to stop. */
-function watcher(context: Context, id: string, stop: AbortController): { readonly onProgress: (bytes: number, rows: number, rejected?: number) => void; readonly end: () => void } {
+function watcher(
+  context: Context,
+  id: string,
+  stop: AbortController,
+): {
+  readonly onProgress: (bytes: number, rows: number, rejected?: number) => void;
+  readonly end: () => void;
+} {
   let now = { bytes: 0, rows: 0, rejected: 0 };
   const note = async (): Promise<void> => {
-    const cancel = await noteProgress(context.store.db, id, now.bytes, now.rows, now.rejected).catch(() => false);
+    const cancel = await noteProgress(context.store.db, id, now.bytes, now.rows, now.rejected).catch(
+      () => false,
+    );
     if (cancel) stop.abort();
   };
   const timer = setInterval(() => void note(), NOTE_MILLISECONDS);
-  return { onProgress: (bytes, rows, rejected = 0) => { now = { bytes, rows, rejected }; }, end: () => clearInterval(timer) };
+  return {
+    onProgress: (bytes, rows, rejected = 0) => {
+      now = { bytes, rows, rejected };
+    },
+    end: () => clearInterval(timer),
+  };
 }
 
 /** Does the stage of an import that waits: looks at the file, or loads it. */
@@ -32,19 +46,49 @@ export async function doImport(context: Context, id: string, worker: string): Pr
   const watch = watcher(context, id, stop);
   const { db } = context.store;
   try {
-    if (!existsSync(claimed.path)) await endImport(db, id, { state: "failed", problems: [problem("file_gone", `The file “${claimed.name}” is not there any more.`, "Choose it again.")] });
-    else if (claimed.state === "looking") await noteLook(db, id, await lookAtFile(claimed.path, claimed.name, claimed.wishes, watch.onProgress, stop.signal));
+    if (!existsSync(claimed.path))
+      await endImport(db, id, {
+        state: "failed",
+        problems: [
+          problem("file_gone", `The file “${claimed.name}” is not there any more.`, "Choose it again."),
+        ],
+      });
+    else if (claimed.state === "looking")
+      await noteLook(
+        db,
+        id,
+        await lookAtFile(claimed.path, claimed.name, claimed.wishes, watch.onProgress, stop.signal),
+      );
     else await load(context, claimed, stop.signal, watch.onProgress);
   } catch (error) {
     if (stop.signal.aborted) await endImport(db, id, { state: "cancelled", problems: [] });
-    else await endImport(db, id, { state: "failed", problems: problemsOf(error), ...(error instanceof MisfitError ? { misfits: error.misfits, rejected: error.misfits.length } : {}) });
+    else
+      await endImport(db, id, {
+        state: "failed",
+        problems: problemsOf(error),
+        ...(error instanceof MisfitError ? { misfits: error.misfits, rejected: error.misfits.length } : {}),
+      });
   } finally {
     watch.end();
   }
 }
 
-async function load(context: Context, claimed: ImportRow, signal: AbortSignal, onProgress: (bytes: number, rows: number, rejected: number) => void): Promise<void> {
+async function load(
+  context: Context,
+  claimed: ImportRow,
+  signal: AbortSignal,
+  onProgress: (bytes: number, rows: number, rejected: number) => void,
+): Promise<void> {
   if (!claimed.look || !claimed.choices) throw new Error("an import is loaded after it was looked at");
-  const loaded = await loadFile(context.warehouse, claimed.path, claimed.look, claimed.choices, { onProgress, signal, rejectsFile: rejectsPath(claimed.id) });
-  await endImport(context.store.db, claimed.id, { state: "done", rows: loaded.rows, rejected: loaded.rejected, misfits: loaded.misfits });
+  const loaded = await loadFile(context.warehouse, claimed.path, claimed.look, claimed.choices, {
+    onProgress,
+    signal,
+    rejectsFile: rejectsPath(claimed.id),
+  });
+  await endImport(context.store.db, claimed.id, {
+    state: "done",
+    rows: loaded.rows,
+    rejected: loaded.rejected,
+    misfits: loaded.misfits,
+  });
 }

@@ -17,7 +17,11 @@ export function fieldOf(value: unknown): string | null {
  * Reads a file with one JSON object per line. Columns are the names of all objects, in the order in which they appear.
  * @param known names already known from an earlier reading; others are then left out
  */
-export function openJsonLines(file: string, known: readonly string[] | undefined, signal?: AbortSignal): OpenRows & { readonly nested: () => ReadonlySet<string> } {
+export function openJsonLines(
+  file: string,
+  known: readonly string[] | undefined,
+  signal?: AbortSignal,
+): OpenRows & { readonly nested: () => ReadonlySet<string> } {
   const places = new Map<string, number>((known ?? []).map((name, place) => [name, place]));
   const nested = new Set<string>();
   const read = (line: number, text: string): FileRow | Misfit => {
@@ -25,9 +29,14 @@ export function openJsonLines(file: string, known: readonly string[] | undefined
     try {
       value = JSON.parse(text);
     } catch (error) {
-      return { line, reason: `no JSON: ${error instanceof Error ? error.message.slice(0, 80) : ""}`, text: text.slice(0, SHOWN) };
+      return {
+        line,
+        reason: `no JSON: ${error instanceof Error ? error.message.slice(0, 80) : ""}`,
+        text: text.slice(0, SHOWN),
+      };
     }
-    if (typeof value !== "object" || value === null || Array.isArray(value)) return { line, reason: "no JSON object", text: text.slice(0, SHOWN) };
+    if (typeof value !== "object" || value === null || Array.isArray(value))
+      return { line, reason: "no JSON object", text: text.slice(0, SHOWN) };
     const values: (string | null)[] = new Array<string | null>(places.size).fill(null);
     for (const [name, field] of Object.entries(value)) {
       if (typeof field === "object" && field !== null) nested.add(name);
@@ -59,7 +68,10 @@ export function openJsonLines(file: string, known: readonly string[] | undefined
       }
       return { rows, broken, bytes };
     };
-    for await (const piece of createReadStream(file, { highWaterMark: PIECE, ...(signal ? { signal } : {}) })) {
+    for await (const piece of createReadStream(file, {
+      highWaterMark: PIECE,
+      ...(signal ? { signal } : {}),
+    })) {
       bytes += (piece as Buffer).length;
       const lines = (rest + decoder.decode(piece as Buffer, { stream: true })).split("\n");
       rest = lines.pop() ?? "";

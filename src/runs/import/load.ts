@@ -39,7 +39,13 @@ export interface Loaded {
 /** Stops a load at rows that do not fit; the first of them come along. */
 export class MisfitError extends ProblemError {
   constructor(readonly misfits: readonly Misfit[]) {
-    super(problem("rows_do_not_fit", `${misfits.length >= MOST_MISFITS ? `At least ${misfits.length}` : misfits.length} row${misfits.length === 1 ? " does" : "s do"} not fit; the first is line ${misfits[0]?.line ?? 0}: ${misfits[0]?.reason ?? ""}.`, "Nothing was loaded. Correct the settings or the file, or load the rest and keep the rejects as a file."));
+    super(
+      problem(
+        "rows_do_not_fit",
+        `${misfits.length >= MOST_MISFITS ? `At least ${misfits.length}` : misfits.length} row${misfits.length === 1 ? " does" : "s do"} not fit; the first is line ${misfits[0]?.line ?? 0}: ${misfits[0]?.reason ?? ""}.`,
+        "Nothing was loaded. Correct the settings or the file, or load the rest and keep the rejects as a file.",
+      ),
+    );
   }
 }
 
@@ -47,7 +53,13 @@ export class MisfitError extends ProblemError {
  * Loads a file that was looked at into a table, in one transaction: all of it is there afterwards, or nothing.
  * Memory does not grow with the file.
  */
-export async function loadFile(warehouse: Warehouse, file: string, look: FileLook, choices: Choices, watch: LoadWatch): Promise<Loaded> {
+export async function loadFile(
+  warehouse: Warehouse,
+  file: string,
+  look: FileLook,
+  choices: Choices,
+  watch: LoadWatch,
+): Promise<Loaded> {
   const target = checkChoices(warehouse, choices);
   const session = await warehouse.session();
   // A statement that waits on the database hears of the cancel from another connection.
@@ -56,15 +68,20 @@ export async function loadFile(warehouse: Warehouse, file: string, look: FileLoo
   let broken = true;
   try {
     const plain = isPlain(look, choices);
-    const load = (asItIs: boolean): Promise<Loaded> => session.transaction(async () => {
-      const into = await prepareTarget(session, target, choices);
-      const counted = asItIs ? await copyAsItIs(session, file, look, choices, into, watch) : await loadInto(session, file, look, choices, into, watch);
-      watch.signal.throwIfAborted();
-      await finishTarget(session, target, into, choices);
-      return { table: target, plain: asItIs, ...counted };
-    });
+    const load = (asItIs: boolean): Promise<Loaded> =>
+      session.transaction(async () => {
+        const into = await prepareTarget(session, target, choices);
+        const counted = asItIs
+          ? await copyAsItIs(session, file, look, choices, into, watch)
+          : await loadInto(session, file, look, choices, into, watch);
+        watch.signal.throwIfAborted();
+        await finishTarget(session, target, into, choices);
+        return { table: target, plain: asItIs, ...counted };
+      });
     // What PostgreSQL after all reads otherwise than we do is read by us, and then named row by row.
-    const loaded = await load(plain).catch((error: unknown) => (plain && isDataError(error) ? load(false) : Promise.reject(error as Error)));
+    const loaded = await load(plain).catch((error: unknown) =>
+      plain && isDataError(error) ? load(false) : Promise.reject(error as Error),
+    );
     broken = false;
     await session.run(`ANALYZE ${quoteTable(target)}`, "statistics of the loaded table");
     return loaded;
@@ -76,32 +93,68 @@ export async function loadFile(warehouse: Warehouse, file: string, look: FileLoo
 
 const isDataError = (error: unknown): boolean => {
   const code = (error as { readonly code?: unknown }).code;
-  return typeof code === "string" && (code.startsWith("22"));
+  return typeof code === "string" && code.startsWith("22");
 };
 
 function checkChoices(warehouse: Warehouse, choices: Choices): TableReference {
   const { importSchema } = warehouse.config;
-  const target = parseTableName(choices.table.includes(".") ? choices.table : `${importSchema}.${choices.table}`);
+  const target = parseTableName(
+    choices.table.includes(".") ? choices.table : `${importSchema}.${choices.table}`,
+  );
   const refuse = (code: string, message: string, hint: string): never => {
     throw new ProblemError(problem(code, message, hint));
   };
-  if (!target || !isUsableIdentifier(target.table)) return refuse("bad_name", `“${choices.table}” cannot be the name of a table.`, "Write a name, or schema.name.");
-  if (target.schema !== importSchema) return refuse("import_schema", `Files can only be loaded into the schema "${importSchema}"; this says "${writeTableName(target)}".`, `Write ${importSchema}.${target.table}.`);
+  if (!target || !isUsableIdentifier(target.table))
+    return refuse(
+      "bad_name",
+      `“${choices.table}” cannot be the name of a table.`,
+      "Write a name, or schema.name.",
+    );
+  if (target.schema !== importSchema)
+    return refuse(
+      "import_schema",
+      `Files can only be loaded into the schema "${importSchema}"; this says "${writeTableName(target)}".`,
+      `Write ${importSchema}.${target.table}.`,
+    );
   const taken = choices.columns.filter((each) => each.take);
   if (taken.length === 0) return refuse("no_columns", "No column is taken.", "Take at least one.");
-  if (taken.length > MOST_COLUMNS) return refuse("too_many_columns", `${taken.length} columns are taken, but a table can have at most ${MOST_COLUMNS}.`, "Leave some out.");
+  if (taken.length > MOST_COLUMNS)
+    return refuse(
+      "too_many_columns",
+      `${taken.length} columns are taken, but a table can have at most ${MOST_COLUMNS}.`,
+      "Leave some out.",
+    );
   const names = new Set<string>();
   for (const { name } of taken) {
-    if (!isUsableIdentifier(name)) return refuse("bad_name", `“${name.slice(0, 70)}” cannot be the name of a column: at most 63 bytes.`, "Choose a shorter name.");
-    if (names.has(name)) return refuse("duplicate_column", `Two columns are named "${name}".`, "Rename one of them.");
+    if (!isUsableIdentifier(name))
+      return refuse(
+        "bad_name",
+        `“${name.slice(0, 70)}” cannot be the name of a column: at most 63 bytes.`,
+        "Choose a shorter name.",
+      );
+    if (names.has(name))
+      return refuse("duplicate_column", `Two columns are named "${name}".`, "Rename one of them.");
     names.add(name);
   }
   const missing = choices.key.find((name) => !names.has(name));
-  return missing === undefined ? target : refuse("unknown_column", `The key names a column "${missing}" that is not taken.`, "Take it, or choose another key.");
+  return missing === undefined
+    ? target
+    : refuse(
+        "unknown_column",
+        `The key names a column "${missing}" that is not taken.`,
+        "Take it, or choose another key.",
+      );
 }
 
 /** Hands the bytes of the file to COPY. */
-async function copyAsItIs(session: WarehouseSession, file: string, look: FileLook, choices: Choices, into: TableReference, watch: LoadWatch): Promise<Pick<Loaded, "rows" | "rejected" | "misfits">> {
+async function copyAsItIs(
+  session: WarehouseSession,
+  file: string,
+  look: FileLook,
+  choices: Choices,
+  into: TableReference,
+  watch: LoadWatch,
+): Promise<Pick<Loaded, "rows" | "rejected" | "misfits">> {
   const text = choices.text!;
   const columns = choices.columns.map((each) => quoteIdentifier(each.name)).join(", ");
   const sql = `COPY ${quoteTable(into)} (${columns}) FROM STDIN (FORMAT csv, DELIMITER ${quoteText(text.delimiter)}, HEADER ${text.header}, NULL '', FORCE_NULL (${columns}), ENCODING ${quoteText(SERVER_ENCODINGS[text.encoding]!)})`;
@@ -117,9 +170,20 @@ async function copyAsItIs(session: WarehouseSession, file: string, look: FileLoo
 }
 
 /** Reads, converts and writes every row; rows that do not fit stop the load or go to the file of rejects. */
-export async function loadInto(session: WarehouseSession, file: string, look: FileLook, choices: Choices, into: TableReference, watch: LoadWatch): Promise<Pick<Loaded, "rows" | "rejected" | "misfits">> {
+export async function loadInto(
+  session: WarehouseSession,
+  file: string,
+  look: FileLook,
+  choices: Choices,
+  into: TableReference,
+  watch: LoadWatch,
+): Promise<Pick<Loaded, "rows" | "rejected" | "misfits">> {
   const taken = choices.columns.filter((each) => each.take);
-  const converters = taken.map((each) => ({ place: each.place, name: each.name, convert: converterOf(each, choices.values) }));
+  const converters = taken.map((each) => ({
+    place: each.place,
+    name: each.name,
+    convert: converterOf(each, choices.values),
+  }));
   const misfits: Misfit[] = [];
   const rejects = new RejectsFile(watch.rejectsFile);
   let rows = 0;
@@ -149,7 +213,14 @@ export async function loadInto(session: WarehouseSession, file: string, look: Fi
           fields.push(copyField(value));
         }
         if (wrong !== undefined) {
-          await reject({ line: row.line, reason: wrong, text: row.values.map((each) => each ?? "").join(choices.text?.delimiter ?? ",").slice(0, 500) });
+          await reject({
+            line: row.line,
+            reason: wrong,
+            text: row.values
+              .map((each) => each ?? "")
+              .join(choices.text?.delimiter ?? ",")
+              .slice(0, 500),
+          });
           continue;
         }
         rows += 1;
@@ -167,8 +238,12 @@ export async function loadInto(session: WarehouseSession, file: string, look: Fi
   }
   try {
     const columns = taken.map((each) => quoteIdentifier(each.name)).join(", ");
-    const stream = session.client.query(copyFrom(`COPY ${quoteTable(into)} (${columns}) FROM STDIN (FORMAT text, ENCODING 'UTF8')`));
-    await pipeline(Readable.from(lines(), { objectMode: true, highWaterMark: 2 }), stream, { signal: watch.signal });
+    const stream = session.client.query(
+      copyFrom(`COPY ${quoteTable(into)} (${columns}) FROM STDIN (FORMAT text, ENCODING 'UTF8')`),
+    );
+    await pipeline(Readable.from(lines(), { objectMode: true, highWaterMark: 2 }), stream, {
+      signal: watch.signal,
+    });
   } finally {
     await rejects.close();
   }
@@ -187,7 +262,8 @@ class RejectsFile {
       this.stream.write("line,reason,text\n");
     }
     const quote = (text: string): string => `"${text.replaceAll('"', '""')}"`;
-    if (!this.stream.write(`${found.line},${quote(found.reason)},${quote(found.text)}\n`)) await once(this.stream, "drain");
+    if (!this.stream.write(`${found.line},${quote(found.reason)},${quote(found.text)}\n`))
+      await once(this.stream, "drain");
   }
 
   async close(): Promise<void> {

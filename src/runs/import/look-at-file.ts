@@ -17,20 +17,48 @@ export async function formatOf(file: string, name: string): Promise<FileFormat> 
   const handle = await open(file);
   const head = Buffer.alloc(4096);
   const { bytesRead } = await handle.read(head, 0, head.length, 0).finally(() => handle.close());
-  if (bytesRead === 0) throw new ProblemError(problem("empty_file", "The file is empty.", "Choose another, or make it again."));
+  if (bytesRead === 0)
+    throw new ProblemError(problem("empty_file", "The file is empty.", "Choose another, or make it again."));
   const begin = head.subarray(0, bytesRead);
   if (begin.subarray(0, 4).toString("latin1") === "PAR1") return "parquet";
   const extension = /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase() ?? "";
   if (begin.subarray(0, 2).toString("latin1") === "PK") {
     if (extension === "xlsx" || extension === "xlsm") return "excel";
-    throw new ProblemError(problem("is_an_archive", `“${name}” is a zip archive, whatever its name says.`, "Unpack it, and import the file inside. An Excel workbook must end in .xlsx."));
+    throw new ProblemError(
+      problem(
+        "is_an_archive",
+        `“${name}” is a zip archive, whatever its name says.`,
+        "Unpack it, and import the file inside. An Excel workbook must end in .xlsx.",
+      ),
+    );
   }
-  if (begin[0] === 0x1f && begin[1] === 0x8b) throw new ProblemError(problem("is_an_archive", `“${name}” is compressed with gzip.`, "Unpack it first: gunzip FILE."));
-  if (begin[0] === 0xd0 && begin[1] === 0xcf) throw new ProblemError(problem("old_workbook", `“${name}” is an Excel workbook of the old kind (xls).`, "Save it as xlsx or CSV."));
+  if (begin[0] === 0x1f && begin[1] === 0x8b)
+    throw new ProblemError(
+      problem("is_an_archive", `“${name}” is compressed with gzip.`, "Unpack it first: gunzip FILE."),
+    );
+  if (begin[0] === 0xd0 && begin[1] === 0xcf)
+    throw new ProblemError(
+      problem(
+        "old_workbook",
+        `“${name}” is an Excel workbook of the old kind (xls).`,
+        "Save it as xlsx or CSV.",
+      ),
+    );
   const wide = (begin[0] === 0xff && begin[1] === 0xfe) || (begin[0] === 0xfe && begin[1] === 0xff);
-  if (begin.includes(0) && !wide) throw new ProblemError(problem("binary_file", `“${name}” is no text: it holds NUL bytes near its beginning.`, "CSV, TSV, JSON Lines, Parquet and Excel (xlsx) can be imported."));
+  if (begin.includes(0) && !wide)
+    throw new ProblemError(
+      problem(
+        "binary_file",
+        `“${name}” is no text: it holds NUL bytes near its beginning.`,
+        "CSV, TSV, JSON Lines, Parquet and Excel (xlsx) can be imported.",
+      ),
+    );
   const text = begin.toString("utf8").trimStart();
-  return extension === "jsonl" || extension === "ndjson" || (text.startsWith("{") && extension !== "csv" && extension !== "tsv") ? "jsonl" : "csv";
+  return extension === "jsonl" ||
+    extension === "ndjson" ||
+    (text.startsWith("{") && extension !== "csv" && extension !== "tsv")
+    ? "jsonl"
+    : "csv";
 }
 
 interface Opened {
@@ -41,7 +69,12 @@ interface Opened {
   readonly sheet?: string;
 }
 
-async function openForLook(file: string, format: FileFormat, wishes: LookWishes, signal?: AbortSignal): Promise<Opened> {
+async function openForLook(
+  file: string,
+  format: FileFormat,
+  wishes: LookWishes,
+  signal?: AbortSignal,
+): Promise<Opened> {
   switch (format) {
     case "csv": {
       const facts = await lookAtTextFile(file, wishes.text, signal);
@@ -49,7 +82,10 @@ async function openForLook(file: string, format: FileFormat, wishes: LookWishes,
     }
     case "jsonl": {
       const rows = openJsonLines(file, undefined, signal);
-      return { rows, declared: (headings) => headings.map((name) => (rows.nested().has(name) ? "jsonb" : undefined)) };
+      return {
+        rows,
+        declared: (headings) => headings.map((name) => (rows.nested().has(name) ? "jsonb" : undefined)),
+      };
     }
     case "parquet": {
       const rows = await openParquet(file);
@@ -63,12 +99,30 @@ async function openForLook(file: string, format: FileFormat, wishes: LookWishes,
 }
 
 /** Opens the rows of a file as a look at it decided. */
-export async function openRows(file: string, look: FileLook, choices: { readonly text?: TextLook | undefined; readonly sheet?: string | undefined }, signal?: AbortSignal): Promise<OpenRows> {
+export async function openRows(
+  file: string,
+  look: FileLook,
+  choices: { readonly text?: TextLook | undefined; readonly sheet?: string | undefined },
+  signal?: AbortSignal,
+): Promise<OpenRows> {
   switch (look.format) {
-    case "csv": return openText(file, { look: choices.text!, newline: look.newline ?? "\n", skip: look.skip ?? 0 }, look.findings.length, signal);
-    case "jsonl": return openJsonLines(file, look.findings.map((each) => each.source), signal);
-    case "parquet": return openParquet(file);
-    case "excel": return openExcel(file, choices.sheet);
+    case "csv":
+      return openText(
+        file,
+        { look: choices.text!, newline: look.newline ?? "\n", skip: look.skip ?? 0 },
+        look.findings.length,
+        signal,
+      );
+    case "jsonl":
+      return openJsonLines(
+        file,
+        look.findings.map((each) => each.source),
+        signal,
+      );
+    case "parquet":
+      return openParquet(file);
+    case "excel":
+      return openExcel(file, choices.sheet);
   }
 }
 
@@ -77,7 +131,13 @@ export async function openRows(file: string, look: FileLook, choices: { readonly
  * Memory does not grow with the rows.
  * @param onProgress called with bytes and rows seen so far
  */
-export async function lookAtFile(file: string, name: string, wishes: LookWishes = {}, onProgress: (bytes: number, rows: number) => void = () => undefined, signal?: AbortSignal): Promise<FileLook> {
+export async function lookAtFile(
+  file: string,
+  name: string,
+  wishes: LookWishes = {},
+  onProgress: (bytes: number, rows: number) => void = () => undefined,
+  signal?: AbortSignal,
+): Promise<FileLook> {
   const format = await formatOf(file, name);
   const { size } = await stat(file);
   const opened = await openForLook(file, format, wishes, signal);
@@ -95,7 +155,8 @@ export async function lookAtFile(file: string, name: string, wishes: LookWishes 
         fresh.missing = rows;
         evidence.push(fresh);
       }
-      for (let place = 0; place < evidence.length; place += 1) evidence[place]!.add(row.values[place] ?? null);
+      for (let place = 0; place < evidence.length; place += 1)
+        evidence[place]!.add(row.values[place] ?? null);
       rows += 1;
       if (sample.length < SAMPLE) sample.push(row.values.map((each) => each?.slice(0, 80) ?? null));
     }
@@ -106,15 +167,50 @@ export async function lookAtFile(file: string, name: string, wishes: LookWishes 
   }
   const headings = opened.rows.headings();
   while (evidence.length < headings.length) evidence.push(new ColumnEvidence());
-  if (evidence.length === 0) throw new ProblemError(problem("no_columns", `“${name}” holds no rows and no headings.`, "Choose another file, or another sheet."));
+  if (evidence.length === 0)
+    throw new ProblemError(
+      problem(
+        "no_columns",
+        `“${name}” holds no rows and no headings.`,
+        "Choose another file, or another sheet.",
+      ),
+    );
   const declared = opened.declared?.(headings);
-  const { columns, findings, values, key } = proposeColumns(evidence.map((each, place) => ({ source: headings[place] ?? `column ${place + 1}`, evidence: each, declared: declared?.[place] })));
+  const { columns, findings, values, key } = proposeColumns(
+    evidence.map((each, place) => ({
+      source: headings[place] ?? `column ${place + 1}`,
+      evidence: each,
+      declared: declared?.[place],
+    })),
+  );
   const wide = columns.length > MOST_COLUMNS;
   return {
-    format, bytes: size, rows, findings, broken, brokenRows, sample,
+    format,
+    bytes: size,
+    rows,
+    findings,
+    broken,
+    brokenRows,
+    sample,
     ...(opened.sheets ? { sheets: opened.sheets } : {}),
-    choices: { columns: wide ? columns.map((each) => ({ ...each, take: each.place < MOST_COLUMNS - 1 })) : [...columns], key: [...key], values, ...(opened.facts ? { text: opened.facts.look } : {}), ...(opened.sheet === undefined ? {} : { sheet: opened.sheet }) },
-    notes: [...(opened.facts?.notes ?? []), ...(wide ? [`The file has ${columns.length} columns, but a table can have at most ${MOST_COLUMNS}: those after ${MOST_COLUMNS - 1} are not taken.`] : []), ...(rows === 0 ? ["The file has headings, but no rows."] : [])],
+    choices: {
+      columns: wide
+        ? columns.map((each) => ({ ...each, take: each.place < MOST_COLUMNS - 1 }))
+        : [...columns],
+      key: [...key],
+      values,
+      ...(opened.facts ? { text: opened.facts.look } : {}),
+      ...(opened.sheet === undefined ? {} : { sheet: opened.sheet }),
+    },
+    notes: [
+      ...(opened.facts?.notes ?? []),
+      ...(wide
+        ? [
+            `The file has ${columns.length} columns, but a table can have at most ${MOST_COLUMNS}: those after ${MOST_COLUMNS - 1} are not taken.`,
+          ]
+        : []),
+      ...(rows === 0 ? ["The file has headings, but no rows."] : []),
+    ],
     ...(opened.facts ? { newline: opened.facts.newline, skip: opened.facts.skip } : {}),
   };
 }

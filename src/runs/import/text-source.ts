@@ -28,7 +28,12 @@ export interface TextFacts {
 }
 
 async function* pieces(file: string, signal?: AbortSignal, start = 0): AsyncGenerator<Buffer> {
-  for await (const piece of createReadStream(file, { highWaterMark: PIECE, start, ...(signal ? { signal } : {}) })) yield piece as Buffer;
+  for await (const piece of createReadStream(file, {
+    highWaterMark: PIECE,
+    start,
+    ...(signal ? { signal } : {}),
+  }))
+    yield piece as Buffer;
 }
 
 /** Marks at the beginning of a file that name its encoding. */
@@ -40,7 +45,10 @@ function markOf(head: Buffer): { readonly encoding: string; readonly skip: numbe
 }
 
 /** Which encoding a file without a mark is in: all of it is looked at. */
-async function guessEncoding(file: string, signal?: AbortSignal): Promise<{ readonly encoding: string; readonly note?: string }> {
+async function guessEncoding(
+  file: string,
+  signal?: AbortSignal,
+): Promise<{ readonly encoding: string; readonly note?: string }> {
   let wrong = 0;
   let right = 0;
   let rest: Buffer = Buffer.alloc(0);
@@ -61,13 +69,26 @@ async function guessEncoding(file: string, signal?: AbortSignal): Promise<{ read
   }
   if (rest.length > 0 && !isUtf8(rest)) wrong += 1;
   if (wrong === 0) return { encoding: "utf-8" };
-  if (right > 4 * wrong) return { encoding: "utf-8", note: `${wrong} bytes are no UTF-8: the file mixes encodings. Rows with such bytes do not fit.` };
-  return { encoding: "windows-1252", note: "The file is no UTF-8; it is read as Windows-1252 (Western European)." };
+  if (right > 4 * wrong)
+    return {
+      encoding: "utf-8",
+      note: `${wrong} bytes are no UTF-8: the file mixes encodings. Rows with such bytes do not fit.`,
+    };
+  return {
+    encoding: "windows-1252",
+    note: "The file is no UTF-8; it is read as Windows-1252 (Western European).",
+  };
 }
 
 /** How a text file is to be read. Settings given are kept, the others are found out. */
-export async function lookAtTextFile(file: string, wishes: LookWishes["text"] = {}, signal?: AbortSignal): Promise<TextFacts> {
-  const given = Object.fromEntries(Object.entries(wishes).filter(([, value]) => value !== undefined)) as Partial<TextLook>;
+export async function lookAtTextFile(
+  file: string,
+  wishes: LookWishes["text"] = {},
+  signal?: AbortSignal,
+): Promise<TextFacts> {
+  const given = Object.fromEntries(
+    Object.entries(wishes).filter(([, value]) => value !== undefined),
+  ) as Partial<TextLook>;
   const handle = await open(file);
   const head = Buffer.alloc(HEAD);
   const { bytesRead } = await handle.read(head, 0, HEAD, 0).finally(() => handle.close());
@@ -79,11 +100,21 @@ export async function lookAtTextFile(file: string, wishes: LookWishes["text"] = 
   const text = new TextDecoder(encoding).decode(begin.subarray(skip));
   const newline = newlineOf(text);
   const lines = bytesRead === HEAD ? text.slice(0, text.lastIndexOf(newline) + 1) : text;
-  return { look: { ...lookAtText(lines), ...given, encoding }, newline, skip, notes: guess?.note ? [guess.note] : [] };
+  return {
+    look: { ...lookAtText(lines), ...given, encoding },
+    newline,
+    skip,
+    notes: guess?.note ? [guess.note] : [],
+  };
 }
 
 /** Reads the rows of a delimited file, a piece at a time. */
-export function openText(file: string, facts: Pick<TextFacts, "look" | "newline" | "skip">, width: number | undefined, signal?: AbortSignal): OpenRows {
+export function openText(
+  file: string,
+  facts: Pick<TextFacts, "look" | "newline" | "skip">,
+  width: number | undefined,
+  signal?: AbortSignal,
+): OpenRows {
   const reader = new CsvReader(facts.look, facts.newline);
   let first: readonly string[] | undefined;
   const damaged = facts.look.encoding === "utf-8";
@@ -106,7 +137,11 @@ export function openText(file: string, facts: Pick<TextFacts, "look" | "newline"
     yield put(reader.push(decoder.decode()));
     yield put(reader.end());
   }
-  return { headings: () => reader.heading ?? first ?? Array.from({ length: width ?? 0 }, (_, place) => `column ${place + 1}`), batches: batches() };
+  return {
+    headings: () =>
+      reader.heading ?? first ?? Array.from({ length: width ?? 0 }, (_, place) => `column ${place + 1}`),
+    batches: batches(),
+  };
 }
 
 /** Rows with bytes that are no UTF-8 are broken: what they mean is not known. */
@@ -115,6 +150,13 @@ function withoutDamage(read: ReadRows): ReadRows {
   if (bad.length === 0) return read;
   return {
     rows: read.rows.filter((row) => !bad.includes(row)),
-    broken: [...read.broken, ...bad.map((row) => ({ line: row.line, reason: "bytes that are no UTF-8", text: row.values.join(",").slice(0, 200) }))].sort((left, right) => left.line - right.line),
+    broken: [
+      ...read.broken,
+      ...bad.map((row) => ({
+        line: row.line,
+        reason: "bytes that are no UTF-8",
+        text: row.values.join(",").slice(0, 200),
+      })),
+    ].sort((left, right) => left.line - right.line),
   };
 }

@@ -12,18 +12,43 @@ import { openJudged } from "./judged-table";
 export async function openBlindPart(context: Context, id: number): Promise<void> {
   const judged = await openJudged(context, id);
   const { blindTable } = judged.model.data;
-  if (blindTable === undefined) throw new ProblemError(problem("no_blind_part", "This version was trained without a blind part.", "Add holdout.blind to the file and train again."));
+  if (blindTable === undefined)
+    throw new ProblemError(
+      problem(
+        "no_blind_part",
+        "This version was trained without a blind part.",
+        "Add holdout.blind to the file and train again.",
+      ),
+    );
   if (judged.model.blind) return;
   const session = await context.warehouse.session();
   try {
     const table = { schema: context.warehouse.config.scratchSchema, table: blindTable };
-    const [there] = await session.run("SELECT to_regclass($1) AS found", "is the blind part still kept?", [quoteTable(table)]);
-    if (!there?.["found"]) throw new ProblemError(problem("blind_gone", "The scored blind part of this version is no longer kept.", "Train again to get a fresh one."));
+    const [there] = await session.run("SELECT to_regclass($1) AS found", "is the blind part still kept?", [
+      quoteTable(table),
+    ]);
+    if (!there?.["found"])
+      throw new ProblemError(
+        problem(
+          "blind_gone",
+          "The scored blind part of this version is no longer kept.",
+          "Train again to get a fresh one.",
+        ),
+      );
     const scored = await readScores(session, answered(table), judged.task, judged.group);
-    if (scored.answers.length === 0) throw new ProblemError(problem("empty_blind_part", "The blind part has no rows with an answer.", "Widen it, and train again."));
+    if (scored.answers.length === 0)
+      throw new ProblemError(
+        problem(
+          "empty_blind_part",
+          "The blind part has no rows with an answer.",
+          "Widen it, and train again.",
+        ),
+      );
     await recordBlindLook(context.store.db, id, {
-      openedAt: (await context.now()).toISOString(), rows: scored.answers.length,
-      figures: figureMaker(judged.task.kind, scored)(undefined), intervals: figureIntervals(judged.task.kind, scored, 1, scored.groups),
+      openedAt: (await context.now()).toISOString(),
+      rows: scored.answers.length,
+      figures: figureMaker(judged.task.kind, scored)(undefined),
+      intervals: figureIntervals(judged.task.kind, scored, 1, scored.groups),
     });
   } finally {
     session.release();

@@ -18,9 +18,17 @@ export interface Comparison {
   /** Of the difference, second minus first. */
   readonly differences: Intervals;
   /** Of a number: sizes of errors and the share of rows that err by no more. */
-  readonly errors?: { readonly first: readonly (readonly [number, number])[]; readonly second: readonly (readonly [number, number])[] };
+  readonly errors?: {
+    readonly first: readonly (readonly [number, number])[];
+    readonly second: readonly (readonly [number, number])[];
+  };
   /** Rows that they disagree on most. */
-  readonly disagreements: readonly { readonly key: string; readonly answer: number; readonly first: readonly number[]; readonly second: readonly number[] }[];
+  readonly disagreements: readonly {
+    readonly key: string;
+    readonly answer: number;
+    readonly first: readonly number[];
+    readonly second: readonly number[];
+  }[];
 }
 
 /** Points of a curve of errors. The largest hundredth is left out, or it would fill the picture. */
@@ -39,27 +47,73 @@ function errorCurve({ answers, outputs }: ScoredRows): [number, number][] {
 const MOST_ROWS = 60_000;
 
 /** Two versions of one pipeline on the rows that both were judged on: what they share cancels out of the difference. */
-export async function compareVersions(warehouse: Warehouse, one: JudgedRows, other: Pick<JudgedRows, "task" | "table" | "outputs">): Promise<Comparison> {
-  if (one.task.kind !== other.task.kind || JSON.stringify(one.task) !== JSON.stringify(other.task)) throw new ProblemError(problem("other_target", "These two do not predict the same, so there is nothing to compare row by row."));
+export async function compareVersions(
+  warehouse: Warehouse,
+  one: JudgedRows,
+  other: Pick<JudgedRows, "task" | "table" | "outputs">,
+): Promise<Comparison> {
+  if (one.task.kind !== other.task.kind || JSON.stringify(one.task) !== JSON.stringify(other.task))
+    throw new ProblemError(
+      problem(
+        "other_target",
+        "These two do not predict the same, so there is nothing to compare row by row.",
+      ),
+    );
   const join = `${one.table} AS a JOIN ${other.table} AS b ON ${one.key.map((name) => `a.${quoteIdentifier(name)} = b.${quoteIdentifier(name)}`).join(" AND ")}`;
   const target = quoteIdentifier(TARGET_COLUMN);
-  const pairs = [...one.outputs.map((name, index) => `a.${quoteIdentifier(name)} AS a${index}`), ...other.outputs.map((name, index) => `b.${quoteIdentifier(name)} AS b${index}`)];
+  const pairs = [
+    ...one.outputs.map((name, index) => `a.${quoteIdentifier(name)} AS a${index}`),
+    ...other.outputs.map((name, index) => `b.${quoteIdentifier(name)} AS b${index}`),
+  ];
   const key = `concat_ws(', ', ${one.key.map((name) => `a.${quoteIdentifier(name)}::text`).join(", ")})`;
-  const group = one.group === undefined ? "NULL" : `dense_rank() OVER (ORDER BY a.${quoteIdentifier(one.group)})`;
-  const apart = one.outputs.map((name, index) => `abs(a.${quoteIdentifier(name)} - b.${quoteIdentifier(other.outputs[index]!)})`).join(" + ");
+  const group =
+    one.group === undefined ? "NULL" : `dense_rank() OVER (ORDER BY a.${quoteIdentifier(one.group)})`;
+  const apart = one.outputs
+    .map((name, index) => `abs(a.${quoteIdentifier(name)} - b.${quoteIdentifier(other.outputs[index]!)})`)
+    .join(" + ");
   const inner = `SELECT ${key} AS key, a.${target} AS y, ${group}::integer AS grp, ${apart} AS apart, ${pairs.join(", ")} FROM ${join} WHERE a.${target} = b.${target}`;
-  const arrays = [...one.outputs.map((_, index) => `array_agg(a${index}) AS a${index}`), ...other.outputs.map((_, index) => `array_agg(b${index}) AS b${index}`)];
-  const [row] = await warehouse.read(`SELECT count(*)::integer AS rows, array_agg(y) AS y, array_agg(grp) AS grp, ${arrays.join(", ")} FROM (SELECT * FROM (${inner}) AS joined ORDER BY md5(key) LIMIT ${MOST_ROWS}) AS chosen`);
+  const arrays = [
+    ...one.outputs.map((_, index) => `array_agg(a${index}) AS a${index}`),
+    ...other.outputs.map((_, index) => `array_agg(b${index}) AS b${index}`),
+  ];
+  const [row] = await warehouse.read(
+    `SELECT count(*)::integer AS rows, array_agg(y) AS y, array_agg(grp) AS grp, ${arrays.join(", ")} FROM (SELECT * FROM (${inner}) AS joined ORDER BY md5(key) LIMIT ${MOST_ROWS}) AS chosen`,
+  );
   const rows = Number(row?.["rows"] ?? 0);
-  if (rows === 0) throw new ProblemError(problem("no_common_rows", "These two were judged on different rows: no row is in both holdouts.", "Compare versions with the same holdout."));
+  if (rows === 0)
+    throw new ProblemError(
+      problem(
+        "no_common_rows",
+        "These two were judged on different rows: no row is in both holdouts.",
+        "Compare versions with the same holdout.",
+      ),
+    );
   const doubles = (name: string): Float64Array => Float64Array.from(row![name] as number[]);
-  const scored = (side: "a" | "b"): ScoredRows => ({ answers: doubles("y"), outputs: one.outputs.map((_, index) => doubles(`${side}${index}`)) });
+  const scored = (side: "a" | "b"): ScoredRows => ({
+    answers: doubles("y"),
+    outputs: one.outputs.map((_, index) => doubles(`${side}${index}`)),
+  });
   const [first, second] = [scored("a"), scored("b")];
   const worst = await warehouse.read(`SELECT * FROM (${inner}) AS joined ORDER BY apart DESC, key LIMIT 15`);
   return {
-    rows, first: figureMaker(one.task.kind, first)(undefined), second: figureMaker(one.task.kind, second)(undefined),
-    ...(one.task.kind === "number" ? { errors: { first: errorCurve(first), second: errorCurve(second) } } : {}),
-    differences: pairedIntervals(one.task.kind, first, second, 1, one.group === undefined ? undefined : (row!["grp"] as number[])),
-    disagreements: worst.map((each) => ({ key: String(each["key"]), answer: Number(each["y"]), first: one.outputs.map((_, index) => Number(each[`a${index}`])), second: one.outputs.map((_, index) => Number(each[`b${index}`])) })),
+    rows,
+    first: figureMaker(one.task.kind, first)(undefined),
+    second: figureMaker(one.task.kind, second)(undefined),
+    ...(one.task.kind === "number"
+      ? { errors: { first: errorCurve(first), second: errorCurve(second) } }
+      : {}),
+    differences: pairedIntervals(
+      one.task.kind,
+      first,
+      second,
+      1,
+      one.group === undefined ? undefined : (row!["grp"] as number[]),
+    ),
+    disagreements: worst.map((each) => ({
+      key: String(each["key"]),
+      answer: Number(each["y"]),
+      first: one.outputs.map((_, index) => Number(each[`a${index}`])),
+      second: one.outputs.map((_, index) => Number(each[`b${index}`])),
+    })),
   };
 }

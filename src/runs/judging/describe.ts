@@ -9,14 +9,21 @@ import { truthOfPipeline } from "@/store/truth";
 import type { Context } from "../context";
 
 /** Describes a version in Markdown, from what is on record. Problem: unknown_model. */
-export async function descriptionOf(context: Context, id: number): Promise<{ readonly name: string; readonly markdown: string }> {
+export async function descriptionOf(
+  context: Context,
+  id: number,
+): Promise<{ readonly name: string; readonly markdown: string }> {
   const { db } = context.store;
   const model = await modelById(db, id);
   const pipeline = model && (await pipelineById(db, model.pipelineId));
   const version = model && (await versionById(db, model.pipelineVersionId));
-  if (!model || !pipeline || !version) throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  if (!model || !pipeline || !version)
+    throw new ProblemError(problem("unknown_model", "There is no such model version."));
   const { file } = unwrap(parsePipeline(version.text));
-  const [history, truth] = await Promise.all([serviceHistory(db, pipeline.id), truthOfPipeline(db, pipeline.id, "1970-01-01")]);
+  const [history, truth] = await Promise.all([
+    serviceHistory(db, pipeline.id),
+    truthOfPipeline(db, pipeline.id, "1970-01-01"),
+  ]);
   // A change to another version, or to none, ends the time of this one.
   const service = history.flatMap((each, index) => {
     const { at, by, reason } = each;
@@ -27,9 +34,23 @@ export async function descriptionOf(context: Context, id: number): Promise<{ rea
   return {
     name: `${pipeline.name}-version-${model.number}`,
     markdown: describeModel({
-      file, number: model.number, candidate: model.candidate, learner: factsOf((model.data.algorithm ?? "logistic_regression") as Algorithm).title, settings: model.data.settings ?? {}, runTime: model.runTime,
-      trainingRows: model.data.trainingRows, holdoutRows: model.data.holdoutRows, sources: model.data.sources, model: model.model, metrics: model.metrics, judgement: model.judgement, without: model.data.without ?? [], note: model.note,
-      state: pipeline.inService === id ? "in service" : model.retiredAt ? "retired" : "a candidate", service, truth: own.length > 0 ? summarise(own) : undefined,
+      file,
+      number: model.number,
+      candidate: model.candidate,
+      learner: factsOf((model.data.algorithm ?? "logistic_regression") as Algorithm).title,
+      settings: model.data.settings ?? {},
+      runTime: model.runTime,
+      trainingRows: model.data.trainingRows,
+      holdoutRows: model.data.holdoutRows,
+      sources: model.data.sources,
+      model: model.model,
+      metrics: model.metrics,
+      judgement: model.judgement,
+      without: model.data.without ?? [],
+      note: model.note,
+      state: pipeline.inService === id ? "in service" : model.retiredAt ? "retired" : "a candidate",
+      service,
+      truth: own.length > 0 ? summarise(own) : undefined,
     }),
   };
 }

@@ -40,20 +40,44 @@ export interface JudgedPage {
   readonly rows: readonly JudgedRow[];
 }
 
-const number = (value: unknown): string => Number(value).toPrecision(5).replace(/\.?0+$/, "");
+const number = (value: unknown): string =>
+  Number(value)
+    .toPrecision(5)
+    .replace(/\.?0+$/, "");
 
 /** Rows of the scored holdout: all, those surely wrong first, or the undecided; on request only one segment of a column. */
-export async function judgedRows(warehouse: Warehouse, judged: JudgedVersion, choice: RowChoice, segment: { readonly column: string; readonly value: string } | undefined, offset: number, limit: number): Promise<JudgedPage> {
+export async function judgedRows(
+  warehouse: Warehouse,
+  judged: JudgedVersion,
+  choice: RowChoice,
+  segment: { readonly column: string; readonly value: string } | undefined,
+  offset: number,
+  limit: number,
+): Promise<JudgedPage> {
   const conditions = [`${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`];
   if (segment) {
     const column = quoteIdentifier(columnOf(judged, segment.column).name);
-    conditions.push(segment.value === "" ? `${column} IS NULL` : `${column}::text = ${quoteText(segment.value)}`);
+    conditions.push(
+      segment.value === "" ? `${column} IS NULL` : `${column}::text = ${quoteText(segment.value)}`,
+    );
   }
   const undecided = undecidedSql(judged);
-  const order = choice === "borderline" && undecided ? `${undecided}` : choice === "all" ? judged.key.map(quoteIdentifier).join(", ") : `${wrongSql(judged)} DESC`;
+  const order =
+    choice === "borderline" && undecided
+      ? `${undecided}`
+      : choice === "all"
+        ? judged.key.map(quoteIdentifier).join(", ")
+        : `${wrongSql(judged)} DESC`;
   const names = judged.columns.map((each) => each.name);
-  const items = [...names.map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`), ...judged.outputs.map(quoteIdentifier), quoteIdentifier(TARGET_COLUMN), `${wrongSql(judged)} AS "ravlen_wrong"`];
-  const rows = await warehouse.read(`SELECT ${items.join(", ")} FROM ${judged.table} WHERE ${conditions.join(" AND ")} ORDER BY ${order}, ${judged.key.map(quoteIdentifier).join(", ")} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`);
+  const items = [
+    ...names.map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`),
+    ...judged.outputs.map(quoteIdentifier),
+    quoteIdentifier(TARGET_COLUMN),
+    `${wrongSql(judged)} AS "ravlen_wrong"`,
+  ];
+  const rows = await warehouse.read(
+    `SELECT ${items.join(", ")} FROM ${judged.table} WHERE ${conditions.join(" AND ")} ORDER BY ${order}, ${judged.key.map(quoteIdentifier).join(", ")} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`,
+  );
   const { task, outputs } = judged;
   return {
     columns: names.filter((name) => !judged.key.includes(name)),
@@ -62,8 +86,14 @@ export async function judgedRows(warehouse: Warehouse, judged: JudgedVersion, ch
       const best = values.reduce((most, each, index) => (each > values[most]! ? index : most), 0);
       return {
         key: Object.fromEntries(judged.key.map((name) => [name, String(row[name])])),
-        answer: task.kind === "number" ? number(row[TARGET_COLUMN]) : className(task, Number(row[TARGET_COLUMN])),
-        prediction: task.kind === "number" ? number(values[0]) : task.kind === "binary" ? values[0]!.toFixed(3) : `${className(task, best)} ${values[best]!.toFixed(2)}`,
+        answer:
+          task.kind === "number" ? number(row[TARGET_COLUMN]) : className(task, Number(row[TARGET_COLUMN])),
+        prediction:
+          task.kind === "number"
+            ? number(values[0])
+            : task.kind === "binary"
+              ? values[0]!.toFixed(3)
+              : `${className(task, best)} ${values[best]!.toFixed(2)}`,
         wrong: Number(row["ravlen_wrong"]),
         values: Object.fromEntries(names.map((name) => [name, (row[name] ?? null) as string | null])),
       };
@@ -79,19 +109,35 @@ export interface RowReasons {
   /** The class that is explained, for several classes. */
   readonly of?: string;
   readonly values: FeatureRow;
-  readonly neighbours?: readonly { readonly distance: number; readonly answer: string; readonly values: FeatureRow }[];
+  readonly neighbours?: readonly {
+    readonly distance: number;
+    readonly answer: string;
+    readonly values: FeatureRow;
+  }[];
 }
 
 /** Why one row of the holdout was predicted as it was. */
-export async function rowReasons(warehouse: Warehouse, judged: JudgedVersion, key: Readonly<Record<string, string>>): Promise<RowReasons> {
-  const conditions = judged.key.map((name) => `${quoteIdentifier(name)}::text = ${quoteText(key[name] ?? "")}`);
-  const [row] = await warehouse.read(`SELECT * FROM ${judged.table} WHERE ${conditions.join(" AND ")} LIMIT 1`);
+export async function rowReasons(
+  warehouse: Warehouse,
+  judged: JudgedVersion,
+  key: Readonly<Record<string, string>>,
+): Promise<RowReasons> {
+  const conditions = judged.key.map(
+    (name) => `${quoteIdentifier(name)}::text = ${quoteText(key[name] ?? "")}`,
+  );
+  const [row] = await warehouse.read(
+    `SELECT * FROM ${judged.table} WHERE ${conditions.join(" AND ")} LIMIT 1`,
+  );
   if (!row) throw new ProblemError(problem("unknown_row", "There is no such row in the scored holdout."));
   return reasonsOfRow(judged.model, judged.task, row);
 }
 
 /** Why a row of features, as the driver gives it, is predicted as it is by a version. */
-export function reasonsOfRow(version: Pick<ModelRow, "model" | "judgement">, task: Task, row: Readonly<Record<string, unknown>>): RowReasons {
+export function reasonsOfRow(
+  version: Pick<ModelRow, "model" | "judgement">,
+  task: Task,
+  row: Readonly<Record<string, unknown>>,
+): RowReasons {
   const { model } = version;
   const read = columnsRead(model);
   const values = featureRow(row, read.numbers, read.categories);
@@ -100,8 +146,18 @@ export function reasonsOfRow(version: Pick<ModelRow, "model" | "judgement">, tas
   const background = version.judgement?.background ?? { means: {}, usual: {} };
   const explained = reasonsFor(model, values, output, background);
   return {
-    explained, predictor: explained.parts.reduce((sum, each) => sum + each.value, explained.base), prediction, values,
+    explained,
+    predictor: explained.parts.reduce((sum, each) => sum + each.value, explained.base),
+    prediction,
+    values,
     ...(task.kind === "classes" ? { of: className(task, output) } : {}),
-    ...(model.algorithm === "nearest_neighbours" ? { neighbours: neighboursOf(model, values).map((each) => ({ ...each, answer: task.kind === "number" ? number(each.answer) : className(task, each.answer) })) } : {}),
+    ...(model.algorithm === "nearest_neighbours"
+      ? {
+          neighbours: neighboursOf(model, values).map((each) => ({
+            ...each,
+            answer: task.kind === "number" ? number(each.answer) : className(task, each.answer),
+          })),
+        }
+      : {}),
   };
 }

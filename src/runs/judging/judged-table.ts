@@ -33,24 +33,52 @@ export async function openJudged(context: Context, id: number): Promise<JudgedVe
   const model = await modelById(db, id);
   const version = model && (await versionById(db, model.pipelineVersionId));
   const pipeline = model && (await pipelineById(db, model.pipelineId));
-  if (!model || !version || !pipeline) throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  if (!model || !version || !pipeline)
+    throw new ProblemError(problem("unknown_model", "There is no such model version."));
   const { roles, holdout } = unwrap(parsePipeline(version.text)).file;
-  const task: Task = roles.target.kind === "classes" ? { kind: "classes", classes: model.shape.classes ?? [] } : { kind: roles.target.kind };
+  const task: Task =
+    roles.target.kind === "classes"
+      ? { kind: "classes", classes: model.shape.classes ?? [] }
+      : { kind: roles.target.kind };
   const place = { schema: context.warehouse.config.scratchSchema, table: model.data.holdoutTable };
   const found = findTable(await readCatalog(context.warehouse), place);
-  if (!found) throw new ProblemError(problem("holdout_gone", "The scored holdout of this version is no longer kept.", "Train again to get a fresh one."));
+  if (!found)
+    throw new ProblemError(
+      problem(
+        "holdout_gone",
+        "The scored holdout of this version is no longer kept.",
+        "Train again to get a fresh one.",
+      ),
+    );
   const names = new Set(found.columns.map((each) => each.name));
-  const outputs = names.has(outputColumn(0)) ? Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index)) : ["probability"];
+  const outputs = names.has(outputColumn(0))
+    ? Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index))
+    : ["probability"];
   const texts = new Set((model.shape.texts ?? []).flat());
   return {
-    model, task, pipeline: pipeline.name, key: roles.key, group: holdout.by === "group" ? roles.group : undefined, table: quoteTable(place), outputs,
-    columns: found.columns.filter((each) => !outputs.includes(each.name) && each.name !== TARGET_COLUMN && !each.name.startsWith("ravlen_") && !texts.has(each.name)),
+    model,
+    task,
+    pipeline: pipeline.name,
+    key: roles.key,
+    group: holdout.by === "group" ? roles.group : undefined,
+    table: quoteTable(place),
+    outputs,
+    columns: found.columns.filter(
+      (each) =>
+        !outputs.includes(each.name) &&
+        each.name !== TARGET_COLUMN &&
+        !each.name.startsWith("ravlen_") &&
+        !texts.has(each.name),
+    ),
   };
 }
 
 /** A column of the judged rows, by its name. */
 export function columnOf(judged: JudgedVersion, name: string): CatalogColumn {
   const found = judged.columns.find((each) => each.name === name);
-  if (!found) throw new ProblemError(problem("unknown_column", `The judged rows have no column "${name}".`, "Choose one of those offered."));
+  if (!found)
+    throw new ProblemError(
+      problem("unknown_column", `The judged rows have no column "${name}".`, "Choose one of those offered."),
+    );
   return found;
 }

@@ -34,7 +34,14 @@ async function open(context: Context, id: number): Promise<Opened> {
   const relation = featuresGiven(plan, model, GIVEN);
   const parameters = givenParameters(plan, relation);
   const unfit = parameters.find((each) => each.type === "other" || each.type === "sparse");
-  if (unfit) throw new ProblemError(problem("not_a_parameter", `"${unfit.name}" has a type that cannot be typed into a form.`, "Cast it to text or a number in a step before."));
+  if (unfit)
+    throw new ProblemError(
+      problem(
+        "not_a_parameter",
+        `"${unfit.name}" has a type that cannot be typed into a form.`,
+        "Cast it to text or a number in a step before.",
+      ),
+    );
   return { model, plan, task: taskOf(plan, model.shape), relation, parameters };
 }
 
@@ -42,9 +49,23 @@ async function open(context: Context, id: number): Promise<Opened> {
 export async function rowFields(context: Context, id: number): Promise<readonly RowField[]> {
   const { plan, model, parameters } = await open(context, id);
   if (parameters.length === 0) return [];
-  const rows = printRelation(inputsToScore(plan, model.learned, parameters.map((each) => each.name)), { runTime: (await context.now()).toISOString() });
-  const [row] = await context.warehouse.read(`SELECT ${parameters.map((each) => `${each.type === "numeric" ? `trim_scale(${quoteIdentifier(each.name)})` : quoteIdentifier(each.name)}::text AS ${quoteIdentifier(each.name)}`).join(", ")} FROM (${rows}) AS first LIMIT 1`, [], 15_000);
-  return parameters.map((each) => ({ ...each, example: row?.[each.name] === null || row?.[each.name] === undefined ? null : String(row[each.name]) }));
+  const rows = printRelation(
+    inputsToScore(
+      plan,
+      model.learned,
+      parameters.map((each) => each.name),
+    ),
+    { runTime: (await context.now()).toISOString() },
+  );
+  const [row] = await context.warehouse.read(
+    `SELECT ${parameters.map((each) => `${each.type === "numeric" ? `trim_scale(${quoteIdentifier(each.name)})` : quoteIdentifier(each.name)}::text AS ${quoteIdentifier(each.name)}`).join(", ")} FROM (${rows}) AS first LIMIT 1`,
+    [],
+    15_000,
+  );
+  return parameters.map((each) => ({
+    ...each,
+    example: row?.[each.name] === null || row?.[each.name] === undefined ? null : String(row[each.name]),
+  }));
 }
 
 export interface TriedRow extends RowReasons {
@@ -56,20 +77,43 @@ export interface TriedRow extends RowReasons {
  * Predicts one row by a version, with reasons. Values come as text; null and what is left out count as missing.
  * Problems: unknown_model, not_a_parameter, and what PostgreSQL says of a value that does not fit its type.
  */
-export async function tryRow(context: Context, id: number, values: Readonly<Record<string, string | null>>): Promise<TriedRow> {
+export async function tryRow(
+  context: Context,
+  id: number,
+  values: Readonly<Record<string, string | null>>,
+): Promise<TriedRow> {
   const { plan, model, task, relation, parameters } = await open(context, id);
   const inner = printRelation(relation, { runTime: (await context.now()).toISOString() });
-  const [features] = await context.warehouse.read(withGiven(parameters, inner, true), parameters.map((each) => values[each.name] ?? null), 15_000);
-  if (!features) throw new ProblemError(problem("row_left_out", "The steps of the pipeline leave this row out, so it has no prediction.", "Look which step filters it."));
+  const [features] = await context.warehouse.read(
+    withGiven(parameters, inner, true),
+    parameters.map((each) => values[each.name] ?? null),
+    15_000,
+  );
+  if (!features)
+    throw new ProblemError(
+      problem(
+        "row_left_out",
+        "The steps of the pipeline leave this row out, so it has no prediction.",
+        "Look which step filters it.",
+      ),
+    );
   const found = reasonsOfRow(model, task, features);
   const threshold = plan.file.delivery[0]?.threshold ?? 0.5;
-  if (found.prediction.some((each) => !Number.isFinite(each))) throw new ProblemError(problem("row_unscored", "A number that the model needs is missing, so there is no prediction.", "Give a value, or add a fill step and train again."));
+  if (found.prediction.some((each) => !Number.isFinite(each)))
+    throw new ProblemError(
+      problem(
+        "row_unscored",
+        "A number that the model needs is missing, so there is no prediction.",
+        "Give a value, or add a fill step and train again.",
+      ),
+    );
   return { ...found, says: words(task, found.prediction, threshold) };
 }
 
 function words(task: Task, prediction: readonly number[], threshold: number): string {
   if (task.kind === "number") return prediction[0]!.toPrecision(5);
-  if (task.kind === "binary") return `${prediction[0]! >= threshold ? "yes" : "no"}, with a probability of ${prediction[0]!.toFixed(3)} (yes from ${threshold} on)`;
+  if (task.kind === "binary")
+    return `${prediction[0]! >= threshold ? "yes" : "no"}, with a probability of ${prediction[0]!.toFixed(3)} (yes from ${threshold} on)`;
   const best = prediction.reduce((most, each, index) => (each > prediction[most]! ? index : most), 0);
   return `${className(task, best)}, with a probability of ${prediction[best]!.toFixed(3)}`;
 }

@@ -21,7 +21,11 @@ export async function takeDueProfiles(context: Context): Promise<void> {
     try {
       await refreshProfile(context, each);
     } catch (error) {
-      await putTableFacts(context.store.db, each, { profileProblem: problemsOf(error).map((found) => found.message).join(" ") });
+      await putTableFacts(context.store.db, each, {
+        profileProblem: problemsOf(error)
+          .map((found) => found.message)
+          .join(" "),
+      });
     }
   }
 }

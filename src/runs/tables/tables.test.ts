@@ -17,8 +17,10 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-const table = async (schema: string, name: string) => findTable(await readCatalog(bench.context.warehouse), { schema, table: name })!;
-const column = async (schema: string, name: string, of: string) => (await table(schema, name)).columns.find((each) => each.name === of)!;
+const table = async (schema: string, name: string) =>
+  findTable(await readCatalog(bench.context.warehouse), { schema, table: name })!;
+const column = async (schema: string, name: string, of: string) =>
+  (await table(schema, name)).columns.find((each) => each.name === of)!;
 
 test("a profile says what a person should know, and is kept with its time", async () => {
   const reference = { schema: "x y", table: "odd" };
@@ -27,9 +29,18 @@ test("a profile says what a person should know, and is kept with its time", asyn
   expect(Date.now() - kept!.profiledAt!.getTime()).toBeLessThan(60_000);
   const remarks = Object.fromEntries(kept!.profile!.columns.map((each) => [each.column, each.remarks]));
   expect(remarks["id"]).toMatchObject({ likelyKey: true, constant: false });
-  expect(remarks["same"]).toMatchObject({ constant: true, likelyKey: false, lengths: { shortest: 3, median: 3, longest: 3, empty: 0 } });
-  expect(remarks["art"]!.spellings!.map((group) => group.map((each) => each.value))).toEqual([["Ostwick", "ostwick", "OSTWICK "], ["Tarnholm", "Tarnhlom"]]);
-  expect(remarks["n"]!.outliers!.rows).toBe((await bench.sql(`SELECT count(*)::int AS n FROM "x y".odd WHERE n > 40`))[0]!["n"]);
+  expect(remarks["same"]).toMatchObject({
+    constant: true,
+    likelyKey: false,
+    lengths: { shortest: 3, median: 3, longest: 3, empty: 0 },
+  });
+  expect(remarks["art"]!.spellings!.map((group) => group.map((each) => each.value))).toEqual([
+    ["Ostwick", "ostwick", "OSTWICK "],
+    ["Tarnholm", "Tarnhlom"],
+  ]);
+  expect(remarks["n"]!.outliers!.rows).toBe(
+    (await bench.sql(`SELECT count(*)::int AS n FROM "x y".odd WHERE n > 40`))[0]!["n"],
+  );
   expect(remarks["d"]!.months!.map((each) => each.rows).reduce((sum, each) => sum + each, 0)).toBe(200);
 });
 
@@ -41,7 +52,9 @@ test("a profile is taken when it is asked for or due, and a table that is gone i
   await takeDueProfiles(bench.context);
   expect(await dueProfiles(db)).toEqual([]);
   const facts = new Map((await listTableFacts(db)).map((each) => [each.tableName, each]));
-  expect(facts.get("sites")!.profile!.rows).toBe(Number((await bench.sql("SELECT count(*) AS n FROM larkmere.sites"))[0]!["n"]));
+  expect(facts.get("sites")!.profile!.rows).toBe(
+    Number((await bench.sql("SELECT count(*) AS n FROM larkmere.sites"))[0]!["n"]),
+  );
   expect(facts.get("gone")!.profileProblem).toContain("no table larkmere.gone");
 });
 
@@ -49,10 +62,13 @@ test("descriptions are written, changed and taken away without touching the othe
   const { db } = bench.context.store;
   const reference = { schema: "larkmere", table: "weather" };
   await putTableFacts(db, reference, { description: "Readings" });
-  await describeColumn(db, reference, "rain_mm", "Per hour; it's \"rain\"");
+  await describeColumn(db, reference, "rain_mm", 'Per hour; it\'s "rain"');
   await describeColumn(db, reference, "town", "Where");
   await describeColumn(db, reference, "town", "");
-  expect((await listTableFacts(db, reference))[0]).toMatchObject({ description: "Readings", columnDescriptions: { rain_mm: "Per hour; it's \"rain\"" } });
+  expect((await listTableFacts(db, reference))[0]).toMatchObject({
+    description: "Readings",
+    columnDescriptions: { rain_mm: 'Per hour; it\'s "rain"' },
+  });
 });
 
 test("two columns against each other count every row once; the correlation is PostgreSQL's", async () => {
@@ -62,7 +78,12 @@ test("two columns against each other count every row once; the correlation is Po
   expect(pair.counts.flat().reduce((sum, each) => sum + each, 0)).toBe(198);
   const [r] = await bench.sql(`SELECT corr(n, extract(epoch FROM d)) AS r FROM "x y".odd WHERE n <> 'NaN'`);
   expect(pair.correlation).toBeCloseTo(Number(r!["r"]), 10);
-  const classes = await pairOf(warehouse, odd, await column("x y", "odd", "c"), await column("x y", "odd", "y"));
+  const classes = await pairOf(
+    warehouse,
+    odd,
+    await column("x y", "odd", "c"),
+    await column("x y", "odd", "y"),
+  );
   expect(classes.x).toEqual(["a", "b", "c"]);
   expect(classes.counts.flat().reduce((sum, each) => sum + each, 0)).toBe(200);
 });
@@ -71,23 +92,48 @@ test("every column against a target: what decides it comes first, with the stren
   const { warehouse } = bench.context;
   const odd = await table("x y", "odd");
   const view = await againstTarget(warehouse, odd, await column("x y", "odd", "y"));
-  expect(view.balance).toEqual([{ value: "false", rows: 100 }, { value: "true", rows: 100 }]);
+  expect(view.balance).toEqual([
+    { value: "false", rows: 100 },
+    { value: "true", rows: 100 },
+  ]);
   expect(view.columns[0]).toMatchObject({ column: "n" });
   expect(view.columns[0]!.strength).toBeGreaterThan(0.9);
-  const [byHand] = await bench.sql(`SELECT sum(n * (m - (SELECT avg(y::int) FROM "x y".odd)) ^ 2) / (SELECT sum((y::int - (SELECT avg(y::int) FROM "x y".odd)) ^ 2) FROM "x y".odd) AS eta FROM (SELECT count(*) AS n, avg(y::int) AS m FROM "x y".odd GROUP BY c) g`);
+  const [byHand] = await bench.sql(
+    `SELECT sum(n * (m - (SELECT avg(y::int) FROM "x y".odd)) ^ 2) / (SELECT sum((y::int - (SELECT avg(y::int) FROM "x y".odd)) ^ 2) FROM "x y".odd) AS eta FROM (SELECT count(*) AS n, avg(y::int) AS m FROM "x y".odd GROUP BY c) g`,
+  );
   expect(view.columns.find((each) => each.column === "c")!.strength).toBeCloseTo(Number(byHand!["eta"]), 10);
   const classes = await againstTarget(warehouse, odd, await column("x y", "odd", "c"));
-  const [tau] = await bench.sql(`WITH j AS (SELECT art, c, count(*)::float AS n FROM "x y".odd GROUP BY 1, 2), a AS (SELECT art, sum(n) AS n FROM j GROUP BY 1), k AS (SELECT c, sum(n) AS n FROM j GROUP BY 1)
+  const [tau] =
+    await bench.sql(`WITH j AS (SELECT art, c, count(*)::float AS n FROM "x y".odd GROUP BY 1, 2), a AS (SELECT art, sum(n) AS n FROM j GROUP BY 1), k AS (SELECT c, sum(n) AS n FROM j GROUP BY 1)
     SELECT ((SELECT sum(j.n ^ 2 / a.n / 200) FROM j JOIN a USING (art)) - (SELECT sum((n / 200) ^ 2) FROM k)) / (1 - (SELECT sum((n / 200) ^ 2) FROM k)) AS tau`);
-  expect(classes.columns.find((each) => each.column === "art")!.strength).toBeCloseTo(Number(tau!["tau"]), 10);
+  expect(classes.columns.find((each) => each.column === "art")!.strength).toBeCloseTo(
+    Number(tau!["tau"]),
+    10,
+  );
 });
 
 test("joins are suggested by keys, names and measured overlap, with their multiplicity", async () => {
   const { warehouse } = bench.context;
-  const found = await suggestJoins(warehouse, await readCatalog(warehouse), await table("larkmere", "parcels"));
+  const found = await suggestJoins(
+    warehouse,
+    await readCatalog(warehouse),
+    await table("larkmere", "parcels"),
+  );
   const sites = found.find((each) => each.table === "larkmere.sites")!;
-  expect(sites).toMatchObject({ columns: [{ here: "site_id", there: "site_id" }], mostThere: 1, matchedHere: 1 });
+  expect(sites).toMatchObject({
+    columns: [{ here: "site_id", there: "site_id" }],
+    mostThere: 1,
+    matchedHere: 1,
+  });
   const messages = found.find((each) => each.table === "larkmere.messages")!;
-  expect(messages.mostThere).toBe(Number((await bench.sql("SELECT max(n) AS n FROM (SELECT count(*) AS n FROM larkmere.messages WHERE parcel_id IS NOT NULL GROUP BY parcel_id) g"))[0]!["n"]));
+  expect(messages.mostThere).toBe(
+    Number(
+      (
+        await bench.sql(
+          "SELECT max(n) AS n FROM (SELECT count(*) AS n FROM larkmere.messages WHERE parcel_id IS NOT NULL GROUP BY parcel_id) g",
+        )
+      )[0]!["n"],
+    ),
+  );
   expect(found.indexOf(sites)).toBeLessThan(found.indexOf(messages));
 });

@@ -4,9 +4,18 @@ import type { BlockData } from "../../core/learn/memory/block-layout";
 import { TreeBlock } from "../../core/learn/memory/tree-block";
 
 /** What a thread is told: which rows it looks after, or a question about them. */
-export type BlockMessage = { readonly kind: "load"; readonly data: BlockData } | { readonly kind: "ask"; readonly name: BlockQuestion; readonly parameters: Parameters<TreeBlock[BlockQuestion]> };
+export type BlockMessage =
+  | { readonly kind: "load"; readonly data: BlockData }
+  | {
+      readonly kind: "ask";
+      readonly name: BlockQuestion;
+      readonly parameters: Parameters<TreeBlock[BlockQuestion]>;
+    };
 /** What a thread answers: that it is ready, or what came of the question. */
-export type BlockAnswer = { readonly kind: "ready" } | { readonly kind: "answer"; readonly value: unknown } | { readonly kind: "failed"; readonly message: string };
+export type BlockAnswer =
+  | { readonly kind: "ready" }
+  | { readonly kind: "answer"; readonly value: unknown }
+  | { readonly kind: "failed"; readonly message: string };
 
 const port = parentPort;
 let block: TreeBlock | undefined;

@@ -23,11 +23,28 @@ export async function openTeam(size = Math.min(availableParallelism(), 8)): Prom
       held = data;
       const [first, ...others] = blockData(data, size);
       own = new TreeBlock(first!);
-      others.forEach((each, index) => tell(threads[index]!, { kind: "load", data: { ...each, numbers: each.numbers.map(sendable), categories: each.categories.map(({ codes, levels }) => ({ codes: sendable(codes), levels })), target: sendable(each.target), weight: each.weight && sendable(each.weight), draw: sendable(each.draw) } }));
+      others.forEach((each, index) =>
+        tell(threads[index]!, {
+          kind: "load",
+          data: {
+            ...each,
+            numbers: each.numbers.map(sendable),
+            categories: each.categories.map(({ codes, levels }) => ({ codes: sendable(codes), levels })),
+            target: sendable(each.target),
+            weight: each.weight && sendable(each.weight),
+            draw: sendable(each.draw),
+          },
+        }),
+      );
     },
-    ask: async <Name extends BlockQuestion>(name: Name, parameters: (block: number) => Parameters<TreeBlock[Name]>) => {
+    ask: async <Name extends BlockQuestion>(
+      name: Name,
+      parameters: (block: number) => Parameters<TreeBlock[Name]>,
+    ) => {
       if (!own) throw new Error("load() comes first");
-      const others = threads.map((thread, index) => answer(thread, { kind: "ask", name, parameters: parameters(index + 1) }));
+      const others = threads.map((thread, index) =>
+        answer(thread, { kind: "ask", name, parameters: parameters(index + 1) }),
+      );
       const first = askBlock(own, name, parameters(0));
       return [first, ...((await Promise.all(others)) as readonly ReturnType<TreeBlock[Name]>[])];
     },

@@ -18,14 +18,31 @@ async function retrain(name: string, minutes: number) {
   const { db } = bench.context.store;
   const pipeline = (await findPipeline(db, name))!;
   const version = (await newestVersion(db, pipeline.id))!;
-  const run = (await addRun(db, { kind: "train", pipelineId: pipeline.id, pipelineVersionId: version.id, cause: "schedule", runTime: new Date(TEST_NOW.getTime() + minutes * 60_000) }))!;
+  const run = (await addRun(db, {
+    kind: "train",
+    pipelineId: pipeline.id,
+    pipelineVersionId: version.id,
+    cause: "schedule",
+    runTime: new Date(TEST_NOW.getTime() + minutes * 60_000),
+  }))!;
   await executeRun(bench.context, run.id, "test");
   const ended = (await runById(db, run.id))!;
   expect(ended.problems).toEqual([]);
-  return { model: (await modelById(db, ended.modelId!))!, log: (await runRecord(db, run.id)).log.map((each) => each.message), inService: async () => (await findPipeline(db, name))!.inService };
+  return {
+    model: (await modelById(db, ended.modelId!))!,
+    log: (await runRecord(db, run.id)).log.map((each) => each.message),
+    inService: async () => (await findPipeline(db, name))!.inService,
+  };
 }
 
-const rule = (name: string, retraining: string, settings = "{}") => labFile({ name, from: `lab.${name}`, settings, more: `retraining: ${retraining}`, delivery: `{name: desk, table: predictions.${name}}` });
+const rule = (name: string, retraining: string, settings = "{}") =>
+  labFile({
+    name,
+    from: `lab.${name}`,
+    settings,
+    more: `retraining: ${retraining}`,
+    delivery: `{name: desk, table: predictions.${name}}`,
+  });
 
 test("a better version goes into service by the rule, one that is not better stays a candidate, and both say why", async () => {
   await bench.sql(labTable({ table: "lab.better", rows: 6000 }));
@@ -34,11 +51,20 @@ test("a better version goes into service by the rule, one that is not better sta
   const first = await bench.train("better");
   await bench.save(rule("better", "{rule: when_better, metric: log_loss}"));
   const { model, log, inService } = await retrain("better", 1);
-  expect(model.challenge).toMatchObject({ against: first.number, metric: "log_loss", rule: "when_better", promoted: true });
+  expect(model.challenge).toMatchObject({
+    against: first.number,
+    metric: "log_loss",
+    rule: "when_better",
+    promoted: true,
+  });
   expect(model.challenge!.gain).toBeGreaterThan(0);
   expect(model.challenge!.interval[0]).toBeGreaterThan(0);
   expect(await inService()).toBe(model.id);
-  expect((await serviceHistory(bench.context.store.db, model.pipelineId))[0]).toMatchObject({ modelId: model.id, by: "the rule for retraining", reason: model.challenge!.because });
+  expect((await serviceHistory(bench.context.store.db, model.pipelineId))[0]).toMatchObject({
+    modelId: model.id,
+    by: "the rule for retraining",
+    reason: model.challenge!.because,
+  });
   expect(log.some((line) => line.includes(`Version ${model.number} is in service now`))).toBe(true);
   const again = await retrain("better", 2);
   expect(again.model.challenge).toMatchObject({ against: model.number, promoted: false });
@@ -50,7 +76,9 @@ test("the figures are of rows that both held out, as they are now, and each vers
   await bench.sql(labTable({ table: "lab.fresh", rows: 3000 }));
   await bench.save(rule("fresh", "{rule: never}"));
   const first = await bench.train("fresh");
-  await bench.sql("INSERT INTO lab.fresh SELECT id + 10000, site, x1 + 0.3, x2, cat, seen, NOT answer FROM lab.fresh WHERE answer IS NOT NULL");
+  await bench.sql(
+    "INSERT INTO lab.fresh SELECT id + 10000, site, x1 + 0.3, x2, cat, seen, NOT answer FROM lab.fresh WHERE answer IS NOT NULL",
+  );
   const { model, inService } = await retrain("fresh", 1);
   const found = model.challenge!;
   expect(found).toMatchObject({ against: first.number, promoted: false, rule: "never" });
@@ -58,14 +86,24 @@ test("the figures are of rows that both held out, as they are now, and each vers
   expect(found.rows).toBe(model.data.holdoutRows);
   // Half of the rows say the opposite of what the champion learned from.
   expect(found.champion).not.toBeCloseTo(first.metrics[found.metric]!, 6);
-  const answers = await bench.sql(`SELECT ravlen_target, ravlen_output_0 FROM scratch.${model.data.holdoutTable}`);
-  const own = figureMaker("binary", { answers: Float64Array.from(answers, (row) => Number(row["ravlen_target"])), outputs: [Float64Array.from(answers, (row) => Number(row["ravlen_output_0"]))] })(undefined);
+  const answers = await bench.sql(
+    `SELECT ravlen_target, ravlen_output_0 FROM scratch.${model.data.holdoutTable}`,
+  );
+  const own = figureMaker("binary", {
+    answers: Float64Array.from(answers, (row) => Number(row["ravlen_target"])),
+    outputs: [Float64Array.from(answers, (row) => Number(row["ravlen_output_0"]))],
+  })(undefined);
   expect(found.challenger).toBeCloseTo(own[found.metric]!, 10);
 });
 
 test("a champion that can no longer be asked goes on serving, and the training says so", async () => {
   await bench.sql(labTable({ table: "lab.gone" }));
-  await bench.save(rule("gone", "{rule: always}").replace("      - {do: fill", "      - {do: derive, columns: {x3: abs(x1)}}\n      - {do: fill"));
+  await bench.save(
+    rule("gone", "{rule: always}").replace(
+      "      - {do: fill",
+      "      - {do: derive, columns: {x3: abs(x1)}}\n      - {do: fill",
+    ),
+  );
   const first = await bench.train("gone");
   await bench.save(rule("gone", "{rule: always}").replaceAll("x1", "x2"));
   await bench.sql("ALTER TABLE lab.gone DROP COLUMN x1");
@@ -81,7 +119,13 @@ test.each([
   ["always, though it is worse", "always", { ...found, gain: -0.5 }, 0, true],
   ["better, and no accident", "when_better", found, 0, true],
   ["better, but by less than the margin", "when_better", found, 0.05, false],
-  ["better, but that may be an accident", "when_better", { ...found, interval: [-0.01, 0.05] as const }, 0, false],
+  [
+    "better, but that may be an accident",
+    "when_better",
+    { ...found, interval: [-0.01, 0.05] as const },
+    0,
+    false,
+  ],
   ["worse", "when_better", { ...found, gain: -0.02, interval: [-0.03, -0.01] as const }, 0, false],
 ] as const)("what a rule makes of it: %s", (_what, which, given, margin, promoted) => {
   expect(judgeChallenge(which, given, margin).promoted).toBe(promoted);

@@ -20,7 +20,9 @@ import { openWorkshop, type Workshop } from "./workshop";
 /** The metric by which a new version is held against the one in service. */
 function challengeMetric({ file }: CheckedPlan): MetricName {
   const possible = metricsFor(file.roles.target.kind);
-  const wished = [file.retraining?.metric, file.brief?.success?.metric].find((each) => each !== undefined && possible.includes(each));
+  const wished = [file.retraining?.metric, file.brief?.success?.metric].find(
+    (each) => each !== undefined && possible.includes(each),
+  );
   return wished ?? possible[0]!;
 }
 
@@ -28,22 +30,55 @@ function challengeMetric({ file }: CheckedPlan): MetricName {
  * Asks the version in service about the holdout rows of a new one, as far as they are held out from both, and compares.
  * The rows are those of now, prepared as each version prepares them.
  */
-async function compareWithChampion(shop: Workshop, challenger: ModelRow, champion: ModelRow, holdout: TableReference): Promise<Omit<Challenge, "rule" | "promoted" | "because">> {
+async function compareWithChampion(
+  shop: Workshop,
+  challenger: ModelRow,
+  champion: ModelRow,
+  holdout: TableReference,
+): Promise<Omit<Challenge, "rule" | "promoted" | "because">> {
   const { plan, context, recorder, session } = shop;
   const old = openWorkshop(context, recorder, session, await planOfVersion(context, champion));
   const said = shop.scratch("outputs", "champion");
   await scoreInto(old, said, champion.model, champion, undefined, HOLDOUT_PART);
   try {
     const task = taskOf(plan, challenger.shape);
-    const rows = (table: TableReference, of: typeof task): JudgedRows => ({ task: of, key: plan.file.roles.key, group: intervalGroup(plan), table: quoteTable(table), outputs: Array.from({ length: outputsOf(of) }, (_, index) => outputColumn(index)) });
-    const found = await compareVersions(context.warehouse, rows(holdout, task), rows(said, taskOf(old.plan, champion.shape)));
+    const rows = (table: TableReference, of: typeof task): JudgedRows => ({
+      task: of,
+      key: plan.file.roles.key,
+      group: intervalGroup(plan),
+      table: quoteTable(table),
+      outputs: Array.from({ length: outputsOf(of) }, (_, index) => outputColumn(index)),
+    });
+    const found = await compareVersions(
+      context.warehouse,
+      rows(holdout, task),
+      rows(said, taskOf(old.plan, champion.shape)),
+    );
     const metric = challengeMetric(plan);
     const [challengers, champions] = [found.first[metric], found.second[metric]];
     const difference = found.differences[metric];
-    if (typeof challengers !== "number" || typeof champions !== "number" || !difference) throw new ProblemError(problem("no_figure", `There is no ${METRICS[metric].title} on the ${found.rows} rows that both were asked about.`, "Use a larger holdout."));
+    if (typeof challengers !== "number" || typeof champions !== "number" || !difference)
+      throw new ProblemError(
+        problem(
+          "no_figure",
+          `There is no ${METRICS[metric].title} on the ${found.rows} rows that both were asked about.`,
+          "Use a larger holdout.",
+        ),
+      );
     // The difference is the champion's minus the challenger's: for errors that is the gain itself.
-    const [gain, interval] = METRICS[metric].better === "low" ? [champions - challengers, difference] as const : [challengers - champions, [-difference[1], -difference[0]] as const] as const;
-    return { against: champion.number, metric, rows: found.rows, challenger: challengers, champion: champions, gain, interval };
+    const [gain, interval] =
+      METRICS[metric].better === "low"
+        ? ([champions - challengers, difference] as const)
+        : ([challengers - champions, [-difference[1], -difference[0]] as const] as const);
+    return {
+      against: champion.number,
+      metric,
+      rows: found.rows,
+      challenger: challengers,
+      champion: champions,
+      gain,
+      interval,
+    };
   } finally {
     await session.run(`DROP TABLE IF EXISTS ${quoteTable(said)}`, "drop a scratch table");
   }
@@ -53,12 +88,17 @@ async function compareWithChampion(shop: Workshop, challenger: ModelRow, champio
  * Holds a new version against the one in service on rows that neither has learned from, and keeps what came out. When a schedule
  * trained it, the pipeline's rule decides whether it serves from now on. A comparison that is not possible leaves the service as it is.
  */
-export async function challengeChampion(shop: Workshop, challenger: ModelRow, holdout: TableReference): Promise<void> {
+export async function challengeChampion(
+  shop: Workshop,
+  challenger: ModelRow,
+  holdout: TableReference,
+): Promise<void> {
   const { plan, context, recorder } = shop;
   const { db } = context.store;
   const pipeline = await pipelineById(db, challenger.pipelineId);
-  const rule = recorder.run.cause === "schedule" ? plan.file.retraining?.rule ?? "never" : "never";
-  const promote = (because: string): Promise<unknown> => putInService(context, challenger.id, { by: "the rule for retraining", reason: because });
+  const rule = recorder.run.cause === "schedule" ? (plan.file.retraining?.rule ?? "never") : "never";
+  const promote = (because: string): Promise<unknown> =>
+    putInService(context, challenger.id, { by: "the rule for retraining", reason: because });
   if (!pipeline || pipeline.inService === null) {
     if (rule !== "never") await promote("nothing was in service");
     return;
@@ -69,14 +109,22 @@ export async function challengeChampion(shop: Workshop, challenger: ModelRow, ho
     try {
       const found = await compareWithChampion(shop, challenger, champion, holdout);
       const verdict = judgeChallenge(rule, found, plan.file.retraining?.margin ?? 0);
-      const because = recorder.run.cause === "schedule" ? verdict.because : verdict.because.replace(/;[^;]*$/, ".");
+      const because =
+        recorder.run.cause === "schedule" ? verdict.because : verdict.because.replace(/;[^;]*$/, ".");
       if (verdict.promoted) await promote(because);
       await recordChallenge(db, challenger.id, { ...found, rule, promoted: verdict.promoted, because });
-      if (recorder.run.cause === "schedule") await recorder.say("info", `Version ${challenger.number} ${verdict.promoted ? "is in service now" : `stays a candidate; version ${champion.number} goes on serving`}: ${because}`);
+      if (recorder.run.cause === "schedule")
+        await recorder.say(
+          "info",
+          `Version ${challenger.number} ${verdict.promoted ? "is in service now" : `stays a candidate; version ${champion.number} goes on serving`}: ${because}`,
+        );
       return { value: undefined, rows: found.rows, detail: because };
     } catch (error) {
       recorder.stopIfAsked();
-      await recorder.say("warning", `Version ${challenger.number} could not be held against version ${champion.number}, so version ${champion.number} goes on serving. ${errorText(error)}`);
+      await recorder.say(
+        "warning",
+        `Version ${challenger.number} could not be held against version ${champion.number}, so version ${champion.number} goes on serving. ${errorText(error)}`,
+      );
       return { value: undefined, detail: "not possible" };
     }
   });

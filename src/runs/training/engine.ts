@@ -27,34 +27,57 @@ export function memoryLimit(): number {
   return Number.isFinite(set) && set > 0 ? set * MEGABYTE : totalmem() / 2;
 }
 
-const gigabytes = (bytes: number): string => (bytes < 1024 * MEGABYTE ? `${Math.ceil(bytes / MEGABYTE)} MB` : `${(bytes / 1024 / MEGABYTE).toFixed(1)} GB`);
+const gigabytes = (bytes: number): string =>
+  bytes < 1024 * MEGABYTE
+    ? `${Math.ceil(bytes / MEGABYTE)} MB`
+    : `${(bytes / 1024 / MEGABYTE).toFixed(1)} GB`;
 
 /** Which engine a candidate trains with, given its rows. Streaming that cannot fit is refused beforehand, with the need stated. */
-export async function chooseEngine(shop: Workshop, candidate: Candidate, prepared: PreparedFrame): Promise<Engine> {
+export async function chooseEngine(
+  shop: Workshop,
+  candidate: Candidate,
+  prepared: PreparedFrame,
+): Promise<Engine> {
   const facts = factsOf(candidate.algorithm);
-  const wanted = candidate.engine === "auto" ? facts.prefers(prepared.rows, prepared.shape.numbers.length) : candidate.engine;
+  const wanted =
+    candidate.engine === "auto"
+      ? facts.prefers(prepared.rows, prepared.shape.numbers.length)
+      : candidate.engine;
   if (wanted === "warehouse") return wanted;
   const need = bytesNeeded(prepared.rows, prepared.shape.numbers.length, prepared.shape.categories.length);
   const limit = memoryLimit();
   if (need <= limit) return wanted;
   const says = `Streaming ${thousands(prepared.rows)} rows of ${prepared.shape.numbers.length + prepared.shape.categories.length} columns needs about ${gigabytes(need)}; ${gigabytes(limit)} are set aside for it.`;
   if (candidate.engine === "auto" && facts.engines.includes("warehouse")) {
-    await shop.recorder.warn([warning("needs_memory", says, "The rows stay in the warehouse instead, which takes longer.")]);
+    await shop.recorder.warn([
+      warning("needs_memory", says, "The rows stay in the warehouse instead, which takes longer."),
+    ]);
     return "warehouse";
   }
-  throw new ProblemError(problem("needs_memory", says, `${facts.engines.includes("warehouse") ? "Use engine: warehouse, train" : "Train"} on a share of the rows, or set RAVLEN_MEMORY_MB higher on a computer that has more.`));
+  throw new ProblemError(
+    problem(
+      "needs_memory",
+      says,
+      `${facts.engines.includes("warehouse") ? "Use engine: warehouse, train" : "Train"} on a share of the rows, or set RAVLEN_MEMORY_MB higher on a computer that has more.`,
+    ),
+  );
 }
 
 /** The engine for the many fits of a search: rows stream once, if they fit. */
 export function searchEngine(candidate: Candidate, { rows, shape }: PreparedFrame): Engine {
   if (candidate.engine !== "auto") return candidate.engine;
-  return bytesNeeded(rows, shape.numbers.length, shape.categories.length) <= memoryLimit() ? "streaming" : "warehouse";
+  return bytesNeeded(rows, shape.numbers.length, shape.categories.length) <= memoryLimit()
+    ? "streaming"
+    : "warehouse";
 }
 
 /** Condition for the rows that are learned from. */
 export function learnedWhere(leftOut: Fold | undefined, share: number): string {
   const conditions = [`${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`];
-  if (leftOut) conditions.push(`${quoteIdentifier(FOLD_COLUMN)} ${leftOut.forward ? "<" : "<>"} ${Math.trunc(leftOut.fold)}`);
+  if (leftOut)
+    conditions.push(
+      `${quoteIdentifier(FOLD_COLUMN)} ${leftOut.forward ? "<" : "<>"} ${Math.trunc(leftOut.fold)}`,
+    );
   if (share < 1) conditions.push(`${uniformSql(quoteIdentifier(DRAW_COLUMN), SHARE_SEED)} < ${share}`);
   return conditions.join(" AND ");
 }
@@ -66,7 +89,18 @@ export interface OpenFrame {
 }
 
 /** Opens a frame for a learner: in the warehouse, or streamed to here. */
-export async function openFrame(shop: Workshop, engine: Engine, prepared: PreparedFrame, options: { readonly leftOut?: Fold; readonly share: number; readonly folded: boolean; readonly which?: string; readonly kept?: ColumnData }): Promise<OpenFrame & { readonly data?: ColumnData }> {
+export async function openFrame(
+  shop: Workshop,
+  engine: Engine,
+  prepared: PreparedFrame,
+  options: {
+    readonly leftOut?: Fold;
+    readonly share: number;
+    readonly folded: boolean;
+    readonly which?: string;
+    readonly kept?: ColumnData;
+  },
+): Promise<OpenFrame & { readonly data?: ColumnData }> {
   const { plan, session } = shop;
   const { shape, frame } = prepared;
   const task = taskOf(plan, shape);
@@ -74,12 +108,47 @@ export async function openFrame(shop: Workshop, engine: Engine, prepared: Prepar
   const weighted = plan.file.roles.weight !== undefined;
   const timed = plan.file.roles.time !== undefined;
   if (engine === "warehouse") {
-    const name = (purpose: "sample" | "state", which: string): string => quoteTable(shop.scratch(purpose, `${options.which ?? ""}${which}`));
-    const ask = new WarehouseFrame(session, { frame: quoteTable(frame), sample: name("sample", "a"), states: [name("state", "a"), name("state", "b")], numbers: shape.numbers, categories: shape.categories, task, where, weighted, timed });
+    const name = (purpose: "sample" | "state", which: string): string =>
+      quoteTable(shop.scratch(purpose, `${options.which ?? ""}${which}`));
+    const ask = new WarehouseFrame(session, {
+      frame: quoteTable(frame),
+      sample: name("sample", "a"),
+      states: [name("state", "a"), name("state", "b")],
+      numbers: shape.numbers,
+      categories: shape.categories,
+      task,
+      where,
+      weighted,
+      timed,
+    });
     return { ask, close: () => Promise.resolve() };
   }
-  const [counted] = await session.run(`SELECT count(*)::integer AS rows FROM ${quoteTable(frame)} WHERE ${where}`, "count the rows to stream");
-  const data = options.kept ?? (await streamFrame(session, { frame: quoteTable(frame), where, numbers: shape.numbers, categories: shape.categories, weighted, timed, folded: options.folded, rows: Number(counted?.["rows"] ?? 0) }, () => shop.recorder.stopIfAsked()));
+  const [counted] = await session.run(
+    `SELECT count(*)::integer AS rows FROM ${quoteTable(frame)} WHERE ${where}`,
+    "count the rows to stream",
+  );
+  const data =
+    options.kept ??
+    (await streamFrame(
+      session,
+      {
+        frame: quoteTable(frame),
+        where,
+        numbers: shape.numbers,
+        categories: shape.categories,
+        weighted,
+        timed,
+        folded: options.folded,
+        rows: Number(counted?.["rows"] ?? 0),
+      },
+      () => shop.recorder.stopIfAsked(),
+    ));
   const team: Team | undefined = data.rows >= ROWS_FOR_THREADS ? await openTeam() : undefined;
-  return { ask: new MemoryFrame(task, data, team), data, close: async () => { await team?.close(); } };
+  return {
+    ask: new MemoryFrame(task, data, team),
+    data,
+    close: async () => {
+      await team?.close();
+    },
+  };
 }

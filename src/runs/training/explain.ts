@@ -21,43 +21,99 @@ const [MOST_VALUES, FEWEST_ROWS] = [150_000, 200];
 const [MOST_IMPORTANCES, MOST_DEPENDENCES] = [60, 12];
 
 /** Some rows of a judged table with the features of a model, the same every time. */
-async function sampleRows(shop: Workshop, holdout: TableReference, numbers: readonly string[], categories: readonly string[], most: number): Promise<{ readonly rows: readonly FeatureRow[]; readonly answers: Float64Array }> {
+async function sampleRows(
+  shop: Workshop,
+  holdout: TableReference,
+  numbers: readonly string[],
+  categories: readonly string[],
+  most: number,
+): Promise<{ readonly rows: readonly FeatureRow[]; readonly answers: Float64Array }> {
   const names = [...numbers, ...categories, TARGET_COLUMN].map(quoteIdentifier).join(", ");
   const key = shop.plan.file.roles.key.map((name) => `${quoteIdentifier(name)}::text`).join(" || ',' || ");
-  const found = await shop.session.run(`SELECT ${names} FROM ${answered(holdout)} AS judged ORDER BY md5(${key}) LIMIT ${most}`, "some holdout rows to explain the model with");
-  return { rows: found.map((row) => featureRow(row, numbers, categories)), answers: Float64Array.from(found, (row) => Number(row[TARGET_COLUMN])) };
+  const found = await shop.session.run(
+    `SELECT ${names} FROM ${answered(holdout)} AS judged ORDER BY md5(${key}) LIMIT ${most}`,
+    "some holdout rows to explain the model with",
+  );
+  return {
+    rows: found.map((row) => featureRow(row, numbers, categories)),
+    answers: Float64Array.from(found, (row) => Number(row[TARGET_COLUMN])),
+  };
 }
 
 function usualOf(rows: readonly FeatureRow[], name: string): string | null {
   const counts = new Map<string | null, number>();
-  for (const row of rows) counts.set(row[name] as string | null, (counts.get(row[name] as string | null) ?? 0) + 1);
-  return [...counts].reduce<readonly [string | null, number]>((most, each) => (each[1] > most[1] ? each : most), [null, 0])[0];
+  for (const row of rows)
+    counts.set(row[name] as string | null, (counts.get(row[name] as string | null) ?? 0) + 1);
+  return [...counts].reduce<readonly [string | null, number]>(
+    (most, each) => (each[1] > most[1] ? each : most),
+    [null, 0],
+  )[0];
 }
 
 function meanOf(rows: readonly FeatureRow[], name: string): number {
-  const values = rows.flatMap((row) => (typeof row[name] === "number" && Number.isFinite(row[name]) ? [row[name]] : []));
+  const values = rows.flatMap((row) =>
+    typeof row[name] === "number" && Number.isFinite(row[name]) ? [row[name]] : [],
+  );
   return values.length === 0 ? 0 : values.reduce((sum, each) => sum + each, 0) / values.length;
 }
 
 /** Importance, dependence, and the usual row that reasons are measured against. */
-export async function explainModel(shop: Workshop, holdout: TableReference, model: Model, task: Task): Promise<Pick<Judgement, "importance" | "importanceOf" | "dependence" | "background">> {
+export async function explainModel(
+  shop: Workshop,
+  holdout: TableReference,
+  model: Model,
+  task: Task,
+): Promise<Pick<Judgement, "importance" | "importanceOf" | "dependence" | "background">> {
   const read = columnsRead(model);
   const numbers = [...read.numbers];
   const categories = [...read.categories];
   const [metric] = metricsFor(task.kind);
   return shop.recorder.doing("explain the model", async () => {
-    const { rows, answers } = await sampleRows(shop, holdout, numbers, categories, Math.min(IMPORTANCE_ROWS, Math.max(FEWEST_ROWS, Math.floor(MOST_VALUES / Math.max(1, numbers.length + categories.length)))));
-    const background = { means: Object.fromEntries(numbers.map((name) => [name, meanOf(rows, name)])), usual: Object.fromEntries(categories.map((name) => [name, usualOf(rows, name)])) };
+    const { rows, answers } = await sampleRows(
+      shop,
+      holdout,
+      numbers,
+      categories,
+      Math.min(
+        IMPORTANCE_ROWS,
+        Math.max(FEWEST_ROWS, Math.floor(MOST_VALUES / Math.max(1, numbers.length + categories.length))),
+      ),
+    );
+    const background = {
+      means: Object.fromEntries(numbers.map((name) => [name, meanOf(rows, name)])),
+      usual: Object.fromEntries(categories.map((name) => [name, usualOf(rows, name)])),
+    };
     const compiled = compileModel(model);
     const values = rows.map((row) => valuesOf(row, compiled.columns));
     const rest = breathe(shop);
-    const importance = await permutationImportance(compiled, task, values, answers, MOST_IMPORTANCES, metric!, 5, rest);
+    const importance = await permutationImportance(
+      compiled,
+      task,
+      values,
+      answers,
+      MOST_IMPORTANCES,
+      metric!,
+      5,
+      rest,
+    );
     const dependences: Judgement["dependence"] = [];
     for (const { column } of importance.slice(0, MOST_DEPENDENCES)) {
       const found = dependence(compiled, task, values.slice(0, DEPENDENCE_ROWS), column);
-      dependences.push({ column, points: found.points.map((each) => ({ ...each, outputs: [...each.outputs] })) });
+      dependences.push({
+        column,
+        points: found.points.map((each) => ({ ...each, outputs: [...each.outputs] })),
+      });
       await rest();
     }
-    return { value: { importance: [...importance], importanceOf: { metric: metric!, rows: rows.length }, dependence: dependences, background }, rows: rows.length, detail: importance.length > 0 ? `${importance[0]!.column} matters most` : "no column is read" };
+    return {
+      value: {
+        importance: [...importance],
+        importanceOf: { metric: metric!, rows: rows.length },
+        dependence: dependences,
+        background,
+      },
+      rows: rows.length,
+      detail: importance.length > 0 ? `${importance[0]!.column} matters most` : "no column is read",
+    };
   });
 }

@@ -22,7 +22,13 @@ export const breathe = (shop: Workshop) => async (): Promise<void> => {
 };
 
 /** Fits a candidate, measuring time and memory. */
-export async function fitAndMeasure(shop: Workshop, ask: FrameQuestions, candidate: Candidate, shape: FrameShape, onPass: OnPass | undefined): Promise<FitResult> {
+export async function fitAndMeasure(
+  shop: Workshop,
+  ask: FrameQuestions,
+  candidate: Candidate,
+  shape: FrameShape,
+  onPass: OnPass | undefined,
+): Promise<FitResult> {
   const started = performance.now();
   let memory = process.memoryUsage().rss;
   const letThrough = breathe(shop);
@@ -30,12 +36,20 @@ export async function fitAndMeasure(shop: Workshop, ask: FrameQuestions, candida
     memory = Math.max(memory, process.memoryUsage().rss);
     await letThrough();
   };
-  const fitted = unwrap(await fitCandidate(ask, candidate, {
-    categories: shape.categories, texts: shape.texts, breathe: watched,
-    onPass: async (pass) => {
-      await onPass?.(pass);
-      await watched();
-    },
-  }));
-  return { ...fitted, seconds: (performance.now() - started) / 1000, memory: Math.max(memory, process.memoryUsage().rss) };
+  const fitted = unwrap(
+    await fitCandidate(ask, candidate, {
+      categories: shape.categories,
+      texts: shape.texts,
+      breathe: watched,
+      onPass: async (pass) => {
+        await onPass?.(pass);
+        await watched();
+      },
+    }),
+  );
+  return {
+    ...fitted,
+    seconds: (performance.now() - started) / 1000,
+    memory: Math.max(memory, process.memoryUsage().rss),
+  };
 }

@@ -24,7 +24,9 @@ import type { Workshop } from "./workshop";
 /** The folds that a fit is judged by. Forward in time the first part is only learned from. */
 export function foldList(shop: Workshop): readonly Fold[] {
   const { by, count } = foldsOf(shop.plan.file);
-  return Array.from({ length: count }, (_, index) => (by === "time" ? { fold: index + 1, forward: true } : { fold: index, forward: false }));
+  return Array.from({ length: count }, (_, index) =>
+    by === "time" ? { fold: index + 1, forward: true } : { fold: index, forward: false },
+  );
 }
 
 /** Bytes of streamed rows that are kept between the trials of a search. */
@@ -39,7 +41,11 @@ interface Prepared {
 export class FoldFrames {
   private readonly frames = new Map<number, Prepared>();
 
-  constructor(private readonly shop: Workshop, private readonly base: BaseTable, private readonly share: number) {}
+  constructor(
+    private readonly shop: Workshop,
+    private readonly base: BaseTable,
+    private readonly share: number,
+  ) {}
 
   private async frameOf(candidate: Candidate, fold: Fold): Promise<Prepared> {
     const known = this.frames.get(fold.fold);
@@ -55,13 +61,27 @@ export class FoldFrames {
    * Fits a candidate inside a fold and gives its figures on the fold's rows.
    * @param wanted the engine; when left out, rows stream if they fit, since they are asked about many times
    */
-  async judge(candidate: Candidate, wanted: Engine | undefined, fold: Fold): Promise<{ readonly fold: number; readonly rows: number; readonly figures: Figures }> {
+  async judge(
+    candidate: Candidate,
+    wanted: Engine | undefined,
+    fold: Fold,
+  ): Promise<{ readonly fold: number; readonly rows: number; readonly figures: Figures }> {
     const { shop } = this;
     const entry = await this.frameOf(candidate, fold);
     const { prepared } = entry;
     const engine = wanted ?? searchEngine(candidate, prepared);
-    const opened = await openFrame(shop, engine, prepared, { leftOut: fold, share: this.share, folded: false, which: `f${fold.fold}`, ...(entry.data ? { kept: entry.data } : {}) });
-    if (opened.data && opened.data.rows * 8 * (prepared.shape.numbers.length + 4) * this.frames.size <= KEPT_BYTES) entry.data = opened.data;
+    const opened = await openFrame(shop, engine, prepared, {
+      leftOut: fold,
+      share: this.share,
+      folded: false,
+      which: `f${fold.fold}`,
+      ...(entry.data ? { kept: entry.data } : {}),
+    });
+    if (
+      opened.data &&
+      opened.data.rows * 8 * (prepared.shape.numbers.length + 4) * this.frames.size <= KEPT_BYTES
+    )
+      entry.data = opened.data;
     try {
       const { model } = await fitAndMeasure(shop, opened.ask, candidate, prepared.shape, undefined);
       return await this.figuresOf(model, prepared, fold);
@@ -70,24 +90,49 @@ export class FoldFrames {
     }
   }
 
-  private async figuresOf(model: Model, { frame, shape }: PreparedFrame, fold: Fold): Promise<{ fold: number; rows: number; figures: Figures }> {
+  private async figuresOf(
+    model: Model,
+    { frame, shape }: PreparedFrame,
+    fold: Fold,
+  ): Promise<{ fold: number; rows: number; figures: Figures }> {
     const { plan, session } = this.shop;
     const task = taskOf(plan, shape);
     const numbers = shape.numbers;
-    const names = [...numbers, ...shape.categories.map((each) => each.column), TARGET_COLUMN].map(quoteIdentifier);
-    const rows = await session.run(`SELECT ${names.join(", ")} FROM ${quoteTable(frame)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART} AND ${quoteIdentifier(FOLD_COLUMN)} = ${Math.trunc(fold.fold)} AND ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`, `rows of fold ${fold.fold}`);
-    if (rows.length === 0) throw new ProblemError(problem("empty_fold", `Fold ${fold.fold} has no rows.`, "Use fewer folds, or look at the column that decides them."));
+    const names = [...numbers, ...shape.categories.map((each) => each.column), TARGET_COLUMN].map(
+      quoteIdentifier,
+    );
+    const rows = await session.run(
+      `SELECT ${names.join(", ")} FROM ${quoteTable(frame)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART} AND ${quoteIdentifier(FOLD_COLUMN)} = ${Math.trunc(fold.fold)} AND ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`,
+      `rows of fold ${fold.fold}`,
+    );
+    if (rows.length === 0)
+      throw new ProblemError(
+        problem(
+          "empty_fold",
+          `Fold ${fold.fold} has no rows.`,
+          "Use fewer folds, or look at the column that decides them.",
+        ),
+      );
     const decoded = rows.map((row) => ({
       ...featureRow(row, numbers, []),
-      ...Object.fromEntries(shape.categories.map(({ column, levels }): [string, string | null] => {
-        const code = Number(row[column]);
-        // Code 0 is a category that the fold never saw.
-        return [column, code === 0 ? NEVER_SEEN : (levels[code - 1] ?? null)];
-      })),
+      ...Object.fromEntries(
+        shape.categories.map(({ column, levels }): [string, string | null] => {
+          const code = Number(row[column]);
+          // Code 0 is a category that the fold never saw.
+          return [column, code === 0 ? NEVER_SEEN : (levels[code - 1] ?? null)];
+        }),
+      ),
     }));
     const compiled = compileModel(model);
-    const outputs = predictAll(compiled, task, decoded.map((row) => valuesOf(row, compiled.columns)));
-    const figures = figureMaker(task.kind, { outputs, answers: Float64Array.from(rows, (row) => Number(row[TARGET_COLUMN])) })(undefined);
+    const outputs = predictAll(
+      compiled,
+      task,
+      decoded.map((row) => valuesOf(row, compiled.columns)),
+    );
+    const figures = figureMaker(task.kind, {
+      outputs,
+      answers: Float64Array.from(rows, (row) => Number(row[TARGET_COLUMN])),
+    })(undefined);
     return { fold: fold.fold, rows: rows.length, figures };
   }
 }
@@ -96,14 +141,28 @@ export class FoldFrames {
 const NEVER_SEEN = "\u0000 never seen";
 
 /** Figures of a candidate fold by fold, as steps of the run. */
-export async function judgeFolds(shop: Workshop, frames: FoldFrames, candidate: Candidate, engine: Engine, share: number): Promise<Judgement["folds"]> {
+export async function judgeFolds(
+  shop: Workshop,
+  frames: FoldFrames,
+  candidate: Candidate,
+  engine: Engine,
+  share: number,
+): Promise<Judgement["folds"]> {
   const folds = foldList(shop);
   const found: Judgement["folds"] = [];
   for (const [index, fold] of folds.entries()) {
-    found.push(await shop.recorder.doing(`fold ${index + 1} of ${folds.length}`, async () => {
-      const { value, kept } = await onceKept(shop, `fold ${fold.fold}`, [candidate, engine, share], () => frames.judge(candidate, engine, fold));
-      return { value: { ...value, figures: value.figures as Judgement["folds"][number]["figures"] }, rows: value.rows, ...(kept ? { detail: KEPT } : {}) };
-    }));
+    found.push(
+      await shop.recorder.doing(`fold ${index + 1} of ${folds.length}`, async () => {
+        const { value, kept } = await onceKept(shop, `fold ${fold.fold}`, [candidate, engine, share], () =>
+          frames.judge(candidate, engine, fold),
+        );
+        return {
+          value: { ...value, figures: value.figures as Judgement["folds"][number]["figures"] },
+          rows: value.rows,
+          ...(kept ? { detail: KEPT } : {}),
+        };
+      }),
+    );
   }
   return found;
 }

@@ -14,13 +14,21 @@ afterAll(() => bench.close());
 
 /** Codes of what the guard found about each feature, after a training. */
 async function foundIn(name: string, options: Parameters<typeof labFile>[0]): Promise<readonly string[]> {
-  await bench.save(labFile({ name, settings: "{most_levels: 5000, ridge: 0.1}", delivery: `{name: desk, table: predictions.${name.replaceAll("-", "_")}}`, ...options }));
+  await bench.save(
+    labFile({
+      name,
+      settings: "{most_levels: 5000, ridge: 0.1}",
+      delivery: `{name: desk, table: predictions.${name.replaceAll("-", "_")}}`,
+      ...options,
+    }),
+  );
   const model = await bench.train(name);
   return model.judgement!.findings.map((each) => `${each.code} ${each.feature ?? ""}`.trim());
 }
 
 /** Leaves all but some of the columns out. */
-const only = (...kept: readonly string[]): string => `- {do: keep, columns: [id, site, seen, answer, ${kept.join(", ")}]}`;
+const only = (...kept: readonly string[]): string =>
+  `- {do: keep, columns: [id, site, seen, answer, ${kept.join(", ")}]}`;
 
 test("honest columns are not suspected; a holdout that ignores time is, and one by time is not", async () => {
   expect(await foundIn("honest", {})).toEqual(["time_order_broken"]);
@@ -28,7 +36,9 @@ test("honest columns are not suspected; a holdout that ignores time is, and one 
 });
 
 test.each(["reminders", "verdict"])("a column that gives a yes or no away is named: %s", async (column) => {
-  expect(await foundIn(`leak-${column}`, { from: "lab.leaky", steps: only("x1", "x2", "noise", column) })).toContain(`alone_too_strong ${column}`);
+  expect(
+    await foundIn(`leak-${column}`, { from: "lab.leaky", steps: only("x1", "x2", "noise", column) }),
+  ).toContain(`alone_too_strong ${column}`);
 });
 
 test("a text that nearly names the row is told from one that gives the answer away", async () => {

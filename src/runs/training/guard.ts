@@ -23,35 +23,84 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
     const found: Finding[] = [...planFindings(plan)];
     const where = `${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`;
     const texts = new Set((shape.texts ?? []).flat());
-    const features = [...shape.numbers.filter((name) => !texts.has(name)).map((name) => ({ name, kind: "number" as const })), ...shape.categories.map(({ column }) => ({ name: column, kind: "category" as const }))].slice(0, MOST_FEATURES);
-    const whole = new Set(plan.features.filter((each) => ["smallint", "integer", "bigint"].includes(each.type)).map((each) => each.name));
+    const features = [
+      ...shape.numbers.filter((name) => !texts.has(name)).map((name) => ({ name, kind: "number" as const })),
+      ...shape.categories.map(({ column }) => ({ name: column, kind: "category" as const })),
+    ].slice(0, MOST_FEATURES);
+    const whole = new Set(
+      plan.features
+        .filter((each) => ["smallint", "integer", "bigint"].includes(each.type))
+        .map((each) => each.name),
+    );
     for (const { name, kind } of features) {
-      const rows = await session.run(aloneSql(quoteTable(frame), where, name, kind, Math.min(1, ALONE_ROWS / prepared.rows), classCount(task)), `“${name}” alone against the target`);
-      const groups = rows.map((row): AloneGroup => ({ rows: Number(row["rows"]), sum: Number(row["sum"] ?? 0), squares: Number(row["squares"] ?? 0), classes: Array.from({ length: classCount(task) > 2 ? classCount(task) : 0 }, (_, code) => Number(row[`c${code}`] ?? 0)) }));
+      const rows = await session.run(
+        aloneSql(
+          quoteTable(frame),
+          where,
+          name,
+          kind,
+          Math.min(1, ALONE_ROWS / prepared.rows),
+          classCount(task),
+        ),
+        `“${name}” alone against the target`,
+      );
+      const groups = rows.map((row): AloneGroup => ({
+        rows: Number(row["rows"]),
+        sum: Number(row["sum"] ?? 0),
+        squares: Number(row["squares"] ?? 0),
+        classes: Array.from({ length: classCount(task) > 2 ? classCount(task) : 0 }, (_, code) =>
+          Number(row[`c${code}`] ?? 0),
+        ),
+      }));
       const values = rows.reduce((sum, row) => sum + Number(row["values"] ?? 0), 0);
       const total = groups.reduce((sum, each) => sum + each.rows, 0);
       const key = kind === "category" || whole.has(name) ? keyFinding(name, values, total) : undefined;
-      const alone = key ? undefined : aloneFinding(task.kind, name, aloneStrength(task.kind === "classes" && classCount(task) === 2 ? "binary" : task.kind, groups));
+      const alone = key
+        ? undefined
+        : aloneFinding(
+            task.kind,
+            name,
+            aloneStrength(task.kind === "classes" && classCount(task) === 2 ? "binary" : task.kind, groups),
+          );
       found.push(...[key, alone].filter((each) => each !== undefined));
     }
     const equal = await equalRows(shop, prepared);
     if (equal) found.push(equal);
-    await shop.recorder.warn(found.map((each) => ({ code: each.code, severity: "warning" as const, message: each.message, ...(each.hint === undefined ? {} : { hint: each.hint }) })));
-    return { value: dedupe(found), detail: found.length === 0 ? "nothing suspicious" : `${found.length} to look at` };
+    await shop.recorder.warn(
+      found.map((each) => ({
+        code: each.code,
+        severity: "warning" as const,
+        message: each.message,
+        ...(each.hint === undefined ? {} : { hint: each.hint }),
+      })),
+    );
+    return {
+      value: dedupe(found),
+      detail: found.length === 0 ? "nothing suspicious" : `${found.length} to look at`,
+    };
   });
 }
 
 /** One finding per feature and code. */
 function dedupe(found: readonly Finding[]): readonly Finding[] {
-  return found.filter((each, index) => found.findIndex((other) => other.code === each.code && other.feature === each.feature) === index);
+  return found.filter(
+    (each, index) =>
+      found.findIndex((other) => other.code === each.code && other.feature === each.feature) === index,
+  );
 }
 
-async function equalRows(shop: Workshop, { frame, shape, rows }: PreparedFrame): Promise<Finding | undefined> {
+async function equalRows(
+  shop: Workshop,
+  { frame, shape, rows }: PreparedFrame,
+): Promise<Finding | undefined> {
   const features = [...shape.numbers, ...shape.categories.map((each) => each.column)];
   // Few columns repeat by chance.
   if (features.length < 4 || rows > EQUAL_ROWS) return undefined;
   const digest = `md5(ROW(${features.map(quoteIdentifier).join(", ")})::text)`;
   const part = quoteIdentifier(PART_COLUMN);
-  const [row] = await shop.session.run(`WITH training AS (SELECT DISTINCT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${TRAINING_PART}) SELECT count(*) AS rows, count(training.digest) AS equal FROM (SELECT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${HOLDOUT_PART}) AS held LEFT JOIN training USING (digest)`, `holdout rows that equal one of ${thousands(rows)} others`);
+  const [row] = await shop.session.run(
+    `WITH training AS (SELECT DISTINCT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${TRAINING_PART}) SELECT count(*) AS rows, count(training.digest) AS equal FROM (SELECT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${HOLDOUT_PART}) AS held LEFT JOIN training USING (digest)`,
+    `holdout rows that equal one of ${thousands(rows)} others`,
+  );
   return equalRowsFinding(Number(row?.["equal"] ?? 0), Number(row?.["rows"] ?? 0));
 }

@@ -22,92 +22,214 @@ import { readScores, scoreHere } from "./scored-rows";
 import { thousands, type Workshop } from "./workshop";
 
 /** Makes the table of judged rows with their predictions: in one statement, or here for a model too large for one. */
-export async function scoreInto(shop: Workshop, into: TableReference, model: Model, prepared: Pick<PreparedFrame, "shape" | "learned">, base: BaseTable | undefined, part: typeof HOLDOUT_PART | typeof BLIND_PART): Promise<number> {
+export async function scoreInto(
+  shop: Workshop,
+  into: TableReference,
+  model: Model,
+  prepared: Pick<PreparedFrame, "shape" | "learned">,
+  base: BaseTable | undefined,
+  part: typeof HOLDOUT_PART | typeof BLIND_PART,
+): Promise<number> {
   const { plan, session } = shop;
   const { shape, learned } = prepared;
   const judged = { shape, learned, model, base, part };
   await session.run(`DROP TABLE IF EXISTS ${quoteTable(into)}`, "remove an earlier attempt's rows");
-  if (fitsStatement(model)) return session.affected(`CREATE TABLE ${quoteTable(into)} AS\n${shop.print(judgedRelation(plan, judged))}`, "scored rows");
+  if (fitsStatement(model))
+    return session.affected(
+      `CREATE TABLE ${quoteTable(into)} AS\n${shop.print(judgedRelation(plan, judged))}`,
+      "scored rows",
+    );
   const inputs = shop.scratch("inputs");
   const plain = judgedRelation(plan, judged, false);
-  await session.run(`CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${shop.print(plain)}`, "rows to score here");
+  await session.run(
+    `CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${shop.print(plain)}`,
+    "rows to score here",
+  );
   const outputs = shop.scratch("outputs");
   const there = new Set(outputColumns(plain));
-  await scoreHere(session, inputs, outputs, model, taskOf(plan, shape), { numbers: shape.numbers.filter((name) => there.has(name)), categories: shape.categories.map((each) => each.column) }, breathe(shop));
-  const rows = await session.affected(`CREATE TABLE ${quoteTable(into)} AS SELECT * FROM ${quoteTable(outputs)}`, "scored rows");
-  for (const each of [inputs, outputs]) await session.run(`DROP TABLE ${quoteTable(each)}`, "drop a scratch table");
+  await scoreHere(
+    session,
+    inputs,
+    outputs,
+    model,
+    taskOf(plan, shape),
+    {
+      numbers: shape.numbers.filter((name) => there.has(name)),
+      categories: shape.categories.map((each) => each.column),
+    },
+    breathe(shop),
+  );
+  const rows = await session.affected(
+    `CREATE TABLE ${quoteTable(into)} AS SELECT * FROM ${quoteTable(outputs)}`,
+    "scored rows",
+  );
+  for (const each of [inputs, outputs])
+    await session.run(`DROP TABLE ${quoteTable(each)}`, "drop a scratch table");
   return rows;
 }
 
 /** Scores the holdout, and the blind part unread, into tables that are kept with the version. */
-export async function scoreHoldout(shop: Workshop, model: Model, prepared: PreparedFrame, base: BaseTable | undefined): Promise<{ readonly holdout: TableReference; readonly blind?: TableReference }> {
+export async function scoreHoldout(
+  shop: Workshop,
+  model: Model,
+  prepared: PreparedFrame,
+  base: BaseTable | undefined,
+): Promise<{ readonly holdout: TableReference; readonly blind?: TableReference }> {
   const { plan, recorder, session, context } = shop;
   const holdout = holdoutTable(context.warehouse, recorder.run.id);
   await recorder.doing("score the holdout", async () => {
     const rows = await scoreInto(shop, holdout, model, prepared, base, HOLDOUT_PART);
-    if (rows === 0) throw new ProblemError(problem("empty_holdout", "The holdout has no rows, so the model cannot be judged.", "Widen holdout.share, or look at rows.train."));
-    const [row] = await session.run(`SELECT count(*) FILTER (WHERE ${quoteIdentifier(outputColumn(0))} IS NULL) AS unscored, count(*) FILTER (WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NULL) AS unanswered FROM ${quoteTable(holdout)}`, "rows without a score or an answer");
+    if (rows === 0)
+      throw new ProblemError(
+        problem(
+          "empty_holdout",
+          "The holdout has no rows, so the model cannot be judged.",
+          "Widen holdout.share, or look at rows.train.",
+        ),
+      );
+    const [row] = await session.run(
+      `SELECT count(*) FILTER (WHERE ${quoteIdentifier(outputColumn(0))} IS NULL) AS unscored, count(*) FILTER (WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NULL) AS unanswered FROM ${quoteTable(holdout)}`,
+      "rows without a score or an answer",
+    );
     const unscored = Number(row?.["unscored"] ?? 0);
-    if (unscored > 0) throw new ProblemError(problem("feature_missing", `${thousands(unscored)} holdout rows cannot be scored, because a number the model needs is missing there.`, "Add a fill step for the columns with gaps, or set missing: mean in the candidate's settings."));
+    if (unscored > 0)
+      throw new ProblemError(
+        problem(
+          "feature_missing",
+          `${thousands(unscored)} holdout rows cannot be scored, because a number the model needs is missing there.`,
+          "Add a fill step for the columns with gaps, or set missing: mean in the candidate's settings.",
+        ),
+      );
     const unanswered = Number(row?.["unanswered"] ?? 0);
-    if (unanswered === rows) throw new ProblemError(problem("empty_holdout", "No holdout row has an answer, so the model cannot be judged.", "Look at rows.train and at the target."));
-    if (unanswered > 0) await recorder.say("warning", `${thousands(unanswered)} holdout rows have no answer${plan.file.roles.target.kind === "classes" ? ", or one that no training row has" : ""}; they are not judged.`);
+    if (unanswered === rows)
+      throw new ProblemError(
+        problem(
+          "empty_holdout",
+          "No holdout row has an answer, so the model cannot be judged.",
+          "Look at rows.train and at the target.",
+        ),
+      );
+    if (unanswered > 0)
+      await recorder.say(
+        "warning",
+        `${thousands(unanswered)} holdout rows have no answer${plan.file.roles.target.kind === "classes" ? ", or one that no training row has" : ""}; they are not judged.`,
+      );
     return { value: undefined, rows };
   });
   if (!plan.file.holdout.blind) return { holdout };
   const blind = blindTable(context.warehouse, recorder.run.id);
-  await recorder.doing("score the blind part, unread", async () => ({ value: undefined, rows: await scoreInto(shop, blind, model, prepared, base, BLIND_PART) }));
+  await recorder.doing("score the blind part, unread", async () => ({
+    value: undefined,
+    rows: await scoreInto(shop, blind, model, prepared, base, BLIND_PART),
+  }));
   return { holdout, blind };
 }
 
 /** Rows of a judged table that have an answer. */
-export const answered = (table: TableReference): string => `(SELECT * FROM ${quoteTable(table)} WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL)`;
+export const answered = (table: TableReference): string =>
+  `(SELECT * FROM ${quoteTable(table)} WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL)`;
 
 /** Figures of always predicting the base rate of the training rows. */
 function baseFigures(task: Task, rows: ScoredRows, usual: readonly number[]): Figures {
-  return figureMaker(task.kind, { answers: rows.answers, outputs: usual.map((value) => new Float64Array(rows.answers.length).fill(value)) })(undefined);
+  return figureMaker(task.kind, {
+    answers: rows.answers,
+    outputs: usual.map((value) => new Float64Array(rows.answers.length).fill(value)),
+  })(undefined);
 }
 
 /** Rows of the sample of predicted and actual values that is kept for drawing. */
 const PAIRS = 600;
 
 /** The column whose rows are drawn together for intervals: the group, when whole groups are held out. */
-export const intervalGroup = (plan: Workshop["plan"]): string | undefined => (plan.file.holdout.by === "group" ? plan.file.roles.group : undefined);
+export const intervalGroup = (plan: Workshop["plan"]): string | undefined =>
+  plan.file.holdout.by === "group" ? plan.file.roles.group : undefined;
 
 /** Figures, intervals and what is drawn, from the scored holdout. */
-export async function judge(shop: Workshop, holdout: TableReference, task: Task, usual: readonly number[]): Promise<{ readonly judged: Omit<Judgement, "folds" | "importance" | "importanceOf" | "dependence" | "background" | "findings">; readonly buckets: readonly Bucket[]; readonly scored: ScoredRows }> {
+export async function judge(
+  shop: Workshop,
+  holdout: TableReference,
+  task: Task,
+  usual: readonly number[],
+): Promise<{
+  readonly judged: Omit<
+    Judgement,
+    "folds" | "importance" | "importanceOf" | "dependence" | "background" | "findings"
+  >;
+  readonly buckets: readonly Bucket[];
+  readonly scored: ScoredRows;
+}> {
   const { recorder, session, plan } = shop;
   return recorder.doing("judge on the holdout", async () => {
     const source = answered(holdout);
     const group = intervalGroup(plan);
     const scored = await readScores(session, source, task, group);
     const figures = figureMaker(task.kind, scored)(undefined);
-    const buckets = task.kind === "binary"
-      ? (await session.run(bucketsSql({ table: `${source} AS scored`, score: outputColumn(0), answer: TARGET_COLUMN }), "counts at 1,001 thresholds")).map((each) => bucketSchema.parse(each)) : [];
-    if (task.kind === "binary" && figures.auc === null) await recorder.say("warning", "The holdout has one class only: there is no AUC, and the figures say little. Use a larger holdout.");
+    const buckets =
+      task.kind === "binary"
+        ? (
+            await session.run(
+              bucketsSql({ table: `${source} AS scored`, score: outputColumn(0), answer: TARGET_COLUMN }),
+              "counts at 1,001 thresholds",
+            )
+          ).map((each) => bucketSchema.parse(each))
+        : [];
+    if (task.kind === "binary" && figures.auc === null)
+      await recorder.say(
+        "warning",
+        "The holdout has one class only: there is no AUC, and the figures say little. Use a larger holdout.",
+      );
     const rows = scored.answers.length;
     const step = Math.max(1, Math.floor(rows / PAIRS));
     const judged = {
-      rows, figures, intervals: figureIntervals(task.kind, scored, 1, scored.groups), byGroup: group !== undefined, base: baseFigures(task, scored, usual),
+      rows,
+      figures,
+      intervals: figureIntervals(task.kind, scored, 1, scored.groups),
+      byGroup: group !== undefined,
+      base: baseFigures(task, scored, usual),
       ...(task.kind === "classes" ? { matrix: confusionMatrix(scored) } : {}),
-      ...(task.kind === "number" ? { skewness: skewnessOf(scored.answers), pairs: Array.from({ length: Math.ceil(rows / step) }, (_, index): [number, number] => [scored.outputs[0]![index * step]!, scored.answers[index * step]!]) } : {}),
+      ...(task.kind === "number"
+        ? {
+            skewness: skewnessOf(scored.answers),
+            pairs: Array.from({ length: Math.ceil(rows / step) }, (_, index): [number, number] => [
+              scored.outputs[0]![index * step]!,
+              scored.answers[index * step]!,
+            ]),
+          }
+        : {}),
     };
-    return { value: { judged: judged as typeof judged & { intervals: Judgement["intervals"]; figures: Judgement["figures"] }, buckets, scored }, rows, detail: describeFigures(task.kind, figures) };
+    return {
+      value: {
+        judged: judged as typeof judged & {
+          intervals: Judgement["intervals"];
+          figures: Judgement["figures"];
+        },
+        buckets,
+        scored,
+      },
+      rows,
+      detail: describeFigures(task.kind, figures),
+    };
   });
 }
 
 /** Third standardised moment: 0 for symmetric targets, above 1 for a long tail of large values. */
 function skewnessOf(values: Float64Array): number {
   const mean = values.reduce((sum, each) => sum + each, 0) / values.length;
-  const [second, third] = values.reduce(([two, three], each) => [two + (each - mean) ** 2, three + (each - mean) ** 3] as const, [0, 0] as readonly [number, number]);
+  const [second, third] = values.reduce(
+    ([two, three], each) => [two + (each - mean) ** 2, three + (each - mean) ** 3] as const,
+    [0, 0] as readonly [number, number],
+  );
   return second > 0 ? third / values.length / (second / values.length) ** 1.5 : 0;
 }
 
-const short = (value: number | null | undefined): string => (value === null || value === undefined ? "none" : value.toFixed(4));
+const short = (value: number | null | undefined): string =>
+  value === null || value === undefined ? "none" : value.toFixed(4);
 
 /** The figures that are told in one line. */
 export function describeFigures(kind: Task["kind"], figures: Figures): string {
-  if (kind === "number") return `holdout RMSE ${figures.rmse?.toPrecision(5) ?? "none"}, R² ${short(figures.r_squared)}`;
-  if (kind === "classes") return `holdout accuracy ${short(figures.accuracy)}, log loss ${short(figures.log_loss)}`;
+  if (kind === "number")
+    return `holdout RMSE ${figures.rmse?.toPrecision(5) ?? "none"}, R² ${short(figures.r_squared)}`;
+  if (kind === "classes")
+    return `holdout accuracy ${short(figures.accuracy)}, log loss ${short(figures.log_loss)}`;
   return figures.auc === null ? "no AUC (the holdout has one class)" : `holdout AUC ${short(figures.auc)}`;
 }

@@ -6,13 +6,16 @@ import { sealedTable, sealTable, type SealedTable } from "../scratch";
 import type { Workshop } from "./workshop";
 
 /** What the sources hold, as a hash; nothing when it cannot be known, as of a view. */
-export function holdsOf(fingerprints: Readonly<Record<string, { readonly marker: string }>>): { readonly holds?: string } {
+export function holdsOf(fingerprints: Readonly<Record<string, { readonly marker: string }>>): {
+  readonly holds?: string;
+} {
   const markers = Object.entries(fingerprints).map(([name, { marker }]) => [name, marker]);
   return markers.some(([, marker]) => marker === "") ? {} : { holds: sha256(canonicalJson(markers)) };
 }
 
 /** A hash of all that a result depends on, besides the file and what the sources hold, which every result does. */
-const madeFrom = (shop: Workshop, inputs: unknown): string => sha256(canonicalJson([shop.plan.hash, shop.recorder.run.runTime.toISOString(), shop.holds, inputs]));
+const madeFrom = (shop: Workshop, inputs: unknown): string =>
+  sha256(canonicalJson([shop.plan.hash, shop.recorder.run.runTime.toISOString(), shop.holds, inputs]));
 
 /**
  * Does a part of the work that takes long, or takes what an earlier attempt of the run came to, if that was made from the same.
@@ -20,7 +23,12 @@ const madeFrom = (shop: Workshop, inputs: unknown): string => sha256(canonicalJs
  * @param inputs what the result depends on, besides the file and the sources
  * @returns what came out, as JSON can hold it, and whether it was there already
  */
-export async function onceKept<T>(shop: Workshop, name: string, inputs: unknown, work: () => Promise<T>): Promise<{ readonly value: T; readonly kept: boolean }> {
+export async function onceKept<T>(
+  shop: Workshop,
+  name: string,
+  inputs: unknown,
+  work: () => Promise<T>,
+): Promise<{ readonly value: T; readonly kept: boolean }> {
   const { db } = shop.context.store;
   const part = { runId: shop.recorder.run.id, name, madeFrom: madeFrom(shop, inputs) };
   const earlier = shop.holds === undefined ? undefined : await keptResult(db, part);
@@ -31,10 +39,18 @@ export async function onceKept<T>(shop: Workshop, name: string, inputs: unknown,
 }
 
 /** Makes a scratch table by a query, or takes the complete one of an earlier attempt that was made by the same query from the same rows. */
-export async function tableOnce(shop: Workshop, purpose: "base" | "frame", query: string, says: string): Promise<SealedTable & { readonly kept: boolean }> {
+export async function tableOnce(
+  shop: Workshop,
+  purpose: "base" | "frame",
+  query: string,
+  says: string,
+): Promise<SealedTable & { readonly kept: boolean }> {
   const { session, recorder } = shop;
   const source = madeFrom(shop, query);
-  const earlier = shop.holds === undefined ? undefined : await sealedTable(session, shop.context.warehouse, purpose, recorder.run.id, source);
+  const earlier =
+    shop.holds === undefined
+      ? undefined
+      : await sealedTable(session, shop.context.warehouse, purpose, recorder.run.id, source);
   if (earlier) return { ...earlier, kept: true };
   const table = shop.scratch(purpose);
   const rows = await makeTable(shop, table, query, says);
@@ -43,7 +59,12 @@ export async function tableOnce(shop: Workshop, purpose: "base" | "frame", query
 }
 
 /** Makes a scratch table by a query, in the place of one that may be there; gives its rows. */
-export async function makeTable({ session }: Workshop, table: TableReference, query: string, says: string): Promise<number> {
+export async function makeTable(
+  { session }: Workshop,
+  table: TableReference,
+  query: string,
+  says: string,
+): Promise<number> {
   await session.run(`DROP TABLE IF EXISTS ${quoteTable(table)}`, "remove an earlier one");
   return session.affected(`CREATE UNLOGGED TABLE ${quoteTable(table)} AS\n${query}`, says);
 }

@@ -1,5 +1,21 @@
 import type { LearnedValues } from "@/core/plan/build";
-import { baseRelation, failingCheck, frameRelation, isIndicator, learnRelations, levelsRelation, needsBase, numberColumns, repeatedKeys, sourcesOf, textColumns, type BaseTable, type CategoryLevels, type Fold, type FrameShape } from "@/core/plan/frame";
+import {
+  baseRelation,
+  failingCheck,
+  frameRelation,
+  isIndicator,
+  learnRelations,
+  levelsRelation,
+  needsBase,
+  numberColumns,
+  repeatedKeys,
+  sourcesOf,
+  textColumns,
+  type BaseTable,
+  type CategoryLevels,
+  type Fold,
+  type FrameShape,
+} from "@/core/plan/frame";
 import type { Candidate } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
@@ -25,11 +41,21 @@ const MOST_FRAME_COLUMNS = 1_570;
 const MOST_CLASSES = 200;
 
 /** Rows and last change of every source, as they are now. */
-export async function fingerprint(shop: Workshop): Promise<Record<string, { rows: number; changedAt: string | null; marker: string }>> {
+export async function fingerprint(
+  shop: Workshop,
+): Promise<Record<string, { rows: number; changedAt: string | null; marker: string }>> {
   return shop.recorder.doing("note what is read", async () => {
     const found: Record<string, { rows: number; changedAt: string | null; marker: string }> = {};
-    for (const source of sourcesOf(shop.plan)) found[writeTableName(source)] = await tableFacts(shop.context.warehouse, source, (sql, values) => shop.session.run(sql, "rows and last change", values));
-    return { value: found, detail: Object.entries(found).map(([name, facts]) => `${name} ${thousands(facts.rows)} rows`).join(", ") };
+    for (const source of sourcesOf(shop.plan))
+      found[writeTableName(source)] = await tableFacts(shop.context.warehouse, source, (sql, values) =>
+        shop.session.run(sql, "rows and last change", values),
+      );
+    return {
+      value: found,
+      detail: Object.entries(found)
+        .map(([name, facts]) => `${name} ${thousands(facts.rows)} rows`)
+        .join(", "),
+    };
   });
 }
 
@@ -38,7 +64,12 @@ export async function buildBase(shop: Workshop, folds: boolean): Promise<BaseTab
   const { plan, recorder, session } = shop;
   if (!needsBase(plan) && !folds) return undefined;
   return recorder.doing("prepare rows and split off the holdout", async () => {
-    const { table, rows, kept } = await tableOnce(shop, "base", shop.print(baseRelation(plan, folds)), "prepared rows");
+    const { table, rows, kept } = await tableOnce(
+      shop,
+      "base",
+      shop.print(baseRelation(plan, folds)),
+      "prepared rows",
+    );
     if (!kept) await session.run(`ANALYZE ${quoteTable(table)}`, "count values for the planner");
     return { value: { ...table, folds }, rows, ...(kept ? { detail: KEPT } : {}) };
   });
@@ -51,7 +82,8 @@ export async function learnSteps(shop: Workshop, base: BaseTable, leftOut?: Fold
   const learn = async (position: number): Promise<void> => {
     const { step } = plan.main.steps[position]!;
     const answers: LearnAnswer[] = [];
-    for (const question of learnRelations(plan, position, learned, base, leftOut)) answers.push(await session.run(shop.print(question), `what "${step.name}" learns from training rows`));
+    for (const question of learnRelations(plan, position, learned, base, leftOut))
+      answers.push(await session.run(shop.print(question), `what "${step.name}" learns from training rows`));
     learned[String(position)] = step.learned(answers);
   };
   for (const [position, { step }] of plan.main.steps.entries()) {
@@ -63,8 +95,18 @@ export async function learnSteps(shop: Workshop, base: BaseTable, leftOut?: Fold
 }
 
 /** The values of a column in the rows learned from, as text, in the order of their codes. */
-async function levelsOf(shop: Workshop, name: string, learned: LearnedValues, base: BaseTable, most: number, leftOut?: Fold): Promise<readonly (string | null)[] | undefined> {
-  const rows = await shop.session.run(`${shop.print(levelsRelation(shop.plan, name, learned, base, leftOut))} LIMIT ${most + 1}`, `categories of ${name}`);
+async function levelsOf(
+  shop: Workshop,
+  name: string,
+  learned: LearnedValues,
+  base: BaseTable,
+  most: number,
+  leftOut?: Fold,
+): Promise<readonly (string | null)[] | undefined> {
+  const rows = await shop.session.run(
+    `${shop.print(levelsRelation(shop.plan, name, learned, base, leftOut))} LIMIT ${most + 1}`,
+    `categories of ${name}`,
+  );
   if (rows.length > most) return undefined;
   const levels = rows.map((row) => (row["level"] ?? null) as string | null);
   const texts = levels.filter((level) => level !== null).sort();
@@ -72,55 +114,143 @@ async function levelsOf(shop: Workshop, name: string, learned: LearnedValues, ba
 }
 
 /** Which columns the frame will have, given what was learned. */
-export async function shapeOf(shop: Workshop, candidate: Candidate, learned: LearnedValues, base: BaseTable | undefined, leftOut?: Fold): Promise<FrameShape> {
+export async function shapeOf(
+  shop: Workshop,
+  candidate: Candidate,
+  learned: LearnedValues,
+  base: BaseTable | undefined,
+  leftOut?: Fold,
+): Promise<FrameShape> {
   const { plan } = shop;
   const most = candidate.settings.most_levels;
-  const names = base ? plan.features.filter((feature) => feature.kind === "category").map((feature) => feature.name) : [];
+  const names = base
+    ? plan.features.filter((feature) => feature.kind === "category").map((feature) => feature.name)
+    : [];
   const categories: CategoryLevels[] = [];
   for (const name of names) {
     const levels = await levelsOf(shop, name, learned, base!, most, leftOut);
-    if (!levels) throw new ProblemError(problem("too_many_levels", `"${name}" has more than ${most} different texts in the training rows.`, "Exclude it if it is an identifier or free text; or raise most_levels in the candidate's settings."));
+    if (!levels)
+      throw new ProblemError(
+        problem(
+          "too_many_levels",
+          `"${name}" has more than ${most} different texts in the training rows.`,
+          "Exclude it if it is an identifier or free text; or raise most_levels in the candidate's settings.",
+        ),
+      );
     categories.push({ column: name, levels });
   }
-  const shape: FrameShape = { numbers: numberColumns(plan, learned), categories, texts: textColumns(plan, learned) };
+  const shape: FrameShape = {
+    numbers: numberColumns(plan, learned),
+    categories,
+    texts: textColumns(plan, learned),
+  };
   const small = shape.numbers.filter((each) => isIndicator(plan, each)).length + categories.length;
   const features = shape.numbers.length + categories.length;
   if (features > MOST_FRAME_COLUMNS || 8 * (features - small) + 4 * small > MOST_ROW_BYTES) {
-    throw new ProblemError(problem("too_many_columns", `The frame would have ${thousands(features)} features; a PostgreSQL row holds about ${thousands(MOST_ROW_BYTES / 8)} numbers, or ${thousands(MOST_FRAME_COLUMNS)} indicators.`, "Leave category columns unencoded (the learner codes them as one column each), or learn fewer terms."));
+    throw new ProblemError(
+      problem(
+        "too_many_columns",
+        `The frame would have ${thousands(features)} features; a PostgreSQL row holds about ${thousands(MOST_ROW_BYTES / 8)} numbers, or ${thousands(MOST_FRAME_COLUMNS)} indicators.`,
+        "Leave category columns unencoded (the learner codes them as one column each), or learn fewer terms.",
+      ),
+    );
   }
   if (plan.file.roles.target.kind !== "classes") return shape;
   // Classes are those of all training rows: a fold that lacks one must still know its name.
   const { column } = plan.file.roles.target;
   const found = await levelsOf(shop, column, learned, base!, MOST_CLASSES);
-  if (!found) throw new ProblemError(problem("too_many_classes", `"${column}" has more than ${MOST_CLASSES} classes in the training rows.`, "Group rare ones before, or predict a number."));
+  if (!found)
+    throw new ProblemError(
+      problem(
+        "too_many_classes",
+        `"${column}" has more than ${MOST_CLASSES} classes in the training rows.`,
+        "Group rare ones before, or predict a number.",
+      ),
+    );
   const classes = found.filter((each) => each !== null);
-  if (classes.length < found.length) throw new ProblemError(problem("target_missing", `Some training rows have no "${column}".`, "Narrow rows.train to rows whose answer is known, or fill the target."));
-  if (classes.length < 2) throw new ProblemError(problem("one_class", `All training rows have the same answer (${classes[0] ?? "none"}).`, "Check the target column; two classes are needed to learn."));
+  if (classes.length < found.length)
+    throw new ProblemError(
+      problem(
+        "target_missing",
+        `Some training rows have no "${column}".`,
+        "Narrow rows.train to rows whose answer is known, or fill the target.",
+      ),
+    );
+  if (classes.length < 2)
+    throw new ProblemError(
+      problem(
+        "one_class",
+        `All training rows have the same answer (${classes[0] ?? "none"}).`,
+        "Check the target column; two classes are needed to learn.",
+      ),
+    );
   return { ...shape, classes };
 }
 
 /** Builds the frame that learners ask about. */
-export async function buildFrame(shop: Workshop, shape: FrameShape, learned: LearnedValues, base: BaseTable | undefined, folds: boolean): Promise<PreparedFrame & { readonly kept: boolean }> {
-  const { table, rows, kept } = await tableOnce(shop, "frame", frameQuery(shop, shape, learned, base, folds), "training frame");
+export async function buildFrame(
+  shop: Workshop,
+  shape: FrameShape,
+  learned: LearnedValues,
+  base: BaseTable | undefined,
+  folds: boolean,
+): Promise<PreparedFrame & { readonly kept: boolean }> {
+  const { table, rows, kept } = await tableOnce(
+    shop,
+    "frame",
+    frameQuery(shop, shape, learned, base, folds),
+    "training frame",
+  );
   return { frame: table, shape, learned, rows, kept };
 }
 
 /** Builds the frame of one fold, with what was learned without it. */
-export async function buildFoldFrame(shop: Workshop, shape: FrameShape, learned: LearnedValues, base: BaseTable, fold: Fold): Promise<PreparedFrame> {
+export async function buildFoldFrame(
+  shop: Workshop,
+  shape: FrameShape,
+  learned: LearnedValues,
+  base: BaseTable,
+  fold: Fold,
+): Promise<PreparedFrame> {
   const frame = shop.scratch("frame", `f${fold.fold}`);
-  return { frame, shape, learned, rows: await makeTable(shop, frame, frameQuery(shop, shape, learned, base, true), "training frame") };
+  return {
+    frame,
+    shape,
+    learned,
+    rows: await makeTable(shop, frame, frameQuery(shop, shape, learned, base, true), "training frame"),
+  };
 }
 
-const frameQuery = (shop: Workshop, shape: FrameShape, learned: LearnedValues, base: BaseTable | undefined, folds: boolean): string => shop.print(frameRelation(shop.plan, shape, learned, base, folds));
+const frameQuery = (
+  shop: Workshop,
+  shape: FrameShape,
+  learned: LearnedValues,
+  base: BaseTable | undefined,
+  folds: boolean,
+): string => shop.print(frameRelation(shop.plan, shape, learned, base, folds));
 
 /** Stops where the key does not name one row. */
 export async function checkKey(shop: Workshop, frame: TableReference): Promise<void> {
   const { plan, recorder, session } = shop;
   await recorder.doing("check that the key is unique", async () => {
-    const rows = await session.run(`SELECT * FROM (${shop.print(repeatedKeys(plan, frame))}) AS "repeated" LIMIT 5`, "keys that repeat or are missing");
+    const rows = await session.run(
+      `SELECT * FROM (${shop.print(repeatedKeys(plan, frame))}) AS "repeated" LIMIT 5`,
+      "keys that repeat or are missing",
+    );
     if (rows.length > 0) {
-      const examples = rows.map((row) => `${plan.file.roles.key.map((name) => String(row[name] ?? "(missing)")).join(", ")} (${String(row["ravlen_rows"])} rows)`).join("; ");
-      throw new ProblemError(problem("key_repeats", `The key ${plan.file.roles.key.join(", ")} is not unique among the rows to train on, for example ${examples}.`, "Remove duplicates before this point, or choose a key that names one row."));
+      const examples = rows
+        .map(
+          (row) =>
+            `${plan.file.roles.key.map((name) => String(row[name] ?? "(missing)")).join(", ")} (${String(row["ravlen_rows"])} rows)`,
+        )
+        .join("; ");
+      throw new ProblemError(
+        problem(
+          "key_repeats",
+          `The key ${plan.file.roles.key.join(", ")} is not unique among the rows to train on, for example ${examples}.`,
+          "Remove duplicates before this point, or choose a key that names one row.",
+        ),
+      );
     }
     return { value: undefined };
   });
@@ -131,12 +261,23 @@ export async function checkRows(shop: Workshop, learned: LearnedValues): Promise
   const { plan, recorder, session } = shop;
   for (const check of plan.file.checks) {
     await recorder.doing(`check: ${check.name}`, async () => {
-      const [row] = await session.run(`SELECT count(*) AS failing FROM (${shop.print(failingCheck(plan, check.expect, learned, plan.train))}) AS "failing"`, check.expect);
+      const [row] = await session.run(
+        `SELECT count(*) AS failing FROM (${shop.print(failingCheck(plan, check.expect, learned, plan.train))}) AS "failing"`,
+        check.expect,
+      );
       const failing = Number(row?.["failing"] ?? 0);
-      const found = problem("check_failed", `${thousands(failing)} rows do not meet the check "${check.name}": ${check.expect}.`, "Look at those rows, or correct the check.");
+      const found = problem(
+        "check_failed",
+        `${thousands(failing)} rows do not meet the check "${check.name}": ${check.expect}.`,
+        "Look at those rows, or correct the check.",
+      );
       if (failing > 0 && check.otherwise === "stop") throw new ProblemError(found);
       if (failing > 0) await recorder.warn([found]);
-      return { value: undefined, rows: failing, detail: failing === 0 ? "every row meets it" : `${thousands(failing)} rows do not` };
+      return {
+        value: undefined,
+        rows: failing,
+        detail: failing === 0 ? "every row meets it" : `${thousands(failing)} rows do not`,
+      };
     });
   }
 }

@@ -19,54 +19,118 @@ const PAGE = 5000;
  * @param source quoted table, or a SELECT in parentheses
  * @param groupBy a column by which rows belong together: its values come as numbers that tell them apart
  */
-export async function readScores(session: WarehouseSession, source: string, task: Task, groupBy?: string): Promise<ScoredRows & { readonly groups?: Float64Array }> {
+export async function readScores(
+  session: WarehouseSession,
+  source: string,
+  task: Task,
+  groupBy?: string,
+): Promise<ScoredRows & { readonly groups?: Float64Array }> {
   const outputs = outputsOf(task);
-  const [counted] = await session.run(`SELECT count(*)::integer AS rows FROM ${source} AS scored`, "count scored rows");
+  const [counted] = await session.run(
+    `SELECT count(*)::integer AS rows FROM ${source} AS scored`,
+    "count scored rows",
+  );
   const rows = Number(counted?.["rows"] ?? 0);
-  const columns = Array.from({ length: outputs + 1 + (groupBy === undefined ? 0 : 1) }, () => new Float64Array(rows));
+  const columns = Array.from(
+    { length: outputs + 1 + (groupBy === undefined ? 0 : 1) },
+    () => new Float64Array(rows),
+  );
   const reader = new RowReader(columns, [], rows);
-  const group = groupBy === undefined ? [] : [`dense_rank() OVER (ORDER BY ${quoteIdentifier(groupBy)})::double precision`];
-  const items = [...Array.from({ length: outputs }, (_, index) => quoteIdentifier(outputColumn(index))), quoteIdentifier(TARGET_COLUMN), ...group];
+  const group =
+    groupBy === undefined
+      ? []
+      : [`dense_rank() OVER (ORDER BY ${quoteIdentifier(groupBy)})::double precision`];
+  const items = [
+    ...Array.from({ length: outputs }, (_, index) => quoteIdentifier(outputColumn(index))),
+    quoteIdentifier(TARGET_COLUMN),
+    ...group,
+  ];
   const sql = `SELECT ${items.join(", ")} FROM ${source} AS scored`;
   const started = performance.now();
   await copyOut(session.client, `COPY (${sql}) TO STDOUT (FORMAT binary)`, reader.take);
-  session.note({ sql, purpose: "read predictions and answers", milliseconds: performance.now() - started, rows });
-  return { outputs: columns.slice(0, outputs), answers: columns[outputs]!, ...(groupBy === undefined ? {} : { groups: columns[outputs + 1]! }) };
+  session.note({
+    sql,
+    purpose: "read predictions and answers",
+    milliseconds: performance.now() - started,
+    rows,
+  });
+  return {
+    outputs: columns.slice(0, outputs),
+    answers: columns[outputs]!,
+    ...(groupBy === undefined ? {} : { groups: columns[outputs + 1]! }),
+  };
 }
 
 /** The values of a model's features in a row as the driver gives it. */
-export function featureRow(row: Readonly<Record<string, unknown>>, numbers: Iterable<string>, categories: Iterable<string>): FeatureRow {
+export function featureRow(
+  row: Readonly<Record<string, unknown>>,
+  numbers: Iterable<string>,
+  categories: Iterable<string>,
+): FeatureRow {
   const found: Record<string, number | string | null> = {};
   for (const name of numbers) {
     const value = row[name];
     // What is not a number counts as larger than every number, as PostgreSQL orders it.
-    found[name] = value === null || value === undefined ? null : Number.isNaN(Number(value)) ? Infinity : Number(value);
+    found[name] =
+      value === null || value === undefined ? null : Number.isNaN(Number(value)) ? Infinity : Number(value);
   }
-  for (const name of categories) found[name] = row[name] === null || row[name] === undefined ? null : String(row[name]);
+  for (const name of categories)
+    found[name] = row[name] === null || row[name] === undefined ? null : String(row[name]);
   return found;
 }
 
 /** Scores a table of rows with a model too large for a statement: rows come here page by page, predictions go back into another table. */
-export async function scoreHere(session: WarehouseSession, inputs: TableReference, outputs: TableReference, model: Model, task: Task, columns: { readonly numbers: readonly string[]; readonly categories: readonly string[] }, breathe: () => Promise<void>, explain?: (row: FeatureRow, prediction: ArrayLike<number>) => readonly DeliveredReason[]): Promise<void> {
+export async function scoreHere(
+  session: WarehouseSession,
+  inputs: TableReference,
+  outputs: TableReference,
+  model: Model,
+  task: Task,
+  columns: { readonly numbers: readonly string[]; readonly categories: readonly string[] },
+  breathe: () => Promise<void>,
+  explain?: (row: FeatureRow, prediction: ArrayLike<number>) => readonly DeliveredReason[],
+): Promise<void> {
   const numbered = quoteTable(inputs);
-  await session.run(`ALTER TABLE ${numbered} ADD COLUMN ravlen_place bigint GENERATED ALWAYS AS IDENTITY`, "number the rows to score");
+  await session.run(
+    `ALTER TABLE ${numbered} ADD COLUMN ravlen_place bigint GENERATED ALWAYS AS IDENTITY`,
+    "number the rows to score",
+  );
   const compiled = compileModel(model);
   const names = Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index));
   const place = quoteTable({ schema: outputs.schema, table: `${outputs.table}p` });
-  await session.run(`CREATE UNLOGGED TABLE ${place} (ravlen_place bigint, ${names.map((name) => `${quoteIdentifier(name)} double precision`).join(", ")}${explain ? `, ${REASONS_COLUMN} jsonb` : ""})`, "a table for predictions");
+  await session.run(
+    `CREATE UNLOGGED TABLE ${place} (ravlen_place bigint, ${names.map((name) => `${quoteIdentifier(name)} double precision`).join(", ")}${explain ? `, ${REASONS_COLUMN} jsonb` : ""})`,
+    "a table for predictions",
+  );
   const wanted = [...columns.numbers, ...columns.categories].map(quoteIdentifier).join(", ");
   for (let from = 0; ; from += PAGE) {
-    const rows = await session.run(`SELECT ravlen_place${wanted === "" ? "" : `, ${wanted}`} FROM ${numbered} WHERE ravlen_place > $1 AND ravlen_place <= $2`, "rows to score here", [from, from + PAGE]);
+    const rows = await session.run(
+      `SELECT ravlen_place${wanted === "" ? "" : `, ${wanted}`} FROM ${numbered} WHERE ravlen_place > $1 AND ravlen_place <= $2`,
+      "rows to score here",
+      [from, from + PAGE],
+    );
     if (rows.length === 0) break;
     const places = rows.map((row) => String(row["ravlen_place"]));
     const features = rows.map((row) => featureRow(row, columns.numbers, columns.categories));
     const predictions = features.map((row) => compiled.predict(valuesOf(row, compiled.columns)));
-    const reasons = explain ? [features.map((row, index) => JSON.stringify(explain(row, predictions[index]!)))] : [];
+    const reasons = explain
+      ? [features.map((row, index) => JSON.stringify(explain(row, predictions[index]!)))]
+      : [];
     const arrays = names.map((_, index) => predictions.map((each) => each[index]!));
-    await session.run(`INSERT INTO ${place} SELECT * FROM unnest($1::bigint[], ${names.map((_, index) => `$${index + 2}::double precision[]`).join(", ")}${explain ? `, $${names.length + 2}::jsonb[]` : ""})`, "predictions made here", [places, ...arrays, ...reasons]);
+    await session.run(
+      `INSERT INTO ${place} SELECT * FROM unnest($1::bigint[], ${names.map((_, index) => `$${index + 2}::double precision[]`).join(", ")}${explain ? `, $${names.length + 2}::jsonb[]` : ""})`,
+      "predictions made here",
+      [places, ...arrays, ...reasons],
+    );
     await breathe();
   }
-  await session.run(`CREATE UNLOGGED TABLE ${quoteTable(outputs)} AS SELECT i.*, ${names.map((name) => `p.${quoteIdentifier(name)}`).join(", ")}${explain ? `, p.${REASONS_COLUMN}` : ""} FROM ${numbered} AS i JOIN ${place} AS p USING (ravlen_place)`, "rows with their predictions");
-  await session.run(`ALTER TABLE ${quoteTable(outputs)} DROP COLUMN ravlen_place`, "the numbers are no longer needed");
+  await session.run(
+    `CREATE UNLOGGED TABLE ${quoteTable(outputs)} AS SELECT i.*, ${names.map((name) => `p.${quoteIdentifier(name)}`).join(", ")}${explain ? `, p.${REASONS_COLUMN}` : ""} FROM ${numbered} AS i JOIN ${place} AS p USING (ravlen_place)`,
+    "rows with their predictions",
+  );
+  await session.run(
+    `ALTER TABLE ${quoteTable(outputs)} DROP COLUMN ravlen_place`,
+    "the numbers are no longer needed",
+  );
   await session.run(`DROP TABLE ${place}`, "drop a scratch table");
 }

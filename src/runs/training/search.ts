@@ -18,22 +18,46 @@ export interface SearchResult {
 }
 
 /** Opens the workshop in which steps have the chosen settings: another file, so other rows. */
-export type OpenVariant = (choices: readonly Choice[]) => Promise<{ readonly shop: Workshop; readonly frames: FoldFrames }>;
+export type OpenVariant = (
+  choices: readonly Choice[],
+) => Promise<{ readonly shop: Workshop; readonly frames: FoldFrames }>;
 
 /** A candidate with chosen settings, checked as if they stood in the file. */
 export function chosenCandidate(candidate: Candidate, choices: readonly Choice[]): Candidate {
-  const parsed = candidateSchema.safeParse({ ...candidate, search: undefined, settings: withChoices(candidate, choices) });
-  if (!parsed.success) throw new ProblemError(problem("search_setting", `These settings cannot be: ${parsed.error.issues[0]?.message ?? "unknown"}.`, "Look at the ranges of the search."));
+  const parsed = candidateSchema.safeParse({
+    ...candidate,
+    search: undefined,
+    settings: withChoices(candidate, choices),
+  });
+  if (!parsed.success)
+    throw new ProblemError(
+      problem(
+        "search_setting",
+        `These settings cannot be: ${parsed.error.issues[0]?.message ?? "unknown"}.`,
+        "Look at the ranges of the search.",
+      ),
+    );
   return parsed.data;
 }
 
-const describe = (choices: readonly Choice[]): string => choices.map((each) => `${each.step === undefined ? "" : `${each.step}: `}${each.setting} ${JSON.stringify(each.value)}`).join(", ");
+const describe = (choices: readonly Choice[]): string =>
+  choices
+    .map(
+      (each) =>
+        `${each.step === undefined ? "" : `${each.step}: `}${each.setting} ${JSON.stringify(each.value)}`,
+    )
+    .join(", ");
 
 /**
  * Tries settings over the folds, one combination after the other, and gives the best. Every trial is kept as it ends, so that a run
  * that is taken up again goes on where it was; and each is said as it ends, so that the ranking can be followed.
  */
-export async function searchSettings(shop: Workshop, candidate: Candidate, search: SearchFile, open: OpenVariant): Promise<SearchResult> {
+export async function searchSettings(
+  shop: Workshop,
+  candidate: Candidate,
+  search: SearchFile,
+  open: OpenVariant,
+): Promise<SearchResult> {
   const { recorder, context } = shop;
   const { db } = context.store;
   const metric = search.metric ?? metricsFor(shop.plan.file.roles.target.kind)[0]!;
@@ -55,12 +79,28 @@ export async function searchSettings(shop: Workshop, candidate: Candidate, searc
     if (search.stop_after !== undefined && since >= search.stop_after) break;
     if (search.most_minutes !== undefined && (Date.now() - started) / 60_000 >= search.most_minutes) break;
   }
-  const best = tried.reduce<(typeof tried)[number] | undefined>((one, each) => (one === undefined || each.score < one.score ? each : one), undefined);
-  if (!best || !Number.isFinite(best.score)) throw new ProblemError(problem("search_failed", "No combination of settings could be trained.", "Look at the trials: each says why."));
-  await recorder.say("info", `Best of ${tried.length} combinations: ${describe(best.choices)}; ${METRICS[metric].title} over the folds ${(sign * best.score).toPrecision(5)}.`);
+  const best = tried.reduce<(typeof tried)[number] | undefined>(
+    (one, each) => (one === undefined || each.score < one.score ? each : one),
+    undefined,
+  );
+  if (!best || !Number.isFinite(best.score))
+    throw new ProblemError(
+      problem(
+        "search_failed",
+        "No combination of settings could be trained.",
+        "Look at the trials: each says why.",
+      ),
+    );
+  await recorder.say(
+    "info",
+    `Best of ${tried.length} combinations: ${describe(best.choices)}; ${METRICS[metric].title} over the folds ${(sign * best.score).toPrecision(5)}.`,
+  );
   return { choices: best.choices, metric, score: sign * best.score, trials: tried.length };
 
-  async function tryOnce(number: number, choices: readonly Choice[]): Promise<{ readonly score: number | null }> {
+  async function tryOnce(
+    number: number,
+    choices: readonly Choice[],
+  ): Promise<{ readonly score: number | null }> {
     const same = earlier.find((each) => JSON.stringify(each.choices) === JSON.stringify(choices));
     return recorder.doing(`trial ${number + 1} of ${most}: ${describe(choices)}`.slice(0, 200), async () => {
       const begun = performance.now();
@@ -81,9 +121,26 @@ export async function searchSettings(shop: Workshop, candidate: Candidate, searc
         failed = problemsOf(error).map(describeProblem).join(" ");
       }
       const values = folds.flatMap((each) => (typeof each[metric] === "number" ? [each[metric]] : []));
-      const score = failed === undefined && values.length > 0 ? values.reduce((sum, each) => sum + each, 0) / values.length : null;
-      await addTrial(db, { runId: recorder.run.id, number, choices, folds: failed === undefined ? folds : [], score, problem: failed ?? null, seconds: (performance.now() - begun) / 1000 });
-      return { value: { score }, detail: score === null ? (failed ?? "no figure") : `${METRICS[metric].title} ${score.toPrecision(5)} over ${values.length} folds` };
+      const score =
+        failed === undefined && values.length > 0
+          ? values.reduce((sum, each) => sum + each, 0) / values.length
+          : null;
+      await addTrial(db, {
+        runId: recorder.run.id,
+        number,
+        choices,
+        folds: failed === undefined ? folds : [],
+        score,
+        problem: failed ?? null,
+        seconds: (performance.now() - begun) / 1000,
+      });
+      return {
+        value: { score },
+        detail:
+          score === null
+            ? (failed ?? "no figure")
+            : `${METRICS[metric].title} ${score.toPrecision(5)} over ${values.length} folds`,
+      };
     });
   }
 }

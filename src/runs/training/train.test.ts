@@ -16,7 +16,12 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-const scratchTables = async (): Promise<readonly string[]> => (await bench.sql("SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^holdout'")).map((row) => String(row["relname"]));
+const scratchTables = async (): Promise<readonly string[]> =>
+  (
+    await bench.sql(
+      "SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^holdout'",
+    )
+  ).map((row) => String(row["relname"]));
 
 test("training twice gives the same split, the same coefficients and the same predictions", async () => {
   const [first, second] = [await bench.train("lab"), await bench.train("lab")];
@@ -27,30 +32,39 @@ test("training twice gives the same split, the same coefficients and the same pr
     expect(Math.abs(each.estimate - again[index]!.estimate)).toBeLessThanOrEqual(1e-10);
     expect(Math.abs(each.error! - again[index]!.error!)).toBeLessThanOrEqual(1e-10);
   });
-  const [difference] = await bench.sql(`SELECT count(*) AS rows, count(*) FILTER (WHERE a.ravlen_output_0 IS DISTINCT FROM b.ravlen_output_0) AS different FROM scratch.${first.data.holdoutTable} a FULL JOIN scratch.${second.data.holdoutTable} b USING (id)`);
+  const [difference] = await bench.sql(
+    `SELECT count(*) AS rows, count(*) FILTER (WHERE a.ravlen_output_0 IS DISTINCT FROM b.ravlen_output_0) AS different FROM scratch.${first.data.holdoutTable} a FULL JOIN scratch.${second.data.holdoutTable} b USING (id)`,
+  );
   expect(difference).toMatchObject({ different: "0" });
   expect(Number(difference!["rows"])).toBe(first.data.holdoutRows);
 });
 
 test("which rows are held out is the same in the warehouse and in the core, and does not depend on other rows", async () => {
   const model = await bench.train("lab");
-  const held = new Set((await bench.sql(`SELECT id FROM scratch.${model.data.holdoutTable}`)).map((row) => String(row["id"])));
+  const held = new Set(
+    (await bench.sql(`SELECT id FROM scratch.${model.data.holdoutTable}`)).map((row) => String(row["id"])),
+  );
   const trainable = await bench.sql("SELECT id FROM lab.rows WHERE answer IS NOT NULL");
   for (const { id } of trainable) expect(held.has(String(id))).toBe(drawOf(5, [String(id)]) < 0.25);
   await bench.sql("CREATE TABLE lab.fewer AS SELECT * FROM lab.rows WHERE id % 3 <> 1");
   await bench.save(labFile({ name: "fewer", from: "lab.fewer" }));
   const fewer = await bench.train("fewer");
-  for (const row of await bench.sql(`SELECT id FROM scratch.${fewer.data.holdoutTable}`)) expect(held.has(String(row["id"]))).toBe(true);
+  for (const row of await bench.sql(`SELECT id FROM scratch.${fewer.data.holdoutTable}`))
+    expect(held.has(String(row["id"]))).toBe(true);
 });
 
 test("a holdout by group takes whole groups, one by time everything from its moment on", async () => {
   await bench.save(labFile({ name: "by-group", holdout: "{by: group, share: 0.3, seed: 2}" }));
   const grouped = await bench.train("by-group");
-  const [mixed] = await bench.sql(`SELECT count(*) AS sites FROM (SELECT r.site FROM lab.rows r LEFT JOIN scratch.${grouped.data.holdoutTable} h USING (id) WHERE r.answer IS NOT NULL GROUP BY r.site HAVING count(h.id) NOT IN (0, count(*))) s`);
+  const [mixed] = await bench.sql(
+    `SELECT count(*) AS sites FROM (SELECT r.site FROM lab.rows r LEFT JOIN scratch.${grouped.data.holdoutTable} h USING (id) WHERE r.answer IS NOT NULL GROUP BY r.site HAVING count(h.id) NOT IN (0, count(*))) s`,
+  );
   expect(mixed).toEqual({ sites: "0" });
   await bench.save(labFile({ name: "by-time", holdout: "{by: time, from: '2026-05-20'}" }));
   const timed = await bench.train("by-time");
-  const [wrong] = await bench.sql(`SELECT count(*) FILTER (WHERE (h.id IS NOT NULL) <> (r.seen >= '2026-05-20')) AS wrong, count(h.id) AS held FROM lab.rows r LEFT JOIN scratch.${timed.data.holdoutTable} h USING (id) WHERE r.answer IS NOT NULL`);
+  const [wrong] = await bench.sql(
+    `SELECT count(*) FILTER (WHERE (h.id IS NOT NULL) <> (r.seen >= '2026-05-20')) AS wrong, count(h.id) AS held FROM lab.rows r LEFT JOIN scratch.${timed.data.holdoutTable} h USING (id) WHERE r.answer IS NOT NULL`,
+  );
   expect(wrong!["wrong"]).toBe("0");
   expect(Number(wrong!["held"])).toBeGreaterThan(100);
 });
@@ -59,23 +73,38 @@ test("no row leaves the warehouse: every answer of training is a few sums, and t
   const run = await bench.run("train", "lab");
   const { steps, log } = await runRecord(bench.context.store.db, run.id);
   const training = steps.find((each) => each.name === "train in the warehouse")!;
-  const statements = (await runStatementsOf(bench.context.store.db, run.id)).filter((each) => each.stepId === training.id && /^SELECT/.test(each.sql));
+  const statements = (await runStatementsOf(bench.context.store.db, run.id)).filter(
+    (each) => each.stepId === training.id && /^SELECT/.test(each.sql),
+  );
   expect(statements.length).toBeGreaterThan(5);
   for (const each of statements) expect(each.rows).toBeLessThanOrEqual(25);
-  expect(log.map((each) => each.message).join("\n")).toMatch(/no row left the warehouse: [\d,]+ numbers came out/);
+  expect(log.map((each) => each.message).join("\n")).toMatch(
+    /no row left the warehouse: [\d,]+ numbers came out/,
+  );
   expect(await scratchTables()).toEqual([]);
 });
 
 test("values are learned on training rows only, not on held-out ones", async () => {
   const model = await bench.train("lab");
-  const [median] = await bench.sql(`SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY x2) AS median FROM lab.rows WHERE answer IS NOT NULL AND id NOT IN (SELECT id FROM scratch.${model.data.holdoutTable})`);
+  const [median] = await bench.sql(
+    `SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY x2) AS median FROM lab.rows WHERE answer IS NOT NULL AND id NOT IN (SELECT id FROM scratch.${model.data.holdoutTable})`,
+  );
   expect(model.learned).toEqual({ "0": { values: { x2: Number(median!["median"]) } } });
 });
 
 test("the kept holdout carries the probability that the core computes from its own columns", async () => {
   const model = await bench.train("lab");
   for (const row of await bench.sql(`SELECT * FROM scratch.${model.data.holdoutTable}`)) {
-    expect(Math.abs(Number(row["ravlen_output_0"]) - predict(model.model, { x1: Number(row["x1"]), x2: Number(row["x2"]), cat: row["cat"] as string | null })[0]!)).toBeLessThan(1e-12);
+    expect(
+      Math.abs(
+        Number(row["ravlen_output_0"]) -
+          predict(model.model, {
+            x1: Number(row["x1"]),
+            x2: Number(row["x2"]),
+            cat: row["cat"] as string | null,
+          })[0]!,
+      ),
+    ).toBeLessThan(1e-12);
   }
 });
 
@@ -86,23 +115,108 @@ async function failing(text: string): Promise<RunRow> {
   const run = await bench.run("train", name);
   expect(run.state).toBe("failed");
   expect(await scratchTables()).toEqual([]);
-  expect((await bench.context.store.pool.query("SELECT 1 FROM model_versions WHERE run_id = $1", [run.id])).rowCount).toBe(0);
+  expect(
+    (await bench.context.store.pool.query("SELECT 1 FROM model_versions WHERE run_id = $1", [run.id]))
+      .rowCount,
+  ).toBe(0);
   return run;
 }
 
-test.each<readonly [what: string, table: string, answer: string | undefined, change: string, file: Parameters<typeof labFile>[0], code: string, words: RegExp]>([
+test.each<
+  readonly [
+    what: string,
+    table: string,
+    answer: string | undefined,
+    change: string,
+    file: Parameters<typeof labFile>[0],
+    code: string,
+    words: RegExp,
+  ]
+>([
   ["one class only", "lab.t1", "true", "", {}, "one_class", /same answer/],
-  ["a key that repeats", "lab.t2", undefined, "ALTER TABLE lab.t2 DROP CONSTRAINT t2_pkey; INSERT INTO lab.t2 SELECT * FROM lab.t2 WHERE id = 7", {}, "key_repeats", /7 \(2 rows\)/],
-  ["a key that is missing", "lab.t3", undefined, "ALTER TABLE lab.t3 DROP CONSTRAINT t3_pkey; ALTER TABLE lab.t3 ALTER id DROP NOT NULL; UPDATE lab.t3 SET id = NULL WHERE id = 7", {}, "key_repeats", /missing/],
-  ["an answer that is missing", "lab.t4", undefined, "UPDATE lab.t4 SET answer = NULL WHERE id IN (1, 2, 3, 4, 6, 7)", { train: "seen < '2026-06-01'" }, "target_missing", /have no target/],
-  ["a gap that nobody filled", "lab.t5", undefined, "UPDATE lab.t5 SET x1 = NULL WHERE id % 10 = 1", {}, "feature_missing", /"x1" is missing in \d+ of/],
-  ["a number that is infinite", "lab.t6", undefined, "UPDATE lab.t6 SET x1 = 'Infinity' WHERE id = 11", {}, "not_finite", /"x1"/],
+  [
+    "a key that repeats",
+    "lab.t2",
+    undefined,
+    "ALTER TABLE lab.t2 DROP CONSTRAINT t2_pkey; INSERT INTO lab.t2 SELECT * FROM lab.t2 WHERE id = 7",
+    {},
+    "key_repeats",
+    /7 \(2 rows\)/,
+  ],
+  [
+    "a key that is missing",
+    "lab.t3",
+    undefined,
+    "ALTER TABLE lab.t3 DROP CONSTRAINT t3_pkey; ALTER TABLE lab.t3 ALTER id DROP NOT NULL; UPDATE lab.t3 SET id = NULL WHERE id = 7",
+    {},
+    "key_repeats",
+    /missing/,
+  ],
+  [
+    "an answer that is missing",
+    "lab.t4",
+    undefined,
+    "UPDATE lab.t4 SET answer = NULL WHERE id IN (1, 2, 3, 4, 6, 7)",
+    { train: "seen < '2026-06-01'" },
+    "target_missing",
+    /have no target/,
+  ],
+  [
+    "a gap that nobody filled",
+    "lab.t5",
+    undefined,
+    "UPDATE lab.t5 SET x1 = NULL WHERE id % 10 = 1",
+    {},
+    "feature_missing",
+    /"x1" is missing in \d+ of/,
+  ],
+  [
+    "a number that is infinite",
+    "lab.t6",
+    undefined,
+    "UPDATE lab.t6 SET x1 = 'Infinity' WHERE id = 11",
+    {},
+    "not_finite",
+    /"x1"/,
+  ],
   ["a column that gives the answer away", "lab.t7", "x1 > 0.5", "", {}, "separated", /"x1"/],
-  ["a category with one answer only", "lab.t8", "CASE WHEN cat = 'fir' THEN true ELSE u < 0.4 END", "", {}, "separated", /cat = fir/],
-  ["columns that depend on each other", "lab.t9", undefined, "", { steps: '- {do: derive, columns: {x3: "2 * x1 - x2 + 7"}}' }, "collinear", /"x3" can be computed exactly from .*"x1", "x2"/],
+  [
+    "a category with one answer only",
+    "lab.t8",
+    "CASE WHEN cat = 'fir' THEN true ELSE u < 0.4 END",
+    "",
+    {},
+    "separated",
+    /cat = fir/,
+  ],
+  [
+    "columns that depend on each other",
+    "lab.t9",
+    undefined,
+    "",
+    { steps: '- {do: derive, columns: {x3: "2 * x1 - x2 + 7"}}' },
+    "collinear",
+    /"x3" can be computed exactly from .*"x1", "x2"/,
+  ],
   ["an empty table", "lab.t10", undefined, "DELETE FROM lab.t10", {}, "no_rows", /no training rows/],
-  ["too many categories", "lab.t11", undefined, "UPDATE lab.t11 SET cat = id::text", { settings: "{most_levels: 50}" }, "too_many_levels", /"cat"/],
-  ["a check that stops", "lab.t12", undefined, "", { more: "checks: [{name: small, expect: x1 < 2}]" }, "check_failed", /rows do not meet the check "small"/],
+  [
+    "too many categories",
+    "lab.t11",
+    undefined,
+    "UPDATE lab.t11 SET cat = id::text",
+    { settings: "{most_levels: 50}" },
+    "too_many_levels",
+    /"cat"/,
+  ],
+  [
+    "a check that stops",
+    "lab.t12",
+    undefined,
+    "",
+    { more: "checks: [{name: small, expect: x1 < 2}]" },
+    "check_failed",
+    /rows do not meet the check "small"/,
+  ],
 ])("%s is named, and nothing is kept", async (_what, table, answer, change, file, code, words) => {
   await bench.sql(labTable({ table, rows: 600, ...(answer === undefined ? {} : { answer }) }));
   if (change !== "") await bench.sql(change);
@@ -113,23 +227,43 @@ test.each<readonly [what: string, table: string, answer: string | undefined, cha
 
 test("a small ridge settles what is separated or collinear", async () => {
   await bench.sql(labTable({ table: "lab.ridge", rows: 600, answer: "x1 > 0.5" }));
-  await bench.save(labFile({ name: "ridge", from: "lab.ridge", settings: "{ridge: 0.001}", steps: '- {do: derive, columns: {x3: "2 * x1 - x2 + 7"}}' }));
+  await bench.save(
+    labFile({
+      name: "ridge",
+      from: "lab.ridge",
+      settings: "{ridge: 0.001}",
+      steps: '- {do: derive, columns: {x3: "2 * x1 - x2 + 7"}}',
+    }),
+  );
   expect((await bench.train("ridge")).metrics.auc).toBeGreaterThan(0.99);
 });
 
 test("a column that is entirely missing and a constant one are left out with a warning", async () => {
-  await bench.save(labFile({ name: "empty-column", steps: '- {do: derive, columns: {nothing: "nullif(x1, x1)", same: 3}}' }));
+  await bench.save(
+    labFile({ name: "empty-column", steps: '- {do: derive, columns: {nothing: "nullif(x1, x1)", same: 3}}' }),
+  );
   const model = await bench.train("empty-column");
   expect(modelAs(model, "logistic_regression").numbers.map((each) => each.column)).toEqual(["x1", "x2"]);
   const { log } = await runRecord(bench.context.store.db, model.runId);
-  const warnings = log.filter((each) => each.level === "warning").map((each) => each.message).join("\n");
+  const warnings = log
+    .filter((each) => each.level === "warning")
+    .map((each) => each.message)
+    .join("\n");
   expect(warnings).toContain('"nothing" has no value in the training rows');
   expect(warnings).toContain('"same" has one value only');
 });
 
 test("many columns and categories train in the warehouse", async () => {
-  const derived = Array.from({ length: 70 }, (_, index) => `f${index}: "sin(id * ${index + 2}.17)"`).join(", ");
-  await bench.save(labFile({ name: "wide", steps: `- {do: derive, columns: {${derived}, many: "concat('c', id % 61)"}}`, settings: "{ridge: 0.01}" }));
+  const derived = Array.from({ length: 70 }, (_, index) => `f${index}: "sin(id * ${index + 2}.17)"`).join(
+    ", ",
+  );
+  await bench.save(
+    labFile({
+      name: "wide",
+      steps: `- {do: derive, columns: {${derived}, many: "concat('c', id % 61)"}}`,
+      settings: "{ridge: 0.01}",
+    }),
+  );
   const model = await bench.train("wide");
   expect(modelAs(model, "logistic_regression").coefficients).toHaveLength(1 + 72 + 4 + 60);
 });
@@ -137,7 +271,13 @@ test("many columns and categories train in the warehouse", async () => {
 test("cancelling a run ends its statement, drops its tables and keeps nothing", async () => {
   const { db } = bench.context.store;
   const pipeline = (await findPipeline(db, "lab"))!;
-  const run = (await addRun(db, { kind: "train", pipelineId: pipeline.id, pipelineVersionId: (await newestVersion(db, pipeline.id))!.id, cause: "hand", runTime: TEST_NOW }))!;
+  const run = (await addRun(db, {
+    kind: "train",
+    pipelineId: pipeline.id,
+    pipelineVersionId: (await newestVersion(db, pipeline.id))!.id,
+    cause: "hand",
+    runTime: TEST_NOW,
+  }))!;
   await bench.admin(async (client) => {
     await client.query("BEGIN; LOCK TABLE lab.rows IN ACCESS EXCLUSIVE MODE");
     const work = executeRun({ ...bench.context }, run.id, "test");
@@ -156,7 +296,13 @@ test("a training that failed after it had fitted goes on from there, unless its 
   const train = async (): Promise<string> => {
     const pipeline = (await findPipeline(db, "again"))!;
     const version = (await newestVersion(db, pipeline.id))!;
-    return (await addRun(db, { kind: "train", pipelineId: pipeline.id, pipelineVersionId: version.id, cause: "hand", runTime: TEST_NOW }))!.id;
+    return (await addRun(db, {
+      kind: "train",
+      pipelineId: pipeline.id,
+      pipelineVersionId: version.id,
+      cause: "hand",
+      runTime: TEST_NOW,
+    }))!.id;
   };
   // A view of somebody else's stands where the holdout would go.
   const fail = async (): Promise<string> => {
@@ -172,14 +318,22 @@ test("a training that failed after it had fitted goes on from there, unless its 
     expect(await retryRun(db, run)).toBe(true);
     await executeRun(bench.context, run, "test");
     expect(await runById(db, run)).toMatchObject({ state: "done", attempt: 2 });
-    return (await runRecord(db, run)).steps.filter((each) => each.attempt === 2 && each.detail?.endsWith("kept from an earlier attempt")).map((each) => each.name);
+    return (await runRecord(db, run)).steps
+      .filter((each) => each.attempt === 2 && each.detail?.endsWith("kept from an earlier attempt"))
+      .map((each) => each.name);
   };
   const first = await fail();
-  expect(await goOn(first)).toEqual(["prepare rows and split off the holdout", "build the training frame", "train in the warehouse"]);
+  expect(await goOn(first)).toEqual([
+    "prepare rows and split off the holdout",
+    "build the training frame",
+    "train in the warehouse",
+  ]);
   expect(await scratchTables()).toEqual([]);
   const whole = await train();
   await executeRun(bench.context, whole, "test");
-  const [went, fresh] = await Promise.all([first, whole].map(async (run) => (await modelById(db, (await runById(db, run))!.modelId!))!));
+  const [went, fresh] = await Promise.all(
+    [first, whole].map(async (run) => (await modelById(db, (await runById(db, run))!.modelId!))!),
+  );
   expect(went!.metrics).toEqual(fresh!.metrics);
   expect(went!.judgement!.folds).toEqual(fresh!.judgement!.folds);
   const second = await fail();

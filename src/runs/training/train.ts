@@ -25,7 +25,16 @@ import { fitAndMeasure, type FitResult } from "./fit";
 import { FoldFrames, judgeFolds } from "./folds";
 import { guardBefore } from "./guard";
 import { describeFigures, judge, scoreHoldout } from "./judge";
-import { buildBase, buildFrame, checkKey, checkRows, fingerprint, learnSteps, shapeOf, type PreparedFrame } from "./prepare";
+import {
+  buildBase,
+  buildFrame,
+  checkKey,
+  checkRows,
+  fingerprint,
+  learnSteps,
+  shapeOf,
+  type PreparedFrame,
+} from "./prepare";
 import { holdsOf, onceKept } from "./kept";
 import { chosenCandidate, searchSettings, type SearchResult } from "./search";
 import { noteSpreads } from "../drift";
@@ -35,7 +44,13 @@ import { openWorkshop, pickCandidate, thousands, withoutFeatures, type Workshop 
  * A training run: prepares rows, learns what the steps need, looks for answers in the data, searches settings when the candidate
  * says so, trains, judges inside folds and on the holdout, explains, and keeps the version. Scratch tables are dropped whatever happens.
  */
-export async function trainRun(context: Context, recorder: RunRecorder, session: WarehouseSession, text: string, pipelineVersion: { readonly id: number; readonly pipelineId: number }): Promise<RunEnd> {
+export async function trainRun(
+  context: Context,
+  recorder: RunRecorder,
+  session: WarehouseSession,
+  text: string,
+  pipelineVersion: { readonly id: number; readonly pipelineId: number },
+): Promise<RunEnd> {
   const { run } = recorder;
   const { options } = run;
   await sweep(session, context.warehouse, run.id);
@@ -45,7 +60,10 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
     const plan = await recorder.doing("check the pipeline", async () => {
       const checked = unwrap(await checkText(text, context.warehouse));
       await recorder.warn(checked.warnings);
-      return { value: withoutFeatures(checked, options.without ?? []), detail: `${checked.main.steps.length} steps, ${checked.features.length} features` };
+      return {
+        value: withoutFeatures(checked, options.without ?? []),
+        detail: `${checked.main.steps.length} steps, ${checked.features.length} features`,
+      };
     });
     const opened = openWorkshop(context, recorder, session, plan);
     const candidate = pickCandidate(plan, options.candidate);
@@ -55,7 +73,12 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
     const first: Workshop = { ...opened, ...holdsOf(fingerprints) };
     const folded = plan.file.folds !== undefined || candidate.search !== undefined;
     const found = candidate.search ? await search(first, candidate, share, text) : undefined;
-    const { shop, chosen } = found ? { shop: await variantOf(first, text, found.choices), chosen: chosenCandidate(candidate, found.choices) } : { shop: first, chosen: candidate };
+    const { shop, chosen } = found
+      ? {
+          shop: await variantOf(first, text, found.choices),
+          chosen: chosenCandidate(candidate, found.choices),
+        }
+      : { shop: first, chosen: candidate };
     const { base, prepared } = await prepare(shop, chosen, folded);
     await checkRows(shop, prepared.learned);
     const warned = await guardBefore(shop, prepared);
@@ -65,32 +88,91 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
     const task = taskOf(shop.plan, prepared.shape);
     const tables = await scoreHoldout(shop, model, prepared, base);
     const { judged, buckets } = await judge(shop, tables.holdout, task, fitted.usual);
-    const folds = base && folded ? await judgeFolds(shop, new FoldFrames(shop, base, share), chosen, engine, share) : [];
+    const folds =
+      base && folded ? await judgeFolds(shop, new FoldFrames(shop, base, share), chosen, engine, share) : [];
     const explained = await explainModel(shop, tables.holdout, model, task);
     const judgement: Judgement = { ...judged, folds, ...explained, findings: [...warned] };
-    judgement.findings.push(...resultFindings(task.kind, judgement).filter((each) => !judgement.findings.some((other) => other.code === each.code && other.feature === each.feature)));
+    judgement.findings.push(
+      ...resultFindings(task.kind, judgement).filter(
+        (each) =>
+          !judgement.findings.some((other) => other.code === each.code && other.feature === each.feature),
+      ),
+    );
     const profile = await recorder.doing("note what the training rows look like", async () => {
-      const [row] = await session.run(shop.print(profileRelation(shop.plan, prepared.learned, { shape: prepared.shape, model }, base ? { base } : { condition: shop.plan.train })), "shares of missing and known values");
-      return { value: { ...readProfile(row ?? {}), spreads: await noteSpreads(shop, prepared, base, tables.holdout, task) } };
+      const [row] = await session.run(
+        shop.print(
+          profileRelation(
+            shop.plan,
+            prepared.learned,
+            { shape: prepared.shape, model },
+            base ? { base } : { condition: shop.plan.train },
+          ),
+        ),
+        "shares of missing and known values",
+      );
+      return {
+        value: {
+          ...readProfile(row ?? {}),
+          spreads: await noteSpreads(shop, prepared, base, tables.holdout, task),
+        },
+      };
     });
     const { spreads, ...shares } = profile;
     const version = await recorder.doing("keep the version", async () => {
       const made = await addModel(context.store.db, {
-        pipelineId: pipelineVersion.pipelineId, pipelineVersionId: pipelineVersion.id, runId: run.id, candidate: candidate.name, planHash: plan.hash, codeVersion: CORE_VERSION, runTime: run.runTime,
-        learned: prepared.learned, shape: prepared.shape, model, metrics: judged.figures, buckets, judgement, engine, fitSeconds: fitted.seconds,
+        pipelineId: pipelineVersion.pipelineId,
+        pipelineVersionId: pipelineVersion.id,
+        runId: run.id,
+        candidate: candidate.name,
+        planHash: plan.hash,
+        codeVersion: CORE_VERSION,
+        runTime: run.runTime,
+        learned: prepared.learned,
+        shape: prepared.shape,
+        model,
+        metrics: judged.figures,
+        buckets,
+        judgement,
+        engine,
+        fitSeconds: fitted.seconds,
         data: {
-          sources: sourcesOf(shop.plan), fingerprints, profile: shares, spreads, trainingRows: model.fit.rows, holdoutRows: judged.rows, holdoutTable: tables.holdout.table,
-          ...(tables.blind ? { blindTable: tables.blind.table } : {}), algorithm: chosen.algorithm, settings: chosen.settings, memory: fitted.memory,
-          ...(options.without && options.without.length > 0 ? { without: options.without } : {}), ...(share < 1 ? { share } : {}), ...(found ? { search: found } : {}),
+          sources: sourcesOf(shop.plan),
+          fingerprints,
+          profile: shares,
+          spreads,
+          trainingRows: model.fit.rows,
+          holdoutRows: judged.rows,
+          holdoutTable: tables.holdout.table,
+          ...(tables.blind ? { blindTable: tables.blind.table } : {}),
+          algorithm: chosen.algorithm,
+          settings: chosen.settings,
+          memory: fitted.memory,
+          ...(options.without && options.without.length > 0 ? { without: options.without } : {}),
+          ...(share < 1 ? { share } : {}),
+          ...(found ? { search: found } : {}),
         },
       });
       return { value: made, detail: `version ${made.number}` };
     });
     await forgetResults(context.store.db, run.id);
     if (share === 1) await challengeChampion(shop, version, tables.holdout);
-    await recorder.say("info", engine === "warehouse" ? `To learn, no row left the warehouse: ${thousands(model.fit.numbersOut)} numbers came out, all of them sums.` : `To learn, ${thousands(model.fit.rows)} rows streamed to the worker once; nothing was written outside the warehouse.`);
-    if (share < 1) await recorder.say("info", `Fitting took ${fitted.seconds.toFixed(1)} s on ${(100 * share).toFixed(0)} % of the rows; on all of them expect about ${(fitted.seconds / share).toFixed(0)} s.`);
-    return { state: "done", rows: model.fit.rows, modelId: version.id, outcome: `version ${version.number}, ${describeFigures(task.kind, judged.figures)}` };
+    await recorder.say(
+      "info",
+      engine === "warehouse"
+        ? `To learn, no row left the warehouse: ${thousands(model.fit.numbersOut)} numbers came out, all of them sums.`
+        : `To learn, ${thousands(model.fit.rows)} rows streamed to the worker once; nothing was written outside the warehouse.`,
+    );
+    if (share < 1)
+      await recorder.say(
+        "info",
+        `Fitting took ${fitted.seconds.toFixed(1)} s on ${(100 * share).toFixed(0)} % of the rows; on all of them expect about ${(fitted.seconds / share).toFixed(0)} s.`,
+      );
+    return {
+      state: "done",
+      rows: model.fit.rows,
+      modelId: version.id,
+      outcome: `version ${version.number}, ${describeFigures(task.kind, judged.figures)}`,
+    };
   } catch (error) {
     keepSealed = !(error instanceof ProblemError) && !recorder.cancelled;
     throw error;
@@ -100,44 +182,89 @@ export async function trainRun(context: Context, recorder: RunRecorder, session:
 }
 
 /** Base, what steps learn, and the frame of all training rows. */
-async function prepare(shop: Workshop, candidate: Candidate, folded: boolean): Promise<{ readonly base: BaseTable | undefined; readonly prepared: PreparedFrame }> {
+async function prepare(
+  shop: Workshop,
+  candidate: Candidate,
+  folded: boolean,
+): Promise<{ readonly base: BaseTable | undefined; readonly prepared: PreparedFrame }> {
   const { recorder } = shop;
   const base = await buildBase(shop, folded);
   const learned = base ? await learnSteps(shop, base) : {};
   await checkRequirements(shop, learned, true);
   const shape = await recorder.doing("name categories and classes", async () => {
     const value = await shapeOf(shop, candidate, learned, base);
-    return { value, detail: [...(value.classes ? [`${value.classes.length} classes`] : []), ...value.categories.map((each) => `${each.column}: ${each.levels.length}`)].join(", ") };
+    return {
+      value,
+      detail: [
+        ...(value.classes ? [`${value.classes.length} classes`] : []),
+        ...value.categories.map((each) => `${each.column}: ${each.levels.length}`),
+      ].join(", "),
+    };
   });
   const prepared = await recorder.doing("build the training frame", async () => {
     const value = await buildFrame(shop, shape, learned, base, folded);
-    return { value, rows: value.rows, detail: value.kept ? KEPT : `${shape.numbers.length} numbers, ${shape.categories.length} categories` };
+    return {
+      value,
+      rows: value.rows,
+      detail: value.kept ? KEPT : `${shape.numbers.length} numbers, ${shape.categories.length} categories`,
+    };
   });
   await checkKey(shop, prepared.frame);
   return { base, prepared };
 }
 
 /** Trains on all training rows, with every pass recorded. */
-async function fit(shop: Workshop, candidate: Candidate, engine: Engine, prepared: PreparedFrame, share: number) {
+async function fit(
+  shop: Workshop,
+  candidate: Candidate,
+  engine: Engine,
+  prepared: PreparedFrame,
+  share: number,
+) {
   const { recorder } = shop;
-  return recorder.doing(engine === "warehouse" ? "train in the warehouse" : "train on streamed rows", async () => {
-    const { value: found, kept } = await onceKept(shop, "fit", [candidate, engine, share, prepared.shape], () => fitNow(shop, candidate, engine, prepared, share));
-    // What comes back from the store is data from outside, as a version's model is.
-    const value = kept ? { ...found, model: modelSchema.parse(found.model) } : found;
-    await recorder.warn(value.warnings);
-    const { model, seconds } = value;
-    const read = columnsRead(model);
-    return { value, rows: model.fit.rows, detail: `${read.numbers.size + read.categories.size} columns used, ${kept ? KEPT : `${seconds.toFixed(1)} s`}` };
-  });
+  return recorder.doing(
+    engine === "warehouse" ? "train in the warehouse" : "train on streamed rows",
+    async () => {
+      const { value: found, kept } = await onceKept(
+        shop,
+        "fit",
+        [candidate, engine, share, prepared.shape],
+        () => fitNow(shop, candidate, engine, prepared, share),
+      );
+      // What comes back from the store is data from outside, as a version's model is.
+      const value = kept ? { ...found, model: modelSchema.parse(found.model) } : found;
+      await recorder.warn(value.warnings);
+      const { model, seconds } = value;
+      const read = columnsRead(model);
+      return {
+        value,
+        rows: model.fit.rows,
+        detail: `${read.numbers.size + read.categories.size} columns used, ${kept ? KEPT : `${seconds.toFixed(1)} s`}`,
+      };
+    },
+  );
 }
 
 /** Trains, and says what the usual answer is, for figures of always giving that. */
-async function fitNow(shop: Workshop, candidate: Candidate, engine: Engine, prepared: PreparedFrame, share: number): Promise<FitResult & { readonly usual: readonly number[] }> {
+async function fitNow(
+  shop: Workshop,
+  candidate: Candidate,
+  engine: Engine,
+  prepared: PreparedFrame,
+  share: number,
+): Promise<FitResult & { readonly usual: readonly number[] }> {
   const opened = await openFrame(shop, engine, prepared, { share, folded: false });
   try {
     const summary = await opened.ask.summary();
-    const result = await fitAndMeasure(shop, opened.ask, candidate, prepared.shape, (pass) => shop.recorder.pass(pass));
-    const usual = classCount(opened.ask.task) === 0 ? [summary.target.mean] : opened.ask.task.kind === "binary" ? [summary.target.mean] : summary.classes.map((each) => each.weight / summary.weight);
+    const result = await fitAndMeasure(shop, opened.ask, candidate, prepared.shape, (pass) =>
+      shop.recorder.pass(pass),
+    );
+    const usual =
+      classCount(opened.ask.task) === 0
+        ? [summary.target.mean]
+        : opened.ask.task.kind === "binary"
+          ? [summary.target.mean]
+          : summary.classes.map((each) => each.weight / summary.weight);
     return { ...result, usual };
   } finally {
     await opened.close();
@@ -147,15 +274,30 @@ async function fitNow(shop: Workshop, candidate: Candidate, engine: Engine, prep
 /** The workshop for a file in which steps have other settings. */
 async function variantOf(shop: Workshop, text: string, choices: readonly Choice[]): Promise<Workshop> {
   if (choices.every((each) => each.step === undefined)) return shop;
-  const plan = unwrap(await checkText(unwrap(withStepChoices(text, shop.plan, choices)), shop.context.warehouse));
-  return openWorkshop(shop.context, shop.recorder, shop.session, withoutFeatures(plan, shop.recorder.run.options.without ?? []));
+  const plan = unwrap(
+    await checkText(unwrap(withStepChoices(text, shop.plan, choices)), shop.context.warehouse),
+  );
+  return openWorkshop(
+    shop.context,
+    shop.recorder,
+    shop.session,
+    withoutFeatures(plan, shop.recorder.run.options.without ?? []),
+  );
 }
 
 /** Searches settings inside folds. Frames are kept as long as the settings of steps stay the same. */
-async function search(shop: Workshop, candidate: Candidate, share: number, text: string): Promise<SearchResult> {
+async function search(
+  shop: Workshop,
+  candidate: Candidate,
+  share: number,
+  text: string,
+): Promise<SearchResult> {
   const wanted = candidate.search!;
   const { trials, folds, fits } = fitCount(candidate, shop.plan.file);
-  await shop.recorder.say("info", `The search tries up to ${trials} combinations in ${folds} folds: ${fits} fits in all, the last one on all training rows.`);
+  await shop.recorder.say(
+    "info",
+    `The search tries up to ${trials} combinations in ${folds} folds: ${fits} fits in all, the last one on all training rows.`,
+  );
   let current: { readonly key: string; readonly shop: Workshop; readonly frames: FoldFrames } | undefined;
   const open = async (choices: readonly Choice[]) => {
     const key = JSON.stringify(choices.filter((each) => each.step !== undefined));

@@ -21,18 +21,40 @@ export interface Workshop {
   readonly holds?: string;
 }
 
-export function openWorkshop(context: Context, recorder: RunRecorder, session: WarehouseSession, plan: CheckedPlan): Workshop {
+export function openWorkshop(
+  context: Context,
+  recorder: RunRecorder,
+  session: WarehouseSession,
+  plan: CheckedPlan,
+): Workshop {
   const printed = { runTime: recorder.run.runTime.toISOString() };
   const { run } = recorder;
-  return { context, recorder, session, plan, print: (relation) => printRelation(relation, printed), scratch: (purpose, which) => scratchTable(context.warehouse, purpose, run.id, run.attempt, which) };
+  return {
+    context,
+    recorder,
+    session,
+    plan,
+    print: (relation) => printRelation(relation, printed),
+    scratch: (purpose, which) => scratchTable(context.warehouse, purpose, run.id, run.attempt, which),
+  };
 }
 
 export const thousands = (value: number): string => value.toLocaleString("en-US");
 
 /** The candidate that a run was told to train; the first when it was told nothing. */
 export function pickCandidate(plan: CheckedPlan, wanted: string | undefined): Candidate {
-  const found = wanted === undefined ? plan.file.candidates[0] : plan.file.candidates.find((each) => each.name === wanted);
-  if (!found) throw new ProblemError(problem("unknown_candidate", `There is no candidate "${wanted}".`, `There is: ${plan.file.candidates.map((each) => each.name).join(", ")}.`));
+  const found =
+    wanted === undefined
+      ? plan.file.candidates[0]
+      : plan.file.candidates.find((each) => each.name === wanted);
+  if (!found)
+    throw new ProblemError(
+      problem(
+        "unknown_candidate",
+        `There is no candidate "${wanted}".`,
+        `There is: ${plan.file.candidates.map((each) => each.name).join(", ")}.`,
+      ),
+    );
   return found;
 }
 
@@ -41,7 +63,15 @@ export function withoutFeatures(plan: CheckedPlan, without: readonly string[]): 
   if (without.length === 0) return plan;
   const features = plan.features.filter((each) => !without.includes(each.name));
   const missing = without.filter((name) => !plan.features.some((each) => each.name === name));
-  if (missing.length > 0) throw new ProblemError(problem("unknown_feature", `There is no feature "${missing[0]}" to leave out.`, `Features are: ${plan.features.map((each) => each.name).join(", ")}.`));
-  if (features.length === 0) throw new ProblemError(problem("no_features", "No feature is left to learn from.", "Leave out fewer."));
+  if (missing.length > 0)
+    throw new ProblemError(
+      problem(
+        "unknown_feature",
+        `There is no feature "${missing[0]}" to leave out.`,
+        `Features are: ${plan.features.map((each) => each.name).join(", ")}.`,
+      ),
+    );
+  if (features.length === 0)
+    throw new ProblemError(problem("no_features", "No feature is left to learn from.", "Leave out fewer."));
   return { ...plan, features };
 }

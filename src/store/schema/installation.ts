@@ -2,7 +2,10 @@ import { jsonb, pgTable, serial, text } from "drizzle-orm/pg-core";
 import { moment } from "./columns";
 
 /** Settings of the whole installation: the demo clock, for one. */
-export const settings = pgTable("settings", { key: text("key").primaryKey(), value: jsonb("value").notNull() });
+export const settings = pgTable("settings", {
+  key: text("key").primaryKey(),
+  value: jsonb("value").notNull(),
+});
 
 /** The warehouse that pipelines work on. Logins are encrypted; see secrets.ts. */
 export const warehouses = pgTable("warehouses", {

@@ -1,4 +1,14 @@
-import { boolean, doublePrecision, integer, jsonb, pgTable, serial, text, uniqueIndex, uuid } from "drizzle-orm/pg-core";
+import {
+  boolean,
+  doublePrecision,
+  integer,
+  jsonb,
+  pgTable,
+  serial,
+  text,
+  uniqueIndex,
+  uuid,
+} from "drizzle-orm/pg-core";
 import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { Challenge } from "@/core/evaluate/challenge";
 import type { ColumnSpread } from "@/core/evaluate/drift";
@@ -17,42 +27,55 @@ import { pipelines, pipelineVersions } from "./pipelines";
 import { runs } from "./runs";
 
 /** What a training saw and made: everything scoring and judging need, as data. */
-export const modelVersions = pgTable("model_versions", {
-  id: serial("id").primaryKey(),
-  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
-  number: integer("number").notNull(),
-  pipelineVersionId: integer("pipeline_version_id").notNull().references(() => pipelineVersions.id),
-  runId: uuid("run_id").notNull().references(() => runs.id).unique(),
-  candidate: text("candidate").notNull(),
-  planHash: text("plan_hash").notNull(),
-  codeVersion: text("code_version").notNull(),
-  runTime: moment("run_time").notNull(),
-  learned: jsonb("learned").$type<LearnedValues>().notNull(),
-  shape: jsonb("shape").$type<FrameShape>().notNull(),
-  model: jsonb("model").$type<Model>().notNull(),
-  metrics: jsonb("metrics").$type<Figures>().notNull(),
-  /** For yes and no: rows of each answer between neighbouring thresholds. */
-  buckets: jsonb("buckets").$type<readonly Bucket[]>().notNull(),
-  /** Null for versions that were judged before judgements were kept. */
-  judgement: jsonb("judgement").$type<Judgement>(),
-  engine: text("engine").$type<Engine>().notNull().default("warehouse"),
-  /** Seconds that fitting took, preparation and judging not counted. */
-  fitSeconds: doublePrecision("fit_seconds"),
-  note: text("note"),
-  starred: boolean("starred").notNull().default(false),
-  /** Since when it may not be put in service any more. */
-  retiredAt: moment("retired_at"),
-  /** How it did against the version in service when it was trained, and what the rule for retraining made of that. */
-  challenge: jsonb("challenge").$type<Challenge>(),
-  /** When the blind part was opened, and what it showed. */
-  blind: jsonb("blind").$type<BlindLook>(),
-  data: jsonb("data").$type<ModelData>().notNull(),
-  createdAt: created(),
-}, (table) => [uniqueIndex("model_version_number").on(table.pipelineId, table.number)]);
+export const modelVersions = pgTable(
+  "model_versions",
+  {
+    id: serial("id").primaryKey(),
+    pipelineId: integer("pipeline_id")
+      .notNull()
+      .references(() => pipelines.id),
+    number: integer("number").notNull(),
+    pipelineVersionId: integer("pipeline_version_id")
+      .notNull()
+      .references(() => pipelineVersions.id),
+    runId: uuid("run_id")
+      .notNull()
+      .references(() => runs.id)
+      .unique(),
+    candidate: text("candidate").notNull(),
+    planHash: text("plan_hash").notNull(),
+    codeVersion: text("code_version").notNull(),
+    runTime: moment("run_time").notNull(),
+    learned: jsonb("learned").$type<LearnedValues>().notNull(),
+    shape: jsonb("shape").$type<FrameShape>().notNull(),
+    model: jsonb("model").$type<Model>().notNull(),
+    metrics: jsonb("metrics").$type<Figures>().notNull(),
+    /** For yes and no: rows of each answer between neighbouring thresholds. */
+    buckets: jsonb("buckets").$type<readonly Bucket[]>().notNull(),
+    /** Null for versions that were judged before judgements were kept. */
+    judgement: jsonb("judgement").$type<Judgement>(),
+    engine: text("engine").$type<Engine>().notNull().default("warehouse"),
+    /** Seconds that fitting took, preparation and judging not counted. */
+    fitSeconds: doublePrecision("fit_seconds"),
+    note: text("note"),
+    starred: boolean("starred").notNull().default(false),
+    /** Since when it may not be put in service any more. */
+    retiredAt: moment("retired_at"),
+    /** How it did against the version in service when it was trained, and what the rule for retraining made of that. */
+    challenge: jsonb("challenge").$type<Challenge>(),
+    /** When the blind part was opened, and what it showed. */
+    blind: jsonb("blind").$type<BlindLook>(),
+    data: jsonb("data").$type<ModelData>().notNull(),
+    createdAt: created(),
+  },
+  (table) => [uniqueIndex("model_version_number").on(table.pipelineId, table.number)],
+);
 
 export interface ModelData {
   readonly sources: readonly SourceUse[];
-  readonly fingerprints: Readonly<Record<string, { readonly rows: number; readonly changedAt: string | null; readonly marker: string }>>;
+  readonly fingerprints: Readonly<
+    Record<string, { readonly rows: number; readonly changedAt: string | null; readonly marker: string }>
+  >;
   readonly profile: RowProfile;
   /** How columns and predictions were spread; versions of before have none. */
   readonly spreads?: readonly ColumnSpread[];
@@ -68,7 +91,12 @@ export interface ModelData {
   readonly without?: readonly string[];
   readonly share?: number;
   /** What a search chose, and its score over the folds. */
-  readonly search?: { readonly choices: readonly Choice[]; readonly metric: MetricName; readonly score: number; readonly trials: number };
+  readonly search?: {
+    readonly choices: readonly Choice[];
+    readonly metric: MetricName;
+    readonly score: number;
+    readonly trials: number;
+  };
   /** Most memory the worker held while fitting, in bytes. */
   readonly memory?: number;
 }

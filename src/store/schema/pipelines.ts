@@ -10,19 +10,27 @@ export const pipelines = pgTable("pipelines", {
   createdAt: created(),
 });
 
-export const pipelineVersions = pgTable("pipeline_versions", {
-  id: serial("id").primaryKey(),
-  pipelineId: integer("pipeline_id").notNull().references(() => pipelines.id),
-  number: integer("number").notNull(),
-  text: text("text").notNull(),
-  note: text("note"),
-  planHash: text("plan_hash").notNull(),
-  createdAt: created(),
-}, (table) => [uniqueIndex("pipeline_version_number").on(table.pipelineId, table.number)]);
+export const pipelineVersions = pgTable(
+  "pipeline_versions",
+  {
+    id: serial("id").primaryKey(),
+    pipelineId: integer("pipeline_id")
+      .notNull()
+      .references(() => pipelines.id),
+    number: integer("number").notNull(),
+    text: text("text").notNull(),
+    note: text("note"),
+    planHash: text("plan_hash").notNull(),
+    createdAt: created(),
+  },
+  (table) => [uniqueIndex("pipeline_version_number").on(table.pipelineId, table.number)],
+);
 
 /** The unsaved state of a pipeline's file: one for everybody, so that two people see each other's work. */
 export const drafts = pgTable("drafts", {
-  pipelineId: integer("pipeline_id").primaryKey().references(() => pipelines.id),
+  pipelineId: integer("pipeline_id")
+    .primaryKey()
+    .references(() => pipelines.id),
   text: text("text").notNull(),
   /** Number of the version it began from. */
   basedOn: integer("based_on").notNull(),

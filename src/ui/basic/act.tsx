@@ -34,5 +34,15 @@ export function ActButton({ act, children, main, done, goTo, confirm, disabled }
       else router.refresh();
     });
   };
-  return <button type="button" className={`press ${main ? "press-main" : ""}`} disabled={busy || disabled} aria-busy={busy} onClick={press}>{children}</button>;
+  return (
+    <button
+      type="button"
+      className={`press ${main ? "press-main" : ""}`}
+      disabled={busy || disabled}
+      aria-busy={busy}
+      onClick={press}
+    >
+      {children}
+    </button>
+  );
 }

@@ -1,44 +1,129 @@
 "use client";
-import { cancelRun, changeRetirement, pauseSchedule, runAgain, skipNextTime, startRun } from "@/server/actions";
+import {
+  cancelRun,
+  changeRetirement,
+  pauseSchedule,
+  runAgain,
+  skipNextTime,
+  startRun,
+} from "@/server/actions";
 import { goOnWithRun } from "@/server/operating-actions";
 import { ActButton } from "./act";
 
 const toRun = (id: unknown): string => `/runs/${String(id)}`;
 
 export function TrainButton({ pipeline }: { readonly pipeline: string }) {
-  return <ActButton main act={() => startRun({ kind: "train", pipeline })} goTo={toRun}>Train</ActButton>;
+  return (
+    <ActButton main act={() => startRun({ kind: "train", pipeline })} goTo={toRun}>
+      Train
+    </ActButton>
+  );
 }
 
-export function ScoreButton({ pipeline, delivery, disabled }: { readonly pipeline: string; readonly delivery: string; readonly disabled: boolean }) {
-  return <ActButton disabled={disabled} act={() => startRun({ kind: "score", pipeline, delivery })} goTo={toRun}>Score now</ActButton>;
+export function ScoreButton({
+  pipeline,
+  delivery,
+  disabled,
+}: {
+  readonly pipeline: string;
+  readonly delivery: string;
+  readonly disabled: boolean;
+}) {
+  return (
+    <ActButton disabled={disabled} act={() => startRun({ kind: "score", pipeline, delivery })} goTo={toRun}>
+      Score now
+    </ActButton>
+  );
 }
 
 export function CancelButton({ run }: { readonly run: string }) {
-  return <ActButton act={() => cancelRun(run)} done="Asked to stop.">Cancel</ActButton>;
+  return (
+    <ActButton act={() => cancelRun(run)} done="Asked to stop.">
+      Cancel
+    </ActButton>
+  );
 }
 
 export function AgainButton({ run }: { readonly run: string }) {
-  return <ActButton act={() => runAgain(run)} goTo={toRun}>Run again</ActButton>;
+  return (
+    <ActButton act={() => runAgain(run)} goTo={toRun}>
+      Run again
+    </ActButton>
+  );
 }
 
 export function GoOnButton({ run }: { readonly run: string }) {
-  return <ActButton main act={() => goOnWithRun(run)} done="It goes on.">Go on from where it failed</ActButton>;
+  return (
+    <ActButton main act={() => goOnWithRun(run)} done="It goes on.">
+      Go on from where it failed
+    </ActButton>
+  );
 }
 
-export function RetireButton({ model, version, retired }: { readonly model: number; readonly version: number; readonly retired: boolean }) {
-  return retired
-    ? <ActButton act={() => changeRetirement(model, false)} done={`Version ${version} may be put in service again.`}>Take back</ActButton>
-    : <ActButton act={() => changeRetirement(model, true)} done={`Version ${version} is retired.`} confirm={`Retire version ${version}? It can no longer be put in service and its functions in the warehouse are dropped. Its record and its figures stay.`}>Retire</ActButton>;
+export function RetireButton({
+  model,
+  version,
+  retired,
+}: {
+  readonly model: number;
+  readonly version: number;
+  readonly retired: boolean;
+}) {
+  return retired ? (
+    <ActButton
+      act={() => changeRetirement(model, false)}
+      done={`Version ${version} may be put in service again.`}
+    >
+      Take back
+    </ActButton>
+  ) : (
+    <ActButton
+      act={() => changeRetirement(model, true)}
+      done={`Version ${version} is retired.`}
+      confirm={`Retire version ${version}? It can no longer be put in service and its functions in the warehouse are dropped. Its record and its figures stay.`}
+    >
+      Retire
+    </ActButton>
+  );
 }
 
-export function RunScheduleButton({ pipeline, run, delivery, disabled }: { readonly pipeline: string; readonly run: "score" | "train"; readonly delivery: string | null; readonly disabled: boolean }) {
-  return <ActButton disabled={disabled} act={() => startRun({ kind: run, pipeline, ...(delivery === null ? {} : { delivery }) })} goTo={toRun}>Run now</ActButton>;
+export function RunScheduleButton({
+  pipeline,
+  run,
+  delivery,
+  disabled,
+}: {
+  readonly pipeline: string;
+  readonly run: "score" | "train";
+  readonly delivery: string | null;
+  readonly disabled: boolean;
+}) {
+  return (
+    <ActButton
+      disabled={disabled}
+      act={() => startRun({ kind: run, pipeline, ...(delivery === null ? {} : { delivery }) })}
+      goTo={toRun}
+    >
+      Run now
+    </ActButton>
+  );
 }
 
 export function SkipButton({ schedule }: { readonly schedule: number }) {
-  return <ActButton act={() => skipNextTime(schedule)} done="The next time is skipped.">Skip the next</ActButton>;
+  return (
+    <ActButton act={() => skipNextTime(schedule)} done="The next time is skipped.">
+      Skip the next
+    </ActButton>
+  );
 }
 
 export function PauseButton({ schedule, paused }: { readonly schedule: number; readonly paused: boolean }) {
-  return <ActButton act={() => pauseSchedule(schedule, !paused)} done={paused ? "The schedule goes on." : "The schedule is paused."}>{paused ? "Go on" : "Pause"}</ActButton>;
+  return (
+    <ActButton
+      act={() => pauseSchedule(schedule, !paused)}
+      done={paused ? "The schedule goes on." : "The schedule is paused."}
+    >
+      {paused ? "Go on" : "Pause"}
+    </ActButton>
+  );
 }

@@ -46,13 +46,31 @@ export function FormDialog({ title, trigger, onOpen, save, incomplete, children 
       <Dialog.Trigger asChild>{trigger}</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
-        <Dialog.Content className="fixed inset-x-0 bottom-0 top-10 z-50 mx-auto flex w-[min(1000px,96vw)] flex-col border border-rule bg-linen" aria-describedby={undefined}>
+        <Dialog.Content
+          className="fixed inset-x-0 bottom-0 top-10 z-50 mx-auto flex w-[min(1000px,96vw)] flex-col border border-rule bg-linen"
+          aria-describedby={undefined}
+        >
           <Dialog.Title className="px-6 pt-5 text-[1.35rem] font-semibold">{title}</Dialog.Title>
-          <form className="flex min-h-0 flex-1 flex-col" onSubmit={(event) => { event.preventDefault(); void press(); }}>
+          <form
+            className="flex min-h-0 flex-1 flex-col"
+            onSubmit={(event) => {
+              event.preventDefault();
+              void press();
+            }}
+          >
             <div className="min-h-0 flex-1 overflow-y-auto px-6 pb-5 pt-3">{children}</div>
             <div className="border-t border-rule px-6 py-3">
-              {problems.length > 0 && <div className="mb-3 max-h-40 overflow-y-auto" role="alert"><Problems problems={problems} /></div>}
-              <div className="flex gap-3"><button type="submit" className="press press-main" disabled={busy || incomplete}>Save in the file</button><Dialog.Close className="press">Leave it</Dialog.Close></div>
+              {problems.length > 0 && (
+                <div className="mb-3 max-h-40 overflow-y-auto" role="alert">
+                  <Problems problems={problems} />
+                </div>
+              )}
+              <div className="flex gap-3">
+                <button type="submit" className="press press-main" disabled={busy || incomplete}>
+                  Save in the file
+                </button>
+                <Dialog.Close className="press">Leave it</Dialog.Close>
+              </div>
             </div>
           </form>
         </Dialog.Content>
@@ -62,11 +80,30 @@ export function FormDialog({ title, trigger, onOpen, save, incomplete, children 
 }
 
 /** A label with its field, as one line of such a form. */
-export function FormLine({ label, htmlFor, says, children }: { readonly label: string; readonly htmlFor?: string; readonly says?: ReactNode; readonly children: ReactNode }) {
+export function FormLine({
+  label,
+  htmlFor,
+  says,
+  children,
+}: {
+  readonly label: string;
+  readonly htmlFor?: string;
+  readonly says?: ReactNode;
+  readonly children: ReactNode;
+}) {
   return (
     <div className="grid grid-cols-[11rem_1fr] items-baseline gap-x-3 py-1.5">
-      {htmlFor === undefined ? <span className="font-medium">{label}</span> : <label htmlFor={htmlFor} className="font-medium">{label}</label>}
-      <div>{children}{says !== undefined && <p className="mt-0.5 text-sm text-faded">{says}</p>}</div>
+      {htmlFor === undefined ? (
+        <span className="font-medium">{label}</span>
+      ) : (
+        <label htmlFor={htmlFor} className="font-medium">
+          {label}
+        </label>
+      )}
+      <div>
+        {children}
+        {says !== undefined && <p className="mt-0.5 text-sm text-faded">{says}</p>}
+      </div>
     </div>
   );
 }

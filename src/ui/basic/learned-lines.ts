@@ -9,13 +9,26 @@ export interface LearnedLine {
 /** Longest list that is told value by value. */
 const MOST_IN_LIST = 40;
 
-const told = (value: unknown): string => (value === null ? "nothing: no value in the training rows" : typeof value === "number" ? figure(value, 8) : String(value));
+const told = (value: unknown): string =>
+  value === null
+    ? "nothing: no value in the training rows"
+    : typeof value === "number"
+      ? figure(value, 8)
+      : String(value);
 
 /** An entry of a list, under the name it has itself where it has one: a term, a category. */
 function listed(entry: unknown, index: number, path: readonly string[]): readonly LearnedLine[] {
-  const [first, ...others] = typeof entry === "object" && entry !== null && !Array.isArray(entry) ? Object.entries(entry as Readonly<Record<string, unknown>>) : [];
+  const [first, ...others] =
+    typeof entry === "object" && entry !== null && !Array.isArray(entry)
+      ? Object.entries(entry as Readonly<Record<string, unknown>>)
+      : [];
   if (!first || typeof first[1] !== "string") return learnedLines(entry, [...path, String(index + 1)]);
-  return [{ path: [...path, first[1]].join(", "), value: others.map(([name, each]) => `${name} ${told(each)}`).join(", ") }];
+  return [
+    {
+      path: [...path, first[1]].join(", "),
+      value: others.map(([name, each]) => `${name} ${told(each)}`).join(", "),
+    },
+  ];
 }
 
 /** Learned values of any step as lines: "weight_g" and its value, "force_n, 104" and its centre and spread. */
@@ -24,13 +37,30 @@ export function learnedLines(value: unknown, path: readonly string[] = []): read
   if (Array.isArray(value)) {
     const plain = value.every((each) => typeof each !== "object" || each === null);
     if (!plain) return value.flatMap((each: unknown, index) => listed(each, index, path));
-    return [{ path: path.join(", "), value: `${value.length}: ${value.slice(0, MOST_IN_LIST).map(told).join(", ")}${value.length > MOST_IN_LIST ? " …" : ""}` }];
+    return [
+      {
+        path: path.join(", "),
+        value: `${value.length}: ${value.slice(0, MOST_IN_LIST).map(told).join(", ")}${value.length > MOST_IN_LIST ? " …" : ""}`,
+      },
+    ];
   }
   const entries = Object.entries(value as Readonly<Record<string, unknown>>);
   // A few plain values about one thing read best in one line.
-  if (path.length > 0 && entries.length > 1 && entries.length <= 4 && entries.every(([, each]) => typeof each !== "object" || each === null)) {
-    return [{ path: path.join(", "), value: entries.map(([name, each]) => `${name} ${told(each)}`).join(", ") }];
+  if (
+    path.length > 0 &&
+    entries.length > 1 &&
+    entries.length <= 4 &&
+    entries.every(([, each]) => typeof each !== "object" || each === null)
+  ) {
+    return [
+      { path: path.join(", "), value: entries.map(([name, each]) => `${name} ${told(each)}`).join(", ") },
+    ];
   }
   // The outermost names are the step's own, not the data's.
-  return entries.flatMap(([name, each]) => learnedLines(each, path.length === 0 && ["values", "columns", "levels"].includes(name) ? [] : [...path, name]));
+  return entries.flatMap(([name, each]) =>
+    learnedLines(
+      each,
+      path.length === 0 && ["values", "columns", "levels"].includes(name) ? [] : [...path, name],
+    ),
+  );
 }

@@ -18,8 +18,18 @@ interface Line {
 
 /** Lines of a part in each of the sides, in the order in which they first occur. */
 function linesOf(sides: readonly LearnedSide[], part: string): readonly Line[] {
-  const own = sides.map((side) => new Map(learnedLines(side.parts.find((each) => each.name === part)?.value ?? []).map((line) => [line.path, line.value])));
-  const paths = [...new Set(own.flatMap((each) => [...each.keys()]))].filter((path) => path !== "" || own.some((each) => (each.get(path) ?? "0: ") !== "0: "));
+  const own = sides.map(
+    (side) =>
+      new Map(
+        learnedLines(side.parts.find((each) => each.name === part)?.value ?? []).map((line) => [
+          line.path,
+          line.value,
+        ]),
+      ),
+  );
+  const paths = [...new Set(own.flatMap((each) => [...each.keys()]))].filter(
+    (path) => path !== "" || own.some((each) => (each.get(path) ?? "0: ") !== "0: "),
+  );
   return paths.map((path) => ({ path, values: own.map((each) => each.get(path)) }));
 }
 
@@ -27,25 +37,87 @@ function linesOf(sides: readonly LearnedSide[], part: string): readonly Line[] {
 export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[] }) {
   const [everything, setEverything] = useState(sides.length < 2);
   const names = [...new Set(sides.flatMap((side) => side.parts.map((each) => each.name)))];
-  const inAll = (name: string): boolean => sides.every((side) => side.parts.some((each) => each.name === name));
+  const inAll = (name: string): boolean =>
+    sides.every((side) => side.parts.some((each) => each.name === name));
   const parts = names.filter(inAll).map((name) => ({ name, lines: linesOf(sides, name) }));
-  const alone = sides.map((side) => ({ title: side.title, names: side.parts.map((each) => each.name).filter((name) => !inAll(name)) })).filter((each) => each.names.length > 0);
+  const alone = sides
+    .map((side) => ({
+      title: side.title,
+      names: side.parts.map((each) => each.name).filter((name) => !inAll(name)),
+    }))
+    .filter((each) => each.names.length > 0);
   const differs = ({ values }: Line): boolean => values.some((each) => each !== values[0]);
   const shown = parts.map(({ name, lines }) => ({ name, lines: everything ? lines : lines.filter(differs) }));
   const total = parts.reduce((sum, each) => sum + each.lines.length, 0);
   const same = total - parts.reduce((sum, each) => sum + each.lines.filter(differs).length, 0);
-  const onlyThere = alone.map((each) => <p key={each.title} className="text-sm text-faded">Only in {each.title}: {each.names.join(", ")}.</p>);
-  if (total === 0) return alone.length > 0 ? <>{onlyThere}</> : <p className="text-sm text-faded">No step had to learn anything, and the learner keeps no coefficients.</p>;
+  const onlyThere = alone.map((each) => (
+    <p key={each.title} className="text-sm text-faded">
+      Only in {each.title}: {each.names.join(", ")}.
+    </p>
+  ));
+  if (total === 0)
+    return alone.length > 0 ? (
+      <>{onlyThere}</>
+    ) : (
+      <p className="text-sm text-faded">
+        No step had to learn anything, and the learner keeps no coefficients.
+      </p>
+    );
   return (
     <div data-testid="learned-values">
-      {sides.length > 1 && <p className="mb-1 text-sm text-faded">{same === total ? "Both learned the same." : `${total - same} of ${total} values differ.`} <label className="ml-3 text-ink"><input type="checkbox" className="mr-1.5 accent-(--woad)" checked={everything} onChange={(event) => setEverything(event.target.checked)} />also what is the same</label></p>}
-      {shown.filter((each) => each.lines.length > 0).map(({ name, lines }) => (
-        <table key={name} className="sheet mb-3 max-w-4xl table-fixed">
-          <thead><tr><th className="w-2/5">{name}</th>{sides.map((side) => <th key={side.title} className={sides.length === 1 ? "font-normal text-faded" : ""}>{side.title}</th>)}</tr></thead>
-          <tbody>{lines.slice(0, MOST).map((line) => <tr key={line.path}><td className="truncate" title={line.path}>{line.path}</td>{line.values.map((value, index) => <td key={index} className="figure truncate" title={value}>{value ?? <span className="text-faded">–</span>}</td>)}</tr>)}</tbody>
-          {lines.length > MOST && <tfoot><tr><td colSpan={sides.length + 1} className="text-faded">and {lines.length - MOST} more</td></tr></tfoot>}
-        </table>
-      ))}
+      {sides.length > 1 && (
+        <p className="mb-1 text-sm text-faded">
+          {same === total ? "Both learned the same." : `${total - same} of ${total} values differ.`}{" "}
+          <label className="ml-3 text-ink">
+            <input
+              type="checkbox"
+              className="mr-1.5 accent-(--woad)"
+              checked={everything}
+              onChange={(event) => setEverything(event.target.checked)}
+            />
+            also what is the same
+          </label>
+        </p>
+      )}
+      {shown
+        .filter((each) => each.lines.length > 0)
+        .map(({ name, lines }) => (
+          <table key={name} className="sheet mb-3 max-w-4xl table-fixed">
+            <thead>
+              <tr>
+                <th className="w-2/5">{name}</th>
+                {sides.map((side) => (
+                  <th key={side.title} className={sides.length === 1 ? "font-normal text-faded" : ""}>
+                    {side.title}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {lines.slice(0, MOST).map((line) => (
+                <tr key={line.path}>
+                  <td className="truncate" title={line.path}>
+                    {line.path}
+                  </td>
+                  {line.values.map((value, index) => (
+                    <td key={index} className="figure truncate" title={value}>
+                      {value ?? <span className="text-faded">–</span>}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+            {lines.length > MOST && (
+              <tfoot>
+                <tr>
+                  <td colSpan={sides.length + 1} className="text-faded">
+                    and {lines.length - MOST} more
+                  </td>
+                </tr>
+              </tfoot>
+            )}
+          </table>
+        ))}
       {onlyThere}
     </div>
   );

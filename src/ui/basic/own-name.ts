@@ -7,8 +7,11 @@ const NAME = "ravlen-name";
 export function useOwnName(): readonly [string, (name: string) => void] {
   const [name, setName] = useState("");
   useEffect(() => setName(window.localStorage.getItem(NAME) ?? ""), []);
-  return [name, (next) => {
-    setName(next);
-    window.localStorage.setItem(NAME, next);
-  }];
+  return [
+    name,
+    (next) => {
+      setName(next);
+      window.localStorage.setItem(NAME, next);
+    },
+  ];
 }

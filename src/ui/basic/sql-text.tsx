@@ -8,5 +8,19 @@ const EXTENSIONS = [sqlLanguage({ dialect: PostgreSQL }), EditorView.lineWrappin
 
 /** SQL to read and copy. */
 export function SqlText({ sql }: { readonly sql: string }) {
-  return <CodeMirror value={sql} editable={false} theme="none" extensions={EXTENSIONS} basicSetup={{ lineNumbers: true, foldGutter: false, highlightActiveLine: false, highlightActiveLineGutter: false }} aria-label="SQL" />;
+  return (
+    <CodeMirror
+      value={sql}
+      editable={false}
+      theme="none"
+      extensions={EXTENSIONS}
+      basicSetup={{
+        lineNumbers: true,
+        foldGutter: false,
+        highlightActiveLine: false,
+        highlightActiveLineGutter: false,
+      }}
+      aria-label="SQL"
+    />
+  );
 }

@@ -1,7 +1,9 @@
 import { Ban, Check, CircleDashed, LoaderCircle, X } from "lucide-react";
 import type { RunState } from "@/store/schema";
 
-const LOOK: Readonly<Record<RunState, { readonly icon: typeof Check; readonly tone: string; readonly word: string }>> = {
+const LOOK: Readonly<
+  Record<RunState, { readonly icon: typeof Check; readonly tone: string; readonly word: string }>
+> = {
   queued: { icon: CircleDashed, tone: "text-faded", word: "waiting" },
   running: { icon: LoaderCircle, tone: "text-woad", word: "running" },
   done: { icon: Check, tone: "text-moss", word: "done" },

@@ -13,7 +13,12 @@ export interface Typed {
  * file) replaces what stands there.
  * @param clean what becomes of a text before it is taken over
  */
-export function useTyped(value: string, onChange: (value: string) => void, pauseMilliseconds: number, clean: (text: string) => string = (text) => text): Typed {
+export function useTyped(
+  value: string,
+  onChange: (value: string) => void,
+  pauseMilliseconds: number,
+  clean: (text: string) => string = (text) => text,
+): Typed {
   const [text, setText] = useState(value);
   const sent = useRef(value);
   useEffect(() => {

@@ -31,27 +31,73 @@ export function fitOf({ kind, title, about }: Said, typed: string): number {
 
 /** Kinds that fit what was typed, the best first. */
 export const found = <Kind extends Said>(kinds: readonly Kind[], typed: string): readonly Kind[] =>
-  kinds.map((each) => ({ each, fit: fitOf(each, typed) })).filter(({ fit }) => fit > 0).sort((left, right) => right.fit - left.fit).map(({ each }) => each);
+  kinds
+    .map((each) => ({ each, fit: fitOf(each, typed) }))
+    .filter(({ fit }) => fit > 0)
+    .sort((left, right) => right.fit - left.fit)
+    .map(({ each }) => each);
 
 /** All kinds of steps, found by typing; each says what it does. */
 export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) {
   const { words } = useDesk();
   const [typed, setTyped] = useState("");
   const fitting = fittingKinds(picked);
-  const inOrder = (kinds: readonly string[]): readonly StepWords[] => kinds.flatMap((kind) => words.steps.find((each) => each.kind === kind) ?? []);
-  const groups = typed.trim() !== ""
-    ? [["Found", found(words.steps, typed)] as const]
-    : [...(fitting.length > 0 ? [[`For ${picked.map((each) => each.name).join(", ").slice(0, 60)}`, inOrder(fitting)] as const] : []), ...STEP_GROUPS.map(([name, kinds]) => [name, inOrder(kinds)] as const)];
+  const inOrder = (kinds: readonly string[]): readonly StepWords[] =>
+    kinds.flatMap((kind) => words.steps.find((each) => each.kind === kind) ?? []);
+  const groups =
+    typed.trim() !== ""
+      ? [["Found", found(words.steps, typed)] as const]
+      : [
+          ...(fitting.length > 0
+            ? [
+                [
+                  `For ${picked
+                    .map((each) => each.name)
+                    .join(", ")
+                    .slice(0, 60)}`,
+                  inOrder(fitting),
+                ] as const,
+              ]
+            : []),
+          ...STEP_GROUPS.map(([name, kinds]) => [name, inOrder(kinds)] as const),
+        ];
   return (
-    <Command.Dialog open={open} onOpenChange={onOpenChange} label="Add a step" shouldFilter={false} className="fixed left-1/2 top-20 z-50 w-[640px] -translate-x-1/2 rounded border border-ink bg-paper shadow-lg" overlayClassName="fixed inset-0 z-40 bg-ink/25">
-      <Command.Input value={typed} onValueChange={setTyped} placeholder={`What shall happen ${where}? Type: join, fill, filter …`} className="w-full border-b border-rule bg-transparent px-4 py-3 outline-none" />
+    <Command.Dialog
+      open={open}
+      onOpenChange={onOpenChange}
+      label="Add a step"
+      shouldFilter={false}
+      className="fixed left-1/2 top-20 z-50 w-[640px] -translate-x-1/2 rounded border border-ink bg-paper shadow-lg"
+      overlayClassName="fixed inset-0 z-40 bg-ink/25"
+    >
+      <Command.Input
+        value={typed}
+        onValueChange={setTyped}
+        placeholder={`What shall happen ${where}? Type: join, fill, filter …`}
+        className="w-full border-b border-rule bg-transparent px-4 py-3 outline-none"
+      />
       <Command.List className="max-h-[430px] overflow-y-auto p-2" data-testid="add-step">
-        <Command.Empty className="px-3 py-6 text-center text-faded">No step has such a name. Derive and SQL can do nearly anything.</Command.Empty>
+        <Command.Empty className="px-3 py-6 text-center text-faded">
+          No step has such a name. Derive and SQL can do nearly anything.
+        </Command.Empty>
         {groups.map(([name, kinds]) => (
-          <Command.Group key={name} heading={name} className="text-xs text-faded [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:pt-2">
+          <Command.Group
+            key={name}
+            heading={name}
+            className="text-xs text-faded [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:pt-2"
+          >
             {kinds.map((each) => (
-              <Command.Item key={each.kind} value={`${name} ${each.kind}`} onSelect={() => { onOpenChange(false); onChoose(each.kind); }} className="cursor-pointer rounded px-2 py-1.5 text-ink data-[selected=true]:bg-weft">
-                <span className="text-sm font-medium">{each.title}</span> <span className="text-xs text-faded">{each.about}</span>
+              <Command.Item
+                key={each.kind}
+                value={`${name} ${each.kind}`}
+                onSelect={() => {
+                  onOpenChange(false);
+                  onChoose(each.kind);
+                }}
+                className="cursor-pointer rounded px-2 py-1.5 text-ink data-[selected=true]:bg-weft"
+              >
+                <span className="text-sm font-medium">{each.title}</span>{" "}
+                <span className="text-xs text-faded">{each.about}</span>
               </Command.Item>
             ))}
           </Command.Group>

@@ -1,9 +1,25 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useCallback, useEffect, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
+import {
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ClipboardEvent,
+  type KeyboardEvent,
+} from "react";
 import type { Braid } from "@/core/plan/braid";
 import { CrossingNames } from "./crossing-names";
-import { bodyWidth, CROSSING_WIDTH, GROUP_HEIGHT, LABEL_WIDTH, ROLE_WIDTH, rowsOf, THREAD_HEIGHT } from "./geometry";
+import {
+  bodyWidth,
+  CROSSING_WIDTH,
+  GROUP_HEIGHT,
+  LABEL_WIDTH,
+  ROLE_WIDTH,
+  rowsOf,
+  THREAD_HEIGHT,
+} from "./geometry";
 import { RowView } from "./row-view";
 import type { Measured } from "./use-counts";
 
@@ -27,13 +43,35 @@ interface Props {
 }
 
 /** Columns as threads, steps as crossings. */
-export function BraidView({ braid, measured, selected, onSelect, current, picked, onThread, onDrop, onInsertAfter, onBeginning, onCopyStrand, onKey, onPaste }: Props) {
+export function BraidView({
+  braid,
+  measured,
+  selected,
+  onSelect,
+  current,
+  picked,
+  onThread,
+  onDrop,
+  onInsertAfter,
+  onBeginning,
+  onCopyStrand,
+  onKey,
+  onPaste,
+}: Props) {
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
   const scroller = useRef<HTMLDivElement>(null);
   const rows = useMemo(() => rowsOf(braid, unfolded), [braid, unfolded]);
-  const threads = useMemo(() => rows.flatMap((row, index) => (row.kind === "thread" ? [{ id: row.thread.id, index }] : [])), [rows]);
+  const threads = useMemo(
+    () => rows.flatMap((row, index) => (row.kind === "thread" ? [{ id: row.thread.id, index }] : [])),
+    [rows],
+  );
   const width = bodyWidth(braid);
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: (index) => (rows[index]?.kind === "group" ? GROUP_HEIGHT : THREAD_HEIGHT), overscan: 10 });
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (index) => (rows[index]?.kind === "group" ? GROUP_HEIGHT : THREAD_HEIGHT),
+    overscan: 10,
+  });
 
   // The selected step is kept in view, also when it was just added or moved.
   useEffect(() => {
@@ -63,9 +101,12 @@ export function BraidView({ braid, measured, selected, onSelect, current, picked
     if (event.ctrlKey || event.altKey || event.metaKey) return;
     const on = threads.findIndex((each) => each.id === current);
     const moves: Readonly<Record<string, () => void>> = {
-      ArrowRight: () => chooseStep(selected + 1), ArrowLeft: () => chooseStep(selected - 1),
-      Home: () => chooseStep(0), End: () => chooseStep(braid.crossings.length - 1),
-      ArrowDown: () => chooseThread(on + 1, "none"), ArrowUp: () => chooseThread(on - 1, "none"),
+      ArrowRight: () => chooseStep(selected + 1),
+      ArrowLeft: () => chooseStep(selected - 1),
+      Home: () => chooseStep(0),
+      End: () => chooseStep(braid.crossings.length - 1),
+      ArrowDown: () => chooseThread(on + 1, "none"),
+      ArrowUp: () => chooseThread(on - 1, "none"),
       " ": () => chooseThread(Math.max(on, 0), "more"),
       Enter: () => document.getElementById("tray")?.focus(),
     };
@@ -74,27 +115,73 @@ export function BraidView({ braid, measured, selected, onSelect, current, picked
     event.preventDefault();
     move();
   };
-  const fold = useCallback((strand: string): void => setUnfolded((now) => {
-    const next = new Set(now);
-    if (!next.delete(strand)) next.add(strand);
-    return next;
-  }), []);
+  const fold = useCallback(
+    (strand: string): void =>
+      setUnfolded((now) => {
+        const next = new Set(now);
+        if (!next.delete(strand)) next.add(strand);
+        return next;
+      }),
+    [],
+  );
   const paste = (event: ClipboardEvent): void => onPaste(event.clipboardData.getData("text"));
   return (
-    <div ref={scroller} tabIndex={0} role="application" aria-label="The Braid. Left and right move between steps, up and down between columns, Space picks a column, i adds a step, Enter opens the tray." onKeyDown={onKeyDown} onPaste={paste} className="min-h-0 flex-1 overflow-auto border-y border-rule" data-testid="braid">
+    <div
+      ref={scroller}
+      tabIndex={0}
+      role="application"
+      aria-label="The Braid. Left and right move between steps, up and down between columns, Space picks a column, i adds a step, Enter opens the tray."
+      onKeyDown={onKeyDown}
+      onPaste={paste}
+      className="min-h-0 flex-1 overflow-auto border-y border-rule"
+      data-testid="braid"
+    >
       <div style={{ width: LABEL_WIDTH + width + ROLE_WIDTH }}>
         <div className="sticky top-0 z-20 flex border-b border-rule bg-linen">
-          <div className="sticky left-0 z-20 shrink-0 bg-linen px-3 py-2 text-xs text-faded" style={{ width: LABEL_WIDTH }}>columns ↓ &nbsp; steps →</div>
-          <CrossingNames crossings={braid.crossings} selected={selected} onChoose={onSelect} onDrop={onDrop} onInsertAfter={onInsertAfter} />
-          <div className="sticky right-0 z-20 ml-auto shrink-0 bg-linen px-2 py-2 text-xs text-faded" style={{ width: ROLE_WIDTH }}>role</div>
+          <div
+            className="sticky left-0 z-20 shrink-0 bg-linen px-3 py-2 text-xs text-faded"
+            style={{ width: LABEL_WIDTH }}
+          >
+            columns ↓ &nbsp; steps →
+          </div>
+          <CrossingNames
+            crossings={braid.crossings}
+            selected={selected}
+            onChoose={onSelect}
+            onDrop={onDrop}
+            onInsertAfter={onInsertAfter}
+          />
+          <div
+            className="sticky right-0 z-20 ml-auto shrink-0 bg-linen px-2 py-2 text-xs text-faded"
+            style={{ width: ROLE_WIDTH }}
+          >
+            role
+          </div>
         </div>
         <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
           {virtual.getVirtualItems().map((item) => {
             const row = rows[item.index];
             if (!row) return null;
             return (
-              <div key={item.key} className="absolute left-0 flex w-full" style={{ height: item.size, transform: `translateY(${item.start}px)` }}>
-                <RowView row={row} braid={braid} width={width} measured={measured} selected={selected} current={current} picked={picked} onThread={(id, more) => onThread(id, more ? "more" : "only")} onFold={fold} unfolded={unfolded} onBeginning={onBeginning} onCopyStrand={onCopyStrand} />
+              <div
+                key={item.key}
+                className="absolute left-0 flex w-full"
+                style={{ height: item.size, transform: `translateY(${item.start}px)` }}
+              >
+                <RowView
+                  row={row}
+                  braid={braid}
+                  width={width}
+                  measured={measured}
+                  selected={selected}
+                  current={current}
+                  picked={picked}
+                  onThread={(id, more) => onThread(id, more ? "more" : "only")}
+                  onFold={fold}
+                  unfolded={unfolded}
+                  onBeginning={onBeginning}
+                  onCopyStrand={onCopyStrand}
+                />
               </div>
             );
           })}

@@ -1,5 +1,13 @@
 "use client";
-import { DndContext, PointerSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
+import {
+  DndContext,
+  PointerSensor,
+  useDraggable,
+  useDroppable,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from "@dnd-kit/core";
 import { OctagonAlert, Plus } from "lucide-react";
 import { memo } from "react";
 import type { Crossing } from "@/core/plan/braid";
@@ -18,31 +26,89 @@ interface Props {
 const DRAG_DISTANCE = 6;
 
 /** The steps' names above their crossings: chosen by a press, put elsewhere by a drag. Scrolling draws the rows anew many times a second; these stay as they are. */
-export const CrossingNames = memo(function CrossingNames({ crossings, selected, onChoose, onDrop, onInsertAfter }: Props) {
+export const CrossingNames = memo(function CrossingNames({
+  crossings,
+  selected,
+  onChoose,
+  onDrop,
+  onInsertAfter,
+}: Props) {
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: DRAG_DISTANCE } }));
   const onDragEnd = ({ active, over }: DragEndEvent): void => {
     if (over && over.id !== active.id) onDrop(Number(active.id), Number(over.id));
   };
   return (
     <DndContext sensors={sensors} onDragEnd={onDragEnd} id="crossings">
-      {crossings.map((each) => <Name key={`${each.strand}/${each.position}/${each.name}`} crossing={each} selected={each.index === selected} onChoose={onChoose} onInsertAfter={onInsertAfter} />)}
+      {crossings.map((each) => (
+        <Name
+          key={`${each.strand}/${each.position}/${each.name}`}
+          crossing={each}
+          selected={each.index === selected}
+          onChoose={onChoose}
+          onInsertAfter={onInsertAfter}
+        />
+      ))}
     </DndContext>
   );
 });
 
-function Name({ crossing, selected, onChoose, onInsertAfter }: { readonly crossing: Crossing; readonly selected: boolean } & Pick<Props, "onChoose" | "onInsertAfter">) {
+function Name({
+  crossing,
+  selected,
+  onChoose,
+  onInsertAfter,
+}: { readonly crossing: Crossing; readonly selected: boolean } & Pick<Props, "onChoose" | "onInsertAfter">) {
   const { setNodeRef: setDrag, listeners, transform, isDragging } = useDraggable({ id: crossing.index });
   const { setNodeRef: setDrop, isOver } = useDroppable({ id: crossing.index });
   const errors = crossing.problems.filter((each) => each.severity === "error");
   return (
-    <div ref={setDrop} data-drop-here={(isOver && !isDragging) || undefined} className={`group relative flex shrink-0 ${isOver && !isDragging ? "bg-weft" : ""}`} style={{ width: CROSSING_WIDTH }}>
-      <button ref={setDrag} {...listeners} type="button" tabIndex={-1} onClick={() => onChoose(crossing.index)} title={errors.length > 0 ? errors.map((each) => each.message).join("\n") : crossing.note ? `${crossing.sentence}\n${crossing.note}` : crossing.sentence} aria-pressed={selected}
-        style={transform ? { transform: `translate3d(${transform.x}px, 0, 0)`, zIndex: 30, position: "relative" } : undefined}
-        className={`flex w-full flex-col justify-end px-1 py-1.5 text-center text-xs leading-tight ${isDragging ? "cursor-grabbing border border-ink bg-paper" : ""} ${selected ? "bg-paper font-semibold text-madder" : "hover:bg-paper"} ${crossing.off ? "opacity-60" : ""}`}>
-        <span className={`line-clamp-2 break-words ${crossing.off ? "line-through" : ""}`}>{errors.length > 0 && <OctagonAlert size={12} className="mr-0.5 inline text-madder" aria-label="has errors" />}{crossing.name}</span>
-        <span className="text-[10px] font-normal text-faded">{crossing.unready ? "incomplete" : crossing.off ? "switched off" : crossing.title.toLowerCase()}</span>
+    <div
+      ref={setDrop}
+      data-drop-here={(isOver && !isDragging) || undefined}
+      className={`group relative flex shrink-0 ${isOver && !isDragging ? "bg-weft" : ""}`}
+      style={{ width: CROSSING_WIDTH }}
+    >
+      <button
+        ref={setDrag}
+        {...listeners}
+        type="button"
+        tabIndex={-1}
+        onClick={() => onChoose(crossing.index)}
+        title={
+          errors.length > 0
+            ? errors.map((each) => each.message).join("\n")
+            : crossing.note
+              ? `${crossing.sentence}\n${crossing.note}`
+              : crossing.sentence
+        }
+        aria-pressed={selected}
+        style={
+          transform
+            ? { transform: `translate3d(${transform.x}px, 0, 0)`, zIndex: 30, position: "relative" }
+            : undefined
+        }
+        className={`flex w-full flex-col justify-end px-1 py-1.5 text-center text-xs leading-tight ${isDragging ? "cursor-grabbing border border-ink bg-paper" : ""} ${selected ? "bg-paper font-semibold text-madder" : "hover:bg-paper"} ${crossing.off ? "opacity-60" : ""}`}
+      >
+        <span className={`line-clamp-2 break-words ${crossing.off ? "line-through" : ""}`}>
+          {errors.length > 0 && (
+            <OctagonAlert size={12} className="mr-0.5 inline text-madder" aria-label="has errors" />
+          )}
+          {crossing.name}
+        </span>
+        <span className="text-[10px] font-normal text-faded">
+          {crossing.unready ? "incomplete" : crossing.off ? "switched off" : crossing.title.toLowerCase()}
+        </span>
       </button>
-      <button type="button" tabIndex={-1} aria-label={`Add a step after ${crossing.name}`} title="Add a step here (i)" onClick={() => onInsertAfter(crossing.index)} className={`absolute -right-2 bottom-1 z-10 rounded-sm border border-rule bg-paper text-faded hover:border-ink hover:text-ink group-hover:opacity-100 ${selected ? "opacity-100" : "opacity-0"}`}><Plus size={13} aria-hidden /></button>
+      <button
+        type="button"
+        tabIndex={-1}
+        aria-label={`Add a step after ${crossing.name}`}
+        title="Add a step here (i)"
+        onClick={() => onInsertAfter(crossing.index)}
+        className={`absolute -right-2 bottom-1 z-10 rounded-sm border border-rule bg-paper text-faded hover:border-ink hover:text-ink group-hover:opacity-100 ${selected ? "opacity-100" : "opacity-0"}`}
+      >
+        <Plus size={13} aria-hidden />
+      </button>
     </div>
   );
 }

@@ -8,16 +8,25 @@ export function describeThread(thread: Thread, crossing: number, counts: Measure
   const stretch = thread.stretches[index];
   const complete = stretch ? completeness(thread, index, counts) : undefined;
   const mark = thread.marks.find((each) => each.crossing === crossing);
-  const state = stretch === undefined ? "not there yet" : `${stretch.type}${complete === undefined ? "" : complete === 1 ? ", complete" : `, ${(100 * (1 - complete)).toFixed(1)} % missing`}`;
-  const end = thread.role ? `; ${thread.role}${thread.because ? `: ${thread.because}` : ""}` : "; ends before the last step";
+  const state =
+    stretch === undefined
+      ? "not there yet"
+      : `${stretch.type}${complete === undefined ? "" : complete === 1 ? ", complete" : `, ${(100 * (1 - complete)).toFixed(1)} % missing`}`;
+  const end = thread.role
+    ? `; ${thread.role}${thread.because ? `: ${thread.because}` : ""}`
+    : "; ends before the last step";
   return `${thread.name}: ${state}${mark ? `; ${MARK_WORDS[mark.kind]} at this step` : ""}${end}`;
 }
 
 /** Columns that a step writes, learns or joins: what changed in the rows after it. */
 export function touchedBy(braid: Braid, crossing: number): readonly string[] {
-  return braid.groups.flatMap((group) => group.threads).flatMap((thread) => {
-    const mark = thread.marks.find((each) => each.crossing === crossing && ["writes", "learns", "joins"].includes(each.kind));
-    const stretch = thread.stretches.find((each) => each.from === crossing);
-    return mark && stretch ? [stretch.column] : [];
-  });
+  return braid.groups
+    .flatMap((group) => group.threads)
+    .flatMap((thread) => {
+      const mark = thread.marks.find(
+        (each) => each.crossing === crossing && ["writes", "learns", "joins"].includes(each.kind),
+      );
+      const stretch = thread.stretches.find((each) => each.from === crossing);
+      return mark && stretch ? [stretch.column] : [];
+    });
 }

@@ -5,19 +5,43 @@ import { braidOf, type Braid } from "@/core/plan/braid";
 import { checkPipeline } from "@/core/plan/check";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { unwrap } from "@/core/problem";
-import { bodyWidth, crossingX, FAMILY_LOOK, rowsOf, stretchSpan, threadWeight, type BraidRow } from "./geometry";
+import {
+  bodyWidth,
+  crossingX,
+  FAMILY_LOOK,
+  rowsOf,
+  stretchSpan,
+  threadWeight,
+  type BraidRow,
+} from "./geometry";
 
 let braid: Braid;
 beforeAll(async () => {
   await loadGrammar();
-  braid = braidOf(unwrap(checkPipeline(unwrap(parsePipeline(readFileSync("demo/uncollected-72h.yaml", "utf8"))), DEMO_CATALOG)));
+  braid = braidOf(
+    unwrap(
+      checkPipeline(unwrap(parsePipeline(readFileSync("demo/uncollected-72h.yaml", "utf8"))), DEMO_CATALOG),
+    ),
+  );
 });
 
-const names = (rows: readonly BraidRow[]): readonly string[] => rows.map((row) => (row.kind === "group" ? `# ${row.group.strand}` : row.kind === "folded" ? `+ ${row.count}` : row.thread.name));
+const names = (rows: readonly BraidRow[]): readonly string[] =>
+  rows.map((row) =>
+    row.kind === "group"
+      ? `# ${row.group.strand}`
+      : row.kind === "folded"
+        ? `+ ${row.count}`
+        : row.thread.name,
+  );
 
 test("threads that no step touches and no role needs are folded away, strand by strand", () => {
   const rows = names(rowsOf(braid, new Set()));
-  expect(rows.filter((row) => row.startsWith("#"))).toEqual(["# parcels", "# town weather", "# sites", "# recipients"]);
+  expect(rows.filter((row) => row.startsWith("#"))).toEqual([
+    "# parcels",
+    "# town weather",
+    "# sites",
+    "# recipients",
+  ]);
   expect(rows).not.toContain("deadline_at");
   expect(rows).toContain("weight_g");
   // collected_at is excluded, but a step reads it to make the answer.
@@ -31,13 +55,19 @@ test("threads that no step touches and no role needs are folded away, strand by 
 test("every thread is drawn once, folded or not", () => {
   const all = braid.groups.flatMap((group) => group.threads.length).reduce((sum, each) => sum + each, 0);
   const folded = rowsOf(braid, new Set());
-  expect(folded.reduce((sum, row) => sum + (row.kind === "thread" ? 1 : row.kind === "folded" ? row.count : 0), 0)).toBe(all);
-  expect(rowsOf(braid, new Set(braid.groups.map((group) => group.strand))).filter((row) => row.kind === "thread")).toHaveLength(all);
+  expect(
+    folded.reduce((sum, row) => sum + (row.kind === "thread" ? 1 : row.kind === "folded" ? row.count : 0), 0),
+  ).toBe(all);
+  expect(
+    rowsOf(braid, new Set(braid.groups.map((group) => group.strand))).filter((row) => row.kind === "thread"),
+  ).toHaveLength(all);
 });
 
 test("stretches lie between their crossings, from the left edge to the right end", () => {
   const last = braid.crossings.length;
-  for (const stretch of braid.groups.flatMap((group) => group.threads).flatMap((thread) => thread.stretches)) {
+  for (const stretch of braid.groups
+    .flatMap((group) => group.threads)
+    .flatMap((thread) => thread.stretches)) {
     const [from, to] = stretchSpan(stretch, last);
     expect(from).toBeLessThanOrEqual(to);
     expect(from).toBe(stretch.from < 0 ? 0 : crossingX(stretch.from));

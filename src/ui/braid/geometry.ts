@@ -9,7 +9,8 @@ export const THREAD_HEIGHT = 22;
 export const GROUP_HEIGHT = 54;
 
 export const crossingX = (index: number): number => (index + 0.5) * CROSSING_WIDTH;
-export const bodyWidth = (braid: Braid): number => braid.crossings.length * CROSSING_WIDTH + CROSSING_WIDTH / 2;
+export const bodyWidth = (braid: Braid): number =>
+  braid.crossings.length * CROSSING_WIDTH + CROSSING_WIDTH / 2;
 
 export type BraidRow =
   | { readonly kind: "group"; readonly group: BraidGroup }
@@ -17,7 +18,9 @@ export type BraidRow =
   | { readonly kind: "folded"; readonly group: BraidGroup; readonly count: number };
 
 /** A thread that no step touches and that has no part in the model. */
-export const isQuiet = (thread: Thread): boolean => thread.marks.every((mark) => mark.kind === "ends") && (thread.role === undefined || thread.role === "excluded" || thread.role === "weight");
+export const isQuiet = (thread: Thread): boolean =>
+  thread.marks.every((mark) => mark.kind === "ends") &&
+  (thread.role === undefined || thread.role === "excluded" || thread.role === "weight");
 
 /** The rows of the Braid from top to bottom; quiet threads are folded unless their strand is in `unfolded`. */
 export function rowsOf(braid: Braid, unfolded: ReadonlySet<string>): readonly BraidRow[] {
@@ -25,7 +28,10 @@ export function rowsOf(braid: Braid, unfolded: ReadonlySet<string>): readonly Br
     const quiet = group.threads.filter(isQuiet);
     const open = unfolded.has(group.strand);
     const shown = open ? group.threads : group.threads.filter((thread) => !isQuiet(thread));
-    const rows: BraidRow[] = [{ kind: "group", group }, ...shown.map((thread): BraidRow => ({ kind: "thread", group, thread }))];
+    const rows: BraidRow[] = [
+      { kind: "group", group },
+      ...shown.map((thread): BraidRow => ({ kind: "thread", group, thread })),
+    ];
     return quiet.length > 0 ? [...rows, { kind: "folded", group, count: quiet.length }] : rows;
   });
 }
@@ -41,7 +47,8 @@ export const FAMILY_LOOK: Readonly<Record<Family, { readonly stroke: string; rea
 };
 
 /** Thickness of a thread, in pixels, by the share of rows in which the value is there; unknown is in between. Even a few gaps show as a step. */
-export const threadWeight = (complete: number | undefined): number => (complete === undefined ? 1.6 : complete === 1 ? 3.5 : 0.6 + 1.8 * complete);
+export const threadWeight = (complete: number | undefined): number =>
+  complete === undefined ? 1.6 : complete === 1 ? 3.5 : 0.6 + 1.8 * complete;
 
 /** Where a stretch runs, in pixels from the left edge of the body. */
 export function stretchSpan(stretch: Stretch, crossings: number): readonly [number, number] {

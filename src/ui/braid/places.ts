@@ -27,19 +27,38 @@ export const placeKey = (place: Place): string => `${place.strand}:${place.after
  */
 export function placeNow(place: Place, added: readonly Place[], selected: string | null): Place {
   if (placeKey(place) === selected) return place;
-  return { ...place, after: place.after + added.filter((each) => each.strand === place.strand && each.after <= place.after).length };
+  return {
+    ...place,
+    after:
+      place.after + added.filter((each) => each.strand === place.strand && each.after <= place.after).length,
+  };
 }
 
 /** Columns of a strand after some of its steps. */
 export function columnsAt(braid: Braid, place: Place): readonly ColumnHere[] {
-  return braid.groups.flatMap((group) => group.threads).flatMap((thread) => {
-    const stretch = thread.stretches.find((each) => each.strand === place.strand && each.after === place.after);
-    return stretch ? [{ name: stretch.column, type: stretch.type, family: stretch.family, bundle: stretch.type === "indicator columns", thread: thread.id }] : [];
-  });
+  return braid.groups
+    .flatMap((group) => group.threads)
+    .flatMap((thread) => {
+      const stretch = thread.stretches.find(
+        (each) => each.strand === place.strand && each.after === place.after,
+      );
+      return stretch
+        ? [
+            {
+              name: stretch.column,
+              type: stretch.type,
+              family: stretch.family,
+              bundle: stretch.type === "indicator columns",
+              thread: thread.id,
+            },
+          ]
+        : [];
+    });
 }
 
 /** How many steps a strand has. */
-export const lengthOf = (braid: Braid, strand: string): number => braid.crossings.filter((each) => each.strand === strand).length;
+export const lengthOf = (braid: Braid, strand: string): number =>
+  braid.crossings.filter((each) => each.strand === strand).length;
 
 export const mainGroup = (braid: Braid): BraidGroup | undefined => braid.groups.find((each) => each.main);
 
@@ -47,7 +66,11 @@ export const mainGroup = (braid: Braid): BraidGroup | undefined => braid.groups.
  * Where a step about the picked threads belongs: right after the selected step when all of them are there, else at the
  * end of the strand in which they end. Undefined when they never meet.
  */
-export function placeFor(braid: Braid, picked: readonly Thread[], selected: Place | undefined): { readonly place: Place; readonly names: readonly string[] } | undefined {
+export function placeFor(
+  braid: Braid,
+  picked: readonly Thread[],
+  selected: Place | undefined,
+): { readonly place: Place; readonly names: readonly string[] } | undefined {
   const namesAt = (place: Place): readonly string[] | undefined => {
     const here = columnsAt(braid, place);
     const names = picked.flatMap((thread) => here.find((each) => each.thread === thread.id)?.name ?? []);
@@ -55,7 +78,10 @@ export function placeFor(braid: Braid, picked: readonly Thread[], selected: Plac
   };
   const candidates = [
     ...(selected ? [selected] : []),
-    ...[...picked.flatMap((thread) => thread.stretches.at(-1) ?? []), ...picked.flatMap((thread) => thread.stretches[0] ?? [])].map((each) => ({ strand: each.strand, after: each.after })),
+    ...[
+      ...picked.flatMap((thread) => thread.stretches.at(-1) ?? []),
+      ...picked.flatMap((thread) => thread.stretches[0] ?? []),
+    ].map((each) => ({ strand: each.strand, after: each.after })),
   ];
   for (const place of candidates) {
     const names = namesAt(place);

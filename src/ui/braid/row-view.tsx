@@ -21,45 +21,128 @@ export interface RowProps {
   readonly onBeginning: (strand: string) => void;
 }
 
-const ROLE_TONE: Readonly<Record<string, string>> = { target: "text-madder font-semibold", key: "text-weld font-medium", feature: "text-ink", excluded: "text-faded italic" };
+const ROLE_TONE: Readonly<Record<string, string>> = {
+  target: "text-madder font-semibold",
+  key: "text-weld font-medium",
+  feature: "text-ink",
+  excluded: "text-faded italic",
+};
 const LABEL = "sticky left-0 z-10 shrink-0 bg-linen";
 
 /** One line of the Braid: the head of a strand, a thread, or the quiet threads folded away. */
-export function RowView({ row, braid, width, measured, selected, current, picked, unfolded, onThread, onFold, onCopyStrand, onBeginning }: RowProps) {
+export function RowView({
+  row,
+  braid,
+  width,
+  measured,
+  selected,
+  current,
+  picked,
+  unfolded,
+  onThread,
+  onFold,
+  onCopyStrand,
+  onBeginning,
+}: RowProps) {
   switch (row.kind) {
-    case "group": return (
-      <>
-        <div className={`${LABEL} group/strand border-t border-weft px-3 pt-2`} style={{ width: LABEL_WIDTH }}>
-          <div className="flex items-center"><span className="truncate font-semibold" title={row.group.strand}>{row.group.strand}</span>
-            <span className="ml-auto flex opacity-0 focus-within:opacity-100 group-hover/strand:opacity-100">
-              <button type="button" tabIndex={-1} onClick={() => onBeginning(row.group.strand)} aria-label={`Add a step at the beginning of ${row.group.strand}`} title="Add a step at the beginning" className="px-0.5 text-faded hover:text-ink"><Plus size={13} /></button>
-              <button type="button" tabIndex={-1} onClick={() => onCopyStrand(row.group.strand)} aria-label={`Copy the strand ${row.group.strand}`} title="Copy the strand" className="px-0.5 text-faded hover:text-ink"><Copy size={12} /></button>
-            </span>
+    case "group":
+      return (
+        <>
+          <div
+            className={`${LABEL} group/strand border-t border-weft px-3 pt-2`}
+            style={{ width: LABEL_WIDTH }}
+          >
+            <div className="flex items-center">
+              <span className="truncate font-semibold" title={row.group.strand}>
+                {row.group.strand}
+              </span>
+              <span className="ml-auto flex opacity-0 focus-within:opacity-100 group-hover/strand:opacity-100">
+                <button
+                  type="button"
+                  tabIndex={-1}
+                  onClick={() => onBeginning(row.group.strand)}
+                  aria-label={`Add a step at the beginning of ${row.group.strand}`}
+                  title="Add a step at the beginning"
+                  className="px-0.5 text-faded hover:text-ink"
+                >
+                  <Plus size={13} />
+                </button>
+                <button
+                  type="button"
+                  tabIndex={-1}
+                  onClick={() => onCopyStrand(row.group.strand)}
+                  aria-label={`Copy the strand ${row.group.strand}`}
+                  title="Copy the strand"
+                  className="px-0.5 text-faded hover:text-ink"
+                >
+                  <Copy size={12} />
+                </button>
+              </span>
+            </div>
+            <div className="truncate text-xs text-faded" title={row.group.from}>
+              from {row.group.from}
+            </div>
           </div>
-          <div className="truncate text-xs text-faded" title={row.group.from}>from {row.group.from}</div>
-        </div>
-        <div className="border-t border-weft"><RowBand braid={braid} group={row.group} width={width} counts={measured.counts} selected={selected} /></div>
-      </>
-    );
+          <div className="border-t border-weft">
+            <RowBand
+              braid={braid}
+              group={row.group}
+              width={width}
+              counts={measured.counts}
+              selected={selected}
+            />
+          </div>
+        </>
+      );
     case "thread": {
       const { thread } = row;
       const chosen = thread.id === current;
       const taken = picked.has(thread.id);
-      const press = (event: MouseEvent): void => onThread(thread.id, event.ctrlKey || event.metaKey || event.shiftKey);
+      const press = (event: MouseEvent): void =>
+        onThread(thread.id, event.ctrlKey || event.metaKey || event.shiftKey);
       return (
         <>
-          <button type="button" tabIndex={-1} aria-pressed={taken} onClick={press} className={`${LABEL} truncate border-l-[3px] pl-[9px] pr-3 text-left text-[0.82rem] leading-[22px] ${taken ? "border-madder font-semibold text-madder" : "border-transparent"} ${chosen && !taken ? "underline" : ""} ${!taken && thread.role === undefined ? "text-faded" : ""}`} style={{ width: LABEL_WIDTH }} title={`${thread.name} (Ctrl and press to pick several)`}>{thread.name}</button>
+          <button
+            type="button"
+            tabIndex={-1}
+            aria-pressed={taken}
+            onClick={press}
+            className={`${LABEL} truncate border-l-[3px] pl-[9px] pr-3 text-left text-[0.82rem] leading-[22px] ${taken ? "border-madder font-semibold text-madder" : "border-transparent"} ${chosen && !taken ? "underline" : ""} ${!taken && thread.role === undefined ? "text-faded" : ""}`}
+            style={{ width: LABEL_WIDTH }}
+            title={`${thread.name} (Ctrl and press to pick several)`}
+          >
+            {thread.name}
+          </button>
           <div className={taken ? "bg-paper" : ""} onClick={press}>
-            <ThreadLine thread={thread} crossings={braid.crossings.length} width={width} counts={measured.counts} selected={selected} />
+            <ThreadLine
+              thread={thread}
+              crossings={braid.crossings.length}
+              width={width}
+              counts={measured.counts}
+              selected={selected}
+            />
           </div>
-          <span className={`sticky right-0 z-10 shrink-0 truncate border-l border-weft bg-linen px-2 text-xs leading-[22px] ${ROLE_TONE[thread.role ?? ""] ?? "text-faded"}`} style={{ width: ROLE_WIDTH }} title={thread.because}>{thread.role}</span>
+          <span
+            className={`sticky right-0 z-10 shrink-0 truncate border-l border-weft bg-linen px-2 text-xs leading-[22px] ${ROLE_TONE[thread.role ?? ""] ?? "text-faded"}`}
+            style={{ width: ROLE_WIDTH }}
+            title={thread.because}
+          >
+            {thread.role}
+          </span>
         </>
       );
     }
-    case "folded": return (
-      <button type="button" onClick={() => onFold(row.group.strand)} aria-expanded={unfolded.has(row.group.strand)} className={`${LABEL} px-3 text-left text-xs leading-[22px] text-faded hover:text-ink`} style={{ width: LABEL_WIDTH }}>
-        {unfolded.has(row.group.strand) ? `− fold ${row.count} untouched` : `+ ${row.count} untouched`}
-      </button>
-    );
+    case "folded":
+      return (
+        <button
+          type="button"
+          onClick={() => onFold(row.group.strand)}
+          aria-expanded={unfolded.has(row.group.strand)}
+          className={`${LABEL} px-3 text-left text-xs leading-[22px] text-faded hover:text-ink`}
+          style={{ width: LABEL_WIDTH }}
+        >
+          {unfolded.has(row.group.strand) ? `− fold ${row.count} untouched` : `+ ${row.count} untouched`}
+        </button>
+      );
   }
 }

@@ -20,39 +20,166 @@ interface Props {
 }
 
 /** The line above the Braid: what can be done with the draft as a whole. */
-export function ToolLine({ counting, file, follow, version, onAdd, onPaste, onFile, onFollow, onSave, signs }: Props) {
+export function ToolLine({
+  counting,
+  file,
+  follow,
+  version,
+  onAdd,
+  onPaste,
+  onFile,
+  onFollow,
+  onSave,
+  signs,
+}: Props) {
   const { draft, share, setShare, problems, reading } = useDesk();
   const errors = problems.filter((each) => each.severity === "error").length;
   const { changed } = draft;
-  const words = { "same as the version": `version ${version}`, keeping: "keeping the draft …", kept: "draft kept", "not kept": "draft not kept yet" } as const;
+  const words = {
+    "same as the version": `version ${version}`,
+    keeping: "keeping the draft …",
+    kept: "draft kept",
+    "not kept": "draft not kept yet",
+  } as const;
   return (
     <div role="toolbar" aria-label="The draft" className="flex shrink-0 items-center gap-1 px-4 py-1 text-sm">
-      <button type="button" onClick={onAdd} className="press py-0.5" aria-keyshortcuts="i"><Plus size={14} aria-hidden />Add a step</button>
-      <button type="button" onClick={draft.undo} disabled={!draft.canUndo} className="press press-quiet px-1.5" aria-label="Undo" title="Undo (Ctrl+Z)"><Undo2 size={15} /></button>
-      <button type="button" onClick={draft.redo} disabled={!draft.canRedo} className="press press-quiet px-1.5" aria-label="Redo" title="Redo (Ctrl+Shift+Z)"><Redo2 size={15} /></button>
-      <button type="button" onClick={onPaste} className="press press-quiet px-1.5" aria-label="Paste copied steps" title="Paste copied steps or strands (Ctrl+V)"><ClipboardPaste size={15} /></button>
-      <button type="button" onClick={onFollow} aria-pressed={follow} className="press press-quiet px-1.5"><Footprints size={15} aria-hidden />Follow a row</button>
-      <label className="flex items-center gap-1.5 pl-1 text-faded">work on
-        <select aria-label="Share of rows to work on" value={share} onChange={(event) => setShare(Number(event.target.value))} className="field py-0">{SHARES.map((each) => <option key={each} value={each}>{each === 1 ? "all rows" : `${100 * each} % of rows`}</option>)}</select>
+      <button type="button" onClick={onAdd} className="press py-0.5" aria-keyshortcuts="i">
+        <Plus size={14} aria-hidden />
+        Add a step
+      </button>
+      <button
+        type="button"
+        onClick={draft.undo}
+        disabled={!draft.canUndo}
+        className="press press-quiet px-1.5"
+        aria-label="Undo"
+        title="Undo (Ctrl+Z)"
+      >
+        <Undo2 size={15} />
+      </button>
+      <button
+        type="button"
+        onClick={draft.redo}
+        disabled={!draft.canRedo}
+        className="press press-quiet px-1.5"
+        aria-label="Redo"
+        title="Redo (Ctrl+Shift+Z)"
+      >
+        <Redo2 size={15} />
+      </button>
+      <button
+        type="button"
+        onClick={onPaste}
+        className="press press-quiet px-1.5"
+        aria-label="Paste copied steps"
+        title="Paste copied steps or strands (Ctrl+V)"
+      >
+        <ClipboardPaste size={15} />
+      </button>
+      <button type="button" onClick={onFollow} aria-pressed={follow} className="press press-quiet px-1.5">
+        <Footprints size={15} aria-hidden />
+        Follow a row
+      </button>
+      <label className="flex items-center gap-1.5 pl-1 text-faded">
+        work on
+        <select
+          aria-label="Share of rows to work on"
+          value={share}
+          onChange={(event) => setShare(Number(event.target.value))}
+          className="field py-0"
+        >
+          {SHARES.map((each) => (
+            <option key={each} value={each}>
+              {each === 1 ? "all rows" : `${100 * each} % of rows`}
+            </option>
+          ))}
+        </select>
       </label>
       {signs}
-      <span className="ml-auto truncate text-xs text-faded" role="status">{reading ? "reading the draft …" : errors > 0 ? <span className="text-madder">{errors} error{errors === 1 ? "" : "s"}</span> : counting} · <span data-testid="keeping">{changed || draft.keeping !== "kept" ? words[draft.keeping] : words["same as the version"]}</span></span>
-      {changed && <button type="button" onClick={() => void draft.throwAway()} className="press press-quiet px-1.5 py-0.5">Back to version {version}</button>}
-      <button type="button" onClick={onFile} aria-pressed={file} className="press py-0.5"><FileText size={14} aria-hidden />{file ? "Close the file" : "Edit the file"}</button>
-      <button type="button" onClick={onSave} disabled={!changed || errors > 0} title={errors > 0 ? "Mend the errors first." : undefined} className="press press-main py-0.5">Save version</button>
+      <span className="ml-auto truncate text-xs text-faded" role="status">
+        {reading ? (
+          "reading the draft …"
+        ) : errors > 0 ? (
+          <span className="text-madder">
+            {errors} error{errors === 1 ? "" : "s"}
+          </span>
+        ) : (
+          counting
+        )}{" "}
+        ·{" "}
+        <span data-testid="keeping">
+          {changed || draft.keeping !== "kept" ? words[draft.keeping] : words["same as the version"]}
+        </span>
+      </span>
+      {changed && (
+        <button
+          type="button"
+          onClick={() => void draft.throwAway()}
+          className="press press-quiet px-1.5 py-0.5"
+        >
+          Back to version {version}
+        </button>
+      )}
+      <button type="button" onClick={onFile} aria-pressed={file} className="press py-0.5">
+        <FileText size={14} aria-hidden />
+        {file ? "Close the file" : "Edit the file"}
+      </button>
+      <button
+        type="button"
+        onClick={onSave}
+        disabled={!changed || errors > 0}
+        title={errors > 0 ? "Mend the errors first." : undefined}
+        className="press press-main py-0.5"
+      >
+        Save version
+      </button>
     </div>
   );
 }
 
 /** What a person must not overlook: a sample, another's draft, a newer version. */
-export function DraftNotices({ basedOn, version }: { readonly basedOn: number | undefined; readonly version: number }) {
+export function DraftNotices({
+  basedOn,
+  version,
+}: {
+  readonly basedOn: number | undefined;
+  readonly version: number;
+}) {
   const { draft, share, setShare } = useDesk();
   const line = "flex shrink-0 items-center gap-3 border-y border-rule bg-paper px-4 py-1 text-sm";
   return (
     <>
-      {share < 1 && <p role="status" className={line} data-testid="share-notice"><b className="text-madder">{100 * share} % of the rows.</b> Everything below is counted and learned on a share of the main table’s rows; runs always take all. <button type="button" className="press py-0" onClick={() => setShare(1)}>Take all rows</button></p>}
-      {draft.meanwhile && <p role="alert" className={line} data-testid="meanwhile"><b className="text-madder">Somebody else changed this draft</b> at {moment(draft.meanwhile.at)}. Nothing of either was lost: <button type="button" className="press py-0" onClick={draft.takeTheirs}>Show theirs</button><button type="button" className="press py-0" onClick={draft.keepMine}>Put mine in its place</button><span className="text-faded">Theirs can be undone back to yours.</span></p>}
-      {basedOn !== undefined && basedOn < version && draft.changed && <p role="alert" className={line}><b className="text-madder">Version {version} was saved</b> after this draft was begun from version {basedOn}. Saving will be refused: <button type="button" className="press py-0" onClick={() => void draft.throwAway()}>Go to version {version}</button></p>}
+      {share < 1 && (
+        <p role="status" className={line} data-testid="share-notice">
+          <b className="text-madder">{100 * share} % of the rows.</b> Everything below is counted and learned
+          on a share of the main table’s rows; runs always take all.{" "}
+          <button type="button" className="press py-0" onClick={() => setShare(1)}>
+            Take all rows
+          </button>
+        </p>
+      )}
+      {draft.meanwhile && (
+        <p role="alert" className={line} data-testid="meanwhile">
+          <b className="text-madder">Somebody else changed this draft</b> at {moment(draft.meanwhile.at)}.
+          Nothing of either was lost:{" "}
+          <button type="button" className="press py-0" onClick={draft.takeTheirs}>
+            Show theirs
+          </button>
+          <button type="button" className="press py-0" onClick={draft.keepMine}>
+            Put mine in its place
+          </button>
+          <span className="text-faded">Theirs can be undone back to yours.</span>
+        </p>
+      )}
+      {basedOn !== undefined && basedOn < version && draft.changed && (
+        <p role="alert" className={line}>
+          <b className="text-madder">Version {version} was saved</b> after this draft was begun from version{" "}
+          {basedOn}. Saving will be refused:{" "}
+          <button type="button" className="press py-0" onClick={() => void draft.throwAway()}>
+            Go to version {version}
+          </button>
+        </p>
+      )}
     </>
   );
 }

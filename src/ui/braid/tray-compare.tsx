@@ -10,13 +10,42 @@ import type { Place } from "./places";
 const MOST = 12;
 
 /** Each touched column's distribution before the step and after it. */
-export function BeforeAfter({ place, columns }: { readonly place: Place; readonly columns: readonly string[] }) {
-  if (columns.length === 0) return <p className="px-4 py-3 text-faded">This step writes no column. The band above shows how it changes the rows.</p>;
+export function BeforeAfter({
+  place,
+  columns,
+}: {
+  readonly place: Place;
+  readonly columns: readonly string[];
+}) {
+  if (columns.length === 0)
+    return (
+      <p className="px-4 py-3 text-faded">
+        This step writes no column. The band above shows how it changes the rows.
+      </p>
+    );
   return (
     <table className="sheet mx-4 w-[calc(100%-2rem)] table-fixed">
-      <thead><tr><th className="w-[18%]">Column</th><th>Before the step</th><th>After it</th></tr></thead>
-      <tbody>{columns.slice(0, MOST).map((name) => <Line key={name} place={place} name={name} />)}</tbody>
-      {columns.length > MOST && <tfoot><tr><td colSpan={3} className="text-faded">and {columns.length - MOST} more columns</td></tr></tfoot>}
+      <thead>
+        <tr>
+          <th className="w-[18%]">Column</th>
+          <th>Before the step</th>
+          <th>After it</th>
+        </tr>
+      </thead>
+      <tbody>
+        {columns.slice(0, MOST).map((name) => (
+          <Line key={name} place={place} name={name} />
+        ))}
+      </tbody>
+      {columns.length > MOST && (
+        <tfoot>
+          <tr>
+            <td colSpan={3} className="text-faded">
+              and {columns.length - MOST} more columns
+            </td>
+          </tr>
+        </tfoot>
+      )}
     </table>
   );
 }
@@ -26,23 +55,73 @@ function Line({ place, name }: { readonly place: Place; readonly name: string })
   return (
     <tr>
       <td className="break-words font-medium">{name}</td>
-      {failure ? <td colSpan={2} className="text-madder">{failure}</td> : !value ? <td colSpan={2} className="text-faded">counting …</td> : <><td><Side profile={value.before} absent="not there yet" /></td><td><Side profile={value.after} absent="several columns, or not there any more" /></td></>}
+      {failure ? (
+        <td colSpan={2} className="text-madder">
+          {failure}
+        </td>
+      ) : !value ? (
+        <td colSpan={2} className="text-faded">
+          counting …
+        </td>
+      ) : (
+        <>
+          <td>
+            <Side profile={value.before} absent="not there yet" />
+          </td>
+          <td>
+            <Side profile={value.after} absent="several columns, or not there any more" />
+          </td>
+        </>
+      )}
     </tr>
   );
 }
 
 function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined; readonly absent: string }) {
   if (!profile) return <span className="text-faded">{absent}</span>;
-  const shorten = (value: string | null): string => (value === null ? "–" : /^-?[\d.e+-]+$/.test(value) && value.length > 7 ? figure(Number(value), 5) : value.slice(0, 19));
+  const shorten = (value: string | null): string =>
+    value === null
+      ? "–"
+      : /^-?[\d.e+-]+$/.test(value) && value.length > 7
+        ? figure(Number(value), 5)
+        : value.slice(0, 19);
   return (
     <div className="flex gap-4">
       <div className="w-44 shrink-0 text-[0.82rem]">
-        <div>missing <span className={`figure ${profile.missing > 0 ? "text-madder" : ""}`}>{share(profile.missing, profile.rows)}</span>, distinct <span className="figure">{count(profile.distinct)}</span></div>
-        <div className="figure truncate" title={`${profile.smallest ?? ""} … ${profile.largest ?? ""}`}>{shorten(profile.smallest)} … {shorten(profile.largest)}</div>
-        {profile.quartiles && <div className="truncate text-faded">median <span className="figure">{shorten(profile.quartiles[1])}</span>{profile.mean !== null && <>, mean <span className="figure">{figure(profile.mean, 5)}</span></>}</div>}
+        <div>
+          missing{" "}
+          <span className={`figure ${profile.missing > 0 ? "text-madder" : ""}`}>
+            {share(profile.missing, profile.rows)}
+          </span>
+          , distinct <span className="figure">{count(profile.distinct)}</span>
+        </div>
+        <div className="figure truncate" title={`${profile.smallest ?? ""} … ${profile.largest ?? ""}`}>
+          {shorten(profile.smallest)} … {shorten(profile.largest)}
+        </div>
+        {profile.quartiles && (
+          <div className="truncate text-faded">
+            median <span className="figure">{shorten(profile.quartiles[1])}</span>
+            {profile.mean !== null && (
+              <>
+                , mean <span className="figure">{figure(profile.mean, 5)}</span>
+              </>
+            )}
+          </div>
+        )}
       </div>
       <div className="min-w-0 flex-1">
-        {profile.histogram.length > 0 ? <Bars bars={profile.histogram} /> : <ul className="flex flex-wrap gap-x-3">{profile.topValues.slice(0, 6).map((each) => <li key={each.value} className="max-w-40 truncate">{each.value === "" ? "(empty text)" : each.value} <span className="figure text-faded">{share(each.rows, profile.rows)}</span></li>)}</ul>}
+        {profile.histogram.length > 0 ? (
+          <Bars bars={profile.histogram} />
+        ) : (
+          <ul className="flex flex-wrap gap-x-3">
+            {profile.topValues.slice(0, 6).map((each) => (
+              <li key={each.value} className="max-w-40 truncate">
+                {each.value === "" ? "(empty text)" : each.value}{" "}
+                <span className="figure text-faded">{share(each.rows, profile.rows)}</span>
+              </li>
+            ))}
+          </ul>
+        )}
       </div>
     </div>
   );

@@ -12,14 +12,57 @@ export function LearnedPanel({ place, value }: { readonly place: Place; readonly
   const folds = useAnswer<readonly unknown[]>("folds", byFold ? place : undefined);
   const lines = learnedLines(value);
   if (value === null || lines.length === 0) return <p className="text-faded">Nothing had to be learned.</p>;
-  const others = (folds.value ?? []).map((each) => new Map(learnedLines(each).map((line) => [line.path, line.value])));
+  const others = (folds.value ?? []).map(
+    (each) => new Map(learnedLines(each).map((line) => [line.path, line.value])),
+  );
   return (
     <>
-      <p className="text-faded">Learned on training rows only, kept with each model version and used unchanged when scoring. <label className="ml-3 text-ink"><input type="checkbox" checked={byFold} onChange={(event) => setByFold(event.target.checked)} className="mr-1.5 accent-(--woad)" />without each fold</label>{byFold && folds.asking && " asking the folds …"}{folds.failure && <span className="text-madder"> {folds.failure}</span>}</p>
+      <p className="text-faded">
+        Learned on training rows only, kept with each model version and used unchanged when scoring.{" "}
+        <label className="ml-3 text-ink">
+          <input
+            type="checkbox"
+            checked={byFold}
+            onChange={(event) => setByFold(event.target.checked)}
+            className="mr-1.5 accent-(--woad)"
+          />
+          without each fold
+        </label>
+        {byFold && folds.asking && " asking the folds …"}
+        {folds.failure && <span className="text-madder"> {folds.failure}</span>}
+      </p>
       <table className="sheet mt-1 w-auto min-w-[40%]">
-        <thead><tr><th>What</th><th>Learned</th>{others.map((_, fold) => <th key={fold}>without fold {fold + 1}</th>)}</tr></thead>
-        <tbody>{lines.slice(0, MOST).map((line) => <tr key={line.path}><td className="font-medium">{line.path}</td><td className="figure max-w-xl break-words">{line.value}</td>{others.map((each, fold) => <td key={fold} className="figure max-w-60 truncate" title={each.get(line.path)}>{each.get(line.path) ?? "–"}</td>)}</tr>)}</tbody>
-        {lines.length > MOST && <tfoot><tr><td colSpan={2} className="text-faded">and {lines.length - MOST} more</td></tr></tfoot>}
+        <thead>
+          <tr>
+            <th>What</th>
+            <th>Learned</th>
+            {others.map((_, fold) => (
+              <th key={fold}>without fold {fold + 1}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {lines.slice(0, MOST).map((line) => (
+            <tr key={line.path}>
+              <td className="font-medium">{line.path}</td>
+              <td className="figure max-w-xl break-words">{line.value}</td>
+              {others.map((each, fold) => (
+                <td key={fold} className="figure max-w-60 truncate" title={each.get(line.path)}>
+                  {each.get(line.path) ?? "–"}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+        {lines.length > MOST && (
+          <tfoot>
+            <tr>
+              <td colSpan={2} className="text-faded">
+                and {lines.length - MOST} more
+              </td>
+            </tr>
+          </tfoot>
+        )}
       </table>
     </>
   );

@@ -3,7 +3,14 @@ import { useMemo } from "react";
 import { toast } from "sonner";
 import type { Crossing } from "@/core/plan/braid";
 import { addStrand, changePart, readPasted, strandText, valueIn } from "@/core/pipeline/edit/parts";
-import { changeStep, duplicateStep, insertStep, moveStep, removeStep, stepText } from "@/core/pipeline/edit/steps";
+import {
+  changeStep,
+  duplicateStep,
+  insertStep,
+  moveStep,
+  removeStep,
+  stepText,
+} from "@/core/pipeline/edit/steps";
 import type { DraftSurvey } from "@/runs/draft/survey";
 import { postJson } from "../basic/fetch-json";
 import { useDesk } from "../draft/draft-context";
@@ -37,7 +44,8 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
   const { draft, braid, share, problems } = desk;
   return useMemo(() => {
     const placeOf = (crossing: Crossing) => ({ strand: crossing.strandIndex, position: crossing.position });
-    const strandIndex = (name: string): number => braid?.groups.find((each) => each.strand === name)?.index ?? -1;
+    const strandIndex = (name: string): number =>
+      braid?.groups.find((each) => each.strand === name)?.index ?? -1;
     const copyText = (text: string, what: string): void => {
       localStorage.setItem(COPIED, text);
       navigator.clipboard?.writeText(text).catch(() => undefined);
@@ -46,32 +54,56 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
     return {
       insert: (kind, place, picked) => {
         const here = braid ? columnsAt(braid, place) : [];
-        if (draft.edit((text) => insertStep(text, { strand: strandIndex(place.strand), position: place.after }, newStep(kind, picked, here)))) select({ ...place, after: place.after + 1 });
+        if (
+          draft.edit((text) =>
+            insertStep(
+              text,
+              { strand: strandIndex(place.strand), position: place.after },
+              newStep(kind, picked, here),
+            ),
+          )
+        )
+          select({ ...place, after: place.after + 1 });
       },
       remove: (crossing) => {
-        if (draft.edit((text) => removeStep(text, placeOf(crossing)))) select({ strand: crossing.strand, after: crossing.position });
+        if (draft.edit((text) => removeStep(text, placeOf(crossing))))
+          select({ strand: crossing.strand, after: crossing.position });
       },
       duplicate: (crossing) => {
-        if (draft.edit((text) => duplicateStep(text, placeOf(crossing)))) select({ strand: crossing.strand, after: crossing.position + 2 });
+        if (draft.edit((text) => duplicateStep(text, placeOf(crossing))))
+          select({ strand: crossing.strand, after: crossing.position + 2 });
       },
-      switchOff: (crossing) => void draft.edit((text) => changeStep(text, placeOf(crossing), [{ path: ["off"], value: crossing.off ? undefined : true }])),
+      switchOff: (crossing) =>
+        void draft.edit((text) =>
+          changeStep(text, placeOf(crossing), [{ path: ["off"], value: crossing.off ? undefined : true }]),
+        ),
       move: async (crossing, to) => {
         const last = braid ? lengthOf(braid, crossing.strand) - 1 : 0;
         if (to === crossing.position) return;
         if (to < 0 || to > last) {
-          toast.info(`“${crossing.name}” is already the ${to < 0 ? "first" : "last"} step of ${crossing.strand}.`);
+          toast.info(
+            `“${crossing.name}” is already the ${to < 0 ? "first" : "last"} step of ${crossing.strand}.`,
+          );
           return;
         }
         const moved = moveStep(draft.text, placeOf(crossing), to);
         if (!moved.ok) return;
-        const survey = await postJson<DraftSurvey>("/api/draft/survey", { text: moved.value, share }).catch(() => undefined);
+        const survey = await postJson<DraftSurvey>("/api/draft/survey", { text: moved.value, share }).catch(
+          () => undefined,
+        );
         const before = new Set(problems.map((each) => each.message));
-        const reason = survey?.problems.find((each) => each.severity === "error" && !before.has(each.message));
+        const reason = survey?.problems.find(
+          (each) => each.severity === "error" && !before.has(each.message),
+        );
         if (reason) {
-          toast.error(`“${crossing.name}” cannot stand ${to < crossing.position ? "further left" : "further right"}.`, { description: `${reason.location?.step ? `${reason.location.step}: ` : ""}${reason.message}` });
+          toast.error(
+            `“${crossing.name}” cannot stand ${to < crossing.position ? "further left" : "further right"}.`,
+            { description: `${reason.location?.step ? `${reason.location.step}: ` : ""}${reason.message}` },
+          );
           return;
         }
-        if (draft.edit((text) => moveStep(text, placeOf(crossing), to))) select({ strand: crossing.strand, after: to + 1 });
+        if (draft.edit((text) => moveStep(text, placeOf(crossing), to)))
+          select({ strand: crossing.strand, after: to + 1 });
       },
       copy: (crossing) => {
         const text = stepText(draft.text, placeOf(crossing));
@@ -92,19 +124,30 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
           if (each.kind === "strand") {
             const taken = braid?.groups.map((group) => group.strand) ?? [];
             const name = String(each.strand["name"]);
-            draft.edit((text) => addStrand(text, taken.includes(name) ? { ...each.strand, name: `${name} again` } : each.strand));
-          } else if (draft.edit((text) => insertStep(text, { strand: strandIndex(place.strand), position: at }, each.step))) {
+            draft.edit((text) =>
+              addStrand(text, taken.includes(name) ? { ...each.strand, name: `${name} again` } : each.strand),
+            );
+          } else if (
+            draft.edit((text) =>
+              insertStep(text, { strand: strandIndex(place.strand), position: at }, each.step),
+            )
+          ) {
             at += 1;
             select({ ...place, after: at });
           }
         }
       },
-      mark: (columns, known) => columns.forEach((name) => void draft.edit((text) => changePart(text, ["roles", "known", name], known))),
+      mark: (columns, known) =>
+        columns.forEach(
+          (name) => void draft.edit((text) => changePart(text, ["roles", "known", name], known)),
+        ),
       leaveOut: (columns, out) => {
         void draft.edit((text) => {
           const now = excludedIn(text);
           const kept = now.filter((each) => !columns.includes(each.column));
-          const next = out ? [...kept, ...columns.map((column) => ({ column, because: "left out for now" }))] : kept;
+          const next = out
+            ? [...kept, ...columns.map((column) => ({ column, because: "left out for now" }))]
+            : kept;
           return changePart(text, ["roles", "exclude"], next.length > 0 ? next : undefined);
         });
       },
@@ -117,4 +160,3 @@ function excludedIn(text: string): Excluded {
   const value = valueIn(text, ["roles", "exclude"]);
   return Array.isArray(value) ? (value as Excluded) : [];
 }
-

@@ -20,30 +20,105 @@ interface Props {
 
 /** Most verbs shown as buttons; the others are behind "more". */
 const SHOWN = 6;
-const MOMENTS = [["before", "before the prediction"], ["at", "at the prediction"], ["after", "only afterwards"]] as const;
+const MOMENTS = [
+  ["before", "before the prediction"],
+  ["at", "at the prediction"],
+  ["after", "only afterwards"],
+] as const;
 
 /** What can be done with the picked columns. */
-export function VerbLine({ picked, place, about, threads, onVerb, onMore, onMark, onLeaveOut, onClear }: Props) {
+export function VerbLine({
+  picked,
+  place,
+  about,
+  threads,
+  onVerb,
+  onMore,
+  onMark,
+  onLeaveOut,
+  onClear,
+}: Props) {
   const { words, draft } = useDesk();
   const kinds = fittingKinds(picked).slice(0, SHOWN);
-  const known = new Set(picked.map((each) => { const value = valueIn(draft.text, ["roles", "known", each.name]); return typeof value === "string" ? value : ""; }));
+  const known = new Set(
+    picked.map((each) => {
+      const value = valueIn(draft.text, ["roles", "known", each.name]);
+      return typeof value === "string" ? value : "";
+    }),
+  );
   const mark = known.size === 1 ? ([...known][0] ?? "") : "";
   const excluded = threads.every((each) => each.role === "excluded");
   const canLeaveOut = threads.every((each) => each.role === "feature" || each.role === "excluded");
   return (
-    <div role="toolbar" aria-label="What to do with the picked columns" className="flex shrink-0 items-center gap-1.5 overflow-x-auto border-b border-rule bg-paper px-4 py-1 text-sm" data-testid="verbs">
-      <span className="mr-1 max-w-[24%] shrink-0 truncate" title={about}>{picked.length > 1 ? <><b>{picked.length} columns</b> <span className="text-faded">{picked.map((each) => each.name).join(", ")}</span></> : <><b>{threads[0]?.name}</b>{about.slice(threads[0]?.name.length ?? 0)}</>}</span>
+    <div
+      role="toolbar"
+      aria-label="What to do with the picked columns"
+      className="flex shrink-0 items-center gap-1.5 overflow-x-auto border-b border-rule bg-paper px-4 py-1 text-sm"
+      data-testid="verbs"
+    >
+      <span className="mr-1 max-w-[24%] shrink-0 truncate" title={about}>
+        {picked.length > 1 ? (
+          <>
+            <b>{picked.length} columns</b>{" "}
+            <span className="text-faded">{picked.map((each) => each.name).join(", ")}</span>
+          </>
+        ) : (
+          <>
+            <b>{threads[0]?.name}</b>
+            {about.slice(threads[0]?.name.length ?? 0)}
+          </>
+        )}
+      </span>
       {!place && <span className="text-faded">These columns are never in one strand together.</span>}
-      {place && kinds.map((kind) => <button key={kind} type="button" onClick={() => onVerb(kind)} className="press shrink-0 px-2 py-0.5">{words.steps.find((each) => each.kind === kind)?.title}</button>)}
-      {place && <button type="button" onClick={onMore} className="press press-quiet shrink-0 px-2 py-0.5">more …</button>}
-      <label className="ml-auto flex shrink-0 items-center gap-1.5 text-faded">known
-        <select aria-label="When the picked columns are known" value={mark} onChange={(event) => onMark(event.target.value === "" ? undefined : event.target.value)} className="field w-32 py-0">
+      {place &&
+        kinds.map((kind) => (
+          <button
+            key={kind}
+            type="button"
+            onClick={() => onVerb(kind)}
+            className="press shrink-0 px-2 py-0.5"
+          >
+            {words.steps.find((each) => each.kind === kind)?.title}
+          </button>
+        ))}
+      {place && (
+        <button type="button" onClick={onMore} className="press press-quiet shrink-0 px-2 py-0.5">
+          more …
+        </button>
+      )}
+      <label className="ml-auto flex shrink-0 items-center gap-1.5 text-faded">
+        known
+        <select
+          aria-label="When the picked columns are known"
+          value={mark}
+          onChange={(event) => onMark(event.target.value === "" ? undefined : event.target.value)}
+          className="field w-32 py-0"
+        >
           <option value="">{known.size > 1 ? "different" : "not marked"}</option>
-          {MOMENTS.map(([value, name]) => <option key={value} value={value}>{name}</option>)}
+          {MOMENTS.map(([value, name]) => (
+            <option key={value} value={value}>
+              {name}
+            </option>
+          ))}
         </select>
       </label>
-      {canLeaveOut && <button type="button" onClick={() => onLeaveOut(!excluded)} className="press press-quiet shrink-0 px-2 py-0.5">{excluded ? "use as feature" : "leave out"}</button>}
-      <button type="button" onClick={onClear} aria-label="Pick nothing" className="press press-quiet shrink-0 px-1 py-0.5"><X size={14} /></button>
+      {canLeaveOut && (
+        <button
+          type="button"
+          onClick={() => onLeaveOut(!excluded)}
+          className="press press-quiet shrink-0 px-2 py-0.5"
+        >
+          {excluded ? "use as feature" : "leave out"}
+        </button>
+      )}
+      <button
+        type="button"
+        onClick={onClear}
+        aria-label="Pick nothing"
+        className="press press-quiet shrink-0 px-1 py-0.5"
+      >
+        <X size={14} />
+      </button>
     </div>
   );
 }

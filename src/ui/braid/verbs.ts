@@ -5,7 +5,22 @@ import type { ColumnHere } from "./places";
 export const STEP_GROUPS: readonly (readonly [name: string, kinds: readonly string[]])[] = [
   ["Rows", ["filter", "deduplicate", "sample", "limit", "stack"]],
   ["Bring in more", ["join", "join_latest"]],
-  ["Columns", ["derive", "keep", "drop", "rename", "convert", "map", "clip", "date_parts", "elapsed", "extract", "split"]],
+  [
+    "Columns",
+    [
+      "derive",
+      "keep",
+      "drop",
+      "rename",
+      "convert",
+      "map",
+      "clip",
+      "date_parts",
+      "elapsed",
+      "extract",
+      "split",
+    ],
+  ],
   ["Missing values", ["fill"]],
   ["Numbers", ["scale", "bin", "transform", "baseline", "cycle"]],
   ["Categories", ["encode", "ordinal", "frequency", "target_mean", "group_rare"]],
@@ -17,8 +32,14 @@ export const STEP_GROUPS: readonly (readonly [name: string, kinds: readonly stri
 
 type Fit = (picked: readonly ColumnHere[]) => boolean;
 
-const every = (...families: readonly string[]): Fit => (picked) => picked.length > 0 && picked.every((each) => families.includes(each.family));
-const one = (...families: readonly string[]): Fit => (picked) => picked.length === 1 && families.includes(picked[0]!.family);
+const every =
+  (...families: readonly string[]): Fit =>
+  (picked) =>
+    picked.length > 0 && picked.every((each) => families.includes(each.family));
+const one =
+  (...families: readonly string[]): Fit =>
+  (picked) =>
+    picked.length === 1 && families.includes(picked[0]!.family);
 const any: Fit = (picked) => picked.length > 0;
 
 /** Which kinds fit picked columns, the most fitting first. */
@@ -26,19 +47,44 @@ const FITS: readonly (readonly [kind: string, fits: Fit])[] = [
   ["label_regions", (picked) => picked.length === 2 && picked.every((each) => each.family === "number")],
   ["elapsed", (picked) => picked.length === 2 && picked.every((each) => each.family === "time")],
   ["fill", every("number", "text", "yes/no")],
-  ["scale", every("number")], ["baseline", every("number")], ["clip", every("number")], ["bin", every("number")], ["transform", every("number")],
+  ["scale", every("number")],
+  ["baseline", every("number")],
+  ["clip", every("number")],
+  ["bin", every("number")],
+  ["transform", every("number")],
   ["date_parts", one("time")],
-  ["encode", every("text")], ["group_rare", every("text")], ["target_mean", every("text")], ["map", one("text", "number", "yes/no")], ["text_terms", one("text")], ["extract", one("text")], ["split", one("text")], ["ordinal", every("text")], ["frequency", every("text")],
-  ["lag", every("number")], ["rolling", every("number")], ["elapsed", one("time")],
-  ["derive", any], ["filter", any], ["aggregate", any], ["deduplicate", any], ["convert", any], ["rename", any], ["keep", any], ["drop", any], ["check", any],
+  ["encode", every("text")],
+  ["group_rare", every("text")],
+  ["target_mean", every("text")],
+  ["map", one("text", "number", "yes/no")],
+  ["text_terms", one("text")],
+  ["extract", one("text")],
+  ["split", one("text")],
+  ["ordinal", every("text")],
+  ["frequency", every("text")],
+  ["lag", every("number")],
+  ["rolling", every("number")],
+  ["elapsed", one("time")],
+  ["derive", any],
+  ["filter", any],
+  ["aggregate", any],
+  ["deduplicate", any],
+  ["convert", any],
+  ["rename", any],
+  ["keep", any],
+  ["drop", any],
+  ["check", any],
 ];
 
 /** Kinds of steps that make sense for the picked columns. */
-export const fittingKinds = (picked: readonly ColumnHere[]): readonly string[] => [...new Set(FITS.filter(([, fits]) => fits(picked)).map(([kind]) => kind))];
+export const fittingKinds = (picked: readonly ColumnHere[]): readonly string[] => [
+  ...new Set(FITS.filter(([, fits]) => fits(picked)).map(([kind]) => kind)),
+];
 
 const PLAIN_NAME = /^[a-z_][a-z0-9_]*$/;
 const written = (name: string): string => (PLAIN_NAME.test(name) ? name : `"${name.replaceAll('"', '""')}"`);
-const orNothing = (names: readonly string[], key = "columns"): RawStep => (names.length > 0 ? { [key]: names } : {});
+const orNothing = (names: readonly string[], key = "columns"): RawStep =>
+  names.length > 0 ? { [key]: names } : {};
 
 /**
  * A new step about the picked columns: as complete as can be guessed, the rest is asked for in its form.
@@ -51,34 +97,89 @@ export function newStep(kind: string, picked: readonly string[], here: readonly 
   const column = first === undefined ? {} : { column: first };
   const rest = ((): RawStep => {
     switch (kind) {
-      case "filter": return { where: picked.length > 0 ? picked.map((name) => `${written(name)} is not null`).join(" and ") : "true" };
-      case "deduplicate": return picked.length > 0 ? { by: picked } : {};
-      case "sample": return { ...orNothing(picked, "by"), share: 0.1 };
-      case "limit": return { order: picked.length > 0 ? picked : here.slice(0, 1).map((each) => each.name), rows: 1000 };
-      case "derive": return { columns: { new_column: first === undefined ? "1" : written(first) } };
-      case "rename": return { columns: Object.fromEntries(picked.map((name) => [name, `${name}_2`])) };
-      case "convert": return { columns: Object.fromEntries(picked.map((name) => [name, families[0] === "text" ? "double precision" : "text"])) };
-      case "map": return { ...column, values: {} };
-      case "date_parts": return { ...column, parts: ["weekday", "hour"] };
-      case "elapsed": return { ...(first === undefined ? {} : { from: first }), ...(picked[1] === undefined ? {} : { to: picked[1] }), into: "elapsed_days" };
-      case "extract": return { ...column, pattern: "([0-9]+)", into: [`${first ?? "text"}_part`] };
-      case "split": return { ...column, at: " ", into: [`${first ?? "text"}_1`, `${first ?? "text"}_2`] };
-      case "fill": return { ...orNothing(picked), with: families.every((each) => each === "number") ? "median" : "most_frequent" };
-      case "scale": return { ...orNothing(picked), method: "standard" };
-      case "clip": return { ...orNothing(picked), low: { quantile: 0.01 }, high: { quantile: 0.99 } };
-      case "bin": return { ...orNothing(picked), at: { quantiles: 10 } };
-      case "transform": return { ...orNothing(picked), method: "log1p" };
-      case "cycle": return { ...orNothing(picked), period: 24 };
-      case "text_terms": case "pivot": return column;
-      case "aggregate": return { ...orNothing(picked, "by"), measures: { rows: "count(*)" } };
-      case "lag": return { ...orNothing(picked), ...(time === undefined ? {} : { order: time }), back: [1] };
-      case "rolling": return { ...(time === undefined ? {} : { order: time }), last: "7 days", measures: Object.fromEntries(picked.length > 0 ? picked.map((name) => [`${name}_week`, `avg(${written(name)})`]) : [["rows_before", "count(*)"]]) };
-      case "label_regions": return { ...(first === undefined ? {} : { x: first }), ...(picked[1] === undefined ? {} : { y: picked[1] }) };
-      case "sql": return { select: `SELECT * FROM strand` };
-      case "check": return picked.length > 0 ? { not_missing: picked } : { rows: { least: 1 } };
-      case "join": case "join_latest": return picked.length > 0 ? { on: picked } : {};
-      case "stack": return {};
-      default: return orNothing(picked);
+      case "filter":
+        return {
+          where:
+            picked.length > 0 ? picked.map((name) => `${written(name)} is not null`).join(" and ") : "true",
+        };
+      case "deduplicate":
+        return picked.length > 0 ? { by: picked } : {};
+      case "sample":
+        return { ...orNothing(picked, "by"), share: 0.1 };
+      case "limit":
+        return { order: picked.length > 0 ? picked : here.slice(0, 1).map((each) => each.name), rows: 1000 };
+      case "derive":
+        return { columns: { new_column: first === undefined ? "1" : written(first) } };
+      case "rename":
+        return { columns: Object.fromEntries(picked.map((name) => [name, `${name}_2`])) };
+      case "convert":
+        return {
+          columns: Object.fromEntries(
+            picked.map((name) => [name, families[0] === "text" ? "double precision" : "text"]),
+          ),
+        };
+      case "map":
+        return { ...column, values: {} };
+      case "date_parts":
+        return { ...column, parts: ["weekday", "hour"] };
+      case "elapsed":
+        return {
+          ...(first === undefined ? {} : { from: first }),
+          ...(picked[1] === undefined ? {} : { to: picked[1] }),
+          into: "elapsed_days",
+        };
+      case "extract":
+        return { ...column, pattern: "([0-9]+)", into: [`${first ?? "text"}_part`] };
+      case "split":
+        return { ...column, at: " ", into: [`${first ?? "text"}_1`, `${first ?? "text"}_2`] };
+      case "fill":
+        return {
+          ...orNothing(picked),
+          with: families.every((each) => each === "number") ? "median" : "most_frequent",
+        };
+      case "scale":
+        return { ...orNothing(picked), method: "standard" };
+      case "clip":
+        return { ...orNothing(picked), low: { quantile: 0.01 }, high: { quantile: 0.99 } };
+      case "bin":
+        return { ...orNothing(picked), at: { quantiles: 10 } };
+      case "transform":
+        return { ...orNothing(picked), method: "log1p" };
+      case "cycle":
+        return { ...orNothing(picked), period: 24 };
+      case "text_terms":
+      case "pivot":
+        return column;
+      case "aggregate":
+        return { ...orNothing(picked, "by"), measures: { rows: "count(*)" } };
+      case "lag":
+        return { ...orNothing(picked), ...(time === undefined ? {} : { order: time }), back: [1] };
+      case "rolling":
+        return {
+          ...(time === undefined ? {} : { order: time }),
+          last: "7 days",
+          measures: Object.fromEntries(
+            picked.length > 0
+              ? picked.map((name) => [`${name}_week`, `avg(${written(name)})`])
+              : [["rows_before", "count(*)"]],
+          ),
+        };
+      case "label_regions":
+        return {
+          ...(first === undefined ? {} : { x: first }),
+          ...(picked[1] === undefined ? {} : { y: picked[1] }),
+        };
+      case "sql":
+        return { select: `SELECT * FROM strand` };
+      case "check":
+        return picked.length > 0 ? { not_missing: picked } : { rows: { least: 1 } };
+      case "join":
+      case "join_latest":
+        return picked.length > 0 ? { on: picked } : {};
+      case "stack":
+        return {};
+      default:
+        return orNothing(picked);
     }
   })();
   return { do: kind, ...rest };

@@ -29,45 +29,165 @@ export interface Side {
 /** Whether a side has the learner's default for a setting, or no such setting. */
 function isStandard({ settings }: Side, name: string): boolean {
   const algorithm = ALGORITHM_NAMES.find((each) => each === settings["learner"]);
-  const standard: Readonly<Record<string, unknown>> = algorithm ? ALGORITHMS[algorithm].settings.parse({}) : {};
+  const standard: Readonly<Record<string, unknown>> = algorithm
+    ? ALGORITHMS[algorithm].settings.parse({})
+    : {};
   return settings[name] === undefined || JSON.stringify(settings[name]) === JSON.stringify(standard[name]);
 }
 
-const settingText = (value: unknown): string => (typeof value === "string" ? value : (JSON.stringify(value) ?? "–"));
+const settingText = (value: unknown): string =>
+  typeof value === "string" ? value : (JSON.stringify(value) ?? "–");
 
 /** Two trials side by side: settings, figures with the interval of their difference, curves, what matters to each, and rows on which they disagree. */
-export function SideBySide({ pipeline, task, first, second }: { readonly pipeline: string; readonly task: Task; readonly first: Side; readonly second: Side }) {
+export function SideBySide({
+  pipeline,
+  task,
+  first,
+  second,
+}: {
+  readonly pipeline: string;
+  readonly task: Task;
+  readonly first: Side;
+  readonly second: Side;
+}) {
   const { value, failure, asking } = useRead<Comparison>(`/api/models/compare?a=${first.id}&b=${second.id}`);
-  const names = [...new Set([...Object.keys(first.settings), ...Object.keys(second.settings)])].filter((name) => JSON.stringify(first.settings[name]) !== JSON.stringify(second.settings[name]) && !(isStandard(first, name) && isStandard(second, name)));
-  const shown = (output: readonly number[]): string => { if (task.kind !== "classes") return figure(output[0], 3); const best = output.reduce((most, each, index) => (each > output[most]! ? index : most), 0); return `${className(task, best)} ${output[best]!.toFixed(2)}`; };
-  const title = (side: Side): string => `version ${side.number}, ${side.candidate}${side.without.length > 0 ? ` without ${side.without.join(", ")}` : ""}`;
+  const names = [...new Set([...Object.keys(first.settings), ...Object.keys(second.settings)])].filter(
+    (name) =>
+      JSON.stringify(first.settings[name]) !== JSON.stringify(second.settings[name]) &&
+      !(isStandard(first, name) && isStandard(second, name)),
+  );
+  const shown = (output: readonly number[]): string => {
+    if (task.kind !== "classes") return figure(output[0], 3);
+    const best = output.reduce((most, each, index) => (each > output[most]! ? index : most), 0);
+    return `${className(task, best)} ${output[best]!.toFixed(2)}`;
+  };
+  const title = (side: Side): string =>
+    `version ${side.number}, ${side.candidate}${side.without.length > 0 ? ` without ${side.without.join(", ")}` : ""}`;
   return (
     <section aria-label="Side by side" className="mt-8 space-y-5" data-testid="side-by-side">
-      <h2>{title(first)} <span className="font-normal text-faded">against</span> {title(second)}</h2>
-      {first.file !== second.file && <p className="text-sm"><Link href={`/pipelines/${encodeURIComponent(pipeline)}/history?from=${first.file}&to=${second.file}`}>What changed in the file, from version {first.file} to {second.file}</Link></p>}
-      {names.length > 0 && <table className="sheet max-w-3xl"><thead><tr><th>Setting</th><th>version {first.number}</th><th>version {second.number}</th></tr></thead><tbody>{names.map((name) => <tr key={name}><td>{name}</td><td className="figure">{settingText(first.settings[name])}</td><td className="figure">{settingText(second.settings[name])}</td></tr>)}</tbody></table>}
-      {failure && <p role="alert" className="text-madder">{failure}</p>}
-      {asking && <p className="text-faded" role="status">comparing row by row …</p>}
+      <h2>
+        {title(first)} <span className="font-normal text-faded">against</span> {title(second)}
+      </h2>
+      {first.file !== second.file && (
+        <p className="text-sm">
+          <Link
+            href={`/pipelines/${encodeURIComponent(pipeline)}/history?from=${first.file}&to=${second.file}`}
+          >
+            What changed in the file, from version {first.file} to {second.file}
+          </Link>
+        </p>
+      )}
+      {names.length > 0 && (
+        <table className="sheet max-w-3xl">
+          <thead>
+            <tr>
+              <th>Setting</th>
+              <th>version {first.number}</th>
+              <th>version {second.number}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {names.map((name) => (
+              <tr key={name}>
+                <td>{name}</td>
+                <td className="figure">{settingText(first.settings[name])}</td>
+                <td className="figure">{settingText(second.settings[name])}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {failure && (
+        <p role="alert" className="text-madder">
+          {failure}
+        </p>
+      )}
+      {asking && (
+        <p className="text-faded" role="status">
+          comparing row by row …
+        </p>
+      )}
       {value && (
         <table className="sheet max-w-4xl" data-testid="differences">
-          <thead><tr><th>On {value.rows.toLocaleString("en-US")} common rows</th><th className="number">version {first.number}</th><th className="number">version {second.number}</th><th className="number">Difference</th><th className="number">95 % interval of it</th><th>So</th></tr></thead>
-          <tbody>{metricsFor(task.kind).map((name) => {
-            const [a, b] = [value.first[name], value.second[name]];
-            const interval = value.differences[name];
-            const sure = interval !== undefined && (interval[0] > 0 || interval[1] < 0);
-            const better = sure && (METRICS[name].better === "high") === (interval[0] > 0) ? second : first;
-            return <tr key={name}><td>{METRICS[name].title}</td><td className="number">{figure(a)}</td><td className="number">{figure(b)}</td><td className="number">{typeof a === "number" && typeof b === "number" ? `${b - a > 0 ? "+" : ""}${figure(b - a, 3)}` : "–"}</td><td className="number text-faded">{interval ? `${figure(interval[0], 3)} to ${figure(interval[1], 3)}` : "–"}</td><td>{interval === undefined ? "" : sure ? <span className="text-moss">version {better.number} is better</span> : <span className="text-faded">within chance</span>}</td></tr>;
-          })}</tbody>
+          <thead>
+            <tr>
+              <th>On {value.rows.toLocaleString("en-US")} common rows</th>
+              <th className="number">version {first.number}</th>
+              <th className="number">version {second.number}</th>
+              <th className="number">Difference</th>
+              <th className="number">95 % interval of it</th>
+              <th>So</th>
+            </tr>
+          </thead>
+          <tbody>
+            {metricsFor(task.kind).map((name) => {
+              const [a, b] = [value.first[name], value.second[name]];
+              const interval = value.differences[name];
+              const sure = interval !== undefined && (interval[0] > 0 || interval[1] < 0);
+              const better = sure && (METRICS[name].better === "high") === interval[0] > 0 ? second : first;
+              return (
+                <tr key={name}>
+                  <td>{METRICS[name].title}</td>
+                  <td className="number">{figure(a)}</td>
+                  <td className="number">{figure(b)}</td>
+                  <td className="number">
+                    {typeof a === "number" && typeof b === "number"
+                      ? `${b - a > 0 ? "+" : ""}${figure(b - a, 3)}`
+                      : "–"}
+                  </td>
+                  <td className="number text-faded">
+                    {interval ? `${figure(interval[0], 3)} to ${figure(interval[1], 3)}` : "–"}
+                  </td>
+                  <td>
+                    {interval === undefined ? (
+                      ""
+                    ) : sure ? (
+                      <span className="text-moss">version {better.number} is better</span>
+                    ) : (
+                      <span className="text-faded">within chance</span>
+                    )}
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
         </table>
       )}
       {first.buckets.length > 0 && second.buckets.length > 0 && <Curves first={first} second={second} />}
       {value?.errors && <Errors first={first} second={second} errors={value.errors} />}
-      {(first.importance.length > 0 || second.importance.length > 0) && <Matters first={first} second={second} />}
-      <section><h3 className="font-semibold">What each learned</h3><LearnedTable sides={[first, second].map((side) => ({ title: `version ${side.number}`, parts: side.learned }))} /></section>
+      {(first.importance.length > 0 || second.importance.length > 0) && (
+        <Matters first={first} second={second} />
+      )}
+      <section>
+        <h3 className="font-semibold">What each learned</h3>
+        <LearnedTable
+          sides={[first, second].map((side) => ({ title: `version ${side.number}`, parts: side.learned }))}
+        />
+      </section>
       {value && value.disagreements.length > 0 && (
-        <section><h3 className="font-semibold">Rows on which they disagree most</h3>
-          <table className="sheet max-w-4xl"><thead><tr><th>Row</th><th>Answer</th><th>version {first.number} says</th><th>version {second.number} says</th></tr></thead>
-            <tbody>{value.disagreements.map((each) => <tr key={each.key}><td className="figure">{each.key}</td><td>{task.kind === "number" ? figure(each.answer) : className(task, each.answer)}</td><td className="figure">{shown(each.first)}</td><td className="figure">{shown(each.second)}</td></tr>)}</tbody></table></section>
+        <section>
+          <h3 className="font-semibold">Rows on which they disagree most</h3>
+          <table className="sheet max-w-4xl">
+            <thead>
+              <tr>
+                <th>Row</th>
+                <th>Answer</th>
+                <th>version {first.number} says</th>
+                <th>version {second.number} says</th>
+              </tr>
+            </thead>
+            <tbody>
+              {value.disagreements.map((each) => (
+                <tr key={each.key}>
+                  <td className="figure">{each.key}</td>
+                  <td>{task.kind === "number" ? figure(each.answer) : className(task, each.answer)}</td>
+                  <td className="figure">{shown(each.first)}</td>
+                  <td className="figure">{shown(each.second)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
       )}
     </section>
   );
@@ -76,37 +196,124 @@ export function SideBySide({ pipeline, task, first, second }: { readonly pipelin
 function Curves({ first, second }: { readonly first: Side; readonly second: Side }) {
   const curve = (side: Side, at: "roc" | "precision"): [number, number][] => {
     const all = [...confusions(side.buckets, THRESHOLD_STEPS)].reverse();
-    if (at === "roc") return [[0, 0], ...all.map((each): [number, number] => [ratesOf(each).falseAlarmRate, ratesOf(each).recall])];
-    return all.filter((each) => each.tp + each.fp > 0).map((each): [number, number] => [ratesOf(each).recall, ratesOf(each).precision]);
+    if (at === "roc")
+      return [
+        [0, 0],
+        ...all.map((each): [number, number] => [ratesOf(each).falseAlarmRate, ratesOf(each).recall]),
+      ];
+    return all
+      .filter((each) => each.tp + each.fp > 0)
+      .map((each): [number, number] => [ratesOf(each).recall, ratesOf(each).precision]);
   };
-  const both = (at: "roc" | "precision") => [{ name: `version ${first.number}`, points: curve(first, at), stroke: "var(--woad)" }, { name: `version ${second.number}`, points: curve(second, at), stroke: "var(--madder)", dash: "6 3" }];
+  const both = (at: "roc" | "precision") => [
+    { name: `version ${first.number}`, points: curve(first, at), stroke: "var(--woad)" },
+    { name: `version ${second.number}`, points: curve(second, at), stroke: "var(--madder)", dash: "6 3" },
+  ];
   return (
     <div className="flex flex-wrap gap-x-8">
-      <figure><figcaption className="font-medium">Receiver operating characteristic</figcaption><LineChart label="ROC curves of both" xName="share of negatives raised" yName="share of positives found" xDomain={[0, 1]} yDomain={[0, 1]} series={both("roc")} width={360} height={240} /></figure>
-      <figure><figcaption className="font-medium">Precision and recall</figcaption><LineChart label="Precision-recall curves of both" xName="recall" yName="precision" xDomain={[0, 1]} yDomain={[0, 1]} series={both("precision")} width={360} height={240} /></figure>
-      <p className="flex w-full gap-5 text-sm text-faded"><Key stroke="var(--woad)">version {first.number}</Key><Key stroke="var(--madder)" dash="6 3">version {second.number}</Key></p>
+      <figure>
+        <figcaption className="font-medium">Receiver operating characteristic</figcaption>
+        <LineChart
+          label="ROC curves of both"
+          xName="share of negatives raised"
+          yName="share of positives found"
+          xDomain={[0, 1]}
+          yDomain={[0, 1]}
+          series={both("roc")}
+          width={360}
+          height={240}
+        />
+      </figure>
+      <figure>
+        <figcaption className="font-medium">Precision and recall</figcaption>
+        <LineChart
+          label="Precision-recall curves of both"
+          xName="recall"
+          yName="precision"
+          xDomain={[0, 1]}
+          yDomain={[0, 1]}
+          series={both("precision")}
+          width={360}
+          height={240}
+        />
+      </figure>
+      <p className="flex w-full gap-5 text-sm text-faded">
+        <Key stroke="var(--woad)">version {first.number}</Key>
+        <Key stroke="var(--madder)" dash="6 3">
+          version {second.number}
+        </Key>
+      </p>
     </div>
   );
 }
 
 /** Of a number: how many rows have an error up to a size. The curve further up and left errs less. */
-function Errors({ first, second, errors }: { readonly first: Side; readonly second: Side; readonly errors: NonNullable<Comparison["errors"]> }) {
-  const series = [{ name: `version ${first.number}`, points: errors.first, stroke: "var(--woad)" }, { name: `version ${second.number}`, points: errors.second, stroke: "var(--madder)", dash: "6 3" }];
+function Errors({
+  first,
+  second,
+  errors,
+}: {
+  readonly first: Side;
+  readonly second: Side;
+  readonly errors: NonNullable<Comparison["errors"]>;
+}) {
+  const series = [
+    { name: `version ${first.number}`, points: errors.first, stroke: "var(--woad)" },
+    { name: `version ${second.number}`, points: errors.second, stroke: "var(--madder)", dash: "6 3" },
+  ];
   const most = Math.max(...[...errors.first, ...errors.second].map(([size]) => size));
   return (
-    <figure><figcaption className="font-medium">Share of rows by the size of their error</figcaption>
-      <LineChart label="Sizes of errors of both" xName="error, without its sign" yName="share of rows within it" xDomain={[0, most]} yDomain={[0, 1]} series={series} width={480} height={240} />
-      <p className="flex gap-5 text-sm text-faded"><Key stroke="var(--woad)">version {first.number}</Key><Key stroke="var(--madder)" dash="6 3">version {second.number}</Key></p>
+    <figure>
+      <figcaption className="font-medium">Share of rows by the size of their error</figcaption>
+      <LineChart
+        label="Sizes of errors of both"
+        xName="error, without its sign"
+        yName="share of rows within it"
+        xDomain={[0, most]}
+        yDomain={[0, 1]}
+        series={series}
+        width={480}
+        height={240}
+      />
+      <p className="flex gap-5 text-sm text-faded">
+        <Key stroke="var(--woad)">version {first.number}</Key>
+        <Key stroke="var(--madder)" dash="6 3">
+          version {second.number}
+        </Key>
+      </p>
     </figure>
   );
 }
 
 function Matters({ first, second }: { readonly first: Side; readonly second: Side }) {
-  const columns = [...new Set([...first.importance.slice(0, 8), ...second.importance.slice(0, 8)].map((each) => each.column))];
-  const of = (side: Side, name: string): string => figure(side.importance.find((each) => each.column === name)?.worse, 3);
+  const columns = [
+    ...new Set(
+      [...first.importance.slice(0, 8), ...second.importance.slice(0, 8)].map((each) => each.column),
+    ),
+  ];
+  const of = (side: Side, name: string): string =>
+    figure(side.importance.find((each) => each.column === name)?.worse, 3);
   return (
-    <section><h3 className="font-semibold">What matters to each</h3>
-      <table className="sheet max-w-3xl"><thead><tr><th>Feature</th><th className="number">version {first.number}</th><th className="number">version {second.number}</th></tr></thead>
-        <tbody>{columns.map((name) => <tr key={name}><td>{name}</td><td className="number">{of(first, name)}</td><td className="number">{of(second, name)}</td></tr>)}</tbody></table></section>
+    <section>
+      <h3 className="font-semibold">What matters to each</h3>
+      <table className="sheet max-w-3xl">
+        <thead>
+          <tr>
+            <th>Feature</th>
+            <th className="number">version {first.number}</th>
+            <th className="number">version {second.number}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {columns.map((name) => (
+            <tr key={name}>
+              <td>{name}</td>
+              <td className="number">{of(first, name)}</td>
+              <td className="number">{of(second, name)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }

@@ -51,27 +51,122 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
   return (
     <section aria-label="Backfill" className="mt-8">
       <h2>Backfill</h2>
-      <p className="text-sm text-faded">Scores every time of the schedule in a range, as if each run had happened then. A prediction from a later time is never overwritten by an earlier one.</p>
+      <p className="text-sm text-faded">
+        Scores every time of the schedule in a range, as if each run had happened then. A prediction from a
+        later time is never overwritten by an earlier one.
+      </p>
       <div className="mt-2 flex flex-wrap items-end gap-3">
-        {deliveries.length > 1 && <label className="text-sm">Delivery<select className="field mt-0.5 block" value={delivery} onChange={(event) => setDelivery(event.target.value)}>{deliveries.map((each) => <option key={each}>{each}</option>)}</select></label>}
-        <label className="text-sm">From<input type="date" className="field mt-0.5 block" value={from} max={until} onChange={(event) => setFrom(event.target.value)} /></label>
-        <label className="text-sm">Through<input type="date" className="field mt-0.5 block" value={until} max={today} onChange={(event) => setUntil(event.target.value)} /></label>
-        <label className="text-sm">At once<input type="number" min={1} max={8} className="field mt-0.5 block w-20" value={parallel} onChange={(event) => setParallel(Number(event.target.value))} /></label>
-        <ActButton disabled={disabled || from === "" || until === ""} act={() => startBackfill({ pipeline, delivery, from, until, parallel, by: name })} done="The backfill has begun.">Begin</ActButton>
+        {deliveries.length > 1 && (
+          <label className="text-sm">
+            Delivery
+            <select
+              className="field mt-0.5 block"
+              value={delivery}
+              onChange={(event) => setDelivery(event.target.value)}
+            >
+              {deliveries.map((each) => (
+                <option key={each}>{each}</option>
+              ))}
+            </select>
+          </label>
+        )}
+        <label className="text-sm">
+          From
+          <input
+            type="date"
+            className="field mt-0.5 block"
+            value={from}
+            max={until}
+            onChange={(event) => setFrom(event.target.value)}
+          />
+        </label>
+        <label className="text-sm">
+          Through
+          <input
+            type="date"
+            className="field mt-0.5 block"
+            value={until}
+            max={today}
+            onChange={(event) => setUntil(event.target.value)}
+          />
+        </label>
+        <label className="text-sm">
+          At once
+          <input
+            type="number"
+            min={1}
+            max={8}
+            className="field mt-0.5 block w-20"
+            value={parallel}
+            onChange={(event) => setParallel(Number(event.target.value))}
+          />
+        </label>
+        <ActButton
+          disabled={disabled || from === "" || until === ""}
+          act={() => startBackfill({ pipeline, delivery, from, until, parallel, by: name })}
+          done="The backfill has begun."
+        >
+          Begin
+        </ActButton>
       </div>
       {backfills.length > 0 && (
         <table className="sheet mt-3" data-testid="backfills">
-          <thead><tr><th>Range</th><th>Delivery</th><th>Times</th><th>Progress</th><th className="number">Failed</th><th /></tr></thead>
-          <tbody>{backfills.map((each) => (
-            <tr key={each.id}>
-              <td className="whitespace-nowrap">{moment(each.from)} to {moment(each.until)}{each.by && <span className="block text-xs text-faded">by {each.by}</span>}</td>
-              <td>{each.delivery}</td>
-              <td><code>{each.cron}</code> <span className="text-faded">in {each.zone}, {each.parallel} at once</span></td>
-              <td><progress className="mr-2 align-middle" value={each.done + each.failed} max={each.total} aria-label={`${each.done} of ${each.total} done`} /><span className="figure">{count(each.done)} of {count(each.total)}</span> {each.state !== "running" && <span className="text-faded">{each.state}</span>}</td>
-              <td className={`number ${each.failed > 0 ? "text-madder" : ""}`}>{count(each.failed)}</td>
-              <td className="whitespace-nowrap text-right">{each.state === "running" && <ActButton act={() => changeBackfill(each.id, "paused")}>Pause</ActButton>} {each.state === "paused" && <ActButton act={() => changeBackfill(each.id, "running")}>Go on</ActButton>} {(each.state === "running" || each.state === "paused") && <ActButton act={() => changeBackfill(each.id, "stopped")} confirm="Stop this backfill? Runs that are under way are cancelled; what has landed stays.">Stop</ActButton>}</td>
+          <thead>
+            <tr>
+              <th>Range</th>
+              <th>Delivery</th>
+              <th>Times</th>
+              <th>Progress</th>
+              <th className="number">Failed</th>
+              <th />
             </tr>
-          ))}</tbody>
+          </thead>
+          <tbody>
+            {backfills.map((each) => (
+              <tr key={each.id}>
+                <td className="whitespace-nowrap">
+                  {moment(each.from)} to {moment(each.until)}
+                  {each.by && <span className="block text-xs text-faded">by {each.by}</span>}
+                </td>
+                <td>{each.delivery}</td>
+                <td>
+                  <code>{each.cron}</code>{" "}
+                  <span className="text-faded">
+                    in {each.zone}, {each.parallel} at once
+                  </span>
+                </td>
+                <td>
+                  <progress
+                    className="mr-2 align-middle"
+                    value={each.done + each.failed}
+                    max={each.total}
+                    aria-label={`${each.done} of ${each.total} done`}
+                  />
+                  <span className="figure">
+                    {count(each.done)} of {count(each.total)}
+                  </span>{" "}
+                  {each.state !== "running" && <span className="text-faded">{each.state}</span>}
+                </td>
+                <td className={`number ${each.failed > 0 ? "text-madder" : ""}`}>{count(each.failed)}</td>
+                <td className="whitespace-nowrap text-right">
+                  {each.state === "running" && (
+                    <ActButton act={() => changeBackfill(each.id, "paused")}>Pause</ActButton>
+                  )}{" "}
+                  {each.state === "paused" && (
+                    <ActButton act={() => changeBackfill(each.id, "running")}>Go on</ActButton>
+                  )}{" "}
+                  {(each.state === "running" || each.state === "paused") && (
+                    <ActButton
+                      act={() => changeBackfill(each.id, "stopped")}
+                      confirm="Stop this backfill? Runs that are under way are cancelled; what has landed stays."
+                    >
+                      Stop
+                    </ActButton>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
         </table>
       )}
     </section>

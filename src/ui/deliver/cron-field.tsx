@@ -13,10 +13,17 @@ interface Props {
 }
 
 /** What a cron expression means, and the next times it gives; undefined when it is none. */
-function readCron(cron: string, zone: string, now: string): { readonly words: string; readonly next: readonly Date[] } | undefined {
+function readCron(
+  cron: string,
+  zone: string,
+  now: string,
+): { readonly words: string; readonly next: readonly Date[] } | undefined {
   if (cron.trim().split(/\s+/).length !== 5) return undefined;
   try {
-    return { words: cronstrue.toString(cron, { use24HourTimeFormat: true }), next: nextSlots(cron, zone, new Date(now), 5) };
+    return {
+      words: cronstrue.toString(cron, { use24HourTimeFormat: true }),
+      next: nextSlots(cron, zone, new Date(now), 5),
+    };
   } catch {
     return undefined;
   }
@@ -26,10 +33,46 @@ function readCron(cron: string, zone: string, now: string): { readonly words: st
 export function CronField({ cron, zone, now, onCron, onZone }: Props) {
   const read = readCron(cron, zone, now);
   return (
-    <FormLine label="times" htmlFor="schedule-cron" says="Minute, hour, day of month, month, day of week; by the clocks of the zone, also when they change.">
-      <input id="schedule-cron" className="field figure w-44" value={cron} onChange={(event) => onCron(event.target.value)} /> <label className="ml-2">in <input aria-label="Time zone" className="field w-56" list="schedule-zones" value={zone} onChange={(event) => onZone(event.target.value)} /></label>
-      <datalist id="schedule-zones">{Intl.supportedValuesOf("timeZone").map((name) => <option key={name} value={name} />)}</datalist>
-      <p className="mt-1 text-sm" role="status" data-testid="cron-words">{read ? <>{read.words}. <span className="text-faded">Next, in UTC: <span className="figure">{read.next.map(moment).join(", ")}</span></span></> : <span className="text-madder">These are no times yet: five fields, such as 30 22 * * *, and a zone such as UTC or Europe/Lisbon.</span>}</p>
+    <FormLine
+      label="times"
+      htmlFor="schedule-cron"
+      says="Minute, hour, day of month, month, day of week; by the clocks of the zone, also when they change."
+    >
+      <input
+        id="schedule-cron"
+        className="field figure w-44"
+        value={cron}
+        onChange={(event) => onCron(event.target.value)}
+      />{" "}
+      <label className="ml-2">
+        in{" "}
+        <input
+          aria-label="Time zone"
+          className="field w-56"
+          list="schedule-zones"
+          value={zone}
+          onChange={(event) => onZone(event.target.value)}
+        />
+      </label>
+      <datalist id="schedule-zones">
+        {Intl.supportedValuesOf("timeZone").map((name) => (
+          <option key={name} value={name} />
+        ))}
+      </datalist>
+      <p className="mt-1 text-sm" role="status" data-testid="cron-words">
+        {read ? (
+          <>
+            {read.words}.{" "}
+            <span className="text-faded">
+              Next, in UTC: <span className="figure">{read.next.map(moment).join(", ")}</span>
+            </span>
+          </>
+        ) : (
+          <span className="text-madder">
+            These are no times yet: five fields, such as 30 22 * * *, and a zone such as UTC or Europe/Lisbon.
+          </span>
+        )}
+      </p>
     </FormLine>
   );
 }

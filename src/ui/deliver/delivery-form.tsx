@@ -1,7 +1,12 @@
 "use client";
 import { useState, type ReactNode } from "react";
 import { toldDelivery } from "@/core/pipeline/edit/told";
-import { contractSchema, deliverySchema, type Delivery, type DeliveryMode } from "@/core/pipeline/operating-schema";
+import {
+  contractSchema,
+  deliverySchema,
+  type Delivery,
+  type DeliveryMode,
+} from "@/core/pipeline/operating-schema";
 import { saveListed } from "@/server/file-actions";
 import { FormDialog, FormLine } from "../basic/form-dialog";
 import { propertiesOf, SchemaFields } from "../basic/schema-fields";
@@ -29,38 +34,206 @@ interface Props {
 
 const CONTRACT = propertiesOf(contractSchema);
 
-const fresh = (facts: DeliveryFacts): Delivery => ({ ...deliverySchema.parse({ name: "-", table: `${facts.schema}.${facts.pipeline.replaceAll("-", "_")}` }), name: "" });
+const fresh = (facts: DeliveryFacts): Delivery => ({
+  ...deliverySchema.parse({ name: "-", table: `${facts.schema}.${facts.pipeline.replaceAll("-", "_")}` }),
+  name: "",
+});
 
 /** Makes or changes a delivery: where predictions go, of which rows, with which columns, and what has to hold before. */
 export function DeliveryForm({ facts, delivery, place, children }: Props) {
   const [draft, setDraft] = useState<Delivery>(() => delivery ?? fresh(facts));
   const change = (part: Partial<Delivery>): void => setDraft((before) => ({ ...before, ...part }));
-  const entry = { ...toldDelivery({ ...draft, name: draft.name.trim(), table: draft.table.trim(), partition: draft.mode === "partition" ? draft.partition : undefined }) };
+  const entry = {
+    ...toldDelivery({
+      ...draft,
+      name: draft.name.trim(),
+      table: draft.table.trim(),
+      partition: draft.mode === "partition" ? draft.partition : undefined,
+    }),
+  };
   const carried = [...facts.keys, ...draft.columns];
   const newerBy = typeof draft.rows === "object" ? draft.rows.newer_by : undefined;
   return (
-    <FormDialog title={place === null ? "A further delivery" : `Delivery “${delivery?.name ?? ""}”`} trigger={children} incomplete={draft.name.trim() === "" || draft.table.trim() === ""}
-      onOpen={() => setDraft(delivery ?? fresh(facts))} save={() => saveListed({ pipeline: facts.pipeline, part: "delivery", place, entry })}>
-      <FormLine label="name" htmlFor="delivery-name"><input id="delivery-name" className="field w-80" value={draft.name} placeholder="who or what it is for" onChange={(event) => change({ name: event.target.value })} /></FormLine>
-      <FormLine label="table" htmlFor="delivery-table" says={draft.routes.length > 0 ? "Of the rows that no route takes." : "It is made when it is not there yet; one that is there has to fit."}><input id="delivery-table" className="field figure w-80" value={draft.table} onChange={(event) => change({ table: event.target.value })} /></FormLine>
-      <RouteFields routes={draft.routes} schema={facts.schema} carried={carried} onChange={(routes) => change({ routes })} />
+    <FormDialog
+      title={place === null ? "A further delivery" : `Delivery “${delivery?.name ?? ""}”`}
+      trigger={children}
+      incomplete={draft.name.trim() === "" || draft.table.trim() === ""}
+      onOpen={() => setDraft(delivery ?? fresh(facts))}
+      save={() => saveListed({ pipeline: facts.pipeline, part: "delivery", place, entry })}
+    >
+      <FormLine label="name" htmlFor="delivery-name">
+        <input
+          id="delivery-name"
+          className="field w-80"
+          value={draft.name}
+          placeholder="who or what it is for"
+          onChange={(event) => change({ name: event.target.value })}
+        />
+      </FormLine>
+      <FormLine
+        label="table"
+        htmlFor="delivery-table"
+        says={
+          draft.routes.length > 0
+            ? "Of the rows that no route takes."
+            : "It is made when it is not there yet; one that is there has to fit."
+        }
+      >
+        <input
+          id="delivery-table"
+          className="field figure w-80"
+          value={draft.table}
+          onChange={(event) => change({ table: event.target.value })}
+        />
+      </FormLine>
+      <RouteFields
+        routes={draft.routes}
+        schema={facts.schema}
+        carried={carried}
+        onChange={(routes) => change({ routes })}
+      />
       <FormLine label="how" htmlFor="delivery-mode">
-        <select id="delivery-mode" className="field" value={draft.mode} onChange={(event) => change({ mode: event.target.value as DeliveryMode })}>{Object.entries(MODES).map(([mode, says]) => <option key={mode} value={mode}>{says}</option>)}</select>
-        {draft.mode === "partition" && <label className="ml-3">with the same <ColumnSelect columns={carried} value={draft.partition} onChange={(partition) => change({ partition })} /></label>}
+        <select
+          id="delivery-mode"
+          className="field"
+          value={draft.mode}
+          onChange={(event) => change({ mode: event.target.value as DeliveryMode })}
+        >
+          {Object.entries(MODES).map(([mode, says]) => (
+            <option key={mode} value={mode}>
+              {says}
+            </option>
+          ))}
+        </select>
+        {draft.mode === "partition" && (
+          <label className="ml-3">
+            with the same{" "}
+            <ColumnSelect
+              columns={carried}
+              value={draft.partition}
+              onChange={(partition) => change({ partition })}
+            />
+          </label>
+        )}
       </FormLine>
-      <FormLine label="rows" htmlFor="delivery-rows" says={draft.rows === "all" ? undefined : "With a schedule that follows the arrival of rows, each gets its prediction within a minute."}>
-        <select id="delivery-rows" className="field" value={newerBy === undefined ? String(draft.rows) : "newer"} onChange={(event) => change({ rows: event.target.value === "newer" ? { newer_by: carried[0] ?? "" } : (event.target.value as "all" | "not_yet_predicted") })}><option value="all">every row that qualifies</option><option value="not_yet_predicted">rows that have no prediction yet</option><option value="newer">rows newer than those delivered before</option></select>
-        {newerBy !== undefined && <label className="ml-3">by <ColumnSelect columns={carried} value={newerBy} onChange={(column) => change({ rows: { newer_by: column } })} /></label>}
+      <FormLine
+        label="rows"
+        htmlFor="delivery-rows"
+        says={
+          draft.rows === "all"
+            ? undefined
+            : "With a schedule that follows the arrival of rows, each gets its prediction within a minute."
+        }
+      >
+        <select
+          id="delivery-rows"
+          className="field"
+          value={newerBy === undefined ? String(draft.rows) : "newer"}
+          onChange={(event) =>
+            change({
+              rows:
+                event.target.value === "newer"
+                  ? { newer_by: carried[0] ?? "" }
+                  : (event.target.value as "all" | "not_yet_predicted"),
+            })
+          }
+        >
+          <option value="all">every row that qualifies</option>
+          <option value="not_yet_predicted">rows that have no prediction yet</option>
+          <option value="newer">rows newer than those delivered before</option>
+        </select>
+        {newerBy !== undefined && (
+          <label className="ml-3">
+            by{" "}
+            <ColumnSelect
+              columns={carried}
+              value={newerBy}
+              onChange={(column) => change({ rows: { newer_by: column } })}
+            />
+          </label>
+        )}
       </FormLine>
-      <FormLine label="further columns" says="Written beside key, prediction, probability, version, run and times.">
-        <ul className="flex flex-wrap gap-1.5">{draft.columns.map((name) => <li key={name}><button type="button" className="press py-0 text-sm" aria-label={`Leave out ${name}`} title="Leave it out" onClick={() => change({ columns: draft.columns.filter((each) => each !== name) })}>{name} <span aria-hidden>×</span></button></li>)}
-          <li><select aria-label="Add a column" className="field py-0 text-sm" value="" onChange={(event) => { if (event.target.value !== "") change({ columns: [...draft.columns, event.target.value] }); }}><option value="">add a column …</option>{facts.columns.filter((name) => !draft.columns.includes(name)).map((name) => <option key={name}>{name}</option>)}</select></li></ul>
+      <FormLine
+        label="further columns"
+        says="Written beside key, prediction, probability, version, run and times."
+      >
+        <ul className="flex flex-wrap gap-1.5">
+          {draft.columns.map((name) => (
+            <li key={name}>
+              <button
+                type="button"
+                className="press py-0 text-sm"
+                aria-label={`Leave out ${name}`}
+                title="Leave it out"
+                onClick={() => change({ columns: draft.columns.filter((each) => each !== name) })}
+              >
+                {name} <span aria-hidden>×</span>
+              </button>
+            </li>
+          ))}
+          <li>
+            <select
+              aria-label="Add a column"
+              className="field py-0 text-sm"
+              value=""
+              onChange={(event) => {
+                if (event.target.value !== "") change({ columns: [...draft.columns, event.target.value] });
+              }}
+            >
+              <option value="">add a column …</option>
+              {facts.columns
+                .filter((name) => !draft.columns.includes(name))
+                .map((name) => (
+                  <option key={name}>{name}</option>
+                ))}
+            </select>
+          </li>
+        </ul>
       </FormLine>
-      {facts.target === "binary" && <FormLine label="positive from" htmlFor="delivery-threshold" says="From this probability on, the prediction is yes."><input id="delivery-threshold" type="number" min={0} max={1} step="any" className="field figure w-24" value={draft.threshold} onChange={(event) => change({ threshold: Number(event.target.value) })} /></FormLine>}
-      <FormLine label="reasons" htmlFor="delivery-reasons" says={draft.reasons > 0 ? "So many columns that weigh most go beside each prediction. The predictions are then made by the worker, which takes longer." : "None are written."}><input id="delivery-reasons" type="number" min={0} max={20} className="field figure w-24" value={draft.reasons} onChange={(event) => change({ reasons: Number(event.target.value) })} /></FormLine>
+      {facts.target === "binary" && (
+        <FormLine
+          label="positive from"
+          htmlFor="delivery-threshold"
+          says="From this probability on, the prediction is yes."
+        >
+          <input
+            id="delivery-threshold"
+            type="number"
+            min={0}
+            max={1}
+            step="any"
+            className="field figure w-24"
+            value={draft.threshold}
+            onChange={(event) => change({ threshold: Number(event.target.value) })}
+          />
+        </FormLine>
+      )}
+      <FormLine
+        label="reasons"
+        htmlFor="delivery-reasons"
+        says={
+          draft.reasons > 0
+            ? "So many columns that weigh most go beside each prediction. The predictions are then made by the worker, which takes longer."
+            : "None are written."
+        }
+      >
+        <input
+          id="delivery-reasons"
+          type="number"
+          min={0}
+          max={20}
+          className="field figure w-24"
+          value={draft.reasons}
+          onChange={(event) => change({ reasons: Number(event.target.value) })}
+        />
+      </FormLine>
       <HandOverFields receivers={draft.hand_over} onChange={(hand_over) => change({ hand_over })} />
       <h3 className="mb-2 mt-5 font-semibold">What has to hold before</h3>
-      <SchemaFields properties={CONTRACT} values={entry["contract"] as Readonly<Record<string, unknown>> ?? {}} onChange={(name, value) => change({ contract: contractOf(draft.contract, name, value) })} />
+      <SchemaFields
+        properties={CONTRACT}
+        values={(entry["contract"] as Readonly<Record<string, unknown>>) ?? {}}
+        onChange={(name, value) => change({ contract: contractOf(draft.contract, name, value) })}
+      />
     </FormDialog>
   );
 }
@@ -68,9 +241,28 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
 /** The bounds with one of them changed; what is no bound stays in it, to be said when it is saved. */
 function contractOf(contract: Delivery["contract"], name: string, value: unknown): Delivery["contract"] {
   const rest = Object.fromEntries(Object.entries(contract).filter(([each]) => each !== name));
-  return { ...contractSchema.parse({}), ...rest, ...(value === undefined ? {} : { [name]: value }) } as Delivery["contract"];
+  return {
+    ...contractSchema.parse({}),
+    ...rest,
+    ...(value === undefined ? {} : { [name]: value }),
+  } as Delivery["contract"];
 }
 
-function ColumnSelect({ columns, value, onChange }: { readonly columns: readonly string[]; readonly value: string | undefined; readonly onChange: (column: string) => void }) {
-  return <select className="field" value={value ?? ""} onChange={(event) => onChange(event.target.value)}>{value === undefined && <option value="">choose a column</option>}{[...new Set([...columns, ...(value ? [value] : [])])].map((name) => <option key={name}>{name}</option>)}</select>;
+function ColumnSelect({
+  columns,
+  value,
+  onChange,
+}: {
+  readonly columns: readonly string[];
+  readonly value: string | undefined;
+  readonly onChange: (column: string) => void;
+}) {
+  return (
+    <select className="field" value={value ?? ""} onChange={(event) => onChange(event.target.value)}>
+      {value === undefined && <option value="">choose a column</option>}
+      {[...new Set([...columns, ...(value ? [value] : [])])].map((name) => (
+        <option key={name}>{name}</option>
+      ))}
+    </select>
+  );
 }

@@ -17,30 +17,98 @@ interface Props {
 }
 
 /** One route of a delivery: its table, its condition, and how many rows took it the last time. */
-function RouteLine({ table, when, rows }: { readonly table: string; readonly when: string; readonly rows: number | undefined }) {
+function RouteLine({
+  table,
+  when,
+  rows,
+}: {
+  readonly table: string;
+  readonly when: string;
+  readonly rows: number | undefined;
+}) {
   const href = rows === undefined ? undefined : tableHref(table);
-  return <span className="mb-1 block">{href ? <Link href={href}>{table}</Link> : table}<span className="block text-xs text-faded">where <code>{when}</code>{rows === undefined ? "" : `: ${count(rows)}`}</span></span>;
+  return (
+    <span className="mb-1 block">
+      {href ? <Link href={href}>{table}</Link> : table}
+      <span className="block text-xs text-faded">
+        where <code>{when}</code>
+        {rows === undefined ? "" : `: ${count(rows)}`}
+      </span>
+    </span>
+  );
 }
 
 /** Where predictions go, how, and what landed last; the name of each opens its form. */
 export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
   return (
     <table className="sheet mt-1">
-      <thead><tr><th>Delivery</th><th>Into</th><th>How</th><th>Positive from</th><th>Landed last, as of</th><th className="number">Rows</th><th /></tr></thead>
+      <thead>
+        <tr>
+          <th>Delivery</th>
+          <th>Into</th>
+          <th>How</th>
+          <th>Positive from</th>
+          <th>Landed last, as of</th>
+          <th className="number">Rows</th>
+          <th />
+        </tr>
+      </thead>
       <tbody>
         {deliveries.map((each, place) => {
           const last = ledger.find((entry) => entry.delivery === each.name);
           const href = tableHref(each.table);
           return (
             <tr key={each.name}>
-              <td><DeliveryForm facts={facts} delivery={each} place={place}><button type="button" className="text-left font-medium underline decoration-rule underline-offset-3" title="Change it">{each.name}</button></DeliveryForm></td>
-              <td>{each.routes.map((route) => <RouteLine key={route.table} table={route.table} when={route.when} rows={last?.byTable[route.table]} />)}
-                {last && href ? <Link href={href}>{each.table}</Link> : each.table}{each.routes.length > 0 && <span className="block text-xs text-faded">rows that no route takes{last?.byTable[each.table] === undefined ? "" : `: ${count(last.byTable[each.table])}`}</span>}</td>
-              <td>{modeWords(each)}<span className="block text-xs text-faded">{rowWords(each)}</span></td>
+              <td>
+                <DeliveryForm facts={facts} delivery={each} place={place}>
+                  <button
+                    type="button"
+                    className="text-left font-medium underline decoration-rule underline-offset-3"
+                    title="Change it"
+                  >
+                    {each.name}
+                  </button>
+                </DeliveryForm>
+              </td>
+              <td>
+                {each.routes.map((route) => (
+                  <RouteLine
+                    key={route.table}
+                    table={route.table}
+                    when={route.when}
+                    rows={last?.byTable[route.table]}
+                  />
+                ))}
+                {last && href ? <Link href={href}>{each.table}</Link> : each.table}
+                {each.routes.length > 0 && (
+                  <span className="block text-xs text-faded">
+                    rows that no route takes
+                    {last?.byTable[each.table] === undefined ? "" : `: ${count(last.byTable[each.table])}`}
+                  </span>
+                )}
+              </td>
+              <td>
+                {modeWords(each)}
+                <span className="block text-xs text-faded">{rowWords(each)}</span>
+              </td>
               <td className="figure">{facts.target === "binary" ? each.threshold : "–"}</td>
-              <td>{last ? <Link href={`/runs/${last.run}`} title={`Landed ${moment(last.landedAt)}, by the clock of the computer`}>{moment(last.runTime)}</Link> : <span className="text-faded">never</span>}</td>
+              <td>
+                {last ? (
+                  <Link
+                    href={`/runs/${last.run}`}
+                    title={`Landed ${moment(last.landedAt)}, by the clock of the computer`}
+                  >
+                    {moment(last.runTime)}
+                  </Link>
+                ) : (
+                  <span className="text-faded">never</span>
+                )}
+              </td>
               <td className="number">{count(last?.rows)}</td>
-              <td className="whitespace-nowrap text-right"><ScoreButton pipeline={facts.pipeline} delivery={each.name} disabled={!canScore} /> <RemoveListed pipeline={facts.pipeline} part="delivery" place={place} name={each.name} /></td>
+              <td className="whitespace-nowrap text-right">
+                <ScoreButton pipeline={facts.pipeline} delivery={each.name} disabled={!canScore} />{" "}
+                <RemoveListed pipeline={facts.pipeline} part="delivery" place={place} name={each.name} />
+              </td>
             </tr>
           );
         })}

@@ -8,7 +8,12 @@ const [WIDTH, HEIGHT] = [260, 30];
 /** The index above which a line is drawn at the upper edge. */
 const HIGHEST = 0.5;
 
-const words = (psi: number): { readonly says: string; readonly tone: string } => (psi >= MUCH_DRIFT ? { says: "much changed", tone: "text-madder" } : psi >= SOME_DRIFT ? { says: "some change", tone: "text-weld" } : { says: "as in training", tone: "text-moss" });
+const words = (psi: number): { readonly says: string; readonly tone: string } =>
+  psi >= MUCH_DRIFT
+    ? { says: "much changed", tone: "text-madder" }
+    : psi >= SOME_DRIFT
+      ? { says: "some change", tone: "text-weld" }
+      : { says: "as in training", tone: "text-moss" };
 
 /** How far the rows of scoring runs were from those of training, column by column over time. */
 export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
@@ -19,20 +24,61 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
   return (
     <section aria-label="Rows against training" className="mt-8">
       <h2>Rows against training</h2>
-      <p className="text-sm text-faded">Population stability index of each column that features are made from, and of the predictions, over the last {runs.length} scoring run{runs.length === 1 ? "" : "s"}; the newest for {moment(newest.runTime)} with {count(newest.rows)} rows. From {SOME_DRIFT} on some has changed, from {MUCH_DRIFT} on much. Somebody is told when the predictions change so much, or any column, where the delivery’s contract sets most_drift.</p>
+      <p className="text-sm text-faded">
+        Population stability index of each column that features are made from, and of the predictions, over
+        the last {runs.length} scoring run{runs.length === 1 ? "" : "s"}; the newest for{" "}
+        {moment(newest.runTime)} with {count(newest.rows)} rows. From {SOME_DRIFT} on some has changed, from{" "}
+        {MUCH_DRIFT} on much. Somebody is told when the predictions change so much, or any column, where the
+        delivery’s contract sets most_drift.
+      </p>
       <table className="sheet mt-1" data-testid="drift">
-        <thead><tr><th>Column</th><th className="number">Index</th><th /><th>Over time</th><th className="number">Distance</th><th className="number">Missing, then → now</th></tr></thead>
-        <tbody>{columns.map((each) => {
-          const { says, tone } = words(each.psi);
-          return (
-            <Fragment key={each.column}><tr>
-              <td><button type="button" className="underline decoration-weft underline-offset-4" aria-expanded={open === each.column} onClick={() => setOpen(open === each.column ? undefined : each.column)}>{each.column}</button></td>
-              <td className={`number ${tone}`}>{each.psi.toFixed(3)}</td><td className={`text-sm ${tone}`}>{says}</td><td><OverTime column={each.column} runs={runs} /></td>
-              <td className="number">{each.ks === null ? "–" : each.ks.toFixed(3)}</td><td className="number">{percent(each.missing[0])} → {percent(each.missing[1])}</td>
-            </tr>
-            {open === each.column && <tr><td colSpan={6}><Parts drift={each} /></td></tr>}</Fragment>
-          );
-        })}</tbody>
+        <thead>
+          <tr>
+            <th>Column</th>
+            <th className="number">Index</th>
+            <th />
+            <th>Over time</th>
+            <th className="number">Distance</th>
+            <th className="number">Missing, then → now</th>
+          </tr>
+        </thead>
+        <tbody>
+          {columns.map((each) => {
+            const { says, tone } = words(each.psi);
+            return (
+              <Fragment key={each.column}>
+                <tr>
+                  <td>
+                    <button
+                      type="button"
+                      className="underline decoration-weft underline-offset-4"
+                      aria-expanded={open === each.column}
+                      onClick={() => setOpen(open === each.column ? undefined : each.column)}
+                    >
+                      {each.column}
+                    </button>
+                  </td>
+                  <td className={`number ${tone}`}>{each.psi.toFixed(3)}</td>
+                  <td className={`text-sm ${tone}`}>{says}</td>
+                  <td>
+                    <OverTime column={each.column} runs={runs} />
+                  </td>
+                  <td className="number">{each.ks === null ? "–" : each.ks.toFixed(3)}</td>
+                  <td className="number">
+                    {percent(each.missing[0])} → {percent(each.missing[1])}
+                  </td>
+                </tr>
+                {open === each.column && (
+                  <tr>
+                    <td colSpan={6}>
+                      <Parts drift={each} />
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
+            );
+          })}
+        </tbody>
       </table>
     </section>
   );
@@ -43,14 +89,54 @@ const percent = (share: number): string => `${(100 * share).toFixed(share > 0 &&
 /** The index of one column, run by run, with the two bounds. */
 function OverTime({ column, runs }: { readonly column: string; readonly runs: readonly DriftRow[] }) {
   const y = (psi: number): number => HEIGHT - 3 - (Math.min(psi, HIGHEST) / HIGHEST) * (HEIGHT - 6);
-  const x = (index: number): number => (runs.length === 1 ? WIDTH / 2 : 4 + (index / (runs.length - 1)) * (WIDTH - 8));
-  const points = runs.flatMap((run, index) => { const found = run.columns.find((each) => each.column === column); return found ? [{ at: x(index), psi: found.psi, run }] : []; });
+  const x = (index: number): number =>
+    runs.length === 1 ? WIDTH / 2 : 4 + (index / (runs.length - 1)) * (WIDTH - 8);
+  const points = runs.flatMap((run, index) => {
+    const found = run.columns.find((each) => each.column === column);
+    return found ? [{ at: x(index), psi: found.psi, run }] : [];
+  });
   return (
-    <svg width={WIDTH} height={HEIGHT} role="img" aria-label={`Index of ${column} over ${points.length} runs, last ${points.at(-1)?.psi.toFixed(2) ?? "unknown"}`}>
-      <line x1="0" x2={WIDTH} y1={y(SOME_DRIFT)} y2={y(SOME_DRIFT)} stroke="var(--weld)" strokeDasharray="2 3" opacity="0.7" />
-      <line x1="0" x2={WIDTH} y1={y(MUCH_DRIFT)} y2={y(MUCH_DRIFT)} stroke="var(--madder)" strokeDasharray="2 3" opacity="0.7" />
-      <polyline points={points.map((each) => `${each.at},${y(each.psi)}`).join(" ")} fill="none" stroke="var(--woad)" strokeWidth="1.5" />
-      {points.map((each) => <circle key={each.run.runId} cx={each.at} cy={y(each.psi)} r="2.2" fill={each.psi >= MUCH_DRIFT ? "var(--madder)" : "var(--woad)"}><title>{`${moment(each.run.runTime)}: ${each.psi.toFixed(3)}`}</title></circle>)}
+    <svg
+      width={WIDTH}
+      height={HEIGHT}
+      role="img"
+      aria-label={`Index of ${column} over ${points.length} runs, last ${points.at(-1)?.psi.toFixed(2) ?? "unknown"}`}
+    >
+      <line
+        x1="0"
+        x2={WIDTH}
+        y1={y(SOME_DRIFT)}
+        y2={y(SOME_DRIFT)}
+        stroke="var(--weld)"
+        strokeDasharray="2 3"
+        opacity="0.7"
+      />
+      <line
+        x1="0"
+        x2={WIDTH}
+        y1={y(MUCH_DRIFT)}
+        y2={y(MUCH_DRIFT)}
+        stroke="var(--madder)"
+        strokeDasharray="2 3"
+        opacity="0.7"
+      />
+      <polyline
+        points={points.map((each) => `${each.at},${y(each.psi)}`).join(" ")}
+        fill="none"
+        stroke="var(--woad)"
+        strokeWidth="1.5"
+      />
+      {points.map((each) => (
+        <circle
+          key={each.run.runId}
+          cx={each.at}
+          cy={y(each.psi)}
+          r="2.2"
+          fill={each.psi >= MUCH_DRIFT ? "var(--madder)" : "var(--woad)"}
+        >
+          <title>{`${moment(each.run.runTime)}: ${each.psi.toFixed(3)}`}</title>
+        </circle>
+      ))}
     </svg>
   );
 }
@@ -60,10 +146,34 @@ function Parts({ drift }: { readonly drift: Drift }) {
   const most = Math.max(...drift.parts.flatMap((each) => [each.before, each.now]), 0.001);
   return (
     <table className="text-sm" data-testid="drift-parts">
-      <thead><tr className="text-left text-faded"><th className="pr-4 font-normal">{drift.column}</th><th className="w-60 font-normal">in training</th><th className="w-60 font-normal">in the newest run</th></tr></thead>
-      <tbody>{drift.parts.map((each) => (
-        <tr key={each.name}><td className="max-w-56 truncate pr-4" title={each.name}>{each.name}</td>{[each.before, each.now].map((share, index) => <td key={index}><span className="mr-2 inline-block h-2.5 align-middle" style={{ width: `${(150 * share) / most}px`, background: index === 0 ? "var(--faded)" : "var(--woad)" }} /><span className="figure text-faded">{percent(share)}</span></td>)}</tr>
-      ))}</tbody>
+      <thead>
+        <tr className="text-left text-faded">
+          <th className="pr-4 font-normal">{drift.column}</th>
+          <th className="w-60 font-normal">in training</th>
+          <th className="w-60 font-normal">in the newest run</th>
+        </tr>
+      </thead>
+      <tbody>
+        {drift.parts.map((each) => (
+          <tr key={each.name}>
+            <td className="max-w-56 truncate pr-4" title={each.name}>
+              {each.name}
+            </td>
+            {[each.before, each.now].map((share, index) => (
+              <td key={index}>
+                <span
+                  className="mr-2 inline-block h-2.5 align-middle"
+                  style={{
+                    width: `${(150 * share) / most}px`,
+                    background: index === 0 ? "var(--faded)" : "var(--woad)",
+                  }}
+                />
+                <span className="figure text-faded">{percent(share)}</span>
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
     </table>
   );
 }

@@ -8,20 +8,89 @@ type Receiver = Delivery["hand_over"][number];
 const FORMATS = { csv: "CSV", jsonl: "JSON lines", parquet: "Parquet" } as const;
 
 /** Where the rows of a run, or the news of them, go beside the tables. */
-export function HandOverFields({ receivers, onChange }: { readonly receivers: readonly Receiver[]; readonly onChange: (receivers: Receiver[]) => void }) {
-  const put = (at: number, receiver: Receiver): void => onChange(receivers.map((each, index) => (index === at ? receiver : each)));
+export function HandOverFields({
+  receivers,
+  onChange,
+}: {
+  readonly receivers: readonly Receiver[];
+  readonly onChange: (receivers: Receiver[]) => void;
+}) {
+  const put = (at: number, receiver: Receiver): void =>
+    onChange(receivers.map((each, index) => (index === at ? receiver : each)));
   return (
-    <FormLine label="also handed to" {...(receivers.length > 0 ? { says: "A file appears in the folder when it is whole; a web address is told of every landing until it answers well." } : {})}>
+    <FormLine
+      label="also handed to"
+      {...(receivers.length > 0
+        ? {
+            says: "A file appears in the folder when it is whole; a web address is told of every landing until it answers well.",
+          }
+        : {})}
+    >
       {receivers.map((each, index) => (
         <div key={index} className="mb-1.5 flex items-center gap-2">
-          {"folder" in each
-            ? <><span className="text-faded">the folder</span><input aria-label={`Folder ${index + 1}`} className="field figure w-56" value={each.folder} placeholder="night-desk" onChange={(event) => put(index, { ...each, folder: event.target.value })} /><select aria-label={`Format of folder ${index + 1}`} className="field" value={each.format} onChange={(event) => put(index, { ...each, format: event.target.value as keyof typeof FORMATS })}>{Object.entries(FORMATS).map(([format, says]) => <option key={format} value={format}>{says}</option>)}</select></>
-            : <><span className="text-faded">the address</span><input aria-label={`Address ${index + 1}`} className="field figure w-96" value={each.webhook} placeholder="https://…" onChange={(event) => put(index, { webhook: event.target.value })} /></>}
-          <button type="button" aria-label={`Remove receiver ${index + 1}`} className="press press-quiet px-1" onClick={() => onChange(receivers.filter((_, at) => at !== index))}><X size={13} /></button>
+          {"folder" in each ? (
+            <>
+              <span className="text-faded">the folder</span>
+              <input
+                aria-label={`Folder ${index + 1}`}
+                className="field figure w-56"
+                value={each.folder}
+                placeholder="night-desk"
+                onChange={(event) => put(index, { ...each, folder: event.target.value })}
+              />
+              <select
+                aria-label={`Format of folder ${index + 1}`}
+                className="field"
+                value={each.format}
+                onChange={(event) =>
+                  put(index, { ...each, format: event.target.value as keyof typeof FORMATS })
+                }
+              >
+                {Object.entries(FORMATS).map(([format, says]) => (
+                  <option key={format} value={format}>
+                    {says}
+                  </option>
+                ))}
+              </select>
+            </>
+          ) : (
+            <>
+              <span className="text-faded">the address</span>
+              <input
+                aria-label={`Address ${index + 1}`}
+                className="field figure w-96"
+                value={each.webhook}
+                placeholder="https://…"
+                onChange={(event) => put(index, { webhook: event.target.value })}
+              />
+            </>
+          )}
+          <button
+            type="button"
+            aria-label={`Remove receiver ${index + 1}`}
+            className="press press-quiet px-1"
+            onClick={() => onChange(receivers.filter((_, at) => at !== index))}
+          >
+            <X size={13} />
+          </button>
         </div>
       ))}
-      <button type="button" className="press press-quiet px-1 text-sm" onClick={() => onChange([...receivers, { folder: "", format: "csv" }])}><Plus size={13} aria-hidden />folder</button>
-      <button type="button" className="press press-quiet px-1 text-sm" onClick={() => onChange([...receivers, { webhook: "" }])}><Plus size={13} aria-hidden />web address</button>
+      <button
+        type="button"
+        className="press press-quiet px-1 text-sm"
+        onClick={() => onChange([...receivers, { folder: "", format: "csv" }])}
+      >
+        <Plus size={13} aria-hidden />
+        folder
+      </button>
+      <button
+        type="button"
+        className="press press-quiet px-1 text-sm"
+        onClick={() => onChange([...receivers, { webhook: "" }])}
+      >
+        <Plus size={13} aria-hidden />
+        web address
+      </button>
     </FormLine>
   );
 }

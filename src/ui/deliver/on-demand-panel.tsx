@@ -22,15 +22,60 @@ export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Pro
   return (
     <section aria-label="On demand" className="mt-8">
       <h2>On demand</h2>
-      <p className="text-sm text-faded">Scores all rows of a table chosen now, which needs the columns of {like} that the steps read. The predictions get a table of their own, to be looked at and downloaded there. A file is <Link href="/tables/import">loaded into a table</Link> first; one row is tried under the version’s <i>Try a row</i>.</p>
+      <p className="text-sm text-faded">
+        Scores all rows of a table chosen now, which needs the columns of {like} that the steps read. The
+        predictions get a table of their own, to be looked at and downloaded there. A file is{" "}
+        <Link href="/tables/import">loaded into a table</Link> first; one row is tried under the version’s{" "}
+        <i>Try a row</i>.
+      </p>
       <div className="mt-2 flex flex-wrap items-end gap-3">
-        <label className="text-sm">Rows of<select className="field mt-0.5 block min-w-56" value={table} onChange={(event) => setTable(event.target.value)}><option value="">choose a table</option>{tables.map((name) => <option key={name}>{name}</option>)}</select></label>
-        <label className="text-sm">Into<input className="field mt-0.5 block w-72" value={into} placeholder="a new table, named by the moment" onChange={(event) => setInto(event.target.value)} /></label>
-        <ActButton disabled={disabled || table === ""} act={() => scoreOnDemand({ pipeline, table, into, columns: [...kept] })} goTo={(id) => `/runs/${String(id)}`}>Score these rows</ActButton>
+        <label className="text-sm">
+          Rows of
+          <select
+            className="field mt-0.5 block min-w-56"
+            value={table}
+            onChange={(event) => setTable(event.target.value)}
+          >
+            <option value="">choose a table</option>
+            {tables.map((name) => (
+              <option key={name}>{name}</option>
+            ))}
+          </select>
+        </label>
+        <label className="text-sm">
+          Into
+          <input
+            className="field mt-0.5 block w-72"
+            value={into}
+            placeholder="a new table, named by the moment"
+            onChange={(event) => setInto(event.target.value)}
+          />
+        </label>
+        <ActButton
+          disabled={disabled || table === ""}
+          act={() => scoreOnDemand({ pipeline, table, into, columns: [...kept] })}
+          goTo={(id) => `/runs/${String(id)}`}
+        >
+          Score these rows
+        </ActButton>
       </div>
       {table !== "" && columns.length > 0 && (
-        <fieldset className="mt-2 text-sm"><legend className="text-faded">Passed through, beside the key</legend>
-          <div className="flex flex-wrap gap-x-4 gap-y-1">{columns.map((name) => <label key={name} className="flex items-center gap-1.5"><input type="checkbox" checked={kept.includes(name)} onChange={() => setKept(kept.includes(name) ? kept.filter((each) => each !== name) : [...kept, name])} />{name}</label>)}</div>
+        <fieldset className="mt-2 text-sm">
+          <legend className="text-faded">Passed through, beside the key</legend>
+          <div className="flex flex-wrap gap-x-4 gap-y-1">
+            {columns.map((name) => (
+              <label key={name} className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  checked={kept.includes(name)}
+                  onChange={() =>
+                    setKept(kept.includes(name) ? kept.filter((each) => each !== name) : [...kept, name])
+                  }
+                />
+                {name}
+              </label>
+            ))}
+          </div>
         </fieldset>
       )}
     </section>

@@ -17,7 +17,11 @@ interface Props {
   readonly functions: readonly string[] | undefined;
 }
 
-const RULES: Readonly<Record<Retraining["rule"], string>> = { never: "waits for a person", when_better: "goes into service when it is better", always: "goes into service" };
+const RULES: Readonly<Record<Retraining["rule"], string>> = {
+  never: "waits for a person",
+  when_better: "goes into service when it is better",
+  always: "goes into service",
+};
 
 /** What becomes of a version that a schedule has trained, and whether the one in service can be asked in SQL. */
 export function RetrainingForm({ pipeline, target, retraining, functions }: Props) {
@@ -29,31 +33,118 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
   const [roles, setRoles] = useState((functions ?? []).join(", "));
   const [problems, setProblems] = useState<readonly Problem[]>([]);
   const [busy, start] = useTransition();
-  const named = roles.split(",").map((each) => each.trim()).filter((each) => each !== "");
+  const named = roles
+    .split(",")
+    .map((each) => each.trim())
+    .filter((each) => each !== "");
   const wished = {
-    retraining: rule === "never" ? null : { rule, ...(metric === "" ? {} : { metric }), ...(rule === "when_better" && Number(margin) !== 0 ? { margin: Number(margin) } : {}) },
+    retraining:
+      rule === "never"
+        ? null
+        : {
+            rule,
+            ...(metric === "" ? {} : { metric }),
+            ...(rule === "when_better" && Number(margin) !== 0 ? { margin: Number(margin) } : {}),
+          },
     functions: published ? (named.length > 0 ? { grant_to: named } : {}) : null,
   };
   const [first] = useState(JSON.stringify(wished));
-  const save = (): void => start(async () => {
-    const outcome = await saveParts({ pipeline, note: "rule of retraining and functions changed", parts: wished });
-    if (!outcome.ok) return setProblems(outcome.problems);
-    setProblems([]);
-    toast.success(`Saved as version ${outcome.value.version} of the file.`);
-    router.refresh();
-  });
+  const save = (): void =>
+    start(async () => {
+      const outcome = await saveParts({
+        pipeline,
+        note: "rule of retraining and functions changed",
+        parts: wished,
+      });
+      if (!outcome.ok) return setProblems(outcome.problems);
+      setProblems([]);
+      toast.success(`Saved as version ${outcome.value.version} of the file.`);
+      router.refresh();
+    });
   return (
-    <form aria-label="What becomes of versions" className="mt-3" onSubmit={(event) => { event.preventDefault(); save(); }}>
+    <form
+      aria-label="What becomes of versions"
+      className="mt-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save();
+      }}
+    >
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
-        <label className="flex items-center gap-2">What a schedule has trained <select className="field" value={rule} onChange={(event) => setRule(event.target.value as Retraining["rule"])}>{Object.entries(RULES).map(([name, says]) => <option key={name} value={name}>{says}</option>)}</select></label>
-        {rule === "when_better" && <label className="flex items-center gap-2">by <input aria-label="Margin" className="field figure w-20" value={margin} onChange={(event) => setMargin(event.target.value)} /> of <select aria-label="Metric of the margin" className="field" value={metric} onChange={(event) => setMetric(event.target.value)}><option value="">the brief’s metric</option>{metricsFor(target).map((name: MetricName) => <option key={name} value={name}>{METRICS[name].title}</option>)}</select></label>}
+        <label className="flex items-center gap-2">
+          What a schedule has trained{" "}
+          <select
+            className="field"
+            value={rule}
+            onChange={(event) => setRule(event.target.value as Retraining["rule"])}
+          >
+            {Object.entries(RULES).map(([name, says]) => (
+              <option key={name} value={name}>
+                {says}
+              </option>
+            ))}
+          </select>
+        </label>
+        {rule === "when_better" && (
+          <label className="flex items-center gap-2">
+            by{" "}
+            <input
+              aria-label="Margin"
+              className="field figure w-20"
+              value={margin}
+              onChange={(event) => setMargin(event.target.value)}
+            />{" "}
+            of{" "}
+            <select
+              aria-label="Metric of the margin"
+              className="field"
+              value={metric}
+              onChange={(event) => setMetric(event.target.value)}
+            >
+              <option value="">the brief’s metric</option>
+              {metricsFor(target).map((name: MetricName) => (
+                <option key={name} value={name}>
+                  {METRICS[name].title}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-2">
-        <label className="flex items-center gap-2"><input type="checkbox" checked={published} onChange={(event) => setPublished(event.target.checked)} />let the version in service be asked in SQL, as functions of the warehouse</label>
-        {published && <label className="flex items-center gap-2">by the roles <input aria-label="Roles that may ask" className="field w-48" value={roles} placeholder="analysts, night_desk" onChange={(event) => setRoles(event.target.value)} /></label>}
-        <button type="submit" className="press" disabled={busy || JSON.stringify(wished) === first || Number.isNaN(Number(margin))}>Save in the file</button>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={published}
+            onChange={(event) => setPublished(event.target.checked)}
+          />
+          let the version in service be asked in SQL, as functions of the warehouse
+        </label>
+        {published && (
+          <label className="flex items-center gap-2">
+            by the roles{" "}
+            <input
+              aria-label="Roles that may ask"
+              className="field w-48"
+              value={roles}
+              placeholder="analysts, night_desk"
+              onChange={(event) => setRoles(event.target.value)}
+            />
+          </label>
+        )}
+        <button
+          type="submit"
+          className="press"
+          disabled={busy || JSON.stringify(wished) === first || Number.isNaN(Number(margin))}
+        >
+          Save in the file
+        </button>
       </div>
-      {problems.length > 0 && <div className="mt-2"><Problems problems={problems} /></div>}
+      {problems.length > 0 && (
+        <div className="mt-2">
+          <Problems problems={problems} />
+        </div>
+      )}
     </form>
   );
 }

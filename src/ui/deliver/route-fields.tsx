@@ -15,17 +15,52 @@ interface Props {
 
 /** Other tables for some of the rows, in the order in which they are asked. */
 export function RouteFields({ routes, schema, carried, onChange }: Props) {
-  const put = (at: number, part: Partial<Route>): void => onChange(routes.map((each, index) => (index === at ? { ...each, ...part } : each)));
+  const put = (at: number, part: Partial<Route>): void =>
+    onChange(routes.map((each, index) => (index === at ? { ...each, ...part } : each)));
   return (
-    <FormLine label="routes" {...(routes.length > 0 ? { says: `The first that fits takes the row. Conditions speak of prediction, probability, ${carried.join(", ")}.` } : {})}>
+    <FormLine
+      label="routes"
+      {...(routes.length > 0
+        ? {
+            says: `The first that fits takes the row. Conditions speak of prediction, probability, ${carried.join(", ")}.`,
+          }
+        : {})}
+    >
       {routes.map((each, index) => (
         <div key={index} className="mb-1.5 flex items-center gap-2">
-          <span className="text-faded">where</span><input aria-label={`Condition of route ${index + 1}`} className="field figure w-72" value={each.when} placeholder="probability >= 0.8" onChange={(event) => put(index, { when: event.target.value })} />
-          <span className="text-faded">into</span><input aria-label={`Table of route ${index + 1}`} className="field figure w-72" value={each.table} onChange={(event) => put(index, { table: event.target.value })} />
-          <button type="button" aria-label={`Remove route ${index + 1}`} className="press press-quiet px-1" onClick={() => onChange(routes.filter((_, at) => at !== index))}><X size={13} /></button>
+          <span className="text-faded">where</span>
+          <input
+            aria-label={`Condition of route ${index + 1}`}
+            className="field figure w-72"
+            value={each.when}
+            placeholder="probability >= 0.8"
+            onChange={(event) => put(index, { when: event.target.value })}
+          />
+          <span className="text-faded">into</span>
+          <input
+            aria-label={`Table of route ${index + 1}`}
+            className="field figure w-72"
+            value={each.table}
+            onChange={(event) => put(index, { table: event.target.value })}
+          />
+          <button
+            type="button"
+            aria-label={`Remove route ${index + 1}`}
+            className="press press-quiet px-1"
+            onClick={() => onChange(routes.filter((_, at) => at !== index))}
+          >
+            <X size={13} />
+          </button>
         </div>
       ))}
-      <button type="button" className="press press-quiet px-1 text-sm" onClick={() => onChange([...routes, { when: "", table: `${schema}.` }])}><Plus size={13} aria-hidden />route</button>
+      <button
+        type="button"
+        className="press press-quiet px-1 text-sm"
+        onClick={() => onChange([...routes, { when: "", table: `${schema}.` }])}
+      >
+        <Plus size={13} aria-hidden />
+        route
+      </button>
     </FormLine>
   );
 }

@@ -28,39 +28,185 @@ interface Props {
 
 type When = "cron" | "after" | "arrival";
 
-const WHEN: Readonly<Record<When, string>> = { cron: "at set times", arrival: "when rows arrive in a table", after: "when another pipeline has delivered" };
-const whenOf = (schedule: Schedule): When => (schedule.after !== undefined ? "after" : schedule.arrival !== undefined ? "arrival" : "cron");
+const WHEN: Readonly<Record<When, string>> = {
+  cron: "at set times",
+  arrival: "when rows arrive in a table",
+  after: "when another pipeline has delivered",
+};
+const whenOf = (schedule: Schedule): When =>
+  schedule.after !== undefined ? "after" : schedule.arrival !== undefined ? "arrival" : "cron";
 
-const fresh = (facts: ScheduleFacts): Schedule => ({ ...scheduleSchema.parse({ name: "-", run: facts.deliveries.length > 0 ? "score" : "train", cron: "30 22 * * *" }), name: "" });
+const fresh = (facts: ScheduleFacts): Schedule => ({
+  ...scheduleSchema.parse({
+    name: "-",
+    run: facts.deliveries.length > 0 ? "score" : "train",
+    cron: "30 22 * * *",
+  }),
+  name: "",
+});
 
 /** Makes or changes a schedule: what runs, when, and what happens when it cannot. */
 export function ScheduleForm({ facts, schedule, place, children }: Props) {
   const [draft, setDraft] = useState<Schedule>(() => schedule ?? fresh(facts));
-  const change = (part: { readonly [Name in keyof Schedule]?: Schedule[Name] | undefined }): void => setDraft((before) => ({ ...before, ...part }) as Schedule);
+  const change = (part: { readonly [Name in keyof Schedule]?: Schedule[Name] | undefined }): void =>
+    setDraft((before) => ({ ...before, ...part }) as Schedule);
   const when = whenOf(draft);
-  const begin = (wanted: When): void => change({ cron: wanted === "cron" ? "30 22 * * *" : undefined, after: wanted === "after" ? (facts.others[0] ?? "") : undefined, arrival: wanted === "arrival" ? (facts.sources[0]?.table ?? "") : undefined });
+  const begin = (wanted: When): void =>
+    change({
+      cron: wanted === "cron" ? "30 22 * * *" : undefined,
+      after: wanted === "after" ? (facts.others[0] ?? "") : undefined,
+      arrival: wanted === "arrival" ? (facts.sources[0]?.table ?? "") : undefined,
+    });
   const entry = toldSchedule({ ...draft, name: draft.name.trim() });
   return (
-    <FormDialog title={place === null ? "A further schedule" : `Schedule “${schedule?.name ?? ""}”`} trigger={children} incomplete={draft.name.trim() === ""}
-      onOpen={() => setDraft(schedule ?? fresh(facts))} save={() => saveListed({ pipeline: facts.pipeline, part: "schedules", place, entry })}>
-      <FormLine label="name" htmlFor="schedule-name"><input id="schedule-name" className="field w-80" value={draft.name} placeholder="such as every night" onChange={(event) => change({ name: event.target.value })} /></FormLine>
+    <FormDialog
+      title={place === null ? "A further schedule" : `Schedule “${schedule?.name ?? ""}”`}
+      trigger={children}
+      incomplete={draft.name.trim() === ""}
+      onOpen={() => setDraft(schedule ?? fresh(facts))}
+      save={() => saveListed({ pipeline: facts.pipeline, part: "schedules", place, entry })}
+    >
+      <FormLine label="name" htmlFor="schedule-name">
+        <input
+          id="schedule-name"
+          className="field w-80"
+          value={draft.name}
+          placeholder="such as every night"
+          onChange={(event) => change({ name: event.target.value })}
+        />
+      </FormLine>
       <FormLine label="does" htmlFor="schedule-run">
-        <select id="schedule-run" className="field" value={draft.run} onChange={(event) => change({ run: event.target.value as Schedule["run"], ...(event.target.value === "train" ? { delivery: undefined } : {}) })}><option value="score">score</option><option value="train">train</option></select>
-        {draft.run === "score" && facts.deliveries.length > 1 && <label className="ml-3">for <select aria-label="Delivery" className="field" value={draft.delivery ?? facts.deliveries[0]} onChange={(event) => change({ delivery: event.target.value })}>{facts.deliveries.map((name) => <option key={name}>{name}</option>)}</select></label>}
+        <select
+          id="schedule-run"
+          className="field"
+          value={draft.run}
+          onChange={(event) =>
+            change({
+              run: event.target.value as Schedule["run"],
+              ...(event.target.value === "train" ? { delivery: undefined } : {}),
+            })
+          }
+        >
+          <option value="score">score</option>
+          <option value="train">train</option>
+        </select>
+        {draft.run === "score" && facts.deliveries.length > 1 && (
+          <label className="ml-3">
+            for{" "}
+            <select
+              aria-label="Delivery"
+              className="field"
+              value={draft.delivery ?? facts.deliveries[0]}
+              onChange={(event) => change({ delivery: event.target.value })}
+            >
+              {facts.deliveries.map((name) => (
+                <option key={name}>{name}</option>
+              ))}
+            </select>
+          </label>
+        )}
       </FormLine>
       <FormLine label="when" htmlFor="schedule-when">
-        <select id="schedule-when" className="field" value={when} onChange={(event) => begin(event.target.value as When)}>{(Object.keys(WHEN) as When[]).filter((each) => each !== "after" || facts.others.length > 0 || when === "after").map((each) => <option key={each} value={each}>{WHEN[each]}</option>)}</select>
-        {when === "after" && <label className="ml-3">after <select aria-label="Other pipeline" className="field" value={draft.after} onChange={(event) => change({ after: event.target.value })}>{facts.others.map((name) => <option key={name}>{name}</option>)}</select></label>}
-        {when === "arrival" && <label className="ml-3">in <select aria-label="Table of arrivals" className="field" value={draft.arrival} onChange={(event) => change({ arrival: event.target.value })}>{facts.sources.map(({ table }) => <option key={table}>{table}</option>)}</select></label>}
+        <select
+          id="schedule-when"
+          className="field"
+          value={when}
+          onChange={(event) => begin(event.target.value as When)}
+        >
+          {(Object.keys(WHEN) as When[])
+            .filter((each) => each !== "after" || facts.others.length > 0 || when === "after")
+            .map((each) => (
+              <option key={each} value={each}>
+                {WHEN[each]}
+              </option>
+            ))}
+        </select>
+        {when === "after" && (
+          <label className="ml-3">
+            after{" "}
+            <select
+              aria-label="Other pipeline"
+              className="field"
+              value={draft.after}
+              onChange={(event) => change({ after: event.target.value })}
+            >
+              {facts.others.map((name) => (
+                <option key={name}>{name}</option>
+              ))}
+            </select>
+          </label>
+        )}
+        {when === "arrival" && (
+          <label className="ml-3">
+            in{" "}
+            <select
+              aria-label="Table of arrivals"
+              className="field"
+              value={draft.arrival}
+              onChange={(event) => change({ arrival: event.target.value })}
+            >
+              {facts.sources.map(({ table }) => (
+                <option key={table}>{table}</option>
+              ))}
+            </select>
+          </label>
+        )}
       </FormLine>
-      {when === "cron" && <CronField cron={draft.cron ?? ""} zone={draft.zone} now={facts.now} onCron={(cron) => change({ cron })} onZone={(zone) => change({ zone })} />}
+      {when === "cron" && (
+        <CronField
+          cron={draft.cron ?? ""}
+          zone={draft.zone}
+          now={facts.now}
+          onCron={(cron) => change({ cron })}
+          onZone={(zone) => change({ zone })}
+        />
+      )}
       {when === "cron" && (
         <>
-          <FormLine label="missed times" htmlFor="schedule-missed" says="When the server was down at the time."><select id="schedule-missed" className="field" value={draft.missed} onChange={(event) => change({ missed: event.target.value as Schedule["missed"] })}><option value="catch_up_once">are caught up with one run</option><option value="skip">are skipped</option></select></FormLine>
-          <FormLine label="at once" htmlFor="schedule-at-once" says="A time that finds as many of its runs waiting or under way is left out, and counted."><input id="schedule-at-once" type="number" min={1} max={50} className="field figure w-24" value={draft.at_once} onChange={(event) => change({ at_once: Number(event.target.value) })} /></FormLine>
+          <FormLine
+            label="missed times"
+            htmlFor="schedule-missed"
+            says="When the server was down at the time."
+          >
+            <select
+              id="schedule-missed"
+              className="field"
+              value={draft.missed}
+              onChange={(event) => change({ missed: event.target.value as Schedule["missed"] })}
+            >
+              <option value="catch_up_once">are caught up with one run</option>
+              <option value="skip">are skipped</option>
+            </select>
+          </FormLine>
+          <FormLine
+            label="at once"
+            htmlFor="schedule-at-once"
+            says="A time that finds as many of its runs waiting or under way is left out, and counted."
+          >
+            <input
+              id="schedule-at-once"
+              type="number"
+              min={1}
+              max={50}
+              className="field figure w-24"
+              value={draft.at_once}
+              onChange={(event) => change({ at_once: Number(event.target.value) })}
+            />
+          </FormLine>
         </>
       )}
-      <FormLine label="late after" htmlFor="schedule-late" says="Then somebody is told."><input id="schedule-late" type="number" min={1} max={10080} className="field figure w-24" value={draft.late_after} onChange={(event) => change({ late_after: Number(event.target.value) })} /> minutes</FormLine>
+      <FormLine label="late after" htmlFor="schedule-late" says="Then somebody is told.">
+        <input
+          id="schedule-late"
+          type="number"
+          min={1}
+          max={10080}
+          className="field figure w-24"
+          value={draft.late_after}
+          onChange={(event) => change({ late_after: Number(event.target.value) })}
+        />{" "}
+        minutes
+      </FormLine>
       <WaitFields wait={draft.wait} sources={facts.sources} onChange={(wait) => change({ wait })} />
     </FormDialog>
   );

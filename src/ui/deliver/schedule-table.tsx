@@ -21,18 +21,103 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
   const time = new Date(facts.now);
   return (
     <table className="sheet mt-1">
-      <thead><tr><th>Schedule</th><th>Does</th><th>When</th><th>Missed times</th><th>Next (UTC)</th><th /></tr></thead>
+      <thead>
+        <tr>
+          <th>Schedule</th>
+          <th>Does</th>
+          <th>When</th>
+          <th>Missed times</th>
+          <th>Next (UTC)</th>
+          <th />
+        </tr>
+      </thead>
       <tbody>
         {schedules.map((each) => {
           const place = file?.schedules.findIndex((one) => one.name === each.name) ?? -1;
           return (
             <tr key={each.id}>
-              <td>{place < 0 ? each.name : <ScheduleForm facts={facts} schedule={file!.schedules[place]} place={place}><button type="button" className="text-left font-medium underline decoration-rule underline-offset-3" title="Change it">{each.name}</button></ScheduleForm>}</td>
-              <td>{each.run === "train" ? "train" : `score${each.delivery ? ` for ${each.delivery}` : ""}`}</td>
-              <td>{each.cron !== null ? <>{cronstrue.toString(each.cron, { use24HourTimeFormat: true })}<br /><span className="text-faded"><code>{each.cron}</code> in {each.zone}</span></> : each.after !== null ? <>when <Link href={`/pipelines/${encodeURIComponent(each.after)}/deliver`}>{each.after}</Link> has delivered</> : <>when rows arrive in {each.arrival}</>}</td>
-              <td>{each.cron === null ? "–" : each.missed === "skip" ? "skipped" : "caught up once"}{each.wait && <span className="block text-xs text-faded">waits up to {each.wait.until} min for {each.wait.for.map((source) => source.table).join(", ")}</span>}{each.leftOut > 0 && <span className="block text-xs text-weld">{count(each.leftOut)} left out: {each.atOnce} at once</span>}</td>
-              <td>{each.paused ? <span className="text-weld">paused</span> : each.cron === null ? <span className="text-faded">it depends</span> : nextSlots(each.cron, each.zone, new Date(Math.max(time.getTime(), each.doneUntil.getTime())), 5).map((slot) => <span key={slot.toISOString()} className="figure block whitespace-nowrap">{moment(slot)}</span>)}</td>
-              <td className="whitespace-nowrap text-right"><RunScheduleButton pipeline={facts.pipeline} run={each.run} delivery={each.delivery} disabled={each.run === "score" && !canScore} /> {each.cron !== null && !each.paused && <SkipButton schedule={each.id} />} <PauseButton schedule={each.id} paused={each.paused} /> {place >= 0 && <RemoveListed pipeline={facts.pipeline} part="schedules" place={place} name={each.name} />}</td>
+              <td>
+                {place < 0 ? (
+                  each.name
+                ) : (
+                  <ScheduleForm facts={facts} schedule={file!.schedules[place]} place={place}>
+                    <button
+                      type="button"
+                      className="text-left font-medium underline decoration-rule underline-offset-3"
+                      title="Change it"
+                    >
+                      {each.name}
+                    </button>
+                  </ScheduleForm>
+                )}
+              </td>
+              <td>
+                {each.run === "train" ? "train" : `score${each.delivery ? ` for ${each.delivery}` : ""}`}
+              </td>
+              <td>
+                {each.cron !== null ? (
+                  <>
+                    {cronstrue.toString(each.cron, { use24HourTimeFormat: true })}
+                    <br />
+                    <span className="text-faded">
+                      <code>{each.cron}</code> in {each.zone}
+                    </span>
+                  </>
+                ) : each.after !== null ? (
+                  <>
+                    when{" "}
+                    <Link href={`/pipelines/${encodeURIComponent(each.after)}/deliver`}>{each.after}</Link>{" "}
+                    has delivered
+                  </>
+                ) : (
+                  <>when rows arrive in {each.arrival}</>
+                )}
+              </td>
+              <td>
+                {each.cron === null ? "–" : each.missed === "skip" ? "skipped" : "caught up once"}
+                {each.wait && (
+                  <span className="block text-xs text-faded">
+                    waits up to {each.wait.until} min for{" "}
+                    {each.wait.for.map((source) => source.table).join(", ")}
+                  </span>
+                )}
+                {each.leftOut > 0 && (
+                  <span className="block text-xs text-weld">
+                    {count(each.leftOut)} left out: {each.atOnce} at once
+                  </span>
+                )}
+              </td>
+              <td>
+                {each.paused ? (
+                  <span className="text-weld">paused</span>
+                ) : each.cron === null ? (
+                  <span className="text-faded">it depends</span>
+                ) : (
+                  nextSlots(
+                    each.cron,
+                    each.zone,
+                    new Date(Math.max(time.getTime(), each.doneUntil.getTime())),
+                    5,
+                  ).map((slot) => (
+                    <span key={slot.toISOString()} className="figure block whitespace-nowrap">
+                      {moment(slot)}
+                    </span>
+                  ))
+                )}
+              </td>
+              <td className="whitespace-nowrap text-right">
+                <RunScheduleButton
+                  pipeline={facts.pipeline}
+                  run={each.run}
+                  delivery={each.delivery}
+                  disabled={each.run === "score" && !canScore}
+                />{" "}
+                {each.cron !== null && !each.paused && <SkipButton schedule={each.id} />}{" "}
+                <PauseButton schedule={each.id} paused={each.paused} />{" "}
+                {place >= 0 && (
+                  <RemoveListed pipeline={facts.pipeline} part="schedules" place={place} name={each.name} />
+                )}
+              </td>
             </tr>
           );
         })}

@@ -23,11 +23,18 @@ export function ServiceButton({ model, version, inService, quiet = false, childr
   const [open, setOpen] = useState(false);
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className={`press ${inService || quiet ? "" : "press-main"}`}>{children ?? (inService ? "Take out of service" : "Put in service")}</Dialog.Trigger>
+      <Dialog.Trigger className={`press ${inService || quiet ? "" : "press-main"}`}>
+        {children ?? (inService ? "Take out of service" : "Put in service")}
+      </Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
-        <Dialog.Content aria-describedby={undefined} className="fixed left-1/2 top-24 z-50 max-h-[80vh] w-[560px] -translate-x-1/2 overflow-auto rounded border border-ink bg-paper p-5 text-left">
-          <Dialog.Title className="text-lg font-semibold">{inService ? `Take version ${version} out of service?` : `Put version ${version} in service?`}</Dialog.Title>
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed left-1/2 top-24 z-50 max-h-[80vh] w-[560px] -translate-x-1/2 overflow-auto rounded border border-ink bg-paper p-5 text-left"
+        >
+          <Dialog.Title className="text-lg font-semibold">
+            {inService ? `Take version ${version} out of service?` : `Put version ${version} in service?`}
+          </Dialog.Title>
           <ServiceForm model={model} version={version} inService={inService} close={() => setOpen(false)} />
         </Dialog.Content>
       </Dialog.Portal>
@@ -41,7 +48,9 @@ function ServiceForm({ model, version, inService, close }: Props & { readonly cl
   const [by, setBy] = useOwnName();
   const [reason, setReason] = useState("");
   const [busy, setBusy] = useState(false);
-  const [problems, setProblems] = useState<readonly { readonly message: string; readonly hint?: string | undefined }[]>([]);
+  const [problems, setProblems] = useState<
+    readonly { readonly message: string; readonly hint?: string | undefined }[]
+  >([]);
   const act = async (): Promise<void> => {
     setBusy(true);
     const outcome = await changeService(model, !inService, { by, reason });
@@ -52,35 +61,126 @@ function ServiceForm({ model, version, inService, close }: Props & { readonly cl
     router.refresh();
   };
   return (
-    <form onSubmit={(event) => { event.preventDefault(); void act(); }}>
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        void act();
+      }}
+    >
       <div className="my-3 min-h-24 border-y border-rule py-3 text-sm" data-testid="consequences">
-        {asking && <p className="text-faded" role="status">looking at what depends on it …</p>}
-        {failure && <p role="alert" className="text-madder">{failure}</p>}
+        {asking && (
+          <p className="text-faded" role="status">
+            looking at what depends on it …
+          </p>
+        )}
+        {failure && (
+          <p role="alert" className="text-madder">
+            {failure}
+          </p>
+        )}
         {value && <ConsequenceList found={value} inService={inService} />}
       </div>
-      {problems.map((each) => <p key={each.message} role="alert" className="mb-2 text-sm text-madder">{each.message} {each.hint}</p>)}
+      {problems.map((each) => (
+        <p key={each.message} role="alert" className="mb-2 text-sm text-madder">
+          {each.message} {each.hint}
+        </p>
+      ))}
       <div className="flex items-end gap-3">
-        <label className="w-36 text-sm text-faded">Who<input className="field mt-1 block w-full" maxLength={80} value={by} onChange={(event) => setBy(event.target.value)} /></label>
-        <label className="flex-1 text-sm text-faded">Why (kept with the change)<input autoFocus className="field mt-1 block w-full" maxLength={500} value={reason} onChange={(event) => setReason(event.target.value)} /></label>
+        <label className="w-36 text-sm text-faded">
+          Who
+          <input
+            className="field mt-1 block w-full"
+            maxLength={80}
+            value={by}
+            onChange={(event) => setBy(event.target.value)}
+          />
+        </label>
+        <label className="flex-1 text-sm text-faded">
+          Why (kept with the change)
+          <input
+            autoFocus
+            className="field mt-1 block w-full"
+            maxLength={500}
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+        </label>
       </div>
       <div className="mt-4 flex justify-end gap-3">
-        <Dialog.Close type="button" className="press">Leave it as it is</Dialog.Close>
-        <button type="submit" className="press press-main" disabled={busy} aria-busy={busy}>{inService ? "Take it out" : "Put it in service"}</button>
+        <Dialog.Close type="button" className="press">
+          Leave it as it is
+        </Dialog.Close>
+        <button type="submit" className="press press-main" disabled={busy} aria-busy={busy}>
+          {inService ? "Take it out" : "Put it in service"}
+        </button>
       </div>
     </form>
   );
 }
 
-function ConsequenceList({ found, inService }: { readonly found: Consequences; readonly inService: boolean }) {
+function ConsequenceList({
+  found,
+  inService,
+}: {
+  readonly found: Consequences;
+  readonly inService: boolean;
+}) {
   const { now, files, deliveries, schedules, functions } = found;
   const due = schedules.filter((each) => each.next !== null);
   return (
     <ul className="list-disc space-y-1 pl-5">
-      {!inService && found.doubts.map((each) => <li key={each} className="text-madder">Look first: {each}</li>)}
-      {!inService && (now ? <li>Version {now.number} ({now.candidate}) leaves the service. {files && <>The two were trained from different files, {files[0]} and {files[1]}.</>}</li> : <li>Nothing is in service now.</li>)}
-      {due.map((each) => <li key={each.name}>{inService ? <>The schedule “{each.name}” will fail from {moment(new Date(each.next!))} on, until another version is in service.</> : <>The schedule “{each.name}” scores with version {found.version} from {moment(new Date(each.next!))} on.</>}</li>)}
-      {!inService && deliveries.map((each) => <li key={each.name}>“{each.name}” writes to {each.tables.join(", ")}. What is there stays until then.</li>)}
-      {functions.length > 0 && <li>{inService ? "Gone at once:" : "Answering with it at once:"} {functions.map((each, index) => <span key={each}>{index > 0 && ", "}<code>{each}</code></span>)}.</li>}
+      {!inService &&
+        found.doubts.map((each) => (
+          <li key={each} className="text-madder">
+            Look first: {each}
+          </li>
+        ))}
+      {!inService &&
+        (now ? (
+          <li>
+            Version {now.number} ({now.candidate}) leaves the service.{" "}
+            {files && (
+              <>
+                The two were trained from different files, {files[0]} and {files[1]}.
+              </>
+            )}
+          </li>
+        ) : (
+          <li>Nothing is in service now.</li>
+        ))}
+      {due.map((each) => (
+        <li key={each.name}>
+          {inService ? (
+            <>
+              The schedule “{each.name}” will fail from {moment(new Date(each.next!))} on, until another
+              version is in service.
+            </>
+          ) : (
+            <>
+              The schedule “{each.name}” scores with version {found.version} from{" "}
+              {moment(new Date(each.next!))} on.
+            </>
+          )}
+        </li>
+      ))}
+      {!inService &&
+        deliveries.map((each) => (
+          <li key={each.name}>
+            “{each.name}” writes to {each.tables.join(", ")}. What is there stays until then.
+          </li>
+        ))}
+      {functions.length > 0 && (
+        <li>
+          {inService ? "Gone at once:" : "Answering with it at once:"}{" "}
+          {functions.map((each, index) => (
+            <span key={each}>
+              {index > 0 && ", "}
+              <code>{each}</code>
+            </span>
+          ))}
+          .
+        </li>
+      )}
     </ul>
   );
 }

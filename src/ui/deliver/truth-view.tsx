@@ -12,7 +12,9 @@ interface Props {
   readonly days: readonly TruthRow[];
   /** Deliveries of the newest file, which come before those that were. */
   readonly current: readonly string[];
-  readonly models: readonly (Pick<ModelSummary, "id" | "number" | "metrics" | "intervals"> & { readonly holdoutRows: number })[];
+  readonly models: readonly (Pick<ModelSummary, "id" | "number" | "metrics" | "intervals"> & {
+    readonly holdoutRows: number;
+  })[];
   readonly inService: number | null;
   /** Metrics that can be had from sums, the one that alerts go by first. */
   readonly metrics: readonly MetricName[];
@@ -29,45 +31,134 @@ const asDate = (day: string): Date => new Date(`${day}T00:00:00Z`);
 export function TruthView({ days, current, models, inService, metrics }: Props) {
   const [metric, setMetric] = useState<MetricName>(metrics[0]!);
   const there = new Set(days.map((each) => each.delivery));
-  const deliveries = [...current.filter((name) => there.has(name)), ...[...there].filter((name) => !current.includes(name))];
+  const deliveries = [
+    ...current.filter((name) => there.has(name)),
+    ...[...there].filter((name) => !current.includes(name)),
+  ];
   const [delivery, setDelivery] = useState(deliveries[0] ?? "");
   const mine = days.filter((each) => each.delivery === delivery);
-  const versions = [...new Set(mine.map((each) => each.modelId))].flatMap((id) => models.find((each) => each.id === id) ?? []).sort((left, right) => Number(right.id === inService) - Number(left.id === inService) || right.number - left.number);
+  const versions = [...new Set(mine.map((each) => each.modelId))]
+    .flatMap((id) => models.find((each) => each.id === id) ?? [])
+    .sort(
+      (left, right) =>
+        Number(right.id === inService) - Number(left.id === inService) || right.number - left.number,
+    );
   if (versions.length === 0) return null;
-  const stroke = (id: number): string => STROKES[Math.min(versions.findIndex((each) => each.id === id), STROKES.length - 1)]!;
+  const stroke = (id: number): string =>
+    STROKES[
+      Math.min(
+        versions.findIndex((each) => each.id === id),
+        STROKES.length - 1,
+      )
+    ]!;
   return (
     <section aria-label="Truth against promise" className="mt-8">
       <div className="flex flex-wrap items-end gap-x-5 gap-y-1">
         <h2>Truth against promise</h2>
-        {deliveries.length > 1 && <label className="text-sm text-faded">of <select className="field ml-1" value={delivery} onChange={(event) => setDelivery(event.target.value)}>{deliveries.map((each) => <option key={each}>{each}</option>)}</select></label>}
-        <label className="text-sm text-faded">by <select className="field ml-1" aria-label="Metric" value={metric} onChange={(event) => setMetric(event.target.value as MetricName)}>{metrics.map((each) => <option key={each} value={each}>{METRICS[each].title}</option>)}</select></label>
+        {deliveries.length > 1 && (
+          <label className="text-sm text-faded">
+            of{" "}
+            <select
+              className="field ml-1"
+              value={delivery}
+              onChange={(event) => setDelivery(event.target.value)}
+            >
+              {deliveries.map((each) => (
+                <option key={each}>{each}</option>
+              ))}
+            </select>
+          </label>
+        )}
+        <label className="text-sm text-faded">
+          by{" "}
+          <select
+            className="field ml-1"
+            aria-label="Metric"
+            value={metric}
+            onChange={(event) => setMetric(event.target.value as MetricName)}
+          >
+            {metrics.map((each) => (
+              <option key={each} value={each}>
+                {METRICS[each].title}
+              </option>
+            ))}
+          </select>
+        </label>
       </div>
-      <p className="text-sm text-faded">Predictions whose answer has arrived since, by the day they were made for. The band is what the holdout promised, with 95 %; a dot is a day, larger for more answers; the line is the mean over {2 * HALF_WINDOW + 1} days. Fewer answers say less: that is reckoned with where a version is said to have done worse or better.</p>
+      <p className="text-sm text-faded">
+        Predictions whose answer has arrived since, by the day they were made for. The band is what the
+        holdout promised, with 95 %; a dot is a day, larger for more answers; the line is the mean over{" "}
+        {2 * HALF_WINDOW + 1} days. Fewer answers say less: that is reckoned with where a version is said to
+        have done worse or better.
+      </p>
       <TruthChart days={mine} versions={versions} metric={metric} stroke={stroke} promised={versions[0]!} />
       <table className="sheet mt-2" data-testid="truth">
-        <thead><tr><th>Version</th><th className="number">Predictions</th><th className="number">Answers so far</th><th className="number">{METRICS[metric].title}</th><th className="number">The holdout promised</th><th /></tr></thead>
-        <tbody>{versions.map((version) => {
-          const own = mine.filter((each) => each.modelId === version.id);
-          const { answered, figures } = summarise(own.map((each) => ({ ...each, version: version.number })));
-          const found = figures[metric];
-          const range = version.intervals?.[metric];
-          const predicted = own.reduce((sum, each) => sum + each.predicted, 0);
-          const kept = promiseKept({ metric, found, predicted, answered, promised: version.metrics[metric], bounds: range, holdoutRows: version.holdoutRows });
-          return (
-            <tr key={version.id}>
-              <td><span className="mr-2 inline-block h-2.5 w-2.5" style={{ background: stroke(version.id) }} />version {version.number}{version.id === inService && <span className="text-moss"> in service</span>}</td>
-              <td className="number">{count(predicted)}</td><td className="number">{count(answered)}</td>
-              <td className="number">{figure(found)}</td><td className="number">{figure(version.metrics[metric])}{range && <span className="text-faded"> ({figure(range[0], 3)} to {figure(range[1], 3)})</span>}</td>
-              <td className={`text-sm ${TONES[kept]}`}>{kept}</td>
-            </tr>
-          );
-        })}</tbody>
+        <thead>
+          <tr>
+            <th>Version</th>
+            <th className="number">Predictions</th>
+            <th className="number">Answers so far</th>
+            <th className="number">{METRICS[metric].title}</th>
+            <th className="number">The holdout promised</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {versions.map((version) => {
+            const own = mine.filter((each) => each.modelId === version.id);
+            const { answered, figures } = summarise(
+              own.map((each) => ({ ...each, version: version.number })),
+            );
+            const found = figures[metric];
+            const range = version.intervals?.[metric];
+            const predicted = own.reduce((sum, each) => sum + each.predicted, 0);
+            const kept = promiseKept({
+              metric,
+              found,
+              predicted,
+              answered,
+              promised: version.metrics[metric],
+              bounds: range,
+              holdoutRows: version.holdoutRows,
+            });
+            return (
+              <tr key={version.id}>
+                <td>
+                  <span
+                    className="mr-2 inline-block h-2.5 w-2.5"
+                    style={{ background: stroke(version.id) }}
+                  />
+                  version {version.number}
+                  {version.id === inService && <span className="text-moss"> in service</span>}
+                </td>
+                <td className="number">{count(predicted)}</td>
+                <td className="number">{count(answered)}</td>
+                <td className="number">{figure(found)}</td>
+                <td className="number">
+                  {figure(version.metrics[metric])}
+                  {range && (
+                    <span className="text-faded">
+                      {" "}
+                      ({figure(range[0], 3)} to {figure(range[1], 3)})
+                    </span>
+                  )}
+                </td>
+                <td className={`text-sm ${TONES[kept]}`}>{kept}</td>
+              </tr>
+            );
+          })}
+        </tbody>
       </table>
     </section>
   );
 }
 
-const TONES = { "too early to say": "text-faded", "as promised": "text-moss", "better than promised": "text-moss", "worse than promised": "text-madder" } as const;
+const TONES = {
+  "too early to say": "text-faded",
+  "as promised": "text-moss",
+  "better than promised": "text-moss",
+  "worse than promised": "text-madder",
+} as const;
 
 interface ChartProps {
   readonly days: readonly TruthRow[];
@@ -77,9 +168,20 @@ interface ChartProps {
   readonly promised: Props["models"][number];
 }
 
-interface Point { readonly day: string; readonly at: Date; readonly value: number; readonly answered: number }
+interface Point {
+  readonly day: string;
+  readonly at: Date;
+  readonly value: number;
+  readonly answered: number;
+}
 
-const pointsOf = (days: readonly TruthRow[], metric: MetricName): readonly Point[] => days.flatMap((each) => { const value = each.figures[metric]; return typeof value === "number" ? [{ day: each.day, at: asDate(each.day), value, answered: each.answered }] : []; });
+const pointsOf = (days: readonly TruthRow[], metric: MetricName): readonly Point[] =>
+  days.flatMap((each) => {
+    const value = each.figures[metric];
+    return typeof value === "number"
+      ? [{ day: each.day, at: asDate(each.day), value, answered: each.answered }]
+      : [];
+  });
 
 /** Means around each day, every answer counting the same. */
 function smooth(points: readonly Point[]): readonly Point[] {
@@ -91,29 +193,118 @@ function smooth(points: readonly Point[]): readonly Point[] {
 }
 
 function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
-  const series = versions.map((version) => ({ version, points: pointsOf(days.filter((each) => each.modelId === version.id), metric) }));
+  const series = versions.map((version) => ({
+    version,
+    points: pointsOf(
+      days.filter((each) => each.modelId === version.id),
+      metric,
+    ),
+  }));
   const all = series.flatMap((each) => each.points);
   if (all.length === 0) return <p className="mt-2 text-faded">No answers have arrived yet.</p>;
   const band = promised.intervals?.[metric];
-  const values = [...series.flatMap((each) => smooth(each.points)).map((each) => each.value), ...(band ?? [])];
+  const values = [
+    ...series.flatMap((each) => smooth(each.points)).map((each) => each.value),
+    ...(band ?? []),
+  ];
   // Days with few answers may lie far out; the picture is of the others.
   const often = all.filter((each) => each.answered >= 20).map((each) => each.value);
-  const y = scaleLinear([Math.min(...values, ...often), Math.max(...values, ...often)], [HEIGHT - MARGIN.bottom, MARGIN.top]).nice();
-  const x = scaleUtc([new Date(Math.min(...all.map((each) => each.at.getTime())) - 43_200_000), new Date(Math.max(...all.map((each) => each.at.getTime())) + 43_200_000)], [MARGIN.left, WIDTH - MARGIN.right]);
+  const y = scaleLinear(
+    [Math.min(...values, ...often), Math.max(...values, ...often)],
+    [HEIGHT - MARGIN.bottom, MARGIN.top],
+  ).nice();
+  const x = scaleUtc(
+    [
+      new Date(Math.min(...all.map((each) => each.at.getTime())) - 43_200_000),
+      new Date(Math.max(...all.map((each) => each.at.getTime())) + 43_200_000),
+    ],
+    [MARGIN.left, WIDTH - MARGIN.right],
+  );
   const most = Math.max(...all.map((each) => each.answered));
   const clip = (value: number): number => Math.min(HEIGHT - MARGIN.bottom, Math.max(MARGIN.top, y(value)));
   const last = all.at(-1)!;
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="mt-2 w-full max-w-[900px]" role="img" aria-label={`${METRICS[metric].title} of past predictions over ${all.length} days, on ${last.day} ${figure(last.value)}; promised ${figure(promised.metrics[metric])}`}>
-      {band && <rect x={MARGIN.left} width={WIDTH - MARGIN.left - MARGIN.right} y={y(band[1])} height={Math.max(1, y(band[0]) - y(band[1]))} fill="var(--woad)" opacity="0.16" />}
-      {typeof promised.metrics[metric] === "number" && <line x1={MARGIN.left} x2={WIDTH - MARGIN.right} y1={y(promised.metrics[metric])} y2={y(promised.metrics[metric])} stroke="var(--faded)" strokeDasharray="4 3" />}
-      {y.ticks(5).map((tick) => <text key={tick} x={MARGIN.left - 7} y={y(tick) + 4} textAnchor="end" fontSize="11" fontFamily="var(--font-mono)" fill="var(--faded)">{figure(tick, 3)}</text>)}
-      {x.ticks(8).map((tick) => <text key={tick.getTime()} x={x(tick)} y={HEIGHT - 8} textAnchor="middle" fontSize="11" fontFamily="var(--font-mono)" fill="var(--faded)">{x.tickFormat(8, "%-d %b")(tick)}</text>)}
-      <line x1={MARGIN.left} x2={WIDTH - MARGIN.right} y1={HEIGHT - MARGIN.bottom} y2={HEIGHT - MARGIN.bottom} stroke="var(--rule)" />
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="mt-2 w-full max-w-[900px]"
+      role="img"
+      aria-label={`${METRICS[metric].title} of past predictions over ${all.length} days, on ${last.day} ${figure(last.value)}; promised ${figure(promised.metrics[metric])}`}
+    >
+      {band && (
+        <rect
+          x={MARGIN.left}
+          width={WIDTH - MARGIN.left - MARGIN.right}
+          y={y(band[1])}
+          height={Math.max(1, y(band[0]) - y(band[1]))}
+          fill="var(--woad)"
+          opacity="0.16"
+        />
+      )}
+      {typeof promised.metrics[metric] === "number" && (
+        <line
+          x1={MARGIN.left}
+          x2={WIDTH - MARGIN.right}
+          y1={y(promised.metrics[metric])}
+          y2={y(promised.metrics[metric])}
+          stroke="var(--faded)"
+          strokeDasharray="4 3"
+        />
+      )}
+      {y.ticks(5).map((tick) => (
+        <text
+          key={tick}
+          x={MARGIN.left - 7}
+          y={y(tick) + 4}
+          textAnchor="end"
+          fontSize="11"
+          fontFamily="var(--font-mono)"
+          fill="var(--faded)"
+        >
+          {figure(tick, 3)}
+        </text>
+      ))}
+      {x.ticks(8).map((tick) => (
+        <text
+          key={tick.getTime()}
+          x={x(tick)}
+          y={HEIGHT - 8}
+          textAnchor="middle"
+          fontSize="11"
+          fontFamily="var(--font-mono)"
+          fill="var(--faded)"
+        >
+          {x.tickFormat(8, "%-d %b")(tick)}
+        </text>
+      ))}
+      <line
+        x1={MARGIN.left}
+        x2={WIDTH - MARGIN.right}
+        y1={HEIGHT - MARGIN.bottom}
+        y2={HEIGHT - MARGIN.bottom}
+        stroke="var(--rule)"
+      />
       {series.map(({ version, points }) => (
         <g key={version.id}>
-          {points.map((each) => <circle key={each.day} cx={x(each.at)} cy={clip(each.value)} r={1.5 + 3 * Math.sqrt(each.answered / most)} fill={stroke(version.id)} opacity="0.45"><title>{`${each.day}, version ${version.number}: ${figure(each.value)} on ${each.answered} answers`}</title></circle>)}
-          <polyline points={smooth(points).map((each) => `${x(each.at)},${clip(each.value)}`).join(" ")} fill="none" stroke={stroke(version.id)} strokeWidth="2" />
+          {points.map((each) => (
+            <circle
+              key={each.day}
+              cx={x(each.at)}
+              cy={clip(each.value)}
+              r={1.5 + 3 * Math.sqrt(each.answered / most)}
+              fill={stroke(version.id)}
+              opacity="0.45"
+            >
+              <title>{`${each.day}, version ${version.number}: ${figure(each.value)} on ${each.answered} answers`}</title>
+            </circle>
+          ))}
+          <polyline
+            points={smooth(points)
+              .map((each) => `${x(each.at)},${clip(each.value)}`)
+              .join(" ")}
+            fill="none"
+            stroke={stroke(version.id)}
+            strokeWidth="2"
+          />
         </g>
       ))}
     </svg>

@@ -18,7 +18,18 @@ interface Props {
 function Held({ challenge }: { readonly challenge: Challenge }) {
   const [low, high] = challenge.interval;
   const tone = low > 0 ? "text-moss" : high < 0 ? "text-madder" : "text-faded";
-  return <span title={challenge.because}><span className={`figure ${tone}`}>{challenge.gain >= 0 ? "+" : "−"}{figure(Math.abs(challenge.gain), 3)}</span> <span className="text-faded">{METRICS[challenge.metric].title} against version {challenge.against}{low <= 0 && high >= 0 ? ", may be an accident" : ""}</span></span>;
+  return (
+    <span title={challenge.because}>
+      <span className={`figure ${tone}`}>
+        {challenge.gain >= 0 ? "+" : "−"}
+        {figure(Math.abs(challenge.gain), 3)}
+      </span>{" "}
+      <span className="text-faded">
+        {METRICS[challenge.metric].title} against version {challenge.against}
+        {low <= 0 && high >= 0 ? ", may be an accident" : ""}
+      </span>
+    </span>
+  );
 }
 
 /** Versions shown at once; the others are under Compare. */
@@ -26,33 +37,130 @@ const MOST = 12;
 
 /** Every version with its state, what it was trained from, and how it came to serve; and the changes so far. */
 export function VersionsInService({ pipeline, models, inService, history }: Props) {
-  const last = history.map((each) => models.find((model) => model.id === each.modelId)).find((each) => each !== undefined && each.id !== inService && each.retiredAt === null);
-  const before = (model: ModelSummary): ModelSummary | undefined => models.filter((each) => each.number < model.number).sort((left, right) => right.number - left.number)[0];
-  const shown = [...models].sort((left, right) => Number(right.id === inService) - Number(left.id === inService) || right.number - left.number).slice(0, MOST);
-  const numberOf = (id: number | null): string => models.find((each) => each.id === id)?.number.toString() ?? "?";
+  const last = history
+    .map((each) => models.find((model) => model.id === each.modelId))
+    .find((each) => each !== undefined && each.id !== inService && each.retiredAt === null);
+  const before = (model: ModelSummary): ModelSummary | undefined =>
+    models.filter((each) => each.number < model.number).sort((left, right) => right.number - left.number)[0];
+  const shown = [...models]
+    .sort(
+      (left, right) =>
+        Number(right.id === inService) - Number(left.id === inService) || right.number - left.number,
+    )
+    .slice(0, MOST);
+  const numberOf = (id: number | null): string =>
+    models.find((each) => each.id === id)?.number.toString() ?? "?";
   return (
     <section aria-label="Versions">
-      <div className="flex items-center gap-4"><h2>Versions</h2>{last && inService !== null && <ServiceButton model={last.id} version={last.number} inService={false} quiet>Go back to version {last.number}</ServiceButton>}</div>
+      <div className="flex items-center gap-4">
+        <h2>Versions</h2>
+        {last && inService !== null && (
+          <ServiceButton model={last.id} version={last.number} inService={false} quiet>
+            Go back to version {last.number}
+          </ServiceButton>
+        )}
+      </div>
       <table className="sheet mt-1" data-testid="versions">
-        <thead><tr><th>Version</th><th>State</th><th>Figures on its holdout</th><th>On the same rows</th><th>Trained as of</th><th>Put there</th><th /></tr></thead>
-        <tbody>{shown.map((each) => {
-          const serves = each.id === inService;
-          const change = history.find((entry) => entry.modelId === each.id);
-          return (
-            <tr key={each.id}>
-              <td className="min-w-48"><Link className="font-medium" href={`/models/${each.id}`}>version {each.number}</Link> {each.candidate}{before(each) && <Link className="block text-xs text-faded" href={`/pipelines/${encodeURIComponent(pipeline)}/compare?pick=${before(each)!.id},${each.id}`}>what changed since version {before(each)!.number}</Link>}</td>
-              <td>{serves ? <span className="border-b-2 border-moss text-moss">in service</span> : each.retiredAt ? <span className="text-faded">retired {moment(each.retiredAt)}</span> : "candidate"}</td>
-              <td className="figure whitespace-nowrap">{headline(each.metrics)}</td><td className="text-sm">{each.challenge ? <Held challenge={each.challenge} /> : <span className="text-faded">–</span>}</td><td className="figure whitespace-nowrap"><span title={`Trained ${moment(each.createdAt)}, by the clock of the computer`}>{moment(each.runTime)}</span></td>
-              <td className="text-sm">{change ? <><span className="figure">{moment(change.at)}</span>{change.by && ` by ${change.by}`}{change.reason && <span className="block max-w-72 truncate text-xs text-faded" title={change.reason}>{change.reason}</span>}</> : <span className="text-faded">never</span>}</td>
-              <td className="whitespace-nowrap text-right">{each.retiredAt === null && <ServiceButton model={each.id} version={each.number} inService={serves} quiet />} {!serves && <RetireButton model={each.id} version={each.number} retired={each.retiredAt !== null} />}</td>
-            </tr>
-          );
-        })}</tbody>
+        <thead>
+          <tr>
+            <th>Version</th>
+            <th>State</th>
+            <th>Figures on its holdout</th>
+            <th>On the same rows</th>
+            <th>Trained as of</th>
+            <th>Put there</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((each) => {
+            const serves = each.id === inService;
+            const change = history.find((entry) => entry.modelId === each.id);
+            return (
+              <tr key={each.id}>
+                <td className="min-w-48">
+                  <Link className="font-medium" href={`/models/${each.id}`}>
+                    version {each.number}
+                  </Link>{" "}
+                  {each.candidate}
+                  {before(each) && (
+                    <Link
+                      className="block text-xs text-faded"
+                      href={`/pipelines/${encodeURIComponent(pipeline)}/compare?pick=${before(each)!.id},${each.id}`}
+                    >
+                      what changed since version {before(each)!.number}
+                    </Link>
+                  )}
+                </td>
+                <td>
+                  {serves ? (
+                    <span className="border-b-2 border-moss text-moss">in service</span>
+                  ) : each.retiredAt ? (
+                    <span className="text-faded">retired {moment(each.retiredAt)}</span>
+                  ) : (
+                    "candidate"
+                  )}
+                </td>
+                <td className="figure whitespace-nowrap">{headline(each.metrics)}</td>
+                <td className="text-sm">
+                  {each.challenge ? (
+                    <Held challenge={each.challenge} />
+                  ) : (
+                    <span className="text-faded">–</span>
+                  )}
+                </td>
+                <td className="figure whitespace-nowrap">
+                  <span title={`Trained ${moment(each.createdAt)}, by the clock of the computer`}>
+                    {moment(each.runTime)}
+                  </span>
+                </td>
+                <td className="text-sm">
+                  {change ? (
+                    <>
+                      <span className="figure">{moment(change.at)}</span>
+                      {change.by && ` by ${change.by}`}
+                      {change.reason && (
+                        <span className="block max-w-72 truncate text-xs text-faded" title={change.reason}>
+                          {change.reason}
+                        </span>
+                      )}
+                    </>
+                  ) : (
+                    <span className="text-faded">never</span>
+                  )}
+                </td>
+                <td className="whitespace-nowrap text-right">
+                  {each.retiredAt === null && (
+                    <ServiceButton model={each.id} version={each.number} inService={serves} quiet />
+                  )}{" "}
+                  {!serves && (
+                    <RetireButton model={each.id} version={each.number} retired={each.retiredAt !== null} />
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
       </table>
-      {models.length > MOST && <p className="mt-1 text-sm text-faded">{models.length - MOST} more are under Compare.</p>}
+      {models.length > MOST && (
+        <p className="mt-1 text-sm text-faded">{models.length - MOST} more are under Compare.</p>
+      )}
       {history.length > 0 && (
-        <details className="mt-2 text-sm"><summary className="cursor-pointer">What was in service when</summary>
-          <ul className="mt-1">{history.map((each) => <li key={each.id}><span className="figure text-faded">{moment(each.at)}</span> {each.modelId === null ? "nothing in service any more" : `version ${numberOf(each.modelId)} put in service`}{each.by && ` by ${each.by}`}{each.reason && `: ${each.reason}`}</li>)}</ul></details>
+        <details className="mt-2 text-sm">
+          <summary className="cursor-pointer">What was in service when</summary>
+          <ul className="mt-1">
+            {history.map((each) => (
+              <li key={each.id}>
+                <span className="figure text-faded">{moment(each.at)}</span>{" "}
+                {each.modelId === null
+                  ? "nothing in service any more"
+                  : `version ${numberOf(each.modelId)} put in service`}
+                {each.by && ` by ${each.by}`}
+                {each.reason && `: ${each.reason}`}
+              </li>
+            ))}
+          </ul>
+        </details>
       )}
     </section>
   );

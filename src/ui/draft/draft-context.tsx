@@ -55,13 +55,22 @@ export function DraftProvider({ pipeline, draft, words, first, children }: Props
     if (current.current.text === text && current.current.share === share) return undefined;
     const stop = new AbortController();
     const timer = setTimeout(() => {
-      postJson<DraftSurvey>("/api/draft/survey", { text, share }, stop.signal).then((value) => {
-        setSurvey({ text, share, value });
-        if (value.braid) setDrawn(value.braid);
-        setFailure(undefined);
-      }, (error: unknown) => {
-        if (!stop.signal.aborted) setFailure({ code: "unreachable", severity: "error", message: `The draft could not be checked. ${error instanceof Error ? error.message : String(error)}`, hint: "It is checked again with the next change." });
-      });
+      postJson<DraftSurvey>("/api/draft/survey", { text, share }, stop.signal).then(
+        (value) => {
+          setSurvey({ text, share, value });
+          if (value.braid) setDrawn(value.braid);
+          setFailure(undefined);
+        },
+        (error: unknown) => {
+          if (!stop.signal.aborted)
+            setFailure({
+              code: "unreachable",
+              severity: "error",
+              message: `The draft could not be checked. ${error instanceof Error ? error.message : String(error)}`,
+              hint: "It is checked again with the next change.",
+            });
+        },
+      );
     }, PAUSE_MILLISECONDS);
     return () => {
       clearTimeout(timer);
@@ -69,8 +78,15 @@ export function DraftProvider({ pipeline, draft, words, first, children }: Props
     };
   }, [text, share]);
   const desk: DraftDesk = {
-    pipeline, draft, words, share, setShare, braid: survey.value.braid ?? drawn, surveyed: survey.text,
-    problems: failure ? [failure, ...survey.value.problems] : survey.value.problems, keys: survey.value.keys,
+    pipeline,
+    draft,
+    words,
+    share,
+    setShare,
+    braid: survey.value.braid ?? drawn,
+    surveyed: survey.text,
+    problems: failure ? [failure, ...survey.value.problems] : survey.value.problems,
+    keys: survey.value.keys,
     reading: survey.text !== text || survey.share !== share,
   };
   return <Context.Provider value={desk}>{children}</Context.Provider>;

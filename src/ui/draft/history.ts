@@ -18,13 +18,18 @@ export const startHistory = (text: string): TextHistory => ({ text, past: [], fu
  */
 export function changed(history: TextHistory, text: string, typedAt?: number): TextHistory {
   if (text === history.text) return history;
-  const joins = typedAt !== undefined && history.growing !== undefined && typedAt - history.growing < TOGETHER_MILLISECONDS;
+  const joins =
+    typedAt !== undefined &&
+    history.growing !== undefined &&
+    typedAt - history.growing < TOGETHER_MILLISECONDS;
   return { text, past: joins ? history.past : [...history.past, history.text], future: [], growing: typedAt };
 }
 
 export function undone(history: TextHistory): TextHistory {
   const before = history.past.at(-1);
-  return before === undefined ? history : { text: before, past: history.past.slice(0, -1), future: [history.text, ...history.future] };
+  return before === undefined
+    ? history
+    : { text: before, past: history.past.slice(0, -1), future: [history.text, ...history.future] };
 }
 
 export function redone(history: TextHistory): TextHistory {

@@ -18,11 +18,19 @@ const MOST = 300;
  * changed; until the new answer comes, the old one stays.
  * @param body undefined: nothing is asked
  */
-export function useAnswer<T>(question: string, body: { readonly strand: string; readonly after: number } | undefined, pause = 0): Answer<T> {
+export function useAnswer<T>(
+  question: string,
+  body: { readonly strand: string; readonly after: number } | undefined,
+  pause = 0,
+): Answer<T> {
   const { surveyed, share, keys } = useDesk();
   const place = body && keys[body.strand]?.[body.after];
   const key = body && place ? JSON.stringify([question, place, body]) : undefined;
-  const [answer, setAnswer] = useState<Answer<T> & { readonly key?: string }>({ value: undefined, failure: undefined, asking: false });
+  const [answer, setAnswer] = useState<Answer<T> & { readonly key?: string }>({
+    value: undefined,
+    failure: undefined,
+    asking: false,
+  });
   const asked = useRef({ surveyed, share, body });
   asked.current = { surveyed, share, body };
   useEffect(() => {
@@ -38,14 +46,23 @@ export function useAnswer<T>(question: string, body: { readonly strand: string; 
     setAnswer((now) => ({ ...now, asking: true, failure: undefined }));
     const timer = setTimeout(() => {
       const { surveyed: text, share: of, body: wanted } = asked.current;
-      postJson<T>(`/api/draft/${question}`, { text, share: of, ...wanted }, stop.signal).then((value) => {
-        given.set(key, value);
-        const [oldest] = given.keys();
-        if (given.size > MOST && oldest !== undefined) given.delete(oldest);
-        setAnswer({ key, value, failure: undefined, asking: false });
-      }, (error: unknown) => {
-        if (!stop.signal.aborted) setAnswer({ key, value: undefined, failure: error instanceof Error ? error.message : String(error), asking: false });
-      });
+      postJson<T>(`/api/draft/${question}`, { text, share: of, ...wanted }, stop.signal).then(
+        (value) => {
+          given.set(key, value);
+          const [oldest] = given.keys();
+          if (given.size > MOST && oldest !== undefined) given.delete(oldest);
+          setAnswer({ key, value, failure: undefined, asking: false });
+        },
+        (error: unknown) => {
+          if (!stop.signal.aborted)
+            setAnswer({
+              key,
+              value: undefined,
+              failure: error instanceof Error ? error.message : String(error),
+              asking: false,
+            });
+        },
+      );
     }, pause);
     return () => {
       clearTimeout(timer);

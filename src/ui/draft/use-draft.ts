@@ -46,7 +46,11 @@ const PAUSE_MILLISECONDS = 600;
 const AGAIN_MILLISECONDS = 3000;
 
 /** The working text of a pipeline: every change can be undone, and is kept on the server shortly after it is made. */
-export function useDraft(pipeline: string, version: { readonly number: number; readonly text: string }, stored: StoredDraft | undefined): Draft {
+export function useDraft(
+  pipeline: string,
+  version: { readonly number: number; readonly text: string },
+  stored: StoredDraft | undefined,
+): Draft {
   const [history, setHistory] = useState<TextHistory>(() => startHistory(stored?.text ?? version.text));
   const [keeping, setKeeping] = useState<Keeping>(stored ? "kept" : "same as the version");
   const [meanwhile, setMeanwhile] = useState<Meanwhile>();
@@ -78,7 +82,12 @@ export function useDraft(pipeline: string, version: { readonly number: number; r
     }
     setKeeping((now) => (now === "not kept" ? now : "keeping"));
     const keep = async (): Promise<void> => {
-      const outcome = await saveDraft({ pipeline, text, basedOn: version.number, revision: revision.current }).catch(() => undefined);
+      const outcome = await saveDraft({
+        pipeline,
+        text,
+        basedOn: version.number,
+        revision: revision.current,
+      }).catch(() => undefined);
       running.current = undefined;
       if (!outcome?.ok) {
         setKeeping("not kept");
@@ -108,7 +117,10 @@ export function useDraft(pipeline: string, version: { readonly number: number; r
     return () => window.removeEventListener("beforeunload", warn);
   }, [keeping]);
 
-  const put = useCallback((next: string, typed = false) => setHistory((now) => changed(now, next, typed ? Date.now() : undefined)), []);
+  const put = useCallback(
+    (next: string, typed = false) => setHistory((now) => changed(now, next, typed ? Date.now() : undefined)),
+    [],
+  );
   const edit = useCallback((change: (text: string) => Result<string>): boolean => {
     const result = change(latest.current.text);
     if (!result.ok) {
@@ -121,8 +133,14 @@ export function useDraft(pipeline: string, version: { readonly number: number; r
     return true;
   }, []);
   return {
-    text, keeping, meanwhile, put, edit, changed: text !== version.text,
-    canUndo: history.past.length > 0, canRedo: history.future.length > 0,
+    text,
+    keeping,
+    meanwhile,
+    put,
+    edit,
+    changed: text !== version.text,
+    canUndo: history.past.length > 0,
+    canRedo: history.future.length > 0,
     undo: useCallback(() => setHistory(undone), []),
     redo: useCallback(() => setHistory(redone), []),
     takeTheirs: () => {

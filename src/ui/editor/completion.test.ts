@@ -2,10 +2,22 @@ import { CompletionContext, type CompletionResult } from "@codemirror/autocomple
 import { EditorState } from "@codemirror/state";
 import { completionOf } from "./completion";
 
-const step = (kind: string, title: string, settings: readonly string[]) => ({ kind, title, about: "", missing: "", settings: settings.map((name) => ({ name, help: "", required: true, initial: undefined })) });
+const step = (kind: string, title: string, settings: readonly string[]) => ({
+  kind,
+  title,
+  about: "",
+  missing: "",
+  settings: settings.map((name) => ({ name, help: "", required: true, initial: undefined })),
+});
 const words = {
-  steps: [step("fill", "Fill missing values", ["columns", "with"]), step("drop", "Drop columns", ["columns"])],
-  parts: [{ name: "strands", help: "" }, { name: "roles", help: "" }],
+  steps: [
+    step("fill", "Fill missing values", ["columns", "with"]),
+    step("drop", "Drop columns", ["columns"]),
+  ],
+  parts: [
+    { name: "strands", help: "" },
+    { name: "roles", help: "" },
+  ],
   tables: ["larkmere.parcels"],
   columns: [{ name: "weight_g", table: "parcels", type: "integer" }],
   functions: [{ name: "coalesce", usage: "coalesce(value, ...)" }],
@@ -15,7 +27,9 @@ const words = {
 async function offered(text: string, explicit = true): Promise<readonly string[]> {
   const place = text.indexOf("|");
   const state = EditorState.create({ doc: text.replace("|", "") });
-  const result = (await completionOf(words)(new CompletionContext(state, place, explicit))) as CompletionResult | null;
+  const result = (await completionOf(words)(
+    new CompletionContext(state, place, explicit),
+  )) as CompletionResult | null;
   return result?.options.map((each) => each.label) ?? [];
 }
 
@@ -24,7 +38,11 @@ test.each([
   ["tables after from", "  from: lark|", ["larkmere.parcels"]],
   ["parts of the file at the margin", "ro|", ["strands", "roles"]],
   ["settings of the step a line belongs to", "steps:\n  - do: fill\n    wi|", ["columns", "with"]],
-  ["settings of the nearest step only", "steps:\n  - do: fill\n    columns: [a]\n  - do: drop\n    col|", ["columns"]],
+  [
+    "settings of the nearest step only",
+    "steps:\n  - do: fill\n    columns: [a]\n  - do: drop\n    col|",
+    ["columns"],
+  ],
   ["columns and functions in a value", "      where: coal|", ["weight_g", "coalesce"]],
 ])("%s", async (_what, text, labels) => {
   expect(await offered(text)).toEqual(labels);

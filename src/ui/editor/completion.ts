@@ -1,4 +1,9 @@
-import type { Completion, CompletionContext, CompletionResult, CompletionSource } from "@codemirror/autocomplete";
+import type {
+  Completion,
+  CompletionContext,
+  CompletionResult,
+  CompletionSource,
+} from "@codemirror/autocomplete";
 import type { EditorWords } from "@/server/editor-words";
 
 const DO_LINE = /^\s*(?:-\s+)?do:\s*[\w]*$/;
@@ -25,20 +30,46 @@ export function completionOf(words: EditorWords): CompletionSource {
     const before = line.text.slice(0, context.pos - line.from);
     const word = context.matchBefore(/[\w."]*/);
     const from = word?.from ?? context.pos;
-    if (DO_LINE.test(before)) return { from, options: words.steps.map((each): Completion => ({ label: each.kind, detail: each.title, type: "keyword" })) };
-    if (FROM_LINE.test(before)) return { from, options: words.tables.map((each): Completion => ({ label: each, type: "class" })) };
+    if (DO_LINE.test(before))
+      return {
+        from,
+        options: words.steps.map((each): Completion => ({
+          label: each.kind,
+          detail: each.title,
+          type: "keyword",
+        })),
+      };
+    if (FROM_LINE.test(before))
+      return { from, options: words.tables.map((each): Completion => ({ label: each, type: "class" })) };
     if (!context.explicit && (word === null || word.from === word.to)) return null;
     if (KEY_LINE.test(before)) {
       const step = words.steps.find((each) => each.kind === stepAround(context));
       const keys = step && /^\s/.test(before) ? step.settings : words.parts;
-      return { from, options: keys.map((each): Completion => ({ label: each.name, apply: `${each.name}: `, info: each.help, type: "property" })) };
+      return {
+        from,
+        options: keys.map((each): Completion => ({
+          label: each.name,
+          apply: `${each.name}: `,
+          info: each.help,
+          type: "property",
+        })),
+      };
     }
     const columns = new Map(words.columns.map((each) => [each.name, each]));
     return {
       from,
       options: [
-        ...[...columns.values()].map((each): Completion => ({ label: each.name, detail: `${each.type}, ${each.table}`, type: "variable" })),
-        ...words.functions.map((each): Completion => ({ label: each.name, detail: each.usage, type: "function", apply: `${each.name}(` })),
+        ...[...columns.values()].map((each): Completion => ({
+          label: each.name,
+          detail: `${each.type}, ${each.table}`,
+          type: "variable",
+        })),
+        ...words.functions.map((each): Completion => ({
+          label: each.name,
+          detail: each.usage,
+          type: "function",
+          apply: `${each.name}(`,
+        })),
       ],
     };
   };

@@ -6,7 +6,8 @@ const AROUND = 3;
 /** What changed between two texts, line by line; long unchanged parts are left out. */
 export function DiffView({ before, after }: { readonly before: string; readonly after: string }) {
   const lines = diffTexts(before, after);
-  const near = (index: number): boolean => lines.slice(Math.max(0, index - AROUND), index + AROUND + 1).some((line) => line.kind !== "same");
+  const near = (index: number): boolean =>
+    lines.slice(Math.max(0, index - AROUND), index + AROUND + 1).some((line) => line.kind !== "same");
   const shown: ({ line: DiffLine } | { skipped: number })[] = [];
   lines.forEach((line, index) => {
     const last = shown.at(-1);
@@ -14,12 +15,31 @@ export function DiffView({ before, after }: { readonly before: string; readonly 
     else if (last && "skipped" in last) last.skipped += 1;
     else shown.push({ skipped: 1 });
   });
-  if (!lines.some((line) => line.kind !== "same")) return <p className="px-2 py-3 text-faded">Nothing has changed.</p>;
+  if (!lines.some((line) => line.kind !== "same"))
+    return <p className="px-2 py-3 text-faded">Nothing has changed.</p>;
   return (
     <pre className="py-1 text-[12.5px] leading-5">
-      {shown.map((each, index) => "skipped" in each
-        ? <div key={index} className="px-2 text-faded">… {each.skipped} unchanged lines</div>
-        : <div key={index} className={`whitespace-pre-wrap px-2 ${each.line.kind === "added" ? "bg-moss/15" : each.line.kind === "removed" ? "bg-madder/15 line-through decoration-madder/50" : ""}`}><span className="mr-2 inline-block w-9 text-right text-faded no-underline">{each.line.after ?? each.line.before}</span><span aria-hidden>{each.line.kind === "added" ? "+ " : each.line.kind === "removed" ? "− " : "  "}</span>{each.line.kind !== "same" && <span className="sr-only">{each.line.kind}: </span>}{each.line.text}</div>)}
+      {shown.map((each, index) =>
+        "skipped" in each ? (
+          <div key={index} className="px-2 text-faded">
+            … {each.skipped} unchanged lines
+          </div>
+        ) : (
+          <div
+            key={index}
+            className={`whitespace-pre-wrap px-2 ${each.line.kind === "added" ? "bg-moss/15" : each.line.kind === "removed" ? "bg-madder/15 line-through decoration-madder/50" : ""}`}
+          >
+            <span className="mr-2 inline-block w-9 text-right text-faded no-underline">
+              {each.line.after ?? each.line.before}
+            </span>
+            <span aria-hidden>
+              {each.line.kind === "added" ? "+ " : each.line.kind === "removed" ? "− " : "  "}
+            </span>
+            {each.line.kind !== "same" && <span className="sr-only">{each.line.kind}: </span>}
+            {each.line.text}
+          </div>
+        ),
+      )}
     </pre>
   );
 }

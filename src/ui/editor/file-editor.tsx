@@ -23,7 +23,17 @@ interface Props {
 /** The pipeline file as text, with completion and errors in place: the same document as the Braid. */
 export function FileEditor({ text, onChange, words, problems, reading }: Props) {
   const view = useRef<EditorView>(undefined);
-  const extensions = useMemo(() => [yaml(), lintGutter(), EditorView.lineWrapping, autocompletion({ override: [completionOf(words)] }), EditorView.contentAttributes.of({ "aria-label": "Pipeline file" }), ...editorLook], [words]);
+  const extensions = useMemo(
+    () => [
+      yaml(),
+      lintGutter(),
+      EditorView.lineWrapping,
+      autocompletion({ override: [completionOf(words)] }),
+      EditorView.contentAttributes.of({ "aria-label": "Pipeline file" }),
+      ...editorLook,
+    ],
+    [words],
+  );
   useEffect(() => {
     const editor = view.current;
     if (!editor || reading) return;
@@ -32,7 +42,14 @@ export function FileEditor({ text, onChange, words, problems, reading }: Props) 
       if (!number || number > editor.state.doc.lines) return [];
       const line = editor.state.doc.line(number);
       const from = Math.min(line.to, line.from + Math.max(0, (each.location?.column ?? 1) - 1));
-      return [{ from, to: Math.max(from, line.to), severity: each.severity, message: `${each.message}${each.hint ? ` ${each.hint}` : ""}` }];
+      return [
+        {
+          from,
+          to: Math.max(from, line.to),
+          severity: each.severity,
+          message: `${each.message}${each.hint ? ` ${each.hint}` : ""}`,
+        },
+      ];
     });
     editor.dispatch(setDiagnostics(editor.state, marks));
   }, [problems, reading]);
@@ -41,17 +58,41 @@ export function FileEditor({ text, onChange, words, problems, reading }: Props) 
     const number = found.location?.line;
     if (!editor || !number || number > editor.state.doc.lines) return;
     const position = editor.state.doc.line(number).from + Math.max(0, (found.location?.column ?? 1) - 1);
-    editor.dispatch({ selection: { anchor: Math.min(position, editor.state.doc.length) }, scrollIntoView: true });
+    editor.dispatch({
+      selection: { anchor: Math.min(position, editor.state.doc.length) },
+      scrollIntoView: true,
+    });
     editor.focus();
   };
   const errors = problems.filter((each) => each.severity === "error").length;
   return (
     <section aria-label="File" className="flex h-full min-h-0 flex-col bg-paper">
-      <p className="border-b border-rule px-3 py-1.5 text-sm text-faded" role="status">{reading ? "checking …" : errors > 0 ? `${errors} error${errors === 1 ? "" : "s"}` : "checked: the Braid shows this text"}</p>
+      <p className="border-b border-rule px-3 py-1.5 text-sm text-faded" role="status">
+        {reading
+          ? "checking …"
+          : errors > 0
+            ? `${errors} error${errors === 1 ? "" : "s"}`
+            : "checked: the Braid shows this text"}
+      </p>
       <div className="min-h-0 flex-1 overflow-auto" data-testid="file-editor">
-        <CodeMirror value={text} onChange={onChange} theme="none" extensions={extensions} onCreateEditor={(editor) => { view.current = editor; }} basicSetup={{ foldGutter: true }} height="100%" className="h-full" />
+        <CodeMirror
+          value={text}
+          onChange={onChange}
+          theme="none"
+          extensions={extensions}
+          onCreateEditor={(editor) => {
+            view.current = editor;
+          }}
+          basicSetup={{ foldGutter: true }}
+          height="100%"
+          className="h-full"
+        />
       </div>
-      {problems.length > 0 && <div className="max-h-44 overflow-auto border-t border-rule px-3 py-2 text-sm"><Problems problems={problems} onPick={goTo} /></div>}
+      {problems.length > 0 && (
+        <div className="max-h-44 overflow-auto border-t border-rule px-3 py-2 text-sm">
+          <Problems problems={problems} onPick={goTo} />
+        </div>
+      )}
     </section>
   );
 }

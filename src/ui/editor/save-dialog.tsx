@@ -25,13 +25,35 @@ export function SaveDialog({ open, onOpenChange, before, after, onSave }: Props)
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
-        <Dialog.Content aria-describedby={undefined} className="fixed left-1/2 top-16 z-50 flex max-h-[80vh] w-[760px] -translate-x-1/2 flex-col rounded border border-ink bg-paper p-5">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed left-1/2 top-16 z-50 flex max-h-[80vh] w-[760px] -translate-x-1/2 flex-col rounded border border-ink bg-paper p-5"
+        >
           <Dialog.Title className="text-lg font-semibold">What this version changes</Dialog.Title>
-          <div className="my-3 min-h-0 flex-1 overflow-auto border-y border-rule"><DiffView before={before} after={after} /></div>
-          <form onSubmit={(event) => { event.preventDefault(); void save(); }} className="flex items-end gap-3">
-            <label className="flex-1 text-sm text-faded">Why (kept with the version)<input autoFocus className="field mt-1 block w-full" value={note} maxLength={500} onChange={(event) => setNote(event.target.value)} /></label>
+          <div className="my-3 min-h-0 flex-1 overflow-auto border-y border-rule">
+            <DiffView before={before} after={after} />
+          </div>
+          <form
+            onSubmit={(event) => {
+              event.preventDefault();
+              void save();
+            }}
+            className="flex items-end gap-3"
+          >
+            <label className="flex-1 text-sm text-faded">
+              Why (kept with the version)
+              <input
+                autoFocus
+                className="field mt-1 block w-full"
+                value={note}
+                maxLength={500}
+                onChange={(event) => setNote(event.target.value)}
+              />
+            </label>
             <Dialog.Close className="press">Keep editing</Dialog.Close>
-            <button type="submit" className="press press-main" disabled={busy}>Save</button>
+            <button type="submit" className="press press-main" disabled={busy}>
+              Save
+            </button>
           </form>
         </Dialog.Content>
       </Dialog.Portal>

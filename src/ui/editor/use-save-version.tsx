@@ -7,20 +7,41 @@ import { useDesk } from "../draft/draft-context";
 import { SaveDialog } from "./save-dialog";
 
 /** Saves the draft as a new version, after showing what it changes and asking why. */
-export function useSaveVersion(pipeline: string, version: { readonly number: number; readonly text: string }): { readonly askToSave: () => void; readonly dialog: ReactNode } {
+export function useSaveVersion(
+  pipeline: string,
+  version: { readonly number: number; readonly text: string },
+): { readonly askToSave: () => void; readonly dialog: ReactNode } {
   const router = useRouter();
   const { draft } = useDesk();
   const [saving, setSaving] = useState(false);
   const save = async (note: string): Promise<void> => {
-    const outcome = await savePipeline({ text: draft.text, note, basedOn: version.number, expectedName: pipeline });
+    const outcome = await savePipeline({
+      text: draft.text,
+      note,
+      basedOn: version.number,
+      expectedName: pipeline,
+    });
     setSaving(false);
     if (!outcome.ok) {
       for (const each of outcome.problems.slice(0, 3)) toast.error(each.message, { description: each.hint });
       return;
     }
-    toast.success(outcome.value.fresh ? `Saved as version ${outcome.value.version}.` : "Nothing had changed.");
+    toast.success(
+      outcome.value.fresh ? `Saved as version ${outcome.value.version}.` : "Nothing had changed.",
+    );
     router.refresh();
   };
   const askToSave = useCallback(() => setSaving(true), []);
-  return { askToSave, dialog: <SaveDialog open={saving} onOpenChange={setSaving} before={version.text} after={draft.text} onSave={save} /> };
+  return {
+    askToSave,
+    dialog: (
+      <SaveDialog
+        open={saving}
+        onOpenChange={setSaving}
+        before={version.text}
+        after={draft.text}
+        onSave={save}
+      />
+    ),
+  };
 }

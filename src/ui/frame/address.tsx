@@ -1,6 +1,10 @@
 "use client";
 import { usePathname, useRouter, useSearchParams } from "next/navigation";
-import { renderQueryString, unstable_createAdapterProvider as createAdapterProvider, type unstable_AdapterInterface as AdapterInterface } from "nuqs/adapters/custom";
+import {
+  renderQueryString,
+  unstable_createAdapterProvider as createAdapterProvider,
+  type unstable_AdapterInterface as AdapterInterface,
+} from "nuqs/adapters/custom";
 import { startTransition, useCallback, useEffect } from "react";
 
 /**
@@ -22,13 +26,21 @@ const LATEST = 30_000;
 
 let written: Written | undefined;
 
-const forget = (): void => { written = undefined; };
-const isLate = (pathname: string, search: string): boolean => written?.pathname === pathname && written.left.has(search) && written.length === history.length && Date.now() - written.at < LATEST;
+const forget = (): void => {
+  written = undefined;
+};
+const isLate = (pathname: string, search: string): boolean =>
+  written?.pathname === pathname &&
+  written.left.has(search) &&
+  written.length === history.length &&
+  Date.now() - written.at < LATEST;
 
-const urlOf = (search: string): string => `${location.origin}${location.pathname}${renderQueryString(new URLSearchParams(search))}${location.hash}`;
+const urlOf = (search: string): string =>
+  `${location.origin}${location.pathname}${renderQueryString(new URLSearchParams(search))}${location.hash}`;
 
 /** The present state of the address, as far as this page has decided it. */
-const snapshot = (): URLSearchParams => new URLSearchParams(written?.pathname === location.pathname ? written.search : location.search);
+const snapshot = (): URLSearchParams =>
+  new URLSearchParams(written?.pathname === location.pathname ? written.search : location.search);
 
 function useAddress(): AdapterInterface {
   const router = useRouter();
@@ -46,20 +58,35 @@ function useAddress(): AdapterInterface {
     window.addEventListener("popstate", forget);
     return () => window.removeEventListener("popstate", forget);
   }, []);
-  const updateUrl = useCallback<AdapterInterface["updateUrl"]>((next, { history: how, scroll, shallow }) => {
-    const before = snapshot().toString();
-    const wanted = next.toString();
-    const left = new Set(written?.pathname === location.pathname ? written.left : []).add(before);
-    left.delete(wanted);
-    startTransition(() => {
-      if (how === "push") history.pushState(null, "", urlOf(wanted));
-      else history.replaceState(null, "", urlOf(wanted));
-      written = { pathname: location.pathname, search: wanted, left, length: history.length, at: Date.now() };
-      if (scroll) window.scrollTo(0, 0);
-      if (!shallow) router.replace(urlOf(wanted), { scroll: false });
-    });
-  }, [router]);
-  return { searchParams: new URLSearchParams(search), pathname, updateUrl, getSearchParamsSnapshot: snapshot, rateLimitFactor: 2 };
+  const updateUrl = useCallback<AdapterInterface["updateUrl"]>(
+    (next, { history: how, scroll, shallow }) => {
+      const before = snapshot().toString();
+      const wanted = next.toString();
+      const left = new Set(written?.pathname === location.pathname ? written.left : []).add(before);
+      left.delete(wanted);
+      startTransition(() => {
+        if (how === "push") history.pushState(null, "", urlOf(wanted));
+        else history.replaceState(null, "", urlOf(wanted));
+        written = {
+          pathname: location.pathname,
+          search: wanted,
+          left,
+          length: history.length,
+          at: Date.now(),
+        };
+        if (scroll) window.scrollTo(0, 0);
+        if (!shallow) router.replace(urlOf(wanted), { scroll: false });
+      });
+    },
+    [router],
+  );
+  return {
+    searchParams: new URLSearchParams(search),
+    pathname,
+    updateUrl,
+    getSearchParamsSnapshot: snapshot,
+    rateLimitFactor: 2,
+  };
 }
 
 /** Lets pages keep their state in the address. */

@@ -16,7 +16,11 @@ export interface ClockState {
 }
 
 const REFRESH_MILLISECONDS = 1500;
-const SPANS = [["A day", 1], ["A week", 7], ["Four weeks", 28]] as const;
+const SPANS = [
+  ["A day", 1],
+  ["A week", 7],
+  ["Four weeks", 28],
+] as const;
 
 /** Shows the demo's clock, and lets days pass, with everything that is due in them. */
 export function DemoClock({ clock }: { readonly clock: ClockState }) {
@@ -29,18 +33,44 @@ export function DemoClock({ clock }: { readonly clock: ClockState }) {
   }, [passing, router]);
   const pass = async (days: number): Promise<void> => {
     const outcome = await letDemoTimePass(days);
-    if (!outcome.ok) for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
+    if (!outcome.ok)
+      for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
     router.refresh();
   };
-  const shown = <span className={passing === null ? "" : "text-woad"}>demo clock <span className="figure">{clock.text}</span>{passing !== null && ` → ${passing.slice(5)}`}</span>;
+  const shown = (
+    <span className={passing === null ? "" : "text-woad"}>
+      demo clock <span className="figure">{clock.text}</span>
+      {passing !== null && ` → ${passing.slice(5)}`}
+    </span>
+  );
   if (!clock.movable) return <span className="border-l border-rule pl-3">{shown}</span>;
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="flex items-center gap-1 border-l border-rule pl-3" disabled={passing !== null} title="Let time pass: schedules run as they fall due, and rows arrive" data-testid="demo-clock">{shown}<ChevronDown size={13} aria-hidden /></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger
+        className="flex items-center gap-1 border-l border-rule pl-3"
+        disabled={passing !== null}
+        title="Let time pass: schedules run as they fall due, and rows arrive"
+        data-testid="demo-clock"
+      >
+        {shown}
+        <ChevronDown size={13} aria-hidden />
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={6} className="z-50 min-w-44 border border-rule bg-paper py-1 text-sm shadow-sm">
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-50 min-w-44 border border-rule bg-paper py-1 text-sm shadow-sm"
+        >
           <DropdownMenu.Label className="px-3 py-1 text-faded">Let time pass</DropdownMenu.Label>
-          {SPANS.map(([name, days]) => <DropdownMenu.Item key={name} onSelect={() => void pass(days)} className="cursor-pointer px-3 py-1 outline-none data-[highlighted]:bg-weft">{name}</DropdownMenu.Item>)}
+          {SPANS.map(([name, days]) => (
+            <DropdownMenu.Item
+              key={name}
+              onSelect={() => void pass(days)}
+              className="cursor-pointer px-3 py-1 outline-none data-[highlighted]:bg-weft"
+            >
+              {name}
+            </DropdownMenu.Item>
+          ))}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

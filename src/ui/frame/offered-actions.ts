@@ -26,8 +26,12 @@ export function useOffer(actions: readonly OfferedAction[]): void {
 
 /** What the page that is open can do. */
 export function useOffered(): readonly OfferedAction[] {
-  return useSyncExternalStore((listener) => {
-    listeners.add(listener);
-    return () => listeners.delete(listener);
-  }, () => offered, () => NOTHING);
+  return useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    () => offered,
+    () => NOTHING,
+  );
 }

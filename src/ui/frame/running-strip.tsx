@@ -11,12 +11,31 @@ export interface RunningNow {
 }
 
 /** What is running now, quietly; and the demo's clock, where there is one. */
-export function RunningStrip({ running, clock }: { readonly running: RunningNow; readonly clock: ClockState | null }) {
+export function RunningStrip({
+  running,
+  clock,
+}: {
+  readonly running: RunningNow;
+  readonly clock: ClockState | null;
+}) {
   useRunEvents();
   const [first] = running.runs;
   return (
     <div className="flex items-center gap-3 text-[0.86rem] text-faded" aria-live="polite">
-      {first ? <Link href={`/runs/${first.id}`} className="text-woad">{first.label}{running.runs.length > 1 ? ` and ${running.runs.length - 1} more` : ""}</Link> : <span>{running.away ? "the database is away" : running.waiting > 0 ? `${running.waiting} waiting` : "nothing running"}</span>}
+      {first ? (
+        <Link href={`/runs/${first.id}`} className="text-woad">
+          {first.label}
+          {running.runs.length > 1 ? ` and ${running.runs.length - 1} more` : ""}
+        </Link>
+      ) : (
+        <span>
+          {running.away
+            ? "the database is away"
+            : running.waiting > 0
+              ? `${running.waiting} waiting`
+              : "nothing running"}
+        </span>
+      )}
       {clock && <DemoClock clock={clock} />}
     </div>
   );

@@ -7,12 +7,26 @@ import { CommandBox, type Destination } from "./command-box";
 import type { ClockState } from "./demo-clock";
 import { RunningStrip, type RunningNow } from "./running-strip";
 
-const AREAS = [["Today", "/"], ["Tables", "/tables"], ["Pipelines", "/pipelines"], ["Models", "/models"], ["Runs", "/runs"]] as const;
+const AREAS = [
+  ["Today", "/"],
+  ["Tables", "/tables"],
+  ["Pipelines", "/pipelines"],
+  ["Models", "/models"],
+  ["Runs", "/runs"],
+] as const;
 
 /** The mark: three threads crossing. */
 function Mark() {
   return (
-    <svg width="26" height="20" viewBox="0 0 26 20" aria-hidden fill="none" strokeWidth="2.2" strokeLinecap="round">
+    <svg
+      width="26"
+      height="20"
+      viewBox="0 0 26 20"
+      aria-hidden
+      fill="none"
+      strokeWidth="2.2"
+      strokeLinecap="round"
+    >
       <path d="M1 4 C9 4 9 10 13 10 S17 16 25 16" stroke="var(--madder)" />
       <path d="M1 10 C8 10 9 4 13 4 S18 10 25 10" stroke="var(--woad)" />
       <path d="M1 16 C9 16 9 15 13 14 S18 4 25 4" stroke="var(--weld)" />
@@ -21,7 +35,15 @@ function Mark() {
 }
 
 /** The one bar on top: mark, areas in the order of the work, command box, what runs now. */
-export function TopBar({ destinations, running, clock }: { readonly destinations: readonly Destination[]; readonly running: RunningNow; readonly clock: ClockState | null }) {
+export function TopBar({
+  destinations,
+  running,
+  clock,
+}: {
+  readonly destinations: readonly Destination[];
+  readonly running: RunningNow;
+  readonly clock: ClockState | null;
+}) {
   const path = usePathname();
   const [open, setOpen] = useState(false);
   useEffect(() => {
@@ -37,18 +59,39 @@ export function TopBar({ destinations, running, clock }: { readonly destinations
   return (
     <header className="sticky top-0 z-30 border-b border-rule bg-linen">
       <div className="flex h-12 items-center gap-5 px-5">
-        <Link href="/" className="flex items-center gap-2 font-semibold no-underline" aria-label="Ravlen, to Today"><Mark />Ravlen</Link>
+        <Link
+          href="/"
+          className="flex items-center gap-2 font-semibold no-underline"
+          aria-label="Ravlen, to Today"
+        >
+          <Mark />
+          Ravlen
+        </Link>
         <nav aria-label="Areas" className="flex h-full items-stretch gap-1">
           {AREAS.map(([name, href]) => {
             const here = href === "/" ? path === "/" : path.startsWith(href);
             return (
-              <Link key={href} href={href} aria-current={here ? "page" : undefined} className={`flex items-center border-b-2 px-2.5 no-underline ${here ? "border-madder font-semibold" : "border-transparent text-faded hover:text-ink"}`}>{name}</Link>
+              <Link
+                key={href}
+                href={href}
+                aria-current={here ? "page" : undefined}
+                className={`flex items-center border-b-2 px-2.5 no-underline ${here ? "border-madder font-semibold" : "border-transparent text-faded hover:text-ink"}`}
+              >
+                {name}
+              </Link>
             );
           })}
         </nav>
         <div className="ml-auto flex items-center gap-4">
           <RunningStrip running={running} clock={clock} />
-          <button type="button" onClick={() => setOpen(true)} className="field flex w-52 items-center gap-2 py-1 text-faded"><Search size={14} aria-hidden />Go to or do<kbd className="ml-auto text-xs">Ctrl K</kbd></button>
+          <button
+            type="button"
+            onClick={() => setOpen(true)}
+            className="field flex w-52 items-center gap-2 py-1 text-faded"
+          >
+            <Search size={14} aria-hidden />
+            Go to or do<kbd className="ml-auto text-xs">Ctrl K</kbd>
+          </button>
           <ThemeSwitch />
         </div>
       </div>
@@ -66,5 +109,14 @@ function ThemeSwitch() {
     document.cookie = `ravlen-theme=${theme}; path=/; max-age=31536000; samesite=strict`;
     setDark(!dark);
   };
-  return <button type="button" className="press press-quiet px-1" onClick={change} aria-label={dark ? "Use the light look" : "Use the dark look"}>{dark ? <Sun size={16} /> : <Moon size={16} />}</button>;
+  return (
+    <button
+      type="button"
+      className="press press-quiet px-1"
+      onClick={change}
+      aria-label={dark ? "Use the light look" : "Use the dark look"}
+    >
+      {dark ? <Sun size={16} /> : <Moon size={16} />}
+    </button>
+  );
 }

@@ -11,9 +11,38 @@ export function KeepingForm({ keeping }: { readonly keeping: Keeping }) {
   const changed = days !== keeping.recordDays || hours !== keeping.stageHours;
   return (
     <span className="flex flex-wrap items-center gap-2">
-      <label>statements and logs of runs for <input type="number" min={1} max={3650} className="field w-20" value={days} onChange={(event) => setDays(Number(event.target.value))} /> days,</label>
-      <label>staged and prepared rows of failed runs for <input type="number" min={1} max={8760} className="field w-20" value={hours} onChange={(event) => setHours(Number(event.target.value))} /> hours</label>
-      {changed && <ActButton act={() => changeKeeping({ recordDays: days, stageHours: hours })} done="That is the rule now.">Keep so</ActButton>}
+      <label>
+        statements and logs of runs for{" "}
+        <input
+          type="number"
+          min={1}
+          max={3650}
+          className="field w-20"
+          value={days}
+          onChange={(event) => setDays(Number(event.target.value))}
+        />{" "}
+        days,
+      </label>
+      <label>
+        staged and prepared rows of failed runs for{" "}
+        <input
+          type="number"
+          min={1}
+          max={8760}
+          className="field w-20"
+          value={hours}
+          onChange={(event) => setHours(Number(event.target.value))}
+        />{" "}
+        hours
+      </label>
+      {changed && (
+        <ActButton
+          act={() => changeKeeping({ recordDays: days, stageHours: hours })}
+          done="That is the rule now."
+        >
+          Keep so
+        </ActButton>
+      )}
     </span>
   );
 }

@@ -17,18 +17,37 @@ export interface SeenVersion {
 }
 
 /** All versions of a file: two of them side by side, and back to each of them. */
-export function VersionList({ pipeline, versions }: { readonly pipeline: string; readonly versions: readonly SeenVersion[] }) {
+export function VersionList({
+  pipeline,
+  versions,
+}: {
+  readonly pipeline: string;
+  readonly versions: readonly SeenVersion[];
+}) {
   const router = useRouter();
   const newest = versions[0]!;
-  const [left, setLeft] = useQueryState("from", parseAsInteger.withDefault(versions[1]?.number ?? newest.number));
+  const [left, setLeft] = useQueryState(
+    "from",
+    parseAsInteger.withDefault(versions[1]?.number ?? newest.number),
+  );
   const [right, setRight] = useQueryState("to", parseAsInteger.withDefault(newest.number));
   const [busy, setBusy] = useState(false);
   const find = (number: number): SeenVersion | undefined => versions.find((each) => each.number === number);
   const [before, after] = [find(left), find(right)];
   const back = async (version: SeenVersion): Promise<void> => {
-    if (!window.confirm(`Make version ${newest.number + 1} with the text of version ${version.number}? The versions between stay.`)) return;
+    if (
+      !window.confirm(
+        `Make version ${newest.number + 1} with the text of version ${version.number}? The versions between stay.`,
+      )
+    )
+      return;
     setBusy(true);
-    const outcome = await savePipeline({ text: version.text, note: `back to version ${version.number}`, basedOn: newest.number, expectedName: pipeline });
+    const outcome = await savePipeline({
+      text: version.text,
+      note: `back to version ${version.number}`,
+      basedOn: newest.number,
+      expectedName: pipeline,
+    });
     setBusy(false);
     if (!outcome.ok) {
       for (const each of outcome.problems.slice(0, 3)) toast.error(each.message, { description: each.hint });
@@ -41,21 +60,76 @@ export function VersionList({ pipeline, versions }: { readonly pipeline: string;
   return (
     <div className="grid grid-cols-[380px_1fr] gap-8">
       <section aria-label="Versions">
-        <table className="sheet"><thead><tr><th>From</th><th>To</th><th>Version</th></tr></thead>
-          <tbody>{versions.map((version) => (
-            <tr key={version.number}>
-              <td><input type="radio" name="from" aria-label={`Compare from version ${version.number}`} className="accent-(--madder)" checked={left === version.number} onChange={() => void setLeft(version.number)} /></td>
-              <td><input type="radio" name="to" aria-label={`Compare to version ${version.number}`} className="accent-(--moss)" checked={right === version.number} onChange={() => void setRight(version.number)} /></td>
-              <td><span className="font-semibold">version {version.number}</span> <span className="text-faded">{moment(version.createdAt)}</span>
-                {version.note && <span className="block">{version.note}</span>}
-                {version.trained.length > 0 && <span className="block text-sm text-faded">trained as model version{version.trained.length > 1 ? "s" : ""} {version.trained.join(", ")}</span>}
-                {version.number !== newest.number && <button type="button" className="press press-quiet px-0 py-0 text-sm underline" disabled={busy} onClick={() => void back(version)}>Go back to it</button>}</td>
+        <table className="sheet">
+          <thead>
+            <tr>
+              <th>From</th>
+              <th>To</th>
+              <th>Version</th>
             </tr>
-          ))}</tbody></table>
+          </thead>
+          <tbody>
+            {versions.map((version) => (
+              <tr key={version.number}>
+                <td>
+                  <input
+                    type="radio"
+                    name="from"
+                    aria-label={`Compare from version ${version.number}`}
+                    className="accent-(--madder)"
+                    checked={left === version.number}
+                    onChange={() => void setLeft(version.number)}
+                  />
+                </td>
+                <td>
+                  <input
+                    type="radio"
+                    name="to"
+                    aria-label={`Compare to version ${version.number}`}
+                    className="accent-(--moss)"
+                    checked={right === version.number}
+                    onChange={() => void setRight(version.number)}
+                  />
+                </td>
+                <td>
+                  <span className="font-semibold">version {version.number}</span>{" "}
+                  <span className="text-faded">{moment(version.createdAt)}</span>
+                  {version.note && <span className="block">{version.note}</span>}
+                  {version.trained.length > 0 && (
+                    <span className="block text-sm text-faded">
+                      trained as model version{version.trained.length > 1 ? "s" : ""}{" "}
+                      {version.trained.join(", ")}
+                    </span>
+                  )}
+                  {version.number !== newest.number && (
+                    <button
+                      type="button"
+                      className="press press-quiet px-0 py-0 text-sm underline"
+                      disabled={busy}
+                      onClick={() => void back(version)}
+                    >
+                      Go back to it
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       </section>
       <section aria-label="Difference" className="min-w-0" data-testid="difference">
-        <h2 className="mb-1">{left === right ? `Version ${right}` : `From version ${left} to version ${right}`}</h2>
-        <div className="max-h-[calc(100vh-230px)] overflow-auto bg-paper">{before && after && (left === right ? <pre className="px-3 py-2 text-[12.5px]">{after.text}</pre> : <DiffView before={before.text} after={after.text} />)}</div>
+        <h2 className="mb-1">
+          {left === right ? `Version ${right}` : `From version ${left} to version ${right}`}
+        </h2>
+        <div className="max-h-[calc(100vh-230px)] overflow-auto bg-paper">
+          {before &&
+            after &&
+            (left === right ? (
+              <pre className="px-3 py-2 text-[12.5px]">{after.text}</pre>
+            ) : (
+              <DiffView before={before.text} after={after.text} />
+            ))}
+        </div>
       </section>
     </div>
   );

@@ -14,9 +14,18 @@ function upload(file: File, onProgress: (sent: number) => void): Promise<string>
     request.upload.onprogress = (event) => onProgress(event.loaded);
     request.onerror = () => reject(new Error("The connection was lost."));
     request.onload = () => {
-      const answer = JSON.parse(request.responseText || "{}") as { readonly id?: string; readonly problems?: readonly { readonly message: string; readonly hint?: string }[] };
+      const answer = JSON.parse(request.responseText || "{}") as {
+        readonly id?: string;
+        readonly problems?: readonly { readonly message: string; readonly hint?: string }[];
+      };
       if (request.status === 200 && answer.id) resolve(answer.id);
-      else reject(new Error(answer.problems?.map((each) => `${each.message} ${each.hint ?? ""}`).join(" ") ?? `The server answered ${request.status}.`));
+      else
+        reject(
+          new Error(
+            answer.problems?.map((each) => `${each.message} ${each.hint ?? ""}`).join(" ") ??
+              `The server answered ${request.status}.`,
+          ),
+        );
     };
     request.send(file);
   });
@@ -27,7 +36,11 @@ export function DropZone() {
   const router = useRouter();
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
-  const [sending, setSending] = useState<{ readonly name: string; readonly size: number; readonly sent: number }>();
+  const [sending, setSending] = useState<{
+    readonly name: string;
+    readonly size: number;
+    readonly sent: number;
+  }>();
   const [failure, setFailure] = useState<string>();
   const take = async (file: File | undefined): Promise<void> => {
     if (!file) return;
@@ -35,13 +48,23 @@ export function DropZone() {
     try {
       if (/\.sql$/i.test(file.name)) {
         const outcome = await makeTables(await file.text());
-        if (!outcome.ok) throw new Error(outcome.problems.map((each) => `${each.location?.line ? `Line ${each.location.line}: ` : ""}${each.message} ${each.hint ?? ""}`).join(" "));
+        if (!outcome.ok)
+          throw new Error(
+            outcome.problems
+              .map(
+                (each) =>
+                  `${each.location?.line ? `Line ${each.location.line}: ` : ""}${each.message} ${each.hint ?? ""}`,
+              )
+              .join(" "),
+          );
         toast.success(`Made ${outcome.value.join(", ")}.`);
         router.push("/tables");
         return;
       }
       setSending({ name: file.name, size: file.size, sent: 0 });
-      router.push(`/tables/import/${await upload(file, (sent) => setSending({ name: file.name, size: file.size, sent }))}`);
+      router.push(
+        `/tables/import/${await upload(file, (sent) => setSending({ name: file.name, size: file.size, sent }))}`,
+      );
     } catch (error) {
       setFailure(error instanceof Error ? error.message : String(error));
       setSending(undefined);
@@ -54,21 +77,55 @@ export function DropZone() {
   };
   return (
     <div>
-      <div onDragOver={(event) => { event.preventDefault(); setOver(true); }} onDragLeave={() => setOver(false)} onDrop={drop} className={`rounded border-2 border-dashed px-6 py-12 text-center ${over ? "border-woad bg-paper" : "border-rule"}`}>
+      <div
+        onDragOver={(event) => {
+          event.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={drop}
+        className={`rounded border-2 border-dashed px-6 py-12 text-center ${over ? "border-woad bg-paper" : "border-rule"}`}
+      >
         {sending ? (
-          <p role="status">Sending {sending.name}: {bytes(sending.sent)} of {bytes(sending.size)}<progress className="mx-auto mt-2 block w-80" max={Math.max(1, sending.size)} value={sending.sent} /></p>
+          <p role="status">
+            Sending {sending.name}: {bytes(sending.sent)} of {bytes(sending.size)}
+            <progress
+              className="mx-auto mt-2 block w-80"
+              max={Math.max(1, sending.size)}
+              value={sending.sent}
+            />
+          </p>
         ) : (
           <>
             <Upload size={22} className="mx-auto text-faded" aria-hidden />
             <p className="mt-2 text-lg font-medium">Drop a file here</p>
-            <p className="mt-1 text-faded">CSV, TSV, JSON Lines, Parquet, Excel (xlsx), or CREATE TABLE statements (sql). Nothing is loaded before you have seen what was found.</p>
-            <button type="button" className="press press-main mt-4" onClick={() => input.current?.click()}>Choose a file</button>
-            <input ref={input} type="file" aria-label="File to import" className="sr-only" accept=".csv,.tsv,.txt,.jsonl,.ndjson,.parquet,.xlsx,.xlsm,.sql" onChange={(event) => void take(event.target.files?.[0])} />
+            <p className="mt-1 text-faded">
+              CSV, TSV, JSON Lines, Parquet, Excel (xlsx), or CREATE TABLE statements (sql). Nothing is loaded
+              before you have seen what was found.
+            </p>
+            <button type="button" className="press press-main mt-4" onClick={() => input.current?.click()}>
+              Choose a file
+            </button>
+            <input
+              ref={input}
+              type="file"
+              aria-label="File to import"
+              className="sr-only"
+              accept=".csv,.tsv,.txt,.jsonl,.ndjson,.parquet,.xlsx,.xlsm,.sql"
+              onChange={(event) => void take(event.target.files?.[0])}
+            />
           </>
         )}
       </div>
-      {failure && <p role="alert" className="mt-3 text-madder">{failure}</p>}
-      <p className="mt-3 text-sm text-faded">A whole folder, with a file of CREATE TABLE statements and a data file for each table, loads with <code>./ravlen import FOLDER</code>.</p>
+      {failure && (
+        <p role="alert" className="mt-3 text-madder">
+          {failure}
+        </p>
+      )}
+      <p className="mt-3 text-sm text-faded">
+        A whole folder, with a file of CREATE TABLE statements and a data file for each table, loads with{" "}
+        <code>./ravlen import FOLDER</code>.
+      </p>
     </div>
   );
 }

@@ -8,28 +8,85 @@ import type { SeenImport } from "@/server/import-request";
 import { useImport } from "./use-import";
 
 /** One file on its way into a table. */
-export function ImportDesk({ first, importSchema, known }: { readonly first: SeenImport; readonly importSchema: string; readonly known: readonly string[] }) {
+export function ImportDesk({
+  first,
+  importSchema,
+  known,
+}: {
+  readonly first: SeenImport;
+  readonly importSchema: string;
+  readonly known: readonly string[];
+}) {
   const { row, refresh } = useImport(first.id, first);
   if (row.state === "looking" || row.state === "loading") return <ImportProgress row={row} />;
   if (row.state === "done") return <Loaded row={row} importSchema={importSchema} />;
   return (
     <>
-      {row.state === "cancelled" && <p role="status" className="mb-3">Cancelled. Nothing of the file is in the table.</p>}
-      {row.look ? <LookForm key={`${row.id} ${row.look.choices.text?.delimiter ?? ""} ${row.look.choices.text?.encoding ?? ""} ${row.look.choices.text?.quote ?? ""} ${row.look.choices.text?.header ?? ""} ${row.look.choices.sheet ?? ""}`} row={row} look={row.look} importSchema={importSchema} known={known} onOrdered={refresh} />
-        : <div className="border-y border-rule py-6"><Problems problems={row.problems} /><p className="mt-4"><Link href="/tables/import" className="press">Choose another file</Link></p></div>}
+      {row.state === "cancelled" && (
+        <p role="status" className="mb-3">
+          Cancelled. Nothing of the file is in the table.
+        </p>
+      )}
+      {row.look ? (
+        <LookForm
+          key={`${row.id} ${row.look.choices.text?.delimiter ?? ""} ${row.look.choices.text?.encoding ?? ""} ${row.look.choices.text?.quote ?? ""} ${row.look.choices.text?.header ?? ""} ${row.look.choices.sheet ?? ""}`}
+          row={row}
+          look={row.look}
+          importSchema={importSchema}
+          known={known}
+          onOrdered={refresh}
+        />
+      ) : (
+        <div className="border-y border-rule py-6">
+          <Problems problems={row.problems} />
+          <p className="mt-4">
+            <Link href="/tables/import" className="press">
+              Choose another file
+            </Link>
+          </p>
+        </div>
+      )}
     </>
   );
 }
 
 function Loaded({ row, importSchema }: { readonly row: SeenImport; readonly importSchema: string }) {
   const table = (row.choices?.table ?? "").replace(`${importSchema}.`, "");
-  const seconds = row.stageStartedAt && row.finishedAt ? (new Date(row.finishedAt).getTime() - new Date(row.stageStartedAt).getTime()) / 1000 : undefined;
+  const seconds =
+    row.stageStartedAt && row.finishedAt
+      ? (new Date(row.finishedAt).getTime() - new Date(row.stageStartedAt).getTime()) / 1000
+      : undefined;
   return (
     <section aria-label="Result" className="border-y border-rule py-8 text-center">
-      <p className="text-lg font-medium" role="status">{count(row.doneRows)} rows are in {importSchema}.{table}.</p>
+      <p className="text-lg font-medium" role="status">
+        {count(row.doneRows)} rows are in {importSchema}.{table}.
+      </p>
       {seconds !== undefined && <p className="mt-1 text-faded">It took {seconds.toFixed(1)} s.</p>}
-      {row.rejected > 0 && <p className="mt-2"><span className="text-madder">{count(row.rejected)} rows did not fit and were left out.</span> <a href={`/api/imports/${row.id}/rejects`} download>Download them</a></p>}
-      <p className="mt-5 flex justify-center gap-3"><Link className="press press-main" href={`/tables/${encodeURIComponent(importSchema)}/${encodeURIComponent(table)}`}>See the table</Link><Link className="press" href={`/pipelines/new?table=${encodeURIComponent(`${importSchema}.${table}`)}`}>New pipeline on it</Link><Link className="press" href="/tables/import">Import another</Link></p>
+      {row.rejected > 0 && (
+        <p className="mt-2">
+          <span className="text-madder">{count(row.rejected)} rows did not fit and were left out.</span>{" "}
+          <a href={`/api/imports/${row.id}/rejects`} download>
+            Download them
+          </a>
+        </p>
+      )}
+      <p className="mt-5 flex justify-center gap-3">
+        <Link
+          className="press press-main"
+          href={`/tables/${encodeURIComponent(importSchema)}/${encodeURIComponent(table)}`}
+        >
+          See the table
+        </Link>
+        <Link
+          className="press"
+          href={`/pipelines/new?table=${encodeURIComponent(`${importSchema}.${table}`)}`}
+        >
+          New pipeline on it
+        </Link>
+        <Link className="press" href="/tables/import">
+          Import another
+        </Link>
+      </p>
     </section>
   );
 }

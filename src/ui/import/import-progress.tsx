@@ -15,8 +15,14 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
     const timer = setInterval(() => setNow(Date.now()), TICK_MILLISECONDS);
     return () => clearInterval(timer);
   }, []);
-  const seconds = now !== undefined && row.stageStartedAt ? Math.max(0.1, (now - new Date(row.stageStartedAt).getTime()) / 1000) : undefined;
-  const left = seconds !== undefined && row.doneBytes > 0 ? (seconds * (row.bytes - row.doneBytes)) / row.doneBytes : undefined;
+  const seconds =
+    now !== undefined && row.stageStartedAt
+      ? Math.max(0.1, (now - new Date(row.stageStartedAt).getTime()) / 1000)
+      : undefined;
+  const left =
+    seconds !== undefined && row.doneBytes > 0
+      ? (seconds * (row.bytes - row.doneBytes)) / row.doneBytes
+      : undefined;
   const cancel = async (): Promise<void> => {
     const outcome = await cancelImport(row.id);
     if (!outcome.ok) for (const each of outcome.problems) toast.error(each.message);
@@ -24,13 +30,37 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
   const verb = row.state === "looking" ? "Looking at all of" : "Loading";
   return (
     <section aria-label="Progress" className="border-y border-rule py-8 text-center">
-      <p className="text-lg font-medium" role="status">{verb} {row.name}</p>
-      <progress aria-label={`${verb} ${row.name}`} className="mx-auto mt-3 block w-[420px]" max={Math.max(1, row.bytes)} value={row.doneBytes} />
-      <p className="figure mt-2 text-faded">
-        {row.stageStartedAt === null ? "waiting for a worker" : <>{bytes(row.doneBytes)} of {bytes(row.bytes)} · {count(row.doneRows)} rows{seconds !== undefined && row.doneRows > 0 && <> · {count(Math.round(row.doneRows / seconds))} a second</>}{left !== undefined && left > 0.5 && <> · {duration(1000 * left)} left</>}{row.rejected > 0 && <span className="text-madder"> · {count(row.rejected)} do not fit</span>}</>}
+      <p className="text-lg font-medium" role="status">
+        {verb} {row.name}
       </p>
-      <button type="button" className="press mt-4" disabled={row.cancelAsked} onClick={() => void cancel()}>{row.cancelAsked ? "stopping …" : "Cancel"}</button>
-      {row.state === "loading" && <p className="mt-2 text-sm text-faded">Nothing is in the table before all of it is. Cancel leaves nothing behind.</p>}
+      <progress
+        aria-label={`${verb} ${row.name}`}
+        className="mx-auto mt-3 block w-[420px]"
+        max={Math.max(1, row.bytes)}
+        value={row.doneBytes}
+      />
+      <p className="figure mt-2 text-faded">
+        {row.stageStartedAt === null ? (
+          "waiting for a worker"
+        ) : (
+          <>
+            {bytes(row.doneBytes)} of {bytes(row.bytes)} · {count(row.doneRows)} rows
+            {seconds !== undefined && row.doneRows > 0 && (
+              <> · {count(Math.round(row.doneRows / seconds))} a second</>
+            )}
+            {left !== undefined && left > 0.5 && <> · {duration(1000 * left)} left</>}
+            {row.rejected > 0 && <span className="text-madder"> · {count(row.rejected)} do not fit</span>}
+          </>
+        )}
+      </p>
+      <button type="button" className="press mt-4" disabled={row.cancelAsked} onClick={() => void cancel()}>
+        {row.cancelAsked ? "stopping …" : "Cancel"}
+      </button>
+      {row.state === "loading" && (
+        <p className="mt-2 text-sm text-faded">
+          Nothing is in the table before all of it is. Cancel leaves nothing behind.
+        </p>
+      )}
     </section>
   );
 }

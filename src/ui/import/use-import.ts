@@ -6,7 +6,10 @@ import { fetchJson } from "../basic/fetch-json";
 const POLL_MILLISECONDS = 500;
 
 /** An import, asked for again and again while it is worked on. */
-export function useImport(id: string, first: SeenImport): { readonly row: SeenImport; readonly refresh: () => void } {
+export function useImport(
+  id: string,
+  first: SeenImport,
+): { readonly row: SeenImport; readonly refresh: () => void } {
   const [row, setRow] = useState(first);
   const [round, setRound] = useState(0);
   const busy = row.state === "looking" || row.state === "loading";
@@ -18,7 +21,8 @@ export function useImport(id: string, first: SeenImport): { readonly row: SeenIm
       const found = await fetchJson<SeenImport>(`/api/imports/${id}`).catch(() => undefined);
       if (stopped) return;
       if (found) setRow(found);
-      if (!found || found.state === "looking" || found.state === "loading") timer = setTimeout(() => void look(), POLL_MILLISECONDS);
+      if (!found || found.state === "looking" || found.state === "loading")
+        timer = setTimeout(() => void look(), POLL_MILLISECONDS);
     };
     void look();
     return () => {

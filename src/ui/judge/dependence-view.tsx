@@ -7,7 +7,15 @@ import { LineChart } from "../charts/line-chart";
 import { ColumnChoice } from "./column-choice";
 
 /** How the mean prediction follows one feature, with where the data lie beneath. */
-export function DependenceView({ all, outputs, what }: { readonly all: Judgement["dependence"]; readonly outputs: readonly string[]; readonly what: string }) {
+export function DependenceView({
+  all,
+  outputs,
+  what,
+}: {
+  readonly all: Judgement["dependence"];
+  readonly outputs: readonly string[];
+  readonly what: string;
+}) {
   const [column, setColumn] = useQueryState("feature", { defaultValue: all[0]?.column ?? "" });
   const [output, setOutput] = useQueryState("class", { defaultValue: outputs[0] ?? "" });
   const chosen = all.find((each) => each.column === column) ?? all[0];
@@ -17,14 +25,88 @@ export function DependenceView({ all, outputs, what }: { readonly all: Judgement
   const most = Math.max(...chosen.points.map((each) => each.outputs[place] ?? 0), 1e-12);
   return (
     <section aria-label="Dependence">
-      <div className="mb-1 flex flex-wrap items-center gap-4"><h2>How predictions follow one feature</h2><ColumnChoice label="feature" value={chosen.column} columns={all.map((each) => each.column)} onChange={(each) => void setColumn(each)} />{outputs.length > 1 && <ColumnChoice label="class" value={outputs[place]!} columns={outputs} onChange={(each) => void setOutput(each)} />}</div>
-      <p className="text-sm text-faded">Mean {what}, others as they are. Where few rows lie, the curve is a guess.</p>
+      <div className="mb-1 flex flex-wrap items-center gap-4">
+        <h2>How predictions follow one feature</h2>
+        <ColumnChoice
+          label="feature"
+          value={chosen.column}
+          columns={all.map((each) => each.column)}
+          onChange={(each) => void setColumn(each)}
+        />
+        {outputs.length > 1 && (
+          <ColumnChoice
+            label="class"
+            value={outputs[place]!}
+            columns={outputs}
+            onChange={(each) => void setOutput(each)}
+          />
+        )}
+      </div>
+      <p className="text-sm text-faded">
+        Mean {what}, others as they are. Where few rows lie, the curve is a guess.
+      </p>
       {numeric ? (
-        <div><LineChart label={`Dependence on ${chosen.column}`} xName={chosen.column} yName={what} width={520} height={240} series={[{ name: what, points: chosen.points.map((each): [number, number] => [Number(each.at), each.outputs[place] ?? 0]), stroke: "var(--woad)", dots: chosen.points.length < 25 }]} />
-          <div className="pl-[52px]"><Bars width={454} height={30} bars={chosen.points.map((each, index) => ({ from: figure(Number(each.at)), to: figure(Number(chosen.points[index + 1]?.at ?? each.at)), rows: each.rows }))} /></div></div>
+        <div>
+          <LineChart
+            label={`Dependence on ${chosen.column}`}
+            xName={chosen.column}
+            yName={what}
+            width={520}
+            height={240}
+            series={[
+              {
+                name: what,
+                points: chosen.points.map((each): [number, number] => [
+                  Number(each.at),
+                  each.outputs[place] ?? 0,
+                ]),
+                stroke: "var(--woad)",
+                dots: chosen.points.length < 25,
+              },
+            ]}
+          />
+          <div className="pl-[52px]">
+            <Bars
+              width={454}
+              height={30}
+              bars={chosen.points.map((each, index) => ({
+                from: figure(Number(each.at)),
+                to: figure(Number(chosen.points[index + 1]?.at ?? each.at)),
+                rows: each.rows,
+              }))}
+            />
+          </div>
+        </div>
       ) : (
-        <table className="sheet max-w-2xl"><thead><tr><th>{chosen.column}</th><th className="number">{what}</th><th aria-label="Size" /><th className="number">Rows looked at</th></tr></thead>
-          <tbody>{chosen.points.map((each) => <tr key={String(each.at)}><td>{each.at === null ? "(missing)" : String(each.at)}</td><td className="number">{figure(each.outputs[place])}</td><td><svg width="200" height="10" aria-hidden><rect width={Math.max(0, ((each.outputs[place] ?? 0) / most) * 200)} height="10" fill="var(--woad)" opacity="0.6" /></svg></td><td className="number">{each.rows}</td></tr>)}</tbody></table>
+        <table className="sheet max-w-2xl">
+          <thead>
+            <tr>
+              <th>{chosen.column}</th>
+              <th className="number">{what}</th>
+              <th aria-label="Size" />
+              <th className="number">Rows looked at</th>
+            </tr>
+          </thead>
+          <tbody>
+            {chosen.points.map((each) => (
+              <tr key={String(each.at)}>
+                <td>{each.at === null ? "(missing)" : String(each.at)}</td>
+                <td className="number">{figure(each.outputs[place])}</td>
+                <td>
+                  <svg width="200" height="10" aria-hidden>
+                    <rect
+                      width={Math.max(0, ((each.outputs[place] ?? 0) / most) * 200)}
+                      height="10"
+                      fill="var(--woad)"
+                      opacity="0.6"
+                    />
+                  </svg>
+                </td>
+                <td className="number">{each.rows}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       )}
     </section>
   );

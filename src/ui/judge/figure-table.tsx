@@ -16,19 +16,51 @@ interface Props {
 export function FigureTable({ kind, figures, intervals, base, folds }: Props) {
   return (
     <table className="sheet" data-testid="figures">
-      <thead><tr><th>Figure</th><th className="number">Holdout</th><th className="number">95 % interval</th><th className="number">Base rate</th>{folds.length > 0 && <th className="number">Folds</th>}<th aria-label="Where they lie" /></tr></thead>
+      <thead>
+        <tr>
+          <th>Figure</th>
+          <th className="number">Holdout</th>
+          <th className="number">95 % interval</th>
+          <th className="number">Base rate</th>
+          {folds.length > 0 && <th className="number">Folds</th>}
+          <th aria-label="Where they lie" />
+        </tr>
+      </thead>
       <tbody>
         {metricsFor(kind).map((name) => {
           const interval = intervals[name];
-          const parts = folds.flatMap((each) => (typeof each.figures[name] === "number" ? [each.figures[name]] : []));
+          const parts = folds.flatMap((each) =>
+            typeof each.figures[name] === "number" ? [each.figures[name]] : [],
+          );
           return (
             <tr key={name}>
-              <td><span title={METRICS[name].about}>{METRICS[name].title}</span> <span className="text-xs text-faded">{METRICS[name].better === "high" ? "higher is better" : "lower is better"}</span></td>
-              <td className="number" data-testid={METRICS[name].title}>{figure(figures[name])}</td>
-              <td className="number text-faded">{interval ? `${figure(interval[0])} – ${figure(interval[1])}` : "–"}</td>
+              <td>
+                <span title={METRICS[name].about}>{METRICS[name].title}</span>{" "}
+                <span className="text-xs text-faded">
+                  {METRICS[name].better === "high" ? "higher is better" : "lower is better"}
+                </span>
+              </td>
+              <td className="number" data-testid={METRICS[name].title}>
+                {figure(figures[name])}
+              </td>
+              <td className="number text-faded">
+                {interval ? `${figure(interval[0])} – ${figure(interval[1])}` : "–"}
+              </td>
               <td className="number text-faded">{figure(base[name])}</td>
-              {folds.length > 0 && <td className="number text-faded">{parts.length > 0 ? `${figure(Math.min(...parts))} – ${figure(Math.max(...parts))}` : "–"}</td>}
-              <td className="w-56"><Range name={name} value={figures[name]} interval={interval} base={base[name]} folds={parts} /></td>
+              {folds.length > 0 && (
+                <td className="number text-faded">
+                  {parts.length > 0 ? `${figure(Math.min(...parts))} – ${figure(Math.max(...parts))}` : "–"}
+                </td>
+              )}
+              <td className="w-56">
+                <Range
+                  name={name}
+                  value={figures[name]}
+                  interval={interval}
+                  base={base[name]}
+                  folds={parts}
+                />
+              </td>
             </tr>
           );
         })}
@@ -38,16 +70,42 @@ export function FigureTable({ kind, figures, intervals, base, folds }: Props) {
 }
 
 /** Value and interval on a line with the base rate (an open ring) and the folds (ticks). */
-function Range({ name, value, interval, base, folds }: { readonly name: MetricName; readonly value: number | null | undefined; readonly interval: readonly [number, number] | undefined; readonly base: number | null | undefined; readonly folds: readonly number[] }) {
-  const all = [value, base, ...(interval ?? []), ...folds].filter((each): each is number => typeof each === "number");
+function Range({
+  name,
+  value,
+  interval,
+  base,
+  folds,
+}: {
+  readonly name: MetricName;
+  readonly value: number | null | undefined;
+  readonly interval: readonly [number, number] | undefined;
+  readonly base: number | null | undefined;
+  readonly folds: readonly number[];
+}) {
+  const all = [value, base, ...(interval ?? []), ...folds].filter(
+    (each): each is number => typeof each === "number",
+  );
   if (all.length < 2 || typeof value !== "number") return null;
   const [low, high] = [Math.min(...all), Math.max(...all)];
   const x = (each: number): number => 8 + (high > low ? (each - low) / (high - low) : 0.5) * 200;
   return (
     <svg width="216" height="16" role="img" aria-label={`${METRICS[name].title}: ${value.toPrecision(4)}`}>
       <line x1="8" x2="208" y1="8" y2="8" stroke="var(--weft)" />
-      {interval && <line x1={x(interval[0])} x2={x(interval[1])} y1="8" y2="8" stroke="var(--woad)" strokeWidth="3" opacity="0.6" />}
-      {folds.map((each, index) => <line key={index} x1={x(each)} x2={x(each)} y1="4" y2="12" stroke="var(--plum)" />)}
+      {interval && (
+        <line
+          x1={x(interval[0])}
+          x2={x(interval[1])}
+          y1="8"
+          y2="8"
+          stroke="var(--woad)"
+          strokeWidth="3"
+          opacity="0.6"
+        />
+      )}
+      {folds.map((each, index) => (
+        <line key={index} x1={x(each)} x2={x(each)} y1="4" y2="12" stroke="var(--plum)" />
+      ))}
       {typeof base === "number" && <circle cx={x(base)} cy="8" r="3.5" fill="none" stroke="var(--faded)" />}
       <circle cx={x(value)} cy="8" r="3.5" fill="var(--woad)" />
     </svg>

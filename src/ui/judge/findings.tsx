@@ -14,14 +14,30 @@ interface Props {
 
 /** What the guard found. A feature at fault can be left out in a further trial, which is set beside this one. */
 export function Findings({ findings, pipeline, candidate, without }: Props) {
-  if (findings.length === 0) return <p className="text-sm text-faded">The guard found nothing suspicious: no feature is too strong alone or descends from the answer, and the holdout is as hard as it should be.</p>;
+  if (findings.length === 0)
+    return (
+      <p className="text-sm text-faded">
+        The guard found nothing suspicious: no feature is too strong alone or descends from the answer, and
+        the holdout is as hard as it should be.
+      </p>
+    );
   return (
     <ul className="divide-y divide-weft border-y border-weft" data-testid="findings">
       {findings.map((each, index) => (
         <li key={index} className="flex items-start gap-3 py-2">
           <TriangleAlert size={16} className="mt-0.5 shrink-0 text-madder" aria-label="Warning" />
-          <div className="min-w-0 flex-1"><p>{each.message}</p>{each.hint && <p className="text-sm text-faded">{each.hint}</p>}</div>
-          {each.feature !== undefined && <ActButton act={() => startTrial({ pipeline, candidate, without: [...without, each.feature!] })} goTo={(id) => `/runs/${String(id)}`}>Train without it</ActButton>}
+          <div className="min-w-0 flex-1">
+            <p>{each.message}</p>
+            {each.hint && <p className="text-sm text-faded">{each.hint}</p>}
+          </div>
+          {each.feature !== undefined && (
+            <ActButton
+              act={() => startTrial({ pipeline, candidate, without: [...without, each.feature!] })}
+              goTo={(id) => `/runs/${String(id)}`}
+            >
+              Train without it
+            </ActButton>
+          )}
         </li>
       ))}
     </ul>

@@ -3,22 +3,63 @@ import { METRICS } from "@/core/evaluate/metrics";
 import { figure } from "../basic/format";
 
 /** How much each feature matters: by shuffling it among holdout rows, and for trees by the loss that its splits took away. */
-export function ImportanceView({ judgement, gains }: { readonly judgement: Judgement; readonly gains: readonly { readonly column: string; readonly gain: number }[] | undefined }) {
+export function ImportanceView({
+  judgement,
+  gains,
+}: {
+  readonly judgement: Judgement;
+  readonly gains: readonly { readonly column: string; readonly gain: number }[] | undefined;
+}) {
   const { importance, importanceOf } = judgement;
   const most = Math.max(1e-12, ...importance.map((each) => each.most));
   const allGain = gains?.reduce((sum, each) => sum + each.gain, 0) ?? 0;
   return (
     <section aria-label="Importance">
       <h2>What matters</h2>
-      <p className="mb-1 text-sm text-faded">How much worse the {METRICS[importanceOf.metric].title} gets when a feature is shuffled among {importanceOf.rows.toLocaleString("en-US")} holdout rows; three rounds, whose spread is the thin line.</p>
+      <p className="mb-1 text-sm text-faded">
+        How much worse the {METRICS[importanceOf.metric].title} gets when a feature is shuffled among{" "}
+        {importanceOf.rows.toLocaleString("en-US")} holdout rows; three rounds, whose spread is the thin line.
+      </p>
       <table className="sheet" data-testid="importance">
-        <thead><tr><th>Feature</th><th className="number">Worse by</th><th aria-label="Size" />{gains && <th className="number">Share of the gain of splits</th>}</tr></thead>
+        <thead>
+          <tr>
+            <th>Feature</th>
+            <th className="number">Worse by</th>
+            <th aria-label="Size" />
+            {gains && <th className="number">Share of the gain of splits</th>}
+          </tr>
+        </thead>
         <tbody>
           {importance.slice(0, 20).map((each) => (
             <tr key={each.column}>
-              <td className="break-words">{each.column}</td><td className="number">{figure(each.worse, 3)}</td>
-              <td><svg width="300" height="12" aria-hidden><rect x="0" y="2" height="8" width={Math.max(0, (each.worse / most) * 290)} fill="var(--plum)" opacity="0.75" /><line x1={Math.max(0, (each.least / most) * 290)} x2={Math.max(0, (each.most / most) * 290)} y1="6" y2="6" stroke="var(--ink)" /></svg></td>
-              {gains && <td className="number">{allGain > 0 ? `${((100 * (gains.find((gain) => gain.column === each.column)?.gain ?? 0)) / allGain).toFixed(1)} %` : "–"}</td>}
+              <td className="break-words">{each.column}</td>
+              <td className="number">{figure(each.worse, 3)}</td>
+              <td>
+                <svg width="300" height="12" aria-hidden>
+                  <rect
+                    x="0"
+                    y="2"
+                    height="8"
+                    width={Math.max(0, (each.worse / most) * 290)}
+                    fill="var(--plum)"
+                    opacity="0.75"
+                  />
+                  <line
+                    x1={Math.max(0, (each.least / most) * 290)}
+                    x2={Math.max(0, (each.most / most) * 290)}
+                    y1="6"
+                    y2="6"
+                    stroke="var(--ink)"
+                  />
+                </svg>
+              </td>
+              {gains && (
+                <td className="number">
+                  {allGain > 0
+                    ? `${((100 * (gains.find((gain) => gain.column === each.column)?.gain ?? 0)) / allGain).toFixed(1)} %`
+                    : "–"}
+                </td>
+              )}
             </tr>
           ))}
         </tbody>

@@ -12,69 +12,230 @@ const CHOICES = ["wrong", "borderline", "all"] as const;
 const NAMES = { wrong: "surely wrong", borderline: "borderline", all: "all rows" } as const;
 
 /** The scored holdout: the surely wrong, the borderline, or all; of one segment on request. A row tells its reasons, and leads back into the Braid. */
-export function JudgedRowsView({ model, pipeline, columns, kind }: { readonly model: number; readonly pipeline: string; readonly columns: readonly string[]; readonly kind: string }) {
+export function JudgedRowsView({
+  model,
+  pipeline,
+  columns,
+  kind,
+}: {
+  readonly model: number;
+  readonly pipeline: string;
+  readonly columns: readonly string[];
+  readonly kind: string;
+}) {
   const [choice, setChoice] = useQueryState("rows", parseAsStringLiteral(CHOICES).withDefault("wrong"));
   const [column, setColumn] = useQueryState("where", { defaultValue: "" });
   const [value, setValue] = useQueryState("is", { defaultValue: "" });
   const [typed, setTyped] = useState(value);
   const [offset, setOffset] = useState(0);
   const [open, setOpen] = useState<JudgedRow>();
-  const { value: page, failure, asking } = useRead<JudgedPage>(`/api/models/${model}/rows?choice=${choice}&offset=${offset}&column=${encodeURIComponent(column)}&value=${encodeURIComponent(value)}`);
+  const {
+    value: page,
+    failure,
+    asking,
+  } = useRead<JudgedPage>(
+    `/api/models/${model}/rows?choice=${choice}&offset=${offset}&column=${encodeURIComponent(column)}&value=${encodeURIComponent(value)}`,
+  );
   const shown = page?.columns.slice(0, 7) ?? [];
   return (
     <section aria-label="Scored holdout">
       <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2">
         <h2>The scored holdout</h2>
-        <div role="group" aria-label="Which rows" className="flex">{CHOICES.filter((each) => kind !== "number" || each !== "borderline").map((each) => <button key={each} type="button" className={`press -ml-px rounded-none ${choice === each ? "press-main" : ""}`} aria-pressed={choice === each} onClick={() => { setOffset(0); void setChoice(each); }}>{kind === "number" && each === "wrong" ? "largest errors" : NAMES[each]}</button>)}</div>
-        <form className="flex items-center gap-2 text-sm text-faded" onSubmit={(event) => { event.preventDefault(); setOffset(0); void setValue(typed); }}>where
-          <select aria-label="Segment column" className="field text-ink" value={column} onChange={(event) => { setOffset(0); void setColumn(event.target.value); }}><option value="">any row</option>{columns.map((each) => <option key={each} value={each}>{each}</option>)}</select>
-          {column !== "" && <>is <input aria-label="Segment value" className="field w-32" value={typed} placeholder="(missing)" onChange={(event) => setTyped(event.target.value)} /><button type="submit" className="press">Show</button></>}
+        <div role="group" aria-label="Which rows" className="flex">
+          {CHOICES.filter((each) => kind !== "number" || each !== "borderline").map((each) => (
+            <button
+              key={each}
+              type="button"
+              className={`press -ml-px rounded-none ${choice === each ? "press-main" : ""}`}
+              aria-pressed={choice === each}
+              onClick={() => {
+                setOffset(0);
+                void setChoice(each);
+              }}
+            >
+              {kind === "number" && each === "wrong" ? "largest errors" : NAMES[each]}
+            </button>
+          ))}
+        </div>
+        <form
+          className="flex items-center gap-2 text-sm text-faded"
+          onSubmit={(event) => {
+            event.preventDefault();
+            setOffset(0);
+            void setValue(typed);
+          }}
+        >
+          where
+          <select
+            aria-label="Segment column"
+            className="field text-ink"
+            value={column}
+            onChange={(event) => {
+              setOffset(0);
+              void setColumn(event.target.value);
+            }}
+          >
+            <option value="">any row</option>
+            {columns.map((each) => (
+              <option key={each} value={each}>
+                {each}
+              </option>
+            ))}
+          </select>
+          {column !== "" && (
+            <>
+              is{" "}
+              <input
+                aria-label="Segment value"
+                className="field w-32"
+                value={typed}
+                placeholder="(missing)"
+                onChange={(event) => setTyped(event.target.value)}
+              />
+              <button type="submit" className="press">
+                Show
+              </button>
+            </>
+          )}
         </form>
-        {asking && <span className="text-sm text-faded" role="status">reading …</span>}
+        {asking && (
+          <span className="text-sm text-faded" role="status">
+            reading …
+          </span>
+        )}
       </div>
-      {failure && <p role="alert" className="text-madder">{failure}</p>}
+      {failure && (
+        <p role="alert" className="text-madder">
+          {failure}
+        </p>
+      )}
       {page && page.rows.length === 0 && <p className="text-faded">No such rows.</p>}
       {page && page.rows.length > 0 && (
         <div className="overflow-x-auto">
           <table className="sheet" data-testid="judged-rows">
-            <thead><tr>{Object.keys(page.rows[0]!.key).map((name) => <th key={name}>{name}</th>)}<th>Answer</th><th>Predicted</th><th className="number">{kind === "number" ? "Error" : "How wrong"}</th>{shown.map((name) => <th key={name} className="max-w-40 truncate" title={name}>{name}</th>)}<th /></tr></thead>
-            <tbody>{page.rows.map((row) => {
-              const isOpen = open === row;
-              return (
-                <Fragment key={Object.values(row.key).join("\u0000")}>
-                <tr className={isOpen ? "bg-paper" : ""}>
-                  {Object.entries(row.key).map(([name, each]) => <td key={name} className="figure">{each}</td>)}
-                  <td>{row.answer}</td><td className="figure">{row.prediction}</td><td className="number">{figure(row.wrong, 3)}</td>
-                  {shown.map((name) => <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>{shortened(row.values[name]) ?? <span className="text-faded">–</span>}</td>)}
-                  <td><button type="button" className="underline" aria-expanded={isOpen} onClick={() => setOpen(isOpen ? undefined : row)}>reasons</button></td>
-                </tr>
-                {isOpen && <tr className="bg-paper"><td colSpan={shown.length + 5}><Reasons model={model} pipeline={pipeline} row={row} /></td></tr>}
-                </Fragment>
-              );
-            })}</tbody>
+            <thead>
+              <tr>
+                {Object.keys(page.rows[0]!.key).map((name) => (
+                  <th key={name}>{name}</th>
+                ))}
+                <th>Answer</th>
+                <th>Predicted</th>
+                <th className="number">{kind === "number" ? "Error" : "How wrong"}</th>
+                {shown.map((name) => (
+                  <th key={name} className="max-w-40 truncate" title={name}>
+                    {name}
+                  </th>
+                ))}
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {page.rows.map((row) => {
+                const isOpen = open === row;
+                return (
+                  <Fragment key={Object.values(row.key).join("\u0000")}>
+                    <tr className={isOpen ? "bg-paper" : ""}>
+                      {Object.entries(row.key).map(([name, each]) => (
+                        <td key={name} className="figure">
+                          {each}
+                        </td>
+                      ))}
+                      <td>{row.answer}</td>
+                      <td className="figure">{row.prediction}</td>
+                      <td className="number">{figure(row.wrong, 3)}</td>
+                      {shown.map((name) => (
+                        <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>
+                          {shortened(row.values[name]) ?? <span className="text-faded">–</span>}
+                        </td>
+                      ))}
+                      <td>
+                        <button
+                          type="button"
+                          className="underline"
+                          aria-expanded={isOpen}
+                          onClick={() => setOpen(isOpen ? undefined : row)}
+                        >
+                          reasons
+                        </button>
+                      </td>
+                    </tr>
+                    {isOpen && (
+                      <tr className="bg-paper">
+                        <td colSpan={shown.length + 5}>
+                          <Reasons model={model} pipeline={pipeline} row={row} />
+                        </td>
+                      </tr>
+                    )}
+                  </Fragment>
+                );
+              })}
+            </tbody>
           </table>
         </div>
       )}
-      <p className="mt-2 flex gap-3">{offset > 0 && <button type="button" className="press" onClick={() => setOffset(offset - 50)}>Earlier rows</button>}{page && page.rows.length === 50 && <button type="button" className="press" onClick={() => setOffset(offset + 50)}>Further rows</button>}</p>
+      <p className="mt-2 flex gap-3">
+        {offset > 0 && (
+          <button type="button" className="press" onClick={() => setOffset(offset - 50)}>
+            Earlier rows
+          </button>
+        )}
+        {page && page.rows.length === 50 && (
+          <button type="button" className="press" onClick={() => setOffset(offset + 50)}>
+            Further rows
+          </button>
+        )}
+      </p>
     </section>
   );
 }
 
 /** Why one row was predicted as it was: parts that add up. */
-function Reasons({ model, pipeline, row }: { readonly model: number; readonly pipeline: string; readonly row: JudgedRow }) {
+function Reasons({
+  model,
+  pipeline,
+  row,
+}: {
+  readonly model: number;
+  readonly pipeline: string;
+  readonly row: JudgedRow;
+}) {
   const [found, setFound] = useState<RowReasons>();
   const [failure, setFailure] = useState<string>();
   useEffect(() => {
     const stop = new AbortController();
     setFound(undefined);
-    postJson<RowReasons>(`/api/models/${model}/reasons`, row.key, stop.signal).then(setFound, (error: unknown) => { if (!stop.signal.aborted) setFailure(error instanceof Error ? error.message : String(error)); });
+    postJson<RowReasons>(`/api/models/${model}/reasons`, row.key, stop.signal).then(
+      setFound,
+      (error: unknown) => {
+        if (!stop.signal.aborted) setFailure(error instanceof Error ? error.message : String(error));
+      },
+    );
     return () => stop.abort();
   }, [model, row]);
   return (
     <section aria-label="Reasons" className="mt-3 border-l-2 border-madder pl-4" data-testid="reasons">
-      <h3 className="font-semibold">{Object.entries(row.key).map(([name, value]) => `${name} ${value}`).join(", ")}: predicted {row.prediction}, was {row.answer} <Link className="ml-3 text-sm font-normal" href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(Object.values(row.key).join(", "))}`}>follow it through the Braid</Link></h3>
-      {failure && <p role="alert" className="text-madder">{failure}</p>}
-      {!found && !failure && <p className="text-faded" role="status">working them out …</p>}
+      <h3 className="font-semibold">
+        {Object.entries(row.key)
+          .map(([name, value]) => `${name} ${value}`)
+          .join(", ")}
+        : predicted {row.prediction}, was {row.answer}{" "}
+        <Link
+          className="ml-3 text-sm font-normal"
+          href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(Object.values(row.key).join(", "))}`}
+        >
+          follow it through the Braid
+        </Link>
+      </h3>
+      {failure && (
+        <p role="alert" className="text-madder">
+          {failure}
+        </p>
+      )}
+      {!found && !failure && (
+        <p className="text-faded" role="status">
+          working them out …
+        </p>
+      )}
       {found && <ReasonList found={found} />}
     </section>
   );

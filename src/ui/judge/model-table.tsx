@@ -6,23 +6,54 @@ import { count, moment } from "../basic/format";
 import { headline } from "./headline";
 
 /** Model versions of all pipelines, newest first; put in service or taken out from here. */
-export function ModelTable({ models, pipelines }: { readonly models: readonly ModelSummary[]; readonly pipelines: readonly PipelineRow[] }) {
+export function ModelTable({
+  models,
+  pipelines,
+}: {
+  readonly models: readonly ModelSummary[];
+  readonly pipelines: readonly PipelineRow[];
+}) {
   return (
     <table className="sheet">
-      <thead><tr><th>Pipeline</th><th>Version</th><th>Candidate</th><th>On the holdout</th><th className="number">Training rows</th><th>Trained</th><th /></tr></thead>
+      <thead>
+        <tr>
+          <th>Pipeline</th>
+          <th>Version</th>
+          <th>Candidate</th>
+          <th>On the holdout</th>
+          <th className="number">Training rows</th>
+          <th>Trained</th>
+          <th />
+        </tr>
+      </thead>
       <tbody>
         {models.map((model) => {
           const pipeline = pipelines.find((each) => each.id === model.pipelineId);
           const inService = pipeline?.inService === model.id;
           return (
             <tr key={model.id}>
-              <td>{pipeline && <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>{pipeline.name}</Link>}</td>
-              <td className="whitespace-nowrap"><Link className="font-medium" href={`/models/${model.id}`}>version {model.number}</Link>{inService && <span className="ml-2 border-b-2 border-moss text-sm text-moss">in service</span>}</td>
+              <td>
+                {pipeline && (
+                  <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>
+                    {pipeline.name}
+                  </Link>
+                )}
+              </td>
+              <td className="whitespace-nowrap">
+                <Link className="font-medium" href={`/models/${model.id}`}>
+                  version {model.number}
+                </Link>
+                {inService && (
+                  <span className="ml-2 border-b-2 border-moss text-sm text-moss">in service</span>
+                )}
+              </td>
               <td>{model.candidate}</td>
               <td className="figure">{headline(model.metrics)}</td>
               <td className="number">{count(model.data.trainingRows)}</td>
               <td className="whitespace-nowrap">{moment(model.createdAt)}</td>
-              <td className="text-right"><ServiceButton model={model.id} version={model.number} inService={inService} quiet /></td>
+              <td className="text-right">
+                <ServiceButton model={model.id} version={model.number} inService={inService} quiet />
+              </td>
             </tr>
           );
         })}

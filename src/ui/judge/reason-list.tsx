@@ -6,21 +6,58 @@ const SHOWN = 10;
 
 /** Why a row is predicted as it is: parts by column that add up, largest first, and the nearest training rows where there are any. */
 export function ReasonList({ found }: { readonly found: RowReasons }) {
-  const parts = [...found.explained.parts].filter((each) => each.value !== 0).sort((left, right) => Math.abs(right.value) - Math.abs(left.value));
+  const parts = [...found.explained.parts]
+    .filter((each) => each.value !== 0)
+    .sort((left, right) => Math.abs(right.value) - Math.abs(left.value));
   const shown = parts.slice(0, SHOWN);
   const rest = parts.slice(SHOWN).reduce((sum, each) => sum + each.value, 0);
   const most = Math.max(1e-12, ...shown.map((each) => Math.abs(each.value)));
   return (
     <>
-      <p className="text-sm text-faded">Parts of {found.explained.scale}{found.of ? ` for “${found.of}”` : ""}{found.explained.exact ? "" : ", worked out by putting the row’s values in one after the other"}. Usually {figure(found.explained.base)}; here {figure(found.predictor)}.</p>
-      <table className="mt-1 text-sm"><tbody>
-        {shown.map((each) => (
-          <tr key={each.column}><td className="max-w-80 truncate pr-3" title={each.column}>{each.column} <span className="text-faded">= {shortened(String(found.values[each.column] ?? "missing")).slice(0, 30)}</span></td>
-            <td><svg width="260" height="14" aria-hidden><line x1="130" x2="130" y1="0" y2="14" stroke="var(--rule)" /><rect x={each.value < 0 ? 130 - (Math.abs(each.value) / most) * 125 : 130} y="2" height="10" width={(Math.abs(each.value) / most) * 125} fill={each.value < 0 ? "var(--woad)" : "var(--madder)"} opacity="0.8" /></svg></td>
-            <td className="figure text-right">{each.value > 0 ? "+" : ""}{figure(each.value, 3)}</td></tr>
-        ))}
-        {parts.length > SHOWN && <tr><td className="pr-3 text-faded">{parts.length - SHOWN} others</td><td /><td className="figure text-right">{figure(rest, 3)}</td></tr>}
-      </tbody></table>
+      <p className="text-sm text-faded">
+        Parts of {found.explained.scale}
+        {found.of ? ` for “${found.of}”` : ""}
+        {found.explained.exact ? "" : ", worked out by putting the row’s values in one after the other"}.
+        Usually {figure(found.explained.base)}; here {figure(found.predictor)}.
+      </p>
+      <table className="mt-1 text-sm">
+        <tbody>
+          {shown.map((each) => (
+            <tr key={each.column}>
+              <td className="max-w-80 truncate pr-3" title={each.column}>
+                {each.column}{" "}
+                <span className="text-faded">
+                  = {shortened(String(found.values[each.column] ?? "missing")).slice(0, 30)}
+                </span>
+              </td>
+              <td>
+                <svg width="260" height="14" aria-hidden>
+                  <line x1="130" x2="130" y1="0" y2="14" stroke="var(--rule)" />
+                  <rect
+                    x={each.value < 0 ? 130 - (Math.abs(each.value) / most) * 125 : 130}
+                    y="2"
+                    height="10"
+                    width={(Math.abs(each.value) / most) * 125}
+                    fill={each.value < 0 ? "var(--woad)" : "var(--madder)"}
+                    opacity="0.8"
+                  />
+                </svg>
+              </td>
+              <td className="figure text-right">
+                {each.value > 0 ? "+" : ""}
+                {figure(each.value, 3)}
+              </td>
+            </tr>
+          ))}
+          {parts.length > SHOWN && (
+            <tr>
+              <td className="pr-3 text-faded">{parts.length - SHOWN} others</td>
+              <td />
+              <td className="figure text-right">{figure(rest, 3)}</td>
+            </tr>
+          )}
+        </tbody>
+      </table>
       {found.neighbours && <Neighbours found={found.neighbours} />}
     </>
   );
@@ -29,8 +66,35 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
 function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbours"]> }) {
   const columns = Object.keys(found[0]?.values ?? {}).slice(0, 8);
   return (
-    <div className="mt-2 overflow-x-auto"><h4 className="font-medium">The nearest training rows</h4>
-      <table className="sheet" data-testid="neighbours"><thead><tr><th className="number">Distance</th><th>Answer</th>{columns.map((name) => <th key={name}>{name}</th>)}</tr></thead>
-        <tbody>{found.map((each, index) => <tr key={index}><td className="number">{figure(each.distance, 3)}</td><td>{each.answer}</td>{columns.map((name) => { const value = each.values[name]; return <td key={name} className="figure">{typeof value === "number" ? figure(value) : (value ?? "–")}</td>; })}</tr>)}</tbody></table></div>
+    <div className="mt-2 overflow-x-auto">
+      <h4 className="font-medium">The nearest training rows</h4>
+      <table className="sheet" data-testid="neighbours">
+        <thead>
+          <tr>
+            <th className="number">Distance</th>
+            <th>Answer</th>
+            {columns.map((name) => (
+              <th key={name}>{name}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {found.map((each, index) => (
+            <tr key={index}>
+              <td className="number">{figure(each.distance, 3)}</td>
+              <td>{each.answer}</td>
+              {columns.map((name) => {
+                const value = each.values[name];
+                return (
+                  <td key={name} className="figure">
+                    {typeof value === "number" ? figure(value) : (value ?? "–")}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }

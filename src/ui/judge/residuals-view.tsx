@@ -8,33 +8,149 @@ import { Key } from "../charts/training-chart";
 import { ColumnChoice } from "./column-choice";
 
 /** Predicted against actual values, and what is left over: along the prediction, along any column, with both curves drawn. */
-export function ResidualsView({ model, pairs, columns, skewness, figures }: { readonly model: number; readonly pairs: readonly (readonly [number, number])[]; readonly columns: readonly string[]; readonly skewness: number; readonly figures: { readonly rmse?: number | null; readonly mae?: number | null; readonly median_error?: number | null } }) {
+export function ResidualsView({
+  model,
+  pairs,
+  columns,
+  skewness,
+  figures,
+}: {
+  readonly model: number;
+  readonly pairs: readonly (readonly [number, number])[];
+  readonly columns: readonly string[];
+  readonly skewness: number;
+  readonly figures: {
+    readonly rmse?: number | null;
+    readonly mae?: number | null;
+    readonly median_error?: number | null;
+  };
+}) {
   const [column, setColumn] = useQueryState("along", { defaultValue: "prediction" });
-  const { value, failure, asking } = useRead<readonly ResidualBin[]>(`/api/models/${model}/residuals?column=${encodeURIComponent(column)}`);
-  const placed = (value ?? []).filter((each): each is ResidualBin & { readonly place: number } => each.place !== null);
+  const { value, failure, asking } = useRead<readonly ResidualBin[]>(
+    `/api/models/${model}/residuals?column=${encodeURIComponent(column)}`,
+  );
+  const placed = (value ?? []).filter(
+    (each): each is ResidualBin & { readonly place: number } => each.place !== null,
+  );
   return (
     <section aria-label="Errors">
       <h2>Errors</h2>
-      <p className="mb-2 max-w-3xl text-sm" data-testid="advice">{advice(skewness, figures)}</p>
+      <p className="mb-2 max-w-3xl text-sm" data-testid="advice">
+        {advice(skewness, figures)}
+      </p>
       <div className="flex flex-wrap gap-x-8 gap-y-4">
-        <figure><figcaption className="font-medium">Predicted against actual</figcaption><Scatter pairs={pairs} /></figure>
+        <figure>
+          <figcaption className="font-medium">Predicted against actual</figcaption>
+          <Scatter pairs={pairs} />
+        </figure>
         <div>
-          <div className="flex items-center gap-3"><ColumnChoice label="what is left, along" value={column} columns={["prediction", ...columns]} onChange={(each) => void setColumn(each)} />{asking && <span className="text-sm text-faded" role="status">counting …</span>}</div>
-          {failure && <p role="alert" className="text-madder">{failure}</p>}
+          <div className="flex items-center gap-3">
+            <ColumnChoice
+              label="what is left, along"
+              value={column}
+              columns={["prediction", ...columns]}
+              onChange={(each) => void setColumn(each)}
+            />
+            {asking && (
+              <span className="text-sm text-faded" role="status">
+                counting …
+              </span>
+            )}
+          </div>
+          {failure && (
+            <p role="alert" className="text-madder">
+              {failure}
+            </p>
+          )}
           {placed.length > 1 && (
             <div className="mt-1 flex flex-wrap gap-x-6">
-              <div><LineChart label={`Residuals along ${column}`} xName={column} yName="actual minus predicted" width={360} height={230} series={[
-                { name: "a quarter lies below", points: placed.map((each): [number, number] => [each.place, each.quartiles[0]]), stroke: "var(--faded)", dash: "3 3" }, { name: "a quarter lies above", points: placed.map((each): [number, number] => [each.place, each.quartiles[2]]), stroke: "var(--faded)", dash: "3 3" },
-                { name: "median", points: placed.map((each): [number, number] => [each.place, each.quartiles[1]]), stroke: "var(--plum)" }]} />
-                <p className="flex gap-4 text-sm text-faded"><Key stroke="var(--plum)">median of what is left</Key><Key stroke="var(--faded)" dash="3 3">quartiles</Key></p></div>
-              <div><LineChart label={`Actual and predicted along ${column}`} xName={column} yName="mean" width={360} height={230} series={[
-                { name: "actual", points: placed.map((each): [number, number] => [each.place, each.actual]), stroke: "var(--moss)" }, { name: "predicted", points: placed.map((each): [number, number] => [each.place, each.predicted]), stroke: "var(--woad)", dash: "6 3" }]} />
-                <p className="flex gap-4 text-sm text-faded"><Key stroke="var(--moss)">actual</Key><Key stroke="var(--woad)" dash="6 3">predicted</Key></p></div>
+              <div>
+                <LineChart
+                  label={`Residuals along ${column}`}
+                  xName={column}
+                  yName="actual minus predicted"
+                  width={360}
+                  height={230}
+                  series={[
+                    {
+                      name: "a quarter lies below",
+                      points: placed.map((each): [number, number] => [each.place, each.quartiles[0]]),
+                      stroke: "var(--faded)",
+                      dash: "3 3",
+                    },
+                    {
+                      name: "a quarter lies above",
+                      points: placed.map((each): [number, number] => [each.place, each.quartiles[2]]),
+                      stroke: "var(--faded)",
+                      dash: "3 3",
+                    },
+                    {
+                      name: "median",
+                      points: placed.map((each): [number, number] => [each.place, each.quartiles[1]]),
+                      stroke: "var(--plum)",
+                    },
+                  ]}
+                />
+                <p className="flex gap-4 text-sm text-faded">
+                  <Key stroke="var(--plum)">median of what is left</Key>
+                  <Key stroke="var(--faded)" dash="3 3">
+                    quartiles
+                  </Key>
+                </p>
+              </div>
+              <div>
+                <LineChart
+                  label={`Actual and predicted along ${column}`}
+                  xName={column}
+                  yName="mean"
+                  width={360}
+                  height={230}
+                  series={[
+                    {
+                      name: "actual",
+                      points: placed.map((each): [number, number] => [each.place, each.actual]),
+                      stroke: "var(--moss)",
+                    },
+                    {
+                      name: "predicted",
+                      points: placed.map((each): [number, number] => [each.place, each.predicted]),
+                      stroke: "var(--woad)",
+                      dash: "6 3",
+                    },
+                  ]}
+                />
+                <p className="flex gap-4 text-sm text-faded">
+                  <Key stroke="var(--moss)">actual</Key>
+                  <Key stroke="var(--woad)" dash="6 3">
+                    predicted
+                  </Key>
+                </p>
+              </div>
             </div>
           )}
           {value && placed.length <= 1 && (
-            <table className="sheet mt-2"><thead><tr><th>{column}</th><th className="number">Rows</th><th className="number">Actual</th><th className="number">Predicted</th><th className="number">Left over, median</th></tr></thead>
-              <tbody>{value.map((each) => <tr key={each.label}><td>{each.label}</td><td className="number">{each.rows}</td><td className="number">{figure(each.actual)}</td><td className="number">{figure(each.predicted)}</td><td className="number">{figure(each.quartiles[1])}</td></tr>)}</tbody></table>
+            <table className="sheet mt-2">
+              <thead>
+                <tr>
+                  <th>{column}</th>
+                  <th className="number">Rows</th>
+                  <th className="number">Actual</th>
+                  <th className="number">Predicted</th>
+                  <th className="number">Left over, median</th>
+                </tr>
+              </thead>
+              <tbody>
+                {value.map((each) => (
+                  <tr key={each.label}>
+                    <td>{each.label}</td>
+                    <td className="number">{each.rows}</td>
+                    <td className="number">{figure(each.actual)}</td>
+                    <td className="number">{figure(each.predicted)}</td>
+                    <td className="number">{figure(each.quartiles[1])}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
           )}
         </div>
       </div>
@@ -43,10 +159,21 @@ export function ResidualsView({ model, pairs, columns, skewness, figures }: { re
 }
 
 /** Which error suits the target. */
-function advice(skewness: number, { rmse, mae, median_error: median }: { readonly rmse?: number | null; readonly mae?: number | null; readonly median_error?: number | null }): string {
+function advice(
+  skewness: number,
+  {
+    rmse,
+    mae,
+    median_error: median,
+  }: { readonly rmse?: number | null; readonly mae?: number | null; readonly median_error?: number | null },
+): string {
   const size = `Its skewness is ${skewness.toFixed(1)}`;
-  if (Math.abs(skewness) < 1) return `The target is about symmetric (${size.toLowerCase()}): RMSE and mean error tell the same story, and RMSE is what most learners minimise.`;
-  const ratio = rmse && mae ? ` Here the RMSE (${figure(rmse)}) is ${(rmse / mae).toFixed(1)} times the mean error (${figure(mae)}), and half of the errors are below ${figure(median)}.` : "";
+  if (Math.abs(skewness) < 1)
+    return `The target is about symmetric (${size.toLowerCase()}): RMSE and mean error tell the same story, and RMSE is what most learners minimise.`;
+  const ratio =
+    rmse && mae
+      ? ` Here the RMSE (${figure(rmse)}) is ${(rmse / mae).toFixed(1)} times the mean error (${figure(mae)}), and half of the errors are below ${figure(median)}.`
+      : "";
   return `The target has a long tail of ${skewness > 0 ? "large" : "small"} values (${size.toLowerCase()}). RMSE is ruled by the few rows in it; if every unit of error costs the same, judge by the mean error and try loss: absolute; if a typical row matters, by the median error.${ratio}`;
 }
 
@@ -54,13 +181,44 @@ function Scatter({ pairs }: { readonly pairs: readonly (readonly [number, number
   const sorted = pairs.flat().sort((left, right) => left - right);
   // A few values far out would press all others into a corner.
   const [low, high] = [sorted[0] ?? 0, sorted[Math.floor(0.995 * (sorted.length - 1))] ?? 1];
-  const at = (value: number, size: number, flip: boolean): number => { const place = Math.max(0, Math.min(1, high > low ? (value - low) / (high - low) : 0.5)); return 40 + (flip ? 1 - place : place) * size; };
+  const at = (value: number, size: number, flip: boolean): number => {
+    const place = Math.max(0, Math.min(1, high > low ? (value - low) / (high - low) : 0.5));
+    return 40 + (flip ? 1 - place : place) * size;
+  };
   return (
     <svg width="320" height="310" role="img" aria-label="Predicted against actual values">
-      <line x1={40} y1={290} x2={310} y2={20} stroke="var(--rule)" strokeDasharray="4 4" /><line x1={40} x2={310} y1={290} y2={290} stroke="var(--rule)" /><line x1={40} x2={40} y1={20} y2={290} stroke="var(--rule)" />
-      {pairs.map(([predicted, actual], index) => <circle key={index} cx={at(predicted, 270, false)} cy={at(actual, 270, true) - 20} r="2" fill="var(--woad)" opacity="0.45" />)}
-      <text x="175" y="306" textAnchor="middle" fontSize="11.5" fill="var(--faded)">predicted</text><text transform="translate(12 160) rotate(-90)" textAnchor="middle" fontSize="11.5" fill="var(--faded)">actual</text>
-      {[low, high].map((each, index) => <text key={index} x={index === 0 ? 40 : 310} y="303" textAnchor={index === 0 ? "start" : "end"} fontSize="10" fontFamily="var(--font-mono)" fill="var(--faded)">{figure(each, 3)}</text>)}
+      <line x1={40} y1={290} x2={310} y2={20} stroke="var(--rule)" strokeDasharray="4 4" />
+      <line x1={40} x2={310} y1={290} y2={290} stroke="var(--rule)" />
+      <line x1={40} x2={40} y1={20} y2={290} stroke="var(--rule)" />
+      {pairs.map(([predicted, actual], index) => (
+        <circle
+          key={index}
+          cx={at(predicted, 270, false)}
+          cy={at(actual, 270, true) - 20}
+          r="2"
+          fill="var(--woad)"
+          opacity="0.45"
+        />
+      ))}
+      <text x="175" y="306" textAnchor="middle" fontSize="11.5" fill="var(--faded)">
+        predicted
+      </text>
+      <text transform="translate(12 160) rotate(-90)" textAnchor="middle" fontSize="11.5" fill="var(--faded)">
+        actual
+      </text>
+      {[low, high].map((each, index) => (
+        <text
+          key={index}
+          x={index === 0 ? 40 : 310}
+          y="303"
+          textAnchor={index === 0 ? "start" : "end"}
+          fontSize="10"
+          fontFamily="var(--font-mono)"
+          fill="var(--faded)"
+        >
+          {figure(each, 3)}
+        </text>
+      ))}
     </svg>
   );
 }

@@ -9,41 +9,127 @@ import { useRead } from "../basic/use-read";
 import { ColumnChoice } from "./column-choice";
 
 /** Figures by the values of one column: a model that fails at one place is seen. The dashed line is the whole holdout. */
-export function SegmentsView({ model, kind, columns, whole, first }: { readonly model: number; readonly kind: Task["kind"]; readonly columns: readonly string[]; readonly whole: Figures; readonly first: string }) {
+export function SegmentsView({
+  model,
+  kind,
+  columns,
+  whole,
+  first,
+}: {
+  readonly model: number;
+  readonly kind: Task["kind"];
+  readonly columns: readonly string[];
+  readonly whole: Figures;
+  readonly first: string;
+}) {
   const [column, setColumn] = useQueryState("by", { defaultValue: first });
   const [metric, setMetric] = useQueryState("figure", { defaultValue: metricsFor(kind)[0]! as string });
   const chosen = (metricsFor(kind).find((each) => each === metric) ?? metricsFor(kind)[0]!) as MetricName;
-  const { value, failure, asking } = useRead<readonly Segment[]>(`/api/models/${model}/segments?column=${encodeURIComponent(column)}`);
-  const all = (value ?? []).flatMap((each) => [each.figures[chosen], ...(each.intervals[chosen] ?? [])]).concat(whole[chosen]).filter((each): each is number => typeof each === "number");
+  const { value, failure, asking } = useRead<readonly Segment[]>(
+    `/api/models/${model}/segments?column=${encodeURIComponent(column)}`,
+  );
+  const all = (value ?? [])
+    .flatMap((each) => [each.figures[chosen], ...(each.intervals[chosen] ?? [])])
+    .concat(whole[chosen])
+    .filter((each): each is number => typeof each === "number");
   const [low, high] = [Math.min(...all), Math.max(...all)];
   const x = (each: number): number => 6 + (high > low ? (each - low) / (high - low) : 0.5) * 288;
   const singles = (value ?? []).some((each) => each.actual !== null);
   return (
     <section aria-label="By segment">
-      <div className="mb-2 flex flex-wrap items-center gap-4"><h2>By segment</h2><ColumnChoice label="by" value={column} columns={columns} onChange={(each) => void setColumn(each)} />
-        <label className="flex items-center gap-2 text-sm text-faded">figure<select className="field text-ink" value={chosen} onChange={(event) => void setMetric(event.target.value)}>{metricsFor(kind).map((name) => <option key={name} value={name}>{METRICS[name].title}</option>)}</select></label>
-        {asking && <span className="text-sm text-faded" role="status">counting …</span>}</div>
-      {failure && <p role="alert" className="text-madder">{failure}</p>}
+      <div className="mb-2 flex flex-wrap items-center gap-4">
+        <h2>By segment</h2>
+        <ColumnChoice label="by" value={column} columns={columns} onChange={(each) => void setColumn(each)} />
+        <label className="flex items-center gap-2 text-sm text-faded">
+          figure
+          <select
+            className="field text-ink"
+            value={chosen}
+            onChange={(event) => void setMetric(event.target.value)}
+          >
+            {metricsFor(kind).map((name) => (
+              <option key={name} value={name}>
+                {METRICS[name].title}
+              </option>
+            ))}
+          </select>
+        </label>
+        {asking && (
+          <span className="text-sm text-faded" role="status">
+            counting …
+          </span>
+        )}
+      </div>
+      {failure && (
+        <p role="alert" className="text-madder">
+          {failure}
+        </p>
+      )}
       {value && (
         <table className="sheet" data-testid="segments">
-          <thead><tr><th>{column}</th><th className="number">Rows</th>{singles && <th className="number">{kind === "number" ? "Mean answer" : "Positive"}</th>}{singles && <th className="number">Predicted</th>}<th className="number">{METRICS[chosen].title}</th><th className="number">95 % interval</th><th>{METRICS[chosen].better === "high" ? "higher is better →" : "← lower is better"}</th></tr></thead>
+          <thead>
+            <tr>
+              <th>{column}</th>
+              <th className="number">Rows</th>
+              {singles && <th className="number">{kind === "number" ? "Mean answer" : "Positive"}</th>}
+              {singles && <th className="number">Predicted</th>}
+              <th className="number">{METRICS[chosen].title}</th>
+              <th className="number">95 % interval</th>
+              <th>{METRICS[chosen].better === "high" ? "higher is better →" : "← lower is better"}</th>
+            </tr>
+          </thead>
           <tbody>
             {value.map((each) => {
               const at = each.figures[chosen];
               const interval = each.intervals[chosen];
               const overall = whole[chosen];
-              const worse = interval && typeof overall === "number" && (METRICS[chosen].better === "high" ? interval[1] < overall : interval[0] > overall);
+              const worse =
+                interval &&
+                typeof overall === "number" &&
+                (METRICS[chosen].better === "high" ? interval[1] < overall : interval[0] > overall);
               return (
                 <tr key={each.label}>
-                  <td>{each.label}{worse && <span className="ml-2 border-b-2 border-madder text-xs text-madder">surely worse</span>}</td>
+                  <td>
+                    {each.label}
+                    {worse && (
+                      <span className="ml-2 border-b-2 border-madder text-xs text-madder">surely worse</span>
+                    )}
+                  </td>
                   <td className="number">{count(each.rows)}</td>
-                  {singles && <td className="number">{figure(each.actual, 3)}</td>}{singles && <td className="number">{figure(each.predicted, 3)}</td>}
-                  <td className="number">{figure(at)}</td><td className="number text-faded">{interval ? `${figure(interval[0], 3)} – ${figure(interval[1], 3)}` : "–"}</td>
-                  <td><svg width="300" height="16" role="img" aria-label={`${each.label}: ${figure(at)}`}>
-                    {typeof overall === "number" && <line x1={x(overall)} x2={x(overall)} y1="0" y2="16" stroke="var(--faded)" strokeDasharray="3 2" />}
-                    {interval && <line x1={x(interval[0])} x2={x(interval[1])} y1="8" y2="8" stroke={worse ? "var(--madder)" : "var(--woad)"} strokeWidth="3" opacity="0.55" />}
-                    {typeof at === "number" && <circle cx={x(at)} cy="8" r="3.5" fill={worse ? "var(--madder)" : "var(--woad)"} />}
-                  </svg></td>
+                  {singles && <td className="number">{figure(each.actual, 3)}</td>}
+                  {singles && <td className="number">{figure(each.predicted, 3)}</td>}
+                  <td className="number">{figure(at)}</td>
+                  <td className="number text-faded">
+                    {interval ? `${figure(interval[0], 3)} – ${figure(interval[1], 3)}` : "–"}
+                  </td>
+                  <td>
+                    <svg width="300" height="16" role="img" aria-label={`${each.label}: ${figure(at)}`}>
+                      {typeof overall === "number" && (
+                        <line
+                          x1={x(overall)}
+                          x2={x(overall)}
+                          y1="0"
+                          y2="16"
+                          stroke="var(--faded)"
+                          strokeDasharray="3 2"
+                        />
+                      )}
+                      {interval && (
+                        <line
+                          x1={x(interval[0])}
+                          x2={x(interval[1])}
+                          y1="8"
+                          y2="8"
+                          stroke={worse ? "var(--madder)" : "var(--woad)"}
+                          strokeWidth="3"
+                          opacity="0.55"
+                        />
+                      )}
+                      {typeof at === "number" && (
+                        <circle cx={x(at)} cy="8" r="3.5" fill={worse ? "var(--madder)" : "var(--woad)"} />
+                      )}
+                    </svg>
+                  </td>
                 </tr>
               );
             })}

@@ -27,27 +27,103 @@ export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: P
     <section aria-label="Curves and threshold">
       <div className="grid grid-cols-1 gap-x-8 gap-y-4 xl:grid-cols-[auto_auto_1fr]">
         <figure>
-          <figcaption className="mb-1 font-medium">Receiver operating characteristic <span className="figure ml-1 font-normal text-faded">AUC {metrics.auc?.toFixed(4)}</span></figcaption>
-          <LineChart label="ROC curve" xName="share of negatives raised" yName="share of positives found" xDomain={[0, 1]} yDomain={[0, 1]} width={340} series={[{ name: "chance", points: [[0, 0], [1, 1]], stroke: "var(--rule)", dash: "4 4" }, { name: "model", points: curves.roc, stroke: "var(--woad)" }]} marker={[rates.falseAlarmRate, rates.recall]} />
+          <figcaption className="mb-1 font-medium">
+            Receiver operating characteristic{" "}
+            <span className="figure ml-1 font-normal text-faded">AUC {metrics.auc?.toFixed(4)}</span>
+          </figcaption>
+          <LineChart
+            label="ROC curve"
+            xName="share of negatives raised"
+            yName="share of positives found"
+            xDomain={[0, 1]}
+            yDomain={[0, 1]}
+            width={340}
+            series={[
+              {
+                name: "chance",
+                points: [
+                  [0, 0],
+                  [1, 1],
+                ],
+                stroke: "var(--rule)",
+                dash: "4 4",
+              },
+              { name: "model", points: curves.roc, stroke: "var(--woad)" },
+            ]}
+            marker={[rates.falseAlarmRate, rates.recall]}
+          />
         </figure>
         <figure>
-          <figcaption className="mb-1 font-medium">Precision and recall <span className="figure ml-1 font-normal text-faded">average precision {metrics.average_precision?.toFixed(4)}</span></figcaption>
-          <LineChart label="Precision-recall curve" xName="recall" yName="precision" xDomain={[0, 1]} yDomain={[0, 1]} width={340} series={[{ name: "base rate", points: [[0, base], [1, base]], stroke: "var(--rule)", dash: "4 4" }, { name: "model", points: curves.precision, stroke: "var(--plum)" }]} marker={[rates.recall, rates.precision]} />
+          <figcaption className="mb-1 font-medium">
+            Precision and recall{" "}
+            <span className="figure ml-1 font-normal text-faded">
+              average precision {metrics.average_precision?.toFixed(4)}
+            </span>
+          </figcaption>
+          <LineChart
+            label="Precision-recall curve"
+            xName="recall"
+            yName="precision"
+            xDomain={[0, 1]}
+            yDomain={[0, 1]}
+            width={340}
+            series={[
+              {
+                name: "base rate",
+                points: [
+                  [0, base],
+                  [1, base],
+                ],
+                stroke: "var(--rule)",
+                dash: "4 4",
+              },
+              { name: "model", points: curves.precision, stroke: "var(--plum)" },
+            ]}
+            marker={[rates.recall, rates.precision]}
+          />
         </figure>
         <div className="min-w-0">
-          <div className="flex items-baseline justify-between"><span className="font-medium" id="threshold-label">Threshold</span><output className="figure text-lg" data-testid="threshold">{now.threshold.toFixed(3)}</output></div>
-          <Slider.Root className="relative mt-2 flex h-5 w-full touch-none items-center" value={[now.threshold]} min={0} max={1} step={1 / THRESHOLD_STEPS} onValueChange={([value]) => move(value ?? 0.5)} onValueCommit={([value]) => settle(value ?? 0.5)}>
-            <Slider.Track className="relative h-[3px] grow bg-rule"><Slider.Range className="absolute h-full bg-madder" /></Slider.Track>
-            <Slider.Thumb aria-labelledby="threshold-label" className="block h-4 w-2.5 rounded-sm border-2 border-madder bg-paper" />
+          <div className="flex items-baseline justify-between">
+            <span className="font-medium" id="threshold-label">
+              Threshold
+            </span>
+            <output className="figure text-lg" data-testid="threshold">
+              {now.threshold.toFixed(3)}
+            </output>
+          </div>
+          <Slider.Root
+            className="relative mt-2 flex h-5 w-full touch-none items-center"
+            value={[now.threshold]}
+            min={0}
+            max={1}
+            step={1 / THRESHOLD_STEPS}
+            onValueChange={([value]) => move(value ?? 0.5)}
+            onValueCommit={([value]) => settle(value ?? 0.5)}
+          >
+            <Slider.Track className="relative h-[3px] grow bg-rule">
+              <Slider.Range className="absolute h-full bg-madder" />
+            </Slider.Track>
+            <Slider.Thumb
+              aria-labelledby="threshold-label"
+              className="block h-4 w-2.5 rounded-sm border-2 border-madder bg-paper"
+            />
           </Slider.Root>
           <Counts now={now} />
           <dl className="mt-3 grid grid-cols-2 gap-x-6 gap-y-1" data-testid="rates">
             <Rate name="Recall" value={rates.recall} help="of the positive rows, how many are raised" />
             <Rate name="Precision" value={rates.precision} help="of the raised rows, how many are positive" />
-            <Rate name="False alarms" value={rates.falseAlarmRate} help="of the negative rows, how many are raised" />
+            <Rate
+              name="False alarms"
+              value={rates.falseAlarmRate}
+              help="of the negative rows, how many are raised"
+            />
             <Rate name="Accuracy" value={rates.accuracy} help="of all rows, how many are told right" />
             <Rate name="F1" value={rates.f1} help="harmonic mean of precision and recall" />
-            <Rate name="Raised" value={(now.tp + now.fp) / Math.max(1, now.tp + now.fp + now.fn + now.tn)} help="of all rows, how many are raised" />
+            <Rate
+              name="Raised"
+              value={(now.tp + now.fp) / Math.max(1, now.tp + now.fp + now.fn + now.tn)}
+              help="of all rows, how many are raised"
+            />
           </dl>
           <ThresholdRules all={all} now={now} onThreshold={settle} />
         </div>
@@ -56,29 +132,73 @@ export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: P
   );
 }
 
-function Rate({ name, value, help }: { readonly name: string; readonly value: number; readonly help: string }) {
-  return <div className="flex items-baseline justify-between border-b border-weft" title={help}><dt className="text-faded">{name}</dt><dd className="figure">{(100 * value).toFixed(1)} %</dd></div>;
+function Rate({
+  name,
+  value,
+  help,
+}: {
+  readonly name: string;
+  readonly value: number;
+  readonly help: string;
+}) {
+  return (
+    <div className="flex items-baseline justify-between border-b border-weft" title={help}>
+      <dt className="text-faded">{name}</dt>
+      <dd className="figure">{(100 * value).toFixed(1)} %</dd>
+    </div>
+  );
 }
 
 function Counts({ now }: { readonly now: Confusion }) {
   const total = now.tp + now.fp + now.fn + now.tn;
   const cell = (value: number, right: boolean, id: string) => (
-    <td className={`border border-rule px-3 py-1.5 text-right ${right ? "bg-paper" : ""}`}><span className="figure text-base" data-testid={id}>{count(value)}</span><br /><span className="text-xs text-faded">{share(value, total)}{right ? "" : ", wrong"}</span></td>
+    <td className={`border border-rule px-3 py-1.5 text-right ${right ? "bg-paper" : ""}`}>
+      <span className="figure text-base" data-testid={id}>
+        {count(value)}
+      </span>
+      <br />
+      <span className="text-xs text-faded">
+        {share(value, total)}
+        {right ? "" : ", wrong"}
+      </span>
+    </td>
   );
   return (
     <table className="mt-3 w-full border-collapse text-sm" aria-label="Confusion counts">
-      <thead><tr><td /><th className="px-2 pb-1 text-right font-medium text-faded">raised</th><th className="px-2 pb-1 text-right font-medium text-faded">not raised</th></tr></thead>
+      <thead>
+        <tr>
+          <td />
+          <th className="px-2 pb-1 text-right font-medium text-faded">raised</th>
+          <th className="px-2 pb-1 text-right font-medium text-faded">not raised</th>
+        </tr>
+      </thead>
       <tbody>
-        <tr><th className="pr-2 text-left font-medium text-faded">positive</th>{cell(now.tp, true, "tp")}{cell(now.fn, false, "fn")}</tr>
-        <tr><th className="pr-2 text-left font-medium text-faded">negative</th>{cell(now.fp, false, "fp")}{cell(now.tn, true, "tn")}</tr>
+        <tr>
+          <th className="pr-2 text-left font-medium text-faded">positive</th>
+          {cell(now.tp, true, "tp")}
+          {cell(now.fn, false, "fn")}
+        </tr>
+        <tr>
+          <th className="pr-2 text-left font-medium text-faded">negative</th>
+          {cell(now.fp, false, "fp")}
+          {cell(now.tn, true, "tn")}
+        </tr>
       </tbody>
     </table>
   );
 }
 
-function curvesOf(all: readonly Confusion[]): { readonly roc: [number, number][]; readonly precision: [number, number][] } {
+function curvesOf(all: readonly Confusion[]): {
+  readonly roc: [number, number][];
+  readonly precision: [number, number][];
+} {
   const descending = [...all].reverse();
-  const roc: [number, number][] = [[0, 0], ...descending.map((each): [number, number] => [ratesOf(each).falseAlarmRate, ratesOf(each).recall])];
-  const precision = descending.filter((each) => each.tp + each.fp > 0).map((each): [number, number] => [ratesOf(each).recall, ratesOf(each).precision]);
+  const roc: [number, number][] = [
+    [0, 0],
+    ...descending.map((each): [number, number] => [ratesOf(each).falseAlarmRate, ratesOf(each).recall]),
+  ];
+  const precision = descending
+    .filter((each) => each.tp + each.fp > 0)
+    .map((each): [number, number] => [ratesOf(each).recall, ratesOf(each).precision]);
   return { roc, precision };
 }

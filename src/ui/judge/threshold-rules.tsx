@@ -1,6 +1,14 @@
 "use client";
 import { useState } from "react";
-import { bestF1, cheapestThreshold, costOf, ratesOf, withinCapacity, withRecall, type Confusion } from "@/core/evaluate/threshold";
+import {
+  bestF1,
+  cheapestThreshold,
+  costOf,
+  ratesOf,
+  withinCapacity,
+  withRecall,
+  type Confusion,
+} from "@/core/evaluate/threshold";
 import { count } from "../basic/format";
 
 interface Props {
@@ -22,21 +30,85 @@ export function ThresholdRules({ all, now, onThreshold }: Props) {
   const found = withRecall(all, recall / 100);
   return (
     <div className="mt-3 border-t border-weft pt-2 text-sm" aria-label="Ways to a threshold">
-      <p className="flex flex-wrap items-center gap-x-2 gap-y-1">One miss costs <Amount label="One miss costs" value={miss} onValue={setMiss} /> one false alarm <Amount label="One false alarm costs" value={falseAlarm} onValue={setFalseAlarm} /> cost here <span className="figure font-semibold" data-testid="cost">{count(costOf(now, miss, falseAlarm))}</span>
-        {cheapest && <Choice at={cheapest} says={`least ${count(costOf(cheapest, miss, falseAlarm))} at`} onThreshold={onThreshold} />}</p>
-      <p className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1">We can deal with <Amount label="Rows we can deal with" value={capacity} onValue={setCapacity} /> of <Amount label="Rows scored at a time" value={rows} onValue={setRows} /> rows
-        {able && <Choice at={able} says={`finds ${(100 * ratesOf(able).recall).toFixed(0)} % of the positives, at`} onThreshold={onThreshold} />}</p>
-      <p className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1">Find at least <Amount label="Share of positives to find" value={recall} onValue={setRecall} /> % of the positives
-        {found && <Choice at={found} says={`precision ${(100 * ratesOf(found).precision).toFixed(0)} %, at`} onThreshold={onThreshold} />}</p>
-      {f1 && <p className="mt-1.5">Highest F1 {ratesOf(f1).f1.toFixed(3)} <Choice at={f1} says="at" onThreshold={onThreshold} /></p>}
+      <p className="flex flex-wrap items-center gap-x-2 gap-y-1">
+        One miss costs <Amount label="One miss costs" value={miss} onValue={setMiss} /> one false alarm{" "}
+        <Amount label="One false alarm costs" value={falseAlarm} onValue={setFalseAlarm} /> cost here{" "}
+        <span className="figure font-semibold" data-testid="cost">
+          {count(costOf(now, miss, falseAlarm))}
+        </span>
+        {cheapest && (
+          <Choice
+            at={cheapest}
+            says={`least ${count(costOf(cheapest, miss, falseAlarm))} at`}
+            onThreshold={onThreshold}
+          />
+        )}
+      </p>
+      <p className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1">
+        We can deal with <Amount label="Rows we can deal with" value={capacity} onValue={setCapacity} /> of{" "}
+        <Amount label="Rows scored at a time" value={rows} onValue={setRows} /> rows
+        {able && (
+          <Choice
+            at={able}
+            says={`finds ${(100 * ratesOf(able).recall).toFixed(0)} % of the positives, at`}
+            onThreshold={onThreshold}
+          />
+        )}
+      </p>
+      <p className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1">
+        Find at least <Amount label="Share of positives to find" value={recall} onValue={setRecall} /> % of
+        the positives
+        {found && (
+          <Choice
+            at={found}
+            says={`precision ${(100 * ratesOf(found).precision).toFixed(0)} %, at`}
+            onThreshold={onThreshold}
+          />
+        )}
+      </p>
+      {f1 && (
+        <p className="mt-1.5">
+          Highest F1 {ratesOf(f1).f1.toFixed(3)} <Choice at={f1} says="at" onThreshold={onThreshold} />
+        </p>
+      )}
     </div>
   );
 }
 
-function Amount({ label, value, onValue }: { readonly label: string; readonly value: number; readonly onValue: (value: number) => void }) {
-  return <input type="number" min={0} step="any" aria-label={label} className="field figure w-[4.5rem]" value={value} onChange={(event) => onValue(Math.max(0, Number(event.target.value)))} />;
+function Amount({
+  label,
+  value,
+  onValue,
+}: {
+  readonly label: string;
+  readonly value: number;
+  readonly onValue: (value: number) => void;
+}) {
+  return (
+    <input
+      type="number"
+      min={0}
+      step="any"
+      aria-label={label}
+      className="field figure w-[4.5rem]"
+      value={value}
+      onChange={(event) => onValue(Math.max(0, Number(event.target.value)))}
+    />
+  );
 }
 
-function Choice({ at, says, onThreshold }: { readonly at: Confusion; readonly says: string; readonly onThreshold: (threshold: number) => void }) {
-  return <button type="button" className="underline" onClick={() => onThreshold(at.threshold)}>{says} {at.threshold.toFixed(3)}</button>;
+function Choice({
+  at,
+  says,
+  onThreshold,
+}: {
+  readonly at: Confusion;
+  readonly says: string;
+  readonly onThreshold: (threshold: number) => void;
+}) {
+  return (
+    <button type="button" className="underline" onClick={() => onThreshold(at.threshold)}>
+      {says} {at.threshold.toFixed(3)}
+    </button>
+  );
 }

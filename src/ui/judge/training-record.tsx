@@ -6,25 +6,94 @@ import { LearnedTable } from "../basic/learned-table";
 import { TrainingChart } from "../charts/training-chart";
 
 /** How a version came about: what it read, its settings, its passes, its search, time and memory. */
-export function TrainingRecord({ model, learned }: { readonly model: ModelRow; readonly learned: readonly LearnedPart[] }) {
+export function TrainingRecord({
+  model,
+  learned,
+}: {
+  readonly model: ModelRow;
+  readonly learned: readonly LearnedPart[];
+}) {
   const { data, model: fitted } = model;
   const { passes } = fitted.fit;
-  const chosen = fitted.algorithm === "boosted_trees" ? fitted.rounds.length : fitted.algorithm === "neural_network" ? fitted.fit.chosen : undefined;
+  const chosen =
+    fitted.algorithm === "boosted_trees"
+      ? fitted.rounds.length
+      : fitted.algorithm === "neural_network"
+        ? fitted.fit.chosen
+        : undefined;
   const settings = Object.entries(data.settings ?? {});
   return (
     <section aria-label="Training" className="space-y-5">
       <h2>How it was trained</h2>
       {passes.length > 0 && <TrainingChart passes={passes} chosen={chosen} />}
       <dl className="grid max-w-4xl grid-cols-[max-content_1fr] gap-x-6 gap-y-1 text-sm">
-        <dt className="text-faded">Engine</dt><dd>{model.engine === "warehouse" ? `rows stayed in the warehouse; ${count(fitted.fit.numbersOut)} numbers came out, all of them sums` : `${count(fitted.fit.rows)} rows streamed to the worker, once`}</dd>
-        <dt className="text-faded">Time and memory</dt><dd>{model.fitSeconds === null ? "–" : duration(model.fitSeconds * 1000)}{data.memory === undefined ? "" : `; the worker held ${bytes(data.memory)} at the most`}</dd>
-        {data.share !== undefined && <><dt className="text-faded">Rows</dt><dd>a try on {(100 * data.share).toFixed(0)} % of the training rows{model.fitSeconds === null ? "" : `; all of them take about ${duration((model.fitSeconds * 1000) / data.share)}`}</dd></>}
-        {settings.length > 0 && <><dt className="text-faded">Settings</dt><dd className="figure">{settings.map(([name, value]) => `${name} ${JSON.stringify(value)}`).join(", ")}</dd></>}
-        {data.search && <><dt className="text-faded">Search</dt><dd>best of {data.search.trials} combinations: <span className="figure">{data.search.choices.map((each) => `${each.step === undefined ? "" : `${each.step}: `}${each.setting} ${JSON.stringify(each.value)}`).join(", ")}</span>. Its {METRICS[data.search.metric].title} over the folds was <span className="figure">{figure(data.search.score)}</span>; on rows that the search never saw it is <span className="figure">{figure(model.metrics[data.search.metric])}</span>.</dd></>}
-        <dt className="text-faded">Plan</dt><dd><code title={model.planHash}>{model.planHash.slice(0, 12)}</code>, code version {model.codeVersion}</dd>
-        {Object.entries(data.fingerprints).map(([name, each]) => <div key={name} className="contents"><dt className="text-faded">Read</dt><dd>{name}: {count(each.rows)} rows{each.changedAt ? `, last changed ${moment(each.changedAt)}` : ""}</dd></div>)}
+        <dt className="text-faded">Engine</dt>
+        <dd>
+          {model.engine === "warehouse"
+            ? `rows stayed in the warehouse; ${count(fitted.fit.numbersOut)} numbers came out, all of them sums`
+            : `${count(fitted.fit.rows)} rows streamed to the worker, once`}
+        </dd>
+        <dt className="text-faded">Time and memory</dt>
+        <dd>
+          {model.fitSeconds === null ? "–" : duration(model.fitSeconds * 1000)}
+          {data.memory === undefined ? "" : `; the worker held ${bytes(data.memory)} at the most`}
+        </dd>
+        {data.share !== undefined && (
+          <>
+            <dt className="text-faded">Rows</dt>
+            <dd>
+              a try on {(100 * data.share).toFixed(0)} % of the training rows
+              {model.fitSeconds === null
+                ? ""
+                : `; all of them take about ${duration((model.fitSeconds * 1000) / data.share)}`}
+            </dd>
+          </>
+        )}
+        {settings.length > 0 && (
+          <>
+            <dt className="text-faded">Settings</dt>
+            <dd className="figure">
+              {settings.map(([name, value]) => `${name} ${JSON.stringify(value)}`).join(", ")}
+            </dd>
+          </>
+        )}
+        {data.search && (
+          <>
+            <dt className="text-faded">Search</dt>
+            <dd>
+              best of {data.search.trials} combinations:{" "}
+              <span className="figure">
+                {data.search.choices
+                  .map(
+                    (each) =>
+                      `${each.step === undefined ? "" : `${each.step}: `}${each.setting} ${JSON.stringify(each.value)}`,
+                  )
+                  .join(", ")}
+              </span>
+              . Its {METRICS[data.search.metric].title} over the folds was{" "}
+              <span className="figure">{figure(data.search.score)}</span>; on rows that the search never saw
+              it is <span className="figure">{figure(model.metrics[data.search.metric])}</span>.
+            </dd>
+          </>
+        )}
+        <dt className="text-faded">Plan</dt>
+        <dd>
+          <code title={model.planHash}>{model.planHash.slice(0, 12)}</code>, code version {model.codeVersion}
+        </dd>
+        {Object.entries(data.fingerprints).map(([name, each]) => (
+          <div key={name} className="contents">
+            <dt className="text-faded">Read</dt>
+            <dd>
+              {name}: {count(each.rows)} rows
+              {each.changedAt ? `, last changed ${moment(each.changedAt)}` : ""}
+            </dd>
+          </div>
+        ))}
       </dl>
-      <section><h3 className="mb-1 font-semibold">What it learned</h3><LearnedTable sides={[{ title: "", parts: learned }]} /></section>
+      <section>
+        <h3 className="mb-1 font-semibold">What it learned</h3>
+        <LearnedTable sides={[{ title: "", parts: learned }]} />
+      </section>
     </section>
   );
 }

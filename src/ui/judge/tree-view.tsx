@@ -20,7 +20,10 @@ function layOut(tree: Tree, root: number, depth: number): readonly Placed[] {
   let next = 0;
   const visit = (position: number, at: number): number => {
     const node = tree.nodes[position]!;
-    const x = node.kind === "leaf" || at >= depth ? (next += 1) - 0.5 : (visit(node.left, at + 1) + visit(node.right, at + 1)) / 2;
+    const x =
+      node.kind === "leaf" || at >= depth
+        ? (next += 1) - 0.5
+        : (visit(node.left, at + 1) + visit(node.right, at + 1)) / 2;
     placed.push({ position, depth: at, x });
     return x;
   };
@@ -28,7 +31,12 @@ function layOut(tree: Tree, root: number, depth: number): readonly Placed[] {
   return placed;
 }
 
-const rule = (node: SplitNode): string => (node.kind === "number" ? (node.below === null ? `${node.column} is there` : `${node.column} < ${figure(node.below)}`) : `${node.column} in ${node.levels.map((each) => each ?? "(missing)").join(", ")}`);
+const rule = (node: SplitNode): string =>
+  node.kind === "number"
+    ? node.below === null
+      ? `${node.column} is there`
+      : `${node.column} < ${figure(node.below)}`
+    : `${node.column} in ${node.levels.map((each) => each ?? "(missing)").join(", ")}`;
 
 function says(node: TreeNode, task: Task): string {
   if (task.kind === "number") return figure(node.value[0]);
@@ -44,12 +52,24 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
   const placed = layOut(tree, root, 4);
   const place = new Map(placed.map((each) => [each.position, each]));
   const node = tree.nodes[chosen]!;
-  const parentOf = (position: number): number => tree.nodes.findIndex((each) => each.kind !== "leaf" && (each.left === position || each.right === position));
+  const parentOf = (position: number): number =>
+    tree.nodes.findIndex(
+      (each) => each.kind !== "leaf" && (each.left === position || each.right === position),
+    );
   const path: number[] = [];
   for (let at = chosen; at >= 0; at = parentOf(at)) path.unshift(at);
   const go = (key: string): void => {
     const parent = parentOf(chosen);
-    const to = key === "ArrowUp" ? parent : node.kind === "leaf" ? -1 : key === "ArrowLeft" || key === "ArrowDown" ? node.left : key === "ArrowRight" ? node.right : -1;
+    const to =
+      key === "ArrowUp"
+        ? parent
+        : node.kind === "leaf"
+          ? -1
+          : key === "ArrowLeft" || key === "ArrowDown"
+            ? node.left
+            : key === "ArrowRight"
+              ? node.right
+              : -1;
     if (to < 0) return;
     setChosen(to);
     if (!place.has(to)) setRoot(parentOf(to) < 0 ? 0 : parentOf(to));
@@ -60,23 +80,69 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
   return (
     <section aria-label="The tree">
       <h2>The tree</h2>
-      <p className="text-sm text-faded">Press a node, or walk with the arrow keys: left and right to the children, up to the parent. A row goes left when the rule holds.</p>
-      <div className="mt-2 overflow-x-auto border-y border-weft py-2" tabIndex={0} role="group" aria-label="Tree; arrow keys walk" data-testid="tree" onKeyDown={(event) => { if (event.key.startsWith("Arrow")) { event.preventDefault(); go(event.key); } }}>
+      <p className="text-sm text-faded">
+        Press a node, or walk with the arrow keys: left and right to the children, up to the parent. A row
+        goes left when the rule holds.
+      </p>
+      <div
+        className="mt-2 overflow-x-auto border-y border-weft py-2"
+        tabIndex={0}
+        role="group"
+        aria-label="Tree; arrow keys walk"
+        data-testid="tree"
+        onKeyDown={(event) => {
+          if (event.key.startsWith("Arrow")) {
+            event.preventDefault();
+            go(event.key);
+          }
+        }}
+      >
         <svg width={Math.max(600, width * WIDTH)} height={height * HEIGHT + 10}>
           {placed.map((each) => {
             const own = tree.nodes[each.position]!;
             if (own.kind === "leaf") return null;
             return [own.left, own.right].map((child) => {
               const to = place.get(child);
-              return to && <line key={child} x1={each.x * WIDTH} y1={each.depth * HEIGHT + 46} x2={to.x * WIDTH} y2={to.depth * HEIGHT + 6} stroke={path.includes(child) && path.includes(each.position) ? "var(--madder)" : "var(--rule)"} strokeWidth={1 + 7 * (tree.nodes[child]!.rows / total)} opacity="0.8" />;
+              return (
+                to && (
+                  <line
+                    key={child}
+                    x1={each.x * WIDTH}
+                    y1={each.depth * HEIGHT + 46}
+                    x2={to.x * WIDTH}
+                    y2={to.depth * HEIGHT + 6}
+                    stroke={
+                      path.includes(child) && path.includes(each.position) ? "var(--madder)" : "var(--rule)"
+                    }
+                    strokeWidth={1 + 7 * (tree.nodes[child]!.rows / total)}
+                    opacity="0.8"
+                  />
+                )
+              );
             });
           })}
           {placed.map((each) => {
             const own = tree.nodes[each.position]!;
             return (
-              <foreignObject key={each.position} x={each.x * WIDTH - WIDTH / 2 + 3} y={each.depth * HEIGHT + 2} width={WIDTH - 6} height={HEIGHT - 22}>
-                <button type="button" tabIndex={-1} onClick={() => setChosen(each.position)} aria-pressed={each.position === chosen} title={own.kind === "leaf" ? says(own, task) : rule(own)} className={`h-full w-full overflow-hidden rounded-sm border px-1 text-center text-[11px] leading-tight ${each.position === chosen ? "border-madder bg-paper" : own.kind === "leaf" ? "border-weft bg-weft" : "border-rule bg-linen"}`}>
-                  <span className="line-clamp-2 break-words font-medium">{own.kind === "leaf" ? says(own, task) : rule(own)}</span><span className="block text-faded">{count(own.rows)} rows</span>
+              <foreignObject
+                key={each.position}
+                x={each.x * WIDTH - WIDTH / 2 + 3}
+                y={each.depth * HEIGHT + 2}
+                width={WIDTH - 6}
+                height={HEIGHT - 22}
+              >
+                <button
+                  type="button"
+                  tabIndex={-1}
+                  onClick={() => setChosen(each.position)}
+                  aria-pressed={each.position === chosen}
+                  title={own.kind === "leaf" ? says(own, task) : rule(own)}
+                  className={`h-full w-full overflow-hidden rounded-sm border px-1 text-center text-[11px] leading-tight ${each.position === chosen ? "border-madder bg-paper" : own.kind === "leaf" ? "border-weft bg-weft" : "border-rule bg-linen"}`}
+                >
+                  <span className="line-clamp-2 break-words font-medium">
+                    {own.kind === "leaf" ? says(own, task) : rule(own)}
+                  </span>
+                  <span className="block text-faded">{count(own.rows)} rows</span>
                 </button>
               </foreignObject>
             );
@@ -84,10 +150,40 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
         </svg>
       </div>
       <dl className="mt-2 grid max-w-4xl grid-cols-[max-content_1fr] gap-x-4 text-sm" data-testid="tree-node">
-        <dt className="text-faded">Way here</dt><dd>{path.length === 1 ? "the root: all rows" : path.slice(0, -1).map((at, index) => { const split = tree.nodes[at] as SplitNode; return `${split.left === path[index + 1] ? "" : "not "}(${rule(split)})`; }).join(", then ")}</dd>
-        <dt className="text-faded">Rows</dt><dd className="figure">{count(node.rows)} <span className="font-sans text-faded">({share(node.rows, total)})</span></dd>
-        <dt className="text-faded">Says</dt><dd>{task.kind === "classes" ? task.classes.map((name, code) => `${name} ${(100 * node.value[code]!).toFixed(1)} %`).join(", ") : says(node, task)}</dd>
-        {node.kind !== "leaf" && <><dt className="text-faded">Asks</dt><dd>{rule(node)}; {node.kind === "number" ? `a missing value goes ${node.missing}` : `a category never seen goes ${node.unseen}`}; gain <span className="figure">{figure(node.gain)}</span></dd></>}
+        <dt className="text-faded">Way here</dt>
+        <dd>
+          {path.length === 1
+            ? "the root: all rows"
+            : path
+                .slice(0, -1)
+                .map((at, index) => {
+                  const split = tree.nodes[at] as SplitNode;
+                  return `${split.left === path[index + 1] ? "" : "not "}(${rule(split)})`;
+                })
+                .join(", then ")}
+        </dd>
+        <dt className="text-faded">Rows</dt>
+        <dd className="figure">
+          {count(node.rows)} <span className="font-sans text-faded">({share(node.rows, total)})</span>
+        </dd>
+        <dt className="text-faded">Says</dt>
+        <dd>
+          {task.kind === "classes"
+            ? task.classes.map((name, code) => `${name} ${(100 * node.value[code]!).toFixed(1)} %`).join(", ")
+            : says(node, task)}
+        </dd>
+        {node.kind !== "leaf" && (
+          <>
+            <dt className="text-faded">Asks</dt>
+            <dd>
+              {rule(node)};{" "}
+              {node.kind === "number"
+                ? `a missing value goes ${node.missing}`
+                : `a category never seen goes ${node.unseen}`}
+              ; gain <span className="figure">{figure(node.gain)}</span>
+            </dd>
+          </>
+        )}
       </dl>
     </section>
   );

@@ -8,7 +8,13 @@ import { DependenceView } from "./dependence-view";
 import { ImportanceView } from "./importance-view";
 import { TreeView } from "./tree-view";
 
-type Expectation = string | { readonly expect: string; readonly found?: string | undefined; readonly held?: "yes" | "partly" | "no" | undefined };
+type Expectation =
+  | string
+  | {
+      readonly expect: string;
+      readonly found?: string | undefined;
+      readonly held?: "yes" | "partly" | "no" | undefined;
+    };
 
 interface Props {
   readonly model: Model;
@@ -17,32 +23,137 @@ interface Props {
   readonly expectations: readonly Expectation[];
 }
 
-const WHAT: Readonly<Record<Task["kind"], string>> = { binary: "log odds", number: "prediction", classes: "logarithm of the class’s share against the first" };
+const WHAT: Readonly<Record<Task["kind"], string>> = {
+  binary: "log odds",
+  number: "prediction",
+  classes: "logarithm of the class’s share against the first",
+};
 
 /** Why the model says what it says: importance, dependence, coefficients or the tree, and what was expected of it. */
 export function Understanding({ model, judgement, task, expectations }: Props) {
   const gains = "gains" in model.fit ? model.fit.gains : undefined;
   const coefficients = "coefficients" in model ? model.coefficients : undefined;
-  if (model.algorithm === "base_rate") return <Empty title="A base rate has nothing to understand.">It predicts {model.says}, whatever the row.</Empty>;
+  if (model.algorithm === "base_rate")
+    return (
+      <Empty title="A base rate has nothing to understand.">
+        It predicts {model.says}, whatever the row.
+      </Empty>
+    );
   return (
     <div className="space-y-10">
-      {expectations.length > 0 && <section aria-label="Expectations"><h2>What was expected</h2><ul className="mt-1 font-serif text-[15px]">{expectations.map((each, index) => typeof each === "string" ? <li key={index}>{each} <span className="font-sans text-sm text-faded">not answered yet; write what was found in the Brief</span></li> : <li key={index}>{each.expect} <span className="font-sans text-sm text-faded">{each.held === undefined ? "not answered yet" : `held: ${each.held}`}{each.found ? `; ${each.found}` : ""}</span></li>)}</ul></section>}
+      {expectations.length > 0 && (
+        <section aria-label="Expectations">
+          <h2>What was expected</h2>
+          <ul className="mt-1 font-serif text-[15px]">
+            {expectations.map((each, index) =>
+              typeof each === "string" ? (
+                <li key={index}>
+                  {each}{" "}
+                  <span className="font-sans text-sm text-faded">
+                    not answered yet; write what was found in the Brief
+                  </span>
+                </li>
+              ) : (
+                <li key={index}>
+                  {each.expect}{" "}
+                  <span className="font-sans text-sm text-faded">
+                    {each.held === undefined ? "not answered yet" : `held: ${each.held}`}
+                    {each.found ? `; ${each.found}` : ""}
+                  </span>
+                </li>
+              ),
+            )}
+          </ul>
+        </section>
+      )}
       {judgement && judgement.importance.length > 0 && <ImportanceView judgement={judgement} gains={gains} />}
-      {judgement && judgement.dependence.length > 0 && <DependenceView all={judgement.dependence} outputs={task.kind === "classes" ? task.classes : []} what={task.kind === "number" ? "prediction" : "probability"} />}
+      {judgement && judgement.dependence.length > 0 && (
+        <DependenceView
+          all={judgement.dependence}
+          outputs={task.kind === "classes" ? task.classes : []}
+          what={task.kind === "number" ? "prediction" : "probability"}
+        />
+      )}
       {model.algorithm === "decision_tree" && <TreeView tree={model.tree} task={task} />}
-      {model.algorithm === "random_forest" && <section><h2>The first tree of {count(model.trees.length)}</h2><p className="text-sm text-faded">Out-of-bag loss {model.fit.outOfBag.loss.toPrecision(5)}, over {count(model.fit.outOfBag.rows)} rows.</p><TreeView tree={model.trees[0]!} task={task} /></section>}
-      {model.algorithm === "boosted_trees" && model.rounds[0] && <section><h2>The first tree of {count(model.rounds.length)}</h2><p className="text-sm text-faded">Values are what it adds to the {model.link === "identity" ? "prediction" : "log odds"}.</p><TreeView tree={model.rounds[0][0]!} task={{ kind: "number" }} /></section>}
-      {coefficients && <section aria-label="Coefficients"><h2>Coefficients</h2><p className="mb-1 text-sm text-faded">Change of the {model.algorithm === "support_vector" ? "margin" : WHAT[task.kind]} for one unit of the column, all else equal.{model.fit.errorsFrom ? ` Errors from ${model.fit.errorsFrom === "sample" ? `a sample of ${count(model.fit.sampleRows)} rows` : "all training rows"}${"ridge" in model.fit && model.fit.ridge > 0 ? "; with a penalty they describe the penalised fit" : ""}.` : ""}{model.algorithm === "linear_regression" ? ` R² on the training rows ${model.fit.rSquared.toFixed(4)}; residual standard error ${model.fit.residualError.toPrecision(5)} on ${count(model.fit.degrees)} degrees of freedom.` : ""}</p><CoefficientTable rows={coefficients} odds={model.algorithm === "logistic_regression" || model.algorithm === "multinomial_regression"} /></section>}
+      {model.algorithm === "random_forest" && (
+        <section>
+          <h2>The first tree of {count(model.trees.length)}</h2>
+          <p className="text-sm text-faded">
+            Out-of-bag loss {model.fit.outOfBag.loss.toPrecision(5)}, over {count(model.fit.outOfBag.rows)}{" "}
+            rows.
+          </p>
+          <TreeView tree={model.trees[0]!} task={task} />
+        </section>
+      )}
+      {model.algorithm === "boosted_trees" && model.rounds[0] && (
+        <section>
+          <h2>The first tree of {count(model.rounds.length)}</h2>
+          <p className="text-sm text-faded">
+            Values are what it adds to the {model.link === "identity" ? "prediction" : "log odds"}.
+          </p>
+          <TreeView tree={model.rounds[0][0]!} task={{ kind: "number" }} />
+        </section>
+      )}
+      {coefficients && (
+        <section aria-label="Coefficients">
+          <h2>Coefficients</h2>
+          <p className="mb-1 text-sm text-faded">
+            Change of the {model.algorithm === "support_vector" ? "margin" : WHAT[task.kind]} for one unit of
+            the column, all else equal.
+            {model.fit.errorsFrom
+              ? ` Errors from ${model.fit.errorsFrom === "sample" ? `a sample of ${count(model.fit.sampleRows)} rows` : "all training rows"}${"ridge" in model.fit && model.fit.ridge > 0 ? "; with a penalty they describe the penalised fit" : ""}.`
+              : ""}
+            {model.algorithm === "linear_regression"
+              ? ` R² on the training rows ${model.fit.rSquared.toFixed(4)}; residual standard error ${model.fit.residualError.toPrecision(5)} on ${count(model.fit.degrees)} degrees of freedom.`
+              : ""}
+          </p>
+          <CoefficientTable
+            rows={coefficients}
+            odds={model.algorithm === "logistic_regression" || model.algorithm === "multinomial_regression"}
+          />
+        </section>
+      )}
       {model.algorithm === "naive_bayes" && model.normals.length > 0 && <Normals model={model} task={task} />}
     </div>
   );
 }
 
-function Normals({ model, task }: { readonly model: Extract<Model, { algorithm: "naive_bayes" }>; readonly task: Task }) {
+function Normals({
+  model,
+  task,
+}: {
+  readonly model: Extract<Model, { algorithm: "naive_bayes" }>;
+  readonly task: Task;
+}) {
   const classes = task.kind === "classes" ? task.classes : ["negative", "positive"];
   return (
-    <section aria-label="What each class looks like"><h2>What each class looks like</h2><p className="text-sm text-faded">Mean and deviation of each number within the class.</p>
-      <table className="sheet"><thead><tr><th>Feature</th>{classes.map((name) => <th key={name} className="number">{name}</th>)}</tr></thead>
-        <tbody>{model.normals.map((each) => <tr key={each.column}><td>{each.column}</td>{classes.map((name, code) => <td key={name} className="number">{each.means[code]!.toPrecision(4)} ± {each.deviations[code]!.toPrecision(3)}</td>)}</tr>)}</tbody></table></section>
+    <section aria-label="What each class looks like">
+      <h2>What each class looks like</h2>
+      <p className="text-sm text-faded">Mean and deviation of each number within the class.</p>
+      <table className="sheet">
+        <thead>
+          <tr>
+            <th>Feature</th>
+            {classes.map((name) => (
+              <th key={name} className="number">
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {model.normals.map((each) => (
+            <tr key={each.column}>
+              <td>{each.column}</td>
+              {classes.map((name, code) => (
+                <td key={name} className="number">
+                  {each.means[code]!.toPrecision(4)} ± {each.deviations[code]!.toPrecision(3)}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }

@@ -9,7 +9,9 @@ const NAME = "threshold";
  * URL would undo the opening of another page that was asked for in between.
  * @returns the threshold, what moves it, and what settles it
  */
-export function useThreshold(first: number): readonly [number, (value: number) => void, (value: number) => void] {
+export function useThreshold(
+  first: number,
+): readonly [number, (value: number) => void, (value: number) => void] {
   const given = useSearchParams().get(NAME);
   const inUrl = given === null ? Number.NaN : Number(given);
   const [threshold, move] = useState(Number.isFinite(inUrl) ? inUrl : first);

@@ -16,13 +16,35 @@ interface Props {
 
 /** What came of rows that were scored on demand: to look at, and to download. */
 export function OnDemandRows({ from, into, rows }: Props) {
-  if (!into) return <p className="mb-5">{from}, scored on demand. The table of its predictions is not there any more.</p>;
+  if (!into)
+    return (
+      <p className="mb-5">{from}, scored on demand. The table of its predictions is not there any more.</p>
+    );
   const query = `schema=${encodeURIComponent(into.schema)}&table=${encodeURIComponent(into.table)}`;
   const name = `${into.schema}.${into.table}`;
   return (
     <section aria-label="Predictions" className="mb-6">
-      <div className="mb-1 flex items-baseline gap-4"><h2>Predictions</h2><span className="text-sm text-faded">{count(rows)} rows of {from}, in <Link href={tableHref(name) ?? "/tables"}>{name}</Link></span><span className="ml-auto"><ExportMenu name={`Export ${into.table}`} href={`/api/export/table?${query}`} /></span></div>
-      <RowGrid name="Predictions" source={`/api/tables/rows?${query}`} total={rows} height={260} columns={into.columns.map((each) => ({ name: each.name, type: each.declared, numeric: isNumber(each.type), ...(each.type === "timestamptz" ? { width: 240 } : {}) }))} />
+      <div className="mb-1 flex items-baseline gap-4">
+        <h2>Predictions</h2>
+        <span className="text-sm text-faded">
+          {count(rows)} rows of {from}, in <Link href={tableHref(name) ?? "/tables"}>{name}</Link>
+        </span>
+        <span className="ml-auto">
+          <ExportMenu name={`Export ${into.table}`} href={`/api/export/table?${query}`} />
+        </span>
+      </div>
+      <RowGrid
+        name="Predictions"
+        source={`/api/tables/rows?${query}`}
+        total={rows}
+        height={260}
+        columns={into.columns.map((each) => ({
+          name: each.name,
+          type: each.declared,
+          numeric: isNumber(each.type),
+          ...(each.type === "timestamptz" ? { width: 240 } : {}),
+        }))}
+      />
     </section>
   );
 }

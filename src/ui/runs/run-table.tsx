@@ -6,20 +6,48 @@ import { StateWord } from "../basic/state-word";
 const KIND: Readonly<Record<RunRow["kind"], string>> = { train: "training", score: "scoring" };
 
 /** Runs, newest first, with what came out or what went wrong. */
-export function RunTable({ runs, names }: { readonly runs: readonly RunRow[]; readonly names: ReadonlyMap<number, string> }) {
+export function RunTable({
+  runs,
+  names,
+}: {
+  readonly runs: readonly RunRow[];
+  readonly names: ReadonlyMap<number, string>;
+}) {
   return (
     <table className="sheet">
-      <thead><tr><th>State</th><th>Run</th><th>Began by</th><th>Run time</th><th className="number">Rows</th><th className="number">Took</th><th>Outcome</th></tr></thead>
+      <thead>
+        <tr>
+          <th>State</th>
+          <th>Run</th>
+          <th>Began by</th>
+          <th>Run time</th>
+          <th className="number">Rows</th>
+          <th className="number">Took</th>
+          <th>Outcome</th>
+        </tr>
+      </thead>
       <tbody>
         {runs.map((run) => (
           <tr key={run.id}>
-            <td><StateWord state={run.state} /></td>
-            <td className="min-w-52"><Link className="font-medium" href={`/runs/${run.id}`}>{KIND[run.kind]} {names.get(run.pipelineId)}</Link></td>
+            <td>
+              <StateWord state={run.state} />
+            </td>
+            <td className="min-w-52">
+              <Link className="font-medium" href={`/runs/${run.id}`}>
+                {KIND[run.kind]} {names.get(run.pipelineId)}
+              </Link>
+            </td>
             <td className="text-faded">{run.cause}</td>
             <td className="whitespace-nowrap">{moment(run.runTime)}</td>
             <td className="number">{count(run.rows)}</td>
-            <td className="number">{run.startedAt && run.finishedAt ? duration(run.finishedAt.getTime() - run.startedAt.getTime()) : "–"}</td>
-            <td className={run.state === "failed" ? "text-madder" : ""}>{run.problems[0]?.message ?? run.outcome}</td>
+            <td className="number">
+              {run.startedAt && run.finishedAt
+                ? duration(run.finishedAt.getTime() - run.startedAt.getTime())
+                : "–"}
+            </td>
+            <td className={run.state === "failed" ? "text-madder" : ""}>
+              {run.problems[0]?.message ?? run.outcome}
+            </td>
           </tr>
         ))}
       </tbody>

@@ -23,49 +23,108 @@ const SLOW_MILLISECONDS = 500;
 /** How a step's time compares with its usual one. */
 function Against({ took, usual }: { readonly took: number; readonly usual: UsualStep }) {
   const slow = took > usual.slow && took > SLOW_TIMES * usual.milliseconds && took > SLOW_MILLISECONDS;
-  return <span className={`block text-xs ${slow ? "text-weld" : "text-faded"}`} title={`Median of the last ${usual.runs} runs: ${duration(usual.milliseconds)}; nine in ten took no more than ${duration(usual.slow)}.`}>{slow ? `${(took / usual.milliseconds).toFixed(1)} × usual` : `usually ${duration(usual.milliseconds)}`}</span>;
+  return (
+    <span
+      className={`block text-xs ${slow ? "text-weld" : "text-faded"}`}
+      title={`Median of the last ${usual.runs} runs: ${duration(usual.milliseconds)}; nine in ten took no more than ${duration(usual.slow)}.`}
+    >
+      {slow ? `${(took / usual.milliseconds).toFixed(1)} × usual` : `usually ${duration(usual.milliseconds)}`}
+    </span>
+  );
 }
 
 /** Steps of a run against time, each with its rows and the statements it ran. */
 export function RunTimeline({ steps, statements, usual = [] }: Props) {
   const [open, setOpen] = useState<ReadonlySet<number>>(new Set());
   // Attempts may lie far apart: each has a scale of its own.
-  const spans = new Map([...new Set(steps.map((each) => each.attempt))].map((attempt) => {
-    const own = steps.filter((each) => each.attempt === attempt);
-    const begin = Math.min(...own.map((each) => new Date(each.startedAt).getTime()));
-    return [attempt, { begin, end: Math.max(...own.map((each) => new Date(each.finishedAt ?? each.startedAt).getTime()), begin + 1) }];
-  }));
-  const toggle = (id: number): void => setOpen((now) => {
-    const next = new Set(now);
-    if (!next.delete(id)) next.add(id);
-    return next;
-  });
+  const spans = new Map(
+    [...new Set(steps.map((each) => each.attempt))].map((attempt) => {
+      const own = steps.filter((each) => each.attempt === attempt);
+      const begin = Math.min(...own.map((each) => new Date(each.startedAt).getTime()));
+      return [
+        attempt,
+        {
+          begin,
+          end: Math.max(
+            ...own.map((each) => new Date(each.finishedAt ?? each.startedAt).getTime()),
+            begin + 1,
+          ),
+        },
+      ];
+    }),
+  );
+  const toggle = (id: number): void =>
+    setOpen((now) => {
+      const next = new Set(now);
+      if (!next.delete(id)) next.add(id);
+      return next;
+    });
   return (
     <ol className="border-t border-rule" aria-label="Steps of the run">
       {steps.map((step) => {
         const own = statements.filter((each) => each.stepId === step.id);
         const known = usual.find((each) => each.name === step.name && each.runs >= LEAST_RUNS);
-        const took = step.finishedAt ? new Date(step.finishedAt).getTime() - new Date(step.startedAt).getTime() : undefined;
+        const took = step.finishedAt
+          ? new Date(step.finishedAt).getTime() - new Date(step.startedAt).getTime()
+          : undefined;
         const { begin, end } = spans.get(step.attempt)!;
-        const place = (time: Date | string): number => (100 * (new Date(time).getTime() - begin)) / (end - begin);
+        const place = (time: Date | string): number =>
+          (100 * (new Date(time).getTime() - begin)) / (end - begin);
         const from = place(step.startedAt);
         const width = Math.max(0.4, place(step.finishedAt ?? new Date(end)) - from);
         return (
           <li key={step.id} className="border-b border-weft">
-            <button type="button" disabled={own.length === 0} aria-expanded={open.has(step.id)} onClick={() => toggle(step.id)} className="grid w-full grid-cols-[18px_110px_1fr_170px_110px_120px] items-center gap-2 py-1.5 text-left">
-              <ChevronRight size={14} aria-hidden className={`${own.length === 0 ? "opacity-0" : ""} ${open.has(step.id) ? "rotate-90" : ""} text-faded`} />
+            <button
+              type="button"
+              disabled={own.length === 0}
+              aria-expanded={open.has(step.id)}
+              onClick={() => toggle(step.id)}
+              className="grid w-full grid-cols-[18px_110px_1fr_170px_110px_120px] items-center gap-2 py-1.5 text-left"
+            >
+              <ChevronRight
+                size={14}
+                aria-hidden
+                className={`${own.length === 0 ? "opacity-0" : ""} ${open.has(step.id) ? "rotate-90" : ""} text-faded`}
+              />
               <StateWord state={step.state} />
-              <span className="min-w-0"><span className="font-medium">{step.name}</span>{step.detail && <span className="text-faded"> · {step.detail}</span>}{step.attempt > 1 && <span className="ml-2 text-xs text-weld">attempt {step.attempt}</span>}</span>
-              <span className="relative h-2 bg-weft" aria-hidden><span className={`absolute h-full ${step.state === "failed" ? "bg-madder" : "bg-woad"}`} style={{ left: `${from}%`, width: `${Math.min(width, 100 - from)}%` }} /></span>
-              <span className="figure text-right">{step.rows === null ? "" : `${count(step.rows)}`}{step.rows !== null && known && known.rows !== null && <span className="block text-xs text-faded">usually {count(known.rows)}</span>}</span>
-              <span className="figure text-right text-faded">{took === undefined ? "…" : duration(took)}{took !== undefined && known && step.state === "done" && <Against took={took} usual={known} />}</span>
+              <span className="min-w-0">
+                <span className="font-medium">{step.name}</span>
+                {step.detail && <span className="text-faded"> · {step.detail}</span>}
+                {step.attempt > 1 && <span className="ml-2 text-xs text-weld">attempt {step.attempt}</span>}
+              </span>
+              <span className="relative h-2 bg-weft" aria-hidden>
+                <span
+                  className={`absolute h-full ${step.state === "failed" ? "bg-madder" : "bg-woad"}`}
+                  style={{ left: `${from}%`, width: `${Math.min(width, 100 - from)}%` }}
+                />
+              </span>
+              <span className="figure text-right">
+                {step.rows === null ? "" : `${count(step.rows)}`}
+                {step.rows !== null && known && known.rows !== null && (
+                  <span className="block text-xs text-faded">usually {count(known.rows)}</span>
+                )}
+              </span>
+              <span className="figure text-right text-faded">
+                {took === undefined ? "…" : duration(took)}
+                {took !== undefined && known && step.state === "done" && (
+                  <Against took={took} usual={known} />
+                )}
+              </span>
             </button>
             {open.has(step.id) && (
               <div className="mb-2 ml-6 space-y-3 border-l border-rule pl-4">
                 {own.map((each) => (
                   <div key={each.id}>
-                    <p className="text-sm"><span className="font-medium">{each.purpose}</span> <span className="figure text-faded">{duration(each.milliseconds)}{each.rows === null ? "" : `, ${count(each.rows)} rows`}</span></p>
-                    <div className="max-h-80 overflow-auto bg-paper"><SqlText sql={each.sql} /></div>
+                    <p className="text-sm">
+                      <span className="font-medium">{each.purpose}</span>{" "}
+                      <span className="figure text-faded">
+                        {duration(each.milliseconds)}
+                        {each.rows === null ? "" : `, ${count(each.rows)} rows`}
+                      </span>
+                    </p>
+                    <div className="max-h-80 overflow-auto bg-paper">
+                      <SqlText sql={each.sql} />
+                    </div>
                   </div>
                 ))}
               </div>

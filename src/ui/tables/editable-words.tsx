@@ -27,7 +27,38 @@ export function EditableWords({ schema, table, column, words, empty }: Props) {
     else for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
   };
   if (editing) {
-    return <input autoFocus aria-label={`Description of ${about}`} value={text} onChange={(event) => setText(event.target.value)} onBlur={() => void save()} onKeyDown={(event) => { if (event.key === "Enter") void save(); else if (event.key === "Escape") { setText(shown); setEditing(false); } }} maxLength={2000} className="field w-full py-0.5" />;
+    return (
+      <input
+        autoFocus
+        aria-label={`Description of ${about}`}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={() => void save()}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") void save();
+          else if (event.key === "Escape") {
+            setText(shown);
+            setEditing(false);
+          }
+        }}
+        maxLength={2000}
+        className="field w-full py-0.5"
+      />
+    );
   }
-  return <button type="button" onClick={() => setEditing(true)} aria-label={`Describe ${about}`} className="group text-left text-faded hover:text-ink">{shown === "" ? <i>{empty}</i> : shown} <Pencil size={11} className="inline opacity-0 group-hover:opacity-100 group-focus-visible:opacity-100" aria-hidden /></button>;
+  return (
+    <button
+      type="button"
+      onClick={() => setEditing(true)}
+      aria-label={`Describe ${about}`}
+      className="group text-left text-faded hover:text-ink"
+    >
+      {shown === "" ? <i>{empty}</i> : shown}{" "}
+      <Pencil
+        size={11}
+        className="inline opacity-0 group-hover:opacity-100 group-focus-visible:opacity-100"
+        aria-hidden
+      />
+    </button>
+  );
 }

@@ -26,17 +26,33 @@ interface Kept {
 }
 
 const POLL_MILLISECONDS = 1000;
-const EVERY = [["", "only on request"], ["1", "every hour"], ["24", "every day"], ["168", "every week"]] as const;
+const EVERY = [
+  ["", "only on request"],
+  ["1", "every hour"],
+  ["24", "every day"],
+  ["168", "every week"],
+] as const;
 
 /** All columns of a table with what their values were found to be, and when. */
-export function ProfileView({ schema, table, columns, changedAt }: { readonly schema: string; readonly table: string; readonly columns: readonly DescribedColumn[]; readonly changedAt: string | null }) {
+export function ProfileView({
+  schema,
+  table,
+  columns,
+  changedAt,
+}: {
+  readonly schema: string;
+  readonly table: string;
+  readonly columns: readonly DescribedColumn[];
+  readonly changedAt: string | null;
+}) {
   const [kept, setKept] = useState<Kept>();
   const [failure, setFailure] = useState<string>();
   const [round, setRound] = useState(0);
   const query = `schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`;
   const ask = async (): Promise<void> => {
     const outcome = await askProfile({ schema, table });
-    if (!outcome.ok) for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
+    if (!outcome.ok)
+      for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
     setRound((now) => now + 1);
   };
   useEffect(() => {
@@ -64,45 +80,163 @@ export function ProfileView({ schema, table, columns, changedAt }: { readonly sc
   return (
     <>
       <div className="flex items-center gap-3 pb-2 pt-1 text-sm text-faded">
-        <span role="status">{failure ? <span className="text-madder">{failure}</span> : kept?.problem ? <span className="text-madder">The profile could not be taken. {kept.problem}</span> : !kept || (!profile && !failure) ? "looking at all rows …" : <>Profile of {count(profile?.rows)} rows, taken {moment(kept.profiledAt)} in {duration(profile?.took ?? 0)}{kept.underWay && ", a newer one is under way …"}{stale && <span className="text-madder">; the table changed since</span>}</>}</span>
-        <button type="button" className="press py-0.5" disabled={kept?.underWay} onClick={() => void ask()}>Take it anew</button>
-        <label className="flex items-center gap-1.5">by itself
-          <select aria-label="How often the profile is taken by itself" className="field py-0" value={kept?.refreshHours ?? ""} onChange={(event) => void scheduleProfile({ schema, table }, event.target.value === "" ? null : Number(event.target.value)).then(() => setRound((now) => now + 1))}>{EVERY.map(([value, words]) => <option key={value} value={value}>{words}</option>)}</select></label>
+        <span role="status">
+          {failure ? (
+            <span className="text-madder">{failure}</span>
+          ) : kept?.problem ? (
+            <span className="text-madder">The profile could not be taken. {kept.problem}</span>
+          ) : !kept || (!profile && !failure) ? (
+            "looking at all rows …"
+          ) : (
+            <>
+              Profile of {count(profile?.rows)} rows, taken {moment(kept.profiledAt)} in{" "}
+              {duration(profile?.took ?? 0)}
+              {kept.underWay && ", a newer one is under way …"}
+              {stale && <span className="text-madder">; the table changed since</span>}
+            </>
+          )}
+        </span>
+        <button type="button" className="press py-0.5" disabled={kept?.underWay} onClick={() => void ask()}>
+          Take it anew
+        </button>
+        <label className="flex items-center gap-1.5">
+          by itself
+          <select
+            aria-label="How often the profile is taken by itself"
+            className="field py-0"
+            value={kept?.refreshHours ?? ""}
+            onChange={(event) =>
+              void scheduleProfile(
+                { schema, table },
+                event.target.value === "" ? null : Number(event.target.value),
+              ).then(() => setRound((now) => now + 1))
+            }
+          >
+            {EVERY.map(([value, words]) => (
+              <option key={value} value={value}>
+                {words}
+              </option>
+            ))}
+          </select>
+        </label>
       </div>
       <table className="sheet table-fixed">
-        <thead><tr><th className="w-[24%]">Column</th><th className="number w-[8%]">Missing</th><th className="number w-[9%]">Distinct</th><th className="w-[21%]">Smallest to largest</th><th className="w-[22%]">Distribution</th><th>What to know</th></tr></thead>
-        <tbody>{columns.map((column) => {
-          const found = profile?.columns.find((each) => each.column === column.name);
-          return (
-            <tr key={column.name} data-column={column.name}>
-              <td className="break-words"><span className="font-medium">{column.name}</span> <span className="text-faded">{column.declared}{column.keys.length > 0 && `, ${column.keys.join(", ")}`}</span><br /><EditableWords schema={schema} table={table} column={column.name} words={column.description} empty="describe" /></td>
-              {found ? <Figures profile={found} type={column.type} remarks={found.remarks} /> : <td colSpan={5} className="text-faded">{profile ? "new since the profile was taken" : "counting …"}</td>}
-            </tr>
-          );
-        })}</tbody>
+        <thead>
+          <tr>
+            <th className="w-[24%]">Column</th>
+            <th className="number w-[8%]">Missing</th>
+            <th className="number w-[9%]">Distinct</th>
+            <th className="w-[21%]">Smallest to largest</th>
+            <th className="w-[22%]">Distribution</th>
+            <th>What to know</th>
+          </tr>
+        </thead>
+        <tbody>
+          {columns.map((column) => {
+            const found = profile?.columns.find((each) => each.column === column.name);
+            return (
+              <tr key={column.name} data-column={column.name}>
+                <td className="break-words">
+                  <span className="font-medium">{column.name}</span>{" "}
+                  <span className="text-faded">
+                    {column.declared}
+                    {column.keys.length > 0 && `, ${column.keys.join(", ")}`}
+                  </span>
+                  <br />
+                  <EditableWords
+                    schema={schema}
+                    table={table}
+                    column={column.name}
+                    words={column.description}
+                    empty="describe"
+                  />
+                </td>
+                {found ? (
+                  <Figures profile={found} type={column.type} remarks={found.remarks} />
+                ) : (
+                  <td colSpan={5} className="text-faded">
+                    {profile ? "new since the profile was taken" : "counting …"}
+                  </td>
+                )}
+              </tr>
+            );
+          })}
+        </tbody>
       </table>
     </>
   );
 }
 
-function Figures({ profile, type, remarks }: { readonly profile: ColumnProfile; readonly type: ValueType; readonly remarks: ColumnRemarks }) {
+function Figures({
+  profile,
+  type,
+  remarks,
+}: {
+  readonly profile: ColumnProfile;
+  readonly type: ValueType;
+  readonly remarks: ColumnRemarks;
+}) {
   const numeric = familyOf(type) === "number";
-  const show = (value: string | null): string => (value === null ? "–" : numeric ? (Number.isInteger(Number(value)) ? count(Number(value)) : figure(Number(value), 5)) : value.replace(/^(\d{4}-\d{2}-\d{2}).*$/, "$1").slice(0, 40));
+  const show = (value: string | null): string =>
+    value === null
+      ? "–"
+      : numeric
+        ? Number.isInteger(Number(value))
+          ? count(Number(value))
+          : figure(Number(value), 5)
+        : value.replace(/^(\d{4}-\d{2}-\d{2}).*$/, "$1").slice(0, 40);
   const entirelyMissing = profile.rows > 0 && profile.missing === profile.rows;
   return (
     <>
-      <td className={`number ${profile.missing > 0 ? "text-madder" : ""}`}>{profile.rows === 0 ? "–" : share(profile.missing, profile.rows)}</td>
+      <td className={`number ${profile.missing > 0 ? "text-madder" : ""}`}>
+        {profile.rows === 0 ? "–" : share(profile.missing, profile.rows)}
+      </td>
       <td className="number">{count(profile.distinct)}</td>
       <td className="break-words">
-        {entirelyMissing ? <span className="text-madder">entirely missing</span> : <span className="figure">{show(profile.smallest)} … {show(profile.largest)}</span>}
-        {profile.quartiles && <><br /><span className="text-faded">quartiles <span className="figure">{profile.quartiles.map(show).join(" · ")}</span></span></>}
-        {remarks.lengths && !entirelyMissing && <><br /><span className="text-faded">length <span className="figure">{remarks.lengths.shortest} · {remarks.lengths.median} · {remarks.lengths.longest}</span></span></>}
+        {entirelyMissing ? (
+          <span className="text-madder">entirely missing</span>
+        ) : (
+          <span className="figure">
+            {show(profile.smallest)} … {show(profile.largest)}
+          </span>
+        )}
+        {profile.quartiles && (
+          <>
+            <br />
+            <span className="text-faded">
+              quartiles <span className="figure">{profile.quartiles.map(show).join(" · ")}</span>
+            </span>
+          </>
+        )}
+        {remarks.lengths && !entirelyMissing && (
+          <>
+            <br />
+            <span className="text-faded">
+              length{" "}
+              <span className="figure">
+                {remarks.lengths.shortest} · {remarks.lengths.median} · {remarks.lengths.longest}
+              </span>
+            </span>
+          </>
+        )}
       </td>
       <td>
-        {remarks.months && remarks.months.length > 1 ? <Bars bars={remarks.months.map((each) => ({ from: each.month, to: each.month, rows: each.rows }))} width={196} /> : profile.histogram.length > 0 && <Bars bars={profile.histogram} width={196} />}
+        {remarks.months && remarks.months.length > 1 ? (
+          <Bars
+            bars={remarks.months.map((each) => ({ from: each.month, to: each.month, rows: each.rows }))}
+            width={196}
+          />
+        ) : (
+          profile.histogram.length > 0 && <Bars bars={profile.histogram} width={196} />
+        )}
         {profile.topValues.length > 0 && (
           <ul className="flex flex-wrap gap-x-3 gap-y-0.5">
-            {profile.topValues.slice(0, 5).map((each) => <li key={each.value} className="max-w-44 truncate" title={each.value}>{each.value === "" ? "(empty text)" : each.value} <span className="figure text-faded">{share(each.rows, profile.rows)}</span></li>)}
+            {profile.topValues.slice(0, 5).map((each) => (
+              <li key={each.value} className="max-w-44 truncate" title={each.value}>
+                {each.value === "" ? "(empty text)" : each.value}{" "}
+                <span className="figure text-faded">{share(each.rows, profile.rows)}</span>
+              </li>
+            ))}
             {profile.distinct > 5 && <li className="text-faded">and {count(profile.distinct - 5)} more</li>}
           </ul>
         )}
@@ -110,9 +244,24 @@ function Figures({ profile, type, remarks }: { readonly profile: ColumnProfile; 
       <td className="text-sm">
         {remarks.likelyKey && <p>Every value once: a likely key.</p>}
         {remarks.constant && !entirelyMissing && <p className="text-madder">The same value in every row.</p>}
-        {remarks.outliers && remarks.outliers.rows > 0 && <p className="text-madder">{count(remarks.outliers.rows)} outliers, below {figure(remarks.outliers.below)} or above {figure(remarks.outliers.above)}.</p>}
-        {remarks.lengths && remarks.lengths.empty > 0 && <p className="text-madder">{count(remarks.lengths.empty)} empty texts.</p>}
-        {remarks.spellings?.slice(0, 3).map((group) => <p key={group[0]?.value} className="text-madder">Spellings of one? {group.slice(0, 3).map((each) => `“${each.value}” ${count(each.rows)}`).join(", ")}</p>)}
+        {remarks.outliers && remarks.outliers.rows > 0 && (
+          <p className="text-madder">
+            {count(remarks.outliers.rows)} outliers, below {figure(remarks.outliers.below)} or above{" "}
+            {figure(remarks.outliers.above)}.
+          </p>
+        )}
+        {remarks.lengths && remarks.lengths.empty > 0 && (
+          <p className="text-madder">{count(remarks.lengths.empty)} empty texts.</p>
+        )}
+        {remarks.spellings?.slice(0, 3).map((group) => (
+          <p key={group[0]?.value} className="text-madder">
+            Spellings of one?{" "}
+            {group
+              .slice(0, 3)
+              .map((each) => `“${each.value}” ${count(each.rows)}`)
+              .join(", ")}
+          </p>
+        ))}
       </td>
     </>
   );

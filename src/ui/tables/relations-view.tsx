@@ -12,30 +12,128 @@ interface Props {
   readonly columns: readonly { readonly name: string; readonly declared: string }[];
 }
 
-function ColumnPick({ label, value, columns, onChange }: { readonly label: string; readonly value: string | null; readonly columns: Props["columns"]; readonly onChange: (value: string | null) => void }) {
-  return <label className="flex items-center gap-2 text-faded">{label}<select className="field" value={value ?? ""} onChange={(event) => onChange(event.target.value === "" ? null : event.target.value)}><option value="">choose a column</option>{columns.map((each) => <option key={each.name} value={each.name}>{each.name} ({each.declared})</option>)}</select></label>;
+function ColumnPick({
+  label,
+  value,
+  columns,
+  onChange,
+}: {
+  readonly label: string;
+  readonly value: string | null;
+  readonly columns: Props["columns"];
+  readonly onChange: (value: string | null) => void;
+}) {
+  return (
+    <label className="flex items-center gap-2 text-faded">
+      {label}
+      <select
+        className="field"
+        value={value ?? ""}
+        onChange={(event) => onChange(event.target.value === "" ? null : event.target.value)}
+      >
+        <option value="">choose a column</option>
+        {columns.map((each) => (
+          <option key={each.name} value={each.name}>
+            {each.name} ({each.declared})
+          </option>
+        ))}
+      </select>
+    </label>
+  );
 }
 
-const base = ({ schema, table }: Props): string => `schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`;
+const base = ({ schema, table }: Props): string =>
+  `schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`;
 
 /** Two columns against each other: darker cells hold more rows. */
 export function PairPanel(props: Props) {
   const [x, setX] = useQueryState("x");
   const [y, setY] = useQueryState("y");
-  const { value: pair, failure } = useRead<PairView>(x && y ? `/api/tables/pair?${base(props)}&x=${encodeURIComponent(x)}&y=${encodeURIComponent(y)}` : undefined);
+  const { value: pair, failure } = useRead<PairView>(
+    x && y
+      ? `/api/tables/pair?${base(props)}&x=${encodeURIComponent(x)}&y=${encodeURIComponent(y)}`
+      : undefined,
+  );
   const most = Math.max(1, ...(pair?.counts.flat() ?? []));
   return (
     <section aria-label="Two columns">
-      <div className="flex flex-wrap items-center gap-5 py-2"><ColumnPick label="to the right" value={x} columns={props.columns} onChange={(value) => void setX(value)} /><ColumnPick label="downwards" value={y} columns={props.columns} onChange={(value) => void setY(value)} /></div>
-      {failure && <p role="alert" className="text-madder">{failure}</p>}
-      {!x || !y ? <p className="text-faded">Choose two columns to see how their values go together.</p> : !pair && !failure && <p className="text-faded">counting pairs …</p>}
+      <div className="flex flex-wrap items-center gap-5 py-2">
+        <ColumnPick
+          label="to the right"
+          value={x}
+          columns={props.columns}
+          onChange={(value) => void setX(value)}
+        />
+        <ColumnPick
+          label="downwards"
+          value={y}
+          columns={props.columns}
+          onChange={(value) => void setY(value)}
+        />
+      </div>
+      {failure && (
+        <p role="alert" className="text-madder">
+          {failure}
+        </p>
+      )}
+      {!x || !y ? (
+        <p className="text-faded">Choose two columns to see how their values go together.</p>
+      ) : (
+        !pair && !failure && <p className="text-faded">counting pairs …</p>
+      )}
       {pair && (
         <>
-          <p className="pb-2 text-faded">{count(pair.rows)} rows with both values{pair.correlation !== null && <>; correlation <span className="figure text-ink">{figure(pair.correlation, 3)}</span></>}. Numbers and times are cut where equally many rows fall into each part.</p>
+          <p className="pb-2 text-faded">
+            {count(pair.rows)} rows with both values
+            {pair.correlation !== null && (
+              <>
+                ; correlation <span className="figure text-ink">{figure(pair.correlation, 3)}</span>
+              </>
+            )}
+            . Numbers and times are cut where equally many rows fall into each part.
+          </p>
           <div className="overflow-auto">
             <table className="text-[0.78rem]">
-              <thead><tr><th className="pr-3 text-left font-normal text-faded">{y} ↓ &nbsp; {x} →</th>{pair.x.map((each) => <th key={each} className="max-w-24 truncate px-1 pb-1 align-bottom font-normal text-faded" title={each}>{each}</th>)}</tr></thead>
-              <tbody>{pair.counts.map((row, at) => <tr key={pair.y[at]}><th className="max-w-40 truncate pr-3 text-left font-normal text-faded" title={pair.y[at]}>{pair.y[at]}</th>{row.map((cell, index) => <td key={index} className="figure h-7 min-w-12 border border-linen px-1 text-center" style={{ background: `color-mix(in srgb, var(--woad) ${Math.round((75 * cell) / most)}%, var(--paper))`, color: cell / most > 0.55 ? "var(--paper)" : undefined }}>{cell === 0 ? "" : count(cell)}</td>)}</tr>)}</tbody>
+              <thead>
+                <tr>
+                  <th className="pr-3 text-left font-normal text-faded">
+                    {y} ↓ &nbsp; {x} →
+                  </th>
+                  {pair.x.map((each) => (
+                    <th
+                      key={each}
+                      className="max-w-24 truncate px-1 pb-1 align-bottom font-normal text-faded"
+                      title={each}
+                    >
+                      {each}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {pair.counts.map((row, at) => (
+                  <tr key={pair.y[at]}>
+                    <th
+                      className="max-w-40 truncate pr-3 text-left font-normal text-faded"
+                      title={pair.y[at]}
+                    >
+                      {pair.y[at]}
+                    </th>
+                    {row.map((cell, index) => (
+                      <td
+                        key={index}
+                        className="figure h-7 min-w-12 border border-linen px-1 text-center"
+                        style={{
+                          background: `color-mix(in srgb, var(--woad) ${Math.round((75 * cell) / most)}%, var(--paper))`,
+                          color: cell / most > 0.55 ? "var(--paper)" : undefined,
+                        }}
+                      >
+                        {cell === 0 ? "" : count(cell)}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
             </table>
           </div>
         </>
@@ -47,27 +145,83 @@ export function PairPanel(props: Props) {
 /** Every column against a target, the strongest first, with the balance of classes. */
 export function TargetPanel(props: Props) {
   const [target, setTarget] = useQueryState("target");
-  const { value: view, failure } = useRead<TargetView>(target ? `/api/tables/target?${base(props)}&target=${encodeURIComponent(target)}` : undefined);
+  const { value: view, failure } = useRead<TargetView>(
+    target ? `/api/tables/target?${base(props)}&target=${encodeURIComponent(target)}` : undefined,
+  );
   const total = view?.balance.reduce((sum, each) => sum + each.rows, 0) ?? 0;
   return (
     <section aria-label="Against a target">
-      <div className="py-2"><ColumnPick label="target" value={target} columns={props.columns} onChange={(value) => void setTarget(value)} /></div>
-      {failure && <p role="alert" className="text-madder">{failure}</p>}
-      {!target ? <p className="text-faded">Choose a column to see how much each other column says about it, alone.</p> : !view && !failure && <p className="text-faded">going through the columns …</p>}
+      <div className="py-2">
+        <ColumnPick
+          label="target"
+          value={target}
+          columns={props.columns}
+          onChange={(value) => void setTarget(value)}
+        />
+      </div>
+      {failure && (
+        <p role="alert" className="text-madder">
+          {failure}
+        </p>
+      )}
+      {!target ? (
+        <p className="text-faded">Choose a column to see how much each other column says about it, alone.</p>
+      ) : (
+        !view && !failure && <p className="text-faded">going through the columns …</p>
+      )}
       {view && (
         <>
-          {view.balance.length > 0 && <div className="mb-3"><h3 className="font-medium">Balance</h3><ul className="flex flex-wrap gap-x-5">{view.balance.slice(0, 12).map((each) => <li key={each.value}>{each.value} <span className="figure">{share(each.rows, total)}</span> <span className="figure text-faded">{count(each.rows)}</span></li>)}</ul></div>}
+          {view.balance.length > 0 && (
+            <div className="mb-3">
+              <h3 className="font-medium">Balance</h3>
+              <ul className="flex flex-wrap gap-x-5">
+                {view.balance.slice(0, 12).map((each) => (
+                  <li key={each.value}>
+                    {each.value} <span className="figure">{share(each.rows, total)}</span>{" "}
+                    <span className="figure text-faded">{count(each.rows)}</span>
+                  </li>
+                ))}
+              </ul>
+            </div>
+          )}
           <table className="sheet table-fixed">
-            <thead><tr><th className="w-[20%]">Column</th><th className="w-[22%]">Says about {target}</th><th>By its values</th></tr></thead>
-            <tbody>{view.columns.map((each) => (
-              <tr key={each.column}>
-                <td className="break-words font-medium">{each.column}</td>
-                <td><svg width="120" height="9" className="mr-2 inline" aria-hidden><rect width="120" height="9" fill="var(--weft)" /><rect width={120 * Math.max(0, each.strength)} height="9" fill="var(--woad)" /></svg><span className="figure">{(100 * each.strength).toFixed(1)} %</span>{each.strength > 0.9 && <span className="block text-sm text-madder">Is it the answer itself?</span>}</td>
-                <td className="text-[0.82rem]">{each.parts.slice(0, 13).map((part) => <span key={part.part} className="mr-4 inline-block"><span className="text-faded">{part.part}</span> <span className="figure">{part.mode ?? figure(part.mean, 3)}</span></span>)}</td>
+            <thead>
+              <tr>
+                <th className="w-[20%]">Column</th>
+                <th className="w-[22%]">Says about {target}</th>
+                <th>By its values</th>
               </tr>
-            ))}</tbody>
+            </thead>
+            <tbody>
+              {view.columns.map((each) => (
+                <tr key={each.column}>
+                  <td className="break-words font-medium">{each.column}</td>
+                  <td>
+                    <svg width="120" height="9" className="mr-2 inline" aria-hidden>
+                      <rect width="120" height="9" fill="var(--weft)" />
+                      <rect width={120 * Math.max(0, each.strength)} height="9" fill="var(--woad)" />
+                    </svg>
+                    <span className="figure">{(100 * each.strength).toFixed(1)} %</span>
+                    {each.strength > 0.9 && (
+                      <span className="block text-sm text-madder">Is it the answer itself?</span>
+                    )}
+                  </td>
+                  <td className="text-[0.82rem]">
+                    {each.parts.slice(0, 13).map((part) => (
+                      <span key={part.part} className="mr-4 inline-block">
+                        <span className="text-faded">{part.part}</span>{" "}
+                        <span className="figure">{part.mode ?? figure(part.mean, 3)}</span>
+                      </span>
+                    ))}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
           </table>
-          <p className="mt-2 text-sm text-faded">The share of the target’s variance (for classes: of wrong guesses) that is gone when the column’s part is known. Missing values are a part of their own.</p>
+          <p className="mt-2 text-sm text-faded">
+            The share of the target’s variance (for classes: of wrong guesses) that is gone when the column’s
+            part is known. Missing values are a part of their own.
+          </p>
         </>
       )}
     </section>
@@ -77,24 +231,68 @@ export function TargetPanel(props: Props) {
 /** Tables that this one can be joined with, measured. */
 export function JoinsPanel(props: Props) {
   const { value: found, failure } = useRead<readonly JoinSuggestion[]>(`/api/tables/joins?${base(props)}`);
-  if (failure) return <p role="alert" className="py-2 text-madder">{failure}</p>;
+  if (failure)
+    return (
+      <p role="alert" className="py-2 text-madder">
+        {failure}
+      </p>
+    );
   if (!found) return <p className="py-2 text-faded">comparing values with other tables …</p>;
-  if (found.length === 0) return <p className="py-2 text-faded">No other table has a column that goes by the same name and holds the same values.</p>;
+  if (found.length === 0)
+    return (
+      <p className="py-2 text-faded">
+        No other table has a column that goes by the same name and holds the same values.
+      </p>
+    );
   return (
     <table className="sheet mt-2 table-fixed">
-      <thead><tr><th className="w-[24%]">With</th><th className="w-[16%]">Where</th><th className="w-[13%]">Because of</th><th className="number w-[10%]">Match here</th><th className="number w-[10%]">Match there</th><th>For one row here</th></tr></thead>
-      <tbody>{found.map((each) => {
-        const [schema = "", name = ""] = each.table.split(".");
-        return (
-          <tr key={`${each.table} ${each.columns[0]?.here}`}>
-            <td><Link className="font-medium" href={`/tables/${encodeURIComponent(schema)}/${encodeURIComponent(name)}`}>{each.table}</Link></td>
-            <td className="figure">{each.columns.map((pair) => (pair.here === pair.there ? pair.here : `${pair.here} = ${pair.there}`)).join(", ")}</td>
-            <td>{each.because}</td>
-            <td className="number">{(100 * each.matchedHere).toFixed(1)} %</td><td className="number">{(100 * each.matchedThere).toFixed(1)} %</td>
-            <td>{each.mostThere <= 1 ? "at most one row there" : <span className="text-madder">up to {count(each.mostThere)} rows there: rows would multiply</span>}{each.mostHere > 1 && each.mostThere <= 1 && <span className="text-faded">; up to {count(each.mostHere)} here share one</span>}</td>
-          </tr>
-        );
-      })}</tbody>
+      <thead>
+        <tr>
+          <th className="w-[24%]">With</th>
+          <th className="w-[16%]">Where</th>
+          <th className="w-[13%]">Because of</th>
+          <th className="number w-[10%]">Match here</th>
+          <th className="number w-[10%]">Match there</th>
+          <th>For one row here</th>
+        </tr>
+      </thead>
+      <tbody>
+        {found.map((each) => {
+          const [schema = "", name = ""] = each.table.split(".");
+          return (
+            <tr key={`${each.table} ${each.columns[0]?.here}`}>
+              <td>
+                <Link
+                  className="font-medium"
+                  href={`/tables/${encodeURIComponent(schema)}/${encodeURIComponent(name)}`}
+                >
+                  {each.table}
+                </Link>
+              </td>
+              <td className="figure">
+                {each.columns
+                  .map((pair) => (pair.here === pair.there ? pair.here : `${pair.here} = ${pair.there}`))
+                  .join(", ")}
+              </td>
+              <td>{each.because}</td>
+              <td className="number">{(100 * each.matchedHere).toFixed(1)} %</td>
+              <td className="number">{(100 * each.matchedThere).toFixed(1)} %</td>
+              <td>
+                {each.mostThere <= 1 ? (
+                  "at most one row there"
+                ) : (
+                  <span className="text-madder">
+                    up to {count(each.mostThere)} rows there: rows would multiply
+                  </span>
+                )}
+                {each.mostHere > 1 && each.mostThere <= 1 && (
+                  <span className="text-faded">; up to {count(each.mostHere)} here share one</span>
+                )}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
     </table>
   );
 }

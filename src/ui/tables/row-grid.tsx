@@ -23,7 +23,19 @@ interface Page {
  * A scrolling grid over rows that stay on the server: pages are fetched as they come into view.
  * @param source URL to which offset, limit, order and descending are added
  */
-export function RowGrid({ source, columns, total, height = 420, name }: { readonly source: string; readonly columns: readonly GridColumn[]; readonly total: number; readonly height?: number; readonly name: string }) {
+export function RowGrid({
+  source,
+  columns,
+  total,
+  height = 420,
+  name,
+}: {
+  readonly source: string;
+  readonly columns: readonly GridColumn[];
+  readonly total: number;
+  readonly height?: number;
+  readonly name: string;
+}) {
   const scroller = useRef<HTMLDivElement>(null);
   const [order, setOrder] = useState<{ column: string; descending: boolean }>();
   const [pages, setPages] = useState<ReadonlyMap<number, Page["rows"]>>(new Map());
@@ -37,20 +49,30 @@ export function RowGrid({ source, columns, total, height = 420, name }: { readon
     setFailure(undefined);
     scroller.current?.scrollTo({ top: 0 });
   }, [source, order]);
-  const load = useCallback((page: number) => {
-    if (asked.current.has(page)) return;
-    asked.current.add(page);
-    const mine = generation.current;
-    const sort = order ? `&order=${encodeURIComponent(order.column)}&descending=${order.descending}` : "";
-    fetchJson<Page>(`${source}${source.includes("?") ? "&" : "?"}offset=${page * PAGE}&limit=${PAGE}${sort}`)
-      .then((answer) => {
-        if (mine === generation.current) setPages((now) => new Map(now).set(page, answer.rows));
-      })
-      .catch((error: unknown) => {
-        if (mine === generation.current) setFailure(error instanceof Error ? error.message : String(error));
-      });
-  }, [source, order]);
-  const rows = useVirtualizer({ count: total, getScrollElement: () => scroller.current, estimateSize: () => ROW_HEIGHT, overscan: 12 });
+  const load = useCallback(
+    (page: number) => {
+      if (asked.current.has(page)) return;
+      asked.current.add(page);
+      const mine = generation.current;
+      const sort = order ? `&order=${encodeURIComponent(order.column)}&descending=${order.descending}` : "";
+      fetchJson<Page>(
+        `${source}${source.includes("?") ? "&" : "?"}offset=${page * PAGE}&limit=${PAGE}${sort}`,
+      )
+        .then((answer) => {
+          if (mine === generation.current) setPages((now) => new Map(now).set(page, answer.rows));
+        })
+        .catch((error: unknown) => {
+          if (mine === generation.current) setFailure(error instanceof Error ? error.message : String(error));
+        });
+    },
+    [source, order],
+  );
+  const rows = useVirtualizer({
+    count: total,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 12,
+  });
   const visible = rows.getVirtualItems();
   const first = Math.floor((visible[0]?.index ?? 0) / PAGE);
   const last = Math.floor((visible.at(-1)?.index ?? 0) / PAGE);
@@ -60,17 +82,48 @@ export function RowGrid({ source, columns, total, height = 420, name }: { readon
   }, [first, last, load, total]);
   const widths = columns.map((each) => each.width ?? Math.max(90, Math.min(240, 9 * each.name.length + 40)));
   const template = { gridTemplateColumns: `64px ${widths.map((each) => `${each}px`).join(" ")}` };
-  if (failure) return <p role="alert" className="text-madder">The rows could not be read. {failure}</p>;
+  if (failure)
+    return (
+      <p role="alert" className="text-madder">
+        The rows could not be read. {failure}
+      </p>
+    );
   return (
-    <div ref={scroller} role="grid" aria-label={name} aria-rowcount={total} aria-colcount={columns.length} tabIndex={0} className="overflow-auto border-y border-rule bg-paper" style={{ height: Math.min(height, 34 + ROW_HEIGHT * Math.max(3, total)) }}>
-      <div role="row" className="sticky top-0 z-10 grid w-max min-w-full border-b border-rule bg-paper" style={template}>
-        <span role="columnheader" className="px-2 py-1.5 text-right text-xs text-faded">row</span>
+    <div
+      ref={scroller}
+      role="grid"
+      aria-label={name}
+      aria-rowcount={total}
+      aria-colcount={columns.length}
+      tabIndex={0}
+      className="overflow-auto border-y border-rule bg-paper"
+      style={{ height: Math.min(height, 34 + ROW_HEIGHT * Math.max(3, total)) }}
+    >
+      <div
+        role="row"
+        className="sticky top-0 z-10 grid w-max min-w-full border-b border-rule bg-paper"
+        style={template}
+      >
+        <span role="columnheader" className="px-2 py-1.5 text-right text-xs text-faded">
+          row
+        </span>
         {columns.map((each) => {
           const sorted = order?.column === each.name;
           return (
-            <button key={each.name} type="button" role="columnheader" aria-sort={sorted ? (order.descending ? "descending" : "ascending") : "none"} onClick={() => setOrder(sorted && order.descending ? undefined : { column: each.name, descending: sorted })} title={`${each.name}, ${each.type}`} className={`flex items-center gap-1 truncate px-2 py-1.5 text-xs font-medium ${each.numeric ? "justify-end" : ""}`}>
+            <button
+              key={each.name}
+              type="button"
+              role="columnheader"
+              aria-sort={sorted ? (order.descending ? "descending" : "ascending") : "none"}
+              onClick={() =>
+                setOrder(sorted && order.descending ? undefined : { column: each.name, descending: sorted })
+              }
+              title={`${each.name}, ${each.type}`}
+              className={`flex items-center gap-1 truncate px-2 py-1.5 text-xs font-medium ${each.numeric ? "justify-end" : ""}`}
+            >
               <span className="truncate">{each.name}</span>
-              {sorted && (order.descending ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
+              {sorted &&
+                (order.descending ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
             </button>
           );
         })}
@@ -80,13 +133,32 @@ export function RowGrid({ source, columns, total, height = 420, name }: { readon
         {visible.map((item) => {
           const row = pages.get(Math.floor(item.index / PAGE))?.[item.index % PAGE];
           return (
-            <div key={item.index} role="row" aria-rowindex={item.index + 1} className="absolute left-0 grid w-max min-w-full border-b border-weft" style={{ ...template, height: ROW_HEIGHT, transform: `translateY(${item.start}px)` }}>
-              <span className="figure px-2 py-1 text-right text-faded">{(item.index + 1).toLocaleString("en-US")}</span>
+            <div
+              key={item.index}
+              role="row"
+              aria-rowindex={item.index + 1}
+              className="absolute left-0 grid w-max min-w-full border-b border-weft"
+              style={{ ...template, height: ROW_HEIGHT, transform: `translateY(${item.start}px)` }}
+            >
+              <span className="figure px-2 py-1 text-right text-faded">
+                {(item.index + 1).toLocaleString("en-US")}
+              </span>
               {columns.map((each, index) => {
                 const value = row?.[index];
                 return (
-                  <span key={each.name} role="gridcell" title={value ?? undefined} className={`figure truncate px-2 py-1 ${each.numeric ? "text-right" : ""}`}>
-                    {row === undefined ? <span className="inline-block h-2.5 w-2/3 rounded bg-weft" /> : value === null ? <span className="text-faded italic">missing</span> : value}
+                  <span
+                    key={each.name}
+                    role="gridcell"
+                    title={value ?? undefined}
+                    className={`figure truncate px-2 py-1 ${each.numeric ? "text-right" : ""}`}
+                  >
+                    {row === undefined ? (
+                      <span className="inline-block h-2.5 w-2/3 rounded bg-weft" />
+                    ) : value === null ? (
+                      <span className="text-faded italic">missing</span>
+                    ) : (
+                      value
+                    )}
                   </span>
                 );
               })}

@@ -1,7 +1,26 @@
 import { search, type CatalogEntry } from "./search-tables";
 
-const entry = (table: string, more: Partial<CatalogEntry> = {}): CatalogEntry => ({ schema: "s", table, kind: "table", bytes: 0, rows: 0, estimate: null, changedAt: null, description: null, columns: [], reads: [], writes: [], ...more });
-const entries = [entry("parcels", { description: "Everything delivered", columns: [{ name: "weight_g", description: "Weight in grams" }] }), entry("weather", { columns: [{ name: "rain_mm", description: null }], reads: ["late"] })];
+const entry = (table: string, more: Partial<CatalogEntry> = {}): CatalogEntry => ({
+  schema: "s",
+  table,
+  kind: "table",
+  bytes: 0,
+  rows: 0,
+  estimate: null,
+  changedAt: null,
+  description: null,
+  columns: [],
+  reads: [],
+  writes: [],
+  ...more,
+});
+const entries = [
+  entry("parcels", {
+    description: "Everything delivered",
+    columns: [{ name: "weight_g", description: "Weight in grams" }],
+  }),
+  entry("weather", { columns: [{ name: "rain_mm", description: null }], reads: ["late"] }),
+];
 const names = (wanted: string): readonly string[] => search(entries, wanted).map((each) => each.entry.table);
 
 test("a search looks through names, columns, descriptions and pipelines; all words must occur", () => {

@@ -21,11 +21,19 @@ interface Found {
 
 /** Tables in whose name, description or columns every word of a search occurs. */
 export function search(entries: readonly CatalogEntry[], wanted: string): readonly Found[] {
-  const words = wanted.toLowerCase().split(/\s+/).filter((each) => each !== "");
+  const words = wanted
+    .toLowerCase()
+    .split(/\s+/)
+    .filter((each) => each !== "");
   const holds = (text: string, word: string): boolean => text.toLowerCase().includes(word);
   return entries.flatMap((entry): Found[] => {
     const own = `${entry.schema}.${entry.table} ${entry.description ?? ""} ${[...entry.reads, ...entry.writes].join(" ")}`;
-    const columns = words.length === 0 ? [] : entry.columns.filter((each) => words.some((word) => holds(`${each.name} ${each.description ?? ""}`, word)));
+    const columns =
+      words.length === 0
+        ? []
+        : entry.columns.filter((each) =>
+            words.some((word) => holds(`${each.name} ${each.description ?? ""}`, word)),
+          );
     const everything = `${own} ${columns.map((each) => `${each.name} ${each.description ?? ""}`).join(" ")}`;
     return words.every((word) => holds(everything, word)) ? [{ entry, columns }] : [];
   });

@@ -10,7 +10,13 @@ import { ago } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { Problems } from "../basic/problems";
 
-const WORDS: Readonly<Record<AlertRow["kind"], string>> = { failed: "failed", contract: "data changed", late: "late", worse: "worse than promised", drift: "drift" };
+const WORDS: Readonly<Record<AlertRow["kind"], string>> = {
+  failed: "failed",
+  contract: "data changed",
+  late: "late",
+  worse: "worse than promised",
+  drift: "drift",
+};
 
 /** Alerts that are open, with what to do; and those that have cleared lately. */
 export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[]; readonly now: Date }) {
@@ -19,10 +25,23 @@ export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[
   return (
     <section aria-label="Alerts" className="mb-8" data-testid="alerts">
       {open.length > 0 && <h2>What needs somebody</h2>}
-      {open.map((each) => <OpenAlert key={each.id} alert={each} now={now} />)}
+      {open.map((each) => (
+        <OpenAlert key={each.id} alert={each} now={now} />
+      ))}
       {cleared.length > 0 && (
-        <details className="mt-3 text-sm"><summary className="cursor-pointer text-faded">{cleared.length} cleared in the last day</summary>
-          <ul className="mt-1 space-y-1">{cleared.map((each) => <li key={each.id}><span className="text-moss">cleared</span> {each.title} <span className="text-faded">{each.clearedAt && ago(each.clearedAt, now)}: {each.clearedWith}</span></li>)}</ul></details>
+        <details className="mt-3 text-sm">
+          <summary className="cursor-pointer text-faded">{cleared.length} cleared in the last day</summary>
+          <ul className="mt-1 space-y-1">
+            {cleared.map((each) => (
+              <li key={each.id}>
+                <span className="text-moss">cleared</span> {each.title}{" "}
+                <span className="text-faded">
+                  {each.clearedAt && ago(each.clearedAt, now)}: {each.clearedWith}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </details>
       )}
     </section>
   );
@@ -33,12 +52,30 @@ function OpenAlert({ alert, now }: { readonly alert: AlertRow; readonly now: Dat
     <div data-testid="alert" className="flex items-start justify-between gap-6 border-b border-weft py-2">
       <div className="min-w-0">
         <span className="mr-2 border border-madder px-1 text-xs text-madder">{WORDS[alert.kind]}</span>
-        {alert.runId ? <Link className="font-medium" href={`/runs/${alert.runId}`}>{alert.title}</Link> : <span className="font-medium">{alert.title}</span>} <span className="text-faded">since {ago(alert.openedAt, now)}{alert.times > 1 ? `, ${alert.times} times, last ${ago(alert.lastAt, now)}` : ""}</span>
-        <div className="mt-1"><Problems problems={alert.problems} /></div>
+        {alert.runId ? (
+          <Link className="font-medium" href={`/runs/${alert.runId}`}>
+            {alert.title}
+          </Link>
+        ) : (
+          <span className="font-medium">{alert.title}</span>
+        )}{" "}
+        <span className="text-faded">
+          since {ago(alert.openedAt, now)}
+          {alert.times > 1 ? `, ${alert.times} times, last ${ago(alert.lastAt, now)}` : ""}
+        </span>
+        <div className="mt-1">
+          <Problems problems={alert.problems} />
+        </div>
       </div>
       <div className="flex shrink-0 items-center gap-2">
-        {alert.acknowledgedBy ? <span className="text-sm text-faded">{alert.acknowledgedBy} is on it</span> : <TakeOn alert={alert.id} />}
-        {alert.runId && (alert.kind === "failed" || alert.kind === "contract") && <AgainButton run={alert.runId} />}
+        {alert.acknowledgedBy ? (
+          <span className="text-sm text-faded">{alert.acknowledgedBy} is on it</span>
+        ) : (
+          <TakeOn alert={alert.id} />
+        )}
+        {alert.runId && (alert.kind === "failed" || alert.kind === "contract") && (
+          <AgainButton run={alert.runId} />
+        )}
       </div>
     </div>
   );
@@ -55,11 +92,38 @@ function TakeOn({ alert }: { readonly alert: number }) {
     if (outcome.ok) router.refresh();
     else toast.error(outcome.problems[0]?.message ?? "It could not be noted.");
   };
-  if (!asking) return <button type="button" className="press" onClick={() => (name === "" ? setAsking(true) : void take(name))}>I take it on</button>;
+  if (!asking)
+    return (
+      <button
+        type="button"
+        className="press"
+        onClick={() => (name === "" ? setAsking(true) : void take(name))}
+      >
+        I take it on
+      </button>
+    );
   return (
-    <form className="flex items-center gap-2" onSubmit={(event) => { event.preventDefault(); if (typed.trim() === "") return; setName(typed.trim()); void take(typed.trim()); }}>
-      <input autoFocus aria-label="Your name" placeholder="your name" className="field w-32" maxLength={80} value={typed} onChange={(event) => setTyped(event.target.value)} />
-      <button type="submit" className="press">Note it</button>
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (typed.trim() === "") return;
+        setName(typed.trim());
+        void take(typed.trim());
+      }}
+    >
+      <input
+        autoFocus
+        aria-label="Your name"
+        placeholder="your name"
+        className="field w-32"
+        maxLength={80}
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+      />
+      <button type="submit" className="press">
+        Note it
+      </button>
     </form>
   );
 }

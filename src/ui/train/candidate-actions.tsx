@@ -4,12 +4,40 @@ import { startTrial } from "@/server/training-actions";
 import { ActButton } from "../basic/act";
 
 /** Trains a candidate, here followed on the page itself; or tries it on a tenth of the rows first. */
-export function CandidateActions({ pipeline, candidate, place, only }: { readonly pipeline: string; readonly candidate: string; readonly place: number; readonly only: boolean }) {
+export function CandidateActions({
+  pipeline,
+  candidate,
+  place,
+  only,
+}: {
+  readonly pipeline: string;
+  readonly candidate: string;
+  readonly place: number;
+  readonly only: boolean;
+}) {
   return (
     <span className="flex flex-wrap justify-end gap-2">
-      <ActButton main={place === 0} act={() => startTrial({ pipeline, candidate })} done={`“${candidate}” is in the queue.`}>Train “{candidate}”</ActButton>
-      <ActButton act={() => startTrial({ pipeline, candidate, share: 0.1 })} done={`A try of “${candidate}” on 10 % of the rows is in the queue.`}>Try on 10 %</ActButton>
-      <ActButton act={() => removeListed(pipeline, "candidates", place)} disabled={only} confirm={`Take “${candidate}” out of the file? Trials it has made stay.`} done="Taken out of the file.">Remove</ActButton>
+      <ActButton
+        main={place === 0}
+        act={() => startTrial({ pipeline, candidate })}
+        done={`“${candidate}” is in the queue.`}
+      >
+        Train “{candidate}”
+      </ActButton>
+      <ActButton
+        act={() => startTrial({ pipeline, candidate, share: 0.1 })}
+        done={`A try of “${candidate}” on 10 % of the rows is in the queue.`}
+      >
+        Try on 10 %
+      </ActButton>
+      <ActButton
+        act={() => removeListed(pipeline, "candidates", place)}
+        disabled={only}
+        confirm={`Take “${candidate}” out of the file? Trials it has made stay.`}
+        done="Taken out of the file."
+      >
+        Remove
+      </ActButton>
     </span>
   );
 }

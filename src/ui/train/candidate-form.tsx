@@ -28,15 +28,35 @@ interface Draft {
 }
 
 /** Settings that differ from their defaults: all that has to stand in the file. */
-const told = (algorithm: Algorithm, settings: Readonly<Record<string, unknown>>): Record<string, unknown> => toldEntries(settings, Object.fromEntries(settingsOf(algorithm).map(([name, { default: standard }]) => [name, standard])));
+const told = (algorithm: Algorithm, settings: Readonly<Record<string, unknown>>): Record<string, unknown> =>
+  toldEntries(
+    settings,
+    Object.fromEntries(settingsOf(algorithm).map(([name, { default: standard }]) => [name, standard])),
+  );
 
 function draftOf(file: PipelineFile, place: number | null): Draft {
   const candidate = place === null ? undefined : file.candidates[place];
-  if (candidate) return { name: candidate.name, algorithm: candidate.algorithm, engine: candidate.engine, settings: told(candidate.algorithm, candidate.settings), search: candidate.search };
+  if (candidate)
+    return {
+      name: candidate.name,
+      algorithm: candidate.algorithm,
+      engine: candidate.engine,
+      settings: told(candidate.algorithm, candidate.settings),
+      search: candidate.search,
+    };
   return { name: "", algorithm: "boosted_trees", engine: "auto", settings: {}, search: undefined };
 }
 
-const cleanRange = (range: RangeFile): Record<string, unknown> => Object.fromEntries(Object.entries(range).filter(([name, value]) => value !== undefined && value !== "" && !(name === "scale" && value === "linear") && !(name === "whole" && value === false)));
+const cleanRange = (range: RangeFile): Record<string, unknown> =>
+  Object.fromEntries(
+    Object.entries(range).filter(
+      ([name, value]) =>
+        value !== undefined &&
+        value !== "" &&
+        !(name === "scale" && value === "linear") &&
+        !(name === "whole" && value === false),
+    ),
+  );
 
 /** Makes or changes a candidate: learner, settings, engine, and what a search tries. It is written into the file as its next version. */
 export function CandidateForm({ pipeline, file, steps, place, children }: Props) {
@@ -47,24 +67,111 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
   // What the form does not show stays as the file has it.
   const note = place === null ? undefined : file.candidates[place]?.note;
   const candidate = {
-    name: draft.name.trim(), ...(note === undefined ? {} : { note }), algorithm: draft.algorithm, ...(draft.engine === "auto" ? {} : { engine: draft.engine }),
-    ...(Object.keys(told(draft.algorithm, draft.settings)).length > 0 ? { settings: told(draft.algorithm, draft.settings) } : {}),
-    ...(draft.search && draft.search.try.length > 0 ? { search: { how: draft.search.how, trials: draft.search.trials, ...(draft.search.seed === 1 ? {} : { seed: draft.search.seed }), ...(draft.search.metric ? { metric: draft.search.metric } : {}), ...(draft.search.most_minutes ? { most_minutes: draft.search.most_minutes } : {}), ...(draft.search.stop_after ? { stop_after: draft.search.stop_after } : {}), try: draft.search.try.map(cleanRange) } } : {}),
+    name: draft.name.trim(),
+    ...(note === undefined ? {} : { note }),
+    algorithm: draft.algorithm,
+    ...(draft.engine === "auto" ? {} : { engine: draft.engine }),
+    ...(Object.keys(told(draft.algorithm, draft.settings)).length > 0
+      ? { settings: told(draft.algorithm, draft.settings) }
+      : {}),
+    ...(draft.search && draft.search.try.length > 0
+      ? {
+          search: {
+            how: draft.search.how,
+            trials: draft.search.trials,
+            ...(draft.search.seed === 1 ? {} : { seed: draft.search.seed }),
+            ...(draft.search.metric ? { metric: draft.search.metric } : {}),
+            ...(draft.search.most_minutes ? { most_minutes: draft.search.most_minutes } : {}),
+            ...(draft.search.stop_after ? { stop_after: draft.search.stop_after } : {}),
+            try: draft.search.try.map(cleanRange),
+          },
+        }
+      : {}),
   };
-  const counted = draft.search && draft.search.try.length > 0 ? fitCount({ ...(file.candidates[0]!), search: draft.search }, file) : undefined;
+  const counted =
+    draft.search && draft.search.try.length > 0
+      ? fitCount({ ...file.candidates[0]!, search: draft.search }, file)
+      : undefined;
   return (
-    <FormDialog title={place === null ? "A further candidate" : `Candidate “${draft.name}”`} trigger={children} incomplete={draft.name.trim() === ""} onOpen={() => setDraft(draftOf(file, place))} save={() => saveListed({ pipeline, part: "candidates", place, entry: candidate })}>
+    <FormDialog
+      title={place === null ? "A further candidate" : `Candidate “${draft.name}”`}
+      trigger={children}
+      incomplete={draft.name.trim() === ""}
+      onOpen={() => setDraft(draftOf(file, place))}
+      save={() => saveListed({ pipeline, part: "candidates", place, entry: candidate })}
+    >
       <div className="mt-4 grid grid-cols-[11rem_1fr] items-baseline gap-x-3 gap-y-3">
-        <label htmlFor="candidate-name" className="font-medium">name</label><input id="candidate-name" className="field w-80" value={draft.name} placeholder="what you will call it" onChange={(event) => change({ name: event.target.value })} />
-        <span className="font-medium" id="learner-label">learner</span>
-        <div role="radiogroup" aria-labelledby="learner-label" className="grid grid-cols-2 gap-x-6 gap-y-1">{usable.map((name) => <label key={name} className="flex items-baseline gap-2"><input type="radio" name="learner" checked={draft.algorithm === name} onChange={() => change({ algorithm: name, settings: {}, engine: "auto", search: undefined })} /><span><span className="font-medium">{factsOf(name).title}</span> <span className="text-sm text-faded">{factsOf(name).about}</span></span></label>)}</div>
-        <label htmlFor="candidate-engine" className="font-medium">where</label>
-        <select id="candidate-engine" className="field w-80" value={draft.engine} onChange={(event) => change({ engine: event.target.value as Draft["engine"] })}><option value="auto">what suits it ({facts.prefers(100_000, 20) === "warehouse" ? "rows stay in the warehouse" : "rows stream to the worker"})</option>{facts.engines.map((each) => <option key={each} value={each}>{each === "warehouse" ? "rows stay in the warehouse" : "rows stream to the worker"}</option>)}</select>
+        <label htmlFor="candidate-name" className="font-medium">
+          name
+        </label>
+        <input
+          id="candidate-name"
+          className="field w-80"
+          value={draft.name}
+          placeholder="what you will call it"
+          onChange={(event) => change({ name: event.target.value })}
+        />
+        <span className="font-medium" id="learner-label">
+          learner
+        </span>
+        <div role="radiogroup" aria-labelledby="learner-label" className="grid grid-cols-2 gap-x-6 gap-y-1">
+          {usable.map((name) => (
+            <label key={name} className="flex items-baseline gap-2">
+              <input
+                type="radio"
+                name="learner"
+                checked={draft.algorithm === name}
+                onChange={() => change({ algorithm: name, settings: {}, engine: "auto", search: undefined })}
+              />
+              <span>
+                <span className="font-medium">{factsOf(name).title}</span>{" "}
+                <span className="text-sm text-faded">{factsOf(name).about}</span>
+              </span>
+            </label>
+          ))}
+        </div>
+        <label htmlFor="candidate-engine" className="font-medium">
+          where
+        </label>
+        <select
+          id="candidate-engine"
+          className="field w-80"
+          value={draft.engine}
+          onChange={(event) => change({ engine: event.target.value as Draft["engine"] })}
+        >
+          <option value="auto">
+            what suits it (
+            {facts.prefers(100_000, 20) === "warehouse"
+              ? "rows stay in the warehouse"
+              : "rows stream to the worker"}
+            )
+          </option>
+          {facts.engines.map((each) => (
+            <option key={each} value={each}>
+              {each === "warehouse" ? "rows stay in the warehouse" : "rows stream to the worker"}
+            </option>
+          ))}
+        </select>
       </div>
       <h3 className="mb-2 mt-5 font-semibold">Settings</h3>
-      <SettingFields algorithm={draft.algorithm} values={draft.settings} onChange={(name, value) => change({ settings: { ...draft.settings, [name]: value } })} />
-      <SearchFields search={draft.search} settings={settingsOf(draft.algorithm).map(([name]) => name)} steps={steps} target={file.roles.target.kind} onChange={(search) => change({ search })} />
-      {counted && <p className="mt-2 text-sm" data-testid="fits">Up to {counted.trials} combinations in {counted.folds} folds: <span className="figure font-semibold">{counted.fits}</span> fits in all.</p>}
+      <SettingFields
+        algorithm={draft.algorithm}
+        values={draft.settings}
+        onChange={(name, value) => change({ settings: { ...draft.settings, [name]: value } })}
+      />
+      <SearchFields
+        search={draft.search}
+        settings={settingsOf(draft.algorithm).map(([name]) => name)}
+        steps={steps}
+        target={file.roles.target.kind}
+        onChange={(search) => change({ search })}
+      />
+      {counted && (
+        <p className="mt-2 text-sm" data-testid="fits">
+          Up to {counted.trials} combinations in {counted.folds} folds:{" "}
+          <span className="figure font-semibold">{counted.fits}</span> fits in all.
+        </p>
+      )}
     </FormDialog>
   );
 }

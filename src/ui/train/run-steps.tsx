@@ -9,14 +9,35 @@ export function RunSteps({ steps, live }: { readonly steps: readonly RunStepRow[
   const shown = steps.slice(-SHOWN);
   return (
     <table className="sheet w-auto min-w-[30rem] self-start text-sm" aria-label="Steps of the training">
-      <thead><tr><th>{steps.length > SHOWN ? `The last of ${steps.length} steps` : "Step"}</th><th className="number">Rows</th><th className="number">Time</th></tr></thead>
-      <tbody>{shown.map((each) => (
-        <tr key={each.id} className={each.state === "running" ? "bg-paper" : ""}>
-          <td>{each.name}{each.detail && <span className="block max-w-[34rem] truncate text-xs text-faded" title={each.detail}>{each.detail}</span>}</td>
-          <td className="number">{each.rows === null ? "" : count(each.rows)}</td>
-          <td className="number">{each.finishedAt ? duration(each.finishedAt.getTime() - each.startedAt.getTime()) : live ? `${duration(Math.max(0, Date.now() - each.startedAt.getTime()))} …` : "–"}</td>
+      <thead>
+        <tr>
+          <th>{steps.length > SHOWN ? `The last of ${steps.length} steps` : "Step"}</th>
+          <th className="number">Rows</th>
+          <th className="number">Time</th>
         </tr>
-      ))}</tbody>
+      </thead>
+      <tbody>
+        {shown.map((each) => (
+          <tr key={each.id} className={each.state === "running" ? "bg-paper" : ""}>
+            <td>
+              {each.name}
+              {each.detail && (
+                <span className="block max-w-[34rem] truncate text-xs text-faded" title={each.detail}>
+                  {each.detail}
+                </span>
+              )}
+            </td>
+            <td className="number">{each.rows === null ? "" : count(each.rows)}</td>
+            <td className="number">
+              {each.finishedAt
+                ? duration(each.finishedAt.getTime() - each.startedAt.getTime())
+                : live
+                  ? `${duration(Math.max(0, Date.now() - each.startedAt.getTime()))} …`
+                  : "–"}
+            </td>
+          </tr>
+        ))}
+      </tbody>
     </table>
   );
 }

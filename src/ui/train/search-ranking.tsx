@@ -12,23 +12,100 @@ interface Trial {
 }
 
 /** The combinations a search has tried so far, the best first; dots are its folds. */
-export function SearchRanking({ trials, metric, most }: { readonly trials: readonly Trial[]; readonly metric: MetricName; readonly most: number }) {
-  const ranked = [...trials].sort((left, right) => (left.score === null ? 1 : right.score === null ? -1 : left.score === right.score ? left.number - right.number : isBetter(metric, left.score, right.score) ? -1 : 1));
-  const all = trials.flatMap((each) => each.folds.flatMap((fold) => (typeof fold[metric] === "number" ? [fold[metric]] : [])));
+export function SearchRanking({
+  trials,
+  metric,
+  most,
+}: {
+  readonly trials: readonly Trial[];
+  readonly metric: MetricName;
+  readonly most: number;
+}) {
+  const ranked = [...trials].sort((left, right) =>
+    left.score === null
+      ? 1
+      : right.score === null
+        ? -1
+        : left.score === right.score
+          ? left.number - right.number
+          : isBetter(metric, left.score, right.score)
+            ? -1
+            : 1,
+  );
+  const all = trials.flatMap((each) =>
+    each.folds.flatMap((fold) => (typeof fold[metric] === "number" ? [fold[metric]] : [])),
+  );
   const [low, high] = [Math.min(...all), Math.max(...all)];
   const x = (value: number): number => 5 + (high > low ? (value - low) / (high - low) : 0.5) * 190;
   const names = trials[0]?.choices ?? [];
   return (
     <section aria-label="Search so far">
-      <h3 className="font-semibold">{trials.length} of up to {most} combinations tried</h3>
+      <h3 className="font-semibold">
+        {trials.length} of up to {most} combinations tried
+      </h3>
       <table className="sheet" data-testid="ranking">
-        <thead><tr><th className="number">Trial</th>{names.map((each, index) => <th key={index}>{each.step === undefined ? "" : `${each.step}: `}{each.setting.replaceAll("_", " ")}</th>)}<th className="number">{METRICS[metric].title}, mean of folds</th><th>{METRICS[metric].better === "high" ? "higher is better →" : "← lower is better"}</th><th className="number">Time</th></tr></thead>
-        <tbody>{ranked.slice(0, 30).map((each) => (
-          <tr key={each.number}><td className="number">{each.number + 1}</td>{each.choices.map((choice, index) => <td key={index} className="figure">{typeof choice.value === "number" ? figure(choice.value) : JSON.stringify(choice.value)}</td>)}
-            <td className="number">{each.score === null ? <span className="font-sans text-madder" title={each.problem ?? ""}>failed</span> : figure(each.score)}</td>
-            <td><svg width="200" height="14" aria-hidden>{each.folds.map((fold, index) => (typeof fold[metric] === "number" ? <circle key={index} cx={x(fold[metric])} cy="7" r="2.5" fill="none" stroke="var(--plum)" /> : null))}{each.score !== null && <line x1={x(each.score)} x2={x(each.score)} y1="1" y2="13" stroke="var(--woad)" strokeWidth="2.5" />}</svg></td>
-            <td className="number">{duration(each.seconds * 1000)}</td></tr>
-        ))}</tbody>
+        <thead>
+          <tr>
+            <th className="number">Trial</th>
+            {names.map((each, index) => (
+              <th key={index}>
+                {each.step === undefined ? "" : `${each.step}: `}
+                {each.setting.replaceAll("_", " ")}
+              </th>
+            ))}
+            <th className="number">{METRICS[metric].title}, mean of folds</th>
+            <th>{METRICS[metric].better === "high" ? "higher is better →" : "← lower is better"}</th>
+            <th className="number">Time</th>
+          </tr>
+        </thead>
+        <tbody>
+          {ranked.slice(0, 30).map((each) => (
+            <tr key={each.number}>
+              <td className="number">{each.number + 1}</td>
+              {each.choices.map((choice, index) => (
+                <td key={index} className="figure">
+                  {typeof choice.value === "number" ? figure(choice.value) : JSON.stringify(choice.value)}
+                </td>
+              ))}
+              <td className="number">
+                {each.score === null ? (
+                  <span className="font-sans text-madder" title={each.problem ?? ""}>
+                    failed
+                  </span>
+                ) : (
+                  figure(each.score)
+                )}
+              </td>
+              <td>
+                <svg width="200" height="14" aria-hidden>
+                  {each.folds.map((fold, index) =>
+                    typeof fold[metric] === "number" ? (
+                      <circle
+                        key={index}
+                        cx={x(fold[metric])}
+                        cy="7"
+                        r="2.5"
+                        fill="none"
+                        stroke="var(--plum)"
+                      />
+                    ) : null,
+                  )}
+                  {each.score !== null && (
+                    <line
+                      x1={x(each.score)}
+                      x2={x(each.score)}
+                      y1="1"
+                      y2="13"
+                      stroke="var(--woad)"
+                      strokeWidth="2.5"
+                    />
+                  )}
+                </svg>
+              </td>
+              <td className="number">{duration(each.seconds * 1000)}</td>
+            </tr>
+          ))}
+        </tbody>
       </table>
     </section>
   );

@@ -8,7 +8,9 @@ const LAST = ["validation_share", "stop_after", "missing", "balance"];
 /** The settings of a learner with what each means, as its schema tells. */
 export function settingsOf(algorithm: Algorithm): readonly (readonly [string, Property])[] {
   const rank = (name: string): number => LAST.indexOf(name);
-  return [...propertiesOf(ALGORITHMS[algorithm].settings)].sort(([left], [right]) => rank(left) - rank(right));
+  return [...propertiesOf(ALGORITHMS[algorithm].settings)].sort(
+    ([left], [right]) => rank(left) - rank(right),
+  );
 }
 
 /** Settings most people never touch: folded away. */
@@ -26,8 +28,19 @@ export function SettingFields({ algorithm, values, onChange }: Props) {
   const rare = all.filter(([name]) => RARE.has(name));
   return (
     <div className="space-y-2.5">
-      <SchemaFields properties={all.filter(([name]) => !RARE.has(name))} values={values} onChange={onChange} />
-      {rare.length > 0 && <details><summary className="cursor-pointer text-sm text-faded">Settings that are seldom touched</summary><div className="mt-2"><SchemaFields properties={rare} values={values} onChange={onChange} /></div></details>}
+      <SchemaFields
+        properties={all.filter(([name]) => !RARE.has(name))}
+        values={values}
+        onChange={onChange}
+      />
+      {rare.length > 0 && (
+        <details>
+          <summary className="cursor-pointer text-sm text-faded">Settings that are seldom touched</summary>
+          <div className="mt-2">
+            <SchemaFields properties={rare} values={values} onChange={onChange} />
+          </div>
+        </details>
+      )}
     </div>
   );
 }

@@ -12,7 +12,10 @@ export async function POST(request: Request): Promise<Response> {
   if (!body.success) return problemResponse([], 400);
   try {
     const checked = await checkText(body.data.text, (await appContext()).warehouse);
-    return Response.json({ ok: checked.ok, problems: checked.ok ? checked.value.warnings : checked.problems });
+    return Response.json({
+      ok: checked.ok,
+      problems: checked.ok ? checked.value.warnings : checked.problems,
+    });
   } catch (error) {
     return problemResponse(problemsOf(error), 500);
   }

@@ -7,6 +7,9 @@ export async function GET(): Promise<Response> {
     const { wrong } = await readHealth(await appContext());
     return Response.json({ well: wrong.length === 0, wrong }, { status: wrong.length === 0 ? 200 : 503 });
   } catch {
-    return Response.json({ well: false, wrong: ["The application's own database does not answer."] }, { status: 503 });
+    return Response.json(
+      { well: false, wrong: ["The application's own database does not answer."] },
+      { status: 503 },
+    );
   }
 }

@@ -29,7 +29,13 @@ import { isView, ViewLine } from "@/ui/judge/view-line";
 
 export const metadata: Metadata = { title: "Model version" };
 
-export default async function ModelPage({ params, searchParams }: { readonly params: Promise<{ id: string }>; readonly searchParams: Promise<{ view?: string }> }) {
+export default async function ModelPage({
+  params,
+  searchParams,
+}: {
+  readonly params: Promise<{ id: string }>;
+  readonly searchParams: Promise<{ view?: string }>;
+}) {
   const { store, warehouse } = await appContext();
   const model = await modelById(store.db, Number((await params).id) || 0);
   const pipeline = model && (await pipelineById(store.db, model.pipelineId));
@@ -43,33 +49,150 @@ export default async function ModelPage({ params, searchParams }: { readonly par
   const view = isView(asked) ? asked : "figures";
   const success = file?.brief?.success;
   const reached = success && metrics[success.metric];
-  const met = typeof reached === "number" && success !== undefined && (success.at_least === undefined || reached >= success.at_least) && (success.at_most === undefined || reached <= success.at_most);
+  const met =
+    typeof reached === "number" &&
+    success !== undefined &&
+    (success.at_least === undefined || reached >= success.at_least) &&
+    (success.at_most === undefined || reached <= success.at_most);
   const without = data.without ?? [];
   const title = data.algorithm ? factsOf(data.algorithm as Algorithm).title : "Logistic regression";
-  const first = file?.roles.group ?? columns.find((each) => ["text", "boolean"].includes(each.type))?.name ?? columns[0]?.name ?? "";
+  const first =
+    file?.roles.group ??
+    columns.find((each) => ["text", "boolean"].includes(each.type))?.name ??
+    columns[0]?.name ??
+    "";
   return (
     <div className="mx-auto max-w-[1240px] px-5 pb-16">
-      <PageTitle title={<><Link className="no-underline hover:underline" href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>{pipeline.name}</Link>, version {model.number}</>} actions={<ServiceButton model={model.id} version={model.number} inService={pipeline.inService === model.id} />}>
-        {model.candidate} ({title}){without.length > 0 ? `, without ${without.join(", ")}` : ""}, trained <span title={`Trained ${moment(model.createdAt)}, by the clock of the computer`}>as of {moment(model.runTime)}</span> on {count(data.trainingRows)} rows that {model.engine === "warehouse" ? "stayed in the warehouse" : "streamed to the worker"}; judged on {count(data.holdoutRows)} held out. <Link href={`/runs/${model.runId}`}>The run</Link>, <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/history`}>file version {version.number}</Link>. Description: <a href={`/api/models/${model.id}/description?format=html`}>a page</a>, <a href={`/api/models/${model.id}/description`}>Markdown</a>.
+      <PageTitle
+        title={
+          <>
+            <Link
+              className="no-underline hover:underline"
+              href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}
+            >
+              {pipeline.name}
+            </Link>
+            , version {model.number}
+          </>
+        }
+        actions={
+          <ServiceButton
+            model={model.id}
+            version={model.number}
+            inService={pipeline.inService === model.id}
+          />
+        }
+      >
+        {model.candidate} ({title}){without.length > 0 ? `, without ${without.join(", ")}` : ""}, trained{" "}
+        <span title={`Trained ${moment(model.createdAt)}, by the clock of the computer`}>
+          as of {moment(model.runTime)}
+        </span>{" "}
+        on {count(data.trainingRows)} rows that{" "}
+        {model.engine === "warehouse" ? "stayed in the warehouse" : "streamed to the worker"}; judged on{" "}
+        {count(data.holdoutRows)} held out. <Link href={`/runs/${model.runId}`}>The run</Link>,{" "}
+        <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/history`}>
+          file version {version.number}
+        </Link>
+        . Description: <a href={`/api/models/${model.id}/description?format=html`}>a page</a>,{" "}
+        <a href={`/api/models/${model.id}/description`}>Markdown</a>.
       </PageTitle>
       <ViewLine model={model.id} view={view} kind={task.kind} />
-      {success && view === "figures" && <p className="mb-3 text-sm"><span className={met ? "text-moss" : "text-madder"}>{met ? "The brief’s measure of success is met" : "The brief’s measure of success is not met"}</span>: {METRICS[success.metric].title} {success.at_least !== undefined ? `at least ${success.at_least}` : `at most ${success.at_most}`}, reached {figure(reached)}.</p>}
-      {!judgement && view !== "record" && <Empty title="This version was judged by an earlier Ravlen.">Its figures are below; intervals, folds and explanations were not kept then. Train again to get them.</Empty>}
+      {success && view === "figures" && (
+        <p className="mb-3 text-sm">
+          <span className={met ? "text-moss" : "text-madder"}>
+            {met ? "The brief’s measure of success is met" : "The brief’s measure of success is not met"}
+          </span>
+          : {METRICS[success.metric].title}{" "}
+          {success.at_least !== undefined ? `at least ${success.at_least}` : `at most ${success.at_most}`},
+          reached {figure(reached)}.
+        </p>
+      )}
+      {!judgement && view !== "record" && (
+        <Empty title="This version was judged by an earlier Ravlen.">
+          Its figures are below; intervals, folds and explanations were not kept then. Train again to get
+          them.
+        </Empty>
+      )}
       {view === "figures" && (
         <div className="space-y-8">
-          {judgement && <FigureTable kind={task.kind} figures={judgement.figures} intervals={judgement.intervals} base={judgement.base} folds={judgement.folds} />}
-          {file?.roles.weight !== undefined && <p className="-mt-6 text-sm text-faded">Each held-out row counts once here; “{file.roles.weight}” weighs rows in training only.</p>}
-          {judgement && <section aria-label="Guard"><h2 className="mb-1">What the guard found</h2><Findings findings={judgement.findings} pipeline={pipeline.name} candidate={model.candidate} without={without} /></section>}
-          {model.buckets.length > 0 && <ThresholdDesk buckets={model.buckets} figures={metrics} threshold={file?.delivery[0]?.threshold ?? 0.5} />}
+          {judgement && (
+            <FigureTable
+              kind={task.kind}
+              figures={judgement.figures}
+              intervals={judgement.intervals}
+              base={judgement.base}
+              folds={judgement.folds}
+            />
+          )}
+          {file?.roles.weight !== undefined && (
+            <p className="-mt-6 text-sm text-faded">
+              Each held-out row counts once here; “{file.roles.weight}” weighs rows in training only.
+            </p>
+          )}
+          {judgement && (
+            <section aria-label="Guard">
+              <h2 className="mb-1">What the guard found</h2>
+              <Findings
+                findings={judgement.findings}
+                pipeline={pipeline.name}
+                candidate={model.candidate}
+                without={without}
+              />
+            </section>
+          )}
+          {model.buckets.length > 0 && (
+            <ThresholdDesk
+              buckets={model.buckets}
+              figures={metrics}
+              threshold={file?.delivery[0]?.threshold ?? 0.5}
+            />
+          )}
           {model.buckets.length > 0 && <ScoreCurves buckets={model.buckets} />}
-          {judgement?.matrix && task.kind === "classes" && <section aria-label="Classes"><h2 className="mb-2">Which class is taken for which</h2><ClassMatrix matrix={judgement.matrix} classes={task.classes} /></section>}
-          {data.blindTable !== undefined && <BlindPart model={model.id} look={model.blind} kind={task.kind} />}
+          {judgement?.matrix && task.kind === "classes" && (
+            <section aria-label="Classes">
+              <h2 className="mb-2">Which class is taken for which</h2>
+              <ClassMatrix matrix={judgement.matrix} classes={task.classes} />
+            </section>
+          )}
+          {data.blindTable !== undefined && (
+            <BlindPart model={model.id} look={model.blind} kind={task.kind} />
+          )}
         </div>
       )}
-      {view === "errors" && judgement?.pairs && <ResidualsView model={model.id} pairs={judgement.pairs} skewness={judgement.skewness ?? 0} figures={judgement.figures} columns={columns.map((each) => each.name)} />}
-      {view === "segments" && judgement && columns.length > 0 && <SegmentsView model={model.id} kind={task.kind} columns={columns.map((each) => each.name)} whole={judgement.figures} first={first} />}
-      {view === "rows" && <JudgedRowsView model={model.id} pipeline={pipeline.name} kind={task.kind} columns={columns.map((each) => each.name)} />}
-      {view === "understand" && <Understanding model={model.model} judgement={judgement} task={task} expectations={file?.brief?.expectations ?? []} />}
+      {view === "errors" && judgement?.pairs && (
+        <ResidualsView
+          model={model.id}
+          pairs={judgement.pairs}
+          skewness={judgement.skewness ?? 0}
+          figures={judgement.figures}
+          columns={columns.map((each) => each.name)}
+        />
+      )}
+      {view === "segments" && judgement && columns.length > 0 && (
+        <SegmentsView
+          model={model.id}
+          kind={task.kind}
+          columns={columns.map((each) => each.name)}
+          whole={judgement.figures}
+          first={first}
+        />
+      )}
+      {view === "rows" && (
+        <JudgedRowsView
+          model={model.id}
+          pipeline={pipeline.name}
+          kind={task.kind}
+          columns={columns.map((each) => each.name)}
+        />
+      )}
+      {view === "understand" && (
+        <Understanding
+          model={model.model}
+          judgement={judgement}
+          task={task}
+          expectations={file?.brief?.expectations ?? []}
+        />
+      )}
       {view === "try" && <TryRow model={model.id} />}
       {view === "record" && <TrainingRecord model={model} learned={learnedParts(model, file)} />}
     </div>

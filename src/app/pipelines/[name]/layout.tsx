@@ -21,8 +21,12 @@ export default async function PipelineLayout({ children, params }: Props) {
       <div className="border-b border-rule">
         <div className="flex items-end justify-between gap-8 px-5 pt-3">
           <div className="min-w-0 pb-2">
-            <p className="text-xs text-faded"><Link href="/pipelines">Pipelines</Link> · version {version.number}</p>
-            <h1 className="truncate text-[1.35rem]" title={pipeline.description ?? undefined}>{pipeline.name}</h1>
+            <p className="text-xs text-faded">
+              <Link href="/pipelines">Pipelines</Link> · version {version.number}
+            </p>
+            <h1 className="truncate text-[1.35rem]" title={pipeline.description ?? undefined}>
+              {pipeline.name}
+            </h1>
           </div>
           <Stages pipeline={pipeline.name} stages={stages} />
         </div>

@@ -30,34 +30,162 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
   const { store, warehouse } = await appContext();
   const run = id.success ? await runById(store.db, id.data) : undefined;
   if (!run) notFound();
-  const [usual, pipeline, version, record, statements, alive] = await Promise.all([usualSteps(store.db, run), pipelineById(store.db, run.pipelineId), versionById(store.db, run.pipelineVersionId), runRecord(store.db, run.id), runStatementsOf(store.db, run.id), workerAlive(store.db)]);
+  const [usual, pipeline, version, record, statements, alive] = await Promise.all([
+    usualSteps(store.db, run),
+    pipelineById(store.db, run.pipelineId),
+    versionById(store.db, run.pipelineVersionId),
+    runRecord(store.db, run.id),
+    runStatementsOf(store.db, run.id),
+    workerAlive(store.db),
+  ]);
   const target = run.options.onDemand && parseTableName(run.options.onDemand.into);
   const scored = target && findTable(await readCatalog(warehouse).catch(() => ({ tables: [] })), target);
   const live = run.state === "running" || run.state === "queued";
-  const passes = record.passes.filter((each) => each.attempt === Math.max(...record.passes.map((other) => other.attempt)));
+  const passes = record.passes.filter(
+    (each) => each.attempt === Math.max(...record.passes.map((other) => other.attempt)),
+  );
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       {live && <LiveRun run={run.id} />}
       <PageTitle
-        title={<>{run.kind === "train" ? "Training" : "Scoring"} {pipeline && <Link className="no-underline hover:underline" href={`/pipelines/${encodeURIComponent(pipeline.name)}/${run.kind === "train" ? "train" : "deliver"}`}>{pipeline.name}</Link>}</>}
-        actions={<>{live && <CancelButton run={run.id} />}{run.state === "failed" && <GoOnButton run={run.id} />}{!live && <AgainButton run={run.id} />}{run.kind === "train" && run.modelId !== null && <Link className="press press-main" href={`/models/${run.modelId}`}>Judge the model</Link>}</>}
+        title={
+          <>
+            {run.kind === "train" ? "Training" : "Scoring"}{" "}
+            {pipeline && (
+              <Link
+                className="no-underline hover:underline"
+                href={`/pipelines/${encodeURIComponent(pipeline.name)}/${run.kind === "train" ? "train" : "deliver"}`}
+              >
+                {pipeline.name}
+              </Link>
+            )}
+          </>
+        }
+        actions={
+          <>
+            {live && <CancelButton run={run.id} />}
+            {run.state === "failed" && <GoOnButton run={run.id} />}
+            {!live && <AgainButton run={run.id} />}
+            {run.kind === "train" && run.modelId !== null && (
+              <Link className="press press-main" href={`/models/${run.modelId}`}>
+                Judge the model
+              </Link>
+            )}
+          </>
+        }
       >
-        <span className="mr-3 font-medium" data-testid="run-state"><StateWord state={run.state} /></span>
-        {run.state === "done" && run.outcome}{run.cancelAsked && live && "asked to stop …"}
+        <span className="mr-3 font-medium" data-testid="run-state">
+          <StateWord state={run.state} />
+        </span>
+        {run.state === "done" && run.outcome}
+        {run.cancelAsked && live && "asked to stop …"}
       </PageTitle>
-      {run.state === "queued" && run.waitsFor !== null && <p className="mb-4"><span className="text-weld">It waits.</span> {run.options.wait ? <>Until {moment(run.options.wait.until)} for {run.options.wait.for.map((each) => `${each.table} (newest ${each.column} no older than ${each.within} min before the run’s time)`).join(", ")}.</> : <>{run.waitsFor}{run.notBefore && <span className="text-faded"> · next at {run.notBefore.toISOString().slice(11, 19)} UTC</span>}</>}</p>}
-      {run.state === "queued" && !alive && <p role="alert" className="mb-4 text-madder">No worker is running, so this run waits. The worker is started by ./ravlen start and started again when it dies.</p>}
-      {run.problems.length > 0 && <div className="mb-5 border-y border-madder py-3"><Problems problems={run.problems} /></div>}
+      {run.state === "queued" && run.waitsFor !== null && (
+        <p className="mb-4">
+          <span className="text-weld">It waits.</span>{" "}
+          {run.options.wait ? (
+            <>
+              Until {moment(run.options.wait.until)} for{" "}
+              {run.options.wait.for
+                .map(
+                  (each) =>
+                    `${each.table} (newest ${each.column} no older than ${each.within} min before the run’s time)`,
+                )
+                .join(", ")}
+              .
+            </>
+          ) : (
+            <>
+              {run.waitsFor}
+              {run.notBefore && (
+                <span className="text-faded"> · next at {run.notBefore.toISOString().slice(11, 19)} UTC</span>
+              )}
+            </>
+          )}
+        </p>
+      )}
+      {run.state === "queued" && !alive && (
+        <p role="alert" className="mb-4 text-madder">
+          No worker is running, so this run waits. The worker is started by ./ravlen start and started again
+          when it dies.
+        </p>
+      )}
+      {run.problems.length > 0 && (
+        <div className="mb-5 border-y border-madder py-3">
+          <Problems problems={run.problems} />
+        </div>
+      )}
       <dl className="mb-5 flex flex-wrap gap-x-8 gap-y-1 text-sm">
-        {([["Run time (logical)", moment(run.runTime)], ["Began by", run.cause], ["Ordered", moment(run.createdAt)], ["Took", run.startedAt && run.finishedAt ? duration(run.finishedAt.getTime() - run.startedAt.getTime()) : "–"], ["Rows", count(run.rows)], ["File version", String(version?.number ?? "–")], ["Attempts", String(run.attempt)], ["Rows stay or stream", statements.some((each) => STREAMING.has(each.purpose)) ? "rows streamed to the worker" : "rows stay in the warehouse"]] as const).map(([name, value]) => <div key={name}><dt className="text-faded">{name}</dt><dd>{value}</dd></div>)}
+        {(
+          [
+            ["Run time (logical)", moment(run.runTime)],
+            ["Began by", run.cause],
+            ["Ordered", moment(run.createdAt)],
+            [
+              "Took",
+              run.startedAt && run.finishedAt
+                ? duration(run.finishedAt.getTime() - run.startedAt.getTime())
+                : "–",
+            ],
+            ["Rows", count(run.rows)],
+            ["File version", String(version?.number ?? "–")],
+            ["Attempts", String(run.attempt)],
+            [
+              "Rows stay or stream",
+              statements.some((each) => STREAMING.has(each.purpose))
+                ? "rows streamed to the worker"
+                : "rows stay in the warehouse",
+            ],
+          ] as const
+        ).map(([name, value]) => (
+          <div key={name}>
+            <dt className="text-faded">{name}</dt>
+            <dd>{value}</dd>
+          </div>
+        ))}
       </dl>
-      {run.options.onDemand && (run.state === "done" ? <OnDemandRows from={run.options.onDemand.table} into={scored} rows={run.rows ?? 0} /> : <p className="mb-5">{run.options.onDemand.table}, scored on demand.</p>)}
-      {passes.length > 0 && <section aria-label="Training" className="mb-6"><TrainingChart passes={passes} /></section>}
+      {run.options.onDemand &&
+        (run.state === "done" ? (
+          <OnDemandRows from={run.options.onDemand.table} into={scored} rows={run.rows ?? 0} />
+        ) : (
+          <p className="mb-5">{run.options.onDemand.table}, scored on demand.</p>
+        ))}
+      {passes.length > 0 && (
+        <section aria-label="Training" className="mb-6">
+          <TrainingChart passes={passes} />
+        </section>
+      )}
       <h2 className="mb-1">Steps</h2>
-      {record.steps.length === 0 ? <p className="text-faded">Nothing has begun yet.</p> : <RunTimeline usual={usual} steps={record.steps} statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))} />}
+      {record.steps.length === 0 ? (
+        <p className="text-faded">Nothing has begun yet.</p>
+      ) : (
+        <RunTimeline
+          usual={usual}
+          steps={record.steps}
+          statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))}
+        />
+      )}
       <section aria-label="Log" className="mt-6">
         <h2>Log</h2>
-        <ol className="mt-1 text-sm">{record.log.map((line) => <li key={line.id} className="grid grid-cols-[150px_64px_1fr] gap-2 py-0.5"><span className="figure text-faded">{line.at.toISOString().slice(11, 23)} UTC</span><span className={line.level === "error" ? "text-madder" : line.level === "warning" ? "text-weld" : "text-faded"}>{line.level}</span><span className="break-words">{line.message}</span></li>)}</ol>
+        <ol className="mt-1 text-sm">
+          {record.log.map((line) => (
+            <li key={line.id} className="grid grid-cols-[150px_64px_1fr] gap-2 py-0.5">
+              <span className="figure text-faded">{line.at.toISOString().slice(11, 23)} UTC</span>
+              <span
+                className={
+                  line.level === "error"
+                    ? "text-madder"
+                    : line.level === "warning"
+                      ? "text-weld"
+                      : "text-faded"
+                }
+              >
+                {line.level}
+              </span>
+              <span className="break-words">{line.message}</span>
+            </li>
+          ))}
+        </ol>
       </section>
     </div>
   );

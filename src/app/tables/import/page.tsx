@@ -8,7 +8,14 @@ import { DropZone } from "@/ui/import/drop-zone";
 
 export const metadata: Metadata = { title: "Import a file" };
 
-const WORDS = { looking: "being looked at", looked: "looked at, not loaded", loading: "loading", done: "loaded", failed: "failed", cancelled: "cancelled" } as const;
+const WORDS = {
+  looking: "being looked at",
+  looked: "looked at, not loaded",
+  loading: "loading",
+  done: "loaded",
+  failed: "failed",
+  cancelled: "cancelled",
+} as const;
 
 export default async function ImportPage() {
   const { store } = await appContext();
@@ -16,13 +23,44 @@ export default async function ImportPage() {
   const now = new Date();
   return (
     <div className="mx-auto max-w-5xl px-5 pb-16">
-      <PageTitle title="Import a file"><Link href="/tables">Tables</Link> are made from it, or it is added to one.</PageTitle>
+      <PageTitle title="Import a file">
+        <Link href="/tables">Tables</Link> are made from it, or it is added to one.
+      </PageTitle>
       <DropZone />
       {imports.length > 0 && (
         <section className="mt-8" aria-label="Earlier imports">
           <h2>Earlier imports</h2>
-          <table className="sheet mt-1"><thead><tr><th>File</th><th className="number">Size</th><th>State</th><th>Table</th><th className="number">Rows</th><th>When</th></tr></thead>
-            <tbody>{imports.map((each) => <tr key={each.id}><td><Link href={`/tables/import/${each.id}`}>{each.name}</Link></td><td className="number">{bytes(each.bytes)}</td><td>{WORDS[each.state]}{each.rejected > 0 && each.state === "done" && <span className="text-madder">, {count(each.rejected)} rejected</span>}</td><td>{each.choices?.table}</td><td className="number">{count(each.doneRows)}</td><td>{ago(each.createdAt, now)}</td></tr>)}</tbody></table>
+          <table className="sheet mt-1">
+            <thead>
+              <tr>
+                <th>File</th>
+                <th className="number">Size</th>
+                <th>State</th>
+                <th>Table</th>
+                <th className="number">Rows</th>
+                <th>When</th>
+              </tr>
+            </thead>
+            <tbody>
+              {imports.map((each) => (
+                <tr key={each.id}>
+                  <td>
+                    <Link href={`/tables/import/${each.id}`}>{each.name}</Link>
+                  </td>
+                  <td className="number">{bytes(each.bytes)}</td>
+                  <td>
+                    {WORDS[each.state]}
+                    {each.rejected > 0 && each.state === "done" && (
+                      <span className="text-madder">, {count(each.rejected)} rejected</span>
+                    )}
+                  </td>
+                  <td>{each.choices?.table}</td>
+                  <td className="number">{count(each.doneRows)}</td>
+                  <td>{ago(each.createdAt, now)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </section>
       )}
     </div>

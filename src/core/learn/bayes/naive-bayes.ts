@@ -20,7 +20,12 @@ export const bayesModelSchema = z.object({
   /** Numbers that are normal within each class. */
   normals: z.array(z.object({ column: z.string(), means: perClass, deviations: perClass })),
   /** Logarithm of each level's probability, by class. A category never seen says nothing. */
-  categories: z.array(z.object({ column: z.string(), levels: z.array(z.object({ level: z.string().nullable(), logs: perClass })) })),
+  categories: z.array(
+    z.object({
+      column: z.string(),
+      levels: z.array(z.object({ level: z.string().nullable(), logs: perClass })),
+    }),
+  ),
   /** Terms of texts: logarithm of each term's probability, by class; the value says how often it occurs. */
   terms: z.array(z.object({ column: z.string(), logs: perClass })),
   fit: fitRecord,
@@ -35,62 +40,141 @@ const LEAST_DEVIATION = 1e-3;
  * Numbers that are missing say nothing. Source: Hastie, Tibshirani and Friedman, The Elements of Statistical Learning, 2nd ed.,
  * section 6.6.3; McCallum and Nigam, "A comparison of event models for naive Bayes text classification", 1998.
  */
-export async function fitBayes(ask: FrameQuestions, settings: BayesSettings, options: FitOptions): Promise<Result<Fitted<BayesModel>>> {
+export async function fitBayes(
+  ask: FrameQuestions,
+  settings: BayesSettings,
+  options: FitOptions,
+): Promise<Result<Fitted<BayesModel>>> {
   const summary = await ask.summary();
   const found = checkTarget(summary);
   if (found.length > 0) return failure(...found);
-  const broken = summary.numbers.find((each) => each.missing < summary.rows && !Number.isFinite(each.deviation));
-  if (broken) return failure(problem("not_finite", `The feature "${broken.column}" holds infinite or not-a-number values.`, "Filter those rows, or derive a finite value."));
+  const broken = summary.numbers.find(
+    (each) => each.missing < summary.rows && !Number.isFinite(each.deviation),
+  );
+  if (broken)
+    return failure(
+      problem(
+        "not_finite",
+        `The feature "${broken.column}" holds infinite or not-a-number values.`,
+        "Filter those rows, or derive a finite value.",
+      ),
+    );
   const tables = await ask.classTables();
   const warnings: Problem[] = [];
   const texts = options.texts ?? [];
   const inText = new Set(texts.flat());
   const classes = summary.classes.length;
-  const normals = tables.numbers.filter((each) => !inText.has(each.column)).flatMap(({ column: name, byClass }) => {
-    const own = summary.numbers.find((each) => each.column === name)!;
-    if (own.missing === summary.rows || !(own.deviation > 0)) {
-      warnings.push(warning("constant_feature", `"${name}" has one value only in the training rows and is left out of the model.`));
-      return [];
-    }
-    const means = byClass.map((each) => (each.weight > 0 ? each.mean : own.mean));
-    const deviations = byClass.map((each) => Math.max(each.weight > 1 ? Math.sqrt(each.squares / (each.weight - 1)) : own.deviation, LEAST_DEVIATION * own.deviation));
-    return [{ column: name, means, deviations }];
-  });
+  const normals = tables.numbers
+    .filter((each) => !inText.has(each.column))
+    .flatMap(({ column: name, byClass }) => {
+      const own = summary.numbers.find((each) => each.column === name)!;
+      if (own.missing === summary.rows || !(own.deviation > 0)) {
+        warnings.push(
+          warning(
+            "constant_feature",
+            `"${name}" has one value only in the training rows and is left out of the model.`,
+          ),
+        );
+        return [];
+      }
+      const means = byClass.map((each) => (each.weight > 0 ? each.mean : own.mean));
+      const deviations = byClass.map((each) =>
+        Math.max(
+          each.weight > 1 ? Math.sqrt(each.squares / (each.weight - 1)) : own.deviation,
+          LEAST_DEVIATION * own.deviation,
+        ),
+      );
+      return [{ column: name, means, deviations }];
+    });
   const totals = summary.classes.map((each) => each.weight);
   const categories = options.categories.map((category) => {
     const { counts } = tables.categories.find((each) => each.column === category.column)!;
     const levels = category.levels.map((level, index) => ({
-      level, logs: totals.map((total, code) => Math.log((counts[index]![code]! + settings.smoothing) / (total + settings.smoothing * category.levels.length))),
+      level,
+      logs: totals.map((total, code) =>
+        Math.log(
+          (counts[index]![code]! + settings.smoothing) /
+            (total + settings.smoothing * category.levels.length),
+        ),
+      ),
     }));
     return { column: category.column, levels };
   });
   const terms = texts.flatMap((names) => {
-    const sums = names.map((name) => tables.numbers.find((each) => each.column === name)!.byClass.map((each) => (each.weight > 0 ? each.sum : 0)));
-    const whole = Array.from({ length: classes }, (_, code) => sums.reduce((total, each) => total + each[code]!, 0));
-    return names.map((name, index) => ({ column: name, logs: whole.map((total, code) => Math.log((sums[index]![code]! + settings.smoothing) / (total + settings.smoothing * names.length))) }));
+    const sums = names.map((name) =>
+      tables.numbers
+        .find((each) => each.column === name)!
+        .byClass.map((each) => (each.weight > 0 ? each.sum : 0)),
+    );
+    const whole = Array.from({ length: classes }, (_, code) =>
+      sums.reduce((total, each) => total + each[code]!, 0),
+    );
+    return names.map((name, index) => ({
+      column: name,
+      logs: whole.map((total, code) =>
+        Math.log((sums[index]![code]! + settings.smoothing) / (total + settings.smoothing * names.length)),
+      ),
+    }));
   });
-  if (settings.smoothing === 0 && [...categories.flatMap((each) => each.levels), ...terms].some(({ logs }) => logs.some((each) => !Number.isFinite(each)))) {
-    return failure(problem("never_together", "Some category or term never occurs with some class, so its probability would be 0.", "Set smoothing above 0, such as 1."));
+  if (
+    settings.smoothing === 0 &&
+    [...categories.flatMap((each) => each.levels), ...terms].some(({ logs }) =>
+      logs.some((each) => !Number.isFinite(each)),
+    )
+  ) {
+    return failure(
+      problem(
+        "never_together",
+        "Some category or term never occurs with some class, so its probability would be 0.",
+        "Set smoothing above 0, such as 1.",
+      ),
+    );
   }
   return success({
     warnings,
-    model: { algorithm: "naive_bayes", binary: ask.task.kind === "binary", priors: totals.map((each) => Math.log(each / summary.weight)), normals, categories, terms, fit: { rows: summary.rows, engine: ask.engine, numbersOut: ask.numbersOut(), passes: [] } },
+    model: {
+      algorithm: "naive_bayes",
+      binary: ask.task.kind === "binary",
+      priors: totals.map((each) => Math.log(each / summary.weight)),
+      normals,
+      categories,
+      terms,
+      fit: { rows: summary.rows, engine: ask.engine, numbersOut: ask.numbersOut(), passes: [] },
+    },
   });
 }
 
 const LOG_ROOT_TAU = 0.5 * Math.log(2 * Math.PI);
 
 /** What each feature adds to the logarithm of each class's share, for a row. */
-export function evidence(model: BayesModel, row: FeatureRow): readonly { readonly column: string; readonly logs: readonly number[] }[] {
+export function evidence(
+  model: BayesModel,
+  row: FeatureRow,
+): readonly { readonly column: string; readonly logs: readonly number[] }[] {
   const nothing = model.priors.map(() => 0);
   return [
     ...model.normals.map(({ column: name, means, deviations }) => {
       const value = row[name];
       if (value === null || value === undefined) return { column: name, logs: nothing };
-      return { column: name, logs: means.map((mean, code) => -0.5 * ((Number(value) - mean) / deviations[code]!) * ((Number(value) - mean) / deviations[code]!) - (Math.log(deviations[code]!) + LOG_ROOT_TAU)) };
+      return {
+        column: name,
+        logs: means.map(
+          (mean, code) =>
+            -0.5 *
+              ((Number(value) - mean) / deviations[code]!) *
+              ((Number(value) - mean) / deviations[code]!) -
+            (Math.log(deviations[code]!) + LOG_ROOT_TAU),
+        ),
+      };
     }),
-    ...model.categories.map((each) => ({ column: each.column, logs: each.levels.find((level) => level.level === (row[each.column] ?? null))?.logs ?? nothing })),
-    ...model.terms.map(({ column: name, logs }) => ({ column: name, logs: logs.map((each) => Number(row[name] ?? 0) * each) })),
+    ...model.categories.map((each) => ({
+      column: each.column,
+      logs: each.levels.find((level) => level.level === (row[each.column] ?? null))?.logs ?? nothing,
+    })),
+    ...model.terms.map(({ column: name, logs }) => ({
+      column: name,
+      logs: logs.map((each) => Number(row[name] ?? 0) * each),
+    })),
   ];
 }
 
@@ -101,19 +185,42 @@ export const logShares = (model: BayesModel, row: FeatureRow): readonly number[]
 };
 
 /** The same as SQL, for one class. */
-export function logShareExpression(model: BayesModel, code: number, number: (name: string) => Expression): Expression {
+export function logShareExpression(
+  model: BayesModel,
+  code: number,
+  number: (name: string) => Expression,
+): Expression {
   const zero = double(0);
   return sumOf([
     double(model.priors[code]!),
     ...model.normals.map(({ column: name, means, deviations }) => {
       const scaled = binary(binary(number(name), "-", double(means[code]!)), "/", double(deviations[code]!));
-      return call("coalesce", binary(binary(binary(double(-0.5), "*", scaled), "*", scaled), "-", double(Math.log(deviations[code]!) + LOG_ROOT_TAU)), zero);
+      return call(
+        "coalesce",
+        binary(
+          binary(binary(double(-0.5), "*", scaled), "*", scaled),
+          "-",
+          double(Math.log(deviations[code]!) + LOG_ROOT_TAU),
+        ),
+        zero,
+      );
     }),
     ...model.categories.map(({ column: name, levels }): Expression => {
       const missing = levels.find((each) => each.level === null)?.logs[code] ?? 0;
-      const entries = levels.flatMap((each): (readonly [string, number])[] => (each.level === null ? [] : [[each.level, each.logs[code]!]]));
-      return { kind: "lookup", operand: cast(column(name), "text"), entries, missing: double(missing), otherwise: zero, type: "double precision" };
+      const entries = levels.flatMap((each): (readonly [string, number])[] =>
+        each.level === null ? [] : [[each.level, each.logs[code]!]],
+      );
+      return {
+        kind: "lookup",
+        operand: cast(column(name), "text"),
+        entries,
+        missing: double(missing),
+        otherwise: zero,
+        type: "double precision",
+      };
     }),
-    ...model.terms.map(({ column: name, logs }) => binary(call("coalesce", number(name), zero), "*", double(logs[code]!))),
+    ...model.terms.map(({ column: name, logs }) =>
+      binary(call("coalesce", number(name), zero), "*", double(logs[code]!)),
+    ),
   ]);
 }

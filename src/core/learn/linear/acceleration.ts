@@ -7,8 +7,10 @@ export interface Visit {
   readonly move: Float64Array;
 }
 
-const dot = (left: Float64Array, right: Float64Array): number => left.reduce((sum, value, index) => sum + value * right[index]!, 0);
-const minus = (left: Float64Array, right: Float64Array): Float64Array => left.map((value, index) => value - right[index]!);
+const dot = (left: Float64Array, right: Float64Array): number =>
+  left.reduce((sum, value, index) => sum + value * right[index]!, 0);
+const minus = (left: Float64Array, right: Float64Array): Float64Array =>
+  left.map((value, index) => value - right[index]!);
 
 /** Visits kept: older ones say nothing new. */
 const MOST_VISITS = 5;
@@ -25,11 +27,26 @@ export function nextPoint(visits: readonly Visit[]): Float64Array {
   const plain = last.point.map((value, index) => value + last.move[index]!);
   const pairs = visits.slice(-MOST_VISITS).flatMap((visit, index, kept) => {
     const after = kept[index + 1];
-    return after ? [{ point: minus(after.point, visit.point), gradient: minus(after.gradient, visit.gradient), move: minus(after.move, visit.move) }] : [];
+    return after
+      ? [
+          {
+            point: minus(after.point, visit.point),
+            gradient: minus(after.gradient, visit.gradient),
+            move: minus(after.move, visit.move),
+          },
+        ]
+      : [];
   });
   if (pairs.length === 0) return plain;
-  const factor = cholesky(pairs.map((left) => Float64Array.from(pairs.map((right) => -dot(left.move, right.gradient)))));
+  const factor = cholesky(
+    pairs.map((left) => Float64Array.from(pairs.map((right) => -dot(left.move, right.gradient)))),
+  );
   if (factor.kind === "dependent") return plain;
-  const weights = solve(factor.lower, pairs.map((pair) => -dot(pair.move, last.gradient)));
-  return plain.map((value, index) => pairs.reduce((sum, pair, each) => sum - weights[each]! * (pair.point[index]! + pair.move[index]!), value));
+  const weights = solve(
+    factor.lower,
+    pairs.map((pair) => -dot(pair.move, last.gradient)),
+  );
+  return plain.map((value, index) =>
+    pairs.reduce((sum, pair, each) => sum - weights[each]! * (pair.point[index]! + pair.move[index]!), value),
+  );
 }

@@ -45,31 +45,46 @@ export function layOut(
   reference: Readonly<Record<string, string>>,
   target: Design["target"] = { centre: 0, spread: 1 },
 ): Design {
-  const terms: Term[] = [{ kind: "intercept" }, ...numbers.map((each): Term => ({ kind: "number", column: each.column }))];
+  const terms: Term[] = [
+    { kind: "intercept" },
+    ...numbers.map((each): Term => ({ kind: "number", column: each.column })),
+  ];
   const centres = [0, ...numbers.map((each) => each.mean)];
   const spreads = [1, ...numbers.map((each) => each.deviation)];
   const laidOut = categories.map((category) => {
     const wanted = reference[category.column];
     const referenceIndex = Math.max(0, wanted === undefined ? 0 : category.levels.indexOf(wanted));
     const total = category.rows.reduce((sum, rows) => sum + rows, 0);
-    const positions = [-1, ...category.levels.map((level, index) => {
-      if (index === referenceIndex) return -1;
-      const share = (category.rows[index] ?? 0) / Math.max(1, total);
-      terms.push({ kind: "level", column: category.column, level, code: index + 1 });
-      centres.push(0);
-      spreads.push(Math.sqrt(Math.max(share * (1 - share), 1e-12)));
-      return terms.length - 1;
-    })];
+    const positions = [
+      -1,
+      ...category.levels.map((level, index) => {
+        if (index === referenceIndex) return -1;
+        const share = (category.rows[index] ?? 0) / Math.max(1, total);
+        terms.push({ kind: "level", column: category.column, level, code: index + 1 });
+        centres.push(0);
+        spreads.push(Math.sqrt(Math.max(share * (1 - share), 1e-12)));
+        return terms.length - 1;
+      }),
+    ];
     return { column: category.column, levels: category.levels, positions };
   });
-  return { terms, centres: Float64Array.from(centres), spreads: Float64Array.from(spreads), numbers: numbers.map((each) => each.column), fills: numbers.map((each) => each.fill), target, categories: laidOut };
+  return {
+    terms,
+    centres: Float64Array.from(centres),
+    spreads: Float64Array.from(spreads),
+    numbers: numbers.map((each) => each.column),
+    fills: numbers.map((each) => each.fill),
+    target,
+    categories: laidOut,
+  };
 }
 
 /** Coefficients on the original scale, from those on the solver's. */
 export function toOriginal(design: Design, scaled: Float64Array): Float64Array {
   const original = scaled.map((value, index) => value / design.spreads[index]!);
   let intercept = scaled[0]!;
-  for (let index = 1; index < scaled.length; index += 1) intercept -= original[index]! * design.centres[index]!;
+  for (let index = 1; index < scaled.length; index += 1)
+    intercept -= original[index]! * design.centres[index]!;
   original[0] = intercept;
   return original;
 }
@@ -77,8 +92,11 @@ export function toOriginal(design: Design, scaled: Float64Array): Float64Array {
 /** How a term is called in messages and tables. */
 export function termName(term: Term): string {
   switch (term.kind) {
-    case "intercept": return "intercept";
-    case "number": return term.column;
-    case "level": return `${term.column} = ${term.level ?? "(missing)"}`;
+    case "intercept":
+      return "intercept";
+    case "number":
+      return term.column;
+    case "level":
+      return `${term.column} = ${term.level ?? "(missing)"}`;
   }
 }

@@ -2,21 +2,33 @@ import { problem, type Problem } from "../../problem";
 import { termName, type Design } from "./design";
 import type { FrameSummary } from "../questions";
 
-const list = (names: readonly string[]): string => names.slice(0, 5).map((name) => `"${name}"`).join(", ") + (names.length > 5 ? ` and ${names.length - 5} more` : "");
+const list = (names: readonly string[]): string =>
+  names
+    .slice(0, 5)
+    .map((name) => `"${name}"`)
+    .join(", ") + (names.length > 5 ? ` and ${names.length - 5} more` : "");
 
 /** Names the columns behind a singular Hessian: one is a linear combination of others. */
 export function collinear(design: Design, index: number, combination: Float64Array): Problem {
   const itself = termName(design.terms[index]!);
   const most = combination.reduce((largest, value) => Math.max(largest, Math.abs(value)), 0);
-  const others = [...combination].flatMap((value, other) => (Math.abs(value) > 1e-6 * Math.max(1, most) ? [termName(design.terms[other]!)] : []));
+  const others = [...combination].flatMap((value, other) =>
+    Math.abs(value) > 1e-6 * Math.max(1, most) ? [termName(design.terms[other]!)] : [],
+  );
   const from = others.length === 0 ? "the other columns" : list(others);
-  return problem("collinear", `"${itself}" can be computed exactly from ${from}, so their coefficients cannot be told apart.`, `Exclude one of them, or set a small ridge such as 0.001.`);
+  return problem(
+    "collinear",
+    `"${itself}" can be computed exactly from ${from}, so their coefficients cannot be told apart.`,
+    `Exclude one of them, or set a small ridge such as 0.001.`,
+  );
 }
 
 /** Names the columns whose coefficients run away: they separate the classes perfectly, in whole or in part. */
 export function divergence(design: Design, step: Float64Array): Problem {
   const most = step.reduce((largest, value) => Math.max(largest, Math.abs(value)), 0);
-  const running = [...step].flatMap((value, index) => (index > 0 && Math.abs(value) >= 0.2 * most ? [termName(design.terms[index]!)] : []));
+  const running = [...step].flatMap((value, index) =>
+    index > 0 && Math.abs(value) >= 0.2 * most ? [termName(design.terms[index]!)] : [],
+  );
   const names = running.length > 0 ? running : ["intercept"];
   return problem(
     "separated",
@@ -26,15 +38,28 @@ export function divergence(design: Design, step: Float64Array): Problem {
 }
 
 /** A category in which every row has the same answer has no finite coefficient. */
-export function separatedLevels(categories: readonly { readonly column: string; readonly levels: readonly (string | null)[]; readonly rows: readonly number[]; readonly positives: readonly number[] }[]): Problem | undefined {
+export function separatedLevels(
+  categories: readonly {
+    readonly column: string;
+    readonly levels: readonly (string | null)[];
+    readonly rows: readonly number[];
+    readonly positives: readonly number[];
+  }[],
+): Problem | undefined {
   for (const category of categories) {
     const names = category.levels.flatMap((level, index) => {
       const rows = category.rows[index] ?? 0;
       const positives = category.positives[index] ?? 0;
-      return rows > 0 && (positives === 0 || positives === rows) ? [`${category.column} = ${level ?? "(missing)"}`] : [];
+      return rows > 0 && (positives === 0 || positives === rows)
+        ? [`${category.column} = ${level ?? "(missing)"}`]
+        : [];
     });
     if (names.length > 0) {
-      return problem("separated", `In the training rows every row with ${list(names)} has the same answer, so the coefficient would grow without bound.`, "Group rare categories in a derive step, exclude the column if it gives the answer away, or set a small ridge such as 0.001.");
+      return problem(
+        "separated",
+        `In the training rows every row with ${list(names)} has the same answer, so the coefficient would grow without bound.`,
+        "Group rare categories in a derive step, exclude the column if it gives the answer away, or set a small ridge such as 0.001.",
+      );
     }
   }
   return undefined;
@@ -42,17 +67,60 @@ export function separatedLevels(categories: readonly { readonly column: string; 
 
 /** What forbids training, seen from the first counts alone: no rows, no target, bad weights. */
 export function checkTarget(summary: FrameSummary): readonly Problem[] {
-  if (summary.rows === 0) return [problem("no_rows", "There are no training rows.", "Look at rows.train and at the filters before it; the Braid shows where rows are lost.")];
-  if (summary.unanswered > 0) return [problem("target_missing", `${summary.unanswered} training rows have no target.`, "Narrow rows.train to rows whose answer is known, or fill the target.")];
-  if (summary.badWeights > 0) return [problem("bad_weight", `${summary.badWeights} training rows have a weight that is missing, negative or not finite.`, "Derive a weight that is at least 0 everywhere.")];
-  if (!(summary.weight > 0)) return [problem("no_weight", "All training rows have weight 0.", "Look at the weight column.")];
-  if (!Number.isFinite(summary.target.smallest) || !Number.isFinite(summary.target.largest)) return [problem("not_finite", "The target holds infinite or not-a-number values.", "Filter those rows, or derive a finite target.")];
+  if (summary.rows === 0)
+    return [
+      problem(
+        "no_rows",
+        "There are no training rows.",
+        "Look at rows.train and at the filters before it; the Braid shows where rows are lost.",
+      ),
+    ];
+  if (summary.unanswered > 0)
+    return [
+      problem(
+        "target_missing",
+        `${summary.unanswered} training rows have no target.`,
+        "Narrow rows.train to rows whose answer is known, or fill the target.",
+      ),
+    ];
+  if (summary.badWeights > 0)
+    return [
+      problem(
+        "bad_weight",
+        `${summary.badWeights} training rows have a weight that is missing, negative or not finite.`,
+        "Derive a weight that is at least 0 everywhere.",
+      ),
+    ];
+  if (!(summary.weight > 0))
+    return [problem("no_weight", "All training rows have weight 0.", "Look at the weight column.")];
+  if (!Number.isFinite(summary.target.smallest) || !Number.isFinite(summary.target.largest))
+    return [
+      problem(
+        "not_finite",
+        "The target holds infinite or not-a-number values.",
+        "Filter those rows, or derive a finite target.",
+      ),
+    ];
   const there = summary.classes.filter((each) => each.rows > 0);
   if (summary.classes.length > 0 && there.length < 2) {
-    const answer = summary.classes.length === 2 ? ` (${summary.classes[1]!.rows === 0 ? "negative" : "positive"})` : "";
-    return [problem("one_class", `All ${summary.rows} training rows have the same answer${answer}.`, "Check the target column and its positive value; two classes are needed to learn.")];
+    const answer =
+      summary.classes.length === 2 ? ` (${summary.classes[1]!.rows === 0 ? "negative" : "positive"})` : "";
+    return [
+      problem(
+        "one_class",
+        `All ${summary.rows} training rows have the same answer${answer}.`,
+        "Check the target column and its positive value; two classes are needed to learn.",
+      ),
+    ];
   }
-  if (summary.classes.length > 0 && summary.classes.filter((each) => each.weight > 0).length < 2) return [problem("one_class", "All rows but those of one class have weight 0.", "Look at the weight column; two classes are needed to learn.")];
+  if (summary.classes.length > 0 && summary.classes.filter((each) => each.weight > 0).length < 2)
+    return [
+      problem(
+        "one_class",
+        "All rows but those of one class have weight 0.",
+        "Look at the weight column; two classes are needed to learn.",
+      ),
+    ];
   return [];
 }
 
@@ -61,8 +129,22 @@ export function checkSummary(summary: FrameSummary, missing: "stop" | "mean"): r
   const found = checkTarget(summary);
   if (found.length > 0) return found;
   return summary.numbers.flatMap((each) => {
-    if (missing === "stop" && each.missing > 0 && each.missing < summary.rows) return [problem("feature_missing", `The feature "${each.column}" is missing in ${each.missing} of ${summary.rows} training rows.`, "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.")];
-    if (each.missing < summary.rows && !Number.isFinite(each.deviation)) return [problem("not_finite", `The feature "${each.column}" holds infinite or not-a-number values.`, "Filter those rows, or derive a finite value.")];
+    if (missing === "stop" && each.missing > 0 && each.missing < summary.rows)
+      return [
+        problem(
+          "feature_missing",
+          `The feature "${each.column}" is missing in ${each.missing} of ${summary.rows} training rows.`,
+          "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.",
+        ),
+      ];
+    if (each.missing < summary.rows && !Number.isFinite(each.deviation))
+      return [
+        problem(
+          "not_finite",
+          `The feature "${each.column}" holds infinite or not-a-number values.`,
+          "Filter those rows, or derive a finite value.",
+        ),
+      ];
     return [];
   });
 }

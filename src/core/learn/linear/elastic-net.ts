@@ -9,7 +9,14 @@ import type { Matrix } from "../../numeric/cholesky";
  * @param target g, summed over rows
  * @returns the coefficients, or undefined when they did not settle
  */
-export function coordinateDescent(products: Matrix, target: Float64Array, lasso: number, ridge: number, tolerance: number, mostSweeps = 100_000): Float64Array | undefined {
+export function coordinateDescent(
+  products: Matrix,
+  target: Float64Array,
+  lasso: number,
+  ridge: number,
+  tolerance: number,
+  mostSweeps = 100_000,
+): Float64Array | undefined {
   const size = target.length;
   const coefficients = new Float64Array(size);
   // What is left of g - A b; kept up to date as coefficients move.
@@ -21,7 +28,8 @@ export function coordinateDescent(products: Matrix, target: Float64Array, lasso:
       if (own <= 0) continue;
       const before = coefficients[index]!;
       const pull = rest[index]! + own * before;
-      const after = index === 0 ? pull / own : (Math.sign(pull) * Math.max(0, Math.abs(pull) - lasso)) / (own + ridge);
+      const after =
+        index === 0 ? pull / own : (Math.sign(pull) * Math.max(0, Math.abs(pull) - lasso)) / (own + ridge);
       if (after === before) continue;
       const step = after - before;
       const line = products[index]!;

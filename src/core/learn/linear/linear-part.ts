@@ -3,7 +3,8 @@ import { binary, call, cast, column, double, sumOf, type Expression } from "../.
 import type { FeatureRow } from "../task";
 
 const numberPart = z.object({
-  column: z.string(), coefficient: z.number(),
+  column: z.string(),
+  coefficient: z.number(),
   /** What stands in for a missing value; without it, a missing value has no prediction. */
   fill: z.number().optional(),
 });
@@ -12,28 +13,41 @@ const numberPart = z.object({
 export const linearPartSchema = z.object({
   intercept: z.number(),
   numbers: z.array(numberPart),
-  categories: z.array(z.object({
-    column: z.string(),
-    levels: z.array(z.object({ level: z.string().nullable(), rows: z.number(), coefficient: z.number() })),
-    /** For a category training never saw: the mean coefficient over training rows. */
-    unseen: z.number(),
-  })),
+  categories: z.array(
+    z.object({
+      column: z.string(),
+      levels: z.array(z.object({ level: z.string().nullable(), rows: z.number(), coefficient: z.number() })),
+      /** For a category training never saw: the mean coefficient over training rows. */
+      unseen: z.number(),
+    }),
+  ),
 });
 export type LinearPart = z.infer<typeof linearPartSchema>;
 
 /** What each feature adds to the sum for a row; NaN for a missing number that nothing stands in for. */
-export function contributions(part: LinearPart, row: FeatureRow): readonly { readonly column: string; readonly value: number }[] {
+export function contributions(
+  part: LinearPart,
+  row: FeatureRow,
+): readonly { readonly column: string; readonly value: number }[] {
   return [
     ...part.numbers.map((each) => {
       const value = row[each.column] ?? each.fill;
-      return { column: each.column, value: value === undefined || value === null ? Number.NaN : each.coefficient * Number(value) };
+      return {
+        column: each.column,
+        value: value === undefined || value === null ? Number.NaN : each.coefficient * Number(value),
+      };
     }),
-    ...part.categories.map((each) => ({ column: each.column, value: each.levels.find((level) => level.level === (row[each.column] ?? null))?.coefficient ?? each.unseen })),
+    ...part.categories.map((each) => ({
+      column: each.column,
+      value:
+        each.levels.find((level) => level.level === (row[each.column] ?? null))?.coefficient ?? each.unseen,
+    })),
   ];
 }
 
 /** The sum for a row, by the core's own arithmetic. NaN when a number is missing and nothing stands in for it. */
-export const linearSum = (part: LinearPart, row: FeatureRow): number => contributions(part, row).reduce((sum, each) => sum + each.value, part.intercept);
+export const linearSum = (part: LinearPart, row: FeatureRow): number =>
+  contributions(part, row).reduce((sum, each) => sum + each.value, part.intercept);
 
 /**
  * The sum as SQL over the prepared rows, term by term in the order of {@link linearSum}. NULL when a number is missing.
@@ -42,11 +56,28 @@ export const linearSum = (part: LinearPart, row: FeatureRow): number => contribu
 export function linearExpression(part: LinearPart, number: (name: string) => Expression): Expression {
   return sumOf([
     double(part.intercept),
-    ...part.numbers.map((each) => binary(double(each.coefficient), "*", each.fill === undefined ? number(each.column) : call("coalesce", number(each.column), double(each.fill)))),
+    ...part.numbers.map((each) =>
+      binary(
+        double(each.coefficient),
+        "*",
+        each.fill === undefined
+          ? number(each.column)
+          : call("coalesce", number(each.column), double(each.fill)),
+      ),
+    ),
     ...part.categories.map((each): Expression => {
       const missing = each.levels.find((level) => level.level === null)?.coefficient ?? each.unseen;
-      const entries = each.levels.flatMap((level): (readonly [string, number])[] => (level.level === null ? [] : [[level.level, level.coefficient]]));
-      return { kind: "lookup", operand: cast(column(each.column), "text"), entries, missing: double(missing), otherwise: double(each.unseen), type: "double precision" };
+      const entries = each.levels.flatMap((level): (readonly [string, number])[] =>
+        level.level === null ? [] : [[level.level, level.coefficient]],
+      );
+      return {
+        kind: "lookup",
+        operand: cast(column(each.column), "text"),
+        entries,
+        missing: double(missing),
+        otherwise: double(each.unseen),
+        type: "double precision",
+      };
     }),
   ]);
 }

@@ -25,20 +25,38 @@ export type LogisticModel = z.infer<typeof logisticModelSchema>;
  * Fits a binary logistic regression: see {@link solveLinear} for the method.
  * Problems: one_class, target_missing, separated, collinear, not_converged, feature_missing, not_finite.
  */
-export async function fitLogistic(ask: FrameQuestions, settings: LogisticSettings, options: FitOptions): Promise<Result<Fitted<LogisticModel>>> {
+export async function fitLogistic(
+  ask: FrameQuestions,
+  settings: LogisticSettings,
+  options: FitOptions,
+): Promise<Result<Fitted<LogisticModel>>> {
   const summary = await ask.summary();
-  const prepared = prepareDesign(summary, { categories: options.categories, reference: settings.reference, missing: settings.missing });
+  const prepared = prepareDesign(summary, {
+    categories: options.categories,
+    reference: settings.reference,
+    missing: settings.missing,
+  });
   if (!prepared.ok) return prepared;
   const { design, warnings } = prepared.value;
   if (settings.ridge === 0) {
-    const separated = separatedLevels(options.categories.flatMap((category) => {
-      const counts = summary.categories.find((each) => each.column === category.column);
-      return category.levels.length > 1 && counts ? [{ ...category, rows: counts.rows, positives: counts.sums }] : [];
-    }));
+    const separated = separatedLevels(
+      options.categories.flatMap((category) => {
+        const counts = summary.categories.find((each) => each.column === category.column);
+        return category.levels.length > 1 && counts
+          ? [{ ...category, rows: counts.rows, positives: counts.sums }]
+          : [];
+      }),
+    );
     if (separated) return failure(separated);
   }
   const share = summary.target.mean;
-  const solved = await solveLinear(ask, design, { settings, loss: "logistic", rows: summary.rows, intercept: Math.log(share / (1 - share)), onPass: options.onPass });
+  const solved = await solveLinear(ask, design, {
+    settings,
+    loss: "logistic",
+    rows: summary.rows,
+    intercept: Math.log(share / (1 - share)),
+    onPass: options.onPass,
+  });
   if (!solved.ok) return solved;
   const { coefficients, information, passes, sampled, errorsFrom } = solved.value;
   const factor = cholesky(information);
@@ -51,8 +69,16 @@ export async function fitLogistic(ask: FrameQuestions, settings: LogisticSetting
       algorithm: "logistic_regression",
       ...readable(design, coefficients, inverse(factor.lower), summary, twoSidedP),
       fit: {
-        rows: summary.rows, positives: summary.classes[1]?.rows ?? 0, ridge: settings.ridge, sampleRows: sampled, passes: [...passes], engine: ask.engine,
-        meanLoss: last.loss, gradientNorm: last.gradientNorm, errorsFrom, numbersOut: ask.numbersOut(),
+        rows: summary.rows,
+        positives: summary.classes[1]?.rows ?? 0,
+        ridge: settings.ridge,
+        sampleRows: sampled,
+        passes: [...passes],
+        engine: ask.engine,
+        meanLoss: last.loss,
+        gradientNorm: last.gradientNorm,
+        errorsFrom,
+        numbersOut: ask.numbersOut(),
       },
     },
   });

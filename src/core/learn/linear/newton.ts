@@ -52,7 +52,11 @@ export interface Solution {
  *
  * Problems: separated, collinear, not_converged.
  */
-export async function solveLinear(ask: FrameQuestions, design: Design, options: SolveOptions): Promise<Result<Solution>> {
+export async function solveLinear(
+  ask: FrameQuestions,
+  design: Design,
+  options: SolveOptions,
+): Promise<Result<Solution>> {
   const { settings, loss, rows } = options;
   const sampled = await ask.drawSample(design, settings.sample_rows, rows);
   const whole = sampled === rows;
@@ -63,8 +67,12 @@ export async function solveLinear(ask: FrameQuestions, design: Design, options: 
   const { coefficients, hessian, passes, weight } = end.value;
   const products = rows * ((design.terms.length * (design.terms.length + 1)) / 2);
   // A level that the sample hardly holds has its error from all rows, whatever it costs.
-  const exact = whole || products <= MOST_EXACT_PRODUCTS || rareLevels(design, start.value.hessian).length > 0;
-  const information = whole || !exact ? hessian : penalised((await ask.curvature(design, coefficients, loss, "all")).hessian, settings.ridge * weight);
+  const exact =
+    whole || products <= MOST_EXACT_PRODUCTS || rareLevels(design, start.value.hessian).length > 0;
+  const information =
+    whole || !exact
+      ? hessian
+      : penalised((await ask.curvature(design, coefficients, loss, "all")).hessian, settings.ridge * weight);
   return success({ coefficients, information, passes, sampled, errorsFrom: exact ? "all rows" : "sample" });
 }
 
@@ -85,10 +93,15 @@ function penalised(hessian: Matrix, penalty: number): Matrix {
   });
 }
 
-const largest = (values: Float64Array): number => values.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
+const largest = (values: Float64Array): number =>
+  values.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
 
 /** Loss and gradient with the penalty added. */
-function withPenalty(slope: { readonly loss: number; readonly gradient: Float64Array }, coefficients: Float64Array, penalty: number): { loss: number; gradient: Float64Array } {
+function withPenalty(
+  slope: { readonly loss: number; readonly gradient: Float64Array },
+  coefficients: Float64Array,
+  penalty: number,
+): { loss: number; gradient: Float64Array } {
   let loss = slope.loss;
   const gradient = slope.gradient.map((value, index) => {
     if (index === 0) return value;
@@ -105,10 +118,17 @@ const SAMPLE_TOLERANCE = 0.01;
 /** Above this many products (rows of the sample times pairs of columns) a curvature is kept for several steps. */
 const MANY_PRODUCTS = 5e7;
 
-async function newtonOnSample(ask: FrameQuestions, design: Design, options: SolveOptions, whole: boolean): Promise<Result<Fit>> {
+async function newtonOnSample(
+  ask: FrameQuestions,
+  design: Design,
+  options: SolveOptions,
+  whole: boolean,
+): Promise<Result<Fit>> {
   const { settings, loss: kind } = options;
   const size = design.terms.length;
-  const thrifty = kind === "squared" || Math.min(options.rows, settings.sample_rows) * ((size * (size + 1)) / 2) > MANY_PRODUCTS;
+  const thrifty =
+    kind === "squared" ||
+    Math.min(options.rows, settings.sample_rows) * ((size * (size + 1)) / 2) > MANY_PRODUCTS;
   let coefficients: Float64Array = new Float64Array(size);
   coefficients[0] = options.intercept;
   const passes: Pass[] = [];
@@ -135,19 +155,37 @@ async function newtonOnSample(ask: FrameQuestions, design: Design, options: Solv
     if (renewed) {
       const hessian = penalised(renewed.hessian, penalty);
       const factor = cholesky(hessian, 1e-14);
-      if (factor.kind === "dependent") return failure(kind === "squared" ? collinear(design, factor.index, factor.combination) : divergence(design, lastStep));
+      if (factor.kind === "dependent")
+        return failure(
+          kind === "squared"
+            ? collinear(design, factor.index, factor.combination)
+            : divergence(design, lastStep),
+        );
       kept = { hessian, lower: factor.lower };
     }
     const step = solve(kept!.lower, gradient);
     const length = largest(step);
-    const entry: Pass = { pass, scope: whole ? "all" : "sample", loss: loss / answer.rows, gradientNorm: largest(gradient) / answer.rows, step: length };
+    const entry: Pass = {
+      pass,
+      scope: whole ? "all" : "sample",
+      loss: loss / answer.rows,
+      gradientNorm: largest(gradient) / answer.rows,
+      step: length,
+    };
     passes.push(entry);
     await options.onPass?.(entry);
     coefficients = coefficients.map((value, index) => value - step[index]!);
     // The sample only has to give a start as good as its own noise; all rows decide.
     const enough = whole ? settings.tolerance : SAMPLE_TOLERANCE;
-    if (length <= enough) return success({ coefficients, hessian: kept!.hessian, passes, weight: answer.rows });
-    if (kind === "logistic" && settings.ridge === 0 && whole && ((answer.loss / answer.rows < 1e-7) || (pass > 20 && length > ENDLESS_STEP))) return failure(divergence(design, step));
+    if (length <= enough)
+      return success({ coefficients, hessian: kept!.hessian, passes, weight: answer.rows });
+    if (
+      kind === "logistic" &&
+      settings.ridge === 0 &&
+      whole &&
+      (answer.loss / answer.rows < 1e-7 || (pass > 20 && length > ENDLESS_STEP))
+    )
+      return failure(divergence(design, step));
     // A curvature is good as long as every step is at most half the one before.
     if (!thrifty || (kind !== "squared" && length > 0.5 * largest(lastStep))) kept = undefined;
     lastStep = step.map((value) => -value);
@@ -157,14 +195,26 @@ async function newtonOnSample(ask: FrameQuestions, design: Design, options: Solv
 }
 
 /** Columns that can not be told apart, seen where every row still weighs the same. What a sample lacks is asked of all rows. */
-async function dependence(ask: FrameQuestions, design: Design, coefficients: Float64Array, loss: LinearLoss, sample: Matrix, whole: boolean): Promise<Problem | undefined> {
+async function dependence(
+  ask: FrameQuestions,
+  design: Design,
+  coefficients: Float64Array,
+  loss: LinearLoss,
+  sample: Matrix,
+  whole: boolean,
+): Promise<Problem | undefined> {
   const first = cholesky(sample);
   if (first.kind === "factor") return undefined;
   const factor = whole ? first : cholesky((await ask.curvature(design, coefficients, loss, "all")).hessian);
   return factor.kind === "dependent" ? collinear(design, factor.index, factor.combination) : undefined;
 }
 
-async function passesOverAll(ask: FrameQuestions, design: Design, options: SolveOptions, start: Fit): Promise<Result<Fit>> {
+async function passesOverAll(
+  ask: FrameQuestions,
+  design: Design,
+  options: SolveOptions,
+  start: Fit,
+): Promise<Result<Fit>> {
   const { settings, loss: kind } = options;
   let { coefficients } = start;
   let hessian: Matrix | undefined;
@@ -182,7 +232,10 @@ async function passesOverAll(ask: FrameQuestions, design: Design, options: Solve
     const penalty = settings.ridge * weight;
     const { loss, gradient } = withPenalty(answer, coefficients, penalty);
     // The sample's curvature, raised to the weight of all rows.
-    hessian ??= withRareLevels(design, start.hessian.map((row) => row.map((value) => (value * weight) / start.weight)));
+    hessian ??= withRareLevels(
+      design,
+      start.hessian.map((row) => row.map((value) => (value * weight) / start.weight)),
+    );
     const worse = loss > best.loss + 1e-7 * Math.abs(best.loss) + 1e-13 * weight;
     if (worse || slow >= 2) {
       // The sample's curvature is not that of all rows (a rare level, a heavy tail): measure it on all rows, at the best place so far.
@@ -195,15 +248,27 @@ async function passesOverAll(ask: FrameQuestions, design: Design, options: Solve
       if (worse) continue;
     }
     const factor = cholesky(hessian, 1e-13);
-    if (factor.kind === "dependent") return failure(kind === "squared" ? collinear(design, factor.index, factor.combination) : divergence(design, coefficients));
+    if (factor.kind === "dependent")
+      return failure(
+        kind === "squared"
+          ? collinear(design, factor.index, factor.combination)
+          : divergence(design, coefficients),
+      );
     best = { loss, coefficients };
     step = solve(factor.lower, gradient);
     const size = largest(step);
-    const entry: Pass = { pass: passes.length + 1, scope: "all", loss: loss / weight, gradientNorm: largest(gradient) / weight, step: size };
+    const entry: Pass = {
+      pass: passes.length + 1,
+      scope: "all",
+      loss: loss / weight,
+      gradientNorm: largest(gradient) / weight,
+      step: size,
+    };
     passes.push(entry);
     await options.onPass?.(entry);
     if (fresh) {
-      if (kind !== "squared" && settings.ridge === 0 && size > ENDLESS_STEP && size > 0.8 * newton) return failure(divergence(design, step));
+      if (kind !== "squared" && settings.ridge === 0 && size > ENDLESS_STEP && size > 0.8 * newton)
+        return failure(divergence(design, step));
       newton = size;
       fresh = false;
     }
@@ -220,7 +285,9 @@ async function passesOverAll(ask: FrameQuestions, design: Design, options: Solve
 
 /** Positions of levels that the sample hardly holds. On the solver's scale every column has spread 1, so its curvature is about that of the intercept. */
 function rareLevels(design: Design, hessian: Matrix): readonly number[] {
-  return design.terms.flatMap((term, index) => (term.kind === "level" && hessian[index]![index]! <= 0.3 * hessian[0]![0]! ? [index] : []));
+  return design.terms.flatMap((term, index) =>
+    term.kind === "level" && hessian[index]![index]! <= 0.3 * hessian[0]![0]! ? [index] : [],
+  );
 }
 
 /** A rare level would get far too long a step; too much curvature only shortens it. */
@@ -236,6 +303,9 @@ function withRareLevels(design: Design, hessian: Matrix): Matrix {
 
 function notConverged(design: Design, step: Float64Array, { settings, loss }: SolveOptions): Problem {
   if (loss !== "squared" && settings.ridge === 0 && largest(step) > 0.1) return divergence(design, step);
-  return problem("not_converged", `Training did not settle within ${settings.most_passes} passes.`, "Raise most_passes, or set a small ridge such as 0.001.");
+  return problem(
+    "not_converged",
+    `Training did not settle within ${settings.most_passes} passes.`,
+    "Raise most_passes, or set a small ridge such as 0.001.",
+  );
 }
-

@@ -14,21 +14,36 @@ export interface DesignOptions {
 }
 
 /** Whether a column has one value only. A deviation at the size of rounding is a constant, whatever the last digits say. */
-export const isConstant = (each: NumberSummary): boolean => !(each.deviation > 1e-12 * Math.max(1, Math.abs(each.mean))) && Number.isFinite(each.mean);
+export const isConstant = (each: NumberSummary): boolean =>
+  !(each.deviation > 1e-12 * Math.max(1, Math.abs(each.mean))) && Number.isFinite(each.mean);
 
 /** Lays out the coefficients from the first counts, or says what forbids training. Constant columns are left out with a warning. */
-export function prepareDesign(summary: FrameSummary, options: DesignOptions): Result<{ readonly design: Design; readonly warnings: readonly Problem[] }> {
+export function prepareDesign(
+  summary: FrameSummary,
+  options: DesignOptions,
+): Result<{ readonly design: Design; readonly warnings: readonly Problem[] }> {
   const found = checkSummary(summary, options.missing);
   if (found.length > 0) return failure(...found);
   const warnings: Problem[] = [];
   const useful = summary.numbers.flatMap((each): NumberSummary[] => {
     if (each.missing === summary.rows || isConstant(each)) {
-      warnings.push(warning("constant_feature", `"${each.column}" has ${each.missing === summary.rows ? "no value" : "one value only"} in the training rows and is left out of the model.`));
+      warnings.push(
+        warning(
+          "constant_feature",
+          `"${each.column}" has ${each.missing === summary.rows ? "no value" : "one value only"} in the training rows and is left out of the model.`,
+        ),
+      );
       return [];
     }
     if (each.missing === 0) return [each];
     // With the mean put into the gaps the deviation shrinks.
-    return [{ ...each, fill: each.mean, deviation: each.deviation * Math.sqrt((summary.rows - each.missing) / summary.rows) }];
+    return [
+      {
+        ...each,
+        fill: each.mean,
+        deviation: each.deviation * Math.sqrt((summary.rows - each.missing) / summary.rows),
+      },
+    ];
   });
   const categories = options.categories.flatMap((category) => {
     const counts = summary.categories.find((each) => each.column === category.column);

@@ -29,7 +29,12 @@ export interface QuasiNewtonOptions {
   readonly precondition: (gradient: Float64Array) => Float64Array;
   readonly tolerance: number;
   readonly mostPasses: number;
-  readonly onPass: (pass: { readonly pass: number; readonly loss: number; readonly gradient: Float64Array; readonly step: number }) => Promise<void>;
+  readonly onPass: (pass: {
+    readonly pass: number;
+    readonly loss: number;
+    readonly gradient: Float64Array;
+    readonly step: number;
+  }) => Promise<void>;
 }
 
 /**
@@ -38,7 +43,15 @@ export interface QuasiNewtonOptions {
  * Source: Nocedal and Wright, Numerical Optimization, 2nd ed., algorithms 7.4 and 3.1.
  * @returns the minimum, or the best point of the last pass (not settled); undefined when no direction led down
  */
-export async function quasiNewton(options: QuasiNewtonOptions): Promise<{ readonly point: Float64Array; readonly loss: number; readonly gradient: Float64Array; readonly settled: boolean } | undefined> {
+export async function quasiNewton(options: QuasiNewtonOptions): Promise<
+  | {
+      readonly point: Float64Array;
+      readonly loss: number;
+      readonly gradient: Float64Array;
+      readonly settled: boolean;
+    }
+  | undefined
+> {
   let point = options.start;
   let here = await options.at(point);
   let corrections: Correction[] = [];
@@ -49,7 +62,8 @@ export async function quasiNewton(options: QuasiNewtonOptions): Promise<{ readon
     const length = direction.reduce((most, each) => Math.max(most, Math.abs(each)), 0);
     await options.onPass({ pass, loss: here.loss, gradient: here.gradient, step: length });
     // When the loss no longer falls by more than its own rounding, further passes change nothing either.
-    if (length <= options.tolerance || still >= STILL) return { point, loss: here.loss, gradient: here.gradient, settled: true };
+    if (length <= options.tolerance || still >= STILL)
+      return { point, loss: here.loss, gradient: here.gradient, settled: true };
     if (slope >= 0) {
       if (corrections.length === 0) return undefined;
       corrections = [];
@@ -77,7 +91,11 @@ export async function quasiNewton(options: QuasiNewtonOptions): Promise<{ readon
 }
 
 /** The two-loop recursion. */
-function descent(gradient: Float64Array, corrections: readonly Correction[], precondition: (gradient: Float64Array) => Float64Array): Float64Array {
+function descent(
+  gradient: Float64Array,
+  corrections: readonly Correction[],
+  precondition: (gradient: Float64Array) => Float64Array,
+): Float64Array {
   const rest = Float64Array.from(gradient);
   const weights = new Array<number>(corrections.length);
   for (let index = corrections.length - 1; index >= 0; index -= 1) {

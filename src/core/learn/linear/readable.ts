@@ -5,7 +5,8 @@ import { termName, toOriginal, type Design } from "./design";
 import type { LinearPart } from "./linear-part";
 
 export const coefficientSchema = z.object({
-  term: z.string(), column: z.string().optional(),
+  term: z.string(),
+  column: z.string().optional(),
   /** The class that the coefficient speaks for, against the first one; for several classes only. */
   class: z.string().optional(),
   /** Original units: change of the predictor for one unit. */
@@ -28,15 +29,28 @@ export type PValue = (ratio: number) => number;
  * @param scaled coefficients on the solver's scale
  * @param covariance of those, on the same scale; undefined when the method gives none
  */
-export function readable(design: Design, scaled: Float64Array, covariance: Matrix | undefined, summary: FrameSummary, pValue: PValue): LinearPart & { readonly coefficients: CoefficientRow[] } {
+export function readable(
+  design: Design,
+  scaled: Float64Array,
+  covariance: Matrix | undefined,
+  summary: FrameSummary,
+  pValue: PValue,
+): LinearPart & { readonly coefficients: CoefficientRow[] } {
   const { centre, spread } = design.target;
-  const original = toOriginal(design, scaled).map((value, index) => value * spread + (index === 0 ? centre : 0));
+  const original = toOriginal(design, scaled).map(
+    (value, index) => value * spread + (index === 0 ? centre : 0),
+  );
   const rows = design.terms.map((term, index): CoefficientRow => {
     const error = covariance && standardError(design, covariance, index) * spread;
     const ratio = error === undefined ? null : original[index]! / error;
     return {
-      term: termName(term), ...(term.kind === "intercept" ? {} : { column: term.column }),
-      estimate: original[index]!, error: error ?? null, ratio, p: ratio === null ? null : pValue(ratio), perDeviation: scaled[index]! * spread,
+      term: termName(term),
+      ...(term.kind === "intercept" ? {} : { column: term.column }),
+      estimate: original[index]!,
+      error: error ?? null,
+      ratio,
+      p: ratio === null ? null : pValue(ratio),
+      perDeviation: scaled[index]! * spread,
     };
   });
   const categories = design.categories.map((category) => {
@@ -46,11 +60,19 @@ export function readable(design: Design, scaled: Float64Array, covariance: Matri
       return { level, rows: counts[index] ?? 0, coefficient: position < 0 ? 0 : original[position]! };
     });
     const total = levels.reduce((sum, level) => sum + level.rows, 0);
-    return { column: category.column, levels, unseen: levels.reduce((sum, level) => sum + level.coefficient * (level.rows / total), 0) };
+    return {
+      column: category.column,
+      levels,
+      unseen: levels.reduce((sum, level) => sum + level.coefficient * (level.rows / total), 0),
+    };
   });
   return {
     intercept: original[0]!,
-    numbers: design.numbers.map((column, index) => ({ column, coefficient: original[index + 1]!, ...(design.fills[index] === undefined ? {} : { fill: design.fills[index] }) })),
+    numbers: design.numbers.map((column, index) => ({
+      column,
+      coefficient: original[index + 1]!,
+      ...(design.fills[index] === undefined ? {} : { fill: design.fills[index] }),
+    })),
     categories,
     coefficients: rows,
   };
@@ -59,8 +81,11 @@ export function readable(design: Design, scaled: Float64Array, covariance: Matri
 /** Standard error on the original scale: the change of scale is linear, so its rows carry the covariance over. */
 function standardError(design: Design, covariance: Matrix, index: number): number {
   if (index > 0) return Math.sqrt(covariance[index]![index]!) / design.spreads[index]!;
-  const weights = design.terms.map((_, each) => (each === 0 ? 1 : -design.centres[each]! / design.spreads[each]!));
+  const weights = design.terms.map((_, each) =>
+    each === 0 ? 1 : -design.centres[each]! / design.spreads[each]!,
+  );
   let variance = 0;
-  for (let i = 0; i < weights.length; i += 1) for (let j = 0; j < weights.length; j += 1) variance += weights[i]! * weights[j]! * covariance[i]![j]!;
+  for (let i = 0; i < weights.length; i += 1)
+    for (let j = 0; j < weights.length; j += 1) variance += weights[i]! * weights[j]! * covariance[i]![j]!;
   return Math.sqrt(variance);
 }

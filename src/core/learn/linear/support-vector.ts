@@ -28,18 +28,31 @@ const CALIBRATION_PARTS = 3;
  * Sources: Keerthi and DeCoste, "A modified finite Newton method for fast solution of large scale linear SVMs", JMLR 6, 2005;
  * Platt, "Probabilistic outputs for support vector machines", 1999, with the targets of Lin, Lin and Weng, Machine Learning 68, 2007.
  */
-export async function fitSupportVector(ask: FrameQuestions, settings: SupportVectorSettings, options: FitOptions): Promise<Result<Fitted<SupportVectorModel>>> {
+export async function fitSupportVector(
+  ask: FrameQuestions,
+  settings: SupportVectorSettings,
+  options: FitOptions,
+): Promise<Result<Fitted<SupportVectorModel>>> {
   const summary = await ask.summary();
-  const prepared = prepareDesign(summary, { categories: options.categories, reference: settings.reference, missing: settings.missing });
+  const prepared = prepareDesign(summary, {
+    categories: options.categories,
+    reference: settings.reference,
+    missing: settings.missing,
+  });
   if (!prepared.ok) return prepared;
   const { design, warnings } = prepared.value;
-  const solve = (asked: FrameQuestions, rows: number, onPass: FitOptions["onPass"]) => solveLinear(asked, design, { settings, loss: "squared_hinge", rows, intercept: 0, onPass });
+  const solve = (asked: FrameQuestions, rows: number, onPass: FitOptions["onPass"]) =>
+    solveLinear(asked, design, { settings, loss: "squared_hinge", rows, intercept: 0, onPass });
   const margins: MarginCount[] = [];
   for (let part = 0; part < CALIBRATION_PARTS; part += 1) {
     const others = ask.part({ of: CALIBRATION_PARTS, part, inside: false });
     const fitted = await solve(others, (await others.summary()).rows, undefined);
     if (!fitted.ok) return fitted;
-    margins.push(...(await ask.part({ of: CALIBRATION_PARTS, part, inside: true }).marginCounts(design, fitted.value.coefficients)));
+    margins.push(
+      ...(await ask
+        .part({ of: CALIBRATION_PARTS, part, inside: true })
+        .marginCounts(design, fitted.value.coefficients)),
+    );
   }
   const solved = await solve(ask, summary.rows, options.onPass);
   if (!solved.ok) return solved;
@@ -51,24 +64,38 @@ export async function fitSupportVector(ask: FrameQuestions, settings: SupportVec
       algorithm: "support_vector",
       ...readable(design, coefficients, undefined, summary, () => Number.NaN),
       calibration: calibrate(margins),
-      fit: { rows: summary.rows, positives: summary.classes[1]?.rows ?? 0, ridge: settings.ridge, sampleRows: sampled, passes: [...passes], engine: ask.engine, meanLoss: last.loss, gradientNorm: last.gradientNorm, numbersOut: ask.numbersOut() },
+      fit: {
+        rows: summary.rows,
+        positives: summary.classes[1]?.rows ?? 0,
+        ridge: settings.ridge,
+        sampleRows: sampled,
+        passes: [...passes],
+        engine: ask.engine,
+        meanLoss: last.loss,
+        gradientNorm: last.gradientNorm,
+        numbersOut: ask.numbersOut(),
+      },
     },
   });
 }
 
 /** The logistic curve over margins with the largest likelihood, by Newton's method; targets are drawn in a little from 0 and 1. */
-export function calibrate(counts: readonly MarginCount[]): { readonly slope: number; readonly offset: number } {
+export function calibrate(counts: readonly MarginCount[]): {
+  readonly slope: number;
+  readonly offset: number;
+} {
   const positives = counts.reduce((sum, each) => sum + each.positives, 0);
   const negatives = counts.reduce((sum, each) => sum + each.negatives, 0);
   const high = (positives + 1) / (positives + 2);
   const low = 1 / (negatives + 2);
   let slope = 1;
   let offset = Math.log((positives + 1) / (negatives + 1));
-  const lossAt = (a: number, b: number): number => counts.reduce((sum, { margin, positives: yes, negatives: no }) => {
-    const eta = a * margin + b;
-    const wanted = yes * high + no * low;
-    return sum + (yes + no) * (Math.max(eta, 0) + Math.log1p(Math.exp(-Math.abs(eta)))) - wanted * eta;
-  }, 0);
+  const lossAt = (a: number, b: number): number =>
+    counts.reduce((sum, { margin, positives: yes, negatives: no }) => {
+      const eta = a * margin + b;
+      const wanted = yes * high + no * low;
+      return sum + (yes + no) * (Math.max(eta, 0) + Math.log1p(Math.exp(-Math.abs(eta)))) - wanted * eta;
+    }, 0);
   for (let pass = 0; pass < 100; pass += 1) {
     let [ga, gb, haa, hab, hbb] = [0, 0, 1e-12, 0, 1e-12];
     for (const { margin, positives: yes, negatives: no } of counts) {

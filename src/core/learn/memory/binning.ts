@@ -10,7 +10,8 @@ export function binsInto(values: Float64Array, cuts: Float64Array, into: Uint8Ar
   const [lowest, highest] = [cuts[0] ?? 0, cuts[count - 1] ?? 0];
   const factor = highest > lowest && Number.isFinite(highest - lowest) ? CELLS / (highest - lowest) : 0;
   // Cells grow with the value, so cuts in lower cells are below it and cuts in higher cells above it: only its own cell is searched.
-  const cellOf = (value: number): number => Math.min(CELLS - 1, Math.max(0, Math.floor((value - lowest) * factor) || 0));
+  const cellOf = (value: number): number =>
+    Math.min(CELLS - 1, Math.max(0, Math.floor((value - lowest) * factor) || 0));
   const begins = new Uint16Array(CELLS + 1);
   for (let index = 0; index < count; index += 1) begins[cellOf(cuts[index]!) + 1]! += 1;
   for (let cell = 0; cell < CELLS; cell += 1) begins[cell + 1]! += begins[cell]!;
@@ -34,9 +35,14 @@ export function binsInto(values: Float64Array, cuts: Float64Array, into: Uint8Ar
 
 /** Merges ascending lists into one. */
 export function mergeSorted(lists: readonly Float64Array[]): Float64Array {
-  return lists.slice(1).reduce<Float64Array>((left, right) => {
-    const merged = new Float64Array(left.length + right.length);
-    for (let a = 0, b = 0, at = 0; at < merged.length; at += 1) merged[at] = b >= right.length || (a < left.length && left[a]! <= right[b]!) ? left[a++]! : right[b++]!;
-    return merged;
-  }, lists[0] ?? new Float64Array(0));
+  return lists.slice(1).reduce<Float64Array>(
+    (left, right) => {
+      const merged = new Float64Array(left.length + right.length);
+      for (let a = 0, b = 0, at = 0; at < merged.length; at += 1)
+        merged[at] =
+          b >= right.length || (a < left.length && left[a]! <= right[b]!) ? left[a++]! : right[b++]!;
+      return merged;
+    },
+    lists[0] ?? new Float64Array(0),
+  );
 }

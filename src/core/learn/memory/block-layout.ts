@@ -42,22 +42,46 @@ export interface BlockLayout {
   /** Narrow columns, those that fill up to a multiple of four among them. */
   readonly narrow: number;
   readonly stride: number;
-  readonly at: Readonly<Record<"order" | "records" | "spare" | "counts" | "classes" | "goes" | "list" | "histogram" | "unpacked" | "target" | "weight" | "scratch", number>>;
+  readonly at: Readonly<
+    Record<
+      | "order"
+      | "records"
+      | "spare"
+      | "counts"
+      | "classes"
+      | "goes"
+      | "list"
+      | "histogram"
+      | "unpacked"
+      | "target"
+      | "weight"
+      | "scratch",
+      number
+    >
+  >;
   readonly scoresAt: readonly number[];
   readonly gradientsAt: readonly number[];
   readonly curvaturesAt: readonly number[];
 }
 
 /** Decides where everything of a block lies, and takes that much memory. */
-export function layOutBlock({ rows, numbers, categories }: BlockData, start: BlockStart, stretches: Stretches): BlockLayout {
+export function layOutBlock(
+  { rows, numbers, categories }: BlockData,
+  start: BlockStart,
+  stretches: Stretches,
+): BlockLayout {
   const gini = start.loss === "gini";
   const statistics = statisticsOf(start.loss, start.classes);
   const narrowCount = numbers.length + categories.filter((each) => each.levels < NARROW).length;
   // Columns of one byte are read four at a time.
   const narrow = Math.ceil(narrowCount / 4) * 4;
-  const stride = Math.ceil((STATISTICS + narrow + 2 * (numbers.length + categories.length - narrowCount)) / 4) * 4;
+  const stride =
+    Math.ceil((STATISTICS + narrow + 2 * (numbers.length + categories.length - narrowCount)) / 4) * 4;
   let [nextNarrow, nextWide] = [STATISTICS, STATISTICS + narrow];
-  const columns = [...start.cuts.map((each) => each.length + 2), ...categories.map((each) => each.levels + 1)].map((bins, column): ColumnPlace => {
+  const columns = [
+    ...start.cuts.map((each) => each.length + 2),
+    ...categories.map((each) => each.levels + 1),
+  ].map((bins, column): ColumnPlace => {
     const wide = column >= numbers.length && categories[column - numbers.length]!.levels >= NARROW;
     const position = wide ? nextWide : nextNarrow;
     if (wide) nextWide += 2;
@@ -67,17 +91,39 @@ export function layOutBlock({ rows, numbers, categories }: BlockData, start: Blo
   const places = columns.reduce((sum, each) => sum + Math.max(NARROW, each.bins), 0) + 4 * NARROW;
   const outputs = Array.from({ length: start.outputs });
   const at = {
-    order: stretches.take(4 * rows), records: stretches.take(stride * rows), spare: stretches.take(4 * rows), counts: stretches.take(rows),
-    classes: stretches.take(gini ? 2 * rows : 0), goes: stretches.take(Math.max(NARROW, ...columns.map((each) => each.bins))), list: stretches.take(8 * columns.length),
-    histogram: stretches.take(places * Math.max(STATISTICS, gini ? 8 * statistics : 0)), unpacked: stretches.take(places * 8 * statistics),
-    target: stretches.take(8 * rows), weight: stretches.take(8 * rows), scratch: stretches.take(16 * CHUNK),
+    order: stretches.take(4 * rows),
+    records: stretches.take(stride * rows),
+    spare: stretches.take(4 * rows),
+    counts: stretches.take(rows),
+    classes: stretches.take(gini ? 2 * rows : 0),
+    goes: stretches.take(Math.max(NARROW, ...columns.map((each) => each.bins))),
+    list: stretches.take(8 * columns.length),
+    histogram: stretches.take(places * Math.max(STATISTICS, gini ? 8 * statistics : 0)),
+    unpacked: stretches.take(places * 8 * statistics),
+    target: stretches.take(8 * rows),
+    weight: stretches.take(8 * rows),
+    scratch: stretches.take(16 * CHUNK),
   };
   const each = (): number[] => outputs.map(() => stretches.take(8 * rows));
-  return { statistics, columns, narrow, stride, at, scoresAt: each(), gradientsAt: each(), curvaturesAt: each() };
+  return {
+    statistics,
+    columns,
+    narrow,
+    stride,
+    at,
+    scoresAt: each(),
+    gradientsAt: each(),
+    curvaturesAt: each(),
+  };
 }
 
 /** Writes the bins of every column side by side, and into the records. */
-export function fillBins(memory: ArrayBufferLike, { rows, numbers, categories }: BlockData, { columns, at, stride }: BlockLayout, cuts: BlockStart["cuts"]): void {
+export function fillBins(
+  memory: ArrayBufferLike,
+  { rows, numbers, categories }: BlockData,
+  { columns, at, stride }: BlockLayout,
+  cuts: BlockStart["cuts"],
+): void {
   const bytes = new Uint8Array(memory, at.records, stride * rows);
   const pairs = new Uint16Array(memory, at.records, (stride * rows) / 2);
   columns.forEach((place, column) => {
@@ -85,7 +131,9 @@ export function fillBins(memory: ArrayBufferLike, { rows, numbers, categories }:
     const values = numbers[column];
     if (values) binsInto(values, cuts[column]!, own);
     else own.set(categories[column - numbers.length]!.codes);
-    if (place.wide) for (let row = 0, to = place.position / 2; row < rows; row += 1, to += stride / 2) pairs[to] = own[row]!;
+    if (place.wide)
+      for (let row = 0, to = place.position / 2; row < rows; row += 1, to += stride / 2)
+        pairs[to] = own[row]!;
     else for (let row = 0, to = place.position; row < rows; row += 1, to += stride) bytes[to] = own[row]!;
   });
 }

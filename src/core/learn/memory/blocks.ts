@@ -4,7 +4,9 @@ import type { BlockData } from "./block-layout";
 import { TreeBlock } from "./tree-block";
 
 /** What a block can be asked. */
-export type BlockQuestion = { [Name in keyof TreeBlock]: TreeBlock[Name] extends (...parameters: never) => unknown ? Name : never }[keyof TreeBlock];
+export type BlockQuestion = {
+  [Name in keyof TreeBlock]: TreeBlock[Name] extends (...parameters: never) => unknown ? Name : never;
+}[keyof TreeBlock];
 
 /** Blocks of rows that answer as one: in this thread, or in several. */
 export interface TreeBlocks {
@@ -16,7 +18,10 @@ export interface TreeBlocks {
    * @param parameters of each block's question
    * @returns the answers in the order of the rows
    */
-  readonly ask: <Name extends BlockQuestion>(name: Name, parameters: (block: number) => Parameters<TreeBlock[Name]>) => Promise<readonly ReturnType<TreeBlock[Name]>[]>;
+  readonly ask: <Name extends BlockQuestion>(
+    name: Name,
+    parameters: (block: number) => Parameters<TreeBlock[Name]>,
+  ) => Promise<readonly ReturnType<TreeBlock[Name]>[]>;
 }
 
 /** Divides rows into blocks of whole chunks. */
@@ -26,8 +31,15 @@ export function blockData(data: ColumnData, count: number): readonly BlockData[]
     const from = Math.min(data.rows, Math.floor((chunks * block) / count) * CHUNK);
     const to = Math.min(data.rows, Math.floor((chunks * (block + 1)) / count) * CHUNK);
     return {
-      rows: to - from, numbers: data.numbers.map((each) => each.values.subarray(from, to)), categories: data.categories.map((each) => ({ codes: each.codes.subarray(from, to), levels: each.levels.length })),
-      target: data.target.subarray(from, to), weight: data.weight?.subarray(from, to), draw: data.draw.subarray(from, to),
+      rows: to - from,
+      numbers: data.numbers.map((each) => each.values.subarray(from, to)),
+      categories: data.categories.map((each) => ({
+        codes: each.codes.subarray(from, to),
+        levels: each.levels.length,
+      })),
+      target: data.target.subarray(from, to),
+      weight: data.weight?.subarray(from, to),
+      draw: data.draw.subarray(from, to),
     };
   });
 }
@@ -45,13 +57,20 @@ export class LocalBlocks implements TreeBlocks {
     this.blocks = blockData(data, this.count).map((each) => new TreeBlock(each));
   }
 
-  ask<Name extends BlockQuestion>(name: Name, parameters: (block: number) => Parameters<TreeBlock[Name]>): Promise<readonly ReturnType<TreeBlock[Name]>[]> {
+  ask<Name extends BlockQuestion>(
+    name: Name,
+    parameters: (block: number) => Parameters<TreeBlock[Name]>,
+  ): Promise<readonly ReturnType<TreeBlock[Name]>[]> {
     return Promise.resolve(this.blocks.map((block, index) => askBlock(block, name, parameters(index))));
   }
 }
 
 /** Asks one block. */
-export function askBlock<Name extends BlockQuestion>(block: TreeBlock, name: Name, parameters: Parameters<TreeBlock[Name]>): ReturnType<TreeBlock[Name]> {
+export function askBlock<Name extends BlockQuestion>(
+  block: TreeBlock,
+  name: Name,
+  parameters: Parameters<TreeBlock[Name]>,
+): ReturnType<TreeBlock[Name]> {
   const method = block[name] as (...given: Parameters<TreeBlock[Name]>) => ReturnType<TreeBlock[Name]>;
   return method.apply(block, parameters);
 }

@@ -24,7 +24,8 @@ export interface ColumnData {
 /** Rows from which threads share the work, and so the arrays. */
 export const ROWS_FOR_THREADS = 50_000;
 
-const memoryFor = (bytes: number, rows: number): ArrayBufferLike => (rows >= ROWS_FOR_THREADS ? new SharedArrayBuffer(bytes) : new ArrayBuffer(bytes));
+const memoryFor = (bytes: number, rows: number): ArrayBufferLike =>
+  rows >= ROWS_FOR_THREADS ? new SharedArrayBuffer(bytes) : new ArrayBuffer(bytes);
 /** A column of numbers, in memory that threads can share when there are many rows. */
 export const doublesFor = (rows: number): Float64Array => new Float64Array(memoryFor(8 * rows, rows));
 /** The same for whole numbers. */
@@ -48,7 +49,11 @@ export function selectRows(data: ColumnData, keep: (row: number) => boolean): Co
   return {
     rows: count,
     numbers: data.numbers.map(({ column, values }) => ({ column, values: doubles(values) })),
-    categories: data.categories.map((each) => ({ column: each.column, levels: each.levels, codes: codes(each.codes) })),
+    categories: data.categories.map((each) => ({
+      column: each.column,
+      levels: each.levels,
+      codes: codes(each.codes),
+    })),
     target: doubles(data.target),
     weight: data.weight && doubles(data.weight),
     draw: doubles(data.draw),

@@ -2,12 +2,29 @@ import { zeros } from "../../numeric/cholesky";
 import type { Design } from "../linear/design";
 import type { Curvature, LinearLoss, MarginCount, Slope } from "../questions";
 import type { ColumnData } from "./column-data";
-import { BLOCK, columnsFor, eachBlock, predictBlock, residualBlock, scaledBlock, sum, type DesignColumns } from "./predictor";
+import {
+  BLOCK,
+  columnsFor,
+  eachBlock,
+  predictBlock,
+  residualBlock,
+  scaledBlock,
+  sum,
+  type DesignColumns,
+} from "./predictor";
 
-export const totalWeight = (data: ColumnData): number => (data.weight === undefined ? data.rows : sum(data.weight, data.rows));
+export const totalWeight = (data: ColumnData): number =>
+  data.weight === undefined ? data.rows : sum(data.weight, data.rows);
 
 /** Adds the residuals of a block to the gradient, on the raw scale of the categories and the solver's of the numbers. */
-function addGradient(design: Design, columns: DesignColumns, residuals: Float64Array, from: number, to: number, gradient: Float64Array): void {
+function addGradient(
+  design: Design,
+  columns: DesignColumns,
+  residuals: Float64Array,
+  from: number,
+  to: number,
+  gradient: Float64Array,
+): void {
   const count = to - from;
   const all = sum(residuals, count);
   gradient[0]! += all;
@@ -15,7 +32,9 @@ function addGradient(design: Design, columns: DesignColumns, residuals: Float64A
     const centre = design.centres[each + 1]!;
     const fill = design.fills[each];
     let total = 0;
-    if (fill === undefined) for (let place = 0; place < count; place += 1) total += residuals[place]! * (values[from + place]! - centre);
+    if (fill === undefined)
+      for (let place = 0; place < count; place += 1)
+        total += residuals[place]! * (values[from + place]! - centre);
     else {
       for (let place = 0; place < count; place += 1) {
         const value = values[from + place]!;
@@ -34,7 +53,12 @@ function addGradient(design: Design, columns: DesignColumns, residuals: Float64A
 }
 
 /** Loss and gradient over rows in memory; the same sums as the SQL takes. */
-export function slopeOf(data: ColumnData, design: Design, coefficients: Float64Array, loss: LinearLoss): Slope {
+export function slopeOf(
+  data: ColumnData,
+  design: Design,
+  coefficients: Float64Array,
+  loss: LinearLoss,
+): Slope {
   const columns = columnsFor(data, design);
   const gradient = new Float64Array(design.terms.length);
   const eta = new Float64Array(Math.min(BLOCK, data.rows));
@@ -48,7 +72,12 @@ export function slopeOf(data: ColumnData, design: Design, coefficients: Float64A
 }
 
 /** Loss, gradient and Hessian over rows in memory. */
-export function curvatureOf(data: ColumnData, design: Design, coefficients: Float64Array, loss: LinearLoss): Curvature {
+export function curvatureOf(
+  data: ColumnData,
+  design: Design,
+  coefficients: Float64Array,
+  loss: LinearLoss,
+): Curvature {
   const columns = columnsFor(data, design);
   const size = design.terms.length;
   const hessian = zeros(size);
@@ -82,7 +111,15 @@ export function curvatureOf(data: ColumnData, design: Design, coefficients: Floa
 }
 
 /** Second derivatives that concern levels: on the diagonal, with the intercept, with numbers, and between two categories. */
-function addLevels(design: Design, columns: DesignColumns, weights: Float64Array, scaled: readonly Float64Array[], from: number, to: number, hessian: Float64Array[]): void {
+function addLevels(
+  design: Design,
+  columns: DesignColumns,
+  weights: Float64Array,
+  scaled: readonly Float64Array[],
+  from: number,
+  to: number,
+  hessian: Float64Array[],
+): void {
   columns.categories.forEach((codes, index) => {
     const { positions } = design.categories[index]!;
     for (let row = from; row < to; row += 1) {
@@ -103,7 +140,12 @@ function addLevels(design: Design, columns: DesignColumns, weights: Float64Array
 }
 
 /** Loss and gradient of the multinomial log loss; the first class has predictor 0. */
-export function classSlopeOf(data: ColumnData, design: Design, coefficients: Float64Array, outputs: number): Slope {
+export function classSlopeOf(
+  data: ColumnData,
+  design: Design,
+  coefficients: Float64Array,
+  outputs: number,
+): Slope {
   const columns = columnsFor(data, design);
   const size = design.terms.length;
   const gradient = new Float64Array(outputs * size);
@@ -118,11 +160,14 @@ export function classSlopeOf(data: ColumnData, design: Design, coefficients: Flo
     // Class by class, not row by row: each class's numbers lie side by side.
     etas.forEach((eta, output) => {
       predictBlock(design, columns, coefficients.subarray(output * size, (output + 1) * size), from, to, eta);
-      for (let place = 0; place < count; place += 1) if (eta[place]! > most[place]!) most[place] = eta[place]!;
+      for (let place = 0; place < count; place += 1)
+        if (eta[place]! > most[place]!) most[place] = eta[place]!;
     });
     for (let place = 0; place < count; place += 1) {
       const own = data.target[from + place]!;
-      loss += (data.weight === undefined ? 1 : data.weight[from + place]!) * (most[place]! - (own >= 1 ? etas[own - 1]![place]! : 0));
+      loss +=
+        (data.weight === undefined ? 1 : data.weight[from + place]!) *
+        (most[place]! - (own >= 1 ? etas[own - 1]![place]! : 0));
       totals[place] = Math.exp(-most[place]!);
     }
     for (const eta of etas) {
@@ -142,13 +187,26 @@ export function classSlopeOf(data: ColumnData, design: Design, coefficients: Flo
       const own = data.target[from + place]!;
       if (own >= 1) etas[own - 1]![place]! -= data.weight === undefined ? 1 : data.weight[from + place]!;
     }
-    etas.forEach((residuals, output) => addGradient(design, columns, residuals, from, to, gradient.subarray(output * size, (output + 1) * size)));
+    etas.forEach((residuals, output) =>
+      addGradient(
+        design,
+        columns,
+        residuals,
+        from,
+        to,
+        gradient.subarray(output * size, (output + 1) * size),
+      ),
+    );
   });
   return { rows: totalWeight(data), loss, gradient };
 }
 
 /** Rows by their margin, rounded to 1/1000 and kept within ±30. */
-export function marginCountsOf(data: ColumnData, design: Design, coefficients: Float64Array): readonly MarginCount[] {
+export function marginCountsOf(
+  data: ColumnData,
+  design: Design,
+  coefficients: Float64Array,
+): readonly MarginCount[] {
   const columns = columnsFor(data, design);
   const counts = new Map<number, { positives: number; negatives: number }>();
   const eta = new Float64Array(Math.min(BLOCK, data.rows));

@@ -42,10 +42,16 @@ export interface SlopeRows {
  * Goes through rows chunk by chunk and sums their losses.
  * @param work fills gradients and curvatures from row `from` up to, not including, row `to`, and puts each row's loss into `own`, from its place 0
  */
-function byChunk({ target, weight, apart }: SlopeRows, work: (from: number, to: number, own: Float64Array) => void): LossSums {
+function byChunk(
+  { target, weight, apart }: SlopeRows,
+  work: (from: number, to: number, own: Float64Array) => void,
+): LossSums {
   const rows = target.length;
   const chunks = Math.ceil(rows / CHUNK);
-  const sums: LossSums = { losses: [new Float64Array(chunks), new Float64Array(chunks)], weights: [new Float64Array(chunks), new Float64Array(chunks)] };
+  const sums: LossSums = {
+    losses: [new Float64Array(chunks), new Float64Array(chunks)],
+    weights: [new Float64Array(chunks), new Float64Array(chunks)],
+  };
   const own = new Float64Array(CHUNK);
   for (let chunk = 0; chunk < chunks; chunk += 1) {
     const from = chunk * CHUNK;
@@ -70,12 +76,26 @@ function byChunk({ target, weight, apart }: SlopeRows, work: (from: number, to: 
 const FACTORS = 512;
 
 /** Fills gradients and curvatures of the logistic loss by the kernel. Its arrays lie in the kernel's memory; scratch has room for two chunks of doubles. */
-export function logisticSlopes(kernels: TreeKernels, rows: SlopeRows, { gradients, curvatures }: Slopes, scratch: number): LossSums {
+export function logisticSlopes(
+  kernels: TreeKernels,
+  rows: SlopeRows,
+  { gradients, curvatures }: Slopes,
+  scratch: number,
+): LossSums {
   const at = (values: Float64Array, from: number): number => values.byteOffset + 8 * from;
   const linear = new Float64Array(kernels.memory.buffer, scratch, CHUNK);
   const factors = new Float64Array(kernels.memory.buffer, scratch + 8 * CHUNK, CHUNK);
   return byChunk(rows, (from, to, own) => {
-    kernels.logistic(to - from, at(rows.scores[0]!, from), at(rows.target, from), rows.weight ? at(rows.weight, from) : 0, at(gradients[0]!, from), at(curvatures[0]!, from), scratch, scratch + 8 * CHUNK);
+    kernels.logistic(
+      to - from,
+      at(rows.scores[0]!, from),
+      at(rows.target, from),
+      rows.weight ? at(rows.weight, from) : 0,
+      at(gradients[0]!, from),
+      at(curvatures[0]!, from),
+      scratch,
+      scratch + 8 * CHUNK,
+    );
     own.set(linear);
     if (rows.weight !== undefined || rows.apart !== undefined) {
       for (let index = 0; index < to - from; index += 1) own[index]! += Math.log(factors[index]!);
@@ -95,7 +115,11 @@ export function logisticSlopes(kernels: TreeKernels, rows: SlopeRows, { gradient
  * Fills gradients and curvatures of every output at the scores so far, and sums losses on the way. Curvatures of softmax are
  * twice p (1 - p), as is usual for boosting one tree per class.
  */
-export function slopesInto(loss: Exclude<TreeLoss, "logistic">, rows: SlopeRows, { gradients, curvatures }: Slopes): LossSums {
+export function slopesInto(
+  loss: Exclude<TreeLoss, "logistic">,
+  rows: SlopeRows,
+  { gradients, curvatures }: Slopes,
+): LossSums {
   const { target, weight, scores } = rows;
   const shares = new Float64Array(scores.length);
   const each = new Float64Array(scores.length);
@@ -105,7 +129,8 @@ export function slopesInto(loss: Exclude<TreeLoss, "logistic">, rows: SlopeRows,
       const times = weight === undefined ? 1 : weight[row]!;
       const y = target[row]!;
       switch (loss) {
-        case "squared": case "absolute": {
+        case "squared":
+        case "absolute": {
           const error = score[row]! - y;
           gradient[row] = (loss === "squared" ? error : Math.sign(error)) * times;
           curvature[row] = times;

@@ -16,7 +16,12 @@ export class MemoryFrame implements FrameQuestions {
   private summarised: FrameSummary | undefined;
 
   /** @param ownWeight the file's weights, when others have been multiplied in */
-  constructor(readonly task: Task, readonly columns: ColumnData, private readonly team?: TreeBlocks, private readonly ownWeight = columns.weight) {
+  constructor(
+    readonly task: Task,
+    readonly columns: ColumnData,
+    private readonly team?: TreeBlocks,
+    private readonly ownWeight = columns.weight,
+  ) {
     this.sample = columns;
     this.trees = new MemoryTrees(columns, task, team);
   }
@@ -32,7 +37,8 @@ export class MemoryFrame implements FrameQuestions {
 
   drawSample(_design: Design, rows: number, total: number): Promise<number> {
     const share = total <= rows ? 1 : rows / total;
-    this.sample = share >= 1 ? this.columns : selectRows(this.columns, (row) => this.columns.draw[row]! < share);
+    this.sample =
+      share >= 1 ? this.columns : selectRows(this.columns, (row) => this.columns.draw[row]! < share);
     return Promise.resolve(this.sample.rows);
   }
 
@@ -49,7 +55,9 @@ export class MemoryFrame implements FrameQuestions {
   }
 
   classSlope(design: Design, coefficients: Float64Array, scope: Scope) {
-    return Promise.resolve(classSlopeOf(this.asked(scope), design, coefficients, coefficients.length / design.terms.length));
+    return Promise.resolve(
+      classSlopeOf(this.asked(scope), design, coefficients, coefficients.length / design.terms.length),
+    );
   }
 
   classTables() {
@@ -71,12 +79,19 @@ export class MemoryFrame implements FrameQuestions {
 
   part({ of, part, inside }: DrawnPart): FrameQuestions {
     const { draw } = this.columns;
-    return new MemoryFrame(this.task, selectRows(this.columns, (row) => (Math.floor(draw[row]! * of) === part) === inside), this.team);
+    return new MemoryFrame(
+      this.task,
+      selectRows(this.columns, (row) => (Math.floor(draw[row]! * of) === part) === inside),
+      this.team,
+    );
   }
 
   balanced(weights: readonly number[]): FrameQuestions {
     const { target, weight } = this.columns;
-    const multiplied = Float64Array.from(target, (code, row) => (weights[code] ?? 0) * (weight === undefined ? 1 : weight[row]!));
+    const multiplied = Float64Array.from(
+      target,
+      (code, row) => (weights[code] ?? 0) * (weight === undefined ? 1 : weight[row]!),
+    );
     return new MemoryFrame(this.task, { ...this.columns, weight: multiplied }, this.team, this.ownWeight);
   }
 }

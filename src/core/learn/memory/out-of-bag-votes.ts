@@ -6,7 +6,10 @@ export class OutOfBagVotes {
   private trees = new Uint16Array(0);
 
   /** @param outputs numbers in a vote: one per class, or one */
-  constructor(private readonly rows: number, private readonly outputs: number) {}
+  constructor(
+    private readonly rows: number,
+    private readonly outputs: number,
+  ) {}
 
   /** Adds one tree's vote on a row. */
   add(row: number, vote: readonly number[]): void {
@@ -19,7 +22,11 @@ export class OutOfBagVotes {
   }
 
   /** Losses of the mean vote, and weights, by chunk; and the rows that have votes. Log loss for classes and for yes and no, squares for numbers. */
-  losses(target: Float64Array, weight: Float64Array | undefined, kind: "classes" | "binary" | "number"): { readonly losses: Float64Array; readonly weights: Float64Array; readonly rows: number } {
+  losses(
+    target: Float64Array,
+    weight: Float64Array | undefined,
+    kind: "classes" | "binary" | "number",
+  ): { readonly losses: Float64Array; readonly weights: Float64Array; readonly rows: number } {
     const chunks = Math.ceil(this.rows / CHUNK);
     const [losses, weights] = [new Float64Array(chunks), new Float64Array(chunks)];
     let rows = 0;
@@ -33,7 +40,8 @@ export class OutOfBagVotes {
       const chunk = Math.floor(row / CHUNK);
       rows += 1;
       weights[chunk]! += times;
-      losses[chunk]! += times * (kind === "number" ? (y - share(0)) ** 2 : -Math.log(Math.max(likely, 1e-15)));
+      losses[chunk]! +=
+        times * (kind === "number" ? (y - share(0)) ** 2 : -Math.log(Math.max(likely, 1e-15)));
     }
     return { losses, weights, rows };
   }

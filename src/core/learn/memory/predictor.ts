@@ -14,7 +14,10 @@ export interface DesignColumns {
 export function columnsFor(data: ColumnData, design: Design): DesignColumns {
   const number = (name: string): Float64Array => data.numbers.find((each) => each.column === name)!.values;
   const category = (name: string): Int32Array => data.categories.find((each) => each.column === name)!.codes;
-  return { numbers: design.numbers.map(number), categories: design.categories.map((each) => category(each.column)) };
+  return {
+    numbers: design.numbers.map(number),
+    categories: design.categories.map((each) => category(each.column)),
+  };
 }
 
 /** Calls `work` for each block of rows. */
@@ -23,7 +26,14 @@ export function eachBlock(rows: number, work: (from: number, to: number) => void
 }
 
 /** Standardised values of number column `each` for a block of rows. */
-export function scaledBlock(design: Design, columns: DesignColumns, each: number, from: number, to: number, into: Float64Array): void {
+export function scaledBlock(
+  design: Design,
+  columns: DesignColumns,
+  each: number,
+  from: number,
+  to: number,
+  into: Float64Array,
+): void {
   const values = columns.numbers[each]!;
   const centre = design.centres[each + 1]!;
   const inverse = 1 / design.spreads[each + 1]!;
@@ -35,13 +45,21 @@ export function scaledBlock(design: Design, columns: DesignColumns, each: number
 }
 
 /** Linear predictor for a block of rows, at coefficients on the solver's scale. */
-export function predictBlock(design: Design, columns: DesignColumns, coefficients: ArrayLike<number>, from: number, to: number, into: Float64Array): void {
+export function predictBlock(
+  design: Design,
+  columns: DesignColumns,
+  coefficients: ArrayLike<number>,
+  from: number,
+  to: number,
+  into: Float64Array,
+): void {
   into.fill(coefficients[0]!, 0, to - from);
   columns.numbers.forEach((values, each) => {
     const slope = coefficients[each + 1]! / design.spreads[each + 1]!;
     const centre = design.centres[each + 1]!;
     const fill = design.fills[each];
-    if (fill === undefined) for (let row = from; row < to; row += 1) into[row - from]! += slope * (values[row]! - centre);
+    if (fill === undefined)
+      for (let row = from; row < to; row += 1) into[row - from]! += slope * (values[row]! - centre);
     else {
       for (let row = from; row < to; row += 1) {
         const value = values[row]!;
@@ -50,13 +68,23 @@ export function predictBlock(design: Design, columns: DesignColumns, coefficient
     }
   });
   columns.categories.forEach((codes, index) => {
-    const effects = Float64Array.from(design.categories[index]!.positions, (position) => (position < 0 ? 0 : coefficients[position]! / design.spreads[position]!));
+    const effects = Float64Array.from(design.categories[index]!.positions, (position) =>
+      position < 0 ? 0 : coefficients[position]! / design.spreads[position]!,
+    );
     for (let row = from; row < to; row += 1) into[row - from]! += effects[codes[row]!] ?? 0;
   });
 }
 
 /** Replaces linear predictors by residuals; adds up the loss; fills curvatures when asked. All are times the row's weight. */
-export function residualBlock(loss: LinearLoss, design: Design, data: ColumnData, from: number, to: number, eta: Float64Array, curvature: Float64Array | undefined): number {
+export function residualBlock(
+  loss: LinearLoss,
+  design: Design,
+  data: ColumnData,
+  from: number,
+  to: number,
+  eta: Float64Array,
+  curvature: Float64Array | undefined,
+): number {
   const { target, weight } = data;
   const { centre, spread } = design.target;
   let sum = 0;

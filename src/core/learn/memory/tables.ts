@@ -4,7 +4,11 @@ import type { ColumnData } from "./column-data";
 import { totalWeight } from "./linear";
 
 /** Mean and population deviation of the values present, in two passes. */
-function moments(values: Float64Array): { readonly present: number; readonly mean: number; readonly deviation: number } {
+function moments(values: Float64Array): {
+  readonly present: number;
+  readonly mean: number;
+  readonly deviation: number;
+} {
   let present = 0;
   let total = 0;
   for (let row = 0; row < values.length; row += 1) {
@@ -19,7 +23,11 @@ function moments(values: Float64Array): { readonly present: number; readonly mea
     const value = values[row]!;
     if (value === value) squares += (value - mean) * (value - mean);
   }
-  return { present, mean: present === 0 ? Number.NaN : mean, deviation: present === 0 ? Number.NaN : Math.sqrt(squares / present) };
+  return {
+    present,
+    mean: present === 0 ? Number.NaN : mean,
+    deviation: present === 0 ? Number.NaN : Math.sqrt(squares / present),
+  };
 }
 
 /** What a learner asks first: counts, means and spreads. `ownWeight` are the file's weights, before any balancing. */
@@ -50,11 +58,16 @@ export function summaryOf(data: ColumnData, task: Task, ownWeight: Float64Array 
   let squares = 0;
   for (let row = 0; row < data.rows; row += 1) {
     const value = data.target[row]!;
-    if (!Number.isNaN(value)) squares += (data.weight === undefined ? 1 : data.weight[row]!) * (value - mean) ** 2;
+    if (!Number.isNaN(value))
+      squares += (data.weight === undefined ? 1 : data.weight[row]!) * (value - mean) ** 2;
   }
   return {
-    rows: data.rows, unanswered, weight, classes,
-    badWeights: ownWeight === undefined ? 0 : ownWeight.filter((each) => !(each >= 0 && each < Infinity)).length,
+    rows: data.rows,
+    unanswered,
+    weight,
+    classes,
+    badWeights:
+      ownWeight === undefined ? 0 : ownWeight.filter((each) => !(each >= 0 && each < Infinity)).length,
     target: { mean, deviation: Math.sqrt(squares / weight), smallest, largest },
     numbers: data.numbers.map(({ column, values }) => {
       const { present, mean, deviation } = moments(values);
@@ -88,9 +101,18 @@ export function classTablesOf(data: ColumnData, task: Task): ClassTables {
     });
     const means = total.map((each, index) => each / weight[index]!);
     values.forEach((value, row) => {
-      if (!Number.isNaN(value)) squares[data.target[row]!]! += weightAt(row) * (value - means[data.target[row]!]!) ** 2;
+      if (!Number.isNaN(value))
+        squares[data.target[row]!]! += weightAt(row) * (value - means[data.target[row]!]!) ** 2;
     });
-    return { column, byClass: Array.from({ length: classes }, (_, index): ClassMoments => ({ weight: weight[index]!, mean: means[index]!, squares: squares[index]!, sum: total[index]! })) };
+    return {
+      column,
+      byClass: Array.from({ length: classes }, (_, index): ClassMoments => ({
+        weight: weight[index]!,
+        mean: means[index]!,
+        squares: squares[index]!,
+        sum: total[index]!,
+      })),
+    };
   });
   const categories = data.categories.map(({ column, levels, codes }) => {
     const counts = levels.map(() => new Array<number>(classes).fill(0));
@@ -104,7 +126,9 @@ export function classTablesOf(data: ColumnData, task: Task): ClassTables {
 
 /** The smallest target at which half of the weight is reached. */
 export function medianOf(values: ArrayLike<number>, weight: Float64Array | undefined): number {
-  const order = Uint32Array.from({ length: values.length }, (_, index) => index).sort((left, right) => values[left]! - values[right]!);
+  const order = Uint32Array.from({ length: values.length }, (_, index) => index).sort(
+    (left, right) => values[left]! - values[right]!,
+  );
   const total = weight === undefined ? values.length : weight.reduce((all, each) => all + each, 0);
   let before = 0;
   for (const row of order) {

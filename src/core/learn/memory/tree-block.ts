@@ -1,7 +1,15 @@
 import { mix, poissonCount } from "../../numeric/random";
 import { bitsOf, curvatureScale, gradientScale } from "../trees/exact";
 import type { AppliedSplit, HistogramRequest, RowSample } from "../trees/tree-questions";
-import { fillBins, layOutBlock, NARROW, STATISTICS, type BlockData, type BlockLayout, type BlockStart } from "./block-layout";
+import {
+  fillBins,
+  layOutBlock,
+  NARROW,
+  STATISTICS,
+  type BlockData,
+  type BlockLayout,
+  type BlockStart,
+} from "./block-layout";
 import { openKernels, Stretches, type TreeKernels } from "./kernels/open-kernels";
 import { logisticSlopes, slopesInto, type LossSums, type SlopeRows, type Slopes } from "./losses";
 import { OutOfBagVotes } from "./out-of-bag-votes";
@@ -59,8 +67,14 @@ export class TreeBlock {
     const { rows, draw, target, weight } = this.data;
     const layout = layOutBlock(this.data, start, new Stretches(this.kernels.memory));
     this.state = {
-      ...layout, start,
-      apart: start.validation > 0 ? Uint8Array.from(draw, (value) => (mix(value * 4294967296, start.validationSeed) / 4294967296 < start.validation ? 1 : 0)) : undefined,
+      ...layout,
+      start,
+      apart:
+        start.validation > 0
+          ? Uint8Array.from(draw, (value) =>
+              mix(value * 4294967296, start.validationSeed) / 4294967296 < start.validation ? 1 : 0,
+            )
+          : undefined,
       votes: new OutOfBagVotes(rows, start.loss === "gini" ? start.classes : 1),
     };
     const { at } = layout;
@@ -69,18 +83,31 @@ export class TreeBlock {
     if (weight) this.doubles(at.weight).set(weight);
     this.state.scoresAt.forEach((address, output) => this.doubles(address).fill(start.start[output]!));
     if (start.loss === "gini") new Uint16Array(this.kernels.memory.buffer, at.classes, rows).set(target);
-    this.scales = { gradient: gradientScale(start.allRows, start.heaviest), curvature: curvatureScale(start.allRows, start.totalWeight, start.loss) };
+    this.scales = {
+      gradient: gradientScale(start.allRows, start.heaviest),
+      curvature: curvatureScale(start.allRows, start.totalWeight, start.loss),
+    };
   }
 
   /** Computes gradients at the scores so far. @returns losses by chunk, and the largest gradient */
   slopes(): LossSums & { readonly most: number } {
     const { start, at, scoresAt, gradientsAt, curvaturesAt, apart } = this.now;
-    const views = (addresses: readonly number[]): Float64Array[] => addresses.map((address) => this.doubles(address));
+    const views = (addresses: readonly number[]): Float64Array[] =>
+      addresses.map((address) => this.doubles(address));
     const slopes: Slopes = { gradients: views(gradientsAt), curvatures: views(curvaturesAt) };
-    const rows: SlopeRows = { target: this.doubles(at.target), weight: this.data.weight && this.doubles(at.weight), scores: views(scoresAt), apart };
-    const sums = start.loss === "logistic" ? logisticSlopes(this.kernels, rows, slopes, at.scratch) : slopesInto(start.loss, rows, slopes);
+    const rows: SlopeRows = {
+      target: this.doubles(at.target),
+      weight: this.data.weight && this.doubles(at.weight),
+      scores: views(scoresAt),
+      apart,
+    };
+    const sums =
+      start.loss === "logistic"
+        ? logisticSlopes(this.kernels, rows, slopes, at.scratch)
+        : slopesInto(start.loss, rows, slopes);
     let most = 0;
-    if (start.loss === "squared") for (const value of slopes.gradients[0]!) most = Math.max(most, Math.abs(value));
+    if (start.loss === "squared")
+      for (const value of slopes.gradients[0]!) most = Math.max(most, Math.abs(value));
     return { ...sums, most };
   }
 
@@ -89,21 +116,46 @@ export class TreeBlock {
     const { rows, draw } = this.data;
     const { start, statistics, stride, at, apart, gradientsAt, curvaturesAt } = this.now;
     const counts = this.bytes(at.counts);
-    if (start.loss === "squared") this.scales = { ...this.scales, gradient: gradientScale(start.allRows, most) };
+    if (start.loss === "squared")
+      this.scales = { ...this.scales, gradient: gradientScale(start.allRows, most) };
     if (sample.kind === "all") counts.fill(1);
-    else for (let row = 0; row < rows; row += 1) {
-      const drawn = mix(draw[row]! * 4294967296, sample.seed) / 4294967296;
-      counts[row] = sample.kind === "share" ? (drawn < sample.share ? 1 : 0) : poissonCount(drawn);
-    }
+    else
+      for (let row = 0; row < rows; row += 1) {
+        const drawn = mix(draw[row]! * 4294967296, sample.seed) / 4294967296;
+        counts[row] = sample.kind === "share" ? (drawn < sample.share ? 1 : 0) : poissonCount(drawn);
+      }
     if (apart) for (let row = 0; row < rows; row += 1) if (apart[row] === 1) counts[row] = 0;
     const { kernels, scales } = this;
     this.ranges = new Map([[0, { from: 0, to: rows }]]);
     this.applied = 0;
     if (start.loss === "gini") {
-      kernels.packClasses(rows, at.order, at.records, stride, gradientsAt[output]!, at.classes, at.counts, scales.gradient, statistics, at.histogram);
+      kernels.packClasses(
+        rows,
+        at.order,
+        at.records,
+        stride,
+        gradientsAt[output]!,
+        at.classes,
+        at.counts,
+        scales.gradient,
+        statistics,
+        at.histogram,
+      );
       kernels.unpackClasses(1, at.histogram, at.unpacked, statistics, 1 / scales.gradient);
     } else {
-      kernels.pack(rows, at.order, at.records, stride, gradientsAt[output]!, curvaturesAt[output]!, at.counts, scales.gradient, scales.curvature, this.countBits, at.histogram);
+      kernels.pack(
+        rows,
+        at.order,
+        at.records,
+        stride,
+        gradientsAt[output]!,
+        curvaturesAt[output]!,
+        at.counts,
+        scales.gradient,
+        scales.curvature,
+        this.countBits,
+        at.histogram,
+      );
       kernels.unpack(1, at.histogram, at.unpacked, 1 / scales.gradient, 1 / scales.curvature, this.countBits);
     }
     return this.doubles(at.unpacked, statistics).slice();
@@ -120,7 +172,14 @@ export class TreeBlock {
       const { from, to } = this.ranges.get(split.node)!;
       const place = columns[split.column]!;
       this.bytes(at.goes, place.bins).set(leftBins(split, place.bins));
-      const middle = this.kernels[place.wide ? "partitionWide" : "partitionNarrow"](at.order, from, to, place.at, at.goes, at.spare);
+      const middle = this.kernels[place.wide ? "partitionWide" : "partitionNarrow"](
+        at.order,
+        from,
+        to,
+        place.at,
+        at.goes,
+        at.spare,
+      );
       this.ranges.set(split.left, { from, to: middle });
       this.ranges.set(split.right, { from: middle, to });
     }
@@ -128,7 +187,11 @@ export class TreeBlock {
   }
 
   /** Histograms of nodes, one after the other into `answers`: of each requested column its bins times statistics. */
-  histograms(splits: readonly AppliedSplit[], wanted: readonly HistogramRequest[], answers: Float64Array): void {
+  histograms(
+    splits: readonly AppliedSplit[],
+    wanted: readonly HistogramRequest[],
+    answers: Float64Array,
+  ): void {
     this.apply(splits);
     let done = 0;
     for (const { node, columns } of wanted) done = this.histogram(node, columns, answers, done);
@@ -143,25 +206,59 @@ export class TreeBlock {
     // When every narrow column is asked for they are read four at a time, each with 256 places whatever its bins.
     const narrowAsked = asked.filter((column) => !columns[column]!.wide);
     const wideAsked = asked.filter((column) => columns[column]!.wide);
-    const fours = !gini && narrowAsked.length > 0 && narrowAsked.length === columns.filter((each) => !each.wide).length;
+    const fours =
+      !gini && narrowAsked.length > 0 && narrowAsked.length === columns.filter((each) => !each.wide).length;
     let places = fours ? narrow * NARROW : 0;
-    const offsets = new Map(asked.map((column) => {
-      const { wide, position, bins } = columns[column]!;
-      if (fours && !wide) return [column, (position - STATISTICS) * NARROW];
-      places += bins;
-      return [column, places - bins];
-    }));
+    const offsets = new Map(
+      asked.map((column) => {
+        const { wide, position, bins } = columns[column]!;
+        if (fours && !wide) return [column, (position - STATISTICS) * NARROW];
+        places += bins;
+        return [column, places - bins];
+      }),
+    );
     this.bytes(at.histogram, places * bytes).fill(0);
     if (fours) kernels.addFours(at.order, from, to, at.records, stride, narrow, at.histogram);
     for (const listed of [fours ? [] : narrowAsked, wideAsked]) {
       if (listed.length === 0) continue;
-      new Uint32Array(kernels.memory.buffer, at.list, 2 * listed.length).set(listed.flatMap((column) => [columns[column]!.position, offsets.get(column)! * bytes]));
+      new Uint32Array(kernels.memory.buffer, at.list, 2 * listed.length).set(
+        listed.flatMap((column) => [columns[column]!.position, offsets.get(column)! * bytes]),
+      );
       const wide = listed === wideAsked;
-      if (gini) kernels[wide ? "addClassesWide" : "addClassesNarrow"](at.order, from, to, at.records, stride, at.list, listed.length, at.histogram, statistics);
-      else kernels[wide ? "addWide" : "addNarrow"](at.order, from, to, at.records, stride, at.list, listed.length, at.histogram);
+      if (gini)
+        kernels[wide ? "addClassesWide" : "addClassesNarrow"](
+          at.order,
+          from,
+          to,
+          at.records,
+          stride,
+          at.list,
+          listed.length,
+          at.histogram,
+          statistics,
+        );
+      else
+        kernels[wide ? "addWide" : "addNarrow"](
+          at.order,
+          from,
+          to,
+          at.records,
+          stride,
+          at.list,
+          listed.length,
+          at.histogram,
+        );
     }
     if (gini) kernels.unpackClasses(places, at.histogram, at.unpacked, statistics, 1 / scales.gradient);
-    else kernels.unpack(places, at.histogram, at.unpacked, 1 / scales.gradient, 1 / scales.curvature, this.countBits);
+    else
+      kernels.unpack(
+        places,
+        at.histogram,
+        at.unpacked,
+        1 / scales.gradient,
+        1 / scales.curvature,
+        this.countBits,
+      );
     const unpacked = this.doubles(at.unpacked, places * statistics);
     let done = begin;
     for (const column of asked) {
@@ -174,7 +271,10 @@ export class TreeBlock {
   }
 
   /** What is left of the target at the rows of each node that take part, and their weights. */
-  rest(splits: readonly AppliedSplit[], nodes: readonly number[]): readonly { readonly values: Float64Array; readonly weights: Float64Array | undefined }[] {
+  rest(
+    splits: readonly AppliedSplit[],
+    nodes: readonly number[],
+  ): readonly { readonly values: Float64Array; readonly weights: Float64Array | undefined }[] {
     this.apply(splits);
     const { at, scoresAt } = this.now;
     const { target, weight } = this.data;
@@ -184,11 +284,19 @@ export class TreeBlock {
     return nodes.map((node) => {
       const { from, to } = this.ranges.get(node)!;
       const rows = order.slice(from, to).filter((row) => counts[row]! > 0);
-      return { values: Float64Array.from(rows, (row) => target[row]! - score[row]!), weights: weight && Float64Array.from(rows, (row) => weight[row]!) };
+      return {
+        values: Float64Array.from(rows, (row) => target[row]! - score[row]!),
+        weights: weight && Float64Array.from(rows, (row) => weight[row]!),
+      };
     });
   }
 
-  add(output: number, splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly number[]): void {
+  add(
+    output: number,
+    splits: readonly AppliedSplit[],
+    nodes: readonly number[],
+    values: readonly number[],
+  ): void {
     this.apply(splits);
     const { at, scoresAt } = this.now;
     nodes.forEach((node, index) => {
@@ -197,21 +305,30 @@ export class TreeBlock {
     });
   }
 
-  vote(splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly (readonly number[])[]): void {
+  vote(
+    splits: readonly AppliedSplit[],
+    nodes: readonly number[],
+    values: readonly (readonly number[])[],
+  ): void {
     this.apply(splits);
     const { votes, at } = this.now;
     const order = new Uint32Array(this.kernels.memory.buffer, at.order, this.data.rows);
     const counts = this.bytes(at.counts);
     nodes.forEach((node, index) => {
       const { from, to } = this.ranges.get(node)!;
-      for (let place = from; place < to; place += 1) if (counts[order[place]!] === 0) votes.add(order[place]!, values[index]!);
+      for (let place = from; place < to; place += 1)
+        if (counts[order[place]!] === 0) votes.add(order[place]!, values[index]!);
     });
   }
 
   /** Losses of the mean vote, and weights, by chunk; and the rows that have votes. */
   outOfBag(binary: boolean): ReturnType<OutOfBagVotes["losses"]> {
     const { votes, start } = this.now;
-    return votes.losses(this.data.target, this.data.weight, start.loss === "gini" ? "classes" : binary ? "binary" : "number");
+    return votes.losses(
+      this.data.target,
+      this.data.weight,
+      start.loss === "gini" ? "classes" : binary ? "binary" : "number",
+    );
   }
 }
 

@@ -1,6 +1,15 @@
 import { classCount, type Task } from "../task";
 import { CUT_ROWS, discreteQuantile, halfway, quantileCuts, quantileShares } from "../trees/cuts";
-import { statisticsOf, type AppliedSplit, type HistogramRequest, type Losses, type NodeHistogram, type RowSample, type TreeQuestions, type TreeStart } from "../trees/tree-questions";
+import {
+  statisticsOf,
+  type AppliedSplit,
+  type HistogramRequest,
+  type Losses,
+  type NodeHistogram,
+  type RowSample,
+  type TreeQuestions,
+  type TreeStart,
+} from "../trees/tree-questions";
 import { ArrayPool } from "./array-pool";
 import { mergeSorted } from "./binning";
 import { LocalBlocks, type TreeBlocks } from "./blocks";
@@ -20,7 +29,8 @@ interface Slopes {
   readonly most: number;
 }
 
-const sum = (chunks: readonly Float64Array[]): number => chunks.reduce((total, each) => each.reduce((all, value) => all + value, total), 0);
+const sum = (chunks: readonly Float64Array[]): number =>
+  chunks.reduce((total, each) => each.reduce((all, value) => all + value, total), 0);
 
 /** Answers the questions of trees over rows in memory: asks blocks of rows, and puts together what they say. */
 export class MemoryTrees implements TreeQuestions {
@@ -29,7 +39,11 @@ export class MemoryTrees implements TreeQuestions {
   private answers: readonly Float64Array[] = [];
   private readonly pool = new ArrayPool();
 
-  constructor(private readonly data: ColumnData, private readonly task: Task, private readonly blocks: TreeBlocks = new LocalBlocks()) {}
+  constructor(
+    private readonly data: ColumnData,
+    private readonly task: Task,
+    private readonly blocks: TreeBlocks = new LocalBlocks(),
+  ) {}
 
   async cuts(mostBins: number): Promise<readonly Float64Array[]> {
     const { rows, numbers } = this.data;
@@ -39,9 +53,13 @@ export class MemoryTrees implements TreeQuestions {
     return numbers.map((_, column) => {
       const present = mergeSorted(sorted.map((each) => each[column]!));
       const distinct: number[] = [];
-      for (let index = 0; index < present.length && distinct.length <= mostBins; index += 1) if (index === 0 || present[index] !== present[index - 1]) distinct.push(present[index]!);
+      for (let index = 0; index < present.length && distinct.length <= mostBins; index += 1)
+        if (index === 0 || present[index] !== present[index - 1]) distinct.push(present[index]!);
       if (distinct.length <= mostBins) return halfway(distinct);
-      return quantileCuts(quantileShares(mostBins).map((each) => discreteQuantile(present, each)), present[0]!);
+      return quantileCuts(
+        quantileShares(mostBins).map((each) => discreteQuantile(present, each)),
+        present[0]!,
+      );
     });
   }
 
@@ -50,8 +68,17 @@ export class MemoryTrees implements TreeQuestions {
     this.blocks.load(this.data);
     const classes = classCount(this.task);
     const heaviest = weight === undefined ? 1 : weight.reduce((most, each) => Math.max(most, each), 0);
-    await this.blocks.ask("begin", () => [{ ...start, classes, allRows: rows, totalWeight: totalWeight(this.data), heaviest }]);
-    this.state = { start, statistics: statisticsOf(start.loss, classes), binCounts: [...start.cuts.map((each) => each.length + 2), ...categories.map((each) => each.levels.length + 1)] };
+    await this.blocks.ask("begin", () => [
+      { ...start, classes, allRows: rows, totalWeight: totalWeight(this.data), heaviest },
+    ]);
+    this.state = {
+      start,
+      statistics: statisticsOf(start.loss, classes),
+      binCounts: [
+        ...start.cuts.map((each) => each.length + 2),
+        ...categories.map((each) => each.levels.length + 1),
+      ],
+    };
     this.slopes = undefined;
   }
 
@@ -64,8 +91,12 @@ export class MemoryTrees implements TreeQuestions {
   private async computed(): Promise<Slopes> {
     if (this.slopes) return this.slopes;
     const found = await this.blocks.ask("slopes", () => []);
-    const mean = (side: 0 | 1): number => sum(found.map((each) => each.losses[side])) / sum(found.map((each) => each.weights[side]));
-    this.slopes = { losses: { training: mean(0), ...(this.now.start.validation > 0 ? { validation: mean(1) } : {}) }, most: found.reduce((most, each) => Math.max(most, each.most), 0) };
+    const mean = (side: 0 | 1): number =>
+      sum(found.map((each) => each.losses[side])) / sum(found.map((each) => each.weights[side]));
+    this.slopes = {
+      losses: { training: mean(0), ...(this.now.start.validation > 0 ? { validation: mean(1) } : {}) },
+      most: found.reduce((most, each) => Math.max(most, each.most), 0),
+    };
     return this.slopes;
   }
 
@@ -82,11 +113,20 @@ export class MemoryTrees implements TreeQuestions {
     return sums;
   }
 
-  async histograms(splits: readonly AppliedSplit[], wanted: readonly HistogramRequest[]): Promise<readonly NodeHistogram[]> {
+  async histograms(
+    splits: readonly AppliedSplit[],
+    wanted: readonly HistogramRequest[],
+  ): Promise<readonly NodeHistogram[]> {
     const { statistics, binCounts } = this.now;
-    const sizes = wanted.map(({ columns }) => columns.reduce((size, column) => size + binCounts[column]! * statistics, 0));
+    const sizes = wanted.map(({ columns }) =>
+      columns.reduce((size, column) => size + binCounts[column]! * statistics, 0),
+    );
     const size = sizes.reduce((total, each) => total + each, 0);
-    if (this.answers.length === 0 || this.answers[0]!.length < size) this.answers = Array.from({ length: this.blocks.count }, () => new Float64Array(new SharedArrayBuffer(Math.max(8, 16 * size))));
+    if (this.answers.length === 0 || this.answers[0]!.length < size)
+      this.answers = Array.from(
+        { length: this.blocks.count },
+        () => new Float64Array(new SharedArrayBuffer(Math.max(8, 16 * size))),
+      );
     await this.blocks.ask("histograms", (block) => [splits, wanted, this.answers[block]!]);
     let begin = 0;
     return wanted.map(({ node, columns }, index) => {
@@ -110,17 +150,29 @@ export class MemoryTrees implements TreeQuestions {
     const found = await this.blocks.ask("rest", () => [splits, nodes]);
     return nodes.map((_, index) => {
       const parts = found.map((each) => each[index]!);
-      return medianOf(joined(parts.map((each) => each.values)), this.data.weight && joined(parts.map((each) => each.weights!)));
+      return medianOf(
+        joined(parts.map((each) => each.values)),
+        this.data.weight && joined(parts.map((each) => each.weights!)),
+      );
     });
   }
 
-  async add(output: number, splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly number[]): Promise<void> {
+  async add(
+    output: number,
+    splits: readonly AppliedSplit[],
+    nodes: readonly number[],
+    values: readonly number[],
+  ): Promise<void> {
     await this.blocks.ask("add", () => [output, splits, nodes, values]);
     // The other outputs of a round are still grown on the gradients of its beginning.
     if (output === this.now.start.outputs - 1) this.slopes = undefined;
   }
 
-  async vote(splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly (readonly number[])[]): Promise<void> {
+  async vote(
+    splits: readonly AppliedSplit[],
+    nodes: readonly number[],
+    values: readonly (readonly number[])[],
+  ): Promise<void> {
     await this.blocks.ask("vote", () => [splits, nodes, values]);
   }
 
@@ -130,7 +182,10 @@ export class MemoryTrees implements TreeQuestions {
 
   async outOfBag(): Promise<{ loss: number; rows: number }> {
     const found = await this.blocks.ask("outOfBag", () => [this.task.kind === "binary"]);
-    return { loss: sum(found.map((each) => each.losses)) / sum(found.map((each) => each.weights)), rows: found.reduce((rows, each) => rows + each.rows, 0) };
+    return {
+      loss: sum(found.map((each) => each.losses)) / sum(found.map((each) => each.weights)),
+      rows: found.reduce((rows, each) => rows + each.rows, 0),
+    };
   }
 
   end(): Promise<void> {

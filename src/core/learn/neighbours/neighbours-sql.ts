@@ -3,18 +3,37 @@ import type { NamedExpression } from "../../relation/relation";
 import { NEAR, type NeighbourModel } from "./neighbours";
 
 /** Nearest neighbours as SQL: scaled values, then one search among the kept rows, which are constants of the statement. */
-export function neighbourStages(model: NeighbourModel, number: (name: string) => Expression): { readonly stages: readonly (readonly NamedExpression[])[]; readonly outputs: readonly Expression[] } {
+export function neighbourStages(
+  model: NeighbourModel,
+  number: (name: string) => Expression,
+): { readonly stages: readonly (readonly NamedExpression[])[]; readonly outputs: readonly Expression[] } {
   const scaled = model.numbers.map(({ column: name, centre, spread }, index): NamedExpression => ({
-    name: `ravlen_scaled_${index}`, expression: call("coalesce", binary(binary(number(name), "-", double(centre)), "/", double(spread)), double(0)),
+    name: `ravlen_scaled_${index}`,
+    expression: call(
+      "coalesce",
+      binary(binary(number(name), "-", double(centre)), "/", double(spread)),
+      double(0),
+    ),
   }));
   const search: Expression = {
     kind: "nearest",
     numbers: model.numbers.map((each, index) => ({ value: column(scaled[index]!.name), among: each.values })),
-    categories: model.categories.map((each) => ({ value: cast(column(each.column), "text"), among: each.values })),
-    answers: model.answers, k: model.k, classes: model.classes, near: model.weighting === "distance" ? NEAR : undefined,
+    categories: model.categories.map((each) => ({
+      value: cast(column(each.column), "text"),
+      among: each.values,
+    })),
+    answers: model.answers,
+    k: model.k,
+    classes: model.classes,
+    near: model.weighting === "distance" ? NEAR : undefined,
   };
   const votes = "ravlen_votes";
   const share = (index: number): Expression => call("array_element", column(votes), integer(index));
-  const outputs = model.classes === 0 ? [share(1)] : model.binary ? [share(2)] : Array.from({ length: model.classes }, (_, code) => share(code + 1));
+  const outputs =
+    model.classes === 0
+      ? [share(1)]
+      : model.binary
+        ? [share(2)]
+        : Array.from({ length: model.classes }, (_, code) => share(code + 1));
   return { stages: [scaled, [{ name: votes, expression: search }]], outputs };
 }

@@ -18,7 +18,9 @@ export const neighbourModelSchema = z.object({
   /** Number of classes; 0 for numbers. */
   classes: z.number(),
   /** Values are standardised; a missing one counts as the mean. */
-  numbers: z.array(z.object({ column: z.string(), centre: z.number(), spread: z.number(), values: z.array(z.number()) })),
+  numbers: z.array(
+    z.object({ column: z.string(), centre: z.number(), spread: z.number(), values: z.array(z.number()) }),
+  ),
   categories: z.array(z.object({ column: z.string(), values: z.array(z.string().nullable()) })),
   answers: z.array(z.number()),
   fit: fitRecord.extend({ among: z.number() }),
@@ -30,18 +32,49 @@ export type NeighbourModel = z.infer<typeof neighbourModelSchema>;
  * standardised numbers; a category that differs adds 1 to the squared distance. Source: Hastie, Tibshirani and Friedman, The
  * Elements of Statistical Learning, 2nd ed., section 13.3.
  */
-export async function fitNeighbours(ask: FrameQuestions, settings: NeighbourSettings, options: FitOptions): Promise<Result<Fitted<NeighbourModel>>> {
+export async function fitNeighbours(
+  ask: FrameQuestions,
+  settings: NeighbourSettings,
+  options: FitOptions,
+): Promise<Result<Fitted<NeighbourModel>>> {
   const summary = await ask.summary();
   const found = checkSummary(summary, "mean");
   if (found.length > 0) return failure(...found);
   const data = ask.columns;
-  if (!data) return failure(problem("needs_streaming", "Nearest neighbours keep rows, so rows must stream to the worker.", "Set engine: streaming."));
-  const order = Array.from({ length: data.rows }, (_, row) => row).sort((left, right) => data.draw[left]! - data.draw[right]!).slice(0, settings.most_rows);
-  const warnings: Problem[] = summary.rows > settings.most_rows ? [warning("neighbours_sampled", `Of ${summary.rows} training rows, ${settings.most_rows} are kept to compare with.`, "Raise most_rows; scoring takes longer in proportion.")] : [];
+  if (!data)
+    return failure(
+      problem(
+        "needs_streaming",
+        "Nearest neighbours keep rows, so rows must stream to the worker.",
+        "Set engine: streaming.",
+      ),
+    );
+  const order = Array.from({ length: data.rows }, (_, row) => row)
+    .sort((left, right) => data.draw[left]! - data.draw[right]!)
+    .slice(0, settings.most_rows);
+  const warnings: Problem[] =
+    summary.rows > settings.most_rows
+      ? [
+          warning(
+            "neighbours_sampled",
+            `Of ${summary.rows} training rows, ${settings.most_rows} are kept to compare with.`,
+            "Raise most_rows; scoring takes longer in proportion.",
+          ),
+        ]
+      : [];
   const numbers = summary.numbers.flatMap((each, index) => {
     if (each.missing === summary.rows || isConstant(each)) return [];
     const { values } = data.numbers[index]!;
-    return [{ column: each.column, centre: each.mean, spread: each.deviation, values: order.map((row) => (Number.isNaN(values[row]!) ? 0 : (values[row]! - each.mean) / each.deviation)) }];
+    return [
+      {
+        column: each.column,
+        centre: each.mean,
+        spread: each.deviation,
+        values: order.map((row) =>
+          Number.isNaN(values[row]!) ? 0 : (values[row]! - each.mean) / each.deviation,
+        ),
+      },
+    ];
   });
   const categories = options.categories.map(({ column, levels }) => {
     const { codes } = data.categories.find((each) => each.column === column)!;
@@ -50,8 +83,21 @@ export async function fitNeighbours(ask: FrameQuestions, settings: NeighbourSett
   return success({
     warnings,
     model: {
-      algorithm: "nearest_neighbours", binary: ask.task.kind === "binary", k: Math.min(settings.k, order.length), weighting: settings.weighting, classes: classCount(ask.task), numbers, categories, answers: order.map((row) => data.target[row]!),
-      fit: { rows: summary.rows, engine: ask.engine, numbersOut: ask.numbersOut(), passes: [], among: order.length },
+      algorithm: "nearest_neighbours",
+      binary: ask.task.kind === "binary",
+      k: Math.min(settings.k, order.length),
+      weighting: settings.weighting,
+      classes: classCount(ask.task),
+      numbers,
+      categories,
+      answers: order.map((row) => data.target[row]!),
+      fit: {
+        rows: summary.rows,
+        engine: ask.engine,
+        numbersOut: ask.numbersOut(),
+        passes: [],
+        among: order.length,
+      },
     },
   });
 }
@@ -72,12 +118,23 @@ export function nearest(model: NeighbourModel, row: FeatureRow): readonly Neighb
   const levels = model.categories.map((each) => row[each.column] ?? null);
   const squares = model.answers.map((_, place) => {
     let sum = 0;
-    model.numbers.forEach((each, index) => { sum += (scaled[index]! - each.values[place]!) * (scaled[index]! - each.values[place]!); });
-    model.categories.forEach((each, index) => { sum += each.values[place] === levels[index] ? 0 : 1; });
+    model.numbers.forEach((each, index) => {
+      sum += (scaled[index]! - each.values[place]!) * (scaled[index]! - each.values[place]!);
+    });
+    model.categories.forEach((each, index) => {
+      sum += each.values[place] === levels[index] ? 0 : 1;
+    });
     return sum;
   });
-  const places = squares.map((_, place) => place).sort((left, right) => squares[left]! - squares[right]! || left - right).slice(0, model.k);
-  return places.map((place) => ({ place, distance: Math.sqrt(squares[place]!), weight: model.weighting === "equal" ? 1 : 1 / (Math.sqrt(squares[place]!) + NEAR) }));
+  const places = squares
+    .map((_, place) => place)
+    .sort((left, right) => squares[left]! - squares[right]! || left - right)
+    .slice(0, model.k);
+  return places.map((place) => ({
+    place,
+    distance: Math.sqrt(squares[place]!),
+    weight: model.weighting === "equal" ? 1 : 1 / (Math.sqrt(squares[place]!) + NEAR),
+  }));
 }
 
 /** Added to a distance before it is divided by, so that an equal row does not count without bound. */
@@ -87,6 +144,11 @@ export const NEAR = 1e-9;
 export function vote(model: NeighbourModel, row: FeatureRow): readonly number[] {
   const found = nearest(model, row);
   const total = found.reduce((sum, each) => sum + each.weight, 0);
-  if (model.classes === 0) return [found.reduce((sum, each) => sum + each.weight * model.answers[each.place]!, 0) / total];
-  return Array.from({ length: model.classes }, (_, code) => found.reduce((sum, each) => sum + (model.answers[each.place] === code ? each.weight : 0), 0) / total);
+  if (model.classes === 0)
+    return [found.reduce((sum, each) => sum + each.weight * model.answers[each.place]!, 0) / total];
+  return Array.from(
+    { length: model.classes },
+    (_, code) =>
+      found.reduce((sum, each) => sum + (model.answers[each.place] === code ? each.weight : 0), 0) / total,
+  );
 }

@@ -30,9 +30,19 @@ export class Layers {
       const weights = new Float64Array(size);
       // Uniform with the variance that keeps the size of signals through rectified layers.
       const bound = Math.sqrt(6 / Math.max(1, inputs));
-      for (let index = 0; index < size; index += 1) weights[index] = (index + 1) % (inputs + 1) === 0 ? 0 : (2 * random((counter += 1)) - 1) * bound;
+      for (let index = 0; index < size; index += 1)
+        weights[index] = (index + 1) % (inputs + 1) === 0 ? 0 : (2 * random((counter += 1)) - 1) * bound;
       const zeros = (): Float64Array => new Float64Array(size);
-      return { inputs, units, weights, slopes: zeros(), mean: zeros(), square: zeros(), values: new Float64Array(units), errors: new Float64Array(units) };
+      return {
+        inputs,
+        units,
+        weights,
+        slopes: zeros(),
+        mean: zeros(),
+        square: zeros(),
+        values: new Float64Array(units),
+        errors: new Float64Array(units),
+      };
     });
   }
 
@@ -71,7 +81,9 @@ export class Layers {
         const from = unit * (inputs + 1);
         slopes[from + inputs]! += error;
         for (let index = 0; index < inputs; index += 1) slopes[from + index]! += error * values[index]!;
-        if (below) for (let index = 0; index < inputs; index += 1) if (below.values[index]! > 0) below.errors[index]! += error * weights[from + index]!;
+        if (below)
+          for (let index = 0; index < inputs; index += 1)
+            if (below.values[index]! > 0) below.errors[index]! += error * weights[from + index]!;
       }
     }
   }
@@ -99,7 +111,9 @@ export class Layers {
   /** Weights and offsets as they are now. */
   copy(): { weights: number[][]; offsets: number[] }[] {
     return this.layers.map(({ inputs, units, weights }) => ({
-      weights: Array.from({ length: units }, (_, unit) => [...weights.subarray(unit * (inputs + 1), unit * (inputs + 1) + inputs)]),
+      weights: Array.from({ length: units }, (_, unit) => [
+        ...weights.subarray(unit * (inputs + 1), unit * (inputs + 1) + inputs),
+      ]),
       offsets: Array.from({ length: units }, (_, unit) => weights[unit * (inputs + 1) + inputs]!),
     }));
   }

@@ -32,7 +32,9 @@ export function inputsOf(model: Pick<NetworkModel, "numbers" | "categories">, ro
       const value = row[name];
       return value === null || value === undefined ? 0 : (Number(value) - centre) / spread;
     }),
-    ...model.categories.flatMap(({ column: name, levels }) => levels.map((level) => (level === (row[name] ?? null) ? 1 : 0))),
+    ...model.categories.flatMap(({ column: name, levels }) =>
+      levels.map((level) => (level === (row[name] ?? null) ? 1 : 0)),
+    ),
   ];
 }
 
@@ -52,18 +54,39 @@ export function networkSums(model: NetworkModel, row: FeatureRow): readonly numb
 const unitName = (depth: number, unit: number): string => `ravlen_unit_${depth}_${unit}`;
 
 /** The layers as SQL: one list of named columns for the scaled inputs and one for each layer. The last holds the sums. */
-export function networkStages(model: NetworkModel, number: (name: string) => Expression): { readonly stages: readonly (readonly NamedExpression[])[]; readonly sums: readonly Expression[] } {
+export function networkStages(
+  model: NetworkModel,
+  number: (name: string) => Expression,
+): { readonly stages: readonly (readonly NamedExpression[])[]; readonly sums: readonly Expression[] } {
   const inputs = model.numbers.map(({ column: name, centre, spread }, index): NamedExpression => ({
-    name: `ravlen_input_${index}`, expression: call("coalesce", binary(binary(number(name), "-", double(centre)), "/", double(spread)), double(0)),
+    name: `ravlen_input_${index}`,
+    expression: call(
+      "coalesce",
+      binary(binary(number(name), "-", double(centre)), "/", double(spread)),
+      double(0),
+    ),
   }));
-  const stages = model.layers.map(({ weights, offsets }, depth): readonly NamedExpression[] => weights.map((line, unit) => {
-    const hidden = depth < model.layers.length - 1;
-    const sum = depth > 0
-      ? sumOf([double(offsets[unit]!), ...line.map((weight, index) => binary(double(weight), "*", column(unitName(depth - 1, index))))])
-      : sumOf([double(offsets[unit]!), ...inputs.map((each, index) => binary(double(line[index]!), "*", column(each.name))), ...categorySums(model, line)]);
-    return { name: unitName(depth, unit), expression: hidden ? call("greatest", double(0), sum) : sum };
-  }));
-  return { stages: [inputs, ...stages], sums: model.layers.at(-1)!.offsets.map((_, unit) => column(unitName(model.layers.length - 1, unit))) };
+  const stages = model.layers.map(({ weights, offsets }, depth): readonly NamedExpression[] =>
+    weights.map((line, unit) => {
+      const hidden = depth < model.layers.length - 1;
+      const sum =
+        depth > 0
+          ? sumOf([
+              double(offsets[unit]!),
+              ...line.map((weight, index) => binary(double(weight), "*", column(unitName(depth - 1, index)))),
+            ])
+          : sumOf([
+              double(offsets[unit]!),
+              ...inputs.map((each, index) => binary(double(line[index]!), "*", column(each.name))),
+              ...categorySums(model, line),
+            ]);
+      return { name: unitName(depth, unit), expression: hidden ? call("greatest", double(0), sum) : sum };
+    }),
+  );
+  return {
+    stages: [inputs, ...stages],
+    sums: model.layers.at(-1)!.offsets.map((_, unit) => column(unitName(model.layers.length - 1, unit))),
+  };
 }
 
 /** What the categories add to a unit of the first layer. */
@@ -72,7 +95,16 @@ function categorySums(model: NetworkModel, line: readonly number[]): readonly Ex
   return model.categories.map(({ column: name, levels }): Expression => {
     const weights = line.slice(at, at + levels.length);
     at += levels.length;
-    const entries = levels.flatMap((level, index): (readonly [string, number])[] => (level === null ? [] : [[level, weights[index]!]]));
-    return { kind: "lookup", operand: cast(column(name), "text"), entries, missing: double(weights[levels.indexOf(null)] ?? 0), otherwise: double(0), type: "double precision" };
+    const entries = levels.flatMap((level, index): (readonly [string, number])[] =>
+      level === null ? [] : [[level, weights[index]!]],
+    );
+    return {
+      kind: "lookup",
+      operand: cast(column(name), "text"),
+      entries,
+      missing: double(weights[levels.indexOf(null)] ?? 0),
+      otherwise: double(0),
+      type: "double precision",
+    };
   });
 }

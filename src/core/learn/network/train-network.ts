@@ -18,7 +18,11 @@ type Link = NetworkModel["link"];
 /** Rows as inputs: dense scaled numbers, and for each category the position of its level among the inputs (-1: none). */
 interface Inputs {
   readonly width: number;
-  readonly numbers: readonly { readonly values: Float64Array; readonly centre: number; readonly spread: number }[];
+  readonly numbers: readonly {
+    readonly values: Float64Array;
+    readonly centre: number;
+    readonly spread: number;
+  }[];
   readonly categories: readonly { readonly codes: Int32Array; readonly from: number }[];
 }
 
@@ -27,59 +31,117 @@ interface Inputs {
  * Rows are taken in an order that their own random numbers and the seed decide, so the result does not depend on how they lie.
  * Sources: Kingma and Ba, "Adam: a method for stochastic optimization", 2015; He et al., "Delving deep into rectifiers", 2015 (start).
  */
-export async function fitNetwork(ask: FrameQuestions, settings: NetworkSettings, options: FitOptions): Promise<Result<Fitted<NetworkModel>>> {
+export async function fitNetwork(
+  ask: FrameQuestions,
+  settings: NetworkSettings,
+  options: FitOptions,
+): Promise<Result<Fitted<NetworkModel>>> {
   const summary = await ask.summary();
   const found = checkSummary(summary, "mean");
   if (found.length > 0) return failure(...found);
   const data = ask.columns;
-  if (!data) return failure(problem("needs_streaming", "A neural network passes over rows very often, so rows must stream to the worker.", "Set engine: streaming."));
-  const numbers = summary.numbers.filter((each) => each.missing < summary.rows && !isConstant(each)).map((each) => ({ column: each.column, centre: each.mean, spread: each.deviation }));
+  if (!data)
+    return failure(
+      problem(
+        "needs_streaming",
+        "A neural network passes over rows very often, so rows must stream to the worker.",
+        "Set engine: streaming.",
+      ),
+    );
+  const numbers = summary.numbers
+    .filter((each) => each.missing < summary.rows && !isConstant(each))
+    .map((each) => ({ column: each.column, centre: each.mean, spread: each.deviation }));
   const categories = options.categories.map(({ column, levels }) => ({ column, levels: [...levels] }));
   let width = numbers.length;
   const inputs: Inputs = {
-    numbers: numbers.map((each) => ({ ...each, values: data.numbers.find(({ column }) => column === each.column)!.values })),
+    numbers: numbers.map((each) => ({
+      ...each,
+      values: data.numbers.find(({ column }) => column === each.column)!.values,
+    })),
     categories: categories.map((each) => {
       const from = width;
       width += each.levels.length;
       return { from, codes: data.categories.find(({ column }) => column === each.column)!.codes };
     }),
-    get width() { return width; },
+    get width() {
+      return width;
+    },
   };
-  const link: Link = ask.task.kind === "number" ? "identity" : ask.task.kind === "binary" ? "logistic" : "softmax";
+  const link: Link =
+    ask.task.kind === "number" ? "identity" : ask.task.kind === "binary" ? "logistic" : "softmax";
   const target = link === "identity" ? targetScale(summary) : { centre: 0, spread: 1 };
-  const byDraw = Array.from({ length: data.rows }, (_, row) => row).sort((left, right) => data.draw[left]! - data.draw[right]! || data.target[left]! - data.target[right]!);
+  const byDraw = Array.from({ length: data.rows }, (_, row) => row).sort(
+    (left, right) => data.draw[left]! - data.draw[right]! || data.target[left]! - data.target[right]!,
+  );
   const order = shuffled(data.rows, settings.seed).map((place) => byDraw[place]!);
   const heldCount = Math.floor(settings.validation_share * data.rows);
   const held = order.slice(0, heldCount);
   const training = order.slice(heldCount);
-  if (training.length === 0) return failure(problem("no_rows", "No rows are left to train on beside those kept apart.", "Lower validation_share."));
-  const network = new Layers([width, ...settings.hidden, outputsOf(ask.task)], (index) => uniform(index, settings.seed));
+  if (training.length === 0)
+    return failure(
+      problem("no_rows", "No rows are left to train on beside those kept apart.", "Lower validation_share."),
+    );
+  const network = new Layers([width, ...settings.hidden, outputsOf(ask.task)], (index) =>
+    uniform(index, settings.seed),
+  );
   const step = stepper(network, data, inputs, link, target, settings);
   const passes: Pass[] = [];
   let best = { epoch: 0, loss: Infinity, layers: network.copy() };
   let epoch = 0;
   while (epoch < settings.epochs) {
     epoch += 1;
-    const loss = await step.epoch(shuffled(training.length, settings.seed + epoch).map((place) => training[place]!), options.breathe);
+    const loss = await step.epoch(
+      shuffled(training.length, settings.seed + epoch).map((place) => training[place]!),
+      options.breathe,
+    );
     const validation = held.length > 0 ? step.loss(held) : undefined;
-    const pass: Pass = { pass: epoch, scope: "epoch", loss, ...(validation === undefined ? {} : { validation }) };
+    const pass: Pass = {
+      pass: epoch,
+      scope: "epoch",
+      loss,
+      ...(validation === undefined ? {} : { validation }),
+    };
     passes.push(pass);
     await options.onPass?.(pass);
-    if (!Number.isFinite(loss)) return failure(problem("not_converged", "The loss grew without bound.", "Lower learning_rate."));
+    if (!Number.isFinite(loss))
+      return failure(problem("not_converged", "The loss grew without bound.", "Lower learning_rate."));
     if ((validation ?? loss) < best.loss) best = { epoch, loss: validation ?? loss, layers: network.copy() };
     else if (held.length > 0 && epoch - best.epoch >= settings.stop_after) break;
   }
   return success({
     warnings: [],
     model: {
-      algorithm: "neural_network", numbers, categories, link, target, layers: best.layers,
-      fit: { rows: summary.rows, engine: ask.engine, numbersOut: ask.numbersOut(), passes, epochs: epoch, chosen: best.epoch, meanLoss: passes[best.epoch - 1]?.loss },
+      algorithm: "neural_network",
+      numbers,
+      categories,
+      link,
+      target,
+      layers: best.layers,
+      fit: {
+        rows: summary.rows,
+        engine: ask.engine,
+        numbersOut: ask.numbersOut(),
+        passes,
+        epochs: epoch,
+        chosen: best.epoch,
+        meanLoss: passes[best.epoch - 1]?.loss,
+      },
     },
   });
 }
 
 /** One pass of Adam over rows in batches, and the loss without learning. */
-function stepper(network: Layers, data: ColumnData, inputs: Inputs, link: Link, target: { readonly centre: number; readonly spread: number }, settings: NetworkSettings): { epoch: (rows: readonly number[], breathe: FitOptions["breathe"]) => Promise<number>; loss: (rows: readonly number[]) => number } {
+function stepper(
+  network: Layers,
+  data: ColumnData,
+  inputs: Inputs,
+  link: Link,
+  target: { readonly centre: number; readonly spread: number },
+  settings: NetworkSettings,
+): {
+  epoch: (rows: readonly number[], breathe: FitOptions["breathe"]) => Promise<number>;
+  loss: (rows: readonly number[]) => number;
+} {
   const outputs = network.outputs;
   const shares = new Float64Array(outputs);
   const input = new Float64Array(inputs.width);
@@ -106,7 +168,8 @@ function stepper(network: Layers, data: ColumnData, inputs: Inputs, link: Link, 
       return (Math.max(eta, 0) + Math.log1p(Math.exp(-Math.abs(eta))) - y * eta) * times;
     }
     softmaxInto(sums, outputs, shares);
-    for (let output = 0; output < outputs; output += 1) slopes[output] = (shares[output]! - (y === output ? 1 : 0)) * times;
+    for (let output = 0; output < outputs; output += 1)
+      slopes[output] = (shares[output]! - (y === output ? 1 : 0)) * times;
     return -Math.log(Math.max(shares[y]!, 1e-300)) * times;
   };
   const slopes = new Float64Array(outputs);

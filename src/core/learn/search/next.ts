@@ -21,14 +21,19 @@ const [LENGTH, NOISE] = [0.3, 0.02];
  * The point that a trial should look at; undefined when there is none left. Depends on the search and the trials before it alone,
  * so a search that is taken up again goes on where it was.
  */
-export function nextPoint(search: SearchFile, trial: number, tried: readonly Tried[]): readonly number[] | undefined {
+export function nextPoint(
+  search: SearchFile,
+  trial: number,
+  tried: readonly Tried[],
+): readonly number[] | undefined {
   if (search.how === "grid") return gridPoint(search, trial);
   const known = tried.filter((each) => Number.isFinite(each.score));
   if (search.how === "random" || trial < FIRST || known.length < 3) return randomPoint(search, trial);
   return mostPromising(search, trial, known);
 }
 
-const square = (left: readonly number[], right: readonly number[]): number => left.reduce((sum, value, index) => sum + (value - right[index]!) ** 2, 0);
+const square = (left: readonly number[], right: readonly number[]): number =>
+  left.reduce((sum, value, index) => sum + (value - right[index]!) ** 2, 0);
 
 /** Matérn covariance with smoothness 5/2. */
 function covariance(left: readonly number[], right: readonly number[]): number {
@@ -42,9 +47,12 @@ function covariance(left: readonly number[], right: readonly number[]): number {
  */
 function mostPromising(search: SearchFile, trial: number, tried: readonly Tried[]): readonly number[] {
   const mean = tried.reduce((sum, each) => sum + each.score, 0) / tried.length;
-  const deviation = Math.sqrt(tried.reduce((sum, each) => sum + (each.score - mean) ** 2, 0) / tried.length) || 1;
+  const deviation =
+    Math.sqrt(tried.reduce((sum, each) => sum + (each.score - mean) ** 2, 0) / tried.length) || 1;
   const scores = tried.map((each) => (each.score - mean) / deviation);
-  const matrix: Matrix = tried.map((left, i) => Float64Array.from(tried, (right, j) => covariance(left.point, right.point) + (i === j ? NOISE : 0)));
+  const matrix: Matrix = tried.map((left, i) =>
+    Float64Array.from(tried, (right, j) => covariance(left.point, right.point) + (i === j ? NOISE : 0)),
+  );
   const factor = cholesky(matrix);
   if (factor.kind === "dependent") return randomPoint(search, trial);
   const weights = solve(factor.lower, scores);
@@ -52,13 +60,17 @@ function mostPromising(search: SearchFile, trial: number, tried: readonly Tried[
   let chosen = randomPoint(search, trial);
   let most = -Infinity;
   for (let index = 0; index < LOOKED_AT; index += 1) {
-    const point = search.try.map((_, dimension) => uniform(index * 31 + dimension, search.seed + 1009 * (trial + 1)));
+    const point = search.try.map((_, dimension) =>
+      uniform(index * 31 + dimension, search.seed + 1009 * (trial + 1)),
+    );
     const between = Float64Array.from(tried, (each) => covariance(each.point, point));
     const expected = between.reduce((sum, value, each) => sum + value * weights[each]!, 0);
     const part = forwardSolve(factor.lower, between);
     const spread = Math.sqrt(Math.max(1e-12, 1 - part.reduce((sum, value) => sum + value * value, 0)));
     const z = (best - expected) / spread;
-    const improvement = spread * (z * (1 - 0.5 * complementaryError(z / Math.SQRT2)) + Math.exp((-z * z) / 2) / Math.sqrt(2 * Math.PI));
+    const improvement =
+      spread *
+      (z * (1 - 0.5 * complementaryError(z / Math.SQRT2)) + Math.exp((-z * z) / 2) / Math.sqrt(2 * Math.PI));
     if (improvement > most) [most, chosen] = [improvement, point];
   }
   return chosen;

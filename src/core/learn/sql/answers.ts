@@ -10,7 +10,12 @@ export type AnswerRow = Readonly<Record<string, number | null>>;
 const value = (row: AnswerRow, name: string): number => row[name] ?? 0;
 
 /** Puts the answers to {@link slopeSql} together. `answers[i]` are the rows of statement i. */
-export function readSlope(design: Design, scaled: boolean, statements: readonly SlopeStatement[], answers: readonly (readonly AnswerRow[])[]): Slope {
+export function readSlope(
+  design: Design,
+  scaled: boolean,
+  statements: readonly SlopeStatement[],
+  answers: readonly (readonly AnswerRow[])[],
+): Slope {
   const raw = new Float64Array(design.terms.length);
   let rows = 0;
   let loss = 0;
@@ -32,13 +37,18 @@ export function readSlope(design: Design, scaled: boolean, statements: readonly 
 }
 
 /** Puts the answers to {@link curvatureSql} together, on the solver's scale. */
-export function readCurvature(design: Design, statements: readonly CrossStatement[], answers: readonly (readonly AnswerRow[])[]): Curvature {
+export function readCurvature(
+  design: Design,
+  statements: readonly CrossStatement[],
+  answers: readonly (readonly AnswerRow[])[],
+): Curvature {
   const size = design.terms.length;
   const hessian = zeros(size);
   const gradient = new Float64Array(size);
   const set = (i: number, j: number, weight: number): void => {
     // Levels are 0/1 columns divided by their spread; numbers were scaled in the statement.
-    const scale = (index: number): number => (design.terms[index]!.kind === "level" ? design.spreads[index]! : 1);
+    const scale = (index: number): number =>
+      design.terms[index]!.kind === "level" ? design.spreads[index]! : 1;
     const scaled = weight / (scale(i) * scale(j));
     hessian[i]![j] = scaled;
     hessian[j]![i] = scaled;
@@ -56,14 +66,16 @@ export function readCurvature(design: Design, statements: readonly CrossStatemen
         }
       }
       statement.pairs.forEach(([i, j], place) => set(i, j, value(row, `h${place}`)));
-      const positionOf = (category: number, code: string): number => design.categories[category]!.positions[value(row, code)] ?? -1;
+      const positionOf = (category: number, code: string): number =>
+        design.categories[category]!.positions[value(row, code)] ?? -1;
       if (statement.kind === "level") {
         const position = positionOf(statement.categories[0]!, "code");
         if (position < 0) continue;
         gradient[position] = value(row, "r") / design.spreads[position]!;
         set(position, position, value(row, "w"));
         set(position, 0, value(row, "w"));
-        for (let each = 1; each <= design.numbers.length; each += 1) set(position, each, value(row, `w${each}`));
+        for (let each = 1; each <= design.numbers.length; each += 1)
+          set(position, each, value(row, `w${each}`));
       }
       if (statement.kind === "levels") {
         const left = positionOf(statement.categories[0]!, "code");
@@ -76,7 +88,13 @@ export function readCurvature(design: Design, statements: readonly CrossStatemen
 }
 
 /** Puts the answers to {@link classSlopeSql} together: the gradients of all classes but the first, one after the other. */
-export function readClassSlope(design: Design, scaled: boolean, outputs: number, statements: readonly ClassStatement[], answers: readonly (readonly AnswerRow[])[]): Slope {
+export function readClassSlope(
+  design: Design,
+  scaled: boolean,
+  outputs: number,
+  statements: readonly ClassStatement[],
+  answers: readonly (readonly AnswerRow[])[],
+): Slope {
   const size = design.terms.length;
   const raw = Array.from({ length: outputs }, () => new Float64Array(size));
   let rows = 0;
@@ -90,7 +108,10 @@ export function readClassSlope(design: Design, scaled: boolean, outputs: number,
       for (const place of statement.places) raw[place.output]![place.position] = value(row, place.result);
       if (statement.category === undefined) continue;
       const position = design.categories[statement.category]!.positions[value(row, "code")] ?? -1;
-      if (position >= 0) raw.forEach((gradient, output) => { gradient[position] = value(row, `s${output}`); });
+      if (position >= 0)
+        raw.forEach((gradient, output) => {
+          gradient[position] = value(row, `s${output}`);
+        });
     }
   });
   const gradient = new Float64Array(outputs * size);

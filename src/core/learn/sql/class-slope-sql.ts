@@ -17,45 +17,85 @@ export interface ClassStatement {
  * Rows with their multinomial loss and residuals r1, r2, ... (probability minus 1 in the row's own class), for every class but
  * the first, whose predictor is 0. Fenced twice: predictors once a row, then their largest and the sum of exponentials.
  */
-function classResiduals(source: FrameSource, design: Design, coefficients: Float64Array, outputs: number): string {
+function classResiduals(
+  source: FrameSource,
+  design: Design,
+  coefficients: Float64Array,
+  outputs: number,
+): string {
   const size = design.terms.length;
-  const kept = [...design.numbers, ...design.categories.map((each) => each.column)].map((each) => `, ${quoteIdentifier(each)}`).join("");
+  const kept = [...design.numbers, ...design.categories.map((each) => each.column)]
+    .map((each) => `, ${quoteIdentifier(each)}`)
+    .join("");
   const classes = Array.from({ length: outputs }, (_, index) => index + 1);
-  const etas = classes.map((each) => `${predictorSql(design, coefficients.subarray((each - 1) * size, each * size), source.scaled)} AS e${each}`);
+  const etas = classes.map(
+    (each) =>
+      `${predictorSql(design, coefficients.subarray((each - 1) * size, each * size), source.scaled)} AS e${each}`,
+  );
   const weight = source.weight === undefined ? "" : ", wt";
   const first = `SELECT ${TARGET}::integer AS y, ${etas.join(", ")}${source.weight === undefined ? "" : `, ${source.weight} AS wt`}${kept}, ${FENCE} FROM ${source.table}${whereOf(source)}`;
   const second = `SELECT *, greatest(0::double precision, ${classes.map((each) => `e${each}`).join(", ")}) AS m FROM (${first}) AS predicted`;
   const third = `SELECT y, m${weight}, ${safeExp("-m")} + ${classes.map((each) => safeExp(`e${each} - m`)).join(" + ")} AS total, ${classes.map((each) => `e${each}`).join(", ")}${kept}, ${FENCE} FROM (${second}) AS largest`;
   const times = (value: string): string => (source.weight === undefined ? value : `(${value}) * wt`);
   const own = `CASE y ${classes.map((each) => `WHEN ${each} THEN e${each}`).join(" ")} ELSE 0 END`;
-  const residuals = classes.map((each) => `${times(`${safeExp(`e${each} - m`)} / total - CASE WHEN y = ${each} THEN 1 ELSE 0 END`)} AS r${each}`);
+  const residuals = classes.map(
+    (each) =>
+      `${times(`${safeExp(`e${each} - m`)} / total - CASE WHEN y = ${each} THEN 1 ELSE 0 END`)} AS r${each}`,
+  );
   return `(SELECT ${times(`m + ln(total) - ${own}`)} AS loss${weight}, ${residuals.join(", ")}${kept}, ${FENCE} FROM (${third}) AS totals) AS rows_at`;
 }
 
 /** Loss and gradient of the multinomial log loss over the source's rows. `outputs` is the number of classes less one. */
-export function classSlopeSql(source: FrameSource, design: Design, coefficients: Float64Array, outputs: number): readonly ClassStatement[] {
+export function classSlopeSql(
+  source: FrameSource,
+  design: Design,
+  coefficients: Float64Array,
+  outputs: number,
+): readonly ClassStatement[] {
   const rows = classResiduals(source, design, coefficients, outputs);
   const sums: { sql: string; output: number; position: number }[] = [];
   for (let output = 0; output < outputs; output += 1) {
     const r = `r${output + 1}`;
     sums.push({ sql: `sum(${r})`, output, position: 0 });
-    design.numbers.forEach((_, each) => sums.push({ sql: `sum(${r} * (${printed(shifted(design, each + 1, source.scaled))}))`, output, position: each + 1 }));
+    design.numbers.forEach((_, each) =>
+      sums.push({
+        sql: `sum(${r} * (${printed(shifted(design, each + 1, source.scaled))}))`,
+        output,
+        position: each + 1,
+      }),
+    );
     for (const category of design.categories) {
       if (category.levels.length > FEW_LEVELS) continue;
       category.positions.forEach((position, code) => {
-        if (position >= 0) sums.push({ sql: `sum(${r}) FILTER (WHERE ${quoteIdentifier(category.column)} = ${code})`, output, position });
+        if (position >= 0)
+          sums.push({
+            sql: `sum(${r}) FILTER (WHERE ${quoteIdentifier(category.column)} = ${code})`,
+            output,
+            position,
+          });
       });
     }
   }
   const statements = chunks(sums, MOST_RESULTS - 2).map((part, index): ClassStatement => ({
     sql: `SELECT ${source.weight === undefined ? "count(*)::double precision" : "sum(wt)"} AS rows, sum(loss) AS loss, ${part.map((each, place) => `${each.sql} AS s${place}`).join(", ")} FROM ${rows}`,
-    places: part.map((each, place) => ({ result: `s${place}`, output: each.output, position: each.position })),
+    places: part.map((each, place) => ({
+      result: `s${place}`,
+      output: each.output,
+      position: each.position,
+    })),
     withLoss: index === 0,
   }));
   const grouped = design.categories.flatMap((category, index): ClassStatement[] =>
-    category.levels.length <= FEW_LEVELS ? [] : [{
-      sql: `SELECT ${quoteIdentifier(category.column)} AS code, ${Array.from({ length: outputs }, (_, output) => `sum(r${output + 1}) AS s${output}`).join(", ")} FROM ${rows} GROUP BY 1`,
-      places: [], category: index, withLoss: false,
-    }]);
+    category.levels.length <= FEW_LEVELS
+      ? []
+      : [
+          {
+            sql: `SELECT ${quoteIdentifier(category.column)} AS code, ${Array.from({ length: outputs }, (_, output) => `sum(r${output + 1}) AS s${output}`).join(", ")} FROM ${rows} GROUP BY 1`,
+            places: [],
+            category: index,
+            withLoss: false,
+          },
+        ],
+  );
   return [...statements, ...grouped];
 }

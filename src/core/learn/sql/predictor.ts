@@ -23,9 +23,20 @@ function filled(design: Design, index: number, scaled: boolean): Expression {
 
 /** Copies the fixed sample into a table of its own, with numbers already on the solver's scale. */
 export function sampleSql(source: FrameSource, sample: string, design: Design, share: number): string {
-  const numbers = design.numbers.map((name, index) => `(${printed(filled(design, index + 1, false))} - ${quoteDouble(design.centres[index + 1]!)}) / ${quoteDouble(design.spreads[index + 1]!)} AS ${quoteIdentifier(name)}`);
-  const items = [TARGET, ...(source.weight === undefined ? [] : [`${source.weight} AS ${quoteIdentifier(WEIGHT_COLUMN)}`]), ...numbers, ...design.categories.map((each) => quoteIdentifier(each.column))];
-  const drawn = share >= 1 ? "" : `${source.where === "" ? " WHERE" : " AND"} ${quoteIdentifier(DRAW_COLUMN)} < ${quoteDouble(share)}`;
+  const numbers = design.numbers.map(
+    (name, index) =>
+      `(${printed(filled(design, index + 1, false))} - ${quoteDouble(design.centres[index + 1]!)}) / ${quoteDouble(design.spreads[index + 1]!)} AS ${quoteIdentifier(name)}`,
+  );
+  const items = [
+    TARGET,
+    ...(source.weight === undefined ? [] : [`${source.weight} AS ${quoteIdentifier(WEIGHT_COLUMN)}`]),
+    ...numbers,
+    ...design.categories.map((each) => quoteIdentifier(each.column)),
+  ];
+  const drawn =
+    share >= 1
+      ? ""
+      : `${source.where === "" ? " WHERE" : " AND"} ${quoteIdentifier(DRAW_COLUMN)} < ${quoteDouble(share)}`;
   return `CREATE UNLOGGED TABLE ${sample} AS SELECT ${items.join(", ")} FROM ${source.table}${whereOf(source)}${drawn}`;
 }
 
@@ -54,26 +65,49 @@ export function predictorSql(design: Design, coefficients: Float64Array, scaled:
   });
   const numbers = printed(sumOf([double(intercept), ...terms]));
   const levels = design.categories.map((category) => {
-    const values = category.positions.slice(1).map((position) => (position < 0 ? "0" : String(coefficients[position]! / design.spreads[position]!)));
+    const values = category.positions
+      .slice(1)
+      .map((position) => (position < 0 ? "0" : String(coefficients[position]! / design.spreads[position]!)));
     return `coalesce((ARRAY[${values.join(",")}]::double precision[])[${quoteIdentifier(category.column)}], 0)`;
   });
   return [numbers, ...levels].join(" + ");
 }
 
 /** Residual (the loss's slope in eta), loss and curvature in eta, as SQL over y and eta. */
-function lossSql(loss: LinearLoss, design: Design): { readonly first: string; readonly residual: string; readonly loss: string; readonly curvature: string } {
+function lossSql(
+  loss: LinearLoss,
+  design: Design,
+): { readonly first: string; readonly residual: string; readonly loss: string; readonly curvature: string } {
   // Written with tanh and exp(-|eta|), which can neither overflow nor underflow.
   const e = "exp(-least(abs(eta), 700::double precision))";
   switch (loss) {
     case "logistic":
-      return { first: TARGET, residual: "0.5::double precision * tanh(0.5::double precision * eta) + 0.5::double precision - y", loss: `greatest(eta, 0::double precision) + ln(1 + ${e}) - y * eta`, curvature: `${e} / ((1 + ${e}) * (1 + ${e}))` };
+      return {
+        first: TARGET,
+        residual: "0.5::double precision * tanh(0.5::double precision * eta) + 0.5::double precision - y",
+        loss: `greatest(eta, 0::double precision) + ln(1 + ${e}) - y * eta`,
+        curvature: `${e} / ((1 + ${e}) * (1 + ${e}))`,
+      };
     case "squared": {
       const { centre, spread } = design.target;
-      return { first: centre === 0 && spread === 1 ? TARGET : `(${TARGET} - ${quoteDouble(centre)}) / ${quoteDouble(spread)}`, residual: "eta - y", loss: "0.5::double precision * (eta - y) * (eta - y)", curvature: "1::double precision" };
+      return {
+        first:
+          centre === 0 && spread === 1
+            ? TARGET
+            : `(${TARGET} - ${quoteDouble(centre)}) / ${quoteDouble(spread)}`,
+        residual: "eta - y",
+        loss: "0.5::double precision * (eta - y) * (eta - y)",
+        curvature: "1::double precision",
+      };
     }
     case "squared_hinge": {
       const short = "greatest(0::double precision, 1 - y * eta)";
-      return { first: `2 * ${TARGET} - 1`, residual: `-y * ${short}`, loss: `0.5::double precision * ${short} * ${short}`, curvature: `CASE WHEN y * eta < 1 THEN 1 ELSE 0 END::double precision` };
+      return {
+        first: `2 * ${TARGET} - 1`,
+        residual: `-y * ${short}`,
+        loss: `0.5::double precision * ${short} * ${short}`,
+        curvature: `CASE WHEN y * eta < 1 THEN 1 ELSE 0 END::double precision`,
+      };
     }
   }
 }
@@ -82,7 +116,13 @@ function lossSql(loss: LinearLoss, design: Design): { readonly first: string; re
  * Rows with their residual, loss and, on request, curvature, each times the row's weight, and the weight itself. Fenced, so that
  * the predictor is computed once a row, and the residual once for all sums.
  */
-export function residualsSql(source: FrameSource, design: Design, coefficients: Float64Array, loss: LinearLoss, curved: boolean): string {
+export function residualsSql(
+  source: FrameSource,
+  design: Design,
+  coefficients: Float64Array,
+  loss: LinearLoss,
+  curved: boolean,
+): string {
   const names = [...design.numbers, ...design.categories.map((each) => each.column)].map(quoteIdentifier);
   const kept = names.map((each) => `, ${each}`).join("");
   const { weight } = source;

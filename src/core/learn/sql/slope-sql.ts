@@ -17,15 +17,25 @@ export interface SlopeStatement {
   readonly withLoss: boolean;
 }
 
-const rowsSql = (source: FrameSource): string => (source.weight === undefined ? "count(*)::double precision" : "sum(wt)");
+const rowsSql = (source: FrameSource): string =>
+  source.weight === undefined ? "count(*)::double precision" : "sum(wt)";
 
 /** Loss and gradient over the source's rows: one statement, and one more for each category of many levels. */
-export function slopeSql(source: FrameSource, design: Design, coefficients: Float64Array, loss: LinearLoss): readonly SlopeStatement[] {
-  const sums: { sql: string; position: number }[] = design.numbers.map((_, each) => ({ sql: `sum(r * (${printed(shifted(design, each + 1, source.scaled))}))`, position: each + 1 }));
+export function slopeSql(
+  source: FrameSource,
+  design: Design,
+  coefficients: Float64Array,
+  loss: LinearLoss,
+): readonly SlopeStatement[] {
+  const sums: { sql: string; position: number }[] = design.numbers.map((_, each) => ({
+    sql: `sum(r * (${printed(shifted(design, each + 1, source.scaled))}))`,
+    position: each + 1,
+  }));
   for (const category of design.categories) {
     if (category.levels.length > FEW_LEVELS) continue;
     category.positions.forEach((position, code) => {
-      if (position >= 0) sums.push({ sql: `sum(r) FILTER (WHERE ${quoteIdentifier(category.column)} = ${code})`, position });
+      if (position >= 0)
+        sums.push({ sql: `sum(r) FILTER (WHERE ${quoteIdentifier(category.column)} = ${code})`, position });
     });
   }
   const rows = residualsSql(source, design, coefficients, loss, false);
@@ -37,7 +47,17 @@ export function slopeSql(source: FrameSource, design: Design, coefficients: Floa
   }));
   const bare: SlopeStatement = { sql: `${head} FROM ${rows}`, places: [], withLoss: true };
   const grouped = design.categories.flatMap((category, index): SlopeStatement[] =>
-    category.levels.length <= FEW_LEVELS ? [] : [{ sql: `SELECT ${quoteIdentifier(category.column)} AS code, sum(r) AS s0 FROM ${rows} GROUP BY 1`, places: [], category: index, withLoss: false }]);
+    category.levels.length <= FEW_LEVELS
+      ? []
+      : [
+          {
+            sql: `SELECT ${quoteIdentifier(category.column)} AS code, sum(r) AS s0 FROM ${rows} GROUP BY 1`,
+            places: [],
+            category: index,
+            withLoss: false,
+          },
+        ],
+  );
   return [...(statements.length > 0 ? statements : [bare]), ...grouped];
 }
 
@@ -62,7 +82,12 @@ export interface CrossStatement {
  * Loss, gradient and all second derivatives, over the scaled sample or over the frame: cross products of numbers,
  * sums by code for categories, and counts of code pairs for two categories. Never a column per level.
  */
-export function curvatureSql(source: FrameSource, design: Design, coefficients: Float64Array, loss: LinearLoss): readonly CrossStatement[] {
+export function curvatureSql(
+  source: FrameSource,
+  design: Design,
+  coefficients: Float64Array,
+  loss: LinearLoss,
+): readonly CrossStatement[] {
   const names = design.numbers.map(quoteIdentifier);
   const categories = design.categories.map((each) => quoteIdentifier(each.column));
   const rows = residualsSql(source, design, coefficients, loss, true);
@@ -71,9 +96,15 @@ export function curvatureSql(source: FrameSource, design: Design, coefficients: 
     const fill = design.fills[each];
     return fill === undefined ? names[each]! : `coalesce(${names[each]!}, ${quoteDouble(fill)})`;
   };
-  const scaled = names.map((name, each) => (source.scaled ? name : `((${value(each)} - ${quoteDouble(design.centres[each + 1]!)}) / ${quoteDouble(design.spreads[each + 1]!)})`));
+  const scaled = names.map((name, each) =>
+    source.scaled
+      ? name
+      : `((${value(each)} - ${quoteDouble(design.centres[each + 1]!)}) / ${quoteDouble(design.spreads[each + 1]!)})`,
+  );
   const weight = source.weight === undefined ? "" : ", wt";
-  const inner = source.scaled ? rows : `(SELECT r, loss, w${weight}${scaled.map((each, index) => `, ${each} AS ${names[index]!}`).join("")}${categories.map((each) => `, ${each}`).join("")}, ${FENCE} FROM ${rows}) AS scaled_rows`;
+  const inner = source.scaled
+    ? rows
+    : `(SELECT r, loss, w${weight}${scaled.map((each, index) => `, ${each} AS ${names[index]!}`).join("")}${categories.map((each) => `, ${each}`).join("")}, ${FENCE} FROM ${rows}) AS scaled_rows`;
   const pairs: (readonly [number, number])[] = [];
   for (let i = 1; i <= names.length; i += 1) for (let j = 1; j <= i; j += 1) pairs.push([i, j]);
   const slope = `${rowsSql(source)} AS rows, sum(loss) AS loss, sum(r) AS g0, sum(w) AS w0${names.map((name, each) => `, sum(r * ${name}) AS g${each + 1}, sum(w * ${name}) AS w${each + 1}`).join("")}`;
@@ -81,16 +112,33 @@ export function curvatureSql(source: FrameSource, design: Design, coefficients: 
   const together = pairs.length + 2 * names.length + 4 <= MOST_RESULTS;
   const products = chunks(pairs, MOST_RESULTS).map((part): CrossStatement => ({
     sql: `SELECT ${together ? `${slope}, ` : ""}${part.map(([i, j], place) => `sum(w * ${names[i - 1]!} * ${names[j - 1]!}) AS h${place}`).join(", ")} FROM ${inner}`,
-    kind: "numbers", pairs: part, categories: [], withSlope: together,
+    kind: "numbers",
+    pairs: part,
+    categories: [],
+    withSlope: together,
   }));
   const byLevel = categories.map((name, index): CrossStatement => ({
     sql: `SELECT ${name} AS code, sum(r) AS r, sum(w) AS w${names.map((each, place) => `, sum(w * ${each}) AS w${place + 1}`).join("")} FROM ${inner} GROUP BY 1`,
-    kind: "level", pairs: [], categories: [index], withSlope: false,
+    kind: "level",
+    pairs: [],
+    categories: [index],
+    withSlope: false,
   }));
-  const byLevels = categories.flatMap((left, i) => categories.slice(0, i).map((right, j): CrossStatement => ({
-    sql: `SELECT ${left} AS code, ${right} AS other, sum(w) AS w FROM ${inner} GROUP BY 1, 2`,
-    kind: "levels", pairs: [], categories: [i, j], withSlope: false,
-  })));
-  const alone: CrossStatement = { sql: `SELECT ${slope} FROM ${inner}`, kind: "numbers", pairs: [], categories: [], withSlope: true };
+  const byLevels = categories.flatMap((left, i) =>
+    categories.slice(0, i).map((right, j): CrossStatement => ({
+      sql: `SELECT ${left} AS code, ${right} AS other, sum(w) AS w FROM ${inner} GROUP BY 1, 2`,
+      kind: "levels",
+      pairs: [],
+      categories: [i, j],
+      withSlope: false,
+    })),
+  );
+  const alone: CrossStatement = {
+    sql: `SELECT ${slope} FROM ${inner}`,
+    kind: "numbers",
+    pairs: [],
+    categories: [],
+    withSlope: true,
+  };
   return [...(together && products.length > 0 ? [] : [alone]), ...products, ...byLevel, ...byLevels];
 }

@@ -21,17 +21,24 @@ export const MOST_RESULTS = 1600;
 export const whereOf = (source: FrameSource): string => (source.where === "" ? "" : ` WHERE ${source.where}`);
 
 /** exp() as PostgreSQL can take it: it refuses results too small for a double, which in the core are simply 0. */
-export const safeExp = (value: string): string => `exp(least(700::double precision, greatest(-700::double precision, ${value})))`;
+export const safeExp = (value: string): string =>
+  `exp(least(700::double precision, greatest(-700::double precision, ${value})))`;
 
 /** Sum of the weights. */
-export const weightSum = (weight: string | undefined): string => (weight === undefined ? "count(*)::double precision" : `sum(${weight})`);
+export const weightSum = (weight: string | undefined): string =>
+  weight === undefined ? "count(*)::double precision" : `sum(${weight})`;
 
 /** The weight of a row: its own, times that of its class. */
 export function weightOf(own: boolean, balance: readonly number[] | undefined): string | undefined {
-  const parts = [...(own ? [WEIGHT] : []), ...(balance ? [`(ARRAY[${balance.map(quoteDouble).join(",")}])[${TARGET}::integer + 1]`] : [])];
+  const parts = [
+    ...(own ? [WEIGHT] : []),
+    ...(balance ? [`(ARRAY[${balance.map(quoteDouble).join(",")}])[${TARGET}::integer + 1]`] : []),
+  ];
   return parts.length === 0 ? undefined : parts.join(" * ");
 }
 
 export function chunks<T>(items: readonly T[], size: number): readonly (readonly T[])[] {
-  return Array.from({ length: Math.ceil(items.length / size) }, (_, index) => items.slice(index * size, (index + 1) * size));
+  return Array.from({ length: Math.ceil(items.length / size) }, (_, index) =>
+    items.slice(index * size, (index + 1) * size),
+  );
 }

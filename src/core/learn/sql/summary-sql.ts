@@ -8,22 +8,40 @@ export const FEW_CLASSES = 12;
  * Rows, weight, target and unanswered rows; of few classes rows and weight each (c, w followed by the class); and per number column the values present, their mean and population deviation
  * (n, m, d followed by the position). One statement, or more when there are many columns; the counts come with the first.
  */
-export function summarySql(source: FrameSource, columns: readonly string[], ownWeight: boolean, classes: number): readonly string[] {
+export function summarySql(
+  source: FrameSource,
+  columns: readonly string[],
+  ownWeight: boolean,
+  classes: number,
+): readonly string[] {
   const { weight } = source;
-  const mean = weight === undefined ? `avg(${TARGET})` : `sum(${TARGET} * ${weight}) / nullif(sum(${weight}), 0)`;
-  const deviation = weight === undefined ? `stddev_pop(${TARGET})` : `sqrt(greatest(0, sum(${weight} * ${TARGET} * ${TARGET}) / nullif(sum(${weight}), 0) - power(${mean}, 2)))`;
-  const bad = ownWeight ? `count(*) FILTER (WHERE ${WEIGHT} IS NULL OR NOT (${WEIGHT} >= 0 AND ${WEIGHT} < 'Infinity'))::double precision` : "0::double precision";
+  const mean =
+    weight === undefined ? `avg(${TARGET})` : `sum(${TARGET} * ${weight}) / nullif(sum(${weight}), 0)`;
+  const deviation =
+    weight === undefined
+      ? `stddev_pop(${TARGET})`
+      : `sqrt(greatest(0, sum(${weight} * ${TARGET} * ${TARGET}) / nullif(sum(${weight}), 0) - power(${mean}, 2)))`;
+  const bad = ownWeight
+    ? `count(*) FILTER (WHERE ${WEIGHT} IS NULL OR NOT (${WEIGHT} >= 0 AND ${WEIGHT} < 'Infinity'))::double precision`
+    : "0::double precision";
   const counts = `count(*)::double precision AS rows, ${weightSum(weight)} AS weight, ${bad} AS bad, ${mean} AS mean, ${deviation} AS deviation, min(${TARGET}) AS smallest, max(${TARGET}) AS largest, count(*) FILTER (WHERE ${TARGET} IS NULL)::double precision AS unanswered`;
-  const byClass = classes > FEW_CLASSES ? [] : Array.from({ length: classes }, (_, code) => {
-    const own = `FILTER (WHERE ${TARGET} = ${code})`;
-    return `count(*) ${own}::double precision AS c${code}, ${weight === undefined ? `count(*) ${own}::double precision` : `coalesce(sum(${weight}) ${own}, 0)`} AS w${code}`;
-  });
+  const byClass =
+    classes > FEW_CLASSES
+      ? []
+      : Array.from({ length: classes }, (_, code) => {
+          const own = `FILTER (WHERE ${TARGET} = ${code})`;
+          return `count(*) ${own}::double precision AS c${code}, ${weight === undefined ? `count(*) ${own}::double precision` : `coalesce(sum(${weight}) ${own}, 0)`} AS w${code}`;
+        });
   const moments = columns.map((each, index) => {
     const name = quoteIdentifier(each);
     return `count(${name})::double precision AS n${index}, avg(${name}) AS m${index}, stddev_pop(${name}) AS d${index}`;
   });
-  const parts = moments.length === 0 ? [[]] : chunks(moments, Math.floor((MOST_RESULTS - 2 * FEW_CLASSES) / 3) - 4);
-  return parts.map((part, index) => `SELECT ${[...(index === 0 ? [counts, ...byClass] : []), ...part].join(", ")} FROM ${source.table}${whereOf(source)}`);
+  const parts =
+    moments.length === 0 ? [[]] : chunks(moments, Math.floor((MOST_RESULTS - 2 * FEW_CLASSES) / 3) - 4);
+  return parts.map(
+    (part, index) =>
+      `SELECT ${[...(index === 0 ? [counts, ...byClass] : []), ...part].join(", ")} FROM ${source.table}${whereOf(source)}`,
+  );
 }
 
 /** Per code of a category: rows and the sum of the target. */
@@ -36,15 +54,25 @@ export function classesSql(source: FrameSource): string {
   return `SELECT ${TARGET} AS code, count(*)::double precision AS rows, ${weightSum(source.weight)} AS weight FROM ${source.table}${whereOf(source)} GROUP BY 1`;
 }
 
-const present = (source: FrameSource, condition: string): string => `${whereOf(source)}${source.where === "" ? " WHERE" : " AND"} ${condition}`;
+const present = (source: FrameSource, condition: string): string =>
+  `${whereOf(source)}${source.where === "" ? " WHERE" : " AND"} ${condition}`;
 
 /** Per class: weight, sum, mean and squared distances of each number column, in two passes so that far-off means keep their digits. */
 export function momentsSql(source: FrameSource, columns: readonly string[]): readonly string[] {
-  return chunks(columns.map((each, index) => ({ name: quoteIdentifier(each), index })), Math.floor(MOST_RESULTS / 4) - 1).map((part) => {
+  return chunks(
+    columns.map((each, index) => ({ name: quoteIdentifier(each), index })),
+    Math.floor(MOST_RESULTS / 4) - 1,
+  ).map((part) => {
     const weight = source.weight ?? "1::double precision";
-    const firsts = part.map(({ name, index }) => `sum(${weight}) FILTER (WHERE ${name} IS NOT NULL) AS n${index}, sum(${weight} * ${name}) AS s${index}, sum(${weight} * ${name}) / nullif(sum(${weight}) FILTER (WHERE ${name} IS NOT NULL), 0) AS m${index}`);
+    const firsts = part.map(
+      ({ name, index }) =>
+        `sum(${weight}) FILTER (WHERE ${name} IS NOT NULL) AS n${index}, sum(${weight} * ${name}) AS s${index}, sum(${weight} * ${name}) / nullif(sum(${weight}) FILTER (WHERE ${name} IS NOT NULL), 0) AS m${index}`,
+    );
     const inner = `SELECT ${TARGET} AS code, ${firsts.join(", ")} FROM ${source.table}${whereOf(source)} GROUP BY 1`;
-    const seconds = part.map(({ name, index }) => `max(means.n${index}) AS n${index}, max(means.s${index}) AS s${index}, max(means.m${index}) AS m${index}, sum(${weight} * (${name} - means.m${index}) * (${name} - means.m${index})) AS q${index}`);
+    const seconds = part.map(
+      ({ name, index }) =>
+        `max(means.n${index}) AS n${index}, max(means.s${index}) AS s${index}, max(means.m${index}) AS m${index}, sum(${weight} * (${name} - means.m${index}) * (${name} - means.m${index})) AS q${index}`,
+    );
     return `WITH means AS MATERIALIZED (${inner}) SELECT means.code, ${seconds.join(", ")} FROM ${source.table} JOIN means ON means.code = ${TARGET}${whereOf(source)} GROUP BY 1`;
   });
 }
@@ -56,7 +84,8 @@ export function levelClassesSql(source: FrameSource, name: string): string {
 
 /** The smallest target at which half of the weight is reached. */
 export function medianSql(source: FrameSource): string {
-  if (source.weight === undefined) return `SELECT percentile_disc(0.5) WITHIN GROUP (ORDER BY ${TARGET}) AS median FROM ${source.table}${whereOf(source)}`;
+  if (source.weight === undefined)
+    return `SELECT percentile_disc(0.5) WITHIN GROUP (ORDER BY ${TARGET}) AS median FROM ${source.table}${whereOf(source)}`;
   return `SELECT min(y) AS median FROM (SELECT ${TARGET} AS y, sum(${source.weight}) OVER (ORDER BY ${TARGET}) AS before, sum(${source.weight}) OVER () AS total FROM ${source.table}${present(source, `${TARGET} IS NOT NULL`)}) AS ordered WHERE before >= total / 2`;
 }
 

@@ -21,7 +21,12 @@ export function uniformSql(draw: string, seed: number): string {
 
 /** How often a row is in the sample of a tree. */
 export function oftenSql(sample: RowSample, validation: boolean): string {
-  const often = sample.kind === "all" ? "1" : sample.kind === "share" ? `CASE WHEN ${uniformSql("draw", sample.seed)} < ${quoteDouble(sample.share)} THEN 1 ELSE 0 END` : `width_bucket(${uniformSql("draw", sample.seed)}, ARRAY[${POISSON_THRESHOLDS.map(quoteDouble).join(",")}])`;
+  const often =
+    sample.kind === "all"
+      ? "1"
+      : sample.kind === "share"
+        ? `CASE WHEN ${uniformSql("draw", sample.seed)} < ${quoteDouble(sample.share)} THEN 1 ELSE 0 END`
+        : `width_bucket(${uniformSql("draw", sample.seed)}, ARRAY[${POISSON_THRESHOLDS.map(quoteDouble).join(",")}])`;
   return validation ? `CASE WHEN held THEN 0 ELSE ${often} END` : often;
 }
 
@@ -31,10 +36,16 @@ export function distinctSql(source: FrameSource, column: string, total: number, 
   return `SELECT DISTINCT ${name} AS value FROM ${source.table}${whereOf(source)}${drawn(source, total)} AND ${name} IS NOT NULL ORDER BY 1 LIMIT ${most + 1}`;
 }
 
-const drawn = (source: FrameSource, total: number): string => `${source.where === "" ? " WHERE" : " AND"} ${total <= CUT_ROWS ? "true" : `${DRAW} < ${quoteDouble(CUT_ROWS / total)}`}`;
+const drawn = (source: FrameSource, total: number): string =>
+  `${source.where === "" ? " WHERE" : " AND"} ${total <= CUT_ROWS ? "true" : `${DRAW} < ${quoteDouble(CUT_ROWS / total)}`}`;
 
 /** Quantiles of a column over the rows that decide cuts. */
-export function quantilesSql(source: FrameSource, column: string, total: number, shares: readonly number[]): string {
+export function quantilesSql(
+  source: FrameSource,
+  column: string,
+  total: number,
+  shares: readonly number[],
+): string {
   return `SELECT percentile_disc(ARRAY[${shares.map(quoteDouble).join(",")}]) WITHIN GROUP (ORDER BY ${quoteIdentifier(column)}) AS quantiles FROM ${source.table}${whereOf(source)}${drawn(source, total)}`;
 }
 
@@ -44,16 +55,29 @@ export interface StateColumns {
 }
 
 /** The first state: bins instead of values. */
-export function stateSql(source: FrameSource, state: string, columns: StateColumns, start: TreeStart): string {
+export function stateSql(
+  source: FrameSource,
+  state: string,
+  columns: StateColumns,
+  start: TreeStart,
+): string {
   const bins = [
     ...columns.numbers.map((name, index) => {
       const cuts = start.cuts[index]!;
-      const bin = cuts.length === 0 ? "1" : `1 + width_bucket(${quoteIdentifier(name)}, ARRAY[${[...cuts].map(quoteDouble).join(",")}])`;
+      const bin =
+        cuts.length === 0
+          ? "1"
+          : `1 + width_bucket(${quoteIdentifier(name)}, ARRAY[${[...cuts].map(quoteDouble).join(",")}])`;
       return `CASE WHEN ${quoteIdentifier(name)} IS NULL THEN 0 ELSE ${bin} END::smallint AS b${index}`;
     }),
-    ...columns.categories.map((name, index) => `${quoteIdentifier(name)}::integer AS b${columns.numbers.length + index}`),
+    ...columns.categories.map(
+      (name, index) => `${quoteIdentifier(name)}::integer AS b${columns.numbers.length + index}`,
+    ),
   ];
-  const held = start.validation > 0 ? `, ${uniformSql(DRAW, start.validationSeed)} < ${quoteDouble(start.validation)} AS held` : "";
+  const held =
+    start.validation > 0
+      ? `, ${uniformSql(DRAW, start.validationSeed)} < ${quoteDouble(start.validation)} AS held`
+      : "";
   const scores = start.start.map((value, output) => `${quoteDouble(value)} AS s${output}`).join(", ");
   return `CREATE UNLOGGED TABLE ${state} AS SELECT ${TARGET} AS y, ${source.weight ?? "1::double precision"} AS wt, ${DRAW} AS draw${held}, ${bins.map((each) => `${each}`).join(", ")}, ${scores} FROM ${source.table}${whereOf(source)}`;
 }
@@ -71,7 +95,8 @@ export function nodeSql(splits: readonly AppliedSplit[]): string {
 
 function goesLeftSql(split: AppliedSplit): string {
   const bin = `b${split.column}`;
-  if (split.lastBin !== undefined) return split.missingLeft ? `${bin} <= ${split.lastBin}` : `${bin} BETWEEN 1 AND ${split.lastBin}`;
+  if (split.lastBin !== undefined)
+    return split.missingLeft ? `${bin} <= ${split.lastBin}` : `${bin} BETWEEN 1 AND ${split.lastBin}`;
   const codes = [...(split.missingLeft ? [0] : []), ...(split.codes ?? [])];
   return codes.length === 0 ? "false" : `${bin} IN (${codes.join(",")})`;
 }
@@ -82,16 +107,29 @@ function byNode(node: string, nodes: readonly number[], values: readonly number[
 }
 
 /** What a tree adds to the score of a row. */
-export const additionSql = (splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly number[]): string => byNode(`(${nodeSql(splits)})`, nodes, values);
+export const additionSql = (
+  splits: readonly AppliedSplit[],
+  nodes: readonly number[],
+  values: readonly number[],
+): string => byNode(`(${nodeSql(splits)})`, nodes, values);
 
 /** Gradients and curvatures of every output as whole numbers, from y and the scores. */
-export function gradientsSql(loss: TreeLoss, outputs: number, scales: { readonly gradient: number; readonly curvature: number }): string {
-  const whole = (value: string, scale: number): string => `floor((${value}) * wt * ${quoteDouble(scale)} + 0.5)`;
-  const pair = (output: number, gradient: string, curvature: string): string => `${whole(gradient, scales.gradient)} AS g${output}, ${whole(curvature, scales.curvature)} AS h${output}`;
+export function gradientsSql(
+  loss: TreeLoss,
+  outputs: number,
+  scales: { readonly gradient: number; readonly curvature: number },
+): string {
+  const whole = (value: string, scale: number): string =>
+    `floor((${value}) * wt * ${quoteDouble(scale)} + 0.5)`;
+  const pair = (output: number, gradient: string, curvature: string): string =>
+    `${whole(gradient, scales.gradient)} AS g${output}, ${whole(curvature, scales.curvature)} AS h${output}`;
   switch (loss) {
-    case "squared": return pair(0, "s0 - y", "1");
-    case "absolute": return pair(0, "sign(s0 - y)", "1");
-    case "gini": return pair(0, "1", "1");
+    case "squared":
+      return pair(0, "s0 - y", "1");
+    case "absolute":
+      return pair(0, "sign(s0 - y)", "1");
+    case "gini":
+      return pair(0, "1", "1");
     case "logistic": {
       const p = `(1 / (1 + ${safeExp("-s0")}))`;
       return pair(0, `${p} - y`, `${p} * (1 - ${p})`);
@@ -109,11 +147,25 @@ export function gradientsSql(loss: TreeLoss, outputs: number, scales: { readonly
 
 /** Columns of the state that stay as they are. */
 export function keptSql(columns: number, held: boolean): string {
-  return ["y", "wt", "draw", ...(held ? ["held"] : []), ...Array.from({ length: columns }, (_, index) => `b${index}`)].join(", ");
+  return [
+    "y",
+    "wt",
+    "draw",
+    ...(held ? ["held"] : []),
+    ...Array.from({ length: columns }, (_, index) => `b${index}`),
+  ].join(", ");
 }
 
 /** Sums by node and bin of one column. */
-export function histogramSql(state: string, splits: readonly AppliedSplit[], column: number, nodes: readonly number[], output: number, often: string, gini: number): string {
+export function histogramSql(
+  state: string,
+  splits: readonly AppliedSplit[],
+  column: number,
+  nodes: readonly number[],
+  output: number,
+  often: string,
+  gini: number,
+): string {
   const inner = `SELECT ${nodeSql(splits)} AS node, b${column} AS bin, y, g${output} AS g, h${output} AS h, ${often} AS often FROM ${state}`;
   return `SELECT node, bin, ${sumsSql(gini)} FROM (${inner}) AS rows_at WHERE node IN (${nodes.join(",")}) GROUP BY 1, 2`;
 }
@@ -125,7 +177,8 @@ function sumsSql(gini: number): string {
 }
 
 /** Sums over all rows that take part. */
-export const rootSql = (state: string, output: number, often: string, gini: number): string => `SELECT ${sumsSql(gini)} FROM (SELECT y, g${output} AS g, h${output} AS h, ${often} AS often FROM ${state}) AS rows_at`;
+export const rootSql = (state: string, output: number, often: string, gini: number): string =>
+  `SELECT ${sumsSql(gini)} FROM (SELECT y, g${output} AS g, h${output} AS h, ${often} AS often FROM ${state}) AS rows_at`;
 
 /** The weighted median of y - s0 in each node. */
 export function mediansSql(state: string, splits: readonly AppliedSplit[], often: string): string {
@@ -140,17 +193,34 @@ export function lossesSql(state: string, loss: TreeLoss, outputs: number, held: 
   const total = scores.map((each) => safeExp(`${each} - ${most}`)).join(" + ");
   const own = `CASE y ${scores.map((each, output) => `WHEN ${output} THEN ${each}`).join(" ")} END`;
   const one = {
-    squared: "(y - s0) * (y - s0)", absolute: "abs(y - s0)", gini: "0::double precision",
-    logistic: "greatest(s0, 0::double precision) + ln(1 + exp(-least(abs(s0), 700))) - y * s0", softmax: `ln(${total}) + ${most} - ${own}`,
+    squared: "(y - s0) * (y - s0)",
+    absolute: "abs(y - s0)",
+    gini: "0::double precision",
+    logistic: "greatest(s0, 0::double precision) + ln(1 + exp(-least(abs(s0), 700))) - y * s0",
+    softmax: `ln(${total}) + ${most} - ${own}`,
   }[loss];
   return `SELECT ${held ? "held" : "false"} AS held, sum((${one}) * wt) / nullif(sum(wt), 0) AS loss FROM ${state} GROUP BY 1`;
 }
 
 /** Adds the votes of a tree for rows that its sample left out: v0, v1, ... and their number. */
-export function votesSql(splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly (readonly number[])[], outputs: number, often: string): string {
+export function votesSql(
+  splits: readonly AppliedSplit[],
+  nodes: readonly number[],
+  values: readonly (readonly number[])[],
+  outputs: number,
+  often: string,
+): string {
   const node = `(${nodeSql(splits)})`;
   const out = `(${often}) = 0`;
-  const sums = Array.from({ length: outputs }, (_, output) => `v${output} + CASE WHEN ${out} THEN ${byNode(node, nodes, values.map((each) => each[output]!))} ELSE 0 END AS v${output}`);
+  const sums = Array.from(
+    { length: outputs },
+    (_, output) =>
+      `v${output} + CASE WHEN ${out} THEN ${byNode(
+        node,
+        nodes,
+        values.map((each) => each[output]!),
+      )} ELSE 0 END AS v${output}`,
+  );
   return `${sums.join(", ")}, voted + CASE WHEN ${out} THEN 1 ELSE 0 END AS voted`;
 }
 

@@ -7,7 +7,12 @@ export function halfway(values: ArrayLike<number>): Float64Array {
   const cuts: number[] = [];
   for (let index = 1; index < finite.length; index += 1) {
     const [low, high] = [finite[index - 1]!, finite[index]!];
-    const middle = low === -Infinity ? high : high === Infinity ? Math.min(low > 0 ? low * 2 + 1 : low / 2 + 1, Number.MAX_VALUE) : low + (high - low) / 2;
+    const middle =
+      low === -Infinity
+        ? high
+        : high === Infinity
+          ? Math.min(low > 0 ? low * 2 + 1 : low / 2 + 1, Number.MAX_VALUE)
+          : low + (high - low) / 2;
     // Neighbouring doubles have nothing between them: the upper one is then the first to go right.
     cuts.push(middle > low ? middle : high);
   }
@@ -15,11 +20,16 @@ export function halfway(values: ArrayLike<number>): Float64Array {
 }
 
 /** Ranks (as shares, ascending) at which a column with many values is cut into `bins` bins. */
-export const quantileShares = (bins: number): readonly number[] => Array.from({ length: bins - 1 }, (_, index) => (index + 1) / bins);
+export const quantileShares = (bins: number): readonly number[] =>
+  Array.from({ length: bins - 1 }, (_, index) => (index + 1) / bins);
 
 /** Distinct quantiles become cuts: values below the quantile go left of it. A cut at infinity would leave nothing to its right. */
 export function quantileCuts(quantiles: readonly number[], smallest: number): Float64Array {
-  return Float64Array.from([...new Set(quantiles)].filter((value) => value > smallest && value < Infinity).sort((left, right) => left - right));
+  return Float64Array.from(
+    [...new Set(quantiles)]
+      .filter((value) => value > smallest && value < Infinity)
+      .sort((left, right) => left - right),
+  );
 }
 
 /** The smallest value at which a share of the ascending values is reached, as PostgreSQL's percentile_disc gives it. */

@@ -18,7 +18,13 @@ export function gradientScale(rows: number, largest: number): number {
 export const bitsOf = (rows: number): number => Math.floor(Math.log2(Math.max(1, rows))) + 1;
 
 /** The largest curvature of one row of weight 1, times how often it may count. */
-const MOST_CURVATURE: Readonly<Record<TreeLoss, number>> = { squared: MOST_OFTEN, gini: MOST_OFTEN, absolute: 1, logistic: 0.25, softmax: 0.5 };
+const MOST_CURVATURE: Readonly<Record<TreeLoss, number>> = {
+  squared: MOST_OFTEN,
+  gini: MOST_OFTEN,
+  absolute: 1,
+  logistic: 0.25,
+  softmax: 0.5,
+};
 
 /** The same for curvatures. Their sum and a count of rows share 64 bits, the sign apart. @param total weight of all rows */
 export function curvatureScale(rows: number, total: number, loss: TreeLoss): number {

@@ -12,18 +12,38 @@ import type { Tree } from "./tree";
 import type { DecisionTreeModel, ForestModel } from "./tree-models";
 
 /** What every learner of trees needs first: that there is something to learn, and where columns are cut. */
-export async function beginTrees(ask: FrameQuestions, options: FitOptions, bins: number): Promise<Result<{ readonly summary: FrameSummary; readonly columns: TreeColumns }>> {
+export async function beginTrees(
+  ask: FrameQuestions,
+  options: FitOptions,
+  bins: number,
+): Promise<Result<{ readonly summary: FrameSummary; readonly columns: TreeColumns }>> {
   const summary = await ask.summary();
   const found: readonly Problem[] = checkTarget(summary);
   if (found.length > 0) return failure(...found);
-  if (ask.task.kind === "number" && !(summary.target.largest > summary.target.smallest)) return failure(problem("constant_target", `All ${summary.rows} training rows have the same target, ${summary.target.mean}.`, "Check the target column."));
-  return success({ summary, columns: { numbers: summary.numbers.map((each) => each.column), categories: options.categories, cuts: await ask.trees.cuts(bins) } });
+  if (ask.task.kind === "number" && !(summary.target.largest > summary.target.smallest))
+    return failure(
+      problem(
+        "constant_target",
+        `All ${summary.rows} training rows have the same target, ${summary.target.mean}.`,
+        "Check the target column.",
+      ),
+    );
+  return success({
+    summary,
+    columns: {
+      numbers: summary.numbers.map((each) => each.column),
+      categories: options.categories,
+      cuts: await ask.trees.cuts(bins),
+    },
+  });
 }
 
 /** Total gain by column, largest first; columns that are never split on are left out. */
 export function gainsOf(trees: readonly Tree[]): { column: string; gain: number }[] {
   const gains = new Map<string, number>();
-  for (const { nodes } of trees) for (const node of nodes) if (node.kind !== "leaf") gains.set(node.column, (gains.get(node.column) ?? 0) + node.gain);
+  for (const { nodes } of trees)
+    for (const node of nodes)
+      if (node.kind !== "leaf") gains.set(node.column, (gains.get(node.column) ?? 0) + node.gain);
   return [...gains].map(([column, gain]) => ({ column, gain })).sort((left, right) => right.gain - left.gain);
 }
 
@@ -46,19 +66,45 @@ const columnCount = (columns: TreeColumns): number => columns.numbers.length + c
  * Fits one classification or regression tree. Source: Breiman, Friedman, Olshen and Stone, Classification and Regression Trees,
  * 1984; categories by Fisher's ordering, missing values to the side where they fit best.
  */
-export async function fitTree(ask: FrameQuestions, settings: TreeSettings, options: FitOptions): Promise<Result<Fitted<DecisionTreeModel>>> {
+export async function fitTree(
+  ask: FrameQuestions,
+  settings: TreeSettings,
+  options: FitOptions,
+): Promise<Result<Fitted<DecisionTreeModel>>> {
   const begun = await beginTrees(ask, options, settings.bins);
   if (!begun.ok) return begun;
   const { summary, columns } = begun.value;
   const loss = treeLoss(ask.task);
   const start = summary.target.mean;
-  await ask.trees.begin({ cuts: columns.cuts, loss, outputs: 1, start: [start], validation: 0, validationSeed: 0 });
+  await ask.trees.begin({
+    cuts: columns.cuts,
+    loss,
+    outputs: 1,
+    start: [start],
+    validation: 0,
+    validationSeed: 0,
+  });
   await ask.trees.beginRound();
-  const rules: GrowRules = { loss, statistics: statisticsOf(loss, classCount(ask.task)), leaf_penalty: 0, least_rows: settings.least_rows, least_gain: settings.least_gain, depth: settings.depth, columns: { kind: "tree", columns: Array.from({ length: columnCount(columns) }, (_, index) => index) } };
+  const rules: GrowRules = {
+    loss,
+    statistics: statisticsOf(loss, classCount(ask.task)),
+    leaf_penalty: 0,
+    least_rows: settings.least_rows,
+    least_gain: settings.least_gain,
+    depth: settings.depth,
+    columns: { kind: "tree", columns: Array.from({ length: columnCount(columns) }, (_, index) => index) },
+  };
   const grown = await growTree(ask.trees, 0, { kind: "all" }, columns, rules);
   await ask.trees.end();
   const tree = toTree(grown, columns, meanIn(ask.task, start));
-  const fit = { rows: summary.rows, engine: ask.engine, numbersOut: ask.numbersOut(), passes: [], gains: gainsOf([tree]), depth: settings.depth };
+  const fit = {
+    rows: summary.rows,
+    engine: ask.engine,
+    numbersOut: ask.numbersOut(),
+    passes: [],
+    gains: gainsOf([tree]),
+    depth: settings.depth,
+  };
   return success({ warnings: [], model: { algorithm: "decision_tree", tree, fit } });
 }
 
@@ -67,7 +113,11 @@ export async function fitTree(ask: FrameQuestions, settings: TreeSettings, optio
  * Bootstrap counts are Poisson numbers of the rows' own random numbers, so that they do not depend on the order of rows.
  * Source: Breiman, "Random forests", Machine Learning 45, 2001.
  */
-export async function fitForest(ask: FrameQuestions, settings: ForestSettings, options: FitOptions): Promise<Result<Fitted<ForestModel>>> {
+export async function fitForest(
+  ask: FrameQuestions,
+  settings: ForestSettings,
+  options: FitOptions,
+): Promise<Result<Fitted<ForestModel>>> {
   const begun = await beginTrees(ask, options, settings.bins);
   if (!begun.ok) return begun;
   const { summary, columns } = begun.value;
@@ -76,7 +126,14 @@ export async function fitForest(ask: FrameQuestions, settings: ForestSettings, o
   const all = columnCount(columns);
   const share = settings.columns_share ?? (ask.task.kind === "number" ? 1 / 3 : Math.sqrt(all) / all);
   const picked = Math.max(1, Math.min(all, Math.round(share * all)));
-  await ask.trees.begin({ cuts: columns.cuts, loss, outputs: 1, start: [start], validation: 0, validationSeed: 0 });
+  await ask.trees.begin({
+    cuts: columns.cuts,
+    loss,
+    outputs: 1,
+    start: [start],
+    validation: 0,
+    validationSeed: 0,
+  });
   await ask.trees.beginRound();
   const trees: Tree[] = [];
   const passes: Pass[] = [];
@@ -85,14 +142,29 @@ export async function fitForest(ask: FrameQuestions, settings: ForestSettings, o
     const seed = Math.floor(uniform(index, settings.seed) * 4294967296);
     const sample: RowSample = { kind: "bootstrap", seed };
     const rules: GrowRules = {
-      loss, statistics: statisticsOf(loss, classCount(ask.task)), leaf_penalty: 0, least_rows: settings.least_rows, least_gain: 0, depth: settings.depth,
-      columns: { kind: "node", pick: (node) => shuffled(all, seed + node + 1).slice(0, picked).sort((left, right) => left - right) },
+      loss,
+      statistics: statisticsOf(loss, classCount(ask.task)),
+      leaf_penalty: 0,
+      least_rows: settings.least_rows,
+      least_gain: 0,
+      depth: settings.depth,
+      columns: {
+        kind: "node",
+        pick: (node) =>
+          shuffled(all, seed + node + 1)
+            .slice(0, picked)
+            .sort((left, right) => left - right),
+      },
     };
     const grown = await growTree(ask.trees, 0, sample, columns, rules);
     const tree = toTree(grown, columns, predict);
     trees.push(tree);
     await options.breathe?.();
-    await ask.trees.vote(grown.splits, grown.leaves, grown.leaves.map((node) => tree.nodes[node]!.value));
+    await ask.trees.vote(
+      grown.splits,
+      grown.leaves,
+      grown.leaves.map((node) => tree.nodes[node]!.value),
+    );
     if ((index + 1) % 10 === 0 || index + 1 === settings.trees) {
       const { loss: left } = await ask.trees.outOfBag();
       const pass: Pass = { pass: index + 1, scope: "tree", loss: left, validation: left };
@@ -104,6 +176,18 @@ export async function fitForest(ask: FrameQuestions, settings: ForestSettings, o
   await ask.trees.end();
   return success({
     warnings: [],
-    model: { algorithm: "random_forest", trees, fit: { rows: summary.rows, engine: ask.engine, numbersOut: ask.numbersOut(), passes, gains: gainsOf(trees), depth: settings.depth, outOfBag } },
+    model: {
+      algorithm: "random_forest",
+      trees,
+      fit: {
+        rows: summary.rows,
+        engine: ask.engine,
+        numbersOut: ask.numbersOut(),
+        passes,
+        gains: gainsOf(trees),
+        depth: settings.depth,
+        outOfBag,
+      },
+    },
   });
 }

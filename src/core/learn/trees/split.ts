@@ -55,7 +55,8 @@ function plus(left: Float64Array, right: Float64Array): Float64Array {
 }
 
 /** What a leaf with a gradient and a curvature takes away: {@link purity} without the array. */
-const taken = (gradient: number, curvature: number, penalty: number): number => (curvature + penalty > 0 ? (gradient * gradient) / (curvature + penalty) / 2 : 0);
+const taken = (gradient: number, curvature: number, penalty: number): number =>
+  curvature + penalty > 0 ? (gradient * gradient) / (curvature + penalty) / 2 : 0;
 
 interface Cut {
   readonly gain: number;
@@ -64,7 +65,13 @@ interface Cut {
 }
 
 /** Looks through the cuts of a number column by gradients: the innermost loop of boosting, so without an array per bin. */
-function bestCut(sums: Float64Array, from: number, to: number, whole: Float64Array, rules: SplitRules): Cut | undefined {
+function bestCut(
+  sums: Float64Array,
+  from: number,
+  to: number,
+  whole: Float64Array,
+  rules: SplitRules,
+): Cut | undefined {
   const { leaf_penalty: penalty, least_rows: least } = rules;
   const [allGradient, allCurvature, allRows] = [whole[0]!, whole[1]!, whole[2]!];
   const [gapGradient, gapCurvature, gapRows] = [sums[from]!, sums[from + 1]!, sums[from + 2]!];
@@ -77,11 +84,17 @@ function bestCut(sums: Float64Array, from: number, to: number, whole: Float64Arr
     curvature += sums[at + 1]!;
     rows += sums[at + 2]!;
     if (rows >= least && allRows - rows >= least) {
-      const gain = taken(gradient, curvature, penalty) + taken(allGradient - gradient, allCurvature - curvature, penalty) - all;
+      const gain =
+        taken(gradient, curvature, penalty) +
+        taken(allGradient - gradient, allCurvature - curvature, penalty) -
+        all;
       if (gain > bestGain) [bestGain, lastBin, missingLeft] = [gain, (at - from) / 3, false];
     }
     if (gapRows > 0 && rows + gapRows >= least && allRows - rows - gapRows >= least) {
-      const gain = taken(gradient + gapGradient, curvature + gapCurvature, penalty) + taken(allGradient - gradient - gapGradient, allCurvature - curvature - gapCurvature, penalty) - all;
+      const gain =
+        taken(gradient + gapGradient, curvature + gapCurvature, penalty) +
+        taken(allGradient - gradient - gapGradient, allCurvature - curvature - gapCurvature, penalty) -
+        all;
       if (gain > bestGain) [bestGain, lastBin, missingLeft] = [gain, (at - from) / 3, true];
     }
   }
@@ -112,12 +125,22 @@ function bestClassCut(sums: Float64Array, whole: Float64Array, rules: SplitRules
 }
 
 /** Best split of one number column: between which bins, and where missing values go; only when it gains more than `above`. */
-export function bestNumberSplit(sums: Float64Array, { column, from, to }: { readonly column: number; readonly from: number; readonly to: number }, whole: Float64Array, rules: SplitRules, above = 0): FoundSplit | undefined {
+export function bestNumberSplit(
+  sums: Float64Array,
+  { column, from, to }: { readonly column: number; readonly from: number; readonly to: number },
+  whole: Float64Array,
+  rules: SplitRules,
+  above = 0,
+): FoundSplit | undefined {
   const { statistics: size } = rules;
-  const best = rules.loss === "gini" ? bestClassCut(sums.subarray(from, to), whole, rules) : bestCut(sums, from, to, whole, rules);
+  const best =
+    rules.loss === "gini"
+      ? bestClassCut(sums.subarray(from, to), whole, rules)
+      : bestCut(sums, from, to, whole, rules);
   if (!best || best.gain <= above) return undefined;
   const left = new Float64Array(size);
-  for (let at = best.missingLeft ? from : from + size; at < from + (best.lastBin + 1) * size; at += size) for (let index = 0; index < size; index += 1) left[index]! += sums[at + index]!;
+  for (let at = best.missingLeft ? from : from + size; at < from + (best.lastBin + 1) * size; at += size)
+    for (let index = 0; index < size; index += 1) left[index]! += sums[at + index]!;
   const right = minus(whole, left);
   // Without gaps a missing value goes where most rows go.
   const missingLeft = sums[from + size - 1]! > 0 ? best.missingLeft : rowsIn(left) >= rowsIn(right);
@@ -125,7 +148,11 @@ export function bestNumberSplit(sums: Float64Array, { column, from, to }: { read
 }
 
 /** Orders in which levels are looked through: by mean gradient, or by the share of each class. */
-function levelOrders(sums: Float64Array, present: readonly number[], rules: SplitRules): readonly (readonly number[])[] {
+function levelOrders(
+  sums: Float64Array,
+  present: readonly number[],
+  rules: SplitRules,
+): readonly (readonly number[])[] {
   const { statistics: size } = rules;
   const at = (code: number, index: number): number => sums[code * size + index]!;
   const by = (measure: (code: number) => number): readonly number[] => {
@@ -133,8 +160,11 @@ function levelOrders(sums: Float64Array, present: readonly number[], rules: Spli
     return [...present].sort((left, right) => values.get(left)! - values.get(right)! || left - right);
   };
   if (rules.loss !== "gini") return [by((code) => at(code, 0) / (at(code, 1) + rules.leaf_penalty || 1))];
-  const weight = (code: number): number => Array.from({ length: size - 1 }, (_, index) => at(code, index)).reduce((sum, each) => sum + each, 0);
-  return Array.from({ length: Math.min(size - 1, MOST_ORDERS) }, (_, index) => by((code) => at(code, index) / (weight(code) || 1)));
+  const weight = (code: number): number =>
+    Array.from({ length: size - 1 }, (_, index) => at(code, index)).reduce((sum, each) => sum + each, 0);
+  return Array.from({ length: Math.min(size - 1, MOST_ORDERS) }, (_, index) =>
+    by((code) => at(code, index) / (weight(code) || 1)),
+  );
 }
 
 /** With very many classes only the first are used to put levels in order. */
@@ -145,7 +175,12 @@ const MOST_ORDERS = 12;
  * gradients (Fisher, "On grouping for maximum homogeneity", JASA 53, 1958); for several classes the order of each class's
  * share is tried.
  */
-export function bestCategorySplit(column: number, sums: Float64Array, whole: Float64Array, rules: SplitRules): FoundSplit | undefined {
+export function bestCategorySplit(
+  column: number,
+  sums: Float64Array,
+  whole: Float64Array,
+  rules: SplitRules,
+): FoundSplit | undefined {
   const { statistics: size } = rules;
   const levels = sums.length / size - 1;
   const codes = Array.from({ length: levels }, (_, index) => index + 1);
@@ -160,7 +195,8 @@ export function bestCategorySplit(column: number, sums: Float64Array, whole: Flo
       const right = minus(whole, left);
       if (rowsIn(left) < rules.least_rows || rowsIn(right) < rules.least_rows) continue;
       const gain = purity(left, rules) + purity(right, rules) - all;
-      if (gain > (best?.gain ?? rules.least_gain) && gain > 0) best = { column, gain, missingLeft: false, left, right, chosen: order.slice(0, place + 1) };
+      if (gain > (best?.gain ?? rules.least_gain) && gain > 0)
+        best = { column, gain, missingLeft: false, left, right, chosen: order.slice(0, place + 1) };
     }
   }
   if (!best) return undefined;
@@ -169,5 +205,9 @@ export function bestCategorySplit(column: number, sums: Float64Array, whole: Flo
   const missingLeft = rowsIn(found.left) >= rowsIn(found.right);
   const absent = new Set(codes.filter((code) => !present.includes(code)));
   const picked = new Set(chosen);
-  return { ...found, missingLeft, codes: codes.filter((code) => picked.has(code) || (missingLeft && absent.has(code))) };
+  return {
+    ...found,
+    missingLeft,
+    codes: codes.filter((code) => picked.has(code) || (missingLeft && absent.has(code))),
+  };
 }

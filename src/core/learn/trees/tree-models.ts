@@ -11,7 +11,11 @@ const treeFit = fitRecord.extend({
 });
 
 /** One decision tree as data. Values are the mean target, the share of yes, or the share of each class. */
-export const decisionTreeModelSchema = z.object({ algorithm: z.literal("decision_tree"), tree: treeSchema, fit: treeFit });
+export const decisionTreeModelSchema = z.object({
+  algorithm: z.literal("decision_tree"),
+  tree: treeSchema,
+  fit: treeFit,
+});
 export type DecisionTreeModel = z.infer<typeof decisionTreeModelSchema>;
 
 /** A forest: the prediction is the mean of its trees. */

@@ -79,13 +79,25 @@ export interface TreeQuestions {
    * Histograms after the given splits (all of the tree so far, in order). Sums are already divided by their scales. Whoever asks
    * may change the arrays; they are used again when the next tree begins.
    */
-  readonly histograms: (splits: readonly AppliedSplit[], wanted: readonly HistogramRequest[]) => Promise<readonly NodeHistogram[]>;
+  readonly histograms: (
+    splits: readonly AppliedSplit[],
+    wanted: readonly HistogramRequest[],
+  ) => Promise<readonly NodeHistogram[]>;
   /** Weighted median of target minus score in each of the nodes, over the rows that take part. */
   readonly medians: (splits: readonly AppliedSplit[], nodes: readonly number[]) => Promise<readonly number[]>;
   /** Adds the tree's values to the scores of an output: values[i] holds one value per output of the node nodes[i]. */
-  readonly add: (output: number, splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly number[]) => Promise<void>;
+  readonly add: (
+    output: number,
+    splits: readonly AppliedSplit[],
+    nodes: readonly number[],
+    values: readonly number[],
+  ) => Promise<void>;
   /** Adds the tree's prediction for each row left out of its sample; `values[i]` has one number per output. */
-  readonly vote: (splits: readonly AppliedSplit[], nodes: readonly number[], values: readonly (readonly number[])[]) => Promise<void>;
+  readonly vote: (
+    splits: readonly AppliedSplit[],
+    nodes: readonly number[],
+    values: readonly (readonly number[])[],
+  ) => Promise<void>;
   /** Mean loss at the scores so far. */
   readonly losses: () => Promise<Losses>;
   /** Mean loss of the mean prediction of the trees that did not see a row, and the rows that have one. */

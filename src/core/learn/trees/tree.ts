@@ -13,22 +13,34 @@ const nodeCommon = {
 
 const leaf = z.object({ ...nodeCommon, kind: z.literal("leaf") });
 const numberSplit = z.object({
-  ...nodeCommon, kind: z.literal("number"), column: z.string(),
+  ...nodeCommon,
+  kind: z.literal("number"),
+  column: z.string(),
   /** Values below this go left; null: every value there is goes left, and a missing one right. */
   below: z.number().nullable(),
-  missing: z.enum(["left", "right"]), left: z.number(), right: z.number(), gain: z.number(),
+  missing: z.enum(["left", "right"]),
+  left: z.number(),
+  right: z.number(),
+  gain: z.number(),
 });
 const categorySplit = z.object({
-  ...nodeCommon, kind: z.literal("category"), column: z.string(),
+  ...nodeCommon,
+  kind: z.literal("category"),
+  column: z.string(),
   /** These go left; null is a missing value, where training rows had some. */
   levels: z.array(z.string().nullable()),
   /** Those that go right. Any other category has never been seen. */
   others: z.array(z.string().nullable()),
-  unseen: z.enum(["left", "right"]), left: z.number(), right: z.number(), gain: z.number(),
+  unseen: z.enum(["left", "right"]),
+  left: z.number(),
+  right: z.number(),
+  gain: z.number(),
 });
 
 /** A tree as a list of nodes; the first is the root, and children come after their parents. */
-export const treeSchema = z.object({ nodes: z.array(z.discriminatedUnion("kind", [leaf, numberSplit, categorySplit])) });
+export const treeSchema = z.object({
+  nodes: z.array(z.discriminatedUnion("kind", [leaf, numberSplit, categorySplit])),
+});
 export type Tree = z.infer<typeof treeSchema>;
 export type TreeNode = Tree["nodes"][number];
 export type SplitNode = Exclude<TreeNode, { kind: "leaf" }>;
@@ -49,7 +61,8 @@ export function goesLeft(node: SplitNode, row: FeatureRow): boolean {
 /** Positions of the nodes that a row passes, from the root to its leaf. */
 export function pathOf(tree: Tree, row: FeatureRow): readonly number[] {
   const path = [0];
-  for (let node = tree.nodes[0]!; node.kind !== "leaf"; node = tree.nodes[path.at(-1)!]!) path.push(goesLeft(node, row) ? node.left : node.right);
+  for (let node = tree.nodes[0]!; node.kind !== "leaf"; node = tree.nodes[path.at(-1)!]!)
+    path.push(goesLeft(node, row) ? node.left : node.right);
   return path;
 }
 
@@ -69,7 +82,11 @@ interface NodeTest {
 /** The test of a node as SQL. It is turned so that a missing number falls to the right side by itself: a test for that would cost as much again. */
 function nodeTest(node: SplitNode, number: (name: string) => Expression): NodeTest {
   if (node.kind === "number") {
-    if (node.below === null) return { when: { kind: "is", operand: number(node.column), test: "null", negated: true }, goesLeft: true };
+    if (node.below === null)
+      return {
+        when: { kind: "is", operand: number(node.column), test: "null", negated: true },
+        goesLeft: true,
+      };
     const goesLeft = node.missing === "right";
     return { when: binary(number(node.column), goesLeft ? "<" : ">=", double(node.below)), goesLeft };
   }
@@ -80,18 +97,39 @@ function nodeTest(node: SplitNode, number: (name: string) => Expression): NodeTe
   const missingListed = listed.includes(null);
   const missingKnown = missingListed || node.levels.includes(null) || node.others.includes(null);
   const missingGoesLeft = missingKnown ? missingListed === answer : node.unseen === "left";
-  const inList: Expression = texts.length === 0 ? { kind: "literal", type: "boolean", value: !answer } : { kind: "in", operand: value, values: texts.map(text), negated: !answer };
-  const when: Expression = { kind: "case", branches: [{ when: { kind: "is", operand: value, test: "null", negated: false }, then: { kind: "literal", type: "boolean", value: missingGoesLeft } }], otherwise: inList };
+  const inList: Expression =
+    texts.length === 0
+      ? { kind: "literal", type: "boolean", value: !answer }
+      : { kind: "in", operand: value, values: texts.map(text), negated: !answer };
+  const when: Expression = {
+    kind: "case",
+    branches: [
+      {
+        when: { kind: "is", operand: value, test: "null", negated: false },
+        then: { kind: "literal", type: "boolean", value: missingGoesLeft },
+      },
+    ],
+    otherwise: inList,
+  };
   return { when, goesLeft: true };
 }
 
 /** One number of the tree's prediction as SQL over the prepared rows: nested CASE expressions. */
-export function treeExpression(tree: Tree, output: number, number: (name: string) => Expression, scale = 1): Expression {
+export function treeExpression(
+  tree: Tree,
+  output: number,
+  number: (name: string) => Expression,
+  scale = 1,
+): Expression {
   const visit = (position: number): Expression => {
     const node = tree.nodes[position]!;
     if (node.kind === "leaf") return double(node.value[output]! * scale);
     const { when, goesLeft } = nodeTest(node, number);
-    return { kind: "case", branches: [{ when, then: visit(goesLeft ? node.left : node.right) }], otherwise: visit(goesLeft ? node.right : node.left) };
+    return {
+      kind: "case",
+      branches: [{ when, then: visit(goesLeft ? node.left : node.right) }],
+      otherwise: visit(goesLeft ? node.right : node.left),
+    };
   };
   return visit(0);
 }

@@ -15,15 +15,47 @@ import { fitForest, fitTree } from "./fit-trees";
 import { goesLeft, type Tree } from "./tree";
 
 /** Rows made up from a seed: two numbers, one of them with gaps, a category of five levels, and a target. */
-function made(rows: number, seed: number, task: Task): { readonly data: ColumnData; readonly rows: readonly FeatureRow[] } {
+function made(
+  rows: number,
+  seed: number,
+  task: Task,
+): { readonly data: ColumnData; readonly rows: readonly FeatureRow[] } {
   const u = (row: number, salt: number): number => mix(row, seed * 31 + salt) / 4294967296;
-  const numbers = [0, 1].map((index) => ({ column: `x${index}`, values: Float64Array.from({ length: rows }, (_, row) => (index === 1 && u(row, 9) < 0.15 ? Number.NaN : Math.floor(u(row, index) * 12))) }));
+  const numbers = [0, 1].map((index) => ({
+    column: `x${index}`,
+    values: Float64Array.from({ length: rows }, (_, row) =>
+      index === 1 && u(row, 9) < 0.15 ? Number.NaN : Math.floor(u(row, index) * 12),
+    ),
+  }));
   const levels = ["a", "b", "c", "d", null];
   const codes = Int32Array.from({ length: rows }, (_, row) => 1 + Math.floor(u(row, 3) * 5));
-  const signal = (row: number): number => numbers[0]!.values[row]! / 6 + (codes[row]! % 2) + (Number.isNaN(numbers[1]!.values[row]!) ? 1 : numbers[1]!.values[row]! / 10) + u(row, 5);
-  const target = Float64Array.from({ length: rows }, (_, row) => (task.kind === "number" ? signal(row) * 10 : task.kind === "binary" ? Number(signal(row) > 2.2) : Math.min(2, Math.floor(signal(row) / 1.4))));
-  const data: ColumnData = { rows, numbers, categories: [{ column: "k", levels, codes }], target, weight: undefined, draw: Float64Array.from({ length: rows }, (_, row) => mix(row, seed + 77) / 4294967296), fold: new Int16Array(rows), moment: undefined };
-  const plain = Array.from({ length: rows }, (_, row): FeatureRow => ({ x0: numbers[0]!.values[row]!, x1: Number.isNaN(numbers[1]!.values[row]!) ? null : numbers[1]!.values[row]!, k: levels[codes[row]! - 1]! }));
+  const signal = (row: number): number =>
+    numbers[0]!.values[row]! / 6 +
+    (codes[row]! % 2) +
+    (Number.isNaN(numbers[1]!.values[row]!) ? 1 : numbers[1]!.values[row]! / 10) +
+    u(row, 5);
+  const target = Float64Array.from({ length: rows }, (_, row) =>
+    task.kind === "number"
+      ? signal(row) * 10
+      : task.kind === "binary"
+        ? Number(signal(row) > 2.2)
+        : Math.min(2, Math.floor(signal(row) / 1.4)),
+  );
+  const data: ColumnData = {
+    rows,
+    numbers,
+    categories: [{ column: "k", levels, codes }],
+    target,
+    weight: undefined,
+    draw: Float64Array.from({ length: rows }, (_, row) => mix(row, seed + 77) / 4294967296),
+    fold: new Int16Array(rows),
+    moment: undefined,
+  };
+  const plain = Array.from({ length: rows }, (_, row): FeatureRow => ({
+    x0: numbers[0]!.values[row]!,
+    x1: Number.isNaN(numbers[1]!.values[row]!) ? null : numbers[1]!.values[row]!,
+    k: levels[codes[row]! - 1]!,
+  }));
   return { data, rows: plain };
 }
 
@@ -31,15 +63,22 @@ const CATEGORIES = [{ column: "k", levels: ["a", "b", "c", "d", null] }];
 
 /** Sum of squared errors that the best split of some rows leaves, found by trying every one: each threshold with gaps on either side, each set of levels. */
 function exhaustive(rows: readonly FeatureRow[], answers: readonly number[], least: number): number {
-  const left = (values: readonly number[]): number => { const mean = values.reduce((sum, each) => sum + each, 0) / values.length; return values.reduce((sum, each) => sum + (each - mean) ** 2, 0); };
+  const left = (values: readonly number[]): number => {
+    const mean = values.reduce((sum, each) => sum + each, 0) / values.length;
+    return values.reduce((sum, each) => sum + (each - mean) ** 2, 0);
+  };
   let best = left(answers);
   const consider = (goes: (row: FeatureRow) => boolean): void => {
     const on = answers.filter((_, index) => goes(rows[index]!));
     const off = answers.filter((_, index) => !goes(rows[index]!));
     if (on.length >= least && off.length >= least) best = Math.min(best, left(on) + left(off));
   };
-  for (const name of ["x0", "x1"]) for (const cut of [...new Set(rows.map((row) => row[name]))]) for (const gaps of [true, false]) if (cut !== null) consider((row) => (row[name] === null ? gaps : Number(row[name]) <= Number(cut)));
-  for (let set = 1; set < 31; set += 1) consider((row) => ((set >> CATEGORIES[0]!.levels.indexOf(row["k"] as string | null)) & 1) === 1);
+  for (const name of ["x0", "x1"])
+    for (const cut of [...new Set(rows.map((row) => row[name]))])
+      for (const gaps of [true, false])
+        if (cut !== null) consider((row) => (row[name] === null ? gaps : Number(row[name]) <= Number(cut)));
+  for (let set = 1; set < 31; set += 1)
+    consider((row) => ((set >> CATEGORIES[0]!.levels.indexOf(row["k"] as string | null)) & 1) === 1);
   return best;
 }
 
@@ -61,7 +100,13 @@ function rowsAt(tree: Tree, rows: readonly FeatureRow[]): readonly (readonly num
 test("every split of a regression tree of depth 3 is the best that trying all of them finds", async () => {
   for (const seed of [1, 2, 3]) {
     const { data, rows } = made(90, seed, { kind: "number" });
-    const { tree } = unwrap(await fitTree(new MemoryFrame({ kind: "number" }, data), treeSettings.parse({ depth: 3, least_rows: 4 }), { categories: CATEGORIES })).model;
+    const { tree } = unwrap(
+      await fitTree(
+        new MemoryFrame({ kind: "number" }, data),
+        treeSettings.parse({ depth: 3, least_rows: 4 }),
+        { categories: CATEGORIES },
+      ),
+    ).model;
     const places = rowsAt(tree, rows);
     expect(tree.nodes.length).toBeGreaterThan(7);
     tree.nodes.forEach((node, index) => {
@@ -69,16 +114,40 @@ test("every split of a regression tree of depth 3 is the best that trying all of
       expect(node.rows).toBe(answers.length);
       expect(node.value[0]).toBeCloseTo(answers.reduce((sum, each) => sum + each, 0) / answers.length, 6);
       if (node.kind === "leaf") return;
-      const after = [node.left, node.right].reduce((sum, child) => { const values = places[child]!.map((row) => data.target[row]!); const mean = values.reduce((total, each) => total + each, 0) / values.length; return sum + values.reduce((total, each) => total + (each - mean) ** 2, 0); }, 0);
-      expect(after).toBeCloseTo(exhaustive(places[index]!.map((row) => rows[row]!), answers, 4), 5);
+      const after = [node.left, node.right].reduce((sum, child) => {
+        const values = places[child]!.map((row) => data.target[row]!);
+        const mean = values.reduce((total, each) => total + each, 0) / values.length;
+        return sum + values.reduce((total, each) => total + (each - mean) ** 2, 0);
+      }, 0);
+      expect(after).toBeCloseTo(
+        exhaustive(
+          places[index]!.map((row) => rows[row]!),
+          answers,
+          4,
+        ),
+        5,
+      );
     });
   }
 });
 
-test.each([["squared", { kind: "number" }], ["absolute", { kind: "number" }], ["logistic", { kind: "binary" }], ["softmax", { kind: "classes", classes: ["a", "b", "c"] }]] as const)("boosting with %s loss lowers the training loss with every tree", async (loss, task) => {
+test.each([
+  ["squared", { kind: "number" }],
+  ["absolute", { kind: "number" }],
+  ["logistic", { kind: "binary" }],
+  ["softmax", { kind: "classes", classes: ["a", "b", "c"] }],
+] as const)("boosting with %s loss lowers the training loss with every tree", async (loss, task) => {
   const { data } = made(400, 4, task as Task);
-  const settings = boostSettings.parse({ trees: 30, depth: 3, validation_share: 0, least_rows: 5, ...(task.kind === "number" ? { loss } : {}) });
-  const { model } = unwrap(await fitBoosted(new MemoryFrame(task as Task, data), settings, { categories: CATEGORIES }));
+  const settings = boostSettings.parse({
+    trees: 30,
+    depth: 3,
+    validation_share: 0,
+    least_rows: 5,
+    ...(task.kind === "number" ? { loss } : {}),
+  });
+  const { model } = unwrap(
+    await fitBoosted(new MemoryFrame(task as Task, data), settings, { categories: CATEGORIES }),
+  );
   const losses = model.fit.passes.map((each) => each.loss);
   expect(losses.length).toBe(30);
   losses.slice(1).forEach((each, index) => expect(each).toBeLessThan(losses[index]! + 1e-12));
@@ -87,22 +156,45 @@ test.each([["squared", { kind: "number" }], ["absolute", { kind: "number" }], ["
 test("the same seed gives the same model, bit for bit, whatever the number of threads and the order of the rows", async () => {
   const task: Task = { kind: "binary" };
   const { data } = made(9000, 5, task);
-  const turned: ColumnData = { ...data, numbers: data.numbers.map((each) => ({ ...each, values: each.values.slice().reverse() })), categories: data.categories.map((each) => ({ ...each, codes: each.codes.slice().reverse() })), target: data.target.slice().reverse(), draw: data.draw.slice().reverse() };
+  const turned: ColumnData = {
+    ...data,
+    numbers: data.numbers.map((each) => ({ ...each, values: each.values.slice().reverse() })),
+    categories: data.categories.map((each) => ({ ...each, codes: each.codes.slice().reverse() })),
+    target: data.target.slice().reverse(),
+    draw: data.draw.slice().reverse(),
+  };
   const treesOf = async (frame: MemoryFrame): Promise<string> => {
-    const boosted = unwrap(await fitBoosted(frame, boostSettings.parse({ trees: 8, depth: 4, rows_share: 0.7, columns_share: 0.7 }), { categories: CATEGORIES })).model;
-    const forest = unwrap(await fitForest(frame, forestSettings.parse({ trees: 5, depth: 4 }), { categories: CATEGORIES })).model;
+    const boosted = unwrap(
+      await fitBoosted(
+        frame,
+        boostSettings.parse({ trees: 8, depth: 4, rows_share: 0.7, columns_share: 0.7 }),
+        { categories: CATEGORIES },
+      ),
+    ).model;
+    const forest = unwrap(
+      await fitForest(frame, forestSettings.parse({ trees: 5, depth: 4 }), { categories: CATEGORIES }),
+    ).model;
     return JSON.stringify([boosted.start, boosted.rounds, forest.trees]);
   };
   const expected = await treesOf(new MemoryFrame(task, data));
-  for (const other of [new MemoryFrame(task, data, new LocalBlocks(3)), new MemoryFrame(task, turned)]) expect((await treesOf(other)) === expected).toBe(true);
+  for (const other of [new MemoryFrame(task, data, new LocalBlocks(3)), new MemoryFrame(task, turned)])
+    expect((await treesOf(other)) === expected).toBe(true);
 });
 
 test("rows that no tree saw judge a forest about as well as fresh rows do", async () => {
   const task: Task = { kind: "binary" };
   const { data, rows } = made(1200, 6, task);
   const fresh = made(1200, 7, task);
-  const { model } = unwrap(await fitForest(new MemoryFrame(task, data), forestSettings.parse({ trees: 60, depth: 8 }), { categories: CATEGORIES }));
-  const loss = (sample: typeof fresh): number => sample.rows.reduce((sum, row, index) => { const p = Math.min(1 - 1e-15, Math.max(1e-15, predict(model, row)[0]!)); return sum - Math.log(sample.data.target[index] === 1 ? p : 1 - p); }, 0) / sample.rows.length;
+  const { model } = unwrap(
+    await fitForest(new MemoryFrame(task, data), forestSettings.parse({ trees: 60, depth: 8 }), {
+      categories: CATEGORIES,
+    }),
+  );
+  const loss = (sample: typeof fresh): number =>
+    sample.rows.reduce((sum, row, index) => {
+      const p = Math.min(1 - 1e-15, Math.max(1e-15, predict(model, row)[0]!));
+      return sum - Math.log(sample.data.target[index] === 1 ? p : 1 - p);
+    }, 0) / sample.rows.length;
   expect(model.fit.outOfBag.rows).toBe(1200);
   expect(Math.abs(model.fit.outOfBag.loss - loss(fresh))).toBeLessThan(0.08);
   expect(loss({ data, rows })).toBeLessThan(model.fit.outOfBag.loss);
@@ -121,7 +213,10 @@ function byDefinition(tree: Tree, row: FeatureRow, columns: readonly string[]): 
     return visit(0);
   };
   const sums = new Map(columns.map((name) => [name, 0]));
-  const orders = (rest: readonly string[]): string[][] => (rest.length === 0 ? [[]] : rest.flatMap((name) => orders(rest.filter((each) => each !== name)).map((tail) => [name, ...tail])));
+  const orders = (rest: readonly string[]): string[][] =>
+    rest.length === 0
+      ? [[]]
+      : rest.flatMap((name) => orders(rest.filter((each) => each !== name)).map((tail) => [name, ...tail]));
   const all = orders(columns);
   for (const order of all) {
     const known = new Set<string>();
@@ -136,34 +231,69 @@ function byDefinition(tree: Tree, row: FeatureRow, columns: readonly string[]): 
 
 test("reasons of a tree are the Shapley values of the definition; those of ensembles add up to the predictor", async () => {
   const { data, rows } = made(300, 8, { kind: "number" });
-  const { tree } = unwrap(await fitTree(new MemoryFrame({ kind: "number" }, data), treeSettings.parse({ depth: 5, least_rows: 3 }), { categories: CATEGORIES })).model;
+  const { tree } = unwrap(
+    await fitTree(
+      new MemoryFrame({ kind: "number" }, data),
+      treeSettings.parse({ depth: 5, least_rows: 3 }),
+      { categories: CATEGORIES },
+    ),
+  ).model;
   for (const row of [...rows.slice(0, 25), { x0: null, x1: null, k: "never seen" }]) {
     const found = new Map<string, number>();
-    const base = treeReasons(tree, 0, row, (column, value) => found.set(column, (found.get(column) ?? 0) + value));
+    const base = treeReasons(tree, 0, row, (column, value) =>
+      found.set(column, (found.get(column) ?? 0) + value),
+    );
     expect(base).toBeCloseTo(meanOf(tree, 0), 10);
-    byDefinition(tree, row, ["x0", "x1", "k"]).forEach((value, column) => expect(found.get(column) ?? 0).toBeCloseTo(value, 8));
+    byDefinition(tree, row, ["x0", "x1", "k"]).forEach((value, column) =>
+      expect(found.get(column) ?? 0).toBeCloseTo(value, 8),
+    );
   }
   const binary = made(300, 9, { kind: "binary" });
-  const boosted = unwrap(await fitBoosted(new MemoryFrame({ kind: "binary" }, binary.data), boostSettings.parse({ trees: 12, depth: 4 }), { categories: CATEGORIES })).model;
-  const forest = unwrap(await fitForest(new MemoryFrame({ kind: "binary" }, binary.data), forestSettings.parse({ trees: 8 }), { categories: CATEGORIES })).model;
-  for (const model of [boosted, forest]) for (const row of binary.rows.slice(0, 25)) {
-    const { base, parts } = reasonsFor(model, row, 0, { means: {}, usual: {} });
-    expect(parts.reduce((sum, each) => sum + each.value, base)).toBeCloseTo(predictorOf(model, row, 0), 8);
-  }
+  const boosted = unwrap(
+    await fitBoosted(
+      new MemoryFrame({ kind: "binary" }, binary.data),
+      boostSettings.parse({ trees: 12, depth: 4 }),
+      { categories: CATEGORIES },
+    ),
+  ).model;
+  const forest = unwrap(
+    await fitForest(new MemoryFrame({ kind: "binary" }, binary.data), forestSettings.parse({ trees: 8 }), {
+      categories: CATEGORIES,
+    }),
+  ).model;
+  for (const model of [boosted, forest])
+    for (const row of binary.rows.slice(0, 25)) {
+      const { base, parts } = reasonsFor(model, row, 0, { means: {}, usual: {} });
+      expect(parts.reduce((sum, each) => sum + each.value, base)).toBeCloseTo(predictorOf(model, row, 0), 8);
+    }
 });
 
 test("a compiled model says what the model says, with gaps and categories never seen", async () => {
   const task: Task = { kind: "classes", classes: ["a", "b", "c"] };
   const { data } = made(300, 10, task);
-  const boosted = unwrap(await fitBoosted(new MemoryFrame(task, data), boostSettings.parse({ trees: 6, depth: 4 }), { categories: CATEGORIES })).model;
-  const forest = unwrap(await fitForest(new MemoryFrame(task, data), forestSettings.parse({ trees: 6 }), { categories: CATEGORIES })).model;
-  const value = fc.option(fc.oneof(fc.integer({ min: -5, max: 20 }), fc.constantFrom(Infinity, -Infinity)), { nil: null });
-  fc.assert(fc.property(value, value, fc.constantFrom("a", "b", "c", "d", null, "zebra"), (x0, x1, k) => {
-    for (const model of [boosted, forest]) {
-      const compiled = compileModel(model);
-      const expected = predict(model, { x0, x1, k });
-      compiled.predict(valuesOf({ x0, x1, k }, compiled.columns)).forEach((each, index) => expect(each).toBeCloseTo(expected[index]!, 12));
-      expect(expected.reduce((sum, each) => sum + each, 0)).toBeCloseTo(1, 9);
-    }
-  }));
+  const boosted = unwrap(
+    await fitBoosted(new MemoryFrame(task, data), boostSettings.parse({ trees: 6, depth: 4 }), {
+      categories: CATEGORIES,
+    }),
+  ).model;
+  const forest = unwrap(
+    await fitForest(new MemoryFrame(task, data), forestSettings.parse({ trees: 6 }), {
+      categories: CATEGORIES,
+    }),
+  ).model;
+  const value = fc.option(fc.oneof(fc.integer({ min: -5, max: 20 }), fc.constantFrom(Infinity, -Infinity)), {
+    nil: null,
+  });
+  fc.assert(
+    fc.property(value, value, fc.constantFrom("a", "b", "c", "d", null, "zebra"), (x0, x1, k) => {
+      for (const model of [boosted, forest]) {
+        const compiled = compileModel(model);
+        const expected = predict(model, { x0, x1, k });
+        compiled
+          .predict(valuesOf({ x0, x1, k }, compiled.columns))
+          .forEach((each, index) => expect(each).toBeCloseTo(expected[index]!, 12));
+        expect(expected.reduce((sum, each) => sum + each, 0)).toBeCloseTo(1, 9);
+      }
+    }),
+  );
 });

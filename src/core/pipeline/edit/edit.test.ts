@@ -7,7 +7,10 @@ import { changeStep, duplicateStep, insertStep, moveStep, removeStep, stepText }
 
 const demo = readFileSync("demo/uncollected-72h.yaml", "utf8");
 const MAIN = 1;
-type Raw = { strands: { name: string; steps: Record<string, unknown>[] }[]; roles: { known?: Record<string, string> } };
+type Raw = {
+  strands: { name: string; steps: Record<string, unknown>[] }[];
+  roles: { known?: Record<string, string> };
+};
 const read = (text: string): Raw => parse(text) as Raw;
 const steps = (text: string, strand = MAIN): Record<string, unknown>[] => read(text).strands[strand]!.steps;
 
@@ -36,54 +39,88 @@ roles: {key: [id], target: {column: y, kind: binary}}
 `;
 
 test("a changed setting touches only the lines of its step", () => {
-  const after = unwrap(changeStep(commented, { strand: 0, position: 0 }, [{ path: ["where"], value: "x > 1" }]));
+  const after = unwrap(
+    changeStep(commented, { strand: 0, position: 0 }, [{ path: ["where"], value: "x > 1" }]),
+  );
   expect(after).toBe(commented.replace("where: x > 0   # never", "where: x > 1 # never"));
-  const deeper = unwrap(changeStep(commented, { strand: 0, position: 1 }, [{ path: ["columns"], value: { y: "3 * x", z: "x", w: "x + 1" } }]));
-  expect(deeper).toContain("# people forget this one\n      - do: filter\n        where: x > 0   # never negative\n\n      # second");
+  const deeper = unwrap(
+    changeStep(commented, { strand: 0, position: 1 }, [
+      { path: ["columns"], value: { y: "3 * x", z: "x", w: "x + 1" } },
+    ]),
+  );
+  expect(deeper).toContain(
+    "# people forget this one\n      - do: filter\n        where: x > 0   # never negative\n\n      # second",
+  );
   expect(steps(deeper, 0)[1]!["columns"]).toEqual({ y: "3 * x", z: "x", w: "x + 1" });
 });
 
 test("a new step stands in the style of its neighbours, and a removed one takes its comments along", () => {
-  const added = unwrap(insertStep(commented, { strand: 0, position: 1 }, { do: "drop", columns: ["q", "r"] }));
-  expect(added).toBe(commented.replace("# never negative\n", "# never negative\n      - do: drop\n        columns: [q, r]\n"));
+  const added = unwrap(
+    insertStep(commented, { strand: 0, position: 1 }, { do: "drop", columns: ["q", "r"] }),
+  );
+  expect(added).toBe(
+    commented.replace("# never negative\n", "# never negative\n      - do: drop\n        columns: [q, r]\n"),
+  );
   const removed = unwrap(removeStep(commented, { strand: 0, position: 0 }));
   expect(removed).not.toContain("people forget");
   expect(removed).toContain("      # second\n      - do: derive");
 });
 
 test("a strand without steps gets its first, in both styles of writing", () => {
-  const first = unwrap(insertStep(commented, { strand: 1, position: 0 }, { do: "limit", order: ["x"], rows: 5 }));
+  const first = unwrap(
+    insertStep(commented, { strand: 1, position: 0 }, { do: "limit", order: ["x"], rows: 5 }),
+  );
   expect(steps(first, 1)).toEqual([{ do: "limit", order: ["x"], rows: 5 }]);
   expect(first).toContain("# people forget this one");
   const flow = commented.replace("from: a.c", "from: a.c\n    steps: [{do: drop, columns: [a]}]");
-  expect(steps(unwrap(insertStep(flow, { strand: 1, position: 1 }, { do: "drop", columns: ["b"] })), 1)).toHaveLength(2);
-  expect(steps(unwrap(changeStep(flow, { strand: 1, position: 0 }, [{ path: ["columns"], value: ["c"] }])), 1)).toEqual([{ do: "drop", columns: ["c"] }]);
+  expect(
+    steps(unwrap(insertStep(flow, { strand: 1, position: 1 }, { do: "drop", columns: ["b"] })), 1),
+  ).toHaveLength(2);
+  expect(
+    steps(unwrap(changeStep(flow, { strand: 1, position: 0 }, [{ path: ["columns"], value: ["c"] }])), 1),
+  ).toEqual([{ do: "drop", columns: ["c"] }]);
   expect(read(unwrap(removeStep(flow, { strand: 1, position: 0 }))).strands[1]!.steps ?? []).toEqual([]);
 });
 
 test("any sequence of moves keeps every line, and the steps' order is as asked", () => {
   const many = steps(demo).length;
   const place = fc.nat({ max: many - 1 });
-  fc.assert(fc.property(fc.array(fc.tuple(place, place), { maxLength: 6 }), (moves) => {
-    let text = demo;
-    const order = steps(demo).map((each) => JSON.stringify(each));
-    for (const [from, to] of moves) {
-      text = unwrap(moveStep(text, { strand: MAIN, position: from }, to));
-      order.splice(to, 0, ...order.splice(from, 1));
-    }
-    expect(steps(text).map((each) => JSON.stringify(each))).toEqual(order);
-    expect(text.split("\n").sort()).toEqual(demo.split("\n").sort());
-  }), { numRuns: 40 });
+  fc.assert(
+    fc.property(fc.array(fc.tuple(place, place), { maxLength: 6 }), (moves) => {
+      let text = demo;
+      const order = steps(demo).map((each) => JSON.stringify(each));
+      for (const [from, to] of moves) {
+        text = unwrap(moveStep(text, { strand: MAIN, position: from }, to));
+        order.splice(to, 0, ...order.splice(from, 1));
+      }
+      expect(steps(text).map((each) => JSON.stringify(each))).toEqual(order);
+      expect(text.split("\n").sort()).toEqual(demo.split("\n").sort());
+    }),
+    { numRuns: 40 },
+  );
 });
 
 test("whatever is set is read back, and no other step changes", () => {
-  const value = fc.oneof(fc.string(), fc.integer(), fc.boolean(), fc.array(fc.string(), { maxLength: 4 }), fc.dictionary(fc.stringMatching(/^[a-z]{1,6}$/), fc.string(), { maxKeys: 3 }));
-  fc.assert(fc.property(fc.nat({ max: steps(demo).length - 1 }), value, (position, wanted) => {
-    const after = steps(unwrap(changeStep(demo, { strand: MAIN, position }, [{ path: ["note"], value: wanted }])));
-    expect(after[position]!["note"]).toEqual(JSON.parse(JSON.stringify(wanted)));
-    expect(after.filter((_, index) => index !== position)).toEqual(steps(demo).filter((_, index) => index !== position));
-    expect({ ...after[position], note: null }).toEqual({ ...steps(demo)[position], note: null });
-  }), { numRuns: 150 });
+  const value = fc.oneof(
+    fc.string(),
+    fc.integer(),
+    fc.boolean(),
+    fc.array(fc.string(), { maxLength: 4 }),
+    fc.dictionary(fc.stringMatching(/^[a-z]{1,6}$/), fc.string(), { maxKeys: 3 }),
+  );
+  fc.assert(
+    fc.property(fc.nat({ max: steps(demo).length - 1 }), value, (position, wanted) => {
+      const after = steps(
+        unwrap(changeStep(demo, { strand: MAIN, position }, [{ path: ["note"], value: wanted }])),
+      );
+      expect(after[position]!["note"]).toEqual(JSON.parse(JSON.stringify(wanted)));
+      expect(after.filter((_, index) => index !== position)).toEqual(
+        steps(demo).filter((_, index) => index !== position),
+      );
+      expect({ ...after[position], note: null }).toEqual({ ...steps(demo)[position], note: null });
+    }),
+    { numRuns: 150 },
+  );
 });
 
 test("a copy has a name of its own and pastes elsewhere", () => {
@@ -91,7 +128,9 @@ test("a copy has a name of its own and pastes elsewhere", () => {
   expect(steps(twice, 0).map((each) => each["name"])).toEqual([undefined, "two", "two again"]);
   const copied = unwrap(stepText(commented, { strand: 0, position: 1 }));
   expect(copied).toContain("# twice");
-  expect(readPasted(copied)).toEqual([{ kind: "step", step: { do: "derive", name: "two", columns: { y: "2 * x", z: "x" } } }]);
+  expect(readPasted(copied)).toEqual([
+    { kind: "step", step: { do: "derive", name: "two", columns: { y: "2 * x", z: "x" } } },
+  ]);
   expect(readPasted("just words")).toEqual([]);
   expect(readPasted("name: s\nfrom: a.b")).toEqual([{ kind: "strand", strand: { name: "s", from: "a.b" } }]);
 });
@@ -110,6 +149,9 @@ test("parts of the file are set one by one; a part that is not there yet comes a
 
 test("a file that is no YAML, and a step that is not there, are refused", () => {
   expect(changePart("a: [", ["b"], 1)).toMatchObject({ ok: false });
-  expect(changeStep(commented, { strand: 0, position: 9 }, [])).toMatchObject({ ok: false, problems: [{ code: "unknown_step" }] });
+  expect(changeStep(commented, { strand: 0, position: 9 }, [])).toMatchObject({
+    ok: false,
+    problems: [{ code: "unknown_step" }],
+  });
   expect(moveStep(commented, { strand: 5, position: 0 }, 1)).toMatchObject({ ok: false });
 });

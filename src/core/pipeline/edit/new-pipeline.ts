@@ -25,15 +25,36 @@ export function newPipelineText(wanted: NewPipeline): string {
   const parts: readonly Readonly<Record<string, unknown>>[] = [
     { ravlen: 1, name: wanted.name },
     ...(wanted.question.trim() === "" ? [] : [{ brief: { question: wanted.question.trim() } }]),
-    { strands: [{ name: strand, from: wanted.table, ...("expression" in wanted.target ? { steps: [{ do: "derive", name: "answer", columns: { [DERIVED]: wanted.target.expression } }] } : {}) }] },
-    { roles: { key: wanted.key, target: { column: target, kind: wanted.kind, ...(wanted.positive === undefined ? {} : { positive: wanted.positive }) } } },
+    {
+      strands: [
+        {
+          name: strand,
+          from: wanted.table,
+          ...("expression" in wanted.target
+            ? { steps: [{ do: "derive", name: "answer", columns: { [DERIVED]: wanted.target.expression } }] }
+            : {}),
+        },
+      ],
+    },
+    {
+      roles: {
+        key: wanted.key,
+        target: {
+          column: target,
+          kind: wanted.kind,
+          ...(wanted.positive === undefined ? {} : { positive: wanted.positive }),
+        },
+      },
+    },
     { rows: { from: strand, train: `${written} is not null`, score: `${written} is null` } },
     { candidates: [{ name: "plain logistic", algorithm: "logistic_regression" }] },
   ];
-  return parts.map((each) => {
-    const document = new Document(each);
-    const key: unknown = document.getIn(["roles", "key"], true);
-    if (isSeq(key)) key.flow = true;
-    return document.toString({ lineWidth: 0, flowCollectionPadding: false });
-  }).join("\n");
+  return parts
+    .map((each) => {
+      const document = new Document(each);
+      const key: unknown = document.getIn(["roles", "key"], true);
+      if (isSeq(key)) key.flow = true;
+      return document.toString({ lineWidth: 0, flowCollectionPadding: false });
+    })
+    .join("\n");
 }

@@ -1,12 +1,37 @@
 import { failure, problem, success, type Result } from "../../problem";
-import { isBlock, isCollection, isMap, isScalar, isSeq, linesOf, mapLines, nodeOf, parseDocument, readSlice, setAt, spanOf, splice } from "./slice";
+import {
+  isBlock,
+  isCollection,
+  isMap,
+  isScalar,
+  isSeq,
+  linesOf,
+  mapLines,
+  nodeOf,
+  parseDocument,
+  readSlice,
+  setAt,
+  spanOf,
+  splice,
+} from "./slice";
 
 export type RawStrand = Readonly<Record<string, unknown>>;
 
-const unreadable = (): Result<never> => failure(problem("unreadable_file", "The file is not good YAML, so nothing can be changed in it from here.", "Mend it in the text first."));
+const unreadable = (): Result<never> =>
+  failure(
+    problem(
+      "unreadable_file",
+      "The file is not good YAML, so nothing can be changed in it from here.",
+      "Mend it in the text first.",
+    ),
+  );
 
 /** Changes something in a part of the file, such as `roles.known.collected_at`. Lines of other parts stay as they are; undefined removes. */
-export function changePart(text: string, path: readonly [string, ...(string | number)[]], value: unknown): Result<string> {
+export function changePart(
+  text: string,
+  path: readonly [string, ...(string | number)[]],
+  value: unknown,
+): Result<string> {
   const document = parseDocument(text, { prettyErrors: false });
   const root = document.contents;
   if (document.errors.length > 0 || !isMap(root)) return unreadable();
@@ -20,7 +45,8 @@ export function changePart(text: string, path: readonly [string, ...(string | nu
     return success([text.trimEnd(), "", ...mapLines(fresh, 0), ""].join("\n"));
   }
   const key = spanOf(text, pair.key as never);
-  const end = pair.value && (pair.value as { range?: unknown }).range ? spanOf(text, pair.value as never).to : key.to;
+  const end =
+    pair.value && (pair.value as { range?: unknown }).range ? spanOf(text, pair.value as never).to : key.to;
   const span = { from: key.from, to: Math.max(key.to, end) };
   if (!isBlock(root)) return unreadable();
   const slice = readSlice(lines.slice(span.from, span.to + 1));
@@ -28,7 +54,9 @@ export function changePart(text: string, path: readonly [string, ...(string | nu
   const printed = mapLines(slice, 0);
   const left: unknown = (slice.toJSON() as Readonly<Record<string, unknown>>)[part];
   // What was taken out may have been all there was.
-  const emptied = value === undefined && (left === undefined || left === null || (typeof left === "object" && Object.keys(left).length === 0));
+  const emptied =
+    value === undefined &&
+    (left === undefined || left === null || (typeof left === "object" && Object.keys(left).length === 0));
   return success(splice(lines, span, emptied ? [] : printed));
 }
 
@@ -39,18 +67,24 @@ export function addStrand(text: string, strand: RawStrand): Result<string> {
   if (document.errors.length > 0 || !isSeq(list)) return unreadable();
   const lines = linesOf(text);
   const last = list.items.at(-1);
-  const first = /^(\s*)-(\s+)/.exec(isMap(last) && last.range ? (lines[spanOf(text, last as never).from] ?? "") : "");
+  const first = /^(\s*)-(\s+)/.exec(
+    isMap(last) && last.range ? (lines[spanOf(text, last as never).from] ?? "") : "",
+  );
   if (!isBlock(list) || !isMap(last) || !first) {
     list.add(nodeOf(strand, document));
     return success(document.toString({ lineWidth: 0, flowCollectionPadding: false }));
   }
   const at = spanOf(text, last as never).to;
-  const fresh = mapLines(nodeOf(strand, readSlice([])), first[0].length).map((line, index) => (index === 0 ? `${first[0]}${line.trimStart()}` : line));
+  const fresh = mapLines(nodeOf(strand, readSlice([])), first[0].length).map((line, index) =>
+    index === 0 ? `${first[0]}${line.trimStart()}` : line,
+  );
   return success([...lines.slice(0, at + 1), "", ...fresh, ...lines.slice(at + 1)].join("\n"));
 }
 
 /** What was copied: a step or a strand, as a person may have written it. */
-export type Pasted = { readonly kind: "step"; readonly step: Readonly<Record<string, unknown>> } | { readonly kind: "strand"; readonly strand: RawStrand };
+export type Pasted =
+  | { readonly kind: "step"; readonly step: Readonly<Record<string, unknown>> }
+  | { readonly kind: "strand"; readonly strand: RawStrand };
 
 /** Reads copied text as steps or strands: single ones or lists. */
 export function readPasted(text: string): readonly Pasted[] {
@@ -59,7 +93,8 @@ export function readPasted(text: string): readonly Pasted[] {
     if (typeof each !== "object" || each === null) return [];
     const record = each as Readonly<Record<string, unknown>>;
     if (typeof record["do"] === "string") return [{ kind: "step", step: record }];
-    if (typeof record["name"] === "string" && record["from"] !== undefined) return [{ kind: "strand", strand: record }];
+    if (typeof record["name"] === "string" && record["from"] !== undefined)
+      return [{ kind: "strand", strand: record }];
     return [];
   });
 }

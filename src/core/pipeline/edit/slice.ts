@@ -1,4 +1,15 @@
-import { Document, isCollection, isMap, isScalar, isSeq, parseDocument, type Node, type ParsedNode, type YAMLMap, type YAMLSeq } from "yaml";
+import {
+  Document,
+  isCollection,
+  isMap,
+  isScalar,
+  isSeq,
+  parseDocument,
+  type Node,
+  type ParsedNode,
+  type YAMLMap,
+  type YAMLSeq,
+} from "yaml";
 
 /** Whole lines of a text: from this line to this one, both included, counted from 0. */
 export interface LineSpan {
@@ -34,17 +45,30 @@ export function withLeading(lines: readonly string[], span: LineSpan, floor: num
   return { from, to: span.to };
 }
 
-const isPlainScalar = (value: unknown): boolean => value === null || ["string", "number", "boolean"].includes(typeof value);
-const fitsLine = (value: unknown): boolean => JSON.stringify(value).length <= MOST_IN_LINE && !JSON.stringify(value).includes("\\n");
+const isPlainScalar = (value: unknown): boolean =>
+  value === null || ["string", "number", "boolean"].includes(typeof value);
+const fitsLine = (value: unknown): boolean =>
+  JSON.stringify(value).length <= MOST_IN_LINE && !JSON.stringify(value).includes("\\n");
 
 /** Writes short lists of scalars, and lists of such lists, in one line; everything else below each other. */
 function layOut(node: unknown, depth: number): void {
   if (isSeq(node)) {
     const plain = node.items.every((item) => isScalar(item) || (isSeq(item) && item.items.every(isScalar)));
     node.flow = plain ? fitsLine(node.toJSON()) || node.items.every(isSeq) : false;
-    if (!node.flow) node.items.forEach((item) => (isMap(item) && fitsLine(item.toJSON()) && item.items.every((pair) => isScalar(pair.value) || isSeq(pair.value)) ? flowAll(item) : layOut(item, depth + 1)));
+    if (!node.flow)
+      node.items.forEach((item) =>
+        isMap(item) &&
+        fitsLine(item.toJSON()) &&
+        item.items.every((pair) => isScalar(pair.value) || isSeq(pair.value))
+          ? flowAll(item)
+          : layOut(item, depth + 1),
+      );
   } else if (isMap(node)) {
-    const small = depth > 1 && node.items.length > 0 && node.items.every((pair) => isScalar(pair.value)) && fitsLine(node.toJSON());
+    const small =
+      depth > 1 &&
+      node.items.length > 0 &&
+      node.items.every((pair) => isScalar(pair.value)) &&
+      fitsLine(node.toJSON());
     if (small) node.flow = true;
     else node.items.forEach((pair) => layOut(pair.value, depth + 1));
   }
@@ -67,7 +91,11 @@ export function nodeOf(value: unknown, document: Document, depth = 1): Node {
 /** A map as lines, each line indented by so many spaces. */
 export function mapLines(node: Node | Document, indent: number): string[] {
   const document = node instanceof Document ? node : new Document(node);
-  return document.toString(PRINTED).replace(/\n+$/, "").split("\n").map((line) => (line === "" ? "" : " ".repeat(indent) + line));
+  return document
+    .toString(PRINTED)
+    .replace(/\n+$/, "")
+    .split("\n")
+    .map((line) => (line === "" ? "" : " ".repeat(indent) + line));
 }
 
 /**
@@ -79,9 +107,13 @@ export function setAt(document: Document, path: readonly (string | number)[], va
     return;
   }
   // What stands between may not be there yet, or be left empty.
-  const reach = path.findIndex((_, index) => index > 0 && !isCollection(document.getIn(path.slice(0, index), true)));
+  const reach = path.findIndex(
+    (_, index) => index > 0 && !isCollection(document.getIn(path.slice(0, index), true)),
+  );
   if (reach > 0) {
-    const nested = path.slice(reach).reduceRight<unknown>((inner, key) => (typeof key === "number" ? [inner] : { [key]: inner }), value);
+    const nested = path
+      .slice(reach)
+      .reduceRight<unknown>((inner, key) => (typeof key === "number" ? [inner] : { [key]: inner }), value);
     document.setIn(path.slice(0, reach), nodeOf(nested, document));
     return;
   }
@@ -93,7 +125,13 @@ export function setAt(document: Document, path: readonly (string | number)[], va
     return;
   }
   const fresh = nodeOf(value, document);
-  if (isCollection(before) && isCollection(fresh) && before.constructor === fresh.constructor && before.flow !== undefined && fitsLine(value)) {
+  if (
+    isCollection(before) &&
+    isCollection(fresh) &&
+    before.constructor === fresh.constructor &&
+    before.flow !== undefined &&
+    fitsLine(value)
+  ) {
     if (before.flow) flowAll(fresh);
     else fresh.flow = false;
   }
@@ -108,17 +146,23 @@ export function setAt(document: Document, path: readonly (string | number)[], va
 /** Entries that stay the same are taken over with their comments. */
 function keepItems(before: YAMLMap | YAMLSeq, fresh: YAMLMap | YAMLSeq): void {
   if (isMap(before) && isMap(fresh)) {
-    fresh.items = fresh.items.map((pair) => before.items.find((old) => sameValue(old.key, pair.key) && sameValue(old.value, pair.value)) ?? pair);
+    fresh.items = fresh.items.map(
+      (pair) =>
+        before.items.find((old) => sameValue(old.key, pair.key) && sameValue(old.value, pair.value)) ?? pair,
+    );
   } else if (isSeq(before) && isSeq(fresh)) {
     fresh.items = fresh.items.map((item) => before.items.find((old) => sameValue(old, item)) ?? item);
   }
 }
 
-const plain = (node: unknown): unknown => (isScalar(node) ? node.value : isCollection(node) ? node.toJSON() : node);
-const sameValue = (left: unknown, right: unknown): boolean => JSON.stringify(plain(left)) === JSON.stringify(plain(right));
+const plain = (node: unknown): unknown =>
+  isScalar(node) ? node.value : isCollection(node) ? node.toJSON() : node;
+const sameValue = (left: unknown, right: unknown): boolean =>
+  JSON.stringify(plain(left)) === JSON.stringify(plain(right));
 
 /** A text of its own, read as YAML. */
-export const readSlice = (lines: readonly string[]): Document.Parsed => parseDocument(lines.join("\n"), { prettyErrors: false });
+export const readSlice = (lines: readonly string[]): Document.Parsed =>
+  parseDocument(lines.join("\n"), { prettyErrors: false });
 
 /** Whether a node is written below each other, so that lines of it can be exchanged. */
 export const isBlock = (node: unknown): boolean => isCollection(node) && node.flow !== true;

@@ -10,7 +10,10 @@ export function withStepChoices(text: string, plan: CheckedPlan, choices: readon
   for (const { step, setting, value } of choices) {
     if (step === undefined) continue;
     const position = plan.main.steps.findIndex((each) => each.step.name === step);
-    if (position < 0) return failure(problem("unknown_step", `There is no step "${step}" in the strand "${plan.main.name}".`));
+    if (position < 0)
+      return failure(
+        problem("unknown_step", `There is no step "${step}" in the strand "${plan.main.name}".`),
+      );
     const changed = changeStep(current, { strand, position }, [{ path: [setting], value }]);
     if (!changed.ok) return changed;
     current = changed.value;

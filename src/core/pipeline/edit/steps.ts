@@ -1,6 +1,20 @@
 import type { Document } from "yaml";
 import { failure, problem, success, type Result } from "../../problem";
-import { isBlock, isMap, isSeq, linesOf, mapLines, nodeOf, parseDocument, readSlice, setAt, spanOf, splice, withLeading, type LineSpan } from "./slice";
+import {
+  isBlock,
+  isMap,
+  isSeq,
+  linesOf,
+  mapLines,
+  nodeOf,
+  parseDocument,
+  readSlice,
+  setAt,
+  spanOf,
+  splice,
+  withLeading,
+  type LineSpan,
+} from "./slice";
 
 /** A step by its place in the file: strand and step, both counted from 0 in the order of the file. */
 export interface StepPlace {
@@ -25,8 +39,22 @@ interface Located {
   readonly inner: number;
 }
 
-const unreadable = (): Result<never> => failure(problem("unreadable_file", "The file is not good YAML, so nothing can be changed in it from here.", "Mend it in the text first."));
-const noStep = (): Result<never> => failure(problem("unknown_step", "There is no such step in the file.", "It may have been moved or deleted meanwhile."));
+const unreadable = (): Result<never> =>
+  failure(
+    problem(
+      "unreadable_file",
+      "The file is not good YAML, so nothing can be changed in it from here.",
+      "Mend it in the text first.",
+    ),
+  );
+const noStep = (): Result<never> =>
+  failure(
+    problem(
+      "unknown_step",
+      "There is no such step in the file.",
+      "It may have been moved or deleted meanwhile.",
+    ),
+  );
 
 /** Where the steps of a strand stand, line by line; undefined when they are not written as a list below each other. */
 function locate(text: string, strand: number): Located | undefined {
@@ -50,8 +78,15 @@ function locate(text: string, strand: number): Located | undefined {
     own.push(span);
   }
   // The first step's comments belong to it too, as far up as the "steps:" line.
-  const head = lines.findIndex((line, index) => index < own[0]!.from && /^\s*steps\s*:/.test(line) && lines.slice(index + 1, own[0]!.from).every((each) => /^\s*(#.*)?$/.test(each)));
-  const spans = own.map((span, index) => withLeading(lines, span, index === 0 ? Math.max(head, 0) : own[index - 1]!.to));
+  const head = lines.findIndex(
+    (line, index) =>
+      index < own[0]!.from &&
+      /^\s*steps\s*:/.test(line) &&
+      lines.slice(index + 1, own[0]!.from).every((each) => /^\s*(#.*)?$/.test(each)),
+  );
+  const spans = own.map((span, index) =>
+    withLeading(lines, span, index === 0 ? Math.max(head, 0) : own[index - 1]!.to),
+  );
   return { document, lines, spans, own, indent, inner };
 }
 
@@ -64,32 +99,62 @@ function onDocument(text: string, change: (document: Document.Parsed) => void): 
 }
 
 /** Changes settings of a step: each path, seen from the step, gets its value; undefined removes it. Other lines stay as they are. */
-export function changeStep(text: string, place: StepPlace, changes: readonly { readonly path: readonly (string | number)[]; readonly value: unknown }[]): Result<string> {
+export function changeStep(
+  text: string,
+  place: StepPlace,
+  changes: readonly { readonly path: readonly (string | number)[]; readonly value: unknown }[],
+): Result<string> {
   const located = locate(text, place.strand);
-  const apply = (document: Document, base: readonly (string | number)[]): void => changes.forEach((each) => setAt(document, [...base, ...each.path], each.value));
-  if (!located) return hasStep(text, place) ? onDocument(text, (document) => apply(document, [...stepsPath(place.strand), place.position])) : noStep();
+  const apply = (document: Document, base: readonly (string | number)[]): void =>
+    changes.forEach((each) => setAt(document, [...base, ...each.path], each.value));
+  if (!located)
+    return hasStep(text, place)
+      ? onDocument(text, (document) => apply(document, [...stepsPath(place.strand), place.position]))
+      : noStep();
   const span = located.own[place.position];
   if (!span) return noStep();
-  const slice = located.lines.slice(span.from, span.to + 1).map((line, index) => (index === 0 ? line.slice(located.inner) : line.slice(Math.min(located.inner, line.length - line.trimStart().length))));
+  const slice = located.lines
+    .slice(span.from, span.to + 1)
+    .map((line, index) =>
+      index === 0
+        ? line.slice(located.inner)
+        : line.slice(Math.min(located.inner, line.length - line.trimStart().length)),
+    );
   const document = readSlice(slice);
   apply(document, []);
   return success(splice(located.lines, span, asItem(mapLines(document, located.inner), located)));
 }
 
 /** The first line gets the dash. */
-const asItem = (lines: readonly string[], { indent, inner }: { readonly indent: number; readonly inner: number }): string[] =>
-  lines.map((line, index) => (index === 0 ? `${" ".repeat(indent)}-${" ".repeat(inner - indent - 1)}${line.slice(inner)}` : line));
+const asItem = (
+  lines: readonly string[],
+  { indent, inner }: { readonly indent: number; readonly inner: number },
+): string[] =>
+  lines.map((line, index) =>
+    index === 0 ? `${" ".repeat(indent)}-${" ".repeat(inner - indent - 1)}${line.slice(inner)}` : line,
+  );
 
 function hasStep(text: string, place: StepPlace): boolean {
-  return isMap(parseDocument(text, { prettyErrors: false }).getIn([...stepsPath(place.strand), place.position], true));
+  return isMap(
+    parseDocument(text, { prettyErrors: false }).getIn([...stepsPath(place.strand), place.position], true),
+  );
 }
 
 /** A step as it stands in the file, with its comments: what is copied to another place or pipeline. */
 export function stepText(text: string, place: StepPlace): Result<string> {
   const located = locate(text, place.strand);
   const span = located?.own[place.position];
-  if (located && span) return success(located.lines.slice(span.from, span.to + 1).map((line) => line.slice(Math.min(located.indent, line.length - line.trimStart().length))).join("\n"));
-  const step: unknown = parseDocument(text, { prettyErrors: false }).getIn([...stepsPath(place.strand), place.position], false);
+  if (located && span)
+    return success(
+      located.lines
+        .slice(span.from, span.to + 1)
+        .map((line) => line.slice(Math.min(located.indent, line.length - line.trimStart().length)))
+        .join("\n"),
+    );
+  const step: unknown = parseDocument(text, { prettyErrors: false }).getIn(
+    [...stepsPath(place.strand), place.position],
+    false,
+  );
   const read = isMap(step) ? step : undefined;
   return read ? success(asItem(mapLines(read, 2), { indent: 0, inner: 2 }).join("\n")) : noStep();
 }
@@ -101,12 +166,15 @@ export function insertStep(text: string, place: StepPlace, step: RawStep): Resul
     return onDocument(text, (document) => {
       const list: unknown = document.getIn(stepsPath(place.strand), true);
       const node = nodeOf(step, document);
-      if (isSeq(list) && list.items.length > 0) list.items.splice(Math.min(place.position, list.items.length), 0, node as never);
+      if (isSeq(list) && list.items.length > 0)
+        list.items.splice(Math.min(place.position, list.items.length), 0, node as never);
       else document.setIn(stepsPath(place.strand), document.createNode([node]));
     });
   }
   const document = readSlice([]);
-  return success(insertLines(located, place.position, asItem(mapLines(nodeOf(step, document), located.inner), located)));
+  return success(
+    insertLines(located, place.position, asItem(mapLines(nodeOf(step, document), located.inner), located)),
+  );
 }
 
 function insertLines(located: Located, position: number, fresh: readonly string[]): string {
@@ -120,7 +188,13 @@ export function removeStep(text: string, place: StepPlace): Result<string> {
   const located = locate(text, place.strand);
   if (!located || located.own.length === 1) {
     if (!hasStep(text, place)) return noStep();
-    return onDocument(text, (document) => void document.deleteIn(located ? stepsPath(place.strand) : [...stepsPath(place.strand), place.position]));
+    return onDocument(
+      text,
+      (document) =>
+        void document.deleteIn(
+          located ? stepsPath(place.strand) : [...stepsPath(place.strand), place.position],
+        ),
+    );
   }
   const span = located.spans[place.position];
   return span ? success(splice(located.lines, span, [])) : noStep();
@@ -130,10 +204,12 @@ export function removeStep(text: string, place: StepPlace): Result<string> {
 export function moveStep(text: string, place: StepPlace, to: number): Result<string> {
   const located = locate(text, place.strand);
   if (!located) {
-    return hasStep(text, place) ? onDocument(text, (document) => {
-      const list: unknown = document.getIn(stepsPath(place.strand), true);
-      if (isSeq(list)) list.items.splice(to, 0, ...list.items.splice(place.position, 1));
-    }) : noStep();
+    return hasStep(text, place)
+      ? onDocument(text, (document) => {
+          const list: unknown = document.getIn(stepsPath(place.strand), true);
+          if (isSeq(list)) list.items.splice(to, 0, ...list.items.splice(place.position, 1));
+        })
+      : noStep();
   }
   const { spans, lines } = located;
   if (!spans[place.position] || !spans[to]) return noStep();
@@ -145,7 +221,10 @@ export function moveStep(text: string, place: StepPlace, to: number): Result<str
 
 /** Puts a copy of a step right behind it. A name gets "again" added, since names tell steps apart. */
 export function duplicateStep(text: string, place: StepPlace): Result<string> {
-  const value: unknown = parseDocument(text, { prettyErrors: false }).getIn([...stepsPath(place.strand), place.position], false);
+  const value: unknown = parseDocument(text, { prettyErrors: false }).getIn(
+    [...stepsPath(place.strand), place.position],
+    false,
+  );
   if (!isMap(value)) return noStep();
   const step = value.toJSON() as Record<string, unknown>;
   const name = typeof step["name"] === "string" ? { name: `${step["name"].slice(0, 54)} again` } : {};

@@ -9,50 +9,169 @@ import type { Choice } from "./field";
 const TYPING_MILLISECONDS = 350;
 
 /** A text that is taken over a moment after typing stops, and when the field is left. */
-export function TypedText({ value, onChange, label, hint, long, numeric }: { readonly value: string; readonly onChange: (value: string) => void; readonly label: string; readonly hint?: string | undefined; readonly long?: boolean; readonly numeric?: boolean }) {
+export function TypedText({
+  value,
+  onChange,
+  label,
+  hint,
+  long,
+  numeric,
+}: {
+  readonly value: string;
+  readonly onChange: (value: string) => void;
+  readonly label: string;
+  readonly hint?: string | undefined;
+  readonly long?: boolean;
+  readonly numeric?: boolean;
+}) {
   const { text, setText, take } = useTyped(value, onChange, TYPING_MILLISECONDS);
   const common = { value: text, "aria-label": label, placeholder: hint, onBlur: () => take(text) };
-  return long
-    ? <textarea {...common} rows={4} onChange={(event) => setText(event.target.value)} className="field w-full font-mono text-[12.5px]" />
-    : <input {...common} inputMode={numeric ? "decimal" : undefined} onChange={(event) => setText(event.target.value)} onKeyDown={(event) => { if (event.key === "Enter") take(text); }} className={`field w-full ${numeric ? "figure max-w-40" : "max-w-96"}`} />;
+  return long ? (
+    <textarea
+      {...common}
+      rows={4}
+      onChange={(event) => setText(event.target.value)}
+      className="field w-full font-mono text-[12.5px]"
+    />
+  ) : (
+    <input
+      {...common}
+      inputMode={numeric ? "decimal" : undefined}
+      onChange={(event) => setText(event.target.value)}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") take(text);
+      }}
+      className={`field w-full ${numeric ? "figure max-w-40" : "max-w-96"}`}
+    />
+  );
 }
 
 /** One of a few or many things; typing finds them. */
-export function Pick({ value, choices, onChange, label, empty }: { readonly value: string; readonly choices: readonly (readonly [string, string])[]; readonly onChange: (value: string) => void; readonly label: string; readonly empty?: string | undefined }) {
+export function Pick({
+  value,
+  choices,
+  onChange,
+  label,
+  empty,
+}: {
+  readonly value: string;
+  readonly choices: readonly (readonly [string, string])[];
+  readonly onChange: (value: string) => void;
+  readonly label: string;
+  readonly empty?: string | undefined;
+}) {
   const known = choices.some(([each]) => each === value);
   return (
-    <select aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} className={`field max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}>
+    <select
+      aria-label={label}
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+      className={`field max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}
+    >
       {(empty !== undefined || value === "") && <option value="">{empty ?? "choose …"}</option>}
       {!known && value !== "" && <option value={value}>{value} (not there)</option>}
-      {choices.map(([each, name]) => <option key={each} value={each}>{name}</option>)}
+      {choices.map(([each, name]) => (
+        <option key={each} value={each}>
+          {name}
+        </option>
+      ))}
     </select>
   );
 }
 
 /** Columns as choices, with their types. */
-export const asChoices = (columns: readonly ColumnHere[], families?: readonly Family[]): readonly (readonly [string, string])[] =>
-  columns.filter((each) => !families || families.includes(each.family)).map((each) => [each.name, `${each.name} (${each.type})`] as const);
+export const asChoices = (
+  columns: readonly ColumnHere[],
+  families?: readonly Family[],
+): readonly (readonly [string, string])[] =>
+  columns
+    .filter((each) => !families || families.includes(each.family))
+    .map((each) => [each.name, `${each.name} (${each.type})`] as const);
 
-export function YesNo({ value, onChange, label }: { readonly value: boolean; readonly onChange: (value: boolean) => void; readonly label: string }) {
-  return <input type="checkbox" aria-label={label} checked={value} onChange={(event) => onChange(event.target.checked)} className="h-4 w-4 accent-(--woad)" />;
+export function YesNo({
+  value,
+  onChange,
+  label,
+}: {
+  readonly value: boolean;
+  readonly onChange: (value: boolean) => void;
+  readonly label: string;
+}) {
+  return (
+    <input
+      type="checkbox"
+      aria-label={label}
+      checked={value}
+      onChange={(event) => onChange(event.target.checked)}
+      className="h-4 w-4 accent-(--woad)"
+    />
+  );
 }
 
-export function Choices({ values, choices, onChange, label }: { readonly values: readonly unknown[]; readonly choices: readonly Choice[]; readonly onChange: (values: readonly unknown[]) => void; readonly label: string }) {
+export function Choices({
+  values,
+  choices,
+  onChange,
+  label,
+}: {
+  readonly values: readonly unknown[];
+  readonly choices: readonly Choice[];
+  readonly onChange: (values: readonly unknown[]) => void;
+  readonly label: string;
+}) {
   return (
     <div role="group" aria-label={label} className="flex flex-wrap gap-x-4 gap-y-1">
-      {choices.map(([value, name]) => <label key={String(value)} className="flex items-center gap-1.5"><input type="checkbox" checked={values.includes(value)} onChange={(event) => onChange(choices.map(([each]) => each).filter((each) => (each === value ? event.target.checked : values.includes(each))))} className="h-4 w-4 accent-(--woad)" />{name}</label>)}
+      {choices.map(([value, name]) => (
+        <label key={String(value)} className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={values.includes(value)}
+            onChange={(event) =>
+              onChange(
+                choices
+                  .map(([each]) => each)
+                  .filter((each) => (each === value ? event.target.checked : values.includes(each))),
+              )
+            }
+            className="h-4 w-4 accent-(--woad)"
+          />
+          {name}
+        </label>
+      ))}
     </div>
   );
 }
 
 /** Things chosen, each of which can be taken out again. */
-export function Chips({ values, onRemove, wrong, children }: { readonly values: readonly string[]; readonly onRemove: (index: number) => void; readonly wrong?: ((value: string) => boolean) | undefined; readonly children?: ReactNode }) {
+export function Chips({
+  values,
+  onRemove,
+  wrong,
+  children,
+}: {
+  readonly values: readonly string[];
+  readonly onRemove: (index: number) => void;
+  readonly wrong?: ((value: string) => boolean) | undefined;
+  readonly children?: ReactNode;
+}) {
   return (
     <div className="flex flex-wrap items-center gap-1.5">
       {values.map((each, index) => (
-        <span key={`${each} ${index}`} className={`flex items-center gap-1 border-b-2 bg-weft py-0.5 pl-2 pr-0.5 ${wrong?.(each) ? "border-madder text-madder line-through" : "border-woad"}`}>
-          <span className="max-w-56 truncate" title={each}>{each === "" ? "(empty text)" : each}</span>
-          <button type="button" aria-label={`Remove ${each}`} onClick={() => onRemove(index)} className="px-1 text-faded hover:text-madder"><X size={12} aria-hidden /></button>
+        <span
+          key={`${each} ${index}`}
+          className={`flex items-center gap-1 border-b-2 bg-weft py-0.5 pl-2 pr-0.5 ${wrong?.(each) ? "border-madder text-madder line-through" : "border-woad"}`}
+        >
+          <span className="max-w-56 truncate" title={each}>
+            {each === "" ? "(empty text)" : each}
+          </span>
+          <button
+            type="button"
+            aria-label={`Remove ${each}`}
+            onClick={() => onRemove(index)}
+            className="px-1 text-faded hover:text-madder"
+          >
+            <X size={12} aria-hidden />
+          </button>
         </span>
       ))}
       {children}
@@ -61,26 +180,78 @@ export function Chips({ values, onRemove, wrong, children }: { readonly values: 
 }
 
 /** Several columns: chips, and a choice of those not taken yet. */
-export function ColumnsPick({ values, columns, families, onChange, label }: { readonly values: readonly string[]; readonly columns: readonly ColumnHere[]; readonly families?: readonly Family[] | undefined; readonly onChange: (values: readonly string[]) => void; readonly label: string }) {
+export function ColumnsPick({
+  values,
+  columns,
+  families,
+  onChange,
+  label,
+}: {
+  readonly values: readonly string[];
+  readonly columns: readonly ColumnHere[];
+  readonly families?: readonly Family[] | undefined;
+  readonly onChange: (values: readonly string[]) => void;
+  readonly label: string;
+}) {
   const open = asChoices(columns, families).filter(([name]) => !values.includes(name));
   return (
-    <Chips values={values} onRemove={(index) => onChange(values.filter((_, each) => each !== index))} wrong={(name) => !columns.some((each) => each.name === name)}>
-      {open.length > 0 && <Pick label={`Add to ${label}`} value="" empty="+ column" choices={open} onChange={(name) => { if (name !== "") onChange([...values, name]); }} />}
+    <Chips
+      values={values}
+      onRemove={(index) => onChange(values.filter((_, each) => each !== index))}
+      wrong={(name) => !columns.some((each) => each.name === name)}
+    >
+      {open.length > 0 && (
+        <Pick
+          label={`Add to ${label}`}
+          value=""
+          empty="+ column"
+          choices={open}
+          onChange={(name) => {
+            if (name !== "") onChange([...values, name]);
+          }}
+        />
+      )}
     </Chips>
   );
 }
 
 /** A list of free words: typed, taken with Enter, or several at once with commas. */
-export function WordsPick({ values, onChange, label, children }: { readonly values: readonly string[]; readonly onChange: (values: readonly string[]) => void; readonly label: string; readonly children?: ReactNode }) {
+export function WordsPick({
+  values,
+  onChange,
+  label,
+  children,
+}: {
+  readonly values: readonly string[];
+  readonly onChange: (values: readonly string[]) => void;
+  readonly label: string;
+  readonly children?: ReactNode;
+}) {
   const [text, setText] = useState("");
   const add = (): void => {
-    const fresh = text.split(",").map((each) => each.trim()).filter((each) => each !== "" && !values.includes(each));
+    const fresh = text
+      .split(",")
+      .map((each) => each.trim())
+      .filter((each) => each !== "" && !values.includes(each));
     if (fresh.length > 0) onChange([...values, ...fresh]);
     setText("");
   };
   return (
     <Chips values={values} onRemove={(index) => onChange(values.filter((_, each) => each !== index))}>
-      <input aria-label={`Add to ${label}`} value={text} onChange={(event) => setText(event.target.value)} onKeyDown={(event) => { if (event.key === "Enter") { event.preventDefault(); add(); } }} onBlur={add} placeholder="+ type, Enter" className="field w-36" />
+      <input
+        aria-label={`Add to ${label}`}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") {
+            event.preventDefault();
+            add();
+          }
+        }}
+        onBlur={add}
+        placeholder="+ type, Enter"
+        className="field w-36"
+      />
       {children}
     </Chips>
   );
@@ -92,40 +263,122 @@ export interface OrderEntry {
 }
 
 /** Columns to sort by, each upwards or downwards. */
-export function OrderPick({ values, columns, onChange, label }: { readonly values: readonly OrderEntry[]; readonly columns: readonly ColumnHere[]; readonly onChange: (values: readonly OrderEntry[]) => void; readonly label: string }) {
-  const put = (index: number, entry: OrderEntry | undefined): void => onChange(values.flatMap((each, at) => (at === index ? (entry ?? []) : each)));
+export function OrderPick({
+  values,
+  columns,
+  onChange,
+  label,
+}: {
+  readonly values: readonly OrderEntry[];
+  readonly columns: readonly ColumnHere[];
+  readonly onChange: (values: readonly OrderEntry[]) => void;
+  readonly label: string;
+}) {
+  const put = (index: number, entry: OrderEntry | undefined): void =>
+    onChange(values.flatMap((each, at) => (at === index ? (entry ?? []) : each)));
   return (
     <div className="flex flex-wrap items-center gap-2">
       {values.map((each, index) => (
         <span key={index} className="flex items-center">
-          <Pick label={`${label} ${index + 1}`} value={each.column} choices={asChoices(columns)} onChange={(column) => put(index, { ...each, column })} />
-          <button type="button" onClick={() => put(index, { ...each, descending: !each.descending })} className="press press-quiet px-1" aria-label={each.descending ? `${each.column}: from last to first` : `${each.column}: from first to last`}>{each.descending ? <ArrowDown size={14} /> : <ArrowUp size={14} />}</button>
-          <button type="button" onClick={() => put(index, undefined)} className="press press-quiet px-1" aria-label={`Remove ${each.column}`}><X size={13} /></button>
+          <Pick
+            label={`${label} ${index + 1}`}
+            value={each.column}
+            choices={asChoices(columns)}
+            onChange={(column) => put(index, { ...each, column })}
+          />
+          <button
+            type="button"
+            onClick={() => put(index, { ...each, descending: !each.descending })}
+            className="press press-quiet px-1"
+            aria-label={
+              each.descending ? `${each.column}: from last to first` : `${each.column}: from first to last`
+            }
+          >
+            {each.descending ? <ArrowDown size={14} /> : <ArrowUp size={14} />}
+          </button>
+          <button
+            type="button"
+            onClick={() => put(index, undefined)}
+            className="press press-quiet px-1"
+            aria-label={`Remove ${each.column}`}
+          >
+            <X size={13} />
+          </button>
         </span>
       ))}
-      <Pick label={`Add to ${label}`} value="" empty="+ column" choices={asChoices(columns).filter(([name]) => !values.some((each) => each.column === name))} onChange={(column) => { if (column !== "") onChange([...values, { column, descending: false }]); }} />
+      <Pick
+        label={`Add to ${label}`}
+        value=""
+        empty="+ column"
+        choices={asChoices(columns).filter(([name]) => !values.some((each) => each.column === name))}
+        onChange={(column) => {
+          if (column !== "") onChange([...values, { column, descending: false }]);
+        }}
+      />
     </div>
   );
 }
 
 /** Rows of something with a button for one more. */
-export function Listed({ children, onAdd, add, disabled }: { readonly children: ReactNode; readonly onAdd: () => void; readonly add: string; readonly disabled?: boolean }) {
-  return <div className="space-y-1.5">{children}<button type="button" onClick={onAdd} disabled={disabled} className="press press-quiet px-1 py-0.5"><Plus size={13} aria-hidden />{add}</button></div>;
+export function Listed({
+  children,
+  onAdd,
+  add,
+  disabled,
+}: {
+  readonly children: ReactNode;
+  readonly onAdd: () => void;
+  readonly add: string;
+  readonly disabled?: boolean;
+}) {
+  return (
+    <div className="space-y-1.5">
+      {children}
+      <button type="button" onClick={onAdd} disabled={disabled} className="press press-quiet px-1 py-0.5">
+        <Plus size={13} aria-hidden />
+        {add}
+      </button>
+    </div>
+  );
 }
 
 /** A name that must stay in place while its entry keeps its order. */
-export function renameKey(record: Readonly<Record<string, unknown>>, from: string, to: string): Record<string, unknown> {
-  return Object.fromEntries(Object.entries(record).map(([name, value]) => [name === from ? to : name, value]));
+export function renameKey(
+  record: Readonly<Record<string, unknown>>,
+  from: string,
+  to: string,
+): Record<string, unknown> {
+  return Object.fromEntries(
+    Object.entries(record).map(([name, value]) => [name === from ? to : name, value]),
+  );
 }
 
 /** A label over a control, with what it means. */
-export function Labelled({ label, help, problems, children }: { readonly label: string; readonly help?: string | undefined; readonly problems: readonly string[]; readonly children: ReactNode }) {
+export function Labelled({
+  label,
+  help,
+  problems,
+  children,
+}: {
+  readonly label: string;
+  readonly help?: string | undefined;
+  readonly problems: readonly string[];
+  readonly children: ReactNode;
+}) {
   return (
     <div className="grid grid-cols-[120px_minmax(0,1fr)] gap-x-4 py-1 @4xl:grid-cols-[150px_minmax(0,1fr)_270px]">
-      <span className={`pt-1 text-[0.86rem] ${problems.length > 0 ? "font-medium text-madder" : "text-faded"}`}>{label}</span>
+      <span
+        className={`pt-1 text-[0.86rem] ${problems.length > 0 ? "font-medium text-madder" : "text-faded"}`}
+      >
+        {label}
+      </span>
       <div className="min-w-0">
         {children}
-        {problems.map((each) => <p key={each} role="alert" className="mt-0.5 text-sm text-madder">{each}</p>)}
+        {problems.map((each) => (
+          <p key={each} role="alert" className="mt-0.5 text-sm text-madder">
+            {each}
+          </p>
+        ))}
       </div>
       <p className="col-start-2 pt-0.5 text-xs leading-snug text-faded @4xl:col-start-3">{help}</p>
     </div>

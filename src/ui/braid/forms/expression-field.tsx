@@ -34,12 +34,33 @@ interface Props {
 }
 
 /** An SQL expression: completion, errors at their place, and its value on a few rows while it is written. */
-export function ExpressionField({ value, onChange, label, place, columns, aggregate = false, by = [], other }: Props) {
+export function ExpressionField({
+  value,
+  onChange,
+  label,
+  place,
+  columns,
+  aggregate = false,
+  by = [],
+  other,
+}: Props) {
   const { words } = useDesk();
   const { text, setText, take } = useTyped(value, onChange, PAUSE_MILLISECONDS);
   const view = useRef<EditorView>(undefined);
   const [focused, setFocused] = useState(false);
-  const tried = useAnswer<Tried>("expression", text.trim() === "" ? undefined : { ...place, expression: text, kind: aggregate ? "aggregate" : "value", by, ...(other ? { other: other.strand } : {}) } as never, PAUSE_MILLISECONDS);
+  const tried = useAnswer<Tried>(
+    "expression",
+    text.trim() === ""
+      ? undefined
+      : ({
+          ...place,
+          expression: text,
+          kind: aggregate ? "aggregate" : "value",
+          by,
+          ...(other ? { other: other.strand } : {}),
+        } as never),
+    PAUSE_MILLISECONDS,
+  );
   const offered = useRef({ columns, other, functions: words.functions });
   offered.current = { columns, other, functions: words.functions };
   const extensions = useMemo((): Extension[] => {
@@ -50,16 +71,50 @@ export function ExpressionField({ value, onChange, label, place, columns, aggreg
       return {
         from: word.from,
         options: [
-          ...here.filter((each) => !each.bundle).map((each) => ({ label: each.name, apply: written(each.name), detail: each.type, type: "variable", boost: 2 })),
-          ...(there?.columns ?? []).map((each) => ({ label: `${there?.strand ?? ""}.${each.name}`, apply: `${written(there?.strand ?? "")}.${written(each.name)}`, detail: each.type, type: "variable", boost: 1 })),
-          ...functions.map((each) => ({ label: each.name, apply: `${each.name}(`, detail: each.usage, type: "function" })),
+          ...here
+            .filter((each) => !each.bundle)
+            .map((each) => ({
+              label: each.name,
+              apply: written(each.name),
+              detail: each.type,
+              type: "variable",
+              boost: 2,
+            })),
+          ...(there?.columns ?? []).map((each) => ({
+            label: `${there?.strand ?? ""}.${each.name}`,
+            apply: `${written(there?.strand ?? "")}.${written(each.name)}`,
+            detail: each.type,
+            type: "variable",
+            boost: 1,
+          })),
+          ...functions.map((each) => ({
+            label: each.name,
+            apply: `${each.name}(`,
+            detail: each.usage,
+            type: "function",
+          })),
         ],
       };
     };
     return [
-      sql({ dialect: PostgreSQL }), autocompletion({ override: [complete] }), EditorView.lineWrapping, EditorView.contentAttributes.of({ "aria-label": label }), ...editorLook,
+      sql({ dialect: PostgreSQL }),
+      autocompletion({ override: [complete] }),
+      EditorView.lineWrapping,
+      EditorView.contentAttributes.of({ "aria-label": label }),
+      ...editorLook,
       // Enter takes the expression over; a new line needs Shift.
-      Prec.high(keymap.of([{ key: "Enter", run: (editor) => { if (editor.dom.querySelector(".cm-tooltip-autocomplete")) return false; take(editor.state.doc.toString()); return true; } }])),
+      Prec.high(
+        keymap.of([
+          {
+            key: "Enter",
+            run: (editor) => {
+              if (editor.dom.querySelector(".cm-tooltip-autocomplete")) return false;
+              take(editor.state.doc.toString());
+              return true;
+            },
+          },
+        ]),
+      ),
     ];
   }, [label, take]);
   const problems = tried.value?.problems ?? NO_PROBLEMS;
@@ -70,23 +125,92 @@ export function ExpressionField({ value, onChange, label, place, columns, aggreg
       const offset = each.location?.offset;
       if (offset === undefined || offset > editor.state.doc.length) return [];
       const rest = editor.state.doc.sliceString(offset);
-      return [{ from: offset, to: Math.min(editor.state.doc.length, offset + Math.max(1, /^"[^"]*"|^\w+/.exec(rest)?.[0].length ?? 1)), severity: "error", message: each.message }];
+      return [
+        {
+          from: offset,
+          to: Math.min(
+            editor.state.doc.length,
+            offset + Math.max(1, /^"[^"]*"|^\w+/.exec(rest)?.[0].length ?? 1),
+          ),
+          severity: "error",
+          message: each.message,
+        },
+      ];
     });
     editor.dispatch(setDiagnostics(editor.state, marks));
   }, [problems]);
   const { sample } = tried.value ?? {};
   return (
-    <div onFocus={() => setFocused(true)} onBlur={() => { setFocused(false); take(text); }}>
-      <div className="field max-w-3xl p-0"><CodeMirror value={text} onChange={setText} theme="none" extensions={extensions} onCreateEditor={(editor) => { view.current = editor; }} basicSetup={{ lineNumbers: false, foldGutter: false, highlightActiveLine: false, highlightActiveLineGutter: false, bracketMatching: true }} /></div>
-      {problems.map((each) => <p key={each.message} role="alert" className="mt-0.5 text-sm text-madder">{each.message} {each.hint && <span className="text-faded">{each.hint}</span>}</p>)}
+    <div
+      onFocus={() => setFocused(true)}
+      onBlur={() => {
+        setFocused(false);
+        take(text);
+      }}
+    >
+      <div className="field max-w-3xl p-0">
+        <CodeMirror
+          value={text}
+          onChange={setText}
+          theme="none"
+          extensions={extensions}
+          onCreateEditor={(editor) => {
+            view.current = editor;
+          }}
+          basicSetup={{
+            lineNumbers: false,
+            foldGutter: false,
+            highlightActiveLine: false,
+            highlightActiveLineGutter: false,
+            bracketMatching: true,
+          }}
+        />
+      </div>
+      {problems.map((each) => (
+        <p key={each.message} role="alert" className="mt-0.5 text-sm text-madder">
+          {each.message} {each.hint && <span className="text-faded">{each.hint}</span>}
+        </p>
+      ))}
       {tried.failure && <p className="mt-0.5 text-sm text-faded">No sample yet. {tried.failure}</p>}
       {tried.value?.type && problems.length === 0 && (
         <p className="mt-0.5 truncate text-xs text-faded" aria-label={`Values of ${label}`}>
-          gives {tried.value.type}{sample && sample.rows.length > 0 && <>: <span className="figure text-ink">{sample.rows.map((row) => row.at(-1) ?? "missing").join(" · ")}</span></>}
+          gives {tried.value.type}
+          {sample && sample.rows.length > 0 && (
+            <>
+              :{" "}
+              <span className="figure text-ink">
+                {sample.rows.map((row) => row.at(-1) ?? "missing").join(" · ")}
+              </span>
+            </>
+          )}
         </p>
       )}
       {focused && sample && sample.rows.length > 0 && sample.columns.length > 1 && (
-        <table className="figure mt-1 text-xs"><thead><tr>{sample.columns.map((name) => <th key={name} className={`pr-4 text-left font-normal ${name === "result" ? "text-madder" : "text-faded"}`}>{name}</th>)}</tr></thead><tbody>{sample.rows.map((row, index) => <tr key={index}>{row.map((cell, at) => <td key={at} className="max-w-48 truncate pr-4">{cell ?? <i className="text-faded">missing</i>}</td>)}</tr>)}</tbody></table>
+        <table className="figure mt-1 text-xs">
+          <thead>
+            <tr>
+              {sample.columns.map((name) => (
+                <th
+                  key={name}
+                  className={`pr-4 text-left font-normal ${name === "result" ? "text-madder" : "text-faded"}`}
+                >
+                  {name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {sample.rows.map((row, index) => (
+              <tr key={index}>
+                {row.map((cell, at) => (
+                  <td key={at} className="max-w-48 truncate pr-4">
+                    {cell ?? <i className="text-faded">missing</i>}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
       )}
     </div>
   );

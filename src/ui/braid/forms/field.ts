@@ -10,7 +10,11 @@ export interface Part {
   readonly is:
     | { readonly value: string }
     | { readonly key?: string; readonly input: Input; readonly initial: unknown }
-    | { readonly key?: string; readonly fields: readonly Field[]; readonly initial: Readonly<Record<string, unknown>> };
+    | {
+        readonly key?: string;
+        readonly fields: readonly Field[];
+        readonly initial: Readonly<Record<string, unknown>>;
+      };
 }
 
 /** What a setting is asked with. */

@@ -3,20 +3,39 @@ import { settingsOf } from "@/core/steps/reference";
 import { FORMS } from "./forms";
 import type { Input } from "./field";
 
-test.each(STEP_KINDS.map((each) => [each.kind, each] as const))("the form of %s asks for every setting, and only for those", (kind, definition) => {
-  expect((FORMS[kind] ?? []).map((each) => each.name).sort()).toEqual(settingsOf(definition).map((each) => each.name).sort());
-});
+test.each(STEP_KINDS.map((each) => [each.kind, each] as const))(
+  "the form of %s asks for every setting, and only for those",
+  (kind, definition) => {
+    expect((FORMS[kind] ?? []).map((each) => each.name).sort()).toEqual(
+      settingsOf(definition)
+        .map((each) => each.name)
+        .sort(),
+    );
+  },
+);
 
 test("no form is for a kind that does not exist", () => {
   expect(Object.keys(FORMS).sort()).toEqual(STEP_KINDS.map((each) => each.kind).sort());
 });
 
 /** Everything a form offers to choose from, with the name of the setting. */
-const choicesOf = (name: string, input: Input): readonly (readonly [string, unknown])[] => (input.as === "choice" || input.as === "choices" ? input.choices.map(([value]) => [name, input.as === "choices" ? [value] : value] as const) : []);
+const choicesOf = (name: string, input: Input): readonly (readonly [string, unknown])[] =>
+  input.as === "choice" || input.as === "choices"
+    ? input.choices.map(([value]) => [name, input.as === "choices" ? [value] : value] as const)
+    : [];
 
-test.each(STEP_KINDS.map((each) => [each.kind, each] as const))("every choice in the form of %s is one that the step understands", (kind, definition) => {
-  for (const [name, value] of (FORMS[kind] ?? []).flatMap((each) => choicesOf(each.name, each))) {
-    const setting = definition.settings.shape[name];
-    expect([name, value, setting && (setting as unknown as { safeParse: (raw: unknown) => { success: boolean } }).safeParse(value).success]).toEqual([name, value, true]);
-  }
-});
+test.each(STEP_KINDS.map((each) => [each.kind, each] as const))(
+  "every choice in the form of %s is one that the step understands",
+  (kind, definition) => {
+    for (const [name, value] of (FORMS[kind] ?? []).flatMap((each) => choicesOf(each.name, each))) {
+      const setting = definition.settings.shape[name];
+      expect([
+        name,
+        value,
+        setting &&
+          (setting as unknown as { safeParse: (raw: unknown) => { success: boolean } }).safeParse(value)
+            .success,
+      ]).toEqual([name, value, true]);
+    }
+  },
+);

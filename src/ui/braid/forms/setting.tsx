@@ -1,5 +1,16 @@
 "use client";
-import { asChoices, Choices, ColumnsPick, OrderPick, Pick, TypedText, WordsPick, YesNo, Chips, type OrderEntry } from "./controls";
+import {
+  asChoices,
+  Choices,
+  ColumnsPick,
+  OrderPick,
+  Pick,
+  TypedText,
+  WordsPick,
+  YesNo,
+  Chips,
+  type OrderEntry,
+} from "./controls";
 import { ExpressionField } from "./expression-field";
 import type { Field, Input } from "./field";
 import { useForm } from "./form-context";
@@ -22,10 +33,15 @@ interface Props {
 }
 
 const list = (value: unknown): readonly string[] => (Array.isArray(value) ? value.map(String) : []);
-const record = (value: unknown): Readonly<Record<string, unknown>> => (typeof value === "object" && value !== null && !Array.isArray(value) ? (value as Readonly<Record<string, unknown>>) : {});
-const words = (value: unknown): string => (typeof value === "string" || typeof value === "number" || typeof value === "boolean" ? String(value) : "");
+const record = (value: unknown): Readonly<Record<string, unknown>> =>
+  typeof value === "object" && value !== null && !Array.isArray(value)
+    ? (value as Readonly<Record<string, unknown>>)
+    : {};
+const words = (value: unknown): string =>
+  typeof value === "string" || typeof value === "number" || typeof value === "boolean" ? String(value) : "";
 /** An empty list of something that may be left out is left out. */
-const orAbsent = <T,>(values: readonly T[]): readonly T[] | undefined => (values.length === 0 ? undefined : values);
+const orAbsent = <T,>(values: readonly T[]): readonly T[] | undefined =>
+  values.length === 0 ? undefined : values;
 
 function asNumber(text: string): number | undefined {
   const value = Number(text.trim().replace(",", "."));
@@ -39,43 +55,231 @@ function asConstant(text: string): string | number | boolean | undefined {
   return /^-?\d+(\.\d+)?$/.test(text.trim()) ? Number(text) : text;
 }
 
-const orders = (value: unknown): readonly OrderEntry[] => (Array.isArray(value) ? value : []).map((each: unknown) => (typeof each === "string" ? { column: each, descending: false } : { column: words(record(each)["column"]), descending: record(each)["descending"] === true }));
+const orders = (value: unknown): readonly OrderEntry[] =>
+  (Array.isArray(value) ? value : []).map((each: unknown) =>
+    typeof each === "string"
+      ? { column: each, descending: false }
+      : { column: words(record(each)["column"]), descending: record(each)["descending"] === true },
+  );
 
 /** The control for one setting. */
 export function Setting({ input, label, value, onChange, initial, around }: Props) {
   const form = useForm();
-  const columnsOf = (there: string | undefined) => (there === undefined ? form.columns : (form.strands.find((each) => each.name === around[there])?.columns ?? []));
+  const columnsOf = (there: string | undefined) =>
+    there === undefined
+      ? form.columns
+      : (form.strands.find((each) => each.name === around[there])?.columns ?? []);
   switch (input.as) {
-    case "text": return <TypedText label={label} hint={input.hint ?? (initial === undefined ? undefined : words(initial))} value={words(value)} onChange={(text) => onChange(text === "" ? undefined : text)} />;
-    case "number": return <TypedText numeric label={label} hint={words(initial)} value={words(value)} onChange={(text) => onChange(text.trim() === "" ? undefined : (asNumber(text) ?? text))} />;
-    case "constant": return <TypedText label={label} hint={words(initial)} value={words(value)} onChange={(text) => onChange(asConstant(text))} />;
-    case "yes": return <YesNo label={label} value={(value ?? initial) === true} onChange={(yes) => onChange(yes === (initial ?? false) ? undefined : yes)} />;
-    case "choice": return <Pick label={label} value={words(value ?? initial)} choices={input.choices.map(([each, name]) => [String(each), name])} onChange={(each) => onChange(each === words(initial) ? undefined : each)} />;
-    case "choices": return <Choices label={label} values={Array.isArray(value) ? value : []} choices={input.choices} onChange={onChange} />;
-    case "column": return <Pick label={label} value={words(value)} choices={asChoices(columnsOf(input.there), input.families)} empty="none" onChange={(name) => onChange(name === "" ? undefined : name)} />;
-    case "columns": return <ColumnsPick label={label} values={list(value)} columns={columnsOf(input.there)} families={input.families} onChange={(names) => onChange(orAbsent(names))} />;
-    case "words": return <WordsPick label={label} values={list(value)} onChange={(all) => onChange(orAbsent(all))} />;
-    case "numbers": return <Numbers label={label} value={value ?? initial} onChange={onChange} />;
-    case "strand": return <StrandPick label={label} value={words(value)} onChange={onChange} />;
-    case "strands": return <Chips values={list(value)} onRemove={(index) => onChange(orAbsent(list(value).filter((_, at) => at !== index)))}><StrandPick label={`Add to ${label}`} value="" onChange={(name) => { if (name !== undefined) onChange([...list(value), name]); }} /></Chips>;
-    case "order": return <OrderPick label={label} values={orders(value)} columns={form.columns} onChange={(all) => onChange(orAbsent(all.map((each) => (each.descending ? each : each.column))))} />;
-    case "expression": return <ExpressionField label={label} value={words(value)} onChange={(text) => onChange(text.trim() === "" ? undefined : text)} place={form.place} columns={form.columns} other={input.with === undefined ? undefined : form.strands.filter((each) => each.name === around[input.with ?? ""]).map((each) => ({ strand: each.name, columns: each.columns }))[0]} />;
-    case "select": return <SelectField label={label} value={words(value)} onChange={onChange} />;
-    case "expressions": return <Expressions label={label} value={record(value)} aggregate={input.aggregate ?? false} by={list(around["by"])} onChange={onChange} />;
-    case "by column": return <ByColumn label={label} value={record(value)} onChange={onChange} initial={input.initial} control={(name, inner, put) => <Setting input={input.value} label={name} value={inner} onChange={put} around={around} />} />;
-    case "join columns": return <JoinColumns label={label} value={value} there={columnsOf("with")} other={words(around["with"])} onChange={onChange} />;
-    case "values of": return <ValuesOf label={label} column={words(around[input.column])} value={Array.isArray(value) ? value : []} onChange={(all) => onChange(orAbsent(all))} />;
-    case "map of": return <MapOf label={label} column={words(around[input.column])} value={record(value)} onChange={onChange} />;
-    case "regions": return <Regions label={label} value={value} onChange={onChange} />;
-    case "variant": return <Variant input={input} label={label} value={value} onChange={onChange} initial={initial} around={around} />;
+    case "text":
+      return (
+        <TypedText
+          label={label}
+          hint={input.hint ?? (initial === undefined ? undefined : words(initial))}
+          value={words(value)}
+          onChange={(text) => onChange(text === "" ? undefined : text)}
+        />
+      );
+    case "number":
+      return (
+        <TypedText
+          numeric
+          label={label}
+          hint={words(initial)}
+          value={words(value)}
+          onChange={(text) => onChange(text.trim() === "" ? undefined : (asNumber(text) ?? text))}
+        />
+      );
+    case "constant":
+      return (
+        <TypedText
+          label={label}
+          hint={words(initial)}
+          value={words(value)}
+          onChange={(text) => onChange(asConstant(text))}
+        />
+      );
+    case "yes":
+      return (
+        <YesNo
+          label={label}
+          value={(value ?? initial) === true}
+          onChange={(yes) => onChange(yes === (initial ?? false) ? undefined : yes)}
+        />
+      );
+    case "choice":
+      return (
+        <Pick
+          label={label}
+          value={words(value ?? initial)}
+          choices={input.choices.map(([each, name]) => [String(each), name])}
+          onChange={(each) => onChange(each === words(initial) ? undefined : each)}
+        />
+      );
+    case "choices":
+      return (
+        <Choices
+          label={label}
+          values={Array.isArray(value) ? value : []}
+          choices={input.choices}
+          onChange={onChange}
+        />
+      );
+    case "column":
+      return (
+        <Pick
+          label={label}
+          value={words(value)}
+          choices={asChoices(columnsOf(input.there), input.families)}
+          empty="none"
+          onChange={(name) => onChange(name === "" ? undefined : name)}
+        />
+      );
+    case "columns":
+      return (
+        <ColumnsPick
+          label={label}
+          values={list(value)}
+          columns={columnsOf(input.there)}
+          families={input.families}
+          onChange={(names) => onChange(orAbsent(names))}
+        />
+      );
+    case "words":
+      return <WordsPick label={label} values={list(value)} onChange={(all) => onChange(orAbsent(all))} />;
+    case "numbers":
+      return <Numbers label={label} value={value ?? initial} onChange={onChange} />;
+    case "strand":
+      return <StrandPick label={label} value={words(value)} onChange={onChange} />;
+    case "strands":
+      return (
+        <Chips
+          values={list(value)}
+          onRemove={(index) => onChange(orAbsent(list(value).filter((_, at) => at !== index)))}
+        >
+          <StrandPick
+            label={`Add to ${label}`}
+            value=""
+            onChange={(name) => {
+              if (name !== undefined) onChange([...list(value), name]);
+            }}
+          />
+        </Chips>
+      );
+    case "order":
+      return (
+        <OrderPick
+          label={label}
+          values={orders(value)}
+          columns={form.columns}
+          onChange={(all) => onChange(orAbsent(all.map((each) => (each.descending ? each : each.column))))}
+        />
+      );
+    case "expression":
+      return (
+        <ExpressionField
+          label={label}
+          value={words(value)}
+          onChange={(text) => onChange(text.trim() === "" ? undefined : text)}
+          place={form.place}
+          columns={form.columns}
+          other={
+            input.with === undefined
+              ? undefined
+              : form.strands
+                  .filter((each) => each.name === around[input.with ?? ""])
+                  .map((each) => ({ strand: each.name, columns: each.columns }))[0]
+          }
+        />
+      );
+    case "select":
+      return <SelectField label={label} value={words(value)} onChange={onChange} />;
+    case "expressions":
+      return (
+        <Expressions
+          label={label}
+          value={record(value)}
+          aggregate={input.aggregate ?? false}
+          by={list(around["by"])}
+          onChange={onChange}
+        />
+      );
+    case "by column":
+      return (
+        <ByColumn
+          label={label}
+          value={record(value)}
+          onChange={onChange}
+          initial={input.initial}
+          control={(name, inner, put) => (
+            <Setting input={input.value} label={name} value={inner} onChange={put} around={around} />
+          )}
+        />
+      );
+    case "join columns":
+      return (
+        <JoinColumns
+          label={label}
+          value={value}
+          there={columnsOf("with")}
+          other={words(around["with"])}
+          onChange={onChange}
+        />
+      );
+    case "values of":
+      return (
+        <ValuesOf
+          label={label}
+          column={words(around[input.column])}
+          value={Array.isArray(value) ? value : []}
+          onChange={(all) => onChange(orAbsent(all))}
+        />
+      );
+    case "map of":
+      return (
+        <MapOf label={label} column={words(around[input.column])} value={record(value)} onChange={onChange} />
+      );
+    case "regions":
+      return <Regions label={label} value={value} onChange={onChange} />;
+    case "variant":
+      return (
+        <Variant
+          input={input}
+          label={label}
+          value={value}
+          onChange={onChange}
+          initial={initial}
+          around={around}
+        />
+      );
   }
 }
 
-function Numbers({ label, value, onChange }: { readonly label: string; readonly value: unknown; readonly onChange: (value: unknown) => void }) {
-  return <WordsPick label={label} values={list(value)} onChange={(all) => onChange(orAbsent(all.map((each) => asNumber(each) ?? each)))} />;
+function Numbers({
+  label,
+  value,
+  onChange,
+}: {
+  readonly label: string;
+  readonly value: unknown;
+  readonly onChange: (value: unknown) => void;
+}) {
+  return (
+    <WordsPick
+      label={label}
+      values={list(value)}
+      onChange={(all) => onChange(orAbsent(all.map((each) => asNumber(each) ?? each)))}
+    />
+  );
 }
 
-function Variant({ input, label, value, onChange, initial, around }: Props & { readonly input: Extract<Input, { as: "variant" }> }) {
+function Variant({
+  input,
+  label,
+  value,
+  onChange,
+  initial,
+  around,
+}: Props & { readonly input: Extract<Input, { as: "variant" }> }) {
   const { parts, absent } = input;
   const shown = value ?? initial;
   const chosen = partOf(parts, shown);
@@ -84,15 +288,66 @@ function Variant({ input, label, value, onChange, initial, around }: Props & { r
   const inside = part && insideOf(part, shown);
   return (
     <div className="flex flex-wrap items-start gap-3">
-      <Pick label={label} value={chosen < 0 ? "" : String(chosen)} empty={absent} choices={choices} onChange={(index) => { const wanted = parts[Number(index)]; onChange(index === "" || !wanted ? undefined : initialOf(wanted)); }} />
-      {part && inside && "input" in part.is && <div className="min-w-40 flex-1"><Setting input={part.is.input} label={`${label}: ${part.label}`} value={inside.inner} onChange={(inner) => onChange(inner === undefined ? undefined : inside.wrap(inner))} around={around} /></div>}
-      {part && inside && "fields" in part.is && <Fields fields={part.is.fields} label={label} value={record(inside.inner)} onChange={(inner) => onChange(inside.wrap(inner))} />}
+      <Pick
+        label={label}
+        value={chosen < 0 ? "" : String(chosen)}
+        empty={absent}
+        choices={choices}
+        onChange={(index) => {
+          const wanted = parts[Number(index)];
+          onChange(index === "" || !wanted ? undefined : initialOf(wanted));
+        }}
+      />
+      {part && inside && "input" in part.is && (
+        <div className="min-w-40 flex-1">
+          <Setting
+            input={part.is.input}
+            label={`${label}: ${part.label}`}
+            value={inside.inner}
+            onChange={(inner) => onChange(inner === undefined ? undefined : inside.wrap(inner))}
+            around={around}
+          />
+        </div>
+      )}
+      {part && inside && "fields" in part.is && (
+        <Fields
+          fields={part.is.fields}
+          label={label}
+          value={record(inside.inner)}
+          onChange={(inner) => onChange(inside.wrap(inner))}
+        />
+      )}
     </div>
   );
 }
 
-function Fields({ fields, label, value, onChange }: { readonly fields: readonly Field[]; readonly label: string; readonly value: Readonly<Record<string, unknown>>; readonly onChange: (value: Readonly<Record<string, unknown>>) => void }) {
+function Fields({
+  fields,
+  label,
+  value,
+  onChange,
+}: {
+  readonly fields: readonly Field[];
+  readonly label: string;
+  readonly value: Readonly<Record<string, unknown>>;
+  readonly onChange: (value: Readonly<Record<string, unknown>>) => void;
+}) {
   return fields.map((field) => (
-    <div key={field.name} className="flex items-center gap-1.5"><span className="text-sm text-faded">{field.name.replaceAll("_", " ")}</span><Setting input={field} label={`${label}: ${field.name}`} value={value[field.name]} around={value} onChange={(inner) => onChange(Object.fromEntries(Object.entries({ ...value, [field.name]: inner }).filter(([, each]) => each !== undefined)))} /></div>
+    <div key={field.name} className="flex items-center gap-1.5">
+      <span className="text-sm text-faded">{field.name.replaceAll("_", " ")}</span>
+      <Setting
+        input={field}
+        label={`${label}: ${field.name}`}
+        value={value[field.name]}
+        around={value}
+        onChange={(inner) =>
+          onChange(
+            Object.fromEntries(
+              Object.entries({ ...value, [field.name]: inner }).filter(([, each]) => each !== undefined),
+            ),
+          )
+        }
+      />
+    </div>
   ));
 }

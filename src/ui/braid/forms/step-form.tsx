@@ -19,9 +19,23 @@ export function StepForm({ crossing }: { readonly crossing: Crossing }) {
     if (!braid) return undefined;
     const place = { strand: crossing.strand, after: crossing.position };
     return {
-      place, settings, columns: columnsAt(braid, place),
-      strands: braid.groups.filter((each) => each.strand !== crossing.strand).map((each) => ({ name: each.strand, columns: columnsAt(braid, { strand: each.strand, after: lengthOf(braid, each.strand) }) })),
-      put: (changes) => void draft.edit((text) => changeStep(text, { strand: crossing.strandIndex, position: crossing.position }, Object.entries(changes).map(([name, value]) => ({ path: [name], value })))),
+      place,
+      settings,
+      columns: columnsAt(braid, place),
+      strands: braid.groups
+        .filter((each) => each.strand !== crossing.strand)
+        .map((each) => ({
+          name: each.strand,
+          columns: columnsAt(braid, { strand: each.strand, after: lengthOf(braid, each.strand) }),
+        })),
+      put: (changes) =>
+        void draft.edit((text) =>
+          changeStep(
+            text,
+            { strand: crossing.strandIndex, position: crossing.position },
+            Object.entries(changes).map(([name, value]) => ({ path: [name], value })),
+          ),
+        ),
       addTable: (table) => {
         const base = table.split(".").at(-1)?.replaceAll('"', "") ?? table;
         const taken = braid.groups.map((each) => each.strand);
@@ -31,7 +45,10 @@ export function StepForm({ crossing }: { readonly crossing: Crossing }) {
     };
   }, [braid, crossing, draft, settings]);
   if (!form) return null;
-  const problemsOf = (name: string): readonly string[] => crossing.problems.filter((each) => each.location?.path?.[4] === name).map((each) => `${each.message}${each.hint ? ` ${each.hint}` : ""}`);
+  const problemsOf = (name: string): readonly string[] =>
+    crossing.problems
+      .filter((each) => each.location?.path?.[4] === name)
+      .map((each) => `${each.message}${each.hint ? ` ${each.hint}` : ""}`);
   const fields = FORMS[crossing.kind] ?? [];
   const named = [...fields.map((each) => each.name), "name", "note"];
   const others = crossing.problems.filter((each) => !named.includes(String(each.location?.path?.[4])));
@@ -39,15 +56,53 @@ export function StepForm({ crossing }: { readonly crossing: Crossing }) {
   return (
     <FormContext.Provider value={form}>
       <div className="@container max-w-[1400px] px-4 py-2" data-testid="step-form">
-        {kind && <p className="pb-1 text-sm text-faded">{kind.about} Missing values: {kind.missing}</p>}
-        {others.map((each) => <p key={each.message} role="alert" className="py-1 text-madder">{each.message} {each.hint}</p>)}
+        {kind && (
+          <p className="pb-1 text-sm text-faded">
+            {kind.about} Missing values: {kind.missing}
+          </p>
+        )}
+        {others.map((each) => (
+          <p key={each.message} role="alert" className="py-1 text-madder">
+            {each.message} {each.hint}
+          </p>
+        ))}
         {fields.map((field) => (
-          <Labelled key={field.name} label={field.label ?? field.name.replaceAll("_", " ")} help={help(field.name)} problems={problemsOf(field.name)}>
-            <Setting input={field} label={field.label ?? field.name.replaceAll("_", " ")} value={settings[field.name]} initial={kind?.settings.find((each) => each.name === field.name)?.initial} around={settings} onChange={(value) => form.put({ [field.name]: value })} />
+          <Labelled
+            key={field.name}
+            label={field.label ?? field.name.replaceAll("_", " ")}
+            help={help(field.name)}
+            problems={problemsOf(field.name)}
+          >
+            <Setting
+              input={field}
+              label={field.label ?? field.name.replaceAll("_", " ")}
+              value={settings[field.name]}
+              initial={kind?.settings.find((each) => each.name === field.name)?.initial}
+              around={settings}
+              onChange={(value) => form.put({ [field.name]: value })}
+            />
           </Labelled>
         ))}
-        <Labelled label="name" problems={problemsOf("name")} help="Shown above the step and in the SQL."><TypedText label="name" value={typeof settings["name"] === "string" ? settings["name"] : ""} hint={crossing.sentence} onChange={(text) => form.put({ name: text.trim() === "" ? undefined : text })} /></Labelled>
-        <Labelled label="note" problems={problemsOf("note")} help="Why this step is here, for the next reader."><TypedText long label="note" value={typeof settings["note"] === "string" ? settings["note"] : ""} onChange={(text) => form.put({ note: text.trim() === "" ? undefined : text })} /></Labelled>
+        <Labelled label="name" problems={problemsOf("name")} help="Shown above the step and in the SQL.">
+          <TypedText
+            label="name"
+            value={typeof settings["name"] === "string" ? settings["name"] : ""}
+            hint={crossing.sentence}
+            onChange={(text) => form.put({ name: text.trim() === "" ? undefined : text })}
+          />
+        </Labelled>
+        <Labelled
+          label="note"
+          problems={problemsOf("note")}
+          help="Why this step is here, for the next reader."
+        >
+          <TypedText
+            long
+            label="note"
+            value={typeof settings["note"] === "string" ? settings["note"] : ""}
+            onChange={(text) => form.put({ note: text.trim() === "" ? undefined : text })}
+          />
+        </Labelled>
       </div>
     </FormContext.Provider>
   );

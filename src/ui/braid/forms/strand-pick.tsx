@@ -5,7 +5,15 @@ import { useForm } from "./form-context";
 const TABLE = "table:";
 
 /** A strand, or a table of the warehouse, which then becomes a strand. */
-export function StrandPick({ label, value, onChange }: { readonly label: string; readonly value: string; readonly onChange: (value: string | undefined) => void }) {
+export function StrandPick({
+  label,
+  value,
+  onChange,
+}: {
+  readonly label: string;
+  readonly value: string;
+  readonly onChange: (value: string | undefined) => void;
+}) {
   const { words } = useDesk();
   const { strands, addTable } = useForm();
   const choose = (chosen: string): void => {
@@ -17,11 +25,28 @@ export function StrandPick({ label, value, onChange }: { readonly label: string;
   };
   const known = strands.some((each) => each.name === value);
   return (
-    <select aria-label={label} value={value} onChange={(event) => choose(event.target.value)} className={`field max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}>
+    <select
+      aria-label={label}
+      value={value}
+      onChange={(event) => choose(event.target.value)}
+      className={`field max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}
+    >
       <option value="">choose …</option>
       {!known && value !== "" && <option value={value}>{value} (not there)</option>}
-      <optgroup label="Strands of this pipeline">{strands.map((each) => <option key={each.name} value={each.name}>{each.name}</option>)}</optgroup>
-      <optgroup label="A table, as a new strand">{words.tables.map((each) => <option key={each} value={`${TABLE}${each}`}>{each}</option>)}</optgroup>
+      <optgroup label="Strands of this pipeline">
+        {strands.map((each) => (
+          <option key={each.name} value={each.name}>
+            {each.name}
+          </option>
+        ))}
+      </optgroup>
+      <optgroup label="A table, as a new strand">
+        {words.tables.map((each) => (
+          <option key={each} value={`${TABLE}${each}`}>
+            {each}
+          </option>
+        ))}
+      </optgroup>
     </select>
   );
 }

@@ -9,7 +9,12 @@ import { appContext } from "@/server/context";
 import { downloadRows } from "@/server/download";
 import { problemResponse } from "@/server/pipelines";
 
-const bodySchema = z.object({ text: z.string().max(2_000_000), strand: z.string(), after: z.coerce.number().int().min(0), format: z.enum(EXPORT_FORMATS) });
+const bodySchema = z.object({
+  text: z.string().max(2_000_000),
+  strand: z.string(),
+  after: z.coerce.number().int().min(0),
+  format: z.enum(EXPORT_FORMATS),
+});
 
 /** The rows after a step of a draft as a file. The body is a form, so that the browser itself keeps the file as it comes. */
 export async function POST(request: Request): Promise<Response> {
@@ -20,10 +25,16 @@ export async function POST(request: Request): Promise<Response> {
   try {
     const { plan, survey } = await openDraft(text, warehouse);
     const found = plan?.strands.find((each) => each.name === strand);
-    if (!plan || !found || after > found.steps.length) return problemResponse([problem("unknown_step", "There is no such step in this text.")], 404);
+    if (!plan || !found || after > found.steps.length)
+      return problemResponse([problem("unknown_step", "There is no such step in this text.")], 404);
     const blockers = blockersOf(plan, survey.problems, strand, after);
     if (blockers.length > 0) return problemResponse(blockers);
-    return await downloadRows(warehouse, await stepSource(plan, warehouse, strand, after, previewTime(await now())), format, `${plan.file.name}-${strand}-${after}`);
+    return await downloadRows(
+      warehouse,
+      await stepSource(plan, warehouse, strand, after, previewTime(await now())),
+      format,
+      `${plan.file.name}-${strand}-${after}`,
+    );
   } catch (error) {
     return problemResponse(problemsOf(error), 500);
   }

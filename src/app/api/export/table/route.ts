@@ -14,9 +14,15 @@ export async function GET(request: Request): Promise<Response> {
   const format = query.get("format") as ExportFormat;
   const { warehouse } = await appContext();
   const table = await tableFromNames(warehouse, query.get("schema"), query.get("table"));
-  if (!table || !EXPORT_FORMATS.includes(format)) return problemResponse([problem("unknown_table", "There is no such table, or no such format.")], 404);
+  if (!table || !EXPORT_FORMATS.includes(format))
+    return problemResponse([problem("unknown_table", "There is no such table, or no such format.")], 404);
   try {
-    return await downloadRows(warehouse, await tableSource(warehouse, writeTableName(table)), format, table.table);
+    return await downloadRows(
+      warehouse,
+      await tableSource(warehouse, writeTableName(table)),
+      format,
+      table.table,
+    );
   } catch (error) {
     return problemResponse(problemsOf(error), 500);
   }

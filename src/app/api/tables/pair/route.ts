@@ -1,4 +1,5 @@
 import { answerAboutTable } from "@/server/table-request";
 import { pairOf } from "@/warehouse/relate-columns";
 
-export const GET = (request: Request): Promise<Response> => answerAboutTable(request, ["x", "y"], (warehouse, table, [x, y]) => pairOf(warehouse, table, x!, y!));
+export const GET = (request: Request): Promise<Response> =>
+  answerAboutTable(request, ["x", "y"], (warehouse, table, [x, y]) => pairOf(warehouse, table, x!, y!));

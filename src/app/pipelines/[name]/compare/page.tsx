@@ -17,20 +17,56 @@ interface Props {
 export default async function ComparePage({ params, searchParams }: Props) {
   const { pipeline, models, versions, checked } = await pageOf((await params).name);
   const { store } = await appContext();
-  if (models.length === 0) return <div className="mx-auto max-w-3xl px-5 py-8"><Empty title="There is nothing to compare yet."><span className="mb-3 block">Train once; each training is kept as a trial.</span><TrainButton pipeline={pipeline.name} /></Empty></div>;
+  if (models.length === 0)
+    return (
+      <div className="mx-auto max-w-3xl px-5 py-8">
+        <Empty title="There is nothing to compare yet.">
+          <span className="mb-3 block">Train once; each training is kept as a trial.</span>
+          <TrainButton pipeline={pipeline.name} />
+        </Empty>
+      </div>
+    );
   const fileVersions = Object.fromEntries(versions.map((each) => [each.id, each.number]));
   const kind = checked.ok ? checked.value.file.roles.target.kind : "binary";
-  const picked = ((await searchParams).pick ?? "").split(",").map(Number).filter((id) => models.some((each) => each.id === id)).slice(0, 2);
+  const picked = ((await searchParams).pick ?? "")
+    .split(",")
+    .map(Number)
+    .filter((id) => models.some((each) => each.id === id))
+    .slice(0, 2);
   const pair = picked.length === 2 ? await Promise.all(picked.map((id) => modelById(store.db, id))) : [];
   const fileOf = (id: number): PipelineFile | undefined => {
     const parsed = parsePipeline(versions.find((each) => each.id === id)?.text ?? "");
     return parsed.ok ? parsed.value.file : undefined;
   };
-  const sides = pair.flatMap((model): (Side & { classes: readonly string[] })[] => (model ? [{ id: model.id, number: model.number, candidate: model.candidate, file: fileVersions[model.pipelineVersionId] ?? 0, settings: { learner: model.data.algorithm ?? "logistic_regression", ...model.data.settings }, without: model.data.without ?? [], buckets: model.buckets, importance: model.judgement?.importance ?? [], learned: learnedParts(model, fileOf(model.pipelineVersionId)), classes: model.shape.classes ?? [] }] : []));
+  const sides = pair.flatMap((model): (Side & { classes: readonly string[] })[] =>
+    model
+      ? [
+          {
+            id: model.id,
+            number: model.number,
+            candidate: model.candidate,
+            file: fileVersions[model.pipelineVersionId] ?? 0,
+            settings: { learner: model.data.algorithm ?? "logistic_regression", ...model.data.settings },
+            without: model.data.without ?? [],
+            buckets: model.buckets,
+            importance: model.judgement?.importance ?? [],
+            learned: learnedParts(model, fileOf(model.pipelineVersionId)),
+            classes: model.shape.classes ?? [],
+          },
+        ]
+      : [],
+  );
   return (
     <div className="mx-auto max-w-[1320px] px-5 py-6">
       <TrialTable models={models} kind={kind} inService={pipeline.inService} fileVersions={fileVersions} />
-      {sides[0] && sides[1] && <SideBySide pipeline={pipeline.name} task={kind === "classes" ? { kind, classes: sides[0].classes } : { kind }} first={sides[0]} second={sides[1]} />}
+      {sides[0] && sides[1] && (
+        <SideBySide
+          pipeline={pipeline.name}
+          task={kind === "classes" ? { kind, classes: sides[0].classes } : { kind }}
+          first={sides[0]}
+          second={sides[1]}
+        />
+      )}
     </div>
   );
 }

@@ -32,56 +32,225 @@ import { RunTable } from "@/ui/runs/run-table";
 /** Where the main strand's rows come from, as people write it. */
 function sourceName(file: PipelineFile): string {
   const from = file.strands.find((each) => each.name === file.rows.from)?.from;
-  return from === undefined ? "its source" : typeof from === "string" ? from : "strand" in from ? `the strand ${from.strand}` : writeTableName(from);
+  return from === undefined
+    ? "its source"
+    : typeof from === "string"
+      ? from
+      : "strand" in from
+        ? `the strand ${from.strand}`
+        : writeTableName(from);
 }
 
 /** Days of past predictions that are shown. */
 const SHOWN_DAYS = 120;
 
 /** The metric that alerts go by, and then the others. */
-function truthMetrics(kind: "binary" | "classes" | "number", wished: MetricName | undefined): readonly MetricName[] {
+function truthMetrics(
+  kind: "binary" | "classes" | "number",
+  wished: MetricName | undefined,
+): readonly MetricName[] {
   const measured = measuredMetrics(kind);
-  return wished !== undefined && measured.includes(wished) && wished in METRICS ? [wished, ...measured.filter((each) => each !== wished)] : measured;
+  return wished !== undefined && measured.includes(wished) && wished in METRICS
+    ? [wished, ...measured.filter((each) => each !== wished)]
+    : measured;
 }
 
 export default async function DeliverPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, models, versions } = await pageOf((await params).name);
   const { store, warehouse, now } = await appContext();
   const since = new Date((await now()).getTime() - SHOWN_DAYS * 86_400_000).toISOString().slice(0, 10);
-  const [pipelines, catalog, truth, backfills, drift, history, schedules, ledger, runs, time] = await Promise.all([
-    listPipelines(store.db), readCatalog(warehouse).catch(() => ({ tables: [] })), truthOfPipeline(store.db, pipeline.id, since), listBackfills(store.db, pipeline.id).then((all) => Promise.all(all.slice(0, 5).map(async (each) => ({ row: each, runs: await backfillRuns(store.db, each.id) })))),
-    driftOfPipeline(store.db, pipeline.id, 90), serviceHistory(store.db, pipeline.id), listSchedules(store.db, [pipeline.id]), newestOfDeliveries(warehouse, pipeline.name), listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }), now(),
-  ]);
+  const [pipelines, catalog, truth, backfills, drift, history, schedules, ledger, runs, time] =
+    await Promise.all([
+      listPipelines(store.db),
+      readCatalog(warehouse).catch(() => ({ tables: [] })),
+      truthOfPipeline(store.db, pipeline.id, since),
+      listBackfills(store.db, pipeline.id).then((all) =>
+        Promise.all(
+          all.slice(0, 5).map(async (each) => ({ row: each, runs: await backfillRuns(store.db, each.id) })),
+        ),
+      ),
+      driftOfPipeline(store.db, pipeline.id, 90),
+      serviceHistory(store.db, pipeline.id),
+      listSchedules(store.db, [pipeline.id]),
+      newestOfDeliveries(warehouse, pipeline.name),
+      listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }),
+      now(),
+    ]);
   // What is delivered is told also when a source has broken and the plan cannot be made.
   const parsed = parsePipeline(versions[0]?.text ?? "");
   const deliveries = parsed.ok ? parsed.value.file.delivery : [];
   const inService = models.find((each) => each.id === pipeline.inService);
   const file = parsed.ok ? parsed.value.file : undefined;
   const read = new Set((checked.ok ? checked.value.sources : []).map(writeTableName));
-  const sources = catalog.tables.filter((each) => read.has(writeTableName(each))).map((each) => ({ table: writeTableName(each), times: each.columns.filter((column) => isMoment(column.type)).map((column) => column.name) }));
+  const sources = catalog.tables
+    .filter((each) => read.has(writeTableName(each)))
+    .map((each) => ({
+      table: writeTableName(each),
+      times: each.columns.filter((column) => isMoment(column.type)).map((column) => column.name),
+    }));
   const facts: DeliveryFacts = {
-    pipeline: pipeline.name, schema: warehouse.config.outputSchema, keys: file?.roles.key ?? [], target: file?.roles.target.kind ?? "binary",
-    columns: checked.ok ? [...checked.value.main.output.keys()].filter((name) => !checked.value.file.roles.key.includes(name)) : [],
+    pipeline: pipeline.name,
+    schema: warehouse.config.outputSchema,
+    keys: file?.roles.key ?? [],
+    target: file?.roles.target.kind ?? "binary",
+    columns: checked.ok
+      ? [...checked.value.main.output.keys()].filter((name) => !checked.value.file.roles.key.includes(name))
+      : [],
   };
-  const scheduleFacts: ScheduleFacts = { pipeline: pipeline.name, deliveries: deliveries.map((each) => each.name), others: pipelines.map((each) => each.name).filter((name) => name !== pipeline.name), sources, now: time.toISOString() };
+  const scheduleFacts: ScheduleFacts = {
+    pipeline: pipeline.name,
+    deliveries: deliveries.map((each) => each.name),
+    others: pipelines.map((each) => each.name).filter((name) => name !== pipeline.name),
+    sources,
+    now: time.toISOString(),
+  };
   return (
     <div className="mx-auto max-w-[1240px] px-5 py-6">
-      {!checked.ok && <div className="mb-6"><Problems problems={checked.problems} /></div>}
-      <p className="mb-5">{inService ? <>In service: <Link href={`/models/${inService.id}`}>version {inService.number}</Link>. Scoring uses it and the file it was trained from.</> : <span className="text-madder">No version is in service, so nothing can be scored. {models.length > 0 ? <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>Put one in service</Link> : <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/train`}>Train one first</Link>}</span>}</p>
-      {models.length > 0 && <VersionsInService pipeline={pipeline.name} models={models} inService={pipeline.inService} history={history} />}
-      {file && <RetrainingForm key={`retraining/${versions[0]?.number}`} pipeline={pipeline.name} target={file.roles.target.kind} retraining={file.retraining} functions={file.functions?.grant_to} />}
-      <div className="mb-1 mt-8 flex items-center gap-4"><h2>Deliveries</h2>{file && <DeliveryForm facts={facts} delivery={undefined} place={null}><button type="button" className="press">Add a delivery</button></DeliveryForm>}</div>
-      {deliveries.length === 0 && <Empty title="Nothing is delivered yet.">Add a delivery: where predictions go, and how.</Empty>}
-      {deliveries.length > 0 && <DeliveryTable facts={facts} deliveries={deliveries} ledger={ledger} canScore={inService !== undefined} />}
-      {inService && versions[0] && versions[0].planHash !== inService.planHash && <p className="mt-2 text-sm text-weld">The newest file prepares rows in another way than version {inService.number}. Until a version trained from it is in service, deliveries are those of the file that version {inService.number} was trained from.</p>}
-      <div className="mt-8 flex items-center gap-4"><h2>Schedules</h2>{file && <ScheduleForm facts={scheduleFacts} schedule={undefined} place={null}><button type="button" className="press">Add a schedule</button></ScheduleForm>}</div>
-      {schedules.length === 0 ? <p className="text-faded">None: runs are ordered by hand.</p> : <ScheduleTable facts={scheduleFacts} schedules={schedules} file={file} canScore={inService !== undefined} />}
-      <TruthView days={truth} current={scheduleFacts.deliveries} models={models.map(({ id, number, metrics, intervals, data }) => ({ id, number, metrics, intervals, holdoutRows: data.holdoutRows }))} inService={pipeline.inService} metrics={parsed.ok ? truthMetrics(parsed.value.file.roles.target.kind, parsed.value.file.brief?.success?.metric) : ["accuracy"]} />
+      {!checked.ok && (
+        <div className="mb-6">
+          <Problems problems={checked.problems} />
+        </div>
+      )}
+      <p className="mb-5">
+        {inService ? (
+          <>
+            In service: <Link href={`/models/${inService.id}`}>version {inService.number}</Link>. Scoring uses
+            it and the file it was trained from.
+          </>
+        ) : (
+          <span className="text-madder">
+            No version is in service, so nothing can be scored.{" "}
+            {models.length > 0 ? (
+              <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>Put one in service</Link>
+            ) : (
+              <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/train`}>Train one first</Link>
+            )}
+          </span>
+        )}
+      </p>
+      {models.length > 0 && (
+        <VersionsInService
+          pipeline={pipeline.name}
+          models={models}
+          inService={pipeline.inService}
+          history={history}
+        />
+      )}
+      {file && (
+        <RetrainingForm
+          key={`retraining/${versions[0]?.number}`}
+          pipeline={pipeline.name}
+          target={file.roles.target.kind}
+          retraining={file.retraining}
+          functions={file.functions?.grant_to}
+        />
+      )}
+      <div className="mb-1 mt-8 flex items-center gap-4">
+        <h2>Deliveries</h2>
+        {file && (
+          <DeliveryForm facts={facts} delivery={undefined} place={null}>
+            <button type="button" className="press">
+              Add a delivery
+            </button>
+          </DeliveryForm>
+        )}
+      </div>
+      {deliveries.length === 0 && (
+        <Empty title="Nothing is delivered yet.">Add a delivery: where predictions go, and how.</Empty>
+      )}
+      {deliveries.length > 0 && (
+        <DeliveryTable
+          facts={facts}
+          deliveries={deliveries}
+          ledger={ledger}
+          canScore={inService !== undefined}
+        />
+      )}
+      {inService && versions[0] && versions[0].planHash !== inService.planHash && (
+        <p className="mt-2 text-sm text-weld">
+          The newest file prepares rows in another way than version {inService.number}. Until a version
+          trained from it is in service, deliveries are those of the file that version {inService.number} was
+          trained from.
+        </p>
+      )}
+      <div className="mt-8 flex items-center gap-4">
+        <h2>Schedules</h2>
+        {file && (
+          <ScheduleForm facts={scheduleFacts} schedule={undefined} place={null}>
+            <button type="button" className="press">
+              Add a schedule
+            </button>
+          </ScheduleForm>
+        )}
+      </div>
+      {schedules.length === 0 ? (
+        <p className="text-faded">None: runs are ordered by hand.</p>
+      ) : (
+        <ScheduleTable
+          facts={scheduleFacts}
+          schedules={schedules}
+          file={file}
+          canScore={inService !== undefined}
+        />
+      )}
+      <TruthView
+        days={truth}
+        current={scheduleFacts.deliveries}
+        models={models.map(({ id, number, metrics, intervals, data }) => ({
+          id,
+          number,
+          metrics,
+          intervals,
+          holdoutRows: data.holdoutRows,
+        }))}
+        inService={pipeline.inService}
+        metrics={
+          parsed.ok
+            ? truthMetrics(parsed.value.file.roles.target.kind, parsed.value.file.brief?.success?.metric)
+            : ["accuracy"]
+        }
+      />
       <DriftView runs={drift} />
-      {parsed.ok && <OnDemandPanel pipeline={pipeline.name} disabled={!inService} like={sourceName(parsed.value.file)} columns={facts.columns} tables={catalog.tables.filter((each) => each.schema !== warehouse.config.scratchSchema).map(writeTableName)} />}
-      {deliveries.length > 0 && <BackfillPanel pipeline={pipeline.name} deliveries={deliveries.map((each) => each.name)} today={time.toISOString().slice(0, 10)} disabled={!inService}
-        backfills={backfills.map(({ row, runs: by }) => ({ id: row.id, delivery: row.delivery, state: row.state, from: row.from.toISOString(), until: row.until.toISOString(), cron: row.cron, zone: row.zone, total: row.total, parallel: row.parallel, by: row.by, done: by.done, failed: by.failed + by.cancelled, underWay: by.queued + by.running }))} />}
-      {runs.length > 0 && <section className="mt-8" aria-label="Scoring runs"><h2>Scoring runs</h2><RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} /></section>}
+      {parsed.ok && (
+        <OnDemandPanel
+          pipeline={pipeline.name}
+          disabled={!inService}
+          like={sourceName(parsed.value.file)}
+          columns={facts.columns}
+          tables={catalog.tables
+            .filter((each) => each.schema !== warehouse.config.scratchSchema)
+            .map(writeTableName)}
+        />
+      )}
+      {deliveries.length > 0 && (
+        <BackfillPanel
+          pipeline={pipeline.name}
+          deliveries={deliveries.map((each) => each.name)}
+          today={time.toISOString().slice(0, 10)}
+          disabled={!inService}
+          backfills={backfills.map(({ row, runs: by }) => ({
+            id: row.id,
+            delivery: row.delivery,
+            state: row.state,
+            from: row.from.toISOString(),
+            until: row.until.toISOString(),
+            cron: row.cron,
+            zone: row.zone,
+            total: row.total,
+            parallel: row.parallel,
+            by: row.by,
+            done: by.done,
+            failed: by.failed + by.cancelled,
+            underWay: by.queued + by.running,
+          }))}
+        />
+      )}
+      {runs.length > 0 && (
+        <section className="mt-8" aria-label="Scoring runs">
+          <h2>Scoring runs</h2>
+          <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
+        </section>
+      )}
     </div>
   );
 }

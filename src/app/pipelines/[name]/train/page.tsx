@@ -20,12 +20,25 @@ import { CandidateForm } from "@/ui/train/candidate-form";
 import { SearchRanking } from "@/ui/train/search-ranking";
 import { ValidationForm } from "@/ui/train/validation-form";
 
-const WHERE = { auto: "what suits it", warehouse: "rows stay in the warehouse", streaming: "rows stream to the worker" } as const;
+const WHERE = {
+  auto: "what suits it",
+  warehouse: "rows stay in the warehouse",
+  streaming: "rows stream to the worker",
+} as const;
 /** Settings that differ from their defaults, in one line. */
 function told({ algorithm, settings }: Candidate): string {
   const standard = ALGORITHMS[algorithm].settings.parse({}) as Readonly<Record<string, unknown>>;
-  const own = Object.entries(settings).filter(([name, value]) => JSON.stringify(value) !== JSON.stringify(standard[name]));
-  return own.length === 0 ? "as they come" : own.map(([name, value]) => `${name.replaceAll("_", " ")} ${Array.isArray(value) ? value.join("-") : typeof value === "object" ? JSON.stringify(value) : String(value)}`).join(", ");
+  const own = Object.entries(settings).filter(
+    ([name, value]) => JSON.stringify(value) !== JSON.stringify(standard[name]),
+  );
+  return own.length === 0
+    ? "as they come"
+    : own
+        .map(
+          ([name, value]) =>
+            `${name.replaceAll("_", " ")} ${Array.isArray(value) ? value.join("-") : typeof value === "object" ? JSON.stringify(value) : String(value)}`,
+        )
+        .join(", ");
 }
 
 export default async function TrainPage({ params }: { readonly params: Promise<{ name: string }> }) {
@@ -34,45 +47,171 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
   const runs = await listRuns(store.db, { limit: 12, pipelineId: pipeline.id, kind: "train" });
   const newest = runs.find((each) => each.state === "running") ?? runs[0];
   const live = newest && (newest.state === "running" || newest.state === "queued");
-  const [record, trials] = newest ? await Promise.all([runRecord(store.db, newest.id), trialsOf(store.db, newest.id)]) : [undefined, []];
+  const [record, trials] = newest
+    ? await Promise.all([runRecord(store.db, newest.id), trialsOf(store.db, newest.id)])
+    : [undefined, []];
   const attempt = Math.max(0, ...(record?.passes ?? []).map((each) => each.attempt));
   const passes = (record?.passes ?? []).filter((each) => each.attempt === attempt);
   const file = checked.ok ? checked.value.file : undefined;
-  const running = file?.candidates.find((each) => each.name === (newest?.options.candidate ?? file.candidates[0]?.name));
+  const running = file?.candidates.find(
+    (each) => each.name === (newest?.options.candidate ?? file.candidates[0]?.name),
+  );
   const held = passes.filter((each) => each.validation !== null);
-  const best = held.length > 0 ? held.reduce((most, each) => (each.validation! < most.validation! ? each : most)) : undefined;
+  const best =
+    held.length > 0
+      ? held.reduce((most, each) => (each.validation! < most.validation! ? each : most))
+      : undefined;
   return (
     <div className="mx-auto max-w-[1240px] px-5 py-6">
       {live && <LiveRun run={newest.id} />}
-      {!checked.ok && <div className="mb-6"><h2 className="mb-2">The file must be mended before it can be trained.</h2><Problems problems={checked.problems} /></div>}
+      {!checked.ok && (
+        <div className="mb-6">
+          <h2 className="mb-2">The file must be mended before it can be trained.</h2>
+          <Problems problems={checked.problems} />
+        </div>
+      )}
       {newest && (
         <section className="mb-8" aria-label="Newest training">
-          <h2 className="flex items-center gap-3">{live ? `Training “${newest.options.candidate ?? running?.name ?? ""}”` : "The newest training"} <span className="text-sm font-normal"><StateWord state={newest.state} /></span> <Link className="text-sm font-normal" href={newest.modelId === null ? `/runs/${newest.id}` : `/models/${newest.modelId}`}>{newest.modelId === null ? "its run" : (newest.outcome ?? "what came out")}</Link>{live && <CancelButton run={newest.id} />}</h2>
-          {live && <p className="text-faded" role="status">{record?.steps.at(-1)?.name ?? "waiting for a worker"}{newest.startedAt ? `; ${duration(Date.now() - newest.startedAt.getTime())} so far` : ""}{(newest.options.without ?? []).length > 0 ? `; without ${newest.options.without!.join(", ")}` : ""}{newest.options.share === undefined ? "" : `; on ${(100 * newest.options.share).toFixed(0)} % of the rows`}</p>}
-          {newest.problems.length > 0 && <div className="mt-2"><Problems problems={newest.problems} /></div>}
+          <h2 className="flex items-center gap-3">
+            {live ? `Training “${newest.options.candidate ?? running?.name ?? ""}”` : "The newest training"}{" "}
+            <span className="text-sm font-normal">
+              <StateWord state={newest.state} />
+            </span>{" "}
+            <Link
+              className="text-sm font-normal"
+              href={newest.modelId === null ? `/runs/${newest.id}` : `/models/${newest.modelId}`}
+            >
+              {newest.modelId === null ? "its run" : (newest.outcome ?? "what came out")}
+            </Link>
+            {live && <CancelButton run={newest.id} />}
+          </h2>
+          {live && (
+            <p className="text-faded" role="status">
+              {record?.steps.at(-1)?.name ?? "waiting for a worker"}
+              {newest.startedAt ? `; ${duration(Date.now() - newest.startedAt.getTime())} so far` : ""}
+              {(newest.options.without ?? []).length > 0
+                ? `; without ${newest.options.without!.join(", ")}`
+                : ""}
+              {newest.options.share === undefined
+                ? ""
+                : `; on ${(100 * newest.options.share).toFixed(0)} % of the rows`}
+            </p>
+          )}
+          {newest.problems.length > 0 && (
+            <div className="mt-2">
+              <Problems problems={newest.problems} />
+            </div>
+          )}
           <div className="mt-3 flex flex-wrap gap-x-10 gap-y-4">
-            {passes.length > 0 && <div><TrainingChart passes={passes} chosen={best?.pass} /></div>}
-            {record && record.steps.length > 0 && <RunSteps steps={record.steps.filter((each) => each.attempt === newest.attempt)} live={live === true} />}
+            {passes.length > 0 && (
+              <div>
+                <TrainingChart passes={passes} chosen={best?.pass} />
+              </div>
+            )}
+            {record && record.steps.length > 0 && (
+              <RunSteps
+                steps={record.steps.filter((each) => each.attempt === newest.attempt)}
+                live={live === true}
+              />
+            )}
           </div>
-          {trials.length > 0 && <div className="mt-3"><SearchRanking trials={trials} metric={running?.search?.metric ?? metricsFor(file?.roles.target.kind ?? "binary")[0]!} most={running?.search ? trialCount(running.search) : trials.length} /></div>}
+          {trials.length > 0 && (
+            <div className="mt-3">
+              <SearchRanking
+                trials={trials}
+                metric={running?.search?.metric ?? metricsFor(file?.roles.target.kind ?? "binary")[0]!}
+                most={running?.search ? trialCount(running.search) : trials.length}
+              />
+            </div>
+          )}
         </section>
       )}
       {checked.ok && file && (
         <>
-          <div className="flex items-center gap-4"><h2>Candidates</h2><CandidateForm key={versions[0]?.number} pipeline={pipeline.name} file={file} steps={checked.value.main.steps.map((each) => each.step.name)} place={null}><button type="button" className="press">Add a candidate</button></CandidateForm></div>
+          <div className="flex items-center gap-4">
+            <h2>Candidates</h2>
+            <CandidateForm
+              key={versions[0]?.number}
+              pipeline={pipeline.name}
+              file={file}
+              steps={checked.value.main.steps.map((each) => each.step.name)}
+              place={null}
+            >
+              <button type="button" className="press">
+                Add a candidate
+              </button>
+            </CandidateForm>
+          </div>
           <table className="sheet mt-1" data-testid="candidates">
-            <thead><tr><th>Candidate</th><th>Learner</th><th>Settings</th><th>Where</th><th className="number">Fits</th><th /></tr></thead>
+            <thead>
+              <tr>
+                <th>Candidate</th>
+                <th>Learner</th>
+                <th>Settings</th>
+                <th>Where</th>
+                <th className="number">Fits</th>
+                <th />
+              </tr>
+            </thead>
             <tbody>
               {file.candidates.map((each, place) => {
                 const { fits, trials: combinations, folds } = fitCount(each, file);
                 return (
                   <tr key={each.name}>
-                    <td><CandidateForm key={`${versions[0]?.number}/${place}`} pipeline={pipeline.name} file={file} steps={checked.value.main.steps.map((step) => step.step.name)} place={place}><button type="button" className="text-left font-medium underline decoration-rule underline-offset-3" title="Change it">{each.name}</button></CandidateForm>{each.note && <span className="block text-sm text-faded">{each.note}</span>}</td>
+                    <td>
+                      <CandidateForm
+                        key={`${versions[0]?.number}/${place}`}
+                        pipeline={pipeline.name}
+                        file={file}
+                        steps={checked.value.main.steps.map((step) => step.step.name)}
+                        place={place}
+                      >
+                        <button
+                          type="button"
+                          className="text-left font-medium underline decoration-rule underline-offset-3"
+                          title="Change it"
+                        >
+                          {each.name}
+                        </button>
+                      </CandidateForm>
+                      {each.note && <span className="block text-sm text-faded">{each.note}</span>}
+                    </td>
                     <td>{factsOf(each.algorithm).title}</td>
-                    <td className="text-sm text-faded">{told(each)}{each.search && <span className="block">searches {each.search.try.map((range) => `${range.step === undefined ? "" : `${range.step}: `}${range.setting}`).join(", ")}</span>}</td>
+                    <td className="text-sm text-faded">
+                      {told(each)}
+                      {each.search && (
+                        <span className="block">
+                          searches{" "}
+                          {each.search.try
+                            .map(
+                              (range) =>
+                                `${range.step === undefined ? "" : `${range.step}: `}${range.setting}`,
+                            )
+                            .join(", ")}
+                        </span>
+                      )}
+                    </td>
                     <td className="text-sm">{WHERE[each.engine]}</td>
-                    <td className="number" title={combinations > 0 ? `${combinations} combinations in ${folds} folds, and the last fit` : folds > 0 ? `${folds} folds, and the last fit` : "one fit"}>{count(fits)}</td>
-                    <td className="text-right"><CandidateActions pipeline={pipeline.name} candidate={each.name} place={place} only={file.candidates.length === 1} /></td>
+                    <td
+                      className="number"
+                      title={
+                        combinations > 0
+                          ? `${combinations} combinations in ${folds} folds, and the last fit`
+                          : folds > 0
+                            ? `${folds} folds, and the last fit`
+                            : "one fit"
+                      }
+                    >
+                      {count(fits)}
+                    </td>
+                    <td className="text-right">
+                      <CandidateActions
+                        pipeline={pipeline.name}
+                        candidate={each.name}
+                        place={place}
+                        only={file.candidates.length === 1}
+                      />
+                    </td>
                   </tr>
                 );
               })}
@@ -82,14 +221,26 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
             <h2 className="mb-2">Which rows judge</h2>
             <ValidationForm key={versions[0]?.number} pipeline={pipeline.name} file={file} />
             <p className="mt-2 text-sm text-faded">
-              {checked.value.features.length} columns are features. The same rows are held out every time, and everything that steps learn is learned from the others only; inside a fold it is learned again without the fold.
-              {" "}{[...checked.value.roles].filter(([, role]) => role.role === "excluded").map(([name, role]) => `“${name}” is left out: ${role.because ?? ""}`).join(" ")}
+              {checked.value.features.length} columns are features. The same rows are held out every time, and
+              everything that steps learn is learned from the others only; inside a fold it is learned again
+              without the fold.{" "}
+              {[...checked.value.roles]
+                .filter(([, role]) => role.role === "excluded")
+                .map(([name, role]) => `“${name}” is left out: ${role.because ?? ""}`)
+                .join(" ")}
             </p>
-            <div className="mt-3"><Problems problems={checked.value.warnings} /></div>
+            <div className="mt-3">
+              <Problems problems={checked.value.warnings} />
+            </div>
           </section>
         </>
       )}
-      {runs.length > 0 && <section className="mt-8" aria-label="Training runs"><h2>Training runs</h2><RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} /></section>}
+      {runs.length > 0 && (
+        <section className="mt-8" aria-label="Training runs">
+          <h2>Training runs</h2>
+          <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
+        </section>
+      )}
     </div>
   );
 }

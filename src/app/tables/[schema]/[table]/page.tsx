@@ -36,33 +36,121 @@ export default async function TablePage(props: Props) {
   const { store, warehouse } = await appContext();
   const found = await tableFromNames(warehouse, schema, table);
   if (!found) notFound();
-  const [keys, facts, listing, [own], uses] = await Promise.all([listKeys(warehouse, schema, table), tableFacts(warehouse, found), listTables(warehouse), listTableFacts(store.db, found), tableUses()]);
+  const [keys, facts, listing, [own], uses] = await Promise.all([
+    listKeys(warehouse, schema, table),
+    tableFacts(warehouse, found),
+    listTables(warehouse),
+    listTableFacts(store.db, found),
+    tableUses(),
+  ]);
   const known = listing.find((each) => each.schema === schema && each.table === table);
   const name = writeTableName(found);
   const [reads, writes] = [uses.reads.get(name) ?? [], uses.writes.get(name) ?? []];
   const columns = found.columns.map((each): DescribedColumn => ({
-    name: each.name, type: each.type, declared: each.declared, description: own?.columnDescriptions[each.name] ?? null,
-    keys: keys.filter((key) => key.columns.includes(each.name)).map((key) => (key.columns.length > 1 ? `part of the ${key.kind}` : key.target ? `points to ${key.target}` : key.kind)),
+    name: each.name,
+    type: each.type,
+    declared: each.declared,
+    description: own?.columnDescriptions[each.name] ?? null,
+    keys: keys
+      .filter((key) => key.columns.includes(each.name))
+      .map((key) =>
+        key.columns.length > 1
+          ? `part of the ${key.kind}`
+          : key.target
+            ? `points to ${key.target}`
+            : key.kind,
+      ),
   }));
   const query = `schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`;
-  const about = { schema, table, columns: columns.map((each) => ({ name: each.name, declared: each.declared })) };
+  const about = {
+    schema,
+    table,
+    columns: columns.map((each) => ({ name: each.name, declared: each.declared })),
+  };
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
-      <PageTitle title={<>{table} <span className="text-lg font-normal text-faded">in <Link href="/tables">{schema}</Link></span></>} actions={<><Link className="press" href={`/pipelines/new?table=${encodeURIComponent(name)}`}>New pipeline on it</Link><ExportMenu name={`Export ${table}`} href={`/api/export/table?${query}`} /></>}>
-        <EditableWords schema={schema} table={table} words={own?.description ?? known?.comment ?? null} empty="Describe this table." /><br />
-        {count(facts.rows)} rows, {found.columns.length} columns, {bytes(known?.bytes ?? 0)}{facts.changedAt && `, last changed ${moment(facts.changedAt)}`}.
-        {reads.length > 0 && <> Read by {reads.map((each, index) => <span key={each}>{index > 0 && ", "}<Link href={`/pipelines/${encodeURIComponent(each)}/braid`}>{each}</Link></span>)}.</>}
-        {writes.length > 0 && <> Written by {writes.map((each, index) => <span key={each}>{index > 0 && ", "}<Link href={`/pipelines/${encodeURIComponent(each)}/deliver`}>{each}</Link></span>)}.</>}
+      <PageTitle
+        title={
+          <>
+            {table}{" "}
+            <span className="text-lg font-normal text-faded">
+              in <Link href="/tables">{schema}</Link>
+            </span>
+          </>
+        }
+        actions={
+          <>
+            <Link className="press" href={`/pipelines/new?table=${encodeURIComponent(name)}`}>
+              New pipeline on it
+            </Link>
+            <ExportMenu name={`Export ${table}`} href={`/api/export/table?${query}`} />
+          </>
+        }
+      >
+        <EditableWords
+          schema={schema}
+          table={table}
+          words={own?.description ?? known?.comment ?? null}
+          empty="Describe this table."
+        />
+        <br />
+        {count(facts.rows)} rows, {found.columns.length} columns, {bytes(known?.bytes ?? 0)}
+        {facts.changedAt && `, last changed ${moment(facts.changedAt)}`}.
+        {reads.length > 0 && (
+          <>
+            {" "}
+            Read by{" "}
+            {reads.map((each, index) => (
+              <span key={each}>
+                {index > 0 && ", "}
+                <Link href={`/pipelines/${encodeURIComponent(each)}/braid`}>{each}</Link>
+              </span>
+            ))}
+            .
+          </>
+        )}
+        {writes.length > 0 && (
+          <>
+            {" "}
+            Written by{" "}
+            {writes.map((each, index) => (
+              <span key={each}>
+                {index > 0 && ", "}
+                <Link href={`/pipelines/${encodeURIComponent(each)}/deliver`}>{each}</Link>
+              </span>
+            ))}
+            .
+          </>
+        )}
       </PageTitle>
       <section aria-label="Rows" className="mb-6">
-        <RowGrid name={`Rows of ${table}`} source={`/api/tables/rows?${query}`} total={facts.rows} height={280} columns={found.columns.map((each) => ({ name: each.name, type: each.declared, numeric: isNumber(each.type), ...(each.type === "timestamptz" ? { width: 240 } : {}) }))} />
+        <RowGrid
+          name={`Rows of ${table}`}
+          source={`/api/tables/rows?${query}`}
+          total={facts.rows}
+          height={280}
+          columns={found.columns.map((each) => ({
+            name: each.name,
+            type: each.declared,
+            numeric: isNumber(each.type),
+            ...(each.type === "timestamptz" ? { width: 240 } : {}),
+          }))}
+        />
       </section>
-      <TableTabs parts={[
-        { value: "columns", name: "Columns", content: <ProfileView schema={schema} table={table} columns={columns} changedAt={facts.changedAt} /> },
-        { value: "pair", name: "Two columns", content: <PairPanel {...about} /> },
-        { value: "target", name: "Against a target", content: <TargetPanel {...about} /> },
-        { value: "joins", name: "Joins", content: <JoinsPanel {...about} /> },
-      ]} />
+      <TableTabs
+        parts={[
+          {
+            value: "columns",
+            name: "Columns",
+            content: (
+              <ProfileView schema={schema} table={table} columns={columns} changedAt={facts.changedAt} />
+            ),
+          },
+          { value: "pair", name: "Two columns", content: <PairPanel {...about} /> },
+          { value: "target", name: "Against a target", content: <TargetPanel {...about} /> },
+          { value: "joins", name: "Joins", content: <JoinsPanel {...about} /> },
+        ]}
+      />
     </div>
   );
 }

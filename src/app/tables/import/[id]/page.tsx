@@ -15,10 +15,14 @@ export default async function ImportPage({ params }: { readonly params: Promise<
   if (!row) notFound();
   const { warehouse } = await appContext();
   const { importSchema } = warehouse.config;
-  const known = (await listTables(warehouse)).filter((each) => each.schema === importSchema).map((each) => each.table);
+  const known = (await listTables(warehouse))
+    .filter((each) => each.schema === importSchema)
+    .map((each) => each.table);
   return (
     <div className="mx-auto max-w-[1240px] px-5 pb-16">
-      <PageTitle title={row.name}><Link href="/tables/import">Import</Link> · {bytes(row.bytes)}</PageTitle>
+      <PageTitle title={row.name}>
+        <Link href="/tables/import">Import</Link> · {bytes(row.bytes)}
+      </PageTitle>
       <ImportDesk first={seen(row)} importSchema={importSchema} known={known} />
     </div>
   );

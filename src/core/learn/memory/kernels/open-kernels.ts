@@ -1,6 +1,8 @@
 import { TREE_KERNELS } from "./tree-kernels";
 
-type Numbers<Count extends number, Found extends readonly number[] = []> = Found["length"] extends Count ? Found : Numbers<Count, readonly [...Found, number]>;
+type Numbers<Count extends number, Found extends readonly number[] = []> = Found["length"] extends Count
+  ? Found
+  : Numbers<Count, readonly [...Found, number]>;
 
 /** The kernels, as documented in kernels/tree-kernels.ts. All parameters are numbers; addresses are bytes within the memory. */
 export interface TreeKernels {
@@ -25,7 +27,9 @@ const PAGE = 65536;
 
 /** A new instance with a memory of its own. */
 export function openKernels(): TreeKernels {
-  compiled ??= new WebAssembly.Module(Uint8Array.from(atob(TREE_KERNELS), (character) => character.charCodeAt(0)));
+  compiled ??= new WebAssembly.Module(
+    Uint8Array.from(atob(TREE_KERNELS), (character) => character.charCodeAt(0)),
+  );
   return new WebAssembly.Instance(compiled).exports as unknown as TreeKernels;
 }
 

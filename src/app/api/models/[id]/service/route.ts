@@ -4,7 +4,10 @@ import { appContext } from "@/server/context";
 import { problemResponse } from "@/server/pipelines";
 
 /** What putting a version in service, or taking it out, will do. */
-export async function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+export async function GET(
+  _request: Request,
+  { params }: { params: Promise<{ id: string }> },
+): Promise<Response> {
   try {
     return Response.json(await consequencesOf(await appContext(), Number((await params).id) || 0));
   } catch (error) {
