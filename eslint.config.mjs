@@ -35,6 +35,20 @@ export default tseslint.config(
     },
   },
   {
+    // One formatter for numbers, so that the same value has the same form everywhere.
+    files: ["src/**/*.ts", "src/**/*.tsx", "bench/**/*.ts", "demo/**/*.ts"],
+    ignores: ["src/core/format/**", "**/*.test.ts"],
+    rules: {
+      "no-restricted-properties": [
+        "error",
+        ...["toPrecision", "toFixed", "toExponential", "toLocaleString"].map((property) => ({
+          property,
+          message: "Numbers are written by src/core/format/numbers.",
+        })),
+      ],
+    },
+  },
+  {
     files: ["src/ui/**/*.tsx", "src/ui/**/*.ts", "src/app/**/*.tsx"],
     plugins: { "react-hooks": hooks },
     rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" },

@@ -1,7 +1,7 @@
 /** Two kinds of tests: the core's, which need nothing, and those that need the PostgreSQL which `./ravlen test` starts. */
 const shared = {
   transform: {
-    "^.+\\.(t|j)sx?$": [
+    "^.+\\.(t|m?j)sx?$": [
       "@swc/jest",
       {
         jsc: { target: "es2022", parser: { syntax: "typescript", tsx: true } },

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { execFileSync } from "node:child_process";
 import { mkdirSync, rmSync } from "node:fs";
 import { buildPages } from "@/cli/services/build";
@@ -186,7 +187,7 @@ export class FaultSuite {
     const found = await slots();
     for (const worker of workers) await this.place.kill(worker);
     await this.audit(
-      `every minute for ${minutes} minutes: ${found.length} runs of ${(found.reduce((sum, each) => sum + each.seconds, 0) / found.length).toFixed(0)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} left out, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`,
+      `every minute for ${minutes} minutes: ${found.length} runs of ${formatNumber(found.reduce((sum, each) => sum + each.seconds, 0) / found.length)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} left out, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`,
       found.at(-1)?.id,
       {
         held:
@@ -387,7 +388,7 @@ export class FaultSuite {
       `SELECT count(*)::int AS rows, count(DISTINCT id)::int AS keys, (SELECT count(*)::int FROM lab.many WHERE answer IS NULL) AS wanted, (SELECT rows::int FROM predictions.ravlen_ledger WHERE run_id = '${run}') AS ledger FROM predictions.many`,
     );
     this.results.push({
-      fault: `${Number(found!["wanted"]).toLocaleString("en-US")} rows delivered`,
+      fault: `${formatNumber(Number(found!["wanted"]))} rows delivered`,
       ended: `${end.state}, attempt ${end.attempt}`,
       lost: Number(found!["wanted"]) - Number(found!["keys"]),
       doubled: Number(found!["rows"]) - Number(found!["keys"]),
@@ -404,6 +405,6 @@ export class FaultSuite {
       .sort((left, right) => right.seconds - left.seconds)
       .slice(0, 4);
     await this.place.kill(worker);
-    return `${((end.finishedAt!.getTime() - end.startedAt!.getTime()) / 1000).toFixed(0)} s; the worker held ${(before / 1e6).toFixed(0)} MB before and at the most ${(most / 1e6).toFixed(0)} MB while it ran; ${slowest.map((each) => `${each.name} ${each.seconds.toFixed(1)} s`).join(", ")}`;
+    return `${formatNumber((end.finishedAt!.getTime() - end.startedAt!.getTime()) / 1000)} s; the worker held ${formatNumber(before / 1e6)} MB before and at the most ${formatNumber(most / 1e6)} MB while it ran; ${slowest.map((each) => `${each.name} ${formatNumber(each.seconds)} s`).join(", ")}`;
   }
 }

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { runById, runRecord, runStatementsOf } from "@/store/runs";
 import { describeProblem } from "@/core/problem";
 import type { AdminLogin } from "@/cli/services/postgres";
@@ -76,7 +77,7 @@ export async function runBench(
 ): Promise<readonly Ratio[]> {
   const bench = await openBench(admin);
   try {
-    say(`making ${rows.toLocaleString("en-US")} rows`);
+    say(`making ${formatNumber(rows)} rows`);
     await bench.admin(async (client) => {
       for (const statement of benchTable(rows).split(";\n")) await client.query(statement);
     });

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import { appContext } from "@/server/context";
 import { readLedger } from "@/server/deliveries";
@@ -8,7 +9,7 @@ import { listAlerts } from "@/store/alerts";
 import { listPipelines, listSchedules } from "@/store/pipelines";
 import { listRuns, workerAlive } from "@/store/runs";
 import { Empty } from "@/ui/basic/empty";
-import { ago, count, moment } from "@/ui/basic/format";
+import { ago, moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { RunTable } from "@/ui/runs/run-table";
 import { AlertList } from "@/ui/today/alert-list";
@@ -162,7 +163,7 @@ export default async function TodayPage() {
                       <td>
                         <Link href={`/runs/${entry.run}`}>{ago(entry.landedAt, new Date())}</Link>
                       </td>
-                      <td className="number">{count(entry.rows)}</td>
+                      <td className="number">{formatNumber(entry.rows)}</td>
                     </tr>
                   ))}
                 </tbody>

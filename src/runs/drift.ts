@@ -1,3 +1,4 @@
+import { formatNumber, formatShare } from "@/core/format/numbers";
 import { driftOf, MUCH_DRIFT, SOME_DRIFT, type ColumnSpread, type Drift } from "@/core/evaluate/drift";
 import { edgesSql, frequentLevelsSql, readSpread, spreadSql } from "@/core/evaluate/drift-sql";
 import type { Task } from "@/core/learn/task";
@@ -163,7 +164,7 @@ export async function measureDrift(
   const said =
     found.length === 0
       ? "nothing to compare"
-      : `largest index ${found[0]!.psi.toFixed(2)}, of ${found[0]!.column}; ${some} of ${found.length} columns have changed`;
+      : `largest index ${formatNumber(found[0]!.psi)}, of ${found[0]!.column}; ${some} of ${found.length} columns have changed`;
   // What is caught up says how it was, not how it is.
   if (run.backfillId !== null) return said;
   const matter = `drift:${run.pipelineId}:${delivery.name}`;
@@ -179,7 +180,7 @@ export async function measureDrift(
         .map((each) =>
           problem(
             "drift",
-            `"${each.column}" is spread differently (index ${each.psi.toFixed(2)}${each.missing[1] > each.missing[0] + 0.05 ? `; missing in ${(100 * each.missing[1]).toFixed(0)} % instead of ${(100 * each.missing[0]).toFixed(0)} %` : ""}).`,
+            `"${each.column}" is spread differently (index ${formatNumber(each.psi)}${each.missing[1] > each.missing[0] + 0.05 ? `; missing in ${formatShare(each.missing[1])} instead of ${formatShare(each.missing[0])}` : ""}).`,
             "Look whether its source has changed, or the world has; if the world has, train again.",
           ),
         ),

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { mkdir, rename } from "node:fs/promises";
 import path from "node:path";
 import { createTransport } from "nodemailer";
@@ -104,7 +105,7 @@ export async function handOver(
     context.store.db,
     delivery.hand_over.flatMap((each): NewMessage[] => {
       const common = {
-        subject: `${pipeline}, ${delivery.name}: ${rows.toLocaleString("en-US")} rows for ${runTime.toISOString()}`,
+        subject: `${pipeline}, ${delivery.name}: ${formatNumber(rows)} rows for ${runTime.toISOString()}`,
         runId: run,
       };
       if ("webhook" in each)

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import {
   breachRelation,
   brokenProfile,
@@ -134,7 +135,7 @@ export async function scoreRun(
         state: "done",
         rows: earlier,
         modelId: model.id,
-        outcome: `${earlier.toLocaleString("en-US")} rows in ${delivery.table}, landed by an earlier attempt`,
+        outcome: `${formatNumber(earlier)} rows in ${delivery.table}, landed by an earlier attempt`,
       };
     }
     const plan = await recorder.doing("check the contract: sources", async () => {
@@ -261,7 +262,7 @@ export async function scoreRun(
         detail: tables
           .map(
             (each, index) =>
-              `${writeTableName(each)}${tables.length > 1 ? ` ${(value.byTable[index] ?? 0).toLocaleString("en-US")}` : ""}`,
+              `${writeTableName(each)}${tables.length > 1 ? ` ${formatNumber(value.byTable[index] ?? 0)}` : ""}`,
           )
           .join(", "),
       };
@@ -280,13 +281,13 @@ export async function scoreRun(
     if (outrun > 0)
       await recorder.say(
         "info",
-        `${outrun.toLocaleString("en-US")} rows were left as they are: a run of a later time has already predicted them.`,
+        `${formatNumber(outrun)} rows were left as they are: a run of a later time has already predicted them.`,
       );
     return {
       state: "done",
       rows: landed.rows,
       modelId: model.id,
-      outcome: `${landed.rows.toLocaleString("en-US")} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${outrun.toLocaleString("en-US")} older than what is there` : ""}${leftOut}`,
+      outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} older than what is there` : ""}${leftOut}`,
     };
   } finally {
     await dropScratch(session, context.warehouse, run.id, {
@@ -306,7 +307,7 @@ async function leftOutBySteps(session: WarehouseSession, name: string, scored: n
     : [];
   const given = Number(row?.["rows"] ?? scored);
   return scored < given
-    ? `; the steps left out ${(given - scored).toLocaleString("en-US")} of ${given.toLocaleString("en-US")} rows`
+    ? `; the steps left out ${formatNumber(given - scored)} of ${formatNumber(given)} rows`
     : "";
 }
 

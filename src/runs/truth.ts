@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { METRICS, type MetricName } from "@/core/evaluate/metrics";
 import { measuredMetrics, readTruth, summarise, truthSql, type TruthDay } from "@/core/evaluate/truth-sql";
 import { cast, column } from "@/core/expression/ast";
@@ -102,7 +103,7 @@ export async function measureTruth(
   const answered = days.reduce((sum, each) => sum + each.answered, 0);
   return answered === 0
     ? "no answers have arrived yet"
-    : `${answered.toLocaleString("en-US")} answers to ${days.reduce((sum, each) => sum + each.predicted, 0).toLocaleString("en-US")} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${found.figures[metric]?.toPrecision(4) ?? "unknown"}, promised ${model.metrics[metric]?.toPrecision(4) ?? "nothing"}`;
+    : `${formatNumber(answered)} answers to ${formatNumber(days.reduce((sum, each) => sum + each.predicted, 0))} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${formatNumber(found.figures[metric])}, promised ${formatNumber(model.metrics[metric])}`;
 }
 
 async function judgeTruth(
@@ -135,7 +136,7 @@ async function judgeTruth(
     return void (await clearAlert(
       context.store.db,
       matter,
-      `${METRICS[metric].title} is ${figure.toPrecision(3)} again`,
+      `${METRICS[metric].title} is ${formatNumber(figure)} again`,
     ));
   await raiseAlert(context.store.db, {
     matter,
@@ -146,7 +147,7 @@ async function judgeTruth(
     problems: [
       problem(
         "worse_than_promised",
-        `${METRICS[metric].title} over the last ${DAYS_JUDGED} days is ${figure.toPrecision(3)} on ${found.answered.toLocaleString("en-US")} answers; the holdout of version ${model.number} promised ${promised.toPrecision(3)}.`,
+        `${METRICS[metric].title} over the last ${DAYS_JUDGED} days is ${formatNumber(figure)} on ${formatNumber(found.answered)} answers; the holdout of version ${model.number} promised ${formatNumber(promised)}.`,
         "See on Deliver since when; look at drift; train again. Or raise contract.most_worse when rows to score differ from those trained on.",
       ),
     ],

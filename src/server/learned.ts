@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { stepKind } from "@/core/steps";
 import type { ModelRow } from "@/store/models";
@@ -20,10 +21,9 @@ export function learnedParts(model: ModelRow, file: PipelineFile | undefined): r
   });
   const fitted = model.model;
   if (!("coefficients" in fitted)) return parts;
-  const digits = (value: number, count: number): string => String(Number(value.toPrecision(count)));
   const coefficients = fitted.coefficients.map((each) => [
     each.class === undefined ? each.term : `${each.term}, ${each.class}`,
-    `${digits(each.estimate, 4)}${each.error === null ? "" : ` ± ${digits(each.error, 2)}`}`,
+    `${formatNumber(each.estimate)}${each.error === null ? "" : ` ± ${formatNumber(each.error)}`}`,
   ]);
   return [
     ...parts,

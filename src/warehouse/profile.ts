@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import type { ColumnProfile, HistogramBar } from "@/core/evaluate/table-profile";
 import type { CatalogColumn } from "@/core/plan/catalog";
 import type { TableReference } from "@/core/relation/relation";
@@ -119,9 +120,7 @@ async function histogram(
   const counts = new Map(rows.map((row) => [Number(row["bar"]), Number(row["rows"])]));
   const edge = (index: number): string => {
     const position = low + ((high - low) * index) / BARS;
-    return moment
-      ? new Date(position * 1000).toISOString().slice(0, 10)
-      : String(Number(position.toPrecision(4)));
+    return moment ? new Date(position * 1000).toISOString().slice(0, 10) : formatNumber(position);
   };
   return Array.from({ length: BARS }, (_, index) => ({
     from: edge(index),

@@ -1,3 +1,4 @@
+import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { CatalogColumn, CatalogTable } from "@/core/plan/catalog";
 import { quoteDouble, quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import { isMoment, isNumber } from "@/core/value-type";
@@ -59,9 +60,7 @@ async function partsOf(warehouse: Warehouse, table: CatalogTable, column: Catalo
     const edges = [...new Set((row?.["edges"] as number[] | null) ?? [])];
     const inner = edges.slice(1, -1);
     const word = (value: number): string =>
-      isMoment(column.type)
-        ? new Date(value * 1000).toISOString().slice(0, 10)
-        : String(Number(value.toPrecision(3)));
+      isMoment(column.type) ? new Date(value * 1000).toISOString().slice(0, 10) : formatNumber(value);
     const words =
       edges.length < 2
         ? edges.map(word)
@@ -257,7 +256,7 @@ async function classesAgainst(
       part: wordOf(String(each["part"]), cut),
       rows: Number(each["rows"]),
       mean: null,
-      mode: `${String(each["mode"])}, ${((100 * Number(each["most"])) / Number(each["rows"])).toFixed(0)} %`,
+      mode: `${String(each["mode"])}, ${formatPart(Number(each["most"]), Number(each["rows"]))}`,
     })),
   };
 }

@@ -1,10 +1,11 @@
+import { formatBytes, formatDuration, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import { appContext } from "@/server/context";
 import { readHealth } from "@/server/health";
 import { LEASE_SECONDS } from "@/store/runs";
 import { listMessages } from "@/store/outbox";
 import { readCleaned, readKeeping, readNotify } from "@/store/settings";
-import { bytes, count, duration, moment } from "@/ui/basic/format";
+import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { NotifyForm } from "@/ui/health/notify-form";
 import { OutboxList } from "@/ui/health/outbox-list";
@@ -18,7 +19,7 @@ const answer = (milliseconds: number | undefined) =>
     <span className="text-madder">no answer</span>
   ) : (
     <>
-      answers in <span className="figure">{duration(milliseconds)}</span>
+      answers in <span className="figure">{formatDuration(milliseconds)}</span>
     </>
   );
 
@@ -52,7 +53,7 @@ export default async function HealthPage() {
           {answer(storeMilliseconds)}
           {store && (
             <>
-              , <span className="figure">{bytes(store.bytes)}</span>
+              , <span className="figure">{formatBytes(store.bytes)}</span>
             </>
           )}
         </dd>
@@ -69,8 +70,8 @@ export default async function HealthPage() {
               {alive.map((each) => (
                 <li key={each.name}>
                   <code>{each.name}</code> seen{" "}
-                  <span className="figure">{duration(each.silentSeconds * 1000)}</span> ago, up for{" "}
-                  <span className="figure">{duration(each.upSeconds * 1000)}</span>
+                  <span className="figure">{formatDuration(each.silentSeconds * 1000)}</span> ago, up for{" "}
+                  <span className="figure">{formatDuration(each.upSeconds * 1000)}</span>
                 </li>
               ))}
             </ul>
@@ -89,19 +90,20 @@ export default async function HealthPage() {
                 .join("; ")}
           {store && store.oldestWaiting > 0 && (
             <>
-              ; the oldest has waited <span className="figure">{duration(store.oldestWaiting * 1000)}</span>
+              ; the oldest has waited{" "}
+              <span className="figure">{formatDuration(store.oldestWaiting * 1000)}</span>
             </>
           )}
         </dd>
         <dt className="text-faded">Scratch tables of runs</dt>
-        <dd>{scratchTables === undefined ? "–" : count(scratchTables)}</dd>
+        <dd>{scratchTables === undefined ? "–" : formatNumber(scratchTables)}</dd>
         <dt className="text-faded">Kept</dt>
         <dd>
           {keeping ? <KeepingForm keeping={keeping} /> : "–"}
           {cleaned && (
             <span className="mt-1 block text-faded">
-              Last cleaned {moment(cleaned.at)}: records of {count(cleaned.runs)} runs and{" "}
-              {count(cleaned.tables)} scratch tables went.
+              Last cleaned {moment(cleaned.at)}: records of {formatNumber(cleaned.runs)} runs and{" "}
+              {formatNumber(cleaned.tables)} scratch tables went.
             </span>
           )}
         </dd>

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { chmodSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
@@ -44,8 +45,8 @@ export function addBenchCommand(program: Command): void {
             ...results.map((each) => [
               each.work,
               each.against,
-              each.ratio.toFixed(2),
-              each.most?.toFixed(1) ?? "",
+              formatNumber(each.ratio),
+              formatNumber(each.most),
             ]),
           ]),
         );

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { readFileSync, statSync } from "node:fs";
 import path from "node:path";
 import type { Command } from "commander";
@@ -46,7 +47,7 @@ function progressLine(bytes: number, verb: string): (done: number, rows: number)
     const seconds = (now - started) / 1000;
     const left = done > 0 ? (seconds * (bytes - done)) / done : 0;
     process.stderr.write(
-      `\r${verb} ${Math.round((100 * done) / Math.max(1, bytes))} %, ${rows.toLocaleString("en-US")} rows, ${Math.round(rows / Math.max(0.1, seconds)).toLocaleString("en-US")} a second, ${Math.round(left)} s left   `,
+      `\r${verb} ${Math.round((100 * done) / Math.max(1, bytes))} %, ${formatNumber(rows)} rows, ${formatNumber(Math.round(rows / Math.max(0.1, seconds)))} a second, ${Math.round(left)} s left   `,
     );
   };
 }
@@ -91,7 +92,7 @@ function tellLook(look: FileLook): string {
   });
   const { text } = look.choices;
   return [
-    `${look.format}, ${look.rows.toLocaleString("en-US")} rows${text ? `, delimiter ${JSON.stringify(text.delimiter)}, quote ${JSON.stringify(text.quote)}, ${text.header ? "with" : "without"} header, ${text.encoding}` : ""}, decimal mark "${look.choices.values.decimal}", key ${look.choices.key.join(", ") || "none"}`,
+    `${look.format}, ${formatNumber(look.rows)} rows${text ? `, delimiter ${JSON.stringify(text.delimiter)}, quote ${JSON.stringify(text.quote)}, ${text.header ? "with" : "without"} header, ${text.encoding}` : ""}, decimal mark "${look.choices.values.decimal}", key ${look.choices.key.join(", ") || "none"}`,
     ...look.notes,
     ...lines,
     ...(look.broken > 0
@@ -117,7 +118,7 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
       loaded
         .map(
           (each) =>
-            `${context.warehouse.config.importSchema}.${each.table}: ${each.rows.toLocaleString("en-US")} rows${each.file ? ` from ${each.file}` : ", no data file"}${each.rejected > 0 ? `, ${each.rejected} rejected` : ""}`,
+            `${context.warehouse.config.importSchema}.${each.table}: ${formatNumber(each.rows)} rows${each.file ? ` from ${each.file}` : ", no data file"}${each.rejected > 0 ? `, ${each.rejected} rejected` : ""}`,
         )
         .join("\n"),
     );
@@ -163,7 +164,7 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
       flags.json,
       loaded,
       () =>
-        `Loaded ${loaded.rows.toLocaleString("en-US")} rows into ${loaded.table.schema}.${loaded.table.table}.${loaded.rejected > 0 ? ` ${loaded.rejected} rows did not fit; they are in ${flags.rejects ?? ""}.` : ""}`,
+        `Loaded ${formatNumber(loaded.rows)} rows into ${loaded.table.schema}.${loaded.table.table}.${loaded.rejected > 0 ? ` ${loaded.rejected} rows did not fit; they are in ${flags.rejects ?? ""}.` : ""}`,
     );
   } catch (error) {
     endLine();
@@ -252,7 +253,7 @@ export function addDataCommands(program: Command): void {
         print(
           flags.json,
           { file: flags.to, bytes },
-          () => `Wrote ${flags.to}, ${bytes.toLocaleString("en-US")} bytes.`,
+          () => `Wrote ${flags.to}, ${formatNumber(bytes)} bytes.`,
         );
       }),
     );

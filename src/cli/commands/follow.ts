@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import type { Context } from "@/runs/context";
 import { runById, runRecord, type RunRow } from "@/store/runs";
 
@@ -17,7 +18,7 @@ export async function follow(context: Context, id: string, talk: boolean): Promi
       for (const step of steps.slice(shown)) {
         if (step.state === "running") break;
         process.stderr.write(
-          `  ${step.name}${step.rows === null ? "" : `, ${step.rows.toLocaleString("en-US")} rows`}${step.detail ? `: ${step.detail}` : ""}\n`,
+          `  ${step.name}${step.rows === null ? "" : `, ${formatNumber(step.rows)} rows`}${step.detail ? `: ${step.detail}` : ""}\n`,
         );
         shown += 1;
       }

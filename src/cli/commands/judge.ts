@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { writeFileSync } from "node:fs";
 import type { Command } from "commander";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
@@ -27,10 +28,8 @@ async function versionId(context: Context, name: string, version: string): Promi
 const judgedVersion = async (context: Context, name: string, version: string): Promise<JudgedVersion> =>
   openJudged(context, await versionId(context, name, version));
 
-const short = (value: number | null | undefined): string =>
-  typeof value === "number" ? value.toPrecision(4) : "";
 const between = (interval: readonly [number, number] | undefined): string =>
-  interval ? `${short(interval[0])} to ${short(interval[1])}` : "";
+  interval ? `${formatNumber(interval[0])} to ${formatNumber(interval[1])}` : "";
 
 /** judge, compare, describe and blind. */
 export function addJudgeCommands(program: Command): void {
@@ -74,7 +73,7 @@ export function addJudgeCommands(program: Command): void {
               ...segments.map((each) => [
                 each.label,
                 String(each.rows),
-                ...names.map((metric) => short(each.figures[metric])),
+                ...names.map((metric) => formatNumber(each.figures[metric])),
               ]),
             ]),
           );
@@ -97,9 +96,9 @@ export function addJudgeCommands(program: Command): void {
                 ["figure", "holdout", "95 % interval", "base rate"],
                 ...names.map((each) => [
                   METRICS[each].title,
-                  short(metrics[each]),
+                  formatNumber(metrics[each]),
                   between(judgement?.intervals[each]),
-                  short(judgement?.base[each]),
+                  formatNumber(judgement?.base[each]),
                 ]),
               ]),
               ...(judgement?.findings ?? []).map((each) => `! ${each.message} ${each.hint ?? ""}`),
@@ -127,8 +126,8 @@ export function addJudgeCommands(program: Command): void {
             ["figure", `version ${first}`, `version ${second}`, "95 % interval of the difference"],
             ...metricsFor(one.task.kind).map((each) => [
               METRICS[each].title,
-              short(found.first[each]),
-              short(found.second[each]),
+              formatNumber(found.first[each]),
+              formatNumber(found.second[each]),
               between(found.differences[each]),
             ]),
           ]),
@@ -152,7 +151,7 @@ export function addJudgeCommands(program: Command): void {
           look,
           () =>
             `Opened ${look.openedAt}: ${look.rows} rows. ${Object.entries(look.figures)
-              .map(([metric, value]) => `${metric} ${short(value)}`)
+              .map(([metric, value]) => `${metric} ${formatNumber(value)}`)
               .join(", ")}`,
         );
       }),

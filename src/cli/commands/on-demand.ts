@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import path from "node:path";
 import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import { describeProblem, ProblemError, unwrap } from "@/core/problem";
@@ -93,7 +94,7 @@ export async function scoreOnDemand(
         ...(flags.to === undefined ? {} : { file: flags.to }),
       },
       () =>
-        `${(ended.rows ?? 0).toLocaleString("en-US")} rows scored${flags.to === undefined ? "" : `, written into ${flags.to}`}${kept ? `; they are in ${into}` : ""}.`,
+        `${formatNumber(ended.rows ?? 0)} rows scored${flags.to === undefined ? "" : `, written into ${flags.to}`}${kept ? `; they are in ${into}` : ""}.`,
     );
   } catch (error) {
     if (error instanceof ProblemError)

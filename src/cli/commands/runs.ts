@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { userInfo } from "node:os";
 import { METRICS, type Figures } from "@/core/evaluate/metrics";
 import type { Command } from "commander";
@@ -284,6 +285,6 @@ function headline(figures: Figures): string {
   );
   return names
     .slice(0, 2)
-    .map((name) => `${METRICS[name].title} ${figures[name]!.toPrecision(4)}`)
+    .map((name) => `${METRICS[name].title} ${formatNumber(figures[name]!)}`)
     .join(", ");
 }

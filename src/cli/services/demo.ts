@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { parsePipeline } from "@/core/pipeline/parse";
@@ -46,7 +47,7 @@ export async function prepareDemo(running: Running, scale: number, fresh: boolea
   );
   if (!loaded || fresh) {
     say(
-      `making the demo's tables (scale ${scale}: about ${Math.round(60_000 * scale).toLocaleString("en-US")} parcels)`,
+      `making the demo's tables (scale ${scale}: about ${formatNumber(Math.round(60_000 * scale))} parcels)`,
     );
     await asAdmin(admin, WAREHOUSE_NAMES.database, (client) => loadDemo(client, { scale }));
   }

@@ -1,3 +1,4 @@
+import { formatNumber } from "../format/numbers";
 import { METRICS, type MetricName } from "./metrics";
 
 /** When a version that a schedule trained goes into service by itself. */
@@ -32,7 +33,7 @@ export function judgeChallenge(
   { gain, interval, metric, rows }: Pick<Challenge, "gain" | "interval" | "metric" | "rows">,
   margin: number,
 ): Pick<Challenge, "promoted" | "because"> {
-  const found = `${METRICS[metric].title} ${gain >= 0 ? "better" : "worse"} by ${Math.abs(gain).toPrecision(3)} (95 %: ${interval[0].toPrecision(3)} to ${interval[1].toPrecision(3)}) on ${rows.toLocaleString("en-US")} rows that neither has learned from`;
+  const found = `${METRICS[metric].title} ${gain >= 0 ? "better" : "worse"} by ${formatNumber(Math.abs(gain))} (95 %: ${formatNumber(interval[0])} to ${formatNumber(interval[1])}) on ${formatNumber(rows)} rows that neither has learned from`;
   switch (rule) {
     case "never":
       return { promoted: false, because: `${found}; the rule is that a person decides.` };

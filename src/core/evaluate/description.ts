@@ -1,3 +1,4 @@
+import { formatNumber, formatShare } from "../format/numbers";
 import { columnsRead, type Model } from "../learn/model";
 import type { PipelineFile } from "../pipeline/schema";
 import { writeTableName } from "../pipeline/table-name";
@@ -42,9 +43,7 @@ const plain = (text: string): string =>
     .replaceAll("<", "&lt;")
     .replaceAll(/([\\`*_[\]|#])/g, "\\$1");
 const day = (at: Date): string => at.toISOString().slice(0, 10);
-const short = (value: number | null | undefined): string =>
-  value === null || value === undefined ? "–" : String(Number(value.toPrecision(4)));
-const rows = (value: number): string => value.toLocaleString("en-US");
+const rows = (value: number): string => formatNumber(value);
 
 function table(head: readonly string[], lines: readonly (readonly string[])[]): readonly string[] {
   return lines.length === 0
@@ -59,7 +58,7 @@ function table(head: readonly string[], lines: readonly (readonly string[])[]): 
 
 const between = (intervals: Intervals | undefined, name: MetricName): string => {
   const found = intervals?.[name];
-  return found ? `${short(found[0])} to ${short(found[1])}` : "–";
+  return found ? `${formatNumber(found[0])} to ${formatNumber(found[1])}` : "–";
 };
 
 function purpose({ file }: Described): readonly string[] {
@@ -82,7 +81,7 @@ function data(described: Described): readonly string[] {
   const kept =
     holdout.by === "time"
       ? `rows from ${holdout.from ?? "a moment"} on`
-      : `${Math.round(100 * holdout.share)} % of the ${holdout.by === "group" ? `groups by ${file.roles.group ?? ""}` : "rows"}${holdout.by === "stratified" ? ", with the same share of every class" : ""}`;
+      : `${formatShare(holdout.share)} of the ${holdout.by === "group" ? `groups by ${file.roles.group ?? ""}` : "rows"}${holdout.by === "stratified" ? ", with the same share of every class" : ""}`;
   return [
     "## Data",
     "",
@@ -122,9 +121,9 @@ function figures({ metrics, judgement, file, truth }: Described): readonly strin
       ["On held-out rows", "Figure", "With 95 % between", "Always saying the base rate"],
       names.map((name) => [
         METRICS[name].title,
-        short(metrics[name]),
+        formatNumber(metrics[name]),
         between(judgement?.intervals, name),
-        short(judgement?.base[name]),
+        formatNumber(judgement?.base[name]),
       ]),
     ),
     ...(success
@@ -135,7 +134,7 @@ function figures({ metrics, judgement, file, truth }: Described): readonly strin
       : []),
     ...(truth && truth.answered > 0
       ? [
-          `Of predictions that it has delivered, ${rows(truth.answered)} have an answer by now: ${(Object.entries(truth.figures) as [MetricName, number | null][]).map(([name, value]) => `${METRICS[name].title} ${short(value)}`).join(", ")}.`,
+          `Of predictions that it has delivered, ${rows(truth.answered)} have an answer by now: ${(Object.entries(truth.figures) as [MetricName, number | null][]).map(([name, value]) => `${METRICS[name].title} ${formatNumber(value)}`).join(", ")}.`,
           "",
         ]
       : []),
@@ -157,7 +156,7 @@ function features({ model, judgement }: Described): readonly string[] {
       names.map((name) => [
         plain(name),
         read.numbers.has(name) ? "number" : "category",
-        short(worth.get(name)),
+        formatNumber(worth.get(name)),
       ]),
     ),
   ];
@@ -171,7 +170,7 @@ function limits({ judgement, file, without }: Described): readonly string[] {
   );
   const contracts = file.delivery.map(
     (each) =>
-      `- Rows for ${plain(each.name)} are ${each.contract.otherwise === "stop" ? "not delivered" : "delivered with a warning"} when a column is missing in ${Math.round(100 * each.contract.most_missing_increase)} % more of them than in training, or unseen in ${Math.round(100 * each.contract.most_unseen)} %.`,
+      `- Rows for ${plain(each.name)} are ${each.contract.otherwise === "stop" ? "not delivered" : "delivered with a warning"} when a column is missing in ${formatShare(each.contract.most_missing_increase)} more of them than in training, or unseen in ${formatShare(each.contract.most_unseen)}.`,
   );
   return [
     "## Limits",

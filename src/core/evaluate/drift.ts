@@ -1,3 +1,4 @@
+import { formatNumber } from "../format/numbers";
 import { z } from "zod";
 
 /** How one column was spread in training: numbers over tenths, categories over their most frequent levels. */
@@ -41,13 +42,13 @@ function partNames({
   levels,
 }: Pick<ColumnSpread, "kind" | "edges" | "levels">): readonly string[] {
   if (kind === "category") return [...levels, "others"];
-  const told = (value: number): string => String(Number(value.toPrecision(4)));
+
   return edges.length === 0
     ? ["all"]
     : [
-        `below ${told(edges[0]!)}`,
-        ...edges.slice(1).map((edge, index) => `${told(edges[index]!)} to ${told(edge)}`),
-        `from ${told(edges.at(-1)!)}`,
+        `below ${formatNumber(edges[0]!)}`,
+        ...edges.slice(1).map((edge, index) => `${formatNumber(edges[index]!)} to ${formatNumber(edge)}`),
+        `from ${formatNumber(edges.at(-1)!)}`,
       ];
 }
 

@@ -1,3 +1,4 @@
+import { roundSignificant } from "../format/numbers";
 import { evidence } from "../learn/bayes/naive-bayes";
 import { boostedScores, predict, type Model } from "../learn/model";
 import { nearest } from "../learn/neighbours/neighbours";
@@ -166,7 +167,7 @@ export function weightiestReasons(
     .parts.filter((each) => each.value !== 0)
     .sort((left, right) => Math.abs(right.value) - Math.abs(left.value))
     .slice(0, most)
-    .map(({ column, value }) => ({ column, value: row[column] ?? null, part: Number(value.toPrecision(6)) }));
+    .map(({ column, value }) => ({ column, value: row[column] ?? null, part: roundSignificant(value, 6) }));
 }
 
 /** The predictor that reasons add up to. */

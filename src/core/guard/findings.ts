@@ -1,3 +1,4 @@
+import { formatNumber, formatShare } from "../format/numbers";
 import type { Finding, Judgement } from "../evaluate/judgement";
 import { isBetter, METRICS, metricsFor, type Figures } from "../evaluate/metrics";
 import type { Task } from "../learn/task";
@@ -12,17 +13,15 @@ const TOO_EQUAL = 0.1;
 /** Share of all importance from which on one feature stands for the model. */
 const DOMINATES = 0.7;
 
-const percent = (share: number): string => `${(100 * share).toFixed(share > 0.995 && share < 1 ? 2 : 0)} %`;
-
 /** What a feature, alone against the target, gives reason to ask. */
 export function aloneFinding(task: Task["kind"], feature: string, strength: number): Finding | undefined {
   if (strength < TOO_STRONG[task]) return undefined;
   const says =
     task === "binary"
-      ? `has an AUC of ${((strength + 1) / 2).toFixed(3)}`
+      ? `has an AUC of ${formatNumber((strength + 1) / 2)}`
       : task === "number"
-        ? `explains ${percent(strength)} of the target's variance`
-        : `explains ${percent(strength)} of the classes`;
+        ? `explains ${formatShare(strength)} of the target's variance`
+        : `explains ${formatShare(strength)} of the classes`;
   return {
     code: "alone_too_strong",
     feature,
@@ -37,7 +36,7 @@ export function keyFinding(feature: string, values: number, rows: number): Findi
   return {
     code: "nearly_a_key",
     feature,
-    message: `“${feature}” has a value of its own in ${percent(values / rows)} of the rows.`,
+    message: `“${feature}” has a value of its own in ${formatShare(values / rows)} of the rows.`,
     hint: "A column that names rows says nothing about new ones. List it under roles.exclude, or train without it.",
   };
 }
@@ -47,7 +46,7 @@ export function equalRowsFinding(equal: number, rows: number): Finding | undefin
   if (rows === 0 || equal < TOO_EQUAL * rows) return undefined;
   return {
     code: "equal_across_border",
-    message: `${percent(equal / rows)} of the holdout rows equal some training row in every feature.`,
+    message: `${formatShare(equal / rows)} of the holdout rows equal some training row in every feature.`,
     hint: "If they are repeats of the same case, remove duplicates, or hold out whole groups.",
   };
 }
@@ -99,7 +98,7 @@ export function resultFindings(
     found.push({
       code: "one_dominates",
       feature: first.column,
-      message: `“${first.column}” carries ${percent(first.worse / all)} of what the model knows, and the model is nearly perfect.`,
+      message: `“${first.column}” carries ${formatShare(first.worse / all)} of what the model knows, and the model is nearly perfect.`,
       hint: "Ask when it is written; train without it and compare.",
     });
   }
@@ -117,7 +116,7 @@ export function resultFindings(
     if (apart && isBetter(metric!, holdout, best))
       found.push({
         code: "holdout_too_easy",
-        message: `The holdout's ${METRICS[metric!].title} of ${holdout.toPrecision(4)} is better than that of every fold (mean ${mean.toPrecision(4)}).`,
+        message: `The holdout's ${METRICS[metric!].title} of ${formatNumber(holdout)} is better than that of every fold (mean ${formatNumber(mean)}).`,
         hint: "The holdout may be easier than the rest, or share rows with the training part. Look at what sets them apart.",
       });
   }

@@ -1,3 +1,4 @@
+import { formatNumber, formatShare } from "../format/numbers";
 import { z } from "zod";
 import { binary, cast, column, double, integer, text, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
@@ -242,14 +243,13 @@ export function brokenProfile(
   now: RowProfile,
   contract: Delivery["contract"],
 ): readonly Breach[] {
-  const percent = (share: number): string => `${(100 * share).toFixed(1)} %`;
   const found: Breach[] = [];
   if (contract.least_rows !== undefined && now.rows < contract.least_rows)
     found.push({
       kind: "rows",
       problem: problem(
         "contract_rows",
-        `${now.rows.toLocaleString("en-US")} rows are to be scored; the contract wants ${contract.least_rows.toLocaleString("en-US")} at least.`,
+        `${formatNumber(now.rows)} rows are to be scored; the contract wants ${formatNumber(contract.least_rows)} at least.`,
         "Has its source been filled? Or lower contract.least_rows.",
       ),
     });
@@ -258,7 +258,7 @@ export function brokenProfile(
       kind: "rows",
       problem: problem(
         "contract_rows",
-        `${now.rows.toLocaleString("en-US")} rows are to be scored; the contract wants ${contract.most_rows.toLocaleString("en-US")} at the most.`,
+        `${formatNumber(now.rows)} rows are to be scored; the contract wants ${formatNumber(contract.most_rows)} at the most.`,
         "Has its source been filled twice? Or raise contract.most_rows.",
       ),
     });
@@ -275,7 +275,7 @@ export function brokenProfile(
         column: name,
         problem: problem(
           "contract_missing",
-          `"${name}" is missing in ${percent(missing)} of the rows to score, but was in ${percent(missingBefore)} in training.`,
+          `"${name}" is missing in ${formatShare(missing)} of the rows to score, but was in ${formatShare(missingBefore)} in training.`,
           `Look at its source; or raise contract.most_missing_increase (now ${contract.most_missing_increase}).`,
         ),
       });
@@ -286,7 +286,7 @@ export function brokenProfile(
         column: name,
         problem: problem(
           "contract_unseen",
-          `${percent(unseen)} of the rows to score have a "${name}" that training never saw.`,
+          `${formatShare(unseen)} of the rows to score have a "${name}" that training never saw.`,
           `Look at its source, or train again; or raise contract.most_unseen (now ${contract.most_unseen}).`,
         ),
       });
@@ -297,7 +297,7 @@ export function brokenProfile(
         column: name,
         problem: problem(
           "contract_outside",
-          `"${name}" lies outside of ${before?.low ?? "?"} to ${before?.high ?? "?"}, where training saw it, in ${percent(outside)} of the rows to score.`,
+          `"${name}" lies outside of ${before?.low ?? "?"} to ${before?.high ?? "?"}, where training saw it, in ${formatShare(outside)} of the rows to score.`,
           `Look at its source, or train again; or raise contract.most_outside (now ${contract.most_outside}).`,
         ),
       });

@@ -1,3 +1,4 @@
+import { formatNumber } from "../format/numbers";
 import { call, column, isNotNull, type Expression } from "../expression/ast";
 import { problem, ProblemError } from "../problem";
 import { filter } from "../relation/relation";
@@ -36,7 +37,7 @@ export function withinLimit(
   throw new ProblemError(
     problem(
       "too_many_levels",
-      `"${name}" has ${answer.length > MOST_CATEGORIES ? `more than ${MOST_CATEGORIES.toLocaleString("en-US")}` : answer.length.toLocaleString("en-US")} categories in the training rows; at most ${most.toLocaleString("en-US")} are accepted here.`,
+      `"${name}" has ${answer.length > MOST_CATEGORIES ? `more than ${formatNumber(MOST_CATEGORIES)}` : formatNumber(answer.length)} categories in the training rows; at most ${formatNumber(most)} are accepted here.`,
       "Group rare ones in a step before, or leave the column out.",
       { step },
     ),

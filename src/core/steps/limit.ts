@@ -1,3 +1,4 @@
+import { formatNumber } from "../format/numbers";
 import { z } from "zod";
 import { outputColumns } from "../relation/relation";
 import { existing, orderColumns, orderOf, orderSetting } from "./shared";
@@ -23,7 +24,7 @@ export const limitStep: StepKind = defineStep({
     rows: z.int().min(1).max(1_000_000_000).describe("How many rows stay, from the beginning of that order."),
   }),
   sentence: (settings) =>
-    `first ${settings.rows.toLocaleString("en-US")} rows by ${listNames(orderColumns(settings.order))}`,
+    `first ${formatNumber(settings.rows)} rows by ${listNames(orderColumns(settings.order))}`,
   check: (settings, context) => ({
     output: context.input,
     reads: existing(context, orderColumns(settings.order), ["order"]).map((each) => each.name),

@@ -1,3 +1,4 @@
+import { formatNumber } from "../format/numbers";
 import { z } from "zod";
 import { allOf, binary, column, text, type Expression } from "../expression/ast";
 import { columnsOf, mapExpression } from "../expression/visit";
@@ -106,7 +107,7 @@ export const pivotStep: StepKind = defineStep({
       context.report(
         problem(
           "too_many_columns",
-          `This would make ${columns.length.toLocaleString("en-US")} columns; at most ${MOST_PIVOT_COLUMNS} are made.`,
+          `This would make ${formatNumber(columns.length)} columns; at most ${MOST_PIVOT_COLUMNS} are made.`,
           "List the values that matter and set rest: true, or group rare ones in a step before.",
         ),
         ["values"],

@@ -1,3 +1,4 @@
+import { formatShare } from "../format/numbers";
 import { z } from "zod";
 import { binary, column, double } from "../expression/ast";
 import { digestOf, fractionOf } from "../expression/digest";
@@ -21,7 +22,7 @@ export const sampleStep: StepKind = defineStep({
     share: z.number().gt(0).max(1).describe("Share of the different values that stay, from 0 to 1."),
     seed: z.union([z.int(), z.string()]).default(1).describe("Another seed gives another sample."),
   }),
-  sentence: (settings) => `${100 * settings.share} % of rows by ${listNames(settings.by)}`,
+  sentence: (settings) => `${formatShare(settings.share)} of rows by ${listNames(settings.by)}`,
   check: (settings, context) => ({
     output: context.input,
     reads: existing(context, settings.by, ["by"]).map((each) => each.name),

@@ -1,3 +1,4 @@
+import { formatNumber } from "../format/numbers";
 import { z } from "zod";
 import { binary, call, column, isNotNull, text, type Expression } from "../expression/ast";
 import { filter, outputColumns, withColumns } from "../relation/relation";
@@ -86,7 +87,7 @@ export const textTermsStep: StepKind = defineStep({
   },
   settings,
   sentence: (current) =>
-    `${current.weight.replace("_", "-")} of ${current.size.toLocaleString("en-US")} terms of ${current.column}`,
+    `${current.weight.replace("_", "-")} of ${formatNumber(current.size)} terms of ${current.column}`,
   check: (current, context) => {
     const found = ofFamily(context, [current.column], ["column"], "text", "taken apart");
     checkNewName(context, feature(current), ["into"], current.keep ? [] : [current.column]);

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { call, cast, column, isNotNull, allOf, type Expression } from "@/core/expression/ast";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { printRelation } from "@/core/relation/print";
@@ -42,7 +43,7 @@ export async function valuesOf(
     throw new ProblemError(
       problem(
         "too_many_values",
-        `"${name}" has ${distinct.toLocaleString("en-US")} different values; at most ${MOST_VALUES} can be taken.`,
+        `"${name}" has ${formatNumber(distinct)} different values; at most ${MOST_VALUES} can be taken.`,
         "Group the rare ones in a step before, or choose another column.",
       ),
     );

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { predict } from "@/core/learn/model";
 import { columnsRead } from "@/core/learn/model";
 import { className, type FeatureRow, type Task } from "@/core/learn/task";
@@ -39,11 +40,6 @@ export interface JudgedPage {
   readonly columns: readonly string[];
   readonly rows: readonly JudgedRow[];
 }
-
-const number = (value: unknown): string =>
-  Number(value)
-    .toPrecision(5)
-    .replace(/\.?0+$/, "");
 
 /** Rows of the scored holdout: all, those surely wrong first, or the undecided; on request only one segment of a column. */
 export async function judgedRows(
@@ -87,13 +83,15 @@ export async function judgedRows(
       return {
         key: Object.fromEntries(judged.key.map((name) => [name, String(row[name])])),
         answer:
-          task.kind === "number" ? number(row[TARGET_COLUMN]) : className(task, Number(row[TARGET_COLUMN])),
+          task.kind === "number"
+            ? formatNumber(Number(row[TARGET_COLUMN]))
+            : className(task, Number(row[TARGET_COLUMN])),
         prediction:
           task.kind === "number"
-            ? number(values[0])
+            ? formatNumber(values[0])
             : task.kind === "binary"
-              ? values[0]!.toFixed(3)
-              : `${className(task, best)} ${values[best]!.toFixed(2)}`,
+              ? formatNumber(values[0]!)
+              : `${className(task, best)} ${formatNumber(values[best]!)}`,
         wrong: Number(row["ravlen_wrong"]),
         values: Object.fromEntries(names.map((name) => [name, (row[name] ?? null) as string | null])),
       };
@@ -155,7 +153,7 @@ export function reasonsOfRow(
       ? {
           neighbours: neighboursOf(model, values).map((each) => ({
             ...each,
-            answer: task.kind === "number" ? number(each.answer) : className(task, each.answer),
+            answer: task.kind === "number" ? formatNumber(each.answer) : className(task, each.answer),
           })),
         }
       : {}),

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { className, type Task } from "@/core/learn/task";
 import { inputsToScore } from "@/core/plan/contract";
 import { taskOf } from "@/core/plan/frame";
@@ -111,9 +112,9 @@ export async function tryRow(
 }
 
 function words(task: Task, prediction: readonly number[], threshold: number): string {
-  if (task.kind === "number") return prediction[0]!.toPrecision(5);
+  if (task.kind === "number") return formatNumber(prediction[0]!);
   if (task.kind === "binary")
-    return `${prediction[0]! >= threshold ? "yes" : "no"}, with a probability of ${prediction[0]!.toFixed(3)} (yes from ${threshold} on)`;
+    return `${prediction[0]! >= threshold ? "yes" : "no"}, with a probability of ${formatNumber(prediction[0]!)} (yes from ${threshold} on)`;
   const best = prediction.reduce((most, each, index) => (each > prediction[most]! ? index : most), 0);
-  return `${className(task, best)}, with a probability of ${prediction[best]!.toFixed(3)}`;
+  return `${className(task, best)}, with a probability of ${formatNumber(prediction[best]!)}`;
 }

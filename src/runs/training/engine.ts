@@ -1,3 +1,4 @@
+import { formatBytes, formatNumber } from "@/core/format/numbers";
 import { totalmem } from "node:os";
 import { factsOf } from "@/core/learn/algorithms";
 import { bytesNeeded, ROWS_FOR_THREADS, type ColumnData } from "@/core/learn/memory/column-data";
@@ -15,7 +16,7 @@ import { WarehouseFrame } from "@/warehouse/frame-questions";
 import { streamFrame } from "@/warehouse/stream-frame";
 import { openTeam, type Team } from "../threads/team";
 import type { PreparedFrame } from "./prepare";
-import { thousands, type Workshop } from "./workshop";
+import { type Workshop } from "./workshop";
 
 const MEGABYTE = 1024 * 1024;
 /** Keeps the share of rows that a quick trial learns from apart from every other use of the rows' random numbers. */
@@ -26,11 +27,6 @@ export function memoryLimit(): number {
   const set = Number(process.env["RAVLEN_MEMORY_MB"]);
   return Number.isFinite(set) && set > 0 ? set * MEGABYTE : totalmem() / 2;
 }
-
-const gigabytes = (bytes: number): string =>
-  bytes < 1024 * MEGABYTE
-    ? `${Math.ceil(bytes / MEGABYTE)} MB`
-    : `${(bytes / 1024 / MEGABYTE).toFixed(1)} GB`;
 
 /** Which engine a candidate trains with, given its rows. Streaming that cannot fit is refused beforehand, with the need stated. */
 export async function chooseEngine(
@@ -47,7 +43,7 @@ export async function chooseEngine(
   const need = bytesNeeded(prepared.rows, prepared.shape.numbers.length, prepared.shape.categories.length);
   const limit = memoryLimit();
   if (need <= limit) return wanted;
-  const says = `Streaming ${thousands(prepared.rows)} rows of ${prepared.shape.numbers.length + prepared.shape.categories.length} columns needs about ${gigabytes(need)}; ${gigabytes(limit)} are set aside for it.`;
+  const says = `Streaming ${formatNumber(prepared.rows)} rows of ${prepared.shape.numbers.length + prepared.shape.categories.length} columns needs about ${formatBytes(need)}; ${formatBytes(limit)} are set aside for it.`;
   if (candidate.engine === "auto" && facts.engines.includes("warehouse")) {
     await shop.recorder.warn([
       warning("needs_memory", says, "The rows stay in the warehouse instead, which takes longer."),

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { aloneFinding, equalRowsFinding, keyFinding, planFindings } from "@/core/guard/findings";
 import { aloneSql, aloneStrength, type AloneGroup } from "@/core/guard/alone";
 import type { Finding } from "@/core/evaluate/judgement";
@@ -7,7 +8,7 @@ import { HOLDOUT_PART, TRAINING_PART } from "@/core/plan/split";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { PART_COLUMN } from "@/core/steps/step";
 import type { PreparedFrame } from "./prepare";
-import { thousands, type Workshop } from "./workshop";
+import { type Workshop } from "./workshop";
 
 /** Rows on which features are looked at alone, and up to which rows are compared with each other. */
 const [ALONE_ROWS, EQUAL_ROWS] = [50_000, 400_000];
@@ -100,7 +101,7 @@ async function equalRows(
   const part = quoteIdentifier(PART_COLUMN);
   const [row] = await shop.session.run(
     `WITH training AS (SELECT DISTINCT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${TRAINING_PART}) SELECT count(*) AS rows, count(training.digest) AS equal FROM (SELECT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${HOLDOUT_PART}) AS held LEFT JOIN training USING (digest)`,
-    `holdout rows that equal one of ${thousands(rows)} others`,
+    `holdout rows that equal one of ${formatNumber(rows)} others`,
   );
   return equalRowsFinding(Number(row?.["equal"] ?? 0), Number(row?.["rows"] ?? 0));
 }

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { figureIntervals } from "@/core/evaluate/bootstrap";
 import { confusionMatrix, figureMaker, type ScoredRows } from "@/core/evaluate/figures";
 import type { Judgement } from "@/core/evaluate/judgement";
@@ -19,7 +20,7 @@ import { blindTable, holdoutTable } from "../scratch";
 import { breathe } from "./fit";
 import type { PreparedFrame } from "./prepare";
 import { readScores, scoreHere } from "./scored-rows";
-import { thousands, type Workshop } from "./workshop";
+import { type Workshop } from "./workshop";
 
 /** Makes the table of judged rows with their predictions: in one statement, or here for a model too large for one. */
 export async function scoreInto(
@@ -96,7 +97,7 @@ export async function scoreHoldout(
       throw new ProblemError(
         problem(
           "feature_missing",
-          `${thousands(unscored)} holdout rows cannot be scored, because a number the model needs is missing there.`,
+          `${formatNumber(unscored)} holdout rows cannot be scored, because a number the model needs is missing there.`,
           "Add a fill step for the columns with gaps, or set missing: mean in the candidate's settings.",
         ),
       );
@@ -112,7 +113,7 @@ export async function scoreHoldout(
     if (unanswered > 0)
       await recorder.say(
         "warning",
-        `${thousands(unanswered)} holdout rows have no answer${plan.file.roles.target.kind === "classes" ? ", or one that no training row has" : ""}; they are not judged.`,
+        `${formatNumber(unanswered)} holdout rows have no answer${plan.file.roles.target.kind === "classes" ? ", or one that no training row has" : ""}; they are not judged.`,
       );
     return { value: undefined, rows };
   });
@@ -222,14 +223,13 @@ function skewnessOf(values: Float64Array): number {
   return second > 0 ? third / values.length / (second / values.length) ** 1.5 : 0;
 }
 
-const short = (value: number | null | undefined): string =>
-  value === null || value === undefined ? "none" : value.toFixed(4);
-
 /** The figures that are told in one line. */
 export function describeFigures(kind: Task["kind"], figures: Figures): string {
   if (kind === "number")
-    return `holdout RMSE ${figures.rmse?.toPrecision(5) ?? "none"}, R² ${short(figures.r_squared)}`;
+    return `holdout RMSE ${formatNumber(figures.rmse)}, R² ${formatNumber(figures.r_squared)}`;
   if (kind === "classes")
-    return `holdout accuracy ${short(figures.accuracy)}, log loss ${short(figures.log_loss)}`;
-  return figures.auc === null ? "no AUC (the holdout has one class)" : `holdout AUC ${short(figures.auc)}`;
+    return `holdout accuracy ${formatNumber(figures.accuracy)}, log loss ${formatNumber(figures.log_loss)}`;
+  return figures.auc === null
+    ? "no AUC (the holdout has one class)"
+    : `holdout AUC ${formatNumber(figures.auc)}`;
 }

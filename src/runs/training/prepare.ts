@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import type { LearnedValues } from "@/core/plan/build";
 import {
   baseRelation,
@@ -25,7 +26,7 @@ import type { LearnAnswer } from "@/core/steps/step";
 import { tableFacts } from "@/warehouse/facts";
 import { KEPT } from "../scratch";
 import { makeTable, tableOnce } from "./kept";
-import { thousands, type Workshop } from "./workshop";
+import { type Workshop } from "./workshop";
 
 /** What a training frame was made of. */
 export interface PreparedFrame {
@@ -53,7 +54,7 @@ export async function fingerprint(
     return {
       value: found,
       detail: Object.entries(found)
-        .map(([name, facts]) => `${name} ${thousands(facts.rows)} rows`)
+        .map(([name, facts]) => `${name} ${formatNumber(facts.rows)} rows`)
         .join(", "),
     };
   });
@@ -150,7 +151,7 @@ export async function shapeOf(
     throw new ProblemError(
       problem(
         "too_many_columns",
-        `The frame would have ${thousands(features)} features; a PostgreSQL row holds about ${thousands(MOST_ROW_BYTES / 8)} numbers, or ${thousands(MOST_FRAME_COLUMNS)} indicators.`,
+        `The frame would have ${formatNumber(features)} features; a PostgreSQL row holds about ${formatNumber(MOST_ROW_BYTES / 8)} numbers, or ${formatNumber(MOST_FRAME_COLUMNS)} indicators.`,
         "Leave category columns unencoded (the learner codes them as one column each), or learn fewer terms.",
       ),
     );
@@ -268,7 +269,7 @@ export async function checkRows(shop: Workshop, learned: LearnedValues): Promise
       const failing = Number(row?.["failing"] ?? 0);
       const found = problem(
         "check_failed",
-        `${thousands(failing)} rows do not meet the check "${check.name}": ${check.expect}.`,
+        `${formatNumber(failing)} rows do not meet the check "${check.name}": ${check.expect}.`,
         "Look at those rows, or correct the check.",
       );
       if (failing > 0 && check.otherwise === "stop") throw new ProblemError(found);
@@ -276,7 +277,7 @@ export async function checkRows(shop: Workshop, learned: LearnedValues): Promise
       return {
         value: undefined,
         rows: failing,
-        detail: failing === 0 ? "every row meets it" : `${thousands(failing)} rows do not`,
+        detail: failing === 0 ? "every row meets it" : `${formatNumber(failing)} rows do not`,
       };
     });
   }

@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
 import type { Figures, MetricName } from "@/core/evaluate/metrics";
 import { nextPoint, type Tried } from "@/core/learn/search/next";
@@ -93,7 +94,7 @@ export async function searchSettings(
     );
   await recorder.say(
     "info",
-    `Best of ${tried.length} combinations: ${describe(best.choices)}; ${METRICS[metric].title} over the folds ${(sign * best.score).toPrecision(5)}.`,
+    `Best of ${tried.length} combinations: ${describe(best.choices)}; ${METRICS[metric].title} over the folds ${formatNumber(sign * best.score)}.`,
   );
   return { choices: best.choices, metric, score: sign * best.score, trials: tried.length };
 
@@ -139,7 +140,7 @@ export async function searchSettings(
         detail:
           score === null
             ? (failed ?? "no figure")
-            : `${METRICS[metric].title} ${score.toPrecision(5)} over ${values.length} folds`,
+            : `${METRICS[metric].title} ${formatNumber(score)} over ${values.length} folds`,
       };
     });
   }

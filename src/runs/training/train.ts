@@ -1,3 +1,4 @@
+import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import { profileRelation, readProfile } from "@/core/plan/contract";
 import { sourcesOf, taskOf, type BaseTable } from "@/core/plan/frame";
@@ -38,7 +39,7 @@ import {
 import { holdsOf, onceKept } from "./kept";
 import { chosenCandidate, searchSettings, type SearchResult } from "./search";
 import { noteSpreads } from "../drift";
-import { openWorkshop, pickCandidate, thousands, withoutFeatures, type Workshop } from "./workshop";
+import { openWorkshop, pickCandidate, withoutFeatures, type Workshop } from "./workshop";
 
 /**
  * A training run: prepares rows, learns what the steps need, looks for answers in the data, searches settings when the candidate
@@ -159,13 +160,13 @@ export async function trainRun(
     await recorder.say(
       "info",
       engine === "warehouse"
-        ? `To learn, no row left the warehouse: ${thousands(model.fit.numbersOut)} numbers came out, all of them sums.`
-        : `To learn, ${thousands(model.fit.rows)} rows streamed to the worker once; nothing was written outside the warehouse.`,
+        ? `To learn, no row left the warehouse: ${formatNumber(model.fit.numbersOut)} numbers came out, all of them sums.`
+        : `To learn, ${formatNumber(model.fit.rows)} rows streamed to the worker once; nothing was written outside the warehouse.`,
     );
     if (share < 1)
       await recorder.say(
         "info",
-        `Fitting took ${fitted.seconds.toFixed(1)} s on ${(100 * share).toFixed(0)} % of the rows; on all of them expect about ${(fitted.seconds / share).toFixed(0)} s.`,
+        `Fitting took ${formatDuration(1000 * fitted.seconds)} on ${formatShare(share)} of the rows; on all of them expect about ${formatDuration((1000 * fitted.seconds) / share)}.`,
       );
     return {
       state: "done",
@@ -239,7 +240,7 @@ async function fit(
       return {
         value,
         rows: model.fit.rows,
-        detail: `${read.numbers.size + read.categories.size} columns used, ${kept ? KEPT : `${seconds.toFixed(1)} s`}`,
+        detail: `${read.numbers.size + read.categories.size} columns used, ${kept ? KEPT : formatDuration(1000 * seconds)}`,
       };
     },
   );

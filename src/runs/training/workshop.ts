@@ -39,8 +39,6 @@ export function openWorkshop(
   };
 }
 
-export const thousands = (value: number): string => value.toLocaleString("en-US");
-
 /** The candidate that a run was told to train; the first when it was told nothing. */
 export function pickCandidate(plan: CheckedPlan, wanted: string | undefined): Candidate {
   const found =

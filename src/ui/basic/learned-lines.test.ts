@@ -2,7 +2,7 @@ import { learnedLines } from "./learned-lines";
 
 test("learned values of every shape become lines under their own names", () => {
   expect(learnedLines({ values: { weight_g: 1083.5, gone: null } })).toEqual([
-    { path: "weight_g", value: "1083.5" },
+    { path: "weight_g", value: "1,083.5" },
     { path: "gone", value: "nothing: no value in the training rows" },
   ]);
   expect(

@@ -1,4 +1,4 @@
-import { figure } from "./format";
+import { formatNumber } from "@/core/format/numbers";
 
 /** One learned value, by the way to it. */
 export interface LearnedLine {
@@ -13,7 +13,7 @@ const told = (value: unknown): string =>
   value === null
     ? "nothing: no value in the training rows"
     : typeof value === "number"
-      ? figure(value, 8)
+      ? formatNumber(value)
       : String(value);
 
 /** An entry of a list, under the name it has itself where it has one: a term, a category. */

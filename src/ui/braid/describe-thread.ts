@@ -1,3 +1,4 @@
+import { formatShare } from "@/core/format/numbers";
 import type { Braid, Thread } from "@/core/plan/braid";
 import { completeness, MARK_WORDS } from "./thread-line";
 import type { Measured } from "./use-counts";
@@ -11,7 +12,7 @@ export function describeThread(thread: Thread, crossing: number, counts: Measure
   const state =
     stretch === undefined
       ? "not there yet"
-      : `${stretch.type}${complete === undefined ? "" : complete === 1 ? ", complete" : `, ${(100 * (1 - complete)).toFixed(1)} % missing`}`;
+      : `${stretch.type}${complete === undefined ? "" : complete === 1 ? ", complete" : `, ${formatShare(1 - complete)} missing`}`;
   const end = thread.role
     ? `; ${thread.role}${thread.because ? `: ${thread.because}` : ""}`
     : "; ends before the last step";

@@ -1,6 +1,7 @@
+import { formatNumber } from "@/core/format/numbers";
 import { memo } from "react";
 import type { Braid, BraidGroup } from "@/core/plan/braid";
-import { count } from "../basic/format";
+
 import { countKey, CROSSING_WIDTH, crossingX, GROUP_HEIGHT } from "./geometry";
 import type { Counts } from "./use-counts";
 
@@ -69,7 +70,7 @@ export const RowBand = memo(function RowBand({
       height={GROUP_HEIGHT}
       className="block"
       role="img"
-      aria-label={`Rows of ${group.strand}: ${places.map((each) => count(each.rows)).join(", then ")}`}
+      aria-label={`Rows of ${group.strand}: ${places.map((each) => formatNumber(each.rows)).join(", then ")}`}
     >
       {braid.crossings.map((each) => (
         <line
@@ -111,8 +112,8 @@ export const RowBand = memo(function RowBand({
               : same
                 ? "="
                 : each.guessed
-                  ? `≈ ${count(each.rows)}`
-                  : `${grown ? "▲ " : ""}${count(each.rows)}`}
+                  ? `≈ ${formatNumber(each.rows)}`
+                  : `${grown ? "▲ " : ""}${formatNumber(each.rows)}`}
           </text>
         );
       })}

@@ -1,3 +1,4 @@
+import { formatShare } from "@/core/format/numbers";
 import { memo } from "react";
 import type { MarkKind, Thread } from "@/core/plan/braid";
 import { countKey, crossingX, FAMILY_LOOK, stretchSpan, THREAD_HEIGHT, threadWeight } from "./geometry";
@@ -84,7 +85,7 @@ function runsOf(thread: Thread, crossings: number, counts: ReadonlyMap<string, C
     const tip =
       complete === undefined
         ? stretch.type
-        : `${stretch.type}, ${complete === 1 ? "complete" : `${(100 * (1 - complete)).toFixed(1)} % missing`}`;
+        : `${stretch.type}, ${complete === 1 ? "complete" : `${formatShare(1 - complete)} missing`}`;
     const last = runs.at(-1);
     if (last && last.to === from && last.tip === tip && last.look === FAMILY_LOOK[stretch.family])
       runs[runs.length - 1] = { ...last, to };

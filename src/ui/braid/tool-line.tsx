@@ -1,4 +1,5 @@
 "use client";
+import { formatShare } from "@/core/format/numbers";
 import { ClipboardPaste, FileText, Footprints, Plus, Redo2, Undo2 } from "lucide-react";
 import type { ReactNode } from "react";
 import { moment } from "../basic/format";
@@ -90,7 +91,7 @@ export function ToolLine({
         >
           {SHARES.map((each) => (
             <option key={each} value={each}>
-              {each === 1 ? "all rows" : `${100 * each} % of rows`}
+              {each === 1 ? "all rows" : `${formatShare(each)} of rows`}
             </option>
           ))}
         </select>
@@ -151,8 +152,8 @@ export function DraftNotices({
     <>
       {share < 1 && (
         <p role="status" className={line} data-testid="share-notice">
-          <b className="text-madder">{100 * share} % of the rows.</b> Everything below is counted and learned
-          on a share of the main table’s rows; runs always take all.{" "}
+          <b className="text-madder">{formatShare(share)} of the rows.</b> Everything below is counted and
+          learned on a share of the main table’s rows; runs always take all.{" "}
           <button type="button" className="press py-0" onClick={() => setShare(1)}>
             Take all rows
           </button>

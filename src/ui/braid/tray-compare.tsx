@@ -1,7 +1,8 @@
 "use client";
+import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { Comparison } from "@/runs/draft/compare";
 import type { ColumnProfile } from "@/core/evaluate/table-profile";
-import { count, figure, share } from "../basic/format";
+
 import { Bars } from "../charts/bars";
 import { useAnswer } from "../draft/use-answer";
 import type { Place } from "./places";
@@ -83,7 +84,7 @@ function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined
     value === null
       ? "–"
       : /^-?[\d.e+-]+$/.test(value) && value.length > 7
-        ? figure(Number(value), 5)
+        ? formatNumber(Number(value))
         : value.slice(0, 19);
   return (
     <div className="flex gap-4">
@@ -91,9 +92,9 @@ function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined
         <div>
           missing{" "}
           <span className={`figure ${profile.missing > 0 ? "text-madder" : ""}`}>
-            {share(profile.missing, profile.rows)}
+            {formatPart(profile.missing, profile.rows)}
           </span>
-          , distinct <span className="figure">{count(profile.distinct)}</span>
+          , distinct <span className="figure">{formatNumber(profile.distinct)}</span>
         </div>
         <div className="figure truncate" title={`${profile.smallest ?? ""} … ${profile.largest ?? ""}`}>
           {shorten(profile.smallest)} … {shorten(profile.largest)}
@@ -103,7 +104,7 @@ function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined
             median <span className="figure">{shorten(profile.quartiles[1])}</span>
             {profile.mean !== null && (
               <>
-                , mean <span className="figure">{figure(profile.mean, 5)}</span>
+                , mean <span className="figure">{formatNumber(profile.mean)}</span>
               </>
             )}
           </div>
@@ -117,7 +118,7 @@ function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined
             {profile.topValues.slice(0, 6).map((each) => (
               <li key={each.value} className="max-w-40 truncate">
                 {each.value === "" ? "(empty text)" : each.value}{" "}
-                <span className="figure text-faded">{share(each.rows, profile.rows)}</span>
+                <span className="figure text-faded">{formatPart(each.rows, profile.rows)}</span>
               </li>
             ))}
           </ul>

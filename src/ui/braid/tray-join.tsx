@@ -1,7 +1,8 @@
 "use client";
+import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { JoinDiagnosis, JoinSide } from "@/runs/draft/diagnose-join";
 import type { Page } from "@/warehouse/sample";
-import { count, share } from "../basic/format";
+
 import { useAnswer } from "../draft/use-answer";
 import type { Place } from "./places";
 
@@ -33,9 +34,9 @@ export function JoinPanel({ place }: { readonly place: Place }) {
         ) : (
           <>
             <p className="mt-1 text-madder">
-              <span className="figure">{count(repeated.keys)}</span> keys; the most frequent has{" "}
-              <span className="figure">{count(repeated.most)}</span> rows. Rows here multiply where they
-              match.
+              <span className="figure">{formatNumber(repeated.keys)}</span> keys; the most frequent has{" "}
+              <span className="figure">{formatNumber(repeated.most)}</span> rows. Rows here multiply where
+              they match.
             </p>
             <Keys page={repeated.sample} />
           </>
@@ -57,7 +58,7 @@ function Side({ side, words }: { readonly side: JoinSide; readonly words: string
         height="10"
         className="mt-1.5 block"
         role="img"
-        aria-label={`${share(matched, side.rows)} of ${side.name} matched`}
+        aria-label={`${formatPart(matched, side.rows)} of ${side.name} matched`}
       >
         <rect width="100%" height="10" fill="var(--weft)" />
         <rect
@@ -67,15 +68,16 @@ function Side({ side, words }: { readonly side: JoinSide; readonly words: string
         />
       </svg>
       <p className="mt-1">
-        <span className="figure">{count(matched)}</span> of <span className="figure">{count(side.rows)}</span>{" "}
-        rows match ({share(matched, side.rows, 2)})
+        <span className="figure">{formatNumber(matched)}</span> of{" "}
+        <span className="figure">{formatNumber(side.rows)}</span> rows match ({formatPart(matched, side.rows)}
+        )
       </p>
       {side.unmatched === 0 ? (
         <p className="text-faded">No row is left without a match.</p>
       ) : (
         <>
           <p className="text-madder">
-            <span className="figure">{count(side.unmatched)}</span> match nothing. Their keys, the most
+            <span className="figure">{formatNumber(side.unmatched)}</span> match nothing. Their keys, the most
             frequent first:
           </p>
           <Keys page={side.sample} />

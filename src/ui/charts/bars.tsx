@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 /** A histogram in one line of a table: bars on a common base, with the range of each in its title. */
 export function Bars({
   bars,
@@ -29,7 +30,7 @@ export function Bars({
             fill="var(--woad)"
             opacity={0.75}
           >
-            <title>{`${each.from} to ${each.to}: ${each.rows.toLocaleString("en-US")} rows`}</title>
+            <title>{`${each.from} to ${each.to}: ${formatNumber(each.rows)} rows`}</title>
           </rect>
         );
       })}

@@ -1,6 +1,6 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import { extent } from "d3-array";
-import { format } from "d3-format";
 import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
 
@@ -29,7 +29,6 @@ interface Props {
 }
 
 const MARGIN = { top: 10, right: 14, bottom: 34, left: 52 };
-const short = format(".3~g");
 
 /** A plain chart of lines with named axes. */
 export function LineChart({
@@ -74,7 +73,7 @@ export function LineChart({
             fontFamily="var(--font-mono)"
             fill="var(--faded)"
           >
-            {logY ? tick.toExponential(0) : short(tick)}
+            {formatNumber(tick)}
           </text>
         </g>
       ))}
@@ -91,7 +90,7 @@ export function LineChart({
             fontFamily="var(--font-mono)"
             fill="var(--faded)"
           >
-            {short(tick)}
+            {formatNumber(tick)}
           </text>
         ))}
       <line

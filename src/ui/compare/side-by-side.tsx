@@ -1,4 +1,5 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
 import { ALGORITHM_NAMES, ALGORITHMS } from "@/core/learn/algorithms";
@@ -7,7 +8,7 @@ import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
 import { className, type Task } from "@/core/learn/task";
 import type { Comparison } from "@/runs/judging/compare";
 import type { LearnedPart } from "@/server/learned";
-import { figure } from "../basic/format";
+
 import { LearnedTable } from "../basic/learned-table";
 import { useRead } from "../basic/use-read";
 import { LineChart } from "../charts/line-chart";
@@ -57,9 +58,9 @@ export function SideBySide({
       !(isStandard(first, name) && isStandard(second, name)),
   );
   const shown = (output: readonly number[]): string => {
-    if (task.kind !== "classes") return figure(output[0], 3);
+    if (task.kind !== "classes") return formatNumber(output[0]);
     const best = output.reduce((most, each, index) => (each > output[most]! ? index : most), 0);
-    return `${className(task, best)} ${output[best]!.toFixed(2)}`;
+    return `${className(task, best)} ${formatNumber(output[best]!)}`;
   };
   const title = (side: Side): string =>
     `version ${side.number}, ${side.candidate}${side.without.length > 0 ? ` without ${side.without.join(", ")}` : ""}`;
@@ -111,7 +112,7 @@ export function SideBySide({
         <table className="sheet max-w-4xl" data-testid="differences">
           <thead>
             <tr>
-              <th>On {value.rows.toLocaleString("en-US")} common rows</th>
+              <th>On {formatNumber(value.rows)} common rows</th>
               <th className="number">version {first.number}</th>
               <th className="number">version {second.number}</th>
               <th className="number">Difference</th>
@@ -128,15 +129,15 @@ export function SideBySide({
               return (
                 <tr key={name}>
                   <td>{METRICS[name].title}</td>
-                  <td className="number">{figure(a)}</td>
-                  <td className="number">{figure(b)}</td>
+                  <td className="number">{formatNumber(a)}</td>
+                  <td className="number">{formatNumber(b)}</td>
                   <td className="number">
                     {typeof a === "number" && typeof b === "number"
-                      ? `${b - a > 0 ? "+" : ""}${figure(b - a, 3)}`
+                      ? `${b - a > 0 ? "+" : ""}${formatNumber(b - a)}`
                       : "–"}
                   </td>
                   <td className="number text-faded">
-                    {interval ? `${figure(interval[0], 3)} to ${figure(interval[1], 3)}` : "–"}
+                    {interval ? `${formatNumber(interval[0])} to ${formatNumber(interval[1])}` : "–"}
                   </td>
                   <td>
                     {interval === undefined ? (
@@ -180,7 +181,7 @@ export function SideBySide({
               {value.disagreements.map((each) => (
                 <tr key={each.key}>
                   <td className="figure">{each.key}</td>
-                  <td>{task.kind === "number" ? figure(each.answer) : className(task, each.answer)}</td>
+                  <td>{task.kind === "number" ? formatNumber(each.answer) : className(task, each.answer)}</td>
                   <td className="figure">{shown(each.first)}</td>
                   <td className="figure">{shown(each.second)}</td>
                 </tr>
@@ -292,7 +293,7 @@ function Matters({ first, second }: { readonly first: Side; readonly second: Sid
     ),
   ];
   const of = (side: Side, name: string): string =>
-    figure(side.importance.find((each) => each.column === name)?.worse, 3);
+    formatNumber(side.importance.find((each) => each.column === name)?.worse);
   return (
     <section>
       <h3 className="font-semibold">What matters to each</h3>

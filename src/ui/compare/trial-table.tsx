@@ -1,4 +1,5 @@
 "use client";
+import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import { Star, TriangleAlert } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
@@ -9,7 +10,7 @@ import { METRICS, metricsFor, isBetter, type MetricName } from "@/core/evaluate/
 import type { Task } from "@/core/learn/task";
 import { remark } from "@/server/training-actions";
 import type { ModelSummary } from "@/store/models";
-import { count, duration, figure, moment } from "../basic/format";
+import { moment } from "../basic/format";
 import { ServiceButton } from "../deliver/service-button";
 import { useTyped } from "../basic/use-typed";
 
@@ -174,16 +175,16 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
                       {fileVersions[model.pipelineVersionId] ?? "?"}; {moment(model.createdAt)}
                     </span>
                   </td>
-                  <td className="number">{figure(at)}</td>
+                  <td className="number">{formatNumber(at)}</td>
                   <td className="number text-faded">
-                    {interval ? `${figure(interval[0], 3)} – ${figure(interval[1], 3)}` : "–"}
+                    {interval ? `${formatNumber(interval[0])} – ${formatNumber(interval[1])}` : "–"}
                   </td>
                   <td>
                     <svg
                       width="200"
                       height="16"
                       role="img"
-                      aria-label={`${METRICS[chosen].title} ${figure(at)}`}
+                      aria-label={`${METRICS[chosen].title} ${formatNumber(at)}`}
                     >
                       {bases[0] !== undefined && (
                         <line
@@ -209,10 +210,10 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
                       {at !== undefined && <circle cx={x(at)} cy="8" r="3.5" fill="var(--woad)" />}
                     </svg>
                   </td>
-                  <td className="number">{figure(model.metrics[second])}</td>
-                  <td className="number">{count(model.data.trainingRows)}</td>
+                  <td className="number">{formatNumber(model.metrics[second])}</td>
+                  <td className="number">{formatNumber(model.data.trainingRows)}</td>
                   <td className="number">
-                    {model.fitSeconds === null ? "–" : duration(model.fitSeconds * 1000)}
+                    {model.fitSeconds === null ? "–" : formatDuration(model.fitSeconds * 1000)}
                   </td>
                   <td>
                     <Note model={model.id} note={model.note ?? ""} />
@@ -233,8 +234,8 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
       </div>
       {bases[0] !== undefined && (
         <p className="mt-1 text-sm text-faded">
-          The dashed line is the base rate: {METRICS[chosen].title} {figure(bases[0])}, for predicting the
-          same for every row.
+          The dashed line is the base rate: {METRICS[chosen].title} {formatNumber(bases[0])}, for predicting
+          the same for every row.
         </p>
       )}
     </section>
@@ -262,7 +263,7 @@ function settingsOf(model: ModelSummary): string {
   const told = Object.entries(model.data.settings ?? {})
     .filter(([name]) => !quiet.has(name))
     .slice(0, 4);
-  return `${told.map(([name, value]) => `${name} ${typeof value === "number" ? figure(value, 3) : JSON.stringify(value)}`).join(", ")}${told.length > 0 ? "; " : ""}${model.data.share === undefined ? "" : `${(100 * model.data.share).toFixed(0)} % of the rows; `}`;
+  return `${told.map(([name, value]) => `${name} ${typeof value === "number" ? formatNumber(value) : JSON.stringify(value)}`).join(", ")}${told.length > 0 ? "; " : ""}${model.data.share === undefined ? "" : `${formatShare(model.data.share)} of the rows; `}`;
 }
 
 function StarButton({ model, starred }: { readonly model: number; readonly starred: boolean }) {

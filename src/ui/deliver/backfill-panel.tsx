@@ -1,9 +1,10 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import { useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
 import { changeBackfill, startBackfill } from "@/server/operating-actions";
 import { ActButton } from "../basic/act";
-import { count, moment } from "../basic/format";
+import { moment } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 
 /** A backfill with how far it is. */
@@ -143,11 +144,13 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
                     aria-label={`${each.done} of ${each.total} done`}
                   />
                   <span className="figure">
-                    {count(each.done)} of {count(each.total)}
+                    {formatNumber(each.done)} of {formatNumber(each.total)}
                   </span>{" "}
                   {each.state !== "running" && <span className="text-faded">{each.state}</span>}
                 </td>
-                <td className={`number ${each.failed > 0 ? "text-madder" : ""}`}>{count(each.failed)}</td>
+                <td className={`number ${each.failed > 0 ? "text-madder" : ""}`}>
+                  {formatNumber(each.failed)}
+                </td>
                 <td className="whitespace-nowrap text-right">
                   {each.state === "running" && (
                     <ActButton act={() => changeBackfill(each.id, "paused")}>Pause</ActButton>

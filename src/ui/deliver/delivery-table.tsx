@@ -1,8 +1,9 @@
+import { formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { LedgerEntry } from "@/server/deliveries";
 import { ScoreButton } from "../basic/actions";
-import { count, moment } from "../basic/format";
+import { moment } from "../basic/format";
 import { tableHref } from "../basic/table-href";
 import { DeliveryForm, type DeliveryFacts } from "./delivery-form";
 import { modeWords, rowWords } from "./delivery-words";
@@ -32,7 +33,7 @@ function RouteLine({
       {href ? <Link href={href}>{table}</Link> : table}
       <span className="block text-xs text-faded">
         where <code>{when}</code>
-        {rows === undefined ? "" : `: ${count(rows)}`}
+        {rows === undefined ? "" : `: ${formatNumber(rows)}`}
       </span>
     </span>
   );
@@ -83,7 +84,9 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
                 {each.routes.length > 0 && (
                   <span className="block text-xs text-faded">
                     rows that no route takes
-                    {last?.byTable[each.table] === undefined ? "" : `: ${count(last.byTable[each.table])}`}
+                    {last?.byTable[each.table] === undefined
+                      ? ""
+                      : `: ${formatNumber(last.byTable[each.table])}`}
                   </span>
                 )}
               </td>
@@ -104,7 +107,7 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
                   <span className="text-faded">never</span>
                 )}
               </td>
-              <td className="number">{count(last?.rows)}</td>
+              <td className="number">{formatNumber(last?.rows)}</td>
               <td className="whitespace-nowrap text-right">
                 <ScoreButton pipeline={facts.pipeline} delivery={each.name} disabled={!canScore} />{" "}
                 <RemoveListed pipeline={facts.pipeline} part="delivery" place={place} name={each.name} />

@@ -1,8 +1,9 @@
 "use client";
+import { formatNumber, formatShare } from "@/core/format/numbers";
 import { Fragment, useState } from "react";
 import { MUCH_DRIFT, SOME_DRIFT, type Drift } from "@/core/evaluate/drift";
 import type { DriftRow } from "@/store/drift";
-import { count, moment } from "../basic/format";
+import { moment } from "../basic/format";
 
 const [WIDTH, HEIGHT] = [260, 30];
 /** The index above which a line is drawn at the upper edge. */
@@ -27,9 +28,9 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
       <p className="text-sm text-faded">
         Population stability index of each column that features are made from, and of the predictions, over
         the last {runs.length} scoring run{runs.length === 1 ? "" : "s"}; the newest for{" "}
-        {moment(newest.runTime)} with {count(newest.rows)} rows. From {SOME_DRIFT} on some has changed, from{" "}
-        {MUCH_DRIFT} on much. Somebody is told when the predictions change so much, or any column, where the
-        delivery’s contract sets most_drift.
+        {moment(newest.runTime)} with {formatNumber(newest.rows)} rows. From {SOME_DRIFT} on some has changed,
+        from {MUCH_DRIFT} on much. Somebody is told when the predictions change so much, or any column, where
+        the delivery’s contract sets most_drift.
       </p>
       <table className="sheet mt-1" data-testid="drift">
         <thead>
@@ -58,14 +59,14 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
                       {each.column}
                     </button>
                   </td>
-                  <td className={`number ${tone}`}>{each.psi.toFixed(3)}</td>
+                  <td className={`number ${tone}`}>{formatNumber(each.psi)}</td>
                   <td className={`text-sm ${tone}`}>{says}</td>
                   <td>
                     <OverTime column={each.column} runs={runs} />
                   </td>
-                  <td className="number">{each.ks === null ? "–" : each.ks.toFixed(3)}</td>
+                  <td className="number">{each.ks === null ? "–" : formatNumber(each.ks)}</td>
                   <td className="number">
-                    {percent(each.missing[0])} → {percent(each.missing[1])}
+                    {formatShare(each.missing[0])} → {formatShare(each.missing[1])}
                   </td>
                 </tr>
                 {open === each.column && (
@@ -84,8 +85,6 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
   );
 }
 
-const percent = (share: number): string => `${(100 * share).toFixed(share > 0 && share < 0.01 ? 1 : 0)} %`;
-
 /** The index of one column, run by run, with the two bounds. */
 function OverTime({ column, runs }: { readonly column: string; readonly runs: readonly DriftRow[] }) {
   const y = (psi: number): number => HEIGHT - 3 - (Math.min(psi, HIGHEST) / HIGHEST) * (HEIGHT - 6);
@@ -100,7 +99,7 @@ function OverTime({ column, runs }: { readonly column: string; readonly runs: re
       width={WIDTH}
       height={HEIGHT}
       role="img"
-      aria-label={`Index of ${column} over ${points.length} runs, last ${points.at(-1)?.psi.toFixed(2) ?? "unknown"}`}
+      aria-label={`Index of ${column} over ${points.length} runs, last ${formatNumber(points.at(-1)?.psi) ?? "unknown"}`}
     >
       <line
         x1="0"
@@ -134,7 +133,7 @@ function OverTime({ column, runs }: { readonly column: string; readonly runs: re
           r="2.2"
           fill={each.psi >= MUCH_DRIFT ? "var(--madder)" : "var(--woad)"}
         >
-          <title>{`${moment(each.run.runTime)}: ${each.psi.toFixed(3)}`}</title>
+          <title>{`${moment(each.run.runTime)}: ${formatNumber(each.psi)}`}</title>
         </circle>
       ))}
     </svg>
@@ -168,7 +167,7 @@ function Parts({ drift }: { readonly drift: Drift }) {
                     background: index === 0 ? "var(--faded)" : "var(--woad)",
                   }}
                 />
-                <span className="figure text-faded">{percent(share)}</span>
+                <span className="figure text-faded">{formatShare(share)}</span>
               </td>
             ))}
           </tr>

@@ -1,10 +1,11 @@
+import { formatNumber } from "@/core/format/numbers";
 import cronstrue from "cronstrue";
 import Link from "next/link";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { nextSlots } from "@/core/schedule/slots";
 import type { ScheduleRow } from "@/store/pipelines";
 import { PauseButton, RunScheduleButton, SkipButton } from "../basic/actions";
-import { count, moment } from "../basic/format";
+import { moment } from "../basic/format";
 import { RemoveListed } from "./remove-listed";
 import { ScheduleForm, type ScheduleFacts } from "./schedule-form";
 
@@ -83,7 +84,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                 )}
                 {each.leftOut > 0 && (
                   <span className="block text-xs text-weld">
-                    {count(each.leftOut)} left out: {each.atOnce} at once
+                    {formatNumber(each.leftOut)} left out: {each.atOnce} at once
                   </span>
                 )}
               </td>

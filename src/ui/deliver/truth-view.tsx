@@ -1,4 +1,5 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import { scaleLinear, scaleUtc } from "d3-scale";
 import { useState } from "react";
 import { METRICS, type MetricName } from "@/core/evaluate/metrics";
@@ -6,7 +7,6 @@ import { promiseKept } from "@/core/evaluate/promise";
 import { summarise } from "@/core/evaluate/truth-sql";
 import type { ModelSummary } from "@/store/models";
 import type { TruthRow } from "@/store/truth";
-import { count, figure } from "../basic/format";
 
 interface Props {
   readonly days: readonly TruthRow[];
@@ -131,15 +131,15 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
                   version {version.number}
                   {version.id === inService && <span className="text-moss"> in service</span>}
                 </td>
-                <td className="number">{count(predicted)}</td>
-                <td className="number">{count(answered)}</td>
-                <td className="number">{figure(found)}</td>
+                <td className="number">{formatNumber(predicted)}</td>
+                <td className="number">{formatNumber(answered)}</td>
+                <td className="number">{formatNumber(found)}</td>
                 <td className="number">
-                  {figure(version.metrics[metric])}
+                  {formatNumber(version.metrics[metric])}
                   {range && (
                     <span className="text-faded">
                       {" "}
-                      ({figure(range[0], 3)} to {figure(range[1], 3)})
+                      ({formatNumber(range[0])} to {formatNumber(range[1])})
                     </span>
                   )}
                 </td>
@@ -228,7 +228,7 @@ function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="mt-2 w-full max-w-[900px]"
       role="img"
-      aria-label={`${METRICS[metric].title} of past predictions over ${all.length} days, on ${last.day} ${figure(last.value)}; promised ${figure(promised.metrics[metric])}`}
+      aria-label={`${METRICS[metric].title} of past predictions over ${all.length} days, on ${last.day} ${formatNumber(last.value)}; promised ${formatNumber(promised.metrics[metric])}`}
     >
       {band && (
         <rect
@@ -260,7 +260,7 @@ function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
           fontFamily="var(--font-mono)"
           fill="var(--faded)"
         >
-          {figure(tick, 3)}
+          {formatNumber(tick)}
         </text>
       ))}
       {x.ticks(8).map((tick) => (
@@ -294,7 +294,7 @@ function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
               fill={stroke(version.id)}
               opacity="0.45"
             >
-              <title>{`${each.day}, version ${version.number}: ${figure(each.value)} on ${each.answered} answers`}</title>
+              <title>{`${each.day}, version ${version.number}: ${formatNumber(each.value)} on ${each.answered} answers`}</title>
             </circle>
           ))}
           <polyline

@@ -1,9 +1,10 @@
+import { formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import type { Challenge } from "@/core/evaluate/challenge";
 import { METRICS } from "@/core/evaluate/metrics";
 import type { ModelSummary, serviceHistory } from "@/store/models";
 import { RetireButton } from "../basic/actions";
-import { figure, moment } from "../basic/format";
+import { moment } from "../basic/format";
 import { headline } from "../judge/headline";
 import { ServiceButton } from "./service-button";
 
@@ -22,7 +23,7 @@ function Held({ challenge }: { readonly challenge: Challenge }) {
     <span title={challenge.because}>
       <span className={`figure ${tone}`}>
         {challenge.gain >= 0 ? "+" : "−"}
-        {figure(Math.abs(challenge.gain), 3)}
+        {formatNumber(Math.abs(challenge.gain))}
       </span>{" "}
       <span className="text-faded">
         {METRICS[challenge.metric].title} against version {challenge.against}

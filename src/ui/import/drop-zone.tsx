@@ -1,10 +1,10 @@
 "use client";
+import { formatBytes } from "@/core/format/numbers";
 import { Upload } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { useRef, useState, type DragEvent } from "react";
 import { toast } from "sonner";
 import { makeTables } from "@/server/import-actions";
-import { bytes } from "../basic/format";
 
 /** Sends a file as it is, and says how far it is. */
 function upload(file: File, onProgress: (sent: number) => void): Promise<string> {
@@ -88,7 +88,7 @@ export function DropZone() {
       >
         {sending ? (
           <p role="status">
-            Sending {sending.name}: {bytes(sending.sent)} of {bytes(sending.size)}
+            Sending {sending.name}: {formatBytes(sending.sent)} of {formatBytes(sending.size)}
             <progress
               className="mx-auto mt-2 block w-80"
               max={Math.max(1, sending.size)}

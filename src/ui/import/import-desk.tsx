@@ -1,6 +1,7 @@
 "use client";
+import { formatDuration, formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
-import { count } from "../basic/format";
+
 import { Problems } from "../basic/problems";
 import { ImportProgress } from "./import-progress";
 import { LookForm } from "./look-form";
@@ -59,12 +60,14 @@ function Loaded({ row, importSchema }: { readonly row: SeenImport; readonly impo
   return (
     <section aria-label="Result" className="border-y border-rule py-8 text-center">
       <p className="text-lg font-medium" role="status">
-        {count(row.doneRows)} rows are in {importSchema}.{table}.
+        {formatNumber(row.doneRows)} rows are in {importSchema}.{table}.
       </p>
-      {seconds !== undefined && <p className="mt-1 text-faded">It took {seconds.toFixed(1)} s.</p>}
+      {seconds !== undefined && <p className="mt-1 text-faded">It took {formatDuration(1000 * seconds)}.</p>}
       {row.rejected > 0 && (
         <p className="mt-2">
-          <span className="text-madder">{count(row.rejected)} rows did not fit and were left out.</span>{" "}
+          <span className="text-madder">
+            {formatNumber(row.rejected)} rows did not fit and were left out.
+          </span>{" "}
           <a href={`/api/imports/${row.id}/rejects`} download>
             Download them
           </a>

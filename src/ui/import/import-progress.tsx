@@ -1,8 +1,9 @@
 "use client";
+import { formatBytes, formatDuration, formatNumber } from "@/core/format/numbers";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { cancelImport } from "@/server/import-actions";
-import { bytes, count, duration } from "../basic/format";
+
 import type { SeenImport } from "@/server/import-request";
 
 const TICK_MILLISECONDS = 500;
@@ -44,12 +45,14 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
           "waiting for a worker"
         ) : (
           <>
-            {bytes(row.doneBytes)} of {bytes(row.bytes)} · {count(row.doneRows)} rows
+            {formatBytes(row.doneBytes)} of {formatBytes(row.bytes)} · {formatNumber(row.doneRows)} rows
             {seconds !== undefined && row.doneRows > 0 && (
-              <> · {count(Math.round(row.doneRows / seconds))} a second</>
+              <> · {formatNumber(Math.round(row.doneRows / seconds))} a second</>
             )}
-            {left !== undefined && left > 0.5 && <> · {duration(1000 * left)} left</>}
-            {row.rejected > 0 && <span className="text-madder"> · {count(row.rejected)} do not fit</span>}
+            {left !== undefined && left > 0.5 && <> · {formatDuration(1000 * left)} left</>}
+            {row.rejected > 0 && (
+              <span className="text-madder"> · {formatNumber(row.rejected)} do not fit</span>
+            )}
           </>
         )}
       </p>

@@ -1,4 +1,5 @@
 "use client";
+import { formatNumber, formatPart } from "@/core/format/numbers";
 import { useMemo, useState } from "react";
 import { toast } from "sonner";
 import {
@@ -10,7 +11,7 @@ import {
   type TextLook,
 } from "@/core/files/look";
 import { lookAtImportAgain, startLoad } from "@/server/import-actions";
-import { count, share } from "../basic/format";
+
 import { Problems } from "../basic/problems";
 import type { SeenImport } from "@/server/import-request";
 
@@ -108,7 +109,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
         className="flex flex-wrap items-center gap-x-5 gap-y-2 border-y border-rule py-2 text-sm"
       >
         <span>
-          <b className="figure">{count(look.rows)}</b> rows, {look.findings.length} columns
+          <b className="figure">{formatNumber(look.rows)}</b> rows, {look.findings.length} columns
         </span>
         {text && (
           <>
@@ -255,7 +256,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
       {look.broken > 0 && (
         <details className="mt-3">
           <summary className="cursor-pointer text-madder">
-            {count(look.broken)} row{look.broken === 1 ? "" : "s"} cannot be read
+            {formatNumber(look.broken)} row{look.broken === 1 ? "" : "s"} cannot be read
           </summary>
           <ul className="mt-1 max-h-40 overflow-auto text-sm">
             {look.brokenRows.map((each) => (
@@ -334,13 +335,15 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
           onClick={() => void load()}
         >
           Load{" "}
-          {count(look.rows - (choices.misfits === "reject" ? Math.min(look.rows, misfits - look.broken) : 0))}{" "}
+          {formatNumber(
+            look.rows - (choices.misfits === "reject" ? Math.min(look.rows, misfits - look.broken) : 0),
+          )}{" "}
           rows
         </button>
       </section>
       {misfits > 0 && (
         <p className="mt-2 text-sm text-madder">
-          {count(misfits)} row{misfits === 1 ? " does" : "s do"} not fit as it stands
+          {formatNumber(misfits)} row{misfits === 1 ? " does" : "s do"} not fit as it stands
           {choices.misfits === "stop" ? "; the load will stop and say which." : " and will be left out."}
         </p>
       )}
@@ -441,11 +444,11 @@ function ColumnLine({
         />
       </td>
       <td className={`number ${found.missing > 0 ? "text-madder" : ""}`}>
-        {share(found.missing, look.rows)}
+        {formatPart(found.missing, look.rows)}
       </td>
       <td className="number">
         {found.distinctIsExact ? "" : "over "}
-        {count(found.distinct)}
+        {formatNumber(found.distinct)}
       </td>
       <td className="figure max-w-64 truncate text-[0.82rem]" title={found.examples.join(", ")}>
         {found.examples.slice(0, 3).join(", ")}
@@ -453,7 +456,7 @@ function ColumnLine({
       <td className="text-sm">
         {column.type === proposed && found.misfits > 0 && (
           <span className="text-madder">
-            {count(found.misfits)} {found.misfits === 1 ? "does" : "do"} not fit.{" "}
+            {formatNumber(found.misfits)} {found.misfits === 1 ? "does" : "do"} not fit.{" "}
           </span>
         )}
         {found.hints.join("; ")}

@@ -1,10 +1,11 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
 import type { Task } from "@/core/learn/task";
 import { openBlind } from "@/server/training-actions";
 import type { BlindLook } from "@/store/schema";
 import { ActButton } from "../basic/act";
-import { count, figure, moment } from "../basic/format";
+import { moment } from "../basic/format";
 
 /** The blind part: closed until somebody opens it, once, on record. */
 export function BlindPart({
@@ -37,7 +38,7 @@ export function BlindPart({
       {look && (
         <>
           <p className="text-sm text-faded">
-            Opened {moment(look.openedAt)}; {count(look.rows)} rows.
+            Opened {moment(look.openedAt)}; {formatNumber(look.rows)} rows.
           </p>
           <dl className="mt-1 flex flex-wrap gap-x-8" data-testid="blind">
             {metricsFor(kind).map((name) => {
@@ -45,10 +46,10 @@ export function BlindPart({
               return (
                 <div key={name}>
                   <dt className="text-sm text-faded">{METRICS[name].title}</dt>
-                  <dd className="figure text-lg">{figure(look.figures[name])}</dd>
+                  <dd className="figure text-lg">{formatNumber(look.figures[name])}</dd>
                   {interval && (
                     <dd className="figure text-xs text-faded">
-                      {figure(interval[0], 3)} – {figure(interval[1], 3)}
+                      {formatNumber(interval[0])} – {formatNumber(interval[1])}
                     </dd>
                   )}
                 </div>

@@ -1,7 +1,6 @@
-import { count } from "../basic/format";
+import { formatNumber, formatPart } from "@/core/format/numbers";
 
-const percent = (part: number, whole: number): string =>
-  whole === 0 ? "–" : `${((100 * part) / whole).toFixed(0)} %`;
+const percent = (part: number, whole: number): string => (whole === 0 ? "–" : `${formatPart(part, whole)}`);
 
 /** How often each class was taken for each, with precision and recall of every class. Shading follows the share of the row; the diagonal is framed. */
 export function ClassMatrix({
@@ -49,7 +48,7 @@ export function ClassMatrix({
                           : undefined,
                     }}
                   >
-                    {count(each)}
+                    {formatNumber(each)}
                   </td>
                 ))}
                 <td className="figure px-3 text-right">{percent(row[code]!, total)}</td>

@@ -1,4 +1,5 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import {
   createColumnHelper,
   flexRender,
@@ -10,35 +11,34 @@ import {
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
 import type { CoefficientRow } from "@/core/learn/linear/readable";
-import { figure } from "../basic/format";
 
 const helper = createColumnHelper<CoefficientRow>();
 const bySize = (left: number, right: number): number => Math.abs(left) - Math.abs(right);
 const COLUMNS = [
   helper.accessor("class", { header: "Class" }),
   helper.accessor("term", { header: "Term" }),
-  helper.accessor("estimate", { header: "Coefficient", cell: (cell) => figure(cell.getValue(), 5) }),
-  helper.accessor("error", { header: "Standard error", cell: (cell) => figure(cell.getValue(), 3) }),
+  helper.accessor("estimate", { header: "Coefficient", cell: (cell) => formatNumber(cell.getValue()) }),
+  helper.accessor("error", { header: "Standard error", cell: (cell) => formatNumber(cell.getValue()) }),
   helper.accessor("ratio", {
     header: "Ratio",
-    cell: (cell) => figure(cell.getValue(), 3),
+    cell: (cell) => formatNumber(cell.getValue()),
     sortingFn: (left, right) => bySize(left.original.ratio ?? 0, right.original.ratio ?? 0),
   }),
   helper.accessor("p", {
     header: "p",
     cell: (cell) => {
       const p = cell.getValue();
-      return p !== null && p < 1e-16 ? "< 1e-16" : figure(p, 3);
+      return p !== null && p < 1e-16 ? "< 1e-16" : formatNumber(p);
     },
   }),
   helper.accessor((row) => Math.exp(row.estimate), {
     id: "odds",
     header: "Odds ratio",
-    cell: (cell) => figure(cell.getValue(), 4),
+    cell: (cell) => formatNumber(cell.getValue()),
   }),
   helper.accessor("perDeviation", {
     header: "Per deviation",
-    cell: (cell) => figure(cell.getValue(), 3),
+    cell: (cell) => formatNumber(cell.getValue()),
     sortingFn: (left, right) => bySize(left.original.perDeviation, right.original.perDeviation),
   }),
 ];

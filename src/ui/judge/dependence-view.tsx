@@ -1,7 +1,8 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
 import type { Judgement } from "@/core/evaluate/judgement";
-import { figure } from "../basic/format";
+
 import { Bars } from "../charts/bars";
 import { LineChart } from "../charts/line-chart";
 import { ColumnChoice } from "./column-choice";
@@ -70,8 +71,8 @@ export function DependenceView({
               width={454}
               height={30}
               bars={chosen.points.map((each, index) => ({
-                from: figure(Number(each.at)),
-                to: figure(Number(chosen.points[index + 1]?.at ?? each.at)),
+                from: formatNumber(Number(each.at)),
+                to: formatNumber(Number(chosen.points[index + 1]?.at ?? each.at)),
                 rows: each.rows,
               }))}
             />
@@ -91,7 +92,7 @@ export function DependenceView({
             {chosen.points.map((each) => (
               <tr key={String(each.at)}>
                 <td>{each.at === null ? "(missing)" : String(each.at)}</td>
-                <td className="number">{figure(each.outputs[place])}</td>
+                <td className="number">{formatNumber(each.outputs[place])}</td>
                 <td>
                   <svg width="200" height="10" aria-hidden>
                     <rect

@@ -1,7 +1,7 @@
+import { formatNumber } from "@/core/format/numbers";
 import { METRICS, metricsFor, type Figures, type MetricName } from "@/core/evaluate/metrics";
 import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { Task } from "@/core/learn/task";
-import { figure } from "../basic/format";
 
 interface Props {
   readonly kind: Task["kind"];
@@ -41,15 +41,17 @@ export function FigureTable({ kind, figures, intervals, base, folds }: Props) {
                 </span>
               </td>
               <td className="number" data-testid={METRICS[name].title}>
-                {figure(figures[name])}
+                {formatNumber(figures[name])}
               </td>
               <td className="number text-faded">
-                {interval ? `${figure(interval[0])} – ${figure(interval[1])}` : "–"}
+                {interval ? `${formatNumber(interval[0])} – ${formatNumber(interval[1])}` : "–"}
               </td>
-              <td className="number text-faded">{figure(base[name])}</td>
+              <td className="number text-faded">{formatNumber(base[name])}</td>
               {folds.length > 0 && (
                 <td className="number text-faded">
-                  {parts.length > 0 ? `${figure(Math.min(...parts))} – ${figure(Math.max(...parts))}` : "–"}
+                  {parts.length > 0
+                    ? `${formatNumber(Math.min(...parts))} – ${formatNumber(Math.max(...parts))}`
+                    : "–"}
                 </td>
               )}
               <td className="w-56">
@@ -90,7 +92,7 @@ function Range({
   const [low, high] = [Math.min(...all), Math.max(...all)];
   const x = (each: number): number => 8 + (high > low ? (each - low) / (high - low) : 0.5) * 200;
   return (
-    <svg width="216" height="16" role="img" aria-label={`${METRICS[name].title}: ${value.toPrecision(4)}`}>
+    <svg width="216" height="16" role="img" aria-label={`${METRICS[name].title}: ${formatNumber(value)}`}>
       <line x1="8" x2="208" y1="8" y2="8" stroke="var(--weft)" />
       {interval && (
         <line

@@ -1,6 +1,6 @@
+import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import { METRICS } from "@/core/evaluate/metrics";
-import { figure } from "../basic/format";
 
 /** How much each feature matters: by shuffling it among holdout rows, and for trees by the loss that its splits took away. */
 export function ImportanceView({
@@ -18,7 +18,7 @@ export function ImportanceView({
       <h2>What matters</h2>
       <p className="mb-1 text-sm text-faded">
         How much worse the {METRICS[importanceOf.metric].title} gets when a feature is shuffled among{" "}
-        {importanceOf.rows.toLocaleString("en-US")} holdout rows; three rounds, whose spread is the thin line.
+        {formatNumber(importanceOf.rows)} holdout rows; three rounds, whose spread is the thin line.
       </p>
       <table className="sheet" data-testid="importance">
         <thead>
@@ -33,7 +33,7 @@ export function ImportanceView({
           {importance.slice(0, 20).map((each) => (
             <tr key={each.column}>
               <td className="break-words">{each.column}</td>
-              <td className="number">{figure(each.worse, 3)}</td>
+              <td className="number">{formatNumber(each.worse)}</td>
               <td>
                 <svg width="300" height="12" aria-hidden>
                   <rect
@@ -56,7 +56,7 @@ export function ImportanceView({
               {gains && (
                 <td className="number">
                   {allGain > 0
-                    ? `${((100 * (gains.find((gain) => gain.column === each.column)?.gain ?? 0)) / allGain).toFixed(1)} %`
+                    ? `${formatPart(gains.find((gain) => gain.column === each.column)?.gain ?? 0, allGain)}`
                     : "–"}
                 </td>
               )}

@@ -1,10 +1,11 @@
 "use client";
+import { formatNumber, shortenDecimals } from "@/core/format/numbers";
 import Link from "next/link";
 import { parseAsStringLiteral, useQueryState } from "nuqs";
 import { Fragment, useEffect, useState } from "react";
 import type { JudgedPage, JudgedRow, RowReasons } from "@/runs/judging/judged-rows";
 import { postJson } from "../basic/fetch-json";
-import { figure, shortened } from "../basic/format";
+
 import { useRead } from "../basic/use-read";
 import { ReasonList } from "./reason-list";
 
@@ -142,10 +143,10 @@ export function JudgedRowsView({
                       ))}
                       <td>{row.answer}</td>
                       <td className="figure">{row.prediction}</td>
-                      <td className="number">{figure(row.wrong, 3)}</td>
+                      <td className="number">{formatNumber(row.wrong)}</td>
                       {shown.map((name) => (
                         <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>
-                          {shortened(row.values[name]) ?? <span className="text-faded">–</span>}
+                          {shortenDecimals(row.values[name]) ?? <span className="text-faded">–</span>}
                         </td>
                       ))}
                       <td>

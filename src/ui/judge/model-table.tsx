@@ -1,8 +1,9 @@
+import { formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import type { ModelSummary } from "@/store/models";
 import type { PipelineRow } from "@/store/pipelines";
 import { ServiceButton } from "../deliver/service-button";
-import { count, moment } from "../basic/format";
+import { moment } from "../basic/format";
 import { headline } from "./headline";
 
 /** Model versions of all pipelines, newest first; put in service or taken out from here. */
@@ -49,7 +50,7 @@ export function ModelTable({
               </td>
               <td>{model.candidate}</td>
               <td className="figure">{headline(model.metrics)}</td>
-              <td className="number">{count(model.data.trainingRows)}</td>
+              <td className="number">{formatNumber(model.data.trainingRows)}</td>
               <td className="whitespace-nowrap">{moment(model.createdAt)}</td>
               <td className="text-right">
                 <ServiceButton model={model.id} version={model.number} inService={inService} quiet />

@@ -1,5 +1,5 @@
+import { formatNumber, shortenDecimals } from "@/core/format/numbers";
 import type { RowReasons } from "@/runs/judging/judged-rows";
-import { figure, shortened } from "../basic/format";
 
 /** Reasons that have a line of their own; the others are summed. */
 const SHOWN = 10;
@@ -18,7 +18,7 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
         Parts of {found.explained.scale}
         {found.of ? ` for “${found.of}”` : ""}
         {found.explained.exact ? "" : ", worked out by putting the row’s values in one after the other"}.
-        Usually {figure(found.explained.base)}; here {figure(found.predictor)}.
+        Usually {formatNumber(found.explained.base)}; here {formatNumber(found.predictor)}.
       </p>
       <table className="mt-1 text-sm">
         <tbody>
@@ -27,7 +27,7 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
               <td className="max-w-80 truncate pr-3" title={each.column}>
                 {each.column}{" "}
                 <span className="text-faded">
-                  = {shortened(String(found.values[each.column] ?? "missing")).slice(0, 30)}
+                  = {shortenDecimals(String(found.values[each.column] ?? "missing")).slice(0, 30)}
                 </span>
               </td>
               <td>
@@ -45,7 +45,7 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
               </td>
               <td className="figure text-right">
                 {each.value > 0 ? "+" : ""}
-                {figure(each.value, 3)}
+                {formatNumber(each.value)}
               </td>
             </tr>
           ))}
@@ -53,7 +53,7 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
             <tr>
               <td className="pr-3 text-faded">{parts.length - SHOWN} others</td>
               <td />
-              <td className="figure text-right">{figure(rest, 3)}</td>
+              <td className="figure text-right">{formatNumber(rest)}</td>
             </tr>
           )}
         </tbody>
@@ -81,13 +81,13 @@ function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbo
         <tbody>
           {found.map((each, index) => (
             <tr key={index}>
-              <td className="number">{figure(each.distance, 3)}</td>
+              <td className="number">{formatNumber(each.distance)}</td>
               <td>{each.answer}</td>
               {columns.map((name) => {
                 const value = each.values[name];
                 return (
                   <td key={name} className="figure">
-                    {typeof value === "number" ? figure(value) : (value ?? "–")}
+                    {typeof value === "number" ? formatNumber(value) : (value ?? "–")}
                   </td>
                 );
               })}

@@ -1,7 +1,8 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
 import type { ResidualBin } from "@/runs/judging/segments";
-import { figure } from "../basic/format";
+
 import { useRead } from "../basic/use-read";
 import { LineChart } from "../charts/line-chart";
 import { Key } from "../charts/training-chart";
@@ -144,9 +145,9 @@ export function ResidualsView({
                   <tr key={each.label}>
                     <td>{each.label}</td>
                     <td className="number">{each.rows}</td>
-                    <td className="number">{figure(each.actual)}</td>
-                    <td className="number">{figure(each.predicted)}</td>
-                    <td className="number">{figure(each.quartiles[1])}</td>
+                    <td className="number">{formatNumber(each.actual)}</td>
+                    <td className="number">{formatNumber(each.predicted)}</td>
+                    <td className="number">{formatNumber(each.quartiles[1])}</td>
                   </tr>
                 ))}
               </tbody>
@@ -167,12 +168,12 @@ function advice(
     median_error: median,
   }: { readonly rmse?: number | null; readonly mae?: number | null; readonly median_error?: number | null },
 ): string {
-  const size = `Its skewness is ${skewness.toFixed(1)}`;
+  const size = `Its skewness is ${formatNumber(skewness)}`;
   if (Math.abs(skewness) < 1)
     return `The target is about symmetric (${size.toLowerCase()}): RMSE and mean error tell the same story, and RMSE is what most learners minimise.`;
   const ratio =
     rmse && mae
-      ? ` Here the RMSE (${figure(rmse)}) is ${(rmse / mae).toFixed(1)} times the mean error (${figure(mae)}), and half of the errors are below ${figure(median)}.`
+      ? ` Here the RMSE (${formatNumber(rmse)}) is ${formatNumber(rmse / mae)} times the mean error (${formatNumber(mae)}), and half of the errors are below ${formatNumber(median)}.`
       : "";
   return `The target has a long tail of ${skewness > 0 ? "large" : "small"} values (${size.toLowerCase()}). RMSE is ruled by the few rows in it; if every unit of error costs the same, judge by the mean error and try loss: absolute; if a typical row matters, by the median error.${ratio}`;
 }
@@ -216,7 +217,7 @@ function Scatter({ pairs }: { readonly pairs: readonly (readonly [number, number
           fontFamily="var(--font-mono)"
           fill="var(--faded)"
         >
-          {figure(each, 3)}
+          {formatNumber(each)}
         </text>
       ))}
     </svg>

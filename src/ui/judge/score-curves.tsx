@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import { confusions, ratesOf, type Bucket } from "@/core/evaluate/threshold";
 import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
 import { LineChart } from "../charts/line-chart";
@@ -134,5 +135,5 @@ export function ScoreCurves({ buckets }: { readonly buckets: readonly Bucket[] }
 function lift(gain: readonly (readonly [number, number])[], share: number): string {
   const at = gain.findIndex(([rows]) => rows >= share);
   const [rows, found] = gain[at < 0 ? gain.length - 1 : at]!;
-  return rows > 0 ? (found / rows).toFixed(1) : "–";
+  return rows > 0 ? formatNumber(found / rows) : "–";
 }

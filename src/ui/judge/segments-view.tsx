@@ -1,10 +1,11 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
 import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
 import type { Figures } from "@/core/evaluate/metrics";
 import type { Task } from "@/core/learn/task";
 import type { Segment } from "@/runs/judging/segments";
-import { count, figure } from "../basic/format";
+
 import { useRead } from "../basic/use-read";
 import { ColumnChoice } from "./column-choice";
 
@@ -95,15 +96,15 @@ export function SegmentsView({
                       <span className="ml-2 border-b-2 border-madder text-xs text-madder">surely worse</span>
                     )}
                   </td>
-                  <td className="number">{count(each.rows)}</td>
-                  {singles && <td className="number">{figure(each.actual, 3)}</td>}
-                  {singles && <td className="number">{figure(each.predicted, 3)}</td>}
-                  <td className="number">{figure(at)}</td>
+                  <td className="number">{formatNumber(each.rows)}</td>
+                  {singles && <td className="number">{formatNumber(each.actual)}</td>}
+                  {singles && <td className="number">{formatNumber(each.predicted)}</td>}
+                  <td className="number">{formatNumber(at)}</td>
                   <td className="number text-faded">
-                    {interval ? `${figure(interval[0], 3)} – ${figure(interval[1], 3)}` : "–"}
+                    {interval ? `${formatNumber(interval[0])} – ${formatNumber(interval[1])}` : "–"}
                   </td>
                   <td>
-                    <svg width="300" height="16" role="img" aria-label={`${each.label}: ${figure(at)}`}>
+                    <svg width="300" height="16" role="img" aria-label={`${each.label}: ${formatNumber(at)}`}>
                       {typeof overall === "number" && (
                         <line
                           x1={x(overall)}

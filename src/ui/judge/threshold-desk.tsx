@@ -1,11 +1,12 @@
 "use client";
+import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
 import { Slider } from "radix-ui";
 import { useMemo } from "react";
 import type { Figures } from "@/core/evaluate/metrics";
 import { confusions, ratesOf, type Bucket, type Confusion } from "@/core/evaluate/threshold";
 import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
 import { LineChart } from "../charts/line-chart";
-import { count, share } from "../basic/format";
+
 import { ThresholdRules } from "./threshold-rules";
 import { useThreshold } from "./use-threshold";
 
@@ -29,7 +30,7 @@ export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: P
         <figure>
           <figcaption className="mb-1 font-medium">
             Receiver operating characteristic{" "}
-            <span className="figure ml-1 font-normal text-faded">AUC {metrics.auc?.toFixed(4)}</span>
+            <span className="figure ml-1 font-normal text-faded">AUC {formatNumber(metrics.auc)}</span>
           </figcaption>
           <LineChart
             label="ROC curve"
@@ -57,7 +58,7 @@ export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: P
           <figcaption className="mb-1 font-medium">
             Precision and recall{" "}
             <span className="figure ml-1 font-normal text-faded">
-              average precision {metrics.average_precision?.toFixed(4)}
+              average precision {formatNumber(metrics.average_precision)}
             </span>
           </figcaption>
           <LineChart
@@ -88,7 +89,7 @@ export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: P
               Threshold
             </span>
             <output className="figure text-lg" data-testid="threshold">
-              {now.threshold.toFixed(3)}
+              {formatNumber(now.threshold)}
             </output>
           </div>
           <Slider.Root
@@ -144,7 +145,7 @@ function Rate({
   return (
     <div className="flex items-baseline justify-between border-b border-weft" title={help}>
       <dt className="text-faded">{name}</dt>
-      <dd className="figure">{(100 * value).toFixed(1)} %</dd>
+      <dd className="figure">{formatShare(value)}</dd>
     </div>
   );
 }
@@ -154,11 +155,11 @@ function Counts({ now }: { readonly now: Confusion }) {
   const cell = (value: number, right: boolean, id: string) => (
     <td className={`border border-rule px-3 py-1.5 text-right ${right ? "bg-paper" : ""}`}>
       <span className="figure text-base" data-testid={id}>
-        {count(value)}
+        {formatNumber(value)}
       </span>
       <br />
       <span className="text-xs text-faded">
-        {share(value, total)}
+        {formatPart(value, total)}
         {right ? "" : ", wrong"}
       </span>
     </td>

@@ -1,4 +1,5 @@
 "use client";
+import { formatNumber, formatShare } from "@/core/format/numbers";
 import { useState } from "react";
 import {
   bestF1,
@@ -9,7 +10,6 @@ import {
   withRecall,
   type Confusion,
 } from "@/core/evaluate/threshold";
-import { count } from "../basic/format";
 
 interface Props {
   readonly all: readonly Confusion[];
@@ -34,12 +34,12 @@ export function ThresholdRules({ all, now, onThreshold }: Props) {
         One miss costs <Amount label="One miss costs" value={miss} onValue={setMiss} /> one false alarm{" "}
         <Amount label="One false alarm costs" value={falseAlarm} onValue={setFalseAlarm} /> cost here{" "}
         <span className="figure font-semibold" data-testid="cost">
-          {count(costOf(now, miss, falseAlarm))}
+          {formatNumber(costOf(now, miss, falseAlarm))}
         </span>
         {cheapest && (
           <Choice
             at={cheapest}
-            says={`least ${count(costOf(cheapest, miss, falseAlarm))} at`}
+            says={`least ${formatNumber(costOf(cheapest, miss, falseAlarm))} at`}
             onThreshold={onThreshold}
           />
         )}
@@ -50,7 +50,7 @@ export function ThresholdRules({ all, now, onThreshold }: Props) {
         {able && (
           <Choice
             at={able}
-            says={`finds ${(100 * ratesOf(able).recall).toFixed(0)} % of the positives, at`}
+            says={`finds ${formatShare(ratesOf(able).recall)} of the positives, at`}
             onThreshold={onThreshold}
           />
         )}
@@ -61,14 +61,14 @@ export function ThresholdRules({ all, now, onThreshold }: Props) {
         {found && (
           <Choice
             at={found}
-            says={`precision ${(100 * ratesOf(found).precision).toFixed(0)} %, at`}
+            says={`precision ${formatShare(ratesOf(found).precision)}, at`}
             onThreshold={onThreshold}
           />
         )}
       </p>
       {f1 && (
         <p className="mt-1.5">
-          Highest F1 {ratesOf(f1).f1.toFixed(3)} <Choice at={f1} says="at" onThreshold={onThreshold} />
+          Highest F1 {formatNumber(ratesOf(f1).f1)} <Choice at={f1} says="at" onThreshold={onThreshold} />
         </p>
       )}
     </div>
@@ -108,7 +108,7 @@ function Choice({
 }) {
   return (
     <button type="button" className="underline" onClick={() => onThreshold(at.threshold)}>
-      {says} {at.threshold.toFixed(3)}
+      {says} {formatNumber(at.threshold)}
     </button>
   );
 }

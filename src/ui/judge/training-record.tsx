@@ -1,7 +1,8 @@
+import { formatBytes, formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import { METRICS } from "@/core/evaluate/metrics";
 import type { LearnedPart } from "@/server/learned";
 import type { ModelRow } from "@/store/models";
-import { bytes, count, duration, figure, moment } from "../basic/format";
+import { moment } from "../basic/format";
 import { LearnedTable } from "../basic/learned-table";
 import { TrainingChart } from "../charts/training-chart";
 
@@ -30,22 +31,22 @@ export function TrainingRecord({
         <dt className="text-faded">Engine</dt>
         <dd>
           {model.engine === "warehouse"
-            ? `rows stayed in the warehouse; ${count(fitted.fit.numbersOut)} numbers came out, all of them sums`
-            : `${count(fitted.fit.rows)} rows streamed to the worker, once`}
+            ? `rows stayed in the warehouse; ${formatNumber(fitted.fit.numbersOut)} numbers came out, all of them sums`
+            : `${formatNumber(fitted.fit.rows)} rows streamed to the worker, once`}
         </dd>
         <dt className="text-faded">Time and memory</dt>
         <dd>
-          {model.fitSeconds === null ? "–" : duration(model.fitSeconds * 1000)}
-          {data.memory === undefined ? "" : `; the worker held ${bytes(data.memory)} at the most`}
+          {model.fitSeconds === null ? "–" : formatDuration(model.fitSeconds * 1000)}
+          {data.memory === undefined ? "" : `; the worker held ${formatBytes(data.memory)} at the most`}
         </dd>
         {data.share !== undefined && (
           <>
             <dt className="text-faded">Rows</dt>
             <dd>
-              a try on {(100 * data.share).toFixed(0)} % of the training rows
+              a try on {formatShare(data.share)} of the training rows
               {model.fitSeconds === null
                 ? ""
-                : `; all of them take about ${duration((model.fitSeconds * 1000) / data.share)}`}
+                : `; all of them take about ${formatDuration((model.fitSeconds * 1000) / data.share)}`}
             </dd>
           </>
         )}
@@ -71,8 +72,8 @@ export function TrainingRecord({
                   .join(", ")}
               </span>
               . Its {METRICS[data.search.metric].title} over the folds was{" "}
-              <span className="figure">{figure(data.search.score)}</span>; on rows that the search never saw
-              it is <span className="figure">{figure(model.metrics[data.search.metric])}</span>.
+              <span className="figure">{formatNumber(data.search.score)}</span>; on rows that the search never
+              saw it is <span className="figure">{formatNumber(model.metrics[data.search.metric])}</span>.
             </dd>
           </>
         )}
@@ -84,7 +85,7 @@ export function TrainingRecord({
           <div key={name} className="contents">
             <dt className="text-faded">Read</dt>
             <dd>
-              {name}: {count(each.rows)} rows
+              {name}: {formatNumber(each.rows)} rows
               {each.changedAt ? `, last changed ${moment(each.changedAt)}` : ""}
             </dd>
           </div>

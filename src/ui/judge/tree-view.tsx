@@ -1,9 +1,9 @@
 "use client";
+import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
 import { useState } from "react";
 import type { Task } from "@/core/learn/task";
 import { className } from "@/core/learn/task";
 import type { SplitNode, Tree, TreeNode } from "@/core/learn/trees/tree";
-import { count, figure, share } from "../basic/format";
 
 interface Placed {
   readonly position: number;
@@ -35,14 +35,14 @@ const rule = (node: SplitNode): string =>
   node.kind === "number"
     ? node.below === null
       ? `${node.column} is there`
-      : `${node.column} < ${figure(node.below)}`
+      : `${node.column} < ${formatNumber(node.below)}`
     : `${node.column} in ${node.levels.map((each) => each ?? "(missing)").join(", ")}`;
 
 function says(node: TreeNode, task: Task): string {
-  if (task.kind === "number") return figure(node.value[0]);
-  if (task.kind === "binary") return `${(100 * node.value[0]!).toFixed(1)} % positive`;
+  if (task.kind === "number") return formatNumber(node.value[0]);
+  if (task.kind === "binary") return `${formatShare(node.value[0]!)} positive`;
   const best = node.value.reduce((most, each, index) => (each > node.value[most]! ? index : most), 0);
-  return `${className(task, best)} ${(100 * node.value[best]!).toFixed(0)} %`;
+  return `${className(task, best)} ${formatShare(node.value[best]!)}`;
 }
 
 /** A decision tree, drawn. A node is walked to by a press or with the arrow keys; it tells its rule, its rows and its shares. */
@@ -142,7 +142,7 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
                   <span className="line-clamp-2 break-words font-medium">
                     {own.kind === "leaf" ? says(own, task) : rule(own)}
                   </span>
-                  <span className="block text-faded">{count(own.rows)} rows</span>
+                  <span className="block text-faded">{formatNumber(own.rows)} rows</span>
                 </button>
               </foreignObject>
             );
@@ -164,12 +164,13 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
         </dd>
         <dt className="text-faded">Rows</dt>
         <dd className="figure">
-          {count(node.rows)} <span className="font-sans text-faded">({share(node.rows, total)})</span>
+          {formatNumber(node.rows)}{" "}
+          <span className="font-sans text-faded">({formatPart(node.rows, total)})</span>
         </dd>
         <dt className="text-faded">Says</dt>
         <dd>
           {task.kind === "classes"
-            ? task.classes.map((name, code) => `${name} ${(100 * node.value[code]!).toFixed(1)} %`).join(", ")
+            ? task.classes.map((name, code) => `${name} ${formatShare(node.value[code]!)}`).join(", ")
             : says(node, task)}
         </dd>
         {node.kind !== "leaf" && (
@@ -180,7 +181,7 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
               {node.kind === "number"
                 ? `a missing value goes ${node.missing}`
                 : `a category never seen goes ${node.unseen}`}
-              ; gain <span className="figure">{figure(node.gain)}</span>
+              ; gain <span className="figure">{formatNumber(node.gain)}</span>
             </dd>
           </>
         )}

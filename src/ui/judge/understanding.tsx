@@ -1,7 +1,8 @@
+import { formatNumber } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Model } from "@/core/learn/model";
 import type { Task } from "@/core/learn/task";
-import { count } from "../basic/format";
+
 import { Empty } from "../basic/empty";
 import { CoefficientTable } from "./coefficient-table";
 import { DependenceView } from "./dependence-view";
@@ -77,17 +78,17 @@ export function Understanding({ model, judgement, task, expectations }: Props) {
       {model.algorithm === "decision_tree" && <TreeView tree={model.tree} task={task} />}
       {model.algorithm === "random_forest" && (
         <section>
-          <h2>The first tree of {count(model.trees.length)}</h2>
+          <h2>The first tree of {formatNumber(model.trees.length)}</h2>
           <p className="text-sm text-faded">
-            Out-of-bag loss {model.fit.outOfBag.loss.toPrecision(5)}, over {count(model.fit.outOfBag.rows)}{" "}
-            rows.
+            Out-of-bag loss {formatNumber(model.fit.outOfBag.loss)}, over{" "}
+            {formatNumber(model.fit.outOfBag.rows)} rows.
           </p>
           <TreeView tree={model.trees[0]!} task={task} />
         </section>
       )}
       {model.algorithm === "boosted_trees" && model.rounds[0] && (
         <section>
-          <h2>The first tree of {count(model.rounds.length)}</h2>
+          <h2>The first tree of {formatNumber(model.rounds.length)}</h2>
           <p className="text-sm text-faded">
             Values are what it adds to the {model.link === "identity" ? "prediction" : "log odds"}.
           </p>
@@ -101,10 +102,10 @@ export function Understanding({ model, judgement, task, expectations }: Props) {
             Change of the {model.algorithm === "support_vector" ? "margin" : WHAT[task.kind]} for one unit of
             the column, all else equal.
             {model.fit.errorsFrom
-              ? ` Errors from ${model.fit.errorsFrom === "sample" ? `a sample of ${count(model.fit.sampleRows)} rows` : "all training rows"}${"ridge" in model.fit && model.fit.ridge > 0 ? "; with a penalty they describe the penalised fit" : ""}.`
+              ? ` Errors from ${model.fit.errorsFrom === "sample" ? `a sample of ${formatNumber(model.fit.sampleRows)} rows` : "all training rows"}${"ridge" in model.fit && model.fit.ridge > 0 ? "; with a penalty they describe the penalised fit" : ""}.`
               : ""}
             {model.algorithm === "linear_regression"
-              ? ` R² on the training rows ${model.fit.rSquared.toFixed(4)}; residual standard error ${model.fit.residualError.toPrecision(5)} on ${count(model.fit.degrees)} degrees of freedom.`
+              ? ` R² on the training rows ${formatNumber(model.fit.rSquared)}; residual standard error ${formatNumber(model.fit.residualError)} on ${formatNumber(model.fit.degrees)} degrees of freedom.`
               : ""}
           </p>
           <CoefficientTable
@@ -147,7 +148,7 @@ function Normals({
               <td>{each.column}</td>
               {classes.map((name, code) => (
                 <td key={name} className="number">
-                  {each.means[code]!.toPrecision(4)} ± {each.deviations[code]!.toPrecision(3)}
+                  {formatNumber(each.means[code]!)} ± {formatNumber(each.deviations[code]!)}
                 </td>
               ))}
             </tr>

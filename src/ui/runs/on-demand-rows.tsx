@@ -1,7 +1,8 @@
+import { formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import { isNumber } from "@/core/value-type";
 import type { CatalogTable } from "@/core/plan/catalog";
-import { count } from "../basic/format";
+
 import { tableHref } from "../basic/table-href";
 import { ExportMenu } from "../tables/export-menu";
 import { RowGrid } from "../tables/row-grid";
@@ -27,7 +28,7 @@ export function OnDemandRows({ from, into, rows }: Props) {
       <div className="mb-1 flex items-baseline gap-4">
         <h2>Predictions</h2>
         <span className="text-sm text-faded">
-          {count(rows)} rows of {from}, in <Link href={tableHref(name) ?? "/tables"}>{name}</Link>
+          {formatNumber(rows)} rows of {from}, in <Link href={tableHref(name) ?? "/tables"}>{name}</Link>
         </span>
         <span className="ml-auto">
           <ExportMenu name={`Export ${into.table}`} href={`/api/export/table?${query}`} />

@@ -1,6 +1,7 @@
+import { formatDuration, formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import type { RunRow } from "@/store/runs";
-import { count, duration, moment } from "../basic/format";
+import { moment } from "../basic/format";
 import { StateWord } from "../basic/state-word";
 
 const KIND: Readonly<Record<RunRow["kind"], string>> = { train: "training", score: "scoring" };
@@ -39,10 +40,10 @@ export function RunTable({
             </td>
             <td className="text-faded">{run.cause}</td>
             <td className="whitespace-nowrap">{moment(run.runTime)}</td>
-            <td className="number">{count(run.rows)}</td>
+            <td className="number">{formatNumber(run.rows)}</td>
             <td className="number">
               {run.startedAt && run.finishedAt
-                ? duration(run.finishedAt.getTime() - run.startedAt.getTime())
+                ? formatDuration(run.finishedAt.getTime() - run.startedAt.getTime())
                 : "–"}
             </td>
             <td className={run.state === "failed" ? "text-madder" : ""}>

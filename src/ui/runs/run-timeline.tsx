@@ -1,9 +1,10 @@
 "use client";
+import { formatDuration, formatNumber } from "@/core/format/numbers";
 import { ChevronRight } from "lucide-react";
 import { useState } from "react";
 import type { RunStatementRow, RunStepRow } from "@/store/runs";
 import type { UsualStep } from "@/store/usual-steps";
-import { count, duration } from "../basic/format";
+
 import { SqlText } from "../basic/sql-text";
 import { StateWord } from "../basic/state-word";
 
@@ -26,9 +27,11 @@ function Against({ took, usual }: { readonly took: number; readonly usual: Usual
   return (
     <span
       className={`block text-xs ${slow ? "text-weld" : "text-faded"}`}
-      title={`Median of the last ${usual.runs} runs: ${duration(usual.milliseconds)}; nine in ten took no more than ${duration(usual.slow)}.`}
+      title={`Median of the last ${usual.runs} runs: ${formatDuration(usual.milliseconds)}; nine in ten took no more than ${formatDuration(usual.slow)}.`}
     >
-      {slow ? `${(took / usual.milliseconds).toFixed(1)} × usual` : `usually ${duration(usual.milliseconds)}`}
+      {slow
+        ? `${formatNumber(took / usual.milliseconds)} × usual`
+        : `usually ${formatDuration(usual.milliseconds)}`}
     </span>
   );
 }
@@ -99,13 +102,13 @@ export function RunTimeline({ steps, statements, usual = [] }: Props) {
                 />
               </span>
               <span className="figure text-right">
-                {step.rows === null ? "" : `${count(step.rows)}`}
+                {step.rows === null ? "" : `${formatNumber(step.rows)}`}
                 {step.rows !== null && known && known.rows !== null && (
-                  <span className="block text-xs text-faded">usually {count(known.rows)}</span>
+                  <span className="block text-xs text-faded">usually {formatNumber(known.rows)}</span>
                 )}
               </span>
               <span className="figure text-right text-faded">
-                {took === undefined ? "…" : duration(took)}
+                {took === undefined ? "…" : formatDuration(took)}
                 {took !== undefined && known && step.state === "done" && (
                   <Against took={took} usual={known} />
                 )}
@@ -118,8 +121,8 @@ export function RunTimeline({ steps, statements, usual = [] }: Props) {
                     <p className="text-sm">
                       <span className="font-medium">{each.purpose}</span>{" "}
                       <span className="figure text-faded">
-                        {duration(each.milliseconds)}
-                        {each.rows === null ? "" : `, ${count(each.rows)} rows`}
+                        {formatDuration(each.milliseconds)}
+                        {each.rows === null ? "" : `, ${formatNumber(each.rows)} rows`}
                       </span>
                     </p>
                     <div className="max-h-80 overflow-auto bg-paper">

@@ -1,8 +1,9 @@
 "use client";
+import { formatBytes, formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import { useQueryState } from "nuqs";
 import { Empty } from "../basic/empty";
-import { ago, bytes, count, moment } from "../basic/format";
+import { ago, moment } from "../basic/format";
 import { search, type CatalogEntry } from "./search-tables";
 
 /** All tables by schema, with a search over names, columns and descriptions. */
@@ -83,13 +84,13 @@ export function CatalogView({
                     </td>
                     <td className="number">
                       {entry.rows !== null
-                        ? count(entry.rows)
+                        ? formatNumber(entry.rows)
                         : entry.estimate === null
                           ? "–"
-                          : `about ${count(Math.round(entry.estimate))}`}
+                          : `about ${formatNumber(Math.round(entry.estimate))}`}
                     </td>
                     <td className="number">{entry.columns.length}</td>
-                    <td className="number">{bytes(entry.bytes)}</td>
+                    <td className="number">{formatBytes(entry.bytes)}</td>
                     <td title={entry.changedAt ? moment(entry.changedAt) : undefined}>
                       {entry.changedAt ? ago(new Date(entry.changedAt), new Date(now)) : "not kept"}
                     </td>

@@ -1,11 +1,12 @@
 "use client";
+import { formatDuration, formatNumber, formatPart } from "@/core/format/numbers";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import type { ColumnProfile, ColumnRemarks, TableProfile } from "@/core/evaluate/table-profile";
 import { familyOf, type ValueType } from "@/core/value-type";
 import { askProfile, scheduleProfile } from "@/server/table-actions";
 import { fetchJson } from "../basic/fetch-json";
-import { count, duration, figure, moment, share } from "../basic/format";
+import { moment } from "../basic/format";
 import { Bars } from "../charts/bars";
 import { EditableWords } from "./editable-words";
 
@@ -89,8 +90,8 @@ export function ProfileView({
             "looking at all rows …"
           ) : (
             <>
-              Profile of {count(profile?.rows)} rows, taken {moment(kept.profiledAt)} in{" "}
-              {duration(profile?.took ?? 0)}
+              Profile of {formatNumber(profile?.rows)} rows, taken {moment(kept.profiledAt)} in{" "}
+              {formatDuration(profile?.took ?? 0)}
               {kept.underWay && ", a newer one is under way …"}
               {stale && <span className="text-madder">; the table changed since</span>}
             </>
@@ -182,16 +183,16 @@ function Figures({
       ? "–"
       : numeric
         ? Number.isInteger(Number(value))
-          ? count(Number(value))
-          : figure(Number(value), 5)
+          ? formatNumber(Number(value))
+          : formatNumber(Number(value))
         : value.replace(/^(\d{4}-\d{2}-\d{2}).*$/, "$1").slice(0, 40);
   const entirelyMissing = profile.rows > 0 && profile.missing === profile.rows;
   return (
     <>
       <td className={`number ${profile.missing > 0 ? "text-madder" : ""}`}>
-        {profile.rows === 0 ? "–" : share(profile.missing, profile.rows)}
+        {profile.rows === 0 ? "–" : formatPart(profile.missing, profile.rows)}
       </td>
-      <td className="number">{count(profile.distinct)}</td>
+      <td className="number">{formatNumber(profile.distinct)}</td>
       <td className="break-words">
         {entirelyMissing ? (
           <span className="text-madder">entirely missing</span>
@@ -234,10 +235,12 @@ function Figures({
             {profile.topValues.slice(0, 5).map((each) => (
               <li key={each.value} className="max-w-44 truncate" title={each.value}>
                 {each.value === "" ? "(empty text)" : each.value}{" "}
-                <span className="figure text-faded">{share(each.rows, profile.rows)}</span>
+                <span className="figure text-faded">{formatPart(each.rows, profile.rows)}</span>
               </li>
             ))}
-            {profile.distinct > 5 && <li className="text-faded">and {count(profile.distinct - 5)} more</li>}
+            {profile.distinct > 5 && (
+              <li className="text-faded">and {formatNumber(profile.distinct - 5)} more</li>
+            )}
           </ul>
         )}
       </td>
@@ -246,19 +249,19 @@ function Figures({
         {remarks.constant && !entirelyMissing && <p className="text-madder">The same value in every row.</p>}
         {remarks.outliers && remarks.outliers.rows > 0 && (
           <p className="text-madder">
-            {count(remarks.outliers.rows)} outliers, below {figure(remarks.outliers.below)} or above{" "}
-            {figure(remarks.outliers.above)}.
+            {formatNumber(remarks.outliers.rows)} outliers, below {formatNumber(remarks.outliers.below)} or
+            above {formatNumber(remarks.outliers.above)}.
           </p>
         )}
         {remarks.lengths && remarks.lengths.empty > 0 && (
-          <p className="text-madder">{count(remarks.lengths.empty)} empty texts.</p>
+          <p className="text-madder">{formatNumber(remarks.lengths.empty)} empty texts.</p>
         )}
         {remarks.spellings?.slice(0, 3).map((group) => (
           <p key={group[0]?.value} className="text-madder">
             Spellings of one?{" "}
             {group
               .slice(0, 3)
-              .map((each) => `“${each.value}” ${count(each.rows)}`)
+              .map((each) => `“${each.value}” ${formatNumber(each.rows)}`)
               .join(", ")}
           </p>
         ))}

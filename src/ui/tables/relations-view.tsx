@@ -1,9 +1,10 @@
 "use client";
+import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
 import Link from "next/link";
 import { useQueryState } from "nuqs";
 import type { JoinSuggestion } from "@/warehouse/suggest-joins";
 import type { PairView, TargetView } from "@/warehouse/relate-columns";
-import { count, figure, share } from "../basic/format";
+
 import { useRead } from "../basic/use-read";
 
 interface Props {
@@ -84,10 +85,10 @@ export function PairPanel(props: Props) {
       {pair && (
         <>
           <p className="pb-2 text-faded">
-            {count(pair.rows)} rows with both values
+            {formatNumber(pair.rows)} rows with both values
             {pair.correlation !== null && (
               <>
-                ; correlation <span className="figure text-ink">{figure(pair.correlation, 3)}</span>
+                ; correlation <span className="figure text-ink">{formatNumber(pair.correlation)}</span>
               </>
             )}
             . Numbers and times are cut where equally many rows fall into each part.
@@ -128,7 +129,7 @@ export function PairPanel(props: Props) {
                           color: cell / most > 0.55 ? "var(--paper)" : undefined,
                         }}
                       >
-                        {cell === 0 ? "" : count(cell)}
+                        {cell === 0 ? "" : formatNumber(cell)}
                       </td>
                     ))}
                   </tr>
@@ -177,8 +178,8 @@ export function TargetPanel(props: Props) {
               <ul className="flex flex-wrap gap-x-5">
                 {view.balance.slice(0, 12).map((each) => (
                   <li key={each.value}>
-                    {each.value} <span className="figure">{share(each.rows, total)}</span>{" "}
-                    <span className="figure text-faded">{count(each.rows)}</span>
+                    {each.value} <span className="figure">{formatPart(each.rows, total)}</span>{" "}
+                    <span className="figure text-faded">{formatNumber(each.rows)}</span>
                   </li>
                 ))}
               </ul>
@@ -201,7 +202,7 @@ export function TargetPanel(props: Props) {
                       <rect width="120" height="9" fill="var(--weft)" />
                       <rect width={120 * Math.max(0, each.strength)} height="9" fill="var(--woad)" />
                     </svg>
-                    <span className="figure">{(100 * each.strength).toFixed(1)} %</span>
+                    <span className="figure">{formatShare(each.strength)}</span>
                     {each.strength > 0.9 && (
                       <span className="block text-sm text-madder">Is it the answer itself?</span>
                     )}
@@ -210,7 +211,7 @@ export function TargetPanel(props: Props) {
                     {each.parts.slice(0, 13).map((part) => (
                       <span key={part.part} className="mr-4 inline-block">
                         <span className="text-faded">{part.part}</span>{" "}
-                        <span className="figure">{part.mode ?? figure(part.mean, 3)}</span>
+                        <span className="figure">{part.mode ?? formatNumber(part.mean)}</span>
                       </span>
                     ))}
                   </td>
@@ -275,18 +276,18 @@ export function JoinsPanel(props: Props) {
                   .join(", ")}
               </td>
               <td>{each.because}</td>
-              <td className="number">{(100 * each.matchedHere).toFixed(1)} %</td>
-              <td className="number">{(100 * each.matchedThere).toFixed(1)} %</td>
+              <td className="number">{formatShare(each.matchedHere)}</td>
+              <td className="number">{formatShare(each.matchedThere)}</td>
               <td>
                 {each.mostThere <= 1 ? (
                   "at most one row there"
                 ) : (
                   <span className="text-madder">
-                    up to {count(each.mostThere)} rows there: rows would multiply
+                    up to {formatNumber(each.mostThere)} rows there: rows would multiply
                   </span>
                 )}
                 {each.mostHere > 1 && each.mostThere <= 1 && (
-                  <span className="text-faded">; up to {count(each.mostHere)} here share one</span>
+                  <span className="text-faded">; up to {formatNumber(each.mostHere)} here share one</span>
                 )}
               </td>
             </tr>

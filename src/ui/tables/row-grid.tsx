@@ -1,4 +1,5 @@
 "use client";
+import { formatNumber } from "@/core/format/numbers";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
@@ -140,9 +141,7 @@ export function RowGrid({
               className="absolute left-0 grid w-max min-w-full border-b border-weft"
               style={{ ...template, height: ROW_HEIGHT, transform: `translateY(${item.start}px)` }}
             >
-              <span className="figure px-2 py-1 text-right text-faded">
-                {(item.index + 1).toLocaleString("en-US")}
-              </span>
+              <span className="figure px-2 py-1 text-right text-faded">{formatNumber(item.index + 1)}</span>
               {columns.map((each, index) => {
                 const value = row?.[index];
                 return (

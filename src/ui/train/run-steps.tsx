@@ -1,5 +1,5 @@
+import { formatDuration, formatNumber } from "@/core/format/numbers";
 import type { RunStepRow } from "@/store/runs";
-import { count, duration } from "../basic/format";
 
 /** The last steps shown while a run goes on; the others are in the run. */
 const SHOWN = 12;
@@ -27,12 +27,12 @@ export function RunSteps({ steps, live }: { readonly steps: readonly RunStepRow[
                 </span>
               )}
             </td>
-            <td className="number">{each.rows === null ? "" : count(each.rows)}</td>
+            <td className="number">{each.rows === null ? "" : formatNumber(each.rows)}</td>
             <td className="number">
               {each.finishedAt
-                ? duration(each.finishedAt.getTime() - each.startedAt.getTime())
+                ? formatDuration(each.finishedAt.getTime() - each.startedAt.getTime())
                 : live
-                  ? `${duration(Math.max(0, Date.now() - each.startedAt.getTime()))} …`
+                  ? `${formatDuration(Math.max(0, Date.now() - each.startedAt.getTime()))} …`
                   : "–"}
             </td>
           </tr>

@@ -1,6 +1,6 @@
+import { formatDuration, formatNumber } from "@/core/format/numbers";
 import { METRICS, isBetter, type Figures, type MetricName } from "@/core/evaluate/metrics";
 import type { Choice } from "@/core/learn/search/space";
-import { duration, figure } from "../basic/format";
 
 interface Trial {
   readonly number: number;
@@ -64,7 +64,9 @@ export function SearchRanking({
               <td className="number">{each.number + 1}</td>
               {each.choices.map((choice, index) => (
                 <td key={index} className="figure">
-                  {typeof choice.value === "number" ? figure(choice.value) : JSON.stringify(choice.value)}
+                  {typeof choice.value === "number"
+                    ? formatNumber(choice.value)
+                    : JSON.stringify(choice.value)}
                 </td>
               ))}
               <td className="number">
@@ -73,7 +75,7 @@ export function SearchRanking({
                     failed
                   </span>
                 ) : (
-                  figure(each.score)
+                  formatNumber(each.score)
                 )}
               </td>
               <td>
@@ -102,7 +104,7 @@ export function SearchRanking({
                   )}
                 </svg>
               </td>
-              <td className="number">{duration(each.seconds * 1000)}</td>
+              <td className="number">{formatDuration(each.seconds * 1000)}</td>
             </tr>
           ))}
         </tbody>

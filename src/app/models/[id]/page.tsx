@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import Link from "next/link";
 import { notFound } from "next/navigation";
@@ -10,7 +11,7 @@ import { modelView } from "@/server/model-view";
 import { modelById } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { Empty } from "@/ui/basic/empty";
-import { count, figure, moment } from "@/ui/basic/format";
+import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { ServiceButton } from "@/ui/deliver/service-button";
 import { BlindPart } from "@/ui/judge/blind-part";
@@ -87,9 +88,9 @@ export default async function ModelPage({
         <span title={`Trained ${moment(model.createdAt)}, by the clock of the computer`}>
           as of {moment(model.runTime)}
         </span>{" "}
-        on {count(data.trainingRows)} rows that{" "}
+        on {formatNumber(data.trainingRows)} rows that{" "}
         {model.engine === "warehouse" ? "stayed in the warehouse" : "streamed to the worker"}; judged on{" "}
-        {count(data.holdoutRows)} held out. <Link href={`/runs/${model.runId}`}>The run</Link>,{" "}
+        {formatNumber(data.holdoutRows)} held out. <Link href={`/runs/${model.runId}`}>The run</Link>,{" "}
         <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/history`}>
           file version {version.number}
         </Link>
@@ -104,7 +105,7 @@ export default async function ModelPage({
           </span>
           : {METRICS[success.metric].title}{" "}
           {success.at_least !== undefined ? `at least ${success.at_least}` : `at most ${success.at_most}`},
-          reached {figure(reached)}.
+          reached {formatNumber(reached)}.
         </p>
       )}
       {!judgement && view !== "record" && (

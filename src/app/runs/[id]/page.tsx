@@ -1,3 +1,4 @@
+import { formatDuration, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import Link from "next/link";
 import { notFound } from "next/navigation";
@@ -11,7 +12,7 @@ import { usualSteps } from "@/store/usual-steps";
 import { runById, runRecord, runStatementsOf, workerAlive } from "@/store/runs";
 import { readCatalog } from "@/warehouse/catalog";
 import { AgainButton, CancelButton, GoOnButton } from "@/ui/basic/actions";
-import { count, duration, moment } from "@/ui/basic/format";
+import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { Problems } from "@/ui/basic/problems";
 import { StateWord } from "@/ui/basic/state-word";
@@ -124,10 +125,10 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
             [
               "Took",
               run.startedAt && run.finishedAt
-                ? duration(run.finishedAt.getTime() - run.startedAt.getTime())
+                ? formatDuration(run.finishedAt.getTime() - run.startedAt.getTime())
                 : "–",
             ],
-            ["Rows", count(run.rows)],
+            ["Rows", formatNumber(run.rows)],
             ["File version", String(version?.number ?? "–")],
             ["Attempts", String(run.attempt)],
             [

@@ -1,8 +1,9 @@
+import { formatBytes, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import Link from "next/link";
 import { appContext } from "@/server/context";
 import { listImports } from "@/store/imports";
-import { ago, bytes, count } from "@/ui/basic/format";
+import { ago } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { DropZone } from "@/ui/import/drop-zone";
 
@@ -47,15 +48,15 @@ export default async function ImportPage() {
                   <td>
                     <Link href={`/tables/import/${each.id}`}>{each.name}</Link>
                   </td>
-                  <td className="number">{bytes(each.bytes)}</td>
+                  <td className="number">{formatBytes(each.bytes)}</td>
                   <td>
                     {WORDS[each.state]}
                     {each.rejected > 0 && each.state === "done" && (
-                      <span className="text-madder">, {count(each.rejected)} rejected</span>
+                      <span className="text-madder">, {formatNumber(each.rejected)} rejected</span>
                     )}
                   </td>
                   <td>{each.choices?.table}</td>
-                  <td className="number">{count(each.doneRows)}</td>
+                  <td className="number">{formatNumber(each.doneRows)}</td>
                   <td>{ago(each.createdAt, now)}</td>
                 </tr>
               ))}

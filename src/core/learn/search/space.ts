@@ -1,3 +1,4 @@
+import { roundSignificant } from "../../format/numbers";
 import { uniform } from "../../numeric/random";
 import type { Candidate, PipelineFile, RangeFile, SearchFile } from "../../pipeline/schema";
 
@@ -24,7 +25,7 @@ function valueAt(range: RangeFile, place: number): unknown {
     range.scale === "log"
       ? Math.exp(Math.log(from) + place * (Math.log(to) - Math.log(from)))
       : from + place * (to - from);
-  return Number(value.toPrecision(6));
+  return roundSignificant(value, 6);
 }
 
 /** Choices at a point of the unit cube, one coordinate per range. */

@@ -1,9 +1,10 @@
 "use client";
+import { formatNumber, roundSignificant } from "@/core/format/numbers";
 import { max, min } from "d3-array";
 import { scaleLinear } from "d3-scale";
 import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Points } from "@/runs/draft/columns";
-import { count } from "../../basic/format";
+
 import { useAnswer } from "../../draft/use-answer";
 import { Listed, TypedText } from "./controls";
 import { useForm } from "./form-context";
@@ -26,8 +27,9 @@ const MOST_COLOURS = INKS.length - 1;
 const DRAG = 6;
 
 const round = (value: number, span: number): number =>
-  Number(
-    value.toPrecision(Math.max(3, Math.ceil(Math.log10(Math.abs(value) / Math.max(span, 1e-12) + 1)) + 3)),
+  roundSignificant(
+    value,
+    Math.max(3, Math.ceil(Math.log10(Math.abs(value) / Math.max(span, 1e-12) + 1)) + 3),
   );
 const regionsOf = (value: unknown): readonly Region[] =>
   Array.isArray(value) ? (value as readonly Region[]).filter((each) => Array.isArray(each.points)) : [];
@@ -169,7 +171,7 @@ export function Regions({
               fontSize={10}
               fill="var(--faded)"
             >
-              {tick.toLocaleString("en-US")}
+              {formatNumber(tick)}
             </text>
           ))}
           {scales.y.ticks(6).map((tick) => (
@@ -181,7 +183,7 @@ export function Regions({
               fontSize={10}
               fill="var(--faded)"
             >
-              {tick.toLocaleString("en-US")}
+              {formatNumber(tick)}
             </text>
           ))}
           {(found?.points ?? []).map(([px, py, group], index) => (
@@ -253,7 +255,7 @@ export function Regions({
         <p className="mt-1 max-w-[560px] text-xs text-faded">
           {failure ??
             (found
-              ? `${found.points.length < found.total ? `${count(found.points.length)} of ${count(found.total)} points, spread by a hash` : `${count(found.total)} points`}${colours.length > 0 && colour ? `; ${colour}: ${colours.map((each) => `${SIGNS[ink(each)] ?? ""} ${each ?? "missing"}`).join("  ")}${(found?.points ?? []).some((each) => !colours.includes(each[2])) ? `  ${SIGNS[MOST_COLOURS] ?? ""} others` : ""}` : ""}. ${x} to the right, ${y} upwards.`
+              ? `${found.points.length < found.total ? `${formatNumber(found.points.length)} of ${formatNumber(found.total)} points, spread by a hash` : `${formatNumber(found.total)} points`}${colours.length > 0 && colour ? `; ${colour}: ${colours.map((each) => `${SIGNS[ink(each)] ?? ""} ${each ?? "missing"}`).join("  ")}${(found?.points ?? []).some((each) => !colours.includes(each[2])) ? `  ${SIGNS[MOST_COLOURS] ?? ""} others` : ""}` : ""}. ${x} to the right, ${y} upwards.`
               : "reading points …")}
         </p>
       </div>

@@ -1,3 +1,4 @@
+import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import Link from "next/link";
 import { metricsFor } from "@/core/evaluate/metrics";
 import { ALGORITHMS, factsOf } from "@/core/learn/algorithms";
@@ -8,7 +9,7 @@ import { pageOf } from "@/server/stages";
 import { listRuns, runRecord } from "@/store/runs";
 import { trialsOf } from "@/store/searches";
 import { CancelButton } from "@/ui/basic/actions";
-import { count, duration } from "@/ui/basic/format";
+
 import { Problems } from "@/ui/basic/problems";
 import { StateWord } from "@/ui/basic/state-word";
 import { TrainingChart } from "@/ui/charts/training-chart";
@@ -88,13 +89,13 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
           {live && (
             <p className="text-faded" role="status">
               {record?.steps.at(-1)?.name ?? "waiting for a worker"}
-              {newest.startedAt ? `; ${duration(Date.now() - newest.startedAt.getTime())} so far` : ""}
+              {newest.startedAt ? `; ${formatDuration(Date.now() - newest.startedAt.getTime())} so far` : ""}
               {(newest.options.without ?? []).length > 0
                 ? `; without ${newest.options.without!.join(", ")}`
                 : ""}
               {newest.options.share === undefined
                 ? ""
-                : `; on ${(100 * newest.options.share).toFixed(0)} % of the rows`}
+                : `; on ${formatShare(newest.options.share)} of the rows`}
             </p>
           )}
           {newest.problems.length > 0 && (
@@ -202,7 +203,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
                             : "one fit"
                       }
                     >
-                      {count(fits)}
+                      {formatNumber(fits)}
                     </td>
                     <td className="text-right">
                       <CandidateActions

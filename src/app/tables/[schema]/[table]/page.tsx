@@ -1,3 +1,4 @@
+import { formatBytes, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import Link from "next/link";
 import { notFound } from "next/navigation";
@@ -7,7 +8,7 @@ import { appContext } from "@/server/context";
 import { tableUses } from "@/server/table-uses";
 import { tableFromNames } from "@/server/tables";
 import { listTableFacts } from "@/store/table-facts";
-import { bytes, count, moment } from "@/ui/basic/format";
+import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { EditableWords } from "@/ui/tables/editable-words";
 import { ExportMenu } from "@/ui/tables/export-menu";
@@ -94,7 +95,7 @@ export default async function TablePage(props: Props) {
           empty="Describe this table."
         />
         <br />
-        {count(facts.rows)} rows, {found.columns.length} columns, {bytes(known?.bytes ?? 0)}
+        {formatNumber(facts.rows)} rows, {found.columns.length} columns, {formatBytes(known?.bytes ?? 0)}
         {facts.changedAt && `, last changed ${moment(facts.changedAt)}`}.
         {reads.length > 0 && (
           <>

@@ -1,9 +1,10 @@
+import { formatBytes } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import Link from "next/link";
 import { notFound } from "next/navigation";
 import { appContext } from "@/server/context";
 import { importFromRequest, seen } from "@/server/import-request";
-import { bytes } from "@/ui/basic/format";
+
 import { PageTitle } from "@/ui/basic/page-title";
 import { ImportDesk } from "@/ui/import/import-desk";
 import { listTables } from "@/warehouse/catalog";
@@ -21,7 +22,7 @@ export default async function ImportPage({ params }: { readonly params: Promise<
   return (
     <div className="mx-auto max-w-[1240px] px-5 pb-16">
       <PageTitle title={row.name}>
-        <Link href="/tables/import">Import</Link> · {bytes(row.bytes)}
+        <Link href="/tables/import">Import</Link> · {formatBytes(row.bytes)}
       </PageTitle>
       <ImportDesk first={seen(row)} importSchema={importSchema} known={known} />
     </div>
