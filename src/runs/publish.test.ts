@@ -10,7 +10,7 @@ beforeAll(async () => {
   await bench.sql(labTable());
   await bench.admin((client) =>
     client.query(
-      `DO $$ BEGIN IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = 'desk') THEN CREATE ROLE desk; END IF; IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = 'others') THEN CREATE ROLE others; END IF; END $$; GRANT USAGE ON SCHEMA predictions TO desk, others`,
+      `DO $$ BEGIN IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = 'desk') THEN CREATE ROLE desk; END IF; IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = 'others') THEN CREATE ROLE others; END IF; END $$; REVOKE USAGE ON SCHEMA predictions FROM PUBLIC; GRANT USAGE ON SCHEMA predictions TO others`,
     ),
   );
 });

@@ -131,6 +131,32 @@ async function createFunction(
     );
 }
 
+/**
+ * Lets roles reach the schema of the functions; without that, EXECUTE on them is worth nothing.
+ * Problems: schema_not_granted, when the writer may not grant it.
+ */
+async function grantUsage(session: WarehouseSession, schema: string, roles: readonly string[]): Promise<void> {
+  const barred = await session.run(
+    "SELECT rolname AS role, EXISTS (SELECT FROM pg_namespace WHERE nspname = $1 AND pg_has_role(nspowner, 'USAGE')) OR has_schema_privilege($1, 'USAGE WITH GRANT OPTION') AS grantable FROM pg_roles WHERE rolname = ANY ($2) AND NOT has_schema_privilege(oid, $1, 'USAGE')",
+    "roles that cannot reach the functions' schema",
+    [schema, [...roles]],
+  );
+  for (const { role, grantable } of barred) {
+    if (grantable !== true)
+      throw new ProblemError(
+        problem(
+          "schema_not_granted",
+          `"${String(role)}" may not use the schema "${schema}", and Ravlen's writer may not grant it.`,
+          `Have its owner run GRANT USAGE ON SCHEMA ${quoteIdentifier(schema)} TO ${quoteIdentifier(String(role))}; and publish again.`,
+        ),
+      );
+    await session.run(
+      `GRANT USAGE ON SCHEMA ${quoteIdentifier(schema)} TO ${quoteIdentifier(String(role))}`,
+      `${String(role)} may use the schema`,
+    );
+  }
+}
+
 /** Opens what a version needs to answer: its plan, from the newest file when only deliveries and functions have changed in it. */
 async function answering(
   context: Context,
@@ -166,7 +192,7 @@ async function answering(
 /**
  * Makes the functions of a version that has been put in service: one per version, and those whose names follow the service.
  * Drops them when the file asks for none. All or nothing, in one transaction.
- * Problems: too_large, name_taken, not_a_parameter.
+ * Problems: too_large, name_taken, not_a_parameter, schema_not_granted.
  */
 export async function publishFunctions(context: Context, modelId: number): Promise<readonly string[]> {
   const model = await modelById(context.store.db, modelId);
@@ -200,6 +226,7 @@ export async function publishFunctions(context: Context, modelId: number): Promi
       for (const name of names)
         for (const make of [rowFunction, rowsFunction])
           await createFunction(session, schema, make(plan, version, name, about), roles);
+      await grantUsage(session, schema, roles);
     });
     return names.flatMap((each) => [each, `${each}_rows`]);
   } finally {

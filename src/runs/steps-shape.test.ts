@@ -26,13 +26,13 @@ const CASES: readonly (readonly [
   strands?: string,
 ])[] = [
   [
-    "remove duplicates: the first by an order, ties broken the same way every time",
+    "remove duplicates: the first by an order, ties broken the same way every time, rows without a value lose",
     `- {do: deduplicate, by: [art], order: ["Größe (mm)"], keep: first}`,
     ["Nr", "art"],
     `SELECT DISTINCT ON (art) * FROM ${SOURCE} ORDER BY art, "Größe (mm)" NULLS LAST, "Nr"`,
   ],
   [
-    "remove duplicates: the last by two columns, missing values last",
+    "remove duplicates: the last by two columns; a row without a value loses to every row with one",
     `- {do: deduplicate, by: [ja, stück], order: ["Größe (mm)", {column: "wann?", descending: true}], keep: last}`,
     ["Nr", "stück"],
     `SELECT DISTINCT ON (ja, stück) * FROM ${SOURCE} ORDER BY ja, stück, "Größe (mm)" DESC NULLS LAST, "wann?" NULLS LAST, "Nr"`,

@@ -12,7 +12,7 @@ export const deduplicateStep: StepKind = defineStep({
   title: "Remove duplicates",
   help: {
     about: "Keeps one of the rows that agree in some columns.",
-    missing: "Missing agrees with missing; in the order, missing values come last.",
+    missing: "Missing agrees with missing. A row without a value in the order loses to every row with one, whether the first or the last stays.",
     example: "by: [town, observed_at]\norder: [{column: rain_mm, descending: true}]",
   },
   regroups: true,
@@ -27,7 +27,7 @@ export const deduplicateStep: StepKind = defineStep({
     order: orderSetting
       .default([])
       .describe(
-        "Which of them comes first: columns, each a name or {column, descending}. Missing values come last.",
+        "Columns that say which of them stays, each a name or {column, descending}. A row with a missing value here loses to every row with one.",
       ),
     keep: z
       .enum(["first", "last"])
