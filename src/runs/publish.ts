@@ -135,7 +135,11 @@ async function createFunction(
  * Lets roles reach the schema of the functions; without that, EXECUTE on them is worth nothing.
  * Problems: schema_not_granted, when the writer may not grant it.
  */
-async function grantUsage(session: WarehouseSession, schema: string, roles: readonly string[]): Promise<void> {
+async function grantUsage(
+  session: WarehouseSession,
+  schema: string,
+  roles: readonly string[],
+): Promise<void> {
   const barred = await session.run(
     "SELECT rolname AS role, EXISTS (SELECT FROM pg_namespace WHERE nspname = $1 AND pg_has_role(nspowner, 'USAGE')) OR has_schema_privilege($1, 'USAGE WITH GRANT OPTION') AS grantable FROM pg_roles WHERE rolname = ANY ($2) AND NOT has_schema_privilege(oid, $1, 'USAGE')",
     "roles that cannot reach the functions' schema",

@@ -182,28 +182,38 @@ describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine",
     );
   });
 
-  test("multinomial regression with the reference's penalty: class probabilities to 1e-4", async () => {
+  test("multinomial regression with a ridge on every class: coefficients, probabilities and objective to 1e-8", async () => {
     const reference = read<{
+      penalty: number;
+      columns: string[];
+      intercepts: number[];
+      coefficients: number[][];
+      value: number;
       probabilities: number[][];
-      coefficients: Record<string, Record<string, number>>;
-    }>("iris.multinomial.json");
+    }>("iris.multinomial-symmetric.json");
     const data = await study("iris", "Species", IRIS);
-    // There the penalty is on the sum of losses and on twice the half: 0.01 * sum of squares is ridge / 2 * rows with ridge = 0.02 / rows.
+    // There the penalty falls on the sum of losses, here on their mean.
     const { model } = unwrap(
       await fitMultinomial(
         await data.asked(engine),
-        logisticSettings.parse({ ridge: 0.02 / data.rows.length }),
-        { categories: [], penalty: "unit" },
+        logisticSettings.parse({ ridge: reference.penalty / data.rows.length, tolerance: 1e-11 }),
+        { categories: [] },
       ),
+    );
+    reference.coefficients.forEach((line, code) =>
+      line.forEach((value, index) => {
+        const row = model.coefficients.find(
+          (each) => each.term === reference.columns[index] && each.class === IRIS.classes[code],
+        )!;
+        expect(Math.abs(row.perDeviation - value)).toBeLessThan(1e-8);
+      }),
     );
     data.rows.forEach((row, index) =>
       predict(model, row).forEach((value, code) =>
-        expect(Math.abs(value - reference.probabilities[index]![code]!)).toBeLessThan(1e-4),
+        expect(Math.abs(value - reference.probabilities[index]![code]!)).toBeLessThan(1e-8),
       ),
     );
-    expect(
-      Math.abs(model.predictors[0]!.intercept - reference.coefficients["1"]!["(Intercept)"]!),
-    ).toBeLessThan(1e-3);
+    expect(Math.abs(model.fit.meanLoss! * data.rows.length - reference.value)).toBeLessThan(1e-8);
   });
 
   test("Gaussian naive Bayes: means, deviations and probabilities to 1e-9", async () => {

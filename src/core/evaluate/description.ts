@@ -147,7 +147,9 @@ function features({ model, judgement }: Described): readonly string[] {
   const names = [...read.numbers, ...read.categories].sort(
     (left, right) => (worth.get(right) ?? 0) - (worth.get(left) ?? 0),
   );
-  const of = judgement ? `${METRICS[judgement.importanceOf.metric].title} lost when its values are shuffled` : "Weight";
+  const of = judgement
+    ? `${METRICS[judgement.importanceOf.metric].title} lost when its values are shuffled`
+    : "Weight";
   return [
     "## Features",
     "",

@@ -69,14 +69,15 @@ export function reasonsFor(
         exact: true,
       };
     }
-    case "multinomial_regression": {
-      if (output === 0) return { base: 0, parts: [], scale: "logarithm of the class's share", exact: true };
+    case "multinomial_regression":
       return {
-        ...linearReasons(model.predictors[output - 1]!, row, background.means),
+        ...centredReasons(
+          model.predictors.map((each) => linearReasons(each, row, background.means)),
+          output,
+        ),
         scale: "logarithm of the class's share",
         exact: true,
       };
-    }
     case "naive_bayes": {
       const parts = evidence(model, row);
       if (!model.binary)
@@ -142,6 +143,24 @@ export function reasonsFor(
       return { ...byReplacing(columns, row, background, value), scale, exact: false };
     }
   }
+}
+
+/**
+ * Reasons of one class out of those of all but the first, whose predictor is zero: what each column says for the class
+ * beyond what it says for the classes in the mean. So every class has reasons, whichever comes first.
+ */
+function centredReasons(others: readonly Reasons[], output: number): Reasons {
+  const classes = others.length + 1;
+  const own = output === 0 ? undefined : others[output - 1];
+  const centre = (value: (reasons: Reasons) => number): number =>
+    (own ? value(own) : 0) - others.reduce((sum, each) => sum + value(each), 0) / classes;
+  return {
+    base: centre((each) => each.base),
+    parts: (others[0]?.parts ?? []).map(({ column }, place) => ({
+      column,
+      value: centre((each) => each.parts[place]!.value),
+    })),
+  };
 }
 
 /** A reason as it is delivered beside a prediction. */

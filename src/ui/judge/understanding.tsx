@@ -27,7 +27,7 @@ interface Props {
 const WHAT: Readonly<Record<Task["kind"], string>> = {
   binary: "log odds",
   number: "prediction",
-  classes: "logarithm of the class’s share against the first",
+  classes: "logarithm of the class’s share",
 };
 
 /** Why the model says what it says: importance, dependence, coefficients or the tree, and what was expected of it. */

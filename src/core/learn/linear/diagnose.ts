@@ -23,19 +23,44 @@ export function collinear(design: Design, index: number, combination: Float64Arr
   );
 }
 
-/** Names the columns whose coefficients run away: they separate the classes perfectly, in whole or in part. */
-export function divergence(design: Design, step: Float64Array): Problem {
+/**
+ * The terms that move most, for messages.
+ * @param step by coefficient; of several classes one vector after the other
+ */
+function movingTerms(design: Design, step: Float64Array): readonly string[] {
+  const size = design.terms.length;
   const most = step.reduce((largest, value) => Math.max(largest, Math.abs(value)), 0);
-  const running = [...step].flatMap((value, index) =>
-    index > 0 && Math.abs(value) >= 0.2 * most ? [termName(design.terms[index]!)] : [],
+  const names = [...step].flatMap((value, index) =>
+    index % size > 0 && Math.abs(value) > 0 && Math.abs(value) >= 0.2 * most
+      ? [termName(design.terms[index % size]!)]
+      : [],
   );
-  const names = running.length > 0 ? running : ["intercept"];
+  return names.length > 0 ? [...new Set(names)] : ["intercept"];
+}
+
+/** The same, as a list in words. */
+export const listMoving = (design: Design, step: Float64Array): string => list(movingTerms(design, step));
+
+/** Says that terms separate the classes perfectly, in whole or in part, so that their coefficients run away. */
+export function separation(names: readonly string[]): Problem {
   return problem(
     "separated",
     `The classes are separated: ${list(names)} ${names.length > 1 ? "together tell" : "tells"} some rows' answers without fail, so the coefficient${names.length > 1 ? "s" : ""} would grow without bound.`,
     "Look whether this column gives the answer away and exclude it; if it is honest, set a small ridge such as 0.001.",
   );
 }
+
+/** Names the columns whose coefficients run away. */
+export const divergence = (design: Design, step: Float64Array): Problem =>
+  separation(movingTerms(design, step));
+
+/** Says that the passes were not enough, and which coefficients were still moving. */
+export const notSettled = (design: Design, passes: number, step: Float64Array): Problem =>
+  problem(
+    "not_converged",
+    `Training did not settle within ${passes} passes: the coefficients of ${listMoving(design, step)} still moved.`,
+    "Raise most_passes, or set a small ridge such as 0.001.",
+  );
 
 /** A category in which every row has the same answer has no finite coefficient. */
 export function separatedLevels(

@@ -7,40 +7,41 @@ import type { FrameQuestions, FrameSummary } from "../questions";
 import type { LogisticSettings } from "../settings";
 import { className, type Task } from "../task";
 import type { Pass } from "../watch";
+import { addClassPenalty, centreClasses } from "./class-coefficients";
 import { termName, type Design } from "./design";
+import { listMoving, notSettled, separation } from "./diagnose";
 import { linearPartSchema } from "./linear-part";
 import { prepareDesign } from "./prepare";
 import { quasiNewton } from "./quasi-newton";
 import { coefficientSchema, readable, type CoefficientRow } from "./readable";
 
-/** A fitted multinomial logistic regression as data. The predictor of the first class is 0. */
+/** A fitted multinomial logistic regression as data. Predictors are differences from the first class, whose own is 0. */
 export const multinomialModelSchema = z.object({
   algorithm: z.literal("multinomial_regression"),
   classes: z.array(z.string()),
   /** Predictors of every class but the first, in order. */
   predictors: z.array(linearPartSchema),
+  /** Coefficients of every class, summing to zero over classes. Versions of before have those of `predictors` here. */
   coefficients: z.array(coefficientSchema),
   fit: fitRecord.extend({ ridge: z.number() }),
 });
 export type MultinomialModel = z.infer<typeof multinomialModelSchema>;
 
-/** A coefficient per deviation beyond this is where separated classes lead. */
+/** A coefficient this large, per deviation of a number or for a level, is where separated classes lead: odds of e^20. */
 const SEPARATED = 20;
 
-/** How the penalty is measured: per standard deviation, or per unit of the column, intercepts included. */
-export type PenaltyScale = "deviation" | "unit";
-
 /**
- * Fits a multinomial logistic regression with the first class as the one that others are measured against. Steps are
+ * Fits a multinomial logistic regression; its ridge falls on the coefficients of every class alike. Steps are
  * preconditioned with the curvature where every row has the classes' shares s as its probabilities, which needs cross products of
  * the columns only, once: (diag(1/s) + 11'/s0) (x) (X'X)^-1. The bound of the curvature that is usual for this (Böhning,
  * "Multinomial logistic regression algorithm", Annals of the Institute of Statistical Mathematics 44, 1992) has the same form, but
  * makes steps half as short as there are classes.
+ * Problems: those of {@link prepareDesign}, collinear, separated, not_converged.
  */
 export async function fitMultinomial(
   ask: FrameQuestions,
   settings: LogisticSettings,
-  options: FitOptions & { readonly penalty?: PenaltyScale },
+  options: FitOptions,
 ): Promise<Result<Fitted<MultinomialModel>>> {
   const summary = await ask.summary();
   const prepared = prepareDesign(summary, {
@@ -49,9 +50,8 @@ export async function fitMultinomial(
     missing: settings.missing,
   });
   if (!prepared.ok) return prepared;
-  const byUnit = options.penalty === "unit";
   const warnings = [...prepared.value.warnings];
-  const design = byUnit ? unscaled(prepared.value.design) : prepared.value.design;
+  const { design } = prepared.value;
   const size = design.terms.length;
   const outputs = summary.classes.length - 1;
   const sampled = await ask.drawSample(design, settings.sample_rows, summary.rows);
@@ -71,21 +71,12 @@ export async function fitMultinomial(
       ),
     );
   const passes: Pass[] = [];
-  const penalised = (position: number): boolean => byUnit || position % size !== 0;
   const found = await quasiNewton({
     start: startAt(summary, size, outputs),
     tolerance: settings.tolerance * 10,
     mostPasses: settings.most_passes * 10,
-    at: async (point) => {
-      const answer = await ask.classSlope(design, point, "all");
-      let { loss } = answer;
-      const gradient = answer.gradient.map((value, index) => {
-        if (!penalised(index)) return value;
-        loss += (penalty / 2) * point[index]! ** 2;
-        return value + penalty * point[index]!;
-      });
-      return { loss, gradient };
-    },
+    at: async (point) => addClassPenalty(await ask.classSlope(design, point, "all"), point, size, penalty),
+    hopeless: (point) => settings.ridge === 0 && runaways(design, point).length > 0,
     precondition: (gradient) => precondition(factor.lower, gradient, size, shares),
     onPass: async ({ pass, loss, gradient, step }) => {
       const entry: Pass = {
@@ -102,47 +93,26 @@ export async function fitMultinomial(
       }
     },
   });
-  // With a penalty there is always a minimum; without one, passes that lead nowhere mean that there is none.
-  if (!found || (!found.settled && settings.ridge === 0))
-    return failure(
-      problem(
-        "not_converged",
-        "Training did not settle: some coefficients grow without bound, as they do when the classes are separated.",
-        "Set a small ridge such as 0.001, or look whether a column gives the answer away.",
-      ),
-    );
+  if (!found) return failure(notSettled(design, passes.at(-1)?.pass ?? 0, new Float64Array(size * outputs)));
+  // With a penalty there is always a minimum; without one, coefficients that grow without bound mean that there is none.
+  const running = settings.ridge === 0 ? runaways(design, found.point) : [];
+  if (running.length > 0) return failure(separation(running));
+  if (!found.settled && settings.ridge === 0)
+    return failure(notSettled(design, passes.at(-1)?.pass ?? 0, found.step));
   if (!found.settled)
     warnings.push(
       warning(
         "not_settled",
-        `After ${passes.at(-1)?.pass ?? 0} passes coefficients still moved a little.`,
+        `After ${passes.at(-1)?.pass ?? 0} passes coefficients still moved a little, most of all of ${listMoving(design, found.step)}.`,
         "Raise most_passes, or the ridge.",
       ),
     );
-  const largest = found.point.reduce(
-    (most, each, index) => (Math.abs(each) > Math.abs(found.point[most]!) ? index : most),
-    0,
-  );
-  if (settings.ridge === 0 && !byUnit && Math.abs(found.point[largest]!) > SEPARATED) {
-    warnings.push(
-      warning(
-        "separated",
-        `"${termName(design.terms[largest % size]!)}" tells some classes apart almost without fail; its coefficients are large and uncertain.`,
-        "Look whether it gives the answer away; if it is honest, set a small ridge such as 0.001.",
-      ),
-    );
-  }
+  const read = (scaled: Float64Array) => readable(design, scaled, undefined, summary, () => Number.NaN);
   const parts = Array.from({ length: outputs }, (_, output) =>
-    readable(
-      design,
-      found.point.slice(output * size, (output + 1) * size),
-      undefined,
-      summary,
-      () => Number.NaN,
-    ),
+    read(found.point.slice(output * size, (output + 1) * size)),
   );
-  const coefficients = parts.flatMap((part, output) =>
-    part.coefficients.map((row): CoefficientRow => ({ ...row, class: className(ask.task, output + 1) })),
+  const coefficients = centreClasses(found.point, size).flatMap((scaled, code) =>
+    read(scaled).coefficients.map((row): CoefficientRow => ({ ...row, class: className(ask.task, code) })),
   );
   return success({
     warnings,
@@ -168,13 +138,18 @@ export async function fitMultinomial(
 const classesOf = (task: Task): string[] =>
   task.kind === "classes" ? [...task.classes] : ["negative", "positive"];
 
-/** The same columns on their own scale. */
-function unscaled(design: Design): Design {
-  return {
-    ...design,
-    centres: new Float64Array(design.terms.length),
-    spreads: new Float64Array(design.terms.length).fill(1),
-  };
+/** Terms whose coefficients, between any two classes, have grown to where only separated classes lead. */
+function runaways(design: Design, differences: Float64Array): readonly string[] {
+  const size = design.terms.length;
+  const classes = centreClasses(differences, size);
+  return design.terms.flatMap((term, index) => {
+    if (term.kind === "intercept") return [];
+    const values = classes.map((coefficients) => coefficients[index]!);
+    const range = Math.max(...values) - Math.min(...values);
+    return (term.kind === "level" ? range / design.spreads[index]! : range) > SEPARATED
+      ? [termName(term)]
+      : [];
+  });
 }
 
 function productsOfAll(sample: Matrix, scale: number, penalty: number): Matrix {

@@ -1,10 +1,10 @@
 import { cholesky, solve, type Matrix } from "../../numeric/cholesky";
-import { failure, problem, success, type Problem, type Result } from "../../problem";
+import { failure, success, type Problem, type Result } from "../../problem";
 import type { FrameQuestions, LinearLoss, Slope } from "../questions";
 import type { OnPass, Pass } from "../watch";
 import { nextPoint, type Visit } from "./acceleration";
 import type { Design } from "./design";
-import { collinear, divergence } from "./diagnose";
+import { collinear, divergence, notSettled } from "./diagnose";
 
 export interface SolverSettings {
   /** Penalty: mean loss + ridge / 2 * sum of (coefficient * deviation)^2; the intercept is free. */
@@ -303,9 +303,5 @@ function withRareLevels(design: Design, hessian: Matrix): Matrix {
 
 function notConverged(design: Design, step: Float64Array, { settings, loss }: SolveOptions): Problem {
   if (loss !== "squared" && settings.ridge === 0 && largest(step) > 0.1) return divergence(design, step);
-  return problem(
-    "not_converged",
-    `Training did not settle within ${settings.most_passes} passes.`,
-    "Raise most_passes, or set a small ridge such as 0.001.",
-  );
+  return notSettled(design, settings.most_passes, step);
 }

@@ -11,8 +11,8 @@ const dot = (left: Float64Array, right: Float64Array): number => {
   return sum;
 };
 
-/** Passes without a fall of the loss after which the minimum is reached. */
-const STILL = 4;
+/** Passes in which neither the loss fell nor the moves got much shorter, after which the minimum is reached. */
+const STILL = 8;
 /** Corrections kept. */
 const MEMORY = 20;
 
@@ -27,6 +27,8 @@ export interface QuasiNewtonOptions {
   readonly at: (point: Float64Array) => Promise<Point>;
   /** A cheap stand-in for the inverse Hessian, applied to a gradient. */
   readonly precondition: (gradient: Float64Array) => Float64Array;
+  /** Whether a point shows that there is no minimum, so that going on is in vain. */
+  readonly hopeless?: (point: Float64Array) => boolean;
   readonly tolerance: number;
   readonly mostPasses: number;
   readonly onPass: (pass: {
@@ -48,6 +50,8 @@ export async function quasiNewton(options: QuasiNewtonOptions): Promise<
       readonly point: Float64Array;
       readonly loss: number;
       readonly gradient: Float64Array;
+      /** The last move. */
+      readonly step: Float64Array;
       readonly settled: boolean;
     }
   | undefined
@@ -56,14 +60,21 @@ export async function quasiNewton(options: QuasiNewtonOptions): Promise<
   let here = await options.at(point);
   let corrections: Correction[] = [];
   let still = 0;
+  let shortest = Infinity;
+  let last = new Float64Array(point.length);
   for (let pass = 1; pass <= options.mostPasses; pass += 1) {
     const direction = descent(here.gradient, corrections, options.precondition);
     const slope = dot(direction, here.gradient);
     const length = direction.reduce((most, each) => Math.max(most, Math.abs(each)), 0);
     await options.onPass({ pass, loss: here.loss, gradient: here.gradient, step: length });
-    // When the loss no longer falls by more than its own rounding, further passes change nothing either.
+    if (length < shortest / 2) {
+      shortest = length;
+      still = 0;
+    }
+    // When neither loss nor moves shrink by more than their own rounding, further passes change nothing either.
     if (length <= options.tolerance || still >= STILL)
-      return { point, loss: here.loss, gradient: here.gradient, settled: true };
+      return { point, loss: here.loss, gradient: here.gradient, step: last, settled: true };
+    if (options.hopeless?.(point)) break;
     if (slope >= 0) {
       if (corrections.length === 0) return undefined;
       corrections = [];
@@ -86,8 +97,9 @@ export async function quasiNewton(options: QuasiNewtonOptions): Promise<
     still = here.loss - there.loss <= 1e-14 * Math.abs(here.loss) ? still + 1 : 0;
     point = next;
     here = there;
+    last = step;
   }
-  return { point, loss: here.loss, gradient: here.gradient, settled: false };
+  return { point, loss: here.loss, gradient: here.gradient, step: last, settled: false };
 }
 
 /** The two-loop recursion. */

@@ -7,7 +7,7 @@ import type { LinearPart } from "./linear-part";
 export const coefficientSchema = z.object({
   term: z.string(),
   column: z.string().optional(),
-  /** The class that the coefficient speaks for, against the first one; for several classes only. */
+  /** The class that the coefficient speaks for; for several classes only. */
   class: z.string().optional(),
   /** Original units: change of the predictor for one unit. */
   estimate: z.number(),
