@@ -91,6 +91,11 @@ test.each(cases)(
       outputs.forEach((name, index) =>
         expect(Math.abs(Number(row[name]) - expected[index]!)).toBeLessThan(1e-9),
       );
+      if (kind === "number") continue;
+      const said = outputs.map((name) => Number(row[name]));
+      said.forEach((value) => expect(value >= 0 && value <= 1).toBe(true));
+      if (kind === "classes")
+        expect(Math.abs(said.reduce((sum, each) => sum + each, 0) - 1)).toBeLessThan(1e-12);
     }
     if (factsOf(algorithm).engines.length < 2) return;
     const second = await trained(`many-${kind}`, "streaming");

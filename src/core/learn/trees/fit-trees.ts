@@ -1,3 +1,4 @@
+import { formatNumber } from "../../format/numbers";
 import { shuffled, uniform } from "../../numeric/random";
 import { failure, problem, success, type Problem, type Result } from "../../problem";
 import { checkTarget } from "../linear/diagnose";
@@ -24,7 +25,7 @@ export async function beginTrees(
     return failure(
       problem(
         "constant_target",
-        `All ${summary.rows} training rows have the same target, ${summary.target.mean}.`,
+        `All ${formatNumber(summary.rows)} training rows have the same target, ${formatNumber(summary.target.mean)}.`,
         "Check the target column.",
       ),
     );
@@ -50,10 +51,18 @@ export function gainsOf(trees: readonly Tree[]): { column: string; gain: number 
 /** Single trees and forests of a number or of yes and no grow by squared error, which for yes and no is the Gini index. */
 export const treeLoss = (task: Task): TreeLoss => (task.kind === "classes" ? "gini" : "squared");
 
+/**
+ * What gradients are measured from: the mean of a number, so that they are small. Answers of yes and no are 1 and 0
+ * themselves, whose sums are exact, so that a leaf of one answer predicts exactly that.
+ */
+const startOf = (task: Task, mean: number): number => (task.kind === "number" ? mean : 0);
+
 /** What a node of a tree or forest predicts: the mean target, or the share of each class. */
 function meanIn(task: Task, start: number): (node: GrownNode) => readonly number[] {
   return ({ sums }) => {
-    if (task.kind !== "classes") return [sums[1]! > 0 ? start - sums[0]! / sums[1]! : start];
+    if (task.kind === "number") return [sums[1]! > 0 ? start - sums[0]! / sums[1]! : start];
+    // Weights are rounded apart from weighted answers, so that their ratio may leave the bounds by a rounding.
+    if (task.kind === "binary") return [sums[1]! > 0 ? Math.min(1, Math.max(0, -sums[0]! / sums[1]!)) : 0.5];
     const weights = [...sums.slice(0, -1)];
     const total = weights.reduce((sum, each) => sum + each, 0);
     return weights.map((each) => (total > 0 ? each / total : 1 / weights.length));
@@ -75,7 +84,7 @@ export async function fitTree(
   if (!begun.ok) return begun;
   const { summary, columns } = begun.value;
   const loss = treeLoss(ask.task);
-  const start = summary.target.mean;
+  const start = startOf(ask.task, summary.target.mean);
   await ask.trees.begin({
     cuts: columns.cuts,
     loss,
@@ -122,7 +131,7 @@ export async function fitForest(
   if (!begun.ok) return begun;
   const { summary, columns } = begun.value;
   const loss = treeLoss(ask.task);
-  const start = summary.target.mean;
+  const start = startOf(ask.task, summary.target.mean);
   const all = columnCount(columns);
   const share = settings.columns_share ?? (ask.task.kind === "number" ? 1 / 3 : Math.sqrt(all) / all);
   const picked = Math.max(1, Math.min(all, Math.round(share * all)));
