@@ -6,6 +6,7 @@ import { failure, problem, type Result } from "@/core/problem";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { patternProblems } from "./patterns";
 
 /** Parses a pipeline file and checks it against the live catalog. */
 export async function checkText(
@@ -40,5 +41,6 @@ export async function checkText(
       ),
     ];
   });
-  return misplaced.length > 0 ? failure(...misplaced) : checked;
+  const found = [...misplaced, ...(await patternProblems(checked.value, warehouse)).map(place)];
+  return found.length > 0 ? failure(...found) : checked;
 }

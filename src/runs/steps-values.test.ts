@@ -133,6 +133,18 @@ const CASES: readonly (readonly [what: string, steps: string, columns: readonly 
     `SELECT "Nr", coalesce(${G}, (SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY ${G}) FROM (${TRAINING}) t WHERE t.art = s.art), ${one(`percentile_cont(0.5) WITHIN GROUP (ORDER BY ${G})`)}) AS ${G}, coalesce(stück, (SELECT mode() WITHIN GROUP (ORDER BY stück) FROM (${TRAINING}) t WHERE t.ja = s.ja)) AS stück FROM ${SOURCE} s`,
   ],
   [
+    "entities of two columns whose texts hold the separator stay apart",
+    `- {do: derive, columns: {site: "case when \\"Nr\\" % 4 < 2 then 'a / b' else 'a' end", part: "case when \\"Nr\\" % 4 < 2 then 'c' else 'b / c' end"}}\n- {do: baseline, columns: ["Größe (mm)"], entity: [site, part], spread: none}\n- {do: fill, columns: [stück], with: mean, by: [site, part]}`,
+    ["Nr", "Größe (mm)", "stück"],
+    `SELECT "Nr", ${G} - (SELECT avg(${G}) FROM (${TRAINING}) t WHERE (t."Nr" % 4 < 2) = (s."Nr" % 4 < 2)) AS ${G}, coalesce(stück, (SELECT round(avg(stück)) FROM (${TRAINING}) t WHERE (t."Nr" % 4 < 2) = (s."Nr" % 4 < 2))) AS stück FROM ${SOURCE} s`,
+  ],
+  [
+    "extract by a pattern that only PostgreSQL knows: word boundaries and embedded options",
+    `- {do: extract, column: art, pattern: '(?i)\\m([A-Z]+)', into: [word]}`,
+    ["Nr", "word"],
+    `SELECT "Nr", (regexp_match(art, '(?i)\\m([A-Z]+)'))[1] AS word FROM ${SOURCE}`,
+  ],
+  [
     "against the entity's own usual",
     `- {do: baseline, columns: ["Größe (mm)"], entity: [stück, ja], least_rows: 3, keep: true}`,
     ["Nr", "Größe (mm)_vs_own"],
@@ -363,4 +375,21 @@ test("mean answers of training rows leave out their own fold", async () => {
     entry.sum += row["ja"] ? 1 : 0;
   }
   expect(folds).toEqual(wanted);
+});
+
+test.each([
+  ["(a", "parentheses () not balanced"],
+  ["([a)", "brackets [] not balanced"],
+  ["(a)**", "quantifier operand invalid"],
+])("the pattern %s is refused in PostgreSQL's words, at its setting", async (pattern, says) => {
+  const found = await lab.bench.problems(
+    file(`- {do: extract, column: art, pattern: '${pattern}', into: [x]}`),
+  );
+  expect(found).toEqual([
+    expect.objectContaining({
+      code: "bad_pattern",
+      message: expect.stringContaining(says) as string,
+      location: expect.objectContaining({ path: ["strands", 0, "steps", 1, "pattern"] }) as unknown,
+    }),
+  ]);
 });

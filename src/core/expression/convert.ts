@@ -33,6 +33,14 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
   };
   switch (kind) {
     case "A_Const":
+      if (fields["bsval"] !== undefined) {
+        context.report(
+          "Bit strings such as b'01' and x'ff' are not supported.",
+          at,
+          "Write a number, or a text in plain quotes.",
+        );
+        return undefined;
+      }
       return placed(constant(fields));
     case "ColumnRef":
       return columnReference(fields, context, at);

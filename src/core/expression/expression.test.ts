@@ -242,6 +242,11 @@ test("a measure may not read a column outside its aggregates", () => {
   expect(problemsOf("weight_g", "required")[0]?.code).toBe("measure_not_aggregated");
 });
 
+test.each(["x'ff'", "weight_g + b'01'"])("the bit string in %s is refused, not read as 0", (source) => {
+  const parsed = parseExpression(source);
+  expect(!parsed.ok && parsed.problems[0]!.message).toContain("Bit strings");
+});
+
 test("every mistake is reported, with offsets in characters, not bytes", () => {
   const found = problemsOf("'größer' || foo || bar");
   expect(found.map((each) => each.location?.offset)).toEqual([12, 19]);

@@ -118,12 +118,20 @@ export interface BoundStep {
   readonly off: boolean;
   /** Other strands that it reads. */
   readonly strands: readonly string[];
+  /** Regular expressions in its settings, which only the warehouse can judge. */
+  readonly patterns: readonly PatternSetting[];
   readonly check: (context: CheckContext) => StepShape;
   readonly questions: (input: Relation, types: ColumnSet, target: TargetRole) => readonly LearnQuestion[];
   /** Turns the answers, in the order of the questions, into the learned values; the result is plain JSON. */
   readonly learned: (answers: readonly LearnAnswer[]) => unknown;
   readonly apply: (input: Relation, learned: unknown, context: ApplyContext) => Relation;
   readonly requirements: (context: ApplyContext, input: Relation) => readonly Requirement[];
+}
+
+/** A regular expression and the setting it stands in. */
+export interface PatternSetting {
+  readonly setting: string;
+  readonly text: string;
 }
 
 /** What the reference documentation and the forms say of a step kind. */
@@ -141,6 +149,7 @@ interface StepDefinition<Settings extends StepCommon, Learned> {
   readonly help: StepHelp;
   readonly regroups?: boolean | ((settings: Settings) => boolean);
   readonly strands?: (settings: Settings) => readonly string[];
+  readonly patterns?: (settings: Settings) => readonly PatternSetting[];
   readonly settings: z.ZodObject & z.ZodType<Settings>;
   readonly sentence: (settings: Settings) => string;
   readonly check: (settings: Settings, context: CheckContext) => StepShape;
@@ -222,6 +231,7 @@ export function defineStep<Settings extends StepCommon, Learned = never>(
       regroups: !off && (typeof regroups === "function" ? regroups(settings) : regroups),
       off,
       strands: off ? [] : (definition.strands?.(settings) ?? []),
+      patterns: off ? [] : (definition.patterns?.(settings) ?? []),
       check: (context) =>
         off
           ? { output: context.input, reads: [], writes: [], drops: [] }

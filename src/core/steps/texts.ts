@@ -48,18 +48,10 @@ export const extractStep: StepKind = defineStep({
     ),
   }),
   sentence: (settings) => `${listNames(settings.into)} out of ${settings.column}`,
+  patterns: (settings) => [{ setting: "pattern", text: settings.pattern }],
   check: (settings, context) => {
-    const groups = groupCount(settings.pattern);
-    if (groups === undefined)
-      context.report(
-        problem(
-          "bad_pattern",
-          "This is not a regular expression.",
-          "Check its brackets; write a bracket that is meant literally with a backslash.",
-        ),
-        ["pattern"],
-      );
-    else if (groups !== settings.into.length)
+    const groups = capturingGroups(settings.pattern);
+    if (groups !== settings.into.length)
       context.report(
         problem(
           "bad_pattern",
@@ -80,13 +72,15 @@ export const extractStep: StepKind = defineStep({
     ),
 });
 
-/** How many capturing brackets a pattern has, or undefined when it is no pattern at all. */
-function groupCount(pattern: string): number | undefined {
-  try {
-    return new RegExp(`${pattern.replaceAll(/\[\[:\w+:\]/g, "[x")}|`, "u").exec("")!.length - 1;
-  } catch {
-    return undefined;
-  }
+/**
+ * How many capturing brackets a PostgreSQL regular expression has. Whether it is one at all is judged by PostgreSQL:
+ * here only what hides a bracket is known, that is backslashes and bracket expressions.
+ */
+export function capturingGroups(pattern: string): number {
+  if (pattern.startsWith("***=")) return 0;
+  // In turn: an escaped character, a set with its classes and a leading "]", an opening bracket that captures.
+  const found = pattern.matchAll(/\\[\s\S]|\[\^?\]?(?:\[[.:=][\s\S]*?[.:=]\]|[^\]])*\]|(\()(?!\?)/gu);
+  return [...found].filter(([, opening]) => opening !== undefined).length;
 }
 
 export const splitStep: StepKind = defineStep({

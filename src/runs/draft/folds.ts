@@ -4,7 +4,7 @@ import type { LearnedValues } from "@/core/plan/build";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { printRelation } from "@/core/relation/print";
 import type { Warehouse } from "@/warehouse/warehouse";
-import { withBase } from "./preview";
+import { UNBUILT_BASE, withBase } from "./preview";
 
 /**
  * What a step of the main strand learns when each fold is left out in turn: everything learned before it is learned
@@ -17,7 +17,7 @@ export async function learnedByFold(
   runTime: string,
 ): Promise<readonly unknown[]> {
   const { by, count } = foldsOf(plan.file);
-  const base = { schema: "preview", table: "base", folds: true };
+  const base = { ...UNBUILT_BASE, folds: true };
   const folds = Array.from({ length: count }, (_, index): Fold =>
     by === "time" ? { fold: index + 1, forward: true } : { fold: index, forward: false },
   );

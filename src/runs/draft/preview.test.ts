@@ -41,6 +41,28 @@ test("rows and completeness after a step are those of a statement written by han
   );
 });
 
+test("a schema of the user's may be called preview and hold a table base", async () => {
+  const { warehouse } = bench.context;
+  await bench.sql(
+    "CREATE SCHEMA preview; CREATE TABLE preview.base AS SELECT n AS id, n % 2 = 0 AS even, CASE WHEN n % 3 > 0 THEN n * 1.0 END AS x FROM generate_series(1, 90) n",
+  );
+  const own = unwrap(
+    await checkText(
+      `ravlen: 1
+name: own-preview
+strands: [{name: rows, from: preview.base, steps: [{do: fill, columns: [x], with: mean}, {do: scale, columns: [x]}]}]
+roles: {key: [id], target: {column: even, kind: binary}}
+rows: {from: rows, train: id <= 60, score: id > 60}
+holdout: {share: 0.0001, seed: 1}
+candidates: [{name: c, algorithm: logistic_regression}]`,
+      warehouse,
+    ),
+  );
+  const { learned } = await stepPreview(own, warehouse, "rows", 1, time);
+  const [mean] = await bench.sql("SELECT avg(x)::float8 AS m FROM preview.base WHERE id <= 60");
+  expect((learned as { values: { x: number } }).values.x).toBeCloseTo(Number(mean!["m"]), 9);
+});
+
 test("a preview shows the step's rows, its SQL and what it would learn today, and writes nothing", async () => {
   const { warehouse } = bench.context;
   const before = await count("pg_class");

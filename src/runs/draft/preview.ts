@@ -53,7 +53,7 @@ export async function learnedUpTo(
   return learnedValues.get(key, async () => {
     const earlier = await learnedUpTo(plan, warehouse, position - 1, runTime);
     const step = plan.main.steps[position - 1]?.step;
-    const base = { schema: "preview", table: "base" };
+    const base = UNBUILT_BASE;
     const questions = step ? learnRelations(plan, position - 1, earlier, base) : [];
     if (!step || questions.length === 0) return earlier;
     const answers = await Promise.all(
@@ -63,9 +63,12 @@ export async function learnedUpTo(
   });
 }
 
+/** Stands for the base table that a run would build. No schema of a warehouse can have this name. */
+export const UNBUILT_BASE = { schema: "\0", table: "base" } as const;
+
 /** Puts the base query where a relation reads the (not yet existing) base table. */
 export function withBase(relation: Relation, base: Relation): Relation {
-  if (relation.kind === "table") return relation.source.schema === "preview" ? base : relation;
+  if (relation.kind === "table") return relation.source.schema === UNBUILT_BASE.schema ? base : relation;
   return withInputs(relation, (input) => withBase(input, base));
 }
 

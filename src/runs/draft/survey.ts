@@ -7,6 +7,7 @@ import { parsePipeline } from "@/core/pipeline/parse";
 import type { Problem } from "@/core/problem";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { patternProblems } from "../patterns";
 
 /** A draft as far as it can be understood. */
 export interface DraftSurvey {
@@ -27,8 +28,9 @@ export async function openDraft(text: string, warehouse: Warehouse, share = 1): 
   const parsed = parsePipeline(text, { draft: true });
   if (!parsed.ok)
     return { survey: { braid: undefined, problems: parsed.problems, keys: {} }, plan: undefined };
-  const { plan: whole, problems } = surveyPipeline(parsed.value, await readCatalog(warehouse));
-  if (!whole) return { survey: { braid: undefined, problems, keys: {} }, plan: undefined };
+  const { plan: whole, problems: own } = surveyPipeline(parsed.value, await readCatalog(warehouse));
+  if (!whole) return { survey: { braid: undefined, problems: own, keys: {} }, plan: undefined };
+  const problems = [...own, ...(await patternProblems(whole, warehouse)).map(parsed.value.place)];
   const plan = withShare(whole, share);
   const key = placeKeys(plan);
   const keys = Object.fromEntries(

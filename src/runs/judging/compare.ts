@@ -24,7 +24,7 @@ export interface Comparison {
   };
   /** Rows that they disagree on most. */
   readonly disagreements: readonly {
-    readonly key: string;
+    readonly key: readonly string[];
     readonly answer: number;
     readonly first: readonly number[];
     readonly second: readonly number[];
@@ -65,7 +65,7 @@ export async function compareVersions(
     ...one.outputs.map((name, index) => `a.${quoteIdentifier(name)} AS a${index}`),
     ...other.outputs.map((name, index) => `b.${quoteIdentifier(name)} AS b${index}`),
   ];
-  const key = `concat_ws(', ', ${one.key.map((name) => `a.${quoteIdentifier(name)}::text`).join(", ")})`;
+  const key = `ARRAY[${one.key.map((name) => `a.${quoteIdentifier(name)}::text`).join(", ")}]`;
   const group =
     one.group === undefined ? "NULL" : `dense_rank() OVER (ORDER BY a.${quoteIdentifier(one.group)})`;
   const apart = one.outputs
@@ -77,7 +77,7 @@ export async function compareVersions(
     ...other.outputs.map((_, index) => `array_agg(b${index}) AS b${index}`),
   ];
   const [row] = await warehouse.read(
-    `SELECT count(*)::integer AS rows, array_agg(y) AS y, array_agg(grp) AS grp, ${arrays.join(", ")} FROM (SELECT * FROM (${inner}) AS joined ORDER BY md5(key) LIMIT ${MOST_ROWS}) AS chosen`,
+    `SELECT count(*)::integer AS rows, array_agg(y) AS y, array_agg(grp) AS grp, ${arrays.join(", ")} FROM (SELECT * FROM (${inner}) AS joined ORDER BY md5(key::text) LIMIT ${MOST_ROWS}) AS chosen`,
   );
   const rows = Number(row?.["rows"] ?? 0);
   if (rows === 0)
@@ -110,7 +110,7 @@ export async function compareVersions(
       one.group === undefined ? undefined : (row!["grp"] as number[]),
     ),
     disagreements: worst.map((each) => ({
-      key: String(each["key"]),
+      key: each["key"] as string[],
       answer: Number(each["y"]),
       first: one.outputs.map((_, index) => Number(each[`a${index}`])),
       second: one.outputs.map((_, index) => Number(each[`b${index}`])),

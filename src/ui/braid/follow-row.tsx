@@ -2,13 +2,12 @@
 import { X } from "lucide-react";
 import { useState } from "react";
 import type { FollowedPlace } from "@/runs/draft/follow";
+import { readKey, writeKey } from "@/core/pipeline/key-text";
 import { valueIn } from "@/core/pipeline/edit/parts";
 import { useDesk } from "../draft/draft-context";
 import { useAnswer } from "../draft/use-answer";
 import { lengthOf, mainGroup } from "./places";
 
-/** Parts of a composite key in the address. */
-const BETWEEN = "~";
 const SIGNS: Readonly<Record<FollowedPlace["state"], string>> = {
   there: "●",
   gone: "✕",
@@ -32,9 +31,9 @@ export function FollowRow({
 }) {
   const { braid, surveyed } = useDesk();
   const key = (valueIn(surveyed, ["roles", "key"]) ?? []) as readonly string[];
-  const [parts, setParts] = useState<readonly string[]>(() => value.split(BETWEEN));
+  const [parts, setParts] = useState<readonly string[]>(() => readKey(value));
   const strand = braid && mainGroup(braid)?.strand;
-  const wanted = value.split(BETWEEN);
+  const wanted = readKey(value);
   const {
     value: places,
     failure,
@@ -55,7 +54,7 @@ export function FollowRow({
         className="flex items-center gap-3 border-b border-rule px-4 py-1.5"
         onSubmit={(event) => {
           event.preventDefault();
-          if (parts.every((each) => each !== "")) onValue(parts.join(BETWEEN));
+          if (parts.every((each) => each !== "")) onValue(writeKey(parts));
         }}
       >
         <h2>Follow a row</h2>

@@ -1,4 +1,5 @@
 "use client";
+import { writeKey } from "@/core/pipeline/key-text";
 import { formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
@@ -179,8 +180,8 @@ export function SideBySide({
             </thead>
             <tbody>
               {value.disagreements.map((each) => (
-                <tr key={each.key}>
-                  <td className="figure">{each.key}</td>
+                <tr key={writeKey(each.key)}>
+                  <td className="figure">{each.key.join(", ")}</td>
                   <td>{task.kind === "number" ? formatNumber(each.answer) : className(task, each.answer)}</td>
                   <td className="figure">{shown(each.first)}</td>
                   <td className="figure">{shown(each.second)}</td>

@@ -1,4 +1,5 @@
 "use client";
+import { writeKey } from "@/core/pipeline/key-text";
 import { formatNumber, shortenDecimals } from "@/core/format/numbers";
 import Link from "next/link";
 import { parseAsStringLiteral, useQueryState } from "nuqs";
@@ -222,7 +223,7 @@ function Reasons({
         : predicted {row.prediction}, was {row.answer}{" "}
         <Link
           className="ml-3 text-sm font-normal"
-          href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(Object.values(row.key).join(", "))}`}
+          href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(writeKey(Object.values(row.key)))}`}
         >
           follow it through the Braid
         </Link>

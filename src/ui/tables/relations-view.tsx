@@ -1,4 +1,5 @@
 "use client";
+import { parseTableName } from "@/core/pipeline/table-name";
 import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
 import Link from "next/link";
 import { useQueryState } from "nuqs";
@@ -259,7 +260,7 @@ export function JoinsPanel(props: Props) {
       </thead>
       <tbody>
         {found.map((each) => {
-          const [schema = "", name = ""] = each.table.split(".");
+          const { schema, table: name } = parseTableName(each.table) ?? { schema: "", table: each.table };
           return (
             <tr key={`${each.table} ${each.columns[0]?.here}`}>
               <td>

@@ -3,6 +3,8 @@ import fc from "fast-check";
 import { parse } from "yaml";
 import { unwrap } from "../../problem";
 import { addStrand, changePart, readPasted } from "./parts";
+import { newPipelineText } from "./new-pipeline";
+import { parsePipeline } from "../parse";
 import { changeStep, duplicateStep, insertStep, moveStep, removeStep, stepText } from "./steps";
 
 const demo = readFileSync("demo/uncollected-72h.yaml", "utf8");
@@ -154,4 +156,20 @@ test("a file that is no YAML, and a step that is not there, are refused", () => 
     problems: [{ code: "unknown_step" }],
   });
   expect(moveStep(commented, { strand: 5, position: 0 }, 1)).toMatchObject({ ok: false });
+});
+
+test("a new pipeline's strand is named after its table, whatever stands in the quotes", () => {
+  const text = newPipelineText({
+    name: "odd",
+    question: "",
+    table: '"Ort A"."dotted.name"',
+    key: ["id"],
+    target: { column: "late" },
+    kind: "binary",
+  });
+  const parsed = parsePipeline(text);
+  expect(parsed.ok && parsed.value.file.strands[0]).toMatchObject({
+    name: "dotted.name",
+    from: '"Ort A"."dotted.name"',
+  });
 });

@@ -1,4 +1,5 @@
 import { Document, isSeq } from "yaml";
+import { parseTableName } from "../table-name";
 
 /** What a new pipeline begins with. */
 export interface NewPipeline {
@@ -19,7 +20,7 @@ const DERIVED = "answer";
 
 /** A pipeline file to begin with: one strand, its key, the target, a learner. Everything else is added in the Braid. */
 export function newPipelineText(wanted: NewPipeline): string {
-  const strand = wanted.table.split(".").at(-1)?.replaceAll('"', "") ?? "rows";
+  const strand = parseTableName(wanted.table)?.table ?? "rows";
   const target = "column" in wanted.target ? wanted.target.column : DERIVED;
   const written = PLAIN_NAME.test(target) ? target : `"${target.replaceAll('"', '""')}"`;
   const parts: readonly Readonly<Record<string, unknown>>[] = [

@@ -1,5 +1,6 @@
 "use client";
 import type { Crossing } from "@/core/plan/braid";
+import { parseTableName } from "@/core/pipeline/table-name";
 import { addStrand } from "@/core/pipeline/edit/parts";
 import { changeStep } from "@/core/pipeline/edit/steps";
 import { useMemo } from "react";
@@ -37,7 +38,7 @@ export function StepForm({ crossing }: { readonly crossing: Crossing }) {
           ),
         ),
       addTable: (table) => {
-        const base = table.split(".").at(-1)?.replaceAll('"', "") ?? table;
+        const base = parseTableName(table)?.table ?? table;
         const taken = braid.groups.map((each) => each.strand);
         const name = taken.includes(base) ? `${base} ${taken.length + 1}` : base;
         return draft.edit((text) => addStrand(text, { name, from: table })) ? name : undefined;

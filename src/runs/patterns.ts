@@ -1,0 +1,29 @@
+import type { CheckedPlan } from "@/core/plan/plan";
+import { problem, type Problem } from "@/core/problem";
+import { badPattern } from "@/warehouse/pattern";
+import type { Warehouse } from "@/warehouse/warehouse";
+
+/** What the warehouse has against the regular expressions in a plan's steps, each problem at its setting. */
+export async function patternProblems(plan: CheckedPlan, warehouse: Warehouse): Promise<readonly Problem[]> {
+  const patterns = plan.file.strands.flatMap(({ name }, strand) =>
+    (plan.strands.find((each) => each.name === name)?.steps ?? []).flatMap(({ step }, position) =>
+      step.patterns.map((each) => ({ ...each, path: ["strands", strand, "steps", position, each.setting] })),
+    ),
+  );
+  const found = await Promise.all(
+    patterns.map(async ({ text, path }) => {
+      const says = await badPattern(warehouse, text);
+      return says === undefined
+        ? []
+        : [
+            problem(
+              "bad_pattern",
+              `This is not a regular expression of PostgreSQL: ${says}.`,
+              "Check its brackets; write a bracket that is meant literally with a backslash.",
+              { path },
+            ),
+          ];
+    }),
+  );
+  return found.flat();
+}
