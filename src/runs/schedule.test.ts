@@ -2,6 +2,9 @@ import { labFile, labTable } from "../../testing/lab";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { listSchedules, findPipeline, setSchedulePaused } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
+import { eq } from "drizzle-orm";
+import { listAlerts } from "@/store/alerts";
+import { pipelines } from "@/store/schema";
 import { openQueue } from "./queue";
 import { startDueRuns } from "./schedule";
 
@@ -144,6 +147,43 @@ describe("starting what is due", () => {
       await Promise.all(queues.map((queue) => queue.stop({ graceful: false, wait: false })));
     }
   });
+});
+
+test("a schedule that cannot see what it waits for says so, once, and the alert clears when it can", async () => {
+  const bench = await openBench();
+  const queue = await openQueue(bench.databaseUrl, "sender", () => undefined);
+  try {
+    const { db } = bench.context.store;
+    await bench.sql(labTable({ rows: 60 }));
+    await bench.sql("CREATE TABLE lab.inbox (n integer)");
+    await bench.save(labFile({ name: "first", delivery: "{name: desk, table: predictions.first}" }));
+    await bench.save(
+      labFile({ name: "waits", more: "schedules: [{name: fresh, run: train, arrival: lab.inbox}]" }),
+    );
+    await bench.save(
+      labFile({ name: "follows", more: "schedules: [{name: next, run: train, after: first}]" }),
+    );
+    const open = async () => {
+      await startDueRuns(bench.context, queue);
+      await startDueRuns(bench.context, queue);
+      return (await listAlerts(db, 0))
+        .filter((each) => each.clearedAt === null)
+        .map((each) => [each.kind, each.title, each.times, each.problems[0]!.code]);
+    };
+    expect(await open()).toEqual([]);
+    await bench.sql("DROP TABLE lab.inbox");
+    await db.update(pipelines).set({ name: "renamed" }).where(eq(pipelines.name, "first"));
+    expect((await open()).sort()).toEqual([
+      ["blocked", "“fresh” of waits cannot start", 1, "arrival_unreadable"],
+      ["blocked", "“next” of follows cannot start", 1, "unknown_pipeline"],
+    ]);
+    await bench.sql("CREATE TABLE lab.inbox (n integer)");
+    await db.update(pipelines).set({ name: "first" }).where(eq(pipelines.name, "renamed"));
+    expect(await open()).toEqual([]);
+  } finally {
+    await queue.stop({ graceful: false, wait: false });
+    await bench.close();
+  }
 });
 
 test.each([

@@ -13,6 +13,8 @@ import {
   settleSchedule,
   type ScheduleRow,
 } from "@/store/pipelines";
+import { failure, problem, success, type Problem, type Result } from "@/core/problem";
+import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
 import { addRun, runsDoneAfter, unfinishedOf } from "@/store/runs";
 import { changeMarker } from "@/warehouse/facts";
 import type { Context } from "./context";
@@ -31,9 +33,11 @@ export async function startDueRuns(context: Context, boss: PgBoss): Promise<numb
   const { db } = context.store;
   const now = await context.now();
   let started = 0;
+  const blocked = new Map<string, BlockedSchedule>();
   for (const schedule of await listSchedules(db)) {
     if (schedule.paused) continue;
-    const { occasions, settle } = await occasionsOf(context, schedule, now);
+    const { occasions, settle, because } = await occasionsOf(context, schedule, now);
+    if (because) blocked.set(`blocked:${schedule.id}`, { schedule, because });
     if (occasions === undefined) continue;
     // Without a version in service there is nothing to score with; the page of deliveries says so, and no run has to fail for it.
     const idle =
@@ -79,7 +83,34 @@ export async function startDueRuns(context: Context, boss: PgBoss): Promise<numb
     }
     await settle();
   }
+  await noteBlocked(context, blocked);
   return started;
+}
+
+interface BlockedSchedule {
+  readonly schedule: ScheduleRow;
+  readonly because: Problem;
+}
+
+/** Raises an alert for each schedule that cannot see what it waits for, once, and clears those that can again. */
+async function noteBlocked(
+  { store: { db } }: Context,
+  blocked: ReadonlyMap<string, BlockedSchedule>,
+): Promise<void> {
+  const open = new Set(await openMatters(db, "blocked"));
+  for (const [matter, { schedule, because }] of blocked) {
+    if (open.has(matter)) continue;
+    const pipeline = await pipelineById(db, schedule.pipelineId);
+    await raiseAlert(db, {
+      matter,
+      kind: "blocked",
+      pipelineId: schedule.pipelineId,
+      title: `“${schedule.name}” of ${pipeline?.name ?? ""} cannot start`,
+      problems: [because],
+    });
+  }
+  for (const matter of open)
+    if (!blocked.has(matter)) await clearAlert(db, matter, "it can see what it waits for again");
 }
 
 /** Something that a schedule runs for, under a name that is its own. */
@@ -88,15 +119,20 @@ interface Occasion {
   readonly runTime: Date;
 }
 
-/** What a schedule has to run for now, and how that is noted once it has been started; undefined when there is nothing new. */
-async function occasionsOf(
-  context: Context,
-  schedule: ScheduleRow,
-  now: Date,
-): Promise<{ readonly occasions: readonly Occasion[] | undefined; readonly settle: () => Promise<void> }> {
+interface Look {
+  /** Undefined when there is nothing new. */
+  readonly occasions: readonly Occasion[] | undefined;
+  /** Notes that what was found has been started. */
+  readonly settle: () => Promise<void>;
+  /** Why it cannot be seen whether there is something new. */
+  readonly because?: Problem;
+}
+
+/** What a schedule has to run for now. */
+async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): Promise<Look> {
   const { db } = context.store;
   const seen = (value: string) => () => noteSeen(db, schedule.id, value);
-  const nothing = { occasions: undefined, settle: () => Promise.resolve() };
+  const nothing: Look = { occasions: undefined, settle: () => Promise.resolve() };
   if (schedule.cron !== null) {
     const slots = slotsBetween(schedule.cron, schedule.zone, schedule.doneUntil, now);
     if (slots.length === 0) return nothing;
@@ -110,7 +146,16 @@ async function occasionsOf(
   }
   if (schedule.after !== null) {
     const upstream = await findPipeline(db, schedule.after);
-    if (!upstream) return nothing;
+    if (!upstream)
+      return {
+        ...nothing,
+        because: problem(
+          "unknown_pipeline",
+          `It runs after "${schedule.after}", but there is no pipeline by that name.`,
+          "Name another pipeline in the schedule, or save that one again.",
+          { path: ["schedules"] },
+        ),
+      };
     // The first look only notes from when on deliveries count. Times of the database, not of the demo's clock.
     if (schedule.seen === null) return { occasions: [], settle: seen(new Date().toISOString()) };
     const done = await runsDoneAfter(db, upstream.id, "score", new Date(schedule.seen));
@@ -122,13 +167,33 @@ async function occasionsOf(
         }
       : nothing;
   }
-  const table = schedule.arrival === null ? undefined : parseTableName(schedule.arrival);
-  const marker =
-    table &&
-    (await changeMarker((sql, values) => context.warehouse.read(sql, values, 5000), table).catch(() => ""));
-  if (!marker || marker === schedule.seen) return nothing;
+  const arrival = schedule.arrival ?? "";
+  const marker = await arrivalMarker(context, arrival);
+  if (!marker.ok) return { ...nothing, because: marker.problems[0]! };
+  if (marker.value === schedule.seen) return nothing;
   return {
-    occasions: schedule.seen === null ? [] : [{ name: `arrival ${marker}`, runTime: now }],
-    settle: seen(marker),
+    occasions: schedule.seen === null ? [] : [{ name: `arrival ${marker.value}`, runTime: now }],
+    settle: seen(marker.value),
   };
+}
+
+/** What a table's last change is known by. Problems: arrival_unreadable. */
+async function arrivalMarker({ warehouse }: Context, arrival: string): Promise<Result<string>> {
+  const table = parseTableName(arrival);
+  const unreadable = (why: string) =>
+    failure(
+      problem(
+        "arrival_unreadable",
+        `It waits for rows in ${arrival}, which ${why}.`,
+        "Name a table that the reader may read, or let the schedule run at times.",
+        { path: ["schedules"] },
+      ),
+    );
+  if (!table) return unreadable("is no name of a table");
+  try {
+    const marker = await changeMarker((sql, values) => warehouse.read(sql, values, 5000), table);
+    return marker === "" ? unreadable("is not there, or is a view") : success(marker);
+  } catch (error) {
+    return unreadable(`could not be asked about: ${error instanceof Error ? error.message : String(error)}`);
+  }
 }

@@ -1,3 +1,4 @@
+import type { TableReference } from "@/core/relation/relation";
 import type { Catalog, CatalogColumn, CatalogTable } from "@/core/plan/catalog";
 import { valueTypeFromName } from "@/core/value-type";
 import type { Warehouse } from "./warehouse";
@@ -68,8 +69,10 @@ export async function listTables(warehouse: Warehouse): Promise<readonly TableLi
 export interface KeyListing {
   readonly kind: "primary key" | "unique" | "foreign key";
   readonly columns: readonly string[];
-  /** For a foreign key, what it points to. */
+  /** For a foreign key, what it points to, as the warehouse writes it. */
   readonly target: string | null;
+  /** The same as a table with its columns, in the order of the key's own. */
+  readonly references: (TableReference & { readonly columns: readonly string[] }) | null;
 }
 
 /** Primary, unique and foreign keys of one table. */
@@ -80,7 +83,8 @@ export async function listKeys(
 ): Promise<readonly KeyListing[]> {
   const rows = await warehouse.read(
     `SELECT k.contype AS kind, (SELECT json_agg(a.attname ORDER BY u.place) FROM unnest(k.conkey) WITH ORDINALITY u(number, place) JOIN pg_attribute a ON a.attrelid = k.conrelid AND a.attnum = u.number) AS columns,
-       CASE WHEN k.contype = 'f' THEN k.confrelid::regclass::text END AS target
+       CASE WHEN k.contype = 'f' THEN k.confrelid::regclass::text END AS target,
+       CASE WHEN k.contype = 'f' THEN (SELECT json_build_object('schema', tn.nspname, 'table', t.relname, 'columns', (SELECT json_agg(a.attname ORDER BY u.place) FROM unnest(k.confkey) WITH ORDINALITY u(number, place) JOIN pg_attribute a ON a.attrelid = k.confrelid AND a.attnum = u.number)) FROM pg_class t JOIN pg_namespace tn ON tn.oid = t.relnamespace WHERE t.oid = k.confrelid) END AS "references"
      FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace
      WHERE n.nspname = $1 AND c.relname = $2 AND k.contype IN ('p', 'u', 'f') ORDER BY array_position(ARRAY['p', 'u', 'f'], k.contype::text)`,
     [schema, table],
@@ -94,5 +98,6 @@ export async function listKeys(
     kind: kinds[String(row["kind"])] ?? "unique",
     columns: row["columns"] as string[],
     target: row["target"] === null ? null : String(row["target"]),
+    references: (row["references"] ?? null) as KeyListing["references"],
   }));
 }

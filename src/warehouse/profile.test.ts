@@ -39,13 +39,14 @@ test("the catalog knows names and types, domains by what they stand for", async 
     ["tag", "date", true],
   ]);
   expect(await listKeys(bench.context.warehouse, "S 1", 'T"x')).toEqual([
-    { kind: "primary key", columns: ["id"], target: null },
-    { kind: "unique", columns: ["tag"], target: null },
+    { kind: "primary key", columns: ["id"], target: null, references: null },
+    { kind: "unique", columns: ["tag"], target: null, references: null },
   ]);
   expect((await listKeys(bench.context.warehouse, "S 1", "child"))[0]).toMatchObject({
     kind: "foreign key",
     columns: ["parent"],
     target: '"S 1"."T""x"',
+    references: { schema: "S 1", table: 'T"x', columns: ["id"] },
   });
   expect(
     (await listTables(bench.context.warehouse))

@@ -2,20 +2,33 @@ import type { Catalog, CatalogColumn, CatalogTable } from "@/core/plan/catalog";
 import { areComparable, isMoment, isNumber } from "@/core/value-type";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { writeTableName } from "@/core/pipeline/table-name";
-import { listKeys } from "./catalog";
+import type { TableReference } from "@/core/relation/relation";
+import { listKeys, type KeyListing } from "./catalog";
 import type { Warehouse } from "./warehouse";
 
-/** Two tables that can be joined, with what was measured. */
-export interface JoinSuggestion {
-  readonly table: string;
-  readonly columns: readonly { readonly here: string; readonly there: string }[];
-  readonly because: "foreign key" | "name and type";
+/** How the values of two tables meet. */
+export interface Overlap {
   /** Share of rows here (with a value) that find one there, and the other way round. */
   readonly matchedHere: number;
   readonly matchedThere: number;
   /** Most rows there for one value, and most rows here for one. */
   readonly mostThere: number;
   readonly mostHere: number;
+}
+
+/** Two tables that can be joined, with what was measured. */
+export interface JoinSuggestion {
+  readonly table: string;
+  readonly columns: readonly { readonly here: string; readonly there: string }[];
+  readonly because: "foreign key" | "name and type";
+  /** Undefined where measuring took too long. */
+  readonly overlap: Overlap | undefined;
+}
+
+export interface JoinSuggestions {
+  readonly found: readonly JoinSuggestion[];
+  /** Pairs of columns that share a name and a type but were not compared, because there are too many. */
+  readonly left: number;
 }
 
 const MOST_CANDIDATES = 24;
@@ -58,70 +71,113 @@ function sameMeaning(here: CatalogColumn, there: CatalogColumn, table: CatalogTa
   );
 }
 
-/** Joins that a table suggests: from foreign keys, and from name, type and a measured overlap of values. The best come first. */
+interface Candidate {
+  readonly other: TableReference;
+  readonly columns: JoinSuggestion["columns"];
+  readonly because: JoinSuggestion["because"];
+}
+
+/** Joins that foreign keys name, in either direction of their columns' names. */
+const byForeignKey = (keys: readonly KeyListing[]): readonly Candidate[] =>
+  keys.flatMap(({ references, columns }) =>
+    references
+      ? [
+          {
+            other: references,
+            columns: columns.map((here, index) => ({ here, there: references.columns[index]! })),
+            because: "foreign key" as const,
+          },
+        ]
+      : [],
+  );
+
+/** Pairs of columns of other tables that may mean the same. */
+const byMeaning = (catalog: Catalog, table: CatalogTable, scratch: string): readonly Candidate[] =>
+  catalog.tables
+    .filter(
+      (other) => other.schema !== scratch && (other.schema !== table.schema || other.table !== table.table),
+    )
+    .flatMap((other) =>
+      table.columns.filter(joinable).flatMap((here) =>
+        other.columns
+          .filter((there) => joinable(there) && sameMeaning(here, there, other))
+          .map((there) => ({
+            other,
+            columns: [{ here: here.name, there: there.name }],
+            because: "name and type" as const,
+          })),
+      ),
+    );
+
+const nameOf = ({ other, columns }: Candidate): string =>
+  JSON.stringify([other.schema, other.table, columns]);
+
+/**
+ * Joins that a table suggests: from foreign keys, whatever their columns are called, and from name, type and a measured
+ * overlap of values. The best come first; what took too long to measure comes last, and says so.
+ */
 export async function suggestJoins(
   warehouse: Warehouse,
   catalog: Catalog,
   table: CatalogTable,
-): Promise<readonly JoinSuggestion[]> {
-  const keys = await listKeys(warehouse, table.schema, table.table);
-  const references = new Map(
-    keys
-      .filter((each) => each.kind === "foreign key" && each.columns.length === 1)
-      .map((each) => [each.columns[0]!, each.target ?? ""]),
+): Promise<JoinSuggestions> {
+  const known = byForeignKey(await listKeys(warehouse, table.schema, table.table));
+  const taken = new Set(known.map(nameOf));
+  const guessed = byMeaning(catalog, table, warehouse.config.scratchSchema).filter(
+    (each) => !taken.has(nameOf(each)),
   );
-  const candidates = catalog.tables
-    .filter(
-      (other) =>
-        other.schema !== warehouse.config.scratchSchema &&
-        (other.schema !== table.schema || other.table !== table.table),
-    )
-    .flatMap((other) =>
-      table.columns.filter(joinable).flatMap((here) =>
-        other.columns.filter(joinable).flatMap((there) => {
-          const known =
-            references.get(here.name)?.replaceAll('"', "") === `${other.schema}.${other.table}` &&
-            there.name === here.name;
-          return known || sameMeaning(here, there, other)
-            ? [{ other, here, there, because: known ? ("foreign key" as const) : ("name and type" as const) }]
-            : [];
-        }),
-      ),
-    )
-    .sort((left, right) => Number(right.because === "foreign key") - Number(left.because === "foreign key"))
-    .slice(0, MOST_CANDIDATES);
+  const candidates = [...known, ...guessed.slice(0, Math.max(0, MOST_CANDIDATES - known.length))];
   const found: JoinSuggestion[] = [];
-  for (const { other, here, there, because } of candidates) {
-    const measured = await overlap(warehouse, table, here, other, there).catch(() => undefined);
-    if (
-      !measured ||
-      (because !== "foreign key" && Math.max(measured.matchedHere, measured.matchedThere) < LEAST_OVERLAP)
-    )
-      continue;
+  for (const candidate of candidates) {
+    const overlap = await overlapOf(warehouse, table, candidate).catch((error: unknown) => {
+      if (isTimeout(error)) return undefined;
+      throw error;
+    });
+    const chance = overlap && Math.max(overlap.matchedHere, overlap.matchedThere) < LEAST_OVERLAP;
+    if (candidate.because !== "foreign key" && chance) continue;
     found.push({
-      table: writeTableName(other),
-      columns: [{ here: here.name, there: there.name }],
-      because,
-      ...measured,
+      table: writeTableName(candidate.other),
+      columns: candidate.columns,
+      because: candidate.because,
+      overlap,
     });
   }
-  return found.sort(
-    (left, right) =>
-      Number(left.mostThere > 1) - Number(right.mostThere > 1) || right.matchedHere - left.matchedHere,
-  );
+  return {
+    found: found.sort(
+      (left, right) =>
+        Number(left.overlap === undefined) - Number(right.overlap === undefined) ||
+        Number((left.overlap?.mostThere ?? 0) > 1) - Number((right.overlap?.mostThere ?? 0) > 1) ||
+        (right.overlap?.matchedHere ?? 0) - (left.overlap?.matchedHere ?? 0),
+    ),
+    left: known.length + guessed.length - candidates.length,
+  };
 }
 
-async function overlap(
+/** A statement that the server ended for its length, or that waited too long for a lock. */
+const isTimeout = (error: unknown): boolean =>
+  ["57014", "55P03"].includes((error as { readonly code?: string }).code ?? "");
+
+async function overlapOf(
   warehouse: Warehouse,
-  left: CatalogTable,
-  here: CatalogColumn,
-  right: CatalogTable,
-  there: CatalogColumn,
-): Promise<Pick<JoinSuggestion, "matchedHere" | "matchedThere" | "mostHere" | "mostThere">> {
-  const [a, b] = [quoteIdentifier(here.name), quoteIdentifier(there.name)];
+  table: CatalogTable,
+  { other, columns }: Candidate,
+): Promise<Overlap> {
+  const side = (from: TableReference, names: readonly string[]): string => {
+    const keys = names.map((name, index) => `${quoteIdentifier(name)} AS k${index}`).join(", ");
+    const there = names.map((name) => `${quoteIdentifier(name)} IS NOT NULL`).join(" AND ");
+    const places = names.map((_, index) => String(index + 1)).join(", ");
+    return `SELECT ${keys}, count(*) AS n FROM ${quoteTable(from)} WHERE ${there} GROUP BY ${places}`;
+  };
+  const equal = columns.map((_, index) => `l.k${index} = r.k${index}`).join(" AND ");
   const [row] = await warehouse.read(
-    `WITH l AS (SELECT ${a} AS k, count(*) AS n FROM ${quoteTable(left)} WHERE ${a} IS NOT NULL GROUP BY 1), r AS (SELECT ${b} AS k, count(*) AS n FROM ${quoteTable(right)} WHERE ${b} IS NOT NULL GROUP BY 1)
-     SELECT (SELECT sum(n) FROM l) AS left_rows, (SELECT sum(n) FROM r) AS right_rows, (SELECT max(n) FROM l) AS left_most, (SELECT max(n) FROM r) AS right_most, sum(l.n) AS left_matched, sum(r.n) AS right_matched FROM l JOIN r ON l.k = r.k`,
+    `WITH l AS (${side(
+      table,
+      columns.map((pair) => pair.here),
+    )}), r AS (${side(
+      other,
+      columns.map((pair) => pair.there),
+    )})
+     SELECT (SELECT sum(n) FROM l) AS left_rows, (SELECT sum(n) FROM r) AS right_rows, (SELECT max(n) FROM l) AS left_most, (SELECT max(n) FROM r) AS right_most, sum(l.n) AS left_matched, sum(r.n) AS right_matched FROM l JOIN r ON ${equal}`,
     [],
     MILLISECONDS,
   );

@@ -53,7 +53,7 @@ export const runDrift = pgTable(
   (table) => [index("drift_of_pipeline").on(table.pipelineId, table.runTime)],
 );
 
-export type AlertKind = "failed" | "contract" | "late" | "drift" | "worse";
+export type AlertKind = "failed" | "contract" | "late" | "blocked" | "drift" | "worse";
 
 /** What somebody should hear of: one row per matter, from when it came up until it cleared. */
 export const alerts = pgTable(

@@ -3,6 +3,7 @@ import { useRouter } from "next/navigation";
 import { useTransition, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Outcome } from "@/server/actions";
+import { askForChange } from "./use-action";
 
 interface Props {
   readonly act: () => Promise<Outcome<unknown>>;
@@ -24,7 +25,7 @@ export function ActButton({ act, children, main, done, goTo, confirm, disabled }
   const press = (): void => {
     if (confirm !== undefined && !window.confirm(confirm)) return;
     start(async () => {
-      const outcome = await act();
+      const outcome = await askForChange(act);
       if (!outcome.ok) {
         for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
         return;

@@ -6,6 +6,7 @@ import { toast } from "sonner";
 import type { Problem } from "@/core/problem";
 import type { Outcome } from "@/server/actions";
 import { Problems } from "./problems";
+import { useAction } from "./use-action";
 
 interface Props {
   readonly title: string;
@@ -24,12 +25,9 @@ export function FormDialog({ title, trigger, onOpen, save, incomplete, children 
   const router = useRouter();
   const [open, setOpen] = useState(false);
   const [problems, setProblems] = useState<readonly Problem[]>([]);
-  const [busy, setBusy] = useState(false);
+  const [busy, ask] = useAction();
   const press = async (): Promise<void> => {
-    setBusy(true);
-    const outcome = await save();
-    // With what was found, so that it can be mended and sent off at once.
-    setBusy(false);
+    const outcome = await ask(save);
     if (!outcome.ok) return setProblems(outcome.problems);
     toast.success(`Saved as version ${outcome.value.version} of the file.`);
     setOpen(false);

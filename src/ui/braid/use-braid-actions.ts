@@ -91,10 +91,14 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
         const survey = await postJson<DraftSurvey>("/api/draft/survey", { text: moved.value, share }).catch(
           () => undefined,
         );
+        if (!survey) {
+          toast.error(`“${crossing.name}” was not moved: its new place could not be checked.`, {
+            description: "The server did not answer. Try again.",
+          });
+          return;
+        }
         const before = new Set(problems.map((each) => each.message));
-        const reason = survey?.problems.find(
-          (each) => each.severity === "error" && !before.has(each.message),
-        );
+        const reason = survey.problems.find((each) => each.severity === "error" && !before.has(each.message));
         if (reason) {
           toast.error(
             `“${crossing.name}” cannot stand ${to < crossing.position ? "further left" : "further right"}.`,

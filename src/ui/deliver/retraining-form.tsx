@@ -8,6 +8,7 @@ import type { Retraining } from "@/core/pipeline/operating-schema";
 import type { Problem } from "@/core/problem";
 import { saveParts } from "@/server/file-actions";
 import { Problems } from "../basic/problems";
+import { askForChange } from "../basic/use-action";
 
 interface Props {
   readonly pipeline: string;
@@ -51,11 +52,13 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
   const [first] = useState(JSON.stringify(wished));
   const save = (): void =>
     start(async () => {
-      const outcome = await saveParts({
-        pipeline,
-        note: "rule of retraining and functions changed",
-        parts: wished,
-      });
+      const outcome = await askForChange(() =>
+        saveParts({
+          pipeline,
+          note: "rule of retraining and functions changed",
+          parts: wished,
+        }),
+      );
       if (!outcome.ok) return setProblems(outcome.problems);
       setProblems([]);
       toast.success(`Saved as version ${outcome.value.version} of the file.`);

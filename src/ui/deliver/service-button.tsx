@@ -8,6 +8,7 @@ import { changeService } from "@/server/actions";
 import { moment } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { useRead } from "../basic/use-read";
+import { useAction } from "../basic/use-action";
 
 interface Props {
   readonly model: number;
@@ -47,14 +48,12 @@ function ServiceForm({ model, version, inService, close }: Props & { readonly cl
   const { value, failure, asking } = useRead<Consequences>(`/api/models/${model}/service`);
   const [by, setBy] = useOwnName();
   const [reason, setReason] = useState("");
-  const [busy, setBusy] = useState(false);
+  const [busy, ask] = useAction();
   const [problems, setProblems] = useState<
     readonly { readonly message: string; readonly hint?: string | undefined }[]
   >([]);
   const act = async (): Promise<void> => {
-    setBusy(true);
-    const outcome = await changeService(model, !inService, { by, reason });
-    setBusy(false);
+    const outcome = await ask(() => changeService(model, !inService, { by, reason }));
     if (!outcome.ok) return setProblems(outcome.problems);
     toast.success(inService ? `Version ${version} is out of service.` : `Version ${version} is in service.`);
     close();

@@ -9,6 +9,7 @@ import type { EditorWords } from "@/server/editor-words";
 import { postJson } from "../basic/fetch-json";
 import { Problems } from "../basic/problems";
 import { FileEditor } from "./file-editor";
+import { useAction } from "../basic/use-action";
 
 const KINDS = [
   ["binary", "yes or no"],
@@ -37,7 +38,7 @@ export function NewPipelineDesk({ words, table: first }: Props) {
   const [positive, setPositive] = useState("");
   const [file, setFile] = useState<string>();
   const [problems, setProblems] = useState<readonly Problem[]>([]);
-  const [busy, setBusy] = useState(false);
+  const [busy, ask] = useAction();
   const [reading, setReading] = useState(false);
   const reference = parseTableName(table);
   const columns = words.columns.filter(
@@ -76,9 +77,7 @@ export function NewPipelineDesk({ words, table: first }: Props) {
     };
   }, [file]);
   const make = async (): Promise<void> => {
-    setBusy(true);
-    const outcome = await savePipeline({ text: text() });
-    setBusy(false);
+    const outcome = await ask(() => savePipeline({ text: text() }));
     if (outcome.ok) router.push(`/pipelines/${encodeURIComponent(outcome.value.name)}/braid`);
     else setProblems(outcome.problems);
   };

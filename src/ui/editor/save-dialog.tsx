@@ -8,7 +8,7 @@ interface Props {
   readonly onOpenChange: (open: boolean) => void;
   readonly before: string;
   readonly after: string;
-  readonly onSave: (note: string) => Promise<void>;
+  readonly onSave: (note: string) => Promise<boolean>;
 }
 
 /** What a save would change, and why; then it is saved. */
@@ -17,9 +17,8 @@ export function SaveDialog({ open, onOpenChange, before, after, onSave }: Props)
   const [busy, setBusy] = useState(false);
   const save = async (): Promise<void> => {
     setBusy(true);
-    await onSave(note.trim());
-    setBusy(false);
-    setNote("");
+    const saved = await onSave(note.trim()).finally(() => setBusy(false));
+    if (saved) setNote("");
   };
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>

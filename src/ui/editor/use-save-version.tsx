@@ -3,6 +3,7 @@ import { useRouter } from "next/navigation";
 import { useCallback, useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import { savePipeline } from "@/server/actions";
+import { askForChange } from "../basic/use-action";
 import { useDesk } from "../draft/draft-context";
 import { SaveDialog } from "./save-dialog";
 
@@ -14,22 +15,25 @@ export function useSaveVersion(
   const router = useRouter();
   const { draft } = useDesk();
   const [saving, setSaving] = useState(false);
-  const save = async (note: string): Promise<void> => {
-    const outcome = await savePipeline({
-      text: draft.text,
-      note,
-      basedOn: version.number,
-      expectedName: pipeline,
-    });
+  const save = async (note: string): Promise<boolean> => {
+    const outcome = await askForChange(() =>
+      savePipeline({
+        text: draft.text,
+        note,
+        basedOn: version.number,
+        expectedName: pipeline,
+      }),
+    );
     setSaving(false);
     if (!outcome.ok) {
       for (const each of outcome.problems.slice(0, 3)) toast.error(each.message, { description: each.hint });
-      return;
+      return false;
     }
     toast.success(
       outcome.value.fresh ? `Saved as version ${outcome.value.version}.` : "Nothing had changed.",
     );
     router.refresh();
+    return true;
   };
   const askToSave = useCallback(() => setSaving(true), []);
   return {

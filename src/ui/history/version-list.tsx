@@ -1,11 +1,11 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { parseAsInteger, useQueryState } from "nuqs";
-import { useState } from "react";
 import { toast } from "sonner";
 import { savePipeline } from "@/server/actions";
 import { moment } from "../basic/format";
 import { DiffView } from "../editor/diff-view";
+import { useAction } from "../basic/use-action";
 
 export interface SeenVersion {
   readonly number: number;
@@ -31,7 +31,7 @@ export function VersionList({
     parseAsInteger.withDefault(versions[1]?.number ?? newest.number),
   );
   const [right, setRight] = useQueryState("to", parseAsInteger.withDefault(newest.number));
-  const [busy, setBusy] = useState(false);
+  const [busy, ask] = useAction();
   const find = (number: number): SeenVersion | undefined => versions.find((each) => each.number === number);
   const [before, after] = [find(left), find(right)];
   const back = async (version: SeenVersion): Promise<void> => {
@@ -41,14 +41,14 @@ export function VersionList({
       )
     )
       return;
-    setBusy(true);
-    const outcome = await savePipeline({
-      text: version.text,
-      note: `back to version ${version.number}`,
-      basedOn: newest.number,
-      expectedName: pipeline,
-    });
-    setBusy(false);
+    const outcome = await ask(() =>
+      savePipeline({
+        text: version.text,
+        note: `back to version ${version.number}`,
+        basedOn: newest.number,
+        expectedName: pipeline,
+      }),
+    );
     if (!outcome.ok) {
       for (const each of outcome.problems.slice(0, 3)) toast.error(each.message, { description: each.hint });
       return;

@@ -14,6 +14,7 @@ import { lookAtImportAgain, startLoad } from "@/server/import-actions";
 
 import { Problems } from "../basic/problems";
 import type { SeenImport } from "@/server/import-request";
+import { useAction } from "../basic/use-action";
 
 const DELIMITERS = [
   [",", "comma"],
@@ -67,7 +68,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
         misfits: "stop",
       },
   );
-  const [busy, setBusy] = useState(false);
+  const [busy, ask] = useAction();
   const put = (change: Partial<Choices>): void => setChoices((now) => ({ ...now, ...change }));
   const column = (place: number, change: Partial<ColumnLook>): void =>
     put({ columns: choices.columns.map((each) => (each.place === place ? { ...each, ...change } : each)) });
@@ -79,19 +80,17 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
       0,
     );
   const again = async (text: Partial<TextLook> | undefined, sheet?: string): Promise<void> => {
-    setBusy(true);
-    const outcome = await lookAtImportAgain(row.id, {
-      ...(text ? { text: { ...choices.text, ...text } } : {}),
-      ...(sheet === undefined ? {} : { sheet }),
-    });
-    setBusy(false);
+    const outcome = await ask(() =>
+      lookAtImportAgain(row.id, {
+        ...(text ? { text: { ...choices.text, ...text } } : {}),
+        ...(sheet === undefined ? {} : { sheet }),
+      }),
+    );
     if (outcome.ok) onOrdered();
     else for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
   };
   const load = async (): Promise<void> => {
-    setBusy(true);
-    const outcome = await startLoad(row.id, choices);
-    setBusy(false);
+    const outcome = await ask(() => startLoad(row.id, choices));
     if (outcome.ok) onOrdered();
     else for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
   };

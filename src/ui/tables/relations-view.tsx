@@ -3,7 +3,7 @@ import { parseTableName } from "@/core/pipeline/table-name";
 import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
 import Link from "next/link";
 import { useQueryState } from "nuqs";
-import type { JoinSuggestion } from "@/warehouse/suggest-joins";
+import type { JoinSuggestions, Overlap } from "@/warehouse/suggest-joins";
 import type { PairView, TargetView } from "@/warehouse/relate-columns";
 
 import { useRead } from "../basic/use-read";
@@ -232,7 +232,7 @@ export function TargetPanel(props: Props) {
 
 /** Tables that this one can be joined with, measured. */
 export function JoinsPanel(props: Props) {
-  const { value: found, failure } = useRead<readonly JoinSuggestion[]>(`/api/tables/joins?${base(props)}`);
+  const { value: found, failure } = useRead<JoinSuggestions>(`/api/tables/joins?${base(props)}`);
   if (failure)
     return (
       <p role="alert" className="py-2 text-madder">
@@ -240,61 +240,73 @@ export function JoinsPanel(props: Props) {
       </p>
     );
   if (!found) return <p className="py-2 text-faded">comparing values with other tables …</p>;
-  if (found.length === 0)
+  if (found.found.length === 0)
     return (
       <p className="py-2 text-faded">
         No other table has a column that goes by the same name and holds the same values.
       </p>
     );
   return (
-    <table className="sheet mt-2 table-fixed">
-      <thead>
-        <tr>
-          <th className="w-[24%]">With</th>
-          <th className="w-[16%]">Where</th>
-          <th className="w-[13%]">Because of</th>
-          <th className="number w-[10%]">Match here</th>
-          <th className="number w-[10%]">Match there</th>
-          <th>For one row here</th>
-        </tr>
-      </thead>
-      <tbody>
-        {found.map((each) => {
-          const { schema, table: name } = parseTableName(each.table) ?? { schema: "", table: each.table };
-          return (
-            <tr key={`${each.table} ${each.columns[0]?.here}`}>
-              <td>
-                <Link
-                  className="font-medium"
-                  href={`/tables/${encodeURIComponent(schema)}/${encodeURIComponent(name)}`}
-                >
-                  {each.table}
-                </Link>
-              </td>
-              <td className="figure">
-                {each.columns
-                  .map((pair) => (pair.here === pair.there ? pair.here : `${pair.here} = ${pair.there}`))
-                  .join(", ")}
-              </td>
-              <td>{each.because}</td>
-              <td className="number">{formatShare(each.matchedHere)}</td>
-              <td className="number">{formatShare(each.matchedThere)}</td>
-              <td>
-                {each.mostThere <= 1 ? (
-                  "at most one row there"
-                ) : (
-                  <span className="text-madder">
-                    up to {formatNumber(each.mostThere)} rows there: rows would multiply
-                  </span>
-                )}
-                {each.mostHere > 1 && each.mostThere <= 1 && (
-                  <span className="text-faded">; up to {formatNumber(each.mostHere)} here share one</span>
-                )}
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
+    <>
+      <table className="sheet mt-2 table-fixed">
+        <thead>
+          <tr>
+            <th className="w-[24%]">With</th>
+            <th className="w-[16%]">Where</th>
+            <th className="w-[13%]">Because of</th>
+            <th className="number w-[10%]">Match here</th>
+            <th className="number w-[10%]">Match there</th>
+            <th>For one row here</th>
+          </tr>
+        </thead>
+        <tbody>
+          {found.found.map((each) => {
+            const { schema, table: name } = parseTableName(each.table) ?? { schema: "", table: each.table };
+            return (
+              <tr key={JSON.stringify([each.table, each.columns])}>
+                <td>
+                  <Link
+                    className="font-medium"
+                    href={`/tables/${encodeURIComponent(schema)}/${encodeURIComponent(name)}`}
+                  >
+                    {each.table}
+                  </Link>
+                </td>
+                <td className="figure">
+                  {each.columns
+                    .map((pair) => (pair.here === pair.there ? pair.here : `${pair.here} = ${pair.there}`))
+                    .join(", ")}
+                </td>
+                <td>{each.because}</td>
+                <td className="number">{formatShare(each.overlap?.matchedHere)}</td>
+                <td className="number">{formatShare(each.overlap?.matchedThere)}</td>
+                <td>
+                  {each.overlap ? <RowsForOne overlap={each.overlap} /> : "not measured: it took too long"}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {found.left > 0 && (
+        <p className="mt-2 text-sm text-faded">
+          {formatNumber(found.left)} more pairs of columns share a name and a type; they were not compared.
+        </p>
+      )}
+    </>
+  );
+}
+
+/** How many rows there belong to one row here, and the other way round. */
+function RowsForOne({ overlap: { mostHere, mostThere } }: { readonly overlap: Overlap }) {
+  if (mostThere > 1)
+    return (
+      <span className="text-madder">up to {formatNumber(mostThere)} rows there: rows would multiply</span>
+    );
+  return (
+    <>
+      at most one row there
+      {mostHere > 1 && <span className="text-faded">; up to {formatNumber(mostHere)} here share one</span>}
+    </>
   );
 }

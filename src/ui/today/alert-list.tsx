@@ -14,6 +14,7 @@ const WORDS: Readonly<Record<AlertRow["kind"], string>> = {
   failed: "failed",
   contract: "data changed",
   late: "late",
+  blocked: "cannot start",
   worse: "worse than promised",
   drift: "drift",
 };

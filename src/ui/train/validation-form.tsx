@@ -6,6 +6,7 @@ import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Problem } from "@/core/problem";
 import { saveParts } from "@/server/file-actions";
 import { Problems } from "../basic/problems";
+import { askForChange } from "../basic/use-action";
 
 const HOLDOUTS = {
   key: "at random, by a hash of the key",
@@ -43,21 +44,23 @@ export function ValidationForm({
   const numbers = roles.target.kind === "number";
   const save = (): void =>
     start(async () => {
-      const outcome = await saveParts({
-        pipeline,
-        note: "holdout and folds changed",
-        parts: {
-          holdout: {
-            by,
-            ...(by === "time" ? { from } : { share: Number(share) }),
-            seed: holdout.seed,
-            ...(blind.trim() === ""
-              ? {}
-              : { blind: by === "time" ? { from: blind } : { share: Number(blind) } }),
+      const outcome = await askForChange(() =>
+        saveParts({
+          pipeline,
+          note: "holdout and folds changed",
+          parts: {
+            holdout: {
+              by,
+              ...(by === "time" ? { from } : { share: Number(share) }),
+              seed: holdout.seed,
+              ...(blind.trim() === ""
+                ? {}
+                : { blind: by === "time" ? { from: blind } : { share: Number(blind) } }),
+            },
+            folds: count.trim() === "" ? null : { count: Number(count), by: foldBy },
           },
-          folds: count.trim() === "" ? null : { count: Number(count), by: foldBy },
-        },
-      });
+        }),
+      );
       if (!outcome.ok) return setProblems(outcome.problems);
       setProblems([]);
       toast.success(`Saved as version ${outcome.value.version} of the file.`);

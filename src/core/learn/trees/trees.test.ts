@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { mix } from "../../numeric/random";
+import { CATEGORIES, made, rowsAt } from "../../../../testing/tree-rows";
 import { unwrap } from "../../problem";
 import { meanOf, treeReasons } from "../../explain/shapley";
 import { reasonsFor, predictorOf } from "../../explain/reasons";
@@ -13,53 +13,6 @@ import type { FeatureRow, Task } from "../task";
 import { fitBoosted } from "./boost";
 import { fitForest, fitTree } from "./fit-trees";
 import { goesLeft, type Tree } from "./tree";
-
-/** Rows made up from a seed: two numbers, one of them with gaps, a category of five levels, and a target. */
-function made(
-  rows: number,
-  seed: number,
-  task: Task,
-): { readonly data: ColumnData; readonly rows: readonly FeatureRow[] } {
-  const u = (row: number, salt: number): number => mix(row, seed * 31 + salt) / 4294967296;
-  const numbers = [0, 1].map((index) => ({
-    column: `x${index}`,
-    values: Float64Array.from({ length: rows }, (_, row) =>
-      index === 1 && u(row, 9) < 0.15 ? Number.NaN : Math.floor(u(row, index) * 12),
-    ),
-  }));
-  const levels = ["a", "b", "c", "d", null];
-  const codes = Int32Array.from({ length: rows }, (_, row) => 1 + Math.floor(u(row, 3) * 5));
-  const signal = (row: number): number =>
-    numbers[0]!.values[row]! / 6 +
-    (codes[row]! % 2) +
-    (Number.isNaN(numbers[1]!.values[row]!) ? 1 : numbers[1]!.values[row]! / 10) +
-    u(row, 5);
-  const target = Float64Array.from({ length: rows }, (_, row) =>
-    task.kind === "number"
-      ? signal(row) * 10
-      : task.kind === "binary"
-        ? Number(signal(row) > 2.2)
-        : Math.min(2, Math.floor(signal(row) / 1.4)),
-  );
-  const data: ColumnData = {
-    rows,
-    numbers,
-    categories: [{ column: "k", levels, codes }],
-    target,
-    weight: undefined,
-    draw: Float64Array.from({ length: rows }, (_, row) => mix(row, seed + 77) / 4294967296),
-    fold: new Int16Array(rows),
-    moment: undefined,
-  };
-  const plain = Array.from({ length: rows }, (_, row): FeatureRow => ({
-    x0: numbers[0]!.values[row]!,
-    x1: Number.isNaN(numbers[1]!.values[row]!) ? null : numbers[1]!.values[row]!,
-    k: levels[codes[row]! - 1]!,
-  }));
-  return { data, rows: plain };
-}
-
-const CATEGORIES = [{ column: "k", levels: ["a", "b", "c", "d", null] }];
 
 /** Sum of squared errors that the best split of some rows leaves, found by trying every one: each threshold with gaps on either side, each set of levels. */
 function exhaustive(rows: readonly FeatureRow[], answers: readonly number[], least: number): number {
@@ -80,21 +33,6 @@ function exhaustive(rows: readonly FeatureRow[], answers: readonly number[], lea
   for (let set = 1; set < 31; set += 1)
     consider((row) => ((set >> CATEGORIES[0]!.levels.indexOf(row["k"] as string | null)) & 1) === 1);
   return best;
-}
-
-/** Rows of each node of a tree. */
-function rowsAt(tree: Tree, rows: readonly FeatureRow[]): readonly (readonly number[])[] {
-  const found: number[][] = tree.nodes.map(() => []);
-  rows.forEach((row, index) => {
-    let at = 0;
-    for (;;) {
-      found[at]!.push(index);
-      const node = tree.nodes[at]!;
-      if (node.kind === "leaf") break;
-      at = goesLeft(node, row) ? node.left : node.right;
-    }
-  });
-  return found;
 }
 
 test("every split of a regression tree of depth 3 is the best that trying all of them finds", async () => {
@@ -295,56 +233,5 @@ test("a compiled model says what the model says, with gaps and categories never 
         expect(expected.reduce((sum, each) => sum + each, 0)).toBeCloseTo(1, 9);
       }
     }),
-  );
-});
-
-test("probabilities of trees and forests are in [0, 1] and sum to 1, and a leaf of one answer says exactly that", async () => {
-  await fc.assert(
-    fc.asyncProperty(
-      fc.integer({ min: 1, max: 1e6 }),
-      fc.constantFrom<Task>({ kind: "binary" }, { kind: "classes", classes: ["a", "b", "c"] }),
-      fc.constantFrom<"none" | "whole" | "fractions">("none", "whole", "fractions"),
-      async (seed, task, weights) => {
-        const { data, rows } = made(150, seed, task);
-        const weight = { none: undefined, whole: 3, fractions: 0.7 }[weights];
-        const frame = new MemoryFrame(task, {
-          ...data,
-          weight:
-            weight === undefined
-              ? undefined
-              : data.draw.map((draw) => weight + (weight < 1 ? draw : Math.floor(3 * draw))),
-        });
-        const options = { categories: CATEGORIES };
-        const models = [
-          unwrap(await fitTree(frame, treeSettings.parse({ depth: 8, least_rows: 1 }), options)).model,
-          unwrap(await fitForest(frame, forestSettings.parse({ trees: 7, depth: 6 }), options)).model,
-          unwrap(
-            await fitBoosted(
-              frame,
-              boostSettings.parse({ trees: 20, depth: 4, validation_share: 0 }),
-              options,
-            ),
-          ).model,
-        ];
-        for (const model of models)
-          for (const row of rows) {
-            const found = [...predict(model, row)];
-            found.forEach((value) => expect(value >= 0 && value <= 1).toBe(true));
-            if (task.kind === "classes")
-              expect(Math.abs(found.reduce((sum, each) => sum + each, 0) - 1)).toBeLessThan(1e-12);
-          }
-        const tree = models[0]!.algorithm === "decision_tree" ? models[0]!.tree : { nodes: [] };
-        const places = rowsAt(tree, rows);
-        tree.nodes.forEach((node, index) => {
-          const answers = new Set(places[index]!.map((row) => data.target[row]!));
-          if (answers.size !== 1 || weights === "fractions") return;
-          const [only] = [...answers];
-          expect(task.kind === "binary" ? node.value[0] : node.value[only!]).toBe(
-            task.kind === "binary" ? only : 1,
-          );
-        });
-      },
-    ),
-    { numRuns: 10 },
   );
 });
