@@ -1,6 +1,16 @@
 import { formatNumber, formatShare } from "@/core/format/numbers";
-import { driftOf, MUCH_DRIFT, SOME_DRIFT, type ColumnSpread, type Drift } from "@/core/evaluate/drift";
-import { edgesSql, frequentLevelsSql, readSpread, spreadSql } from "@/core/evaluate/drift-sql";
+import { driftOf, MUCH_DRIFT, SOME_DRIFT, type Drift } from "@/core/evaluate/drift";
+import { FEW_VALUES, numberShape, type ColumnSpread, type SpreadShape } from "@/core/evaluate/spread";
+import {
+  distinctSql,
+  frequentLevelsSql,
+  gridSql,
+  inStatements,
+  MOST_LEVELS,
+  MOST_OTHER_LEVELS,
+  readSpread,
+  spreadSql,
+} from "@/core/evaluate/drift-sql";
 import type { Task } from "@/core/learn/task";
 import { featureInputs, inputsToScore } from "@/core/plan/contract";
 import type { Delivery } from "@/core/pipeline/operating-schema";
@@ -26,40 +36,64 @@ import type { Workshop } from "./training/workshop";
 const MOST_ROWS = 100_000;
 /** Fewer rows than these say nothing about a change. */
 const LEAST_ROWS = 50;
-/** Columns looked at; one statement counts their parts. */
-const MOST_COLUMNS = 100;
 
-type Shape = Pick<ColumnSpread, "column" | "kind" | "edges" | "levels">;
+/** Columns whose values are sorted by one statement. */
+const COLUMNS_OF_A_STATEMENT = 100;
+
+const finite = (values: unknown): number[] =>
+  ((values ?? []) as (number | null)[]).filter(
+    (each): each is number => each !== null && Number.isFinite(each),
+  );
 
 async function shapeOfNumbers(
   session: WarehouseSession,
   rows: string,
   names: readonly string[],
-): Promise<Shape[]> {
-  if (names.length === 0) return [];
-  const [row] = await session.run(edgesSql(rows, names), "tenths of each number");
-  return names.map((column, index) => ({
+): Promise<SpreadShape[]> {
+  const shapes: SpreadShape[] = [];
+  for (let first = 0; first < names.length; first += COLUMNS_OF_A_STATEMENT) {
+    const some = names.slice(first, first + COLUMNS_OF_A_STATEMENT);
+    const [row] = await session.run(gridSql(rows, some), "how each number is spread");
+    const few = some.filter((_, index) => Number(row?.[`d${index}`] ?? 0) <= FEW_VALUES);
+    const [listed] =
+      few.length === 0 ? [] : await session.run(distinctSql(rows, few), "values of numbers that have few");
+    some.forEach((name, index) => {
+      const place = few.indexOf(name);
+      const values = place < 0 ? undefined : finite(listed?.[`v${place}`]);
+      shapes.push(numberShape(name, finite(row?.[`e${index}`]), values));
+    });
+  }
+  return shapes;
+}
+
+async function shapeOfCategory(
+  session: WarehouseSession,
+  rows: string,
+  column: string,
+): Promise<SpreadShape> {
+  const found = await session.run(frequentLevelsSql(rows, column), `values of ${column}`);
+  const levels = found.map((each) => String(each["level"]));
+  const listed = levels.length <= MOST_LEVELS + MOST_OTHER_LEVELS;
+  return {
     column,
-    kind: "number",
-    levels: [],
-    edges: [
-      ...new Set(
-        ((row?.[`e${index}`] ?? []) as (number | null)[]).filter(
-          (each): each is number => each !== null && Number.isFinite(each),
-        ),
-      ),
-    ],
-  }));
+    kind: "category",
+    edges: [],
+    levels: levels.slice(0, MOST_LEVELS),
+    ...(listed ? { others: levels.slice(MOST_LEVELS) } : {}),
+  };
 }
 
 async function spreads(
   session: WarehouseSession,
   rows: string,
-  shapes: readonly Shape[],
+  shapes: readonly SpreadShape[],
 ): Promise<ColumnSpread[]> {
-  if (shapes.length === 0) return [];
-  const [row] = await session.run(spreadSql(rows, shapes), "rows in each part of each column");
-  return readSpread(row ?? {}, shapes);
+  const found: ColumnSpread[] = [];
+  for (const some of inStatements(shapes)) {
+    const [row] = await session.run(spreadSql(rows, some), "rows in each part of each column");
+    found.push(...readSpread(row ?? {}, some));
+  }
+  return found;
 }
 
 /** How the columns that features are made from, and the predictions of the holdout, are spread: what later rows are held against. */
@@ -72,7 +106,7 @@ export async function noteSpreads(
 ): Promise<ColumnSpread[]> {
   const { plan, session } = shop;
   const known = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
-  const names = featureInputs(plan).slice(0, MOST_COLUMNS);
+  const names = featureInputs(plan);
   const numbers = names.filter((name) => isNumber(known.get(name)?.type ?? "other"));
   // Without a base the frame stands in for it, where only numbers are still what they were.
   const categories = base
@@ -83,10 +117,7 @@ export async function noteSpreads(
   const wanted = [...numbers, ...categories];
   const rows = `SELECT ${wanted.map(quoteIdentifier).join(", ")} FROM ${quoteTable(from)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}${share < 1 ? ` AND ${quoteIdentifier(DRAW_COLUMN)} < ${share}` : ""}`;
   const shapes = wanted.length === 0 ? [] : await shapeOfNumbers(session, rows, numbers);
-  for (const column of categories) {
-    const levels = await session.run(frequentLevelsSql(rows, column), `frequent values of ${column}`);
-    shapes.push({ column, kind: "category", edges: [], levels: levels.map((each) => String(each["level"])) });
-  }
+  for (const column of categories) shapes.push(await shapeOfCategory(session, rows, column));
   const found = await spreads(session, rows, shapes);
   if (task.kind === "classes") return found;
   const predicted = `SELECT ${quoteIdentifier(outputColumn(0))} AS ${quoteIdentifier(PREDICTION_COLUMN)} FROM ${quoteTable(holdout)}`;

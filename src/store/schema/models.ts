@@ -11,7 +11,7 @@ import {
 } from "drizzle-orm/pg-core";
 import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { Challenge } from "@/core/evaluate/challenge";
-import type { ColumnSpread } from "@/core/evaluate/drift";
+import type { ColumnSpread } from "@/core/evaluate/spread";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures, MetricName } from "@/core/evaluate/metrics";
 import type { Bucket } from "@/core/evaluate/threshold";
