@@ -63,7 +63,7 @@ test("rows like those of training do not drift; a shifted number, a new category
 
 test("flags, columns of zeros, constants and a hundred more columns are held against training, as counted by hand", async () => {
   await bench.sql(
-    `CREATE TABLE lab.flags AS SELECT id, x1, x2, answer, (id % 20 = 0)::int AS flag, CASE WHEN id % 16 = 0 THEN id * 0.37 ELSE 0 END AS amount, 1 + 0 * id AS one, ${Array.from({ length: 110 }, (_, index) => `(id * ${index + 3}) % ${index + 7} AS n${index}`).join(", ")} FROM lab.rows`,
+    `CREATE TABLE lab.flags AS SELECT id, x1, x2, answer, ((id / 7) % 20 = 0)::int AS flag, CASE WHEN (id / 7) % 16 = 0 THEN id * 0.37 ELSE 0 END AS amount, 1 + 0 * id AS one, ${Array.from({ length: 110 }, (_, index) => `(id * ${index + 3}) % ${index + 7} AS n${index}`).join(", ")} FROM lab.rows`,
   );
   await bench.save(
     `ravlen: 1
@@ -78,7 +78,7 @@ delivery: [{name: desk, table: predictions.flags, contract: {most_missing_increa
   const model = await bench.train("flags");
   expect(model.data.spreads).toHaveLength(116);
   await bench.sql(
-    "UPDATE lab.flags SET flag = (id % 10 < 6)::int, amount = CASE WHEN (id / 7) % 5 = 0 THEN 0 ELSE id * 0.37 END, one = 7 WHERE answer IS NULL",
+    "UPDATE lab.flags SET flag = ((id / 7) % 10 < 6)::int, amount = CASE WHEN (id / 7) % 5 = 0 THEN 0 ELSE id * 0.37 END, one = 7 WHERE answer IS NULL",
   );
   await bench.run("score", "flags", { at: later(3) });
   const [found] = await driftOfPipeline(bench.context.store.db, model.pipelineId, 1);
