@@ -1,7 +1,5 @@
 import { readFileSync } from "node:fs";
-import { figureMaker } from "@/core/evaluate/figures";
-import { bucketsSql } from "@/core/evaluate/scores-sql";
-import { bucketSchema, confusions } from "@/core/evaluate/threshold";
+import { confusionAt, curveConfusions } from "@/core/evaluate/score-curve";
 import { modelAs, openBench, type Bench } from "../../testing/warehouse";
 
 const FOLDER = "testing/reference";
@@ -103,7 +101,9 @@ describe("logistic regression against the reference", () => {
     expect(relative(metrics.log_loss!, reference.log_loss)).toBeLessThan(1e-6);
     expect(relative(metrics.brier!, reference.brier)).toBeLessThan(1e-6);
     expect(relative(metrics.auc!, reference.auc)).toBeLessThan(1e-6);
-    expect(confusions(model.buckets, 1000)[500]).toMatchObject(reference["at_threshold_0.5"]);
+    expect(confusionAt(curveConfusions(model.judgement!.curve!), 0.5)).toMatchObject(
+      reference["at_threshold_0.5"],
+    );
   });
 
   test("the probability of every held-out row agrees to 1e-6", async () => {
@@ -146,34 +146,4 @@ describe("logistic regression against the reference", () => {
       ).toBeLessThan(1e-8);
     }
   });
-});
-
-test("metrics of scores with many ties agree to 1e-12, counts exactly", async () => {
-  const reference = read<{
-    score: number[];
-    label: number[];
-    auc: number;
-    average_precision: number;
-    ks: number;
-    curve: { threshold: number; tp: number; fp: number }[];
-  }>("scores.metrics.json");
-  await bench.sql("CREATE TABLE public.scores (score double precision, label smallint)");
-  await bench.sql("INSERT INTO public.scores SELECT * FROM unnest($1::double precision[], $2::smallint[])", [
-    reference.score,
-    reference.label,
-  ]);
-  const scored = { table: '"public"."scores"', score: "score", answer: "label" };
-  const metrics = figureMaker("binary", {
-    outputs: [Float64Array.from(reference.score)],
-    answers: Float64Array.from(reference.label),
-  })(undefined);
-  expect(Math.abs(metrics.auc! - reference.auc)).toBeLessThan(1e-12);
-  expect(Math.abs(metrics.average_precision! - reference.average_precision)).toBeLessThan(1e-12);
-  expect(Math.abs(metrics.ks! - reference.ks)).toBeLessThan(1e-12);
-  const all = confusions(
-    (await bench.context.warehouse.read(bucketsSql(scored))).map((each) => bucketSchema.parse(each)),
-    1000,
-  );
-  for (const { threshold, tp, fp } of reference.curve)
-    expect(all[Math.round(1000 * threshold)]).toMatchObject({ tp, fp });
 });

@@ -1,5 +1,7 @@
 import { formatNumber } from "@/core/format/numbers";
-import { METRICS, type MetricName } from "@/core/evaluate/metrics";
+import { keptCurve } from "@/core/evaluate/kept-curve";
+import { METRICS, type Figures, type MetricName } from "@/core/evaluate/metrics";
+import { promisedFigures } from "@/core/evaluate/promise";
 import { measuredMetrics, readTruth, summarise, truthSql, type TruthDay } from "@/core/evaluate/truth-sql";
 import { cast, column } from "@/core/expression/ast";
 import { columnsOf } from "@/core/expression/visit";
@@ -54,6 +56,17 @@ export function shortfall(metric: MetricName, figure: number, promised: number):
     : (figure - promised) / Math.max(Math.abs(promised), 1e-12);
 }
 
+/** What a version's holdout promises of predictions at a threshold. */
+const promisedBy = (model: ModelRow, threshold: number): Figures =>
+  promisedFigures(
+    {
+      metrics: model.metrics,
+      unweighted: model.judgement?.unweighted,
+      curve: model.judgement?.unweightedCurve ?? keptCurve(model),
+    },
+    threshold,
+  );
+
 interface TruthWork {
   readonly plan: CheckedPlan;
   readonly model: ModelRow;
@@ -103,7 +116,7 @@ export async function measureTruth(
   const answered = days.reduce((sum, each) => sum + each.answered, 0);
   return answered === 0
     ? "no answers have arrived yet"
-    : `${formatNumber(answered)} answers to ${formatNumber(days.reduce((sum, each) => sum + each.predicted, 0))} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${formatNumber(found.figures[metric])}, promised ${formatNumber(model.metrics[metric])}`;
+    : `${formatNumber(answered)} answers to ${formatNumber(days.reduce((sum, each) => sum + each.predicted, 0))} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${formatNumber(found.figures[metric])}, promised ${formatNumber(promisedBy(model, delivery.threshold)[metric])}`;
 }
 
 async function judgeTruth(
@@ -121,7 +134,7 @@ async function judgeTruth(
   },
 ): Promise<void> {
   const figure = found.figures[metric];
-  const promised = model.metrics[metric];
+  const promised = promisedBy(model, delivery.threshold)[metric];
   if (
     figure === undefined ||
     figure === null ||

@@ -1,5 +1,9 @@
-import { and, desc, eq, getTableColumns, sql } from "drizzle-orm";
+import { and, desc, eq, getTableColumns, inArray, sql } from "drizzle-orm";
 import type { Challenge } from "@/core/evaluate/challenge";
+import { keptCurve } from "@/core/evaluate/kept-curve";
+import type { Figures } from "@/core/evaluate/metrics";
+import type { Promised } from "@/core/evaluate/promise";
+import type { ScoreCurve } from "@/core/evaluate/score-curve";
 import { judgementSchema, type Judgement } from "@/core/evaluate/judgement";
 import { modelSchema } from "@/core/learn/model";
 import type { Database } from "./database";
@@ -69,6 +73,39 @@ export async function listModels(db: Database, pipelineId?: number): Promise<rea
     .from(modelVersions);
   return (pipelineId === undefined ? query : query.where(eq(modelVersions.pipelineId, pipelineId))).orderBy(
     desc(modelVersions.createdAt),
+  );
+}
+
+/** What the holdouts of versions promise, by version. */
+export async function promisesOf(
+  db: Database,
+  ids: readonly number[],
+): Promise<ReadonlyMap<number, Promised>> {
+  if (ids.length === 0) return new Map();
+  const { id, metrics, judgement, buckets } = modelVersions;
+  const part = <T>(name: string) => sql<T | null>`${judgement} -> ${name}`;
+  const rows = await db
+    .select({
+      id,
+      metrics,
+      buckets,
+      unweighted: part<Figures>("unweighted"),
+      curve: part<ScoreCurve>("curve"),
+      unweightedCurve: part<ScoreCurve>("unweightedCurve"),
+    })
+    .from(modelVersions)
+    .where(inArray(id, [...ids]));
+  return new Map(
+    rows.map((row) => [
+      row.id,
+      {
+        metrics: row.metrics,
+        unweighted: row.unweighted ?? undefined,
+        curve:
+          row.unweightedCurve ??
+          keptCurve({ judgement: row.curve ? { curve: row.curve } : null, buckets: row.buckets }),
+      },
+    ]),
   );
 }
 

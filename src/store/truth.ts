@@ -19,6 +19,7 @@ export async function keepTruth(
         predicted: sql`excluded.predicted`,
         answered: sql`excluded.answered`,
         figures: sql`excluded.figures`,
+        answers: sql`excluded.answers`,
         measuredAt: sql`now()`,
       },
     });

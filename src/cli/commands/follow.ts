@@ -9,18 +9,22 @@ export const pause = (milliseconds: number): Promise<void> =>
 
 /** Follows a run to its end, printing its steps as they are done when somebody shall hear of them. */
 export async function follow(context: Context, id: string, talk: boolean): Promise<RunRow> {
-  let shown = 0;
+  let [shown, warned] = [0, 0];
   for (;;) {
     const run = await runById(context.store.db, id);
     if (!run) throw new Error(`run ${id} is gone`);
     if (talk) {
-      const { steps } = await runRecord(context.store.db, id);
+      const { steps, log } = await runRecord(context.store.db, id);
       for (const step of steps.slice(shown)) {
         if (step.state === "running") break;
         process.stderr.write(
           `  ${step.name}${step.rows === null ? "" : `, ${formatNumber(step.rows)} rows`}${step.detail ? `: ${step.detail}` : ""}\n`,
         );
         shown += 1;
+      }
+      for (const warning of log.filter((each) => each.level === "warning").slice(warned)) {
+        process.stderr.write(`  ! ${warning.message}\n`);
+        warned += 1;
       }
     }
     if (FINAL.has(run.state)) return run;

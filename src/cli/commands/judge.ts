@@ -1,7 +1,9 @@
 import { formatNumber } from "@/core/format/numbers";
 import { writeFileSync } from "node:fs";
 import type { Command } from "commander";
-import { METRICS, metricsFor } from "@/core/evaluate/metrics";
+import { formatFigure, noteSentences } from "@/core/evaluate/figure-notes";
+import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
+import { FEW_SEGMENTS, MOST_SEGMENTS } from "@/core/evaluate/segments-sql";
 import { descriptionOf } from "@/runs/judging/describe";
 import { descriptionPage } from "@/runs/judging/description-page";
 import { openBlindPart } from "@/runs/judging/blind";
@@ -59,30 +61,55 @@ export function addJudgeCommands(program: Command): void {
     .argument("<name>", "pipeline")
     .argument("<version>", "version number")
     .option("--by <column>", "figures by the values of a column")
+    .option("--all", "with --by: every segment, not only the largest", false)
     .option("--json", "print JSON", false)
     .description("figures of a version with their intervals, and what the guard found")
-    .action(async (name: string, version: string, options: { by?: string; json: boolean }) =>
+    .action(async (name: string, version: string, options: { by?: string; all: boolean; json: boolean }) =>
       withContext(async (context) => {
         const judged = await judgedVersion(context, name, version);
         const names = metricsFor(judged.task.kind);
         if (options.by !== undefined) {
-          const segments = await segmentsOf(context.warehouse, judged, options.by);
+          const { segments, all } = await segmentsOf(
+            context.warehouse,
+            judged,
+            options.by,
+            options.all ? MOST_SEGMENTS : FEW_SEGMENTS,
+          );
+          const left = all - segments.length;
           return print(options.json, segments, () =>
-            columnsOfText([
-              [options.by!, "rows", ...names.map((each) => METRICS[each].title)],
-              ...segments.map((each) => [
-                each.label,
-                String(each.rows),
-                ...names.map((metric) => formatNumber(each.figures[metric])),
+            [
+              columnsOfText([
+                [options.by!, "rows", ...names.map((each) => METRICS[each].title)],
+                ...segments.map((each) => [
+                  each.label,
+                  String(each.rows),
+                  ...names.map(
+                    (metric) =>
+                      `${formatFigure(metric, each.figures[metric])}${each.worse.includes(metric) ? " !" : ""}`,
+                  ),
+                ]),
               ]),
-            ]),
+              ...(left > 0
+                ? [`${formatNumber(left)} of ${formatNumber(all)} segments are not shown; --all shows them.`]
+                : []),
+              "! significantly worse than on all rows, measured against the segment's own base rate or spread",
+            ].join("\n"),
           );
         }
         const { judgement, metrics } = judged.model;
+        const notes = judgement
+          ? [
+              ...noteSentences(judged.task, judgement),
+              ...(judgement.noIntervals ? [`There are no intervals: ${judgement.noIntervals}`] : []),
+            ]
+          : [];
+        const { unweighted } = judgement ?? {};
         return print(
           options.json,
           {
             figures: metrics,
+            ...(judgement?.unweighted ? { unweighted: judgement.unweighted } : {}),
+            notes,
             intervals: judgement?.intervals ?? {},
             base: judgement?.base ?? {},
             folds: judgement?.folds ?? [],
@@ -93,14 +120,16 @@ export function addJudgeCommands(program: Command): void {
           () =>
             [
               columnsOfText([
-                ["figure", "holdout", "95 % interval", "base rate"],
+                ["figure", "holdout", ...(unweighted ? ["unweighted"] : []), "95 % interval", "base rate"],
                 ...names.map((each) => [
                   METRICS[each].title,
-                  formatNumber(metrics[each]),
+                  formatFigure(each, metrics[each]),
+                  ...(unweighted ? [formatFigure(each, unweighted[each])] : []),
                   between(judgement?.intervals[each]),
-                  formatNumber(judgement?.base[each]),
+                  formatFigure(each, judgement?.base[each]),
                 ]),
               ]),
+              ...notes,
               ...(judgement?.findings ?? []).map((each) => `! ${each.message} ${each.hint ?? ""}`),
             ].join("\n"),
         );
@@ -121,16 +150,19 @@ export function addJudgeCommands(program: Command): void {
           await judgedVersion(context, name, second),
         ];
         const found = await compareVersions(context.warehouse, one, other);
-        print(options.json, found, () =>
-          columnsOfText([
-            ["figure", `version ${first}`, `version ${second}`, "95 % interval of the difference"],
-            ...metricsFor(one.task.kind).map((each) => [
-              METRICS[each].title,
-              formatNumber(found.first[each]),
-              formatNumber(found.second[each]),
-              between(found.differences[each]),
-            ]),
-          ]),
+        print(
+          options.json,
+          found,
+          () =>
+            columnsOfText([
+              ["figure", `version ${first}`, `version ${second}`, "95 % interval of the difference"],
+              ...metricsFor(one.task.kind).map((each) => [
+                METRICS[each].title,
+                formatFigure(each, found.first[each]),
+                formatFigure(each, found.second[each]),
+                between(found.differences[each]),
+              ]),
+            ]) + (found.noIntervals === undefined ? "" : `\nThere are no intervals: ${found.noIntervals}`),
         );
       }),
     );
@@ -151,7 +183,7 @@ export function addJudgeCommands(program: Command): void {
           look,
           () =>
             `Opened ${look.openedAt}: ${look.rows} rows. ${Object.entries(look.figures)
-              .map(([metric, value]) => `${metric} ${formatNumber(value)}`)
+              .map(([metric, value]) => `${metric} ${formatFigure(metric as MetricName, value)}`)
               .join(", ")}`,
         );
       }),

@@ -15,7 +15,9 @@ export interface Challenge {
   readonly champion: number;
   /** By how much the new one is better (positive) or worse, whatever the direction of the metric, and the interval that holds it with 95 %. */
   readonly gain: number;
-  readonly interval: readonly [number, number];
+  readonly interval?: readonly [number, number];
+  /** Why there is no interval, when there is none. */
+  readonly noInterval?: string;
   readonly rule: RetrainingRule;
   readonly promoted: boolean;
   /** Why, in words. */
@@ -30,10 +32,19 @@ export interface Challenge {
  */
 export function judgeChallenge(
   rule: RetrainingRule,
-  { gain, interval, metric, rows }: Pick<Challenge, "gain" | "interval" | "metric" | "rows">,
+  {
+    gain,
+    interval,
+    noInterval,
+    metric,
+    rows,
+  }: Pick<Challenge, "gain" | "interval" | "noInterval" | "metric" | "rows">,
   margin: number,
 ): Pick<Challenge, "promoted" | "because"> {
-  const found = `${METRICS[metric].title} ${gain >= 0 ? "better" : "worse"} by ${formatNumber(Math.abs(gain))} (95 %: ${formatNumber(interval[0])} to ${formatNumber(interval[1])}) on ${formatNumber(rows)} rows that neither has learned from`;
+  const bounds = interval
+    ? `(95 %: ${formatNumber(interval[0])} to ${formatNumber(interval[1])})`
+    : "(without an interval)";
+  const found = `${METRICS[metric].title} ${gain >= 0 ? "better" : "worse"} by ${formatNumber(Math.abs(gain))} ${bounds} on ${formatNumber(rows)} rows that neither has learned from`;
   switch (rule) {
     case "never":
       return { promoted: false, because: `${found}; the rule is that a person decides.` };
@@ -42,6 +53,11 @@ export function judgeChallenge(
     case "when_better":
       if (gain < margin)
         return { promoted: false, because: `${found}; that is less than the ${margin} it has to gain.` };
+      if (!interval)
+        return {
+          promoted: false,
+          because: `${found}; whether that is chance cannot be told, so a person decides. ${noInterval ?? ""}`,
+        };
       return interval[0] > 0
         ? { promoted: true, because: `${found}; it had to gain ${margin}, and that is no accident.` }
         : { promoted: false, because: `${found}; that may be an accident.` };

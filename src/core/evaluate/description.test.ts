@@ -27,6 +27,7 @@ const described = (change: (text: string) => string = (text) => text): Described
     outputs: [0.2],
     fit: { rows: 47_000, passes: [], converged: true, numbersOut: 1 },
   } as unknown as Described["model"],
+  task: { kind: "binary" },
   metrics: { auc: 0.8123456, log_loss: 0.4 },
   judgement: null,
   without: [],

@@ -5,6 +5,8 @@ import { writeTableName } from "../pipeline/table-name";
 import type { SourceUse } from "../plan/plan";
 import type { Intervals } from "./bootstrap";
 import type { Judgement } from "./judgement";
+import type { Task } from "../learn/task";
+import { formatFigure, noteSentences } from "./figure-notes";
 import { METRICS, type Figures, type MetricName } from "./metrics";
 
 /** All that is told of a version to people who never open the application. */
@@ -19,6 +21,7 @@ export interface Described {
   readonly holdoutRows: number;
   readonly sources: readonly SourceUse[];
   readonly model: Model;
+  readonly task: Task;
   readonly metrics: Figures;
   readonly judgement: Judgement | null;
   readonly without: readonly string[];
@@ -105,7 +108,7 @@ function data(described: Described): readonly string[] {
   ];
 }
 
-function figures({ metrics, judgement, file, truth }: Described): readonly string[] {
+function figures({ metrics, judgement, file, task, truth }: Described): readonly string[] {
   const names = Object.keys(metrics) as MetricName[];
   const { success } = file.brief ?? {};
   const reached = success ? metrics[success.metric] : undefined;
@@ -114,6 +117,17 @@ function figures({ metrics, judgement, file, truth }: Described): readonly strin
     success !== undefined &&
     (success.at_least === undefined || reached >= success.at_least) &&
     (success.at_most === undefined || reached <= success.at_most);
+  const notes = judgement
+    ? [
+        ...noteSentences(task, judgement),
+        ...(judgement.noIntervals ? [`There are no intervals: ${judgement.noIntervals}`] : []),
+        ...(judgement.unweighted
+          ? [
+              `Rows count by \`${file.roles.weight ?? ""}\`. With every row counting once: ${names.map((name) => `${METRICS[name].title} ${formatFigure(name, judgement.unweighted?.[name])}`).join(", ")}.`,
+            ]
+          : []),
+      ]
+    : [];
   return [
     "## How good it is",
     "",
@@ -121,11 +135,12 @@ function figures({ metrics, judgement, file, truth }: Described): readonly strin
       ["On held-out rows", "Figure", "With 95 % between", "Always saying the base rate"],
       names.map((name) => [
         METRICS[name].title,
-        formatNumber(metrics[name]),
+        formatFigure(name, metrics[name]),
         between(judgement?.intervals, name),
-        formatNumber(judgement?.base[name]),
+        formatFigure(name, judgement?.base[name]),
       ]),
     ),
+    ...(notes.length > 0 ? [...notes, ""] : []),
     ...(success
       ? [
           `The measure of success, ${METRICS[success.metric].title} ${success.at_least === undefined ? `at most ${success.at_most ?? ""}` : `at least ${success.at_least}`}, is ${met ? "met" : "not met"}.`,
@@ -134,7 +149,7 @@ function figures({ metrics, judgement, file, truth }: Described): readonly strin
       : []),
     ...(truth && truth.answered > 0
       ? [
-          `Of predictions that it has delivered, ${rows(truth.answered)} have an answer by now: ${(Object.entries(truth.figures) as [MetricName, number | null][]).map(([name, value]) => `${METRICS[name].title} ${formatNumber(value)}`).join(", ")}.`,
+          `Of predictions that it has delivered, ${rows(truth.answered)} have an answer by now: ${(Object.entries(truth.figures) as [MetricName, number | null][]).map(([name, value]) => `${METRICS[name].title} ${formatFigure(name, value)}`).join(", ")}.`,
           "",
         ]
       : []),

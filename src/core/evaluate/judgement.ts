@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { METRIC_NAMES } from "./metrics";
+import { scoreCurveSchema } from "./score-curve";
 
 const figures = z.partialRecord(z.enum(METRIC_NAMES), z.number().nullable());
 const interval = z.tuple([z.number(), z.number()]);
@@ -18,8 +19,22 @@ export const judgementSchema = z.object({
   rows: z.number(),
   figures,
   intervals: z.partialRecord(z.enum(METRIC_NAMES), interval),
+  /** Why there are no intervals, when there are none. */
+  noIntervals: z.string().optional(),
   /** Whether rows of a group were drawn together for the intervals. */
   byGroup: z.boolean(),
+  /** The same figures with every row counting once, where `figures` are weighted. */
+  unweighted: figures.optional(),
+  /** Holdout rows that could not be scored, and so are not judged. */
+  unscored: z.number().optional(),
+  /** Rows whose class training lacks, classes without a row, and answers of 0. */
+  unknownAnswers: z.number().optional(),
+  absentClasses: z.array(z.number()).optional(),
+  zeroAnswers: z.number().optional(),
+  /** For yes and no: how the scores order the rows. */
+  curve: scoreCurveSchema.optional(),
+  /** The same with every row counting once, where rows have weights. */
+  unweightedCurve: scoreCurveSchema.optional(),
   /** Figures of always predicting the base rate, on the same rows. */
   base: figures,
   folds: z.array(z.object({ fold: z.number(), rows: z.number(), figures })),

@@ -1,4 +1,6 @@
-import { METRICS, type MetricName } from "./metrics";
+import { METRICS, type Figures, type MetricName } from "./metrics";
+import { confusionAt, curveConfusions, type ScoreCurve } from "./score-curve";
+import { ratesOf } from "./threshold";
 
 export type PromiseKept = "too early to say" | "as promised" | "worse than promised" | "better than promised";
 
@@ -44,4 +46,29 @@ export function promiseKept({
   if (found > promised + (bounds[1] - promised) * wider)
     return METRICS[metric].better === "high" ? "better than promised" : "worse than promised";
   return "as promised";
+}
+
+/** What a version's holdout says of itself. */
+export interface Promised {
+  readonly metrics: Figures;
+  /** With every row counting once, where `metrics` are weighted: live predictions count once. */
+  readonly unweighted?: Figures | undefined;
+  /** Curve of the same rows, each counting once. */
+  readonly curve?: ScoreCurve | undefined;
+}
+
+/** Figures that the holdout promises for a delivery: what depends on a threshold at the delivery's own. */
+export function promisedFigures({ metrics, unweighted, curve }: Promised, threshold: number): Figures {
+  const figures = unweighted ?? metrics;
+  if (!curve) return figures;
+  return { ...figures, accuracy: ratesOf(confusionAt(curveConfusions(curve), threshold)).accuracy };
+}
+
+/**
+ * Bounds that hold a promised share of rows with 95 %, by the normal approximation of the binomial distribution.
+ * Source: Agresti, Categorical Data Analysis, 3rd ed., section 1.4.1.
+ */
+export function shareBounds(share: number, rows: number): readonly [number, number] {
+  const half = 1.96 * Math.sqrt((share * (1 - share)) / Math.max(1, rows));
+  return [Math.max(0, share - half), Math.min(1, share + half)];
 }

@@ -1,49 +1,81 @@
-import { quoteIdentifier, quoteText } from "../sql/quote";
+import { quoteDouble, quoteIdentifier, quoteText } from "../sql/quote";
 import type { ValueType } from "../value-type";
 import { isNumber } from "../value-type";
 import { TARGET_COLUMN } from "../plan/frame-columns";
 
-/** Segments shown at the most, and parts that a number is cut into. */
-const [MOST_SEGMENTS, PARTS] = [14, 5];
+/** Segments shown unless all are asked for, and then; and parts that a number of many values is cut into. */
+export const FEW_SEGMENTS = 14;
+export const MOST_SEGMENTS = 500;
+const PARTS = 5;
 
 const isTime = (type: ValueType): boolean =>
   type === "date" || type === "timestamp" || type === "timestamptz";
 
-/** Segment of a row by one column: its value, its month, or for numbers of many values one of a few parts of equal size. */
-function segmentSql(
-  column: string,
-  type: ValueType,
-  distinct: number,
-): { readonly part: string; readonly label: string } {
+/** Whether segments of a column are parts of a number's range. */
+export const isCut = (type: ValueType, distinct: number): boolean =>
+  isNumber(type) && distinct > FEW_SEGMENTS;
+
+/** Where a number is cut: values at the fifths, so that equal values stay together. Gives one array, "edges". */
+export const segmentEdgesSql = (source: string, column: string): string =>
+  `SELECT percentile_disc(ARRAY[${Array.from({ length: PARTS - 1 }, (_, index) => (index + 1) / PARTS).join(",")}]) WITHIN GROUP (ORDER BY ${quoteIdentifier(column)}::double precision) AS edges FROM ${source}`;
+
+export interface SegmentColumn {
+  readonly column: string;
+  readonly type: ValueType;
+  /** Where a number is cut, ascending; undefined when every value, or month, is a segment. */
+  readonly edges: readonly number[] | undefined;
+}
+
+/** Segment of a row by one column: its value, its month, or a part of a number's range. */
+function segmentSql({ column, type, edges }: SegmentColumn): {
+  readonly part: string;
+  readonly label: string;
+} {
   const name = quoteIdentifier(column);
-  if (isTime(type)) return { part: `to_char(${name}, 'YYYY-MM')`, label: "min(part::text)" };
-  if (isNumber(type) && distinct > MOST_SEGMENTS)
+  const missing = quoteText("(missing)");
+  if (isTime(type))
+    return { part: `to_char(${name}, 'YYYY-MM')`, label: `coalesce(min(part::text), ${missing})` };
+  if (edges)
     return {
-      part: `ntile(${PARTS}) OVER (ORDER BY ${name})`,
-      label: `concat(min(${name}), ${quoteText(" to ")}, max(${name}))`,
+      part: `width_bucket(${name}::double precision, ARRAY[${[...new Set(edges)].map(quoteDouble).join(", ")}]::double precision[])`,
+      label: `CASE WHEN min(part) IS NULL THEN ${missing} WHEN min(${name}) = max(${name}) THEN min(${name})::text ELSE concat(min(${name}), ${quoteText(" to ")}, max(${name})) END`,
     };
-  return { part: name, label: `coalesce(min(part::text), ${quoteText("(missing)")})` };
+  return { part: name, label: `coalesce(min(part::text), ${missing})` };
 }
 
 /**
- * Predictions and answers of judged rows by segment, as arrays: (label, rows, answers, o0, o1, ...), largest segment first, or in
- * the order of the values for numbers and times.
+ * Predictions and answers of judged rows by segment, as arrays: (label, rows, answers, groups, weights, o0, o1, ...), with
+ * "segments" as the number of all. The largest, or for times the newest, are given; in the order of numbers and times.
  * @param source quoted table of judged rows
- * @param distinct how many different values the column has
  */
 export function segmentsSql(
   source: string,
-  column: string,
-  type: ValueType,
-  distinct: number,
-  outputs: readonly string[],
+  by: SegmentColumn,
+  judged: {
+    readonly outputs: readonly string[];
+    readonly group: string | undefined;
+    readonly weight: string | undefined;
+  },
+  most: number,
 ): string {
-  const { part, label } = segmentSql(column, type, distinct);
+  const { part, label } = segmentSql(by);
+  const name = quoteIdentifier(by.column);
   const target = quoteIdentifier(TARGET_COLUMN);
-  const arrays = outputs.map((name, index) => `array_agg(${quoteIdentifier(name)}) AS o${index}`);
-  const ordered =
-    isNumber(type) || isTime(type) ? `min(${quoteIdentifier(column)}) NULLS LAST` : "count(*) DESC, 1";
-  return `SELECT ${label} AS label, count(*)::integer AS rows, array_agg(${target}) AS answers, ${arrays.join(", ")} FROM (SELECT *, ${part} AS part FROM ${source} WHERE ${target} IS NOT NULL) AS parts GROUP BY part ORDER BY ${ordered} LIMIT ${MOST_SEGMENTS}`;
+  const group =
+    judged.group === undefined
+      ? "NULL::integer"
+      : `(dense_rank() OVER (ORDER BY ${quoteIdentifier(judged.group)}))::integer`;
+  const weight =
+    judged.weight === undefined
+      ? "NULL::double precision"
+      : `coalesce(${quoteIdentifier(judged.weight)}::double precision, 0)`;
+  const outputs = judged.outputs.map((output, index) => `${quoteIdentifier(output)} AS ravlen_o${index}`);
+  const rows = `SELECT ${name}, ${target} AS ravlen_answer, ${group} AS ravlen_group, ${weight} AS ravlen_times, ${outputs.join(", ")}, ${part} AS part FROM ${source} WHERE ${target} IS NOT NULL AND ${quoteIdentifier(judged.outputs[0]!)} IS NOT NULL`;
+  const arrays = judged.outputs.map((_, index) => `array_agg(ravlen_o${index}) AS o${index}`);
+  const ordered = isNumber(by.type) || isTime(by.type);
+  const grouped = `SELECT ${label} AS label, ${ordered ? `min(${name})` : "NULL"} AS place, count(*)::integer AS rows, count(*) OVER ()::integer AS segments, array_agg(ravlen_answer) AS answers, array_agg(ravlen_group) AS groups, array_agg(ravlen_times) AS weights, ${arrays.join(", ")} FROM (${rows}) AS parts GROUP BY part`;
+  const newest = isTime(by.type) ? "place DESC NULLS LAST" : "rows DESC, label";
+  return `SELECT * FROM (SELECT * FROM (${grouped}) AS segments ORDER BY ${newest} LIMIT ${Math.trunc(most)}) AS chosen ORDER BY ${ordered ? "place NULLS LAST" : "rows DESC, label"}`;
 }
 
 /** Bins along a column in which residuals are summed up. */

@@ -1,5 +1,3 @@
-import { z } from "zod";
-
 /** Confusion counts at a threshold: a row is predicted positive when its score is at least the threshold. */
 export interface Confusion {
   readonly threshold: number;
@@ -9,32 +7,11 @@ export interface Confusion {
   readonly tn: number;
 }
 
-export const bucketSchema = z.object({ bucket: z.number(), positives: z.number(), negatives: z.number() });
-export type Bucket = z.infer<typeof bucketSchema>;
-
-/**
- * Confusion counts at every threshold 0, 1/steps, ..., 1, from counts per bucket.
- * @returns steps + 1 entries, ascending in threshold
- */
-export function confusions(buckets: readonly Bucket[], steps: number): readonly Confusion[] {
-  const positives = new Float64Array(steps + 1);
-  const negatives = new Float64Array(steps + 1);
-  for (const each of buckets) {
-    const place = Math.max(0, Math.min(steps, each.bucket));
-    positives[place] = positives[place]! + each.positives;
-    negatives[place] = negatives[place]! + each.negatives;
-  }
-  const totalPositive = positives.reduce((sum, value) => sum + value, 0);
-  const totalNegative = negatives.reduce((sum, value) => sum + value, 0);
-  const result: Confusion[] = new Array<Confusion>(steps + 1);
-  let tp = 0;
-  let fp = 0;
-  for (let index = steps; index >= 0; index -= 1) {
-    tp += positives[index]!;
-    fp += negatives[index]!;
-    result[index] = { threshold: index / steps, tp, fp, fn: totalPositive - tp, tn: totalNegative - fp };
-  }
-  return result;
+/** Rows of each answer that score from `bucket` to `bucket` + 1 thousandths: what versions kept before they kept curves. */
+export interface Bucket {
+  readonly bucket: number;
+  readonly positives: number;
+  readonly negatives: number;
 }
 
 export interface Rates {

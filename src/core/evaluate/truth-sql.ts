@@ -60,7 +60,7 @@ function measured(kind: Kind): string {
     case "number":
       return from(
         "joined",
-        "sum((prediction - answer) ^ 2) AS squares, sum(abs(prediction - answer)) AS errors, var_pop(answer) AS variance",
+        "sum((prediction - answer) ^ 2) AS squares, sum(abs(prediction - answer)) AS errors, var_pop(answer) AS variance, avg(answer)::double precision AS mean",
       );
     case "classes":
       return from("joined", "count(*) FILTER (WHERE prediction = answer)::integer AS hits");
@@ -81,6 +81,8 @@ export interface TruthDay {
   readonly answered: number;
   /** Empty as long as no answer has arrived. */
   readonly figures: Figures;
+  /** Mean and variance of the answers, for numbers: with these days can be put together. */
+  readonly answers?: { readonly mean: number; readonly variance: number } | null;
 }
 
 /** Reads one row of the answer to {@link truthSql}. */
@@ -100,6 +102,7 @@ export function readTruth(row: Readonly<Record<string, unknown>>, kind: Kind): T
       const variance = number("variance");
       return {
         ...head,
+        answers: { mean: number("mean"), variance },
         figures: {
           rmse: Math.sqrt(mean("squares")),
           mae: mean("errors"),
@@ -125,27 +128,50 @@ export function readTruth(row: Readonly<Record<string, unknown>>, kind: Kind): T
   }
 }
 
-/** Days of one version as one: figures weighted by answers, which is exact for means and a fair summary for the AUC. */
+/** Variance of the answers of several days, as if they were one: within the days, and between their means. */
+function pooledVariance(days: readonly TruthDay[]): number | undefined {
+  const known = days.filter((each) => each.answered > 0);
+  if (known.some((each) => !each.answers)) return undefined;
+  const total = known.reduce((sum, each) => sum + each.answered, 0);
+  const mean = known.reduce((sum, each) => sum + each.answered * each.answers!.mean, 0) / total;
+  return (
+    known.reduce(
+      (sum, each) => sum + each.answered * (each.answers!.variance + (each.answers!.mean - mean) ** 2),
+      0,
+    ) / total
+  );
+}
+
+/**
+ * Days of one version as one. Means, squares and R² are those of all their answers together; the AUC is the mean of the
+ * days', weighted by answers. Without the answers' variances, as days of before were kept, there is no R².
+ */
 export function summarise(days: readonly TruthDay[]): {
   readonly answered: number;
   readonly figures: Figures;
 } {
-  const figures: Record<string, number> = {};
-  const weights: Record<string, number> = {};
-  for (const { figures: each, answered } of days) {
-    for (const [name, value] of Object.entries(each)) {
-      if (value === null || value === undefined) continue;
-      figures[name] = (figures[name] ?? 0) + answered * (name === "rmse" ? value ** 2 : value);
-      weights[name] = (weights[name] ?? 0) + answered;
-    }
-  }
+  const answered = days.reduce((sum, each) => sum + each.answered, 0);
+  const mean = (name: MetricName, of: (value: number) => number = (value) => value): number | undefined => {
+    const known = days.filter((each) => typeof each.figures[name] === "number");
+    const rows = known.reduce((sum, each) => sum + each.answered, 0);
+    return rows === 0
+      ? undefined
+      : known.reduce((sum, each) => sum + each.answered * of(each.figures[name]!), 0) / rows;
+  };
+  const squares = mean("rmse", (value) => value ** 2);
+  const variance = pooledVariance(days);
+  const figures: Partial<Record<MetricName, number | null | undefined>> = {
+    auc: mean("auc"),
+    log_loss: mean("log_loss"),
+    brier: mean("brier"),
+    accuracy: mean("accuracy"),
+    mae: mean("mae"),
+    rmse: squares === undefined ? undefined : Math.sqrt(squares),
+    r_squared:
+      squares === undefined || variance === undefined || variance === 0 ? undefined : 1 - squares / variance,
+  };
   return {
-    answered: days.reduce((sum, each) => sum + each.answered, 0),
-    figures: Object.fromEntries(
-      Object.entries(figures).map(([name, sum]) => {
-        const value = sum / weights[name]!;
-        return [name, name === "rmse" ? Math.sqrt(value) : value];
-      }),
-    ),
+    answered,
+    figures: Object.fromEntries(Object.entries(figures).filter(([, value]) => value !== undefined)),
   };
 }

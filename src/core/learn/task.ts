@@ -16,7 +16,15 @@ export const classCount = (task: Task): number =>
 
 /** What a class is called, by its code. */
 export const className = (task: Task, code: number): string =>
-  task.kind === "classes" ? (task.classes[code] ?? "?") : code === 1 ? "positive" : "negative";
+  task.kind === "classes"
+    ? (task.classes[code] ?? "a class that training lacks")
+    : code === 1
+      ? "positive"
+      : "negative";
 
 /** Which engine answers a learner's questions. */
 export type Engine = "warehouse" | "streaming";
+
+/** The task of a kind of target, with the classes that training has. */
+export const taskFor = (kind: Task["kind"], classes: readonly string[] | undefined): Task =>
+  kind === "classes" ? { kind, classes: classes ?? [] } : { kind };

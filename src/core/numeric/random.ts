@@ -54,3 +54,15 @@ export function poissonCount(value: number): number {
   while (count < POISSON_THRESHOLDS.length && value >= POISSON_THRESHOLDS[count]!) count += 1;
   return count;
 }
+
+/** The count by the upper sixteen bits of a random number: exact to one part in 65,536, and many times faster. */
+const POISSON_TABLE = Uint8Array.from({ length: 65_536 }, (_, upper) => poissonCount((upper + 0.5) / 65_536));
+
+/** Counts of many rows at once, by their numbers, as {@link poissonCount} has them. */
+export function poissonCounts(numbers: ArrayLike<number>, seed: number): Uint8Array {
+  const counts = new Uint8Array(numbers.length);
+  const salt = seed >>> 0;
+  for (let at = 0; at < counts.length; at += 1)
+    counts[at] = POISSON_TABLE[mix(numbers[at]! >>> 0, salt) >>> 16]!;
+  return counts;
+}

@@ -3,6 +3,7 @@ import { columnsOf } from "../expression/visit";
 import { columnsRead, type Model } from "../learn/model";
 import { scoringProgram, type ScoringProgram } from "../learn/scoring";
 import type { Task } from "../learn/task";
+import { UNKNOWN_CLASS } from "../evaluate/figures";
 import { prune } from "../relation/prune";
 import {
   fence,
@@ -237,6 +238,12 @@ export interface JudgedRows {
   readonly part: typeof HOLDOUT_PART | typeof BLIND_PART;
 }
 
+/** The answer of a judged row: of several classes, one that training lacks is an answer too, which no prediction meets. */
+function judgedTarget(plan: CheckedPlan, shape: FrameShape): Expression {
+  const answer = targetExpression(plan, shape);
+  return answer.kind === "lookup" ? { ...answer, otherwise: double(UNKNOWN_CLASS) } : answer;
+}
+
 /** What a table of judged rows holds, in order: key, target, numbers of the prediction, features, every other plain column. */
 export function judgedRelation(
   plan: CheckedPlan,
@@ -260,7 +267,7 @@ export function judgedRelation(
     prepared(plan, learned, base),
     binary(column(PART_COLUMN), "=", { kind: "literal", type: "number", text: String(part) }),
   );
-  const target: NamedExpression = { name: TARGET_COLUMN, expression: targetExpression(plan, shape) };
+  const target: NamedExpression = { name: TARGET_COLUMN, expression: judgedTarget(plan, shape) };
   const items: readonly NamedExpression[] = [
     ...key.map((name) => ({ name, expression: column(name) })),
     target,

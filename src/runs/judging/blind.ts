@@ -1,4 +1,3 @@
-import { figureIntervals } from "@/core/evaluate/bootstrap";
 import { figureMaker } from "@/core/evaluate/figures";
 import { problem, ProblemError } from "@/core/problem";
 import { quoteTable } from "@/core/sql/quote";
@@ -6,6 +5,7 @@ import { recordBlindLook } from "@/store/models";
 import type { Context } from "../context";
 import { answered } from "../training/judge";
 import { readScores } from "../training/scored-rows";
+import { figureIntervals } from "../threads/intervals";
 import { openJudged } from "./judged-table";
 
 /** Opens the blind part of a version, once: what it shows is recorded with the moment, and stays. */
@@ -35,7 +35,7 @@ export async function openBlindPart(context: Context, id: number): Promise<void>
           "Train again to get a fresh one.",
         ),
       );
-    const scored = await readScores(session, answered(table), judged.task, judged.group);
+    const scored = await readScores(session, answered(table), judged.task, judged);
     if (scored.answers.length === 0)
       throw new ProblemError(
         problem(
@@ -48,7 +48,9 @@ export async function openBlindPart(context: Context, id: number): Promise<void>
       openedAt: (await context.now()).toISOString(),
       rows: scored.answers.length,
       figures: figureMaker(judged.task.kind, scored)(undefined),
-      intervals: figureIntervals(judged.task.kind, scored, 1, scored.groups),
+      intervals: (
+        await figureIntervals({ kind: judged.task.kind, scored: [scored], seed: 1, groups: scored.groups })
+      ).intervals,
     });
   } finally {
     session.release();

@@ -1,14 +1,17 @@
-import { pairedIntervals, type Intervals } from "@/core/evaluate/bootstrap";
+import type { Intervals } from "@/core/evaluate/bootstrap";
 import { figureMaker, type ScoredRows } from "@/core/evaluate/figures";
 import type { Figures } from "@/core/evaluate/metrics";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { problem, ProblemError } from "@/core/problem";
 import { quoteIdentifier } from "@/core/sql/quote";
+import { copyOut } from "@/warehouse/copy-out";
+import { RowReader } from "@/warehouse/stream-frame";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { figureIntervals } from "../threads/intervals";
 import type { JudgedVersion } from "./judged-table";
 
 /** Where the judged rows of a version are, and what they hold. */
-export type JudgedRows = Pick<JudgedVersion, "task" | "key" | "group" | "table" | "outputs">;
+export type JudgedRows = Pick<JudgedVersion, "task" | "key" | "group" | "weight" | "table" | "outputs">;
 
 export interface Comparison {
   /** Rows that both were judged on. */
@@ -17,6 +20,8 @@ export interface Comparison {
   readonly second: Figures;
   /** Of the difference, second minus first. */
   readonly differences: Intervals;
+  /** Why there are no intervals, when there are none. */
+  readonly noIntervals?: string;
   /** Of a number: sizes of errors and the share of rows that err by no more. */
   readonly errors?: {
     readonly first: readonly (readonly [number, number])[];
@@ -43,8 +48,33 @@ function errorCurve({ answers, outputs }: ScoredRows): [number, number][] {
   });
 }
 
-/** Rows compared at the most. */
-const MOST_ROWS = 60_000;
+/** Name of an output of either side in the joined rows. */
+const sideColumn = (outputs: number, index: number): string =>
+  index < outputs ? `a${index}` : `b${index - outputs}`;
+
+/** Reads columns of numbers as arrays, all rows of them. */
+async function readColumns(
+  warehouse: Warehouse,
+  source: string,
+  names: readonly string[],
+): Promise<{ readonly values: readonly Float64Array[]; readonly rows: number }> {
+  const session = await warehouse.session();
+  try {
+    const [counted] = await session.run(`SELECT count(*)::integer AS rows FROM ${source}`, "rows in common");
+    const rows = Number(counted?.["rows"] ?? 0);
+    const values = names.map(() => new Float64Array(rows));
+    const reader = new RowReader(values, [], rows);
+    const list = names.map((name) => `coalesce(${quoteIdentifier(name)}, 0)::double precision`).join(", ");
+    await copyOut(
+      session.client,
+      `COPY (SELECT ${list} FROM ${source}) TO STDOUT (FORMAT binary)`,
+      reader.take,
+    );
+    return { values, rows };
+  } finally {
+    session.release();
+  }
+}
 
 /** Two versions of one pipeline on the rows that both were judged on: what they share cancels out of the difference. */
 export async function compareVersions(
@@ -71,15 +101,14 @@ export async function compareVersions(
   const apart = one.outputs
     .map((name, index) => `abs(a.${quoteIdentifier(name)} - b.${quoteIdentifier(other.outputs[index]!)})`)
     .join(" + ");
-  const inner = `SELECT ${key} AS key, a.${target} AS y, ${group}::integer AS grp, ${apart} AS apart, ${pairs.join(", ")} FROM ${join} WHERE a.${target} = b.${target}`;
-  const arrays = [
-    ...one.outputs.map((_, index) => `array_agg(a${index}) AS a${index}`),
-    ...other.outputs.map((_, index) => `array_agg(b${index}) AS b${index}`),
-  ];
-  const [row] = await warehouse.read(
-    `SELECT count(*)::integer AS rows, array_agg(y) AS y, array_agg(grp) AS grp, ${arrays.join(", ")} FROM (SELECT * FROM (${inner}) AS joined ORDER BY md5(key::text) LIMIT ${MOST_ROWS}) AS chosen`,
-  );
-  const rows = Number(row?.["rows"] ?? 0);
+  const weight =
+    one.weight === undefined
+      ? "NULL::double precision"
+      : `coalesce(a.${quoteIdentifier(one.weight)}::double precision, 0)`;
+  const scoredBoth = `a.${quoteIdentifier(one.outputs[0]!)} IS NOT NULL AND b.${quoteIdentifier(other.outputs[0]!)} IS NOT NULL`;
+  const inner = `SELECT ${key} AS key, a.${target} AS y, ${group}::integer AS grp, ${weight} AS weight, ${apart} AS apart, ${pairs.join(", ")} FROM ${join} WHERE a.${target} = b.${target} AND ${scoredBoth}`;
+  const columns = ["y", "grp", "weight", ...pairs.map((_, index) => sideColumn(one.outputs.length, index))];
+  const { values, rows } = await readColumns(warehouse, `(${inner}) AS joined`, columns);
   if (rows === 0)
     throw new ProblemError(
       problem(
@@ -88,12 +117,19 @@ export async function compareVersions(
         "Compare versions with the same holdout.",
       ),
     );
-  const doubles = (name: string): Float64Array => Float64Array.from(row![name] as number[]);
-  const scored = (side: "a" | "b"): ScoredRows => ({
-    answers: doubles("y"),
-    outputs: one.outputs.map((_, index) => doubles(`${side}${index}`)),
+  const [answers, groups, weights, ...outputs] = values;
+  const scored = (side: number): ScoredRows => ({
+    answers: answers!,
+    outputs: outputs.slice(side * one.outputs.length, (side + 1) * one.outputs.length),
+    ...(one.weight === undefined ? {} : { weights: weights! }),
   });
-  const [first, second] = [scored("a"), scored("b")];
+  const [first, second] = [scored(0), scored(1)];
+  const differences = await figureIntervals({
+    kind: one.task.kind,
+    scored: [first, second],
+    seed: 1,
+    groups: one.group === undefined ? undefined : groups,
+  });
   const worst = await warehouse.read(`SELECT * FROM (${inner}) AS joined ORDER BY apart DESC, key LIMIT 15`);
   return {
     rows,
@@ -102,13 +138,8 @@ export async function compareVersions(
     ...(one.task.kind === "number"
       ? { errors: { first: errorCurve(first), second: errorCurve(second) } }
       : {}),
-    differences: pairedIntervals(
-      one.task.kind,
-      first,
-      second,
-      1,
-      one.group === undefined ? undefined : (row!["grp"] as number[]),
-    ),
+    differences: differences.intervals,
+    ...(differences.because === undefined ? {} : { noIntervals: differences.because }),
     disagreements: worst.map((each) => ({
       key: each["key"] as string[],
       answer: Number(each["y"]),

@@ -1,6 +1,7 @@
 import { describeModel } from "@/core/evaluate/description";
 import { summarise } from "@/core/evaluate/truth-sql";
 import { factsOf, type Algorithm } from "@/core/learn/algorithms";
+import { taskFor } from "@/core/learn/task";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { modelById, serviceHistory } from "@/store/models";
@@ -44,6 +45,7 @@ export async function descriptionOf(
       holdoutRows: model.data.holdoutRows,
       sources: model.data.sources,
       model: model.model,
+      task: taskFor(file.roles.target.kind, model.shape.classes),
       metrics: model.metrics,
       judgement: model.judgement,
       without: model.data.without ?? [],

@@ -17,7 +17,7 @@ export type RowChoice = "all" | "wrong" | "borderline";
 function wrongSql({ task, outputs }: JudgedVersion): string {
   const target = quoteIdentifier(TARGET_COLUMN);
   if (task.kind !== "classes") return `abs(${target} - ${quoteIdentifier(outputs[0]!)})`;
-  return `1 - CASE ${target} ${outputs.map((name, code) => `WHEN ${code} THEN ${quoteIdentifier(name)}`).join(" ")} END`;
+  return `1 - CASE ${target} ${outputs.map((name, code) => `WHEN ${code} THEN ${quoteIdentifier(name)}`).join(" ")} ELSE 0 END`;
 }
 
 /** How undecided: small where two answers are about as likely. */

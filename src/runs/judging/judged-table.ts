@@ -1,5 +1,5 @@
 import type { Task } from "@/core/learn/task";
-import { outputsOf } from "@/core/learn/task";
+import { outputsOf, taskFor } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { outputColumn } from "@/core/plan/score";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
@@ -19,6 +19,8 @@ export interface JudgedVersion {
   readonly key: readonly string[];
   /** Column by which rows are drawn together for intervals. */
   readonly group: string | undefined;
+  /** Column that says how much a row counts. */
+  readonly weight: string | undefined;
   /** Quoted. */
   readonly table: string;
   /** Columns people know, numbers of the prediction and hidden ones left out. */
@@ -36,10 +38,7 @@ export async function openJudged(context: Context, id: number): Promise<JudgedVe
   if (!model || !version || !pipeline)
     throw new ProblemError(problem("unknown_model", "There is no such model version."));
   const { roles, holdout } = unwrap(parsePipeline(version.text)).file;
-  const task: Task =
-    roles.target.kind === "classes"
-      ? { kind: "classes", classes: model.shape.classes ?? [] }
-      : { kind: roles.target.kind };
+  const task = taskFor(roles.target.kind, model.shape.classes);
   const place = { schema: context.warehouse.config.scratchSchema, table: model.data.holdoutTable };
   const found = findTable(await readCatalog(context.warehouse), place);
   if (!found)
@@ -61,6 +60,7 @@ export async function openJudged(context: Context, id: number): Promise<JudgedVe
     pipeline: pipeline.name,
     key: roles.key,
     group: holdout.by === "group" ? roles.group : undefined,
+    weight: roles.weight !== undefined && names.has(roles.weight) ? roles.weight : undefined,
     table: quoteTable(place),
     outputs,
     columns: found.columns.filter(

@@ -1,10 +1,10 @@
 import { availableParallelism } from "node:os";
-import path from "node:path";
-import { Worker } from "node:worker_threads";
+import type { Worker } from "node:worker_threads";
 import { askBlock, blockData, type BlockQuestion, type TreeBlocks } from "@/core/learn/memory/blocks";
 import type { ColumnData } from "@/core/learn/memory/column-data";
 import { TreeBlock } from "@/core/learn/memory/tree-block";
 import type { BlockAnswer, BlockMessage } from "./block-thread";
+import { startThread } from "./thread";
 
 /** Blocks of rows in several threads, the first of them in this one. */
 export interface Team extends TreeBlocks {
@@ -62,9 +62,7 @@ function sendable<Values extends Float64Array | Int32Array>(values: Values): Val
 const tell = (thread: Worker, message: BlockMessage): void => thread.postMessage(message);
 
 function start(): Promise<Worker> {
-  const script = path.join(__dirname, "block-thread.ts");
-  // A thread does not inherit how the process reads TypeScript, so it is told again.
-  const thread = new Worker(`require("tsx/cjs"); require(${JSON.stringify(script)});`, { eval: true });
+  const thread = startThread("block-thread");
   return new Promise((resolve, reject) => {
     thread.once("error", reject);
     thread.once("message", () => resolve(thread));

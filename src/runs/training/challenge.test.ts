@@ -58,7 +58,7 @@ test("a better version goes into service by the rule, one that is not better sta
     promoted: true,
   });
   expect(model.challenge!.gain).toBeGreaterThan(0);
-  expect(model.challenge!.interval[0]).toBeGreaterThan(0);
+  expect(model.challenge!.interval![0]).toBeGreaterThan(0);
   expect(await inService()).toBe(model.id);
   expect((await serviceHistory(bench.context.store.db, model.pipelineId))[0]).toMatchObject({
     modelId: model.id,

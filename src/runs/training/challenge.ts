@@ -46,6 +46,7 @@ async function compareWithChampion(
       task: of,
       key: plan.file.roles.key,
       group: intervalGroup(plan),
+      weight: plan.file.roles.weight,
       table: quoteTable(table),
       outputs: Array.from({ length: outputsOf(of) }, (_, index) => outputColumn(index)),
     });
@@ -57,7 +58,7 @@ async function compareWithChampion(
     const metric = challengeMetric(plan);
     const [challengers, champions] = [found.first[metric], found.second[metric]];
     const difference = found.differences[metric];
-    if (typeof challengers !== "number" || typeof champions !== "number" || !difference)
+    if (typeof challengers !== "number" || typeof champions !== "number")
       throw new ProblemError(
         problem(
           "no_figure",
@@ -66,10 +67,9 @@ async function compareWithChampion(
         ),
       );
     // The difference is the champion's minus the challenger's: for errors that is the gain itself.
-    const [gain, interval] =
-      METRICS[metric].better === "low"
-        ? ([champions - challengers, difference] as const)
-        : ([challengers - champions, [-difference[1], -difference[0]] as const] as const);
+    const lower = METRICS[metric].better === "low";
+    const gain = lower ? champions - challengers : challengers - champions;
+    const flipped = difference && !lower ? ([-difference[1], -difference[0]] as const) : difference;
     return {
       against: champion.number,
       metric,
@@ -77,7 +77,7 @@ async function compareWithChampion(
       challenger: challengers,
       champion: champions,
       gain,
-      interval,
+      ...(flipped ? { interval: flipped } : { noInterval: found.noIntervals ?? "It has no interval." }),
     };
   } finally {
     await session.run(`DROP TABLE IF EXISTS ${quoteTable(said)}`, "drop a scratch table");

@@ -7,7 +7,7 @@ import type { Model } from "@/core/learn/model";
 import { predictAll } from "@/core/explain/importance";
 import type { Engine } from "@/core/learn/task";
 import { taskOf, type BaseTable, type Fold } from "@/core/plan/frame";
-import { TARGET_COLUMN } from "@/core/plan/frame-columns";
+import { TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
 import { foldsOf, TRAINING_PART } from "@/core/plan/split";
 import type { Candidate } from "@/core/pipeline/schema";
 import { problem, ProblemError } from "@/core/problem";
@@ -98,9 +98,13 @@ export class FoldFrames {
     const { plan, session } = this.shop;
     const task = taskOf(plan, shape);
     const numbers = shape.numbers;
-    const names = [...numbers, ...shape.categories.map((each) => each.column), TARGET_COLUMN].map(
-      quoteIdentifier,
-    );
+    const weighted = plan.file.roles.weight !== undefined;
+    const names = [
+      ...numbers,
+      ...shape.categories.map((each) => each.column),
+      TARGET_COLUMN,
+      ...(weighted ? [WEIGHT_COLUMN] : []),
+    ].map(quoteIdentifier);
     const rows = await session.run(
       `SELECT ${names.join(", ")} FROM ${quoteTable(frame)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART} AND ${quoteIdentifier(FOLD_COLUMN)} = ${Math.trunc(fold.fold)} AND ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`,
       `rows of fold ${fold.fold}`,

@@ -1,10 +1,9 @@
 import { formatNumber } from "@/core/format/numbers";
-import { figureIntervals } from "@/core/evaluate/bootstrap";
-import { confusionMatrix, figureMaker, type ScoredRows } from "@/core/evaluate/figures";
+import { noteSentences } from "@/core/evaluate/figure-notes";
+import { confusionMatrix, figureMaker, figureNotes, type ScoredRows } from "@/core/evaluate/figures";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures } from "@/core/evaluate/metrics";
-import { bucketsSql } from "@/core/evaluate/scores-sql";
-import { bucketSchema, type Bucket } from "@/core/evaluate/threshold";
+import { scoreCurve } from "@/core/evaluate/score-curve";
 import type { Model } from "@/core/learn/model";
 import { fitsStatement } from "@/core/learn/scoring";
 import type { Task } from "@/core/learn/task";
@@ -17,6 +16,7 @@ import type { TableReference } from "@/core/relation/relation";
 import { outputColumns } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { blindTable, holdoutTable } from "../scratch";
+import { figureIntervals } from "../threads/intervals";
 import { breathe } from "./fit";
 import type { PreparedFrame } from "./prepare";
 import { readScores, scoreHere } from "./scored-rows";
@@ -93,13 +93,18 @@ export async function scoreHoldout(
       "rows without a score or an answer",
     );
     const unscored = Number(row?.["unscored"] ?? 0);
-    if (unscored > 0)
+    if (unscored === rows)
       throw new ProblemError(
         problem(
           "feature_missing",
-          `${formatNumber(unscored)} holdout rows cannot be scored, because a number the model needs is missing there.`,
-          "Add a fill step for the columns with gaps, or set missing: mean in the candidate's settings.",
+          "No holdout row can be scored, because a number the model needs is missing in each.",
+          "Add a fill step for the columns with gaps.",
         ),
+      );
+    if (unscored > 0)
+      await recorder.say(
+        "warning",
+        `${formatNumber(unscored)} of ${formatNumber(rows)} holdout rows cannot be scored, because a number the model needs is missing there; they are not judged. Add a fill step for the columns with gaps.`,
       );
     const unanswered = Number(row?.["unanswered"] ?? 0);
     if (unanswered === rows)
@@ -113,7 +118,7 @@ export async function scoreHoldout(
     if (unanswered > 0)
       await recorder.say(
         "warning",
-        `${formatNumber(unanswered)} holdout rows have no answer${plan.file.roles.target.kind === "classes" ? ", or one that no training row has" : ""}; they are not judged.`,
+        `${formatNumber(unanswered)} holdout rows have no answer; they are not judged.`,
       );
     return { value: undefined, rows };
   });
@@ -126,14 +131,14 @@ export async function scoreHoldout(
   return { holdout, blind };
 }
 
-/** Rows of a judged table that have an answer. */
+/** Rows of a judged table that have an answer and a prediction. */
 export const answered = (table: TableReference): string =>
-  `(SELECT * FROM ${quoteTable(table)} WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL)`;
+  `(SELECT * FROM ${quoteTable(table)} WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL AND ${quoteIdentifier(outputColumn(0))} IS NOT NULL)`;
 
 /** Figures of always predicting the base rate of the training rows. */
 function baseFigures(task: Task, rows: ScoredRows, usual: readonly number[]): Figures {
   return figureMaker(task.kind, {
-    answers: rows.answers,
+    ...rows,
     outputs: usual.map((value) => new Float64Array(rows.answers.length).fill(value)),
   })(undefined);
 }
@@ -156,61 +161,62 @@ export async function judge(
     Judgement,
     "folds" | "importance" | "importanceOf" | "dependence" | "background" | "findings"
   >;
-  readonly buckets: readonly Bucket[];
   readonly scored: ScoredRows;
 }> {
   const { recorder, session, plan } = shop;
   return recorder.doing("judge on the holdout", async () => {
-    const source = answered(holdout);
     const group = intervalGroup(plan);
-    const scored = await readScores(session, source, task, group);
+    const { weight } = plan.file.roles;
+    const scored = await readScores(session, answered(holdout), task, { group, weight });
     const figures = figureMaker(task.kind, scored)(undefined);
-    const buckets =
-      task.kind === "binary"
-        ? (
-            await session.run(
-              bucketsSql({ table: `${source} AS scored`, score: outputColumn(0), answer: TARGET_COLUMN }),
-              "counts at 1,001 thresholds",
-            )
-          ).map((each) => bucketSchema.parse(each))
-        : [];
+    const notes = figureNotes(task.kind, scored);
+    for (const each of noteSentences(task, notes)) await recorder.say("warning", each);
     if (task.kind === "binary" && figures.auc === null)
       await recorder.say(
         "warning",
         "The holdout has one class only: there is no AUC, and the figures say little. Use a larger holdout.",
       );
+    const { intervals, because } = await figureIntervals({
+      kind: task.kind,
+      scored: [scored],
+      seed: 1,
+      groups: scored.groups,
+    });
     const rows = scored.answers.length;
-    const step = Math.max(1, Math.floor(rows / PAIRS));
     const judged = {
       rows,
       figures,
-      intervals: figureIntervals(task.kind, scored, 1, scored.groups),
+      intervals: intervals as Judgement["intervals"],
+      ...(because === undefined ? {} : { noIntervals: because }),
       byGroup: group !== undefined,
       base: baseFigures(task, scored, usual),
+      ...(weight === undefined ? {} : unweighted(task, scored)),
+      ...notes,
+      absentClasses: [...notes.absentClasses],
+      ...(task.kind === "binary" ? { curve: scoreCurve(scored) } : {}),
       ...(task.kind === "classes" ? { matrix: confusionMatrix(scored) } : {}),
-      ...(task.kind === "number"
-        ? {
-            skewness: skewnessOf(scored.answers),
-            pairs: Array.from({ length: Math.ceil(rows / step) }, (_, index): [number, number] => [
-              scored.outputs[0]![index * step]!,
-              scored.answers[index * step]!,
-            ]),
-          }
-        : {}),
+      ...(task.kind === "number" ? { skewness: skewnessOf(scored.answers), pairs: pairsOf(scored) } : {}),
     };
-    return {
-      value: {
-        judged: judged as typeof judged & {
-          intervals: Judgement["intervals"];
-          figures: Judgement["figures"];
-        },
-        buckets,
-        scored,
-      },
-      rows,
-      detail: describeFigures(task.kind, figures),
-    };
+    return { value: { judged, scored }, rows, detail: describeFigures(task.kind, figures) };
   });
+}
+
+/** What is said of the rows when each counts once. */
+function unweighted(task: Task, scored: ScoredRows): Pick<Judgement, "unweighted" | "unweightedCurve"> {
+  const rows = { ...scored, weights: undefined };
+  return {
+    unweighted: figureMaker(task.kind, rows)(undefined),
+    ...(task.kind === "binary" ? { unweightedCurve: scoreCurve(rows) } : {}),
+  };
+}
+
+/** Predicted and actual value of some rows, spread evenly. */
+function pairsOf({ outputs, answers }: ScoredRows): [number, number][] {
+  const step = Math.max(1, Math.floor(answers.length / PAIRS));
+  return Array.from({ length: Math.ceil(answers.length / step) }, (_, index) => [
+    outputs[0]![index * step]!,
+    answers[index * step]!,
+  ]);
 }
 
 /** Third standardised moment: 0 for symmetric targets, above 1 for a long tail of large values. */

@@ -14,36 +14,42 @@ import type { WarehouseSession } from "@/warehouse/warehouse";
 /** Rows taken at a time where a model scores here instead of in a statement. */
 const PAGE = 5000;
 
+/** What comes out with predictions and answers. */
+export interface ScoreColumns {
+  /** A column by which rows belong together: its values come as numbers that tell them apart. */
+  readonly group?: string | undefined;
+  /** The column that says how much a row counts. */
+  readonly weight?: string | undefined;
+}
+
 /**
  * Reads predictions and answers of scored rows; nothing else leaves the warehouse.
  * @param source quoted table, or a SELECT in parentheses
- * @param groupBy a column by which rows belong together: its values come as numbers that tell them apart
  */
 export async function readScores(
   session: WarehouseSession,
   source: string,
   task: Task,
-  groupBy?: string,
+  { group, weight }: ScoreColumns,
 ): Promise<ScoredRows & { readonly groups?: Float64Array }> {
   const outputs = outputsOf(task);
+  const further = [
+    ...(group === undefined
+      ? []
+      : [`dense_rank() OVER (ORDER BY ${quoteIdentifier(group)})::double precision`]),
+    ...(weight === undefined ? [] : [`coalesce(${quoteIdentifier(weight)}::double precision, 0)`]),
+  ];
   const [counted] = await session.run(
     `SELECT count(*)::integer AS rows FROM ${source} AS scored`,
     "count scored rows",
   );
   const rows = Number(counted?.["rows"] ?? 0);
-  const columns = Array.from(
-    { length: outputs + 1 + (groupBy === undefined ? 0 : 1) },
-    () => new Float64Array(rows),
-  );
+  const columns = Array.from({ length: outputs + 1 + further.length }, () => new Float64Array(rows));
   const reader = new RowReader(columns, [], rows);
-  const group =
-    groupBy === undefined
-      ? []
-      : [`dense_rank() OVER (ORDER BY ${quoteIdentifier(groupBy)})::double precision`];
   const items = [
     ...Array.from({ length: outputs }, (_, index) => quoteIdentifier(outputColumn(index))),
     quoteIdentifier(TARGET_COLUMN),
-    ...group,
+    ...further,
   ];
   const sql = `SELECT ${items.join(", ")} FROM ${source} AS scored`;
   const started = performance.now();
@@ -57,7 +63,8 @@ export async function readScores(
   return {
     outputs: columns.slice(0, outputs),
     answers: columns[outputs]!,
-    ...(groupBy === undefined ? {} : { groups: columns[outputs + 1]! }),
+    ...(group === undefined ? {} : { groups: columns[outputs + 1]! }),
+    ...(weight === undefined ? {} : { weights: columns.at(-1)! }),
   };
 }
 

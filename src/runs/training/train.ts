@@ -88,7 +88,7 @@ export async function trainRun(
     const { model } = fitted;
     const task = taskOf(shop.plan, prepared.shape);
     const tables = await scoreHoldout(shop, model, prepared, base);
-    const { judged, buckets } = await judge(shop, tables.holdout, task, fitted.usual);
+    const { judged } = await judge(shop, tables.holdout, task, fitted.usual);
     const folds =
       base && folded ? await judgeFolds(shop, new FoldFrames(shop, base, share), chosen, engine, share) : [];
     const explained = await explainModel(shop, tables.holdout, model, task);
@@ -132,7 +132,7 @@ export async function trainRun(
         shape: prepared.shape,
         model,
         metrics: judged.figures,
-        buckets,
+        buckets: [],
         judgement,
         engine,
         fitSeconds: fitted.seconds,

@@ -123,7 +123,8 @@ test("a version is judged by segment, row and reason, and compared with another 
   const [plain, base] = [await trained("judged"), await trained("judged", { candidate: "base" })];
   const { warehouse } = bench.context;
   const judged = await openJudged(bench.context, plain.id);
-  const segments = await segmentsOf(warehouse, judged, "cat");
+  const { segments, all } = await segmentsOf(warehouse, judged, "cat");
+  expect(all).toBe(segments.length);
   expect(segments.reduce((sum, each) => sum + each.rows, 0)).toBe(plain.data.holdoutRows);
   const [oak] = await bench.sql(
     `SELECT count(*)::int AS rows, avg(ravlen_target) AS share FROM scratch.${plain.data.holdoutTable} WHERE cat = 'oak'`,
@@ -200,7 +201,7 @@ test("memory too small for streaming is refused beforehand, with the need stated
     const refused = await bench.run("train", "memory");
     expect(refused.problems[0]).toMatchObject({
       code: "needs_memory",
-      message: expect.stringMatching(/Streaming [\d,]+ rows of \d+ columns needs about \d+ MB/) as string,
+      message: expect.stringMatching(/Streaming [\d,]+ rows of \d+ columns needs about \d+ kB/) as string,
     });
     const kept = await trained("memory", { candidate: "tree" });
     expect(kept.engine).toBe("warehouse");

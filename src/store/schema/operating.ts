@@ -169,6 +169,8 @@ export const truthDays = pgTable(
     predicted: integer("predicted").notNull(),
     answered: integer("answered").notNull(),
     figures: jsonb("figures").$type<Figures>().notNull(),
+    /** Mean and variance of numeric answers; days of before have none. */
+    answers: jsonb("answers").$type<{ readonly mean: number; readonly variance: number }>(),
     measuredAt: moment("measured_at").notNull().defaultNow(),
   },
   (table) => [primaryKey({ columns: [table.pipelineId, table.delivery, table.modelId, table.day] })],

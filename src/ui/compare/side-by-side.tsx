@@ -4,8 +4,9 @@ import { formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
 import { ALGORITHM_NAMES, ALGORITHMS } from "@/core/learn/algorithms";
-import { confusions, ratesOf, type Bucket } from "@/core/evaluate/threshold";
-import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
+import { curveConfusions, type ScoreCurve } from "@/core/evaluate/score-curve";
+import { ratesOf } from "@/core/evaluate/threshold";
+import { formatFigure } from "@/core/evaluate/figure-notes";
 import { className, type Task } from "@/core/learn/task";
 import type { Comparison } from "@/runs/judging/compare";
 import type { LearnedPart } from "@/server/learned";
@@ -23,7 +24,7 @@ export interface Side {
   readonly file: number;
   readonly settings: Readonly<Record<string, unknown>>;
   readonly without: readonly string[];
-  readonly buckets: readonly Bucket[];
+  readonly curve: ScoreCurve | undefined;
   readonly importance: readonly { readonly column: string; readonly worse: number }[];
   readonly learned: readonly LearnedPart[];
 }
@@ -130,15 +131,17 @@ export function SideBySide({
               return (
                 <tr key={name}>
                   <td>{METRICS[name].title}</td>
-                  <td className="number">{formatNumber(a)}</td>
-                  <td className="number">{formatNumber(b)}</td>
+                  <td className="number">{formatFigure(name, a)}</td>
+                  <td className="number">{formatFigure(name, b)}</td>
                   <td className="number">
                     {typeof a === "number" && typeof b === "number"
-                      ? `${b - a > 0 ? "+" : ""}${formatNumber(b - a)}`
+                      ? `${b - a > 0 ? "+" : ""}${formatFigure(name, b - a)}`
                       : "–"}
                   </td>
                   <td className="number text-faded">
-                    {interval ? `${formatNumber(interval[0])} to ${formatNumber(interval[1])}` : "–"}
+                    {interval
+                      ? `${formatFigure(name, interval[0])} to ${formatFigure(name, interval[1])}`
+                      : "–"}
                   </td>
                   <td>
                     {interval === undefined ? (
@@ -155,7 +158,10 @@ export function SideBySide({
           </tbody>
         </table>
       )}
-      {first.buckets.length > 0 && second.buckets.length > 0 && <Curves first={first} second={second} />}
+      {value?.noIntervals && <p className="text-sm text-faded">{value.noIntervals}</p>}
+      {first.curve && second.curve && (
+        <Curves first={{ ...first, curve: first.curve }} second={{ ...second, curve: second.curve }} />
+      )}
       {value?.errors && <Errors first={first} second={second} errors={value.errors} />}
       {(first.importance.length > 0 || second.importance.length > 0) && (
         <Matters first={first} second={second} />
@@ -195,9 +201,11 @@ export function SideBySide({
   );
 }
 
-function Curves({ first, second }: { readonly first: Side; readonly second: Side }) {
-  const curve = (side: Side, at: "roc" | "precision"): [number, number][] => {
-    const all = [...confusions(side.buckets, THRESHOLD_STEPS)].reverse();
+type CurvedSide = Side & { readonly curve: ScoreCurve };
+
+function Curves({ first, second }: { readonly first: CurvedSide; readonly second: CurvedSide }) {
+  const curve = (side: CurvedSide, at: "roc" | "precision"): [number, number][] => {
+    const all = [...curveConfusions(side.curve)].reverse();
     if (at === "roc")
       return [
         [0, 0],

@@ -2,19 +2,38 @@
 import { formatNumber } from "@/core/format/numbers";
 import { scaleLinear, scaleUtc } from "d3-scale";
 import { useState } from "react";
-import { METRICS, type MetricName } from "@/core/evaluate/metrics";
-import { promiseKept } from "@/core/evaluate/promise";
+import { METRICS, type Figures, type MetricName } from "@/core/evaluate/metrics";
+import { promiseKept, shareBounds } from "@/core/evaluate/promise";
 import { summarise } from "@/core/evaluate/truth-sql";
 import type { ModelSummary } from "@/store/models";
 import type { TruthRow } from "@/store/truth";
+
+export interface TruthModel extends Pick<ModelSummary, "id" | "number" | "intervals"> {
+  /** Figures of the holdout at the threshold of each delivery. */
+  readonly promised: Readonly<Record<string, Figures>>;
+  readonly holdoutRows: number;
+}
+
+/** What a version's holdout promises for a delivery, with the bounds that hold it with 95 %. */
+function promiseOf(
+  { promised, intervals, holdoutRows }: TruthModel,
+  delivery: string,
+  metric: MetricName,
+): { readonly value: number | null | undefined; readonly bounds: readonly [number, number] | undefined } {
+  const value = promised[delivery]?.[metric];
+  // The kept interval of the accuracy is for a threshold of 0.5.
+  const bounds =
+    metric === "accuracy" && typeof value === "number"
+      ? shareBounds(value, holdoutRows)
+      : intervals?.[metric];
+  return { value, bounds };
+}
 
 interface Props {
   readonly days: readonly TruthRow[];
   /** Deliveries of the newest file, which come before those that were. */
   readonly current: readonly string[];
-  readonly models: readonly (Pick<ModelSummary, "id" | "number" | "metrics" | "intervals"> & {
-    readonly holdoutRows: number;
-  })[];
+  readonly models: readonly TruthModel[];
   readonly inService: number | null;
   /** Metrics that can be had from sums, the one that alerts go by first. */
   readonly metrics: readonly MetricName[];
@@ -91,7 +110,14 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
         {2 * HALF_WINDOW + 1} days. Fewer answers say less: that is reckoned with where a version is said to
         have done worse or better.
       </p>
-      <TruthChart days={mine} versions={versions} metric={metric} stroke={stroke} promised={versions[0]!} />
+      <TruthChart
+        days={mine}
+        versions={versions}
+        metric={metric}
+        delivery={delivery}
+        stroke={stroke}
+        promised={versions[0]!}
+      />
       <table className="sheet mt-2" data-testid="truth">
         <thead>
           <tr>
@@ -110,14 +136,14 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
               own.map((each) => ({ ...each, version: version.number })),
             );
             const found = figures[metric];
-            const range = version.intervals?.[metric];
+            const { value: promised, bounds: range } = promiseOf(version, delivery, metric);
             const predicted = own.reduce((sum, each) => sum + each.predicted, 0);
             const kept = promiseKept({
               metric,
               found,
               predicted,
               answered,
-              promised: version.metrics[metric],
+              promised,
               bounds: range,
               holdoutRows: version.holdoutRows,
             });
@@ -135,7 +161,7 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
                 <td className="number">{formatNumber(answered)}</td>
                 <td className="number">{formatNumber(found)}</td>
                 <td className="number">
-                  {formatNumber(version.metrics[metric])}
+                  {formatNumber(promised)}
                   {range && (
                     <span className="text-faded">
                       {" "}
@@ -165,7 +191,8 @@ interface ChartProps {
   readonly versions: Props["models"];
   readonly metric: MetricName;
   readonly stroke: (id: number) => string;
-  readonly promised: Props["models"][number];
+  readonly delivery: string;
+  readonly promised: TruthModel;
 }
 
 interface Point {
@@ -175,6 +202,7 @@ interface Point {
   readonly answered: number;
 }
 
+/** Days that have a figure. */
 const pointsOf = (days: readonly TruthRow[], metric: MetricName): readonly Point[] =>
   days.flatMap((each) => {
     const value = each.figures[metric];
@@ -183,30 +211,24 @@ const pointsOf = (days: readonly TruthRow[], metric: MetricName): readonly Point
       : [];
   });
 
-/** Means around each day, every answer counting the same. */
-function smooth(points: readonly Point[]): readonly Point[] {
-  return points.map((each, index) => {
-    const near = points.slice(Math.max(0, index - HALF_WINDOW), index + HALF_WINDOW + 1);
-    const answers = near.reduce((sum, other) => sum + other.answered, 0);
-    return { ...each, value: near.reduce((sum, other) => sum + other.value * other.answered, 0) / answers };
+/** The figure of the days around each day, taken together. */
+const smooth = (days: readonly TruthRow[], metric: MetricName): readonly Point[] =>
+  days.flatMap((each, index) => {
+    const near = days.slice(Math.max(0, index - HALF_WINDOW), index + HALF_WINDOW + 1);
+    const { figures, answered } = summarise(near.map((day) => ({ ...day, version: day.modelId })));
+    const value = figures[metric];
+    return typeof value === "number" ? [{ day: each.day, at: asDate(each.day), value, answered }] : [];
   });
-}
 
-function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
-  const series = versions.map((version) => ({
-    version,
-    points: pointsOf(
-      days.filter((each) => each.modelId === version.id),
-      metric,
-    ),
-  }));
+function TruthChart({ days, versions, metric, delivery, stroke, promised }: ChartProps) {
+  const series = versions.map((version) => {
+    const own = days.filter((each) => each.modelId === version.id);
+    return { version, points: pointsOf(own, metric), smoothed: smooth(own, metric) };
+  });
   const all = series.flatMap((each) => each.points);
   if (all.length === 0) return <p className="mt-2 text-faded">No answers have arrived yet.</p>;
-  const band = promised.intervals?.[metric];
-  const values = [
-    ...series.flatMap((each) => smooth(each.points)).map((each) => each.value),
-    ...(band ?? []),
-  ];
+  const { value: promisedValue, bounds: band } = promiseOf(promised, delivery, metric);
+  const values = [...series.flatMap((each) => each.smoothed).map((each) => each.value), ...(band ?? [])];
   // Days with few answers may lie far out; the picture is of the others.
   const often = all.filter((each) => each.answered >= 20).map((each) => each.value);
   const y = scaleLinear(
@@ -228,7 +250,7 @@ function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="mt-2 w-full max-w-[900px]"
       role="img"
-      aria-label={`${METRICS[metric].title} of past predictions over ${all.length} days, on ${last.day} ${formatNumber(last.value)}; promised ${formatNumber(promised.metrics[metric])}`}
+      aria-label={`${METRICS[metric].title} of past predictions over ${all.length} days, on ${last.day} ${formatNumber(last.value)}; promised ${formatNumber(promisedValue)}`}
     >
       {band && (
         <rect
@@ -240,12 +262,12 @@ function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
           opacity="0.16"
         />
       )}
-      {typeof promised.metrics[metric] === "number" && (
+      {typeof promisedValue === "number" && (
         <line
           x1={MARGIN.left}
           x2={WIDTH - MARGIN.right}
-          y1={y(promised.metrics[metric])}
-          y2={y(promised.metrics[metric])}
+          y1={y(promisedValue)}
+          y2={y(promisedValue)}
           stroke="var(--faded)"
           strokeDasharray="4 3"
         />
@@ -283,7 +305,7 @@ function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
         y2={HEIGHT - MARGIN.bottom}
         stroke="var(--rule)"
       />
-      {series.map(({ version, points }) => (
+      {series.map(({ version, points, smoothed }) => (
         <g key={version.id}>
           {points.map((each) => (
             <circle
@@ -298,9 +320,7 @@ function TruthChart({ days, versions, metric, stroke, promised }: ChartProps) {
             </circle>
           ))}
           <polyline
-            points={smooth(points)
-              .map((each) => `${x(each.at)},${clip(each.value)}`)
-              .join(" ")}
+            points={smoothed.map((each) => `${x(each.at)},${clip(each.value)}`).join(" ")}
             fill="none"
             stroke={stroke(version.id)}
             strokeWidth="2"

@@ -17,8 +17,9 @@ interface Props {
 
 /** How a version did against the one that was in service when it was trained. */
 function Held({ challenge }: { readonly challenge: Challenge }) {
-  const [low, high] = challenge.interval;
-  const tone = low > 0 ? "text-moss" : high < 0 ? "text-madder" : "text-faded";
+  const [low, high] = challenge.interval ?? [-Infinity, Infinity];
+  const better = low > 0 ? "text-moss" : "text-faded";
+  const tone = high < 0 ? "text-madder" : better;
   return (
     <span title={challenge.because}>
       <span className={`figure ${tone}`}>

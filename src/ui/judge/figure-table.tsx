@@ -1,4 +1,5 @@
 import { formatNumber } from "@/core/format/numbers";
+import { formatFigure } from "@/core/evaluate/figure-notes";
 import { METRICS, metricsFor, type Figures, type MetricName } from "@/core/evaluate/metrics";
 import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { Task } from "@/core/learn/task";
@@ -7,19 +8,22 @@ interface Props {
   readonly kind: Task["kind"];
   readonly figures: Figures;
   readonly intervals: Intervals;
+  /** The same with every row counting once, where rows have weights. */
+  readonly unweighted?: Figures;
   /** Figures of the base rate on the same rows. */
   readonly base: Figures;
   readonly folds: readonly { readonly fold: number; readonly rows: number; readonly figures: Figures }[];
 }
 
 /** Figures on the holdout with the interval that chance leaves, beside the base rate and the folds. The line shows where they lie. */
-export function FigureTable({ kind, figures, intervals, base, folds }: Props) {
+export function FigureTable({ kind, figures, unweighted, intervals, base, folds }: Props) {
   return (
     <table className="sheet" data-testid="figures">
       <thead>
         <tr>
           <th>Figure</th>
           <th className="number">Holdout</th>
+          {unweighted && <th className="number">Unweighted</th>}
           <th className="number">95 % interval</th>
           <th className="number">Base rate</th>
           {folds.length > 0 && <th className="number">Folds</th>}
@@ -41,16 +45,17 @@ export function FigureTable({ kind, figures, intervals, base, folds }: Props) {
                 </span>
               </td>
               <td className="number" data-testid={METRICS[name].title}>
-                {formatNumber(figures[name])}
+                {formatFigure(name, figures[name])}
               </td>
+              {unweighted && <td className="number text-faded">{formatFigure(name, unweighted[name])}</td>}
               <td className="number text-faded">
-                {interval ? `${formatNumber(interval[0])} – ${formatNumber(interval[1])}` : "–"}
+                {interval ? `${formatFigure(name, interval[0])} – ${formatFigure(name, interval[1])}` : "–"}
               </td>
-              <td className="number text-faded">{formatNumber(base[name])}</td>
+              <td className="number text-faded">{formatFigure(name, base[name])}</td>
               {folds.length > 0 && (
                 <td className="number text-faded">
                   {parts.length > 0
-                    ? `${formatNumber(Math.min(...parts))} – ${formatNumber(Math.max(...parts))}`
+                    ? `${formatFigure(name, Math.min(...parts))} – ${formatFigure(name, Math.max(...parts))}`
                     : "–"}
                 </td>
               )}

@@ -1,47 +1,39 @@
 import { formatNumber } from "@/core/format/numbers";
-import { confusions, ratesOf, type Bucket } from "@/core/evaluate/threshold";
-import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
+import { liftAt, type ScoreCurve } from "@/core/evaluate/score-curve";
 import { LineChart } from "../charts/line-chart";
 import { Key } from "../charts/training-chart";
 
-/** Buckets put together, with their counts: few enough to draw. */
-function coarse(
-  buckets: readonly Bucket[],
-  parts: number,
-): readonly { readonly middle: number; readonly positives: number; readonly negatives: number }[] {
-  const found = Array.from({ length: parts }, (_, index) => ({
-    middle: (index + 0.5) / parts,
-    positives: 0,
-    negatives: 0,
-  }));
-  for (const each of buckets) {
-    const entry =
-      found[Math.min(parts - 1, Math.floor((Math.max(0, each.bucket) / THRESHOLD_STEPS) * parts))]!;
-    entry.positives += each.positives;
-    entry.negatives += each.negatives;
-  }
-  return found;
+/** Parts of the range of scores in which rows are counted. */
+const PARTS = 40;
+
+/** Share of each answer's rows in equal parts of the range of scores. */
+function shapeOf({ points, positives, negatives }: ScoreCurve): {
+  readonly positive: [number, number][];
+  readonly negative: [number, number][];
+} {
+  const [low, high] = [points.at(-1)?.[0] ?? 0, points[0]?.[0] ?? 1];
+  const width = (high - low) / PARTS || 1;
+  const counts = Array.from({ length: PARTS }, () => [0, 0]);
+  points.forEach(([score, tp, fp], index) => {
+    const [, before, others] = points[index - 1] ?? [0, 0, 0];
+    const part = counts[Math.min(PARTS - 1, Math.floor((score - low) / width))]!;
+    part[0]! += tp - before;
+    part[1]! += fp - others;
+  });
+  const shares = (place: 0 | 1, all: number): [number, number][] =>
+    counts.map((each, part) => [low + (part + 0.5) * width, all > 0 ? each[place]! / all : 0]);
+  return { positive: shares(0, positives), negative: shares(1, negatives) };
 }
 
 /** Lift, calibration and the distribution of scores of a yes/no model on its holdout. */
-export function ScoreCurves({ buckets }: { readonly buckets: readonly Bucket[] }) {
-  const all = [...confusions(buckets, THRESHOLD_STEPS)].reverse();
-  const rows = (each: (typeof all)[number]): number =>
-    (each.tp + each.fp) / Math.max(1, each.tp + each.fp + each.fn + each.tn);
+export function ScoreCurves({ curve }: { readonly curve: ScoreCurve }) {
+  const total = curve.positives + curve.negatives;
   const gain: [number, number][] = [
     [0, 0],
-    ...all.map((each): [number, number] => [rows(each), ratesOf(each).recall]),
+    ...curve.points.map(([, tp, fp]): [number, number] => [(tp + fp) / total, tp / curve.positives]),
   ];
-  const bins = coarse(buckets, 20).filter((each) => each.positives + each.negatives > 0);
-  const calibration = bins.map((each): [number, number] => [
-    each.middle,
-    each.positives / (each.positives + each.negatives),
-  ]);
-  const shape = coarse(buckets, 40);
-  const [yes, no] = [
-    shape.reduce((sum, each) => sum + each.positives, 0),
-    shape.reduce((sum, each) => sum + each.negatives, 0),
-  ];
+  const calibration = curve.bins.map((each): [number, number] => [each.mean, each.positives / each.rows]);
+  const shape = shapeOf(curve);
   return (
     <div className="flex flex-wrap gap-x-8 gap-y-4">
       <figure>
@@ -68,7 +60,7 @@ export function ScoreCurves({ buckets }: { readonly buckets: readonly Bucket[] }
           ]}
         />
         <p className="text-sm text-faded">
-          The first tenth holds {lift(gain, 0.1)} times as many positives as chance.
+          The first tenth holds {formatNumber(liftAt(curve, 0.1))} times as many positives as chance.
         </p>
       </figure>
       <figure>
@@ -101,22 +93,18 @@ export function ScoreCurves({ buckets }: { readonly buckets: readonly Bucket[] }
           label="Distribution of scores"
           xName="probability"
           yName="share of the answer's rows"
-          xDomain={[0, 1]}
           width={340}
           height={230}
           series={[
             {
               name: "negative",
-              points: shape.map((each): [number, number] => [each.middle, no > 0 ? each.negatives / no : 0]),
+              points: shape.negative,
               stroke: "var(--faded)",
               dash: "5 3",
             },
             {
               name: "positive",
-              points: shape.map((each): [number, number] => [
-                each.middle,
-                yes > 0 ? each.positives / yes : 0,
-              ]),
+              points: shape.positive,
               stroke: "var(--madder)",
             },
           ]}
@@ -130,10 +118,4 @@ export function ScoreCurves({ buckets }: { readonly buckets: readonly Bucket[] }
       </figure>
     </div>
   );
-}
-
-function lift(gain: readonly (readonly [number, number])[], share: number): string {
-  const at = gain.findIndex(([rows]) => rows >= share);
-  const [rows, found] = gain[at < 0 ? gain.length - 1 : at]!;
-  return rows > 0 ? formatNumber(found / rows) : "–";
 }

@@ -1,10 +1,11 @@
 "use client";
 import { formatNumber } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
+import { useState } from "react";
 import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
 import type { Figures } from "@/core/evaluate/metrics";
 import type { Task } from "@/core/learn/task";
-import type { Segment } from "@/runs/judging/segments";
+import type { Segments } from "@/runs/judging/segments";
 
 import { useRead } from "../basic/use-read";
 import { ColumnChoice } from "./column-choice";
@@ -26,9 +27,15 @@ export function SegmentsView({
   const [column, setColumn] = useQueryState("by", { defaultValue: first });
   const [metric, setMetric] = useQueryState("figure", { defaultValue: metricsFor(kind)[0]! as string });
   const chosen = (metricsFor(kind).find((each) => each === metric) ?? metricsFor(kind)[0]!) as MetricName;
-  const { value, failure, asking } = useRead<readonly Segment[]>(
-    `/api/models/${model}/segments?column=${encodeURIComponent(column)}`,
+  const [everything, setEverything] = useState(false);
+  const {
+    value: found,
+    failure,
+    asking,
+  } = useRead<Segments>(
+    `/api/models/${model}/segments?column=${encodeURIComponent(column)}${everything ? "&all=1" : ""}`,
   );
+  const value = found?.segments;
   const all = (value ?? [])
     .flatMap((each) => [each.figures[chosen], ...(each.intervals[chosen] ?? [])])
     .concat(whole[chosen])
@@ -84,16 +91,15 @@ export function SegmentsView({
               const at = each.figures[chosen];
               const interval = each.intervals[chosen];
               const overall = whole[chosen];
-              const worse =
-                interval &&
-                typeof overall === "number" &&
-                (METRICS[chosen].better === "high" ? interval[1] < overall : interval[0] > overall);
+              const worse = each.worse.includes(chosen);
               return (
                 <tr key={each.label}>
                   <td>
                     {each.label}
                     {worse && (
-                      <span className="ml-2 border-b-2 border-madder text-xs text-madder">surely worse</span>
+                      <span className="ml-2 border-b-2 border-madder text-xs text-madder">
+                        significantly worse
+                      </span>
                     )}
                   </td>
                   <td className="number">{formatNumber(each.rows)}</td>
@@ -101,7 +107,11 @@ export function SegmentsView({
                   {singles && <td className="number">{formatNumber(each.predicted)}</td>}
                   <td className="number">{formatNumber(at)}</td>
                   <td className="number text-faded">
-                    {interval ? `${formatNumber(interval[0])} – ${formatNumber(interval[1])}` : "–"}
+                    {interval ? (
+                      `${formatNumber(interval[0])} – ${formatNumber(interval[1])}`
+                    ) : (
+                      <span title={each.noIntervals}>–</span>
+                    )}
                   </td>
                   <td>
                     <svg width="300" height="16" role="img" aria-label={`${each.label}: ${formatNumber(at)}`}>
@@ -136,6 +146,20 @@ export function SegmentsView({
             })}
           </tbody>
         </table>
+      )}
+      {found && (
+        <p className="mt-2 text-sm text-faded">
+          {found.all > found.segments.length ? (
+            <>
+              {found.segments.length} of {formatNumber(found.all)} segments.{" "}
+              <button type="button" className="underline" onClick={() => setEverything(true)}>
+                Show all
+              </button>{" "}
+            </>
+          ) : null}
+          Significantly worse: measured against the segment’s own base rate or spread, beyond chance for{" "}
+          {formatNumber(found.all)} comparisons.
+        </p>
       )}
     </section>
   );

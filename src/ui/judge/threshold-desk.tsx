@@ -3,24 +3,29 @@ import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
 import { Slider } from "radix-ui";
 import { useMemo } from "react";
 import type { Figures } from "@/core/evaluate/metrics";
-import { confusions, ratesOf, type Bucket, type Confusion } from "@/core/evaluate/threshold";
-import { THRESHOLD_STEPS } from "@/core/evaluate/scores-sql";
+import { confusionAt, curveConfusions, type ScoreCurve } from "@/core/evaluate/score-curve";
+import { ratesOf, type Confusion } from "@/core/evaluate/threshold";
 import { LineChart } from "../charts/line-chart";
 
 import { ThresholdRules } from "./threshold-rules";
 import { useThreshold } from "./use-threshold";
 
 interface Props {
-  readonly buckets: readonly Bucket[];
+  readonly curve: ScoreCurve;
   readonly figures: Figures;
   readonly threshold: number;
 }
 
 /** Curves on the holdout, and what a threshold means in rows, rates and cost. Dragging changes all of these at once; the AUC is of no threshold and stays. */
-export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: Props) {
+export function ThresholdDesk({ curve, figures: metrics, threshold: first }: Props) {
   const [threshold, move, settle] = useThreshold(first);
-  const all = useMemo(() => confusions(buckets, THRESHOLD_STEPS), [buckets]);
-  const now = all[Math.max(0, Math.min(THRESHOLD_STEPS, Math.round(threshold * THRESHOLD_STEPS)))]!;
+  const all = useMemo(() => curveConfusions(curve), [curve]);
+  const now = confusionAt(all, threshold);
+  // The handle moves from score to score, so that thresholds between which nothing changes take no room.
+  const place = Math.max(
+    0,
+    all.findIndex((each) => each.threshold >= threshold),
+  );
   const rates = ratesOf(now);
   const curves = useMemo(() => curvesOf(all), [all]);
   const base = (now.tp + now.fn) / Math.max(1, now.tp + now.fp + now.fn + now.tn);
@@ -94,18 +99,19 @@ export function ThresholdDesk({ buckets, figures: metrics, threshold: first }: P
           </div>
           <Slider.Root
             className="relative mt-2 flex h-5 w-full touch-none items-center"
-            value={[now.threshold]}
+            value={[place]}
             min={0}
-            max={1}
-            step={1 / THRESHOLD_STEPS}
-            onValueChange={([value]) => move(value ?? 0.5)}
-            onValueCommit={([value]) => settle(value ?? 0.5)}
+            max={all.length - 1}
+            step={1}
+            onValueChange={([value]) => move(all[value ?? 0]!.threshold)}
+            onValueCommit={([value]) => settle(all[value ?? 0]!.threshold)}
           >
             <Slider.Track className="relative h-[3px] grow bg-rule">
               <Slider.Range className="absolute h-full bg-madder" />
             </Slider.Track>
             <Slider.Thumb
               aria-labelledby="threshold-label"
+              aria-valuetext={formatNumber(now.threshold)}
               className="block h-4 w-2.5 rounded-sm border-2 border-madder bg-paper"
             />
           </Slider.Root>

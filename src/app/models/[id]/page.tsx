@@ -1,3 +1,5 @@
+import { formatFigure } from "@/core/evaluate/figure-notes";
+import { keptCurve } from "@/core/evaluate/kept-curve";
 import { formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import Link from "next/link";
@@ -17,6 +19,7 @@ import { ServiceButton } from "@/ui/deliver/service-button";
 import { BlindPart } from "@/ui/judge/blind-part";
 import { ClassMatrix } from "@/ui/judge/class-matrix";
 import { FigureTable } from "@/ui/judge/figure-table";
+import { FigureFacts } from "@/ui/judge/figure-facts";
 import { Findings } from "@/ui/judge/findings";
 import { JudgedRowsView } from "@/ui/judge/judged-rows-view";
 import { ResidualsView } from "@/ui/judge/residuals-view";
@@ -46,6 +49,7 @@ export default async function ModelPage({
   const file = parsed.ok ? parsed.value.file : undefined;
   const { task, columns } = await modelView(warehouse, model, file);
   const { metrics, data, judgement } = model;
+  const curve = keptCurve(model);
   const asked = (await searchParams).view ?? "figures";
   const view = isView(asked) ? asked : "figures";
   const success = file?.brief?.success;
@@ -105,7 +109,7 @@ export default async function ModelPage({
           </span>
           : {METRICS[success.metric].title}{" "}
           {success.at_least !== undefined ? `at least ${success.at_least}` : `at most ${success.at_most}`},
-          reached {formatNumber(reached)}.
+          reached {formatFigure(success.metric, reached)}.
         </p>
       )}
       {!judgement && view !== "record" && (
@@ -123,13 +127,10 @@ export default async function ModelPage({
               intervals={judgement.intervals}
               base={judgement.base}
               folds={judgement.folds}
+              {...(judgement.unweighted ? { unweighted: judgement.unweighted } : {})}
             />
           )}
-          {file?.roles.weight !== undefined && (
-            <p className="-mt-6 text-sm text-faded">
-              Each held-out row counts once here; “{file.roles.weight}” weighs rows in training only.
-            </p>
-          )}
+          {judgement && <FigureFacts task={task} judgement={judgement} weight={file?.roles.weight} />}
           {judgement && (
             <section aria-label="Guard">
               <h2 className="mb-1">What the guard found</h2>
@@ -141,14 +142,10 @@ export default async function ModelPage({
               />
             </section>
           )}
-          {model.buckets.length > 0 && (
-            <ThresholdDesk
-              buckets={model.buckets}
-              figures={metrics}
-              threshold={file?.delivery[0]?.threshold ?? 0.5}
-            />
+          {curve && (
+            <ThresholdDesk curve={curve} figures={metrics} threshold={file?.delivery[0]?.threshold ?? 0.5} />
           )}
-          {model.buckets.length > 0 && <ScoreCurves buckets={model.buckets} />}
+          {curve && <ScoreCurves curve={curve} />}
           {judgement?.matrix && task.kind === "classes" && (
             <section aria-label="Classes">
               <h2 className="mb-2">Which class is taken for which</h2>

@@ -1,3 +1,4 @@
+import { keptCurve } from "@/core/evaluate/kept-curve";
 import { parsePipeline } from "@/core/pipeline/parse";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { appContext } from "@/server/context";
@@ -48,7 +49,7 @@ export default async function ComparePage({ params, searchParams }: Props) {
             file: fileVersions[model.pipelineVersionId] ?? 0,
             settings: { learner: model.data.algorithm ?? "logistic_regression", ...model.data.settings },
             without: model.data.without ?? [],
-            buckets: model.buckets,
+            curve: keptCurve(model),
             importance: model.judgement?.importance ?? [],
             learned: learnedParts(model, fileOf(model.pipelineVersionId)),
             classes: model.shape.classes ?? [],

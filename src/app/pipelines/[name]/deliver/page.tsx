@@ -12,6 +12,8 @@ import { METRICS, type MetricName } from "@/core/evaluate/metrics";
 import { measuredMetrics } from "@/core/evaluate/truth-sql";
 import { backfillRuns, listBackfills } from "@/store/backfills";
 import { driftOfPipeline } from "@/store/drift";
+import { promisedFigures } from "@/core/evaluate/promise";
+import { promisesOf } from "@/store/models";
 import { truthOfPipeline } from "@/store/truth";
 import { serviceHistory } from "@/store/models";
 import { listRuns } from "@/store/runs";
@@ -81,6 +83,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
   const deliveries = parsed.ok ? parsed.value.file.delivery : [];
   const inService = models.find((each) => each.id === pipeline.inService);
   const file = parsed.ok ? parsed.value.file : undefined;
+  const promises = await promisesOf(store.db, [...new Set(truth.map((each) => each.modelId))]);
   const read = new Set((checked.ok ? checked.value.sources : []).map(writeTableName));
   const sources = catalog.tables
     .filter((each) => read.has(writeTableName(each)))
@@ -199,7 +202,15 @@ export default async function DeliverPage({ params }: { readonly params: Promise
         models={models.map(({ id, number, metrics, intervals, data }) => ({
           id,
           number,
-          metrics,
+          promised: Object.fromEntries(
+            [...new Set(truth.map((each) => each.delivery))].map((name) => [
+              name,
+              promisedFigures(
+                promises.get(id) ?? { metrics },
+                deliveries.find((each) => each.name === name)?.threshold ?? 0.5,
+              ),
+            ]),
+          ),
           intervals,
           holdoutRows: data.holdoutRows,
         }))}

@@ -1,0 +1,43 @@
+import { formatNumber, formatShare } from "../format/numbers";
+import { className, type Task } from "../learn/task";
+import type { FigureNotes } from "./figures";
+import type { MetricName } from "./metrics";
+
+/** A figure as people read it: what is a share of something is a percentage. */
+export const formatFigure = (metric: MetricName, value: number | null | undefined): string =>
+  metric === "percentage_error" ? formatShare(value) : formatNumber(value);
+
+/** Classes named in a sentence. */
+const MOST_NAMED = 8;
+
+/** What a reader of figures must know beside them, in sentences. */
+export function noteSentences(
+  task: Task,
+  {
+    unknownAnswers = 0,
+    absentClasses = [],
+    zeroAnswers = 0,
+  }: {
+    readonly [Note in keyof FigureNotes]?: FigureNotes[Note] | undefined;
+  },
+): readonly string[] {
+  const absent = absentClasses.map((code) => className(task, code));
+  const named =
+    absent.slice(0, MOST_NAMED).join(", ") +
+    (absent.length > MOST_NAMED ? ` and ${absent.length - MOST_NAMED} more` : "");
+  return [
+    ...(unknownAnswers > 0
+      ? [
+          `${formatNumber(unknownAnswers)} holdout rows have a class that no training row has: they count as wrong, each with a log loss of ${formatNumber(-Math.log(1e-15))}.`,
+        ]
+      : []),
+    ...(absent.length > 0
+      ? [
+          `No holdout row has the ${absent.length === 1 ? "class" : "classes"} ${named}: averages over classes count ${absent.length === 1 ? "it" : "them"} as 0.`,
+        ]
+      : []),
+    ...(zeroAnswers > 0
+      ? [`The percentage error leaves out ${formatNumber(zeroAnswers)} rows whose true value is 0.`]
+      : []),
+  ];
+}

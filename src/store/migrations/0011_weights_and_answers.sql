@@ -1,0 +1,1 @@
+ALTER TABLE "truth_days" ADD COLUMN "answers" jsonb;

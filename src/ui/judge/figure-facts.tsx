@@ -1,0 +1,34 @@
+import { formatNumber } from "@/core/format/numbers";
+import { noteSentences } from "@/core/evaluate/figure-notes";
+import type { Judgement } from "@/core/evaluate/judgement";
+import type { Task } from "@/core/learn/task";
+
+/** What a reader of the figures must know beside them. */
+export function FigureFacts({
+  task,
+  judgement,
+  weight,
+}: {
+  readonly task: Task;
+  readonly judgement: Judgement;
+  readonly weight: string | undefined;
+}) {
+  const facts = [
+    ...noteSentences(task, judgement),
+    ...(judgement.noIntervals ? [`There are no intervals: ${judgement.noIntervals}`] : []),
+    ...(judgement.unscored
+      ? [`${formatNumber(judgement.unscored)} holdout rows could not be scored and are not judged.`]
+      : []),
+    ...(weight !== undefined && judgement.unweighted
+      ? [`Rows count by “${weight}”; the unweighted figures stand beside.`]
+      : []),
+  ];
+  if (facts.length === 0) return null;
+  return (
+    <ul className="-mt-6 list-none space-y-0.5 text-sm text-faded" data-testid="figure-facts">
+      {facts.map((fact) => (
+        <li key={fact}>{fact}</li>
+      ))}
+    </ul>
+  );
+}
