@@ -6,6 +6,7 @@ import type { SourceUse } from "../plan/plan";
 import type { Intervals } from "./bootstrap";
 import type { Judgement } from "./judgement";
 import type { Task } from "../learn/task";
+import { leaksAmong } from "../guard/findings";
 import { formatFigure, noteSentences } from "./figure-notes";
 import { METRICS, type Figures, type MetricName } from "./metrics";
 
@@ -143,7 +144,7 @@ function figures({ metrics, judgement, file, task, truth }: Described): readonly
     ...(notes.length > 0 ? [...notes, ""] : []),
     ...(success
       ? [
-          `The measure of success, ${METRICS[success.metric].title} ${success.at_least === undefined ? `at most ${success.at_most ?? ""}` : `at least ${success.at_least}`}, is ${met ? "met" : "not met"}.`,
+          `The measure of success, ${METRICS[success.metric].title} ${success.at_least === undefined ? `at most ${success.at_most ?? ""}` : `at least ${success.at_least}`}, is ${met ? (leaksAmong(judgement?.findings ?? []).length > 0 ? "reached, but the guard flagged what may give the answer away" : "met") : "not met"}.`,
           "",
         ]
       : []),

@@ -8,7 +8,7 @@ import type { CheckedPlan } from "../plan/plan";
 const TOO_STRONG: Readonly<Record<Task["kind"], number>> = { binary: 0.9, number: 0.95, classes: 0.9 };
 /** Share of rows with a value of their own from which on a column is nearly a key. */
 const NEARLY_KEY = 0.9;
-/** Share of holdout rows with an equal training row from which on the holdout is not apart. */
+/** Share of holdout rows with an equal training row, beyond what chance gives, from which on the holdout is not apart. */
 const TOO_EQUAL = 0.1;
 /** Share of all importance from which on one feature stands for the model. */
 const DOMINATES = 0.7;
@@ -41,12 +41,27 @@ export function keyFinding(feature: string, values: number, rows: number): Findi
   };
 }
 
-/** Holdout rows that have an equal among the training rows. */
-export function equalRowsFinding(equal: number, rows: number): Finding | undefined {
-  if (rows === 0 || equal < TOO_EQUAL * rows) return undefined;
+/** Whether so many holdout rows have an equal among the training rows that it should be asked how many chance gives. */
+export const manyEqual = (equal: number, rows: number): boolean => rows > 0 && equal >= TOO_EQUAL * rows;
+
+/**
+ * Share of rows that would have an equal among the training rows if their features had nothing to do with each other: two
+ * rows agree in a feature with the sum of its squared shares, in all with the product of these, and the number of equals
+ * is about a Poisson number. Source: the birthday problem, Feller, An Introduction to Probability Theory, vol. 1, II.3.
+ * @param agreements of each feature, the sum of the squared shares of its values
+ */
+export const expectedEqual = (agreements: readonly number[], trainingRows: number): number =>
+  1 - Math.exp(-trainingRows * agreements.reduce((product, each) => product * each, 1));
+
+/**
+ * Holdout rows that have an equal among the training rows, where they are more than chance gives.
+ * @param expected share of the rows that chance alone gives
+ */
+export function equalRowsFinding(equal: number, rows: number, expected: number): Finding | undefined {
+  if (!manyEqual(equal - expected * rows, rows)) return undefined;
   return {
     code: "equal_across_border",
-    message: `${formatShare(equal / rows)} of the holdout rows equal some training row in every feature.`,
+    message: `${formatShare(equal / rows)} of the holdout rows equal some training row in every feature; chance would give ${formatShare(expected)}.`,
     hint: "If they are repeats of the same case, remove duplicates, or hold out whole groups.",
   };
 }
@@ -128,3 +143,16 @@ function strengthOf(kind: Task["kind"], figures: Figures): number {
   if (kind === "binary") return Math.max(0, 2 * (figures.auc ?? 0.5) - 1);
   return Math.max(0, (kind === "number" ? figures.r_squared : figures.accuracy) ?? 0);
 }
+
+/** Findings by which good figures may come from a column that gives the answer away. */
+const LEAKS: ReadonlySet<string> = new Set([
+  "alone_too_strong",
+  "known_later",
+  "from_target_source",
+  "perfect",
+  "one_dominates",
+]);
+
+/** Findings that put good figures in doubt. */
+export const leaksAmong = (findings: readonly Finding[]): readonly Finding[] =>
+  findings.filter((each) => LEAKS.has(each.code));

@@ -1,7 +1,15 @@
 import fc from "fast-check";
 import type { Judgement } from "../evaluate/judgement";
 import { aloneStrength, type AloneGroup } from "./alone";
-import { aloneFinding, equalRowsFinding, keyFinding, resultFindings } from "./findings";
+import { mix } from "../numeric/random";
+import {
+  aloneFinding,
+  equalRowsFinding,
+  expectedEqual,
+  keyFinding,
+  leaksAmong,
+  resultFindings,
+} from "./findings";
 
 const group = (rows: number, sum: number, squares = sum, classes: readonly number[] = []): AloneGroup => ({
   rows,
@@ -81,8 +89,8 @@ test("findings come from their bounds on, with the feature and what to do", () =
   expect(keyFinding("id", 90, 100)?.code).toBe("nearly_a_key");
   expect(keyFinding("id", 89, 100)).toBeUndefined();
   expect(keyFinding("id", 40, 40)).toBeUndefined();
-  expect(equalRowsFinding(10, 100)?.code).toBe("equal_across_border");
-  expect(equalRowsFinding(0, 0)).toBeUndefined();
+  expect(equalRowsFinding(10, 100, 0)?.code).toBe("equal_across_border");
+  expect(equalRowsFinding(0, 0, 0)).toBeUndefined();
 });
 
 const judged = (
@@ -118,4 +126,45 @@ test("a result is doubted when it is perfect, when one feature carries it, or wh
   expect(codes({ folds: folds(0.5, 0.52, 0.49) })).toEqual(["holdout_too_easy"]);
   expect(codes({ folds: folds(0.5, 0.52, 0.395) })).toEqual([]);
   expect(codes({ folds: folds(0.3, 0.32, 0.31) })).toEqual([]);
+});
+
+test("features of few values repeat by chance, and that is not flagged; repeats of the same cases are", () => {
+  // Rows of independent features with as many values as given, and how many of the second half equal one of the first.
+  const repeats = (values: readonly number[], copies: number) => {
+    const rows = Array.from({ length: 2000 }, (_, row) =>
+      values.map((count, column) => mix(Math.floor(row / copies), 11 + column) % count).join(),
+    );
+    const [training, held] = [rows.filter((_, row) => row % 2 === 0), rows.filter((_, row) => row % 2 === 1)];
+    const known = new Set(training);
+    return {
+      equal: held.filter((each) => known.has(each)).length,
+      held: held.length,
+      training: training.length,
+    };
+  };
+  const agreements = (values: readonly number[]): readonly number[] => values.map((count) => 1 / count);
+  for (const values of [
+    [2, 3, 2, 4],
+    [5, 5, 6, 7],
+    [40, 50, 30, 20],
+  ]) {
+    const { equal, held, training } = repeats(values, 1);
+    const expected = expectedEqual(agreements(values), training);
+    expect(Math.abs(equal / held - expected)).toBeLessThan(0.05);
+    expect(equalRowsFinding(equal, held, expected)).toBeUndefined();
+  }
+  const copied = repeats([40, 50, 30, 20], 2);
+  expect(
+    equalRowsFinding(copied.equal, copied.held, expectedEqual(agreements([40, 50, 30, 20]), copied.training))
+      ?.code,
+  ).toBe("equal_across_border");
+});
+
+test("what may give the answer away puts good figures in doubt; other findings do not", () => {
+  const finding = (code: string) => ({ code, message: "" });
+  expect(
+    leaksAmong(["alone_too_strong", "time_order_broken", "nearly_a_key", "known_later"].map(finding)).map(
+      (each) => each.code,
+    ),
+  ).toEqual(["alone_too_strong", "known_later"]);
 });

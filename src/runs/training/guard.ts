@@ -1,5 +1,12 @@
 import { formatNumber } from "@/core/format/numbers";
-import { aloneFinding, equalRowsFinding, keyFinding, planFindings } from "@/core/guard/findings";
+import {
+  aloneFinding,
+  equalRowsFinding,
+  expectedEqual,
+  keyFinding,
+  manyEqual,
+  planFindings,
+} from "@/core/guard/findings";
 import { aloneSql, aloneStrength, type AloneGroup } from "@/core/guard/alone";
 import type { Finding } from "@/core/evaluate/judgement";
 import { classCount } from "@/core/learn/task";
@@ -12,8 +19,10 @@ import { type Workshop } from "./workshop";
 
 /** Rows on which features are looked at alone, and up to which rows are compared with each other. */
 const [ALONE_ROWS, EQUAL_ROWS] = [50_000, 400_000];
-/** Terms of texts are too many to be looked at one by one. */
+/** Features looked at one by one; each takes a statement. */
 const MOST_FEATURES = 200;
+/** Features named in a line of the log. */
+const MOST_NAMED = 10;
 
 /** Looks for answers in the data before anything is trained. Nothing is stopped by it: what is found is kept with the trial, and said. */
 export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Promise<readonly Finding[]> {
@@ -24,10 +33,15 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
     const found: Finding[] = [...planFindings(plan)];
     const where = `${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`;
     const texts = new Set((shape.texts ?? []).flat());
-    const features = [
+    const all = [
       ...shape.numbers.filter((name) => !texts.has(name)).map((name) => ({ name, kind: "number" as const })),
       ...shape.categories.map(({ column }) => ({ name: column, kind: "category" as const })),
-    ].slice(0, MOST_FEATURES);
+    ];
+    const features = all.slice(0, MOST_FEATURES);
+    await noteLeftOut(shop, prepared, {
+      unread: all.slice(MOST_FEATURES).map((each) => each.name),
+      texts: texts.size,
+    });
     const whole = new Set(
       plan.features
         .filter((each) => ["smallint", "integer", "bigint"].includes(each.type))
@@ -90,6 +104,29 @@ function dedupe(found: readonly Finding[]): readonly Finding[] {
   );
 }
 
+/** Says what the guard did not look at. */
+async function noteLeftOut(
+  { recorder }: Workshop,
+  { rows }: PreparedFrame,
+  { unread, texts }: { readonly unread: readonly string[]; readonly texts: number },
+): Promise<void> {
+  if (unread.length > 0)
+    await recorder.say(
+      "info",
+      `The guard looked at ${MOST_FEATURES} features one by one; it left out ${unread.slice(0, MOST_NAMED).join(", ")}${unread.length > MOST_NAMED ? ` and ${formatNumber(unread.length - MOST_NAMED)} more` : ""}.`,
+    );
+  if (texts > 0)
+    await recorder.say(
+      "info",
+      `The guard did not look at the ${formatNumber(texts)} terms of texts one by one.`,
+    );
+  if (rows > EQUAL_ROWS)
+    await recorder.say(
+      "info",
+      `The guard did not look for holdout rows that equal training rows: it does so up to ${formatNumber(EQUAL_ROWS)} rows.`,
+    );
+}
+
 async function equalRows(
   shop: Workshop,
   { frame, shape, rows }: PreparedFrame,
@@ -103,5 +140,19 @@ async function equalRows(
     `WITH training AS (SELECT DISTINCT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${TRAINING_PART}) SELECT count(*) AS rows, count(training.digest) AS equal FROM (SELECT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${HOLDOUT_PART}) AS held LEFT JOIN training USING (digest)`,
     `holdout rows that equal one of ${formatNumber(rows)} others`,
   );
-  return equalRowsFinding(Number(row?.["equal"] ?? 0), Number(row?.["rows"] ?? 0));
+  const [equal, held] = [Number(row?.["equal"] ?? 0), Number(row?.["rows"] ?? 0)];
+  if (!manyEqual(equal, held)) return undefined;
+  const agreements = features.map(
+    (name, index) =>
+      `(SELECT sum(n * n) / sum(n) ^ 2 FROM (SELECT count(*)::double precision AS n FROM ${quoteTable(frame)} WHERE ${part} = ${TRAINING_PART} GROUP BY ${quoteIdentifier(name)}) AS g${index}) AS a${index}`,
+  );
+  const [chance] = await shop.session.run(
+    `SELECT ${agreements.join(", ")}`,
+    "how often rows agree by chance",
+  );
+  const expected = expectedEqual(
+    features.map((_, index) => Number(chance?.[`a${index}`] ?? 0)),
+    rows - held,
+  );
+  return equalRowsFinding(equal, held, expected);
 }

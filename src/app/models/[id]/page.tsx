@@ -1,3 +1,4 @@
+import { leaksAmong } from "@/core/guard/findings";
 import { formatFigure } from "@/core/evaluate/figure-notes";
 import { keptCurve } from "@/core/evaluate/kept-curve";
 import { formatNumber } from "@/core/format/numbers";
@@ -59,6 +60,7 @@ export default async function ModelPage({
     success !== undefined &&
     (success.at_least === undefined || reached >= success.at_least) &&
     (success.at_most === undefined || reached <= success.at_most);
+  const leaks = leaksAmong(judgement?.findings ?? []);
   const without = data.without ?? [];
   const title = data.algorithm ? factsOf(data.algorithm as Algorithm).title : "Logistic regression";
   const first =
@@ -104,8 +106,8 @@ export default async function ModelPage({
       <ViewLine model={model.id} view={view} kind={task.kind} />
       {success && view === "figures" && (
         <p className="mb-3 text-sm">
-          <span className={met ? "text-moss" : "text-madder"}>
-            {met ? "The brief’s measure of success is met" : "The brief’s measure of success is not met"}
+          <span className={met && leaks.length === 0 ? "text-moss" : "text-madder"}>
+            {successText(met, leaks.length)}
           </span>
           : {METRICS[success.metric].title}{" "}
           {success.at_least !== undefined ? `at least ${success.at_least}` : `at most ${success.at_most}`},
@@ -195,4 +197,12 @@ export default async function ModelPage({
       {view === "record" && <TrainingRecord model={model} learned={learnedParts(model, file)} />}
     </div>
   );
+}
+
+/** Whether the brief's measure was reached; good figures that a leak may have made count for nothing yet. */
+function successText(met: boolean, leaks: number): string {
+  if (!met) return "The brief’s measure of success is not met";
+  return leaks > 0
+    ? "The figure reaches the brief’s measure of success, but the guard flagged what may give the answer away"
+    : "The brief’s measure of success is met";
 }
