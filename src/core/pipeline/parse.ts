@@ -15,6 +15,7 @@ import { failure, problem, success, type Location, type Problem, type Result } f
 import { STEP_KINDS } from "../steps";
 import { migrate } from "./migrate";
 import { pipelineSchema, type PipelineFile } from "./schema";
+import { settingsThere } from "./settings-there";
 
 type Path = readonly (string | number)[];
 
@@ -136,11 +137,14 @@ function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[
       ? `"${path.filter((each) => typeof each === "string").at(-1) ?? "the file"}"`
       : "the file";
   if (issue.code === "unrecognized_keys") {
+    const known = settingsThere(path, (each) => valueAt(raw, each));
     return issue.keys.map((key) =>
       problem(
         "unknown_setting",
-        `"${key}" is not a setting of ${where}.`,
-        "Remove it, or check its spelling against docs/pipeline-file.md.",
+        `"${key}" is not a setting of ${known?.owner ?? where}.`,
+        known
+          ? suggestion(key, known.names, "setting")
+          : "Remove it, or check its spelling against docs/pipeline-file.md.",
         { path: [...path, key] },
       ),
     );

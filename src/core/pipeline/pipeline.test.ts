@@ -101,3 +101,27 @@ test("the file's reference names every function", () => {
 test("the published JSON Schema is the one of this version (./ravlen schema > docs/pipeline.schema.json)", () => {
   expect(JSON.parse(readFileSync("docs/pipeline.schema.json", "utf8"))).toEqual(pipelineJsonSchema());
 });
+
+test.each([
+  ["{missing: mean}", "high: 9", '"missing" is not a setting of boosted_trees.', "There is: "],
+  ["{treees: 40}", "high: 9", '"treees" is not a setting of boosted_trees.', 'Did you mean "trees"?'],
+  ["{trees: 40}", "hihg: 9", '"hihg" is not a setting of the step "clip".', 'Did you mean "high"?'],
+])(
+  "a setting that is not there is told with what it belongs to and what there is: %s, %s",
+  (settings, step, message, hint) => {
+    const found = parsePipeline(`ravlen: 1
+name: odd
+strands: [{name: rows, from: a.b, steps: [{do: clip, columns: [x], low: 1, ${step}}]}]
+roles: {key: [id], target: {column: y, kind: binary}}
+rows: {from: rows, train: 'true', score: 'true'}
+holdout: {share: 0.2, seed: 1}
+candidates: [{name: c, algorithm: boosted_trees, settings: ${settings}}]`);
+    expect(found.ok ? [] : found.problems).toEqual([
+      expect.objectContaining({
+        code: "unknown_setting",
+        message,
+        hint: expect.stringContaining(hint) as string,
+      }),
+    ]);
+  },
+);
