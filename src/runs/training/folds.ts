@@ -10,7 +10,7 @@ import { taskOf, type BaseTable, type Fold } from "@/core/plan/frame";
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
 import { foldsOf, TRAINING_PART } from "@/core/plan/split";
 import type { Candidate } from "@/core/pipeline/schema";
-import { problem, ProblemError } from "@/core/problem";
+import { problem, ProblemError, warning } from "@/core/problem";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { openFrame, searchEngine } from "./engine";
@@ -144,6 +144,34 @@ export class FoldFrames {
 /** A text that no category has, for those the fold has not seen. */
 const NEVER_SEEN = "\u0000 never seen";
 
+type JudgedFold = Judgement["folds"][number];
+
+/** One fold as a step of the run. A fold that cannot be judged is a warning: the version is good without it. */
+async function judgeFold(
+  shop: Workshop,
+  name: string,
+  madeOf: readonly unknown[],
+  judge: () => Promise<{ readonly fold: number; readonly rows: number; readonly figures: Figures }>,
+): Promise<{ readonly value: JudgedFold | undefined; readonly rows?: number; readonly detail?: string }> {
+  try {
+    const { value, kept } = await onceKept(shop, name, madeOf, judge);
+    return {
+      value: { ...value, figures: value.figures as JudgedFold["figures"] },
+      rows: value.rows,
+      ...(kept ? { detail: KEPT } : {}),
+    };
+  } catch (error) {
+    if (!(error instanceof ProblemError)) throw error;
+    shop.recorder.stopIfAsked();
+    await shop.recorder.warn(
+      error.problems.map((each) =>
+        warning(each.code, `In ${name}: ${each.message} The version is kept without it.`, each.hint),
+      ),
+    );
+    return { value: undefined, detail: "cannot be judged" };
+  }
+}
+
 /** Figures of a candidate fold by fold, as steps of the run. */
 export async function judgeFolds(
   shop: Workshop,
@@ -155,18 +183,11 @@ export async function judgeFolds(
   const folds = foldList(shop);
   const found: Judgement["folds"] = [];
   for (const [index, fold] of folds.entries()) {
-    found.push(
-      await shop.recorder.doing(`fold ${index + 1} of ${folds.length}`, async () => {
-        const { value, kept } = await onceKept(shop, `fold ${fold.fold}`, [candidate, engine, share], () =>
-          frames.judge(candidate, engine, fold),
-        );
-        return {
-          value: { ...value, figures: value.figures as Judgement["folds"][number]["figures"] },
-          rows: value.rows,
-          ...(kept ? { detail: KEPT } : {}),
-        };
-      }),
+    const name = `fold ${index + 1} of ${folds.length}`;
+    const judged = await shop.recorder.doing(name, () =>
+      judgeFold(shop, name, [candidate, engine, share], () => frames.judge(candidate, engine, fold)),
     );
+    if (judged) found.push(judged);
   }
   return found;
 }

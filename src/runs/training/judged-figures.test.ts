@@ -95,3 +95,14 @@ test("equal values of a number stay in one segment, the newest months are shown,
   expect(months.segments.map((each) => each.label)).toEqual(["2026-03", "2026-04"]);
   expect(segments.flatMap((each) => each.worse)).toEqual([]);
 });
+
+test("five folds over two groups judge what they can; the version is kept, and what could not be judged is said", async () => {
+  const text = file("folded", "flag", "{share: 0.2, seed: 1}").replace(
+    "candidates:",
+    "folds: {count: 5, by: group, seed: 1}\ncandidates:",
+  );
+  const { model, warnings } = await trained(text.replace("train: 'true'", "train: 'site < 2'"), "folded");
+  expect(model.judgement!.folds.length).toBeLessThan(5);
+  expect(model.judgement!.folds.length).toBeGreaterThan(0);
+  expect(warnings.join()).toMatch(/In fold \d of 5: .* The version is kept without it\./);
+});
