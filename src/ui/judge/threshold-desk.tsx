@@ -1,5 +1,5 @@
 "use client";
-import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
+import { formatNumber, formatPart, formatShare, roundSignificant } from "@/core/format/numbers";
 import { Slider } from "radix-ui";
 import { useMemo } from "react";
 import type { Figures } from "@/core/evaluate/metrics";
@@ -16,16 +16,23 @@ interface Props {
   readonly threshold: number;
 }
 
+/** Steps of the handle. */
+const STEPS = 1000;
+/** Scores that are nearer together than this fill the line by themselves. */
+const NARROW = 0.1;
+
+/** The thresholds that the handle covers. */
+function rangeOf({ points }: ScoreCurve): readonly [number, number] {
+  const [low, high] = [points.at(-1)?.[0] ?? 0, points[0]?.[0] ?? 1];
+  return high - low >= NARROW || high === low ? [0, 1] : [low, high];
+}
+
 /** Curves on the holdout, and what a threshold means in rows, rates and cost. Dragging changes all of these at once; the AUC is of no threshold and stays. */
 export function ThresholdDesk({ curve, figures: metrics, threshold: first }: Props) {
   const [threshold, move, settle] = useThreshold(first);
   const all = useMemo(() => curveConfusions(curve), [curve]);
   const now = confusionAt(all, threshold);
-  // The handle moves from score to score, so that thresholds between which nothing changes take no room.
-  const place = Math.max(
-    0,
-    all.findIndex((each) => each.threshold >= threshold),
-  );
+  const [low, high] = rangeOf(curve);
   const rates = ratesOf(now);
   const curves = useMemo(() => curvesOf(all), [all]);
   const base = (now.tp + now.fn) / Math.max(1, now.tp + now.fp + now.fn + now.tn);
@@ -99,12 +106,12 @@ export function ThresholdDesk({ curve, figures: metrics, threshold: first }: Pro
           </div>
           <Slider.Root
             className="relative mt-2 flex h-5 w-full touch-none items-center"
-            value={[place]}
-            min={0}
-            max={all.length - 1}
-            step={1}
-            onValueChange={([value]) => move(all[value ?? 0]!.threshold)}
-            onValueCommit={([value]) => settle(all[value ?? 0]!.threshold)}
+            value={[Math.min(high, Math.max(low, threshold))]}
+            min={low}
+            max={high}
+            step={(high - low) / STEPS}
+            onValueChange={([value]) => move(roundSignificant(value ?? first, 6))}
+            onValueCommit={([value]) => settle(roundSignificant(value ?? first, 6))}
           >
             <Slider.Track className="relative h-[3px] grow bg-rule">
               <Slider.Range className="absolute h-full bg-madder" />
