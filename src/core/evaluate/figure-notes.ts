@@ -10,16 +10,15 @@ export const formatFigure = (metric: MetricName, value: number | null | undefine
 /** Classes named in a sentence. */
 const MOST_NAMED = 8;
 
+/** Notes as a version keeps them; those of before have none. */
+type KeptNotes = { readonly [Note in keyof FigureNotes]?: FigureNotes[Note] | undefined } & {
+  readonly unscored?: number | undefined;
+};
+
 /** What a reader of figures must know beside them, in sentences. */
 export function noteSentences(
   task: Task,
-  {
-    unknownAnswers = 0,
-    absentClasses = [],
-    zeroAnswers = 0,
-  }: {
-    readonly [Note in keyof FigureNotes]?: FigureNotes[Note] | undefined;
-  },
+  { unknownAnswers = 0, absentClasses = [], zeroAnswers = 0, unscored = 0 }: KeptNotes,
 ): readonly string[] {
   const absent = absentClasses.map((code) => className(task, code));
   const named =
@@ -34,6 +33,11 @@ export function noteSentences(
     ...(absent.length > 0
       ? [
           `No holdout row has the ${absent.length === 1 ? "class" : "classes"} ${named}: averages over classes count ${absent.length === 1 ? "it" : "them"} as 0.`,
+        ]
+      : []),
+    ...(unscored > 0
+      ? [
+          `${formatNumber(unscored)} holdout rows cannot be scored, because a number the model needs is missing there; they are not judged.`,
         ]
       : []),
     ...(zeroAnswers > 0

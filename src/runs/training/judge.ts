@@ -75,10 +75,15 @@ export async function scoreHoldout(
   model: Model,
   prepared: PreparedFrame,
   base: BaseTable | undefined,
-): Promise<{ readonly holdout: TableReference; readonly blind?: TableReference }> {
+): Promise<{
+  readonly holdout: TableReference;
+  readonly blind?: TableReference;
+  /** Holdout rows that could not be scored. */
+  readonly unscored: number;
+}> {
   const { plan, recorder, session, context } = shop;
   const holdout = holdoutTable(context.warehouse, recorder.run.id);
-  await recorder.doing("score the holdout", async () => {
+  const unscored = await recorder.doing("score the holdout", async () => {
     const rows = await scoreInto(shop, holdout, model, prepared, base, HOLDOUT_PART);
     if (rows === 0)
       throw new ProblemError(
@@ -120,15 +125,15 @@ export async function scoreHoldout(
         "warning",
         `${formatNumber(unanswered)} holdout rows have no answer; they are not judged.`,
       );
-    return { value: undefined, rows };
+    return { value: unscored, rows };
   });
-  if (!plan.file.holdout.blind) return { holdout };
+  if (!plan.file.holdout.blind) return { holdout, unscored };
   const blind = blindTable(context.warehouse, recorder.run.id);
   await recorder.doing("score the blind part, unread", async () => ({
     value: undefined,
     rows: await scoreInto(shop, blind, model, prepared, base, BLIND_PART),
   }));
-  return { holdout, blind };
+  return { holdout, blind, unscored };
 }
 
 /** Rows of a judged table that have an answer and a prediction. */

@@ -106,3 +106,21 @@ test("five folds over two groups judge what they can; the version is kept, and w
   expect(model.judgement!.folds.length).toBeGreaterThan(0);
   expect(warnings.join()).toMatch(/In fold \d of 5: .* The version is kept without it\./);
 });
+
+test("holdout rows that cannot be scored are left out and told of, and the version is kept", async () => {
+  const text = file("gaps", "flag", "{by: time, from: '2026-03-22'}")
+    .replace(
+      "steps: [",
+      "steps: [{do: derive, columns: {x: 'case when id < 800 or id % 3 > 0 then x end'}}, ",
+    )
+    .replace(
+      "algorithm: decision_tree, settings: {depth: 4}",
+      "algorithm: logistic_regression, settings: {ridge: 0.01}",
+    );
+  const { model, warnings } = await trained(text, "gaps");
+  const [truth] = await bench.sql(
+    "SELECT count(*) FILTER (WHERE id % 3 > 0)::int AS judged, count(*) FILTER (WHERE id % 3 = 0)::int AS gaps FROM lab.kinds WHERE day >= '2026-03-22'",
+  );
+  expect(model.judgement).toMatchObject({ rows: truth!["judged"], unscored: truth!["gaps"] });
+  expect(warnings.join()).toContain("holdout rows cannot be scored");
+});

@@ -92,7 +92,13 @@ export async function trainRun(
     const folds =
       base && folded ? await judgeFolds(shop, new FoldFrames(shop, base, share), chosen, engine, share) : [];
     const explained = await explainModel(shop, tables.holdout, model, task);
-    const judgement: Judgement = { ...judged, folds, ...explained, findings: [...warned] };
+    const judgement: Judgement = {
+      ...judged,
+      ...(tables.unscored > 0 ? { unscored: tables.unscored } : {}),
+      folds,
+      ...explained,
+      findings: [...warned],
+    };
     judgement.findings.push(
       ...resultFindings(task.kind, judgement).filter(
         (each) =>

@@ -1,4 +1,3 @@
-import { formatNumber } from "@/core/format/numbers";
 import { noteSentences } from "@/core/evaluate/figure-notes";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Task } from "@/core/learn/task";
@@ -16,9 +15,6 @@ export function FigureFacts({
   const facts = [
     ...noteSentences(task, judgement),
     ...(judgement.noIntervals ? [`There are no intervals: ${judgement.noIntervals}`] : []),
-    ...(judgement.unscored
-      ? [`${formatNumber(judgement.unscored)} holdout rows could not be scored and are not judged.`]
-      : []),
     ...(weight !== undefined && judgement.unweighted
       ? [`Rows count by “${weight}”; the unweighted figures stand beside.`]
       : []),
