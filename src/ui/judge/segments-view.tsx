@@ -157,8 +157,9 @@ export function SegmentsView({
               </button>{" "}
             </>
           ) : null}
-          Significantly worse: measured against the segment’s own base rate or spread, beyond chance for{" "}
-          {formatNumber(found.all)} comparisons.
+          A segment is called significantly worse when its figure, measured against its own base rate or
+          spread, is worse than that of all rows by more than chance gives in {formatNumber(found.all)}{" "}
+          comparisons.
         </p>
       )}
     </section>
