@@ -92,6 +92,36 @@ test("the whole job: save, train, serve, score, and look at what came of it", as
   expect((await ravlen("runs")).output).toMatch(/score +done/);
 });
 
+test("a file is scored without the answer; a row that does not fit is a reject with its line, and the exit says so", async () => {
+  const exported = test.info().outputPath("parcels.csv");
+  expect((await ravlen("export", "larkmere.parcels", "--to", exported)).code).toBe(0);
+  const [heading = "", ...rows] = readFileSync(exported, "utf8").split("\n").slice(0, 101);
+  const weight = heading.split(",").indexOf("weight_g");
+  const answer = heading.split(",").indexOf("collected_at");
+  const without = (line: string): string =>
+    line
+      .split(",")
+      .filter((_, place) => place !== answer)
+      .join(",");
+  const broken = rows.map((row, at) =>
+    at === 4
+      ? row
+          .split(",")
+          .map((value, place) => (place === weight ? "heavy" : value))
+          .join(",")
+      : row,
+  );
+  const file = test.info().outputPath("some.csv");
+  writeFileSync(file, [heading, ...broken].map(without).join("\n"));
+  const to = test.info().outputPath("scores.csv");
+  const { code, output, errors } = await ravlen("score", "uncollected-72h", "--file", file, "--to", to);
+  expect(errors).toContain("1 row does not fit and is not scored");
+  expect(errors).toContain("line 6: weight_g: “heavy” is no whole number");
+  expect(output).toMatch(/^\d+ rows scored, written into/);
+  expect(code).toBe(3);
+  expect(readFileSync(to, "utf8").split("\n")[0]).toMatch(/,prediction,probability,/);
+});
+
 test("what can not be done fails with words", async () => {
   expect(await ravlen("train", "nothing")).toMatchObject({
     code: 1,

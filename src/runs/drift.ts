@@ -12,7 +12,7 @@ import {
   spreadSql,
 } from "@/core/evaluate/drift-sql";
 import type { Task } from "@/core/learn/task";
-import { featureInputs, inputsToScore } from "@/core/plan/contract";
+import { featureInputs, inputsToScore } from "@/core/plan/row-profile";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { BaseTable } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";

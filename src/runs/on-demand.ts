@@ -1,19 +1,17 @@
 import type PgBoss from "pg-boss";
 import { findTable } from "@/core/plan/catalog";
-import { onDemandPipeline, type OnDemand } from "@/core/plan/on-demand";
+import type { OnDemand, OnDemandContract } from "@/core/plan/on-demand";
 import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
-import { parsePipeline } from "@/core/pipeline/parse";
-import type { PipelineFile } from "@/core/pipeline/schema";
-import { failure, problem, ProblemError, success, unwrap, type Result } from "@/core/problem";
+import { failure, problem, ProblemError, success, type Result } from "@/core/problem";
 import { announceRun } from "@/store/database";
 import { modelById, type ModelRow } from "@/store/models";
-import { findPipeline, versionById } from "@/store/pipelines";
+import { findPipeline, type PipelineRow } from "@/store/pipelines";
 import { addRun, type RunRow } from "@/store/runs";
 import type { RunCause } from "@/store/schema";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Context } from "./context";
 import { sendRun } from "./queue";
-import { planOfVersion } from "./version-plan";
+import { fillOnDemand, openOnDemand } from "./on-demand-plan";
 
 export interface OnDemandOrder {
   readonly pipeline: string;
@@ -22,50 +20,73 @@ export interface OnDemandOrder {
   /** A new table in the schema of predictions; named by the pipeline and the moment when left out. */
   readonly into?: string;
   readonly columns?: readonly string[];
+  /** What happens when training saw no value of a column; stops when left out. */
+  readonly allUnseen?: "stop" | "warn";
   /** The version that scores; the one in service when left out. */
   readonly modelId?: number;
   readonly cause: RunCause;
 }
 
-/** Columns of the main strand's own source that the steps read, and that other rows do not have. */
-function columnsLacking(
-  file: PipelineFile,
-  model: Pick<ModelRow, "data">,
-  there: readonly string[],
-): readonly string[] {
-  const from = file.strands.find((each) => each.name === file.rows.from)?.from;
-  const source = typeof from === "string" ? parseTableName(from) : from && "table" in from ? from : undefined;
-  const read =
-    model.data.sources.find((each) => each.schema === source?.schema && each.table === source.table)
-      ?.columns ?? [];
-  return read.map((each) => each.name).filter((name) => !there.includes(name));
+/** The version that scores rows on demand. Problems: unknown_pipeline, nothing_in_service. */
+async function versionFor(
+  { store: { db } }: Context,
+  order: Pick<OnDemandOrder, "pipeline" | "modelId">,
+): Promise<Result<{ readonly pipeline: PipelineRow; readonly model: ModelRow }>> {
+  const pipeline = await findPipeline(db, order.pipeline);
+  if (!pipeline) return failure(problem("unknown_pipeline", `There is no pipeline "${order.pipeline}".`));
+  const wanted = order.modelId ?? pipeline.inService;
+  const model = wanted === null ? undefined : await modelById(db, wanted);
+  return model?.pipelineId === pipeline.id
+    ? success({ pipeline, model })
+    : failure(
+        problem(
+          "nothing_in_service",
+          `No model version of "${pipeline.name}" is in service, so there is nothing to score with.`,
+          "Train, look at the result, and put the version in service.",
+        ),
+      );
+}
+
+/**
+ * What rows have to have that a pipeline is to score on demand.
+ * Problems: unknown_pipeline, nothing_in_service, and those of the pipeline.
+ */
+export async function contractOnDemand(
+  context: Context,
+  order: Pick<OnDemandOrder, "pipeline" | "modelId" | "columns">,
+): Promise<Result<OnDemandContract>> {
+  const found = await versionFor(context, order);
+  if (!found.ok) return found;
+  const into = `${context.warehouse.config.outputSchema}.on_demand`;
+  const rows: OnDemand = { table: "", into, columns: order.columns ?? [] };
+  return attempt(async () => (await openOnDemand(context, found.value.model, rows)).contract);
+}
+
+/** Work whose problems are thrown, as a value. */
+async function attempt<T>(work: () => Promise<T>): Promise<Result<T>> {
+  try {
+    return success(await work());
+  } catch (error) {
+    if (error instanceof ProblemError) return failure(...error.problems);
+    throw error;
+  }
 }
 
 /**
  * Orders the scoring of a table chosen now. What does not fit is said before anything runs.
- * Problems: unknown_pipeline, nothing_in_service, unknown_table, table_exists, delivery_schema, and those of the pipeline over that table.
+ * Problems: unknown_pipeline, nothing_in_service, unknown_table, table_exists, delivery_schema, columns_lacking, columns_retyped, and
+ * those of the pipeline.
  */
 export async function orderOnDemand(
   context: Context,
   boss: PgBoss,
   order: OnDemandOrder,
 ): Promise<Result<RunRow>> {
-  const {
-    store: { db },
-    warehouse,
-  } = context;
-  const pipeline = await findPipeline(db, order.pipeline);
-  if (!pipeline) return failure(problem("unknown_pipeline", `There is no pipeline "${order.pipeline}".`));
-  const wanted = order.modelId ?? pipeline.inService;
-  const model = wanted === null ? undefined : await modelById(db, wanted);
-  if (!model || model.pipelineId !== pipeline.id)
-    return failure(
-      problem(
-        "nothing_in_service",
-        `No model version of "${pipeline.name}" is in service, so there is nothing to score with.`,
-        "Train, look at the result, and put the version in service.",
-      ),
-    );
+  const { db } = context.store;
+  const { warehouse } = context;
+  const version = await versionFor(context, order);
+  if (!version.ok) return version;
+  const { pipeline, model } = version.value;
   const runTime = await context.now();
   const { outputSchema } = warehouse.config;
   const into =
@@ -98,33 +119,16 @@ export async function orderOnDemand(
   const given = findTable(catalog, parseTableName(order.table) ?? { schema: "", table: order.table });
   if (!given)
     return failure(problem("unknown_table", `There is no table "${order.table}".`, "Write schema.table."));
-  const version = await versionById(db, model.pipelineVersionId);
-  const lacking = version
-    ? columnsLacking(
-        unwrap(parsePipeline(version.text)).file,
-        model,
-        given.columns.map((each) => each.name),
-      )
-    : [];
-  if (lacking.length > 0)
-    return failure(
-      problem(
-        "columns_lacking",
-        `${order.table} lacks ${lacking.map((each) => `"${each}"`).join(", ")}, which the steps read.`,
-        "Choose a table with the columns of the pipeline's own source.",
-      ),
-    );
   const onDemand: OnDemand = {
-    table: order.table,
+    table: writeTableName(given),
     into: writeTableName(target),
     columns: order.columns ?? [],
+    ...(order.allUnseen === undefined ? {} : { allUnseen: order.allUnseen }),
   };
-  try {
-    await planOfVersion(context, model, undefined, (parsed) => onDemandPipeline(parsed, onDemand));
-  } catch (error) {
-    if (error instanceof ProblemError) return failure(...error.problems);
-    throw error;
-  }
+  const opened = await attempt(() => openOnDemand(context, model, onDemand));
+  if (!opened.ok) return opened;
+  const filled = fillOnDemand(opened.value, given);
+  if (!filled.ok) return filled;
   const run = await addRun(db, {
     kind: "score",
     pipelineId: pipeline.id,

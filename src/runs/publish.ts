@@ -179,7 +179,7 @@ async function answering(
   ];
   const file = newest?.planHash === model.planHash ? newest : own;
   if (!pipeline || !file) throw new ProblemError(problem("unknown_model", "There is no such model version."));
-  const plan = await planOfVersion(context, model, file.text);
+  const plan = await planOfVersion(context, model, { text: file.text });
   return {
     plan,
     pipeline: pipeline.name,

@@ -1,8 +1,12 @@
 import { PlanBuilder, type LearnedValues } from "@/core/plan/build";
 import type { CheckedPlan } from "@/core/plan/plan";
-import type { Breach } from "@/core/plan/contract";
+import { brokenProfile, type Breach } from "@/core/plan/contract";
+import { readsWhatIsAbsent } from "@/core/plan/on-demand";
+import { breachRelation, featureInputs, profileRelation, readProfile } from "@/core/plan/row-profile";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { Relation } from "@/core/relation/relation";
+import type { ModelRow } from "@/store/models";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { RunRecorder } from "./recorder";
 
@@ -50,10 +54,11 @@ export async function checkRequirements(
   after = false,
 ): Promise<void> {
   const { plan, recorder, session } = work;
-  const requirements = new PlanBuilder(plan).requirements(
-    learned,
-    after ? { from: plan.learnsFrom + 1, to: plan.main.steps.length } : undefined,
-  );
+  const { standIn } = plan;
+  const requirements = new PlanBuilder(plan)
+    .requirements(learned, after ? { from: plan.learnsFrom + 1, to: plan.main.steps.length } : undefined)
+    // What rows on demand need not have cannot be looked at.
+    .filter((each) => !standIn || !readsWhatIsAbsent(each.rows, standIn));
   if (requirements.length === 0) return;
   await recorder.doing(after ? "check the prepared rows" : "check joins and sources", async () => {
     for (const each of requirements) {
@@ -71,6 +76,39 @@ export async function checkRequirements(
     return {
       value: undefined,
       detail: `${requirements.length} condition${requirements.length === 1 ? "" : "s"} looked at`,
+    };
+  });
+}
+
+/** Holds the rows to score against the training rows: stops the run, or warns, where the contract of the delivery is broken. */
+export async function checkRows(
+  work: RequirementWork,
+  model: ModelRow,
+  delivery: Delivery,
+  onDemand: boolean,
+): Promise<void> {
+  const { plan, recorder, session, print } = work;
+  const { profile } = model.data;
+  await recorder.doing("check the contract: rows", async () => {
+    const [row] = await session.run(
+      print(profileRelation(plan, model.learned, model, { condition: plan.score }, profile)),
+      "shares of missing, unseen and unusual values",
+    );
+    const now = readProfile(row ?? {}, featureInputs(plan));
+    const breaches = brokenProfile(profile, now, delivery.contract, onDemand);
+    const broken = await Promise.all(
+      breaches.map((breach) =>
+        withExamples(session, breach, breachRelation(plan, model.learned, model, breach, profile), print),
+      ),
+    );
+    const stops = delivery.contract.otherwise === "stop" || breaches.some((breach) => breach.stops);
+    if (broken.length > 0 && stops) throw new ProblemError(...broken);
+    await recorder.warn(broken.map((found) => ({ ...found, severity: "warning" })));
+    const within = now.rows === 0 ? "no rows to score" : "within bounds";
+    return {
+      value: undefined,
+      rows: now.rows,
+      detail: broken.length > 0 ? `${broken.length} breaches, delivered all the same` : within,
     };
   });
 }

@@ -1,11 +1,5 @@
 import { formatNumber } from "@/core/format/numbers";
-import {
-  breachRelation,
-  brokenProfile,
-  brokenSources,
-  profileRelation,
-  readProfile,
-} from "@/core/plan/contract";
+import { brokenSources } from "@/core/plan/contract";
 import { weightiestReasons } from "@/core/explain/reasons";
 import { columnsRead } from "@/core/learn/model";
 import type { Delivery } from "@/core/pipeline/operating-schema";
@@ -15,9 +9,9 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import { inputRelation, scoreRelation } from "@/core/plan/score";
 import type { Relation, TableReference } from "@/core/relation/relation";
 import { parsePipeline } from "@/core/pipeline/parse";
-import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
+import { writeTableName } from "@/core/pipeline/table-name";
 import { freshRows, routed, tablesOf } from "@/core/plan/deliver";
-import { onDemandDelivery, onDemandPipeline } from "@/core/plan/on-demand";
+import { ANSWER, onDemandDelivery, otherSources, tellAnswers, withAnswer } from "@/core/plan/on-demand";
 import { cast, integer, text as textLiteral } from "@/core/expression/ast";
 import { sha256 } from "@/core/hash";
 import { problem, ProblemError, unwrap } from "@/core/problem";
@@ -47,7 +41,8 @@ import type { RunRecorder } from "./recorder";
 import { dropScratch, KEPT, scratchTable, sealedTable, sealTable, sweep } from "./scratch";
 import { scoreHere } from "./training/scored-rows";
 import { handOver } from "./outbox";
-import { checkRequirements, withExamples } from "./requirements";
+import { leftOutBySteps, measureAnswers, planOnDemand } from "./on-demand-rows";
+import { checkRequirements, checkRows } from "./requirements";
 import { measureTruth } from "./truth";
 import { planOfVersion } from "./version-plan";
 
@@ -138,48 +133,20 @@ export async function scoreRun(
         outcome: `${formatNumber(earlier)} rows in ${delivery.table}, landed by an earlier attempt`,
       };
     }
-    const plan = await recorder.doing("check the contract: sources", async () => {
-      const catalog = await readCatalog(context.warehouse);
-      const broken = brokenSources(model.data.sources, catalog);
+    const { plan, answered } = await recorder.doing("check the contract: sources", async () => {
+      const found = onDemand
+        ? await planOnDemand(context, recorder, { model, text, onDemand })
+        : { plan: await planOfVersion(context, model, { text }), answered: false };
+      const sources = onDemand ? otherSources(found.plan, model.data.sources) : model.data.sources;
+      const broken = brokenSources(sources, await readCatalog(context.warehouse));
       if (broken.length > 0) throw new ProblemError(...broken);
-      const value = await planOfVersion(
-        context,
-        model,
-        text,
-        onDemand ? (found) => onDemandPipeline(found, onDemand) : undefined,
-      );
-      return { value, detail: `${model.data.sources.length} tables as in training` };
+      return { value: found, detail: `${sources.length} tables as in training` };
     });
     const print = (relation: Parameters<typeof printRelation>[0]): string =>
       printRelation(relation, { runTime: run.runTime.toISOString() });
     await checkRequirements({ plan, recorder, session, print });
     await checkRequirements({ plan, recorder, session, print }, model.learned, true);
-    await recorder.doing("check the contract: rows", async () => {
-      const { profile } = model.data;
-      const [row] = await session.run(
-        print(profileRelation(plan, model.learned, model, { condition: plan.score }, profile)),
-        "shares of missing, unseen and unusual values",
-      );
-      const now = readProfile(row ?? {});
-      const breaches = brokenProfile(profile, now, delivery.contract);
-      const broken = await Promise.all(
-        breaches.map((each) =>
-          withExamples(session, each, breachRelation(plan, model.learned, model, each, profile), print),
-        ),
-      );
-      if (broken.length > 0 && delivery.contract.otherwise === "stop") throw new ProblemError(...broken);
-      await recorder.warn(broken.map((each) => ({ ...each, severity: "warning" })));
-      return {
-        value: undefined,
-        rows: now.rows,
-        detail:
-          broken.length > 0
-            ? `${broken.length} breaches, delivered all the same`
-            : now.rows === 0
-              ? "no rows to score"
-              : "within bounds",
-      };
-    });
+    await checkRows({ plan, recorder, session, print }, model, delivery, onDemand !== undefined);
     const madeFrom = sha256(JSON.stringify([model.id, text, delivery]));
     const kept = await sealedTable(session, context.warehouse, "stage", run.id, madeFrom);
     const stage = kept?.table ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);
@@ -189,19 +156,26 @@ export async function scoreRun(
         typeof delivery.rows === "object" ? await newestLanded(session, outputSchema, landing) : undefined,
       tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [],
     };
-    const narrow = (rows: Relation): Relation => freshRows(plan, delivery, rows, fresh);
+    const narrow = (rows: Relation): Relation =>
+      freshRows(plan, delivery, answered ? withAnswer(plan, rows) : rows, fresh);
+    const columns = answered ? [...delivery.columns, ANSWER] : delivery.columns;
     const made = await recorder.doing("score into a staged table", async () => {
       if (kept) return { value: kept.rows, rows: kept.rows, detail: KEPT };
       const from =
         fitsStatement(model.model) && delivery.reasons === 0
           ? undefined
-          : await scoreByStreaming({ context, recorder, session, plan, print }, model, delivery, narrow);
+          : await scoreByStreaming(
+              { context, recorder, session, plan, print },
+              model,
+              { columns, reasons: delivery.reasons },
+              narrow,
+            );
       const relation = scoreRelation(plan, {
         learned: model.learned,
         shape: model.shape,
         model: model.model,
         threshold: delivery.threshold,
-        columns: delivery.columns,
+        columns,
         narrow,
         ...(from ? { from, reasons: delivery.reasons > 0 } : {}),
         stamps: [
@@ -212,7 +186,7 @@ export async function scoreRun(
         ],
       });
       const rows = await session.affected(
-        `CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(routed(plan, delivery, relation))}`,
+        `CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(routed(plan, delivery, answered ? tellAnswers(plan, relation) : relation))}`,
         "staged predictions",
       );
       return { value: rows, rows };
@@ -220,6 +194,11 @@ export async function scoreRun(
     if (!kept) await sealTable(session, stage, madeFrom, made);
     sealed = true;
     const leftOut = onDemand ? await leftOutBySteps(session, onDemand.table, made) : "";
+    const answers = answered
+      ? await recorder.doing("hold the predictions against the answers", () =>
+          measureAnswers(session, stage, plan),
+        )
+      : undefined;
     // Rows that somebody chose say nothing about the rows of every night.
     if (!onDemand)
       await recorder.doing("compare the rows with training", async () => {
@@ -288,27 +267,13 @@ export async function scoreRun(
       rows: landed.rows,
       modelId: model.id,
       outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} older than what is there` : ""}${leftOut}`,
+      ...(answers === undefined ? {} : { answers }),
     };
   } finally {
     await dropScratch(session, context.warehouse, run.id, {
       keepSealed: sealed && !ended && !recorder.cancelled,
     }).catch(() => undefined);
   }
-}
-
-/** What of a table chosen on demand got no prediction, in words. */
-async function leftOutBySteps(session: WarehouseSession, name: string, scored: number): Promise<string> {
-  const table = parseTableName(name);
-  const [row] = table
-    ? await session.run(
-        `SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`,
-        "count the rows that were chosen",
-      )
-    : [];
-  const given = Number(row?.["rows"] ?? scored);
-  return scored < given
-    ? `; the steps left out ${formatNumber(given - scored)} of ${formatNumber(given)} rows`
-    : "";
 }
 
 /** Rows to score with the numbers of their predictions, made here page by page: for a model too large for a statement, and for reasons. */

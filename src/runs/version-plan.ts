@@ -1,5 +1,6 @@
 import { parsePipeline, type ParsedPipeline } from "@/core/pipeline/parse";
 import { withStepChoices } from "@/core/pipeline/edit/step-choices";
+import type { Catalog } from "@/core/plan/catalog";
 import { checkPipeline } from "@/core/plan/check";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { problem, ProblemError, unwrap } from "@/core/problem";
@@ -9,23 +10,29 @@ import { readCatalog } from "@/warehouse/catalog";
 import type { Context } from "./context";
 import { withoutFeatures } from "./training/workshop";
 
-/**
- * The plan that a version was made with: its file, the step settings that a search chose, and the features it did without.
- * @param text another file that plans the same, such as one with newer deliveries; the version's own when left out
- * @param change what is different this time, such as where the rows come from
- */
+/** What is different this time about a version's plan. */
+export interface PlanChange {
+  /** Another file that plans the same, such as one with newer deliveries; the version's own when left out. */
+  readonly text?: string;
+  readonly change?: (parsed: ParsedPipeline) => ParsedPipeline;
+  /** Tables as they are to be taken for, in place of what they are now. */
+  readonly tables?: (parsed: ParsedPipeline, catalog: Catalog) => Catalog;
+}
+
+/** The plan that a version was made with: its file, the step settings that a search chose, and the features it did without. */
 export async function planOfVersion(
   context: Context,
   model: Pick<ModelRow, "number" | "pipelineVersionId" | "data">,
-  text?: string,
-  change: (parsed: ParsedPipeline) => ParsedPipeline = (parsed) => parsed,
+  { text, change = (parsed) => parsed, tables = (_, catalog) => catalog }: PlanChange = {},
 ): Promise<CheckedPlan> {
   const own = text ?? (await versionById(context.store.db, model.pipelineVersionId))?.text;
   if (own === undefined)
     throw new ProblemError(problem("unknown_model", `The file of version ${model.number} is gone.`));
   const catalog = await readCatalog(context.warehouse);
-  const check = (of: string): CheckedPlan =>
-    unwrap(checkPipeline(change(unwrap(parsePipeline(of))), catalog));
+  const check = (of: string): CheckedPlan => {
+    const parsed = unwrap(parsePipeline(of));
+    return unwrap(checkPipeline(change(parsed), tables(parsed, catalog)));
+  };
   const written = check(own);
   // What a search chose for steps belongs to the version as much as what the file says.
   const chosen = model.data.search?.choices.filter((each) => each.step !== undefined) ?? [];

@@ -119,16 +119,18 @@ const onDemandSchema = z.object({
   table: z.string().trim().min(1),
   into: z.string().trim(),
   columns: z.array(z.string()),
+  allUnseen: z.enum(["stop", "warn"]),
 });
 
 /** Orders the scoring of a table chosen now; gives the run. */
 export async function scoreOnDemand(input: z.infer<typeof onDemandSchema>): Promise<Outcome<string>> {
   return attempt(async () => {
-    const { pipeline, table, into, columns } = onDemandSchema.parse(input);
+    const { pipeline, table, into, columns, allUnseen } = onDemandSchema.parse(input);
     const ordered = await orderOnDemand(await appContext(), await appQueue(), {
       pipeline,
       table,
       columns,
+      allUnseen,
       cause: "hand",
       ...(into === "" ? {} : { into }),
     });

@@ -9,6 +9,7 @@ import {
   runStatements,
   runSteps,
   workers,
+  type AnsweredRows,
   type RunCause,
   type RunKind,
   type RunOptions,
@@ -272,6 +273,7 @@ export interface RunEnd {
   readonly rows?: number;
   readonly outcome?: string;
   readonly modelId?: number;
+  readonly answers?: AnsweredRows;
 }
 
 /** Ends an attempt of a run, unless it already ended or another attempt has begun since. Tells whether it did. */
@@ -289,6 +291,7 @@ export async function endRun(
       rows: end.rows ?? null,
       outcome: end.outcome ?? null,
       ...(end.modelId === undefined ? {} : { modelId: end.modelId }),
+      ...(end.answers === undefined ? {} : { answers: end.answers }),
     })
     .where(and(eq(runs.id, id), eq(runs.attempt, attempt), inArray(runs.state, ["running", "queued"])))
     .returning({ id: runs.id });

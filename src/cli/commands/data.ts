@@ -4,6 +4,7 @@ import path from "node:path";
 import type { Command } from "commander";
 import type { Choices, FileLook } from "@/core/files/look";
 import { columnNames } from "@/core/files/propose";
+import { valueNotes } from "@/core/files/value-notes";
 import { unwrap } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
 import type { Context } from "@/runs/context";
@@ -95,6 +96,7 @@ function tellLook(look: FileLook): string {
     `${look.format}, ${formatNumber(look.rows)} rows${text ? `, delimiter ${JSON.stringify(text.delimiter)}, quote ${JSON.stringify(text.quote)}, ${text.header ? "with" : "without"} header, ${text.encoding}` : ""}, decimal mark "${look.choices.values.decimal}", key ${look.choices.key.join(", ") || "none"}`,
     ...look.notes,
     ...lines,
+    ...valueNotes(look, look.choices),
     ...(look.broken > 0
       ? [
           `${look.broken} rows cannot be read:`,
@@ -154,7 +156,8 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
   endLine();
   if (flags.look) return print(flags.json, look, () => tellLook(look));
   try {
-    const loaded = await loadFile(context.warehouse, file, look, choicesFrom(look, file, flags), {
+    const choices = choicesFrom(look, file, flags);
+    const loaded = await loadFile(context.warehouse, file, look, choices, {
       onProgress: progressLine(size, "loading"),
       signal: stop.signal,
       rejectsFile: flags.rejects ?? "",
@@ -162,9 +165,14 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
     endLine();
     print(
       flags.json,
-      loaded,
+      { ...loaded, notes: valueNotes(look, choices) },
       () =>
-        `Loaded ${formatNumber(loaded.rows)} rows into ${loaded.table.schema}.${loaded.table.table}.${loaded.rejected > 0 ? ` ${loaded.rejected} rows did not fit; they are in ${flags.rejects ?? ""}.` : ""}`,
+        `Loaded ${formatNumber(loaded.rows)} rows into ${loaded.table.schema}.${loaded.table.table}.${loaded.rejected > 0 ? ` ${loaded.rejected} rows did not fit; they are in ${flags.rejects ?? ""}.` : ""}${valueNotes(
+          look,
+          choices,
+        )
+          .map((note) => `\n${note}`)
+          .join("")}`,
     );
   } catch (error) {
     endLine();

@@ -128,7 +128,12 @@ export function addRunCommands(program: Command): void {
       .option("--table <name>", "on demand: score the rows of a table")
       .option("--keep <columns>", "on demand: columns passed through, with commas between")
       .option("--into <name>", "on demand: the table that is made")
-      .option("--to <file>", "on demand: write the predictions into a file, .csv, .jsonl or .parquet"),
+      .option("--to <file>", "on demand: write the predictions into a file, .csv, .jsonl or .parquet")
+      .option("--rejects <file>", "on demand: write rows of the file here that do not fit")
+      .option(
+        "--all-unseen <what>",
+        "on demand: stop or warn when training saw none of the values of a column; stop by default",
+      ),
   )
     .description("score with the version in service and deliver; or score a file or a table on demand")
     .action(async (name: string, options: Common & { delivery?: string } & OnDemandFlags) =>

@@ -52,6 +52,17 @@ export function truthSql({ truth, tables, key, kind, since, until }: TruthQuesti
   return `${heads},\n${measured(kind)}\nSELECT version, day::text AS day, predicted, m.* FROM counted LEFT JOIN measured AS m ON m.of_version = version AND m.of_day = day ORDER BY counted.day, version`;
 }
 
+/**
+ * SQL of the same sums over one table whose rows have their answers: {@link readTruth} reads it as one day of version 0.
+ * @param answer its column with the answer: a boolean for yes and no, text for classes
+ */
+export function answeredSql(table: TableReference, answer: string, kind: Kind): string {
+  const said = kind === "binary" ? "prediction, probability" : "prediction";
+  const value = `${quoteIdentifier(answer)}${kind === "binary" ? "::integer" : ""}`;
+  const joined = `joined AS (SELECT 0 AS version, '' AS day, ${said}, ${value} AS answer FROM ${quoteTable(table)} WHERE ${quoteIdentifier(answer)} IS NOT NULL AND prediction IS NOT NULL)`;
+  return `WITH ${joined},\n${measured(kind)}\nSELECT of_version AS version, of_day AS day, answered AS predicted, measured.* FROM measured`;
+}
+
 /** Sums over the answered predictions of a version and a day. */
 function measured(kind: Kind): string {
   const from = (rows: string, sums: string): string =>

@@ -1,3 +1,5 @@
+import { doubleHolds } from "../format/digits";
+
 /** What a text could be; several at once. */
 export const Fits = {
   /** A whole number that fits four bytes. */
@@ -38,6 +40,10 @@ export const Fits = {
   HUGE: 524288,
   /** A date that the database reads as it stands: 2026-03-31. */
   ISO: 1048576,
+  /** A number of more digits than double precision holds: it would be rounded. */
+  LONG: 2097152,
+  /** Infinity, as programs write it. */
+  INFINITE: 4194304,
 } as const;
 
 /** Usual spellings of yes and no. */
@@ -87,6 +93,10 @@ export const MARKERS: readonly string[] = [
 ];
 const MARKER_SET: ReadonlySet<string> = new Set(MARKERS);
 
+const INFINITY = /^[+-]?inf(inity)?$/i;
+/** Texts longer than this are only looked at as numbers. */
+const LONGEST = 40;
+const DIGITS = /^[+-]?[\d.,]+$/;
 const INTEGER = /^[+-]?\d+$/;
 const DECIMAL = /^[+-]?(\d+)?([.,])(\d+)$/;
 const EXPONENT = /^[+-]?(\d+\.?\d*|\.\d+)[eE][+-]?\d+$/;
@@ -139,7 +149,7 @@ function numberFits(text: string): number {
   if (thousands && thousands[1] !== thousands[2])
     fits |= thousands[1] === "." ? Fits.THOUSAND_POINTS : Fits.THOUSAND_COMMAS;
   if (fits === 0 && EXPONENT.test(text)) fits |= Fits.EXPONENT;
-  return fits;
+  return fits === 0 || doubleHolds(text) ? fits : fits | Fits.LONG;
 }
 
 /** A short row of digits, by far the most common value, without the help of patterns. */
@@ -160,17 +170,18 @@ const [INTEGER_BIT, LEADING_BIT, ZERO_ONE_BIT] = [Fits.INTEGER, Fits.LEADING_ZER
 export function classify(value: string): number {
   const text = value.trim();
   if (text === "") return Fits.EMPTY;
-  if (text.length > 40) return 0;
+  if (text.length > LONGEST && !DIGITS.test(text)) return 0;
   const code = text.charCodeAt(0);
   let fits = MARKER_SET.has(text) ? Fits.MARKER : 0;
   if ((code >= 48 && code <= 57) || code === 43 || code === 45 || code === 46 || code === 44) {
     const digits = plainDigits(text);
     if (digits !== 0) return digits;
     const number = numberFits(text);
-    fits |= number;
+    fits |= number | (number === 0 && INFINITY.test(text) ? Fits.INFINITE : 0);
     if (code >= 48 && code <= 57 && (number & (Fits.INTEGER | Fits.BIGINT)) === 0)
       fits |= text.includes(":") && TIME.test(text) ? Fits.TIME : dateFits(text);
-  } else if (text.length <= 5) {
+  } else if (INFINITY.test(text)) fits |= Fits.INFINITE;
+  else if (text.length <= 5) {
     const lower = text.toLowerCase();
     if (YES.has(lower) || NO.has(lower)) fits |= Fits.BOOLEAN;
   }

@@ -1,11 +1,13 @@
 import fc from "fast-check";
 import Papa from "papaparse";
+import { doubleHolds } from "../format/digits";
 import { ColumnEvidence } from "./evidence";
 import { converterOf, copyField } from "./convert-value";
 import { CsvReader } from "./csv-reader";
 import type { ColumnLook, TextLook } from "./look";
 import { columnNames, proposeColumns } from "./propose";
 import { lookAtText } from "./text-look";
+import { valueNotes } from "./value-notes";
 
 const look: TextLook = { encoding: "utf-8", delimiter: ",", quote: '"', header: true };
 
@@ -173,4 +175,52 @@ test("names of columns are plain, different, and never empty", () => {
 test("a field of COPY holds no delimiter of its own", () => {
   expect(copyField("a\tb\\c\nd\r")).toBe("a\\tb\\\\c\\nd\\r");
   expect(copyField(null)).toBe("\\N");
+});
+
+describe("numbers that a double does not hold", () => {
+  test("decimals of many digits are numeric, and keep every digit; those that a double holds stay doubles", () => {
+    const exact = proposed("rate", many(["100000000000000000000.0017", "100000000000000000000.0018"]));
+    expect(exact).toMatchObject({ type: "numeric", misfits: 0 });
+    expect(exact.hints.join()).toContain("kept exact");
+    const column = { place: 0, name: "rate", type: "numeric", take: true } as const;
+    const convert = converterOf(column, { decimal: ".", missing: [""] });
+    expect(convert("100000000000000000000.0017")).toBe("100000000000000000000.0017");
+    expect(proposed("rate", many(["0.30000000000000004", "1.5"])).type).toBe("double precision");
+    expect(proposed("rate", many(["0.1000000000000000055511151231257827", "1.5"])).type).toBe(
+      "double precision",
+    );
+    expect(proposed("rate", many([`0.${"12".repeat(30)}`, "1.5"])).type).toBe("numeric");
+  });
+
+  test("whatever double is written out is held by a double", () => {
+    fc.assert(
+      fc.property(fc.double({ noNaN: true, noDefaultInfinity: true }), (value) => {
+        expect(doubleHolds(String(value))).toBe(true);
+        expect(doubleHolds(value.toString().replace(".", ","))).toBe(true);
+      }),
+    );
+    // A digit more than the seventeen that tell all doubles apart.
+    expect(doubleHolds("0.123456789012345678")).toBe(false);
+    expect(doubleHolds("1,234,567,890,123,456,789.5")).toBe(false);
+  });
+
+  test("NaN is missing and Infinity stays, and both are counted", () => {
+    const rows = ["1.5", "NaN", "2", "Infinity", "-inf", "7"];
+    const evidence = new ColumnEvidence();
+    many(rows, 300).forEach((value) => evidence.add(value));
+    const { columns, findings, values } = proposeColumns([{ source: "load", evidence }]);
+    expect(columns[0]!.type).toBe("double precision");
+    expect(valueNotes({ findings }, { columns: [...columns], values })).toEqual([
+      '"load": 50 values “NaN” are loaded as missing.',
+      '"load": 100 values are infinite, and loaded as Infinity; give them another value in a step before training.',
+    ]);
+    const convert = converterOf(columns[0]!, values);
+    expect(rows.map((value) => convert(value))).toEqual(["1.5", null, "2", "Infinity", "-inf", "7"]);
+  });
+
+  test("columns may be called nan and inf; a first row with such values is data", () => {
+    expect(lookAtText("id,nan,inf\n1,2.5,3\n2,7.5,4\n").header).toBe(true);
+    expect(lookAtText("a,nan,inf\nb,nan,4\nc,7,nan\n").header).toBe(false);
+    expect(lookAtText("nan,inf\n1,2\n3,4\n").header).toBe(false);
+  });
 });

@@ -91,6 +91,8 @@ export interface ColumnFinding {
   readonly values?: readonly string[];
   /** How many values could be what: sums of Fits, with how often each occurs. */
   readonly masks: readonly (readonly [number, number])[];
+  /** Texts among the values that usually stand for a missing one, with how often each occurs. Looks of before have none. */
+  readonly markers?: readonly (readonly [string, number])[];
 }
 
 /** Everything that was found in a file. */

@@ -7,7 +7,7 @@ const AS_THEY_STAND: Readonly<Partial<Record<LoadedType, number>>> = {
   integer: Fits.INTEGER,
   bigint: Fits.INTEGER | Fits.BIGINT,
   numeric: Fits.INTEGER | Fits.BIGINT | Fits.HUGE | Fits.DECIMAL_POINT | Fits.EXPONENT,
-  "double precision": Fits.INTEGER | Fits.BIGINT | Fits.DECIMAL_POINT | Fits.EXPONENT,
+  "double precision": Fits.INTEGER | Fits.BIGINT | Fits.DECIMAL_POINT | Fits.EXPONENT | Fits.INFINITE,
   date: Fits.ISO,
   timestamp: Fits.ISO,
   timestamptz: Fits.ISO,

@@ -78,7 +78,17 @@ function proposeType(evidence: ColumnEvidence, name: string, decimal: "." | ",")
     return text("more digits than a number holds exactly: kept as text");
   const yesNo = proposeYesNo(evidence, name);
   if (yesNo) return yesNo;
+  if (occurs(evidence, has(Fits.INFINITE)) && occurs(evidence, isDecimal(decimal))) {
+    const numbers: Test = (mask) => isDecimal(decimal)(mask) || has(Fits.INFINITE)(mask);
+    if (enough(evidence, numbers)) return { type: "double precision", test: numbers, hints: [] };
+  }
   if (enough(evidence, WHOLE)) return proposeWhole(evidence, name);
+  if (enough(evidence, isDecimal(decimal)) && occurs(evidence, has(Fits.LONG, Fits.HUGE)))
+    return {
+      type: "numeric",
+      test: isDecimal(decimal),
+      hints: ["more digits than double precision holds: kept exact"],
+    };
   if (enough(evidence, isDecimal(decimal))) {
     const money =
       enough(evidence, (mask) => (mask & Fits.TWO_DIGITS) !== 0 || WHOLE(mask)) &&
@@ -177,13 +187,12 @@ export const ORDER_BITS: Readonly<Record<DateOrder, number>> = {
 
 /** Markers for "no value" that a file uses: the certain ones, and others where the column is else no text. */
 export function missingMarkers(
-  columns: readonly { readonly evidence: ColumnEvidence; readonly type: LoadedType }[],
+  columns: readonly { readonly markers: Iterable<string>; readonly type: LoadedType }[],
 ): readonly string[] {
   const certain = new Set(["NULL", "null", "\\N", "#N/A", "N/A", "n/a"]);
   const found = new Set([""]);
-  for (const { evidence, type } of columns) {
-    for (const marker of evidence.markers.keys())
-      if (type !== "text" || certain.has(marker)) found.add(marker);
+  for (const { markers, type } of columns) {
+    for (const marker of markers) if (type !== "text" || certain.has(marker)) found.add(marker);
   }
   return [...found];
 }
@@ -209,7 +218,7 @@ export function proposeColumns(
       : ({ type: declared, test: () => true, hints: [] } satisfies Proposal),
   );
   const missing = missingMarkers(
-    columns.map((each, place) => ({ evidence: each.evidence, type: proposals[place]!.type })),
+    columns.map((each, place) => ({ markers: each.evidence.markers.keys(), type: proposals[place]!.type })),
   );
   const findings = columns.map(({ source, evidence }, place): ColumnFinding => {
     const { fitting, all } = counted(evidence, proposals[place]!.test);
@@ -228,6 +237,7 @@ export function proposeColumns(
       misfits: all - fitting + (proposals[place]!.type === "text" ? 0 : unmarked),
       hints: proposals[place]!.hints,
       masks: [...evidence.masks],
+      markers: [...evidence.markers],
       ...(evidence.values(FEW_CATEGORIES) ? { values: evidence.values(FEW_CATEGORIES)! } : {}),
     };
   });

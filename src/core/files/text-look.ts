@@ -58,12 +58,21 @@ const isBare = (value: string): boolean => {
   return (fits & ~Fits.BOOLEAN) === 0;
 };
 
-/** A first row names columns when all its values are different words, and the rows below look otherwise somewhere. */
+/** Words that say of a number that it is none, and that columns are called by too. */
+const NUMBER_WORD = /^[+-]?(nan|na|null|none|inf|infinity)$/i;
+
+/**
+ * A first row names columns when all its values are different words, and the rows below look otherwise somewhere.
+ * A word such as nan is a name beside other names, when it does not come again below.
+ */
 function hasHeader(rows: readonly (readonly string[])[]): boolean {
   const [first, ...others] = rows;
+  const isName = (value: string, place: number): boolean =>
+    isBare(value) || (NUMBER_WORD.test(value.trim()) && !others.some((row) => row[place] === value));
   if (
     !first ||
-    first.some((each) => each.trim() === "" || !isBare(each)) ||
+    first.some((value, place) => value.trim() === "" || !isName(value, place)) ||
+    !first.some(isBare) ||
     new Set(first).size !== first.length
   )
     return false;

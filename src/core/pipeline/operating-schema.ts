@@ -10,6 +10,12 @@ export const contractSchema = z.strictObject({
     .describe(
       "What happens when rows to score break it. stop: nothing is delivered. warn: they are, and the run's log says so.",
     ),
+  all_unseen: z
+    .enum(["stop", "warn"])
+    .default("stop")
+    .describe(
+      "What happens when training saw none of the values that a column has now, whatever otherwise says: usually they are written in another way.",
+    ),
   least_rows: z.int().min(0).optional().describe("Fewer rows to score than these break it."),
   most_rows: z.int().min(1).optional().describe("More rows to score than these break it."),
   most_outside: z

@@ -2,6 +2,7 @@ import { filter, inputsOf, label, outputColumns, table, type Relation } from "..
 import type { ApplyContext, Requirement } from "../steps/step";
 import type { CheckedPlan, CheckedStrand } from "./plan";
 import { inShare } from "./share";
+import { standInRows } from "./stand-in";
 
 /** What the learned steps of the main strand learned, by step position. Plain JSON, kept with the model version. */
 export type LearnedValues = Readonly<Record<string, unknown>>;
@@ -75,6 +76,9 @@ export class PlanBuilder {
   }
 
   private start(strand: CheckedStrand): Relation {
+    const { standIn } = this.plan;
+    if (standIn && strand.name === this.plan.main.name)
+      return label(standInRows(strand, standIn), strand.name);
     if (strand.from.kind === "strand") return this.strand(strand.from.name);
     const rows = table(strand.from.source, [...strand.start.keys()]);
     const { share } = this.plan;

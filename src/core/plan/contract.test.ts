@@ -1,6 +1,7 @@
 import { DEMO_CATALOG } from "../../../testing/catalog";
 import type { Catalog } from "./catalog";
-import { brokenProfile, brokenSources, readProfile } from "./contract";
+import { brokenProfile, brokenSources } from "./contract";
+import { readProfile } from "./row-profile";
 
 const trained = [
   {
@@ -55,6 +56,7 @@ test("every column that is gone or has another type is named, all at once", () =
 describe("rows to score against training rows", () => {
   const contract = {
     otherwise: "stop",
+    all_unseen: "stop",
     most_missing_increase: 0.1,
     most_worse: 0.1,
     most_unseen: 0.2,
@@ -87,7 +89,7 @@ describe("rows to score against training rows", () => {
     ],
     [
       "both in one column",
-      { rows: 10, columns: { size: { missing: 5, unseen: 5 } } },
+      { rows: 10, columns: { size: { missing: 5, unseen: 4 } } },
       ["contract_missing", "contract_unseen"],
     ],
     [
@@ -101,20 +103,37 @@ describe("rows to score against training rows", () => {
     expect(brokenProfile(before, now, contract).map((each) => each.problem.code)).toEqual(codes);
   });
 
-  test("the answer of the warehouse is read column by column, whatever the columns are called", () => {
-    expect(
-      readProfile({
-        rows: 9,
-        "m:u:x": 2,
-        "l:u:x": -1,
-        "h:u:x": null,
-        "m:größe": 1,
-        "u:größe": 4,
-        "o:größe": 3,
-      }),
-    ).toEqual({
+  test("a column of values that training never saw stops, whatever else is only warned of", () => {
+    const now = { rows: 10, columns: { size: { missing: 3, unseen: 7 } } };
+    const [breach] = brokenProfile(before, now, { ...contract, otherwise: "warn" }, true).filter(
+      (found) => found.kind === "unseen",
+    );
+    expect(breach).toMatchObject({ stops: true, problem: { code: "contract_all_unseen" } });
+    expect(breach!.problem.hint).toContain("--all-unseen warn");
+    const warned = brokenProfile(before, now, { ...contract, all_unseen: "warn" });
+    expect(warned.map((found) => [found.problem.code, found.stops])).toContainEqual([
+      "contract_unseen",
+      undefined,
+    ]);
+  });
+
+  test("no advice on rows on demand names a contract that no file says", () => {
+    const now = {
+      rows: 10,
+      columns: { w: { missing: 9, unseen: 0, outside: 1 }, size: { missing: 0, unseen: 3 } },
+    };
+    const hints = brokenProfile(before, now, { ...contract, most_outside: 0.01 }, true).map(
+      (found) => found.problem.hint,
+    );
+    expect(hints).toHaveLength(3);
+    expect(hints.join()).not.toContain("contract.");
+  });
+
+  test("the answer of the warehouse is read by the places of the columns, whatever they are called", () => {
+    const row = { rows: 9, missing_0: 2, low_0: -1, high_0: null, missing_1: 1, unseen_1: "4", outside_1: 3 };
+    expect(readProfile(row, ["rows", "größe", "not asked"])).toEqual({
       rows: 9,
-      columns: { "u:x": { missing: 2, unseen: 0, low: -1 }, größe: { missing: 1, unseen: 4, outside: 3 } },
+      columns: { rows: { missing: 2, unseen: 0, low: -1 }, größe: { missing: 1, unseen: 4, outside: 3 } },
     });
   });
 });

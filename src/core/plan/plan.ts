@@ -4,6 +4,7 @@ import type { Problem } from "../problem";
 import type { TableReference } from "../relation/relation";
 import type { BoundStep, ColumnSet, StepShape } from "../steps/step";
 import type { ValueType } from "../value-type";
+import type { StandIn } from "./stand-in";
 
 export interface CheckedStep {
   readonly step: BoundStep;
@@ -62,6 +63,8 @@ export interface CheckedPlan {
   readonly hash: string;
   /** While building, rows of this strand may be a share of the table's: chosen by a hash of these columns. */
   readonly share?: { readonly strand: string; readonly of: number; readonly by: readonly string[] };
+  /** While building, rows of another table may stand in for those that the main strand begins with. */
+  readonly standIn?: StandIn;
   /** Expressions by their text, parsed once. */
   readonly expression: (text: string, other?: string) => Expression;
 }

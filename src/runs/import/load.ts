@@ -23,7 +23,7 @@ const PIECE = 1 << 18;
 export interface LoadWatch {
   readonly onProgress: (bytes: number, rows: number, rejected: number) => void;
   readonly signal: AbortSignal;
-  /** Where rows that do not fit are written, as CSV: line, reason, text. */
+  /** Where rows that do not fit are written, as CSV: line, reason, text; nowhere when it is empty. */
   readonly rejectsFile: string;
 }
 
@@ -257,6 +257,7 @@ class RejectsFile {
   constructor(private readonly path: string) {}
 
   async add(found: Misfit): Promise<void> {
+    if (this.path === "") return;
     if (!this.stream) {
       this.stream = createWriteStream(this.path);
       this.stream.write("line,reason,text\n");

@@ -1,6 +1,6 @@
 import { formatNumber } from "@/core/format/numbers";
 import { className, type Task } from "@/core/learn/task";
-import { inputsToScore } from "@/core/plan/contract";
+import { inputsToScore } from "@/core/plan/row-profile";
 import { taskOf } from "@/core/plan/frame";
 import { GIVEN, givenParameters, withGiven, type GivenParameter } from "@/core/plan/given";
 import { featuresGiven } from "@/core/plan/score";

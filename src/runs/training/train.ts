@@ -1,6 +1,6 @@
 import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
-import { profileRelation, readProfile } from "@/core/plan/contract";
+import { featureInputs, profileRelation, readProfile } from "@/core/plan/row-profile";
 import { sourcesOf, taskOf, type BaseTable } from "@/core/plan/frame";
 import type { Candidate } from "@/core/pipeline/schema";
 import { withStepChoices } from "@/core/pipeline/edit/step-choices";
@@ -119,7 +119,7 @@ export async function trainRun(
       );
       return {
         value: {
-          ...readProfile(row ?? {}),
+          ...readProfile(row ?? {}, featureInputs(shop.plan)),
           spreads: await noteSpreads(shop, prepared, base, tables.holdout, task),
         },
       };

@@ -19,7 +19,7 @@ import type { Model } from "@/core/learn/model";
 import type { Choice } from "@/core/learn/search/space";
 import type { Engine } from "@/core/learn/task";
 import type { LearnedValues } from "@/core/plan/build";
-import type { RowProfile } from "@/core/plan/contract";
+import type { RowProfile } from "@/core/plan/row-profile";
 import type { FrameShape } from "@/core/plan/frame";
 import type { SourceUse } from "@/core/plan/plan";
 import { created, moment } from "./columns";

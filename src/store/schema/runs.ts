@@ -58,6 +58,8 @@ export const runs = pgTable(
     /** One line on what came out. */
     outcome: text("outcome"),
     modelId: integer("model_id"),
+    /** How predictions of rows on demand turned out, where these had their answers. */
+    answers: jsonb("answers").$type<AnsweredRows>(),
     createdAt: created(),
     startedAt: moment("started_at"),
     finishedAt: moment("finished_at"),
@@ -68,6 +70,14 @@ export const runs = pgTable(
     index("runs_of_pipeline").on(table.pipelineId, table.createdAt),
   ],
 );
+
+/** Rows on demand whose answers are known. */
+export interface AnsweredRows {
+  readonly answered: number;
+  /** Right predictions among them, where they can be right or wrong. */
+  readonly correct?: number;
+  readonly figures: Figures;
+}
 
 export interface RunOptions {
   readonly candidate?: string;

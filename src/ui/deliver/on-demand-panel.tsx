@@ -18,13 +18,15 @@ interface Props {
 export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Props) {
   const [table, setTable] = useState("");
   const [into, setInto] = useState("");
+  const [allUnseen, setAllUnseen] = useState(false);
   const [kept, setKept] = useState<readonly string[]>([]);
   return (
     <section aria-label="On demand" className="mt-8">
       <h2>On demand</h2>
       <p className="text-sm text-faded">
-        Scores all rows of a table chosen now, which needs the columns of {like} that the steps read. The
-        predictions get a table of their own, to be looked at and downloaded there. A file is{" "}
+        Scores all rows of a table chosen now. It needs the columns of {like} from which the features are
+        made, in the types of the training; where it has the answer too, the run says which predictions are
+        right. The predictions get a table of their own, to be looked at and downloaded there. A file is{" "}
         <Link href="/tables/import">loaded into a table</Link> first; one row is tried under the version’s{" "}
         <i>Try a row</i>.
       </p>
@@ -53,12 +55,26 @@ export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Pro
         </label>
         <ActButton
           disabled={disabled || table === ""}
-          act={() => scoreOnDemand({ pipeline, table, into, columns: [...kept] })}
+          act={() =>
+            scoreOnDemand({
+              pipeline,
+              table,
+              into,
+              columns: [...kept],
+              allUnseen: allUnseen ? "warn" : "stop",
+            })
+          }
           goTo={(id) => `/runs/${String(id)}`}
         >
           Score these rows
         </ActButton>
       </div>
+      {table !== "" && (
+        <label className="mt-2 flex items-center gap-1.5 text-sm">
+          <input type="checkbox" checked={allUnseen} onChange={() => setAllUnseen(!allUnseen)} />
+          Score them even if training saw none of the values of a column
+        </label>
+      )}
       {table !== "" && columns.length > 0 && (
         <fieldset className="mt-2 text-sm">
           <legend className="text-faded">Passed through, beside the key</legend>

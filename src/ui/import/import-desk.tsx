@@ -1,4 +1,5 @@
 "use client";
+import { valueNotes } from "@/core/files/value-notes";
 import { formatDuration, formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 
@@ -73,6 +74,13 @@ function Loaded({ row, importSchema }: { readonly row: SeenImport; readonly impo
           </a>
         </p>
       )}
+      {row.look &&
+        row.choices &&
+        valueNotes(row.look, row.choices).map((note) => (
+          <p key={note} className="mt-2">
+            {note}
+          </p>
+        ))}
       <p className="mt-5 flex justify-center gap-3">
         <Link
           className="press press-main"

@@ -1,4 +1,5 @@
 "use client";
+import { valueNotes } from "@/core/files/value-notes";
 import { formatNumber, formatPart } from "@/core/format/numbers";
 import { useMemo, useState } from "react";
 import { toast } from "sonner";
@@ -340,6 +341,11 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
           rows
         </button>
       </section>
+      {valueNotes(look, choices).map((note) => (
+        <p key={note} className="mt-2 text-sm">
+          {note}
+        </p>
+      ))}
       {misfits > 0 && (
         <p className="mt-2 text-sm text-madder">
           {formatNumber(misfits)} row{misfits === 1 ? " does" : "s do"} not fit as it stands

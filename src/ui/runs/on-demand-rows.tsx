@@ -13,10 +13,12 @@ interface Props {
   /** The table of its predictions; undefined while it is not there, or when somebody has dropped it. */
   readonly into: CatalogTable | undefined;
   readonly rows: number;
+  /** How the predictions turned out, in a line; where the rows have their answers. */
+  readonly answers: string | undefined;
 }
 
 /** What came of rows that were scored on demand: to look at, and to download. */
-export function OnDemandRows({ from, into, rows }: Props) {
+export function OnDemandRows({ from, into, rows, answers }: Props) {
   if (!into)
     return (
       <p className="mb-5">{from}, scored on demand. The table of its predictions is not there any more.</p>
@@ -34,6 +36,7 @@ export function OnDemandRows({ from, into, rows }: Props) {
           <ExportMenu name={`Export ${into.table}`} href={`/api/export/table?${query}`} />
         </span>
       </div>
+      {answers && <p className="mb-2 text-sm">{answers}.</p>}
       <RowGrid
         name="Predictions"
         source={`/api/tables/rows?${query}`}

@@ -18,6 +18,7 @@ import { Problems } from "@/ui/basic/problems";
 import { StateWord } from "@/ui/basic/state-word";
 import { TrainingChart } from "@/ui/charts/training-chart";
 import { LiveRun } from "@/ui/runs/live-run";
+import { describeAnswers } from "@/runs/on-demand-rows";
 import { OnDemandRows } from "@/ui/runs/on-demand-rows";
 import { RunTimeline } from "@/ui/runs/run-timeline";
 
@@ -147,7 +148,12 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       </dl>
       {run.options.onDemand &&
         (run.state === "done" ? (
-          <OnDemandRows from={run.options.onDemand.table} into={scored} rows={run.rows ?? 0} />
+          <OnDemandRows
+            from={run.options.onDemand.table}
+            into={scored}
+            rows={run.rows ?? 0}
+            answers={run.answers ? describeAnswers(run.answers) : undefined}
+          />
         ) : (
           <p className="mb-5">{run.options.onDemand.table}, scored on demand.</p>
         ))}
