@@ -1,10 +1,13 @@
 import { unwrap } from "@/core/problem";
+import { baseRelation, learnRelations, prepared } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
+import { printRelation } from "@/core/relation/print";
+import type { Relation } from "@/core/relation/relation";
 import { openStepBench, SOURCE, stepFile, type StepBench } from "../../testing/step-bench";
 import { TEST_NOW } from "../../testing/warehouse";
 import { checkText } from "./check-file";
 import { learnedByFold } from "./draft/folds";
-import { learnedUpTo } from "./draft/preview";
+import { learnedUpTo, UNBUILT_BASE, withBase } from "./draft/preview";
 
 const FOLDS = 5;
 /** The step under test stands behind the one that makes the target. */
@@ -62,5 +65,32 @@ test.each([
     expect(without).not.toBe(text);
     const alone = await learnedUpTo(await plan(without), warehouse, POSITION + 1, time);
     expect(learned[fold]).toEqual(alone[String(POSITION)]);
+  }
+});
+
+test("rows that are judged in a fold have the mean over all rows learned from, as scoring has it", async () => {
+  const fold = { fold: 1, forward: false };
+  const found = await plan(
+    stepFile("- {do: target_mean, columns: [stück], smoothing: 2, folds: 5, keep: true}"),
+  );
+  const base = { ...UNBUILT_BASE, folds: true };
+  const print = (relation: Relation): string =>
+    printRelation(withBase(relation, baseRelation(found, true)), { runTime: TEST_NOW.toISOString() });
+  const answers = await Promise.all(
+    learnRelations(found, POSITION, {}, base, fold).map((asked) => own.bench.sql(print(asked))),
+  );
+  const learned = { [String(POSITION)]: found.main.steps[POSITION]!.step.learned(answers) };
+  const rows = await own.bench.sql(print(prepared(found, learned, { base, folds: true, leftOut: fold })));
+  const judged = rows.filter((row) => folds[1]!.includes(Number(row["Nr"])));
+  expect(judged.length).toBeGreaterThan(2);
+  const mean = await own.bench.sql(
+    `SELECT stück, avg(ja::int)::float8 AS mean, sum(ja::int)::float8 AS sum, count(*)::float8 AS rows FROM ${SOURCE}
+     WHERE "Nr" % 2 = 0 AND NOT ("Nr" = ANY (ARRAY[${folds[1]!.join(", ")}])) GROUP BY GROUPING SETS ((stück), ())`,
+  );
+  const all = mean.reduce((left, right) => (Number(left["rows"]) > Number(right["rows"]) ? left : right));
+  for (const row of judged) {
+    const own = mean.find((group) => group !== all && group["stück"] === row["stück"]);
+    const expected = (Number(own?.["sum"] ?? 0) + 2 * Number(all["mean"])) / (Number(own?.["rows"] ?? 0) + 2);
+    expect(Number(row["stück_mean"])).toBeCloseTo(expected, 12);
   }
 });

@@ -1,4 +1,4 @@
-import { allOf, call, cast, column, double, isNotNull, NULL, type Expression } from "../expression/ast";
+import { allOf, call, cast, column, double, isNotNull, NULL, when, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import {
   aggregateRows,
@@ -21,7 +21,7 @@ import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import type { CheckedPlan, SourceUse } from "./plan";
 import { termColumns } from "./terms";
 import { MOMENT_COLUMN, TARGET_COLUMN, WEIGHT_COLUMN } from "./frame-columns";
-import { TRAINING_PART, withSplit } from "./split";
+import { FOLD_PART, TRAINING_PART, withSplit } from "./split";
 
 export { TARGET_COLUMN } from "./frame-columns";
 
@@ -170,16 +170,43 @@ function answerRelation(training: Relation, asked: LearnQuestion): Relation {
   return prune(limited, new Set(outputColumns(limited)));
 }
 
+/** Where the rows of a frame come from. */
+export interface FrameRows {
+  /** The base table, when {@link needsBase}. */
+  readonly base: BaseTable | undefined;
+  /** Whether rows are put into folds. */
+  readonly folds?: boolean;
+  /** A fold that is judged: what the steps learned, they learned without it. */
+  readonly leftOut?: Fold;
+}
+
+/**
+ * Rows with the side they are on, those of a judged fold with a side of their own: to the steps they are rows that nothing was
+ * learned from, as rows to score are.
+ */
+function withJudgedFold(rows: Relation, leftOut: Fold): Relation {
+  const side = when(
+    allOf([
+      binary(column(PART_COLUMN), "=", integer(TRAINING_PART)),
+      { kind: "not", operand: learnedRows(leftOut) },
+    ]),
+    integer(FOLD_PART),
+    column(PART_COLUMN),
+  );
+  return withColumns(rows, [{ name: PART_COLUMN, expression: cast(side, "smallint") }]);
+}
+
 /** The fully prepared rows: every step applied, nothing yet cast for the learner. */
 export function prepared(
   plan: CheckedPlan,
   learned: LearnedValues,
-  base: BaseTable | undefined,
-  folds = false,
+  { base, folds = false, leftOut }: FrameRows,
 ): Relation {
   const builder = new PlanBuilder(plan);
-  if (base) return builder.main({ learned, fromStep: plan.learnsFrom, start: fromBase(plan, base) });
-  return withSplit(filter(builder.main({ learned }), plan.train), plan.file, folds);
+  if (!base) return withSplit(filter(builder.main({ learned }), plan.train), plan.file, folds);
+  const rows = fromBase(plan, base);
+  const start = leftOut ? withJudgedFold(rows, leftOut) : rows;
+  return builder.main({ learned, fromStep: plan.learnsFrom, start });
 }
 
 /** For each value of a column as text in the rows learned from, how often it occurs: (level, rows). */
@@ -190,7 +217,7 @@ export function levelsRelation(
   base: BaseTable,
   leftOut?: Fold,
 ): Relation {
-  const training = filter(prepared(plan, learned, base), learnedRows(leftOut));
+  const training = filter(prepared(plan, learned, { base }), learnedRows(leftOut));
   const levels = project(training, [{ name: "level", expression: cast(column(name), "text") }]);
   return prune(
     aggregateRows(levels, ["level"], [{ name: "rows", expression: { ...call("count"), star: true } }]),
@@ -289,17 +316,15 @@ export function targetExpression(plan: CheckedPlan, shape: Pick<FrameShape, "cla
 
 /**
  * The training frame: key, side, fold, target, weight, time, a stable random number, and one column per feature.
- * @param base the base table, when {@link needsBase}
- * @param folds whether rows are put into folds
  */
 export function frameRelation(
   plan: CheckedPlan,
   shape: FrameShape,
   learned: LearnedValues,
-  base: BaseTable | undefined,
-  folds = false,
+  from: FrameRows,
 ): Relation {
-  const rows = prepared(plan, learned, base, folds);
+  const rows = prepared(plan, learned, from);
+  const { folds = false } = from;
   const { time, weight, key } = plan.file.roles;
   const number = numberExpressions(plan, learned);
   const items: readonly NamedExpression[] = [

@@ -264,7 +264,7 @@ export function judgedRelation(
     (name) => !names.has(name) && !key.includes(name) && (name !== targetColumn || kind !== "number"),
   );
   const rows = filter(
-    prepared(plan, learned, base),
+    prepared(plan, learned, { base }),
     binary(column(PART_COLUMN), "=", { kind: "literal", type: "number", text: String(part) }),
   );
   const target: NamedExpression = { name: TARGET_COLUMN, expression: judgedTarget(plan, shape) };

@@ -17,6 +17,8 @@ export const TRAINING_PART = 0;
 export const HOLDOUT_PART = 1;
 /** The part that stays closed until somebody opens it. */
 export const BLIND_PART = 2;
+/** Training rows of the fold that is judged, in the frame of that fold. */
+export const FOLD_PART = 3;
 
 /** Digest of the columns that decide membership, prefixed with the seed; the same in SQL and in {@link drawOf}. */
 const digest = (seed: string | number, names: readonly string[]): Expression =>

@@ -40,7 +40,7 @@ export function describePlan(
     .map((feature) => ({ column: feature.name, levels: [] }));
   statements.push({
     purpose: "training frame",
-    sql: print(frameRelation(plan, { numbers: numberColumns(plan, learned), categories }, learned, base)),
+    sql: print(frameRelation(plan, { numbers: numberColumns(plan, learned), categories }, learned, { base })),
   });
   return statements;
 }

@@ -5,7 +5,7 @@ import { unwrap } from "@/core/problem";
 import { checkText } from "../check-file";
 import { loadFile } from "../import/load";
 import { lookAtFile } from "../import/look-at-file";
-import { openStepBench, stepFile, type StepBench } from "../../../testing/step-bench";
+import { openStepBench, SOURCE, stepFile, type StepBench } from "../../../testing/step-bench";
 import { TEST_NOW } from "../../../testing/warehouse";
 import { exportToFile, type ExportFormat } from "./export-rows";
 import { stepSource, tableSource } from "./sources";
@@ -94,8 +94,37 @@ test("the rows after a step are exported with what the step learned; what does n
     file,
   );
   const lines = readFileSync(file, "utf8").trim().split("\n");
-  expect(lines[0]).toBe("Nr,Größe (mm),feature,ja2");
+  expect(lines[0]).toBe("Nr,Größe (mm),feature,ja2,part");
   expect(lines).toHaveLength(41);
   expect(lines.every((line) => !line.includes(",,"))).toBe(true);
   await expect(tableSource(warehouse, "no.such")).rejects.toThrow("no table no.such");
+});
+
+test("after a mean of the answer, training rows leave without their own answer in it, the others as scoring has them", async () => {
+  const { warehouse } = own.bench.context;
+  const text = stepFile("- {do: target_mean, columns: [stück], smoothing: 2, folds: 4, keep: true}").replace(
+    "share: 0.0001",
+    "share: 0.3",
+  );
+  const plan = unwrap(await checkText(text, warehouse));
+  const source = await stepSource(plan, warehouse, "rows", 2, TEST_NOW.toISOString());
+  expect(source.columns.at(-1)).toEqual({ name: "part", type: "text" });
+  const draw = (from: number): string =>
+    `('x' || substr(md5('3' || chr(31) || "Nr"::text), ${from}, 8))::bit(32)::bigint / 4294967296.0`;
+  // The same by hand: sums over training rows, for training rows without those of their own fold.
+  const rows = await own.bench.sql(
+    `WITH r AS (SELECT "Nr", stück, ja::int AS y, CASE WHEN "Nr" % 2 = 1 THEN 'not in training' WHEN ${draw(1)} < 0.3 THEN 'holdout' ELSE 'training' END AS part, floor(${draw(9)} * 4)::int AS fold FROM ${SOURCE}),
+    t AS (SELECT * FROM r WHERE part = 'training'),
+    m AS (SELECT r.*, (SELECT avg(y) FROM t WHERE r.part <> 'training' OR t.fold <> r.fold) AS overall,
+      (SELECT count(*) FROM t WHERE t.stück IS NOT DISTINCT FROM r.stück AND (r.part <> 'training' OR t.fold <> r.fold)) AS n,
+      (SELECT coalesce(sum(y), 0) FROM t WHERE t.stück IS NOT DISTINCT FROM r.stück AND (r.part <> 'training' OR t.fold <> r.fold)) AS s FROM r)
+    SELECT e.part, count(*)::int AS rows, max(abs(e.stück_mean - (m.s + 2 * m.overall) / (m.n + 2)))::float8 AS off, bool_and(e.part = m.part) AS same
+    FROM (${source.sql}) e JOIN m USING ("Nr") GROUP BY e.part ORDER BY e.part`,
+  );
+  expect(rows.map((row) => [row["part"], row["same"]])).toEqual([
+    ["holdout", true],
+    ["not in training", true],
+    ["training", true],
+  ]);
+  for (const row of rows) expect(Number(row["off"])).toBeLessThan(1e-12);
 });

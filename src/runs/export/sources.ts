@@ -1,5 +1,6 @@
 import { findTable } from "@/core/plan/catalog";
 import type { CheckedPlan } from "@/core/plan/plan";
+import { partedRows } from "@/core/plan/parted-rows";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import { printRelation } from "@/core/relation/print";
@@ -7,7 +8,7 @@ import { outputColumns } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
-import { relationAt } from "../draft/preview";
+import { learnedUpTo, relationAt } from "../draft/preview";
 import type { ExportSource } from "./export-rows";
 
 /** All rows of a table, by its name as schema.table. */
@@ -24,7 +25,10 @@ export async function tableSource(warehouse: Warehouse, name: string): Promise<E
   };
 }
 
-/** The rows after some steps of a strand. Columns whose names are learned are numbers. */
+/**
+ * The rows after some steps of a strand. Columns whose names are learned are numbers. After a step that learns, a last column says
+ * in which part each row is, and every row has the values that training or scoring would give it.
+ */
 export async function stepSource(
   plan: CheckedPlan,
   warehouse: Warehouse,
@@ -32,14 +36,18 @@ export async function stepSource(
   after: number,
   runTime: string,
 ): Promise<ExportSource> {
-  const relation = await relationAt(plan, warehouse, strand, after, runTime);
+  const split = strand === plan.main.name && after > plan.learnsFrom;
+  const relation = split
+    ? partedRows(plan, await learnedUpTo(plan, warehouse, after, runTime), after)
+    : await relationAt(plan, warehouse, strand, after, runTime);
   const found = plan.strands.find((each) => each.name === strand);
   const known = after === 0 ? found?.start : found?.steps[after - 1]?.shape.output;
+  const names = outputColumns(relation);
   return {
     sql: printRelation(relation, { runTime }),
-    columns: outputColumns(relation).map((name) => ({
+    columns: names.map((name, at) => ({
       name,
-      type: known?.get(name)?.type ?? "double precision",
+      type: split && at === names.length - 1 ? "text" : (known?.get(name)?.type ?? "double precision"),
     })),
   };
 }

@@ -8,7 +8,7 @@ import { predictAll } from "@/core/explain/importance";
 import type { Engine } from "@/core/learn/task";
 import { taskOf, type BaseTable, type Fold } from "@/core/plan/frame";
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
-import { foldsOf, TRAINING_PART } from "@/core/plan/split";
+import { FOLD_PART, foldsOf } from "@/core/plan/split";
 import type { Candidate } from "@/core/pipeline/schema";
 import { problem, ProblemError, warning } from "@/core/problem";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
@@ -106,7 +106,7 @@ export class FoldFrames {
       ...(weighted ? [WEIGHT_COLUMN] : []),
     ].map(quoteIdentifier);
     const rows = await session.run(
-      `SELECT ${names.join(", ")} FROM ${quoteTable(frame)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART} AND ${quoteIdentifier(FOLD_COLUMN)} = ${Math.trunc(fold.fold)} AND ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`,
+      `SELECT ${names.join(", ")} FROM ${quoteTable(frame)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${FOLD_PART} AND ${quoteIdentifier(FOLD_COLUMN)} = ${Math.trunc(fold.fold)} AND ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`,
       `rows of fold ${fold.fold}`,
     );
     if (rows.length === 0)

@@ -15,6 +15,7 @@ import {
   type BaseTable,
   type CategoryLevels,
   type Fold,
+  type FrameRows,
   type FrameShape,
 } from "@/core/plan/frame";
 import type { Candidate } from "@/core/pipeline/schema";
@@ -199,7 +200,7 @@ export async function buildFrame(
   const { table, rows, kept } = await tableOnce(
     shop,
     "frame",
-    frameQuery(shop, shape, learned, base, folds),
+    frameQuery(shop, shape, learned, { base, folds }),
     "training frame",
   );
   return { frame: table, shape, learned, rows, kept };
@@ -218,17 +219,17 @@ export async function buildFoldFrame(
     frame,
     shape,
     learned,
-    rows: await makeTable(shop, frame, frameQuery(shop, shape, learned, base, true), "training frame"),
+    rows: await makeTable(
+      shop,
+      frame,
+      frameQuery(shop, shape, learned, { base, folds: true, leftOut: fold }),
+      "training frame",
+    ),
   };
 }
 
-const frameQuery = (
-  shop: Workshop,
-  shape: FrameShape,
-  learned: LearnedValues,
-  base: BaseTable | undefined,
-  folds: boolean,
-): string => shop.print(frameRelation(shop.plan, shape, learned, base, folds));
+const frameQuery = (shop: Workshop, shape: FrameShape, learned: LearnedValues, from: FrameRows): string =>
+  shop.print(frameRelation(shop.plan, shape, learned, from));
 
 /** Stops where the key does not name one row. */
 export async function checkKey(shop: Workshop, frame: TableReference): Promise<void> {
