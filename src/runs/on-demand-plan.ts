@@ -1,5 +1,6 @@
 import type { Catalog, CatalogTable } from "@/core/plan/catalog";
 import {
+  mainSource,
   onDemandContract,
   onDemandDelivery,
   onDemandPipeline,
@@ -9,7 +10,6 @@ import {
 import type { CheckedPlan } from "@/core/plan/plan";
 import { fitsContract } from "@/core/plan/stand-in";
 import type { ParsedPipeline } from "@/core/pipeline/parse";
-import { parseTableName } from "@/core/pipeline/table-name";
 import { failure, problem, success, warning, type Problem, type Result } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
@@ -22,16 +22,9 @@ export interface OnDemandPlan {
   readonly contract: OnDemandContract;
 }
 
-/** The table that the main strand of a pipeline begins with; undefined when it begins with another strand. */
-function mainSource({ file }: ParsedPipeline): TableReference | undefined {
-  const from = file.strands.find((strand) => strand.name === file.rows.from)?.from;
-  if (typeof from === "string") return parseTableName(from);
-  return from && "table" in from ? from : undefined;
-}
-
 /** The tables of the warehouse, that of the main strand with the types that a version was trained with, even where it is gone by now. */
 function asTrained(parsed: ParsedPipeline, catalog: Catalog, model: Pick<ModelRow, "data">): Catalog {
-  const source = mainSource(parsed);
+  const source = mainSource(parsed.file);
   const isSource = (other: TableReference): boolean =>
     other.schema === source?.schema && other.table === source.table;
   const trained = model.data.sources.find(isSource);
@@ -61,7 +54,7 @@ export async function openOnDemand(
       onDemandPipeline(parsed, onDemandDelivery(onDemand, parsed.file.delivery[0]?.threshold ?? 0.5)),
     tables: (parsed, catalog) => {
       const known = asTrained(parsed, catalog, model);
-      const source = mainSource(parsed);
+      const source = mainSource(parsed.file);
       const table = known.tables.find(
         (other) => other.schema === source?.schema && other.table === source.table,
       );

@@ -2,12 +2,13 @@ import { formatNumber } from "@/core/format/numbers";
 import { brokenSources } from "@/core/plan/contract";
 import { weightiestReasons } from "@/core/explain/reasons";
 import { columnsRead } from "@/core/learn/model";
+import type { FeatureRow } from "@/core/learn/task";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import { fitsStatement } from "@/core/learn/scoring";
 import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { inputRelation, scoreRelation } from "@/core/plan/score";
-import type { Relation, TableReference } from "@/core/relation/relation";
+import { outputColumns, type Relation, type TableReference } from "@/core/relation/relation";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { freshRows, routed, tablesOf } from "@/core/plan/deliver";
@@ -39,6 +40,7 @@ import { measureDrift } from "./drift";
 import { errorText } from "./failure";
 import type { RunRecorder } from "./recorder";
 import { dropScratch, KEPT, scratchTable, sealedTable, sealTable, sweep } from "./scratch";
+import { scoreInPieces } from "./training/scored-in-pieces";
 import { scoreHere } from "./training/scored-rows";
 import { handOver } from "./outbox";
 import { leftOutBySteps, measureAnswers, planOnDemand } from "./on-demand-rows";
@@ -134,12 +136,12 @@ export async function scoreRun(
       };
     }
     const { plan, answered } = await recorder.doing("check the contract: sources", async () => {
+      const sources = onDemand ? otherSources(parsed.file, model.data.sources) : model.data.sources;
+      const broken = brokenSources(sources, await readCatalog(context.warehouse));
+      if (broken.length > 0) throw new ProblemError(...broken);
       const found = onDemand
         ? await planOnDemand(context, recorder, { model, text, onDemand })
         : { plan: await planOfVersion(context, model, { text }), answered: false };
-      const sources = onDemand ? otherSources(found.plan, model.data.sources) : model.data.sources;
-      const broken = brokenSources(sources, await readCatalog(context.warehouse));
-      if (broken.length > 0) throw new ProblemError(...broken);
       return { value: found, detail: `${sources.length} tables as in training` };
     });
     const print = (relation: Parameters<typeof printRelation>[0]): string =>
@@ -164,7 +166,7 @@ export async function scoreRun(
       const from =
         fitsStatement(model.model) && delivery.reasons === 0
           ? undefined
-          : await scoreByStreaming(
+          : await scoreByTables(
               { context, recorder, session, plan, print },
               model,
               { columns, reasons: delivery.reasons },
@@ -276,8 +278,11 @@ export async function scoreRun(
   }
 }
 
-/** Rows to score with the numbers of their predictions, made here page by page: for a model too large for a statement, and for reasons. */
-async function scoreByStreaming(
+/**
+ * Rows to score with the numbers of their predictions, in a table: for a model too large for a statement, and for reasons. Reasons are
+ * made here, page by page, as are the predictions of a large model that was trained here; one trained in the warehouse stays there.
+ */
+async function scoreByTables(
   work: {
     readonly context: Context;
     readonly recorder: RunRecorder;
@@ -285,7 +290,7 @@ async function scoreByStreaming(
     readonly plan: CheckedPlan;
     readonly print: (relation: Relation) => string;
   },
-  model: ModelRow,
+  { model, learned, shape, judgement }: ModelRow,
   { columns, reasons }: Pick<Delivery, "columns" | "reasons">,
   narrow: (rows: Relation) => Relation,
 ): Promise<TableReference> {
@@ -294,26 +299,29 @@ async function scoreByStreaming(
   const [inputs, outputs] = (["inputs", "outputs"] as const).map((purpose) =>
     scratchTable(context.warehouse, purpose, run.id, run.attempt),
   ) as [TableReference, TableReference];
+  const relation = inputRelation(plan, learned, model, [...plan.file.roles.key, ...columns], narrow);
+  const stays = reasons === 0 && model.fit.engine === "warehouse";
   await session.run(
-    `CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(inputRelation(plan, model.learned, model.model, [...plan.file.roles.key, ...columns], narrow))}`,
-    "rows to score here",
+    `CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(relation)}`,
+    stays ? "rows to score" : "rows to score here",
   );
-  const read = columnsRead(model.model);
-  const background = model.judgement?.background ?? { means: {}, usual: {} };
+  const breathe = async (): Promise<void> => {
+    await new Promise((resolve) => setImmediate(resolve));
+    recorder.stopIfAsked();
+  };
+  if (stays) {
+    await scoreInPieces({ session, print, breathe }, { inputs, outputs }, model, outputColumns(relation));
+    return outputs;
+  }
+  const read = columnsRead(model);
+  const background = judgement?.background ?? { means: {}, usual: {} };
+  const explain = (row: FeatureRow, prediction: ArrayLike<number>) =>
+    weightiestReasons(model, row, prediction, background, reasons);
   await scoreHere(
     session,
-    inputs,
-    outputs,
-    model.model,
-    taskOf(plan, model.shape),
-    { numbers: [...read.numbers], categories: [...read.categories] },
-    async () => {
-      await new Promise((resolve) => setImmediate(resolve));
-      recorder.stopIfAsked();
-    },
-    reasons === 0
-      ? undefined
-      : (row, prediction) => weightiestReasons(model.model, row, prediction, background, reasons),
+    { inputs, outputs, breathe, explain: reasons === 0 ? undefined : explain },
+    model,
+    { task: taskOf(plan, shape), numbers: [...read.numbers], categories: [...read.categories] },
   );
   return outputs;
 }

@@ -1,4 +1,5 @@
 import { and, desc, eq, getTableColumns, inArray, sql } from "drizzle-orm";
+import type { Leaving } from "@/core/evaluate/leaving";
 import type { Challenge } from "@/core/evaluate/challenge";
 import { keptCurve } from "@/core/evaluate/kept-curve";
 import type { Figures } from "@/core/evaluate/metrics";
@@ -179,6 +180,18 @@ export async function remarkModel(
 /** Keeps how a version did against the one in service. */
 export async function recordChallenge(db: Database, id: number, challenge: Challenge): Promise<void> {
   await db.update(modelVersions).set({ challenge }).where(eq(modelVersions.id, id));
+}
+
+/** Records what left the warehouse while a version was trained and judged. */
+export async function recordLeaving(
+  db: Database,
+  { id, data }: Pick<ModelRow, "id" | "data">,
+  leaving: Leaving,
+): Promise<void> {
+  await db
+    .update(modelVersions)
+    .set({ data: { ...data, leaving } })
+    .where(eq(modelVersions.id, id));
 }
 
 /** Records what the blind part showed. It is opened once: a later look does not replace the first. */

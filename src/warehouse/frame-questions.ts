@@ -1,3 +1,4 @@
+import { countValues } from "@/core/evaluate/leaving";
 import type { Design } from "@/core/learn/linear/design";
 import type { CategoryLevels } from "@/core/plan/frame";
 import { MOMENT_COLUMN } from "@/core/plan/frame-columns";
@@ -88,7 +89,7 @@ export class WarehouseFrame implements FrameQuestions {
 
   private async ask(sql: string, purpose: string): Promise<readonly AnswerRow[]> {
     const rows = (await this.session.run(sql, purpose)) as readonly AnswerRow[];
-    for (const row of rows) this.counter.out += Object.keys(row).length;
+    this.counter.out += countValues(rows);
     return rows;
   }
 

@@ -91,6 +91,10 @@ export async function streamFrame(
     milliseconds: performance.now() - started,
     rows: reader.rows,
   });
+  session.leave({
+    streamed: reader.rows,
+    values: reader.rows * (floats.length + integers.length),
+  });
   if (reader.rows !== rows) throw new Error(`expected ${rows} rows, ${reader.rows} came`);
   return {
     rows,

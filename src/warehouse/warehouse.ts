@@ -1,4 +1,5 @@
 import type pg from "pg";
+import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/evaluate/leaving";
 import { createPool, type StatementRecord, type WarehouseLogin } from "./connection";
 
 export interface WarehouseConfig {
@@ -76,6 +77,9 @@ export class Warehouse {
 }
 
 export class WarehouseSession {
+  /** What came out of the warehouse in this session. */
+  leaving: Leaving = NOTHING_LEFT;
+
   constructor(
     readonly client: pg.PoolClient,
     readonly pid: number,
@@ -97,12 +101,18 @@ export class WarehouseSession {
     const started = performance.now();
     const result = await this.client.query(sql, [...values]);
     this.record({ sql, purpose, milliseconds: performance.now() - started, rows: result.rowCount });
+    this.leave({ values: countValues(result.rows) });
     return result;
   }
 
   /** Records a statement that was run on the client itself, such as a COPY. */
   note(record: StatementRecord): void {
     this.record(record);
+  }
+
+  /** Counts what came out of the warehouse in another way than as the answer to a statement, or says what kind of rows an answer was. */
+  leave(more: Partial<Leaving>): void {
+    this.leaving = addLeaving(this.leaving, more);
   }
 
   /** Runs `work` in one transaction: all of it lands, or nothing. */

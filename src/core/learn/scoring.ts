@@ -78,6 +78,15 @@ function softmax(
   };
 }
 
+/** The prediction of a model of trees from the sums of their values, one for each output. */
+export function finishTrees(model: Model, sums: readonly Expression[]): ScoringProgram {
+  if (model.algorithm === "random_forest")
+    return { stages: [], outputs: sums.map((sum) => binary(sum, "/", double(model.trees.length))) };
+  if (model.algorithm !== "boosted_trees") return { stages: [], outputs: sums };
+  if (model.link === "softmax") return softmax([], sums);
+  return single(sums[0]!, model.link === "logistic" ? probabilityExpression : (value) => value);
+}
+
 /**
  * Compiles a model to SQL.
  * @param number how a number column of the frame is computed from the prepared rows
@@ -109,30 +118,24 @@ export function scoringProgram(model: Model, number: (name: string) => Expressio
       return model.binary ? { ...program, outputs: [program.outputs[1]!] } : program;
     }
     case "decision_tree":
-      return {
-        stages: [],
-        outputs: model.tree.nodes[0]!.value.map((_, output) => treeExpression(model.tree, output, number)),
-      };
-    case "random_forest": {
-      const outputs = model.trees[0]!.nodes[0]!.value.length;
-      return {
-        stages: [],
-        outputs: Array.from({ length: outputs }, (_, output) =>
-          binary(
-            sumOf([double(0), ...model.trees.map((tree) => treeExpression(tree, output, number))]),
-            "/",
-            double(model.trees.length),
-          ),
-        ),
-      };
-    }
-    case "boosted_trees": {
-      const scores = model.start.map((start, output) =>
-        sumOf([double(start), ...model.rounds.map((trees) => treeExpression(trees[output]!, 0, number))]),
+      return finishTrees(
+        model,
+        model.tree.nodes[0]!.value.map((_, output) => treeExpression(model.tree, output, number)),
       );
-      if (model.link === "softmax") return softmax([], scores);
-      return single(scores[0]!, model.link === "logistic" ? probabilityExpression : (value) => value);
-    }
+    case "random_forest":
+      return finishTrees(
+        model,
+        model.trees[0]!.nodes[0]!.value.map((_, output) =>
+          sumOf([double(0), ...model.trees.map((tree) => treeExpression(tree, output, number))]),
+        ),
+      );
+    case "boosted_trees":
+      return finishTrees(
+        model,
+        model.start.map((start, output) =>
+          sumOf([double(start), ...model.rounds.map((trees) => treeExpression(trees[output]!, 0, number))]),
+        ),
+      );
     case "nearest_neighbours":
       return neighbourStages(model, number);
     case "neural_network": {

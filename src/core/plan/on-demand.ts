@@ -2,6 +2,8 @@ import { binary, cast, column, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import type { ParsedPipeline } from "../pipeline/parse";
 import type { Delivery } from "../pipeline/operating-schema";
+import type { PipelineFile } from "../pipeline/schema";
+import { parseTableName } from "../pipeline/table-name";
 import { prune } from "../relation/prune";
 import {
   filter,
@@ -10,6 +12,7 @@ import {
   withColumns,
   type NamedExpression,
   type Relation,
+  type TableReference,
 } from "../relation/relation";
 import { PlanBuilder, readsOf } from "./build";
 import type { CheckedPlan, SourceUse } from "./plan";
@@ -63,13 +66,23 @@ export function onDemandPipeline(parsed: ParsedPipeline, delivery: Delivery): Pa
   };
 }
 
+/** The table that a strand begins with; undefined when it begins with another strand. */
+function sourceOf({ from }: PipelineFile["strands"][number]): TableReference | undefined {
+  if (typeof from === "string") return parseTableName(from);
+  return "table" in from ? from : undefined;
+}
+
+/** The table that the main strand of a file begins with; undefined when it begins with another strand. */
+export function mainSource(file: PipelineFile): TableReference | undefined {
+  const main = file.strands.find((strand) => strand.name === file.rows.from);
+  return main && sourceOf(main);
+}
+
 /** The sources of a version that its other strands read: those that rows on demand do not stand in for. */
-export function otherSources(plan: CheckedPlan, sources: readonly SourceUse[]): readonly SourceUse[] {
-  const read = plan.strands
-    .filter((strand) => strand.name !== plan.main.name)
-    .flatMap((strand) => (strand.from.kind === "table" ? [strand.from.source] : []));
-  return sources.filter((each) =>
-    read.some((other) => other.schema === each.schema && other.table === each.table),
+export function otherSources(file: PipelineFile, sources: readonly SourceUse[]): readonly SourceUse[] {
+  const read = file.strands.filter((strand) => strand.name !== file.rows.from).map(sourceOf);
+  return sources.filter((source) =>
+    read.some((other) => other?.schema === source.schema && other.table === source.table),
   );
 }
 

@@ -1,4 +1,4 @@
-import { binary, cast, column, double, NULL, text, type Expression } from "../expression/ast";
+import { allOf, binary, cast, column, double, integer, NULL, text, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import { columnsRead, type Model } from "../learn/model";
 import { scoringProgram, type ScoringProgram } from "../learn/scoring";
@@ -18,7 +18,7 @@ import {
   table,
 } from "../relation/relation";
 import { indicatorName } from "../steps/encode";
-import { PART_COLUMN } from "../steps/step";
+import { FOLD_COLUMN, PART_COLUMN } from "../steps/step";
 import { PlanBuilder, type LearnedValues } from "./build";
 import {
   computedOnce,
@@ -27,12 +27,12 @@ import {
   prepared,
   targetExpression,
   taskOf,
-  type BaseTable,
+  type FrameRows,
   type FrameShape,
 } from "./frame";
 import { TARGET_COLUMN } from "./frame-columns";
 import type { CheckedPlan } from "./plan";
-import type { HOLDOUT_PART, BLIND_PART } from "./split";
+import type { BLIND_PART, FOLD_PART, HOLDOUT_PART } from "./split";
 
 export const PROBABILITY_COLUMN = "probability";
 export const PREDICTION_COLUMN = "prediction";
@@ -45,7 +45,7 @@ export const outputColumn = (index: number): string => `ravlen_output_${index}`;
 const classColumn = (name: string, index: number): string => indicatorName(PROBABILITY_COLUMN, name, index);
 
 /** Rows with the numbers of their prediction: the kept columns, then ravlen_output_0 and so on. */
-function predicted(rows: Relation, kept: readonly string[], program: ScoringProgram): Relation {
+export function predicted(rows: Relation, kept: readonly string[], program: ScoringProgram): Relation {
   const made = new Set(program.stages.flat().map((each) => each.name));
   const read = [...program.stages.flat().map((each) => each.expression), ...program.outputs]
     .flatMap((each) => columnsOf(each))
@@ -234,8 +234,8 @@ export interface JudgedRows {
   readonly shape: FrameShape;
   readonly learned: LearnedValues;
   readonly model: Model;
-  readonly base: BaseTable | undefined;
-  readonly part: typeof HOLDOUT_PART | typeof BLIND_PART;
+  readonly rows: FrameRows;
+  readonly part: typeof HOLDOUT_PART | typeof BLIND_PART | typeof FOLD_PART;
 }
 
 /** The answer of a judged row: of several classes, one that training lacks is an answer too, which no prediction meets. */
@@ -247,7 +247,7 @@ function judgedTarget(plan: CheckedPlan, shape: FrameShape): Expression {
 /** What a table of judged rows holds, in order: key, target, numbers of the prediction, features, every other plain column. */
 export function judgedRelation(
   plan: CheckedPlan,
-  { shape, learned, model, base, part }: JudgedRows,
+  { shape, learned, model, rows: from, part }: JudgedRows,
   withOutputs = true,
 ): Relation {
   const { key } = plan.file.roles;
@@ -263,9 +263,11 @@ export function judgedRelation(
   const others = plainColumns(plan).filter(
     (name) => !names.has(name) && !key.includes(name) && (name !== targetColumn || kind !== "number"),
   );
+  const inPart = binary(column(PART_COLUMN), "=", integer(part));
+  const { leftOut } = from;
   const rows = filter(
-    prepared(plan, learned, { base }),
-    binary(column(PART_COLUMN), "=", { kind: "literal", type: "number", text: String(part) }),
+    prepared(plan, learned, from),
+    leftOut ? allOf([inPart, binary(column(FOLD_COLUMN), "=", integer(leftOut.fold))]) : inPart,
   );
   const target: NamedExpression = { name: TARGET_COLUMN, expression: judgedTarget(plan, shape) };
   const items: readonly NamedExpression[] = [

@@ -39,7 +39,8 @@ async function compareWithChampion(
   const { plan, context, recorder, session } = shop;
   const old = openWorkshop(context, recorder, session, await planOfVersion(context, champion));
   const said = shop.scratch("outputs", "champion");
-  await scoreInto(old, said, champion.model, champion, undefined, HOLDOUT_PART);
+  const { model, shape, learned } = champion;
+  await scoreInto(old, said, { model, shape, learned, rows: { base: undefined }, part: HOLDOUT_PART });
   try {
     const task = taskOf(plan, challenger.shape);
     const rows = (table: TableReference, of: typeof task): JudgedRows => ({
@@ -55,6 +56,8 @@ async function compareWithChampion(
       rows(holdout, task),
       rows(said, taskOf(old.plan, champion.shape)),
     );
+    // Both predictions, the answer, and the places of group and weight.
+    session.leave({ judged: found.rows, values: found.rows * (2 * outputsOf(task) + 3) });
     const metric = challengeMetric(plan);
     const [challengers, champions] = [found.first[metric], found.second[metric]];
     const difference = found.differences[metric];

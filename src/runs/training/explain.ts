@@ -34,6 +34,7 @@ async function sampleRows(
     `SELECT ${names} FROM ${answered(holdout)} AS judged ORDER BY md5(${key}) LIMIT ${most}`,
     "some holdout rows to explain the model with",
   );
+  shop.session.leave({ explained: found.length });
   return {
     rows: found.map((row) => featureRow(row, numbers, categories)),
     answers: Float64Array.from(found, (row) => Number(row[TARGET_COLUMN])),

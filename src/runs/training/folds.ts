@@ -1,4 +1,4 @@
-import { figureMaker } from "@/core/evaluate/figures";
+import { figureMaker, type ScoredRows } from "@/core/evaluate/figures";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures } from "@/core/evaluate/metrics";
 import type { ColumnData } from "@/core/learn/memory/column-data";
@@ -18,7 +18,8 @@ import { fitAndMeasure } from "./fit";
 import { buildFoldFrame, learnSteps, shapeOf, type PreparedFrame } from "./prepare";
 import { KEPT } from "../scratch";
 import { onceKept } from "./kept";
-import { featureRow } from "./scored-rows";
+import { answered, scoreInto } from "./judge";
+import { featureRow, readScores } from "./scored-rows";
 import type { Workshop } from "./workshop";
 
 /** The folds that a fit is judged by. Forward in time the first part is only learned from. */
@@ -90,14 +91,49 @@ export class FoldFrames {
     }
   }
 
+  /** Figures of a model on the rows of its fold. Of a model trained in the warehouse only predictions, answers and weights leave it. */
   private async figuresOf(
     model: Model,
-    { frame, shape }: PreparedFrame,
+    prepared: PreparedFrame,
     fold: Fold,
   ): Promise<{ fold: number; rows: number; figures: Figures }> {
+    const task = taskOf(this.shop.plan, prepared.shape);
+    const scored =
+      model.fit.engine === "warehouse"
+        ? await this.scoredThere(model, prepared, fold)
+        : await this.scoredHere(model, prepared, fold);
+    const rows = scored.answers.length;
+    if (rows === 0)
+      throw new ProblemError(
+        problem(
+          "empty_fold",
+          `Fold ${fold.fold} has no row that can be judged.`,
+          "Use fewer folds, look at the column that decides them, or fill gaps in a step.",
+        ),
+      );
+    return { fold: fold.fold, rows, figures: figureMaker(task.kind, scored)(undefined) };
+  }
+
+  /** Predictions and answers of a fold's rows, scored in the warehouse. */
+  private async scoredThere(
+    model: Model,
+    { shape, learned }: PreparedFrame,
+    fold: Fold,
+  ): Promise<ScoredRows> {
     const { plan, session } = this.shop;
-    const task = taskOf(plan, shape);
-    const numbers = shape.numbers;
+    const table = this.shop.scratch("outputs", `f${fold.fold}`);
+    const rows = { base: this.base, folds: true, leftOut: fold };
+    await scoreInto(this.shop, table, { model, shape, learned, rows, part: FOLD_PART });
+    const { weight } = plan.file.roles;
+    const scored = await readScores(session, answered(table), taskOf(plan, shape), { weight });
+    await session.run(`DROP TABLE ${quoteTable(table)}`, "drop a scratch table");
+    return scored;
+  }
+
+  /** Predictions and answers of a fold's rows, scored here, where the rows have streamed to anyway. */
+  private async scoredHere(model: Model, { frame, shape }: PreparedFrame, fold: Fold): Promise<ScoredRows> {
+    const { plan, session } = this.shop;
+    const { numbers } = shape;
     const weighted = plan.file.roles.weight !== undefined;
     const names = [
       ...numbers,
@@ -109,14 +145,7 @@ export class FoldFrames {
       `SELECT ${names.join(", ")} FROM ${quoteTable(frame)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${FOLD_PART} AND ${quoteIdentifier(FOLD_COLUMN)} = ${Math.trunc(fold.fold)} AND ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`,
       `rows of fold ${fold.fold}`,
     );
-    if (rows.length === 0)
-      throw new ProblemError(
-        problem(
-          "empty_fold",
-          `Fold ${fold.fold} has no rows.`,
-          "Use fewer folds, or look at the column that decides them.",
-        ),
-      );
+    session.leave({ streamed: rows.length });
     const decoded = rows.map((row) => ({
       ...featureRow(row, numbers, []),
       ...Object.fromEntries(
@@ -130,14 +159,17 @@ export class FoldFrames {
     const compiled = compileModel(model);
     const outputs = predictAll(
       compiled,
-      task,
+      taskOf(plan, shape),
       decoded.map((row) => valuesOf(row, compiled.columns)),
     );
-    const figures = figureMaker(task.kind, {
-      outputs,
-      answers: Float64Array.from(rows, (row) => Number(row[TARGET_COLUMN])),
-    })(undefined);
-    return { fold: fold.fold, rows: rows.length, figures };
+    // As on the holdout, a row that cannot be scored is not judged.
+    const known = [...outputs[0]!.keys()].filter((row) => !Number.isNaN(outputs[0]![row]!));
+    const told = (value: (row: number) => number): Float64Array => Float64Array.from(known, value);
+    return {
+      outputs: outputs.map((output) => told((row) => output[row]!)),
+      answers: told((row) => Number(rows[row]![TARGET_COLUMN])),
+      ...(weighted ? { weights: told((row) => Number(rows[row]![WEIGHT_COLUMN] ?? 0)) } : {}),
+    };
   }
 }
 

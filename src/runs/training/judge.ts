@@ -9,7 +9,7 @@ import { fitsStatement } from "@/core/learn/scoring";
 import type { Task } from "@/core/learn/task";
 import { taskOf, type BaseTable } from "@/core/plan/frame";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
-import { judgedRelation, outputColumn } from "@/core/plan/score";
+import { judgedRelation, outputColumn, type JudgedRows } from "@/core/plan/score";
 import { BLIND_PART, HOLDOUT_PART } from "@/core/plan/split";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
@@ -19,47 +19,47 @@ import { blindTable, holdoutTable } from "../scratch";
 import { figureIntervals } from "../threads/intervals";
 import { breathe } from "./fit";
 import type { PreparedFrame } from "./prepare";
+import { scoreInPieces } from "./scored-in-pieces";
 import { readScores, scoreHere } from "./scored-rows";
 import { type Workshop } from "./workshop";
 
-/** Makes the table of judged rows with their predictions: in one statement, or here for a model too large for one. */
-export async function scoreInto(
-  shop: Workshop,
-  into: TableReference,
-  model: Model,
-  prepared: Pick<PreparedFrame, "shape" | "learned">,
-  base: BaseTable | undefined,
-  part: typeof HOLDOUT_PART | typeof BLIND_PART,
-): Promise<number> {
+/**
+ * Makes the table of judged rows with their predictions. Of a model that was trained in the warehouse no row leaves it: one too large
+ * for a statement scores in several. One that was trained here, and is too large, scores here.
+ */
+export async function scoreInto(shop: Workshop, into: TableReference, judged: JudgedRows): Promise<number> {
   const { plan, session } = shop;
-  const { shape, learned } = prepared;
-  const judged = { shape, learned, model, base, part };
+  const { shape, model } = judged;
   await session.run(`DROP TABLE IF EXISTS ${quoteTable(into)}`, "remove an earlier attempt's rows");
   if (fitsStatement(model))
     return session.affected(
       `CREATE TABLE ${quoteTable(into)} AS\n${shop.print(judgedRelation(plan, judged))}`,
       "scored rows",
     );
-  const inputs = shop.scratch("inputs");
+  const [inputs, outputs] = [shop.scratch("inputs"), shop.scratch("outputs")];
   const plain = judgedRelation(plan, judged, false);
+  const columns = outputColumns(plain);
+  const streams = model.fit.engine === "streaming";
   await session.run(
     `CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${shop.print(plain)}`,
-    "rows to score here",
+    streams ? "rows to score here" : "rows to score",
   );
-  const outputs = shop.scratch("outputs");
-  const there = new Set(outputColumns(plain));
-  await scoreHere(
-    session,
-    inputs,
-    outputs,
-    model,
-    taskOf(plan, shape),
-    {
-      numbers: shape.numbers.filter((name) => there.has(name)),
+  if (streams) {
+    const features = {
+      numbers: shape.numbers.filter((name) => columns.includes(name)),
       categories: shape.categories.map((each) => each.column),
-    },
-    breathe(shop),
-  );
+    };
+    await scoreHere(session, { inputs, outputs, breathe: breathe(shop) }, model, {
+      task: taskOf(plan, shape),
+      ...features,
+    });
+  } else
+    await scoreInPieces(
+      { session, print: shop.print, breathe: breathe(shop) },
+      { inputs, outputs },
+      model,
+      columns,
+    );
   const rows = await session.affected(
     `CREATE TABLE ${quoteTable(into)} AS SELECT * FROM ${quoteTable(outputs)}`,
     "scored rows",
@@ -82,9 +82,10 @@ export async function scoreHoldout(
   readonly unscored: number;
 }> {
   const { plan, recorder, session, context } = shop;
+  const judged = { model, shape: prepared.shape, learned: prepared.learned, rows: { base } };
   const holdout = holdoutTable(context.warehouse, recorder.run.id);
   const unscored = await recorder.doing("score the holdout", async () => {
-    const rows = await scoreInto(shop, holdout, model, prepared, base, HOLDOUT_PART);
+    const rows = await scoreInto(shop, holdout, { ...judged, part: HOLDOUT_PART });
     if (rows === 0)
       throw new ProblemError(
         problem(
@@ -131,7 +132,7 @@ export async function scoreHoldout(
   const blind = blindTable(context.warehouse, recorder.run.id);
   await recorder.doing("score the blind part, unread", async () => ({
     value: undefined,
-    rows: await scoreInto(shop, blind, model, prepared, base, BLIND_PART),
+    rows: await scoreInto(shop, blind, { ...judged, part: BLIND_PART }),
   }));
   return { holdout, blind, unscored };
 }

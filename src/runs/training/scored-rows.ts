@@ -60,6 +60,7 @@ export async function readScores(
     milliseconds: performance.now() - started,
     rows,
   });
+  session.leave({ judged: rows, values: rows * items.length });
   return {
     outputs: columns.slice(0, outputs),
     answers: columns[outputs]!,
@@ -86,17 +87,31 @@ export function featureRow(
   return found;
 }
 
+/** Where rows are scored here. */
+export interface ScoreWork {
+  /** The rows; the table gets a column that numbers them. */
+  readonly inputs: TableReference;
+  /** The table that is made of them and the numbers of their predictions. */
+  readonly outputs: TableReference;
+  /** Called after every page. */
+  readonly breathe: () => Promise<void>;
+  /** Reasons that are told beside a prediction. */
+  readonly explain?:
+    ((row: FeatureRow, prediction: ArrayLike<number>) => readonly DeliveredReason[]) | undefined;
+}
+
 /** Scores a table of rows with a model too large for a statement: rows come here page by page, predictions go back into another table. */
 export async function scoreHere(
   session: WarehouseSession,
-  inputs: TableReference,
-  outputs: TableReference,
+  { inputs, outputs, breathe, explain }: ScoreWork,
   model: Model,
-  task: Task,
-  columns: { readonly numbers: readonly string[]; readonly categories: readonly string[] },
-  breathe: () => Promise<void>,
-  explain?: (row: FeatureRow, prediction: ArrayLike<number>) => readonly DeliveredReason[],
+  columns: {
+    readonly task: Task;
+    readonly numbers: readonly string[];
+    readonly categories: readonly string[];
+  },
 ): Promise<void> {
+  const { task } = columns;
   const numbered = quoteTable(inputs);
   await session.run(
     `ALTER TABLE ${numbered} ADD COLUMN ravlen_place bigint GENERATED ALWAYS AS IDENTITY`,
@@ -117,6 +132,7 @@ export async function scoreHere(
       [from, from + PAGE],
     );
     if (rows.length === 0) break;
+    session.leave({ streamed: rows.length });
     const places = rows.map((row) => String(row["ravlen_place"]));
     const features = rows.map((row) => featureRow(row, columns.numbers, columns.categories));
     const predictions = features.map((row) => compiled.predict(valuesOf(row, compiled.columns)));

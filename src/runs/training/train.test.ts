@@ -1,12 +1,15 @@
 import { predict } from "@/core/learn/model";
 import { drawOf } from "@/core/plan/split";
 import { describeProblem } from "@/core/problem";
+import { printRelation } from "@/core/relation/print";
+import type { Relation } from "@/core/relation/relation";
 import { modelById } from "@/store/models";
 import { addRun, askCancel, retryRun, runById, runRecord, runStatementsOf, type RunRow } from "@/store/runs";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { labFile, labTable } from "../../../testing/lab";
 import { modelAs, openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
 import { executeRun } from "../execute";
+import { scoreInPieces } from "./scored-in-pieces";
 
 let bench: Bench;
 beforeAll(async () => {
@@ -69,19 +72,80 @@ test("a holdout by group takes whole groups, one by time everything from its mom
   expect(Number(wrong!["held"])).toBeGreaterThan(100);
 });
 
-test("no row leaves the warehouse: every answer of training is a few sums, and the run says how many", async () => {
-  const run = await bench.run("train", "lab");
-  const { steps, log } = await runRecord(bench.context.store.db, run.id);
-  const training = steps.find((each) => each.name === "train in the warehouse")!;
-  const statements = (await runStatementsOf(bench.context.store.db, run.id)).filter(
-    (each) => each.stepId === training.id && /^SELECT/.test(each.sql),
+test("no feature leaves the warehouse but to explain, in the holdout and in folds, and every value is counted", async () => {
+  await bench.save(
+    labFile({
+      name: "stays",
+      more: "folds: {count: 4}",
+      roles: "weight: w",
+      steps: "- {do: derive, columns: {w: 1 + id % 3}}",
+    }),
   );
-  expect(statements.length).toBeGreaterThan(5);
-  for (const each of statements) expect(each.rows).toBeLessThanOrEqual(25);
+  const run = await bench.run("train", "stays");
+  const { steps, log } = await runRecord(bench.context.store.db, run.id);
+  const statements = await runStatementsOf(bench.context.store.db, run.id);
+  const training = steps.find((each) => each.name === "train in the warehouse")!;
+  const asked = statements.filter((each) => each.stepId === training.id && /^SELECT/.test(each.sql));
+  expect(asked.length).toBeGreaterThan(5);
+  for (const each of asked) expect(each.rows).toBeLessThanOrEqual(25);
+  // What comes row by row: predictions, answers and weights, and some rows to explain the model with.
+  const many = statements.filter((each) => /^(SELECT|WITH)/.test(each.sql) && (each.rows ?? 0) > 60);
+  const [explaining, ...judging] = [...many].sort((left) => (/explain/.test(left.purpose) ? -1 : 1));
+  expect(explaining!.purpose).toBe("some holdout rows to explain the model with");
+  expect(judging.map((each) => each.purpose)).toEqual(Array(5).fill("read predictions and answers"));
+  for (const each of judging)
+    expect(/^SELECT (.*?) FROM/.exec(each.sql)![1]!.match(/"?\b(x1|x2|cat|site)\b"?/)).toBeNull();
+  const model = (await modelById(bench.context.store.db, run.modelId!))!;
+  const judged = model.judgement!.rows + model.judgement!.folds.reduce((sum, fold) => sum + fold.rows, 0);
+  const { leaving } = model.data;
+  expect(leaving).toMatchObject({ judged, streamed: 0, explained: explaining!.rows });
+  // Each of the folds asks for about as many sums as the fit on all rows; what else comes out are counts and names of categories.
+  const { numbersOut } = model.model.fit;
+  const least = judged * 3 + explaining!.rows! * 4 + numbersOut;
+  expect(leaving!.values).toBeGreaterThan(least);
+  expect(leaving!.values).toBeLessThan(least + 5 * numbersOut + 400);
   expect(log.map((each) => each.message).join("\n")).toMatch(
-    /no row left the warehouse: [\d,]+ numbers came out/,
+    /no row left the warehouse: [\d,]+ numbers came out.*To judge, prediction, answer and weight of 1,600 rows.*the features of \d+ rows came out\. In all, [\d,]+ values/,
   );
   expect(await scratchTables()).toEqual([]);
+});
+
+test("a forest too large for a statement scores in several, to the last bit as in one, and no row leaves", async () => {
+  await bench.save(
+    labFile({ name: "pieces" }).replace(
+      "algorithm: logistic_regression, settings: {}",
+      "algorithm: random_forest, engine: warehouse, settings: {trees: 7, depth: 5}",
+    ),
+  );
+  const { model, data } = await bench.train("pieces");
+  const columns = ["id", "x1", "x2", "cat"];
+  const [inputs, outputs] = ["pieces_in", "pieces_out"].map((table) => ({ schema: "scratch", table }));
+  const session = await bench.context.warehouse.session();
+  try {
+    await session.run(
+      `CREATE TABLE scratch.pieces_in AS SELECT ${columns.join(", ")} FROM scratch.${data.holdoutTable}`,
+      "rows",
+    );
+    const before = session.leaving.values;
+    const work = {
+      session,
+      print: (relation: Relation) => printRelation(relation, { runTime: "" }),
+      most: 40,
+    };
+    let pieces = 0;
+    const breathe = async (): Promise<void> => void (pieces += 1);
+    await scoreInPieces({ ...work, breathe }, { inputs: inputs!, outputs: outputs! }, model, columns);
+    expect(pieces).toBeGreaterThan(5);
+    expect(session.leaving.values).toBe(before);
+    const [same] = await session.run(
+      `SELECT count(*)::int AS rows, bool_and(o.ravlen_output_0 = h.ravlen_output_0) AS equal FROM scratch.pieces_out o JOIN scratch.${data.holdoutTable} h USING (id)`,
+      "compare",
+    );
+    expect(same).toEqual({ rows: data.holdoutRows, equal: true });
+    await session.run("DROP TABLE scratch.pieces_in, scratch.pieces_out", "clean");
+  } finally {
+    session.release();
+  }
 });
 
 test("values are learned on training rows only, not on held-out ones", async () => {

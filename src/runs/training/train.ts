@@ -1,4 +1,5 @@
-import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
+import { describeLeaving } from "@/core/evaluate/leaving";
+import { formatDuration, formatShare } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import { featureInputs, profileRelation, readProfile } from "@/core/plan/row-profile";
 import { sourcesOf, taskOf, type BaseTable } from "@/core/plan/frame";
@@ -10,7 +11,7 @@ import { columnsRead, modelSchema } from "@/core/learn/model";
 import { resultFindings } from "@/core/guard/findings";
 import { ProblemError, unwrap } from "@/core/problem";
 import { CORE_VERSION } from "@/core/version";
-import { addModel } from "@/store/models";
+import { addModel, recordLeaving } from "@/store/models";
 import { forgetResults } from "@/store/run-results";
 import type { RunEnd } from "@/store/runs";
 import type { WarehouseSession } from "@/warehouse/warehouse";
@@ -163,12 +164,9 @@ export async function trainRun(
     });
     await forgetResults(context.store.db, run.id);
     if (share === 1) await challengeChampion(shop, version, tables.holdout);
-    await recorder.say(
-      "info",
-      engine === "warehouse"
-        ? `To learn, no row left the warehouse: ${formatNumber(model.fit.numbersOut)} numbers came out, all of them sums.`
-        : `To learn, ${formatNumber(model.fit.rows)} rows streamed to the worker once; nothing was written outside the warehouse.`,
-    );
+    await recordLeaving(context.store.db, version, session.leaving);
+    const judgedWith = { weight: shop.plan.file.roles.weight !== undefined, group: judged.byGroup };
+    await recorder.say("info", describeLeaving(session.leaving, engine, model.fit.numbersOut, judgedWith));
     if (share < 1)
       await recorder.say(
         "info",

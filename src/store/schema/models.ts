@@ -12,6 +12,7 @@ import {
 import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { Challenge } from "@/core/evaluate/challenge";
 import type { ColumnSpread } from "@/core/evaluate/spread";
+import type { Leaving } from "@/core/evaluate/leaving";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures, MetricName } from "@/core/evaluate/metrics";
 import type { Bucket } from "@/core/evaluate/threshold";
@@ -97,6 +98,8 @@ export interface ModelData {
     readonly score: number;
     readonly trials: number;
   };
+  /** What left the warehouse; versions of before do not say. */
+  readonly leaving?: Leaving;
   /** Most memory the worker held while fitting, in bytes. */
   readonly memory?: number;
 }

@@ -1,4 +1,5 @@
 import { formatBytes, formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
+import { describeLeaving, type JudgedWith } from "@/core/evaluate/leaving";
 import { METRICS } from "@/core/evaluate/metrics";
 import type { LearnedPart } from "@/server/learned";
 import type { ModelRow } from "@/store/models";
@@ -9,9 +10,11 @@ import { TrainingChart } from "../charts/training-chart";
 /** How a version came about: what it read, its settings, its passes, its search, time and memory. */
 export function TrainingRecord({
   model,
+  judgedWith,
   learned,
 }: {
   readonly model: ModelRow;
+  readonly judgedWith: JudgedWith;
   readonly learned: readonly LearnedPart[];
 }) {
   const { data, model: fitted } = model;
@@ -30,9 +33,11 @@ export function TrainingRecord({
       <dl className="grid max-w-4xl grid-cols-[max-content_1fr] gap-x-6 gap-y-1 text-sm">
         <dt className="text-faded">Engine</dt>
         <dd>
-          {model.engine === "warehouse"
-            ? `rows stayed in the warehouse; ${formatNumber(fitted.fit.numbersOut)} numbers came out, all of them sums`
-            : `${formatNumber(fitted.fit.rows)} rows streamed to the worker, once`}
+          {data.leaving
+            ? describeLeaving(data.leaving, model.engine, fitted.fit.numbersOut, judgedWith)
+            : model.engine === "warehouse"
+              ? "rows stayed in the warehouse to learn from"
+              : "rows streamed to the worker"}
         </dd>
         <dt className="text-faded">Time and memory</dt>
         <dd>

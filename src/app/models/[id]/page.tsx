@@ -194,7 +194,16 @@ export default async function ModelPage({
         />
       )}
       {view === "try" && <TryRow model={model.id} />}
-      {view === "record" && <TrainingRecord model={model} learned={learnedParts(model, file)} />}
+      {view === "record" && (
+        <TrainingRecord
+          model={model}
+          judgedWith={{
+            weight: file?.roles.weight !== undefined,
+            group: model.judgement?.byGroup ?? false,
+          }}
+          learned={learnedParts(model, file)}
+        />
+      )}
     </div>
   );
 }

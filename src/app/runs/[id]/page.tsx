@@ -25,7 +25,8 @@ import { RunTimeline } from "@/ui/runs/run-timeline";
 export const metadata: Metadata = { title: "Run" };
 
 /** Statements that bring rows to the worker: to learn from them, or to predict them here. */
-const STREAMING = new Set(["stream the training frame to the worker", "rows to score here"]);
+const STREAMING = /^(stream the training frame to the worker|rows to score here|rows of fold)/;
+const JUDGING = "read predictions and answers";
 
 export default async function RunPage({ params }: { readonly params: Promise<{ id: string }> }) {
   const id = z.uuid().safeParse((await params).id);
@@ -132,12 +133,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
             ["Rows", formatNumber(run.rows)],
             ["File version", String(version?.number ?? "–")],
             ["Attempts", String(run.attempt)],
-            [
-              "Rows stay or stream",
-              statements.some((each) => STREAMING.has(each.purpose))
-                ? "rows streamed to the worker"
-                : "rows stay in the warehouse",
-            ],
+            ["Rows stay or stream", whatLeaves(statements.map((each) => each.purpose))],
           ] as const
         ).map(([name, value]) => (
           <div key={name}>
@@ -196,4 +192,12 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       </section>
     </div>
   );
+}
+
+/** What leaves the warehouse in a run, by what its statements are for. */
+function whatLeaves(purposes: readonly string[]): string {
+  if (purposes.some((purpose) => STREAMING.test(purpose))) return "rows streamed to the worker";
+  return purposes.includes(JUDGING)
+    ? "rows stay in the warehouse; predictions and answers come out to be judged"
+    : "rows stay in the warehouse";
 }

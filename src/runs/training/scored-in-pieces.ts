@@ -1,0 +1,58 @@
+import type { Model } from "@/core/learn/model";
+import { PLACE_COLUMN, pieceRelations } from "@/core/plan/score-pieces";
+import { prune } from "@/core/relation/prune";
+import { outputColumns, type Relation, type TableReference } from "@/core/relation/relation";
+import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import type { WarehouseSession } from "@/warehouse/warehouse";
+
+/** Where and how rows are scored piece by piece. */
+export interface PieceWork {
+  readonly session: WarehouseSession;
+  readonly print: (relation: Relation) => string;
+  /** Called between the pieces. */
+  readonly breathe: () => Promise<void>;
+  /** Nodes of trees in a statement; what a statement can hold when left out. */
+  readonly most?: number;
+}
+
+/**
+ * Scores a table of rows inside the warehouse with a model of more trees than a statement holds: piece by piece, from one scratch table
+ * of sums to the next. No row leaves. The table of the rows gets a column that numbers them.
+ * @param inputs the rows, with the features as the model reads them
+ * @param outputs the table that is made: the rows' columns and the numbers of the prediction
+ * @param columns the columns of the rows
+ */
+export async function scoreInPieces(
+  { session, print, breathe, most }: PieceWork,
+  { inputs, outputs }: { readonly inputs: TableReference; readonly outputs: TableReference },
+  model: Model,
+  columns: readonly string[],
+): Promise<void> {
+  const relations = pieceRelations(inputs, columns, model, most);
+  if (!relations) throw new Error(`${model.algorithm} is no sum of trees`);
+  await session.run(
+    `ALTER TABLE ${quoteTable(inputs)} ADD COLUMN ${quoteIdentifier(PLACE_COLUMN)} bigint GENERATED ALWAYS AS IDENTITY`,
+    "number the rows to score",
+  );
+  const make = async (into: TableReference, relation: Relation, purpose: string): Promise<void> => {
+    const needed = prune(relation, new Set(outputColumns(relation)));
+    await session.run(`CREATE UNLOGGED TABLE ${quoteTable(into)} AS\n${print(needed)}`, purpose);
+    await breathe();
+  };
+  const sums = (piece: number): TableReference => ({
+    schema: outputs.schema,
+    table: `${outputs.table}s${piece}`,
+  });
+  await make(sums(0), relations.start, "sums before the first tree");
+  for (const [index, piece] of relations.pieces.entries()) {
+    await make(
+      sums(index + 1),
+      piece(sums(index)),
+      `trees, piece ${index + 1} of ${relations.pieces.length}`,
+    );
+    await session.run(`DROP TABLE ${quoteTable(sums(index))}`, "drop a scratch table");
+  }
+  const last = sums(relations.pieces.length);
+  await make(outputs, relations.finish(last), "rows with their predictions");
+  await session.run(`DROP TABLE ${quoteTable(last)}`, "drop a scratch table");
+}
