@@ -135,6 +135,36 @@ export class TestInstallation {
     });
   }
 
+  /** Does something in a process of its own, as the web server does it, and does not wait for it. */
+  act(act: "serve" | "withdraw" | "retire" | "save", argument: string | number): ChildProcess {
+    const child = spawn(process.execPath, ["--import", "tsx", "testing/act.ts", act, String(argument)], {
+      env: { ...process.env, RAVLEN_HOME: this.home, RAVLEN_LOG: "silent", NODE_ENV: "production" },
+      stdio: ["ignore", "ignore", "inherit"],
+    });
+    this.workers.push(child);
+    return child;
+  }
+
+  /** Holds what a statement changes in the warehouse until it is told to let go, so that others who want to change it wait. */
+  async hold(statement: string): Promise<() => Promise<void>> {
+    let release: () => void = () => undefined;
+    const waiting = new Promise<void>((resolve) => (release = resolve));
+    let held: () => void = () => undefined;
+    const begun = new Promise<void>((resolve) => (held = resolve));
+    const done = asAdmin(this.admin, DATABASE, async (client) => {
+      await client.query("BEGIN");
+      await client.query(statement);
+      held();
+      await waiting;
+      await client.query("ROLLBACK");
+    });
+    await begun;
+    return async () => {
+      release();
+      await done;
+    };
+  }
+
   async kill(worker: ChildProcess): Promise<void> {
     if (worker.exitCode !== null || worker.signalCode !== null) return;
     const gone = new Promise((resolve) => worker.once("exit", resolve));

@@ -3,7 +3,8 @@ import { GIVEN, givenParameters, withGiven } from "@/core/plan/given";
 import { predictGiven, predictionColumns, scoreRelation, type AnsweringVersion } from "@/core/plan/score";
 import { taskOf } from "@/core/plan/frame";
 import { fitsStatement } from "@/core/learn/scoring";
-import { problem, ProblemError } from "@/core/problem";
+import { parsePipeline } from "@/core/pipeline/parse";
+import { problem, ProblemError, unwrap } from "@/core/problem";
 import { prune } from "@/core/relation/prune";
 import { printRelation } from "@/core/relation/print";
 import { outputColumns } from "@/core/relation/relation";
@@ -15,7 +16,7 @@ import type { Context } from "./context";
 import { planOfVersion } from "./version-plan";
 
 /** How a function's comment begins, so that only functions of ours are ever replaced or dropped. */
-const MARK = "Ravlen pipeline";
+export const MARK = "Ravlen pipeline";
 
 /** What a function of a pipeline is called: predict_NAME for the version in service, predict_NAME_v3 for a version. The one over all rows ends in _rows. */
 export function functionName(pipeline: string, version?: number): string {
@@ -161,17 +162,15 @@ async function grantUsage(
   }
 }
 
-/** Opens what a version needs to answer: its plan, from the newest file when only deliveries and functions have changed in it. */
-async function answering(
-  context: Context,
-  model: ModelRow,
-): Promise<{
-  readonly plan: CheckedPlan;
+/** What is published of a version: the newest file says so when only deliveries and functions have changed in it, else its own. */
+interface Wish {
   readonly pipeline: string;
+  readonly text: string;
+  /** Roles that may ask; undefined when the file wants no functions. */
   readonly roles: readonly string[] | undefined;
-  readonly version: AnsweringVersion;
-}> {
-  const { db } = context.store;
+}
+
+async function wishOf({ store: { db } }: Context, model: ModelRow): Promise<Wish> {
   const [pipeline, newest, own] = [
     await pipelineById(db, model.pipelineId),
     await newestVersion(db, model.pipelineId),
@@ -179,11 +178,19 @@ async function answering(
   ];
   const file = newest?.planHash === model.planHash ? newest : own;
   if (!pipeline || !file) throw new ProblemError(problem("unknown_model", "There is no such model version."));
-  const plan = await planOfVersion(context, model, { text: file.text });
+  const { functions } = unwrap(parsePipeline(file.text)).file;
+  return { pipeline: pipeline.name, text: file.text, roles: functions?.grant_to };
+}
+
+/** What a version needs to answer. */
+async function answering(
+  context: Context,
+  model: ModelRow,
+  text: string,
+): Promise<{ readonly plan: CheckedPlan; readonly version: AnsweringVersion }> {
+  const plan = await planOfVersion(context, model, { text });
   return {
     plan,
-    pipeline: pipeline.name,
-    roles: plan.file.functions?.grant_to,
     version: {
       learned: model.learned,
       shape: model.shape,
@@ -201,7 +208,7 @@ async function answering(
 export async function publishFunctions(context: Context, modelId: number): Promise<readonly string[]> {
   const model = await modelById(context.store.db, modelId);
   if (!model) throw new ProblemError(problem("unknown_model", "There is no such model version."));
-  const { plan, pipeline, roles, version } = await answering(context, model);
+  const { pipeline, text, roles } = await wishOf(context, model);
   if (roles === undefined) {
     for (const number of [undefined, model.number]) await withdrawFunctions(context, pipeline, number);
     return [];
@@ -214,6 +221,7 @@ export async function publishFunctions(context: Context, modelId: number): Promi
         "Take functions out of the file, or train a smaller model.",
       ),
     );
+  const { plan, version } = await answering(context, model, text);
   const schema = context.warehouse.config.outputSchema;
   const session = await context.warehouse.session();
   try {

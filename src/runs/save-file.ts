@@ -63,7 +63,7 @@ export async function saveFile(
       problem(
         "functions_behind",
         `The file is saved as version ${saved.version.number}, but the functions in the warehouse stay as they were: ${problemsOf(error)[0]?.message ?? "they could not be made."}`,
-        "Mend that, and save once more.",
+        "Mend that. They are tried again every minute, and Health says so until they agree.",
       ),
     );
   }

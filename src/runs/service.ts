@@ -10,9 +10,12 @@ import {
   type ModelRow,
   type ServiceReason,
 } from "@/store/models";
+import { takeTurn } from "@/store/database";
+import { noteAgreed, noteBehind } from "@/store/publications";
 import { listSchedules, newestVersion, pipelineById, versionById, type PipelineRow } from "@/store/pipelines";
 import type { Context } from "./context";
 import { functionName, publishFunctions, withdrawFunctions } from "./publish";
+import { reconcileFunctions } from "./reconcile";
 import { nextSlots } from "@/core/schedule/slots";
 
 async function opened(
@@ -28,7 +31,9 @@ async function opened(
 }
 
 /**
- * Puts a version in service: its functions first, so that a version which cannot have them does not serve.
+ * Puts a version in service: its functions first, so that a version which cannot have them does not serve. That they are about to
+ * change is recorded before, and the service moves together with the record that they have: killed in between, they are brought back
+ * into line with what serves.
  * Problems: unknown_model, version_retired, and those of the functions. Whatever goes wrong, what was in service stays there.
  */
 export async function putInService(
@@ -36,6 +41,7 @@ export async function putInService(
   modelId: number,
   reason: ServiceReason,
 ): Promise<ModelRow> {
+  const { db } = context.store;
   const { model, pipeline } = await opened(context, modelId);
   const retired = problem(
     "version_retired",
@@ -43,9 +49,17 @@ export async function putInService(
     "Take it back first, or train again.",
   );
   if (model.retiredAt !== null) throw new ProblemError(retired);
-  await publishFunctions(context, modelId);
-  if (!(await setInService(context.store.db, pipeline.id, modelId, { ...reason, at: await context.now() })))
-    throw new ProblemError(retired);
+  try {
+    await takeTurn(context.store, pipeline.id, true, async () => {
+      await noteBehind(db, pipeline.id);
+      const published = await publishFunctions(context, modelId);
+      const change = { ...reason, published, at: await context.now() };
+      if (!(await setInService(db, pipeline.id, modelId, change))) throw new ProblemError(retired);
+    });
+  } catch (error) {
+    await reconcileFunctions(context).catch(() => undefined);
+    throw error;
+  }
   return model;
 }
 
@@ -58,7 +72,13 @@ export async function followFile(context: Context, pipelineId: number): Promise<
   const pipeline = await pipelineById(db, pipelineId);
   const model = pipeline && pipeline.inService !== null ? await modelById(db, pipeline.inService) : undefined;
   const newest = await newestVersion(db, pipelineId);
-  if (model && newest?.planHash === model.planHash) await publishFunctions(context, model.id);
+  if (!model || newest?.planHash !== model.planHash) return reconcileFunctions(context);
+  await takeTurn(context.store, pipelineId, true, async () => {
+    // Another version may have been put in service while others had their turn.
+    const now = await pipelineById(db, pipelineId);
+    if (now && now.inService !== null)
+      await noteAgreed(db, pipelineId, await publishFunctions(context, now.inService));
+  });
 }
 
 /** Takes whatever is in service out of it, and withdraws the functions that follow the service. */
@@ -67,22 +87,30 @@ export async function takeOutOfService(
   pipeline: Pick<PipelineRow, "id" | "name">,
   reason: ServiceReason,
 ): Promise<void> {
-  await setInService(context.store.db, pipeline.id, null, { ...reason, at: await context.now() });
-  await withdrawFunctions(context, pipeline.name);
+  const { db } = context.store;
+  await takeTurn(context.store, pipeline.id, true, async () => {
+    await setInService(db, pipeline.id, null, { ...reason, at: await context.now() });
+    await withdrawFunctions(context, pipeline.name);
+    await noteAgreed(db, pipeline.id, []);
+  });
 }
 
 /** Retires a version: it can no longer be put in service, and its functions are dropped; its record stays. Problem: version_in_service. */
 export async function retire(context: Context, modelId: number): Promise<void> {
+  const { store } = context;
   const { model, pipeline } = await opened(context, modelId);
-  if (!(await setRetired(context.store.db, modelId, await context.now())))
-    throw new ProblemError(
-      problem(
-        "version_in_service",
-        `Version ${model.number} is in service.`,
-        "Put another version in service first.",
-      ),
-    );
-  await withdrawFunctions(context, pipeline.name, model.number);
+  await takeTurn(store, pipeline.id, true, async () => {
+    if (!(await setRetired(store.db, modelId, await context.now())))
+      throw new ProblemError(
+        problem(
+          "version_in_service",
+          `Version ${model.number} is in service.`,
+          "Put another version in service first.",
+        ),
+      );
+    await withdrawFunctions(context, pipeline.name, model.number);
+  });
+  await reconcileFunctions(context);
 }
 
 /** Lets a retired version be put in service again. */

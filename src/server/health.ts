@@ -3,6 +3,7 @@ import type { Context } from "@/runs/context";
 import { dueState, isTimed } from "@/runs/due";
 import { listPipelines, listSchedules } from "@/store/pipelines";
 import { LEASE_SECONDS } from "@/store/runs";
+import { listBehind } from "@/store/publications";
 import { storeHealth, type StoreHealth } from "@/store/health";
 import { readLedger } from "./deliveries";
 
@@ -18,6 +19,8 @@ export interface Health {
   readonly scratchTables: number | undefined;
 }
 
+/** Functions that are just being made are no news. */
+const SETTLING_SECONDS = 5;
 /** A run that waits longer than this waits for something that does not come. */
 const LONGEST_WAIT_SECONDS = 600;
 
@@ -40,19 +43,21 @@ export async function readHealth(context: Context): Promise<Health> {
       session.release();
     }
   };
-  const [storeMilliseconds, readerMilliseconds, writerMilliseconds, found, scratch] = await Promise.all([
-    timed(() => store.pool.query("SELECT 1")),
-    timed(() => warehouse.read("SELECT 1", [], 5000)),
-    timed(writer),
-    storeHealth(store.db).catch(() => undefined),
-    warehouse
-      .read(
-        "SELECT count(*)::integer AS tables FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND relkind = 'r' AND relname !~ '^(holdout|blind)'",
-        [warehouse.config.scratchSchema],
-        5000,
-      )
-      .catch(() => undefined),
-  ]);
+  const [storeMilliseconds, readerMilliseconds, writerMilliseconds, found, scratch, behind] =
+    await Promise.all([
+      timed(() => store.pool.query("SELECT 1")),
+      timed(() => warehouse.read("SELECT 1", [], 5000)),
+      timed(writer),
+      storeHealth(store.db).catch(() => undefined),
+      warehouse
+        .read(
+          "SELECT count(*)::integer AS tables FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND relkind = 'r' AND relname !~ '^(holdout|blind)'",
+          [warehouse.config.scratchSchema],
+          5000,
+        )
+        .catch(() => undefined),
+      listBehind(store.db).catch(() => []),
+    ]);
   const alive = (found?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
   return {
     store: found,
@@ -70,6 +75,12 @@ export async function readHealth(context: Context): Promise<Health> {
       ...(found && found.oldestWaiting > LONGEST_WAIT_SECONDS
         ? [`A run has waited for ${Math.round(found.oldestWaiting / 60)} minutes.`]
         : []),
+      ...behind
+        .filter((each) => each.problem !== null || each.seconds > SETTLING_SECONDS)
+        .map(
+          (each) =>
+            `The functions of ${each.pipeline} may not say what its version in service says${each.problem === null ? "" : `: ${each.problem}`} They are compared every minute.`,
+        ),
     ],
   };
 }

@@ -8,6 +8,7 @@ import type { ScoreCurve } from "@/core/evaluate/score-curve";
 import { judgementSchema, type Judgement } from "@/core/evaluate/judgement";
 import { modelSchema } from "@/core/learn/model";
 import type { Database } from "./database";
+import { noteAgreed, noteBehind } from "./publications";
 import { modelVersions, pipelines, serviceChanges, type BlindLook } from "./schema";
 
 export type ModelRow = typeof modelVersions.$inferSelect;
@@ -116,6 +117,8 @@ export interface ServiceReason {
   readonly reason?: string | undefined;
   /** When, on the application's clock; now when left out. */
   readonly at?: Date | undefined;
+  /** Functions that say already what the version says; when left out, they have to be brought into line. */
+  readonly published?: readonly string[] | undefined;
 }
 
 /** Puts one version of a pipeline in service, or none. The change is recorded. Tells whether the version may be: a retired one, or one of another pipeline, may not. */
@@ -123,7 +126,7 @@ export async function setInService(
   db: Database,
   pipelineId: number,
   modelId: number | null,
-  { by, reason, at }: ServiceReason = {},
+  { by, reason, at, published }: ServiceReason = {},
 ): Promise<boolean> {
   return db.transaction(async (tx) => {
     if (modelId !== null) {
@@ -138,23 +141,28 @@ export async function setInService(
     await tx
       .insert(serviceChanges)
       .values({ pipelineId, modelId, by: by ?? null, reason: reason ?? null, ...(at ? { at } : {}) });
+    if (published) await noteAgreed(tx, pipelineId, published);
+    else await noteBehind(tx, pipelineId);
     return true;
   });
 }
 
 /** Retires a version at a time, or takes it back with null. Not while it is in service: tells whether it was done. */
 export async function setRetired(db: Database, id: number, retiredAt: Date | null): Promise<boolean> {
-  const changed = await db
-    .update(modelVersions)
-    .set({ retiredAt })
-    .where(
-      and(
-        eq(modelVersions.id, id),
-        sql`NOT EXISTS (SELECT FROM ${pipelines} WHERE ${pipelines.inService} = ${id})`,
-      ),
-    )
-    .returning({ id: modelVersions.id });
-  return changed.length > 0;
+  return db.transaction(async (tx) => {
+    const [changed] = await tx
+      .update(modelVersions)
+      .set({ retiredAt })
+      .where(
+        and(
+          eq(modelVersions.id, id),
+          sql`NOT EXISTS (SELECT FROM ${pipelines} WHERE ${pipelines.inService} = ${id})`,
+        ),
+      )
+      .returning({ pipelineId: modelVersions.pipelineId });
+    if (changed) await noteBehind(tx, changed.pipelineId);
+    return changed !== undefined;
+  });
 }
 
 export async function serviceHistory(

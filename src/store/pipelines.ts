@@ -1,6 +1,7 @@
 import { and, desc, eq, inArray, notInArray, sql, type SQL } from "drizzle-orm";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Database } from "./database";
+import { noteBehind } from "./publications";
 import { pipelines, pipelineVersions, schedules } from "./schema";
 
 export type PipelineRow = typeof pipelines.$inferSelect;
@@ -103,6 +104,8 @@ export async function saveVersion(
       .set({ description: file.description ?? null })
       .where(eq(pipelines.id, pipeline.id));
     await syncSchedules(tx, pipeline.id, file, now);
+    // The functions of a version in service follow the file.
+    if (pipeline.inService !== null) await noteBehind(tx, pipeline.id);
     return { pipeline, version: version!, fresh: true };
   });
 }

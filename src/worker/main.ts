@@ -8,6 +8,7 @@ import { isConnectionLoss } from "@/runs/failure";
 import { doImport } from "@/runs/import/job";
 import { openQueue, sendImport, sendRun, workOnImports, workOnRuns } from "@/runs/queue";
 import { sendMessages, tellOfAlerts } from "@/runs/outbox";
+import { reconcileFunctions } from "@/runs/reconcile";
 import { startDueRuns } from "@/runs/schedule";
 import { watchWaiting } from "@/runs/waiting";
 import { advanceBackfills } from "@/runs/backfill";
@@ -18,6 +19,7 @@ import { abandonedRuns, noteWorker, waitingRuns } from "@/store/runs";
 const log = pino({ name: "ravlen worker", level: process.env["RAVLEN_LOG"] ?? "info" });
 const TICK_MILLISECONDS = 2000;
 const CLEAN_MILLISECONDS = 3_600_000;
+const RECONCILE_MILLISECONDS = 60_000;
 
 /** The worker process: does queued runs, starts scheduled ones, takes up abandoned ones. */
 async function main(): Promise<void> {
@@ -65,6 +67,12 @@ async function main(): Promise<void> {
     );
   setInterval(clean, CLEAN_MILLISECONDS);
   clean();
+  const reconcile = (): void =>
+    void reconcileFunctions(context).catch((error: unknown) =>
+      log.warn({ error: String(error) }, "functions could not be compared; trying again"),
+    );
+  setInterval(reconcile, RECONCILE_MILLISECONDS);
+  reconcile();
   let profiling = false;
   const profile = async (): Promise<void> => {
     if (profiling) return;

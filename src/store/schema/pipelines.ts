@@ -1,4 +1,4 @@
-import { integer, pgTable, serial, text, uniqueIndex } from "drizzle-orm/pg-core";
+import { integer, jsonb, pgTable, serial, text, uniqueIndex } from "drizzle-orm/pg-core";
 import { created, moment } from "./columns";
 
 export const pipelines = pgTable("pipelines", {
@@ -37,4 +37,17 @@ export const drafts = pgTable("drafts", {
   /** Grows with every save, so that a later save by somebody else is noticed. */
   revision: integer("revision").notNull(),
   updatedAt: moment("updated_at").notNull(),
+});
+
+/** Functions in the warehouse that follow a pipeline: what should be there, and whether it is. */
+export const publications = pgTable("publications", {
+  pipelineId: integer("pipeline_id")
+    .primaryKey()
+    .references(() => pipelines.id),
+  /** Since when the functions may say something else than the version in service; null while they agree. */
+  behindSince: moment("behind_since"),
+  /** Why they could not be made to agree. */
+  problem: text("problem"),
+  /** Names of the functions when they last agreed. */
+  names: jsonb("names").$type<readonly string[]>().notNull().default([]),
 });

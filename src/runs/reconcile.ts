@@ -1,0 +1,82 @@
+import { takeTurn } from "@/store/database";
+import { modelById } from "@/store/models";
+import { pipelineById } from "@/store/pipelines";
+import {
+  listPublished,
+  noteAgreed,
+  noteBehind,
+  noteProblem,
+  retiredNumbers,
+  type Published,
+} from "@/store/publications";
+import type { Context } from "./context";
+import { problemsOf } from "./failure";
+import { functionName, MARK, publishFunctions, withdrawFunctions } from "./publish";
+
+/** A function of ours in the warehouse. */
+interface Found {
+  readonly name: string;
+  readonly comment: string;
+}
+
+async function functionsThere({ warehouse }: Context): Promise<readonly Found[]> {
+  const rows = await warehouse.read(
+    "SELECT p.proname AS name, obj_description(p.oid, 'pg_proc') AS comment FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND obj_description(p.oid, 'pg_proc') LIKE $2",
+    [warehouse.config.outputSchema, `${MARK} %`],
+  );
+  return rows.map((row) => ({ name: String(row["name"]), comment: String(row["comment"]) }));
+}
+
+/** The version that a function of a pipeline answers with; undefined when it is not of that pipeline. */
+function versionOf({ comment }: Found, pipeline: string): number | undefined {
+  const head = `${MARK} ${pipeline}, version `;
+  return comment.startsWith(head) ? Number.parseInt(comment.slice(head.length), 10) : undefined;
+}
+
+/** Whether the functions that are there are those that were published, and answer with the version in service. */
+function agrees({ pipeline, inService, names }: Published, found: readonly Found[]): boolean {
+  const own = found.filter((each) => versionOf(each, pipeline) !== undefined);
+  const current = own.filter((each) => each.name.replace(/_rows$/, "") === functionName(pipeline));
+  return (
+    current.every((each) => versionOf(each, pipeline) === inService) &&
+    (names ?? []).every((name) => own.some((each) => each.name === name))
+  );
+}
+
+/** Makes the functions of a pipeline those of its version in service, and gives their names. Functions of retired versions go. */
+async function settle(context: Context, pipelineId: number, found: readonly Found[]): Promise<void> {
+  const { db } = context.store;
+  const pipeline = await pipelineById(db, pipelineId);
+  if (!pipeline) return;
+  try {
+    for (const number of await retiredNumbers(db, pipelineId))
+      if (found.some((each) => each.name.replace(/_rows$/, "") === functionName(pipeline.name, number)))
+        await withdrawFunctions(context, pipeline.name, number);
+    const model = pipeline.inService === null ? undefined : await modelById(db, pipeline.inService);
+    if (!model) await withdrawFunctions(context, pipeline.name);
+    await noteAgreed(db, pipelineId, model ? await publishFunctions(context, model.id) : []);
+  } catch (error) {
+    await noteProblem(db, pipelineId, problemsOf(error)[0]?.message ?? "They could not be made.");
+  }
+}
+
+/**
+ * Brings functions into line that say something else than the version in service: after a process was killed between the two, after
+ * somebody dropped one, or when a file could not be followed before. Problems are kept, and shown by Health.
+ */
+export async function reconcileFunctions(context: Context): Promise<void> {
+  const { store } = context;
+  const found = await functionsThere(context);
+  for (const published of await listPublished(store.db)) {
+    const { pipelineId, behind } = published;
+    if (!behind && agrees(published, found)) continue;
+    await takeTurn(store, pipelineId, false, async () => {
+      // Somebody may have finished since the look above.
+      const [now, there] = [await listPublished(store.db), await functionsThere(context)];
+      const current = now.find((each) => each.pipelineId === pipelineId);
+      if (!current || (!current.behind && agrees(current, there))) return;
+      await noteBehind(store.db, pipelineId);
+      await settle(context, pipelineId, there);
+    });
+  }
+}
