@@ -162,6 +162,7 @@ export class WarehouseFrame implements FrameQuestions {
         missing: rows - (answers[`n${index}`] ?? 0),
         mean: answers[`m${index}`] ?? Number.NaN,
         deviation: answers[`d${index}`] ?? Number.NaN,
+        varies: answers[`v${index}`] === 1,
       })),
     };
   }

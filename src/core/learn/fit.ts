@@ -1,8 +1,9 @@
 import type { Candidate } from "../pipeline/schema";
-import type { Result } from "../problem";
+import { success, type Result } from "../problem";
 import { fitBaseRate } from "./base-rate/base-rate";
 import { fitBayes } from "./bayes/naive-bayes";
 import type { Fitted, FitOptions } from "./fitting";
+import { leftOutWarnings } from "./left-out";
 import { fitLogistic } from "./linear/logistic";
 import { fitMultinomial } from "./linear/multinomial";
 import { fitRegression } from "./linear/regression";
@@ -14,8 +15,19 @@ import type { FrameQuestions } from "./questions";
 import { fitBoosted } from "./trees/boost";
 import { fitForest, fitTree } from "./trees/fit-trees";
 
-/** Fits a candidate's learner by asking questions about the frame. */
+/** Fits a candidate's learner by asking questions about the frame. Features that it cannot use are named in warnings. */
 export async function fitCandidate(
+  ask: FrameQuestions,
+  candidate: Candidate,
+  options: FitOptions,
+): Promise<Result<Fitted<Model>>> {
+  const fitted = await fitLearner(ask, candidate, options);
+  if (!fitted.ok || candidate.algorithm === "base_rate") return fitted;
+  const leftOut = leftOutWarnings(await ask.summary(), options);
+  return success({ ...fitted.value, warnings: [...leftOut, ...fitted.value.warnings] });
+}
+
+async function fitLearner(
   ask: FrameQuestions,
   candidate: Candidate,
   options: FitOptions,

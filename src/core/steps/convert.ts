@@ -13,10 +13,25 @@ import {
   type Expression,
 } from "../expression/ast";
 import { problem } from "../problem";
-import { filter, outputColumns, project, withColumns } from "../relation/relation";
+import {
+  aggregateRows,
+  filter,
+  outputColumns,
+  project,
+  withColumns,
+  type Relation,
+} from "../relation/relation";
 import { isMoment, isNumber, type ValueType } from "../value-type";
 import { asText, checkNewName, typedNull } from "./shared";
-import { changed, defineStep, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
+import {
+  changed,
+  defineStep,
+  listNames,
+  stepCommon,
+  type ColumnState,
+  type Requirement,
+  type StepKind,
+} from "./step";
 
 const TARGETS = [
   "text",
@@ -157,6 +172,36 @@ export function converted(name: string, from: ValueType, to: ValueType): Express
   return when(match(value, NUMBER), cast(value, to), typedNull(to));
 }
 
+/** One row that says how many values become missing and names one, when more than half of them do; else no row. */
+function mostlyLost(input: Relation, name: string, expression: Expression): Relation {
+  const [all, lost, example] = ["all", "lost", "example"];
+  const failing = isNull(expression);
+  const counted = aggregateRows(
+    filter(input, isNotNull(column(name))),
+    [],
+    [
+      { name: all, expression: { kind: "call", name: "count", args: [], star: true } },
+      { name: lost, expression: { kind: "call", name: "count", args: [], star: true, filter: failing } },
+      {
+        name: example,
+        expression: { kind: "call", name: "min", args: [asText(column(name))], filter: failing },
+      },
+    ],
+  );
+  const most = filter(counted, binary(binary(column(lost), "*", integer(2)), ">", column(all)));
+  const parts = [
+    asText(column(lost)),
+    text(" of "),
+    asText(column(all)),
+    text(", such as “"),
+    column(example),
+    text("”"),
+  ];
+  return project(most, [
+    { name: "found", expression: parts.reduce((left, right) => binary(left, "||", right)) },
+  ]);
+}
+
 export const convertStep: StepKind = defineStep({
   kind: "convert",
   title: "Change types",
@@ -221,7 +266,21 @@ export const convertStep: StepKind = defineStep({
     );
   },
   requirements: (current, context, input) => {
-    if (current.failing !== "stop") return [];
+    if (current.failing === "missing")
+      return Object.entries(current.columns).flatMap(([name, to]): Requirement[] => {
+        const expression = converted(name, context.input.get(name)?.type ?? "text", to);
+        return expression
+          ? [
+              {
+                code: "most_become_missing",
+                rows: mostlyLost(input, name, expression),
+                message: `Most values of "${name}" do not convert to ${to} and become missing`,
+                hint: "Is it the right type? Correct them in a step before.",
+                otherwise: "warn",
+              },
+            ]
+          : [];
+      });
     return Object.entries(current.columns).flatMap(([name, to]) => {
       const expression = converted(name, context.input.get(name)?.type ?? "text", to);
       if (!expression) return [];

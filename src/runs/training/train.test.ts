@@ -1,4 +1,4 @@
-import { predict } from "@/core/learn/model";
+import { columnsRead, predict } from "@/core/learn/model";
 import { drawOf } from "@/core/plan/split";
 import { describeProblem } from "@/core/problem";
 import { printRelation } from "@/core/relation/print";
@@ -316,6 +316,34 @@ test("a column that is entirely missing and a constant one are left out with a w
   expect(warnings).toContain('"nothing" has no value in the training rows');
   expect(warnings).toContain('"same" has one value only');
 });
+
+test.each(["logistic_regression", "naive_bayes", "neural_network", "boosted_trees"])(
+  "%s: a category of one value is named among those left out, 1,500 whole numbers around 9e15 are none, and a conversion that loses most values warns",
+  async (algorithm) => {
+    const name = `left-${algorithm.replaceAll("_", "-")}`;
+    await bench.save(
+      labFile({
+        name,
+        steps: `- {do: derive, columns: {big: "cast(9000000000000000 as bigint) + id", one: "'x'", code: "concat('n', id % 3)"}}
+- {do: convert, columns: {code: integer}, failing: missing}`,
+        settings: "{}",
+      }).replace("algorithm: logistic_regression", `algorithm: ${algorithm}`),
+    );
+    const model = await bench.train(name);
+    const { log, steps } = await runRecord(bench.context.store.db, model.runId);
+    const warnings = log.filter((each) => each.level === "warning").map((each) => each.message);
+    expect(warnings).toContainEqual(
+      expect.stringMatching(/Most values of "code" do not convert to integer.*2000 of 2000, such as “n0”/),
+    );
+    expect(warnings).toContainEqual(expect.stringMatching(/^"code" has no value .* is left out/));
+    expect(warnings).toContainEqual(expect.stringMatching(/^"one" has one value only .* is left out/));
+    expect(warnings.join()).not.toContain('"big"');
+    if (algorithm !== "boosted_trees") expect([...columnsRead(model.model).numbers]).toContain("big");
+    // The conversion is said before anything is trained.
+    const said = log.find((each) => each.message.includes("Most values"))!;
+    expect(said.at < steps.find((each) => /^train/.test(each.name))!.startedAt).toBe(true);
+  },
+);
 
 test("many columns and categories train in the warehouse", async () => {
   const derived = Array.from({ length: 70 }, (_, index) => `f${index}: "sin(id * ${index + 2}.17)"`).join(

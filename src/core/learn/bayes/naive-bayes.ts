@@ -1,9 +1,10 @@
 import { z } from "zod";
 import { binary, call, cast, column, double, sumOf, type Expression } from "../../expression/ast";
-import { failure, problem, success, warning, type Problem, type Result } from "../../problem";
+import { failure, problem, success, type Result } from "../../problem";
 import { checkTarget } from "../linear/diagnose";
 import type { Fitted, FitOptions } from "../fitting";
 import { fitRecord } from "../fit-record";
+import { isConstant } from "../left-out";
 import type { FrameQuestions } from "../questions";
 import type { BayesSettings } from "../settings";
 import type { FeatureRow } from "../task";
@@ -60,7 +61,6 @@ export async function fitBayes(
       ),
     );
   const tables = await ask.classTables();
-  const warnings: Problem[] = [];
   const texts = options.texts ?? [];
   const inText = new Set(texts.flat());
   const classes = summary.classes.length;
@@ -68,15 +68,7 @@ export async function fitBayes(
     .filter((each) => !inText.has(each.column))
     .flatMap(({ column: name, byClass }) => {
       const own = summary.numbers.find((each) => each.column === name)!;
-      if (own.missing === summary.rows || !(own.deviation > 0)) {
-        warnings.push(
-          warning(
-            "constant_feature",
-            `"${name}" has one value only in the training rows and is left out of the model.`,
-          ),
-        );
-        return [];
-      }
+      if (own.missing === summary.rows || isConstant(own)) return [];
       const means = byClass.map((each) => (each.weight > 0 ? each.mean : own.mean));
       const deviations = byClass.map((each) =>
         Math.max(
@@ -131,7 +123,7 @@ export async function fitBayes(
     );
   }
   return success({
-    warnings,
+    warnings: [],
     model: {
       algorithm: "naive_bayes",
       binary: ask.task.kind === "binary",

@@ -30,6 +30,8 @@ export interface NumberSummary {
   readonly mean: number;
   /** Population standard deviation. */
   readonly deviation: number;
+  /** Whether the smallest and the largest value differ, where that is known. */
+  readonly varies?: boolean;
   /** What stands in for a missing value. */
   readonly fill?: number | undefined;
 }

@@ -37,7 +37,7 @@ export async function fitLogistic(
     missing: settings.missing,
   });
   if (!prepared.ok) return prepared;
-  const { design, warnings } = prepared.value;
+  const design = prepared.value;
   if (settings.ridge === 0) {
     const separated = separatedLevels(
       options.categories.flatMap((category) => {
@@ -64,7 +64,7 @@ export async function fitLogistic(
   if (factor.kind === "dependent") return failure(divergence(design, coefficients));
   const last = passes.at(-1)!;
   return success({
-    warnings,
+    warnings: [],
     model: {
       algorithm: "logistic_regression",
       ...readable(design, coefficients, inverse(factor.lower), summary, twoSidedP),

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { cholesky, solve, type Matrix } from "../../numeric/cholesky";
-import { failure, problem, success, warning, type Result } from "../../problem";
+import { failure, problem, success, warning, type Result, type Problem } from "../../problem";
 import type { Fitted, FitOptions } from "../fitting";
 import { fitRecord } from "../fit-record";
 import type { FrameQuestions, FrameSummary } from "../questions";
@@ -50,8 +50,8 @@ export async function fitMultinomial(
     missing: settings.missing,
   });
   if (!prepared.ok) return prepared;
-  const warnings = [...prepared.value.warnings];
-  const { design } = prepared.value;
+  const warnings: Problem[] = [];
+  const design = prepared.value;
   const size = design.terms.length;
   const outputs = summary.classes.length - 1;
   const sampled = await ask.drawSample(design, settings.sample_rows, summary.rows);

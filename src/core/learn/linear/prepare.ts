@@ -1,5 +1,6 @@
-import { failure, success, warning, type Problem, type Result } from "../../problem";
+import { failure, success, type Result } from "../../problem";
 import type { CategoryLevels } from "../../plan/frame";
+import { isConstant } from "../left-out";
 import type { FrameSummary } from "../questions";
 import { layOut, type Design, type NumberSummary } from "./design";
 import { checkSummary } from "./diagnose";
@@ -13,28 +14,12 @@ export interface DesignOptions {
   readonly target?: Design["target"];
 }
 
-/** Whether a column has one value only. A deviation at the size of rounding is a constant, whatever the last digits say. */
-export const isConstant = (each: NumberSummary): boolean =>
-  !(each.deviation > 1e-12 * Math.max(1, Math.abs(each.mean))) && Number.isFinite(each.mean);
-
-/** Lays out the coefficients from the first counts, or says what forbids training. Constant columns are left out with a warning. */
-export function prepareDesign(
-  summary: FrameSummary,
-  options: DesignOptions,
-): Result<{ readonly design: Design; readonly warnings: readonly Problem[] }> {
+/** Lays out the coefficients from the first counts, or says what forbids training. Constant columns are left out. */
+export function prepareDesign(summary: FrameSummary, options: DesignOptions): Result<Design> {
   const found = checkSummary(summary, options.missing);
   if (found.length > 0) return failure(...found);
-  const warnings: Problem[] = [];
   const useful = summary.numbers.flatMap((each): NumberSummary[] => {
-    if (each.missing === summary.rows || isConstant(each)) {
-      warnings.push(
-        warning(
-          "constant_feature",
-          `"${each.column}" has ${each.missing === summary.rows ? "no value" : "one value only"} in the training rows and is left out of the model.`,
-        ),
-      );
-      return [];
-    }
+    if (each.missing === summary.rows || isConstant(each)) return [];
     if (each.missing === 0) return [each];
     // With the mean put into the gaps the deviation shrinks.
     return [
@@ -49,5 +34,5 @@ export function prepareDesign(
     const counts = summary.categories.find((each) => each.column === category.column);
     return category.levels.length > 1 && counts ? [{ ...category, rows: counts.rows }] : [];
   });
-  return success({ design: layOut(useful, categories, options.reference, options.target), warnings });
+  return success(layOut(useful, categories, options.reference, options.target));
 }

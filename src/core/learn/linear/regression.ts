@@ -55,7 +55,7 @@ export async function fitRegression(
     target: targetScale(summary),
   });
   if (!prepared.ok) return prepared;
-  const { design, warnings } = prepared.value;
+  const design = prepared.value;
   if (!(summary.target.largest > summary.target.smallest))
     return failure(
       problem(
@@ -87,7 +87,7 @@ export async function fitRegression(
       ? inverse(factor.lower).map((row) => row.map((value) => value * variance * scaleOut))
       : undefined;
   return success({
-    warnings,
+    warnings: [],
     model: {
       algorithm: "linear_regression",
       ...readable(design, coefficients, covariance, summary, (ratio) => twoSidedStudent(ratio, degrees)),

@@ -40,7 +40,7 @@ export async function fitSupportVector(
     missing: settings.missing,
   });
   if (!prepared.ok) return prepared;
-  const { design, warnings } = prepared.value;
+  const design = prepared.value;
   const solve = (asked: FrameQuestions, rows: number, onPass: FitOptions["onPass"]) =>
     solveLinear(asked, design, { settings, loss: "squared_hinge", rows, intercept: 0, onPass });
   const margins: MarginCount[] = [];
@@ -59,7 +59,7 @@ export async function fitSupportVector(
   const { coefficients, passes, sampled } = solved.value;
   const last = passes.at(-1)!;
   return success({
-    warnings,
+    warnings: [],
     model: {
       algorithm: "support_vector",
       ...readable(design, coefficients, undefined, summary, () => Number.NaN),

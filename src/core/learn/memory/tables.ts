@@ -8,14 +8,18 @@ function moments(values: Float64Array): {
   readonly present: number;
   readonly mean: number;
   readonly deviation: number;
+  readonly varies: boolean;
 } {
   let present = 0;
   let total = 0;
+  let [smallest, largest] = [Infinity, -Infinity];
   for (let row = 0; row < values.length; row += 1) {
     const value = values[row]!;
     if (value !== value) continue;
     present += 1;
     total += value;
+    if (value < smallest) smallest = value;
+    if (value > largest) largest = value;
   }
   const mean = total / present;
   let squares = 0;
@@ -27,6 +31,7 @@ function moments(values: Float64Array): {
     present,
     mean: present === 0 ? Number.NaN : mean,
     deviation: present === 0 ? Number.NaN : Math.sqrt(squares / present),
+    varies: smallest < largest,
   };
 }
 
@@ -70,8 +75,8 @@ export function summaryOf(data: ColumnData, task: Task, ownWeight: Float64Array 
       ownWeight === undefined ? 0 : ownWeight.filter((each) => !(each >= 0 && each < Infinity)).length,
     target: { mean, deviation: Math.sqrt(squares / weight), smallest, largest },
     numbers: data.numbers.map(({ column, values }) => {
-      const { present, mean, deviation } = moments(values);
-      return { column, missing: data.rows - present, mean, deviation };
+      const { present, ...found } = moments(values);
+      return { column, missing: data.rows - present, ...found };
     }),
     categories: data.categories.map(({ column, levels, codes }) => {
       const rows = new Array<number>(levels.length).fill(0);

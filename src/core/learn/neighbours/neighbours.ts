@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { failure, problem, success, warning, type Problem, type Result } from "../../problem";
 import { checkSummary } from "../linear/diagnose";
-import { isConstant } from "../linear/prepare";
+import { isConstant } from "../left-out";
 import type { Fitted, FitOptions } from "../fitting";
 import { fitRecord } from "../fit-record";
 import type { FrameQuestions } from "../questions";

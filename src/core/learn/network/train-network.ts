@@ -1,7 +1,7 @@
 import { shuffled, uniform } from "../../numeric/random";
 import { failure, problem, success, type Result } from "../../problem";
 import { checkSummary } from "../linear/diagnose";
-import { isConstant } from "../linear/prepare";
+import { isConstant } from "../left-out";
 import { targetScale } from "../linear/regression";
 import type { Fitted, FitOptions } from "../fitting";
 import type { ColumnData } from "../memory/column-data";

@@ -6,7 +6,7 @@ export const FEW_CLASSES = 12;
 
 /**
  * Rows, weight, target and unanswered rows; of few classes rows and weight each (c, w followed by the class); and per number column the values present, their mean and population deviation
- * (n, m, d followed by the position). One statement, or more when there are many columns; the counts come with the first.
+ * and whether they differ (n, m, d, v followed by the position). One statement, or more when there are many columns; the counts come with the first.
  */
 export function summarySql(
   source: FrameSource,
@@ -34,10 +34,10 @@ export function summarySql(
         });
   const moments = columns.map((each, index) => {
     const name = quoteIdentifier(each);
-    return `count(${name})::double precision AS n${index}, avg(${name}) AS m${index}, stddev_pop(${name}) AS d${index}`;
+    return `count(${name})::double precision AS n${index}, avg(${name}) AS m${index}, stddev_pop(${name}) AS d${index}, (min(${name}) < max(${name}))::integer AS v${index}`;
   });
   const parts =
-    moments.length === 0 ? [[]] : chunks(moments, Math.floor((MOST_RESULTS - 2 * FEW_CLASSES) / 3) - 4);
+    moments.length === 0 ? [[]] : chunks(moments, Math.floor((MOST_RESULTS - 2 * FEW_CLASSES) / 4) - 4);
   return parts.map(
     (part, index) =>
       `SELECT ${[...(index === 0 ? [counts, ...byClass] : []), ...part].join(", ")} FROM ${source.table}${whereOf(source)}`,

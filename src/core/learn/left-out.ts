@@ -1,0 +1,60 @@
+import { formatNumber } from "../format/numbers";
+import { warning, type Problem } from "../problem";
+import type { FitOptions } from "./fitting";
+import type { NumberSummary } from "./linear/design";
+import type { FrameSummary } from "./questions";
+
+/** A deviation this small beside the mean is rounding: two or three units in the last place of a double (IEEE 754: 2.2e-16). */
+const ROUNDING = 1e-15;
+/** Features that are named one by one. */
+const MOST_NAMED = 20;
+
+/** Whether a column has one value only. A deviation at the size of rounding is a constant, whatever the last digits say. */
+export const isConstant = (each: NumberSummary): boolean =>
+  Number.isFinite(each.mean) && (each.varies === false || !(each.deviation > ROUNDING * Math.abs(each.mean)));
+
+const list = (names: readonly string[]): string =>
+  `${names
+    .slice(0, MOST_NAMED)
+    .map((name) => `"${name}"`)
+    .join(", ")}${names.length > MOST_NAMED ? ` and ${formatNumber(names.length - MOST_NAMED)} more` : ""}`;
+
+/** The features that no learner can use, each with the reason: those without a value, and those with one value only. */
+export function leftOutWarnings(
+  { rows, numbers, categories }: FrameSummary,
+  { texts }: Pick<FitOptions, "texts" | "categories">,
+): readonly Problem[] {
+  const terms = new Set((texts ?? []).flat());
+  const empty = numbers.filter((each) => each.missing === rows).map((each) => each.column);
+  const constant = [
+    ...numbers.filter((each) => each.missing < rows && isConstant(each)).map((each) => each.column),
+    ...categories
+      .filter((each) => each.rows.filter((count) => count > 0).length < 2)
+      .map((each) => each.column),
+  ];
+  const told = (names: readonly string[], what: string): readonly Problem[] => {
+    const own = names.filter((name) => !terms.has(name));
+    const ofTexts = names.length - own.length;
+    const [has, is] = own.length === 1 ? ["has", "is"] : ["have", "are"];
+    return [
+      ...(own.length > 0
+        ? [
+            warning(
+              "constant_feature",
+              `${list(own)} ${has} ${what} in the training rows and ${is} left out of the model.`,
+              "Leave such features out of the file, or look why they do not differ.",
+            ),
+          ]
+        : []),
+      ...(ofTexts > 0
+        ? [
+            warning(
+              "constant_feature",
+              `${formatNumber(ofTexts)} terms of texts have ${what} in the training rows and are left out of the model.`,
+            ),
+          ]
+        : []),
+    ];
+  };
+  return [...told(empty, "no value"), ...told(constant, "one value only")];
+}
