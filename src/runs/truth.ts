@@ -2,7 +2,14 @@ import { formatNumber } from "@/core/format/numbers";
 import { keptCurve } from "@/core/evaluate/kept-curve";
 import { METRICS, type Figures, type MetricName } from "@/core/evaluate/metrics";
 import { promisedFigures } from "@/core/evaluate/promise";
-import { measuredMetrics, readTruth, summarise, truthSql, type TruthDay } from "@/core/evaluate/truth-sql";
+import {
+  measuredMetrics,
+  readTruth,
+  summarise,
+  TRUE_ANSWER,
+  truthSql,
+  type TruthDay,
+} from "@/core/evaluate/truth-sql";
 import { cast, column } from "@/core/expression/ast";
 import { columnsOf } from "@/core/expression/visit";
 import { PlanBuilder } from "@/core/plan/build";
@@ -37,7 +44,7 @@ function truthRelation(plan: CheckedPlan, model: ModelRow): Relation {
   const needed = new Set([...key, ...columnsOf(answer), ...columnsOf(plan.train)]);
   return project(prune(rows, needed), [
     ...key.map((name) => ({ name, expression: column(name) })),
-    { name: "answer", expression: answer },
+    { name: TRUE_ANSWER, expression: answer },
   ]);
 }
 

@@ -2,6 +2,7 @@ import type { CatalogColumn } from "@/core/plan/catalog";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Task } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
+import { isHidden } from "@/core/sql/hidden";
 import type { ModelRow } from "@/store/models";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { holdoutOf, isOutput } from "./holdout";
@@ -17,7 +18,7 @@ export async function modelView(
   return {
     task: kind === "classes" ? { kind, classes: model.shape.classes ?? [] } : { kind },
     columns: (table?.columns ?? []).filter(
-      (each) => !isOutput(each.name) && each.name !== TARGET_COLUMN && !each.name.startsWith("ravlen_"),
+      (each) => !isOutput(each.name) && each.name !== TARGET_COLUMN && !isHidden(each.name),
     ),
   };
 }

@@ -1,5 +1,6 @@
 import type { Readable } from "node:stream";
 import { to as copyTo } from "pg-copy-streams";
+import { freeName, hidden } from "@/core/sql/hidden";
 import { quoteIdentifier } from "@/core/sql/quote";
 import type { Rows, Warehouse } from "./warehouse";
 
@@ -22,11 +23,13 @@ export async function streamRows(
   try {
     await client.query(`SET statement_timeout = ${HOURS_MILLISECONDS}`);
     const columns = select.columns.map(quoteIdentifier).join(", ");
+    // The whole row, unless a column has the same name: any table can be exported.
+    const whole = freeName(hidden("row"), select.columns);
     // JSON has no control characters of its own, so that nothing of it is quoted or escaped once more.
     const sql =
       format === "csv"
         ? `COPY (SELECT ${columns} FROM (${select.sql}) AS "rows") TO STDOUT (FORMAT csv, HEADER)`
-        : `COPY (SELECT row_to_json("rows")::text FROM (SELECT ${columns} FROM (${select.sql}) AS "inner") AS "rows") TO STDOUT (FORMAT csv, QUOTE E'\\x01', DELIMITER E'\\x02')`;
+        : `COPY (SELECT row_to_json(${whole})::text FROM (SELECT ${columns} FROM (${select.sql}) AS "inner") AS ${whole}) TO STDOUT (FORMAT csv, QUOTE E'\\x01', DELIMITER E'\\x02')`;
     const stream = client.query(copyTo(sql));
     let released = false;
     const release = (error?: Error): void => {

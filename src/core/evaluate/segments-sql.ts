@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { quoteDouble, quoteIdentifier, quoteText } from "../sql/quote";
 import type { ValueType } from "../value-type";
 import { isNumber } from "../value-type";
@@ -26,6 +27,9 @@ export interface SegmentColumn {
   readonly edges: readonly number[] | undefined;
 }
 
+/** Names beside the user's columns. */
+const [PART, ANSWER, GROUP, TIMES] = ["segment", "answer", "group", "times"].map(hidden);
+
 /** Segment of a row by one column: its value, its month, or a part of a number's range. */
 function segmentSql({ column, type, edges }: SegmentColumn): {
   readonly part: string;
@@ -34,13 +38,13 @@ function segmentSql({ column, type, edges }: SegmentColumn): {
   const name = quoteIdentifier(column);
   const missing = quoteText("(missing)");
   if (isTime(type))
-    return { part: `to_char(${name}, 'YYYY-MM')`, label: `coalesce(min(part::text), ${missing})` };
+    return { part: `to_char(${name}, 'YYYY-MM')`, label: `coalesce(min(${PART}::text), ${missing})` };
   if (edges)
     return {
       part: `width_bucket(${name}::double precision, ARRAY[${[...new Set(edges)].map(quoteDouble).join(", ")}]::double precision[])`,
-      label: `CASE WHEN min(part) IS NULL THEN ${missing} WHEN min(${name}) = max(${name}) THEN min(${name})::text ELSE concat(min(${name}), ${quoteText(" to ")}, max(${name})) END`,
+      label: `CASE WHEN min(${PART}) IS NULL THEN ${missing} WHEN min(${name}) = max(${name}) THEN min(${name})::text ELSE concat(min(${name}), ${quoteText(" to ")}, max(${name})) END`,
     };
-  return { part: name, label: `coalesce(min(part::text), ${missing})` };
+  return { part: name, label: `coalesce(min(${PART}::text), ${missing})` };
 }
 
 /**
@@ -69,11 +73,13 @@ export function segmentsSql(
     judged.weight === undefined
       ? "NULL::double precision"
       : `coalesce(${quoteIdentifier(judged.weight)}::double precision, 0)`;
-  const outputs = judged.outputs.map((output, index) => `${quoteIdentifier(output)} AS ravlen_o${index}`);
-  const rows = `SELECT ${name}, ${target} AS ravlen_answer, ${group} AS ravlen_group, ${weight} AS ravlen_times, ${outputs.join(", ")}, ${part} AS part FROM ${source} WHERE ${target} IS NOT NULL AND ${quoteIdentifier(judged.outputs[0]!)} IS NOT NULL`;
-  const arrays = judged.outputs.map((_, index) => `array_agg(ravlen_o${index}) AS o${index}`);
+  const outputs = judged.outputs.map(
+    (output, index) => `${quoteIdentifier(output)} AS ${hidden(`o${index}`)}`,
+  );
+  const rows = `SELECT ${name}, ${target} AS ${ANSWER}, ${group} AS ${GROUP}, ${weight} AS ${TIMES}, ${outputs.join(", ")}, ${part} AS ${PART} FROM ${source} WHERE ${target} IS NOT NULL AND ${quoteIdentifier(judged.outputs[0]!)} IS NOT NULL`;
+  const arrays = judged.outputs.map((_, index) => `array_agg(${hidden(`o${index}`)}) AS o${index}`);
   const ordered = isNumber(by.type) || isTime(by.type);
-  const grouped = `SELECT ${label} AS label, ${ordered ? `min(${name})` : "NULL"} AS place, count(*)::integer AS rows, count(*) OVER ()::integer AS segments, array_agg(ravlen_answer) AS answers, array_agg(ravlen_group) AS groups, array_agg(ravlen_times) AS weights, ${arrays.join(", ")} FROM (${rows}) AS parts GROUP BY part`;
+  const grouped = `SELECT ${label} AS label, ${ordered ? `min(${name})` : "NULL"} AS place, count(*)::integer AS rows, count(*) OVER ()::integer AS segments, array_agg(${ANSWER}) AS answers, array_agg(${GROUP}) AS groups, array_agg(${TIMES}) AS weights, ${arrays.join(", ")} FROM (${rows}) AS parts GROUP BY ${PART}`;
   const newest = isTime(by.type) ? "place DESC NULLS LAST" : "rows DESC, label";
   return `SELECT * FROM (SELECT * FROM (${grouped}) AS segments ORDER BY ${newest} LIMIT ${Math.trunc(most)}) AS chosen ORDER BY ${ordered ? "place NULLS LAST" : "rows DESC, label"}`;
 }
@@ -89,6 +95,6 @@ export function residualsSql(source: string, column: string, type: ValueType, pr
   const place = isTime(type) ? `extract(epoch FROM ${name})` : name;
   const part = ordered ? `ntile(${BINS}) OVER (ORDER BY ${name})` : name;
   const residual = `${target} - ${quoteIdentifier(prediction)}`;
-  return `SELECT ${ordered ? `avg(${place})::double precision` : "NULL::double precision"} AS place, min(${name})::text AS label, count(*)::integer AS rows, percentile_cont(ARRAY[0.25, 0.5, 0.75]) WITHIN GROUP (ORDER BY ${residual}) AS quartiles, avg(${residual})::double precision AS mean, avg(${target})::double precision AS actual, avg(${quoteIdentifier(prediction)})::double precision AS predicted
-FROM (SELECT *, ${part} AS part FROM ${source} WHERE ${target} IS NOT NULL AND ${name} IS NOT NULL) AS parts GROUP BY part ORDER BY ${ordered ? "1" : "count(*) DESC"} LIMIT ${BINS}`;
+  return `SELECT ${ordered ? `avg(${place})::double precision` : "NULL::double precision"} AS place, ${ordered ? `min(${name})::text` : `min(${name}::text)`} AS label, count(*)::integer AS rows, percentile_cont(ARRAY[0.25, 0.5, 0.75]) WITHIN GROUP (ORDER BY ${residual}) AS quartiles, avg(${residual})::double precision AS mean, avg(${target})::double precision AS actual, avg(${quoteIdentifier(prediction)})::double precision AS predicted
+FROM (SELECT ${[...new Set([name, target, quoteIdentifier(prediction)])].join(", ")}, ${part} AS ${PART} FROM ${source} WHERE ${target} IS NOT NULL AND ${name} IS NOT NULL) AS parts GROUP BY ${PART} ORDER BY ${ordered ? "1" : "count(*) DESC"} LIMIT ${BINS}`;
 }

@@ -1,11 +1,16 @@
+import { hidden } from "../sql/hidden";
 import type { TableReference } from "../relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
 import type { Figures, MetricName } from "./metrics";
 
 type Kind = "binary" | "classes" | "number";
 
+/** The column with the answer, beside those of the key. */
+export const TRUE_ANSWER = hidden("answer");
+const [VERSION, DAY] = [hidden("version"), hidden("day")];
+
 export interface TruthQuestion {
-  /** SQL of rows whose answer is known: the key's columns, and the answer as "answer" (0 and 1 for yes and no, text for classes). */
+  /** SQL of rows whose answer is known: the key's columns, and the answer as {@link TRUE_ANSWER} (0 and 1 for yes and no, text for classes). */
   readonly truth: string;
   readonly tables: readonly TableReference[];
   readonly key: readonly string[];
@@ -45,10 +50,10 @@ export function truthSql({ truth, tables, key, kind, since, until }: TruthQuesti
         `SELECT ${keys.join(", ")}, ${said}, model_version, run_time FROM ${quoteTable(each)} WHERE run_time >= ${quoteText(since)}::timestamptz AND run_time <= ${quoteText(until)}::timestamptz`,
     )
     .join("\n  UNION ALL ");
-  const named = `said AS (SELECT ${keys.join(", ")}, ${said}, model_version AS version, (run_time AT TIME ZONE 'UTC')::date AS day FROM (${union}) AS landed)`;
+  const named = `said AS (SELECT ${keys.join(", ")}, ${said}, model_version AS ${VERSION}, (run_time AT TIME ZONE 'UTC')::date AS ${DAY} FROM (${union}) AS landed)`;
   // Only what has an answer is joined, ranked and summed: in a large table that is little at first.
-  const joined = `joined AS (SELECT version, day, ${said}, answer FROM said JOIN truth USING (${keys.join(", ")}) WHERE answer IS NOT NULL AND prediction IS NOT NULL)`;
-  const heads = `WITH truth AS (${truth}),\n${named},\ncounted AS (SELECT version, day, count(*)::integer AS predicted FROM said GROUP BY version, day),\n${joined}`;
+  const joined = `joined AS (SELECT ${VERSION} AS version, ${DAY} AS day, ${said}, ${TRUE_ANSWER} AS answer FROM said JOIN truth USING (${keys.join(", ")}) WHERE ${TRUE_ANSWER} IS NOT NULL AND prediction IS NOT NULL)`;
+  const heads = `WITH truth AS (${truth}),\n${named},\ncounted AS (SELECT ${VERSION} AS version, ${DAY} AS day, count(*)::integer AS predicted FROM said GROUP BY ${VERSION}, ${DAY}),\n${joined}`;
   return `${heads},\n${measured(kind)}\nSELECT version, day::text AS day, predicted, m.* FROM counted LEFT JOIN measured AS m ON m.of_version = version AND m.of_day = day ORDER BY counted.day, version`;
 }
 

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { quoteDouble, quoteText } from "../sql/quote";
 import type { Expression, NearestSearch, TermWeights, WindowFrame } from "./ast";
 
@@ -76,22 +77,28 @@ export function printNearest(node: NearestSearch, print: Print): string {
     ...node.numbers.map((each) => doubles(each.among)),
     ...node.categories.map((each) => texts(each.among)),
   ];
+  // The values of the row are read in the same place, by the user's own names.
+  const [answer, place] = [hidden("answer"), hidden("place")];
+  const numberColumn = (index: number): string => hidden(`number_${index}`);
+  const categoryColumn = (index: number): string => hidden(`category_${index}`);
   const names = [
-    "answer",
-    ...node.numbers.map((_, index) => `x${index}`),
-    ...node.categories.map((_, index) => `c${index}`),
-    "place",
+    answer,
+    ...node.numbers.map((_, index) => numberColumn(index)),
+    ...node.categories.map((_, index) => categoryColumn(index)),
+    place,
   ];
   const parts = [
     "0::double precision",
     ...node.numbers.map(
-      (each, index) => `(${print(each.value)} - x${index}) * (${print(each.value)} - x${index})`,
+      (each, index) =>
+        `(${print(each.value)} - ${numberColumn(index)}) * (${print(each.value)} - ${numberColumn(index)})`,
     ),
     ...node.categories.map(
-      (each, index) => `CASE WHEN ${print(each.value)} IS NOT DISTINCT FROM c${index} THEN 0 ELSE 1 END`,
+      (each, index) =>
+        `CASE WHEN ${print(each.value)} IS NOT DISTINCT FROM ${categoryColumn(index)} THEN 0 ELSE 1 END`,
     ),
   ];
-  const distances = `SELECT answer, place, ${parts.join(" + ")} AS square FROM unnest(${arrays.join(", ")}) WITH ORDINALITY AS kept(${names.join(", ")})`;
+  const distances = `SELECT ${answer} AS answer, ${place} AS place, ${parts.join(" + ")} AS square FROM unnest(${arrays.join(", ")}) WITH ORDINALITY AS kept(${names.join(", ")})`;
   const weight =
     node.near === undefined ? "1::double precision" : `1 / (sqrt(square) + ${quoteDouble(node.near)})`;
   const nearest = `SELECT answer, ${weight} AS weight FROM (${distances}) AS distances ORDER BY square, place LIMIT ${Math.trunc(node.k)}`;

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { column, double, sumOf, type Expression } from "../expression/ast";
 import type { NamedExpression } from "../relation/relation";
 import type { Model } from "./model";
@@ -17,7 +18,7 @@ export interface PiecewiseProgram {
   readonly finish: ScoringProgram;
 }
 
-const sumColumn = (output: number): string => `ravlen_sum_${output}`;
+const sumColumn = (output: number): string => hidden(`sum_${output}`);
 
 /** For each output the trees that add to it and the number of the tree's prediction that counts, in order; and where sums begin. */
 function termsOf(

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { binary, call, column, double, sumOf, type Expression } from "../expression/ast";
 import type { NamedExpression } from "../relation/relation";
 import { logShareExpression } from "./bayes/naive-bayes";
@@ -44,7 +45,7 @@ export function probabilityExpression(odds: Expression): Expression {
 
 /** One predictor, and what it is turned into. */
 function single(predictor: Expression, output: (value: Expression) => Expression): ScoringProgram {
-  const name = "ravlen_predictor";
+  const name = hidden("predictor");
   return { stages: [[{ name, expression: predictor }]], outputs: [output(column(name))] };
 }
 
@@ -53,27 +54,27 @@ function softmax(
   before: readonly (readonly NamedExpression[])[],
   predictors: readonly Expression[],
 ): ScoringProgram {
-  const names = predictors.map((_, index) => `ravlen_predictor_${index}`);
+  const names = predictors.map((_, index) => hidden(`predictor_${index}`));
   const values = names.map((name) => column(name));
-  const parts = names.map((_, index) => `ravlen_part_${index}`);
+  const parts = names.map((_, index) => hidden(`part_${index}`));
   const known: Expression = { kind: "is", operand: sumOf(values), test: "null", negated: true };
   return {
     stages: [
       ...before,
       names.map((name, index) => ({ name, expression: predictors[index]! })),
-      [{ name: "ravlen_most", expression: call("greatest", ...values) }],
+      [{ name: hidden("most"), expression: call("greatest", ...values) }],
       parts.map((name, index) => ({
         name,
         expression: call(
           "exp",
-          call("greatest", double(-MOST_LOG_ODDS), binary(values[index]!, "-", column("ravlen_most"))),
+          call("greatest", double(-MOST_LOG_ODDS), binary(values[index]!, "-", column(hidden("most")))),
         ),
       })),
-      [{ name: "ravlen_total", expression: sumOf(parts.map((name) => column(name))) }],
+      [{ name: hidden("total"), expression: sumOf(parts.map((name) => column(name))) }],
     ],
     outputs: parts.map((name): Expression => ({
       kind: "case",
-      branches: [{ when: known, then: binary(column(name), "/", column("ravlen_total")) }],
+      branches: [{ when: known, then: binary(column(name), "/", column(hidden("total"))) }],
     })),
   };
 }

@@ -1,8 +1,8 @@
-import { filter, inputsOf, label, outputColumns, table, type Relation } from "../relation/relation";
+import { filter, inputsOf, label, outputColumns, type Relation } from "../relation/relation";
 import type { ApplyContext, Requirement } from "../steps/step";
 import type { CheckedPlan, CheckedStrand } from "./plan";
 import { inShare } from "./share";
-import { standInRows } from "./stand-in";
+import { standInRows, startRows } from "./stand-in";
 
 /** What the learned steps of the main strand learned, by step position. Plain JSON, kept with the model version. */
 export type LearnedValues = Readonly<Record<string, unknown>>;
@@ -80,7 +80,7 @@ export class PlanBuilder {
     if (standIn && strand.name === this.plan.main.name)
       return label(standInRows(strand, standIn), strand.name);
     if (strand.from.kind === "strand") return this.strand(strand.from.name);
-    const rows = table(strand.from.source, [...strand.start.keys()]);
+    const rows = startRows(strand, strand.from.source);
     const { share } = this.plan;
     return label(
       share?.strand === strand.name ? filter(rows, inShare(share.by, share.of)) : rows,

@@ -48,6 +48,18 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
         ),
       );
   });
+  file.roles.key
+    .filter((name) => OWN.some((own) => own === name))
+    .forEach((name) =>
+      report(
+        problem(
+          "reserved_name",
+          `The key column "${name}" has a name that every prediction table has for something else.`,
+          "Give it another name in a rename step.",
+          { path: [...path, "table"] },
+        ),
+      ),
+    );
   delivery.columns.forEach((name, position) => {
     const state = main.get(name);
     const written = new Set<string>([

@@ -4,31 +4,16 @@ import { parseExpression } from "../expression/parse";
 import { suggestion } from "../nearest";
 import type { PipelineFile, StrandFile } from "../pipeline/schema";
 import { parseTableName, writeTableName } from "../pipeline/table-name";
-import { located, problem, type Problem } from "../problem";
+import { located, problem, warning, type Problem } from "../problem";
 import type { TableReference } from "../relation/relation";
 import { stepKind } from "../steps";
-import {
-  HIDDEN_COLUMNS,
-  type BoundStep,
-  type CheckContext,
-  type ColumnSet,
-  type ColumnState,
-} from "../steps/step";
+import { freeName, HIDDEN_PREFIX, isHidden } from "../sql/hidden";
+import { isUsableIdentifier } from "../sql/quote";
+import type { BoundStep, CheckContext, ColumnSet, ColumnState } from "../steps/step";
 import { findTable, type Catalog } from "./catalog";
 import type { CheckedStep, CheckedStrand } from "./plan";
 
 type Path = readonly (string | number)[];
-
-/** Names that Ravlen's own columns of a training frame carry. */
-export const RESERVED_COLUMNS: readonly string[] = [
-  ...HIDDEN_COLUMNS,
-  "ravlen_target",
-  "ravlen_weight",
-  "ravlen_moment",
-  "ravlen_log_odds",
-  "ravlen_digest",
-  "ravlen_fence",
-];
 
 /** Parses every expression once and remembers it. */
 export class Expressions {
@@ -131,7 +116,7 @@ export interface StrandChecks {
 export function checkStrand(strand: StrandFile, checks: StrandChecks): CheckedStrand {
   const index = checks.file.strands.indexOf(strand);
   const path: Path = ["strands", index];
-  const { from, start } = strandStart(strand, path, checks);
+  const { from, start, renamed } = strandStart(strand, path, checks);
   const steps: CheckedStep[] = [];
   let columns = start;
   for (const [position, raw] of strand.steps.entries()) {
@@ -149,6 +134,16 @@ export function checkStrand(strand: StrandFile, checks: StrandChecks): CheckedSt
         ),
       );
     }
+    for (const name of shape.output.keys())
+      if (isHidden(name) && !columns.has(name))
+        checks.report(
+          problem(
+            "reserved_name",
+            `"${name}" begins with ${HIDDEN_PREFIX}, as names of Ravlen's own columns do.`,
+            "Choose another name.",
+            { path: [...stepPath, "do"], step: bound.name },
+          ),
+        );
     steps.push({ step: bound, shape, input: columns });
     columns = shape.output;
   }
@@ -156,6 +151,7 @@ export function checkStrand(strand: StrandFile, checks: StrandChecks): CheckedSt
     name: strand.name,
     from,
     start,
+    ...(renamed ? { renamed } : {}),
     steps,
     output: columns,
     ...(strand.note === undefined ? {} : { note: strand.note }),
@@ -166,7 +162,7 @@ function strandStart(
   strand: StrandFile,
   path: Path,
   checks: StrandChecks,
-): { from: CheckedStrand["from"]; start: ColumnSet } {
+): Pick<CheckedStrand, "from" | "start" | "renamed"> {
   const fromPath = [...path, "from"];
   if (typeof strand.from === "object" && "strand" in strand.from) {
     const other = checks.done.get(strand.from.strand);
@@ -210,33 +206,38 @@ function strandStart(
     );
     return { from: { kind: "table", source: source ?? { schema: "?", table: "?" } }, start: new Map() };
   }
+  const renamed = renamedColumns(known.columns.map((each) => each.name));
+  if (renamed.size > 0)
+    checks.report(
+      warning(
+        "renamed_column",
+        `Names that begin with ${HIDDEN_PREFIX} are Ravlen's own, so in this pipeline ${[...renamed].map(([name, own]) => `"${own}" of ${writeTableName(known)} is called "${name}"`).join(", ")}.`,
+        undefined,
+        { path: fromPath },
+      ),
+    );
+  const called = new Map([...renamed].map(([name, own]) => [own, name]));
   const start = new Map(
     known.columns.map((each): [string, ColumnState] => {
       const full = `${writeTableName(known)}.${each.name}`;
-      if (RESERVED_COLUMNS.includes(each.name)) {
-        checks.report(
-          problem(
-            "reserved_name",
-            `The column "${each.name}" of ${writeTableName(known)} has a name that Ravlen uses itself.`,
-            "Read the table through a view that renames it.",
-            { path: fromPath },
-          ),
-        );
-      }
-      return [
-        each.name,
-        {
-          name: each.name,
-          type: each.type,
-          nullable: each.nullable,
-          identity: full,
-          sources: [full],
-          parents: [],
-        },
-      ];
+      const name = called.get(each.name) ?? each.name;
+      const state = { name, type: each.type, nullable: each.nullable };
+      return [name, { ...state, identity: full, sources: [full], parents: [] }];
     }),
   );
-  return { from: { kind: "table", source }, start };
+  return { from: { kind: "table", source }, start, ...(renamed.size > 0 ? { renamed } : {}) };
+}
+
+/** Columns of a source whose names are ours: what they are called in a pipeline, and their own names. */
+function renamedColumns(names: readonly string[]): ReadonlyMap<string, string> {
+  const found = new Map<string, string>();
+  for (const own of names.filter(isHidden)) {
+    // Cut by code points, so that the name stays one that a column can have.
+    let short = own;
+    while (!isUsableIdentifier(`source_${short}_99`)) short = [...short].slice(0, -1).join("");
+    found.set(freeName(`source_${short}`, [...names, ...found.keys()]), own);
+  }
+  return found;
 }
 
 function stepContext(
@@ -293,11 +294,6 @@ function stepContext(
       ),
     target: checks.file.roles.target,
     written: (name, checked, from) => {
-      if (RESERVED_COLUMNS.includes(name))
-        report(
-          problem("reserved_name", `"${name}" is a name that Ravlen uses itself.`, "Choose another name."),
-          ["columns"],
-        );
       return {
         name,
         type: checked.type,

@@ -15,6 +15,7 @@ import { checkDeliveries } from "./check-deliveries";
 import { checkHoldout } from "./check-holdout";
 import { checkedExpression, checkStrand, Expressions, orderStrands } from "./check-strands";
 import type { CheckedPlan, CheckedStrand, SourceUse } from "./plan";
+import { sourceColumn } from "./stand-in";
 
 /** What a look at a pipeline gave: everything that is wrong, and as much of a plan as there is. */
 export interface Survey {
@@ -262,10 +263,12 @@ function usedSources(strands: readonly CheckedStrand[], catalog: Catalog): reado
     const table = findTable(catalog, strand.from.source);
     if (!table) continue;
     const read = new Set<string>(
-      strand.steps.flatMap((each) => [
-        ...each.shape.reads,
-        ...[...each.shape.output.values()].map((state) => state.name),
-      ]),
+      strand.steps
+        .flatMap((each) => [
+          ...each.shape.reads,
+          ...[...each.shape.output.values()].map((state) => state.name),
+        ])
+        .map((name) => sourceColumn(strand, name)),
     );
     const columns = table.columns.filter((each) => strand.steps.length === 0 || read.has(each.name));
     const key = canonicalJson([table.schema, table.table]);

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { allOf, binary, cast, column, integer, text, type Expression } from "../expression/ast";
 import type { Delivery } from "../pipeline/operating-schema";
 import { parseTableName } from "../pipeline/table-name";
@@ -5,9 +6,9 @@ import { project, outputColumns, table, type Relation, type TableReference } fro
 import type { CheckedPlan } from "./plan";
 
 /** Hidden column of staged rows: to which of a delivery's tables each goes. */
-export const ROUTE_COLUMN = "ravlen_route";
+export const ROUTE_COLUMN = hidden("route");
 /** Hidden column of rows that are looked up in the tables they may be in already. */
-const KNOWN_COLUMN = "ravlen_known";
+const KNOWN_COLUMN = hidden("known");
 
 /** Tables of a delivery: the routes' in their order, and last the one for rows that no route takes. */
 export const tablesOf = (delivery: Delivery): readonly TableReference[] =>

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { allOf, call, cast, column, double, isNotNull, NULL, when, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import {
@@ -371,15 +372,18 @@ export function failingCheck(
   );
 }
 
+/** How many rows a key names, in the answer to {@link repeatedKeys}. */
+export const KEY_ROWS = hidden("rows");
+
 /** Rows of the frame whose key occurs more than once, or is missing: (key..., rows). */
 export function repeatedKeys(plan: CheckedPlan, frame: TableReference): Relation {
   const { key } = plan.file.roles;
   const rows = table(frame, key);
   const counted = aggregateRows(rows, key, [
-    { name: "ravlen_rows", expression: { ...call("count"), star: true } },
+    { name: KEY_ROWS, expression: { ...call("count"), star: true } },
   ]);
   const unique = allOf([
-    binary(column("ravlen_rows"), "=", integer(1)),
+    binary(column(KEY_ROWS), "=", integer(1)),
     ...key.map((name) => isNotNull(column(name))),
   ]);
   return filter(counted, { kind: "not", operand: unique });

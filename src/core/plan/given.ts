@@ -1,10 +1,11 @@
+import { hidden } from "../sql/hidden";
 import { inputsOf, type Relation } from "../relation/relation";
 import { quoteIdentifier } from "../sql/quote";
 import type { ValueType } from "../value-type";
 import type { CheckedPlan } from "./plan";
 
 /** Rows that a question is given with it, as its statement names them. */
-export const GIVEN = "ravlen_given";
+export const GIVEN = hidden("given");
 
 /** A value that a question about one row is given: a column as it is before the first step that learns. */
 export interface GivenParameter {
@@ -32,5 +33,5 @@ export function withGiven(parameters: readonly GivenParameter[], inner: string, 
   const given = parameters
     .map((each, index) => `$${index + 1}${cast ? `::${each.type}` : ""} AS ${quoteIdentifier(each.name)}`)
     .join(", ");
-  return `WITH ${quoteIdentifier(GIVEN)} AS (SELECT ${given === "" ? "1 AS ravlen_none" : given})\nSELECT * FROM (\n${inner}\n) AS answer`;
+  return `WITH ${quoteIdentifier(GIVEN)} AS (SELECT ${given === "" ? `1 AS ${hidden("none")}` : given})\nSELECT * FROM (\n${inner}\n) AS answer`;
 }

@@ -1,3 +1,4 @@
+import { freeName, hidden } from "../sql/hidden";
 import { binary, cast, column, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import type { ParsedPipeline } from "../pipeline/parse";
@@ -17,7 +18,7 @@ import {
 import { PlanBuilder, readsOf } from "./build";
 import type { CheckedPlan, SourceUse } from "./plan";
 import { PREDICTION_COLUMN } from "./score";
-import type { ContractColumn, StandIn } from "./stand-in";
+import { sourceColumn, type ContractColumn, type StandIn } from "./stand-in";
 
 /** Rows that are scored once, because somebody wants to know. */
 export interface OnDemand {
@@ -100,7 +101,7 @@ function descentOf(plan: CheckedPlan, names: readonly string[]): readonly string
   const rows = new PlanBuilder({ ...plan, standIn: { source, columns: new Map() } }).main({ learned: {} });
   const reads = readsOf(prune(filter(rows, plan.score), new Set([...names, ...columnsOf(plan.score)])));
   const used = [...reads.values()].find((each) => each.schema === "" && each.table === "")?.columns;
-  return [...plan.main.start.keys()].filter((name) => used?.has(name));
+  return [...plan.main.start.keys()].filter((name) => used?.has(sourceColumn(plan.main, name)));
 }
 
 /**
@@ -118,7 +119,8 @@ export function onDemandContract(plan: CheckedPlan, declared: ReadonlyMap<string
   const answer = descentOf(plan, [...roles.key, ...columnsOf(plan.target)]);
   const contractOf = (name: string): ContractColumn => {
     const type = plan.main.start.get(name)?.type ?? "other";
-    return { name, type, declared: declared.get(name) ?? type };
+    const own = sourceColumn(plan.main, name);
+    return { name: own, type, declared: declared.get(own) ?? type };
   };
   return {
     needed: needed.map(contractOf),
@@ -138,7 +140,7 @@ export function readsWhatIsAbsent(relation: Relation, { source, columns }: Stand
 }
 
 /** Hidden name of the answer, while the rows are scored. */
-export const ANSWER = "ravlen_answer";
+export const ANSWER = hidden("answer");
 
 /** Columns that say how predictions turned out, where the answers are known. */
 export interface AnswerNames {
@@ -149,15 +151,8 @@ export interface AnswerNames {
 
 /** The names of those columns; numbered when the user's own columns are called so. */
 export function answerNames(plan: CheckedPlan): AnswerNames {
-  const taken = new Set([...plan.file.roles.key, ...plan.file.delivery.flatMap((each) => each.columns)]);
-  const free = (name: string): string => {
-    let [found, number] = [name, 2];
-    while (taken.has(found)) {
-      found = `${name}_${number}`;
-      number += 1;
-    }
-    return found;
-  };
+  const taken = [...plan.file.roles.key, ...plan.file.delivery.flatMap((each) => each.columns)];
+  const free = (name: string): string => freeName(name, taken);
   return {
     answer: free("answer"),
     verdict: free(plan.file.roles.target.kind === "number" ? "error" : "correct"),

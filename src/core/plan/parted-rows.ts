@@ -8,6 +8,7 @@ import {
   type NamedExpression,
   type Relation,
 } from "../relation/relation";
+import { freeName } from "../sql/hidden";
 import { DRAW_COLUMN, HIDDEN_COLUMNS, PART_COLUMN } from "../steps/step";
 import { PlanBuilder, type LearnedValues } from "./build";
 import type { CheckedPlan } from "./plan";
@@ -20,16 +21,6 @@ const PART_NAMES: readonly (readonly [number, string])[] = [
   [BLIND_PART, "blind"],
 ];
 const OUTSIDE = "not in training";
-
-/** A name for the column with the part that no other column has. */
-function partName(taken: readonly string[]): string {
-  let [found, number] = ["part", 2];
-  while (taken.includes(found)) {
-    found = `part_${number}`;
-    number += 1;
-  }
-  return found;
-}
 
 /**
  * All rows of the main strand after some steps, with the part that each is in as the last column. Training rows have the values
@@ -57,5 +48,5 @@ export function partedRows(plan: CheckedPlan, learned: LearnedValues, after: num
     otherwise: text(OUTSIDE),
   };
   const items = names.map((name): NamedExpression => ({ name, expression: column(name) }));
-  return project(made, [...items, { name: partName(names), expression: part }]);
+  return project(made, [...items, { name: freeName("part", names), expression: part }]);
 }

@@ -21,6 +21,8 @@ export interface CheckedStrand {
     | { readonly kind: "strand"; readonly name: string };
   /** Columns before the first step. */
   readonly start: ColumnSet;
+  /** Columns of the source that have another name here: the name here, and their own. */
+  readonly renamed?: ReadonlyMap<string, string>;
   readonly steps: readonly CheckedStep[];
   readonly output: ColumnSet;
 }

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { column } from "../expression/ast";
 import type { Model } from "../learn/model";
 import { scoringPieces } from "../learn/pieces";
@@ -13,7 +14,7 @@ import {
 import { predicted } from "./score";
 
 /** Hidden column that tells the rows of a scratch table apart. */
-export const PLACE_COLUMN = "ravlen_place";
+export const PLACE_COLUMN = hidden("place");
 
 /** Statements that score the rows of a table with a model too large for one. */
 export interface PieceRelations {

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { allOf, binary, cast, column, double, integer, NULL, text, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import { columnsRead, type Model } from "../learn/model";
@@ -39,12 +40,14 @@ export const PREDICTION_COLUMN = "prediction";
 export const REASONS_COLUMN = "reasons";
 
 /** Hidden name of one number of a prediction. */
-export const outputColumn = (index: number): string => `ravlen_output_${index}`;
+export const outputColumn = (index: number): string => hidden(`output_${index}`);
+/** Whether a column is one of them. */
+export const isOutputColumn = (name: string): boolean => name.startsWith(hidden("output_"));
 
 /** Name of the column with the probability of a class, in prediction tables. */
 const classColumn = (name: string, index: number): string => indicatorName(PROBABILITY_COLUMN, name, index);
 
-/** Rows with the numbers of their prediction: the kept columns, then ravlen_output_0 and so on. */
+/** Rows with the numbers of their prediction: the kept columns, then those of the outputs. */
 export function predicted(rows: Relation, kept: readonly string[], program: ScoringProgram): Relation {
   const made = new Set(program.stages.flat().map((each) => each.name));
   const read = [...program.stages.flat().map((each) => each.expression), ...program.outputs]
@@ -287,7 +290,7 @@ export function judgedRelation(
   const kept = outputColumns(plain);
   const scored = predicted(plain, kept, scoringProgram(model, column));
   const place = (name: string): number =>
-    key.includes(name) || name === TARGET_COLUMN ? 0 : name.startsWith("ravlen_output_") ? 1 : 2;
+    key.includes(name) || name === TARGET_COLUMN ? 0 : isOutputColumn(name) ? 1 : 2;
   return project(
     scored,
     [...outputColumns(scored)]

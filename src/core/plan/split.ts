@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { binary, call, cast, column, double, integer, text, when, type Expression } from "../expression/ast";
 import { digestOf, fractionOf, SEPARATOR } from "../expression/digest";
 import { md5 } from "../hash";
@@ -28,9 +29,9 @@ const digest = (seed: string | number, names: readonly string[]): Expression =>
   );
 
 /** The digest that {@link withSplit} computes once a row; it goes no further. */
-const DIGEST = "ravlen_digest";
+const DIGEST = hidden("digest");
 /** The row's place among the rows of its class, in [0, 1); for stratified holdouts. */
-const PLACE = "ravlen_place";
+const PLACE = hidden("place");
 
 /** How rows are put into folds when the file does not say: as the holdout is. */
 export function foldsOf(file: PipelineFile): NonNullable<PipelineFile["folds"]> {

@@ -19,15 +19,37 @@ export interface ContractColumn {
   readonly declared: string;
 }
 
+/** The name that a column has in the table that a strand begins with. */
+export const sourceColumn = ({ renamed }: Pick<CheckedStrand, "renamed">, name: string): string =>
+  renamed?.get(name) ?? name;
+
+/** The rows of the table that a strand begins with, under the names that its columns have in the strand. */
+export function startRows(strand: CheckedStrand, source: TableReference): Relation {
+  const names = [...strand.start.keys()];
+  const rows = table(
+    source,
+    names.map((name) => sourceColumn(strand, name)),
+  );
+  if (!strand.renamed) return rows;
+  return project(
+    rows,
+    names.map((name) => ({ name, expression: column(sourceColumn(strand, name)) })),
+  );
+}
+
 /** Rows of another table as the main strand's beginning: with every column of it, in the type that the steps expect. */
 export function standInRows(strand: CheckedStrand, { source, columns }: StandIn): Relation {
   const names = [...strand.start.keys()];
-  const rows = table(source, names);
+  const owns = names.map((name) => sourceColumn(strand, name));
   return project(
-    rows,
-    names.map((name) => ({
+    table(source, owns),
+    names.map((name, place) => ({
       name,
-      expression: asExpected(name, columns.get(name), strand.start.get(name)?.type ?? "other"),
+      expression: asExpected(
+        owns[place]!,
+        columns.get(owns[place]!),
+        strand.start.get(name)?.type ?? "other",
+      ),
     })),
   );
 }

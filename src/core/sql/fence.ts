@@ -1,3 +1,5 @@
+import { hidden } from "./hidden";
+
 /**
  * A further column of a sub-select that makes PostgreSQL compute the others once a row, whatever reads them above.
  *
@@ -6,4 +8,4 @@
  * in name only, costs nothing, and may run in parallel workers; OFFSET 0 would also keep the sub-select apart, but keeps
  * PostgreSQL 15 from aggregating in parallel above it.
  */
-export const FENCE = 'pg_is_in_recovery() AS "ravlen_fence"';
+export const FENCE = `pg_is_in_recovery() AS "${hidden("fence")}"`;

@@ -50,7 +50,7 @@ const learnedSchema = z.object({
 const target = (current: Settings, name: string): string => (current.keep ? `${name}_vs_own` : name);
 
 function measures(current: Settings): readonly NamedExpression[] {
-  return current.columns.flatMap((name): NamedExpression[] => {
+  return current.columns.flatMap((name, place): NamedExpression[] => {
     const value = asDouble(column(name));
     const quantile = (share: number): Expression => ({
       ...call("percentile_cont", double(share)),
@@ -64,9 +64,9 @@ function measures(current: Settings): readonly NamedExpression[] {
           ? binary(quantile(0.75), "-", quantile(0.25))
           : call("max", double(1));
     return [
-      { name: `n:${name}`, expression: call("count", value) },
-      { name: `c:${name}`, expression: centre },
-      { name: `s:${name}`, expression: spread },
+      { name: `n${place}`, expression: call("count", value) },
+      { name: `c${place}`, expression: centre },
+      { name: `s${place}`, expression: spread },
     ];
   });
 }
@@ -157,20 +157,20 @@ export const baselineStep: StepKind = defineStep({
     ],
     decode: (current, [[all = {}] = [], entities = []]) => {
       const found = withinLimit(entities, current.entity.join(", "), current.name ?? "baseline");
-      const read = (row: Readonly<Record<string, unknown>>, name: string) => ({
-        centre: numberOrNull(row[`c:${name}`]),
-        spread: numberOrNull(row[`s:${name}`]),
+      const read = (row: Readonly<Record<string, unknown>>, place: number) => ({
+        centre: numberOrNull(row[`c${place}`]),
+        spread: numberOrNull(row[`s${place}`]),
       });
       return {
         columns: Object.fromEntries(
-          current.columns.map((name) => [
+          current.columns.map((name, place) => [
             name,
             {
-              overall: read(all, name),
+              overall: read(all, place),
               entities: Object.fromEntries(
                 found
-                  .filter((row) => row[GROUP] !== null && Number(row[`n:${name}`]) >= current.least_rows)
-                  .map((row) => [String(row[GROUP]), read(row, name)]),
+                  .filter((row) => row[GROUP] !== null && Number(row[`n${place}`]) >= current.least_rows)
+                  .map((row) => [String(row[GROUP]), read(row, place)]),
               ),
             },
           ]),

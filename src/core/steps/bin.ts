@@ -85,15 +85,15 @@ export const binStep: StepKind = defineStep({
     schema: learnedSchema,
     questions: (current) => [
       {
-        measures: current.columns.flatMap((name): NamedExpression[] => {
+        measures: current.columns.flatMap((name, place): NamedExpression[] => {
           const value = asDouble(column(name));
           if (!("quantiles" in current.at))
             return [
-              { name: `l:${name}`, expression: call("min", value) },
-              { name: `h:${name}`, expression: call("max", value) },
+              { name: `l${place}`, expression: call("min", value) },
+              { name: `h${place}`, expression: call("max", value) },
             ];
           return shares(current.at.quantiles).map((share, index) => ({
-            name: `q${index}:${name}`,
+            name: `q${index}_${place}`,
             expression: { ...call("percentile_cont", double(share)), withinGroup: value },
           }));
         }),
@@ -101,15 +101,15 @@ export const binStep: StepKind = defineStep({
     ],
     decode: (current, [[row = {}] = []]) => ({
       columns: Object.fromEntries(
-        current.columns.map((name) => {
+        current.columns.map((name, place) => {
           if ("quantiles" in current.at) {
             const found = shares(current.at.quantiles).flatMap(
-              (_, index) => numberOrNull(row[`q${index}:${name}`]) ?? [],
+              (_, index) => numberOrNull(row[`q${index}_${place}`]) ?? [],
             );
             // Many equal values make equal quantiles; a bin between two equal edges would be empty.
             return [name, [...new Set(found)]];
           }
-          const [low, high] = [numberOrNull(row[`l:${name}`]), numberOrNull(row[`h:${name}`])];
+          const [low, high] = [numberOrNull(row[`l${place}`]), numberOrNull(row[`h${place}`])];
           if (low === null || high === null || low === high || !("equal_width" in current.at))
             return [name, []];
           return [name, shares(current.at.equal_width).map((share) => low + share * (high - low))];

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { formatNumber } from "../format/numbers";
 import { call, column, isNotNull, type Expression } from "../expression/ast";
 import { problem, ProblemError } from "../problem";
@@ -8,7 +9,8 @@ import type { LearnAnswer, LearnQuestion } from "./step";
 /** More categories than this are an identifier or free text, and no category. */
 export const MOST_CATEGORIES = 100_000;
 
-export const GROUP = "category";
+/** The column with the category, in the answers of such questions. */
+export const GROUP = hidden("category");
 
 /** Measures for each category of a column among training rows; missing values are no category. */
 export function categoryQuestion(

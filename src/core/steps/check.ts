@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { z } from "zod";
 import {
   binary,
@@ -197,8 +198,8 @@ function breaking(current: Settings, input: Relation, context: ApplyContext): Re
   }
   if (current.unique)
     return filter(
-      aggregateRows(input, current.unique, [{ name: "ravlen_rows", expression: countRows }]),
-      binary(column("ravlen_rows"), ">", integer(1)),
+      aggregateRows(input, current.unique, [{ name: hidden("rows"), expression: countRows }]),
+      binary(column(hidden("rows")), ">", integer(1)),
     );
   if (current.range)
     return keepColumns(filter(input, outsideOf(column(current.range.column), current.range)), [
@@ -214,7 +215,7 @@ function breaking(current: Settings, input: Relation, context: ApplyContext): Re
   if (current.found_in) {
     const { column: name, strand, there = name } = current.found_in;
     const others = withColumns(aggregateRows(context.strand(strand), [there], []), [
-      { name: "ravlen_found", expression: integer(1) },
+      { name: hidden("found"), expression: integer(1) },
     ]);
     const joined: Relation = {
       kind: "join",
@@ -222,18 +223,18 @@ function breaking(current: Settings, input: Relation, context: ApplyContext): Re
       left: filter(input, isNotNull(column(name))),
       right: others,
       on: [{ left: name, right: there }],
-      take: [{ from: "ravlen_found", name: "ravlen_found" }],
+      take: [{ from: hidden("found"), name: hidden("found") }],
     };
-    return keepColumns(filter(joined, isNull(column("ravlen_found"))), [name]);
+    return keepColumns(filter(joined, isNull(column(hidden("found")))), [name]);
   }
   if (current.rows) {
     const { least = 0, most } = current.rows;
     const wrong = [
-      binary(column("ravlen_rows"), "<", double(least)),
-      ...(most === undefined ? [] : [binary(column("ravlen_rows"), ">", double(most))]),
+      binary(column(hidden("rows")), "<", double(least)),
+      ...(most === undefined ? [] : [binary(column(hidden("rows")), ">", double(most))]),
     ];
     return counted(
-      { name: "ravlen_rows", expression: countRows },
+      { name: hidden("rows"), expression: countRows },
       wrong.reduce((left, right) => binary(left, "or", right)),
     );
   }

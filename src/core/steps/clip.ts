@@ -72,23 +72,23 @@ export const clipStep: StepKind = defineStep({
     schema: learnedSchema,
     questions: (current) => [
       {
-        measures: current.columns.flatMap((name) => {
+        measures: current.columns.flatMap((name, place) => {
           const quantile = (each: Settings["low"]): Expression =>
             isLearned(each)
               ? { ...call("percentile_cont", double(each.quantile)), withinGroup: asDouble(column(name)) }
               : call("min", typedNull("double precision"));
           return [
-            { name: `l:${name}`, expression: quantile(current.low) },
-            { name: `h:${name}`, expression: quantile(current.high) },
+            { name: `l${place}`, expression: quantile(current.low) },
+            { name: `h${place}`, expression: quantile(current.high) },
           ];
         }),
       },
     ],
     decode: (current, [[row = {}] = []]) => ({
       columns: Object.fromEntries(
-        current.columns.map((name) => [
+        current.columns.map((name, place) => [
           name,
-          { low: numberOrNull(row[`l:${name}`]), high: numberOrNull(row[`h:${name}`]) },
+          { low: numberOrNull(row[`l${place}`]), high: numberOrNull(row[`h${place}`]) },
         ]),
       ),
     }),

@@ -1,10 +1,11 @@
+import { hidden } from "../sql/hidden";
 import { z } from "zod";
 import { binary, call, column, integer, type Expression, type Order } from "../expression/ast";
 import { filter, keepColumns, outputColumns, withColumns } from "../relation/relation";
 import { columnNames, existing, orderColumns, orderOf, orderSetting } from "./shared";
 import { defineStep, listNames, stepCommon, tieBreak, type StepKind } from "./step";
 
-const RANK = "ravlen_rank";
+const RANK = hidden("rank");
 
 /** Keeps one row of those that agree in some columns. Rows that tie in the order too are told apart by all their values, so the choice is the same every time. */
 export const deduplicateStep: StepKind = defineStep({

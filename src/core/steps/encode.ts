@@ -107,8 +107,8 @@ export const encodeStep: StepKind = defineStep({
     schema: learnedSchema,
     questions: (current) => [
       {
-        measures: current.columns.map((name) => ({
-          name: `l:${name}`,
+        measures: current.columns.map((name, place) => ({
+          name: `l${place}`,
           expression: {
             ...call("array_agg", cast(column(name), "text")),
             distinct: true,
@@ -119,8 +119,8 @@ export const encodeStep: StepKind = defineStep({
     ],
     decode: (current, [[row = {}] = []]) => ({
       levels: Object.fromEntries(
-        current.columns.map((name) => {
-          const levels = [...((row[`l:${name}`] ?? []) as string[])].sort();
+        current.columns.map((name, place) => {
+          const levels = [...((row[`l${place}`] ?? []) as string[])].sort();
           if (levels.length > current.most_levels) {
             throw new ProblemError(
               problem(

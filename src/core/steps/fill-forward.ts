@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { binary, call, column, isNotNull, when, type Expression } from "../expression/ast";
 import { withColumns, type Relation } from "../relation/relation";
 import { checkPast } from "./past";
@@ -9,9 +10,10 @@ interface Forward {
   readonly by?: readonly string[] | undefined;
 }
 
-/** Before the name of a column: the value carried forward to a row. */
-export const FORWARD_VALUE = "ravlen_forward_value_";
-const FORWARD_RUN = "ravlen_forward_run_";
+/** By the place of a column among those filled: the value carried forward to a row, and the run that the row is in. */
+export const forwardValue = (place: number): string => hidden(`forward_value_${place}`);
+const forwardRun = (place: number): string => hidden(`forward_run_${place}`);
+export const isForward = (name: string): boolean => name.startsWith(hidden("forward_"));
 
 /** The columns that say what comes before what, checked. */
 export function forwardColumns(forward: Forward, context: CheckContext): readonly ColumnState[] {
@@ -32,8 +34,8 @@ export function carried(
   types: ColumnSet,
 ): Relation {
   const by = (forward.by ?? []).map((name) => column(name));
-  const runs = names.map((name) => ({
-    name: `${FORWARD_RUN}${name}`,
+  const runs = names.map((name, place) => ({
+    name: forwardRun(place),
     // Rows without a moment come last in the order and must not receive anything.
     expression: when(
       isNotNull(column(forward.order)),
@@ -46,17 +48,17 @@ export function carried(
       { kind: "literal", type: "number", text: "-1" },
     ) as Expression,
   }));
-  const values = names.map((name) => ({
-    name: `${FORWARD_VALUE}${name}`,
+  const values = names.map((name, place) => ({
+    name: forwardValue(place),
     expression: {
       kind: "case",
       branches: [
         {
-          when: binary(column(`${FORWARD_RUN}${name}`), ">", { kind: "literal", type: "number", text: "0" }),
+          when: binary(column(forwardRun(place)), ">", { kind: "literal", type: "number", text: "0" }),
           then: {
             kind: "window",
             call: largestOf(column(name), types.get(name)?.type),
-            by: [...by, column(`${FORWARD_RUN}${name}`)],
+            by: [...by, column(forwardRun(place))],
             order: [],
           },
         },

@@ -16,7 +16,7 @@ import { outputColumns, withColumns, type NamedExpression, type Relation } from 
 import { isNumber, type ValueType } from "../value-type";
 import { GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
 import { entityText } from "./entity";
-import { carried, FORWARD_VALUE, forwardColumns } from "./fill-forward";
+import { carried, forwardValue, isForward, forwardColumns } from "./fill-forward";
 import {
   asDouble,
   checkNewName,
@@ -161,9 +161,9 @@ function measure(current: Settings, name: string): Expression {
 }
 
 function decode(current: Settings, [[all = {}] = [], groups = []]: readonly LearnAnswer[]): Learned {
-  const read = (row: Readonly<Record<string, unknown>>, name: string): number | string | null =>
-    (row[`v:${name}`] ?? null) as number | string | null;
-  const values = Object.fromEntries(current.columns.map((name) => [name, read(all, name)]));
+  const read = (row: Readonly<Record<string, unknown>>, place: number): number | string | null =>
+    (row[`v${place}`] ?? null) as number | string | null;
+  const values = Object.fromEntries(current.columns.map((name, place) => [name, read(all, place)]));
   if (!current.by) return { values };
   const known = withinLimit(groups, current.by.join(", "), current.name ?? "fill").filter(
     (row) => row[GROUP] !== null,
@@ -171,9 +171,9 @@ function decode(current: Settings, [[all = {}] = [], groups = []]: readonly Lear
   return {
     values,
     groups: Object.fromEntries(
-      current.columns.map((name) => [
+      current.columns.map((name, place) => [
         name,
-        Object.fromEntries(known.map((row) => [String(row[GROUP]), read(row, name)])),
+        Object.fromEntries(known.map((row) => [String(row[GROUP]), read(row, place)])),
       ]),
     ),
   };
@@ -253,8 +253,8 @@ export const fillStep: StepKind = defineStep({
     when: isLearned,
     schema: learnedSchema,
     questions: (current): readonly LearnQuestion[] => {
-      const measures = current.columns.map((name): NamedExpression => ({
-        name: `v:${name}`,
+      const measures = current.columns.map((name, place): NamedExpression => ({
+        name: `v${place}`,
         expression: measure(current, name),
       }));
       if (!current.by) return [{ measures }];
@@ -275,10 +275,10 @@ export const fillStep: StepKind = defineStep({
     const forward =
       typeof current.with === "object" && "forward" in current.with ? current.with.forward : undefined;
     const rows = forward ? carried(input, names, forward, context.input) : input;
-    const changes = names.flatMap((name): NamedExpression[] => {
+    const changes = names.flatMap((name, place): NamedExpression[] => {
       const type = context.input.get(name)?.type ?? "text";
       const own = isNumeric(current) ? asDouble(column(name)) : column(name);
-      const found = forward ? column(`${FORWARD_VALUE}${name}`) : fillValue(current, learned, name, type);
+      const found = forward ? column(forwardValue(place)) : fillValue(current, learned, name, type);
       const filled = { name, expression: found ? call("coalesce", own, found) : own };
       const flag = {
         name: indicatorName(name),
@@ -292,7 +292,7 @@ export const fillStep: StepKind = defineStep({
       kind: "project",
       input: done,
       items: outputColumns(done)
-        .filter((name) => !name.startsWith("ravlen_forward_"))
+        .filter((name) => !isForward(name))
         .map((name) => ({ name, expression: column(name) })),
     };
   },

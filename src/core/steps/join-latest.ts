@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { z } from "zod";
 import { binary, call, cast, column, text, type Expression, type Order } from "../expression/ast";
 import { otherSide } from "../expression/sides";
@@ -32,7 +33,7 @@ const settings = z.strictObject({
 });
 
 /** Until when a row of the other strand is the latest: when the next one of the same key becomes known. */
-const UNTIL = "ravlen_until";
+const UNTIL = hidden("until");
 
 /**
  * The latest row of another strand known at a moment, no later. Each row there is the latest from when it became known

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { z } from "zod";
 import { allOf, binary, call, column, integer, isNotNull, type Expression } from "../expression/ast";
 import { fromOtherSide, otherSide } from "../expression/sides";
@@ -197,5 +198,5 @@ const swapSides = (condition: Expression): Expression =>
     each.kind === "column" ? column(fromOtherSide(each.name) ?? otherSide(each.name)) : each,
   );
 
-const ROW_NUMBER = "ravlen_row";
-const MATCHED = "ravlen_matched";
+const ROW_NUMBER = hidden("row");
+const MATCHED = hidden("matched");

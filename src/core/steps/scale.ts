@@ -78,23 +78,23 @@ export const scaleStep: StepKind = defineStep({
     schema: learnedSchema,
     questions: (current) => [
       {
-        measures: current.columns.flatMap((name) => {
+        measures: current.columns.flatMap((name, place) => {
           const value = cast(column(name), "double precision");
           const [centre, spread] = centreAndSpread(current.method, value);
           return [
-            { name: `c:${name}`, expression: centre },
-            { name: `s:${name}`, expression: spread },
+            { name: `c${place}`, expression: centre },
+            { name: `s${place}`, expression: spread },
           ];
         }),
       },
     ],
     decode: (current, [[row = {}] = []]) => ({
       columns: Object.fromEntries(
-        current.columns.map((name) => [
+        current.columns.map((name, place) => [
           name,
           {
-            centre: (row[`c:${name}`] ?? null) as number | null,
-            spread: (row[`s:${name}`] ?? null) as number | null,
+            centre: (row[`c${place}`] ?? null) as number | null,
+            spread: (row[`s${place}`] ?? null) as number | null,
           },
         ]),
       ),

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { z } from "zod";
 import type { Expression, Order } from "../expression/ast";
 import type { CheckedExpression, ColumnFacts } from "../expression/check";
@@ -17,11 +18,11 @@ export interface ColumnState extends ColumnFacts {
 }
 
 /** Hidden column that says on which side of the holdout a row is. */
-export const PART_COLUMN = "ravlen_part";
+export const PART_COLUMN = hidden("part");
 /** Hidden column with a stable random number per row. */
-export const DRAW_COLUMN = "ravlen_draw";
+export const DRAW_COLUMN = hidden("draw");
 /** Hidden column with the fold of a training row; only there when rows are put into folds. */
-export const FOLD_COLUMN = "ravlen_fold";
+export const FOLD_COLUMN = hidden("fold");
 /** Once rows are split, these travel through every later step. */
 export const HIDDEN_COLUMNS: readonly string[] = [PART_COLUMN, DRAW_COLUMN, FOLD_COLUMN];
 

@@ -13,6 +13,7 @@ import {
 } from "../expression/ast";
 import { problem } from "../problem";
 import { filter, outputColumns, withColumns } from "../relation/relation";
+import { hidden } from "../sql/hidden";
 import { isNumber, type ValueType } from "../value-type";
 import { countAll, GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
 import { asDouble, asText, checkNewName, columnNames, existing } from "./shared";
@@ -54,7 +55,7 @@ const settings = z.strictObject({
     .describe("true: the category stays and the mean becomes a column NAME_mean."),
 });
 
-const FOLD = "fold";
+const FOLD = hidden("step_fold");
 /** Stands for missing values; no text can hold it. */
 const NOTHING = "\u001f";
 

@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { formatNumber } from "../format/numbers";
 import { z } from "zod";
 import { binary, call, column, isNotNull, text, type Expression } from "../expression/ast";
@@ -56,7 +57,7 @@ const learnedSchema = z.object({
 type Learned = z.infer<typeof learnedSchema>;
 
 const TERM = "term";
-const TEXT_NUMBER = "ravlen_text";
+const TEXT_NUMBER = hidden("text");
 const feature = (current: Settings): string => current.into ?? `${current.column}_terms`;
 
 /** Terms with a stop word in them: the word alone, or within a run. */

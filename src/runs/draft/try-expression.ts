@@ -1,3 +1,4 @@
+import { hidden } from "@/core/sql/hidden";
 import { checkExpression } from "@/core/expression/check";
 import type { Expression } from "@/core/expression/ast";
 import { parseExpression } from "@/core/expression/parse";
@@ -21,7 +22,7 @@ export interface Tried {
 }
 
 const ROWS = 6;
-const RESULT = "ravlen_result";
+const RESULT = hidden("result");
 /** An expression that takes longer on a few rows is not worth waiting for while typing. */
 const WAIT_MILLISECONDS = 4000;
 

@@ -5,11 +5,15 @@ import { className, type FeatureRow, type Task } from "@/core/learn/task";
 import { neighboursOf, reasonsFor, type ExplainedRow } from "@/core/explain/reasons";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { problem, ProblemError } from "@/core/problem";
+import { hidden } from "@/core/sql/hidden";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
 import type { ModelRow } from "@/store/models";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { featureRow } from "../training/scored-rows";
 import { columnOf, type JudgedVersion } from "./judged-table";
+
+/** How wrong a row was told, beside the columns that people know. */
+const WRONG = hidden("wrong");
 
 export type RowChoice = "all" | "wrong" | "borderline";
 
@@ -69,7 +73,7 @@ export async function judgedRows(
     ...names.map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`),
     ...judged.outputs.map(quoteIdentifier),
     quoteIdentifier(TARGET_COLUMN),
-    `${wrongSql(judged)} AS "ravlen_wrong"`,
+    `${wrongSql(judged)} AS ${WRONG}`,
   ];
   const rows = await warehouse.read(
     `SELECT ${items.join(", ")} FROM ${judged.table} WHERE ${conditions.join(" AND ")} ORDER BY ${order}, ${judged.key.map(quoteIdentifier).join(", ")} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`,
@@ -92,7 +96,7 @@ export async function judgedRows(
             : task.kind === "binary"
               ? formatNumber(values[0]!)
               : `${className(task, best)} ${formatNumber(values[best]!)}`,
-        wrong: Number(row["ravlen_wrong"]),
+        wrong: Number(row[WRONG]),
         values: Object.fromEntries(names.map((name) => [name, (row[name] ?? null) as string | null])),
       };
     }),

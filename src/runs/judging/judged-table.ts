@@ -5,6 +5,7 @@ import { outputColumn } from "@/core/plan/score";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { problem, ProblemError, unwrap } from "@/core/problem";
+import { isHidden } from "@/core/sql/hidden";
 import { quoteTable } from "@/core/sql/quote";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
@@ -67,7 +68,7 @@ export async function openJudged(context: Context, id: number): Promise<JudgedVe
       (each) =>
         !outputs.includes(each.name) &&
         each.name !== TARGET_COLUMN &&
-        !each.name.startsWith("ravlen_") &&
+        !isHidden(each.name) &&
         !texts.has(each.name),
     ),
   };

@@ -9,6 +9,7 @@ import {
   levelsRelation,
   needsBase,
   numberColumns,
+  KEY_ROWS,
   repeatedKeys,
   sourcesOf,
   textColumns,
@@ -243,7 +244,7 @@ export async function checkKey(shop: Workshop, frame: TableReference): Promise<v
       const examples = rows
         .map(
           (row) =>
-            `${plan.file.roles.key.map((name) => String(row[name] ?? "(missing)")).join(", ")} (${String(row["ravlen_rows"])} rows)`,
+            `${plan.file.roles.key.map((name) => String(row[name] ?? "(missing)")).join(", ")} (${String(row[KEY_ROWS])} rows)`,
         )
         .join("; ");
       throw new ProblemError(

@@ -5,6 +5,7 @@ import { outputsOf, type FeatureRow, type Task } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import type { DeliveredReason } from "@/core/explain/reasons";
 import { outputColumn, REASONS_COLUMN } from "@/core/plan/score";
+import { PLACE_COLUMN } from "@/core/plan/score-pieces";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { copyOut } from "@/warehouse/copy-out";
@@ -114,26 +115,26 @@ export async function scoreHere(
   const { task } = columns;
   const numbered = quoteTable(inputs);
   await session.run(
-    `ALTER TABLE ${numbered} ADD COLUMN ravlen_place bigint GENERATED ALWAYS AS IDENTITY`,
+    `ALTER TABLE ${numbered} ADD COLUMN ${PLACE_COLUMN} bigint GENERATED ALWAYS AS IDENTITY`,
     "number the rows to score",
   );
   const compiled = compileModel(model);
   const names = Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index));
   const place = quoteTable({ schema: outputs.schema, table: `${outputs.table}p` });
   await session.run(
-    `CREATE UNLOGGED TABLE ${place} (ravlen_place bigint, ${names.map((name) => `${quoteIdentifier(name)} double precision`).join(", ")}${explain ? `, ${REASONS_COLUMN} jsonb` : ""})`,
+    `CREATE UNLOGGED TABLE ${place} (${PLACE_COLUMN} bigint, ${names.map((name) => `${quoteIdentifier(name)} double precision`).join(", ")}${explain ? `, ${REASONS_COLUMN} jsonb` : ""})`,
     "a table for predictions",
   );
   const wanted = [...columns.numbers, ...columns.categories].map(quoteIdentifier).join(", ");
   for (let from = 0; ; from += PAGE) {
     const rows = await session.run(
-      `SELECT ravlen_place${wanted === "" ? "" : `, ${wanted}`} FROM ${numbered} WHERE ravlen_place > $1 AND ravlen_place <= $2`,
+      `SELECT ${PLACE_COLUMN}${wanted === "" ? "" : `, ${wanted}`} FROM ${numbered} WHERE ${PLACE_COLUMN} > $1 AND ${PLACE_COLUMN} <= $2`,
       "rows to score here",
       [from, from + PAGE],
     );
     if (rows.length === 0) break;
     session.leave({ streamed: rows.length });
-    const places = rows.map((row) => String(row["ravlen_place"]));
+    const places = rows.map((row) => String(row[PLACE_COLUMN]));
     const features = rows.map((row) => featureRow(row, columns.numbers, columns.categories));
     const predictions = features.map((row) => compiled.predict(valuesOf(row, compiled.columns)));
     const reasons = explain
@@ -148,11 +149,11 @@ export async function scoreHere(
     await breathe();
   }
   await session.run(
-    `CREATE UNLOGGED TABLE ${quoteTable(outputs)} AS SELECT i.*, ${names.map((name) => `p.${quoteIdentifier(name)}`).join(", ")}${explain ? `, p.${REASONS_COLUMN}` : ""} FROM ${numbered} AS i JOIN ${place} AS p USING (ravlen_place)`,
+    `CREATE UNLOGGED TABLE ${quoteTable(outputs)} AS SELECT i.*, ${names.map((name) => `p.${quoteIdentifier(name)}`).join(", ")}${explain ? `, p.${REASONS_COLUMN}` : ""} FROM ${numbered} AS i JOIN ${place} AS p USING (${PLACE_COLUMN})`,
     "rows with their predictions",
   );
   await session.run(
-    `ALTER TABLE ${quoteTable(outputs)} DROP COLUMN ravlen_place`,
+    `ALTER TABLE ${quoteTable(outputs)} DROP COLUMN ${PLACE_COLUMN}`,
     "the numbers are no longer needed",
   );
   await session.run(`DROP TABLE ${place}`, "drop a scratch table");

@@ -1,3 +1,4 @@
+import { hidden } from "../../sql/hidden";
 import { binary, call, cast, column, double, integer, type Expression } from "../../expression/ast";
 import type { NamedExpression } from "../../relation/relation";
 import { NEAR, type NeighbourModel } from "./neighbours";
@@ -8,7 +9,7 @@ export function neighbourStages(
   number: (name: string) => Expression,
 ): { readonly stages: readonly (readonly NamedExpression[])[]; readonly outputs: readonly Expression[] } {
   const scaled = model.numbers.map(({ column: name, centre, spread }, index): NamedExpression => ({
-    name: `ravlen_scaled_${index}`,
+    name: hidden(`scaled_${index}`),
     expression: call(
       "coalesce",
       binary(binary(number(name), "-", double(centre)), "/", double(spread)),
@@ -27,7 +28,7 @@ export function neighbourStages(
     classes: model.classes,
     near: model.weighting === "distance" ? NEAR : undefined,
   };
-  const votes = "ravlen_votes";
+  const votes = hidden("votes");
   const share = (index: number): Expression => call("array_element", column(votes), integer(index));
   const outputs =
     model.classes === 0

@@ -1,3 +1,4 @@
+import { hidden } from "../../sql/hidden";
 import { z } from "zod";
 import { binary, call, cast, column, double, sumOf, type Expression } from "../../expression/ast";
 import type { NamedExpression } from "../../relation/relation";
@@ -51,7 +52,7 @@ export function networkSums(model: NetworkModel, row: FeatureRow): readonly numb
   return values;
 }
 
-const unitName = (depth: number, unit: number): string => `ravlen_unit_${depth}_${unit}`;
+const unitName = (depth: number, unit: number): string => hidden(`unit_${depth}_${unit}`);
 
 /** The layers as SQL: one list of named columns for the scaled inputs and one for each layer. The last holds the sums. */
 export function networkStages(
@@ -59,7 +60,7 @@ export function networkStages(
   number: (name: string) => Expression,
 ): { readonly stages: readonly (readonly NamedExpression[])[]; readonly sums: readonly Expression[] } {
   const inputs = model.numbers.map(({ column: name, centre, spread }, index): NamedExpression => ({
-    name: `ravlen_input_${index}`,
+    name: hidden(`input_${index}`),
     expression: call(
       "coalesce",
       binary(binary(number(name), "-", double(centre)), "/", double(spread)),

@@ -1,9 +1,20 @@
 import { FENCE } from "../../sql/fence";
+import { hidden } from "../../sql/hidden";
 import { quoteIdentifier } from "../../sql/quote";
 import type { Design } from "../linear/design";
 import { predictorSql, printed, shifted } from "./predictor";
 import { FEW_LEVELS } from "./slope-sql";
-import { chunks, MOST_RESULTS, safeExp, TARGET, whereOf, type FrameSource } from "./source";
+import {
+  ANSWER,
+  chunks,
+  LOSS,
+  MOST_RESULTS,
+  safeExp,
+  TARGET,
+  TIMES,
+  whereOf,
+  type FrameSource,
+} from "./source";
 
 export interface ClassStatement {
   readonly sql: string;
@@ -13,8 +24,13 @@ export interface ClassStatement {
   readonly withLoss: boolean;
 }
 
+/** Names beside the user's features: the largest predictor of a row, the sum of exponentials, and by class predictor and residual. */
+const [LARGEST, TOTAL] = [hidden("largest"), hidden("total")];
+const predictorName = (output: number): string => hidden(`eta_${output}`);
+const residualName = (output: number): string => hidden(`residual_${output}`);
+
 /**
- * Rows with their multinomial loss and residuals r1, r2, ... (probability minus 1 in the row's own class), for every class but
+ * Rows with their multinomial loss and residuals (probability minus 1 in the row's own class), for every class but
  * the first, whose predictor is 0. Fenced twice: predictors once a row, then their largest and the sum of exponentials.
  */
 function classResiduals(
@@ -28,21 +44,23 @@ function classResiduals(
     .map((each) => `, ${quoteIdentifier(each)}`)
     .join("");
   const classes = Array.from({ length: outputs }, (_, index) => index + 1);
-  const etas = classes.map(
+  const etas = classes.map(predictorName);
+  const predictors = classes.map(
     (each) =>
-      `${predictorSql(design, coefficients.subarray((each - 1) * size, each * size), source.scaled)} AS e${each}`,
+      `${predictorSql(design, coefficients.subarray((each - 1) * size, each * size), source.scaled)} AS ${predictorName(each)}`,
   );
-  const weight = source.weight === undefined ? "" : ", wt";
-  const first = `SELECT ${TARGET}::integer AS y, ${etas.join(", ")}${source.weight === undefined ? "" : `, ${source.weight} AS wt`}${kept}, ${FENCE} FROM ${source.table}${whereOf(source)}`;
-  const second = `SELECT *, greatest(0::double precision, ${classes.map((each) => `e${each}`).join(", ")}) AS m FROM (${first}) AS predicted`;
-  const third = `SELECT y, m${weight}, ${safeExp("-m")} + ${classes.map((each) => safeExp(`e${each} - m`)).join(" + ")} AS total, ${classes.map((each) => `e${each}`).join(", ")}${kept}, ${FENCE} FROM (${second}) AS largest`;
-  const times = (value: string): string => (source.weight === undefined ? value : `(${value}) * wt`);
-  const own = `CASE y ${classes.map((each) => `WHEN ${each} THEN e${each}`).join(" ")} ELSE 0 END`;
+  const weight = source.weight === undefined ? "" : `, ${TIMES}`;
+  const weighted = source.weight === undefined ? "" : `, ${source.weight} AS ${TIMES}`;
+  const first = `SELECT ${TARGET}::integer AS ${ANSWER}, ${predictors.join(", ")}${weighted}${kept}, ${FENCE} FROM ${source.table}${whereOf(source)}`;
+  const second = `SELECT *, greatest(0::double precision, ${etas.join(", ")}) AS ${LARGEST} FROM (${first}) AS predicted`;
+  const third = `SELECT ${ANSWER}, ${LARGEST}${weight}, ${safeExp(`-${LARGEST}`)} + ${etas.map((eta) => safeExp(`${eta} - ${LARGEST}`)).join(" + ")} AS ${TOTAL}, ${etas.join(", ")}${kept}, ${FENCE} FROM (${second}) AS largest`;
+  const times = (value: string): string => (source.weight === undefined ? value : `(${value}) * ${TIMES}`);
+  const own = `CASE ${ANSWER} ${classes.map((each) => `WHEN ${each} THEN ${predictorName(each)}`).join(" ")} ELSE 0 END`;
   const residuals = classes.map(
     (each) =>
-      `${times(`${safeExp(`e${each} - m`)} / total - CASE WHEN y = ${each} THEN 1 ELSE 0 END`)} AS r${each}`,
+      `${times(`${safeExp(`${predictorName(each)} - ${LARGEST}`)} / ${TOTAL} - CASE WHEN ${ANSWER} = ${each} THEN 1 ELSE 0 END`)} AS ${residualName(each)}`,
   );
-  return `(SELECT ${times(`m + ln(total) - ${own}`)} AS loss${weight}, ${residuals.join(", ")}${kept}, ${FENCE} FROM (${third}) AS totals) AS rows_at`;
+  return `(SELECT ${times(`${LARGEST} + ln(${TOTAL}) - ${own}`)} AS ${LOSS}${weight}, ${residuals.join(", ")}${kept}, ${FENCE} FROM (${third}) AS totals) AS rows_at`;
 }
 
 /** Loss and gradient of the multinomial log loss over the source's rows. `outputs` is the number of classes less one. */
@@ -55,7 +73,7 @@ export function classSlopeSql(
   const rows = classResiduals(source, design, coefficients, outputs);
   const sums: { sql: string; output: number; position: number }[] = [];
   for (let output = 0; output < outputs; output += 1) {
-    const r = `r${output + 1}`;
+    const r = residualName(output + 1);
     sums.push({ sql: `sum(${r})`, output, position: 0 });
     design.numbers.forEach((_, each) =>
       sums.push({
@@ -77,7 +95,7 @@ export function classSlopeSql(
     }
   }
   const statements = chunks(sums, MOST_RESULTS - 2).map((part, index): ClassStatement => ({
-    sql: `SELECT ${source.weight === undefined ? "count(*)::double precision" : "sum(wt)"} AS rows, sum(loss) AS loss, ${part.map((each, place) => `${each.sql} AS s${place}`).join(", ")} FROM ${rows}`,
+    sql: `SELECT ${source.weight === undefined ? "count(*)::double precision" : `sum(${TIMES})`} AS rows, sum(${LOSS}) AS loss, ${part.map((each, place) => `${each.sql} AS s${place}`).join(", ")} FROM ${rows}`,
     places: part.map((each, place) => ({
       result: `s${place}`,
       output: each.output,
@@ -90,7 +108,7 @@ export function classSlopeSql(
       ? []
       : [
           {
-            sql: `SELECT ${quoteIdentifier(category.column)} AS code, ${Array.from({ length: outputs }, (_, output) => `sum(r${output + 1}) AS s${output}`).join(", ")} FROM ${rows} GROUP BY 1`,
+            sql: `SELECT ${quoteIdentifier(category.column)} AS code, ${Array.from({ length: outputs }, (_, output) => `sum(${residualName(output + 1)}) AS s${output}`).join(", ")} FROM ${rows} GROUP BY 1`,
             places: [],
             category: index,
             withLoss: false,

@@ -6,7 +6,17 @@ import { DRAW_COLUMN } from "../../steps/step";
 import { WEIGHT_COLUMN } from "../../plan/frame-columns";
 import type { Design } from "../linear/design";
 import type { LinearLoss } from "../questions";
-import { TARGET, whereOf, type FrameSource } from "./source";
+import {
+  ANSWER,
+  CURVATURE,
+  LOSS,
+  PREDICTOR,
+  RESIDUAL,
+  TARGET,
+  TIMES,
+  whereOf,
+  type FrameSource,
+} from "./source";
 
 const context = { runTime: "1970-01-01T00:00:00Z" };
 /** Centre a column in SQL only where its mean would cost digits. */
@@ -79,13 +89,14 @@ function lossSql(
   design: Design,
 ): { readonly first: string; readonly residual: string; readonly loss: string; readonly curvature: string } {
   // Written with tanh and exp(-|eta|), which can neither overflow nor underflow.
-  const e = "exp(-least(abs(eta), 700::double precision))";
+  const [y, eta] = [ANSWER, PREDICTOR];
+  const e = `exp(-least(abs(${eta}), 700::double precision))`;
   switch (loss) {
     case "logistic":
       return {
         first: TARGET,
-        residual: "0.5::double precision * tanh(0.5::double precision * eta) + 0.5::double precision - y",
-        loss: `greatest(eta, 0::double precision) + ln(1 + ${e}) - y * eta`,
+        residual: `0.5::double precision * tanh(0.5::double precision * ${eta}) + 0.5::double precision - ${y}`,
+        loss: `greatest(${eta}, 0::double precision) + ln(1 + ${e}) - ${y} * ${eta}`,
         curvature: `${e} / ((1 + ${e}) * (1 + ${e}))`,
       };
     case "squared": {
@@ -95,18 +106,18 @@ function lossSql(
           centre === 0 && spread === 1
             ? TARGET
             : `(${TARGET} - ${quoteDouble(centre)}) / ${quoteDouble(spread)}`,
-        residual: "eta - y",
-        loss: "0.5::double precision * (eta - y) * (eta - y)",
+        residual: `${eta} - ${y}`,
+        loss: `0.5::double precision * (${eta} - ${y}) * (${eta} - ${y})`,
         curvature: "1::double precision",
       };
     }
     case "squared_hinge": {
-      const short = "greatest(0::double precision, 1 - y * eta)";
+      const short = `greatest(0::double precision, 1 - ${y} * ${eta})`;
       return {
         first: `2 * ${TARGET} - 1`,
-        residual: `-y * ${short}`,
+        residual: `-${y} * ${short}`,
         loss: `0.5::double precision * ${short} * ${short}`,
-        curvature: `CASE WHEN y * eta < 1 THEN 1 ELSE 0 END::double precision`,
+        curvature: `CASE WHEN ${y} * ${eta} < 1 THEN 1 ELSE 0 END::double precision`,
       };
     }
   }
@@ -127,9 +138,9 @@ export function residualsSql(
   const kept = names.map((each) => `, ${each}`).join("");
   const { weight } = source;
   const sql = lossSql(loss, design);
-  const first = `SELECT ${sql.first} AS y, ${predictorSql(design, coefficients, source.scaled)} AS eta${weight === undefined ? "" : `, ${weight} AS wt`}${kept}, ${FENCE} FROM ${source.table}${whereOf(source)}`;
-  const times = (value: string): string => (weight === undefined ? value : `(${value}) * wt`);
-  return `(SELECT ${times(sql.residual)} AS r, ${times(sql.loss)} AS loss${weight === undefined ? "" : ", wt"}${curved ? `, ${times(sql.curvature)} AS w` : ""}${kept}, ${FENCE} FROM (${first}) AS predicted) AS rows_at`;
+  const first = `SELECT ${sql.first} AS ${ANSWER}, ${predictorSql(design, coefficients, source.scaled)} AS ${PREDICTOR}${weight === undefined ? "" : `, ${weight} AS ${TIMES}`}${kept}, ${FENCE} FROM ${source.table}${whereOf(source)}`;
+  const times = (value: string): string => (weight === undefined ? value : `(${value}) * ${TIMES}`);
+  return `(SELECT ${times(sql.residual)} AS ${RESIDUAL}, ${times(sql.loss)} AS ${LOSS}${weight === undefined ? "" : `, ${TIMES}`}${curved ? `, ${times(sql.curvature)} AS ${CURVATURE}` : ""}${kept}, ${FENCE} FROM (${first}) AS predicted) AS rows_at`;
 }
 
 /** Rows by their margin, rounded to 1/1000 and kept within ±30, with the weight of each answer. */

@@ -3,7 +3,7 @@ import { quoteDouble, quoteIdentifier } from "../../sql/quote";
 import type { Design } from "../linear/design";
 import type { LinearLoss } from "../questions";
 import { offsetOf, printed, residualsSql, shifted } from "./predictor";
-import { chunks, MOST_RESULTS, type FrameSource } from "./source";
+import { chunks, CURVATURE, LOSS, MOST_RESULTS, RESIDUAL, TIMES, type FrameSource } from "./source";
 
 /** Levels of a category up to which their gradients are taken as filtered sums beside the others, in one pass. */
 export const FEW_LEVELS = 32;
@@ -18,7 +18,7 @@ export interface SlopeStatement {
 }
 
 const rowsSql = (source: FrameSource): string =>
-  source.weight === undefined ? "count(*)::double precision" : "sum(wt)";
+  source.weight === undefined ? "count(*)::double precision" : `sum(${TIMES})`;
 
 /** Loss and gradient over the source's rows: one statement, and one more for each category of many levels. */
 export function slopeSql(
@@ -28,18 +28,21 @@ export function slopeSql(
   loss: LinearLoss,
 ): readonly SlopeStatement[] {
   const sums: { sql: string; position: number }[] = design.numbers.map((_, each) => ({
-    sql: `sum(r * (${printed(shifted(design, each + 1, source.scaled))}))`,
+    sql: `sum(${RESIDUAL} * (${printed(shifted(design, each + 1, source.scaled))}))`,
     position: each + 1,
   }));
   for (const category of design.categories) {
     if (category.levels.length > FEW_LEVELS) continue;
     category.positions.forEach((position, code) => {
       if (position >= 0)
-        sums.push({ sql: `sum(r) FILTER (WHERE ${quoteIdentifier(category.column)} = ${code})`, position });
+        sums.push({
+          sql: `sum(${RESIDUAL}) FILTER (WHERE ${quoteIdentifier(category.column)} = ${code})`,
+          position,
+        });
     });
   }
   const rows = residualsSql(source, design, coefficients, loss, false);
-  const head = `SELECT ${rowsSql(source)} AS rows, sum(loss) AS loss, sum(r) AS g0`;
+  const head = `SELECT ${rowsSql(source)} AS rows, sum(${LOSS}) AS loss, sum(${RESIDUAL}) AS g0`;
   const statements = chunks(sums, MOST_RESULTS - 3).map((part, index): SlopeStatement => ({
     sql: `${head}${part.map((each, place) => `, ${each.sql} AS s${place}`).join("")} FROM ${rows}`,
     places: part.map((each, place) => ({ result: `s${place}`, position: each.position })),
@@ -51,7 +54,7 @@ export function slopeSql(
       ? []
       : [
           {
-            sql: `SELECT ${quoteIdentifier(category.column)} AS code, sum(r) AS s0 FROM ${rows} GROUP BY 1`,
+            sql: `SELECT ${quoteIdentifier(category.column)} AS code, sum(${RESIDUAL}) AS s0 FROM ${rows} GROUP BY 1`,
             places: [],
             category: index,
             withLoss: false,
@@ -101,24 +104,24 @@ export function curvatureSql(
       ? name
       : `((${value(each)} - ${quoteDouble(design.centres[each + 1]!)}) / ${quoteDouble(design.spreads[each + 1]!)})`,
   );
-  const weight = source.weight === undefined ? "" : ", wt";
+  const weight = source.weight === undefined ? "" : `, ${TIMES}`;
   const inner = source.scaled
     ? rows
-    : `(SELECT r, loss, w${weight}${scaled.map((each, index) => `, ${each} AS ${names[index]!}`).join("")}${categories.map((each) => `, ${each}`).join("")}, ${FENCE} FROM ${rows}) AS scaled_rows`;
+    : `(SELECT ${RESIDUAL}, ${LOSS}, ${CURVATURE}${weight}${scaled.map((each, index) => `, ${each} AS ${names[index]!}`).join("")}${categories.map((each) => `, ${each}`).join("")}, ${FENCE} FROM ${rows}) AS scaled_rows`;
   const pairs: (readonly [number, number])[] = [];
   for (let i = 1; i <= names.length; i += 1) for (let j = 1; j <= i; j += 1) pairs.push([i, j]);
-  const slope = `${rowsSql(source)} AS rows, sum(loss) AS loss, sum(r) AS g0, sum(w) AS w0${names.map((name, each) => `, sum(r * ${name}) AS g${each + 1}, sum(w * ${name}) AS w${each + 1}`).join("")}`;
+  const slope = `${rowsSql(source)} AS rows, sum(${LOSS}) AS loss, sum(${RESIDUAL}) AS g0, sum(${CURVATURE}) AS w0${names.map((name, each) => `, sum(${RESIDUAL} * ${name}) AS g${each + 1}, sum(${CURVATURE} * ${name}) AS w${each + 1}`).join("")}`;
   // A few columns need one statement for everything, many a statement of their own for the slope.
   const together = pairs.length + 2 * names.length + 4 <= MOST_RESULTS;
   const products = chunks(pairs, MOST_RESULTS).map((part): CrossStatement => ({
-    sql: `SELECT ${together ? `${slope}, ` : ""}${part.map(([i, j], place) => `sum(w * ${names[i - 1]!} * ${names[j - 1]!}) AS h${place}`).join(", ")} FROM ${inner}`,
+    sql: `SELECT ${together ? `${slope}, ` : ""}${part.map(([i, j], place) => `sum(${CURVATURE} * ${names[i - 1]!} * ${names[j - 1]!}) AS h${place}`).join(", ")} FROM ${inner}`,
     kind: "numbers",
     pairs: part,
     categories: [],
     withSlope: together,
   }));
   const byLevel = categories.map((name, index): CrossStatement => ({
-    sql: `SELECT ${name} AS code, sum(r) AS r, sum(w) AS w${names.map((each, place) => `, sum(w * ${each}) AS w${place + 1}`).join("")} FROM ${inner} GROUP BY 1`,
+    sql: `SELECT ${name} AS code, sum(${RESIDUAL}) AS r, sum(${CURVATURE}) AS w${names.map((each, place) => `, sum(${CURVATURE} * ${each}) AS w${place + 1}`).join("")} FROM ${inner} GROUP BY 1`,
     kind: "level",
     pairs: [],
     categories: [index],
@@ -126,7 +129,7 @@ export function curvatureSql(
   }));
   const byLevels = categories.flatMap((left, i) =>
     categories.slice(0, i).map((right, j): CrossStatement => ({
-      sql: `SELECT ${left} AS code, ${right} AS other, sum(w) AS w FROM ${inner} GROUP BY 1, 2`,
+      sql: `SELECT ${left} AS code, ${right} AS other, sum(${CURVATURE}) AS w FROM ${inner} GROUP BY 1, 2`,
       kind: "levels",
       pairs: [],
       categories: [i, j],

@@ -1,4 +1,5 @@
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "../../plan/frame-columns";
+import { hidden } from "../../sql/hidden";
 import { quoteDouble, quoteIdentifier } from "../../sql/quote";
 
 /** A table of rows to ask about: the frame with its own numbers, or the sample with numbers on the solver's scale. */
@@ -11,6 +12,16 @@ export interface FrameSource {
   readonly weight: string | undefined;
   readonly scaled: boolean;
 }
+
+/** Names that the rows of a statement have beside the user's features: answer, predictor, weight, and the loss with its first and second slope. */
+export const [ANSWER, PREDICTOR, TIMES, LOSS, RESIDUAL, CURVATURE] = [
+  "y",
+  "eta",
+  "times",
+  "loss",
+  "residual",
+  "curvature",
+].map(hidden) as [string, string, string, string, string, string];
 
 export const TARGET = quoteIdentifier(TARGET_COLUMN);
 export const WEIGHT = quoteIdentifier(WEIGHT_COLUMN);

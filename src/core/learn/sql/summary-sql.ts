@@ -1,3 +1,4 @@
+import { hidden } from "../../sql/hidden";
 import { quoteIdentifier } from "../../sql/quote";
 import { chunks, MOST_RESULTS, TARGET, WEIGHT, weightSum, whereOf, type FrameSource } from "./source";
 
@@ -64,16 +65,19 @@ export function momentsSql(source: FrameSource, columns: readonly string[]): rea
     Math.floor(MOST_RESULTS / 4) - 1,
   ).map((part) => {
     const weight = source.weight ?? "1::double precision";
-    const firsts = part.map(
-      ({ name, index }) =>
-        `sum(${weight}) FILTER (WHERE ${name} IS NOT NULL) AS n${index}, sum(${weight} * ${name}) AS s${index}, sum(${weight} * ${name}) / nullif(sum(${weight}) FILTER (WHERE ${name} IS NOT NULL), 0) AS m${index}`,
-    );
-    const inner = `SELECT ${TARGET} AS code, ${firsts.join(", ")} FROM ${source.table}${whereOf(source)} GROUP BY 1`;
-    const seconds = part.map(
-      ({ name, index }) =>
-        `max(means.n${index}) AS n${index}, max(means.s${index}) AS s${index}, max(means.m${index}) AS m${index}, sum(${weight} * (${name} - means.m${index}) * (${name} - means.m${index})) AS q${index}`,
-    );
-    return `WITH means AS MATERIALIZED (${inner}) SELECT means.code, ${seconds.join(", ")} FROM ${source.table} JOIN means ON means.code = ${TARGET}${whereOf(source)} GROUP BY 1`;
+    const [code, means] = [hidden("code"), hidden("means")];
+    const of = (measure: "weight" | "sum" | "mean", index: number): string => hidden(`${measure}_${index}`);
+    const firsts = part.map(({ name, index }) => {
+      const there = `sum(${weight}) FILTER (WHERE ${name} IS NOT NULL)`;
+      const sum = `sum(${weight} * ${name})`;
+      return `${there} AS ${of("weight", index)}, ${sum} AS ${of("sum", index)}, ${sum} / nullif(${there}, 0) AS ${of("mean", index)}`;
+    });
+    const inner = `SELECT ${TARGET} AS ${code}, ${firsts.join(", ")} FROM ${source.table}${whereOf(source)} GROUP BY 1`;
+    const seconds = part.map(({ name, index }) => {
+      const away = `(${name} - ${of("mean", index)})`;
+      return `max(${of("weight", index)}) AS n${index}, max(${of("sum", index)}) AS s${index}, max(${of("mean", index)}) AS m${index}, sum(${weight} * ${away} * ${away}) AS q${index}`;
+    });
+    return `WITH ${means} AS MATERIALIZED (${inner}) SELECT ${code} AS code, ${seconds.join(", ")} FROM ${source.table} JOIN ${means} ON ${code} = ${TARGET}${whereOf(source)} GROUP BY 1`;
   });
 }
 
