@@ -14,7 +14,7 @@ export const contractSchema = z.strictObject({
     .enum(["stop", "warn"])
     .default("stop")
     .describe(
-      "What happens when training saw none of the values that a column has now, whatever otherwise says: usually they are written in another way.",
+      "What happens when training saw none of the values that a column has now, whatever otherwise says, unless most_unseen is 1: usually they are written in another way.",
     ),
   least_rows: z.int().min(0).optional().describe("Fewer rows to score than these break it."),
   most_rows: z.int().min(1).optional().describe("More rows to score than these break it."),

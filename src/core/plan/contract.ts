@@ -138,7 +138,8 @@ function unseenBreach(
   },
 ): Breach | undefined {
   const { contract, advice, onDemand } = bounds;
-  if (unseen > 0 && unseen + missing === rows && contract.all_unseen === "stop")
+  const stops = contract.all_unseen === "stop" && contract.most_unseen < 1;
+  if (unseen > 0 && unseen + missing === rows && stops)
     return {
       kind: "unseen",
       column: name,

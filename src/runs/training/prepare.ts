@@ -19,6 +19,7 @@ import {
   type FrameRows,
   type FrameShape,
 } from "@/core/plan/frame";
+import { partsRelation, readParts, unfilledParts } from "@/core/plan/filled-parts";
 import type { Candidate } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
@@ -283,4 +284,31 @@ export async function checkRows(shop: Workshop, learned: LearnedValues): Promise
       };
     });
   }
+}
+
+/**
+ * Counts whether holdout and folds can be filled, so that what cannot be judged is known before anything is trained.
+ * @param searches whether a search ranks settings by the folds
+ */
+export async function checkParts(
+  shop: Workshop,
+  learned: LearnedValues,
+  from: FrameRows,
+  searches: boolean,
+): Promise<void> {
+  const { plan, recorder, session } = shop;
+  await recorder.doing("count the rows of holdout and folds", async () => {
+    const rows = await session.run(
+      shop.print(partsRelation(plan, learned, from)),
+      "rows by side, fold and class",
+    );
+    const found = unfilledParts(plan.file, readParts(rows), from.folds === true, searches);
+    const errors = found.filter((each) => each.severity === "error");
+    if (errors.length > 0) throw new ProblemError(...errors);
+    await recorder.warn(found);
+    return {
+      value: undefined,
+      detail: found.length > 0 ? `${found.length} to look at` : "all can be filled",
+    };
+  });
 }

@@ -31,6 +31,7 @@ import {
   buildBase,
   buildFrame,
   checkKey,
+  checkParts,
   checkRows,
   fingerprint,
   learnSteps,
@@ -83,6 +84,7 @@ export async function trainRun(
       : { shop: first, chosen: candidate };
     const { base, prepared } = await prepare(shop, chosen, folded);
     await checkRows(shop, prepared.learned);
+    await checkParts(shop, prepared.learned, { base, folds: base !== undefined && folded }, false);
     const warned = await guardBefore(shop, prepared);
     const engine = await chooseEngine(shop, chosen, prepared);
     const fitted = await fit(shop, chosen, engine, prepared, share);
@@ -303,10 +305,12 @@ async function search(
     "info",
     `The search tries up to ${trials} combinations in ${folds} folds: ${fits} fits in all, the last one on all training rows.`,
   );
-  let current: { readonly key: string; readonly shop: Workshop; readonly frames: FoldFrames } | undefined;
+  const first = await buildBase(shop, true);
+  await checkParts(shop, await learnSteps(shop, first!), { base: first, folds: true }, true);
+  let current = { key: "[]", shop, frames: new FoldFrames(shop, first!, share) };
   const open = async (choices: readonly Choice[]) => {
     const key = JSON.stringify(choices.filter((each) => each.step !== undefined));
-    if (current?.key === key) return current;
+    if (current.key === key) return current;
     const variant = await variantOf(shop, text, choices);
     const base = await buildBase(variant, true);
     current = { key, shop: variant, frames: new FoldFrames(variant, base!, share) };

@@ -3,7 +3,7 @@ import { modelAs, openBench, TEST_NOW, type Bench } from "../../../testing/wareh
 import { modelById, type ModelRow } from "@/store/models";
 import { addTrial, trialsOf } from "@/store/searches";
 import { findPipeline } from "@/store/pipelines";
-import { runById } from "@/store/runs";
+import { runById, runRecord } from "@/store/runs";
 import { executeRun } from "../execute";
 import { openBlindPart } from "../judging/blind";
 import { compareVersions } from "../judging/compare";
@@ -262,4 +262,32 @@ test("a hundred classes, one of them in the holdout only, and a class that a fol
     expect(model.judgement!.matrix).toHaveLength(model.shape.classes!.length);
   }
   expect(await findPipeline(bench.context.store.db, "hundred")).toBeDefined();
+});
+
+test("five folds over four groups: what cannot be judged is said before training, and the version is kept; a search stops", async () => {
+  const few = (name: string, search: string): string =>
+    file(name, `  - {name: c, algorithm: logistic_regression, settings: {ridge: 0.01}${search}}`, {
+      from: "lab.few",
+      holdout: "{by: group, share: 0.2, seed: 8}",
+      more: "folds: {count: 5, by: group}",
+    });
+  await bench.sql(`${labTable({ table: "lab.few", rows: 600 })} UPDATE lab.few SET site = id % 7 % 5`);
+  await bench.save(few("few-groups", ""));
+  const model = await trained("few-groups");
+  const { log, steps } = await runRecord(bench.context.store.db, model.runId);
+  const said = log.find((each) => each.message.includes("of 5 cannot be judged"))!;
+  const [held] = await bench.sql(
+    `SELECT count(DISTINCT site)::int AS groups FROM scratch.${model.data.holdoutTable}`,
+  );
+  const groups = 5 - Number(held!["groups"]);
+  expect(groups).toBeLessThan(5);
+  expect(said.message).toContain(`there are ${groups} groups to deal out`);
+  expect(said.message).toContain(`Set folds.count to ${groups}`);
+  expect(said.at < steps.find((each) => /^train/.test(each.name))!.startedAt).toBe(true);
+  expect(model.judgement!.folds).toHaveLength(groups);
+  await bench.save(
+    few("few-groups-search", ", search: {how: grid, try: [{setting: ridge, values: [0.1, 0.2]}]}"),
+  );
+  const run = await bench.run("train", "few-groups-search");
+  expect(run.problems.map((each) => each.code)).toEqual(["empty_fold"]);
 });

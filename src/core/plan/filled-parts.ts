@@ -1,0 +1,141 @@
+import { call, cast, column, isNotNull, text, type Expression } from "../expression/ast";
+import { columnsOf } from "../expression/visit";
+import { formatNumber } from "../format/numbers";
+import type { PipelineFile } from "../pipeline/schema";
+import { problem, warning, type Problem } from "../problem";
+import { prune } from "../relation/prune";
+import { aggregateRows, withColumns, type Relation } from "../relation/relation";
+import { hidden } from "../sql/hidden";
+import { FOLD_COLUMN, PART_COLUMN } from "../steps/step";
+import type { LearnedValues } from "./build";
+import { prepared, type FrameRows } from "./frame";
+import type { CheckedPlan } from "./plan";
+import { BLIND_PART, foldsOf, HOLDOUT_PART, TRAINING_PART } from "./split";
+
+const CLASS = hidden("class");
+
+/** Rows of one side, fold and class; of numbers all that have an answer are one class. */
+export interface FilledPart {
+  readonly part: number;
+  /** 0 where there are no folds. */
+  readonly fold: number;
+  /** The class as text, the same for all numbers; null without an answer. */
+  readonly answer: string | null;
+  readonly rows: number;
+  /** Different groups, where whole groups are held out; else 0. */
+  readonly groups: number;
+}
+
+/** Counts rows and groups by side, fold and class, before anything is trained: one row each. */
+export function partsRelation(plan: CheckedPlan, learned: LearnedValues, from: FrameRows): Relation {
+  const { roles } = plan.file;
+  const answer = roles.target.kind === "number" ? isKnown(plan.target) : cast(plan.target, "text");
+  const rows = withColumns(prepared(plan, learned, from), [{ name: CLASS, expression: answer }]);
+  const by = [PART_COLUMN, ...(from.folds ? [FOLD_COLUMN] : []), CLASS];
+  const counted = aggregateRows(rows, by, [
+    { name: "rows", expression: { ...call("count"), star: true } },
+    ...(roles.group === undefined
+      ? []
+      : [{ name: "groups", expression: { ...call("count", column(roles.group)), distinct: true } }]),
+  ]);
+  return prune(counted, new Set([...by, "rows", "groups", ...columnsOf(answer)]));
+}
+
+/** One text for all rows with an answer, NULL for the others. */
+const isKnown = (target: Expression): Expression => ({
+  kind: "case",
+  branches: [{ when: isNotNull(target), then: text("known") }],
+});
+
+/** Reads the answer to {@link partsRelation}. */
+export const readParts = (rows: readonly Readonly<Record<string, unknown>>[]): readonly FilledPart[] =>
+  rows.map((row) => ({
+    part: Number(row[PART_COLUMN]),
+    fold: Number(row[FOLD_COLUMN] ?? 0),
+    answer: row[CLASS] === null ? null : String(row[CLASS]),
+    rows: Number(row["rows"]),
+    groups: Number(row["groups"] ?? 0),
+  }));
+
+const total = (parts: readonly FilledPart[]): number => parts.reduce((sum, each) => sum + each.rows, 0);
+const classesIn = (parts: readonly FilledPart[]): ReadonlySet<string> =>
+  new Set(parts.flatMap((each) => (each.answer === null || each.rows === 0 ? [] : [each.answer])));
+
+/**
+ * What cannot be judged, or learned from, with rows as they were counted: errors where no version could come of it, warnings where
+ * the version is good but its figures are not what the file asks for.
+ * @param searches whether a search ranks settings by the folds, which then all have to be filled
+ */
+export function unfilledParts(
+  file: PipelineFile,
+  parts: readonly FilledPart[],
+  folded: boolean,
+  searches: boolean,
+): readonly Problem[] {
+  const sides = (part: number): readonly FilledPart[] => parts.filter((each) => each.part === part);
+  const [training, holdout, blind] = [sides(TRAINING_PART), sides(HOLDOUT_PART), sides(BLIND_PART)];
+  const found: Problem[] = [];
+  if (total(holdout) === 0)
+    found.push(
+      problem(
+        "empty_holdout",
+        "The holdout has no rows, so the model cannot be judged.",
+        "Widen holdout.share, or look at rows.train.",
+      ),
+    );
+  else if (classesIn(holdout).size === 0)
+    found.push(
+      problem(
+        "empty_holdout",
+        "No holdout row has an answer, so the model cannot be judged.",
+        "Look at rows.train and at the target.",
+      ),
+    );
+  if (file.holdout.blind && total(blind) === 0)
+    found.push(
+      warning(
+        "empty_blind",
+        "The blind part has no rows.",
+        "Widen holdout.blind, or take it out of the file.",
+      ),
+    );
+  if (folded) found.push(...unfilledFolds(file, training, searches));
+  return found;
+}
+
+function unfilledFolds(
+  file: PipelineFile,
+  training: readonly FilledPart[],
+  searches: boolean,
+): readonly Problem[] {
+  const { by, count } = foldsOf(file);
+  const forward = by === "time";
+  const folds = Array.from({ length: count }, (_, index) => (forward ? index + 1 : index));
+  const isPoor = (fold: number): boolean => {
+    const judged = training.filter((each) => each.fold === fold && each.answer !== null);
+    const learned = training.filter((each) => (forward ? each.fold < fold : each.fold !== fold));
+    const least = file.roles.target.kind === "number" ? 1 : 2;
+    return total(judged) === 0 || classesIn(learned).size < least;
+  };
+  const poor = folds.flatMap((fold, index) => (isPoor(fold) ? [index + 1] : []));
+  if (poor.length === 0) return [];
+  const which = `${poor.length === 1 ? "Fold" : "Folds"} ${poor.join(", ")} of ${count}`;
+  const groups = by === "group" ? `; there are ${formatNumber(groupsIn(training))} groups to deal out` : "";
+  const say = searches ? problem : warning;
+  return [
+    say(
+      "empty_fold",
+      `${which} cannot be judged: no row with an answer in ${poor.length === 1 ? "it" : "them"}, or not enough of others to learn from${groups}.`,
+      count - poor.length >= 2
+        ? `Set folds.count to ${count - poor.length}.`
+        : "Use other folds, or more rows.",
+    ),
+  ];
+}
+
+/** Groups among training rows: each is in one fold as a whole, so that folds add up. */
+function groupsIn(training: readonly FilledPart[]): number {
+  const byFold = new Map<number, number>();
+  for (const each of training) byFold.set(each.fold, Math.max(byFold.get(each.fold) ?? 0, each.groups));
+  return [...byFold.values()].reduce((sum, groups) => sum + groups, 0);
+}
