@@ -166,9 +166,16 @@ function features({ model, judgement }: Described): readonly string[] {
   const of = judgement
     ? `${METRICS[judgement.importanceOf.metric].title} lost when its values are shuffled`
     : "Weight";
+  const measured = judgement?.importance.length ?? names.length;
   return [
     "## Features",
     "",
+    ...(measured < names.length
+      ? [
+          `Of ${formatNumber(names.length)} features the ${formatNumber(measured)} that move predictions most were measured; the others have no figure.`,
+          "",
+        ]
+      : []),
     ...table(
       ["Feature", "Kind", of],
       names.map((name) => [

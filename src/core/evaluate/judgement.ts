@@ -47,8 +47,12 @@ export const judgementSchema = z.object({
   importance: z.array(
     z.object({ column: z.string(), worse: z.number(), least: z.number(), most: z.number() }),
   ),
-  /** The metric that importance is measured by, and the rows it was measured on. */
-  importanceOf: z.object({ metric: z.enum(METRIC_NAMES), rows: z.number() }),
+  /** The metric that importance is measured by, the rows it was measured on, and how many columns the model reads. */
+  importanceOf: z.object({
+    metric: z.enum(METRIC_NAMES),
+    rows: z.number(),
+    columns: z.number().optional(),
+  }),
   dependence: z.array(
     z.object({
       column: z.string(),

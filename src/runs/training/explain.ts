@@ -1,7 +1,8 @@
 import type { Judgement } from "@/core/evaluate/judgement";
 import { metricsFor } from "@/core/evaluate/metrics";
 import { dependence } from "@/core/explain/dependence";
-import { permutationImportance } from "@/core/explain/importance";
+import { mostInfluential, permutationImportance, type Importance } from "@/core/explain/importance";
+import { formatNumber } from "@/core/format/numbers";
 import { compileModel, valuesOf } from "@/core/learn/compiled";
 import { columnsRead, type Model } from "@/core/learn/model";
 import type { FeatureRow, Task } from "@/core/learn/task";
@@ -87,16 +88,9 @@ export async function explainModel(
     const compiled = compileModel(model);
     const values = rows.map((row) => valuesOf(row, compiled.columns));
     const rest = breathe(shop);
-    const importance = await permutationImportance(
-      compiled,
-      task,
-      values,
-      answers,
-      MOST_IMPORTANCES,
-      metric!,
-      5,
-      rest,
-    );
+    const measured = { task, rows: values, answers, metric: metric!, seed: 5 };
+    const places = await mostInfluential(compiled, measured, MOST_IMPORTANCES, rest);
+    const importance = await permutationImportance(compiled, measured, places, rest);
     const dependences: Judgement["dependence"] = [];
     for (const { column } of importance.slice(0, MOST_DEPENDENCES)) {
       const found = dependence(compiled, task, values.slice(0, DEPENDENCE_ROWS), column);
@@ -109,12 +103,22 @@ export async function explainModel(
     return {
       value: {
         importance: [...importance],
-        importanceOf: { metric: metric!, rows: rows.length },
+        importanceOf: { metric: metric!, rows: rows.length, columns: compiled.columns.length },
         dependence: dependences,
         background,
       },
       rows: rows.length,
-      detail: importance.length > 0 ? `${importance[0]!.column} matters most` : "no column is read",
+      detail: describeImportance(importance, compiled.columns.length),
     };
   });
+}
+
+/** What was found, in a line: with how many of all features were looked at. */
+function describeImportance(importance: readonly Importance[], all: number): string {
+  if (importance.length === 0) return "no column is read";
+  const looked =
+    importance.length < all
+      ? `; of ${formatNumber(all)} features the ${formatNumber(importance.length)} that move predictions most were measured`
+      : "";
+  return `${importance[0]!.column} matters most${looked}`;
 }

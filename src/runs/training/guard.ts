@@ -19,10 +19,6 @@ import { type Workshop } from "./workshop";
 
 /** Rows on which features are looked at alone, and up to which rows are compared with each other. */
 const [ALONE_ROWS, EQUAL_ROWS] = [50_000, 400_000];
-/** Features looked at one by one; each takes a statement. */
-const MOST_FEATURES = 200;
-/** Features named in a line of the log. */
-const MOST_NAMED = 10;
 
 /** Looks for answers in the data before anything is trained. Nothing is stopped by it: what is found is kept with the trial, and said. */
 export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Promise<readonly Finding[]> {
@@ -33,15 +29,11 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
     const found: Finding[] = [...planFindings(plan)];
     const where = `${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`;
     const texts = new Set((shape.texts ?? []).flat());
-    const all = [
+    const features = [
       ...shape.numbers.filter((name) => !texts.has(name)).map((name) => ({ name, kind: "number" as const })),
       ...shape.categories.map(({ column }) => ({ name: column, kind: "category" as const })),
     ];
-    const features = all.slice(0, MOST_FEATURES);
-    await noteLeftOut(shop, prepared, {
-      unread: all.slice(MOST_FEATURES).map((each) => each.name),
-      texts: texts.size,
-    });
+    await noteLeftOut(shop, prepared, texts.size);
     const whole = new Set(
       plan.features
         .filter((each) => ["smallint", "integer", "bigint"].includes(each.type))
@@ -104,17 +96,8 @@ function dedupe(found: readonly Finding[]): readonly Finding[] {
   );
 }
 
-/** Says what the guard did not look at. */
-async function noteLeftOut(
-  { recorder }: Workshop,
-  { rows }: PreparedFrame,
-  { unread, texts }: { readonly unread: readonly string[]; readonly texts: number },
-): Promise<void> {
-  if (unread.length > 0)
-    await recorder.say(
-      "info",
-      `The guard looked at ${MOST_FEATURES} features one by one; it left out ${unread.slice(0, MOST_NAMED).join(", ")}${unread.length > MOST_NAMED ? ` and ${formatNumber(unread.length - MOST_NAMED)} more` : ""}.`,
-    );
+/** Says what the guard did not look at. @param texts terms of texts among the features */
+async function noteLeftOut({ recorder }: Workshop, { rows }: PreparedFrame, texts: number): Promise<void> {
   if (texts > 0)
     await recorder.say(
       "info",

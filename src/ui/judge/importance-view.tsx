@@ -2,68 +2,92 @@ import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import { METRICS } from "@/core/evaluate/metrics";
 
-/** How much each feature matters: by shuffling it among holdout rows, and for trees by the loss that its splits took away. */
-export function ImportanceView({
-  judgement,
-  gains,
-}: {
+/** Features that are shown at once; the others can be unfolded. */
+const SHOWN = 20;
+
+interface Props {
   readonly judgement: Judgement;
   readonly gains: readonly { readonly column: string; readonly gain: number }[] | undefined;
-}) {
+}
+
+/** How much each feature matters: by shuffling it among holdout rows, and for trees by the loss that its splits took away. */
+export function ImportanceView({ judgement, gains }: Props) {
   const { importance, importanceOf } = judgement;
-  const most = Math.max(1e-12, ...importance.map((each) => each.most));
-  const allGain = gains?.reduce((sum, each) => sum + each.gain, 0) ?? 0;
+  const all = importanceOf.columns ?? importance.length;
+  const others = importance.slice(SHOWN);
   return (
     <section aria-label="Importance">
       <h2>What matters</h2>
       <p className="mb-1 text-sm text-faded">
         How much worse the {METRICS[importanceOf.metric].title} gets when a feature is shuffled among{" "}
         {formatNumber(importanceOf.rows)} holdout rows; three rounds, whose spread is the thin line.
+        {all > importance.length &&
+          ` Of ${formatNumber(all)} features that the model reads, these are the ${formatNumber(importance.length)} whose shuffling moves the predictions most.`}
       </p>
-      <table className="sheet" data-testid="importance">
-        <thead>
-          <tr>
-            <th>Feature</th>
-            <th className="number">Worse by</th>
-            <th aria-label="Size" />
-            {gains && <th className="number">Share of the gain of splits</th>}
-          </tr>
-        </thead>
-        <tbody>
-          {importance.slice(0, 20).map((each) => (
-            <tr key={each.column}>
-              <td className="break-words">{each.column}</td>
-              <td className="number">{formatNumber(each.worse)}</td>
-              <td>
-                <svg width="300" height="12" aria-hidden>
-                  <rect
-                    x="0"
-                    y="2"
-                    height="8"
-                    width={Math.max(0, (each.worse / most) * 290)}
-                    fill="var(--plum)"
-                    opacity="0.75"
-                  />
-                  <line
-                    x1={Math.max(0, (each.least / most) * 290)}
-                    x2={Math.max(0, (each.most / most) * 290)}
-                    y1="6"
-                    y2="6"
-                    stroke="var(--ink)"
-                  />
-                </svg>
-              </td>
-              {gains && (
-                <td className="number">
-                  {allGain > 0
-                    ? `${formatPart(gains.find((gain) => gain.column === each.column)?.gain ?? 0, allGain)}`
-                    : "–"}
-                </td>
-              )}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <ImportanceTable judgement={judgement} gains={gains} shown={importance.slice(0, SHOWN)} />
+      {others.length > 0 && (
+        <details className="mt-1">
+          <summary>
+            {formatNumber(others.length)} more feature{others.length === 1 ? "" : "s"}
+          </summary>
+          <ImportanceTable judgement={judgement} gains={gains} shown={others} />
+        </details>
+      )}
     </section>
+  );
+}
+
+function ImportanceTable({
+  judgement: { importance },
+  gains,
+  shown,
+}: Props & { readonly shown: Judgement["importance"] }) {
+  const most = Math.max(1e-12, ...importance.map((each) => each.most));
+  const allGain = gains?.reduce((sum, each) => sum + each.gain, 0) ?? 0;
+  return (
+    <table className="sheet" data-testid="importance">
+      <thead>
+        <tr>
+          <th>Feature</th>
+          <th className="number">Worse by</th>
+          <th aria-label="Size" />
+          {gains && <th className="number">Share of the gain of splits</th>}
+        </tr>
+      </thead>
+      <tbody>
+        {shown.map((each) => (
+          <tr key={each.column}>
+            <td className="break-words">{each.column}</td>
+            <td className="number">{formatNumber(each.worse)}</td>
+            <td>
+              <svg width="300" height="12" aria-hidden>
+                <rect
+                  x="0"
+                  y="2"
+                  height="8"
+                  width={Math.max(0, (each.worse / most) * 290)}
+                  fill="var(--plum)"
+                  opacity="0.75"
+                />
+                <line
+                  x1={Math.max(0, (each.least / most) * 290)}
+                  x2={Math.max(0, (each.most / most) * 290)}
+                  y1="6"
+                  y2="6"
+                  stroke="var(--ink)"
+                />
+              </svg>
+            </td>
+            {gains && (
+              <td className="number">
+                {allGain > 0
+                  ? `${formatPart(gains.find((gain) => gain.column === each.column)?.gain ?? 0, allGain)}`
+                  : "–"}
+              </td>
+            )}
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
