@@ -1,7 +1,8 @@
 import { curvatureScale, gradientScale } from "@/core/learn/trees/exact";
-import { halfway, quantileCuts, quantileShares } from "@/core/learn/trees/cuts";
+import { halfway, partingShares, quantileCuts, quantileShares } from "@/core/learn/trees/cuts";
 import {
   statisticsOf,
+  type Strata,
   type AppliedSplit,
   type HistogramRequest,
   type Losses,
@@ -25,6 +26,8 @@ import {
   quantilesSql,
   rootSql,
   stateSql,
+  strataSql,
+  targetCutsSql,
   votesSql,
 } from "@/core/learn/sql/tree-sql";
 import { classCount } from "@/core/learn/task";
@@ -98,6 +101,25 @@ export class WarehouseTrees implements TreeQuestions {
     return cuts;
   }
 
+  async targetCuts(parts: number): Promise<readonly number[]> {
+    const [row] = await this.ask(
+      targetCutsSql(this.source, partingShares(parts)),
+      "values that part the target",
+    );
+    return (row as unknown as { readonly cuts: readonly number[] }).cuts;
+  }
+
+  async strata(strata: Strata, shares: readonly number[]): Promise<readonly (readonly number[])[]> {
+    const rows = (await this.ask(
+      strataSql(this.source, strata, shares),
+      "draw rows in strata of the target",
+    )) as unknown as readonly { readonly stratum: number; readonly parts: readonly (number | null)[] }[];
+    const parts = new Map(rows.map((row) => [row.stratum, row.parts]));
+    return Array.from({ length: strata.cuts.length + 1 }, (_, stratum) =>
+      shares.map((_share, place) => parts.get(stratum)?.[place] ?? Infinity),
+    );
+  }
+
   async begin(start: TreeStart): Promise<void> {
     const { numbers, categories, task } = this.asked;
     const classes = classCount(task);
@@ -140,7 +162,7 @@ export class WarehouseTrees implements TreeQuestions {
   }
 
   private get held(): boolean {
-    return this.now.start.validation > 0;
+    return this.now.start.held !== undefined;
   }
 
   private scoresSql(): string {

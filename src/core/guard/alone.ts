@@ -40,6 +40,37 @@ export function aloneSql(
   return `SELECT part, count(*)::double precision AS rows, sum(y) AS sum, sum(y * y) AS squares, count(DISTINCT x)::double precision AS values${byClass} FROM (${inner}) AS parts GROUP BY 1`;
 }
 
+/**
+ * The correlation of many number columns with the target in one pass, as SQL: c0_0, c0_1 and so on by column and class (by column
+ * alone where there are not several classes). Says cheaply which columns are worth a closer look.
+ */
+export function screenSql(frame: string, where: string, names: readonly string[], classes: number): string {
+  const target = quoteIdentifier(TARGET_COLUMN);
+  const answers =
+    classes > 2 ? Array.from({ length: classes }, (_, code) => `(${target} = ${code})::integer`) : [target];
+  const items = names.flatMap((name, index) =>
+    answers.map((answer, code) => `corr(${quoteIdentifier(name)}, ${answer}) AS c${index}_${code}`),
+  );
+  return `SELECT ${items.join(", ")} FROM ${frame} WHERE ${where}`;
+}
+
+/** Reads the answer to {@link screenSql}: the strongest correlation of each column, 0 for a column that does not vary. */
+export const readScreen = (
+  row: Readonly<Record<string, unknown>>,
+  columns: number,
+  classes: number,
+): readonly number[] =>
+  Array.from({ length: columns }, (_, index) =>
+    Math.max(
+      ...Array.from(
+        { length: classes > 2 ? classes : 1 },
+        (_each, code) =>
+          // Infinite values have no correlation.
+          Math.abs(Number(row[`c${index}_${code}`] ?? 0)) || 0,
+      ),
+    ),
+  );
+
 /** Small groups put together. */
 function pooled(groups: readonly AloneGroup[]): readonly AloneGroup[] {
   const add = (left: AloneGroup, right: AloneGroup): AloneGroup => ({

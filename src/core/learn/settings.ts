@@ -73,7 +73,9 @@ const held = {
     .min(0)
     .max(0.5)
     .default(0.1)
-    .describe("Share of the training rows kept apart to decide when to stop; 0: train to the end."),
+    .describe(
+      "Share of the training rows of every class, or of numbers of every size, kept apart to decide when to stop; 0: train to the end. Of few rows boosting lets all take turns in five parts, and then learns from all of them; a network keeps a larger share.",
+    ),
 };
 
 export const baseRateSettings = z.strictObject({

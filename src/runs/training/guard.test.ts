@@ -50,3 +50,16 @@ test("a text that nearly names the row is told from one that gives the answer aw
 test("equal rows on both sides of the border are counted", async () => {
   expect(await foundIn("doubled", { from: "lab.doubled" })).toContain("equal_across_border");
 });
+
+test("a leak is found behind two hundred columns of noise", async () => {
+  const noise = Array.from({ length: 210 }, (_, index) => `f${index}: "sin(id * ${index + 2}.37)"`).join(
+    ", ",
+  );
+  expect(
+    await foundIn("leak-behind", {
+      from: "lab.leaky",
+      steps: `- {do: derive, columns: {${noise}}}\n- {do: derive, columns: {late: "reminders * 2.5"}}\n- {do: drop, columns: [reminders, verdict, label]}`,
+      settings: "{ridge: 0.1}",
+    }),
+  ).toContain("alone_too_strong late");
+});

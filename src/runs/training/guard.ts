@@ -7,8 +7,9 @@ import {
   manyEqual,
   planFindings,
 } from "@/core/guard/findings";
-import { aloneSql, aloneStrength, type AloneGroup } from "@/core/guard/alone";
+import { aloneSql, aloneStrength, readScreen, screenSql, type AloneGroup } from "@/core/guard/alone";
 import type { Finding } from "@/core/evaluate/judgement";
+import { chunks } from "@/core/learn/sql/source";
 import { classCount } from "@/core/learn/task";
 import { taskOf } from "@/core/plan/frame";
 import { HOLDOUT_PART, TRAINING_PART } from "@/core/plan/split";
@@ -17,6 +18,8 @@ import { PART_COLUMN } from "@/core/steps/step";
 import type { PreparedFrame } from "./prepare";
 import { type Workshop } from "./workshop";
 
+/** Numbers looked at one by one, each in a statement; and correlations asked for in one. */
+const [MOST_NUMBERS, MOST_SCREENED] = [200, 1000];
 /** Rows on which features are looked at alone, and up to which rows are compared with each other. */
 const [ALONE_ROWS, EQUAL_ROWS] = [50_000, 400_000];
 
@@ -29,11 +32,13 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
     const found: Finding[] = [...planFindings(plan)];
     const where = `${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`;
     const texts = new Set((shape.texts ?? []).flat());
+    const numbers = shape.numbers.filter((name) => !texts.has(name));
+    const looked = await worthALook(shop, prepared, numbers, where);
     const features = [
-      ...shape.numbers.filter((name) => !texts.has(name)).map((name) => ({ name, kind: "number" as const })),
+      ...looked.map((name) => ({ name, kind: "number" as const })),
       ...shape.categories.map(({ column }) => ({ name: column, kind: "category" as const })),
     ];
-    await noteLeftOut(shop, prepared, texts.size);
+    await noteLeftOut(shop, prepared, { numbers: numbers.length, looked: looked.length, texts: texts.size });
     const whole = new Set(
       plan.features
         .filter((each) => ["smallint", "integer", "bigint"].includes(each.type))
@@ -96,8 +101,38 @@ function dedupe(found: readonly Finding[]): readonly Finding[] {
   );
 }
 
-/** Says what the guard did not look at. @param texts terms of texts among the features */
-async function noteLeftOut({ recorder }: Workshop, { rows }: PreparedFrame, texts: number): Promise<void> {
+/** The numbers that are looked at one by one: all of them, or of very many those that go with the target most. */
+async function worthALook(
+  shop: Workshop,
+  { frame, shape }: PreparedFrame,
+  numbers: readonly string[],
+  where: string,
+): Promise<readonly string[]> {
+  if (numbers.length <= MOST_NUMBERS) return numbers;
+  const classes = classCount(taskOf(shop.plan, shape));
+  const merits = new Map<string, number>();
+  for (const names of chunks(numbers, Math.max(1, Math.floor(MOST_SCREENED / Math.max(1, classes))))) {
+    const [row] = await shop.session.run(
+      screenSql(quoteTable(frame), where, names, classes),
+      "which features go with the target",
+    );
+    const found = readScreen(row ?? {}, names.length, classes);
+    names.forEach((name, index) => merits.set(name, found[index]!));
+  }
+  return [...numbers].sort((left, right) => merits.get(right)! - merits.get(left)!).slice(0, MOST_NUMBERS);
+}
+
+/** Says what the guard did not look at. */
+async function noteLeftOut(
+  { recorder }: Workshop,
+  { rows }: PreparedFrame,
+  { numbers, looked, texts }: Readonly<Record<"numbers" | "looked" | "texts", number>>,
+): Promise<void> {
+  if (looked < numbers)
+    await recorder.say(
+      "info",
+      `The guard held all ${formatNumber(numbers)} numbers against the target, and looked one by one at the ${formatNumber(looked)} that go with it most.`,
+    );
   if (texts > 0)
     await recorder.say(
       "info",

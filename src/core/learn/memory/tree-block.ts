@@ -1,6 +1,6 @@
 import { mix, poissonCount } from "../../numeric/random";
 import { bitsOf, curvatureScale, gradientScale } from "../trees/exact";
-import type { AppliedSplit, HistogramRequest, RowSample } from "../trees/tree-questions";
+import type { AppliedSplit, HeldRows, HistogramRequest, RowSample } from "../trees/tree-questions";
 import {
   fillBins,
   layOutBlock,
@@ -13,6 +13,22 @@ import {
 import { openKernels, Stretches, type TreeKernels } from "./kernels/open-kernels";
 import { logisticSlopes, slopesInto, type LossSums, type SlopeRows, type Slopes } from "./losses";
 import { OutOfBagVotes } from "./out-of-bag-votes";
+
+/** The stratum of a target. */
+export const stratumOf = (cuts: readonly number[], value: number): number =>
+  cuts.reduce((stratum, cut) => (value >= cut ? stratum + 1 : stratum), 0);
+
+/** The number of a row in [0, 1) by which it is drawn. */
+export const numberOf = (draw: number, seed: number): number => mix(draw * 4294967296, seed) / 4294967296;
+
+/** 1 for rows that are held apart. */
+function heldRows({ seed, cuts, bounds }: HeldRows, target: Float64Array, draw: Float64Array): Uint8Array {
+  return Uint8Array.from(draw, (value, row) => {
+    const [from, to] = bounds[stratumOf(cuts, target[row]!)]!;
+    const number = numberOf(value, seed);
+    return number >= from && number < to ? 1 : 0;
+  });
+}
 
 interface State extends BlockLayout {
   readonly start: BlockStart;
@@ -69,12 +85,7 @@ export class TreeBlock {
     this.state = {
       ...layout,
       start,
-      apart:
-        start.validation > 0
-          ? Uint8Array.from(draw, (value) =>
-              mix(value * 4294967296, start.validationSeed) / 4294967296 < start.validation ? 1 : 0,
-            )
-          : undefined,
+      apart: start.held ? heldRows(start.held, target, draw) : undefined,
       votes: new OutOfBagVotes(rows, start.loss === "gini" ? start.classes : 1),
     };
     const { at } = layout;

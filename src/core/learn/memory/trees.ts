@@ -1,5 +1,12 @@
 import { classCount, type Task } from "../task";
-import { CUT_ROWS, discreteQuantile, halfway, quantileCuts, quantileShares } from "../trees/cuts";
+import {
+  CUT_ROWS,
+  discreteQuantile,
+  halfway,
+  partingShares,
+  quantileCuts,
+  quantileShares,
+} from "../trees/cuts";
 import {
   statisticsOf,
   type AppliedSplit,
@@ -7,6 +14,7 @@ import {
   type Losses,
   type NodeHistogram,
   type RowSample,
+  type Strata,
   type TreeQuestions,
   type TreeStart,
 } from "../trees/tree-questions";
@@ -16,6 +24,7 @@ import { LocalBlocks, type TreeBlocks } from "./blocks";
 import { totalWeight } from "./linear";
 import type { ColumnData } from "./column-data";
 import { medianOf } from "./tables";
+import { numberOf, stratumOf } from "./tree-block";
 
 interface State {
   readonly start: TreeStart;
@@ -63,6 +72,23 @@ export class MemoryTrees implements TreeQuestions {
     });
   }
 
+  targetCuts(parts: number): Promise<readonly number[]> {
+    const sorted = this.data.target.slice().sort();
+    return Promise.resolve(partingShares(parts).map((share) => discreteQuantile(sorted, share)));
+  }
+
+  strata({ seed, cuts }: Strata, shares: readonly number[]): Promise<readonly (readonly number[])[]> {
+    const { draw, target } = this.data;
+    const numbers = Array.from({ length: cuts.length + 1 }, (): number[] => []);
+    draw.forEach((value, row) => numbers[stratumOf(cuts, target[row]!)]!.push(numberOf(value, seed)));
+    return Promise.resolve(
+      numbers.map((stratum) => {
+        stratum.sort((left, right) => left - right);
+        return shares.map((share) => stratum[Math.floor(share * stratum.length + 0.5)] ?? Infinity);
+      }),
+    );
+  }
+
   async begin(start: TreeStart): Promise<void> {
     const { rows, categories, weight } = this.data;
     this.blocks.load(this.data);
@@ -94,7 +120,7 @@ export class MemoryTrees implements TreeQuestions {
     const mean = (side: 0 | 1): number =>
       sum(found.map((each) => each.losses[side])) / sum(found.map((each) => each.weights[side]));
     this.slopes = {
-      losses: { training: mean(0), ...(this.now.start.validation > 0 ? { validation: mean(1) } : {}) },
+      losses: { training: mean(0), ...(this.now.start.held ? { validation: mean(1) } : {}) },
       most: found.reduce((most, each) => Math.max(most, each.most), 0),
     };
     return this.slopes;

@@ -8,7 +8,7 @@ import type { ColumnData } from "../memory/column-data";
 import { softmaxInto } from "../memory/losses";
 import type { FrameQuestions } from "../questions";
 import type { NetworkSettings } from "../settings";
-import { outputsOf } from "../task";
+import { outputsOf, type Task } from "../task";
 import type { Pass } from "../watch";
 import { Layers } from "./layers";
 import type { NetworkModel } from "./network";
@@ -74,9 +74,9 @@ export async function fitNetwork(
     (left, right) => data.draw[left]! - data.draw[right]! || data.target[left]! - data.target[right]!,
   );
   const order = shuffled(data.rows, settings.seed).map((place) => byDraw[place]!);
-  const heldCount = Math.floor(settings.validation_share * data.rows);
-  const held = order.slice(0, heldCount);
-  const training = order.slice(heldCount);
+  const isHeld = heldApart(order, data.target, ask.task, settings.validation_share);
+  const held = order.filter((row) => isHeld[row] === 1);
+  const training = order.filter((row) => isHeld[row] === 0);
   if (training.length === 0)
     return failure(
       problem("no_rows", "No rows are left to train on beside those kept apart.", "Lower validation_share."),
@@ -128,6 +128,35 @@ export async function fitNetwork(
       },
     },
   });
+}
+
+/** Held rows that are enough to tell one epoch from the next, and the share beyond which too few are left to learn from. */
+const [ENOUGH_HELD, MOST_HELD] = [300, 0.25];
+/** Parts of about the same size by the target that a number's rows are held apart from. */
+const NUMBER_STRATA = 10;
+
+/** 1 for rows that are held apart: the same share of every class, or of numbers of every size, and of few rows a larger one. */
+function heldApart(order: readonly number[], target: Float64Array, task: Task, wanted: number): Uint8Array {
+  const found = new Uint8Array(target.length);
+  if (wanted === 0) return found;
+  const share = Math.max(wanted, Math.min(MOST_HELD, ENOUGH_HELD / Math.max(1, order.length)));
+  // Of numbers, neighbours in size: within each run of such rows the first in the drawn order are held.
+  const bySize =
+    task.kind === "number" ? [...order].sort((left, right) => target[left]! - target[right]!) : order;
+  const run = Math.max(1, Math.ceil(order.length / NUMBER_STRATA));
+  const strata = new Map<number, number[]>();
+  const stratumOf = new Map(
+    bySize.map((row, place) => [row, task.kind === "number" ? Math.floor(place / run) : target[row]!]),
+  );
+  for (const row of order) {
+    const stratum = stratumOf.get(row)!;
+    const known = strata.get(stratum);
+    if (known) known.push(row);
+    else strata.set(stratum, [row]);
+  }
+  for (const rows of strata.values())
+    for (const row of rows.slice(0, Math.floor(share * rows.length + 0.5))) found[row] = 1;
+  return found;
 }
 
 /** One pass of Adam over rows in batches, and the loss without learning. */

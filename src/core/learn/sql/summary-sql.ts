@@ -5,6 +5,9 @@ import { chunks, MOST_RESULTS, TARGET, WEIGHT, weightSum, whereOf, type FrameSou
 /** Classes up to which their rows are counted beside everything else; a pass of their own costs more. */
 export const FEW_CLASSES = 12;
 
+/** Aggregates of a number column: where workers share the rows, PostgreSQL needs a column for each. */
+const AGGREGATES = 5;
+
 /**
  * Rows, weight, target and unanswered rows; of few classes rows and weight each (c, w followed by the class); and per number column the values present, their mean and population deviation
  * and whether they differ (n, m, d, v followed by the position). One statement, or more when there are many columns; the counts come with the first.
@@ -38,7 +41,9 @@ export function summarySql(
     return `count(${name})::double precision AS n${index}, avg(${name}) AS m${index}, stddev_pop(${name}) AS d${index}, (min(${name}) < max(${name}))::integer AS v${index}`;
   });
   const parts =
-    moments.length === 0 ? [[]] : chunks(moments, Math.floor((MOST_RESULTS - 2 * FEW_CLASSES) / 4) - 4);
+    moments.length === 0
+      ? [[]]
+      : chunks(moments, Math.floor((MOST_RESULTS - 2 * FEW_CLASSES) / AGGREGATES) - 4);
   return parts.map(
     (part, index) =>
       `SELECT ${[...(index === 0 ? [counts, ...byClass] : []), ...part].join(", ")} FROM ${source.table}${whereOf(source)}`,

@@ -2,7 +2,7 @@ import { MULTIPLIER, POISSON_THRESHOLDS, seedOffset } from "../../numeric/random
 import { quoteDouble, quoteIdentifier } from "../../sql/quote";
 import { DRAW_COLUMN } from "../../steps/step";
 import { CUT_ROWS } from "../trees/cuts";
-import type { AppliedSplit, RowSample, TreeLoss, TreeStart } from "../trees/tree-questions";
+import type { AppliedSplit, HeldRows, RowSample, Strata, TreeLoss, TreeStart } from "../trees/tree-questions";
 import { safeExp, TARGET, whereOf, type FrameSource } from "./source";
 
 /**
@@ -54,6 +54,29 @@ export interface StateColumns {
   readonly categories: readonly string[];
 }
 
+/** The stratum of a row, by its target. */
+const stratumSql = (cuts: readonly number[]): string =>
+  cuts.length === 0 ? "0" : `width_bucket(${TARGET}, ARRAY[${cuts.map(quoteDouble).join(",")}])`;
+
+/** Whether a row is held apart. */
+function heldSql({ seed, cuts, bounds }: HeldRows): string {
+  const number = uniformSql(DRAW, seed);
+  const within = ([from, to]: readonly [number, number]): string =>
+    `${number} >= ${quoteDouble(from)} AND ${number} < ${quoteDouble(to)}`;
+  return `CASE ${stratumSql(cuts)} ${bounds.map((bound, stratum) => `WHEN ${stratum} THEN ${within(bound)}`).join(" ")} ELSE false END`;
+}
+
+/** Values that part the targets, as one array: "cuts". */
+export const targetCutsSql = (source: FrameSource, shares: readonly number[]): string =>
+  `SELECT percentile_disc(ARRAY[${shares.map(quoteDouble).join(",")}]) WITHIN GROUP (ORDER BY ${TARGET}) AS cuts FROM ${source.table}${whereOf(source)}`;
+
+/** Per stratum the numbers that part its rows at shares, as an array: "parts"; NULL for all of them. */
+export function strataSql(source: FrameSource, { seed, cuts }: Strata, shares: readonly number[]): string {
+  const inner = `SELECT ${stratumSql(cuts)} AS stratum, ${uniformSql(DRAW, seed)} AS number FROM ${source.table}${whereOf(source)}`;
+  const places = shares.map((share) => `floor(${quoteDouble(share)} * count(*) + 0.5)::integer + 1`);
+  return `SELECT stratum, ARRAY[${places.map((place) => `(array_agg(number ORDER BY number))[${place}]`).join(", ")}] AS parts FROM (${inner}) AS drawn GROUP BY 1`;
+}
+
 /** The first state: bins instead of values. */
 export function stateSql(
   source: FrameSource,
@@ -74,10 +97,7 @@ export function stateSql(
       (name, index) => `${quoteIdentifier(name)}::integer AS b${columns.numbers.length + index}`,
     ),
   ];
-  const held =
-    start.validation > 0
-      ? `, ${uniformSql(DRAW, start.validationSeed)} < ${quoteDouble(start.validation)} AS held`
-      : "";
+  const held = start.held === undefined ? "" : `, ${heldSql(start.held)} AS held`;
   const scores = start.start.map((value, output) => `${quoteDouble(value)} AS s${output}`).join(", ");
   return `CREATE UNLOGGED TABLE ${state} AS SELECT ${TARGET} AS y, ${source.weight ?? "1::double precision"} AS wt, ${DRAW} AS draw${held}, ${bins.map((each) => `${each}`).join(", ")}, ${scores} FROM ${source.table}${whereOf(source)}`;
 }

@@ -20,6 +20,10 @@ export function halfway(values: ArrayLike<number>): Float64Array {
 }
 
 /** Ranks (as shares, ascending) at which a column with many values is cut into `bins` bins. */
+/** Shares at which rows are parted into so many parts. */
+export const partingShares = (parts: number): readonly number[] =>
+  Array.from({ length: parts - 1 }, (_, index) => (index + 1) / parts);
+
 export const quantileShares = (bins: number): readonly number[] =>
   Array.from({ length: bins - 1 }, (_, index) => (index + 1) / bins);
 

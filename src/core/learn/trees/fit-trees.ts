@@ -90,8 +90,6 @@ export async function fitTree(
     loss,
     outputs: 1,
     start: [start],
-    validation: 0,
-    validationSeed: 0,
   });
   await ask.trees.beginRound();
   const rules: GrowRules = {
@@ -140,8 +138,6 @@ export async function fitForest(
     loss,
     outputs: 1,
     start: [start],
-    validation: 0,
-    validationSeed: 0,
   });
   await ask.trees.beginRound();
   const trees: Tree[] = [];

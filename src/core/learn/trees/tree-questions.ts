@@ -19,9 +19,20 @@ export interface TreeStart {
   readonly outputs: number;
   /** Scores before the first tree. */
   readonly start: readonly number[];
-  /** Share of the rows that take no part in growing and say when to stop. */
-  readonly validation: number;
-  readonly validationSeed: number;
+  /** Rows that take no part in growing and say when to stop. */
+  readonly held?: HeldRows | undefined;
+}
+
+/** How rows are drawn in strata of their targets: each row has a number in [0, 1), hashed from its own random number and a seed. */
+export interface Strata {
+  readonly seed: number;
+  /** Values that part the targets, ascending; the codes of classes lie between them. */
+  readonly cuts: readonly number[];
+}
+
+/** Of each stratum the rows whose number is at least the first of its bounds, and below the second. */
+export interface HeldRows extends Strata {
+  readonly bounds: readonly (readonly [number, number])[];
 }
 
 /** A split that has been decided. Columns are numbered: first the numbers, then the categories, in the frame's order. */
@@ -71,6 +82,13 @@ export interface Losses {
 export interface TreeQuestions {
   /** Cut points of every number column: between its values when there are few, else at quantiles of at most about 100,000 rows. */
   readonly cuts: (mostBins: number) => Promise<readonly Float64Array[]>;
+  /** Values of the target that part the rows into so many parts of about the same size, ascending. */
+  readonly targetCuts: (parts: number) => Promise<readonly number[]>;
+  /**
+   * The numbers that part each stratum: for a share s of its n rows the one below which round(s n) of them lie, Infinity for all.
+   * One list per stratum, in the order of the shares.
+   */
+  readonly strata: (strata: Strata, shares: readonly number[]) => Promise<readonly (readonly number[])[]>;
   readonly begin: (start: TreeStart) => Promise<void>;
   readonly beginRound: () => Promise<void>;
   /** Begins a tree: sums over all rows that take part. */
