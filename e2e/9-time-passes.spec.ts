@@ -94,7 +94,7 @@ test("rows of a table are scored on demand, and one row is tried in a form with 
   const panel = page.getByRole("region", { name: "On demand" });
   await panel.getByLabel("Rows of").selectOption("larkmere.sites");
   await panel.getByRole("button", { name: "Score these rows" }).click();
-  await expect(page.getByText(/larkmere\.sites lacks .*which the steps read/)).toBeVisible();
+  await expect(page.getByText(/larkmere\.sites lacks .*from which the features are made/)).toBeVisible();
   await panel.getByLabel("Rows of").selectOption("larkmere.parcels");
   await panel.getByRole("checkbox", { name: "site_id" }).check();
   await panel.getByRole("button", { name: "Score these rows" }).click();
@@ -102,6 +102,9 @@ test("rows of a table are scored on demand, and one row is tried in a form with 
   await expect(page.getByRole("region", { name: "Predictions" }).getByText(/rows of larkmere/)).toBeVisible({
     timeout: 90_000,
   });
+  await expect(
+    page.getByText(/rows with an answer, [\d,]+ right and [\d,]+ wrong: AUC 0\.\d+/),
+  ).toBeVisible();
   await page.getByRole("region", { name: "Predictions" }).getByRole("link").click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("scored_uncollected_72h_");
   await expect(page.getByRole("columnheader", { name: "site_id" })).toBeVisible();

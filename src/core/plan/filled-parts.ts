@@ -75,6 +75,8 @@ export function unfilledParts(
   const sides = (part: number): readonly FilledPart[] => parts.filter((each) => each.part === part);
   const [training, holdout, blind] = [sides(TRAINING_PART), sides(HOLDOUT_PART), sides(BLIND_PART)];
   const found: Problem[] = [];
+  // Without any row the learner says what is wrong.
+  if (total(parts) === 0) return found;
   if (total(holdout) === 0)
     found.push(
       problem(
