@@ -103,7 +103,9 @@ test("rows of a table are scored on demand, and one row is tried in a form with 
     timeout: 90_000,
   });
   await expect(
-    page.getByText(/rows with an answer, [\d,]+ right and [\d,]+ wrong: AUC 0\.\d+/),
+    page
+      .getByRole("region", { name: "Predictions" })
+      .getByText(/rows with an answer, [\d,]+ right and [\d,]+ wrong: AUC 0\.\d+/),
   ).toBeVisible();
   await page.getByRole("region", { name: "Predictions" }).getByRole("link").click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("scored_uncollected_72h_");
