@@ -10,8 +10,8 @@ beforeAll(async () => {
   bench = await openBench();
   await bench.sql(`CREATE SCHEMA "S 1";
     CREATE DOMAIN "S 1".percent AS numeric(5,2);
-    CREATE TABLE "S 1"."T""x" (id integer PRIMARY KEY, x double precision, wann timestamptz, "Art" varchar(20), ja boolean, leer text, anteil "S 1".percent, roh jsonb, tag date UNIQUE);
-    INSERT INTO "S 1"."T""x" SELECT i, CASE WHEN i % 10 = 0 THEN NULL WHEN i = 51 THEN 'NaN' WHEN i = 52 THEN 'Infinity' ELSE i::double precision END, timestamptz '2026-01-01 00:00Z' + i * interval '1 day', CASE WHEN i % 3 = 0 THEN 'größe' ELSE 'it''s' END, i % 2 = 0, NULL, i, '{}', date '2026-01-01' + i FROM generate_series(1, 100) i;
+    CREATE TABLE "S 1"."T""x" (id integer PRIMARY KEY, x double precision, wann timestamptz, "Art" varchar(20), ja boolean, leer text, anteil "S 1".percent, roh jsonb, tag date UNIQUE, place point);
+    INSERT INTO "S 1"."T""x" SELECT i, CASE WHEN i % 10 = 0 THEN NULL WHEN i = 51 THEN 'NaN' WHEN i = 52 THEN 'Infinity' ELSE i::double precision END, timestamptz '2026-01-01 00:00Z' + i * interval '1 day', CASE WHEN i % 3 = 0 THEN 'größe' ELSE 'it''s' END, i % 2 = 0, NULL, i, '{}', date '2026-01-01' + i, point(i, 0) FROM generate_series(1, 100) i;
     CREATE TABLE "S 1".child (parent integer REFERENCES "S 1"."T""x"); CREATE TABLE "S 1".nothing (a integer); CREATE VIEW "S 1".seen AS SELECT id FROM "S 1"."T""x"; ANALYZE`);
 });
 afterAll(() => bench.close());
@@ -37,6 +37,7 @@ test("the catalog knows names and types, domains by what they stand for", async 
     ["anteil", "numeric", true],
     ["roh", "json", true],
     ["tag", "date", true],
+    ["place", "other", true],
   ]);
   expect(await listKeys(bench.context.warehouse, "S 1", 'T"x')).toEqual([
     { kind: "primary key", columns: ["id"], target: null, references: null },
@@ -95,25 +96,18 @@ test("texts and yes/no show what is frequent, times their spread, an empty colum
   expect(await profile("nothing", "a")).toMatchObject({ rows: 0, missing: 0, distinct: 0, quartiles: null });
 });
 
-test("rows come in pages, sorted by any column, gaps last", async () => {
-  const table = { schema: "S 1", table: 'T"x' };
-  const page = await pageOfTable(bench.context.warehouse, table, ["id", "x"], {
-    offset: 85,
-    limit: 10,
-    orderBy: { column: "x", descending: false },
-  });
-  expect(page.rows.map((row) => row[1])).toEqual([
-    "97",
-    "98",
-    "99",
-    "Infinity",
-    "NaN",
-    null,
-    null,
-    null,
-    null,
-    null,
-  ]);
+test("rows come in pages, sorted by the values of any column and not by their text, gaps last", async () => {
+  const table = findTable(await readCatalog(bench.context.warehouse), { schema: "S 1", table: 'T"x' })!;
+  const sorted = async (column: string, descending: boolean, offset: number): Promise<unknown> => {
+    const orderBy = { column, descending };
+    const page = await pageOfTable(bench.context.warehouse, table, { offset, limit: 4, orderBy });
+    return page.rows.map((row) => row[page.columns.indexOf(column)]);
+  };
+  expect(await sorted("id", true, 0)).toEqual(["100", "99", "98", "97"]);
+  expect(await sorted("x", false, 86)).toEqual(["98", "99", "Infinity", "NaN"]);
+  expect(await sorted("x", false, 90)).toEqual([null, null, null, null]);
+  expect(await sorted("roh", true, 0)).toEqual(["{}", "{}", "{}", "{}"]);
+  expect(await sorted("place", true, 0)).toEqual(["(99,0)", "(98,0)", "(97,0)", "(96,0)"]);
 });
 
 test("a count is taken anew only after a change, and tells when that was", async () => {

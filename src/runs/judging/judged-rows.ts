@@ -12,8 +12,8 @@ import type { Warehouse } from "@/warehouse/warehouse";
 import { featureRow } from "../training/scored-rows";
 import { columnOf, type JudgedVersion } from "./judged-table";
 
-/** How wrong a row was told, beside the columns that people know. */
-const WRONG = hidden("wrong");
+/** How wrong a row was told, beside the columns that people know; and the judged rows, by whose values rows are put in order. */
+const [WRONG, JUDGED] = [hidden("wrong"), hidden("judged")];
 
 export type RowChoice = "all" | "wrong" | "borderline";
 
@@ -30,6 +30,13 @@ function undecidedSql({ task, outputs }: JudgedVersion): string | undefined {
   if (task.kind === "binary") return `abs(${quoteIdentifier(outputs[0]!)} - 0.5)`;
   const array = `ARRAY[${outputs.map(quoteIdentifier).join(", ")}]`;
   return `(SELECT max(p) - (array_agg(p ORDER BY p DESC))[2] FROM unnest(${array}) AS p)`;
+}
+
+/** What rows are put in order by before their key. */
+function firstBy(judged: JudgedVersion, choice: RowChoice): readonly string[] {
+  if (choice === "all") return [];
+  const undecided = choice === "borderline" ? undecidedSql(judged) : undefined;
+  return [undecided ?? `${wrongSql(judged)} DESC`];
 }
 
 export interface JudgedRow {
@@ -61,13 +68,10 @@ export async function judgedRows(
       segment.value === "" ? `${column} IS NULL` : `${column}::text = ${quoteText(segment.value)}`,
     );
   }
-  const undecided = undecidedSql(judged);
-  const order =
-    choice === "borderline" && undecided
-      ? `${undecided}`
-      : choice === "all"
-        ? judged.key.map(quoteIdentifier).join(", ")
-        : `${wrongSql(judged)} DESC`;
+  const order = [
+    ...firstBy(judged, choice),
+    ...judged.key.map((name) => `${JUDGED}.${quoteIdentifier(name)}`),
+  ];
   const names = judged.columns.map((each) => each.name);
   const items = [
     ...names.map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`),
@@ -76,7 +80,7 @@ export async function judgedRows(
     `${wrongSql(judged)} AS ${WRONG}`,
   ];
   const rows = await warehouse.read(
-    `SELECT ${items.join(", ")} FROM ${judged.table} WHERE ${conditions.join(" AND ")} ORDER BY ${order}, ${judged.key.map(quoteIdentifier).join(", ")} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`,
+    `SELECT ${items.join(", ")} FROM ${judged.table} AS ${JUDGED} WHERE ${conditions.join(" AND ")} ORDER BY ${order.join(", ")} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`,
   );
   const { task, outputs } = judged;
   return {

@@ -138,6 +138,10 @@ test("a version is judged by segment, row and reason, and compared with another 
   expect(wrong.rows.every((row) => row.values["cat"] === "oak")).toBe(true);
   const border = await judgedRows(warehouse, judged, "borderline", undefined, 0, 5);
   expect(Math.abs(Number(border.rows[0]!.prediction) - 0.5)).toBeLessThan(0.1);
+  const ids = (await judgedRows(warehouse, judged, "all", undefined, 0, 60)).rows.map((row) =>
+    Number(row.key["id"]),
+  );
+  expect(ids).toEqual([...ids].sort((left, right) => left - right));
   const reasons = await rowReasons(warehouse, judged, wrong.rows[0]!.key);
   const sum = reasons.explained.parts.reduce((total, each) => total + each.value, reasons.explained.base);
   expect(1 / (1 + Math.exp(-sum))).toBeCloseTo(reasons.prediction[0]!, 9);

@@ -30,20 +30,14 @@ export async function GET(
   const column = query.get("order");
   try {
     return Response.json(
-      await pageOfTable(
-        warehouse,
-        table,
-        table.columns.map((each) => each.name),
-        {
-          offset: whole(query.get("offset"), 0, 1e9),
-          limit: whole(query.get("limit"), 100, 500),
-          orderBy: {
-            column:
-              column ?? table.columns.find((each) => isOutput(each.name))?.name ?? table.columns[0]!.name,
-            descending: column === null || query.get("descending") === "true",
-          },
+      await pageOfTable(warehouse, table, {
+        offset: whole(query.get("offset"), 0, 1e9),
+        limit: whole(query.get("limit"), 100, 500),
+        orderBy: {
+          column: column ?? table.columns.find((each) => isOutput(each.name))?.name ?? table.columns[0]!.name,
+          descending: column === null || query.get("descending") === "true",
         },
-      ),
+      }),
     );
   } catch (error) {
     return problemResponse(problemsOf(error), 500);
