@@ -8,8 +8,6 @@ import type { CheckedPlan } from "../plan/plan";
 const TOO_STRONG: Readonly<Record<Task["kind"], number>> = { binary: 0.9, number: 0.95, classes: 0.9 };
 /** Share of rows with a value of their own from which on a column is nearly a key. */
 const NEARLY_KEY = 0.9;
-/** Share of holdout rows with an equal training row, beyond what chance gives, from which on the holdout is not apart. */
-const TOO_EQUAL = 0.1;
 /** Share of all importance from which on one feature stands for the model. */
 const DOMINATES = 0.7;
 
@@ -38,31 +36,6 @@ export function keyFinding(feature: string, values: number, rows: number): Findi
     feature,
     message: `“${feature}” has a value of its own in ${formatShare(values / rows)} of the rows.`,
     hint: "A column that names rows says nothing about new ones. List it under roles.exclude, or train without it.",
-  };
-}
-
-/** Whether so many holdout rows have an equal among the training rows that it should be asked how many chance gives. */
-export const manyEqual = (equal: number, rows: number): boolean => rows > 0 && equal >= TOO_EQUAL * rows;
-
-/**
- * Share of rows that would have an equal among the training rows if their features had nothing to do with each other: two
- * rows agree in a feature with the sum of its squared shares, in all with the product of these, and the number of equals
- * is about a Poisson number. Source: the birthday problem, Feller, An Introduction to Probability Theory, vol. 1, II.3.
- * @param agreements of each feature, the sum of the squared shares of its values
- */
-export const expectedEqual = (agreements: readonly number[], trainingRows: number): number =>
-  1 - Math.exp(-trainingRows * agreements.reduce((product, each) => product * each, 1));
-
-/**
- * Holdout rows that have an equal among the training rows, where they are more than chance gives.
- * @param expected share of the rows that chance alone gives
- */
-export function equalRowsFinding(equal: number, rows: number, expected: number): Finding | undefined {
-  if (!manyEqual(equal - expected * rows, rows)) return undefined;
-  return {
-    code: "equal_across_border",
-    message: `${formatShare(equal / rows)} of the holdout rows equal some training row in every feature; chance would give ${formatShare(expected)}.`,
-    hint: "If they are repeats of the same case, remove duplicates, or hold out whole groups.",
   };
 }
 

@@ -51,6 +51,24 @@ test("equal rows on both sides of the border are counted", async () => {
   expect(await foundIn("doubled", { from: "lab.doubled" })).toContain("equal_across_border");
 });
 
+test("above 400,000 rows some holdout rows are held against all training rows, and what is found says of how many", async () => {
+  await bench.sql(
+    `${labTable({ table: "lab.many", rows: 260_000, answer: "u < 0.4" })} CREATE TABLE lab.many_twice AS SELECT id + 1000000 * copy AS id, site, x1, x2, cat, seen, answer, u.x4 FROM lab.many, generate_series(0, 1) copy, LATERAL (SELECT round(x1 * 10) AS x4) u`,
+  );
+  await bench.save(
+    labFile({
+      name: "many-twice",
+      from: "lab.many_twice",
+      holdout: "{share: 0.02, seed: 5}",
+      delivery: "{name: desk, table: predictions.many_twice}",
+    }).replace("algorithm: logistic_regression", "algorithm: base_rate"),
+  );
+  const { judgement } = await bench.train("many-twice");
+  expect(judgement!.findings.find((found) => found.code === "equal_across_border")?.message).toMatch(
+    /^98\.\d+ % of 7,\d{3} holdout rows, drawn from 8,\d{3}, equal some training row/,
+  );
+});
+
 test("a leak is found behind two hundred columns of noise", async () => {
   const noise = Array.from({ length: 210 }, (_, index) => `f${index}: "sin(id * ${index + 2}.37)"`).join(
     ", ",

@@ -1,18 +1,18 @@
 import { formatNumber } from "@/core/format/numbers";
+import { aloneFinding, keyFinding, planFindings } from "@/core/guard/findings";
 import {
-  aloneFinding,
+  agreementsSql,
   equalRowsFinding,
+  equalRowsSql,
   expectedEqual,
-  keyFinding,
   manyEqual,
-  planFindings,
-} from "@/core/guard/findings";
+} from "@/core/guard/equal-rows";
 import { aloneSql, aloneStrength, readScreen, screenSql, type AloneGroup } from "@/core/guard/alone";
 import type { Finding } from "@/core/evaluate/judgement";
 import { chunks } from "@/core/learn/sql/source";
 import { classCount } from "@/core/learn/task";
 import { taskOf } from "@/core/plan/frame";
-import { HOLDOUT_PART, TRAINING_PART } from "@/core/plan/split";
+import { TRAINING_PART } from "@/core/plan/split";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { PART_COLUMN } from "@/core/steps/step";
 import type { PreparedFrame } from "./prepare";
@@ -20,7 +20,7 @@ import { type Workshop } from "./workshop";
 
 /** Numbers looked at one by one, each in a statement; and correlations asked for in one. */
 const [MOST_NUMBERS, MOST_SCREENED] = [200, 1000];
-/** Rows on which features are looked at alone, and up to which rows are compared with each other. */
+/** Rows on which features are looked at alone; and of how many the holdout rows are held against all training rows. */
 const [ALONE_ROWS, EQUAL_ROWS] = [50_000, 400_000];
 
 /** Looks for answers in the data before anything is trained. Nothing is stopped by it: what is found is kept with the trial, and said. */
@@ -38,7 +38,7 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
       ...looked.map((name) => ({ name, kind: "number" as const })),
       ...shape.categories.map(({ column }) => ({ name: column, kind: "category" as const })),
     ];
-    await noteLeftOut(shop, prepared, { numbers: numbers.length, looked: looked.length, texts: texts.size });
+    await noteLeftOut(shop, { numbers: numbers.length, looked: looked.length, texts: texts.size });
     const whole = new Set(
       plan.features
         .filter((each) => ["smallint", "integer", "bigint"].includes(each.type))
@@ -125,7 +125,6 @@ async function worthALook(
 /** Says what the guard did not look at. */
 async function noteLeftOut(
   { recorder }: Workshop,
-  { rows }: PreparedFrame,
   { numbers, looked, texts }: Readonly<Record<"numbers" | "looked" | "texts", number>>,
 ): Promise<void> {
   if (looked < numbers)
@@ -138,39 +137,36 @@ async function noteLeftOut(
       "info",
       `The guard did not look at the ${formatNumber(texts)} terms of texts one by one.`,
     );
-  if (rows > EQUAL_ROWS)
-    await recorder.say(
-      "info",
-      `The guard did not look for holdout rows that equal training rows: it does so up to ${formatNumber(EQUAL_ROWS)} rows.`,
-    );
 }
 
+/** Holdout rows that equal training rows; of very many rows, a share of them is held against all training rows, which is said. */
 async function equalRows(
-  shop: Workshop,
+  { session, recorder }: Workshop,
   { frame, shape, rows }: PreparedFrame,
 ): Promise<Finding | undefined> {
-  const features = [...shape.numbers, ...shape.categories.map((each) => each.column)];
+  const features = [...shape.numbers, ...shape.categories.map((category) => category.column)];
   // Few columns repeat by chance.
-  if (features.length < 4 || rows > EQUAL_ROWS) return undefined;
-  const digest = `md5(ROW(${features.map(quoteIdentifier).join(", ")})::text)`;
-  const part = quoteIdentifier(PART_COLUMN);
-  const [row] = await shop.session.run(
-    `WITH training AS (SELECT DISTINCT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${TRAINING_PART}) SELECT count(*) AS rows, count(training.digest) AS equal FROM (SELECT ${digest} AS digest FROM ${quoteTable(frame)} WHERE ${part} = ${HOLDOUT_PART}) AS held LEFT JOIN training USING (digest)`,
+  if (features.length < 4) return undefined;
+  const share = Math.min(1, EQUAL_ROWS / rows);
+  const [row] = await session.run(
+    equalRowsSql(quoteTable(frame), features, share),
     `holdout rows that equal one of ${formatNumber(rows)} others`,
   );
-  const [equal, held] = [Number(row?.["equal"] ?? 0), Number(row?.["rows"] ?? 0)];
-  if (!manyEqual(equal, held)) return undefined;
-  const agreements = features.map(
-    (name, index) =>
-      `(SELECT sum(n * n) / sum(n) ^ 2 FROM (SELECT count(*)::double precision AS n FROM ${quoteTable(frame)} WHERE ${part} = ${TRAINING_PART} GROUP BY ${quoteIdentifier(name)}) AS g${index}) AS a${index}`,
-  );
-  const [chance] = await shop.session.run(
-    `SELECT ${agreements.join(", ")}`,
+  const counted = {
+    held: Number(row?.["held"] ?? 0),
+    looked: Number(row?.["looked"] ?? 0),
+    equal: Number(row?.["equal"] ?? 0),
+  };
+  if (counted.looked < counted.held)
+    await recorder.say(
+      "info",
+      `The guard held ${formatNumber(counted.looked)} of ${formatNumber(counted.held)} holdout rows, drawn at random, against all training rows.`,
+    );
+  if (!manyEqual(counted)) return undefined;
+  const [chance] = await session.run(
+    agreementsSql(quoteTable(frame), features, Math.min(1, ALONE_ROWS / rows)),
     "how often rows agree by chance",
   );
-  const expected = expectedEqual(
-    features.map((_, index) => Number(chance?.[`a${index}`] ?? 0)),
-    rows - held,
-  );
-  return equalRowsFinding(equal, held, expected);
+  const agreements = features.map((_, index) => Number(chance?.[`a${index}`] ?? 0));
+  return equalRowsFinding(counted, expectedEqual(agreements, rows - counted.held));
 }
