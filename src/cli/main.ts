@@ -3,6 +3,7 @@ import { errorText } from "@/runs/failure";
 import { addBenchCommand } from "./commands/bench";
 import { addDataCommands } from "./commands/data";
 import { addFileCommands } from "./commands/files";
+import { addImportanceCommand } from "./commands/importance";
 import { addJudgeCommands } from "./commands/judge";
 import { addOperatingCommands } from "./commands/operate";
 import { addRunCommands } from "./commands/runs";
@@ -18,6 +19,7 @@ addDataCommands(program);
 addRunCommands(program);
 addOperatingCommands(program);
 addJudgeCommands(program);
+addImportanceCommand(program);
 addTestCommand(program);
 addBenchCommand(program);
 

@@ -4,6 +4,7 @@ import { z } from "zod";
 import { problem } from "@/core/problem";
 import { problemsOf } from "@/runs/failure";
 import { openBlindPart } from "@/runs/judging/blind";
+import { explainAll, type Measured } from "@/runs/judging/importance";
 import { orderRun } from "@/runs/queue";
 import { modelById, remarkModel } from "@/store/models";
 import type { Outcome } from "./actions";
@@ -68,6 +69,20 @@ export async function openBlind(model: number): Promise<Outcome> {
     await openBlindPart(await appContext(), z.number().int().parse(model));
     revalidatePath("/", "layout");
     return { ok: true, value: undefined };
+  } catch (error) {
+    return { ok: false, problems: problemsOf(error) };
+  }
+}
+
+/** How long a page waits for all importances, in seconds; the command line can be told to take longer. */
+const MEASURE_SECONDS = 120;
+
+/** Measures importance of every feature that a version reads, as far as two minutes go, and keeps it with the version. */
+export async function measureAllFeatures(model: number): Promise<Outcome<Measured>> {
+  try {
+    const measured = await explainAll(await appContext(), z.number().int().parse(model), MEASURE_SECONDS);
+    revalidatePath("/", "layout");
+    return { ok: true, value: measured };
   } catch (error) {
     return { ok: false, problems: problemsOf(error) };
   }

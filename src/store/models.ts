@@ -209,3 +209,15 @@ export async function recordBlindLook(db: Database, id: number, look: BlindLook)
     .set({ blind: look })
     .where(and(eq(modelVersions.id, id), sql`${modelVersions.blind} IS NULL`));
 }
+
+/** Keeps importances and dependences that were measured afterwards, in place of those of the training. */
+export async function recordExplanation(
+  db: Database,
+  id: number,
+  found: Pick<Judgement, "importance" | "importanceOf" | "dependence">,
+): Promise<void> {
+  await db
+    .update(modelVersions)
+    .set({ judgement: sql`${modelVersions.judgement} || ${JSON.stringify(found)}::jsonb` })
+    .where(eq(modelVersions.id, id));
+}

@@ -17,7 +17,7 @@ import { columnsOfText, print } from "../output";
 import { withContext } from "./client";
 
 /** The id of a version, by its number within a pipeline. */
-async function versionId(context: Context, name: string, version: string): Promise<number> {
+export async function versionId(context: Context, name: string, version: string): Promise<number> {
   const pipeline = await findPipeline(context.store.db, name);
   if (!pipeline) throw new Error(`There is no pipeline "${name}".`);
   const found = (await listModels(context.store.db, pipeline.id)).find(

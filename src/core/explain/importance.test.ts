@@ -19,17 +19,23 @@ const measured = {
   metric: "rmse",
   seed: 5,
 } as const;
-const rest = (): Promise<void> => Promise.resolve();
+const goOn = (): Promise<boolean> => Promise.resolve(true);
 
 test("of very many columns those are measured that move predictions, wherever they stand in the table", async () => {
-  const places = await mostInfluential(model, measured, 60, rest);
+  const places = await mostInfluential(model, measured, 60, goOn);
   expect(places).toHaveLength(60);
   expect(places).toEqual(expect.arrayContaining(DECIDING));
-  const importance = await permutationImportance(model, measured, places, rest);
-  expect(importance.slice(0, 3).map((each) => each.column)).toEqual(["x419", "x407", "x400"]);
-  expect(importance.slice(3).every((each) => each.worse === 0)).toBe(true);
+  const importance = await permutationImportance(model, measured, places, goOn);
+  expect(importance.slice(0, 3).map((found) => found.column)).toEqual(["x419", "x407", "x400"]);
+  expect(importance.slice(3).every((found) => found.worse === 0)).toBe(true);
 });
 
-test("few columns are all measured, in their own order", async () => {
-  expect(await mostInfluential(model, measured, COLUMNS, rest)).toEqual([...Array(COLUMNS).keys()]);
+test("when the time is over, what was measured are the columns that move predictions most", async () => {
+  let asked = 0;
+  const until = (columns: number) => (): Promise<boolean> => Promise.resolve((asked += 1) < columns);
+  const places = await mostInfluential(model, measured, COLUMNS, until(COLUMNS + 1));
+  expect([...places].sort((left, right) => left - right)).toEqual([...Array(COLUMNS).keys()]);
+  asked = 0;
+  const importance = await permutationImportance(model, measured, places, until(2));
+  expect(importance.map((found) => found.column)).toEqual(["x419", "x407"]);
 });

@@ -13,7 +13,7 @@ export interface Importance {
 }
 
 /** Rounds of shuffling: one says little about how far chance carries. */
-const ROUNDS = 3;
+export const ROUNDS = 3;
 
 /** Predictions of rows, column by column. */
 export function predictAll(
@@ -43,57 +43,54 @@ export interface ImportanceRows {
 /** Rows on which it is found out cheaply which columns move predictions at all. */
 const SCREEN_ROWS = 120;
 
+/** Asked after each column: whether to go on. It lets other work through, and may throw to end everything. */
+export type GoOn = () => Promise<boolean>;
+
 /**
- * The columns whose shuffling moves the predictions most, in their own order: predictions change with every column that a model
- * reads, long before its loss does, so that one round on few rows tells.
+ * The columns whose shuffling moves the predictions most, the first of them first: predictions change with every column that a
+ * model reads, long before its loss does, so that one round on few rows tells.
  * @param most how many, at the most
- * @returns their places among the model's columns
+ * @returns their places among the model's columns; columns that were not looked at before the time was over come last
  */
 export async function mostInfluential(
   model: CompiledModel,
   { task, rows: all, seed }: ImportanceRows,
   most: number,
-  breathe: () => Promise<void>,
+  goOn: GoOn,
 ): Promise<readonly number[]> {
   const places = [...model.columns.keys()];
-  if (places.length <= most) return places;
   const rows = all.slice(0, SCREEN_ROWS);
   const before = predictAll(model, task, rows);
   const changed = rows.map((row) => [...row]);
-  const moved: number[] = [];
+  const moved = places.map(() => 0);
   for (const index of places) {
     shuffled(rows.length, seed + 17 * index).forEach((from, place) => {
       changed[place]![index] = rows[from]![index] ?? null;
     });
     const after = predictAll(model, task, changed);
-    moved.push(
-      before.reduce(
-        (sum, output, at) =>
-          sum + output.reduce((part, value, row) => part + Math.abs(value - after[at]![row]!), 0),
-        0,
-      ),
+    moved[index] = before.reduce(
+      (sum, output, at) =>
+        sum + output.reduce((part, value, row) => part + Math.abs(value - after[at]![row]!), 0),
+      0,
     );
     rows.forEach((row, place) => {
       changed[place]![index] = row[index] ?? null;
     });
-    await breathe();
+    if (!(await goOn())) break;
   }
-  return places
-    .sort((left, right) => moved[right]! - moved[left]! || left - right)
-    .slice(0, most)
-    .sort((left, right) => left - right);
+  return places.sort((left, right) => moved[right]! - moved[left]! || left - right).slice(0, most);
 }
 
 /**
  * Permutation importance on rows the model has not seen. Source: Breiman, "Random forests", Machine Learning 45, 2001, section 10.
  * @param places the columns that are looked at, by their places among the model's
- * @param breathe called after each column
+ * @returns the columns that were measured before the time was over, the one that matters most first
  */
 export async function permutationImportance(
   model: CompiledModel,
   { task, rows, answers, metric, seed }: ImportanceRows,
   places: readonly number[],
-  breathe: () => Promise<void>,
+  goOn: GoOn,
 ): Promise<readonly Importance[]> {
   const figure = (of: readonly Readonly<Values>[]): number =>
     figureMaker(task.kind, { outputs: predictAll(model, task, of), answers })(undefined)[metric] ?? 0;
@@ -114,11 +111,11 @@ export async function permutationImportance(
     });
     found.push({
       column,
-      worse: losses.reduce((sum, each) => sum + each, 0) / ROUNDS,
+      worse: losses.reduce((sum, loss) => sum + loss, 0) / ROUNDS,
       least: Math.min(...losses),
       most: Math.max(...losses),
     });
-    await breathe();
+    if (!(await goOn())) break;
   }
   return found.sort((left, right) => right.worse - left.worse);
 }

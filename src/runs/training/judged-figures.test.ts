@@ -3,6 +3,7 @@ import { listModels, modelById } from "@/store/models";
 import { runRecord } from "@/store/runs";
 import { openJudged } from "../judging/judged-table";
 import { judgedRows } from "../judging/judged-rows";
+import { explainAll } from "../judging/importance";
 import { segmentsOf } from "../judging/segments";
 
 /** Figures on holdout rows that training does not know everything about: new classes, weights, few groups. */
@@ -123,4 +124,28 @@ test("holdout rows that cannot be scored are left out and told of, and the versi
   );
   expect(model.judgement).toMatchObject({ rows: truth!["judged"], unscored: truth!["gaps"] });
   expect(warnings.join()).toContain("holdout rows cannot be scored");
+});
+
+test("of very many features those that move predictions most are measured, and all of them when asked for", async () => {
+  const further = Array.from({ length: 70 }, (_, index) => `w${index}: "sin(id * ${index + 2}.3)"`).join(
+    ", ",
+  );
+  const text = file("wide", "amount", "{share: 0.3, seed: 2}")
+    .replace("steps: [", `steps: [{do: derive, columns: {${further}}}, `)
+    .replace(
+      "heft, amount",
+      `heft, amount, ${Array.from({ length: 70 }, (_, index) => `w${index}`).join(", ")}`,
+    )
+    .replace(
+      "algorithm: decision_tree, settings: {depth: 4}",
+      "algorithm: linear_regression, settings: {ridge: 0.1}",
+    );
+  const { model } = await trained(text, "wide");
+  const { importance, importanceOf, dependence } = model.judgement!;
+  expect([importance.length, importanceOf.columns, dependence.length]).toEqual([60, 73, 12]);
+  expect(await explainAll(bench.context, model.id, 60)).toEqual({ measured: 73, all: 73 });
+  const kept = (await modelById(bench.context.store.db, model.id))!.judgement!;
+  expect([kept.importance.length, kept.dependence.length]).toEqual([73, 73]);
+  expect(kept.importance[0]).toEqual(importance[0]);
+  expect(kept.figures).toEqual(model.judgement!.figures);
 });

@@ -16,10 +16,12 @@ interface Props {
   /** Asked before, when the change has consequences. */
   readonly confirm?: string;
   readonly disabled?: boolean;
+  /** Shown on the button while the change is made, where that takes long. */
+  readonly busyLabel?: string;
 }
 
 /** A button that makes a change on the server and says how it went. */
-export function ActButton({ act, children, main, done, goTo, confirm, disabled }: Props) {
+export function ActButton({ act, children, main, done, goTo, confirm, disabled, busyLabel }: Props) {
   const router = useRouter();
   const [busy, start] = useTransition();
   const press = (): void => {
@@ -43,7 +45,7 @@ export function ActButton({ act, children, main, done, goTo, confirm, disabled }
       aria-busy={busy}
       onClick={press}
     >
-      {children}
+      {busy ? (busyLabel ?? children) : children}
     </button>
   );
 }

@@ -10,10 +10,13 @@ import { ColumnChoice } from "./column-choice";
 /** How the mean prediction follows one feature, with where the data lie beneath. */
 export function DependenceView({
   all,
+  features,
   outputs,
   what,
 }: {
   readonly all: Judgement["dependence"];
+  /** How many features the model reads. */
+  readonly features: number;
   readonly outputs: readonly string[];
   readonly what: string;
 }) {
@@ -45,6 +48,8 @@ export function DependenceView({
       </div>
       <p className="text-sm text-faded">
         Mean {what}, others as they are. Where few rows lie, the curve is a guess.
+        {features > all.length &&
+          ` There is a curve for the ${formatNumber(all.length)} of ${formatNumber(features)} features that matter most.`}
       </p>
       {numeric ? (
         <div>

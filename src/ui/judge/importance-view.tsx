@@ -1,20 +1,25 @@
 import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import { METRICS } from "@/core/evaluate/metrics";
+import { measureAllFeatures } from "@/server/training-actions";
+import { ActButton } from "../basic/act";
 
 /** Features that are shown at once; the others can be unfolded. */
 const SHOWN = 20;
 
 interface Props {
+  /** The version's id. */
+  readonly version: number;
   readonly judgement: Judgement;
   readonly gains: readonly { readonly column: string; readonly gain: number }[] | undefined;
 }
 
 /** How much each feature matters: by shuffling it among holdout rows, and for trees by the loss that its splits took away. */
-export function ImportanceView({ judgement, gains }: Props) {
+export function ImportanceView({ version, judgement, gains }: Props) {
   const { importance, importanceOf } = judgement;
   const all = importanceOf.columns ?? importance.length;
   const others = importance.slice(SHOWN);
+  const table = { version, judgement, gains };
   return (
     <section aria-label="Importance">
       <h2>What matters</h2>
@@ -24,13 +29,18 @@ export function ImportanceView({ judgement, gains }: Props) {
         {all > importance.length &&
           ` Of ${formatNumber(all)} features that the model reads, these are the ${formatNumber(importance.length)} whose shuffling moves the predictions most.`}
       </p>
-      <ImportanceTable judgement={judgement} gains={gains} shown={importance.slice(0, SHOWN)} />
+      {all > importance.length && (
+        <ActButton act={measureAllFeatures.bind(null, version)} busyLabel="Measuring, for up to two minutes…">
+          Measure all {formatNumber(all)}
+        </ActButton>
+      )}
+      <ImportanceTable {...table} shown={importance.slice(0, SHOWN)} />
       {others.length > 0 && (
         <details className="mt-1">
           <summary>
             {formatNumber(others.length)} more feature{others.length === 1 ? "" : "s"}
           </summary>
-          <ImportanceTable judgement={judgement} gains={gains} shown={others} />
+          <ImportanceTable {...table} shown={others} />
         </details>
       )}
     </section>

@@ -18,6 +18,8 @@ type Expectation =
     };
 
 interface Props {
+  /** The version's id. */
+  readonly version: number;
   readonly model: Model;
   readonly judgement: Judgement | null;
   readonly task: Task;
@@ -31,7 +33,7 @@ const WHAT: Readonly<Record<Task["kind"], string>> = {
 };
 
 /** Why the model says what it says: importance, dependence, coefficients or the tree, and what was expected of it. */
-export function Understanding({ model, judgement, task, expectations }: Props) {
+export function Understanding({ version, model, judgement, task, expectations }: Props) {
   const gains = "gains" in model.fit ? model.fit.gains : undefined;
   const coefficients = "coefficients" in model ? model.coefficients : undefined;
   if (model.algorithm === "base_rate")
@@ -67,10 +69,13 @@ export function Understanding({ model, judgement, task, expectations }: Props) {
           </ul>
         </section>
       )}
-      {judgement && judgement.importance.length > 0 && <ImportanceView judgement={judgement} gains={gains} />}
+      {judgement && judgement.importance.length > 0 && (
+        <ImportanceView version={version} judgement={judgement} gains={gains} />
+      )}
       {judgement && judgement.dependence.length > 0 && (
         <DependenceView
           all={judgement.dependence}
+          features={judgement.importanceOf.columns ?? judgement.dependence.length}
           outputs={task.kind === "classes" ? task.classes : []}
           what={task.kind === "number" ? "prediction" : "probability"}
         />

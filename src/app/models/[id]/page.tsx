@@ -187,6 +187,7 @@ export default async function ModelPage({
       )}
       {view === "understand" && (
         <Understanding
+          version={model.id}
           model={model.model}
           judgement={judgement}
           task={task}

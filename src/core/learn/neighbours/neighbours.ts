@@ -116,25 +116,43 @@ export function nearest(model: NeighbourModel, row: FeatureRow): readonly Neighb
     return value === null || value === undefined ? 0 : (Number(value) - each.centre) / each.spread;
   });
   const levels = model.categories.map((each) => row[each.column] ?? null);
-  const squares = model.answers.map((_, place) => {
-    let sum = 0;
-    model.numbers.forEach((each, index) => {
-      sum += (scaled[index]! - each.values[place]!) * (scaled[index]! - each.values[place]!);
-    });
-    model.categories.forEach((each, index) => {
-      sum += each.values[place] === levels[index] ? 0 : 1;
-    });
-    return sum;
-  });
-  const places = squares
-    .map((_, place) => place)
-    .sort((left, right) => squares[left]! - squares[right]! || left - right)
-    .slice(0, model.k);
-  return places.map((place) => ({
+  const nearestPlaces: number[] = [];
+  const squares: number[] = [];
+  for (let place = 0; place < model.answers.length; place += 1) {
+    const farthest = squares.length < model.k ? Infinity : squares[squares.length - 1]!;
+    const square = squareTo(model, scaled, levels, { place, farthest });
+    if (squares.length === model.k && !(square < farthest)) continue;
+    // Of rows that are equally far the one that stands first comes first.
+    let at = squares.length;
+    while (at > 0 && square < squares[at - 1]!) at -= 1;
+    squares.splice(at, 0, square);
+    nearestPlaces.splice(at, 0, place);
+    squares.length = Math.min(squares.length, model.k);
+    nearestPlaces.length = squares.length;
+  }
+  return nearestPlaces.map((place, index) => ({
     place,
-    distance: Math.sqrt(squares[place]!),
-    weight: model.weighting === "equal" ? 1 : 1 / (Math.sqrt(squares[place]!) + NEAR),
+    distance: Math.sqrt(squares[index]!),
+    weight: model.weighting === "equal" ? 1 : 1 / (Math.sqrt(squares[index]!) + NEAR),
   }));
+}
+
+/** The squared distance to a kept row; or, as soon as it is known to be farther than the farthest that counts, some number beyond. */
+function squareTo(
+  { numbers, categories }: NeighbourModel,
+  scaled: readonly number[],
+  levels: readonly (string | number | null)[],
+  { place, farthest }: { readonly place: number; readonly farthest: number },
+): number {
+  let sum = 0;
+  for (let index = 0; index < numbers.length; index += 1) {
+    const apart = scaled[index]! - numbers[index]!.values[place]!;
+    sum += apart * apart;
+    if (sum > farthest) return sum;
+  }
+  for (let index = 0; index < categories.length; index += 1)
+    sum += categories[index]!.values[place] === levels[index] ? 0 : 1;
+  return sum;
 }
 
 /** Added to a distance before it is divided by, so that an equal row does not count without bound. */

@@ -1,0 +1,60 @@
+import { explainRows, type ExplainQuestion, type Explanation } from "@/core/explain/explain-rows";
+import { predictAll, ROUNDS } from "@/core/explain/importance";
+import { compileModel } from "@/core/learn/compiled";
+import type { ExplainAnswer } from "./explain-thread";
+import { startThread } from "./thread";
+
+export interface TimedQuestion {
+  readonly question: ExplainQuestion;
+  /** After so long nothing further is measured; what is there by then is the answer. */
+  readonly seconds: number;
+}
+
+/** What takes less than this is done at once: handing it over takes as long. */
+const SHORT_MILLISECONDS = 2000;
+/** Rows whose prediction is timed, after as many have made it ready. */
+const TIMED_ROWS = 20;
+/** How often it is asked whether to stop, while a thread works. */
+const ASKED_EVERY = 250;
+
+/** About how long all importances take. */
+function estimatedMilliseconds({ model, task, rows, importances }: ExplainQuestion): number {
+  const compiled = compileModel(model);
+  const timed = rows.slice(0, TIMED_ROWS);
+  predictAll(compiled, task, timed);
+  const started = performance.now();
+  predictAll(compiled, task, timed);
+  const once = (performance.now() - started) / Math.max(1, timed.length);
+  return once * rows.length * ROUNDS * Math.min(importances, compiled.columns.length);
+}
+
+/**
+ * Explains a model: at once where that is a matter of a moment, else in a thread, so that the process goes on with what else it does.
+ * @param breathe lets other work through; throws when the work is to be given up
+ */
+export async function explainInTime(
+  asked: TimedQuestion,
+  breathe: () => Promise<void>,
+): Promise<Explanation> {
+  if (estimatedMilliseconds(asked.question) < SHORT_MILLISECONDS)
+    return explainRows(asked.question, async () => {
+      await breathe();
+      return true;
+    });
+  const thread = startThread("explain-thread");
+  let stop: NodeJS.Timeout | undefined;
+  try {
+    return await new Promise<Explanation>((resolve, reject) => {
+      thread.once("message", (answer: ExplainAnswer) =>
+        "explanation" in answer ? resolve(answer.explanation) : reject(new Error(answer.message)),
+      );
+      thread.once("error", reject);
+      thread.once("exit", () => reject(new Error("the thread that explains has ended")));
+      thread.postMessage(asked);
+      stop = setInterval(() => void breathe().catch(reject), ASKED_EVERY);
+    });
+  } finally {
+    clearInterval(stop);
+    await thread.terminate();
+  }
+}
