@@ -1,20 +1,23 @@
 import { formatNumber } from "@/core/format/numbers";
 import Link from "next/link";
 import { appContext } from "@/server/context";
-import { readLedger } from "@/server/deliveries";
+import { newestOfTables } from "@/server/deliveries";
 import { tableHref } from "@/ui/basic/table-href";
 import { dueState, isTimed, type DueState } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
 import { listAlerts } from "@/store/alerts";
 import { listPipelines, listSchedules } from "@/store/pipelines";
-import { listRuns, workerAlive } from "@/store/runs";
+import { countRuns, listRuns, workerAlive } from "@/store/runs";
 import { Empty } from "@/ui/basic/empty";
 import { ago, moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
+import { EarlierRuns } from "@/ui/runs/earlier-runs";
 import { RunTable } from "@/ui/runs/run-table";
+
 import { AlertList } from "@/ui/today/alert-list";
 
-const DAY = 86_400_000;
+/** Runs that are listed, the newest. */
+const FEW_RUNS = 12;
 const DUE_TONE: Readonly<Record<DueState, string>> = {
   done: "text-moss",
   "under way": "text-woad",
@@ -26,17 +29,17 @@ const DUE_TONE: Readonly<Record<DueState, string>> = {
 export default async function TodayPage() {
   const context = await appContext();
   const { store, warehouse, now } = context;
-  const [alerts, time, pipelines, runs, schedules, ledger, alive] = await Promise.all([
+  const [alerts, time, pipelines, runs, counts, schedules, tables, alive] = await Promise.all([
     listAlerts(store.db, 24),
     now(),
     listPipelines(store.db),
-    listRuns(store.db, { limit: 60 }),
+    listRuns(store.db, { limit: FEW_RUNS }),
+    countRuns(store.db, 24),
     listSchedules(store.db),
-    readLedger(warehouse, 60),
+    newestOfTables(warehouse),
     workerAlive(store.db),
   ]);
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
-  const recent = runs.filter((run) => Date.now() - run.createdAt.getTime() < DAY);
   const open = alerts.filter((each) => each.clearedAt === null);
   const due = await Promise.all(
     schedules
@@ -50,10 +53,7 @@ export default async function TodayPage() {
     .filter((each) => !each.paused)
     .map((each) => ({ schedule: each, at: nextSlots(each.cron, each.zone, time, 1)[0]! }))
     .sort((left, right) => left.at.getTime() - right.at.getTime());
-  const tables = [...new Set(ledger.map((entry) => entry.table))].map((table) =>
-    ledger.find((entry) => entry.table === table)!,
-  );
-  const active = recent.filter((run) => run.state === "running" || run.state === "queued").length;
+  const { active, done } = counts;
   const headline =
     open.length > 0
       ? `${open.length} matter${open.length === 1 ? "" : "s"} need${open.length === 1 ? "s" : ""} somebody.`
@@ -67,8 +67,8 @@ export default async function TodayPage() {
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title={headline}>
-        Today, {moment(time)}. {recent.filter((run) => run.state === "done").length} runs done in the last 24
-        hours. <Link href="/health">Health of the server</Link>
+        Today, {moment(time)}. {formatNumber(done)} runs done in the last 24 hours.{" "}
+        <Link href="/health">Health of the server</Link>
       </PageTitle>
       {!alive && (
         <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">
@@ -184,7 +184,7 @@ export default async function TodayPage() {
                   </tr>
                 </thead>
                 <tbody>
-                  {next.slice(0, 8).map(({ schedule, at }) => (
+                  {next.map(({ schedule, at }) => (
                     <tr key={schedule.id}>
                       <td className="whitespace-nowrap">
                         {ago(at, time)}
@@ -216,7 +216,8 @@ export default async function TodayPage() {
       {runs.length > 0 && (
         <section className="mt-8" aria-label="Recent runs">
           <h2>What ran</h2>
-          <RunTable runs={runs.slice(0, 12)} names={names} />
+          <RunTable runs={runs} names={names} />
+          <EarlierRuns shown={runs.length} few={FEW_RUNS} />
         </section>
       )}
     </div>

@@ -1,3 +1,5 @@
+import { formatNumber } from "@/core/format/numbers";
+import type { Misfit } from "@/core/files/look";
 import { describeProblem, type Problem } from "@/core/problem";
 
 /** Prints a result: as JSON for scripts, or by `human` for people. */
@@ -13,6 +15,16 @@ export function printProblems(json: boolean, problems: readonly Problem[], file?
   else
     for (const each of problems)
       process.stderr.write(`${file ? `${file}: ` : ""}${each.severity}: ${describeProblem(each)}\n`);
+}
+
+/** Rows of a file that are told one by one. */
+const MOST_TOLD = 20;
+
+/** Rows of a file that do not fit, one by one up to so many, and how many more there are. */
+export function describeMisfits(misfits: readonly Misfit[], all: number = misfits.length): string {
+  const told = misfits.slice(0, MOST_TOLD).map((found) => `  line ${found.line}: ${found.reason}\n`);
+  const left = all - told.length;
+  return told.join("") + (left > 0 ? `  and ${formatNumber(left)} more\n` : "");
 }
 
 /** Columns of text, lined up; numbers to the right. */

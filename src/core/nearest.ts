@@ -1,3 +1,5 @@
+import { someNames } from "./format/some-names";
+
 /**
  * Edit distance with adjacent transpositions (optimal string alignment).
  * Source: Damerau, "A technique for computer detection and correction of spelling errors", CACM 7(3), 1964.
@@ -53,9 +55,5 @@ export function suggestion(wanted: string, candidates: Iterable<string>, noun: s
   const near = nearestName(wanted, all);
   if (near !== undefined) return `Did you mean "${near}"?`;
   if (all.length === 0) return `There is no ${noun} here.`;
-  const shown = all
-    .slice(0, 8)
-    .map((each) => `"${each}"`)
-    .join(", ");
-  return `There is: ${shown}${all.length > 8 ? ` and ${all.length - 8} more` : ""}.`;
+  return `There is: ${someNames(all, 8)}.`;
 }

@@ -34,6 +34,8 @@ import type { Workshop } from "./training/workshop";
 
 /** Training rows that spreads are taken from, at the most: shares of more would hardly differ. */
 const MOST_ROWS = 100_000;
+/** Columns that an alert tells of one by one. */
+const MOST_TOLD = 5;
 /** Fewer rows than these say nothing about a change. */
 const LEAST_ROWS = 50;
 
@@ -205,9 +207,9 @@ export async function measureDrift(
       kind: "drift",
       pipelineId: run.pipelineId,
       runId: run.id,
-      title: `Rows of ${plan.file.name} are no longer like those of training`,
+      title: `Rows of ${plan.file.name} are no longer like those of training${much.length > MOST_TOLD ? `: ${formatNumber(much.length)} columns, of which those that changed most are told` : ""}`,
       problems: much
-        .slice(0, 5)
+        .slice(0, MOST_TOLD)
         .map((each) =>
           problem(
             "drift",

@@ -17,23 +17,24 @@ export interface LedgerEntry {
   readonly landedAt: Date;
 }
 
-/** The newest entries of the ledger in the warehouse, by their logical time; none before the first delivery. */
-export function readLedger(warehouse: Warehouse, limit: number): Promise<readonly LedgerEntry[]> {
-  return readEntries(
+/** The newest entry of every prediction table, the table that landed last first. */
+export async function newestOfTables(warehouse: Warehouse): Promise<readonly LedgerEntry[]> {
+  const entries = await readEntries(
     warehouse,
     (columns, ledger) =>
-      `SELECT ${columns} FROM ${ledger} ORDER BY run_time DESC, landed_at DESC LIMIT ${Math.trunc(limit)}`,
+      `SELECT DISTINCT ON (target_table) ${columns} FROM ${ledger} ORDER BY target_table, run_time DESC, landed_at DESC`,
     [],
   );
+  return [...entries].sort((left, right) => right.runTime.getTime() - left.runTime.getTime());
 }
 
-/** The newest entry of every delivery of a pipeline. */
-export function newestOfDeliveries(warehouse: Warehouse, pipeline: string): Promise<readonly LedgerEntry[]> {
+/** The newest entry of every delivery, of one pipeline or of all; none before the first delivery. */
+export function newestOfDeliveries(warehouse: Warehouse, pipeline?: string): Promise<readonly LedgerEntry[]> {
   return readEntries(
     warehouse,
     (columns, ledger) =>
-      `SELECT DISTINCT ON (delivery) ${columns} FROM ${ledger} WHERE pipeline = $1 ORDER BY delivery, run_time DESC, landed_at DESC`,
-    [pipeline],
+      `SELECT DISTINCT ON (pipeline, delivery) ${columns} FROM ${ledger}${pipeline === undefined ? "" : " WHERE pipeline = $1"} ORDER BY pipeline, delivery, run_time DESC, landed_at DESC`,
+    pipeline === undefined ? [] : [pipeline],
   );
 }
 

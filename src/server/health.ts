@@ -5,7 +5,7 @@ import { listPipelines, listSchedules } from "@/store/pipelines";
 import { LEASE_SECONDS } from "@/store/runs";
 import { listBehind } from "@/store/publications";
 import { storeHealth, type StoreHealth } from "@/store/health";
-import { readLedger } from "./deliveries";
+import { newestOfDeliveries } from "./deliveries";
 
 export interface Health {
   /** What is wrong, in words; nothing when all is well. */
@@ -89,10 +89,10 @@ export async function readHealth(context: Context): Promise<Health> {
 export async function metricFamilies(context: Context): Promise<readonly MetricFamily[]> {
   const health = await readHealth(context);
   const now = await context.now();
-  const [pipelines, schedules, ledger] = await Promise.all([
+  const [pipelines, schedules, newest] = await Promise.all([
     listPipelines(context.store.db),
     listSchedules(context.store.db),
-    readLedger(context.warehouse, 500),
+    newestOfDeliveries(context.warehouse),
   ]);
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
   const answers = [
@@ -100,11 +100,6 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     ["reader", health.readerMilliseconds],
     ["writer", health.writerMilliseconds],
   ] as const;
-  const newest = [
-    ...new Map(
-      ledger.map((each) => [`${each.pipeline}\0${each.delivery}`, each] as const).reverse(),
-    ).values(),
-  ];
   const due = await Promise.all(
     schedules
       .filter(isTimed)

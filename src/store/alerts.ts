@@ -58,8 +58,7 @@ export async function listAlerts(db: Database, clearedWithinHours: number): Prom
         gt(alerts.clearedAt, sql`now() - make_interval(hours => ${clearedWithinHours})`),
       ),
     )
-    .orderBy(desc(alerts.lastAt))
-    .limit(100);
+    .orderBy(desc(alerts.lastAt));
 }
 
 /** Notes that somebody has taken an open alert on. */

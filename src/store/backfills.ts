@@ -16,14 +16,17 @@ export async function backfillById(db: Database, id: number): Promise<BackfillRo
   return (await db.select().from(backfills).where(eq(backfills.id, id)))[0];
 }
 
-/** Backfills of a pipeline, newest first. */
+/** Backfills that are listed: a page asks how far each of them is. */
+export const MOST_LISTED = 50;
+
+/** The newest backfills of a pipeline, newest first. */
 export async function listBackfills(db: Database, pipelineId: number): Promise<readonly BackfillRow[]> {
   return db
     .select()
     .from(backfills)
     .where(eq(backfills.pipelineId, pipelineId))
     .orderBy(desc(backfills.id))
-    .limit(20);
+    .limit(MOST_LISTED);
 }
 
 /** Backfills that have runs to begin or to wait for. */

@@ -48,6 +48,21 @@ export async function runById(db: Database, id: string): Promise<RunRow | undefi
   return (await db.select().from(runs).where(eq(runs.id, id)))[0];
 }
 
+/** How many runs are under way or wait, and how many were done, among those ordered within some hours. */
+export async function countRuns(
+  db: Database,
+  hours: number,
+): Promise<{ readonly active: number; readonly done: number }> {
+  const [row] = await db
+    .select({
+      active: sql<number>`count(*) FILTER (WHERE ${runs.state} IN ('running', 'queued'))::integer`,
+      done: sql<number>`count(*) FILTER (WHERE ${runs.state} = 'done')::integer`,
+    })
+    .from(runs)
+    .where(gt(runs.createdAt, sql`now() - make_interval(hours => ${hours})`));
+  return row ?? { active: 0, done: 0 };
+}
+
 export async function listRuns(
   db: Database,
   options: { readonly limit: number; readonly pipelineId?: number | undefined; readonly kind?: RunKind },

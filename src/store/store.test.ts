@@ -4,7 +4,7 @@ import { unwrap } from "@/core/problem";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 import { findPipeline, listPipelines, listVersions, newestVersion, saveVersion } from "./pipelines";
-import { addRun, beat, claimRun, endRun, runById, unfinishedRuns } from "./runs";
+import { addRun, beat, claimRun, countRuns, endRun, runById, unfinishedRuns } from "./runs";
 import { decrypt, encrypt } from "./secrets";
 import { readWarehouse, saveWarehouse } from "./settings";
 
@@ -96,6 +96,18 @@ test("a run that waits for its turn is unfinished; one that waits for something 
   expect(await unfinishedRuns(db)).toBe(before + 1);
   await endRun(db, { id: waiting.id, attempt: 1 }, { state: "done" });
   expect(await unfinishedRuns(db)).toBe(before);
+});
+
+test("all runs of the last hours are counted, however many there are", async () => {
+  const { db } = bench.context.store;
+  const pipeline = (await findPipeline(db, "lab"))!;
+  const before = await countRuns(db, 24);
+  const version = (await newestVersion(db, pipeline.id))!;
+  await bench.context.store.pool.query(
+    "INSERT INTO runs (kind, pipeline_id, pipeline_version_id, cause, run_time, state, options, created_at) SELECT 'score', $1, $2, 'hand', now(), CASE WHEN n % 4 = 0 THEN 'failed' ELSE 'done' END, '{}', now() - n * interval '10 minutes' FROM generate_series(1, 180) n",
+    [pipeline.id, version.id],
+  );
+  expect(await countRuns(db, 24)).toEqual({ ...before, done: before.done + 108 });
 });
 
 test("warehouse logins are encrypted in the database and read back with the key alone", async () => {

@@ -1,3 +1,4 @@
+import { someNames, someOf } from "@/core/format/some-names";
 import type { Choices } from "@/core/files/look";
 import type { TableDefinition } from "@/core/files/table-definition";
 import { writeTableName } from "@/core/pipeline/table-name";
@@ -62,11 +63,8 @@ export async function prepareTarget(
       throw new ProblemError(
         problem(
           "columns_do_not_fit",
-          `${writeTableName(target)} has no column ${extra
-            .slice(0, 5)
-            .map((each) => `"${each}"`)
-            .join(", ")}.`,
-          `Rename the columns or leave them out. The table has: ${[...known].slice(0, 12).join(", ")}.`,
+          `${writeTableName(target)} has no column ${someNames(extra)}.`,
+          `Rename the columns or leave them out. The table has: ${someOf([...known], 12)}.`,
         ),
       );
     return target;

@@ -6,6 +6,8 @@ import type { Warehouse } from "./warehouse";
 
 const BINS = 12;
 const MOST_CATEGORIES = 12;
+/** Values of a target whose rows are told, the most frequent of all. */
+const MOST_VALUES = 200;
 const MILLISECONDS = 60_000;
 
 /** Two columns against each other: how many rows fall into each pair of bins or categories. */
@@ -144,8 +146,11 @@ export interface AgainstTarget {
 }
 
 export interface TargetView {
-  /** Classes and their rows; empty for a number. */
+  /** The most frequent classes and their rows; empty for a number. */
   readonly balance: readonly { readonly value: string; readonly rows: number }[];
+  /** How many values the target has, and how many rows have one. */
+  readonly values: number;
+  readonly rows: number;
   readonly columns: readonly AgainstTarget[];
 }
 
@@ -161,15 +166,14 @@ export async function againstTarget(
 ): Promise<TargetView> {
   const from = quoteTable(table);
   const number = isNumber(target.type) || target.type === "boolean";
-  const balance = isNumber(target.type)
+  const counted = isNumber(target.type)
     ? []
-    : (
-        await warehouse.read(
-          `SELECT ${quoteIdentifier(target.name)}::text AS value, count(*) AS rows FROM ${from} WHERE ${quoteIdentifier(target.name)} IS NOT NULL GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT 40`,
-          [],
-          MILLISECONDS,
-        )
-      ).map((row) => ({ value: String(row["value"]), rows: Number(row["rows"]) }));
+    : await warehouse.read(
+        `SELECT ${quoteIdentifier(target.name)}::text AS value, count(*) AS rows, count(*) OVER () AS values, sum(count(*)) OVER () AS total FROM ${from} WHERE ${quoteIdentifier(target.name)} IS NOT NULL GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT ${MOST_VALUES}`,
+        [],
+        MILLISECONDS,
+      );
+  const balance = counted.map((row) => ({ value: String(row["value"]), rows: Number(row["rows"]) }));
   const columns: AgainstTarget[] = [];
   for (const column of table.columns) {
     if (column.name === target.name || ["json", "other", "sparse", "interval"].includes(column.type))
@@ -180,7 +184,12 @@ export async function againstTarget(
         : await classesAgainst(warehouse, table, column, target),
     );
   }
-  return { balance, columns: columns.sort((left, right) => right.strength - left.strength) };
+  return {
+    balance,
+    values: Number(counted[0]?.["values"] ?? 0),
+    rows: Number(counted[0]?.["total"] ?? 0),
+    columns: columns.sort((left, right) => right.strength - left.strength),
+  };
 }
 
 const MISSING = "(missing)";

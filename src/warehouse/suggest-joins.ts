@@ -109,24 +109,34 @@ const byMeaning = (catalog: Catalog, table: CatalogTable, scratch: string): read
       ),
     );
 
+/** Pairs whose names say that one row names the other first, then those within one schema. */
+function likeliestFirst(guessed: readonly Candidate[], table: CatalogTable): readonly Candidate[] {
+  const rankOf = ({ other, columns }: Candidate): number =>
+    (columns.some((pair) => pair.here !== pair.there) ? 0 : 2) + (other.schema === table.schema ? 0 : 1);
+  return [...guessed].sort((left, right) => rankOf(left) - rankOf(right));
+}
+
 const nameOf = ({ other, columns }: Candidate): string =>
   JSON.stringify([other.schema, other.table, columns]);
 
 /**
  * Joins that a table suggests: from foreign keys, whatever their columns are called, and from name, type and a measured
  * overlap of values. The best come first; what took too long to measure comes last, and says so.
+ * @param all whether every pair of like columns is measured, however many there are
  */
 export async function suggestJoins(
   warehouse: Warehouse,
   catalog: Catalog,
   table: CatalogTable,
+  all = false,
 ): Promise<JoinSuggestions> {
   const known = byForeignKey(await listKeys(warehouse, table.schema, table.table));
   const taken = new Set(known.map(nameOf));
   const guessed = byMeaning(catalog, table, warehouse.config.scratchSchema).filter(
     (each) => !taken.has(nameOf(each)),
   );
-  const candidates = [...known, ...guessed.slice(0, Math.max(0, MOST_CANDIDATES - known.length))];
+  const room = all ? guessed.length : Math.max(0, MOST_CANDIDATES - known.length);
+  const candidates = [...known, ...likeliestFirst(guessed, table).slice(0, room)];
   const found: JoinSuggestion[] = [];
   for (const candidate of candidates) {
     const overlap = await overlapOf(warehouse, table, candidate).catch((error: unknown) => {

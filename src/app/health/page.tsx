@@ -12,6 +12,9 @@ import { OutboxList } from "@/ui/health/outbox-list";
 import { KeepingForm } from "@/ui/health/keeping-form";
 
 export const metadata: Metadata = { title: "Health" };
+/** Messages that are listed, the newest. */
+const MOST_MESSAGES = 200;
+
 export const dynamic = "force-dynamic";
 
 const answer = (milliseconds: number | undefined) =>
@@ -31,7 +34,7 @@ export default async function HealthPage() {
     readKeeping(db),
     readCleaned(db),
     readNotify(db),
-    listMessages(db, 20),
+    listMessages(db, MOST_MESSAGES),
   ]).catch(() => [undefined, undefined, undefined, []] as const);
   const waiting = (store?.runs ?? []).filter((each) => each.state === "queued" || each.state === "running");
   const alive = (store?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
@@ -130,6 +133,9 @@ export default async function HealthPage() {
           with growing pauses.
         </p>
         <OutboxList messages={[...messages]} />
+        {messages.length === MOST_MESSAGES && (
+          <p className="text-sm text-faded">Earlier ones than these {MOST_MESSAGES} are not listed.</p>
+        )}
       </section>
     </div>
   );

@@ -1,5 +1,8 @@
 import type { Metadata } from "next";
+import Link from "next/link";
+import { formatNumber } from "@/core/format/numbers";
 import { appContext } from "@/server/context";
+import { whole } from "@/server/tables";
 import { listPipelines } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
 import { Empty } from "@/ui/basic/empty";
@@ -7,23 +10,36 @@ import { PageTitle } from "@/ui/basic/page-title";
 import { RunTable } from "@/ui/runs/run-table";
 
 export const metadata: Metadata = { title: "Runs" };
-const SHOWN = 100;
+/** Runs that are shown at first, and further ones at a time; and the most that one page lists. */
+const [SHOWN, MOST] = [100, 1000];
 
-export default async function RunsPage() {
+interface Props {
+  readonly searchParams: Promise<{ readonly newest?: string }>;
+}
+
+export default async function RunsPage({ searchParams }: Props) {
   const { store } = await appContext();
-  const [runs, pipelines] = await Promise.all([
-    listRuns(store.db, { limit: SHOWN }),
-    listPipelines(store.db),
-  ]);
+  const most = Math.max(SHOWN, whole((await searchParams).newest ?? null, SHOWN, MOST));
+  const [runs, pipelines] = await Promise.all([listRuns(store.db, { limit: most }), listPipelines(store.db)]);
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title="Runs">
-        {runs.length === SHOWN ? `The newest ${SHOWN}.` : "All of them, newest first."}
+        {runs.length === most ? `The newest ${formatNumber(most)}.` : "All of them, newest first."}
       </PageTitle>
       {runs.length === 0 ? (
         <Empty title="Nothing has run yet.">Train a pipeline to begin.</Empty>
       ) : (
         <RunTable runs={runs} names={new Map(pipelines.map((each) => [each.id, each.name]))} />
+      )}
+      {runs.length === most && most < MOST && (
+        <p className="mt-2">
+          <Link href={`/runs?newest=${most + SHOWN}`}>Show {SHOWN} more</Link>
+        </p>
+      )}
+      {most === MOST && runs.length === MOST && (
+        <p className="mt-2 text-sm text-faded">
+          Earlier ones: <code>./ravlen runs --limit NUMBER</code>
+        </p>
       )}
     </div>
   );

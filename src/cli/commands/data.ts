@@ -19,7 +19,7 @@ import { defineTables, loadFolder } from "@/runs/import/folder";
 import { loadFile, MisfitError } from "@/runs/import/load";
 import { lookAtFile } from "@/runs/import/look-at-file";
 import { findPipeline, newestVersion } from "@/store/pipelines";
-import { print } from "../output";
+import { describeMisfits, print } from "../output";
 import { withContext } from "./client";
 
 interface ImportFlags {
@@ -176,13 +176,7 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
     );
   } catch (error) {
     endLine();
-    if (error instanceof MisfitError && !flags.json)
-      process.stderr.write(
-        `${error.misfits
-          .slice(0, 20)
-          .map((each) => `  line ${each.line}: ${each.reason}`)
-          .join("\n")}\n`,
-      );
+    if (error instanceof MisfitError && !flags.json) process.stderr.write(describeMisfits(error.misfits));
     throw error;
   }
 }

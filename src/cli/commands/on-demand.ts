@@ -15,7 +15,7 @@ import { contractOnDemand, orderOnDemand } from "@/runs/on-demand";
 import { describeAnswers } from "@/runs/on-demand-rows";
 import { openQueue } from "@/runs/queue";
 import { runRecord, type RunRow } from "@/store/runs";
-import { print } from "../output";
+import { describeMisfits, print } from "../output";
 import { follow } from "./follow";
 
 export interface OnDemandFlags {
@@ -41,8 +41,6 @@ async function drop(context: Context, table: TableReference): Promise<void> {
   }
 }
 
-/** Rows of a file that could not be read as the version needs them are told one by one, up to so many. */
-const MOST_TOLD = 20;
 /** Exit code when rows of the file were rejected and the others were scored. */
 const EXIT_REJECTS = 3;
 
@@ -73,11 +71,9 @@ async function tableOfFile(
 function tellRejects({ rejected, misfits }: Loaded, rejects: string | undefined): void {
   if (rejected === 0) return;
   process.exitCode = EXIT_REJECTS;
-  const told = misfits.slice(0, MOST_TOLD).map((found) => `  line ${found.line}: ${found.reason}\n`);
-  const more = rejected - told.length;
   const where = rejects === undefined ? "--rejects FILE writes all of them" : `all are in ${rejects}`;
   process.stderr.write(
-    `${formatNumber(rejected)} row${rejected === 1 ? " does" : "s do"} not fit and ${rejected === 1 ? "is" : "are"} not scored; ${where}.\n${told.join("")}${more > 0 ? `  and ${formatNumber(more)} more\n` : ""}`,
+    `${formatNumber(rejected)} row${rejected === 1 ? " does" : "s do"} not fit and ${rejected === 1 ? "is" : "are"} not scored; ${where}.\n${describeMisfits(misfits, rejected)}`,
   );
 }
 

@@ -1,4 +1,5 @@
 import { formatNumber, formatShare } from "../format/numbers";
+import { someOf } from "../format/some-names";
 import { className, type Task } from "../learn/task";
 import type { FigureNotes } from "./figures";
 import type { MetricName } from "./metrics";
@@ -21,9 +22,7 @@ export function noteSentences(
   { unknownAnswers = 0, absentClasses = [], zeroAnswers = 0, unscored = 0 }: KeptNotes,
 ): readonly string[] {
   const absent = absentClasses.map((code) => className(task, code));
-  const named =
-    absent.slice(0, MOST_NAMED).join(", ") +
-    (absent.length > MOST_NAMED ? ` and ${absent.length - MOST_NAMED} more` : "");
+  const named = someOf(absent, MOST_NAMED);
   return [
     ...(unknownAnswers > 0
       ? [

@@ -1,4 +1,5 @@
 import { formatNumber } from "../format/numbers";
+import { someNames } from "../format/some-names";
 import { warning, type Problem } from "../problem";
 import type { FitOptions } from "./fitting";
 import type { NumberSummary } from "./linear/design";
@@ -13,11 +14,7 @@ const MOST_NAMED = 20;
 export const isConstant = (each: NumberSummary): boolean =>
   Number.isFinite(each.mean) && (each.varies === false || !(each.deviation > ROUNDING * Math.abs(each.mean)));
 
-const list = (names: readonly string[]): string =>
-  `${names
-    .slice(0, MOST_NAMED)
-    .map((name) => `"${name}"`)
-    .join(", ")}${names.length > MOST_NAMED ? ` and ${formatNumber(names.length - MOST_NAMED)} more` : ""}`;
+const list = (names: readonly string[]): string => someNames(names, MOST_NAMED);
 
 /** The features that no learner can use, each with the reason: those without a value, and those with one value only. */
 export function leftOutWarnings(

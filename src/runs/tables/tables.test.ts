@@ -166,3 +166,21 @@ test("foreign keys suggest joins whatever their columns are called; what takes t
     }
   });
 });
+
+test("of very many like columns the likeliest are compared, it is said how many were not, and all can be", async () => {
+  const { warehouse } = bench.context;
+  const others = Array.from(
+    { length: 30 },
+    (_, index) => `CREATE TABLE many_a.t${index} AS SELECT generate_series(1, 20) AS beacon_ref;`,
+  );
+  await bench.sql(
+    `CREATE SCHEMA many_a; CREATE SCHEMA many_b; ${others.join(" ")} CREATE TABLE many_b.visits AS SELECT generate_series(1, 20) AS beacon_ref; CREATE TABLE many_b.zones AS SELECT generate_series(1, 20) AS beacon_ref`,
+  );
+  const visits = await table("many_b", "visits");
+  const catalog = await readCatalog(warehouse);
+  const some = await suggestJoins(warehouse, catalog, visits);
+  expect([some.found.length, some.left]).toEqual([24, 7]);
+  expect(some.found.map((suggested) => suggested.table)).toContain("many_b.zones");
+  const all = await suggestJoins(warehouse, catalog, visits, true);
+  expect([all.found.length, all.left]).toEqual([31, 0]);
+});

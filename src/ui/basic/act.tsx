@@ -4,6 +4,7 @@ import { useTransition, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Outcome } from "@/server/actions";
 import { askForChange } from "./use-action";
+import { tellProblems } from "./tell-problems";
 
 interface Props {
   readonly act: () => Promise<Outcome<unknown>>;
@@ -29,7 +30,7 @@ export function ActButton({ act, children, main, done, goTo, confirm, disabled, 
     start(async () => {
       const outcome = await askForChange(act);
       if (!outcome.ok) {
-        for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
+        tellProblems(outcome.problems);
         return;
       }
       if (done) toast.success(done);

@@ -115,7 +115,7 @@ function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined
           <Bars bars={profile.histogram} />
         ) : (
           <ul className="flex flex-wrap gap-x-3">
-            {profile.topValues.slice(0, 6).map((each) => (
+            {profile.topValues.map((each) => (
               <li key={each.value} className="max-w-40 truncate">
                 {each.value === "" ? "(empty text)" : each.value}{" "}
                 <span className="figure text-faded">{formatPart(each.rows, profile.rows)}</span>

@@ -12,9 +12,13 @@ import type { Comparison } from "@/runs/judging/compare";
 import type { LearnedPart } from "@/server/learned";
 
 import { LearnedTable } from "../basic/learned-table";
+import { useFirst } from "../basic/use-first";
 import { useRead } from "../basic/use-read";
 import { LineChart } from "../charts/line-chart";
 import { Key } from "../charts/training-chart";
+
+/** Features that are shown at first. */
+const FEW_FEATURES = 12;
 
 /** What is told of each of two trials. */
 export interface Side {
@@ -296,11 +300,12 @@ function Errors({
 }
 
 function Matters({ first, second }: { readonly first: Side; readonly second: Side }) {
-  const columns = [
-    ...new Set(
-      [...first.importance.slice(0, 8), ...second.importance.slice(0, 8)].map((each) => each.column),
-    ),
-  ];
+  const most = Math.max(first.importance.length, second.importance.length);
+  // Turn by turn, so that what matters most to either stands first.
+  const ranked = Array.from({ length: most }, (_, rank) => [first.importance[rank], second.importance[rank]])
+    .flat()
+    .flatMap((found) => (found ? [found.column] : []));
+  const { shown: columns, showAll } = useFirst([...new Set(ranked)], FEW_FEATURES, "features");
   const of = (side: Side, name: string): string =>
     formatNumber(side.importance.find((each) => each.column === name)?.worse);
   return (
@@ -324,6 +329,7 @@ function Matters({ first, second }: { readonly first: Side; readonly second: Sid
           ))}
         </tbody>
       </table>
+      {showAll}
     </section>
   );
 }

@@ -2,6 +2,7 @@
 import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import { Star, TriangleAlert } from "lucide-react";
 import Link from "next/link";
+import { someOf } from "@/core/format/some-names";
 import { useRouter } from "next/navigation";
 import { parseAsArrayOf, parseAsInteger, useQueryState } from "nuqs";
 import { useState } from "react";
@@ -164,9 +165,7 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
                       >
                         <TriangleAlert size={13} className="mr-0.5 inline" aria-hidden />
                         suspect:{" "}
-                        {[...new Set(model.findings!.flatMap((each) => each.feature ?? []))]
-                          .slice(0, 2)
-                          .join(", ")}
+                        {someOf([...new Set(model.findings!.flatMap((each) => each.feature ?? []))], 2)}
                       </Link>
                     )}
                     <span className="block text-xs text-faded">
@@ -262,8 +261,10 @@ function settingsOf(model: ModelSummary): string {
   ]);
   const told = Object.entries(model.data.settings ?? {})
     .filter(([name]) => !quiet.has(name))
-    .slice(0, 4);
-  return `${told.map(([name, value]) => `${name} ${typeof value === "number" ? formatNumber(value) : JSON.stringify(value)}`).join(", ")}${told.length > 0 ? "; " : ""}${model.data.share === undefined ? "" : `${formatShare(model.data.share)} of the rows; `}`;
+    .map(
+      ([name, value]) => `${name} ${typeof value === "number" ? formatNumber(value) : JSON.stringify(value)}`,
+    );
+  return `${someOf(told, 4)}${told.length > 0 ? "; " : ""}${model.data.share === undefined ? "" : `${formatShare(model.data.share)} of the rows; `}`;
 }
 
 function StarButton({ model, starred }: { readonly model: number; readonly starred: boolean }) {

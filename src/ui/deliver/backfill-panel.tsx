@@ -6,6 +6,7 @@ import { changeBackfill, startBackfill } from "@/server/operating-actions";
 import { ActButton } from "../basic/act";
 import { moment } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
+import { useFirst } from "../basic/use-first";
 
 /** A backfill with how far it is. */
 export interface BackfillProgress {
@@ -23,6 +24,9 @@ export interface BackfillProgress {
   readonly failed: number;
   readonly underWay: number;
 }
+
+/** Backfills that are shown at first, the newest. */
+const FEW_BACKFILLS = 5;
 
 interface Props {
   readonly pipeline: string;
@@ -43,6 +47,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
   const [until, setUntil] = useState(daysBefore(today, 1));
   const [delivery, setDelivery] = useState(deliveries[0] ?? "");
   const [parallel, setParallel] = useState(2);
+  const { shown, showAll } = useFirst(backfills, FEW_BACKFILLS, "backfills");
   const live = backfills.some((each) => each.state === "running" || each.underWay > 0);
   useEffect(() => {
     if (!live) return undefined;
@@ -123,7 +128,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
             </tr>
           </thead>
           <tbody>
-            {backfills.map((each) => (
+            {shown.map((each) => (
               <tr key={each.id}>
                 <td className="whitespace-nowrap">
                   {moment(each.from)} to {moment(each.until)}
@@ -172,6 +177,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
           </tbody>
         </table>
       )}
+      {showAll}
     </section>
   );
 }

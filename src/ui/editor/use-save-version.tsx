@@ -6,6 +6,7 @@ import { savePipeline } from "@/server/actions";
 import { askForChange } from "../basic/use-action";
 import { useDesk } from "../draft/draft-context";
 import { SaveDialog } from "./save-dialog";
+import { tellProblems } from "../basic/tell-problems";
 
 /** Saves the draft as a new version, after showing what it changes and asking why. */
 export function useSaveVersion(
@@ -26,7 +27,7 @@ export function useSaveVersion(
     );
     setSaving(false);
     if (!outcome.ok) {
-      for (const each of outcome.problems.slice(0, 3)) toast.error(each.message, { description: each.hint });
+      tellProblems(outcome.problems);
       return false;
     }
     toast.success(

@@ -3,8 +3,8 @@ import { ChevronDown } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { DropdownMenu } from "radix-ui";
 import { useEffect } from "react";
-import { toast } from "sonner";
 import { letDemoTimePass } from "@/server/operating-actions";
+import { tellProblems } from "../basic/tell-problems";
 
 /** The demo's clock, as the frame of every page shows it. */
 export interface ClockState {
@@ -33,8 +33,7 @@ export function DemoClock({ clock }: { readonly clock: ClockState }) {
   }, [passing, router]);
   const pass = async (days: number): Promise<void> => {
     const outcome = await letDemoTimePass(days);
-    if (!outcome.ok)
-      for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
+    if (!outcome.ok) tellProblems(outcome.problems);
     router.refresh();
   };
   const shown = (

@@ -6,6 +6,7 @@ import { savePipeline } from "@/server/actions";
 import { moment } from "../basic/format";
 import { DiffView } from "../editor/diff-view";
 import { useAction } from "../basic/use-action";
+import { tellProblems } from "../basic/tell-problems";
 
 export interface SeenVersion {
   readonly number: number;
@@ -50,7 +51,7 @@ export function VersionList({
       }),
     );
     if (!outcome.ok) {
-      for (const each of outcome.problems.slice(0, 3)) toast.error(each.message, { description: each.hint });
+      tellProblems(outcome.problems);
       return;
     }
     toast.success(`Version ${outcome.value.version} has the text of version ${version.number}.`);

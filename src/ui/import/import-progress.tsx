@@ -1,10 +1,10 @@
 "use client";
 import { formatBytes, formatDuration, formatNumber } from "@/core/format/numbers";
 import { useEffect, useState } from "react";
-import { toast } from "sonner";
 import { cancelImport } from "@/server/import-actions";
 
 import type { SeenImport } from "@/server/import-request";
+import { tellProblems } from "../basic/tell-problems";
 
 const TICK_MILLISECONDS = 500;
 
@@ -26,7 +26,7 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
       : undefined;
   const cancel = async (): Promise<void> => {
     const outcome = await cancelImport(row.id);
-    if (!outcome.ok) for (const each of outcome.problems) toast.error(each.message);
+    if (!outcome.ok) tellProblems(outcome.problems);
   };
   const verb = row.state === "looking" ? "Looking at all of" : "Loading";
   return (

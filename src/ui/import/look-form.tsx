@@ -2,7 +2,6 @@
 import { valueNotes } from "@/core/files/value-notes";
 import { formatNumber, formatPart } from "@/core/format/numbers";
 import { useMemo, useState } from "react";
-import { toast } from "sonner";
 import {
   DATE_ORDERS,
   LOADED_TYPES,
@@ -16,6 +15,7 @@ import { lookAtImportAgain, startLoad } from "@/server/import-actions";
 import { Problems } from "../basic/problems";
 import type { SeenImport } from "@/server/import-request";
 import { useAction } from "../basic/use-action";
+import { tellProblems } from "../basic/tell-problems";
 
 const DELIMITERS = [
   [",", "comma"],
@@ -88,12 +88,12 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
       }),
     );
     if (outcome.ok) onOrdered();
-    else for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
+    else tellProblems(outcome.problems);
   };
   const load = async (): Promise<void> => {
     const outcome = await ask(() => startLoad(row.id, choices));
     if (outcome.ok) onOrdered();
-    else for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
+    else tellProblems(outcome.problems);
   };
   const label = "flex items-center gap-2 text-faded";
   const { text } = choices;

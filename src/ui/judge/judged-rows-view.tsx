@@ -7,9 +7,12 @@ import { Fragment, useEffect, useState } from "react";
 import type { JudgedPage, JudgedRow, RowReasons } from "@/runs/judging/judged-rows";
 import { postJson } from "../basic/fetch-json";
 
+import { useFirst } from "../basic/use-first";
 import { useRead } from "../basic/use-read";
 import { ReasonList } from "./reason-list";
 
+/** Columns that are shown at first. */
+const FEW_COLUMNS = 7;
 const CHOICES = ["wrong", "borderline", "all"] as const;
 const NAMES = { wrong: "surely wrong", borderline: "borderline", all: "all rows" } as const;
 
@@ -18,11 +21,14 @@ export function JudgedRowsView({
   model,
   pipeline,
   columns,
+  matters,
   kind,
 }: {
   readonly model: number;
   readonly pipeline: string;
   readonly columns: readonly string[];
+  /** Columns that matter to the model, the one that matters most first. */
+  readonly matters: readonly string[];
   readonly kind: string;
 }) {
   const [choice, setChoice] = useQueryState("rows", parseAsStringLiteral(CHOICES).withDefault("wrong"));
@@ -38,7 +44,7 @@ export function JudgedRowsView({
   } = useRead<JudgedPage>(
     `/api/models/${model}/rows?choice=${choice}&offset=${offset}&column=${encodeURIComponent(column)}&value=${encodeURIComponent(value)}`,
   );
-  const shown = page?.columns.slice(0, 7) ?? [];
+  const { shown, showAll } = useFirst(byImportance(page?.columns ?? [], matters), FEW_COLUMNS, "columns");
   return (
     <section aria-label="Scored holdout">
       <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -175,6 +181,7 @@ export function JudgedRowsView({
           </table>
         </div>
       )}
+      {page && page.rows.length > 0 && showAll}
       <p className="mt-2 flex gap-3">
         {offset > 0 && (
           <button type="button" className="press" onClick={() => setOffset(offset - 50)}>
@@ -189,6 +196,13 @@ export function JudgedRowsView({
       </p>
     </section>
   );
+}
+
+/** Columns that matter most first, the others behind them in their own order. */
+function byImportance(columns: readonly string[], matters: readonly string[]): readonly string[] {
+  const ranks = new Map(matters.map((name, rank) => [name, rank]));
+  const rankOf = (name: string): number => ranks.get(name) ?? matters.length;
+  return [...columns].sort((left, right) => rankOf(left) - rankOf(right));
 }
 
 /** Why one row was predicted as it was: parts that add up. */

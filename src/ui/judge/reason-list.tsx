@@ -1,16 +1,17 @@
 import { formatNumber, shortenDecimals } from "@/core/format/numbers";
 import type { RowReasons } from "@/runs/judging/judged-rows";
+import { useFirst } from "../basic/use-first";
 
-/** Reasons that have a line of their own; the others are summed. */
-const SHOWN = 10;
+/** Reasons that have a line of their own at first, the others being summed; and columns of neighbours. */
+const [FEW_REASONS, FEW_COLUMNS] = [10, 8];
 
 /** Why a row is predicted as it is: parts by column that add up, largest first, and the nearest training rows where there are any. */
 export function ReasonList({ found }: { readonly found: RowReasons }) {
   const parts = [...found.explained.parts]
     .filter((each) => each.value !== 0)
     .sort((left, right) => Math.abs(right.value) - Math.abs(left.value));
-  const shown = parts.slice(0, SHOWN);
-  const rest = parts.slice(SHOWN).reduce((sum, each) => sum + each.value, 0);
+  const { shown, showAll } = useFirst(parts, FEW_REASONS, "reasons");
+  const rest = parts.slice(shown.length).reduce((sum, part) => sum + part.value, 0);
   const most = Math.max(1e-12, ...shown.map((each) => Math.abs(each.value)));
   return (
     <>
@@ -49,22 +50,23 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
               </td>
             </tr>
           ))}
-          {parts.length > SHOWN && (
+          {parts.length > shown.length && (
             <tr>
-              <td className="pr-3 text-faded">{parts.length - SHOWN} others</td>
+              <td className="pr-3 text-faded">{formatNumber(parts.length - shown.length)} others</td>
               <td />
               <td className="figure text-right">{formatNumber(rest)}</td>
             </tr>
           )}
         </tbody>
       </table>
+      {showAll}
       {found.neighbours && <Neighbours found={found.neighbours} />}
     </>
   );
 }
 
 function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbours"]> }) {
-  const columns = Object.keys(found[0]?.values ?? {}).slice(0, 8);
+  const { shown: columns, showAll } = useFirst(Object.keys(found[0]?.values ?? {}), FEW_COLUMNS, "columns");
   return (
     <div className="mt-2 overflow-x-auto">
       <h4 className="font-medium">The nearest training rows</h4>
@@ -95,6 +97,7 @@ function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbo
           ))}
         </tbody>
       </table>
+      {showAll}
     </div>
   );
 }

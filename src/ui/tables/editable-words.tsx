@@ -1,8 +1,8 @@
 "use client";
 import { Pencil } from "lucide-react";
 import { useState } from "react";
-import { toast } from "sonner";
 import { describe } from "@/server/table-actions";
+import { tellProblems } from "../basic/tell-problems";
 
 interface Props {
   readonly schema: string;
@@ -24,7 +24,7 @@ export function EditableWords({ schema, table, column, words, empty }: Props) {
     if (text.trim() === shown) return;
     const outcome = await describe({ schema, table }, column, text);
     if (outcome.ok) setShown(text.trim());
-    else for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
+    else tellProblems(outcome.problems);
   };
   if (editing) {
     return (

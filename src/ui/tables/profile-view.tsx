@@ -1,14 +1,15 @@
 "use client";
 import { formatDuration, formatNumber, formatPart } from "@/core/format/numbers";
 import { useEffect, useState } from "react";
-import { toast } from "sonner";
 import type { ColumnProfile, ColumnRemarks, TableProfile } from "@/core/evaluate/table-profile";
 import { familyOf, type ValueType } from "@/core/value-type";
 import { askProfile, scheduleProfile } from "@/server/table-actions";
 import { fetchJson } from "../basic/fetch-json";
 import { moment } from "../basic/format";
+import { useFirst } from "../basic/use-first";
 import { Bars } from "../charts/bars";
 import { EditableWords } from "./editable-words";
+import { tellProblems } from "../basic/tell-problems";
 
 export interface DescribedColumn {
   readonly name: string;
@@ -27,6 +28,8 @@ interface Kept {
 }
 
 const POLL_MILLISECONDS = 1000;
+/** Frequent values, and groups of spellings, that are shown at first. */
+const [FEW_VALUES, FEW_SPELLINGS] = [5, 3];
 const EVERY = [
   ["", "only on request"],
   ["1", "every hour"],
@@ -52,8 +55,7 @@ export function ProfileView({
   const query = `schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`;
   const ask = async (): Promise<void> => {
     const outcome = await askProfile({ schema, table });
-    if (!outcome.ok)
-      for (const each of outcome.problems) toast.error(each.message, { description: each.hint });
+    if (!outcome.ok) tellProblems(outcome.problems);
     setRound((now) => now + 1);
   };
   useEffect(() => {
@@ -178,6 +180,12 @@ function Figures({
   readonly remarks: ColumnRemarks;
 }) {
   const numeric = familyOf(type) === "number";
+  const { shown: values, showAll: allValues } = useFirst(profile.topValues, FEW_VALUES, "frequent values");
+  const { shown: spellings, showAll: allSpellings } = useFirst(
+    remarks.spellings ?? [],
+    FEW_SPELLINGS,
+    "groups of spellings",
+  );
   const show = (value: string | null): string =>
     value === null
       ? "–"
@@ -232,15 +240,16 @@ function Figures({
         )}
         {profile.topValues.length > 0 && (
           <ul className="flex flex-wrap gap-x-3 gap-y-0.5">
-            {profile.topValues.slice(0, 5).map((each) => (
+            {values.map((each) => (
               <li key={each.value} className="max-w-44 truncate" title={each.value}>
                 {each.value === "" ? "(empty text)" : each.value}{" "}
                 <span className="figure text-faded">{formatPart(each.rows, profile.rows)}</span>
               </li>
             ))}
-            {profile.distinct > 5 && (
-              <li className="text-faded">and {formatNumber(profile.distinct - 5)} more</li>
+            {profile.distinct > values.length && (
+              <li className="text-faded">and {formatNumber(profile.distinct - values.length)} more</li>
             )}
+            {allValues && <li>{allValues}</li>}
           </ul>
         )}
       </td>
@@ -256,15 +265,13 @@ function Figures({
         {remarks.lengths && remarks.lengths.empty > 0 && (
           <p className="text-madder">{formatNumber(remarks.lengths.empty)} empty texts.</p>
         )}
-        {remarks.spellings?.slice(0, 3).map((group) => (
+        {spellings.map((group) => (
           <p key={group[0]?.value} className="text-madder">
             Spellings of one?{" "}
-            {group
-              .slice(0, 3)
-              .map((each) => `“${each.value}” ${formatNumber(each.rows)}`)
-              .join(", ")}
+            {group.map((spelling) => `“${spelling.value}” ${formatNumber(spelling.rows)}`).join(", ")}
           </p>
         ))}
+        {allSpellings}
       </td>
     </>
   );

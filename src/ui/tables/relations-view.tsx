@@ -3,10 +3,15 @@ import { parseTableName } from "@/core/pipeline/table-name";
 import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
 import Link from "next/link";
 import { useQueryState } from "nuqs";
+import { useState } from "react";
 import type { JoinSuggestions, Overlap } from "@/warehouse/suggest-joins";
 import type { PairView, TargetView } from "@/warehouse/relate-columns";
 
+import { useFirst } from "../basic/use-first";
 import { useRead } from "../basic/use-read";
+
+/** Values of a target that are shown at first. */
+const FEW_VALUES = 12;
 
 interface Props {
   readonly schema: string;
@@ -150,7 +155,7 @@ export function TargetPanel(props: Props) {
   const { value: view, failure } = useRead<TargetView>(
     target ? `/api/tables/target?${base(props)}&target=${encodeURIComponent(target)}` : undefined,
   );
-  const total = view?.balance.reduce((sum, each) => sum + each.rows, 0) ?? 0;
+  const { shown: balance, showAll: allBalance } = useFirst(view?.balance ?? [], FEW_VALUES, "values");
   return (
     <section aria-label="Against a target">
       <div className="py-2">
@@ -177,13 +182,20 @@ export function TargetPanel(props: Props) {
             <div className="mb-3">
               <h3 className="font-medium">Balance</h3>
               <ul className="flex flex-wrap gap-x-5">
-                {view.balance.slice(0, 12).map((each) => (
+                {balance.map((each) => (
                   <li key={each.value}>
-                    {each.value} <span className="figure">{formatPart(each.rows, total)}</span>{" "}
+                    {each.value} <span className="figure">{formatPart(each.rows, view.rows)}</span>{" "}
                     <span className="figure text-faded">{formatNumber(each.rows)}</span>
                   </li>
                 ))}
               </ul>
+              {view.values > view.balance.length && (
+                <p className="text-sm text-faded">
+                  These are the {formatNumber(view.balance.length)} most frequent of{" "}
+                  {formatNumber(view.values)} values.
+                </p>
+              )}
+              {allBalance}
             </div>
           )}
           <table className="sheet table-fixed">
@@ -209,7 +221,7 @@ export function TargetPanel(props: Props) {
                     )}
                   </td>
                   <td className="text-[0.82rem]">
-                    {each.parts.slice(0, 13).map((part) => (
+                    {each.parts.map((part) => (
                       <span key={part.part} className="mr-4 inline-block">
                         <span className="text-faded">{part.part}</span>{" "}
                         <span className="figure">{part.mode ?? formatNumber(part.mean)}</span>
@@ -232,7 +244,10 @@ export function TargetPanel(props: Props) {
 
 /** Tables that this one can be joined with, measured. */
 export function JoinsPanel(props: Props) {
-  const { value: found, failure } = useRead<JoinSuggestions>(`/api/tables/joins?${base(props)}`);
+  const [everything, setEverything] = useState(false);
+  const { value: found, failure } = useRead<JoinSuggestions>(
+    `/api/tables/joins?${base(props)}${everything ? "&all=1" : ""}`,
+  );
   if (failure)
     return (
       <p role="alert" className="py-2 text-madder">
@@ -240,11 +255,22 @@ export function JoinsPanel(props: Props) {
       </p>
     );
   if (!found) return <p className="py-2 text-faded">comparing values with other tables …</p>;
+  const more = found.left > 0 && (
+    <p className="mt-2 text-sm text-faded">
+      {formatNumber(found.left)} more pairs of columns share a name and a type; they were not compared.{" "}
+      <button type="button" className="underline" onClick={() => setEverything(true)}>
+        Compare all
+      </button>
+    </p>
+  );
   if (found.found.length === 0)
     return (
-      <p className="py-2 text-faded">
-        No other table has a column that goes by the same name and holds the same values.
-      </p>
+      <>
+        <p className="py-2 text-faded">
+          No other table has a column that goes by the same name and holds the same values.
+        </p>
+        {more}
+      </>
     );
   return (
     <>
@@ -288,11 +314,7 @@ export function JoinsPanel(props: Props) {
           })}
         </tbody>
       </table>
-      {found.left > 0 && (
-        <p className="mt-2 text-sm text-faded">
-          {formatNumber(found.left)} more pairs of columns share a name and a type; they were not compared.
-        </p>
-      )}
+      {more}
     </>
   );
 }

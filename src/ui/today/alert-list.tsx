@@ -9,6 +9,10 @@ import { AgainButton } from "../basic/actions";
 import { ago } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { Problems } from "../basic/problems";
+import { useFirst } from "../basic/use-first";
+
+/** Open alerts that are shown at first. */
+const FEW_ALERTS = 30;
 
 const WORDS: Readonly<Record<AlertRow["kind"], string>> = {
   failed: "failed",
@@ -21,7 +25,11 @@ const WORDS: Readonly<Record<AlertRow["kind"], string>> = {
 
 /** Alerts that are open, with what to do; and those that have cleared lately. */
 export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[]; readonly now: Date }) {
-  const open = alerts.filter((each) => each.clearedAt === null);
+  const { shown: open, showAll } = useFirst(
+    alerts.filter((alert) => alert.clearedAt === null),
+    FEW_ALERTS,
+    "matters",
+  );
   const cleared = alerts.filter((each) => each.clearedAt !== null);
   return (
     <section aria-label="Alerts" className="mb-8" data-testid="alerts">
@@ -29,6 +37,7 @@ export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[
       {open.map((each) => (
         <OpenAlert key={each.id} alert={each} now={now} />
       ))}
+      {showAll}
       {cleared.length > 0 && (
         <details className="mt-3 text-sm">
           <summary className="cursor-pointer text-faded">{cleared.length} cleared in the last day</summary>

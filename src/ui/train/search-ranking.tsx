@@ -1,6 +1,11 @@
+"use client";
 import { formatDuration, formatNumber } from "@/core/format/numbers";
 import { METRICS, isBetter, type Figures, type MetricName } from "@/core/evaluate/metrics";
 import type { Choice } from "@/core/learn/search/space";
+import { useFirst } from "../basic/use-first";
+
+/** Trials that are shown at first, the best of all. */
+const FEW_TRIALS = 30;
 
 interface Trial {
   readonly number: number;
@@ -32,6 +37,7 @@ export function SearchRanking({
             ? -1
             : 1,
   );
+  const { shown, showAll } = useFirst(ranked, FEW_TRIALS, "trials");
   const all = trials.flatMap((each) =>
     each.folds.flatMap((fold) => (typeof fold[metric] === "number" ? [fold[metric]] : [])),
   );
@@ -59,7 +65,7 @@ export function SearchRanking({
           </tr>
         </thead>
         <tbody>
-          {ranked.slice(0, 30).map((each) => (
+          {shown.map((each) => (
             <tr key={each.number}>
               <td className="number">{each.number + 1}</td>
               {each.choices.map((choice, index) => (
@@ -109,6 +115,7 @@ export function SearchRanking({
           ))}
         </tbody>
       </table>
+      {showAll}
     </section>
   );
 }

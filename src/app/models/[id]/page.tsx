@@ -183,6 +183,7 @@ export default async function ModelPage({
           pipeline={pipeline.name}
           kind={task.kind}
           columns={columns.map((each) => each.name)}
+          matters={(judgement?.importance ?? []).map((found) => found.column)}
         />
       )}
       {view === "understand" && (

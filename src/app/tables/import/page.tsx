@@ -18,9 +18,12 @@ const WORDS = {
   cancelled: "cancelled",
 } as const;
 
+/** Imports that are listed, the newest. */
+const MOST_IMPORTS = 100;
+
 export default async function ImportPage() {
   const { store } = await appContext();
-  const imports = await listImports(store.db, 20);
+  const imports = await listImports(store.db, MOST_IMPORTS);
   const now = new Date();
   return (
     <div className="mx-auto max-w-5xl px-5 pb-16">
@@ -62,6 +65,9 @@ export default async function ImportPage() {
               ))}
             </tbody>
           </table>
+          {imports.length === MOST_IMPORTS && (
+            <p className="text-sm text-faded">Earlier ones than these {MOST_IMPORTS} are not listed.</p>
+          )}
         </section>
       )}
     </div>

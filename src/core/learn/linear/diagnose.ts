@@ -1,12 +1,7 @@
+import { someNames } from "../../format/some-names";
 import { problem, type Problem } from "../../problem";
 import { termName, type Design } from "./design";
 import type { FrameSummary } from "../questions";
-
-const list = (names: readonly string[]): string =>
-  names
-    .slice(0, 5)
-    .map((name) => `"${name}"`)
-    .join(", ") + (names.length > 5 ? ` and ${names.length - 5} more` : "");
 
 /** Names the columns behind a singular Hessian: one is a linear combination of others. */
 export function collinear(design: Design, index: number, combination: Float64Array): Problem {
@@ -15,7 +10,7 @@ export function collinear(design: Design, index: number, combination: Float64Arr
   const others = [...combination].flatMap((value, other) =>
     Math.abs(value) > 1e-6 * Math.max(1, most) ? [termName(design.terms[other]!)] : [],
   );
-  const from = others.length === 0 ? "the other columns" : list(others);
+  const from = others.length === 0 ? "the other columns" : someNames(others);
   return problem(
     "collinear",
     `"${itself}" can be computed exactly from ${from}, so their coefficients cannot be told apart.`,
@@ -39,13 +34,14 @@ function movingTerms(design: Design, step: Float64Array): readonly string[] {
 }
 
 /** The same, as a list in words. */
-export const listMoving = (design: Design, step: Float64Array): string => list(movingTerms(design, step));
+export const listMoving = (design: Design, step: Float64Array): string =>
+  someNames(movingTerms(design, step));
 
 /** Says that terms separate the classes perfectly, in whole or in part, so that their coefficients run away. */
 export function separation(names: readonly string[]): Problem {
   return problem(
     "separated",
-    `The classes are separated: ${list(names)} ${names.length > 1 ? "together tell" : "tells"} some rows' answers without fail, so the coefficient${names.length > 1 ? "s" : ""} would grow without bound.`,
+    `The classes are separated: ${someNames(names)} ${names.length > 1 ? "together tell" : "tells"} some rows' answers without fail, so the coefficient${names.length > 1 ? "s" : ""} would grow without bound.`,
     "Look whether this column gives the answer away and exclude it; if it is honest, set a small ridge such as 0.001.",
   );
 }
@@ -82,7 +78,7 @@ export function separatedLevels(
     if (names.length > 0) {
       return problem(
         "separated",
-        `In the training rows every row with ${list(names)} has the same answer, so the coefficient would grow without bound.`,
+        `In the training rows every row with ${someNames(names)} has the same answer, so the coefficient would grow without bound.`,
         "Group rare categories in a derive step, exclude the column if it gives the answer away, or set a small ridge such as 0.001.",
       );
     }

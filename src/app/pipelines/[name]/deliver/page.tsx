@@ -29,6 +29,7 @@ import { DeliveryForm, type DeliveryFacts } from "@/ui/deliver/delivery-form";
 import { RetrainingForm } from "@/ui/deliver/retraining-form";
 import { ScheduleTable } from "@/ui/deliver/schedule-table";
 import { ScheduleForm, type ScheduleFacts } from "@/ui/deliver/schedule-form";
+import { EarlierRuns } from "@/ui/runs/earlier-runs";
 import { RunTable } from "@/ui/runs/run-table";
 
 /** Where the main strand's rows come from, as people write it. */
@@ -45,6 +46,8 @@ function sourceName(file: PipelineFile): string {
 
 /** Days of past predictions that are shown. */
 const SHOWN_DAYS = 120;
+/** Scoring runs that are listed, the newest. */
+const FEW_RUNS = 10;
 
 /** The metric that alerts go by, and then the others. */
 function truthMetrics(
@@ -67,15 +70,13 @@ export default async function DeliverPage({ params }: { readonly params: Promise
       readCatalog(warehouse).catch(() => ({ tables: [] })),
       truthOfPipeline(store.db, pipeline.id, since),
       listBackfills(store.db, pipeline.id).then((all) =>
-        Promise.all(
-          all.slice(0, 5).map(async (each) => ({ row: each, runs: await backfillRuns(store.db, each.id) })),
-        ),
+        Promise.all(all.map(async (each) => ({ row: each, runs: await backfillRuns(store.db, each.id) }))),
       ),
       driftOfPipeline(store.db, pipeline.id, 90),
       serviceHistory(store.db, pipeline.id),
       listSchedules(store.db, [pipeline.id]),
       newestOfDeliveries(warehouse, pipeline.name),
-      listRuns(store.db, { limit: 10, pipelineId: pipeline.id, kind: "score" }),
+      listRuns(store.db, { limit: FEW_RUNS, pipelineId: pipeline.id, kind: "score" }),
       now(),
     ]);
   // What is delivered is told also when a source has broken and the plan cannot be made.
@@ -260,6 +261,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
         <section className="mt-8" aria-label="Scoring runs">
           <h2>Scoring runs</h2>
           <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
+          <EarlierRuns shown={runs.length} few={FEW_RUNS} />
         </section>
       )}
     </div>

@@ -15,11 +15,16 @@ import { StateWord } from "@/ui/basic/state-word";
 import { TrainingChart } from "@/ui/charts/training-chart";
 import { LiveRun } from "@/ui/runs/live-run";
 import { RunSteps } from "@/ui/train/run-steps";
+import { EarlierRuns } from "@/ui/runs/earlier-runs";
 import { RunTable } from "@/ui/runs/run-table";
+
 import { CandidateActions } from "@/ui/train/candidate-actions";
 import { CandidateForm } from "@/ui/train/candidate-form";
 import { SearchRanking } from "@/ui/train/search-ranking";
 import { ValidationForm } from "@/ui/train/validation-form";
+
+/** Training runs that are listed, the newest. */
+const FEW_RUNS = 12;
 
 const WHERE = {
   auto: "what suits it",
@@ -45,7 +50,7 @@ function told({ algorithm, settings }: Candidate): string {
 export default async function TrainPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, versions } = await pageOf((await params).name);
   const { store } = await appContext();
-  const runs = await listRuns(store.db, { limit: 12, pipelineId: pipeline.id, kind: "train" });
+  const runs = await listRuns(store.db, { limit: FEW_RUNS, pipelineId: pipeline.id, kind: "train" });
   const newest = runs.find((each) => each.state === "running") ?? runs[0];
   const live = newest && (newest.state === "running" || newest.state === "queued");
   const [record, trials] = newest
@@ -240,6 +245,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
         <section className="mt-8" aria-label="Training runs">
           <h2>Training runs</h2>
           <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
+          <EarlierRuns shown={runs.length} few={FEW_RUNS} />
         </section>
       )}
     </div>
