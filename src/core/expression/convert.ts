@@ -246,6 +246,9 @@ function functionCall(
         ? "Window functions are not supported in expressions."
         : `The call of ${qualified.join(".")} is written in a form that is not supported.`,
       at,
+      unsupported === "over"
+        ? "Use a sql step: its SELECT may number rows, sum over them and look back."
+        : undefined,
     );
     return undefined;
   }

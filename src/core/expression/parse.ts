@@ -3,6 +3,7 @@ import { failure, problem, success, type Problem, type Result } from "../problem
 import type { Expression } from "./ast";
 import { otherSide } from "./sides";
 import { convertNode, type RawNode } from "./convert";
+import { isTooDeep } from "./nesting";
 
 /** Longest expression accepted, in characters. Longer ones are programs, and belong in the warehouse as views. */
 export const MAX_EXPRESSION_LENGTH = 10_000;
@@ -63,6 +64,11 @@ export function parseExpression(source: string, other?: string): Result<Expressi
       "Remove further statements, commas, FROM, aliases and the like.",
     );
   }
+  if (isTooDeep(target.val))
+    return refused(
+      "The expression is nested too deeply: about 400 operators, one inside the other, are accepted.",
+      "Split it into several derive steps.",
+    );
   const offsets = characterOffsets(source);
   const problems: Problem[] = [];
   const expression = convertNode(target.val, {

@@ -15,7 +15,7 @@ import { failure, problem, success, type Location, type Problem, type Result } f
 import { STEP_KINDS } from "../steps";
 import { migrate } from "./migrate";
 import { pipelineSchema, type PipelineFile } from "./schema";
-import { settingsThere } from "./settings-there";
+import { documentFor, settingsThere } from "./settings-there";
 
 type Path = readonly (string | number)[];
 
@@ -141,10 +141,8 @@ function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[
     return issue.keys.map((key) =>
       problem(
         "unknown_setting",
-        `"${key}" is not a setting of ${known?.owner ?? where}.`,
-        known
-          ? suggestion(key, known.names, "setting")
-          : "Remove it, or check its spelling against docs/pipeline-file.md.",
+        `"${key}" is not a setting of ${known.owner}.`,
+        suggestion(key, known.names, "setting"),
         { path: [...path, key] },
       ),
     );
@@ -167,7 +165,7 @@ function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[
   const value = valueAt(raw, path);
   if (value === undefined)
     return [
-      problem("missing_setting", `${where} is missing.`, "Add it; docs/pipeline-file.md shows an example.", {
+      problem("missing_setting", `${where} is missing.`, `Add it; ${documentFor(path)} shows an example.`, {
         path,
       }),
     ];
@@ -185,12 +183,12 @@ function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[
       problem(
         "bad_setting",
         `${where} must be ${KINDS[issue.expected] ?? issue.expected}, not ${kindOf(value)}.`,
-        "See docs/pipeline-file.md for what it may be.",
+        `See ${documentFor(path)} for what it may be.`,
         { path },
       ),
     ];
   return [
-    problem("bad_setting", `${where}: ${issue.message}.`, "See docs/pipeline-file.md for what it may be.", {
+    problem("bad_setting", `${where}: ${issue.message}.`, `See ${documentFor(path)} for what it may be.`, {
       path,
     }),
   ];

@@ -1,4 +1,5 @@
 import { hasSqlDetails, parseSync } from "libpg-query";
+import { isTooDeep } from "../expression/nesting";
 import { characterOffsets, MAX_EXPRESSION_LENGTH } from "../expression/parse";
 import { failure, problem, success, type Problem, type Result } from "../problem";
 import type { Relation } from "../relation/relation";
@@ -41,6 +42,11 @@ export function parseSelect(
   const select = statements[0]?.stmt?.["SelectStmt"] as Readonly<Record<string, unknown>> | undefined;
   if (statements.length !== 1 || !select)
     return refused("This must be one SELECT and nothing else.", "Other statements are never run.");
+  if (isTooDeep(select))
+    return refused(
+      "The SELECT is nested too deeply: about 400 operators, one inside the other, are accepted.",
+      "Split it into several steps.",
+    );
   const offsets = characterOffsets(text);
   const problems: Problem[] = [];
   const relation = convertSelect(select, {

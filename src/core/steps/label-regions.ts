@@ -8,6 +8,15 @@ import { changed, defineStep, listNames, stepCommon, type StepKind } from "./ste
 
 const point = z.tuple([z.number(), z.number()]);
 
+/** Whether all corners lie on one line. */
+function isFlat(points: readonly (readonly [number, number])[]): boolean {
+  const [x, y] = points[0]!;
+  const other = points.find((point) => point[0] !== x || point[1] !== y);
+  return (
+    !other || points.every((point) => (point[0] - x) * (other[1] - y) === (point[1] - y) * (other[0] - x))
+  );
+}
+
 export const labelRegionsStep: StepKind = defineStep({
   kind: "label_regions",
   title: "Label by region",
@@ -56,7 +65,7 @@ export const labelRegionsStep: StepKind = defineStep({
     if (settings.colour !== undefined) context.column(settings.colour, ["colour"]);
     checkNewName(context, settings.into, ["into"]);
     settings.regions.forEach((each, index) => {
-      if (new Set(each.points.map(([, y]) => y)).size === 1)
+      if (isFlat(each.points))
         context.report(
           problem(
             "flat_region",
