@@ -17,12 +17,15 @@ const MAKERS: readonly (readonly [name: RegExp, argument: number])[] = [
   [/^refused$/, 1],
 ];
 
+/** Files of a folder and of those in it; or the one file that is named. */
 const filesIn = (folder: string): readonly string[] =>
-  readdirSync(folder).flatMap((name) => {
-    const place = path.join(folder, name);
-    if (statSync(place).isDirectory()) return filesIn(place);
-    return /(?<!\.test)\.ts$/.test(name) ? [place] : [];
-  });
+  statSync(folder).isFile()
+    ? [folder]
+    : readdirSync(folder).flatMap((name) => {
+        const place = path.join(folder, name);
+        if (statSync(place).isDirectory()) return filesIn(place);
+        return /(?<!\.test)\.ts$/.test(name) ? [place] : [];
+      });
 
 const escaped = (text: string): string => text.replaceAll(/[.*+?^${}()|[\]\\]/g, "\\$&");
 

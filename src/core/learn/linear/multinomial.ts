@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { cholesky, solve, type Matrix } from "../../numeric/cholesky";
-import { failure, problem, success, warning, type Result, type Problem } from "../../problem";
+import { failure, success, warning, type Result, type Problem } from "../../problem";
 import type { Fitted, FitOptions } from "../fitting";
 import { fitRecord } from "../fit-record";
 import type { FrameQuestions, FrameSummary } from "../questions";
@@ -9,7 +9,8 @@ import { className, type Task } from "../task";
 import type { Pass } from "../watch";
 import { addClassPenalty, centreClasses } from "./class-coefficients";
 import { termName, type Design } from "./design";
-import { listMoving, notSettled, separation } from "./diagnose";
+import { dependentColumns } from "./dependent-columns";
+import { collinear, listMoving, notSettled, separation } from "./diagnose";
 import { linearPartSchema } from "./linear-part";
 import { prepareDesign } from "./prepare";
 import { quasiNewton } from "./quasi-newton";
@@ -58,18 +59,22 @@ export async function fitMultinomial(
   const products = await ask.curvature(design, new Float64Array(size), "squared", "sample");
   const penalty = settings.ridge * summary.weight;
   const shares = summary.classes.map((each) => Math.max(each.weight, 0.5) / summary.weight);
+  const dependent =
+    settings.ridge === 0
+      ? await dependentColumns(ask, design, {
+          coefficients: new Float64Array(size),
+          loss: "squared",
+          sample: products.hessian,
+          whole: sampled === summary.rows,
+        })
+      : undefined;
+  if (dependent) return failure(dependent);
   const factor = cholesky(
     productsOfAll(products.hessian, summary.weight / products.rows, penalty * shares.length),
     1e-14,
   );
-  if (factor.kind === "dependent")
-    return failure(
-      problem(
-        "collinear",
-        `"${termName(design.terms[factor.index]!)}" can be computed from other columns, so coefficients cannot be told apart.`,
-        "Exclude it, or set a small ridge such as 0.001.",
-      ),
-    );
+  // What the sample alone lacks is kept apart by the little that is added to every column.
+  if (factor.kind === "dependent") return failure(collinear(design, factor.index, factor.combination));
   const passes: Pass[] = [];
   const found = await quasiNewton({
     start: startAt(summary, size, outputs),
@@ -104,7 +109,7 @@ export async function fitMultinomial(
       warning(
         "not_settled",
         `After ${passes.at(-1)?.pass ?? 0} passes coefficients still moved a little, most of all of ${listMoving(design, found.step)}.`,
-        "Raise most_passes, or the ridge.",
+        "Raise most_passes.",
       ),
     );
   const read = (scaled: Float64Array) => readable(design, scaled, undefined, summary, () => Number.NaN);

@@ -1,6 +1,7 @@
 import { cholesky, solve, type Matrix } from "../../numeric/cholesky";
 import { failure, success, type Problem, type Result } from "../../problem";
 import type { FrameQuestions, LinearLoss, Slope } from "../questions";
+import { dependentColumns } from "./dependent-columns";
 import type { OnPass, Pass } from "../watch";
 import { nextPoint, type Visit } from "./acceleration";
 import type { Design } from "./design";
@@ -111,6 +112,8 @@ function withPenalty(
   return { loss, gradient };
 }
 
+/** After so many passes steps are short, unless there is no end; before, nothing is said of where they lead. */
+const ENOUGH_PASSES = 20;
 /** A Newton step on the solver's scale that is this large, and hardly smaller than the one before, leads to no end. */
 const ENDLESS_STEP = 0.3;
 /** A last step of this size on the sample leaves an error of about its square: less than the sample's own noise. */
@@ -142,7 +145,12 @@ async function newtonOnSample(
     const penalty = settings.ridge * answer.rows + (whole ? 0 : 1);
     const { loss, gradient } = withPenalty(answer, coefficients, penalty);
     if (pass === 1 && settings.ridge === 0 && renewed) {
-      const found = await dependence(ask, design, coefficients, kind, renewed.hessian, whole);
+      const found = await dependentColumns(ask, design, {
+        coefficients,
+        loss: kind,
+        sample: renewed.hessian,
+        whole,
+      });
       if (found) return failure(found);
     }
     if (loss > before + 1e-9 * Math.abs(before) && pass > 1 && largest(lastStep) > 1e-6) {
@@ -183,7 +191,7 @@ async function newtonOnSample(
       kind === "logistic" &&
       settings.ridge === 0 &&
       whole &&
-      (answer.loss / answer.rows < 1e-7 || (pass > 20 && length > ENDLESS_STEP))
+      (answer.loss / answer.rows < 1e-7 || (pass > ENOUGH_PASSES && length > ENDLESS_STEP))
     )
       return failure(divergence(design, step));
     // A curvature is good as long as every step is at most half the one before.
@@ -192,21 +200,6 @@ async function newtonOnSample(
     before = loss;
   }
   return failure(notConverged(design, lastStep, options));
-}
-
-/** Columns that can not be told apart, seen where every row still weighs the same. What a sample lacks is asked of all rows. */
-async function dependence(
-  ask: FrameQuestions,
-  design: Design,
-  coefficients: Float64Array,
-  loss: LinearLoss,
-  sample: Matrix,
-  whole: boolean,
-): Promise<Problem | undefined> {
-  const first = cholesky(sample);
-  if (first.kind === "factor") return undefined;
-  const factor = whole ? first : cholesky((await ask.curvature(design, coefficients, loss, "all")).hessian);
-  return factor.kind === "dependent" ? collinear(design, factor.index, factor.combination) : undefined;
 }
 
 async function passesOverAll(
@@ -302,6 +295,7 @@ function withRareLevels(design: Design, hessian: Matrix): Matrix {
 }
 
 function notConverged(design: Design, step: Float64Array, { settings, loss }: SolveOptions): Problem {
-  if (loss !== "squared" && settings.ridge === 0 && largest(step) > 0.1) return divergence(design, step);
+  const long = settings.most_passes > ENOUGH_PASSES && largest(step) > 0.1;
+  if (loss !== "squared" && settings.ridge === 0 && long) return divergence(design, step);
   return notSettled(design, settings.most_passes, step);
 }

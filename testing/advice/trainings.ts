@@ -1,0 +1,303 @@
+import type { Trial } from "./trial";
+
+/** Mistakes that only a training finds, and what follows the advice. */
+const BINARY = "{column: answer, kind: binary}";
+const CLASSES = "{column: kind, kind: classes}";
+
+const LOGISTIC: Trial = { target: BINARY, learner: "logistic_regression", train: "answer is not null" };
+const BEYOND: Trial = { target: "{column: beyond, kind: binary}", learner: "logistic_regression" };
+const FIRM: Trial = { ...BEYOND, target: "{column: firm, kind: binary}" };
+const WORD: Trial = { ...BEYOND, target: "{column: word, kind: binary, positive: 'yes'}" };
+/** Holdout from June on; what a step makes of a column there. */
+const LATER: Trial = { holdout: "{by: time, from: '2026-06-01'}", roles: ", time: seen" };
+const lackingLater = (column: string): string =>
+  `{do: derive, columns: {${column}: "CASE WHEN seen >= '2026-06-01' THEN NULL ELSE x1 END"}}, `;
+const SLOW: Trial = {
+  target: CLASSES,
+  learner: "logistic_regression",
+  of: "x1, x3, cat, many",
+  steps: `{do: derive, columns: {many: "left(many, 2)"}}, `,
+  settings: "{most_passes: 1, ridge: 0.000001}",
+};
+const MANY = "{do: derive, columns: {many2: many, many3: many, many4: many, many5: many, many6: many}}, ";
+const NAIVE: Trial = { target: CLASSES, learner: "naive_bayes", of: "x1, cat" };
+const FINITE = `{do: filter, where: "endless < 1e300"}, `;
+const DERIVED = `{do: derive, columns: {endless: "least(endless, 1e9)"}}, `;
+
+/** The advice, the mistake, and what becomes of it by following the advice, in each of the ways that it names. */
+export const TRAINING_ADVICE: readonly (readonly [advice: string, wrong: Trial, ...rights: Trial[]])[] = [
+  [
+    "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.",
+    { of: "gap, x3" },
+    { of: "gap, x3", steps: "{do: fill, columns: [gap], with: median}, " },
+    { of: "gap, x3", roles: ", exclude: [{column: gap, because: it has gaps}]" },
+    { of: "gap, x3", settings: "{missing: mean}" },
+  ],
+  [
+    "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.",
+    { ...LOGISTIC, of: "gap, x3" },
+    { ...LOGISTIC, of: "gap, x3", settings: "{missing: mean}" },
+  ],
+  [
+    "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.",
+    { target: BINARY, train: "answer is not null", learner: "support_vector", of: "gap, x3" },
+    {
+      target: BINARY,
+      train: "answer is not null",
+      learner: "support_vector",
+      of: "gap, x3",
+      settings: "{missing: mean}",
+    },
+  ],
+  [
+    "Filter those rows, or derive a finite value.",
+    { of: "endless, x3" },
+    { of: "endless, x3", steps: FINITE },
+    { of: "endless, x3", steps: DERIVED },
+  ],
+  [
+    "Filter those rows, or derive a finite value.",
+    { ...NAIVE, of: "endless, x3" },
+    { ...NAIVE, of: "endless, x3", steps: FINITE },
+  ],
+  [
+    "Predict mean (the shares of the classes) or most_frequent.",
+    { ...LOGISTIC, learner: "base_rate", settings: "{predict: median}" },
+    { ...LOGISTIC, learner: "base_rate", settings: "{predict: mean}" },
+    { ...LOGISTIC, learner: "base_rate", settings: "{predict: most_frequent}" },
+  ],
+  [
+    "Set smoothing above 0, such as 1.",
+    { ...NAIVE, of: "x1, label", settings: "{smoothing: 0, most_levels: 1000}" },
+    { ...NAIVE, of: "x1, label", settings: "{smoothing: 1, most_levels: 1000}" },
+  ],
+  ["Leave such features out of the file, or look why they do not differ.", { of: "x1, same" }, { of: "x1" }],
+  [
+    "Exclude one of them, or set a small ridge such as 0.001.",
+    { of: "x1, x3, sum_of_others", steps: `{do: derive, columns: {sum_of_others: "2 * x1 - x3"}}, ` },
+    { of: "x1, x3" },
+    {
+      of: "x1, x3, sum_of_others",
+      steps: `{do: derive, columns: {sum_of_others: "2 * x1 - x3"}}, `,
+      settings: "{ridge: 0.001}",
+    },
+  ],
+  [
+    "Exclude one of them, or set a small ridge such as 0.001.",
+    {
+      ...NAIVE,
+      learner: "logistic_regression",
+      of: "x1, x3, sum_of_others",
+      steps: `{do: derive, columns: {sum_of_others: "2 * x1 - x3"}}, `,
+    },
+    { ...NAIVE, learner: "logistic_regression", of: "x1, x3" },
+    {
+      ...NAIVE,
+      learner: "logistic_regression",
+      of: "x1, x3, sum_of_others",
+      steps: `{do: derive, columns: {sum_of_others: "2 * x1 - x3"}}, `,
+      settings: "{ridge: 0.001}",
+    },
+  ],
+  [
+    "Look whether this column gives the answer away and exclude it; if it is honest, set a small ridge such as 0.001.",
+    { ...BEYOND },
+    { ...BEYOND, of: "x3" },
+    { ...BEYOND, settings: "{ridge: 0.001}" },
+  ],
+  [
+    "Group rare categories in a derive step, exclude the column if it gives the answer away, or set a small ridge such as 0.001.",
+    { ...FIRM, of: "x1, cat" },
+    { ...FIRM, of: "x1" },
+    { ...FIRM, of: "x1, cat", settings: "{ridge: 0.001}" },
+    {
+      ...FIRM,
+      of: "x1, cat",
+      steps: `{do: derive, columns: {cat: "CASE WHEN cat IN ('fir', 'elm') THEN 'other' ELSE cat END"}}, `,
+    },
+  ],
+  [
+    "Raise most_passes, or set a small ridge such as 0.001.",
+    { ...LOGISTIC, settings: "{most_passes: 1}" },
+    { ...LOGISTIC, settings: "{most_passes: 50}" },
+  ],
+  ["Raise most_passes.", SLOW, { ...SLOW, settings: "{most_passes: 100, ridge: 0.000001}" }],
+  [
+    "Look at rows.train and at the filters before it; the Braid shows where rows are lost.",
+    { train: "x1 > 1000" },
+    { train: "x1 > -1000" },
+  ],
+  [
+    "Narrow rows.train to rows whose answer is known, or fill the target.",
+    { target: "{column: gap, kind: number}", of: "x3" },
+    { target: "{column: gap, kind: number}", of: "x3", train: "gap is not null" },
+    {
+      target: "{column: gap, kind: number}",
+      of: "x3",
+      steps: "{do: fill, columns: [gap], with: {constant: 0}}, ",
+    },
+  ],
+  [
+    "Derive a weight that is at least 0 everywhere.",
+    { roles: ", weight: heft" },
+    { roles: ", weight: heft", steps: `{do: derive, columns: {heft: "greatest(heft, 0)"}}, ` },
+  ],
+  [
+    "Look at the weight column.",
+    { roles: ", weight: nothing" },
+    { roles: ", weight: nothing", steps: `{do: derive, columns: {nothing: "1"}}, ` },
+  ],
+  [
+    "Look at the weight column; two classes are needed to learn.",
+    {
+      ...BEYOND,
+      roles: ", weight: one_sided",
+      steps: `{do: derive, columns: {one_sided: "CASE WHEN beyond THEN 1 ELSE 0 END"}}, `,
+      settings: "{ridge: 1}",
+    },
+    {
+      ...BEYOND,
+      roles: ", weight: one_sided",
+      steps: `{do: derive, columns: {one_sided: "CASE WHEN beyond THEN 1 ELSE 2 END"}}, `,
+      settings: "{ridge: 1}",
+    },
+  ],
+  [
+    "Filter those rows, or derive a finite target.",
+    { target: "{column: far, kind: number}" },
+    { target: "{column: far, kind: number}", steps: `{do: filter, where: "far < 1e300"}, ` },
+    { target: "{column: far, kind: number}", steps: `{do: derive, columns: {far: "least(far, 100)"}}, ` },
+  ],
+  [
+    "Check the target column and its positive value; two classes are needed to learn.",
+    { ...WORD, target: "{column: word, kind: binary, positive: Yes}" },
+    WORD,
+  ],
+  ["Check the target column.", { target: "{column: same, kind: number}" }, {}],
+  [
+    "Check the target column.",
+    { target: "{column: same, kind: number}", learner: "boosted_trees" },
+    { learner: "boosted_trees", settings: "{trees: 20}" },
+  ],
+  [
+    "Raise most_rows; scoring takes longer in proportion.",
+    { learner: "nearest_neighbours", settings: "{most_rows: 100}" },
+    { learner: "nearest_neighbours", settings: "{most_rows: 1000}" },
+  ],
+  [
+    "Raise trees, or the learning rate.",
+    { learner: "boosted_trees", settings: "{trees: 3, learning_rate: 0.01, validation_share: 0.2}" },
+    { learner: "boosted_trees", settings: "{trees: 1000, learning_rate: 0.3, validation_share: 0.2}" },
+  ],
+  [
+    "Exclude it if it is an identifier or free text; or raise most_levels in the candidate's settings.",
+    { of: "x1, many", settings: "{ridge: 1, most_levels: 100}" },
+    { of: "x1, many", roles: ", exclude: [{column: many, because: an identifier}]" },
+    { of: "x1, many", settings: "{ridge: 1, most_levels: 400}" },
+  ],
+  [
+    "Leave it unencoded (the learner codes categories itself), group rare ones, or raise most_levels.",
+    { of: "x1, many", settings: "{ridge: 1}", steps: "{do: encode, columns: [many]}, " },
+    { of: "x1, many", settings: "{ridge: 1, most_levels: 400}" },
+    { of: "x1, many", settings: "{ridge: 1}", steps: "{do: encode, columns: [many], most_levels: 400}, " },
+    {
+      of: "x1, many",
+      settings: "{ridge: 1}",
+      steps: "{do: group_rare, columns: [many], most: 20}, {do: encode, columns: [many]}, ",
+    },
+  ],
+  [
+    "Lower least_texts, or leave the column out.",
+    { of: "x1, label", steps: "{do: text_terms, column: label, into: label, least_texts: 50}, " },
+    {
+      of: "x1, label",
+      settings: "{ridge: 1}",
+      steps: "{do: text_terms, column: label, into: label, least_texts: 1}, ",
+    },
+    { of: "x1" },
+  ],
+  [
+    "Group rare ones before, or predict a number.",
+    { ...NAIVE, target: "{column: many, kind: classes}", of: "x1" },
+    {
+      ...NAIVE,
+      target: "{column: many, kind: classes}",
+      of: "x1",
+      steps: `{do: derive, columns: {many: "CASE WHEN id % 3 = 0 THEN 'third' ELSE 'other' END"}}, `,
+    },
+  ],
+  [
+    "Check the target column; two classes are needed to learn.",
+    { ...NAIVE, target: "{column: word, kind: classes}", of: "x1", train: "word = 'yes'" },
+    { ...NAIVE, target: "{column: word, kind: classes}", of: "x1" },
+  ],
+  [
+    "Remove duplicates before this point, or choose a key that names one row.",
+    { key: "half" },
+    { key: "half", steps: "{do: deduplicate, by: [half]}, " },
+    { key: "id" },
+  ],
+  [
+    "Look at those rows, or correct the check.",
+    { more: "checks: [{name: small, expect: x1 < 0}]" },
+    { more: "checks: [{name: small, expect: x1 < 100}]" },
+  ],
+  [
+    "Widen holdout.share, or look at rows.train.",
+    { holdout: "{share: 0.00001, seed: 3}" },
+    { holdout: "{share: 0.3, seed: 3}" },
+  ],
+  [
+    "Widen holdout.blind, or take it out of the file.",
+    { holdout: "{share: 0.3, seed: 3, blind: {share: 0.00001}}" },
+    { holdout: "{share: 0.3, seed: 3, blind: {share: 0.2}}" },
+    { holdout: "{share: 0.3, seed: 3}" },
+  ],
+  [
+    "Add a fill step for the columns with gaps.",
+    { ...LATER, of: "gap, x3", steps: lackingLater("gap") },
+    { ...LATER, of: "gap, x3", steps: `${lackingLater("gap")}{do: fill, columns: [gap], with: mean}, ` },
+  ],
+  [
+    "Look at rows.train and at the target.",
+    { ...LATER, target: "{column: gap, kind: number}", steps: lackingLater("gap") },
+    { target: "{column: gap, kind: number}", steps: lackingLater("gap"), train: "gap is not null" },
+  ],
+  [
+    "Lower validation_share.",
+    {
+      ...LATER,
+      learner: "neural_network",
+      settings: "{epochs: 2, validation_share: 0.5}",
+      train: "'id in (1, 5)'",
+    },
+    {
+      ...LATER,
+      learner: "neural_network",
+      settings: "{epochs: 2, validation_share: 0}",
+      train: "'id in (1, 5)'",
+    },
+  ],
+  [
+    "Leave category columns unencoded (the learner codes them as one column each), or learn fewer terms.",
+    {
+      of: "x1, many, many2, many3, many4, many5, many6",
+      steps: `${MANY}{do: encode, columns: [many, many2, many3, many4, many5, many6], most_levels: 500}, `,
+      settings: "{ridge: 1}",
+    },
+    { of: "x1, many", steps: MANY, settings: "{ridge: 1}" },
+  ],
+  [
+    "Set a small ridge beside it, such as 0.001, which tells columns apart that say the same.",
+    {
+      of: "x1, x3, sum_of_others",
+      steps: `{do: derive, columns: {sum_of_others: "2 * x1 - x3"}}, `,
+      settings: "{lasso: 0.0000001}",
+    },
+    {
+      of: "x1, x3, sum_of_others",
+      steps: `{do: derive, columns: {sum_of_others: "2 * x1 - x3"}}, `,
+      settings: "{lasso: 0.0000001, ridge: 0.001}",
+    },
+  ],
+];
