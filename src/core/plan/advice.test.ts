@@ -48,7 +48,7 @@ test.each(CASES.map((advised, index) => [advised[0], index] as const))(
   },
 );
 
-/** What gives its advice to a run or an edit; src/runs/training/advice.test.ts and edit.test.ts follow it. */
+/** What gives its advice to a run or an edit; runs/training/advice.test, runs/delivery-advice.test and edit.test follow it. */
 const ELSEWHERE =
   /(plan\/contract|plan\/filled-parts|steps\/category-answers|steps\/text-terms|pipeline\/edit\/)|Leave it unencoded/;
 

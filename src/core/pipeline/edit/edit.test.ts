@@ -173,3 +173,12 @@ test("a new pipeline's strand is named after its table, whatever stands in the q
     from: '"Ort A"."dotted.name"',
   });
 });
+
+test("a file that is no good YAML cannot be changed; mended in the text, as the advice says, it can", () => {
+  const broken = commented.replace("from: a.b", "from: [a.b");
+  expect(changePart(broken, ["name"], "other")).toMatchObject({
+    ok: false,
+    problems: [{ code: "unreadable_file", hint: "Mend it in the text first." }],
+  });
+  expect(changePart(commented, ["name"], "other").ok).toBe(true);
+});
