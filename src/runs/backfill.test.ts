@@ -3,7 +3,8 @@ import { findPipeline } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
-import { advanceBackfills, orderBackfill, stopBackfill, timesBetween } from "./backfill";
+import { slotsFrom } from "@/core/schedule/slots";
+import { advanceBackfills, orderBackfill, stopBackfill } from "./backfill";
 import { executeRun } from "./execute";
 import { openQueue } from "./queue";
 
@@ -162,6 +163,11 @@ test.each([
 
 test("times of a range have both ends", () => {
   expect(
-    timesBetween("0 6 * * *", "UTC", at("2026-05-01T06:00:00Z"), at("2026-05-03T06:00:00Z"), 10),
+    slotsFrom(
+      "0 6 * * *",
+      "UTC",
+      { from: at("2026-05-01T06:00:00Z"), until: at("2026-05-03T06:00:00Z") },
+      10,
+    ),
   ).toHaveLength(3);
 });

@@ -1,5 +1,7 @@
-import { CronExpressionParser } from "cron-parser";
 import type PgBoss from "pg-boss";
+import { cronMistake } from "@/core/schedule/cron";
+import { slotsFrom } from "@/core/schedule/slots";
+import { isZone } from "@/core/zone";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { failure, problem, success, unwrap, type Result } from "@/core/problem";
 import {
@@ -35,24 +37,6 @@ export interface BackfillOrder {
   readonly parallel?: number;
   readonly modelId?: number;
   readonly by?: string;
-}
-
-/** Times of a cron expression from one moment to another, both included, in order; at most `most`. */
-export function timesBetween(
-  cron: string,
-  zone: string,
-  from: Date,
-  until: Date,
-  most: number,
-): readonly Date[] {
-  const times = CronExpressionParser.parse(cron, { currentDate: from.getTime() - 1, tz: zone });
-  const found: Date[] = [];
-  while (found.length < most) {
-    const next = times.next().toDate();
-    if (next > until) break;
-    found.push(next);
-  }
-  return found;
 }
 
 /**
@@ -119,18 +103,16 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
   );
   const cron = order.cron ?? schedule?.cron ?? "0 0 * * *";
   const zone = order.zone ?? (order.cron === undefined ? schedule?.zone : undefined) ?? "UTC";
-  let times: readonly Date[];
-  try {
-    times = timesBetween(cron, zone, order.from, order.until, MOST_TIMES + 1);
-  } catch {
+  const mistake = cronMistake(cron) ?? (isZone(zone) ? undefined : `"${zone}" is not a time zone.`);
+  if (mistake !== undefined)
     return failure(
       problem(
         "bad_cron",
-        `"${cron}" in the zone ${zone} is not understood.`,
-        "Write five fields: minute, hour, day of month, month, day of week.",
+        mistake,
+        "Write five fields (minute, hour, day of month, month, day of week), and a zone such as Europe/Lisbon.",
       ),
     );
-  }
+  const times = slotsFrom(cron, zone, order, MOST_TIMES + 1);
   if (times.length === 0)
     return failure(problem("bad_range", "No time of the schedule lies in that range.", "Widen it."));
   if (times.length > MOST_TIMES)
@@ -175,13 +157,9 @@ export async function advanceBackfills(context: Context, boss: PgBoss): Promise<
     const { queued, running } = await backfillRuns(db, backfill.id);
     const room = backfill.parallel - queued - running;
     if (room <= 0) continue;
-    const times = timesBetween(
-      backfill.cron,
-      backfill.zone,
-      new Date(backfill.doneUntil.getTime() + 1),
-      backfill.until,
-      room,
-    );
+    const { cron, zone, until } = backfill;
+    const from = new Date(backfill.doneUntil.getTime() + 1);
+    const times = slotsFrom(cron, zone, { from, until }, room);
     if (times.length === 0 && queued + running === 0) await setBackfillState(db, backfill.id, "done");
     const version = await newestVersion(db, backfill.pipelineId);
     for (const runTime of version ? times : []) {

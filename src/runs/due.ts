@@ -1,4 +1,6 @@
-import { CronExpressionParser } from "cron-parser";
+import { cronMistake } from "@/core/schedule/cron";
+import { lastSlot } from "@/core/schedule/slots";
+import { isZone } from "@/core/zone";
 import type { ScheduleRow } from "@/store/pipelines";
 import { runsFrom, type RunRow } from "@/store/runs";
 import type { Context } from "./context";
@@ -14,19 +16,15 @@ export interface Due {
   readonly owed: boolean;
 }
 
-/** The last time of a schedule up to now. */
-const lastSlot = ({ cron, zone }: { readonly cron: string; readonly zone: string }, now: Date): Date =>
-  CronExpressionParser.parse(cron, { currentDate: now.getTime() + 1, tz: zone })
-    .prev()
-    .toDate();
-
 /** A schedule that runs at times. */
 export type TimedSchedule = ScheduleRow & { readonly cron: string };
-export const isTimed = (schedule: ScheduleRow): schedule is TimedSchedule => schedule.cron !== null;
+/** Whether it runs at times, and these can be told. One that an earlier version took, and that nobody can read, raises an alert. */
+export const isTimed = (schedule: ScheduleRow): schedule is TimedSchedule =>
+  schedule.cron !== null && cronMistake(schedule.cron) === undefined && isZone(schedule.zone);
 
 /** Whether what was due at a schedule's last time has been done: by the run of that time, or by any later one for the same delivery. */
 export async function dueState(context: Context, schedule: TimedSchedule, now: Date): Promise<Due> {
-  const slot = lastSlot(schedule, now);
+  const slot = lastSlot(schedule.cron, schedule.zone, now);
   const since = (
     await runsFrom(context.store.db, { pipelineId: schedule.pipelineId, kind: schedule.run, from: slot })
   ).filter(

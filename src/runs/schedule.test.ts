@@ -5,6 +5,7 @@ import { listRuns } from "@/store/runs";
 import { eq } from "drizzle-orm";
 import { listAlerts } from "@/store/alerts";
 import { pipelines } from "@/store/schema";
+import { watchLateness } from "./alerts";
 import { openQueue } from "./queue";
 import { startDueRuns } from "./schedule";
 
@@ -180,6 +181,45 @@ test("a schedule that cannot see what it waits for says so, once, and the alert 
     await bench.sql("CREATE TABLE lab.inbox (n integer)");
     await db.update(pipelines).set({ name: "first" }).where(eq(pipelines.name, "renamed"));
     expect(await open()).toEqual([]);
+  } finally {
+    await queue.stop({ graceful: false, wait: false });
+    await bench.close();
+  }
+});
+
+test("a schedule that cannot be read, or that breaks, holds up none of the others, and says so", async () => {
+  const bench = await openBench();
+  const queue = await openQueue(bench.databaseUrl, "sender", () => undefined);
+  try {
+    const { db, pool } = bench.context.store;
+    await bench.sql(labTable({ rows: 60 }));
+    const schedule = (name: string, cron: string, zone: string): string =>
+      `{name: ${name}, run: train, cron: "${cron}", zone: ${zone}}`;
+    await bench.save(
+      labFile({
+        name: "clocks",
+        more: `schedules: [${schedule("odd", "0 0 * * *", "UTC")}, ${schedule("broken", "0 0 * * *", "UTC")}, ${schedule("south", "0 0 * * *", "America/Santiago")}, ${schedule("hourly", "0 * * * *", "UTC")}]`,
+      }),
+    );
+    // As versions before took them.
+    await pool.query("UPDATE schedules SET cron = 'H H * * *' WHERE name = 'odd'");
+    await pool.query("UPDATE schedules SET zone = 'Nowhere/There' WHERE name = 'broken'");
+    await pool.query("UPDATE schedules SET done_until = '2026-09-06T03:30:00Z'");
+    const context = { ...bench.context, now: () => Promise.resolve(new Date("2026-09-06T04:00:30Z")) };
+    await startDueRuns(context, queue);
+    await startDueRuns(context, queue);
+    await watchLateness(context);
+    const pipeline = (await findPipeline(db, "clocks"))!;
+    const ordered = await listRuns(db, { limit: 20, pipelineId: pipeline.id });
+    expect(ordered.map((run) => run.slot?.replace(/^\d+\//, "")).sort()).toEqual([
+      "hourly/2026-09-06T04:00:00.000Z",
+      "south/2026-09-06T04:00:00.000Z",
+    ]);
+    const told = (await listAlerts(db, 0)).map((alert) => [alert.title, alert.problems[0]!.message]);
+    expect(told.sort()).toEqual([
+      ["“broken” of clocks cannot start", expect.stringContaining("Nowhere/There")],
+      ["“odd” of clocks cannot start", expect.stringContaining('"H" cannot be the minute')],
+    ]);
   } finally {
     await queue.stop({ graceful: false, wait: false });
     await bench.close();

@@ -1,6 +1,7 @@
 import type PgBoss from "pg-boss";
 import pino from "pino";
 import { parseTableName } from "@/core/pipeline/table-name";
+import { cronMistake } from "@/core/schedule/cron";
 import { dueSlots, slotsBetween } from "@/core/schedule/slots";
 import { announceRun } from "@/store/database";
 import {
@@ -18,6 +19,7 @@ import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
 import { addRun, runsDoneAfter, unfinishedOf } from "@/store/runs";
 import { changeMarker } from "@/warehouse/facts";
 import type { Context } from "./context";
+import { isConnectionLoss, problemsOf } from "./failure";
 import { sendRun } from "./queue";
 
 const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
@@ -27,7 +29,7 @@ const NOT_BY_ITSELF = new Date("9999-01-01T00:00:00Z");
 
 /**
  * Starts what is due. Any number of workers may call this at the same time: a slot's name is unique among runs,
- * so it runs once.
+ * so it runs once. A schedule that cannot be started raises an alert, and holds up none of the others.
  */
 export async function startDueRuns(context: Context, boss: PgBoss): Promise<number> {
   const { db } = context.store;
@@ -36,55 +38,85 @@ export async function startDueRuns(context: Context, boss: PgBoss): Promise<numb
   const blocked = new Map<string, BlockedSchedule>();
   for (const schedule of await listSchedules(db)) {
     if (schedule.paused) continue;
-    const { occasions, settle, because } = await occasionsOf(context, schedule, now);
-    if (because) blocked.set(`blocked:${schedule.id}`, { schedule, because });
-    if (occasions === undefined) continue;
-    // Without a version in service there is nothing to score with; the page of deliveries says so, and no run has to fail for it.
-    const idle =
-      schedule.run === "score" && (await pipelineById(db, schedule.pipelineId))?.inService === null;
-    const version = idle ? undefined : await newestVersion(db, schedule.pipelineId);
-    const prefix = `${schedule.pipelineId}/${schedule.name}/`;
-    // What waits for another pipeline or for rows has each its own reason to run.
-    const room =
-      schedule.cron === null
-        ? occasions.length
-        : Math.max(0, schedule.atOnce - (await unfinishedOf(db, prefix)));
-    // Of several, the newest: it says more than those before it.
-    const taken = room === 0 ? [] : occasions.slice(-room);
-    if (version && taken.length < occasions.length) {
-      await leaveOut(db, schedule.id, occasions.length - taken.length);
-      log.warn(
-        { schedule: schedule.name, pipeline: schedule.pipelineId, left: occasions.length - taken.length },
-        "times left out: as many runs are under way as may be",
-      );
+    const block = (because: Problem): void =>
+      void blocked.set(`blocked:${schedule.id}`, { schedule, because });
+    try {
+      const outcome = await startSchedule(context, boss, schedule, now);
+      started += outcome.started;
+      if (outcome.because) block(outcome.because);
+    } catch (error) {
+      // Without the database none of the others can be looked at either.
+      if (isConnectionLoss(error)) throw error;
+      block(problemsOf(error)[0]!);
     }
-    for (const { name, runTime } of version ? taken : []) {
-      const wait = schedule.wait && {
-        for: schedule.wait.for,
-        until: new Date(runTime.getTime() + schedule.wait.until * 60_000).toISOString(),
-      };
-      const run = await addRun(db, {
-        kind: schedule.run,
-        pipelineId: schedule.pipelineId,
-        pipelineVersionId: version!.id,
-        cause: "schedule",
-        runTime,
-        options: {
-          ...(schedule.delivery === null ? {} : { delivery: schedule.delivery }),
-          ...(wait ? { wait } : {}),
-        },
-        slot: `${prefix}${name}`,
-        ...(wait ? { notBefore: NOT_BY_ITSELF, waitsFor: "its sources" } : {}),
-      });
-      if (!run) continue;
-      if (!wait) await sendRun(boss, run.id);
-      await announceRun(context.store, run.id);
-      started += 1;
-    }
-    await settle();
   }
   await noteBlocked(context, blocked);
   return started;
+}
+
+/** Starts what is due of one schedule. Says how many runs it started, and why it cannot be seen what is due. */
+async function startSchedule(
+  context: Context,
+  boss: PgBoss,
+  schedule: ScheduleRow,
+  now: Date,
+): Promise<{ readonly started: number; readonly because?: Problem }> {
+  const { db } = context.store;
+  const { occasions, settle, because } = await occasionsOf(context, schedule, now);
+  if (occasions === undefined) return { started: 0, ...(because ? { because } : {}) };
+  // Without a version in service there is nothing to score with; the page of deliveries says so, and no run has to fail for it.
+  const idle = schedule.run === "score" && (await pipelineById(db, schedule.pipelineId))?.inService === null;
+  const version = idle ? undefined : await newestVersion(db, schedule.pipelineId);
+  const prefix = `${schedule.pipelineId}/${schedule.name}/`;
+  // What waits for another pipeline or for rows has each its own reason to run.
+  const room =
+    schedule.cron === null
+      ? occasions.length
+      : Math.max(0, schedule.atOnce - (await unfinishedOf(db, prefix)));
+  // Of several, the newest: it says more than those before it.
+  const taken = room === 0 ? [] : occasions.slice(-room);
+  if (version && taken.length < occasions.length) {
+    await leaveOut(db, schedule.id, occasions.length - taken.length);
+    log.warn(
+      { schedule: schedule.name, pipeline: schedule.pipelineId, left: occasions.length - taken.length },
+      "times left out: as many runs are under way as may be",
+    );
+  }
+  let started = 0;
+  for (const occasion of version ? taken : [])
+    if (await startRun(context, boss, schedule, { ...occasion, version: version!.id })) started += 1;
+  await settle();
+  return { started };
+}
+
+/** Orders the run of one occasion; false when there is one already. */
+async function startRun(
+  context: Context,
+  boss: PgBoss,
+  schedule: ScheduleRow,
+  { name, runTime, version }: Occasion & { readonly version: number },
+): Promise<boolean> {
+  const wait = schedule.wait && {
+    for: schedule.wait.for,
+    until: new Date(runTime.getTime() + schedule.wait.until * 60_000).toISOString(),
+  };
+  const run = await addRun(context.store.db, {
+    kind: schedule.run,
+    pipelineId: schedule.pipelineId,
+    pipelineVersionId: version,
+    cause: "schedule",
+    runTime,
+    options: {
+      ...(schedule.delivery === null ? {} : { delivery: schedule.delivery }),
+      ...(wait ? { wait } : {}),
+    },
+    slot: `${schedule.pipelineId}/${schedule.name}/${name}`,
+    ...(wait ? { notBefore: NOT_BY_ITSELF, waitsFor: "its sources" } : {}),
+  });
+  if (!run) return false;
+  if (!wait) await sendRun(boss, run.id);
+  await announceRun(context.store, run.id);
+  return true;
 }
 
 interface BlockedSchedule {
@@ -134,6 +166,17 @@ async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): 
   const seen = (value: string) => () => noteSeen(db, schedule.id, value);
   const nothing: Look = { occasions: undefined, settle: () => Promise.resolve() };
   if (schedule.cron !== null) {
+    const mistake = cronMistake(schedule.cron);
+    if (mistake !== undefined)
+      return {
+        ...nothing,
+        because: problem(
+          "bad_cron",
+          mistake,
+          "Write five fields in the schedule: minute, hour, day of month, month, day of week.",
+          { path: ["schedules"] },
+        ),
+      };
     const slots = slotsBetween(schedule.cron, schedule.zone, schedule.doneUntil, now);
     if (slots.length === 0) return nothing;
     return {

@@ -16,7 +16,13 @@ test("health names what is not there, and says nothing when all is", async () =>
   expect((await readHealth(bench.context)).wrong).toEqual([
     "No worker is there: runs wait, and schedules do not start.",
   ]);
-  await noteWorker(bench.context.store.db, "here/1");
+  await noteWorker(bench.context.store.db, "here/1", "start what is due (the disk is full)");
+  expect((await readHealth(bench.context)).wrong).toEqual([
+    expect.stringContaining(
+      "here/1 cannot do what it does every two seconds: start what is due (the disk is full)",
+    ),
+  ]);
+  await noteWorker(bench.context.store.db, "here/1", null);
   expect(await readHealth(bench.context)).toMatchObject({
     wrong: [],
     scratchTables: 0,
@@ -34,7 +40,7 @@ test("health names what is not there, and says nothing when all is", async () =>
 });
 
 test("metrics tell of runs, deliveries, schedules and alerts", async () => {
-  await noteWorker(bench.context.store.db, "here/1");
+  await noteWorker(bench.context.store.db, "here/1", null);
   await bench.save(
     labFile({ name: "metered", more: "schedules: [{name: nightly, run: score, cron: '15 2 * * *'}]" }),
   );

@@ -72,6 +72,12 @@ export async function readHealth(context: Context): Promise<Health> {
       ...(readerMilliseconds === undefined ? ["The warehouse does not answer the reader."] : []),
       ...(writerMilliseconds === undefined ? ["The warehouse does not answer the writer."] : []),
       ...(found && alive.length === 0 ? ["No worker is there: runs wait, and schedules do not start."] : []),
+      ...alive
+        .filter((worker) => worker.trouble !== null)
+        .map(
+          (worker) =>
+            `The worker ${worker.name} cannot do what it does every two seconds: ${worker.trouble ?? ""}`,
+        ),
       ...(found && found.oldestWaiting > LONGEST_WAIT_SECONDS
         ? [`A run has waited for ${Math.round(found.oldestWaiting / 60)} minutes.`]
         : []),

@@ -19,13 +19,16 @@ export async function holdoutOf(
   const features = new Set([...model.shape.numbers, ...model.shape.categories.map((each) => each.column)]);
   const terms = new Set((model.shape.texts ?? []).flat());
   const columns = table.columns.filter((each) => !terms.has(each.name));
-  const rank = (name: string): number =>
-    isOutput(name) ? 1 : name === TARGET_COLUMN ? 2 : features.has(name) ? 3 : isHidden(name) ? 5 : 0;
   const key = table.columns[0]?.name;
-  return {
-    ...table,
-    columns: columns.sort((left, right) =>
-      left.name === key ? -1 : right.name === key ? 1 : rank(left.name) - rank(right.name),
-    ),
-  };
+  // The key, what people know, predictions, the answer, features made by steps, and what is hidden.
+  const kinds: readonly ((name: string) => boolean)[] = [
+    (name) => name === key,
+    (name) => !isHidden(name) && !isOutput(name) && !features.has(name),
+    isOutput,
+    (name) => name === TARGET_COLUMN,
+    (name) => features.has(name),
+    () => true,
+  ];
+  const rank = (name: string): number => kinds.findIndex((isKind) => isKind(name));
+  return { ...table, columns: columns.sort((left, right) => rank(left.name) - rank(right.name)) };
 }

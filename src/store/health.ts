@@ -8,6 +8,8 @@ export interface StoreHealth {
     readonly name: string;
     readonly silentSeconds: number;
     readonly upSeconds: number;
+    /** What it tried to do regularly and could not. */
+    readonly trouble: string | null;
   }[];
   readonly runs: readonly {
     readonly pipeline: string;
@@ -32,6 +34,7 @@ export async function storeHealth(db: Database): Promise<StoreHealth> {
       .select({
         name: workers.name,
         silentSeconds: sql<number>`extract(epoch FROM now() - ${workers.seenAt})::double precision`,
+        trouble: workers.trouble,
         upSeconds: sql<number>`extract(epoch FROM ${workers.seenAt} - ${workers.startedAt})::double precision`,
       })
       .from(workers)

@@ -403,11 +403,11 @@ export async function runStatementsOf(db: Database, id: string): Promise<readonl
 }
 
 /** Notes that a worker is alive. */
-export async function noteWorker(db: Database, name: string): Promise<void> {
+export async function noteWorker(db: Database, name: string, trouble: string | null): Promise<void> {
   await db
     .insert(workers)
-    .values({ name, startedAt: sql`now()`, seenAt: sql`now()` })
-    .onConflictDoUpdate({ target: workers.name, set: { seenAt: sql`now()` } });
+    .values({ name, startedAt: sql`now()`, seenAt: sql`now()`, trouble })
+    .onConflictDoUpdate({ target: workers.name, set: { seenAt: sql`now()`, trouble } });
 }
 
 /** Whether any worker was seen within the lease. */

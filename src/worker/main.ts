@@ -4,7 +4,7 @@ import { watchLateness } from "@/runs/alerts";
 import { cleanUp } from "@/runs/cleaning";
 import { openContext, readInstance } from "@/runs/context";
 import { executeRun } from "@/runs/execute";
-import { isConnectionLoss } from "@/runs/failure";
+import { errorText, isConnectionLoss } from "@/runs/failure";
 import { doImport } from "@/runs/import/job";
 import { openQueue, sendImport, sendRun, workOnImports, workOnRuns } from "@/runs/queue";
 import { sendMessages, tellOfAlerts } from "@/runs/outbox";
@@ -36,30 +36,46 @@ async function main(): Promise<void> {
     await advanceBackfills(context, boss);
   });
   await workOnImports(boss, (id) => doImport(context, id, name));
+  const { db } = context.store;
+  /** What is done every two seconds, in this order; what fails is said on Health, and holds up nothing else. */
+  const duties: readonly (readonly [what: string, work: () => Promise<unknown>])[] = [
+    ["start what is due", () => startDueRuns(context, boss)],
+    ["let go what waited for its sources", () => watchWaiting(context, boss)],
+    ["go on with backfills", () => advanceBackfills(context, boss)],
+    ["look for what is late", () => watchLateness(context)],
+    [
+      "take up runs that nobody does",
+      async () => {
+        for (const run of [...(await abandonedRuns(db)), ...(await waitingRuns(db))])
+          await sendRun(boss, run.id);
+      },
+    ],
+    ["tell of alerts", () => tellOfAlerts(context)],
+    ["send messages", () => sendMessages(context)],
+    [
+      "take up imports",
+      async () => {
+        await failSilentImports(db);
+        for (const id of await waitingImports(db)) await sendImport(boss, id);
+      },
+    ],
+  ];
   let busy = false;
+  let trouble: string | null = null;
   const tick = async (): Promise<void> => {
     if (busy) return;
     busy = true;
-    try {
-      await noteWorker(context.store.db, name);
-      await startDueRuns(context, boss);
-      await watchWaiting(context, boss);
-      await advanceBackfills(context, boss);
-      await watchLateness(context);
-      for (const run of [
-        ...(await abandonedRuns(context.store.db)),
-        ...(await waitingRuns(context.store.db)),
-      ])
-        await sendRun(boss, run.id);
-      await tellOfAlerts(context);
-      await sendMessages(context);
-      await failSilentImports(context.store.db);
-      for (const id of await waitingImports(context.store.db)) await sendImport(boss, id);
-    } catch (error) {
-      log.warn({ error: String(error) }, "tick failed; trying again");
-    } finally {
-      busy = false;
-    }
+    const failed: string[] = [];
+    for (const [what, work] of [
+      ["say that it is there", () => noteWorker(db, name, trouble)] as const,
+      ...duties,
+    ])
+      await work().catch((error: unknown) => {
+        log.warn({ error: String(error) }, `could not ${what}; trying again`);
+        failed.push(`${what} (${errorText(error)})`);
+      });
+    trouble = failed.length === 0 ? null : failed.join("; ");
+    busy = false;
   };
   const clean = (): void =>
     void cleanUp(context).catch((error: unknown) =>

@@ -21,10 +21,7 @@ export function doubleHolds(text: string): boolean {
   if (told <= SURE_DIGITS) return true;
   if (told > MOST_DIGITS) return false;
   const lastMark = Math.max(text.lastIndexOf("."), text.lastIndexOf(","));
-  const number = Number(
-    [...text]
-      .map((character, at) => (/[.,]/.test(character) ? (at === lastMark ? "." : "") : character))
-      .join(""),
-  );
+  const whole = text.slice(0, Math.max(0, lastMark)).replaceAll(/[.,]/g, "");
+  const number = Number(lastMark < 0 ? text : `${whole}.${text.slice(lastMark + 1)}`);
   return digitsOf(number.toPrecision(told)) === digits.slice(0, told);
 }

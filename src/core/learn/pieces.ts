@@ -1,7 +1,7 @@
 import { hidden } from "../sql/hidden";
 import { column, double, sumOf, type Expression } from "../expression/ast";
 import type { NamedExpression } from "../relation/relation";
-import type { Model } from "./model";
+import { treesOf, type Model } from "./model";
 import { finishTrees, MOST_NODES, type ScoringProgram } from "./scoring";
 import { treeExpression, type Tree } from "./trees/tree";
 
@@ -29,12 +29,7 @@ function termsOf(
       start: model.start,
       rounds: model.rounds.map((trees) => trees.map((tree) => ({ tree, value: 0 }))),
     };
-  const trees =
-    model.algorithm === "decision_tree"
-      ? [model.tree]
-      : model.algorithm === "random_forest"
-        ? model.trees
-        : [];
+  const trees = treesOf(model);
   const outputs = trees[0]?.nodes[0]?.value.map((_, value) => value);
   if (!outputs) return undefined;
   return {

@@ -1,4 +1,3 @@
-import { CronExpressionParser } from "cron-parser";
 import { columnsOf } from "../expression/visit";
 import { canonicalJson, sha256 } from "../hash";
 import { suggestion } from "../nearest";
@@ -7,6 +6,7 @@ import type { PipelineFile } from "../pipeline/schema";
 import { parseTableName } from "../pipeline/table-name";
 import { failure, located, problem, success, type Problem, type Result } from "../problem";
 import { CORE_VERSION } from "../version";
+import { cronMistake } from "../schedule/cron";
 import { isZone } from "../zone";
 import { findTable, type Catalog } from "./catalog";
 import { checkRoles, checkTarget, requireCondition } from "./check-roles";
@@ -208,20 +208,12 @@ function checkSchedules(file: PipelineFile, catalog: Catalog, report: (found: Pr
           { path: [...path, "arrival"] },
         ),
       );
-    let valid = cron === undefined || cron.trim().split(/\s+/).length === 5;
-    try {
-      if (valid && cron !== undefined) CronExpressionParser.parse(cron);
-    } catch {
-      valid = false;
-    }
-    if (!valid)
+    const mistake = cron === undefined ? undefined : cronMistake(cron);
+    if (mistake !== undefined)
       report(
-        problem(
-          "bad_cron",
-          `"${cron}" is not a cron expression of five fields.`,
-          'For example "15 2 * * *": every day at 02:15.',
-          { path: [...path, "cron"] },
-        ),
+        problem("bad_cron", mistake, 'For example "15 2 * * *": every day at 02:15.', {
+          path: [...path, "cron"],
+        }),
       );
     if (!isZone(schedule.zone))
       report(

@@ -214,14 +214,12 @@ export function breachRelation(
   if (name === undefined || kind === "rows") return undefined;
   const { low, high } = before.columns[name] ?? {};
   const levels = knownLevels(plan, learned, trained).get(name) ?? [];
-  const wrong =
-    kind === "missing"
-      ? missingIn(name)
-      : kind === "unseen"
-        ? unseenIn(name, levels)
-        : low === undefined || high === undefined
-          ? undefined
-          : outsideIn(name, low, high);
+  const conditions = {
+    missing: () => missingIn(name),
+    unseen: () => unseenIn(name, levels),
+    outside: () => (low === undefined || high === undefined ? undefined : outsideIn(name, low, high)),
+  };
+  const wrong = conditions[kind]();
   if (!wrong) return undefined;
   const start = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
   const names = [...new Set([...plan.file.roles.key.filter((each) => start.has(each)), name])];

@@ -289,8 +289,10 @@ export function judgedRelation(
   if (!withOutputs) return plain;
   const kept = outputColumns(plain);
   const scored = predicted(plain, kept, scoringProgram(model, column));
-  const place = (name: string): number =>
-    key.includes(name) || name === TARGET_COLUMN ? 0 : isOutputColumn(name) ? 1 : 2;
+  const place = (name: string): number => {
+    if (key.includes(name) || name === TARGET_COLUMN) return 0;
+    return isOutputColumn(name) ? 1 : 2;
+  };
   return project(
     scored,
     [...outputColumns(scored)]

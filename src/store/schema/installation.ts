@@ -23,4 +23,6 @@ export const workers = pgTable("workers", {
   name: text("name").primaryKey(),
   startedAt: moment("started_at").notNull(),
   seenAt: moment("seen_at").notNull(),
+  /** What it tried to do regularly and could not, in words; null when all went well. */
+  trouble: text("trouble"),
 });
