@@ -133,7 +133,11 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
       from: order.from,
       until: order.until,
       total: times.length,
-      parallel: Math.min(MOST_PARALLEL, Math.max(1, Math.trunc(order.parallel ?? 2))),
+      // What is newer than what has landed depends on what has: such runs go one after the other, in the order of their times.
+      parallel:
+        typeof delivery.rows === "object"
+          ? 1
+          : Math.min(MOST_PARALLEL, Math.max(1, Math.trunc(order.parallel ?? 2))),
       doneUntil: new Date(order.from.getTime() - 1),
       by: order.by ?? null,
     }),

@@ -124,6 +124,32 @@ test("newer by a column: rows after the newest that has landed, also when a run 
   ).toBe("5050");
 });
 
+test.each([
+  ["append", "rows: not_yet_predicted"],
+  ["append", "rows: not_yet_predicted, routes: [{when: prediction, table: predictions.TABLE_yes}]"],
+  ["append", "rows: {newer_by: id}"],
+  ["upsert", "rows: not_yet_predicted"],
+  ["upsert", "rows: {newer_by: id}"],
+])(
+  "mode %s, %s: runs at the same moment land every key once, and the mark stays at the newest",
+  async (mode, rows) => {
+    const name = `at_once_${rows.length}_${mode}`;
+    await delivering(name, `table: predictions.${name}, mode: ${mode}, ${rows.replace("TABLE", name)}`);
+    const runs = await Promise.all([3, 1, 2, 0].map((day) => bench.run("score", name, { at: later(day) })));
+    expect(runs.map((run) => [run.state, run.problems])).toEqual(runs.map(() => ["done", []]));
+    expect(runs.reduce((sum, run) => sum + (run.rows ?? 0), 0)).toBe(400);
+    const tables = rows.includes("routes") ? [name, `${name}_yes`] : [name];
+    const union = tables.map((table) => `SELECT id FROM predictions.${table}`).join(" UNION ALL ");
+    expect(
+      await all(`SELECT count(*)::int AS rows, count(DISTINCT id)::int AS keys FROM (${union}) AS u`),
+    ).toEqual([{ rows: 400, keys: 400 }]);
+    if (rows.includes("newer_by"))
+      expect(
+        await all(`SELECT DISTINCT newest FROM predictions.ravlen_ledger WHERE pipeline = '${name}'`),
+      ).toEqual([{ newest: "2000" }]);
+  },
+);
+
 test("a delivery that is new in the file is served by the version in service, as long as nothing else has changed", async () => {
   const score = await delivering("added", "table: predictions.added");
   await score();

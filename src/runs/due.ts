@@ -1,6 +1,5 @@
-import { cronMistake } from "@/core/schedule/cron";
+import { isReadable } from "@/core/schedule/cron";
 import { lastSlot } from "@/core/schedule/slots";
-import { isZone } from "@/core/zone";
 import type { ScheduleRow } from "@/store/pipelines";
 import { runsFrom, type RunRow } from "@/store/runs";
 import type { Context } from "./context";
@@ -20,7 +19,7 @@ export interface Due {
 export type TimedSchedule = ScheduleRow & { readonly cron: string };
 /** Whether it runs at times, and these can be told. One that an earlier version took, and that nobody can read, raises an alert. */
 export const isTimed = (schedule: ScheduleRow): schedule is TimedSchedule =>
-  schedule.cron !== null && cronMistake(schedule.cron) === undefined && isZone(schedule.zone);
+  schedule.cron !== null && isReadable(schedule.cron, schedule.zone);
 
 /** Whether what was due at a schedule's last time has been done: by the run of that time, or by any later one for the same delivery. */
 export async function dueState(context: Context, schedule: TimedSchedule, now: Date): Promise<Due> {

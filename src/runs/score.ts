@@ -33,6 +33,7 @@ import {
   tablesThere,
   type Landing,
   type Move,
+  type NewerBy,
 } from "@/warehouse/delivery";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
@@ -153,9 +154,9 @@ export async function scoreRun(
     const kept = await sealedTable(session, context.warehouse, "stage", run.id, madeFrom);
     const stage = kept?.table ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);
     const scoredAt = new Date().toISOString();
+    const newerBy = newerByOf(plan, delivery);
     const fresh = {
-      after:
-        typeof delivery.rows === "object" ? await newestLanded(session, outputSchema, landing) : undefined,
+      after: newerBy && (await newestLanded(session, outputSchema, landing, newerBy)),
       tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [],
     };
     const narrow = (rows: Relation): Relation =>
@@ -222,7 +223,8 @@ export async function scoreRun(
       mode: delivery.mode,
       partition: delivery.partition,
       tables,
-      newerBy: typeof delivery.rows === "object" ? delivery.rows.newer_by : undefined,
+      newerBy,
+      onlyNew: delivery.rows === "not_yet_predicted",
     };
     const staged = await recorder.doing("check the staged rows", async () => {
       const rows = await checkStage(session, stage, key);
@@ -262,13 +264,13 @@ export async function scoreRun(
     if (outrun > 0)
       await recorder.say(
         "info",
-        `${formatNumber(outrun)} rows were left as they are: a run of a later time has already predicted them.`,
+        `${formatNumber(outrun)} rows were left as they are: another run has predicted them already.`,
       );
     return {
       state: "done",
       rows: landed.rows,
       modelId: model.id,
-      outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} older than what is there` : ""}${leftOut}`,
+      outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} were there already` : ""}${leftOut}`,
       ...(answers === undefined ? {} : { answers }),
     };
   } finally {
@@ -276,6 +278,13 @@ export async function scoreRun(
       keepSealed: sealed && !ended && !recorder.cancelled,
     }).catch(() => undefined);
   }
+}
+
+/** The column by which a delivery tells new rows from those that have landed, where it does so. */
+function newerByOf(plan: CheckedPlan, { rows }: Delivery): NewerBy | undefined {
+  if (typeof rows !== "object") return undefined;
+  const type = plan.main.output.get(rows.newer_by)?.type;
+  return type === undefined ? undefined : { column: rows.newer_by, type };
 }
 
 /**

@@ -14,6 +14,7 @@ import { takeTurn } from "@/store/database";
 import { noteAgreed, noteBehind } from "@/store/publications";
 import { listSchedules, newestVersion, pipelineById, versionById, type PipelineRow } from "@/store/pipelines";
 import type { Context } from "./context";
+import { isTimed } from "./due";
 import { functionName, publishFunctions, withdrawFunctions } from "./publish";
 import { reconcileFunctions } from "./reconcile";
 import { nextSlots } from "@/core/schedule/slots";
@@ -186,7 +187,7 @@ export async function consequencesOf(context: Context, modelId: number): Promise
       .map((each) => ({
         name: each.name,
         next:
-          each.paused || each.cron === null
+          each.paused || !isTimed(each)
             ? null
             : (nextSlots(each.cron, each.zone, time, 1)[0]?.toISOString() ?? null),
       })),

@@ -3,6 +3,7 @@ import { z } from "zod";
 import { problem, type Problem } from "@/core/problem";
 import { problemsOf } from "@/runs/failure";
 import { orderRun } from "@/runs/queue";
+import { isTimed } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
 import { saveFile } from "@/runs/save-file";
 import { putInService, retire, takeBack, takeOutOfService } from "@/runs/service";
@@ -186,7 +187,7 @@ export async function skipNextTime(id: number): Promise<Outcome> {
   return attempt(async () => {
     const { store, now } = await appContext();
     const schedule = (await listSchedules(store.db)).find((each) => each.id === id);
-    if (!schedule || schedule.cron === null)
+    if (!schedule || !isTimed(schedule))
       return refuse(problem("unknown_schedule", "There is no such schedule, or it does not run at times."));
     const from = new Date(Math.max((await now()).getTime(), schedule.doneUntil.getTime()));
     await settleSchedule(store.db, id, nextSlots(schedule.cron, schedule.zone, from, 1)[0]!);

@@ -3,6 +3,7 @@ import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import type { ValueType } from "@/core/value-type";
 import { writeTableName } from "@/core/pipeline/table-name";
 import type { WarehouseSession } from "./warehouse";
 
@@ -27,7 +28,15 @@ export interface Move {
   /** A row goes to the table at the position that its hidden column names. */
   readonly tables: readonly TableReference[];
   /** Whose largest value is noted, so that the next run can take what is newer. */
-  readonly newerBy?: string | undefined;
+  readonly newerBy?: NewerBy | undefined;
+  /** Whether only rows land whose key no table holds. */
+  readonly onlyNew?: boolean;
+}
+
+/** A column that says which rows are newer than others. */
+export interface NewerBy {
+  readonly column: string;
+  readonly type: ValueType;
 }
 
 export interface LandedRows {
@@ -76,18 +85,20 @@ async function makeLedger(session: WarehouseSession, outputSchema: string): Prom
   );
 }
 
-/** The largest value that has landed of the column a delivery's rows are newer by, as text. */
+/** The largest value that has landed of the column a delivery's rows are newer by, as text: whichever run landed it, and whenever. */
 export async function newestLanded(
   session: WarehouseSession,
   outputSchema: string,
   landing: Pick<Landing, "pipeline" | "delivery">,
+  { type }: NewerBy,
 ): Promise<string | undefined> {
   const [row] = await session.run(
-    `SELECT newest FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE pipeline = $1 AND delivery = $2 AND newest IS NOT NULL ORDER BY landed_at DESC LIMIT 1`,
+    `SELECT max(CAST(newest AS ${type}))::text AS newest FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE pipeline = $1 AND delivery = $2`,
     "up to where rows have landed",
     [landing.pipeline, landing.delivery],
   );
-  return row ? String(row["newest"]) : undefined;
+  const newest = row?.["newest"] ?? null;
+  return newest === null ? undefined : String(newest);
 }
 
 /** Which of some tables there are. */
@@ -328,6 +339,8 @@ export async function land(
       // Moves into one table take turns: two at once could each wait for rows that the other has written.
       for (const target of [...tables].sort((left, right) => (quoteTable(left) < quoteTable(right) ? -1 : 1)))
         await takeTurns(session, target);
+      const mark = await markOf(session, outputSchema, move, landing);
+      await dropOld(session, move, mark);
       const outrun = move.mode === "replace" && (await newerLanded(session, ledger, landing));
       const byTable: number[] = [];
       for (const [position, target] of tables.entries()) {
@@ -346,7 +359,7 @@ export async function land(
       }
       const rows = byTable.reduce((sum, each) => sum + each, 0);
       await session.run(
-        `UPDATE ${ledger} SET rows = $3, by_table = $4::jsonb, newest = ${move.newerBy === undefined ? "NULL" : `coalesce((SELECT max(${quoteIdentifier(move.newerBy)})::text FROM ${quoteTable(stage)}), (SELECT newest FROM ${ledger} WHERE pipeline = $5 AND delivery = $2 AND newest IS NOT NULL ORDER BY landed_at DESC LIMIT 1))`} WHERE run_id = $1 AND delivery = $2${move.newerBy === undefined ? "" : " AND pipeline = $5"}`,
+        `UPDATE ${ledger} SET rows = $3, by_table = $4::jsonb, newest = ${move.newerBy === undefined ? "$5" : `coalesce((SELECT max(${quoteIdentifier(move.newerBy.column)})::text FROM ${quoteTable(stage)}), $5)`} WHERE run_id = $1 AND delivery = $2`,
         "write the number of rows into the ledger",
         [
           landing.run,
@@ -355,7 +368,7 @@ export async function land(
           JSON.stringify(
             Object.fromEntries(tables.map((each, index) => [writeTableName(each), byTable[index]])),
           ),
-          ...(move.newerBy === undefined ? [] : [landing.pipeline]),
+          mark ?? null,
         ],
       );
       return { rows, byTable, before: false };
@@ -368,6 +381,40 @@ export async function land(
     // Somebody else wrote into a table that was empty a moment ago: their rows are looked for now.
     return work(false);
   });
+}
+
+/** Up to where rows have landed by now; undefined where a delivery does not ask for what is newer, or nothing has landed. */
+async function markOf(
+  session: WarehouseSession,
+  outputSchema: string,
+  { newerBy }: Move,
+  landing: Landing,
+): Promise<string | undefined> {
+  return newerBy === undefined ? undefined : newestLanded(session, outputSchema, landing, newerBy);
+}
+
+/**
+ * Takes staged rows away that are no longer new: between the question which rows are new and the turn to land them, another run may
+ * have landed the same. A transaction that fails brings them back.
+ */
+async function dropOld(
+  session: WarehouseSession,
+  { stage, key, tables, onlyNew, newerBy }: Move,
+  mark: string | undefined,
+): Promise<void> {
+  const from = quoteTable(stage);
+  if (newerBy && mark !== undefined)
+    await session.run(
+      `DELETE FROM ${from} WHERE ${quoteIdentifier(newerBy.column)} <= CAST($1 AS ${newerBy.type})`,
+      "leave out what another run has landed meanwhile",
+      [mark],
+    );
+  if (onlyNew)
+    for (const table of tables)
+      await session.run(
+        `DELETE FROM ${from} AS s USING ${quoteTable(table)} AS t WHERE ${key.map((name) => `t.${quoteIdentifier(name)} = s.${quoteIdentifier(name)}`).join(" AND ")}`,
+        "leave out what another run has landed meanwhile",
+      );
 }
 
 /** Whether a table has no rows: then none can be in the way of those that come, and looking for them row by row can be left out. */

@@ -1,3 +1,4 @@
+import { isTimed } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
 import type { Context } from "@/runs/context";
 import { listSchedules } from "@/store/pipelines";
@@ -22,10 +23,10 @@ async function until(done: () => Promise<boolean>, most: number): Promise<void> 
 
 /** The next time of any schedule that runs at times, after a moment. */
 async function nextTime(context: Context, after: Date): Promise<Date | undefined> {
-  const timed = (await listSchedules(context.store.db)).filter((each) => !each.paused && each.cron !== null);
+  const timed = (await listSchedules(context.store.db)).filter(isTimed).filter((each) => !each.paused);
   const times = timed.map(
     (each) =>
-      nextSlots(each.cron!, each.zone, new Date(Math.max(after.getTime(), each.doneUntil.getTime())), 1)[0]!,
+      nextSlots(each.cron, each.zone, new Date(Math.max(after.getTime(), each.doneUntil.getTime())), 1)[0]!,
   );
   return times.sort((left, right) => left.getTime() - right.getTime())[0];
 }
@@ -69,7 +70,7 @@ export async function passTime(
         (await listSchedules(db)).every(
           (each) =>
             each.paused ||
-            each.cron === null ||
+            !isTimed(each) ||
             each.doneUntil >= stop ||
             nextSlots(each.cron, each.zone, each.doneUntil, 1)[0]! > stop,
         ),

@@ -1,4 +1,5 @@
 import { CronExpressionParser } from "cron-parser";
+import { isZone } from "../zone";
 
 interface Field {
   readonly name: string;
@@ -58,6 +59,10 @@ export function cronMistake(cron: string): string | undefined {
     return `No day is described by "${cron}".`;
   }
 }
+
+/** Whether the times of an expression in a zone can be told: versions before took some that nobody can read. */
+export const isReadable = (cron: string, zone: string): boolean =>
+  cronMistake(cron) === undefined && isZone(zone);
 
 /** The times of a cron expression before or after a time of the clocks, as {@link wallTime} tells it, one after the other. */
 export function* wallTimes(cron: string, from: number, backwards = false): Generator<number> {

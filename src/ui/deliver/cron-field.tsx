@@ -1,5 +1,6 @@
 "use client";
 import cronstrue from "cronstrue";
+import { cronMistake, isReadable } from "@/core/schedule/cron";
 import { nextSlots } from "@/core/schedule/slots";
 import { FormLine } from "../basic/form-dialog";
 import { moment } from "../basic/format";
@@ -18,7 +19,7 @@ function readCron(
   zone: string,
   now: string,
 ): { readonly words: string; readonly next: readonly Date[] } | undefined {
-  if (cron.trim().split(/\s+/).length !== 5) return undefined;
+  if (!isReadable(cron, zone)) return undefined;
   try {
     return {
       words: cronstrue.toString(cron, { use24HourTimeFormat: true }),
@@ -69,7 +70,8 @@ export function CronField({ cron, zone, now, onCron, onZone }: Props) {
           </>
         ) : (
           <span className="text-madder">
-            These are no times yet: five fields, such as 30 22 * * *, and a zone such as UTC or Europe/Lisbon.
+            {cronMistake(cron) ?? `"${zone}" is not a time zone.`} Write five fields, such as 30 22 * * *, and
+            a zone such as UTC or Europe/Lisbon.
           </span>
         )}
       </p>

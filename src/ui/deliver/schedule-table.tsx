@@ -2,6 +2,7 @@ import { formatNumber } from "@/core/format/numbers";
 import cronstrue from "cronstrue";
 import Link from "next/link";
 import type { PipelineFile } from "@/core/pipeline/schema";
+import { isReadable } from "@/core/schedule/cron";
 import { nextSlots } from "@/core/schedule/slots";
 import type { ScheduleRow } from "@/store/pipelines";
 import { PauseButton, RunScheduleButton, SkipButton } from "../basic/actions";
@@ -94,16 +95,11 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                 ) : each.cron === null ? (
                   <span className="text-faded">it depends</span>
                 ) : (
-                  nextSlots(
-                    each.cron,
-                    each.zone,
-                    new Date(Math.max(time.getTime(), each.doneUntil.getTime())),
-                    5,
-                  ).map((slot) => (
-                    <span key={slot.toISOString()} className="figure block whitespace-nowrap">
-                      {moment(slot)}
-                    </span>
-                  ))
+                  <NextTimes
+                    cron={each.cron}
+                    zone={each.zone}
+                    after={new Date(Math.max(time.getTime(), each.doneUntil.getTime()))}
+                  />
                 )}
               </td>
               <td className="whitespace-nowrap text-right">
@@ -125,4 +121,23 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
       </tbody>
     </table>
   );
+}
+
+/** The next five times of a schedule, or that nobody can read it. */
+function NextTimes({
+  cron,
+  zone,
+  after,
+}: {
+  readonly cron: string;
+  readonly zone: string;
+  readonly after: Date;
+}) {
+  if (!isReadable(cron, zone))
+    return <span className="text-madder">cannot be read: open the schedule to correct it</span>;
+  return nextSlots(cron, zone, after, 5).map((slot) => (
+    <span key={slot.toISOString()} className="figure block whitespace-nowrap">
+      {moment(slot)}
+    </span>
+  ));
 }
