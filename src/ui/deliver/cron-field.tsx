@@ -70,8 +70,8 @@ export function CronField({ cron, zone, now, onCron, onZone }: Props) {
           </>
         ) : (
           <span className="text-madder">
-            {cronMistake(cron) ?? `"${zone}" is not a time zone.`} Write five fields, such as 30 22 * * *, and
-            a zone such as UTC or Europe/Lisbon.
+            These are no times yet. {cronMistake(cron) ?? `"${zone}" is not a time zone.`} Write five fields,
+            such as 30 22 * * *, and a zone such as UTC or Europe/Lisbon.
           </span>
         )}
       </p>
