@@ -1,3 +1,4 @@
+import { formatNumber } from "@/core/format/numbers";
 import type { DeliveryMode } from "@/core/pipeline/operating-schema";
 import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { problem, ProblemError, type Problem } from "@/core/problem";
@@ -143,7 +144,7 @@ export async function checkStage(
     throw new ProblemError(
       problem(
         "rows_unscored",
-        `${unscored} of ${String(row?.["rows"])} rows have no prediction, because a number the model needs is missing.`,
+        `${formatNumber(unscored)} of ${formatNumber(Number(row?.["rows"]))} rows have no prediction, because a number the model needs is missing.`,
         "Add a fill step for it and train again. Nothing was written.",
       ),
     );
@@ -151,7 +152,7 @@ export async function checkStage(
     throw new ProblemError(
       problem(
         "key_missing",
-        `${String(row?.["keyless"])} rows to score have no key.`,
+        `${formatNumber(Number(row?.["keyless"]))} rows to score have no key.`,
         "Filter them, or choose a key that is never missing. Nothing was written.",
       ),
     );

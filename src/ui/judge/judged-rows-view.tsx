@@ -106,6 +106,7 @@ export function JudgedRowsView({
             </>
           )}
         </form>
+        {page && page.rows.length > 0 && showAll}
         {asking && (
           <span className="text-sm text-faded" role="status">
             reading …
@@ -181,7 +182,6 @@ export function JudgedRowsView({
           </table>
         </div>
       )}
-      {page && page.rows.length > 0 && showAll}
       <p className="mt-2 flex gap-3">
         {offset > 0 && (
           <button type="button" className="press" onClick={() => setOffset(offset - 50)}>

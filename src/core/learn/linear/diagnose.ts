@@ -1,3 +1,4 @@
+import { formatNumber } from "../../format/numbers";
 import { someNames } from "../../format/some-names";
 import { problem, type Problem } from "../../problem";
 import { termName, type Design } from "./design";
@@ -100,7 +101,7 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
     return [
       problem(
         "target_missing",
-        `${summary.unanswered} training rows have no target.`,
+        `${formatNumber(summary.unanswered)} training rows have no target.`,
         "Narrow rows.train to rows whose answer is known, or fill the target.",
       ),
     ];
@@ -108,7 +109,7 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
     return [
       problem(
         "bad_weight",
-        `${summary.badWeights} training rows have a weight that is missing, negative or not finite.`,
+        `${formatNumber(summary.badWeights)} training rows have a weight that is missing, negative or not finite.`,
         "Derive a weight that is at least 0 everywhere.",
       ),
     ];
@@ -129,7 +130,7 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
     return [
       problem(
         "one_class",
-        `All ${summary.rows} training rows have the same answer${answer}.`,
+        `All ${formatNumber(summary.rows)} training rows have the same answer${answer}.`,
         "Check the target column and its positive value; two classes are needed to learn.",
       ),
     ];
@@ -154,7 +155,7 @@ export function checkSummary(summary: FrameSummary, missing: "stop" | "mean"): r
       return [
         problem(
           "feature_missing",
-          `The feature "${each.column}" is missing in ${each.missing} of ${summary.rows} training rows.`,
+          `The feature "${each.column}" is missing in ${formatNumber(each.missing)} of ${formatNumber(summary.rows)} training rows.`,
           "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.",
         ),
       ];

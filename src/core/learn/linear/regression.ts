@@ -1,3 +1,4 @@
+import { formatNumber } from "../../format/numbers";
 import { z } from "zod";
 import { cholesky, inverse, type Matrix } from "../../numeric/cholesky";
 import { twoSidedStudent } from "../../numeric/student";
@@ -60,7 +61,7 @@ export async function fitRegression(
     return failure(
       problem(
         "constant_target",
-        `All ${summary.rows} training rows have the same target, ${summary.target.mean}.`,
+        `All ${formatNumber(summary.rows)} training rows have the same target, ${formatNumber(summary.target.mean)}.`,
         "Check the target column.",
       ),
     );

@@ -1,3 +1,4 @@
+import { formatNumber } from "../../format/numbers";
 import { z } from "zod";
 import { failure, problem, success, warning, type Problem, type Result } from "../../problem";
 import { checkSummary } from "../linear/diagnose";
@@ -57,7 +58,7 @@ export async function fitNeighbours(
       ? [
           warning(
             "neighbours_sampled",
-            `Of ${summary.rows} training rows, ${settings.most_rows} are kept to compare with.`,
+            `Of ${formatNumber(summary.rows)} training rows, ${formatNumber(settings.most_rows)} are kept to compare with.`,
             "Raise most_rows; scoring takes longer in proportion.",
           ),
         ]
