@@ -51,7 +51,7 @@ export const manyEqual = ({ looked, equal }: EqualRows): boolean => looked > 0 &
  * @param agreements of each feature, how often two rows agree in it
  */
 export const expectedEqual = (agreements: readonly number[], trainingRows: number): number =>
-  1 - Math.exp(-trainingRows * agreements.reduce((product, each) => product * each, 1));
+  1 - Math.exp(-trainingRows * agreements.reduce((product, agreement) => product * agreement, 1));
 
 /**
  * Holdout rows that have an equal among the training rows, where they are more than chance gives.

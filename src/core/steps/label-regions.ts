@@ -64,12 +64,12 @@ export const labelRegionsStep: StepKind = defineStep({
     ];
     if (settings.colour !== undefined) context.column(settings.colour, ["colour"]);
     checkNewName(context, settings.into, ["into"]);
-    settings.regions.forEach((each, index) => {
-      if (isFlat(each.points))
+    settings.regions.forEach((region, index) => {
+      if (isFlat(region.points))
         context.report(
           problem(
             "flat_region",
-            `The region "${each.label}" has no area.`,
+            `The region "${region.label}" has no area.`,
             "Draw it with at least three corners that are not on one line.",
           ),
           ["regions", index, "points"],

@@ -5,6 +5,12 @@ import { ActButton } from "../basic/act";
 import { moment } from "../basic/format";
 import { useFirst } from "../basic/use-first";
 
+/** Colours by state. */
+const TONES: Readonly<Record<MessageRow["state"], string>> = {
+  sent: "text-moss",
+  "given up": "text-madder",
+  waiting: "text-weld",
+};
 /** Messages that are shown at first. */
 const FEW_MESSAGES = 20;
 
@@ -26,34 +32,26 @@ export function OutboxList({ messages }: { readonly messages: readonly MessageRo
           </tr>
         </thead>
         <tbody>
-          {shown.map((each) => (
-            <tr key={each.id}>
-              <td
-                className={
-                  each.state === "sent"
-                    ? "text-moss"
-                    : each.state === "given up"
-                      ? "text-madder"
-                      : "text-weld"
-                }
-              >
-                {each.state}
-                {each.state === "waiting" && each.attempts > 0 && (
-                  <span className="block text-xs text-faded">tried {each.attempts} times</span>
+          {shown.map((message) => (
+            <tr key={message.id}>
+              <td className={TONES[message.state]}>
+                {message.state}
+                {message.state === "waiting" && message.attempts > 0 && (
+                  <span className="block text-xs text-faded">tried {message.attempts} times</span>
                 )}
               </td>
-              <td>{each.kind}</td>
-              <td className="max-w-52 truncate" title={each.target}>
-                {each.target}
+              <td>{message.kind}</td>
+              <td className="max-w-52 truncate" title={message.target}>
+                {message.target}
               </td>
               <td>
-                {each.subject}
-                {each.problem && <span className="block text-xs text-madder">{each.problem}</span>}
+                {message.subject}
+                {message.problem && <span className="block text-xs text-madder">{message.problem}</span>}
               </td>
-              <td className="whitespace-nowrap">{moment(each.sentAt ?? each.createdAt)}</td>
+              <td className="whitespace-nowrap">{moment(message.sentAt ?? message.createdAt)}</td>
               <td className="text-right">
-                {each.state !== "sent" && (
-                  <ActButton act={() => sendMessageAgain(each.id)}>Send again</ActButton>
+                {message.state !== "sent" && (
+                  <ActButton act={() => sendMessageAgain(message.id)}>Send again</ActButton>
                 )}
               </td>
             </tr>
