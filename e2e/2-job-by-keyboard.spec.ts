@@ -26,7 +26,7 @@ async function pressUntil(page: Page, key: string, done: () => Promise<void>): P
   await expect(async () => {
     await page.keyboard.press(key);
     await done();
-  }).toPass({ timeout: 60_000 });
+  }).toPass();
 }
 
 /** Goes somewhere by the command box. */
@@ -79,9 +79,7 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await tabTo(page, /^Train “plain logistic”/);
     await page.keyboard.press("Enter");
     await expect(page.getByRole("heading", { name: /^Training “plain logistic”/ })).toBeVisible();
-    await expect(page.getByRole("heading", { name: /^The newest training/ })).toBeVisible({
-      timeout: 90_000,
-    });
+    await expect(page.getByRole("heading", { name: /^The newest training/ })).toBeVisible();
     await tabTo(page, /^version \d+, holdout AUC/);
     await page.keyboard.press("Enter");
     await expect(page).toHaveURL(/\/models\/\d+/);
@@ -117,7 +115,7 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await tabTo(page, /^Score now/);
     await page.keyboard.press("Enter");
     await expect(page).toHaveURL(/\/runs\//);
-    await expect(page.getByTestId("run-state")).toHaveText("done", { timeout: 60_000 });
+    await expect(page.getByTestId("run-state")).toHaveText("done");
     await goTo(page, "predictions.uncollected_72h", /\/tables\/predictions\/uncollected_72h/);
     await expect(page.getByRole("columnheader", { name: "probability" })).toBeVisible();
   });

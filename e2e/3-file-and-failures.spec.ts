@@ -129,7 +129,6 @@ test("a run that fails says what happened and what to do, on its page and on Tod
     .click();
   await expect(page.getByRole("region", { name: "Newest training" })).toContainText(
     /training rows have the same answer/,
-    { timeout: 60_000 },
   );
   await page.getByRole("link", { name: "its run" }).click();
   await expect(page.getByTestId("run-state")).toHaveText("failed");
@@ -165,7 +164,7 @@ test("a run that waits for a locked table shows where it is, and can be cancelle
     await expect(page.getByTestId("run-state")).toHaveText("running");
     await expect(page.getByRole("list", { name: "Steps of the run" })).toContainText("running");
     await page.getByRole("button", { name: "Cancel" }).click();
-    await expect(page.getByTestId("run-state")).toHaveText("cancelled", { timeout: 30_000 });
+    await expect(page.getByTestId("run-state")).toHaveText("cancelled");
     await expect(
       page.getByText("Cancelled; scratch tables were dropped and nothing was delivered."),
     ).toBeVisible();

@@ -155,13 +155,11 @@ test("a web server that is killed comes back by itself", async ({ request }) => 
   );
   process.kill(Number(web), "SIGKILL");
   await expect
-    .poll(
-      () =>
-        request.get("/").then(
-          (response) => response.status(),
-          () => 0,
-        ),
-      { timeout: 60_000 },
+    .poll(() =>
+      request.get("/").then(
+        (response) => response.status(),
+        () => 0,
+      ),
     )
     .toBe(200);
 });
@@ -171,16 +169,14 @@ test("a database that is killed comes back by itself, with its data", async ({ r
   const before = await json<unknown[]>("models");
   const server = Number(readFileSync(path.join(home, "postgres/data/postmaster.pid"), "utf8").split("\n")[0]);
   process.kill(server, "SIGKILL");
-  await expect.poll(() => ravlen("models", "--json").then(({ code }) => code), { timeout: 60_000 }).toBe(0);
+  await expect.poll(() => ravlen("models", "--json").then(({ code }) => code)).toBe(0);
   expect(await json("models")).toEqual(before);
   await expect
-    .poll(
-      () =>
-        request.get("/models").then(
-          (response) => response.text(),
-          () => "",
-        ),
-      { timeout: 60_000 },
+    .poll(() =>
+      request.get("/models").then(
+        (response) => response.text(),
+        () => "",
+      ),
     )
     .toContain("plain logistic");
   expect(await json("score", "uncollected-72h")).toMatchObject({ state: "done" });

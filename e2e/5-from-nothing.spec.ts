@@ -134,7 +134,7 @@ test("a pipeline built from nothing in the browser is the file that a person wou
     await expect(page.getByRole("status").filter({ hasText: /error/ })).toBeVisible();
     await page.getByTestId("braid").focus();
     await page.keyboard.press("Control+z");
-    await expect(page.getByText("rows counted exactly")).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("rows counted exactly")).toBeVisible();
   });
 
   await page.getByRole("button", { name: "Save version" }).click();
@@ -152,7 +152,7 @@ test("steps are moved where the order allows it, switched off, copied to another
 }) => {
   await page.goto("/pipelines/heavy-parcels/braid?step=parcels:4");
   const braid = page.getByTestId("braid");
-  await expect(page.getByText("rows counted exactly")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("rows counted exactly")).toBeVisible();
   await braid.focus();
   // Nothing that is learned may stand before the rows are joined; further left than the join it is refused with the reason.
   await page.keyboard.press("Alt+ArrowRight");
@@ -185,7 +185,7 @@ test("steps are moved where the order allows it, switched off, copied to another
 
 test("a draft that is thrown away stays away, however busy the page is just then", async ({ page }) => {
   await open(page, "/pipelines/uncollected-72h/braid?step=parcels:4");
-  await expect(page.getByText("rows counted exactly")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("rows counted exactly")).toBeVisible();
   const version = (await page.getByTestId("keeping").textContent())!;
   // The moment to keep the last change comes exactly when the page has just gone back, before it has cleared up after itself.
   await page.evaluate((wanted) => {
@@ -220,7 +220,7 @@ test("a draft that is thrown away stays away, however busy the page is just then
 
 test("a step is put elsewhere by dragging it", async ({ page }) => {
   await page.goto("/pipelines/heavy-parcels/braid");
-  await expect(page.getByText("rows counted exactly")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("rows counted exactly")).toBeVisible();
   const from = (await page
     .getByRole("button", { name: /^indicator columns for setting/ })
     .first()
@@ -276,7 +276,7 @@ test("one row is followed, and a share of the rows says so until it is lifted", 
 test("regions are drawn over points, and the step keeps them", async ({ page }) => {
   await page.goto("/pipelines/latch-wear/braid?step=readings:3&tray=settings");
   await page.getByRole("button", { name: "Larger tray" }).click();
-  await expect(page.getByText(/points, spread by a hash/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/points, spread by a hash/)).toBeVisible();
   const plot = page.getByTestId("regions");
   await plot.scrollIntoViewIfNeeded();
   const box = (await plot.boundingBox())!;
@@ -287,6 +287,6 @@ test("regions are drawn over points, and the step keeps them", async ({ page }) 
   await page.mouse.up();
   await expect(form(page).getByLabel("Region 3")).toHaveValue("odd");
   await page.getByRole("tab", { name: "Before and after" }).click();
-  await expect(page.getByTestId("tray")).toContainText("odd", { timeout: 30_000 });
+  await expect(page.getByTestId("tray")).toContainText("odd");
   await page.getByRole("button", { name: /^Back to version/ }).click();
 });

@@ -26,7 +26,7 @@ test("a file is looked at, corrected, stopped at what does not fit, and loaded w
   ).toBeVisible();
   await page.getByLabel("load the rest, keep the rejects as a file").check();
   await page.getByRole("button", { name: /^Load/ }).click();
-  await expect(page.getByText("300 rows are in imported.orders.")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("300 rows are in imported.orders.")).toBeVisible();
   const waiting = page.waitForEvent("download");
   await page.getByRole("link", { name: "Download them" }).click();
   expect(readFileSync(await (await waiting).path(), "utf8").split("\n")[1]).toBe(
@@ -67,7 +67,7 @@ test("columns against each other, against a target, and joins that suggest thems
   const broken = watch(page);
   await page.goto("/tables/larkmere/parcels?show=target");
   await page.getByRole("combobox", { name: "target" }).selectOption("size_class");
-  await expect(page.getByRole("row", { name: /^weight_g/ })).toContainText("%", { timeout: 30_000 });
+  await expect(page.getByRole("row", { name: /^weight_g/ })).toContainText("%");
   await page.getByRole("tab", { name: "Joins" }).click();
   await expect(page.getByRole("row", { name: /larkmere\.sites/ })).toContainText("at most one row there");
   await page.getByRole("tab", { name: "Two columns" }).click();

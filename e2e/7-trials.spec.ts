@@ -6,7 +6,6 @@ const PIPELINE = "uncollected-72h";
 test("a leak is caught, the trial without it is made, and two trials are set side by side", async ({
   page,
 }) => {
-  test.setTimeout(180_000);
   await page.goto(`/pipelines/${PIPELINE}/compare`);
   const trials = page.getByTestId("trials");
   await expect(trials.getByRole("row", { name: /version 1 boosted trees/ })).toContainText(
@@ -18,9 +17,7 @@ test("a leak is caught, the trial without it is made, and two trials are set sid
   await page.getByRole("checkbox", { name: "Pick version 2" }).check();
   await page.getByRole("checkbox", { name: "Pick version 3" }).check();
   const differences = page.getByTestId("differences");
-  await expect(differences.getByRole("row", { name: /Log loss/ })).toContainText("version 2 is better", {
-    timeout: 30_000,
-  });
+  await expect(differences.getByRole("row", { name: /Log loss/ })).toContainText("version 2 is better");
   await expect(page.getByRole("img", { name: "ROC curves of both" })).toBeVisible();
   await expect(page).toHaveURL(/pick=\d+,\d+/);
   // Notes, stars and search are there again after a reload.
@@ -37,7 +34,6 @@ test("a leak is caught, the trial without it is made, and two trials are set sid
 test("a candidate is added with a search, its fits are stated, and its trials are ranked while it runs", async ({
   page,
 }) => {
-  test.setTimeout(240_000);
   await page.goto("/pipelines/latch-wear/train");
   await page.getByRole("button", { name: "Add a candidate" }).click();
   const form = page.getByRole("dialog");
@@ -53,12 +49,12 @@ test("a candidate is added with a search, its fits are stated, and its trials ar
   const added = page.getByTestId("candidates").getByRole("row", { name: /tree by search/ });
   await expect(added).toContainText("searches depth");
   await added.getByRole("button", { name: "Train “tree by search”" }).click();
-  await expect(page.getByTestId("ranking").getByRole("row")).toHaveCount(3, { timeout: 120_000 });
+  await expect(page.getByTestId("ranking").getByRole("row")).toHaveCount(3);
   await expect(
     page
       .getByRole("region", { name: "Newest training" })
       .getByRole("link", { name: /version \d+, holdout accuracy/ }),
-  ).toBeVisible({ timeout: 120_000 });
+  ).toBeVisible();
   await page
     .getByRole("region", { name: "Newest training" })
     .getByRole("link", { name: /holdout accuracy/ })
@@ -75,13 +71,12 @@ test("a candidate is added with a search, its fits are stated, and its trials ar
 });
 
 test("a number is judged by its errors, and where they lie", async ({ page }) => {
-  test.setTimeout(120_000);
   await page.goto("/pipelines/hours-until-collection/train");
   await page.getByRole("button", { name: "Train “plain”" }).click();
   const newest = page
     .getByRole("region", { name: "Newest training" })
     .getByRole("link", { name: /holdout RMSE/ });
-  await expect(newest).toBeVisible({ timeout: 90_000 });
+  await expect(newest).toBeVisible();
   await newest.click();
   await expect(page.getByTestId("figures").getByRole("row", { name: /RMSE/ })).toBeVisible();
   await page.getByRole("link", { name: "Errors" }).click();

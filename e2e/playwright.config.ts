@@ -14,9 +14,9 @@ const FLAGS = [
 export default defineConfig({
   testDir: ".",
   outputDir: "../test-results",
-  timeout: 300_000,
-  // A shared machine stands still for half a minute at times.
-  expect: { timeout: 45_000 },
+  timeout: 600_000,
+  // A shared machine stands still for half a minute at times, and has at others a tenth of its speed.
+  expect: { timeout: 120_000 },
   // The tests are one working day on one installation, in this order.
   workers: 1,
   fullyParallel: false,
@@ -24,7 +24,7 @@ export default defineConfig({
   use: {
     baseURL: process.env["RAVLEN_URL"] ?? "http://127.0.0.1:4380",
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 45_000,
+    actionTimeout: 120_000,
     launchOptions: { executablePath: "/usr/bin/chromium", args: FLAGS },
   },
 });

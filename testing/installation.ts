@@ -31,7 +31,7 @@ export const pause = (milliseconds: number): Promise<void> =>
 export async function until<T>(
   what: string,
   look: () => Promise<T | undefined | false>,
-  seconds = 60,
+  seconds = 180,
   every = 100,
 ): Promise<T> {
   const end = Date.now() + seconds * 1000;
@@ -211,7 +211,7 @@ export class TestInstallation {
     ).id;
   }
 
-  ended(id: string, seconds = 90): Promise<RunRow> {
+  ended(id: string, seconds = 240): Promise<RunRow> {
     return until(
       `the end of run ${id}`,
       async () => {
@@ -229,7 +229,7 @@ export class TestInstallation {
         (await runRecord(this.context.store.db, id)).steps.some(
           (each) => each.name === name && each.state === "running",
         ) && true,
-      60,
+      180,
       every,
     );
   }
