@@ -11,7 +11,7 @@ export interface Advice {
 
 /** Functions that make problems or report them, and which of their arguments is the advice. */
 const MAKERS: readonly (readonly [name: RegExp, argument: number])[] = [
-  [/^(problem|warning)$/, 2],
+  [/^(problem|warning|refuse|report)$/, 2],
   [/^(this|checker)\.report$/, 3],
   [/^context\.report$/, 2],
   [/^refused$/, 1],
