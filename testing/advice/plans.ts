@@ -272,6 +272,16 @@ export const LEARNING_ADVICE: readonly AdviceCase[] = [
     "{how: grid, try: [{setting: rigde, values: [1]}]}",
     "{how: grid, try: [{setting: ridge, values: [1]}]}",
   ),
+  searched(
+    "search_value",
+    "{how: grid, try: [{setting: ridge, values: [1, -1]}]}",
+    "{how: grid, try: [{setting: ridge, values: [1, 0]}]}",
+  ),
+  searched(
+    "search_value",
+    "{how: random, try: [{setting: ridge, from: -1, to: 1}]}",
+    "{how: random, try: [{setting: ridge, from: 0, to: 1}]}",
+  ),
   [
     "search_step",
     {

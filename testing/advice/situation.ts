@@ -31,7 +31,8 @@ export class Situations {
   async follow({ advice, mistake, remedies }: Situation): Promise<void> {
     const problems = await problemsAfter(mistake);
     expect(problems.map(describeProblem).join("\n")).toContain(advice);
-    for (const { hint } of problems) if (hint !== undefined) this.given.push(hint);
+    // Lines of a log hold the advice after what they say.
+    this.given.push(advice, ...problems.flatMap(({ hint }) => hint ?? []));
     expect(remedies.length).toBeGreaterThan(0);
     for (const remedy of remedies) expect((await problemsAfter(remedy)).map(describeProblem)).toEqual([]);
   }

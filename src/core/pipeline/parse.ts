@@ -15,6 +15,7 @@ import { failure, problem, success, type Location, type Problem, type Result } f
 import { STEP_KINDS } from "../steps";
 import { migrate } from "./migrate";
 import { pipelineSchema, type PipelineFile } from "./schema";
+import { describeMistake } from "./describe-mistake";
 import { documentFor, settingsThere } from "./settings-there";
 
 type Path = readonly (string | number)[];
@@ -169,45 +170,11 @@ function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[
         path,
       }),
     ];
-  if (issue.code === "invalid_value")
-    return [
-      problem(
-        "bad_setting",
-        `${where} cannot be ${JSON.stringify(value)}.`,
-        `It can be ${issue.values.map((each) => JSON.stringify(each)).join(", ")}.`,
-        { path },
-      ),
-    ];
-  if (issue.code === "invalid_type")
-    return [
-      problem(
-        "bad_setting",
-        `${where} must be ${KINDS[issue.expected] ?? issue.expected}, not ${kindOf(value)}.`,
-        `See ${documentFor(path)} for what it may be.`,
-        { path },
-      ),
-    ];
-  return [
-    problem("bad_setting", `${where}: ${issue.message}.`, `See ${documentFor(path)} for what it may be.`, {
-      path,
-    }),
-  ];
-}
-
-/** Kinds of values in words of the file. */
-const KINDS: Readonly<Record<string, string>> = {
-  string: "a text",
-  number: "a number",
-  int: "a whole number",
-  boolean: "true or false",
-  array: "a list",
-  object: "a mapping",
-  record: "a mapping",
-};
-
-function kindOf(value: unknown): string {
-  if (value === null) return "empty";
-  return KINDS[Array.isArray(value) ? "array" : typeof value] ?? typeof value;
+  const hint =
+    issue.code === "invalid_value"
+      ? `It can be ${issue.values.map((known) => JSON.stringify(known)).join(", ")}.`
+      : `See ${documentFor(path)} for what it may be.`;
+  return [problem("bad_setting", `${where}${describeMistake(issue, value)}.`, hint, { path })];
 }
 
 function valueAt(raw: unknown, path: Path): unknown {

@@ -1,6 +1,8 @@
+import type { z } from "zod";
 import { METRICS, metricsFor } from "../evaluate/metrics";
 import { ALGORITHMS, ALGORITHM_NAMES, factsOf } from "../learn/algorithms";
 import { suggestion } from "../nearest";
+import { describeMistake } from "../pipeline/describe-mistake";
 import type { Candidate, PipelineFile, RangeFile } from "../pipeline/schema";
 import { problem, warning, type Problem } from "../problem";
 import type { CheckedStrand } from "./plan";
@@ -120,6 +122,7 @@ function checkRange(
           { path: [...path, "setting"] },
         ),
       );
+    else checkValues(range, candidate, path, report);
     return;
   }
   const names = main.steps.map(({ step }) => step.name);
@@ -133,4 +136,29 @@ function checkRange(
         { path: [...path, "step"] },
       ),
     );
+}
+
+/** Whether a learner's setting can have the values that are tried. */
+function checkValues(range: RangeFile, candidate: Candidate, path: Path, report: Report): void {
+  const schema = ALGORITHMS[candidate.algorithm].settings.shape as Readonly<Record<string, z.ZodType>>;
+  const tried: readonly (readonly [value: unknown, at: Path])[] = [
+    ...(range.values ?? []).map((value, index) => [value, [...path, "values", index]] as const),
+    ...([range.from, range.to] as const).flatMap((value, index) =>
+      value === undefined ? [] : [[value, [...path, index === 0 ? "from" : "to"]] as const],
+    ),
+  ];
+  for (const [value, at] of tried) {
+    const issue = schema[range.setting]!.safeParse(value).error?.issues[0];
+    // Numbers drawn from a range are rounded for a setting that takes whole ones.
+    const rounded = issue?.code === "invalid_type" && range.values === undefined;
+    if (issue && !rounded)
+      report(
+        problem(
+          "search_value",
+          `"${range.setting}"${describeMistake(issue, value)}; the search would try ${JSON.stringify(value)}.`,
+          "See docs/learners.md for what it may be.",
+          { path: at },
+        ),
+      );
+  }
 }

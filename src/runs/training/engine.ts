@@ -28,11 +28,15 @@ export function memoryLimit(): number {
   return Number.isFinite(set) && set > 0 ? set * MEGABYTE : totalmem() / 2;
 }
 
-/** Which engine a candidate trains with, given its rows. Streaming that cannot fit is refused beforehand, with the need stated. */
+/**
+ * Which engine a candidate trains with, given its rows. Streaming that cannot fit is refused beforehand, with the need stated.
+ * @param share of the rows that is learned from; the others are not streamed
+ */
 export async function chooseEngine(
   shop: Workshop,
   candidate: Candidate,
   prepared: PreparedFrame,
+  share: number,
 ): Promise<Engine> {
   const facts = factsOf(candidate.algorithm);
   const wanted =
@@ -40,10 +44,11 @@ export async function chooseEngine(
       ? facts.prefers(prepared.rows, prepared.shape.numbers.length)
       : candidate.engine;
   if (wanted === "warehouse") return wanted;
-  const need = bytesNeeded(prepared.rows, prepared.shape.numbers.length, prepared.shape.categories.length);
+  const rows = Math.ceil(prepared.rows * share);
+  const need = bytesNeeded(rows, prepared.shape.numbers.length, prepared.shape.categories.length);
   const limit = memoryLimit();
   if (need <= limit) return wanted;
-  const says = `Streaming ${formatNumber(prepared.rows)} rows of ${prepared.shape.numbers.length + prepared.shape.categories.length} columns needs about ${formatBytes(need)}; ${formatBytes(limit)} are set aside for it.`;
+  const says = `Streaming ${formatNumber(rows)} rows of ${prepared.shape.numbers.length + prepared.shape.categories.length} columns needs about ${formatBytes(need)}; ${formatBytes(limit)} are set aside for it.`;
   if (candidate.engine === "auto" && facts.engines.includes("warehouse")) {
     await shop.recorder.warn([
       warning("needs_memory", says, "The rows stay in the warehouse instead, which takes longer."),
@@ -60,9 +65,9 @@ export async function chooseEngine(
 }
 
 /** The engine for the many fits of a search: rows stream once, if they fit. */
-export function searchEngine(candidate: Candidate, { rows, shape }: PreparedFrame): Engine {
+export function searchEngine(candidate: Candidate, { rows, shape }: PreparedFrame, share: number): Engine {
   if (candidate.engine !== "auto") return candidate.engine;
-  return bytesNeeded(rows, shape.numbers.length, shape.categories.length) <= memoryLimit()
+  return bytesNeeded(rows * share, shape.numbers.length, shape.categories.length) <= memoryLimit()
     ? "streaming"
     : "warehouse";
 }

@@ -70,7 +70,7 @@ export class FoldFrames {
     const { shop } = this;
     const entry = await this.frameOf(candidate, fold);
     const { prepared } = entry;
-    const engine = wanted ?? searchEngine(candidate, prepared);
+    const engine = wanted ?? searchEngine(candidate, prepared, this.share);
     const opened = await openFrame(shop, engine, prepared, {
       leftOut: fold,
       share: this.share,

@@ -86,7 +86,7 @@ export async function trainRun(
     await checkRows(shop, prepared.learned);
     await checkParts(shop, prepared.learned, { base, folds: base !== undefined && folded }, false);
     const warned = await guardBefore(shop, prepared);
-    const engine = await chooseEngine(shop, chosen, prepared);
+    const engine = await chooseEngine(shop, chosen, prepared, share);
     const fitted = await fit(shop, chosen, engine, prepared, share);
     const { model } = fitted;
     const task = taskOf(shop.plan, prepared.shape);

@@ -1,0 +1,413 @@
+import { problem, type Problem } from "@/core/problem";
+import { listAlerts } from "@/store/alerts";
+import { listModels, modelById, type ModelRow } from "@/store/models";
+import { findPipeline, newestVersion } from "@/store/pipelines";
+import { addRun, askCancel, runById, runRecord } from "@/store/runs";
+import type { RunOptions } from "@/store/schema";
+import { adviceIn } from "../../../testing/advice/scan";
+import { Situations, type Situation } from "../../../testing/advice/situation";
+import { labFile, labTable, type LabFileOptions } from "../../../testing/lab";
+import { openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
+import { watchLateness } from "../alerts";
+import { executeRun } from "../execute";
+import { openBlindPart } from "./blind";
+import { compareVersions } from "./compare";
+import { columnOf, openJudged } from "./judged-table";
+import { tryRow } from "./try-row";
+
+/** What training, judging and watching advise, followed: whoever does it has a version, a figure, or quiet. */
+let bench: Bench;
+beforeAll(async () => {
+  bench = await openBench();
+  await bench.sql(labTable({ rows: 600 }));
+  await bench.sql(`CREATE TABLE lab.spotted AS SELECT *, CASE WHEN id % 3 > 0 THEN point(1, id) END AS spot FROM lab.rows;
+    CREATE TABLE lab.sure AS SELECT id, site, x1, x2, cat, seen, CASE WHEN seen >= date '2026-06-01' THEN NULL ELSE seen >= date '2026-05-20' OR answer END AS answer FROM lab.rows;
+    CREATE TABLE lab.holed AS SELECT id, site, CASE WHEN seen < date '2026-05-20' THEN x1 END AS x1, x2, cat, seen, answer FROM lab.rows`);
+  await bench.save(ready("ready"));
+  await bench.train("ready");
+});
+afterAll(() => bench.close());
+
+const ready = (name: string, more: LabFileOptions = {}): string =>
+  labFile({ name, delivery: `{name: desk, table: predictions.${name}, mode: upsert}`, ...more });
+const saving =
+  (name: string, more: LabFileOptions = {}) =>
+  () =>
+    bench.save(ready(name, more));
+const training =
+  (name: string, options: RunOptions = {}) =>
+  () =>
+    bench.run("train", name, options);
+const made =
+  (name: string, more: LabFileOptions = {}) =>
+  async (): Promise<unknown> => {
+    await bench.save(ready(name, more));
+    return bench.train(name);
+  };
+const first =
+  (...works: readonly (() => Promise<unknown>)[]) =>
+  async (): Promise<unknown> => {
+    let last: unknown;
+    for (const work of works) last = await work();
+    return last;
+  };
+const sql = (text: string) => () => bench.sql(text);
+const day = (number: number): Date => new Date(`2026-06-${String(number).padStart(2, "0")}T08:00:00Z`);
+
+const newest = async (name: string): Promise<ModelRow> => {
+  const { db } = bench.context.store;
+  const [row] = await listModels(db, (await findPipeline(db, name))!.id);
+  return (await modelById(db, row!.id))!;
+};
+const opening = (name: string) => async () => openBlindPart(bench.context, (await newest(name)).id);
+const judgedColumn = (name: string, column: string) => async () =>
+  columnOf(await openJudged(bench.context, (await newest(name)).id), column);
+const trying = (name: string, values: Readonly<Record<string, string>>) => async () =>
+  tryRow(bench.context, (await newest(name)).id, values);
+const comparing = (one: string, other: string) => async () =>
+  compareVersions(
+    bench.context.warehouse,
+    await openJudged(bench.context, (await newest(one)).id),
+    await openJudged(bench.context, (await newest(other)).id),
+  );
+
+/** Warnings in the log of a training as a schedule would order it. */
+const retraining = (name: string) => async (): Promise<{ readonly problems: readonly Problem[] }> => {
+  const { db } = bench.context.store;
+  const pipeline = (await findPipeline(db, name))!;
+  const ordered = (await addRun(db, {
+    kind: "train",
+    pipelineId: pipeline.id,
+    pipelineVersionId: (await newestVersion(db, pipeline.id))!.id,
+    cause: "schedule",
+    runTime: TEST_NOW,
+  }))!;
+  await executeRun(bench.context, ordered.id, "test");
+  const { log } = await runRecord(db, ordered.id);
+  const told = log.filter((line) => line.message.includes("could not be held against"));
+  return {
+    problems: [
+      ...(await runById(db, ordered.id))!.problems,
+      ...told.map((line) => problem("challenge", line.message)),
+    ],
+  };
+};
+
+/** What the alerts of a pipeline say that stay open. */
+const openAlerts = (name: string) => async (): Promise<{ readonly problems: readonly Problem[] }> => {
+  const { id } = (await findPipeline(bench.context.store.db, name))!;
+  const alerts = await listAlerts(bench.context.store.db, 24);
+  return {
+    problems: alerts
+      .filter((alert) => alert.pipelineId === id && alert.clearedAt === null)
+      .flatMap((alert) => alert.problems),
+  };
+};
+const scoring = (name: string, at: Date) => () => bench.run("score", name, { at });
+const later = (minutes: number): Date => new Date(TEST_NOW.getTime() + minutes * 60_000);
+const watching = (minutes: number) => () =>
+  watchLateness({ ...bench.context, now: () => Promise.resolve(later(minutes)) });
+let begun: string;
+/** A run that is ordered for what is due and takes its time. */
+const ordering = (name: string, minutes: number) => async (): Promise<void> => {
+  const { db } = bench.context.store;
+  const { id } = (await findPipeline(db, name))!;
+  const run = (await addRun(db, {
+    kind: "score",
+    pipelineId: id,
+    pipelineVersionId: (await newestVersion(db, id))!.id,
+    cause: "schedule",
+    runTime: later(minutes),
+    slot: `${id}/hourly/${minutes}`,
+  }))!;
+  begun = run.id;
+};
+
+const withMemory = (megabytes: string, work: () => Promise<unknown>) => async (): Promise<unknown> => {
+  process.env["RAVLEN_MEMORY_MB"] = megabytes;
+  try {
+    return await work();
+  } finally {
+    delete process.env["RAVLEN_MEMORY_MB"];
+  }
+};
+const algorithm =
+  (name: string, learner: string, settings = "{}", more = "") =>
+  () =>
+    bench.save(
+      ready(name, { settings: `${settings}${more}`, more: "folds: {count: 3}" }).replace(
+        "logistic_regression",
+        learner,
+      ),
+    );
+const searching = (more: LabFileOptions): (() => Promise<void>) =>
+  saving("searched", {
+    more: "folds: {count: 3}",
+    settings: "{}, search: {how: grid, try: [{setting: ridge, values: [0.1, 1]}]}",
+    ...more,
+  });
+const HELD = "{by: time, from: '2026-05-20'}";
+const LONGER = "{by: time, from: '2026-05-08'}";
+const TRUTH: LabFileOptions = {
+  from: "lab.truthful",
+  train: "'answer is not null and seen < cast(run_time() as date)'",
+  score: "'seen = cast(run_time() as date)'",
+};
+const watched = (contract: string): LabFileOptions => ({
+  ...TRUTH,
+  delivery: `{name: desk, table: predictions.truthful, contract: {otherwise: warn${contract}}}`,
+});
+const FAR =
+  "{name: desk, table: predictions.shifted, contract: {most_missing_increase: 1, most_unseen: 1, otherwise: warn}}";
+
+const SITUATIONS: readonly Situation[] = [
+  {
+    advice: "Add holdout.blind to the file and train again.",
+    mistake: opening("ready"),
+    remedies: [
+      first(made("ready", { holdout: "{share: 0.25, seed: 5, blind: {share: 0.1}}" }), opening("ready")),
+    ],
+  },
+  {
+    advice: "Train again to get a fresh one.",
+    mistake: first(
+      made("forgotten", { holdout: "{share: 0.25, blind: {share: 0.1}}" }),
+      async () => bench.sql(`DROP TABLE scratch.${(await newest("forgotten")).data.blindTable}`),
+      opening("forgotten"),
+    ),
+    remedies: [
+      first(made("forgotten", { holdout: "{share: 0.25, blind: {share: 0.1}}" }), opening("forgotten")),
+    ],
+  },
+  {
+    advice: "Widen it, and train again.",
+    mistake: first(
+      made("narrow", { holdout: "{share: 0.25, blind: {share: 0.1}}" }),
+      async () => bench.sql(`DELETE FROM scratch.${(await newest("narrow")).data.blindTable}`),
+      opening("narrow"),
+    ),
+    remedies: [first(made("narrow", { holdout: "{share: 0.25, blind: {share: 0.2}}" }), opening("narrow"))],
+  },
+  {
+    advice: "Compare versions with the same holdout.",
+    mistake: first(
+      made("early", { holdout: HELD }),
+      made("late", { holdout: LONGER, train: "\"answer is not null and seen < '2026-05-19'\"" }),
+      comparing("early", "late"),
+    ),
+    remedies: [first(made("late", { holdout: HELD, settings: "{ridge: 0.1}" }), comparing("early", "late"))],
+  },
+  {
+    advice: "Train again to get a fresh one.",
+    mistake: first(
+      made("swept"),
+      async () => bench.sql(`DROP TABLE scratch.${(await newest("swept")).data.holdoutTable}`),
+      judgedColumn("swept", "x1"),
+    ),
+    remedies: [first(made("swept"), judgedColumn("swept", "x1"))],
+  },
+  {
+    advice: "Choose one of those offered.",
+    mistake: judgedColumn("ready", "x9"),
+    remedies: [judgedColumn("ready", "x1")],
+  },
+  {
+    advice: "Give a value, or add a fill step and train again.",
+    mistake: trying("ready", { x2: "1", cat: "oak" }),
+    remedies: [
+      trying("ready", { x1: "1", x2: "1", cat: "oak" }),
+      first(
+        made("ready", { steps: "- {do: fill, columns: [x1], with: median}" }),
+        trying("ready", { cat: "oak" }),
+      ),
+    ],
+  },
+  {
+    advice: "Look which step filters it.",
+    mistake: first(
+      made("filtered", { steps: "- {do: filter, where: x1 > -3}" }),
+      trying("filtered", { x1: "-4", x2: "1", cat: "oak" }),
+    ),
+    remedies: [
+      trying("filtered", { x1: "-2", x2: "1", cat: "oak" }),
+      first(made("filtered"), trying("filtered", { x1: "-4", x2: "1", cat: "oak" })),
+    ],
+  },
+  {
+    advice: "Use a larger holdout.",
+    mistake: first(
+      made("sure", { from: "lab.sure", holdout: HELD, more: "retraining: {rule: always, metric: auc}" }),
+      retraining("sure"),
+    ),
+    remedies: [
+      first(
+        made("sure", { from: "lab.sure", holdout: LONGER, more: "retraining: {rule: always, metric: auc}" }),
+        retraining("sure"),
+      ),
+    ],
+  },
+  {
+    advice: "Use engine: warehouse, train on a share of the rows, or set RAVLEN_MEMORY_MB higher",
+    mistake: first(
+      algorithm("small", "decision_tree", "{}", ", engine: streaming"),
+      withMemory("0.01", training("small")),
+    ),
+    remedies: [
+      withMemory(
+        "0.01",
+        first(algorithm("small", "decision_tree", "{}", ", engine: warehouse"), training("small")),
+      ),
+      withMemory(
+        "100",
+        first(algorithm("small", "decision_tree", "{}", ", engine: streaming"), training("small")),
+      ),
+      withMemory("0.01", training("small", { share: 0.1 })),
+    ],
+  },
+  {
+    advice: "Train on a share of the rows, or set RAVLEN_MEMORY_MB higher on a computer that has more.",
+    mistake: first(algorithm("close", "nearest_neighbours"), withMemory("0.01", training("close"))),
+    remedies: [withMemory("0.01", training("close", { share: 0.1 })), withMemory("100", training("close"))],
+  },
+  {
+    advice: "Add a fill step for the columns with gaps.",
+    mistake: first(saving("holed", { from: "lab.holed", holdout: HELD }), training("holed")),
+    remedies: [
+      first(
+        saving("holed", {
+          from: "lab.holed",
+          holdout: HELD,
+          steps: "- {do: fill, columns: [x1], with: median}",
+        }),
+        training("holed"),
+      ),
+    ],
+  },
+  {
+    advice: "There is: plain.",
+    mistake: training("ready", { candidate: "fancy" }),
+    remedies: [training("ready", { candidate: "plain" })],
+  },
+  {
+    advice: "Features are: x1, x2, cat.",
+    mistake: first(saving("ready"), training("ready", { without: ["x9"] })),
+    remedies: [training("ready", { without: ["x1"] })],
+  },
+  {
+    advice: "Leave out fewer.",
+    mistake: training("ready", { without: ["x1", "x2", "cat"] }),
+    remedies: [training("ready", { without: ["x2", "cat"] })],
+  },
+  {
+    advice: "Look at the trials: each says why.",
+    mistake: first(searching({ from: "lab.holed" }), training("searched")),
+    remedies: [
+      first(
+        searching({ from: "lab.holed", steps: "- {do: fill, columns: [x1], with: median}" }),
+        training("searched"),
+      ),
+    ],
+  },
+  {
+    advice: "Is a worker there? It is started by ./ravlen start.",
+    mistake: first(
+      made("hourly", {
+        more: 'schedules: [{name: hourly, run: score, cron: "0 * * * *", zone: UTC, late_after: 10}]',
+      }),
+      watching(72),
+      openAlerts("hourly"),
+    ),
+    remedies: [first(scoring("hourly", later(60)), watching(73), openAlerts("hourly"))],
+  },
+  {
+    advice: "Look at the run: what does it wait for?",
+    mistake: first(ordering("hourly", 120), watching(132), openAlerts("hourly")),
+    remedies: [
+      first(
+        () => askCancel(bench.context.store.db, begun),
+        scoring("hourly", later(120)),
+        watching(133),
+        openAlerts("hourly"),
+      ),
+    ],
+  },
+  {
+    advice: "See on Deliver since when; look at drift; train again. Or raise contract.most_worse",
+    mistake: first(
+      sql(labTable({ table: "lab.truthful" })),
+      saving("truthful", watched("")),
+      () => bench.train("truthful", day(1)),
+      sql(
+        "UPDATE lab.truthful SET seen = date '2026-06-02' + (id / 5 % 3)::int, answer = id % 2 = 0 WHERE seen >= date '2026-06-02'",
+      ),
+      scoring("truthful", day(2)),
+      scoring("truthful", day(3)),
+      scoring("truthful", day(4)),
+      openAlerts("truthful"),
+    ),
+    remedies: [
+      first(
+        saving("truthful", watched(", most_worse: 100")),
+        scoring("truthful", day(5)),
+        openAlerts("truthful"),
+      ),
+      first(
+        saving("truthful", watched("")),
+        sql(
+          "UPDATE lab.truthful SET answer = id % 2 = 0; INSERT INTO lab.truthful SELECT id + 10000, site, x1, x2, cat, '2026-06-05', id % 2 = 0 FROM lab.truthful",
+        ),
+        () => bench.train("truthful", day(8)),
+        scoring("truthful", day(8)),
+        openAlerts("truthful"),
+      ),
+    ],
+  },
+  {
+    advice: "Look whether its source has changed, or the world has; if the world has, train again.",
+    mistake: first(
+      sql(labTable({ table: "lab.shifted" })),
+      saving("shifted", { from: "lab.shifted", delivery: FAR }),
+      () => bench.train("shifted"),
+      sql("UPDATE lab.shifted SET x1 = x1 + 4 WHERE answer IS NULL"),
+      scoring("shifted", later(60)),
+      openAlerts("shifted"),
+    ),
+    remedies: [
+      first(
+        sql("UPDATE lab.shifted SET x1 = x1 - 4 WHERE answer IS NULL"),
+        scoring("shifted", later(120)),
+        openAlerts("shifted"),
+      ),
+      first(
+        sql("UPDATE lab.shifted SET x1 = x1 + 4"),
+        () => bench.train("shifted", later(180)),
+        scoring("shifted", later(180)),
+        openAlerts("shifted"),
+      ),
+    ],
+  },
+];
+
+/**
+ * What training/advice.test and runs/advice.test follow; what says that something was done; what is counted before the training, and
+ * said there; and settings out of their bounds, which the check of the file names.
+ */
+const ELSEWHERE =
+  /training\/prepare|Cast it to text|The rows stay in the warehouse|Widen holdout|Look at rows|Use fewer folds|ranges of the search/;
+const situations = new Situations();
+test.each(SITUATIONS.map((situation) => [situation.advice, situation] as const))("%s", (_, situation) =>
+  situations.follow(situation),
+);
+
+test("no advice about training, judging and watching is left untried", () => {
+  const advice = adviceIn([
+    "src/runs/judging",
+    "src/runs/training",
+    "src/runs/alerts.ts",
+    "src/runs/drift.ts",
+    "src/runs/truth.ts",
+  ]);
+  expect(situations.untried(advice.filter(({ place, text }) => !ELSEWHERE.test(`${place} ${text}`)))).toEqual(
+    [],
+  );
+});
