@@ -1,0 +1,185 @@
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { GET as holdoutPage } from "@/app/api/models/[id]/holdout/route";
+import { POST as sendFile } from "@/app/api/imports/route";
+import { openQueue } from "@/runs/queue";
+import { acknowledgeAlert, listAlerts, raiseAlert } from "@/store/alerts";
+import { discardDraft, draftOf, keepDraft } from "@/store/drafts";
+import { addImport, claimImport, endImport } from "@/store/imports";
+import { listModels, modelById, type ModelRow } from "@/store/models";
+import { findPipeline, newestVersion } from "@/store/pipelines";
+import { setDemoState, wishDemoTime } from "@/store/settings";
+import { adviceIn } from "../../testing/advice/scan";
+import { Situations, type Situation } from "../../testing/advice/situation";
+import { labFile, labTable } from "../../testing/lab";
+import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
+import { savePipeline, takeAlertOn } from "./actions";
+import { askDraft } from "./draft-questions";
+import { saveParts } from "./file-actions";
+import { lookAtImportAgain } from "./import-actions";
+import { goOnWithRun, letDemoTimePass } from "./operating-actions";
+
+/** Pages are not served here, so none is to be made anew. */
+jest.mock("next/cache", () => ({ revalidatePath: () => undefined }));
+
+/** What the web server's own answers advise, followed. */
+let bench: Bench;
+let boss: Awaited<ReturnType<typeof openQueue>>;
+let folder: string;
+beforeAll(async () => {
+  bench = await openBench();
+  boss = await openQueue(bench.databaseUrl, "sender", () => undefined);
+  folder = mkdtempSync(path.join(tmpdir(), "ravlen-server-advice-"));
+  process.env["RAVLEN_HOME"] = folder;
+  // The web server's connections, as its pages share them.
+  Object.assign(globalThis, {
+    ravlenContext: Promise.resolve(bench.context),
+    ravlenBoss: Promise.resolve(boss),
+  });
+  await bench.sql(labTable({ rows: 400 }));
+  await bench.save(labFile());
+  await bench.train("lab");
+});
+afterAll(async () => {
+  await boss.stop({ graceful: false, wait: false });
+  await bench.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const answer = async (response: Promise<Response>): Promise<unknown> => (await response).json();
+const sending = (name: string) => () =>
+  answer(
+    sendFile(
+      new Request(`http://127.0.0.1/api/imports?name=${name}`, {
+        method: "POST",
+        body: new Blob(["code\na\n"]).stream(),
+        duplex: "half",
+      } as RequestInit),
+    ),
+  );
+
+const newest = async (): Promise<ModelRow> => {
+  const { db } = bench.context.store;
+  const [row] = await listModels(db, (await findPipeline(db, "lab"))!.id);
+  return (await modelById(db, row!.id))!;
+};
+const looking = async (): Promise<unknown> =>
+  answer(
+    holdoutPage(new Request("http://127.0.0.1/api/models/1/holdout"), {
+      params: Promise.resolve({ id: String((await newest()).id) }),
+    }),
+  );
+
+const imported = (taken: boolean) => async (): Promise<unknown> => {
+  const { db } = bench.context.store;
+  const id = crypto.randomUUID();
+  await addImport(db, { id, name: "wares.csv", path: path.join(folder, "wares.csv"), bytes: 7 });
+  await claimImport(db, id, "test");
+  if (!taken) await endImport(db, id, { state: "failed", problems: [] });
+  return lookAtImportAgain(id, {});
+};
+
+/** Takes an alert on, which somebody else may have taken on already. */
+const takingOn = (title: string, taken: boolean) => async (): Promise<unknown> => {
+  const { db } = bench.context.store;
+  const { id } = (await findPipeline(db, "lab"))!;
+  await raiseAlert(db, { matter: title, kind: "blocked", pipelineId: id, title, problems: [] });
+  const alert = (await listAlerts(db, 1)).find((found) => found.title === title)!;
+  if (taken) await acknowledgeAlert(db, alert.id, "Ada");
+  return takeAlertOn(alert.id, "Bo");
+};
+const goingOn = (kind: "train" | "score", delivery?: string) => async (): Promise<unknown> => {
+  const run = await bench.run(kind, "lab", delivery === undefined ? {} : { delivery });
+  return goOnWithRun(run.id);
+};
+
+const drafting = async (): Promise<void> => {
+  const { db } = bench.context.store;
+  const { id } = (await findPipeline(db, "lab"))!;
+  const { text, number } = (await newestVersion(db, id))!;
+  await keepDraft(db, { pipelineId: id, text: `${text}# more\n`, basedOn: number, revision: 0 });
+};
+const savingDraft = async (): Promise<unknown> => {
+  const { db } = bench.context.store;
+  const { text, basedOn } = (await draftOf(db, (await findPipeline(db, "lab"))!.id))!;
+  return savePipeline({ text, note: "from the Braid", basedOn, expectedName: "lab" });
+};
+const goingBack = async (): Promise<void> =>
+  discardDraft(bench.context.store.db, (await findPipeline(bench.context.store.db, "lab"))!.id);
+const savingFolds = (count: number) => () =>
+  saveParts({ pipeline: "lab", note: "other folds", parts: { folds: { count } } });
+const asking = (text: string) => () => askDraft("counts", { text, strand: "rows", after: 1 });
+const first =
+  (...works: readonly (() => Promise<unknown>)[]) =>
+  async (): Promise<unknown> => {
+    let last: unknown;
+    for (const work of works) last = await work();
+    return last;
+  };
+
+const SITUATIONS: readonly Situation[] = [
+  { advice: "Choose a file.", mistake: sending(""), remedies: [sending("wares.csv")] },
+  {
+    advice: "Train again to get a fresh one.",
+    mistake: async () => {
+      await bench.sql(`DROP TABLE scratch.${(await newest()).data.holdoutTable}`);
+      return looking();
+    },
+    remedies: [
+      async () => {
+        await bench.train("lab");
+        return looking();
+      },
+    ],
+  },
+  {
+    advice: "Wait, or choose the file again.",
+    mistake: imported(true),
+    remedies: [imported(false)],
+  },
+  {
+    advice: "Somebody has taken it on already, or it has cleared. Load the page again.",
+    mistake: takingOn("Blocked for long", true),
+    remedies: [takingOn("Blocked since now", false)],
+  },
+  {
+    advice: "Only a run that failed can go on. Load the page again.",
+    mistake: goingOn("train"),
+    remedies: [goingOn("score", "unknown")],
+  },
+  {
+    advice: "Wait until it stands again.",
+    mistake: async () => {
+      await setDemoState(bench.context.store.db, { scale: 1, until: TEST_NOW, wish: TEST_NOW });
+      return letDemoTimePass(1);
+    },
+    remedies: [
+      first(
+        () => wishDemoTime(bench.context.store.db, null),
+        () => letDemoTimePass(1),
+      ),
+    ],
+  },
+  {
+    advice: "Save them in the Braid, or go back to the newest version there; then change this.",
+    mistake: first(drafting, savingFolds(3)),
+    remedies: [first(savingDraft, savingFolds(3)), first(drafting, goingBack, savingFolds(4))],
+  },
+  {
+    advice: "Mend the file first.",
+    mistake: asking(labFile().replace("strands:", "strand:")),
+    remedies: [asking(labFile())],
+  },
+];
+
+const situations = new Situations();
+test.each(SITUATIONS.map((situation) => [situation.advice, situation] as const))("%s", (_, situation) =>
+  situations.follow(situation),
+);
+
+test("no advice of the web server is left untried", () => {
+  // A disk that is full is seen by hand.
+  const advice = adviceIn(["src/server", "src/app"]).filter(({ text }) => !text.startsWith("Free space"));
+  expect(situations.untried(advice)).toEqual([]);
+});
