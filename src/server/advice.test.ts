@@ -11,6 +11,7 @@ import { listModels, modelById, type ModelRow } from "@/store/models";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { setDemoState, wishDemoTime } from "@/store/settings";
 import { adviceIn } from "../../testing/advice/scan";
+import { first } from "../../testing/advice/bench-actions";
 import { Situations, type Situation } from "../../testing/advice/situation";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
@@ -110,14 +111,6 @@ const goingBack = async (): Promise<void> =>
 const savingFolds = (count: number) => () =>
   saveParts({ pipeline: "lab", note: "other folds", parts: { folds: { count } } });
 const asking = (text: string) => () => askDraft("counts", { text, strand: "rows", after: 1 });
-const first =
-  (...works: readonly (() => Promise<unknown>)[]) =>
-  async (): Promise<unknown> => {
-    let last: unknown;
-    for (const work of works) last = await work();
-    return last;
-  };
-
 const SITUATIONS: readonly Situation[] = [
   { advice: "Choose a file.", mistake: sending(""), remedies: [sending("wares.csv")] },
   {

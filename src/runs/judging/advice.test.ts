@@ -1,14 +1,13 @@
 import { problem, type Problem } from "@/core/problem";
-import { listAlerts } from "@/store/alerts";
 import { listModels, modelById, type ModelRow } from "@/store/models";
 import { findPipeline, newestVersion } from "@/store/pipelines";
-import { addRun, askCancel, runById, runRecord } from "@/store/runs";
+import { addRun, runById, runRecord } from "@/store/runs";
 import type { RunOptions } from "@/store/schema";
 import { adviceIn } from "../../../testing/advice/scan";
+import { benchActions, first, ready } from "../../../testing/advice/bench-actions";
 import { Situations, type Situation } from "../../../testing/advice/situation";
-import { labFile, labTable, type LabFileOptions } from "../../../testing/lab";
+import { labTable, type LabFileOptions } from "../../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
-import { watchLateness } from "../alerts";
 import { executeRun } from "../execute";
 import { openBlindPart } from "./blind";
 import { compareVersions } from "./compare";
@@ -28,32 +27,11 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-const ready = (name: string, more: LabFileOptions = {}): string =>
-  labFile({ name, delivery: `{name: desk, table: predictions.${name}, mode: upsert}`, ...more });
-const saving =
-  (name: string, more: LabFileOptions = {}) =>
-  () =>
-    bench.save(ready(name, more));
+const { saving, made } = benchActions(() => bench);
 const training =
   (name: string, options: RunOptions = {}) =>
   () =>
     bench.run("train", name, options);
-const made =
-  (name: string, more: LabFileOptions = {}) =>
-  async (): Promise<unknown> => {
-    await bench.save(ready(name, more));
-    return bench.train(name);
-  };
-const first =
-  (...works: readonly (() => Promise<unknown>)[]) =>
-  async (): Promise<unknown> => {
-    let last: unknown;
-    for (const work of works) last = await work();
-    return last;
-  };
-const sql = (text: string) => () => bench.sql(text);
-const day = (number: number): Date => new Date(`2026-06-${String(number).padStart(2, "0")}T08:00:00Z`);
-
 const newest = async (name: string): Promise<ModelRow> => {
   const { db } = bench.context.store;
   const [row] = await listModels(db, (await findPipeline(db, name))!.id);
@@ -93,36 +71,6 @@ const retraining = (name: string) => async (): Promise<{ readonly problems: read
   };
 };
 
-/** What the alerts of a pipeline say that stay open. */
-const openAlerts = (name: string) => async (): Promise<{ readonly problems: readonly Problem[] }> => {
-  const { id } = (await findPipeline(bench.context.store.db, name))!;
-  const alerts = await listAlerts(bench.context.store.db, 24);
-  return {
-    problems: alerts
-      .filter((alert) => alert.pipelineId === id && alert.clearedAt === null)
-      .flatMap((alert) => alert.problems),
-  };
-};
-const scoring = (name: string, at: Date) => () => bench.run("score", name, { at });
-const later = (minutes: number): Date => new Date(TEST_NOW.getTime() + minutes * 60_000);
-const watching = (minutes: number) => () =>
-  watchLateness({ ...bench.context, now: () => Promise.resolve(later(minutes)) });
-let begun: string;
-/** A run that is ordered for what is due and takes its time. */
-const ordering = (name: string, minutes: number) => async (): Promise<void> => {
-  const { db } = bench.context.store;
-  const { id } = (await findPipeline(db, name))!;
-  const run = (await addRun(db, {
-    kind: "score",
-    pipelineId: id,
-    pipelineVersionId: (await newestVersion(db, id))!.id,
-    cause: "schedule",
-    runTime: later(minutes),
-    slot: `${id}/hourly/${minutes}`,
-  }))!;
-  begun = run.id;
-};
-
 const withMemory = (megabytes: string, work: () => Promise<unknown>) => async (): Promise<unknown> => {
   process.env["RAVLEN_MEMORY_MB"] = megabytes;
   try {
@@ -140,7 +88,7 @@ const algorithm =
         learner,
       ),
     );
-const searching = (more: LabFileOptions): (() => Promise<void>) =>
+const searching = (more: LabFileOptions): (() => Promise<unknown>) =>
   saving("searched", {
     more: "folds: {count: 3}",
     settings: "{}, search: {how: grid, try: [{setting: ridge, values: [0.1, 1]}]}",
@@ -148,18 +96,6 @@ const searching = (more: LabFileOptions): (() => Promise<void>) =>
   });
 const HELD = "{by: time, from: '2026-05-20'}";
 const LONGER = "{by: time, from: '2026-05-08'}";
-const TRUTH: LabFileOptions = {
-  from: "lab.truthful",
-  train: "'answer is not null and seen < cast(run_time() as date)'",
-  score: "'seen = cast(run_time() as date)'",
-};
-const watched = (contract: string): LabFileOptions => ({
-  ...TRUTH,
-  delivery: `{name: desk, table: predictions.truthful, contract: {otherwise: warn${contract}}}`,
-});
-const FAR =
-  "{name: desk, table: predictions.shifted, contract: {most_missing_increase: 1, most_unseen: 1, otherwise: warn}}";
-
 const SITUATIONS: readonly Situation[] = [
   {
     advice: "Add holdout.blind to the file and train again.",
@@ -308,84 +244,6 @@ const SITUATIONS: readonly Situation[] = [
       ),
     ],
   },
-  {
-    advice: "Is a worker there? It is started by ./ravlen start.",
-    mistake: first(
-      made("hourly", {
-        more: 'schedules: [{name: hourly, run: score, cron: "0 * * * *", zone: UTC, late_after: 10}]',
-      }),
-      watching(72),
-      openAlerts("hourly"),
-    ),
-    remedies: [first(scoring("hourly", later(60)), watching(73), openAlerts("hourly"))],
-  },
-  {
-    advice: "Look at the run: what does it wait for?",
-    mistake: first(ordering("hourly", 120), watching(132), openAlerts("hourly")),
-    remedies: [
-      first(
-        () => askCancel(bench.context.store.db, begun),
-        scoring("hourly", later(120)),
-        watching(133),
-        openAlerts("hourly"),
-      ),
-    ],
-  },
-  {
-    advice: "See on Deliver since when; look at drift; train again. Or raise contract.most_worse",
-    mistake: first(
-      sql(labTable({ table: "lab.truthful" })),
-      saving("truthful", watched("")),
-      () => bench.train("truthful", day(1)),
-      sql(
-        "UPDATE lab.truthful SET seen = date '2026-06-02' + (id / 5 % 3)::int, answer = id % 2 = 0 WHERE seen >= date '2026-06-02'",
-      ),
-      scoring("truthful", day(2)),
-      scoring("truthful", day(3)),
-      scoring("truthful", day(4)),
-      openAlerts("truthful"),
-    ),
-    remedies: [
-      first(
-        saving("truthful", watched(", most_worse: 100")),
-        scoring("truthful", day(5)),
-        openAlerts("truthful"),
-      ),
-      first(
-        saving("truthful", watched("")),
-        sql(
-          "UPDATE lab.truthful SET answer = id % 2 = 0; INSERT INTO lab.truthful SELECT id + 10000, site, x1, x2, cat, '2026-06-05', id % 2 = 0 FROM lab.truthful",
-        ),
-        () => bench.train("truthful", day(8)),
-        scoring("truthful", day(8)),
-        openAlerts("truthful"),
-      ),
-    ],
-  },
-  {
-    advice: "Look whether its source has changed, or the world has; if the world has, train again.",
-    mistake: first(
-      sql(labTable({ table: "lab.shifted" })),
-      saving("shifted", { from: "lab.shifted", delivery: FAR }),
-      () => bench.train("shifted"),
-      sql("UPDATE lab.shifted SET x1 = x1 + 4 WHERE answer IS NULL"),
-      scoring("shifted", later(60)),
-      openAlerts("shifted"),
-    ),
-    remedies: [
-      first(
-        sql("UPDATE lab.shifted SET x1 = x1 - 4 WHERE answer IS NULL"),
-        scoring("shifted", later(120)),
-        openAlerts("shifted"),
-      ),
-      first(
-        sql("UPDATE lab.shifted SET x1 = x1 + 4"),
-        () => bench.train("shifted", later(180)),
-        scoring("shifted", later(180)),
-        openAlerts("shifted"),
-      ),
-    ],
-  },
 ];
 
 /**
@@ -400,13 +258,7 @@ test.each(SITUATIONS.map((situation) => [situation.advice, situation] as const))
 );
 
 test("no advice about training, judging and watching is left untried", () => {
-  const advice = adviceIn([
-    "src/runs/judging",
-    "src/runs/training",
-    "src/runs/alerts.ts",
-    "src/runs/drift.ts",
-    "src/runs/truth.ts",
-  ]);
+  const advice = adviceIn(["src/runs/judging", "src/runs/training"]);
   expect(situations.untried(advice.filter(({ place, text }) => !ELSEWHERE.test(`${place} ${text}`)))).toEqual(
     [],
   );

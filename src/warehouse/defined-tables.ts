@@ -1,0 +1,71 @@
+import type { TableDefinition } from "@/core/files/table-definition";
+import { writeTableName } from "@/core/pipeline/table-name";
+import { problem, ProblemError } from "@/core/problem";
+import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import type { WarehouseSession } from "./warehouse";
+
+/** Makes tables with their keys; references come after the rows. */
+export async function createTables(
+  session: WarehouseSession,
+  schema: string,
+  tables: readonly TableDefinition[],
+): Promise<void> {
+  for (const { name, columns, primaryKey, unique, comment } of tables) {
+    const target = { schema, table: name };
+    const [known] = await session.run(
+      "SELECT to_regclass($1) IS NOT NULL AS exists",
+      "is there such a table?",
+      [quoteTable(target)],
+    );
+    if (known?.["exists"] === true)
+      throw new ProblemError(
+        problem(
+          "table_exists",
+          `There is already a table ${writeTableName(target)}.`,
+          "Choose another name in the file. Nothing was made.",
+        ),
+      );
+    const parts = [
+      ...columns.map(
+        (each) => `${quoteIdentifier(each.name)} ${each.declared}${each.required ? " NOT NULL" : ""}`,
+      ),
+      ...(primaryKey.length > 0 ? [`PRIMARY KEY (${primaryKey.map(quoteIdentifier).join(", ")})`] : []),
+      ...unique.map((each) => `UNIQUE (${each.map(quoteIdentifier).join(", ")})`),
+    ];
+    await session.run(`CREATE TABLE ${quoteTable(target)} (${parts.join(", ")})`, "make the table");
+    if (comment !== undefined)
+      await session.run(
+        `COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`,
+        "what the table holds",
+      );
+  }
+}
+
+/** Adds the references between tables, once all rows are there. */
+export async function addReferences(
+  session: WarehouseSession,
+  schema: string,
+  tables: readonly TableDefinition[],
+): Promise<void> {
+  for (const { name, references } of tables) {
+    for (const each of references) {
+      const targets = each.targets.length > 0 ? ` (${each.targets.map(quoteIdentifier).join(", ")})` : "";
+      await session
+        .run(
+          `ALTER TABLE ${quoteTable({ schema, table: name })} ADD FOREIGN KEY (${each.columns.map(quoteIdentifier).join(", ")}) REFERENCES ${quoteTable({ schema, table: each.table })}${targets}`,
+          "reference of the table",
+        )
+        .catch((error: unknown) => {
+          if ((error as { readonly code?: string }).code === "23503")
+            throw new ProblemError(
+              problem(
+                "reference_broken",
+                `${name} (${each.columns.join(", ")}) names rows of ${each.table} that are not there. ${(error as { readonly detail?: string }).detail ?? ""}`,
+                "Correct the data. Nothing was loaded.",
+              ),
+            );
+          throw error;
+        });
+    }
+  }
+}
