@@ -49,6 +49,16 @@ export default tseslint.config(
     },
   },
   {
+    files: ["src/**/*.tsx"],
+    ignores: ["src/ui/basic/page-link.tsx"],
+    rules: {
+      "no-restricted-imports": [
+        "error",
+        { name: "next/link", message: "Links to pages are PageLink of src/ui/basic/page-link." },
+      ],
+    },
+  },
+  {
     files: ["src/ui/**/*.tsx", "src/ui/**/*.ts", "src/app/**/*.tsx"],
     plugins: { "react-hooks": hooks },
     rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" },

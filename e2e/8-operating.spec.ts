@@ -159,3 +159,17 @@ test("the version in service can be asked in SQL as soon as somebody wishes so, 
   await form.getByRole("button", { name: "Save in the file" }).click();
   await expect.poll(functions).toEqual([]);
 });
+
+test("a page asks for itself alone; the next one is asked for when somebody points at its link", async ({
+  page,
+}) => {
+  const asked: string[] = [];
+  page.on("request", (request) => {
+    if (request.url().includes("_rsc")) asked.push(new URL(request.url()).pathname);
+  });
+  await open(page, "/runs");
+  await page.waitForTimeout(2000);
+  expect(asked.filter((path) => path !== "/runs")).toEqual([]);
+  await page.getByRole("table").getByRole("link").first().hover();
+  await expect.poll(() => asked.some((path) => path.startsWith("/runs/"))).toBe(true);
+});

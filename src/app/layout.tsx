@@ -3,6 +3,7 @@ import { cookies } from "next/headers";
 import type { ReactNode } from "react";
 import { Toaster } from "sonner";
 import { frameData } from "@/server/frame-data";
+import { PageRefreshProvider } from "@/ui/basic/page-refresh";
 import { AddressProvider } from "@/ui/frame/address";
 import { Listens } from "@/ui/frame/listens";
 import { TopBar } from "@/ui/frame/top-bar";
@@ -26,13 +27,15 @@ export default async function Layout({ children }: { readonly children: ReactNod
         >
           Skip to the page
         </a>
-        <TopBar destinations={frame.destinations} running={frame.running} clock={frame.clock} />
-        <main id="main">
-          <AddressProvider>
-            {children}
-            <Listens />
-          </AddressProvider>
-        </main>
+        <PageRefreshProvider>
+          <TopBar destinations={frame.destinations} running={frame.running} clock={frame.clock} />
+          <main id="main">
+            <AddressProvider>
+              {children}
+              <Listens />
+            </AddressProvider>
+          </main>
+        </PageRefreshProvider>
         <Toaster
           position="bottom-right"
           toastOptions={{

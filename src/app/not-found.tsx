@@ -1,4 +1,4 @@
-import Link from "next/link";
+import { PageLink } from "@/ui/basic/page-link";
 
 export default function NotFound() {
   return (
@@ -6,7 +6,7 @@ export default function NotFound() {
       <h1>There is nothing here under that name.</h1>
       <p className="mt-2 text-faded">
         It may have been renamed or dropped. Press Ctrl+K to look for it by name, or go to{" "}
-        <Link href="/">Today</Link>.
+        <PageLink href="/">Today</PageLink>.
       </p>
     </div>
   );

@@ -1,5 +1,4 @@
 import { formatNumber } from "@/core/format/numbers";
-import Link from "next/link";
 import { appContext } from "@/server/context";
 import { newestOfTables } from "@/server/deliveries";
 import { tableHref } from "@/ui/basic/table-href";
@@ -15,6 +14,7 @@ import { EarlierRuns } from "@/ui/runs/earlier-runs";
 import { RunTable } from "@/ui/runs/run-table";
 
 import { AlertList } from "@/ui/today/alert-list";
+import { PageLink } from "@/ui/basic/page-link";
 
 /** Runs that are listed, the newest. */
 const FEW_RUNS = 12;
@@ -68,7 +68,7 @@ export default async function TodayPage() {
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title={headline}>
         Today, {moment(time)}. {formatNumber(done)} runs done in the last 24 hours.{" "}
-        <Link href="/health">Health of the server</Link>
+        <PageLink href="/health">Health of the server</PageLink>
       </PageTitle>
       {!alive && (
         <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">
@@ -94,20 +94,20 @@ export default async function TodayPage() {
                 <tr key={schedule.id}>
                   <td className="font-medium">{schedule.name}</td>
                   <td>
-                    <Link
+                    <PageLink
                       href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
                     >
                       {names.get(schedule.pipelineId)}
-                    </Link>
+                    </PageLink>
                   </td>
                   <td className="whitespace-nowrap">
                     {ago(slot, time)} <span className="text-faded">{moment(slot)}</span>
                   </td>
                   <td className={DUE_TONE[state]}>
                     {run ? (
-                      <Link className={DUE_TONE[state]} href={`/runs/${run.id}`}>
+                      <PageLink className={DUE_TONE[state]} href={`/runs/${run.id}`}>
                         {state}
-                      </Link>
+                      </PageLink>
                     ) : (
                       state
                     )}
@@ -120,9 +120,9 @@ export default async function TodayPage() {
       )}
       {pipelines.length === 0 && (
         <Empty title="Begin with a pipeline.">
-          <Link href="/tables">Look at the tables</Link>, then write a{" "}
-          <Link href="/pipelines/new">new pipeline</Link>, or save a file with <code>./ravlen save FILE</code>
-          .
+          <PageLink href="/tables">Look at the tables</PageLink>, then write a{" "}
+          <PageLink href="/pipelines/new">new pipeline</PageLink>, or save a file with{" "}
+          <code>./ravlen save FILE</code>.
         </Empty>
       )}
       {pipelines.length > 0 && (
@@ -147,9 +147,9 @@ export default async function TodayPage() {
                   {tables.map((entry) => (
                     <tr key={entry.table}>
                       <td className="break-words">
-                        <Link className="font-medium" href={tableHref(entry.table) ?? "/tables"}>
+                        <PageLink className="font-medium" href={tableHref(entry.table) ?? "/tables"}>
                           {entry.table}
-                        </Link>
+                        </PageLink>
                         <br />
                         <span className="text-faded">
                           {entry.pipeline}, version {entry.modelVersion}
@@ -161,7 +161,7 @@ export default async function TodayPage() {
                         <span className="text-faded">{moment(entry.runTime)}</span>
                       </td>
                       <td>
-                        <Link href={`/runs/${entry.run}`}>{ago(entry.landedAt, new Date())}</Link>
+                        <PageLink href={`/runs/${entry.run}`}>{ago(entry.landedAt, new Date())}</PageLink>
                       </td>
                       <td className="number">{formatNumber(entry.rows)}</td>
                     </tr>
@@ -199,11 +199,11 @@ export default async function TodayPage() {
                         </span>
                       </td>
                       <td>
-                        <Link
+                        <PageLink
                           href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
                         >
                           {names.get(schedule.pipelineId)}
-                        </Link>
+                        </PageLink>
                       </td>
                     </tr>
                   ))}

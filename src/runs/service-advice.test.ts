@@ -49,7 +49,7 @@ const placed = (name: string, before: string, column: string) => () =>
 const FUNCTIONS: LabFileOptions = { more: "functions: {}" };
 const foreign = (name: string): string =>
   `CREATE FUNCTION predictions.predict_${name}() RETURNS integer LANGUAGE sql AS 'SELECT 1'; ALTER FUNCTION predictions.predict_${name}() OWNER TO "${bench.warehouseName}_writer"`;
-const LARGE: LabFileOptions = { ...FUNCTIONS, settings: "{trees: 500, least_rows: 1, depth: 20}" };
+const LARGE: LabFileOptions = { ...FUNCTIONS, settings: "{trees: 300, least_rows: 1, depth: 20}" };
 const forest = (name: string, more: LabFileOptions): string =>
   ready(name, more).replace("logistic_regression", "random_forest");
 

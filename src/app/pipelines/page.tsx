@@ -1,5 +1,4 @@
 import type { Metadata } from "next";
-import Link from "next/link";
 import { appContext } from "@/server/context";
 import { listModels } from "@/store/models";
 import { listPipelines, newestVersion } from "@/store/pipelines";
@@ -9,6 +8,7 @@ import { moment } from "@/ui/basic/format";
 import { headline } from "@/ui/judge/headline";
 import { PageTitle } from "@/ui/basic/page-title";
 import { StateWord } from "@/ui/basic/state-word";
+import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Pipelines" };
 
@@ -35,9 +35,9 @@ export default async function PipelinesPage() {
       <PageTitle
         title="Pipelines"
         actions={
-          <Link className="press press-main" href="/pipelines/new">
+          <PageLink className="press press-main" href="/pipelines/new">
             New pipeline
-          </Link>
+          </PageLink>
         }
       >
         Each is one file: how tables become features, a model, and predictions.
@@ -64,16 +64,19 @@ export default async function PipelinesPage() {
           {pipelines.map(({ pipeline, version, current, models, last }) => (
             <tr key={pipeline.id}>
               <td>
-                <Link className="font-medium" href={`/pipelines/${encodeURIComponent(pipeline.name)}/braid`}>
+                <PageLink
+                  className="font-medium"
+                  href={`/pipelines/${encodeURIComponent(pipeline.name)}/braid`}
+                >
                   {pipeline.name}
-                </Link>
+                </PageLink>
                 <br />
                 <span className="text-faded">{pipeline.description}</span>
               </td>
               <td className="number">{version?.number}</td>
               <td>
                 {current ? (
-                  <Link href={`/models/${current.id}`}>version {current.number}</Link>
+                  <PageLink href={`/models/${current.id}`}>version {current.number}</PageLink>
                 ) : (
                   <span className="text-faded">{models.length === 0 ? "not trained yet" : "none"}</span>
                 )}
@@ -81,9 +84,9 @@ export default async function PipelinesPage() {
               <td className="figure">{current ? headline(current.metrics) : "–"}</td>
               <td>
                 {last ? (
-                  <Link className="no-underline" href={`/runs/${last.id}`}>
+                  <PageLink className="no-underline" href={`/runs/${last.id}`}>
                     <StateWord state={last.state} />
-                  </Link>
+                  </PageLink>
                 ) : (
                   <span className="text-faded">none</span>
                 )}

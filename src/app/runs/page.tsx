@@ -1,5 +1,4 @@
 import type { Metadata } from "next";
-import Link from "next/link";
 import { formatNumber } from "@/core/format/numbers";
 import { appContext } from "@/server/context";
 import { whole } from "@/server/tables";
@@ -8,6 +7,7 @@ import { listRuns } from "@/store/runs";
 import { Empty } from "@/ui/basic/empty";
 import { PageTitle } from "@/ui/basic/page-title";
 import { RunTable } from "@/ui/runs/run-table";
+import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Runs" };
 /** Runs that are shown at first, and further ones at a time; and the most that one page lists. */
@@ -33,7 +33,7 @@ export default async function RunsPage({ searchParams }: Props) {
       )}
       {runs.length === most && most < MOST && (
         <p className="mt-2">
-          <Link href={`/runs?newest=${most + SHOWN}`}>Show {SHOWN} more</Link>
+          <PageLink href={`/runs?newest=${most + SHOWN}`}>Show {SHOWN} more</PageLink>
         </p>
       )}
       {most === MOST && runs.length === MOST && (

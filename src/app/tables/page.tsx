@@ -1,5 +1,4 @@
 import type { Metadata } from "next";
-import Link from "next/link";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { appContext } from "@/server/context";
 import { tableUses } from "@/server/table-uses";
@@ -9,6 +8,7 @@ import { CatalogView } from "@/ui/tables/catalog-view";
 import type { CatalogEntry } from "@/ui/tables/search-tables";
 import { listTables, readCatalog } from "@/warehouse/catalog";
 import { tableFacts } from "@/warehouse/facts";
+import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Tables" };
 
@@ -63,9 +63,9 @@ export default async function TablesPage() {
       <PageTitle
         title="Tables"
         actions={
-          <Link href="/tables/import" className="press press-main">
+          <PageLink href="/tables/import" className="press press-main">
             Import a file
-          </Link>
+          </PageLink>
         }
       >
         {tables.length} tables and views that the reader may see, in{" "}

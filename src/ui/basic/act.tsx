@@ -1,10 +1,11 @@
 "use client";
 import { useRouter } from "next/navigation";
-import { useTransition, type ReactNode } from "react";
+import type { ReactNode } from "react";
 import { toast } from "sonner";
 import type { Outcome } from "@/server/actions";
-import { askForChange } from "./use-action";
+import { useAction } from "./use-action";
 import { tellProblems } from "./tell-problems";
+import { usePageRefresh } from "./page-refresh";
 
 interface Props {
   readonly act: () => Promise<Outcome<unknown>>;
@@ -24,19 +25,18 @@ interface Props {
 /** A button that makes a change on the server and says how it went. */
 export function ActButton({ act, children, main, done, goTo, confirm, disabled, busyLabel }: Props) {
   const router = useRouter();
-  const [busy, start] = useTransition();
-  const press = (): void => {
+  const refresh = usePageRefresh();
+  const [busy, ask] = useAction();
+  const press = async (): Promise<void> => {
     if (confirm !== undefined && !window.confirm(confirm)) return;
-    start(async () => {
-      const outcome = await askForChange(act);
-      if (!outcome.ok) {
-        tellProblems(outcome.problems);
-        return;
-      }
-      if (done) toast.success(done);
-      if (goTo) router.push(goTo(outcome.value));
-      else router.refresh();
-    });
+    const outcome = await ask(act);
+    if (!outcome.ok) {
+      tellProblems(outcome.problems);
+      return;
+    }
+    if (done) toast.success(done);
+    if (goTo) router.push(goTo(outcome.value));
+    else refresh();
   };
   return (
     <button
@@ -44,7 +44,7 @@ export function ActButton({ act, children, main, done, goTo, confirm, disabled, 
       className={`press ${main ? "press-main" : ""}`}
       disabled={busy || disabled}
       aria-busy={busy}
-      onClick={press}
+      onClick={() => void press()}
     >
       {busy ? (busyLabel ?? children) : children}
     </button>

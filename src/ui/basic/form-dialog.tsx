@@ -1,12 +1,12 @@
 "use client";
 import { Dialog } from "radix-ui";
-import { useRouter } from "next/navigation";
 import { useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Problem } from "@/core/problem";
 import type { Outcome } from "@/server/actions";
 import { Problems } from "./problems";
 import { useAction } from "./use-action";
+import { usePageRefresh } from "./page-refresh";
 
 interface Props {
   readonly title: string;
@@ -22,7 +22,7 @@ interface Props {
 
 /** A form over a part of the pipeline's file, which is saved as the file's next version. */
 export function FormDialog({ title, trigger, onOpen, save, incomplete, children }: Props) {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const [open, setOpen] = useState(false);
   const [problems, setProblems] = useState<readonly Problem[]>([]);
   const [busy, ask] = useAction();
@@ -31,7 +31,7 @@ export function FormDialog({ title, trigger, onOpen, save, incomplete, children 
     if (!outcome.ok) return setProblems(outcome.problems);
     toast.success(`Saved as version ${outcome.value.version} of the file.`);
     setOpen(false);
-    router.refresh();
+    refresh();
   };
   const change = (wanted: boolean): void => {
     setOpen(wanted);

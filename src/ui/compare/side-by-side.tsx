@@ -1,7 +1,6 @@
 "use client";
 import { writeKey } from "@/core/pipeline/key-text";
 import { formatNumber } from "@/core/format/numbers";
-import Link from "next/link";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
 import { ALGORITHM_NAMES, ALGORITHMS } from "@/core/learn/algorithms";
 import { curveConfusions, type ScoreCurve } from "@/core/evaluate/score-curve";
@@ -16,6 +15,7 @@ import { useFirst } from "../basic/use-first";
 import { useRead } from "../basic/use-read";
 import { LineChart } from "../charts/line-chart";
 import { Key } from "../charts/training-chart";
+import { PageLink } from "../basic/page-link";
 
 /** Features that are shown at first. */
 const FEW_FEATURES = 12;
@@ -77,11 +77,11 @@ export function SideBySide({
       </h2>
       {first.file !== second.file && (
         <p className="text-sm">
-          <Link
+          <PageLink
             href={`/pipelines/${encodeURIComponent(pipeline)}/history?from=${first.file}&to=${second.file}`}
           >
             What changed in the file, from version {first.file} to {second.file}
-          </Link>
+          </PageLink>
         </p>
       )}
       {names.length > 0 && (

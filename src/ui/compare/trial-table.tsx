@@ -1,9 +1,7 @@
 "use client";
 import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import { Star, TriangleAlert } from "lucide-react";
-import Link from "next/link";
 import { someOf } from "@/core/format/some-names";
-import { useRouter } from "next/navigation";
 import { parseAsArrayOf, parseAsInteger, useQueryState } from "nuqs";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -14,6 +12,8 @@ import type { ModelSummary } from "@/store/models";
 import { moment } from "../basic/format";
 import { ServiceButton } from "../deliver/service-button";
 import { useTyped } from "../basic/use-typed";
+import { PageLink } from "../basic/page-link";
+import { usePageRefresh } from "../basic/page-refresh";
 
 interface Props {
   readonly models: readonly ModelSummary[];
@@ -147,9 +147,9 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
                     <StarButton model={model.id} starred={model.starred} />
                   </td>
                   <td className="min-w-56">
-                    <Link className="font-medium" href={`/models/${model.id}`}>
+                    <PageLink className="font-medium" href={`/models/${model.id}`}>
                       version {model.number}
-                    </Link>{" "}
+                    </PageLink>{" "}
                     {model.candidate}
                     {(model.data.without ?? []).length > 0 && (
                       <span className="text-plum"> without {model.data.without!.join(", ")}</span>
@@ -158,7 +158,7 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
                       <span className="ml-2 border-b-2 border-moss text-sm text-moss">in service</span>
                     )}
                     {(model.findings ?? []).some((each) => each.feature !== undefined) && (
-                      <Link
+                      <PageLink
                         href={`/models/${model.id}`}
                         className="ml-2 text-sm text-madder"
                         title={model.findings!.map((each) => each.message).join("\n")}
@@ -166,7 +166,7 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
                         <TriangleAlert size={13} className="mr-0.5 inline" aria-hidden />
                         suspect:{" "}
                         {someOf([...new Set(model.findings!.flatMap((each) => each.feature ?? []))], 2)}
-                      </Link>
+                      </PageLink>
                     )}
                     <span className="block text-xs text-faded">
                       {settingsOf(model)}
@@ -268,10 +268,10 @@ function settingsOf(model: ModelSummary): string {
 }
 
 function StarButton({ model, starred }: { readonly model: number; readonly starred: boolean }) {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const press = async (): Promise<void> => {
     const outcome = await remark({ model, starred: !starred });
-    if (outcome.ok) router.refresh();
+    if (outcome.ok) refresh();
     else toast.error(outcome.problems[0]?.message ?? "It could not be marked.");
   };
   return (

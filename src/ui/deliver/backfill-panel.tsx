@@ -1,12 +1,12 @@
 "use client";
 import { formatNumber } from "@/core/format/numbers";
-import { useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
 import { changeBackfill, startBackfill } from "@/server/operating-actions";
 import { ActButton } from "../basic/act";
 import { moment } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { useFirst } from "../basic/use-first";
+import { usePageRefresh } from "../basic/page-refresh";
 
 /** A backfill with how far it is. */
 export interface BackfillProgress {
@@ -41,7 +41,7 @@ const REFRESH_MILLISECONDS = 2000;
 
 /** Catches up a range of logical times, as if each run had happened then; and what is under way of that. */
 export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled }: Props) {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const [name] = useOwnName();
   const [from, setFrom] = useState(daysBefore(today, 30));
   const [until, setUntil] = useState(daysBefore(today, 1));
@@ -51,9 +51,9 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
   const live = backfills.some((each) => each.state === "running" || each.underWay > 0);
   useEffect(() => {
     if (!live) return undefined;
-    const timer = setInterval(() => router.refresh(), REFRESH_MILLISECONDS);
+    const timer = setInterval(() => refresh(), REFRESH_MILLISECONDS);
     return () => clearInterval(timer);
-  }, [live, router]);
+  }, [live, refresh]);
   return (
     <section aria-label="Backfill" className="mt-8">
       <h2>Backfill</h2>

@@ -1,5 +1,4 @@
 import { formatNumber } from "@/core/format/numbers";
-import Link from "next/link";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { LedgerEntry } from "@/server/deliveries";
 import { ScoreButton } from "../basic/actions";
@@ -8,6 +7,7 @@ import { tableHref } from "../basic/table-href";
 import { DeliveryForm, type DeliveryFacts } from "./delivery-form";
 import { modeWords, rowWords } from "./delivery-words";
 import { RemoveListed } from "./remove-listed";
+import { PageLink } from "../basic/page-link";
 
 interface Props {
   readonly facts: DeliveryFacts;
@@ -30,7 +30,7 @@ function RouteLine({
   const href = rows === undefined ? undefined : tableHref(table);
   return (
     <span className="mb-1 block">
-      {href ? <Link href={href}>{table}</Link> : table}
+      {href ? <PageLink href={href}>{table}</PageLink> : table}
       <span className="block text-xs text-faded">
         where <code>{when}</code>
         {rows === undefined ? "" : `: ${formatNumber(rows)}`}
@@ -80,7 +80,7 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
                     rows={last?.byTable[route.table]}
                   />
                 ))}
-                {last && href ? <Link href={href}>{each.table}</Link> : each.table}
+                {last && href ? <PageLink href={href}>{each.table}</PageLink> : each.table}
                 {each.routes.length > 0 && (
                   <span className="block text-xs text-faded">
                     rows that no route takes
@@ -97,12 +97,12 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
               <td className="figure">{facts.target === "binary" ? each.threshold : "–"}</td>
               <td>
                 {last ? (
-                  <Link
+                  <PageLink
                     href={`/runs/${last.run}`}
                     title={`Landed ${moment(last.landedAt)}, by the clock of the computer`}
                   >
                     {moment(last.runTime)}
-                  </Link>
+                  </PageLink>
                 ) : (
                   <span className="text-faded">never</span>
                 )}

@@ -1,8 +1,8 @@
 "use client";
-import Link from "next/link";
 import { useState } from "react";
 import { scoreOnDemand } from "@/server/operating-actions";
 import { ActButton } from "../basic/act";
+import { PageLink } from "../basic/page-link";
 
 interface Props {
   readonly pipeline: string;
@@ -27,8 +27,8 @@ export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Pro
         Scores all rows of a table chosen now. It needs the columns of {like} from which the features are
         made, in the types of the training; where it has the answer too, the run says which predictions are
         right. The predictions get a table of their own, to be looked at and downloaded there. A file is{" "}
-        <Link href="/tables/import">loaded into a table</Link> first; one row is tried under the version’s{" "}
-        <i>Try a row</i>.
+        <PageLink href="/tables/import">loaded into a table</PageLink> first; one row is tried under the
+        version’s <i>Try a row</i>.
       </p>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <label className="text-sm">

@@ -1,6 +1,5 @@
 "use client";
-import { useRouter } from "next/navigation";
-import { useState, useTransition } from "react";
+import { useState } from "react";
 import { toast } from "sonner";
 import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
 import type { PipelineFile } from "@/core/pipeline/schema";
@@ -8,7 +7,8 @@ import type { Retraining } from "@/core/pipeline/operating-schema";
 import type { Problem } from "@/core/problem";
 import { saveParts } from "@/server/file-actions";
 import { Problems } from "../basic/problems";
-import { askForChange } from "../basic/use-action";
+import { useAction } from "../basic/use-action";
+import { usePageRefresh } from "../basic/page-refresh";
 
 interface Props {
   readonly pipeline: string;
@@ -26,14 +26,14 @@ const RULES: Readonly<Record<Retraining["rule"], string>> = {
 
 /** What becomes of a version that a schedule has trained, and whether the one in service can be asked in SQL. */
 export function RetrainingForm({ pipeline, target, retraining, functions }: Props) {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const [rule, setRule] = useState(retraining?.rule ?? "never");
   const [metric, setMetric] = useState<string>(retraining?.metric ?? "");
   const [margin, setMargin] = useState(String(retraining?.margin ?? 0));
   const [published, setPublished] = useState(functions !== undefined);
   const [roles, setRoles] = useState((functions ?? []).join(", "));
   const [problems, setProblems] = useState<readonly Problem[]>([]);
-  const [busy, start] = useTransition();
+  const [busy, ask] = useAction();
   const named = roles
     .split(",")
     .map((each) => each.trim())
@@ -50,27 +50,26 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
     functions: published ? (named.length > 0 ? { grant_to: named } : {}) : null,
   };
   const [first] = useState(JSON.stringify(wished));
-  const save = (): void =>
-    start(async () => {
-      const outcome = await askForChange(() =>
-        saveParts({
-          pipeline,
-          note: "rule of retraining and functions changed",
-          parts: wished,
-        }),
-      );
-      if (!outcome.ok) return setProblems(outcome.problems);
-      setProblems([]);
-      toast.success(`Saved as version ${outcome.value.version} of the file.`);
-      router.refresh();
-    });
+  const save = async (): Promise<void> => {
+    const outcome = await ask(() =>
+      saveParts({
+        pipeline,
+        note: "rule of retraining and functions changed",
+        parts: wished,
+      }),
+    );
+    if (!outcome.ok) return setProblems(outcome.problems);
+    setProblems([]);
+    toast.success(`Saved as version ${outcome.value.version} of the file.`);
+    refresh();
+  };
   return (
     <form
       aria-label="What becomes of versions"
       className="mt-3"
       onSubmit={(event) => {
         event.preventDefault();
-        save();
+        void save();
       }}
     >
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">

@@ -1,6 +1,5 @@
 import { formatNumber } from "@/core/format/numbers";
 import cronstrue from "cronstrue";
-import Link from "next/link";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { isReadable } from "@/core/schedule/cron";
 import { nextSlots } from "@/core/schedule/slots";
@@ -9,6 +8,7 @@ import { PauseButton, RunScheduleButton, SkipButton } from "../basic/actions";
 import { moment } from "../basic/format";
 import { RemoveListed } from "./remove-listed";
 import { ScheduleForm, type ScheduleFacts } from "./schedule-form";
+import { PageLink } from "../basic/page-link";
 
 interface Props {
   readonly facts: ScheduleFacts;
@@ -68,7 +68,9 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                 ) : each.after !== null ? (
                   <>
                     when{" "}
-                    <Link href={`/pipelines/${encodeURIComponent(each.after)}/deliver`}>{each.after}</Link>{" "}
+                    <PageLink href={`/pipelines/${encodeURIComponent(each.after)}/deliver`}>
+                      {each.after}
+                    </PageLink>{" "}
                     has delivered
                   </>
                 ) : (

@@ -1,6 +1,5 @@
 "use client";
 import { Dialog } from "radix-ui";
-import { useRouter } from "next/navigation";
 import { useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Consequences } from "@/runs/service";
@@ -9,6 +8,7 @@ import { moment } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { useRead } from "../basic/use-read";
 import { useAction } from "../basic/use-action";
+import { usePageRefresh } from "../basic/page-refresh";
 
 interface Props {
   readonly model: number;
@@ -44,7 +44,7 @@ export function ServiceButton({ model, version, inService, quiet = false, childr
 }
 
 function ServiceForm({ model, version, inService, close }: Props & { readonly close: () => void }) {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const { value, failure, asking } = useRead<Consequences>(`/api/models/${model}/service`);
   const [by, setBy] = useOwnName();
   const [reason, setReason] = useState("");
@@ -57,7 +57,7 @@ function ServiceForm({ model, version, inService, close }: Props & { readonly cl
     if (!outcome.ok) return setProblems(outcome.problems);
     toast.success(inService ? `Version ${version} is out of service.` : `Version ${version} is in service.`);
     close();
-    router.refresh();
+    refresh();
   };
   return (
     <form

@@ -1,5 +1,4 @@
 import { formatNumber } from "@/core/format/numbers";
-import Link from "next/link";
 import type { Challenge } from "@/core/evaluate/challenge";
 import { METRICS } from "@/core/evaluate/metrics";
 import type { ModelSummary, serviceHistory } from "@/store/models";
@@ -7,6 +6,7 @@ import { RetireButton } from "../basic/actions";
 import { moment } from "../basic/format";
 import { headline } from "../judge/headline";
 import { ServiceButton } from "./service-button";
+import { PageLink } from "../basic/page-link";
 
 interface Props {
   readonly pipeline: string;
@@ -81,17 +81,17 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
             return (
               <tr key={each.id}>
                 <td className="min-w-48">
-                  <Link className="font-medium" href={`/models/${each.id}`}>
+                  <PageLink className="font-medium" href={`/models/${each.id}`}>
                     version {each.number}
-                  </Link>{" "}
+                  </PageLink>{" "}
                   {each.candidate}
                   {before(each) && (
-                    <Link
+                    <PageLink
                       className="block text-xs text-faded"
                       href={`/pipelines/${encodeURIComponent(pipeline)}/compare?pick=${before(each)!.id},${each.id}`}
                     >
                       what changed since version {before(each)!.number}
-                    </Link>
+                    </PageLink>
                   )}
                 </td>
                 <td>

@@ -1,5 +1,4 @@
 "use client";
-import { useRouter } from "next/navigation";
 import { useCallback, useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import { savePipeline } from "@/server/actions";
@@ -7,13 +6,14 @@ import { askForChange } from "../basic/use-action";
 import { useDesk } from "../draft/draft-context";
 import { SaveDialog } from "./save-dialog";
 import { tellProblems } from "../basic/tell-problems";
+import { usePageRefresh } from "../basic/page-refresh";
 
 /** Saves the draft as a new version, after showing what it changes and asking why. */
 export function useSaveVersion(
   pipeline: string,
   version: { readonly number: number; readonly text: string },
 ): { readonly askToSave: () => void; readonly dialog: ReactNode } {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const { draft } = useDesk();
   const [saving, setSaving] = useState(false);
   const save = async (note: string): Promise<boolean> => {
@@ -33,7 +33,7 @@ export function useSaveVersion(
     toast.success(
       outcome.value.fresh ? `Saved as version ${outcome.value.version}.` : "Nothing had changed.",
     );
-    router.refresh();
+    refresh();
     return true;
   };
   const askToSave = useCallback(() => setSaving(true), []);

@@ -1,10 +1,10 @@
 "use client";
 import { ChevronDown } from "lucide-react";
-import { useRouter } from "next/navigation";
 import { DropdownMenu } from "radix-ui";
 import { useEffect } from "react";
 import { letDemoTimePass } from "@/server/operating-actions";
 import { tellProblems } from "../basic/tell-problems";
+import { usePageRefresh } from "../basic/page-refresh";
 
 /** The demo's clock, as the frame of every page shows it. */
 export interface ClockState {
@@ -24,17 +24,17 @@ const SPANS = [
 
 /** Shows the demo's clock, and lets days pass, with everything that is due in them. */
 export function DemoClock({ clock }: { readonly clock: ClockState }) {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const { passing } = clock;
   useEffect(() => {
     if (passing === null) return undefined;
-    const timer = setInterval(() => router.refresh(), REFRESH_MILLISECONDS);
+    const timer = setInterval(() => refresh(), REFRESH_MILLISECONDS);
     return () => clearInterval(timer);
-  }, [passing, router]);
+  }, [passing, refresh]);
   const pass = async (days: number): Promise<void> => {
     const outcome = await letDemoTimePass(days);
     if (!outcome.ok) tellProblems(outcome.problems);
-    router.refresh();
+    refresh();
   };
   const shown = (
     <span className={passing === null ? "" : "text-woad"}>

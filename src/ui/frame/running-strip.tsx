@@ -1,7 +1,7 @@
 "use client";
-import Link from "next/link";
 import { DemoClock, type ClockState } from "./demo-clock";
 import { useRunEvents } from "./use-run-events";
+import { PageLink } from "../basic/page-link";
 
 export interface RunningNow {
   readonly runs: readonly { readonly id: string; readonly label: string }[];
@@ -23,10 +23,10 @@ export function RunningStrip({
   return (
     <div className="flex items-center gap-3 text-[0.86rem] text-faded" aria-live="polite">
       {first ? (
-        <Link href={`/runs/${first.id}`} className="text-woad">
+        <PageLink href={`/runs/${first.id}`} className="text-woad">
           {first.label}
           {running.runs.length > 1 ? ` and ${running.runs.length - 1} more` : ""}
-        </Link>
+        </PageLink>
       ) : (
         <span>
           {running.away

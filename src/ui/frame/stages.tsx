@@ -1,8 +1,8 @@
 "use client";
 import { Check, Circle } from "lucide-react";
-import Link from "next/link";
 import { usePathname } from "next/navigation";
 import type { Stage } from "@/server/stages";
+import { PageLink } from "../basic/page-link";
 
 /** A pipeline's own line of stages; each shows by sign and words whether it is settled. */
 export function Stages({
@@ -19,7 +19,7 @@ export function Stages({
         const href = `/pipelines/${encodeURIComponent(pipeline)}/${stage.name.toLowerCase()}`;
         const here = path === href;
         return (
-          <Link
+          <PageLink
             key={stage.name}
             href={href}
             aria-current={here ? "page" : undefined}
@@ -34,7 +34,7 @@ export function Stages({
               {stage.name}
             </span>
             <span className="text-xs text-faded">{stage.says}</span>
-          </Link>
+          </PageLink>
         );
       })}
     </nav>

@@ -1,11 +1,11 @@
 "use client";
 import { Moon, Search, Sun } from "lucide-react";
-import Link from "next/link";
 import { usePathname } from "next/navigation";
 import { useEffect, useState } from "react";
 import { CommandBox, type Destination } from "./command-box";
 import type { ClockState } from "./demo-clock";
 import { RunningStrip, type RunningNow } from "./running-strip";
+import { PageLink } from "../basic/page-link";
 
 const AREAS = [
   ["Today", "/"],
@@ -59,26 +59,26 @@ export function TopBar({
   return (
     <header className="sticky top-0 z-30 border-b border-rule bg-linen">
       <div className="flex h-12 items-center gap-5 px-5">
-        <Link
+        <PageLink
           href="/"
           className="flex items-center gap-2 font-semibold no-underline"
           aria-label="Ravlen, to Today"
         >
           <Mark />
           Ravlen
-        </Link>
+        </PageLink>
         <nav aria-label="Areas" className="flex h-full items-stretch gap-1">
           {AREAS.map(([name, href]) => {
             const here = href === "/" ? path === "/" : path.startsWith(href);
             return (
-              <Link
+              <PageLink
                 key={href}
                 href={href}
                 aria-current={here ? "page" : undefined}
                 className={`flex items-center border-b-2 px-2.5 no-underline ${here ? "border-madder font-semibold" : "border-transparent text-faded hover:text-ink"}`}
               >
                 {name}
-              </Link>
+              </PageLink>
             );
           })}
         </nav>

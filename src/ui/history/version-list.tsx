@@ -1,5 +1,4 @@
 "use client";
-import { useRouter } from "next/navigation";
 import { parseAsInteger, useQueryState } from "nuqs";
 import { toast } from "sonner";
 import { savePipeline } from "@/server/actions";
@@ -7,6 +6,7 @@ import { moment } from "../basic/format";
 import { DiffView } from "../editor/diff-view";
 import { useAction } from "../basic/use-action";
 import { tellProblems } from "../basic/tell-problems";
+import { usePageRefresh } from "../basic/page-refresh";
 
 export interface SeenVersion {
   readonly number: number;
@@ -25,7 +25,7 @@ export function VersionList({
   readonly pipeline: string;
   readonly versions: readonly SeenVersion[];
 }) {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const newest = versions[0]!;
   const [left, setLeft] = useQueryState(
     "from",
@@ -56,7 +56,7 @@ export function VersionList({
     }
     toast.success(`Version ${outcome.value.version} has the text of version ${version.number}.`);
     await Promise.all([setLeft(null), setRight(null)]);
-    router.refresh();
+    refresh();
   };
   return (
     <div className="grid grid-cols-[380px_1fr] gap-8">

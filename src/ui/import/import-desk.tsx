@@ -1,13 +1,13 @@
 "use client";
 import { valueNotes } from "@/core/files/value-notes";
 import { formatDuration, formatNumber } from "@/core/format/numbers";
-import Link from "next/link";
 
 import { Problems } from "../basic/problems";
 import { ImportProgress } from "./import-progress";
 import { LookForm } from "./look-form";
 import type { SeenImport } from "@/server/import-request";
 import { useImport } from "./use-import";
+import { PageLink } from "../basic/page-link";
 
 /** One file on its way into a table. */
 export function ImportDesk({
@@ -42,9 +42,9 @@ export function ImportDesk({
         <div className="border-y border-rule py-6">
           <Problems problems={row.problems} />
           <p className="mt-4">
-            <Link href="/tables/import" className="press">
+            <PageLink href="/tables/import" className="press">
               Choose another file
-            </Link>
+            </PageLink>
           </p>
         </div>
       )}
@@ -82,21 +82,21 @@ function Loaded({ row, importSchema }: { readonly row: SeenImport; readonly impo
           </p>
         ))}
       <p className="mt-5 flex justify-center gap-3">
-        <Link
+        <PageLink
           className="press press-main"
           href={`/tables/${encodeURIComponent(importSchema)}/${encodeURIComponent(table)}`}
         >
           See the table
-        </Link>
-        <Link
+        </PageLink>
+        <PageLink
           className="press"
           href={`/pipelines/new?table=${encodeURIComponent(`${importSchema}.${table}`)}`}
         >
           New pipeline on it
-        </Link>
-        <Link className="press" href="/tables/import">
+        </PageLink>
+        <PageLink className="press" href="/tables/import">
           Import another
-        </Link>
+        </PageLink>
       </p>
     </section>
   );

@@ -1,7 +1,6 @@
 "use client";
 import { writeKey } from "@/core/pipeline/key-text";
 import { formatNumber, shortenDecimals } from "@/core/format/numbers";
-import Link from "next/link";
 import { parseAsStringLiteral, useQueryState } from "nuqs";
 import { Fragment, useEffect, useState } from "react";
 import type { JudgedPage, JudgedRow, RowReasons } from "@/runs/judging/judged-rows";
@@ -10,6 +9,7 @@ import { postJson } from "../basic/fetch-json";
 import { useFirst } from "../basic/use-first";
 import { useRead } from "../basic/use-read";
 import { ReasonList } from "./reason-list";
+import { PageLink } from "../basic/page-link";
 
 /** Columns that are shown at first. */
 const FEW_COLUMNS = 7;
@@ -235,12 +235,12 @@ function Reasons({
           .map(([name, value]) => `${name} ${value}`)
           .join(", ")}
         : predicted {row.prediction}, was {row.answer}{" "}
-        <Link
+        <PageLink
           className="ml-3 text-sm font-normal"
           href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(writeKey(Object.values(row.key)))}`}
         >
           follow it through the Braid
-        </Link>
+        </PageLink>
       </h3>
       {failure && (
         <p role="alert" className="text-madder">

@@ -1,10 +1,10 @@
 import { formatNumber } from "@/core/format/numbers";
-import Link from "next/link";
 import type { ModelSummary } from "@/store/models";
 import type { PipelineRow } from "@/store/pipelines";
 import { ServiceButton } from "../deliver/service-button";
 import { moment } from "../basic/format";
 import { headline } from "./headline";
+import { PageLink } from "../basic/page-link";
 
 /** Model versions of all pipelines, newest first; put in service or taken out from here. */
 export function ModelTable({
@@ -35,15 +35,15 @@ export function ModelTable({
             <tr key={model.id}>
               <td>
                 {pipeline && (
-                  <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>
+                  <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>
                     {pipeline.name}
-                  </Link>
+                  </PageLink>
                 )}
               </td>
               <td className="whitespace-nowrap">
-                <Link className="font-medium" href={`/models/${model.id}`}>
+                <PageLink className="font-medium" href={`/models/${model.id}`}>
                   version {model.number}
-                </Link>
+                </PageLink>
                 {inService && (
                   <span className="ml-2 border-b-2 border-moss text-sm text-moss">in service</span>
                 )}

@@ -1,4 +1,4 @@
-import Link from "next/link";
+import { PageLink } from "../basic/page-link";
 
 const VIEWS = [
   ["figures", "Figures"],
@@ -26,14 +26,14 @@ export function ViewLine({
   return (
     <nav aria-label="Views of the version" className="mb-5 flex gap-6 border-b border-rule">
       {VIEWS.filter(([name]) => name !== "errors" || kind === "number").map(([name, title]) => (
-        <Link
+        <PageLink
           key={name}
           href={`/models/${model}?view=${name}`}
           aria-current={view === name ? "page" : undefined}
           className={`-mb-px border-b-2 pb-1.5 no-underline ${view === name ? "border-madder font-semibold" : "border-transparent text-faded hover:text-ink"}`}
         >
           {title}
-        </Link>
+        </PageLink>
       ))}
     </nav>
   );

@@ -1,11 +1,11 @@
-import Link from "next/link";
+import { PageLink } from "../basic/page-link";
 
 /** Says that a list of runs has only the newest, and where the others are. */
 export function EarlierRuns({ shown, few }: { readonly shown: number; readonly few: number }) {
   if (shown < few) return null;
   return (
     <p className="mt-1 text-sm text-faded">
-      These are the newest {few}; earlier ones are under <Link href="/runs">Runs</Link>.
+      These are the newest {few}; earlier ones are under <PageLink href="/runs">Runs</PageLink>.
     </p>
   );
 }

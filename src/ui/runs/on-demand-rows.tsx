@@ -1,11 +1,11 @@
 import { formatNumber } from "@/core/format/numbers";
-import Link from "next/link";
 import { isNumber } from "@/core/value-type";
 import type { CatalogTable } from "@/core/plan/catalog";
 
 import { tableHref } from "../basic/table-href";
 import { ExportMenu } from "../tables/export-menu";
 import { RowGrid } from "../tables/row-grid";
+import { PageLink } from "../basic/page-link";
 
 interface Props {
   /** The table that was chosen. */
@@ -30,7 +30,8 @@ export function OnDemandRows({ from, into, rows, answers }: Props) {
       <div className="mb-1 flex items-baseline gap-4">
         <h2>Predictions</h2>
         <span className="text-sm text-faded">
-          {formatNumber(rows)} rows of {from}, in <Link href={tableHref(name) ?? "/tables"}>{name}</Link>
+          {formatNumber(rows)} rows of {from}, in{" "}
+          <PageLink href={tableHref(name) ?? "/tables"}>{name}</PageLink>
         </span>
         <span className="ml-auto">
           <ExportMenu name={`Export ${into.table}`} href={`/api/export/table?${query}`} />

@@ -1,8 +1,8 @@
 import { formatDuration, formatNumber } from "@/core/format/numbers";
-import Link from "next/link";
 import type { RunRow } from "@/store/runs";
 import { moment } from "../basic/format";
 import { StateWord } from "../basic/state-word";
+import { PageLink } from "../basic/page-link";
 
 const KIND: Readonly<Record<RunRow["kind"], string>> = { train: "training", score: "scoring" };
 
@@ -34,9 +34,9 @@ export function RunTable({
               <StateWord state={run.state} />
             </td>
             <td className="min-w-52">
-              <Link className="font-medium" href={`/runs/${run.id}`}>
+              <PageLink className="font-medium" href={`/runs/${run.id}`}>
                 {KIND[run.kind]} {names.get(run.pipelineId)}
-              </Link>
+              </PageLink>
             </td>
             <td className="text-faded">{run.cause}</td>
             <td className="whitespace-nowrap">{moment(run.runTime)}</td>

@@ -1,10 +1,10 @@
 "use client";
 import { formatBytes, formatNumber } from "@/core/format/numbers";
-import Link from "next/link";
 import { useQueryState } from "nuqs";
 import { Empty } from "../basic/empty";
 import { ago, moment } from "../basic/format";
 import { search, type CatalogEntry } from "./search-tables";
+import { PageLink } from "../basic/page-link";
 
 /** All tables by schema, with a search over names, columns and descriptions. */
 export function CatalogView({
@@ -22,7 +22,7 @@ export function CatalogView({
   if (entries.length === 0)
     return (
       <Empty title="The warehouse has no tables yet.">
-        <Link href="/tables/import">Import a file</Link>, load some with SQL, or start{" "}
+        <PageLink href="/tables/import">Import a file</PageLink>, load some with SQL, or start{" "}
         <code>./ravlen demo</code> for a set to try.
       </Empty>
     );
@@ -65,12 +65,12 @@ export function CatalogView({
                 .map(({ entry, columns }) => (
                   <tr key={entry.table}>
                     <td className="break-words">
-                      <Link
+                      <PageLink
                         className="font-medium"
                         href={`/tables/${encodeURIComponent(schema)}/${encodeURIComponent(entry.table)}`}
                       >
                         {entry.table}
-                      </Link>
+                      </PageLink>
                       {entry.kind === "view" && <span className="ml-2 text-faded">view</span>}
                       {columns.length > 0 && (
                         <span className="block text-sm text-faded">
@@ -96,24 +96,24 @@ export function CatalogView({
                     </td>
                     <td className="text-sm">
                       {entry.reads.map((each) => (
-                        <Link
+                        <PageLink
                           key={each}
                           className="block truncate"
                           href={`/pipelines/${encodeURIComponent(each)}/braid`}
                           title={`${each} reads it`}
                         >
                           {each}
-                        </Link>
+                        </PageLink>
                       ))}
                       {entry.writes.map((each) => (
-                        <Link
+                        <PageLink
                           key={each}
                           className="block truncate"
                           href={`/pipelines/${encodeURIComponent(each)}/deliver`}
                           title={`${each} writes it`}
                         >
                           written by {each}
-                        </Link>
+                        </PageLink>
                       ))}
                     </td>
                     <td className="text-faded">{entry.description}</td>

@@ -1,7 +1,6 @@
 "use client";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
-import Link from "next/link";
 import { useQueryState } from "nuqs";
 import { useState } from "react";
 import type { JoinSuggestions, Overlap } from "@/warehouse/suggest-joins";
@@ -9,6 +8,7 @@ import type { PairView, TargetView } from "@/warehouse/relate-columns";
 
 import { useFirst } from "../basic/use-first";
 import { useRead } from "../basic/use-read";
+import { PageLink } from "../basic/page-link";
 
 /** Values of a target that are shown at first. */
 const FEW_VALUES = 12;
@@ -291,12 +291,12 @@ export function JoinsPanel(props: Props) {
             return (
               <tr key={JSON.stringify([each.table, each.columns])}>
                 <td>
-                  <Link
+                  <PageLink
                     className="font-medium"
                     href={`/tables/${encodeURIComponent(schema)}/${encodeURIComponent(name)}`}
                   >
                     {each.table}
-                  </Link>
+                  </PageLink>
                 </td>
                 <td className="figure">
                   {each.columns

@@ -1,6 +1,4 @@
 "use client";
-import Link from "next/link";
-import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { AlertRow } from "@/store/alerts";
@@ -10,6 +8,8 @@ import { ago } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { Problems } from "../basic/problems";
 import { useFirst } from "../basic/use-first";
+import { PageLink } from "../basic/page-link";
+import { usePageRefresh } from "../basic/page-refresh";
 
 /** Open alerts that are shown at first. */
 const FEW_ALERTS = 30;
@@ -63,9 +63,9 @@ function OpenAlert({ alert, now }: { readonly alert: AlertRow; readonly now: Dat
       <div className="min-w-0">
         <span className="mr-2 border border-madder px-1 text-xs text-madder">{WORDS[alert.kind]}</span>
         {alert.runId ? (
-          <Link className="font-medium" href={`/runs/${alert.runId}`}>
+          <PageLink className="font-medium" href={`/runs/${alert.runId}`}>
             {alert.title}
-          </Link>
+          </PageLink>
         ) : (
           <span className="font-medium">{alert.title}</span>
         )}{" "}
@@ -93,13 +93,13 @@ function OpenAlert({ alert, now }: { readonly alert: AlertRow; readonly now: Dat
 
 /** Takes an alert on; asks once for a name, when none is known yet. */
 function TakeOn({ alert }: { readonly alert: number }) {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const [name, setName] = useOwnName();
   const [asking, setAsking] = useState(false);
   const [typed, setTyped] = useState("");
   const take = async (by: string): Promise<void> => {
     const outcome = await takeAlertOn(alert, by);
-    if (outcome.ok) router.refresh();
+    if (outcome.ok) refresh();
     else toast.error(outcome.problems[0]?.message ?? "It could not be noted.");
   };
   if (!asking)

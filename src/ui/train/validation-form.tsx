@@ -1,12 +1,12 @@
 "use client";
-import { useRouter } from "next/navigation";
-import { useState, useTransition } from "react";
+import { useState } from "react";
 import { toast } from "sonner";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Problem } from "@/core/problem";
 import { saveParts } from "@/server/file-actions";
 import { Problems } from "../basic/problems";
-import { askForChange } from "../basic/use-action";
+import { useAction } from "../basic/use-action";
+import { usePageRefresh } from "../basic/page-refresh";
 
 const HOLDOUTS = {
   key: "at random, by a hash of the key",
@@ -29,7 +29,7 @@ export function ValidationForm({
   readonly pipeline: string;
   readonly file: PipelineFile;
 }) {
-  const router = useRouter();
+  const refresh = usePageRefresh();
   const { holdout, folds, roles } = file;
   const [by, setBy] = useState(holdout.by);
   const [share, setShare] = useState(String(holdout.share));
@@ -40,38 +40,37 @@ export function ValidationForm({
   const [count, setCount] = useState(folds ? String(folds.count) : "");
   const [foldBy, setFoldBy] = useState(folds?.by ?? "key");
   const [problems, setProblems] = useState<readonly Problem[]>([]);
-  const [busy, start] = useTransition();
+  const [busy, ask] = useAction();
   const numbers = roles.target.kind === "number";
-  const save = (): void =>
-    start(async () => {
-      const outcome = await askForChange(() =>
-        saveParts({
-          pipeline,
-          note: "holdout and folds changed",
-          parts: {
-            holdout: {
-              by,
-              ...(by === "time" ? { from } : { share: Number(share) }),
-              seed: holdout.seed,
-              ...(blind.trim() === ""
-                ? {}
-                : { blind: by === "time" ? { from: blind } : { share: Number(blind) } }),
-            },
-            folds: count.trim() === "" ? null : { count: Number(count), by: foldBy },
+  const save = async (): Promise<void> => {
+    const outcome = await ask(() =>
+      saveParts({
+        pipeline,
+        note: "holdout and folds changed",
+        parts: {
+          holdout: {
+            by,
+            ...(by === "time" ? { from } : { share: Number(share) }),
+            seed: holdout.seed,
+            ...(blind.trim() === ""
+              ? {}
+              : { blind: by === "time" ? { from: blind } : { share: Number(blind) } }),
           },
-        }),
-      );
-      if (!outcome.ok) return setProblems(outcome.problems);
-      setProblems([]);
-      toast.success(`Saved as version ${outcome.value.version} of the file.`);
-      router.refresh();
-    });
+          folds: count.trim() === "" ? null : { count: Number(count), by: foldBy },
+        },
+      }),
+    );
+    if (!outcome.ok) return setProblems(outcome.problems);
+    setProblems([]);
+    toast.success(`Saved as version ${outcome.value.version} of the file.`);
+    refresh();
+  };
   return (
     <form
       aria-label="Which rows judge"
       onSubmit={(event) => {
         event.preventDefault();
-        save();
+        void save();
       }}
     >
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">

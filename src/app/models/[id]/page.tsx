@@ -3,7 +3,6 @@ import { formatFigure } from "@/core/evaluate/figure-notes";
 import { keptCurve } from "@/core/evaluate/kept-curve";
 import { formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
-import Link from "next/link";
 import { notFound } from "next/navigation";
 import { METRICS } from "@/core/evaluate/metrics";
 import { factsOf, type Algorithm } from "@/core/learn/algorithms";
@@ -31,6 +30,7 @@ import { TrainingRecord } from "@/ui/judge/training-record";
 import { TryRow } from "@/ui/judge/try-row";
 import { Understanding } from "@/ui/judge/understanding";
 import { isView, ViewLine } from "@/ui/judge/view-line";
+import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Model version" };
 
@@ -73,12 +73,12 @@ export default async function ModelPage({
       <PageTitle
         title={
           <>
-            <Link
+            <PageLink
               className="no-underline hover:underline"
               href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}
             >
               {pipeline.name}
-            </Link>
+            </PageLink>
             , version {model.number}
           </>
         }
@@ -96,10 +96,10 @@ export default async function ModelPage({
         </span>{" "}
         on {formatNumber(data.trainingRows)} rows that{" "}
         {model.engine === "warehouse" ? "stayed in the warehouse" : "streamed to the worker"}; judged on{" "}
-        {formatNumber(data.holdoutRows)} held out. <Link href={`/runs/${model.runId}`}>The run</Link>,{" "}
-        <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/history`}>
+        {formatNumber(data.holdoutRows)} held out. <PageLink href={`/runs/${model.runId}`}>The run</PageLink>,{" "}
+        <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/history`}>
           file version {version.number}
-        </Link>
+        </PageLink>
         . Description: <a href={`/api/models/${model.id}/description?format=html`}>a page</a>,{" "}
         <a href={`/api/models/${model.id}/description`}>Markdown</a>.
       </PageTitle>

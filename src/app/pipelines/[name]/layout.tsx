@@ -1,8 +1,8 @@
 import type { Metadata } from "next";
-import Link from "next/link";
 import type { ReactNode } from "react";
 import { pageOf, stagesOf } from "@/server/stages";
 import { Stages } from "@/ui/frame/stages";
+import { PageLink } from "@/ui/basic/page-link";
 
 interface Props {
   readonly children: ReactNode;
@@ -22,7 +22,7 @@ export default async function PipelineLayout({ children, params }: Props) {
         <div className="flex items-end justify-between gap-8 px-5 pt-3">
           <div className="min-w-0 pb-2">
             <p className="text-xs text-faded">
-              <Link href="/pipelines">Pipelines</Link> · version {version.number}
+              <PageLink href="/pipelines">Pipelines</PageLink> · version {version.number}
             </p>
             <h1 className="truncate text-[1.35rem]" title={pipeline.description ?? undefined}>
               {pipeline.name}

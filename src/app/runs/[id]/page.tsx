@@ -1,6 +1,5 @@
 import { formatDuration, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
-import Link from "next/link";
 import { notFound } from "next/navigation";
 import { z } from "zod";
 import { parseTableName } from "@/core/pipeline/table-name";
@@ -21,6 +20,7 @@ import { LiveRun } from "@/ui/runs/live-run";
 import { describeAnswers } from "@/runs/on-demand-rows";
 import { OnDemandRows } from "@/ui/runs/on-demand-rows";
 import { RunTimeline } from "@/ui/runs/run-timeline";
+import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Run" };
 
@@ -55,12 +55,12 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
           <>
             {run.kind === "train" ? "Training" : "Scoring"}{" "}
             {pipeline && (
-              <Link
+              <PageLink
                 className="no-underline hover:underline"
                 href={`/pipelines/${encodeURIComponent(pipeline.name)}/${run.kind === "train" ? "train" : "deliver"}`}
               >
                 {pipeline.name}
-              </Link>
+              </PageLink>
             )}
           </>
         }
@@ -70,9 +70,9 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
             {run.state === "failed" && <GoOnButton run={run.id} />}
             {!live && <AgainButton run={run.id} />}
             {run.kind === "train" && run.modelId !== null && (
-              <Link className="press press-main" href={`/models/${run.modelId}`}>
+              <PageLink className="press press-main" href={`/models/${run.modelId}`}>
                 Judge the model
-              </Link>
+              </PageLink>
             )}
           </>
         }

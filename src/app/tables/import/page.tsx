@@ -1,11 +1,11 @@
 import { formatBytes, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
-import Link from "next/link";
 import { appContext } from "@/server/context";
 import { listImports } from "@/store/imports";
 import { ago } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { DropZone } from "@/ui/import/drop-zone";
+import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Import a file" };
 
@@ -28,7 +28,7 @@ export default async function ImportPage() {
   return (
     <div className="mx-auto max-w-5xl px-5 pb-16">
       <PageTitle title="Import a file">
-        <Link href="/tables">Tables</Link> are made from it, or it is added to one.
+        <PageLink href="/tables">Tables</PageLink> are made from it, or it is added to one.
       </PageTitle>
       <DropZone />
       {imports.length > 0 && (
@@ -49,7 +49,7 @@ export default async function ImportPage() {
               {imports.map((each) => (
                 <tr key={each.id}>
                   <td>
-                    <Link href={`/tables/import/${each.id}`}>{each.name}</Link>
+                    <PageLink href={`/tables/import/${each.id}`}>{each.name}</PageLink>
                   </td>
                   <td className="number">{formatBytes(each.bytes)}</td>
                   <td>

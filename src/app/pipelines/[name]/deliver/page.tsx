@@ -1,4 +1,3 @@
-import Link from "next/link";
 import { parsePipeline } from "@/core/pipeline/parse";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
@@ -31,6 +30,7 @@ import { ScheduleTable } from "@/ui/deliver/schedule-table";
 import { ScheduleForm, type ScheduleFacts } from "@/ui/deliver/schedule-form";
 import { EarlierRuns } from "@/ui/runs/earlier-runs";
 import { RunTable } from "@/ui/runs/run-table";
+import { PageLink } from "@/ui/basic/page-link";
 
 /** Where the main strand's rows come from, as people write it. */
 function sourceName(file: PipelineFile): string {
@@ -118,16 +118,20 @@ export default async function DeliverPage({ params }: { readonly params: Promise
       <p className="mb-5">
         {inService ? (
           <>
-            In service: <Link href={`/models/${inService.id}`}>version {inService.number}</Link>. Scoring uses
-            it and the file it was trained from.
+            In service: <PageLink href={`/models/${inService.id}`}>version {inService.number}</PageLink>.
+            Scoring uses it and the file it was trained from.
           </>
         ) : (
           <span className="text-madder">
             No version is in service, so nothing can be scored.{" "}
             {models.length > 0 ? (
-              <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>Put one in service</Link>
+              <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>
+                Put one in service
+              </PageLink>
             ) : (
-              <Link href={`/pipelines/${encodeURIComponent(pipeline.name)}/train`}>Train one first</Link>
+              <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/train`}>
+                Train one first
+              </PageLink>
             )}
           </span>
         )}

@@ -1,5 +1,4 @@
 import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
-import Link from "next/link";
 import { metricsFor } from "@/core/evaluate/metrics";
 import { ALGORITHMS, factsOf } from "@/core/learn/algorithms";
 import { fitCount, trialCount } from "@/core/learn/search/space";
@@ -22,6 +21,7 @@ import { CandidateActions } from "@/ui/train/candidate-actions";
 import { CandidateForm } from "@/ui/train/candidate-form";
 import { SearchRanking } from "@/ui/train/search-ranking";
 import { ValidationForm } from "@/ui/train/validation-form";
+import { PageLink } from "@/ui/basic/page-link";
 
 /** Training runs that are listed, the newest. */
 const FEW_RUNS = 12;
@@ -83,12 +83,12 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
             <span className="text-sm font-normal">
               <StateWord state={newest.state} />
             </span>{" "}
-            <Link
+            <PageLink
               className="text-sm font-normal"
               href={newest.modelId === null ? `/runs/${newest.id}` : `/models/${newest.modelId}`}
             >
               {newest.modelId === null ? "its run" : (newest.outcome ?? "what came out")}
-            </Link>
+            </PageLink>
             {live && <CancelButton run={newest.id} />}
           </h2>
           {live && (

@@ -1,6 +1,5 @@
 import { formatBytes, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
-import Link from "next/link";
 import { notFound } from "next/navigation";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { isNumber } from "@/core/value-type";
@@ -18,6 +17,7 @@ import { TableTabs } from "@/ui/tables/table-tabs";
 import { RowGrid } from "@/ui/tables/row-grid";
 import { listKeys, listTables } from "@/warehouse/catalog";
 import { tableFacts } from "@/warehouse/facts";
+import { PageLink } from "@/ui/basic/page-link";
 
 interface Props {
   readonly params: Promise<{ schema: string; table: string }>;
@@ -75,15 +75,15 @@ export default async function TablePage(props: Props) {
           <>
             {table}{" "}
             <span className="text-lg font-normal text-faded">
-              in <Link href="/tables">{schema}</Link>
+              in <PageLink href="/tables">{schema}</PageLink>
             </span>
           </>
         }
         actions={
           <>
-            <Link className="press" href={`/pipelines/new?table=${encodeURIComponent(name)}`}>
+            <PageLink className="press" href={`/pipelines/new?table=${encodeURIComponent(name)}`}>
               New pipeline on it
-            </Link>
+            </PageLink>
             <ExportMenu name={`Export ${table}`} href={`/api/export/table?${query}`} />
           </>
         }
@@ -104,7 +104,7 @@ export default async function TablePage(props: Props) {
             {reads.map((each, index) => (
               <span key={each}>
                 {index > 0 && ", "}
-                <Link href={`/pipelines/${encodeURIComponent(each)}/braid`}>{each}</Link>
+                <PageLink href={`/pipelines/${encodeURIComponent(each)}/braid`}>{each}</PageLink>
               </span>
             ))}
             .
@@ -117,7 +117,7 @@ export default async function TablePage(props: Props) {
             {writes.map((each, index) => (
               <span key={each}>
                 {index > 0 && ", "}
-                <Link href={`/pipelines/${encodeURIComponent(each)}/deliver`}>{each}</Link>
+                <PageLink href={`/pipelines/${encodeURIComponent(each)}/deliver`}>{each}</PageLink>
               </span>
             ))}
             .

@@ -1,6 +1,5 @@
 import { formatBytes } from "@/core/format/numbers";
 import type { Metadata } from "next";
-import Link from "next/link";
 import { notFound } from "next/navigation";
 import { appContext } from "@/server/context";
 import { importFromRequest, seen } from "@/server/import-request";
@@ -8,6 +7,7 @@ import { importFromRequest, seen } from "@/server/import-request";
 import { PageTitle } from "@/ui/basic/page-title";
 import { ImportDesk } from "@/ui/import/import-desk";
 import { listTables } from "@/warehouse/catalog";
+import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Import" };
 
@@ -22,7 +22,7 @@ export default async function ImportPage({ params }: { readonly params: Promise<
   return (
     <div className="mx-auto max-w-[1240px] px-5 pb-16">
       <PageTitle title={row.name}>
-        <Link href="/tables/import">Import</Link> · {formatBytes(row.bytes)}
+        <PageLink href="/tables/import">Import</PageLink> · {formatBytes(row.bytes)}
       </PageTitle>
       <ImportDesk first={seen(row)} importSchema={importSchema} known={known} />
     </div>
