@@ -38,8 +38,11 @@ export default async function Layout({ children }: { readonly children: ReactNod
         </PageRefreshProvider>
         <Toaster
           position="bottom-right"
+          style={{ fontFamily: "var(--font-sans)" }}
           toastOptions={{
             duration: 7000,
+            // Its own colour for what follows the message is made for a light ground.
+            descriptionClassName: "text-faded!",
             style: {
               fontFamily: "inherit",
               fontSize: "0.875rem",

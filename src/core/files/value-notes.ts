@@ -22,7 +22,7 @@ export function valueNotes(
       ),
       ...(infinite > 0 && type === "double precision"
         ? [
-            `"${name}": ${formatNumber(infinite)} value${infinite === 1 ? "" : "s"} ${infinite === 1 ? "is" : "are"} infinite, and loaded as Infinity; give them another value in a step before training.`,
+            `"${name}": ${formatNumber(infinite)} value${infinite === 1 ? "" : "s"} ${infinite === 1 ? "is" : "are"} infinite, and loaded as Infinity; give ${infinite === 1 ? "it" : "them"} another value in a step before training.`,
           ]
         : []),
     ];
