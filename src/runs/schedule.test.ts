@@ -112,42 +112,6 @@ describe("starting what is due", () => {
       await queue.stop({ graceful: false, wait: false });
     }
   });
-
-  test("a schedule can wait for rows to arrive: once for what has come since, with any number of workers that look", async () => {
-    const queues = await Promise.all(
-      [1, 2, 3].map(() => openQueue(bench.databaseUrl, "sender", () => undefined)),
-    );
-    try {
-      await bench.sql(labTable({ table: "lab.arriving", rows: 200 }));
-      await bench.save(
-        labFile({
-          name: "arrives",
-          from: "lab.arriving",
-          more: "schedules: [{name: fresh, run: train, arrival: lab.arriving}]",
-        }),
-      );
-      const pipeline = (await findPipeline(bench.context.store.db, "arrives"))!;
-      const started = async () => {
-        await Promise.all(queues.map((queue) => startDueRuns(context(), queue)));
-        return (await listRuns(bench.context.store.db, { limit: 10, pipelineId: pipeline.id })).length;
-      };
-      /** The server tells of writes within a second or so, and of all of them at once when it is asked to forget what it knows. */
-      const settled = async (): Promise<void> => {
-        await bench.sql("SELECT pg_stat_force_next_flush(), pg_stat_clear_snapshot()");
-        await new Promise((resolve) => setTimeout(resolve, 1200));
-      };
-      await settled();
-      expect(await started()).toBe(0);
-      await bench.sql(
-        "INSERT INTO lab.arriving SELECT id + 1000, site, x1, x2, cat, seen, NULL FROM lab.arriving",
-      );
-      await settled();
-      expect(await started()).toBe(1);
-      expect(await started()).toBe(1);
-    } finally {
-      await Promise.all(queues.map((queue) => queue.stop({ graceful: false, wait: false })));
-    }
-  });
 });
 
 test("a schedule that cannot see what it waits for says so, once, and the alert clears when it can", async () => {

@@ -1,6 +1,5 @@
 import type PgBoss from "pg-boss";
 import pino from "pino";
-import { parseTableName } from "@/core/pipeline/table-name";
 import { cronMistake } from "@/core/schedule/cron";
 import { dueSlots, slotsBetween } from "@/core/schedule/slots";
 import { announceRun } from "@/store/database";
@@ -14,10 +13,10 @@ import {
   settleSchedule,
   type ScheduleRow,
 } from "@/store/pipelines";
-import { failure, problem, success, type Problem, type Result } from "@/core/problem";
+import { problem, type Problem } from "@/core/problem";
 import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
-import { addRun, runsDoneAfter, unfinishedOf } from "@/store/runs";
-import { changeMarker } from "@/warehouse/facts";
+import { addRun, deliveriesAfter, unfinishedOf } from "@/store/runs";
+import { lookForArrival } from "./arrival";
 import type { Context } from "./context";
 import { isConnectionLoss, problemsOf } from "./failure";
 import { sendRun } from "./queue";
@@ -68,11 +67,13 @@ async function startSchedule(
   const idle = schedule.run === "score" && (await pipelineById(db, schedule.pipelineId))?.inService === null;
   const version = idle ? undefined : await newestVersion(db, schedule.pipelineId);
   const prefix = `${schedule.pipelineId}/${schedule.name}/`;
-  // What waits for another pipeline or for rows has each its own reason to run.
+  // Each delivery of another pipeline is a reason of its own to run.
   const room =
-    schedule.cron === null
+    schedule.after !== null
       ? occasions.length
       : Math.max(0, schedule.atOnce - (await unfinishedOf(db, prefix)));
+  // Rows that have arrived are still there when there is room again.
+  if (schedule.arrival !== null && room === 0) return { started: 0 };
   // Of several, the newest: it says more than those before it.
   const taken = room === 0 ? [] : occasions.slice(-room);
   if (version && taken.length < occasions.length) {
@@ -201,7 +202,8 @@ async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): 
       };
     // The first look only notes from when on deliveries count. Times of the database, not of the demo's clock.
     if (schedule.seen === null) return { occasions: [], settle: seen(new Date().toISOString()) };
-    const done = await runsDoneAfter(db, upstream.id, "score", new Date(schedule.seen));
+    const since = new Date(schedule.seen);
+    const done = await deliveriesAfter(db, upstream.id, since, schedule.afterBackfill);
     const last = done.at(-1)?.finishedAt;
     return last
       ? {
@@ -210,33 +212,10 @@ async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): 
         }
       : nothing;
   }
-  const arrival = schedule.arrival ?? "";
-  const marker = await arrivalMarker(context, arrival);
-  if (!marker.ok) return { ...nothing, because: marker.problems[0]! };
-  if (marker.value === schedule.seen) return nothing;
-  return {
-    occasions: schedule.seen === null ? [] : [{ name: `arrival ${marker.value}`, runTime: now }],
-    settle: seen(marker.value),
-  };
-}
-
-/** What a table's last change is known by. Problems: arrival_unreadable. */
-async function arrivalMarker({ warehouse }: Context, arrival: string): Promise<Result<string>> {
-  const table = parseTableName(arrival);
-  const unreadable = (why: string) =>
-    failure(
-      problem(
-        "arrival_unreadable",
-        `It waits for rows in ${arrival}, which ${why}.`,
-        "Name a table that the reader may read, or let the schedule run at times.",
-        { path: ["schedules"] },
-      ),
-    );
-  if (!table) return unreadable("is no name of a table");
-  try {
-    const marker = await changeMarker((sql, values) => warehouse.read(sql, values, 5000), table);
-    return marker === "" ? unreadable("is not there, or is a view") : success(marker);
-  } catch (error) {
-    return unreadable(`could not be asked about: ${error instanceof Error ? error.message : String(error)}`);
-  }
+  const arrival = await lookForArrival(context, schedule, now);
+  if (!arrival.ok) return { ...nothing, because: arrival.problems[0]! };
+  const { content } = arrival.value;
+  return content === undefined
+    ? nothing
+    : { occasions: [{ name: `arrival ${content}`, runTime: now }], settle: seen(content) };
 }

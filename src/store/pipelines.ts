@@ -2,7 +2,7 @@ import { and, desc, eq, inArray, notInArray, sql, type SQL } from "drizzle-orm";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Database } from "./database";
 import { noteBehind } from "./publications";
-import { pipelines, pipelineVersions, schedules } from "./schema";
+import { pipelines, pipelineVersions, schedules, type ArrivalWatch } from "./schema";
 
 export type PipelineRow = typeof pipelines.$inferSelect;
 export type PipelineVersionRow = typeof pipelineVersions.$inferSelect;
@@ -130,6 +130,8 @@ async function syncSchedules(
       cron: each.cron ?? null,
       after: each.after ?? null,
       arrival: each.arrival ?? null,
+      afterBackfill: each.after_backfill,
+      quietFor: each.quiet_for,
       zone: each.zone,
       missed: each.missed,
       lateAfter: each.late_after,
@@ -156,6 +158,7 @@ async function syncSchedules(
           ...values,
           doneUntil: sql`CASE WHEN ${unchanged} THEN ${schedules.doneUntil} ELSE ${now.toISOString()}::timestamptz END`,
           seen: sql`CASE WHEN ${unchanged} THEN ${schedules.seen} END`,
+          arriving: sql`CASE WHEN ${unchanged} THEN ${schedules.arriving} END`,
         },
       });
   }
@@ -172,16 +175,28 @@ export async function listSchedules(
 }
 
 export async function setSchedulePaused(db: Database, id: number, paused: boolean, now: Date): Promise<void> {
-  // Times that passed while it was paused are not caught up.
+  // What passed while it was paused is not caught up: times, deliveries of others, and rows that arrived.
   await db
     .update(schedules)
-    .set(paused ? { paused } : { paused, doneUntil: now })
+    .set(paused ? { paused } : { paused, doneUntil: now, seen: null, arriving: null })
     .where(eq(schedules.id, id));
 }
 
 /** Notes up to where a schedule has looked that waits for something. */
 export async function noteSeen(db: Database, id: number, seen: string): Promise<void> {
   await db.update(schedules).set({ seen }).where(eq(schedules.id, id));
+}
+
+/** Notes what the table of arrivals is like now. What it holds at the first look has not arrived since. */
+export async function noteArriving(
+  db: Database,
+  { id, arriving: before }: Pick<ScheduleRow, "id" | "arriving">,
+  arriving: ArrivalWatch,
+): Promise<void> {
+  await db
+    .update(schedules)
+    .set({ arriving, ...(before === null ? { seen: arriving.content } : {}) })
+    .where(eq(schedules.id, id));
 }
 
 /** Records that all times up to `until` are dealt with. Never moves backwards. */

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, gte, inArray, isNotNull, lt, or, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gt, gte, inArray, isNotNull, isNull, lt, or, sql } from "drizzle-orm";
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
 import {
@@ -91,12 +91,15 @@ export async function runsFrom(
     .orderBy(desc(runs.createdAt));
 }
 
-/** Runs of a pipeline that were done after a moment, oldest first. */
-export async function runsDoneAfter(
+/**
+ * Deliveries of a pipeline that were done after a moment, oldest first. Rows scored on demand are no delivery.
+ * @param backfills whether those of backfills count
+ */
+export async function deliveriesAfter(
   db: Database,
   pipelineId: number,
-  kind: RunKind,
   after: Date,
+  backfills: boolean,
 ): Promise<readonly RunRow[]> {
   return db
     .select()
@@ -104,9 +107,11 @@ export async function runsDoneAfter(
     .where(
       and(
         eq(runs.pipelineId, pipelineId),
-        eq(runs.kind, kind),
+        eq(runs.kind, "score"),
         eq(runs.state, "done"),
         gt(runs.finishedAt, after),
+        sql`NOT ${runs.options} ? 'onDemand'`,
+        backfills ? undefined : isNull(runs.backfillId),
       ),
     )
     .orderBy(asc(runs.finishedAt));

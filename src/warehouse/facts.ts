@@ -19,15 +19,34 @@ const COUNT_MILLISECONDS = 20_000;
 
 const known = new WeakMap<Warehouse, Map<string, TableFacts>>();
 
-/** Write counters of a table: cheap, and different after every committed change; empty for a view, and for what is not there. */
+/**
+ * Write counters of a table and of its parts: cheap, and different after every committed change, but also after one that was rolled
+ * back. Empty for a view and for a table of another server, which have none, and for what is not there.
+ */
 export async function changeMarker(ask: Ask, reference: TableReference): Promise<string> {
   const [row] = await ask(
-    `SELECT concat_ws('/', c.oid, pg_relation_filenode(c.oid), s.n_tup_ins, s.n_tup_upd, s.n_tup_del, pg_relation_size(c.oid)) AS marker, c.relkind AS kind
-     FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace LEFT JOIN pg_stat_all_tables s ON s.relid = c.oid WHERE n.nspname = $1 AND c.relname = $2`,
+    `WITH RECURSIVE part AS (
+       SELECT c.oid, c.relkind FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2
+       UNION ALL SELECT i.inhrelid, part.relkind FROM pg_inherits i JOIN part ON i.inhparent = part.oid
+     )
+     SELECT min(part.relkind::text) AS kind, string_agg(concat_ws('/', part.oid, pg_relation_filenode(part.oid), s.n_tup_ins, s.n_tup_upd, s.n_tup_del, pg_relation_size(part.oid)), ', ' ORDER BY part.oid) AS marker
+     FROM part LEFT JOIN pg_stat_all_tables s ON s.relid = part.oid`,
     [reference.schema, reference.table],
   );
-  // A view changes whenever what it reads does; its count is never reused.
-  return row?.["kind"] === "v" ? "" : String(row?.["marker"] ?? "");
+  const counted = row?.["kind"] !== "v" && row?.["kind"] !== "f";
+  return counted ? String(row?.["marker"] ?? "") : "";
+}
+
+/**
+ * What a table holds, as everybody sees it who reads what was committed: different after every committed change, and the same after
+ * one that was rolled back and after maintenance, which moves rows but keeps which transaction wrote them. One pass over the table.
+ */
+export async function contentMarker(ask: Ask, reference: TableReference): Promise<string> {
+  const [row] = await ask(
+    `SELECT count(*)::text AS rows, coalesce(sum(hashtextextended(xmin::text, 0)), 0)::text AS writers FROM ${quoteTable(reference)}`,
+    [],
+  );
+  return `${String(row?.["rows"])}/${String(row?.["writers"])}`;
 }
 
 /**

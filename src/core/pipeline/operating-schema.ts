@@ -154,10 +154,22 @@ export const scheduleSchema = z.strictObject({
     .describe(
       "Instead of cron: another pipeline. It runs when that one has delivered, for the same logical time.",
     ),
+  after_backfill: z
+    .boolean()
+    .default(false)
+    .describe("With after: what a backfill of the other pipeline delivers counts too."),
   arrival: z
     .string()
     .optional()
     .describe("Instead of cron: a table, as schema.table. It runs when rows have been written there."),
+  quiet_for: z
+    .int()
+    .min(0)
+    .max(1440)
+    .default(1)
+    .describe(
+      "With arrival: minutes without a further change after which what has arrived is whole, so that a load in several parts is one arrival.",
+    ),
   zone: z.string().default("UTC").describe("Time zone of the cron expression, such as Europe/Lisbon."),
   late_after: z
     .int()
@@ -171,7 +183,7 @@ export const scheduleSchema = z.strictObject({
     .max(50)
     .default(2)
     .describe(
-      "With cron: how many runs of this schedule may wait or be under way at once. A time that finds as many is left out, and counted.",
+      "How many runs of this schedule may wait or be under way at once. With cron, a time that finds as many is left out, and counted; with arrival, it waits until there is room.",
     ),
   wait: z
     .strictObject({

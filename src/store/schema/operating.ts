@@ -95,6 +95,19 @@ export interface ScheduleWait extends Pick<RunWait, "for"> {
 }
 
 /** Schedules of the newest pipeline version, with the last slot each has dealt with. */
+/** What is known of a table for whose rows a schedule waits. */
+export interface ArrivalWatch {
+  /** Its counters of writes when it was last read. */
+  readonly counters: string;
+  /** What it held then, as everybody sees it. */
+  readonly content: string;
+  /** When that was found to have changed, on the application's clock. */
+  readonly changedAt: string;
+  /** When it was last read, and how long that took. */
+  readonly readAt: string;
+  readonly milliseconds: number;
+}
+
 export const schedules = pgTable(
   "schedules",
   {
@@ -109,8 +122,14 @@ export const schedules = pgTable(
     cron: text("cron"),
     after: text("after"),
     arrival: text("arrival"),
+    /** Whether deliveries of backfills count for `after`. */
+    afterBackfill: boolean("after_backfill").notNull().default(false),
+    /** Minutes without a change after which what has arrived is whole. */
+    quietFor: integer("quiet_for").notNull().default(1),
     /** Up to where `after` or `arrival` has looked. */
     seen: text("seen"),
+    /** What the table of `arrival` was like when it was last looked at. */
+    arriving: jsonb("arriving").$type<ArrivalWatch>(),
     zone: text("zone").notNull(),
     missed: text("missed").$type<MissedSetting>().notNull(),
     /** Minutes after its time when a run that is not done counts as late. */

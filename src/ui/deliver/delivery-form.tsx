@@ -122,7 +122,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         says={
           draft.rows === "all"
             ? undefined
-            : "With a schedule that follows the arrival of rows, each gets its prediction within a minute."
+            : "With a schedule that follows the arrival of rows, each gets its prediction soon after it has come."
         }
       >
         <select

@@ -152,6 +152,38 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
           </label>
         )}
       </FormLine>
+      {when === "after" && (
+        <FormLine label="backfills" htmlFor="schedule-after-backfill">
+          <label>
+            <input
+              id="schedule-after-backfill"
+              type="checkbox"
+              className="mr-2"
+              checked={draft.after_backfill}
+              onChange={(event) => change({ after_backfill: event.target.checked })}
+            />
+            What a backfill of {draft.after} delivers counts too
+          </label>
+        </FormLine>
+      )}
+      {when === "arrival" && (
+        <FormLine
+          label="whole after"
+          htmlFor="schedule-quiet"
+          says="So long without a further change, and a load in several parts is one arrival."
+        >
+          <input
+            id="schedule-quiet"
+            type="number"
+            min={0}
+            max={1440}
+            className="field figure w-24"
+            value={draft.quiet_for}
+            onChange={(event) => change({ quiet_for: Number(event.target.value) })}
+          />{" "}
+          minutes
+        </FormLine>
+      )}
       {when === "cron" && (
         <CronField
           cron={draft.cron ?? ""}
@@ -178,22 +210,28 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
               <option value="skip">are skipped</option>
             </select>
           </FormLine>
-          <FormLine
-            label="at once"
-            htmlFor="schedule-at-once"
-            says="A time that finds as many of its runs waiting or under way is left out, and counted."
-          >
-            <input
-              id="schedule-at-once"
-              type="number"
-              min={1}
-              max={50}
-              className="field figure w-24"
-              value={draft.at_once}
-              onChange={(event) => change({ at_once: Number(event.target.value) })}
-            />
-          </FormLine>
         </>
+      )}
+      {when !== "after" && (
+        <FormLine
+          label="at once"
+          htmlFor="schedule-at-once"
+          says={
+            when === "cron"
+              ? "A time that finds as many of its runs waiting or under way is left out, and counted."
+              : "What arrives while as many of its runs wait or are under way waits for one of them to end."
+          }
+        >
+          <input
+            id="schedule-at-once"
+            type="number"
+            min={1}
+            max={50}
+            className="field figure w-24"
+            value={draft.at_once}
+            onChange={(event) => change({ at_once: Number(event.target.value) })}
+          />
+        </FormLine>
       )}
       <FormLine label="late after" htmlFor="schedule-late" says="Then somebody is told.">
         <input

@@ -71,10 +71,17 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                     <PageLink href={`/pipelines/${encodeURIComponent(each.after)}/deliver`}>
                       {each.after}
                     </PageLink>{" "}
-                    has delivered
+                    has delivered{each.afterBackfill && ", also in a backfill"}
                   </>
                 ) : (
-                  <>when rows arrive in {each.arrival}</>
+                  <>
+                    when rows arrive in {each.arrival}
+                    {each.quietFor > 0 && (
+                      <span className="block text-xs text-faded">
+                        {each.quietFor} min after the last change
+                      </span>
+                    )}
+                  </>
                 )}
               </td>
               <td>

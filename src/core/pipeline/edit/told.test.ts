@@ -53,6 +53,8 @@ const schedule = fc
       delivery: name,
       late_after: fc.integer({ min: 1, max: 500 }),
       at_once: fc.integer({ min: 1, max: 50 }),
+      quiet_for: fc.integer({ min: 0, max: 1440 }),
+      after_backfill: fc.boolean(),
       missed: fc.constantFrom("skip", "catch_up_once"),
       wait: fc.record({
         for: fc.array(fc.record({ table: name, column: name, within: fc.nat(90) }), {
