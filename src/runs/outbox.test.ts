@@ -1,12 +1,16 @@
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
+import { createServer } from "node:net";
 import path from "node:path";
 import { startReceivers, type Receivers } from "@/cli/services/receivers";
-import { listMessages, sendAgain } from "@/store/outbox";
+import { addMessages, listMessages, sendAgain } from "@/store/outbox";
 import { setNotify } from "@/store/settings";
+import { outbox } from "@/store/schema";
+import { eq } from "drizzle-orm";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
-import { sendMessages, tellOfAlerts } from "./outbox";
+import { MessageSender } from "./message-sender";
+import { tellOfAlerts } from "./outbox";
 
 let bench: Bench;
 let home: string;
@@ -38,7 +42,7 @@ const states = async () =>
 /** Sends from three workers at once, as often as there may be something to send. */
 async function send(): Promise<void> {
   for (let round = 0; round < 2; round += 1)
-    await Promise.all([1, 2, 3].map(() => sendMessages(bench.context)));
+    await Promise.all([1, 2, 3].map(() => new MessageSender(bench.context).sendAll()));
 }
 
 test("rows of a run are handed over as a whole file, and a webhook is told of the landing, once each", async () => {
@@ -109,7 +113,7 @@ test("alerts reach mail and webhook once when they come up and once when they cl
   ).toMatchObject({ state: "waiting", attempts: 1 });
   for (let attempt = 2; attempt <= 6; attempt += 1) {
     await bench.context.store.pool.query("UPDATE outbox SET next_at = now() WHERE state = 'waiting'");
-    await sendMessages(bench.context);
+    await new MessageSender(bench.context).sendAll();
   }
   const given = (await listMessages(bench.context.store.db, 50)).find((each) => each.target === nobody)!;
   expect(given).toMatchObject({ state: "given up", attempts: 6 });
@@ -134,4 +138,40 @@ test("alerts reach mail and webhook once when they come up and once when they cl
     (each) => (JSON.parse(each) as { body: { event: string } }).body.event,
   );
   expect(events).toEqual(["landed", "raised", "cleared"]);
+});
+
+test("a receiver who is silent holds up only what is for him, and nobody else sends it meanwhile", async () => {
+  const { db } = bench.context.store;
+  const silent = createServer((socket) => void socket.on("error", () => undefined));
+  await new Promise<void>((resolve) => void silent.listen(0, "127.0.0.1", resolve));
+  const port = (silent.address() as { readonly port: number }).port;
+  const target = `http://127.0.0.1:${port}/`;
+  const message = (to: string, key: string) => ({
+    kind: "webhook" as const,
+    target: to,
+    subject: key,
+    body: { event: "raised" },
+    key,
+  });
+  await addMessages(db, [
+    ...[1, 2, 3, 4, 5].map((number) => message(target, `silent ${number}`)),
+    message(receivers.webhook, "heard"),
+  ]);
+  const of = async (key: string) => (await listMessages(db, 50)).find((found) => found.key === key)!;
+  // The answer takes three times as long as the lease.
+  const patience = { leaseSeconds: 1, answerSeconds: 3 };
+  const senders = [1, 2].map(() => new MessageSender(bench.context, patience));
+  const begun = Date.now();
+  await senders[0]!.look();
+  while ((await of("heard")).state !== "sent" && Date.now() - begun < 60_000)
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  expect(await of("heard")).toMatchObject({ state: "sent" });
+  expect(await of("silent 1")).toMatchObject({ state: "waiting", attempts: 1, problem: null });
+  // Another worker takes the next one, and not the one that is under way.
+  while ((await of("silent 1")).problem === null && Date.now() - begun < 60_000) await senders[1]!.look();
+  expect(await of("silent 1")).toMatchObject({ state: "waiting", attempts: 1 });
+  expect((await of("silent 1")).problem).toMatch(/timeout|aborted/i);
+  await db.delete(outbox).where(eq(outbox.target, target));
+  await Promise.all(senders.map((sender) => sender.sendAll()));
+  silent.close();
 });

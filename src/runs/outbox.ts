@@ -1,34 +1,12 @@
 import { formatNumber } from "@/core/format/numbers";
-import { mkdir, rename } from "node:fs/promises";
 import path from "node:path";
-import { createTransport } from "nodemailer";
-import pino from "pino";
-import { z } from "zod";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { describeProblem } from "@/core/problem";
-import { quoteText } from "@/core/sql/quote";
 import { listAlerts } from "@/store/alerts";
-import {
-  addMessages,
-  messageFailed,
-  messageSent,
-  takeMessages,
-  type MessageRow,
-  type NewMessage,
-} from "@/store/outbox";
+import { addMessages, type NewMessage } from "@/store/outbox";
 import { readNotify } from "@/store/settings";
 import { homeFolder, type Context } from "./context";
-import { errorText } from "./failure";
-import { exportToFile, EXPORT_FORMATS } from "./export/export-rows";
-import { tableSource } from "./export/sources";
-
-const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
-const AT_ONCE = 20;
-/** How long one message may take, in seconds; after that somebody else tries. */
-const MOST_SECONDS = 60;
-/** Seconds before each further try; after the last a message is given up. */
-const PAUSES = [5, 30, 120, 600, 3600];
 
 /** What this process has put into the outbox already. */
 const told = new Set<string>();
@@ -141,88 +119,4 @@ export async function handOver(
       }));
     }),
   );
-}
-
-/** Sends what waits in the outbox. Any number of workers may call this at the same time; a receiver must expect the same key twice, should one die in between. */
-export async function sendMessages(context: Context): Promise<void> {
-  const { db } = context.store;
-  for (const message of await takeMessages(db, AT_ONCE, MOST_SECONDS)) {
-    try {
-      await send(context, message);
-      await messageSent(db, message.id);
-    } catch (error) {
-      const again = PAUSES[message.attempts - 1];
-      log.warn(
-        { message: message.id, kind: message.kind, attempt: message.attempts, error: errorText(error) },
-        again === undefined ? "a message was given up" : "a message did not arrive; it is sent again",
-      );
-      await messageFailed(db, message.id, errorText(error), again);
-    }
-  }
-}
-
-async function send(context: Context, message: MessageRow): Promise<void> {
-  switch (message.kind) {
-    case "webhook":
-      return post(message);
-    case "mail":
-      return mailTo(message);
-    case "file":
-      return dropFile(context, message);
-  }
-}
-
-async function post({ target, key, subject, body }: MessageRow): Promise<void> {
-  const answer = await fetch(target, {
-    method: "POST",
-    headers: { "content-type": "application/json", "idempotency-key": key },
-    body: JSON.stringify({ subject, ...body }),
-    signal: AbortSignal.timeout(15_000),
-    redirect: "error",
-  });
-  await answer.body?.cancel();
-  if (!answer.ok) throw new Error(`The receiver answered ${answer.status}.`);
-}
-
-const mailSchema = z.object({ server: z.string(), from: z.string(), text: z.string() });
-
-async function mailTo({ target, subject, key, body }: MessageRow): Promise<void> {
-  const { server, from, text } = mailSchema.parse(body);
-  const [host = "", port = "25"] = server.split(":");
-  const transport = createTransport({
-    host,
-    port: Number(port),
-    connectionTimeout: 10_000,
-    greetingTimeout: 10_000,
-    socketTimeout: 15_000,
-    ignoreTLS: host === "127.0.0.1",
-  });
-  try {
-    await transport.sendMail({ from, to: target, subject, text, headers: { "X-Ravlen-Key": key } });
-  } finally {
-    transport.close();
-  }
-}
-
-const fileSchema = z.object({
-  table: z.string(),
-  run: z.uuid(),
-  name: z.string(),
-  format: z.enum(EXPORT_FORMATS),
-});
-
-/** Writes the rows that a run landed into a folder, under a name that appears only when the file is whole. */
-async function dropFile(context: Context, { target, body }: MessageRow): Promise<void> {
-  const { table, run, name, format } = fileSchema.parse(body);
-  const source = await tableSource(context.warehouse, table);
-  await mkdir(target, { recursive: true });
-  const file = path.join(target, `${name}.${format}`);
-  const unfinished = path.join(target, `.${name}.${process.pid}.unfinished`);
-  await exportToFile(
-    context.warehouse,
-    { ...source, sql: `${source.sql} WHERE run_id = ${quoteText(run)}::uuid` },
-    format,
-    unfinished,
-  );
-  await rename(unfinished, file);
 }

@@ -26,19 +26,27 @@ const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" })
 /** A run that waits for its sources is let go by {@link watchWaiting}, not by time. */
 const NOT_BY_ITSELF = new Date("9999-01-01T00:00:00Z");
 
+/** Whether a schedule waits for rows, whose table may take long to read. */
+export const waitsForRows = (schedule: ScheduleRow): boolean => schedule.arrival !== null;
+
 /**
  * Starts what is due. Any number of workers may call this at the same time: a slot's name is unique among runs,
  * so it runs once. A schedule that cannot be started raises an alert, and holds up none of the others.
+ * @param among which schedules; all when left out
  */
-export async function startDueRuns(context: Context, boss: PgBoss): Promise<number> {
+export async function startDueRuns(
+  context: Context,
+  boss: PgBoss,
+  among: (schedule: ScheduleRow) => boolean = () => true,
+): Promise<number> {
   const { db } = context.store;
   const now = await context.now();
   let started = 0;
   const blocked = new Map<string, BlockedSchedule>();
-  for (const schedule of await listSchedules(db)) {
+  const schedules = await listSchedules(db);
+  for (const schedule of schedules.filter(among)) {
     if (schedule.paused) continue;
-    const block = (because: Problem): void =>
-      void blocked.set(`blocked:${schedule.id}`, { schedule, because });
+    const block = (because: Problem): void => void blocked.set(matterOf(schedule), { schedule, because });
     try {
       const outcome = await startSchedule(context, boss, schedule, now);
       started += outcome.started;
@@ -49,7 +57,8 @@ export async function startDueRuns(context: Context, boss: PgBoss): Promise<numb
       block(problemsOf(error)[0]!);
     }
   }
-  await noteBlocked(context, blocked);
+  const others = new Set(schedules.filter((schedule) => !among(schedule)).map(matterOf));
+  await noteBlocked(context, blocked, others);
   return started;
 }
 
@@ -125,10 +134,16 @@ interface BlockedSchedule {
   readonly because: Problem;
 }
 
-/** Raises an alert for each schedule that cannot see what it waits for, once, and clears those that can again. */
+const matterOf = ({ id }: ScheduleRow): string => `blocked:${id}`;
+
+/**
+ * Raises an alert for each schedule that cannot see what it waits for, once, and clears those that can again.
+ * @param others matters that were not looked at
+ */
 async function noteBlocked(
   { store: { db } }: Context,
   blocked: ReadonlyMap<string, BlockedSchedule>,
+  others: ReadonlySet<string>,
 ): Promise<void> {
   const open = new Set(await openMatters(db, "blocked"));
   for (const [matter, { schedule, because }] of blocked) {
@@ -143,7 +158,8 @@ async function noteBlocked(
     });
   }
   for (const matter of open)
-    if (!blocked.has(matter)) await clearAlert(db, matter, "it can see what it waits for again");
+    if (!blocked.has(matter) && !others.has(matter))
+      await clearAlert(db, matter, "it can see what it waits for again");
 }
 
 /** Something that a schedule runs for, under a name that is its own. */

@@ -1,4 +1,4 @@
-import { and, desc, eq, lte, sql } from "drizzle-orm";
+import { and, desc, eq, lte, notInArray, sql } from "drizzle-orm";
 import type { Database } from "./database";
 import { outbox } from "./schema";
 
@@ -18,29 +18,49 @@ export async function addMessages(db: Database, messages: readonly NewMessage[])
 }
 
 /**
- * Takes messages whose time has come, each for one sender only: while it tries, nobody else does.
- * @param seconds after which another may try, should this one die
+ * Takes the oldest message whose time has come, for one sender only: while it tries, nobody else does.
+ * @param seconds after which another may try, unless the sender keeps it
+ * @param except receivers to whom something is being sent
  */
-export async function takeMessages(
+export async function takeMessage(
   db: Database,
-  most: number,
   seconds: number,
-): Promise<readonly MessageRow[]> {
+  except: readonly string[],
+): Promise<MessageRow | undefined> {
   const due = db
     .select({ id: outbox.id })
     .from(outbox)
-    .where(and(eq(outbox.state, "waiting"), lte(outbox.nextAt, sql`now()`)))
+    .where(
+      and(
+        eq(outbox.state, "waiting"),
+        lte(outbox.nextAt, sql`now()`),
+        except.length > 0 ? notInArray(outbox.target, [...except]) : undefined,
+      ),
+    )
     .orderBy(outbox.id)
-    .limit(most)
+    .limit(1)
     .for("update", { skipLocked: true });
-  return db
+  const [taken] = await db
     .update(outbox)
     .set({ nextAt: sql`now() + make_interval(secs => ${seconds})`, attempts: sql`${outbox.attempts} + 1` })
     .where(sql`${outbox.id} IN (${due})`)
     .returning();
+  return taken;
 }
 
-export async function messageSent(db: Database, id: number): Promise<void> {
+/** The attempt that a sender makes, if no other has begun meanwhile. */
+const attemptOf = ({ id, attempts }: Pick<MessageRow, "id" | "attempts">) =>
+  and(eq(outbox.id, id), eq(outbox.attempts, attempts), eq(outbox.state, "waiting"));
+
+/** Keeps a message that is still being sent for its sender. */
+export async function keepMessage(db: Database, message: MessageRow, seconds: number): Promise<void> {
+  await db
+    .update(outbox)
+    .set({ nextAt: sql`now() + make_interval(secs => ${seconds})` })
+    .where(attemptOf(message));
+}
+
+export async function messageSent(db: Database, { id }: MessageRow): Promise<void> {
   await db
     .update(outbox)
     .set({ state: "sent", sentAt: sql`now()`, problem: null })
@@ -50,7 +70,7 @@ export async function messageSent(db: Database, id: number): Promise<void> {
 /** Notes that a message did not arrive; it is tried again after so many seconds, or given up. */
 export async function messageFailed(
   db: Database,
-  id: number,
+  message: MessageRow,
   problem: string,
   again: number | undefined,
 ): Promise<void> {
@@ -62,7 +82,7 @@ export async function messageFailed(
         ? { state: "given up" as const }
         : { nextAt: sql`now() + make_interval(secs => ${again})` }),
     })
-    .where(eq(outbox.id, id));
+    .where(attemptOf(message));
 }
 
 /** Tries a message again that was given up, or waits. */

@@ -4,17 +4,19 @@ import { watchLateness } from "@/runs/alerts";
 import { cleanUp } from "@/runs/cleaning";
 import { openContext, readInstance } from "@/runs/context";
 import { executeRun } from "@/runs/execute";
-import { errorText, isConnectionLoss } from "@/runs/failure";
+import { isConnectionLoss } from "@/runs/failure";
 import { doImport } from "@/runs/import/job";
 import { openQueue, sendImport, sendRun, workOnImports, workOnRuns } from "@/runs/queue";
-import { sendMessages, tellOfAlerts } from "@/runs/outbox";
+import { MessageSender } from "@/runs/message-sender";
+import { tellOfAlerts } from "@/runs/outbox";
 import { reconcileFunctions } from "@/runs/reconcile";
-import { startDueRuns } from "@/runs/schedule";
+import { startDueRuns, waitsForRows } from "@/runs/schedule";
 import { watchWaiting } from "@/runs/waiting";
 import { advanceBackfills } from "@/runs/backfill";
 import { takeDueProfiles } from "@/runs/tables/profiles";
 import { failSilentImports, waitingImports } from "@/store/imports";
 import { abandonedRuns, noteWorker, waitingRuns } from "@/store/runs";
+import { Duties } from "./duties";
 
 const log = pino({ name: "ravlen worker", level: process.env["RAVLEN_LOG"] ?? "info" });
 const TICK_MILLISECONDS = 2000;
@@ -37,9 +39,11 @@ async function main(): Promise<void> {
   });
   await workOnImports(boss, (id) => doImport(context, id, name));
   const { db } = context.store;
-  /** What is done every two seconds, in this order; what fails is said on Health, and holds up nothing else. */
-  const duties: readonly (readonly [what: string, work: () => Promise<unknown>])[] = [
-    ["start what is due", () => startDueRuns(context, boss)],
+  const duties = new Duties();
+  const messages = new MessageSender(context);
+  const often: readonly (readonly [what: string, work: () => Promise<unknown>])[] = [
+    ["start what is due", () => startDueRuns(context, boss, (schedule) => !waitsForRows(schedule))],
+    ["look for rows that arrived", () => startDueRuns(context, boss, waitsForRows)],
     ["let go what waited for its sources", () => watchWaiting(context, boss)],
     ["go on with backfills", () => advanceBackfills(context, boss)],
     ["look for what is late", () => watchLateness(context)],
@@ -51,7 +55,7 @@ async function main(): Promise<void> {
       },
     ],
     ["tell of alerts", () => tellOfAlerts(context)],
-    ["send messages", () => sendMessages(context)],
+    ["send messages", () => messages.look()],
     [
       "take up imports",
       async () => {
@@ -59,48 +63,20 @@ async function main(): Promise<void> {
         for (const id of await waitingImports(db)) await sendImport(boss, id);
       },
     ],
+    ["make profiles of tables", () => takeDueProfiles(context)],
   ];
-  let busy = false;
-  let trouble: string | null = null;
-  const tick = async (): Promise<void> => {
-    if (busy) return;
-    busy = true;
-    const failed: string[] = [];
-    for (const [what, work] of [
-      ["say that it is there", () => noteWorker(db, name, trouble)] as const,
-      ...duties,
-    ])
-      await work().catch((error: unknown) => {
-        log.warn({ error: String(error) }, `could not ${what}; trying again`);
-        failed.push(`${what} (${errorText(error)})`);
-      });
-    trouble = failed.length === 0 ? null : failed.join("; ");
-    busy = false;
-  };
-  const clean = (): void =>
-    void cleanUp(context).catch((error: unknown) =>
-      log.warn({ error: String(error) }, "cleaning failed; trying again"),
-    );
-  setInterval(clean, CLEAN_MILLISECONDS);
-  clean();
-  const reconcile = (): void =>
-    void reconcileFunctions(context).catch((error: unknown) =>
-      log.warn({ error: String(error) }, "functions could not be compared; trying again"),
-    );
-  setInterval(reconcile, RECONCILE_MILLISECONDS);
-  reconcile();
-  let profiling = false;
-  const profile = async (): Promise<void> => {
-    if (profiling) return;
-    profiling = true;
-    await takeDueProfiles(context).catch((error: unknown) =>
-      log.warn({ error: String(error) }, "profiles failed; trying again"),
-    );
-    profiling = false;
-  };
-  setInterval(() => void profile(), TICK_MILLISECONDS);
-  setInterval(() => void tick(), TICK_MILLISECONDS);
-  await tick();
+  for (const [what, work] of often) void duties.start({ what, work, milliseconds: TICK_MILLISECONDS });
+  void duties.start({
+    what: "compare functions with what serves",
+    work: () => reconcileFunctions(context),
+    milliseconds: RECONCILE_MILLISECONDS,
+  });
+  void duties.start({ what: "clean up", work: () => cleanUp(context), milliseconds: CLEAN_MILLISECONDS });
+  await duties.start({
+    what: "say that it is there",
+    work: () => noteWorker(db, name, duties.trouble),
+    milliseconds: TICK_MILLISECONDS,
+  });
   log.info({ worker: name }, "ready");
   process.send?.("ready");
   const stop = (): void => process.exit(0);
