@@ -115,3 +115,21 @@ test("a time that has passed without a finished run is late; a skipped, cancelle
   });
   expect(await look(170)).toEqual([["late", false]]);
 });
+
+test("what is done for an earlier time clears nothing of a later one; the first delivery is one matter, named or not", async () => {
+  await bench.sql(labTable({ table: "lab.timed" }));
+  await bench.save(
+    labFile({ name: "timed", from: "lab.timed", delivery: "{name: desk, table: predictions.timed}" }),
+  );
+  await bench.train("timed");
+  const open = async () => (await alertsOf("timed")).filter((alert) => alert.clearedAt === null).length;
+  await bench.sql("ALTER TABLE lab.timed RENAME COLUMN x1 TO x_one");
+  await bench.run("score", "timed", { at: later(60) });
+  await bench.run("score", "timed", { at: later(60), delivery: "desk" });
+  expect(await alertsOf("timed")).toMatchObject([{ times: 2, clearedAt: null }]);
+  await bench.sql("ALTER TABLE lab.timed RENAME COLUMN x_one TO x1");
+  await bench.run("score", "timed", { at: later(0), delivery: "desk" });
+  expect(await open()).toBe(1);
+  await bench.run("score", "timed", { at: later(60) });
+  expect(await open()).toBe(0);
+});

@@ -1,6 +1,7 @@
+import { parsePipeline } from "@/core/pipeline/parse";
 import { problem } from "@/core/problem";
 import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
-import { listSchedules, pipelineById } from "@/store/pipelines";
+import { listSchedules, pipelineById, versionById } from "@/store/pipelines";
 import type { RunEnd, RunRow } from "@/store/runs";
 import type { Context } from "./context";
 import { dueState, isTimed } from "./due";
@@ -16,10 +17,20 @@ const CONTRACT_CODES = new Set([
   "source_not_fresh",
 ]);
 
-/** What a run is about: runs for the same delivery, or trainings of the same candidate, are about the same. */
-export function matterOf(run: Pick<RunRow, "kind" | "pipelineId" | "options" | "backfillId">): string {
+/**
+ * What a run is about: runs for the same delivery, or trainings of the same candidate, are about the same, also where the first of
+ * them was meant because none was named.
+ */
+async function matterOf({ store: { db } }: Context, run: RunRow): Promise<string> {
   if (run.backfillId !== null) return `backfill:${run.backfillId}`;
-  return `${run.kind}:${run.pipelineId}:${(run.kind === "score" ? run.options.delivery : run.options.candidate) ?? ""}`;
+  const version = await versionById(db, run.pipelineVersionId);
+  const parsed = version && parsePipeline(version.text);
+  const file = parsed?.ok ? parsed.value.file : undefined;
+  const named =
+    run.kind === "score"
+      ? (run.options.delivery ?? file?.delivery[0]?.name)
+      : (run.options.candidate ?? file?.candidates[0]?.name);
+  return `${run.kind}:${run.pipelineId}:${named ?? ""}`;
 }
 
 /** Raises an alert for a run that failed, and clears it when the same work has been done. A cancelled run says nothing. */
@@ -27,9 +38,9 @@ export async function noteEnd(context: Context, run: RunRow, end: RunEnd): Promi
   const { db } = context.store;
   // Whoever scores a table on demand sits and waits for it.
   if (end.state === "cancelled" || run.options.onDemand) return;
-  const matter = matterOf(run);
+  const matter = await matterOf(context, run);
   if (end.state === "done") {
-    await clearAlert(db, matter, end.outcome ?? "the same work was done");
+    await clearAlert(db, matter, end.outcome ?? "the same work was done", run.runTime);
     return;
   }
   const pipeline = await pipelineById(db, run.pipelineId);
@@ -41,6 +52,7 @@ export async function noteEnd(context: Context, run: RunRow, end: RunEnd): Promi
     kind: contract ? "contract" : "failed",
     pipelineId: run.pipelineId,
     runId: run.id,
+    runTime: run.runTime,
     problems,
     title: contract
       ? `The data that ${work} reads have changed`

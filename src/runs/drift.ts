@@ -207,6 +207,7 @@ export async function measureDrift(
       kind: "drift",
       pipelineId: run.pipelineId,
       runId: run.id,
+      runTime: run.runTime,
       title: `Rows of ${plan.file.name} are no longer like those of training${much.length > MOST_TOLD ? `: ${formatNumber(much.length)} columns, of which those that changed most are told` : ""}`,
       problems: much
         .slice(0, MOST_TOLD)
@@ -218,6 +219,6 @@ export async function measureDrift(
           ),
         ),
     });
-  } else await clearAlert(context.store.db, matter, "rows are like those of training again");
+  } else await clearAlert(context.store.db, matter, "rows are like those of training again", run.runTime);
   return said;
 }

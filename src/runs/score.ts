@@ -20,7 +20,7 @@ import { printRelation } from "@/core/relation/print";
 import { quoteTable } from "@/core/sql/quote";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
-import type { RunEnd } from "@/store/runs";
+import { recordFile, type RunEnd } from "@/store/runs";
 import { readCatalog } from "@/warehouse/catalog";
 import {
   checkStage,
@@ -84,7 +84,15 @@ export async function scoreRun(
     });
     const ordered = await versionById(db, run.pipelineVersionId);
     // The file the version was trained from decides what is computed, not a newer edit. Deliveries may be newer, as long as the rest is the same.
-    const text = ordered?.planHash === model.planHash ? ordered.text : version.text;
+    const followed = ordered?.planHash === model.planHash ? ordered : version;
+    const { text } = followed;
+    if (ordered && followed.id !== ordered.id) {
+      await recordFile(db, run.id, followed.id);
+      await recorder.say(
+        "info",
+        `File version ${ordered.number} prepares rows in another way than those that version ${model.number} was trained on, so this run follows file version ${followed.number}. The deliveries of file version ${ordered.number} wait until a version trained from it is in service.`,
+      );
+    }
     const parsed = unwrap(parsePipeline(text));
     const delivery = onDemand
       ? onDemandDelivery(onDemand, parsed.file.delivery[0]?.threshold ?? 0.5)
@@ -251,14 +259,19 @@ export async function scoreRun(
       };
     });
     await told(landed.rows);
+    // The rows have landed: what goes wrong from here on, and a cancel too, must not say that they have not.
+    const afterwards = (error: unknown): void => {
+      if (!recorder.cancelled) throw error;
+    };
     if (!onDemand)
-      await recorder.doing("hold earlier predictions against the answers", async () => {
-        // The rows have landed: what goes wrong from here on must not say that they have not.
-        const found = await measureTruth(context, session, { plan, model, print, run, delivery }).catch(
-          (error: unknown) => `not measured: ${errorText(error)}`,
-        );
-        return { value: undefined, detail: found };
-      });
+      await recorder
+        .doing("hold earlier predictions against the answers", async () => {
+          const found = await measureTruth(context, session, { plan, model, print, run, delivery }).catch(
+            (error: unknown) => `not measured: ${errorText(error)}`,
+          );
+          return { value: undefined, detail: found };
+        })
+        .catch(afterwards);
     ended = true;
     const outrun = landed.before ? 0 : staged - landed.rows;
     if (outrun > 0)
@@ -270,7 +283,7 @@ export async function scoreRun(
       state: "done",
       rows: landed.rows,
       modelId: model.id,
-      outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} were there already` : ""}${leftOut}`,
+      outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} were there already` : ""}${leftOut}${recorder.cancelled ? "; it was cancelled when they had landed" : ""}`,
       ...(answers === undefined ? {} : { answers }),
     };
   } finally {

@@ -15,6 +15,7 @@ let bench: Bench;
 beforeAll(async () => {
   bench = await openBench();
   await bench.sql(labTable({ rows: 600 }));
+  await bench.sql(labTable({ table: "lab.many" }));
   await bench.sql(`CREATE TABLE lab.spotted AS SELECT *, CASE WHEN id % 3 > 0 THEN point(1, id) END AS spot FROM lab.rows;
     DO $$ BEGIN CREATE ROLE advised_desk; CREATE ROLE advised_clerk; EXCEPTION WHEN duplicate_object THEN NULL; END $$`);
 });
@@ -49,7 +50,11 @@ const placed = (name: string, before: string, column: string) => () =>
 const FUNCTIONS: LabFileOptions = { more: "functions: {}" };
 const foreign = (name: string): string =>
   `CREATE FUNCTION predictions.predict_${name}() RETURNS integer LANGUAGE sql AS 'SELECT 1'; ALTER FUNCTION predictions.predict_${name}() OWNER TO "${bench.warehouseName}_writer"`;
-const LARGE: LabFileOptions = { ...FUNCTIONS, settings: "{trees: 300, least_rows: 1, depth: 20}" };
+const LARGE: LabFileOptions = {
+  ...FUNCTIONS,
+  from: "lab.many",
+  settings: "{trees: 250, least_rows: 1, depth: 20}",
+};
 const forest = (name: string, more: LabFileOptions): string =>
   ready(name, more).replace("logistic_regression", "random_forest");
 
@@ -85,6 +90,13 @@ const SITUATIONS: readonly Situation[] = [
       first(takingBack("retired", 1), serving("retired", 1)),
       first(training("retired"), serving("retired", 3)),
     ],
+  },
+  {
+    advice: "Look at both, and put the better one in service.",
+    mistake: first(saving("decided"), training("decided"), training("decided"), async () =>
+      putInService(bench.context, await version("decided", 2), {}, await version("decided", 1)),
+    ),
+    remedies: [serving("decided", 1), serving("decided", 2)],
   },
   {
     advice: "Put another version in service first.",

@@ -10,6 +10,7 @@ import {
   type ModelRow,
   type ServiceReason,
 } from "@/store/models";
+import { clearAlert } from "@/store/alerts";
 import { takeTurn } from "@/store/database";
 import { noteAgreed, noteBehind } from "@/store/publications";
 import { listSchedules, newestVersion, pipelineById, versionById, type PipelineRow } from "@/store/pipelines";
@@ -31,16 +32,22 @@ async function opened(
   return { model, pipeline };
 }
 
+/** What an alert is about that says that a person has to decide which version serves. */
+export const undecidedMatter = (pipelineId: number): string => `undecided:${pipelineId}`;
+
 /**
  * Puts a version in service: its functions first, so that a version which cannot have them does not serve. That they are about to
  * change is recorded before, and the service moves together with the record that they have: killed in between, they are brought back
  * into line with what serves.
- * Problems: unknown_model, version_retired, and those of the functions. Whatever goes wrong, what was in service stays there.
+ * @param instead the version that is to be replaced, where the decision rests on a comparison with it
+ * Problems: unknown_model, version_retired, service_changed, and those of the functions. Whatever goes wrong, what was in service stays
+ * there.
  */
 export async function putInService(
   context: Context,
   modelId: number,
   reason: ServiceReason,
+  instead?: number,
 ): Promise<ModelRow> {
   const { db } = context.store;
   const { model, pipeline } = await opened(context, modelId);
@@ -52,10 +59,20 @@ export async function putInService(
   if (model.retiredAt !== null) throw new ProblemError(retired);
   try {
     await takeTurn(context.store, pipeline.id, true, async () => {
+      const now = await pipelineById(db, pipeline.id);
+      if (instead !== undefined && now?.inService !== instead)
+        throw new ProblemError(
+          problem(
+            "service_changed",
+            "Another version was put in service, or this one taken out of it, in the meantime.",
+            "Look at both, and put the better one in service.",
+          ),
+        );
       await noteBehind(db, pipeline.id);
       const published = await publishFunctions(context, modelId);
       const change = { ...reason, published, at: await context.now() };
       if (!(await setInService(db, pipeline.id, modelId, change))) throw new ProblemError(retired);
+      await clearAlert(db, undecidedMatter(pipeline.id), `version ${model.number} was put in service`);
     });
   } catch (error) {
     await reconcileFunctions(context).catch(() => undefined);

@@ -157,12 +157,14 @@ async function judgeTruth(
       context.store.db,
       matter,
       `${METRICS[metric].title} is ${formatNumber(figure)} again`,
+      run.runTime,
     ));
   await raiseAlert(context.store.db, {
     matter,
     kind: "worse",
     pipelineId: run.pipelineId,
     runId: run.id,
+    runTime: run.runTime,
     title: `Predictions of ${plan.file.name} are worse than promised`,
     problems: [
       problem(

@@ -1,4 +1,4 @@
-import { and, desc, eq, gt, isNull, or, sql } from "drizzle-orm";
+import { and, desc, eq, gt, isNull, lte, or, sql } from "drizzle-orm";
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
 import { alerts, type AlertKind } from "./schema";
@@ -12,11 +12,13 @@ export interface NewAlert {
   readonly title: string;
   readonly problems: readonly Problem[];
   readonly runId?: string;
+  /** The logical time for which it is so. */
+  readonly runTime?: Date;
 }
 
 /** Opens an alert, or adds to the one that is open about the same matter: somebody hears of it once. An acknowledgement stays. */
-export async function raiseAlert(db: Database, { runId, ...alert }: NewAlert): Promise<void> {
-  const values = { ...alert, runId: runId ?? null };
+export async function raiseAlert(db: Database, { runId, runTime, ...alert }: NewAlert): Promise<void> {
+  const values = { ...alert, runId: runId ?? null, runTime: runTime ?? null };
   await db
     .insert(alerts)
     .values(values)
@@ -30,18 +32,30 @@ export async function raiseAlert(db: Database, { runId, ...alert }: NewAlert): P
         lastAt: sql`now()`,
         times: sql`${alerts.times} + 1`,
         ...(runId === undefined ? {} : { runId }),
+        ...(runTime === undefined
+          ? {}
+          : { runTime: sql`greatest(${alerts.runTime}, ${runTime.toISOString()}::timestamptz)` }),
       },
     });
 }
 
-/** Notes that a matter is over. Tells whether there was an open alert about it. */
-export async function clearAlert(db: Database, matter: string, clearedWith: string): Promise<boolean> {
+/**
+ * Notes that a matter is over. Tells whether there was an open alert about it.
+ * @param runTime the logical time for which it is over; what is open for a later one stays
+ */
+export async function clearAlert(
+  db: Database,
+  matter: string,
+  clearedWith: string,
+  runTime?: Date,
+): Promise<boolean> {
+  const over = runTime === undefined ? undefined : or(isNull(alerts.runTime), lte(alerts.runTime, runTime));
   return (
     (
       await db
         .update(alerts)
         .set({ clearedAt: sql`now()`, clearedWith })
-        .where(and(eq(alerts.matter, matter), isNull(alerts.clearedAt)))
+        .where(and(eq(alerts.matter, matter), isNull(alerts.clearedAt), over))
         .returning({ id: alerts.id })
     ).length > 0
   );

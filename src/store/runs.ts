@@ -198,6 +198,11 @@ export async function releaseRun(db: Database, id: string): Promise<void> {
     .where(and(eq(runs.id, id), eq(runs.state, "queued")));
 }
 
+/** Records which version of the file a run follows, where that is not the one it was ordered with. */
+export async function recordFile(db: Database, id: string, pipelineVersionId: number): Promise<void> {
+  await db.update(runs).set({ pipelineVersionId }).where(eq(runs.id, id));
+}
+
 /** Lets a run that failed go on, as its next attempt. Tells whether it was one. */
 export async function retryRun(db: Database, id: string): Promise<boolean> {
   const again = await db

@@ -248,10 +248,10 @@ const SITUATIONS: readonly Situation[] = [
 
 /**
  * What training/advice.test and runs/advice.test follow; what says that something was done; what is counted before the training, and
- * said there; and settings out of their bounds, which the check of the file names.
+ * said there; settings out of their bounds, which the check of the file names; and what challenge.test follows.
  */
 const ELSEWHERE =
-  /training\/prepare|Cast it to text|The rows stay in the warehouse|Widen holdout|Look at rows|Use fewer folds|ranges of the search/;
+  /training\/prepare|Cast it to text|The rows stay in the warehouse|Widen holdout|Look at rows|Use fewer folds|ranges of the search|Look at both under Compare/;
 const situations = new Situations();
 test.each(SITUATIONS.map((situation) => [situation.advice, situation] as const))("%s", (_, situation) =>
   situations.follow(situation),

@@ -1,11 +1,13 @@
 import { judgeChallenge } from "@/core/evaluate/challenge";
 import { figureMaker } from "@/core/evaluate/figures";
+import { listAlerts } from "@/store/alerts";
 import { modelById, serviceHistory } from "@/store/models";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { addRun, runById, runRecord } from "@/store/runs";
 import { labFile, labTable } from "../../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
 import { executeRun } from "../execute";
+import { putInService } from "../service";
 
 let bench: Bench;
 beforeAll(async () => {
@@ -96,21 +98,58 @@ test("the figures are of rows that both held out, as they are now, and each vers
   expect(found.challenger).toBeCloseTo(own[found.metric]!, 10);
 });
 
-test("a champion that can no longer be asked goes on serving, and the training says so", async () => {
-  await bench.sql(labTable({ table: "lab.gone" }));
-  await bench.save(
-    rule("gone", "{rule: always}").replace(
-      "      - {do: fill",
-      "      - {do: derive, columns: {x3: abs(x1)}}\n      - {do: fill",
-    ),
-  );
-  const first = await bench.train("gone");
-  await bench.save(rule("gone", "{rule: always}").replaceAll("x1", "x2"));
-  await bench.sql("ALTER TABLE lab.gone DROP COLUMN x1");
-  const { model, log, inService } = await retrain("gone", 1);
-  expect(model.challenge).toBeNull();
-  expect(await inService()).toBe(first.id);
-  expect(log.some((line) => line.includes("could not be held against"))).toBe(true);
+test("where the champion can no longer be asked the newest serves by the rule that takes it; else a person is told to decide", async () => {
+  const { db } = bench.context.store;
+  const undecided = async (name: string) => {
+    const { id } = (await findPipeline(db, name))!;
+    return (await listAlerts(db, 24)).filter(
+      (alert) => alert.pipelineId === id && alert.kind === "undecided",
+    );
+  };
+  /** A version whose column is gone serves, and the file does without that column. */
+  const gone = async (name: string, how: string) => {
+    await bench.sql(labTable({ table: `lab.${name}` }));
+    await bench.save(
+      rule(name, how).replace(
+        "      - {do: fill",
+        "      - {do: derive, columns: {x3: abs(x1)}}\n      - {do: fill",
+      ),
+    );
+    const first = await bench.train(name);
+    await bench.save(rule(name, how).replaceAll("x1", "x2"));
+    await bench.sql(`ALTER TABLE lab.${name} DROP COLUMN x1`);
+    return first;
+  };
+  await gone("taken", "{rule: always}");
+  const taken = await retrain("taken", 1);
+  expect(taken.model.challenge).toBeNull();
+  expect(await taken.inService()).toBe(taken.model.id);
+  expect(taken.log.some((line) => line.includes("could not be held against version 1"))).toBe(true);
+  expect(await undecided("taken")).toEqual([]);
+
+  const first = await gone("left", "{rule: when_better}");
+  const left = await retrain("left", 1);
+  expect(await left.inService()).toBe(first.id);
+  expect(left.log.some((line) => line.includes("could not be held against version 1"))).toBe(true);
+  expect(await undecided("left")).toMatchObject([{ clearedAt: null, times: 1 }]);
+  await retrain("left", 2);
+  expect(await undecided("left")).toMatchObject([{ clearedAt: null, times: 2 }]);
+  await putInService(bench.context, left.model.id, { by: "Ada" });
+  expect(await undecided("left")).toMatchObject([{ clearedWith: "version 2 was put in service" }]);
+});
+
+test("a decision that rests on a comparison with a version is void when another serves by then", async () => {
+  await bench.sql(labTable({ table: "lab.void" }));
+  await bench.save(rule("void", "{rule: never}"));
+  const versions = [await bench.train("void"), await bench.train("void"), await bench.train("void")];
+  const serving = async () => (await findPipeline(bench.context.store.db, "void"))!.inService;
+  const [one, two, three] = versions.map(({ id }) => id) as [number, number, number];
+  await expect(putInService(bench.context, two, {}, one)).rejects.toMatchObject({
+    problems: [expect.objectContaining({ code: "service_changed" })],
+  });
+  expect(await serving()).toBe(three);
+  await putInService(bench.context, two, {}, three);
+  expect(await serving()).toBe(two);
 });
 
 const found = { metric: "auc", rows: 1000, interval: [0.01, 0.03], gain: 0.02 } as const;

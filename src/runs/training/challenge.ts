@@ -9,10 +9,12 @@ import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import { modelById, recordChallenge, type ModelRow } from "@/store/models";
-import { pipelineById } from "@/store/pipelines";
+import { clearAlert, raiseAlert } from "@/store/alerts";
+import { pipelineById, type PipelineRow } from "@/store/pipelines";
 import { errorText } from "../failure";
 import { compareVersions, type JudgedRows } from "../judging/compare";
-import { putInService } from "../service";
+import type { RunRecorder } from "../recorder";
+import { putInService, undecidedMatter } from "../service";
 import { planOfVersion } from "../version-plan";
 import { intervalGroup, scoreInto } from "./judge";
 import { openWorkshop, type Workshop } from "./workshop";
@@ -89,7 +91,8 @@ async function compareWithChampion(
 
 /**
  * Holds a new version against the one in service on rows that neither has learned from, and keeps what came out. When a schedule
- * trained it, the pipeline's rule decides whether it serves from now on. A comparison that is not possible leaves the service as it is.
+ * trained it, the pipeline's rule decides whether it serves from now on. Where no comparison is possible, a version serves only by the
+ * rule that always takes the newest; else a person has to decide, who is told.
  */
 export async function challengeChampion(
   shop: Workshop,
@@ -99,9 +102,10 @@ export async function challengeChampion(
   const { plan, context, recorder } = shop;
   const { db } = context.store;
   const pipeline = await pipelineById(db, challenger.pipelineId);
-  const rule = recorder.run.cause === "schedule" ? (plan.file.retraining?.rule ?? "never") : "never";
-  const promote = (because: string): Promise<unknown> =>
-    putInService(context, challenger.id, { by: "the rule for retraining", reason: because });
+  const scheduled = recorder.run.cause === "schedule";
+  const rule = scheduled ? (plan.file.retraining?.rule ?? "never") : "never";
+  const promote = (because: string, instead?: number): Promise<unknown> =>
+    putInService(context, challenger.id, { by: "the rule for retraining", reason: because }, instead);
   if (!pipeline || pipeline.inService === null) {
     if (rule !== "never") await promote("nothing was in service");
     return;
@@ -109,26 +113,69 @@ export async function challengeChampion(
   const champion = await modelById(db, pipeline.inService);
   if (!champion || champion.id === challenger.id) return;
   await recorder.doing("hold it against the version in service", async () => {
-    try {
-      const found = await compareWithChampion(shop, challenger, champion, holdout);
-      const verdict = judgeChallenge(rule, found, plan.file.retraining?.margin ?? 0);
-      const because =
-        recorder.run.cause === "schedule" ? verdict.because : verdict.because.replace(/;[^;]*$/, ".");
-      if (verdict.promoted) await promote(because);
-      await recordChallenge(db, challenger.id, { ...found, rule, promoted: verdict.promoted, because });
-      if (recorder.run.cause === "schedule")
-        await recorder.say(
-          "info",
-          `Version ${challenger.number} ${verdict.promoted ? "is in service now" : `stays a candidate; version ${champion.number} goes on serving`}: ${because}`,
-        );
-      return { value: undefined, rows: found.rows, detail: because };
-    } catch (error) {
-      recorder.stopIfAsked();
-      await recorder.say(
-        "warning",
-        `Version ${challenger.number} could not be held against version ${champion.number}, so version ${champion.number} goes on serving. ${errorText(error)}`,
-      );
-      return { value: undefined, detail: "not possible" };
-    }
+    const compared = await orWhyNot(recorder, () => compareWithChampion(shop, challenger, champion, holdout));
+    const { promoted, because } = compared.ok
+      ? judgeChallenge(rule, compared.value, plan.file.retraining?.margin ?? 0)
+      : {
+          promoted: rule === "always",
+          because: `it could not be held against version ${champion.number}. ${compared.why}`,
+        };
+    // Without a rule, what a rule would make of it is not said.
+    const told = scheduled || !compared.ok ? because : because.replace(/;[^;]*$/, ".");
+    const served = promoted
+      ? await orWhyNot(recorder, () => promote(told, champion.id))
+      : ({ ok: false, why: told } as const);
+    if (compared.ok)
+      await recordChallenge(db, challenger.id, {
+        ...compared.value,
+        rule,
+        promoted: served.ok,
+        because: told,
+      });
+    const says = served.ok
+      ? `Version ${challenger.number} is in service now: ${told}`
+      : `Version ${challenger.number} stays a candidate; version ${champion.number} goes on serving: ${served.why}`;
+    const decided = compared.ok && served.ok === promoted;
+    if (scheduled || !decided) await recorder.say(decided ? "info" : "warning", says);
+    if (rule !== "never") await tellUndecided(shop, pipeline, says, decided || served.ok);
+    return {
+      value: undefined,
+      detail: told,
+      ...(compared.ok ? { rows: compared.value.rows } : {}),
+    };
+  });
+}
+
+/** What work gives, or why it could not be done; a run that is to stop stops. */
+async function orWhyNot<T>(
+  recorder: RunRecorder,
+  work: () => Promise<T>,
+): Promise<{ readonly ok: true; readonly value: T } | { readonly ok: false; readonly why: string }> {
+  try {
+    return { ok: true, value: await work() };
+  } catch (error) {
+    recorder.stopIfAsked();
+    return { ok: false, why: errorText(error) };
+  }
+}
+
+/** Tells that a person has to decide which version serves, until the rule can decide again. */
+async function tellUndecided(
+  { context: { store }, recorder }: Workshop,
+  { id, name }: PipelineRow,
+  says: string,
+  decided: boolean,
+): Promise<void> {
+  const matter = undecidedMatter(id);
+  if (decided) return void (await clearAlert(store.db, matter, "the rule could decide"));
+  await raiseAlert(store.db, {
+    matter,
+    kind: "undecided",
+    pipelineId: id,
+    runId: recorder.run.id,
+    title: `Whether a new version of ${name} is to serve is not decided`,
+    problems: [
+      problem("not_decided", says, "Look at both under Compare, and put the better one in service."),
+    ],
   });
 }

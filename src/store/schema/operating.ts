@@ -53,7 +53,7 @@ export const runDrift = pgTable(
   (table) => [index("drift_of_pipeline").on(table.pipelineId, table.runTime)],
 );
 
-export type AlertKind = "failed" | "contract" | "late" | "blocked" | "drift" | "worse";
+export type AlertKind = "failed" | "contract" | "late" | "blocked" | "drift" | "worse" | "undecided";
 
 /** What somebody should hear of: one row per matter, from when it came up until it cleared. */
 export const alerts = pgTable(
@@ -70,6 +70,8 @@ export const alerts = pgTable(
     problems: jsonb("problems").$type<readonly Problem[]>().notNull(),
     /** The run that it was last seen in. */
     runId: uuid("run_id").references(() => runs.id),
+    /** The latest logical time for which it is so; what is done for an earlier one does not clear it. */
+    runTime: moment("run_time"),
     openedAt: moment("opened_at").notNull().defaultNow(),
     lastAt: moment("last_at").notNull().defaultNow(),
     times: integer("times").notNull().default(1),

@@ -19,6 +19,7 @@ const WORDS: Readonly<Record<AlertRow["kind"], string>> = {
   contract: "data changed",
   late: "late",
   blocked: "cannot start",
+  undecided: "to decide",
   worse: "worse than promised",
   drift: "drift",
 };
