@@ -173,7 +173,7 @@ async function tellUndecided(
     kind: "undecided",
     pipelineId: id,
     runId: recorder.run.id,
-    title: `Whether a new version of ${name} is to serve is not decided`,
+    title: `The new version of ${name} needs a decision`,
     problems: [
       problem("not_decided", says, "Look at both under Compare, and put the better one in service."),
     ],

@@ -162,15 +162,15 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
               checked={draft.after_backfill}
               onChange={(event) => change({ after_backfill: event.target.checked })}
             />
-            What a backfill of {draft.after} delivers counts too
+            Also run after backfills of {draft.after}
           </label>
         </FormLine>
       )}
       {when === "arrival" && (
         <FormLine
-          label="whole after"
+          label="quiet for"
           htmlFor="schedule-quiet"
-          says="So long without a further change, and a load in several parts is one arrival."
+          says="It runs after this long without a further change, so a load in several parts counts once."
         >
           <input
             id="schedule-quiet"
@@ -194,23 +194,17 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
         />
       )}
       {when === "cron" && (
-        <>
-          <FormLine
-            label="missed times"
-            htmlFor="schedule-missed"
-            says="When the server was down at the time."
+        <FormLine label="missed times" htmlFor="schedule-missed" says="When the server was down at the time.">
+          <select
+            id="schedule-missed"
+            className="field"
+            value={draft.missed}
+            onChange={(event) => change({ missed: event.target.value as Schedule["missed"] })}
           >
-            <select
-              id="schedule-missed"
-              className="field"
-              value={draft.missed}
-              onChange={(event) => change({ missed: event.target.value as Schedule["missed"] })}
-            >
-              <option value="catch_up_once">are caught up with one run</option>
-              <option value="skip">are skipped</option>
-            </select>
-          </FormLine>
-        </>
+            <option value="catch_up_once">are caught up with one run</option>
+            <option value="skip">are skipped</option>
+          </select>
+        </FormLine>
       )}
       {when !== "after" && (
         <FormLine
@@ -219,7 +213,7 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
           says={
             when === "cron"
               ? "A time that finds as many of its runs waiting or under way is left out, and counted."
-              : "What arrives while as many of its runs wait or are under way waits for one of them to end."
+              : "Rows that arrive while this many runs are waiting or under way start a run once there is room."
           }
         >
           <input

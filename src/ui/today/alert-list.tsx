@@ -19,7 +19,7 @@ const WORDS: Readonly<Record<AlertRow["kind"], string>> = {
   contract: "data changed",
   late: "late",
   blocked: "cannot start",
-  undecided: "to decide",
+  undecided: "needs a decision",
   worse: "worse than promised",
   drift: "drift",
 };
