@@ -1,5 +1,7 @@
+import { setTimeout } from "node:timers/promises";
 import pino from "pino";
-import { describeProblem } from "@/core/problem";
+import { formatNumber } from "@/core/format/numbers";
+import { describeProblem, problem, ProblemError } from "@/core/problem";
 import { announceRun } from "@/store/database";
 import { versionById } from "@/store/pipelines";
 import { beat, claimRun, endRun, MOST_ATTEMPTS, postponeRun, type RunEnd, type RunRow } from "@/store/runs";
@@ -10,12 +12,15 @@ import { canPass, isConnectionLoss, problemsOf } from "./failure";
 import { startHeartbeat } from "./heartbeat";
 import { Cancelled, RunRecorder } from "./recorder";
 import { scoreRun } from "./score";
+import { endThreads } from "./threads/thread";
 import { trainRun } from "./training/train";
 
 const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
 const BEAT_MILLISECONDS = 2000;
 /** After the first attempt; three times as long after each further one. */
 const FIRST_PAUSE_SECONDS = 5;
+/** How long a run may say nothing while no statement of it runs, in seconds. */
+const stuckSeconds = (): number => 60 * (Number(process.env["RAVLEN_STUCK_MINUTES"]) || 30);
 
 /**
  * Claims a run and does it to its end. Safe to call any number of times, by any number of workers:
@@ -35,9 +40,21 @@ export async function executeRun(context: Context, runId: string, worker: string
     return;
   }
   let session: WarehouseSession | undefined;
+  let giveUp: (error: Error) => void = () => undefined;
+  const stuck = new Promise<never>((_resolve, reject) => {
+    giveUp = reject;
+  });
+  stuck.catch(() => undefined);
   const heart = startHeartbeat(BEAT_MILLISECONDS, async (stopped) => {
     try {
-      const { cancel, lost } = await beat(context.store.db, run.id, worker);
+      const { liveness } = recorder;
+      const { cancel, lost } = await beat(context.store.db, run.id, worker, liveness);
+      if (liveness.progress) await recorder.announce();
+      // A statement has its own limit in time.
+      if (liveness.stillFor > stuckSeconds() && !session?.waits) {
+        recorder.givenUp = stuckError(liveness.stillFor);
+        giveUp(recorder.givenUp);
+      }
       if ((cancel || lost) && !recorder.cancelled && !stopped()) {
         recorder.cancelled = true;
         if (session) await context.warehouse.cancel(session.pid);
@@ -55,7 +72,8 @@ export async function executeRun(context: Context, runId: string, worker: string
         : `Taken up again (attempt ${run.attempt}).`,
     );
     session = await context.warehouse.session(recorder.statement);
-    const end = await perform(context, recorder, session, run);
+    const work = perform(context, recorder, session, run);
+    const end = await Promise.race([work, stuck.catch((error: unknown) => abandon(work, error))]);
     await heart.stop();
     failed = false;
     await finish(context, recorder, end);
@@ -86,6 +104,29 @@ export async function executeRun(context: Context, runId: string, worker: string
   } finally {
     session?.release(failed);
   }
+}
+
+/** A run whose computation does not come back. What it still does cannot land: its session is closed. */
+const stuckError = (seconds: number): ProblemError =>
+  new ProblemError(
+    problem(
+      "stuck",
+      `Nothing moved for ${formatNumber(Math.round(seconds / 60))} minutes, so the run was ended.`,
+      "Train on a share of the rows or on fewer columns, or set RAVLEN_STUCK_MINUTES higher. If it happens again, please report it.",
+    ),
+  );
+
+/** How long work that was given up has to clear up behind itself, in milliseconds. */
+const CLEAR_UP_MILLISECONDS = 10_000;
+
+/** Ends what a run computes, lets it clear up, and says why it ended. */
+async function abandon(work: Promise<unknown>, why: unknown): Promise<never> {
+  await endThreads();
+  await Promise.race([
+    work.catch(() => undefined),
+    setTimeout(CLEAR_UP_MILLISECONDS, undefined, { ref: false }),
+  ]);
+  throw why;
 }
 
 async function perform(

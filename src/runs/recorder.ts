@@ -2,8 +2,18 @@ import pino from "pino";
 import type { Pass } from "@/core/learn/watch";
 import { describeProblem, type Problem } from "@/core/problem";
 import { announceRun, type Store } from "@/store/database";
-import { addLog, addPasses, addStatement, addStep, endStep, type RunRow } from "@/store/runs";
+import {
+  addLog,
+  addPasses,
+  addStatement,
+  addStep,
+  endStep,
+  type RunLiveness,
+  type RunRow,
+} from "@/store/runs";
+import type { RunProgress } from "@/store/schema";
 import type { StatementRecord } from "@/warehouse/connection";
+import { letThrough, type Pace } from "./pace";
 
 /** Thrown where a run was asked to stop; ends it as cancelled, not failed. */
 export class Cancelled extends Error {
@@ -22,13 +32,17 @@ const BETWEEN_PASSES = 200;
  * Writes down what a run does while it does it: steps, statements, passes and log lines,
  * and announces each change to whoever is watching.
  */
-export class RunRecorder {
+export class RunRecorder implements Pace {
   private position = 0;
   private step: { readonly id: number } | undefined;
   private readonly pending: Promise<unknown>[] = [];
   private readonly passes: Parameters<typeof addPasses>[1][number][] = [];
   private passesWritten = -Infinity;
+  private movedAt = performance.now();
+  private come: RunProgress | null = null;
   cancelled = false;
+  /** Why the run is given up, once it is. */
+  givenUp: Error | undefined;
 
   constructor(
     private readonly store: Store,
@@ -37,6 +51,7 @@ export class RunRecorder {
 
   /** Called for every statement of the run's session. */
   readonly statement = (record: StatementRecord): void => {
+    this.goesOn();
     const { step } = this;
     if (!step) return;
     const saved = addStatement(this.store.db, { runId: this.run.id, stepId: step.id, ...record });
@@ -61,6 +76,8 @@ export class RunRecorder {
       name,
     });
     this.step = step;
+    this.come = null;
+    this.goesOn();
     await this.announce();
     try {
       const { value, rows, detail } = await work();
@@ -77,8 +94,29 @@ export class RunRecorder {
     }
   }
 
-  stopIfAsked(): void {
+  readonly stopIfAsked = (): void => {
     if (this.cancelled) throw new Cancelled();
+    if (this.givenUp) throw this.givenUp;
+  };
+
+  readonly goesOn = (): void => {
+    this.movedAt = performance.now();
+  };
+
+  readonly breathe = async (): Promise<void> => {
+    await letThrough();
+    this.goesOn();
+    this.stopIfAsked();
+  };
+
+  readonly progress = (what: string, done: number, of: number): void => {
+    this.come = { what, done, of };
+    this.goesOn();
+  };
+
+  /** How far the step has come, where that is counted, and for how many seconds nothing has moved. */
+  get liveness(): RunLiveness {
+    return { progress: this.come, stillFor: (performance.now() - this.movedAt) / 1000 };
   }
 
   async say(level: "info" | "warning" | "error", message: string): Promise<void> {
@@ -94,6 +132,7 @@ export class RunRecorder {
   /** Passes may follow each other within milliseconds, so several are written down together. */
   async pass(pass: Pass): Promise<void> {
     this.stopIfAsked();
+    this.goesOn();
     this.passes.push({ runId: this.run.id, attempt: this.run.attempt, ...pass });
     if (performance.now() - this.passesWritten > BETWEEN_PASSES) await this.writePasses();
   }

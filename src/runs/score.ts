@@ -327,12 +327,13 @@ async function scoreByTables(
     `CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(relation)}`,
     stays ? "rows to score" : "rows to score here",
   );
-  const breathe = async (): Promise<void> => {
-    await new Promise((resolve) => setImmediate(resolve));
-    recorder.stopIfAsked();
-  };
   if (stays) {
-    await scoreInPieces({ session, print, breathe }, { inputs, outputs }, model, outputColumns(relation));
+    await scoreInPieces(
+      { session, print, pace: recorder },
+      { inputs, outputs },
+      model,
+      outputColumns(relation),
+    );
     return outputs;
   }
   const read = columnsRead(model);
@@ -341,7 +342,7 @@ async function scoreByTables(
     weightiestReasons(model, row, prediction, background, reasons);
   await scoreHere(
     session,
-    { inputs, outputs, breathe, explain: reasons === 0 ? undefined : explain },
+    { inputs, outputs, pace: recorder, explain: reasons === 0 ? undefined : explain },
     model,
     { task: taskOf(plan, shape), numbers: [...read.numbers], categories: [...read.categories] },
   );

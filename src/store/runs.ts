@@ -13,6 +13,7 @@ import {
   type RunCause,
   type RunKind,
   type RunOptions,
+  type RunProgress,
 } from "./schema";
 
 export type RunRow = typeof runs.$inferSelect;
@@ -136,6 +137,8 @@ export async function claimRun(db: Database, id: string, worker: string): Promis
       waitsFor: null,
       worker,
       heartbeatAt: sql`now()`,
+      progress: null,
+      movedAt: sql`now()`,
       attempt: sql`${runs.attempt} + 1`,
       startedAt: sql`coalesce(${runs.startedAt}, now())`,
       problems: [],
@@ -145,15 +148,22 @@ export async function claimRun(db: Database, id: string, worker: string): Promis
   return row;
 }
 
-/** Keeps a claim alive. Tells whether the run was asked to stop, or is no longer this worker's. */
+/** What a beat tells of a run: how far its step has come, and for how many seconds nothing has moved. */
+export interface RunLiveness {
+  readonly progress: RunProgress | null;
+  readonly stillFor: number;
+}
+
+/** Keeps a claim alive and tells how far it has come. Says whether the run was asked to stop, or is no longer this worker's. */
 export async function beat(
   db: Database,
   id: string,
   worker: string,
+  { progress, stillFor }: RunLiveness,
 ): Promise<{ readonly cancel: boolean; readonly lost: boolean }> {
   const [row] = await db
     .update(runs)
-    .set({ heartbeatAt: sql`now()` })
+    .set({ heartbeatAt: sql`now()`, progress, movedAt: sql`now() - make_interval(secs => ${stillFor})` })
     .where(and(eq(runs.id, id), eq(runs.worker, worker), eq(runs.state, "running")))
     .returning({ cancel: runs.cancelAsked });
   return { cancel: row?.cancel ?? false, lost: row === undefined };

@@ -71,7 +71,10 @@ test("a run is claimed by one worker; a silent one loses it and can no longer en
   await pool.query("UPDATE runs SET heartbeat_at = now() - interval '1 minute' WHERE id = $1", [run.id]);
   const second = (await claimRun(db, run.id, "next"))!;
   expect(second.attempt).toBe(2);
-  expect(await beat(db, run.id, first!.worker!)).toEqual({ cancel: false, lost: true });
+  expect(await beat(db, run.id, first!.worker!, { progress: null, stillFor: 0 })).toEqual({
+    cancel: false,
+    lost: true,
+  });
   expect(await endRun(db, first!, { state: "cancelled" })).toBe(false);
   expect(await runById(db, run.id)).toMatchObject({ state: "running", worker: "next" });
   expect(await endRun(db, second, { state: "done", outcome: "good" })).toBe(true);

@@ -3,7 +3,6 @@ import type { CategoryLevels } from "@/core/plan/frame";
 import { MOMENT_COLUMN, TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
 import { quoteIdentifier } from "@/core/sql/quote";
 import { DRAW_COLUMN, FOLD_COLUMN } from "@/core/steps/step";
-import { copyOut } from "./copy-out";
 import type { WarehouseSession } from "./warehouse";
 
 export interface StreamedFrame {
@@ -78,7 +77,7 @@ export async function streamFrame(
   const started = performance.now();
   const sql = streamSql(frame);
   let reported = 0;
-  await copyOut(session.client, `COPY (${sql}) TO STDOUT (FORMAT binary)`, (view, from, to) => {
+  await session.copyOut(`COPY (${sql}) TO STDOUT (FORMAT binary)`, (view, from, to) => {
     reader.take(view, from, to);
     if (reader.rows - reported > 100_000) {
       reported = reader.rows;

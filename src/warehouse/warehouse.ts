@@ -1,5 +1,6 @@
 import type pg from "pg";
 import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/evaluate/leaving";
+import { copyOut } from "./copy-out";
 import { createPool, type StatementRecord, type WarehouseLogin } from "./connection";
 
 export interface WarehouseConfig {
@@ -79,6 +80,7 @@ export class Warehouse {
 export class WarehouseSession {
   /** What came out of the warehouse in this session. */
   leaving: Leaving = NOTHING_LEFT;
+  private asked = 0;
 
   constructor(
     readonly client: pg.PoolClient,
@@ -99,10 +101,32 @@ export class WarehouseSession {
 
   private async perform(sql: string, purpose: string, values: readonly unknown[]): Promise<pg.QueryResult> {
     const started = performance.now();
-    const result = await this.client.query(sql, [...values]);
+    const result = await this.waiting(() => this.client.query(sql, [...values]));
     this.record({ sql, purpose, milliseconds: performance.now() - started, rows: result.rowCount });
     this.leave({ values: countValues(result.rows) });
     return result;
+  }
+
+  /** Whether an answer of the warehouse is waited for. */
+  get waits(): boolean {
+    return this.asked > 0;
+  }
+
+  private async waiting<T>(work: () => Promise<T>): Promise<T> {
+    this.asked += 1;
+    try {
+      return await work();
+    } finally {
+      this.asked -= 1;
+    }
+  }
+
+  /**
+   * Runs a COPY ... TO STDOUT.
+   * @param take is given each message's data: bytes `from` up to, not including, `to` of the view
+   */
+  copyOut(sql: string, take: (view: DataView, from: number, to: number) => void): Promise<void> {
+    return this.waiting(() => copyOut(this.client, sql, take));
   }
 
   /** Records a statement that was run on the client itself, such as a COPY. */

@@ -1,8 +1,12 @@
 import { formatNumber } from "@/core/format/numbers";
+import { describeProgress } from "@/core/format/progress";
 import type { Context } from "@/runs/context";
 import { runById, runRecord, type RunRow } from "@/store/runs";
 
 const FINAL = new Set(["done", "failed", "cancelled"]);
+
+/** How often it is said how far a step has come. */
+const PROGRESS_MILLISECONDS = 10_000;
 
 export const pause = (milliseconds: number): Promise<void> =>
   new Promise((resolve) => void setTimeout(resolve, milliseconds));
@@ -10,6 +14,7 @@ export const pause = (milliseconds: number): Promise<void> =>
 /** Follows a run to its end, printing its steps as they are done when somebody shall hear of them. */
 export async function follow(context: Context, id: string, talk: boolean): Promise<RunRow> {
   let [shown, warned] = [0, 0];
+  let told = { what: "", at: Date.now() };
   for (;;) {
     const run = await runById(context.store.db, id);
     if (!run) throw new Error(`run ${id} is gone`);
@@ -21,6 +26,11 @@ export async function follow(context: Context, id: string, talk: boolean): Promi
           `  ${step.name}${step.rows === null ? "" : `, ${formatNumber(step.rows)} rows`}${step.detail ? `: ${step.detail}` : ""}\n`,
         );
         shown += 1;
+      }
+      const what = run.progress ? describeProgress(run.progress) : "";
+      if (what !== "" && what !== told.what && Date.now() - told.at > PROGRESS_MILLISECONDS) {
+        process.stderr.write(`    ${what}\n`);
+        told = { what, at: Date.now() };
       }
       for (const warning of log.filter((each) => each.level === "warning").slice(warned)) {
         process.stderr.write(`  ! ${warning.message}\n`);

@@ -10,6 +10,7 @@ export type Intervals = Readonly<Partial<Record<MetricName, Interval>>>;
 
 /** Samples drawn: the ends of an interval then move by about a thirtieth of its length from seed to seed. */
 export const SAMPLES = 2000;
+const SAMPLES_AT_A_TIME = 10;
 /** Fewer groups say nothing about how groups differ. */
 export const LEAST_GROUPS = 10;
 
@@ -46,8 +47,14 @@ export function noIntervals({ groups }: Pick<IntervalQuestion, "groups">): strin
 /**
  * Figures of the samples `from` up to, not including, `until`. Every sample depends on the seed and its own number alone, so
  * that they can be taken in parts, anywhere.
+ * @param goesOn called after every few samples
  */
-export function drawFigures(question: IntervalQuestion, from: number, until: number): Draws {
+export function drawFigures(
+  question: IntervalQuestion,
+  from: number,
+  until: number,
+  goesOn: () => void = () => undefined,
+): Draws {
   const { kind, scored, seed, groups } = question;
   const makers = scored.map((each) => figureMaker(kind, each));
   // Rows of one group have one number, so that they are drawn together.
@@ -63,6 +70,7 @@ export function drawFigures(question: IntervalQuestion, from: number, until: num
       const values = (draws[name] ??= new Float64Array(until - from).fill(Number.NaN));
       values[sample - from] = combined(question, name, first, second);
     }
+    if (sample % SAMPLES_AT_A_TIME === 0) goesOn();
   }
   return draws;
 }

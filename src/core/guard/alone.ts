@@ -1,3 +1,4 @@
+import { hidden } from "../sql/hidden";
 import { quoteDouble, quoteIdentifier } from "../sql/quote";
 import { DRAW_COLUMN } from "../steps/step";
 import { TARGET_COLUMN } from "../plan/frame-columns";
@@ -16,28 +17,78 @@ export interface AloneGroup {
   readonly classes: readonly number[];
 }
 
-/** Groups of a feature among training rows, as SQL over a frame: quantile bins for numbers, codes for categories. */
+/** A feature as the guard looks at it: a number is cut into bins, a category has its levels. */
+export interface AloneFeature {
+  readonly name: string;
+  readonly kind: "number" | "category";
+}
+
+/** Values that one statement sorts: enough for many features in one pass, few enough to sort mostly in memory. */
+const MOST_VALUES = 2_000_000;
+
+/** How many features are looked at in one pass over so many rows. */
+export const featuresInOnePass = (rows: number): number =>
+  Math.min(200, Math.max(1, Math.floor(MOST_VALUES / Math.max(1, rows))));
+
+/** What a row has beside the user's columns while it is taken apart: a feature's place and value. */
+const [PLACE, VALUE, LOOKED] = ["place", "value", "looked"].map(hidden) as [string, string, string];
+
+/**
+ * Groups of several features in one pass over the rows, as SQL: quantile bins of numbers, codes of categories. Each row of the
+ * answer is one group: the place of its feature, rows, sum and squares of the target, how many different values, and c0, c1 and so
+ * on with the rows of each class where there are several.
+ */
 export function aloneSql(
-  frame: string,
+  table: string,
   where: string,
-  name: string,
-  kind: "number" | "category",
-  share: number,
+  features: readonly AloneFeature[],
   classes: number,
 ): string {
-  const column = quoteIdentifier(name);
-  const target = quoteIdentifier(TARGET_COLUMN);
-  const group =
-    kind === "category"
-      ? `${column}::integer`
-      : `CASE WHEN ${column} IS NULL THEN 0 ELSE ntile(${BINS}) OVER (PARTITION BY ${column} IS NULL ORDER BY ${column}) END`;
-  const drawn = share < 1 ? ` AND ${quoteIdentifier(DRAW_COLUMN)} < ${quoteDouble(share)}` : "";
-  const inner = `SELECT ${group} AS part, ${target} AS y, ${column} AS x FROM ${frame} WHERE ${where}${drawn}`;
+  const values = features.map(({ name }, place) => `(${place}, ${quoteIdentifier(name)}::double precision)`);
+  const longRows = `SELECT ${PLACE}, ${VALUE}, ${quoteIdentifier(TARGET_COLUMN)} AS y FROM ${table} CROSS JOIN LATERAL (VALUES ${values.join(", ")}) AS ${LOOKED}(${PLACE}, ${VALUE})${where === "" ? "" : ` WHERE ${where}`}`;
+  const categories = features.flatMap(({ kind }, place) => (kind === "category" ? [place] : []));
+  const code =
+    categories.length > 0 ? `WHEN ${PLACE} IN (${categories.join(", ")}) THEN ${VALUE}::integer ` : "";
+  const part = `CASE ${code}WHEN ${VALUE} IS NULL THEN 0 ELSE ntile(${BINS}) OVER (PARTITION BY ${PLACE}, ${VALUE} IS NULL ORDER BY ${VALUE}) END`;
   const byClass =
     classes > 2
-      ? `, ${Array.from({ length: classes }, (_, code) => `count(*) FILTER (WHERE y = ${code})::double precision AS c${code}`).join(", ")}`
+      ? Array.from(
+          { length: classes },
+          (_, index) => `, count(*) FILTER (WHERE y = ${index})::double precision AS c${index}`,
+        ).join("")
       : "";
-  return `SELECT part, count(*)::double precision AS rows, sum(y) AS sum, sum(y * y) AS squares, count(DISTINCT x)::double precision AS values${byClass} FROM (${inner}) AS parts GROUP BY 1`;
+  return `SELECT place, part, count(*)::double precision AS rows, sum(y) AS sum, sum(y * y) AS squares, count(DISTINCT x)::double precision AS values${byClass} FROM (SELECT ${PLACE} AS place, ${VALUE} AS x, y, ${part} AS part FROM (${longRows}) AS long) AS parts GROUP BY 1, 2`;
+}
+
+/** Training rows drawn at random, with the target and the named features, as SQL. */
+export function drawnRowsSql(
+  frame: string,
+  where: string,
+  features: readonly AloneFeature[],
+  share: number,
+): string {
+  const columns = [TARGET_COLUMN, ...features.map(({ name }) => name)].map(quoteIdentifier);
+  return `SELECT ${columns.join(", ")} FROM ${frame} WHERE ${where} AND ${quoteIdentifier(DRAW_COLUMN)} < ${quoteDouble(share)}`;
+}
+
+/** Reads the answer to {@link aloneSql}: the groups of each of its features, and how many different values each has. */
+export function readAlone(
+  rows: readonly Readonly<Record<string, unknown>>[],
+  features: number,
+  classes: number,
+): readonly { readonly groups: readonly AloneGroup[]; readonly values: number }[] {
+  const read = Array.from({ length: features }, () => ({ groups: [] as AloneGroup[], values: 0 }));
+  for (const row of rows) {
+    const feature = read[Number(row["place"])]!;
+    feature.values += Number(row["values"] ?? 0);
+    feature.groups.push({
+      rows: Number(row["rows"]),
+      sum: Number(row["sum"] ?? 0),
+      squares: Number(row["squares"] ?? 0),
+      classes: Array.from({ length: classes > 2 ? classes : 0 }, (_, code) => Number(row[`c${code}`] ?? 0)),
+    });
+  }
+  return read;
 }
 
 /**

@@ -1,10 +1,10 @@
-import { figureMaker } from "@/core/evaluate/figures";
 import { problem, ProblemError } from "@/core/problem";
 import { quoteTable } from "@/core/sql/quote";
 import { recordBlindLook } from "@/store/models";
 import type { Context } from "../context";
 import { answered } from "../training/judge";
 import { readScores } from "../training/scored-rows";
+import { figuresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
 import { openJudged } from "./judged-table";
 
@@ -47,7 +47,7 @@ export async function openBlindPart(context: Context, id: number): Promise<void>
     await recordBlindLook(context.store.db, id, {
       openedAt: (await context.now()).toISOString(),
       rows: scored.answers.length,
-      figures: figureMaker(judged.task.kind, scored)(undefined),
+      figures: await figuresOf(judged.task.kind, scored),
       intervals: (
         await figureIntervals({ kind: judged.task.kind, scored: [scored], seed: 1, groups: scored.groups })
       ).intervals,

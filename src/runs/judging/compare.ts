@@ -1,12 +1,12 @@
 import type { Intervals } from "@/core/evaluate/bootstrap";
-import { figureMaker, type ScoredRows } from "@/core/evaluate/figures";
+import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Figures } from "@/core/evaluate/metrics";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { problem, ProblemError } from "@/core/problem";
 import { quoteIdentifier } from "@/core/sql/quote";
-import { copyOut } from "@/warehouse/copy-out";
 import { RowReader } from "@/warehouse/stream-frame";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { figuresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
 import type { JudgedVersion } from "./judged-table";
 
@@ -65,11 +65,7 @@ async function readColumns(
     const values = names.map(() => new Float64Array(rows));
     const reader = new RowReader(values, [], rows);
     const list = names.map((name) => `coalesce(${quoteIdentifier(name)}, 0)::double precision`).join(", ");
-    await copyOut(
-      session.client,
-      `COPY (SELECT ${list} FROM ${source}) TO STDOUT (FORMAT binary)`,
-      reader.take,
-    );
+    await session.copyOut(`COPY (SELECT ${list} FROM ${source}) TO STDOUT (FORMAT binary)`, reader.take);
     return { values, rows };
   } finally {
     session.release();
@@ -133,8 +129,8 @@ export async function compareVersions(
   const worst = await warehouse.read(`SELECT * FROM (${inner}) AS joined ORDER BY apart DESC, key LIMIT 15`);
   return {
     rows,
-    first: figureMaker(one.task.kind, first)(undefined),
-    second: figureMaker(one.task.kind, second)(undefined),
+    first: await figuresOf(one.task.kind, first),
+    second: await figuresOf(one.task.kind, second),
     ...(one.task.kind === "number"
       ? { errors: { first: errorCurve(first), second: errorCurve(second) } }
       : {}),

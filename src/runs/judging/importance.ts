@@ -3,6 +3,7 @@ import { recordExplanation } from "@/store/models";
 import type { Context } from "../context";
 import { answered } from "../training/judge";
 import { explainedRows, explainQuestion, judgedExplanation } from "../training/explained-rows";
+import { UNWATCHED } from "../pace";
 import { explainInTime } from "../threads/explaining";
 import { openJudged } from "./judged-table";
 
@@ -29,10 +30,7 @@ export async function explainAll(context: Context, id: number, seconds: number):
       importances: Infinity,
       dependences: Math.floor(MOST_POINTS / (POINTS * outputsOf(task))),
     });
-    const found = judgedExplanation(
-      question,
-      await explainInTime({ question, seconds }, () => Promise.resolve()),
-    );
+    const found = judgedExplanation(question, await explainInTime({ question, seconds }, UNWATCHED));
     const before = model.judgement?.importance.length ?? 0;
     if (found.importance.length > before) await recordExplanation(context.store.db, id, found);
     return { measured: Math.max(before, found.importance.length), all: found.importanceOf.columns ?? 0 };

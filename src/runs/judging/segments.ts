@@ -1,5 +1,5 @@
 import type { Intervals } from "@/core/evaluate/bootstrap";
-import { figureMaker, type ScoredRows } from "@/core/evaluate/figures";
+import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Figures, MetricName } from "@/core/evaluate/metrics";
 import { isWorse, ownBase, relativeFigures } from "@/core/evaluate/relative";
 import {
@@ -11,6 +11,7 @@ import {
 } from "@/core/evaluate/segments-sql";
 import { quoteIdentifier } from "@/core/sql/quote";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { figuresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
 import { columnOf, type JudgedVersion } from "./judged-table";
 
@@ -99,7 +100,7 @@ async function segmentOf(
   whole: Figures,
   comparisons: number,
 ): Promise<Segment> {
-  const figures = figureMaker(kind, scored)(undefined);
+  const figures = await figuresOf(kind, scored);
   const single = kind !== "classes";
   const segment = {
     label,

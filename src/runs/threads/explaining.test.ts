@@ -1,6 +1,7 @@
 import { explainRows, type ExplainQuestion } from "@/core/explain/explain-rows";
 import type { Model } from "@/core/learn/model";
 import { mix } from "@/core/numeric/random";
+import { UNWATCHED } from "../pace";
 import { explainInTime } from "./explaining";
 
 const uniform = (rows: number, seed: number): number[] =>
@@ -44,20 +45,23 @@ test("what takes long is explained beside the process, with the same result, and
   const question = slow(6, 1000);
   let beats = 0;
   const beating = setInterval(() => (beats += 1), 10);
-  const explained = await explainInTime({ question, seconds: 600, short: 0 }, () => Promise.resolve());
+  const explained = await explainInTime({ question, seconds: 600, short: 0 }, UNWATCHED);
   clearInterval(beating);
   expect(beats).toBeGreaterThan(10);
   expect(explained).toEqual(await explainRows(question, () => Promise.resolve(true)));
   expect(explained.importance[0]!.column).toBe("x0");
+  const giveUp = (): void => {
+    throw new Error("given up");
+  };
   await expect(
-    explainInTime({ question, seconds: 600, short: 0 }, () => Promise.reject(new Error("given up"))),
+    explainInTime({ question, seconds: 600, short: 0 }, { ...UNWATCHED, stopIfAsked: giveUp }),
   ).rejects.toThrow("given up");
 });
 
 test("when the time is over, what was measured is the answer", async () => {
   const { importance, dependence } = await explainInTime(
     { question: slow(20, 100), seconds: 0.0001, short: 0 },
-    () => Promise.resolve(),
+    UNWATCHED,
   );
   expect([importance.length, dependence.length]).toEqual([1, 1]);
 });

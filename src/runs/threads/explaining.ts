@@ -1,8 +1,8 @@
 import { explainRows, type ExplainQuestion, type Explanation } from "@/core/explain/explain-rows";
 import { predictAll, ROUNDS } from "@/core/explain/importance";
 import { compileModel } from "@/core/learn/compiled";
-import type { ExplainAnswer } from "./explain-thread";
-import { startThread } from "./thread";
+import type { Pace } from "../pace";
+import { KeptThread } from "./kept-thread";
 
 export interface TimedQuestion {
   readonly question: ExplainQuestion;
@@ -32,31 +32,28 @@ function estimatedMilliseconds({ model, task, rows, importances }: ExplainQuesti
 
 /**
  * Explains a model: at once where that is a matter of a moment, else in a thread, so that the process goes on with what else it does.
- * @param breathe lets other work through; throws when the work is to be given up
  */
-export async function explainInTime(
-  asked: TimedQuestion,
-  breathe: () => Promise<void>,
-): Promise<Explanation> {
+export async function explainInTime(asked: TimedQuestion, pace: Pace): Promise<Explanation> {
   if (estimatedMilliseconds(asked.question) < (asked.short ?? SHORT_MILLISECONDS))
     return explainRows(asked.question, async () => {
-      await breathe();
+      await pace.breathe();
       return true;
     });
-  const thread = startThread("explain-thread");
+  const thread = new KeptThread<TimedQuestion, Explanation>("explain-thread");
   let stop: NodeJS.Timeout | undefined;
+  const givenUp = new Promise<never>((_resolve, reject) => {
+    stop = setInterval(() => {
+      try {
+        pace.stopIfAsked();
+      } catch (error) {
+        reject(error);
+      }
+    }, ASKED_EVERY);
+  });
   try {
-    return await new Promise<Explanation>((resolve, reject) => {
-      thread.once("message", (answer: ExplainAnswer) =>
-        "explanation" in answer ? resolve(answer.explanation) : reject(new Error(answer.message)),
-      );
-      thread.once("error", reject);
-      thread.once("exit", () => reject(new Error("the thread that explains has ended")));
-      thread.postMessage(asked);
-      stop = setInterval(() => void breathe().catch(reject), ASKED_EVERY);
-    });
+    return await Promise.race([thread.ask(asked, pace.goesOn), givenUp]);
   } finally {
     clearInterval(stop);
-    await thread.terminate();
+    await thread.end();
   }
 }

@@ -6,7 +6,6 @@ import type { FeatureRow, Task } from "@/core/learn/task";
 import type { TableReference } from "@/core/relation/relation";
 import { explainInTime } from "../threads/explaining";
 import { explainedRows, explainQuestion, judgedExplanation, type ExplainedRows } from "./explained-rows";
-import { breathe } from "./fit";
 import { answered } from "./judge";
 import type { Workshop } from "./workshop";
 
@@ -48,7 +47,7 @@ export async function explainModel(
   return shop.recorder.doing("explain the model", async () => {
     const explained = await explainedRows(shop.session, answered(holdout), shop.plan.file.roles.key, model);
     const question = explainQuestion(model, task, explained, MOST);
-    const explanation = await explainInTime({ question, seconds: EXPLAIN_SECONDS }, breathe(shop));
+    const explanation = await explainInTime({ question, seconds: EXPLAIN_SECONDS }, shop.recorder);
     const columns = explained.numbers.length + explained.categories.length;
     return {
       value: { ...judgedExplanation(question, explanation), background: backgroundOf(explained) },

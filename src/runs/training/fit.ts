@@ -15,12 +15,6 @@ export interface FitResult {
   readonly memory: number;
 }
 
-/** Lets timers and messages through, so that a long computation can be stopped and its worker stays alive. */
-export const breathe = (shop: Workshop) => async (): Promise<void> => {
-  await new Promise((resolve) => setImmediate(resolve));
-  shop.recorder.stopIfAsked();
-};
-
 /** Fits a candidate, measuring time and memory. */
 export async function fitAndMeasure(
   shop: Workshop,
@@ -31,10 +25,9 @@ export async function fitAndMeasure(
 ): Promise<FitResult> {
   const started = performance.now();
   let memory = process.memoryUsage().rss;
-  const letThrough = breathe(shop);
   const watched = async (): Promise<void> => {
     memory = Math.max(memory, process.memoryUsage().rss);
-    await letThrough();
+    await shop.recorder.breathe();
   };
   const fitted = unwrap(
     await fitCandidate(ask, candidate, {

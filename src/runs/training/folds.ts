@@ -1,11 +1,10 @@
-import { figureMaker, type ScoredRows } from "@/core/evaluate/figures";
+import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures } from "@/core/evaluate/metrics";
 import type { ColumnData } from "@/core/learn/memory/column-data";
 import { compileModel, valuesOf } from "@/core/learn/compiled";
 import type { Model } from "@/core/learn/model";
-import { predictAll } from "@/core/explain/importance";
-import type { Engine } from "@/core/learn/task";
+import { outputsOf, type Engine } from "@/core/learn/task";
 import { taskOf, type BaseTable, type Fold } from "@/core/plan/frame";
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
 import { FOLD_PART, foldsOf } from "@/core/plan/split";
@@ -16,7 +15,9 @@ import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { openFrame, searchEngine } from "./engine";
 import { fitAndMeasure } from "./fit";
 import { buildFoldFrame, learnSteps, shapeOf, type PreparedFrame } from "./prepare";
+import { inStretches } from "../pace";
 import { KEPT } from "../scratch";
+import { figuresOf } from "../threads/figures";
 import { onceKept } from "./kept";
 import { answered, scoreInto } from "./judge";
 import { featureRow, readScores } from "./scored-rows";
@@ -111,7 +112,7 @@ export class FoldFrames {
           "Use fewer folds, look at the column that decides them, or fill gaps in a step.",
         ),
       );
-    return { fold: fold.fold, rows, figures: figureMaker(task.kind, scored)(undefined) };
+    return { fold: fold.fold, rows, figures: await figuresOf(task.kind, scored) };
   }
 
   /** Predictions and answers of a fold's rows, scored in the warehouse. */
@@ -132,7 +133,7 @@ export class FoldFrames {
 
   /** Predictions and answers of a fold's rows, scored here, where the rows have streamed to anyway. */
   private async scoredHere(model: Model, { frame, shape }: PreparedFrame, fold: Fold): Promise<ScoredRows> {
-    const { plan, session } = this.shop;
+    const { plan, session, recorder } = this.shop;
     const { numbers } = shape;
     const weighted = plan.file.roles.weight !== undefined;
     const names = [
@@ -157,11 +158,16 @@ export class FoldFrames {
       ),
     }));
     const compiled = compileModel(model);
-    const outputs = predictAll(
-      compiled,
-      taskOf(plan, shape),
-      decoded.map((row) => valuesOf(row, compiled.columns)),
+    const outputs = Array.from(
+      { length: outputsOf(taskOf(plan, shape)) },
+      () => new Float64Array(rows.length),
     );
+    await inStretches(rows.length, recorder, (row) => {
+      const prediction = compiled.predict(valuesOf(decoded[row]!, compiled.columns));
+      outputs.forEach((output, index) => {
+        output[row] = prediction[index]!;
+      });
+    });
     // As on the holdout, a row that cannot be scored is not judged.
     const known = [...outputs[0]!.keys()].filter((row) => !Number.isNaN(outputs[0]![row]!));
     const told = (value: (row: number) => number): Float64Array => Float64Array.from(known, value);

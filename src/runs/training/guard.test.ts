@@ -1,4 +1,5 @@
 import { labFile, labTable } from "../../../testing/lab";
+import { runRecord, runStatementsOf } from "@/store/runs";
 import { openBench, type Bench } from "../../../testing/warehouse";
 
 let bench: Bench;
@@ -24,6 +25,9 @@ async function foundIn(
   const model = await bench.train(name);
   return model.judgement!.findings.map((each) => `${each.code} ${each.feature ?? ""}`.trim());
 }
+
+const logOf = async (run: string): Promise<readonly string[]> =>
+  (await runRecord(bench.context.store.db, run)).log.map((line) => line.message);
 
 /** Leaves all but some of the columns out. */
 const only = (...kept: readonly string[]): string =>
@@ -66,9 +70,33 @@ test("above 400,000 rows some holdout rows are held against all training rows, a
       delivery: "{name: desk, table: predictions.many_twice}",
     }).replace("algorithm: logistic_regression", "algorithm: base_rate"),
   );
-  const { judgement } = await bench.train("many-twice");
+  const { judgement, runId } = await bench.train("many-twice");
+  expect(await logOf(runId)).toContain(
+    "The guard looked at features one by one on about 50,000 of 416,000 rows, drawn at random.",
+  );
   expect(judgement!.findings.find((found) => found.code === "equal_across_border")?.message).toMatch(
     /^98\.\d+ % of 7,\d{3} holdout rows, drawn from 8,\d{3}, equal some training row/,
+  );
+});
+
+test("many features are looked at in one pass", async () => {
+  const noise = Array.from({ length: 150 }, (_, index) => `f${index}: "sin(id * ${index + 2}.37)"`).join(
+    ", ",
+  );
+  const file = labFile({
+    name: "one-pass",
+    from: "lab.leaky",
+    steps: `- {do: derive, columns: {${noise}}}\n- {do: drop, columns: [reminders, label]}`,
+    delivery: "{name: desk, table: predictions.one_pass}",
+  });
+  await bench.save(file.replace("algorithm: logistic_regression", "algorithm: base_rate"));
+  const { judgement, runId } = await bench.train("one-pass");
+  const passes = (await runStatementsOf(bench.context.store.db, runId)).filter((statement) =>
+    statement.purpose.endsWith("alone against the target"),
+  );
+  expect(passes).toHaveLength(1);
+  expect(judgement!.findings.map((finding) => `${finding.code} ${finding.feature}`)).toContain(
+    "alone_too_strong verdict",
   );
 });
 

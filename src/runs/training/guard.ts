@@ -7,7 +7,16 @@ import {
   expectedEqual,
   manyEqual,
 } from "@/core/guard/equal-rows";
-import { aloneSql, aloneStrength, readScreen, screenSql, type AloneGroup } from "@/core/guard/alone";
+import {
+  aloneSql,
+  aloneStrength,
+  drawnRowsSql,
+  featuresInOnePass,
+  readAlone,
+  readScreen,
+  screenSql,
+  type AloneFeature,
+} from "@/core/guard/alone";
 import type { Finding } from "@/core/evaluate/judgement";
 import { chunks } from "@/core/learn/sql/source";
 import { classCount } from "@/core/learn/task";
@@ -25,8 +34,8 @@ const [ALONE_ROWS, EQUAL_ROWS] = [50_000, 400_000];
 
 /** Looks for answers in the data before anything is trained. Nothing is stopped by it: what is found is kept with the trial, and said. */
 export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Promise<readonly Finding[]> {
-  const { plan, session } = shop;
-  const { shape, frame } = prepared;
+  const { plan } = shop;
+  const { shape } = prepared;
   const task = taskOf(plan, shape);
   return shop.recorder.doing("look for answers in the data", async () => {
     const found: Finding[] = [...planFindings(plan)];
@@ -39,43 +48,20 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
       ...shape.categories.map(({ column }) => ({ name: column, kind: "category" as const })),
     ];
     await noteLeftOut(shop, { numbers: numbers.length, looked: looked.length, texts: texts.size });
+    const twoOrMore = task.kind === "classes" && classCount(task) === 2 ? "binary" : task.kind;
     const whole = new Set(
       plan.features
         .filter((each) => ["smallint", "integer", "bigint"].includes(each.type))
         .map((each) => each.name),
     );
-    for (const { name, kind } of features) {
-      const rows = await session.run(
-        aloneSql(
-          quoteTable(frame),
-          where,
-          name,
-          kind,
-          Math.min(1, ALONE_ROWS / prepared.rows),
-          classCount(task),
-        ),
-        `“${name}” alone against the target`,
-      );
-      const groups = rows.map((row): AloneGroup => ({
-        rows: Number(row["rows"]),
-        sum: Number(row["sum"] ?? 0),
-        squares: Number(row["squares"] ?? 0),
-        classes: Array.from({ length: classCount(task) > 2 ? classCount(task) : 0 }, (_, code) =>
-          Number(row[`c${code}`] ?? 0),
-        ),
-      }));
-      const values = rows.reduce((sum, row) => sum + Number(row["values"] ?? 0), 0);
-      const total = groups.reduce((sum, each) => sum + each.rows, 0);
+    const alone = await lookAlone(shop, prepared, features, where);
+    features.forEach(({ name, kind }, index) => {
+      const { groups, values } = alone[index]!;
+      const total = groups.reduce((sum, group) => sum + group.rows, 0);
       const key = kind === "category" || whole.has(name) ? keyFinding(name, values, total) : undefined;
-      const alone = key
-        ? undefined
-        : aloneFinding(
-            task.kind,
-            name,
-            aloneStrength(task.kind === "classes" && classCount(task) === 2 ? "binary" : task.kind, groups),
-          );
-      found.push(...[key, alone].filter((each) => each !== undefined));
-    }
+      const strong = key ? undefined : aloneFinding(task.kind, name, aloneStrength(twoOrMore, groups));
+      found.push(...[key, strong].filter((finding) => finding !== undefined));
+    });
     const equal = await equalRows(shop, prepared);
     if (equal) found.push(equal);
     await shop.recorder.warn(
@@ -91,6 +77,39 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
       detail: found.length === 0 ? "nothing suspicious" : `${found.length} to look at`,
     };
   });
+}
+
+/** Groups of features, many in one pass; of very many rows a sample is looked at, which is said. */
+async function lookAlone(
+  { plan, session, recorder, scratch }: Workshop,
+  { frame, shape, rows }: PreparedFrame,
+  features: readonly AloneFeature[],
+  where: string,
+): Promise<ReturnType<typeof readAlone>> {
+  const classes = classCount(taskOf(plan, shape));
+  const sampled = rows > ALONE_ROWS;
+  const table = sampled ? scratch("sample", "guard") : frame;
+  if (sampled) {
+    await session.run(
+      `CREATE UNLOGGED TABLE ${quoteTable(table)} AS ${drawnRowsSql(quoteTable(frame), where, features, ALONE_ROWS / rows)}`,
+      "draw rows on which features are looked at one by one",
+    );
+    await recorder.say(
+      "info",
+      `The guard looked at features one by one on about ${formatNumber(ALONE_ROWS)} of ${formatNumber(rows)} rows, drawn at random.`,
+    );
+  }
+  const groups: ReturnType<typeof readAlone>[number][] = [];
+  for (const some of chunks(features, featuresInOnePass(Math.min(rows, ALONE_ROWS)))) {
+    recorder.progress("features looked at", groups.length, features.length);
+    const answer = await session.run(
+      aloneSql(quoteTable(table), sampled ? "" : where, some, classes),
+      `${formatNumber(some.length)} ${some.length === 1 ? "feature" : "features"} alone against the target`,
+    );
+    groups.push(...readAlone(answer, some.length, classes));
+  }
+  if (sampled) await session.run(`DROP TABLE ${quoteTable(table)}`, "drop the rows drawn for the guard");
+  return groups;
 }
 
 /** One finding per feature and code. */

@@ -1,9 +1,8 @@
 import { formatNumber } from "@/core/format/numbers";
 import { noteSentences } from "@/core/evaluate/figure-notes";
-import { confusionMatrix, figureMaker, figureNotes, type ScoredRows } from "@/core/evaluate/figures";
+import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures } from "@/core/evaluate/metrics";
-import { scoreCurve } from "@/core/evaluate/score-curve";
 import type { Model } from "@/core/learn/model";
 import { fitsStatement } from "@/core/learn/scoring";
 import type { Task } from "@/core/learn/task";
@@ -16,8 +15,8 @@ import type { TableReference } from "@/core/relation/relation";
 import { outputColumns } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { blindTable, holdoutTable } from "../scratch";
+import { judgedFiguresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
-import { breathe } from "./fit";
 import type { PreparedFrame } from "./prepare";
 import { scoreInPieces } from "./scored-in-pieces";
 import { readScores, scoreHere } from "./scored-rows";
@@ -49,13 +48,13 @@ export async function scoreInto(shop: Workshop, into: TableReference, judged: Ju
       numbers: shape.numbers.filter((name) => columns.includes(name)),
       categories: shape.categories.map((each) => each.column),
     };
-    await scoreHere(session, { inputs, outputs, breathe: breathe(shop) }, model, {
+    await scoreHere(session, { inputs, outputs, pace: shop.recorder }, model, {
       task: taskOf(plan, shape),
       ...features,
     });
   } else
     await scoreInPieces(
-      { session, print: shop.print, breathe: breathe(shop) },
+      { session, print: shop.print, pace: shop.recorder },
       { inputs, outputs },
       model,
       columns,
@@ -141,17 +140,6 @@ export async function scoreHoldout(
 export const answered = (table: TableReference): string =>
   `(SELECT * FROM ${quoteTable(table)} WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL AND ${quoteIdentifier(outputColumn(0))} IS NOT NULL)`;
 
-/** Figures of always predicting the base rate of the training rows. */
-function baseFigures(task: Task, rows: ScoredRows, usual: readonly number[]): Figures {
-  return figureMaker(task.kind, {
-    ...rows,
-    outputs: usual.map((value) => new Float64Array(rows.answers.length).fill(value)),
-  })(undefined);
-}
-
-/** Rows of the sample of predicted and actual values that is kept for drawing. */
-const PAIRS = 600;
-
 /** The column whose rows are drawn together for intervals: the group, when whole groups are held out. */
 export const intervalGroup = (plan: Workshop["plan"]): string | undefined =>
   plan.file.holdout.by === "group" ? plan.file.roles.group : undefined;
@@ -174,65 +162,31 @@ export async function judge(
     const group = intervalGroup(plan);
     const { weight } = plan.file.roles;
     const scored = await readScores(session, answered(holdout), task, { group, weight });
-    const figures = figureMaker(task.kind, scored)(undefined);
-    const notes = figureNotes(task.kind, scored);
-    for (const each of noteSentences(task, notes)) await recorder.say("warning", each);
+    const goesOn = recorder.goesOn;
+    const { notes, ...found } = await judgedFiguresOf({ kind: task.kind, scored, usual }, goesOn);
+    const { figures } = found;
+    for (const sentence of noteSentences(task, notes)) await recorder.say("warning", sentence);
     if (task.kind === "binary" && figures.auc === null)
       await recorder.say(
         "warning",
         "The holdout has one class only: there is no AUC, and the figures say little. Use a larger holdout.",
       );
-    const { intervals, because } = await figureIntervals({
-      kind: task.kind,
-      scored: [scored],
-      seed: 1,
-      groups: scored.groups,
-    });
+    const { intervals, because } = await figureIntervals(
+      { kind: task.kind, scored: [scored], seed: 1, groups: scored.groups },
+      goesOn,
+    );
     const rows = scored.answers.length;
     const judged = {
+      ...found,
       rows,
-      figures,
       intervals: intervals as Judgement["intervals"],
       ...(because === undefined ? {} : { noIntervals: because }),
       byGroup: group !== undefined,
-      base: baseFigures(task, scored, usual),
-      ...(weight === undefined ? {} : unweighted(task, scored)),
       ...notes,
       absentClasses: [...notes.absentClasses],
-      ...(task.kind === "binary" ? { curve: scoreCurve(scored) } : {}),
-      ...(task.kind === "classes" ? { matrix: confusionMatrix(scored) } : {}),
-      ...(task.kind === "number" ? { skewness: skewnessOf(scored.answers), pairs: pairsOf(scored) } : {}),
     };
     return { value: { judged, scored }, rows, detail: describeFigures(task.kind, figures) };
   });
-}
-
-/** What is said of the rows when each counts once. */
-function unweighted(task: Task, scored: ScoredRows): Pick<Judgement, "unweighted" | "unweightedCurve"> {
-  const rows = { ...scored, weights: undefined };
-  return {
-    unweighted: figureMaker(task.kind, rows)(undefined),
-    ...(task.kind === "binary" ? { unweightedCurve: scoreCurve(rows) } : {}),
-  };
-}
-
-/** Predicted and actual value of some rows, spread evenly. */
-function pairsOf({ outputs, answers }: ScoredRows): [number, number][] {
-  const step = Math.max(1, Math.floor(answers.length / PAIRS));
-  return Array.from({ length: Math.ceil(answers.length / step) }, (_, index) => [
-    outputs[0]![index * step]!,
-    answers[index * step]!,
-  ]);
-}
-
-/** Third standardised moment: 0 for symmetric targets, above 1 for a long tail of large values. */
-function skewnessOf(values: Float64Array): number {
-  const mean = values.reduce((sum, each) => sum + each, 0) / values.length;
-  const [second, third] = values.reduce(
-    ([two, three], each) => [two + (each - mean) ** 2, three + (each - mean) ** 3] as const,
-    [0, 0] as readonly [number, number],
-  );
-  return second > 0 ? third / values.length / (second / values.length) ** 1.5 : 0;
 }
 
 /** The figures that are told in one line. */

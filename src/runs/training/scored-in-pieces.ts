@@ -4,13 +4,13 @@ import { prune } from "@/core/relation/prune";
 import { outputColumns, type Relation, type TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import type { WarehouseSession } from "@/warehouse/warehouse";
+import type { Pace } from "../pace";
 
 /** Where and how rows are scored piece by piece. */
 export interface PieceWork {
   readonly session: WarehouseSession;
   readonly print: (relation: Relation) => string;
-  /** Called between the pieces. */
-  readonly breathe: () => Promise<void>;
+  readonly pace: Pace;
   /** Nodes of trees in a statement; what a statement can hold when left out. */
   readonly most?: number;
 }
@@ -23,7 +23,7 @@ export interface PieceWork {
  * @param columns the columns of the rows
  */
 export async function scoreInPieces(
-  { session, print, breathe, most }: PieceWork,
+  { session, print, pace, most }: PieceWork,
   { inputs, outputs }: { readonly inputs: TableReference; readonly outputs: TableReference },
   model: Model,
   columns: readonly string[],
@@ -37,7 +37,7 @@ export async function scoreInPieces(
   const make = async (into: TableReference, relation: Relation, purpose: string): Promise<void> => {
     const needed = prune(relation, new Set(outputColumns(relation)));
     await session.run(`CREATE UNLOGGED TABLE ${quoteTable(into)} AS\n${print(needed)}`, purpose);
-    await breathe();
+    await pace.breathe();
   };
   const sums = (piece: number): TableReference => ({
     schema: outputs.schema,
@@ -45,6 +45,7 @@ export async function scoreInPieces(
   });
   await make(sums(0), relations.start, "sums before the first tree");
   for (const [index, piece] of relations.pieces.entries()) {
+    pace.progress("pieces of the model", index, relations.pieces.length);
     await make(
       sums(index + 1),
       piece(sums(index)),

@@ -8,9 +8,9 @@ import { outputColumn, REASONS_COLUMN } from "@/core/plan/score";
 import { PLACE_COLUMN } from "@/core/plan/score-pieces";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
-import { copyOut } from "@/warehouse/copy-out";
 import { RowReader } from "@/warehouse/stream-frame";
 import type { WarehouseSession } from "@/warehouse/warehouse";
+import { inStretches, type Pace } from "../pace";
 
 /** Rows taken at a time where a model scores here instead of in a statement. */
 const PAGE = 5000;
@@ -54,7 +54,7 @@ export async function readScores(
   ];
   const sql = `SELECT ${items.join(", ")} FROM ${source} AS scored`;
   const started = performance.now();
-  await copyOut(session.client, `COPY (${sql}) TO STDOUT (FORMAT binary)`, reader.take);
+  await session.copyOut(`COPY (${sql}) TO STDOUT (FORMAT binary)`, reader.take);
   session.note({
     sql,
     purpose: "read predictions and answers",
@@ -94,8 +94,7 @@ export interface ScoreWork {
   readonly inputs: TableReference;
   /** The table that is made of them and the numbers of their predictions. */
   readonly outputs: TableReference;
-  /** Called after every page. */
-  readonly breathe: () => Promise<void>;
+  readonly pace: Pace;
   /** Reasons that are told beside a prediction. */
   readonly explain?:
     ((row: FeatureRow, prediction: ArrayLike<number>) => readonly DeliveredReason[]) | undefined;
@@ -104,7 +103,7 @@ export interface ScoreWork {
 /** Scores a table of rows with a model too large for a statement: rows come here page by page, predictions go back into another table. */
 export async function scoreHere(
   session: WarehouseSession,
-  { inputs, outputs, breathe, explain }: ScoreWork,
+  { inputs, outputs, pace, explain }: ScoreWork,
   model: Model,
   columns: {
     readonly task: Task;
@@ -114,6 +113,11 @@ export async function scoreHere(
 ): Promise<void> {
   const { task } = columns;
   const numbered = quoteTable(inputs);
+  const [counted] = await session.run(
+    `SELECT count(*)::integer AS rows FROM ${numbered}`,
+    "count the rows to score",
+  );
+  const count = Number(counted?.["rows"] ?? 0);
   await session.run(
     `ALTER TABLE ${numbered} ADD COLUMN ${PLACE_COLUMN} bigint GENERATED ALWAYS AS IDENTITY`,
     "number the rows to score",
@@ -135,18 +139,23 @@ export async function scoreHere(
     if (rows.length === 0) break;
     session.leave({ streamed: rows.length });
     const places = rows.map((row) => String(row[PLACE_COLUMN]));
-    const features = rows.map((row) => featureRow(row, columns.numbers, columns.categories));
-    const predictions = features.map((row) => compiled.predict(valuesOf(row, compiled.columns)));
-    const reasons = explain
-      ? [features.map((row, index) => JSON.stringify(explain(row, predictions[index]!)))]
-      : [];
-    const arrays = names.map((_, index) => predictions.map((each) => each[index]!));
+    const predictions: ArrayLike<number>[] = [];
+    const told: string[] = [];
+    await inStretches(rows.length, pace, (index) => {
+      const features = featureRow(rows[index]!, columns.numbers, columns.categories);
+      const prediction = compiled.predict(valuesOf(features, compiled.columns));
+      predictions.push(prediction);
+      if (explain) told.push(JSON.stringify(explain(features, prediction)));
+    });
+    const reasons = explain ? [told] : [];
+    const arrays = names.map((_, output) => predictions.map((prediction) => prediction[output]!));
     await session.run(
       `INSERT INTO ${place} SELECT * FROM unnest($1::bigint[], ${names.map((_, index) => `$${index + 2}::double precision[]`).join(", ")}${explain ? `, $${names.length + 2}::jsonb[]` : ""})`,
       "predictions made here",
       [places, ...arrays, ...reasons],
     );
-    await breathe();
+    pace.progress("rows scored", Math.min(count, from + PAGE), count);
+    await pace.breathe();
   }
   await session.run(
     `CREATE UNLOGGED TABLE ${quoteTable(outputs)} AS SELECT i.*, ${names.map((name) => `p.${quoteIdentifier(name)}`).join(", ")}${explain ? `, p.${REASONS_COLUMN}` : ""} FROM ${numbered} AS i JOIN ${place} AS p USING (${PLACE_COLUMN})`,

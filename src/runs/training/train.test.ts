@@ -9,6 +9,7 @@ import { findPipeline, newestVersion } from "@/store/pipelines";
 import { labFile, labTable } from "../../../testing/lab";
 import { modelAs, openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
 import { executeRun } from "../execute";
+import { UNWATCHED } from "../pace";
 import { scoreInPieces } from "./scored-in-pieces";
 
 let bench: Bench;
@@ -133,8 +134,8 @@ test("a forest too large for a statement scores in several, to the last bit as i
       most: 40,
     };
     let pieces = 0;
-    const breathe = async (): Promise<void> => void (pieces += 1);
-    await scoreInPieces({ ...work, breathe }, { inputs: inputs!, outputs: outputs! }, model, columns);
+    const pace = { ...UNWATCHED, breathe: async (): Promise<void> => void (pieces += 1) };
+    await scoreInPieces({ ...work, pace }, { inputs: inputs!, outputs: outputs! }, model, columns);
     expect(pieces).toBeGreaterThan(5);
     expect(session.leaving.values).toBe(before);
     const [same] = await session.run(

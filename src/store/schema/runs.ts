@@ -52,6 +52,10 @@ export const runs = pgTable(
     /** The worker that holds the run, and when it last said so. */
     worker: text("worker"),
     heartbeatAt: moment("heartbeat_at"),
+    /** How far the step that is being done has come, where that is counted. */
+    progress: jsonb("progress").$type<RunProgress>(),
+    /** When anything last moved, as the worker says. */
+    movedAt: moment("moved_at"),
     cancelAsked: boolean("cancel_asked").notNull().default(false),
     problems: jsonb("problems").$type<readonly Problem[]>().notNull().default([]),
     rows: doublePrecision("rows"),
@@ -70,6 +74,14 @@ export const runs = pgTable(
     index("runs_of_pipeline").on(table.pipelineId, table.createdAt),
   ],
 );
+
+/** How far something has come. */
+export interface RunProgress {
+  /** What is counted, such as "rows scored". */
+  readonly what: string;
+  readonly done: number;
+  readonly of: number;
+}
 
 /** Rows on demand whose answers are known. */
 export interface AnsweredRows {

@@ -11,6 +11,8 @@ import { StateWord } from "../basic/state-word";
 interface Props {
   readonly steps: readonly RunStepRow[];
   readonly statements: readonly RunStatementRow[];
+  /** What the step that is being done says of itself. */
+  readonly now?: string | undefined;
   /** How the same steps went in earlier runs. */
   readonly usual?: readonly UsualStep[];
 }
@@ -37,7 +39,7 @@ function Against({ took, usual }: { readonly took: number; readonly usual: Usual
 }
 
 /** Steps of a run against time, each with its rows and the statements it ran. */
-export function RunTimeline({ steps, statements, usual = [] }: Props) {
+export function RunTimeline({ steps, statements, now, usual = [] }: Props) {
   const [open, setOpen] = useState<ReadonlySet<number>>(new Set());
   // Attempts may lie far apart: each has a scale of its own.
   const spans = new Map(
@@ -93,6 +95,7 @@ export function RunTimeline({ steps, statements, usual = [] }: Props) {
               <span className="min-w-0">
                 <span className="font-medium">{step.name}</span>
                 {step.detail && <span className="text-faded"> · {step.detail}</span>}
+                {step.state === "running" && now && <span className="text-faded"> · {now}</span>}
                 {step.attempt > 1 && <span className="ml-2 text-xs text-weld">attempt {step.attempt}</span>}
               </span>
               <span className="relative h-2 bg-weft" aria-hidden>

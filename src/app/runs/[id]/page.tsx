@@ -1,4 +1,5 @@
 import { formatDuration, formatNumber } from "@/core/format/numbers";
+import { describeProgress } from "@/core/format/progress";
 import type { Metadata } from "next";
 import { notFound } from "next/navigation";
 import { z } from "zod";
@@ -8,7 +9,7 @@ import { appContext } from "@/server/context";
 import { layOutSql } from "@/server/sql-layout";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { usualSteps } from "@/store/usual-steps";
-import { runById, runRecord, runStatementsOf, workerAlive } from "@/store/runs";
+import { runById, runRecord, runStatementsOf, workerAlive, type RunRow } from "@/store/runs";
 import { readCatalog } from "@/warehouse/catalog";
 import { AgainButton, CancelButton, GoOnButton } from "@/ui/basic/actions";
 import { moment } from "@/ui/basic/format";
@@ -164,6 +165,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       ) : (
         <RunTimeline
           usual={usual}
+          now={run.state === "running" ? liveness(run) : undefined}
           steps={record.steps}
           statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))}
         />
@@ -192,6 +194,18 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       </section>
     </div>
   );
+}
+
+/** A run that says nothing for so many milliseconds is told to have been silent. */
+const SILENT_MILLISECONDS = 120_000;
+
+/** How far a running step has come, and for how long nothing has moved. */
+function liveness({ progress, movedAt }: Pick<RunRow, "progress" | "movedAt">): string {
+  const still = movedAt === null ? 0 : Date.now() - movedAt.getTime();
+  return [
+    ...(progress ? [describeProgress(progress)] : []),
+    ...(still > SILENT_MILLISECONDS ? [`nothing has moved for ${formatDuration(still)}`] : []),
+  ].join("; ");
 }
 
 /** What leaves the warehouse in a run, by what its statements are for. */
