@@ -136,11 +136,7 @@ const SITUATIONS: readonly Situation[] = [
         training("large"),
         serving("large", 2),
       ),
-      first(
-        () => bench.save(forest("large", { ...LARGE, more: "" })),
-        training("large"),
-        serving("large", 3),
-      ),
+      first(() => bench.save(forest("large", { ...LARGE, more: "" })), serving("large", 1)),
     ],
   },
   {
