@@ -3,6 +3,7 @@ import next from "next";
 import pino from "pino";
 import { readInstance } from "@/runs/context";
 import { refusal } from "@/server/origin-guard";
+import { ALIVE_PATH } from "./services/liveness";
 
 const log = pino({ name: "ravlen web", level: process.env["RAVLEN_LOG"] ?? "info" });
 
@@ -18,6 +19,10 @@ async function main(): Promise<void> {
     const refused = refusal(request, port);
     if (refused) {
       response.writeHead(403, { "content-type": "text/plain; charset=utf-8" }).end(refused);
+      return;
+    }
+    if (request.url === ALIVE_PATH) {
+      response.writeHead(200, { "content-type": "text/plain; charset=utf-8" }).end("alive");
       return;
     }
     response.setHeader("x-frame-options", "DENY");

@@ -1,10 +1,10 @@
-import { parsePipeline } from "@/core/pipeline/parse";
 import { problem } from "@/core/problem";
 import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
 import { listSchedules, pipelineById, versionById } from "@/store/pipelines";
 import type { RunEnd, RunRow } from "@/store/runs";
 import type { Context } from "./context";
 import { dueState, isTimed } from "./due";
+import { parseFile } from "./parse-file";
 
 /** Problems that the contract names: the data have changed, not the software. */
 const CONTRACT_CODES = new Set([
@@ -24,7 +24,7 @@ const CONTRACT_CODES = new Set([
 async function matterOf({ store: { db } }: Context, run: RunRow): Promise<string> {
   if (run.backfillId !== null) return `backfill:${run.backfillId}`;
   const version = await versionById(db, run.pipelineVersionId);
-  const parsed = version && parsePipeline(version.text);
+  const parsed = version && (await parseFile(version.text));
   const file = parsed?.ok ? parsed.value.file : undefined;
   const named =
     run.kind === "score"

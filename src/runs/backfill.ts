@@ -2,7 +2,6 @@ import type PgBoss from "pg-boss";
 import { cronMistake } from "@/core/schedule/cron";
 import { slotsFrom } from "@/core/schedule/slots";
 import { isZone } from "@/core/zone";
-import { parsePipeline } from "@/core/pipeline/parse";
 import { failure, problem, success, unwrap, type Result } from "@/core/problem";
 import {
   addBackfill,
@@ -19,6 +18,7 @@ import { findPipeline, newestVersion } from "@/store/pipelines";
 import { addRun, askCancel } from "@/store/runs";
 import type { Context } from "./context";
 import { sendRun } from "./queue";
+import { parseFile } from "./parse-file";
 
 /** Most runs of one backfill. */
 export const MOST_TIMES = 5000;
@@ -55,7 +55,7 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
         "Save its file first: ./ravlen save FILE.",
       ),
     );
-  const { file } = unwrap(parsePipeline(version.text));
+  const { file } = unwrap(await parseFile(version.text));
   const delivery =
     order.delivery === undefined
       ? file.delivery[0]

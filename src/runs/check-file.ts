@@ -1,12 +1,12 @@
 import { checkPipeline } from "@/core/plan/check";
 import type { Catalog } from "@/core/plan/catalog";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { parsePipeline } from "@/core/pipeline/parse";
 import { failure, problem, type Result } from "@/core/problem";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { patternProblems } from "./patterns";
+import { parseFile } from "./parse-file";
 
 /** Parses a pipeline file and checks it against the live catalog. */
 export async function checkText(
@@ -14,7 +14,7 @@ export async function checkText(
   warehouse: Warehouse,
   catalog?: Catalog,
 ): Promise<Result<CheckedPlan>> {
-  const parsed = parsePipeline(text);
+  const parsed = await parseFile(text);
   if (!parsed.ok) return parsed;
   const checked = checkPipeline(parsed.value, catalog ?? (await readCatalog(warehouse)));
   if (!checked.ok) return checked;

@@ -3,7 +3,6 @@ import { GIVEN, givenParameters, withGiven } from "@/core/plan/given";
 import { predictGiven, predictionColumns, scoreRelation, type AnsweringVersion } from "@/core/plan/score";
 import { taskOf } from "@/core/plan/frame";
 import { fitsStatement } from "@/core/learn/scoring";
-import { parsePipeline } from "@/core/pipeline/parse";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { prune } from "@/core/relation/prune";
 import { printRelation } from "@/core/relation/print";
@@ -14,6 +13,7 @@ import { newestVersion, pipelineById, versionById } from "@/store/pipelines";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
 import { planOfVersion } from "./version-plan";
+import { parseFile } from "./parse-file";
 
 /** How a function's comment begins, so that only functions of ours are ever replaced or dropped. */
 export const MARK = "Ravlen pipeline";
@@ -178,7 +178,7 @@ async function wishOf({ store: { db } }: Context, model: ModelRow): Promise<Wish
   ];
   const file = newest?.planHash === model.planHash ? newest : own;
   if (!pipeline || !file) throw new ProblemError(problem("unknown_model", "There is no such model version."));
-  const { functions } = unwrap(parsePipeline(file.text)).file;
+  const { functions } = unwrap(await parseFile(file.text)).file;
   return { pipeline: pipeline.name, text: file.text, roles: functions?.grant_to };
 }
 

@@ -1,10 +1,10 @@
-import { parsePipeline } from "@/core/pipeline/parse";
 import { failure, problem, success, type Result } from "@/core/problem";
 import { saveVersion, type SavedVersion } from "@/store/pipelines";
 import { checkText } from "./check-file";
 import type { Context } from "./context";
 import { problemsOf } from "./failure";
 import { followFile } from "./service";
+import { parseFile } from "./parse-file";
 
 export interface SaveOptions {
   readonly note?: string | undefined;
@@ -26,7 +26,7 @@ export async function saveFile(
   const { store, warehouse } = context;
   const checked = await checkText(text, warehouse);
   if (!checked.ok) return checked;
-  const parsed = parsePipeline(text);
+  const parsed = await parseFile(text);
   if (!parsed.ok) return parsed;
   const { file } = parsed.value;
   if (expectedName !== undefined && file.name !== expectedName) {

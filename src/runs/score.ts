@@ -9,7 +9,6 @@ import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { inputRelation, scoreRelation } from "@/core/plan/score";
 import { outputColumns, type Relation, type TableReference } from "@/core/relation/relation";
-import { parsePipeline } from "@/core/pipeline/parse";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { freshRows, routed, tablesOf } from "@/core/plan/deliver";
 import { ANSWER, onDemandDelivery, otherSources, tellAnswers, withAnswer } from "@/core/plan/on-demand";
@@ -48,6 +47,7 @@ import { leftOutBySteps, measureAnswers, planOnDemand } from "./on-demand-rows";
 import { checkRequirements, checkRows } from "./requirements";
 import { measureTruth } from "./truth";
 import { planOfVersion } from "./version-plan";
+import { parseFile } from "./parse-file";
 
 /**
  * A scoring run: checks the contract, scores in the warehouse into a staged table, checks that, and moves it into the
@@ -93,7 +93,7 @@ export async function scoreRun(
         `File version ${ordered.number} prepares rows in another way than those that version ${model.number} was trained on, so this run follows file version ${followed.number}. The deliveries of file version ${ordered.number} wait until a version trained from it is in service.`,
       );
     }
-    const parsed = unwrap(parsePipeline(text));
+    const parsed = unwrap(await parseFile(text));
     const delivery = onDemand
       ? onDemandDelivery(onDemand, parsed.file.delivery[0]?.threshold ?? 0.5)
       : run.options.delivery === undefined

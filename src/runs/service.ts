@@ -1,4 +1,3 @@
-import { parsePipeline } from "@/core/pipeline/parse";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { problem, ProblemError } from "@/core/problem";
 import {
@@ -19,6 +18,7 @@ import { isTimed } from "./due";
 import { functionName, publishFunctions, withdrawFunctions } from "./publish";
 import { reconcileFunctions } from "./reconcile";
 import { nextSlots } from "@/core/schedule/slots";
+import { parseFile } from "./parse-file";
 
 async function opened(
   context: Context,
@@ -155,8 +155,8 @@ export interface Consequences {
   readonly before: { readonly id: number; readonly number: number } | null;
 }
 
-const fileOf = (text: string | undefined): PipelineFile | undefined => {
-  const parsed = text === undefined ? undefined : parsePipeline(text);
+const fileOf = async (text: string | undefined): Promise<PipelineFile | undefined> => {
+  const parsed = text === undefined ? undefined : await parseFile(text);
   return parsed?.ok ? parsed.value.file : undefined;
 };
 
@@ -173,7 +173,7 @@ export async function consequencesOf(context: Context, modelId: number): Promise
     await versionById(db, model.pipelineVersionId),
     now && (await versionById(db, now.pipelineVersionId)),
   ];
-  const file = fileOf(newest?.planHash === model.planHash ? newest.text : own?.text);
+  const file = await fileOf(newest?.planHash === model.planHash ? newest.text : own?.text);
   const time = await context.now();
   const models = await listModels(db, pipeline.id);
   const served = (await serviceHistory(db, pipeline.id)).find(

@@ -1,4 +1,4 @@
-import { parsePipeline, type ParsedPipeline } from "@/core/pipeline/parse";
+import type { ParsedPipeline } from "@/core/pipeline/parse";
 import { withStepChoices } from "@/core/pipeline/edit/step-choices";
 import type { Catalog } from "@/core/plan/catalog";
 import { checkPipeline } from "@/core/plan/check";
@@ -9,6 +9,7 @@ import { versionById } from "@/store/pipelines";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Context } from "./context";
 import { withoutFeatures } from "./training/workshop";
+import { parseFile } from "./parse-file";
 
 /** What is different this time about a version's plan. */
 export interface PlanChange {
@@ -29,15 +30,15 @@ export async function planOfVersion(
   if (own === undefined)
     throw new ProblemError(problem("unknown_model", `The file of version ${model.number} is gone.`));
   const catalog = await readCatalog(context.warehouse);
-  const check = (of: string): CheckedPlan => {
-    const parsed = unwrap(parsePipeline(of));
+  const check = async (of: string): Promise<CheckedPlan> => {
+    const parsed = unwrap(await parseFile(of));
     return unwrap(checkPipeline(change(parsed), tables(parsed, catalog)));
   };
-  const written = check(own);
+  const written = await check(own);
   // What a search chose for steps belongs to the version as much as what the file says.
   const chosen = model.data.search?.choices.filter((each) => each.step !== undefined) ?? [];
   return withoutFeatures(
-    chosen.length === 0 ? written : check(unwrap(withStepChoices(own, written, chosen))),
+    chosen.length === 0 ? written : await check(unwrap(withStepChoices(own, written, chosen))),
     model.data.without ?? [],
   );
 }

@@ -1,8 +1,8 @@
-import { parsePipeline } from "@/core/pipeline/parse";
 import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import { sourceTable } from "@/core/plan/check-strands";
 import { listPipelines, newestVersion } from "@/store/pipelines";
 import { appContext } from "./context";
+import { parseFile } from "@/runs/parse-file";
 
 /** Which pipelines read a table, and which write it: by table name, in their newest versions. */
 export interface TableUses {
@@ -20,7 +20,7 @@ export async function tableUses(): Promise<TableUses> {
   };
   for (const pipeline of await listPipelines(store.db)) {
     const version = await newestVersion(store.db, pipeline.id);
-    const parsed = version && parsePipeline(version.text);
+    const parsed = version && (await parseFile(version.text));
     if (!parsed?.ok) continue;
     for (const strand of parsed.value.file.strands) {
       const source = sourceTable(strand);

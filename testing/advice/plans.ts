@@ -28,6 +28,7 @@ const TIMED: Pieces = { roles: ", time: booked_at" };
 
 /** Advice about the file as a whole. */
 export const FILE_ADVICE: readonly AdviceCase[] = [
+  ["file_too_large", { more: `# ${"long ".repeat(250_000)}` }, {}],
   ["not_a_pipeline", "- a list", fileOf()],
   ["missing_format", fileOf().replace("ravlen: 1\n", ""), fileOf()],
   ["unknown_format", fileOf().replace("ravlen: 1", "ravlen: 9"), fileOf()],

@@ -3,6 +3,10 @@ import { steps, type AdviceCase } from "./file";
 const LONG = "w".repeat(64);
 const ENCODED = "{do: encode, columns: [carrier]}";
 
+/** A step that replaces so many values. */
+const mapOf = (values: number): string =>
+  `{do: map, column: carrier, values: {${Array.from({ length: values }, (_, index) => `c${index}: d${index}`).join(", ")}}}`;
+
 /** Advice about steps that change, learn and check values. */
 export const VALUE_ADVICE: readonly AdviceCase[] = [
   steps(
@@ -236,4 +240,5 @@ export const VALUE_ADVICE: readonly AdviceCase[] = [
     "{do: transform, columns: [weight_g], method: log, exponent: 2}",
     "{do: transform, columns: [weight_g], method: log}",
   ),
+  steps("too_many_values", mapOf(5001), mapOf(5000)),
 ];

@@ -1,6 +1,7 @@
 import { fork, type ChildProcess } from "node:child_process";
 import { closeSync, openSync } from "node:fs";
 import path from "node:path";
+import { watchLiveness } from "./liveness";
 
 export interface ChildOptions {
   readonly name: string;
@@ -8,6 +9,8 @@ export interface ChildOptions {
   readonly home: string;
   readonly env: Readonly<Record<string, string>>;
   readonly say: (line: string) => void;
+  /** An address that the child answers as long as it lives. One that is silent for long is ended, and started again. */
+  readonly alive?: string;
 }
 
 /** A child process that is started again when it dies, with growing pauses, until it is stopped. */
@@ -38,6 +41,7 @@ export class KeptChild {
       child.on("message", (message) => {
         if (message !== "ready") return;
         ready = true;
+        this.watch(child);
         resolve();
       });
       child.once("exit", (code, signal) => {
@@ -57,6 +61,16 @@ export class KeptChild {
         if (ready) this.deaths = 0;
       }, 60_000).unref();
     });
+  }
+
+  private watch(child: ChildProcess): void {
+    const { name, alive, say } = this.options;
+    if (alive === undefined) return;
+    const unwatch = watchLiveness(alive, () => {
+      say(`the ${name} does not answer any more; ending it`);
+      child.kill("SIGKILL");
+    });
+    child.once("exit", unwatch);
   }
 
   stop(): Promise<void> {

@@ -13,6 +13,7 @@ import { migrateStore, openStore } from "@/store/database";
 import { readWarehouse, saveWarehouse } from "@/store/settings";
 import { buildPages } from "./build";
 import { KeptChild } from "./children";
+import { ALIVE_PATH } from "./liveness";
 import { freePort } from "./ports";
 import { adminLogin, keepPostgres, startPostgres, stopPostgres, type AdminLogin } from "./postgres";
 import { encryptionKey, provisionStore, provisionWarehouse } from "./provision";
@@ -96,13 +97,14 @@ export async function startInstallation(options: StartOptions): Promise<Running>
   const context = await openContext(instance);
   const children: KeptChild[] = [];
   const unwatch = keepPostgres(home, folder, databasePort, say);
-  const add = async (name: string, script: string): Promise<void> => {
+  const add = async (name: string, script: string, alive?: string): Promise<void> => {
     const child = new KeptChild({
       name,
       script: path.join(root, script),
       home,
       env: { RAVLEN_HOME: home },
       say,
+      ...(alive === undefined ? {} : { alive }),
     });
     children.push(child);
     await child.start();
@@ -115,7 +117,7 @@ export async function startInstallation(options: StartOptions): Promise<Running>
       for (let index = 0; index < count; index += 1)
         await add(index === 0 ? "worker" : `worker-${index + 1}`, "src/worker/main.ts");
     },
-    startWeb: () => add("web", "src/cli/web.ts"),
+    startWeb: () => add("web", "src/cli/web.ts", `http://127.0.0.1:${instance.port}${ALIVE_PATH}`),
     stop: async () => {
       unwatch();
       await Promise.all(children.map((child) => child.stop()));

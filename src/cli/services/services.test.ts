@@ -1,9 +1,11 @@
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { createServer as createWeb } from "node:http";
 import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { columnsOfText } from "../output";
 import { KeptChild } from "./children";
+import { watchLiveness } from "./liveness";
 import { freePort } from "./ports";
 
 const folder = mkdtempSync(path.join(tmpdir(), "ravlen-services-"));
@@ -71,4 +73,30 @@ test("columns of text are lined up, numbers to the right", () => {
       ["longer", "1,234"],
     ]),
   ).toBe("name    rows\na          12\nlonger  1,234");
+});
+
+test("a server that answers, whatever it says, lives; one that is silent for long is told to be dead, once", async () => {
+  let answers = true;
+  const server = createWeb((_request, response) => {
+    if (answers) response.writeHead(503).end("not well");
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  const { port } = server.address() as { port: number };
+  let dead = 0;
+  const unwatch = watchLiveness(`http://127.0.0.1:${port}/alive`, () => (dead += 1), {
+    every: 50,
+    silent: 1500,
+  });
+  const wait = (milliseconds: number) => new Promise((resolve) => setTimeout(resolve, milliseconds));
+  try {
+    await wait(3000);
+    expect(dead).toBe(0);
+    answers = false;
+    await wait(5000);
+    expect(dead).toBe(1);
+  } finally {
+    unwatch();
+    server.closeAllConnections();
+    await new Promise((resolve) => server.close(resolve));
+  }
 });

@@ -1,19 +1,9 @@
-import {
-  isMap,
-  isNode,
-  isPair,
-  isScalar,
-  isSeq,
-  LineCounter,
-  parseDocument,
-  type Document,
-  type Node,
-} from "yaml";
 import type { z } from "zod";
 import { suggestion } from "../nearest";
-import { failure, problem, success, type Location, type Problem, type Result } from "../problem";
+import { failure, problem, success, type Problem, type Result } from "../problem";
 import { STEP_KINDS } from "../steps";
 import { migrate } from "./migrate";
+import { placeProblem, readSource, type Source } from "./source";
 import { pipelineSchema, type PipelineFile } from "./schema";
 import { describeMistake } from "./describe-mistake";
 import { documentFor, settingsThere } from "./settings-there";
@@ -38,50 +28,20 @@ export interface ParsedPipeline {
   readonly place: (found: Problem) => Problem;
 }
 
-/** Largest file read, in characters. */
-const MAX_LENGTH = 2_000_000;
-
 /**
  * Reads a pipeline file. All problems of form are reported at once, each at its line;
  * what the catalog says about it is checked later (`plan/check`).
  * @param options.draft let steps stand that cannot be read yet: they do nothing, and are listed as unready
+ * @param options.source what {@link readSource} makes of the text, where that was done elsewhere
  */
 export function parsePipeline(
   text: string,
-  options: { readonly draft?: boolean } = {},
+  options: { readonly draft?: boolean; readonly source?: Result<Source> } = {},
 ): Result<ParsedPipeline> {
-  if (text.length > MAX_LENGTH)
-    return failure(
-      problem("file_too_large", `The file has ${text.length} characters; at most ${MAX_LENGTH} are read.`),
-    );
-  const lines = new LineCounter();
-  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true });
-  if (document.errors.length > 0) {
-    return failure(
-      ...document.errors.map((error) => {
-        const { line, col } = lines.linePos(error.pos[0]);
-        return problem(
-          "yaml_syntax",
-          `This is not valid YAML: ${error.message.split("\n")[0] ?? ""}`,
-          "Check indentation, quotes and colons near here.",
-          { line, column: col },
-        );
-      }),
-    );
-  }
-  const place = (found: Problem): Problem => placeProblem(document, lines, found);
-  let raw: unknown;
-  try {
-    raw = document.toJS({ maxAliasCount: 50 });
-  } catch (error) {
-    return failure(
-      problem(
-        "yaml_syntax",
-        `The file cannot be read: ${error instanceof Error ? error.message : String(error)}`,
-        "Remove anchors and aliases.",
-      ),
-    );
-  }
+  const source = options.source ?? readSource(text);
+  if (!source.ok) return source;
+  const { raw, places } = source.value;
+  const place = (found: Problem): Problem => placeProblem(places, found);
   const migrated = migrate(raw);
   if (!migrated.ok) return failure(...migrated.problems.map(place));
   const parsed = pipelineSchema.safeParse(migrated.value);
@@ -182,41 +142,4 @@ function valueAt(raw: unknown, path: Path): unknown {
     (value, key) => (value as Record<string | number, unknown> | undefined | null)?.[key],
     raw,
   );
-}
-
-/** The node at a path, or the nearest one above it that exists; with whether the key itself is meant. */
-function nodeAt(document: Document, path: Path): Node | undefined {
-  let node: unknown = document.contents;
-  let found: Node | undefined = isNode(node) ? node : undefined;
-  for (const [index, key] of path.entries()) {
-    if (isMap(node)) {
-      const pair = node.items.find(
-        (item) => isPair(item) && isScalar(item.key) && String(item.key.value) === String(key),
-      );
-      if (!pair) return found;
-      node = pair.value;
-      const last = index === path.length - 1;
-      const target = last && !isScalar(node) ? pair.key : (node ?? pair.key);
-      if (isNode(target)) found = target;
-    } else if (isSeq(node)) {
-      node = node.items[Number(key)];
-      if (!isNode(node)) return found;
-      found = node;
-    } else return found;
-  }
-  return found;
-}
-
-function placeProblem(document: Document, lines: LineCounter, found: Problem): Problem {
-  const { location } = found;
-  if (!location?.path || location.line !== undefined) return found;
-  const node = nodeAt(document, location.path);
-  const start = node?.range?.[0];
-  if (start === undefined) return found;
-  // Inside a plain or quoted one-line value the offset can be added; block texts begin on the line after their mark.
-  const quoted = isScalar(node) && (node.type === "QUOTE_DOUBLE" || node.type === "QUOTE_SINGLE") ? 1 : 0;
-  const block = isScalar(node) && (node.type === "BLOCK_FOLDED" || node.type === "BLOCK_LITERAL");
-  const { line, col } = lines.linePos(start + (block ? 0 : quoted + (location.offset ?? 0)));
-  const placed: Location = { ...location, line: block ? line + 1 : line, column: block ? 1 : col };
-  return { ...found, location: placed };
 }

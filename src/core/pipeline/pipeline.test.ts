@@ -7,6 +7,7 @@ import { STEP_KINDS } from "../steps";
 import { learnerReference } from "../learn/reference";
 import { stepReference } from "../steps/reference";
 import { diffTexts } from "./diff";
+import { readSource } from "./source";
 import { parsePipeline } from "./parse";
 import { pipelineJsonSchema } from "./schema";
 import { parseTableName, writeTableName } from "./table-name";
@@ -125,3 +126,18 @@ candidates: [{name: c, algorithm: boosted_trees, settings: ${settings}}]`);
     ]);
   },
 );
+
+// Holding every key against every other would take minutes here.
+test("a mapping of very many keys is read, and a key that is there twice is told at its line", () => {
+  const keys = Array.from({ length: 40_000 }, (_, index) => `    k${index}: v`);
+  const text = (lines: readonly string[]): string => `note: |\n  long\nvalues:\n${lines.join("\n")}\n`;
+  expect(readSource(text(keys)).ok).toBe(true);
+  const twice = readSource(text([...keys, "    k7: w"]));
+  expect(twice.ok ? [] : twice.problems).toMatchObject([
+    {
+      code: "yaml_syntax",
+      message: expect.stringContaining("k7") as string,
+      location: { line: 40_004, column: 5 },
+    },
+  ]);
+}, 60_000);

@@ -1,10 +1,14 @@
 import { z } from "zod";
 import { asNumbers, mapResultType } from "./map-results";
+import { formatNumber } from "../format/numbers";
 import { column, type Expression } from "../expression/ast";
 import { problem } from "../problem";
 import { withColumns } from "../relation/relation";
 import { asDouble, asText, checkNewName, constantExpression, scalar, typedNull } from "./shared";
 import { changed, defineStep, stepCommon, type StepKind } from "./step";
+
+/** Values that one step replaces: the file stays readable, and so do the statements that hold them all. */
+const MOST_VALUES = 5000;
 
 const settings = z.strictObject({
   do: z.literal("map"),
@@ -74,6 +78,16 @@ export const mapStep: StepKind = defineStep({
           "Set rest: missing or a constant number.",
         ),
         ["rest"],
+      );
+    const listed = Object.keys(current.values).length;
+    if (listed > MOST_VALUES)
+      context.report(
+        problem(
+          "too_many_values",
+          `${formatNumber(listed)} values are listed; a map takes at most ${formatNumber(MOST_VALUES)}.`,
+          "Load them as a table of old and new values, and join it.",
+        ),
+        ["values"],
       );
     const name = current.into ?? current.column;
     if (current.into !== undefined) checkNewName(context, current.into, ["into"]);

@@ -3,11 +3,11 @@ import { surveyPipeline } from "@/core/plan/check";
 import { placeKeys } from "@/core/plan/place-keys";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { withShare } from "@/core/plan/share";
-import { parsePipeline } from "@/core/pipeline/parse";
 import type { Problem } from "@/core/problem";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { patternProblems } from "../patterns";
+import { parseFile } from "../parse-file";
 
 /** A draft as far as it can be understood. */
 export interface DraftSurvey {
@@ -25,7 +25,7 @@ export interface OpenDraft {
 
 /** Reads a draft against today's catalog; what is wrong is marked, and the rest is there. */
 export async function openDraft(text: string, warehouse: Warehouse, share = 1): Promise<OpenDraft> {
-  const parsed = parsePipeline(text, { draft: true });
+  const parsed = await parseFile(text, { draft: true });
   if (!parsed.ok)
     return { survey: { braid: undefined, problems: parsed.problems, keys: {} }, plan: undefined };
   const { plan: whole, problems: own } = surveyPipeline(parsed.value, await readCatalog(warehouse));

@@ -2,12 +2,12 @@ import { describeModel } from "@/core/evaluate/description";
 import { summarise } from "@/core/evaluate/truth-sql";
 import { factsOf, type Algorithm } from "@/core/learn/algorithms";
 import { taskFor } from "@/core/learn/task";
-import { parsePipeline } from "@/core/pipeline/parse";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { modelById, serviceHistory } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { truthOfPipeline } from "@/store/truth";
 import type { Context } from "../context";
+import { parseFile } from "../parse-file";
 
 /** Describes a version in Markdown, from what is on record. Problem: unknown_model. */
 export async function descriptionOf(
@@ -20,7 +20,7 @@ export async function descriptionOf(
   const version = model && (await versionById(db, model.pipelineVersionId));
   if (!model || !pipeline || !version)
     throw new ProblemError(problem("unknown_model", "There is no such model version."));
-  const { file } = unwrap(parsePipeline(version.text));
+  const { file } = unwrap(await parseFile(version.text));
   const [history, truth] = await Promise.all([
     serviceHistory(db, pipeline.id),
     truthOfPipeline(db, pipeline.id, "1970-01-01"),

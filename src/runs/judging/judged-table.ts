@@ -3,7 +3,6 @@ import { outputsOf, taskFor } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { outputColumn } from "@/core/plan/score";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
-import { parsePipeline } from "@/core/pipeline/parse";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { isHidden } from "@/core/sql/hidden";
 import { quoteTable } from "@/core/sql/quote";
@@ -11,6 +10,7 @@ import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Context } from "../context";
+import { parseFile } from "../parse-file";
 
 /** A version with its file and the table of its judged rows. */
 export interface JudgedVersion {
@@ -38,7 +38,7 @@ export async function openJudged(context: Context, id: number): Promise<JudgedVe
   const pipeline = model && (await pipelineById(db, model.pipelineId));
   if (!model || !version || !pipeline)
     throw new ProblemError(problem("unknown_model", "There is no such model version."));
-  const { roles, holdout } = unwrap(parsePipeline(version.text)).file;
+  const { roles, holdout } = unwrap(await parseFile(version.text)).file;
   const task = taskFor(roles.target.kind, model.shape.classes);
   const place = { schema: context.warehouse.config.scratchSchema, table: model.data.holdoutTable };
   const found = findTable(await readCatalog(context.warehouse), place);

@@ -6,7 +6,6 @@ import type { Metadata } from "next";
 import { notFound } from "next/navigation";
 import { METRICS } from "@/core/evaluate/metrics";
 import { factsOf, type Algorithm } from "@/core/learn/algorithms";
-import { parsePipeline } from "@/core/pipeline/parse";
 import { appContext } from "@/server/context";
 import { learnedParts } from "@/server/learned";
 import { modelView } from "@/server/model-view";
@@ -31,6 +30,7 @@ import { TryRow } from "@/ui/judge/try-row";
 import { Understanding } from "@/ui/judge/understanding";
 import { isView, ViewLine } from "@/ui/judge/view-line";
 import { PageLink } from "@/ui/basic/page-link";
+import { parseFile } from "@/runs/parse-file";
 
 export const metadata: Metadata = { title: "Model version" };
 
@@ -46,7 +46,7 @@ export default async function ModelPage({
   const pipeline = model && (await pipelineById(store.db, model.pipelineId));
   const version = model && (await versionById(store.db, model.pipelineVersionId));
   if (!model || !pipeline || !version) notFound();
-  const parsed = parsePipeline(version.text);
+  const parsed = await parseFile(version.text);
   const file = parsed.ok ? parsed.value.file : undefined;
   const { task, columns } = await modelView(warehouse, model, file);
   const { metrics, data, judgement } = model;

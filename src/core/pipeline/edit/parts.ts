@@ -8,12 +8,12 @@ import {
   linesOf,
   mapLines,
   nodeOf,
-  parseDocument,
   readSlice,
   setAt,
   spanOf,
   splice,
 } from "./slice";
+import { readYaml } from "../yaml";
 
 export type RawStrand = Readonly<Record<string, unknown>>;
 
@@ -32,7 +32,7 @@ export function changePart(
   path: readonly [string, ...(string | number)[]],
   value: unknown,
 ): Result<string> {
-  const document = parseDocument(text, { prettyErrors: false });
+  const document = readYaml(text);
   const root = document.contents;
   if (document.errors.length > 0 || !isMap(root)) return unreadable();
   const [part] = path;
@@ -62,7 +62,7 @@ export function changePart(
 
 /** Adds a strand behind the others. */
 export function addStrand(text: string, strand: RawStrand): Result<string> {
-  const document = parseDocument(text, { prettyErrors: false });
+  const document = readYaml(text);
   const list: unknown = document.getIn(["strands"], true);
   if (document.errors.length > 0 || !isSeq(list)) return unreadable();
   const lines = linesOf(text);
@@ -88,7 +88,7 @@ export type Pasted =
 
 /** Reads copied text as steps or strands: single ones or lists. */
 export function readPasted(text: string): readonly Pasted[] {
-  const value: unknown = parseDocument(text, { prettyErrors: false }).toJSON();
+  const value: unknown = readYaml(text).toJSON();
   return (Array.isArray(value) ? value : [value]).flatMap((each: unknown): Pasted[] => {
     if (typeof each !== "object" || each === null) return [];
     const record = each as Readonly<Record<string, unknown>>;
@@ -101,7 +101,7 @@ export function readPasted(text: string): readonly Pasted[] {
 
 /** A strand as it stands in the file, for copying. */
 export function strandText(text: string, strand: number): Result<string> {
-  const node: unknown = parseDocument(text, { prettyErrors: false }).getIn(["strands", strand], true);
+  const node: unknown = readYaml(text).getIn(["strands", strand], true);
   if (!isMap(node)) return failure(problem("unknown_strand", "There is no such strand in the file."));
   const [first = "", ...rest] = mapLines(node, 2);
   return success([`- ${first.trimStart()}`, ...rest].join("\n"));
@@ -109,7 +109,7 @@ export function strandText(text: string, strand: number): Result<string> {
 
 /** What stands at a path of a text, as plain data; undefined when nothing does, or the text is no YAML. */
 export function valueIn(text: string, path: readonly (string | number)[]): unknown {
-  const document = parseDocument(text, { prettyErrors: false });
+  const document = readYaml(text);
   const node: unknown = document.errors.length > 0 ? undefined : document.getIn(path, true);
   return isCollection(node) ? node.toJSON() : isScalar(node) ? node.value : undefined;
 }

@@ -2,14 +2,15 @@ import {
   Document,
   isCollection,
   isMap,
+  isPair,
   isScalar,
   isSeq,
-  parseDocument,
   type Node,
   type ParsedNode,
   type YAMLMap,
   type YAMLSeq,
 } from "yaml";
+import { readYaml } from "../yaml";
 
 /** Whole lines of a text: from this line to this one, both included, counted from 0. */
 export interface LineSpan {
@@ -146,25 +147,34 @@ export function setAt(document: Document, path: readonly (string | number)[], va
 /** Entries that stay the same are taken over with their comments. */
 function keepItems(before: YAMLMap | YAMLSeq, fresh: YAMLMap | YAMLSeq): void {
   if (isMap(before) && isMap(fresh)) {
-    fresh.items = fresh.items.map(
-      (pair) =>
-        before.items.find((old) => sameValue(old.key, pair.key) && sameValue(old.value, pair.value)) ?? pair,
-    );
+    const old = firstOf(before.items);
+    fresh.items = fresh.items.map((pair) => old.get(identity(pair)) ?? pair);
   } else if (isSeq(before) && isSeq(fresh)) {
-    fresh.items = fresh.items.map((item) => before.items.find((old) => sameValue(old, item)) ?? item);
+    const old = firstOf(before.items);
+    fresh.items = fresh.items.map((item) => old.get(identity(item)) ?? item);
   }
 }
 
 const plain = (node: unknown): unknown =>
   isScalar(node) ? node.value : isCollection(node) ? node.toJSON() : node;
-const sameValue = (left: unknown, right: unknown): boolean =>
-  JSON.stringify(plain(left)) === JSON.stringify(plain(right));
+/** The same text for entries that say the same. */
+const identity = (item: unknown): string =>
+  JSON.stringify(isPair(item) ? [plain(item.key), plain(item.value)] : plain(item)) ?? "";
+
+/** The first of entries that say the same, by what they say. */
+function firstOf<Item>(items: readonly Item[]): ReadonlyMap<string, Item> {
+  const found = new Map<string, Item>();
+  for (const item of items) {
+    const name = identity(item);
+    if (!found.has(name)) found.set(name, item);
+  }
+  return found;
+}
 
 /** A text of its own, read as YAML. */
-export const readSlice = (lines: readonly string[]): Document.Parsed =>
-  parseDocument(lines.join("\n"), { prettyErrors: false });
+export const readSlice = (lines: readonly string[]): Document.Parsed => readYaml(lines.join("\n"));
 
 /** Whether a node is written below each other, so that lines of it can be exchanged. */
 export const isBlock = (node: unknown): boolean => isCollection(node) && node.flow !== true;
 
-export { isCollection, isMap, isScalar, isSeq, parseDocument };
+export { isCollection, isMap, isScalar, isSeq };

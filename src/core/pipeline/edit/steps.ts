@@ -1,4 +1,5 @@
 import type { Document } from "yaml";
+import { readYaml } from "../yaml";
 import { failure, problem, success, type Result } from "../../problem";
 import {
   isBlock,
@@ -7,7 +8,6 @@ import {
   linesOf,
   mapLines,
   nodeOf,
-  parseDocument,
   readSlice,
   setAt,
   spanOf,
@@ -58,7 +58,7 @@ const noStep = (): Result<never> =>
 
 /** Where the steps of a strand stand, line by line; undefined when they are not written as a list below each other. */
 function locate(text: string, strand: number): Located | undefined {
-  const document = parseDocument(text, { prettyErrors: false });
+  const document = readYaml(text);
   const list: unknown = document.getIn(stepsPath(strand), true);
   if (!isSeq(list) || !isBlock(list) || list.items.length === 0) return undefined;
   const lines = linesOf(text);
@@ -92,7 +92,7 @@ function locate(text: string, strand: number): Located | undefined {
 
 /** The same change on the whole document, for files in another style than one item below the other. */
 function onDocument(text: string, change: (document: Document.Parsed) => void): Result<string> {
-  const document = parseDocument(text, { prettyErrors: false });
+  const document = readYaml(text);
   if (document.errors.length > 0) return unreadable();
   change(document);
   return success(document.toString({ lineWidth: 0, flowCollectionPadding: false }));
@@ -135,9 +135,7 @@ const asItem = (
   );
 
 function hasStep(text: string, place: StepPlace): boolean {
-  return isMap(
-    parseDocument(text, { prettyErrors: false }).getIn([...stepsPath(place.strand), place.position], true),
-  );
+  return isMap(readYaml(text).getIn([...stepsPath(place.strand), place.position], true));
 }
 
 /** A step as it stands in the file, with its comments: what is copied to another place or pipeline. */
@@ -151,10 +149,7 @@ export function stepText(text: string, place: StepPlace): Result<string> {
         .map((line) => line.slice(Math.min(located.indent, line.length - line.trimStart().length)))
         .join("\n"),
     );
-  const step: unknown = parseDocument(text, { prettyErrors: false }).getIn(
-    [...stepsPath(place.strand), place.position],
-    false,
-  );
+  const step: unknown = readYaml(text).getIn([...stepsPath(place.strand), place.position], false);
   const read = isMap(step) ? step : undefined;
   return read ? success(asItem(mapLines(read, 2), { indent: 0, inner: 2 }).join("\n")) : noStep();
 }
@@ -221,10 +216,7 @@ export function moveStep(text: string, place: StepPlace, to: number): Result<str
 
 /** Puts a copy of a step right behind it. A name gets "again" added, since names tell steps apart. */
 export function duplicateStep(text: string, place: StepPlace): Result<string> {
-  const value: unknown = parseDocument(text, { prettyErrors: false }).getIn(
-    [...stepsPath(place.strand), place.position],
-    false,
-  );
+  const value: unknown = readYaml(text).getIn([...stepsPath(place.strand), place.position], false);
   if (!isMap(value)) return noStep();
   const step = value.toJSON() as Record<string, unknown>;
   const name = typeof step["name"] === "string" ? { name: `${step["name"].slice(0, 54)} again` } : {};

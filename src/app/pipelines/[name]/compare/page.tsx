@@ -1,5 +1,4 @@
 import { keptCurve } from "@/core/evaluate/kept-curve";
-import { parsePipeline } from "@/core/pipeline/parse";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { appContext } from "@/server/context";
 import { learnedParts } from "@/server/learned";
@@ -9,6 +8,7 @@ import { TrainButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
 import { SideBySide, type Side } from "@/ui/compare/side-by-side";
 import { TrialTable } from "@/ui/compare/trial-table";
+import { parseFile } from "@/runs/parse-file";
 
 interface Props {
   readonly params: Promise<{ name: string }>;
@@ -35,10 +35,11 @@ export default async function ComparePage({ params, searchParams }: Props) {
     .filter((id) => models.some((each) => each.id === id))
     .slice(0, 2);
   const pair = picked.length === 2 ? await Promise.all(picked.map((id) => modelById(store.db, id))) : [];
-  const fileOf = (id: number): PipelineFile | undefined => {
-    const parsed = parsePipeline(versions.find((each) => each.id === id)?.text ?? "");
-    return parsed.ok ? parsed.value.file : undefined;
-  };
+  const files = new Map<number, PipelineFile>();
+  for (const id of new Set(pair.flatMap((model) => (model ? [model.pipelineVersionId] : [])))) {
+    const parsed = await parseFile(versions.find((version) => version.id === id)?.text ?? "");
+    if (parsed.ok) files.set(id, parsed.value.file);
+  }
   const sides = pair.flatMap((model): (Side & { classes: readonly string[] })[] =>
     model
       ? [
@@ -51,7 +52,7 @@ export default async function ComparePage({ params, searchParams }: Props) {
             without: model.data.without ?? [],
             curve: keptCurve(model),
             importance: model.judgement?.importance ?? [],
-            learned: learnedParts(model, fileOf(model.pipelineVersionId)),
+            learned: learnedParts(model, files.get(model.pipelineVersionId)),
             classes: model.shape.classes ?? [],
           },
         ]

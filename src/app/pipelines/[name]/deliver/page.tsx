@@ -1,4 +1,3 @@
-import { parsePipeline } from "@/core/pipeline/parse";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { readCatalog } from "@/warehouse/catalog";
@@ -31,6 +30,7 @@ import { ScheduleForm, type ScheduleFacts } from "@/ui/deliver/schedule-form";
 import { EarlierRuns } from "@/ui/runs/earlier-runs";
 import { RunTable } from "@/ui/runs/run-table";
 import { PageLink } from "@/ui/basic/page-link";
+import { parseFile } from "@/runs/parse-file";
 
 /** Where the main strand's rows come from, as people write it. */
 function sourceName(file: PipelineFile): string {
@@ -80,7 +80,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
       now(),
     ]);
   // What is delivered is told also when a source has broken and the plan cannot be made.
-  const parsed = parsePipeline(versions[0]?.text ?? "");
+  const parsed = await parseFile(versions[0]?.text ?? "");
   const deliveries = parsed.ok ? parsed.value.file.delivery : [];
   const inService = models.find((each) => each.id === pipeline.inService);
   const file = parsed.ok ? parsed.value.file : undefined;
