@@ -4,6 +4,7 @@ import pino from "pino";
 import { readInstance } from "@/runs/context";
 import { refusal } from "@/server/origin-guard";
 import { ALIVE_PATH } from "./services/liveness";
+import { listenFrom } from "./services/ports";
 
 const log = pino({ name: "ravlen web", level: process.env["RAVLEN_LOG"] ?? "info" });
 
@@ -11,10 +12,8 @@ const log = pino({ name: "ravlen web", level: process.env["RAVLEN_LOG"] ?? "info
 async function main(): Promise<void> {
   const instance = readInstance();
   if (!instance) throw new Error("Ravlen is not running here.");
-  const { port } = instance;
-  const app = next({ dev: false, dir: process.cwd(), hostname: "127.0.0.1", port });
-  await app.prepare();
-  const handle = app.getRequestHandler();
+  let port = instance.port;
+  const pages: { handle?: ReturnType<ReturnType<typeof next>["getRequestHandler"]> } = {};
   const server = createServer((request, response) => {
     const refused = refusal(request, port);
     if (refused) {
@@ -28,16 +27,22 @@ async function main(): Promise<void> {
     response.setHeader("x-frame-options", "DENY");
     response.setHeader("x-content-type-options", "nosniff");
     response.setHeader("referrer-policy", "same-origin");
-    void handle(request, response);
+    if (!pages.handle) {
+      response.writeHead(503, { "content-type": "text/plain; charset=utf-8" }).end("Ravlen is starting.");
+      return;
+    }
+    void pages.handle(request, response);
   });
-  server.listen(port, "127.0.0.1", () => {
-    log.info({ port }, "ready");
-    process.send?.("ready");
-  });
+  port = await listenFrom(server, instance.port);
   server.on("error", (error) => {
     log.error({ error: error.message }, "cannot listen");
     process.exit(1);
   });
+  const app = next({ dev: false, dir: process.cwd(), hostname: "127.0.0.1", port });
+  await app.prepare();
+  pages.handle = app.getRequestHandler();
+  log.info({ port }, "ready");
+  process.send?.({ port });
   const stop = (): void => process.exit(0);
   process.on("SIGTERM", stop);
   process.on("SIGINT", stop);

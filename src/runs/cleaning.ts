@@ -2,10 +2,11 @@ import { quoteTable } from "@/core/sql/quote";
 import { endedRuns, forgetRecords } from "@/store/runs";
 import { noteCleaned, readKeeping, type Cleaned } from "@/store/settings";
 import type { Context } from "./context";
+import { sweepUploads } from "./import/sweep";
 import { runOfScratch } from "./scratch";
 
 /**
- * Takes away what runs have left behind and the rule does not keep: statements and logs of old runs, scratch tables of runs that are at
+ * Takes away what runs have left behind and the rule does not keep, and uploaded files that nobody loaded: statements and logs of old runs, scratch tables of runs that are at
  * their end (a crash may have left some), and staged rows that nobody has gone on from. What runs under way are using is never touched,
  * nor are tables that no run of this installation made.
  */
@@ -16,6 +17,7 @@ export async function cleanUp(context: Context): Promise<Cleaned> {
   } = context;
   const keeping = await readKeeping(db);
   const forgotten = await forgetRecords(db, keeping.recordDays);
+  await sweepUploads(context, keeping.recordDays);
   const { scratchSchema } = warehouse.config;
   const session = await warehouse.session();
   let tables = 0;

@@ -22,6 +22,9 @@ export function homeFolder(): string {
   return process.env["RAVLEN_HOME"] ?? path.join(process.cwd(), ".ravlen");
 }
 
+/** Folder for files that nobody needs once their process has ended; emptied at each start. */
+export const temporaryFolder = (home = homeFolder()): string => path.join(home, "temporary");
+
 export const instanceFile = (home: string): string => path.join(home, "instance.json");
 
 export function readInstance(home = homeFolder()): Instance | undefined {

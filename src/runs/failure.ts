@@ -1,4 +1,6 @@
+import { formatNumber } from "@/core/format/numbers";
 import { describeProblem, problem, ProblemError, type Problem } from "@/core/problem";
+import { statementMinutes } from "@/warehouse/warehouse";
 
 const DATABASE_GONE = new Set([
   "57P01",
@@ -48,6 +50,8 @@ export function canPass(error: unknown): boolean {
 
 const HINTS: Readonly<Record<string, string>> = {
   "42501": "The warehouse role lacks a right; grant it, or check which tables the pipeline names.",
+  "53400":
+    "Sorting or joining needed more temporary disk than one session may take (temp_file_limit). Use fewer rows or columns, or raise the limit on the warehouse.",
   "53100": "The warehouse's disk is full. Free space and run again; nothing was half-written.",
   "57014": "The statement was cancelled.",
   "22012": "A division by zero: guard it with nullif(divisor, 0).",
@@ -78,6 +82,14 @@ export function problemsOf(wrapped: unknown): readonly Problem[] {
     ];
   const code = codeOf(error);
   const message = error instanceof Error ? error.message : String(error);
+  if (code === "57014" && message.includes("statement timeout"))
+    return [
+      problem(
+        "statement_timeout",
+        `A statement took longer than ${formatNumber(statementMinutes())} minutes and was ended.`,
+        "Look at the statement in the run's record: fewer rows, or an index on what it joins by, may do. Or set RAVLEN_STATEMENT_MINUTES higher.",
+      ),
+    ];
   if (code !== undefined)
     return [
       problem(

@@ -1,9 +1,9 @@
 import { randomUUID } from "node:crypto";
 import { createReadStream } from "node:fs";
-import { rm } from "node:fs/promises";
-import { tmpdir } from "node:os";
+import { mkdir, rm } from "node:fs/promises";
 import path from "node:path";
 import { Readable } from "node:stream";
+import { temporaryFolder } from "@/runs/context";
 import { exportToFile, type ExportFormat, type ExportSource } from "@/runs/export/export-rows";
 import { streamRows } from "@/warehouse/rows-out";
 import type { Warehouse } from "@/warehouse/warehouse";
@@ -42,7 +42,9 @@ export async function downloadRows(
       `${name}.${format}`,
       TYPES[format],
     );
-  const file = path.join(tmpdir(), `ravlen-export-${randomUUID()}.parquet`);
+  const folder = temporaryFolder();
+  await mkdir(folder, { recursive: true, mode: 0o700 });
+  const file = path.join(folder, `${randomUUID()}.parquet`);
   await exportToFile(warehouse, source, "parquet", file);
   const stream = createReadStream(file);
   stream.once("close", () => void rm(file, { force: true }));

@@ -139,6 +139,15 @@ export async function waitingImports(db: Database): Promise<readonly string[]> {
   ).map((each) => each.id);
 }
 
+/** Imports whose files are needed: somebody works on them, or will. */
+export async function workingImports(db: Database): Promise<readonly string[]> {
+  const found = await db
+    .select({ id: imports.id })
+    .from(imports)
+    .where(inArray(imports.state, [...WORKING]));
+  return found.map(({ id }) => id);
+}
+
 /** Imports whose worker died: they failed, and nothing of them is in the table. */
 export async function failSilentImports(db: Database): Promise<void> {
   const lost: Problem = {

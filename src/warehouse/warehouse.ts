@@ -18,6 +18,9 @@ const LOCK_MILLISECONDS = 5000;
 /** How long a run waits for a table that somebody holds locked, in seconds, before it is put off. */
 const runLockSeconds = (): number => Number(process.env["RAVLEN_LOCK_SECONDS"]) || 30;
 
+/** How long a statement of a run may take, in minutes. */
+export const statementMinutes = (): number => Number(process.env["RAVLEN_STATEMENT_MINUTES"]) || 120;
+
 export type Rows = readonly Readonly<Record<string, unknown>>[];
 
 /**
@@ -55,9 +58,11 @@ export class Warehouse {
     client.on("error", broken);
     // Wide sums are compiled for longer than they run, and parallel workers pay off on far smaller tables than PostgreSQL assumes.
     await client.query(
-      "SET jit = off; SET max_parallel_workers_per_gather = 2; SET min_parallel_table_scan_size = '1MB'; SET statement_timeout = 0; SET work_mem = '128MB'",
+      "SET jit = off; SET max_parallel_workers_per_gather = 2; SET min_parallel_table_scan_size = '1MB'; SET work_mem = '128MB'",
     );
-    await client.query(`SET lock_timeout = ${Math.trunc(1000 * runLockSeconds())}`);
+    await client.query(
+      `SET lock_timeout = ${Math.trunc(1000 * runLockSeconds())}; SET statement_timeout = ${Math.trunc(60_000 * statementMinutes())}`,
+    );
     const { rows } = await client.query<{ pid: number }>("SELECT pg_backend_pid() AS pid");
     return new WarehouseSession(client, rows[0]?.pid ?? 0, record, () =>
       client.removeListener("error", broken),

@@ -9,8 +9,10 @@ export interface ChildOptions {
   readonly home: string;
   readonly env: Readonly<Record<string, string>>;
   readonly say: (line: string) => void;
+  /** Called when the child is ready, with what else it says then. */
+  readonly onReady?: (said: unknown) => void;
   /** An address that the child answers as long as it lives. One that is silent for long is ended, and started again. */
-  readonly alive?: string;
+  readonly alive?: () => string;
 }
 
 /** A child process that is started again when it dies, with growing pauses, until it is stopped. */
@@ -39,8 +41,9 @@ export class KeptChild {
       this.child = child;
       let ready = false;
       child.on("message", (message) => {
-        if (message !== "ready") return;
+        if (ready) return;
         ready = true;
+        this.options.onReady?.(message);
         this.watch(child);
         resolve();
       });
@@ -66,7 +69,7 @@ export class KeptChild {
   private watch(child: ChildProcess): void {
     const { name, alive, say } = this.options;
     if (alive === undefined) return;
-    const unwatch = watchLiveness(alive, () => {
+    const unwatch = watchLiveness(alive(), () => {
       say(`the ${name} does not answer any more; ending it`);
       child.kill("SIGKILL");
     });

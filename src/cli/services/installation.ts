@@ -1,5 +1,6 @@
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { readFileSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
+import { z } from "zod";
 import {
   homeFolder,
   instanceFile,
@@ -12,9 +13,11 @@ import {
 import { migrateStore, openStore } from "@/store/database";
 import { readWarehouse, saveWarehouse } from "@/store/settings";
 import { buildPages } from "./build";
-import { KeptChild } from "./children";
+import { KeptChild, type ChildOptions } from "./children";
+import { lockFolder } from "./folder-lock";
 import { ALIVE_PATH } from "./liveness";
 import { freePort } from "./ports";
+import { openPrivateFolder } from "./private-folder";
 import { adminLogin, keepPostgres, startPostgres, stopPostgres, type AdminLogin } from "./postgres";
 import { encryptionKey, provisionStore, provisionWarehouse } from "./provision";
 
@@ -38,6 +41,9 @@ export function runningInstance(home = homeFolder()): Instance | undefined {
   const instance = readInstance(home);
   return instance && isOurs(instance.pid) ? instance : undefined;
 }
+
+/** What the web server says when it is ready. */
+const listening = z.object({ port: z.number() });
 
 export interface Running {
   readonly instance: Instance;
@@ -67,24 +73,35 @@ export interface StartOptions {
  */
 export async function startInstallation(options: StartOptions): Promise<Running> {
   const home = homeFolder();
-  const root = process.cwd();
-  mkdirSync(home, { recursive: true, mode: 0o711 });
   const other = runningInstance(home);
   if (other)
     throw new Error(`Ravlen is already running here: http://127.0.0.1:${other.port} (process ${other.pid}).`);
+  const unlock = await lockFolder(home);
+  try {
+    openPrivateFolder(home);
+    return await startLocked(home, options, unlock);
+  } catch (error) {
+    unlock();
+    throw error;
+  }
+}
+
+async function startLocked(home: string, options: StartOptions, unlock: () => void): Promise<Running> {
+  const root = process.cwd();
   if (options.build) await buildPages(root, say);
   say("starting the database");
   const { port: databasePort, folder } = await startPostgres(home, () => freePort(options.databasePort), say);
   const admin = adminLogin(home, databasePort);
   const databaseUrl = await provisionStore(admin, "ravlen");
-  const instance: Instance = {
+  let instance: Instance = {
     databaseUrl,
     key: encryptionKey(home),
-    port: await freePort(options.webPort),
+    port: options.webPort,
     databasePort,
     pid: process.pid,
   };
-  writeFileSync(instanceFile(home), JSON.stringify(instance), { mode: 0o600 });
+  const note = (): void => writeFileSync(instanceFile(home), JSON.stringify(instance), { mode: 0o600 });
+  note();
   const store = openStore(databaseUrl);
   await migrateStore(store, root);
   const key = Buffer.from(instance.key, "hex");
@@ -97,33 +114,48 @@ export async function startInstallation(options: StartOptions): Promise<Running>
   const context = await openContext(instance);
   const children: KeptChild[] = [];
   const unwatch = keepPostgres(home, folder, databasePort, say);
-  const add = async (name: string, script: string, alive?: string): Promise<void> => {
+  const add = async (
+    name: string,
+    script: string,
+    more: Pick<ChildOptions, "alive" | "onReady"> = {},
+  ): Promise<void> => {
     const child = new KeptChild({
       name,
       script: path.join(root, script),
       home,
       env: { RAVLEN_HOME: home },
       say,
-      ...(alive === undefined ? {} : { alive }),
+      ...more,
     });
     children.push(child);
     await child.start();
   };
   return {
-    instance,
+    get instance() {
+      return instance;
+    },
     admin,
     context,
     startWorkers: async (count) => {
       for (let index = 0; index < count; index += 1)
         await add(index === 0 ? "worker" : `worker-${index + 1}`, "src/worker/main.ts");
     },
-    startWeb: () => add("web", "src/cli/web.ts", `http://127.0.0.1:${instance.port}${ALIVE_PATH}`),
+    startWeb: () =>
+      add("web", "src/cli/web.ts", {
+        alive: () => `http://127.0.0.1:${instance.port}${ALIVE_PATH}`,
+        // The port that is wanted may be taken; the web server says which one it has.
+        onReady: (said) => {
+          instance = { ...instance, ...listening.parse(said) };
+          note();
+        },
+      }),
     stop: async () => {
       unwatch();
       await Promise.all(children.map((child) => child.stop()));
       await closeContext(context);
       stopPostgres(folder);
       rmSync(instanceFile(home), { force: true });
+      unlock();
     },
   };
 }

@@ -7,6 +7,7 @@ import {
   readdirSync,
   readFileSync,
   rmSync,
+  statfsSync,
   writeFileSync,
 } from "node:fs";
 import { createHash, randomBytes } from "node:crypto";
@@ -50,20 +51,30 @@ function runAs(
   return { status: result.status, output: `${result.stdout}${result.stderr}` };
 }
 
+/** Makes a file or folder PostgreSQL's, where that runs as a user of its own. */
+function giveToSystemUser(file: string): void {
+  if (!isRoot()) return;
+  const [uid, gid] = ["-u", "-g"].map((flag) =>
+    Number(execFileSync("id", [flag, SYSTEM_USER], { encoding: "utf8" })),
+  );
+  chownSync(file, uid!, gid!);
+}
+
+/** Where data lie that cannot lie in the installation's folder. */
+const COMMON_FOLDER = "/var/lib/ravlen";
+
 /** The data folder: inside `home`, or, where PostgreSQL's user cannot enter that, in one it can. */
 export function postgresFolder(home: string): PostgresFolder {
   mkdirSync(home, { recursive: true });
   let folder = path.join(home, "postgres");
   if (isRoot() && runAs("/usr/bin/test", ["-x", home]).status !== 0) {
-    folder = path.join("/var/lib/ravlen", createHash("sha256").update(home).digest("hex").slice(0, 12));
+    folder = path.join(COMMON_FOLDER, createHash("sha256").update(home).digest("hex").slice(0, 12));
+    mkdirSync(COMMON_FOLDER, { recursive: true });
+    // Its user passes through to its own folder, and sees nothing of others.
+    chmodSync(COMMON_FOLDER, 0o711);
   }
   mkdirSync(folder, { recursive: true });
-  if (isRoot()) {
-    const [uid, gid] = ["-u", "-g"].map((flag) =>
-      Number(execFileSync("id", [flag, SYSTEM_USER], { encoding: "utf8" })),
-    );
-    chownSync(folder, uid!, gid!);
-  }
+  giveToSystemUser(folder);
   chmodSync(folder, 0o700);
   return { data: path.join(folder, "data"), socket: folder };
 }
@@ -81,7 +92,8 @@ function initialise(folder: PostgresFolder, home: string, say: (line: string) =>
   // A cluster that was only half made (a kill during initdb) has no version file and is made again.
   rmSync(folder.data, { recursive: true, force: true });
   const passwordFile = path.join(folder.socket, "initial-password");
-  writeFileSync(passwordFile, superuserPassword(home), { mode: 0o644 });
+  writeFileSync(passwordFile, superuserPassword(home), { mode: 0o600 });
+  giveToSystemUser(passwordFile);
   const made = runAs(path.join(binaries(), "initdb"), [
     "-D",
     folder.data,
@@ -96,6 +108,14 @@ function initialise(folder: PostgresFolder, home: string, say: (line: string) =>
   if (made.status !== 0) throw new Error(`initdb failed:\n${made.output}`);
 }
 
+/** Share of the free disk that sorting and joining of one session may take, and the least that it may, in bytes. */
+const [TEMPORARY_SHARE, LEAST_TEMPORARY] = [0.25, 2 ** 30];
+
+function temporaryKilobytes(data: string): number {
+  const { bavail, bsize } = statfsSync(data);
+  return Math.floor(Math.max(LEAST_TEMPORARY, TEMPORARY_SHARE * bavail * bsize) / 1024);
+}
+
 /** Starts PostgreSQL on loopback; one that an earlier start left behind is stopped first. */
 export async function startPostgres(
   home: string,
@@ -105,9 +125,24 @@ export async function startPostgres(
   const folder = postgresFolder(home);
   initialise(folder, home, say);
   stopPostgres(folder);
-  const chosen = await port();
+  for (let tries = 1; ; tries += 1) {
+    const chosen = await port();
+    const failed = startServer(folder, chosen);
+    if (failed === undefined) return { port: chosen, folder };
+    if (tries === MOST_STARTS)
+      throw new Error(`PostgreSQL did not start; see ${path.join(folder.socket, "server.log")}\n${failed}`);
+    say("the database did not start; trying once more");
+    await new Promise((resolve) => setTimeout(resolve, BETWEEN_STARTS));
+  }
+}
+
+/** Starts of PostgreSQL before it is given up, and milliseconds between two: another program may have taken its port, or still end. */
+const [MOST_STARTS, BETWEEN_STARTS] = [3, 1000];
+
+/** Starts the server of a data folder on a port. @returns what went wrong, if it did not start */
+function startServer(folder: PostgresFolder, port: number): string | undefined {
   const settings = {
-    port: chosen,
+    port,
     listen_addresses: "'127.0.0.1'",
     unix_socket_directories: `'${folder.socket}'`,
     track_commit_timestamp: "on",
@@ -120,6 +155,7 @@ export async function startPostgres(
     random_page_cost: "1.1",
     timezone: "'UTC'",
     log_min_messages: "warning",
+    temp_file_limit: `${temporaryKilobytes(folder.data)}kB`,
   };
   writeFileSync(
     path.join(folder.data, "postgresql.auto.conf"),
@@ -137,11 +173,7 @@ export async function startPostgres(
     "-t",
     "120",
   ]);
-  if (started.status !== 0)
-    throw new Error(
-      `PostgreSQL did not start; see ${path.join(folder.socket, "server.log")}\n${started.output}`,
-    );
-  return { port: chosen, folder };
+  return started.status === 0 ? undefined : started.output;
 }
 
 /**

@@ -1,8 +1,9 @@
 import { mkdirSync, writeFileSync } from "node:fs";
 import { createServer } from "node:http";
+import type { Server } from "node:net";
 import path from "node:path";
 import { SMTPServer } from "smtp-server";
-import { freePort } from "./ports";
+import { listenFrom } from "./ports";
 
 /** Two small receivers on loopback, for trying what is sent: one for webhooks, one for mail. What arrives is kept as files. */
 export interface Receivers {
@@ -70,9 +71,10 @@ export async function startReceivers(home: string, say: (line: string) => void):
     },
   });
   mail.on("error", (error) => say(`the mail receiver: ${error.message}`));
-  const [webPort, mailPort] = [await freePort(WEBHOOK_PORT), await freePort(MAIL_PORT)];
-  await new Promise<void>((resolve) => web.listen(webPort, "127.0.0.1", resolve));
-  await new Promise<void>((resolve) => mail.listen(mailPort, "127.0.0.1", resolve));
+  const [webPort, mailPort] = [
+    await listenFrom(web, WEBHOOK_PORT),
+    await listenFrom(mail.server as Server, MAIL_PORT),
+  ];
   return {
     webhook: `http://127.0.0.1:${webPort}/`,
     mailServer: `127.0.0.1:${mailPort}`,

@@ -1,15 +1,50 @@
+import { spawn } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { createServer as createWeb } from "node:http";
 import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import { until } from "../../../testing/installation";
 import { columnsOfText } from "../output";
 import { KeptChild } from "./children";
 import { watchLiveness } from "./liveness";
-import { freePort } from "./ports";
+import { lockFolder } from "./folder-lock";
+import { freePort, listenFrom } from "./ports";
 
 const folder = mkdtempSync(path.join(tmpdir(), "ravlen-services-"));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+test("servers that want the same port at the same moment all listen, each at its own", async () => {
+  const servers = Array.from({ length: 6 }, () => createServer());
+  const ports = await Promise.all(servers.map((server) => listenFrom(server, 55_300)));
+  expect(new Set(ports).size).toBe(6);
+  expect(servers.map((server) => (server.address() as { port: number }).port)).toEqual(ports);
+  await Promise.all(servers.map((server) => new Promise((resolve) => server.close(resolve))));
+});
+
+test("a folder is held by one process at a time, and is free when that process is killed", async () => {
+  const home = path.join(folder, "held");
+  const unlock = await lockFolder(home);
+  await expect(lockFolder(home)).rejects.toThrow(`(process ${process.pid})`);
+  unlock();
+  (await until("the lock to be free", () => lockFolder(home)))();
+  const file = path.join(process.cwd(), "src/cli/services/folder-lock.ts");
+  const other = spawn(
+    process.execPath,
+    [
+      "--import",
+      "tsx",
+      "-e",
+      `require(${JSON.stringify(file)}).lockFolder(process.argv[1]).then(() => { console.log("held"); setInterval(() => {}, 1000); })`,
+      home,
+    ],
+    { stdio: ["ignore", "pipe", "inherit"] },
+  );
+  await new Promise((resolve) => other.stdout.once("data", resolve));
+  await expect(lockFolder(home)).rejects.toThrow(`(process ${other.pid})`);
+  other.kill("SIGKILL");
+  (await until("the lock to be free", () => lockFolder(home)))();
+});
 
 test("a port that is taken is stepped over", async () => {
   const wanted = await freePort(55_000);

@@ -1,4 +1,5 @@
 import { existsSync } from "node:fs";
+import { rm } from "node:fs/promises";
 import path from "node:path";
 import { problem } from "@/core/problem";
 import { claimImport, endImport, noteLook, noteProgress, type ImportRow } from "@/store/imports";
@@ -91,4 +92,5 @@ async function load(
     rejected: loaded.rejected,
     misfits: loaded.misfits,
   });
+  if (path.dirname(claimed.path) === uploadsFolder()) await rm(claimed.path, { force: true });
 }

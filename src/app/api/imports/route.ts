@@ -1,16 +1,13 @@
 import { randomUUID } from "node:crypto";
-import { createWriteStream } from "node:fs";
-import { mkdir, rm, stat } from "node:fs/promises";
+import { rm } from "node:fs/promises";
 import path from "node:path";
-import { Readable } from "node:stream";
-import { pipeline } from "node:stream/promises";
-import type { ReadableStream } from "node:stream/web";
-import { problem } from "@/core/problem";
+import { problem, ProblemError } from "@/core/problem";
 import { problemsOf } from "@/runs/failure";
 import { uploadsFolder } from "@/runs/import/job";
 import { sendImport } from "@/runs/queue";
 import { appContext, appQueue } from "@/server/context";
 import { problemResponse } from "@/server/pipelines";
+import { keepUpload } from "@/server/upload";
 import { addImport } from "@/store/imports";
 
 /** Takes a file as the body of the request, a piece at a time, and orders a look at it. */
@@ -21,17 +18,14 @@ export async function POST(request: Request): Promise<Response> {
   const id = randomUUID();
   const file = path.join(uploadsFolder(), id);
   try {
-    await mkdir(uploadsFolder(), { recursive: true });
-    await pipeline(
-      Readable.fromWeb(request.body as ReadableStream),
-      createWriteStream(file, { mode: 0o600 }),
-    );
+    const bytes = await keepUpload(request, file);
     const { store } = await appContext();
-    const row = await addImport(store.db, { id, name, path: file, bytes: (await stat(file)).size });
+    const row = await addImport(store.db, { id, name, path: file, bytes });
     await sendImport(await appQueue(), row.id);
     return Response.json({ id: row.id });
   } catch (error) {
     await rm(file, { force: true });
+    if (error instanceof ProblemError) return problemResponse(error.problems, 413);
     const full = (error as { readonly code?: string }).code === "ENOSPC";
     return problemResponse(
       full
