@@ -7,6 +7,7 @@ import { addImportanceCommand } from "./commands/importance";
 import { addJudgeCommands } from "./commands/judge";
 import { addOperatingCommands } from "./commands/operate";
 import { addRunCommands } from "./commands/runs";
+import { addGrantsCommand } from "./commands/grants";
 import { addStartCommands } from "./commands/start";
 import { addTestCommand } from "./commands/test";
 
@@ -14,6 +15,7 @@ const program = new Command("ravlen")
   .description("Training and batch scoring pipelines, where the data lives")
   .showHelpAfterError();
 addStartCommands(program);
+addGrantsCommand(program);
 addFileCommands(program);
 addDataCommands(program);
 addRunCommands(program);

@@ -21,7 +21,7 @@ export async function streamRows(
 ): Promise<Readable> {
   const client = await warehouse.readers.connect();
   try {
-    await client.query(`SET statement_timeout = ${HOURS_MILLISECONDS}`);
+    await client.query(`BEGIN READ ONLY; SET LOCAL statement_timeout = ${HOURS_MILLISECONDS}`);
     const columns = select.columns.map(quoteIdentifier).join(", ");
     // The whole row, unless a column has the same name: any table can be exported.
     const whole = freeName(hidden("row"), select.columns);
@@ -36,9 +36,16 @@ export async function streamRows(
       if (!released) client.release(error ?? false);
       released = true;
     };
-    stream.once("end", () => release());
+    const finish = (): Promise<void> =>
+      client.query("COMMIT").then(
+        () => release(),
+        (error: Error) => release(error),
+      );
+    stream.once("end", () => void finish());
     stream.once("error", release);
-    stream.once("close", () => release(new Error("the reader went away")));
+    stream.once("close", () => {
+      if (!stream.readableEnded) release(new Error("the reader went away"));
+    });
     return stream;
   } catch (error) {
     client.release(error instanceof Error ? error : true);

@@ -40,13 +40,18 @@ export class Warehouse {
   async read(sql: string, values: readonly unknown[] = [], milliseconds = 60_000): Promise<Rows> {
     const client = await this.readers.connect();
     try {
+      // A role can undo the default of its own transactions, but not what a transaction began with.
       await client.query(
-        `SET statement_timeout = ${Math.trunc(milliseconds)}; SET lock_timeout = ${LOCK_MILLISECONDS}`,
+        `BEGIN READ ONLY; SET LOCAL statement_timeout = ${Math.trunc(milliseconds)}; SET LOCAL lock_timeout = ${LOCK_MILLISECONDS}`,
       );
       const result = await client.query(sql, [...values]);
-      return result.rows as Rows;
-    } finally {
+      await client.query("COMMIT");
       client.release();
+      return result.rows as Rows;
+    } catch (error) {
+      const ended = await client.query("ROLLBACK").catch(() => undefined);
+      client.release(ended === undefined);
+      throw error;
     }
   }
 

@@ -3,6 +3,7 @@ import type pg from "pg";
 import { quoteIdentifier } from "@/core/sql/quote";
 import { saveWarehouse } from "@/store/settings";
 import { createPool, type WarehouseLogin } from "@/warehouse/connection";
+import { rightsOfRole } from "@/warehouse/role-rights";
 import { firstRun, keepDemo, prepareDemo, WAREHOUSE_NAMES } from "../services/demo";
 import {
   DEFAULT_DATABASE_PORT,
@@ -103,8 +104,10 @@ async function connectWarehouse(options: {
     );
   const reader = loginFromUrl(readerUrl);
   const writer = loginFromUrl(writerUrl);
+  const own = [options.output, options.scratch, options.imports];
   await tryRole(writer, "writer", async (client) => {
-    for (const schema of [options.output, options.scratch, options.imports]) {
+    await checkRights(client, "writer", own);
+    for (const schema of own) {
       const { rows } = await client.query<{ may: boolean | null }>(
         "SELECT has_schema_privilege(oid, 'CREATE') AS may FROM pg_namespace WHERE nspname = $1",
         [schema],
@@ -116,6 +119,7 @@ async function connectWarehouse(options: {
     }
   });
   await tryRole(reader, "reader", async (client) => {
+    await checkRights(client, "reader", []);
     const { rows } = await client.query<{ name: string }>(
       "SELECT n.nspname AS name FROM pg_namespace n WHERE n.nspname !~ '^pg_' AND has_schema_privilege(n.oid, 'CREATE') LIMIT 1",
     );
@@ -139,6 +143,19 @@ async function connectWarehouse(options: {
   );
   await store.pool.end();
   process.stdout.write("The warehouse is set. Stop Ravlen with Ctrl+C and start it again to use it.\n");
+}
+
+/** Refuses a superuser, and says what else a role may do that it should not. */
+async function checkRights(client: pg.PoolClient, name: string, own: readonly string[]): Promise<void> {
+  const { superuser, tooMuch } = await rightsOfRole(client, own);
+  if (superuser)
+    throw new Error(
+      "it is a superuser, who may do anything. Give Ravlen a role of its own; ./ravlen grants prints what it needs.",
+    );
+  if (tooMuch.length > 0)
+    say(
+      `the ${name} may do more than it needs: ${tooMuch.join("; ")}. ./ravlen grants prints the least that it needs.`,
+    );
 }
 
 async function tryRole(

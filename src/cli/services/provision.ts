@@ -1,6 +1,7 @@
 import { randomBytes } from "node:crypto";
 import { existsSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
+import { grantStatements } from "@/core/sql/grants";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
 import type { WarehouseConfig } from "@/warehouse/warehouse";
 import { asAdmin, type AdminLogin } from "./postgres";
@@ -48,8 +49,8 @@ export interface WarehouseNames {
 }
 
 /**
- * A warehouse database with two roles: a reader who may read everything and write nothing, and a writer who owns
- * the output and scratch schemas and may otherwise only read.
+ * A warehouse database with two roles: a reader who may read what its superuser and the writer make and write nothing, and a writer
+ * who owns the output, scratch and import schemas and may otherwise only read.
  */
 export async function provisionWarehouse(admin: AdminLogin, names: WarehouseNames): Promise<WarehouseConfig> {
   await ensureDatabase(admin, names.database);
@@ -63,32 +64,30 @@ export async function provisionWarehouse(admin: AdminLogin, names: WarehouseName
   const reader = login(`${names.database}_reader`, randomBytes(24).toString("hex"));
   const writer = login(`${names.database}_writer`, randomBytes(24).toString("hex"));
   await asAdmin(admin, names.database, async (client) => {
-    for (const { user, password } of [reader, writer]) {
-      await client.query(
-        `DO $$ BEGIN CREATE ROLE ${quoteIdentifier(user)} LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$`,
-      );
-      await client.query(`ALTER ROLE ${quoteIdentifier(user)} PASSWORD ${quoteText(password)}`);
-    }
-    await client.query(`ALTER ROLE ${quoteIdentifier(reader.user)} SET default_transaction_read_only = on`);
-    await client.query(`REVOKE CREATE ON SCHEMA public FROM PUBLIC`);
+    const own = [names.outputSchema, names.scratchSchema, names.importSchema];
+    const { rows: schemas } = await client.query<{ name: string }>(
+      "SELECT nspname AS name FROM pg_namespace WHERE nspname !~ '^pg_' AND nspname <> 'information_schema' AND NOT nspname = ANY ($1)",
+      [own],
+    );
+    const statements = grantStatements({
+      database: names.database,
+      reader: reader.user,
+      writer: writer.user,
+      own,
+      read: schemas.map(({ name }) => name),
+      owners: [],
+    });
+    for (const statement of statements) await client.query(statement);
+    const both = [reader, writer].map(({ user }) => quoteIdentifier(user)).join(", ");
+    // Whatever the superuser makes here from now on is there to be read.
+    await client.query(`ALTER DEFAULT PRIVILEGES GRANT USAGE ON SCHEMAS TO ${both}`);
+    await client.query(`ALTER DEFAULT PRIVILEGES GRANT SELECT ON TABLES TO ${both}`);
+    await client.query("REVOKE CREATE ON SCHEMA public FROM PUBLIC");
     await client.query(
       `REVOKE CONNECT, TEMPORARY ON DATABASE ${quoteIdentifier(names.database)} FROM PUBLIC`,
     );
-    await client.query(
-      `GRANT CONNECT ON DATABASE ${quoteIdentifier(names.database)} TO ${quoteIdentifier(reader.user)}, ${quoteIdentifier(writer.user)}`,
-    );
-    await client.query(
-      `GRANT TEMPORARY ON DATABASE ${quoteIdentifier(names.database)} TO ${quoteIdentifier(writer.user)}`,
-    );
-    await client.query(
-      `GRANT pg_read_all_data TO ${quoteIdentifier(reader.user)}, ${quoteIdentifier(writer.user)}`,
-    );
-    // Sizes, counters and cancelling one's own statements need no more than this.
-    for (const schema of [names.outputSchema, names.scratchSchema, names.importSchema]) {
-      await client.query(
-        `CREATE SCHEMA IF NOT EXISTS ${quoteIdentifier(schema)} AUTHORIZATION ${quoteIdentifier(writer.user)}`,
-      );
-    }
+    for (const { user, password } of [reader, writer])
+      await client.query(`ALTER ROLE ${quoteIdentifier(user)} PASSWORD ${quoteText(password)}`);
   });
   return {
     reader,

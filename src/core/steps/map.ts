@@ -56,7 +56,8 @@ export const mapStep: StepKind = defineStep({
     example: "column: carrier\nvalues: {Fern & Co: fern, FERN: fern}\nrest: keep",
   },
   settings,
-  sentence: (current) => `${Object.keys(current.values).length} values of ${current.column} become others`,
+  sentence: (current) =>
+    `${formatNumber(Object.keys(current.values).length)} values of ${current.column} become others`,
   check: (current, context) => {
     const found = context.column(current.column, ["column"]);
     const type = mapResultType(current);

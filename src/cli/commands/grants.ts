@@ -1,0 +1,52 @@
+import type { Command } from "commander";
+import { grantStatements } from "@/core/sql/grants";
+
+interface GrantFlags {
+  readonly database: string;
+  readonly reader: string;
+  readonly writer: string;
+  readonly output: string;
+  readonly scratch: string;
+  readonly imports: string;
+  readonly madeBy: readonly string[];
+  readonly temporary: string;
+}
+
+/** grants: the SQL that gives both roles of a warehouse what they need, and nothing more. */
+export function addGrantsCommand(program: Command): void {
+  program
+    .command("grants")
+    .argument("<schemas...>", "schemas whose tables Ravlen may read")
+    .requiredOption("--database <name>", "the warehouse's database")
+    .option("--reader <role>", "role that only reads", "ravlen_reader")
+    .option("--writer <role>", "role that owns the schemas below", "ravlen_writer")
+    .option("--output <schema>", "schema for prediction tables", "predictions")
+    .option("--scratch <schema>", "schema for frames and stages", "ravlen_scratch")
+    .option("--imports <schema>", "schema for tables loaded from files", "imported")
+    .option(
+      "--made-by <roles...>",
+      "roles that make tables in the schemas that are read; without them, run this again after new tables",
+      [],
+    )
+    .option("--temporary <size>", "temporary disk that one session may take", "20GB")
+    .description("print the SQL that gives the roles of a warehouse what they need, for its superuser to run")
+    .action((schemas: readonly string[], flags: GrantFlags) => {
+      const statements = grantStatements({
+        database: flags.database,
+        reader: flags.reader,
+        writer: flags.writer,
+        own: [flags.output, flags.scratch, flags.imports],
+        read: schemas,
+        owners: flags.madeBy,
+        temporary: flags.temporary,
+      });
+      process.stdout.write(
+        [
+          `-- To be run by a superuser, in the database "${flags.database.replaceAll("\n", " ")}".`,
+          ...statements.map((statement) => `${statement};`),
+          `-- Then give both roles passwords: \\password ROLE in psql keeps them out of its history.`,
+          "",
+        ].join("\n"),
+      );
+    });
+}
