@@ -43,6 +43,7 @@ test.each([
     "warehouse_error",
     /disk is full/,
   ],
+  [coded("53400", "temporary file size exceeds"), "warehouse_error", /temporary disk/],
   [coded("08006"), "warehouse_lost", /Nothing was half-written/],
   [new Error("surprise"), "unexpected", /report it/],
 ])("%p is said in words, with what to do", (error, code, hint) => {

@@ -60,6 +60,16 @@ const sending = (name: string) => () =>
     ),
   );
 
+/** Sends a file while so many megabytes are taken. */
+const limited = (megabytes: string) => async (): Promise<unknown> => {
+  process.env["RAVLEN_UPLOAD_MB"] = megabytes;
+  try {
+    return await sending("wares.csv")();
+  } finally {
+    delete process.env["RAVLEN_UPLOAD_MB"];
+  }
+};
+
 const newest = async (): Promise<ModelRow> => {
   const { db } = bench.context.store;
   const [row] = await listModels(db, (await findPipeline(db, "lab"))!.id);
@@ -113,6 +123,12 @@ const savingFolds = (count: number) => () =>
 const asking = (text: string) => () => askDraft("counts", { text, strand: "rows", after: 1 });
 const SITUATIONS: readonly Situation[] = [
   { advice: "Choose a file.", mistake: sending(""), remedies: [sending("wares.csv")] },
+  {
+    advice: "Load it from the command line: ./ravlen import FILE. Or set RAVLEN_UPLOAD_MB higher.",
+    // Seven bytes are more than that. How the command line imports, e2e/4 shows.
+    mistake: limited("0.000001"),
+    remedies: [limited("1")],
+  },
   {
     advice: "Train again to get a fresh one.",
     mistake: async () => {
