@@ -15,6 +15,8 @@ interface Remedy {
   /** What is done to the tables. */
   readonly sql?: string;
   readonly train?: boolean;
+  /** Whether the statement is run that the advice itself gives. */
+  readonly advised?: boolean;
 }
 
 const delivery = (more: string, table = "predictions.TABLE"): LabFileOptions => ({
@@ -86,21 +88,69 @@ const CASES: readonly (readonly [
     { sql: "DELETE FROM lab.TABLE a USING lab.TABLE b WHERE a.id = b.id AND a.ctid > b.ctid" },
   ],
   [
-    "Deliver into another table, or alter that one",
-    { sql: "ALTER TABLE predictions.TABLE ALTER probability TYPE text" },
-    ELSEWHERE,
+    "or deliver into another table",
     {
-      sql: "ALTER TABLE predictions.TABLE ALTER probability TYPE double precision USING probability::double precision",
+      sql: "ALTER TABLE predictions.TABLE ALTER probability TYPE text; ALTER TABLE predictions.TABLE DROP COLUMN scored_at",
     },
+    ELSEWHERE,
+    { file: delivery("mode: upsert"), advised: true },
   ],
   [
-    "Add one, use mode: append, or deliver into another table",
+    "or use mode: append, or deliver into another table",
     { sql: "ALTER TABLE predictions.TABLE DROP CONSTRAINT TABLE_pkey" },
     ELSEWHERE,
     { file: delivery("mode: append") },
+  ],
+  [
+    'ADD UNIQUE ("id"); or use mode: append',
+    { sql: "ALTER TABLE predictions.TABLE DROP CONSTRAINT TABLE_pkey" },
+    { advised: true },
+  ],
+  [
+    'ADD UNIQUE ("id"); or use mode: append',
     {
-      sql: "TRUNCATE predictions.TABLE; ALTER TABLE predictions.TABLE ADD PRIMARY KEY (id)",
+      sql: "ALTER TABLE predictions.TABLE DROP CONSTRAINT TABLE_pkey; ALTER TABLE predictions.TABLE ADD UNIQUE (id) DEFERRABLE",
+    },
+    { advised: true },
+  ],
+  [
+    'ALTER COLUMN "note" DROP NOT NULL; or deliver into another table',
+    { sql: "TRUNCATE predictions.TABLE; ALTER TABLE predictions.TABLE ADD note text NOT NULL" },
+    { advised: true },
+  ],
+  [
+    "Make it a plain column, or deliver into another table",
+    {
+      sql: "ALTER TABLE predictions.TABLE DROP probability; ALTER TABLE predictions.TABLE ADD probability double precision GENERATED ALWAYS AS (0.5) STORED",
+    },
+    ELSEWHERE,
+    {
       file: delivery("mode: upsert"),
+      sql: "ALTER TABLE predictions.TABLE ALTER probability DROP EXPRESSION",
+    },
+  ],
+  [
+    "Take that rule off the table, mend the rows in a step before, or deliver into another table",
+    { sql: "ALTER TABLE predictions.TABLE ADD CONSTRAINT narrow CHECK (id <> 15) NOT VALID" },
+    ELSEWHERE,
+    {
+      file: { steps: "- {do: filter, where: id <> 15}" },
+      train: true,
+    },
+    { file: delivery("mode: upsert"), sql: "ALTER TABLE predictions.TABLE DROP CONSTRAINT narrow" },
+  ],
+  [
+    "Fill it or filter those rows in a step, and train again; or choose another partition",
+    { file: delivery("mode: partition, partition: cat, columns: [cat]", "predictions.TABLE_parts") },
+    {
+      file: {
+        ...delivery("mode: partition, partition: cat, columns: [cat]", "predictions.TABLE_parts"),
+        steps: "- {do: fill, columns: [cat], with: {constant: none}}",
+      },
+      train: true,
+    },
+    {
+      file: delivery("mode: partition, partition: seen, columns: [seen]", "predictions.TABLE_days"),
     },
   ],
   [
@@ -133,6 +183,12 @@ test.each(CASES.map(([advice], index) => [advice, index] as const))("%s", async 
     if (right.sql !== undefined) await bench.sql(named(right.sql));
     if (right.file) await save(right.file);
     if (right.train) await bench.train(table);
+    if (right.advised) {
+      const [statement] = failed.problems.flatMap(
+        ({ hint }) => /Run (ALTER TABLE .*?); or/.exec(hint ?? "")?.[1] ?? [],
+      );
+      await bench.sql(statement!);
+    }
     const followed = await score(2 + way);
     expect([followed.state, followed.problems.map(describeProblem)]).toEqual(["done", []]);
   }

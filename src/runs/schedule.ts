@@ -17,6 +17,7 @@ import { problem, type Problem } from "@/core/problem";
 import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
 import { addRun, deliveriesAfter, unfinishedOf } from "@/store/runs";
 import { lookForArrival } from "./arrival";
+import { lastStart } from "@/store/settings";
 import type { Context } from "./context";
 import { isConnectionLoss, problemsOf } from "./failure";
 import { sendRun } from "./queue";
@@ -197,7 +198,7 @@ async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): 
     const slots = slotsBetween(schedule.cron, schedule.zone, schedule.doneUntil, now);
     if (slots.length === 0) return nothing;
     return {
-      occasions: dueSlots(slots, now, schedule.missed).map((slot) => ({
+      occasions: dueSlots(slots, now, schedule.missed, await lastStart(db)).map((slot) => ({
         name: slot.toISOString(),
         runTime: slot,
       })),

@@ -24,16 +24,15 @@ import { readCatalog } from "@/warehouse/catalog";
 import {
   checkStage,
   ensureLedger,
-  ensureTarget,
   land,
   landedBefore,
   newestLanded,
   repeatedKeys,
   tablesThere,
   type Landing,
-  type Move,
-  type NewerBy,
 } from "@/warehouse/delivery";
+import type { Move, NewerBy } from "@/warehouse/move";
+import { ensureTarget } from "@/warehouse/target";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
 import { measureDrift } from "./drift";
@@ -46,6 +45,7 @@ import { handOver } from "./outbox";
 import { leftOutBySteps, measureAnswers, planOnDemand } from "./on-demand-rows";
 import { checkRequirements, checkRows } from "./requirements";
 import { measureTruth } from "./truth";
+import { judgeTargets } from "./targets";
 import { planOfVersion } from "./version-plan";
 import { parseFile } from "./parse-file";
 
@@ -158,6 +158,10 @@ export async function scoreRun(
     await checkRequirements({ plan, recorder, session, print });
     await checkRequirements({ plan, recorder, session, print }, model.learned, true);
     await checkRows({ plan, recorder, session, print }, model, delivery, onDemand !== undefined);
+    if (!onDemand) {
+      const scratch = scratchTable(context.warehouse, "outputs", run.id, run.attempt, "columns");
+      await judgeTargets({ plan, recorder, session, print, scratch }, model, delivery, tables);
+    }
     const madeFrom = sha256(JSON.stringify([model.id, text, delivery]));
     const kept = await sealedTable(session, context.warehouse, "stage", run.id, madeFrom);
     const stage = kept?.table ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);

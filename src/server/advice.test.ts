@@ -125,7 +125,7 @@ const SITUATIONS: readonly Situation[] = [
   { advice: "Choose a file.", mistake: sending(""), remedies: [sending("wares.csv")] },
   {
     advice: "Load it from the command line: ./ravlen import FILE. Or set RAVLEN_UPLOAD_MB higher.",
-    // Seven bytes are more than that. How the command line imports, e2e/4 shows.
+    // Seven bytes are more than that. What the command line imports, runs/import/import.test shows.
     mistake: limited("0.000001"),
     remedies: [limited("1")],
   },

@@ -3,10 +3,12 @@ import { createReadStream } from "node:fs";
 import { mkdir, rm } from "node:fs/promises";
 import path from "node:path";
 import { Readable } from "node:stream";
+import { formatNumber } from "@/core/format/numbers";
+import { problem, ProblemError } from "@/core/problem";
 import { temporaryFolder } from "@/runs/context";
 import { exportToFile, type ExportFormat, type ExportSource } from "@/runs/export/export-rows";
 import { streamRows } from "@/warehouse/rows-out";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { MOST_EXPORTS, type Warehouse } from "@/warehouse/warehouse";
 
 const TYPES: Readonly<Record<ExportFormat, string>> = {
   csv: "text/csv; charset=utf-8",
@@ -25,6 +27,18 @@ export function download(stream: Readable, name: string, type: string): Response
   });
 }
 
+/** Refuses a further export where as many run as may. */
+function checkTurn({ exporters }: Warehouse): void {
+  if (exporters.totalCount - exporters.idleCount < MOST_EXPORTS) return;
+  throw new ProblemError(
+    problem(
+      "exports_busy",
+      `${formatNumber(MOST_EXPORTS)} exports run already.`,
+      "Wait until one of them has ended. Nothing was written.",
+    ),
+  );
+}
+
 /** All rows of a source as a file to keep. Text formats stream; Parquet needs its end before its beginning is of use, and goes through a file. */
 export async function downloadRows(
   warehouse: Warehouse,
@@ -32,6 +46,7 @@ export async function downloadRows(
   format: ExportFormat,
   name: string,
 ): Promise<Response> {
+  checkTurn(warehouse);
   if (format !== "parquet")
     return download(
       await streamRows(

@@ -9,6 +9,7 @@ import { followRow } from "@/runs/draft/follow";
 import { estimatedRows, previewTime, stepCounts, stepPreview } from "@/runs/draft/preview";
 import { blockersOf, openDraft, type OpenDraft } from "@/runs/draft/survey";
 import { tryExpression } from "@/runs/draft/try-expression";
+import { askingFor } from "@/warehouse/asking";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { appContext } from "./context";
 import { layOutSql } from "./sql-layout";
@@ -26,11 +27,11 @@ interface Asked {
 const SAME_MILLISECONDS = 4000;
 let last: { readonly key: string; readonly at: number; readonly draft: Promise<OpenDraft> } | undefined;
 
-/** Many questions come about one text; it is read once. */
+/** Many questions come about one text; it is read once, for all who ask. */
 function draftOf(text: string, share: number, warehouse: Warehouse): Promise<OpenDraft> {
   const key = `${share} ${text}`;
   if (!last || last.key !== key || Date.now() - last.at > SAME_MILLISECONDS)
-    last = { key, at: Date.now(), draft: openDraft(text, warehouse, share) };
+    last = { key, at: Date.now(), draft: askingFor(undefined, () => openDraft(text, warehouse, share)) };
   return last.draft;
 }
 

@@ -1,7 +1,18 @@
 import { refusal } from "./origin-guard";
 
-const ask = (method: string, headers: Readonly<Record<string, string>>): string | undefined =>
-  refusal({ method, headers }, 4380);
+const ask = (method: string, headers: Readonly<Record<string, string>>, url = "/"): string | undefined =>
+  refusal({ method, headers, url }, 4380);
+
+test.each([
+  ["cross-site", "/api/export/table?format=csv", false],
+  ["same-site", "/api/tables/rows", false],
+  ["same-origin", "/api/export/table?format=csv", true],
+  ["none", "/api/health", true],
+  ["cross-site", "/pipelines/one", true],
+])("reading by a page that is %s of %s", (site, url, allowed) => {
+  const headers = { host: "127.0.0.1:4380", "sec-fetch-site": site };
+  expect(ask("GET", headers, url) === undefined).toBe(allowed);
+});
 
 test.each([
   ["reading from our own address", "GET", { host: "127.0.0.1:4380" }, true],

@@ -7,7 +7,11 @@ import { settings, warehouses } from "./schema";
 import { decrypt, encrypt } from "./secrets";
 
 const CLOCK = "clock";
-const clockSchema = z.object({ offsetMilliseconds: z.number() });
+const clockSchema = z.object({
+  offsetMilliseconds: z.number(),
+  /** What a clock that is not the computer's showed last. */
+  reached: z.coerce.date().optional(),
+});
 
 /** How far the application's clock is from the computer's, in milliseconds. 0 except in the demo. */
 export async function clockOffset(db: Database): Promise<number> {
@@ -17,6 +21,29 @@ export async function clockOffset(db: Database): Promise<number> {
 export async function setClockOffset(db: Database, offsetMilliseconds: number): Promise<void> {
   await keepSetting(db, CLOCK, { offsetMilliseconds });
 }
+
+/** What the application's clock showed last, where it is not the computer's: from there it goes on after a stop. */
+export const clockReached = async (db: Database): Promise<Date | undefined> =>
+  (await setting(db, CLOCK, clockSchema))?.reached;
+
+/** Notes what the application's clock shows, where it is not the computer's. */
+export async function noteClock(db: Database, computerTime: Date): Promise<void> {
+  await db
+    .update(settings)
+    .set({
+      value: sql`${settings.value} || jsonb_build_object('reached', to_timestamp((${computerTime.getTime()}::float8 + (${settings.value} ->> 'offsetMilliseconds')::float8) / 1000))`,
+    })
+    .where(eq(settings.key, CLOCK));
+}
+
+const START = "start";
+const startSchema = z.object({ at: z.coerce.date() });
+
+/** When this installation was last started, on the application's clock: what was due before was due while nobody watched. */
+export const lastStart = async (db: Database): Promise<Date | undefined> =>
+  (await setting(db, START, startSchema))?.at;
+
+export const noteStart = (db: Database, at: Date): Promise<void> => keepSetting(db, START, { at });
 
 const DEMO = "demo";
 const demoSchema = z.object({

@@ -36,7 +36,8 @@ export const valueParsers: pg.CustomTypesConfig = {
 const SESSION =
   "-c timezone=UTC -c datestyle=ISO -c intervalstyle=postgres -c extra_float_digits=1 -c search_path=pg_catalog -c standard_conforming_strings=on";
 
-export function createPool(login: WarehouseLogin, size: number, purpose: string): pg.Pool {
+/** @param patience milliseconds that somebody waits for a connection */
+export function createPool(login: WarehouseLogin, size: number, purpose: string, patience = 10_000): pg.Pool {
   const pool = new pg.Pool({
     ...login,
     max: size,
@@ -44,7 +45,7 @@ export function createPool(login: WarehouseLogin, size: number, purpose: string)
     options: SESSION,
     types: valueParsers,
     idleTimeoutMillis: 10_000,
-    connectionTimeoutMillis: 10_000,
+    connectionTimeoutMillis: patience,
   });
   // A connection that breaks while idle is replaced by the pool; the next statement will tell if the server is gone.
   pool.on("error", () => undefined);

@@ -1,11 +1,12 @@
 import { formatNumber } from "@/core/format/numbers";
-import type { DeliveryMode } from "@/core/pipeline/operating-schema";
 import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
-import type { ValueType } from "@/core/value-type";
+import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { writeTableName } from "@/core/pipeline/table-name";
+import type { Move, NewerBy } from "./move";
+import { columnsOf, refusalOf, stagedColumns } from "./target";
+import { takeTurns } from "./turns";
 import type { WarehouseSession } from "./warehouse";
 
 /** The ledger lies beside the prediction tables, so that a move and its entry commit together. */
@@ -19,50 +20,12 @@ export interface Landing {
   readonly runTime: string;
 }
 
-/** Where staged rows go, and how. */
-export interface Move {
-  readonly stage: TableReference;
-  readonly key: readonly string[];
-  readonly mode: DeliveryMode;
-  /** For the mode partition: rows with the same value here are replaced together. */
-  readonly partition?: string | undefined;
-  /** A row goes to the table at the position that its hidden column names. */
-  readonly tables: readonly TableReference[];
-  /** Whose largest value is noted, so that the next run can take what is newer. */
-  readonly newerBy?: NewerBy | undefined;
-  /** Whether only rows land whose key no table holds. */
-  readonly onlyNew?: boolean;
-}
-
-/** A column that says which rows are newer than others. */
-export interface NewerBy {
-  readonly column: string;
-  readonly type: ValueType;
-}
-
 export interface LandedRows {
   readonly rows: number;
   /** Rows by table, in the order of the tables. */
   readonly byTable: readonly number[];
   /** Whether an earlier attempt of the same run had already landed them. */
   readonly before: boolean;
-}
-
-/** Takes turns with everybody who makes or fills a table: two who make it at once would each find that it is there already. Until the end of the transaction. */
-async function takeTurns(session: WarehouseSession, table: TableReference): Promise<void> {
-  // A long move of somebody else is no failure: this lock is waited for as long as it takes.
-  const [before] = await session.run(
-    "SELECT current_setting('lock_timeout') AS patience, set_config('lock_timeout', '0', true)",
-    "wait for as long as it takes",
-  );
-  await session.run(
-    "SELECT pg_advisory_xact_lock(hashtextextended($1, 0))",
-    "take turns with others at this table",
-    [quoteTable(table)],
-  );
-  await session.run("SELECT set_config('lock_timeout', $1, true)", "be impatient again", [
-    String(before?.["patience"] ?? "0"),
-  ]);
 }
 
 export async function ensureLedger(session: WarehouseSession, outputSchema: string): Promise<void> {
@@ -178,135 +141,6 @@ export async function repeatedKeys(
   );
 }
 
-/** Whether a unique index lies over exactly these columns, in any order. */
-async function isUnique(
-  session: WarehouseSession,
-  table: TableReference,
-  columns: readonly string[],
-): Promise<boolean> {
-  const [row] = await session.run(
-    "SELECT count(*) AS fitting FROM pg_index i WHERE i.indrelid = $1::regclass AND i.indisunique AND i.indpred IS NULL AND (SELECT array_agg(a.attname::text ORDER BY a.attname::text) FROM pg_attribute a WHERE a.attrelid = i.indrelid AND a.attnum = ANY (i.indkey::smallint[])) = (SELECT array_agg(k ORDER BY k) FROM unnest($2::text[]) k)",
-    `is the table unique by ${columns.join(", ")}?`,
-    [quoteTable(table), [...columns]],
-  );
-  return Number(row?.["fitting"] ?? 0) > 0;
-}
-
-/** Columns under which a row of a table is the only one. */
-function uniqueColumns({
-  mode,
-  key,
-  partition,
-}: Pick<Move, "mode" | "key" | "partition">): readonly string[] {
-  switch (mode) {
-    case "append":
-      return [...key, "run_id"];
-    case "partition":
-      return partition === undefined || key.includes(partition) ? key : [...key, partition];
-    case "upsert":
-    case "replace":
-      return key;
-  }
-}
-
-const COLUMN_COMMENTS: Readonly<Record<string, string>> = {
-  prediction: "What the model predicts.",
-  probability: "Probability of the prediction's class; for yes and no, of yes.",
-  model_version: "Version of the model that predicted.",
-  reasons: "What weighed most in the prediction: columns with their values and parts, largest first.",
-  run_id: "The run that wrote the row.",
-  run_time: "The logical time of that run.",
-  scored_at: "When the row was scored.",
-};
-
-/**
- * Makes the prediction table when it does not exist, with the staged columns' types, or checks that the existing one fits.
- * Upserts need the key to be unique, so there it is the primary key; appended rows are unique per run.
- * @returns whether the table itself refuses a key that comes twice in one run
- */
-export async function ensureTarget(
-  session: WarehouseSession,
-  target: TableReference,
-  move: Omit<Move, "tables">,
-  comment: string,
-): Promise<boolean> {
-  const { stage, key, mode } = move;
-  const columns = await stagedColumns(session, stage);
-  const unique = uniqueColumns(move);
-  let existing = await columnsOf(session, target);
-  if (existing.length === 0) {
-    const made = await session.transaction(async () => {
-      await takeTurns(session, target);
-      existing = await columnsOf(session, target);
-      if (existing.length > 0) return false;
-      await session.run(
-        `CREATE TABLE ${quoteTable(target)} (${columns.map((each) => `${quoteIdentifier(each.name)} ${each.type}`).join(", ")}, PRIMARY KEY (${unique.map(quoteIdentifier).join(", ")}))`,
-        "make the prediction table",
-      );
-      await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "say what it is");
-      for (const { name } of columns)
-        if (COLUMN_COMMENTS[name] !== undefined)
-          await session.run(
-            `COMMENT ON COLUMN ${quoteTable(target)}.${quoteIdentifier(name)} IS ${quoteText(COLUMN_COMMENTS[name])}`,
-            "say what a column is",
-          );
-      return true;
-    });
-    if (made) return true;
-  }
-  const misfits = columns.filter(
-    (each) => existing.find((other) => other.name === each.name)?.type !== each.type,
-  );
-  if (misfits.length > 0) {
-    const list = misfits.map((each) => `"${each.name}" ${each.type}`).join(", ");
-    throw new ProblemError(
-      problem(
-        "target_misfit",
-        `The table ${writeTableName(target)} exists but does not fit: it lacks ${list}.`,
-        "Deliver into another table, or alter that one. Nothing was written.",
-      ),
-    );
-  }
-  const enforced = await isUnique(session, target, unique);
-  if (mode === "upsert" && !enforced)
-    throw new ProblemError(
-      problem(
-        "target_misfit",
-        `The table ${writeTableName(target)} has no unique key over ${key.join(", ")}, which upsert needs.`,
-        "Add one, use mode: append, or deliver into another table. Nothing was written.",
-      ),
-    );
-  if (
-    (mode === "append" || (mode === "partition" && unique.length > key.length)) &&
-    (await isUnique(session, target, key))
-  ) {
-    throw new ProblemError(
-      problem(
-        "target_misfit",
-        `The table ${writeTableName(target)} holds each ${key.join(", ")} once, so ${mode === "append" ? "runs" : "partitions"} cannot be appended to it.`,
-        "Use mode: upsert, or deliver into another table. Nothing was written.",
-      ),
-    );
-  }
-  return enforced;
-}
-
-/** Columns of staged rows without the hidden one. */
-const stagedColumns = async (session: WarehouseSession, stage: TableReference) =>
-  (await columnsOf(session, stage)).filter((each) => each.name !== ROUTE_COLUMN);
-
-async function columnsOf(
-  session: WarehouseSession,
-  table: TableReference,
-): Promise<readonly { readonly name: string; readonly type: string }[]> {
-  const rows = await session.run(
-    "SELECT a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2 AND a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attnum",
-    "columns of the table",
-    [table.schema, table.table],
-  );
-  return rows.map((row) => ({ name: String(row["name"]), type: String(row["type"]) }));
-}
-
 /**
  * Moves staged rows into their tables together with the ledger entry, in one transaction: readers see all of it or nothing.
  * A run that has landed before changes nothing, however often it is retried.
@@ -374,14 +208,18 @@ export async function land(
       );
       return { rows, byTable, before: false };
     });
-  return work(true).catch(async (error: unknown) => {
-    if (!KEY_CLASHES.has(String((error as { code?: unknown }).code))) throw error;
-    // The table's own key found what a look through all staged rows would have cost a second to find.
-    const found = await repeatedKeys(session, stage, key);
-    if (found) throw new ProblemError(found);
-    // Somebody else wrote into a table that was empty a moment ago: their rows are looked for now.
-    return work(false);
-  });
+  return work(true)
+    .catch(async (error: unknown) => {
+      if (!KEY_CLASHES.has(String((error as { code?: unknown }).code))) throw error;
+      // The table's own key found what a look through all staged rows would have cost a second to find.
+      const found = await repeatedKeys(session, stage, key);
+      if (found) throw new ProblemError(found);
+      // Somebody else wrote into a table that was empty a moment ago: their rows are looked for now.
+      return work(false);
+    })
+    .catch((error: unknown) => {
+      throw refusalOf(error) ?? error;
+    });
 }
 
 /** Up to where rows have landed by now; undefined where a delivery does not ask for what is newer, or nothing has landed. */
@@ -444,6 +282,9 @@ async function newerLanded(
 /** PostgreSQL's codes for a unique violation, and for an upsert that meets the same row twice. */
 const KEY_CLASHES = new Set(["23505", "21000"]);
 
+/** That a row of a table is not of a later run than a staged one. A row without a time, which somebody else wrote, is older than any. */
+const NOT_LATER = "(t.run_time IS NULL OR t.run_time <= s.run_time)";
+
 /** What has to leave a table before rows come in: all of it, the partitions that come again, or keys that have changed their route. Never what a run of a later logical time wrote. */
 function removals(
   { mode, partition, key, stage, tables }: Move,
@@ -458,13 +299,13 @@ function removals(
       return [`DELETE FROM ${to}`];
     case "partition":
       return [
-        `DELETE FROM ${to} AS t USING (SELECT DISTINCT ${quoteIdentifier(partition!)}, run_time FROM ${from}) AS s WHERE ${same([partition!])} AND t.run_time <= s.run_time`,
+        `DELETE FROM ${to} AS t USING (SELECT DISTINCT ${quoteIdentifier(partition!)}, run_time FROM ${from}) AS s WHERE ${same([partition!])} AND ${NOT_LATER}`,
       ];
     case "upsert":
       return tables.length === 1
         ? []
         : [
-            `DELETE FROM ${to} AS t USING ${from} AS s WHERE s.${ROUTE_COLUMN} <> ${position} AND ${key.map((each) => `t.${quoteIdentifier(each)} = s.${quoteIdentifier(each)}`).join(" AND ")} AND t.run_time <= s.run_time`,
+            `DELETE FROM ${to} AS t USING ${from} AS s WHERE s.${ROUTE_COLUMN} <> ${position} AND ${key.map((each) => `t.${quoteIdentifier(each)} = s.${quoteIdentifier(each)}`).join(" AND ")} AND ${NOT_LATER}`,
           ];
   }
 }
@@ -499,7 +340,7 @@ function insertion(
       ? ` ON CONFLICT (${key.map(quoteIdentifier).join(", ")}) DO UPDATE SET ${names
           .filter((name) => !key.includes(name))
           .map((name) => `${quoteIdentifier(name)} = excluded.${quoteIdentifier(name)}`)
-          .join(", ")} WHERE t.run_time <= excluded.run_time`
+          .join(", ")} WHERE ${NOT_LATER.replaceAll("s.", "excluded.")}`
       : "";
   const conditions = [
     ...(tables.length === 1 ? [] : [`s.${ROUTE_COLUMN} = ${position}`]),

@@ -1,4 +1,4 @@
-import type { Readable } from "node:stream";
+import { pipeline, Transform, type Readable } from "node:stream";
 import { to as copyTo } from "pg-copy-streams";
 import { freeName, hidden } from "@/core/sql/hidden";
 import { quoteIdentifier } from "@/core/sql/quote";
@@ -10,18 +10,21 @@ export interface Select {
   readonly columns: readonly string[];
 }
 
-/** Longest an export may take before the server ends it. */
-const HOURS_MILLISECONDS = 6 * 3600 * 1000;
+/** Longest an export may take before the server ends it, in milliseconds. */
+const exportMilliseconds = (): number => 60_000 * (Number(process.env["RAVLEN_EXPORT_MINUTES"]) || 60);
+/** An export of which nobody takes a byte for so long is ended, in milliseconds. */
+const STALLED_MILLISECONDS = 120_000;
 
 /** Streams rows as PostgreSQL itself writes them: as CSV with a header, or as one JSON object per line. */
 export async function streamRows(
   warehouse: Warehouse,
   select: Select,
   format: "csv" | "jsonl",
+  stalledMilliseconds = STALLED_MILLISECONDS,
 ): Promise<Readable> {
-  const client = await warehouse.readers.connect();
+  const client = await warehouse.exporters.connect();
   try {
-    await client.query(`BEGIN READ ONLY; SET LOCAL statement_timeout = ${HOURS_MILLISECONDS}`);
+    await client.query(`BEGIN READ ONLY; SET LOCAL statement_timeout = ${exportMilliseconds()}`);
     const columns = select.columns.map(quoteIdentifier).join(", ");
     // The whole row, unless a column has the same name: any table can be exported.
     const whole = freeName(hidden("row"), select.columns);
@@ -46,19 +49,39 @@ export async function streamRows(
     stream.once("close", () => {
       if (!stream.readableEnded) release(new Error("the reader went away"));
     });
-    return stream;
+    return passOn(stream, stalledMilliseconds);
   } catch (error) {
     client.release(error instanceof Error ? error : true);
     throw error;
   }
 }
 
+/** Passes a stream on, and ends it when nothing of it has been taken for long. */
+function passOn(stream: Readable, most: number): Readable {
+  let since = Date.now();
+  const passed = new Transform({
+    transform(piece: Buffer, _encoding, done) {
+      since = Date.now();
+      done(null, piece);
+    },
+  });
+  const watch = setInterval(
+    () => {
+      if (Date.now() - since > most) passed.destroy(new Error("nobody takes what is exported"));
+    },
+    Math.min(5000, most / 4),
+  );
+  watch.unref();
+  pipeline(stream, passed, () => clearInterval(watch));
+  return passed;
+}
+
 /** Rows in pieces, every value as text, in bounded memory. */
 export async function* pagesOfRows(warehouse: Warehouse, select: Select, size: number): AsyncGenerator<Rows> {
-  const client = await warehouse.readers.connect();
+  const client = await warehouse.exporters.connect();
   let whole = false;
   try {
-    await client.query(`BEGIN READ ONLY; SET LOCAL statement_timeout = ${HOURS_MILLISECONDS}`);
+    await client.query(`BEGIN READ ONLY; SET LOCAL statement_timeout = ${exportMilliseconds()}`);
     const columns = select.columns
       .map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`)
       .join(", ");

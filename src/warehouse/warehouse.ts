@@ -1,5 +1,6 @@
 import type pg from "pg";
 import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/evaluate/leaving";
+import { currentAsker } from "./asking";
 import { copyOut } from "./copy-out";
 import { createPool, type StatementRecord, type WarehouseLogin } from "./connection";
 
@@ -15,6 +16,9 @@ export interface WarehouseConfig {
 }
 
 const LOCK_MILLISECONDS = 5000;
+/** Exports at once, and how long one waits for its turn, in milliseconds. */
+export const MOST_EXPORTS = 3;
+const EXPORT_PATIENCE = 600_000;
 /** How long a run waits for a table that somebody holds locked, in seconds, before it is put off. */
 const runLockSeconds = (): number => Number(process.env["RAVLEN_LOCK_SECONDS"]) || 30;
 
@@ -30,27 +34,48 @@ export type Rows = readonly Readonly<Record<string, unknown>>[];
 export class Warehouse {
   readonly readers: pg.Pool;
   readonly writers: pg.Pool;
+  /** Connections for whole tables that are handed out, however slowly somebody takes them: questions never wait for them. */
+  readonly exporters: pg.Pool;
+  /** For ending what another connection asks. */
+  private readonly enders: pg.Pool;
 
   constructor(readonly config: WarehouseConfig) {
     this.readers = createPool(config.reader, 6, "reader");
     this.writers = createPool(config.writer, 6, "writer");
+    this.exporters = createPool(config.reader, MOST_EXPORTS, "export", EXPORT_PATIENCE);
+    this.enders = createPool(config.reader, 1, "cancel");
   }
 
-  /** Runs one statement as the reader, ended by the server after `milliseconds`; a table that somebody holds locked is not waited for long. */
+  /**
+   * Runs one statement as the reader, ended by the server after `milliseconds`, or when who asks goes away (`asking`); a table that
+   * somebody holds locked is not waited for long.
+   */
   async read(sql: string, values: readonly unknown[] = [], milliseconds = 60_000): Promise<Rows> {
+    const signal = currentAsker();
+    signal?.throwIfAborted();
     const client = await this.readers.connect();
+    let cancelling: Promise<unknown> | undefined;
+    let cancel = (): void => undefined;
     try {
       // A role can undo the default of its own transactions, but not what a transaction began with.
-      await client.query(
-        `BEGIN READ ONLY; SET LOCAL statement_timeout = ${Math.trunc(milliseconds)}; SET LOCAL lock_timeout = ${LOCK_MILLISECONDS}`,
-      );
+      const pid = await beginReading(client, milliseconds);
+      cancel = () => {
+        cancelling ??= this.enders.query("SELECT pg_cancel_backend($1)", [pid]).catch(() => undefined);
+      };
+      signal?.addEventListener("abort", cancel, { once: true });
+      signal?.throwIfAborted();
       const result = await client.query(sql, [...values]);
+      signal?.removeEventListener("abort", cancel);
+      await cancelling;
       await client.query("COMMIT");
-      client.release();
+      client.release(cancelling !== undefined);
       return result.rows as Rows;
     } catch (error) {
+      signal?.removeEventListener("abort", cancel);
+      await cancelling;
       const ended = await client.query("ROLLBACK").catch(() => undefined);
-      client.release(ended === undefined);
+      // What was to be cancelled may be cancelled a moment later: nobody else shall meet that.
+      client.release(ended === undefined || cancelling !== undefined);
       throw error;
     }
   }
@@ -83,8 +108,16 @@ export class Warehouse {
   }
 
   async end(): Promise<void> {
-    await Promise.all([this.readers.end(), this.writers.end()]);
+    await Promise.all([this.readers, this.writers, this.exporters, this.enders].map((pool) => pool.end()));
   }
+}
+
+/** Begins a transaction that cannot write. @returns the process that serves it */
+async function beginReading(client: pg.PoolClient, milliseconds: number): Promise<number> {
+  const answers = (await client.query(
+    `BEGIN READ ONLY; SET LOCAL statement_timeout = ${Math.trunc(milliseconds)}; SET LOCAL lock_timeout = ${LOCK_MILLISECONDS}; SELECT pg_backend_pid() AS pid`,
+  )) as unknown as readonly pg.QueryResult<{ pid: number }>[];
+  return answers.at(-1)?.rows[0]?.pid ?? 0;
 }
 
 export class WarehouseSession {

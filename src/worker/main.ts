@@ -15,6 +15,7 @@ import { watchWaiting } from "@/runs/waiting";
 import { advanceBackfills } from "@/runs/backfill";
 import { takeDueProfiles } from "@/runs/tables/profiles";
 import { failSilentImports, waitingImports } from "@/store/imports";
+import { noteClock } from "@/store/settings";
 import { abandonedRuns, noteWorker, waitingRuns } from "@/store/runs";
 import { Duties } from "./duties";
 
@@ -74,7 +75,10 @@ async function main(): Promise<void> {
   void duties.start({ what: "clean up", work: () => cleanUp(context), milliseconds: CLEAN_MILLISECONDS });
   await duties.start({
     what: "say that it is there",
-    work: () => noteWorker(db, name, duties.trouble),
+    work: async () => {
+      await noteWorker(db, name, duties.trouble);
+      await noteClock(db, new Date());
+    },
     milliseconds: TICK_MILLISECONDS,
   });
   log.info({ worker: name }, "ready");

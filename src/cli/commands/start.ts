@@ -1,7 +1,7 @@
 import type { Command } from "commander";
 import type pg from "pg";
 import { quoteIdentifier } from "@/core/sql/quote";
-import { saveWarehouse } from "@/store/settings";
+import { noteStart, saveWarehouse } from "@/store/settings";
 import { createPool, type WarehouseLogin } from "@/warehouse/connection";
 import { rightsOfRole } from "@/warehouse/role-rights";
 import { firstRun, keepDemo, prepareDemo, WAREHOUSE_NAMES } from "../services/demo";
@@ -61,6 +61,8 @@ async function start(
   const running = await startInstallation(startOptions(flags));
   try {
     await prepare(running);
+    const { context } = running;
+    await noteStart(context.store.db, await context.now());
     await running.startWorkers(Math.max(1, Number(flags.workers) || 1));
     await running.startWeb();
     await finish(running);

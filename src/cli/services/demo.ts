@@ -12,7 +12,14 @@ import { putInService } from "@/runs/service";
 import { listModels, setInService } from "@/store/models";
 import { findPipeline, saveVersion } from "@/store/pipelines";
 import { listRuns, retryRun, runById } from "@/store/runs";
-import { demoState, readNotify, setClockOffset, setDemoState, setNotify } from "@/store/settings";
+import {
+  clockReached,
+  demoState,
+  readNotify,
+  setClockOffset,
+  setDemoState,
+  setNotify,
+} from "@/store/settings";
 import { sendWeightsLater } from "../../../demo/later";
 import { DEMO_SCHEMA, loadDemo } from "../../../demo/load";
 import { SENT_LATER } from "../../../demo/tables";
@@ -54,8 +61,10 @@ export async function prepareDemo(running: Running, scale: number, fresh: boolea
   const known = !loaded || fresh ? undefined : await demoState(context.store.db);
   const until = known?.until ?? DEMO_NOW;
   await setDemoState(context.store.db, { scale: known?.scale ?? scale, until, wish: known?.wish ?? null });
-  // The demo's clock stands at the end of its data whenever it is started, and runs from there.
-  await setClockOffset(context.store.db, until.getTime() - Date.now());
+  // The demo's clock begins at the end of its data. It stands while the demo is stopped, and never goes back.
+  const reached = known && (await clockReached(context.store.db));
+  const shown = Math.max(until.getTime(), reached?.getTime() ?? 0);
+  await setClockOffset(context.store.db, shown - Date.now());
   for (const file of DEMO_FILES) {
     const shipped = readFileSync(path.join(process.cwd(), file), "utf8");
     const { name } = unwrap(parsePipeline(shipped)).file;

@@ -52,4 +52,14 @@ describe("times of a cron expression", () => {
     expect(dueSlots([early, late, just], now, "catch_up_once")).toEqual([just]);
     expect(dueSlots([], now, "catch_up_once")).toEqual([]);
   });
+
+  test("what was due while the application was stopped is missed, however short the stop", () => {
+    const [first, second, now] = ["12:00", "12:01", "12:03"].map(
+      (time) => new Date(`2026-06-30T${time}:00Z`),
+    ) as [Date, Date, Date];
+    const started = new Date("2026-06-30T12:02:00Z");
+    expect(dueSlots([first, second], now, "skip", started)).toEqual([]);
+    expect(dueSlots([first, second], now, "catch_up_once", started)).toEqual([second]);
+    expect(dueSlots([first, second, now], now, "skip", started)).toEqual([now]);
+  });
 });

@@ -71,9 +71,17 @@ export function lastSlot(cron: string, zone: string, until: Date): Date {
 /**
  * Which slots are to be run now, given the setting for missed times: those in time always;
  * of the missed ones none (skip) or the newest (catch up once), unless one in time makes it needless.
+ * @param started when the application was last started: what was due up to then was missed, however short the stop
  */
-export function dueSlots(slots: readonly Date[], now: Date, missed: Schedule["missed"]): readonly Date[] {
-  const inTime = slots.filter((slot) => now.getTime() - slot.getTime() <= LATE_MILLISECONDS);
+export function dueSlots(
+  slots: readonly Date[],
+  now: Date,
+  missed: Schedule["missed"],
+  started = new Date(0),
+): readonly Date[] {
+  const inTime = slots.filter(
+    (slot) => slot > started && now.getTime() - slot.getTime() <= LATE_MILLISECONDS,
+  );
   const late = slots.at(-1);
   if (inTime.length > 0 || late === undefined) return inTime;
   return missed === "catch_up_once" ? [late] : [];

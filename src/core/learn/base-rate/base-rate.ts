@@ -18,6 +18,14 @@ export const baseRateModelSchema = z.object({
 });
 export type BaseRateModel = z.infer<typeof baseRateModelSchema>;
 
+/** A model that reads nothing and says nothing, where only the form of predictions is asked for. */
+export const blankModel = (outputs: number): BaseRateModel => ({
+  algorithm: "base_rate",
+  outputs: new Array<number>(outputs).fill(0),
+  says: "",
+  fit: { rows: 0, engine: "warehouse", numbersOut: 0, passes: [] },
+});
+
 /** Predicts the mean, the median, the most frequent class or the latest value of the training rows. Problems: target_missing, no_time. */
 export async function fitBaseRate(
   ask: FrameQuestions,

@@ -3,6 +3,7 @@ import { problem, ProblemError } from "@/core/problem";
 import { problemsOf } from "@/runs/failure";
 import { askDraft } from "@/server/draft-questions";
 import { problemResponse } from "@/server/pipelines";
+import { askingFor } from "@/warehouse/asking";
 
 /** Questions about a draft: the text as it stands in the browser comes along. Saves nothing. */
 export async function POST(
@@ -10,7 +11,9 @@ export async function POST(
   { params }: { readonly params: Promise<{ question: string }> },
 ): Promise<Response> {
   try {
-    const answered = await askDraft((await params).question, await request.json());
+    const answered = await askingFor(request.signal, async () =>
+      askDraft((await params).question, await request.json()),
+    );
     return answered
       ? Response.json(answered.answer)
       : problemResponse([problem("unknown_question", "There is no such question.")], 404);

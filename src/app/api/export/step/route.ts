@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { problem } from "@/core/problem";
+import { problem, ProblemError } from "@/core/problem";
 import { EXPORT_FORMATS } from "@/runs/export/export-rows";
 import { stepSource } from "@/runs/export/sources";
 import { previewTime } from "@/runs/draft/preview";
@@ -36,6 +36,6 @@ export async function POST(request: Request): Promise<Response> {
       `${plan.file.name}-${strand}-${after}`,
     );
   } catch (error) {
-    return problemResponse(problemsOf(error), 500);
+    return problemResponse(problemsOf(error), error instanceof ProblemError ? 503 : 500);
   }
 }

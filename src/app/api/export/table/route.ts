@@ -1,4 +1,4 @@
-import { problem } from "@/core/problem";
+import { problem, ProblemError } from "@/core/problem";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { EXPORT_FORMATS, type ExportFormat } from "@/runs/export/export-rows";
 import { tableSource } from "@/runs/export/sources";
@@ -24,6 +24,6 @@ export async function GET(request: Request): Promise<Response> {
       table.table,
     );
   } catch (error) {
-    return problemResponse(problemsOf(error), 500);
+    return problemResponse(problemsOf(error), error instanceof ProblemError ? 503 : 500);
   }
 }

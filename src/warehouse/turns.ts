@@ -1,0 +1,20 @@
+import type { TableReference } from "@/core/relation/relation";
+import { quoteTable } from "@/core/sql/quote";
+import type { WarehouseSession } from "./warehouse";
+
+/** Takes turns with everybody who makes or fills a table: two who make it at once would each find that it is there already. Until the end of the transaction. */
+export async function takeTurns(session: WarehouseSession, table: TableReference): Promise<void> {
+  // A long move of somebody else is no failure: this lock is waited for as long as it takes.
+  const [before] = await session.run(
+    "SELECT current_setting('lock_timeout') AS patience, set_config('lock_timeout', '0', true)",
+    "wait for as long as it takes",
+  );
+  await session.run(
+    "SELECT pg_advisory_xact_lock(hashtextextended($1, 0))",
+    "take turns with others at this table",
+    [quoteTable(table)],
+  );
+  await session.run("SELECT set_config('lock_timeout', $1, true)", "be impatient again", [
+    String(before?.["patience"] ?? "0"),
+  ]);
+}
