@@ -2,6 +2,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { GET as holdoutPage } from "@/app/api/models/[id]/holdout/route";
+import { GET as exportTable } from "@/app/api/export/table/route";
 import { POST as sendFile } from "@/app/api/imports/route";
 import { openQueue } from "@/runs/queue";
 import { acknowledgeAlert, listAlerts, raiseAlert } from "@/store/alerts";
@@ -10,10 +11,13 @@ import { addImport, claimImport, endImport } from "@/store/imports";
 import { listModels, modelById, type ModelRow } from "@/store/models";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { setDemoState, wishDemoTime } from "@/store/settings";
+import { streamRows } from "@/warehouse/rows-out";
+import { MOST_EXPORTS } from "@/warehouse/warehouse";
 import { adviceIn } from "../../testing/advice/scan";
 import { first } from "../../testing/advice/bench-actions";
 import { Situations, type Situation } from "../../testing/advice/situation";
 import { labFile, labTable } from "../../testing/lab";
+import { until } from "../../testing/installation";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 import { savePipeline, takeAlertOn } from "./actions";
 import { askDraft } from "./draft-questions";
@@ -68,6 +72,29 @@ const limited = (megabytes: string) => async (): Promise<unknown> => {
   } finally {
     delete process.env["RAVLEN_UPLOAD_MB"];
   }
+};
+
+/** Exports a table while as many exports run as may, of which nobody takes anything; or when they have ended. */
+const exporting = (busy: boolean) => async (): Promise<unknown> => {
+  const { warehouse } = bench.context;
+  const running = await Promise.all(
+    Array.from({ length: busy ? MOST_EXPORTS : 0 }, () =>
+      streamRows(
+        warehouse,
+        { sql: "SELECT id FROM generate_series(1, 1000000) AS id", columns: ["id"] },
+        "csv",
+      ),
+    ),
+  );
+  const response = await exportTable(
+    new Request("http://127.0.0.1/api/export/table?schema=lab&table=rows&format=csv"),
+  );
+  const said: unknown = response.ok ? await response.text() : await response.json();
+  for (const stream of running) stream.destroy();
+  await until("the exports to end", () =>
+    Promise.resolve(warehouse.exporters.totalCount === warehouse.exporters.idleCount),
+  );
+  return said;
 };
 
 const newest = async (): Promise<ModelRow> => {
@@ -128,6 +155,11 @@ const SITUATIONS: readonly Situation[] = [
     // Seven bytes are more than that. What the command line imports, runs/import/import.test shows.
     mistake: limited("0.000001"),
     remedies: [limited("1")],
+  },
+  {
+    advice: "Wait until one of them has ended. Nothing was written.",
+    mistake: exporting(true),
+    remedies: [exporting(false)],
   },
   {
     advice: "Train again to get a fresh one.",

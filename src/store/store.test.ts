@@ -6,7 +6,14 @@ import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 import { findPipeline, listPipelines, listVersions, newestVersion, saveVersion } from "./pipelines";
 import { addRun, beat, claimRun, countRuns, endRun, runById, unfinishedRuns } from "./runs";
 import { decrypt, encrypt } from "./secrets";
-import { readWarehouse, saveWarehouse } from "./settings";
+import {
+  clockOffset,
+  clockReached,
+  noteClock,
+  readWarehouse,
+  saveWarehouse,
+  setClockOffset,
+} from "./settings";
 
 let bench: Bench;
 beforeAll(async () => {
@@ -124,4 +131,14 @@ test("warehouse logins are encrypted in the database and read back with the key 
   const sealed = encrypt({ a: 1 }, key);
   expect(encrypt({ a: 1 }, key)).not.toBe(sealed);
   expect(() => decrypt(`${sealed.slice(0, -6)}AAAA==`, key)).toThrow();
+});
+
+test("a clock that is not the computer's tells what it showed last, and goes on from there", async () => {
+  const { db } = bench.context.store;
+  const now = new Date("2026-11-29T06:00:00Z");
+  await setClockOffset(db, -3_600_000);
+  expect(await clockReached(db)).toBeUndefined();
+  await noteClock(db, now);
+  expect(await clockReached(db)).toEqual(new Date("2026-11-29T05:00:00Z"));
+  expect(await clockOffset(db)).toBe(-3_600_000);
 });
