@@ -305,7 +305,7 @@ function removals(
       return tables.length === 1
         ? []
         : [
-            `DELETE FROM ${to} AS t USING ${from} AS s WHERE s.${ROUTE_COLUMN} <> ${position} AND ${key.map((each) => `t.${quoteIdentifier(each)} = s.${quoteIdentifier(each)}`).join(" AND ")} AND ${NOT_LATER}`,
+            `DELETE FROM ${to} AS t USING ${from} AS s WHERE s.${ROUTE_COLUMN} <> ${position} AND ${key.map((name) => `t.${quoteIdentifier(name)} = s.${quoteIdentifier(name)}`).join(" AND ")} AND ${NOT_LATER}`,
           ];
   }
 }
