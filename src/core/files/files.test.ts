@@ -199,6 +199,7 @@ describe("numbers that a double does not hold", () => {
         expect(doubleHolds(value.toString().replace(".", ","))).toBe(true);
       }),
     );
+    expect(doubleHolds("-923670826924632.2")).toBe(true);
     // A digit more than the seventeen that tell all doubles apart.
     expect(doubleHolds("0.123456789012345678")).toBe(false);
     expect(doubleHolds("1,234,567,890,123,456,789.5")).toBe(false);

@@ -23,5 +23,7 @@ export function doubleHolds(text: string): boolean {
   const lastMark = Math.max(text.lastIndexOf("."), text.lastIndexOf(","));
   const whole = text.slice(0, Math.max(0, lastMark)).replaceAll(/[.,]/g, "");
   const number = Number(lastMark < 0 ? text : `${whole}.${text.slice(lastMark + 1)}`);
-  return digitsOf(number.toPrecision(told)) === digits.slice(0, told);
+  const written = digits.slice(0, told);
+  // Exactly between two, rounding takes the upper one and the shortest form may be the lower one.
+  return digitsOf(number.toPrecision(told)) === written || digitsOf(String(number)) === written;
 }
