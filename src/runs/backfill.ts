@@ -181,7 +181,7 @@ export async function advanceBackfills(context: Context, boss: PgBoss): Promise<
         },
       });
       if (run) {
-        await sendRun(boss, run.id);
+        await sendRun(boss, run);
         await announceRun(context.store, run.id);
       }
       await noteBackfilled(db, backfill.id, runTime);

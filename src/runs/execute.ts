@@ -72,7 +72,10 @@ export async function executeRun(context: Context, runId: string, worker: string
         : `Taken up again (attempt ${run.attempt}).`,
     );
     session = await context.warehouse.session(recorder.statement);
-    const work = perform(context, recorder, session, run);
+    const work = perform(context, recorder, session, run).catch((error: unknown) => {
+      // What is given up fails in ways of its own, such as threads that were ended.
+      throw recorder.givenUp ?? error;
+    });
     const end = await Promise.race([work, stuck.catch((error: unknown) => abandon(work, error))]);
     await heart.stop();
     failed = false;

@@ -138,7 +138,7 @@ export async function orderOnDemand(
     options: { model: model.id, onDemand },
   });
   if (!run) throw new Error("a run without a slot cannot clash");
-  await sendRun(boss, run.id);
+  await sendRun(boss, run);
   await announceRun(context.store, run.id);
   return success(run);
 }

@@ -3,11 +3,14 @@ import PgBoss from "pg-boss";
 import { problem, failure, success, type Result } from "@/core/problem";
 import { announceRun } from "@/store/database";
 import { findPipeline, newestVersion, type PipelineRow } from "@/store/pipelines";
-import { addRun, type RunRow } from "@/store/runs";
+import type { Workload } from "@/core/plan/workload";
+import { addRun, runById, type RunRow } from "@/store/runs";
 import type { RunCause, RunKind, RunOptions } from "@/store/schema";
 import type { Context } from "./context";
 
 const QUEUE = "runs";
+/** Runs that are known to be large, which not every worker takes. */
+const LARGE = "large-runs";
 const IMPORTS = "imports";
 /** The advisory lock that those who set up the queue take turns with; the number means nothing. */
 const SETUP_LOCK = 7_203_115;
@@ -29,7 +32,8 @@ export async function openQueue(
   boss.on("error", onError);
   await oneAtATime(databaseUrl, async () => {
     await boss.start();
-    for (const queue of [QUEUE, IMPORTS]) if (!(await boss.getQueue(queue))) await boss.createQueue(queue);
+    for (const queue of [QUEUE, LARGE, IMPORTS])
+      if (!(await boss.getQueue(queue))) await boss.createQueue(queue);
   });
   return boss;
 }
@@ -47,19 +51,47 @@ async function oneAtATime(databaseUrl: string, work: () => Promise<void>): Promi
 }
 
 /** Puts a run into the queue. The run's own row decides who does it, so a doubled message does no harm. */
-export async function sendRun(boss: PgBoss, runId: string): Promise<void> {
+export async function sendRun(
+  boss: PgBoss,
+  { id, workload }: Pick<RunRow, "id" | "workload">,
+): Promise<void> {
   await boss.send(
-    QUEUE,
-    { runId },
-    { retryLimit: 0, expireInHours: 23, singletonKey: runId, singletonSeconds: 10 },
+    workload?.small === false ? LARGE : QUEUE,
+    { runId: id },
+    { retryLimit: 0, expireInHours: 23, singletonKey: id, singletonSeconds: 10 },
   );
 }
 
-/** Works on queued runs, one at a time, until the boss is stopped. */
-export async function workOnRuns(boss: PgBoss, work: (runId: string) => Promise<void>): Promise<void> {
-  await boss.work<{ runId: string }>(QUEUE, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
-    if (job) await work(job.data.runId);
-  });
+/** What a worker needs to take runs from the queue. */
+export interface RunTaker {
+  readonly takesLarge: boolean;
+  /** Estimates how much a run has to do; undefined where that cannot be told. */
+  readonly sizeUp: (run: RunRow) => Promise<Workload | undefined>;
+  readonly work: (runId: string) => Promise<void>;
+}
+
+/**
+ * Takes the next run for a worker, large ones first where it takes those; a large one that it does not take is left to a worker that does.
+ * The message is done with once it is read: what becomes of the run, its own row says.
+ * @returns whether there was a message
+ */
+export async function workOnNextRun(
+  context: Context,
+  boss: PgBoss,
+  { takesLarge, sizeUp, work }: RunTaker,
+): Promise<boolean> {
+  for (const queue of takesLarge ? [LARGE, QUEUE] : [QUEUE]) {
+    const [job] = await boss.fetch<{ runId: string }>(queue);
+    if (!job) continue;
+    await boss.complete(queue, job.id);
+    const run = await runById(context.store.db, job.data.runId);
+    if (!run) return true;
+    const workload = (await sizeUp(run)) ?? null;
+    if (workload?.small !== false || takesLarge) await work(run.id);
+    else await sendRun(boss, { id: run.id, workload });
+    return true;
+  }
+  return false;
 }
 
 /** Tells a worker that an import waits. Its row decides who does it. */
@@ -106,7 +138,7 @@ export async function orderRun(context: Context, boss: PgBoss, order: Order): Pr
     ...(order.options ? { options: order.options } : {}),
   });
   if (!run) throw new Error("a run without a slot cannot clash");
-  await sendRun(boss, run.id);
+  await sendRun(boss, run);
   await announceRun(context.store, run.id);
   return success(run);
 }

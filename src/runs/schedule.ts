@@ -125,7 +125,7 @@ async function startRun(
     ...(wait ? { notBefore: NOT_BY_ITSELF, waitsFor: "its sources" } : {}),
   });
   if (!run) return false;
-  if (!wait) await sendRun(boss, run.id);
+  if (!wait) await sendRun(boss, run);
   await announceRun(context.store, run.id);
   return true;
 }

@@ -67,7 +67,7 @@ export async function watchWaiting(context: Context, boss: PgBoss): Promise<void
     if (stale.length === 0) {
       await releaseRun(db, run.id);
       await addLog(db, run.id, "info", "Its sources are fresh.");
-      await sendRun(boss, run.id);
+      await sendRun(boss, run);
     } else if ((await context.now()) >= new Date(wait.until)) {
       const end = { state: "failed", problems: stale, outcome: "its sources did not come" } as const;
       if (!(await endRun(db, run, end))) continue;

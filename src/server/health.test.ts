@@ -1,6 +1,6 @@
 import { printMetrics } from "@/core/open-metrics";
 import { Warehouse } from "@/warehouse/warehouse";
-import { noteWorker } from "@/store/runs";
+import { noteWorker } from "@/store/workers";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { metricFamilies, readHealth } from "./health";
@@ -16,13 +16,17 @@ test("health names what is not there, and says nothing when all is", async () =>
   expect((await readHealth(bench.context)).wrong).toEqual([
     "No worker is there: runs wait, and schedules do not start.",
   ]);
-  await noteWorker(bench.context.store.db, "here/1", "start what is due (the disk is full)");
+  await noteWorker(bench.context.store.db, {
+    name: "here/1",
+    takesLarge: true,
+    trouble: "start what is due (the disk is full)",
+  });
   expect((await readHealth(bench.context)).wrong).toEqual([
     expect.stringContaining(
       "here/1 cannot do what it does every two seconds: start what is due (the disk is full)",
     ),
   ]);
-  await noteWorker(bench.context.store.db, "here/1", null);
+  await noteWorker(bench.context.store.db, { name: "here/1", takesLarge: true, trouble: null });
   expect(await readHealth(bench.context)).toMatchObject({
     wrong: [],
     scratchTables: 0,
@@ -40,7 +44,7 @@ test("health names what is not there, and says nothing when all is", async () =>
 });
 
 test("metrics tell of runs, deliveries, schedules and alerts", async () => {
-  await noteWorker(bench.context.store.db, "here/1", null);
+  await noteWorker(bench.context.store.db, { name: "here/1", takesLarge: true, trouble: null });
   await bench.save(
     labFile({ name: "metered", more: "schedules: [{name: nightly, run: score, cron: '15 2 * * *'}]" }),
   );

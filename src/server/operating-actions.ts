@@ -66,15 +66,15 @@ export async function changeBackfill(id: number, state: "running" | "paused" | "
 export async function goOnWithRun(id: string): Promise<Outcome<string>> {
   return attempt(async () => {
     const { store } = await appContext();
-    const run = z.uuid().parse(id);
-    if (!(await retryRun(store.db, run)))
+    const run = await retryRun(store.db, z.uuid().parse(id));
+    if (!run)
       return {
         ok: false,
         problems: [problem("not_failed", "Only a run that failed can go on.", "Load the page again.")],
       };
     await sendRun(await appQueue(), run);
-    await announceRun(store, run);
-    return { ok: true, value: run };
+    await announceRun(store, run.id);
+    return { ok: true, value: run.id };
   });
 }
 

@@ -8,6 +8,7 @@ export interface StoreHealth {
     readonly name: string;
     readonly silentSeconds: number;
     readonly upSeconds: number;
+    readonly takesLarge: boolean;
     /** What it tried to do regularly and could not. */
     readonly trouble: string | null;
   }[];
@@ -34,6 +35,7 @@ export async function storeHealth(db: Database): Promise<StoreHealth> {
       .select({
         name: workers.name,
         silentSeconds: sql<number>`extract(epoch FROM now() - ${workers.seenAt})::double precision`,
+        takesLarge: workers.takesLarge,
         trouble: workers.trouble,
         upSeconds: sql<number>`extract(epoch FROM ${workers.seenAt} - ${workers.startedAt})::double precision`,
       })

@@ -8,7 +8,6 @@ import {
   runs,
   runStatements,
   runSteps,
-  workers,
   type AnsweredRows,
   type RunCause,
   type RunKind,
@@ -138,6 +137,7 @@ export async function claimRun(db: Database, id: string, worker: string): Promis
       worker,
       heartbeatAt: sql`now()`,
       progress: null,
+      reservedBytes: null,
       movedAt: sql`now()`,
       attempt: sql`${runs.attempt} + 1`,
       startedAt: sql`coalesce(${runs.startedAt}, now())`,
@@ -213,9 +213,9 @@ export async function recordFile(db: Database, id: string, pipelineVersionId: nu
   await db.update(runs).set({ pipelineVersionId }).where(eq(runs.id, id));
 }
 
-/** Lets a run that failed go on, as its next attempt. Tells whether it was one. */
-export async function retryRun(db: Database, id: string): Promise<boolean> {
-  const again = await db
+/** Lets a run that failed go on, as its next attempt. Gives undefined when it was none. */
+export async function retryRun(db: Database, id: string): Promise<RunRow | undefined> {
+  const [again] = await db
     .update(runs)
     .set({
       state: "queued",
@@ -227,8 +227,8 @@ export async function retryRun(db: Database, id: string): Promise<boolean> {
       outcome: null,
     })
     .where(and(eq(runs.id, id), eq(runs.state, "failed")))
-    .returning({ id: runs.id });
-  return again.length > 0;
+    .returning();
+  return again;
 }
 
 /** Forgets statements, passes and logs of runs that ended some days ago. @returns how many runs were meant */
@@ -420,22 +420,4 @@ export async function runRecord(db: Database, id: string): Promise<RunRecord> {
 
 export async function runStatementsOf(db: Database, id: string): Promise<readonly RunStatementRow[]> {
   return db.select().from(runStatements).where(eq(runStatements.runId, id)).orderBy(asc(runStatements.id));
-}
-
-/** Notes that a worker is alive. */
-export async function noteWorker(db: Database, name: string, trouble: string | null): Promise<void> {
-  await db
-    .insert(workers)
-    .values({ name, startedAt: sql`now()`, seenAt: sql`now()`, trouble })
-    .onConflictDoUpdate({ target: workers.name, set: { seenAt: sql`now()`, trouble } });
-}
-
-/** Whether any worker was seen within the lease. */
-export async function workerAlive(db: Database): Promise<boolean> {
-  const rows = await db
-    .select({ name: workers.name })
-    .from(workers)
-    .where(sql`${workers.seenAt} > now() - make_interval(secs => ${LEASE_SECONDS})`)
-    .limit(1);
-  return rows.length > 0;
 }

@@ -1,4 +1,5 @@
 import { hostname } from "node:os";
+import { setTimeout } from "node:timers/promises";
 import pino from "pino";
 import { watchLateness } from "@/runs/alerts";
 import { cleanUp } from "@/runs/cleaning";
@@ -6,7 +7,8 @@ import { openContext, readInstance } from "@/runs/context";
 import { executeRun } from "@/runs/execute";
 import { isConnectionLoss } from "@/runs/failure";
 import { doImport } from "@/runs/import/job";
-import { openQueue, sendImport, sendRun, workOnImports, workOnRuns } from "@/runs/queue";
+import { sizeUp } from "@/runs/capacity/size-up";
+import { openQueue, sendImport, sendRun, workOnImports, workOnNextRun, type RunTaker } from "@/runs/queue";
 import { MessageSender } from "@/runs/message-sender";
 import { tellOfAlerts } from "@/runs/outbox";
 import { reconcileFunctions } from "@/runs/reconcile";
@@ -16,28 +18,47 @@ import { advanceBackfills } from "@/runs/backfill";
 import { takeDueProfiles } from "@/runs/tables/profiles";
 import { failSilentImports, waitingImports } from "@/store/imports";
 import { noteClock } from "@/store/settings";
-import { abandonedRuns, noteWorker, waitingRuns } from "@/store/runs";
+import { abandonedRuns, waitingRuns } from "@/store/runs";
+import { noteWorker } from "@/store/workers";
 import { Duties } from "./duties";
 
 const log = pino({ name: "ravlen worker", level: process.env["RAVLEN_LOG"] ?? "info" });
 const TICK_MILLISECONDS = 2000;
+const POLL_MILLISECONDS = 500;
 const CLEAN_MILLISECONDS = 3_600_000;
 const RECONCILE_MILLISECONDS = 60_000;
+
+/** Takes one run after the other, for as long as the process lives. */
+async function takeRuns(next: () => Promise<boolean>): Promise<never> {
+  for (;;) {
+    const found = await next().catch((error: unknown) => {
+      log.warn({ error: String(error) }, "no run could be taken from the queue");
+      return false;
+    });
+    if (!found) await setTimeout(POLL_MILLISECONDS);
+  }
+}
 
 /** The worker process: does queued runs, starts scheduled ones, takes up abandoned ones. */
 async function main(): Promise<void> {
   const instance = readInstance();
   if (!instance) throw new Error("Ravlen is not running here.");
   const name = `${hostname()}/${process.pid}`;
+  const takesLarge = process.env["RAVLEN_WORKER_TAKES"] !== "small";
   const context = await openContext(instance);
   const boss = await openQueue(instance.databaseUrl, "worker", (error) =>
     log.warn({ error: error.message }, "queue"),
   );
-  await workOnRuns(boss, async (runId) => {
-    await executeRun(context, runId, name);
-    // The next time of a backfill need not wait for the next look.
-    await advanceBackfills(context, boss);
-  });
+  const taker: RunTaker = {
+    takesLarge,
+    sizeUp: (run) => sizeUp(context, run),
+    work: async (runId) => {
+      await executeRun(context, runId, name);
+      // The next time of a backfill need not wait for the next look.
+      await advanceBackfills(context, boss);
+    },
+  };
+  void takeRuns(() => workOnNextRun(context, boss, taker));
   await workOnImports(boss, (id) => doImport(context, id, name));
   const { db } = context.store;
   const duties = new Duties();
@@ -52,7 +73,7 @@ async function main(): Promise<void> {
       "take up runs that nobody does",
       async () => {
         for (const run of [...(await abandonedRuns(db)), ...(await waitingRuns(db))])
-          await sendRun(boss, run.id);
+          await sendRun(boss, run);
       },
     ],
     ["tell of alerts", () => tellOfAlerts(context)],
@@ -76,7 +97,7 @@ async function main(): Promise<void> {
   await duties.start({
     what: "say that it is there",
     work: async () => {
-      await noteWorker(db, name, duties.trouble);
+      await noteWorker(db, { name, takesLarge, trouble: duties.trouble });
       await noteClock(db, new Date());
     },
     milliseconds: TICK_MILLISECONDS,

@@ -75,6 +75,7 @@ export default async function HealthPage() {
                   <code>{each.name}</code> seen{" "}
                   <span className="figure">{formatDuration(each.silentSeconds * 1000)}</span> ago, up for{" "}
                   <span className="figure">{formatDuration(each.upSeconds * 1000)}</span>
+                  {!each.takesLarge && ", takes only small runs"}
                 </li>
               ))}
             </ul>

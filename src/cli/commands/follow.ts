@@ -1,5 +1,7 @@
 import { formatNumber } from "@/core/format/numbers";
 import { describeProgress } from "@/core/format/progress";
+import { describeWait } from "@/core/schedule/describe-wait";
+import { forecastWait } from "@/runs/capacity/forecast";
 import type { Context } from "@/runs/context";
 import { runById, runRecord, type RunRow } from "@/store/runs";
 
@@ -36,6 +38,16 @@ export async function follow(context: Context, id: string, talk: boolean): Promi
         process.stderr.write(`  ! ${warning.message}\n`);
         warned += 1;
       }
+    }
+    if (
+      talk &&
+      run.state === "queued" &&
+      run.waitsFor === null &&
+      Date.now() - told.at > PROGRESS_MILLISECONDS
+    ) {
+      const what = describeWait(await forecastWait(context.store, run, new Date()));
+      process.stderr.write(`    ${what}\n`);
+      told = { what, at: Date.now() };
     }
     if (FINAL.has(run.state)) return run;
     await pause(300);

@@ -197,10 +197,11 @@ export function addOperatingCommands(program: Command): void {
     .description("let a failed run go on from where it failed")
     .action((id: string, options: { json: boolean }) =>
       withContext(async (context, url) => {
-        if (!(await retryRun(context.store.db, id)))
+        const again = await retryRun(context.store.db, id);
+        if (!again)
           throw new Error("There is no failed run with this id. ./ravlen runs --json tells whole ids.");
         const boss = await openQueue(url, "sender", () => undefined);
-        await sendRun(boss, id).finally(() => boss.stop({ graceful: false, wait: false }));
+        await sendRun(boss, again).finally(() => boss.stop({ graceful: false, wait: false }));
         await announceRun(context.store, id);
         const run = await follow(context, id, !options.json);
         if (run.state !== "done") process.exitCode = 1;

@@ -192,7 +192,7 @@ export function addStartCommands(program: Command): void {
         String(DEFAULT_WEB_PORT),
       )
       .option("--database-port <n>", "PostgreSQL port, likewise", String(DEFAULT_DATABASE_PORT))
-      .option("--workers <n>", "worker processes", "1");
+      .option("--workers <n>", "worker processes; of two or more, one takes only small runs", "2");
   common(program.command("start"))
     .description("start database, web server and worker")
     .action((flags: StartFlags) =>

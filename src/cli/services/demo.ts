@@ -214,7 +214,7 @@ async function mendHistory({ context, admin, instance }: Running): Promise<void>
   if (broken.length === 0) return;
   await asAdmin(admin, WAREHOUSE_NAMES.database, (client) => sendWeightsLater(client));
   const boss = await openQueue(instance.databaseUrl, "sender", () => undefined);
-  for (const run of broken) if (await retryRun(db, run.id)) await sendRun(boss, run.id);
+  for (const run of broken) if (await retryRun(db, run.id)) await sendRun(boss, run);
   await boss.stop({ graceful: false, wait: false });
 }
 

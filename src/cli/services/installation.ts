@@ -67,6 +67,9 @@ export interface StartOptions {
   };
 }
 
+/** Of several workers, the one that keeps free for what is small. */
+const SMALL_WORKER = 1;
+
 /**
  * Starts database, store and warehouse of this folder and gives the means to start web server and workers.
  * Whatever an earlier start left behind is stopped first; data are kept.
@@ -117,13 +120,13 @@ async function startLocked(home: string, options: StartOptions, unlock: () => vo
   const add = async (
     name: string,
     script: string,
-    more: Pick<ChildOptions, "alive" | "onReady"> = {},
+    { env = {}, ...more }: Partial<Pick<ChildOptions, "alive" | "onReady" | "env">> = {},
   ): Promise<void> => {
     const child = new KeptChild({
       name,
       script: path.join(root, script),
       home,
-      env: { RAVLEN_HOME: home },
+      env: { RAVLEN_HOME: home, ...env },
       say,
       ...more,
     });
@@ -138,7 +141,9 @@ async function startLocked(home: string, options: StartOptions, unlock: () => vo
     context,
     startWorkers: async (count) => {
       for (let index = 0; index < count; index += 1)
-        await add(index === 0 ? "worker" : `worker-${index + 1}`, "src/worker/main.ts");
+        await add(index === 0 ? "worker" : `worker-${index + 1}`, "src/worker/main.ts", {
+          env: { RAVLEN_WORKER_TAKES: index === SMALL_WORKER ? "small" : "all" },
+        });
     },
     startWeb: () =>
       add("web", "src/cli/web.ts", {

@@ -1,7 +1,6 @@
 import { filter, inputsOf, label, outputColumns, type Relation } from "../relation/relation";
 import type { ApplyContext, Requirement } from "../steps/step";
 import type { CheckedPlan, CheckedStrand } from "./plan";
-import { inShare } from "./share";
 import { standInRows, startRows } from "./stand-in";
 
 /** What the learned steps of the main strand learned, by step position. Plain JSON, kept with the model version. */
@@ -79,13 +78,12 @@ export class PlanBuilder {
     const { standIn } = this.plan;
     if (standIn && strand.name === this.plan.main.name)
       return label(standInRows(strand, standIn), strand.name);
-    if (strand.from.kind === "strand") return this.strand(strand.from.name);
-    const rows = startRows(strand, strand.from.source);
     const { share } = this.plan;
-    return label(
-      share?.strand === strand.name ? filter(rows, inShare(share.by, share.of)) : rows,
-      strand.name,
-    );
+    const shared = (rows: Relation): Relation =>
+      share?.strand === strand.name ? filter(rows, share.condition) : rows;
+    return strand.from.kind === "strand"
+      ? shared(this.strand(strand.from.name))
+      : label(shared(startRows(strand, strand.from.source)), strand.name);
   }
 
   private steps(

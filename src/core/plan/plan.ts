@@ -63,8 +63,8 @@ export interface CheckedPlan {
   readonly sources: readonly SourceUse[];
   readonly warnings: readonly Problem[];
   readonly hash: string;
-  /** While building, rows of this strand may be a share of the table's: chosen by a hash of these columns. */
-  readonly share?: { readonly strand: string; readonly of: number; readonly by: readonly string[] };
+  /** While building, only the rows for which this holds may be taken of those that a strand begins with. */
+  readonly share?: { readonly strand: string; readonly condition: Expression };
   /** While building, rows of another table may stand in for those that the main strand begins with. */
   readonly standIn?: StandIn;
   /** Expressions by their text, parsed once. */

@@ -1,9 +1,14 @@
-import { binary, column, double, type Expression } from "../expression/ast";
+import { binary, column, double, truth, type Expression } from "../expression/ast";
 import { digestOf, fractionOf } from "../expression/digest";
+import { failure, problem, success, type Result } from "../problem";
+import { prune } from "../relation/prune";
+import { divisionOf, type Division } from "../relation/shareable";
+import { PlanBuilder } from "./build";
+import { neededColumns } from "./frame";
 import type { CheckedPlan, CheckedStrand } from "./plan";
 
 /** Whether a row is in the share that is worked on: by a hash, so that it is the same rows every time. */
-export const inShare = (by: readonly string[], share: number): Expression =>
+const inShare = (by: readonly string[], share: number): Expression =>
   binary(
     fractionOf(
       digestOf(
@@ -16,22 +21,63 @@ export const inShare = (by: readonly string[], share: number): Expression =>
     double(share),
   );
 
-/**
- * The same plan over a share of the rows that the main strand begins with; tables that are joined stay whole, so that
- * nothing loses its match. Rows are told apart by the key where the table has it, else by all its columns.
- * @param share from 0 to 1; 1 takes all rows
- */
-export function withShare(plan: CheckedPlan, share: number): CheckedPlan {
-  if (share >= 1) return plan;
-  const root = rootOf(plan, plan.main);
-  const columns = [...root.start.keys()];
-  const key = plan.file.roles.key.filter((name) => columns.includes(name));
-  return { ...plan, share: { strand: root.name, of: share, by: key.length > 0 ? key : columns } };
-}
-
-/** The strand whose table the rows of a strand come from. */
-function rootOf(plan: CheckedPlan, strand: CheckedStrand): CheckedStrand {
+/** The strands that the main strand's rows pass through, from the one that begins with a table to the main strand itself. */
+function wayOf(plan: CheckedPlan, strand: CheckedStrand): readonly CheckedStrand[] {
   const { from } = strand;
   const other = from.kind === "strand" ? plan.strands.find((each) => each.name === from.name) : undefined;
-  return other ? rootOf(plan, other) : strand;
+  return other ? [...wayOf(plan, other), strand] : [strand];
+}
+
+/** How the rows that a strand begins with may be divided. */
+function divisionAt(plan: CheckedPlan, strand: CheckedStrand): Division {
+  const mark = truth(true);
+  const marked = { ...plan, share: { strand: strand.name, condition: mark } };
+  const rows = prune(new PlanBuilder(marked).main({ learned: {} }), neededColumns(plan));
+  return divisionOf(rows, (node) => node.kind === "filter" && node.condition === mark);
+}
+
+/** Rows are told apart by the key where it is there, else by all columns. */
+function rowColumns(plan: CheckedPlan, strand: CheckedStrand): readonly string[] {
+  const columns = [...strand.start.keys()];
+  const key = plan.file.roles.key.filter((name) => columns.includes(name));
+  return key.length > 0 ? key : columns;
+}
+
+const sharedBy = (
+  plan: CheckedPlan,
+  strand: CheckedStrand,
+  by: readonly string[],
+  of: number,
+): CheckedPlan => ({ ...plan, share: { strand: strand.name, condition: inShare(by, of) } });
+
+/**
+ * The same plan over a share of the rows that the main strand begins with; tables that are joined stay whole, so that nothing loses its
+ * match. Where steps look at several rows together, these are in the share or not as one, so each row is as it would be among all.
+ * Refused (no_share) where a step looks at rows that no share holds together.
+ * @param share above 0; 1 takes all rows
+ */
+export function withShare(plan: CheckedPlan, share: number): Result<CheckedPlan> {
+  if (share >= 1) return success(plan);
+  let step: string | undefined;
+  for (const strand of wayOf(plan, plan.main)) {
+    const division = divisionAt(plan, strand);
+    if (division.kind === "any") return success(sharedBy(plan, strand, rowColumns(plan, strand), share));
+    if (division.kind === "by") return success(sharedBy(plan, strand, [...division.columns], share));
+    step ??= division.step;
+  }
+  return failure(
+    problem(
+      "no_share",
+      `No share of the rows can be taken: what ${step === undefined ? "a step" : `the step “${step}”`} gives for a row depends on rows outside of any share.`,
+      "Train on all rows, or set off: true in that step for the trial.",
+    ),
+  );
+}
+
+/** The same plan over a share of the rows, for a first look at unsaved text: where no fair share can be taken, rows are taken singly. */
+export function withRoughShare(plan: CheckedPlan, share: number): CheckedPlan {
+  const fair = withShare(plan, share);
+  if (fair.ok) return fair.value;
+  const [root] = wayOf(plan, plan.main);
+  return sharedBy(plan, root!, rowColumns(plan, root!), share);
 }

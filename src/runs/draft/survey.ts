@@ -2,7 +2,7 @@ import { braidOf, type Braid } from "@/core/plan/braid";
 import { surveyPipeline } from "@/core/plan/check";
 import { placeKeys } from "@/core/plan/place-keys";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { withShare } from "@/core/plan/share";
+import { withRoughShare } from "@/core/plan/share";
 import type { Problem } from "@/core/problem";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
@@ -31,7 +31,7 @@ export async function openDraft(text: string, warehouse: Warehouse, share = 1): 
   const { plan: whole, problems: own } = surveyPipeline(parsed.value, await readCatalog(warehouse));
   if (!whole) return { survey: { braid: undefined, problems: own, keys: {} }, plan: undefined };
   const problems = [...own, ...(await patternProblems(whole, warehouse)).map(parsed.value.place)];
-  const plan = withShare(whole, share);
+  const plan = withRoughShare(whole, share);
   const key = placeKeys(plan);
   const keys = Object.fromEntries(
     plan.strands.map((strand) => [

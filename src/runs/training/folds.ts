@@ -46,7 +46,6 @@ export class FoldFrames {
   constructor(
     private readonly shop: Workshop,
     private readonly base: BaseTable,
-    private readonly share: number,
   ) {}
 
   private async frameOf(candidate: Candidate, fold: Fold): Promise<Prepared> {
@@ -71,10 +70,9 @@ export class FoldFrames {
     const { shop } = this;
     const entry = await this.frameOf(candidate, fold);
     const { prepared } = entry;
-    const engine = wanted ?? searchEngine(candidate, prepared, this.share);
+    const engine = wanted ?? searchEngine(candidate, prepared);
     const opened = await openFrame(shop, engine, prepared, {
       leftOut: fold,
-      share: this.share,
       folded: false,
       which: `f${fold.fold}`,
       ...(entry.data ? { kept: entry.data } : {}),
@@ -216,14 +214,13 @@ export async function judgeFolds(
   frames: FoldFrames,
   candidate: Candidate,
   engine: Engine,
-  share: number,
 ): Promise<Judgement["folds"]> {
   const folds = foldList(shop);
   const found: Judgement["folds"] = [];
   for (const [index, fold] of folds.entries()) {
     const name = `fold ${index + 1} of ${folds.length}`;
     const judged = await shop.recorder.doing(name, () =>
-      judgeFold(shop, name, [candidate, engine, share], () => frames.judge(candidate, engine, fold)),
+      judgeFold(shop, name, [candidate, engine], () => frames.judge(candidate, engine, fold)),
     );
     if (judged) found.push(judged);
   }

@@ -41,7 +41,7 @@ import {
 import { holdsOf, onceKept } from "./kept";
 import { chosenCandidate, searchSettings, type SearchResult } from "./search";
 import { noteSpreads } from "../drift";
-import { openWorkshop, pickCandidate, withoutFeatures, type Workshop } from "./workshop";
+import { openWorkshop, pickCandidate, trialPlan, type Workshop } from "./workshop";
 
 /**
  * A training run: prepares rows, learns what the steps need, looks for answers in the data, searches settings when the candidate
@@ -64,7 +64,7 @@ export async function trainRun(
       const checked = unwrap(await checkText(text, context.warehouse));
       await recorder.warn(checked.warnings);
       return {
-        value: withoutFeatures(checked, options.without ?? []),
+        value: trialPlan(checked, options),
         detail: `${checked.main.steps.length} steps, ${checked.features.length} features`,
       };
     });
@@ -75,7 +75,7 @@ export async function trainRun(
     const fingerprints = await fingerprint(opened);
     const first: Workshop = { ...opened, ...holdsOf(fingerprints) };
     const folded = plan.file.folds !== undefined || candidate.search !== undefined;
-    const found = candidate.search ? await search(first, candidate, share, text) : undefined;
+    const found = candidate.search ? await search(first, candidate, text) : undefined;
     const { shop, chosen } = found
       ? {
           shop: await variantOf(first, text, found.choices),
@@ -86,14 +86,13 @@ export async function trainRun(
     await checkRows(shop, prepared.learned);
     await checkParts(shop, prepared.learned, { base, folds: base !== undefined && folded }, false);
     const warned = await guardBefore(shop, prepared);
-    const engine = await chooseEngine(shop, chosen, prepared, share);
-    const fitted = await fit(shop, chosen, engine, prepared, share);
+    const engine = await chooseEngine(shop, chosen, prepared);
+    const fitted = await fit(shop, chosen, engine, prepared);
     const { model } = fitted;
     const task = taskOf(shop.plan, prepared.shape);
     const tables = await scoreHoldout(shop, model, prepared, base);
     const { judged } = await judge(shop, tables.holdout, task, fitted.usual);
-    const folds =
-      base && folded ? await judgeFolds(shop, new FoldFrames(shop, base, share), chosen, engine, share) : [];
+    const folds = base && folded ? await judgeFolds(shop, new FoldFrames(shop, base), chosen, engine) : [];
     const explained = await explainModel(shop, tables.holdout, model, task);
     const judgement: Judgement = {
       ...judged,
@@ -221,22 +220,13 @@ async function prepare(
 }
 
 /** Trains on all training rows, with every pass recorded. */
-async function fit(
-  shop: Workshop,
-  candidate: Candidate,
-  engine: Engine,
-  prepared: PreparedFrame,
-  share: number,
-) {
+async function fit(shop: Workshop, candidate: Candidate, engine: Engine, prepared: PreparedFrame) {
   const { recorder } = shop;
   return recorder.doing(
     engine === "warehouse" ? "train in the warehouse" : "train on streamed rows",
     async () => {
-      const { value: found, kept } = await onceKept(
-        shop,
-        "fit",
-        [candidate, engine, share, prepared.shape],
-        () => fitNow(shop, candidate, engine, prepared, share),
+      const { value: found, kept } = await onceKept(shop, "fit", [candidate, engine, prepared.shape], () =>
+        fitNow(shop, candidate, engine, prepared),
       );
       // What comes back from the store is data from outside, as a version's model is.
       const value = kept ? { ...found, model: modelSchema.parse(found.model) } : found;
@@ -258,9 +248,8 @@ async function fitNow(
   candidate: Candidate,
   engine: Engine,
   prepared: PreparedFrame,
-  share: number,
 ): Promise<FitResult & { readonly usual: readonly number[] }> {
-  const opened = await openFrame(shop, engine, prepared, { share, folded: false });
+  const opened = await openFrame(shop, engine, prepared, { folded: false });
   try {
     const summary = await opened.ask.summary();
     const result = await fitAndMeasure(shop, opened.ask, candidate, prepared.shape, (pass) =>
@@ -284,21 +273,11 @@ async function variantOf(shop: Workshop, text: string, choices: readonly Choice[
   const plan = unwrap(
     await checkText(unwrap(withStepChoices(text, shop.plan, choices)), shop.context.warehouse),
   );
-  return openWorkshop(
-    shop.context,
-    shop.recorder,
-    shop.session,
-    withoutFeatures(plan, shop.recorder.run.options.without ?? []),
-  );
+  return openWorkshop(shop.context, shop.recorder, shop.session, trialPlan(plan, shop.recorder.run.options));
 }
 
 /** Searches settings inside folds. Frames are kept as long as the settings of steps stay the same. */
-async function search(
-  shop: Workshop,
-  candidate: Candidate,
-  share: number,
-  text: string,
-): Promise<SearchResult> {
+async function search(shop: Workshop, candidate: Candidate, text: string): Promise<SearchResult> {
   const wanted = candidate.search!;
   const { trials, folds, fits } = fitCount(candidate, shop.plan.file);
   await shop.recorder.say(
@@ -307,13 +286,13 @@ async function search(
   );
   const first = await buildBase(shop, true);
   await checkParts(shop, await learnSteps(shop, first!), { base: first, folds: true }, true);
-  let current = { key: "[]", shop, frames: new FoldFrames(shop, first!, share) };
+  let current = { key: "[]", shop, frames: new FoldFrames(shop, first!) };
   const open = async (choices: readonly Choice[]) => {
     const key = JSON.stringify(choices.filter((each) => each.step !== undefined));
     if (current.key === key) return current;
     const variant = await variantOf(shop, text, choices);
     const base = await buildBase(variant, true);
-    current = { key, shop: variant, frames: new FoldFrames(variant, base!, share) };
+    current = { key, shop: variant, frames: new FoldFrames(variant, base!) };
     return current;
   };
   return searchSettings(shop, candidate, wanted, open);

@@ -1,8 +1,10 @@
 import type { CheckedPlan } from "@/core/plan/plan";
 import type { Candidate } from "@/core/pipeline/schema";
-import { problem, ProblemError } from "@/core/problem";
+import { withShare } from "@/core/plan/share";
+import { problem, ProblemError, unwrap } from "@/core/problem";
 import { printRelation } from "@/core/relation/print";
 import type { Relation, TableReference } from "@/core/relation/relation";
+import type { RunOptions } from "@/store/schema";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "../context";
 import type { RunRecorder } from "../recorder";
@@ -55,6 +57,10 @@ export function pickCandidate(plan: CheckedPlan, wanted: string | undefined): Ca
     );
   return found;
 }
+
+/** The plan that a run was told to try: without some features, or over a share of the rows. */
+export const trialPlan = (plan: CheckedPlan, { without = [], share = 1 }: RunOptions): CheckedPlan =>
+  unwrap(withShare(withoutFeatures(plan, without), share));
 
 /** The same plan without some features, for a trial that shows what they are worth. */
 export function withoutFeatures(plan: CheckedPlan, without: readonly string[]): CheckedPlan {

@@ -1,4 +1,4 @@
-import { jsonb, pgTable, serial, text } from "drizzle-orm/pg-core";
+import { boolean, jsonb, pgTable, serial, text } from "drizzle-orm/pg-core";
 import { moment } from "./columns";
 
 /** Settings of the whole installation: the demo clock, for one. */
@@ -23,6 +23,8 @@ export const workers = pgTable("workers", {
   name: text("name").primaryKey(),
   startedAt: moment("started_at").notNull(),
   seenAt: moment("seen_at").notNull(),
+  /** Whether it takes large runs too. */
+  takesLarge: boolean("takes_large").notNull().default(true),
   /** What it tried to do regularly and could not, in words; null when all went well. */
   trouble: text("trouble"),
 });

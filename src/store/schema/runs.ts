@@ -14,6 +14,7 @@ import {
 import type { Figures } from "@/core/evaluate/metrics";
 import type { Choice } from "@/core/learn/search/space";
 import type { OnDemand } from "@/core/plan/on-demand";
+import type { Workload } from "@/core/plan/workload";
 import type { Problem } from "@/core/problem";
 import { created, moment } from "./columns";
 import { pipelines, pipelineVersions } from "./pipelines";
@@ -56,6 +57,10 @@ export const runs = pgTable(
     progress: jsonb("progress").$type<RunProgress>(),
     /** When anything last moved, as the worker says. */
     movedAt: moment("moved_at"),
+    /** How much it has to do, estimated before it begins. */
+    workload: jsonb("workload").$type<Workload>(),
+    /** Bytes of the workers' memory that it has taken for itself. */
+    reservedBytes: doublePrecision("reserved_bytes"),
     cancelAsked: boolean("cancel_asked").notNull().default(false),
     problems: jsonb("problems").$type<readonly Problem[]>().notNull().default([]),
     rows: doublePrecision("rows"),

@@ -9,7 +9,8 @@ import { appContext } from "@/server/context";
 import { layOutSql } from "@/server/sql-layout";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { usualSteps } from "@/store/usual-steps";
-import { runById, runRecord, runStatementsOf, workerAlive, type RunRow } from "@/store/runs";
+import { runById, runRecord, runStatementsOf, type RunRow } from "@/store/runs";
+import { workerAlive } from "@/store/workers";
 import { readCatalog } from "@/warehouse/catalog";
 import { AgainButton, CancelButton, GoOnButton } from "@/ui/basic/actions";
 import { moment } from "@/ui/basic/format";
@@ -18,7 +19,9 @@ import { Problems } from "@/ui/basic/problems";
 import { StateWord } from "@/ui/basic/state-word";
 import { TrainingChart } from "@/ui/charts/training-chart";
 import { LiveRun } from "@/ui/runs/live-run";
+import { forecastWait } from "@/runs/capacity/forecast";
 import { describeAnswers } from "@/runs/on-demand-rows";
+import { WaitingRun } from "@/ui/runs/waiting-run";
 import { OnDemandRows } from "@/ui/runs/on-demand-rows";
 import { RunTimeline } from "@/ui/runs/run-timeline";
 import { PageLink } from "@/ui/basic/page-link";
@@ -34,13 +37,15 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
   const { store, warehouse } = await appContext();
   const run = id.success ? await runById(store.db, id.data) : undefined;
   if (!run) notFound();
-  const [usual, pipeline, version, record, statements, alive] = await Promise.all([
+  const ready = run.state === "queued" && run.waitsFor === null;
+  const [usual, pipeline, version, record, statements, alive, wait] = await Promise.all([
     usualSteps(store.db, run),
     pipelineById(store.db, run.pipelineId),
     versionById(store.db, run.pipelineVersionId),
     runRecord(store.db, run.id),
     runStatementsOf(store.db, run.id),
     workerAlive(store.db),
+    ready ? forecastWait(store, run, new Date()) : undefined,
   ]);
   const target = run.options.onDemand && parseTableName(run.options.onDemand.into);
   const scored = target && findTable(await readCatalog(warehouse).catch(() => ({ tables: [] })), target);
@@ -108,6 +113,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
           )}
         </p>
       )}
+      {wait && alive && <WaitingRun wait={wait} />}
       {run.state === "queued" && !alive && (
         <p role="alert" className="mb-4 text-madder">
           No worker is running, so this run waits. The worker is started by ./ravlen start and started again

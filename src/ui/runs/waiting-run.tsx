@@ -1,0 +1,30 @@
+"use client";
+import { useEffect } from "react";
+import { describeWait, type Wait } from "@/core/schedule/describe-wait";
+import { PageLink } from "../basic/page-link";
+import { usePageRefresh } from "../basic/page-refresh";
+
+/** What holds it up are other runs, whose progress is not this run's news. */
+const REFRESH_MILLISECONDS = 5000;
+
+/** What a queued run waits for, and about how long. */
+export function WaitingRun({ wait }: { readonly wait: Wait }) {
+  const refresh = usePageRefresh();
+  useEffect(() => {
+    const timer = setInterval(refresh, REFRESH_MILLISECONDS);
+    return () => clearInterval(timer);
+  }, [refresh]);
+  return (
+    <p className="mb-4">
+      <span className="text-weld">It waits for a worker.</span> {describeWait(wait)}
+      {wait.doing.map(({ id, kind, pipeline }) => (
+        <span key={id}>
+          {" "}
+          <PageLink href={`/runs/${id}`}>
+            {kind === "train" ? "Training" : "Scoring"} {pipeline}
+          </PageLink>
+        </span>
+      ))}
+    </p>
+  );
+}
