@@ -101,6 +101,9 @@ test.each<readonly [what: string, steps: string, strands: string]>([
   const run = await bench.run("train", "part", { share: 0.1 });
   expect(run.problems).toMatchObject([{ code: "no_share" }]);
   expect(run.problems[0]!.message).toContain("the step “");
+  // Who follows the advice gets a share.
+  const off = file(steps.replaceAll("{", "{off: true, "), strands);
+  expect(await count(`(${await base(off, 0.1)}) AS p`)).toBeLessThan(900);
 });
 
 test("no more than the share is prepared", async () => {
