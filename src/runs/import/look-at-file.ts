@@ -3,7 +3,7 @@ import { ColumnEvidence } from "@/core/files/evidence";
 import type { FileFormat, FileLook, LoadedType, LookWishes, Misfit, TextLook } from "@/core/files/look";
 import { proposeColumns } from "@/core/files/propose";
 import { problem, ProblemError } from "@/core/problem";
-import { openExcel } from "./excel-source";
+import { openWorkbook } from "./workbook-source";
 import { openJsonLines } from "./json-source";
 import { openParquet } from "./parquet-source";
 import { lookAtTextFile, openText, type OpenRows, type TextFacts } from "./text-source";
@@ -92,7 +92,7 @@ async function openForLook(
       return { rows, declared: () => rows.declared };
     }
     case "excel": {
-      const rows = await openExcel(file, wishes.sheet);
+      const rows = await openWorkbook(file, wishes.sheet);
       return { rows, sheets: rows.sheets, sheet: rows.sheet };
     }
   }
@@ -122,7 +122,7 @@ export async function openRows(
     case "parquet":
       return openParquet(file);
     case "excel":
-      return openExcel(file, choices.sheet);
+      return openWorkbook(file, choices.sheet);
   }
 }
 
