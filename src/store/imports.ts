@@ -148,6 +148,14 @@ export async function workingImports(db: Database): Promise<readonly string[]> {
   return found.map(({ id }) => id);
 }
 
+/** Ends the imports that a worker had when it ended, with the reason: nothing of them is in the table. */
+export async function failImportsOf(db: Database, worker: string, why: Problem): Promise<void> {
+  await db
+    .update(imports)
+    .set({ state: "failed", worker: null, finishedAt: sql`now()`, problems: [why] })
+    .where(and(inArray(imports.state, [...WORKING]), eq(imports.worker, worker)));
+}
+
 /** Imports whose worker died: they failed, and nothing of them is in the table. */
 export async function failSilentImports(db: Database): Promise<void> {
   const lost: Problem = {

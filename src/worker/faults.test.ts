@@ -1,5 +1,12 @@
 import { labFile, labTable } from "../../testing/lab";
-import { TestInstallation } from "../../testing/installation";
+import { randomUUID } from "node:crypto";
+import { writeFileSync } from "node:fs";
+import path from "node:path";
+import { TestInstallation, until } from "../../testing/installation";
+import { packWorkbook } from "../../testing/workbook";
+import { KeptChild } from "@/cli/services/children";
+import { sendImport } from "@/runs/queue";
+import { addImport, importById } from "@/store/imports";
 
 let place: TestInstallation;
 beforeAll(async () => {
@@ -68,4 +75,37 @@ test("two workers on one queue do each run once", async () => {
   );
   for (const run of runs) expect(await place.ended(run)).toMatchObject({ state: "done", attempt: 1 });
   expect(await place.sql("SELECT count(*)::int AS n FROM predictions.ravlen_ledger")).toEqual([{ n: 9 }]);
+});
+
+test("a file that needs more memory than an import may have ends the process that reads it, and the next one says why and goes on", async () => {
+  const { db } = place.context.store;
+  const added = async (name: string, content: Buffer | string): Promise<string> => {
+    const file = path.join(place.home, name);
+    writeFileSync(file, content);
+    const { id } = await addImport(db, { id: randomUUID(), name, path: file, bytes: content.length });
+    await sendImport(place.boss, id);
+    return id;
+  };
+  const texts = `<si><t>${"x".repeat(1_000_000)}</t></si>`.repeat(150);
+  const large = await added("large.xlsx", await packWorkbook(["<sheetData/>"], texts));
+  const importer = new KeptChild({
+    name: "imports",
+    script: "src/worker/imports.ts",
+    home: place.home,
+    env: { RAVLEN_HOME: place.home, RAVLEN_LOG: "silent", RAVLEN_IMPORT_MB: "100" },
+    megabytes: 100,
+    say: () => undefined,
+  });
+  await importer.start();
+  try {
+    const ended = (id: string) =>
+      until("the end of an import", async () => {
+        const found = await importById(db, id);
+        return found && found.state !== "looking" && found;
+      });
+    expect(await ended(large)).toMatchObject({ state: "failed", problems: [{ code: "import_memory" }] });
+    expect(await ended(await added("small.csv", "code,weight\na,1\n"))).toMatchObject({ state: "looked" });
+  } finally {
+    await importer.stop();
+  }
 });

@@ -6,9 +6,8 @@ import { cleanUp } from "@/runs/cleaning";
 import { openContext, readInstance } from "@/runs/context";
 import { executeRun } from "@/runs/execute";
 import { isConnectionLoss } from "@/runs/failure";
-import { doImport } from "@/runs/import/job";
 import { sizeUp } from "@/runs/capacity/size-up";
-import { openQueue, sendImport, sendRun, workOnImports, workOnNextRun, type RunTaker } from "@/runs/queue";
+import { openQueue, sendImport, sendRun, workOnNextRun, type RunTaker } from "@/runs/queue";
 import { MessageSender } from "@/runs/message-sender";
 import { tellOfAlerts } from "@/runs/outbox";
 import { reconcileFunctions } from "@/runs/reconcile";
@@ -59,7 +58,6 @@ async function main(): Promise<void> {
     },
   };
   void takeRuns(() => workOnNextRun(context, boss, taker));
-  await workOnImports(boss, (id) => doImport(context, id, name));
   const { db } = context.store;
   const duties = new Duties();
   const messages = new MessageSender(context);

@@ -8,6 +8,8 @@ export interface ChildOptions {
   readonly script: string;
   readonly home: string;
   readonly env: Readonly<Record<string, string>>;
+  /** Megabytes that its values may take; as many as it needs, when left out. */
+  readonly megabytes?: number;
   readonly say: (line: string) => void;
   /** Called when the child is ready, with what else it says then. */
   readonly onReady?: (said: unknown) => void;
@@ -20,6 +22,7 @@ export class KeptChild {
   private child: ChildProcess | undefined;
   private stopping = false;
   private deaths = 0;
+  private lastEnd: string | undefined;
 
   constructor(private readonly options: ChildOptions) {}
 
@@ -29,13 +32,18 @@ export class KeptChild {
 
   /** Starts the child and waits until it says it is ready. */
   start(): Promise<void> {
-    const { name, script, home, env, say } = this.options;
+    const { name, script, home, env, megabytes, say } = this.options;
     return new Promise((resolve, reject) => {
       const output = openSync(path.join(home, `${name}.log`), "a");
       const child = fork(script, [], {
-        execArgv: ["--import", "tsx"],
+        execArgv: [
+          "--import",
+          "tsx",
+          ...(megabytes === undefined ? [] : [`--max-old-space-size=${megabytes}`]),
+        ],
         stdio: ["ignore", output, output, "ipc"],
-        env: { ...process.env, ...env },
+        // A process that knows how the one before it ended can say what that was working on.
+        env: { ...process.env, ...env, ...(this.lastEnd ? { RAVLEN_LAST_END: this.lastEnd } : {}) },
       });
       closeSync(output);
       this.child = child;
@@ -56,6 +64,7 @@ export class KeptChild {
           return;
         }
         this.deaths += 1;
+        this.lastEnd = String(signal ?? code);
         const pause = Math.min(30_000, 500 * 2 ** Math.min(this.deaths, 6));
         say(`the ${name} ended (${signal ?? code}); starting it again`);
         setTimeout(() => void (this.stopping ? undefined : this.start().catch(() => undefined)), pause);

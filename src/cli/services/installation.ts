@@ -10,6 +10,7 @@ import {
   type Context,
   type Instance,
 } from "@/runs/context";
+import { importMegabytes } from "@/runs/import/memory";
 import { migrateStore, openStore } from "@/store/database";
 import { readWarehouse, saveWarehouse } from "@/store/settings";
 import { buildPages } from "./build";
@@ -120,7 +121,7 @@ async function startLocked(home: string, options: StartOptions, unlock: () => vo
   const add = async (
     name: string,
     script: string,
-    { env = {}, ...more }: Partial<Pick<ChildOptions, "alive" | "onReady" | "env">> = {},
+    { env = {}, ...more }: Partial<Pick<ChildOptions, "alive" | "onReady" | "env" | "megabytes">> = {},
   ): Promise<void> => {
     const child = new KeptChild({
       name,
@@ -144,6 +145,7 @@ async function startLocked(home: string, options: StartOptions, unlock: () => vo
         await add(index === 0 ? "worker" : `worker-${index + 1}`, "src/worker/main.ts", {
           env: { RAVLEN_WORKER_TAKES: index === SMALL_WORKER ? "small" : "all" },
         });
+      await add("imports", "src/worker/imports.ts", { megabytes: importMegabytes() });
     },
     startWeb: () =>
       add("web", "src/cli/web.ts", {

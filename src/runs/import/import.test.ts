@@ -2,7 +2,7 @@ import { statSync, mkdtempSync, readFileSync, rmSync, writeFileSync, existsSync 
 import { tmpdir } from "node:os";
 import path from "node:path";
 import ExcelJS from "exceljs";
-import JSZip from "jszip";
+import { packWorkbook } from "../../../testing/workbook";
 import { parquetWriteBuffer } from "hyparquet-writer";
 import type { Choices, FileLook, LookWishes } from "@/core/files/look";
 import { isPlain } from "@/core/files/plain";
@@ -282,51 +282,35 @@ test("Excel: one sheet, dates, formulas by their result, merged cells all with t
   await expect(look(file, { sheet: "nothing" })).rejects.toThrow('no sheet "nothing"');
 });
 
-/** Packs the sheets of a workbook, as text of their rows, without a library that writes rows. */
-async function packed(name: string, sheets: readonly string[], strings = ""): Promise<string> {
-  const file = path.join(folder, name);
-  const main = "http://schemas.openxmlformats.org/spreadsheetml/2006/main";
-  const archive = new JSZip();
-  archive.file(
-    "xl/workbook.xml",
-    `<workbook xmlns="${main}" xmlns:r="r"><sheets>${sheets.map((_, index) => `<sheet name="s${index}" sheetId="${index + 1}" r:id="i${index}"/>`).join("")}</sheets></workbook>`,
-  );
-  archive.file(
-    "xl/_rels/workbook.xml.rels",
-    `<Relationships>${sheets.map((_, index) => `<Relationship Id="i${index}" Target="worksheets/sheet${index}.xml"/>`).join("")}</Relationships>`,
-  );
-  for (const [index, rows] of sheets.entries())
-    archive.file(`xl/worksheets/sheet${index}.xml`, `<x:worksheet xmlns:x="${main}">${rows}</x:worksheet>`);
-  if (strings) archive.file("xl/sharedStrings.xml", `<sst>${strings}</sst>`);
-  writeFileSync(file, await archive.generateAsync({ type: "nodebuffer", compression: "DEFLATE" }));
-  return file;
-}
-
 test("a small workbook that unpacks to very much is refused within its bounds, and a long one is read in little memory", async () => {
   const last = Array.from(
     { length: 3000 },
     (_, row) => `<row r="${row + 1}"><c r="XFD${row + 1}"><v>1</v></c></row>`,
   );
-  const wide = await packed("wide.xlsx", [`<sheetData>${last.join("")}</sheetData>`]);
+  const wide = put("wide.xlsx", await packWorkbook([`<sheetData>${last.join("")}</sheetData>`]));
   expect(statSync(wide).size).toBeLessThan(30_000);
   await expect(look(wide)).rejects.toThrow("has a value in column 16,384; 1,600 columns are the most");
   const merges = Array.from({ length: 50_000 }, () => '<mergeCell ref="A1:A1048576"/>').join("");
-  const overlapping = await packed("merges.xlsx", [
-    `<sheetData><row><c><v>1</v></c></row></sheetData><mergeCells>${merges}</mergeCells>`,
-  ]);
+  const overlapping = put(
+    "merges.xlsx",
+    await packWorkbook([
+      `<sheetData><row><c><v>1</v></c></row></sheetData><mergeCells>${merges}</mergeCells>`,
+    ]),
+  );
   await expect(look(overlapping)).rejects.toThrow("its merged cells overlap");
-  const texts = await packed(
+  const texts = put(
     "texts.xlsx",
-    ["<sheetData/>"],
-    `<si><t>${"x".repeat(1_000_000)}</t></si>`.repeat(210),
+    await packWorkbook(["<sheetData/>"], `<si><t>${"x".repeat(1_000_000)}</t></si>`.repeat(210)),
   );
   await expect(look(texts)).rejects.toThrow("more than 200 million characters");
   const rows =
     '<row><c t="s"><v>0</v></c><c t="inlineStr"><is><r><t>two </t></r><r><t>parts</t></r></is></c><c><v>7</v></c></row>';
-  const long = await packed(
+  const long = put(
     "long.xlsx",
-    [`<sheetData>${rows.repeat(60_000)}</sheetData>`],
-    "<si><r><t>ko</t></r><rPh><t>reading</t></rPh><r><t>pp_x0041_</t></r></si>",
+    await packWorkbook(
+      [`<sheetData>${rows.repeat(60_000)}</sheetData>`],
+      "<si><r><t>ko</t></r><rPh><t>reading</t></rPh><r><t>pp_x0041_</t></r></si>",
+    ),
   );
   const before = process.memoryUsage().heapUsed;
   const found = await look(long);

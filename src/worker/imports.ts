@@ -1,0 +1,69 @@
+import { hostname } from "node:os";
+import pino from "pino";
+import { formatNumber } from "@/core/format/numbers";
+import { problem, type Problem } from "@/core/problem";
+import { openContext, readInstance } from "@/runs/context";
+import { isConnectionLoss } from "@/runs/failure";
+import { doImport } from "@/runs/import/job";
+import { importMegabytes } from "@/runs/import/memory";
+import { openQueue, workOnImports } from "@/runs/queue";
+import { failImportsOf } from "@/store/imports";
+
+const log = pino({ name: "ravlen imports", level: process.env["RAVLEN_LOG"] ?? "info" });
+const LOOK_MILLISECONDS = 500;
+/** How a process ends that has no memory left. */
+const OUT_OF_MEMORY = ["SIGABRT", "134"];
+/** What the process needs for itself, in megabytes. */
+const OWN_MEGABYTES = 512;
+
+/** Why the process before this one ended while it worked on a file. */
+function whyEnded(end: string): Problem {
+  if (OUT_OF_MEMORY.includes(end))
+    return problem(
+      "import_memory",
+      `Reading this file took more than the ${formatNumber(importMegabytes())} MB of memory that an import may have.`,
+      "Nothing was loaded. Save it as CSV or Parquet, or in smaller files; or set RAVLEN_IMPORT_MB higher.",
+    );
+  return problem(
+    "worker_lost",
+    `The process that reads files ended (${end}) while it worked on this one.`,
+    "Nothing was loaded. Load it again.",
+  );
+}
+
+/** The process that reads files: when one of them is too much for it, it ends alone, and the next one says why. */
+async function main(): Promise<void> {
+  const instance = readInstance();
+  if (!instance) throw new Error("Ravlen is not running here.");
+  // The same for every such process of this installation: there is one at a time.
+  const name = `${hostname()}/imports`;
+  const context = await openContext(instance);
+  const { db } = context.store;
+  await failImportsOf(db, name, whyEnded(process.env["RAVLEN_LAST_END"] ?? "stopped"));
+  const boss = await openQueue(instance.databaseUrl, "sender", (error) =>
+    log.warn({ error: error.message }, "queue"),
+  );
+  await workOnImports(boss, (id) => doImport(context, id, name));
+  // What V8 does not count, such as bytes of files, is watched here.
+  setInterval(() => {
+    const megabytes = process.memoryUsage().rss / 1024 / 1024;
+    if (megabytes > importMegabytes() + OWN_MEGABYTES) process.abort();
+  }, LOOK_MILLISECONDS).unref();
+  process.send?.("ready");
+  const stop = (): void => process.exit(0);
+  process.on("SIGTERM", stop);
+  process.on("SIGINT", stop);
+  process.on("disconnect", stop);
+}
+
+process.on("unhandledRejection", (error) => {
+  if (isConnectionLoss(error))
+    return log.warn({ error: String(error) }, "the database went away; going on when it is back");
+  log.error({ error: error instanceof Error ? error.stack : String(error) }, "unexpected");
+  process.exit(1);
+});
+
+main().catch((error: unknown) => {
+  log.error({ error: error instanceof Error ? error.stack : String(error) }, "imports could not start");
+  process.exit(1);
+});
