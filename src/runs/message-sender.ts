@@ -149,7 +149,7 @@ async function dropFile(context: Context, { target, body }: MessageRow): Promise
   const unfinished = path.join(target, `.${name}.${process.pid}.unfinished`);
   await exportToFile(
     context.warehouse,
-    { ...source, sql: `${source.sql} WHERE run_id = ${quoteText(run)}::uuid` },
+    { ...source, exact: true, sql: `${source.sql} WHERE run_id = ${quoteText(run)}::uuid` },
     format,
     unfinished,
   );

@@ -6,7 +6,7 @@ import { Readable } from "node:stream";
 import { formatNumber } from "@/core/format/numbers";
 import { problem, ProblemError } from "@/core/problem";
 import { temporaryFolder } from "@/runs/context";
-import { exportToFile, type ExportFormat, type ExportSource } from "@/runs/export/export-rows";
+import { exportToFile, selectOf, type ExportFormat, type ExportSource } from "@/runs/export/export-rows";
 import { streamRows } from "@/warehouse/rows-out";
 import { MOST_EXPORTS, type Warehouse } from "@/warehouse/warehouse";
 
@@ -39,21 +39,23 @@ function checkTurn({ exporters }: Warehouse): void {
   );
 }
 
+/** What can be asked for: a format, and whether texts are written exactly. */
+export const DOWNLOADS = ["csv", "csv-exact", "jsonl", "parquet"] as const;
+export type DownloadFormat = (typeof DOWNLOADS)[number];
+
 /** All rows of a source as a file to keep. Text formats stream; Parquet needs its end before its beginning is of use, and goes through a file. */
 export async function downloadRows(
   warehouse: Warehouse,
-  source: ExportSource,
-  format: ExportFormat,
+  asked: ExportSource,
+  wanted: DownloadFormat,
   name: string,
 ): Promise<Response> {
   checkTurn(warehouse);
+  const source = { ...asked, exact: wanted === "csv-exact" };
+  const format = wanted === "csv-exact" ? "csv" : wanted;
   if (format !== "parquet")
     return download(
-      await streamRows(
-        warehouse,
-        { sql: source.sql, columns: source.columns.map((each) => each.name) },
-        format,
-      ),
+      await streamRows(warehouse, selectOf(source), format),
       `${name}.${format}`,
       TYPES[format],
     );

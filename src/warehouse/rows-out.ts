@@ -1,13 +1,28 @@
 import { pipeline, Transform, type Readable } from "node:stream";
 import { to as copyTo } from "pg-copy-streams";
 import { freeName, hidden } from "@/core/sql/hidden";
-import { quoteIdentifier } from "@/core/sql/quote";
+import { quoteIdentifier, quoteText } from "@/core/sql/quote";
 import type { Rows, Warehouse } from "./warehouse";
 
 /** A compiled SELECT and the columns it yields. */
 export interface Select {
   readonly sql: string;
   readonly columns: readonly string[];
+  /** Columns of texts in which what a spreadsheet would take for a formula is marked as text, in CSV. */
+  readonly guarded?: readonly string[];
+}
+
+/** Begins as a formula does in a spreadsheet. */
+const FORMULA = quoteText("^[=+@\t\r-]");
+const NUMBER = quoteText("^[+-]?[0-9]+([.,][0-9]+)?$");
+
+/** A column of a CSV file: an apostrophe before a text tells spreadsheets to show it and not to reckon. */
+function csvColumn(name: string, guarded: readonly string[]): string {
+  const column = quoteIdentifier(name);
+  if (!guarded.includes(name)) return column;
+  const shown = `${column}::text`;
+  const isFormula = `${shown} ~ ${FORMULA} AND ${shown} !~ ${NUMBER}`;
+  return `CASE WHEN ${isFormula} THEN ${quoteText("'")} || ${shown} ELSE ${shown} END AS ${column}`;
 }
 
 /** Longest an export may take before the server ends it, in milliseconds. */
@@ -31,7 +46,7 @@ export async function streamRows(
     // JSON has no control characters of its own, so that nothing of it is quoted or escaped once more.
     const sql =
       format === "csv"
-        ? `COPY (SELECT ${columns} FROM (${select.sql}) AS "rows") TO STDOUT (FORMAT csv, HEADER)`
+        ? `COPY (SELECT ${select.columns.map((name) => csvColumn(name, select.guarded ?? [])).join(", ")} FROM (${select.sql}) AS "rows") TO STDOUT (FORMAT csv, HEADER)`
         : `COPY (SELECT row_to_json(${whole})::text FROM (SELECT ${columns} FROM (${select.sql}) AS "inner") AS ${whole}) TO STDOUT (FORMAT csv, QUOTE E'\\x01', DELIMITER E'\\x02')`;
     const stream = client.query(copyTo(sql));
     let released = false;

@@ -238,16 +238,17 @@ export function addDataCommands(program: Command): void {
       "schema.table, or pipeline:strand, or pipeline:strand:STEPS for the rows after so many steps",
     )
     .requiredOption("--to <file>", "file to write; its ending says the format: .csv, .jsonl, .parquet")
+    .option("--exact", "CSV: texts that begin as a formula does stay as they are", false)
     .option("--json", "print JSON", false)
     .description("write a table, a prediction table or the rows of a step into a file")
-    .action(async (source: string, flags: { to: string; json: boolean }) =>
+    .action(async (source: string, flags: { to: string; exact: boolean; json: boolean }) =>
       withContext(async (context) => {
         const format = path.extname(flags.to).slice(1).toLowerCase();
         if (!EXPORT_FORMATS.includes(format as ExportFormat))
           throw new Error(`The file must end in ${EXPORT_FORMATS.map((each) => `.${each}`).join(", ")}.`);
         await exportToFile(
           context.warehouse,
-          await sourceOf(context, source),
+          { ...(await sourceOf(context, source)), exact: flags.exact },
           format as ExportFormat,
           flags.to,
         );

@@ -4,7 +4,7 @@ import { pipeline } from "node:stream/promises";
 import type { SchemaElement } from "hyparquet";
 import { fileWriter, ParquetWriter } from "hyparquet-writer";
 import { isInteger, isMoment, isNumber, type ValueType } from "@/core/value-type";
-import { pagesOfRows, streamRows } from "@/warehouse/rows-out";
+import { pagesOfRows, streamRows, type Select } from "@/warehouse/rows-out";
 import type { Warehouse } from "@/warehouse/warehouse";
 
 export const EXPORT_FORMATS = ["csv", "jsonl", "parquet"] as const;
@@ -14,7 +14,19 @@ export type ExportFormat = (typeof EXPORT_FORMATS)[number];
 export interface ExportSource {
   readonly sql: string;
   readonly columns: readonly { readonly name: string; readonly type: ValueType }[];
+  /** Texts go into a CSV file as they are, also those that a spreadsheet would take for a formula. */
+  readonly exact?: boolean;
 }
+
+/** Whether a column's values are texts, which may hold anything. */
+const isText = (type: ValueType): boolean => ["text", "json", "other"].includes(type);
+
+/** The rows of a source, for a format as text. */
+export const selectOf = ({ sql, columns, exact = false }: ExportSource): Select => ({
+  sql,
+  columns: columns.map((each) => each.name),
+  guarded: exact ? [] : columns.filter((each) => isText(each.type)).map((each) => each.name),
+});
 
 const GROUP_ROWS = 50_000;
 
@@ -27,15 +39,7 @@ export async function exportToFile(
 ): Promise<void> {
   try {
     if (format === "parquet") await writeParquet(warehouse, source, file);
-    else
-      await pipeline(
-        await streamRows(
-          warehouse,
-          { sql: source.sql, columns: source.columns.map((each) => each.name) },
-          format,
-        ),
-        createWriteStream(file),
-      );
+    else await pipeline(await streamRows(warehouse, selectOf(source), format), createWriteStream(file));
   } catch (error) {
     await rm(file, { force: true });
     throw error;

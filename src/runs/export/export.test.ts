@@ -76,6 +76,28 @@ test.each(["csv", "jsonl", "parquet"] as const)(
   },
 );
 
+test("a text that a spreadsheet would take for a formula is marked in CSV, unless asked otherwise; a number never is", async () => {
+  const { warehouse } = own.bench.context;
+  const texts = ["=1+1", "+cmd|' /C calc'!A0", "-2+3", "@SUM(A1)", "\tx", "-12.5", "+4,2", "a=b", "- item"];
+  await own.bench.sql(
+    `CREATE TABLE "Ort A".formulas AS SELECT row_number() OVER ()::int AS n, t, -1.5 * row_number() OVER () AS below FROM unnest($1::text[]) t`,
+    [texts],
+  );
+  await own.bench.sql('GRANT SELECT ON "Ort A".formulas TO PUBLIC');
+  const source = await tableSource(warehouse, '"Ort A"."formulas"');
+  const written = async (exact: boolean): Promise<string> => {
+    const file = path.join(folder, "formulas.csv");
+    await exportToFile(warehouse, { ...source, exact }, "csv", file);
+    return readFileSync(file, "utf8");
+  };
+  const guarded = await written(false);
+  for (const text of texts.slice(0, 5)) expect(guarded).toContain(`'${text}`);
+  for (const text of texts.slice(5, 8)) expect(guarded).not.toContain(`'${text}`);
+  expect(guarded).toContain("'- item");
+  expect(guarded).not.toContain("'-1.5");
+  expect(await written(true)).not.toMatch(/^\d+,"?'/m);
+});
+
 test("the rows after a step are exported with what the step learned; what does not exist is said", async () => {
   const { warehouse } = own.bench.context;
   const plan = unwrap(

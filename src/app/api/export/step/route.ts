@@ -1,19 +1,18 @@
 import { z } from "zod";
 import { problem, ProblemError } from "@/core/problem";
-import { EXPORT_FORMATS } from "@/runs/export/export-rows";
 import { stepSource } from "@/runs/export/sources";
 import { previewTime } from "@/runs/draft/preview";
 import { blockersOf, openDraft } from "@/runs/draft/survey";
 import { problemsOf } from "@/runs/failure";
 import { appContext } from "@/server/context";
-import { downloadRows } from "@/server/download";
+import { downloadRows, DOWNLOADS } from "@/server/download";
 import { problemResponse } from "@/server/pipelines";
 
 const bodySchema = z.object({
   text: z.string().max(2_000_000),
   strand: z.string(),
   after: z.coerce.number().int().min(0),
-  format: z.enum(EXPORT_FORMATS),
+  format: z.enum(DOWNLOADS),
 });
 
 /** The rows after a step of a draft as a file. The body is a form, so that the browser itself keeps the file as it comes. */
