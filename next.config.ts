@@ -4,7 +4,7 @@ const config: NextConfig = {
   reactStrictMode: true,
   poweredByHeader: false,
   // Loaded as they are at run time: native bindings, WebAssembly files, and modules that must exist once.
-  serverExternalPackages: ["pg", "pg-boss", "libpg-query", "pino", "sql-formatter"],
+  serverExternalPackages: ["pg", "pg-boss", "libpg-query", "pino", "sql-formatter", "unzipper"],
   devIndicators: false,
   // Types are checked by ./ravlen test; checking them again here would only make starting slower.
   typescript: { ignoreBuildErrors: true },

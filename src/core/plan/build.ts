@@ -78,12 +78,9 @@ export class PlanBuilder {
     const { standIn } = this.plan;
     if (standIn && strand.name === this.plan.main.name)
       return label(standInRows(strand, standIn), strand.name);
-    const { share } = this.plan;
-    const shared = (rows: Relation): Relation =>
-      share?.strand === strand.name ? filter(rows, share.condition) : rows;
     return strand.from.kind === "strand"
-      ? shared(this.strand(strand.from.name))
-      : label(shared(startRows(strand, strand.from.source)), strand.name);
+      ? this.strand(strand.from.name)
+      : label(startRows(strand, strand.from.source), strand.name);
   }
 
   private steps(
@@ -93,7 +90,11 @@ export class PlanBuilder {
     to: number,
     learned: LearnedValues,
   ): Relation {
-    let relation = start;
+    const shared = (rows: Relation, after: number): Relation => {
+      const { share } = this.plan;
+      return share?.strand === strand.name && share.after === after ? filter(rows, share.condition) : rows;
+    };
+    let relation = from === 0 ? shared(start, 0) : start;
     for (let index = from; index < to; index += 1) {
       const checked = strand.steps[index];
       if (checked)
@@ -106,6 +107,7 @@ export class PlanBuilder {
           }),
           checked.step.name,
         );
+      relation = shared(relation, index + 1);
     }
     return relation;
   }

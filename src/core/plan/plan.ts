@@ -63,8 +63,8 @@ export interface CheckedPlan {
   readonly sources: readonly SourceUse[];
   readonly warnings: readonly Problem[];
   readonly hash: string;
-  /** While building, only the rows for which this holds may be taken of those that a strand begins with. */
-  readonly share?: { readonly strand: string; readonly condition: Expression };
+  /** While building, only the rows for which this holds may be taken of those that a strand has after some of its steps. */
+  readonly share?: { readonly strand: string; readonly after: number; readonly condition: Expression };
   /** While building, rows of another table may stand in for those that the main strand begins with. */
   readonly standIn?: StandIn;
   /** Expressions by their text, parsed once. */

@@ -28,27 +28,43 @@ function wayOf(plan: CheckedPlan, strand: CheckedStrand): readonly CheckedStrand
   return other ? [...wayOf(plan, other), strand] : [strand];
 }
 
-/** How the rows that a strand begins with may be divided. */
-function divisionAt(plan: CheckedPlan, strand: CheckedStrand): Division {
+/** A place in a strand: its rows after some of its steps. */
+interface Place {
+  readonly strand: CheckedStrand;
+  readonly after: number;
+}
+
+/** Places where a share may be taken, the earliest first: behind steps that look at rows singly, or put rows of other tables beneath them. */
+const placesOf = (plan: CheckedPlan): readonly Place[] =>
+  wayOf(plan, plan.main).flatMap((strand) => {
+    const grouping = strand.steps.findIndex(({ step }) => step.regroups && step.kind !== "stack");
+    const last = grouping === -1 ? strand.steps.length : grouping;
+    return Array.from({ length: last + 1 }, (_, after) => ({ strand, after })).filter(
+      ({ after }) => after === 0 || strand.steps[after - 1]!.step.kind === "stack",
+    );
+  });
+
+/** How the rows at a place may be divided. */
+function divisionAt(plan: CheckedPlan, { strand, after }: Place): Division {
   const mark = truth(true);
-  const marked = { ...plan, share: { strand: strand.name, condition: mark } };
+  const marked = { ...plan, share: { strand: strand.name, after, condition: mark } };
   const rows = prune(new PlanBuilder(marked).main({ learned: {} }), neededColumns(plan));
   return divisionOf(rows, (node) => node.kind === "filter" && node.condition === mark);
 }
 
 /** Rows are told apart by the key where it is there, else by all columns. */
-function rowColumns(plan: CheckedPlan, strand: CheckedStrand): readonly string[] {
-  const columns = [...strand.start.keys()];
+function rowColumns(plan: CheckedPlan, { strand, after }: Place): readonly string[] {
+  const columns = [...(strand.steps[after]?.input ?? strand.output).keys()];
   const key = plan.file.roles.key.filter((name) => columns.includes(name));
   return key.length > 0 ? key : columns;
 }
 
 const sharedBy = (
   plan: CheckedPlan,
-  strand: CheckedStrand,
+  { strand, after }: Place,
   by: readonly string[],
   of: number,
-): CheckedPlan => ({ ...plan, share: { strand: strand.name, condition: inShare(by, of) } });
+): CheckedPlan => ({ ...plan, share: { strand: strand.name, after, condition: inShare(by, of) } });
 
 /**
  * The same plan over a share of the rows that the main strand begins with; tables that are joined stay whole, so that nothing loses its
@@ -59,11 +75,11 @@ const sharedBy = (
 export function withShare(plan: CheckedPlan, share: number): Result<CheckedPlan> {
   if (share >= 1) return success(plan);
   let step: string | undefined;
-  for (const strand of wayOf(plan, plan.main)) {
-    const division = divisionAt(plan, strand);
-    if (division.kind === "any") return success(sharedBy(plan, strand, rowColumns(plan, strand), share));
-    if (division.kind === "by") return success(sharedBy(plan, strand, [...division.columns], share));
-    step ??= division.step;
+  for (const place of placesOf(plan)) {
+    const division = divisionAt(plan, place);
+    if (division.kind === "any") return success(sharedBy(plan, place, rowColumns(plan, place), share));
+    if (division.kind === "by") return success(sharedBy(plan, place, [...division.columns], share));
+    step = division.step ?? step;
   }
   return failure(
     problem(
@@ -78,6 +94,6 @@ export function withShare(plan: CheckedPlan, share: number): Result<CheckedPlan>
 export function withRoughShare(plan: CheckedPlan, share: number): CheckedPlan {
   const fair = withShare(plan, share);
   if (fair.ok) return fair.value;
-  const [root] = wayOf(plan, plan.main);
+  const [root] = placesOf(plan);
   return sharedBy(plan, root!, rowColumns(plan, root!), share);
 }

@@ -67,6 +67,12 @@ test.each<readonly [what: string, together: string, steps: string, strands: stri
     "{do: sql, select: 'SELECT s.*, row_number() OVER (PARTITION BY site ORDER BY id) AS place FROM strand s'}",
     "",
   ],
+  [
+    "rows of another table beneath them",
+    "site",
+    `{do: stack, with: [more], others: missing}\n      - ${LAG}`,
+    "  - {name: more, from: lab.more, steps: []}\n",
+  ],
   ["one row of several", "concat_ws('/', site, x2)", "{do: deduplicate, by: [site, x2], order: [id]}", ""],
 ])(
   "%s: a share holds what belongs together, and every row is as it is among all",
@@ -89,11 +95,6 @@ test.each<readonly [what: string, steps: string, strands: string]>([
     "windows that have no column in common",
     `${LAG}\n      - {do: lag, columns: [x2], order: seen, by: [cat]}`,
     "",
-  ],
-  [
-    "rows of another table beside them",
-    "{do: stack, with: [more], others: missing}",
-    "  - {name: more, from: lab.more, steps: []}\n",
   ],
 ])("%s: a share is refused before anything is read, with the step named", async (_what, steps, strands) => {
   const text = file(steps.replace(/^\{/, "{name: all of them, "), strands);
