@@ -16,7 +16,8 @@ export function WaitingRun({ wait }: { readonly wait: Wait }) {
   }, [refresh]);
   return (
     <p className="mb-4">
-      <span className="text-weld">It waits for a worker.</span> {describeWait(wait)}
+      <span className="text-weld">Waiting for a worker.</span> {describeWait(wait)}
+      {wait.doing.length > 0 && <span className="text-faded"> Now running:</span>}
       {wait.doing.map(({ id, kind, pipeline }) => (
         <span key={id}>
           {" "}
