@@ -1,4 +1,4 @@
-import { addBackfill, backfillById, backfillRuns } from "@/store/backfills";
+import { backfillOnce, backfillById, backfillRuns } from "@/store/backfills";
 import { findPipeline } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
 import { labFile, labTable } from "../../testing/lab";
@@ -89,7 +89,7 @@ test("what is there from a later time is not overwritten, also when a range is c
 
 test("a backfill goes on where it was when a worker died between beginning a run and noting it", async () => {
   const pipeline = (await findPipeline(bench.context.store.db, "lab"))!;
-  const row = await addBackfill(bench.context.store.db, {
+  const row = await backfillOnce(bench.context.store.db, {
     pipelineId: pipeline.id,
     delivery: "desk",
     cron: "0 6 * * *",

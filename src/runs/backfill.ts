@@ -4,7 +4,7 @@ import { slotsFrom } from "@/core/schedule/slots";
 import { isZone } from "@/core/zone";
 import { failure, problem, success, unwrap, type Result } from "@/core/problem";
 import {
-  addBackfill,
+  backfillOnce,
   backfillRuns,
   noteBackfilled,
   openBackfills,
@@ -124,7 +124,7 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
       ),
     );
   return success(
-    await addBackfill(db, {
+    await backfillOnce(db, {
       pipelineId: pipeline.id,
       delivery: delivery.name,
       modelId: order.modelId ?? null,

@@ -6,7 +6,7 @@ import { failure, problem, ProblemError, success, type Result } from "@/core/pro
 import { announceRun } from "@/store/database";
 import { modelById, type ModelRow } from "@/store/models";
 import { findPipeline, type PipelineRow } from "@/store/pipelines";
-import { addRun, type RunRow } from "@/store/runs";
+import { orderOnce, type RunRow } from "@/store/runs";
 import type { RunCause } from "@/store/schema";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Context } from "./context";
@@ -129,15 +129,18 @@ export async function orderOnDemand(
   if (!opened.ok) return opened;
   const filled = fillOnDemand(opened.value, given);
   if (!filled.ok) return filled;
-  const run = await addRun(db, {
-    kind: "score",
-    pipelineId: pipeline.id,
-    pipelineVersionId: model.pipelineVersionId,
-    cause: order.cause,
-    runTime,
-    options: { model: model.id, onDemand },
-  });
-  if (!run) throw new Error("a run without a slot cannot clash");
+  const { run } = await orderOnce(
+    db,
+    {
+      kind: "score",
+      pipelineId: pipeline.id,
+      pipelineVersionId: model.pipelineVersionId,
+      cause: order.cause,
+      runTime,
+      options: { model: model.id, onDemand },
+    },
+    false,
+  );
   await sendRun(boss, run);
   await announceRun(context.store, run.id);
   return success(run);

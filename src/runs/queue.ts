@@ -4,7 +4,7 @@ import { problem, failure, success, type Result } from "@/core/problem";
 import { announceRun } from "@/store/database";
 import { findPipeline, newestVersion, type PipelineRow } from "@/store/pipelines";
 import type { Workload } from "@/core/plan/workload";
-import { addRun, runById, type RunRow } from "@/store/runs";
+import { orderOnce, runById, type RunRow } from "@/store/runs";
 import type { RunCause, RunKind, RunOptions } from "@/store/schema";
 import type { Context } from "./context";
 
@@ -114,7 +114,7 @@ export interface Order {
   readonly options?: RunOptions;
 }
 
-/** Orders a run of a pipeline's newest version and puts it into the queue. */
+/** Orders a run of a pipeline's newest version and puts it into the queue. The same order twice is one run, until that has ended. */
 export async function orderRun(context: Context, boss: PgBoss, order: Order): Promise<Result<RunRow>> {
   const { db } = context.store;
   const pipeline = await findPipeline(db, order.pipeline);
@@ -129,15 +129,18 @@ export async function orderRun(context: Context, boss: PgBoss, order: Order): Pr
     );
   const refused = refuse(order, pipeline);
   if (refused) return refused;
-  const run = await addRun(db, {
-    kind: order.kind,
-    pipelineId: pipeline.id,
-    pipelineVersionId: version.id,
-    cause: order.cause,
-    runTime: order.runTime ?? (await context.now()),
-    ...(order.options ? { options: order.options } : {}),
-  });
-  if (!run) throw new Error("a run without a slot cannot clash");
+  const { run } = await orderOnce(
+    db,
+    {
+      kind: order.kind,
+      pipelineId: pipeline.id,
+      pipelineVersionId: version.id,
+      cause: order.cause,
+      runTime: order.runTime ?? (await context.now()),
+      ...(order.options ? { options: order.options } : {}),
+    },
+    order.runTime !== undefined,
+  );
   await sendRun(boss, run);
   await announceRun(context.store, run.id);
   return success(run);

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { problem, ProblemError } from "@/core/problem";
+import { problem, ProblemError, unwrap } from "@/core/problem";
 import { valuesOf, pointsOf } from "@/runs/draft/columns";
 import { compareColumn } from "@/runs/draft/compare";
 import { diagnoseJoin } from "@/runs/draft/diagnose-join";
@@ -11,12 +11,14 @@ import { blockersOf, openDraft, type OpenDraft } from "@/runs/draft/survey";
 import { tryExpression } from "@/runs/draft/try-expression";
 import { askingFor } from "@/warehouse/asking";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { fileInput, nameInput, textInput } from "./answer/inputs";
+import { readInput } from "./answer/read-input";
 import { appContext } from "./context";
 import { layOutSql } from "./sql-layout";
 
 /** What every question says: the text as it stands in the browser, and the share of rows that is worked on. */
-const base = { text: z.string().max(2_000_000), share: z.number().gt(0).max(1).default(1) };
-const place = { ...base, strand: z.string(), after: z.number().int().min(0) };
+const base = { text: fileInput, share: z.number().gt(0).max(1).default(1) };
+const place = { ...base, strand: nameInput, after: z.int().min(0).max(10_000) };
 
 interface Asked {
   readonly plan: CheckedPlan;
@@ -51,7 +53,7 @@ function about<
   needs: (body: Body) => number = (body) => body.after,
 ): Question {
   return async (raw) => {
-    const body = schema.parse(raw);
+    const body = unwrap(readInput(schema, raw));
     const { warehouse, now } = await appContext();
     const { plan, survey } = await draftOf(body.text, body.share, warehouse);
     const strand = plan?.strands.find((each) => each.name === body.strand);
@@ -67,11 +69,11 @@ function about<
   };
 }
 
-const columnBody = z.object({ ...place, column: z.string() });
+const columnBody = z.object({ ...place, column: nameInput });
 
 const QUESTIONS: Readonly<Record<string, Question>> = {
   survey: async (raw) => {
-    const { text, share } = z.object(base).parse(raw);
+    const { text, share } = unwrap(readInput(z.object(base), raw));
     return (await draftOf(text, share, (await appContext()).warehouse)).survey;
   },
   rows: about(z.object(place), async ({ strand, after }, { plan, warehouse, runTime }) => {
@@ -97,23 +99,23 @@ const QUESTIONS: Readonly<Record<string, Question>> = {
     valuesOf(plan, warehouse, strand, after, runTime, column),
   ),
   points: about(
-    z.object({ ...place, x: z.string(), y: z.string(), colour: z.string().optional() }),
+    z.object({ ...place, x: nameInput, y: nameInput, colour: nameInput.optional() }),
     ({ strand, after, ...wanted }, { plan, warehouse, runTime }) =>
       pointsOf(plan, warehouse, strand, after, runTime, wanted),
   ),
   expression: about(
     z.object({
       ...place,
-      expression: z.string().max(20_000),
+      expression: textInput(20_000),
       kind: z.enum(["value", "aggregate"]).default("value"),
-      by: z.array(z.string()).default([]),
-      other: z.string().optional(),
+      by: z.array(nameInput).default([]),
+      other: nameInput.optional(),
     }),
     ({ strand, after, ...wanted }, { plan, warehouse, runTime }) =>
       tryExpression(plan, warehouse, strand, after, runTime, wanted),
   ),
   follow: about(
-    z.object({ ...place, key: z.array(z.string()).min(1) }),
+    z.object({ ...place, key: z.array(fileInput).min(1) }),
     ({ key }, { plan, warehouse, runTime }) => followRow(plan, warehouse, key, runTime),
   ),
 };

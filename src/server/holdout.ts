@@ -1,10 +1,11 @@
+import { findTable } from "@/core/plan/catalog";
+import { readCatalog } from "@/warehouse/catalog";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import type { CatalogTable } from "@/core/plan/catalog";
 import { isOutputColumn } from "@/core/plan/score";
 import { isHidden } from "@/core/sql/hidden";
 import type { ModelRow } from "@/store/models";
 import type { Warehouse } from "@/warehouse/warehouse";
-import { tableFromNames } from "./tables";
 
 /** Whether a column of a judged table is a number of the prediction. Versions of the first kind called it "probability". */
 export const isOutput = (name: string): boolean => isOutputColumn(name) || name === "probability";
@@ -14,7 +15,10 @@ export async function holdoutOf(
   warehouse: Warehouse,
   model: Pick<ModelRow, "data" | "shape">,
 ): Promise<CatalogTable | undefined> {
-  const table = await tableFromNames(warehouse, warehouse.config.scratchSchema, model.data.holdoutTable);
+  const table = findTable(await readCatalog(warehouse), {
+    schema: warehouse.config.scratchSchema,
+    table: model.data.holdoutTable,
+  });
   if (!table) return undefined;
   const features = new Set([...model.shape.numbers, ...model.shape.categories.map((each) => each.column)]);
   const terms = new Set((model.shape.texts ?? []).flat());

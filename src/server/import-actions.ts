@@ -1,64 +1,56 @@
 "use server";
-import { z } from "zod";
-import { choicesSchema, lookWishesSchema, type Choices, type LookWishes } from "@/core/files/look";
-import { problem, type Problem } from "@/core/problem";
-import { problemsOf } from "@/runs/failure";
+import { choicesSchema, lookWishesSchema } from "@/core/files/look";
+import { problem, success } from "@/core/problem";
 import { defineTables } from "@/runs/import/folder";
 import { sendImport } from "@/runs/queue";
 import { askCancelImport, lookAgain, orderLoad } from "@/store/imports";
-import type { Outcome } from "./actions";
+import { action, refuse, type Outcome } from "./answer/action";
+import { fileInput, uuidInput } from "./answer/inputs";
 import { appContext, appQueue } from "./context";
 
-const refuse = (...problems: readonly Problem[]): Outcome => ({ ok: false, problems });
-const idSchema = z.uuid();
-
 async function order(id: string, change: () => Promise<boolean>): Promise<Outcome> {
-  try {
-    if (!(await change()))
-      return refuse(
-        problem(
-          "import_busy",
-          "This import is being worked on, or is done.",
-          "Wait, or choose the file again.",
-        ),
-      );
-    await sendImport(await appQueue(), id);
-    return { ok: true, value: undefined };
-  } catch (error) {
-    return refuse(...problemsOf(error));
-  }
+  if (!(await change()))
+    return refuse(
+      problem(
+        "import_busy",
+        "This import is being worked on, or is done.",
+        "Wait, or choose the file again.",
+      ),
+    );
+  await sendImport(await appQueue(), id);
+  return success(undefined);
 }
 
 /** Looks at a file again, read otherwise. */
-export async function lookAtImportAgain(id: string, wishes: LookWishes): Promise<Outcome> {
-  return order(id, async () =>
-    lookAgain((await appContext()).store.db, idSchema.parse(id), lookWishesSchema.parse(wishes)),
-  );
-}
+export const lookAtImportAgain = action(
+  [uuidInput, lookWishesSchema],
+  (id, wishes) => order(id, async () => lookAgain((await appContext()).store.db, id, wishes)),
+  false,
+);
 
 /** Orders the load. */
-export async function startLoad(id: string, choices: Choices): Promise<Outcome> {
-  return order(id, async () =>
-    orderLoad((await appContext()).store.db, idSchema.parse(id), choicesSchema.parse(choices)),
-  );
-}
+export const startLoad = action(
+  [uuidInput, choicesSchema],
+  (id, choices) => order(id, async () => orderLoad((await appContext()).store.db, id, choices)),
+  false,
+);
 
-export async function cancelImport(id: string): Promise<Outcome> {
-  try {
-    await askCancelImport((await appContext()).store.db, idSchema.parse(id));
-    return { ok: true, value: undefined };
-  } catch (error) {
-    return refuse(...problemsOf(error));
-  }
-}
+export const cancelImport = action(
+  [uuidInput],
+  async (id) => {
+    await askCancelImport((await appContext()).store.db, id);
+    return success(undefined);
+  },
+  false,
+);
 
 /** Makes the tables of a file of CREATE TABLE statements. Gives their names. */
-export async function makeTables(sql: string): Promise<Outcome<readonly string[]>> {
-  try {
+export const makeTables = action(
+  [fileInput],
+  async (sql) => {
     const { warehouse } = await appContext();
-    const tables = await defineTables(warehouse, z.string().max(1_000_000).parse(sql));
-    return { ok: true, value: tables.map((each) => `${warehouse.config.importSchema}.${each.name}`) };
-  } catch (error) {
-    return { ok: false, problems: problemsOf(error) };
-  }
-}
+    const tables = await defineTables(warehouse, sql);
+    return success(tables.map((each) => `${warehouse.config.importSchema}.${each.name}`));
+  },
+  false,
+);

@@ -1,10 +1,10 @@
-import { z } from "zod";
 import { importById, type ImportRow } from "@/store/imports";
+import { uuidInput } from "./answer/inputs";
 import { appContext } from "./context";
 
 /** An import by the id in a request. */
 export async function importFromRequest(id: string): Promise<ImportRow | undefined> {
-  const parsed = z.uuid().safeParse(id);
+  const parsed = uuidInput.safeParse(id);
   return parsed.success ? importById((await appContext()).store.db, parsed.data) : undefined;
 }
 

@@ -1,18 +1,21 @@
+import { z } from "zod";
 import { openJudged, type JudgedVersion } from "@/runs/judging/judged-table";
-import { problemsOf } from "@/runs/failure";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { idText } from "./answer/inputs";
+import { route } from "./answer/route";
 import { appContext } from "./context";
-import { problemResponse } from "./pipelines";
 
-/** Answers a question about a version's judged rows; what goes wrong comes back in words. */
-export async function answerJudged(
-  id: string,
-  ask: (warehouse: Warehouse, judged: JudgedVersion) => Promise<unknown>,
-): Promise<Response> {
-  try {
+/** A route that answers a question about the judged rows of the version in its path. */
+export function judgedRoute<Query extends z.ZodType = z.ZodUnknown, Body extends z.ZodType = z.ZodUnknown>(
+  inputs: { readonly query?: Query; readonly body?: Body },
+  ask: (
+    warehouse: Warehouse,
+    judged: JudgedVersion,
+    asked: { readonly query: z.output<Query>; readonly body: z.output<Body> },
+  ) => Promise<unknown>,
+) {
+  return route({ ...inputs, params: z.object({ id: idText }) }, async ({ params, query, body }) => {
     const context = await appContext();
-    return Response.json(await ask(context.warehouse, await openJudged(context, Number(id) || 0)));
-  } catch (error) {
-    return problemResponse(problemsOf(error), 422);
-  }
+    return ask(context.warehouse, await openJudged(context, params.id), { query, body });
+  });
 }

@@ -1,7 +1,7 @@
 "use server";
 import { z } from "zod";
-import { problem } from "@/core/problem";
-import { orderBackfill, stopBackfill } from "@/runs/backfill";
+import { problem, success } from "@/core/problem";
+import { MOST_PARALLEL, orderBackfill, stopBackfill } from "@/runs/backfill";
 import { orderOnDemand } from "@/runs/on-demand";
 import { sendRun } from "@/runs/queue";
 import { backfillById, setBackfillState } from "@/store/backfills";
@@ -15,25 +15,26 @@ import {
   setKeeping,
   setNotify,
   wishDemoTime,
-  type Keeping,
 } from "@/store/settings";
-import { attempt, type Outcome } from "./attempt";
+import { action, refuse } from "./answer/action";
+import { idInput, nameInput, remarkInput, uuidInput } from "./answer/inputs";
 import { appContext, appQueue } from "./context";
 
-const day = z.string().regex(/^\d{4}-\d{2}-\d{2}$/, "write a day as 2026-06-30");
-const backfillSchema = z.object({
-  pipeline: z.string(),
-  delivery: z.string(),
-  from: day,
-  until: day,
-  parallel: z.number(),
-  by: z.string().trim().max(80),
-});
+const dayInput = z.iso.date();
 
 /** Orders a scoring for every time of the schedule from one day through another; gives the backfill's id. */
-export async function startBackfill(input: z.infer<typeof backfillSchema>): Promise<Outcome<number>> {
-  return attempt(async () => {
-    const { pipeline, delivery, from, until, parallel, by } = backfillSchema.parse(input);
+export const startBackfill = action(
+  [
+    z.object({
+      pipeline: nameInput,
+      delivery: nameInput,
+      from: dayInput,
+      until: dayInput,
+      parallel: z.int().min(1).max(MOST_PARALLEL),
+      by: remarkInput(80),
+    }),
+  ],
+  async ({ pipeline, delivery, from, until, parallel, by }) => {
     const context = await appContext();
     const now = await context.now();
     const end = new Date(`${until}T23:59:59Z`);
@@ -45,87 +46,68 @@ export async function startBackfill(input: z.infer<typeof backfillSchema>): Prom
       ...(delivery === "" ? {} : { delivery }),
       ...(by === "" ? {} : { by }),
     });
-    return ordered.ok ? { ok: true, value: ordered.value.id } : ordered;
-  });
-}
+    return ordered.ok ? success(ordered.value.id) : ordered;
+  },
+);
 
 /** Pauses a backfill, lets it go on, or ends it. */
-export async function changeBackfill(id: number, state: "running" | "paused" | "stopped"): Promise<Outcome> {
-  return attempt(async () => {
+export const changeBackfill = action(
+  [idInput, z.enum(["running", "paused", "stopped"])],
+  async (id, state) => {
     const context = await appContext();
-    const backfill = await backfillById(context.store.db, z.int().parse(id));
-    if (!backfill)
-      return { ok: false, problems: [problem("unknown_backfill", "There is no such backfill.")] };
+    const backfill = await backfillById(context.store.db, id);
+    if (!backfill) return refuse(problem("unknown_backfill", "There is no such backfill."));
     if (state === "stopped") await stopBackfill(context, backfill.id);
-    else await setBackfillState(context.store.db, backfill.id, z.enum(["running", "paused"]).parse(state));
-    return { ok: true, value: undefined };
-  });
-}
+    else await setBackfillState(context.store.db, backfill.id, state);
+    return success(undefined);
+  },
+);
 
 /** Lets a failed run go on from where it failed. */
-export async function goOnWithRun(id: string): Promise<Outcome<string>> {
-  return attempt(async () => {
-    const { store } = await appContext();
-    const run = await retryRun(store.db, z.uuid().parse(id));
-    if (!run)
-      return {
-        ok: false,
-        problems: [problem("not_failed", "Only a run that failed can go on.", "Load the page again.")],
-      };
-    await sendRun(await appQueue(), run);
-    await announceRun(store, run.id);
-    return { ok: true, value: run.id };
-  });
-}
+export const goOnWithRun = action([uuidInput], async (id) => {
+  const { store } = await appContext();
+  const run = await retryRun(store.db, id);
+  if (!run) return refuse(problem("not_failed", "Only a run that failed can go on.", "Load the page again."));
+  await sendRun(await appQueue(), run);
+  await announceRun(store, run.id);
+  return success(run.id);
+});
 
 /** Most days that pass at once. */
 const MOST_DAYS = 31;
 
 /** Lets days pass in the demo: its own process makes rows arrive, and moves the clock from one due time to the next. */
-export async function letDemoTimePass(days: number): Promise<Outcome> {
-  return attempt(async () => {
-    const { store, now } = await appContext();
-    const span = z.int().min(1).max(MOST_DAYS).parse(days);
-    const demo = await demoState(store.db);
-    if (!demo)
-      return { ok: false, problems: [problem("no_demo", "Time can be made to pass in the demo only.")] };
-    if (demo.wish)
-      return {
-        ok: false,
-        problems: [problem("passing", "Time is passing already.", "Wait until it stands again.")],
-      };
-    await wishDemoTime(store.db, new Date((await now()).getTime() + span * 86_400_000));
-    return { ok: true, value: undefined };
-  });
-}
+export const letDemoTimePass = action([z.int().min(1).max(MOST_DAYS)], async (days) => {
+  const { store, now } = await appContext();
+  const demo = await demoState(store.db);
+  if (!demo) return refuse(problem("no_demo", "Time can be made to pass in the demo only."));
+  if (demo.wish) return refuse(problem("passing", "Time is passing already.", "Wait until it stands again."));
+  await wishDemoTime(store.db, new Date((await now()).getTime() + days * 86_400_000));
+  return success(undefined);
+});
 
 /** Changes how long what runs leave behind is kept. */
-export async function changeKeeping(keeping: Keeping): Promise<Outcome> {
-  return attempt(async () => {
-    const { store } = await appContext();
-    const given = keepingSchema.safeParse(keeping);
-    if (!given.success)
-      return {
-        ok: false,
-        problems: [problem("bad_keeping", "Days are whole numbers from 1 to 3650, hours from 1 to 8760.")],
-      };
-    await setKeeping(store.db, given.data);
-    return { ok: true, value: undefined };
-  });
-}
-
-const onDemandSchema = z.object({
-  pipeline: z.string(),
-  table: z.string().trim().min(1),
-  into: z.string().trim(),
-  columns: z.array(z.string()),
-  allUnseen: z.enum(["stop", "warn"]),
+export const changeKeeping = action([z.record(nameInput, z.unknown())], async (keeping) => {
+  const { store } = await appContext();
+  const given = keepingSchema.safeParse(keeping);
+  if (!given.success)
+    return refuse(problem("bad_keeping", "Days are whole numbers from 1 to 3650, hours from 1 to 8760."));
+  await setKeeping(store.db, given.data);
+  return success(undefined);
 });
 
 /** Orders the scoring of a table chosen now; gives the run. */
-export async function scoreOnDemand(input: z.infer<typeof onDemandSchema>): Promise<Outcome<string>> {
-  return attempt(async () => {
-    const { pipeline, table, into, columns, allUnseen } = onDemandSchema.parse(input);
+export const scoreOnDemand = action(
+  [
+    z.object({
+      pipeline: nameInput,
+      table: nameInput.trim().min(1),
+      into: nameInput.trim(),
+      columns: z.array(nameInput).max(1600),
+      allUnseen: z.enum(["stop", "warn"]),
+    }),
+  ],
+  async ({ pipeline, table, into, columns, allUnseen }) => {
     const ordered = await orderOnDemand(await appContext(), await appQueue(), {
       pipeline,
       table,
@@ -134,46 +116,40 @@ export async function scoreOnDemand(input: z.infer<typeof onDemandSchema>): Prom
       cause: "hand",
       ...(into === "" ? {} : { into }),
     });
-    return ordered.ok ? { ok: true, value: ordered.value.id } : ordered;
-  });
-}
+    return ordered.ok ? success(ordered.value.id) : ordered;
+  },
+);
 
 /** Sends a message again that did not arrive. */
-export async function sendMessageAgain(id: number): Promise<Outcome> {
-  return attempt(async () => {
-    await sendAgain((await appContext()).store.db, z.int().parse(id));
-    return { ok: true, value: undefined };
-  });
-}
+export const sendMessageAgain = action([idInput], async (id) => {
+  await sendAgain((await appContext()).store.db, id);
+  return success(undefined);
+});
 
 /** Changes who hears of alerts; empty fields mean nobody. */
-export async function changeNotify(given: {
-  readonly webhook: string;
-  readonly server: string;
-  readonly from: string;
-  readonly to: string;
-}): Promise<Outcome> {
-  return attempt(async () => {
-    const text = z.string().trim();
-    const [webhook, server, from, to] = [given.webhook, given.server, given.from, given.to].map((each) =>
-      text.parse(each),
-    ) as [string, string, string, string];
+export const changeNotify = action(
+  [
+    z.object({
+      webhook: remarkInput(2000),
+      server: remarkInput(300),
+      from: remarkInput(300),
+      to: remarkInput(300),
+    }),
+  ],
+  async ({ webhook, server, from, to }) => {
     const wanted = notifySchema.safeParse({
       webhook: webhook === "" ? null : webhook,
       mail: to === "" ? null : { server, from, to },
       since: new Date(),
     });
     if (!wanted.success)
-      return {
-        ok: false,
-        problems: [
-          problem(
-            "bad_receiver",
-            "A webhook is an http or https address; mail needs a recipient, a sender and a server such as mail.example.org:25.",
-          ),
-        ],
-      };
+      return refuse(
+        problem(
+          "bad_receiver",
+          "A webhook is an http or https address; mail needs a recipient, a sender and a server such as mail.example.org:25.",
+        ),
+      );
     await setNotify((await appContext()).store.db, wanted.data);
-    return { ok: true, value: undefined };
-  });
-}
+    return success(undefined);
+  },
+);

@@ -1,8 +1,9 @@
 import { notFound } from "next/navigation";
 import type { CheckedPlan } from "@/core/plan/plan";
-import type { Problem, Result } from "@/core/problem";
+import type { Result } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
 import { findPipeline, newestVersion, type PipelineRow, type PipelineVersionRow } from "@/store/pipelines";
+import { nameInput } from "./answer/inputs";
 import { appContext } from "./context";
 
 export interface OpenedPipeline {
@@ -23,11 +24,8 @@ async function openPipeline(name: string): Promise<OpenedPipeline | undefined> {
 
 /** The same for pages: a name that does not exist shows the page for that. */
 export async function pipelineForPage(name: string): Promise<OpenedPipeline> {
-  const opened = await openPipeline(decodeURIComponent(name));
+  const read = nameInput.safeParse(decodeURIComponent(name));
+  const opened = read.success ? await openPipeline(read.data) : undefined;
   if (!opened) notFound();
   return opened;
 }
-
-/** Problems as a response of an API route. */
-export const problemResponse = (problems: readonly Problem[], status = 422): Response =>
-  Response.json({ problems }, { status });

@@ -1,19 +1,35 @@
-import { findTable, type CatalogTable } from "@/core/plan/catalog";
+import { z } from "zod";
+import { findTable, type CatalogColumn, type CatalogTable } from "@/core/plan/catalog";
+import type { TableReference } from "@/core/relation/relation";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { countText, nameInput } from "./answer/inputs";
+import { unknown } from "./answer/route";
 
-/** A table by the names in a request, as the catalog knows it: names from outside are only ever compared, never printed into SQL. */
-export async function tableFromNames(
-  warehouse: Warehouse,
-  schema: string | null,
-  table: string | null,
-): Promise<CatalogTable | undefined> {
-  if (!schema || !table) return undefined;
-  return findTable(await readCatalog(warehouse), { schema, table });
+/** The names of a table in an address. */
+export const tableInput = z.object({ schema: nameInput, table: nameInput });
+
+/** Which rows of a table are wanted. */
+export const pageInput = z.object({
+  offset: countText(1e9).default(0),
+  limit: countText(500).default(100),
+  order: nameInput.optional(),
+  descending: z.enum(["true", "false"]).default("false"),
+});
+
+/**
+ * A table by the names in a request, as the catalog knows it: names from outside are only ever compared, never printed into SQL.
+ * Problems: unknown_table.
+ */
+export async function knownTable(warehouse: Warehouse, names: TableReference): Promise<CatalogTable> {
+  const found = findTable(await readCatalog(warehouse), names);
+  if (!found) throw unknown("unknown_table", "There is no such table.");
+  return found;
 }
 
-/** A whole number from a request, within bounds. */
-export function whole(text: string | null, fallback: number, most: number): number {
-  const value = Number(text ?? fallback);
-  return Number.isInteger(value) && value >= 0 ? Math.min(value, most) : fallback;
+/** A column of a table by its name in a request. Problems: unknown_column. */
+export function knownColumn(table: CatalogTable, name: string): CatalogColumn {
+  const found = table.columns.find((each) => each.name === name);
+  if (!found) throw unknown("unknown_column", "There is no such column.");
+  return found;
 }

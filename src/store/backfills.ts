@@ -1,15 +1,39 @@
-import { and, asc, count, desc, eq, inArray, sql } from "drizzle-orm";
+import { and, asc, count, desc, eq, inArray, isNull, sql } from "drizzle-orm";
 import type { Database } from "./database";
+import { whileOrdering } from "./runs";
 import { backfills, runs, type BackfillState, type RunState } from "./schema";
 
 export type BackfillRow = typeof backfills.$inferSelect;
 
-export async function addBackfill(
-  db: Database,
-  values: Omit<typeof backfills.$inferInsert, "id" | "state" | "createdAt">,
-): Promise<BackfillRow> {
-  const [row] = await db.insert(backfills).values(values).returning();
-  return row!;
+type NewBackfill = Omit<typeof backfills.$inferInsert, "id" | "state" | "createdAt">;
+
+/** Adds a backfill, unless one that is not at its end has the same times and does the same: then gives that one. */
+export async function backfillOnce(db: Database, values: NewBackfill): Promise<BackfillRow> {
+  const { pipelineId, delivery, modelId, cron, zone, total } = values;
+  const order = JSON.stringify([pipelineId, delivery, modelId, cron, zone, total]);
+  return whileOrdering(db, `backfill ${order}`, async (transaction) => {
+    const [same] = await transaction
+      .select()
+      .from(backfills)
+      .where(
+        and(
+          eq(backfills.pipelineId, pipelineId),
+          eq(backfills.delivery, delivery),
+          eq(backfills.cron, cron),
+          eq(backfills.zone, zone),
+          eq(backfills.total, total),
+          eq(backfills.from, values.from),
+          inArray(backfills.state, ["running", "paused"]),
+          modelId === null || modelId === undefined
+            ? isNull(backfills.modelId)
+            : eq(backfills.modelId, modelId),
+        ),
+      )
+      .limit(1);
+    if (same) return same;
+    const [row] = await transaction.insert(backfills).values(values).returning();
+    return row!;
+  });
 }
 
 export async function backfillById(db: Database, id: number): Promise<BackfillRow | undefined> {

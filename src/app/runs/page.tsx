@@ -1,7 +1,7 @@
 import type { Metadata } from "next";
 import { formatNumber } from "@/core/format/numbers";
 import { appContext } from "@/server/context";
-import { whole } from "@/server/tables";
+import { countText } from "@/server/answer/inputs";
 import { listPipelines } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
 import { Empty } from "@/ui/basic/empty";
@@ -19,7 +19,8 @@ interface Props {
 
 export default async function RunsPage({ searchParams }: Props) {
   const { store } = await appContext();
-  const most = Math.max(SHOWN, whole((await searchParams).newest ?? null, SHOWN, MOST));
+  const wanted = countText(MOST).safeParse((await searchParams).newest);
+  const most = Math.max(SHOWN, wanted.data ?? SHOWN);
   const [runs, pipelines] = await Promise.all([listRuns(store.db, { limit: most }), listPipelines(store.db)]);
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">

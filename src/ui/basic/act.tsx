@@ -2,7 +2,7 @@
 import { useRouter } from "next/navigation";
 import type { ReactNode } from "react";
 import { toast } from "sonner";
-import type { Outcome } from "@/server/actions";
+import type { Outcome } from "@/server/answer/action";
 import { useAction } from "./use-action";
 import { tellProblems } from "./tell-problems";
 import { usePageRefresh } from "./page-refresh";

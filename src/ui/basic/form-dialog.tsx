@@ -3,7 +3,7 @@ import { Dialog } from "radix-ui";
 import { useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Problem } from "@/core/problem";
-import type { Outcome } from "@/server/actions";
+import type { Outcome } from "@/server/answer/action";
 import { Problems } from "./problems";
 import { useAction } from "./use-action";
 import { usePageRefresh } from "./page-refresh";

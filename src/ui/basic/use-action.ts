@@ -1,7 +1,7 @@
 "use client";
 import { useCallback, useState } from "react";
 import { problem } from "@/core/problem";
-import type { Outcome } from "@/server/actions";
+import type { Outcome } from "@/server/answer/action";
 
 /** A change that was asked of the server, with an answer also when none came: a lost connection is a problem to show. */
 export async function askForChange<T>(act: () => Promise<Outcome<T>>): Promise<Outcome<T>> {

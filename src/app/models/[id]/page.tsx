@@ -6,6 +6,7 @@ import type { Metadata } from "next";
 import { notFound } from "next/navigation";
 import { METRICS } from "@/core/evaluate/metrics";
 import { factsOf, type Algorithm } from "@/core/learn/algorithms";
+import { idText } from "@/server/answer/inputs";
 import { appContext } from "@/server/context";
 import { learnedParts } from "@/server/learned";
 import { modelView } from "@/server/model-view";
@@ -42,7 +43,8 @@ export default async function ModelPage({
   readonly searchParams: Promise<{ view?: string }>;
 }) {
   const { store, warehouse } = await appContext();
-  const model = await modelById(store.db, Number((await params).id) || 0);
+  const id = idText.safeParse((await params).id);
+  const model = id.success ? await modelById(store.db, id.data) : undefined;
   const pipeline = model && (await pipelineById(store.db, model.pipelineId));
   const version = model && (await versionById(store.db, model.pipelineVersionId));
   if (!model || !pipeline || !version) notFound();

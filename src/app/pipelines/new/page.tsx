@@ -1,4 +1,5 @@
 import type { Metadata } from "next";
+import { nameInput } from "@/server/answer/inputs";
 import { editorWords } from "@/server/editor-words";
 import { NewPipelineDesk } from "@/ui/editor/new-pipeline";
 
@@ -17,7 +18,10 @@ export default async function NewPipelinePage({
           A few answers make a small, sound file. Joins, features and everything else are added in the Braid.
         </p>
       </div>
-      <NewPipelineDesk words={await editorWords()} table={(await searchParams).table} />
+      <NewPipelineDesk
+        words={await editorWords()}
+        table={nameInput.safeParse((await searchParams).table).data}
+      />
     </div>
   );
 }

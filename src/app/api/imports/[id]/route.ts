@@ -1,13 +1,11 @@
-import { problem } from "@/core/problem";
+import { z } from "zod";
+import { uuidInput } from "@/server/answer/inputs";
+import { route, unknown } from "@/server/answer/route";
 import { importFromRequest, seen } from "@/server/import-request";
-import { problemResponse } from "@/server/pipelines";
 
 /** How far an import is, and what was found. */
-export async function GET(
-  _request: Request,
-  { params }: { readonly params: Promise<{ id: string }> },
-): Promise<Response> {
-  const row = await importFromRequest((await params).id);
-  if (!row) return problemResponse([problem("unknown_import", "There is no such import.")], 404);
-  return Response.json(seen(row));
-}
+export const GET = route({ params: z.object({ id: uuidInput }) }, async ({ params }) => {
+  const row = await importFromRequest(params.id);
+  if (!row) throw unknown("unknown_import", "There is no such import.");
+  return seen(row);
+});

@@ -1,12 +1,16 @@
+import { z } from "zod";
 import { compareVersions } from "@/runs/judging/compare";
 import { openJudged } from "@/runs/judging/judged-table";
-import { answerJudged } from "@/server/judged-request";
+import { idText } from "@/server/answer/inputs";
+import { route } from "@/server/answer/route";
 import { appContext } from "@/server/context";
 
 /** Two versions on the rows that both were judged on. */
-export async function GET(request: Request): Promise<Response> {
-  const query = new URL(request.url).searchParams;
-  return answerJudged(query.get("a") ?? "", async (warehouse, one) =>
-    compareVersions(warehouse, one, await openJudged(await appContext(), Number(query.get("b")) || 0)),
+export const GET = route({ query: z.object({ a: idText, b: idText }) }, async ({ query }) => {
+  const context = await appContext();
+  return compareVersions(
+    context.warehouse,
+    await openJudged(context, query.a),
+    await openJudged(context, query.b),
   );
-}
+});

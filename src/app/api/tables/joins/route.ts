@@ -1,13 +1,15 @@
-import { answerAboutTable } from "@/server/table-request";
+import { z } from "zod";
+import { route } from "@/server/answer/route";
+import { appContext } from "@/server/context";
+import { knownTable, tableInput } from "@/server/tables";
 import { readCatalog } from "@/warehouse/catalog";
 import { suggestJoins } from "@/warehouse/suggest-joins";
 
-export const GET = (request: Request): Promise<Response> =>
-  answerAboutTable(request, [], async (warehouse, table) =>
-    suggestJoins(
-      warehouse,
-      await readCatalog(warehouse),
-      table,
-      new URL(request.url).searchParams.has("all"),
-    ),
-  );
+const query = tableInput.extend({ all: z.string().optional() });
+
+/** Joins that suggest themselves for a table. */
+export const GET = route({ query }, async ({ query: { all, ...names } }) => {
+  const { warehouse } = await appContext();
+  const table = await knownTable(warehouse, names);
+  return suggestJoins(warehouse, await readCatalog(warehouse), table, all !== undefined);
+});

@@ -1,5 +1,14 @@
-import { answerAboutTable } from "@/server/table-request";
+import { nameInput } from "@/server/answer/inputs";
+import { route } from "@/server/answer/route";
+import { appContext } from "@/server/context";
+import { knownColumn, knownTable, tableInput } from "@/server/tables";
 import { pairOf } from "@/warehouse/relate-columns";
 
-export const GET = (request: Request): Promise<Response> =>
-  answerAboutTable(request, ["x", "y"], (warehouse, table, [x, y]) => pairOf(warehouse, table, x!, y!));
+const query = tableInput.extend({ x: nameInput, y: nameInput });
+
+/** Two columns of a table against each other. */
+export const GET = route({ query }, async ({ query: { x, y, ...names } }) => {
+  const { warehouse } = await appContext();
+  const table = await knownTable(warehouse, names);
+  return pairOf(warehouse, table, knownColumn(table, x), knownColumn(table, y));
+});

@@ -1,22 +1,14 @@
+import { route } from "@/server/answer/route";
 import { appContext } from "@/server/context";
-import { tableFromNames, whole } from "@/server/tables";
-import { problemsOf } from "@/runs/failure";
+import { knownTable, pageInput, tableInput } from "@/server/tables";
 import { pageOfTable } from "@/warehouse/sample";
 
-export async function GET(request: Request): Promise<Response> {
-  const query = new URL(request.url).searchParams;
+/** A page of a table's rows. */
+export const GET = route({ query: tableInput.extend(pageInput.shape) }, async ({ query }) => {
   const { warehouse } = await appContext();
-  const table = await tableFromNames(warehouse, query.get("schema"), query.get("table"));
-  if (!table) return Response.json({ problems: [{ message: "There is no such table." }] }, { status: 404 });
-  const column = query.get("order");
-  try {
-    const page = await pageOfTable(warehouse, table, {
-      offset: whole(query.get("offset"), 0, 1e9),
-      limit: whole(query.get("limit"), 100, 500),
-      orderBy: column ? { column, descending: query.get("descending") === "true" } : undefined,
-    });
-    return Response.json(page);
-  } catch (error) {
-    return Response.json({ problems: problemsOf(error) }, { status: 500 });
-  }
-}
+  return pageOfTable(warehouse, await knownTable(warehouse, query), {
+    offset: query.offset,
+    limit: query.limit,
+    orderBy: query.order ? { column: query.order, descending: query.descending === "true" } : undefined,
+  });
+});

@@ -1,5 +1,6 @@
 import { keptCurve } from "@/core/evaluate/kept-curve";
 import type { PipelineFile } from "@/core/pipeline/schema";
+import { nameInput } from "@/server/answer/inputs";
 import { appContext } from "@/server/context";
 import { learnedParts } from "@/server/learned";
 import { pageOf } from "@/server/stages";
@@ -29,7 +30,7 @@ export default async function ComparePage({ params, searchParams }: Props) {
     );
   const fileVersions = Object.fromEntries(versions.map((each) => [each.id, each.number]));
   const kind = checked.ok ? checked.value.file.roles.target.kind : "binary";
-  const picked = ((await searchParams).pick ?? "")
+  const picked = (nameInput.safeParse((await searchParams).pick).data ?? "")
     .split(",")
     .map(Number)
     .filter((id) => models.some((each) => each.id === id))

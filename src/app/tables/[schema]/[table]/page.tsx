@@ -1,11 +1,12 @@
 import { formatBytes, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import { notFound } from "next/navigation";
+import { findTable } from "@/core/plan/catalog";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { isNumber } from "@/core/value-type";
 import { appContext } from "@/server/context";
+import { readCatalog } from "@/warehouse/catalog";
 import { tableUses } from "@/server/table-uses";
-import { tableFromNames } from "@/server/tables";
 import { listTableFacts } from "@/store/table-facts";
 import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
@@ -35,7 +36,7 @@ export async function generateMetadata(props: Props): Promise<Metadata> {
 export default async function TablePage(props: Props) {
   const { schema, table } = await names(props);
   const { store, warehouse } = await appContext();
-  const found = await tableFromNames(warehouse, schema, table);
+  const found = findTable(await readCatalog(warehouse), { schema, table });
   if (!found) notFound();
   const [keys, facts, listing, [own], uses] = await Promise.all([
     listKeys(warehouse, schema, table),

@@ -1,19 +1,17 @@
-import { judgedRows, type RowChoice } from "@/runs/judging/judged-rows";
-import { answerJudged } from "@/server/judged-request";
-import { whole } from "@/server/tables";
+import { z } from "zod";
+import { judgedRows } from "@/runs/judging/judged-rows";
+import { countText, fileInput, nameInput } from "@/server/answer/inputs";
+import { judgedRoute } from "@/server/judged-request";
 
-const CHOICES: readonly RowChoice[] = ["all", "wrong", "borderline"];
+const query = z.object({
+  choice: z.enum(["all", "wrong", "borderline"]).default("all"),
+  column: nameInput.optional(),
+  value: fileInput.default(""),
+  offset: countText(1e9).default(0),
+});
+const ROWS = 50;
 
 /** Rows of a version's scored holdout: all, surely wrong, or undecided; of one segment on request. */
-export async function GET(
-  request: Request,
-  { params }: { params: Promise<{ id: string }> },
-): Promise<Response> {
-  const query = new URL(request.url).searchParams;
-  const choice = CHOICES.find((each) => each === query.get("choice")) ?? "all";
-  const column = query.get("column");
-  const segment = column === null || column === "" ? undefined : { column, value: query.get("value") ?? "" };
-  return answerJudged((await params).id, (warehouse, judged) =>
-    judgedRows(warehouse, judged, choice, segment, whole(query.get("offset"), 0, 1e9), 50),
-  );
-}
+export const GET = judgedRoute({ query }, (warehouse, judged, { query: { choice, column, value, offset } }) =>
+  judgedRows(warehouse, judged, choice, column ? { column, value } : undefined, offset, ROWS),
+);
