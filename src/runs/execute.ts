@@ -4,7 +4,16 @@ import { formatNumber } from "@/core/format/numbers";
 import { describeProblem, problem, ProblemError } from "@/core/problem";
 import { announceRun } from "@/store/database";
 import { versionById } from "@/store/pipelines";
-import { beat, claimRun, endRun, MOST_ATTEMPTS, postponeRun, type RunEnd, type RunRow } from "@/store/runs";
+import {
+  beat,
+  claimRun,
+  endRun,
+  MOST_ATTEMPTS,
+  postponeRun,
+  waitForWarehouse,
+  type RunEnd,
+  type RunRow,
+} from "@/store/runs";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import { noteEnd } from "./alerts";
 import type { Context } from "./context";
@@ -83,7 +92,9 @@ export async function executeRun(context: Context, runId: string, worker: string
   } catch (error) {
     await heart.stop();
     const made = run.attempt - run.retriedAt;
-    if (isConnectionLoss(error) && !recorder.cancelled && made < MOST_ATTEMPTS) {
+    const lost = isConnectionLoss(error) && !recorder.cancelled;
+    if (lost && (await waitsForWarehouse(context, recorder, session !== undefined))) return;
+    if (lost && made < MOST_ATTEMPTS) {
       log.warn({ run: run.id, error: String(error) }, "connection lost; the run will be taken up again");
     } else if (canPass(error) && !recorder.cancelled && made < MOST_ATTEMPTS) {
       const seconds = FIRST_PAUSE_SECONDS * 3 ** (made - 1);
@@ -106,6 +117,34 @@ export async function executeRun(context: Context, runId: string, worker: string
     }
   } finally {
     session?.release(failed);
+  }
+}
+
+/** How long a run waits before it asks again whether the warehouse is back. */
+const AWAY_SECONDS = 15;
+
+/**
+ * Lets a run wait for a warehouse that does not answer. One that answers has ended the connection itself, as may happen again.
+ * @param begun whether the warehouse answered when this attempt began
+ * @returns whether the run waits
+ */
+async function waitsForWarehouse(context: Context, recorder: RunRecorder, begun: boolean): Promise<boolean> {
+  if (await context.warehouse.answers()) return false;
+  const { run } = recorder;
+  try {
+    // Said once for all the times that it is asked in vain.
+    if (begun || run.retriedAt === 0)
+      await recorder.say(
+        "warning",
+        "The warehouse does not answer. The run waits, and goes on when it is back.",
+      );
+    await waitForWarehouse(context.store.db, run, AWAY_SECONDS);
+    await announceRun(context.store, run.id);
+    return true;
+  } catch (error) {
+    // Our own records are away too: the claim lapses, and the run is taken up again.
+    log.warn({ run: run.id, error: String(error) }, "the run could not be put off");
+    return false;
   }
 }
 

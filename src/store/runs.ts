@@ -239,6 +239,19 @@ export async function postponeRun(
     .where(and(eq(runs.id, id), eq(runs.attempt, attempt), eq(runs.state, "running")));
 }
 
+/** Gives a claim back because the warehouse is away. That is no attempt of the run: it waits for as long as it takes. */
+export async function waitForWarehouse(
+  db: Database,
+  run: Pick<RunRow, "id" | "attempt">,
+  seconds: number,
+): Promise<void> {
+  await db
+    .update(runs)
+    .set({ retriedAt: sql`${runs.retriedAt} + 1` })
+    .where(and(eq(runs.id, run.id), eq(runs.attempt, run.attempt), eq(runs.state, "running")));
+  await postponeRun(db, run, seconds, "the warehouse, which does not answer");
+}
+
 /** Runs that wait for their sources. */
 export async function runsWaiting(db: Database): Promise<readonly RunRow[]> {
   return db

@@ -36,6 +36,9 @@ export const valueParsers: pg.CustomTypesConfig = {
 const SESSION =
   "-c timezone=UTC -c datestyle=ISO -c intervalstyle=postgres -c extra_float_digits=1 -c search_path=pg_catalog -c standard_conforming_strings=on";
 
+/** Quiet for so long, a connection is asked whether the other side is still there. */
+const KEEP_ALIVE_MILLISECONDS = 10_000;
+
 /** @param patience milliseconds that somebody waits for a connection */
 export function createPool(login: WarehouseLogin, size: number, purpose: string, patience = 10_000): pg.Pool {
   const pool = new pg.Pool({
@@ -46,6 +49,8 @@ export function createPool(login: WarehouseLogin, size: number, purpose: string,
     types: valueParsers,
     idleTimeoutMillis: 10_000,
     connectionTimeoutMillis: patience,
+    keepAlive: true,
+    keepAliveInitialDelayMillis: KEEP_ALIVE_MILLISECONDS,
   });
   // A connection that breaks while idle is replaced by the pool; the next statement will tell if the server is gone.
   pool.on("error", () => undefined);

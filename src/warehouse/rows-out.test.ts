@@ -1,7 +1,7 @@
 import { openBench, type Bench } from "../../testing/warehouse";
 import { until } from "../../testing/installation";
 import { askingFor } from "./asking";
-import { streamRows } from "./rows-out";
+import { pagesOfRows, streamRows } from "./rows-out";
 import { MOST_EXPORTS } from "./warehouse";
 
 let bench: Bench;
@@ -58,4 +58,18 @@ test("who goes away from a question ends it in the warehouse; others are not met
   );
   expect(others).toHaveLength(30);
   await expect(askingFor(AbortSignal.abort(), () => warehouse.read("SELECT 1"))).rejects.toThrow();
+});
+
+test("who goes away from an export that is written in pages ends it between two of them", async () => {
+  const stop = new AbortController();
+  let pages = 0;
+  const reading = askingFor(stop.signal, async () => {
+    for await (const page of pagesOfRows(bench.context.warehouse, LONG, 10)) {
+      pages += page.length / 10;
+      stop.abort();
+    }
+  });
+  await expect(reading).rejects.toThrow();
+  expect(pages).toBe(1);
+  expect(await running("FETCH%")).toBe(0);
 });

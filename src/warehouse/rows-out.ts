@@ -2,6 +2,7 @@ import { pipeline, Transform, type Readable } from "node:stream";
 import { to as copyTo } from "pg-copy-streams";
 import { freeName, hidden } from "@/core/sql/hidden";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
+import { currentAsker } from "./asking";
 import type { Rows, Warehouse } from "./warehouse";
 
 /** A compiled SELECT and the columns it yields. */
@@ -104,6 +105,7 @@ export async function* pagesOfRows(warehouse: Warehouse, select: Select, size: n
       `DECLARE "pages" NO SCROLL CURSOR FOR SELECT ${columns} FROM (${select.sql}) AS "rows"`,
     );
     for (;;) {
+      currentAsker()?.throwIfAborted();
       const { rows } = await client.query(`FETCH ${Math.trunc(size)} FROM "pages"`);
       if (rows.length === 0) break;
       yield rows as Rows;

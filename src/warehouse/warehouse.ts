@@ -2,6 +2,7 @@ import type pg from "pg";
 import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/evaluate/leaving";
 import { currentAsker } from "./asking";
 import { copyOut } from "./copy-out";
+import { SilenceWatch } from "./silence";
 import { createPool, type StatementRecord, type WarehouseLogin } from "./connection";
 
 export interface WarehouseConfig {
@@ -38,12 +39,28 @@ export class Warehouse {
   readonly exporters: pg.Pool;
   /** For ending what another connection asks. */
   private readonly enders: pg.Pool;
+  private readonly silence: SilenceWatch;
 
-  constructor(readonly config: WarehouseConfig) {
+  /** @param patience milliseconds that a statement waits before the server is asked whether it still answers */
+  constructor(
+    readonly config: WarehouseConfig,
+    patience?: number,
+  ) {
     this.readers = createPool(config.reader, 6, "reader");
     this.writers = createPool(config.writer, 6, "writer");
     this.exporters = createPool(config.reader, MOST_EXPORTS, "export", EXPORT_PATIENCE);
     this.enders = createPool(config.reader, 1, "cancel");
+    this.silence = new SilenceWatch(config.reader, 60_000 * (statementMinutes() + 2), patience);
+    for (const pool of this.pools) this.silence.over(pool);
+  }
+
+  private get pools(): readonly pg.Pool[] {
+    return [this.readers, this.writers, this.exporters, this.enders];
+  }
+
+  /** Whether the server is there, asked now. */
+  answers(): Promise<boolean> {
+    return this.silence.answers();
   }
 
   /**
@@ -53,6 +70,7 @@ export class Warehouse {
   async read(sql: string, values: readonly unknown[] = [], milliseconds = 60_000): Promise<Rows> {
     const signal = currentAsker();
     signal?.throwIfAborted();
+    this.silence.check();
     const client = await this.readers.connect();
     let cancelling: Promise<unknown> | undefined;
     let cancel = (): void => undefined;
@@ -82,6 +100,7 @@ export class Warehouse {
 
   /** One session of the writer, for work that belongs together: temporary tables, transactions, many questions. */
   async session(record: (statement: StatementRecord) => void = () => undefined): Promise<WarehouseSession> {
+    this.silence.check();
     const client = await this.writers.connect();
     // A connection lost between two statements must end the run, not the process.
     const broken = (): void => undefined;
@@ -108,7 +127,8 @@ export class Warehouse {
   }
 
   async end(): Promise<void> {
-    await Promise.all([this.readers, this.writers, this.exporters, this.enders].map((pool) => pool.end()));
+    this.silence.end();
+    await Promise.all(this.pools.map((pool) => pool.end()));
   }
 }
 

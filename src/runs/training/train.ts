@@ -180,7 +180,7 @@ export async function trainRun(
       outcome: `version ${version.number}, ${describeFigures(task.kind, judged.figures)}`,
     };
   } catch (error) {
-    keepSealed = !(error instanceof ProblemError) && !recorder.cancelled;
+    keepSealed = !(error instanceof ProblemError) && !recorder.cancelled && !recorder.givenUp;
     throw error;
   } finally {
     await dropScratch(session, context.warehouse, run.id, { keepSealed }).catch(() => undefined);

@@ -1,6 +1,7 @@
 import type { z } from "zod";
 import { failure, problem, ProblemError, success, unwrap, type Problem, type Result } from "@/core/problem";
 import { problemsOf } from "@/runs/failure";
+import { askingFor } from "@/warehouse/asking";
 import { readInput } from "./read-input";
 
 /** Problems as a response. */
@@ -72,12 +73,14 @@ export function route<
 ): Handler {
   return async (request, context) => {
     try {
-      const answer = await work({
+      const asked = {
         params: params && unwrap(readInput(params, await context?.params)),
         query: query && unwrap(readInput(query, Object.fromEntries(new URL(request.url).searchParams))),
         body: body && unwrap(readInput(body, unwrap(await bodyOf(request)))),
         request,
-      } as Asked<Params, Query, Body>);
+      } as Asked<Params, Query, Body>;
+      // Whoever goes away waits for no answer, and neither shall the warehouse.
+      const answer = await askingFor(request.signal, () => work(asked));
       return answer instanceof Response ? answer : Response.json(answer);
     } catch (error) {
       return problemResponse(problemsOf(error));

@@ -2,13 +2,12 @@ import { z } from "zod";
 import { nameInput } from "@/server/answer/inputs";
 import { route, unknown } from "@/server/answer/route";
 import { askDraft } from "@/server/draft-questions";
-import { askingFor } from "@/warehouse/asking";
 
 /** Questions about a draft: the text as it stands in the browser comes along. Saves nothing. */
 export const POST = route(
   { params: z.object({ question: nameInput }), body: z.unknown() },
-  async ({ params, body, request }) => {
-    const answered = await askingFor(request.signal, () => askDraft(params.question, body));
+  async ({ params, body }) => {
+    const answered = await askDraft(params.question, body);
     if (!answered) throw unknown("unknown_question", "There is no such question.");
     return answered.answer;
   },

@@ -1,0 +1,143 @@
+import net from "node:net";
+import { labFile, labTable } from "../../testing/lab";
+import { until } from "../../testing/installation";
+import { openBench, type Bench } from "../../testing/warehouse";
+import { Warehouse } from "@/warehouse/warehouse";
+import { runById, waitingRuns } from "@/store/runs";
+import type { Context } from "./context";
+import { executeRun } from "./execute";
+import { isConnectionLoss } from "./failure";
+
+/** A way to the warehouse that can fall silent: connections stay, and nothing goes through them any more. */
+class Way {
+  private readonly sockets = new Set<net.Socket>();
+  private silent = false;
+  private readonly server = net.createServer((near) => {
+    const far = net.connect(this.port, "127.0.0.1");
+    for (const [from, to] of [
+      [near, far],
+      [far, near],
+    ] as const) {
+      this.sockets.add(from);
+      from.on("data", (piece) => {
+        if (!this.silent) to.write(piece);
+      });
+      from.on("error", () => undefined);
+      from.on("close", () => to.destroy());
+    }
+  });
+
+  constructor(private readonly port: number) {}
+
+  async open(): Promise<number> {
+    await new Promise<void>((resolve) => this.server.listen(0, "127.0.0.1", resolve));
+    return (this.server.address() as net.AddressInfo).port;
+  }
+
+  fallSilent(): void {
+    this.silent = true;
+  }
+
+  /** What went into nothing is lost: connections from before are of no use. */
+  speak(): void {
+    this.silent = false;
+    for (const socket of this.sockets) socket.destroy();
+    this.sockets.clear();
+  }
+
+  close(): void {
+    this.speak();
+    this.server.close();
+  }
+}
+
+let bench: Bench;
+let way: Way;
+let warehouse: Warehouse;
+let context: Context;
+beforeAll(async () => {
+  bench = await openBench();
+  await bench.sql(labTable({ rows: 400 }));
+  await bench.save(labFile());
+  const { config } = bench.context.warehouse;
+  way = new Way(config.reader.port);
+  const port = await way.open();
+  warehouse = new Warehouse(
+    { ...config, reader: { ...config.reader, port }, writer: { ...config.writer, port } },
+    400,
+  );
+  context = { ...bench.context, warehouse };
+});
+afterAll(async () => {
+  way.close();
+  await warehouse.end();
+  await bench.close();
+});
+
+test("a statement may take long as long as the warehouse answers; when it falls silent, whoever waits is told, and nobody begins to wait", async () => {
+  // Longer than a silent warehouse would be waited for.
+  await expect(warehouse.read("SELECT pg_sleep(3)")).resolves.toHaveLength(1);
+  const waiting = warehouse.read("SELECT pg_sleep(60)");
+  const session = await warehouse.session();
+  const asked = session.run("SELECT pg_sleep(60)", "wait");
+  way.fallSilent();
+  for (const each of [waiting, asked]) {
+    const error: unknown = await each.then(
+      () => undefined,
+      (found: unknown) => found,
+    );
+    expect(isConnectionLoss(error)).toBe(true);
+  }
+  session.release(true);
+  const begun = Date.now();
+  await expect(warehouse.read("SELECT 1")).rejects.toThrow("does not answer");
+  expect(Date.now() - begun).toBeLessThan(1000);
+  way.speak();
+  await until("an answer", async () => (await warehouse.read("SELECT 1")).length);
+});
+
+test("a run waits for a silent warehouse and says so, however often it is looked for, and then goes on", async () => {
+  const { db, pool } = context.store;
+  await bench.sql(
+    "CREATE FUNCTION lab.slow(n int) RETURNS int LANGUAGE plpgsql VOLATILE AS 'BEGIN PERFORM pg_sleep(0.004); RETURN n; END'; GRANT EXECUTE ON FUNCTION lab.slow TO PUBLIC; CREATE VIEW lab.slowly AS SELECT *, lab.slow(id) AS late FROM lab.rows; GRANT SELECT ON lab.slowly TO PUBLIC",
+  );
+  await bench.save(labFile({ name: "slow", from: "lab.slowly" }));
+  const { rows } = await pool.query<{ id: string }>(
+    "INSERT INTO runs (kind, pipeline_id, pipeline_version_id, cause, run_time) SELECT 'train', p.id, v.id, 'hand', now() FROM pipelines p JOIN pipeline_versions v ON v.pipeline_id = p.id WHERE p.name = 'slow' RETURNING id",
+  );
+  const { id } = rows[0]!;
+  const first = executeRun(context, id, "one");
+  await until("the middle of the run", async () => {
+    const { rows: steps } = await pool.query(
+      "SELECT 1 FROM run_steps WHERE run_id = $1 AND name LIKE 'note%'",
+      [id],
+    );
+    return steps.length > 0;
+  });
+  way.fallSilent();
+  await first;
+  const waits = async (): Promise<void> => {
+    expect(await runById(db, id)).toMatchObject({
+      state: "queued",
+      waitsFor: "the warehouse, which does not answer",
+      problems: [],
+    });
+  };
+  await waits();
+  for (let time = 0; time < 6; time += 1) {
+    await pool.query("UPDATE runs SET not_before = now() WHERE id = $1", [id]);
+    expect((await waitingRuns(db)).map((each) => each.id)).toContain(id);
+    await executeRun(context, id, "two");
+    await waits();
+  }
+  const { rows: said } = await pool.query(
+    "SELECT 1 FROM run_log WHERE run_id = $1 AND message LIKE '%does not answer%'",
+    [id],
+  );
+  expect(said).toHaveLength(1);
+  way.speak();
+  await until("an answer", async () => (await warehouse.read("SELECT 1")).length);
+  await pool.query("UPDATE runs SET not_before = now() WHERE id = $1", [id]);
+  await executeRun(context, id, "three");
+  expect(await runById(db, id)).toMatchObject({ state: "done" });
+});
