@@ -36,6 +36,9 @@ export function blindTable(warehouse: Warehouse, runId: string): TableReference 
 const ALL_PURPOSES = "base|frame|sample|stage|state|inputs|outputs";
 const runTables = (runId: string): string => `^(${ALL_PURPOSES})_${bare(runId)}_[0-9]+(_[0-9a-z]+)?$`;
 
+/** Those that are kept with a version too. */
+const allTables = (runId: string): string => `${runTables(runId)}|^(holdout|blind)_${bare(runId)}$`;
+
 /** The run that a scratch table belongs to; undefined for tables that stay, and for those of somebody else. */
 export function runOfScratch(name: string): string | undefined {
   const found = new RegExp(
@@ -108,18 +111,22 @@ export async function sweep(session: WarehouseSession, warehouse: Warehouse, run
   await dropScratch(session, warehouse, runId, { keepSealed: true });
 }
 
-/** Drops the scratch tables of every attempt of a run; those that are complete stay when asked for. */
+/**
+ * Drops the scratch tables of every attempt of a run.
+ * @param keep.keepSealed whether those that are complete stay
+ * @param keep.judged whether the judged rows go too, since there is no version that they belong to
+ */
 export async function dropScratch(
   session: WarehouseSession,
   warehouse: Warehouse,
   runId: string,
-  { keepSealed = false }: { readonly keepSealed?: boolean } = {},
+  { keepSealed = false, judged = false }: { readonly keepSealed?: boolean; readonly judged?: boolean } = {},
 ): Promise<void> {
   const { scratchSchema } = warehouse.config;
   const left = await session.run(
     "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2 AND NOT ($3 AND coalesce(obj_description(c.oid, 'pg_class'), '') LIKE 'complete%')",
     "find scratch tables of this run",
-    [scratchSchema, runTables(runId), keepSealed],
+    [scratchSchema, judged ? allTables(runId) : runTables(runId), keepSealed],
   );
   for (const row of left)
     await session.run(

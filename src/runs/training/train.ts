@@ -59,6 +59,7 @@ export async function trainRun(
   await sweep(session, context.warehouse, run.id);
   // A failure that has nothing to do with the rows leaves them there: the next attempt goes on from them.
   let keepSealed = false;
+  let kept = false;
   try {
     const plan = await recorder.doing("check the pipeline", async () => {
       const checked = unwrap(await checkText(text, context.warehouse));
@@ -161,6 +162,7 @@ export async function trainRun(
           ...(found ? { search: found } : {}),
         },
       });
+      kept = true;
       return { value: made, detail: `version ${made.number}` };
     });
     await forgetResults(context.store.db, run.id);
@@ -183,7 +185,10 @@ export async function trainRun(
     keepSealed = !(error instanceof ProblemError) && !recorder.cancelled && !recorder.givenUp;
     throw error;
   } finally {
-    await dropScratch(session, context.warehouse, run.id, { keepSealed }).catch(() => undefined);
+    await dropScratch(session, context.warehouse, run.id, {
+      keepSealed,
+      judged: !kept && !keepSealed,
+    }).catch(() => undefined);
   }
 }
 
