@@ -74,13 +74,13 @@ export async function executeRun(context: Context, runId: string, worker: string
   });
   let failed = true;
   try {
+    session = await context.warehouse.session(recorder.statement);
     await recorder.say(
       "info",
       run.attempt === 1
         ? `${run.kind === "train" ? "Training" : "Scoring"} began; run time ${run.runTime.toISOString()}.`
         : `Taken up again (attempt ${run.attempt}).`,
     );
-    session = await context.warehouse.session(recorder.statement);
     const work = perform(context, recorder, session, run).catch((error: unknown) => {
       // What is given up fails in ways of its own, such as threads that were ended.
       throw recorder.givenUp ?? error;

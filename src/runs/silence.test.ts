@@ -119,7 +119,7 @@ test("a run waits for a silent warehouse and says so, however often it is looked
   const waits = async (): Promise<void> => {
     expect(await runById(db, id)).toMatchObject({
       state: "queued",
-      waitsFor: "the warehouse, which does not answer",
+      waitsFor: "The warehouse does not answer; the run goes on when it is back.",
       problems: [],
     });
   };

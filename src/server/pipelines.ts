@@ -1,6 +1,7 @@
 import { notFound } from "next/navigation";
 import type { CheckedPlan } from "@/core/plan/plan";
-import type { Result } from "@/core/problem";
+import { failure, type Result } from "@/core/problem";
+import { isConnectionLoss, problemsOf } from "@/runs/failure";
 import { checkText } from "@/runs/check-file";
 import { findPipeline, newestVersion, type PipelineRow, type PipelineVersionRow } from "@/store/pipelines";
 import { nameInput } from "./answer/inputs";
@@ -17,9 +18,13 @@ async function openPipeline(name: string): Promise<OpenedPipeline | undefined> {
   const { store, warehouse } = await appContext();
   const pipeline = await findPipeline(store.db, name);
   const version = pipeline && (await newestVersion(store.db, pipeline.id));
-  return pipeline && version
-    ? { pipeline, version, checked: await checkText(version.text, warehouse) }
-    : undefined;
+  if (!pipeline || !version) return undefined;
+  // What we keep of a pipeline can be looked at while the warehouse is away.
+  const checked = await checkText(version.text, warehouse).catch((error: unknown) => {
+    if (isConnectionLoss(error)) return failure(...problemsOf(error));
+    throw error;
+  });
+  return { pipeline, version, checked };
 }
 
 /** The same for pages: a name that does not exist shows the page for that. */

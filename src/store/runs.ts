@@ -249,7 +249,7 @@ export async function waitForWarehouse(
     .update(runs)
     .set({ retriedAt: sql`${runs.retriedAt} + 1` })
     .where(and(eq(runs.id, run.id), eq(runs.attempt, run.attempt), eq(runs.state, "running")));
-  await postponeRun(db, run, seconds, "the warehouse, which does not answer");
+  await postponeRun(db, run, seconds, "The warehouse does not answer; the run goes on when it is back.");
 }
 
 /** Runs that wait for their sources. */

@@ -1,3 +1,4 @@
+import { whenWarehouseAnswers } from "@/app/when-warehouse-answers";
 import type { Metadata } from "next";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { appContext } from "@/server/context";
@@ -15,7 +16,12 @@ export const metadata: Metadata = { title: "Tables" };
 /** A count that takes longer than this is left to the table's own page; the estimate is shown instead. */
 const PATIENCE_MILLISECONDS = 1500;
 
-export default async function TablesPage() {
+/** All tables of the warehouse. */
+export default function TablesPage() {
+  return whenWarehouseAnswers(tablesPage);
+}
+
+async function tablesPage() {
   const { store, warehouse } = await appContext();
   const [tables, catalog, kept, uses] = await Promise.all([
     listTables(warehouse),

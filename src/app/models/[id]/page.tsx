@@ -1,3 +1,4 @@
+import { whenWarehouseAnswers } from "@/app/when-warehouse-answers";
 import { leaksAmong } from "@/core/guard/findings";
 import { formatFigure } from "@/core/evaluate/figure-notes";
 import { keptCurve } from "@/core/evaluate/kept-curve";
@@ -35,13 +36,17 @@ import { parseFile } from "@/runs/parse-file";
 
 export const metadata: Metadata = { title: "Model version" };
 
-export default async function ModelPage({
-  params,
-  searchParams,
-}: {
+interface Props {
   readonly params: Promise<{ id: string }>;
   readonly searchParams: Promise<{ view?: string }>;
-}) {
+}
+
+/** One version of a model: how good, where not, for whom not, which rows, why, how made. */
+export default function ModelPage(props: Props) {
+  return whenWarehouseAnswers(() => modelPage(props));
+}
+
+async function modelPage({ params, searchParams }: Props) {
   const { store, warehouse } = await appContext();
   const id = idText.safeParse((await params).id);
   const model = id.success ? await modelById(store.db, id.data) : undefined;

@@ -1,3 +1,4 @@
+import { whenWarehouseAnswers } from "@/app/when-warehouse-answers";
 import { formatBytes, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import { notFound } from "next/navigation";
@@ -33,7 +34,12 @@ export async function generateMetadata(props: Props): Promise<Metadata> {
   return { title: (await names(props)).table };
 }
 
-export default async function TablePage(props: Props) {
+/** One table of the warehouse. */
+export default function TablePage(props: Props) {
+  return whenWarehouseAnswers(() => tablePage(props));
+}
+
+async function tablePage(props: Props) {
   const { schema, table } = await names(props);
   const { store, warehouse } = await appContext();
   const found = findTable(await readCatalog(warehouse), { schema, table });

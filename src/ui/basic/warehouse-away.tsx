@@ -1,0 +1,26 @@
+"use client";
+import { useEffect } from "react";
+import { usePageRefresh } from "./page-refresh";
+
+const RETRY_MILLISECONDS = 5000;
+
+/** Stands in the place of a page that cannot be read without the warehouse, until it answers again. */
+export function WarehouseAway() {
+  const refresh = usePageRefresh();
+  useEffect(() => {
+    const timer = setInterval(refresh, RETRY_MILLISECONDS);
+    return () => clearInterval(timer);
+  }, [refresh]);
+  return (
+    <div role="alert" className="mx-auto max-w-3xl px-5 py-16">
+      <h1>The warehouse does not answer.</h1>
+      <p className="mt-2">
+        This page reads it, and is tried again every few seconds. Runs that are under way wait and go on when
+        it is back. Nothing was changed.
+      </p>
+      <button type="button" className="press press-main mt-4" onClick={refresh}>
+        Try again
+      </button>
+    </div>
+  );
+}
