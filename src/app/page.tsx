@@ -1,4 +1,5 @@
 import { formatNumber } from "@/core/format/numbers";
+import { isConnectionLoss } from "@/runs/failure";
 import { appContext } from "@/server/context";
 import { newestOfTables } from "@/server/deliveries";
 import { tableHref } from "@/ui/basic/table-href";
@@ -30,16 +31,20 @@ const DUE_TONE: Readonly<Record<DueState, string>> = {
 export default async function TodayPage() {
   const context = await appContext();
   const { store, warehouse, now } = context;
-  const [alerts, time, pipelines, runs, counts, schedules, tables, alive] = await Promise.all([
+  const [alerts, time, pipelines, runs, counts, schedules, newest, alive] = await Promise.all([
     listAlerts(store.db, 24),
     now(),
     listPipelines(store.db),
     listRuns(store.db, { limit: FEW_RUNS }),
     countRuns(store.db, 24),
     listSchedules(store.db),
-    newestOfTables(warehouse),
+    newestOfTables(warehouse).catch((error: unknown) => {
+      if (isConnectionLoss(error)) return undefined;
+      throw error;
+    }),
     workerAlive(store.db),
   ]);
+  const tables = newest ?? [];
   const names = new Map(pipelines.map((each) => [each.id, each.name]));
   const open = alerts.filter((each) => each.clearedAt === null);
   const due = await Promise.all(
@@ -71,6 +76,11 @@ export default async function TodayPage() {
         Today, {moment(time)}. {formatNumber(done)} runs done in the last 24 hours.{" "}
         <PageLink href="/health">Health of the server</PageLink>
       </PageTitle>
+      {!newest && (
+        <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">
+          The warehouse does not answer. Runs wait, and go on when it is back.
+        </p>
+      )}
       {!alive && (
         <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">
           No worker has been seen for a while: runs wait and schedules do not start. It is started by ./ravlen

@@ -65,8 +65,19 @@ export class SilenceWatch {
   }
 
   /** Refuses to begin to wait for a server that is known to be silent. */
-  check(): void {
+  private check(): void {
     if (this.silent) throw new SilentError();
+  }
+
+  /** A connection that is looked after; one that could not be had is a reason to ask the server. */
+  async connect(pool: pg.Pool): Promise<pg.PoolClient> {
+    this.check();
+    try {
+      return await pool.connect();
+    } catch (error) {
+      this.unanswered = Math.max(1, this.unanswered);
+      throw error;
+    }
   }
 
   /** Asks the server whether it is there. */

@@ -70,8 +70,7 @@ export class Warehouse {
   async read(sql: string, values: readonly unknown[] = [], milliseconds = 60_000): Promise<Rows> {
     const signal = currentAsker();
     signal?.throwIfAborted();
-    this.silence.check();
-    const client = await this.readers.connect();
+    const client = await this.silence.connect(this.readers);
     let cancelling: Promise<unknown> | undefined;
     let cancel = (): void => undefined;
     try {
@@ -100,8 +99,7 @@ export class Warehouse {
 
   /** One session of the writer, for work that belongs together: temporary tables, transactions, many questions. */
   async session(record: (statement: StatementRecord) => void = () => undefined): Promise<WarehouseSession> {
-    this.silence.check();
-    const client = await this.writers.connect();
+    const client = await this.silence.connect(this.writers);
     // A connection lost between two statements must end the run, not the process.
     const broken = (): void => undefined;
     client.on("error", broken);
