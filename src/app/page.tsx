@@ -142,7 +142,9 @@ export default async function TodayPage() {
             <h2>How fresh predictions are</h2>
             {tables.length === 0 ? (
               <p className="mt-1 text-faded">
-                Nothing has been delivered yet. Put a version in service and score.
+                {newest
+                  ? "Nothing has been delivered yet. Put a version in service and score."
+                  : "Not known while the warehouse does not answer."}
               </p>
             ) : (
               <table className="sheet mt-1">

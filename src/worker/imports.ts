@@ -3,11 +3,11 @@ import pino from "pino";
 import { formatNumber } from "@/core/format/numbers";
 import { problem, type Problem } from "@/core/problem";
 import { openContext, readInstance } from "@/runs/context";
-import { isConnectionLoss } from "@/runs/failure";
 import { doImport } from "@/runs/import/job";
 import { importMegabytes } from "@/runs/import/memory";
 import { openQueue, workOnImports } from "@/runs/queue";
 import { failImportsOf } from "@/store/imports";
+import { runAsChild } from "./child-process";
 
 const log = pino({ name: "ravlen imports", level: process.env["RAVLEN_LOG"] ?? "info" });
 const LOOK_MILLISECONDS = 500;
@@ -49,21 +49,6 @@ async function main(): Promise<void> {
     const megabytes = process.memoryUsage().rss / 1024 / 1024;
     if (megabytes > importMegabytes() + OWN_MEGABYTES) process.abort();
   }, LOOK_MILLISECONDS).unref();
-  process.send?.("ready");
-  const stop = (): void => process.exit(0);
-  process.on("SIGTERM", stop);
-  process.on("SIGINT", stop);
-  process.on("disconnect", stop);
 }
 
-process.on("unhandledRejection", (error) => {
-  if (isConnectionLoss(error))
-    return log.warn({ error: String(error) }, "the database went away; going on when it is back");
-  log.error({ error: error instanceof Error ? error.stack : String(error) }, "unexpected");
-  process.exit(1);
-});
-
-main().catch((error: unknown) => {
-  log.error({ error: error instanceof Error ? error.stack : String(error) }, "imports could not start");
-  process.exit(1);
-});
+runAsChild(log, main);

@@ -5,7 +5,6 @@ import { watchLateness } from "@/runs/alerts";
 import { cleanUp } from "@/runs/cleaning";
 import { openContext, readInstance } from "@/runs/context";
 import { executeRun } from "@/runs/execute";
-import { isConnectionLoss } from "@/runs/failure";
 import { sizeUp } from "@/runs/capacity/size-up";
 import { openQueue, sendImport, sendRun, workOnNextRun, type RunTaker } from "@/runs/queue";
 import { MessageSender } from "@/runs/message-sender";
@@ -19,6 +18,7 @@ import { failSilentImports, waitingImports } from "@/store/imports";
 import { noteClock } from "@/store/settings";
 import { abandonedRuns, waitingRuns } from "@/store/runs";
 import { noteWorker } from "@/store/workers";
+import { runAsChild } from "./child-process";
 import { Duties } from "./duties";
 
 const log = pino({ name: "ravlen worker", level: process.env["RAVLEN_LOG"] ?? "info" });
@@ -101,23 +101,6 @@ async function main(): Promise<void> {
     milliseconds: TICK_MILLISECONDS,
   });
   log.info({ worker: name }, "ready");
-  process.send?.("ready");
-  const stop = (): void => process.exit(0);
-  process.on("SIGTERM", stop);
-  process.on("SIGINT", stop);
-  // When the command that started it dies, so does the worker; the run it held is taken up at the next start.
-  process.on("disconnect", stop);
 }
 
-// The queue marks a job as done without waiting for the answer; a database that is just restarting must not end the worker.
-process.on("unhandledRejection", (error) => {
-  if (isConnectionLoss(error))
-    return log.warn({ error: String(error) }, "the database went away; going on when it is back");
-  log.error({ error: error instanceof Error ? error.stack : String(error) }, "unexpected");
-  process.exit(1);
-});
-
-main().catch((error: unknown) => {
-  log.error({ error: error instanceof Error ? error.stack : String(error) }, "worker could not start");
-  process.exit(1);
-});
+runAsChild(log, main);

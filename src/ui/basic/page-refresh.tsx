@@ -18,6 +18,15 @@ const MOST_MILLISECONDS = 30_000;
 /** Reads the page again. */
 export const usePageRefresh = (): (() => void) => useContext(PageRefresh);
 
+/** Reads the page again and again, where nothing tells that it has changed. */
+export function useRefreshEvery(milliseconds: number): void {
+  const refresh = usePageRefresh();
+  useEffect(() => {
+    const timer = setInterval(refresh, milliseconds);
+    return () => clearInterval(timer);
+  }, [refresh, milliseconds]);
+}
+
 /**
  * One reading of the page at a time, whoever asks for it: a reading that begins before the last one is shown takes its place, and where
  * much happens on a busy computer none would ever be shown. What is asked for meanwhile is read once afterwards.

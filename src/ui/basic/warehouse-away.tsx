@@ -1,16 +1,12 @@
 "use client";
-import { useEffect } from "react";
-import { usePageRefresh } from "./page-refresh";
+import { usePageRefresh, useRefreshEvery } from "./page-refresh";
 
 const RETRY_MILLISECONDS = 5000;
 
 /** Stands in the place of a page that cannot be read without the warehouse, until it answers again. */
 export function WarehouseAway() {
   const refresh = usePageRefresh();
-  useEffect(() => {
-    const timer = setInterval(refresh, RETRY_MILLISECONDS);
-    return () => clearInterval(timer);
-  }, [refresh]);
+  useRefreshEvery(RETRY_MILLISECONDS);
   return (
     <div role="alert" className="mx-auto max-w-3xl px-5 py-16">
       <h1>The warehouse does not answer.</h1>

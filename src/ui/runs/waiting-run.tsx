@@ -1,19 +1,14 @@
 "use client";
-import { useEffect } from "react";
 import { describeWait, type Wait } from "@/core/schedule/describe-wait";
 import { PageLink } from "../basic/page-link";
-import { usePageRefresh } from "../basic/page-refresh";
+import { useRefreshEvery } from "../basic/page-refresh";
 
 /** What holds it up are other runs, whose progress is not this run's news. */
 const REFRESH_MILLISECONDS = 5000;
 
 /** What a queued run waits for, and about how long. */
 export function WaitingRun({ wait }: { readonly wait: Wait }) {
-  const refresh = usePageRefresh();
-  useEffect(() => {
-    const timer = setInterval(refresh, REFRESH_MILLISECONDS);
-    return () => clearInterval(timer);
-  }, [refresh]);
+  useRefreshEvery(REFRESH_MILLISECONDS);
   return (
     <p className="mb-4">
       <span className="text-weld">Waiting for a worker.</span> {describeWait(wait)}
