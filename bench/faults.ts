@@ -1,5 +1,6 @@
 import { labFile, labTable } from "../testing/lab";
 import { TestInstallation } from "../testing/installation";
+import { backfillModes } from "./fault-modes";
 import { FaultSuite, type FaultResult } from "./fault-suite";
 
 const ROWS = 20_000;
@@ -59,6 +60,7 @@ export async function runFaults(
       ["cancelled", () => suite.cancelled()],
       ["clock", () => suite.clockJumps()],
       ["minutely", () => suite.everyMinute(minutes)],
+      ["modes", async () => suite.results.push(...(await backfillModes(place, say)))],
     ];
     for (const [name, work] of faults) if (only === undefined || only === name) await work();
     const large = rows > 0 && (only === undefined || only === "many") ? await suite.many(rows) : undefined;

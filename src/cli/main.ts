@@ -5,6 +5,7 @@ import { addDataCommands } from "./commands/data";
 import { addFileCommands } from "./commands/files";
 import { addImportanceCommand } from "./commands/importance";
 import { addJudgeCommands } from "./commands/judge";
+import { addLoadCommand } from "./commands/load";
 import { addOperatingCommands } from "./commands/operate";
 import { addRunCommands } from "./commands/runs";
 import { addGrantsCommand } from "./commands/grants";
@@ -24,6 +25,7 @@ addJudgeCommands(program);
 addImportanceCommand(program);
 addTestCommand(program);
 addBenchCommand(program);
+addLoadCommand(program);
 
 program.parseAsync(process.argv).catch((error: unknown) => {
   process.stderr.write(`ravlen: ${errorText(error)}\n`);

@@ -1,6 +1,6 @@
 import type PgBoss from "pg-boss";
 import { labFile, labTable } from "../../../testing/lab";
-import { openBench, type Bench } from "../../../testing/warehouse";
+import { openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
 import { claimRun, runById, type RunRow } from "@/store/runs";
 import { noteWorker, reserveMemory } from "@/store/workers";
 import { unwrap } from "@/core/problem";
@@ -29,8 +29,13 @@ afterAll(async () => {
   await bench.close();
 });
 
-const order = async (pipeline: string): Promise<RunRow> =>
-  unwrap(await orderRun(bench.context, boss, { kind: "train", pipeline, cause: "hand" }));
+let orders = 0;
+/** Each for another time: the same order twice would be one run. */
+const order = async (pipeline: string): Promise<RunRow> => {
+  orders += 1;
+  const runTime = new Date(TEST_NOW.getTime() + 1000 * orders);
+  return unwrap(await orderRun(bench.context, boss, { kind: "train", pipeline, cause: "hand", runTime }));
+};
 
 const taker = (takesLarge: boolean, name: string, done: string[]): RunTaker => ({
   takesLarge,
@@ -81,15 +86,15 @@ test("a worker for small runs leaves a large one alone and does the small one be
 test("runs that take memory at the same moment never have more than there is, and one that waits says so and gets its turn", async () => {
   const { context } = bench;
   const { db } = context.store;
-  const orders = await Promise.all(Array.from({ length: 6 }, () => order("little")));
-  for (const each of orders) await claimRun(db, each.id, "few");
+  const ordered = await Promise.all(Array.from({ length: 6 }, () => order("little")));
+  for (const each of ordered) await claimRun(db, each.id, "few");
   const limit = 100;
-  const got = await Promise.all(orders.map((each) => reserveMemory(db, each.id, { bytes: 30, limit })));
+  const got = await Promise.all(ordered.map((each) => reserveMemory(db, each.id, { bytes: 30, limit })));
   expect(got.filter(Boolean)).toHaveLength(3);
 
   process.env["RAVLEN_MEMORY_MB"] = String(100 / 1024 / 1024);
   try {
-    const late = orders[got.indexOf(false)]!;
+    const late = ordered[got.indexOf(false)]!;
     const recorder = new RunRecorder(context.store, late);
     const taken = takeMemory(context, recorder, 30);
     await expect(
@@ -100,7 +105,7 @@ test("runs that take memory at the same moment never have more than there is, an
     ]);
     expect(JSON.stringify(rows)).toContain("Waits until other runs give back memory");
     await context.store.pool.query("UPDATE runs SET state = 'done' WHERE id = $1", [
-      orders[got.indexOf(true)]!.id,
+      ordered[got.indexOf(true)]!.id,
     ]);
     await (
       await taken

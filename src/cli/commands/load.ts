@@ -1,0 +1,120 @@
+import type { Command } from "commander";
+import { formatNumber } from "@/core/format/numbers";
+import { homeFolder } from "@/runs/context";
+import type { LoadResult } from "../../../bench/load/run";
+import { columnsOfText, print } from "../output";
+import { runningInstance, say } from "../services/installation";
+import { adminLogin } from "../services/postgres";
+import { withContext } from "./client";
+
+const DEMO_PIPELINE = "uncollected-72h";
+/** Of the memory that a process had when it was warm, this much more may stay. */
+const MOST_MORE = 1.2;
+
+interface LoadFlags {
+  readonly requests: string;
+  readonly people: string;
+  readonly minutes: string;
+  readonly days: string;
+  readonly json: boolean;
+}
+
+function countOf(flag: string, text: string, most: number): number {
+  const value = Number(text);
+  if (!(value >= 0 && value <= most))
+    throw new Error(`--${flag} ${text} is not a number from 0 to ${formatNumber(most)}.`);
+  return value;
+}
+
+const seconds = (value: number): string => `${formatNumber(value)} s`;
+const megabytes = (value: number): string => `${formatNumber(Math.round(value))} MB`;
+
+function tablesOf({ crowds, met, beside, memory, days }: LoadResult): string {
+  const parts = [
+    columnsOfText([
+      ["address", "requests", "failed", "alone", "slowest", "at most"],
+      ...crowds.map((each) => [
+        each.address,
+        formatNumber(each.requests),
+        formatNumber(each.failed),
+        seconds(each.alone),
+        seconds(each.slowest),
+        seconds(each.most),
+      ]),
+    ]),
+  ];
+  if (met)
+    parts.push(
+      `${met.people} people: ${formatNumber(met.rounds)} rounds, ${formatNumber(met.answers)} answers, ${met.failures.length} failures`,
+      ...met.failures.slice(0, 10),
+      beside.join("; "),
+      columnsOfText([
+        ["process", "warm", "a minute after", "handles", "after"],
+        ...memory.map((each) => [
+          each.name,
+          megabytes(each.warm),
+          megabytes(each.after),
+          formatNumber(each.handlesWarm),
+          formatNumber(each.handlesAfter),
+        ]),
+      ]),
+    );
+  if (days)
+    parts.push(
+      columnsOfText([
+        [`${days.passed} days`, "memory", "handles", "connections", "scratch tables", "files"],
+        ...(["before", "after"] as const).map((when) => [
+          when,
+          megabytes(days[when].megabytes),
+          ...[days[when].handles, days[when].connections, days[when].scratchTables, days[when].files].map(
+            (each) => formatNumber(each),
+          ),
+        ]),
+      ]),
+    );
+  return parts.join("\n");
+}
+
+const isGood = ({ crowds, met, memory }: LoadResult): boolean =>
+  crowds.every((each) => each.failed === 0 && each.slowest <= each.most) &&
+  (met?.failures.length ?? 0) === 0 &&
+  memory.every((each) => each.after <= MOST_MORE * each.warm);
+
+/** load: what a running demo bears. */
+export function addLoadCommand(program: Command): void {
+  program
+    .command("load")
+    .option("--requests <n>", "requests at once for each of three pages", "100")
+    .option("--people <n>", "people who do the main job at the same time; 0 leaves them out", "20")
+    .option("--minutes <n>", "how long they work", "5")
+    .option("--days <n>", "days of the demo's clock that pass afterwards", "0")
+    .option("--json", "print JSON", false)
+    .description("load the running demo with requests, people and days, and measure what that does to it")
+    .action((flags: LoadFlags) =>
+      withContext(async (context) => {
+        const home = homeFolder();
+        const instance = runningInstance(home);
+        if (!instance) throw new Error("Start the demo first: ./ravlen demo.");
+        const wishes = {
+          requests: countOf("requests", flags.requests, 1000),
+          people: countOf("people", flags.people, 100),
+          minutes: countOf("minutes", flags.minutes, 60),
+          days: countOf("days", flags.days, 1000),
+        };
+        const { runLoad } = await import("../../../bench/load/run");
+        const result = await runLoad(
+          {
+            context,
+            instance,
+            home,
+            say,
+            pipeline: DEMO_PIPELINE,
+            admin: adminLogin(home, instance.databasePort),
+          },
+          wishes,
+        );
+        print(flags.json, result, () => tablesOf(result));
+        if (!isGood(result)) process.exitCode = 1;
+      }),
+    );
+}
