@@ -4,7 +4,7 @@ import { openBench, type Bench } from "../../testing/warehouse";
 let bench: Bench;
 beforeAll(async () => {
   bench = await openBench();
-  await bench.sql(labTable({ rows: 6000 }));
+  await bench.sql(labTable({ rows: 3000 }));
 });
 afterAll(() => bench.close());
 

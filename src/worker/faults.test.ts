@@ -86,7 +86,7 @@ test("a file that needs more memory than an import may have ends the process tha
     await sendImport(place.boss, id);
     return id;
   };
-  const texts = `<si><t>${"x".repeat(1_000_000)}</t></si>`.repeat(150);
+  const texts = `<si><t>${"x".repeat(1_000_000)}</t></si>`.repeat(90);
   const large = await added("large.xlsx", await packWorkbook(["<sheetData/>"], texts));
   const importer = new KeptChild({
     name: "imports",

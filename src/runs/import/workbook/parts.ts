@@ -22,7 +22,7 @@ export interface WorkbookParts {
 const MOST_PARTS = 10_000;
 const MOST_STRINGS = 10_000_000;
 /** Characters of all texts together, which are kept in memory while rows are read. */
-const MOST_CHARACTERS = 200_000_000;
+const MOST_CHARACTERS = 100_000_000;
 
 /** Characters that XML cannot hold are written as _xHHHH_ (ECMA-376, 22.9.2.19). */
 export const plainText = (text: string): string =>
