@@ -21,5 +21,9 @@ export async function packWorkbook(sheets: readonly string[], strings = ""): Pro
   for (const [index, rows] of sheets.entries())
     archive.file(`xl/worksheets/sheet${index}.xml`, `<x:worksheet xmlns:x="${MAIN}">${rows}</x:worksheet>`);
   if (strings) archive.file("xl/sharedStrings.xml", `<sst>${strings}</sst>`);
-  return archive.generateAsync({ type: "nodebuffer", compression: "DEFLATE", compressionOptions: { level: 1 } });
+  return archive.generateAsync({
+    type: "nodebuffer",
+    compression: "DEFLATE",
+    compressionOptions: { level: 1 },
+  });
 }
