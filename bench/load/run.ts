@@ -119,7 +119,8 @@ function compareMemory(warm: readonly ProcessUse[], after: readonly ProcessUse[]
 export async function runLoad(place: LoadPlace, wishes: LoadWishes): Promise<LoadResult> {
   const { instance, pipeline, say } = place;
   const crowds: Crowd[] = [];
-  for (const address of ["/", "/tables", `/pipelines/${pipeline}/braid`]) {
+  const addresses = ["/", "/tables", `/pipelines/${pipeline}/braid`];
+  for (const address of wishes.requests > 0 ? addresses : []) {
     say(`${wishes.requests} requests at once for ${address}`);
     crowds.push(await askTogether(baseOf(place), address, wishes.requests));
   }
