@@ -100,7 +100,8 @@ export async function backfillModes(
     const counted = (table: string): string =>
       `(SELECT id, count(*) AS n FROM predictions.${table} GROUP BY id)`;
     const [found] = await place.sql(
-      `SELECT coalesce(sum(greatest(coalesce(p.n, 0) - coalesce(f.n, 0), 0)), 0)::int AS lost, coalesce(sum(greatest(coalesce(f.n, 0) - coalesce(p.n, 0), 0)), 0)::int AS doubled, count(*)::int AS keys
+      `SELECT coalesce(sum(greatest(coalesce(p.n, 0) - coalesce(f.n, 0), 0)), 0)::int AS lost, coalesce(sum(greatest(coalesce(f.n, 0) - coalesce(p.n, 0), 0)), 0)::int AS doubled, count(*)::int AS keys,
+         (SELECT coalesce(bool_and(coalesce(l.rows, -1) >= r.rows), false) FROM (SELECT run_id, count(*) AS rows FROM predictions.${faulty} GROUP BY run_id) r LEFT JOIN predictions.ravlen_ledger l USING (run_id)) AS ledger
        FROM ${counted(plain)} p FULL JOIN ${counted(faulty)} f USING (id)`,
     );
     const result: FaultResult = {
@@ -108,7 +109,8 @@ export async function backfillModes(
       ended,
       lost: Number(found!["lost"]),
       doubled: Number(found!["doubled"]),
-      ledger: true,
+      // Later runs take rows over, so a run may have landed more than it still has.
+      ledger: found!["ledger"] === true,
       scratch: (await place.leftovers()).length,
       held: ended.startsWith("done") && !ended.includes("failed") && Number(found!["keys"]) > 0,
     };
