@@ -1,15 +1,5 @@
 import { defineConfig } from "@playwright/test";
-
-/** Debian's Chromium, without the calls to the outside that it makes by itself. */
-const FLAGS = [
-  "--no-sandbox",
-  "--disable-gpu",
-  "--disable-quic",
-  "--no-first-run",
-  "--disable-background-networking",
-  "--disable-component-update",
-  "--disable-sync",
-];
+import { CHROMIUM } from "../testing/chromium";
 
 export default defineConfig({
   testDir: ".",
@@ -25,6 +15,6 @@ export default defineConfig({
     baseURL: process.env["RAVLEN_URL"] ?? "http://127.0.0.1:4380",
     viewport: { width: 1280, height: 800 },
     actionTimeout: 120_000,
-    launchOptions: { executablePath: "/usr/bin/chromium", args: FLAGS },
+    launchOptions: CHROMIUM,
   },
 });

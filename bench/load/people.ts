@@ -1,15 +1,6 @@
 import { chromium, type Browser, type Page } from "@playwright/test";
+import { CHROMIUM } from "../../testing/chromium";
 
-/** Debian's Chromium, without the calls to the outside that it makes by itself. */
-const FLAGS = [
-  "--no-sandbox",
-  "--disable-gpu",
-  "--disable-quic",
-  "--no-first-run",
-  "--disable-background-networking",
-  "--disable-component-update",
-  "--disable-sync",
-];
 const PATIENCE_MILLISECONDS = 120_000;
 /** Between two things that a person does. */
 const THINKING_MILLISECONDS = 1500;
@@ -103,7 +94,7 @@ export async function letPeopleWork(
   people: number,
   minutes: number,
 ): Promise<Met> {
-  const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: FLAGS });
+  const browser = await chromium.launch(CHROMIUM);
   const tally: Tally = { rounds: 0, answers: 0, failures: [] };
   const end = Date.now() + 60_000 * minutes;
   try {
