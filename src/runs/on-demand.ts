@@ -6,7 +6,8 @@ import { failure, problem, ProblemError, success, type Result } from "@/core/pro
 import { announceRun } from "@/store/database";
 import { modelById, type ModelRow } from "@/store/models";
 import { findPipeline, type PipelineRow } from "@/store/pipelines";
-import { orderOnce, type RunRow } from "@/store/runs";
+import { orderOnce } from "@/store/orders";
+import { type RunRow } from "@/store/runs";
 import type { RunCause } from "@/store/schema";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Context } from "./context";

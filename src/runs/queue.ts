@@ -4,7 +4,8 @@ import { problem, failure, success, type Result } from "@/core/problem";
 import { announceRun } from "@/store/database";
 import { findPipeline, newestVersion, type PipelineRow } from "@/store/pipelines";
 import type { Workload } from "@/core/plan/workload";
-import { orderOnce, runById, type RunRow } from "@/store/runs";
+import { orderOnce } from "@/store/orders";
+import { runById, type RunRow } from "@/store/runs";
 import type { RunCause, RunKind, RunOptions } from "@/store/schema";
 import type { Context } from "./context";
 

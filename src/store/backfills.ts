@@ -1,6 +1,6 @@
 import { and, asc, count, desc, eq, inArray, isNull, sql } from "drizzle-orm";
 import type { Database } from "./database";
-import { whileOrdering } from "./runs";
+import { whileOrdering } from "./orders";
 import { backfills, runs, type BackfillState, type RunState } from "./schema";
 
 export type BackfillRow = typeof backfills.$inferSelect;
