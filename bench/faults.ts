@@ -1,6 +1,14 @@
 import { labFile, labTable } from "../testing/lab";
 import { TestInstallation } from "../testing/installation";
 import { backfillModes } from "./fault-modes";
+import {
+  arrivedNever,
+  fellSilent,
+  orderedTogether,
+  receiverSilent,
+  servedAndRetired,
+  stoodStill,
+} from "./fault-moments";
 import { FaultSuite, type FaultResult } from "./fault-suite";
 
 const ROWS = 20_000;
@@ -60,6 +68,12 @@ export async function runFaults(
       ["cancelled", () => suite.cancelled()],
       ["clock", () => suite.clockJumps()],
       ["minutely", () => suite.everyMinute(minutes)],
+      ["still", () => stoodStill(place, suite)],
+      ["silent", () => fellSilent(place, suite)],
+      ["twins", () => orderedTogether(place, suite)],
+      ["retired", () => servedAndRetired(place, suite)],
+      ["arrival", () => arrivedNever(place, suite)],
+      ["receiver", () => receiverSilent(place, suite)],
       ["modes", async () => suite.results.push(...(await backfillModes(place, say)))],
     ];
     for (const [name, work] of faults) if (only === undefined || only === name) await work();

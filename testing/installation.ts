@@ -96,6 +96,17 @@ export class TestInstallation {
     return made;
   }
 
+  /** Lets workers that are started from now on reach the warehouse at another port. */
+  async reachWarehouseAt(port: number): Promise<void> {
+    const { config } = this.context.warehouse;
+    await saveWarehouse(
+      this.context.store.db,
+      "warehouse",
+      { ...config, reader: { ...config.reader, port }, writer: { ...config.writer, port } },
+      Buffer.from(this.instance.key, "hex"),
+    );
+  }
+
   private async connect(): Promise<void> {
     this.context = await openContext(this.instance);
     this.boss = await openQueue(this.instance.databaseUrl, "sender", () => undefined);

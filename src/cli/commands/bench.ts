@@ -61,7 +61,7 @@ export function addBenchCommand(program: Command): void {
     .option("--rows <n>", "rows of the large delivery; 0 leaves it out", "5000000")
     .option(
       "--only <fault>",
-      "killed, restarted, web, workers, locked, changed, disk, together, cancelled, clock, minutely, modes or many",
+      "killed, restarted, web, workers, locked, changed, disk, together, cancelled, clock, minutely, still, silent, twins, retired, arrival, receiver, modes or many",
     )
     .option("--minutes <n>", "how long the schedule of every minute runs", "4")
     .option("--json", "print JSON", false)

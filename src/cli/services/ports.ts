@@ -3,7 +3,8 @@ import { createServer, type Server } from "node:net";
 /** Ports that are tried above the one that is wanted. */
 const TRIED = 200;
 
-const codeOf = (error: unknown): string | undefined => (error as { readonly code?: string }).code;
+/** The code that the system gives an error, such as EADDRINUSE. */
+export const codeOf = (error: unknown): string | undefined => (error as { readonly code?: string }).code;
 
 function listen(server: Server, port: number): Promise<void> {
   return new Promise((resolve, reject) => {

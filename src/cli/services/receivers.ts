@@ -3,7 +3,7 @@ import { createServer } from "node:http";
 import type { Server } from "node:net";
 import path from "node:path";
 import { SMTPServer } from "smtp-server";
-import { listenFrom } from "./ports";
+import { codeOf, listenFrom } from "./ports";
 
 /** Two small receivers on loopback, for trying what is sent: one for webhooks, one for mail. What arrives is kept as files. */
 export interface Receivers {
@@ -70,7 +70,10 @@ export async function startReceivers(home: string, say: (line: string) => void):
       });
     },
   });
-  mail.on("error", (error) => say(`the mail receiver: ${error.message}`));
+  mail.on("error", (error) => {
+    // When a port is taken the next one is tried.
+    if (codeOf(error) !== "EADDRINUSE") say(`the mail receiver: ${error.message}`);
+  });
   const [webPort, mailPort] = [
     await listenFrom(web, WEBHOOK_PORT),
     await listenFrom(mail.server as Server, MAIL_PORT),

@@ -4,8 +4,8 @@ import type { Figures } from "@/core/evaluate/metrics";
 import type { ColumnData } from "@/core/learn/memory/column-data";
 import { compileModel, valuesOf } from "@/core/learn/compiled";
 import type { Model } from "@/core/learn/model";
-import { outputsOf, type Engine } from "@/core/learn/task";
-import { taskOf, type BaseTable, type Fold } from "@/core/plan/frame";
+import { outputsOf, type Engine, type FeatureRow } from "@/core/learn/task";
+import { taskOf, type BaseTable, type Fold, type FrameShape } from "@/core/plan/frame";
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
 import { FOLD_PART, foldsOf } from "@/core/plan/split";
 import type { Candidate } from "@/core/pipeline/schema";
@@ -145,23 +145,14 @@ export class FoldFrames {
       `rows of fold ${fold.fold}`,
     );
     session.leave({ streamed: rows.length });
-    const decoded = rows.map((row) => ({
-      ...featureRow(row, numbers, []),
-      ...Object.fromEntries(
-        shape.categories.map(({ column, levels }): [string, string | null] => {
-          const code = Number(row[column]);
-          // Code 0 is a category that the fold never saw.
-          return [column, code === 0 ? NEVER_SEEN : (levels[code - 1] ?? null)];
-        }),
-      ),
-    }));
     const compiled = compileModel(model);
     const outputs = Array.from(
       { length: outputsOf(taskOf(plan, shape)) },
       () => new Float64Array(rows.length),
     );
     await inStretches(rows.length, recorder, (row) => {
-      const prediction = compiled.predict(valuesOf(decoded[row]!, compiled.columns));
+      const values = foldRow(rows[row]!, shape);
+      const prediction = compiled.predict(valuesOf(values, compiled.columns));
       outputs.forEach((output, index) => {
         output[row] = prediction[index]!;
       });
@@ -179,6 +170,16 @@ export class FoldFrames {
 
 /** A text that no category has, for those the fold has not seen. */
 const NEVER_SEEN = "\u0000 never seen";
+
+/** The features of a streamed row of a fold, with categories as their texts. */
+function foldRow(row: Readonly<Record<string, unknown>>, { numbers, categories }: FrameShape): FeatureRow {
+  const texts = categories.map(({ column, levels }): [string, string | null] => {
+    const code = Number(row[column]);
+    // Code 0 is a category that the fold never saw.
+    return [column, code === 0 ? NEVER_SEEN : (levels[code - 1] ?? null)];
+  });
+  return { ...featureRow(row, numbers, []), ...Object.fromEntries(texts) };
+}
 
 type JudgedFold = Judgement["folds"][number];
 
