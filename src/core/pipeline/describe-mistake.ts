@@ -37,6 +37,8 @@ export function describeMistake(issue: z.core.$ZodIssue, value: unknown): string
       return describeBound(issue.inclusive === false ? "more than" : "at least", issue.minimum, issue.origin);
     case "too_big":
       return describeBound(issue.inclusive === false ? "less than" : "at most", issue.maximum, issue.origin);
+    case "invalid_union":
+      return typeof value === "object" ? ` cannot be ${kindOf(value)}` : ` cannot be ${JSON.stringify(value)}`;
     default:
       return `: ${issue.message}`;
   }

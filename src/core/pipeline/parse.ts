@@ -1,7 +1,6 @@
 import type { z } from "zod";
 import { suggestion } from "../nearest";
 import { failure, problem, success, type Problem, type Result } from "../problem";
-import { STEP_KINDS } from "../steps";
 import { migrate } from "./migrate";
 import { placeProblem, readSource, type Source } from "./source";
 import { pipelineSchema, type PipelineFile } from "./schema";
@@ -90,6 +89,26 @@ function withoutUnready(
   return { value, unready: [...found.values()] };
 }
 
+/** What a choice between kinds is called, by the setting that makes it. */
+const CHOICES: Readonly<Record<string, { readonly code: string; readonly noun: string }>> = {
+  do: { code: "unknown_step", noun: "step kind" },
+  algorithm: { code: "unknown_algorithm", noun: "algorithm" },
+};
+
+/** What is wrong with a choice between kinds, when that is what Zod found. */
+function describeChoice(issue: z.core.$ZodIssue, path: Path, raw: unknown): Problem | undefined {
+  const choice = CHOICES[String(path.at(-1))];
+  if (issue.code !== "invalid_union" || !("options" in issue) || !choice) return undefined;
+  const { code, noun } = choice;
+  const value = String(valueAt(raw, path) ?? "");
+  return problem(
+    code,
+    value ? `There is no ${noun} "${value}".` : `The ${noun} is missing, under "${String(path.at(-1))}".`,
+    suggestion(value, issue.options.map(String), noun),
+    { path },
+  );
+}
+
 /** Says what Zod found in words for people. */
 function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[] {
   const path = issue.path.map((each) => (typeof each === "symbol" ? String(each) : each));
@@ -108,21 +127,8 @@ function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[
       ),
     );
   }
-  if (issue.code === "invalid_union" && path.at(-1) === "do") {
-    const value = String(valueAt(raw, path) ?? "");
-    return [
-      problem(
-        "unknown_step",
-        value ? `There is no step kind "${value}".` : 'A step needs a kind, under "do".',
-        suggestion(
-          value,
-          STEP_KINDS.map((each) => each.kind),
-          "step kind",
-        ),
-        { path },
-      ),
-    ];
-  }
+  const chosen = describeChoice(issue, path, raw);
+  if (chosen) return [chosen];
   const value = valueAt(raw, path);
   if (value === undefined)
     return [

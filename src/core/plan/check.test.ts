@@ -121,6 +121,14 @@ const MISTAKES: readonly (readonly [
     "wieght_g",
     'Did you mean "weight_g"?',
   ],
+  [
+    "an unknown algorithm",
+    "algorithm: logistic_regression",
+    "algorithm: logistic_regresion",
+    "unknown_algorithm",
+    "logistic_regresion",
+    'Did you mean "logistic_regression"?',
+  ],
   ["an unknown step", "- do: scale", "- do: scalee", "unknown_step", "scalee", 'Did you mean "scale"?'],
   [
     "an unknown function",

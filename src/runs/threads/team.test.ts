@@ -54,7 +54,7 @@ test("several threads grow the trees that one grows, to the last bit, on rows of
         return JSON.stringify([model.rounds, model.fit.passes]);
       };
       const expected = await fit(new MemoryFrame({ kind: "binary" }, data));
-      expect((await fit(new MemoryFrame({ kind: "binary" }, data, team))) === expected).toBe(true);
+      expect((await fit(new MemoryFrame({ kind: "binary" }, data, { team }))) === expected).toBe(true);
     }
   } finally {
     await team.close();

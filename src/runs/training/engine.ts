@@ -142,7 +142,7 @@ export async function openFrame(
         () => shop.recorder.stopIfAsked(),
       ));
     team = data.rows >= ROWS_FOR_THREADS ? await openTeam() : undefined;
-    return { ask: new MemoryFrame(task, data, team), data, close };
+    return { ask: new MemoryFrame(task, data, { team, breathe: shop.recorder.breathe }), data, close };
   } catch (error) {
     await close();
     throw error;

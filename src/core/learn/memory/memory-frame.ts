@@ -4,35 +4,46 @@ import type { Task } from "../task";
 import type { ColumnData } from "./column-data";
 import { selectRows } from "./column-data";
 import type { TreeBlocks } from "./blocks";
-import { classSlopeOf, curvatureOf, marginCountsOf, slopeOf } from "./linear";
+import { classSlopeOf, curvatureOf, marginCountsOf, slopeOf, type DesignRows } from "./linear";
+import type { Breathe } from "./predictor";
 import { classTablesOf, latestOf, medianOf, summaryOf } from "./tables";
 import { MemoryTrees } from "./trees";
+
+/** Who shares the work on rows in memory, and how it gives way. */
+export interface MemoryOptions {
+  readonly team?: TreeBlocks | undefined;
+  /** Called between pieces of a computation over all rows. */
+  readonly breathe?: Breathe | undefined;
+  /** The file's weights, when others have been multiplied into those of the rows. */
+  readonly ownWeight?: Float64Array | undefined;
+}
 
 /** Answers a learner's questions over rows that were streamed into memory. */
 export class MemoryFrame implements FrameQuestions {
   readonly engine = "streaming";
   readonly trees: MemoryTrees;
   private sample: ColumnData;
-  private summarised: FrameSummary | undefined;
+  private summarised: Promise<FrameSummary> | undefined;
+  private readonly breathe: Breathe;
 
-  /** @param ownWeight the file's weights, when others have been multiplied in */
   constructor(
     readonly task: Task,
     readonly columns: ColumnData,
-    private readonly team?: TreeBlocks,
-    private readonly ownWeight = columns.weight,
+    private readonly options: MemoryOptions = {},
   ) {
     this.sample = columns;
-    this.trees = new MemoryTrees(columns, task, team);
+    this.breathe = options.breathe ?? (() => Promise.resolve());
+    this.trees = new MemoryTrees(columns, task, options.team);
   }
 
   numbersOut(): number {
     return 0;
   }
 
-  summary() {
-    this.summarised ??= summaryOf(this.columns, this.task, this.ownWeight);
-    return Promise.resolve(this.summarised);
+  summary(): Promise<FrameSummary> {
+    const { columns, task, breathe } = this;
+    this.summarised ??= summaryOf(columns, task, this.options.ownWeight ?? columns.weight, breathe);
+    return this.summarised;
   }
 
   drawSample(_design: Design, rows: number, total: number): Promise<number> {
@@ -42,30 +53,28 @@ export class MemoryFrame implements FrameQuestions {
     return Promise.resolve(this.sample.rows);
   }
 
-  private asked(scope: Scope): ColumnData {
-    return scope === "sample" ? this.sample : this.columns;
+  private asked(design: Design, scope: Scope): DesignRows {
+    return { data: scope === "sample" ? this.sample : this.columns, design, breathe: this.breathe };
   }
 
   slope(design: Design, coefficients: Float64Array, loss: LinearLoss, scope: Scope) {
-    return Promise.resolve(slopeOf(this.asked(scope), design, coefficients, loss));
+    return slopeOf(this.asked(design, scope), coefficients, loss);
   }
 
   curvature(design: Design, coefficients: Float64Array, loss: LinearLoss, scope: Scope) {
-    return Promise.resolve(curvatureOf(this.asked(scope), design, coefficients, loss));
+    return curvatureOf(this.asked(design, scope), coefficients, loss);
   }
 
   classSlope(design: Design, coefficients: Float64Array, scope: Scope) {
-    return Promise.resolve(
-      classSlopeOf(this.asked(scope), design, coefficients, coefficients.length / design.terms.length),
-    );
+    return classSlopeOf(this.asked(design, scope), coefficients, coefficients.length / design.terms.length);
   }
 
   classTables() {
-    return Promise.resolve(classTablesOf(this.columns, this.task));
+    return classTablesOf(this.columns, this.task, this.breathe);
   }
 
   marginCounts(design: Design, coefficients: Float64Array) {
-    return Promise.resolve(marginCountsOf(this.columns, design, coefficients));
+    return marginCountsOf(this.asked(design, "all"), coefficients);
   }
 
   targetMedian(): Promise<number> {
@@ -82,7 +91,7 @@ export class MemoryFrame implements FrameQuestions {
     return new MemoryFrame(
       this.task,
       selectRows(this.columns, (row) => (Math.floor(draw[row]! * of) === part) === inside),
-      this.team,
+      { team: this.options.team, breathe: this.breathe },
     );
   }
 
@@ -92,6 +101,10 @@ export class MemoryFrame implements FrameQuestions {
       target,
       (code, row) => (weights[code] ?? 0) * (weight === undefined ? 1 : weight[row]!),
     );
-    return new MemoryFrame(this.task, { ...this.columns, weight: multiplied }, this.team, this.ownWeight);
+    return new MemoryFrame(
+      this.task,
+      { ...this.columns, weight: multiplied },
+      { ...this.options, ownWeight: this.options.ownWeight ?? weight },
+    );
   }
 }

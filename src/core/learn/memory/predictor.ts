@@ -20,9 +20,20 @@ export function columnsFor(data: ColumnData, design: Design): DesignColumns {
   };
 }
 
-/** Calls `work` for each block of rows. */
-export function eachBlock(rows: number, work: (from: number, to: number) => void): void {
-  for (let from = 0; from < rows; from += BLOCK) work(from, Math.min(rows, from + BLOCK));
+/** Lets others have their turn during a long computation, or stops it by throwing. */
+export type Breathe = () => Promise<void>;
+
+/** Calls `work` for all blocks of rows, one after the other, and breathes between them. @param block rows of a block */
+export async function overBlocks(
+  rows: number,
+  breathe: Breathe,
+  work: (from: number, to: number) => void,
+  block = BLOCK,
+): Promise<void> {
+  for (let from = 0; from < rows; from += block) {
+    if (from > 0) await breathe();
+    work(from, Math.min(rows, from + block));
+  }
 }
 
 /** Standardised values of number column `each` for a block of rows. */

@@ -2,6 +2,7 @@ import type { ClassMoments, ClassTables, FrameSummary } from "../questions";
 import { classCount, type Task } from "../task";
 import type { ColumnData } from "./column-data";
 import { totalWeight } from "./linear";
+import type { Breathe } from "./predictor";
 
 /** Mean and population deviation of the values present, in two passes. */
 function moments(values: Float64Array): {
@@ -35,8 +36,27 @@ function moments(values: Float64Array): {
   };
 }
 
+/** Works through columns one after the other, breathing between them. */
+async function inTurn<Column, Found>(
+  columns: readonly Column[],
+  breathe: Breathe,
+  work: (column: Column) => Found,
+): Promise<Found[]> {
+  const found: Found[] = [];
+  for (const column of columns) {
+    found.push(work(column));
+    await breathe();
+  }
+  return found;
+}
+
 /** What a learner asks first: counts, means and spreads. `ownWeight` are the file's weights, before any balancing. */
-export function summaryOf(data: ColumnData, task: Task, ownWeight: Float64Array | undefined): FrameSummary {
+export async function summaryOf(
+  data: ColumnData,
+  task: Task,
+  ownWeight: Float64Array | undefined,
+  breathe: Breathe,
+): Promise<FrameSummary> {
   const classes = Array.from({ length: classCount(task) }, () => ({ rows: 0, weight: 0 }));
   let unanswered = 0;
   let smallest = Infinity;
@@ -74,11 +94,11 @@ export function summaryOf(data: ColumnData, task: Task, ownWeight: Float64Array 
     badWeights:
       ownWeight === undefined ? 0 : ownWeight.filter((each) => !(each >= 0 && each < Infinity)).length,
     target: { mean, deviation: Math.sqrt(squares / weight), smallest, largest },
-    numbers: data.numbers.map(({ column, values }) => {
+    numbers: await inTurn(data.numbers, breathe, ({ column, values }) => {
       const { present, ...found } = moments(values);
       return { column, missing: data.rows - present, ...found };
     }),
-    categories: data.categories.map(({ column, levels, codes }) => {
+    categories: await inTurn(data.categories, breathe, ({ column, levels, codes }) => {
       const rows = new Array<number>(levels.length).fill(0);
       const sums = new Array<number>(levels.length).fill(0);
       codes.forEach((code, row) => {
@@ -92,10 +112,10 @@ export function summaryOf(data: ColumnData, task: Task, ownWeight: Float64Array 
 }
 
 /** Moments of each number, and weight of each level, within each class. */
-export function classTablesOf(data: ColumnData, task: Task): ClassTables {
+export async function classTablesOf(data: ColumnData, task: Task, breathe: Breathe): Promise<ClassTables> {
   const classes = classCount(task);
   const weightAt = (row: number): number => (data.weight === undefined ? 1 : data.weight[row]!);
-  const numbers = data.numbers.map(({ column, values }) => {
+  const numbers = await inTurn(data.numbers, breathe, ({ column, values }) => {
     const weight = new Float64Array(classes);
     const total = new Float64Array(classes);
     const squares = new Float64Array(classes);
@@ -119,7 +139,7 @@ export function classTablesOf(data: ColumnData, task: Task): ClassTables {
       })),
     };
   });
-  const categories = data.categories.map(({ column, levels, codes }) => {
+  const categories = await inTurn(data.categories, breathe, ({ column, levels, codes }) => {
     const counts = levels.map(() => new Array<number>(classes).fill(0));
     codes.forEach((code, row) => {
       if (code > 0) counts[code - 1]![data.target[row]!]! += weightAt(row);

@@ -115,7 +115,10 @@ test("the same seed gives the same model, bit for bit, whatever the number of th
     return JSON.stringify([boosted.start, boosted.rounds, forest.trees]);
   };
   const expected = await treesOf(new MemoryFrame(task, data));
-  for (const other of [new MemoryFrame(task, data, new LocalBlocks(3)), new MemoryFrame(task, turned)])
+  for (const other of [
+    new MemoryFrame(task, data, { team: new LocalBlocks(3) }),
+    new MemoryFrame(task, turned),
+  ])
     expect((await treesOf(other)) === expected).toBe(true);
 });
 
