@@ -9,6 +9,8 @@ const FINAL = new Set(["done", "failed", "cancelled"]);
 
 /** How often it is said how far a step has come. */
 const PROGRESS_MILLISECONDS = 10_000;
+/** What a run waits for is said less and less often, but at least this often. */
+const MOST_PATIENCE = 5 * 60_000;
 
 export const pause = (milliseconds: number): Promise<void> =>
   new Promise((resolve) => void setTimeout(resolve, milliseconds));
@@ -17,6 +19,7 @@ export const pause = (milliseconds: number): Promise<void> =>
 export async function follow(context: Context, id: string, talk: boolean): Promise<RunRow> {
   let [shown, warned] = [0, 0];
   let told = { what: "", at: Date.now() };
+  let patience = PROGRESS_MILLISECONDS;
   for (;;) {
     const run = await runById(context.store.db, id);
     if (!run) throw new Error(`run ${id} is gone`);
@@ -39,12 +42,8 @@ export async function follow(context: Context, id: string, talk: boolean): Promi
         warned += 1;
       }
     }
-    if (
-      talk &&
-      run.state === "queued" &&
-      run.waitsFor === null &&
-      Date.now() - told.at > PROGRESS_MILLISECONDS
-    ) {
+    if (talk && run.state === "queued" && run.waitsFor === null && Date.now() - told.at > patience) {
+      patience = Math.min(2 * patience, MOST_PATIENCE);
       const what = describeWait(await forecastWait(context.store, run, new Date()));
       process.stderr.write(`    ${what}\n`);
       told = { what, at: Date.now() };

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describeWait, type Wait } from "./describe-wait";
-import { secondsToStart, type Occupied, type Waiting } from "./forecast";
+import { secondsLeft, secondsToStart, type Occupied, type Waiting } from "./forecast";
 
 /** The same second by second: whoever is free takes the first run that it may take. */
 function simulated(workers: readonly Occupied[], waiting: readonly Waiting[]): number | undefined {
@@ -59,4 +59,8 @@ test("a person reads what is before the run and about how long", () => {
   expect(describeWait({ ...wait, startsIn: undefined })).toContain("is not known");
   expect(describeWait({ ...wait, doing: [], before: 0 })).toContain("within seconds");
   expect(describeWait({ ...wait, nobodyTakesIt: true })).toContain("take only small runs");
+});
+
+test("a run that takes longer than it was thought to has the longer left, the longer it takes", () => {
+  expect([0, 30, 59, 100, 400].map((soFar) => secondsLeft(60, soFar))).toEqual([60, 30, 14.75, 25, 100]);
 });

@@ -11,6 +11,14 @@ export interface Waiting {
 }
 
 /**
+ * The seconds that a run has left. One that takes longer than earlier ones did is thought to be at four fifths: what goes on for long
+ * will go on for longer.
+ * @param expected by earlier runs
+ */
+export const secondsLeft = (expected: number, soFar: number): number =>
+  Math.max(1, expected - soFar, soFar / 4);
+
+/**
  * In how many seconds the last of the waiting runs begins: workers take the runs in their order, one that takes only small runs
  * leaves the large ones.
  * @param waiting runs in their order, the one asked about last

@@ -1,6 +1,6 @@
 import { median } from "d3-array";
 import type { Doing, Wait } from "@/core/schedule/describe-wait";
-import { secondsToStart } from "@/core/schedule/forecast";
+import { secondsLeft, secondsToStart } from "@/core/schedule/forecast";
 import type { Store } from "@/store/database";
 import type { RunRow } from "@/store/runs";
 import { pastPace, pastSeconds, queueBefore, workerStates, type RunAndPipeline } from "@/store/workers";
@@ -25,7 +25,7 @@ async function doingOf(store: Store, { run, pipeline }: RunAndPipeline, now: Dat
     kind: run.kind,
     pipeline,
     secondsSoFar,
-    secondsLeft: expected === undefined ? undefined : Math.max(1, expected - secondsSoFar),
+    secondsLeft: expected === undefined ? undefined : secondsLeft(expected, secondsSoFar),
   };
 }
 

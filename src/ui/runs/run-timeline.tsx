@@ -5,6 +5,7 @@ import { useState } from "react";
 import type { RunStatementRow, RunStepRow } from "@/store/runs";
 import type { UsualStep } from "@/store/usual-steps";
 
+import { Elapsed } from "../basic/elapsed";
 import { SqlText } from "../basic/sql-text";
 import { StateWord } from "../basic/state-word";
 
@@ -111,7 +112,12 @@ export function RunTimeline({ steps, statements, now, usual = [] }: Props) {
                 )}
               </span>
               <span className="figure text-right text-faded">
-                {took === undefined ? "…" : formatDuration(took)}
+                {took === undefined ? <Elapsed since={step.startedAt} /> : formatDuration(took)}
+                {took === undefined && known && (
+                  <span className="block text-xs text-faded">
+                    usually {formatDuration(known.milliseconds)}
+                  </span>
+                )}
                 {took !== undefined && known && step.state === "done" && (
                   <Against took={took} usual={known} />
                 )}

@@ -176,28 +176,30 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
           statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))}
         />
       )}
-      <section aria-label="Log" className="mt-6">
-        <h2>Log</h2>
-        <ol className="mt-1 text-sm">
-          {record.log.map((line) => (
-            <li key={line.id} className="grid grid-cols-[150px_64px_1fr] gap-2 py-0.5">
-              <span className="figure text-faded">{line.at.toISOString().slice(11, 23)} UTC</span>
-              <span
-                className={
-                  line.level === "error"
-                    ? "text-madder"
-                    : line.level === "warning"
-                      ? "text-weld"
-                      : "text-faded"
-                }
-              >
-                {line.level}
-              </span>
-              <span className="break-words">{line.message}</span>
-            </li>
-          ))}
-        </ol>
-      </section>
+      {record.log.length > 0 && (
+        <section aria-label="Log" className="mt-6">
+          <h2>Log</h2>
+          <ol className="mt-1 text-sm">
+            {record.log.map((line) => (
+              <li key={line.id} className="grid grid-cols-[150px_64px_1fr] gap-2 py-0.5">
+                <span className="figure text-faded">{line.at.toISOString().slice(11, 23)} UTC</span>
+                <span
+                  className={
+                    line.level === "error"
+                      ? "text-madder"
+                      : line.level === "warning"
+                        ? "text-weld"
+                        : "text-faded"
+                  }
+                >
+                  {line.level}
+                </span>
+                <span className="break-words">{line.message}</span>
+              </li>
+            ))}
+          </ol>
+        </section>
+      )}
     </div>
   );
 }
