@@ -82,3 +82,7 @@ export const roundSignificant = (value: number, digits: number): number =>
 /** The share that a part has of a whole, as a percentage. @returns an en dash where there is no whole */
 export const formatPart = (part: number, whole: number): string =>
   formatShare(whole === 0 ? null : part / whole);
+
+/** A count with its unit, which gets an s unless it is one: `1 step`, `3 steps`. */
+export const formatCount = (count: number, unit: string): string =>
+  `${formatNumber(count)} ${unit}${count === 1 ? "" : "s"}`;

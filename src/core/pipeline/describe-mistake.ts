@@ -38,7 +38,9 @@ export function describeMistake(issue: z.core.$ZodIssue, value: unknown): string
     case "too_big":
       return describeBound(issue.inclusive === false ? "less than" : "at most", issue.maximum, issue.origin);
     case "invalid_union":
-      return typeof value === "object" ? ` cannot be ${kindOf(value)}` : ` cannot be ${JSON.stringify(value)}`;
+      return typeof value === "object"
+        ? " has none of the forms that it can have"
+        : ` cannot be ${JSON.stringify(value)}`;
     default:
       return `: ${issue.message}`;
   }

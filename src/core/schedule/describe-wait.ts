@@ -1,4 +1,4 @@
-import { formatDuration, formatNumber } from "../format/numbers";
+import { formatCount, formatDuration } from "../format/numbers";
 
 /** What a run waits for when only a worker's time holds it up. */
 export interface Wait {
@@ -22,14 +22,11 @@ export interface Doing {
   readonly secondsLeft: number | undefined;
 }
 
-const plural = (count: number, unit: string): string =>
-  `${formatNumber(count)} ${unit}${count === 1 ? "" : "s"}`;
-
 /** A duration that is only roughly known. */
 function roughly(seconds: number): string {
-  if (seconds < 60) return plural(Math.max(5, Math.round(seconds / 5) * 5), "second");
+  if (seconds < 60) return formatCount(Math.max(5, Math.round(seconds / 5) * 5), "second");
   const minutes = Math.round(seconds / 60);
-  return minutes < 120 ? plural(minutes, "minute") : plural(Math.round(minutes / 60), "hour");
+  return minutes < 120 ? formatCount(minutes, "minute") : formatCount(Math.round(minutes / 60), "hour");
 }
 
 function describeDoing({ kind, pipeline, secondsSoFar, secondsLeft }: Doing): string {
@@ -45,7 +42,8 @@ export function describeWait({ small, doing, before, startsIn, nobodyTakesIt }: 
     doing.length === 0
       ? "A worker is free and takes it within seconds."
       : `${small ? "The workers are" : "The worker for large runs is"} busy with ${doing.map(describeDoing).join(" and ")}.`;
-  const queue = before === 0 ? "" : ` ${plural(before, "run")} ${before === 1 ? "is" : "are"} ahead of it.`;
+  const queue =
+    before === 0 ? "" : ` ${formatCount(before, "run")} ${before === 1 ? "is" : "are"} ahead of it.`;
   const when =
     startsIn === undefined
       ? " How long it has to wait is not known, since no run like that has ended yet."

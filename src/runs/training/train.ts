@@ -1,5 +1,5 @@
 import { describeLeaving } from "@/core/evaluate/leaving";
-import { formatDuration, formatShare } from "@/core/format/numbers";
+import { formatCount, formatDuration, formatShare } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import { featureInputs, profileRelation, readProfile } from "@/core/plan/row-profile";
 import { sourcesOf, taskOf, type BaseTable } from "@/core/plan/frame";
@@ -66,7 +66,7 @@ export async function trainRun(
       await recorder.warn(checked.warnings);
       return {
         value: trialPlan(checked, options),
-        detail: `${checked.main.steps.length} steps, ${checked.features.length} features`,
+        detail: `${formatCount(checked.main.steps.length, "step")}, ${formatCount(checked.features.length, "feature")}`,
       };
     });
     const opened = openWorkshop(context, recorder, session, plan);
