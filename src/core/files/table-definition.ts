@@ -1,4 +1,5 @@
 import { hasSqlDetails, parseSync } from "libpg-query";
+import { shortenText } from "../format/shorten-text";
 import { failure, problem, success, type Problem, type Result } from "../problem";
 import { valueTypeFromName } from "../value-type";
 import type { LoadedType } from "./look";
@@ -93,6 +94,9 @@ function typeOf(typeName: Raw): { readonly declared: string; readonly type: Load
   return { declared, type };
 }
 
+/** Characters of the parser's message, which names a word of the file however long it is. */
+const MOST_SHOWN = 120;
+
 /**
  * Reads CREATE TABLE (and COMMENT ON TABLE) statements with PostgreSQL's own grammar. Nothing else is accepted, and
  * what was understood is written again by us; no text of the file reaches a database.
@@ -106,7 +110,7 @@ export function readTableDefinitions(text: string): Result<readonly TableDefinit
     return failure(
       problem(
         "sql_syntax",
-        `SQL ${error instanceof Error ? error.message : "syntax error"}.`,
+        `SQL ${shortenText(error instanceof Error ? error.message : "syntax error", MOST_SHOWN)}.`,
         "Only CREATE TABLE and COMMENT ON TABLE statements are read.",
         { line: text.slice(0, cursor).split("\n").length },
       ),

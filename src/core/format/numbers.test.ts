@@ -1,3 +1,4 @@
+import { shortenText } from "./shorten-text";
 import fc from "fast-check";
 import {
   formatBytes,
@@ -102,4 +103,11 @@ test("rounded values stay numbers", () => {
   expect(roundSignificant(-0.123456789, 3)).toBe(-0.123);
   expect(roundSignificant(6.6e-11, 1)).toBe(7e-11);
   expect(roundSignificant(Number.NaN, 3)).toBeNaN();
+});
+
+test("a long text of data is named by its beginning, whole characters of it", () => {
+  expect(shortenText("elm", 3)).toBe("elm");
+  expect(shortenText("elms", 3)).toBe("el…");
+  expect(shortenText("🌳🌳🌳", 3)).toBe("🌳🌳🌳");
+  expect([...shortenText("🌳".repeat(100), 5)]).toEqual(["🌳", "🌳", "🌳", "🌳", "…"]);
 });

@@ -1,6 +1,6 @@
 "use client";
 import { valueNotes } from "@/core/files/value-notes";
-import { formatNumber, formatPart } from "@/core/format/numbers";
+import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
 import { useMemo, useState } from "react";
 import {
   DATE_ORDERS,
@@ -109,7 +109,8 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
         className="flex flex-wrap items-center gap-x-5 gap-y-2 border-y border-rule py-2 text-sm"
       >
         <span>
-          <b className="figure">{formatNumber(look.rows)}</b> rows, {look.findings.length} columns
+          <b className="figure">{formatCount(look.rows, "row")}</b>,{" "}
+          {formatCount(look.findings.length, "column")}
         </span>
         {text && (
           <>
@@ -335,10 +336,10 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
           onClick={() => void load()}
         >
           Load{" "}
-          {formatNumber(
+          {formatCount(
             look.rows - (choices.misfits === "reject" ? Math.min(look.rows, misfits - look.broken) : 0),
-          )}{" "}
-          rows
+            "row",
+          )}
         </button>
       </section>
       {valueNotes(look, choices).map((note) => (

@@ -1,15 +1,19 @@
 import { formatNumber } from "../../format/numbers";
 import { someNames } from "../../format/some-names";
 import { problem, type Problem } from "../../problem";
+import { shortenText } from "../../format/shorten-text";
 import { termName, type Design } from "./design";
 import type { FrameSummary } from "../questions";
 
+/** What a message calls a term: levels may be long texts. */
+const shortName = (term: Design["terms"][number]): string => shortenText(termName(term));
+
 /** Names the columns behind a singular Hessian: one is a linear combination of others. */
 export function collinear(design: Design, index: number, combination: Float64Array): Problem {
-  const itself = termName(design.terms[index]!);
+  const itself = shortName(design.terms[index]!);
   const most = combination.reduce((largest, value) => Math.max(largest, Math.abs(value)), 0);
   const others = [...combination].flatMap((value, other) =>
-    Math.abs(value) > 1e-6 * Math.max(1, most) ? [termName(design.terms[other]!)] : [],
+    Math.abs(value) > 1e-6 * Math.max(1, most) ? [shortName(design.terms[other]!)] : [],
   );
   const from = others.length === 0 ? "the other columns" : someNames(others);
   return problem(
@@ -28,7 +32,7 @@ function movingTerms(design: Design, step: Float64Array): readonly string[] {
   const most = step.reduce((largest, value) => Math.max(largest, Math.abs(value)), 0);
   const names = [...step].flatMap((value, index) =>
     index % size > 0 && Math.abs(value) > 0 && Math.abs(value) >= 0.2 * most
-      ? [termName(design.terms[index % size]!)]
+      ? [shortName(design.terms[index % size]!)]
       : [],
   );
   return names.length > 0 ? [...new Set(names)] : ["intercept"];
