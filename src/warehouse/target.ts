@@ -97,10 +97,10 @@ function columnMisfit(
   const there = new Map(existing.map((column) => [column.name, column]));
   const wrong = columns.filter((column) => there.get(column.name)?.type !== column.type);
   if (wrong.length > 0) {
-    const list = wrong.map((column) => `"${column.name}" ${column.type}`).join(", ");
+    const list = wrong.map((column) => describeColumnMisfit(column, there.get(column.name))).join(", and ");
     const changes = wrong.map((column) => changeOf(column, there.has(column.name))).join(", ");
     return misfit(
-      `The table ${name} exists but does not fit: it lacks ${list}.`,
+      `The table ${name} exists but does not fit: ${list}.`,
       `Run ALTER TABLE ${quoteTable(target)} ${changes}; or deliver into another table. Nothing was written.`,
     );
   }
@@ -119,6 +119,9 @@ function columnMisfit(
     `Run ALTER TABLE ${quoteTable(target)} ${changes.join(", ")}; or deliver into another table. Nothing was written.`,
   );
 }
+
+const describeColumnMisfit = ({ name, type }: TypedColumn, found: TypedColumn | undefined): string =>
+  found ? `its "${name}" is ${found.type}, not ${type}` : `it lacks "${name}" ${type}`;
 
 function changeOf({ name, type }: TypedColumn, there: boolean): string {
   const column = quoteIdentifier(name);
