@@ -2,6 +2,7 @@ import { expect, test, type Page } from "@playwright/test";
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import pg from "pg";
+import { somebody as ask } from "./warehouse";
 
 const BRAID = "/pipelines/uncollected-72h/braid?file=true";
 const editor = (page: Page) => page.getByLabel("Pipeline file");
@@ -172,6 +173,37 @@ test("a run that waits for a locked table shows where it is, and can be cancelle
   } finally {
     await somebody.end();
   }
+});
+
+test("a question of a draft ends in the warehouse when whoever asked it goes away", async ({ page }) => {
+  const asked = () =>
+    ask(
+      "SELECT 1 FROM pg_stat_activity WHERE state = 'active' AND query LIKE '%never_ending%' AND pid <> pg_backend_pid()",
+    );
+  const stop = new AbortController();
+  const text = `ravlen: 1
+name: slow
+strands:
+  - name: parcels
+    from: larkmere.parcels
+    steps:
+      - {do: sql, select: "select a.*, row_number() over (order by b.weight_g, c.weight_g) as never_ending from strand a join strand b on a.carrier = b.carrier join strand c on b.carrier = c.carrier"}
+`;
+  await page.goto("/tables");
+  const origin = new URL(page.url()).origin;
+  const answer = fetch(`${origin}/api/draft/counts`, {
+    method: "POST",
+    headers: { origin, "content-type": "application/json" },
+    body: JSON.stringify({ text, share: 1, strand: "parcels", after: 1 }),
+    signal: stop.signal,
+  }).then(
+    (response) => response.text(),
+    () => "gone",
+  );
+  await expect.poll(async () => (await asked()).length).toBeGreaterThan(0);
+  stop.abort();
+  expect(await answer).toBe("gone");
+  await expect.poll(async () => (await asked()).length, { timeout: 20_000 }).toBe(0);
 });
 
 test("what does not exist is said, with a way back", async ({ page }) => {
