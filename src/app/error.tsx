@@ -1,6 +1,13 @@
 "use client";
+import { useRouter } from "next/navigation";
+import { startTransition, useCallback, useEffect } from "react";
 
-/** Shown when a page could not be read at all. What broke on the server has a digest: mostly, the database is not there just now. */
+const RETRY_MILLISECONDS = 5000;
+
+/**
+ * Shown when a page could not be read at all. What broke on the server has a digest: mostly, the database is not there just now, and the
+ * page comes back by itself when it is.
+ */
 export default function ErrorPage({
   error,
   reset,
@@ -8,21 +15,37 @@ export default function ErrorPage({
   readonly error: Error & { digest?: string };
   readonly reset: () => void;
 }) {
+  const router = useRouter();
+  const { digest } = error;
+  // Both in one: shown again before it was read again, the page would only fail again.
+  const retry = useCallback(
+    () =>
+      startTransition(() => {
+        router.refresh();
+        reset();
+      }),
+    [router, reset],
+  );
+  useEffect(() => {
+    if (digest === undefined) return undefined;
+    const timer = setInterval(retry, RETRY_MILLISECONDS);
+    return () => clearInterval(timer);
+  }, [digest, retry]);
   return (
     <div role="alert" className="mx-auto max-w-3xl px-5 py-16">
       <h1>This page could not be read.</h1>
       <p className="mt-2">
-        {error.digest
-          ? "Most often the database is just restarting."
-          : "Something in the page itself broke; please report it."}{" "}
+        {digest === undefined
+          ? "Something in the page itself broke; please report it."
+          : "Most often the database is just restarting. The page is tried again every few seconds."}{" "}
         Nothing was changed.
       </p>
-      {error.digest && (
+      {digest !== undefined && (
         <p className="mt-1 text-faded">
-          In the web server’s log this is <code>{error.digest}</code>.
+          In the web server’s log this is <code>{digest}</code>.
         </p>
       )}
-      <button type="button" className="press press-main mt-4" onClick={reset}>
+      <button type="button" className="press press-main mt-4" onClick={retry}>
         Try again
       </button>
     </div>

@@ -1,6 +1,7 @@
 import { isTimed } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
 import type { Context } from "@/runs/context";
+import { errorText } from "@/runs/failure";
 import { listSchedules } from "@/store/pipelines";
 import { unfinishedRuns } from "@/store/runs";
 import { demoState, noteDemoTime, setClockOffset, wishDemoTime } from "@/store/settings";
@@ -98,7 +99,7 @@ export function watchDemoTime(
         await passTime(context, admin, database, demo.wish);
         await wishDemoTime(context.store.db, null);
       } catch (error) {
-        if (!stopped) say(`time could not pass: ${error instanceof Error ? error.message : String(error)}`);
+        if (!stopped) say(`time could not pass: ${errorText(error)}`);
         await pause(2000);
       }
     }
