@@ -48,6 +48,20 @@ export async function runById(db: Database, id: string): Promise<RunRow | undefi
   return (await db.select().from(runs).where(eq(runs.id, id)))[0];
 }
 
+/** Ids of runs that begin in a way, at most some; lists show only beginnings. */
+export async function runsBeginning(
+  db: Database,
+  beginning: string,
+  most: number,
+): Promise<readonly string[]> {
+  const found = await db
+    .select({ id: runs.id })
+    .from(runs)
+    .where(sql`left(${runs.id}::text, ${beginning.length}) = ${beginning.toLowerCase()}`)
+    .limit(most);
+  return found.map((run) => run.id);
+}
+
 /** How many runs are under way or wait, and how many were done, among those ordered within some hours. */
 export async function countRuns(
   db: Database,

@@ -4,7 +4,7 @@ import { unwrap } from "@/core/problem";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 import { findPipeline, listPipelines, listVersions, newestVersion, saveVersion } from "./pipelines";
-import { addRun, beat, claimRun, countRuns, endRun, runById, unfinishedRuns } from "./runs";
+import { addRun, beat, claimRun, countRuns, endRun, runById, runsBeginning, unfinishedRuns } from "./runs";
 import { decrypt, encrypt } from "./secrets";
 import {
   clockOffset,
@@ -83,6 +83,8 @@ test("a run is claimed by one worker; a silent one loses it and can no longer en
     lost: true,
   });
   expect(await endRun(db, first!, { state: "cancelled" })).toBe(false);
+  expect(await runsBeginning(db, run.id.slice(0, 8).toUpperCase(), 2)).toEqual([run.id]);
+  expect(await runsBeginning(db, "no id at all", 2)).toEqual([]);
   expect(await runById(db, run.id)).toMatchObject({ state: "running", worker: "next" });
   expect(await endRun(db, second, { state: "done", outcome: "good" })).toBe(true);
 });

@@ -8,7 +8,7 @@ import { backfillById, backfillRuns } from "@/store/backfills";
 import { announceRun } from "@/store/database";
 import { listModels } from "@/store/models";
 import { findPipeline } from "@/store/pipelines";
-import { retryRun } from "@/store/runs";
+import { retryRun, runsBeginning } from "@/store/runs";
 import { demoState, notifySchema, readNotify, setNotify, wishDemoTime } from "@/store/settings";
 import { print } from "../output";
 import { say } from "../services/installation";
@@ -192,14 +192,17 @@ export function addOperatingCommands(program: Command): void {
 
   program
     .command("go-on")
-    .argument("<run>", "id of a run that failed")
+    .argument("<run>", "id of a run that failed, or its beginning")
     .option("--json", "print JSON", false)
     .description("let a failed run go on from where it failed")
-    .action((id: string, options: { json: boolean }) =>
+    .action((beginning: string, options: { json: boolean }) =>
       withContext(async (context, url) => {
-        const again = await retryRun(context.store.db, id);
-        if (!again)
-          throw new Error("There is no failed run with this id. ./ravlen runs --json tells whole ids.");
+        const [id, another] = await runsBeginning(context.store.db, beginning, 2);
+        if (another !== undefined)
+          throw new Error(`Several runs begin with ${beginning}. ./ravlen runs --json tells whole ids.`);
+        const again = id === undefined ? undefined : await retryRun(context.store.db, id);
+        if (id === undefined || !again)
+          throw new Error("There is no failed run with this id. ./ravlen runs lists them.");
         const boss = await openQueue(url, "sender", () => undefined);
         await sendRun(boss, again).finally(() => boss.stop({ graceful: false, wait: false }));
         await announceRun(context.store, id);
