@@ -33,7 +33,7 @@ function Against({ took, usual }: { readonly took: number; readonly usual: Usual
       title={`Median of the last ${usual.runs} runs: ${formatDuration(usual.milliseconds)}; nine in ten took no more than ${formatDuration(usual.slow)}.`}
     >
       {slow
-        ? `${formatNumber(took / usual.milliseconds)} × usual`
+        ? `${formatNumber(Math.round((10 * took) / usual.milliseconds) / 10)} × usual`
         : `usually ${formatDuration(usual.milliseconds)}`}
     </span>
   );
