@@ -188,6 +188,11 @@ strands:
     from: larkmere.parcels
     steps:
       - {do: sql, select: "select a.*, row_number() over (order by b.weight_g, c.weight_g) as never_ending from strand a join strand b on a.carrier = b.carrier join strand c on b.carrier = c.carrier"}
+roles:
+  key: [parcel_id]
+  target: {column: weight_g, kind: number}
+rows: {from: parcels, train: weight_g is not null, score: weight_g is null}
+candidates: [{name: base, algorithm: base_rate}]
 `;
   await page.goto("/tables");
   const origin = new URL(page.url()).origin;
@@ -200,7 +205,7 @@ strands:
     (response) => response.text(),
     () => "gone",
   );
-  await expect.poll(async () => (await asked()).length).toBeGreaterThan(0);
+  await expect.poll(async () => (await asked()).length, { timeout: 60_000 }).toBeGreaterThan(0);
   stop.abort();
   expect(await answer).toBe("gone");
   await expect.poll(async () => (await asked()).length, { timeout: 20_000 }).toBe(0);
