@@ -184,14 +184,14 @@ test("a question of a draft ends in the warehouse when whoever asked it goes awa
   const text = `ravlen: 1
 name: slow
 strands:
-  - name: parcels
+  - name: never_ending
     from: larkmere.parcels
     steps:
-      - {do: sql, select: "select a.*, row_number() over (order by b.weight_g, c.weight_g) as never_ending from strand a join strand b on a.carrier = b.carrier join strand c on b.carrier = c.carrier"}
+      - {do: sql, select: "select a.*, row_number() over (order by b.weight_g, c.weight_g) as place from strand a join strand b on a.carrier = b.carrier join strand c on b.carrier = c.carrier"}
 roles:
   key: [parcel_id]
   target: {column: weight_g, kind: number}
-rows: {from: parcels, train: weight_g is not null, score: weight_g is null}
+rows: {from: never_ending, train: weight_g is not null, score: weight_g is null}
 candidates: [{name: base, algorithm: base_rate}]
 `;
   await page.goto("/tables");
@@ -199,7 +199,7 @@ candidates: [{name: base, algorithm: base_rate}]
   const answer = fetch(`${origin}/api/draft/counts`, {
     method: "POST",
     headers: { origin, "content-type": "application/json" },
-    body: JSON.stringify({ text, share: 1, strand: "parcels", after: 1 }),
+    body: JSON.stringify({ text, share: 1, strand: "never_ending", after: 1 }),
     signal: stop.signal,
   }).then(
     (response) => response.text(),
