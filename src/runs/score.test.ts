@@ -214,7 +214,7 @@ describe("a broken contract stops before anything is written, and yesterday's pr
       "a prediction table of another shape",
       "ALTER TABLE predictions.guarded ALTER probability TYPE text",
       "target_misfit",
-      /"probability" double precision/,
+      /its "probability" is text, not double precision/,
     ],
     [
       "a prediction table without its key",
