@@ -199,7 +199,7 @@ export function addOperatingCommands(program: Command): void {
       withContext(async (context, url) => {
         const [id, another] = await runsBeginning(context.store.db, beginning, 2);
         if (another !== undefined)
-          throw new Error(`Several runs begin with ${beginning}. ./ravlen runs --json tells whole ids.`);
+          throw new Error(`Several run ids begin with ${beginning}. ./ravlen runs --json prints them in full.`);
         const again = id === undefined ? undefined : await retryRun(context.store.db, id);
         if (id === undefined || !again)
           throw new Error("There is no failed run with this id. ./ravlen runs lists them.");

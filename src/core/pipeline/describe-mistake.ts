@@ -39,7 +39,7 @@ export function describeMistake(issue: z.core.$ZodIssue, value: unknown): string
       return describeBound(issue.inclusive === false ? "less than" : "at most", issue.maximum, issue.origin);
     case "invalid_union":
       return typeof value === "object"
-        ? " has none of the forms that it can have"
+        ? " is not in any form that is accepted here"
         : ` cannot be ${JSON.stringify(value)}`;
     default:
       return `: ${issue.message}`;

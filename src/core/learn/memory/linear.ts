@@ -107,11 +107,11 @@ export async function curvatureOf(
       total += residualBlock(loss, design, data, from, to, eta, weights);
       addGradient(design, columns, eta, from, to, gradient);
       hessian[0]![0]! += sum(weights, count);
-      scaled.forEach((values, each) => {
-        scaledBlock(design, columns, each, from, to, values);
+      scaled.forEach((values, column) => {
+        scaledBlock(design, columns, column, from, to, values);
         for (let place = 0; place < count; place += 1) weighted[place] = weights[place]! * values[place]!;
-        hessian[each + 1]![0]! += sum(weighted, count);
-        addProducts({ weighted, count }, scaled, each, hessian[each + 1]!);
+        hessian[column + 1]![0]! += sum(weighted, count);
+        addProducts({ weighted, count }, scaled, column, hessian[column + 1]!);
       });
       addLevels(design, columns, weights, scaled, from, to, hessian);
     },
