@@ -199,7 +199,9 @@ export function addOperatingCommands(program: Command): void {
       withContext(async (context, url) => {
         const [id, another] = await runsBeginning(context.store.db, beginning, 2);
         if (another !== undefined)
-          throw new Error(`Several run ids begin with ${beginning}. ./ravlen runs --json prints them in full.`);
+          throw new Error(
+            `Several run ids begin with ${beginning}. ./ravlen runs --json prints them in full.`,
+          );
         const again = id === undefined ? undefined : await retryRun(context.store.db, id);
         if (id === undefined || !again)
           throw new Error("There is no failed run with this id. ./ravlen runs lists them.");
