@@ -1,7 +1,9 @@
 import { findPipeline, listSchedules, setSchedulePaused } from "@/store/pipelines";
 import { askCancel, listRuns } from "@/store/runs";
 import { labFile, labTable } from "../../testing/lab";
+import { until } from "../../testing/installation";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
+import { rests } from "./arrival";
 import { advanceBackfills, orderBackfill } from "./backfill";
 import { executeRun } from "./execute";
 import { orderOnDemand } from "./on-demand";
@@ -32,8 +34,18 @@ const runsOf = async (name: string) => {
   const { id } = (await findPipeline(bench.context.store.db, name))!;
   return listRuns(bench.context.store.db, { limit: 50, pipelineId: id });
 };
+/** A table that took long to read is left alone for some time, which a starved machine makes seconds. */
+async function untilTableIsReadAgain(name: string): Promise<void> {
+  const { db } = bench.context.store;
+  const { id } = (await findPipeline(db, name))!;
+  await until(`${name} to be read again`, async () => {
+    const schedules = await listSchedules(db, [id]);
+    return schedules.every(({ arriving }) => arriving === null || !rests(arriving));
+  });
+}
 /** Looks as three workers do, and counts the runs that there are. */
 async function started(name: string): Promise<number> {
+  await untilTableIsReadAgain(name);
   await Promise.all(queues.map((queue) => startDueRuns(context(), queue)));
   return (await runsOf(name)).length;
 }

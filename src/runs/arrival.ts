@@ -87,5 +87,5 @@ async function readArrivals(
 }
 
 /** Whether a table was read too short a time ago to be read again. */
-const rests = ({ readAt, milliseconds }: ArrivalWatch): boolean =>
+export const rests = ({ readAt, milliseconds }: ArrivalWatch): boolean =>
   Date.now() - new Date(readAt).getTime() < REST * milliseconds;

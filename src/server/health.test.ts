@@ -44,13 +44,13 @@ test("health names what is not there, and says nothing when all is", async () =>
 });
 
 test("metrics tell of runs, deliveries, schedules and alerts", async () => {
-  await noteWorker(bench.context.store.db, { name: "here/1", takesLarge: true, trouble: null });
   await bench.save(
     labFile({ name: "metered", more: "schedules: [{name: nightly, run: score, cron: '15 2 * * *'}]" }),
   );
   await bench.train("metered");
   await bench.run("score", "metered");
   await bench.run("score", "metered", { delivery: "unknown" });
+  await noteWorker(bench.context.store.db, { name: "here/1", takesLarge: true, trouble: null });
   const text = printMetrics(await metricFamilies(bench.context));
   for (const line of [
     "ravlen_up 1",
