@@ -1,6 +1,6 @@
 import { setTimeout } from "node:timers/promises";
 import pino from "pino";
-import { formatNumber } from "@/core/format/numbers";
+import { formatDuration } from "@/core/format/numbers";
 import { describeProblem, problem, ProblemError } from "@/core/problem";
 import { announceRun } from "@/store/database";
 import { versionById } from "@/store/pipelines";
@@ -153,7 +153,7 @@ const stuckError = (seconds: number): ProblemError =>
   new ProblemError(
     problem(
       "stuck",
-      `Nothing moved for ${formatNumber(Math.round(seconds / 60))} minutes, so the run was ended.`,
+      `Nothing moved for ${formatDuration(seconds * 1000)}, so the run was ended.`,
       "Train on a share of the rows or on fewer columns, or set RAVLEN_STUCK_MINUTES higher. If it happens again, please report it.",
     ),
   );
@@ -163,9 +163,9 @@ const CLEAR_UP_MILLISECONDS = 10_000;
 
 /** Ends what a run computes, lets it clear up, and says why it ended. */
 async function abandon(work: Promise<unknown>, why: unknown): Promise<never> {
-  await endThreads();
+  // A thread that the system does not let go of must not hold up the worker.
   await Promise.race([
-    work.catch(() => undefined),
+    Promise.allSettled([endThreads(), work]),
     setTimeout(CLEAR_UP_MILLISECONDS, undefined, { ref: false }),
   ]);
   throw why;
