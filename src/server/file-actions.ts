@@ -1,5 +1,6 @@
 "use server";
 import { z } from "zod";
+import { standardCandidates } from "@/core/pipeline/defaults";
 import { changePart, valueIn } from "@/core/pipeline/edit/parts";
 import { problem, success } from "@/core/problem";
 import { draftOf } from "@/store/drafts";
@@ -47,6 +48,10 @@ const placeInput = z.int().min(0).max(10_000);
 /** Values of the file, whatever they are: its own schema reads them when it is saved. */
 const partInput = z.record(nameInput, z.unknown());
 
+/** What has to be written into a file before an entry of one of its lists can be changed: candidates that it left out. */
+const listChanges = (text: string, list: string): readonly Change[] =>
+  list === "candidates" && valueIn(text, [list]) === undefined ? [[[list], standardCandidates()]] : [];
+
 /** Adds an entry to one of the file's lists, or puts it in the place of one. */
 export const saveListed = action(
   [z.object({ pipeline: nameInput, part: listInput, place: placeInput.nullable(), entry: partInput })],
@@ -55,15 +60,19 @@ export const saveListed = action(
       pipeline,
       `${listNames[part]} ${place === null ? "added" : "changed"}: ${String(entry["name"] ?? "").slice(0, 100)}`,
       (text) => {
-        const there = valueIn(text, [part]);
-        return [[[part, place ?? (Array.isArray(there) ? there.length : 0)], entry]];
+        const first = listChanges(text, part);
+        const there = first[0]?.[1] ?? valueIn(text, [part]);
+        return [...first, [[part, place ?? (Array.isArray(there) ? there.length : 0)], entry]];
       },
     ),
 );
 
 /** Takes an entry out of one of the file's lists. What runs have made of it stays. */
 export const removeListed = action([nameInput, listInput, placeInput], (pipeline, list, place) =>
-  changeFile(pipeline, `${listNames[list]} removed`, () => [[[list, place], undefined]]),
+  changeFile(pipeline, `${listNames[list]} removed`, (text) => [
+    ...listChanges(text, list),
+    [[list, place], undefined],
+  ]),
 );
 
 const optionalPart = partInput.nullable().optional();

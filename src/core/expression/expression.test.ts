@@ -2,6 +2,7 @@ import fc from "fast-check";
 import { unwrap, type Problem } from "../problem";
 import type { ValueType } from "../value-type";
 import { binary, call, cast, column, type BinaryOperator, type Expression } from "./ast";
+import { writeColumnName } from "./column-name";
 import { checkExpression, type CheckOptions, type ColumnFacts } from "./check";
 import { loadGrammar, parseExpression } from "./parse";
 import { printExpression } from "./print";
@@ -261,4 +262,29 @@ test("a syntax error says where", () => {
   });
   expect(parseExpression("x".repeat(10_001)).ok).toBe(false);
   expect(parseExpression("  ").ok).toBe(false);
+});
+
+test("a column's name is written so that it is read as that column, reserved words and quotes and all", () => {
+  const names = fc.oneof(
+    fc.constantFrom(
+      "order",
+      "user",
+      "left",
+      "values",
+      "y",
+      "Größe",
+      "between",
+      "coalesce",
+      "interval",
+      "limit",
+    ),
+    fc.string({ unit: "grapheme", minLength: 1, maxLength: 15 }).filter((each) => !each.includes("\0")),
+  );
+  fc.assert(
+    fc.property(names, (name) => {
+      expect(bare(parse(`${writeColumnName(name)} is null`))).toEqual(
+        bare(parse(`"${name.replaceAll('"', '""')}" is null`)),
+      );
+    }),
+  );
 });

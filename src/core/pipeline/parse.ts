@@ -1,6 +1,7 @@
 import type { z } from "zod";
 import { suggestion } from "../nearest";
 import { failure, problem, success, type Problem, type Result } from "../problem";
+import { completeFile } from "./defaults";
 import { migrate } from "./migrate";
 import { placeProblem, readSource, type Source } from "./source";
 import { pipelineSchema, type PipelineFile } from "./schema";
@@ -44,12 +45,13 @@ export function parsePipeline(
   const migrated = migrate(raw);
   if (!migrated.ok) return failure(...migrated.problems.map(place));
   const parsed = pipelineSchema.safeParse(migrated.value);
-  if (parsed.success) return success({ file: parsed.data, text, unready: [], problems: [], place });
+  if (parsed.success)
+    return success({ file: completeFile(parsed.data), text, unready: [], problems: [], place });
   const problems = parsed.error.issues.flatMap((issue) => describeIssue(issue, migrated.value)).map(place);
   const left = options.draft ? withoutUnready(migrated.value, parsed.error.issues) : undefined;
   const again = left && pipelineSchema.safeParse(left.value);
   if (!left || !again?.success) return failure(...problems);
-  return success({ file: again.data, text, unready: left.unready, problems, place });
+  return success({ file: completeFile(again.data), text, unready: left.unready, problems, place });
 }
 
 /** The same file with every step that an issue is about replaced by one that does nothing; undefined when something else is wrong too. */

@@ -33,6 +33,21 @@ test("what is left out has its default, and plain values are good expressions", 
   expect(file.delivery).toEqual([]);
 });
 
+test("rows with an answer train and candidates are tried where the file does not say so", () => {
+  const bare = GOOD.replace(", train: true, score: false", "").replace(/candidates: .*\n/, "");
+  const { file } = unwrap(parsePipeline(bare.replace("column: y", 'column: "the \\"Order\\""')));
+  expect(file.rows).toEqual({
+    from: "rows",
+    train: '"the ""Order""" is not null',
+    score: '"the ""Order""" is null',
+  });
+  const said =
+    "candidates: [{name: boosted trees, algorithm: boosted_trees}, {name: base rate, algorithm: base_rate}]";
+  expect(file.candidates).toEqual(
+    unwrap(parsePipeline(GOOD.replace(/candidates: .*/, said))).file.candidates,
+  );
+});
+
 test.each([
   ["an empty file", "", "not_a_pipeline", 1],
   ["a list", "- a\n- b", "not_a_pipeline", 1],

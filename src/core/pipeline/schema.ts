@@ -81,8 +81,12 @@ const roles = z.strictObject({
 
 const rows = z.strictObject({
   from: z.string().describe("The strand that ends in the rows to train on and to score."),
-  train: expressionText.describe("Condition for rows whose answer is known."),
-  score: expressionText.describe("Condition for rows that want a prediction."),
+  train: expressionText
+    .optional()
+    .describe("Condition for rows to train on. Rows that have an answer when left out."),
+  score: expressionText
+    .optional()
+    .describe("Condition for rows that want a prediction. Rows without an answer when left out."),
 });
 
 const seed = z.union([z.int(), z.string()]);
@@ -228,7 +232,13 @@ export const pipelineSchema = z.strictObject({
   folds: folds
     .optional()
     .describe("Parts of the training rows, each of which is judged by what was learned from the others."),
-  candidates: z.array(candidateSchema).min(1),
+  candidates: z
+    .array(candidateSchema)
+    .min(1)
+    .optional()
+    .describe(
+      "Learners that are tried, the first of them when nothing else is said. Boosted trees and the base rate when left out.",
+    ),
   checks: z.array(check).default([]),
   delivery: z.array(deliverySchema).default([]),
   functions: functionsSchema
@@ -242,7 +252,14 @@ export const pipelineSchema = z.strictObject({
   schedules: z.array(scheduleSchema).default([]),
 });
 
-export type PipelineFile = z.infer<typeof pipelineSchema>;
+/** A pipeline file as it was written, with standard settings filled in. */
+export type PipelineSource = z.infer<typeof pipelineSchema>;
+export type TargetKind = PipelineSource["roles"]["target"]["kind"];
+/** The same with everything said that may be left out (`defaults`). */
+export type PipelineFile = Omit<PipelineSource, "rows" | "candidates"> & {
+  readonly rows: { readonly from: string; readonly train: string; readonly score: string };
+  readonly candidates: NonNullable<PipelineSource["candidates"]>;
+};
 export type StrandFile = PipelineFile["strands"][number];
 export type Candidate = PipelineFile["candidates"][number];
 

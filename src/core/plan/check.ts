@@ -1,6 +1,8 @@
+import { truth, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import { canonicalJson, sha256 } from "../hash";
 import { suggestion } from "../nearest";
+import { standardRows } from "../pipeline/defaults";
 import type { ParsedPipeline } from "../pipeline/parse";
 import type { PipelineFile } from "../pipeline/schema";
 import { parseTableName } from "../pipeline/table-name";
@@ -70,10 +72,16 @@ export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey
     );
   const condition = (text: string, path: readonly (string | number)[]) =>
     requireCondition(expression(text, path), path, report);
+  // Without its column a target is reported itself; what goes without saying about it would be a second report.
+  const standard = main.output.has(file.roles.target.column)
+    ? undefined
+    : standardRows(file.roles.target.column);
+  const membership = (which: "train" | "score"): Expression =>
+    file.rows[which] === standard?.[which] ? truth(true) : condition(file.rows[which], ["rows", which]);
   const { roles, features } = checkRoles(file, main, [...done.values()], reportLate);
   const target = checkTarget(file, main.output, reportLate);
-  const train = condition(file.rows.train, ["rows", "train"]);
-  const score = condition(file.rows.score, ["rows", "score"]);
+  const train = membership("train");
+  const score = membership("score");
   file.checks.forEach((check, index) => condition(check.expect, ["checks", index, "expect"]));
   checkHoldout(file, main.output, report);
   checkDeliveries({ file, main: main.output, broken, expressions, report });

@@ -1,3 +1,4 @@
+import { writeColumnName } from "@/core/expression/column-name";
 import type { RawStep } from "@/core/pipeline/edit/steps";
 import type { ColumnHere } from "./places";
 
@@ -81,8 +82,6 @@ export const fittingKinds = (picked: readonly ColumnHere[]): readonly string[] =
   ...new Set(FITS.filter(([, fits]) => fits(picked)).map(([kind]) => kind)),
 ];
 
-const PLAIN_NAME = /^[a-z_][a-z0-9_]*$/;
-const written = (name: string): string => (PLAIN_NAME.test(name) ? name : `"${name.replaceAll('"', '""')}"`);
 const orNothing = (names: readonly string[], key = "columns"): RawStep =>
   names.length > 0 ? { [key]: names } : {};
 
@@ -100,7 +99,9 @@ export function newStep(kind: string, picked: readonly string[], here: readonly 
       case "filter":
         return {
           where:
-            picked.length > 0 ? picked.map((name) => `${written(name)} is not null`).join(" and ") : "true",
+            picked.length > 0
+              ? picked.map((name) => `${writeColumnName(name)} is not null`).join(" and ")
+              : "true",
         };
       case "deduplicate":
         return picked.length > 0 ? { by: picked } : {};
@@ -109,7 +110,7 @@ export function newStep(kind: string, picked: readonly string[], here: readonly 
       case "limit":
         return { order: picked.length > 0 ? picked : here.slice(0, 1).map((each) => each.name), rows: 1000 };
       case "derive":
-        return { columns: { new_column: first === undefined ? "1" : written(first) } };
+        return { columns: { new_column: first === undefined ? "1" : writeColumnName(first) } };
       case "rename":
         return { columns: Object.fromEntries(picked.map((name) => [name, `${name}_2`])) };
       case "convert":
@@ -160,7 +161,7 @@ export function newStep(kind: string, picked: readonly string[], here: readonly 
           last: "7 days",
           measures: Object.fromEntries(
             picked.length > 0
-              ? picked.map((name) => [`${name}_week`, `avg(${written(name)})`])
+              ? picked.map((name) => [`${name}_week`, `avg(${writeColumnName(name)})`])
               : [["rows_before", "count(*)"]],
           ),
         };

@@ -1,4 +1,5 @@
 import { Document, isSeq } from "yaml";
+import { readableCandidates } from "../defaults";
 import { parseTableName } from "../table-name";
 
 /** What a new pipeline begins with. */
@@ -15,14 +16,12 @@ export interface NewPipeline {
   readonly positive?: string | number | undefined;
 }
 
-const PLAIN_NAME = /^[a-z_][a-z0-9_]*$/;
 const DERIVED = "answer";
 
 /** A pipeline file to begin with: one strand, its key, the target, a learner. Everything else is added in the Braid. */
 export function newPipelineText(wanted: NewPipeline): string {
   const strand = parseTableName(wanted.table)?.table ?? "rows";
   const target = "column" in wanted.target ? wanted.target.column : DERIVED;
-  const written = PLAIN_NAME.test(target) ? target : `"${target.replaceAll('"', '""')}"`;
   const parts: readonly Readonly<Record<string, unknown>>[] = [
     { ravlen: 1, name: wanted.name },
     ...(wanted.question.trim() === "" ? [] : [{ brief: { question: wanted.question.trim() } }]),
@@ -47,8 +46,8 @@ export function newPipelineText(wanted: NewPipeline): string {
         },
       },
     },
-    { rows: { from: strand, train: `${written} is not null`, score: `${written} is null` } },
-    { candidates: [{ name: "plain logistic", algorithm: "logistic_regression" }] },
+    { rows: { from: strand } },
+    { candidates: readableCandidates(wanted.kind) },
   ];
   return parts
     .map((each) => {

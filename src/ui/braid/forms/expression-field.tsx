@@ -6,6 +6,7 @@ import { Prec, type Extension } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
 import CodeMirror from "@uiw/react-codemirror";
 import { useEffect, useMemo, useRef, useState } from "react";
+import { writeColumnName } from "@/core/expression/column-name";
 import type { Tried } from "@/runs/draft/try-expression";
 import { editorLook } from "../../basic/editor-look";
 import { useTyped } from "../../basic/use-typed";
@@ -15,10 +16,6 @@ import type { ColumnHere, Place } from "../places";
 
 const PAUSE_MILLISECONDS = 300;
 const NO_PROBLEMS: Tried["problems"] = [];
-const PLAIN_NAME = /^[a-z_][a-z0-9_]*$/;
-
-/** A column's name as it is written in SQL. */
-const written = (name: string): string => (PLAIN_NAME.test(name) ? name : `"${name.replaceAll('"', '""')}"`);
 
 interface Props {
   readonly value: string;
@@ -75,14 +72,14 @@ export function ExpressionField({
             .filter((each) => !each.bundle)
             .map((each) => ({
               label: each.name,
-              apply: written(each.name),
+              apply: writeColumnName(each.name),
               detail: each.type,
               type: "variable",
               boost: 2,
             })),
           ...(there?.columns ?? []).map((each) => ({
             label: `${there?.strand ?? ""}.${each.name}`,
-            apply: `${written(there?.strand ?? "")}.${written(each.name)}`,
+            apply: `${writeColumnName(there?.strand ?? "")}.${writeColumnName(each.name)}`,
             detail: each.type,
             type: "variable",
             boost: 1,
