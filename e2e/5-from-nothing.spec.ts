@@ -45,12 +45,12 @@ roles:
 
 rows:
   from: parcels
-  train: answer is not null
-  score: answer is null
 
 candidates:
-  - name: plain logistic
+  - name: logistic regression
     algorithm: logistic_regression
+  - name: base rate
+    algorithm: base_rate
 `;
 
 const form = (page: Page): Locator => page.getByTestId("step-form");
@@ -77,14 +77,21 @@ test("a pipeline built from nothing in the browser is the file that a person wou
 }) => {
   const broken = watch(page);
   await page.goto("/pipelines/new");
-  await page.getByLabel("Name").fill("heavy-parcels");
   await page.getByLabel("Question").fill("Which parcels are left too long?");
   await page.getByLabel("Table").selectOption("larkmere.parcels");
-  await page.getByRole("group", { name: "Key" }).getByLabel("parcel_id").check();
+  await expect(page.getByRole("group", { name: "Key" }).getByLabel("parcel_id")).toBeChecked();
   await page.getByLabel("Answer").selectOption("=");
+  await expect(page.getByRole("button", { name: "Make the pipeline" })).toHaveAccessibleDescription(
+    "Write the expression that gives the answer.",
+  );
   await page
     .getByLabel("Expression", { exact: true })
     .fill("collected_at > delivered_at + interval '72 hours'");
+  await expect(page.getByRole("table", { name: "Shares of its values" })).toContainText("true");
+  // Everything is done in the Braid here, by hand.
+  for (const proposed of await page.getByRole("group", { name: "Preparation" }).getByRole("checkbox").all())
+    await proposed.uncheck();
+  await page.getByLabel("Name").fill("heavy-parcels");
   await page.getByRole("button", { name: "Make the pipeline" }).click();
   await expect(page).toHaveURL(/heavy-parcels\/braid/);
 

@@ -10,7 +10,7 @@ import { valuesOf } from "./draft/columns";
 import { diagnoseJoin } from "./draft/diagnose-join";
 import { tableSource } from "./export/sources";
 import { openQueue } from "./queue";
-import { saveFile } from "./save-file";
+import { NONE_YET, saveFile } from "./save-file";
 import { startDueRuns } from "./schedule";
 
 /** What saving a file, its draft and its schedules advise, followed: whoever does it goes on. */
@@ -72,6 +72,11 @@ const SITUATIONS: readonly Situation[] = [
       saving("shared", { settings: "{ridge: 0.1}" }, { basedOn: 1 }),
     ),
     remedies: [saving("shared", { holdout: "{share: 0.3}", settings: "{ridge: 0.1}" }, { basedOn: 2 })],
+  },
+  {
+    advice: "Choose another name.",
+    mistake: first(saving("taken"), saving("taken", {}, { basedOn: NONE_YET })),
+    remedies: [saving("not-taken", {}, { basedOn: NONE_YET })],
   },
   {
     advice: "Write table: predictions.NAME.",

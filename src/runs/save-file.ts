@@ -6,9 +6,12 @@ import { problemsOf } from "./failure";
 import { followFile } from "./service";
 import { parseFile } from "./parse-file";
 
+/** The version that a pipeline is based on which is not there yet. */
+export const NONE_YET = 0;
+
 export interface SaveOptions {
   readonly note?: string | undefined;
-  /** The version that the text was made from; another newest one is a problem. */
+  /** The version that the text was made from, or {@link NONE_YET}; another newest one is a problem. */
   readonly basedOn?: number | undefined;
   /** The pipeline that is being edited, which the file may not leave. */
   readonly expectedName?: string | undefined;
@@ -16,7 +19,7 @@ export interface SaveOptions {
 
 /**
  * Saves a pipeline file as a new version, if it is good and nobody else saved in the meantime; the functions of the version in
- * service follow it. Problems: those of the file, renamed, saved_meanwhile, functions_behind.
+ * service follow it. Problems: those of the file, renamed, name_taken, saved_meanwhile, functions_behind.
  */
 export async function saveFile(
   context: Context,
@@ -48,6 +51,12 @@ export async function saveFile(
     note || undefined,
     basedOn,
   );
+  if ("conflict" in saved && basedOn === NONE_YET)
+    return failure(
+      problem("name_taken", `There is a pipeline named "${file.name}" already.`, "Choose another name.", {
+        path: ["name"],
+      }),
+    );
   if ("conflict" in saved)
     return failure(
       problem(

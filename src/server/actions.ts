@@ -4,7 +4,7 @@ import { problem, success } from "@/core/problem";
 import { orderRun } from "@/runs/queue";
 import { isTimed } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
-import { saveFile } from "@/runs/save-file";
+import { NONE_YET, saveFile } from "@/runs/save-file";
 import { putInService, retire, takeBack, takeOutOfService } from "@/runs/service";
 import { acknowledgeAlert } from "@/store/alerts";
 import { announceRun } from "@/store/database";
@@ -41,6 +41,12 @@ export const savePipeline = action(
     return success({ name: saved.pipeline.name, version: saved.version.number, fresh: saved.fresh });
   },
 );
+
+/** Saves the file of a pipeline that is not there yet. Problems: those of the file, and name_taken. */
+export const saveNewPipeline = action([fileInput], async (text) => {
+  const outcome = await saveFile(await appContext(), text, { basedOn: NONE_YET });
+  return outcome.ok ? success({ name: outcome.value.pipeline.name }) : outcome;
+});
 
 /** What a kept draft gives back: its new revision, or what somebody else kept meanwhile. */
 type KeptDraft =

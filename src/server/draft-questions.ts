@@ -6,6 +6,7 @@ import { compareColumn } from "@/runs/draft/compare";
 import { diagnoseJoin } from "@/runs/draft/diagnose-join";
 import { learnedByFold } from "@/runs/draft/folds";
 import { followRow } from "@/runs/draft/follow";
+import { profileAt } from "@/runs/draft/profile-at";
 import { estimatedRows, previewTime, stepCounts, stepPreview } from "@/runs/draft/preview";
 import { blockersOf, openDraft, type OpenDraft } from "@/runs/draft/survey";
 import { tryExpression } from "@/runs/draft/try-expression";
@@ -88,6 +89,11 @@ const QUESTIONS: Readonly<Record<string, Question>> = {
   })),
   compare: about(columnBody, ({ strand, after, column }, { plan, warehouse, runTime }) =>
     compareColumn(plan, warehouse, strand, after, runTime, column),
+  ),
+  profile: about(
+    columnBody,
+    async ({ strand, after, column }, { plan, warehouse, runTime }) =>
+      (await profileAt(plan, warehouse, { strand, after, column }, runTime)) ?? null,
   ),
   join: about(z.object(place), ({ strand, after }, { plan, warehouse, runTime }) =>
     diagnoseJoin(plan, warehouse, strand, after, runTime),

@@ -1,7 +1,7 @@
 import type { z } from "zod";
 import { suggestion } from "../nearest";
 import { failure, problem, success, type Problem, type Result } from "../problem";
-import { completeFile } from "./defaults";
+import { completeFile } from "./complete-file";
 import { migrate } from "./migrate";
 import { placeProblem, readSource, type Source } from "./source";
 import { pipelineSchema, type PipelineFile } from "./schema";

@@ -5,8 +5,11 @@ import type { Problem } from "@/core/problem";
 export function Problems({
   problems,
   onPick,
+  lines = true,
 }: {
   readonly problems: readonly Problem[];
+  /** Whether lines of the file are named; not where the file is not seen. */
+  readonly lines?: boolean;
   readonly onPick?: (found: Problem) => void;
 }) {
   if (problems.length === 0) return null;
@@ -14,7 +17,7 @@ export function Problems({
     <ul className="space-y-1.5">
       {problems.map((each, index) => {
         const Icon = each.severity === "error" ? OctagonAlert : TriangleAlert;
-        const place = each.location?.line ? `Line ${each.location.line}. ` : "";
+        const place = lines && each.location?.line ? `Line ${each.location.line}. ` : "";
         return (
           <li key={index} className="flex gap-2">
             <Icon

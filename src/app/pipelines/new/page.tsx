@@ -1,7 +1,9 @@
 import type { Metadata } from "next";
 import { nameInput } from "@/server/answer/inputs";
+import { appContext } from "@/server/context";
 import { editorWords } from "@/server/editor-words";
-import { NewPipelineDesk } from "@/ui/editor/new-pipeline";
+import { listPipelines } from "@/store/pipelines";
+import { NewPipelineDesk } from "@/ui/begin/new-pipeline-desk";
 
 export const metadata: Metadata = { title: "New pipeline" };
 
@@ -10,17 +12,20 @@ export default async function NewPipelinePage({
 }: {
   readonly searchParams: Promise<{ table?: string }>;
 }) {
+  const { store } = await appContext();
+  const [words, pipelines] = await Promise.all([editorWords(), listPipelines(store.db)]);
   return (
     <div className="flex min-h-[calc(100vh-49px)] flex-col">
-      <div className="mx-auto w-full max-w-4xl px-5 pb-4 pt-6">
+      <div className="mx-auto w-full max-w-[1240px] px-5 pb-4 pt-6">
         <h1>New pipeline</h1>
         <p className="text-faded">
-          A few answers make a small, sound file. Joins, features and everything else are added in the Braid.
+          Choose a table and what is predicted. The rest is proposed, and can be changed here or later.
         </p>
       </div>
       <NewPipelineDesk
-        words={await editorWords()}
+        words={words}
         table={nameInput.safeParse((await searchParams).table).data}
+        taken={pipelines.map(({ name }) => name)}
       />
     </div>
   );

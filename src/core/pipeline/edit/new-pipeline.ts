@@ -1,5 +1,8 @@
 import { Document, isSeq } from "yaml";
+import type { Algorithm } from "../../learn/algorithms";
 import { readableCandidates } from "../defaults";
+import type { Preparation } from "../proposal/propose-preparation";
+import type { TargetKind } from "../schema";
 import { parseTableName } from "../table-name";
 
 /** What a new pipeline begins with. */
@@ -11,17 +14,31 @@ export interface NewPipeline {
   readonly key: readonly string[];
   /** A column of the table, or an expression that gives a new column "answer". */
   readonly target: { readonly column: string } | { readonly expression: string };
-  readonly kind: "binary" | "number" | "classes";
+  readonly kind: TargetKind;
   /** For binary targets that are not yes/no. */
   readonly positive?: string | number | undefined;
+  /** The learner that is tried beside the base rate; one that is easy to read when left out. */
+  readonly learner?: Algorithm | undefined;
+  /** What is done to columns first. */
+  readonly preparation?: readonly Preparation[];
 }
 
 const DERIVED = "answer";
 
-/** A pipeline file to begin with: one strand, its key, the target, a learner. Everything else is added in the Braid. */
+/** A pipeline file to begin with: one strand, its key, the target, what its columns need, and a learner. Everything else is added in the Braid. */
 export function newPipelineText(wanted: NewPipeline): string {
   const strand = parseTableName(wanted.table)?.table ?? "rows";
   const target = "column" in wanted.target ? wanted.target.column : DERIVED;
+  const { preparation = [] } = wanted;
+  const steps = [
+    ...("expression" in wanted.target
+      ? [{ do: "derive", name: "answer", columns: { [DERIVED]: wanted.target.expression } }]
+      : []),
+    ...preparation.flatMap(({ step }) => step ?? []),
+  ];
+  const exclude = preparation.flatMap(({ columns, because }) =>
+    because === undefined ? [] : columns.map((column) => ({ column, because })),
+  );
   const parts: readonly Readonly<Record<string, unknown>>[] = [
     { ravlen: 1, name: wanted.name },
     ...(wanted.question.trim() === "" ? [] : [{ brief: { question: wanted.question.trim() } }]),
@@ -30,9 +47,7 @@ export function newPipelineText(wanted: NewPipeline): string {
         {
           name: strand,
           from: wanted.table,
-          ...("expression" in wanted.target
-            ? { steps: [{ do: "derive", name: "answer", columns: { [DERIVED]: wanted.target.expression } }] }
-            : {}),
+          ...(steps.length > 0 ? { steps } : {}),
         },
       ],
     },
@@ -44,10 +59,11 @@ export function newPipelineText(wanted: NewPipeline): string {
           kind: wanted.kind,
           ...(wanted.positive === undefined ? {} : { positive: wanted.positive }),
         },
+        ...(exclude.length > 0 ? { exclude } : {}),
       },
     },
     { rows: { from: strand } },
-    { candidates: readableCandidates(wanted.kind) },
+    { candidates: readableCandidates(wanted.kind, wanted.learner) },
   ];
   return parts
     .map((each) => {

@@ -1,0 +1,153 @@
+"use client";
+import type { ColumnProfile } from "@/core/evaluate/table-profile";
+import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
+import { parseTableName } from "@/core/pipeline/table-name";
+import { useRead } from "../basic/use-read";
+import { Bars } from "../charts/bars";
+import type { BeginningState } from "./use-beginning";
+
+const ROWS = 10;
+
+interface Page {
+  readonly columns: readonly string[];
+  readonly rows: readonly (readonly (string | null)[])[];
+}
+
+/** What stands beside the form: the answer's values, and the first rows of the table. */
+export function BeginningPreview({ state }: { readonly state: BeginningState }) {
+  const { wishes, outline, answer, answerFailure, beginning, problems } = state;
+  const reference = parseTableName(wishes.table);
+  const query =
+    reference &&
+    `schema=${encodeURIComponent(reference.schema)}&table=${encodeURIComponent(reference.table)}&limit=${ROWS}`;
+  const { value: page } = useRead<Page>(query && `/api/tables/rows?${query}`);
+  const { key } = beginning.pipeline;
+  const first = [wishes.answer, ...key];
+  const columns = page && [
+    ...first.filter((name) => page.columns.includes(name)),
+    ...page.columns.filter((name) => !first.includes(name)),
+  ];
+  return (
+    <aside aria-label="Preview" className="min-w-0 space-y-6">
+      <section>
+        <h2 className="mb-2">The answer</h2>
+        {answer ? (
+          <AnswerValues
+            profile={answer.profile}
+            positive={beginning.needsPositive ? beginning.positive : ""}
+          />
+        ) : (
+          <p className="text-faded">
+            {beginning.pipeline.table !== "" && wishes.answer !== "" && !problems.has("expression")
+              ? (answerFailure ?? "reading its values …")
+              : "Its values are shown here once it is chosen."}
+          </p>
+        )}
+      </section>
+      <section>
+        <h2 className="mb-2">
+          First rows{" "}
+          {outline && (
+            <span className="text-sm font-normal text-faded">
+              {outline.whole
+                ? `of ${formatNumber(outline.rows)}`
+                : `gaps counted in ${formatNumber(outline.rows)} of them`}
+              , {formatCount(outline.columns.length, "column")}
+            </span>
+          )}
+        </h2>
+        {page && columns ? (
+          <div className="max-w-full overflow-x-auto border-y border-rule" tabIndex={0}>
+            <table className="sheet text-sm">
+              <thead>
+                <tr>
+                  {columns.map((name) => (
+                    <th key={name} className="whitespace-nowrap">
+                      {name}
+                      <span className="block font-normal text-faded">{roleOf(name, wishes.answer, key)}</span>
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {page.rows.map((row, index) => (
+                  <tr key={index}>
+                    {columns.map((name) => {
+                      const value = row[page.columns.indexOf(name)];
+                      return (
+                        <td
+                          key={name}
+                          className="figure max-w-56 truncate whitespace-nowrap"
+                          title={value ?? ""}
+                        >
+                          {value ?? <span className="text-faded">–</span>}
+                        </td>
+                      );
+                    })}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            {page.rows.length === 0 && <p className="py-2 text-madder">The table has no rows.</p>}
+          </div>
+        ) : (
+          <p className="text-faded">{reference ? "reading …" : "Choose a table to see some of its rows."}</p>
+        )}
+      </section>
+    </aside>
+  );
+}
+
+function roleOf(name: string, answer: string, key: readonly string[]): string {
+  if (name === answer) return "answer";
+  return key.includes(name) ? "key" : " ";
+}
+
+/** How the values of an answer are spread: the share of each, or a histogram; and how many rows have none yet. */
+function AnswerValues({ profile, positive }: { readonly profile: ColumnProfile; readonly positive: string }) {
+  const { rows, missing, topValues, distinct, histogram } = profile;
+  const known = rows - missing;
+  const most = Math.max(1, ...topValues.map((each) => each.rows));
+  return (
+    <>
+      {topValues.length > 0 && (
+        <table className="w-full max-w-md text-sm" aria-label="Shares of its values">
+          <tbody>
+            {topValues.map((each) => (
+              <tr key={each.value} data-value={each.value}>
+                <td className="max-w-44 truncate py-0.5 pr-3" title={each.value}>
+                  {each.value === "" ? "(empty text)" : each.value}
+                  {each.value === positive && positive !== "" && <span className="text-faded"> is yes</span>}
+                </td>
+                <td className="w-1/2 pr-3">
+                  <div
+                    className="h-3 bg-(--woad) opacity-75"
+                    style={{ width: `${(100 * each.rows) / most}%` }}
+                  />
+                </td>
+                <td className="figure whitespace-nowrap text-right">{formatNumber(each.rows)}</td>
+                <td className="figure whitespace-nowrap pl-3 text-right">{formatPart(each.rows, known)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {distinct > topValues.length && topValues.length > 0 && (
+        <p className="text-sm text-faded">and {formatCount(distinct - topValues.length, "other value")}</p>
+      )}
+      {histogram.length > 0 && (
+        <>
+          <Bars bars={histogram} width={420} height={80} />
+          <p className="figure flex w-[420px] justify-between text-sm text-faded">
+            <span>{histogram[0]?.from}</span>
+            <span>{histogram.at(-1)?.to}</span>
+          </p>
+        </>
+      )}
+      <p className="mt-1 text-sm">
+        {formatCount(known, "row")} with an answer to learn from,{" "}
+        {missing === 0 ? "none without one to score" : `${formatNumber(missing)} without one to score`}.
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,56 @@
+import { OctagonAlert, TriangleAlert } from "lucide-react";
+import type { ReactNode } from "react";
+import type { FieldProblem } from "./field-problems";
+
+/** What is to be said or changed at a field. */
+export function FieldTrouble({
+  id,
+  found,
+}: {
+  readonly id: string;
+  readonly found: FieldProblem | undefined;
+}) {
+  const Icon = found?.stops === false ? TriangleAlert : OctagonAlert;
+  return (
+    <p id={id} role="status" className={`text-sm ${found?.stops === false ? "text-ink" : "text-madder"}`}>
+      {found && (
+        <span className="mt-1 flex max-w-xl gap-1.5">
+          <Icon
+            size={14}
+            aria-hidden
+            className={`mt-0.5 shrink-0 ${found.stops ? "text-madder" : "text-weld"}`}
+          />
+          {found.words}
+        </span>
+      )}
+    </p>
+  );
+}
+
+/** A field of a form with its name, a hint, and what is to be said or changed at it. */
+export function FieldRow({
+  name,
+  hint,
+  problem,
+  children,
+}: {
+  readonly name: string;
+  readonly hint?: string;
+  readonly problem: FieldProblem | undefined;
+  /** @param trouble id of the element that says what is wrong, for `aria-describedby` */
+  readonly children: (trouble: string) => ReactNode;
+}) {
+  const trouble = `trouble-${name.replaceAll(" ", "-")}`;
+  return (
+    <div className="grid grid-cols-[150px_minmax(0,1fr)] items-start gap-4">
+      <div className="pt-1">
+        <span aria-hidden>{name}</span>
+        {hint !== undefined && <span className="block text-sm leading-snug text-faded">{hint}</span>}
+      </div>
+      <div>
+        {children(trouble)}
+        <FieldTrouble id={trouble} found={problem} />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,51 @@
+import { FieldRow } from "./field-row";
+import type { BeginningState } from "./use-beginning";
+
+/** Which columns name one row: proposed, and to be changed. */
+export function KeyField({ state }: { readonly state: BeginningState }) {
+  const { outline, beginning, problems, change, wishes, failure } = state;
+  const { key } = beginning.pipeline;
+  const proposed = wishes.key === undefined && beginning.key;
+  return (
+    <FieldRow name="Key" hint="columns that name one row" problem={problems.get("key")}>
+      {(trouble) => (
+        <>
+          <div
+            role="group"
+            aria-label="Key"
+            aria-describedby={trouble}
+            className="flex max-h-32 max-w-xl flex-wrap gap-x-5 gap-y-1 overflow-auto pt-1"
+          >
+            {!outline && (
+              <span className="text-faded" role="status">
+                {waitingWords(wishes.table, failure)}
+              </span>
+            )}
+            {outline?.columns.map(({ name }) => (
+              <label key={name} className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="accent-(--woad)"
+                  checked={key.includes(name)}
+                  onChange={(event) =>
+                    change({
+                      key: event.target.checked ? [...key, name] : key.filter((other) => other !== name),
+                    })
+                  }
+                />
+                {name}
+              </label>
+            ))}
+          </div>
+          {proposed && <p className="text-sm text-faded">proposed: {proposed.because}</p>}
+        </>
+      )}
+    </FieldRow>
+  );
+}
+
+/** What stands where columns will be. */
+function waitingWords(table: string, failure: string | undefined): string {
+  if (failure !== undefined) return failure;
+  return table === "" ? "choose a table first" : "looking at the table …";
+}

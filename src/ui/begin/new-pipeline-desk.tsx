@@ -1,0 +1,151 @@
+"use client";
+import { useRouter } from "next/navigation";
+import { useState } from "react";
+import type { Problem } from "@/core/problem";
+import { saveNewPipeline } from "@/server/actions";
+import type { EditorWords } from "@/server/editor-words";
+import { Problems } from "../basic/problems";
+import { useAction } from "../basic/use-action";
+import { AnswerFields } from "./answer-fields";
+import { BeginningPreview } from "./beginning-preview";
+import { FieldRow } from "./field-row";
+import { NewFile } from "./new-file";
+import { KeyField } from "./key-field";
+import { PreparationList } from "./preparation-list";
+import { useBeginning } from "./use-beginning";
+
+interface Props {
+  readonly words: EditorWords;
+  /** Table to begin with, from the address. */
+  readonly table: string | undefined;
+  /** Names that pipelines have. */
+  readonly taken: readonly string[];
+}
+
+const EMPTY_FILE = "ravlen: 1\nname: \n";
+
+/** A new pipeline: a table and an answer are chosen, the rest is proposed; or it is written as a file. */
+export function NewPipelineDesk({ words, table, taken }: Props) {
+  const router = useRouter();
+  const state = useBeginning(table, taken);
+  const { wishes, change, beginning, problems, text } = state;
+  const [file, setFile] = useState<string>();
+  const [refused, setRefused] = useState<readonly Problem[]>([]);
+  const [busy, ask] = useAction();
+  const make = async (made: string): Promise<void> => {
+    const outcome = await ask(() => saveNewPipeline(made));
+    if (outcome.ok) router.push(`/pipelines/${encodeURIComponent(outcome.value.name)}/braid`);
+    else setRefused(outcome.problems);
+  };
+  if (file !== undefined)
+    return (
+      <NewFile
+        words={words}
+        text={file}
+        refused={refused}
+        busy={busy}
+        onChange={(changed) => {
+          setRefused([]);
+          setFile(changed);
+        }}
+        onMake={() => void make(file)}
+        onBack={() => {
+          setRefused([]);
+          setFile(undefined);
+        }}
+      />
+    );
+  const missing = [...problems.values()].find(({ stops }) => stops);
+  const { preparations } = beginning;
+  return (
+    <div className="mx-auto grid w-full max-w-[1240px] flex-1 grid-cols-[minmax(0,11fr)_minmax(0,9fr)] gap-10 px-5 pb-10">
+      <form
+        className="space-y-4"
+        aria-label="New pipeline"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!missing) void make(text);
+        }}
+      >
+        <FieldRow
+          name="Table"
+          hint="whose rows are predicted; others are joined later"
+          problem={problems.get("table")}
+        >
+          {(trouble) => (
+            <select
+              aria-label="Table"
+              aria-describedby={trouble}
+              className="field w-full max-w-xl"
+              value={wishes.table}
+              autoFocus
+              onChange={(event) => change({ table: event.target.value })}
+            >
+              <option value="">choose …</option>
+              {words.tables.map((each) => (
+                <option key={each}>{each}</option>
+              ))}
+            </select>
+          )}
+        </FieldRow>
+        <AnswerFields state={state} />
+        <KeyField state={state} />
+        {preparations.length > 0 && (
+          <PreparationList
+            preparations={preparations}
+            without={wishes.without}
+            onChange={(without) => change({ without })}
+          />
+        )}
+        <FieldRow name="Name" problem={problems.get("name")}>
+          {(trouble) => (
+            <input
+              aria-label="Name"
+              aria-describedby={trouble}
+              className="field w-full max-w-xl"
+              value={wishes.name ?? beginning.pipeline.name}
+              onChange={(event) => change({ name: event.target.value })}
+            />
+          )}
+        </FieldRow>
+        <FieldRow name="Question" hint="if you like, in words" problem={undefined}>
+          {() => (
+            <input
+              aria-label="Question"
+              className="field w-full max-w-xl"
+              value={wishes.question}
+              onChange={(event) => change({ question: event.target.value })}
+            />
+          )}
+        </FieldRow>
+        <div className="ml-[166px] space-y-3">
+          <Problems problems={refused} lines={false} />
+          <div className="flex flex-wrap items-center gap-3">
+            <button
+              type="submit"
+              className="press press-main"
+              disabled={missing !== undefined || busy}
+              aria-describedby="why-not-yet"
+            >
+              Make the pipeline
+            </button>
+            <button
+              type="button"
+              className="press press-quiet"
+              onClick={() => {
+                setRefused([]);
+                setFile(missing ? EMPTY_FILE : text);
+              }}
+            >
+              Write or paste the file instead
+            </button>
+          </div>
+          <p id="why-not-yet" className="text-sm text-faded">
+            {missing?.words}
+          </p>
+        </div>
+      </form>
+      <BeginningPreview state={state} />
+    </div>
+  );
+}
