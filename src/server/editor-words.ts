@@ -13,6 +13,7 @@ export interface StepWords {
   readonly kind: string;
   readonly title: string;
   readonly about: string;
+  readonly words: readonly string[];
   readonly missing: string;
   readonly settings: readonly {
     readonly name: string;
@@ -52,6 +53,7 @@ export async function editorWords(): Promise<EditorWords> {
       kind: each.kind,
       title: each.title,
       about: each.help.about,
+      words: each.help.words,
       missing: each.help.missing,
       settings: [...COMMON, ...settingsOf(each)],
     })),

@@ -10,6 +10,7 @@ export const aggregateStep: StepKind = defineStep({
   title: "Aggregate",
   help: {
     about: "Makes one row of many, with SQL aggregates.",
+    words: ["group by", "sum", "count", "average", "summarise", "summarize", "rollup"],
     missing: "Missing keys form a group. Aggregates pass over missing values; count(*) counts rows.",
     example:
       "by: [town, day]\nmeasures:\n  rain_mm: avg(rain_mm)\n  wet: share(rain_mm > 1)\n  last_wind: last_by(wind_ms, observed_at)",

@@ -101,6 +101,7 @@ export const baselineStep: StepKind = defineStep({
   help: {
     about:
       "Compares a number with what is usual for its own entity: subtracts the entity's learned centre and divides by its learned spread, or uses the entity's own rolling past.",
+    words: ["deviation", "normalise", "normalize", "relative", "per entity", "per group"],
     missing:
       "Missing stays missing. Entities never seen, or seen too rarely, get the centre and spread of all rows, or missing.",
     example: "columns: [force_n]\nentity: [site_id]\nkeep: true",

@@ -46,6 +46,7 @@ export const binStep: StepKind = defineStep({
   title: "Cut into bins",
   help: {
     about: "Cuts numbers into bins, numbered from 1.",
+    words: ["quantile", "bucket", "discretise", "discretize", "decile", "histogram", "cut"],
     missing: "Missing stays missing.",
     example: "columns: [weight_g]\nat: {quantiles: 5}\nkeep: true",
   },

@@ -258,6 +258,7 @@ export const checkStep: StepKind = defineStep({
   title: "Check",
   help: {
     about: "Checks the rows at this place whenever the pipeline trains or scores; one kind of check a step.",
+    words: ["assert", "validate", "expectation", "constraint", "test", "quality"],
     missing: "Missing values break not_missing only; unique takes missing as a value.",
     example: "range: {column: weight_g, least: 1, most: 60000}\notherwise: warn",
   },

@@ -34,6 +34,7 @@ export const clipStep: StepKind = defineStep({
   title: "Clip numbers",
   help: {
     about: "Brings numbers beyond a bound back to it.",
+    words: ["winsorise", "winsorize", "cap", "truncate", "outlier", "limit"],
     missing: "Missing stays missing; quantiles are of the values that are there.",
     example: "columns: [weight_g]\nlow: 0\nhigh: {quantile: 0.99}",
   },

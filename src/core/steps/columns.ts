@@ -38,6 +38,7 @@ export const keepStep: StepKind = defineStep({
   title: "Keep columns",
   help: {
     about: "Lets only the named columns go on.",
+    words: ["select columns", "projection", "subset"],
     missing: "Values are not touched.",
     example: "columns: [parcel_id, site_id, weight_g]",
   },
@@ -71,6 +72,7 @@ export const dropStep: StepKind = defineStep({
   title: "Drop columns",
   help: {
     about: "Ends the named columns.",
+    words: ["remove", "delete", "columns"],
     missing: "Values are not touched.",
     example: "columns: [carrier, booked_at]",
   },
@@ -134,6 +136,7 @@ export const renameStep: StepKind = defineStep({
   title: "Rename columns",
   help: {
     about: "Gives columns other names, one by one or by pattern.",
+    words: ["alias", "name"],
     missing: "Values are not touched.",
     example: 'columns: {weight_g: weight}\npattern: {find: "_at$", replace: _time}',
   },

@@ -208,6 +208,7 @@ export const convertStep: StepKind = defineStep({
   help: {
     about:
       "Changes the type of columns. Text becomes a number, a date (ISO, as 2026-05-01) or yes/no where it is written like one.",
+    words: ["cast", "type", "parse", "to number", "to date", "to text"],
     missing: "Missing stays missing. Values that do not convert stop the run, or become missing.",
     example: "columns: {weight_g: double precision, opened_on: date}\nfailing: missing",
   },

@@ -13,6 +13,7 @@ export const cycleStep: StepKind = defineStep({
   title: "Place on a circle",
   help: {
     about: "Places numbers that go round, such as an hour, on a circle: 23 and 0 o'clock become neighbours.",
+    words: ["sine", "cosine", "seasonal", "periodic", "cyclic"],
     missing: "Missing stays missing.",
     example: "columns: [delivery_hour]\nperiod: 24",
   },

@@ -67,6 +67,7 @@ export const datePartsStep: StepKind = defineStep({
   title: "Date parts",
   help: {
     about: "Takes parts such as the weekday out of a date or time.",
+    words: ["weekday", "month", "hour", "year", "quarter", "calendar", "season", "extract date"],
     missing: "Parts of a missing time are missing.",
     example: "column: delivered_at\nparts: [weekday, hour]\nzone: Europe/Lisbon",
   },
@@ -153,6 +154,7 @@ export const elapsedStep: StepKind = defineStep({
   title: "Time between",
   help: {
     about: "Measures the time between two moments, or between one and the run.",
+    words: ["duration", "age", "difference", "days", "hours", "between"],
     missing: "Missing when one of the moments is.",
     example: "from: booked_at\nto: delivered_at\nunit: hours\ninto: transit_hours",
   },

@@ -13,6 +13,7 @@ export const deduplicateStep: StepKind = defineStep({
   title: "Remove duplicates",
   help: {
     about: "Keeps one of the rows that agree in some columns.",
+    words: ["distinct", "unique", "duplicate", "dedupe"],
     missing:
       "Missing agrees with missing. A row without a value in the order loses to every row with one, whether the first or the last stays.",
     example: "by: [town, observed_at]\norder: [{column: rain_mm, descending: true}]",

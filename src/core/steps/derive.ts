@@ -18,6 +18,17 @@ export const deriveStep: StepKind = defineStep({
   title: "Derive columns",
   help: {
     about: "Computes new columns with SQL expressions.",
+    words: [
+      "formula",
+      "compute",
+      "calculate",
+      "expression",
+      "case",
+      "coalesce",
+      "ratio",
+      "new column",
+      "feature",
+    ],
     missing: "As SQL does: most expressions over a missing value are missing; coalesce() says otherwise.",
     example: "columns:\n  weight_kg: weight_g / 1000.0\n  is_heavy: coalesce(weight_g > 5000, false)",
   },

@@ -80,6 +80,7 @@ export const encodeStep: StepKind = defineStep({
   title: "Encode categories",
   help: {
     about: "Replaces a category by one 0/1 column for each category that training rows had.",
+    words: ["one-hot", "one hot", "dummy", "indicator", "categorical", "encoding"],
     missing: "A missing category is 0 in every column.",
     example: "columns: [size_class]\nunseen: other",
   },

@@ -185,6 +185,18 @@ export const fillStep: StepKind = defineStep({
   help: {
     about:
       "Puts a value where one is missing: a constant, a learned mean, median or most frequent value (of all rows or of the row's group), or the last value before in time.",
+    words: [
+      "impute",
+      "imputation",
+      "null",
+      "missing",
+      "gap",
+      "coalesce",
+      "replace",
+      "last value",
+      "median",
+      "mean",
+    ],
     missing: "Where training rows had no value at all, missing stays missing.",
     example: "columns: [weight_g]\nwith: median\nby: [size_class]\nindicator: true",
   },

@@ -9,6 +9,7 @@ export const filterStep: StepKind = defineStep({
   title: "Filter rows",
   help: {
     about: "Keeps the rows for which a condition is true.",
+    words: ["where", "select", "subset", "condition", "exclude", "null"],
     missing: "A condition that is unknown because a value is missing is not true: the row goes.",
     example: "where: weight_g > 0 and delivered_at is not null",
   },

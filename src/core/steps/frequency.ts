@@ -32,6 +32,7 @@ export const frequencyStep: StepKind = defineStep({
   title: "Frequency of categories",
   help: {
     about: "Replaces a category by how frequent it is among training rows.",
+    words: ["count", "count encoding", "share"],
     missing: "Missing stays missing and is not counted. Unseen categories become 0.",
     example: "columns: [carrier_name]\nkeep: true",
   },

@@ -32,6 +32,7 @@ export const groupRareStep: StepKind = defineStep({
   title: "Group rare categories",
   help: {
     about: "Puts rare categories together under one label.",
+    words: ["infrequent", "other", "cardinality", "collapse", "lump"],
     missing: "Missing stays missing. Unseen categories become the label.",
     example: "columns: [carrier_name]\nleast_share: 0.01\nlabel: other carrier",
   },

@@ -46,6 +46,7 @@ export const joinLatestStep: StepKind = defineStep({
   help: {
     about:
       "Brings in the latest row of another strand that was known at the moment of the prediction, and never a later one.",
+    words: ["as of", "as-of", "point in time", "lookup", "merge", "temporal"],
     missing:
       "A row without a moment, or for which nothing was known yet, keeps missing columns, or is dropped.",
     example:

@@ -55,6 +55,7 @@ export const joinStep: StepKind = defineStep({
   title: "Join a strand",
   help: {
     about: "Brings columns of another strand in where columns agree.",
+    words: ["merge", "lookup", "enrich", "combine", "left join"],
     missing:
       "A missing value agrees with nothing. Rows without a match keep missing columns, or are dropped.",
     example: "with: town weather\non: {town: town, delivered_on: day}\ntake: [rain_mm]",

@@ -23,6 +23,7 @@ export const labelRegionsStep: StepKind = defineStep({
   help: {
     about:
       "Labels rows by regions drawn over two columns. The file keeps the regions, so new rows are labelled the same way.",
+    words: ["label", "annotate", "draw", "area", "target"],
     missing: "A row with a missing coordinate has no label.",
     example:
       "x: cycles\ny: force_n\nregions:\n  - {label: worn, points: [[8000, 10], [14000, 10], [14000, 20], [8000, 20]]}\notherwise: good\ninto: state",

@@ -48,6 +48,7 @@ export const lagStep: StepKind = defineStep({
   title: "Earlier values",
   help: {
     about: "Brings values of earlier moments of the same entity into the row.",
+    words: ["lag", "shift", "previous", "window", "history"],
     missing: "Missing where there is no such moment, or its value is missing.",
     example: "columns: [parcels]\norder: day\nby: [site_id]\nback: [1, 7]",
   },

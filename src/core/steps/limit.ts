@@ -9,6 +9,7 @@ export const limitStep: StepKind = defineStep({
   title: "Sort and limit",
   help: {
     about: "Keeps the first rows in an order.",
+    words: ["order by", "top", "first", "head"],
     missing: "Missing values come last.",
     example: "order: [{column: delivered_at, descending: true}]\nrows: 10000",
   },

@@ -52,6 +52,7 @@ export const mapStep: StepKind = defineStep({
   title: "Map values",
   help: {
     about: "Replaces listed values by others.",
+    words: ["recode", "replace", "lookup", "relabel", "dictionary", "codes"],
     missing: 'Missing stays missing, unless "missing" says what it becomes.',
     example: "column: carrier\nvalues: {Fern & Co: fern, FERN: fern}\nrest: keep",
   },

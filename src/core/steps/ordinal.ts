@@ -31,6 +31,7 @@ export const ordinalStep: StepKind = defineStep({
   title: "Number categories",
   help: {
     about: "Replaces a category by a number.",
+    words: ["label encoding", "integer encoding", "codes", "rank", "encoding"],
     missing: "Missing stays missing.",
     example: "columns: [size_class]\norder: [S, M, L, XL]\nunseen: 0",
   },

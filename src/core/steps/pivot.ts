@@ -88,6 +88,7 @@ export const pivotStep: StepKind = defineStep({
   title: "Pivot",
   help: {
     about: "Makes one row of many, with columns for fixed values of a column.",
+    words: ["crosstab", "wide", "columns", "transpose"],
     missing:
       "Rows in which the column is missing go into no column. A combination without rows counts 0 and is otherwise missing.",
     example:
@@ -178,6 +179,7 @@ export const unpivotStep: StepKind = defineStep({
   title: "Unpivot",
   help: {
     about: "Makes several rows of one: one for each listed column.",
+    words: ["long", "rows", "transpose", "wide to long"],
     missing: "Missing values make no row, unless missing: keep.",
     example: "columns: [rain_mm, temperature_c]\nname_into: what\nvalue_into: reading",
   },

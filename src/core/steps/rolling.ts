@@ -53,6 +53,7 @@ export const rollingStep: StepKind = defineStep({
   title: "Rolling measures",
   help: {
     about: "Aggregates over the rows of the same entity strictly before the row's own time.",
+    words: ["window", "moving", "average", "trailing", "history", "moving average"],
     missing: "Aggregates pass over missing values. A row without a time gets missing.",
     example: "order: day\nby: [site_id]\nlast: 28 days\nmeasures: {usual_parcels: avg(parcels)}",
   },

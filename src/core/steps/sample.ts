@@ -12,6 +12,7 @@ export const sampleStep: StepKind = defineStep({
   title: "Sample rows",
   help: {
     about: "Keeps a share of the rows by a hash: the same ones every time.",
+    words: ["subset", "downsample", "random", "share"],
     missing: "A missing value is hashed like an empty text.",
     example: "by: [parcel_id]\nshare: 0.1",
   },

@@ -45,6 +45,7 @@ export const scaleStep: StepKind = defineStep({
   title: "Scale numbers",
   help: {
     about: "Brings numbers to a common scale that is learned on training rows.",
+    words: ["standardise", "standardize", "normalise", "normalize", "z-score", "min-max", "robust"],
     missing: "Missing stays missing and is not counted. A column without spread becomes 0.",
     example: "columns: [weight_g]\nmethod: robust",
   },

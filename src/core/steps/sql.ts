@@ -27,6 +27,7 @@ export const sqlStep: StepKind = defineStep({
   help: {
     about:
       "One SELECT of your own over the rows so far. It is parsed, can only read strands, and its columns and lineage are found.",
+    words: ["query", "select", "custom", "statement"],
     missing: "As SQL does. In ORDER BY, missing values come last.",
     example:
       "reads: [sites]\nselect: >-\n  SELECT s.*, row_number() OVER (PARTITION BY s.site_id ORDER BY s.delivered_at) AS place\n  FROM strand s",

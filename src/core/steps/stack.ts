@@ -28,6 +28,7 @@ export const stackStep: StepKind = defineStep({
   title: "Stack strands",
   help: {
     about: "Puts the rows of other strands beneath the rows here; columns match by name.",
+    words: ["union", "append", "concatenate", "rows", "beneath"],
     missing: "A column that a strand does not have is missing in its rows, with others: missing.",
     example: "with: [parcels of last year]\nothers: missing\norigin: whence",
   },

@@ -138,6 +138,8 @@ export interface PatternSetting {
 /** What the reference documentation and the forms say of a step kind. */
 export interface StepHelp {
   readonly about: string;
+  /** What else people call it, or look for when they need it. */
+  readonly words: readonly string[];
   /** What becomes of missing values. */
   readonly missing: string;
   /** Settings as they stand in a file, below "do". */

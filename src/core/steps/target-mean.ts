@@ -122,6 +122,7 @@ export const targetMeanStep: StepKind = defineStep({
   help: {
     about:
       "Replaces a category by the mean answer of its training rows, smoothed towards the overall mean. A training row gets the mean without its own fold, so that its answer does not leak into its feature.",
+    words: ["target encoding", "mean encoding", "likelihood", "encoding"],
     missing: "Missing is a category of its own. Unseen categories get the overall mean.",
     example: "columns: [site_id]\nsmoothing: 20\nkeep: true",
   },

@@ -83,6 +83,7 @@ export const textTermsStep: StepKind = defineStep({
   help: {
     about:
       "Turns a text into one sparse feature: the weights of the words and runs of words that training texts had. A number column per term is made for the learner.",
+    words: ["tf-idf", "bag of words", "tokens", "words", "vector"],
     missing: "A missing text has a missing feature; fill the text first.",
     example: "column: body\nweight: tf_idf\nsize: 400\nlongest: 2",
   },

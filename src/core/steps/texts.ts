@@ -29,6 +29,7 @@ export const extractStep: StepKind = defineStep({
   title: "Extract from text",
   help: {
     about: "Takes parts of a text out by a regular expression.",
+    words: ["regex", "regular", "expression", "substring", "pattern", "match"],
     missing: "Missing where the text is missing or does not match.",
     example: 'column: body\npattern: "parcel ([0-9]+)"\ninto: [mentioned_parcel]',
   },
@@ -88,6 +89,7 @@ export const splitStep: StepKind = defineStep({
   title: "Split text",
   help: {
     about: "Cuts a text at a separator.",
+    words: ["separator", "delimiter", "tokens", "parts"],
     missing: "Missing where the text is missing or has no such part.",
     example: "column: slot\nat: /\ninto: [site, compartment]",
   },

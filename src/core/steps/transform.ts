@@ -61,6 +61,7 @@ export const transformStep: StepKind = defineStep({
   title: "Log and power",
   help: {
     about: "Takes the logarithm, a root or a power of numbers.",
+    words: ["logarithm", "root", "power", "skew", "exponent"],
     missing: "Missing stays missing. A number without a result becomes missing, or stops the run.",
     example: "columns: [weight_g]\nmethod: log1p",
   },

@@ -16,17 +16,30 @@ interface Props {
   readonly onChoose: (kind: string) => void;
 }
 
-type Said = Pick<StepWords, "kind" | "title" | "about">;
+type Said = Pick<StepWords, "kind" | "title" | "about" | "words">;
 
-/** How well a kind fits what was typed: by its title before its name, and by its description last. Each typed word must occur. */
-export function fitOf({ kind, title, about }: Said, typed: string): number {
+/** The other name of a kind that was typed, or its beginning. */
+export const otherName = ({ words }: Pick<Said, "words">, typed: string): string | undefined => {
+  const wanted = typed.trim().toLowerCase();
+  return wanted === "" ? undefined : words.find((word) => word.startsWith(wanted));
+};
+
+/**
+ * How well a kind fits what was typed: by its title, then by its name in the file, then by what else people call it, and by its
+ * description last. Every typed word must occur.
+ */
+export function fitOf(said: Said, typed: string): number {
+  const { kind, title, about } = said;
   const wanted = typed.trim().toLowerCase();
   const name = title.toLowerCase();
   if (name.startsWith(wanted)) return 1;
   const words = wanted.split(/\s+/);
   if (words.every((word) => name.includes(word))) return 0.9;
   if (kind.replaceAll("_", " ").includes(wanted)) return 0.8;
-  return words.every((word) => `${name} ${kind} ${about.toLowerCase()}`.includes(word)) ? 0.3 : 0;
+  if (said.words.includes(wanted)) return 0.7;
+  if (otherName(said, wanted) !== undefined) return 0.6;
+  const all = [name, kind, about.toLowerCase(), ...said.words].join(" ");
+  return words.every((word) => all.includes(word)) ? 0.3 : 0;
 }
 
 /** Kinds that fit what was typed, the best first. */
@@ -36,6 +49,12 @@ export const found = <Kind extends Said>(kinds: readonly Kind[], typed: string):
     .filter(({ fit }) => fit > 0)
     .sort((left, right) => right.fit - left.fit)
     .map(({ each }) => each);
+
+/** Why a kind is found whose title does not say what was typed. */
+function alsoCalled(said: Said, typed: string): string {
+  const other = otherName(said, typed);
+  return other === undefined || said.title.toLowerCase().includes(other) ? "" : ` (${other})`;
+}
 
 /** All kinds of steps, found by typing; each says what it does. */
 export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) {
@@ -97,7 +116,10 @@ export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) 
                 className="cursor-pointer rounded px-2 py-1.5 text-ink data-[selected=true]:bg-weft"
               >
                 <span className="text-sm font-medium">{each.title}</span>{" "}
-                <span className="text-xs text-faded">{each.about}</span>
+                <span className="text-xs text-faded">
+                  {each.about}
+                  {alsoCalled(each, typed)}
+                </span>
               </Command.Item>
             ))}
           </Command.Group>

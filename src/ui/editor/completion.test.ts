@@ -6,6 +6,7 @@ const step = (kind: string, title: string, settings: readonly string[]) => ({
   kind,
   title,
   about: "",
+  words: [],
   missing: "",
   settings: settings.map((name) => ({ name, help: "", required: true, initial: undefined })),
 });
