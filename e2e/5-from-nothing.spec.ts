@@ -49,6 +49,8 @@ rows:
 candidates:
   - name: logistic regression
     algorithm: logistic_regression
+    settings:
+      ridge: 0.001
   - name: base rate
     algorithm: base_rate
 `;

@@ -1,3 +1,4 @@
+import { formatCount } from "@/core/format/numbers";
 import { cache } from "react";
 import { listModels } from "@/store/models";
 import { listVersions } from "@/store/pipelines";
@@ -48,8 +49,11 @@ export async function stagesOf(name: string): Promise<readonly Stage[]> {
       name: "Braid",
       settled: checked.ok,
       says: checked.ok
-        ? `${checked.value.strands.reduce((sum, each) => sum + each.steps.length, 0)} steps`
-        : `${errors} error${errors === 1 ? "" : "s"}`,
+        ? formatCount(
+            checked.value.strands.reduce((sum, each) => sum + each.steps.length, 0),
+            "step",
+          )
+        : formatCount(errors, "error"),
     },
     {
       name: "Train",
@@ -59,21 +63,19 @@ export async function stagesOf(name: string): Promise<readonly Stage[]> {
     {
       name: "Compare",
       settled: current !== undefined,
-      says: current
-        ? `version ${current.number} in service`
-        : `${models.length} version${models.length === 1 ? "" : "s"}`,
+      says: current ? `version ${current.number} in service` : formatCount(models.length, "version"),
     },
     {
       name: "Deliver",
       settled: (file?.delivery.length ?? 0) > 0 && current !== undefined,
       says: file
-        ? `${file.delivery.length} deliver${file.delivery.length === 1 ? "y" : "ies"}, ${file.schedules.length} schedule${file.schedules.length === 1 ? "" : "s"}`
+        ? `${file.delivery.length} deliver${file.delivery.length === 1 ? "y" : "ies"}, ${formatCount(file.schedules.length, "schedule")}`
         : "–",
     },
     {
       name: "History",
       settled: true,
-      says: `${versions.length} version${versions.length === 1 ? "" : "s"} of the file`,
+      says: `${formatCount(versions.length, "version")} of the file`,
     },
   ];
 }

@@ -6,12 +6,15 @@ import type { TargetKind } from "./schema";
 interface CandidateEntry {
   readonly name: string;
   readonly algorithm: Algorithm;
+  readonly settings?: Readonly<Record<string, unknown>>;
 }
 
 const entry = (algorithm: Algorithm): CandidateEntry => ({
   name: factsOf(algorithm).title.toLowerCase(),
   algorithm,
 });
+/** Keeps coefficients from growing without bound where columns repeat each other or tell the classes apart without fail. */
+const SLIGHT_RIDGE = { ridge: 0.001 };
 
 /** The candidates of a file that names none: trees, which take gaps and texts as they are and suit every kind of target, and the base rate. */
 export const standardCandidates = (): readonly CandidateEntry[] => [
@@ -27,7 +30,13 @@ export const readableLearner = (kind: TargetKind): Algorithm =>
 export const readableCandidates = (
   kind: TargetKind,
   learner: Algorithm = readableLearner(kind),
-): readonly CandidateEntry[] => [entry(learner), ...(learner === "base_rate" ? [] : [entry("base_rate")])];
+): readonly CandidateEntry[] => [
+  {
+    ...entry(learner),
+    ...(["linear_regression", "logistic_regression"].includes(learner) ? { settings: SLIGHT_RIDGE } : {}),
+  },
+  ...(learner === "base_rate" ? [] : [entry("base_rate")]),
+];
 
 /** The condition for rows whose answer is known, and the one for rows that want it. */
 export function standardRows(target: string): { readonly train: string; readonly score: string } {

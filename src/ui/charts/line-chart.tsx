@@ -29,6 +29,8 @@ interface Props {
 }
 
 const MARGIN = { top: 10, right: 14, bottom: 34, left: 52 };
+/** Pixels of a figure beside the vertical axis, and what its name takes. */
+const [FIGURE_WIDTH, NAME_WIDTH] = [6.4, 26];
 
 /** A plain chart of lines with named axes. */
 export function LineChart({
@@ -47,15 +49,14 @@ export function LineChart({
   const all = series.flatMap((each) => each.points).filter(([, y]) => !logY || y > 0);
   const [x0, x1] = xDomain ?? (extent(all, ([x]) => x) as [number, number]);
   const [y0, y1] = yDomain ?? (extent(all, ([, y]) => y) as [number, number]);
-  const x = scaleLinear(
-    [x0 ?? 0, x1 === x0 ? (x0 ?? 0) + 1 : (x1 ?? 1)],
-    [MARGIN.left, width - MARGIN.right],
-  );
   const range: [number, number] = [height - MARGIN.bottom, MARGIN.top];
   const y = logY
     ? scaleLog([y0 ?? 1e-3, y1 === y0 ? (y0 ?? 1) * 10 : (y1 ?? 1)], range).nice()
     : scaleLinear([y0 ?? 0, y1 === y0 ? (y0 ?? 0) + 1 : (y1 ?? 1)], range).nice();
   const ticks = logY ? y.ticks(4).filter((tick) => Math.abs(Math.log10(tick) % 1) < 1e-9) : y.ticks(5);
+  const longest = Math.max(0, ...ticks.map((tick) => formatNumber(tick).length));
+  const left = Math.max(MARGIN.left, NAME_WIDTH + FIGURE_WIDTH * longest);
+  const x = scaleLinear([x0 ?? 0, x1 === x0 ? (x0 ?? 0) + 1 : (x1 ?? 1)], [left, width - MARGIN.right]);
   const path = line<readonly [number, number]>()
     .defined(([, value]) => !logY || value > 0)
     .x(([value]) => x(value))
@@ -64,9 +65,9 @@ export function LineChart({
     <svg width={width} height={height} role="img" aria-label={label} className="max-w-full">
       {ticks.map((tick) => (
         <g key={tick}>
-          <line x1={MARGIN.left} x2={width - MARGIN.right} y1={y(tick)} y2={y(tick)} stroke="var(--weft)" />
+          <line x1={left} x2={width - MARGIN.right} y1={y(tick)} y2={y(tick)} stroke="var(--weft)" />
           <text
-            x={MARGIN.left - 6}
+            x={left - 6}
             y={y(tick) + 3.5}
             textAnchor="end"
             fontSize="10.5"
@@ -94,14 +95,14 @@ export function LineChart({
           </text>
         ))}
       <line
-        x1={MARGIN.left}
+        x1={left}
         x2={width - MARGIN.right}
         y1={height - MARGIN.bottom}
         y2={height - MARGIN.bottom}
         stroke="var(--rule)"
       />
       <text
-        x={(MARGIN.left + width - MARGIN.right) / 2}
+        x={(left + width - MARGIN.right) / 2}
         y={height - 4}
         textAnchor="middle"
         fontSize="11.5"
