@@ -6,7 +6,8 @@ import { tableHref } from "@/ui/basic/table-href";
 import { dueState, isTimed, type DueState } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
 import { listAlerts } from "@/store/alerts";
-import { listPipelines, listSchedules } from "@/store/pipelines";
+import { listEveryPipeline } from "@/store/pipeline-lives";
+import { listSchedules } from "@/store/pipelines";
 import { countRuns, listRuns } from "@/store/runs";
 import { workerAlive } from "@/store/workers";
 import { Empty } from "@/ui/basic/empty";
@@ -31,10 +32,10 @@ const DUE_TONE: Readonly<Record<DueState, string>> = {
 export default async function TodayPage() {
   const context = await appContext();
   const { store, warehouse, now } = context;
-  const [alerts, time, pipelines, runs, counts, schedules, newest, alive] = await Promise.all([
+  const [alerts, time, every, runs, counts, schedules, newest, alive] = await Promise.all([
     listAlerts(store.db, 24),
     now(),
-    listPipelines(store.db),
+    listEveryPipeline(store.db),
     listRuns(store.db, { limit: FEW_RUNS }),
     countRuns(store.db, 24),
     listSchedules(store.db),
@@ -45,7 +46,8 @@ export default async function TodayPage() {
     workerAlive(store.db),
   ]);
   const tables = newest ?? [];
-  const names = new Map(pipelines.map((each) => [each.id, each.name]));
+  const pipelines = every.filter(({ deletedAt }) => deletedAt === null);
+  const names = new Map(every.map((each) => [each.id, each.name]));
   const open = alerts.filter((each) => each.clearedAt === null);
   const due = await Promise.all(
     schedules

@@ -246,6 +246,25 @@ export async function publishFunctions(context: Context, modelId: number): Promi
   }
 }
 
+/** Drops all functions of a pipeline: those that follow the service, and those of versions. */
+export async function withdrawAllFunctions(context: Context, pipeline: string): Promise<void> {
+  const { outputSchema } = context.warehouse.config;
+  const session = await context.warehouse.session();
+  try {
+    await session.transaction(async () => {
+      const own = await session.run(
+        "SELECT DISTINCT p.proname AS name FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND starts_with(obj_description(p.oid, 'pg_proc'), $2)",
+        "all functions of the pipeline",
+        [outputSchema, `${MARK} ${pipeline},`],
+      );
+      const names = own.map((row) => String(row["name"]));
+      await dropFunctions(session, outputSchema, names, pipeline, false);
+    });
+  } finally {
+    session.release();
+  }
+}
+
 /** Drops functions of a pipeline: those that follow the service, or those of one version. */
 export async function withdrawFunctions(context: Context, pipeline: string, version?: number): Promise<void> {
   const session = await context.warehouse.session();

@@ -1,6 +1,6 @@
 import { takeTurn } from "@/store/database";
 import { modelById } from "@/store/models";
-import { pipelineById } from "@/store/pipelines";
+import { findPipeline, pipelineById } from "@/store/pipelines";
 import {
   listPublished,
   noteAgreed,
@@ -11,7 +11,7 @@ import {
 } from "@/store/publications";
 import type { Context } from "./context";
 import { problemsOf } from "./failure";
-import { functionName, MARK, publishFunctions, withdrawFunctions } from "./publish";
+import { functionName, MARK, publishFunctions, withdrawAllFunctions, withdrawFunctions } from "./publish";
 
 /** A function of ours in the warehouse. */
 interface Found {
@@ -52,6 +52,11 @@ async function settle(context: Context, pipelineId: number, found: readonly Foun
     for (const number of await retiredNumbers(db, pipelineId))
       if (found.some((each) => each.name.replace(/_rows$/, "") === functionName(pipeline.name, number)))
         await withdrawFunctions(context, pipeline.name, number);
+    if (pipeline.deletedAt !== null) {
+      // Functions go by the name, which another pipeline may have taken.
+      if (!(await findPipeline(db, pipeline.name))) await withdrawAllFunctions(context, pipeline.name);
+      return await noteAgreed(db, pipelineId, []);
+    }
     const model = pipeline.inService === null ? undefined : await modelById(db, pipeline.inService);
     if (!model) await withdrawFunctions(context, pipeline.name);
     await noteAgreed(db, pipelineId, model ? await publishFunctions(context, model.id) : []);

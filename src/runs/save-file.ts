@@ -1,9 +1,10 @@
 import { failure, problem, success, type Result } from "@/core/problem";
-import { saveVersion, type SavedVersion } from "@/store/pipelines";
+import { findPipeline, saveVersion, type SavedVersion } from "@/store/pipelines";
 import { checkText } from "./check-file";
 import type { Context } from "./context";
 import { problemsOf } from "./failure";
 import { followFile } from "./service";
+import { whyTaken } from "./pipelines/taken";
 import { parseFile } from "./parse-file";
 
 /** The version that a pipeline is based on which is not there yet. */
@@ -42,6 +43,9 @@ export async function saveFile(
       ),
     );
   }
+  const fresh = basedOn === NONE_YET || !(await findPipeline(store.db, file.name));
+  const barred = fresh ? await whyTaken(store.db, file.name) : undefined;
+  if (barred) return failure(barred);
   const saved = await saveVersion(
     store.db,
     file,
@@ -51,12 +55,6 @@ export async function saveFile(
     note || undefined,
     basedOn,
   );
-  if ("conflict" in saved && basedOn === NONE_YET)
-    return failure(
-      problem("name_taken", `There is a pipeline named "${file.name}" already.`, "Choose another name.", {
-        path: ["name"],
-      }),
-    );
   if ("conflict" in saved)
     return failure(
       problem(

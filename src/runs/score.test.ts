@@ -122,6 +122,7 @@ test("rows land once, however often the move is tried", async () => {
     const landing = {
       run: "11111111-1111-4111-8111-111111111111",
       pipeline: "modes",
+      formerNames: [],
       delivery: "all",
       modelVersion: 1,
       runTime: TEST_NOW.toISOString(),

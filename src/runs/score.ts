@@ -67,9 +67,9 @@ export async function scoreRun(
   let sealed = false;
   let ended = false;
   try {
+    const pipeline = (await pipelineById(db, run.pipelineId))!;
     const { model, version } = await recorder.doing("find the version in service", async () => {
-      const pipeline = await pipelineById(db, run.pipelineId);
-      const wanted = run.options.model ?? pipeline?.inService;
+      const wanted = run.options.model ?? pipeline.inService;
       const found = wanted ? await modelById(db, wanted) : undefined;
       const trainedFrom = found && (await versionById(db, found.pipelineVersionId));
       if (!found || !trainedFrom)
@@ -110,7 +110,8 @@ export async function scoreRun(
     const tables = tablesOf(delivery);
     const landing: Landing = {
       run: run.id,
-      pipeline: parsed.file.name,
+      pipeline: pipeline.name,
+      formerNames: pipeline.formerNames,
       delivery: delivery.name,
       modelVersion: model.number,
       runTime: run.runTime.toISOString(),
@@ -129,7 +130,7 @@ export async function scoreRun(
         ? Promise.resolve()
         : handOver(context, {
             run: run.id,
-            pipeline: parsed.file.name,
+            pipeline: pipeline.name,
             delivery,
             modelVersion: model.number,
             runTime: run.runTime,
@@ -240,7 +241,7 @@ export async function scoreRun(
     };
     const staged = await recorder.doing("check the staged rows", async () => {
       const rows = await checkStage(session, stage, key);
-      const comment = `Predictions of the pipeline ${parsed.file.name}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`;
+      const comment = `Predictions of the pipeline ${landing.pipeline}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`;
       let enforced = true;
       for (const target of tables)
         enforced = (await ensureTarget(session, target, move, comment)) && enforced;

@@ -18,6 +18,7 @@ import { isTimed } from "./due";
 import { functionName, publishFunctions, withdrawFunctions } from "./publish";
 import { reconcileFunctions } from "./reconcile";
 import { nextSlots } from "@/core/schedule/slots";
+import { whyEnded } from "./pipelines/taken";
 import { parseFile } from "./parse-file";
 
 async function opened(
@@ -29,6 +30,8 @@ async function opened(
   const pipeline = model && (await pipelineById(db, model.pipelineId));
   if (!model || !pipeline)
     throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  const ended = whyEnded(pipeline);
+  if (ended) throw new ProblemError(ended);
   return { model, pipeline };
 }
 

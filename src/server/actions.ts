@@ -1,6 +1,7 @@
 "use server";
 import { z } from "zod";
 import { problem, success } from "@/core/problem";
+import { orderAgain } from "@/runs/again";
 import { orderRun } from "@/runs/queue";
 import { isTimed } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
@@ -17,7 +18,7 @@ import {
   settleSchedule,
 } from "@/store/pipelines";
 import { discardDraft, keepDraft } from "@/store/drafts";
-import { askCancel, runById } from "@/store/runs";
+import { askCancel } from "@/store/runs";
 import { action, refuse } from "./answer/action";
 import { fileInput, idInput, nameInput, remarkInput, uuidInput } from "./answer/inputs";
 import { appContext, appQueue } from "./context";
@@ -109,17 +110,7 @@ export const cancelRun = action([uuidInput], async (id) => {
 
 /** Orders the same run once more, for the same logical time, with the pipeline's newest version. */
 export const runAgain = action([uuidInput], async (id) => {
-  const context = await appContext();
-  const run = await runById(context.store.db, id);
-  const pipeline = run && (await pipelineById(context.store.db, run.pipelineId));
-  if (!run || !pipeline) return refuse(problem("unknown_run", "There is no such run."));
-  const ordered = await orderRun(context, await appQueue(), {
-    kind: run.kind,
-    pipeline: pipeline.name,
-    cause: "again",
-    runTime: run.runTime,
-    options: run.options,
-  });
+  const ordered = await orderAgain(await appContext(), await appQueue(), id);
   return ordered.ok ? success(ordered.value.id) : ordered;
 });
 

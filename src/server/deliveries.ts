@@ -2,6 +2,7 @@ import { quoteTable } from "@/core/sql/quote";
 import { findTable } from "@/core/plan/catalog";
 import { readCatalog } from "@/warehouse/catalog";
 import { LEDGER } from "@/warehouse/delivery";
+import type { PipelineRow } from "@/store/pipelines";
 import type { Warehouse } from "@/warehouse/warehouse";
 
 export interface LedgerEntry {
@@ -28,13 +29,18 @@ export async function newestOfTables(warehouse: Warehouse): Promise<readonly Led
   return [...entries].sort((left, right) => right.runTime.getTime() - left.runTime.getTime());
 }
 
-/** The newest entry of every delivery, of one pipeline or of all; none before the first delivery. */
-export function newestOfDeliveries(warehouse: Warehouse, pipeline?: string): Promise<readonly LedgerEntry[]> {
+/** The newest entry of every delivery, of a pipeline by all names that it has or had, or of all; none before the first delivery. */
+export function newestOfDeliveries(
+  warehouse: Warehouse,
+  pipeline?: Pick<PipelineRow, "name" | "formerNames">,
+): Promise<readonly LedgerEntry[]> {
   return readEntries(
     warehouse,
     (columns, ledger) =>
-      `SELECT DISTINCT ON (pipeline, delivery) ${columns} FROM ${ledger}${pipeline === undefined ? "" : " WHERE pipeline = $1"} ORDER BY pipeline, delivery, run_time DESC, landed_at DESC`,
-    pipeline === undefined ? [] : [pipeline],
+      pipeline === undefined
+        ? `SELECT DISTINCT ON (pipeline, delivery) ${columns} FROM ${ledger} ORDER BY pipeline, delivery, run_time DESC, landed_at DESC`
+        : `SELECT DISTINCT ON (delivery) ${columns} FROM ${ledger} WHERE pipeline = ANY ($1) ORDER BY delivery, run_time DESC, landed_at DESC`,
+    pipeline === undefined ? [] : [[pipeline.name, ...pipeline.formerNames]],
   );
 }
 

@@ -16,13 +16,19 @@ const TYPES: Readonly<Record<ExportFormat, string>> = {
   parquet: "application/vnd.apache.parquet",
 };
 
+/** The type of a pipeline file (RFC 9512). */
+export const YAML = "application/yaml; charset=utf-8";
+
+/** The header that lets a browser keep what comes as a file of a name. */
+export const attachedAs = (name: string): string =>
+  `attachment; filename="${name.replaceAll(/[^\w.-]+/g, "_")}"; filename*=UTF-8''${encodeURIComponent(name)}`;
+
 /** A stream as a file to keep. */
 export function download(stream: Readable, name: string, type: string): Response {
-  const plain = name.replaceAll(/[^\w.-]+/g, "_");
   return new Response(Readable.toWeb(stream) as ReadableStream, {
     headers: {
       "content-type": type,
-      "content-disposition": `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}`,
+      "content-disposition": attachedAs(name),
     },
   });
 }

@@ -1,4 +1,4 @@
-import { listPipelines } from "@/store/pipelines";
+import { listEveryPipeline } from "@/store/pipeline-lives";
 import { listRuns } from "@/store/runs";
 import { clockOffset, demoState } from "@/store/settings";
 import { readCatalog } from "@/warehouse/catalog";
@@ -19,14 +19,15 @@ export const frameData = (): Promise<FrameData> => readFrame().catch(() => BARE)
 async function readFrame() {
   const context = await appContext();
   const { db } = context.store;
-  const [demo, pipelines, recent, offset, catalog] = await Promise.all([
+  const [demo, every, recent, offset, catalog] = await Promise.all([
     demoState(db),
-    listPipelines(db),
+    listEveryPipeline(db),
     listRuns(db, { limit: 30 }),
     clockOffset(db),
     readCatalog(context.warehouse).catch(() => ({ tables: [] })),
   ]);
-  const names = new Map(pipelines.map((each) => [each.id, each.name]));
+  const pipelines = every.filter(({ deletedAt }) => deletedAt === null);
+  const names = new Map(every.map((each) => [each.id, each.name]));
   const active = recent.filter((run) => run.state === "running");
   return {
     destinations: [

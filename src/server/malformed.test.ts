@@ -11,6 +11,7 @@ import * as actions from "./actions";
 import * as fileActions from "./file-actions";
 import * as importActions from "./import-actions";
 import * as operatingActions from "./operating-actions";
+import * as pipelineActions from "./pipeline-actions";
 import * as tableActions from "./table-actions";
 import * as trainingActions from "./training-actions";
 
@@ -82,6 +83,7 @@ test("every action answers whatever is sent in our words", async () => {
     ...fileActions,
     ...importActions,
     ...operatingActions,
+    ...pipelineActions,
     ...tableActions,
     ...trainingActions,
   }) as unknown as readonly (readonly [string, Action])[];

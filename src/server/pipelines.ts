@@ -1,9 +1,10 @@
-import { notFound } from "next/navigation";
+import { notFound, redirect } from "next/navigation";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { failure, type Result } from "@/core/problem";
 import { isConnectionLoss, problemsOf } from "@/runs/failure";
 import { checkText } from "@/runs/check-file";
 import { findPipeline, newestVersion, type PipelineRow, type PipelineVersionRow } from "@/store/pipelines";
+import { holderOfName } from "@/store/pipeline-lives";
 import { nameInput } from "./answer/inputs";
 import { appContext } from "./context";
 
@@ -31,6 +32,8 @@ async function openPipeline(name: string): Promise<OpenedPipeline | undefined> {
 export async function pipelineForPage(name: string): Promise<OpenedPipeline> {
   const read = nameInput.safeParse(decodeURIComponent(name));
   const opened = read.success ? await openPipeline(read.data) : undefined;
-  if (!opened) notFound();
-  return opened;
+  if (opened) return opened;
+  const renamed = read.success && (await holderOfName((await appContext()).store.db, read.data));
+  if (renamed) redirect(`/pipelines/${encodeURIComponent(renamed.name)}/braid`);
+  notFound();
 }

@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, notInArray, sql, type SQL } from "drizzle-orm";
+import { and, desc, eq, inArray, isNull, notInArray, sql, type SQL } from "drizzle-orm";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Database } from "./database";
 import { noteBehind } from "./publications";
@@ -8,14 +8,18 @@ export type PipelineRow = typeof pipelines.$inferSelect;
 export type PipelineVersionRow = typeof pipelineVersions.$inferSelect;
 export type ScheduleRow = typeof schedules.$inferSelect;
 
+/** All pipelines but deleted ones, by name. */
 export async function listPipelines(db: Database): Promise<readonly PipelineRow[]> {
-  return db.select().from(pipelines).orderBy(pipelines.name);
+  return db.select().from(pipelines).where(isNull(pipelines.deletedAt)).orderBy(pipelines.name);
 }
 
+/** The pipeline of a name, unless it is deleted. */
 export async function findPipeline(db: Database, name: string): Promise<PipelineRow | undefined> {
-  return (await db.select().from(pipelines).where(eq(pipelines.name, name)))[0];
+  const living = and(eq(pipelines.name, name), isNull(pipelines.deletedAt));
+  return (await db.select().from(pipelines).where(living))[0];
 }
 
+/** A pipeline by its number, also one that is deleted. */
 export async function pipelineById(db: Database, id: number): Promise<PipelineRow | undefined> {
   return (await db.select().from(pipelines).where(eq(pipelines.id, id)))[0];
 }
@@ -79,7 +83,8 @@ export async function saveVersion(
       .values({ name: file.name, description: file.description ?? null })
       .onConflictDoNothing();
     // The row lock makes two saves take turns, so numbers never clash.
-    const [pipeline] = await tx.select().from(pipelines).where(eq(pipelines.name, file.name)).for("update");
+    const living = and(eq(pipelines.name, file.name), isNull(pipelines.deletedAt));
+    const [pipeline] = await tx.select().from(pipelines).where(living).for("update");
     if (!pipeline) throw new Error("pipeline row vanished");
     const [newest] = await tx
       .select()

@@ -1,4 +1,4 @@
-import { and, eq, isNotNull, sql } from "drizzle-orm";
+import { and, eq, isNotNull, isNull, or, sql } from "drizzle-orm";
 import type { Database } from "./database";
 import { modelVersions, pipelines, publications } from "./schema";
 
@@ -46,18 +46,22 @@ export interface Published {
 
 /** What should be published, pipeline by pipeline. */
 export async function listPublished(db: Database): Promise<readonly Published[]> {
-  return db
-    .select({
-      pipelineId: pipelines.id,
-      pipeline: pipelines.name,
-      inService: modelVersions.number,
-      names: publications.names,
-      behind: sql<boolean>`${publications.behindSince} IS NOT NULL`,
-    })
-    .from(pipelines)
-    .leftJoin(publications, eq(pipelines.id, publications.pipelineId))
-    .leftJoin(modelVersions, eq(modelVersions.id, pipelines.inService))
-    .orderBy(pipelines.name);
+  return (
+    db
+      .select({
+        pipelineId: pipelines.id,
+        pipeline: pipelines.name,
+        inService: modelVersions.number,
+        names: publications.names,
+        behind: sql<boolean>`${publications.behindSince} IS NOT NULL`,
+      })
+      .from(pipelines)
+      .leftJoin(publications, eq(pipelines.id, publications.pipelineId))
+      .leftJoin(modelVersions, eq(modelVersions.id, pipelines.inService))
+      // A deleted pipeline has nothing to publish once what it had is withdrawn.
+      .where(or(isNull(pipelines.deletedAt), isNotNull(publications.behindSince)))
+      .orderBy(pipelines.name)
+  );
 }
 
 /** Numbers of the versions of a pipeline that have been retired. */

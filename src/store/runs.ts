@@ -2,6 +2,7 @@ import { and, asc, desc, eq, gt, gte, inArray, isNotNull, isNull, lt, or, sql } 
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
 import {
+  pipelines,
   runLog,
   runPasses,
   runResults,
@@ -253,7 +254,7 @@ export async function retryRun(db: Database, id: string): Promise<RunRow | undef
       retriedAt: runs.attempt,
       outcome: null,
     })
-    .where(and(eq(runs.id, id), eq(runs.state, "failed")))
+    .where(and(eq(runs.id, id), eq(runs.state, "failed"), ofLivingPipeline))
     .returning();
   return again;
 }
@@ -364,6 +365,9 @@ export async function endRun(
       .where(and(eq(runSteps.runId, id), eq(runSteps.state, "running")));
   return ended.length > 0;
 }
+
+/** That the pipeline of a run was not deleted. */
+const ofLivingPipeline = sql`EXISTS (SELECT FROM ${pipelines} WHERE ${pipelines.id} = ${runs.pipelineId} AND ${pipelines.deletedAt} IS NULL)`;
 
 /** Asks a run to stop. A waiting one is cancelled at once. */
 export async function askCancel(db: Database, id: string): Promise<void> {

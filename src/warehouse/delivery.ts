@@ -15,6 +15,8 @@ export const LEDGER = "ravlen_ledger";
 export interface Landing {
   readonly run: string;
   readonly pipeline: string;
+  /** What the pipeline was called before, under which it may have delivered too. */
+  readonly formerNames: readonly string[];
   readonly delivery: string;
   readonly modelVersion: number;
   readonly runTime: string;
@@ -53,13 +55,13 @@ async function makeLedger(session: WarehouseSession, outputSchema: string): Prom
 export async function newestLanded(
   session: WarehouseSession,
   outputSchema: string,
-  landing: Pick<Landing, "pipeline" | "delivery">,
+  landing: Pick<Landing, "pipeline" | "formerNames" | "delivery">,
   { type }: NewerBy,
 ): Promise<string | undefined> {
   const [row] = await session.run(
-    `SELECT max(CAST(newest AS ${type}))::text AS newest FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE pipeline = $1 AND delivery = $2`,
+    `SELECT max(CAST(newest AS ${type}))::text AS newest FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE pipeline = ANY ($1) AND delivery = $2`,
     "up to where rows have landed",
-    [landing.pipeline, landing.delivery],
+    [[landing.pipeline, ...landing.formerNames], landing.delivery],
   );
   const newest = row?.["newest"] ?? null;
   return newest === null ? undefined : String(newest);
@@ -269,12 +271,12 @@ async function isEmpty(session: WarehouseSession, table: TableReference): Promis
 async function newerLanded(
   session: WarehouseSession,
   ledger: string,
-  { pipeline, delivery, runTime }: Landing,
+  { pipeline, formerNames, delivery, runTime }: Landing,
 ): Promise<boolean> {
   const found = await session.run(
-    `SELECT 1 FROM ${ledger} WHERE pipeline = $1 AND delivery = $2 AND run_time > $3 LIMIT 1`,
+    `SELECT 1 FROM ${ledger} WHERE pipeline = ANY ($1) AND delivery = $2 AND run_time > $3 LIMIT 1`,
     "has a later run delivered already?",
-    [pipeline, delivery, runTime],
+    [[pipeline, ...formerNames], delivery, runTime],
   );
   return found.length > 0;
 }

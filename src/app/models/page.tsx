@@ -1,7 +1,7 @@
 import type { Metadata } from "next";
 import { appContext } from "@/server/context";
 import { listModels } from "@/store/models";
-import { listPipelines } from "@/store/pipelines";
+import { listEveryPipeline } from "@/store/pipeline-lives";
 import { Empty } from "@/ui/basic/empty";
 import { PageTitle } from "@/ui/basic/page-title";
 import { ModelTable } from "@/ui/judge/model-table";
@@ -10,7 +10,7 @@ export const metadata: Metadata = { title: "Models" };
 
 export default async function ModelsPage() {
   const { store } = await appContext();
-  const [models, pipelines] = await Promise.all([listModels(store.db), listPipelines(store.db)]);
+  const [models, pipelines] = await Promise.all([listModels(store.db), listEveryPipeline(store.db)]);
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title="Models">

@@ -2,7 +2,7 @@ import type { Metadata } from "next";
 import { formatNumber } from "@/core/format/numbers";
 import { appContext } from "@/server/context";
 import { countText } from "@/server/answer/inputs";
-import { listPipelines } from "@/store/pipelines";
+import { listEveryPipeline } from "@/store/pipeline-lives";
 import { listRuns } from "@/store/runs";
 import { Empty } from "@/ui/basic/empty";
 import { PageTitle } from "@/ui/basic/page-title";
@@ -21,7 +21,10 @@ export default async function RunsPage({ searchParams }: Props) {
   const { store } = await appContext();
   const wanted = countText(MOST).safeParse((await searchParams).newest);
   const most = Math.max(SHOWN, wanted.data ?? SHOWN);
-  const [runs, pipelines] = await Promise.all([listRuns(store.db, { limit: most }), listPipelines(store.db)]);
+  const [runs, pipelines] = await Promise.all([
+    listRuns(store.db, { limit: most }),
+    listEveryPipeline(store.db),
+  ]);
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title="Runs">

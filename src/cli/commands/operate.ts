@@ -3,18 +3,15 @@ import type { Command } from "commander";
 import { unwrap } from "@/core/problem";
 import { orderBackfill, stopBackfill } from "@/runs/backfill";
 import { homeFolder, type Context } from "@/runs/context";
-import { openQueue, sendRun } from "@/runs/queue";
 import { backfillById, backfillRuns } from "@/store/backfills";
-import { announceRun } from "@/store/database";
 import { listModels } from "@/store/models";
 import { findPipeline } from "@/store/pipelines";
-import { retryRun, runsBeginning } from "@/store/runs";
 import { demoState, notifySchema, readNotify, setNotify, wishDemoTime } from "@/store/settings";
 import { print } from "../output";
 import { say } from "../services/installation";
 import { startReceivers } from "../services/receivers";
 import { withContext } from "./client";
-import { follow, pause } from "./follow";
+import { pause } from "./follow";
 
 interface BackfillFlags {
   readonly from: string;
@@ -88,7 +85,7 @@ async function backfill(context: Context, name: string, flags: BackfillFlags): P
   }
 }
 
-/** backfill, go-on and pass-time: what is done about times that have passed. */
+/** backfill, stop-backfill, pass-time, receivers and notify: what is done about times that have passed. */
 export function addOperatingCommands(program: Command): void {
   program
     .command("backfill")
@@ -187,34 +184,6 @@ export function addOperatingCommands(program: Command): void {
           throw new Error(`There is no backfill ${number}.`);
         await stopBackfill(context, Number(number));
         process.stdout.write(`Backfill ${number} is stopped.\n`);
-      }),
-    );
-
-  program
-    .command("go-on")
-    .argument("<run>", "id of a run that failed, or its beginning")
-    .option("--json", "print JSON", false)
-    .description("let a failed run go on from where it failed")
-    .action((beginning: string, options: { json: boolean }) =>
-      withContext(async (context, url) => {
-        const [id, another] = await runsBeginning(context.store.db, beginning, 2);
-        if (another !== undefined)
-          throw new Error(
-            `Several run ids begin with ${beginning}. ./ravlen runs --json prints them in full.`,
-          );
-        const again = id === undefined ? undefined : await retryRun(context.store.db, id);
-        if (id === undefined || !again)
-          throw new Error("There is no failed run with this id. ./ravlen runs lists them.");
-        const boss = await openQueue(url, "sender", () => undefined);
-        await sendRun(boss, again).finally(() => boss.stop({ graceful: false, wait: false }));
-        await announceRun(context.store, id);
-        const run = await follow(context, id, !options.json);
-        if (run.state !== "done") process.exitCode = 1;
-        print(
-          options.json,
-          { run: id, state: run.state, rows: run.rows, problems: run.problems },
-          () => `${run.state}: ${run.problems[0]?.message ?? run.outcome ?? ""}`,
-        );
       }),
     );
 }

@@ -7,7 +7,8 @@ import type { Context } from "@/runs/context";
 import { openQueue, orderRun, type Order } from "@/runs/queue";
 import { putInService, takeOutOfService } from "@/runs/service";
 import { listModels, modelById } from "@/store/models";
-import { findPipeline, listPipelines } from "@/store/pipelines";
+import { listEveryPipeline } from "@/store/pipeline-lives";
+import { findPipeline } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
 import { workerAlive } from "@/store/workers";
 import { columnsOfText, print } from "../output";
@@ -164,7 +165,9 @@ export function addRunCommands(program: Command): void {
     .action(async (options: { json: boolean; limit: string }) =>
       withContext(async (context) => {
         const runs = await listRuns(context.store.db, { limit: Math.max(1, Number(options.limit) || 20) });
-        const names = new Map((await listPipelines(context.store.db)).map((each) => [each.id, each.name]));
+        const names = new Map(
+          (await listEveryPipeline(context.store.db)).map((each) => [each.id, each.name]),
+        );
         const rows = runs.map((run) => ({
           run: run.id,
           pipeline: names.get(run.pipelineId) ?? "",
@@ -202,11 +205,9 @@ export function addRunCommands(program: Command): void {
     .description("list model versions, newest first")
     .action(async (options: { json: boolean; pipeline?: string }) =>
       withContext(async (context) => {
-        const pipelines = await listPipelines(context.store.db);
+        const pipelines = await listEveryPipeline(context.store.db);
         const only =
-          options.pipeline === undefined
-            ? undefined
-            : pipelines.find((each) => each.name === options.pipeline);
+          options.pipeline === undefined ? undefined : await findPipeline(context.store.db, options.pipeline);
         if (options.pipeline !== undefined && !only)
           throw new Error(`There is no pipeline "${options.pipeline}".`);
         const models = await listModels(context.store.db, only?.id);

@@ -1,14 +1,27 @@
+import { sql } from "drizzle-orm";
 import { integer, jsonb, pgTable, serial, text, uniqueIndex } from "drizzle-orm/pg-core";
 import { created, moment } from "./columns";
 
-export const pipelines = pgTable("pipelines", {
-  id: serial("id").primaryKey(),
-  name: text("name").notNull().unique(),
-  description: text("description"),
-  /** The version of the model that scheduled scoring uses. */
-  inService: integer("in_service_model_id"),
-  createdAt: created(),
-});
+export const pipelines = pgTable(
+  "pipelines",
+  {
+    id: serial("id").primaryKey(),
+    name: text("name").notNull(),
+    /** What it was called before; the ledger in the warehouse knows its earlier deliveries by these. */
+    formerNames: jsonb("former_names").$type<readonly string[]>().notNull().default([]),
+    description: text("description"),
+    /** The version of the model that scheduled scoring uses. */
+    inService: integer("in_service_model_id"),
+    createdAt: created(),
+    /** Since when it is deleted: its versions and its record stay, and its name can be taken by another. */
+    deletedAt: moment("deleted_at"),
+  },
+  (table) => [
+    uniqueIndex("pipeline_name")
+      .on(table.name)
+      .where(sql`${table.deletedAt} IS NULL`),
+  ],
+);
 
 export const pipelineVersions = pgTable(
   "pipeline_versions",

@@ -1,6 +1,7 @@
 "use client";
 import { parseAsInteger, useQueryState } from "nuqs";
 import { toast } from "sonner";
+import { changePart } from "@/core/pipeline/edit/parts";
 import { savePipeline } from "@/server/actions";
 import { moment } from "../basic/format";
 import { DiffView } from "../editor/diff-view";
@@ -42,9 +43,12 @@ export function VersionList({
       )
     )
       return;
+    // An older file may have the name from before.
+    const named = changePart(version.text, ["name"], pipeline);
+    if (!named.ok) return tellProblems(named.problems);
     const outcome = await ask(() =>
       savePipeline({
-        text: version.text,
+        text: named.value,
         note: `back to version ${version.number}`,
         basedOn: newest.number,
         expectedName: pipeline,
@@ -102,6 +106,12 @@ export function VersionList({
                       {version.trained.join(", ")}
                     </span>
                   )}
+                  <a
+                    className="mr-3 text-sm"
+                    href={`/api/pipelines/${encodeURIComponent(pipeline)}/file?version=${version.number}`}
+                  >
+                    Download
+                  </a>
                   {version.number !== newest.number && (
                     <button
                       type="button"

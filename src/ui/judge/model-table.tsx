@@ -5,6 +5,7 @@ import { ServiceButton } from "../deliver/service-button";
 import { moment } from "../basic/format";
 import { headline } from "./headline";
 import { PageLink } from "../basic/page-link";
+import { PipelineName } from "../basic/pipeline-name";
 
 /** Model versions of all pipelines, newest first; put in service or taken out from here. */
 export function ModelTable({
@@ -33,13 +34,7 @@ export function ModelTable({
           const inService = pipeline?.inService === model.id;
           return (
             <tr key={model.id}>
-              <td>
-                {pipeline && (
-                  <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>
-                    {pipeline.name}
-                  </PageLink>
-                )}
-              </td>
+              <td>{pipeline && <PipelineName pipeline={pipeline} stage="compare" />}</td>
               <td className="whitespace-nowrap">
                 <PageLink className="font-medium" href={`/models/${model.id}`}>
                   version {model.number}
@@ -53,7 +48,9 @@ export function ModelTable({
               <td className="number">{formatNumber(model.data.trainingRows)}</td>
               <td className="whitespace-nowrap">{moment(model.createdAt)}</td>
               <td className="text-right">
-                <ServiceButton model={model.id} version={model.number} inService={inService} quiet />
+                {pipeline?.deletedAt === null && (
+                  <ServiceButton model={model.id} version={model.number} inService={inService} quiet />
+                )}
               </td>
             </tr>
           );

@@ -31,6 +31,7 @@ import { TrainingRecord } from "@/ui/judge/training-record";
 import { TryRow } from "@/ui/judge/try-row";
 import { Understanding } from "@/ui/judge/understanding";
 import { isView, ViewLine } from "@/ui/judge/view-line";
+import { PipelineName } from "@/ui/basic/pipeline-name";
 import { PageLink } from "@/ui/basic/page-link";
 import { parseFile } from "@/runs/parse-file";
 
@@ -80,21 +81,18 @@ async function modelPage({ params, searchParams }: Props) {
       <PageTitle
         title={
           <>
-            <PageLink
-              className="no-underline hover:underline"
-              href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}
-            >
-              {pipeline.name}
-            </PageLink>
-            , version {model.number}
+            <PipelineName className="no-underline hover:underline" pipeline={pipeline} stage="compare" />,
+            version {model.number}
           </>
         }
         actions={
-          <ServiceButton
-            model={model.id}
-            version={model.number}
-            inService={pipeline.inService === model.id}
-          />
+          pipeline.deletedAt === null && (
+            <ServiceButton
+              model={model.id}
+              version={model.number}
+              inService={pipeline.inService === model.id}
+            />
+          )
         }
       >
         {model.candidate} ({title}){without.length > 0 ? `, without ${without.join(", ")}` : ""}, trained{" "}
@@ -104,9 +102,13 @@ async function modelPage({ params, searchParams }: Props) {
         on {formatNumber(data.trainingRows)} rows that{" "}
         {model.engine === "warehouse" ? "stayed in the warehouse" : "streamed to the worker"}; judged on{" "}
         {formatNumber(data.holdoutRows)} held out. <PageLink href={`/runs/${model.runId}`}>The run</PageLink>,{" "}
-        <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/history`}>
-          file version {version.number}
-        </PageLink>
+        {pipeline.deletedAt === null ? (
+          <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/history`}>
+            file version {version.number}
+          </PageLink>
+        ) : (
+          <a href={`/api/models/${model.id}/file`}>file version {version.number}</a>
+        )}
         . Description: <a href={`/api/models/${model.id}/description?format=html`}>a page</a>,{" "}
         <a href={`/api/models/${model.id}/description`}>Markdown</a>.
       </PageTitle>

@@ -24,6 +24,7 @@ import { describeAnswers } from "@/runs/on-demand-rows";
 import { WaitingRun } from "@/ui/runs/waiting-run";
 import { OnDemandRows } from "@/ui/runs/on-demand-rows";
 import { RunTimeline } from "@/ui/runs/run-timeline";
+import { PipelineName } from "@/ui/basic/pipeline-name";
 import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Run" };
@@ -47,6 +48,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
     workerAlive(store.db),
     ready ? forecastWait(store, run, new Date()) : undefined,
   ]);
+  const ours = pipeline?.deletedAt === null;
   const target = run.options.onDemand && parseTableName(run.options.onDemand.into);
   const scored = target && findTable(await readCatalog(warehouse).catch(() => ({ tables: [] })), target);
   const live = run.state === "running" || run.state === "queued";
@@ -61,20 +63,19 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
           <>
             {run.kind === "train" ? "Training" : "Scoring"}{" "}
             {pipeline && (
-              <PageLink
+              <PipelineName
                 className="no-underline hover:underline"
-                href={`/pipelines/${encodeURIComponent(pipeline.name)}/${run.kind === "train" ? "train" : "deliver"}`}
-              >
-                {pipeline.name}
-              </PageLink>
+                pipeline={pipeline}
+                stage={run.kind === "train" ? "train" : "deliver"}
+              />
             )}
           </>
         }
         actions={
           <>
             {live && <CancelButton run={run.id} />}
-            {run.state === "failed" && <GoOnButton run={run.id} />}
-            {!live && <AgainButton run={run.id} />}
+            {ours && run.state === "failed" && <GoOnButton run={run.id} />}
+            {ours && !live && <AgainButton run={run.id} />}
             {run.kind === "train" && run.modelId !== null && (
               <PageLink className="press press-main" href={`/models/${run.modelId}`}>
                 Judge the model

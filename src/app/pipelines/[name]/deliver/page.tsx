@@ -75,7 +75,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
       driftOfPipeline(store.db, pipeline.id, 90),
       serviceHistory(store.db, pipeline.id),
       listSchedules(store.db, [pipeline.id]),
-      newestOfDeliveries(warehouse, pipeline.name),
+      newestOfDeliveries(warehouse, pipeline),
       listRuns(store.db, { limit: FEW_RUNS, pipelineId: pipeline.id, kind: "score" }),
       now(),
     ]);

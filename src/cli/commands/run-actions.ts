@@ -1,0 +1,100 @@
+import type { Command } from "commander";
+import type PgBoss from "pg-boss";
+import { problem, ProblemError, unwrap } from "@/core/problem";
+import { orderAgain } from "@/runs/again";
+import type { Context } from "@/runs/context";
+import { openQueue, sendRun } from "@/runs/queue";
+import { announceRun } from "@/store/database";
+import { askCancel, retryRun, runById, runsBeginning, type RunRow } from "@/store/runs";
+import { print } from "../output";
+import { withContext } from "./client";
+import { follow } from "./follow";
+
+const LISTS = "./ravlen runs lists them.";
+
+/** The run whose id begins so. */
+async function runOf({ store: { db } }: Context, beginning: string): Promise<RunRow> {
+  const [id, another] = await runsBeginning(db, beginning, 2);
+  if (another !== undefined)
+    throw new Error(`Several run ids begin with ${beginning}. ./ravlen runs --json prints them in full.`);
+  const run = id === undefined ? undefined : await runById(db, id);
+  if (!run) throw new Error(`There is no run with this id. ${LISTS}`);
+  return run;
+}
+
+/** Does something with the queue open. */
+async function withQueue<T>(url: string, work: (boss: PgBoss) => Promise<T>): Promise<T> {
+  const boss = await openQueue(url, "sender", () => undefined);
+  try {
+    return await work(boss);
+  } finally {
+    await boss.stop({ graceful: false, wait: false });
+  }
+}
+
+/** Follows a run to its end and says what became of it. */
+async function tellEnd(context: Context, id: string, json: boolean): Promise<void> {
+  const run = await follow(context, id, !json);
+  if (run.state !== "done") process.exitCode = 1;
+  print(
+    json,
+    { run: id, state: run.state, rows: run.rows, problems: run.problems },
+    () => `${run.state}: ${run.problems[0]?.message ?? run.outcome ?? ""}`,
+  );
+}
+
+/** go-on, again and cancel: what can be done with a run that there is. */
+export function addRunActionCommands(program: Command): void {
+  program
+    .command("go-on")
+    .argument("<run>", "id of a run that failed, or its beginning")
+    .option("--json", "print JSON", false)
+    .description("let a failed run go on from where it failed")
+    .action((beginning: string, options: { json: boolean }) =>
+      withContext(async (context, url) => {
+        const { id } = await runOf(context, beginning);
+        const retried = await retryRun(context.store.db, id);
+        if (!retried) throw new Error(`There is no failed run with this id. ${LISTS}`);
+        await withQueue(url, (boss) => sendRun(boss, retried));
+        await announceRun(context.store, id);
+        await tellEnd(context, id, options.json);
+      }),
+    );
+
+  program
+    .command("again")
+    .argument("<run>", "id of a run, or its beginning")
+    .option("--json", "print JSON", false)
+    .option("--no-wait", "only put the run into the queue")
+    .description(
+      "order the same run once more, for the same logical time, with the newest version of the file",
+    )
+    .action((beginning: string, options: { json: boolean; wait: boolean }) =>
+      withContext(async (context, url) => {
+        const before = await runOf(context, beginning);
+        const run = unwrap(await withQueue(url, (boss) => orderAgain(context, boss, before.id)));
+        if (options.wait) return tellEnd(context, run.id, options.json);
+        print(options.json, { run: run.id, state: run.state }, () => `Run ${run.id} is in the queue.`);
+      }),
+    );
+
+  program
+    .command("cancel")
+    .argument("<run>", "id of a run that waits or is under way, or its beginning")
+    .option("--json", "print JSON", false)
+    .option("--no-wait", "only ask it to stop")
+    .description("cancel a run: what it had not delivered yet is not delivered")
+    .action((beginning: string, options: { json: boolean; wait: boolean }) =>
+      withContext(async (context) => {
+        const { id, state } = await runOf(context, beginning);
+        if (state !== "queued" && state !== "running")
+          throw new ProblemError(problem("run_ended", `This run has ended: it is ${state}.`));
+        await askCancel(context.store.db, id);
+        await announceRun(context.store, id);
+        const run = options.wait ? await follow(context, id, !options.json) : await runOf(context, id);
+        print(options.json, { run: id, state: run.state }, () =>
+          run.state === "running" ? "The run is asked to stop." : `The run is ${run.state}.`,
+        );
+      }),
+    );
+}
