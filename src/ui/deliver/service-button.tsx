@@ -8,6 +8,7 @@ import { moment } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { useRead } from "../basic/use-read";
 import { useAction } from "../basic/use-action";
+import { WhatDepends } from "../basic/what-depends";
 import { usePageRefresh } from "../basic/page-refresh";
 
 interface Props {
@@ -66,19 +67,9 @@ function ServiceForm({ model, version, inService, close }: Props & { readonly cl
         void act();
       }}
     >
-      <div className="my-3 min-h-24 border-y border-rule py-3 text-sm" data-testid="consequences">
-        {asking && (
-          <p className="text-faded" role="status">
-            looking at what depends on it …
-          </p>
-        )}
-        {failure && (
-          <p role="alert" className="text-madder">
-            {failure}
-          </p>
-        )}
+      <WhatDepends asking={asking} failure={failure} testId="consequences">
         {value && <ConsequenceList found={value} inService={inService} />}
-      </div>
+      </WhatDepends>
       {problems.map((each) => (
         <p key={each.message} role="alert" className="mb-2 text-sm text-madder">
           {each.message} {each.hint}

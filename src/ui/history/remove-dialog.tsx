@@ -11,6 +11,7 @@ import { useOwnName } from "../basic/own-name";
 import { Problems } from "../basic/problems";
 import { useAction } from "../basic/use-action";
 import { useRead } from "../basic/use-read";
+import { WhatDepends } from "../basic/what-depends";
 
 /** Deletes a pipeline, after what ends with it was shown. */
 export function RemoveDialog({
@@ -60,19 +61,9 @@ function RemoveForm({ pipeline }: { readonly pipeline: string }) {
         void press();
       }}
     >
-      <div className="my-3 min-h-24 border-y border-rule py-3 text-sm" data-testid="ends">
-        {asking && (
-          <p className="text-faded" role="status">
-            looking at what depends on it …
-          </p>
-        )}
-        {failure && (
-          <p role="alert" className="text-madder">
-            {failure}
-          </p>
-        )}
+      <WhatDepends asking={asking} failure={failure} testId="ends">
         {value && <EndList ends={value} />}
-      </div>
+      </WhatDepends>
       <Problems problems={problems} lines={false} />
       <label className="block w-48 text-sm text-faded">
         Who
