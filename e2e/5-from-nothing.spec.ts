@@ -80,9 +80,9 @@ test("a pipeline built from nothing in the browser is the file that a person wou
   const broken = watch(page);
   await page.goto("/pipelines/new");
   await page.getByLabel("Question").fill("Which parcels are left too long?");
-  await page.getByLabel("Table").selectOption("larkmere.parcels");
+  await page.getByLabel("Table", { exact: true }).selectOption("larkmere.parcels");
   await expect(page.getByRole("group", { name: "Key" }).getByLabel("parcel_id")).toBeChecked();
-  await page.getByLabel("Answer").selectOption("=");
+  await page.getByLabel("Answer", { exact: true }).selectOption("=");
   await expect(page.getByRole("button", { name: "Make the pipeline" })).toHaveAccessibleDescription(
     "Write the expression that gives the answer.",
   );

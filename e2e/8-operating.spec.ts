@@ -173,3 +173,37 @@ test("a page asks for itself alone; the next one is asked for when somebody poin
   await page.getByRole("table").getByRole("link").first().hover();
   await expect.poll(() => asked.some((path) => path.startsWith("/runs/"))).toBe(true);
 });
+
+test("a pipeline is copied, renamed and deleted after a look at what ends with it, by the keyboard", async ({
+  page,
+}) => {
+  await open(page, "/pipelines/uncollected-72h/history");
+  const actions = page.getByRole("group", { name: /^The pipeline/ });
+  await actions.getByRole("button", { name: "Copy" }).focus();
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("uncollected-72h-2");
+  await page.keyboard.press("Enter");
+  await expect(page).toHaveURL(/\/uncollected-72h-2\/history/);
+  await expect(page.getByText(/copied from uncollected-72h, version/)).toBeVisible();
+  await actions.getByRole("button", { name: "Rename" }).focus();
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("second look");
+  await expect(page.getByRole("button", { name: "Rename it" })).toBeDisabled();
+  await page.keyboard.press("Control+a");
+  await page.keyboard.type("second-look");
+  await page.keyboard.press("Enter");
+  await expect(page).toHaveURL(/\/second-look\/history/);
+  await page.goto("/pipelines/uncollected-72h-2/train");
+  await expect(page).toHaveURL(/\/second-look\/braid/);
+  await open(page, "/pipelines/second-look/history");
+  const download = page.waitForEvent("download");
+  await actions.getByRole("link", { name: "Download the file" }).click();
+  expect((await download).suggestedFilename()).toBe("second-look.yaml");
+  await actions.getByRole("button", { name: "Delete" }).focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByTestId("ends")).toContainText("The name can be taken by another pipeline.");
+  await page.getByRole("button", { name: "Delete it" }).press("Enter");
+  await expect(page).toHaveURL(/\/pipelines$/);
+  await expect(page.getByRole("cell", { name: "second-look" })).toHaveCount(0);
+  await expect(page.getByRole("link", { name: "uncollected-72h", exact: true })).toBeVisible();
+});

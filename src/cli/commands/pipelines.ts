@@ -39,7 +39,9 @@ function endLines({
     ...functions.map((name) => `the function ${name} is dropped`),
     ...(runs > 0 ? [`${formatCount(runs, "run")} waiting or under way will be cancelled`] : []),
     ...waiting.map((name) => `${name} waits for its deliveries, and will wait without end`),
-    `${formatCount(versions, "version")} and its runs stay in the lists`,
+    versions === 0
+      ? "its runs stay in the lists"
+      : `${formatCount(versions, "version")} and its runs stay in the lists`,
   ];
 }
 
