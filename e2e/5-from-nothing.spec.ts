@@ -299,3 +299,25 @@ test("regions are drawn over points, and the step keeps them", async ({ page }) 
   await expect(page.getByTestId("tray")).toContainText("odd");
   await page.getByRole("button", { name: /^Back to version/ }).click();
 });
+
+test("Train says that the draft is not saved, and saves and trains it", async ({ page }) => {
+  await open(page, "/pipelines/heavy-parcels/braid?step=parcels:4&tray=settings");
+  const stages = page.getByRole("navigation", { name: "Stages of the pipeline" });
+  await expect(stages.getByRole("link", { name: /Braid/ })).toContainText("7 steps");
+  await form(page).getByLabel("note").fill("weights are missing where the scale was broken");
+  await expect(stages.getByRole("link", { name: /Braid/ })).toContainText("7 steps, not saved");
+  await expect(page.getByTestId("keeping")).toHaveText("draft kept");
+  await stages.getByRole("link", { name: /Train/ }).click();
+  const unsaved = page.getByRole("region", { name: "Unsaved draft" });
+  await expect(unsaved).toContainText("What is trained below is version 2 of the file.");
+  await expect(stages.getByRole("link", { name: /Braid/ })).toContainText("7 steps, not saved");
+  await unsaved.getByRole("button", { name: "Save and train" }).click();
+  await expect(unsaved).toHaveCount(0);
+  await expect(page.getByText("version 3", { exact: false }).first()).toBeVisible();
+  await expect(page.getByRole("region", { name: "Newest training" })).toContainText(
+    /version 1, holdout AUC/,
+    {
+      timeout: 60_000,
+    },
+  );
+});

@@ -24,6 +24,7 @@ import { askDraft } from "./draft-questions";
 import { saveParts } from "./file-actions";
 import { lookAtImportAgain } from "./import-actions";
 import { goOnWithRun, letDemoTimePass } from "./operating-actions";
+import { saveAndTrain, startTrial } from "./training-actions";
 
 /** Pages are not served here, so none is to be made anew. */
 jest.mock("next/cache", () => ({ revalidatePath: () => undefined }));
@@ -206,6 +207,11 @@ const SITUATIONS: readonly Situation[] = [
     advice: "Save them in the Braid, or go back to the newest version there; then change this.",
     mistake: first(drafting, savingFolds(3)),
     remedies: [first(savingDraft, savingFolds(3)), first(drafting, goingBack, savingFolds(4))],
+  },
+  {
+    advice: "Load the page again, and train what is saved.",
+    mistake: first(goingBack, () => saveAndTrain("lab")),
+    remedies: [() => startTrial({ pipeline: "lab" }), first(drafting, () => saveAndTrain("lab"))],
   },
   {
     advice: "Mend the file first.",

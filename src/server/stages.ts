@@ -1,6 +1,9 @@
 import { formatCount } from "@/core/format/numbers";
 import { cache } from "react";
 import { listModels } from "@/store/models";
+import type { Problem } from "@/core/problem";
+import { openDraft, type OpenDraft } from "@/runs/draft/survey";
+import { draftOf } from "@/store/drafts";
 import { listVersions } from "@/store/pipelines";
 import { appContext } from "./context";
 import { pipelineForPage, type OpenedPipeline } from "./pipelines";
@@ -20,25 +23,44 @@ export const pageOf = cache(
   ): Promise<
     OpenedPipeline & {
       models: Awaited<ReturnType<typeof listModels>>;
+      /** The draft, where it says something else than the newest version. */
+      draft: OpenDraft | undefined;
       versions: Awaited<ReturnType<typeof listVersions>>;
     }
   > => {
     const opened = await pipelineForPage(name);
-    const { store } = await appContext();
-    const [models, versions] = await Promise.all([
+    const { store, warehouse } = await appContext();
+    const [models, versions, kept] = await Promise.all([
       listModels(store.db, opened.pipeline.id),
       listVersions(store.db, opened.pipeline.id),
+      draftOf(store.db, opened.pipeline.id),
     ]);
-    return { ...opened, models, versions };
+    const unsaved = kept && kept.text !== opened.version.text ? kept.text : undefined;
+    // Without the warehouse only what is saved can be told.
+    const draft =
+      unsaved === undefined ? undefined : await openDraft(unsaved, warehouse).catch(() => undefined);
+    return { ...opened, models, versions, draft };
   },
 );
 
+/** What is wrong with the draft, or where there is none with what is saved. */
+const problemsOfText = (
+  checked: OpenedPipeline["checked"],
+  draft: OpenDraft | undefined,
+): readonly Problem[] => {
+  if (draft) return draft.survey.problems;
+  return checked.ok ? [] : checked.problems;
+};
+
 /** Which stages of a pipeline are settled, in its own words. */
 export async function stagesOf(name: string): Promise<readonly Stage[]> {
-  const { pipeline, checked, models, versions } = await pageOf(name);
-  const file = checked.ok ? checked.value.file : undefined;
+  const { pipeline, checked, models, versions, draft } = await pageOf(name);
+  const saved = checked.ok ? checked.value : undefined;
+  const plan = draft ? draft.plan : saved;
+  const steps = (plan?.strands ?? []).reduce((sum, strand) => sum + strand.steps.length, 0);
+  const file = plan?.file;
   const current = models.find((each) => each.id === pipeline.inService);
-  const errors = checked.ok ? 0 : checked.problems.filter((each) => each.severity === "error").length;
+  const errors = problemsOfText(checked, draft).filter((each) => each.severity === "error").length;
   return [
     {
       name: "Brief",
@@ -47,13 +69,8 @@ export async function stagesOf(name: string): Promise<readonly Stage[]> {
     },
     {
       name: "Braid",
-      settled: checked.ok,
-      says: checked.ok
-        ? formatCount(
-            checked.value.strands.reduce((sum, each) => sum + each.steps.length, 0),
-            "step",
-          )
-        : formatCount(errors, "error"),
+      settled: errors === 0,
+      says: `${errors === 0 ? formatCount(steps, "step") : formatCount(errors, "error")}${draft ? ", not saved" : ""}`,
     },
     {
       name: "Train",

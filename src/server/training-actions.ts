@@ -4,6 +4,9 @@ import { problem, success } from "@/core/problem";
 import { openBlindPart } from "@/runs/judging/blind";
 import { explainAll } from "@/runs/judging/importance";
 import { orderRun } from "@/runs/queue";
+import { saveFile } from "@/runs/save-file";
+import { discardDraft, draftOf } from "@/store/drafts";
+import { findPipeline } from "@/store/pipelines";
 import { modelById, remarkModel } from "@/store/models";
 import { action, refuse } from "./answer/action";
 import { idInput, nameInput, remarkInput } from "./answer/inputs";
@@ -36,6 +39,27 @@ export const startTrial = action(
     return ordered.ok ? success(ordered.value.id) : ordered;
   },
 );
+
+/** Saves the draft of a pipeline as the next version of its file, and orders a training of that. */
+export const saveAndTrain = action([nameInput], async (name) => {
+  const context = await appContext();
+  const { db } = context.store;
+  const pipeline = await findPipeline(db, name);
+  const draft = pipeline && (await draftOf(db, pipeline.id));
+  if (!draft)
+    return refuse(
+      problem("no_draft", "There is no draft any more.", "Load the page again, and train what is saved."),
+    );
+  const saved = await saveFile(context, draft.text, {
+    note: "saved to be trained",
+    basedOn: draft.basedOn,
+    expectedName: name,
+  });
+  if (!saved.ok) return saved;
+  await discardDraft(db, pipeline.id);
+  const ordered = await orderRun(context, await appQueue(), { kind: "train", pipeline: name, cause: "hand" });
+  return ordered.ok ? success(ordered.value.id) : ordered;
+});
 
 /** Writes a note on a version, or marks it with a star. */
 export const remark = action(

@@ -7,9 +7,11 @@ import { Problems } from "../basic/problems";
 import { DraftProvider, useDesk } from "../draft/draft-context";
 import { useDraft } from "../draft/use-draft";
 import { FileEditor } from "../editor/file-editor";
+import { useTellStage } from "../frame/stage-words";
 import { useSaveVersion } from "../editor/use-save-version";
 import { useOffer, type OfferedAction } from "../frame/offered-actions";
 import { AddStep } from "./add-step";
+import { braidStage } from "./braid-stage";
 import { BraidView } from "./braid-view";
 import { describeThread, touchedBy } from "./describe-thread";
 import { FollowRow } from "./follow-row";
@@ -58,6 +60,7 @@ function Workbench({
   const [adding, setAdding] = useState<Place>();
   const { askToSave, dialog } = useSaveVersion(desk.pipeline, version);
   const measured = useCounts(braid);
+  useTellStage({ pipeline: desk.pipeline, stage: "Braid", ...braidStage(desk, version.text) });
   const select = useCallback((place: Place) => void setStep(placeKey(place)), [setStep]);
   const actions = useBraidActions(select);
 

@@ -3,6 +3,7 @@ import { Check, Circle } from "lucide-react";
 import { usePathname } from "next/navigation";
 import type { Stage } from "@/server/stages";
 import { PageLink } from "../basic/page-link";
+import { useStageWords } from "./stage-words";
 
 /** A pipeline's own line of stages; each shows by sign and words whether it is settled. */
 export function Stages({
@@ -13,9 +14,12 @@ export function Stages({
   readonly stages: readonly Stage[];
 }) {
   const path = usePathname();
+  const words = useStageWords();
   return (
     <nav aria-label="Stages of the pipeline" className="flex items-stretch gap-0 overflow-x-auto">
-      {stages.map((stage, index) => {
+      {stages.map((saved, index) => {
+        const told = words?.pipeline === pipeline && words.stage === saved.name ? words : undefined;
+        const stage = { ...saved, ...told };
         const href = `/pipelines/${encodeURIComponent(pipeline)}/${stage.name.toLowerCase()}`;
         const here = path === href;
         return (

@@ -20,6 +20,7 @@ import { RunTable } from "@/ui/runs/run-table";
 import { CandidateActions } from "@/ui/train/candidate-actions";
 import { CandidateForm } from "@/ui/train/candidate-form";
 import { SearchRanking } from "@/ui/train/search-ranking";
+import { UnsavedDraft } from "@/ui/train/unsaved-draft";
 import { ValidationForm } from "@/ui/train/validation-form";
 import { PageLink } from "@/ui/basic/page-link";
 
@@ -48,7 +49,7 @@ function told({ algorithm, settings }: Candidate): string {
 }
 
 export default async function TrainPage({ params }: { readonly params: Promise<{ name: string }> }) {
-  const { pipeline, checked, versions } = await pageOf((await params).name);
+  const { pipeline, checked, versions, version, draft } = await pageOf((await params).name);
   const { store } = await appContext();
   const runs = await listRuns(store.db, { limit: FEW_RUNS, pipelineId: pipeline.id, kind: "train" });
   const newest = runs.find((each) => each.state === "running") ?? runs[0];
@@ -70,6 +71,13 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
   return (
     <div className="mx-auto max-w-[1240px] px-5 py-6">
       {live && <LiveRun run={newest.id} />}
+      {draft && (
+        <UnsavedDraft
+          pipeline={pipeline.name}
+          version={version.number}
+          errors={draft.survey.problems.filter(({ severity }) => severity === "error").length}
+        />
+      )}
       {!checked.ok && (
         <div className="mb-6">
           <h2 className="mb-2">The file must be mended before it can be trained.</h2>
