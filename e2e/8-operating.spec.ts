@@ -155,6 +155,8 @@ test("the version in service can be asked in SQL as soon as somebody wishes so, 
   await form.getByRole("button", { name: "Save in the file" }).click();
   await expect.poll(functions).toContain("predict_uncollected_72h_rows");
   await open(page, DELIVER);
+  const example = page.locator("[data-function=predict_uncollected_72h] pre");
+  expect(await somebody((await example.textContent())!)).toMatchObject([{ probability: expect.any(Number) }]);
   await form.getByRole("checkbox").uncheck();
   await form.getByRole("button", { name: "Save in the file" }).click();
   await expect.poll(functions).toEqual([]);

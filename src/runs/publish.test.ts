@@ -1,6 +1,8 @@
+import { findPipeline } from "@/store/pipelines";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { functionName, publishFunctions, withdrawFunctions } from "./publish";
+import { publishedFunctions } from "./published";
 import { saveFile } from "./save-file";
 import { putInService } from "./service";
 
@@ -61,6 +63,27 @@ test("functions say what deliveries say: for every row that qualifies, and for o
       `${same} JOIN lab.rows r USING (id), LATERAL predictions.predict_asked_often(x1 => r.x1, x2 => r.x2, cat => r.cat) f`,
     ),
   ).toEqual([{ rows: 400, equal: 400 }]);
+  // What people are told to call can be called as it stands.
+  const told = await publishedFunctions(
+    bench.context,
+    (await findPipeline(bench.context.store.db, "Asked-often"))!,
+  );
+  expect(told.map(({ name }) => name)).toEqual([
+    "predict_asked_often",
+    "predict_asked_often_rows",
+    "predict_asked_often_v1",
+    "predict_asked_often_v1_rows",
+  ]);
+  for (const { name, example } of told)
+    expect([name, (await bench.sql(example)).length]).toEqual([name, name.endsWith("_rows") ? 400 : 1]);
+  expect(told[0]).toMatchObject({
+    parameters: [
+      { name: "x1", type: "double precision" },
+      { name: "x2", type: "double precision" },
+      { name: "cat", type: "text" },
+    ],
+    returns: expect.stringMatching(/^TABLE\(prediction boolean, probability double precision\)$/),
+  });
   expect(
     (
       await bench.sql("SELECT probability FROM predictions.predict_asked_often(NULL, NULL, 'never seen')")

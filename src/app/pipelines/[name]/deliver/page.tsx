@@ -24,6 +24,7 @@ import { TruthView } from "@/ui/deliver/truth-view";
 import { VersionsInService } from "@/ui/deliver/versions-in-service";
 import { DeliveryTable } from "@/ui/deliver/delivery-table";
 import { DeliveryForm, type DeliveryFacts } from "@/ui/deliver/delivery-form";
+import { FunctionList } from "@/ui/deliver/function-list";
 import { RetrainingForm } from "@/ui/deliver/retraining-form";
 import { ScheduleTable } from "@/ui/deliver/schedule-table";
 import { ScheduleForm, type ScheduleFacts } from "@/ui/deliver/schedule-form";
@@ -153,6 +154,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
           functions={file.functions?.grant_to}
         />
       )}
+      {file?.functions && <FunctionList key={pipeline.inService} pipeline={pipeline.name} />}
       <div className="mb-1 mt-8 flex items-center gap-4">
         <h2>Deliveries</h2>
         {file && (

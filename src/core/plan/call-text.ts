@@ -1,0 +1,27 @@
+import { quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
+
+/** A value given to a function by the name of its parameter. */
+export interface GivenValue {
+  readonly name: string;
+  /** The type as the warehouse writes it. */
+  readonly type: string;
+  /** As text; null for a missing value. */
+  readonly value: string | null;
+}
+
+const NUMBER = /^-?\d+(\.\d+)?$/;
+const NUMERIC = /^(smallint|integer|bigint|numeric|real|double precision)/;
+
+/** A call of a function in SQL that can be run as it stands, one value a line. */
+export function callText(
+  place: { readonly schema: string; readonly name: string },
+  given: readonly GivenValue[],
+): string {
+  const name = quoteTable({ schema: place.schema, table: place.name });
+  const values = given.map(({ name: parameter, type, value }) => {
+    const plain = value !== null && NUMERIC.test(type) && NUMBER.test(value);
+    const literal = value === null ? "NULL" : quoteText(value);
+    return `  ${quoteIdentifier(parameter)} => ${plain ? value : `${literal}::${type}`}`;
+  });
+  return `SELECT * FROM ${name}(${values.length > 0 ? `\n${values.join(",\n")}\n` : ""});`;
+}

@@ -1,0 +1,75 @@
+import { callText } from "@/core/plan/call-text";
+import { PlanBuilder } from "@/core/plan/build";
+import { keepColumns } from "@/core/relation/relation";
+import { printRelation } from "@/core/relation/print";
+import { prune } from "@/core/relation/prune";
+import { modelById } from "@/store/models";
+import type { PipelineRow } from "@/store/pipelines";
+import { pageOfQuery } from "@/warehouse/sample";
+import type { Context } from "./context";
+import { MARK } from "./publish";
+import { planOfVersion } from "./version-plan";
+
+interface Parameter {
+  readonly name: string;
+  /** As the warehouse writes it. */
+  readonly type: string;
+}
+
+/** A function of a pipeline in the warehouse, as somebody who asks it has to know it. */
+export interface PublishedFunction {
+  readonly schema: string;
+  readonly name: string;
+  readonly parameters: readonly Parameter[];
+  /** What it gives, as the warehouse writes it. */
+  readonly returns: string;
+  readonly comment: string;
+  /** A call with the values of a row that there is, to be run as it stands. */
+  readonly example: string;
+}
+
+/** The functions of a pipeline that are there, those that follow the service first; none where nothing is in service. */
+export async function publishedFunctions(
+  context: Context,
+  pipeline: Pick<PipelineRow, "name" | "inService">,
+): Promise<readonly PublishedFunction[]> {
+  const { store, warehouse } = context;
+  const model = pipeline.inService === null ? undefined : await modelById(store.db, pipeline.inService);
+  if (!model) return [];
+  const { outputSchema } = warehouse.config;
+  const rows = await warehouse.read(
+    `SELECT p.proname AS name, obj_description(p.oid, 'pg_proc') AS comment, pg_get_function_result(p.oid) AS returns,
+       (SELECT coalesce(json_agg(json_build_object('name', p.proargnames[place], 'type', format_type(type, NULL)) ORDER BY place), '[]') FROM unnest(p.proargtypes) WITH ORDINALITY u(type, place)) AS parameters
+     FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND starts_with(obj_description(p.oid, 'pg_proc'), $2) ORDER BY p.proname ~ '_v[0-9]+(_rows)?$', p.proname`,
+    [outputSchema, `${MARK} ${pipeline.name},`],
+  );
+  const functions = rows.map((row) => ({
+    schema: outputSchema,
+    name: String(row["name"]),
+    parameters: row["parameters"] as readonly Parameter[],
+    returns: String(row["returns"]),
+    comment: String(row["comment"] ?? ""),
+  }));
+  const wanted = [...new Set(functions.flatMap(({ parameters }) => parameters.map(({ name }) => name)))];
+  const values = await valuesBefore(context, await planOfVersion(context, model), wanted);
+  return functions.map((found) => ({
+    ...found,
+    example: callText(
+      found,
+      found.parameters.map(({ name, type }) => ({ name, type, value: values.get(name) ?? null })),
+    ),
+  }));
+}
+
+/** Values of a row as it is before the first step that learns. */
+async function valuesBefore(
+  { warehouse, now }: Context,
+  plan: Awaited<ReturnType<typeof planOfVersion>>,
+  columns: readonly string[],
+): Promise<ReadonlyMap<string, string | null>> {
+  const relation = new PlanBuilder(plan).strand(plan.main.name, plan.learnsFrom);
+  const narrow = prune(keepColumns(relation, columns), new Set(columns));
+  const sql = printRelation(narrow, { runTime: (await now()).toISOString() });
+  const { rows } = await pageOfQuery(warehouse, sql, columns, 1);
+  return new Map(columns.map((name, index) => [name, rows[0]?.[index] ?? null]));
+}

@@ -1,0 +1,66 @@
+"use client";
+import type { PublishedFunction } from "@/runs/published";
+import { CopyButton } from "../basic/copy-button";
+import { useRead } from "../basic/use-read";
+
+const OF_A_VERSION = /_v\d+(_rows)?$/;
+
+/** The functions of the warehouse by which the version in service is asked: what they take and give, and a call with the values of a row. */
+export function FunctionList({ pipeline }: { readonly pipeline: string }) {
+  const { value, failure, asking } = useRead<readonly PublishedFunction[]>(
+    `/api/pipelines/${encodeURIComponent(pipeline)}/functions`,
+  );
+  const following = (value ?? []).filter(({ name }) => !OF_A_VERSION.test(name));
+  const ofVersions = (value ?? []).filter(({ name }) => OF_A_VERSION.test(name));
+  return (
+    <section aria-label="Functions" className="mt-4 max-w-4xl">
+      <h3 className="font-medium">Functions</h3>
+      {asking && (
+        <p role="status" className="text-sm text-faded">
+          reading them …
+        </p>
+      )}
+      {failure && (
+        <p role="alert" className="text-sm text-madder">
+          {failure}
+        </p>
+      )}
+      {value?.length === 0 && (
+        <p className="text-sm text-faded">None yet: they are made when a version is put in service.</p>
+      )}
+      {following.map((found) => (
+        <FunctionEntry key={found.name} found={found} />
+      ))}
+      {ofVersions.length > 0 && (
+        <details className="mt-2 text-sm">
+          <summary className="cursor-pointer">
+            The same of one version, whatever is in service: {ofVersions.length}
+          </summary>
+          {ofVersions.map((found) => (
+            <FunctionEntry key={found.name} found={found} />
+          ))}
+        </details>
+      )}
+    </section>
+  );
+}
+
+function FunctionEntry({ found }: { readonly found: PublishedFunction }) {
+  const { schema, name, parameters, returns, comment, example } = found;
+  const taken = parameters.map((parameter) => `${parameter.name} ${parameter.type}`).join(", ");
+  return (
+    <div className="mt-3 border-t border-weft pt-2" data-function={name}>
+      <p className="figure break-words text-sm">
+        <strong>
+          {schema}.{name}
+        </strong>
+        ({taken}) → {returns}
+      </p>
+      <p className="text-sm text-faded">{comment}</p>
+      <div className="mt-1 flex items-start gap-3 bg-paper px-3 py-2">
+        <pre className="min-w-0 flex-1 overflow-x-auto text-[12.5px]">{example}</pre>
+        <CopyButton text={example} what={`A call of ${name}`} />
+      </div>
+    </div>
+  );
+}
