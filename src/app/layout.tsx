@@ -28,7 +28,7 @@ export default async function Layout({ children }: { readonly children: ReactNod
           Skip to the page
         </a>
         <PageRefreshProvider>
-          <TopBar destinations={frame.destinations} running={frame.running} clock={frame.clock} />
+          <TopBar running={frame.running} clock={frame.clock} />
           <main id="main">
             <AddressProvider>
               {children}

@@ -1,82 +1,154 @@
 "use client";
 import { Command } from "cmdk";
-import { useRouter } from "next/navigation";
-import { useOffered } from "./offered-actions";
-
-export interface Destination {
-  readonly group: string;
-  readonly name: string;
-  readonly href: string;
-}
+import { usePathname, useRouter } from "next/navigation";
+import { useEffect, useRef, useState, type KeyboardEvent } from "react";
+import { toast } from "sonner";
+import { bestFits } from "@/core/find/rank";
+import { startRun } from "@/server/actions";
+import type { Finding } from "@/server/find";
+import { tellProblems } from "../basic/tell-problems";
+import { askForChange } from "../basic/use-action";
+import { useRead } from "../basic/use-read";
+import { useOffered, type OfferedAction } from "./offered-actions";
 
 const GROUP = "text-xs text-faded [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:py-1";
 const ITEM = "cursor-pointer rounded px-2 py-1.5 text-sm text-ink data-[selected=true]:bg-weft";
+const MOST_HERE = 8;
 
-/** Ctrl+K: everything that has a name, found by typing. */
+/** Ctrl+K: everything that has a name, found by typing, and what can be done here. */
 export function CommandBox({
   open,
   onOpenChange,
-  destinations,
 }: {
   readonly open: boolean;
   readonly onOpenChange: (open: boolean) => void;
-  readonly destinations: readonly Destination[];
 }) {
-  const router = useRouter();
-  const actions = useOffered();
-  const groups = [...new Set(destinations.map((each) => each.group))];
+  const [selected, setSelected] = useState("");
   return (
     <Command.Dialog
       open={open}
       onOpenChange={onOpenChange}
       label="Go to or do"
+      shouldFilter={false}
+      value={selected}
+      onValueChange={setSelected}
       className="fixed left-1/2 top-24 z-50 w-[560px] -translate-x-1/2 rounded border border-ink bg-paper shadow-lg"
       overlayClassName="fixed inset-0 z-40 bg-ink/25"
     >
+      <Finder close={() => onOpenChange(false)} select={setSelected} />
+    </Command.Dialog>
+  );
+}
+
+const keyOf = ({ group, name, href }: Finding): string => `${group} ${name} ${href}`;
+const keyOfAction = ({ name }: OfferedAction): string => `here ${name}`;
+
+function Finder({
+  close,
+  select,
+}: {
+  readonly close: () => void;
+  /** Marks an entry as the one that Enter takes. */
+  readonly select: (key: string) => void;
+}) {
+  const router = useRouter();
+  const [typed, setTyped] = useState("");
+  // Enter counts for what was typed, also when it is pressed before that was found.
+  const entered = useRef(false);
+  const [shown, setShown] = useState<readonly Finding[]>([]);
+  const { value, failure } = useRead<readonly Finding[]>(`/api/find?text=${encodeURIComponent(typed)}`);
+  const here = bestFits([...useOffered(), ...useTraining()], typed, MOST_HERE);
+  const go = ({ href }: Finding): void => {
+    close();
+    router.push(href);
+  };
+  const act = (action: OfferedAction): void => {
+    close();
+    action.act();
+  };
+  const latest = useRef({ here, go, act, select });
+  latest.current = { here, go, act, select };
+  useEffect(() => {
+    if (!value) return;
+    setShown(value);
+    const now = latest.current;
+    const [[action], [finding]] = [now.here, value];
+    if (action) now.select(keyOfAction(action));
+    else if (finding) now.select(keyOf(finding));
+    if (!entered.current) return;
+    entered.current = false;
+    if (action) now.act(action);
+    else if (finding) now.go(finding);
+  }, [value]);
+  const onKeyDown = (event: KeyboardEvent): void => {
+    if (event.key !== "Enter" || value || failure) return;
+    event.preventDefault();
+    event.stopPropagation();
+    entered.current = true;
+  };
+  const groups = [...new Set(shown.map(({ group }) => group))];
+  return (
+    <>
       <Command.Input
+        value={typed}
+        onValueChange={setTyped}
+        onKeyDown={onKeyDown}
         placeholder="A table, a pipeline, a page"
         className="w-full border-b border-rule bg-transparent px-4 py-3 outline-none"
       />
       <Command.List className="max-h-96 overflow-y-auto p-2">
-        <Command.Empty className="px-3 py-6 text-center text-faded">Nothing has that name.</Command.Empty>
-        {actions.length > 0 && (
+        {failure && <p className="px-3 py-2 text-sm text-madder">{failure}</p>}
+        {value?.length === 0 && here.length === 0 && (
+          <p className="px-3 py-6 text-center text-faded">Nothing has that name.</p>
+        )}
+        {here.length > 0 && (
           <Command.Group heading="Here" className={GROUP}>
-            {actions.map((each) => (
+            {here.map((action) => (
               <Command.Item
-                key={each.name}
-                value={`here ${each.name}`}
-                onSelect={() => {
-                  onOpenChange(false);
-                  each.act();
-                }}
+                key={action.name}
+                value={keyOfAction(action)}
+                onSelect={() => act(action)}
                 className={ITEM}
               >
-                {each.name}
-                {each.key && <kbd className="float-right text-xs text-faded">{each.key}</kbd>}
+                {action.name}
+                {action.key && <kbd className="float-right text-xs text-faded">{action.key}</kbd>}
               </Command.Item>
             ))}
           </Command.Group>
         )}
         {groups.map((group) => (
           <Command.Group key={group} heading={group} className={GROUP}>
-            {destinations
-              .filter((each) => each.group === group)
-              .map((each) => (
+            {shown
+              .filter((found) => found.group === group)
+              .map((found) => (
                 <Command.Item
-                  key={each.href + each.name}
-                  value={`${group} ${each.name}`}
-                  onSelect={() => {
-                    onOpenChange(false);
-                    router.push(each.href);
-                  }}
+                  key={found.href + found.name}
+                  value={keyOf(found)}
+                  onSelect={() => go(found)}
                   className={ITEM}
                 >
-                  {each.name}
+                  {found.name}
                 </Command.Item>
               ))}
           </Command.Group>
         ))}
       </Command.List>
-    </Command.Dialog>
+    </>
   );
+}
+
+/** Training the pipeline whose page is open, as something that can be done here. */
+function useTraining(): readonly OfferedAction[] {
+  const router = useRouter();
+  const [, encoded] = /^\/pipelines\/([^/]+)\/\w+$/.exec(usePathname()) ?? [];
+  if (encoded === undefined) return [];
+  const pipeline = decodeURIComponent(encoded);
+  const train = async (): Promise<void> => {
+    const ordered = await askForChange(() => startRun({ kind: "train", pipeline }));
+    if (!ordered.ok) return tellProblems(ordered.problems);
+    toast.success(`A training of ${pipeline} is in the queue.`);
+    router.push(`/pipelines/${encoded}/train`);
+    router.refresh();
+  };
+  return [{ name: `Train ${pipeline}`, act: () => void train() }];
 }

@@ -2,10 +2,10 @@
 import { Moon, Search, Sun } from "lucide-react";
 import { usePathname } from "next/navigation";
 import { useEffect, useState } from "react";
-import { CommandBox, type Destination } from "./command-box";
 import type { ClockState } from "./demo-clock";
 import { RunningStrip, type RunningNow } from "./running-strip";
 import { PageLink } from "../basic/page-link";
+import { CommandBox } from "./command-box";
 
 const AREAS = [
   ["Today", "/"],
@@ -36,11 +36,9 @@ function Mark() {
 
 /** The one bar on top: mark, areas in the order of the work, command box, what runs now. */
 export function TopBar({
-  destinations,
   running,
   clock,
 }: {
-  readonly destinations: readonly Destination[];
   readonly running: RunningNow;
   readonly clock: ClockState | null;
 }) {
@@ -95,7 +93,7 @@ export function TopBar({
           <ThemeSwitch />
         </div>
       </div>
-      <CommandBox open={open} onOpenChange={setOpen} destinations={destinations} />
+      <CommandBox open={open} onOpenChange={setOpen} />
     </header>
   );
 }

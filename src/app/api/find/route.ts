@@ -1,0 +1,9 @@
+import { z } from "zod";
+import { textInput } from "@/server/answer/inputs";
+import { route } from "@/server/answer/route";
+import { findByName } from "@/server/find";
+
+/** What has a name like ?text. */
+export const GET = route({ query: z.object({ text: textInput(200).default("") }) }, ({ query: { text } }) =>
+  findByName(text),
+);
