@@ -46,6 +46,11 @@ test("the whole job by keyboard alone", async ({ page }) => {
   await open(page, "/");
   await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
 
+  await test.step("commands and columns", async () => {
+    await goTo(page, "new pip", /\/pipelines\/new/);
+    await goTo(page, "rain_mm", /\/tables\/larkmere\/weather/);
+  });
+
   await test.step("tables", async () => {
     await goTo(page, "larkmere.sites", /\/tables\/larkmere\/sites/);
     await tabTo(page, /Rows of sites/);

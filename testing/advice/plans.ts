@@ -50,7 +50,7 @@ export const FILE_ADVICE: readonly AdviceCase[] = [
     { steps: "{do: scalee, columns: [weight_g]}" },
     { steps: "{do: scale, columns: [weight_g]}" },
   ],
-  ["missing_setting", fileOf().replace(", train: 'true'", ""), fileOf()],
+  ["missing_setting", fileOf().replace(/rows: .*/, ""), fileOf()],
   [
     "bad_setting",
     { steps: "{do: scale, columns: [weight_g], method: wild}" },
