@@ -5,8 +5,8 @@ import { writeTableName } from "@/core/pipeline/table-name";
 import { STEP_KINDS } from "@/core/steps";
 import { settingsOf } from "@/core/steps/reference";
 import { stepCommon } from "@/core/steps/step";
-import { readCatalog } from "@/warehouse/catalog";
 import { appContext } from "./context";
+import { offeredTables } from "./tables";
 
 /** A step kind in words, for palettes and forms. */
 export interface StepWords {
@@ -47,7 +47,7 @@ const COMMON: StepWords["settings"] = partsOf(z.object(stepCommon)).map((each) =
 /** Words for the editor's completion, from the schema of the file and today's catalog. */
 export async function editorWords(): Promise<EditorWords> {
   const { warehouse } = await appContext();
-  const { tables } = await readCatalog(warehouse);
+  const { tables } = await offeredTables(warehouse);
   return {
     steps: STEP_KINDS.map((each) => ({
       kind: each.kind,

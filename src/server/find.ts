@@ -4,8 +4,8 @@ import { listModels } from "@/store/models";
 import { listPipelines, type PipelineRow } from "@/store/pipelines";
 import { listEveryPipeline } from "@/store/pipeline-lives";
 import { listRuns } from "@/store/runs";
-import { readCatalog } from "@/warehouse/catalog";
 import { appContext } from "./context";
+import { offeredTables } from "./tables";
 
 /** Something with a name, and where it is. */
 export interface Finding {
@@ -75,7 +75,7 @@ export async function findByName(typed: string): Promise<readonly Finding[]> {
   const pipelines = findPipelines(await listPipelines(db), typed);
   if (typed.trim() === "") return [...fixed, ...pipelines];
   const [{ tables }, every, models, runs] = await Promise.all([
-    catalogNow(() => readCatalog(warehouse)),
+    catalogNow(() => offeredTables(warehouse)),
     listEveryPipeline(db),
     listModels(db),
     listRuns(db, { limit: RECENT_RUNS }),

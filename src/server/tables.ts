@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { findTable, type CatalogColumn, type CatalogTable } from "@/core/plan/catalog";
+import { findTable, type Catalog, type CatalogColumn, type CatalogTable } from "@/core/plan/catalog";
 import type { TableReference } from "@/core/relation/relation";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
@@ -25,6 +25,12 @@ export async function knownTable(warehouse: Warehouse, names: TableReference): P
   const found = findTable(await readCatalog(warehouse), names);
   if (!found) throw unknown("unknown_table", "There is no such table.");
   return found;
+}
+
+/** The tables that people choose from: all but what runs keep for themselves. */
+export async function offeredTables(warehouse: Warehouse): Promise<Catalog> {
+  const { tables } = await readCatalog(warehouse);
+  return { tables: tables.filter(({ schema }) => schema !== warehouse.config.scratchSchema) };
 }
 
 /** A column of a table by its name in a request. Problems: unknown_column. */

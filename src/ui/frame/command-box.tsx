@@ -57,7 +57,8 @@ function Finder({
   const entered = useRef(false);
   const [shown, setShown] = useState<readonly Finding[]>([]);
   const { value, failure } = useRead<readonly Finding[]>(`/api/find?text=${encodeURIComponent(typed)}`);
-  const here = bestFits([...useOffered(), ...useTraining()], typed, MOST_HERE);
+  const training = useTraining(typed);
+  const here = [...bestFits(useOffered(), typed, MOST_HERE), ...training];
   const go = ({ href }: Finding): void => {
     close();
     router.push(href);
@@ -137,12 +138,14 @@ function Finder({
   );
 }
 
-/** Training the pipeline whose page is open, as something that can be done here. */
-function useTraining(): readonly OfferedAction[] {
+/** Training the pipeline whose page is open, for who types that: whoever looks for its name shall not begin a run. */
+function useTraining(typed: string): readonly OfferedAction[] {
   const router = useRouter();
   const [, encoded] = /^\/pipelines\/([^/]+)\/\w+$/.exec(usePathname()) ?? [];
-  if (encoded === undefined) return [];
-  const pipeline = decodeURIComponent(encoded);
+  const pipeline = decodeURIComponent(encoded ?? "");
+  const name = `Train ${pipeline}`;
+  const wanted = typed.trim().toLowerCase();
+  if (encoded === undefined || wanted === "" || !name.toLowerCase().startsWith(wanted)) return [];
   const train = async (): Promise<void> => {
     const ordered = await askForChange(() => startRun({ kind: "train", pipeline }));
     if (!ordered.ok) return tellProblems(ordered.problems);
@@ -150,5 +153,5 @@ function useTraining(): readonly OfferedAction[] {
     router.push(`/pipelines/${encoded}/train`);
     router.refresh();
   };
-  return [{ name: `Train ${pipeline}`, act: () => void train() }];
+  return [{ name, act: () => void train() }];
 }

@@ -10,6 +10,7 @@ interface StageWords {
 }
 
 let current: StageWords | undefined;
+let open = false;
 const listeners = new Set<() => void>();
 
 function set(words: StageWords | undefined): void {
@@ -22,18 +23,28 @@ const subscribe = (listener: () => void): (() => void) => {
   return () => void listeners.delete(listener);
 };
 
-/** What the desk that is open says of its stage; undefined where none is. */
-export const useStageWords = (): StageWords | undefined =>
-  useSyncExternalStore(
+/**
+ * What a desk says of its stage, or said last: the line of stages is not drawn anew when its page is left.
+ * @param drawn what the line says itself; once that is new, only a desk that is open knows better
+ */
+export function useStageWords(drawn: unknown): StageWords | undefined {
+  useEffect(() => {
+    if (!open) set(undefined);
+  }, [drawn]);
+  return useSyncExternalStore(
     subscribe,
     () => current,
     () => undefined,
   );
+}
 
-/** Lets the line of stages say what a desk knows, as long as it is open. */
+/** Lets the line of stages say what a desk knows. */
 export function useTellStage({ pipeline, stage, says, settled }: StageWords): void {
   useEffect(() => {
+    open = true;
     set({ pipeline, stage, says, settled });
-    return () => set(undefined);
+    return () => {
+      open = false;
+    };
   }, [pipeline, stage, says, settled]);
 }

@@ -14,7 +14,7 @@ export function Stages({
   readonly stages: readonly Stage[];
 }) {
   const path = usePathname();
-  const words = useStageWords();
+  const words = useStageWords(stages);
   return (
     <nav aria-label="Stages of the pipeline" className="flex items-stretch gap-0 overflow-x-auto">
       {stages.map((saved, index) => {

@@ -1,8 +1,7 @@
 import { z } from "zod";
 import { route } from "@/server/answer/route";
 import { appContext } from "@/server/context";
-import { knownTable, tableInput } from "@/server/tables";
-import { readCatalog } from "@/warehouse/catalog";
+import { knownTable, offeredTables, tableInput } from "@/server/tables";
 import { suggestJoins } from "@/warehouse/suggest-joins";
 
 const query = tableInput.extend({ all: z.string().optional() });
@@ -11,5 +10,5 @@ const query = tableInput.extend({ all: z.string().optional() });
 export const GET = route({ query }, async ({ query: { all, ...names } }) => {
   const { warehouse } = await appContext();
   const table = await knownTable(warehouse, names);
-  return suggestJoins(warehouse, await readCatalog(warehouse), table, all !== undefined);
+  return suggestJoins(warehouse, await offeredTables(warehouse), table, all !== undefined);
 });

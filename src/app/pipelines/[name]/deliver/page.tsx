@@ -1,6 +1,6 @@
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
-import { readCatalog } from "@/warehouse/catalog";
+import { offeredTables } from "@/server/tables";
 import { appContext } from "@/server/context";
 import { newestOfDeliveries } from "@/server/deliveries";
 import { pageOf } from "@/server/stages";
@@ -68,7 +68,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
   const [pipelines, catalog, truth, backfills, drift, history, schedules, ledger, runs, time] =
     await Promise.all([
       listPipelines(store.db),
-      readCatalog(warehouse).catch(() => ({ tables: [] })),
+      offeredTables(warehouse).catch(() => ({ tables: [] })),
       truthOfPipeline(store.db, pipeline.id, since),
       listBackfills(store.db, pipeline.id).then((all) =>
         Promise.all(all.map(async (each) => ({ row: each, runs: await backfillRuns(store.db, each.id) }))),
@@ -235,9 +235,7 @@ export default async function DeliverPage({ params }: { readonly params: Promise
           disabled={!inService}
           like={sourceName(parsed.value.file)}
           columns={facts.columns}
-          tables={catalog.tables
-            .filter((each) => each.schema !== warehouse.config.scratchSchema)
-            .map(writeTableName)}
+          tables={catalog.tables.map(writeTableName)}
         />
       )}
       {deliveries.length > 0 && (
