@@ -43,6 +43,17 @@ test("a file is looked at, corrected, stopped at what does not fit, and loaded w
   await page.getByRole("searchbox").fill("old shop");
   await expect(page.getByRole("link", { name: "orders", exact: true })).toBeVisible();
   await expect(page.getByRole("link", { name: "parcels", exact: true })).toHaveCount(0);
+
+  await page.goto("/tables/import");
+  await page
+    .getByLabel("File to import")
+    .setInputFiles({ name: "orders.csv", mimeType: "text/csv", buffer: Buffer.from(ROUGH) });
+  await expect(page.getByText('There is a table "orders" already.')).toBeVisible();
+  await expect(page.getByRole("button", { name: /^Load/ })).toBeDisabled();
+  await page.getByLabel("replace the table").check();
+  await expect(page.getByRole("button", { name: /^Load/ })).toBeEnabled();
+  await page.getByLabel("Take bestell_nr").uncheck();
+  await expect(page.getByLabel("bestell_nr is part of the key")).not.toBeChecked();
   expect(broken).toEqual([]);
 });
 

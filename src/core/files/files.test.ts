@@ -1,10 +1,11 @@
 import fc from "fast-check";
 import Papa from "papaparse";
 import { doubleHolds } from "../format/digits";
+import { changeColumn, troubleWithTarget } from "./change-choices";
 import { ColumnEvidence } from "./evidence";
 import { converterOf, copyField } from "./convert-value";
 import { CsvReader } from "./csv-reader";
-import type { ColumnLook, TextLook } from "./look";
+import type { Choices, ColumnLook, TextLook } from "./look";
 import { columnNames, proposeColumns } from "./propose";
 import { lookAtText } from "./text-look";
 import { valueNotes } from "./value-notes";
@@ -224,4 +225,27 @@ describe("numbers that a double does not hold", () => {
     expect(lookAtText("a,nan,inf\nb,nan,4\nc,7,nan\n").header).toBe(false);
     expect(lookAtText("nan,inf\n1,2\n3,4\n").header).toBe(false);
   });
+});
+
+test("the key follows the names of its columns, and loses one that is not taken", () => {
+  const columns = ["id", "day"].map((name, place) => ({ place, name, type: "text", take: true }));
+  const choices = { columns, key: ["day", "id"] } as unknown as Choices;
+  expect(changeColumn(choices, 0, { name: "number" }).key).toEqual(["day", "number"]);
+  expect(changeColumn(choices, 1, { take: false }).key).toEqual(["id"]);
+  expect(changeColumn(choices, 1, { type: "date" })).toMatchObject({
+    key: ["day", "id"],
+    columns: [{ name: "id" }, { name: "day", type: "date" }],
+  });
+});
+
+test.each([
+  ["new", "orders", /already/],
+  ["new", "fresh", undefined],
+  ["append", "fresh", /no table "fresh" yet/],
+  ["replace", " orders ", undefined],
+  ["append", " ", /Name the table/],
+] as const)("loading as %s into %j says beforehand whether that can be", (mode, table, trouble) => {
+  const said = troubleWithTarget({ mode, table }, ["orders"]);
+  if (trouble) expect(said).toMatch(trouble);
+  else expect(said).toBeUndefined();
 });

@@ -4,7 +4,7 @@ import { formatDuration, formatNumber } from "@/core/format/numbers";
 
 import { Problems } from "../basic/problems";
 import { ImportProgress } from "./import-progress";
-import { LookForm } from "./look-form";
+import { LookForm, type KnownTable } from "./look-form";
 import type { SeenImport } from "@/server/import-request";
 import { useImport } from "./use-import";
 import { PageLink } from "../basic/page-link";
@@ -17,7 +17,7 @@ export function ImportDesk({
 }: {
   readonly first: SeenImport;
   readonly importSchema: string;
-  readonly known: readonly string[];
+  readonly known: readonly KnownTable[];
 }) {
   const { row, refresh } = useImport(first.id, first);
   if (row.state === "looking" || row.state === "loading") return <ImportProgress row={row} />;

@@ -1,4 +1,5 @@
 "use client";
+import { changeColumn, troubleWithTarget } from "@/core/files/change-choices";
 import { valueNotes } from "@/core/files/value-notes";
 import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
 import { useMemo, useState } from "react";
@@ -44,12 +45,18 @@ const ENCODINGS = [
 const ORDER_WORDS = { ymd: "year, month, day", dmy: "day, month, year", mdy: "month, day, year" } as const;
 const isDate = (type: string): boolean => type === "date" || type === "timestamp" || type === "timestamptz";
 
+/** A table that files can be loaded into. */
+export interface KnownTable {
+  readonly name: string;
+  readonly readers: readonly string[];
+}
+
 interface Props {
   readonly row: SeenImport;
   readonly look: FileLook;
   readonly importSchema: string;
-  /** Tables that files were loaded into before. */
-  readonly known: readonly string[];
+  /** Tables that files can be loaded into, with the pipelines that read them. */
+  readonly known: readonly KnownTable[];
   readonly onOrdered: () => void;
 }
 
@@ -72,7 +79,15 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
   const [busy, ask] = useAction();
   const put = (change: Partial<Choices>): void => setChoices((now) => ({ ...now, ...change }));
   const column = (place: number, change: Partial<ColumnLook>): void =>
-    put({ columns: choices.columns.map((each) => (each.place === place ? { ...each, ...change } : each)) });
+    setChoices((now) => changeColumn(now, place, change));
+  const trouble = troubleWithTarget(
+    choices,
+    known.map(({ name }) => name),
+  );
+  const readers =
+    choices.mode === "replace"
+      ? (known.find(({ name }) => name === choices.table.trim())?.readers ?? [])
+      : [];
   const misfits =
     look.broken +
     choices.columns.reduce(
@@ -91,6 +106,8 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
     else tellProblems(outcome.problems);
   };
   const load = async (): Promise<void> => {
+    const asked = `Replace ${importSchema}.${choices.table}? It is read by ${readers.join(", ")}.`;
+    if (readers.length > 0 && !window.confirm(asked)) return;
     const outcome = await ask(() => startLoad(row.id, choices));
     if (outcome.ok) onOrdered();
     else tellProblems(outcome.problems);
@@ -280,10 +297,11 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
               value={choices.table}
               onChange={(event) => put({ table: event.target.value })}
               aria-label="Table"
+              aria-describedby="where-to-trouble"
             />
             <datalist id="import-tables">
-              {known.map((each) => (
-                <option key={each} value={each} />
+              {known.map(({ name }) => (
+                <option key={name} value={name} />
               ))}
             </datalist>
           </span>
@@ -332,7 +350,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
         <button
           type="button"
           className="press press-main"
-          disabled={busy || choices.table.trim() === ""}
+          disabled={busy || trouble !== undefined}
           onClick={() => void load()}
         >
           Load{" "}
@@ -342,6 +360,9 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
           )}
         </button>
       </section>
+      <p id="where-to-trouble" role="status" className="mt-2 text-sm text-madder">
+        {trouble ?? (readers.length > 0 ? `Pipelines that read it: ${readers.join(", ")}.` : "")}
+      </p>
       {valueNotes(look, choices).map((note) => (
         <p key={note} className="mt-2 text-sm">
           {note}

@@ -6,6 +6,8 @@ import { importFromRequest, seen } from "@/server/import-request";
 
 import { PageTitle } from "@/ui/basic/page-title";
 import { ImportDesk } from "@/ui/import/import-desk";
+import { writeTableName } from "@/core/pipeline/table-name";
+import { tableUses } from "@/server/table-uses";
 import { listTables } from "@/warehouse/catalog";
 import { PageLink } from "@/ui/basic/page-link";
 
@@ -16,9 +18,13 @@ export default async function ImportPage({ params }: { readonly params: Promise<
   if (!row) notFound();
   const { warehouse } = await appContext();
   const { importSchema } = warehouse.config;
-  const known = (await listTables(warehouse))
-    .filter((each) => each.schema === importSchema)
-    .map((each) => each.table);
+  const [tables, { reads }] = await Promise.all([listTables(warehouse), tableUses()]);
+  const known = tables
+    .filter(({ schema }) => schema === importSchema)
+    .map(({ schema, table }) => ({
+      name: table,
+      readers: reads.get(writeTableName({ schema, table })) ?? [],
+    }));
   return (
     <div className="mx-auto max-w-[1240px] px-5 pb-16">
       <PageTitle title={row.name}>
