@@ -13,7 +13,7 @@ import { moment } from "../basic/format";
 import { ServiceButton } from "../deliver/service-button";
 import { useTyped } from "../basic/use-typed";
 import { PageLink } from "../basic/page-link";
-import { usePageRefresh } from "../basic/page-refresh";
+import { usePageRefresh, useUntilShown } from "../basic/page-refresh";
 
 interface Props {
   readonly models: readonly ModelSummary[];
@@ -21,6 +21,8 @@ interface Props {
   readonly inService: number | null;
   /** Number of the file version behind each pipeline version. */
   readonly fileVersions: Readonly<Record<number, number>>;
+  /** The versions that the page sets side by side, or the one that was picked for that. */
+  readonly compared: readonly number[];
 }
 
 /** Words of a trial that searching looks through. */
@@ -37,11 +39,11 @@ const wordsOf = (model: ModelSummary): string =>
     .toLowerCase();
 
 /** All trials of a pipeline with their figures and intervals. Two are picked to be set side by side. */
-export function TrialTable({ models, kind, inService, fileVersions }: Props) {
-  const [picked, setPicked] = useQueryState(
-    "pick",
-    parseAsArrayOf(parseAsInteger).withDefault([]).withOptions({ shallow: false }),
-  );
+export function TrialTable({ models, kind, inService, fileVersions, compared }: Props) {
+  const refresh = usePageRefresh();
+  const [picked, setPicked] = useQueryState("pick", parseAsArrayOf(parseAsInteger).withDefault([]));
+  const known = picked.filter((id) => models.some((model) => model.id === id)).slice(0, 2);
+  useUntilShown(known.join(), compared.join());
   const [metric, setMetric] = useQueryState("figure", { defaultValue: metricsFor(kind)[0]! as string });
   const [search, setSearch] = useQueryState("search", { defaultValue: "" });
   const [starred, setStarred] = useState(false);
@@ -75,8 +77,10 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
   ].filter((each): each is number => typeof each === "number");
   const [low, high] = [Math.min(...all), Math.max(...all)];
   const x = (each: number): number => 5 + (high > low ? (each - low) / (high - low) : 0.5) * 190;
-  const pick = (id: number): void =>
-    void setPicked(picked.includes(id) ? picked.filter((each) => each !== id) : [...picked.slice(-1), id]);
+  const pick = async (id: number): Promise<void> => {
+    await setPicked(picked.includes(id) ? picked.filter((each) => each !== id) : [...picked.slice(-1), id]);
+    refresh();
+  };
   return (
     <section aria-label="Trials">
       <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -140,7 +144,7 @@ export function TrialTable({ models, kind, inService, fileVersions }: Props) {
                       type="checkbox"
                       aria-label={`Pick version ${model.number}`}
                       checked={picked.includes(model.id)}
-                      onChange={() => pick(model.id)}
+                      onChange={() => void pick(model.id)}
                     />
                   </td>
                   <td>

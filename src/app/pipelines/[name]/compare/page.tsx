@@ -61,7 +61,13 @@ export default async function ComparePage({ params, searchParams }: Props) {
   );
   return (
     <div className="mx-auto max-w-[1320px] px-5 py-6">
-      <TrialTable models={models} kind={kind} inService={pipeline.inService} fileVersions={fileVersions} />
+      <TrialTable
+        models={models}
+        kind={kind}
+        inService={pipeline.inService}
+        fileVersions={fileVersions}
+        compared={picked}
+      />
       {sides[0] && sides[1] && (
         <SideBySide
           pipeline={pipeline.name}
