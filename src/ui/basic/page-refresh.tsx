@@ -27,21 +27,6 @@ export function useRefreshEvery(milliseconds: number): void {
   }, [refresh, milliseconds]);
 }
 
-const AGREE_MILLISECONDS = 1500;
-
-/**
- * Reads the page again until it shows what its address asks for: of two readings that follow each other closely on a slow computer,
- * the browser may show neither.
- */
-export function useUntilShown(wanted: string, shown: string): void {
-  const refresh = usePageRefresh();
-  useEffect(() => {
-    if (wanted === shown) return undefined;
-    const timer = setInterval(refresh, AGREE_MILLISECONDS);
-    return () => clearInterval(timer);
-  }, [wanted, shown, refresh]);
-}
-
 /**
  * One reading of the page at a time, whoever asks for it: a reading that begins before the last one is shown takes its place, and where
  * much happens on a busy computer none would ever be shown. What is asked for meanwhile is read once afterwards.

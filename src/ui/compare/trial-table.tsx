@@ -2,7 +2,7 @@
 import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import { Star, TriangleAlert } from "lucide-react";
 import { someOf } from "@/core/format/some-names";
-import { parseAsArrayOf, parseAsInteger, useQueryState } from "nuqs";
+import { useQueryState } from "nuqs";
 import { useState } from "react";
 import { toast } from "sonner";
 import { METRICS, metricsFor, isBetter, type MetricName } from "@/core/evaluate/metrics";
@@ -13,7 +13,8 @@ import { moment } from "../basic/format";
 import { ServiceButton } from "../deliver/service-button";
 import { useTyped } from "../basic/use-typed";
 import { PageLink } from "../basic/page-link";
-import { usePageRefresh, useUntilShown } from "../basic/page-refresh";
+import { usePageRefresh } from "../basic/page-refresh";
+import { usePicked } from "./use-picked";
 
 interface Props {
   readonly models: readonly ModelSummary[];
@@ -40,10 +41,7 @@ const wordsOf = (model: ModelSummary): string =>
 
 /** All trials of a pipeline with their figures and intervals. Two are picked to be set side by side. */
 export function TrialTable({ models, kind, inService, fileVersions, compared }: Props) {
-  const refresh = usePageRefresh();
-  const [picked, setPicked] = useQueryState("pick", parseAsArrayOf(parseAsInteger).withDefault([]));
-  const known = picked.filter((id) => models.some((model) => model.id === id)).slice(0, 2);
-  useUntilShown(known.join(), compared.join());
+  const [picked, pick] = usePicked("pick", compared);
   const [metric, setMetric] = useQueryState("figure", { defaultValue: metricsFor(kind)[0]! as string });
   const [search, setSearch] = useQueryState("search", { defaultValue: "" });
   const [starred, setStarred] = useState(false);
@@ -77,10 +75,6 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
   ].filter((each): each is number => typeof each === "number");
   const [low, high] = [Math.min(...all), Math.max(...all)];
   const x = (each: number): number => 5 + (high > low ? (each - low) / (high - low) : 0.5) * 190;
-  const pick = async (id: number): Promise<void> => {
-    await setPicked(picked.includes(id) ? picked.filter((each) => each !== id) : [...picked.slice(-1), id]);
-    refresh();
-  };
   return (
     <section aria-label="Trials">
       <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -144,7 +138,7 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
                       type="checkbox"
                       aria-label={`Pick version ${model.number}`}
                       checked={picked.includes(model.id)}
-                      onChange={() => void pick(model.id)}
+                      onChange={() => pick(model.id)}
                     />
                   </td>
                   <td>
