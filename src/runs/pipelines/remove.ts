@@ -40,18 +40,18 @@ export async function endsWith(context: Context, pipeline: PipelineRow): Promise
   ]);
   const parsed = newest && (await parseFile(newest.text));
   const file = parsed?.ok ? parsed.value.file : undefined;
-  const served = models.find((each) => each.id === pipeline.inService);
+  const served = models.find((model) => model.id === pipeline.inService);
   return {
     deliveries: (file?.delivery ?? []).map((each) => ({
       name: each.name,
       tables: [...each.routes.map((route) => route.table), each.table],
     })),
-    schedules: own.map((each) => each.name),
+    schedules: own.map((schedule) => schedule.name),
     functions:
       file?.functions && served ? [functionName(pipeline.name), `${functionName(pipeline.name)}_rows`] : [],
     inService: served?.number ?? null,
     runs: runs.length,
-    waiting: waiting.map((each) => each.name),
+    waiting: waiting.map((other) => other.name),
     versions: models.length,
   };
 }

@@ -27,10 +27,15 @@ function positiveOf(profile: ColumnProfile, type: ValueType): string | number | 
   return values.at(-1);
 }
 
+function kindOfType(type: ValueType): TargetKind {
+  if (type === "boolean") return "binary";
+  return isNumber(type) ? "number" : "classes";
+}
+
 /** What kind of answer a column has. */
 export function proposeAnswer(profile: ColumnProfile, type: ValueType): AnswerProposal {
   const { distinct, column } = profile;
-  const kind: TargetKind = type === "boolean" ? "binary" : isNumber(type) ? "number" : "classes";
+  const kind = kindOfType(type);
   if (distinct === 0) return { kind, trouble: `“${column}” has no value in any row.` };
   if (distinct === 1)
     return {
