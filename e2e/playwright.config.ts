@@ -3,11 +3,14 @@ import { CHROMIUM } from "../testing/chromium";
 
 export default defineConfig({
   testDir: ".",
-  outputDir: "../test-results",
   timeout: 600_000,
   // A shared machine stands still for half a minute at times, and has at others a tenth of its speed.
   expect: { timeout: 120_000 },
-  // The tests are one working day on one installation, in this order.
+  // The tests of a project are one working day on one installation, in this order.
+  projects: [
+    { name: "operating", testMatch: /[123489]-.*\.spec\.ts/, outputDir: "../test-results/operating" },
+    { name: "building", testMatch: /[567]-.*\.spec\.ts/, outputDir: "../test-results/building" },
+  ],
   workers: 1,
   fullyParallel: false,
   reporter: [["list"], ["json"]],

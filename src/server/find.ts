@@ -4,7 +4,7 @@ import { listModels } from "@/store/models";
 import { listPipelines, type PipelineRow } from "@/store/pipelines";
 import { listEveryPipeline } from "@/store/pipeline-lives";
 import { listRuns } from "@/store/runs";
-import { appContext } from "./context";
+import type { Context } from "@/runs/context";
 import { offeredTables } from "./tables";
 
 /** Something with a name, and where it is. */
@@ -34,11 +34,13 @@ const MOST = 6;
 /** Runs that are looked at, the newest. */
 const RECENT_RUNS = 200;
 const CATALOG_MILLISECONDS = 10_000;
+/** The same, where no table has the name that was typed. */
+const MISSED_MILLISECONDS = 1000;
 let kept: { readonly at: number; readonly catalog: Promise<Catalog> } | undefined;
 
-/** The catalog as it was a moment ago: whoever types asks for it with every letter. */
-function catalogNow(read: () => Promise<Catalog>): Promise<Catalog> {
-  if (!kept || Date.now() - kept.at > CATALOG_MILLISECONDS)
+/** The catalog, read again if what is known is older than so many milliseconds. */
+function catalogWithin(milliseconds: number, read: () => Promise<Catalog>): Promise<Catalog> {
+  if (!kept || Date.now() - kept.at > milliseconds)
     kept = { at: Date.now(), catalog: read().catch(() => ({ tables: [] })) };
   return kept.catalog;
 }
@@ -67,33 +69,44 @@ function findPipelines(pipelines: readonly PipelineRow[], typed: string): readon
   return [...staged, ...bestFits(plain, typed, MOST)].slice(0, MOST);
 }
 
+const findTables = ({ tables }: Catalog): readonly Finding[] =>
+  tables.map(({ schema, table }) => ({
+    group: "Tables",
+    name: `${schema}.${table}`,
+    href: tableHref(schema, table),
+  }));
+
 /** Everything with a name that fits what was typed: commands, areas, pipelines, tables, columns, versions and runs; with nothing typed, where most people go. */
-export async function findByName(typed: string): Promise<readonly Finding[]> {
-  const { store, warehouse } = await appContext();
+export async function findByName(
+  { store, warehouse }: Context,
+  typed: string,
+): Promise<readonly Finding[]> {
   const { db } = store;
   const fixed = [...bestFits(COMMANDS, typed, MOST), ...bestFits(AREAS, typed, MOST)];
   const pipelines = findPipelines(await listPipelines(db), typed);
-  if (typed.trim() === "") return [...fixed, ...pipelines];
-  const [{ tables }, every, models, runs] = await Promise.all([
-    catalogNow(() => offeredTables(warehouse)),
+  const readCatalog = (): Promise<Catalog> => offeredTables(warehouse);
+  if (typed.trim() === "") {
+    // The box was opened: what is typed next shall find a table that a run has just written.
+    void catalogWithin(0, readCatalog);
+    return [...fixed, ...pipelines];
+  }
+  const [catalog, everyPipeline, models, runs] = await Promise.all([
+    catalogWithin(CATALOG_MILLISECONDS, readCatalog),
     listEveryPipeline(db),
     listModels(db),
     listRuns(db, { limit: RECENT_RUNS }),
   ]);
-  const names = new Map(every.map(({ id, name }) => [id, name]));
+  const names = new Map(everyPipeline.map(({ id, name }) => [id, name]));
   const found = (all: readonly Finding[]): readonly Finding[] => bestFits(all, typed, MOST);
+  const tables = found(findTables(catalog));
+  const tablesNow =
+    tables.length > 0 ? tables : found(findTables(await catalogWithin(MISSED_MILLISECONDS, readCatalog)));
   return [
     ...fixed,
     ...pipelines,
+    ...tablesNow,
     ...found(
-      tables.map(({ schema, table }) => ({
-        group: "Tables",
-        name: `${schema}.${table}`,
-        href: tableHref(schema, table),
-      })),
-    ),
-    ...found(
-      tables.flatMap(({ schema, table, columns }) =>
+      catalog.tables.flatMap(({ schema, table, columns }) =>
         columns.map(({ name }): Finding => ({
           group: "Columns",
           name: `${name} of ${schema}.${table}`,
