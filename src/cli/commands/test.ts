@@ -111,9 +111,13 @@ async function warehouseTests(home: string, lane: string): Promise<Tally> {
   }
 }
 
+let pages: Promise<void> | undefined;
+/** The pages, built once: two builds in one folder are refused. */
+const builtPages = (): Promise<void> => (pages ??= buildPages(process.cwd(), say));
+
 /** Starts the demo as a person would, on a folder of its own, and walks through it in a browser. */
 async function browserTests(home: string, day: BrowserDay): Promise<Tally> {
-  await buildPages(process.cwd(), say);
+  await builtPages();
   const own = path.join(home, `browser-${day}`);
   mkdirSync(own, { mode: 0o711 });
   const env = { ...process.env, RAVLEN_HOME: own, RAVLEN_LOG: "warn" };
@@ -184,7 +188,7 @@ const PARTS: readonly Part[] = [
     name: "pages",
     lane: "sources",
     run: async () => {
-      await buildPages(process.cwd(), say);
+      await builtPages();
       return tallyOf("pages", 0);
     },
   },
