@@ -1,7 +1,7 @@
 import type { ParsedPipeline } from "@/core/pipeline/parse";
 import { withStepChoices } from "@/core/pipeline/edit/step-choices";
 import type { Catalog } from "@/core/plan/catalog";
-import { checkPipeline } from "@/core/plan/check";
+import { checkPipeline, type PlanPurpose } from "@/core/plan/check";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import type { ModelRow } from "@/store/models";
@@ -18,13 +18,20 @@ export interface PlanChange {
   readonly change?: (parsed: ParsedPipeline) => ParsedPipeline;
   /** Tables as they are to be taken for, in place of what they are now. */
   readonly tables?: (parsed: ParsedPipeline, catalog: Catalog) => Catalog;
+  /** What the plan is for: to score, unless the rows that judged are wanted too. */
+  readonly purpose?: PlanPurpose;
 }
 
 /** The plan that a version was made with: its file, the step settings that a search chose, and the features it did without. */
 export async function planOfVersion(
   context: Context,
   model: Pick<ModelRow, "number" | "pipelineVersionId" | "data">,
-  { text, change = (parsed) => parsed, tables = (_, catalog) => catalog }: PlanChange = {},
+  {
+    text,
+    change = (parsed) => parsed,
+    tables = (_, catalog) => catalog,
+    purpose = "scoring",
+  }: PlanChange = {},
 ): Promise<CheckedPlan> {
   const own = text ?? (await versionById(context.store.db, model.pipelineVersionId))?.text;
   if (own === undefined)
@@ -32,7 +39,7 @@ export async function planOfVersion(
   const catalog = await readCatalog(context.warehouse);
   const check = async (of: string): Promise<CheckedPlan> => {
     const parsed = unwrap(await parseFile(of));
-    return unwrap(checkPipeline(change(parsed), tables(parsed, catalog)));
+    return unwrap(checkPipeline(change(parsed), tables(parsed, catalog), purpose));
   };
   const written = await check(own);
   // What a search chose for steps belongs to the version as much as what the file says.

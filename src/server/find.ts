@@ -77,10 +77,7 @@ const findTables = ({ tables }: Catalog): readonly Finding[] =>
   }));
 
 /** Everything with a name that fits what was typed: commands, areas, pipelines, tables, columns, versions and runs; with nothing typed, where most people go. */
-export async function findByName(
-  { store, warehouse }: Context,
-  typed: string,
-): Promise<readonly Finding[]> {
+export async function findByName({ store, warehouse }: Context, typed: string): Promise<readonly Finding[]> {
   const { db } = store;
   const fixed = [...bestFits(COMMANDS, typed, MOST), ...bestFits(AREAS, typed, MOST)];
   const pipelines = findPipelines(await listPipelines(db), typed);

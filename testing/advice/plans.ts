@@ -25,6 +25,7 @@ const held = (code: string, wrong: string, right: string, others: Pieces = {}): 
   { ...others, holdout: right },
 ];
 const TIMED: Pieces = { roles: ", time: booked_at" };
+const GROUPED: Pieces = { roles: ", group: site_id" };
 
 /** Advice about the file as a whole. */
 export const FILE_ADVICE: readonly AdviceCase[] = [
@@ -206,16 +207,45 @@ export const LEARNING_ADVICE: readonly AdviceCase[] = [
     { roles: ", time: carrier", holdout: "{by: time, from: '2026-05-01'}" },
     { ...TIMED, holdout: "{by: time, from: '2026-05-01'}" },
   ],
-  held("blind_part", "{share: 0.25, blind: {from: '2026-05-01'}}", "{share: 0.25, blind: {share: 0.1}}"),
   held("blind_part", "{share: 0.25, blind: {}}", "{share: 0.25, blind: {share: 0.1}}"),
   held("blind_part", "{share: 0.5, blind: {share: 0.5}}", "{share: 0.25, blind: {share: 0.25}}"),
   held("holdout_time", "{by: time}", "{by: time, from: 2026-05-01}", TIMED),
   held(
     "blind_part",
-    "{by: time, from: '2026-05-01', blind: {share: 0.1}}",
+    "{by: time, from: '2026-05-01', blind: {from: soon}}",
     "{by: time, from: '2026-05-01', blind: {from: 2026-06-01}}",
     TIMED,
   ),
+  [
+    "holdout_time",
+    { holdout: "{share: 0.25, blind: {from: '2026-05-01'}}" },
+    { ...TIMED, holdout: "{share: 0.25, blind: {from: '2026-05-01'}}" },
+  ],
+  held(
+    "blind_part",
+    "{share: 0.25, blind: {share: 0.1, where: site_id = 3}}",
+    "{share: 0.25, blind: {where: site_id = 3}}",
+  ),
+  held(
+    "blind_part",
+    "{by: named, groups: [1, 2], blind: {groups: [2, 3]}}",
+    "{by: named, groups: [1, 2], blind: {groups: [3]}}",
+    GROUPED,
+  ),
+  held("holdout_group", "{by: named}", "{by: named, groups: [1]}", GROUPED),
+  [
+    "holdout_group",
+    { holdout: "{by: named, groups: [1]}" },
+    { ...GROUPED, holdout: "{by: named, groups: [1]}" },
+  ],
+  held("type_clash", "{by: named, groups: [north]}", "{by: named, groups: [1]}", GROUPED),
+  held("holdout_unread", "{share: 0.3, where: site_id = 3}", "{by: condition, where: site_id = 3}"),
+  held("holdout_unread", "{share: 0.3, where: site_id = 3}", "{share: 0.3}"),
+  held("holdout_condition", "{by: condition}", "{by: condition, where: site_id = 3}"),
+  held("holdout_table", "{by: table}", "{by: table, table: larkmere.parcels_more}"),
+  held("unknown_table", "{by: table, table: larkmere.parcelz}", "{by: table, table: larkmere.parcels_more}"),
+  held("holdout_table", "{by: table, table: larkmere.parcels}", "{by: table, table: larkmere.parcels_more}"),
+  held("holdout_table", "{by: table, table: larkmere.sites}", "{by: table, table: larkmere.parcels_more}"),
   held(
     "blind_part",
     "{by: time, from: '2026-05-01', blind: {from: '2026-04-01'}}",

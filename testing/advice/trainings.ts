@@ -248,6 +248,26 @@ export const TRAINING_ADVICE: readonly (readonly [advice: string, wrong: Trial, 
     { holdout: "{share: 0.3, seed: 3}" },
   ],
   [
+    "Let holdout.from be earlier, or look at rows.train.",
+    { holdout: "{by: time, from: '2030-01-01'}", roles: ", time: seen" },
+    { holdout: "{by: time, from: '2026-05-18'}", roles: ", time: seen" },
+  ],
+  [
+    "Name groups that the rows have under holdout.groups, or look at rows.train.",
+    { holdout: "{by: named, groups: [nowhere]}", roles: ", group: cat" },
+    { holdout: "{by: named, groups: [oak]}", roles: ", group: cat" },
+  ],
+  [
+    "Let the condition under holdout.where take in more rows, or look at rows.train.",
+    { holdout: "{by: condition, where: x1 > 1000}" },
+    { holdout: "{by: condition, where: x1 > 0}" },
+  ],
+  [
+    "Fill the table that judges, or look at the steps: its rows go through them too.",
+    { holdout: "{by: table, table: lab.empty}" },
+    { holdout: "{by: table, table: lab.later}" },
+  ],
+  [
     "Widen holdout.blind, or take it out of the file.",
     { holdout: "{share: 0.3, seed: 3, blind: {share: 0.00001}}" },
     { holdout: "{share: 0.3, seed: 3, blind: {share: 0.2}}" },

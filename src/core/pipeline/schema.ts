@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { METRIC_NAMES } from "../evaluate/metrics";
 import { ALGORITHM_NAMES, ALGORITHMS, type Algorithm } from "../learn/algorithms";
+import { foldsSchema, holdoutSchema } from "./holdout-schema";
 import { deliverySchema, functionsSchema, retrainingSchema, scheduleSchema } from "./operating-schema";
 import { STEP_KINDS } from "../steps";
 import { expressionText } from "../steps/step";
@@ -87,46 +88,6 @@ const rows = z.strictObject({
   score: expressionText
     .optional()
     .describe("Condition for rows that want a prediction. Rows without an answer when left out."),
-});
-
-const seed = z.union([z.int(), z.string()]);
-
-const holdout = z.strictObject({
-  share: z.number().gt(0).lt(1).default(0.2).describe("Share of rows (or groups) kept for judging."),
-  seed: seed.default(1),
-  by: z
-    .enum(["key", "stratified", "group", "time"])
-    .default("key")
-    .describe(
-      'key: by a hash of the key. stratified: the same, with the same share of every class. group: whole groups. time: rows at or after "from".',
-    ),
-  from: z.string().optional().describe("For by: time, the first moment of the holdout, such as 2026-05-01."),
-  blind: z
-    .strictObject({
-      share: z
-        .number()
-        .gt(0)
-        .lt(1)
-        .optional()
-        .describe("Share of rows (or groups) of the blind part, beside the holdout."),
-      from: z
-        .string()
-        .optional()
-        .describe("For by: time, the first moment of the blind part; later than that of the holdout."),
-    })
-    .optional()
-    .describe("A last part that nothing is trained or judged on until it is opened, once and on record."),
-});
-
-const folds = z.strictObject({
-  count: z.int().min(2).max(50),
-  by: z
-    .enum(["key", "stratified", "group", "time"])
-    .default("key")
-    .describe(
-      "key: by a hash. stratified: the same share of every class in each. group: whole groups. time: each fold is judged by what was learned from the time before it.",
-    ),
-  seed: seed.default(1),
 });
 
 const range = z.strictObject({
@@ -228,8 +189,8 @@ export const pipelineSchema = z.strictObject({
   strands: z.array(strand).min(1),
   roles,
   rows,
-  holdout: holdout.prefault({}),
-  folds: folds
+  holdout: holdoutSchema.prefault({}),
+  folds: foldsSchema
     .optional()
     .describe("Parts of the training rows, each of which is judged by what was learned from the others."),
   candidates: z

@@ -1,7 +1,7 @@
 import { filter, inputsOf, label, outputColumns, type Relation } from "../relation/relation";
 import type { ApplyContext, Requirement } from "../steps/step";
 import type { CheckedPlan, CheckedStrand } from "./plan";
-import { standInRows, startRows } from "./stand-in";
+import { standInRows, startRows, type StandIn } from "./stand-in";
 
 /** What the learned steps of the main strand learned, by step position. Plain JSON, kept with the model version. */
 export type LearnedValues = Readonly<Record<string, unknown>>;
@@ -37,6 +37,19 @@ export class PlanBuilder {
       options.toStep ?? this.plan.main.steps.length,
       options.learned,
     );
+  }
+
+  /** The main strand over the rows of another table, in the place of the one that its rows descend from. */
+  mainOf(other: StandIn, options: BuildOptions): Relation {
+    return this.main({ ...options, start: options.start ?? this.startOf(this.plan.main, other) });
+  }
+
+  private startOf(strand: CheckedStrand, other: StandIn): Relation {
+    const { from } = strand;
+    if (from.kind === "table") return label(standInRows(strand, other), strand.name);
+    const below = this.plan.strands.find(({ name }) => name === from.name);
+    if (!below) throw new RangeError(`no strand ${from.name}`);
+    return label(this.steps(below, this.startOf(below, other), 0, below.steps.length, {}), below.name);
   }
 
   /** A strand up to a step, or to its end. Side strands never learn. */

@@ -1,10 +1,11 @@
 import type { CheckedExpression } from "../expression/check";
-import { binary, cast, column, integer, text, truth, type Expression } from "../expression/ast";
+import { binary, column, truth, type Expression } from "../expression/ast";
 import { suggestion } from "../nearest";
 import type { PipelineFile } from "../pipeline/schema";
 import { problem, warning, type Problem } from "../problem";
 import type { ColumnSet } from "../steps/step";
 import { isNumber } from "../value-type";
+import { hasValue } from "./has-value";
 import { answersGivenAway } from "./knowledge";
 import type { CheckedStrand, ColumnRole, Feature } from "./plan";
 
@@ -161,25 +162,17 @@ export function checkTarget(
     );
     return truth(true);
   }
-  const wanted = target.positive;
-  if (isNumber(state.type)) {
-    if (typeof wanted !== "number")
-      report(
-        problem(
-          "type_clash",
-          `"${target.column}" is ${state.type}, but its positive value is ${JSON.stringify(wanted)}.`,
-          "Give a number.",
-          { path: [...path, "positive"] },
-        ),
-      );
-    else
-      return binary(
-        column(target.column),
-        "=",
-        Number.isInteger(wanted) ? integer(wanted) : { kind: "literal", type: "double", value: wanted },
-      );
-  }
-  return binary(cast(column(target.column), "text"), "=", text(String(wanted)));
+  const condition = hasValue(target.column, state.type, target.positive);
+  if (condition) return condition;
+  report(
+    problem(
+      "type_clash",
+      `"${target.column}" is ${state.type}, but its positive value is ${JSON.stringify(target.positive)}.`,
+      "Give a number.",
+      { path: [...path, "positive"] },
+    ),
+  );
+  return truth(true);
 }
 
 /** A condition over the final rows. */

@@ -26,17 +26,28 @@ export interface Survey {
   readonly plan: CheckedPlan | undefined;
 }
 
+/** What a plan is for: to score, the tables that judged a training need not be there any more. */
+export type PlanPurpose = "training" | "scoring";
+
 /**
  * Checks a pipeline against the catalog: names, types, strands, roles, holdout, deliveries and schedules.
  * Reports everything it finds at once, each problem at its line. Reads no rows.
  */
-export function checkPipeline(parsed: ParsedPipeline, catalog: Catalog): Result<CheckedPlan> {
-  const { plan, problems } = surveyPipeline(parsed, catalog);
+export function checkPipeline(
+  parsed: ParsedPipeline,
+  catalog: Catalog,
+  purpose: PlanPurpose = "training",
+): Result<CheckedPlan> {
+  const { plan, problems } = surveyPipeline(parsed, catalog, purpose);
   return plan && !problems.some((each) => each.severity === "error") ? success(plan) : failure(...problems);
 }
 
 /** The same look, for a draft that may be wrong in places: the plan comes with the problems, not instead of them. */
-export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey {
+export function surveyPipeline(
+  parsed: ParsedPipeline,
+  catalog: Catalog,
+  purpose: PlanPurpose = "training",
+): Survey {
   const { file } = parsed;
   const problems: Problem[] = [...parsed.problems];
   const report = (found: Problem): void => void problems.push(parsed.place(found));
@@ -76,20 +87,29 @@ export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey
   const standard = main.output.has(file.roles.target.column)
     ? undefined
     : standardRows(file.roles.target.column);
-  const membership = (which: "train" | "score"): Expression =>
+  const rowsFor = (which: "train" | "score"): Expression =>
     file.rows[which] === standard?.[which] ? truth(true) : condition(file.rows[which], ["rows", which]);
   const { roles, features } = checkRoles(file, main, [...done.values()], reportLate);
   const target = checkTarget(file, main.output, reportLate);
-  const train = membership("train");
-  const score = membership("score");
+  const train = rowsFor("train");
+  const score = rowsFor("score");
   file.checks.forEach((check, index) => condition(check.expect, ["checks", index, "expect"]));
-  checkHoldout(file, main.output, report);
+  const division = checkHoldout({
+    file,
+    main,
+    strands: [...done.values()],
+    catalog,
+    purpose,
+    condition,
+    report,
+  });
   checkDeliveries({ file, main: main.output, broken, expressions, report });
   checkSchedules(file, catalog, report);
   checkCandidates(file, main, report);
   const firstLearning = main.steps.findIndex((each) => each.step.learns);
   const learnsFrom = firstLearning < 0 ? main.steps.length : firstLearning;
-  if (!broken) checkMembership(file, main, learnsFrom, [...columnsOf(train), ...columnsOf(score)], report);
+  const membership = [train, score, division.held, division.closed].filter((found) => found !== undefined);
+  if (!broken) checkMembership(file, main, learnsFrom, membership.flatMap(columnsOf), report);
   const strands = [...done.values()];
   const sources = usedSources(strands, catalog);
   return {
@@ -103,6 +123,7 @@ export function surveyPipeline(parsed: ParsedPipeline, catalog: Catalog): Survey
       target,
       train,
       score,
+      division,
       learnsFrom,
       sources,
       warnings: problems,
@@ -139,18 +160,19 @@ function checkMembership(
   file: PipelineFile,
   main: CheckedStrand,
   learnsFrom: number,
-  trainColumns: readonly string[],
+  columns: readonly string[],
   report: (found: Problem) => void,
 ): void {
   const step = main.steps[learnsFrom];
   if (!step) return;
-  const deciding = new Set([...file.roles.key, ...trainColumns]);
+  const deciding = new Set([...file.roles.key, ...columns]);
   if (file.holdout.by === "stratified" || file.folds?.by === "stratified")
     deciding.add(file.roles.target.column);
   if ((file.holdout.by === "group" || file.folds?.by === "group") && file.roles.group !== undefined)
     deciding.add(file.roles.group);
-  if ((file.holdout.by === "time" || file.folds?.by === "time") && file.roles.time !== undefined)
-    deciding.add(file.roles.time);
+  const byTime =
+    file.holdout.by === "time" || file.folds?.by === "time" || file.holdout.blind?.from !== undefined;
+  if (byTime && file.roles.time !== undefined) deciding.add(file.roles.time);
   const index = file.strands.findIndex((each) => each.name === main.name);
   const later = main.steps.slice(learnsFrom).findIndex((each) => each.step.regroups);
   if (later >= 0) {

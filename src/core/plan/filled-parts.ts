@@ -61,6 +61,22 @@ const total = (parts: readonly FilledPart[]): number => parts.reduce((sum, each)
 const classesIn = (parts: readonly FilledPart[]): ReadonlySet<string> =>
   new Set(parts.flatMap((each) => (each.answer === null || each.rows === 0 ? [] : [each.answer])));
 
+/** What to do about a part that has no rows, by the way in which they are told apart. */
+const WIDENED: Readonly<Record<PipelineFile["holdout"]["by"], string>> = {
+  key: "Widen holdout.share, or look at rows.train.",
+  stratified: "Widen holdout.share, or look at rows.train.",
+  group: "Widen holdout.share, or look at rows.train.",
+  time: "Let holdout.from be earlier, or look at rows.train.",
+  named: "Name groups that the rows have under holdout.groups, or look at rows.train.",
+  condition: "Let the condition under holdout.where take in more rows, or look at rows.train.",
+  table: "Fill the table that judges, or look at the steps: its rows go through them too.",
+  none: "",
+};
+
+/** That there is no row to judge on. */
+export const emptyHoldout = ({ by }: PipelineFile["holdout"]): Problem =>
+  problem("empty_holdout", "The holdout has no rows, so the model cannot be judged.", WIDENED[by]);
+
 /**
  * What cannot be judged, or learned from, with rows as they were counted: errors where no version could come of it, warnings where
  * the version is good but its figures are not what the file asks for.
@@ -77,14 +93,7 @@ export function unfilledParts(
   const found: Problem[] = [];
   // Without any row the learner says what is wrong.
   if (total(parts) === 0) return found;
-  if (total(holdout) === 0)
-    found.push(
-      problem(
-        "empty_holdout",
-        "The holdout has no rows, so the model cannot be judged.",
-        "Widen holdout.share, or look at rows.train.",
-      ),
-    );
+  if (total(holdout) === 0) found.push(emptyHoldout(file.holdout));
   else if (classesIn(holdout).size === 0)
     found.push(
       problem(

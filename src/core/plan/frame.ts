@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden, isHidden } from "../sql/hidden";
 import { allOf, call, cast, column, double, isNotNull, NULL, when, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import {
@@ -22,7 +22,7 @@ import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import type { CheckedPlan, SourceUse } from "./plan";
 import { termColumns } from "./terms";
 import { MOMENT_COLUMN, TARGET_COLUMN, WEIGHT_COLUMN } from "./frame-columns";
-import { FOLD_PART, TRAINING_PART, withSplit } from "./split";
+import { dividedRows, FOLD_PART, TRAINING_PART, withSplit } from "./split";
 
 export { TARGET_COLUMN } from "./frame-columns";
 
@@ -86,10 +86,9 @@ export function needsBase(plan: CheckedPlan): boolean {
  * Built once as a table, so that the split is computed once and every question reads prepared rows.
  */
 export function baseRelation(plan: CheckedPlan, folds = false): Relation {
-  const builder = new PlanBuilder(plan);
-  const rows = filter(builder.main({ learned: {}, toStep: plan.learnsFrom }), plan.train);
+  const rows = dividedRows(plan, { learned: {}, toStep: plan.learnsFrom });
   const needed = columnsNeededFrom(plan, rows);
-  return label(withSplit(prune(rows, needed), plan.file, folds), "rows to learn from");
+  return label(withSplit(prune(rows, needed), plan, folds), "rows to learn from");
 }
 
 /** Columns of the final rows that can be shown and grouped by: kept with judged rows, so that figures can be taken apart by them. */
@@ -105,7 +104,7 @@ function columnsNeededFrom(plan: CheckedPlan, rows: Relation): ReadonlySet<strin
   for (const { shape } of plan.main.steps.slice(plan.learnsFrom)) {
     for (const name of shape.reads) later.add(name);
   }
-  return new Set(outputColumns(rows).filter((name) => later.has(name)));
+  return new Set(outputColumns(rows).filter((name) => later.has(name) || isHidden(name)));
 }
 
 /** A base table, and whether it has the fold of each row. */
@@ -203,11 +202,10 @@ export function prepared(
   learned: LearnedValues,
   { base, folds = false, leftOut }: FrameRows,
 ): Relation {
-  const builder = new PlanBuilder(plan);
-  if (!base) return withSplit(filter(builder.main({ learned }), plan.train), plan.file, folds);
+  if (!base) return withSplit(dividedRows(plan, { learned }), plan, folds);
   const rows = fromBase(plan, base);
   const start = leftOut ? withJudgedFold(rows, leftOut) : rows;
-  return builder.main({ learned, fromStep: plan.learnsFrom, start });
+  return new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, start });
 }
 
 /** For each value of a column as text in the rows learned from, how often it occurs: (level, rows). */
@@ -378,10 +376,10 @@ export const KEY_ROWS = hidden("rows");
 /** Rows of the frame whose key occurs more than once, or is missing: (key..., rows). */
 export function repeatedKeys(plan: CheckedPlan, frame: TableReference): Relation {
   const { key } = plan.file.roles;
-  const rows = table(frame, key);
-  const counted = aggregateRows(rows, key, [
-    { name: KEY_ROWS, expression: { ...call("count"), star: true } },
-  ]);
+  // A table that judges has rows of its own, whose keys may be those of training rows.
+  const by = plan.division.tables.length === 0 ? key : [...key, PART_COLUMN];
+  const rows = table(frame, by);
+  const counted = aggregateRows(rows, by, [{ name: KEY_ROWS, expression: { ...call("count"), star: true } }]);
   const unique = allOf([
     binary(column(KEY_ROWS), "=", integer(1)),
     ...key.map((name) => isNotNull(column(name))),

@@ -12,7 +12,7 @@ import { freeName } from "../sql/hidden";
 import { DRAW_COLUMN, HIDDEN_COLUMNS, PART_COLUMN } from "../steps/step";
 import { PlanBuilder, type LearnedValues } from "./build";
 import type { CheckedPlan } from "./plan";
-import { BLIND_PART, HOLDOUT_PART, TRAINING_PART, withSplit } from "./split";
+import { BLIND_PART, dividedRows, HOLDOUT_PART, TRAINING_PART, withSplit } from "./split";
 
 /** What the parts are called where people read them. */
 const PART_NAMES: readonly (readonly [number, string])[] = [
@@ -30,7 +30,7 @@ const OUTSIDE = "not in training";
 export function partedRows(plan: CheckedPlan, learned: LearnedValues, after: number): Relation {
   const builder = new PlanBuilder(plan);
   const rows = builder.main({ learned, toStep: plan.learnsFrom });
-  const trained = withSplit(filter(rows, plan.train), plan.file, false);
+  const trained = withSplit(dividedRows(plan, { learned, toStep: plan.learnsFrom }), plan, false);
   const untrained: Expression = { kind: "is", operand: plan.train, test: "true", negated: true };
   const others = withColumns(filter(rows, untrained), [
     { name: PART_COLUMN, expression: cast(NULL, "smallint") },

@@ -46,6 +46,19 @@ export interface SourceUse extends TableReference {
   readonly columns: readonly { readonly name: string; readonly declared: string; readonly type: ValueType }[];
 }
 
+/** How rows are divided into those that train and those that judge, as far as columns and the catalog have a say in it. */
+export interface Division {
+  /** Rows of the holdout, and of the blind part, where groups or a condition tell them apart. */
+  readonly held?: Expression;
+  readonly closed?: Expression;
+  /** Tables whose rows judge. */
+  readonly tables: readonly JudgingTable[];
+}
+
+export interface JudgingTable extends StandIn {
+  readonly part: "holdout" | "blind";
+}
+
 /** A pipeline that has been checked against a catalog. Everything else is compiled from this. */
 export interface CheckedPlan {
   readonly file: PipelineFile;
@@ -58,6 +71,7 @@ export interface CheckedPlan {
   readonly target: Expression;
   readonly train: Expression;
   readonly score: Expression;
+  readonly division: Division;
   /** Position in the main strand from which on values are learned; its length when only the learner does. */
   readonly learnsFrom: number;
   readonly sources: readonly SourceUse[];

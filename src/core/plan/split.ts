@@ -1,10 +1,23 @@
 import { hidden } from "../sql/hidden";
-import { binary, call, cast, column, double, integer, text, when, type Expression } from "../expression/ast";
+import {
+  binary,
+  call,
+  cast,
+  column,
+  double,
+  integer,
+  isNotNull,
+  NULL,
+  text,
+  when,
+  type Expression,
+} from "../expression/ast";
 import { digestOf, fractionOf, SEPARATOR } from "../expression/digest";
 import { md5 } from "../hash";
 import type { PipelineFile } from "../pipeline/schema";
 import {
   fence,
+  filter,
   outputColumns,
   project,
   withColumns,
@@ -12,6 +25,8 @@ import {
   type Relation,
 } from "../relation/relation";
 import { DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN } from "../steps/step";
+import { PlanBuilder, type BuildOptions } from "./build";
+import type { CheckedPlan } from "./plan";
 
 /** Sides of the holdout, as stored in the frame. */
 export const TRAINING_PART = 0;
@@ -33,46 +48,91 @@ const DIGEST = hidden("digest");
 /** The row's place among the rows of its class, in [0, 1); for stratified holdouts. */
 const PLACE = hidden("place");
 
+/** The part of a row that comes from a table whose rows judge; NULL for all others. */
+const ORIGIN = hidden("origin");
+
+/** Folds beside a holdout: made as it is, or of whole groups where it is made of some; else at random. */
+const FOLDS_BESIDE: Readonly<
+  Record<PipelineFile["holdout"]["by"], NonNullable<PipelineFile["folds"]>["by"]>
+> = {
+  key: "key",
+  stratified: "stratified",
+  group: "group",
+  time: "time",
+  named: "group",
+  condition: "key",
+  table: "key",
+  none: "key",
+};
+
 /** How rows are put into folds when the file does not say: as the holdout is. */
 export function foldsOf(file: PipelineFile): NonNullable<PipelineFile["folds"]> {
-  return file.folds ?? { count: 5, by: file.holdout.by, seed: 1 };
+  return file.folds ?? { count: 5, by: FOLDS_BESIDE[file.holdout.by], seed: 1 };
 }
 
-/** 0 for training rows, 1 for holdout rows, 2 for blind rows. But for stratified holdouts it depends on the row's own key, group or time alone. */
-function partExpression(file: PipelineFile): Expression {
+const HASHED: readonly string[] = ["key", "stratified", "group"];
+
+/** Where a row lies in [0, 1) for the parts that are shares of rows or groups. */
+function placeOf({ holdout, roles }: PipelineFile): Expression {
+  if (holdout.by === "stratified") return column(PLACE);
+  const group = wholeGroup({ holdout, roles });
+  return fractionOf(group === undefined ? column(DIGEST) : digest(holdout.seed, [group]), 1);
+}
+
+const since = (time: string, moment: string): Expression =>
+  binary(column(time), ">=", cast(text(moment), "timestamptz"));
+
+/** The column whose rows stay together: rows of one group are drawn together when chance is estimated. */
+export const wholeGroup = ({
+  holdout,
+  roles,
+}: Pick<PipelineFile, "holdout" | "roles">): string | undefined =>
+  holdout.by === "group" || holdout.by === "named" ? roles.group : undefined;
+
+/** The table whose rows judge, where they are not rows of the main strand. */
+export const judgingTableOf = ({ holdout }: Pick<PipelineFile, "holdout">): string | undefined =>
+  holdout.by === "table" ? holdout.table : undefined;
+
+/** Whether a row is in the holdout; undefined where no row of the main strand is. */
+function heldOut({ file, division }: CheckedPlan): Expression | undefined {
   const { holdout, roles } = file;
-  if (holdout.by === "time" && roles.time !== undefined) {
-    const since = (moment: string): Expression =>
-      binary(column(roles.time!), ">=", cast(text(moment), "timestamptz"));
-    const held = when(since(holdout.from ?? ""), integer(HOLDOUT_PART), integer(TRAINING_PART));
-    return cast(
-      holdout.blind?.from === undefined ? held : when(since(holdout.blind.from), integer(BLIND_PART), held),
-      "smallint",
-    );
-  }
-  const byGroup = holdout.by === "group" && roles.group !== undefined;
-  const place =
-    holdout.by === "stratified"
-      ? column(PLACE)
-      : fractionOf(byGroup ? digest(holdout.seed, [roles.group!]) : column(DIGEST), 1);
-  const blind = holdout.blind?.share;
+  if (HASHED.includes(holdout.by)) return binary(placeOf(file), "<", double(holdout.share));
+  if (holdout.by === "time" && roles.time !== undefined) return since(roles.time, holdout.from ?? "");
+  return division.held;
+}
+
+/** Whether a row is in the blind part. */
+function closed({ file, division }: CheckedPlan): Expression | undefined {
+  const { holdout, roles } = file;
+  const { blind } = holdout;
+  if (blind?.from !== undefined && roles.time !== undefined) return since(roles.time, blind.from);
+  if (blind?.share === undefined) return division.closed;
   // The blind part lies behind the holdout, so that opening or adding it moves no row of the holdout.
-  const beyond =
-    blind === undefined
-      ? undefined
-      : {
-          kind: "between" as const,
-          operand: place,
-          low: double(holdout.share),
-          high: double(holdout.share + blind),
-          negated: false,
-        };
+  const low = HASHED.includes(holdout.by) ? holdout.share : 0;
+  return {
+    kind: "between",
+    operand: placeOf(file),
+    low: double(low),
+    high: double(low + blind.share),
+    negated: false,
+  };
+}
+
+/** 0 for training rows, 1 for holdout rows, 2 for blind rows. But for stratified holdouts it depends on the row's own values alone. */
+function partExpression(plan: CheckedPlan): Expression {
+  const parts = [
+    [closed(plan), BLIND_PART],
+    [heldOut(plan), HOLDOUT_PART],
+  ] as const;
+  const branches = parts.flatMap(([condition, part]) =>
+    condition ? [{ when: condition, then: integer(part) }] : [],
+  );
+  const own: Expression =
+    branches.length === 0
+      ? integer(TRAINING_PART)
+      : { kind: "case", branches, otherwise: integer(TRAINING_PART) };
   return cast(
-    when(
-      binary(place, "<", double(holdout.share)),
-      integer(HOLDOUT_PART),
-      beyond ? when(beyond, integer(BLIND_PART), integer(TRAINING_PART)) : integer(TRAINING_PART),
-    ),
+    plan.division.tables.length === 0 ? own : when(isNotNull(column(ORIGIN)), column(ORIGIN), own),
     "smallint",
   );
 }
@@ -127,11 +187,38 @@ function foldExpression(file: PipelineFile): Expression {
 }
 
 /**
+ * Rows that train or judge, before or after the steps: of the main strand those that the file trains on, and all rows of tables that
+ * judge, which go through the same steps.
+ */
+export function dividedRows(plan: CheckedPlan, options: BuildOptions): Relation {
+  const builder = new PlanBuilder(plan);
+  const own = filter(builder.main(options), plan.train);
+  const { tables } = plan.division;
+  if (tables.length === 0) return own;
+  const from = (rows: Relation, part: Expression): Relation =>
+    withColumns(rows, [{ name: ORIGIN, expression: cast(part, "smallint") }]);
+  return {
+    kind: "union",
+    inputs: [
+      from(own, NULL),
+      ...tables.map((judging) =>
+        from(builder.mainOf(judging, options), integer(judging.part === "blind" ? BLIND_PART : HOLDOUT_PART)),
+      ),
+    ],
+  };
+}
+
+/**
  * Rows with further columns: on which side of the holdout they are, a number in [0, 1) for samples that are the same every
  * time, and, on request, their fold.
+ * @param rows those of {@link dividedRows}
  */
-export function withSplit(rows: Relation, file: PipelineFile, folds: boolean): Relation {
-  const own = outputColumns(rows).map((name): NamedExpression => ({ name, expression: column(name) }));
+export function withSplit(rows: Relation, plan: CheckedPlan, folds: boolean): Relation {
+  const { file } = plan;
+  const named = (names: readonly string[]): readonly NamedExpression[] =>
+    names.map((name) => ({ name, expression: column(name) }));
+  const own = named(outputColumns(rows).filter((name) => name !== ORIGIN));
+  const origin = outputColumns(rows).includes(ORIGIN) ? [ORIGIN] : [];
   const digested = fence(
     withColumns(rows, [{ name: DIGEST, expression: digest(file.holdout.seed, file.roles.key) }]),
   );
@@ -140,19 +227,20 @@ export function withSplit(rows: Relation, file: PipelineFile, folds: boolean): R
     name: DRAW_COLUMN,
     expression: cast(fractionOf(column(DIGEST), 9), "double precision"),
   };
-  const part: NamedExpression = { name: PART_COLUMN, expression: partExpression(file) };
+  const part: NamedExpression = { name: PART_COLUMN, expression: partExpression(plan) };
   const stratified = file.holdout.by === "stratified";
   if (!stratified && !folds) return project(digested, [...own, part, draw]);
-  const keep = (names: readonly string[]): readonly NamedExpression[] =>
-    names.map((name) => ({ name, expression: column(name) }));
-  const drawn = fence(project(digested, [...own, draw, ...keep([DIGEST]), ...(stratified ? [] : [part])]));
+  const drawn = fence(
+    project(digested, [...own, draw, ...named([DIGEST]), ...(stratified ? named(origin) : [part])]),
+  );
+  const among = [...origin, file.roles.target.column].map((name) => column(name));
   const placed = stratified
-    ? fence(withColumns(drawn, [{ name: PLACE, expression: placeAmong([column(file.roles.target.column)]) }]))
+    ? fence(withColumns(drawn, [{ name: PLACE, expression: placeAmong(among) }]))
     : drawn;
   const parted = stratified ? fence(withColumns(placed, [part])) : placed;
   return project(parted, [
     ...own,
-    ...keep([PART_COLUMN, DRAW_COLUMN]),
+    ...named([PART_COLUMN, DRAW_COLUMN]),
     ...(folds ? [{ name: FOLD_COLUMN, expression: foldExpression(file) }] : []),
   ]);
 }

@@ -2,7 +2,7 @@ import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Figures } from "@/core/evaluate/metrics";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
-import { problem, ProblemError } from "@/core/problem";
+import { problem, ProblemError, type Problem } from "@/core/problem";
 import { quoteIdentifier } from "@/core/sql/quote";
 import { RowReader } from "@/warehouse/stream-frame";
 import type { Warehouse } from "@/warehouse/warehouse";
@@ -11,7 +11,10 @@ import { figureIntervals } from "../threads/intervals";
 import type { JudgedVersion } from "./judged-table";
 
 /** Where the judged rows of a version are, and what they hold. */
-export type JudgedRows = Pick<JudgedVersion, "task" | "key" | "group" | "weight" | "table" | "outputs">;
+export type JudgedRows = Pick<
+  JudgedVersion,
+  "task" | "key" | "group" | "weight" | "table" | "origin" | "outputs"
+>;
 
 export interface Comparison {
   /** Rows that both were judged on. */
@@ -72,11 +75,18 @@ async function readColumns(
   }
 }
 
+const noCommonRows = (): Problem =>
+  problem(
+    "no_common_rows",
+    "These two were judged on different rows: no row is in both holdouts.",
+    "Compare versions with the same holdout.",
+  );
+
 /** Two versions of one pipeline on the rows that both were judged on: what they share cancels out of the difference. */
 export async function compareVersions(
   warehouse: Warehouse,
   one: JudgedRows,
-  other: Pick<JudgedRows, "task" | "table" | "outputs">,
+  other: Pick<JudgedRows, "task" | "table" | "origin" | "outputs">,
 ): Promise<Comparison> {
   if (one.task.kind !== other.task.kind || JSON.stringify(one.task) !== JSON.stringify(other.task))
     throw new ProblemError(
@@ -85,6 +95,8 @@ export async function compareVersions(
         "These two do not predict the same, so there is nothing to compare row by row.",
       ),
     );
+  // Keys of different tables are keys of different rows, even where they are equal.
+  if (one.origin !== other.origin) throw new ProblemError(noCommonRows());
   const join = `${one.table} AS a JOIN ${other.table} AS b ON ${one.key.map((name) => `a.${quoteIdentifier(name)} = b.${quoteIdentifier(name)}`).join(" AND ")}`;
   const target = quoteIdentifier(TARGET_COLUMN);
   const pairs = [
@@ -105,14 +117,7 @@ export async function compareVersions(
   const inner = `SELECT ${key} AS key, a.${target} AS y, ${group}::integer AS grp, ${weight} AS weight, ${apart} AS apart, ${pairs.join(", ")} FROM ${join} WHERE a.${target} = b.${target} AND ${scoredBoth}`;
   const columns = ["y", "grp", "weight", ...pairs.map((_, index) => sideColumn(one.outputs.length, index))];
   const { values, rows } = await readColumns(warehouse, `(${inner}) AS joined`, columns);
-  if (rows === 0)
-    throw new ProblemError(
-      problem(
-        "no_common_rows",
-        "These two were judged on different rows: no row is in both holdouts.",
-        "Compare versions with the same holdout.",
-      ),
-    );
+  if (rows === 0) throw new ProblemError(noCommonRows());
   const [answers, groups, weights, ...outputs] = values;
   const scored = (side: number): ScoredRows => ({
     answers: answers!,

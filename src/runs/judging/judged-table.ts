@@ -2,6 +2,7 @@ import type { Task } from "@/core/learn/task";
 import { outputsOf, taskFor } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { outputColumn } from "@/core/plan/score";
+import { judgingTableOf, wholeGroup } from "@/core/plan/split";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { isHidden } from "@/core/sql/hidden";
@@ -18,6 +19,8 @@ export interface JudgedVersion {
   readonly pipeline: string;
   readonly task: Task;
   readonly key: readonly string[];
+  /** The table whose rows judged, where they are not rows of the main strand. */
+  readonly origin: string | undefined;
   /** Column by which rows are drawn together for intervals. */
   readonly group: string | undefined;
   /** Column that says how much a row counts. */
@@ -60,7 +63,8 @@ export async function openJudged(context: Context, id: number): Promise<JudgedVe
     task,
     pipeline: pipeline.name,
     key: roles.key,
-    group: holdout.by === "group" ? roles.group : undefined,
+    origin: judgingTableOf({ holdout }),
+    group: wholeGroup({ holdout, roles }),
     weight: roles.weight !== undefined && names.has(roles.weight) ? roles.weight : undefined,
     table: quoteTable(place),
     outputs,

@@ -15,7 +15,8 @@ beforeAll(async () => {
       2 * x1 - coalesce(x2, 0) + 7 AS sum_of_others, 'n' || id AS label, 5 AS same, 3 * x1 + u AS level, CASE WHEN id % 50 = 11 THEN 'Infinity'::float8 ELSE x1 END AS far, x1 > 0.5 AS beyond,
       (ARRAY['a', 'b', 'c'])[1 + (id % 3)] AS kind, CASE WHEN id % 50 = 11 THEN -1 ELSE 1 END AS heft, 0 AS nothing, CASE WHEN x1 > 0 THEN 1 ELSE 0 END AS one_sided, 'k' || id % 300 AS many, id / 2 AS half,
       CASE WHEN u < 0.5 THEN 'yes' ELSE 'no' END AS word, coalesce(x2, 1) AS x3, CASE WHEN cat = 'fir' THEN true ELSE u < 0.4 END AS firm
-    FROM (SELECT *, (('x' || substr(md5(id::text || 'u'), 1, 8))::bit(32)::bigint / 4294967296.0)::float8 AS u FROM lab.rows) AS drawn; ALTER TABLE lab.odd ADD PRIMARY KEY (id)`);
+    FROM (SELECT *, (('x' || substr(md5(id::text || 'u'), 1, 8))::bit(32)::bigint / 4294967296.0)::float8 AS u FROM lab.rows) AS drawn; ALTER TABLE lab.odd ADD PRIMARY KEY (id);
+    CREATE TABLE lab.empty (LIKE lab.odd); CREATE TABLE lab.later AS SELECT * FROM lab.odd WHERE id % 3 = 0`);
 });
 afterAll(() => bench.close());
 

@@ -4,7 +4,7 @@ import { outputsOf } from "@/core/learn/task";
 import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { outputColumn } from "@/core/plan/score";
-import { HOLDOUT_PART } from "@/core/plan/split";
+import { HOLDOUT_PART, judgingTableOf, wholeGroup } from "@/core/plan/split";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
@@ -16,7 +16,7 @@ import { compareVersions, type JudgedRows } from "../judging/compare";
 import type { RunRecorder } from "../recorder";
 import { putInService, undecidedMatter } from "../service";
 import { planOfVersion } from "../version-plan";
-import { intervalGroup, scoreInto } from "./judge";
+import { scoreInto } from "./judge";
 import { openWorkshop, type Workshop } from "./workshop";
 
 /** The metric by which a new version is held against the one in service. */
@@ -39,24 +39,26 @@ async function compareWithChampion(
   holdout: TableReference,
 ): Promise<Omit<Challenge, "rule" | "promoted" | "because">> {
   const { plan, context, recorder, session } = shop;
-  const old = openWorkshop(context, recorder, session, await planOfVersion(context, champion));
+  const olds = await planOfVersion(context, champion, { purpose: "training" });
+  const old = openWorkshop(context, recorder, session, olds);
   const said = shop.scratch("outputs", "champion");
   const { model, shape, learned } = champion;
   await scoreInto(old, said, { model, shape, learned, rows: { base: undefined }, part: HOLDOUT_PART });
   try {
     const task = taskOf(plan, challenger.shape);
-    const rows = (table: TableReference, of: typeof task): JudgedRows => ({
+    const rows = (table: TableReference, of: typeof task, by: CheckedPlan): JudgedRows => ({
       task: of,
+      origin: judgingTableOf(by.file),
       key: plan.file.roles.key,
-      group: intervalGroup(plan),
+      group: wholeGroup(plan.file),
       weight: plan.file.roles.weight,
       table: quoteTable(table),
       outputs: Array.from({ length: outputsOf(of) }, (_, index) => outputColumn(index)),
     });
     const found = await compareVersions(
       context.warehouse,
-      rows(holdout, task),
-      rows(said, taskOf(old.plan, champion.shape)),
+      rows(holdout, task, plan),
+      rows(said, taskOf(olds, champion.shape), olds),
     );
     // Both predictions, the answer, and the places of group and weight.
     session.leave({ judged: found.rows, values: found.rows * (2 * outputsOf(task) + 3) });

@@ -8,8 +8,9 @@ import { fitsStatement } from "@/core/learn/scoring";
 import type { Task } from "@/core/learn/task";
 import { taskOf, type BaseTable } from "@/core/plan/frame";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
+import { emptyHoldout } from "@/core/plan/filled-parts";
 import { judgedRelation, outputColumn, type JudgedRows } from "@/core/plan/score";
-import { BLIND_PART, HOLDOUT_PART } from "@/core/plan/split";
+import { BLIND_PART, HOLDOUT_PART, wholeGroup } from "@/core/plan/split";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { outputColumns } from "@/core/relation/relation";
@@ -85,14 +86,7 @@ export async function scoreHoldout(
   const holdout = holdoutTable(context.warehouse, recorder.run.id);
   const unscored = await recorder.doing("score the holdout", async () => {
     const rows = await scoreInto(shop, holdout, { ...judged, part: HOLDOUT_PART });
-    if (rows === 0)
-      throw new ProblemError(
-        problem(
-          "empty_holdout",
-          "The holdout has no rows, so the model cannot be judged.",
-          "Widen holdout.share, or look at rows.train.",
-        ),
-      );
+    if (rows === 0) throw new ProblemError(emptyHoldout(plan.file.holdout));
     const [row] = await session.run(
       `SELECT count(*) FILTER (WHERE ${quoteIdentifier(outputColumn(0))} IS NULL) AS unscored, count(*) FILTER (WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NULL) AS unanswered FROM ${quoteTable(holdout)}`,
       "rows without a score or an answer",
@@ -140,10 +134,6 @@ export async function scoreHoldout(
 export const answered = (table: TableReference): string =>
   `(SELECT * FROM ${quoteTable(table)} WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL AND ${quoteIdentifier(outputColumn(0))} IS NOT NULL)`;
 
-/** The column whose rows are drawn together for intervals: the group, when whole groups are held out. */
-export const intervalGroup = (plan: Workshop["plan"]): string | undefined =>
-  plan.file.holdout.by === "group" ? plan.file.roles.group : undefined;
-
 /** Figures, intervals and what is drawn, from the scored holdout. */
 export async function judge(
   shop: Workshop,
@@ -159,7 +149,7 @@ export async function judge(
 }> {
   const { recorder, session, plan } = shop;
   return recorder.doing("judge on the holdout", async () => {
-    const group = intervalGroup(plan);
+    const group = wholeGroup(plan.file);
     const { weight } = plan.file.roles;
     const scored = await readScores(session, answered(holdout), task, { group, weight });
     const goesOn = recorder.goesOn;

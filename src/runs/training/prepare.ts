@@ -50,8 +50,14 @@ export async function fingerprint(
 ): Promise<Record<string, { rows: number; changedAt: string | null; marker: string }>> {
   return shop.recorder.doing("note what is read", async () => {
     const found: Record<string, { rows: number; changedAt: string | null; marker: string }> = {};
-    for (const source of sourcesOf(shop.plan))
-      found[writeTableName(source)] = await tableFacts(shop.context.warehouse, source, (sql, values) =>
+    const tables = new Map(
+      [...sourcesOf(shop.plan), ...shop.plan.division.tables.map(({ source }) => source)].map((source) => [
+        writeTableName(source),
+        source,
+      ]),
+    );
+    for (const [name, source] of tables)
+      found[name] = await tableFacts(shop.context.warehouse, source, (sql, values) =>
         shop.session.run(sql, "rows and last change", values),
       );
     return {

@@ -1,0 +1,104 @@
+import { holdoutTable } from "../scratch";
+import { labFile, labTable } from "../../../testing/lab";
+import { openBench, type Bench } from "../../../testing/warehouse";
+import { planOfVersion } from "../version-plan";
+import type { ModelRow } from "@/store/models";
+
+/** Which rows train and which judge, held against what the warehouse itself says of the rows. */
+let bench: Bench;
+beforeAll(async () => {
+  bench = await openBench();
+  await bench.sql(labTable());
+  await bench.sql(labTable({ table: "lab.others", rows: 900 }));
+  await bench.sql("UPDATE lab.others SET x1 = x1 + 0.25, seen = seen + 400 WHERE id % 5 <> 0");
+  await bench.sql("ALTER TABLE lab.others ALTER x1 TYPE numeric, ALTER site TYPE bigint");
+});
+afterAll(() => bench.close());
+
+interface Sides {
+  readonly training: number;
+  readonly holdout: readonly string[];
+  readonly blind: readonly string[];
+  readonly model: ModelRow;
+}
+
+const idsOf = async (table: string): Promise<readonly string[]> =>
+  (await bench.sql(`SELECT id FROM scratch.${table} ORDER BY id`)).map((row) => String(row["id"]));
+const idsWhere = async (condition: string, table = "lab.rows"): Promise<readonly string[]> =>
+  (await bench.sql(`SELECT id FROM ${table} WHERE ${condition} ORDER BY id`)).map((row) => String(row["id"]));
+
+async function trained(
+  name: string,
+  holdout: string,
+  more: Parameters<typeof labFile>[0] = {},
+): Promise<Sides> {
+  await bench.save(labFile({ name, holdout, ...more }));
+  const model = await bench.train(name);
+  return {
+    model,
+    training: model.data.trainingRows,
+    holdout: await idsOf(model.data.holdoutTable),
+    blind: model.data.blindTable === undefined ? [] : await idsOf(model.data.blindTable),
+  };
+}
+
+test("named groups judge, others stay closed, and groups that are named nowhere train", async () => {
+  const sides = await trained("named", "{by: named, groups: [3, 5], blind: {groups: [11]}}");
+  expect(sides.holdout).toEqual(await idsWhere("answer IS NOT NULL AND site IN (3, 5)"));
+  expect(sides.blind).toEqual(await idsWhere("answer IS NOT NULL AND site = 11"));
+  expect(sides.training).toBe((await idsWhere("answer IS NOT NULL AND site NOT IN (3, 5, 11)")).length);
+  expect(sides.model.judgement!.byGroup).toBe(true);
+});
+
+test("rows that meet a condition judge; rows for which it is unknown train", async () => {
+  const sides = await trained("condition", "{by: condition, where: cat = 'oak', blind: {where: x1 > 2}}");
+  expect(sides.blind).toEqual(await idsWhere("answer IS NOT NULL AND x1 > 2"));
+  expect(sides.holdout).toEqual(await idsWhere("answer IS NOT NULL AND x1 <= 2 AND cat = 'oak'"));
+  expect(sides.training).toBe(
+    (await idsWhere("answer IS NOT NULL AND x1 <= 2 AND cat IS DISTINCT FROM 'oak'")).length,
+  );
+});
+
+test("a blind part of its own kind lies beside any holdout, and closes before the holdout does", async () => {
+  const share = await trained("time-and-share", "{by: time, from: '2026-05-20', blind: {share: 0.2}}");
+  expect(share.holdout.filter((id) => share.blind.includes(id))).toEqual([]);
+  const late = await idsWhere("answer IS NOT NULL AND seen >= '2026-05-20'");
+  expect([...share.holdout, ...share.blind.filter((id) => late.includes(id))].length).toBe(late.length);
+  const all = (await idsWhere("answer IS NOT NULL")).length;
+  expect(share.blind.length / all).toBeGreaterThan(0.15);
+  expect(share.blind.length / all).toBeLessThan(0.25);
+});
+
+test("another table judges, through the same steps, with what training rows taught", async () => {
+  const sides = await trained("table", "{by: table, table: lab.others}", {
+    steps: "- {do: target_mean, columns: [cat], smoothing: 5, keep: true}\n",
+  });
+  expect(sides.training).toBe((await idsWhere("answer IS NOT NULL")).length);
+  expect(sides.holdout).toEqual(await idsWhere("true", "lab.others"));
+  const [filled] = await bench.sql(
+    `SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY x2) AS median FROM lab.rows WHERE answer IS NOT NULL`,
+  );
+  const [held] = await bench.sql(
+    `SELECT min(h.x2) AS least, max(h.x2) AS most FROM scratch.${sides.model.data.holdoutTable} h JOIN lab.others o USING (id) WHERE o.x2 IS NULL`,
+  );
+  expect([held!["least"], held!["most"]]).toEqual([filled!["median"], filled!["median"]]);
+  const [means] = await bench.sql(
+    `SELECT count(*)::int AS wrong FROM scratch.${sides.model.data.holdoutTable} h WHERE h.cat_mean IS NOT NULL AND h.cat = 'oak' AND abs(h.cat_mean - (SELECT (sum(answer::int) + 5 * (SELECT avg(answer::int) FROM lab.rows WHERE answer IS NOT NULL)) / (count(*) + 5) FROM lab.rows WHERE answer IS NOT NULL AND cat = 'oak')) > 1e-9`,
+  );
+  expect(means!["wrong"]).toBe(0);
+  // The table is fingerprinted with what is read, and not asked for when the version scores.
+  expect(Object.keys(sides.model.data.fingerprints)).toContain("lab.others");
+  await bench.sql("ALTER TABLE lab.others RENAME TO gone");
+  expect((await planOfVersion(bench.context, sides.model)).division.tables).toEqual([]);
+  expect((await bench.run("score", "table")).state).toBe("done");
+  await bench.sql("ALTER TABLE lab.gone RENAME TO others");
+});
+
+test("folds stay inside the training rows, whichever table judges", async () => {
+  const { model } = await trained("table-folds", "{by: table, table: lab.others}", {
+    more: "folds: {count: 3, by: stratified}",
+  });
+  const { folds } = model.judgement!;
+  expect(folds.reduce((sum, fold) => sum + fold.rows, 0)).toBe(model.data.trainingRows);
+  expect(holdoutTable(bench.context.warehouse, model.runId).table).toBe(model.data.holdoutTable);
+});
