@@ -33,11 +33,16 @@ export function blindTable(warehouse: Warehouse, runId: string): TableReference 
   return { schema: warehouse.config.scratchSchema, table: `blind_${bare(runId)}` };
 }
 
+/** The table that keeps scored training rows, or some of them, beside the holdout. It stays. */
+export function trainedTable(warehouse: Warehouse, runId: string): TableReference {
+  return { schema: warehouse.config.scratchSchema, table: `trained_${bare(runId)}` };
+}
+
 const ALL_PURPOSES = "base|frame|sample|stage|state|inputs|outputs";
 const runTables = (runId: string): string => `^(${ALL_PURPOSES})_${bare(runId)}_[0-9]+(_[0-9a-z]+)?$`;
 
 /** Those that are kept with a version too. */
-const allTables = (runId: string): string => `${runTables(runId)}|^(holdout|blind)_${bare(runId)}$`;
+const allTables = (runId: string): string => `${runTables(runId)}|^(holdout|blind|trained)_${bare(runId)}$`;
 
 /** The run that a scratch table belongs to; undefined for tables that stay, and for those of somebody else. */
 export function runOfScratch(name: string): string | undefined {

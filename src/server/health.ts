@@ -51,7 +51,7 @@ export async function readHealth(context: Context): Promise<Health> {
       storeHealth(store.db).catch(() => undefined),
       warehouse
         .read(
-          "SELECT count(*)::integer AS tables FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND relkind = 'r' AND relname !~ '^(holdout|blind)'",
+          "SELECT count(*)::integer AS tables FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND relkind = 'r' AND relname !~ '^(holdout|blind|trained)'",
           [warehouse.config.scratchSchema],
           5000,
         )

@@ -1,3 +1,4 @@
+import { partsToSee, tableOfPart } from "@/core/evaluate/judged-part";
 import { findTable } from "@/core/plan/catalog";
 import { readCatalog } from "@/warehouse/catalog";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
@@ -10,14 +11,15 @@ import type { Warehouse } from "@/warehouse/warehouse";
 /** Whether a column of a judged table is a number of the prediction. Versions of the first kind called it "probability". */
 export const isOutput = (name: string): boolean => isOutputColumn(name) || name === "probability";
 
-/** The table that keeps a version's scored holdout, with its columns in the order people want them. */
+/** The table that keeps a version's scored holdout, or its training rows where none are held out, with its columns in the order people want them. */
 export async function holdoutOf(
   warehouse: Warehouse,
   model: Pick<ModelRow, "data" | "shape">,
 ): Promise<CatalogTable | undefined> {
+  const [part = "holdout"] = partsToSee(model.data, false);
   const table = findTable(await readCatalog(warehouse), {
     schema: warehouse.config.scratchSchema,
-    table: model.data.holdoutTable,
+    table: tableOfPart(model.data, part) ?? "",
   });
   if (!table) return undefined;
   const features = new Set([...model.shape.numbers, ...model.shape.categories.map((each) => each.column)]);

@@ -39,7 +39,7 @@ export function addImportanceCommand(program: Command): void {
         if (!judgement)
           throw new Error("This version was trained before importances were kept. Train again.");
         const { importance, importanceOf } = judgement;
-        const { metric, rows, columns = importance.length } = importanceOf;
+        const { metric, rows, columns = importance.length, training } = importanceOf;
         print(options.json, { metric, rows, features: columns, importance }, () =>
           [
             columnsOfText([
@@ -49,7 +49,7 @@ export function addImportanceCommand(program: Command): void {
                 ...[found.worse, found.least, found.most].map((value) => formatNumber(value)),
               ]),
             ]),
-            `How much worse ${METRICS[metric].title} gets when a feature is shuffled among ${formatNumber(rows)} holdout rows, in three rounds.`,
+            `How much worse ${METRICS[metric].title} gets when a feature is shuffled among ${formatNumber(rows)} ${training ? "training" : "holdout"} rows, in three rounds.`,
             ...(importance.length < columns
               ? [
                   `${formatNumber(importance.length)} of ${formatNumber(columns)} features, those that move predictions most; --all measures the others${options.all ? ", with more --minutes" : ""}.`,

@@ -120,7 +120,13 @@ export function addJudgeCommands(program: Command): void {
           () =>
             [
               columnsOfText([
-                ["figure", "holdout", ...(unweighted ? ["unweighted"] : []), "95 % interval", "base rate"],
+                [
+                  "figure",
+                  judgement?.insideFolds ? "inside folds" : "holdout",
+                  ...(unweighted ? ["unweighted"] : []),
+                  "95 % interval",
+                  "base rate",
+                ],
                 ...names.map((each) => [
                   METRICS[each].title,
                   formatFigure(each, metrics[each]),

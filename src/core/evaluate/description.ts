@@ -79,17 +79,31 @@ function purpose({ file }: Described): readonly string[] {
   ];
 }
 
+/** Which rows judged it, in words. */
+function judgedOn({ file: { holdout, roles }, holdoutRows, judgement }: Described): string {
+  const group = `\`${roles.group ?? ""}\``;
+  const kept: Readonly<Record<Exclude<typeof holdout.by, "none">, string>> = {
+    key: `${formatShare(holdout.share)} of the rows`,
+    stratified: `${formatShare(holdout.share)} of the rows, with the same share of every class`,
+    group: `${formatShare(holdout.share)} of the groups by ${group}`,
+    time: `rows from ${holdout.from ?? "a moment"} on`,
+    named: `rows whose ${group} is ${(holdout.groups ?? []).map((name) => plain(String(name))).join(" or ")}`,
+    condition: `rows for which ${plain(holdout.where ?? "")}`,
+    table: `those of ${plain(holdout.table ?? "")}`,
+  };
+  if (holdout.by !== "none")
+    return `${rows(holdoutRows)} more, ${kept[holdout.by]}, were held out to judge it`;
+  return judgement?.insideFolds
+    ? `each was judged by what was learned from the other folds, and the model by all ${rows(holdoutRows)} of these`
+    : "none were held out, so that nothing says how good it is";
+}
+
 function data(described: Described): readonly string[] {
-  const { file, sources, runTime, trainingRows, holdoutRows } = described;
-  const { holdout } = file;
-  const kept =
-    holdout.by === "time"
-      ? `rows from ${holdout.from ?? "a moment"} on`
-      : `${formatShare(holdout.share)} of the ${holdout.by === "group" ? `groups by ${file.roles.group ?? ""}` : "rows"}${holdout.by === "stratified" ? ", with the same share of every class" : ""}`;
+  const { file, sources, runTime, trainingRows } = described;
   return [
     "## Data",
     "",
-    `It learned from ${rows(trainingRows)} rows as of ${day(runTime)}; ${rows(holdoutRows)} more, ${kept}, were held out to judge it.`,
+    `It learned from ${rows(trainingRows)} rows as of ${day(runTime)}; ${judgedOn(described)}.`,
     "",
     ...table(
       ["Source", "Columns read"],
@@ -133,7 +147,12 @@ function figures({ metrics, judgement, file, task, truth }: Described): readonly
     "## How good it is",
     "",
     ...table(
-      ["On held-out rows", "Figure", "With 95 % between", "Always saying the base rate"],
+      [
+        judgement?.insideFolds ? "Inside folds" : "On held-out rows",
+        "Figure",
+        "With 95 % between",
+        "Always saying the base rate",
+      ],
       names.map((name) => [
         METRICS[name].title,
         formatFigure(name, metrics[name]),

@@ -37,6 +37,18 @@ export const judgementSchema = z.object({
   unweightedCurve: scoreCurveSchema.optional(),
   /** Figures of always predicting the base rate, on the same rows. */
   base: figures,
+  /** Whether rows were judged inside folds, by what was learned without them, since every row trains. */
+  insideFolds: z.boolean().optional(),
+  /** The same figures on training rows, to be held against those above; of a share of them where there are many. */
+  training: z
+    .object({
+      rows: z.number(),
+      share: z.number(),
+      figures,
+      curve: scoreCurveSchema.optional(),
+      pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
+    })
+    .optional(),
   folds: z.array(z.object({ fold: z.number(), rows: z.number(), figures })),
   /** How often each class was taken for each, for several classes: matrix[answer][prediction]. */
   matrix: z.array(z.array(z.number())).optional(),
@@ -52,6 +64,8 @@ export const judgementSchema = z.object({
     metric: z.enum(METRIC_NAMES),
     rows: z.number(),
     columns: z.number().optional(),
+    /** Whether those were training rows, since no others are judged. */
+    training: z.boolean().optional(),
   }),
   dependence: z.array(
     z.object({

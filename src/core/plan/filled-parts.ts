@@ -93,8 +93,9 @@ export function unfilledParts(
   const found: Problem[] = [];
   // Without any row the learner says what is wrong.
   if (total(parts) === 0) return found;
-  if (total(holdout) === 0) found.push(emptyHoldout(file.holdout));
-  else if (classesIn(holdout).size === 0)
+  const { by } = file.holdout;
+  if (by !== "none" && total(holdout) === 0) found.push(emptyHoldout(file.holdout));
+  else if (by !== "none" && classesIn(holdout).size === 0)
     found.push(
       problem(
         "empty_holdout",

@@ -19,7 +19,7 @@ import {
   table,
 } from "../relation/relation";
 import { indicatorName } from "../steps/encode";
-import { FOLD_COLUMN, PART_COLUMN } from "../steps/step";
+import { DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN } from "../steps/step";
 import { PlanBuilder, type LearnedValues } from "./build";
 import {
   computedOnce,
@@ -33,7 +33,7 @@ import {
 } from "./frame";
 import { TARGET_COLUMN } from "./frame-columns";
 import type { CheckedPlan } from "./plan";
-import type { BLIND_PART, FOLD_PART, HOLDOUT_PART } from "./split";
+import type { BLIND_PART, FOLD_PART, HOLDOUT_PART, TRAINING_PART } from "./split";
 
 export const PROBABILITY_COLUMN = "probability";
 export const PREDICTION_COLUMN = "prediction";
@@ -238,7 +238,9 @@ export interface JudgedRows {
   readonly learned: LearnedValues;
   readonly model: Model;
   readonly rows: FrameRows;
-  readonly part: typeof HOLDOUT_PART | typeof BLIND_PART | typeof FOLD_PART;
+  readonly part: typeof TRAINING_PART | typeof HOLDOUT_PART | typeof BLIND_PART | typeof FOLD_PART;
+  /** The share of the rows that is taken, drawn at random; all of them when left out. */
+  readonly share?: number;
 }
 
 /** The answer of a judged row: of several classes, one that training lacks is an answer too, which no prediction meets. */
@@ -250,7 +252,7 @@ function judgedTarget(plan: CheckedPlan, shape: FrameShape): Expression {
 /** What a table of judged rows holds, in order: key, target, numbers of the prediction, features, every other plain column. */
 export function judgedRelation(
   plan: CheckedPlan,
-  { shape, learned, model, rows: from, part }: JudgedRows,
+  { shape, learned, model, rows: from, part, share = 1 }: JudgedRows,
   withOutputs = true,
 ): Relation {
   const { key } = plan.file.roles;
@@ -266,11 +268,14 @@ export function judgedRelation(
   const others = plainColumns(plan).filter(
     (name) => !names.has(name) && !key.includes(name) && (name !== targetColumn || kind !== "number"),
   );
-  const inPart = binary(column(PART_COLUMN), "=", integer(part));
   const { leftOut } = from;
   const rows = filter(
     prepared(plan, learned, from),
-    leftOut ? allOf([inPart, binary(column(FOLD_COLUMN), "=", integer(leftOut.fold))]) : inPart,
+    allOf([
+      binary(column(PART_COLUMN), "=", integer(part)),
+      ...(leftOut ? [binary(column(FOLD_COLUMN), "=", integer(leftOut.fold))] : []),
+      ...(share < 1 ? [binary(column(DRAW_COLUMN), "<", double(share))] : []),
+    ]),
   );
   const target: NamedExpression = { name: TARGET_COLUMN, expression: judgedTarget(plan, shape) };
   const items: readonly NamedExpression[] = [

@@ -116,6 +116,31 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
+    advice: "Open it on the page of the version, under Figures.",
+    mistake: first(made("shut", { holdout: "{share: 0.25, blind: {share: 0.1}}" }), async () =>
+      openJudged(bench.context, (await newest("shut")).id, "blind"),
+    ),
+    remedies: [
+      first(opening("shut"), async () => openJudged(bench.context, (await newest("shut")).id, "blind")),
+    ],
+  },
+  {
+    advice: "Hold rows out, or set folds, and train again.",
+    mistake: first(
+      made("whole", { more: "retraining: {rule: when_better}" }),
+      retraining("whole"),
+      made("whole", { holdout: "{by: none}", more: "retraining: {rule: when_better}" }),
+      retraining("whole"),
+    ),
+    remedies: [
+      first(made("whole", { holdout: HELD, more: "retraining: {rule: when_better}" }), retraining("whole")),
+      first(
+        made("whole", { holdout: "{by: none}", more: "folds: {count: 3}\nretraining: {rule: when_better}" }),
+        retraining("whole"),
+      ),
+    ],
+  },
+  {
     advice: "Widen it, and train again.",
     mistake: first(
       made("narrow", { holdout: "{share: 0.25, blind: {share: 0.1}}" }),

@@ -21,18 +21,22 @@ export interface Measured {
  * with the version. Problems: unknown_model, holdout_gone.
  */
 export async function explainAll(context: Context, id: number, seconds: number): Promise<Measured> {
-  const { model, task, key } = await openJudged(context, id);
+  const { model, task, key, place } = await openJudged(context, id);
   const session = await context.warehouse.session();
   try {
-    const table = { schema: context.warehouse.config.scratchSchema, table: model.data.holdoutTable };
-    const explained = await explainedRows(session, answered(table), key, model.model);
+    const explained = await explainedRows(session, answered(place), key, model.model);
     const question = explainQuestion(model.model, task, explained, {
       importances: Infinity,
       dependences: Math.floor(MOST_POINTS / (POINTS * outputsOf(task))),
     });
     const found = judgedExplanation(question, await explainInTime({ question, seconds }, UNWATCHED));
     const before = model.judgement?.importance.length ?? 0;
-    if (found.importance.length > before) await recordExplanation(context.store.db, id, found);
+    const training = model.data.holdoutTable === undefined ? { training: true } : {};
+    if (found.importance.length > before)
+      await recordExplanation(context.store.db, id, {
+        ...found,
+        importanceOf: { ...found.importanceOf, ...training },
+      });
     return { measured: Math.max(before, found.importance.length), all: found.importanceOf.columns ?? 0 };
   } finally {
     session.release();

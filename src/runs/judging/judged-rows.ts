@@ -134,7 +134,8 @@ export async function rowReasons(
   const [row] = await warehouse.read(
     `SELECT * FROM ${judged.table} WHERE ${conditions.join(" AND ")} LIMIT 1`,
   );
-  if (!row) throw new ProblemError(problem("unknown_row", "There is no such row in the scored holdout."));
+  if (!row)
+    throw new ProblemError(problem("unknown_row", "There is no such row among those that were scored."));
   return reasonsOfRow(judged.model, judged.task, row);
 }
 

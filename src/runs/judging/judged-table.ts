@@ -1,3 +1,4 @@
+import { partsToSee, tableOfPart, type JudgedPart } from "@/core/evaluate/judged-part";
 import type { Task } from "@/core/learn/task";
 import { outputsOf, taskFor } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
@@ -6,6 +7,7 @@ import { judgingTableOf, wholeGroup } from "@/core/plan/split";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { isHidden } from "@/core/sql/hidden";
+import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
@@ -25,7 +27,9 @@ export interface JudgedVersion {
   readonly group: string | undefined;
   /** Column that says how much a row counts. */
   readonly weight: string | undefined;
-  /** Quoted. */
+  /** Where the rows are. */
+  readonly place: TableReference;
+  /** The same, quoted. */
   readonly table: string;
   /** Columns people know, numbers of the prediction and hidden ones left out. */
   readonly columns: readonly CatalogColumn[];
@@ -33,8 +37,18 @@ export interface JudgedVersion {
   readonly outputs: readonly string[];
 }
 
-/** Opens the judged rows of a version. Problems: unknown_model, holdout_gone. */
-export async function openJudged(context: Context, id: number): Promise<JudgedVersion> {
+/** What a part is called where it is missing. */
+const PART_NAMES: Readonly<Record<JudgedPart, string>> = {
+  holdout: "The scored holdout",
+  training: "The table of scored training rows",
+  blind: "The scored blind part",
+};
+
+/**
+ * Opens the rows of a version that were scored when it was trained: those that judge, where there are any, unless other ones are
+ * asked for. Problems: unknown_model, holdout_gone, blind_closed.
+ */
+export async function openJudged(context: Context, id: number, wanted?: JudgedPart): Promise<JudgedVersion> {
   const { db } = context.store;
   const model = await modelById(db, id);
   const version = model && (await versionById(db, model.pipelineVersionId));
@@ -43,13 +57,25 @@ export async function openJudged(context: Context, id: number): Promise<JudgedVe
     throw new ProblemError(problem("unknown_model", "There is no such model version."));
   const { roles, holdout } = unwrap(await parseFile(version.text)).file;
   const task = taskFor(roles.target.kind, model.shape.classes);
-  const place = { schema: context.warehouse.config.scratchSchema, table: model.data.holdoutTable };
+  const part = wanted ?? partsToSee(model.data, false)[0] ?? "holdout";
+  if (part === "blind" && !model.blind)
+    throw new ProblemError(
+      problem(
+        "blind_closed",
+        "The blind part of this version is closed.",
+        "Open it on the page of the version, under Figures.",
+      ),
+    );
+  const place = {
+    schema: context.warehouse.config.scratchSchema,
+    table: tableOfPart(model.data, part) ?? "",
+  };
   const found = findTable(await readCatalog(context.warehouse), place);
   if (!found)
     throw new ProblemError(
       problem(
         "holdout_gone",
-        "The scored holdout of this version is no longer kept.",
+        `${PART_NAMES[part]} of this version is no longer kept.`,
         "Train again to get a fresh one.",
       ),
     );
@@ -66,6 +92,7 @@ export async function openJudged(context: Context, id: number): Promise<JudgedVe
     origin: judgingTableOf({ holdout }),
     group: wholeGroup({ holdout, roles }),
     weight: roles.weight !== undefined && names.has(roles.weight) ? roles.weight : undefined,
+    place,
     table: quoteTable(place),
     outputs,
     columns: found.columns.filter(

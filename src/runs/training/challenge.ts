@@ -36,9 +36,17 @@ async function compareWithChampion(
   shop: Workshop,
   challenger: ModelRow,
   champion: ModelRow,
-  holdout: TableReference,
+  holdout: TableReference | undefined,
 ): Promise<Omit<Challenge, "rule" | "promoted" | "because">> {
   const { plan, context, recorder, session } = shop;
+  if (!holdout)
+    throw new ProblemError(
+      problem(
+        "not_judged",
+        "It was trained on every row and judged on none.",
+        "Hold rows out, or set folds, and train again.",
+      ),
+    );
   const olds = await planOfVersion(context, champion, { purpose: "training" });
   const old = openWorkshop(context, recorder, session, olds);
   const said = shop.scratch("outputs", "champion");
@@ -99,7 +107,7 @@ async function compareWithChampion(
 export async function challengeChampion(
   shop: Workshop,
   challenger: ModelRow,
-  holdout: TableReference,
+  holdout: TableReference | undefined,
 ): Promise<void> {
   const { plan, context, recorder } = shop;
   const { db } = context.store;

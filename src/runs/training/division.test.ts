@@ -2,7 +2,14 @@ import { holdoutTable } from "../scratch";
 import { labFile, labTable } from "../../../testing/lab";
 import { openBench, type Bench } from "../../../testing/warehouse";
 import { planOfVersion } from "../version-plan";
+import { unwrap } from "@/core/problem";
+import { previewDivision } from "@/server/division";
 import type { ModelRow } from "@/store/models";
+import { runById, runRecord } from "@/store/runs";
+import { openBlindPart } from "../judging/blind";
+import { judgedRows } from "../judging/judged-rows";
+import { openJudged } from "../judging/judged-table";
+import { segmentsOf } from "../judging/segments";
 
 /** Which rows train and which judge, held against what the warehouse itself says of the rows. */
 let bench: Bench;
@@ -37,7 +44,7 @@ async function trained(
   return {
     model,
     training: model.data.trainingRows,
-    holdout: await idsOf(model.data.holdoutTable),
+    holdout: model.data.holdoutTable === undefined ? [] : await idsOf(model.data.holdoutTable),
     blind: model.data.blindTable === undefined ? [] : await idsOf(model.data.blindTable),
   };
 }
@@ -101,4 +108,78 @@ test("folds stay inside the training rows, whichever table judges", async () => 
   const { folds } = model.judgement!;
   expect(folds.reduce((sum, fold) => sum + fold.rows, 0)).toBe(model.data.trainingRows);
   expect(holdoutTable(bench.context.warehouse, model.runId).table).toBe(model.data.holdoutTable);
+});
+
+test("where every row trains, folds judge: each row by a model that never saw it", async () => {
+  const sides = await trained("inside", "{by: none}", {
+    more: "folds: {count: 4, by: group}",
+    settings: "{ridge: 0.01}",
+  });
+  const { judgement, data, metrics } = sides.model;
+  const all = await idsWhere("answer IS NOT NULL");
+  expect(sides.training).toBe(all.length);
+  expect(sides.holdout).toEqual(all);
+  expect(judgement).toMatchObject({ insideFolds: true, rows: all.length });
+  // Pooled over folds of about the same size, the figure is near the mean of theirs, and no better than on the rows trained on.
+  const mean = judgement!.folds.reduce((sum, fold) => sum + fold.figures.auc!, 0) / judgement!.folds.length;
+  expect(Math.abs(metrics.auc! - mean)).toBeLessThan(0.03);
+  expect(judgement!.training!.figures.log_loss!).toBeLessThan(metrics.log_loss!);
+  const [apart] = await bench.sql(
+    `SELECT count(*)::int AS rows FROM scratch.${data.holdoutTable!} h JOIN scratch.${data.trainedTable!} t USING (id) WHERE h.ravlen_output_0 = t.ravlen_output_0`,
+  );
+  expect(Number(apart!["rows"])).toBeLessThan(all.length / 50);
+});
+
+test("where every row trains and there are no folds, it is said that nothing is judged", async () => {
+  const { model, training, holdout } = await trained("unjudged", "{by: none}");
+  expect([training, holdout.length]).toEqual([(await idsWhere("answer IS NOT NULL")).length, 0]);
+  expect(model.judgement).toMatchObject({ rows: 0, figures: {}, importanceOf: { training: true } });
+  const { db } = bench.context.store;
+  const { log } = await runRecord(db, model.runId);
+  expect((await runById(db, model.runId))!.outcome).toContain("not judged");
+  expect(log.map((line) => line.message).join()).toContain("this version is not judged");
+  const judged = await openJudged(bench.context, model.id);
+  expect(judged.table).toContain(model.data.trainedTable!);
+  expect((await segmentsOf(bench.context.warehouse, judged, "cat")).segments.length).toBe(5);
+  expect((await bench.run("score", "unjudged")).state).toBe("done");
+});
+
+test("training rows can be looked at as those that judge; the blind part once it is open", async () => {
+  const { model, training } = await trained("parts", "{share: 0.25, seed: 5, blind: {share: 0.2}}");
+  const trainedRows = await openJudged(bench.context, model.id, "training");
+  const { segments } = await segmentsOf(bench.context.warehouse, trainedRows, "cat");
+  expect(segments.reduce((sum, segment) => sum + segment.rows, 0)).toBe(training);
+  expect(model.judgement!.training).toMatchObject({ rows: training, share: 1 });
+  await expect(openJudged(bench.context, model.id, "blind")).rejects.toThrow("is closed");
+  await openBlindPart(bench.context, model.id);
+  const blind = await openJudged(bench.context, model.id, "blind");
+  const page = await judgedRows(bench.context.warehouse, blind, "all", undefined, 0, 5);
+  expect(page.rows.length).toBe(5);
+});
+
+test("rows, classes and groups of every part are counted before anything is trained", async () => {
+  await bench.save(labFile({ name: "counted", holdout: "{by: named, groups: [3], blind: {share: 0.2}}" }));
+  const preview = unwrap(
+    await previewDivision(bench.context, "counted", {
+      holdout: { by: "named", groups: [3, 5], blind: { groups: [11] } },
+    }),
+  );
+  const { counts } = preview;
+  const rows = new Map(counts!.parts.map(({ part, ...sizes }) => [part, sizes]));
+  expect(rows.get("holdout")).toEqual({
+    rows: (await idsWhere("answer IS NOT NULL AND site IN (3, 5)")).length,
+    groups: 2,
+  });
+  expect(rows.get("blind")).toEqual({
+    rows: (await idsWhere("answer IS NOT NULL AND site = 11")).length,
+    groups: 1,
+  });
+  expect(counts!.classes!.find(({ part, value }) => part === "blind" && value === "true")!.rows).toBe(
+    (await idsWhere("answer AND site = 11")).length,
+  );
+  expect(counts!.groups!.filter(({ part }) => part === "training").length).toBe(14);
+  const wrong = unwrap(
+    await previewDivision(bench.context, "counted", { holdout: { by: "table", table: "lab.nowhere" } }),
+  );
+  expect(wrong).toMatchObject({ counts: undefined, problems: [{ code: "unknown_table" }] });
 });

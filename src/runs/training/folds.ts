@@ -10,6 +10,8 @@ import { TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
 import { FOLD_PART, foldsOf } from "@/core/plan/split";
 import type { Candidate } from "@/core/pipeline/schema";
 import { problem, ProblemError, warning } from "@/core/problem";
+import { outputColumn } from "@/core/plan/score";
+import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { openFrame, searchEngine } from "./engine";
@@ -61,11 +63,13 @@ export class FoldFrames {
   /**
    * Fits a candidate inside a fold and gives its figures on the fold's rows.
    * @param wanted the engine; when left out, rows stream if they fit, since they are asked about many times
+   * @param into a table that takes the predictions, by key
    */
   async judge(
     candidate: Candidate,
     wanted: Engine | undefined,
     fold: Fold,
+    into?: TableReference,
   ): Promise<{ readonly fold: number; readonly rows: number; readonly figures: Figures }> {
     const { shop } = this;
     const entry = await this.frameOf(candidate, fold);
@@ -84,7 +88,7 @@ export class FoldFrames {
       entry.data = opened.data;
     try {
       const { model } = await fitAndMeasure(shop, opened.ask, candidate, prepared.shape, undefined);
-      return await this.figuresOf(model, prepared, fold);
+      return await this.figuresOf(model, prepared, fold, into);
     } finally {
       await opened.close();
     }
@@ -95,11 +99,12 @@ export class FoldFrames {
     model: Model,
     prepared: PreparedFrame,
     fold: Fold,
+    into: TableReference | undefined,
   ): Promise<{ fold: number; rows: number; figures: Figures }> {
     const task = taskOf(this.shop.plan, prepared.shape);
     const scored =
-      model.fit.engine === "warehouse"
-        ? await this.scoredThere(model, prepared, fold)
+      into !== undefined || model.fit.engine === "warehouse"
+        ? await this.scoredThere(model, prepared, fold, into)
         : await this.scoredHere(model, prepared, fold);
     const rows = scored.answers.length;
     if (rows === 0)
@@ -118,11 +123,13 @@ export class FoldFrames {
     model: Model,
     { shape, learned }: PreparedFrame,
     fold: Fold,
+    into: TableReference | undefined,
   ): Promise<ScoredRows> {
     const { plan, session } = this.shop;
     const table = this.shop.scratch("outputs", `f${fold.fold}`);
     const rows = { base: this.base, folds: true, leftOut: fold };
     await scoreInto(this.shop, table, { model, shape, learned, rows, part: FOLD_PART });
+    if (into) await addPredictions(this.shop, table, into, outputsOf(taskOf(plan, shape)));
     const { weight } = plan.file.roles;
     const scored = await readScores(session, answered(table), taskOf(plan, shape), { weight });
     await session.run(`DROP TABLE ${quoteTable(table)}`, "drop a scratch table");
@@ -181,6 +188,25 @@ function foldRow(row: Readonly<Record<string, unknown>>, { numbers, categories }
   return { ...featureRow(row, numbers, []), ...Object.fromEntries(texts) };
 }
 
+/** Adds the predictions of some rows to those of others, by key. */
+async function addPredictions(
+  { plan, session }: Workshop,
+  from: TableReference,
+  into: TableReference,
+  outputs: number,
+): Promise<void> {
+  const names = [
+    ...plan.file.roles.key,
+    ...Array.from({ length: outputs }, (_, index) => outputColumn(index)),
+  ];
+  const rows = `SELECT ${names.map(quoteIdentifier).join(", ")} FROM ${quoteTable(from)}`;
+  await session.run(
+    `CREATE UNLOGGED TABLE IF NOT EXISTS ${quoteTable(into)} AS ${rows} LIMIT 0`,
+    "a table for predictions inside folds",
+  );
+  await session.run(`INSERT INTO ${quoteTable(into)} ${rows}`, "predictions of a fold");
+}
+
 type JudgedFold = Judgement["folds"][number];
 
 /** One fold as a step of the run. A fold that cannot be judged is a warning: the version is good without it. */
@@ -209,19 +235,28 @@ async function judgeFold(
   }
 }
 
+/** What is judged inside folds. */
+interface FoldsJudged {
+  readonly candidate: Candidate;
+  readonly engine: Engine;
+  /** A table of this attempt that takes the predictions; figures are then not taken from an earlier one. */
+  readonly into?: TableReference | undefined;
+}
+
 /** Figures of a candidate fold by fold, as steps of the run. */
 export async function judgeFolds(
   shop: Workshop,
   frames: FoldFrames,
-  candidate: Candidate,
-  engine: Engine,
+  { candidate, engine, into }: FoldsJudged,
 ): Promise<Judgement["folds"]> {
   const folds = foldList(shop);
   const found: Judgement["folds"] = [];
   for (const [index, fold] of folds.entries()) {
     const name = `fold ${index + 1} of ${folds.length}`;
     const judged = await shop.recorder.doing(name, () =>
-      judgeFold(shop, name, [candidate, engine], () => frames.judge(candidate, engine, fold)),
+      judgeFold(shop, name, [candidate, engine, into?.table], () =>
+        frames.judge(candidate, engine, fold, into),
+      ),
     );
     if (judged) found.push(judged);
   }

@@ -1,24 +1,22 @@
 import { formatNumber } from "@/core/format/numbers";
 import { noteSentences } from "@/core/evaluate/figure-notes";
-import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures } from "@/core/evaluate/metrics";
-import type { Model } from "@/core/learn/model";
 import { fitsStatement } from "@/core/learn/scoring";
 import type { Task } from "@/core/learn/task";
-import { taskOf, type BaseTable } from "@/core/plan/frame";
+import { taskOf } from "@/core/plan/frame";
+import type { PipelineFile } from "@/core/pipeline/schema";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { emptyHoldout } from "@/core/plan/filled-parts";
 import { judgedRelation, outputColumn, type JudgedRows } from "@/core/plan/score";
-import { BLIND_PART, HOLDOUT_PART, wholeGroup } from "@/core/plan/split";
+import { HOLDOUT_PART, wholeGroup } from "@/core/plan/split";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { outputColumns } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
-import { blindTable, holdoutTable } from "../scratch";
+import { holdoutTable } from "../scratch";
 import { judgedFiguresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
-import type { PreparedFrame } from "./prepare";
 import { scoreInPieces } from "./scored-in-pieces";
 import { readScores, scoreHere } from "./scored-rows";
 import { type Workshop } from "./workshop";
@@ -69,20 +67,16 @@ export async function scoreInto(shop: Workshop, into: TableReference, judged: Ju
   return rows;
 }
 
-/** Scores the holdout, and the blind part unread, into tables that are kept with the version. */
+/** Scores the holdout into a table that is kept with the version. */
 export async function scoreHoldout(
   shop: Workshop,
-  model: Model,
-  prepared: PreparedFrame,
-  base: BaseTable | undefined,
+  judged: Omit<JudgedRows, "part">,
 ): Promise<{
   readonly holdout: TableReference;
-  readonly blind?: TableReference;
   /** Holdout rows that could not be scored. */
   readonly unscored: number;
 }> {
   const { plan, recorder, session, context } = shop;
-  const judged = { model, shape: prepared.shape, learned: prepared.learned, rows: { base } };
   const holdout = holdoutTable(context.warehouse, recorder.run.id);
   const unscored = await recorder.doing("score the holdout", async () => {
     const rows = await scoreInto(shop, holdout, { ...judged, part: HOLDOUT_PART });
@@ -121,13 +115,7 @@ export async function scoreHoldout(
       );
     return { value: unscored, rows };
   });
-  if (!plan.file.holdout.blind) return { holdout, unscored };
-  const blind = blindTable(context.warehouse, recorder.run.id);
-  await recorder.doing("score the blind part, unread", async () => ({
-    value: undefined,
-    rows: await scoreInto(shop, blind, { ...judged, part: BLIND_PART }),
-  }));
-  return { holdout, blind, unscored };
+  return { holdout, unscored };
 }
 
 /** Rows of a judged table that have an answer and a prediction. */
@@ -140,15 +128,12 @@ export async function judge(
   holdout: TableReference,
   task: Task,
   usual: readonly number[],
-): Promise<{
-  readonly judged: Omit<
-    Judgement,
-    "folds" | "importance" | "importanceOf" | "dependence" | "background" | "findings"
-  >;
-  readonly scored: ScoredRows;
-}> {
+): Promise<
+  Omit<Judgement, "folds" | "importance" | "importanceOf" | "dependence" | "background" | "findings">
+> {
   const { recorder, session, plan } = shop;
-  return recorder.doing("judge on the holdout", async () => {
+  const { by } = plan.file.holdout;
+  return recorder.doing(by === "none" ? "judge inside folds" : "judge on the holdout", async () => {
     const group = wholeGroup(plan.file);
     const { weight } = plan.file.roles;
     const scored = await readScores(session, answered(holdout), task, { group, weight });
@@ -175,17 +160,23 @@ export async function judge(
       ...notes,
       absentClasses: [...notes.absentClasses],
     };
-    return { value: { judged, scored }, rows, detail: describeFigures(task.kind, figures) };
+    return { value: judged, rows, detail: describeFigures(task.kind, figures, by) };
   });
 }
 
 /** The figures that are told in one line. */
-export function describeFigures(kind: Task["kind"], figures: Figures): string {
+export function describeFigures(
+  kind: Task["kind"],
+  figures: Figures,
+  by: PipelineFile["holdout"]["by"],
+): string {
+  if (Object.keys(figures).length === 0) return "not judged";
+  const where = by === "none" ? "inside folds" : "holdout";
   if (kind === "number")
-    return `holdout RMSE ${formatNumber(figures.rmse)}, R² ${formatNumber(figures.r_squared)}`;
+    return `${where} RMSE ${formatNumber(figures.rmse)}, R² ${formatNumber(figures.r_squared)}`;
   if (kind === "classes")
-    return `holdout accuracy ${formatNumber(figures.accuracy)}, log loss ${formatNumber(figures.log_loss)}`;
+    return `${where} accuracy ${formatNumber(figures.accuracy)}, log loss ${formatNumber(figures.log_loss)}`;
   return figures.auc === null
-    ? "no AUC (the holdout has one class)"
-    : `holdout AUC ${formatNumber(figures.auc)}`;
+    ? `no AUC (${by === "none" ? "the rows have" : "the holdout has"} one class)`
+    : `${where} AUC ${formatNumber(figures.auc)}`;
 }

@@ -22,11 +22,11 @@ import { checkRequirements } from "../requirements";
 import { dropScratch, KEPT, sweep } from "../scratch";
 import { challengeChampion } from "./challenge";
 import { chooseEngine, openFrame } from "./engine";
-import { explainModel } from "./explain";
 import { fitAndMeasure, type FitResult } from "./fit";
-import { FoldFrames, judgeFolds } from "./folds";
+import { FoldFrames } from "./folds";
 import { guardBefore } from "./guard";
-import { describeFigures, judge, scoreHoldout } from "./judge";
+import { describeFigures } from "./judge";
+import { judgeParts } from "./judge-parts";
 import {
   buildBase,
   buildFrame,
@@ -91,17 +91,16 @@ export async function trainRun(
     const fitted = await fit(shop, chosen, engine, prepared);
     const { model } = fitted;
     const task = taskOf(shop.plan, prepared.shape);
-    const tables = await scoreHoldout(shop, model, prepared, base);
-    const { judged } = await judge(shop, tables.holdout, task, fitted.usual);
-    const folds = base && folded ? await judgeFolds(shop, new FoldFrames(shop, base), chosen, engine) : [];
-    const explained = await explainModel(shop, tables.holdout, model, task);
-    const judgement: Judgement = {
-      ...judged,
-      ...(tables.unscored > 0 ? { unscored: tables.unscored } : {}),
-      folds,
-      ...explained,
-      findings: [...warned],
-    };
+    const { judgement: judged, tables } = await judgeParts(shop, {
+      model,
+      usual: fitted.usual,
+      prepared,
+      base,
+      frames: base && folded ? new FoldFrames(shop, base) : undefined,
+      candidate: chosen,
+      engine,
+    });
+    const judgement: Judgement = { ...judged, findings: [...warned] };
     judgement.findings.push(
       ...resultFindings(task.kind, judgement).filter(
         (each) =>
@@ -123,7 +122,7 @@ export async function trainRun(
       return {
         value: {
           ...readProfile(row ?? {}, featureInputs(shop.plan)),
-          spreads: await noteSpreads(shop, prepared, base, tables.holdout, task),
+          spreads: await noteSpreads(shop, prepared, base, tables.holdout ?? tables.trained, task),
         },
       };
     });
@@ -152,7 +151,8 @@ export async function trainRun(
           spreads,
           trainingRows: model.fit.rows,
           holdoutRows: judged.rows,
-          holdoutTable: tables.holdout.table,
+          ...(tables.holdout ? { holdoutTable: tables.holdout.table } : {}),
+          trainedTable: tables.trained.table,
           ...(tables.blind ? { blindTable: tables.blind.table } : {}),
           algorithm: chosen.algorithm,
           settings: chosen.settings,
@@ -179,7 +179,7 @@ export async function trainRun(
       state: "done",
       rows: model.fit.rows,
       modelId: version.id,
-      outcome: `version ${version.number}, ${describeFigures(task.kind, judged.figures)}`,
+      outcome: `version ${version.number}, ${describeFigures(task.kind, judged.figures, plan.file.holdout.by)}`,
     };
   } catch (error) {
     keepSealed = !(error instanceof ProblemError) && !recorder.cancelled && !recorder.givenUp;

@@ -82,8 +82,10 @@ export interface ModelData {
   readonly spreads?: readonly ColumnSpread[];
   readonly trainingRows: number;
   readonly holdoutRows: number;
-  /** Table that keeps the scored holdout. */
-  readonly holdoutTable: string;
+  /** Table that keeps the scored holdout; none when a version was trained on all rows and judged on none. */
+  readonly holdoutTable?: string;
+  /** Table that keeps scored training rows; versions of before have none. */
+  readonly trainedTable?: string;
   /** Table that keeps the scored blind part, when there is one. */
   readonly blindTable?: string;
   readonly algorithm?: string;

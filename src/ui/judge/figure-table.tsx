@@ -13,19 +13,33 @@ interface Props {
   /** Figures of the base rate on the same rows. */
   readonly base: Figures;
   readonly folds: readonly { readonly fold: number; readonly rows: number; readonly figures: Figures }[];
+  /** The same figures on training rows. */
+  readonly training: Figures | undefined;
+  /** Whether rows were judged inside folds. */
+  readonly insideFolds: boolean;
 }
 
 /** Figures on the holdout with the interval that chance leaves, beside the base rate and the folds. The line shows where they lie. */
-export function FigureTable({ kind, figures, unweighted, intervals, base, folds }: Props) {
+export function FigureTable({
+  kind,
+  figures,
+  unweighted,
+  intervals,
+  base,
+  folds,
+  training,
+  insideFolds,
+}: Props) {
   return (
     <table className="sheet" data-testid="figures">
       <thead>
         <tr>
           <th>Figure</th>
-          <th className="number">Holdout</th>
+          <th className="number">{insideFolds ? "Inside folds" : "Holdout"}</th>
           {unweighted && <th className="number">Unweighted</th>}
           <th className="number">95 % interval</th>
           <th className="number">Base rate</th>
+          {training && <th className="number">Training rows</th>}
           {folds.length > 0 && <th className="number">Folds</th>}
           <th aria-label="Where they lie" />
         </tr>
@@ -52,6 +66,7 @@ export function FigureTable({ kind, figures, unweighted, intervals, base, folds 
                 {interval ? `${formatFigure(name, interval[0])} – ${formatFigure(name, interval[1])}` : "–"}
               </td>
               <td className="number text-faded">{formatFigure(name, base[name])}</td>
+              {training && <td className="number text-faded">{formatFigure(name, training[name])}</td>}
               {folds.length > 0 && (
                 <td className="number text-faded">
                   {parts.length > 0

@@ -25,7 +25,8 @@ export function ImportanceView({ version, judgement, gains }: Props) {
       <h2>What matters</h2>
       <p className="mb-1 text-sm text-faded">
         How much worse the {METRICS[importanceOf.metric].title} gets when a feature is shuffled among{" "}
-        {formatNumber(importanceOf.rows)} holdout rows; three rounds, whose spread is the thin line.
+        {formatNumber(importanceOf.rows)} {importanceOf.training ? "training" : "holdout"} rows; three rounds,
+        whose spread is the thin line.
         {all > importance.length &&
           ` Of ${formatNumber(all)} features that the model reads, these are the ${formatNumber(importance.length)} whose shuffling moves the predictions most.`}
       </p>

@@ -3,11 +3,13 @@ import { writeKey } from "@/core/pipeline/key-text";
 import { formatNumber, shortenDecimals } from "@/core/format/numbers";
 import { parseAsStringLiteral, useQueryState } from "nuqs";
 import { Fragment, useEffect, useState } from "react";
+import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { JudgedPage, JudgedRow, RowReasons } from "@/runs/judging/judged-rows";
 import { postJson } from "../basic/fetch-json";
 
 import { useFirst } from "../basic/use-first";
 import { useRead } from "../basic/use-read";
+import { PartChoice, usePart } from "./part-choice";
 import { ReasonList } from "./reason-list";
 import { PageLink } from "../basic/page-link";
 
@@ -16,13 +18,16 @@ const FEW_COLUMNS = 7;
 const CHOICES = ["wrong", "borderline", "all"] as const;
 const NAMES = { wrong: "surely wrong", borderline: "borderline", all: "all rows" } as const;
 
-/** The scored holdout: the surely wrong, the borderline, or all; of one segment on request. A row tells its reasons, and leads back into the Braid. */
+/** The scored rows of a part: the surely wrong, the borderline, or all; of one segment on request. A row tells its reasons, and leads back into the Braid. */
 export function JudgedRowsView({
   model,
   pipeline,
   columns,
   matters,
   kind,
+  parts,
+  insideFolds,
+  foreign,
 }: {
   readonly model: number;
   readonly pipeline: string;
@@ -30,7 +35,13 @@ export function JudgedRowsView({
   /** Columns that matter to the model, the one that matters most first. */
   readonly matters: readonly string[];
   readonly kind: string;
+  /** The parts of rows that can be looked at. */
+  readonly parts: readonly JudgedPart[];
+  readonly insideFolds: boolean;
+  /** Parts whose rows come from another table, and so cannot be followed through the Braid. */
+  readonly foreign: readonly JudgedPart[];
 }) {
+  const [part, setPart] = usePart(parts);
   const [choice, setChoice] = useQueryState("rows", parseAsStringLiteral(CHOICES).withDefault("wrong"));
   const [column, setColumn] = useQueryState("where", { defaultValue: "" });
   const [value, setValue] = useQueryState("is", { defaultValue: "" });
@@ -42,13 +53,22 @@ export function JudgedRowsView({
     failure,
     asking,
   } = useRead<JudgedPage>(
-    `/api/models/${model}/rows?choice=${choice}&offset=${offset}&column=${encodeURIComponent(column)}&value=${encodeURIComponent(value)}`,
+    `/api/models/${model}/rows?part=${part}&choice=${choice}&offset=${offset}&column=${encodeURIComponent(column)}&value=${encodeURIComponent(value)}`,
   );
   const { shown, showAll } = useFirst(byImportance(page?.columns ?? [], matters), FEW_COLUMNS, "columns");
   return (
-    <section aria-label="Scored holdout">
+    <section aria-label="Scored rows">
       <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2">
-        <h2>The scored holdout</h2>
+        <h2>Scored rows</h2>
+        <PartChoice
+          parts={parts}
+          part={part}
+          insideFolds={insideFolds}
+          onChange={(chosen) => {
+            setOffset(0);
+            setPart(chosen);
+          }}
+        />
         <div role="group" aria-label="Which rows" className="flex">
           {CHOICES.filter((each) => kind !== "number" || each !== "borderline").map((each) => (
             <button
@@ -171,7 +191,12 @@ export function JudgedRowsView({
                     {isOpen && (
                       <tr className="bg-paper">
                         <td colSpan={shown.length + 5}>
-                          <Reasons model={model} pipeline={pipeline} row={row} />
+                          <Reasons
+                            model={model}
+                            part={part}
+                            row={row}
+                            {...(foreign.includes(part) ? {} : { pipeline })}
+                          />
                         </td>
                       </tr>
                     )}
@@ -208,11 +233,14 @@ function byImportance(columns: readonly string[], matters: readonly string[]): r
 /** Why one row was predicted as it was: parts that add up. */
 function Reasons({
   model,
+  part,
   pipeline,
   row,
 }: {
   readonly model: number;
-  readonly pipeline: string;
+  readonly part: JudgedPart;
+  /** The pipeline in whose Braid the row can be followed. */
+  readonly pipeline?: string;
   readonly row: JudgedRow;
 }) {
   const [found, setFound] = useState<RowReasons>();
@@ -220,14 +248,14 @@ function Reasons({
   useEffect(() => {
     const stop = new AbortController();
     setFound(undefined);
-    postJson<RowReasons>(`/api/models/${model}/reasons`, row.key, stop.signal).then(
+    postJson<RowReasons>(`/api/models/${model}/reasons?part=${part}`, row.key, stop.signal).then(
       setFound,
       (error: unknown) => {
         if (!stop.signal.aborted) setFailure(error instanceof Error ? error.message : String(error));
       },
     );
     return () => stop.abort();
-  }, [model, row]);
+  }, [model, part, row]);
   return (
     <section aria-label="Reasons" className="mt-3 border-l-2 border-madder pl-4" data-testid="reasons">
       <h3 className="font-semibold">
@@ -235,12 +263,14 @@ function Reasons({
           .map(([name, value]) => `${name} ${value}`)
           .join(", ")}
         : predicted {row.prediction}, was {row.answer}{" "}
-        <PageLink
-          className="ml-3 text-sm font-normal"
-          href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(writeKey(Object.values(row.key)))}`}
-        >
-          follow it through the Braid
-        </PageLink>
+        {pipeline !== undefined && (
+          <PageLink
+            className="ml-3 text-sm font-normal"
+            href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(writeKey(Object.values(row.key)))}`}
+          >
+            follow it through the Braid
+          </PageLink>
+        )}
       </h3>
       {failure && (
         <p role="alert" className="text-madder">

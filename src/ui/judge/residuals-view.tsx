@@ -1,23 +1,31 @@
 "use client";
 import { formatNumber } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
+import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { ResidualBin } from "@/runs/judging/segments";
 
 import { useRead } from "../basic/use-read";
 import { LineChart } from "../charts/line-chart";
 import { Key } from "../charts/training-chart";
 import { ColumnChoice } from "./column-choice";
+import { PartChoice, usePart } from "./part-choice";
 
 /** Predicted against actual values, and what is left over: along the prediction, along any column, with both curves drawn. */
 export function ResidualsView({
   model,
   pairs,
+  parts,
+  insideFolds,
   columns,
   skewness,
   figures,
 }: {
   readonly model: number;
-  readonly pairs: readonly (readonly [number, number])[];
+  /** Predicted and actual value of some rows of each part; there are none of the blind part. */
+  readonly pairs: Readonly<Partial<Record<JudgedPart, readonly (readonly [number, number])[]>>>;
+  /** The parts of rows that can be looked at. */
+  readonly parts: readonly JudgedPart[];
+  readonly insideFolds: boolean;
   readonly columns: readonly string[];
   readonly skewness: number;
   readonly figures: {
@@ -26,24 +34,31 @@ export function ResidualsView({
     readonly median_error?: number | null;
   };
 }) {
+  const [part, setPart] = usePart(parts);
+  const points = pairs[part];
   const [column, setColumn] = useQueryState("along", { defaultValue: "prediction" });
   const { value, failure, asking } = useRead<readonly ResidualBin[]>(
-    `/api/models/${model}/residuals?column=${encodeURIComponent(column)}`,
+    `/api/models/${model}/residuals?part=${part}&column=${encodeURIComponent(column)}`,
   );
   const placed = (value ?? []).filter(
     (each): each is ResidualBin & { readonly place: number } => each.place !== null,
   );
   return (
     <section aria-label="Errors">
-      <h2>Errors</h2>
+      <div className="mb-1 flex items-center gap-4">
+        <h2>Errors</h2>
+        <PartChoice parts={parts} part={part} insideFolds={insideFolds} onChange={setPart} />
+      </div>
       <p className="mb-2 max-w-3xl text-sm" data-testid="advice">
         {advice(skewness, figures)}
       </p>
       <div className="flex flex-wrap gap-x-8 gap-y-4">
-        <figure>
-          <figcaption className="font-medium">Predicted against actual</figcaption>
-          <Scatter pairs={pairs} />
-        </figure>
+        {points && (
+          <figure>
+            <figcaption className="font-medium">Predicted against actual</figcaption>
+            <Scatter pairs={points} />
+          </figure>
+        )}
         <div>
           <div className="flex items-center gap-3">
             <ColumnChoice

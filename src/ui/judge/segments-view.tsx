@@ -4,26 +4,36 @@ import { useQueryState } from "nuqs";
 import { useState } from "react";
 import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
 import type { Figures } from "@/core/evaluate/metrics";
+import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { Task } from "@/core/learn/task";
 import type { Segments } from "@/runs/judging/segments";
 
 import { useRead } from "../basic/use-read";
 import { ColumnChoice } from "./column-choice";
+import { PartChoice, usePart } from "./part-choice";
 
-/** Figures by the values of one column: a model that fails at one place is seen. The dashed line is the whole holdout. */
+/** Figures by the values of one column: a model that fails at one place is seen. The dashed line is all rows of the part. */
 export function SegmentsView({
   model,
   kind,
   columns,
-  whole,
+  parts,
+  wholes,
+  insideFolds,
   first,
 }: {
   readonly model: number;
   readonly kind: Task["kind"];
   readonly columns: readonly string[];
-  readonly whole: Figures;
+  /** The parts of rows that can be looked at. */
+  readonly parts: readonly JudgedPart[];
+  /** Figures of all rows of a part. */
+  readonly wholes: Readonly<Partial<Record<JudgedPart, Figures>>>;
+  readonly insideFolds: boolean;
   readonly first: string;
 }) {
+  const [part, setPart] = usePart(parts);
+  const whole = wholes[part] ?? {};
   const [column, setColumn] = useQueryState("by", { defaultValue: first });
   const [metric, setMetric] = useQueryState("figure", { defaultValue: metricsFor(kind)[0]! as string });
   const chosen = (metricsFor(kind).find((each) => each === metric) ?? metricsFor(kind)[0]!) as MetricName;
@@ -33,7 +43,7 @@ export function SegmentsView({
     failure,
     asking,
   } = useRead<Segments>(
-    `/api/models/${model}/segments?column=${encodeURIComponent(column)}${everything ? "&all=1" : ""}`,
+    `/api/models/${model}/segments?part=${part}&column=${encodeURIComponent(column)}${everything ? "&all=1" : ""}`,
   );
   const value = found?.segments;
   const all = (value ?? [])
@@ -47,6 +57,7 @@ export function SegmentsView({
     <section aria-label="By segment">
       <div className="mb-2 flex flex-wrap items-center gap-4">
         <h2>By segment</h2>
+        <PartChoice parts={parts} part={part} insideFolds={insideFolds} onChange={setPart} />
         <ColumnChoice label="by" value={column} columns={columns} onChange={(each) => void setColumn(each)} />
         <label className="flex items-center gap-2 text-sm text-faded">
           figure

@@ -6,12 +6,15 @@ import type { Figures } from "@/core/evaluate/metrics";
 import { confusionAt, curveConfusions, type ScoreCurve } from "@/core/evaluate/score-curve";
 import { ratesOf, type Confusion } from "@/core/evaluate/threshold";
 import { LineChart } from "../charts/line-chart";
+import { Key } from "../charts/training-chart";
 
 import { ThresholdRules } from "./threshold-rules";
 import { useThreshold } from "./use-threshold";
 
 interface Props {
   readonly curve: ScoreCurve;
+  /** The same on training rows. */
+  readonly training: ScoreCurve | undefined;
   readonly figures: Figures;
   readonly threshold: number;
 }
@@ -28,13 +31,14 @@ function rangeOf({ points }: ScoreCurve): readonly [number, number] {
 }
 
 /** Curves on the holdout, and what a threshold means in rows, rates and cost. Dragging changes all of these at once; the AUC is of no threshold and stays. */
-export function ThresholdDesk({ curve, figures: metrics, threshold: first }: Props) {
+export function ThresholdDesk({ curve, training, figures: metrics, threshold: first }: Props) {
   const [threshold, move, settle] = useThreshold(first);
   const all = useMemo(() => curveConfusions(curve), [curve]);
   const now = confusionAt(all, threshold);
   const [low, high] = rangeOf(curve);
   const rates = ratesOf(now);
   const curves = useMemo(() => curvesOf(all), [all]);
+  const trained = useMemo(() => training && curvesOf(curveConfusions(training)), [training]);
   const base = (now.tp + now.fn) / Math.max(1, now.tp + now.fp + now.fn + now.tn);
   return (
     <section aria-label="Curves and threshold">
@@ -61,10 +65,19 @@ export function ThresholdDesk({ curve, figures: metrics, threshold: first }: Pro
                 stroke: "var(--rule)",
                 dash: "4 4",
               },
+              ...trainedSeries(trained?.roc),
               { name: "model", points: curves.roc, stroke: "var(--woad)" },
             ]}
             marker={[rates.falseAlarmRate, rates.recall]}
           />
+          {trained && (
+            <p className="flex gap-4 text-sm text-faded">
+              <Key stroke="var(--woad)">rows that judge</Key>
+              <Key stroke="var(--faded)" dash="2 3">
+                training rows
+              </Key>
+            </p>
+          )}
         </figure>
         <figure>
           <figcaption className="mb-1 font-medium">
@@ -90,10 +103,19 @@ export function ThresholdDesk({ curve, figures: metrics, threshold: first }: Pro
                 stroke: "var(--rule)",
                 dash: "4 4",
               },
+              ...trainedSeries(trained?.precision),
               { name: "model", points: curves.precision, stroke: "var(--plum)" },
             ]}
             marker={[rates.recall, rates.precision]}
           />
+          {trained && (
+            <p className="flex gap-4 text-sm text-faded">
+              <Key stroke="var(--plum)">rows that judge</Key>
+              <Key stroke="var(--faded)" dash="2 3">
+                training rows
+              </Key>
+            </p>
+          )}
         </figure>
         <div className="min-w-0">
           <div className="flex items-baseline justify-between">
@@ -145,6 +167,10 @@ export function ThresholdDesk({ curve, figures: metrics, threshold: first }: Pro
     </section>
   );
 }
+
+/** The curve of training rows, to be held against that of the rows that judge. */
+const trainedSeries = (points: readonly [number, number][] | undefined) =>
+  points ? [{ name: "training rows", points, stroke: "var(--faded)", dash: "2 3" }] : [];
 
 function Rate({
   name,

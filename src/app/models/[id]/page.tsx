@@ -1,4 +1,5 @@
 import { whenWarehouseAnswers } from "@/app/when-warehouse-answers";
+import { partsToSee } from "@/core/evaluate/judged-part";
 import { leaksAmong } from "@/core/guard/findings";
 import { formatFigure } from "@/core/evaluate/figure-notes";
 import { keptCurve } from "@/core/evaluate/kept-curve";
@@ -11,7 +12,7 @@ import { idText } from "@/server/answer/inputs";
 import { appContext } from "@/server/context";
 import { learnedParts } from "@/server/learned";
 import { modelView } from "@/server/model-view";
-import { modelById } from "@/store/models";
+import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { Empty } from "@/ui/basic/empty";
 import { moment } from "@/ui/basic/format";
@@ -61,6 +62,7 @@ async function modelPage({ params, searchParams }: Props) {
   const curve = keptCurve(model);
   const asked = (await searchParams).view ?? "figures";
   const view = isView(asked) ? asked : "figures";
+  const parts = partsToSee(data, model.blind !== null);
   const success = file?.brief?.success;
   const reached = success && metrics[success.metric];
   const met =
@@ -100,8 +102,8 @@ async function modelPage({ params, searchParams }: Props) {
           as of {moment(model.runTime)}
         </span>{" "}
         on {formatNumber(data.trainingRows)} rows that{" "}
-        {model.engine === "warehouse" ? "stayed in the warehouse" : "streamed to the worker"}; judged on{" "}
-        {formatNumber(data.holdoutRows)} held out. <PageLink href={`/runs/${model.runId}`}>The run</PageLink>,{" "}
+        {model.engine === "warehouse" ? "stayed in the warehouse" : "streamed to the worker"};{" "}
+        {judgedText(model)}. <PageLink href={`/runs/${model.runId}`}>The run</PageLink>,{" "}
         {pipeline.deletedAt === null ? (
           <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/history`}>
             file version {version.number}
@@ -131,13 +133,21 @@ async function modelPage({ params, searchParams }: Props) {
       )}
       {view === "figures" && (
         <div className="space-y-8">
-          {judgement && (
+          {judgement?.rows === 0 && (
+            <Empty title="This version is not judged.">
+              Every row trained and none was held out, so nothing says how good it is on rows that it has not
+              seen. Hold rows out, or set folds, on Train.
+            </Empty>
+          )}
+          {judgement && judgement.rows > 0 && (
             <FigureTable
               kind={task.kind}
               figures={judgement.figures}
               intervals={judgement.intervals}
               base={judgement.base}
               folds={judgement.folds}
+              training={judgement.training?.figures}
+              insideFolds={judgement.insideFolds === true}
               {...(judgement.unweighted ? { unweighted: judgement.unweighted } : {})}
             />
           )}
@@ -154,7 +164,12 @@ async function modelPage({ params, searchParams }: Props) {
             </section>
           )}
           {curve && (
-            <ThresholdDesk curve={curve} figures={metrics} threshold={file?.delivery[0]?.threshold ?? 0.5} />
+            <ThresholdDesk
+              curve={curve}
+              training={judgement?.training?.curve}
+              figures={metrics}
+              threshold={file?.delivery[0]?.threshold ?? 0.5}
+            />
           )}
           {curve && <ScoreCurves curve={curve} />}
           {judgement?.matrix && task.kind === "classes" && (
@@ -168,10 +183,12 @@ async function modelPage({ params, searchParams }: Props) {
           )}
         </div>
       )}
-      {view === "errors" && judgement?.pairs && (
+      {view === "errors" && (judgement?.pairs ?? judgement?.training?.pairs) && judgement && (
         <ResidualsView
           model={model.id}
-          pairs={judgement.pairs}
+          pairs={{ holdout: judgement.pairs ?? [], training: judgement.training?.pairs ?? [] }}
+          parts={parts}
+          insideFolds={judgement.insideFolds === true}
           skewness={judgement.skewness ?? 0}
           figures={judgement.figures}
           columns={columns.map((each) => each.name)}
@@ -182,7 +199,13 @@ async function modelPage({ params, searchParams }: Props) {
           model={model.id}
           kind={task.kind}
           columns={columns.map((each) => each.name)}
-          whole={judgement.figures}
+          parts={parts}
+          wholes={{
+            holdout: judgement.figures,
+            training: judgement.training?.figures ?? {},
+            blind: model.blind?.figures ?? {},
+          }}
+          insideFolds={judgement.insideFolds === true}
           first={first}
         />
       )}
@@ -192,6 +215,12 @@ async function modelPage({ params, searchParams }: Props) {
           pipeline={pipeline.name}
           kind={task.kind}
           columns={columns.map((each) => each.name)}
+          parts={parts}
+          insideFolds={judgement?.insideFolds === true}
+          foreign={[
+            ...(file?.holdout.by === "table" ? (["holdout"] as const) : []),
+            ...(file?.holdout.blind?.table === undefined ? [] : (["blind"] as const)),
+          ]}
           matters={(judgement?.importance ?? []).map((found) => found.column)}
         />
       )}
@@ -217,6 +246,14 @@ async function modelPage({ params, searchParams }: Props) {
       )}
     </div>
   );
+}
+
+/** Which rows judged a version, in a few words. */
+function judgedText({ data, judgement }: ModelRow): string {
+  if (judgement?.rows === 0) return "judged on none";
+  return judgement?.insideFolds
+    ? `judged inside folds on ${formatNumber(data.holdoutRows)} of them`
+    : `judged on ${formatNumber(data.holdoutRows)} held out`;
 }
 
 /** Whether the brief's measure was reached; good figures that a leak may have made count for nothing yet. */

@@ -3,8 +3,11 @@ import { metricsFor } from "@/core/evaluate/metrics";
 import { ALGORITHMS, factsOf } from "@/core/learn/algorithms";
 import { fitCount, trialCount } from "@/core/learn/search/space";
 import type { Candidate } from "@/core/pipeline/schema";
+import { writeTableName } from "@/core/pipeline/table-name";
+import { isNumber } from "@/core/value-type";
 import { appContext } from "@/server/context";
 import { pageOf } from "@/server/stages";
+import { offeredTables } from "@/server/tables";
 import { listRuns, runRecord } from "@/store/runs";
 import { trialsOf } from "@/store/searches";
 import { CancelButton } from "@/ui/basic/actions";
@@ -21,7 +24,7 @@ import { CandidateActions } from "@/ui/train/candidate-actions";
 import { CandidateForm } from "@/ui/train/candidate-form";
 import { SearchRanking } from "@/ui/train/search-ranking";
 import { UnsavedDraft } from "@/ui/train/unsaved-draft";
-import { ValidationForm } from "@/ui/train/validation-form";
+import { DivisionPanel } from "@/ui/train/division/division-panel";
 import { PageLink } from "@/ui/basic/page-link";
 
 /** Training runs that are listed, the newest. */
@@ -50,7 +53,8 @@ function told({ algorithm, settings }: Candidate): string {
 
 export default async function TrainPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, versions, version, draft } = await pageOf((await params).name);
-  const { store } = await appContext();
+  const { store, warehouse } = await appContext();
+  const tables = checked.ok ? (await offeredTables(warehouse)).tables : [];
   const runs = await listRuns(store.db, { limit: FEW_RUNS, pipelineId: pipeline.id, kind: "train" });
   const newest = runs.find((each) => each.state === "running") ?? runs[0];
   const live = newest && (newest.state === "running" || newest.state === "queued");
@@ -232,8 +236,17 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
             </tbody>
           </table>
           <section className="mt-6" aria-label="Honest validation">
-            <h2 className="mb-2">Which rows judge</h2>
-            <ValidationForm key={versions[0]?.number} pipeline={pipeline.name} file={file} />
+            <h2 className="mb-2">Which rows train and judge</h2>
+            <DivisionPanel
+              key={versions[0]?.number}
+              pipeline={pipeline.name}
+              file={file}
+              tables={tables.map(writeTableName)}
+              numberGroups={
+                file.roles.group !== undefined &&
+                isNumber(checked.value.main.output.get(file.roles.group)?.type ?? "other")
+              }
+            />
             <p className="mt-2 text-sm text-faded">
               {checked.value.features.length} columns are features. The same rows are held out every time, and
               everything that steps learn is learned from the others only; inside a fold it is learned again

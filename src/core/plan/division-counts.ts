@@ -1,0 +1,52 @@
+import { call, cast, column, type Expression } from "../expression/ast";
+import { columnsOf } from "../expression/visit";
+import { prune } from "../relation/prune";
+import { aggregateRows, project, type Relation } from "../relation/relation";
+import { PART_COLUMN } from "../steps/step";
+import { baseRelation } from "./frame";
+import type { CheckedPlan } from "./plan";
+
+const ROWS: Expression = { ...call("count"), star: true };
+
+/** Rows and groups of each part: (part, rows, groups), before anything is learned. Groups only where a column has that role. */
+export function partSizes(plan: CheckedPlan): Relation {
+  const { group } = plan.file.roles;
+  const counted = aggregateRows(
+    baseRelation(plan),
+    [PART_COLUMN],
+    [
+      { name: "rows", expression: ROWS },
+      ...(group === undefined
+        ? []
+        : [{ name: "groups", expression: { ...call("count", column(group)), distinct: true } }]),
+    ],
+  );
+  return pruned(counted);
+}
+
+/** Rows of each group in each part: (part, value, rows), the value as text. */
+export function groupParts(plan: CheckedPlan, group: string): Relation {
+  const rows = project(baseRelation(plan), [
+    { name: PART_COLUMN, expression: column(PART_COLUMN) },
+    { name: "value", expression: cast(column(group), "text") },
+  ]);
+  return pruned(aggregateRows(rows, [PART_COLUMN, "value"], [{ name: "rows", expression: ROWS }]));
+}
+
+/** Rows of each class in each part: (part, value, rows), the class as text; undefined where the answer is made only by a step that learns. */
+export function classParts(plan: CheckedPlan): Relation | undefined {
+  const before = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
+  const { output } = plan.main;
+  const known = columnsOf(plan.target).every(
+    (name) => before.get(name)?.identity === output.get(name)?.identity,
+  );
+  if (plan.file.roles.target.kind === "number" || !known) return undefined;
+  const rows = project(baseRelation(plan), [
+    { name: PART_COLUMN, expression: column(PART_COLUMN) },
+    { name: "value", expression: cast(plan.target, "text") },
+  ]);
+  return pruned(aggregateRows(rows, [PART_COLUMN, "value"], [{ name: "rows", expression: ROWS }]));
+}
+
+const pruned = (relation: Relation): Relation =>
+  prune(relation, new Set([PART_COLUMN, "value", "rows", "groups"]));

@@ -1,0 +1,104 @@
+"use client";
+import { OctagonAlert } from "lucide-react";
+import { useId, type ReactNode } from "react";
+import type { DivisionField, DivisionMistakes } from "./division-draft";
+
+/** A field with its name before it, and below it what is wrong. */
+export function DivisionFieldRow({
+  name,
+  mistake,
+  children,
+}: {
+  readonly name: string;
+  readonly mistake: string | undefined;
+  readonly children: (ids: { readonly id: string; readonly trouble: string }) => ReactNode;
+}) {
+  const id = useId();
+  const trouble = `${id}-trouble`;
+  return (
+    <div className="mb-1.5 grid grid-cols-[104px_minmax(0,1fr)] items-baseline gap-x-3">
+      <label htmlFor={id} className="text-faded">
+        {name}
+      </label>
+      <div>
+        {children({ id, trouble })}
+        <p id={trouble} role="status" className="text-sm text-madder">
+          {mistake !== undefined && (
+            <span className="mt-0.5 flex gap-1.5">
+              <OctagonAlert size={14} aria-hidden className="mt-0.5 shrink-0" />
+              {mistake}
+            </span>
+          )}
+        </p>
+      </div>
+    </div>
+  );
+}
+
+/** A line of text in such a field. */
+export function TextField({
+  name,
+  field,
+  value,
+  width = "w-full",
+  mistakes,
+  list,
+  onChange,
+}: {
+  readonly name: string;
+  readonly field: DivisionField;
+  readonly value: string;
+  readonly width?: string;
+  readonly mistakes: DivisionMistakes;
+  /** Id of a datalist with values to choose from. */
+  readonly list?: string;
+  readonly onChange: (value: string) => void;
+}) {
+  return (
+    <DivisionFieldRow name={name} mistake={mistakes[field]}>
+      {({ id, trouble }) => (
+        <input
+          id={id}
+          className={`field figure ${width}`}
+          value={value}
+          {...(list === undefined ? {} : { list })}
+          aria-invalid={mistakes[field] !== undefined}
+          aria-describedby={trouble}
+          onChange={(event) => onChange(event.target.value)}
+        />
+      )}
+    </DivisionFieldRow>
+  );
+}
+
+/** A choice among ways in such a field. */
+export function WayField<Way extends string>({
+  name,
+  value,
+  ways,
+  onChange,
+}: {
+  readonly name: string;
+  readonly value: Way;
+  readonly ways: readonly (readonly [way: Way, says: string])[];
+  readonly onChange: (way: Way) => void;
+}) {
+  return (
+    <DivisionFieldRow name={name} mistake={undefined}>
+      {({ id }) => (
+        <select
+          id={id}
+          className="field w-full"
+          value={value}
+          onChange={(event) => onChange(event.target.value as Way)}
+        >
+          {ways.map(([way, says]) => (
+            <option key={way} value={way}>
+              {says}
+            </option>
+          ))}
+        </select>
+      )}
+    </DivisionFieldRow>
+  );
+}

@@ -1,0 +1,43 @@
+"use client";
+import { useEffect, useRef, useState } from "react";
+import type { PipelineFile } from "@/core/pipeline/schema";
+import type { DivisionPreview } from "@/server/division";
+import { usePosted } from "../../basic/use-posted";
+import { draftOfFile, mistakesIn, partsOfDraft, type DivisionDraft } from "./division-draft";
+
+/** Typing is over when nothing was typed for so long. */
+const QUIET_MILLISECONDS = 350;
+
+/** The form of which rows train and judge, and what would become of the rows. */
+export function useDivision(pipeline: string, file: PipelineFile) {
+  const [draft, setDraft] = useState(() => draftOfFile(file));
+  const mistakes = mistakesIn(draft);
+  const complete = Object.keys(mistakes).length === 0;
+  const parts = complete ? JSON.stringify(partsOfDraft(draft)) : undefined;
+  const [asked, setAsked] = useState(parts);
+  useEffect(() => {
+    const timer = setTimeout(() => setAsked(parts), QUIET_MILLISECONDS);
+    return () => clearTimeout(timer);
+  }, [parts]);
+  const { value, failure, asking } = usePosted<DivisionPreview>(
+    asked === undefined ? undefined : `/api/pipelines/${encodeURIComponent(pipeline)}/division`,
+    asked === undefined ? undefined : JSON.parse(asked),
+  );
+  // While it is counted anew, and while something is missing, the last count stays to be looked at.
+  const last = useRef<DivisionPreview>(undefined);
+  if (value?.counts) last.current = value;
+  return {
+    draft,
+    change: (changed: Partial<DivisionDraft>) => setDraft((before) => ({ ...before, ...changed })),
+    mistakes,
+    parts: complete ? partsOfDraft(draft) : undefined,
+    changed: JSON.stringify(partsOfDraft(draftOfFile(file))) !== parts,
+    counts: last.current?.counts,
+    /** Whether the counts are those of the form as it stands. */
+    current: value?.counts !== undefined && asked === parts,
+    problems: value?.problems ?? [],
+    failure,
+    asking: asking || asked !== parts,
+    reset: () => setDraft(draftOfFile(file)),
+  };
+}
