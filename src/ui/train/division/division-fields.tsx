@@ -50,6 +50,7 @@ export function DivisionFields({ file, division, tables, numberGroups }: Props) 
             ...(draft.by === "named" ? (["holdout"] as const) : []),
             ...(draft.blind === "groups" ? (["blind"] as const) : []),
           ]}
+          mistake={mistakes.groups ?? mistakes.blindGroups}
           onChange={(groups, blindGroups) => change({ groups, blindGroups })}
           valueOf={(text) => (numberGroups ? Number(text) : text)}
         />

@@ -59,7 +59,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
               Undo changes
             </button>
           )}
-          <span className="text-sm text-faded">{whySaved(changed, parts !== undefined)}</span>
+          <span className="text-sm text-faded">{whySaved(changed, Object.values(division.mistakes)[0])}</span>
         </div>
       </div>
       <div className="min-w-0">
@@ -67,7 +67,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
           <div className={division.current ? "" : "opacity-60"}>
             <DivisionBar
               counts={counts}
-              positive={target.kind === "binary" ? `${target.column} is positive` : undefined}
+              positive={target.kind === "binary" ? `Positive (${target.column})` : undefined}
             />
           </div>
         )}
@@ -97,7 +97,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
 }
 
 /** Why the button is as it is. */
-function whySaved(changed: boolean, complete: boolean): string {
-  if (!complete) return "Something is still missing.";
+function whySaved(changed: boolean, mistake: string | undefined): string {
+  if (mistake !== undefined) return mistake;
   return changed ? "" : "As the file has it.";
 }

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
 import { formatNumber } from "@/core/format/numbers";
+import { Mistake } from "./part-fields";
 import type { ValueRows } from "@/runs/draft/division";
 
 type Scalar = string | number | boolean;
@@ -20,6 +21,7 @@ interface Props {
   /** The parts that groups can be put into by name. */
   readonly choices: readonly JudgedPart[];
   readonly onChange: (held: readonly Scalar[], closed: readonly Scalar[]) => void;
+  readonly mistake: string | undefined;
   /** How a value is written in the file: as the column has it. */
   readonly valueOf: (text: string) => Scalar;
 }
@@ -31,7 +33,17 @@ const TITLES: Readonly<Record<JudgedPart, string>> = {
 };
 
 /** The groups of a column, each of which trains, judges or stays blind. */
-export function GroupChoice({ column, groups, more, held, closed, choices, onChange, valueOf }: Props) {
+export function GroupChoice({
+  column,
+  groups,
+  more,
+  held,
+  closed,
+  choices,
+  mistake,
+  onChange,
+  valueOf,
+}: Props) {
   const [typed, setTyped] = useState("");
   const rows = new Map<string, number>();
   for (const { value, rows: count } of groups)
@@ -54,13 +66,16 @@ export function GroupChoice({ column, groups, more, held, closed, choices, onCha
     );
   };
   const wanted = typed.trim().toLowerCase();
-  const shown = [...rows].filter(([name]) => name.toLowerCase().includes(wanted));
+  const shown = [...rows]
+    .filter(([name]) => name.toLowerCase().includes(wanted))
+    .sort(([left], [right]) => left.localeCompare(right, "en", { numeric: true }));
   return (
-    <fieldset className="mt-2">
+    <fieldset className="mb-3 mt-2">
       <legend className="text-sm text-faded">
         Groups by {column}
         {more > 0 ? `; ${formatNumber(more)} more are too small to be listed` : ""}
       </legend>
+      <Mistake says={mistake} />
       {rows.size > MANY && (
         <input
           type="search"

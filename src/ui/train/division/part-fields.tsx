@@ -23,15 +23,21 @@ export function DivisionFieldRow({
       <div>
         {children({ id, trouble })}
         <p id={trouble} role="status" className="text-sm text-madder">
-          {mistake !== undefined && (
-            <span className="mt-0.5 flex gap-1.5">
-              <OctagonAlert size={14} aria-hidden className="mt-0.5 shrink-0" />
-              {mistake}
-            </span>
-          )}
+          <Mistake says={mistake} />
         </p>
       </div>
     </div>
+  );
+}
+
+/** What is wrong at a field. */
+export function Mistake({ says }: { readonly says: string | undefined }) {
+  if (says === undefined) return null;
+  return (
+    <span className="mt-0.5 flex gap-1.5 text-sm text-madder">
+      <OctagonAlert size={14} aria-hidden className="mt-0.5 shrink-0" />
+      {says}
+    </span>
   );
 }
 
