@@ -9,7 +9,7 @@ import { findPipeline, newestVersion } from "@/store/pipelines";
 import { nameInput } from "./answer/inputs";
 
 const partInput = z.record(nameInput, z.unknown()).nullable().optional();
-/** Parts of the file that say how rows are divided, as they would be; null where one is taken out. */
+/** Roles of columns, and parts of the file that say how rows are divided, as they would be; null where one is taken out. */
 export const divisionInput = z.object({ roles: partInput, holdout: partInput, folds: partInput });
 export type DivisionInput = z.output<typeof divisionInput>;
 
@@ -29,8 +29,13 @@ export async function previewDivision(
   const version = pipeline && (await newestVersion(store.db, pipeline.id));
   if (!version) return failure(problem("unknown_pipeline", "There is no such pipeline."));
   let { text } = version;
-  for (const [part, value] of Object.entries(parts)) {
-    const changed = changePart(text, [part], value ?? undefined);
+  const { roles, ...whole } = parts;
+  const changes: readonly (readonly [path: readonly [string, ...string[]], value: unknown])[] = [
+    ...Object.entries(roles ?? {}).map(([role, value]) => [["roles", role], value] as const),
+    ...Object.entries(whole).map(([part, value]) => [[part], value] as const),
+  ];
+  for (const [path, value] of changes) {
+    const changed = changePart(text, path, value ?? undefined);
     if (!changed.ok) return changed;
     text = changed.value;
   }

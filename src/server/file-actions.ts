@@ -75,6 +75,27 @@ export const removeListed = action([nameInput, listInput, placeInput], (pipeline
   ]),
 );
 
+const roleInput = nameInput.nullable();
+/** The roles of columns, as the form has them; null where a role has no column. */
+const rolesInput = z.object({
+  key: z.array(nameInput).min(1).max(100),
+  target: z.object({
+    column: nameInput,
+    kind: z.enum(["binary", "number", "classes"]),
+    positive: z.union([remarkInput(1000), z.number(), z.boolean()]).optional(),
+  }),
+  time: roleInput,
+  group: roleInput,
+  weight: roleInput,
+});
+
+/** Says which columns are key, answer, time, group and weight; what else the file says of columns stays. */
+export const saveRoles = action([nameInput, rolesInput], (pipeline, roles) =>
+  changeFile(pipeline, "roles of columns", () =>
+    Object.entries(roles).map(([role, value]): Change => [["roles", role], value ?? undefined]),
+  ),
+);
+
 const optionalPart = partInput.nullable().optional();
 
 /** Puts whole parts of the file in the place of what is there; null takes one out. */

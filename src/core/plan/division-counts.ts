@@ -48,5 +48,15 @@ export function classParts(plan: CheckedPlan): Relation | undefined {
   return pruned(aggregateRows(rows, [PART_COLUMN, "value"], [{ name: "rows", expression: ROWS }]));
 }
 
+/** How often the answer has each of its values: (value, rows), as text; undefined where it says by itself what is positive, or is not known yet. */
+export function answerValues(plan: CheckedPlan): Relation | undefined {
+  const { column: name, kind } = plan.file.roles.target;
+  const before = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
+  const state = before.get(name);
+  if (kind !== "binary" || !state || state.type === "boolean") return undefined;
+  const rows = project(baseRelation(plan), [{ name: "value", expression: cast(column(name), "text") }]);
+  return pruned(aggregateRows(rows, ["value"], [{ name: "rows", expression: ROWS }]));
+}
+
 const pruned = (relation: Relation): Relation =>
   prune(relation, new Set([PART_COLUMN, "value", "rows", "groups"]));

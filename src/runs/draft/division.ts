@@ -1,5 +1,5 @@
 import type { JudgedPart } from "@/core/evaluate/judged-part";
-import { classParts, groupParts, partSizes } from "@/core/plan/division-counts";
+import { answerValues, classParts, groupParts, partSizes } from "@/core/plan/division-counts";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { BLIND_PART, HOLDOUT_PART } from "@/core/plan/split";
 import { printRelation } from "@/core/relation/print";
@@ -24,6 +24,8 @@ export interface DivisionCounts {
   }[];
   /** For yes and no and for several classes. */
   readonly classes?: readonly ValueRows[];
+  /** Values of an answer of which one counts as positive, the most frequent first. */
+  readonly answers?: readonly string[];
   /** The largest groups. */
   readonly groups?: readonly ValueRows[];
   /** Groups that are not among them. */
@@ -33,6 +35,7 @@ export interface DivisionCounts {
 /** Groups that are listed, the largest. */
 const MOST_GROUPS = 300;
 const MOST_CLASSES = 600;
+const MOST_ANSWERS = 50;
 
 const partOf = (number: unknown): JudgedPart => {
   if (Number(number) === HOLDOUT_PART) return "holdout";
@@ -61,10 +64,11 @@ export async function countDivision(
       rows: Number(row["rows"]),
     }));
   };
-  const [sizes, classes, groups] = await Promise.all([
+  const [sizes, classes, groups, answers] = await Promise.all([
     read(partSizes(plan)),
     valuesOf(classParts(plan), MOST_CLASSES),
     valuesOf(group === undefined ? undefined : groupParts(plan, group), MOST_GROUPS),
+    valuesOf(answerValues(plan), MOST_ANSWERS),
   ]);
   const parts = sizes.map((row) => ({
     part: partOf(row[PART_COLUMN]),
@@ -77,6 +81,7 @@ export async function countDivision(
   return {
     parts,
     ...(classes ? { classes } : {}),
+    ...(answers ? { answers: answers.flatMap(({ value }) => value ?? []) } : {}),
     ...(groups ? { groups } : {}),
     moreGroups: (groups ?? []).length < MOST_GROUPS ? 0 : Math.max(0, all - listed),
   };

@@ -285,6 +285,12 @@ function Workbench({
                       out,
                     )
                   }
+                  onRole={(role) =>
+                    void actions.giveRole(
+                      pickedThreads.map((thread) => thread.name),
+                      role,
+                    )
+                  }
                   onClear={() => setPickedIds(new Set())}
                 />
               )}

@@ -11,10 +11,13 @@ import {
   removeStep,
   stepText,
 } from "@/core/pipeline/edit/steps";
+import { giveRole, giveTarget, type GivenRole, type TargetChoice } from "@/core/pipeline/edit/roles";
+import { proposeAnswer } from "@/core/pipeline/proposal/propose-answer";
+import type { PlacedProfile } from "@/runs/draft/profile-at";
 import type { DraftSurvey } from "@/runs/draft/survey";
 import { postJson } from "../basic/fetch-json";
 import { useDesk } from "../draft/draft-context";
-import { columnsAt, lengthOf, type Place } from "./places";
+import { columnsAt, lengthOf, mainGroup, type Place } from "./places";
 import { newStep } from "./verbs";
 
 /** Where copied steps wait, for this pipeline and any other. */
@@ -34,6 +37,8 @@ export interface BraidActions {
   readonly paste: (place: Place, text?: string) => void;
   readonly mark: (columns: readonly string[], known: string | undefined) => void;
   readonly leaveOut: (columns: readonly string[], out: boolean) => void;
+  /** Gives columns a role. What kind of answer a column is comes from its values. */
+  readonly giveRole: (columns: readonly string[], role: GivenRole | "target") => Promise<void>;
 }
 
 type Excluded = readonly { readonly column: string; readonly because: string }[];
@@ -145,6 +150,21 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
         columns.forEach(
           (name) => void draft.edit((text) => changePart(text, ["roles", "known", name], known)),
         ),
+      giveRole: async (columns, role) => {
+        if (role !== "target") {
+          for (const column of columns) draft.edit((text) => giveRole(text, column, role));
+          return;
+        }
+        const main = braid && mainGroup(braid);
+        const [column] = columns;
+        if (!braid || !main || column === undefined) return;
+        const target = await proposedTarget(draft.text, {
+          strand: main.strand,
+          after: lengthOf(braid, main.strand),
+          column,
+        });
+        if (target) draft.edit((text) => giveTarget(text, target));
+      },
       leaveOut: (columns, out) => {
         void draft.edit((text) => {
           const now = excludedIn(text);
@@ -158,6 +178,34 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
     };
   }, [draft, braid, share, problems, select]);
 }
+
+/** What kind of answer a column would be, by its values; what stands against it is said. */
+async function proposedTarget(
+  text: string,
+  place: { readonly strand: string; readonly after: number; readonly column: string },
+): Promise<TargetChoice | undefined> {
+  const asked = postJson<PlacedProfile | null>("/api/draft/profile", { text, ...place });
+  const found = await asked.catch((error: unknown) => {
+    toast.error(`“${place.column}” was not made the answer.`, {
+      description: error instanceof Error ? error.message : String(error),
+    });
+    return null;
+  });
+  if (!found) return undefined;
+  const { kind, positive, trouble } = proposeAnswer(found.profile, found.type);
+  if (trouble !== undefined) {
+    toast.error(`“${place.column}” was not made the answer.`, { description: trouble });
+    return undefined;
+  }
+  const said = positive === undefined ? "" : ` “${String(positive)}” counts as positive;`;
+  toast.success(`“${place.column}” is the answer: ${KIND_WORDS[kind]}.`, {
+    description:
+      `${said} The kind${positive === undefined ? "" : " and the positive value"} can be changed on Train.`.trim(),
+  });
+  return { column: place.column, kind, positive };
+}
+
+const KIND_WORDS = { binary: "yes or no", number: "a number", classes: "one of several classes" } as const;
 
 /** The columns that a text leaves out of the features. */
 function excludedIn(text: string): Excluded {

@@ -2,6 +2,7 @@
 import { X } from "lucide-react";
 import type { Thread } from "@/core/plan/braid";
 import { valueIn } from "@/core/pipeline/edit/parts";
+import type { GivenRole } from "@/core/pipeline/edit/roles";
 import { useDesk } from "../draft/draft-context";
 import { fittingKinds } from "./verbs";
 import type { ColumnHere, Place } from "./places";
@@ -15,6 +16,7 @@ interface Props {
   readonly onMore: () => void;
   readonly onMark: (known: string | undefined) => void;
   readonly onLeaveOut: (out: boolean) => void;
+  readonly onRole: (role: GivenRole | "target") => void;
   readonly onClear: () => void;
 }
 
@@ -26,6 +28,18 @@ const MOMENTS = [
   ["after", "only afterwards"],
 ] as const;
 
+const ROLES = [
+  ["feature", "feature"],
+  ["target", "answer"],
+  ["key", "key"],
+  ["time", "time"],
+  ["group", "group"],
+  ["weight", "weight"],
+  ["excluded", "left out"],
+] as const;
+/** Roles that one column has. */
+const SINGLE_ROLES: readonly string[] = ["target", "time", "group", "weight"];
+
 /** What can be done with the picked columns. */
 export function VerbLine({
   picked,
@@ -36,6 +50,7 @@ export function VerbLine({
   onMore,
   onMark,
   onLeaveOut,
+  onRole,
   onClear,
 }: Props) {
   const { words, draft } = useDesk();
@@ -48,6 +63,7 @@ export function VerbLine({
   );
   const mark = known.size === 1 ? ([...known][0] ?? "") : "";
   const excluded = threads.every((each) => each.role === "excluded");
+  const [role] = [...new Set(threads.map((thread) => thread.role))];
   const canLeaveOut = threads.every((each) => each.role === "feature" || each.role === "excluded");
   return (
     <div
@@ -102,6 +118,28 @@ export function VerbLine({
           ))}
         </select>
       </label>
+      {threads.every((thread) => thread.role !== undefined) && (
+        <label className="flex shrink-0 items-center gap-1.5 text-faded">
+          role
+          <select
+            aria-label="Role of the picked columns"
+            value={threads.every((thread) => thread.role === role) ? role : ""}
+            onChange={(event) => onRole(event.target.value as GivenRole | "target")}
+            className="field w-28 py-0"
+          >
+            <option value="" disabled>
+              different
+            </option>
+            {ROLES.filter(([name]) => threads.length === 1 || !SINGLE_ROLES.includes(name)).map(
+              ([name, says]) => (
+                <option key={name} value={name}>
+                  {says}
+                </option>
+              ),
+            )}
+          </select>
+        </label>
+      )}
       {canLeaveOut && (
         <button
           type="button"

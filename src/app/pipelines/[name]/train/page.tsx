@@ -3,6 +3,7 @@ import { metricsFor } from "@/core/evaluate/metrics";
 import { ALGORITHMS, factsOf } from "@/core/learn/algorithms";
 import { fitCount, trialCount } from "@/core/learn/search/space";
 import type { Candidate } from "@/core/pipeline/schema";
+import type { CheckedPlan } from "@/core/plan/plan";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { isNumber } from "@/core/value-type";
 import { appContext } from "@/server/context";
@@ -24,6 +25,7 @@ import { CandidateActions } from "@/ui/train/candidate-actions";
 import { CandidateForm } from "@/ui/train/candidate-form";
 import { SearchRanking } from "@/ui/train/search-ranking";
 import { UnsavedDraft } from "@/ui/train/unsaved-draft";
+import { RolesPanel } from "@/ui/train/roles/roles-panel";
 import { DivisionPanel } from "@/ui/train/division/division-panel";
 import { PageLink } from "@/ui/basic/page-link";
 
@@ -50,6 +52,10 @@ function told({ algorithm, settings }: Candidate): string {
         )
         .join(", ");
 }
+
+/** Columns of the final rows that can have a role. */
+const finalColumns = ({ main }: CheckedPlan) =>
+  [...main.output].flatMap(([name, { type, bundle }]) => (bundle ? [] : [{ name, type }]));
 
 export default async function TrainPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, versions, version, draft } = await pageOf((await params).name);
@@ -235,6 +241,15 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
               })}
             </tbody>
           </table>
+          <section className="mt-6" aria-label="Roles">
+            <h2 className="mb-2">Roles of columns</h2>
+            <RolesPanel
+              key={versions[0]?.number}
+              pipeline={pipeline.name}
+              file={file}
+              columns={finalColumns(checked.value)}
+            />
+          </section>
           <section className="mt-6" aria-label="Honest validation">
             <h2 className="mb-2">Which rows train and judge</h2>
             <DivisionPanel

@@ -1,0 +1,97 @@
+import type { PipelineFile, TargetKind } from "@/core/pipeline/schema";
+import { isMoment, isNumber, type ValueType } from "@/core/value-type";
+
+/** A column of the rows at the end of the main strand. */
+export interface FinalColumn {
+  readonly name: string;
+  readonly type: ValueType;
+}
+
+/** What the form says of columns, as it is typed. */
+export interface RolesDraft {
+  readonly key: readonly string[];
+  readonly target: string;
+  readonly kind: TargetKind;
+  /** As text; empty where the column says by itself what is positive. */
+  readonly positive: string;
+  readonly time: string;
+  readonly group: string;
+  readonly weight: string;
+}
+
+/** The form as the file has it. */
+export const rolesOfFile = ({ roles }: PipelineFile): RolesDraft => ({
+  key: roles.key,
+  target: roles.target.column,
+  kind: roles.target.kind,
+  positive: roles.target.positive === undefined ? "" : String(roles.target.positive),
+  time: roles.time ?? "",
+  group: roles.group ?? "",
+  weight: roles.weight ?? "",
+});
+
+const typeOf = (columns: readonly FinalColumn[], name: string): ValueType =>
+  columns.find((column) => column.name === name)?.type ?? "other";
+
+/** Whether it has to be said which value counts as positive. */
+export const needsPositive = ({ kind, target }: RolesDraft, columns: readonly FinalColumn[]): boolean =>
+  kind === "binary" && typeOf(columns, target) !== "boolean";
+
+/** Kinds of answer that a column of a type can have. */
+export function kindsFor(type: ValueType): readonly TargetKind[] {
+  if (type === "boolean") return ["binary"];
+  return isNumber(type) ? ["number", "binary", "classes"] : ["classes", "binary"];
+}
+
+/** The form with another column as the answer: of a kind that it can have. */
+export function withTarget(draft: RolesDraft, target: string, columns: readonly FinalColumn[]): RolesDraft {
+  const kinds = kindsFor(typeOf(columns, target));
+  const kind = kinds.includes(draft.kind) ? draft.kind : kinds[0]!;
+  const free = (role: "time" | "group" | "weight"): string => (draft[role] === target ? "" : draft[role]);
+  return {
+    ...draft,
+    target,
+    kind,
+    positive: "",
+    time: free("time"),
+    group: free("group"),
+    weight: free("weight"),
+  };
+}
+
+/** Columns that can have a role: moments for the time, numbers for the weight, all but the answer for the others. */
+export const columnsFor = (
+  role: "time" | "group" | "weight" | "key",
+  { target }: RolesDraft,
+  columns: readonly FinalColumn[],
+): readonly FinalColumn[] =>
+  columns.filter(({ name, type }) => {
+    if (name === target) return false;
+    if (role === "time") return isMoment(type);
+    return role !== "weight" || isNumber(type);
+  });
+
+/** The roles that the form stands for, as the file says them. */
+export function rolesOfDraft(draft: RolesDraft, columns: readonly FinalColumn[]) {
+  const { key, target, kind, positive } = draft;
+  const value = isNumber(typeOf(columns, target)) ? Number(positive.replace(",", ".")) : positive;
+  const said = needsPositive(draft, columns) && positive !== "" ? { positive: value } : {};
+  return {
+    key: [...key],
+    target: { column: target, kind, ...said },
+    time: draft.time === "" ? null : draft.time,
+    group: draft.group === "" ? null : draft.group,
+    weight: draft.weight === "" ? null : draft.weight,
+  };
+}
+
+/** What is missing, in words of the form. */
+export function roleMistake(draft: RolesDraft, columns: readonly FinalColumn[]): string | undefined {
+  if (draft.key.length === 0) return "Choose at least one column that names a row.";
+  if (!needsPositive(draft, columns)) return undefined;
+  if (draft.positive.trim() === "") return "Say which value counts as positive.";
+  const number = isNumber(typeOf(columns, draft.target));
+  return number && Number.isNaN(Number(draft.positive.replace(",", ".")))
+    ? `“${draft.positive}” is no number; ${draft.target} has numbers.`
+    : undefined;
+}

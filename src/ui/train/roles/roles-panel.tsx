@@ -1,0 +1,235 @@
+"use client";
+import { X } from "lucide-react";
+import { useState } from "react";
+import { toast } from "sonner";
+import type { PipelineFile, TargetKind } from "@/core/pipeline/schema";
+import type { Problem } from "@/core/problem";
+import type { DivisionPreview } from "@/server/division";
+import { saveRoles } from "@/server/file-actions";
+import { Problems } from "../../basic/problems";
+import { usePageRefresh } from "../../basic/page-refresh";
+import { useAction } from "../../basic/use-action";
+import { usePosted } from "../../basic/use-posted";
+import { DivisionFieldRow, WayField } from "../division/part-fields";
+import {
+  columnsFor,
+  kindsFor,
+  needsPositive,
+  roleMistake,
+  rolesOfDraft,
+  rolesOfFile,
+  withTarget,
+  type FinalColumn,
+  type RolesDraft,
+} from "./roles-draft";
+
+interface Props {
+  readonly pipeline: string;
+  readonly file: PipelineFile;
+  /** Columns of the rows at the end of the main strand. */
+  readonly columns: readonly FinalColumn[];
+}
+
+const KINDS: Readonly<Record<TargetKind, string>> = {
+  binary: "yes or no",
+  number: "a number",
+  classes: "one of several classes",
+};
+
+/** What columns are for: key, answer, time, group and weight, to be changed at any time. */
+export function RolesPanel({ pipeline, file, columns }: Props) {
+  const refresh = usePageRefresh();
+  const [draft, setDraft] = useState(() => rolesOfFile(file));
+  const [refused, setRefused] = useState<readonly Problem[]>([]);
+  const [busy, ask] = useAction();
+  const change = (changed: Partial<RolesDraft>): void => setDraft((before) => ({ ...before, ...changed }));
+  const roles = rolesOfDraft(draft, columns);
+  const changed = JSON.stringify(roles) !== JSON.stringify(rolesOfDraft(rolesOfFile(file), columns));
+  const mistake = roleMistake(draft, columns);
+  const { value } = usePosted<DivisionPreview>(
+    needsPositive(draft, columns) ? `/api/pipelines/${encodeURIComponent(pipeline)}/division` : undefined,
+    // Any value will do: what is asked is which values there are.
+    { roles: { ...roles, target: { ...roles.target, positive: roles.target.positive ?? "?" } } },
+  );
+  const answers = value?.counts?.answers ?? [];
+  const save = async (): Promise<void> => {
+    const outcome = await ask(() => saveRoles(pipeline, roles));
+    if (!outcome.ok) return setRefused(outcome.problems);
+    setRefused([]);
+    toast.success(`Saved as version ${outcome.value.version} of the file.`);
+    refresh();
+  };
+  const type = columns.find(({ name }) => name === draft.target)?.type ?? "other";
+  return (
+    <form
+      aria-label="Roles of columns"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void save();
+      }}
+    >
+      <div className="grid grid-cols-1 gap-x-10 lg:grid-cols-2">
+        <div>
+          <KeyField draft={draft} columns={columns} change={change} />
+          <ColumnField
+            name="Answer"
+            value={draft.target}
+            columns={columns}
+            onChange={(target) => setDraft(withTarget(draft, target, columns))}
+          />
+          <WayField
+            name="Its kind"
+            value={draft.kind}
+            ways={[...new Set([draft.kind, ...kindsFor(type)])].map((kind) => [kind, KINDS[kind]] as const)}
+            onChange={(kind) => change({ kind })}
+          />
+          {needsPositive(draft, columns) && (
+            <DivisionFieldRow name="Positive is" mistake={undefined}>
+              {({ id }) => (
+                <>
+                  <input
+                    id={id}
+                    list="answers-that-are"
+                    className="field figure w-56"
+                    value={draft.positive}
+                    onChange={(event) => change({ positive: event.target.value })}
+                  />
+                  <datalist id="answers-that-are">
+                    {answers.map((answer) => (
+                      <option key={answer} value={answer} />
+                    ))}
+                  </datalist>
+                </>
+              )}
+            </DivisionFieldRow>
+          )}
+        </div>
+        <div>
+          {(["time", "group", "weight"] as const).map((role) => (
+            <ColumnField
+              key={role}
+              name={{ time: "Time", group: "Group", weight: "Weight" }[role]}
+              value={draft[role]}
+              columns={columnsFor(role, draft, columns)}
+              none="none"
+              onChange={(name) => change({ [role]: name })}
+            />
+          ))}
+        </div>
+      </div>
+      <div className="mt-2 flex items-center gap-3">
+        <button
+          type="submit"
+          className="press press-main"
+          disabled={busy || !changed || mistake !== undefined}
+        >
+          Save roles
+        </button>
+        {changed && (
+          <button type="button" className="press" onClick={() => setDraft(rolesOfFile(file))}>
+            Undo changes
+          </button>
+        )}
+        <span className="text-sm text-faded" role="status">
+          {mistake ?? (changed ? "" : "As the file has it.")}
+        </span>
+      </div>
+      {refused.length > 0 && (
+        <div className="mt-2">
+          <Problems problems={refused} />
+        </div>
+      )}
+    </form>
+  );
+}
+
+/** The column that has a role. */
+function ColumnField({
+  name,
+  value,
+  columns,
+  none,
+  onChange,
+}: {
+  readonly name: string;
+  readonly value: string;
+  readonly columns: readonly FinalColumn[];
+  /** What having none is called, where that is possible. */
+  readonly none?: string;
+  readonly onChange: (name: string) => void;
+}) {
+  const there = columns.some((column) => column.name === value);
+  return (
+    <DivisionFieldRow name={name} mistake={undefined}>
+      {({ id }) => (
+        <select
+          id={id}
+          className="field w-full"
+          value={value}
+          onChange={(event) => onChange(event.target.value)}
+        >
+          {none !== undefined && <option value="">{none}</option>}
+          {!there && value !== "" && <option value={value}>{value}</option>}
+          {columns.map((column) => (
+            <option key={column.name} value={column.name}>
+              {column.name} ({column.type})
+            </option>
+          ))}
+        </select>
+      )}
+    </DivisionFieldRow>
+  );
+}
+
+/** The columns that name a row together. */
+function KeyField({
+  draft,
+  columns,
+  change,
+}: {
+  readonly draft: RolesDraft;
+  readonly columns: readonly FinalColumn[];
+  readonly change: (changed: Partial<RolesDraft>) => void;
+}) {
+  const { key } = draft;
+  return (
+    <DivisionFieldRow name="Key" mistake={undefined}>
+      {({ id }) => (
+        <div className="flex flex-wrap items-center gap-1.5">
+          {key.map((name) => (
+            <span
+              key={name}
+              className="inline-flex items-center gap-1 rounded border border-rule bg-paper px-1.5"
+            >
+              {name}
+              <button
+                type="button"
+                aria-label={`Take ${name} out of the key`}
+                onClick={() => change({ key: key.filter((other) => other !== name) })}
+              >
+                <X size={12} />
+              </button>
+            </span>
+          ))}
+          <select
+            id={id}
+            className="field w-44"
+            value=""
+            onChange={(event) => change({ key: [...key, event.target.value] })}
+          >
+            <option value="" disabled>
+              add a column
+            </option>
+            {columnsFor("key", draft, columns)
+              .filter(({ name }) => !key.includes(name))
+              .map(({ name }) => (
+                <option key={name} value={name}>
+                  {name}
+                </option>
+              ))}
+          </select>
+        </div>
+      )}
+    </DivisionFieldRow>
+  );
+}
