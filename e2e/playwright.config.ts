@@ -9,7 +9,7 @@ export default defineConfig({
   // The tests of a project are one working day on one installation, in this order.
   projects: [
     { name: "operating", testMatch: /[123489]-.*\.spec\.ts/, outputDir: "../test-results/operating" },
-    { name: "building", testMatch: /[567]-.*\.spec\.ts/, outputDir: "../test-results/building" },
+    { name: "building", testMatch: /(?:[567]|task)-.*\.spec\.ts/, outputDir: "../test-results/building" },
   ],
   workers: 1,
   fullyParallel: false,

@@ -108,7 +108,7 @@ export function VerbLine({
           aria-label="When the picked columns are known"
           value={mark}
           onChange={(event) => onMark(event.target.value === "" ? undefined : event.target.value)}
-          className="field w-32 py-0"
+          className="field w-24 py-0"
         >
           <option value="">{known.size > 1 ? "different" : "not marked"}</option>
           {MOMENTS.map(([value, name]) => (

@@ -5,6 +5,8 @@ import { isMoment, isNumber, type ValueType } from "@/core/value-type";
 export interface FinalColumn {
   readonly name: string;
   readonly type: ValueType;
+  /** Whether a step has made indicator columns of it, so that it has no values of its own any more. */
+  readonly encoded: boolean;
 }
 
 /** What the form says of columns, as it is typed. */
@@ -65,8 +67,9 @@ export const columnsFor = (
   { target }: RolesDraft,
   columns: readonly FinalColumn[],
 ): readonly FinalColumn[] =>
-  columns.filter(({ name, type }) => {
+  columns.filter(({ name, type, encoded }) => {
     if (name === target) return false;
+    if (encoded) return role === "group";
     if (role === "time") return isMoment(type);
     return role !== "weight" || isNumber(type);
   });

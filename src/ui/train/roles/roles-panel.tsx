@@ -74,7 +74,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
           <ColumnField
             name="Answer"
             value={draft.target}
-            columns={columns}
+            columns={columns.filter(({ encoded }) => !encoded)}
             onChange={(target) => setDraft(withTarget(draft, target, columns))}
           />
           <WayField
@@ -170,9 +170,9 @@ function ColumnField({
         >
           {none !== undefined && <option value="">{none}</option>}
           {!there && value !== "" && <option value={value}>{value}</option>}
-          {columns.map((column) => (
-            <option key={column.name} value={column.name}>
-              {column.name} ({column.type})
+          {columns.map(({ name: column, type, encoded }) => (
+            <option key={column} value={column} disabled={encoded}>
+              {encoded ? `${column}: encoded by a step; derive a copy before it` : `${column} (${type})`}
             </option>
           ))}
         </select>

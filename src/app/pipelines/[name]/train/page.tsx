@@ -53,9 +53,9 @@ function told({ algorithm, settings }: Candidate): string {
         .join(", ");
 }
 
-/** Columns of the final rows that can have a role. */
+/** Columns of the final rows. */
 const finalColumns = ({ main }: CheckedPlan) =>
-  [...main.output].flatMap(([name, { type, bundle }]) => (bundle ? [] : [{ name, type }]));
+  [...main.output].map(([name, { type, bundle }]) => ({ name, type, encoded: bundle === true }));
 
 export default async function TrainPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, versions, version, draft } = await pageOf((await params).name);

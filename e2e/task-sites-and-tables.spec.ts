@@ -1,0 +1,91 @@
+import { expect, test, type Page } from "@playwright/test";
+import { Hand } from "./hand";
+import { open, watch } from "./watch";
+
+const csv = (name: string, lines: readonly string[]) => ({
+  name,
+  mimeType: "text/csv",
+  buffer: Buffer.from(`${lines.join("\n")}\n`),
+});
+
+/** A number in [0, 1) that depends on a row alone. */
+const noise = (row: number): number => Math.abs(Math.sin(row * 12.9898) * 43758.5453) % 1;
+
+const PONDS = ["Alder", "Birch", "Cedar", "Dogwood", "Elder", "Fir"] as const;
+
+/** Soundings of made-up ponds: at each depth a temperature, which falls with depth in its own way. */
+function soundings(): readonly string[] {
+  const rows = PONDS.flatMap((pond, place) =>
+    Array.from({ length: 60 }, (_, step) => {
+      const [depth, row] = [step * 0.5, place * 60 + step];
+      const light = Math.exp(-depth / (4 + place));
+      const salt = 3 + 0.1 * depth + noise(row);
+      const temperature = 5 + 14 * light - 0.4 * salt + noise(row + 1000);
+      return [row + 1, pond, depth, light.toFixed(4), salt.toFixed(3), temperature.toFixed(3)].join(",");
+    }),
+  );
+  return ["sounding,pond,depth_m,light,salt,temperature_c", ...rows];
+}
+
+/** Waits until a training that was begun just now has ended, and opens its version. */
+async function openVersion(page: Page, hand: Hand, name: RegExp): Promise<void> {
+  const link = page.getByRole("region", { name: "Newest training" }).getByRole("link", { name });
+  await expect(link).toBeVisible();
+  await hand.press(link);
+  await expect(page).toHaveURL(/\/models\/\d+/);
+}
+
+for (const by of ["mouse", "keyboard"] as const) {
+  test(`ponds judge by name, one stays blind, and curves follow the depth, by ${by}`, async ({ page }) => {
+    const broken = watch(page);
+    const hand = new Hand(page, by);
+    page.on("dialog", (dialog) => void dialog.accept());
+    const table = `soundings_by_${by}`;
+    await open(page, "/tables");
+    await hand.press(page.getByRole("link", { name: "Import a file" }));
+    await hand.give(page.getByLabel("File to import"), csv(`${table}.csv`, soundings()));
+    await hand.press(page.getByRole("button", { name: /^Load/ }));
+    await hand.press(page.getByRole("link", { name: "New pipeline on it" }));
+    await hand.select(page.getByLabel("Answer", { exact: true }), "temperature_c");
+    // Names of ponds say nothing of a new pond: they are no feature, but tell which soundings belong together.
+    await hand.tick(page.getByRole("group", { name: "Preparation" }).getByLabel("pond"), false);
+    await hand.press(page.getByRole("button", { name: "Make the pipeline" }));
+    await expect(page).toHaveURL(/\/braid/);
+    await hand.press(
+      page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }),
+    );
+
+    const roles = page.getByRole("form", { name: "Roles of columns" });
+    await hand.select(roles.getByLabel("Group"), "pond");
+    await hand.press(roles.getByRole("button", { name: "Save roles" }));
+    await expect(page.getByText("Saved as version 2 of the file.")).toBeVisible();
+
+    const rows = page.getByRole("form", { name: "Which rows judge" });
+    await hand.select(rows.getByLabel("Hold out"), "groups by pond that I choose");
+    await hand.select(rows.getByLabel("Blind part"), "groups by pond that I choose");
+    await hand.tick(rows.getByLabel("Birch judges"));
+    await hand.tick(rows.getByLabel("Elder judges"));
+    await hand.tick(rows.getByLabel("Cedar stays blind"));
+    const parts = rows.getByTestId("division");
+    await expect(parts.getByRole("row", { name: /^Training/ })).toContainText("180");
+    await expect(parts.getByRole("row", { name: /^Holdout/ })).toContainText("120");
+    await expect(parts.getByRole("row", { name: /^Blind/ })).toContainText("60");
+    await hand.press(rows.getByRole("button", { name: "Save", exact: true }));
+    await expect(page.getByText("Saved as version 3 of the file.")).toBeVisible();
+
+    await hand.press(page.getByRole("button", { name: /^Train “/ }).first());
+    await openVersion(page, hand, /^version 1, holdout RMSE/);
+    await expect(page.getByTestId("RMSE")).toBeVisible();
+    await expect(page.getByText("on 180 rows")).toBeVisible();
+    await hand.press(page.getByRole("button", { name: "Open it" }));
+    await expect(page.getByTestId("blind")).toContainText("RMSE");
+    await hand.press(page.getByRole("link", { name: "Errors" }));
+    await hand.select(page.getByLabel("what is left, along"), "depth_m");
+    await expect(page.getByRole("img", { name: "Actual and predicted along depth_m" })).toBeVisible();
+    await hand.press(page.getByRole("button", { name: "blind rows" }));
+    await expect(page).toHaveURL(/part=blind/);
+    await expect(page.getByRole("img", { name: "Actual and predicted along depth_m" })).toBeVisible();
+    expect(hand.actions).toBeLessThanOrEqual(30);
+    expect(broken).toEqual([]);
+  });
+}
