@@ -89,3 +89,71 @@ for (const by of ["mouse", "keyboard"] as const) {
     expect(broken).toEqual([]);
   });
 }
+
+const KILN =
+  "(batch integer PRIMARY KEY, clay text, heat_c double precision, hours double precision, cracked boolean)";
+
+/** Batches of a made-up pottery: hot and short firings crack. */
+function batches(from: number, count: number): readonly string[] {
+  const rows = Array.from({ length: count }, (_, index) => {
+    const batch = from + index;
+    const [heat, hours] = [900 + 400 * noise(batch), 4 + 10 * noise(batch + 5000)];
+    const clay = ["red", "white", "grey"][batch % 3]!;
+    const risk = (heat - 1100) / 80 - (hours - 9) / 3 + (clay === "red" ? 1 : 0);
+    const cracked = noise(batch + 9000) < 1 / (1 + Math.exp(-risk));
+    return [batch, clay, heat.toFixed(1), hours.toFixed(2), cracked].join(",");
+  });
+  return ["batch,clay,heat_c,hours,cracked", ...rows];
+}
+
+for (const by of ["mouse", "keyboard"] as const) {
+  test(`one table trains and another one judges, from an .sql file and two CSV files, by ${by}`, async ({
+    page,
+  }) => {
+    const broken = watch(page);
+    const hand = new Hand(page, by);
+    const [fit, check] = [`kiln_fit_${by}`, `kiln_check_${by}`];
+    await open(page, "/tables");
+    await hand.press(page.getByRole("link", { name: "Import a file" }));
+    await hand.give(page.getByLabel("File to import"), {
+      name: "kiln.sql",
+      mimeType: "text/plain",
+      buffer: Buffer.from(`CREATE TABLE ${fit} ${KILN};\nCREATE TABLE ${check} ${KILN};\n`),
+    });
+    await expect(page.getByText(`Made imported.${fit}`)).toBeVisible();
+    // The keys of the two tables are the same numbers: they name different batches.
+    for (const [table, lines] of [
+      [check, batches(1, 200)],
+      [fit, batches(1, 600)],
+    ] as const) {
+      if (table === fit) await hand.press(page.getByRole("link", { name: "Import another" }));
+      await hand.give(page.getByLabel("File to import"), csv(`${table}.csv`, lines));
+      await hand.tick(page.getByLabel("add to the table"));
+      await hand.press(page.getByRole("button", { name: /^Load/ }));
+      await expect(page.getByText(`rows are in imported.${table}.`)).toBeVisible();
+    }
+    await hand.press(page.getByRole("link", { name: "New pipeline on it" }));
+    await hand.select(page.getByLabel("Answer", { exact: true }), "cracked");
+    await hand.press(page.getByRole("button", { name: "Make the pipeline" }));
+    await expect(page).toHaveURL(/\/braid/);
+    await hand.press(
+      page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }),
+    );
+    const rows = page.getByRole("form", { name: "Which rows judge" });
+    await hand.select(rows.getByLabel("Hold out"), "the rows of another table");
+    await hand.type(rows.getByLabel("Table"), `imported.${check}`);
+    const parts = rows.getByTestId("division");
+    await expect(parts.getByRole("row", { name: /^Training/ })).toContainText("600");
+    await expect(parts.getByRole("row", { name: /^Holdout/ })).toContainText("200");
+    await hand.press(rows.getByRole("button", { name: "Save", exact: true }));
+    await expect(page.getByText("Saved as version 2 of the file.")).toBeVisible();
+    await hand.press(page.getByRole("button", { name: /^Train “/ }).first());
+    await openVersion(page, hand, /^version 1, holdout AUC/);
+    await expect(page.getByText("on 600 rows")).toBeVisible();
+    await expect(page.getByText("judged on 200 held out")).toBeVisible();
+    await hand.press(page.getByRole("link", { name: "Rows", exact: true }));
+    await expect(page.getByTestId("judged-rows")).toBeVisible();
+    expect(hand.actions).toBeLessThanOrEqual(25);
+    expect(broken).toEqual([]);
+  });
+}
