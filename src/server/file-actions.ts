@@ -2,7 +2,7 @@
 import { z } from "zod";
 import { standardCandidates } from "@/core/pipeline/defaults";
 import { changePart, valueIn } from "@/core/pipeline/edit/parts";
-import { problem, success } from "@/core/problem";
+import { problem, ProblemError, success } from "@/core/problem";
 import { draftOf } from "@/store/drafts";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { savePipeline } from "./actions";
@@ -95,6 +95,31 @@ export const saveRoles = action([nameInput, rolesInput], (pipeline, roles) =>
     Object.entries(roles).map(([role, value]): Change => [["roles", role], value ?? undefined]),
   ),
 );
+
+/** Sets the threshold from which on a delivery predicts yes. */
+export const keepThreshold = action(
+  [nameInput, nameInput, z.number().min(0).max(1)],
+  (pipeline, delivery, threshold) =>
+    changeFile(pipeline, `threshold of ${delivery}`, (text) => {
+      const deliveries = valueIn(text, ["delivery"]);
+      const place = Array.isArray(deliveries)
+        ? deliveries.findIndex((entry: unknown) => valueNamed(entry) === delivery)
+        : -1;
+      if (place < 0)
+        throw new ProblemError(
+          problem(
+            "unknown_delivery",
+            `There is no delivery "${delivery}" in the newest version of the file.`,
+            "Open the page again: it shows those that there are.",
+          ),
+        );
+      return [[["delivery", place, "threshold"], threshold]];
+    }),
+);
+
+/** The name of an entry of one of the file's lists. */
+const valueNamed = (entry: unknown): unknown =>
+  typeof entry === "object" && entry !== null && "name" in entry ? entry.name : undefined;
 
 const optionalPart = partInput.nullable().optional();
 

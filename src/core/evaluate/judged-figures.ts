@@ -1,4 +1,5 @@
 import type { Task } from "../learn/task";
+import { classCurves } from "./class-curves";
 import { confusionMatrix, figureMaker, figureNotes, type FigureNotes, type ScoredRows } from "./figures";
 import type { Judgement } from "./judgement";
 import type { Figures } from "./metrics";
@@ -15,7 +16,7 @@ export interface JudgedQuestion {
 /** What judged rows say by themselves: figures, those of the base rate, what is drawn, and what to say about them. */
 export interface JudgedFigures extends Pick<
   Judgement,
-  "curve" | "matrix" | "skewness" | "pairs" | "unweighted" | "unweightedCurve"
+  "curve" | "matrix" | "classCurves" | "skewness" | "pairs" | "unweighted" | "unweightedCurve"
 > {
   readonly figures: Figures;
   readonly base: Figures;
@@ -60,16 +61,19 @@ function unweightedFigures(
   };
 }
 
+const told = (curves: Judgement["classCurves"]): Pick<Judgement, "classCurves"> =>
+  curves ? { classCurves: curves } : {};
+
 /** What is drawn of judged rows. */
 function drawn(
   kind: Task["kind"],
   scored: ScoredRows,
-): Pick<Judgement, "curve" | "matrix" | "skewness" | "pairs"> {
+): Pick<Judgement, "curve" | "matrix" | "classCurves" | "skewness" | "pairs"> {
   switch (kind) {
     case "binary":
       return { curve: scoreCurve(scored) };
     case "classes":
-      return { matrix: confusionMatrix(scored) };
+      return { matrix: confusionMatrix(scored), ...told(classCurves(scored)) };
     case "number":
       return { skewness: skewnessOf(scored.answers), pairs: pairsOf(scored) };
   }

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { METRIC_NAMES } from "./metrics";
+import { classCurveSchema } from "./class-curves";
 import { scoreCurveSchema } from "./score-curve";
 
 const figures = z.partialRecord(z.enum(METRIC_NAMES), z.number().nullable());
@@ -52,6 +53,8 @@ export const judgementSchema = z.object({
   folds: z.array(z.object({ fold: z.number(), rows: z.number(), figures })),
   /** How often each class was taken for each, for several classes: matrix[answer][prediction]. */
   matrix: z.array(z.array(z.number())).optional(),
+  /** For several classes, unless there are very many: each against the rest. */
+  classCurves: z.array(classCurveSchema).optional(),
   /** Some rows, for numbers: predicted and actual value. */
   pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
   /** Skewness of the target, for numbers. */

@@ -44,11 +44,15 @@ export interface JudgedRow {
   readonly answer: string;
   readonly prediction: string;
   readonly wrong: number;
+  /** Of every class, in the order of the page's classes; none of numbers. */
+  readonly probabilities: readonly number[];
   readonly values: Readonly<Record<string, string | null>>;
 }
 
 export interface JudgedPage {
   readonly columns: readonly string[];
+  /** Of yes and no, and of several classes. */
+  readonly classes: readonly string[];
   readonly rows: readonly JudgedRow[];
 }
 
@@ -85,6 +89,7 @@ export async function judgedRows(
   const { task, outputs } = judged;
   return {
     columns: names.filter((name) => !judged.key.includes(name)),
+    classes: classesOf(task),
     rows: rows.map((row) => {
       const values = outputs.map((name) => Number(row[name]));
       const best = values.reduce((most, each, index) => (each > values[most]! ? index : most), 0);
@@ -101,10 +106,21 @@ export async function judgedRows(
               ? formatNumber(values[0]!)
               : `${className(task, best)} ${formatNumber(values[best]!)}`,
         wrong: Number(row[WRONG]),
+        probabilities: probabilitiesOf(task, values),
         values: Object.fromEntries(names.map((name) => [name, (row[name] ?? null) as string | null])),
       };
     }),
   };
+}
+
+function classesOf(task: Task): readonly string[] {
+  if (task.kind === "classes") return task.classes;
+  return task.kind === "binary" ? [className(task, 1), className(task, 0)] : [];
+}
+
+function probabilitiesOf({ kind }: Task, outputs: readonly number[]): readonly number[] {
+  if (kind === "classes") return outputs;
+  return kind === "binary" ? [outputs[0]!, 1 - outputs[0]!] : [];
 }
 
 export interface RowReasons {

@@ -9,6 +9,7 @@ import {
 } from "@/core/pipeline/operating-schema";
 import { saveListed } from "@/server/file-actions";
 import { FormDialog, FormLine } from "../basic/form-dialog";
+import { freeTitle } from "../basic/free-title";
 import { propertiesOf, SchemaFields } from "../basic/schema-fields";
 import { MODES } from "./delivery-words";
 import { HandOverFields } from "./hand-over-fields";
@@ -21,7 +22,11 @@ export interface DeliveryFacts {
   /** Columns of the rows that are scored, those of the key left out. */
   readonly columns: readonly string[];
   readonly keys: readonly string[];
+  /** Names of the deliveries that there are. */
+  readonly taken: readonly string[];
   readonly target: "binary" | "classes" | "number";
+  /** The threshold of a new delivery, where one was chosen on the page of a version. */
+  readonly threshold?: number;
 }
 
 interface Props {
@@ -36,7 +41,8 @@ const CONTRACT = propertiesOf(contractSchema);
 
 const fresh = (facts: DeliveryFacts): Delivery => ({
   ...deliverySchema.parse({ name: "-", table: `${facts.schema}.${facts.pipeline.replaceAll("-", "_")}` }),
-  name: "",
+  name: freeTitle("predictions", facts.taken),
+  ...(facts.threshold === undefined ? {} : { threshold: facts.threshold }),
 });
 
 /** Makes or changes a delivery: where predictions go, of which rows, with which columns, and what has to hold before. */
@@ -66,7 +72,6 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
           id="delivery-name"
           className="field w-80"
           value={draft.name}
-          placeholder="who or what it is for"
           onChange={(event) => change({ name: event.target.value })}
         />
       </FormLine>

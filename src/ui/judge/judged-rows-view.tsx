@@ -1,7 +1,7 @@
 "use client";
 import { writeKey } from "@/core/pipeline/key-text";
 import { formatNumber, shortenDecimals } from "@/core/format/numbers";
-import { parseAsStringLiteral, useQueryState } from "nuqs";
+import { parseAsBoolean, parseAsStringLiteral, useQueryState } from "nuqs";
 import { Fragment, useEffect, useState } from "react";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { JudgedPage, JudgedRow, RowReasons } from "@/runs/judging/judged-rows";
@@ -45,6 +45,10 @@ export function JudgedRowsView({
   const [choice, setChoice] = useQueryState("rows", parseAsStringLiteral(CHOICES).withDefault("wrong"));
   const [column, setColumn] = useQueryState("where", { defaultValue: "" });
   const [value, setValue] = useQueryState("is", { defaultValue: "" });
+  const [withProbabilities, setWithProbabilities] = useQueryState(
+    "probabilities",
+    parseAsBoolean.withDefault(false),
+  );
   const [typed, setTyped] = useState(value);
   const [offset, setOffset] = useState(0);
   const [open, setOpen] = useState<JudgedRow>();
@@ -127,6 +131,16 @@ export function JudgedRowsView({
           )}
         </form>
         {page && page.rows.length > 0 && showAll}
+        {page && page.classes.length > 0 && (
+          <label className="flex items-center gap-1.5 text-sm">
+            <input
+              type="checkbox"
+              checked={withProbabilities}
+              onChange={(event) => void setWithProbabilities(event.target.checked)}
+            />
+            all probabilities
+          </label>
+        )}
         {asking && (
           <span className="text-sm text-faded" role="status">
             reading …
@@ -150,6 +164,12 @@ export function JudgedRowsView({
                 <th>Answer</th>
                 <th>Predicted</th>
                 <th className="number">{kind === "number" ? "Error" : "How wrong"}</th>
+                {withProbabilities &&
+                  page.classes.map((name) => (
+                    <th key={name} className="number max-w-32 truncate" title={`probability of ${name}`}>
+                      P({name})
+                    </th>
+                  ))}
                 {shown.map((name) => (
                   <th key={name} className="max-w-40 truncate" title={name}>
                     {name}
@@ -172,6 +192,12 @@ export function JudgedRowsView({
                       <td>{row.answer}</td>
                       <td className="figure">{row.prediction}</td>
                       <td className="number">{formatNumber(row.wrong)}</td>
+                      {withProbabilities &&
+                        row.probabilities.map((probability, code) => (
+                          <td key={page.classes[code]} className="number">
+                            {formatNumber(probability)}
+                          </td>
+                        ))}
                       {shown.map((name) => (
                         <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>
                           {shortenDecimals(row.values[name]) ?? <span className="text-faded">–</span>}
@@ -190,7 +216,7 @@ export function JudgedRowsView({
                     </tr>
                     {isOpen && (
                       <tr className="bg-paper">
-                        <td colSpan={shown.length + 5}>
+                        <td colSpan={shown.length + 5 + (withProbabilities ? page.classes.length : 0)}>
                           <Reasons
                             model={model}
                             part={part}

@@ -8,6 +8,9 @@ import { ratesOf, type Confusion } from "@/core/evaluate/threshold";
 import { LineChart } from "../charts/line-chart";
 import { Key } from "../charts/training-chart";
 
+import { ClassReportTable } from "./class-report-table";
+import { rocAndPrecision } from "./curve-points";
+import { KeepThreshold, type DeliveryThreshold } from "./keep-threshold";
 import { ThresholdRules } from "./threshold-rules";
 import { useThreshold } from "./use-threshold";
 
@@ -17,6 +20,9 @@ interface Props {
   readonly training: ScoreCurve | undefined;
   readonly figures: Figures;
   readonly threshold: number;
+  /** The pipeline whose deliveries can take a threshold; none of one that was deleted. */
+  readonly pipeline: string | undefined;
+  readonly deliveries: readonly DeliveryThreshold[];
 }
 
 /** Steps of the handle. */
@@ -31,14 +37,21 @@ function rangeOf({ points }: ScoreCurve): readonly [number, number] {
 }
 
 /** Curves on the holdout, and what a threshold means in rows, rates and cost. Dragging changes all of these at once; the AUC is of no threshold and stays. */
-export function ThresholdDesk({ curve, training, figures: metrics, threshold: first }: Props) {
+export function ThresholdDesk({
+  curve,
+  training,
+  figures: metrics,
+  threshold: first,
+  pipeline,
+  deliveries,
+}: Props) {
   const [threshold, move, settle] = useThreshold(first);
   const all = useMemo(() => curveConfusions(curve), [curve]);
   const now = confusionAt(all, threshold);
   const [low, high] = rangeOf(curve);
   const rates = ratesOf(now);
-  const curves = useMemo(() => curvesOf(all), [all]);
-  const trained = useMemo(() => training && curvesOf(curveConfusions(training)), [training]);
+  const curves = useMemo(() => rocAndPrecision(all), [all]);
+  const trained = useMemo(() => training && rocAndPrecision(curveConfusions(training)), [training]);
   const base = (now.tp + now.fn) / Math.max(1, now.tp + now.fp + now.fn + now.tn);
   return (
     <section aria-label="Curves and threshold">
@@ -162,7 +175,20 @@ export function ThresholdDesk({ curve, training, figures: metrics, threshold: fi
             />
           </dl>
           <ThresholdRules all={all} now={now} onThreshold={settle} />
+          {pipeline !== undefined && (
+            <KeepThreshold pipeline={pipeline} deliveries={deliveries} threshold={now.threshold} />
+          )}
         </div>
+      </div>
+      <div className="mt-4 max-w-2xl">
+        <h3 className="mb-1 font-medium">Both answers at this threshold</h3>
+        <ClassReportTable
+          matrix={[
+            [now.tp, now.fn],
+            [now.fp, now.tn],
+          ]}
+          classes={["positive", "negative"]}
+        />
       </div>
     </section>
   );
@@ -226,19 +252,4 @@ function Counts({ now }: { readonly now: Confusion }) {
       </tbody>
     </table>
   );
-}
-
-function curvesOf(all: readonly Confusion[]): {
-  readonly roc: [number, number][];
-  readonly precision: [number, number][];
-} {
-  const descending = [...all].reverse();
-  const roc: [number, number][] = [
-    [0, 0],
-    ...descending.map((each): [number, number] => [ratesOf(each).falseAlarmRate, ratesOf(each).recall]),
-  ];
-  const precision = descending
-    .filter((each) => each.tp + each.fp > 0)
-    .map((each): [number, number] => [ratesOf(each).recall, ratesOf(each).precision]);
-  return { roc, precision };
 }

@@ -6,6 +6,7 @@ import { fitCount } from "@/core/learn/search/space";
 import type { Candidate, PipelineFile, RangeFile, SearchFile } from "@/core/pipeline/schema";
 import { saveListed } from "@/server/file-actions";
 import { FormDialog } from "../basic/form-dialog";
+import { freeTitle } from "../basic/free-title";
 import { SearchFields } from "./search-fields";
 import { SettingFields, settingsOf } from "./setting-fields";
 
@@ -44,8 +45,16 @@ function draftOf(file: PipelineFile, place: number | null): Draft {
       settings: told(candidate.algorithm, candidate.settings),
       search: candidate.search,
     };
-  return { name: "", algorithm: "boosted_trees", engine: "auto", settings: {}, search: undefined };
+  const algorithm = "boosted_trees";
+  return { name: proposedName(file, algorithm), algorithm, engine: "auto", settings: {}, search: undefined };
 }
+
+/** What a candidate is called unless somebody says otherwise: its learner. */
+const proposedName = ({ candidates }: PipelineFile, algorithm: Algorithm): string =>
+  freeTitle(
+    factsOf(algorithm).title.toLowerCase(),
+    candidates.map(({ name }) => name),
+  );
 
 const cleanRange = (range: RangeFile): Record<string, unknown> =>
   Object.fromEntries(
@@ -64,6 +73,14 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
   const facts = factsOf(draft.algorithm);
   const usable = ALGORITHM_NAMES.filter((name) => factsOf(name).targets.includes(file.roles.target.kind));
   const change = (part: Partial<Draft>): void => setDraft((before) => ({ ...before, ...part }));
+  const chooseLearner = (algorithm: Algorithm): void =>
+    change({
+      algorithm,
+      settings: {},
+      engine: "auto",
+      search: undefined,
+      ...(draft.name === proposedName(file, draft.algorithm) ? { name: proposedName(file, algorithm) } : {}),
+    });
   // What the form does not show stays as the file has it.
   const note = place === null ? undefined : file.candidates[place]?.note;
   const candidate = {
@@ -108,7 +125,6 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
           id="candidate-name"
           className="field w-80"
           value={draft.name}
-          placeholder="what you will call it"
           onChange={(event) => change({ name: event.target.value })}
         />
         <span className="font-medium" id="learner-label">
@@ -121,7 +137,7 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
                 type="radio"
                 name="learner"
                 checked={draft.algorithm === name}
-                onChange={() => change({ algorithm: name, settings: {}, engine: "auto", search: undefined })}
+                onChange={() => chooseLearner(name)}
               />
               <span>
                 <span className="font-medium">{factsOf(name).title}</span>{" "}

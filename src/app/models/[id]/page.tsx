@@ -13,12 +13,15 @@ import { appContext } from "@/server/context";
 import { learnedParts } from "@/server/learned";
 import { modelView } from "@/server/model-view";
 import { modelById, type ModelRow } from "@/store/models";
-import { pipelineById, versionById } from "@/store/pipelines";
+import type { Database } from "@/store/database";
+import { newestVersion, pipelineById, versionById } from "@/store/pipelines";
 import { Empty } from "@/ui/basic/empty";
 import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { ServiceButton } from "@/ui/deliver/service-button";
 import { BlindPart } from "@/ui/judge/blind-part";
+import { ClassCurvesView } from "@/ui/judge/class-curves-view";
+import { ClassReportTable } from "@/ui/judge/class-report-table";
 import { ClassMatrix } from "@/ui/judge/class-matrix";
 import { FigureTable } from "@/ui/judge/figure-table";
 import { FigureFacts } from "@/ui/judge/figure-facts";
@@ -169,14 +172,22 @@ async function modelPage({ params, searchParams }: Props) {
               training={judgement?.training?.curve}
               figures={metrics}
               threshold={file?.delivery[0]?.threshold ?? 0.5}
+              pipeline={pipeline.deletedAt === null ? pipeline.name : undefined}
+              deliveries={await newestDeliveries(store.db, pipeline.id)}
             />
           )}
           {curve && <ScoreCurves curve={curve} />}
           {judgement?.matrix && task.kind === "classes" && (
             <section aria-label="Classes">
               <h2 className="mb-2">Which class is taken for which</h2>
-              <ClassMatrix matrix={judgement.matrix} classes={task.classes} />
+              <div className="flex flex-wrap gap-x-10 gap-y-4">
+                <ClassMatrix matrix={judgement.matrix} classes={task.classes} />
+                <ClassReportTable matrix={judgement.matrix} classes={task.classes} />
+              </div>
             </section>
+          )}
+          {judgement?.classCurves && task.kind === "classes" && (
+            <ClassCurvesView curves={judgement.classCurves} classes={task.classes} />
           )}
           {data.blindTable !== undefined && (
             <BlindPart model={model.id} look={model.blind} kind={task.kind} />
@@ -246,6 +257,13 @@ async function modelPage({ params, searchParams }: Props) {
       )}
     </div>
   );
+}
+
+/** Deliveries of the newest file, with their thresholds. */
+async function newestDeliveries(db: Database, pipelineId: number) {
+  const newest = await newestVersion(db, pipelineId);
+  const parsed = newest && (await parseFile(newest.text));
+  return parsed?.ok ? parsed.value.file.delivery.map(({ name, threshold }) => ({ name, threshold })) : [];
 }
 
 /** Which rows judged a version, in a few words. */

@@ -1,3 +1,4 @@
+import { z } from "zod";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { offeredTables } from "@/server/tables";
@@ -61,7 +62,13 @@ function truthMetrics(
     : measured;
 }
 
-export default async function DeliverPage({ params }: { readonly params: Promise<{ name: string }> }) {
+interface PageProps {
+  readonly params: Promise<{ name: string }>;
+  /** A threshold that was chosen on the page of a version, for a new delivery. */
+  readonly searchParams: Promise<{ threshold?: string }>;
+}
+
+export default async function DeliverPage({ params, searchParams }: PageProps) {
   const { pipeline, checked, models, versions } = await pageOf((await params).name);
   const { store, warehouse, now } = await appContext();
   const since = new Date((await now()).getTime() - SHOWN_DAYS * 86_400_000).toISOString().slice(0, 10);
@@ -93,10 +100,17 @@ export default async function DeliverPage({ params }: { readonly params: Promise
       table: writeTableName(each),
       times: each.columns.filter((column) => isMoment(column.type)).map((column) => column.name),
     }));
+  const threshold = z.coerce
+    .number()
+    .min(0)
+    .max(1)
+    .safeParse((await searchParams).threshold);
   const facts: DeliveryFacts = {
+    ...(threshold.success ? { threshold: threshold.data } : {}),
     pipeline: pipeline.name,
     schema: warehouse.config.outputSchema,
     keys: file?.roles.key ?? [],
+    taken: deliveries.map(({ name }) => name),
     target: file?.roles.target.kind ?? "binary",
     columns: checked.ok
       ? [...checked.value.main.output.keys()].filter((name) => !checked.value.file.roles.key.includes(name))

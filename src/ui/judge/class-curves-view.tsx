@@ -1,0 +1,102 @@
+"use client";
+import { useQueryState } from "nuqs";
+import type { ClassCurve } from "@/core/evaluate/class-curves";
+import { curveConfusions } from "@/core/evaluate/score-curve";
+import { formatNumber } from "@/core/format/numbers";
+import { LineChart } from "../charts/line-chart";
+import { rocAndPrecision } from "./curve-points";
+
+/** One class against all others: its ROC and precision-recall curves. */
+export function ClassCurvesView({
+  curves,
+  classes,
+}: {
+  readonly curves: readonly ClassCurve[];
+  readonly classes: readonly string[];
+}) {
+  const [chosen, setChosen] = useQueryState("class", { defaultValue: classes[0] ?? "" });
+  const code = Math.max(0, classes.indexOf(chosen));
+  const found = curves[code];
+  if (!found) return null;
+  const { positives, negatives } = found.curve;
+  const { roc, precision } = rocAndPrecision(curveConfusions(found.curve));
+  const share = positives / Math.max(1, positives + negatives);
+  return (
+    <section aria-label="Curves by class">
+      <div className="mb-2 flex items-center gap-3">
+        <h2>One class against all others</h2>
+        <label className="flex items-center gap-2 text-sm text-faded">
+          class
+          <select
+            className="field text-ink"
+            value={classes[code]}
+            onChange={(event) => void setChosen(event.target.value)}
+          >
+            {classes.map((name) => (
+              <option key={name} value={name}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+      </div>
+      {positives === 0 ? (
+        <p className="text-faded">No judged row has this class, so it has no curve.</p>
+      ) : (
+        <div className="flex flex-wrap gap-x-8 gap-y-4">
+          <figure>
+            <figcaption className="mb-1 font-medium">
+              Receiver operating characteristic{" "}
+              <span className="figure ml-1 font-normal text-faded">AUC {formatNumber(found.auc)}</span>
+            </figcaption>
+            <LineChart
+              label={`ROC curve of ${classes[code]}`}
+              xName="share of other rows taken for it"
+              yName="share of its rows found"
+              xDomain={[0, 1]}
+              yDomain={[0, 1]}
+              width={340}
+              series={[
+                { name: "chance", points: CHANCE, stroke: "var(--rule)", dash: "4 4" },
+                { name: "model", points: roc, stroke: "var(--woad)" },
+              ]}
+            />
+          </figure>
+          <figure>
+            <figcaption className="mb-1 font-medium">
+              Precision and recall{" "}
+              <span className="figure ml-1 font-normal text-faded">
+                average precision {formatNumber(found.averagePrecision)}
+              </span>
+            </figcaption>
+            <LineChart
+              label={`Precision-recall curve of ${classes[code]}`}
+              xName="recall"
+              yName="precision"
+              xDomain={[0, 1]}
+              yDomain={[0, 1]}
+              width={340}
+              series={[
+                {
+                  name: "share of the class",
+                  points: [
+                    [0, share],
+                    [1, share],
+                  ],
+                  stroke: "var(--rule)",
+                  dash: "4 4",
+                },
+                { name: "model", points: precision, stroke: "var(--plum)" },
+              ]}
+            />
+          </figure>
+        </div>
+      )}
+    </section>
+  );
+}
+
+const CHANCE: [number, number][] = [
+  [0, 0],
+  [1, 1],
+];

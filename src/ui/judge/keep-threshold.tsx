@@ -1,0 +1,87 @@
+"use client";
+import { useState } from "react";
+import { toast } from "sonner";
+import { formatNumber } from "@/core/format/numbers";
+import type { Problem } from "@/core/problem";
+import { keepThreshold } from "@/server/file-actions";
+import { PageLink } from "../basic/page-link";
+import { Problems } from "../basic/problems";
+import { usePageRefresh } from "../basic/page-refresh";
+import { useAction } from "../basic/use-action";
+
+export interface DeliveryThreshold {
+  readonly name: string;
+  readonly threshold: number;
+}
+
+/** Keeps the threshold that was chosen for a delivery of the pipeline, in its file. */
+export function KeepThreshold({
+  pipeline,
+  deliveries,
+  threshold,
+}: {
+  readonly pipeline: string;
+  readonly deliveries: readonly DeliveryThreshold[];
+  readonly threshold: number;
+}) {
+  const refresh = usePageRefresh();
+  const [chosen, setChosen] = useState(deliveries[0]?.name ?? "");
+  const [refused, setRefused] = useState<readonly Problem[]>([]);
+  const [busy, ask] = useAction();
+  const deliver = `/pipelines/${encodeURIComponent(pipeline)}/deliver`;
+  const delivery = deliveries.find(({ name }) => name === chosen);
+  if (!delivery)
+    return (
+      <p className="mt-3 text-sm">
+        There is no delivery yet.{" "}
+        <PageLink href={`${deliver}?threshold=${threshold}`}>
+          Make one with the threshold {formatNumber(threshold)}
+        </PageLink>
+      </p>
+    );
+  const keep = async (): Promise<void> => {
+    const outcome = await ask(() => keepThreshold(pipeline, delivery.name, threshold));
+    if (!outcome.ok) return setRefused(outcome.problems);
+    setRefused([]);
+    toast.success(
+      `“${delivery.name}” predicts yes from ${formatNumber(threshold)} on; version ${outcome.value.version} of the file.`,
+    );
+    refresh();
+  };
+  return (
+    <div className="mt-3 text-sm">
+      <div className="flex flex-wrap items-center gap-2">
+        <button
+          type="button"
+          className="press"
+          disabled={busy || delivery.threshold === threshold}
+          onClick={() => void keep()}
+        >
+          Use {formatNumber(threshold)} for
+        </button>
+        <select
+          aria-label="Delivery"
+          className="field"
+          value={chosen}
+          onChange={(event) => setChosen(event.target.value)}
+        >
+          {deliveries.map(({ name }) => (
+            <option key={name} value={name}>
+              {name}
+            </option>
+          ))}
+        </select>
+        <span className="text-faded">
+          {delivery.threshold === threshold
+            ? "It has this threshold."
+            : `It has ${formatNumber(delivery.threshold)} now.`}
+        </span>
+      </div>
+      {refused.length > 0 && (
+        <div className="mt-2">
+          <Problems problems={refused} />
+        </div>
+      )}
+    </div>
+  );
+}
