@@ -48,7 +48,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(rows.getByRole("button", { name: "Save", exact: true }));
     await expect(page.getByText("Saved as version 2 of the file.")).toBeVisible();
     for (const [learner, version] of [
-      ["Support vector", 3],
+      ["Linear support vectors", 3],
       ["Decision tree", 4],
     ] as const) {
       await hand.press(page.getByRole("button", { name: "Add a candidate" }));
@@ -58,7 +58,7 @@ for (const by of ["mouse", "keyboard"] as const) {
       await expect(page.getByText(`Saved as version ${version} of the file.`)).toBeVisible();
     }
     const newest = page.getByRole("region", { name: "Newest training" });
-    await hand.press(page.getByRole("button", { name: /^Train “support vector/ }));
+    await hand.press(page.getByRole("button", { name: /^Train “linear support vectors”/ }));
     await expect(newest.getByRole("link", { name: /^version 1, holdout AUC/ })).toBeVisible();
     await hand.press(page.getByRole("button", { name: "Train “decision tree”" }));
     await expect(newest.getByRole("link", { name: /^version 2, holdout AUC/ })).toBeVisible();
@@ -105,7 +105,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     const rows = page.getByRole("form", { name: "Which rows judge" });
     await hand.select(rows.getByLabel("Hold out"), "a share of the rows, the same of every class");
     await hand.type(rows.getByLabel("Share"), "30 %");
-    await expect(rows.getByTestId("division").getByRole("row", { name: /^Training/ })).toContainText("350");
+    await expect(rows.getByTestId("division").getByRole("row", { name: /^Training/ })).toContainText("349");
     await hand.press(rows.getByRole("button", { name: "Save", exact: true }));
     await expect(page.getByText("Saved as version 2 of the file.")).toBeVisible();
     await hand.press(page.getByRole("button", { name: "Add a candidate" }));

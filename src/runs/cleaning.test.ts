@@ -16,7 +16,7 @@ afterAll(() => bench.close());
 const scratch = async () =>
   (
     await bench.sql(
-      "SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^holdout' ORDER BY 1",
+      "SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^(holdout|trained)' ORDER BY 1",
     )
   ).map((row) => String(row["relname"]));
 const age = (id: string, interval: string) =>

@@ -42,7 +42,7 @@ test("delivered predictions equal the core's own arithmetic on the same rows to 
   ).toEqual([{ rows: 400, target_table: "predictions.lab", model_version: model.number }]);
   expect(
     await count(
-      "pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^holdout'",
+      "pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^(holdout|trained)'",
     ),
   ).toBe(0);
 });

@@ -21,7 +21,7 @@ import { until } from "../../testing/installation";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 import { savePipeline, takeAlertOn } from "./actions";
 import { askDraft } from "./draft-questions";
-import { saveParts } from "./file-actions";
+import { keepThreshold, saveParts } from "./file-actions";
 import { lookAtImportAgain } from "./import-actions";
 import { goOnWithRun, letDemoTimePass } from "./operating-actions";
 import { saveAndTrain, startTrial } from "./training-actions";
@@ -207,6 +207,11 @@ const SITUATIONS: readonly Situation[] = [
     advice: "Save them in the Braid, or go back to the newest version there; then change this.",
     mistake: first(drafting, savingFolds(3)),
     remedies: [first(savingDraft, savingFolds(3)), first(drafting, goingBack, savingFolds(4))],
+  },
+  {
+    advice: "Open the page again: it shows those that there are.",
+    mistake: first(goingBack, () => keepThreshold("lab", "gone", 0.4)),
+    remedies: [() => keepThreshold("lab", "desk", 0.4)],
   },
   {
     advice: "Load the page again, and train what is saved.",

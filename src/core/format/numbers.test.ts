@@ -1,3 +1,4 @@
+import { readShare, writeShare } from "./read-share";
 import { shortenText } from "./shorten-text";
 import fc from "fast-check";
 import {
@@ -5,6 +6,7 @@ import {
   formatDuration,
   formatNumber,
   formatShare,
+  roundDown,
   roundSignificant,
   shortenDecimals,
 } from "./numbers";
@@ -110,4 +112,30 @@ test("a long text of data is named by its beginning, whole characters of it", ()
   expect(shortenText("elms", 3)).toBe("el…");
   expect(shortenText("🌳🌳🌳", 3)).toBe("🌳🌳🌳");
   expect([...shortenText("🌳".repeat(100), 5)]).toEqual(["🌳", "🌳", "🌳", "🌳", "…"]);
+});
+
+test("a number that is rounded down is never above itself, and nearly the same", () => {
+  fc.assert(
+    fc.property(fc.double({ min: 1e-12, max: 1, noNaN: true }), (value) => {
+      const rounded = roundDown(value, 6);
+      expect(rounded).toBeLessThanOrEqual(value);
+      expect(value - rounded).toBeLessThan(2e-5 * value);
+    }),
+  );
+  expect(roundDown(5 / 28, 6)).toBe(0.178571);
+  expect(roundDown(0.9999999, 6)).toBe(0.999999);
+});
+
+test("shares are read as people write them, and written so that they are read back", () => {
+  expect(["20 %", "20%", "0.2", "0,2", ".2", "12,5 %"].map(readShare)).toEqual([
+    0.2, 0.2, 0.2, 0.2, 0.2, 0.125,
+  ]);
+  expect(["", "0", "1", "100 %", "20", "-0.2", "a fifth", "0.2.1"].map(readShare)).toEqual(
+    Array(8).fill(undefined),
+  );
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 9999 }), (count) => {
+      expect(readShare(writeShare(count / 10_000))).toBe(count / 10_000);
+    }),
+  );
 });

@@ -83,6 +83,14 @@ export const roundSignificant = (value: number, digits: number): number =>
 export const formatPart = (part: number, whole: number): string =>
   formatShare(whole === 0 ? null : part / whole);
 
+/** The largest number of so many significant digits that is not above a value. */
+export function roundDown(value: number, digits: number): number {
+  const rounded = roundSignificant(value, digits);
+  if (!(rounded > value)) return rounded;
+  const place = Math.floor(Math.log10(Math.abs(value))) - digits + 1;
+  return roundSignificant(rounded - 10 ** place, digits);
+}
+
 /** A count with its unit, which gets an s unless it is one: `1 step`, `3 steps`. */
 export const formatCount = (count: number, unit: string): string =>
   `${formatNumber(count)} ${unit}${count === 1 ? "" : "s"}`;

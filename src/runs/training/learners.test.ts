@@ -201,7 +201,7 @@ test("a forest too large for one statement scores where the worker is, page by p
   expect(Number(apart!["most"])).toBeLessThan(1e-9);
   expect(
     await bench.sql(
-      "SELECT tablename FROM pg_tables WHERE schemaname = 'scratch' AND tablename NOT LIKE 'holdout%'",
+      "SELECT tablename FROM pg_tables WHERE schemaname = 'scratch' AND tablename !~ '^(holdout|trained)'",
     ),
   ).toEqual([]);
 });

@@ -23,7 +23,7 @@ afterAll(() => bench.close());
 const scratchTables = async (): Promise<readonly string[]> =>
   (
     await bench.sql(
-      "SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^holdout'",
+      "SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^(holdout|trained)'",
     )
   ).map((row) => String(row["relname"]));
 
@@ -93,11 +93,12 @@ test("no feature leaves the warehouse but to explain, in the holdout and in fold
   const many = statements.filter((each) => /^(SELECT|WITH)/.test(each.sql) && (each.rows ?? 0) > 60);
   const [explaining, ...judging] = [...many].sort((left) => (/explain/.test(left.purpose) ? -1 : 1));
   expect(explaining!.purpose).toBe("some holdout rows to explain the model with");
-  expect(judging.map((each) => each.purpose)).toEqual(Array(5).fill("read predictions and answers"));
+  expect(judging.map((each) => each.purpose)).toEqual(Array(6).fill("read predictions and answers"));
   for (const each of judging)
     expect(/^SELECT (.*?) FROM/.exec(each.sql)![1]!.match(/"?\b(x1|x2|cat|site)\b"?/)).toBeNull();
   const model = (await modelById(bench.context.store.db, run.modelId!))!;
-  const judged = model.judgement!.rows + model.judgement!.folds.reduce((sum, fold) => sum + fold.rows, 0);
+  const { rows, folds, training: trained } = model.judgement!;
+  const judged = rows + trained!.rows + folds.reduce((sum, fold) => sum + fold.rows, 0);
   const { leaving } = model.data;
   expect(leaving).toMatchObject({ judged, streamed: 0, explained: explaining!.rows });
   // Each of the folds asks for about as many sums as the fit on all rows; what else comes out are counts and names of categories.
@@ -106,7 +107,7 @@ test("no feature leaves the warehouse but to explain, in the holdout and in fold
   expect(leaving!.values).toBeGreaterThan(least);
   expect(leaving!.values).toBeLessThan(least + 5 * numbersOut + 400);
   expect(log.map((each) => each.message).join("\n")).toMatch(
-    /no row left the warehouse: [\d,]+ numbers came out.*To judge, prediction, answer and weight of 1,600 rows.*the features of \d+ rows came out\. In all, [\d,]+ values/,
+    /no row left the warehouse: [\d,]+ numbers came out.*To judge, prediction, answer and weight of [\d,]+ rows.*the features of \d+ rows came out\. In all, [\d,]+ values/,
   );
   expect(await scratchTables()).toEqual([]);
 });

@@ -94,7 +94,7 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
                 {modeWords(each)}
                 <span className="block text-xs text-faded">{rowWords(each)}</span>
               </td>
-              <td className="figure">{facts.target === "binary" ? each.threshold : "–"}</td>
+              <td className="figure">{facts.target === "binary" ? formatNumber(each.threshold) : "–"}</td>
               <td>
                 {last ? (
                   <PageLink

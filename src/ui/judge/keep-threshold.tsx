@@ -1,7 +1,7 @@
 "use client";
 import { useState } from "react";
 import { toast } from "sonner";
-import { formatNumber } from "@/core/format/numbers";
+import { formatNumber, roundDown } from "@/core/format/numbers";
 import type { Problem } from "@/core/problem";
 import { keepThreshold } from "@/server/file-actions";
 import { PageLink } from "../basic/page-link";
@@ -18,13 +18,15 @@ export interface DeliveryThreshold {
 export function KeepThreshold({
   pipeline,
   deliveries,
-  threshold,
+  threshold: exact,
 }: {
   readonly pipeline: string;
   readonly deliveries: readonly DeliveryThreshold[];
   readonly threshold: number;
 }) {
   const refresh = usePageRefresh();
+  // Downwards, so that the row whose score it is stays on the same side.
+  const threshold = roundDown(exact, 6);
   const [chosen, setChosen] = useState(deliveries[0]?.name ?? "");
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, ask] = useAction();

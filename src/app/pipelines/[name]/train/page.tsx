@@ -155,7 +155,6 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
           <div className="flex items-center gap-4">
             <h2>Candidates</h2>
             <CandidateForm
-              key={versions[0]?.number}
               pipeline={pipeline.name}
               file={file}
               steps={checked.value.main.steps.map((each) => each.step.name)}
@@ -184,7 +183,6 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
                   <tr key={each.name}>
                     <td>
                       <CandidateForm
-                        key={`${versions[0]?.number}/${place}`}
                         pipeline={pipeline.name}
                         file={file}
                         steps={checked.value.main.steps.map((step) => step.step.name)}
