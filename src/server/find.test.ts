@@ -1,5 +1,6 @@
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, type Bench } from "../../testing/warehouse";
+import { askingFor } from "@/warehouse/asking";
 import { findByName } from "./find";
 
 let bench: Bench;
@@ -28,4 +29,13 @@ test("a table that was made a moment ago is found, whether or not the box was op
   await bench.sql("CREATE TABLE lab.made_meanwhile (id int)");
   await new Promise((resolve) => setTimeout(resolve, 1100));
   expect(await namesOf("made_mean")).toContain("Tables: lab.made_meanwhile");
+});
+
+test("a request that is given up leaves no empty catalog behind for the next letter", async () => {
+  await namesOf("");
+  const stop = new AbortController();
+  const first = askingFor(stop.signal, () => findByName(bench.context, ""));
+  stop.abort();
+  await first.catch(() => undefined);
+  expect(await namesOf("lab.rows")).toContain("Tables: lab.rows");
 });

@@ -1,4 +1,5 @@
 import { bestFits } from "@/core/find/rank";
+import { askingFor } from "@/warehouse/asking";
 import type { Catalog } from "@/core/plan/catalog";
 import { listModels } from "@/store/models";
 import { listPipelines, type PipelineRow } from "@/store/pipelines";
@@ -38,10 +39,18 @@ const CATALOG_MILLISECONDS = 10_000;
 const MISSED_MILLISECONDS = 1000;
 let kept: { readonly at: number; readonly catalog: Promise<Catalog> } | undefined;
 
-/** The catalog, read again if what is known is older than so many milliseconds. */
+/**
+ * The catalog, read again if what is known is older than so many milliseconds. It is read for all who ask, so that it does not end
+ * with the one letter that asked first; a reading that failed is not kept.
+ */
 function catalogWithin(milliseconds: number, read: () => Promise<Catalog>): Promise<Catalog> {
-  if (!kept || Date.now() - kept.at > milliseconds)
-    kept = { at: Date.now(), catalog: read().catch(() => ({ tables: [] })) };
+  if (!kept || Date.now() - kept.at > milliseconds) {
+    const catalog = askingFor(undefined, read).catch((): Catalog => {
+      if (kept?.catalog === catalog) kept = undefined;
+      return { tables: [] };
+    });
+    kept = { at: Date.now(), catalog };
+  }
   return kept.catalog;
 }
 

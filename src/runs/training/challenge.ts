@@ -44,7 +44,7 @@ async function compareWithChampion(
       problem(
         "not_judged",
         "It was trained on every row and judged on none.",
-        "Hold rows out, or set folds, and train again.",
+        "Hold rows out and train again.",
       ),
     );
   const olds = await planOfVersion(context, champion, { purpose: "training" });
