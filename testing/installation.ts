@@ -265,7 +265,7 @@ export class TestInstallation {
   async leftovers(): Promise<readonly string[]> {
     return (
       await this.sql(
-        "SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^(holdout|blind)'",
+        "SELECT relname FROM pg_class WHERE relnamespace = 'scratch'::regnamespace AND relkind = 'r' AND relname !~ '^(holdout|blind|trained)'",
       )
     ).map((row) => String(row["relname"]));
   }

@@ -30,7 +30,7 @@ export async function countHeld({ context, admin, home, pid }: Place): Promise<H
   const { warehouse } = context;
   const [found] = await asAdmin(admin, warehouse.config.reader.database, async (client) => {
     const { rows } = await client.query<{ connections: number; tables: number }>(
-      "SELECT (SELECT count(*) FROM pg_stat_activity WHERE usename IS NOT NULL AND pid <> pg_backend_pid())::int AS connections, (SELECT count(*) FROM pg_tables WHERE schemaname = $1 AND tablename !~ '^(holdout|blind)_')::int AS tables",
+      "SELECT (SELECT count(*) FROM pg_stat_activity WHERE usename IS NOT NULL AND pid <> pg_backend_pid())::int AS connections, (SELECT count(*) FROM pg_tables WHERE schemaname = $1 AND tablename !~ '^(holdout|blind|trained)_')::int AS tables",
       [warehouse.config.scratchSchema],
     );
     return rows;
