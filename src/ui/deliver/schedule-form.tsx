@@ -4,10 +4,13 @@ import { toldSchedule } from "@/core/pipeline/edit/told";
 import { scheduleSchema, type Schedule } from "@/core/pipeline/operating-schema";
 import { saveListed } from "@/server/file-actions";
 import { FormDialog, FormLine } from "../basic/form-dialog";
+import { freeTitle } from "../basic/free-title";
 import { CronField } from "./cron-field";
 import { WaitFields } from "./wait-fields";
 
 export interface ScheduleFacts {
+  /** Names of the schedules that there are. */
+  readonly taken: readonly string[];
   readonly pipeline: string;
   readonly deliveries: readonly string[];
   /** Other pipelines, after which this one can run. */
@@ -42,7 +45,7 @@ const fresh = (facts: ScheduleFacts): Schedule => ({
     run: facts.deliveries.length > 0 ? "score" : "train",
     cron: "30 22 * * *",
   }),
-  name: "",
+  name: freeTitle("every night", facts.taken),
 });
 
 /** Makes or changes a schedule: what runs, when, and what happens when it cannot. */
@@ -71,7 +74,6 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
           id="schedule-name"
           className="field w-80"
           value={draft.name}
-          placeholder="such as every night"
           onChange={(event) => change({ name: event.target.value })}
         />
       </FormLine>

@@ -118,6 +118,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
   };
   const scheduleFacts: ScheduleFacts = {
     pipeline: pipeline.name,
+    taken: (file?.schedules ?? []).map(({ name }) => name),
     deliveries: deliveries.map((each) => each.name),
     others: pipelines.map((each) => each.name).filter((name) => name !== pipeline.name),
     sources,
