@@ -8,8 +8,16 @@ export default defineConfig({
   expect: { timeout: 120_000 },
   // The tests of a project are one working day on one installation, in this order.
   projects: [
-    { name: "operating", testMatch: /[123489]-.*\.spec\.ts/, outputDir: "../test-results/operating" },
-    { name: "building", testMatch: /(?:[567]|task)-.*\.spec\.ts/, outputDir: "../test-results/building" },
+    {
+      name: "operating",
+      testMatch: /\/(?:[123489]-.*|task-number)\.spec\.ts/,
+      outputDir: "../test-results/operating",
+    },
+    {
+      name: "building",
+      testMatch: /\/(?:[567]-.*|task-(?:sites|two).*)\.spec\.ts/,
+      outputDir: "../test-results/building",
+    },
   ],
   workers: 1,
   fullyParallel: false,

@@ -2,8 +2,7 @@
 import { useQueryState } from "nuqs";
 import type { ClassCurve } from "@/core/evaluate/class-curves";
 import { curveConfusions } from "@/core/evaluate/score-curve";
-import { formatNumber } from "@/core/format/numbers";
-import { LineChart } from "../charts/line-chart";
+import { PrecisionFigure, RocFigure } from "./curve-figures";
 import { rocAndPrecision } from "./curve-points";
 
 /** One class against all others: its ROC and precision-recall curves. */
@@ -44,59 +43,21 @@ export function ClassCurvesView({
         <p className="text-faded">No judged row has this class, so it has no curve.</p>
       ) : (
         <div className="flex flex-wrap gap-x-8 gap-y-4">
-          <figure>
-            <figcaption className="mb-1 font-medium">
-              Receiver operating characteristic{" "}
-              <span className="figure ml-1 font-normal text-faded">AUC {formatNumber(found.auc)}</span>
-            </figcaption>
-            <LineChart
-              label={`ROC curve of ${classes[code]}`}
-              xName="share of other rows taken for it"
-              yName="share of its rows found"
-              xDomain={[0, 1]}
-              yDomain={[0, 1]}
-              width={340}
-              series={[
-                { name: "chance", points: CHANCE, stroke: "var(--rule)", dash: "4 4" },
-                { name: "model", points: roc, stroke: "var(--woad)" },
-              ]}
-            />
-          </figure>
-          <figure>
-            <figcaption className="mb-1 font-medium">
-              Precision and recall{" "}
-              <span className="figure ml-1 font-normal text-faded">
-                average precision {formatNumber(found.averagePrecision)}
-              </span>
-            </figcaption>
-            <LineChart
-              label={`Precision-recall curve of ${classes[code]}`}
-              xName="recall"
-              yName="precision"
-              xDomain={[0, 1]}
-              yDomain={[0, 1]}
-              width={340}
-              series={[
-                {
-                  name: "share of the class",
-                  points: [
-                    [0, share],
-                    [1, share],
-                  ],
-                  stroke: "var(--rule)",
-                  dash: "4 4",
-                },
-                { name: "model", points: precision, stroke: "var(--plum)" },
-              ]}
-            />
-          </figure>
+          <RocFigure
+            label={`ROC curve of ${classes[code]}`}
+            xName="share of other rows taken for it"
+            yName="share of its rows found"
+            figure={found.auc}
+            points={roc}
+          />
+          <PrecisionFigure
+            label={`Precision-recall curve of ${classes[code]}`}
+            figure={found.averagePrecision}
+            points={precision}
+            base={share}
+          />
         </div>
       )}
     </section>
   );
 }
-
-const CHANCE: [number, number][] = [
-  [0, 0],
-  [1, 1],
-];

@@ -5,10 +5,9 @@ import { useMemo } from "react";
 import type { Figures } from "@/core/evaluate/metrics";
 import { confusionAt, curveConfusions, type ScoreCurve } from "@/core/evaluate/score-curve";
 import { ratesOf, type Confusion } from "@/core/evaluate/threshold";
-import { LineChart } from "../charts/line-chart";
-import { Key } from "../charts/training-chart";
 
 import { ClassReportTable } from "./class-report-table";
+import { PrecisionFigure, RocFigure } from "./curve-figures";
 import { rocAndPrecision } from "./curve-points";
 import { KeepThreshold, type DeliveryThreshold } from "./keep-threshold";
 import { ThresholdRules } from "./threshold-rules";
@@ -56,80 +55,23 @@ export function ThresholdDesk({
   return (
     <section aria-label="Curves and threshold">
       <div className="grid grid-cols-1 gap-x-8 gap-y-4 xl:grid-cols-[auto_auto_1fr]">
-        <figure>
-          <figcaption className="mb-1 font-medium">
-            Receiver operating characteristic{" "}
-            <span className="figure ml-1 font-normal text-faded">AUC {formatNumber(metrics.auc)}</span>
-          </figcaption>
-          <LineChart
-            label="ROC curve"
-            xName="share of negatives raised"
-            yName="share of positives found"
-            xDomain={[0, 1]}
-            yDomain={[0, 1]}
-            width={340}
-            series={[
-              {
-                name: "chance",
-                points: [
-                  [0, 0],
-                  [1, 1],
-                ],
-                stroke: "var(--rule)",
-                dash: "4 4",
-              },
-              ...trainedSeries(trained?.roc),
-              { name: "model", points: curves.roc, stroke: "var(--woad)" },
-            ]}
-            marker={[rates.falseAlarmRate, rates.recall]}
-          />
-          {trained && (
-            <p className="flex gap-4 text-sm text-faded">
-              <Key stroke="var(--woad)">rows that judge</Key>
-              <Key stroke="var(--faded)" dash="2 3">
-                training rows
-              </Key>
-            </p>
-          )}
-        </figure>
-        <figure>
-          <figcaption className="mb-1 font-medium">
-            Precision and recall{" "}
-            <span className="figure ml-1 font-normal text-faded">
-              average precision {formatNumber(metrics.average_precision)}
-            </span>
-          </figcaption>
-          <LineChart
-            label="Precision-recall curve"
-            xName="recall"
-            yName="precision"
-            xDomain={[0, 1]}
-            yDomain={[0, 1]}
-            width={340}
-            series={[
-              {
-                name: "base rate",
-                points: [
-                  [0, base],
-                  [1, base],
-                ],
-                stroke: "var(--rule)",
-                dash: "4 4",
-              },
-              ...trainedSeries(trained?.precision),
-              { name: "model", points: curves.precision, stroke: "var(--plum)" },
-            ]}
-            marker={[rates.recall, rates.precision]}
-          />
-          {trained && (
-            <p className="flex gap-4 text-sm text-faded">
-              <Key stroke="var(--plum)">rows that judge</Key>
-              <Key stroke="var(--faded)" dash="2 3">
-                training rows
-              </Key>
-            </p>
-          )}
-        </figure>
+        <RocFigure
+          label="ROC curve"
+          xName="share of negatives raised"
+          yName="share of positives found"
+          figure={metrics.auc}
+          points={curves.roc}
+          training={trained?.roc}
+          marker={[rates.falseAlarmRate, rates.recall]}
+        />
+        <PrecisionFigure
+          label="Precision-recall curve"
+          figure={metrics.average_precision}
+          points={curves.precision}
+          training={trained?.precision}
+          base={base}
+          marker={[rates.recall, rates.precision]}
+        />
         <div className="min-w-0">
           <div className="flex items-baseline justify-between">
             <span className="font-medium" id="threshold-label">
@@ -193,10 +135,6 @@ export function ThresholdDesk({
     </section>
   );
 }
-
-/** The curve of training rows, to be held against that of the rows that judge. */
-const trainedSeries = (points: readonly [number, number][] | undefined) =>
-  points ? [{ name: "training rows", points, stroke: "var(--faded)", dash: "2 3" }] : [];
 
 function Rate({
   name,
