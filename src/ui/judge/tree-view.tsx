@@ -4,6 +4,8 @@ import { useState } from "react";
 import type { Task } from "@/core/learn/task";
 import { className } from "@/core/learn/task";
 import type { SplitNode, Tree, TreeNode } from "@/core/learn/trees/tree";
+import { ClassLegend, ClassPatterns, ShareBar } from "../charts/class-patterns";
+import { shareNames, sharesOf } from "./node-shares";
 
 interface Placed {
   readonly position: number;
@@ -12,7 +14,7 @@ interface Placed {
   readonly x: number;
 }
 
-const [WIDTH, HEIGHT] = [124, 74];
+const [WIDTH, HEIGHT] = [124, 84];
 
 /** Places of the nodes down to a depth: parents in the middle above their children. */
 function layOut(tree: Tree, root: number, depth: number): readonly Placed[] {
@@ -77,6 +79,7 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
   const width = Math.max(...placed.map((each) => each.x)) + 0.5;
   const height = Math.max(...placed.map((each) => each.depth)) + 1;
   const total = tree.nodes[0]!.rows;
+  const classes = shareNames(task);
   return (
     <section aria-label="The tree">
       <h2>The tree</h2>
@@ -84,6 +87,12 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
         Press a node, or walk with the arrow keys: left and right to the children, up to the parent. A row
         goes left when the rule holds.
       </p>
+      {classes.length > 0 && (
+        <>
+          <ClassPatterns />
+          <ClassLegend classes={classes} />
+        </>
+      )}
       <div
         className="mt-2 overflow-x-auto border-y border-weft py-2"
         tabIndex={0}
@@ -108,7 +117,7 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
                   <line
                     key={child}
                     x1={each.x * WIDTH}
-                    y1={each.depth * HEIGHT + 46}
+                    y1={each.depth * HEIGHT + 56}
                     x2={to.x * WIDTH}
                     y2={to.depth * HEIGHT + 6}
                     stroke={
@@ -143,6 +152,9 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
                     {own.kind === "leaf" ? says(own, task) : rule(own)}
                   </span>
                   <span className="block text-faded">{formatNumber(own.rows)} rows</span>
+                  {classes.length > 0 && (
+                    <ShareBar shares={sharesOf(task, own.value)} label={says(own, task)} />
+                  )}
                 </button>
               </foreignObject>
             );

@@ -182,7 +182,9 @@ async function modelPage({ params, searchParams }: Props) {
               <h2 className="mb-2">Which class is taken for which</h2>
               <div className="flex flex-wrap gap-x-10 gap-y-4">
                 <ClassMatrix matrix={judgement.matrix} classes={task.classes} />
-                <ClassReportTable matrix={judgement.matrix} classes={task.classes} />
+                <div className="w-[520px]">
+                  <ClassReportTable matrix={judgement.matrix} classes={task.classes} />
+                </div>
               </div>
             </section>
           )}
