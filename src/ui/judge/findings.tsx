@@ -10,15 +10,17 @@ interface Props {
   readonly candidate: string;
   /** Features that the trial did without already. */
   readonly without: readonly string[];
+  /** Whether rows were held out, which could have been too easy. */
+  readonly held: boolean;
 }
 
 /** What the guard found. A feature at fault can be left out in a further trial, which is set beside this one. */
-export function Findings({ findings, pipeline, candidate, without }: Props) {
+export function Findings({ findings, pipeline, candidate, without, held }: Props) {
   if (findings.length === 0)
     return (
       <p className="text-sm text-faded">
-        The guard found nothing suspicious: no feature is too strong alone or descends from the answer, and
-        the holdout is as hard as it should be.
+        The guard found nothing suspicious: no feature is too strong alone or descends from the answer
+        {held ? ", and the holdout is as hard as it should be" : ""}.
       </p>
     );
   return (

@@ -163,6 +163,7 @@ async function modelPage({ params, searchParams }: Props) {
                 pipeline={pipeline.name}
                 candidate={model.candidate}
                 without={without}
+                held={judgement.rows > 0 && judgement.insideFolds !== true}
               />
             </section>
           )}

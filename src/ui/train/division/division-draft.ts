@@ -1,5 +1,6 @@
 import { readShare, writeShare } from "@/core/format/read-share";
 import type { PipelineFile } from "@/core/pipeline/schema";
+import type { Problem } from "@/core/problem";
 
 type Holdout = PipelineFile["holdout"];
 export type HoldoutWay = Holdout["by"];
@@ -87,6 +88,41 @@ export function mistakesIn(draft: DivisionDraft): DivisionMistakes {
   if (draft.folds !== "nothing" && !(Number.isInteger(count) && count >= 2 && count <= 50))
     mistakes.foldCount = "Write a whole number from 2 to 50.";
   return mistakes;
+}
+
+const HELD_FIELDS: readonly DivisionField[] = ["share", "from", "groups", "where", "table", "seed"];
+const CLOSED_FIELDS: Readonly<Record<string, DivisionField>> = {
+  share: "blindShare",
+  from: "blindFrom",
+  groups: "blindGroups",
+  where: "blindWhere",
+  table: "blindTable",
+};
+
+/** The field of the form that a problem of the file belongs to; undefined where it belongs to none. */
+export function fieldOfProblem({ location }: Problem): DivisionField | undefined {
+  const [part, name, inside] = location?.path ?? [];
+  if (part === "folds") return name === "count" ? "foldCount" : undefined;
+  if (part !== "holdout") return undefined;
+  if (name === "blind") return CLOSED_FIELDS[String(inside)];
+  return HELD_FIELDS.find((field) => field === name);
+}
+
+/** What a person reads of a problem at its field. */
+const wordsOf = ({ message, hint }: Problem): string => (hint === undefined ? message : `${message} ${hint}`);
+
+/** Problems of the file at the fields of the form, and those that belong to none. */
+export function atFields(problems: readonly Problem[]): {
+  readonly mistakes: DivisionMistakes;
+  readonly others: readonly Problem[];
+} {
+  const placed = problems.map((found) => [fieldOfProblem(found), found] as const);
+  return {
+    mistakes: Object.fromEntries(
+      placed.flatMap(([field, found]) => (field === undefined ? [] : [[field, wordsOf(found)]])),
+    ),
+    others: placed.flatMap(([field, found]) => (field === undefined ? [found] : [])),
+  };
 }
 
 /** A seed is a number where it reads as one. */

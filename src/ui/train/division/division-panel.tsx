@@ -51,7 +51,11 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
       <div>
         <DivisionFields file={file} division={division} tables={tables} numberGroups={numberGroups} />
         <div className="mt-3 flex items-center gap-3">
-          <button type="submit" className="press press-main" disabled={busy || !parts || !changed}>
+          <button
+            type="submit"
+            className="press press-main"
+            disabled={busy || !parts || !changed || division.refused}
+          >
             Save
           </button>
           {changed && (
@@ -88,7 +92,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
         )}
         {problems.length > 0 && (
           <div className="mt-2">
-            <Problems problems={problems} />
+            <Problems problems={problems} lines={false} />
           </div>
         )}
       </div>

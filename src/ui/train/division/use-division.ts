@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { DivisionPreview } from "@/server/division";
 import { usePosted } from "../../basic/use-posted";
-import { draftOfFile, mistakesIn, partsOfDraft, type DivisionDraft } from "./division-draft";
+import { atFields, draftOfFile, mistakesIn, partsOfDraft, type DivisionDraft } from "./division-draft";
 
 /** Typing is over when nothing was typed for so long. */
 const QUIET_MILLISECONDS = 350;
@@ -26,16 +26,20 @@ export function useDivision(pipeline: string, file: PipelineFile) {
   // While it is counted anew, and while something is missing, the last count stays to be looked at.
   const last = useRef<DivisionPreview>(undefined);
   if (value?.counts) last.current = value;
+  const current = asked === parts ? atFields(value?.problems ?? []) : atFields([]);
   return {
     draft,
     change: (changed: Partial<DivisionDraft>) => setDraft((before) => ({ ...before, ...changed })),
-    mistakes,
+    /** What is missing or wrong, by field. */
+    mistakes: { ...current.mistakes, ...mistakes },
+    /** Whether the file would be refused as the form stands. */
+    refused: asked === parts && value !== undefined && value.counts === undefined,
     parts: complete ? partsOfDraft(draft) : undefined,
     changed: JSON.stringify(partsOfDraft(draftOfFile(file))) !== parts,
     counts: last.current?.counts,
     /** Whether the counts are those of the form as it stands. */
     current: value?.counts !== undefined && asked === parts,
-    problems: value?.problems ?? [],
+    problems: current.others,
     failure,
     asking: asking || asked !== parts,
     reset: () => setDraft(draftOfFile(file)),

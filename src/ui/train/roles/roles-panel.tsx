@@ -136,7 +136,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
       </div>
       {refused.length > 0 && (
         <div className="mt-2">
-          <Problems problems={refused} />
+          <Problems problems={refused} lines={false} />
         </div>
       )}
     </form>
