@@ -5,7 +5,7 @@ export function watch(page: Page): readonly string[] {
   const broken: string[] = [];
   page.on("pageerror", (error) => broken.push(error.message));
   page.on("console", (message) => {
-    if (message.type() === "error") broken.push(message.text());
+    if (message.type() === "error") broken.push(`${message.text()} ${message.location().url}`.trim());
   });
   return broken;
 }

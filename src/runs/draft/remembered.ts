@@ -1,18 +1,58 @@
+import { askingFor, currentAsker } from "@/warehouse/asking";
+
 /** How many answers are kept. */
 const MOST = 400;
 
-/** Answers that cost a look at many rows, kept under a key that changes with whatever they depend on. */
+interface Entry<T> {
+  readonly made: Promise<T>;
+  readonly stop: AbortController;
+  /** Those who wait for it and have not gone away. */
+  waiting: number;
+  done: boolean;
+}
+
+/**
+ * Answers that cost a look at many rows, kept under a key that changes with whatever they depend on. Whoever asks while one is being
+ * made waits for the same one; it is given up only when all of them have gone away.
+ */
 export class Remembered<T> {
-  private readonly values = new Map<string, Promise<T>>();
+  private readonly entries = new Map<string, Entry<T>>();
 
   get(key: string, make: () => Promise<T>): Promise<T> {
-    const known = this.values.get(key);
-    if (known) return known;
-    const fresh = make();
-    this.values.set(key, fresh);
-    fresh.catch(() => this.values.delete(key));
-    const [oldest] = this.values.keys();
-    if (this.values.size > MOST && oldest !== undefined) this.values.delete(oldest);
-    return fresh;
+    const entry = this.entries.get(key) ?? this.begin(key, make);
+    this.join(key, entry);
+    return entry.made;
+  }
+
+  private begin(key: string, make: () => Promise<T>): Entry<T> {
+    const stop = new AbortController();
+    const entry: Entry<T> = { made: askingFor(stop.signal, make), stop, waiting: 0, done: false };
+    this.entries.set(key, entry);
+    entry.made.then(
+      () => {
+        entry.done = true;
+      },
+      () => this.forget(key, entry),
+    );
+    const [oldest] = this.entries.keys();
+    if (this.entries.size > MOST && oldest !== undefined) this.entries.delete(oldest);
+    return entry;
+  }
+
+  private join(key: string, entry: Entry<T>): void {
+    entry.waiting += 1;
+    const signal = currentAsker();
+    const leave = (): void => {
+      entry.waiting -= 1;
+      if (entry.done || entry.waiting > 0) return;
+      this.forget(key, entry);
+      entry.stop.abort();
+    };
+    if (signal?.aborted) leave();
+    else signal?.addEventListener("abort", leave, { once: true });
+  }
+
+  private forget(key: string, entry: Entry<T>): void {
+    if (this.entries.get(key) === entry) this.entries.delete(key);
   }
 }

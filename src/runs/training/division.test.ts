@@ -183,3 +183,24 @@ test("rows, classes and groups of every part are counted before anything is trai
   );
   expect(wrong).toMatchObject({ counts: undefined, problems: [{ code: "unknown_table" }] });
 });
+
+test("groups and conditions with odd names, gaps and values that never occur divide as SQL itself would", async () => {
+  await bench.sql(
+    `CREATE TABLE lab.odd AS SELECT *, (ARRAY['O''Dell "x"; --', 'true', '007', NULL, 'ünïcode – dash'])[1 + id % 5] AS "a: group" FROM lab.rows`,
+  );
+  const file = labFile({
+    name: "odd-groups",
+    from: "lab.odd",
+    holdout: `{by: named, groups: ["O'Dell \\"x\\"; --", "007", nowhere], blind: {where: "\\"a: group\\" = 'true' and x1 > 0"}}`,
+  }).replace("group: site", 'group: "a: group"');
+  await bench.save(file);
+  const model = await bench.train("odd-groups");
+  const known = "answer IS NOT NULL AND";
+  expect(await idsOf(model.data.holdoutTable!)).toEqual(
+    await idsWhere(`${known} "a: group" IN ('O''Dell "x"; --', '007')`, "lab.odd"),
+  );
+  expect(await idsOf(model.data.blindTable!)).toEqual(
+    await idsWhere(`${known} "a: group" = 'true' AND x1 > 0`, "lab.odd"),
+  );
+  expect((await bench.run("score", "odd-groups")).state).toBe("done");
+});
