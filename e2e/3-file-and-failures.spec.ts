@@ -223,6 +223,8 @@ test("what does not exist is said, with a way back", async ({ page }) => {
     await expect(page.getByRole("heading", { name: "There is nothing here under that name." })).toBeVisible();
     await expect(page.getByRole("main").getByRole("link").first()).toBeVisible();
   }
+  // A browser asks for this one by itself.
+  expect((await page.request.get("/favicon.ico")).ok()).toBe(true);
 });
 
 test("the dark look stays, and reduced motion is respected", async ({ page }) => {
