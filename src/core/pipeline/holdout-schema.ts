@@ -48,7 +48,7 @@ export const foldsSchema = z.strictObject({
     .enum(["key", "stratified", "group", "time"])
     .default("key")
     .describe(
-      "key: by a hash. stratified: the same share of every class in each. group: whole groups. time: each fold is judged by what was learned from the time before it.",
+      "key: by a hash. stratified: the same share of every class in each fold. group: whole groups. time: each fold is judged by what was learned from the time before it.",
     ),
   seed,
 });

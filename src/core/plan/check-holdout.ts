@@ -39,12 +39,7 @@ export function checkHoldout(context: HoldoutContext): Division {
   checkBlindPart(context);
   const held = heldRows(context);
   const { blind } = holdout;
-  const closed =
-    blind?.groups !== undefined
-      ? namedGroups(blind.groups, ["holdout", "blind", "groups"], context)
-      : blind?.where !== undefined
-        ? context.condition(blind.where, ["holdout", "blind", "where"])
-        : undefined;
+  const closed = closedRows(context);
   const tables = [
     holdout.by === "table"
       ? judgingTable("holdout", holdout.table, ["holdout", "table"], context)
@@ -158,7 +153,7 @@ function checkBlindPart(context: HoldoutContext): void {
   if (said.length !== 1)
     report(
       said.length === 0
-        ? "It is not said which rows the blind part has."
+        ? "Nothing says which rows belong to the blind part."
         : `The blind part is told apart in ${said.length} ways: ${said.join(", ")}.`,
       said.length === 0
         ? "Add share: 0.1; or from, groups, where or table."
@@ -171,7 +166,7 @@ function checkBlindPart(context: HoldoutContext): void {
   if (holdout.by !== "time") checkTime("The blind part is", ["holdout", "blind", "from"], context);
   if (Number.isNaN(Date.parse(blind.from)))
     report(
-      `"${blind.from}" is no moment at which the blind part can begin.`,
+      `"${blind.from}" is not a date at which the blind part can begin.`,
       "Write from: 2026-06-01 (an ISO date).",
       ["holdout", "blind", "from"],
     );
@@ -206,6 +201,14 @@ function heldRows(context: HoldoutContext): Expression | undefined {
     ),
   );
   return undefined;
+}
+
+/** Rows of the blind part, where groups or a condition tell them apart. */
+function closedRows(context: HoldoutContext): Expression | undefined {
+  const { blind } = context.file.holdout;
+  if (blind?.groups !== undefined) return namedGroups(blind.groups, ["holdout", "blind", "groups"], context);
+  if (blind?.where === undefined) return undefined;
+  return context.condition(blind.where, ["holdout", "blind", "where"]);
 }
 
 function reportOverlap(
@@ -327,7 +330,7 @@ function judgingTable(
   report(
     problem(
       "holdout_table",
-      `"${written}" has not the columns of ${writeTableName(root.from.source)}: ${unfit.slice(0, 3).join(", ")}${more}.`,
+      `"${written}" does not have the columns of ${writeTableName(root.from.source)}: ${unfit.slice(0, 3).join(", ")}${more}.`,
       "Judge with a table that has all of them, in the same types.",
       { path },
     ),

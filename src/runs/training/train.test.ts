@@ -93,7 +93,7 @@ test("no feature leaves the warehouse but to explain, in the holdout and in fold
   const many = statements.filter((each) => /^(SELECT|WITH)/.test(each.sql) && (each.rows ?? 0) > 60);
   const [explaining, ...judging] = [...many].sort((left) => (/explain/.test(left.purpose) ? -1 : 1));
   expect(explaining!.purpose).toBe("some holdout rows to explain the model with");
-  expect(judging.map((each) => each.purpose)).toEqual(Array(6).fill("read predictions and answers"));
+  expect(judging.map(({ purpose }) => purpose)).toEqual(Array(6).fill("read predictions and answers"));
   for (const each of judging)
     expect(/^SELECT (.*?) FROM/.exec(each.sql)![1]!.match(/"?\b(x1|x2|cat|site)\b"?/)).toBeNull();
   const model = (await modelById(bench.context.store.db, run.modelId!))!;

@@ -107,7 +107,7 @@ export function DivisionBar({
               {counts.classes && (
                 <td>
                   <Classes
-                    found={counts.classes.filter((each) => each.part === part)}
+                    found={counts.classes.filter((counted) => counted.part === part)}
                     rows={rows}
                     binary={positive !== undefined}
                   />
