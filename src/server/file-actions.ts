@@ -76,13 +76,17 @@ export const removeListed = action([nameInput, listInput, placeInput], (pipeline
 );
 
 const roleInput = nameInput.nullable();
+const answerInput = z.union([remarkInput(1000), z.number(), z.boolean()]);
+/** Values on one side of yes and no. */
+const sideInput = z.union([answerInput, z.array(answerInput).min(1).max(1000)]).optional();
 /** The roles of columns, as the form has them; null where a role has no column. */
 const rolesInput = z.object({
   key: z.array(nameInput).min(1).max(100),
   target: z.object({
     column: nameInput,
     kind: z.enum(["binary", "number", "classes"]),
-    positive: z.union([remarkInput(1000), z.number(), z.boolean()]).optional(),
+    positive: sideInput,
+    negative: sideInput,
   }),
   time: roleInput,
   group: roleInput,

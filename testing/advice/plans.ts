@@ -180,6 +180,21 @@ export const LEARNING_ADVICE: readonly AdviceCase[] = [
   ],
   ["target_positive", { ...BINARY, target: "{column: size_class, kind: binary}" }, BINARY],
   [
+    "no_sides",
+    { ...CLASSES, target: "{column: carrier, kind: classes, negative: barge}" },
+    { ...CLASSES, target: "{column: carrier, kind: classes}" },
+  ],
+  [
+    "both_sides",
+    { ...BINARY, target: "{column: site_id, kind: binary, positive: [1, 2], negative: [2, 3]}" },
+    { ...BINARY, target: "{column: site_id, kind: binary, positive: [1, 2], negative: [3]}" },
+  ],
+  [
+    "type_clash",
+    { ...BINARY, target: "{column: site_id, kind: binary, positive: 1, negative: [2, few]}" },
+    { ...BINARY, target: "{column: site_id, kind: binary, positive: 1, negative: [2]}" },
+  ],
+  [
     "type_clash",
     { ...BINARY, target: "{column: site_id, kind: binary, positive: many}" },
     { ...BINARY, target: "{column: site_id, kind: binary, positive: 3}" },

@@ -221,6 +221,7 @@ export function addRunCommands(program: Command): void {
             trained: model.createdAt,
             metrics: model.metrics,
             trainingRows: model.data.trainingRows,
+            ...(model.data.leftOut === undefined ? {} : { leftOut: model.data.leftOut }),
             planHash: model.planHash,
             algorithm: model.data.algorithm ?? "logistic_regression",
             settings: model.data.settings ?? {},

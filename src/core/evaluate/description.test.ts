@@ -14,6 +14,7 @@ const described = (change: (text: string) => string = (text) => text): Described
   settings: { kind: "mean" },
   runTime: new Date("2026-06-30T21:40:00Z"),
   trainingRows: 47_000,
+  leftOut: 0,
   holdoutRows: 11_700,
   sources: [
     {

@@ -1,3 +1,4 @@
+import { valuesOf, type Scalar } from "../expression/has-value";
 import { formatNumber, formatShare } from "../format/numbers";
 import { columnsRead, type Model } from "../learn/model";
 import type { PipelineFile } from "../pipeline/schema";
@@ -19,6 +20,8 @@ export interface Described {
   readonly settings: Readonly<Record<string, unknown>>;
   readonly runTime: Date;
   readonly trainingRows: number;
+  /** Rows whose answer is neither positive nor negative; 0 where all answers count. */
+  readonly leftOut: number;
   readonly holdoutRows: number;
   readonly sources: readonly SourceUse[];
   readonly model: Model;
@@ -65,13 +68,24 @@ const between = (intervals: Intervals | undefined, name: MetricName): string => 
   return found ? `${formatNumber(found[0])} to ${formatNumber(found[1])}` : "–";
 };
 
+const KIND_WORDS = { binary: "yes or no", number: "a number", classes: "one of several classes" } as const;
+
+/** What kind of answer it is, and for yes and no which values are on which side, where the file names them. */
+function targetWords({ kind, positive, negative }: PipelineFile["roles"]["target"]): string {
+  const named = (values: readonly Scalar[]): string =>
+    values.map((value) => plain(String(value))).join(" or ");
+  const positives = valuesOf(positive);
+  if (kind !== "binary" || positives.length === 0) return KIND_WORDS[kind];
+  return `yes: ${named(positives)}; no: ${negative === undefined ? "any other value" : named(valuesOf(negative))}`;
+}
+
 function purpose({ file }: Described): readonly string[] {
   const { brief, roles } = file;
   return [
     "## What it is for",
     "",
     ...(brief?.question ? [`**${plain(brief.question)}**`, ""] : []),
-    `- It predicts \`${roles.target.column}\` (${roles.target.kind === "binary" ? "yes or no" : roles.target.kind === "number" ? "a number" : "one of several classes"}), for rows named by ${roles.key.map((each) => `\`${each}\``).join(", ")}.`,
+    `- It predicts \`${roles.target.column}\` (${targetWords(roles.target)}), for rows named by ${roles.key.map((each) => `\`${each}\``).join(", ")}.`,
     ...(brief?.row ? [`- One row is: ${plain(brief.row)}`] : []),
     ...(brief?.moment ? [`- The prediction is made: ${plain(brief.moment.when)}`] : []),
     ...(brief?.users ? [`- Who uses it: ${plain(brief.users)}`] : []),
@@ -99,11 +113,11 @@ function judgedOn({ file: { holdout, roles }, holdoutRows, judgement }: Describe
 }
 
 function data(described: Described): readonly string[] {
-  const { file, sources, runTime, trainingRows } = described;
+  const { file, sources, runTime, trainingRows, leftOut } = described;
   return [
     "## Data",
     "",
-    `It learned from ${rows(trainingRows)} rows as of ${day(runTime)}; ${judgedOn(described)}.`,
+    `It learned from ${rows(trainingRows)} rows as of ${day(runTime)}; ${judgedOn(described)}.${leftOut === 0 ? "" : ` Left out: ${rows(leftOut)} rows whose answer is neither positive nor negative.`}`,
     "",
     ...table(
       ["Source", "Columns read"],

@@ -58,14 +58,24 @@ const strand = z.strictObject({
   steps: z.array(step).default([]),
 });
 
+/** Values on one side of yes and no. */
+const sideSchema = z.union([scalar, z.array(scalar).min(1)]);
+
 const roles = z.strictObject({
   key: z.array(z.string()).min(1).describe("Columns that name one row. Must be unique and never missing."),
   target: z.strictObject({
     column: z.string(),
     kind: z.enum(["binary", "number", "classes"]),
-    positive: scalar
+    positive: sideSchema
       .optional()
-      .describe("For binary targets that are not yes/no: the value that counts as positive."),
+      .describe(
+        "For binary targets that are not yes/no: the value that counts as positive, or a list of them.",
+      ),
+    negative: sideSchema
+      .optional()
+      .describe(
+        "For binary targets that are not yes/no: the value that counts as negative, or a list of them; rows with any other answer are left out. Every other value when left out.",
+      ),
   }),
   time: z.string().optional().describe("The column that orders rows in time."),
   group: z.string().optional().describe("Rows with the same value here belong together."),

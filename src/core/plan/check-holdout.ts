@@ -5,7 +5,7 @@ import { parseTableName, writeTableName } from "../pipeline/table-name";
 import { problem, warning, type Problem } from "../problem";
 import { isMoment } from "../value-type";
 import { findTable, type Catalog } from "./catalog";
-import { hasOneOf } from "./has-value";
+import { hasOneOf } from "../expression/has-value";
 import type { CheckedStrand, Division, JudgingTable } from "./plan";
 import { fitsContract, sourceColumn } from "./stand-in";
 

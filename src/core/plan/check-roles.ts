@@ -1,11 +1,12 @@
 import type { CheckedExpression } from "../expression/check";
 import { binary, column, truth, type Expression } from "../expression/ast";
+import { valuesOf } from "../expression/has-value";
 import { suggestion } from "../nearest";
 import type { PipelineFile } from "../pipeline/schema";
 import { problem, warning, type Problem } from "../problem";
 import type { ColumnSet } from "../steps/step";
 import { isNumber } from "../value-type";
-import { hasValue } from "./has-value";
+import { answerSides, type AnswerSides } from "./answer-sides";
 import { answersGivenAway } from "./knowledge";
 import type { CheckedStrand, ColumnRole, Feature } from "./plan";
 
@@ -129,11 +130,21 @@ export function checkTarget(
   file: PipelineFile,
   output: ColumnSet,
   report: (found: Problem) => void,
-): Expression {
+): AnswerSides {
   const { target } = file.roles;
   const state = output.get(target.column);
   const path = ["roles", "target"];
-  if (!state) return truth(true);
+  if (!state) return { positive: truth(true) };
+  const own = target.kind !== "binary" || state.type === "boolean";
+  if (own && target.negative !== undefined)
+    report(
+      problem(
+        "no_sides",
+        `"${target.column}" is ${target.kind === "binary" ? "yes/no" : `of kind ${target.kind}`}, so no values of it are named as negative.`,
+        "Take out negative, or choose kind: binary for a column with other values.",
+        { path: [...path, "negative"] },
+      ),
+    );
   if (target.kind !== "binary") {
     if (target.kind === "number" && !isNumber(state.type))
       report(
@@ -144,35 +155,23 @@ export function checkTarget(
           { path: [...path, "column"] },
         ),
       );
-    return column(target.column);
+    return { positive: column(target.column) };
   }
   if (state.type === "boolean") {
-    if (target.positive !== undefined && target.positive !== true)
-      return binary(column(target.column), "=", truth(false));
-    return column(target.column);
+    const isNegated = target.positive !== undefined && !valuesOf(target.positive).includes(true);
+    return { positive: isNegated ? binary(column(target.column), "=", truth(false)) : column(target.column) };
   }
-  if (target.positive === undefined) {
-    report(
-      problem(
-        "target_positive",
-        `"${target.column}" is ${state.type}: say which value counts as positive.`,
-        "Add positive: VALUE beside the column.",
-        { path: [...path, "column"] },
-      ),
-    );
-    return truth(true);
-  }
-  const condition = hasValue(target.column, state.type, target.positive);
-  if (condition) return condition;
+  const sides = answerSides(target, state.type, report);
+  if (sides) return sides;
   report(
     problem(
-      "type_clash",
-      `"${target.column}" is ${state.type}, but its positive value is ${JSON.stringify(target.positive)}.`,
-      "Give a number.",
-      { path: [...path, "positive"] },
+      "target_positive",
+      `"${target.column}" is ${state.type}: say which value counts as positive.`,
+      "Add positive: VALUE beside the column.",
+      { path: [...path, "column"] },
     ),
   );
-  return truth(true);
+  return { positive: truth(true) };
 }
 
 /** A condition over the final rows. */

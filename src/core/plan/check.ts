@@ -11,6 +11,7 @@ import { CORE_VERSION } from "../version";
 import { cronMistake } from "../schedule/cron";
 import { isZone } from "../zone";
 import { findTable, type Catalog } from "./catalog";
+import { otherAnswer, withNamedAnswer } from "./answer-sides";
 import { checkRoles, checkTarget, requireCondition } from "./check-roles";
 import { checkCandidates } from "./check-candidates";
 import { checkDeliveries } from "./check-deliveries";
@@ -90,8 +91,9 @@ export function surveyPipeline(
   const rowsFor = (which: "train" | "score"): Expression =>
     file.rows[which] === standard?.[which] ? truth(true) : condition(file.rows[which], ["rows", which]);
   const { roles, features } = checkRoles(file, main, [...done.values()], reportLate);
-  const target = checkTarget(file, main.output, reportLate);
-  const train = rowsFor("train");
+  const { positive: target, named } = checkTarget(file, main.output, reportLate);
+  const asked = rowsFor("train");
+  const train = withNamedAnswer(asked, named);
   const score = rowsFor("score");
   file.checks.forEach((check, index) => condition(check.expect, ["checks", index, "expect"]));
   const division = checkHoldout({
@@ -122,6 +124,9 @@ export function surveyPipeline(
       roles,
       target,
       train,
+      ...(named
+        ? { sides: { named, asked, leftOut: otherAnswer(asked, file.roles.target.column, named) } }
+        : {}),
       score,
       division,
       learnsFrom,

@@ -1,8 +1,9 @@
 import { call, cast, column, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import { prune } from "../relation/prune";
-import { aggregateRows, project, type Relation } from "../relation/relation";
+import { aggregateRows, filter, project, type Relation } from "../relation/relation";
 import { PART_COLUMN } from "../steps/step";
+import { PlanBuilder } from "./build";
 import { baseRelation } from "./frame";
 import type { CheckedPlan } from "./plan";
 
@@ -54,9 +55,21 @@ export function answerValues(plan: CheckedPlan): Relation | undefined {
   const before = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
   const state = before.get(name);
   if (kind !== "binary" || !state || state.type === "boolean") return undefined;
-  const rows = project(baseRelation(plan), [{ name: "value", expression: cast(column(name), "text") }]);
+  const asked = filter(rowsBefore(plan), plan.sides?.asked ?? plan.train);
+  const rows = project(asked, [{ name: "value", expression: cast(column(name), "text") }]);
   return pruned(aggregateRows(rows, ["value"], [{ name: "rows", expression: ROWS }]));
 }
+
+/** How many rows would train but for an answer that is neither positive nor negative: (rows), undefined where all answers count. */
+export function leftOutRows(plan: CheckedPlan): Relation | undefined {
+  if (!plan.sides) return undefined;
+  const left = filter(rowsBefore(plan), plan.sides.leftOut);
+  return pruned(aggregateRows(left, [], [{ name: "rows", expression: ROWS }]));
+}
+
+/** Rows of the main strand before anything is learned. */
+const rowsBefore = (plan: CheckedPlan): Relation =>
+  new PlanBuilder(plan).main({ learned: {}, toStep: plan.learnsFrom });
 
 const pruned = (relation: Relation): Relation =>
   prune(relation, new Set([PART_COLUMN, "value", "rows", "groups"]));

@@ -70,6 +70,15 @@ export interface CheckedPlan {
   /** For yes and no, a boolean or NULL: whether the row is positive; else the target's column. */
   readonly target: Expression;
   readonly train: Expression;
+  /** Where positive and negative values are named. */
+  readonly sides?: {
+    /** Whether the answer of a row is one of those named; training rows are only such. */
+    readonly named: Expression;
+    /** Rows that the file asks to train on, whatever their answer is. */
+    readonly asked: Expression;
+    /** Those of them that do not train, since their answer is none of those named. */
+    readonly leftOut: Expression;
+  };
   readonly score: Expression;
   readonly division: Division;
   /** Position in the main strand from which on values are learned; its length when only the learner does. */

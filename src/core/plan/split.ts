@@ -186,6 +186,10 @@ function foldExpression(file: PipelineFile): Expression {
   );
 }
 
+/** Rows of a table that judges: all of them, but for answers that are neither positive nor negative. */
+const judgingRows = (rows: Relation, { sides }: CheckedPlan): Relation =>
+  sides ? filter(rows, sides.named) : rows;
+
 /**
  * Rows that train or judge, before or after the steps: of the main strand those that the file trains on, and all rows of tables that
  * judge, which go through the same steps.
@@ -202,7 +206,10 @@ export function dividedRows(plan: CheckedPlan, options: BuildOptions): Relation 
     inputs: [
       from(own, NULL),
       ...tables.map((judging) =>
-        from(builder.mainOf(judging, options), integer(judging.part === "blind" ? BLIND_PART : HOLDOUT_PART)),
+        from(
+          judgingRows(builder.mainOf(judging, options), plan),
+          integer(judging.part === "blind" ? BLIND_PART : HOLDOUT_PART),
+        ),
       ),
     ],
   };

@@ -2,6 +2,7 @@ import { hidden } from "../sql/hidden";
 import { z } from "zod";
 import type { Expression, Order } from "../expression/ast";
 import type { CheckedExpression, ColumnFacts } from "../expression/check";
+import type { Scalar } from "../expression/has-value";
 import type { Problem } from "../problem";
 import type { NamedExpression, Relation } from "../relation/relation";
 
@@ -51,10 +52,11 @@ export interface CheckContext {
   readonly target: TargetRole;
 }
 
-/** What the file says of the target: its column at the end, and which value counts as positive. */
+/** What the file says of the target: its column at the end, and which values count as positive. */
 export interface TargetRole {
   readonly column: string;
-  readonly positive?: string | number | boolean | undefined;
+  readonly kind: "binary" | "number" | "classes";
+  readonly positive?: Scalar | readonly Scalar[] | undefined;
 }
 
 export interface StepShape {

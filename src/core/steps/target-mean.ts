@@ -11,6 +11,7 @@ import {
   text,
   type Expression,
 } from "../expression/ast";
+import { hasOneOf, valuesOf } from "../expression/has-value";
 import { problem } from "../problem";
 import { filter, outputColumns, withColumns } from "../relation/relation";
 import { hidden } from "../sql/hidden";
@@ -69,10 +70,9 @@ type Sums = z.infer<typeof sums>;
 
 /** The answer as a number, whatever kind of column says it. */
 function answer(target: TargetRole, type: ValueType): Expression {
-  if (target.positive !== undefined && type !== "boolean" && !isNumber(type))
-    return asDouble(
-      cast(binary(asText(column(target.column)), "=", text(String(target.positive))), "integer"),
-    );
+  const positives = target.kind === "binary" ? valuesOf(target.positive) : [];
+  if (positives.length > 0 && type !== "boolean")
+    return asDouble(cast(hasOneOf(target.column, type, positives).condition, "integer"));
   return asDouble(type === "boolean" ? cast(column(target.column), "integer") : column(target.column));
 }
 

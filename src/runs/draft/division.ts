@@ -1,5 +1,5 @@
 import type { JudgedPart } from "@/core/evaluate/judged-part";
-import { answerValues, classParts, groupParts, partSizes } from "@/core/plan/division-counts";
+import { answerValues, classParts, groupParts, leftOutRows, partSizes } from "@/core/plan/division-counts";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { BLIND_PART, HOLDOUT_PART } from "@/core/plan/split";
 import { printRelation } from "@/core/relation/print";
@@ -24,8 +24,10 @@ export interface DivisionCounts {
   }[];
   /** For yes and no and for several classes. */
   readonly classes?: readonly ValueRows[];
-  /** Values of an answer of which one counts as positive, the most frequent first. */
-  readonly answers?: readonly string[];
+  /** Values of an answer of which some count as positive, the most frequent first, whether or not they are left out. */
+  readonly answers?: readonly { readonly value: string; readonly rows: number }[];
+  /** Rows that would train but for an answer that is neither positive nor negative, where both are named. */
+  readonly leftOut?: number;
   /** The largest groups. */
   readonly groups?: readonly ValueRows[];
   /** Groups that are not among them. */
@@ -35,7 +37,8 @@ export interface DivisionCounts {
 /** Groups that are listed, the largest. */
 const MOST_GROUPS = 300;
 const MOST_CLASSES = 600;
-const MOST_ANSWERS = 50;
+/** Values of the answer that are listed. */
+export const MOST_ANSWERS = 1000;
 
 const partOf = (number: unknown): JudgedPart => {
   if (Number(number) === HOLDOUT_PART) return "holdout";
@@ -64,11 +67,13 @@ export async function countDivision(
       rows: Number(row["rows"]),
     }));
   };
-  const [sizes, classes, groups, answers] = await Promise.all([
+  const left = leftOutRows(plan);
+  const [sizes, classes, groups, answers, leftOut] = await Promise.all([
     read(partSizes(plan)),
     valuesOf(classParts(plan), MOST_CLASSES),
     valuesOf(group === undefined ? undefined : groupParts(plan, group), MOST_GROUPS),
     valuesOf(answerValues(plan), MOST_ANSWERS),
+    left ? read(left) : undefined,
   ]);
   const parts = sizes.map((row) => ({
     part: partOf(row[PART_COLUMN]),
@@ -81,7 +86,10 @@ export async function countDivision(
   return {
     parts,
     ...(classes ? { classes } : {}),
-    ...(answers ? { answers: answers.flatMap(({ value }) => value ?? []) } : {}),
+    ...(answers
+      ? { answers: answers.flatMap(({ value, rows }) => (value === null ? [] : { value, rows })) }
+      : {}),
+    ...(leftOut ? { leftOut: Number(leftOut[0]?.["rows"] ?? 0) } : {}),
     ...(groups ? { groups } : {}),
     moreGroups: (groups ?? []).length < MOST_GROUPS ? 0 : Math.max(0, all - listed),
   };

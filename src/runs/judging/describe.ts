@@ -42,6 +42,7 @@ export async function descriptionOf(
       settings: model.data.settings ?? {},
       runTime: model.runTime,
       trainingRows: model.data.trainingRows,
+      leftOut: model.data.leftOut ?? 0,
       holdoutRows: model.data.holdoutRows,
       sources: model.data.sources,
       model: model.model,

@@ -38,6 +38,7 @@ import {
   shapeOf,
   type PreparedFrame,
 } from "./prepare";
+import { countLeftOut } from "./left-out";
 import { holdsOf, onceKept } from "./kept";
 import { chosenCandidate, searchSettings, type SearchResult } from "./search";
 import { noteSpreads } from "../drift";
@@ -74,6 +75,7 @@ export async function trainRun(
     const share = options.share ?? 1;
     await checkRequirements(opened);
     const fingerprints = await fingerprint(opened);
+    const leftOut = await countLeftOut(opened);
     const first: Workshop = { ...opened, ...holdsOf(fingerprints) };
     const folded = plan.file.folds !== undefined || candidate.search !== undefined;
     const found = candidate.search ? await search(first, candidate, text) : undefined;
@@ -150,6 +152,7 @@ export async function trainRun(
           profile: shares,
           spreads,
           trainingRows: model.fit.rows,
+          ...(leftOut === undefined ? {} : { leftOut }),
           holdoutRows: judged.rows,
           ...(tables.holdout ? { holdoutTable: tables.holdout.table } : {}),
           trainedTable: tables.trained.table,

@@ -81,6 +81,8 @@ export interface ModelData {
   /** How columns and predictions were spread; versions of before have none. */
   readonly spreads?: readonly ColumnSpread[];
   readonly trainingRows: number;
+  /** Rows that did not train since their answer is neither positive nor negative, where both are named. */
+  readonly leftOut?: number;
   readonly holdoutRows: number;
   /** Table that keeps the scored holdout; none when a version was trained on all rows and judged on none. */
   readonly holdoutTable?: string;

@@ -1,6 +1,8 @@
 import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
 import { readableLearner } from "@/core/pipeline/defaults";
 import type { TargetKind } from "@/core/pipeline/schema";
+import { describeRest, type Sides } from "../answer/answer-values";
+import { ValueList } from "../answer/value-list";
 import { FieldRow } from "./field-row";
 import type { BeginningState } from "./use-beginning";
 import { FROM_EXPRESSION } from "./wishes";
@@ -16,12 +18,11 @@ const WIDE = "field w-full max-w-xl";
 export function AnswerFields({ state }: { readonly state: BeginningState }) {
   const { wishes, change, outline, beginning, problems, answer, answerFailure } = state;
   const looked = answer !== undefined || answerFailure !== undefined;
-  const { kind, needsPositive, positive, pipeline } = beginning;
+  const { kind, sides, pipeline } = beginning;
   const learners = ALGORITHM_NAMES.filter(
     (name) => name !== "base_rate" && factsOf(name).targets.includes(kind),
   );
   const learner = pipeline.learner ?? readableLearner(kind);
-  const values = answer?.profile.topValues ?? [];
   return (
     <>
       <FieldRow
@@ -79,27 +80,7 @@ export function AnswerFields({ state }: { readonly state: BeginningState }) {
           )}
         </FieldRow>
       )}
-      {needsPositive && (
-        <FieldRow name="Yes is" hint="the value that is looked for" problem={problems.get("positive")}>
-          {(trouble) => (
-            <>
-              <input
-                aria-label="Value that means yes"
-                aria-describedby={trouble}
-                className={WIDE}
-                list="values-of-the-answer"
-                value={positive}
-                onChange={(event) => change({ positive: event.target.value })}
-              />
-              <datalist id="values-of-the-answer">
-                {values.map(({ value }) => (
-                  <option key={value}>{value}</option>
-                ))}
-              </datalist>
-            </>
-          )}
-        </FieldRow>
-      )}
+      {sides && <SideFields state={state} sides={sides} />}
       {looked && (
         <FieldRow name="Learner" hint="others can be tried beside it later" problem={undefined}>
           {() => (
@@ -121,6 +102,48 @@ export function AnswerFields({ state }: { readonly state: BeginningState }) {
           )}
         </FieldRow>
       )}
+    </>
+  );
+}
+
+/** Which values mean yes and which no, and what that leaves out. */
+function SideFields({ state, sides }: { readonly state: BeginningState; readonly sides: Sides }) {
+  const { change, problems, answer } = state;
+  const profile = answer?.profile;
+  const values = profile?.topValues ?? [];
+  const known = values.map(({ value }) => value);
+  return (
+    <>
+      <FieldRow name="Positive" hint="the values that are looked for" problem={problems.get("positive")}>
+        {(trouble) => (
+          <ValueList
+            name="Positive values"
+            side="positive"
+            values={sides.positive}
+            {...{ trouble, known }}
+            onChange={(positive) => change({ positive })}
+          />
+        )}
+      </FieldRow>
+      <FieldRow name="Negative" hint="name them to leave all others out" problem={problems.get("negative")}>
+        {(trouble) => (
+          <>
+            <ValueList
+              name="Negative values"
+              side="negative"
+              values={sides.negative}
+              none="every other value"
+              {...{ trouble, known }}
+              onChange={(negative) => change({ negative })}
+            />
+            {profile && sides.negative.length > 0 && (
+              <p className="text-sm text-faded">
+                {describeRest(sides, values, profile.rows - profile.missing)}
+              </p>
+            )}
+          </>
+        )}
+      </FieldRow>
     </>
   );
 }

@@ -4,6 +4,7 @@ import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { useRead } from "../basic/use-read";
 import { Bars } from "../charts/bars";
+import type { Sides } from "../answer/answer-values";
 import type { BeginningState } from "./use-beginning";
 
 const ROWS = 10;
@@ -32,10 +33,7 @@ export function BeginningPreview({ state }: { readonly state: BeginningState }) 
       <section>
         <h2 className="mb-2">The answer</h2>
         {answer ? (
-          <AnswerValues
-            profile={answer.profile}
-            positive={beginning.needsPositive ? beginning.positive : ""}
-          />
+          <AnswerValues profile={answer.profile} sides={beginning.sides} />
         ) : (
           <p className="text-faded">
             {beginning.pipeline.table !== "" && wishes.answer !== "" && !problems.has("expression")
@@ -103,8 +101,22 @@ function roleOf(name: string, answer: string, key: readonly string[]): string {
   return key.includes(name) ? "key" : " ";
 }
 
+/** On which side of yes and no a value is. */
+function sideWords(value: string, sides: Sides | undefined): string {
+  if (!sides || sides.positive.length === 0) return "";
+  if (sides.positive.includes(value)) return " positive";
+  if (sides.negative.length === 0) return "";
+  return sides.negative.includes(value) ? " negative" : " left out";
+}
+
 /** How the values of an answer are spread: the share of each, or a histogram; and how many rows have none yet. */
-function AnswerValues({ profile, positive }: { readonly profile: ColumnProfile; readonly positive: string }) {
+function AnswerValues({
+  profile,
+  sides,
+}: {
+  readonly profile: ColumnProfile;
+  readonly sides: Sides | undefined;
+}) {
   const { rows, missing, topValues, distinct, histogram } = profile;
   const known = rows - missing;
   const most = Math.max(1, ...topValues.map((each) => each.rows));
@@ -117,7 +129,7 @@ function AnswerValues({ profile, positive }: { readonly profile: ColumnProfile; 
               <tr key={each.value} data-value={each.value}>
                 <td className="max-w-44 truncate py-0.5 pr-3" title={each.value}>
                   {each.value === "" ? "(empty text)" : each.value}
-                  {each.value === positive && positive !== "" && <span className="text-faded"> is yes</span>}
+                  <span className="text-faded">{sideWords(each.value, sides)}</span>
                 </td>
                 <td className="w-1/2 pr-3">
                   <div

@@ -1,10 +1,11 @@
+import { sideMistake } from "../answer/answer-values";
 import { isPipelineName } from "@/core/pipeline/proposal/propose-name";
 import type { Problem } from "@/core/problem";
 import { formatCount } from "@/core/format/numbers";
 import { FROM_EXPRESSION, type Beginning, type Wishes } from "./wishes";
 
 /** Fields of the form for a new pipeline. */
-export type FieldName = "table" | "answer" | "expression" | "positive" | "key" | "kind" | "name";
+export type FieldName = "table" | "answer" | "expression" | "positive" | "negative" | "key" | "kind" | "name";
 
 /** What is to be said or changed at a field. */
 export interface FieldProblem {
@@ -27,12 +28,15 @@ function fieldOf({ location }: Problem, wishes: Wishes): FieldName | "other" {
   const [part, ...rest] = location?.path ?? [];
   if (part === "name") return "name";
   if (part === "roles" && rest[0] === "key") return "key";
-  if (part === "roles" && rest[0] === "target") return rest[1] === "positive" ? "positive" : "answer";
+  if (part === "roles" && rest[0] === "target") return targetField(rest[1]);
   if (part === "strands" && rest[1] === "from") return "table";
   if (part === "strands" && rest[1] === "steps" && rest[2] === 0 && wishes.answer === FROM_EXPRESSION)
     return "expression";
   return "other";
 }
+
+const targetField = (setting: string | number | undefined): FieldName =>
+  setting === "positive" || setting === "negative" ? setting : "answer";
 
 /** What was found out about what a person said. */
 export interface Findings {
@@ -56,12 +60,13 @@ export function fieldProblems(wishes: Wishes, beginning: Beginning, found: Findi
   else if (wishes.answer === "") say("answer", "Choose the column to predict.");
   if (wishes.answer === FROM_EXPRESSION && wishes.expression.trim() === "")
     say("expression", "Write the expression that gives the answer.");
+  for (const side of ["positive", "negative"] as const)
+    say(side, beginning.sides && sideMistake(side, beginning.sides, beginning.answerType));
   for (const each of found.file.filter(({ severity }) => severity === "error"))
     say(fieldOf(each, wishes), `${each.message} ${each.hint ?? ""}`.trim());
   say("answer", beginning.trouble);
   if (wishes.table !== "" && key.length === 0) say("key", "Tick the columns that name one row.");
   if (key.length > 0) say("key", keyTrouble(found.key), false);
-  if (beginning.needsPositive && beginning.positive === "") say("positive", "Say which value means yes.");
   if (problems.size === 0 || name !== "") say("name", nameTrouble(name, found.taken));
   if (problems.size > 0 || found.answer === "known") return problems;
   if (found.answer === "awaited") say("answer", "Its values are being looked at.");

@@ -31,10 +31,16 @@ export interface BeginningState {
 
 const NEW: Wishes = { question: "", table: "", answer: "", expression: "", without: [] };
 /** What is forgotten when another answer, or another table, is chosen: it is proposed anew. */
-const AFTER_ANSWER = { kind: undefined, positive: undefined, learner: undefined, without: [] };
+const AFTER_ANSWER = {
+  kind: undefined,
+  positive: undefined,
+  negative: undefined,
+  learner: undefined,
+  without: [],
+};
 const AFTER: Readonly<Partial<Record<keyof Wishes, object>>> = {
   answer: AFTER_ANSWER,
-  kind: { positive: undefined, learner: undefined },
+  kind: { positive: undefined, negative: undefined, learner: undefined },
   table: { ...AFTER_ANSWER, key: undefined, answer: "", expression: "" },
 };
 

@@ -1,3 +1,4 @@
+import { sidesInFile, textsOf, type Sides } from "../answer/answer-values";
 import type { NewPipeline } from "@/core/pipeline/edit/new-pipeline";
 import type { TableOutline } from "@/core/pipeline/proposal/outline";
 import { proposeAnswer } from "@/core/pipeline/proposal/propose-answer";
@@ -7,6 +8,7 @@ import { proposePreparation, type Preparation } from "@/core/pipeline/proposal/p
 import type { TargetKind } from "@/core/pipeline/schema";
 import { parseTableName } from "@/core/pipeline/table-name";
 import type { Algorithm } from "@/core/learn/algorithms";
+import type { ValueType } from "@/core/value-type";
 import type { PlacedProfile } from "@/runs/draft/profile-at";
 
 /** Stands in the list of columns for an answer that an expression makes. */
@@ -24,7 +26,8 @@ export interface Wishes {
   readonly answer: string;
   readonly expression: string;
   readonly kind?: TargetKind;
-  readonly positive?: string;
+  readonly positive?: readonly string[];
+  readonly negative?: readonly string[];
   readonly learner?: Algorithm;
   /** Preparations that shall not be made. */
   readonly without: readonly string[];
@@ -43,15 +46,14 @@ export interface Beginning {
   readonly pipeline: NewPipeline;
   readonly key: KeyProposal | undefined;
   readonly kind: TargetKind;
-  readonly needsPositive: boolean;
-  readonly positive: string;
+  /** Which values are positive and negative; undefined where the answer says so itself. */
+  readonly sides: Sides | undefined;
+  readonly answerType: ValueType;
   /** Why the answer cannot be predicted as it is. */
   readonly trouble: string | undefined;
   /** All that could be done to columns; what is not wanted as well. */
   readonly preparations: readonly Preparation[];
 }
-
-const NUMBER = /^-?\d+(\.\d+)?$/;
 
 /** Puts together what was said and what is proposed. */
 export function beginningOf(wishes: Wishes, { outline, answer, taken }: Known): Beginning {
@@ -63,13 +65,15 @@ export function beginningOf(wishes: Wishes, { outline, answer, taken }: Known): 
   const kind = wishes.kind ?? proposal?.kind ?? "binary";
   const needsPositive =
     kind === "binary" && column !== "" && answer !== undefined && answer.type !== "boolean";
-  const positive = wishes.positive ?? (proposal?.positive === undefined ? "" : String(proposal.positive));
+  const sides = needsPositive
+    ? { positive: wishes.positive ?? textsOf(proposal?.positive), negative: wishes.negative ?? [] }
+    : undefined;
   const preparations = outline && column !== "" ? proposePreparation(outline, [...names, column]) : [];
   return {
     key,
     kind,
-    needsPositive,
-    positive,
+    sides,
+    answerType: answer?.type ?? "other",
     trouble: proposal?.trouble,
     preparations,
     pipeline: {
@@ -81,9 +85,7 @@ export function beginningOf(wishes: Wishes, { outline, answer, taken }: Known): 
       kind,
       learner: wishes.learner,
       preparation: preparations.filter(({ id }) => !wishes.without.includes(id)),
-      ...(needsPositive && positive !== ""
-        ? { positive: NUMBER.test(positive) && answer.type !== "text" ? Number(positive) : positive }
-        : {}),
+      ...(sides && answer ? sidesInFile(sides, answer.type) : {}),
     },
   };
 }

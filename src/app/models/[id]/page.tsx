@@ -3,7 +3,7 @@ import { partsToSee } from "@/core/evaluate/judged-part";
 import { leaksAmong } from "@/core/guard/findings";
 import { formatFigure } from "@/core/evaluate/figure-notes";
 import { keptCurve } from "@/core/evaluate/kept-curve";
-import { formatNumber } from "@/core/format/numbers";
+import { formatCount, formatNumber } from "@/core/format/numbers";
 import type { Metadata } from "next";
 import { notFound } from "next/navigation";
 import { METRICS } from "@/core/evaluate/metrics";
@@ -106,6 +106,7 @@ async function modelPage({ params, searchParams }: Props) {
         </span>{" "}
         on {formatNumber(data.trainingRows)} rows that{" "}
         {model.engine === "warehouse" ? "stayed in the warehouse" : "streamed to the worker"};{" "}
+        {leftOutText(data.leftOut)}
         {judgedText(model)}. <PageLink href={`/runs/${model.runId}`}>The run</PageLink>,{" "}
         {pipeline.deletedAt === null ? (
           <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/history`}>
@@ -267,6 +268,11 @@ async function newestDeliveries(db: Database, pipelineId: number) {
   const newest = await newestVersion(db, pipelineId);
   const parsed = newest && (await parseFile(newest.text));
   return parsed?.ok ? parsed.value.file.delivery.map(({ name, threshold }) => ({ name, threshold })) : [];
+}
+
+/** How many rows did not train since their answer is on neither side. */
+function leftOutText(rows: number | undefined): string {
+  return rows === undefined || rows === 0 ? "" : `${formatCount(rows, "row")} with other answers left out; `;
 }
 
 /** Which rows judged a version, in a few words. */

@@ -1,5 +1,6 @@
 import { Document, isSeq } from "yaml";
 import type { Algorithm } from "../../learn/algorithms";
+import type { Scalar } from "../../expression/has-value";
 import { readableCandidates } from "../defaults";
 import type { Preparation } from "../proposal/propose-preparation";
 import type { TargetKind } from "../schema";
@@ -15,8 +16,9 @@ export interface NewPipeline {
   /** A column of the table, or an expression that gives a new column "answer". */
   readonly target: { readonly column: string } | { readonly expression: string };
   readonly kind: TargetKind;
-  /** For binary targets that are not yes/no. */
-  readonly positive?: string | number | undefined;
+  /** For binary targets that are not yes/no: the values on both sides. */
+  readonly positive?: Scalar | readonly Scalar[];
+  readonly negative?: Scalar | readonly Scalar[];
   /** The learner that is tried beside the base rate; one that is easy to read when left out. */
   readonly learner?: Algorithm | undefined;
   /** What is done to columns first. */
@@ -58,6 +60,7 @@ export function newPipelineText(wanted: NewPipeline): string {
           column: target,
           kind: wanted.kind,
           ...(wanted.positive === undefined ? {} : { positive: wanted.positive }),
+          ...(wanted.negative === undefined ? {} : { negative: wanted.negative }),
         },
         ...(exclude.length > 0 ? { exclude } : {}),
       },

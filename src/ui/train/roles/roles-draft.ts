@@ -1,3 +1,4 @@
+import { sideMistake, sidesInFile, textsOf, type Sides } from "../../answer/answer-values";
 import type { PipelineFile, TargetKind } from "@/core/pipeline/schema";
 import { isMoment, isNumber, type ValueType } from "@/core/value-type";
 
@@ -14,8 +15,8 @@ export interface RolesDraft {
   readonly key: readonly string[];
   readonly target: string;
   readonly kind: TargetKind;
-  /** As text; empty where the column says by itself what is positive. */
-  readonly positive: string;
+  /** Positive and negative values; none where the column says by itself what is positive. */
+  readonly sides: Sides;
   readonly time: string;
   readonly group: string;
   readonly weight: string;
@@ -26,7 +27,7 @@ export const rolesOfFile = ({ roles }: PipelineFile): RolesDraft => ({
   key: roles.key,
   target: roles.target.column,
   kind: roles.target.kind,
-  positive: roles.target.positive === undefined ? "" : String(roles.target.positive),
+  sides: { positive: textsOf(roles.target.positive), negative: textsOf(roles.target.negative) },
   time: roles.time ?? "",
   group: roles.group ?? "",
   weight: roles.weight ?? "",
@@ -54,7 +55,7 @@ export function withTarget(draft: RolesDraft, target: string, columns: readonly 
     ...draft,
     target,
     kind,
-    positive: "",
+    sides: { positive: [], negative: [] },
     time: free("time"),
     group: free("group"),
     weight: free("weight"),
@@ -74,11 +75,17 @@ export const columnsFor = (
     return role !== "weight" || isNumber(type);
   });
 
+/** Both sides as the file says them; of a yes/no column only that "no" is what is looked for. */
+function saidSides(draft: RolesDraft, columns: readonly FinalColumn[]): ReturnType<typeof sidesInFile> {
+  const { sides, target, kind } = draft;
+  if (needsPositive(draft, columns)) return sidesInFile(sides, typeOf(columns, target));
+  return kind === "binary" && sides.positive.includes("false") ? { positive: false } : {};
+}
+
 /** The roles that the form stands for, as the file says them. */
 export function rolesOfDraft(draft: RolesDraft, columns: readonly FinalColumn[]) {
-  const { key, target, kind, positive } = draft;
-  const value = isNumber(typeOf(columns, target)) ? Number(positive.replace(",", ".")) : positive;
-  const said = needsPositive(draft, columns) && positive !== "" ? { positive: value } : {};
+  const { key, target, kind } = draft;
+  const said = saidSides(draft, columns);
   return {
     key: [...key],
     target: { column: target, kind, ...said },
@@ -88,13 +95,19 @@ export function rolesOfDraft(draft: RolesDraft, columns: readonly FinalColumn[])
   };
 }
 
-/** What is missing, in words of the form. */
-export function roleMistake(draft: RolesDraft, columns: readonly FinalColumn[]): string | undefined {
-  if (draft.key.length === 0) return "Choose at least one column that names a row.";
-  if (!needsPositive(draft, columns)) return undefined;
-  if (draft.positive.trim() === "") return "Say which value counts as positive.";
-  const number = isNumber(typeOf(columns, draft.target));
-  return number && Number.isNaN(Number(draft.positive.replace(",", ".")))
-    ? `“${draft.positive}” is no number; ${draft.target} has numbers.`
-    : undefined;
+/** What is missing elsewhere, in words of the form. */
+export const roleMistake = ({ key }: RolesDraft): string | undefined =>
+  key.length === 0 ? "Choose at least one column that names a row." : undefined;
+
+/** What is wrong with each side of the answer, in words of the form. */
+export function sideMistakes(
+  draft: RolesDraft,
+  columns: readonly FinalColumn[],
+): Readonly<Partial<Record<keyof Sides, string | undefined>>> {
+  if (!needsPositive(draft, columns)) return {};
+  const type = typeOf(columns, draft.target);
+  return {
+    positive: sideMistake("positive", draft.sides, type),
+    negative: sideMistake("negative", draft.sides, type),
+  };
 }

@@ -8,6 +8,8 @@ import type { DivisionPreview } from "@/server/division";
 import { saveRoles } from "@/server/file-actions";
 import { Problems } from "../../basic/problems";
 import { usePageRefresh } from "../../basic/page-refresh";
+import { describeRest, type AnswerRows, type Sides } from "../../answer/answer-values";
+import { ValueList } from "../../answer/value-list";
 import { useAction } from "../../basic/use-action";
 import { usePosted } from "../../basic/use-posted";
 import { DivisionFieldRow, WayField } from "../division/part-fields";
@@ -16,6 +18,7 @@ import {
   kindsFor,
   needsPositive,
   roleMistake,
+  sideMistakes,
   rolesOfDraft,
   rolesOfFile,
   withTarget,
@@ -45,7 +48,8 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
   const change = (changed: Partial<RolesDraft>): void => setDraft((before) => ({ ...before, ...changed }));
   const roles = rolesOfDraft(draft, columns);
   const changed = JSON.stringify(roles) !== JSON.stringify(rolesOfDraft(rolesOfFile(file), columns));
-  const mistake = roleMistake(draft, columns);
+  const mistakes = sideMistakes(draft, columns);
+  const mistake = roleMistake(draft) ?? mistakes.positive ?? mistakes.negative;
   const { value } = usePosted<DivisionPreview>(
     needsPositive(draft, columns) ? `/api/pipelines/${encodeURIComponent(pipeline)}/division` : undefined,
     // Any value will do: what is asked is which values there are.
@@ -84,24 +88,12 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
             onChange={(kind) => change({ kind })}
           />
           {needsPositive(draft, columns) && (
-            <DivisionFieldRow name="Positive is" mistake={undefined}>
-              {({ id }) => (
-                <>
-                  <input
-                    id={id}
-                    list="answers-that-are"
-                    className="field figure w-56"
-                    value={draft.positive}
-                    onChange={(event) => change({ positive: event.target.value })}
-                  />
-                  <datalist id="answers-that-are">
-                    {answers.map((answer) => (
-                      <option key={answer} value={answer} />
-                    ))}
-                  </datalist>
-                </>
-              )}
-            </DivisionFieldRow>
+            <SidesFields
+              sides={draft.sides}
+              mistakes={mistakes}
+              answers={answers}
+              onChange={(sides) => change({ sides })}
+            />
           )}
         </div>
         <div>
@@ -140,6 +132,54 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
         </div>
       )}
     </form>
+  );
+}
+
+/** Which values are positive, which negative, and how many rows that leaves out. */
+function SidesFields({
+  sides,
+  mistakes,
+  answers,
+  onChange,
+}: {
+  readonly sides: Sides;
+  readonly mistakes: ReturnType<typeof sideMistakes>;
+  readonly answers: readonly AnswerRows[];
+  readonly onChange: (sides: Sides) => void;
+}) {
+  const known = answers.map(({ value }) => value);
+  const counted = answers.reduce((sum, { rows }) => sum + rows, 0);
+  return (
+    <>
+      <DivisionFieldRow name="Positive is" mistake={mistakes.positive}>
+        {({ id, trouble }) => (
+          <ValueList
+            {...{ id, trouble, known }}
+            side="positive"
+            values={sides.positive}
+            onChange={(positive) => onChange({ ...sides, positive })}
+          />
+        )}
+      </DivisionFieldRow>
+      <DivisionFieldRow name="Negative is" mistake={mistakes.negative}>
+        {({ id, trouble }) => (
+          <>
+            <ValueList
+              {...{ id, trouble, known }}
+              side="negative"
+              values={sides.negative}
+              none="every other value"
+              onChange={(negative) => onChange({ ...sides, negative })}
+            />
+            {counted > 0 && sides.negative.length > 0 && (
+              <p className="text-sm text-faded" data-testid="left-out">
+                {describeRest(sides, answers, counted)}
+              </p>
+            )}
+          </>
+        )}
+      </DivisionFieldRow>
+    </>
   );
 }
 

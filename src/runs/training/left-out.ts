@@ -1,0 +1,21 @@
+import { leftOutRows } from "@/core/plan/division-counts";
+import { formatCount } from "@/core/format/numbers";
+import type { Workshop } from "./workshop";
+
+/** Counts rows that do not train since their answer is neither positive nor negative; undefined where all answers count. */
+export async function countLeftOut(shop: Workshop): Promise<number | undefined> {
+  const relation = leftOutRows(shop.plan);
+  if (!relation) return undefined;
+  return shop.recorder.doing("leave out other answers", async () => {
+    const [row] = await shop.session.run(shop.print(relation), "rows with an answer that is on neither side");
+    const rows = Number(row?.["rows"] ?? 0);
+    return {
+      value: rows,
+      rows,
+      detail:
+        rows === 0
+          ? "every answer is positive or negative"
+          : `${formatCount(rows, "row")} with an answer that is neither positive nor negative`,
+    };
+  });
+}
