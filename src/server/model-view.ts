@@ -7,7 +7,7 @@ import type { ModelRow } from "@/store/models";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { holdoutOf, isOutput } from "./holdout";
 
-/** What a version predicts, and the columns of its judged rows that people know. */
+/** What a version predicts, and the columns of its judged rows that people know, of the types that they had before steps changed them. */
 export async function modelView(
   warehouse: Warehouse,
   model: ModelRow,
@@ -15,10 +15,18 @@ export async function modelView(
 ): Promise<{ readonly task: Task; readonly columns: readonly CatalogColumn[] }> {
   const kind = file?.roles.target.kind ?? "binary";
   const table = await holdoutOf(warehouse, model);
+  const originals = new Map(
+    (model.data.originals ?? []).flatMap(({ column, copy }) => {
+      const kept = table?.columns.find(({ name }) => name === copy);
+      return kept ? [[column, { ...kept, name: column }] as const] : [];
+    }),
+  );
+  const plain = (table?.columns ?? []).filter(
+    (each) => !isOutput(each.name) && each.name !== TARGET_COLUMN && !isHidden(each.name),
+  );
+  const encoded = [...originals.values()].filter(({ name }) => !plain.some((each) => each.name === name));
   return {
     task: kind === "classes" ? { kind, classes: model.shape.classes ?? [] } : { kind },
-    columns: (table?.columns ?? []).filter(
-      (each) => !isOutput(each.name) && each.name !== TARGET_COLUMN && !isHidden(each.name),
-    ),
+    columns: [...encoded, ...plain.map((each) => originals.get(each.name) ?? each)],
   };
 }

@@ -1,6 +1,7 @@
 import { filter, inputsOf, label, outputColumns, type Relation } from "../relation/relation";
 import type { ApplyContext, Requirement } from "../steps/step";
 import type { CheckedPlan, CheckedStrand } from "./plan";
+import { withCopies, type Original } from "./originals";
 import { standInRows, startRows, type StandIn } from "./stand-in";
 
 /** What the learned steps of the main strand learned, by step position. Plain JSON, kept with the model version. */
@@ -13,6 +14,16 @@ export interface BuildOptions {
   readonly toStep?: number;
   /** The rows before `fromStep`, when they do not come from the strand's own beginning. */
   readonly start?: Relation;
+  /** Values that steps of the main strand change, to be kept beside what becomes of them. */
+  readonly originals?: readonly Original[];
+}
+
+/** Steps of a strand from one position up to, not including, another. */
+interface StepRange {
+  readonly from?: number;
+  readonly to: number;
+  readonly learned?: LearnedValues;
+  readonly originals?: readonly Original[];
 }
 
 /** The relation of the main strand, or of another strand up to a step. Strands used twice are the same node. */
@@ -30,13 +41,12 @@ export class PlanBuilder {
   }
 
   main(options: BuildOptions): Relation {
-    return this.steps(
-      this.plan.main,
-      options.start ?? this.start(this.plan.main),
-      options.fromStep ?? 0,
-      options.toStep ?? this.plan.main.steps.length,
-      options.learned,
-    );
+    return this.steps(this.plan.main, options.start ?? this.start(this.plan.main), {
+      from: options.fromStep ?? 0,
+      to: options.toStep ?? this.plan.main.steps.length,
+      learned: options.learned,
+      originals: options.originals ?? [],
+    });
   }
 
   /** The main strand over the rows of another table, in the place of the one that its rows descend from. */
@@ -49,7 +59,7 @@ export class PlanBuilder {
     if (from.kind === "table") return label(standInRows(strand, other), strand.name);
     const below = this.plan.strands.find(({ name }) => name === from.name);
     if (!below) throw new RangeError(`no strand ${from.name}`);
-    return label(this.steps(below, this.startOf(below, other), 0, below.steps.length, {}), below.name);
+    return label(this.steps(below, this.startOf(below, other), { to: below.steps.length }), below.name);
   }
 
   /** A strand up to a step, or to its end. Side strands never learn. */
@@ -57,10 +67,13 @@ export class PlanBuilder {
     const strand = this.plan.strands.find((each) => each.name === name);
     if (!strand) throw new RangeError(`no strand ${name}`);
     if (toStep !== undefined)
-      return this.steps(strand, this.start(strand), 0, toStep, name === this.plan.main.name ? learned : {});
+      return this.steps(strand, this.start(strand), {
+        to: toStep,
+        learned: name === this.plan.main.name ? learned : {},
+      });
     const known = this.finished.get(name);
     if (known) return known;
-    const built = label(this.steps(strand, this.start(strand), 0, strand.steps.length, {}), name);
+    const built = label(this.steps(strand, this.start(strand), { to: strand.steps.length }), name);
     this.finished.set(name, built);
     return built;
   }
@@ -99,9 +112,7 @@ export class PlanBuilder {
   private steps(
     strand: CheckedStrand,
     start: Relation,
-    from: number,
-    to: number,
-    learned: LearnedValues,
+    { from = 0, to, learned = {}, originals = [] }: StepRange,
   ): Relation {
     const shared = (rows: Relation, after: number): Relation => {
       const { share } = this.plan;
@@ -112,7 +123,7 @@ export class PlanBuilder {
       const checked = strand.steps[index];
       if (checked)
         relation = label(
-          checked.step.apply(relation, learned[String(index)], {
+          checked.step.apply(withCopies(relation, originals, index), learned[String(index)], {
             ...this.context,
             input: checked.input,
             output: checked.shape.output,

@@ -19,6 +19,7 @@ import { belongsTo, DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN, type LearnQuestion } 
 import type { Task } from "../learn/task";
 import { binary, integer } from "../expression/ast";
 import { PlanBuilder, readsOf, type LearnedValues } from "./build";
+import { originalsOf } from "./originals";
 import type { CheckedPlan, SourceUse } from "./plan";
 import { termColumns } from "./terms";
 import { MOMENT_COLUMN, TARGET_COLUMN, WEIGHT_COLUMN } from "./frame-columns";
@@ -86,7 +87,8 @@ export function needsBase(plan: CheckedPlan): boolean {
  * Built once as a table, so that the split is computed once and every question reads prepared rows.
  */
 export function baseRelation(plan: CheckedPlan, folds = false): Relation {
-  const rows = dividedRows(plan, { learned: {}, toStep: plan.learnsFrom });
+  const originals = originalsOf(plan);
+  const rows = dividedRows(plan, { learned: {}, toStep: plan.learnsFrom, originals });
   const needed = columnsNeededFrom(plan, rows);
   return label(withSplit(prune(rows, needed), plan, folds), "rows to learn from");
 }
@@ -202,10 +204,11 @@ export function prepared(
   learned: LearnedValues,
   { base, folds = false, leftOut }: FrameRows,
 ): Relation {
-  if (!base) return withSplit(dividedRows(plan, { learned }), plan, folds);
+  const originals = originalsOf(plan);
+  if (!base) return withSplit(dividedRows(plan, { learned, originals }), plan, folds);
   const rows = fromBase(plan, base);
   const start = leftOut ? withJudgedFold(rows, leftOut) : rows;
-  return new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, start });
+  return new PlanBuilder(plan).main({ learned, fromStep: plan.learnsFrom, start, originals });
 }
 
 /** For each value of a column as text in the rows learned from, how often it occurs: (level, rows). */

@@ -32,6 +32,7 @@ import {
   type FrameShape,
 } from "./frame";
 import { TARGET_COLUMN } from "./frame-columns";
+import { originalsOf, type Original } from "./originals";
 import type { CheckedPlan } from "./plan";
 import type { BLIND_PART, FOLD_PART, HOLDOUT_PART, TRAINING_PART } from "./split";
 
@@ -249,7 +250,14 @@ function judgedTarget(plan: CheckedPlan, shape: FrameShape): Expression {
   return answer.kind === "lookup" ? { ...answer, otherwise: double(UNKNOWN_CLASS) } : answer;
 }
 
-/** What a table of judged rows holds, in order: key, target, numbers of the prediction, features, every other plain column. */
+/** Numbers and originals that fit into a row of the judged rows. */
+const MOST_WITH_ORIGINALS = 850;
+
+/** The originals that judged rows keep: as many as there is room for beside the features. */
+export const keptOriginals = (plan: CheckedPlan, shape: Pick<FrameShape, "numbers">): readonly Original[] =>
+  originalsOf(plan).slice(0, Math.max(0, MOST_WITH_ORIGINALS - shape.numbers.length));
+
+/** What a table of judged rows holds, in order: key, target, numbers of the prediction, features, every other plain column, originals. */
 export function judgedRelation(
   plan: CheckedPlan,
   { shape, learned, model, rows: from, part, share = 1 }: JudgedRows,
@@ -283,6 +291,7 @@ export function judgedRelation(
     target,
     ...features,
     ...others.map((name) => ({ name, expression: column(name) })),
+    ...keptOriginals(plan, shape).map(({ copy }) => ({ name: copy, expression: column(copy) })),
   ];
   const plain = label(
     project(

@@ -2,11 +2,11 @@ import { z } from "zod";
 import { column } from "../expression/ast";
 import { problem } from "../problem";
 import { keepColumns, outputColumns, project } from "../relation/relation";
+import { isHidden } from "../sql/hidden";
 import { isUsableIdentifier } from "../sql/quote";
 import {
   belongsTo,
   defineStep,
-  HIDDEN_COLUMNS,
   listNames,
   stepCommon,
   type CheckContext,
@@ -62,7 +62,7 @@ export const keepStep: StepKind = defineStep({
     keepColumns(
       input,
       outputColumns(input).filter(
-        (name) => HIDDEN_COLUMNS.includes(name) || belongsTo(name, settings.columns, context.input),
+        (name) => isHidden(name) || belongsTo(name, settings.columns, context.input),
       ),
     ),
 });

@@ -47,6 +47,8 @@ export interface JudgedRow {
   /** Of every class, in the order of the page's classes; none of numbers. */
   readonly probabilities: readonly number[];
   readonly values: Readonly<Record<string, string | null>>;
+  /** What columns held before steps changed them. */
+  readonly originals: Readonly<Record<string, string | null>>;
 }
 
 export interface JudgedPage {
@@ -77,7 +79,9 @@ export async function judgedRows(
     ...judged.key.map((name) => `${JUDGED}.${quoteIdentifier(name)}`),
   ];
   const names = judged.columns.map((each) => each.name);
+  const originals = [...judged.originals].map(([column, { name }]) => ({ column, name }));
   const items = [
+    ...originals.map(({ name }) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`),
     ...names.map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`),
     ...judged.outputs.map(quoteIdentifier),
     quoteIdentifier(TARGET_COLUMN),
@@ -88,7 +92,10 @@ export async function judgedRows(
   );
   const { task, outputs } = judged;
   return {
-    columns: names.filter((name) => !judged.key.includes(name)),
+    columns: [
+      ...names.filter((name) => !judged.key.includes(name)),
+      ...originals.flatMap(({ column }) => (names.includes(column) ? [] : [column])),
+    ],
     classes: classesOf(task),
     rows: rows.map((row) => {
       const values = outputs.map((name) => Number(row[name]));
@@ -108,6 +115,9 @@ export async function judgedRows(
         wrong: Number(row[WRONG]),
         probabilities: probabilitiesOf(task, values),
         values: Object.fromEntries(names.map((name) => [name, (row[name] ?? null) as string | null])),
+        originals: Object.fromEntries(
+          originals.map(({ column, name }) => [column, (row[name] ?? null) as string | null]),
+        ),
       };
     }),
   };

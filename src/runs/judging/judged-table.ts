@@ -33,6 +33,8 @@ export interface JudgedVersion {
   readonly table: string;
   /** Columns people know, numbers of the prediction and hidden ones left out. */
   readonly columns: readonly CatalogColumn[];
+  /** Columns with the values that others had before steps changed them, by the name of the other. */
+  readonly originals: ReadonlyMap<string, CatalogColumn>;
   /** Numbers of the prediction; versions of the first kind had one, called probability. */
   readonly outputs: readonly string[];
 }
@@ -84,7 +86,12 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
     ? Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index))
     : ["probability"];
   const texts = new Set((model.shape.texts ?? []).flat());
+  const originals = (model.data.originals ?? []).flatMap(({ column, copy }) => {
+    const kept = found.columns.find(({ name }) => name === copy);
+    return kept ? [[column, kept] as const] : [];
+  });
   return {
+    originals: new Map(originals),
     model,
     task,
     pipeline: pipeline.name,
@@ -105,9 +112,9 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
   };
 }
 
-/** A column of the judged rows, by its name. */
+/** The column of the judged rows that holds what a column was before steps changed it; of one that none changed, the column itself. */
 export function columnOf(judged: JudgedVersion, name: string): CatalogColumn {
-  const found = judged.columns.find((each) => each.name === name);
+  const found = judged.originals.get(name) ?? judged.columns.find((each) => each.name === name);
   if (!found)
     throw new ProblemError(
       problem("unknown_column", `The judged rows have no column "${name}".`, "Choose one of those offered."),

@@ -52,14 +52,14 @@ export async function segmentsOf(
   column: string,
   most = FEW_SEGMENTS,
 ): Promise<Segments> {
-  const { type } = columnOf(judged, column);
+  const { name, type } = columnOf(judged, column);
   const [counted] = await warehouse.read(
-    `SELECT count(DISTINCT ${quoteIdentifier(column)})::integer AS n FROM ${judged.table}`,
+    `SELECT count(DISTINCT ${quoteIdentifier(name)})::integer AS n FROM ${judged.table}`,
   );
   const edges = isCut(type, Number(counted?.["n"] ?? 0))
-    ? ((await warehouse.read(segmentEdgesSql(judged.table, column)))[0]?.["edges"] as number[])
+    ? ((await warehouse.read(segmentEdgesSql(judged.table, name)))[0]?.["edges"] as number[])
     : undefined;
-  const rows = await warehouse.read(segmentsSql(judged.table, { column, type, edges }, judged, most));
+  const rows = await warehouse.read(segmentsSql(judged.table, { column: name, type, edges }, judged, most));
   const parts = rows.map((row) => ({
     label: String(row["label"]),
     scored: scoredIn(row, judged),
@@ -146,11 +146,10 @@ export async function residualsOf(
   judged: JudgedVersion,
   column: string,
 ): Promise<readonly ResidualBin[]> {
-  const own = column === "prediction";
-  const { type } = own ? { type: "double precision" as const } : columnOf(judged, column);
-  const rows = await warehouse.read(
-    residualsSql(judged.table, own ? judged.outputs[0]! : column, type, judged.outputs[0]!),
-  );
+  const [output] = judged.outputs;
+  const { name, type } =
+    column === "prediction" ? { name: output!, type: "double precision" as const } : columnOf(judged, column);
+  const rows = await warehouse.read(residualsSql(judged.table, name, type, output!));
   return rows.map((row) => ({
     place: row["place"] === null ? null : Number(row["place"]),
     label: String(row["label"]),

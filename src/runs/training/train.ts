@@ -2,6 +2,7 @@ import { describeLeaving } from "@/core/evaluate/leaving";
 import { formatCount, formatDuration, formatShare } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import { featureInputs, profileRelation, readProfile } from "@/core/plan/row-profile";
+import { keptOriginals } from "@/core/plan/score";
 import { sourcesOf, taskOf, type BaseTable } from "@/core/plan/frame";
 import type { Candidate } from "@/core/pipeline/schema";
 import { withStepChoices } from "@/core/pipeline/edit/step-choices";
@@ -155,6 +156,7 @@ export async function trainRun(
           ...(leftOut === undefined ? {} : { leftOut }),
           holdoutRows: judged.rows,
           ...(tables.holdout ? { holdoutTable: tables.holdout.table } : {}),
+          originals: keptOriginals(shop.plan, prepared.shape).map(({ column, copy }) => ({ column, copy })),
           trainedTable: tables.trained.table,
           ...(tables.blind ? { blindTable: tables.blind.table } : {}),
           algorithm: chosen.algorithm,

@@ -86,6 +86,8 @@ export interface ModelData {
   readonly holdoutRows: number;
   /** Table that keeps the scored holdout; none when a version was trained on all rows and judged on none. */
   readonly holdoutTable?: string;
+  /** Columns that steps changed, with the columns of the judged rows that hold what their values were; versions of before have none. */
+  readonly originals?: readonly { readonly column: string; readonly copy: string }[];
   /** Table that keeps scored training rows; versions of before have none. */
   readonly trainedTable?: string;
   /** Table that keeps the scored blind part, when there is one. */

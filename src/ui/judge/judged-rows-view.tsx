@@ -1,6 +1,6 @@
 "use client";
 import { writeKey } from "@/core/pipeline/key-text";
-import { formatNumber, shortenDecimals } from "@/core/format/numbers";
+import { formatNumber } from "@/core/format/numbers";
 import { parseAsBoolean, parseAsStringLiteral, useQueryState } from "nuqs";
 import { Fragment, useEffect, useState } from "react";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
@@ -11,6 +11,7 @@ import { useFirst } from "../basic/use-first";
 import { useRead } from "../basic/use-read";
 import { PartChoice, usePart } from "./part-choice";
 import { ReasonList } from "./reason-list";
+import { RowValue } from "./row-value";
 import { PageLink } from "../basic/page-link";
 
 /** Columns that are shown at first. */
@@ -199,9 +200,7 @@ export function JudgedRowsView({
                           </td>
                         ))}
                       {shown.map((name) => (
-                        <td key={name} className="figure max-w-40 truncate" title={row.values[name] ?? ""}>
-                          {shortenDecimals(row.values[name]) ?? <span className="text-faded">–</span>}
-                        </td>
+                        <RowValue key={name} row={row} column={name} />
                       ))}
                       <td>
                         <button
