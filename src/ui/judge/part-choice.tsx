@@ -2,7 +2,8 @@
 import { parseAsStringLiteral, useQueryState } from "nuqs";
 import { JUDGED_PARTS, type JudgedPart } from "@/core/evaluate/judged-part";
 
-const TITLES: Readonly<Record<JudgedPart, string>> = {
+/** What the parts are called. */
+export const PART_WORDS: Readonly<Record<JudgedPart, string>> = {
   holdout: "holdout",
   training: "training rows",
   blind: "blind rows",
@@ -38,7 +39,7 @@ export function PartChoice({
           aria-pressed={part === choice}
           onClick={() => onChange(choice)}
         >
-          {choice === "holdout" && insideFolds ? "inside folds" : TITLES[choice]}
+          {choice === "holdout" && insideFolds ? "inside folds" : PART_WORDS[choice]}
         </button>
       ))}
     </div>

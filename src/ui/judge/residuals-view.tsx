@@ -8,7 +8,7 @@ import { useRead } from "../basic/use-read";
 import { LineChart } from "../charts/line-chart";
 import { Key } from "../charts/training-chart";
 import { ColumnChoice } from "./column-choice";
-import { PartChoice, usePart } from "./part-choice";
+import { PART_WORDS, PartChoice, usePart } from "./part-choice";
 
 /** Predicted against actual values, and what is left over: along the prediction, along any column, with both curves drawn. */
 export function ResidualsView({
@@ -40,9 +40,11 @@ export function ResidualsView({
   const { value, failure, asking } = useRead<readonly ResidualBin[]>(
     `/api/models/${model}/residuals?part=${part}&column=${encodeURIComponent(column)}`,
   );
-  const placed = (value ?? []).filter(
-    (each): each is ResidualBin & { readonly place: number } => each.place !== null,
+  const other = otherPart(part, parts);
+  const { value: compared } = useRead<readonly ResidualBin[]>(
+    other && `/api/models/${model}/residuals?part=${other}&column=${encodeURIComponent(column)}`,
   );
+  const [placed, beside] = [placedBins(value), placedBins(compared)];
   return (
     <section aria-label="Errors">
       <div className="mb-1 flex items-center gap-4">
@@ -105,10 +107,25 @@ export function ResidualsView({
                       points: placed.map((each): [number, number] => [each.place, each.quartiles[1]]),
                       stroke: "var(--plum)",
                     },
+                    ...(beside.length > 1 && other
+                      ? [
+                          {
+                            name: `median of ${PART_WORDS[other]}`,
+                            points: beside.map((each): [number, number] => [each.place, each.quartiles[1]]),
+                            stroke: "var(--madder)",
+                            dash: "7 3 2 3",
+                          },
+                        ]
+                      : []),
                   ]}
                 />
                 <p className="flex gap-4 text-sm text-faded">
-                  <Key stroke="var(--plum)">median of what is left</Key>
+                  <Key stroke="var(--plum)">median, {PART_WORDS[part]}</Key>
+                  {beside.length > 1 && other && (
+                    <Key stroke="var(--madder)" dash="7 3 2 3">
+                      median, {PART_WORDS[other]}
+                    </Key>
+                  )}
                   <Key stroke="var(--faded)" dash="3 3">
                     quartiles
                   </Key>
@@ -153,6 +170,7 @@ export function ResidualsView({
                   <th className="number">Actual</th>
                   <th className="number">Predicted</th>
                   <th className="number">Left over, median</th>
+                  {other && <th className="number">of {PART_WORDS[other]}</th>}
                 </tr>
               </thead>
               <tbody>
@@ -163,6 +181,11 @@ export function ResidualsView({
                     <td className="number">{formatNumber(each.actual)}</td>
                     <td className="number">{formatNumber(each.predicted)}</td>
                     <td className="number">{formatNumber(each.quartiles[1])}</td>
+                    {other && (
+                      <td className="number">
+                        {formatNumber(compared?.find(({ label }) => label === each.label)?.quartiles[1])}
+                      </td>
+                    )}
                   </tr>
                 ))}
               </tbody>
@@ -173,6 +196,15 @@ export function ResidualsView({
     </section>
   );
 }
+
+/** The part whose errors are drawn beside those of another: training rows, or for these the rows that judge. */
+function otherPart(part: JudgedPart, parts: readonly JudgedPart[]): JudgedPart | undefined {
+  const wanted = part === "training" ? "holdout" : "training";
+  return parts.includes(wanted) ? wanted : undefined;
+}
+
+const placedBins = (bins: readonly ResidualBin[] | undefined) =>
+  (bins ?? []).filter((bin): bin is ResidualBin & { readonly place: number } => bin.place !== null);
 
 /** Which error suits the target. */
 function advice(
