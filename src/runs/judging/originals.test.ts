@@ -35,7 +35,7 @@ test.each([
   expect(columns).toEqual(expect.arrayContaining(["x1", "x2", "cat"]));
   const found = new Map((await bench.sql(`SELECT * FROM ${source}`)).map((row) => [String(row["id"]), row]));
   const asNumber = (value: string | null | undefined): number | null =>
-    value == null ? null : Number(value);
+    value === null || value === undefined ? null : Number(value);
   for (const { key, originals, values } of rows) {
     const row = found.get(key["id"]!)!;
     expect([asNumber(originals["x1"]), asNumber(originals["x2"]), originals["cat"]]).toEqual([
