@@ -24,7 +24,8 @@ export interface KeyState {
 }
 
 /** The field where a problem of the file can be mended. */
-function fieldOf({ location }: Problem, wishes: Wishes): FieldName | "other" {
+function fieldOf({ code, location }: Problem, wishes: Wishes): FieldName | "other" {
+  if (code === "target_positive") return "positive";
   const [part, ...rest] = location?.path ?? [];
   if (part === "name") return "name";
   if (part === "roles" && rest[0] === "key") return "key";

@@ -60,7 +60,7 @@ export function JudgedRowsView({
   } = useRead<JudgedPage>(
     `/api/models/${model}/rows?part=${part}&choice=${choice}&offset=${offset}&column=${encodeURIComponent(column)}&value=${encodeURIComponent(value)}`,
   );
-  const { shown, showAll } = useFirst(byImportance(page?.columns ?? [], matters), FEW_COLUMNS, "columns");
+  const { shown, showAll } = useFirst(shownColumns(page, matters), FEW_COLUMNS, "columns");
   return (
     <section aria-label="Scored rows">
       <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -248,11 +248,18 @@ export function JudgedRowsView({
   );
 }
 
-/** Columns that matter most first, the others behind them in their own order. */
-function byImportance(columns: readonly string[], matters: readonly string[]): readonly string[] {
-  const ranks = new Map(matters.map((name, rank) => [name, rank]));
+/** Columns that matter most first, the others behind them in their own order; an encoded category once, as it was before. */
+function shownColumns(page: JudgedPage | undefined, matters: readonly string[]): readonly string[] {
+  const first = page?.rows[0];
+  if (!first) return [];
+  const encoded = Object.keys(first.originals).filter((name) => !(name in first.values));
+  const shownAs = (name: string): string => encoded.find((source) => name.startsWith(`${source}=`)) ?? name;
+  const ranks = new Map<string, number>();
+  matters.forEach((name, rank) => {
+    if (!ranks.has(shownAs(name))) ranks.set(shownAs(name), rank);
+  });
   const rankOf = (name: string): number => ranks.get(name) ?? matters.length;
-  return [...columns].sort((left, right) => rankOf(left) - rankOf(right));
+  return [...new Set(page.columns.map(shownAs))].sort((left, right) => rankOf(left) - rankOf(right));
 }
 
 /** Why one row was predicted as it was: parts that add up. */
