@@ -1,3 +1,4 @@
+import { deliveryNamed } from "@/core/pipeline/deliveries";
 import { problem } from "@/core/problem";
 import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
 import { listSchedules, pipelineById, versionById } from "@/store/pipelines";
@@ -28,7 +29,7 @@ async function matterOf({ store: { db } }: Context, run: RunRow): Promise<string
   const file = parsed?.ok ? parsed.value.file : undefined;
   const named =
     run.kind === "score"
-      ? (run.options.delivery ?? file?.delivery[0]?.name)
+      ? (run.options.delivery ?? (file && deliveryNamed(file.delivery, undefined)?.name))
       : (run.options.candidate ?? file?.candidates[0]?.name);
   return `${run.kind}:${run.pipelineId}:${named ?? ""}`;
 }

@@ -1,3 +1,4 @@
+import { deliveryNamed } from "@/core/pipeline/deliveries";
 import type PgBoss from "pg-boss";
 import { cronMistake } from "@/core/schedule/cron";
 import { slotsFrom } from "@/core/schedule/slots";
@@ -56,10 +57,7 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
       ),
     );
   const { file } = unwrap(await parseFile(version.text));
-  const delivery =
-    order.delivery === undefined
-      ? file.delivery[0]
-      : file.delivery.find((each) => each.name === order.delivery);
+  const delivery = deliveryNamed(file.delivery, order.delivery);
   if (!delivery)
     return failure(
       problem(
@@ -68,7 +66,7 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
         "Add one under delivery.",
       ),
     );
-  if (order.modelId === undefined && pipeline.inService === null)
+  if (order.modelId === undefined && pipeline.inService === null && delivery.of === "predictions")
     return failure(
       problem(
         "nothing_in_service",
@@ -99,7 +97,7 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
     (each) =>
       each.run === "score" &&
       each.cron !== undefined &&
-      (each.delivery ?? file.delivery[0]?.name) === delivery.name,
+      deliveryNamed(file.delivery, each.delivery)?.name === delivery.name,
   );
   const cron = order.cron ?? schedule?.cron ?? "0 0 * * *";
   const zone = order.zone ?? (order.cron === undefined ? schedule?.zone : undefined) ?? "UTC";

@@ -18,6 +18,8 @@ import type { WarehouseSession } from "@/warehouse/warehouse";
 import { noteEnd } from "./alerts";
 import type { Context } from "./context";
 import { canPass, isConnectionLoss, problemsOf } from "./failure";
+import { featureDelivery } from "./feature-delivery";
+import { featuresRun } from "./features";
 import { startHeartbeat } from "./heartbeat";
 import { Cancelled, RunRecorder } from "./recorder";
 import { scoreRun } from "./score";
@@ -177,7 +179,12 @@ async function perform(
   session: WarehouseSession,
   run: RunRow,
 ): Promise<RunEnd> {
-  if (run.kind === "score") return scoreRun(context, recorder, session);
+  if (run.kind === "score") {
+    const features = await featureDelivery(context, run);
+    return features
+      ? featuresRun(context, recorder, session, features)
+      : scoreRun(context, recorder, session);
+  }
   const version = await versionById(context.store.db, run.pipelineVersionId);
   if (!version) throw new Error("the pipeline version of this run is gone");
   return trainRun(context, recorder, session, version.text, version);

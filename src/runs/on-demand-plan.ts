@@ -1,3 +1,4 @@
+import { predictionDelivery } from "@/core/pipeline/deliveries";
 import type { Catalog, CatalogTable } from "@/core/plan/catalog";
 import {
   mainSource,
@@ -51,7 +52,10 @@ export async function openOnDemand(
   const plan = await planOfVersion(context, model, {
     ...(text === undefined ? {} : { text }),
     change: (parsed) =>
-      onDemandPipeline(parsed, onDemandDelivery(onDemand, parsed.file.delivery[0]?.threshold ?? 0.5)),
+      onDemandPipeline(
+        parsed,
+        onDemandDelivery(onDemand, predictionDelivery(parsed.file.delivery)?.threshold ?? 0.5),
+      ),
     tables: (parsed, catalog) => {
       const known = asTrained(parsed, catalog, model);
       const source = mainSource(parsed.file);

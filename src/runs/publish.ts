@@ -1,3 +1,4 @@
+import { predictionDelivery } from "@/core/pipeline/deliveries";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { GIVEN, givenParameters, withGiven } from "@/core/plan/given";
 import { predictGiven, predictionColumns, scoreRelation, type AnsweringVersion } from "@/core/plan/score";
@@ -195,7 +196,7 @@ async function answering(
       learned: model.learned,
       shape: model.shape,
       model: model.model,
-      threshold: plan.file.delivery[0]?.threshold ?? 0.5,
+      threshold: predictionDelivery(plan.file.delivery)?.threshold ?? 0.5,
     },
   };
 }

@@ -8,6 +8,7 @@ import { orderOnce } from "@/store/orders";
 import { runById, type RunRow } from "@/store/runs";
 import type { RunCause, RunKind, RunOptions } from "@/store/schema";
 import type { Context } from "./context";
+import { featureDelivery } from "./feature-delivery";
 
 const QUEUE = "runs";
 /** Runs that are known to be large, which not every worker takes. */
@@ -128,7 +129,7 @@ export async function orderRun(context: Context, boss: PgBoss, order: Order): Pr
         "Save its file first: ./ravlen save FILE.",
       ),
     );
-  const refused = refuse(order, pipeline);
+  const refused = await refuse(context, order, pipeline, version.id);
   if (refused) return refused;
   const { run } = await orderOnce(
     db,
@@ -147,8 +148,14 @@ export async function orderRun(context: Context, boss: PgBoss, order: Order): Pr
   return success(run);
 }
 
-function refuse(order: Order, pipeline: PipelineRow): Result<RunRow> | undefined {
+async function refuse(
+  context: Context,
+  order: Order,
+  pipeline: PipelineRow,
+  pipelineVersionId: number,
+): Promise<Result<RunRow> | undefined> {
   if (order.kind !== "score" || pipeline.inService !== null) return undefined;
+  if (await featureDelivery(context, { pipelineVersionId, options: order.options ?? {} })) return undefined;
   return failure(
     problem(
       "nothing_in_service",

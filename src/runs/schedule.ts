@@ -12,6 +12,7 @@ import {
   pipelineById,
   settleSchedule,
   type ScheduleRow,
+  type PipelineVersionRow,
 } from "@/store/pipelines";
 import { problem, type Problem } from "@/core/problem";
 import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
@@ -20,6 +21,7 @@ import { lookForArrival } from "./arrival";
 import { lastStart } from "@/store/settings";
 import type { Context } from "./context";
 import { isConnectionLoss, problemsOf } from "./failure";
+import { featureDelivery } from "./feature-delivery";
 import { sendRun } from "./queue";
 
 const log = pino({ name: "ravlen", level: process.env["RAVLEN_LOG"] ?? "info" });
@@ -74,8 +76,9 @@ async function startSchedule(
   const { occasions, settle, because } = await occasionsOf(context, schedule, now);
   if (occasions === undefined) return { started: 0, ...(because ? { because } : {}) };
   // Without a version in service there is nothing to score with; the page of deliveries says so, and no run has to fail for it.
-  const idle = schedule.run === "score" && (await pipelineById(db, schedule.pipelineId))?.inService === null;
-  const version = idle ? undefined : await newestVersion(db, schedule.pipelineId);
+  const newest = await newestVersion(db, schedule.pipelineId);
+  const idle = await isIdle(context, schedule, newest);
+  const version = idle ? undefined : newest;
   const prefix = `${schedule.pipelineId}/${schedule.name}/`;
   // Each delivery of another pipeline is a reason of its own to run.
   const room =
@@ -98,6 +101,19 @@ async function startSchedule(
     if (await startRun(context, boss, schedule, { ...occasion, version: version!.id })) started += 1;
   await settle();
   return { started };
+}
+
+/** Whether there is nothing to score with. */
+async function isIdle(
+  context: Context,
+  schedule: ScheduleRow,
+  version: PipelineVersionRow | undefined,
+): Promise<boolean> {
+  if (schedule.run !== "score" || version === undefined) return false;
+  const pipeline = await pipelineById(context.store.db, schedule.pipelineId);
+  if (pipeline?.inService !== null) return false;
+  const options = schedule.delivery === null ? {} : { delivery: schedule.delivery };
+  return (await featureDelivery(context, { pipelineVersionId: version.id, options })) === undefined;
 }
 
 /** Orders the run of one occasion; false when there is one already. */

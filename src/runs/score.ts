@@ -4,6 +4,7 @@ import { weightiestReasons } from "@/core/explain/reasons";
 import { columnsRead } from "@/core/learn/model";
 import type { FeatureRow } from "@/core/learn/task";
 import type { Delivery } from "@/core/pipeline/operating-schema";
+import { deliveryNamed, predictionDelivery } from "@/core/pipeline/deliveries";
 import { fitsStatement } from "@/core/learn/scoring";
 import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
@@ -21,20 +22,11 @@ import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { recordFile, type RunEnd } from "@/store/runs";
 import { readCatalog } from "@/warehouse/catalog";
-import {
-  checkStage,
-  ensureLedger,
-  land,
-  landedBefore,
-  newestLanded,
-  repeatedKeys,
-  tablesThere,
-  type Landing,
-} from "@/warehouse/delivery";
-import type { Move, NewerBy } from "@/warehouse/move";
-import { ensureTarget } from "@/warehouse/target";
+import { newestLanded, tablesThere, type Landing } from "@/warehouse/delivery";
+import type { Move } from "@/warehouse/move";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
+import { checkAndLand, landedEarlier, newerByOf } from "./landing";
 import { measureDrift } from "./drift";
 import { errorText } from "./failure";
 import type { RunRecorder } from "./recorder";
@@ -62,6 +54,7 @@ export async function scoreRun(
   const { db } = context.store;
   const { outputSchema } = context.warehouse.config;
   const { onDemand } = run.options;
+  const work = { recorder, session, outputSchema };
   await sweep(session, context.warehouse, run.id);
   // Once the staged rows are complete, a failure leaves them there: the next attempt goes on from them.
   let sealed = false;
@@ -95,10 +88,8 @@ export async function scoreRun(
     }
     const parsed = unwrap(await parseFile(text));
     const delivery = onDemand
-      ? onDemandDelivery(onDemand, parsed.file.delivery[0]?.threshold ?? 0.5)
-      : run.options.delivery === undefined
-        ? parsed.file.delivery[0]
-        : parsed.file.delivery.find((each) => each.name === run.options.delivery);
+      ? onDemandDelivery(onDemand, predictionDelivery(parsed.file.delivery)?.threshold ?? 0.5)
+      : deliveryNamed(parsed.file.delivery, run.options.delivery);
     if (!delivery)
       throw new ProblemError(
         problem(
@@ -116,14 +107,7 @@ export async function scoreRun(
       modelVersion: model.number,
       runTime: run.runTime.toISOString(),
     };
-    const earlier = await recorder.doing("look into the ledger", async () => {
-      await ensureLedger(session, outputSchema);
-      const rows = await landedBefore(session, outputSchema, landing);
-      return {
-        value: rows,
-        detail: rows === undefined ? "not landed yet" : "an earlier attempt landed its rows",
-      };
-    });
+    const earlier = await landedEarlier(work, landing);
     // What is caught up is no news.
     const told = (rows: number): Promise<void> =>
       run.backfillId !== null
@@ -239,30 +223,8 @@ export async function scoreRun(
       newerBy,
       onlyNew: delivery.rows === "not_yet_predicted",
     };
-    const staged = await recorder.doing("check the staged rows", async () => {
-      const rows = await checkStage(session, stage, key);
-      const comment = `Predictions of the pipeline ${landing.pipeline}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`;
-      let enforced = true;
-      for (const target of tables)
-        enforced = (await ensureTarget(session, target, move, comment)) && enforced;
-      const repeated = enforced ? undefined : await repeatedKeys(session, stage, key);
-      if (repeated) throw new ProblemError(repeated);
-      return { value: rows, rows };
-    });
-    const landed = await recorder.doing("move them into the prediction table", async () => {
-      recorder.stopIfAsked();
-      const value = await land(session, outputSchema, move, landing);
-      return {
-        value,
-        rows: value.rows,
-        detail: tables
-          .map(
-            (each, index) =>
-              `${writeTableName(each)}${tables.length > 1 ? ` ${formatNumber(value.byTable[index] ?? 0)}` : ""}`,
-          )
-          .join(", "),
-      };
-    });
+    const comment = `Predictions of the pipeline ${landing.pipeline}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`;
+    const { staged, landed } = await checkAndLand(work, move, landing, { of: "predictions", comment });
     await told(landed.rows);
     // The rows have landed: what goes wrong from here on, and a cancel too, must not say that they have not.
     const afterwards = (error: unknown): void => {
@@ -296,13 +258,6 @@ export async function scoreRun(
       keepSealed: sealed && !ended && !recorder.cancelled,
     }).catch(() => undefined);
   }
-}
-
-/** The column by which a delivery tells new rows from those that have landed, where it does so. */
-function newerByOf(plan: CheckedPlan, { rows }: Delivery): NewerBy | undefined {
-  if (typeof rows !== "object") return undefined;
-  const type = plan.main.output.get(rows.newer_by)?.type;
-  return type === undefined ? undefined : { column: rows.newer_by, type };
 }
 
 /**

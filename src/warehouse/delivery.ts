@@ -1,11 +1,12 @@
 import { formatNumber } from "@/core/format/numbers";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { writeTableName } from "@/core/pipeline/table-name";
 import type { Move, NewerBy } from "./move";
-import { columnsOf, refusalOf, stagedColumns } from "./target";
+import { columnsOf, describeTarget, refusalOf, stagedColumns } from "./target";
 import { takeTurns } from "./turns";
 import type { WarehouseSession } from "./warehouse";
 
@@ -99,9 +100,11 @@ export async function checkStage(
   session: WarehouseSession,
   stage: TableReference,
   key: readonly string[],
+  of: Delivery["of"],
 ): Promise<number> {
+  const unscoredRows = of === "features" ? "0" : "count(*) FILTER (WHERE prediction IS NULL)";
   const [row] = await session.run(
-    `SELECT count(*) AS rows, count(*) FILTER (WHERE prediction IS NULL) AS unscored, count(*) FILTER (WHERE ${key.map((each) => `${quoteIdentifier(each)} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`,
+    `SELECT count(*) AS rows, ${unscoredRows} AS unscored, count(*) FILTER (WHERE ${key.map((each) => `${quoteIdentifier(each)} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`,
     "check the staged rows",
   );
   const unscored = Number(row?.["unscored"] ?? 0);
@@ -117,7 +120,7 @@ export async function checkStage(
     throw new ProblemError(
       problem(
         "key_missing",
-        `${formatNumber(Number(row?.["keyless"]))} rows to score have no key.`,
+        `${formatNumber(Number(row?.["keyless"]))} rows have no key.`,
         "Filter them, or choose a key that is never missing. Nothing was written.",
       ),
     );
@@ -138,7 +141,7 @@ export async function repeatedKeys(
   if (repeated.length === 0) return undefined;
   return problem(
     "key_repeats",
-    `The key repeats among the rows to score, for example ${repeated.map((each) => String(each["key"])).join("; ")}.`,
+    `The key repeats among the rows, for example ${repeated.map((each) => String(each["key"])).join("; ")}.`,
     "Remove duplicates before this point, or choose a key that is unique. Nothing was written.",
   );
 }
@@ -195,6 +198,8 @@ export async function land(
         );
       }
       const rows = byTable.reduce((sum, each) => sum + each, 0);
+      if (move.comment !== undefined && !outrun)
+        for (const target of tables) await describeTarget(session, target, move.comment);
       await session.run(
         `UPDATE ${ledger} SET rows = $3, by_table = $4::jsonb, newest = ${move.newerBy === undefined ? "$5" : `coalesce((SELECT max(${quoteIdentifier(move.newerBy.column)})::text FROM ${quoteTable(stage)}), $5)`} WHERE run_id = $1 AND delivery = $2`,
         "write the number of rows into the ledger",

@@ -13,6 +13,8 @@ export interface Move {
   readonly tables: readonly TableReference[];
   /** Whose largest value is noted, so that the next run can take what is newer. */
   readonly newerBy?: NewerBy | undefined;
+  /** What the tables are from now on, to be said of those that are ours to describe. */
+  readonly comment?: string;
   /** Whether only rows land whose key no table holds. */
   readonly onlyNew?: boolean;
 }

@@ -115,7 +115,7 @@ function columnMisfit(
   if (demanded.length === 0) return undefined;
   const changes = demanded.map((column) => `ALTER COLUMN ${quoteIdentifier(column.name)} DROP NOT NULL`);
   return misfit(
-    `The table ${name} demands a value in ${demanded.map((column) => `"${column.name}"`).join(", ")}, which rows of predictions do not have.`,
+    `The table ${name} demands a value in ${demanded.map((column) => `"${column.name}"`).join(", ")}, which these rows do not have.`,
     `Run ALTER TABLE ${quoteTable(target)} ${changes.join(", ")}; or deliver into another table. Nothing was written.`,
   );
 }
@@ -184,6 +184,9 @@ const COLUMN_COMMENTS: Readonly<Record<string, string>> = {
   probability: "Probability of the prediction's class; for yes and no, of yes.",
   model_version: "Version of the model that predicted.",
   reasons: "What weighed most in the prediction: columns with their values and parts, largest first.",
+  file_version: "Version of the pipeline's file that prepared the row.",
+  part: "Whether the row trains, judges (holdout), stays blind, or is not in training.",
+  made_at: "When the row was prepared.",
   run_id: "The run that wrote the row.",
   run_time: "The logical time of that run.",
   scored_at: "When the row was scored.",
@@ -212,6 +215,21 @@ export async function ensureTarget(
   });
   // Somebody else has made it meanwhile.
   return made || ((await judgeTarget(session, target, columns, move)) ?? false);
+}
+
+/** Says what a table is, where it is ours to describe: a table that somebody else has made keeps its own description. */
+export async function describeTarget(
+  session: WarehouseSession,
+  target: TableReference,
+  comment: string,
+): Promise<void> {
+  const [row] = await session.run(
+    "SELECT pg_has_role(relowner, 'USAGE') AS own FROM pg_class WHERE oid = $1::regclass",
+    "is the table ours to describe?",
+    [quoteTable(target)],
+  );
+  if (row?.["own"] !== true) return;
+  await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "say what it is");
 }
 
 async function makeTarget(

@@ -32,6 +32,19 @@ export const DELIVERY_ADVICE: readonly AdviceCase[] = [
     },
     { steps: "{do: rename, columns: {parcel_id: parcel}}", key: "parcel" },
   ],
+  [
+    "reserved_name",
+    {
+      steps: "{do: rename, columns: {weight_g: made_at}}",
+      delivery: "{name: desk, of: features, table: predictions.desk}",
+    },
+    {
+      steps: "{do: rename, columns: {weight_g: weighed_at}}",
+      delivery: "{name: desk, of: features, table: predictions.desk}",
+    },
+  ],
+  delivered("only_predictions", "of: features, reasons: 2", "of: features"),
+  delivered("only_predictions", "of: features, reasons: 2", "of: predictions, reasons: 2"),
   delivered("unknown_column", "columns: [carier]", "columns: [carrier]"),
   delivered("bundle_read", "columns: [carrier]", "columns: [carrier_text]", {
     steps: `{do: derive, columns: {carrier_text: carrier}}, {do: encode, columns: [carrier]}`,

@@ -78,6 +78,12 @@ const handOver = z.union([
 
 export const deliverySchema = z.strictObject({
   name: z.string().min(1),
+  of: z
+    .enum(["predictions", "features"])
+    .default("predictions")
+    .describe(
+      "predictions: of the version in service. features: the prepared rows that train, judge or are to be scored, with the part each is in, for others to train on. What steps learn comes from the version in service where it was trained from the same file, else from today's training rows.",
+    ),
   table: z
     .string()
     .describe(

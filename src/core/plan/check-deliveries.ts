@@ -7,6 +7,7 @@ import type { ColumnSet, ColumnState } from "../steps/step";
 import type { ValueType } from "../value-type";
 import { requireCondition } from "./check-roles";
 import { checkedExpression, type Expressions } from "./check-strands";
+import { FEATURE_STAMPS } from "./prepared-features";
 import { PREDICTION_COLUMN, PROBABILITY_COLUMN, REASONS_COLUMN } from "./score";
 
 type Path = readonly (string | number)[];
@@ -23,6 +24,11 @@ export interface DeliveryChecks {
 
 /** Columns that Ravlen writes beside the key and what the file lists. */
 const OWN = ["prediction", "probability", "model_version", "run_id", "scored_at", "run_time"] as const;
+
+const ownColumns = ({ of, reasons }: Delivery): readonly string[] => {
+  if (of === "features") return FEATURE_STAMPS;
+  return reasons > 0 ? [...OWN, REASONS_COLUMN] : OWN;
+};
 
 /** Checks every delivery: tables, further columns, and what its mode, its rows and its routes speak of. */
 export function checkDeliveries(checks: DeliveryChecks): void {
@@ -48,13 +54,18 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
         ),
       );
   });
-  file.roles.key
-    .filter((name) => OWN.some((own) => own === name))
+  if (delivery.of === "features") checkFeatures(delivery, path, checks);
+  const own = ownColumns(delivery);
+  const fixed = delivery.of === "features" ? [...main.keys()] : file.roles.key;
+  fixed
+    .filter((name) => own.includes(name))
     .forEach((name) =>
       report(
         problem(
           "reserved_name",
-          `The key column "${name}" has a name that every prediction table has for something else.`,
+          delivery.of === "features"
+            ? `The column "${name}" has a name that every table of features has for something else.`
+            : `The key column "${name}" has a name that every prediction table has for something else.`,
           "Give it another name in a rename step.",
           { path: [...path, "table"] },
         ),
@@ -62,11 +73,7 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
     );
   delivery.columns.forEach((name, position) => {
     const state = main.get(name);
-    const written = new Set<string>([
-      ...file.roles.key,
-      ...OWN,
-      ...(delivery.reasons > 0 ? [REASONS_COLUMN] : []),
-    ]);
+    const written = new Set<string>([...file.roles.key, ...own]);
     const place = [...path, "columns", position];
     if (!state && !broken)
       report(
@@ -96,7 +103,7 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
         ),
       );
   });
-  const carried = [...file.roles.key, ...delivery.columns];
+  const carried = delivery.of === "features" ? [...main.keys()] : [...file.roles.key, ...delivery.columns];
   const mustCarry = (name: string, place: Path): void => {
     if (!carried.includes(name))
       report(
@@ -148,6 +155,20 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
       report,
     );
   });
+}
+
+/** What has a meaning for predictions only. */
+function checkFeatures({ name, reasons, routes }: Delivery, path: Path, { report }: DeliveryChecks): void {
+  const settings = [...(reasons > 0 ? ["reasons"] : []), ...(routes.length > 0 ? ["routes"] : [])];
+  for (const setting of settings)
+    report(
+      problem(
+        "only_predictions",
+        `"${name}" delivers features, which have no ${setting}.`,
+        `Remove ${setting}, or deliver predictions.`,
+        { path: [...path, setting] },
+      ),
+    );
 }
 
 /** What conditions of routes may speak of: key, prediction, probability, and the further columns. */

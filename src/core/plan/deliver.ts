@@ -58,9 +58,9 @@ export function freshRows(
       kind: "join",
       how: "left",
       left,
-      right: table(each, [...plan.file.roles.key, "model_version"]),
+      right: table(each, [...plan.file.roles.key, "run_id"]),
       on: plan.file.roles.key.map((name) => ({ left: name, right: name })),
-      take: [{ from: "model_version", name: known }],
+      take: [{ from: "run_id", name: known }],
     };
     const fresh: Relation = {
       kind: "filter",

@@ -36,6 +36,7 @@ export interface OnDemand {
 export function onDemandDelivery({ into, columns, allUnseen }: OnDemand, threshold: number): Delivery {
   return {
     name: `on demand: ${into}`,
+    of: "predictions",
     table: into,
     mode: "replace",
     rows: "all",

@@ -15,12 +15,12 @@ import type { CheckedPlan } from "./plan";
 import { BLIND_PART, dividedRows, HOLDOUT_PART, TRAINING_PART, withSplit } from "./split";
 
 /** What the parts are called where people read them. */
-const PART_NAMES: readonly (readonly [number, string])[] = [
+export const PARTS: ReadonlyMap<number, string> = new Map([
   [TRAINING_PART, "training"],
   [HOLDOUT_PART, "holdout"],
   [BLIND_PART, "blind"],
-];
-const OUTSIDE = "not in training";
+]);
+export const OUTSIDE = "not in training";
 
 /**
  * All rows of the main strand after some steps, with the part that each is in as the last column. Training rows have the values
@@ -41,7 +41,7 @@ export function partedRows(plan: CheckedPlan, learned: LearnedValues, after: num
   const names = outputColumns(made).filter((name) => !HIDDEN_COLUMNS.includes(name));
   const part: Expression = {
     kind: "case",
-    branches: PART_NAMES.map(([number, name]) => ({
+    branches: [...PARTS].map(([number, name]) => ({
       when: binary(column(PART_COLUMN), "=", integer(number)),
       then: text(name),
     })),

@@ -1,3 +1,4 @@
+import { predictionDelivery } from "@/core/pipeline/deliveries";
 import { formatNumber } from "@/core/format/numbers";
 import { className, type Task } from "@/core/learn/task";
 import { inputsToScore } from "@/core/plan/row-profile";
@@ -99,7 +100,7 @@ export async function tryRow(
       ),
     );
   const found = reasonsOfRow(model, task, features);
-  const threshold = plan.file.delivery[0]?.threshold ?? 0.5;
+  const threshold = predictionDelivery(plan.file.delivery)?.threshold ?? 0.5;
   if (found.prediction.some((each) => !Number.isFinite(each)))
     throw new ProblemError(
       problem(

@@ -23,15 +23,18 @@ export function TrainButton({ pipeline }: { readonly pipeline: string }) {
 export function ScoreButton({
   pipeline,
   delivery,
+  features,
   disabled,
 }: {
   readonly pipeline: string;
   readonly delivery: string;
+  /** Whether features are delivered, not predictions. */
+  readonly features: boolean;
   readonly disabled: boolean;
 }) {
   return (
     <ActButton disabled={disabled} act={() => startRun({ kind: "score", pipeline, delivery })} goTo={toRun}>
-      Score now
+      {features ? "Prepare now" : "Score now"}
     </ActButton>
   );
 }

@@ -11,7 +11,7 @@ import { saveListed } from "@/server/file-actions";
 import { FormDialog, FormLine } from "../basic/form-dialog";
 import { freeTitle } from "../basic/free-title";
 import { propertiesOf, SchemaFields } from "../basic/schema-fields";
-import { MODES } from "./delivery-words";
+import { MODES, OF_WORDS, ROWS } from "./delivery-words";
 import { HandOverFields } from "./hand-over-fields";
 import { RouteFields } from "./route-fields";
 
@@ -38,6 +38,8 @@ interface Props {
 }
 
 const CONTRACT = propertiesOf(contractSchema);
+/** What can be asked of rows that nothing predicts. */
+const COUNTS = CONTRACT.filter(([name]) => ["least_rows", "most_rows"].includes(name));
 
 const fresh = (facts: DeliveryFacts): Delivery => ({
   ...deliverySchema.parse({ name: "-", table: `${facts.schema}.${facts.pipeline.replaceAll("-", "_")}` }),
@@ -57,7 +59,8 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
       partition: draft.mode === "partition" ? draft.partition : undefined,
     }),
   };
-  const carried = [...facts.keys, ...draft.columns];
+  const predicts = draft.of === "predictions";
+  const carried = predicts ? [...facts.keys, ...draft.columns] : [...facts.keys, ...facts.columns];
   const newerBy = typeof draft.rows === "object" ? draft.rows.newer_by : undefined;
   return (
     <FormDialog
@@ -76,6 +79,28 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         />
       </FormLine>
       <FormLine
+        label="what"
+        htmlFor="delivery-of"
+        says={
+          predicts
+            ? undefined
+            : "Key, answer and features as the learner gets them, with the part each row is in. The answers of the blind part stay out."
+        }
+      >
+        <select
+          id="delivery-of"
+          className="field"
+          value={draft.of}
+          onChange={(event) => setDraft(withContent(draft, event.target.value as Delivery["of"], facts))}
+        >
+          {Object.entries(OF_WORDS).map(([of, says]) => (
+            <option key={of} value={of}>
+              {says}
+            </option>
+          ))}
+        </select>
+      </FormLine>
+      <FormLine
         label="table"
         htmlFor="delivery-table"
         says={
@@ -91,12 +116,14 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
           onChange={(event) => change({ table: event.target.value })}
         />
       </FormLine>
-      <RouteFields
-        routes={draft.routes}
-        schema={facts.schema}
-        carried={carried}
-        onChange={(routes) => change({ routes })}
-      />
+      {predicts && (
+        <RouteFields
+          routes={draft.routes}
+          schema={facts.schema}
+          carried={carried}
+          onChange={(routes) => change({ routes })}
+        />
+      )}
       <FormLine label="how" htmlFor="delivery-mode">
         <select
           id="delivery-mode"
@@ -143,8 +170,8 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
             })
           }
         >
-          <option value="all">every row that qualifies</option>
-          <option value="not_yet_predicted">rows that have no prediction yet</option>
+          <option value="all">{ROWS[draft.of].all}</option>
+          <option value="not_yet_predicted">{ROWS[draft.of].not_yet_predicted}</option>
           <option value="newer">rows newer than those delivered before</option>
         </select>
         {newerBy !== undefined && (
@@ -160,7 +187,11 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
       </FormLine>
       <FormLine
         label="further columns"
-        says="Written beside key, prediction, probability, version, run and times."
+        says={
+          predicts
+            ? "Written beside key, prediction, probability, version, run and times."
+            : "Written beside key, answer, features, version of the file, run and times."
+        }
       >
         <ul className="flex flex-wrap gap-1.5">
           {draft.columns.map((name) => (
@@ -195,7 +226,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
           </li>
         </ul>
       </FormLine>
-      {facts.target === "binary" && (
+      {facts.target === "binary" && predicts && (
         <FormLine
           label="positive from"
           htmlFor="delivery-threshold"
@@ -213,34 +244,52 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
           />
         </FormLine>
       )}
-      <FormLine
-        label="reasons"
-        htmlFor="delivery-reasons"
-        says={
-          draft.reasons > 0
-            ? "So many columns that weigh most go beside each prediction. The predictions are then made by the worker, which takes longer."
-            : "None are written."
-        }
-      >
-        <input
-          id="delivery-reasons"
-          type="number"
-          min={0}
-          max={20}
-          className="field figure w-24"
-          value={draft.reasons}
-          onChange={(event) => change({ reasons: Number(event.target.value) })}
-        />
-      </FormLine>
+      {predicts && (
+        <FormLine
+          label="reasons"
+          htmlFor="delivery-reasons"
+          says={
+            draft.reasons > 0
+              ? "So many columns that weigh most go beside each prediction. The predictions are then made by the worker, which takes longer."
+              : "None are written."
+          }
+        >
+          <input
+            id="delivery-reasons"
+            type="number"
+            min={0}
+            max={20}
+            className="field figure w-24"
+            value={draft.reasons}
+            onChange={(event) => change({ reasons: Number(event.target.value) })}
+          />
+        </FormLine>
+      )}
       <HandOverFields receivers={draft.hand_over} onChange={(hand_over) => change({ hand_over })} />
       <h3 className="mb-2 mt-5 font-semibold">What has to hold before</h3>
       <SchemaFields
-        properties={CONTRACT}
+        properties={predicts ? CONTRACT : COUNTS}
         values={(entry["contract"] as Readonly<Record<string, unknown>>) ?? {}}
         onChange={(name, value) => change({ contract: contractOf(draft.contract, name, value) })}
       />
     </FormDialog>
   );
+}
+
+/** A draft that delivers something else, under the name and into the table that go with it, unless others were chosen. */
+function withContent(draft: Delivery, of: Delivery["of"], facts: DeliveryFacts): Delivery {
+  const proposed = (content: Delivery["of"]): Pick<Delivery, "name" | "table"> => ({
+    name: freeTitle(content, facts.taken),
+    table: `${facts.schema}.${facts.pipeline.replaceAll("-", "_")}${content === "features" ? "_features" : ""}`,
+  });
+  const [before, now] = [proposed(draft.of), proposed(of)];
+  return {
+    ...draft,
+    of,
+    name: draft.name === before.name ? now.name : draft.name,
+    table: draft.table === before.table ? now.table : draft.table,
+    ...(of === "features" ? { routes: [], reasons: 0 } : {}),
+  };
 }
 
 /** The bounds with one of them changed; what is no bound stays in it, to be said when it is saved. */

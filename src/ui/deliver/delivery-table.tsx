@@ -70,6 +70,9 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
                     {each.name}
                   </button>
                 </DeliveryForm>
+                {each.of === "features" && (
+                  <span className="block text-xs text-faded">prepared features</span>
+                )}
               </td>
               <td>
                 {each.routes.map((route) => (
@@ -94,7 +97,9 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
                 {modeWords(each)}
                 <span className="block text-xs text-faded">{rowWords(each)}</span>
               </td>
-              <td className="figure">{facts.target === "binary" ? formatNumber(each.threshold) : "–"}</td>
+              <td className="figure">
+                {facts.target === "binary" && each.of === "predictions" ? formatNumber(each.threshold) : "–"}
+              </td>
               <td>
                 {last ? (
                   <PageLink
@@ -109,7 +114,12 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
               </td>
               <td className="number">{formatNumber(last?.rows)}</td>
               <td className="whitespace-nowrap text-right">
-                <ScoreButton pipeline={facts.pipeline} delivery={each.name} disabled={!canScore} />{" "}
+                <ScoreButton
+                  pipeline={facts.pipeline}
+                  delivery={each.name}
+                  features={each.of === "features"}
+                  disabled={!canScore && each.of === "predictions"}
+                />{" "}
                 <RemoveListed pipeline={facts.pipeline} part="delivery" place={place} name={each.name} />
               </td>
             </tr>

@@ -1,10 +1,16 @@
 import type { Delivery } from "@/core/pipeline/operating-schema";
 
 export const MODES: Readonly<Record<Delivery["mode"], string>> = {
-  upsert: "one row per key, the newest prediction",
+  upsert: "one row per key, the newest",
   append: "rows added at each run",
   replace: "the table holds the newest run alone",
   partition: "rows of one partition replaced together",
+};
+
+/** What a delivery's tables hold. */
+export const OF_WORDS: Readonly<Record<Delivery["of"], string>> = {
+  predictions: "predictions of the version in service",
+  features: "prepared features, for others to train on",
 };
 
 /** How a delivery writes, in a few words. */
@@ -15,8 +21,15 @@ export const modeWords = (delivery: Delivery): string =>
 
 /** Which rows a delivery scores. */
 export const rowWords = (delivery: Delivery): string =>
-  delivery.rows === "all"
-    ? "every row that qualifies"
-    : delivery.rows === "not_yet_predicted"
-      ? "rows not yet predicted"
-      : `rows newer by ${delivery.rows.newer_by}`;
+  typeof delivery.rows === "object"
+    ? `rows newer by ${delivery.rows.newer_by}`
+    : ROWS[delivery.of][delivery.rows];
+
+/** Which rows are taken, in the words of what is delivered. */
+export const ROWS: Readonly<Record<Delivery["of"], Readonly<Record<"all" | "not_yet_predicted", string>>>> = {
+  predictions: { all: "every row that qualifies", not_yet_predicted: "rows that have no prediction yet" },
+  features: {
+    all: "every row that trains, judges or is to be scored",
+    not_yet_predicted: "rows that are not in the table yet",
+  },
+};

@@ -1,5 +1,6 @@
 import { formatNumber } from "@/core/format/numbers";
 import cronstrue from "cronstrue";
+import { deliveryNamed } from "@/core/pipeline/deliveries";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { isReadable } from "@/core/schedule/cron";
 import { nextSlots } from "@/core/schedule/slots";
@@ -53,9 +54,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                   </ScheduleForm>
                 )}
               </td>
-              <td>
-                {each.run === "train" ? "train" : `score${each.delivery ? ` for ${each.delivery}` : ""}`}
-              </td>
+              <td>{doesWords(each, file)}</td>
               <td>
                 {each.cron !== null ? (
                   <>
@@ -116,7 +115,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                   pipeline={facts.pipeline}
                   run={each.run}
                   delivery={each.delivery}
-                  disabled={each.run === "score" && !canScore}
+                  disabled={each.run === "score" && !canScore && !isOfFeatures(file, each.delivery)}
                 />{" "}
                 {each.cron !== null && !each.paused && <SkipButton schedule={each.id} />}{" "}
                 <PauseButton schedule={each.id} paused={each.paused} />{" "}
@@ -130,6 +129,19 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
       </tbody>
     </table>
   );
+}
+
+/** Whether a schedule serves a delivery of features, which needs no version in service. */
+const isOfFeatures = (file: PipelineFile | undefined, delivery: string | null): boolean =>
+  file !== undefined && deliveryNamed(file.delivery, delivery ?? undefined)?.of === "features";
+
+function doesWords(
+  { run, delivery }: Pick<ScheduleRow, "run" | "delivery">,
+  file: PipelineFile | undefined,
+): string {
+  if (run === "train") return "train";
+  const work = isOfFeatures(file, delivery) ? "prepare features" : "score";
+  return delivery === null ? work : `${work} for ${delivery}`;
 }
 
 /** The next five times of a schedule, or that nobody can read it. */

@@ -1,3 +1,4 @@
+import { predictionDelivery } from "@/core/pipeline/deliveries";
 import { whenWarehouseAnswers } from "@/app/when-warehouse-answers";
 import { partsToSee } from "@/core/evaluate/judged-part";
 import { leaksAmong } from "@/core/guard/findings";
@@ -173,7 +174,7 @@ async function modelPage({ params, searchParams }: Props) {
               curve={curve}
               training={judgement?.training?.curve}
               figures={metrics}
-              threshold={file?.delivery[0]?.threshold ?? 0.5}
+              threshold={(file && predictionDelivery(file.delivery)?.threshold) ?? 0.5}
               pipeline={pipeline.deletedAt === null ? pipeline.name : undefined}
               deliveries={await newestDeliveries(store.db, pipeline.id)}
             />
@@ -267,7 +268,11 @@ async function modelPage({ params, searchParams }: Props) {
 async function newestDeliveries(db: Database, pipelineId: number) {
   const newest = await newestVersion(db, pipelineId);
   const parsed = newest && (await parseFile(newest.text));
-  return parsed?.ok ? parsed.value.file.delivery.map(({ name, threshold }) => ({ name, threshold })) : [];
+  return parsed?.ok
+    ? parsed.value.file.delivery
+        .filter(({ of }) => of === "predictions")
+        .map(({ name, threshold }) => ({ name, threshold }))
+    : [];
 }
 
 /** How many rows did not train since their answer is on neither side. */

@@ -258,7 +258,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
           pipeline={pipeline.name}
           deliveries={deliveries.map((each) => each.name)}
           today={time.toISOString().slice(0, 10)}
-          disabled={!inService}
+          disabled={!inService && !deliveries.some(({ of }) => of === "features")}
           backfills={backfills.map(({ row, runs: by }) => ({
             id: row.id,
             delivery: row.delivery,

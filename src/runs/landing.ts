@@ -1,0 +1,91 @@
+import { formatNumber } from "@/core/format/numbers";
+import { writeTableName } from "@/core/pipeline/table-name";
+import type { Delivery } from "@/core/pipeline/operating-schema";
+import type { CheckedPlan } from "@/core/plan/plan";
+import { ProblemError } from "@/core/problem";
+import {
+  checkStage,
+  ensureLedger,
+  land,
+  landedBefore,
+  repeatedKeys,
+  type LandedRows,
+  type Landing,
+} from "@/warehouse/delivery";
+import type { Move, NewerBy } from "@/warehouse/move";
+import { ensureTarget } from "@/warehouse/target";
+import type { WarehouseSession } from "@/warehouse/warehouse";
+import type { RunRecorder } from "./recorder";
+
+/** What landing rows works with. */
+export interface LandingWork {
+  readonly recorder: RunRecorder;
+  readonly session: WarehouseSession;
+  readonly outputSchema: string;
+}
+
+/** How many rows an earlier attempt of the same run has landed; undefined where none has. */
+export async function landedEarlier(
+  { recorder, session, outputSchema }: LandingWork,
+  landing: Landing,
+): Promise<number | undefined> {
+  return recorder.doing("look into the ledger", async () => {
+    await ensureLedger(session, outputSchema);
+    const rows = await landedBefore(session, outputSchema, landing);
+    return {
+      value: rows,
+      detail: rows === undefined ? "not landed yet" : "an earlier attempt landed its rows",
+    };
+  });
+}
+
+/** Rows that were staged, and those of them that have landed. */
+export interface CheckedLanding {
+  readonly staged: number;
+  readonly landed: LandedRows;
+}
+
+/**
+ * Checks staged rows, makes the tables that are not there, and moves the rows into them, in one transaction with the ledger's entry.
+ * @param comment what a table is, as it is said in the warehouse
+ */
+export async function checkAndLand(
+  { recorder, session, outputSchema }: LandingWork,
+  move: Move,
+  landing: Landing,
+  { of, comment }: { readonly of: Delivery["of"]; readonly comment: string },
+): Promise<CheckedLanding> {
+  const { stage, key, tables } = move;
+  const staged = await recorder.doing("check the staged rows", async () => {
+    const rows = await checkStage(session, stage, key, of);
+    let enforced = true;
+    for (const target of tables) enforced = (await ensureTarget(session, target, move, comment)) && enforced;
+    const repeated = enforced ? undefined : await repeatedKeys(session, stage, key);
+    if (repeated) throw new ProblemError(repeated);
+    return { value: rows, rows };
+  });
+  const moving =
+    of === "features" ? "move them into the table of features" : "move them into the prediction table";
+  const landed = await recorder.doing(moving, async () => {
+    recorder.stopIfAsked();
+    const value = await land(session, outputSchema, move, landing);
+    return {
+      value,
+      rows: value.rows,
+      detail: tables
+        .map(
+          (target, index) =>
+            `${writeTableName(target)}${tables.length > 1 ? ` ${formatNumber(value.byTable[index] ?? 0)}` : ""}`,
+        )
+        .join(", "),
+    };
+  });
+  return { staged, landed };
+}
+
+/** The column by which a delivery tells new rows from those that have landed, where it does so. */
+export function newerByOf(plan: CheckedPlan, { rows }: Delivery): NewerBy | undefined {
+  if (typeof rows !== "object") return undefined;
+  const type = plan.main.output.get(rows.newer_by)?.type;
+  return type === undefined ? undefined : { column: rows.newer_by, type };
+}
