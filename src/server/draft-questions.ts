@@ -2,6 +2,7 @@ import { z } from "zod";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { valuesOf, pointsOf } from "@/runs/draft/columns";
+import { beforeTraining } from "@/runs/draft/before-training";
 import { compareColumn } from "@/runs/draft/compare";
 import { diagnoseJoin } from "@/runs/draft/diagnose-join";
 import { learnedByFold } from "@/runs/draft/folds";
@@ -76,6 +77,14 @@ const QUESTIONS: Readonly<Record<string, Question>> = {
   survey: async (raw) => {
     const { text, share } = unwrap(readInput(z.object(base), raw));
     return (await draftOf(text, share, (await appContext()).warehouse)).survey;
+  },
+  training: async (raw) => {
+    const { text, share } = unwrap(readInput(z.object(base), raw));
+    const { warehouse, now } = await appContext();
+    const { plan, survey } = await draftOf(text, share, warehouse);
+    // What is wrong with the text itself is said already.
+    if (!plan || survey.problems.some(({ severity }) => severity === "error")) return [];
+    return beforeTraining(plan, warehouse, previewTime(await now()));
   },
   rows: about(z.object(place), async ({ strand, after }, { plan, warehouse, runTime }) => {
     const preview = await stepPreview(plan, warehouse, strand, after, runTime);

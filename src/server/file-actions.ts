@@ -2,7 +2,8 @@
 import { z } from "zod";
 import { standardCandidates } from "@/core/pipeline/defaults";
 import { changePart, valueIn } from "@/core/pipeline/edit/parts";
-import { problem, ProblemError, success } from "@/core/problem";
+import { mendObstacle } from "@/core/pipeline/edit/mend";
+import { problem, ProblemError, success, type Result } from "@/core/problem";
 import { draftOf } from "@/store/drafts";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { savePipeline } from "./actions";
@@ -14,11 +15,23 @@ type Saved = Outcome<{ version: number }>;
 type Change = readonly [path: readonly [string, ...(string | number)[]], value: unknown];
 
 /** Changes parts of the newest version's file and saves it as the next version. Refused while a draft lies unsaved. */
-async function changeFile(
+const changeFile = (
   name: string,
   note: string,
   changes: (text: string) => readonly Change[],
-): Promise<Saved> {
+): Promise<Saved> =>
+  editFile(name, note, (text) => {
+    let now = text;
+    for (const [path, value] of changes(text)) {
+      const changed = changePart(now, path, value);
+      if (!changed.ok) return changed;
+      now = changed.value;
+    }
+    return success(now);
+  });
+
+/** Edits the text of the newest version and saves it as the next version. Refused while a draft lies unsaved. */
+async function editFile(name: string, note: string, edit: (text: string) => Result<string>): Promise<Saved> {
   const { store } = await appContext();
   const pipeline = await findPipeline(store.db, name);
   const version = pipeline && (await newestVersion(store.db, pipeline.id));
@@ -32,13 +45,9 @@ async function changeFile(
         "Save them in the Braid, or go back to the newest version there; then change this.",
       ),
     );
-  let { text } = version;
-  for (const [path, value] of changes(text)) {
-    const changed = changePart(text, path, value);
-    if (!changed.ok) return changed;
-    text = changed.value;
-  }
-  const saved = await savePipeline({ text, note, basedOn: version.number, expectedName: name });
+  const edited = edit(version.text);
+  if (!edited.ok) return edited;
+  const saved = await savePipeline({ text: edited.value, note, basedOn: version.number, expectedName: name });
   return saved.ok ? success({ version: saved.value.version }) : saved;
 }
 
@@ -97,6 +106,19 @@ const rolesInput = z.object({
 export const saveRoles = action([nameInput, rolesInput], (pipeline, roles) =>
   changeFile(pipeline, "roles of columns", () =>
     Object.entries(roles).map(([role, value]): Change => [["roles", role], value ?? undefined]),
+  ),
+);
+
+const columnsInput = z.array(nameInput).max(2000).readonly();
+const mendInput = z.discriminatedUnion("kind", [
+  z.object({ kind: z.literal("fill"), medians: columnsInput, frequent: columnsInput }),
+  z.object({ kind: z.literal("leave_out"), columns: columnsInput, because: remarkInput(200) }),
+]);
+
+/** Takes away what stands in the way of a training: one step that fills all gaps, or all columns left out. */
+export const mendBeforeTraining = action([nameInput, mendInput], (pipeline, mend) =>
+  editFile(pipeline, mend.kind === "fill" ? "gaps filled" : "columns left out", (text) =>
+    mendObstacle(text, mend),
   ),
 );
 

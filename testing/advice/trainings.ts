@@ -21,6 +21,7 @@ const SLOW: Trial = {
 };
 const MANY = "{do: derive, columns: {many2: many, many3: many, many4: many, many5: many, many6: many}}, ";
 const NAIVE: Trial = { target: CLASSES, learner: "naive_bayes", of: "x1, cat" };
+const TWO_GAPS = `{do: derive, columns: {gap2: "gap ^ 2 + x3"}}`;
 const FINITE = `{do: filter, where: "endless < 1e300"}, `;
 const DERIVED = `{do: derive, columns: {endless: "least(endless, 1e9)"}}, `;
 
@@ -32,6 +33,12 @@ export const TRAINING_ADVICE: readonly (readonly [advice: string, wrong: Trial, 
     { of: "gap, x3", steps: "{do: fill, columns: [gap], with: median}, " },
     { of: "gap, x3", roles: ", exclude: [{column: gap, because: it has gaps}]" },
     { of: "gap, x3", settings: "{missing: mean}" },
+  ],
+  [
+    "Add a fill step for all of them, or set missing: mean in the candidate's settings.",
+    { of: "gap, gap2, x3", steps: `${TWO_GAPS}, ` },
+    { of: "gap, gap2, x3", steps: `${TWO_GAPS}, {do: fill, columns: [gap, gap2], with: median}, ` },
+    { of: "gap, gap2, x3", steps: `${TWO_GAPS}, `, settings: "{missing: mean}" },
   ],
   [
     "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.",

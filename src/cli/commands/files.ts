@@ -4,13 +4,28 @@ import { describePlan } from "@/core/plan/statements";
 import { pipelineJsonSchema } from "@/core/pipeline/schema";
 import { learnerReference } from "@/core/learn/reference";
 import { stepReference } from "@/core/steps/reference";
+import type { CheckedPlan } from "@/core/plan/plan";
+import type { Problem } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
+import type { Context } from "@/runs/context";
+import { beforeTraining } from "@/runs/draft/before-training";
+import { previewTime } from "@/runs/draft/preview";
 import { saveFile } from "@/runs/save-file";
 import { layOutSql } from "@/server/sql-layout";
 import { print, printProblems } from "../output";
 import { withContext } from "./client";
 
 const read = (file: string): string => readFileSync(file, "utf8");
+
+/** What a training of the file would stop at or leave out; said as warnings, since the file itself is good. */
+async function rowsAhead(context: Context, plan: CheckedPlan): Promise<readonly Problem[]> {
+  const found = await beforeTraining(plan, context.warehouse, previewTime(await context.now()));
+  return found.map(({ problem, candidates }) => ({
+    ...problem,
+    severity: "warning",
+    message: candidates.length === 0 ? problem.message : `${problem.message} (${candidates.join(", ")})`,
+  }));
+}
 
 /** check, sql, save and schema: commands about pipeline files. */
 export function addFileCommands(program: Command): void {
@@ -34,11 +49,13 @@ export function addFileCommands(program: Command): void {
     .command("check")
     .argument("<file>", "pipeline file")
     .option("--json", "print JSON", false)
-    .description("check a pipeline file against the warehouse")
-    .action(async (file: string, options: { json: boolean }) =>
+    .option("--no-rows", "look at the file alone, not at the training rows")
+    .description("check a pipeline file against the warehouse, and whether its rows can be trained on")
+    .action(async (file: string, options: { json: boolean; rows: boolean }) =>
       withContext(async (context) => {
         const checked = await checkText(read(file), context.warehouse);
-        const problems = checked.ok ? checked.value.warnings : checked.problems;
+        const ahead = checked.ok && options.rows ? await rowsAhead(context, checked.value) : [];
+        const problems = checked.ok ? [...checked.value.warnings, ...ahead] : checked.problems;
         if (!options.json && checked.ok) {
           printProblems(false, problems, file);
           print(

@@ -1,11 +1,13 @@
 import type { CheckedExpression } from "../expression/check";
 import { binary, column, truth, type Expression } from "../expression/ast";
 import { valuesOf } from "../expression/has-value";
+import { formatNumber } from "../format/numbers";
+import { someNames } from "../format/some-names";
 import { suggestion } from "../nearest";
 import type { PipelineFile } from "../pipeline/schema";
 import { problem, warning, type Problem } from "../problem";
 import type { ColumnSet } from "../steps/step";
-import { isNumber } from "../value-type";
+import { isNumber, type ValueType } from "../value-type";
 import { answerSides, type AnswerSides } from "./answer-sides";
 import { answersGivenAway } from "./knowledge";
 import type { CheckedStrand, ColumnRole, Feature } from "./plan";
@@ -69,6 +71,7 @@ export function checkRoles(
       roles.set(name, { role: "excluded", because: "known only after the prediction" });
   }
   const features: Feature[] = [];
+  const unusable = new Map<ValueType, string[]>();
   for (const [name, state] of output) {
     if (roles.has(name)) continue;
     const kind = state.bundle
@@ -82,19 +85,25 @@ export function checkRoles(
             : undefined;
     if (!kind) {
       roles.set(name, { role: "excluded", because: `${state.type} columns are no features as they are` });
-      report(
-        warning(
-          "not_a_feature",
-          `"${name}" is ${state.type} and is left out of the features.`,
-          "Derive a number from it, or list it under roles.exclude with the reason.",
-          { path: ["roles"] },
-        ),
-      );
+      unusable.set(state.type, [...(unusable.get(state.type) ?? []), name]);
       continue;
     }
     roles.set(name, { role: "feature" });
     features.push({ name, kind, type: state.type });
   }
+  for (const [type, names] of unusable)
+    report(
+      warning(
+        "not_a_feature",
+        names.length === 1
+          ? `"${names[0]!}" is ${type} and is left out of the features.`
+          : `${formatNumber(names.length)} columns are ${type} and are left out of the features: ${someNames(names)}.`,
+        names.length === 1
+          ? "Derive a number from it, or list it under roles.exclude with the reason."
+          : "Derive numbers from them, or list them under roles.exclude with the reason.",
+        { path: ["roles"] },
+      ),
+    );
   for (const found of answersGivenAway(
     file,
     main,

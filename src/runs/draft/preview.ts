@@ -27,11 +27,10 @@ export function previewTime(now: Date): string {
 }
 
 /** A key under which what is computed from the rows at a place may be kept: the steps so far, the sources as they are, and the time. */
-async function keyOf(
+export async function placeKey(
   plan: CheckedPlan,
   warehouse: Warehouse,
-  strand: string,
-  after: number,
+  { strand, after }: { readonly strand: string; readonly after: number },
   runTime: string,
 ): Promise<string> {
   const facts = await Promise.all(plan.sources.map((each) => tableFacts(warehouse, each)));
@@ -49,7 +48,7 @@ export async function learnedUpTo(
   runTime: string,
 ): Promise<LearnedValues> {
   if (position <= plan.learnsFrom) return {};
-  const key = `learned ${await keyOf(plan, warehouse, plan.main.name, position, runTime)}`;
+  const key = `learned ${await placeKey(plan, warehouse, { strand: plan.main.name, after: position }, runTime)}`;
   return learnedValues.get(key, async () => {
     const earlier = await learnedUpTo(plan, warehouse, position - 1, runTime);
     const step = plan.main.steps[position - 1]?.step;
@@ -93,7 +92,7 @@ export async function stepCounts(
   after: number,
   runTime: string,
 ): Promise<StepCounts> {
-  const key = `counts ${await keyOf(plan, warehouse, strand, after, runTime)}`;
+  const key = `counts ${await placeKey(plan, warehouse, { strand, after }, runTime)}`;
   return counts.get(key, async () => {
     const relation = await relationAt(plan, warehouse, strand, after, runTime);
     const columns = measurableColumns(relation);

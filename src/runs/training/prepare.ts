@@ -19,6 +19,7 @@ import {
   type FrameRows,
   type FrameShape,
 } from "@/core/plan/frame";
+import { MOST_CLASSES } from "@/core/plan/obstacles";
 import { partsRelation, readParts, unfilledParts } from "@/core/plan/filled-parts";
 import type { Candidate } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
@@ -42,7 +43,6 @@ export interface PreparedFrame {
 /** A row must fit into a page of 8 kB, its head and the columns that are not features besides; and a table has at most 1,600 columns. */
 const MOST_ROW_BYTES = 7_700;
 const MOST_FRAME_COLUMNS = 1_570;
-const MOST_CLASSES = 200;
 
 /** Rows and last change of every source, as they are now. */
 export async function fingerprint(

@@ -1,10 +1,11 @@
 "use client";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 import { newPipelineText } from "@/core/pipeline/edit/new-pipeline";
 import type { TableOutline } from "@/core/pipeline/proposal/outline";
 import { parseTableName } from "@/core/pipeline/table-name";
 import type { Problem } from "@/core/problem";
 import type { PlacedProfile } from "@/runs/draft/profile-at";
+import { useSettled } from "../basic/use-settled";
 import { useRead } from "../basic/use-read";
 import { usePosted } from "../basic/use-posted";
 import { fieldProblems, type FieldProblems, type KeyState } from "./field-problems";
@@ -59,7 +60,7 @@ export function useBeginning(table: string | undefined, taken: readonly string[]
   const { value: outline, failure } = useRead<TableOutline>(query && `/api/tables/outline?${query}`);
   const made = wishes.answer === FROM_EXPRESSION;
   const column = made ? MADE_ANSWER : wishes.answer;
-  const expression = useSettled(wishes.expression);
+  const expression = useSettled(wishes.expression, PAUSE_MILLISECONDS);
   const asked = outline && column !== "" && !(made && expression.trim() === "");
   // Only the answer's values are asked for here: any column will do as the key.
   const answerText = asked
@@ -84,7 +85,7 @@ export function useBeginning(table: string | undefined, taken: readonly string[]
     { ...reference, columns: key },
   );
   const text = newPipelineText(beginning.pipeline);
-  const settled = useSettled(text);
+  const settled = useSettled(text, PAUSE_MILLISECONDS);
   const complete = column !== "" && key.length > 0 && beginning.pipeline.name !== "";
   const { value: survey } = usePosted<{ readonly problems: readonly Problem[] }>(
     complete ? "/api/draft/survey" : undefined,
@@ -111,16 +112,6 @@ export function useBeginning(table: string | undefined, taken: readonly string[]
     problems,
     text,
   };
-}
-
-/** A text as it stood when it was last left alone for a moment. */
-function useSettled(text: string): string {
-  const [settled, setSettled] = useState(text);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(text), PAUSE_MILLISECONDS);
-    return () => clearTimeout(timer);
-  }, [text]);
-  return settled;
 }
 
 const dropUndefined = (wishes: Wishes): Wishes =>

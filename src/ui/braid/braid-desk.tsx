@@ -26,6 +26,7 @@ import {
   type ColumnHere,
   type Place,
 } from "./places";
+import { RowsAhead } from "./rows-ahead";
 import { DraftNotices, ToolLine } from "./tool-line";
 import { Tray } from "./tray";
 import { useBraidActions } from "./use-braid-actions";
@@ -233,6 +234,7 @@ function Workbench({
         signs={<Signs />}
       />
       <DraftNotices basedOn={basedOn} version={version.number} />
+      {braid && <RowsAhead draft={draft} share={desk.share} />}
       <div className="flex min-h-0 flex-1">
         <div className="flex min-w-0 flex-1 flex-col">
           {braid ? (

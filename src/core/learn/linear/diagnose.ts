@@ -1,5 +1,5 @@
 import { formatNumber } from "../../format/numbers";
-import { someNames } from "../../format/some-names";
+import { someNames, someOf } from "../../format/some-names";
 import { problem, type Problem } from "../../problem";
 import { shortenText } from "../../format/shorten-text";
 import { termName, type Design } from "./design";
@@ -150,27 +150,44 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
   return [];
 }
 
+/** Features that are named in a sentence. */
+const FEW = 5;
+
 /** What forbids training a learner that takes a value of every feature in every row: besides {@link checkTarget}, gaps and values that are not finite. */
 export function checkSummary(summary: FrameSummary, missing: "stop" | "mean"): readonly Problem[] {
   const found = checkTarget(summary);
   if (found.length > 0) return found;
-  return summary.numbers.flatMap((each) => {
-    if (missing === "stop" && each.missing > 0 && each.missing < summary.rows)
-      return [
-        problem(
-          "feature_missing",
-          `The feature "${each.column}" is missing in ${formatNumber(each.missing)} of ${formatNumber(summary.rows)} training rows.`,
-          "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.",
-        ),
-      ];
-    if (each.missing < summary.rows && !Number.isFinite(each.deviation))
-      return [
-        problem(
-          "not_finite",
-          `The feature "${each.column}" holds infinite or not-a-number values.`,
-          "Filter those rows, or derive a finite value.",
-        ),
-      ];
-    return [];
-  });
+  const { rows, numbers } = summary;
+  const known = numbers.filter((feature) => feature.missing < rows);
+  const gaps = missing === "stop" ? known.filter((feature) => feature.missing > 0) : [];
+  const odd = known.filter((feature) => !gaps.includes(feature) && !Number.isFinite(feature.deviation));
+  return [...gapProblems(gaps, rows), ...oddProblems(odd.map(({ column }) => column))];
+}
+
+function gapProblems(gaps: FrameSummary["numbers"], rows: number): readonly Problem[] {
+  const [first] = gaps;
+  if (!first) return [];
+  const listed = gaps.map(({ column, missing }) => `"${column}" (${formatNumber(missing)})`);
+  return [
+    problem(
+      "feature_missing",
+      gaps.length === 1
+        ? `The feature "${first.column}" is missing in ${formatNumber(first.missing)} of ${formatNumber(rows)} training rows.`
+        : `${formatNumber(gaps.length)} features have gaps in the ${formatNumber(rows)} training rows: ${someOf(listed, FEW)}.`,
+      `Add a fill step for ${gaps.length === 1 ? "it, exclude it," : "all of them,"} or set missing: mean in the candidate's settings.`,
+    ),
+  ];
+}
+
+function oddProblems(names: readonly string[]): readonly Problem[] {
+  if (names.length === 0) return [];
+  return [
+    problem(
+      "not_finite",
+      names.length === 1
+        ? `The feature "${names[0]!}" holds infinite or not-a-number values.`
+        : `${formatNumber(names.length)} features hold infinite or not-a-number values: ${someNames(names, FEW)}.`,
+      "Filter those rows, or derive a finite value.",
+    ),
+  ];
 }

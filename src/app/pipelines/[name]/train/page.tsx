@@ -1,3 +1,4 @@
+import { someOf } from "@/core/format/some-names";
 import { formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import { metricsFor } from "@/core/evaluate/metrics";
 import { ALGORITHMS, factsOf } from "@/core/learn/algorithms";
@@ -25,10 +26,13 @@ import { CandidateActions } from "@/ui/train/candidate-actions";
 import { CandidateForm } from "@/ui/train/candidate-form";
 import { SearchRanking } from "@/ui/train/search-ranking";
 import { UnsavedDraft } from "@/ui/train/unsaved-draft";
+import { MendPanel } from "@/ui/train/mend-panel";
 import { RolesPanel } from "@/ui/train/roles/roles-panel";
 import { DivisionPanel } from "@/ui/train/division/division-panel";
 import { PageLink } from "@/ui/basic/page-link";
 
+/** Columns that are named in a sentence. */
+const FEW_NAMES = 6;
 /** Training runs that are listed, the newest. */
 const FEW_RUNS = 12;
 
@@ -56,6 +60,19 @@ function told({ algorithm, settings }: Candidate): string {
 /** Columns of the final rows. */
 const finalColumns = ({ main }: CheckedPlan) =>
   [...main.output].map(([name, { type, bundle }]) => ({ name, type, encoded: bundle === true }));
+
+/** Columns that are no features, those with the same reason together. */
+function leftOutWords(roles: CheckedPlan["roles"]): string {
+  const reasons = new Map<string, string[]>();
+  for (const [name, { role, because = "" }] of roles)
+    if (role === "excluded") reasons.set(because, [...(reasons.get(because) ?? []), `“${name}”`]);
+  return [...reasons]
+    .map(
+      ([because, names]) =>
+        `${someOf(names, FEW_NAMES)} ${names.length === 1 ? "is" : "are"} left out: ${because}.`,
+    )
+    .join(" ");
+}
 
 export default async function TrainPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, versions, version, draft } = await pageOf((await params).name);
@@ -152,6 +169,9 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
       )}
       {checked.ok && file && (
         <>
+          <div className="mb-5">
+            <MendPanel pipeline={pipeline.name} text={version.text} />
+          </div>
           <div className="flex items-center gap-4">
             <h2>Candidates</h2>
             <CandidateForm
@@ -263,11 +283,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
             <p className="mt-2 text-sm text-faded">
               {checked.value.features.length} columns are features. The same rows are held out every time, and
               everything that steps learn is learned from the others only; inside a fold it is learned again
-              without the fold.{" "}
-              {[...checked.value.roles]
-                .filter(([, role]) => role.role === "excluded")
-                .map(([name, role]) => `“${name}” is left out: ${role.because ?? ""}`)
-                .join(" ")}
+              without the fold. {leftOutWords(checked.value.roles)}
             </p>
             <div className="mt-3">
               <Problems problems={checked.value.warnings} />

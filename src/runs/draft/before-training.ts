@@ -1,0 +1,43 @@
+import { baseRelation, needsBase } from "@/core/plan/frame";
+import { obstaclesOf, type Obstacle } from "@/core/plan/obstacles";
+import type { CheckedPlan } from "@/core/plan/plan";
+import { readTrainingFacts, trainingFactsRelations } from "@/core/plan/training-facts";
+import { printRelation } from "@/core/relation/print";
+import type { Warehouse } from "@/warehouse/warehouse";
+import { learnedUpTo, placeKey, UNBUILT_BASE, withBase } from "./preview";
+import { Remembered } from "./remembered";
+
+const known = new Remembered<readonly Obstacle[]>();
+
+/**
+ * What a training of the plan would stop at, or leave out, as far as the rows tell before it begins: gaps, classes, constants, texts.
+ * Reads today's training rows with all steps done; writes nothing.
+ */
+export async function beforeTraining(
+  plan: CheckedPlan,
+  warehouse: Warehouse,
+  runTime: string,
+): Promise<readonly Obstacle[]> {
+  const { main, file } = plan;
+  const end = main.steps.length;
+  const { roles, rows, holdout, candidates } = file;
+  const place = await placeKey(plan, warehouse, { strand: main.name, after: end }, runTime);
+  const key = `${place} ${JSON.stringify([roles, rows, holdout, candidates])}`;
+  return known.get(key, async () => {
+    const learned = await learnedUpTo(plan, warehouse, end, runTime);
+    const base = needsBase(plan) ? UNBUILT_BASE : undefined;
+    const questions = trainingFactsRelations(plan, learned, { base });
+    const answers = await Promise.all(
+      questions.map((question) =>
+        warehouse.read(printRelation(withBase(question, baseRelation(plan)), { runTime })),
+      ),
+    );
+    return obstaclesOf(
+      plan,
+      readTrainingFacts(
+        plan,
+        answers.map(([row]) => row ?? {}),
+      ),
+    );
+  });
+}

@@ -1,0 +1,58 @@
+"use client";
+import { formatNumber } from "@/core/format/numbers";
+import type { Mend, Obstacle } from "@/core/plan/obstacles";
+import { Problems } from "../basic/problems";
+import { usePosted } from "../basic/use-posted";
+
+interface Props {
+  readonly text: string;
+  /** The share of the rows that is looked at. */
+  readonly share?: number;
+  /** Whether nothing is said while the rows are looked at, or cannot be. */
+  readonly quiet?: boolean;
+  readonly busy: boolean;
+  readonly onMend: (mend: Mend) => void;
+}
+
+/** What the training rows have in store, said before anything is trained, each with what mends it for all columns at once. */
+export function BeforeTraining({ text, share = 1, quiet = false, busy, onMend }: Props) {
+  const { value, asking, failure } = usePosted<readonly Obstacle[]>("/api/draft/training", { text, share });
+  if (quiet && (asking || failure)) return null;
+  if (asking)
+    return (
+      <p role="status" className="text-sm text-faded">
+        looking at the training rows …
+      </p>
+    );
+  if (failure)
+    return <p className="text-sm text-faded">The training rows could not be looked at: {failure}</p>;
+  if (!value || value.length === 0) return null;
+  return (
+    <ul aria-label="Before training" className="space-y-2" data-testid="before-training">
+      {value.map(({ problem, candidates, mend }) => (
+        <li key={`${problem.code} ${problem.message}`} className="flex flex-wrap items-start gap-x-3 gap-y-1">
+          <div className="min-w-0 max-w-4xl flex-1">
+            <Problems problems={[problem]} lines={false} />
+            {candidates.length > 0 && (
+              <p className="pl-6 text-sm text-faded">This concerns {candidates.join(", ")}.</p>
+            )}
+          </div>
+          {mend && (
+            <button type="button" className="press py-0.5" disabled={busy} onClick={() => onMend(mend)}>
+              {mendWords(mend)}
+            </button>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** What mends an obstacle, for a button. */
+function mendWords(mend: Mend): string {
+  const count = mend.kind === "fill" ? mend.medians.length + mend.frequent.length : mend.columns.length;
+  const all = count === 1 ? "" : `all ${formatNumber(count)} `;
+  if (mend.kind === "leave_out") return count === 1 ? "Leave it out" : `Leave ${all}out`;
+  if (mend.frequent.length === 0) return count === 1 ? "Fill with the median" : `Fill ${all}with medians`;
+  return count === 1 ? "Fill with the more frequent" : `Fill ${all}gaps`;
+}
