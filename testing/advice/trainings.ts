@@ -42,11 +42,6 @@ export const TRAINING_ADVICE: readonly (readonly [advice: string, wrong: Trial, 
   ],
   [
     "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.",
-    { ...LOGISTIC, of: "gap, x3" },
-    { ...LOGISTIC, of: "gap, x3", settings: "{missing: mean}" },
-  ],
-  [
-    "Add a fill step for it, exclude it, or set missing: mean in the candidate's settings.",
     { target: BINARY, train: "answer is not null", learner: "support_vector", of: "gap, x3" },
     {
       target: BINARY,
