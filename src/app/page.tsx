@@ -3,11 +3,11 @@ import { isConnectionLoss } from "@/runs/failure";
 import { appContext } from "@/server/context";
 import { newestOfTables } from "@/server/deliveries";
 import { tableHref } from "@/ui/basic/table-href";
-import { dueState, isTimed, type DueState } from "@/runs/due";
+import { dueState, eventState, isOnEvent, isTimed, type Due, type DueState } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
 import { listAlerts } from "@/store/alerts";
 import { listEveryPipeline } from "@/store/pipeline-lives";
-import { listSchedules } from "@/store/pipelines";
+import { listSchedules, type ScheduleRow } from "@/store/pipelines";
 import { countRuns, listRuns } from "@/store/runs";
 import { workerAlive } from "@/store/workers";
 import { Empty } from "@/ui/basic/empty";
@@ -29,6 +29,49 @@ const DUE_TONE: Readonly<Record<DueState, string>> = {
   "nothing due": "text-faded",
 };
 
+/** What a schedule without times waits for. */
+const eventWords = ({ arrival, after }: ScheduleRow): string =>
+  arrival === null ? `when ${after ?? "another pipeline"} has delivered` : `when rows arrive in ${arrival}`;
+
+/** When a schedule was due last, and how that stands; of one that runs on an event, whether there was any. */
+function DueCells({
+  schedule,
+  due,
+  time,
+}: {
+  readonly schedule: ScheduleRow;
+  readonly due: Due | undefined;
+  readonly time: Date;
+}) {
+  if (!due)
+    return (
+      <>
+        <td className="text-faded">{eventWords(schedule)}</td>
+        <td className="text-faded">nothing yet</td>
+      </>
+    );
+  const { slot, state, run } = due;
+  return (
+    <>
+      <td>
+        <span className="whitespace-nowrap">
+          {ago(slot, time)} <span className="text-faded">{moment(slot)}</span>
+        </span>
+        {isOnEvent(schedule) && <span className="block text-xs text-faded">{eventWords(schedule)}</span>}
+      </td>
+      <td className={DUE_TONE[state]}>
+        {run ? (
+          <PageLink className={DUE_TONE[state]} href={`/runs/${run.id}`}>
+            {state}
+          </PageLink>
+        ) : (
+          state
+        )}
+      </td>
+    </>
+  );
+}
+
 export default async function TodayPage() {
   const context = await appContext();
   const { store, warehouse, now } = context;
@@ -49,16 +92,22 @@ export default async function TodayPage() {
   const pipelines = every.filter(({ deletedAt }) => deletedAt === null);
   const names = new Map(every.map((each) => [each.id, each.name]));
   const open = alerts.filter((each) => each.clearedAt === null);
-  const due = await Promise.all(
-    schedules
+  const on = schedules.filter(({ paused }) => !paused);
+  const scoring = on.filter(({ run }) => run === "score");
+  const due = await Promise.all([
+    ...scoring
       .filter(isTimed)
-      .filter((each) => !each.paused && each.run === "score")
-      .map(async (schedule) => ({ schedule, ...(await dueState(context, schedule, time)) })),
-  );
-  const owed = due.filter((each) => each.state !== "done" && each.state !== "nothing due").length;
-  const next = schedules
+      .map(async (schedule) => ({ schedule, due: await dueState(context, schedule, time) })),
+    ...scoring
+      .filter(isOnEvent)
+      .map(async (schedule) => ({ schedule, due: await eventState(context, schedule) })),
+  ]);
+  const owed = due.filter(
+    (each) => each.due && each.due.state !== "done" && each.due.state !== "nothing due",
+  ).length;
+  const onEvent = on.filter(isOnEvent);
+  const next = on
     .filter(isTimed)
-    .filter((each) => !each.paused)
     .map((each) => ({ schedule: each, at: nextSlots(each.cron, each.zone, time, 1)[0]! }))
     .sort((left, right) => left.at.getTime() - right.at.getTime());
   const { active, done } = counts;
@@ -103,7 +152,7 @@ export default async function TodayPage() {
               </tr>
             </thead>
             <tbody>
-              {due.map(({ schedule, slot, state, run }) => (
+              {due.map(({ schedule, due: last }) => (
                 <tr key={schedule.id}>
                   <td className="font-medium">{schedule.name}</td>
                   <td>
@@ -113,18 +162,7 @@ export default async function TodayPage() {
                       {names.get(schedule.pipelineId)}
                     </PageLink>
                   </td>
-                  <td className="whitespace-nowrap">
-                    {ago(slot, time)} <span className="text-faded">{moment(slot)}</span>
-                  </td>
-                  <td className={DUE_TONE[state]}>
-                    {run ? (
-                      <PageLink className={DUE_TONE[state]} href={`/runs/${run.id}`}>
-                        {state}
-                      </PageLink>
-                    ) : (
-                      state
-                    )}
-                  </td>
+                  <DueCells schedule={schedule} due={last} time={time} />
                 </tr>
               ))}
             </tbody>
@@ -187,7 +225,7 @@ export default async function TodayPage() {
           </section>
           <section aria-label="Next">
             <h2>What is next</h2>
-            {next.length === 0 ? (
+            {next.length + onEvent.length === 0 ? (
               <p className="mt-1 text-faded">No schedule is on.</p>
             ) : (
               <table className="sheet mt-1">
@@ -212,6 +250,23 @@ export default async function TodayPage() {
                         <span className="font-normal text-faded">
                           {schedule.run === "train" ? "train" : "score"}
                         </span>
+                      </td>
+                      <td>
+                        <PageLink
+                          href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
+                        >
+                          {names.get(schedule.pipelineId)}
+                        </PageLink>
+                      </td>
+                    </tr>
+                  ))}
+                  {onEvent.map((schedule) => (
+                    <tr key={schedule.id}>
+                      <td>{eventWords(schedule)}</td>
+                      <td className="font-medium">
+                        {schedule.name}
+                        <br />
+                        <span className="font-normal text-faded">{schedule.run}</span>
                       </td>
                       <td>
                         <PageLink

@@ -5,6 +5,7 @@ import { until } from "../../testing/installation";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 import { rests } from "./arrival";
 import { advanceBackfills, orderBackfill } from "./backfill";
+import { eventState } from "./due";
 import { executeRun } from "./execute";
 import { orderOnDemand } from "./on-demand";
 import { openQueue } from "./queue";
@@ -30,8 +31,9 @@ const pass = (minutes: number): void => {
 /** Saves a pipeline that trains when its schedule says so. */
 const waiting = (name: string, schedule: string): Promise<void> =>
   bench.save(labFile({ name, more: `schedules: [{name: fresh, run: train, ${schedule}}]` }));
+const pipelineOf = async (name: string) => (await findPipeline(bench.context.store.db, name))!;
 const runsOf = async (name: string) => {
-  const { id } = (await findPipeline(bench.context.store.db, name))!;
+  const { id } = await pipelineOf(name);
   return listRuns(bench.context.store.db, { limit: 50, pipelineId: id });
 };
 /** A table that took long to read is left alone for some time, which a starved machine makes seconds. */
@@ -110,11 +112,18 @@ test("rows that arrive in a part of a table have arrived", async () => {
 test("what arrives while as many runs as may be are under way waits until there is room", async () => {
   await written(INBOX.replace("NAME", "busy"));
   await waiting("busy", "arrival: lab.busy, quiet_for: 0, at_once: 1");
+  const state = async (): Promise<string | undefined> => {
+    const [schedule] = await listSchedules(bench.context.store.db, [(await pipelineOf("busy")).id]);
+    return (await eventState(bench.context, schedule!))?.state;
+  };
   expect(await started("busy")).toBe(0);
+  expect(await state()).toBeUndefined();
   await written("INSERT INTO lab.busy VALUES (1, 'first')");
   expect(await started("busy")).toBe(1);
+  expect(await state()).toBe("under way");
   for (const word of ["second", "third"]) await written(`INSERT INTO lab.busy VALUES (1, '${word}')`);
   expect(await started("busy")).toBe(1);
+  expect(await state()).toBe("waiting");
   const [run] = await runsOf("busy");
   await askCancel(bench.context.store.db, run!.id);
   expect(await started("busy")).toBe(2);

@@ -1,7 +1,7 @@
 import { isReadable } from "@/core/schedule/cron";
 import { lastSlot } from "@/core/schedule/slots";
 import type { ScheduleRow } from "@/store/pipelines";
-import { runsFrom, type RunRow } from "@/store/runs";
+import { newestOfSchedule, runsFrom, type RunRow } from "@/store/runs";
 import type { Context } from "./context";
 
 /** How it stands with the last time of a schedule. "nothing due": skipped, or before the schedule was there. */
@@ -20,6 +20,26 @@ export type TimedSchedule = ScheduleRow & { readonly cron: string };
 /** Whether it runs at times, and these can be told. One that an earlier version took, and that nobody can read, raises an alert. */
 export const isTimed = (schedule: ScheduleRow): schedule is TimedSchedule =>
   schedule.cron !== null && isReadable(schedule.cron, schedule.zone);
+
+/** Whether a schedule runs on an event: the arrival of rows, or what another pipeline delivers. */
+export const isOnEvent = ({ cron }: ScheduleRow): boolean => cron === null;
+
+const STATES: Readonly<Record<RunRow["state"], DueState>> = {
+  done: "done",
+  running: "under way",
+  queued: "under way",
+  failed: "failed",
+  cancelled: "nothing due",
+};
+
+/** How it stands with the last event of a schedule: its newest run, or rows that have arrived and may not be whole yet. */
+export async function eventState({ store }: Context, schedule: ScheduleRow): Promise<Due | undefined> {
+  const { arriving, seen } = schedule;
+  if (schedule.arrival !== null && arriving && seen !== null && arriving.content !== seen)
+    return { slot: new Date(arriving.changedAt), state: "waiting", owed: true };
+  const run = await newestOfSchedule(store.db, `${schedule.pipelineId}/${schedule.name}/`);
+  return run && { slot: run.runTime, state: STATES[run.state], run, owed: false };
+}
 
 /** Whether what was due at a schedule's last time has been done: by the run of that time, or by any later one for the same delivery. */
 export async function dueState(context: Context, schedule: TimedSchedule, now: Date): Promise<Due> {

@@ -1,4 +1,5 @@
 import { deliveryNamed } from "@/core/pipeline/deliveries";
+import { newestByDelivery } from "@/store/runs";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, type Bench } from "../../testing/warehouse";
 
@@ -101,6 +102,9 @@ test("a new version of the file is said in the comment, only new rows are added 
   await bench.save(fileOf("more", upsert.replace("}", ", contract: {least_rows: 5}}")));
   const stopped = await bench.run("score", "more");
   expect(stopped.problems[0]).toMatchObject({ code: "contract_rows" });
+  // The page of deliveries says of each how its newest run ended.
+  const newest = await newestByDelivery(bench.context.store.db, stopped.pipelineId);
+  expect(newest.map(({ id, state }) => ({ id, state }))).toEqual([{ id: stopped.id, state: "failed" }]);
   expect(await count("SELECT count(*) AS n FROM predictions.more")).toBe(2050);
   await bench.sql("DELETE FROM lab.rows WHERE id > 100000");
 });

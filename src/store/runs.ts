@@ -308,6 +308,34 @@ export async function unfinishedRuns(db: Database): Promise<number> {
   );
 }
 
+/** The newest run of a schedule; undefined where it has started none. */
+export async function newestOfSchedule(db: Database, slotPrefix: string): Promise<RunRow | undefined> {
+  const [newest] = await db
+    .select()
+    .from(runs)
+    .where(sql`starts_with(${runs.slot}, ${slotPrefix})`)
+    .orderBy(desc(runs.createdAt))
+    .limit(1);
+  return newest;
+}
+
+/** The newest scoring run of each delivery of a pipeline; rows on demand and backfills left out. */
+export async function newestByDelivery(db: Database, pipelineId: number): Promise<readonly RunRow[]> {
+  const delivery = sql`coalesce(${runs.options}->>'delivery', '')`;
+  return db
+    .selectDistinctOn([delivery])
+    .from(runs)
+    .where(
+      and(
+        eq(runs.pipelineId, pipelineId),
+        eq(runs.kind, "score"),
+        isNull(runs.backfillId),
+        sql`${runs.options}->'onDemand' IS NULL`,
+      ),
+    )
+    .orderBy(delivery, desc(runs.createdAt));
+}
+
 /** How many runs of a schedule are not at their end. */
 export async function unfinishedOf(db: Database, slotPrefix: string): Promise<number> {
   return db.$count(

@@ -1,5 +1,7 @@
 import { formatNumber } from "@/core/format/numbers";
+import { deliveryNamed } from "@/core/pipeline/deliveries";
 import type { Delivery } from "@/core/pipeline/operating-schema";
+import type { RunRow } from "@/store/runs";
 import type { LedgerEntry } from "@/server/deliveries";
 import { ScoreButton } from "../basic/actions";
 import { moment } from "../basic/format";
@@ -14,7 +16,24 @@ interface Props {
   readonly deliveries: readonly Delivery[];
   /** What has landed last, by delivery. */
   readonly ledger: readonly LedgerEntry[];
+  /** The newest run of each delivery. */
+  readonly runs: readonly RunRow[];
   readonly canScore: boolean;
+}
+
+/** That the newest run of a delivery was stopped, and why; nothing when it landed, or is under way. */
+function StoppedLine({ run }: { readonly run: RunRow | undefined }) {
+  if (run?.state !== "failed" && run?.state !== "cancelled") return null;
+  const [problem] = run.problems;
+  return (
+    <span className="mt-1 block text-sm text-madder">
+      <PageLink className="text-madder" href={`/runs/${run.id}`}>
+        {run.state === "failed" ? "stopped" : "cancelled"}
+      </PageLink>{" "}
+      as of {moment(run.runTime)}
+      {problem ? `: ${problem.message}` : ""}
+    </span>
+  );
 }
 
 /** One route of a delivery: its table, its condition, and how many rows took it the last time. */
@@ -40,7 +59,7 @@ function RouteLine({
 }
 
 /** Where predictions go, how, and what landed last; the name of each opens its form. */
-export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
+export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Props) {
   return (
     <table className="sheet mt-1">
       <thead>
@@ -111,6 +130,9 @@ export function DeliveryTable({ facts, deliveries, ledger, canScore }: Props) {
                 ) : (
                   <span className="text-faded">never</span>
                 )}
+                <StoppedLine
+                  run={runs.find((run) => deliveryNamed(deliveries, run.options.delivery) === each)}
+                />
               </td>
               <td className="number">{formatNumber(last?.rows)}</td>
               <td className="whitespace-nowrap text-right">

@@ -15,7 +15,7 @@ import { promisedFigures } from "@/core/evaluate/promise";
 import { promisesOf } from "@/store/models";
 import { truthOfPipeline } from "@/store/truth";
 import { serviceHistory } from "@/store/models";
-import { listRuns } from "@/store/runs";
+import { listRuns, newestByDelivery } from "@/store/runs";
 import { Empty } from "@/ui/basic/empty";
 import { Problems } from "@/ui/basic/problems";
 import { DriftView } from "@/ui/deliver/drift-view";
@@ -72,7 +72,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
   const { pipeline, checked, models, versions } = await pageOf((await params).name);
   const { store, warehouse, now } = await appContext();
   const since = new Date((await now()).getTime() - SHOWN_DAYS * 86_400_000).toISOString().slice(0, 10);
-  const [pipelines, catalog, truth, backfills, drift, history, schedules, ledger, runs, time] =
+  const [pipelines, catalog, truth, backfills, drift, history, schedules, ledger, runs, newestRuns, time] =
     await Promise.all([
       listPipelines(store.db),
       offeredTables(warehouse).catch(() => ({ tables: [] })),
@@ -85,6 +85,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
       listSchedules(store.db, [pipeline.id]),
       newestOfDeliveries(warehouse, pipeline),
       listRuns(store.db, { limit: FEW_RUNS, pipelineId: pipeline.id, kind: "score" }),
+      newestByDelivery(store.db, pipeline.id),
       now(),
     ]);
   // What is delivered is told also when a source has broken and the plan cannot be made.
@@ -188,6 +189,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
           facts={facts}
           deliveries={deliveries}
           ledger={ledger}
+          runs={newestRuns}
           canScore={inService !== undefined}
         />
       )}
