@@ -6,6 +6,7 @@ import { eq } from "drizzle-orm";
 import { listAlerts } from "@/store/alerts";
 import { pipelines } from "@/store/schema";
 import { watchLateness } from "./alerts";
+import { executeRun } from "./execute";
 import { openQueue } from "./queue";
 import { startDueRuns } from "./schedule";
 
@@ -59,6 +60,36 @@ describe("starting what is due", () => {
       expect(await times()).toHaveLength(2);
     } finally {
       await Promise.all(queues.map((boss) => boss.stop({ graceful: false, wait: false })));
+    }
+  });
+
+  test("without a version in service features are delivered by schedule, and predictions are not", async () => {
+    const queue = await openQueue(bench.databaseUrl, "sender", () => undefined);
+    try {
+      clock = new Date("2026-07-02T09:30:00Z");
+      const deliveries =
+        "{name: desk, table: predictions.idle}, {name: shared, of: features, table: predictions.idle_features}";
+      const hourly = (delivery: string): string =>
+        `{name: ${delivery}-hourly, run: score, delivery: ${delivery}, cron: "0 * * * *", zone: UTC}`;
+      await bench.save(
+        labFile({
+          name: "idle",
+          delivery: deliveries,
+          more: `schedules: [${hourly("desk")}, ${hourly("shared")}]`,
+        }),
+      );
+      await startDueRuns(context(), queue);
+      clock = new Date("2026-07-02T10:00:30Z");
+      await startDueRuns(context(), queue);
+      const { id } = (await findPipeline(bench.context.store.db, "idle"))!;
+      const started = await listRuns(bench.context.store.db, { limit: 9, pipelineId: id });
+      expect(started.map(({ options }) => options.delivery)).toEqual(["shared"]);
+      await executeRun(bench.context, started[0]!.id, "test");
+      expect(await bench.sql("SELECT count(*)::int AS rows FROM predictions.idle_features")).toEqual([
+        { rows: 200 },
+      ]);
+    } finally {
+      await queue.stop({ graceful: false, wait: false });
     }
   });
 

@@ -4,6 +4,7 @@ import { describePlan } from "@/core/plan/statements";
 import { pipelineJsonSchema } from "@/core/pipeline/schema";
 import { learnerReference } from "@/core/learn/reference";
 import { stepReference } from "@/core/steps/reference";
+import { obstacleWords } from "@/core/plan/obstacles";
 import type { CheckedPlan } from "@/core/plan/plan";
 import type { Problem } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
@@ -20,10 +21,10 @@ const read = (file: string): string => readFileSync(file, "utf8");
 /** What a training of the file would stop at or leave out; said as warnings, since the file itself is good. */
 async function rowsAhead(context: Context, plan: CheckedPlan): Promise<readonly Problem[]> {
   const found = await beforeTraining(plan, context.warehouse, previewTime(await context.now()));
-  return found.map(({ problem, candidates }) => ({
-    ...problem,
+  return found.map((obstacle) => ({
+    ...obstacle.problem,
     severity: "warning",
-    message: candidates.length === 0 ? problem.message : `${problem.message} (${candidates.join(", ")})`,
+    message: obstacleWords(obstacle),
   }));
 }
 

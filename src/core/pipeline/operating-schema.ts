@@ -16,8 +16,8 @@ export const contractSchema = z.strictObject({
     .describe(
       "What happens when training saw none of the values that a column has now, whatever otherwise says, unless most_unseen is 1: usually they are written in another way.",
     ),
-  least_rows: z.int().min(0).optional().describe("Fewer rows to score than these break it."),
-  most_rows: z.int().min(1).optional().describe("More rows to score than these break it."),
+  least_rows: z.int().min(0).optional().describe("Fewer rows than these break it."),
+  most_rows: z.int().min(1).optional().describe("More rows than these break it."),
   most_outside: z
     .number()
     .min(0)

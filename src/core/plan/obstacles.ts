@@ -18,6 +18,12 @@ export interface Obstacle {
   readonly mend?: Mend;
 }
 
+/** What an obstacle is, with the candidates that it stops where it does not stop all. */
+export function obstacleWords({ problem: { message }, candidates }: Obstacle): string {
+  if (candidates.length === 0) return message;
+  return `${message} This stops ${candidates.map((name) => `“${name}”`).join(" and ")}.`;
+}
+
 /** Names that are listed in a sentence. */
 const FEW = 5;
 /** Most classes of an answer; a training stops at more. */
@@ -148,9 +154,9 @@ function constantObstacles({ features, rows }: TrainingFacts): readonly Obstacle
             problem: warning(
               "constant_feature",
               some.length === 1
-                ? `The feature ${listed(some)} has ${what} in the training rows, and says nothing.`
-                : `${formatNumber(some.length)} features have ${what} in the training rows, and say nothing: ${listed(some)}.`,
-              "Learners leave them out. Leave them out of the features, or look why they do not differ.",
+                ? `The feature ${listed(some)} has ${what} in the training rows.`
+                : `${formatNumber(some.length)} features have ${what} in the training rows: ${listed(some)}.`,
+              "Learners ignore such features. Leave them out, or find out why their values do not differ.",
             ),
             candidates: [],
             mend: { kind: "leave_out", columns: some.map(({ name }) => name), because },

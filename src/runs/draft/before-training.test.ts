@@ -59,8 +59,8 @@ test("gaps, constants and texts are each one sentence with a count, before anyth
   expect(said.get("too_many_levels")!.candidates).toEqual(["straight"]);
   expect(said.get("too_many_levels")!.problem.message).toContain('"remark"');
   expect(found.slice(2).map(({ problem }) => problem.message)).toEqual([
-    'The feature "hollow" has no value in the training rows, and says nothing.',
-    'The feature "same" has one value only in the training rows, and says nothing.',
+    'The feature "hollow" has no value in the training rows.',
+    'The feature "same" has one value only in the training rows.',
   ]);
   // As it is, training says the same in one sentence, whichever comes first.
   await bench.save(text.replace("most_levels: 40", "most_levels: 1000"));
@@ -141,7 +141,7 @@ const ADVICE: readonly (readonly [advice: string, wrong: string, ...rights: stri
     withStep("{do: text_terms, column: remark}")(withCandidate(TREES.replace("1000", "50"))(WORDY)),
   ],
   [
-    "Learners leave them out. Leave them out of the features, or look why they do not differ.",
+    "Learners ignore such features. Leave them out, or find out why their values do not differ.",
     EMPTY,
     plain(),
     withStep("{do: derive, columns: {hollow: id % 4}}")(EMPTY),

@@ -1,6 +1,6 @@
 "use client";
 import { formatNumber } from "@/core/format/numbers";
-import type { Mend, Obstacle } from "@/core/plan/obstacles";
+import { obstacleWords, type Mend, type Obstacle } from "@/core/plan/obstacles";
 import { Problems } from "../basic/problems";
 import { usePosted } from "../basic/use-posted";
 
@@ -32,10 +32,10 @@ export function BeforeTraining({ text, share = 1, quiet = false, busy, onMend }:
       {value.map(({ problem, candidates, mend }) => (
         <li key={`${problem.code} ${problem.message}`} className="flex flex-wrap items-start gap-x-3 gap-y-1">
           <div className="min-w-0 max-w-4xl flex-1">
-            <Problems problems={[problem]} lines={false} />
-            {candidates.length > 0 && (
-              <p className="pl-6 text-sm text-faded">This concerns {candidates.join(", ")}.</p>
-            )}
+            <Problems
+              problems={[{ ...problem, message: obstacleWords({ problem, candidates }) }]}
+              lines={false}
+            />
           </div>
           {mend && (
             <button type="button" className="press py-0.5" disabled={busy} onClick={() => onMend(mend)}>
