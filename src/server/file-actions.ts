@@ -2,6 +2,7 @@
 import { z } from "zod";
 import { standardCandidates } from "@/core/pipeline/defaults";
 import { changePart, valueIn } from "@/core/pipeline/edit/parts";
+import { namesToWrite } from "@/core/pipeline/edit/name-steps";
 import { mendObstacle } from "@/core/pipeline/edit/mend";
 import { problem, ProblemError, success, type Result } from "@/core/problem";
 import { draftOf } from "@/store/drafts";
@@ -61,6 +62,12 @@ const partInput = z.record(nameInput, z.unknown());
 const listChanges = (text: string, list: string): readonly Change[] =>
   list === "candidates" && valueIn(text, [list]) === undefined ? [[[list], standardCandidates()]] : [];
 
+/** Names of the steps that a candidate searches the settings of. */
+function searchedSteps({ search }: Readonly<Record<string, unknown>>): readonly string[] {
+  const tried = z.object({ try: z.array(z.object({ step: z.string().optional() })) }).safeParse(search);
+  return tried.success ? tried.data.try.flatMap(({ step }) => step ?? []) : [];
+}
+
 /** Adds an entry to one of the file's lists, or puts it in the place of one. */
 export const saveListed = action(
   [z.object({ pipeline: nameInput, part: listInput, place: placeInput.nullable(), entry: partInput })],
@@ -71,7 +78,8 @@ export const saveListed = action(
       (text) => {
         const first = listChanges(text, part);
         const there = first[0]?.[1] ?? valueIn(text, [part]);
-        return [...first, [[part, place ?? (Array.isArray(there) ? there.length : 0)], entry]];
+        const names = namesToWrite(text, searchedSteps(entry));
+        return [...first, ...names, [[part, place ?? (Array.isArray(there) ? there.length : 0)], entry]];
       },
     ),
 );

@@ -262,6 +262,47 @@ export const LEARNING_ADVICE: readonly AdviceCase[] = [
     "{how: random, try: [{setting: ridge, from: 0, to: 1}]}",
   ),
   [
+    "search_setting",
+    {
+      steps: "{do: clip, name: bounds, columns: [weight_g], low: 1}",
+      candidate:
+        "{name: c, algorithm: linear_regression, search: {how: grid, try: [{step: bounds, setting: hgih, values: [1]}]}}",
+    },
+    {
+      steps: "{do: clip, name: bounds, columns: [weight_g], low: 1}",
+      candidate:
+        "{name: c, algorithm: linear_regression, search: {how: grid, try: [{step: bounds, setting: high, values: [1]}]}}",
+    },
+  ],
+  [
+    "search_setting",
+    {
+      steps:
+        "{do: drop, name: less, columns: [carrier]}, {do: clip, name: bounds, columns: [weight_g], low: 1}",
+      candidate:
+        "{name: c, algorithm: linear_regression, search: {how: grid, try: [{step: less, setting: columns, values: [carrier]}]}}",
+    },
+    {
+      steps:
+        "{do: drop, name: less, columns: [carrier]}, {do: clip, name: bounds, columns: [weight_g], low: 1}",
+      candidate:
+        "{name: c, algorithm: linear_regression, search: {how: grid, try: [{step: bounds, setting: low, values: [1]}]}}",
+    },
+  ],
+  [
+    "search_value",
+    {
+      steps: "{do: fill, name: gaps, columns: [weight_g], with: median}",
+      candidate:
+        "{name: c, algorithm: linear_regression, search: {how: grid, try: [{step: gaps, setting: with, values: [medain]}]}}",
+    },
+    {
+      steps: "{do: fill, name: gaps, columns: [weight_g], with: median}",
+      candidate:
+        "{name: c, algorithm: linear_regression, search: {how: grid, try: [{step: gaps, setting: with, values: [mean, median]}]}}",
+    },
+  ],
+  [
     "search_step",
     {
       steps: "{do: clip, name: bounds, columns: [weight_g], low: 1}",

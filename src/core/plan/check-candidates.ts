@@ -1,10 +1,12 @@
 import type { z } from "zod";
 import { METRICS, metricsFor } from "../evaluate/metrics";
 import { ALGORITHMS, ALGORITHM_NAMES, factsOf } from "../learn/algorithms";
+import { searchableSettings, type Searchable } from "../learn/search/searchable";
 import { suggestion } from "../nearest";
 import { describeMistake } from "../pipeline/describe-mistake";
 import type { Candidate, PipelineFile, RangeFile } from "../pipeline/schema";
 import { problem, warning, type Problem } from "../problem";
+import { stepKind } from "../steps";
 import type { CheckedStrand } from "./plan";
 
 type Report = (found: Problem) => void;
@@ -111,36 +113,70 @@ function checkRange(
         { path: [...path, "from"] },
       ),
     );
-  if (range.step === undefined) {
-    const known = Object.keys(ALGORITHMS[candidate.algorithm].settings.shape);
-    if (!known.includes(range.setting))
-      report(
-        problem(
-          "search_setting",
-          `${factsOf(candidate.algorithm).title} has no setting "${range.setting}".`,
-          suggestion(range.setting, known, "setting"),
-          { path: [...path, "setting"] },
-        ),
-      );
-    else checkValues(range, candidate, path, report);
-    return;
-  }
-  const names = main.steps.map(({ step }) => step.name);
-  const found = main.steps.find(({ step }) => step.name === range.step);
-  if (!found)
+  const shape = searchedShape(range, candidate, main, path, report);
+  if (shape) checkValues(range, shape, path, report);
+}
+
+type Shape = Readonly<Record<string, z.ZodType>>;
+
+/** The settings among which that of a range is, by their schemas; undefined (and a problem reported) where there is no such step or setting. */
+function searchedShape(
+  range: RangeFile,
+  candidate: Candidate,
+  main: CheckedStrand,
+  path: Path,
+  report: Report,
+): Shape | undefined {
+  const { setting, step } = range;
+  const found = step === undefined ? undefined : main.steps.find((checked) => checked.step.name === step);
+  if (step !== undefined && !found) {
     report(
       problem(
         "search_step",
-        `The strand "${main.name}" has no step named "${range.step}".`,
-        suggestion(range.step, names, "step"),
+        `The strand "${main.name}" has no step named "${step}".`,
+        suggestion(
+          step,
+          main.steps.map((checked) => checked.step.name),
+          "step",
+        ),
         { path: [...path, "step"] },
       ),
     );
+    return undefined;
+  }
+  const settings = settingsSchema(candidate.algorithm, found?.step.kind);
+  const known = searchableSettings(settings).map((searchable) => searchable.setting);
+  if (known.includes(setting)) return settings.shape as Shape;
+  report(
+    problem(
+      "search_setting",
+      found
+        ? `The step "${found.step.name}" has no setting "${setting}" that can be tried.`
+        : `${factsOf(candidate.algorithm).title} has no setting "${setting}" that can be tried.`,
+      known.length === 0 ? "Choose another step." : suggestion(setting, known, "setting"),
+      { path: [...path, "setting"] },
+    ),
+  );
+  return undefined;
 }
 
-/** Whether a learner's setting can have the values that are tried. */
-function checkValues(range: RangeFile, candidate: Candidate, path: Path, report: Report): void {
-  const schema = ALGORITHMS[candidate.algorithm].settings.shape as Readonly<Record<string, z.ZodType>>;
+/** The settings of a learner, or of a kind of step. */
+const settingsSchema = (algorithm: Candidate["algorithm"], step: string | undefined): z.ZodObject => {
+  const kind = step === undefined ? undefined : stepKind(step);
+  return kind ? kind.settings : ALGORITHMS[algorithm].settings;
+};
+
+/** What a search over a candidate can try: of its learner, or of a step of the main strand by its name. */
+export const searchableIn =
+  (algorithm: Candidate["algorithm"], main: CheckedStrand) =>
+  (step: string | undefined): readonly Searchable[] => {
+    const found = main.steps.find((checked) => checked.step.name === step);
+    if (step !== undefined && !found) return [];
+    return searchableSettings(settingsSchema(algorithm, found?.step.kind));
+  };
+
+/** Whether a setting can have the values that are tried. */
+function checkValues(range: RangeFile, schema: Shape, path: Path, report: Report): void {
   const tried: readonly (readonly [value: unknown, at: Path])[] = [
     ...(range.values ?? []).map((value, index) => [value, [...path, "values", index]] as const),
     ...([range.from, range.to] as const).flatMap((value, index) =>
@@ -156,7 +192,9 @@ function checkValues(range: RangeFile, candidate: Candidate, path: Path, report:
         problem(
           "search_value",
           `"${range.setting}"${describeMistake(issue, value)}; the search would try ${JSON.stringify(value)}.`,
-          "See docs/learners.md for what it may be.",
+          range.step === undefined
+            ? "See docs/learners.md for what it may be."
+            : "See docs/steps.md for what it may be.",
           { path: at },
         ),
       );

@@ -2,6 +2,8 @@ import { formatNumber } from "@/core/format/numbers";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
 import type { Figures, MetricName } from "@/core/evaluate/metrics";
 import { nextPoint, type Tried } from "@/core/learn/search/next";
+import { withWholeNumbers } from "@/core/learn/search/searchable";
+import { searchableIn } from "@/core/plan/check-candidates";
 import { choicesAt, trialCount, withChoices, type Choice } from "@/core/learn/search/space";
 import { candidateSchema, type Candidate, type SearchFile } from "@/core/pipeline/schema";
 import { describeProblem, problem, ProblemError } from "@/core/problem";
@@ -56,10 +58,11 @@ const describe = (choices: readonly Choice[]): string =>
 export async function searchSettings(
   shop: Workshop,
   candidate: Candidate,
-  search: SearchFile,
+  told: SearchFile,
   open: OpenVariant,
 ): Promise<SearchResult> {
   const { recorder, context } = shop;
+  const search = withWholeNumbers(told, searchableIn(candidate.algorithm, shop.plan.main));
   const { db } = context.store;
   const metric = search.metric ?? metricsFor(shop.plan.file.roles.target.kind)[0]!;
   const sign = METRICS[metric].better === "low" ? 1 : -1;

@@ -1,12 +1,15 @@
 "use client";
 import { useState } from "react";
-import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
+import { ALGORITHM_NAMES, ALGORITHMS, factsOf, type Algorithm } from "@/core/learn/algorithms";
+import { searchableSettings } from "@/core/learn/search/searchable";
 import { toldEntries } from "@/core/pipeline/edit/told";
 import { fitCount } from "@/core/learn/search/space";
 import type { Candidate, PipelineFile, RangeFile, SearchFile } from "@/core/pipeline/schema";
 import { saveListed } from "@/server/file-actions";
 import { FormDialog } from "../basic/form-dialog";
 import { freeTitle } from "../basic/free-title";
+import { rangeMistake } from "./search-range";
+import { settingsFor, type SearchableStep } from "./search-range-row";
 import { SearchFields } from "./search-fields";
 import { SettingFields, settingsOf } from "./setting-fields";
 
@@ -14,7 +17,7 @@ interface Props {
   readonly pipeline: string;
   readonly file: PipelineFile;
   /** Steps whose settings can be searched too. */
-  readonly steps: readonly string[];
+  readonly steps: readonly SearchableStep[];
   /** Place among the candidates; null for a new one. */
   readonly place: number | null;
   readonly children: React.ReactNode;
@@ -105,6 +108,15 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
         }
       : {}),
   };
+  const learnerSettings = searchableSettings(ALGORITHMS[draft.algorithm].settings);
+  const mistaken = draft.search?.try.some(
+    (range) =>
+      rangeMistake(
+        range,
+        settingsFor(range.step, learnerSettings, steps).find(({ setting }) => setting === range.setting),
+        draft.search!.how,
+      ) !== undefined,
+  );
   const counted =
     draft.search && draft.search.try.length > 0
       ? fitCount({ ...file.candidates[0]!, search: draft.search }, file)
@@ -113,7 +125,7 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
     <FormDialog
       title={place === null ? "A further candidate" : `Candidate “${draft.name}”`}
       trigger={children}
-      incomplete={draft.name.trim() === ""}
+      incomplete={draft.name.trim() === "" || mistaken === true}
       onOpen={() => setDraft(draftOf(file, place))}
       save={() => saveListed({ pipeline, part: "candidates", place, entry: candidate })}
     >
@@ -177,7 +189,7 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
       />
       <SearchFields
         search={draft.search}
-        settings={settingsOf(draft.algorithm).map(([name]) => name)}
+        settings={learnerSettings}
         steps={steps}
         target={file.roles.target.kind}
         onChange={(search) => change({ search })}

@@ -77,15 +77,18 @@ export function SearchRanking({
               ))}
               <td className="number">
                 {each.score === null ? (
-                  <span className="font-sans text-madder" title={each.problem ?? ""}>
-                    failed
-                  </span>
+                  <span className="font-sans text-madder">failed</span>
                 ) : (
                   formatNumber(each.score)
                 )}
               </td>
               <td>
-                <svg width="200" height="14" aria-hidden>
+                {each.score === null && (
+                  <span className="block max-w-md text-sm text-madder">
+                    {each.problem ?? "It gave no figure."}
+                  </span>
+                )}
+                <svg width="200" height="14" aria-hidden className={each.score === null ? "hidden" : ""}>
                   {each.folds.map((fold, index) =>
                     typeof fold[metric] === "number" ? (
                       <circle

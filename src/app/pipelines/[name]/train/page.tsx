@@ -5,6 +5,7 @@ import { ALGORITHMS, factsOf } from "@/core/learn/algorithms";
 import { fitCount, trialCount } from "@/core/learn/search/space";
 import type { Candidate } from "@/core/pipeline/schema";
 import type { CheckedPlan } from "@/core/plan/plan";
+import { searchableIn } from "@/core/plan/check-candidates";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { isNumber } from "@/core/value-type";
 import { appContext } from "@/server/context";
@@ -56,6 +57,14 @@ function told({ algorithm, settings }: Candidate): string {
         )
         .join(", ");
 }
+
+/** Steps with settings that a search can try. */
+const searchableSteps = ({ main, file }: CheckedPlan) => {
+  const settingsOf = searchableIn(file.candidates[0]!.algorithm, main);
+  return main.steps
+    .map(({ step }) => ({ name: step.name, settings: settingsOf(step.name) }))
+    .filter(({ settings }) => settings.length > 0);
+};
 
 /** Columns of the final rows. */
 const finalColumns = ({ main }: CheckedPlan) =>
@@ -177,7 +186,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
             <CandidateForm
               pipeline={pipeline.name}
               file={file}
-              steps={checked.value.main.steps.map((each) => each.step.name)}
+              steps={searchableSteps(checked.value)}
               place={null}
             >
               <button type="button" className="press">
@@ -205,7 +214,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
                       <CandidateForm
                         pipeline={pipeline.name}
                         file={file}
-                        steps={checked.value.main.steps.map((step) => step.step.name)}
+                        steps={searchableSteps(checked.value)}
                         place={place}
                       >
                         <button
