@@ -46,4 +46,23 @@ export function seen(row: ImportRow) {
   };
 }
 
+/** What a list of several imports shows of one: how far it is, and its columns once it was looked at. */
+export function seenAmong(row: ImportRow) {
+  const { id, name, bytes, state, look, choices, doneBytes, doneRows, rejected, problems } = row;
+  return {
+    id,
+    name,
+    bytes,
+    state,
+    doneBytes,
+    doneRows,
+    rejected,
+    problems,
+    table: choices?.table ?? null,
+    look: look ? { rows: look.rows, broken: look.broken, choices: look.choices } : null,
+  };
+}
+
+export type SeenAmong = ReturnType<typeof seenAmong>;
+
 export type SeenImport = ReturnType<typeof seen>;

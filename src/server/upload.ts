@@ -8,7 +8,7 @@ import { formatNumber } from "@/core/format/numbers";
 import { problem, ProblemError } from "@/core/problem";
 
 /** Largest file that is taken from a browser, in bytes. */
-const mostBytes = (): number => 2 ** 20 * (Number(process.env["RAVLEN_UPLOAD_MB"]) || 4096);
+export const mostBytes = (): number => 2 ** 20 * (Number(process.env["RAVLEN_UPLOAD_MB"]) || 4096);
 
 const tooLarge = (): ProblemError =>
   new ProblemError(

@@ -9,6 +9,12 @@ export type ImportRow = typeof imports.$inferSelect;
 /** A worker that is silent for so long has lost its import: nothing was loaded, since all of it is one transaction. */
 const LEASE_SECONDS = 15;
 const WORKING: readonly ImportState[] = ["looking", "loading"];
+/** That an import is to be worked on, nobody does, and the one before it has been loaded. */
+const waits = and(
+  inArray(imports.state, [...WORKING]),
+  sql`${imports.worker} IS NULL`,
+  sql`(${imports.afterId} IS NULL OR EXISTS (SELECT 1 FROM imports AS before WHERE before.id = ${imports.afterId} AND before.state = 'done'))`,
+);
 
 export async function addImport(
   db: Database,
@@ -20,6 +26,14 @@ export async function addImport(
 
 export async function importById(db: Database, id: string): Promise<ImportRow | undefined> {
   return (await db.select().from(imports).where(eq(imports.id, id)))[0];
+}
+
+/** Imports by their ids, in no order. */
+export async function importsById(db: Database, ids: readonly string[]): Promise<readonly ImportRow[]> {
+  return db
+    .select()
+    .from(imports)
+    .where(inArray(imports.id, [...ids]));
 }
 
 export async function listImports(db: Database, limit: number): Promise<readonly ImportRow[]> {
@@ -40,7 +54,7 @@ export async function claimImport(db: Database, id: string, worker: string): Pro
       problems: [],
       misfits: [],
     })
-    .where(and(eq(imports.id, id), inArray(imports.state, [...WORKING]), sql`${imports.worker} IS NULL`))
+    .where(and(eq(imports.id, id), waits))
     .returning();
   return row;
 }
@@ -78,11 +92,16 @@ export async function lookAgain(db: Database, id: string, wishes: LookWishes): P
   return again.length > 0;
 }
 
-/** Orders the load of a file that was looked at. */
-export async function orderLoad(db: Database, id: string, choices: Choices): Promise<boolean> {
+/** Orders the load of a file that was looked at. @param after the import that has to be loaded before it */
+export async function orderLoad(
+  db: Database,
+  id: string,
+  choices: Choices,
+  after: string | null = null,
+): Promise<boolean> {
   const ordered = await db
     .update(imports)
-    .set({ state: "loading", choices, worker: null, cancelAsked: false, finishedAt: null })
+    .set({ state: "loading", choices, afterId: after, worker: null, cancelAsked: false, finishedAt: null })
     .where(
       and(
         eq(imports.id, id),
@@ -131,12 +150,7 @@ export async function askCancelImport(db: Database, id: string): Promise<void> {
 
 /** Imports that wait although nobody works on them, for a worker to take. */
 export async function waitingImports(db: Database): Promise<readonly string[]> {
-  return (
-    await db
-      .select({ id: imports.id })
-      .from(imports)
-      .where(and(inArray(imports.state, [...WORKING]), sql`${imports.worker} IS NULL`))
-  ).map((each) => each.id);
+  return (await db.select({ id: imports.id }).from(imports).where(waits)).map((each) => each.id);
 }
 
 /** Imports whose files are needed: somebody works on them, or will. */
@@ -154,6 +168,25 @@ export async function failImportsOf(db: Database, worker: string, why: Problem):
     .update(imports)
     .set({ state: "failed", worker: null, finishedAt: sql`now()`, problems: [why] })
     .where(and(inArray(imports.state, [...WORKING]), eq(imports.worker, worker)));
+}
+
+/** Ends the imports that wait for one that was not loaded. */
+export async function failThoseBehind(db: Database): Promise<void> {
+  const why: Problem = {
+    code: "import_before",
+    severity: "error",
+    message: "A file that goes into the same table before this one was not loaded.",
+    hint: "Load that one first, then this one.",
+  };
+  await db
+    .update(imports)
+    .set({ state: "failed", finishedAt: sql`now()`, problems: [why] })
+    .where(
+      and(
+        eq(imports.state, "loading"),
+        sql`EXISTS (SELECT 1 FROM imports AS before WHERE before.id = ${imports.afterId} AND before.state IN ('failed', 'cancelled'))`,
+      ),
+    );
 }
 
 /** Imports whose worker died: they failed, and nothing of them is in the table. */

@@ -14,7 +14,7 @@ import { startDueRuns, waitsForRows } from "@/runs/schedule";
 import { watchWaiting } from "@/runs/waiting";
 import { advanceBackfills } from "@/runs/backfill";
 import { takeDueProfiles } from "@/runs/tables/profiles";
-import { failSilentImports, waitingImports } from "@/store/imports";
+import { failSilentImports, failThoseBehind, waitingImports } from "@/store/imports";
 import { noteClock } from "@/store/settings";
 import { abandonedRuns, waitingRuns } from "@/store/runs";
 import { noteWorker } from "@/store/workers";
@@ -80,6 +80,7 @@ async function main(): Promise<void> {
       "take up imports",
       async () => {
         await failSilentImports(db);
+        await failThoseBehind(db);
         for (const id of await waitingImports(db)) await sendImport(boss, id);
       },
     ],

@@ -1,11 +1,13 @@
 import { formatNumber } from "@/core/format/numbers";
-import { readFileSync, statSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, statSync } from "node:fs";
+import { tmpdir } from "node:os";
 import path from "node:path";
 import type { Command } from "commander";
 import type { Choices, FileLook } from "@/core/files/look";
 import { columnNames } from "@/core/files/propose";
+import { readDefinitions } from "@/core/files/table-definition";
 import { valueNotes } from "@/core/files/value-notes";
-import { unwrap } from "@/core/problem";
+import { describeProblem, unwrap } from "@/core/problem";
 import { checkText } from "@/runs/check-file";
 import type { Context } from "@/runs/context";
 import {
@@ -18,6 +20,7 @@ import { stepSource, tableSource } from "@/runs/export/sources";
 import { defineTables, loadFolder } from "@/runs/import/folder";
 import { loadFile, MisfitError } from "@/runs/import/load";
 import { lookAtFile } from "@/runs/import/look-at-file";
+import { unpack, type PackedFile } from "@/runs/import/unpack";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { describeMisfits, print } from "../output";
 import { withContext } from "./client";
@@ -126,7 +129,9 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
     );
   }
   if (file.toLowerCase().endsWith(".sql")) {
-    const tables = await defineTables(context.warehouse, readFileSync(file, "utf8"));
+    const text = readFileSync(file, "utf8");
+    const tables = await defineTables(context.warehouse, text);
+    for (const found of readDefinitions(text).left) process.stderr.write(`${describeProblem(found)}\n`);
     return print(
       flags.json,
       tables,
@@ -134,6 +139,29 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
         `Made ${tables.map((each) => `${context.warehouse.config.importSchema}.${each.name}`).join(", ")}.`,
     );
   }
+  const folder = mkdtempSync(path.join(tmpdir(), "ravlen-unpacked-"));
+  try {
+    const { files, left } = await unpack(
+      { path: file, name: path.basename(file) },
+      path.join(folder, "file"),
+      Infinity,
+    );
+    if (left.length > 0) process.stderr.write(`Not taken from the archive: ${left.join(", ")}\n`);
+    if (files.length > 1 && flags.table !== undefined)
+      throw new Error(`${file} holds ${files.length} files; leave --table out, so that each gets its own.`);
+    for (const found of files) await importOne(context, found, flags, stop);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+/** Looks at one file and loads it. */
+async function importOne(
+  context: Context,
+  { path: file, name }: PackedFile,
+  flags: ImportFlags,
+  stop: AbortController,
+): Promise<void> {
   const { size } = statSync(file);
   const wishes = {
     ...(flags.delimiter || flags.encoding
@@ -146,17 +174,11 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
       : {}),
     ...(flags.sheet ? { sheet: flags.sheet } : {}),
   };
-  const look = await lookAtFile(
-    file,
-    path.basename(file),
-    wishes,
-    progressLine(size, "looking"),
-    stop.signal,
-  );
+  const look = await lookAtFile(file, name, wishes, progressLine(size, "looking"), stop.signal);
   endLine();
   if (flags.look) return print(flags.json, look, () => tellLook(look));
   try {
-    const choices = choicesFrom(look, file, flags);
+    const choices = choicesFrom(look, name, flags);
     const loaded = await loadFile(context.warehouse, file, look, choices, {
       onProgress: progressLine(size, "loading"),
       signal: stop.signal,

@@ -2,6 +2,7 @@ import fc from "fast-check";
 import Papa from "papaparse";
 import { doubleHolds } from "../format/digits";
 import { changeColumn, troubleWithTarget } from "./change-choices";
+import { valueCounts } from "./value-counts";
 import { ColumnEvidence } from "./evidence";
 import { converterOf, copyField } from "./convert-value";
 import { CsvReader } from "./csv-reader";
@@ -33,6 +34,28 @@ function proposed(header: string, values: readonly string[]) {
 }
 const many = (of: readonly string[], times = 200): string[] =>
   Array.from({ length: times }, (_, index) => of[index % of.length]!);
+
+test("missing and different values are those of the table that is made, whichever markers are chosen", () => {
+  const cell = fc.constantFrom("", "NA", "N/A", "null", "-", "oak", "elm", "7", "8.5");
+  const marker = fc.constantFrom("", "NA", "N/A", "null", "-");
+  fc.assert(
+    fc.property(fc.array(cell, { minLength: 1 }), fc.uniqueArray(marker), (values, others) => {
+      const evidence = new ColumnEvidence();
+      values.forEach((value) => evidence.add(value));
+      const { findings, columns, key, values: how } = proposeColumns([{ source: "a", evidence }]);
+      const chosen = [...new Set(["", ...others])].filter(
+        (text) => text === "" || evidence.markers.has(text),
+      );
+      const there = values.filter((value) => !chosen.includes(value));
+      expect(
+        valueCounts({ choices: { columns: [...columns], key: [...key], values: how } }, findings[0]!, chosen),
+      ).toEqual({
+        missing: values.length - there.length,
+        distinct: new Set(there).size,
+      });
+    }),
+  );
+});
 
 test("whatever was written is read again, in whatever pieces it comes", () => {
   const value = fc.string({ unit: fc.constantFrom("a", "ü", ",", '"', "\n", " ", ";", "\\", "'") });

@@ -223,14 +223,14 @@ export function proposeColumns(
   const findings = columns.map(({ source, evidence }, place): ColumnFinding => {
     const { fitting, all } = counted(evidence, proposals[place]!.test);
     const { count, exact } = evidence.distinct;
-    const marked = [...evidence.markers]
-      .filter(([marker]) => missing.includes(marker))
-      .reduce((sum, [, rows]) => sum + rows, 0);
+    const taken = [...evidence.markers].filter(([marker]) => missing.includes(marker));
+    const marked = taken.reduce((sum, [, rows]) => sum + rows, 0);
     const unmarked = [...evidence.markers.values()].reduce((sum, rows) => sum + rows, 0) - marked;
     return {
       source,
       missing: evidence.missing + marked,
-      distinct: count,
+      // What stands for a missing value is no value, here as in the table that is made of it.
+      distinct: Math.max(0, count - taken.length),
       distinctIsExact: exact,
       longest: evidence.longest,
       examples: evidence.examples,

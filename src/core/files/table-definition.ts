@@ -1,6 +1,6 @@
 import { hasSqlDetails, parseSync } from "libpg-query";
 import { shortenText } from "../format/shorten-text";
-import { failure, problem, success, type Problem, type Result } from "../problem";
+import { failure, problem, success, warning, type Problem, type Result } from "../problem";
 import { valueTypeFromName } from "../value-type";
 import type { LoadedType } from "./look";
 
@@ -97,33 +97,51 @@ function typeOf(typeName: Raw): { readonly declared: string; readonly type: Load
 /** Characters of the parser's message, which names a word of the file however long it is. */
 const MOST_SHOWN = 120;
 
+/** What was understood of a file of statements. */
+export interface DefinitionsRead {
+  readonly tables: readonly TableDefinition[];
+  /** What is not taken, each with its line. A table of which a part cannot be taken is not among the tables. */
+  readonly left: readonly Problem[];
+}
+
 /**
- * Reads CREATE TABLE (and COMMENT ON TABLE) statements with PostgreSQL's own grammar. Nothing else is accepted, and
- * what was understood is written again by us; no text of the file reaches a database.
+ * Reads CREATE TABLE (and COMMENT ON TABLE) statements. Problems: sql_syntax, no_tables, and those of what cannot be taken.
+ * Other statements are passed over; {@link readDefinitions} names them.
  */
 export function readTableDefinitions(text: string): Result<readonly TableDefinition[]> {
+  const { tables, left } = readDefinitions(text);
+  const problems = left.filter(({ severity }) => severity === "error");
+  if (tables.length === 0 && problems.length === 0)
+    return failure(problem("no_tables", "The file defines no table.", "Write CREATE TABLE statements."));
+  return problems.length > 0 ? failure(...problems) : success(tables);
+}
+
+/**
+ * Reads CREATE TABLE (and COMMENT ON TABLE) statements with PostgreSQL's own grammar. What was understood is written again by us; no
+ * text of the file reaches a database. Whatever else the file holds is named with its line.
+ */
+export function readDefinitions(text: string): DefinitionsRead {
   let statements: readonly { readonly stmt?: Raw; readonly stmt_location?: number }[];
   try {
     statements = parseSync(text).stmts as typeof statements;
   } catch (error) {
     const cursor = hasSqlDetails(error) ? (error.sqlDetails?.cursorPosition ?? 0) : 0;
-    return failure(
-      problem(
-        "sql_syntax",
-        `SQL ${shortenText(error instanceof Error ? error.message : "syntax error", MOST_SHOWN)}.`,
-        "Only CREATE TABLE and COMMENT ON TABLE statements are read.",
-        { line: text.slice(0, cursor).split("\n").length },
-      ),
+    const syntax = problem(
+      "sql_syntax",
+      `SQL ${shortenText(error instanceof Error ? error.message : "syntax error", MOST_SHOWN)}.`,
+      "Only CREATE TABLE and COMMENT ON TABLE statements are read.",
+      { line: text.slice(0, cursor).split("\n").length },
     );
+    return { tables: [], left: [syntax] };
   }
-  const problems: Problem[] = [];
+  const left: Problem[] = [];
   const tables = new Map<string, TableDefinition>();
   for (const { stmt = {}, stmt_location: at = 0 } of statements) {
-    const line = Buffer.from(text).subarray(0, at).toString().split("\n").length;
-    const report = (code: string, message: string, hint?: string): void =>
-      void problems.push(problem(code, message, hint, { line }));
+    const line = lineOf(text, at);
+    const report: Report = (code, message, hint) => void left.push(problem(code, message, hint, { line }));
+    const pass: Report = (code, message, hint) => void left.push(warning(code, message, hint, { line }));
     if (stmt["CreateStmt"] !== undefined) {
-      const table = readTable(asRaw(stmt["CreateStmt"]), report);
+      const table = readTable(asRaw(stmt["CreateStmt"]), report, pass);
       if (tables.has(table.name)) report("duplicate_table", `The table "${table.name}" is defined twice.`);
       tables.set(table.name, table);
     } else if (stmt["CommentStmt"] !== undefined) {
@@ -133,21 +151,28 @@ export function readTableDefinitions(text: string): Result<readonly TableDefinit
       if (comment["objtype"] === "OBJECT_TABLE" && known && typeof comment["comment"] === "string")
         tables.set(known.name, { ...known, comment: comment["comment"] });
     } else
-      report(
+      pass(
         "statement_unsupported",
-        `Only CREATE TABLE and COMMENT ON TABLE are read; this is ${Object.keys(stmt)[0]?.replace(/Stmt$/, "") ?? "something else"}.`,
-        "Remove it.",
+        `Only CREATE TABLE and COMMENT ON TABLE are read; this statement (${Object.keys(stmt)[0]?.replace(/Stmt$/, "") ?? "of another kind"}) is passed over.`,
       );
   }
-  if (tables.size === 0 && problems.length === 0)
-    problems.push(problem("no_tables", "The file defines no table.", "Write CREATE TABLE statements."));
-  return problems.length > 0 ? failure(...problems) : success([...tables.values()]);
+  return { tables: [...tables.values()], left };
 }
 
-function readTable(
-  create: Raw,
-  report: (code: string, message: string, hint?: string) => void,
-): TableDefinition {
+type Report = (code: string, message: string, hint?: string) => void;
+
+/** The line on which a statement begins. Its place is right behind the one before: line ends and remarks lie between. */
+function lineOf(text: string, at: number): number {
+  const before = Buffer.from(text).subarray(0, at).toString();
+  const between = /^(?:\s|--[^\n]*|\/\*[^]*?\*\/)*/.exec(text.slice(before.length))?.[0] ?? "";
+  return `${before}${between}`.split("\n").length;
+}
+
+/**
+ * @param report is told of what makes the table impossible
+ * @param pass is told of what is passed over
+ */
+function readTable(create: Raw, report: Report, pass: Report): TableDefinition {
   const name = String(asRaw(create["relation"])["relname"] ?? "");
   const columns: DefinedColumn[] = [];
   const unique: (readonly string[])[] = [];
@@ -176,12 +201,12 @@ function readTable(
         });
         break;
       default:
-        report(
+        pass(
           "constraint_unsupported",
           `The table "${name}" has a ${String(raw["contype"] ?? "")
             .replace("CONSTR_", "")
             .toLowerCase()} constraint, which is not taken over.`,
-          "Remove it; a check step in a pipeline can take its place.",
+          raw["contype"] === "CONSTR_CHECK" ? "A check step in a pipeline can take its place." : undefined,
         );
     }
   };

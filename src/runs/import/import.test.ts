@@ -7,6 +7,7 @@ import { parquetWriteBuffer } from "hyparquet-writer";
 import type { Choices, FileLook, LookWishes } from "@/core/files/look";
 import { isPlain } from "@/core/files/plain";
 import { openBench, type Bench } from "../../../testing/warehouse";
+import { readDefinitions } from "@/core/files/table-definition";
 import { defineTables, loadFolder } from "./folder";
 import { loadFile, type Loaded } from "./load";
 import { lookAtFile } from "./look-at-file";
@@ -434,11 +435,37 @@ test("a folder with definitions and data loads as a whole, or not at all", async
 });
 
 test.each([
-  ["DROP TABLE x", "Only CREATE TABLE"],
-  ["CREATE TABLE t (a integer DEFAULT pg_sleep(10))", "default constraint"],
+  ["DROP TABLE x", "defines no table"],
   ["CREATE TABLE t (a integer[])", "cannot be loaded"],
   ["CREATE TABLE t (a", "SQL"],
   ["-- nothing", "defines no table"],
 ])("definitions that hold anything else are refused: %s", async (sql, words) => {
   await expect(defineTables(bench.context.warehouse, sql)).rejects.toThrow(words);
+});
+
+test("what a definition holds besides is passed over and named with its line, and nothing of it is carried out", async () => {
+  await bench.sql("CREATE TABLE imported.kept (n integer)");
+  const text = `-- a script
+CREATE TABLE plain (
+  a integer DEFAULT 7 PRIMARY KEY,
+  b text CHECK (b <> '')
+);
+
+-- away with it
+DROP TABLE imported.kept;
+INSERT INTO plain VALUES (1, 'x');`;
+  const { tables, left } = readDefinitions(text);
+  expect(tables.map(({ name, primaryKey }) => [name, primaryKey])).toEqual([["plain", ["a"]]]);
+  expect(left.map(({ code, severity, location }) => [code, severity, location?.line])).toEqual([
+    ["constraint_unsupported", "warning", 2],
+    ["constraint_unsupported", "warning", 2],
+    ["statement_unsupported", "warning", 8],
+    ["statement_unsupported", "warning", 9],
+  ]);
+  await defineTables(bench.context.warehouse, text);
+  expect(await rows("SELECT count(*)::int AS rows FROM imported.plain")).toEqual([{ rows: 0 }]);
+  expect(await rows("SELECT count(*)::int AS rows FROM imported.kept")).toEqual([{ rows: 0 }]);
+  expect(
+    await rows("SELECT count(*)::int AS defaults FROM pg_attrdef WHERE adrelid = 'imported.plain'::regclass"),
+  ).toEqual([{ defaults: 0 }]);
 });

@@ -34,6 +34,8 @@ export const imports = pgTable(
     doneRows: doublePrecision("done_rows").notNull().default(0),
     rejected: doublePrecision("rejected").notNull().default(0),
     cancelAsked: boolean("cancel_asked").notNull().default(false),
+    /** The import whose rows have to be in the table before those of this one are added. */
+    afterId: uuid("after_id"),
     worker: text("worker"),
     heartbeatAt: moment("heartbeat_at"),
     problems: jsonb("problems").$type<readonly Problem[]>().notNull().default([]),

@@ -1,80 +1,64 @@
 "use client";
-import { formatBytes } from "@/core/format/numbers";
 import { Upload } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { useRef, useState, type DragEvent } from "react";
-import { toast } from "sonner";
-import { makeTables } from "@/server/import-actions";
+import { formatBytes } from "@/core/format/numbers";
+import { DefinitionPreview } from "./definition-preview";
+import { filesDropped, sendFile } from "./send-file";
 
-/** Sends a file as it is, and says how far it is. */
-function upload(file: File, onProgress: (sent: number) => void): Promise<string> {
-  return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest();
-    request.open("POST", `/api/imports?name=${encodeURIComponent(file.name)}`);
-    request.upload.onprogress = (event) => onProgress(event.loaded);
-    request.onerror = () => reject(new Error("The connection was lost."));
-    request.onload = () => {
-      const answer = JSON.parse(request.responseText || "{}") as {
-        readonly id?: string;
-        readonly problems?: readonly { readonly message: string; readonly hint?: string }[];
-      };
-      if (request.status === 200 && answer.id) resolve(answer.id);
-      else
-        reject(
-          new Error(
-            answer.problems?.map((each) => `${each.message} ${each.hint ?? ""}`).join(" ") ??
-              `The server answered ${request.status}.`,
-          ),
-        );
-    };
-    request.send(file);
-  });
+/** Files that can be sent, by the end of their names; others in a folder are passed over. */
+const ACCEPTED = /\.(csv|tsv|txt|jsonl|ndjson|parquet|xlsx|xlsm|gz|zip)$/i;
+const ACCEPT = ".csv,.tsv,.txt,.jsonl,.ndjson,.parquet,.xlsx,.xlsm,.gz,.zip,.sql";
+
+interface Sending {
+  readonly name: string;
+  readonly place: number;
+  readonly all: number;
+  readonly size: number;
+  readonly sent: number;
 }
 
-/** Takes a file by drop or by choosing. A file of CREATE TABLE statements makes its tables at once. */
+/** Takes files and folders by drop or by choosing. A file of CREATE TABLE statements is shown before its tables are made. */
 export function DropZone() {
   const router = useRouter();
-  const input = useRef<HTMLInputElement>(null);
+  const [files, folder] = [useRef<HTMLInputElement>(null), useRef<HTMLInputElement>(null)];
   const [over, setOver] = useState(false);
-  const [sending, setSending] = useState<{
-    readonly name: string;
-    readonly size: number;
-    readonly sent: number;
-  }>();
+  const [sending, setSending] = useState<Sending>();
   const [failure, setFailure] = useState<string>();
-  const take = async (file: File | undefined): Promise<void> => {
-    if (!file) return;
+  const [definitions, setDefinitions] = useState<{ readonly name: string; readonly text: string }>();
+  const take = async (chosen: readonly File[]): Promise<void> => {
     setFailure(undefined);
+    const [statements] = chosen.filter(({ name }) => /\.sql$/i.test(name));
+    if (statements) return setDefinitions({ name: statements.name, text: await statements.text() });
+    const wanted = chosen.length === 1 ? chosen : chosen.filter(({ name }) => ACCEPTED.test(name));
+    if (chosen.length > 0 && wanted.length === 0) return setFailure("None of these files can be imported.");
+    await send(wanted);
+  };
+  const send = async (wanted: readonly File[]): Promise<void> => {
+    const ids: string[] = [];
+    const left: string[] = [];
     try {
-      if (/\.sql$/i.test(file.name)) {
-        const outcome = await makeTables(await file.text());
-        if (!outcome.ok)
-          throw new Error(
-            outcome.problems
-              .map(
-                (each) =>
-                  `${each.location?.line ? `Line ${each.location.line}: ` : ""}${each.message} ${each.hint ?? ""}`,
-              )
-              .join(" "),
-          );
-        toast.success(`Made ${outcome.value.join(", ")}.`);
-        router.push("/tables");
-        return;
+      for (const [place, file] of wanted.entries()) {
+        const progress = { name: file.name, place, all: wanted.length, size: file.size };
+        setSending({ ...progress, sent: 0 });
+        const sent = await sendFile(file, (bytes) => setSending({ ...progress, sent: bytes }));
+        ids.push(...sent.ids);
+        left.push(...sent.left);
       }
-      setSending({ name: file.name, size: file.size, sent: 0 });
-      router.push(
-        `/tables/import/${await upload(file, (sent) => setSending({ name: file.name, size: file.size, sent }))}`,
-      );
     } catch (error) {
       setFailure(error instanceof Error ? error.message : String(error));
-      setSending(undefined);
     }
+    setSending(undefined);
+    const more = left.length > 0 ? `&left=${encodeURIComponent(left.slice(0, 20).join(", "))}` : "";
+    if (ids.length === 1 && left.length === 0) router.push(`/tables/import/${ids[0]!}`);
+    else if (ids.length > 0) router.push(`/tables/import/several?ids=${ids.join(",")}${more}`);
   };
   const drop = (event: DragEvent): void => {
     event.preventDefault();
     setOver(false);
-    void take(event.dataTransfer.files[0]);
+    void filesDropped(event.dataTransfer.items).then(take);
   };
+  if (definitions) return <DefinitionPreview {...definitions} onLeave={() => setDefinitions(undefined)} />;
   return (
     <div>
       <div
@@ -87,32 +71,40 @@ export function DropZone() {
         className={`rounded border-2 border-dashed px-6 py-12 text-center ${over ? "border-woad bg-paper" : "border-rule"}`}
       >
         {sending ? (
-          <p role="status">
-            Sending {sending.name}: {formatBytes(sending.sent)} of {formatBytes(sending.size)}
-            <progress
-              className="mx-auto mt-2 block w-80"
-              max={Math.max(1, sending.size)}
-              value={sending.sent}
-            />
-          </p>
+          <SendingLine sending={sending} />
         ) : (
           <>
             <Upload size={22} className="mx-auto text-faded" aria-hidden />
-            <p className="mt-2 text-lg font-medium">Drop a file here</p>
+            <p className="mt-2 text-lg font-medium">Drop files or folders here</p>
             <p className="mt-1 text-faded">
-              CSV, TSV, JSON Lines, Parquet, Excel (xlsx), or CREATE TABLE statements (sql). Nothing is loaded
-              before you have seen what was found.
+              CSV, TSV, JSON Lines, Parquet, Excel (xlsx), also packed as gz or zip; or CREATE TABLE
+              statements (sql). Nothing is loaded before you have seen what was found.
             </p>
-            <button type="button" className="press press-main mt-4" onClick={() => input.current?.click()}>
-              Choose a file
-            </button>
+            <p className="mt-4 flex justify-center gap-3">
+              <button type="button" className="press press-main" onClick={() => files.current?.click()}>
+                Choose files
+              </button>
+              <button type="button" className="press" onClick={() => folder.current?.click()}>
+                Choose a folder
+              </button>
+            </p>
             <input
-              ref={input}
+              ref={files}
               type="file"
+              multiple
               aria-label="File to import"
               className="sr-only"
-              accept=".csv,.tsv,.txt,.jsonl,.ndjson,.parquet,.xlsx,.xlsm,.sql"
-              onChange={(event) => void take(event.target.files?.[0])}
+              accept={ACCEPT}
+              onChange={(event) => void take([...(event.target.files ?? [])])}
+            />
+            <input
+              ref={folder}
+              type="file"
+              tabIndex={-1}
+              aria-label="Folder to import"
+              className="sr-only"
+              {...{ webkitdirectory: "" }}
+              onChange={(event) => void take([...(event.target.files ?? [])])}
             />
           </>
         )}
@@ -123,9 +115,21 @@ export function DropZone() {
         </p>
       )}
       <p className="mt-3 text-sm text-faded">
-        A whole folder, with a file of CREATE TABLE statements and a data file for each table, loads with{" "}
+        A folder with a file of CREATE TABLE statements and a data file for each table loads as a whole with{" "}
         <code>./ravlen import FOLDER</code>.
       </p>
     </div>
+  );
+}
+
+/** Which file is on its way, and how far it is. */
+function SendingLine({ sending }: { readonly sending: Sending }) {
+  const { name, place, all, size, sent } = sending;
+  return (
+    <p role="status">
+      Sending {name}
+      {all > 1 ? `, ${place + 1} of ${all} files` : ""}: {formatBytes(sent)} of {formatBytes(size)}
+      <progress className="mx-auto mt-2 block w-80" max={Math.max(1, size)} value={sent} />
+    </p>
   );
 }

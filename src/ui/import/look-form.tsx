@@ -1,5 +1,7 @@
 "use client";
 import { changeColumn, troubleWithTarget } from "@/core/files/change-choices";
+import { tableNameOf } from "@/core/files/several";
+import { valueCounts, type ValueCounts } from "@/core/files/value-counts";
 import { valueNotes } from "@/core/files/value-notes";
 import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
 import { useMemo, useState } from "react";
@@ -66,12 +68,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
     () =>
       row.choices ?? {
         ...look.choices,
-        table:
-          row.name
-            .replace(/\.[^.]*$/, "")
-            .toLowerCase()
-            .replaceAll(/[^\p{L}\p{N}]+/gu, "_")
-            .slice(0, 50) || "table",
+        table: tableNameOf(row.name),
         mode: "new",
         misfits: "stop",
       },
@@ -256,6 +253,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
                   column={each}
                   look={look}
                   at={at}
+                  counts={valueCounts(look, look.findings[at]!, choices.values.missing)}
                   isKey={choices.key.includes(each.name)}
                   onChange={(change) => column(each.place, change)}
                   onKey={(key) =>
@@ -397,6 +395,7 @@ function ColumnLine({
   column,
   look,
   at,
+  counts,
   isKey,
   onChange,
   onKey,
@@ -404,6 +403,7 @@ function ColumnLine({
   readonly column: ColumnLook;
   readonly look: FileLook;
   readonly at: number;
+  readonly counts: ValueCounts;
   readonly isKey: boolean;
   readonly onChange: (change: Partial<ColumnLook>) => void;
   readonly onKey: (key: boolean) => void;
@@ -470,12 +470,12 @@ function ColumnLine({
           onChange={(event) => onKey(event.target.checked)}
         />
       </td>
-      <td className={`number ${found.missing > 0 ? "text-madder" : ""}`}>
-        {formatPart(found.missing, look.rows)}
+      <td className={`number ${counts.missing > 0 ? "text-madder" : ""}`}>
+        {formatPart(counts.missing, look.rows)}
       </td>
       <td className="number">
         {found.distinctIsExact ? "" : "over "}
-        {formatNumber(found.distinct)}
+        {formatNumber(counts.distinct)}
       </td>
       <td className="figure max-w-64 truncate text-[0.82rem]" title={found.examples.join(", ")}>
         {found.examples.slice(0, 3).join(", ")}
