@@ -64,14 +64,51 @@ test("what is no table is refused with what it is", async ({ page }) => {
     mimeType: "text/csv",
     buffer: Buffer.concat([Buffer.from("PK\u0003\u0004"), Buffer.alloc(50)]),
   });
-  await expect(page.getByText("“really.csv” is a zip archive, whatever its name says.")).toBeVisible();
+  await expect(page.getByText("“really.csv” is damaged and cannot be unpacked.")).toBeVisible();
   await page.goto("/tables/import");
   await page.getByLabel("File to import").setInputFiles({
     name: "tables.sql",
     mimeType: "text/plain",
-    buffer: Buffer.from("CREATE TABLE made_here (id integer PRIMARY KEY, at date);"),
+    buffer: Buffer.from("CREATE TABLE made_here (id integer PRIMARY KEY, at date);\nDROP TABLE sites;"),
   });
+  await expect(
+    page.getByRole("table", { name: "made_here" }).getByRole("row", { name: /^id/ }),
+  ).toContainText("key");
+  await expect(page.getByText(/Line 2\. Only CREATE TABLE and COMMENT ON TABLE are read/)).toBeVisible();
+  await page.getByRole("button", { name: "Make 1 table" }).click();
   await expect(page.getByText("Made imported.made_here.")).toBeVisible();
+});
+
+test("several files become tables of their own, or one table where their columns agree", async ({ page }) => {
+  const broken = watch(page);
+  const month = (name: string, first: number) => ({
+    name,
+    mimeType: "text/csv",
+    buffer: Buffer.from(
+      `visit,guests\n${Array.from({ length: 40 }, (_, place) => `${first + place},${place % 7}`).join("\n")}\n`,
+    ),
+  });
+  const give = async (): Promise<void> => {
+    await page.goto("/tables/import");
+    await page
+      .getByLabel("File to import")
+      .setInputFiles([month("march visits.csv", 1), month("april visits.csv", 41)]);
+    await expect(page.getByRole("heading", { level: 1 })).toHaveText("2 files");
+  };
+  await give();
+  await page.getByRole("button", { name: "Load 2 files, 80 rows" }).click();
+  await expect(page.getByText("80 rows of 2 files are loaded.")).toBeVisible();
+  await give();
+  await expect(page.getByText('There is a table "march_visits" already.', { exact: false })).toBeVisible();
+  await expect(page.getByRole("button", { name: /^Load 2 files/ })).toBeDisabled();
+  await page.getByLabel("all into one table").check();
+  await page.getByLabel("Table of march visits.csv").fill("all_visits");
+  await page.getByRole("button", { name: "Load 2 files, 80 rows" }).click();
+  await expect(page.getByText("80 rows of 2 files are loaded.")).toBeVisible();
+  await page.getByRole("link", { name: "see it" }).first().click();
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("all_visits");
+  await expect(page.getByText("80 rows", { exact: false }).first()).toBeVisible();
+  expect(broken).toEqual([]);
 });
 
 test("columns against each other, against a target, and joins that suggest themselves", async ({ page }) => {

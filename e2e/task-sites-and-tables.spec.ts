@@ -120,7 +120,9 @@ for (const by of ["mouse", "keyboard"] as const) {
       mimeType: "text/plain",
       buffer: Buffer.from(`CREATE TABLE ${fit} ${KILN};\nCREATE TABLE ${check} ${KILN};\n`),
     });
-    await expect(page.getByRole("table", { name: check }).getByRole("row", { name: /^batch/ })).toContainText("key");
+    await expect(page.getByRole("table", { name: check }).getByRole("row", { name: /^batch/ })).toContainText(
+      "key",
+    );
     await hand.press(page.getByRole("button", { name: "Make 2 tables" }));
     await expect(page.getByText(`Made imported.${fit}`)).toBeVisible();
     // The keys of the two tables are the same numbers: they name different batches.

@@ -168,6 +168,13 @@ function lineOf(text: string, at: number): number {
   return `${before}${between}`.split("\n").length;
 }
 
+const constraintWords = ({ contype }: Raw): string =>
+  contype === "CONSTR_DEFAULT"
+    ? "default value"
+    : `${String(contype ?? "")
+        .replace("CONSTR_", "")
+        .toLowerCase()} constraint`;
+
 /**
  * @param report is told of what makes the table impossible
  * @param pass is told of what is passed over
@@ -203,9 +210,7 @@ function readTable(create: Raw, report: Report, pass: Report): TableDefinition {
       default:
         pass(
           "constraint_unsupported",
-          `The table "${name}" has a ${String(raw["contype"] ?? "")
-            .replace("CONSTR_", "")
-            .toLowerCase()} constraint, which is not taken over.`,
+          `The table "${name}" has a ${constraintWords(raw)}, which is not taken over.`,
           raw["contype"] === "CONSTR_CHECK" ? "A check step in a pipeline can take its place." : undefined,
         );
     }

@@ -26,6 +26,7 @@ import {
   type ColumnHere,
   type Place,
 } from "./places";
+import { PickColumns } from "./pick-columns";
 import { RowsAhead } from "./rows-ahead";
 import { DraftNotices, ToolLine } from "./tool-line";
 import { Tray } from "./tray";
@@ -43,6 +44,8 @@ export function BraidDesk({ pipeline, version, stored, words, first }: DraftPage
   );
 }
 
+const NO_COLUMNS: readonly ColumnHere[] = [];
+
 function Workbench({
   version,
   basedOn,
@@ -59,6 +62,7 @@ function Workbench({
   const [follow, setFollow] = useQueryState("follow");
   const [pickedIds, setPickedIds] = useState<ReadonlySet<string>>(new Set());
   const [adding, setAdding] = useState<Place>();
+  const [picking, setPicking] = useState(false);
   const { askToSave, dialog } = useSaveVersion(desk.pipeline, version);
   const measured = useCounts(braid);
   useTellStage({ pipeline: desk.pipeline, stage: "Braid", ...braidStage(desk, version.text) });
@@ -166,6 +170,7 @@ function Workbench({
       void actions.move(crossing, crossing.position + (key === "arrowleft" ? -1 : 1));
     else if (control || event.altKey) return false;
     else if (key === "i" && addAt) setAdding(addAt);
+    else if (key === "p") setPicking(true);
     else if (key === "o" && crossing) actions.switchOff(crossing);
     else if (key === "d" && crossing) actions.duplicate(crossing);
     else if (key === "n" && crossing) rename();
@@ -231,7 +236,17 @@ function Workbench({
         onFile={() => void setFile(!file)}
         onFollow={() => void setFollow(follow === null ? "" : null)}
         onSave={askToSave}
-        signs={<Signs />}
+        signs={
+          <>
+            <PickColumns
+              columns={braid && addAt ? columnsAt(braid, addAt) : NO_COLUMNS}
+              open={picking}
+              onOpenChange={setPicking}
+              onPick={(columns) => setPickedIds(new Set(columns.map((column) => column.thread)))}
+            />
+            <Signs />
+          </>
+        }
       />
       <DraftNotices basedOn={basedOn} version={version.number} />
       {braid && <RowsAhead draft={draft} share={desk.share} />}
@@ -250,6 +265,10 @@ function Workbench({
                 current={threadId}
                 picked={pickedIds}
                 onThread={onThread}
+                onRange={(ids, last) => {
+                  void setThreadId(last);
+                  setPickedIds((now) => new Set([...now, ...ids]));
+                }}
                 onDrop={onDrop}
                 onInsertAfter={onInsertAfter}
                 onBeginning={(strand) => setAdding({ strand, after: 0 })}

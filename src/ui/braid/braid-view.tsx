@@ -20,6 +20,7 @@ import {
   rowsOf,
   THREAD_HEIGHT,
 } from "./geometry";
+import { between } from "./pick-many";
 import { RowView } from "./row-view";
 import type { Measured } from "./use-counts";
 
@@ -33,6 +34,8 @@ interface Props {
   readonly current: string | null;
   readonly picked: ReadonlySet<string>;
   readonly onThread: (id: string, pick: "only" | "more" | "none") => void;
+  /** All columns up to one are picked: their threads, in order. */
+  readonly onRange: (ids: readonly string[], last: string) => void;
   readonly onDrop: (from: number, onto: number) => void;
   readonly onInsertAfter: (index: number) => void;
   readonly onBeginning: (strand: string) => void;
@@ -51,6 +54,7 @@ export function BraidView({
   current,
   picked,
   onThread,
+  onRange,
   onDrop,
   onInsertAfter,
   onBeginning,
@@ -92,6 +96,21 @@ export function BraidView({
     onThread(wanted.id, pick);
     virtual.scrollToIndex(wanted.index);
   };
+  const chooseRange = (id: string): void =>
+    onRange(
+      between(
+        threads.map((thread) => thread.id),
+        current,
+        id,
+      ),
+      id,
+    );
+  const extendTo = (position: number): void => {
+    const wanted = threads[position];
+    if (!wanted) return;
+    chooseRange(wanted.id);
+    virtual.scrollToIndex(wanted.index);
+  };
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.target !== event.currentTarget) return;
     if (onKey(event)) {
@@ -105,8 +124,8 @@ export function BraidView({
       ArrowLeft: () => chooseStep(selected - 1),
       Home: () => chooseStep(0),
       End: () => chooseStep(braid.crossings.length - 1),
-      ArrowDown: () => chooseThread(on + 1, "none"),
-      ArrowUp: () => chooseThread(on - 1, "none"),
+      ArrowDown: () => (event.shiftKey ? extendTo(on + 1) : chooseThread(on + 1, "none")),
+      ArrowUp: () => (event.shiftKey ? extendTo(on - 1) : chooseThread(on - 1, "none")),
       " ": () => chooseThread(Math.max(on, 0), "more"),
       Enter: () => document.getElementById("tray")?.focus(),
     };
@@ -176,7 +195,7 @@ export function BraidView({
                   selected={selected}
                   current={current}
                   picked={picked}
-                  onThread={(id, more) => onThread(id, more ? "more" : "only")}
+                  onThread={(id, pick) => (pick === "range" ? chooseRange(id) : onThread(id, pick))}
                   onFold={fold}
                   unfolded={unfolded}
                   onBeginning={onBeginning}

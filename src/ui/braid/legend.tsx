@@ -14,6 +14,8 @@ const KEYS = [
   ["← →", "another step"],
   ["↑ ↓", "another column"],
   ["Space", "pick the column, or let it go"],
+  ["Shift ↑ ↓", "pick all on the way"],
+  ["p", "pick columns by name or type"],
   ["Enter", "into the tray"],
   ["i", "add a step here"],
   ["Alt ← →", "move the step"],

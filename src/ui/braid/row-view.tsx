@@ -15,7 +15,7 @@ export interface RowProps {
   readonly current: string | null;
   readonly picked: ReadonlySet<string>;
   readonly unfolded: ReadonlySet<string>;
-  readonly onThread: (id: string, more: boolean) => void;
+  readonly onThread: (id: string, pick: "only" | "more" | "range") => void;
   readonly onFold: (strand: string) => void;
   readonly onCopyStrand: (strand: string) => void;
   readonly onBeginning: (strand: string) => void;
@@ -28,6 +28,12 @@ const ROLE_TONE: Readonly<Record<string, string>> = {
   excluded: "text-faded italic",
 };
 const LABEL = "sticky left-0 z-10 shrink-0 bg-linen";
+
+/** What a press picks: this column alone, this one too, or all up to it. */
+function pickOf(event: MouseEvent): "only" | "more" | "range" {
+  if (event.shiftKey) return "range";
+  return event.ctrlKey || event.metaKey ? "more" : "only";
+}
 
 /** One line of the Braid: the head of a strand, a thread, or the quiet threads folded away. */
 export function RowView({
@@ -98,8 +104,7 @@ export function RowView({
       const { thread } = row;
       const chosen = thread.id === current;
       const taken = picked.has(thread.id);
-      const press = (event: MouseEvent): void =>
-        onThread(thread.id, event.ctrlKey || event.metaKey || event.shiftKey);
+      const press = (event: MouseEvent): void => onThread(thread.id, pickOf(event));
       return (
         <>
           <button
@@ -109,7 +114,7 @@ export function RowView({
             onClick={press}
             className={`${LABEL} truncate border-l-[3px] pl-[9px] pr-3 text-left text-[0.82rem] leading-[22px] ${taken ? "border-madder font-semibold text-madder" : "border-transparent"} ${chosen && !taken ? "underline" : ""} ${!taken && thread.role === undefined ? "text-faded" : ""}`}
             style={{ width: LABEL_WIDTH }}
-            title={`${thread.name} (Ctrl and press to pick several)`}
+            title={`${thread.name} (Ctrl and press to pick several, Shift and press for all up to it)`}
           >
             {thread.name}
           </button>

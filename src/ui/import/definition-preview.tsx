@@ -41,7 +41,7 @@ export function DefinitionPreview({ name, text, onLeave }: Props) {
           <Problems problems={value.left} />
         </div>
       )}
-      <div className="mt-3 grid gap-x-10 gap-y-5 md:grid-cols-2">
+      <div className="mt-3 grid items-start gap-x-10 gap-y-5 md:grid-cols-2">
         {tables.map((table) => (
           <table key={table.name} className="sheet" aria-label={table.name}>
             <caption className="pb-1 text-left font-semibold">{table.name}</caption>

@@ -27,8 +27,8 @@ export default async function ImportPage() {
   const now = new Date();
   return (
     <div className="mx-auto max-w-5xl px-5 pb-16">
-      <PageTitle title="Import a file">
-        <PageLink href="/tables">Tables</PageLink> are made from it, or it is added to one.
+      <PageTitle title="Import files">
+        <PageLink href="/tables">Tables</PageLink> are made from them, or they are added to some.
       </PageTitle>
       <DropZone />
       {imports.length > 0 && (
