@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { changed, redone, startHistory, undone, type TextHistory } from "./history";
+import { changed, redone, restored, startHistory, storable, undone, type TextHistory } from "./history";
 
 test("undoing everything and redoing everything comes back to the same text, through the same texts", () => {
   fc.assert(
@@ -37,3 +37,34 @@ test("a change after undoing forgets what was undone", () => {
   expect(history).toMatchObject({ text: "3", past: ["0", "1"], future: [] });
   expect(redone(history)).toBe(history);
 });
+
+const texts = fc.array(fc.string({ minLength: 1, maxLength: 20 }), { maxLength: 20 });
+
+test("a history comes back as it was kept, and what changed meanwhile can be undone as well", () => {
+  fc.assert(
+    fc.property(fc.string(), texts, texts, fc.string(), (text, past, future, now) => {
+      const history: TextHistory = { text, past, future };
+      const kept: unknown = JSON.parse(JSON.stringify(storable(history)));
+      expect(restored(kept, text)).toMatchObject({ text, past, future });
+      const found = restored(kept, now);
+      expect(found.text).toBe(now);
+      expect(now === text ? text : undone(found).text).toBe(text);
+    }),
+  );
+});
+
+test("of a long history what is nearest to now is kept, and never more than there is room for", () => {
+  fc.assert(
+    fc.property(texts, texts, fc.integer({ min: 0, max: 200 }), (past, future, most) => {
+      const kept = storable({ text: "", past, future }, most);
+      expect(past.slice(past.length - kept.past.length)).toEqual(kept.past);
+      expect(future.slice(0, kept.future.length)).toEqual(kept.future);
+      expect([...kept.past, ...kept.future].join("").length).toBeLessThanOrEqual(most);
+    }),
+  );
+});
+
+test.each([[null], ["text"], [{ text: 1, past: [], future: [] }], [{ text: "a", past: [2], future: [] }]])(
+  "what a tab holds otherwise (%j) is no history",
+  (kept) => expect(restored(kept, "now")).toEqual(startHistory("now")),
+);

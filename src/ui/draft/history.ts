@@ -36,3 +36,38 @@ export function redone(history: TextHistory): TextHistory {
   const [next, ...future] = history.future;
   return next === undefined ? history : { text: next, past: [...history.past, history.text], future };
 }
+
+/** Characters of earlier and undone texts that are kept: a browser keeps about five million for a site. */
+const MOST_CHARACTERS = 2_000_000;
+
+/** A history as it is kept beyond the page: as much of it as there is room for, what is nearest to now first. */
+export function storable({ text, past, future }: TextHistory, most = MOST_CHARACTERS): TextHistory {
+  let room = most - text.length;
+  const fitting = (texts: readonly string[]): readonly string[] =>
+    texts.filter((each) => {
+      room -= each.length;
+      return room >= 0;
+    });
+  // Of what was there before, the newest stand last.
+  const kept = [...fitting([...past].reverse())].reverse();
+  return { text, past: kept, future: fitting(future) };
+}
+
+/**
+ * A history that was kept, for the text as it is now: where something else has changed that meanwhile (a form, another tab), that is one
+ * more change, which can be undone too.
+ */
+export function restored(kept: unknown, text: string): TextHistory {
+  return isHistory(kept)
+    ? changed({ text: kept.text, past: kept.past, future: kept.future }, text)
+    : startHistory(text);
+}
+
+const areTexts = (value: unknown): boolean =>
+  Array.isArray(value) && value.every((each) => typeof each === "string");
+
+function isHistory(value: unknown): value is TextHistory {
+  if (typeof value !== "object" || value === null) return false;
+  const { text, past, future } = value as Partial<Record<keyof TextHistory, unknown>>;
+  return typeof text === "string" && areTexts(past) && areTexts(future);
+}

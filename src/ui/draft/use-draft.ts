@@ -3,7 +3,8 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import type { Result } from "@/core/problem";
 import { saveDraft, throwDraftAway } from "@/server/actions";
-import { changed, redone, startHistory, undone, type TextHistory } from "./history";
+import { changed, redone, undone } from "./history";
+import { useHistory } from "./use-history";
 
 /** A draft as the server keeps it. */
 export interface StoredDraft {
@@ -51,7 +52,7 @@ export function useDraft(
   version: { readonly number: number; readonly text: string },
   stored: StoredDraft | undefined,
 ): Draft {
-  const [history, setHistory] = useState<TextHistory>(() => startHistory(stored?.text ?? version.text));
+  const [history, setHistory] = useHistory(pipeline, stored?.text ?? version.text);
   const [keeping, setKeeping] = useState<Keeping>(stored ? "kept" : "same as the version");
   const [meanwhile, setMeanwhile] = useState<Meanwhile>();
   const revision = useRef(stored?.revision ?? 0);
@@ -119,19 +120,22 @@ export function useDraft(
 
   const put = useCallback(
     (next: string, typed = false) => setHistory((now) => changed(now, next, typed ? Date.now() : undefined)),
-    [],
+    [setHistory],
   );
-  const edit = useCallback((change: (text: string) => Result<string>): boolean => {
-    const result = change(latest.current.text);
-    if (!result.ok) {
-      for (const each of result.problems) toast.error(each.message, { description: each.hint });
-      return false;
-    }
-    // The next edit may come before this one is drawn.
-    latest.current = changed(latest.current, result.value);
-    setHistory((now) => changed(now, result.value));
-    return true;
-  }, []);
+  const edit = useCallback(
+    (change: (text: string) => Result<string>): boolean => {
+      const result = change(latest.current.text);
+      if (!result.ok) {
+        for (const each of result.problems) toast.error(each.message, { description: each.hint });
+        return false;
+      }
+      // The next edit may come before this one is drawn.
+      latest.current = changed(latest.current, result.value);
+      setHistory((now) => changed(now, result.value));
+      return true;
+    },
+    [setHistory],
+  );
   return {
     text,
     keeping,
@@ -141,8 +145,8 @@ export function useDraft(
     changed: text !== version.text,
     canUndo: history.past.length > 0,
     canRedo: history.future.length > 0,
-    undo: useCallback(() => setHistory(undone), []),
-    redo: useCallback(() => setHistory(redone), []),
+    undo: useCallback(() => setHistory(undone), [setHistory]),
+    redo: useCallback(() => setHistory(redone), [setHistory]),
     takeTheirs: () => {
       if (!meanwhile) return;
       revision.current = meanwhile.revision;
