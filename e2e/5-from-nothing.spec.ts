@@ -261,10 +261,26 @@ test("two people at one draft: the later save is told, and nothing is lost", asy
   await expect(anna.getByTestId("keeping")).toHaveText("draft kept");
   await form(bert).getByLabel("note").fill("Bert was here");
   await expect(bert.getByTestId("meanwhile")).toContainText("Somebody else changed this draft");
-  await bert.getByRole("button", { name: "Show theirs" }).click();
+  await bert.getByRole("button", { name: "Look at both" }).click();
+  const both = bert.getByRole("dialog");
+  await expect(both.getByRole("row", { name: /note/ })).toContainText("Bert was here");
+  await both.getByLabel(/note: theirs/).check();
+  await both.getByRole("button", { name: "Take 1 of theirs into mine" }).click();
   await expect(form(bert).getByLabel("note")).toHaveValue("Anna was here");
+  // Undo lasts beyond the page.
+  await bert.reload();
   await bert.getByRole("button", { name: "Undo" }).click();
   await expect(form(bert).getByLabel("note")).toHaveValue("Bert was here");
+  await expect(bert.getByTestId("keeping")).toHaveText("draft kept");
+  await bert.getByRole("link", { name: /History/ }).click();
+  const aside = bert.getByRole("region", { name: "Drafts set aside" });
+  await aside
+    .getByRole("row", { name: /of the other/ })
+    .getByRole("button", { name: "Make it the draft" })
+    .click();
+  await expect(bert).toHaveURL(/braid/);
+  await bert.goto("/pipelines/heavy-parcels/braid?step=parcels:4&tray=settings");
+  await expect(form(bert).getByLabel("note")).toHaveValue("Anna was here");
   await bert.getByRole("button", { name: /^Back to version/ }).click();
   await expect(bert.getByTestId("keeping")).toHaveText(/version 2/);
 });

@@ -1,9 +1,11 @@
-import { mkdtempSync, rmSync } from "node:fs";
+import { randomUUID } from "node:crypto";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { GET as holdoutPage } from "@/app/api/models/[id]/holdout/route";
 import { GET as exportTable } from "@/app/api/export/table/route";
 import { POST as sendFile } from "@/app/api/imports/route";
+import { doImport } from "@/runs/import/job";
 import { openQueue } from "@/runs/queue";
 import { acknowledgeAlert, listAlerts, raiseAlert } from "@/store/alerts";
 import { discardDraft, draftOf, keepDraft } from "@/store/drafts";
@@ -11,6 +13,7 @@ import { addImport, claimImport, endImport } from "@/store/imports";
 import { listModels, modelById, type ModelRow } from "@/store/models";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { setDemoState, wishDemoTime } from "@/store/settings";
+import { setTextsAside, textsAsideOf } from "@/store/texts-aside";
 import { streamRows } from "@/warehouse/rows-out";
 import { MOST_EXPORTS } from "@/warehouse/warehouse";
 import { adviceIn } from "../../testing/advice/scan";
@@ -22,7 +25,8 @@ import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 import { savePipeline, takeAlertOn } from "./actions";
 import { askDraft } from "./draft-questions";
 import { keepThreshold, saveParts } from "./file-actions";
-import { lookAtImportAgain } from "./import-actions";
+import { fetchTextBack } from "./draft-actions";
+import { lookAtImportAgain, startLoads } from "./import-actions";
 import { goOnWithRun, letDemoTimePass } from "./operating-actions";
 import { saveAndTrain, startTrial } from "./training-actions";
 
@@ -149,7 +153,32 @@ const goingBack = async (): Promise<void> =>
 const savingFolds = (count: number) => () =>
   saveParts({ pipeline: "lab", note: "other folds", parts: { folds: { count } } });
 const asking = (text: string) => () => askDraft("counts", { text, strand: "rows", after: 1 });
+/** Fetches a text back that is kept, or is not. */
+const fetching = (kept: boolean) => async (): Promise<unknown> => {
+  const { db } = bench.context.store;
+  const { id: pipelineId } = (await findPipeline(db, "lab"))!;
+  const { text } = (await newestVersion(db, pipelineId))!;
+  await setTextsAside(db, [{ pipelineId, text, basedOn: 1, whose: "mine" }]);
+  const [newestText] = await textsAsideOf(db, pipelineId);
+  return fetchTextBack(newestText!.id + (kept ? 0 : 1));
+};
+
+/** Loads a file with others that was looked at, or was not yet. */
+const loadingSeveral = (seen: boolean) => async (): Promise<unknown> => {
+  const { db } = bench.context.store;
+  const file = path.join(folder, "several.csv");
+  writeFileSync(file, "code\na\n");
+  const { id } = await addImport(db, { id: randomUUID(), name: "several.csv", path: file, bytes: 7 });
+  if (seen) await doImport(bench.context, id, "test");
+  return startLoads({ files: [{ id, table: "several" }], together: false, misfits: "stop" });
+};
 const SITUATIONS: readonly Situation[] = [
+  { advice: "Choose one of those that are.", mistake: fetching(false), remedies: [fetching(true)] },
+  {
+    advice: "Wait until all of them have.",
+    mistake: loadingSeveral(false),
+    remedies: [loadingSeveral(true)],
+  },
   { advice: "Choose a file.", mistake: sending(""), remedies: [sending("wares.csv")] },
   {
     advice: "Load it from the command line: ./ravlen import FILE. Or set RAVLEN_UPLOAD_MB higher.",

@@ -8,6 +8,7 @@ import { listBackfills } from "@/store/backfills";
 import { findPipeline } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
 import * as actions from "./actions";
+import * as draftActions from "./draft-actions";
 import * as fileActions from "./file-actions";
 import * as importActions from "./import-actions";
 import * as operatingActions from "./operating-actions";
@@ -80,6 +81,7 @@ type Action = (...given: readonly unknown[]) => Promise<{ ok: boolean; problems?
 test("every action answers whatever is sent in our words", async () => {
   const all = Object.entries({
     ...actions,
+    ...draftActions,
     ...fileActions,
     ...importActions,
     ...operatingActions,
@@ -87,7 +89,7 @@ test("every action answers whatever is sent in our words", async () => {
     ...tableActions,
     ...trainingActions,
   }) as unknown as readonly (readonly [string, Action])[];
-  expect(all.length).toBeGreaterThan(28);
+  expect(all.length).toBeGreaterThan(30);
   for (const [name, action] of all) {
     // What is sent may be good by chance (a name that is not there, hours that are none): then it is no problem.
     for (const first of ODD)

@@ -3,6 +3,7 @@ import { changeStep, insertStep, removeStep } from "@/core/pipeline/edit/steps";
 import { unwrap } from "@/core/problem";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { discardDraft, draftOf, keepDraft } from "@/store/drafts";
+import { setTextsAside, textsAsideOf } from "@/store/texts-aside";
 import { findPipeline } from "@/store/pipelines";
 import { loadDemo } from "../../../demo/load";
 import { DEMO_NOW } from "../../../demo/world";
@@ -209,6 +210,19 @@ test("a draft kept by somebody else meanwhile is not overwritten", async () => {
   expect(both.filter((each) => each === 3)).toHaveLength(1);
   await discardDraft(db, pipeline.id);
   expect(await draftOf(db, pipeline.id)).toBeUndefined();
+});
+
+test("texts that gave way are kept, each once and the newest of very many", async () => {
+  const { db } = bench.context.store;
+  const { id: pipelineId } = (await findPipeline(db, "uncollected-72h"))!;
+  const aside = (text: string) => ({ pipelineId, basedOn: 1, text, whose: "mine" as const });
+  await setTextsAside(db, [aside("one"), aside("two")]);
+  await setTextsAside(db, [aside("two")]);
+  const texts = async () => (await textsAsideOf(db, pipelineId)).map(({ text }) => text);
+  expect((await texts()).sort()).toEqual(["one", "two"]);
+  for (let number = 0; number < 45; number += 1) await setTextsAside(db, [aside(`text ${number}`)]);
+  const kept = await texts();
+  expect([kept.length, kept[0], kept.includes("one")]).toEqual([40, "text 44", false]);
 });
 
 test("a preview of a good place works while another place is wrong", async () => {

@@ -28,11 +28,11 @@ export const idText = z
   .transform(Number)
   .pipe(idInput);
 /** The id of a run or an import. */
-/** Ids of several things, with commas between them. */
+export const uuidInput = z.uuid();
+/** Several of them, with commas between. */
 export const idsText = z
   .string()
   .transform((text) => text.split(","))
-  .pipe(z.array(z.uuid()).min(1).max(500));
-export const uuidInput = z.uuid();
+  .pipe(z.array(uuidInput).min(1).max(500));
 /** A count in an address, such as how many rows are passed over. */
 export const countText = (most: number) => z.coerce.number().int().min(0).max(most);

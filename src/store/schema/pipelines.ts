@@ -1,5 +1,5 @@
 import { sql } from "drizzle-orm";
-import { integer, jsonb, pgTable, serial, text, uniqueIndex } from "drizzle-orm/pg-core";
+import { index, integer, jsonb, pgTable, serial, text, uniqueIndex } from "drizzle-orm/pg-core";
 import { created, moment } from "./columns";
 
 export const pipelines = pgTable(
@@ -51,6 +51,24 @@ export const drafts = pgTable("drafts", {
   revision: integer("revision").notNull(),
   updatedAt: moment("updated_at").notNull(),
 });
+
+/** Texts of drafts that gave way to others, to be fetched back. */
+export const textsAside = pgTable(
+  "texts_aside",
+  {
+    id: serial("id").primaryKey(),
+    pipelineId: integer("pipeline_id")
+      .notNull()
+      .references(() => pipelines.id),
+    text: text("text").notNull(),
+    /** Number of the version it began from. */
+    basedOn: integer("based_on").notNull(),
+    /** What it was: the draft of the tab in which was chosen, or the one that somebody else had kept. */
+    whose: text("whose").$type<"mine" | "theirs" | "draft">().notNull(),
+    createdAt: created(),
+  },
+  (table) => [index("texts_aside_newest").on(table.pipelineId, table.createdAt)],
+);
 
 /** Functions in the warehouse that follow a pipeline: what should be there, and whether it is. */
 export const publications = pgTable("publications", {

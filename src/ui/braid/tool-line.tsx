@@ -3,6 +3,7 @@ import { formatShare } from "@/core/format/numbers";
 import { ClipboardPaste, FileText, Footprints, Plus, Redo2, Undo2 } from "lucide-react";
 import type { ReactNode } from "react";
 import { moment } from "../basic/format";
+import { BothTexts } from "../draft/both-texts";
 import { useDesk } from "../draft/draft-context";
 
 const SHARES = [1, 0.5, 0.25, 0.1, 0.05, 0.01] as const;
@@ -162,14 +163,7 @@ export function DraftNotices({
       {draft.meanwhile && (
         <p role="alert" className={line} data-testid="meanwhile">
           <b className="text-madder">Somebody else changed this draft</b> at {moment(draft.meanwhile.at)}.
-          Nothing of either was lost:{" "}
-          <button type="button" className="press py-0" onClick={draft.takeTheirs}>
-            Show theirs
-          </button>
-          <button type="button" className="press py-0" onClick={draft.keepMine}>
-            Put mine in its place
-          </button>
-          <span className="text-faded">Theirs can be undone back to yours.</span>
+          Nothing of either is lost: <BothTexts draft={draft} />
         </p>
       )}
       {basedOn !== undefined && basedOn < version && draft.changed && (

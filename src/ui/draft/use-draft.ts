@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import type { Result } from "@/core/problem";
 import { saveDraft, throwDraftAway } from "@/server/actions";
+import { keepBothTexts } from "@/server/draft-actions";
 import { changed, redone, undone } from "./history";
 import { useHistory } from "./use-history";
 
@@ -36,8 +37,8 @@ export interface Draft {
   readonly edit: (change: (text: string) => Result<string>) => boolean;
   readonly undo: () => void;
   readonly redo: () => void;
-  readonly takeTheirs: () => void;
-  readonly keepMine: () => void;
+  /** Goes on with one text after two people have changed the draft; both are kept before. */
+  readonly settle: (text: string) => Promise<void>;
   /** Back to the newest version. */
   readonly throwAway: () => Promise<void>;
 }
@@ -147,17 +148,19 @@ export function useDraft(
     canRedo: history.future.length > 0,
     undo: useCallback(() => setHistory(undone), [setHistory]),
     redo: useCallback(() => setHistory(redone), [setHistory]),
-    takeTheirs: () => {
+    settle: async (chosen) => {
       if (!meanwhile) return;
+      const both = { pipeline, basedOn: version.number, mine: latest.current.text, theirs: meanwhile.text };
+      const kept = await keepBothTexts(both).catch(() => undefined);
+      if (!kept?.ok) {
+        toast.error("The two texts could not be kept, so nothing was changed.", {
+          description: "Try again in a moment.",
+        });
+        return;
+      }
       revision.current = meanwhile.revision;
       keptText.current = meanwhile.text;
-      setHistory((now) => changed(now, meanwhile.text));
-      setMeanwhile(undefined);
-      setKeeping("kept");
-    },
-    keepMine: () => {
-      if (meanwhile) revision.current = meanwhile.revision;
-      keptText.current = "";
+      setHistory((now) => changed(now, chosen));
       setMeanwhile(undefined);
     },
     throwAway: async () => {

@@ -1,9 +1,14 @@
 import { pageOf } from "@/server/stages";
+import { appContext } from "@/server/context";
+import { textsAsideOf } from "@/store/texts-aside";
 import { PipelineActions } from "@/ui/history/pipeline-actions";
+import { TextsAside } from "@/ui/history/texts-aside";
 import { VersionList } from "@/ui/history/version-list";
 
 export default async function HistoryPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, versions, models } = await pageOf((await params).name);
+  const { store } = await appContext();
+  const aside = await textsAsideOf(store.db, pipeline.id);
   return (
     <div className="mx-auto max-w-[1240px] px-5 py-6">
       <PipelineActions pipeline={pipeline.name} />
@@ -18,6 +23,16 @@ export default async function HistoryPage({ params }: { readonly params: Promise
             .filter((model) => model.pipelineVersionId === version.id)
             .map((model) => model.number)
             .sort((left, right) => left - right),
+        }))}
+      />
+      <TextsAside
+        pipeline={pipeline.name}
+        texts={aside.map(({ id, text, basedOn, whose, createdAt }) => ({
+          id,
+          text,
+          basedOn,
+          whose,
+          createdAt: createdAt.toISOString(),
         }))}
       />
     </div>

@@ -1,0 +1,71 @@
+"use client";
+import { ActButton } from "../basic/act";
+import { moment } from "../basic/format";
+import { fetchTextBack } from "@/server/draft-actions";
+
+export interface AsideText {
+  readonly id: number;
+  readonly text: string;
+  readonly basedOn: number;
+  readonly whose: "mine" | "theirs" | "draft";
+  readonly createdAt: string;
+}
+
+const WHOSE: Readonly<Record<AsideText["whose"], string>> = {
+  mine: "of the one who chose",
+  theirs: "of the other",
+  draft: "the draft of before",
+};
+
+/** Texts of drafts that gave way to others: any of them can be the draft again. */
+export function TextsAside({
+  pipeline,
+  texts,
+}: {
+  readonly pipeline: string;
+  readonly texts: readonly AsideText[];
+}) {
+  if (texts.length === 0) return null;
+  return (
+    <section aria-label="Drafts set aside" className="mt-8">
+      <h2>Drafts set aside</h2>
+      <p className="text-sm text-faded">
+        When two people changed one draft, both texts were kept. A draft that gives way is kept here too.
+      </p>
+      <table className="sheet mt-1">
+        <thead>
+          <tr>
+            <th>Set aside</th>
+            <th>Whose</th>
+            <th>Begun from</th>
+            <th>Text</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {texts.map(({ id, text, basedOn, whose, createdAt }) => (
+            <tr key={id}>
+              <td className="whitespace-nowrap align-top">{moment(createdAt)}</td>
+              <td className="align-top">{WHOSE[whose]}</td>
+              <td className="align-top">version {basedOn}</td>
+              <td>
+                <details>
+                  <summary className="cursor-pointer">{text.split("\n").length} lines</summary>
+                  <pre className="figure mt-1 max-h-72 overflow-auto text-xs">{text}</pre>
+                </details>
+              </td>
+              <td className="text-right align-top">
+                <ActButton
+                  act={() => fetchTextBack(id)}
+                  goTo={() => `/pipelines/${encodeURIComponent(pipeline)}/braid`}
+                >
+                  Make it the draft
+                </ActButton>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
