@@ -160,7 +160,9 @@ const fetching = (kept: boolean) => async (): Promise<unknown> => {
   const { text } = (await newestVersion(db, pipelineId))!;
   await setTextsAside(db, [{ pipelineId, text, basedOn: 1, whose: "mine" }]);
   const [newestText] = await textsAsideOf(db, pipelineId);
-  return fetchTextBack(newestText!.id + (kept ? 0 : 1));
+  const fetched = await fetchTextBack(newestText!.id + (kept ? 0 : 1));
+  await discardDraft(db, pipelineId);
+  return fetched;
 };
 
 /** Loads a file with others that was looked at, or was not yet. */
