@@ -37,15 +37,15 @@ export class Hand {
     await expect(target).toBeChecked({ checked: wanted });
   }
 
-  /** Types into a field, in the place of what is there. */
-  async type(target: Locator, text: string): Promise<void> {
+  /** Types into a field, in the place of what is there. @param dismiss whether Escape then closes what is proposed */
+  async type(target: Locator, text: string, dismiss = true): Promise<void> {
     this.actions += 1;
     await expect(target).toBeEditable();
     if (this.by === "mouse") return target.fill(text);
     await this.reach(target);
     await this.page.keyboard.press("Control+a");
     await this.page.keyboard.type(text);
-    await this.page.keyboard.press("Escape");
+    if (dismiss) await this.page.keyboard.press("Escape");
     await expect(target).toHaveValue(text);
   }
 

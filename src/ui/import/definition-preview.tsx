@@ -1,5 +1,4 @@
 "use client";
-import { useRouter } from "next/navigation";
 import { toast } from "sonner";
 import type { DefinitionsRead } from "@/core/files/table-definition";
 import { makeTables } from "@/server/import-actions";
@@ -16,14 +15,14 @@ interface Props {
 
 /** The tables that a file of CREATE TABLE statements defines, before they are made, and what of the file is not taken. */
 export function DefinitionPreview({ name, text, onLeave }: Props) {
-  const router = useRouter();
   const [busy, ask] = useAction();
   const { value, failure } = usePosted<DefinitionsRead>("/api/imports/definitions", { text });
   const make = async (): Promise<void> => {
     const outcome = await ask(() => makeTables(text));
     if (!outcome.ok) return tellProblems(outcome.problems);
+    // What comes next is their rows: files to be added to them.
     toast.success(`Made ${outcome.value.join(", ")}.`);
-    router.push("/tables");
+    onLeave();
   };
   const tables = value?.tables ?? [];
   const count = tables.length === 1 ? "1 table" : `${tables.length} tables`;
