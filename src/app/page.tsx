@@ -237,46 +237,35 @@ export default async function TodayPage() {
                   </tr>
                 </thead>
                 <tbody>
-                  {next.map(({ schedule, at }) => (
-                    <tr key={schedule.id}>
-                      <td className="whitespace-nowrap">
-                        {ago(at, time)}
-                        <br />
-                        <span className="text-faded">{moment(at)}</span>
-                      </td>
-                      <td className="font-medium">
-                        {schedule.name}
-                        <br />
-                        <span className="font-normal text-faded">
-                          {schedule.run === "train" ? "train" : "score"}
-                        </span>
-                      </td>
-                      <td>
-                        <PageLink
-                          href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
-                        >
-                          {names.get(schedule.pipelineId)}
-                        </PageLink>
-                      </td>
-                    </tr>
-                  ))}
-                  {onEvent.map((schedule) => (
-                    <tr key={schedule.id}>
-                      <td>{eventWords(schedule)}</td>
-                      <td className="font-medium">
-                        {schedule.name}
-                        <br />
-                        <span className="font-normal text-faded">{schedule.run}</span>
-                      </td>
-                      <td>
-                        <PageLink
-                          href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
-                        >
-                          {names.get(schedule.pipelineId)}
-                        </PageLink>
-                      </td>
-                    </tr>
-                  ))}
+                  {[...next, ...onEvent.map((schedule) => ({ schedule, at: undefined }))].map(
+                    ({ schedule, at }) => (
+                      <tr key={schedule.id}>
+                        <td className={at ? "whitespace-nowrap" : ""}>
+                          {at ? (
+                            <>
+                              {ago(at, time)}
+                              <br />
+                              <span className="text-faded">{moment(at)}</span>
+                            </>
+                          ) : (
+                            eventWords(schedule)
+                          )}
+                        </td>
+                        <td className="font-medium">
+                          {schedule.name}
+                          <br />
+                          <span className="font-normal text-faded">{schedule.run}</span>
+                        </td>
+                        <td>
+                          <PageLink
+                            href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
+                          >
+                            {names.get(schedule.pipelineId)}
+                          </PageLink>
+                        </td>
+                      </tr>
+                    ),
+                  )}
                 </tbody>
               </table>
             )}

@@ -162,11 +162,19 @@ export async function workingImports(db: Database): Promise<readonly string[]> {
   return found.map(({ id }) => id);
 }
 
+/** What is noted of an import that failed. */
+const failedFor = (why: Problem) => ({
+  state: "failed" as const,
+  worker: null,
+  finishedAt: sql`now()`,
+  problems: [why],
+});
+
 /** Ends the imports that a worker had when it ended, with the reason: nothing of them is in the table. */
 export async function failImportsOf(db: Database, worker: string, why: Problem): Promise<void> {
   await db
     .update(imports)
-    .set({ state: "failed", worker: null, finishedAt: sql`now()`, problems: [why] })
+    .set(failedFor(why))
     .where(and(inArray(imports.state, [...WORKING]), eq(imports.worker, worker)));
 }
 
@@ -180,7 +188,7 @@ export async function failThoseBehind(db: Database): Promise<void> {
   };
   await db
     .update(imports)
-    .set({ state: "failed", finishedAt: sql`now()`, problems: [why] })
+    .set(failedFor(why))
     .where(
       and(
         eq(imports.state, "loading"),
@@ -199,7 +207,7 @@ export async function failSilentImports(db: Database): Promise<void> {
   };
   await db
     .update(imports)
-    .set({ state: "failed", worker: null, finishedAt: sql`now()`, problems: [lost] })
+    .set(failedFor(lost))
     .where(
       and(
         inArray(imports.state, [...WORKING]),

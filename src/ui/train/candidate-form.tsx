@@ -11,7 +11,7 @@ import { freeTitle } from "../basic/free-title";
 import { rangeMistake } from "./search-range";
 import { settingsFor, type SearchableStep } from "./search-range-row";
 import { SearchFields } from "./search-fields";
-import { SettingFields, settingsOf } from "./setting-fields";
+import { byUse, SettingFields, settingsOf } from "./setting-fields";
 
 interface Props {
   readonly pipeline: string;
@@ -108,7 +108,7 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
         }
       : {}),
   };
-  const learnerSettings = searchableSettings(ALGORITHMS[draft.algorithm].settings);
+  const learnerSettings = byUse(searchableSettings(ALGORITHMS[draft.algorithm].settings));
   const mistaken = draft.search?.try.some(
     (range) =>
       rangeMistake(

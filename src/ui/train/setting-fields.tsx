@@ -16,6 +16,14 @@ export function settingsOf(algorithm: Algorithm): readonly (readonly [string, Pr
 /** Settings most people never touch: folded away. */
 const RARE = new Set(["most_levels", "tolerance", "most_passes", "sample_rows", "reference", "bins", "seed"]);
 
+/** Settings in the order in which people want them: those that are seldom touched last. */
+export const byUse = <Named extends { readonly setting: string }>(
+  settings: readonly Named[],
+): readonly Named[] => [
+  ...settings.filter(({ setting }) => !RARE.has(setting)),
+  ...settings.filter(({ setting }) => RARE.has(setting)),
+];
+
 interface Props {
   readonly algorithm: Algorithm;
   readonly values: Readonly<Record<string, unknown>>;
