@@ -1,5 +1,6 @@
 "use client";
-import { useId } from "react";
+import { useId, useState } from "react";
+import { mistakeIn, readTyped, textOf } from "./typed-setting";
 import { z } from "zod";
 
 /** One setting, as its JSON Schema tells of it. */
@@ -8,6 +9,10 @@ export interface Property {
   readonly description?: string;
   readonly default?: unknown;
   readonly enum?: readonly string[];
+  readonly minimum?: number;
+  readonly exclusiveMinimum?: number;
+  readonly maximum?: number;
+  readonly exclusiveMaximum?: number;
 }
 
 /** The settings of a schema with what each means, in their order. */
@@ -53,36 +58,11 @@ function Field({
   readonly onChange: (value: unknown) => void;
 }) {
   const id = useId();
-  const standard =
-    property.default === undefined
-      ? ""
-      : typeof property.default === "object"
-        ? JSON.stringify(property.default)
-        : String(property.default);
-  const read = (text: string): unknown => {
-    if (text.trim() === "") return undefined;
-    if (property.type === "array")
-      return text
-        .split(/[\s,]+/)
-        .filter(Boolean)
-        .map(Number);
-    if (property.type === "object") {
-      try {
-        return JSON.parse(text) as unknown;
-      } catch {
-        return text;
-      }
-    }
-    return Number.isNaN(Number(text)) ? text : Number(text);
-  };
-  const shown =
-    value === undefined
-      ? ""
-      : Array.isArray(value)
-        ? value.join(", ")
-        : typeof value === "object"
-          ? JSON.stringify(value)
-          : String(value);
+  // What is being typed stays as it is, also where it is no value yet, such as "0.".
+  const [typed, setTyped] = useState<string>();
+  const standard = textOf(property.default);
+  const shown = value === undefined ? standard : textOf(value);
+  const mistake = typed === undefined ? undefined : mistakeIn(typed, property);
   return (
     <div className="grid grid-cols-[11rem_9rem_1fr] items-baseline gap-x-3">
       <label htmlFor={id} className="font-medium">
@@ -92,7 +72,7 @@ function Field({
         <select
           id={id}
           className="field"
-          value={shown}
+          value={value === undefined ? "" : shown}
           onChange={(event) => onChange(event.target.value === "" ? undefined : event.target.value)}
         >
           <option value="">{standard || "not set"}</option>
@@ -115,13 +95,28 @@ function Field({
       ) : (
         <input
           id={id}
-          className="field figure"
-          value={shown}
-          placeholder={standard || "not set"}
-          onChange={(event) => onChange(read(event.target.value))}
+          className={`field figure ${value === undefined && typed === undefined ? "text-faded italic" : ""}`}
+          value={typed ?? shown}
+          title={
+            value === undefined
+              ? "as it comes; type another value to change it"
+              : `comes as ${standard || "not set"}`
+          }
+          aria-invalid={mistake !== undefined}
+          aria-describedby={`${id}-mistake`}
+          onChange={(event) => {
+            setTyped(event.target.value);
+            onChange(readTyped(event.target.value, property));
+          }}
+          onBlur={() => setTyped((now) => (now !== undefined && mistakeIn(now, property) ? now : undefined))}
         />
       )}
-      <span className="text-sm text-faded">{property.description}</span>
+      <span className="text-sm text-faded">
+        {property.description}
+        <span id={`${id}-mistake`} role="status" className="block text-madder">
+          {mistake}
+        </span>
+      </span>
     </div>
   );
 }

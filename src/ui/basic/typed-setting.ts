@@ -1,0 +1,57 @@
+import { formatNumber, roundSignificant } from "@/core/format/numbers";
+import type { Property } from "./schema-fields";
+
+/** A value as it stands in a field. */
+export function textOf(value: unknown): string {
+  if (value === undefined) return "";
+  if (Array.isArray(value)) return value.join(", ");
+  return typeof value === "object" ? JSON.stringify(value) : String(value);
+}
+
+const isNumeric = ({ type }: Property): boolean => type === "number" || type === "integer";
+
+/** A number as a person types it: with a point or a comma, or as a share in percent; not a number where it is none. */
+function numberTyped(text: string): number {
+  const plain = text.trim().replace(",", ".");
+  return plain.endsWith("%") ? roundSignificant(Number(plain.slice(0, -1)) / 100, 12) : Number(plain);
+}
+
+/** What a typed text means for a setting: undefined for what comes when nothing is said; the text itself where it means nothing. */
+export function readTyped(text: string, property: Property): unknown {
+  const value = valueTyped(text, property);
+  return JSON.stringify(value) === JSON.stringify(property.default) ? undefined : value;
+}
+
+function valueTyped(text: string, property: Property): unknown {
+  if (text.trim() === "") return undefined;
+  if (property.type === "array")
+    return text
+      .split(/[\s,]+/)
+      .filter(Boolean)
+      .map(Number);
+  if (property.type === "object") {
+    try {
+      return JSON.parse(text) as unknown;
+    } catch {
+      return text;
+    }
+  }
+  const number = numberTyped(text);
+  return Number.isNaN(number) ? text : number;
+}
+
+/** What is wrong with a typed text, in words of the field; undefined where it is good, or nothing. */
+export function mistakeIn(text: string, property: Property): string | undefined {
+  if (text.trim() === "" || !isNumeric(property)) return undefined;
+  const value = numberTyped(text);
+  if (Number.isNaN(value)) return `“${text.trim()}” is not a number.`;
+  if (property.type === "integer" && !Number.isInteger(value)) return "A whole number is needed.";
+  const { minimum, exclusiveMinimum, maximum, exclusiveMaximum } = property;
+  if (minimum !== undefined && value < minimum) return `At least ${formatNumber(minimum)}.`;
+  if (exclusiveMinimum !== undefined && value <= exclusiveMinimum)
+    return `More than ${formatNumber(exclusiveMinimum)}.`;
+  if (maximum !== undefined && value > maximum) return `At most ${formatNumber(maximum)}.`;
+  return exclusiveMaximum !== undefined && value >= exclusiveMaximum
+    ? `Less than ${formatNumber(exclusiveMaximum)}.`
+    : undefined;
+}
