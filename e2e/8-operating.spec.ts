@@ -90,7 +90,7 @@ test("a delivery with a route and a schedule are made and taken out again in for
   await page.getByRole("button", { name: "Add a delivery" }).focus();
   await press("Enter");
   await page.keyboard.type("likely ones");
-  await press("Tab");
+  await press("Tab", "Tab");
   await page.keyboard.type("predictions.by_form");
   await press("Tab", "Enter");
   await page.getByLabel("Condition of route 1").focus();

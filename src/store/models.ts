@@ -1,4 +1,4 @@
-import { and, desc, eq, getTableColumns, inArray, sql } from "drizzle-orm";
+import { and, count, desc, eq, getTableColumns, inArray, isNotNull, sql } from "drizzle-orm";
 import type { Leaving } from "@/core/evaluate/leaving";
 import type { Challenge } from "@/core/evaluate/challenge";
 import { keptCurve } from "@/core/evaluate/kept-curve";
@@ -7,6 +7,7 @@ import type { Promised } from "@/core/evaluate/promise";
 import type { ScoreCurve } from "@/core/evaluate/score-curve";
 import { judgementSchema, type Judgement } from "@/core/evaluate/judgement";
 import { modelSchema } from "@/core/learn/model";
+import { containsWords } from "./contains";
 import type { Database } from "./database";
 import { noteAgreed, noteBehind } from "./publications";
 import { modelVersions, pipelines, serviceChanges, type BlindLook } from "./schema";
@@ -56,8 +57,8 @@ export type ModelSummary = Omit<ModelRow, (typeof LARGE)[number]> & {
   readonly findings: Judgement["findings"] | null;
 };
 
-/** Model versions, newest first. */
-export async function listModels(db: Database, pipelineId?: number): Promise<readonly ModelSummary[]> {
+/** Model versions without what lists do without. */
+function summaries(db: Database) {
   const all = getTableColumns(modelVersions);
   const large = new Set<string>(LARGE);
   const columns = Object.fromEntries(Object.entries(all).filter(([name]) => !large.has(name))) as Omit<
@@ -65,17 +66,65 @@ export async function listModels(db: Database, pipelineId?: number): Promise<rea
     (typeof LARGE)[number]
   >;
   const part = <T>(name: string) => sql<T | null>`${all.judgement} -> ${name}`;
-  const query = db
+  return db
     .select({
       ...columns,
       intervals: part<Judgement["intervals"]>("intervals"),
       base: part<Judgement["base"]>("base"),
       findings: part<Judgement["findings"]>("findings"),
     })
-    .from(modelVersions);
+    .from(modelVersions)
+    .$dynamic();
+}
+
+/** Model versions, newest first. */
+export async function listModels(db: Database, pipelineId?: number): Promise<readonly ModelSummary[]> {
+  const query = summaries(db);
   return (pipelineId === undefined ? query : query.where(eq(modelVersions.pipelineId, pipelineId))).orderBy(
     desc(modelVersions.createdAt),
   );
+}
+
+export const MODEL_FILTERS = ["in_service", "starred", "retired"] as const;
+export type ModelFilter = (typeof MODEL_FILTERS)[number];
+
+/** Model versions, newest first: those of a page, and how many there are. Words are looked for in the pipeline's name, candidate and note. */
+export async function modelPage(
+  db: Database,
+  wanted: {
+    readonly words: string;
+    readonly filter: ModelFilter | undefined;
+    readonly offset: number;
+    readonly limit: number;
+  },
+): Promise<{ readonly entries: readonly ModelSummary[]; readonly all: number }> {
+  const filters = {
+    in_service: eq(pipelines.inService, modelVersions.id),
+    starred: eq(modelVersions.starred, true),
+    retired: isNotNull(modelVersions.retiredAt),
+  };
+  const condition = and(
+    wanted.filter && filters[wanted.filter],
+    containsWords(wanted.words, [pipelines.name, modelVersions.candidate, modelVersions.note]),
+  );
+  const owner = eq(pipelines.id, modelVersions.pipelineId);
+  const [found, [counted]] = await Promise.all([
+    db
+      .select({ id: modelVersions.id })
+      .from(modelVersions)
+      .innerJoin(pipelines, owner)
+      .where(condition)
+      .orderBy(desc(modelVersions.createdAt))
+      .limit(wanted.limit)
+      .offset(wanted.offset),
+    db.select({ all: count() }).from(modelVersions).innerJoin(pipelines, owner).where(condition),
+  ]);
+  const ids = found.map(({ id }) => id);
+  const entries =
+    ids.length === 0
+      ? []
+      : await summaries(db).where(inArray(modelVersions.id, ids)).orderBy(desc(modelVersions.createdAt));
+  return { entries, all: counted?.all ?? 0 };
 }
 
 /** What the holdouts of versions promise, by version. */

@@ -1,25 +1,47 @@
 import type { Metadata } from "next";
 import { appContext } from "@/server/context";
-import { listModels } from "@/store/models";
+import { PAGE_ROWS, readListRequest } from "@/server/list-request";
+import { MODEL_FILTERS, modelPage, type ModelFilter } from "@/store/models";
 import { listEveryPipeline } from "@/store/pipeline-lives";
 import { Empty } from "@/ui/basic/empty";
+import { ListPages, ListSearch } from "@/ui/basic/list-tools";
 import { PageTitle } from "@/ui/basic/page-title";
 import { ModelTable } from "@/ui/judge/model-table";
 
 export const metadata: Metadata = { title: "Models" };
 
-export default async function ModelsPage() {
+const FILTERS: Readonly<Record<ModelFilter, string>> = {
+  in_service: "in service",
+  starred: "starred",
+  retired: "retired",
+};
+
+interface Props {
+  readonly searchParams: Promise<Readonly<Record<string, string | string[] | undefined>>>;
+}
+
+export default async function ModelsPage({ searchParams }: Props) {
   const { store } = await appContext();
-  const [models, pipelines] = await Promise.all([listModels(store.db), listEveryPipeline(store.db)]);
+  const asked = readListRequest(await searchParams, MODEL_FILTERS);
+  const [{ entries, all }, pipelines] = await Promise.all([
+    modelPage(store.db, { ...asked, limit: PAGE_ROWS }),
+    listEveryPipeline(store.db),
+  ]);
+  const place = { path: "/models", ...asked };
+  const isNarrowed = asked.words !== "" || asked.filter !== undefined;
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title="Models">
         Every training makes a version, and every version is kept with what it learned and how it did.
       </PageTitle>
-      {models.length === 0 ? (
+      {all === 0 && !isNarrowed ? (
         <Empty title="Nothing has been trained yet.">Open a pipeline and choose Train.</Empty>
       ) : (
-        <ModelTable models={models} pipelines={pipelines} />
+        <>
+          <ListSearch place={place} what="versions" filters={FILTERS} />
+          {entries.length > 0 && <ModelTable models={entries} pipelines={pipelines} />}
+          <ListPages place={place} all={all} rows={PAGE_ROWS} one="version" />
+        </>
       )}
     </div>
   );

@@ -1,10 +1,10 @@
 import type { Metadata } from "next";
 import { appContext } from "@/server/context";
-import { listModels } from "@/store/models";
-import { listPipelines, newestVersion } from "@/store/pipelines";
-import { listRuns } from "@/store/runs";
+import { PAGE_ROWS, readListRequest } from "@/server/list-request";
+import { PIPELINE_FILTERS, pipelinePage, type PipelineFilter } from "@/store/pipeline-list";
 import { Empty } from "@/ui/basic/empty";
 import { moment } from "@/ui/basic/format";
+import { ListPages, ListSearch } from "@/ui/basic/list-tools";
 import { headline } from "@/ui/judge/headline";
 import { PageTitle } from "@/ui/basic/page-title";
 import { StateWord } from "@/ui/basic/state-word";
@@ -12,24 +12,22 @@ import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Pipelines" };
 
-export default async function PipelinesPage() {
+const FILTERS: Readonly<Record<PipelineFilter, string>> = {
+  in_service: "with a version in service",
+  not_in_service: "without a version in service",
+  failed: "whose last run failed",
+};
+
+interface Props {
+  readonly searchParams: Promise<Readonly<Record<string, string | string[] | undefined>>>;
+}
+
+export default async function PipelinesPage({ searchParams }: Props) {
   const { store } = await appContext();
-  const pipelines = await Promise.all(
-    (await listPipelines(store.db)).map(async (pipeline) => {
-      const [version, models, runs] = await Promise.all([
-        newestVersion(store.db, pipeline.id),
-        listModels(store.db, pipeline.id),
-        listRuns(store.db, { limit: 1, pipelineId: pipeline.id }),
-      ]);
-      return {
-        pipeline,
-        version,
-        current: models.find((each) => each.id === pipeline.inService),
-        models,
-        last: runs[0],
-      };
-    }),
-  );
+  const asked = readListRequest(await searchParams, PIPELINE_FILTERS);
+  const { entries, all } = await pipelinePage(store.db, { ...asked, limit: PAGE_ROWS });
+  const place = { path: "/pipelines", ...asked };
+  const isNarrowed = asked.words !== "" || asked.filter !== undefined;
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle
@@ -42,13 +40,15 @@ export default async function PipelinesPage() {
       >
         Each is one file: how tables become features, a model, and predictions.
       </PageTitle>
-      {pipelines.length === 0 && (
+      {all === 0 && !isNarrowed ? (
         <Empty title="No pipeline yet.">
           Write one here with “New pipeline”, or save a file: <code>./ravlen save FILE</code>.
         </Empty>
+      ) : (
+        <ListSearch place={place} what="pipelines" filters={FILTERS} />
       )}
       <table className="sheet">
-        {pipelines.length > 0 && (
+        {entries.length > 0 && (
           <thead>
             <tr>
               <th>Pipeline</th>
@@ -61,24 +61,21 @@ export default async function PipelinesPage() {
           </thead>
         )}
         <tbody>
-          {pipelines.map(({ pipeline, version, current, models, last }) => (
-            <tr key={pipeline.id}>
+          {entries.map(({ id, name, description, version, current, versions, last }) => (
+            <tr key={id}>
               <td>
-                <PageLink
-                  className="font-medium"
-                  href={`/pipelines/${encodeURIComponent(pipeline.name)}/braid`}
-                >
-                  {pipeline.name}
+                <PageLink className="font-medium" href={`/pipelines/${encodeURIComponent(name)}/braid`}>
+                  {name}
                 </PageLink>
                 <br />
-                <span className="text-faded">{pipeline.description}</span>
+                <span className="text-faded">{description}</span>
               </td>
               <td className="number">{version?.number}</td>
               <td>
                 {current ? (
                   <PageLink href={`/models/${current.id}`}>version {current.number}</PageLink>
                 ) : (
-                  <span className="text-faded">{models.length === 0 ? "not trained yet" : "none"}</span>
+                  <span className="text-faded">{versions === 0 ? "not trained yet" : "none"}</span>
                 )}
               </td>
               <td className="figure">{current ? headline(current.metrics) : "–"}</td>
@@ -96,6 +93,7 @@ export default async function PipelinesPage() {
           ))}
         </tbody>
       </table>
+      {(all > 0 || isNarrowed) && <ListPages place={place} all={all} rows={PAGE_ROWS} one="pipeline" />}
     </div>
   );
 }

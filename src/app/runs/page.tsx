@@ -1,49 +1,50 @@
 import type { Metadata } from "next";
-import { formatNumber } from "@/core/format/numbers";
 import { appContext } from "@/server/context";
-import { countText } from "@/server/answer/inputs";
+import { PAGE_ROWS, readListRequest } from "@/server/list-request";
 import { listEveryPipeline } from "@/store/pipeline-lives";
-import { listRuns } from "@/store/runs";
+import { RUN_FILTERS, runPage, type RunFilter } from "@/store/run-list";
 import { Empty } from "@/ui/basic/empty";
+import { ListPages, ListSearch } from "@/ui/basic/list-tools";
 import { PageTitle } from "@/ui/basic/page-title";
 import { RunTable } from "@/ui/runs/run-table";
-import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Runs" };
-/** Runs that are shown at first, and further ones at a time; and the most that one page lists. */
-const [SHOWN, MOST] = [100, 1000];
+
+const FILTERS: Readonly<Record<RunFilter, string>> = {
+  done: "done",
+  failed: "failed",
+  cancelled: "cancelled",
+  under_way: "waiting or under way",
+  train: "trainings",
+  score: "scorings",
+};
 
 interface Props {
-  readonly searchParams: Promise<{ readonly newest?: string }>;
+  readonly searchParams: Promise<Readonly<Record<string, string | string[] | undefined>>>;
 }
 
 export default async function RunsPage({ searchParams }: Props) {
   const { store } = await appContext();
-  const wanted = countText(MOST).safeParse((await searchParams).newest);
-  const most = Math.max(SHOWN, wanted.data ?? SHOWN);
-  const [runs, pipelines] = await Promise.all([
-    listRuns(store.db, { limit: most }),
+  const asked = readListRequest(await searchParams, RUN_FILTERS);
+  const [{ entries, all }, pipelines] = await Promise.all([
+    runPage(store.db, { ...asked, limit: PAGE_ROWS }),
     listEveryPipeline(store.db),
   ]);
+  const place = { path: "/runs", ...asked };
+  const isNarrowed = asked.words !== "" || asked.filter !== undefined;
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
-      <PageTitle title="Runs">
-        {runs.length === most ? `The newest ${formatNumber(most)}.` : "All of them, newest first."}
-      </PageTitle>
-      {runs.length === 0 ? (
+      <PageTitle title="Runs">Newest first.</PageTitle>
+      {all === 0 && !isNarrowed ? (
         <Empty title="Nothing has run yet.">Train a pipeline to begin.</Empty>
       ) : (
-        <RunTable runs={runs} names={new Map(pipelines.map((each) => [each.id, each.name]))} />
-      )}
-      {runs.length === most && most < MOST && (
-        <p className="mt-2">
-          <PageLink href={`/runs?newest=${most + SHOWN}`}>Show {SHOWN} more</PageLink>
-        </p>
-      )}
-      {most === MOST && runs.length === MOST && (
-        <p className="mt-2 text-sm text-faded">
-          Earlier ones: <code>./ravlen runs --limit NUMBER</code>
-        </p>
+        <>
+          <ListSearch place={place} what="runs" filters={FILTERS} />
+          {entries.length > 0 && (
+            <RunTable runs={entries} names={new Map(pipelines.map(({ id, name }) => [id, name]))} />
+          )}
+          <ListPages place={place} all={all} rows={PAGE_ROWS} one="run" />
+        </>
       )}
     </div>
   );
