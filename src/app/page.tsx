@@ -90,8 +90,8 @@ export default async function TodayPage() {
   ]);
   const tables = newest ?? [];
   const pipelines = every.filter(({ deletedAt }) => deletedAt === null);
-  const names = new Map(every.map((each) => [each.id, each.name]));
-  const open = alerts.filter((each) => each.clearedAt === null);
+  const names = new Map(every.map((pipeline) => [pipeline.id, pipeline.name]));
+  const open = alerts.filter((alert) => alert.clearedAt === null);
   const on = schedules.filter(({ paused }) => !paused);
   const scoring = on.filter(({ run }) => run === "score");
   const due = await Promise.all([
@@ -103,12 +103,12 @@ export default async function TodayPage() {
       .map(async (schedule) => ({ schedule, due: await eventState(context, schedule) })),
   ]);
   const owed = due.filter(
-    (each) => each.due && each.due.state !== "done" && each.due.state !== "nothing due",
+    ({ due: last }) => last && last.state !== "done" && last.state !== "nothing due",
   ).length;
   const onEvent = on.filter(isOnEvent);
   const next = on
     .filter(isTimed)
-    .map((each) => ({ schedule: each, at: nextSlots(each.cron, each.zone, time, 1)[0]! }))
+    .map((schedule) => ({ schedule, at: nextSlots(schedule.cron, schedule.zone, time, 1)[0]! }))
     .sort((left, right) => left.at.getTime() - right.at.getTime());
   const { active, done } = counts;
   const headline =
@@ -156,11 +156,7 @@ export default async function TodayPage() {
                 <tr key={schedule.id}>
                   <td className="font-medium">{schedule.name}</td>
                   <td>
-                    <PageLink
-                      href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
-                    >
-                      {names.get(schedule.pipelineId)}
-                    </PageLink>
+                    <DeliverLink pipeline={names.get(schedule.pipelineId) ?? ""} />
                   </td>
                   <DueCells schedule={schedule} due={last} time={time} />
                 </tr>
@@ -257,11 +253,7 @@ export default async function TodayPage() {
                           <span className="font-normal text-faded">{schedule.run}</span>
                         </td>
                         <td>
-                          <PageLink
-                            href={`/pipelines/${encodeURIComponent(names.get(schedule.pipelineId) ?? "")}/deliver`}
-                          >
-                            {names.get(schedule.pipelineId)}
-                          </PageLink>
+                          <DeliverLink pipeline={names.get(schedule.pipelineId) ?? ""} />
                         </td>
                       </tr>
                     ),
@@ -281,4 +273,8 @@ export default async function TodayPage() {
       )}
     </div>
   );
+}
+
+function DeliverLink({ pipeline }: { readonly pipeline: string }) {
+  return <PageLink href={`/pipelines/${encodeURIComponent(pipeline)}/deliver`}>{pipeline}</PageLink>;
 }

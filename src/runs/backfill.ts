@@ -94,10 +94,10 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
       ),
     );
   const schedule = file.schedules.find(
-    (each) =>
-      each.run === "score" &&
-      each.cron !== undefined &&
-      deliveryNamed(file.delivery, each.delivery)?.name === delivery.name,
+    (candidate) =>
+      candidate.run === "score" &&
+      candidate.cron !== undefined &&
+      deliveryNamed(file.delivery, candidate.delivery)?.name === delivery.name,
   );
   const cron = order.cron ?? schedule?.cron ?? "0 0 * * *";
   const zone = order.zone ?? (order.cron === undefined ? schedule?.zone : undefined) ?? "UTC";

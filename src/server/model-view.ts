@@ -22,11 +22,11 @@ export async function modelView(
     }),
   );
   const plain = (table?.columns ?? []).filter(
-    (each) => !isOutput(each.name) && each.name !== TARGET_COLUMN && !isHidden(each.name),
+    (column) => !isOutput(column.name) && column.name !== TARGET_COLUMN && !isHidden(column.name),
   );
-  const encoded = [...originals.values()].filter(({ name }) => !plain.some((each) => each.name === name));
+  const encoded = [...originals.values()].filter(({ name }) => !plain.some((column) => column.name === name));
   return {
     task: kind === "classes" ? { kind, classes: model.shape.classes ?? [] } : { kind },
-    columns: [...encoded, ...plain.map((each) => originals.get(each.name) ?? each)],
+    columns: [...encoded, ...plain.map((column) => originals.get(column.name) ?? column)],
   };
 }

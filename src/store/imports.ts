@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, sql } from "drizzle-orm";
+import { and, desc, eq, inArray, sql, type SQL } from "drizzle-orm";
 import type { Choices, FileLook, LookWishes, Misfit } from "@/core/files/look";
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
@@ -150,7 +150,7 @@ export async function askCancelImport(db: Database, id: string): Promise<void> {
 
 /** Imports that wait although nobody works on them, for a worker to take. */
 export async function waitingImports(db: Database): Promise<readonly string[]> {
-  return (await db.select({ id: imports.id }).from(imports).where(waits)).map((each) => each.id);
+  return (await db.select({ id: imports.id }).from(imports).where(waits)).map((waiting) => waiting.id);
 }
 
 /** Imports whose files are needed: somebody works on them, or will. */
@@ -162,20 +162,17 @@ export async function workingImports(db: Database): Promise<readonly string[]> {
   return found.map(({ id }) => id);
 }
 
-/** What is noted of an import that failed. */
-const failedFor = (why: Problem) => ({
-  state: "failed" as const,
-  worker: null,
-  finishedAt: sql`now()`,
-  problems: [why],
-});
+/** Ends the imports that a condition holds for, as failed for a reason. */
+async function failWhere(db: Database, condition: SQL, why: Problem): Promise<void> {
+  await db
+    .update(imports)
+    .set({ state: "failed", worker: null, finishedAt: sql`now()`, problems: [why] })
+    .where(condition);
+}
 
 /** Ends the imports that a worker had when it ended, with the reason: nothing of them is in the table. */
 export async function failImportsOf(db: Database, worker: string, why: Problem): Promise<void> {
-  await db
-    .update(imports)
-    .set(failedFor(why))
-    .where(and(inArray(imports.state, [...WORKING]), eq(imports.worker, worker)));
+  await failWhere(db, sql`${inArray(imports.state, [...WORKING])} AND ${imports.worker} = ${worker}`, why);
 }
 
 /** Ends the imports that wait for one that was not loaded. */
@@ -186,15 +183,11 @@ export async function failThoseBehind(db: Database): Promise<void> {
     message: "A file that goes into the same table before this one was not loaded.",
     hint: "Load that one first, then this one.",
   };
-  await db
-    .update(imports)
-    .set(failedFor(why))
-    .where(
-      and(
-        eq(imports.state, "loading"),
-        sql`EXISTS (SELECT 1 FROM imports AS before WHERE before.id = ${imports.afterId} AND before.state IN ('failed', 'cancelled'))`,
-      ),
-    );
+  await failWhere(
+    db,
+    sql`${imports.state} = 'loading' AND EXISTS (SELECT 1 FROM imports AS before WHERE before.id = ${imports.afterId} AND before.state IN ('failed', 'cancelled'))`,
+    why,
+  );
 }
 
 /** Imports whose worker died: they failed, and nothing of them is in the table. */
@@ -205,13 +198,9 @@ export async function failSilentImports(db: Database): Promise<void> {
     message: "The worker died while it worked on this file.",
     hint: "Nothing was loaded. Load it again.",
   };
-  await db
-    .update(imports)
-    .set(failedFor(lost))
-    .where(
-      and(
-        inArray(imports.state, [...WORKING]),
-        sql`${imports.worker} IS NOT NULL AND ${imports.heartbeatAt} < now() - make_interval(secs => ${LEASE_SECONDS})`,
-      ),
-    );
+  await failWhere(
+    db,
+    sql`${inArray(imports.state, [...WORKING])} AND ${imports.worker} IS NOT NULL AND ${imports.heartbeatAt} < now() - make_interval(secs => ${LEASE_SECONDS})`,
+    lost,
+  );
 }

@@ -34,7 +34,7 @@ export interface LandedRows {
 export async function ensureLedger(session: WarehouseSession, outputSchema: string): Promise<void> {
   const ledger = { schema: outputSchema, table: LEDGER };
   const columns = await columnsOf(session, ledger);
-  if (columns.some((each) => each.name === "newest")) return;
+  if (columns.some((column) => column.name === "newest")) return;
   await session.transaction(async () => {
     await takeTurns(session, ledger);
     await makeLedger(session, outputSchema);
@@ -104,7 +104,7 @@ export async function checkStage(
 ): Promise<number> {
   const unscoredRows = of === "features" ? "0" : "count(*) FILTER (WHERE prediction IS NULL)";
   const [row] = await session.run(
-    `SELECT count(*) AS rows, ${unscoredRows} AS unscored, count(*) FILTER (WHERE ${key.map((each) => `${quoteIdentifier(each)} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`,
+    `SELECT count(*) AS rows, ${unscoredRows} AS unscored, count(*) FILTER (WHERE ${key.map((column) => `${quoteIdentifier(column)} IS NULL`).join(" OR ")}) AS keyless FROM ${quoteTable(stage)}`,
     "check the staged rows",
   );
   const unscored = Number(row?.["unscored"] ?? 0);
@@ -135,13 +135,13 @@ export async function repeatedKeys(
 ): Promise<Problem | undefined> {
   const keys = key.map(quoteIdentifier);
   const repeated = await session.run(
-    `SELECT ${keys.map((each) => `min(${each}::text)`).join(" || ', ' || ")} AS key FROM ${quoteTable(stage)} GROUP BY ${keys.join(", ")} HAVING count(*) > 1 ORDER BY 1 LIMIT 5`,
+    `SELECT ${keys.map((column) => `min(${column}::text)`).join(" || ', ' || ")} AS key FROM ${quoteTable(stage)} GROUP BY ${keys.join(", ")} HAVING count(*) > 1 ORDER BY 1 LIMIT 5`,
     "look for repeated keys",
   );
   if (repeated.length === 0) return undefined;
   return problem(
     "key_repeats",
-    `The key repeats among the rows, for example ${repeated.map((each) => String(each["key"])).join("; ")}.`,
+    `The key repeats among the rows, for example ${repeated.map((row) => String(row["key"])).join("; ")}.`,
     "Remove duplicates before this point, or choose a key that is unique. Nothing was written.",
   );
 }
@@ -157,7 +157,7 @@ export async function land(
   landing: Landing,
 ): Promise<LandedRows> {
   const { stage, key, tables } = move;
-  const names = (await stagedColumns(session, stage)).map((each) => each.name);
+  const names = (await stagedColumns(session, stage)).map((column) => column.name);
   const ledger = quoteTable({ schema: outputSchema, table: LEDGER });
   const work = (mayBeEmpty: boolean): Promise<LandedRows> =>
     session.transaction(async () => {

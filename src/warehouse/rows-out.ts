@@ -42,7 +42,7 @@ export async function streamRows(
   try {
     await client.query(`BEGIN READ ONLY; SET LOCAL statement_timeout = ${exportMilliseconds()}`);
     const columns = select.columns.map(quoteIdentifier).join(", ");
-    // The whole row, unless a column has the same name: any table can be exported.
+    // The name is one that no column has, so that a table with any names can be exported.
     const whole = freeName(hidden("row"), select.columns);
     // JSON has no control characters of its own, so that nothing of it is quoted or escaped once more.
     const sql =

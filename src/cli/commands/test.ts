@@ -88,7 +88,7 @@ async function jest(
 const SHARDS = 8;
 const leftShards = Array.from({ length: SHARDS }, (_, index) => `${index + 1}/${SHARDS}`);
 
-/** Warehouse tests, on a server of the lane's own, for as long as any are left: both lanes end at about the same time. */
+/** Warehouse tests, on a server of the lane's own, until none is left, so that both lanes end at about the same time. */
 async function warehouseTests(home: string, lane: string): Promise<Tally> {
   const own = path.join(home, `warehouse-of-${lane}`);
   mkdirSync(own, { mode: 0o711 });

@@ -85,7 +85,7 @@ function purpose({ file }: Described): readonly string[] {
     "## What it is for",
     "",
     ...(brief?.question ? [`**${plain(brief.question)}**`, ""] : []),
-    `- It predicts \`${roles.target.column}\` (${targetWords(roles.target)}), for rows named by ${roles.key.map((each) => `\`${each}\``).join(", ")}.`,
+    `- It predicts \`${roles.target.column}\` (${targetWords(roles.target)}), for rows named by ${roles.key.map((column) => `\`${column}\``).join(", ")}.`,
     ...(brief?.row ? [`- One row is: ${plain(brief.row)}`] : []),
     ...(brief?.moment ? [`- The prediction is made: ${plain(brief.moment.when)}`] : []),
     ...(brief?.users ? [`- Who uses it: ${plain(brief.users)}`] : []),

@@ -12,13 +12,13 @@ const KNOWN_COLUMN = hidden("known");
 
 /** Tables of a delivery: the routes' in their order, and last the one for rows that no route takes. */
 export const tablesOf = (delivery: Delivery): readonly TableReference[] =>
-  [...delivery.routes.map((each) => each.table), delivery.table].map((name) => parseTableName(name)!);
+  [...delivery.routes.map((route) => route.table), delivery.table].map((name) => parseTableName(name)!);
 
 /** Staged rows with the position of their table among {@link tablesOf}, when there are several. A condition that is NULL does not take a row. */
 export function routed(plan: CheckedPlan, delivery: Delivery, rows: Relation): Relation {
   if (delivery.routes.length === 0) return rows;
-  const branches = delivery.routes.map((each, index) => ({
-    when: plan.expression(each.when),
+  const branches = delivery.routes.map((route, index) => ({
+    when: plan.expression(route.when),
     then: integer(index),
   }));
   const route: Expression = { kind: "case", branches, otherwise: integer(branches.length) };
@@ -51,14 +51,14 @@ export function freshRows(
       : { kind: "filter", input: rows, condition: binary(column(name), ">", cast(text(after), type)) };
   }
   if (delivery.rows === "all") return rows;
-  return tables.reduce<Relation>((left, each, index) => {
+  return tables.reduce<Relation>((left, target, index) => {
     const known = `${KNOWN_COLUMN}_${index}`;
     const kept = outputColumns(left);
     const joined: Relation = {
       kind: "join",
       how: "left",
       left,
-      right: table(each, [...plan.file.roles.key, "run_id"]),
+      right: table(target, [...plan.file.roles.key, "run_id"]),
       on: plan.file.roles.key.map((name) => ({ left: name, right: name })),
       take: [{ from: "run_id", name: known }],
     };

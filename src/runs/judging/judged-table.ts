@@ -81,7 +81,7 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
         "Train again to get a fresh one.",
       ),
     );
-  const names = new Set(found.columns.map((each) => each.name));
+  const names = new Set(found.columns.map((column) => column.name));
   const outputs = names.has(outputColumn(0))
     ? Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index))
     : ["probability"];
@@ -103,18 +103,18 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
     table: quoteTable(place),
     outputs,
     columns: found.columns.filter(
-      (each) =>
-        !outputs.includes(each.name) &&
-        each.name !== TARGET_COLUMN &&
-        !isHidden(each.name) &&
-        !texts.has(each.name),
+      (column) =>
+        !outputs.includes(column.name) &&
+        column.name !== TARGET_COLUMN &&
+        !isHidden(column.name) &&
+        !texts.has(column.name),
     ),
   };
 }
 
 /** The column of the judged rows that holds what a column was before steps changed it; of one that none changed, the column itself. */
 export function columnOf(judged: JudgedVersion, name: string): CatalogColumn {
-  const found = judged.originals.get(name) ?? judged.columns.find((each) => each.name === name);
+  const found = judged.originals.get(name) ?? judged.columns.find((column) => column.name === name);
   if (!found)
     throw new ProblemError(
       problem("unknown_column", `The judged rows have no column "${name}".`, "Choose one of those offered."),

@@ -119,26 +119,26 @@ function AnswerValues({
 }) {
   const { rows, missing, topValues, distinct, histogram } = profile;
   const known = rows - missing;
-  const most = Math.max(1, ...topValues.map((each) => each.rows));
+  const most = Math.max(1, ...topValues.map((top) => top.rows));
   return (
     <>
       {topValues.length > 0 && (
         <table className="w-full max-w-md text-sm" aria-label="Shares of its values">
           <tbody>
-            {topValues.map((each) => (
-              <tr key={each.value} data-value={each.value}>
-                <td className="max-w-44 truncate py-0.5 pr-3" title={each.value}>
-                  {each.value === "" ? "(empty text)" : each.value}
-                  <span className="text-faded">{sideWords(each.value, sides)}</span>
+            {topValues.map((top) => (
+              <tr key={top.value} data-value={top.value}>
+                <td className="max-w-44 truncate py-0.5 pr-3" title={top.value}>
+                  {top.value === "" ? "(empty text)" : top.value}
+                  <span className="text-faded">{sideWords(top.value, sides)}</span>
                 </td>
                 <td className="w-1/2 pr-3">
                   <div
                     className="h-3 bg-(--woad) opacity-75"
-                    style={{ width: `${(100 * each.rows) / most}%` }}
+                    style={{ width: `${(100 * top.rows) / most}%` }}
                   />
                 </td>
-                <td className="figure whitespace-nowrap text-right">{formatNumber(each.rows)}</td>
-                <td className="figure whitespace-nowrap pl-3 text-right">{formatPart(each.rows, known)}</td>
+                <td className="figure whitespace-nowrap text-right">{formatNumber(top.rows)}</td>
+                <td className="figure whitespace-nowrap pl-3 text-right">{formatPart(top.rows, known)}</td>
               </tr>
             ))}
           </tbody>

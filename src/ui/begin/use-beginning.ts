@@ -62,7 +62,7 @@ export function useBeginning(table: string | undefined, taken: readonly string[]
   const column = made ? MADE_ANSWER : wishes.answer;
   const expression = useSettled(wishes.expression, PAUSE_MILLISECONDS);
   const asked = outline && column !== "" && !(made && expression.trim() === "");
-  // Only the answer's values are asked for here: any column will do as the key.
+  // Only the answer's values are asked for here, so that the key can be any column.
   const answerText = asked
     ? newPipelineText({
         name: "new",

@@ -74,27 +74,27 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
         </tr>
       </thead>
       <tbody>
-        {deliveries.map((each, place) => {
-          const last = ledger.find((entry) => entry.delivery === each.name);
-          const href = tableHref(each.table);
+        {deliveries.map((delivery, place) => {
+          const last = ledger.find((entry) => entry.delivery === delivery.name);
+          const href = tableHref(delivery.table);
           return (
-            <tr key={each.name}>
+            <tr key={delivery.name}>
               <td>
-                <DeliveryForm facts={facts} delivery={each} place={place}>
+                <DeliveryForm facts={facts} delivery={delivery} place={place}>
                   <button
                     type="button"
                     className="text-left font-medium underline decoration-rule underline-offset-3"
                     title="Change it"
                   >
-                    {each.name}
+                    {delivery.name}
                   </button>
                 </DeliveryForm>
-                {each.of === "features" && (
+                {delivery.of === "features" && (
                   <span className="block text-xs text-faded">prepared features</span>
                 )}
               </td>
               <td>
-                {each.routes.map((route) => (
+                {delivery.routes.map((route) => (
                   <RouteLine
                     key={route.table}
                     table={route.table}
@@ -102,22 +102,24 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
                     rows={last?.byTable[route.table]}
                   />
                 ))}
-                {last && href ? <PageLink href={href}>{each.table}</PageLink> : each.table}
-                {each.routes.length > 0 && (
+                {last && href ? <PageLink href={href}>{delivery.table}</PageLink> : delivery.table}
+                {delivery.routes.length > 0 && (
                   <span className="block text-xs text-faded">
                     rows that no route takes
-                    {last?.byTable[each.table] === undefined
+                    {last?.byTable[delivery.table] === undefined
                       ? ""
-                      : `: ${formatNumber(last.byTable[each.table])}`}
+                      : `: ${formatNumber(last.byTable[delivery.table])}`}
                   </span>
                 )}
               </td>
               <td>
-                {modeWords(each)}
-                <span className="block text-xs text-faded">{rowWords(each)}</span>
+                {modeWords(delivery)}
+                <span className="block text-xs text-faded">{rowWords(delivery)}</span>
               </td>
               <td className="figure">
-                {facts.target === "binary" && each.of === "predictions" ? formatNumber(each.threshold) : "–"}
+                {facts.target === "binary" && delivery.of === "predictions"
+                  ? formatNumber(delivery.threshold)
+                  : "–"}
               </td>
               <td>
                 {last ? (
@@ -131,18 +133,18 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
                   <span className="text-faded">never</span>
                 )}
                 <StoppedLine
-                  run={runs.find((run) => deliveryNamed(deliveries, run.options.delivery) === each)}
+                  run={runs.find((run) => deliveryNamed(deliveries, run.options.delivery) === delivery)}
                 />
               </td>
               <td className="number">{formatNumber(last?.rows)}</td>
               <td className="whitespace-nowrap text-right">
                 <ScoreButton
                   pipeline={facts.pipeline}
-                  delivery={each.name}
-                  features={each.of === "features"}
-                  disabled={!canScore && each.of === "predictions"}
+                  delivery={delivery.name}
+                  features={delivery.of === "features"}
+                  disabled={!canScore && delivery.of === "predictions"}
                 />{" "}
-                <RemoveListed pipeline={facts.pipeline} part="delivery" place={place} name={each.name} />
+                <RemoveListed pipeline={facts.pipeline} part="delivery" place={place} name={delivery.name} />
               </td>
             </tr>
           );

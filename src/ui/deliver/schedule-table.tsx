@@ -35,13 +35,13 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
         </tr>
       </thead>
       <tbody>
-        {schedules.map((each) => {
-          const place = file?.schedules.findIndex((one) => one.name === each.name) ?? -1;
+        {schedules.map((schedule) => {
+          const place = file?.schedules.findIndex((one) => one.name === schedule.name) ?? -1;
           return (
-            <tr key={each.id}>
+            <tr key={schedule.id}>
               <td>
                 {place < 0 ? (
-                  each.name
+                  schedule.name
                 ) : (
                   <ScheduleForm facts={facts} schedule={file!.schedules[place]} place={place}>
                     <button
@@ -49,78 +49,83 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                       className="text-left font-medium underline decoration-rule underline-offset-3"
                       title="Change it"
                     >
-                      {each.name}
+                      {schedule.name}
                     </button>
                   </ScheduleForm>
                 )}
               </td>
-              <td>{doesWords(each, file)}</td>
+              <td>{doesWords(schedule, file)}</td>
               <td>
-                {each.cron !== null ? (
+                {schedule.cron !== null ? (
                   <>
-                    {cronstrue.toString(each.cron, { use24HourTimeFormat: true })}
+                    {cronstrue.toString(schedule.cron, { use24HourTimeFormat: true })}
                     <br />
                     <span className="text-faded">
-                      <code>{each.cron}</code> in {each.zone}
+                      <code>{schedule.cron}</code> in {schedule.zone}
                     </span>
                   </>
-                ) : each.after !== null ? (
+                ) : schedule.after !== null ? (
                   <>
                     when{" "}
-                    <PageLink href={`/pipelines/${encodeURIComponent(each.after)}/deliver`}>
-                      {each.after}
+                    <PageLink href={`/pipelines/${encodeURIComponent(schedule.after)}/deliver`}>
+                      {schedule.after}
                     </PageLink>{" "}
-                    has delivered{each.afterBackfill && ", also in a backfill"}
+                    has delivered{schedule.afterBackfill && ", also in a backfill"}
                   </>
                 ) : (
                   <>
-                    when rows arrive in {each.arrival}
-                    {each.quietFor > 0 && (
+                    when rows arrive in {schedule.arrival}
+                    {schedule.quietFor > 0 && (
                       <span className="block text-xs text-faded">
-                        {each.quietFor} min after the last change
+                        {schedule.quietFor} min after the last change
                       </span>
                     )}
                   </>
                 )}
               </td>
               <td>
-                {each.cron === null ? "–" : each.missed === "skip" ? "skipped" : "caught up once"}
-                {each.wait && (
+                {schedule.cron === null ? "–" : schedule.missed === "skip" ? "skipped" : "caught up once"}
+                {schedule.wait && (
                   <span className="block text-xs text-faded">
-                    waits up to {each.wait.until} min for{" "}
-                    {each.wait.for.map((source) => source.table).join(", ")}
+                    waits up to {schedule.wait.until} min for{" "}
+                    {schedule.wait.for.map((source) => source.table).join(", ")}
                   </span>
                 )}
-                {each.leftOut > 0 && (
+                {schedule.leftOut > 0 && (
                   <span className="block text-xs text-weld">
-                    {formatNumber(each.leftOut)} left out: {each.atOnce} at once
+                    {formatNumber(schedule.leftOut)} left out: {schedule.atOnce} at once
                   </span>
                 )}
               </td>
               <td>
-                {each.paused ? (
+                {schedule.paused ? (
                   <span className="text-weld">paused</span>
-                ) : each.cron === null ? (
+                ) : schedule.cron === null ? (
                   <span className="text-faded">it depends</span>
                 ) : (
                   <NextTimes
-                    cron={each.cron}
-                    zone={each.zone}
-                    after={new Date(Math.max(time.getTime(), each.doneUntil.getTime()))}
+                    cron={schedule.cron}
+                    zone={schedule.zone}
+                    after={new Date(Math.max(time.getTime(), schedule.doneUntil.getTime()))}
                   />
                 )}
               </td>
               <td className="whitespace-nowrap text-right">
                 <RunScheduleButton
                   pipeline={facts.pipeline}
-                  run={each.run}
-                  delivery={each.delivery}
-                  disabled={each.run === "score" && !canScore && !isOfFeatures(file, each.delivery)}
+                  run={schedule.run}
+                  delivery={schedule.delivery}
+                  disabled={schedule.run === "score" && !canScore && !isOfFeatures(file, schedule.delivery)}
                 />{" "}
-                {each.cron !== null && !each.paused && <SkipButton schedule={each.id} />}{" "}
-                <PauseButton schedule={each.id} paused={each.paused} />{" "}
+                {schedule.cron !== null && !schedule.paused && <SkipButton schedule={schedule.id} />}{" "}
+                <PauseButton schedule={schedule.id} paused={schedule.paused} />{" "}
                 {place >= 0 && (
-                  <RemoveListed pipeline={facts.pipeline} part="schedules" place={place} name={each.name} />
+                  <RemoveListed
+                    pipeline={facts.pipeline}
+                    part="schedules"
+                    place={place}
+                    name={schedule.name}
+                  />
                 )}
               </td>
             </tr>

@@ -44,8 +44,8 @@ const MOST_CHARACTERS = 2_000_000;
 export function storable({ text, past, future }: TextHistory, most = MOST_CHARACTERS): TextHistory {
   let room = most - text.length;
   const fitting = (texts: readonly string[]): readonly string[] =>
-    texts.filter((each) => {
-      room -= each.length;
+    texts.filter((earlier) => {
+      room -= earlier.length;
       return room >= 0;
     });
   // Of what was there before, the newest stand last.
@@ -64,7 +64,7 @@ export function restored(kept: unknown, text: string): TextHistory {
 }
 
 const areTexts = (value: unknown): boolean =>
-  Array.isArray(value) && value.every((each) => typeof each === "string");
+  Array.isArray(value) && value.every((text) => typeof text === "string");
 
 function isHistory(value: unknown): value is TextHistory {
   if (typeof value !== "object" || value === null) return false;

@@ -127,7 +127,7 @@ export function useDraft(
     (change: (text: string) => Result<string>): boolean => {
       const result = change(latest.current.text);
       if (!result.ok) {
-        for (const each of result.problems) toast.error(each.message, { description: each.hint });
+        for (const found of result.problems) toast.error(found.message, { description: found.hint });
         return false;
       }
       // The next edit may come before this one is drawn.

@@ -17,7 +17,7 @@ const WHOSE: Readonly<Record<AsideText["whose"], string>> = {
   draft: "the draft of before",
 };
 
-/** Texts of drafts that gave way to others: any of them can be the draft again. */
+/** Texts of drafts that gave way to others. Each can be made the draft again. */
 export function TextsAside({
   pipeline,
   texts,

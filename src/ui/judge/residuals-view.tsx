@@ -67,7 +67,7 @@ export function ResidualsView({
               label="what is left, along"
               value={column}
               columns={["prediction", ...columns]}
-              onChange={(each) => void setColumn(each)}
+              onChange={(name) => void setColumn(name)}
             />
             {asking && (
               <span className="text-sm text-faded" role="status">
@@ -92,26 +92,29 @@ export function ResidualsView({
                   series={[
                     {
                       name: "a quarter lies below",
-                      points: placed.map((each): [number, number] => [each.place, each.quartiles[0]]),
+                      points: placed.map((group): [number, number] => [group.place, group.quartiles[0]]),
                       stroke: "var(--faded)",
                       dash: "3 3",
                     },
                     {
                       name: "a quarter lies above",
-                      points: placed.map((each): [number, number] => [each.place, each.quartiles[2]]),
+                      points: placed.map((group): [number, number] => [group.place, group.quartiles[2]]),
                       stroke: "var(--faded)",
                       dash: "3 3",
                     },
                     {
                       name: "median",
-                      points: placed.map((each): [number, number] => [each.place, each.quartiles[1]]),
+                      points: placed.map((group): [number, number] => [group.place, group.quartiles[1]]),
                       stroke: "var(--plum)",
                     },
                     ...(beside.length > 1 && other
                       ? [
                           {
                             name: `median of ${PART_WORDS[other]}`,
-                            points: beside.map((each): [number, number] => [each.place, each.quartiles[1]]),
+                            points: beside.map((group): [number, number] => [
+                              group.place,
+                              group.quartiles[1],
+                            ]),
                             stroke: "var(--madder)",
                             dash: "7 3 2 3",
                           },
@@ -141,12 +144,12 @@ export function ResidualsView({
                   series={[
                     {
                       name: "actual",
-                      points: placed.map((each): [number, number] => [each.place, each.actual]),
+                      points: placed.map((group): [number, number] => [group.place, group.actual]),
                       stroke: "var(--moss)",
                     },
                     {
                       name: "predicted",
-                      points: placed.map((each): [number, number] => [each.place, each.predicted]),
+                      points: placed.map((group): [number, number] => [group.place, group.predicted]),
                       stroke: "var(--woad)",
                       dash: "6 3",
                     },
@@ -174,16 +177,16 @@ export function ResidualsView({
                 </tr>
               </thead>
               <tbody>
-                {value.map((each) => (
-                  <tr key={each.label}>
-                    <td>{each.label}</td>
-                    <td className="number">{each.rows}</td>
-                    <td className="number">{formatNumber(each.actual)}</td>
-                    <td className="number">{formatNumber(each.predicted)}</td>
-                    <td className="number">{formatNumber(each.quartiles[1])}</td>
+                {value.map((group) => (
+                  <tr key={group.label}>
+                    <td>{group.label}</td>
+                    <td className="number">{group.rows}</td>
+                    <td className="number">{formatNumber(group.actual)}</td>
+                    <td className="number">{formatNumber(group.predicted)}</td>
+                    <td className="number">{formatNumber(group.quartiles[1])}</td>
                     {other && (
                       <td className="number">
-                        {formatNumber(compared?.find(({ label }) => label === each.label)?.quartiles[1])}
+                        {formatNumber(compared?.find(({ label }) => label === group.label)?.quartiles[1])}
                       </td>
                     )}
                   </tr>
@@ -254,7 +257,7 @@ function Scatter({ pairs }: { readonly pairs: readonly (readonly [number, number
       <text transform="translate(12 160) rotate(-90)" textAnchor="middle" fontSize="11.5" fill="var(--faded)">
         actual
       </text>
-      {[low, high].map((each, index) => (
+      {[low, high].map((bound, index) => (
         <text
           key={index}
           x={index === 0 ? 40 : 310}
@@ -264,7 +267,7 @@ function Scatter({ pairs }: { readonly pairs: readonly (readonly [number, number
           fontFamily="var(--font-mono)"
           fill="var(--faded)"
         >
-          {formatNumber(each)}
+          {formatNumber(bound)}
         </text>
       ))}
     </svg>

@@ -52,7 +52,7 @@ export function BeforeTraining({ text, share = 1, quiet = false, busy, onMend }:
 function mendWords(mend: Mend): string {
   const count = mend.kind === "fill" ? mend.medians.length + mend.frequent.length : mend.columns.length;
   const all = count === 1 ? "" : `all ${formatNumber(count)} `;
-  if (mend.kind === "leave_out") return count === 1 ? "Leave it out" : `Leave ${all}out`;
+  if (mend.kind === "leave_out") return count === 1 ? "Exclude the column" : `Exclude ${all}columns`;
   if (mend.frequent.length === 0) return count === 1 ? "Fill with the median" : `Fill ${all}with medians`;
   return count === 1 ? "Fill with the more frequent" : `Fill ${all}gaps`;
 }

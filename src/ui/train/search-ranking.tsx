@@ -16,6 +16,14 @@ interface Trial {
   readonly seconds: number;
 }
 
+/** Order of two trials: the better first, of equals the earlier, and those that failed last. */
+function compareTrials(metric: MetricName, left: Trial, right: Trial): number {
+  if (left.score === right.score) return left.number - right.number;
+  if (left.score === null) return 1;
+  if (right.score === null) return -1;
+  return isBetter(metric, left.score, right.score) ? -1 : 1;
+}
+
 /** The combinations a search has tried so far, the best first; dots are its folds. */
 export function SearchRanking({
   trials,
@@ -26,20 +34,10 @@ export function SearchRanking({
   readonly metric: MetricName;
   readonly most: number;
 }) {
-  const ranked = [...trials].sort((left, right) =>
-    left.score === null
-      ? 1
-      : right.score === null
-        ? -1
-        : left.score === right.score
-          ? left.number - right.number
-          : isBetter(metric, left.score, right.score)
-            ? -1
-            : 1,
-  );
+  const ranked = [...trials].sort((left, right) => compareTrials(metric, left, right));
   const { shown, showAll } = useFirst(ranked, FEW_TRIALS, "trials");
-  const all = trials.flatMap((each) =>
-    each.folds.flatMap((fold) => (typeof fold[metric] === "number" ? [fold[metric]] : [])),
+  const all = trials.flatMap((trial) =>
+    trial.folds.flatMap((fold) => (typeof fold[metric] === "number" ? [fold[metric]] : [])),
   );
   const [low, high] = [Math.min(...all), Math.max(...all)];
   const x = (value: number): number => 5 + (high > low ? (value - low) / (high - low) : 0.5) * 190;
@@ -53,10 +51,10 @@ export function SearchRanking({
         <thead>
           <tr>
             <th className="number">Trial</th>
-            {names.map((each, index) => (
+            {names.map((name, index) => (
               <th key={index}>
-                {each.step === undefined ? "" : `${each.step}: `}
-                {each.setting.replaceAll("_", " ")}
+                {name.step === undefined ? "" : `${name.step}: `}
+                {name.setting.replaceAll("_", " ")}
               </th>
             ))}
             <th className="number">{METRICS[metric].title}, mean of folds</th>
@@ -65,10 +63,10 @@ export function SearchRanking({
           </tr>
         </thead>
         <tbody>
-          {shown.map((each) => (
-            <tr key={each.number}>
-              <td className="number">{each.number + 1}</td>
-              {each.choices.map((choice, index) => (
+          {shown.map((trial) => (
+            <tr key={trial.number}>
+              <td className="number">{trial.number + 1}</td>
+              {trial.choices.map((choice, index) => (
                 <td key={index} className="figure">
                   {typeof choice.value === "number"
                     ? formatNumber(choice.value)
@@ -76,20 +74,20 @@ export function SearchRanking({
                 </td>
               ))}
               <td className="number">
-                {each.score === null ? (
+                {trial.score === null ? (
                   <span className="font-sans text-madder">failed</span>
                 ) : (
-                  formatNumber(each.score)
+                  formatNumber(trial.score)
                 )}
               </td>
               <td>
-                {each.score === null && (
+                {trial.score === null && (
                   <span className="block max-w-md text-sm text-madder">
-                    {each.problem ?? "It gave no figure."}
+                    {trial.problem ?? "It gave no figure."}
                   </span>
                 )}
-                <svg width="200" height="14" aria-hidden className={each.score === null ? "hidden" : ""}>
-                  {each.folds.map((fold, index) =>
+                <svg width="200" height="14" aria-hidden className={trial.score === null ? "hidden" : ""}>
+                  {trial.folds.map((fold, index) =>
                     typeof fold[metric] === "number" ? (
                       <circle
                         key={index}
@@ -101,10 +99,10 @@ export function SearchRanking({
                       />
                     ) : null,
                   )}
-                  {each.score !== null && (
+                  {trial.score !== null && (
                     <line
-                      x1={x(each.score)}
-                      x2={x(each.score)}
+                      x1={x(trial.score)}
+                      x2={x(trial.score)}
                       y1="1"
                       y2="13"
                       stroke="var(--woad)"
@@ -113,7 +111,7 @@ export function SearchRanking({
                   )}
                 </svg>
               </td>
-              <td className="number">{formatDuration(each.seconds * 1000)}</td>
+              <td className="number">{formatDuration(trial.seconds * 1000)}</td>
             </tr>
           ))}
         </tbody>
