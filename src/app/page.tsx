@@ -195,13 +195,14 @@ export default async function TodayPage() {
                 <tbody>
                   {tables.map((entry) => (
                     <tr key={entry.table}>
-                      <td className="break-words">
+                      <td className="wrap-anywhere">
                         <PageLink className="font-medium" href={tableHref(entry.table) ?? "/tables"}>
                           {entry.table}
                         </PageLink>
                         <br />
                         <span className="text-faded">
-                          {entry.pipeline}, version {entry.modelVersion}
+                          {entry.pipeline}
+                          {entry.modelVersion > 0 && `, version ${entry.modelVersion}`}
                         </span>
                       </td>
                       <td className="whitespace-nowrap">
@@ -252,7 +253,7 @@ export default async function TodayPage() {
                           <br />
                           <span className="font-normal text-faded">{schedule.run}</span>
                         </td>
-                        <td>
+                        <td className="wrap-anywhere">
                           <DeliverLink pipeline={names.get(schedule.pipelineId) ?? ""} />
                         </td>
                       </tr>
