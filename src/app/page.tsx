@@ -1,3 +1,4 @@
+import { Fragment } from "react";
 import { formatNumber } from "@/core/format/numbers";
 import { isConnectionLoss } from "@/runs/failure";
 import { appContext } from "@/server/context";
@@ -197,7 +198,7 @@ export default async function TodayPage() {
                     <tr key={entry.table}>
                       <td className="wrap-anywhere">
                         <PageLink className="font-medium" href={tableHref(entry.table) ?? "/tables"}>
-                          {entry.table}
+                          <BreakableName name={entry.table} />
                         </PageLink>
                         <br />
                         <span className="text-faded">
@@ -278,4 +279,14 @@ export default async function TodayPage() {
 
 function DeliverLink({ pipeline }: { readonly pipeline: string }) {
   return <PageLink href={`/pipelines/${encodeURIComponent(pipeline)}/deliver`}>{pipeline}</PageLink>;
+}
+
+/** A table's name that breaks between its words before it breaks inside one. */
+function BreakableName({ name }: { readonly name: string }) {
+  return name.split(/(?<=[._])/).map((word, index) => (
+    <Fragment key={index}>
+      {word}
+      <wbr />
+    </Fragment>
+  ));
 }
