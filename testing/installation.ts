@@ -129,9 +129,14 @@ export class TestInstallation {
     return this.start("src/cli/web.ts", {});
   }
 
+  /** The whole address of a path. */
+  address(path: string): string {
+    return `http://127.0.0.1:${this.instance.port}${path}`;
+  }
+
   /** What the web server answers to a path. */
-  async page(address: string): Promise<string> {
-    return (await fetch(`http://127.0.0.1:${this.instance.port}${address}`)).text();
+  async page(path: string): Promise<string> {
+    return (await fetch(this.address(path))).text();
   }
 
   private start(script: string, env: Readonly<Record<string, string>>): Promise<ChildProcess> {

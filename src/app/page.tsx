@@ -1,79 +1,36 @@
-import { Fragment } from "react";
 import { formatNumber } from "@/core/format/numbers";
 import { isConnectionLoss } from "@/runs/failure";
 import { appContext } from "@/server/context";
 import { newestOfTables } from "@/server/deliveries";
-import { tableHref } from "@/ui/basic/table-href";
-import { dueState, eventState, isOnEvent, isTimed, type Due, type DueState } from "@/runs/due";
+import { dueStates, eventStates, isOnEvent, isTimed } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
 import { listAlerts } from "@/store/alerts";
 import { listEveryPipeline } from "@/store/pipeline-lives";
-import { listSchedules, type ScheduleRow } from "@/store/pipelines";
+import { listSchedules } from "@/store/pipelines";
 import { countRuns, listRuns } from "@/store/runs";
 import { workerAlive } from "@/store/workers";
 import { Empty } from "@/ui/basic/empty";
-import { ago, moment } from "@/ui/basic/format";
+import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { EarlierRuns } from "@/ui/runs/earlier-runs";
 import { RunTable } from "@/ui/runs/run-table";
-
 import { AlertList } from "@/ui/today/alert-list";
+import { DueTable, type ScheduleDue } from "@/ui/today/due-table";
+import { WHOLE_PARTS } from "@/ui/today/first-few";
+import { FreshTable } from "@/ui/today/fresh-table";
+import { UpcomingTable, type Upcoming } from "@/ui/today/upcoming-table";
 import { PageLink } from "@/ui/basic/page-link";
 
 /** Runs that are listed, the newest. */
 const FEW_RUNS = 12;
-const DUE_TONE: Readonly<Record<DueState, string>> = {
-  done: "text-moss",
-  "under way": "text-woad",
-  failed: "text-madder",
-  waiting: "text-weld",
-  "nothing due": "text-faded",
-};
 
-/** What a schedule without times waits for. */
-const eventWords = ({ arrival, after }: ScheduleRow): string =>
-  arrival === null ? `when ${after ?? "another pipeline"} has delivered` : `when rows arrive in ${arrival}`;
-
-/** When a schedule was due last, and how that stands; of one that runs on an event, whether there was any. */
-function DueCells({
-  schedule,
-  due,
-  time,
-}: {
-  readonly schedule: ScheduleRow;
-  readonly due: Due | undefined;
-  readonly time: Date;
-}) {
-  if (!due)
-    return (
-      <>
-        <td className="text-faded">{eventWords(schedule)}</td>
-        <td className="text-faded">nothing yet</td>
-      </>
-    );
-  const { slot, state, run } = due;
-  return (
-    <>
-      <td>
-        <span className="whitespace-nowrap">
-          {ago(slot, time)} <span className="text-faded">{moment(slot)}</span>
-        </span>
-        {isOnEvent(schedule) && <span className="block text-xs text-faded">{eventWords(schedule)}</span>}
-      </td>
-      <td className={DUE_TONE[state]}>
-        {run ? (
-          <PageLink className={DUE_TONE[state]} href={`/runs/${run.id}`}>
-            {state}
-          </PageLink>
-        ) : (
-          state
-        )}
-      </td>
-    </>
-  );
+interface Props {
+  readonly searchParams: Promise<Readonly<Record<string, string | string[] | undefined>>>;
 }
 
-export default async function TodayPage() {
+export default async function TodayPage({ searchParams }: Props) {
+  const asked = (await searchParams)["all"];
+  const whole = WHOLE_PARTS.find((part) => part === asked);
   const context = await appContext();
   const { store, warehouse, now } = context;
   const [alerts, time, every, runs, counts, schedules, newest, alive] = await Promise.all([
@@ -89,20 +46,20 @@ export default async function TodayPage() {
     }),
     workerAlive(store.db),
   ]);
-  const tables = newest ?? [];
   const pipelines = every.filter(({ deletedAt }) => deletedAt === null);
   const names = new Map(every.map((pipeline) => [pipeline.id, pipeline.name]));
   const open = alerts.filter((alert) => alert.clearedAt === null);
   const on = schedules.filter(({ paused }) => !paused);
   const scoring = on.filter(({ run }) => run === "score");
-  const due = await Promise.all([
-    ...scoring
-      .filter(isTimed)
-      .map(async (schedule) => ({ schedule, due: await dueState(context, schedule, time) })),
-    ...scoring
-      .filter(isOnEvent)
-      .map(async (schedule) => ({ schedule, due: await eventState(context, schedule) })),
+  const [timed, waiting] = [scoring.filter(isTimed), scoring.filter(isOnEvent)];
+  const [timedDue, waitingDue] = await Promise.all([
+    dueStates(context, timed, time),
+    eventStates(context, waiting),
   ]);
+  const due: readonly ScheduleDue[] = [...timed, ...waiting].map((schedule, index) => ({
+    schedule,
+    due: [...timedDue, ...waitingDue][index],
+  }));
   const owed = due.filter(
     ({ due: last }) => last && last.state !== "done" && last.state !== "nothing due",
   ).length;
@@ -111,6 +68,10 @@ export default async function TodayPage() {
     .filter(isTimed)
     .map((schedule) => ({ schedule, at: nextSlots(schedule.cron, schedule.zone, time, 1)[0]! }))
     .sort((left, right) => left.at.getTime() - right.at.getTime());
+  const upcoming: readonly Upcoming[] = [
+    ...next,
+    ...onEvent.map((schedule) => ({ schedule, at: undefined })),
+  ];
   const { active, done } = counts;
   const headline =
     open.length > 0
@@ -140,32 +101,7 @@ export default async function TodayPage() {
         </p>
       )}
       {alerts.length > 0 && <AlertList alerts={alerts} now={new Date()} />}
-      {due.length > 0 && (
-        <section aria-label="Due" className="mb-8">
-          <h2>Whether what was due is done</h2>
-          <table className="sheet mt-1" data-testid="due">
-            <thead>
-              <tr>
-                <th>Schedule</th>
-                <th>Pipeline</th>
-                <th>Was due</th>
-                <th>How it stands</th>
-              </tr>
-            </thead>
-            <tbody>
-              {due.map(({ schedule, due: last }) => (
-                <tr key={schedule.id}>
-                  <td className="font-medium">{schedule.name}</td>
-                  <td>
-                    <DeliverLink pipeline={names.get(schedule.pipelineId) ?? ""} />
-                  </td>
-                  <DueCells schedule={schedule} due={last} time={time} />
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </section>
-      )}
+      {due.length > 0 && <DueTable due={due} names={names} time={time} whole={whole} />}
       {pipelines.length === 0 && (
         <Empty title="Begin with a pipeline.">
           <PageLink href="/tables">Look at the tables</PageLink>, then write a{" "}
@@ -175,95 +111,8 @@ export default async function TodayPage() {
       )}
       {pipelines.length > 0 && (
         <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
-          <section aria-label="Prediction tables">
-            <h2>How fresh predictions are</h2>
-            {tables.length === 0 ? (
-              <p className="mt-1 text-faded">
-                {newest
-                  ? "Nothing has been delivered yet. Put a version in service and score."
-                  : "Not known while the warehouse does not answer."}
-              </p>
-            ) : (
-              <table className="sheet mt-1">
-                <thead>
-                  <tr>
-                    <th>Table</th>
-                    <th>As of</th>
-                    <th>Landed</th>
-                    <th className="number">Rows</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {tables.map((entry) => (
-                    <tr key={entry.table}>
-                      <td className="wrap-anywhere">
-                        <PageLink className="font-medium" href={tableHref(entry.table) ?? "/tables"}>
-                          <BreakableName name={entry.table} />
-                        </PageLink>
-                        <br />
-                        <span className="text-faded">
-                          {entry.pipeline}
-                          {entry.modelVersion > 0 && `, version ${entry.modelVersion}`}
-                        </span>
-                      </td>
-                      <td className="whitespace-nowrap">
-                        {ago(entry.runTime, time)}
-                        <br />
-                        <span className="text-faded">{moment(entry.runTime)}</span>
-                      </td>
-                      <td>
-                        <PageLink href={`/runs/${entry.run}`}>{ago(entry.landedAt, new Date())}</PageLink>
-                      </td>
-                      <td className="number">{formatNumber(entry.rows)}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-          </section>
-          <section aria-label="Next">
-            <h2>What is next</h2>
-            {next.length + onEvent.length === 0 ? (
-              <p className="mt-1 text-faded">No schedule is on.</p>
-            ) : (
-              <table className="sheet mt-1">
-                <thead>
-                  <tr>
-                    <th>When</th>
-                    <th>Schedule</th>
-                    <th>Pipeline</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {[...next, ...onEvent.map((schedule) => ({ schedule, at: undefined }))].map(
-                    ({ schedule, at }) => (
-                      <tr key={schedule.id}>
-                        <td className={at ? "whitespace-nowrap" : ""}>
-                          {at ? (
-                            <>
-                              {ago(at, time)}
-                              <br />
-                              <span className="text-faded">{moment(at)}</span>
-                            </>
-                          ) : (
-                            eventWords(schedule)
-                          )}
-                        </td>
-                        <td className="font-medium">
-                          {schedule.name}
-                          <br />
-                          <span className="font-normal text-faded">{schedule.run}</span>
-                        </td>
-                        <td className="wrap-anywhere">
-                          <DeliverLink pipeline={names.get(schedule.pipelineId) ?? ""} />
-                        </td>
-                      </tr>
-                    ),
-                  )}
-                </tbody>
-              </table>
-            )}
-          </section>
+          <FreshTable newest={newest} time={time} whole={whole} />
+          <UpcomingTable upcoming={upcoming} names={names} time={time} whole={whole} />
         </div>
       )}
       {runs.length > 0 && (
@@ -275,18 +124,4 @@ export default async function TodayPage() {
       )}
     </div>
   );
-}
-
-function DeliverLink({ pipeline }: { readonly pipeline: string }) {
-  return <PageLink href={`/pipelines/${encodeURIComponent(pipeline)}/deliver`}>{pipeline}</PageLink>;
-}
-
-/** A table's name that breaks between its words before it breaks inside one. */
-function BreakableName({ name }: { readonly name: string }) {
-  return name.split(/(?<=[._])/).map((word, index) => (
-    <Fragment key={index}>
-      {word}
-      <wbr />
-    </Fragment>
-  ));
 }

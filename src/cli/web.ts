@@ -8,6 +8,13 @@ import { listenFrom } from "./services/ports";
 
 const log = pino({ name: "ravlen web", level: process.env["RAVLEN_LOG"] ?? "info" });
 
+/** Asks for a page, so that the first person does not wait for modules and connections. What is wrong with the page is said to whoever asks next. */
+async function warmUp(port: number): Promise<void> {
+  await fetch(`http://127.0.0.1:${port}/runs`)
+    .then((response) => response.arrayBuffer())
+    .catch(() => undefined);
+}
+
 /** The web server process: Next.js behind a check of Host and Origin, on loopback only. */
 async function main(): Promise<void> {
   const instance = readInstance();
@@ -41,6 +48,7 @@ async function main(): Promise<void> {
   const app = next({ dev: false, dir: process.cwd(), hostname: "127.0.0.1", port });
   await app.prepare();
   pages.handle = app.getRequestHandler();
+  await warmUp(port);
   log.info({ port }, "ready");
   process.send?.({ port });
   const stop = (): void => process.exit(0);

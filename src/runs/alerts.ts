@@ -4,7 +4,7 @@ import { clearAlert, openMatters, raiseAlert } from "@/store/alerts";
 import { listSchedules, pipelineById, versionById } from "@/store/pipelines";
 import type { RunEnd, RunRow } from "@/store/runs";
 import type { Context } from "./context";
-import { dueState, isTimed } from "./due";
+import { dueStates, isTimed } from "./due";
 import { parseFile } from "./parse-file";
 
 /** Problems that the contract names: the data have changed, not the software. */
@@ -72,10 +72,11 @@ export async function watchLateness(context: Context): Promise<void> {
   const now = await context.now();
   const late = new Set<string>();
   const told = new Set(await openMatters(db, "late"));
-  for (const schedule of await listSchedules(db)) {
+  const timed = (await listSchedules(db)).filter(isTimed).filter(({ paused }) => !paused);
+  const states = await dueStates(context, timed, now);
+  for (const [index, schedule] of timed.entries()) {
     const matter = `late:${schedule.id}`;
-    if (schedule.paused || !isTimed(schedule)) continue;
-    const { slot, owed, run: begun } = await dueState(context, schedule, now);
+    const { slot, owed, run: begun } = states[index]!;
     // A failed run has an alert of its own; here it matters only that nobody has begun, or that it takes too long.
     if (now.getTime() - slot.getTime() < schedule.lateAfter * MINUTE || !owed) continue;
     late.add(matter);

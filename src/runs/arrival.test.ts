@@ -5,7 +5,7 @@ import { until } from "../../testing/installation";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 import { rests } from "./arrival";
 import { advanceBackfills, orderBackfill } from "./backfill";
-import { eventState } from "./due";
+import { eventStates } from "./due";
 import { executeRun } from "./execute";
 import { orderOnDemand } from "./on-demand";
 import { openQueue } from "./queue";
@@ -114,7 +114,7 @@ test("what arrives while as many runs as may be are under way waits until there 
   await waiting("busy", "arrival: lab.busy, quiet_for: 0, at_once: 1");
   const state = async (): Promise<string | undefined> => {
     const [schedule] = await listSchedules(bench.context.store.db, [(await pipelineOf("busy")).id]);
-    return (await eventState(bench.context, schedule!))?.state;
+    return (await eventStates(bench.context, [schedule!]))[0]?.state;
   };
   expect(await started("busy")).toBe(0);
   expect(await state()).toBeUndefined();

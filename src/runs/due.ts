@@ -1,7 +1,8 @@
 import { isReadable } from "@/core/schedule/cron";
 import { lastSlot } from "@/core/schedule/slots";
 import type { ScheduleRow } from "@/store/pipelines";
-import { newestOfSchedule, runsFrom, type RunRow } from "@/store/runs";
+import type { RunRow } from "@/store/runs";
+import { newestOfSchedules, runsFrom } from "@/store/schedule-runs";
 import type { Context } from "./context";
 
 /** How it stands with the last time of a schedule. "nothing due": skipped, or before the schedule was there. */
@@ -32,25 +33,42 @@ const STATES: Readonly<Record<RunRow["state"], DueState>> = {
   cancelled: "nothing due",
 };
 
-/** How it stands with the last event of a schedule: its newest run, or rows that have arrived and may not be whole yet. */
-export async function eventState({ store }: Context, schedule: ScheduleRow): Promise<Due | undefined> {
-  const { arriving, seen } = schedule;
-  if (schedule.arrival !== null && arriving && seen !== null && arriving.content !== seen)
-    return { slot: new Date(arriving.changedAt), state: "waiting", owed: true };
-  const run = await newestOfSchedule(store.db, `${schedule.pipelineId}/${schedule.name}/`);
-  return run && { slot: run.runTime, state: STATES[run.state], run, owed: false };
+/** How it stands with the last event of each schedule: its newest run, or rows that have arrived and may not be whole yet. */
+export async function eventStates(
+  { store }: Context,
+  schedules: readonly ScheduleRow[],
+): Promise<readonly (Due | undefined)[]> {
+  const newest = await newestOfSchedules(store.db, schedules);
+  return schedules.map(({ arrival, arriving, seen }, index): Due | undefined => {
+    if (arrival !== null && arriving && seen !== null && arriving.content !== seen)
+      return { slot: new Date(arriving.changedAt), state: "waiting", owed: true };
+    const run = newest[index];
+    return run && { slot: run.runTime, state: STATES[run.state], run, owed: false };
+  });
 }
 
-/** Whether what was due at a schedule's last time has been done: by the run of that time, or by any later one for the same delivery. */
-export async function dueState(context: Context, schedule: TimedSchedule, now: Date): Promise<Due> {
-  const slot = lastSlot(schedule.cron, schedule.zone, now);
-  const since = (
-    await runsFrom(context.store.db, { pipelineId: schedule.pipelineId, kind: schedule.run, from: slot })
-  ).filter(
-    (each) =>
-      schedule.delivery === null || (each.options.delivery ?? schedule.delivery) === schedule.delivery,
+/** Whether what was due at the last time of each schedule has been done: by the run of that time, or by any later one for the same delivery. */
+export async function dueStates(
+  { store }: Context,
+  schedules: readonly TimedSchedule[],
+  now: Date,
+): Promise<readonly Due[]> {
+  const slots = schedules.map(({ cron, zone }) => lastSlot(cron, zone, now));
+  const since = await runsFrom(
+    store.db,
+    schedules.map(({ pipelineId, run }, index) => ({ pipelineId, kind: run, from: slots[index]! })),
   );
-  const find = (...states: readonly RunRow["state"][]) => since.find((each) => states.includes(each.state));
+  return schedules.map((schedule, index) => dueOf(schedule, slots[index]!, since[index]!));
+}
+
+/** How it stands with a time of a schedule. @param since runs of its pipeline with this logical time or a later one, newest first */
+function dueOf(schedule: TimedSchedule, slot: Date, since: readonly RunRow[]): Due {
+  const relevant = since.filter(
+    ({ options }) =>
+      schedule.delivery === null || (options.delivery ?? schedule.delivery) === schedule.delivery,
+  );
+  const find = (...states: readonly RunRow["state"][]) =>
+    relevant.find(({ state }) => states.includes(state));
   const done = find("done");
   if (done) return { slot, state: "done", run: done, owed: false };
   const begun = find("running", "queued");
@@ -62,7 +80,7 @@ export async function dueState(context: Context, schedule: TimedSchedule, now: D
       run: begun,
       owed:
         schedule.doneUntil < slot ||
-        since.some((each) => each.slot === own && (each.state === "running" || each.state === "queued")),
+        relevant.some((run) => run.slot === own && (run.state === "running" || run.state === "queued")),
     };
   const failed = find("failed");
   if (failed) return { slot, state: "failed", run: failed, owed: false };

@@ -28,7 +28,6 @@ export interface EditorWords {
   readonly steps: readonly StepWords[];
   readonly parts: readonly { readonly name: string; readonly help: string }[];
   readonly tables: readonly string[];
-  readonly columns: readonly { readonly name: string; readonly table: string; readonly type: string }[];
   readonly functions: readonly { readonly name: string; readonly usage: string }[];
 }
 
@@ -59,9 +58,6 @@ export async function editorWords(): Promise<EditorWords> {
     })),
     parts: partsOf(pipelineSchema),
     tables: tables.map(writeTableName),
-    columns: tables.flatMap((table) =>
-      table.columns.map((each) => ({ name: each.name, table: table.table, type: each.declared })),
-    ),
     functions: [
       ...Object.entries(FUNCTIONS).map(([name, rule]) => ({ name, usage: rule.usage })),
       { name: "run_time", usage: "run_time(): the logical time of the run" },

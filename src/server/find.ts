@@ -1,10 +1,8 @@
 import { bestFits } from "@/core/find/rank";
 import { askingFor } from "@/warehouse/asking";
 import type { Catalog } from "@/core/plan/catalog";
-import { listModels } from "@/store/models";
+import { findRuns, findVersions } from "@/store/find";
 import { listPipelines, type PipelineRow } from "@/store/pipelines";
-import { listEveryPipeline } from "@/store/pipeline-lives";
-import { listRuns } from "@/store/runs";
 import type { Context } from "@/runs/context";
 import { offeredTables } from "./tables";
 
@@ -32,8 +30,8 @@ const AREAS: readonly Finding[] = (
 ).map(([name, href]) => ({ group: "Areas", name, href }));
 /** Findings of one group that are shown. */
 const MOST = 6;
-/** Runs that are looked at, the newest. */
-const RECENT_RUNS = 200;
+/** Versions and runs that are ranked, the newest that have all words. */
+const RANKED = 50;
 const CATALOG_MILLISECONDS = 10_000;
 /** The same, where no table has the name that was typed. */
 const MISSED_MILLISECONDS = 1000;
@@ -67,7 +65,7 @@ function findPipelines(pipelines: readonly PipelineRow[], typed: string): readon
     href: pipelineHref(name, "braid"),
   }));
   const [, head, last] = /^(.*[^\s:]):?\s+(\S+)$/.exec(typed.trim()) ?? [];
-  const stage = last && STAGES.find((each) => each.startsWith(last.toLowerCase()));
+  const stage = last && STAGES.find((name) => name.startsWith(last.toLowerCase()));
   const staged = stage
     ? bestFits(plain, head!, MOST).map(({ name }): Finding => ({
         group: "Pipelines",
@@ -78,59 +76,72 @@ function findPipelines(pipelines: readonly PipelineRow[], typed: string): readon
   return [...staged, ...bestFits(plain, typed, MOST)].slice(0, MOST);
 }
 
-const findTables = ({ tables }: Catalog): readonly Finding[] =>
-  tables.map(({ schema, table }) => ({
-    group: "Tables",
-    name: `${schema}.${table}`,
-    href: tableHref(schema, table),
-  }));
+/** Tables and columns of a catalog as findings. */
+interface NamesOfCatalog {
+  readonly tables: readonly Finding[];
+  readonly columns: readonly Finding[];
+}
+
+const namesKept = new WeakMap<Catalog, NamesOfCatalog>();
+
+/** The names in a catalog, written out once for as long as it stays the same. */
+function namesIn(catalog: Catalog): NamesOfCatalog {
+  const known = namesKept.get(catalog);
+  if (known) return known;
+  const names: NamesOfCatalog = {
+    tables: catalog.tables.map(({ schema, table }) => ({
+      group: "Tables",
+      name: `${schema}.${table}`,
+      href: tableHref(schema, table),
+    })),
+    columns: catalog.tables.flatMap(({ schema, table, columns }) =>
+      columns.map(({ name }): Finding => ({
+        group: "Columns",
+        name: `${name} of ${schema}.${table}`,
+        href: tableHref(schema, table),
+      })),
+    ),
+  };
+  namesKept.set(catalog, names);
+  return names;
+}
 
 /** Everything with a name that fits what was typed: commands, areas, pipelines, tables, columns, versions and runs; with nothing typed, where most people go. */
 export async function findByName({ store, warehouse }: Context, typed: string): Promise<readonly Finding[]> {
   const { db } = store;
   const fixed = [...bestFits(COMMANDS, typed, MOST), ...bestFits(AREAS, typed, MOST)];
-  const pipelines = findPipelines(await listPipelines(db), typed);
   const readCatalog = (): Promise<Catalog> => offeredTables(warehouse);
   if (typed.trim() === "") {
     // The box was opened: what is typed next shall find a table that a run has just written.
     void catalogWithin(0, readCatalog);
-    return [...fixed, ...pipelines];
+    return [...fixed, ...findPipelines(await listPipelines(db), typed)];
   }
-  const [catalog, everyPipeline, models, runs] = await Promise.all([
+  const [pipelines, catalog, versions, runs] = await Promise.all([
+    listPipelines(db),
     catalogWithin(CATALOG_MILLISECONDS, readCatalog),
-    listEveryPipeline(db),
-    listModels(db),
-    listRuns(db, { limit: RECENT_RUNS }),
+    findVersions(db, typed, RANKED),
+    findRuns(db, typed, RANKED),
   ]);
-  const names = new Map(everyPipeline.map(({ id, name }) => [id, name]));
   const found = (all: readonly Finding[]): readonly Finding[] => bestFits(all, typed, MOST);
-  const tables = found(findTables(catalog));
+  const tables = found(namesIn(catalog).tables);
   const tablesNow =
-    tables.length > 0 ? tables : found(findTables(await catalogWithin(MISSED_MILLISECONDS, readCatalog)));
+    tables.length > 0 ? tables : found(namesIn(await catalogWithin(MISSED_MILLISECONDS, readCatalog)).tables);
   return [
     ...fixed,
-    ...pipelines,
+    ...findPipelines(pipelines, typed),
     ...tablesNow,
+    ...found(namesIn(catalog).columns),
     ...found(
-      catalog.tables.flatMap(({ schema, table, columns }) =>
-        columns.map(({ name }): Finding => ({
-          group: "Columns",
-          name: `${name} of ${schema}.${table}`,
-          href: tableHref(schema, table),
-        })),
-      ),
-    ),
-    ...found(
-      models.map(({ id, pipelineId, number, candidate }) => ({
+      versions.map(({ id, pipeline, number, candidate }) => ({
         group: "Versions",
-        name: `${names.get(pipelineId) ?? ""}, version ${number}: ${candidate}`,
+        name: `${pipeline}, version ${number}: ${candidate}`,
         href: `/models/${id}`,
       })),
     ),
     ...found(
-      runs.map(({ id, kind, pipelineId, state }) => ({
+      runs.map(({ id, kind, pipeline, state }) => ({
         group: "Runs",
-        name: `${kind === "train" ? "training" : "scoring"} ${names.get(pipelineId) ?? ""}, ${state}, ${id.slice(0, 8)}`,
+        name: `${kind} ${pipeline}, ${state}, ${id.slice(0, 8)}`,
         href: `/runs/${id}`,
       })),
     ),

@@ -1,6 +1,6 @@
 import type { MetricFamily } from "@/core/open-metrics";
 import type { Context } from "@/runs/context";
-import { dueState, isTimed } from "@/runs/due";
+import { dueStates, isTimed } from "@/runs/due";
 import { listPipelines, listSchedules } from "@/store/pipelines";
 import { LEASE_SECONDS } from "@/store/runs";
 import { listBehind } from "@/store/publications";
@@ -106,12 +106,9 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     ["reader", health.readerMilliseconds],
     ["writer", health.writerMilliseconds],
   ] as const;
-  const due = await Promise.all(
-    schedules
-      .filter(isTimed)
-      .filter((each) => !each.paused)
-      .map(async (each) => ({ schedule: each, ...(await dueState(context, each, now)) })),
-  );
+  const timed = schedules.filter(isTimed).filter(({ paused }) => !paused);
+  const states = await dueStates(context, timed, now);
+  const due = timed.map((schedule, index) => ({ schedule, ...states[index]! }));
   return [
     {
       name: "ravlen_up",

@@ -3,7 +3,11 @@ import { openBench, type Bench } from "../../testing/warehouse";
 import { readListRequest } from "./list-request";
 import { modelPage } from "@/store/models";
 import { pipelinePage } from "@/store/pipeline-list";
+import { findRuns, findVersions } from "@/store/find";
+import { newestTables } from "@/store/file-tables";
 import { runPage } from "@/store/run-list";
+import { listSchemas, tablePage } from "./table-list";
+import { tableUses } from "./table-uses";
 
 /** Pages of lists, held against what was put there. */
 let bench: Bench;
@@ -63,6 +67,49 @@ test("runs and versions are found by their pipeline and by what came of them, ne
   expect(await models({ words: "oak plain", filter: "in_service" })).toEqual(["plain"]);
   expect(await models({ filter: "starred" })).toEqual([]);
   expect(await models({ words: "elm" })).toEqual([]);
+});
+
+test("tables are found by schema, by their columns and by who uses them; what runs keep is listed only where it is asked for", async () => {
+  await bench.sql("CREATE VIEW lab.tall AS SELECT *, x1 AS height FROM lab.rows WHERE x1 > 1");
+  const tables = async (wanted: Partial<Parameters<typeof tablePage>[1]>) => {
+    const { entries, all } = await tablePage(bench.context, { ...ALL, schema: undefined, ...wanted });
+    return { names: entries.map(({ entry }) => `${entry.schema}.${entry.table}`), all };
+  };
+  const everything = await tables({});
+  expect(everything.names).toEqual(["lab.rows", "lab.tall", "predictions.lab", "predictions.ravlen_ledger"]);
+  expect(await tables({ offset: 1, limit: 1 })).toEqual({ names: ["lab.tall"], all: everything.all });
+  expect((await tables({ words: "HEIGHT" })).names).toEqual(["lab.tall"]);
+  expect((await tables({ words: "oak", schema: "lab" })).names).toEqual(["lab.rows"]);
+  expect((await tables({ words: "oak" })).names).toEqual(["lab.rows", "predictions.lab"]);
+  expect((await tables({ words: "100%" })).names).toEqual([]);
+  const { scratchSchema } = bench.context.warehouse.config;
+  expect((await tables({ schema: scratchSchema })).names.length).toBeGreaterThan(0);
+  expect(await listSchemas(bench.context)).toEqual(["lab", "predictions", scratchSchema]);
+  const { entries } = await tablePage(bench.context, { ...ALL, schema: "lab" });
+  expect(entries.map(({ rows }) => rows)).toEqual([
+    300,
+    Number((await bench.sql("SELECT count(*) AS n FROM lab.tall"))[0]!["n"]),
+  ]);
+});
+
+test("which tables a file reads and writes is read once and kept, and follows its next version", async () => {
+  const { reads, writes } = await tableUses(bench.context);
+  expect(reads.get("lab.rows")).toEqual([...CODES]);
+  expect(writes.get("predictions.lab")).toEqual([...CODES]);
+  expect((await newestTables(db())).map(({ text }) => text)).toEqual([null, null, null, null]);
+  await bench.save(labFile({ name: "elm", from: "lab.tall" }));
+  expect((await tableUses(bench.context)).reads.get("lab.tall")).toEqual(["elm"]);
+});
+
+test("versions and runs are found by all words of what they are called, and a run by the beginning of its identity", async () => {
+  expect(await findVersions(db(), "OAK version 1", 5)).toMatchObject([
+    { pipeline: "oak", candidate: "plain" },
+  ]);
+  expect(await findVersions(db(), "oak version 2", 5)).toEqual([]);
+  const runs = await findRuns(db(), "scoring", 5);
+  expect(runs.map(({ pipeline, state }) => `${pipeline} ${state}`)).toEqual(["elm failed", "oak done"]);
+  expect(await findRuns(db(), runs[1]!.id.slice(0, 8), 5)).toEqual([runs[1]]);
+  expect(await findRuns(db(), "scoring elm done", 5)).toEqual([]);
 });
 
 test.each([

@@ -27,10 +27,18 @@ export async function knownTable(warehouse: Warehouse, names: TableReference): P
   return found;
 }
 
-/** The tables that people choose from: all but what runs keep for themselves. */
+const offered = new WeakMap<Catalog, Catalog>();
+
+/** The tables that people choose from: all but what runs keep for themselves. The same object while the catalog stays the same. */
 export async function offeredTables(warehouse: Warehouse): Promise<Catalog> {
-  const { tables } = await readCatalog(warehouse);
-  return { tables: tables.filter(({ schema }) => schema !== warehouse.config.scratchSchema) };
+  const catalog = await readCatalog(warehouse);
+  const known = offered.get(catalog);
+  if (known) return known;
+  const made = {
+    tables: catalog.tables.filter(({ schema }) => schema !== warehouse.config.scratchSchema),
+  };
+  offered.set(catalog, made);
+  return made;
 }
 
 /** A column of a table by its name in a request. Problems: unknown_column. */

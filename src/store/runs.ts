@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, gte, inArray, isNotNull, isNull, lt, or, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gt, inArray, isNotNull, isNull, lt, or, sql } from "drizzle-orm";
 import type { Problem } from "@/core/problem";
 import type { Database } from "./database";
 import {
@@ -92,18 +92,6 @@ export async function listRuns(
     .where(and(...conditions))
     .orderBy(desc(runs.createdAt))
     .limit(options.limit);
-}
-
-/** Runs of a pipeline with a logical time from a moment on, newest first. */
-export async function runsFrom(
-  db: Database,
-  { pipelineId, kind, from }: { readonly pipelineId: number; readonly kind: RunKind; readonly from: Date },
-): Promise<readonly RunRow[]> {
-  return db
-    .select()
-    .from(runs)
-    .where(and(eq(runs.pipelineId, pipelineId), eq(runs.kind, kind), gte(runs.runTime, from)))
-    .orderBy(desc(runs.createdAt));
 }
 
 /**
@@ -306,17 +294,6 @@ export async function unfinishedRuns(db: Database): Promise<number> {
       sql`NOT (${runs.state} = 'queued' AND coalesce(${runs.notBefore} > now() + interval '1 minute', false))`,
     ),
   );
-}
-
-/** The newest run of a schedule; undefined where it has started none. */
-export async function newestOfSchedule(db: Database, slotPrefix: string): Promise<RunRow | undefined> {
-  const [newest] = await db
-    .select()
-    .from(runs)
-    .where(sql`starts_with(${runs.slot}, ${slotPrefix})`)
-    .orderBy(desc(runs.createdAt))
-    .limit(1);
-  return newest;
 }
 
 /** The newest scoring run of each delivery of a pipeline; rows on demand and backfills left out. */

@@ -17,6 +17,21 @@ export async function listTableFacts(
   return table ? db.select().from(tableFacts).where(isTable(table)) : db.select().from(tableFacts);
 }
 
+/** What people wrote about tables and their columns. */
+export type TableWords = Awaited<ReturnType<typeof listTableWords>>[number];
+
+/** What people wrote about all tables, without what was measured. */
+export async function listTableWords(db: Database) {
+  return db
+    .select({
+      schema: tableFacts.schemaName,
+      table: tableFacts.tableName,
+      description: tableFacts.description,
+      columnDescriptions: tableFacts.columnDescriptions,
+    })
+    .from(tableFacts);
+}
+
 /** Puts something of a table; what is left out stays. */
 export async function putTableFacts(
   db: Database,

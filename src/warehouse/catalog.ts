@@ -18,8 +18,44 @@ export interface TableListing {
 
 const VISIBLE = `n.nspname NOT IN ('pg_catalog', 'information_schema') AND n.nspname NOT LIKE 'pg\\_%' AND has_schema_privilege(n.oid, 'USAGE')`;
 
-/** Names and types of every table and view that the reader may read. */
+/**
+ * Different after every committed change of tables, columns, types, schemas and of who may see them: the rows of PostgreSQL's own
+ * catalog are counted and the transactions that wrote them summed up, since a later one always has a greater number.
+ */
+const CATALOG_MARKER = `SELECT concat_ws('/', ${[
+  "pg_class",
+  "pg_attribute",
+  "pg_type",
+  "pg_namespace",
+  "pg_auth_members",
+]
+  .map((table) => `(SELECT concat_ws('+', count(*), sum(xmin::text::bigint)) FROM ${table})`)
+  .join(", ")}) AS marker`;
+
+interface KeptCatalog {
+  readonly marker: string;
+  readonly readAt: number;
+  readonly catalog: Catalog;
+}
+
+/** What the marker does not show, such as a role that may see everything from now on, is seen after this long. */
+const KEEPING_MILLISECONDS = 60_000;
+
+const kept = new WeakMap<Warehouse, KeptCatalog>();
+
+/** Names and types of every table and view that the reader may read; read again only when something changed. */
 export async function readCatalog(warehouse: Warehouse): Promise<Catalog> {
+  const [row] = await warehouse.read(CATALOG_MARKER);
+  const marker = String(row?.["marker"]);
+  const earlier = kept.get(warehouse);
+  const readAt = performance.now();
+  if (earlier?.marker === marker && readAt - earlier.readAt < KEEPING_MILLISECONDS) return earlier.catalog;
+  const catalog = await readWholeCatalog(warehouse);
+  kept.set(warehouse, { marker, readAt, catalog });
+  return catalog;
+}
+
+async function readWholeCatalog(warehouse: Warehouse): Promise<Catalog> {
   const rows = await warehouse.read(
     `SELECT n.nspname AS schema, c.relname AS table, a.attname AS name, format_type(a.atttypid, a.atttypmod) AS declared,
        coalesce(b.typname, t.typname) AS base, format_type(coalesce(b.oid, t.oid), NULL) AS base_name, NOT a.attnotnull AS nullable
@@ -45,14 +81,19 @@ export async function readCatalog(warehouse: Warehouse): Promise<Catalog> {
   return { tables: [...tables.values()] satisfies CatalogTable[] };
 }
 
-/** Tables and views by schema, with what PostgreSQL knows about their size. */
-export async function listTables(warehouse: Warehouse): Promise<readonly TableListing[]> {
+/** Tables and views by schema, or one of them, with what PostgreSQL knows about their size. */
+export async function listTables(
+  warehouse: Warehouse,
+  only?: TableReference,
+): Promise<readonly TableListing[]> {
   const rows = await warehouse.read(
     `SELECT n.nspname AS schema, c.relname AS table, c.relkind IN ('v', 'm') AS is_view, nullif(c.reltuples, -1)::double precision AS estimate,
        pg_total_relation_size(c.oid)::double precision AS bytes, greatest(s.last_analyze, s.last_autoanalyze, s.last_autovacuum) AS analysed,
        (SELECT count(*) FROM pg_attribute a WHERE a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped) AS columns, obj_description(c.oid) AS comment
      FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace LEFT JOIN pg_stat_all_tables s ON s.relid = c.oid
-     WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') AND ${VISIBLE} AND has_table_privilege(c.oid, 'SELECT') ORDER BY 1, 2`,
+     WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') AND ${VISIBLE} AND has_table_privilege(c.oid, 'SELECT')
+       AND ($1::text IS NULL OR (n.nspname = $1 AND c.relname = $2)) ORDER BY 1, 2`,
+    [only?.schema ?? null, only?.table ?? null],
   );
   return rows.map((row) => ({
     schema: String(row["schema"]),

@@ -4,16 +4,64 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import type { Command } from "commander";
 import { columnsOfText, print } from "../output";
+import { buildPages } from "../services/build";
 import { say } from "../services/installation";
 import { freePort } from "../services/ports";
 import { adminLogin, startPostgres, stopPostgres } from "../services/postgres";
 
 const BENCH_DATABASE_PORT = 54700;
+const MOST_AMOUNT = 1_000_000;
+
+function amountOf(flag: string, text: string): number {
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < 1 || value > MOST_AMOUNT)
+    throw new Error(`--${flag} ${text} is not a whole number from 1 to ${formatNumber(MOST_AMOUNT)}.`);
+  return value;
+}
+
+const milliseconds = (value: number): string => `${formatNumber(Math.round(value))} ms`;
+
+/** bench pages: how long pages take to open where there is a lot. */
+function addPages(bench: Command): void {
+  bench
+    .command("pages")
+    .option("--tables <n>", "tables of the warehouse", "2000")
+    .option("--pipelines <n>", "pipelines, each with several versions", "200")
+    .option("--runs <n>", "runs that are over", "20000")
+    .option("--json", "print JSON", false)
+    .description("measure how long pages and the command box take, on an installation of their own")
+    .action(async (options: { tables: string; pipelines: string; runs: string; json: boolean }) => {
+      const amounts = {
+        tables: amountOf("tables", options.tables),
+        pipelines: amountOf("pipelines", options.pipelines),
+        runs: amountOf("runs", options.runs),
+      };
+      process.env["RAVLEN_LOG"] ??= "silent";
+      await buildPages(process.cwd(), say);
+      const { benchPages } = await import("../../../bench/pages/run");
+      const pages = await benchPages(amounts, say);
+      print(options.json, { ...amounts, pages }, () =>
+        columnsOfText([
+          ["page", "cold", "at most", "warm", "at most"],
+          ...pages.map((page) => [
+            page.address,
+            milliseconds(page.cold),
+            milliseconds(page.mostCold),
+            milliseconds(page.warm),
+            milliseconds(page.mostWarm),
+          ]),
+        ]),
+      );
+      if (pages.some(({ cold, mostCold, warm, mostWarm }) => cold > mostCold || warm > mostWarm))
+        process.exitCode = 1;
+    });
+}
 
 /** bench and faults: how long the work takes against yardsticks measured beside it, and what is left after faults, on databases of their own. */
 export function addBenchCommand(program: Command): void {
-  program
-    .command("bench")
+  const bench = program.command("bench");
+  addPages(bench);
+  bench
     .option("--rows <n>", "rows of the generated frame", "1000000")
     .option("--rounds <n>", "how often everything is measured; the median counts", "3")
     .option("--file <MB>", "size of the CSV file that is imported", "120")

@@ -16,14 +16,22 @@ function kindOf(value: unknown): string {
   return KINDS[Array.isArray(value) ? "array" : typeof value] ?? typeof value;
 }
 
-/** What a bound counts, for values that are no numbers. */
-const COUNTED: Readonly<Record<string, string>> = { string: "characters", array: "entries" };
+/** What a bound counts, for values that are no numbers: one, and several. */
+const COUNTED: Readonly<Record<string, readonly [one: string, several: string]>> = {
+  string: ["character", "characters"],
+  array: ["entry", "entries"],
+};
 
 function describeBound(bound: string, limit: unknown, origin: string): string {
   const counted = COUNTED[origin];
-  return counted === undefined
-    ? ` must be ${bound} ${String(limit)}`
-    : ` must have ${bound} ${String(limit)} ${counted}`;
+  if (counted === undefined) return ` must be ${bound} ${String(limit)}`;
+  if (bound === "at least" && limit === 1 && origin === "string") return " must not be empty";
+  return ` must have ${bound} ${String(limit)} ${counted[limit === 1 ? 0 : 1]}`;
+}
+
+/** A value as a person recognises it: numbers as they are, of anything else what it is. */
+function describeValue(value: unknown): string {
+  return typeof value === "number" ? String(value) : kindOf(value);
 }
 
 /** What is wrong with a value by the schema, in words that follow its name: ` must be at least 0`. */
@@ -32,7 +40,7 @@ export function describeMistake(issue: z.core.$ZodIssue, value: unknown): string
     case "invalid_value":
       return ` cannot be ${JSON.stringify(value)}`;
     case "invalid_type":
-      return ` must be ${KINDS[issue.expected] ?? issue.expected}, not ${kindOf(value)}`;
+      return ` must be ${KINDS[issue.expected] ?? issue.expected}, not ${describeValue(value)}`;
     case "too_small":
       return describeBound(issue.inclusive === false ? "more than" : "at least", issue.minimum, issue.origin);
     case "too_big":

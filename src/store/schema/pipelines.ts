@@ -23,6 +23,12 @@ export const pipelines = pgTable(
   ],
 );
 
+/** Names of the tables that a file reads and writes. */
+export interface TablesOfFile {
+  readonly reads: readonly string[];
+  readonly writes: readonly string[];
+}
+
 export const pipelineVersions = pgTable(
   "pipeline_versions",
   {
@@ -33,6 +39,8 @@ export const pipelineVersions = pgTable(
     number: integer("number").notNull(),
     text: text("text").notNull(),
     note: text("note"),
+    /** Tables that it reads and writes; null until somebody asked. */
+    tables: jsonb("tables").$type<TablesOfFile>(),
     planHash: text("plan_hash").notNull(),
     createdAt: created(),
   },

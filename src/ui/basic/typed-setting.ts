@@ -16,6 +16,12 @@ function numberTyped(text: string): number {
   return plain.endsWith("%") ? roundSignificant(Number(plain.slice(0, -1)) / 100, 12) : Number(plain);
 }
 
+/** The same number as the file writes it; a text that is no number stays what it is. */
+export function writeNumberTyped(text: string): string {
+  const value = numberTyped(text);
+  return text.trim() === "" || Number.isNaN(value) ? text.trim() : String(value);
+}
+
 /** What a typed text means for a setting: undefined for what comes when nothing is said; the text itself where it means nothing. */
 export function readTyped(text: string, property: Property): unknown {
   const value = valueTyped(text, property);

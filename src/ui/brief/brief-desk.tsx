@@ -139,7 +139,7 @@ function Brief({
             label="One row is"
             value={text("row")}
             onChange={(value) => put(["row"], value)}
-            placeholder="One delivered parcel."
+            placeholder="Such as: one delivered parcel."
           />
         </Line>
         <Line label="Predicted">
@@ -157,7 +157,7 @@ function Brief({
                     },
               )
             }
-            placeholder="In the evening of the day of delivery."
+            placeholder="Such as: in the evening of the day of delivery."
           />
           {text("moment", "when") !== "" && (
             <label className="flex items-center gap-2 font-sans text-sm text-faded">
@@ -226,7 +226,7 @@ function Brief({
                     if (value !== "" && !Number.isNaN(number))
                       put(["success", atMost === undefined ? "at_least" : "at_most"], number);
                   }}
-                  placeholder="0.8"
+                  placeholder="such as 0.8"
                   className="figure w-20"
                 />
               </>

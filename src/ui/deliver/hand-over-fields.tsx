@@ -35,7 +35,7 @@ export function HandOverFields({
                 aria-label={`Folder ${index + 1}`}
                 className="field figure w-56"
                 value={each.folder}
-                placeholder="night-desk"
+                placeholder="such as night-desk"
                 onChange={(event) => put(index, { ...each, folder: event.target.value })}
               />
               <select
@@ -60,7 +60,7 @@ export function HandOverFields({
                 aria-label={`Address ${index + 1}`}
                 className="field figure w-96"
                 value={each.webhook}
-                placeholder="https://…"
+                placeholder="such as https://…"
                 onChange={(event) => put(index, { webhook: event.target.value })}
               />
             </>

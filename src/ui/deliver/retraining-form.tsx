@@ -129,7 +129,7 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
               aria-label="Roles that may ask"
               className="field w-48"
               value={roles}
-              placeholder="analysts, night_desk"
+              placeholder="such as analysts, night_desk"
               onChange={(event) => setRoles(event.target.value)}
             />
           </label>

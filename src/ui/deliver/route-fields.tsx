@@ -33,7 +33,7 @@ export function RouteFields({ routes, schema, carried, onChange }: Props) {
             aria-label={`Condition of route ${index + 1}`}
             className="field figure w-72"
             value={each.when}
-            placeholder="probability >= 0.8"
+            placeholder="such as probability >= 0.8"
             onChange={(event) => put(index, { when: event.target.value })}
           />
           <span className="text-faded">into</span>

@@ -20,17 +20,24 @@ const words = {
     { name: "roles", help: "" },
   ],
   tables: ["larkmere.parcels"],
-  columns: [{ name: "weight_g", table: "parcels", type: "integer" }],
   functions: [{ name: "coalesce", usage: "coalesce(value, ...)" }],
 };
+
+const columns = (text: string) =>
+  Promise.resolve(
+    text.includes("from: larkmere.parcels")
+      ? [{ name: "weight_g", table: "parcels", declared: "integer" }]
+      : [],
+  );
 
 /** What is offered where a text has a bar. */
 async function offered(text: string, explicit = true): Promise<readonly string[]> {
   const place = text.indexOf("|");
   const state = EditorState.create({ doc: text.replace("|", "") });
-  const result = (await completionOf(words)(
-    new CompletionContext(state, place, explicit),
-  )) as CompletionResult | null;
+  const result = (await completionOf(
+    words,
+    columns,
+  )(new CompletionContext(state, place, explicit))) as CompletionResult | null;
   return result?.options.map((each) => each.label) ?? [];
 }
 
@@ -44,7 +51,12 @@ test.each([
     "steps:\n  - do: fill\n    columns: [a]\n  - do: drop\n    col|",
     ["columns"],
   ],
-  ["columns and functions in a value", "      where: coal|", ["weight_g", "coalesce"]],
+  [
+    "columns and functions in a value",
+    "  from: larkmere.parcels\n      where: coal|",
+    ["weight_g", "coalesce"],
+  ],
+  ["functions alone without a table", "      where: coal|", ["coalesce"]],
 ])("%s", async (_what, text, labels) => {
   expect(await offered(text)).toEqual(labels);
 });

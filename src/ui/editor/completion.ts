@@ -5,6 +5,7 @@ import type {
   CompletionSource,
 } from "@codemirror/autocomplete";
 import type { EditorWords } from "@/server/editor-words";
+import { columnsOfFile, type OfferedColumn } from "./columns-of-tables";
 
 const DO_LINE = /^\s*(?:-\s+)?do:\s*[\w]*$/;
 const FROM_LINE = /^\s*(?:-\s+)?from:\s*["\w.]*$/;
@@ -23,9 +24,12 @@ function stepAround(context: CompletionContext): string | undefined {
   return undefined;
 }
 
-/** Completion for the pipeline file: kinds after "do:", tables after "from:", settings as keys, columns and functions as words. */
-export function completionOf(words: EditorWords): CompletionSource {
-  return (context: CompletionContext): CompletionResult | null => {
+/** Completion for the pipeline file: kinds after "do:", tables after "from:", settings as keys, columns and functions as words. @param columnsIn the columns of the tables that a file begins with */
+export function completionOf(
+  words: EditorWords,
+  columnsIn: (text: string) => Promise<readonly OfferedColumn[]> = columnsOfFile,
+): CompletionSource {
+  return async (context: CompletionContext): Promise<CompletionResult | null> => {
     const line = context.state.doc.lineAt(context.pos);
     const before = line.text.slice(0, context.pos - line.from);
     const word = context.matchBefore(/[\w."]*/);
@@ -55,13 +59,15 @@ export function completionOf(words: EditorWords): CompletionSource {
         })),
       };
     }
-    const columns = new Map(words.columns.map((each) => [each.name, each]));
+    const columns = new Map(
+      (await columnsIn(context.state.doc.toString())).map((column) => [column.name, column]),
+    );
     return {
       from,
       options: [
-        ...[...columns.values()].map((each): Completion => ({
-          label: each.name,
-          detail: `${each.type}, ${each.table}`,
+        ...[...columns.values()].map(({ name, declared, table }): Completion => ({
+          label: name,
+          detail: `${declared}, ${table}`,
           type: "variable",
         })),
         ...words.functions.map((each): Completion => ({

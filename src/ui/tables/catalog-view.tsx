@@ -1,46 +1,27 @@
-"use client";
 import { formatBytes, formatNumber } from "@/core/format/numbers";
-import { useQueryState } from "nuqs";
-import { Empty } from "../basic/empty";
+import type { CountedTable } from "@/server/table-list";
 import { ago, moment } from "../basic/format";
-import { search, type CatalogEntry } from "./search-tables";
 import { PageLink } from "../basic/page-link";
 
-/** All tables by schema, with a search over names, columns and descriptions. */
+/** Rows of a table: counted, or as the warehouse estimates them. */
+function rowsOf({ rows, entry }: CountedTable): string {
+  if (rows !== null) return formatNumber(rows);
+  return entry.estimate === null ? "–" : `about ${formatNumber(Math.round(entry.estimate))}`;
+}
+
+/** Tables by schema. */
 export function CatalogView({
   entries,
   notes,
   now,
 }: {
-  readonly entries: readonly CatalogEntry[];
+  readonly entries: readonly CountedTable[];
   readonly notes: Readonly<Record<string, string>>;
   readonly now: string;
 }) {
-  const [wanted, setWanted] = useQueryState("search", { defaultValue: "" });
-  const found = search(entries, wanted);
-  const schemas = [...new Set(found.map((each) => each.entry.schema))];
-  if (entries.length === 0)
-    return (
-      <Empty title="The warehouse has no tables yet.">
-        <PageLink href="/tables/import">Import a file</PageLink>, load some with SQL, or start{" "}
-        <code>./ravlen demo</code> for a set to try.
-      </Empty>
-    );
+  const schemas = [...new Set(entries.map(({ entry }) => entry.schema))];
   return (
     <>
-      <label className="mb-5 block max-w-xl">
-        <span className="sr-only">Search tables, columns and descriptions</span>
-        <input
-          type="search"
-          value={wanted}
-          onChange={(event) => void setWanted(event.target.value === "" ? null : event.target.value)}
-          placeholder="Search tables, columns, descriptions, pipelines"
-          className="field w-full"
-        />
-      </label>
-      {found.length === 0 && (
-        <Empty title="No table, column or description holds that.">Try a part of the word.</Empty>
-      )}
       {schemas.map((schema) => (
         <section key={schema} className="mb-8">
           <h2 className="break-words">
@@ -60,9 +41,9 @@ export function CatalogView({
               </tr>
             </thead>
             <tbody>
-              {found
-                .filter((each) => each.entry.schema === schema)
-                .map(({ entry, columns }) => (
+              {entries
+                .filter(({ entry }) => entry.schema === schema)
+                .map(({ entry, columns, rows, changedAt }) => (
                   <tr key={entry.table}>
                     <td className="break-words">
                       <PageLink
@@ -76,45 +57,21 @@ export function CatalogView({
                         <span className="block text-sm text-faded">
                           {columns
                             .slice(0, 4)
-                            .map((each) => each.name)
+                            .map(({ name }) => name)
                             .join(", ")}
                           {columns.length > 4 && ` and ${columns.length - 4} more`}
                         </span>
                       )}
                     </td>
-                    <td className="number">
-                      {entry.rows !== null
-                        ? formatNumber(entry.rows)
-                        : entry.estimate === null
-                          ? "–"
-                          : `about ${formatNumber(Math.round(entry.estimate))}`}
-                    </td>
+                    <td className="number">{rowsOf({ entry, columns, rows, changedAt })}</td>
                     <td className="number">{entry.columns.length}</td>
                     <td className="number">{formatBytes(entry.bytes)}</td>
-                    <td title={entry.changedAt ? moment(entry.changedAt) : undefined}>
-                      {entry.changedAt ? ago(new Date(entry.changedAt), new Date(now)) : "not kept"}
+                    <td title={changedAt ? moment(changedAt) : undefined}>
+                      {changedAt ? ago(new Date(changedAt), new Date(now)) : "–"}
                     </td>
                     <td className="text-sm">
-                      {entry.reads.map((each) => (
-                        <PageLink
-                          key={each}
-                          className="block truncate"
-                          href={`/pipelines/${encodeURIComponent(each)}/braid`}
-                          title={`${each} reads it`}
-                        >
-                          {each}
-                        </PageLink>
-                      ))}
-                      {entry.writes.map((each) => (
-                        <PageLink
-                          key={each}
-                          className="block truncate"
-                          href={`/pipelines/${encodeURIComponent(each)}/deliver`}
-                          title={`${each} writes it`}
-                        >
-                          written by {each}
-                        </PageLink>
-                      ))}
+                      <UsedBy pipelines={entry.reads} stage="braid" verb="reads" />
+                      <UsedBy pipelines={entry.writes} stage="deliver" verb="writes" />
                     </td>
                     <td className="text-faded">{entry.description}</td>
                   </tr>
@@ -123,6 +80,38 @@ export function CatalogView({
           </table>
         </section>
       ))}
+    </>
+  );
+}
+
+const MOST_USERS = 4;
+
+/** Pipelines that read or write a table, the first few by name. */
+function UsedBy({
+  pipelines,
+  stage,
+  verb,
+}: {
+  readonly pipelines: readonly string[];
+  readonly stage: "braid" | "deliver";
+  readonly verb: "reads" | "writes";
+}) {
+  return (
+    <>
+      {pipelines.slice(0, MOST_USERS).map((pipeline) => (
+        <PageLink
+          key={pipeline}
+          className="block truncate"
+          href={`/pipelines/${encodeURIComponent(pipeline)}/${stage}`}
+          title={`${pipeline} ${verb} it`}
+        >
+          {verb === "writes" && "written by "}
+          {pipeline}
+        </PageLink>
+      ))}
+      {pipelines.length > MOST_USERS && (
+        <span className="text-faded">and {pipelines.length - MOST_USERS} more</span>
+      )}
     </>
   );
 }

@@ -2,49 +2,8 @@
 import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import type { Family } from "@/core/value-type";
-import { useTyped } from "../../basic/use-typed";
 import type { ColumnHere } from "../places";
 import type { Choice } from "./field";
-
-const TYPING_MILLISECONDS = 350;
-
-/** A text that is taken over a moment after typing stops, and when the field is left. */
-export function TypedText({
-  value,
-  onChange,
-  label,
-  hint,
-  long,
-  numeric,
-}: {
-  readonly value: string;
-  readonly onChange: (value: string) => void;
-  readonly label: string;
-  readonly hint?: string | undefined;
-  readonly long?: boolean;
-  readonly numeric?: boolean;
-}) {
-  const { text, setText, take } = useTyped(value, onChange, TYPING_MILLISECONDS);
-  const common = { value: text, "aria-label": label, placeholder: hint, onBlur: () => take(text) };
-  return long ? (
-    <textarea
-      {...common}
-      rows={4}
-      onChange={(event) => setText(event.target.value)}
-      className="field w-full font-mono text-[12.5px]"
-    />
-  ) : (
-    <input
-      {...common}
-      inputMode={numeric ? "decimal" : undefined}
-      onChange={(event) => setText(event.target.value)}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") take(text);
-      }}
-      className={`field w-full ${numeric ? "figure max-w-40" : "max-w-96"}`}
-    />
-  );
-}
 
 /** One of a few or many things; typing finds them. */
 export function Pick({

@@ -19,7 +19,7 @@ export interface Part {
 
 /** What a setting is asked with. */
 export type Input =
-  | { readonly as: "text"; readonly hint?: string }
+  | { readonly as: "text"; readonly example?: string }
   | { readonly as: "number"; readonly whole?: boolean }
   /** A number where it is one, else a text. */
   | { readonly as: "constant" }

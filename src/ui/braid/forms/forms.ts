@@ -239,7 +239,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
           is: {
             fields: [
               { name: "order", as: "column", families: MOMENTS },
-              { name: "last", as: "text", hint: "30 days" },
+              { name: "last", as: "text", example: "30 days" },
             ],
             initial: { order: "", last: "30 days" },
           },
@@ -365,7 +365,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
   ],
   rolling: [
     { name: "order", as: "column", families: MOMENTS },
-    { name: "last", as: "text", hint: "7 days" },
+    { name: "last", as: "text", example: "7 days" },
     { name: "moments", as: "number", whole: true },
     { name: "by", as: "columns" },
     { name: "measures", as: "expressions", aggregate: true },
@@ -403,7 +403,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
         ["exclude", "is too late"],
       ],
     },
-    { name: "within", as: "text", hint: "7 days" },
+    { name: "within", as: "text", example: "7 days" },
     {
       name: "unmatched",
       as: "choice",
@@ -509,7 +509,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
           is: {
             fields: [
               { name: "column", as: "column", families: MOMENTS },
-              { name: "within", as: "text", hint: "26 hours" },
+              { name: "within", as: "text", example: "26 hours" },
             ],
             initial: { column: "", within: "26 hours" },
           },

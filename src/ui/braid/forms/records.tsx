@@ -5,7 +5,8 @@ import { toast } from "sonner";
 import { postJson } from "../../basic/fetch-json";
 import { useDesk } from "../../draft/draft-context";
 import type { ColumnHere } from "../places";
-import { asChoices, Listed, Pick, renameKey, TypedText, WordsPick } from "./controls";
+import { asChoices, Listed, Pick, renameKey, WordsPick } from "./controls";
+import { TypedText } from "./typed-text";
 import { ExpressionField } from "./expression-field";
 import { useForm } from "./form-context";
 

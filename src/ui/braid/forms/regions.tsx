@@ -6,7 +6,8 @@ import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from
 import type { Points } from "@/runs/draft/columns";
 
 import { useAnswer } from "../../draft/use-answer";
-import { Listed, TypedText } from "./controls";
+import { Listed } from "./controls";
+import { TypedText } from "./typed-text";
 import { useForm } from "./form-context";
 
 type Corner = readonly [number, number];

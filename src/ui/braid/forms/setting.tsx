@@ -1,11 +1,11 @@
 "use client";
+import { writeNumberTyped } from "../../basic/typed-setting";
 import {
   asChoices,
   Choices,
   ColumnsPick,
   OrderPick,
   Pick,
-  TypedText,
   WordsPick,
   YesNo,
   Chips,
@@ -18,6 +18,7 @@ import { ByColumn, Expressions, JoinColumns, MapOf, ValuesOf } from "./records";
 import { Regions } from "./regions";
 import { SelectField } from "./select-field";
 import { StrandPick } from "./strand-pick";
+import { TypedText } from "./typed-text";
 import { initialOf, insideOf, partOf } from "./variant";
 
 interface Props {
@@ -43,9 +44,10 @@ const words = (value: unknown): string =>
 const orAbsent = <T,>(values: readonly T[]): readonly T[] | undefined =>
   values.length === 0 ? undefined : values;
 
-function asNumber(text: string): number | undefined {
-  const value = Number(text.trim().replace(",", "."));
-  return text.trim() === "" || Number.isNaN(value) ? undefined : value;
+/** A number, or the text that is none, for the checker to say so. */
+function asNumber(text: string): number | string {
+  const value = Number(text);
+  return Number.isNaN(value) ? text : value;
 }
 
 /** A text that is a number or yes/no becomes one; anything else stays a text. */
@@ -74,7 +76,8 @@ export function Setting({ input, label, value, onChange, initial, around }: Prop
       return (
         <TypedText
           label={label}
-          hint={input.hint ?? (initial === undefined ? undefined : words(initial))}
+          usual={words(initial)}
+          example={input.example}
           value={words(value)}
           onChange={(text) => onChange(text === "" ? undefined : text)}
         />
@@ -84,16 +87,16 @@ export function Setting({ input, label, value, onChange, initial, around }: Prop
         <TypedText
           numeric
           label={label}
-          hint={words(initial)}
+          usual={words(initial)}
           value={words(value)}
-          onChange={(text) => onChange(text.trim() === "" ? undefined : (asNumber(text) ?? text))}
+          onChange={(text) => onChange(text.trim() === "" ? undefined : asNumber(text))}
         />
       );
     case "constant":
       return (
         <TypedText
           label={label}
-          hint={words(initial)}
+          usual={words(initial)}
           value={words(value)}
           onChange={(text) => onChange(asConstant(text))}
         />
@@ -267,7 +270,7 @@ function Numbers({
     <WordsPick
       label={label}
       values={list(value)}
-      onChange={(all) => onChange(orAbsent(all.map((each) => asNumber(each) ?? each)))}
+      onChange={(all) => onChange(orAbsent(all.map((text) => asNumber(writeNumberTyped(text)))))}
     />
   );
 }

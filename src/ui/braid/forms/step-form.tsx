@@ -6,10 +6,12 @@ import { changeStep } from "@/core/pipeline/edit/steps";
 import { useMemo } from "react";
 import { useDesk } from "../../draft/draft-context";
 import { columnsAt, lengthOf } from "../places";
-import { Labelled, TypedText } from "./controls";
+import { Labelled } from "./controls";
 import { FormContext, type FormPlace } from "./form-context";
 import { FORMS } from "./forms";
+import { inFormWords } from "./form-words";
 import { Setting } from "./setting";
+import { TypedText } from "./typed-text";
 
 /** The settings of a step: each change is an edit of the file, and takes effect on the preview at once. */
 export function StepForm({ crossing }: { readonly crossing: Crossing }) {
@@ -47,9 +49,7 @@ export function StepForm({ crossing }: { readonly crossing: Crossing }) {
   }, [braid, crossing, draft, settings]);
   if (!form) return null;
   const problemsOf = (name: string): readonly string[] =>
-    crossing.problems
-      .filter((each) => each.location?.path?.[4] === name)
-      .map((each) => `${each.message}${each.hint ? ` ${each.hint}` : ""}`);
+    crossing.problems.filter(({ location }) => location?.path?.[4] === name).map(inFormWords);
   const fields = FORMS[crossing.kind] ?? [];
   const named = [...fields.map((each) => each.name), "name", "note"];
   const others = crossing.problems.filter((each) => !named.includes(String(each.location?.path?.[4])));
@@ -88,7 +88,7 @@ export function StepForm({ crossing }: { readonly crossing: Crossing }) {
           <TypedText
             label="name"
             value={typeof settings["name"] === "string" ? settings["name"] : ""}
-            hint={crossing.sentence}
+            usual={crossing.sentence}
             onChange={(text) => form.put({ name: text.trim() === "" ? undefined : text })}
           />
         </Labelled>

@@ -44,14 +44,13 @@ async function tablePage(props: Props) {
   const { store, warehouse } = await appContext();
   const found = findTable(await readCatalog(warehouse), { schema, table });
   if (!found) notFound();
-  const [keys, facts, listing, [own], uses] = await Promise.all([
+  const [keys, facts, [known], [own], uses] = await Promise.all([
     listKeys(warehouse, schema, table),
     tableFacts(warehouse, found),
-    listTables(warehouse),
+    listTables(warehouse, found),
     listTableFacts(store.db, found),
-    tableUses(),
+    tableUses({ store }),
   ]);
-  const known = listing.find((each) => each.schema === schema && each.table === table);
   const name = writeTableName(found);
   const [reads, writes] = [uses.reads.get(name) ?? [], uses.writes.get(name) ?? []];
   const columns = found.columns.map((each): DescribedColumn => ({

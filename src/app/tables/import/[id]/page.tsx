@@ -18,7 +18,7 @@ export default async function ImportPage({ params }: { readonly params: Promise<
   if (!row) notFound();
   const { warehouse } = await appContext();
   const { importSchema } = warehouse.config;
-  const [tables, { reads }] = await Promise.all([listTables(warehouse), tableUses()]);
+  const [tables, { reads }] = await Promise.all([listTables(warehouse), tableUses(await appContext())]);
   const known = tables
     .filter(({ schema }) => schema === importSchema)
     .map(({ schema, table }) => ({

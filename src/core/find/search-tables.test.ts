@@ -1,13 +1,8 @@
-import { search, type CatalogEntry } from "./search-tables";
+import { searchTables, type SearchedTable } from "./search-tables";
 
-const entry = (table: string, more: Partial<CatalogEntry> = {}): CatalogEntry => ({
+const entry = (table: string, more: Partial<SearchedTable> = {}): SearchedTable => ({
   schema: "s",
   table,
-  kind: "table",
-  bytes: 0,
-  rows: 0,
-  estimate: null,
-  changedAt: null,
   description: null,
   columns: [],
   reads: [],
@@ -21,7 +16,8 @@ const entries = [
   }),
   entry("weather", { columns: [{ name: "rain_mm", description: null }], reads: ["late"] }),
 ];
-const names = (wanted: string): readonly string[] => search(entries, wanted).map((each) => each.entry.table);
+const names = (wanted: string): readonly string[] =>
+  searchTables(entries, wanted).map((found) => found.entry.table);
 
 test("a search looks through names, columns, descriptions and pipelines; all words must occur", () => {
   expect(names("")).toEqual(["parcels", "weather"]);
@@ -30,5 +26,5 @@ test("a search looks through names, columns, descriptions and pipelines; all wor
   expect(names("delivered weight")).toEqual(["parcels"]);
   expect(names("weather weight")).toEqual([]);
   expect(names("late")).toEqual(["weather"]);
-  expect(search(entries, "rain")[0]!.columns.map((each) => each.name)).toEqual(["rain_mm"]);
+  expect(searchTables(entries, "rain")[0]!.columns.map(({ name }) => name)).toEqual(["rain_mm"]);
 });

@@ -1,0 +1,1 @@
+ALTER TABLE "pipeline_versions" ADD COLUMN "tables" jsonb;
