@@ -8,11 +8,12 @@ import { listenFrom } from "./services/ports";
 
 const log = pino({ name: "ravlen web", level: process.env["RAVLEN_LOG"] ?? "info" });
 
-/** Asks for a page, so that the first person does not wait for modules and connections. What is wrong with the page is said to whoever asks next. */
+/** Asks for a page and for a name, so that the first person does not wait for modules, connections and the catalog. What is wrong is said to whoever asks next. */
 async function warmUp(port: number): Promise<void> {
-  await fetch(`http://127.0.0.1:${port}/runs`)
-    .then((response) => response.arrayBuffer())
-    .catch(() => undefined);
+  for (const path of ["/runs", "/api/find?text=warm"])
+    await fetch(`http://127.0.0.1:${port}${path}`)
+      .then((response) => response.arrayBuffer())
+      .catch(() => undefined);
 }
 
 /** The web server process: Next.js behind a check of Host and Origin, on loopback only. */

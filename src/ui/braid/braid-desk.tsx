@@ -26,6 +26,7 @@ import {
   type ColumnHere,
   type Place,
 } from "./places";
+import { JoinTableDialog } from "./join-table/join-table-dialog";
 import { PickColumns } from "./pick-columns";
 import { RowsAhead } from "./rows-ahead";
 import { DraftNotices, ToolLine } from "./tool-line";
@@ -62,6 +63,7 @@ function Workbench({
   const [follow, setFollow] = useQueryState("follow");
   const [pickedIds, setPickedIds] = useState<ReadonlySet<string>>(new Set());
   const [adding, setAdding] = useState<Place>();
+  const [joining, setJoining] = useState<Place>();
   const [picking, setPicking] = useState(false);
   const { askToSave, dialog } = useSaveVersion(desk.pipeline, version);
   const measured = useCounts(braid);
@@ -170,6 +172,7 @@ function Workbench({
       void actions.move(crossing, crossing.position + (key === "arrowleft" ? -1 : 1));
     else if (control || event.altKey) return false;
     else if (key === "i" && addAt) setAdding(addAt);
+    else if (key === "j" && addAt) setJoining(addAt);
     else if (key === "p") setPicking(true);
     else if (key === "o" && crossing) actions.switchOff(crossing);
     else if (key === "d" && crossing) actions.duplicate(crossing);
@@ -182,7 +185,12 @@ function Workbench({
   const { changed } = draft;
   const offered = useMemo(
     (): readonly OfferedAction[] => [
-      ...(addAt ? [{ name: "Add a step", key: "i", act: () => setAdding(addAt) }] : []),
+      ...(addAt
+        ? [
+            { name: "Add a step", key: "i", act: () => setAdding(addAt) },
+            { name: "Join a table", key: "j", act: () => setJoining(addAt) },
+          ]
+        : []),
       ...(crossing
         ? [
             {
@@ -230,6 +238,7 @@ function Workbench({
         onAdd={() => {
           if (addAt) setAdding(addAt);
         }}
+        onJoin={() => setJoining(addAt)}
         onPaste={() => {
           if (addAt) actions.paste(addAt);
         }}
@@ -359,6 +368,14 @@ function Workbench({
               : `after step ${adding.after} of ${adding.strand}`
           }
           onChoose={(kind) => insert(kind, adding)}
+        />
+      )}
+      {joining && braid && (
+        <JoinTableDialog
+          braid={braid}
+          place={joining}
+          onClose={() => setJoining(undefined)}
+          onJoin={(table, here) => actions.joinTable(table, joining, here)}
         />
       )}
       {dialog}

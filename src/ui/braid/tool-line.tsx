@@ -1,6 +1,6 @@
 "use client";
 import { formatShare } from "@/core/format/numbers";
-import { ClipboardPaste, FileText, Footprints, Plus, Redo2, Undo2 } from "lucide-react";
+import { ClipboardPaste, FileText, Footprints, Plus, Redo2, Table2, Undo2 } from "lucide-react";
 import type { ReactNode } from "react";
 import { moment } from "../basic/format";
 import { BothTexts } from "../draft/both-texts";
@@ -14,6 +14,7 @@ interface Props {
   readonly follow: boolean;
   readonly version: number;
   readonly onAdd: () => void;
+  readonly onJoin: () => void;
   readonly onPaste: () => void;
   readonly onFile: () => void;
   readonly onFollow: () => void;
@@ -28,6 +29,7 @@ export function ToolLine({
   follow,
   version,
   onAdd,
+  onJoin,
   onPaste,
   onFile,
   onFollow,
@@ -48,6 +50,10 @@ export function ToolLine({
       <button type="button" onClick={onAdd} className="press py-0.5" aria-keyshortcuts="i">
         <Plus size={14} aria-hidden />
         Add a step
+      </button>
+      <button type="button" onClick={onJoin} className="press py-0.5" aria-keyshortcuts="j">
+        <Table2 size={14} aria-hidden />
+        Join a table
       </button>
       <button
         type="button"

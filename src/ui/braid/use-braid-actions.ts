@@ -11,6 +11,7 @@ import {
   removeStep,
   stepText,
 } from "@/core/pipeline/edit/steps";
+import { joinTable, type JoinedTable } from "@/core/pipeline/edit/join-table";
 import { giveRole, giveTarget, type GivenRole, type TargetChoice } from "@/core/pipeline/edit/roles";
 import { proposeAnswer } from "@/core/pipeline/proposal/propose-answer";
 import type { PlacedProfile } from "@/runs/draft/profile-at";
@@ -26,6 +27,8 @@ const COPIED = "ravlen-copied";
 export interface BraidActions {
   /** Puts a new step at a place. */
   readonly insert: (kind: string, place: Place, picked: readonly string[]) => void;
+  /** Joins a table at a place. @param here names of the columns there */
+  readonly joinTable: (table: JoinedTable, place: Place, here: readonly string[]) => void;
   readonly remove: (crossing: Crossing) => void;
   readonly duplicate: (crossing: Crossing) => void;
   readonly switchOff: (crossing: Crossing) => void;
@@ -68,6 +71,11 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
             ),
           )
         )
+          select({ ...place, after: place.after + 1 });
+      },
+      joinTable: (table, place, here) => {
+        const at = { strand: strandIndex(place.strand), position: place.after };
+        if (draft.edit((text) => joinTable(text, at, table, here)))
           select({ ...place, after: place.after + 1 });
       },
       remove: (crossing) => {
