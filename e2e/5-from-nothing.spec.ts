@@ -59,7 +59,7 @@ const form = (page: Page): Locator => page.getByTestId("step-form");
 
 /** Types into the open palette and takes what it finds first. */
 async function choose(page: Page, words: string): Promise<void> {
-  await expect(page.getByPlaceholder(/^What shall happen/)).toBeFocused();
+  await expect(page.getByPlaceholder(/^Add a step/)).toBeFocused();
   await page.keyboard.type(words);
   await expect(page.getByTestId("add-step").getByRole("option").first()).toContainText(
     new RegExp(words.split(" ")[0]!, "i"),

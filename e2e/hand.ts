@@ -52,24 +52,42 @@ export class Hand {
   /** Chooses an option by the words it is shown with. */
   async select(target: Locator, words: string): Promise<void> {
     this.actions += 1;
-    await expect(target.locator("option", { hasText: words }).first()).toBeAttached();
-    const value = await target.locator("option", { hasText: words }).first().getAttribute("value");
+    const option = target.locator("option", { hasText: words }).first();
+    await expect(option).toBeAttached();
+    const value = await option.evaluate((shown) => (shown as HTMLOptionElement).value);
     if (this.by === "mouse") {
       await target.selectOption(value);
       return;
     }
     await this.reach(target);
     await this.page.keyboard.type(words);
-    await expect(target).toHaveValue(value ?? words);
+    await expect(target).toHaveValue(value);
   }
 
-  /** Gives a file. The system's own dialog does not count. */
+  /** Gives a file, or several at once. The system's own dialog does not count. */
   async give(
     target: Locator,
-    file: { readonly name: string; readonly mimeType: string; readonly buffer: Buffer },
+    ...files: readonly { readonly name: string; readonly mimeType: string; readonly buffer: Buffer }[]
   ): Promise<void> {
     this.actions += 1;
-    await target.setInputFiles(file);
+    await target.setInputFiles([...files]);
+  }
+
+  /** Presses one key of a command where the focus is. */
+  async key(name: string): Promise<void> {
+    this.actions += 1;
+    await this.page.keyboard.press(name);
+  }
+
+  /** Writes into an editor of expressions, in the place of what is there. */
+  async write(target: Locator, text: string): Promise<void> {
+    this.actions += 1;
+    if (this.by === "mouse") await target.click();
+    else await this.reach(target);
+    await this.page.keyboard.press("Control+a");
+    await this.page.keyboard.type(text);
+    // What is proposed for the last word is put away before the expression is taken over.
+    await this.page.keyboard.press("Escape");
   }
 
   /** Goes to a radio button by Tab to its group and by arrows within. */

@@ -15,7 +15,7 @@ export default defineConfig({
     },
     {
       name: "building",
-      testMatch: /\/(?:[567]-.*|task-(?:sites|two).*)\.spec\.ts/,
+      testMatch: /\/(?:[567]-.*|task-(?:joined|sites|two).*)\.spec\.ts/,
       outputDir: "../test-results/building",
     },
   ],

@@ -92,7 +92,7 @@ export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) 
       <Command.Input
         value={typed}
         onValueChange={setTyped}
-        placeholder={`What shall happen ${where}? Type: join, fill, filter …`}
+        placeholder={`Add a step ${where}: type join, fill, filter …`}
         className="w-full border-b border-rule bg-transparent px-4 py-3 outline-none"
       />
       <Command.List className="max-h-[430px] overflow-y-auto p-2" data-testid="add-step">

@@ -1,4 +1,4 @@
-import { areComparable, isNumber, type ValueType } from "../../value-type";
+import { areComparable, isInteger, isNumber, type ValueType } from "../../value-type";
 import type { ColumnOutline, TableOutline } from "./outline";
 
 /** A column of the rows that a table is joined to. */
@@ -61,11 +61,18 @@ export function spreadColumns(
   ];
 }
 
-/** Columns that figures can be made of. */
+/** Columns that figures can be made of: numbers, but not those that only number the rows. */
 export const measuredColumns = (
-  { columns }: TableOutline,
+  { columns, close, keys }: TableOutline,
   matched: readonly string[],
-): readonly ColumnOutline[] => columns.filter(({ name, type }) => isNumber(type) && !matched.includes(name));
+): readonly ColumnOutline[] =>
+  columns.filter(
+    ({ name, type, distinct }) =>
+      isNumber(type) &&
+      !matched.includes(name) &&
+      !(isInteger(type) && distinct === close && close > 1) &&
+      !keys.some((key) => key.length === 1 && key[0] === name),
+  );
 
 /** What a table suggests to make of its rows: one row each where the joined columns name one, else columns by the values of a text, else figures. */
 export function proposeJoinShape(outline: TableOutline, matched: readonly string[]): JoinShape {
