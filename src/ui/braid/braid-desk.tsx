@@ -31,6 +31,7 @@ import { PickColumns } from "./pick-columns";
 import { RowsAhead } from "./rows-ahead";
 import { DraftNotices, ToolLine } from "./tool-line";
 import { Tray } from "./tray";
+import { useAwaited } from "./use-awaited";
 import { useBraidActions } from "./use-braid-actions";
 import { useCounts } from "./use-counts";
 import { VerbLine } from "./verb-line";
@@ -64,12 +65,22 @@ function Workbench({
   const [pickedIds, setPickedIds] = useState<ReadonlySet<string>>(new Set());
   const [adding, setAdding] = useState<Place>();
   const [joining, setJoining] = useState<Place>();
+  const [focusForm, setFocusForm] = useState(false);
+  const onFocused = useCallback(() => setFocusForm(false), []);
   const [picking, setPicking] = useState(false);
   const { askToSave, dialog } = useSaveVersion(desk.pipeline, version);
   const measured = useCounts(braid);
   useTellStage({ pipeline: desk.pipeline, stage: "Braid", ...braidStage(desk, version.text) });
   const select = useCallback((place: Place) => void setStep(placeKey(place)), [setStep]);
-  const actions = useBraidActions(select);
+  const { awaited, isAwaiting } = useAwaited(desk.reading);
+  const selectMade = useCallback(
+    (place: Place): void => {
+      awaited();
+      select(place);
+    },
+    [awaited, select],
+  );
+  const actions = useBraidActions(selectMade);
 
   const selected =
     braid?.crossings.findIndex(
@@ -135,11 +146,15 @@ function Workbench({
   );
   // The drawing is of a moment ago while it is made anew: whoever adds steps faster than that still gets them in their order.
   const added = useRef({ to: desk.surveyed, places: [] as Place[] });
-  const insert = (kind: string, place: Place): void => {
+  const addAtNow = (place: Place, add: (now: Place) => void): void => {
     if (added.current.to !== desk.surveyed) added.current = { to: desk.surveyed, places: [] };
-    actions.insert(kind, placeNow(place, added.current.places, step), about?.names ?? []);
+    add(placeNow(place, added.current.places, step));
     added.current.places.push(place);
+  };
+  const insert = (kind: string, place: Place): void => {
+    addAtNow(place, (now) => actions.insert(kind, now, about?.names ?? []));
     setPickedIds(new Set());
+    setFocusForm(true);
     void setTab("settings");
   };
   const onDrop = useCallback(
@@ -329,6 +344,9 @@ function Workbench({
               ) : (
                 <Tray
                   crossing={crossing}
+                  isAwaiting={isAwaiting}
+                  focusForm={focusForm}
+                  onFocused={onFocused}
                   touched={touched}
                   thread={current?.name}
                   actions={actions}
@@ -375,7 +393,7 @@ function Workbench({
           braid={braid}
           place={joining}
           onClose={() => setJoining(undefined)}
-          onJoin={(table, here) => actions.joinTable(table, joining, here)}
+          onJoin={(table, here) => addAtNow(joining, (now) => actions.joinTable(table, now, here))}
         />
       )}
       {dialog}

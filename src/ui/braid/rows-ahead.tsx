@@ -11,7 +11,7 @@ const PAUSE_MILLISECONDS = 1500;
 export function RowsAhead({ draft, share }: { readonly draft: Draft; readonly share: number }) {
   const text = useSettled(draft.text, PAUSE_MILLISECONDS);
   return (
-    <div className="max-h-36 shrink-0 overflow-y-auto px-5 pb-1">
+    <div className="max-h-36 min-h-8 shrink-0 overflow-y-auto px-5 pb-1">
       <BeforeTraining
         text={text}
         share={share}

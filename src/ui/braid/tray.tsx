@@ -36,6 +36,11 @@ const OWN_LAYER = "bg-linen will-change-transform";
 
 interface Props {
   readonly crossing: Crossing | undefined;
+  /** Whether the selected step is so new that it is not drawn yet. */
+  readonly isAwaiting: boolean;
+  /** Whether the form of the step is to be gone on with at once. */
+  readonly focusForm: boolean;
+  readonly onFocused: () => void;
   readonly touched: readonly string[];
   readonly thread: string | undefined;
   readonly actions: BraidActions;
@@ -43,7 +48,17 @@ interface Props {
 }
 
 /** Beneath the Braid: the form of the selected step, the rows after it, what it changed, what it learned, its SQL. */
-export const Tray = memo(function Tray({ crossing, touched, thread, actions, onRename }: Props) {
+export const Tray = memo(function Tray(props: Props) {
+  if (props.isAwaiting)
+    return (
+      <div role="status" className={`h-[44%] min-h-[260px] shrink-0 px-4 py-3 text-faded ${OWN_LAYER}`}>
+        reading the new step …
+      </div>
+    );
+  return <OpenTray {...props} />;
+});
+
+function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onFocused }: Props) {
   const [tab, setTab] = useQueryState("tray", { defaultValue: "rows" });
   const { keys } = useDesk();
   const [tall, setTall] = useState(false);
@@ -148,7 +163,12 @@ export const Tray = memo(function Tray({ crossing, touched, thread, actions, onR
           </p>
         )}
         <Tabs.Content value="settings" tabIndex={-1}>
-          <StepForm key={`${crossing.strand}/${crossing.position}/${crossing.kind}`} crossing={crossing} />
+          <StepForm
+            key={`${crossing.strand}/${crossing.position}/${crossing.kind}`}
+            crossing={crossing}
+            focused={focusForm}
+            onFocused={onFocused}
+          />
         </Tabs.Content>
         <Tabs.Content value="rows" tabIndex={-1} className="h-full">
           {preview ? (
@@ -180,7 +200,7 @@ export const Tray = memo(function Tray({ crossing, touched, thread, actions, onR
       </div>
     </Tabs.Root>
   );
-});
+}
 
 function StepButton({
   label,

@@ -44,7 +44,8 @@ export function ExpressionField({
   const { words } = useDesk();
   const { text, setText, take } = useTyped(value, onChange, PAUSE_MILLISECONDS);
   const view = useRef<EditorView>(undefined);
-  const [focused, setFocused] = useState(false);
+  // The room below is taken when it is gone into, and kept: nothing moves away from under a click that leaves it.
+  const [opened, setOpened] = useState(false);
   const tried = useAnswer<Tried>(
     "expression",
     text.trim() === ""
@@ -138,13 +139,7 @@ export function ExpressionField({
   }, [problems]);
   const { sample } = tried.value ?? {};
   return (
-    <div
-      onFocus={() => setFocused(true)}
-      onBlur={() => {
-        setFocused(false);
-        take(text);
-      }}
-    >
+    <div onFocus={() => setOpened(true)} onBlur={() => take(text)}>
       <div className="field max-w-3xl p-0">
         <CodeMirror
           value={text}
@@ -163,52 +158,54 @@ export function ExpressionField({
           }}
         />
       </div>
-      {problems.map((each) => (
-        <p key={each.message} role="alert" className="mt-0.5 text-sm text-madder">
-          {each.message} {each.hint && <span className="text-faded">{each.hint}</span>}
-        </p>
-      ))}
-      {tried.failure && <p className="mt-0.5 text-sm text-faded">No sample yet. {tried.failure}</p>}
-      {tried.value?.type && problems.length === 0 && (
-        <p className="mt-0.5 truncate text-xs text-faded" aria-label={`Values of ${label}`}>
-          gives {tried.value.type}
-          {sample && sample.rows.length > 0 && (
-            <>
-              :{" "}
-              <span className="figure text-ink">
-                {sample.rows.map((row) => row.at(-1) ?? "missing").join(" · ")}
-              </span>
-            </>
-          )}
-        </p>
-      )}
-      {focused && sample && sample.rows.length > 0 && sample.columns.length > 1 && (
-        <table className="figure mt-1 text-xs">
-          <thead>
-            <tr>
-              {sample.columns.map((name) => (
-                <th
-                  key={name}
-                  className={`pr-4 text-left font-normal ${name === "result" ? "text-madder" : "text-faded"}`}
-                >
-                  {name}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {sample.rows.map((row, index) => (
-              <tr key={index}>
-                {row.map((cell, at) => (
-                  <td key={at} className="max-w-48 truncate pr-4">
-                    {cell ?? <i className="text-faded">missing</i>}
-                  </td>
+      <div className={opened ? "h-32 overflow-auto" : "min-h-5"}>
+        {problems.map((each) => (
+          <p key={each.message} role="alert" className="mt-0.5 text-sm text-madder">
+            {each.message} {each.hint && <span className="text-faded">{each.hint}</span>}
+          </p>
+        ))}
+        {tried.failure && <p className="mt-0.5 text-sm text-faded">No sample yet. {tried.failure}</p>}
+        {tried.value?.type && problems.length === 0 && (
+          <p className="mt-0.5 truncate text-xs text-faded" aria-label={`Values of ${label}`}>
+            gives {tried.value.type}
+            {sample && sample.rows.length > 0 && (
+              <>
+                :{" "}
+                <span className="figure text-ink">
+                  {sample.rows.map((row) => row.at(-1) ?? "missing").join(" · ")}
+                </span>
+              </>
+            )}
+          </p>
+        )}
+        {opened && sample && sample.rows.length > 0 && sample.columns.length > 1 && (
+          <table className="figure mt-1 text-xs">
+            <thead>
+              <tr>
+                {sample.columns.map((name) => (
+                  <th
+                    key={name}
+                    className={`pr-4 text-left font-normal ${name === "result" ? "text-madder" : "text-faded"}`}
+                  >
+                    {name}
+                  </th>
                 ))}
               </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+            </thead>
+            <tbody>
+              {sample.rows.map((row, index) => (
+                <tr key={index}>
+                  {row.map((cell, at) => (
+                    <td key={at} className="max-w-48 truncate pr-4">
+                      {cell ?? <i className="text-faded">missing</i>}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </div>
     </div>
   );
 }

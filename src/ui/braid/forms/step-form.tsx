@@ -3,7 +3,7 @@ import type { Crossing } from "@/core/plan/braid";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { addStrand } from "@/core/pipeline/edit/parts";
 import { changeStep } from "@/core/pipeline/edit/steps";
-import { useMemo } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import { useDesk } from "../../draft/draft-context";
 import { columnsAt, lengthOf } from "../places";
 import { Labelled } from "./controls";
@@ -13,8 +13,21 @@ import { inFormWords } from "./form-words";
 import { Setting } from "./setting";
 import { TypedText } from "./typed-text";
 
+/** What can be filled in. */
+const FIELDS = "select, input, textarea, [contenteditable=true]";
+
 /** The settings of a step: each change is an edit of the file, and takes effect on the preview at once. */
-export function StepForm({ crossing }: { readonly crossing: Crossing }) {
+export function StepForm({
+  crossing,
+  focused,
+  onFocused,
+}: {
+  readonly crossing: Crossing;
+  /** Whether its first field is to have the focus, as for a step that was just added. */
+  readonly focused: boolean;
+  readonly onFocused: () => void;
+}) {
+  const shown = useRef<HTMLDivElement>(null);
   const { braid, draft, words } = useDesk();
   const settings = crossing.settings as Readonly<Record<string, unknown>>;
   const kind = words.steps.find((each) => each.kind === crossing.kind);
@@ -47,6 +60,15 @@ export function StepForm({ crossing }: { readonly crossing: Crossing }) {
       },
     };
   }, [braid, crossing, draft, settings]);
+  useEffect(() => {
+    if (!focused) return undefined;
+    // The editor of an expression makes its own field a moment later.
+    const timer = setTimeout(() => {
+      shown.current?.querySelector<HTMLElement>(FIELDS)?.focus();
+      onFocused();
+    });
+    return () => clearTimeout(timer);
+  }, [focused, onFocused]);
   if (!form) return null;
   const problemsOf = (name: string): readonly string[] =>
     crossing.problems.filter(({ location }) => location?.path?.[4] === name).map(inFormWords);
@@ -56,7 +78,7 @@ export function StepForm({ crossing }: { readonly crossing: Crossing }) {
   const help = (name: string): string | undefined => kind?.settings.find((each) => each.name === name)?.help;
   return (
     <FormContext.Provider value={form}>
-      <div className="@container max-w-[1400px] px-4 py-2" data-testid="step-form">
+      <div ref={shown} className="@container max-w-[1400px] px-4 py-2" data-testid="step-form">
         {kind && (
           <p className="pb-1 text-sm text-faded">
             {kind.about} Missing values: {kind.missing}
