@@ -63,7 +63,7 @@ for (const by of ["mouse", "keyboard"] as const) {
   }) => {
     const broken = watch(page);
     const hand = new Hand(page, by);
-    const table = (what: string): string => `${what}_w4_${by}`;
+    const table = (what: string): string => `${what}_w5_${by}`;
     await open(page, "/tables");
     await hand.press(page.getByRole("link", { name: "Import a file" }));
     await hand.give(

@@ -44,6 +44,16 @@ export function newestOfDeliveries(
   );
 }
 
+/** The tables into which a run delivered, those of routes too; none while the warehouse does not answer. */
+export async function tablesOfRun(warehouse: Warehouse, run: string): Promise<readonly string[]> {
+  const entries = await readEntries(
+    warehouse,
+    (columns, ledger) => `SELECT ${columns} FROM ${ledger} WHERE run_id = $1`,
+    [run],
+  ).catch(() => []);
+  return [...new Set(entries.flatMap(({ table, byTable }) => [table, ...Object.keys(byTable)]))];
+}
+
 async function readEntries(
   warehouse: Warehouse,
   query: (columns: string, ledger: string) => string,

@@ -63,8 +63,8 @@ function Workbench({
   const [file, setFile] = useQueryState("file", parseAsBoolean.withDefault(false));
   const [follow, setFollow] = useQueryState("follow");
   const [pickedIds, setPickedIds] = useState<ReadonlySet<string>>(new Set());
-  const [adding, setAdding] = useState<Place>();
-  const [joining, setJoining] = useState<Place>();
+  const [addingAt, setAddingAt] = useState<Place | "here">();
+  const [isJoining, setJoining] = useState(false);
   const [focusForm, setFocusForm] = useState(false);
   const onFocused = useCallback(() => setFocusForm(false), []);
   const [picking, setPicking] = useState(false);
@@ -144,6 +144,8 @@ function Workbench({
         : { strand: strandHere, after: afterHere },
     [strandHere, afterHere],
   );
+  // Asked for without a place, it is where it is by now: the drawing may have grown since.
+  const adding = addingAt === "here" ? addAt : addingAt;
   // The drawing is of a moment ago while it is made anew: whoever adds steps faster than that still gets them in their order.
   const added = useRef({ to: desk.surveyed, places: [] as Place[] });
   const addAtNow = (place: Place, add: (now: Place) => void): void => {
@@ -169,7 +171,7 @@ function Workbench({
   const onInsertAfter = useCallback(
     (index: number): void => {
       const at = braid?.crossings[index];
-      if (at) setAdding({ strand: at.strand, after: at.position + 1 });
+      if (at) setAddingAt({ strand: at.strand, after: at.position + 1 });
     },
     [braid],
   );
@@ -186,8 +188,8 @@ function Workbench({
     else if (event.altKey && crossing && (key === "arrowleft" || key === "arrowright"))
       void actions.move(crossing, crossing.position + (key === "arrowleft" ? -1 : 1));
     else if (control || event.altKey) return false;
-    else if (key === "i" && addAt) setAdding(addAt);
-    else if (key === "j" && addAt) setJoining(addAt);
+    else if (key === "i" && addAt) setAddingAt("here");
+    else if (key === "j" && addAt) setJoining(true);
     else if (key === "p") setPicking(true);
     else if (key === "o" && crossing) actions.switchOff(crossing);
     else if (key === "d" && crossing) actions.duplicate(crossing);
@@ -202,8 +204,8 @@ function Workbench({
     (): readonly OfferedAction[] => [
       ...(addAt
         ? [
-            { name: "Add a step", key: "i", act: () => setAdding(addAt) },
-            { name: "Join a table", key: "j", act: () => setJoining(addAt) },
+            { name: "Add a step", key: "i", act: () => setAddingAt("here") },
+            { name: "Join a table", key: "j", act: () => setJoining(true) },
           ]
         : []),
       ...(crossing
@@ -251,9 +253,9 @@ function Workbench({
         follow={follow !== null}
         version={version.number}
         onAdd={() => {
-          if (addAt) setAdding(addAt);
+          setAddingAt("here");
         }}
-        onJoin={() => setJoining(addAt)}
+        onJoin={() => setJoining(true)}
         onPaste={() => {
           if (addAt) actions.paste(addAt);
         }}
@@ -295,7 +297,7 @@ function Workbench({
                 }}
                 onDrop={onDrop}
                 onInsertAfter={onInsertAfter}
-                onBeginning={(strand) => setAdding({ strand, after: 0 })}
+                onBeginning={(strand) => setAddingAt({ strand, after: 0 })}
                 onCopyStrand={actions.copyStrand}
                 onKey={onKey}
                 onPaste={(text) => {
@@ -316,7 +318,7 @@ function Workbench({
                     if (about) insert(kind, about.place);
                   }}
                   onMore={() => {
-                    if (about) setAdding(about.place);
+                    if (about) setAddingAt(about.place);
                   }}
                   onMark={(known) =>
                     actions.mark(
@@ -377,7 +379,7 @@ function Workbench({
         <AddStep
           open
           onOpenChange={(open) => {
-            if (!open) setAdding(undefined);
+            if (!open) setAddingAt(undefined);
           }}
           picked={about && placeKey(about.place) === placeKey(adding) ? pickedColumns : []}
           where={
@@ -388,12 +390,12 @@ function Workbench({
           onChoose={(kind) => insert(kind, adding)}
         />
       )}
-      {joining && braid && (
+      {isJoining && braid && addAt && (
         <JoinTableDialog
           braid={braid}
-          place={joining}
-          onClose={() => setJoining(undefined)}
-          onJoin={(table, here) => addAtNow(joining, (now) => actions.joinTable(table, now, here))}
+          place={addAt}
+          onClose={() => setJoining(false)}
+          onJoin={(table, here) => addAtNow(addAt, (now) => actions.joinTable(table, now, here))}
         />
       )}
       {dialog}

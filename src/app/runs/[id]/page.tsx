@@ -6,6 +6,8 @@ import { z } from "zod";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { findTable } from "@/core/plan/catalog";
 import { appContext } from "@/server/context";
+import { tablesOfRun } from "@/server/deliveries";
+import { tableHref } from "@/ui/basic/table-href";
 import { layOutSql } from "@/server/sql-layout";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { usualSteps } from "@/store/usual-steps";
@@ -51,6 +53,8 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
   const ours = pipeline?.deletedAt === null;
   const target = run.options.onDemand && parseTableName(run.options.onDemand.into);
   const scored = target && findTable(await readCatalog(warehouse).catch(() => ({ tables: [] })), target);
+  const delivered =
+    run.kind === "score" && run.state === "done" && !target ? await tablesOfRun(warehouse, run.id) : [];
   const live = run.state === "running" || run.state === "queued";
   const passes = record.passes.filter(
     (each) => each.attempt === Math.max(...record.passes.map((other) => other.attempt)),
@@ -81,6 +85,11 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
                 Judge the model
               </PageLink>
             )}
+            {delivered.map((table) => (
+              <PageLink key={table} className="press press-main" href={tableHref(table) ?? "/tables"}>
+                Open {table}
+              </PageLink>
+            ))}
           </>
         }
       >

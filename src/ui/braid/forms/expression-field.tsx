@@ -145,6 +145,7 @@ export function ExpressionField({
           value={text}
           onChange={setText}
           theme="none"
+          indentWithTab={false}
           extensions={extensions}
           onCreateEditor={(editor) => {
             view.current = editor;
