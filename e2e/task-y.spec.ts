@@ -63,7 +63,7 @@ for (const by of ["mouse", "keyboard"] as const) {
   }) => {
     const broken = watch(page);
     const hand = new Hand(page, by);
-    const table = (what: string): string => `${what}_w5_${by}`;
+    const table = (what: string): string => `${what}_w6_${by}`;
     await open(page, "/tables");
     await hand.press(page.getByRole("link", { name: "Import a file" }));
     await hand.give(
@@ -144,7 +144,7 @@ for (const by of ["mouse", "keyboard"] as const) {
         noise(number + 9000);
       expect(Math.abs(Number(prediction) - truth)).toBeLessThan(3);
     }
-    await hand.press(delivery.getByRole("link", { name: made.replaceAll('"', "") }));
+    await hand.press(page.getByRole("link", { name: `Open ${made.replaceAll('"', "")}` }));
     await hand.press(page.getByRole("button", { name: /^Export/ }));
     const waiting = page.waitForEvent("download");
     await hand.press(page.getByRole("link", { name: "CSV", exact: true }));

@@ -5,7 +5,8 @@ import { describeRest, type Sides } from "../answer/answer-values";
 import { ValueList } from "../answer/value-list";
 import { FieldRow } from "./field-row";
 import type { BeginningState } from "./use-beginning";
-import { FROM_EXPRESSION } from "./wishes";
+import { DrawnFields } from "./drawn-fields";
+import { FROM_EXPRESSION, FROM_REGIONS } from "./wishes";
 
 const KINDS: Readonly<Record<TargetKind, string>> = {
   binary: "yes or no",
@@ -41,6 +42,7 @@ export function AnswerFields({ state }: { readonly state: BeginningState }) {
           >
             <option value="">choose …</option>
             <option value={FROM_EXPRESSION}>an expression, which gives a new column “answer”</option>
+            <option value={FROM_REGIONS}>labels of regions drawn over two columns</option>
             {outline?.columns.map(({ name, declared }) => (
               <option key={name} value={name}>
                 {name} ({declared})
@@ -62,6 +64,7 @@ export function AnswerFields({ state }: { readonly state: BeginningState }) {
           )}
         </FieldRow>
       )}
+      {wishes.answer === FROM_REGIONS && <DrawnFields state={state} />}
       {looked && (
         <FieldRow name="It is" problem={problems.get("kind")}>
           {() => (

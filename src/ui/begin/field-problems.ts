@@ -2,10 +2,11 @@ import { sideMistake } from "../answer/answer-values";
 import { isPipelineName } from "@/core/pipeline/proposal/propose-name";
 import type { Problem } from "@/core/problem";
 import { formatCount } from "@/core/format/numbers";
-import { FROM_EXPRESSION, type Beginning, type Wishes } from "./wishes";
+import { FROM_EXPRESSION, FROM_REGIONS, type Beginning, type Wishes } from "./wishes";
 
 /** Fields of the form for a new pipeline. */
-export type FieldName = "table" | "answer" | "expression" | "positive" | "negative" | "key" | "kind" | "name";
+export type FieldName =
+  "table" | "answer" | "expression" | "drawn" | "positive" | "negative" | "key" | "kind" | "name";
 
 /** What is to be said or changed at a field. */
 export interface FieldProblem {
@@ -33,6 +34,7 @@ function fieldOf({ code, location }: Problem, wishes: Wishes): FieldName | "othe
   if (part === "strands" && rest[1] === "from") return "table";
   if (part === "strands" && rest[1] === "steps" && rest[2] === 0 && wishes.answer === FROM_EXPRESSION)
     return "expression";
+  if (part === "strands" && rest[1] === "steps" && wishes.answer === FROM_REGIONS) return "drawn";
   return "other";
 }
 
@@ -61,6 +63,7 @@ export function fieldProblems(wishes: Wishes, beginning: Beginning, found: Findi
   else if (wishes.answer === "") say("answer", "Choose the column to predict.");
   if (wishes.answer === FROM_EXPRESSION && wishes.expression.trim() === "")
     say("expression", "Write the expression that gives the answer.");
+  if (wishes.answer === FROM_REGIONS) say("drawn", drawnTrouble(wishes.drawn));
   for (const side of ["positive", "negative"] as const)
     say(side, beginning.sides && sideMistake(side, beginning.sides, beginning.answerType));
   for (const each of found.file.filter(({ severity }) => severity === "error"))
@@ -76,6 +79,17 @@ export function fieldProblems(wishes: Wishes, beginning: Beginning, found: Findi
     if (wishes.kind === undefined) say("kind", "Say what kind of answer it is.");
   }
   return problems;
+}
+
+function drawnTrouble({ x, y, regions, otherwise }: Wishes["drawn"]): string | undefined {
+  if (x === "" || y === "") return "Choose both columns.";
+  if (x === y) return "Choose two different columns.";
+  if (regions.length === 0) return "Draw a region and name it.";
+  const labels = new Set([
+    ...regions.map(({ label }) => label),
+    ...(otherwise.trim() === "" ? [] : [otherwise]),
+  ]);
+  return labels.size < 2 ? "Two labels at least: draw another region, or name the rest." : undefined;
 }
 
 function nameTrouble(name: string, taken: readonly string[]): string | undefined {

@@ -9,7 +9,8 @@ import { useSettled } from "../basic/use-settled";
 import { useRead } from "../basic/use-read";
 import { usePosted } from "../basic/use-posted";
 import { fieldProblems, type FieldProblems, type KeyState } from "./field-problems";
-import { beginningOf, FROM_EXPRESSION, MADE_ANSWER, type Beginning, type Wishes } from "./wishes";
+import { answerQuestion, isAnswerSaid } from "./answer-question";
+import { beginningOf, NOTHING_DRAWN, targetOf, type Beginning, type Wishes } from "./wishes";
 
 const PAUSE_MILLISECONDS = 300;
 const NOTHING: readonly Problem[] = [];
@@ -30,13 +31,21 @@ export interface BeginningState {
   readonly text: string;
 }
 
-const NEW: Wishes = { question: "", table: "", answer: "", expression: "", without: [] };
+const NEW: Wishes = {
+  question: "",
+  table: "",
+  answer: "",
+  expression: "",
+  drawn: NOTHING_DRAWN,
+  without: [],
+};
 /** What is forgotten when another answer, or another table, is chosen: it is proposed anew. */
 const AFTER_ANSWER = {
   kind: undefined,
   positive: undefined,
   negative: undefined,
   learner: undefined,
+  drawn: NOTHING_DRAWN,
   without: [],
 };
 const AFTER: Readonly<Partial<Record<keyof Wishes, object>>> = {
@@ -58,24 +67,14 @@ export function useBeginning(table: string | undefined, taken: readonly string[]
     reference &&
     `schema=${encodeURIComponent(reference.schema)}&table=${encodeURIComponent(reference.table)}`;
   const { value: outline, failure } = useRead<TableOutline>(query && `/api/tables/outline?${query}`);
-  const made = wishes.answer === FROM_EXPRESSION;
-  const column = made ? MADE_ANSWER : wishes.answer;
   const expression = useSettled(wishes.expression, PAUSE_MILLISECONDS);
-  const asked = outline && column !== "" && !(made && expression.trim() === "");
+  const target = targetOf({ ...wishes, expression }, outline);
   // Only the answer's values are asked for here, so that the key can be any column.
-  const answerText = asked
-    ? newPipelineText({
-        name: "new",
-        question: "",
-        table: wishes.table,
-        key: [outline.columns[0]!.name],
-        target: made ? { expression } : { column },
-        kind: "classes",
-      })
-    : undefined;
+  const question =
+    outline && isAnswerSaid(target) ? answerQuestion(wishes.table, outline, target) : undefined;
   const { value: answer, failure: answerFailure } = usePosted<PlacedProfile | null>(
-    answerText === undefined ? undefined : "/api/draft/profile",
-    { text: answerText, strand: reference?.table, after: made ? 1 : 0, column },
+    question && "/api/draft/profile",
+    { ...question, strand: reference?.table },
   );
   const beginning = beginningOf(wishes, { outline, answer: answer ?? undefined, taken });
   const { key } = beginning.pipeline;
@@ -86,7 +85,7 @@ export function useBeginning(table: string | undefined, taken: readonly string[]
   );
   const text = newPipelineText(beginning.pipeline);
   const settled = useSettled(text, PAUSE_MILLISECONDS);
-  const complete = column !== "" && key.length > 0 && beginning.pipeline.name !== "";
+  const complete = isAnswerSaid(target) && key.length > 0 && beginning.pipeline.name !== "";
   const { value: survey } = usePosted<{ readonly problems: readonly Problem[] }>(
     complete ? "/api/draft/survey" : undefined,
     { text: settled },

@@ -1,6 +1,6 @@
 import { sidesInFile, textsOf, type Sides } from "../answer/answer-values";
 import type { NewPipeline } from "@/core/pipeline/edit/new-pipeline";
-import type { TableOutline } from "@/core/pipeline/proposal/outline";
+import type { ColumnOutline, TableOutline } from "@/core/pipeline/proposal/outline";
 import { proposeAnswer } from "@/core/pipeline/proposal/propose-answer";
 import { proposeKey, type KeyProposal } from "@/core/pipeline/proposal/propose-key";
 import { proposeName } from "@/core/pipeline/proposal/propose-name";
@@ -8,13 +8,31 @@ import { proposePreparation, type Preparation } from "@/core/pipeline/proposal/p
 import type { TargetKind } from "@/core/pipeline/schema";
 import { parseTableName } from "@/core/pipeline/table-name";
 import type { Algorithm } from "@/core/learn/algorithms";
-import type { ValueType } from "@/core/value-type";
+import { isInteger, isMoment, isNumber, type ValueType } from "@/core/value-type";
 import type { PlacedProfile } from "@/runs/draft/profile-at";
+import { freeTitle } from "../basic/free-title";
+import type { Region } from "../regions/region";
 
 /** Stands in the list of columns for an answer that an expression makes. */
 export const FROM_EXPRESSION = "=";
 /** The column that such an expression makes. */
 export const MADE_ANSWER = "answer";
+
+/** Stands in the list of columns for an answer that is drawn as regions. */
+export const FROM_REGIONS = "#";
+
+/** What a person has said of regions so far. */
+export interface DrawnWishes {
+  readonly x: string;
+  readonly y: string;
+  /** The column whose values each have a scale of their own; empty when all rows have one. */
+  readonly entity: string;
+  /** The column by which earlier rows are found; empty when training rows say what is usual; proposed when left out. */
+  readonly order?: string;
+  readonly regions: readonly Region[];
+  readonly otherwise: string;
+}
+export const NOTHING_DRAWN: DrawnWishes = { x: "", y: "", entity: "", regions: [], otherwise: "" };
 
 /** What a person has said so far; what was not said is proposed. */
 export interface Wishes {
@@ -22,9 +40,10 @@ export interface Wishes {
   readonly question: string;
   readonly table: string;
   readonly key?: readonly string[];
-  /** A column, {@link FROM_EXPRESSION}, or nothing yet. */
+  /** A column, {@link FROM_EXPRESSION}, {@link FROM_REGIONS}, or nothing yet. */
   readonly answer: string;
   readonly expression: string;
+  readonly drawn: DrawnWishes;
   readonly kind?: TargetKind;
   readonly positive?: readonly string[];
   readonly negative?: readonly string[];
@@ -55,10 +74,73 @@ export interface Beginning {
   readonly preparations: readonly Preparation[];
 }
 
+/** Columns that can tell entities apart: texts, and numbers with few values. */
+export const entityColumns = ({ columns, close }: TableOutline): readonly string[] =>
+  columns
+    .filter(
+      ({ type, distinct }) => (type === "text" || isInteger(type)) && distinct > 1 && distinct < close / 4,
+    )
+    .map(({ name }) => name);
+
+/** Columns that can say which rows are earlier: moments first, then numbers. */
+export const orderColumns = ({ columns }: TableOutline): readonly string[] => [
+  ...columns.filter(({ type }) => isMoment(type)).map(({ name }) => name),
+  ...columns.filter(({ type }) => isNumber(type)).map(({ name }) => name),
+];
+
+/** Numbers that are put on one scale: all but those that number rows, tell entities apart or order them. */
+function scaledColumns({ columns, close }: TableOutline, not: readonly string[]): readonly string[] {
+  const numbering = (column: ColumnOutline): boolean =>
+    isInteger(column.type) && column.distinct === close && column.missing === 0;
+  return columns
+    .filter((column) => isNumber(column.type) && !numbering(column) && !not.includes(column.name))
+    .map(({ name }) => name);
+}
+
+/** What the answer of the pipeline would be. */
+export function targetOf(wishes: Wishes, outline: TableOutline | undefined): NewPipeline["target"] {
+  if (wishes.answer === FROM_EXPRESSION) return { expression: wishes.expression };
+  if (wishes.answer !== FROM_REGIONS || !outline) return { column: wishes.answer };
+  const { x, y, entity, regions, otherwise } = wishes.drawn;
+  const order = orderOf(wishes.drawn, outline);
+  return {
+    drawn: {
+      x,
+      y,
+      regions,
+      ...(otherwise.trim() === "" ? {} : { otherwise: otherwise.trim() }),
+      into: freeTitle(
+        "label",
+        outline.columns.map(({ name }) => name),
+      ),
+      ...(entity === ""
+        ? {}
+        : {
+            scales: {
+              entity,
+              ...(order === "" ? {} : { order }),
+              columns: scaledColumns(outline, [entity, order, ...(wishes.key ?? [])]),
+            },
+          }),
+    },
+  };
+}
+
+/** The column by which earlier rows are found: as said, else the first moment. */
+export function orderOf({ order }: DrawnWishes, { columns }: TableOutline): string {
+  return order ?? columns.find(({ type }) => isMoment(type))?.name ?? "";
+}
+
+function columnOf(target: NewPipeline["target"]): string {
+  if ("column" in target) return target.column === FROM_REGIONS ? "" : target.column;
+  return "expression" in target ? MADE_ANSWER : target.drawn.into;
+}
+
 /** Puts together what was said and what is proposed. */
 export function beginningOf(wishes: Wishes, { outline, answer, taken }: Known): Beginning {
-  const made = wishes.answer === FROM_EXPRESSION;
-  const column = made ? MADE_ANSWER : wishes.answer;
+  const target = targetOf(wishes, outline);
+  const column = columnOf(target);
+  const drawn = "drawn" in target ? target.drawn : undefined;
   const proposal = answer && proposeAnswer(answer.profile, answer.type);
   const key = outline && proposeKey(outline);
   const names = wishes.key ?? key?.columns.filter((name) => name !== column) ?? [];
@@ -68,7 +150,8 @@ export function beginningOf(wishes: Wishes, { outline, answer, taken }: Known): 
   const sides = needsPositive
     ? { positive: wishes.positive ?? textsOf(proposal?.positive), negative: wishes.negative ?? [] }
     : undefined;
-  const preparations = outline && column !== "" ? proposePreparation(outline, [...names, column]) : [];
+  const spoken = drawn ? [drawn.x, drawn.y, ...(drawn.scales ? [drawn.scales.entity] : [])] : [column];
+  const preparations = outline && column !== "" ? proposePreparation(outline, [...names, ...spoken]) : [];
   return {
     key,
     kind,
@@ -81,7 +164,7 @@ export function beginningOf(wishes: Wishes, { outline, answer, taken }: Known): 
       question: wishes.question,
       table: wishes.table,
       key: names,
-      target: made ? { expression: wishes.expression } : { column },
+      target,
       kind,
       learner: wishes.learner,
       preparation: preparations.filter(({ id }) => !wishes.without.includes(id)),

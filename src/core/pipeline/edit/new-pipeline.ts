@@ -13,8 +13,9 @@ export interface NewPipeline {
   /** schema.table */
   readonly table: string;
   readonly key: readonly string[];
-  /** A column of the table, or an expression that gives a new column "answer". */
-  readonly target: { readonly column: string } | { readonly expression: string };
+  /** A column of the table, an expression that gives a new column "answer", or labels of regions that are drawn over two columns. */
+  readonly target:
+    { readonly column: string } | { readonly expression: string } | { readonly drawn: DrawnAnswer };
   readonly kind: TargetKind;
   /** For binary targets that are not yes/no: the values on both sides. */
   readonly positive?: Scalar | readonly Scalar[];
@@ -25,22 +26,90 @@ export interface NewPipeline {
   readonly preparation?: readonly Preparation[];
 }
 
+/** An answer that is drawn: the label of the region in which a row lies. */
+export interface DrawnAnswer {
+  readonly x: string;
+  readonly y: string;
+  readonly regions: readonly {
+    readonly label: string;
+    readonly points: readonly (readonly [number, number])[];
+  }[];
+  /** The label of rows in no region; they have none when left out. */
+  readonly otherwise?: string;
+  /** The new column. */
+  readonly into: string;
+  readonly scales?: OwnScales;
+}
+
+/** Entities that each have a scale of their own: numbers are compared with what is usual for the entity. */
+export interface OwnScales {
+  readonly entity: string;
+  /** The column by which an entity's earlier rows are found; what is usual is learned from training rows when left out. */
+  readonly order?: string;
+  readonly columns: readonly string[];
+}
+
 const DERIVED = "answer";
+
+/** The step that puts all entities on one scale. A new one is measured by its own earlier rows, where these are known. */
+export const scaleStep = ({ entity, order, columns }: OwnScales): Readonly<Record<string, unknown>> => ({
+  do: "baseline",
+  name: `against what is usual for its ${entity}`,
+  columns,
+  entity: [entity],
+  ...(order === undefined ? { unseen: "missing" } : { past: { order } }),
+});
+
+function drawingSteps(drawn: DrawnAnswer): readonly Readonly<Record<string, unknown>>[] {
+  const { x, y, regions, otherwise, into, scales } = drawn;
+  return [
+    ...(scales ? [scaleStep(scales)] : []),
+    {
+      do: "label_regions",
+      x,
+      y,
+      ...(scales ? { colour: scales.entity } : {}),
+      regions: regions.map(({ label, points }) => ({ label, points })),
+      ...(otherwise === undefined ? {} : { otherwise }),
+      into,
+    },
+  ];
+}
+
+/** The column that is predicted, the steps that make it, and the roles that come with it. */
+function answerParts(target: NewPipeline["target"]) {
+  if ("column" in target) return { column: target.column, steps: [], roles: {}, exclude: [] };
+  if ("expression" in target)
+    return {
+      column: DERIVED,
+      steps: [{ do: "derive", name: "answer", columns: { [DERIVED]: target.expression } }],
+      roles: {},
+      exclude: [],
+    };
+  const { x, y, scales, into } = target.drawn;
+  return {
+    column: into,
+    steps: drawingSteps(target.drawn),
+    roles: {
+      ...(scales?.order === undefined ? {} : { time: scales.order }),
+      ...(scales ? { group: scales.entity } : {}),
+    },
+    exclude: [x, y].map((column) => ({ column, because: "the label is drawn over it" })),
+  };
+}
 
 /** A pipeline file to begin with: one strand, its key, the target, what its columns need, and a learner. Everything else is added in the Braid. */
 export function newPipelineText(wanted: NewPipeline): string {
   const strand = parseTableName(wanted.table)?.table ?? "rows";
-  const target = "column" in wanted.target ? wanted.target.column : DERIVED;
+  const answer = answerParts(wanted.target);
   const { preparation = [] } = wanted;
-  const steps = [
-    ...("expression" in wanted.target
-      ? [{ do: "derive", name: "answer", columns: { [DERIVED]: wanted.target.expression } }]
-      : []),
-    ...preparation.flatMap(({ step }) => step ?? []),
+  const steps = [...answer.steps, ...preparation.flatMap(({ step }) => step ?? [])];
+  const exclude = [
+    ...answer.exclude,
+    ...preparation.flatMap(({ columns, because }) =>
+      because === undefined ? [] : columns.map((column) => ({ column, because })),
+    ),
   ];
-  const exclude = preparation.flatMap(({ columns, because }) =>
-    because === undefined ? [] : columns.map((column) => ({ column, because })),
-  );
   const parts: readonly Readonly<Record<string, unknown>>[] = [
     { ravlen: 1, name: wanted.name },
     ...(wanted.question.trim() === "" ? [] : [{ brief: { question: wanted.question.trim() } }]),
@@ -57,11 +126,12 @@ export function newPipelineText(wanted: NewPipeline): string {
       roles: {
         key: wanted.key,
         target: {
-          column: target,
+          column: answer.column,
           kind: wanted.kind,
           ...(wanted.positive === undefined ? {} : { positive: wanted.positive }),
           ...(wanted.negative === undefined ? {} : { negative: wanted.negative }),
         },
+        ...answer.roles,
         ...(exclude.length > 0 ? { exclude } : {}),
       },
     },

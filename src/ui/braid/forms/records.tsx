@@ -6,7 +6,7 @@ import { postJson } from "../../basic/fetch-json";
 import { useDesk } from "../../draft/draft-context";
 import type { ColumnHere } from "../places";
 import { asChoices, Listed, Pick, renameKey, WordsPick } from "./controls";
-import { TypedText } from "./typed-text";
+import { TypedText } from "../../basic/typed-text";
 import { ExpressionField } from "./expression-field";
 import { useForm } from "./form-context";
 

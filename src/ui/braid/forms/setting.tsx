@@ -18,7 +18,7 @@ import { ByColumn, Expressions, JoinColumns, MapOf, ValuesOf } from "./records";
 import { Regions } from "./regions";
 import { SelectField } from "./select-field";
 import { StrandPick } from "./strand-pick";
-import { TypedText } from "./typed-text";
+import { TypedText } from "../../basic/typed-text";
 import { initialOf, insideOf, partOf } from "./variant";
 
 interface Props {

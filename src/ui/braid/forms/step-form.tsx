@@ -11,7 +11,7 @@ import { FormContext, type FormPlace } from "./form-context";
 import { FORMS } from "./forms";
 import { inFormWords } from "./form-words";
 import { Setting } from "./setting";
-import { TypedText } from "./typed-text";
+import { TypedText } from "../../basic/typed-text";
 
 /** What can be filled in. */
 const FIELDS = "select, input, textarea, [contenteditable=true]";

@@ -1,6 +1,6 @@
 "use client";
-import { writeNumberTyped } from "../../basic/typed-setting";
-import { useTyped } from "../../basic/use-typed";
+import { writeNumberTyped } from "./typed-setting";
+import { useTyped } from "./use-typed";
 
 const TYPING_MILLISECONDS = 350;
 

@@ -1,0 +1,145 @@
+"use client";
+import type { Points } from "@/runs/draft/columns";
+import { parseTableName } from "@/core/pipeline/table-name";
+import { isNumber } from "@/core/value-type";
+import { usePosted } from "../basic/use-posted";
+import { RegionDrawing } from "../regions/region-drawing";
+import { pointsQuestion } from "./answer-question";
+import { FieldRow } from "./field-row";
+import type { BeginningState } from "./use-beginning";
+import { entityColumns, orderColumns, orderOf, targetOf, type DrawnWishes } from "./wishes";
+
+/** An answer that is drawn: two columns, the scale of each entity, and regions with their labels. */
+export function DrawnFields({ state }: { readonly state: BeginningState }) {
+  const { wishes, change, outline, problems } = state;
+  const { drawn } = wishes;
+  const draw = (changes: Partial<DrawnWishes>): void => change({ drawn: { ...drawn, ...changes } });
+  if (!outline) return null;
+  const numbers = outline.columns.filter(({ type }) => isNumber(type)).map(({ name }) => name);
+  const entities = entityColumns(outline);
+  return (
+    <>
+      <FieldRow name="Drawn over" hint="points to the right and upwards" problem={problems.get("drawn")}>
+        {(trouble) => (
+          <div className="flex flex-wrap items-baseline gap-2" aria-describedby={trouble}>
+            <Choice label="To the right" value={drawn.x} names={numbers} onChange={(x) => draw({ x })} />
+            <Choice label="Upwards" value={drawn.y} names={numbers} onChange={(y) => draw({ y })} />
+          </div>
+        )}
+      </FieldRow>
+      {entities.length > 0 && (
+        <FieldRow
+          name="Own scale"
+          hint="where numbers of one place cannot be held against another’s"
+          problem={undefined}
+        >
+          {() => (
+            <div className="flex flex-wrap items-baseline gap-2">
+              <Choice
+                label="Own scale for each"
+                value={drawn.entity}
+                names={entities}
+                empty="one scale for all rows"
+                onChange={(entity) => draw({ entity, regions: [] })}
+              />
+              {drawn.entity !== "" && (
+                <>
+                  <span className="text-faded">which is known by</span>
+                  <Choice
+                    label="Scale known by"
+                    value={orderOf(drawn, outline)}
+                    names={orderColumns(outline)}
+                    words={(name) => `its own rows before, by ${name}`}
+                    empty="training rows; none for a new one"
+                    onChange={(order) => draw({ order, regions: [] })}
+                  />
+                </>
+              )}
+            </div>
+          )}
+        </FieldRow>
+      )}
+      {drawn.x !== "" && drawn.y !== "" && <Drawing state={state} draw={draw} />}
+      {drawn.regions.length > 0 && (
+        <FieldRow
+          name="Elsewhere"
+          hint="the label outside of all regions; none when empty"
+          problem={undefined}
+        >
+          {() => (
+            <input
+              aria-label="Label elsewhere"
+              className="field w-48"
+              value={drawn.otherwise}
+              onChange={(event) => draw({ otherwise: event.target.value })}
+            />
+          )}
+        </FieldRow>
+      )}
+    </>
+  );
+}
+
+function Drawing({
+  state: { wishes, outline },
+  draw,
+}: {
+  readonly state: BeginningState;
+  readonly draw: (changes: Partial<DrawnWishes>) => void;
+}) {
+  const { drawn, table } = wishes;
+  const target = targetOf(wishes, outline);
+  const scales = "drawn" in target ? target.drawn.scales : undefined;
+  const strand = parseTableName(table)?.table;
+  const { x, y, entity, regions } = drawn;
+  const { value: found, failure } = usePosted<Points>(outline && "/api/draft/points", {
+    ...(outline ? pointsQuestion(table, outline, scales) : {}),
+    strand,
+    x,
+    y,
+    ...(entity === "" ? {} : { colour: entity }),
+  });
+  return (
+    <RegionDrawing
+      label="Regions"
+      axes={{ x, y, colour: entity === "" ? undefined : entity }}
+      regions={regions}
+      onChange={(next) => draw({ regions: next })}
+      found={found}
+      failure={failure}
+    />
+  );
+}
+
+function Choice({
+  label,
+  value,
+  names,
+  words = (name) => name,
+  empty = "choose …",
+  onChange,
+}: {
+  readonly label: string;
+  readonly value: string;
+  readonly names: readonly string[];
+  readonly words?: (name: string) => string;
+  /** What is chosen with nothing. */
+  readonly empty?: string;
+  readonly onChange: (name: string) => void;
+}) {
+  return (
+    <select
+      aria-label={label}
+      className="field max-w-80"
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+    >
+      <option value="">{empty}</option>
+      {names.map((name) => (
+        <option key={name} value={name}>
+          {words(name)}
+        </option>
+      ))}
+    </select>
+  );
+}
