@@ -71,9 +71,10 @@ const CASES: readonly (readonly [
     { sql: "ALTER TABLE lab.TABLE RENAME gone TO x2" },
   ],
   [
-    "Add a fill step for it and train again",
+    "Add a fill step for it and train again, or set contract.unanswered to leave_out",
     { sql: "UPDATE lab.TABLE SET x1 = NULL WHERE id = 15" },
     { file: { steps: "- {do: fill, columns: [x1], with: median}" }, train: true },
+    { file: delivery("contract: {unanswered: leave_out}") },
   ],
   [
     "Filter them, or choose a key that is never missing",

@@ -90,7 +90,11 @@ export async function featuresRun(
     const move = await stageFeatures(shop, { delivery, version, learned, landing, outputSchema });
     sealed = true;
     const comment = `Features prepared by the pipeline ${pipeline.name}, delivery "${delivery.name}", file version ${version.number}; ${learned.from}. Run ${run.id}.`;
-    const { landed } = await checkAndLand(work, { ...move, comment }, landing, { of: "features", comment });
+    const { landed } = await checkAndLand(work, { ...move, comment }, landing, {
+      of: "features",
+      comment,
+      leavesOut: false,
+    });
     await told(landed.rows);
     ended = true;
     return {

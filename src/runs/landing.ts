@@ -1,4 +1,4 @@
-import { formatNumber } from "@/core/format/numbers";
+import { formatCount, formatNumber } from "@/core/format/numbers";
 import { writeTableName } from "@/core/pipeline/table-name";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { CheckedPlan } from "@/core/plan/plan";
@@ -8,6 +8,7 @@ import {
   ensureLedger,
   land,
   landedBefore,
+  leaveOutUnanswered,
   repeatedKeys,
   type LandedRows,
   type Landing,
@@ -42,20 +43,25 @@ export async function landedEarlier(
 /** Rows that were staged, and those of them that have landed. */
 export interface CheckedLanding {
   readonly staged: number;
+  /** Rows that were left out since they could not be predicted. */
+  readonly unanswered: number;
   readonly landed: LandedRows;
 }
 
 /**
  * Checks staged rows, makes the tables that are not there, and moves the rows into them, in one transaction with the ledger's entry.
- * @param comment what a table is, as it is said in the warehouse
+ * @param how.comment what a table is, as it is said in the warehouse
+ * @param how.leavesOut whether rows that could not be predicted are left out; else they stop the delivery
  */
 export async function checkAndLand(
   { recorder, session, outputSchema }: LandingWork,
   move: Move,
   landing: Landing,
-  { of, comment }: { readonly of: Delivery["of"]; readonly comment: string },
+  how: { readonly of: Delivery["of"]; readonly comment: string; readonly leavesOut: boolean },
 ): Promise<CheckedLanding> {
   const { stage, key, tables } = move;
+  const { of, comment } = how;
+  const unanswered = how.leavesOut ? await leaveOut(recorder, session, move) : 0;
   const staged = await recorder.doing("check the staged rows", async () => {
     const rows = await checkStage(session, stage, key, of);
     let enforced = true;
@@ -80,7 +86,24 @@ export async function checkAndLand(
         .join(", "),
     };
   });
-  return { staged, landed };
+  return { staged, unanswered, landed };
+}
+
+/** Leaves out rows that could not be predicted, and says so. @returns how many */
+async function leaveOut(
+  recorder: RunRecorder,
+  session: WarehouseSession,
+  { stage, key }: Move,
+): Promise<number> {
+  return recorder.doing("leave out rows that cannot be predicted", async () => {
+    const { rows, examples } = await leaveOutUnanswered(session, stage, key);
+    if (rows > 0)
+      await recorder.say(
+        "warning",
+        `${formatCount(rows, "row")} cannot be predicted, because a number that the model needs is missing: ${key.join(", ")} ${examples.join("; ")}${rows > examples.length ? " and others" : ""}.`,
+      );
+    return { value: rows, detail: rows === 0 ? "every row has a prediction" : formatCount(rows, "row") };
+  });
 }
 
 /** The column by which a delivery tells new rows from those that have landed, where it does so. */

@@ -1,4 +1,4 @@
-import { formatNumber } from "@/core/format/numbers";
+import { formatCount, formatNumber } from "@/core/format/numbers";
 import { brokenSources } from "@/core/plan/contract";
 import { weightiestReasons } from "@/core/explain/reasons";
 import { columnsRead } from "@/core/learn/model";
@@ -224,7 +224,13 @@ export async function scoreRun(
       onlyNew: delivery.rows === "not_yet_predicted",
     };
     const comment = `Predictions of the pipeline ${landing.pipeline}, delivery "${delivery.name}"${parsed.file.brief?.question ? `: ${parsed.file.brief.question}` : ""}`;
-    const { staged, landed } = await checkAndLand(work, move, landing, { of: "predictions", comment });
+    const { staged, unanswered, landed } = await checkAndLand(work, move, landing, {
+      of: "predictions",
+      comment,
+      leavesOut: delivery.contract.unanswered === "leave_out",
+    });
+    const withoutAnswer =
+      unanswered === 0 ? "" : `; ${formatCount(unanswered, "row")} could not be predicted`;
     await told(landed.rows);
     // The rows have landed: what goes wrong from here on, and a cancel too, must not say that they have not.
     const afterwards = (error: unknown): void => {
@@ -250,7 +256,7 @@ export async function scoreRun(
       state: "done",
       rows: landed.rows,
       modelId: model.id,
-      outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} were there already` : ""}${leftOut}${recorder.cancelled ? "; it was cancelled when they had landed" : ""}`,
+      outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} were there already` : ""}${withoutAnswer}${leftOut}${recorder.cancelled ? "; it was cancelled when they had landed" : ""}`,
       ...(answers === undefined ? {} : { answers }),
     };
   } finally {

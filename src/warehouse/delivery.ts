@@ -95,6 +95,33 @@ export async function landedBefore(
   return row ? Number(row["rows"]) : undefined;
 }
 
+/** Rows that could not be predicted: how many, and the keys of a few. */
+export interface UnansweredRows {
+  readonly rows: number;
+  readonly examples: readonly string[];
+}
+
+const EXAMPLES = 3;
+
+/** Takes rows without a prediction out of the staged ones. */
+export async function leaveOutUnanswered(
+  session: WarehouseSession,
+  stage: TableReference,
+  key: readonly string[],
+): Promise<UnansweredRows> {
+  const columns = key.map(quoteIdentifier);
+  const examples = await session.run(
+    `SELECT concat_ws(' / ', ${columns.map((column) => `${column}::text`).join(", ")}) AS example FROM ${quoteTable(stage)} WHERE prediction IS NULL ORDER BY ${columns.join(", ")} LIMIT ${EXAMPLES}`,
+    "rows that could not be predicted",
+  );
+  if (examples.length === 0) return { rows: 0, examples: [] };
+  const rows = await session.affected(
+    `DELETE FROM ${quoteTable(stage)} WHERE prediction IS NULL`,
+    "leave out rows that could not be predicted",
+  );
+  return { rows, examples: examples.map(({ example }) => String(example)) };
+}
+
 /** Checks staged rows before anything is moved: every prediction there, every key complete. Gives how many there are. */
 export async function checkStage(
   session: WarehouseSession,
@@ -113,7 +140,7 @@ export async function checkStage(
       problem(
         "rows_unscored",
         `${formatNumber(unscored)} of ${formatNumber(Number(row?.["rows"]))} rows have no prediction, because a number the model needs is missing.`,
-        "Add a fill step for it and train again. Nothing was written.",
+        "Add a fill step for it and train again, or set contract.unanswered to leave_out. Nothing was written.",
       ),
     );
   if (Number(row?.["keyless"] ?? 0) > 0)

@@ -16,6 +16,12 @@ export const contractSchema = z.strictObject({
     .describe(
       "What happens when training saw none of the values that a column has now, whatever otherwise says, unless most_unseen is 1: usually they are written in another way.",
     ),
+  unanswered: z
+    .enum(["stop", "leave_out"])
+    .default("stop")
+    .describe(
+      "What happens when rows cannot be predicted because a number that the model needs is missing, such as those of a new entity without a past of its own. stop: nothing is delivered. leave_out: these rows are left out, and the run says how many they are.",
+    ),
   least_rows: z.int().min(0).optional().describe("Fewer rows than these break it."),
   most_rows: z.int().min(1).optional().describe("More rows than these break it."),
   most_outside: z

@@ -57,6 +57,7 @@ describe("rows to score against training rows", () => {
   const contract = {
     otherwise: "stop",
     all_unseen: "stop",
+    unanswered: "stop",
     most_missing_increase: 0.1,
     most_worse: 0.1,
     most_unseen: 0.2,

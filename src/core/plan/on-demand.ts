@@ -48,6 +48,7 @@ export function onDemandDelivery({ into, columns, allUnseen }: OnDemand, thresho
     contract: {
       otherwise: "warn",
       all_unseen: allUnseen ?? "stop",
+      unanswered: "leave_out",
       most_missing_increase: 0.2,
       most_unseen: 0.2,
       most_worse: 0.1,

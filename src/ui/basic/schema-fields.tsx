@@ -75,12 +75,12 @@ function Field({
           value={value === undefined ? "" : shown}
           onChange={(event) => onChange(event.target.value === "" ? undefined : event.target.value)}
         >
-          <option value="">{standard || "not set"}</option>
+          <option value="">{standard.replaceAll("_", " ") || "not set"}</option>
           {property.enum
             .filter((each) => each !== standard)
             .map((each) => (
               <option key={each} value={each}>
-                {each}
+                {each.replaceAll("_", " ")}
               </option>
             ))}
         </select>

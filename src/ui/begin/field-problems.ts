@@ -68,7 +68,7 @@ export function fieldProblems(wishes: Wishes, beginning: Beginning, found: Findi
     say(side, beginning.sides && sideMistake(side, beginning.sides, beginning.answerType));
   for (const each of found.file.filter(({ severity }) => severity === "error"))
     say(fieldOf(each, wishes), `${each.message} ${each.hint ?? ""}`.trim());
-  say("answer", beginning.trouble);
+  if (!problems.has("drawn")) say("answer", beginning.trouble);
   if (wishes.table !== "" && key.length === 0) say("key", "Tick the columns that name one row.");
   if (key.length > 0) say("key", keyTrouble(found.key), false);
   if (problems.size === 0 || name !== "") say("name", nameTrouble(name, found.taken));

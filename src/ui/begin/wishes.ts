@@ -150,7 +150,10 @@ export function beginningOf(wishes: Wishes, { outline, answer, taken }: Known): 
   const sides = needsPositive
     ? { positive: wishes.positive ?? textsOf(proposal?.positive), negative: wishes.negative ?? [] }
     : undefined;
-  const spoken = drawn ? [drawn.x, drawn.y, ...(drawn.scales ? [drawn.scales.entity] : [])] : [column];
+  const scales = drawn?.scales;
+  const spoken = drawn
+    ? [drawn.x, drawn.y, ...(scales ? [scales.entity, scales.order ?? scales.entity] : [])]
+    : [column];
   const preparations = outline && column !== "" ? proposePreparation(outline, [...names, ...spoken]) : [];
   return {
     key,
