@@ -103,13 +103,18 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(page.getByRole("button", { name: "Add a step", exact: true }));
     await hand.type(page.getByPlaceholder(/^Add a step/), "filter", false);
     await hand.key("Enter");
-    await hand.write(page.getByLabel("where", { exact: true }), "depth_m > 8");
+    const where = page.getByLabel("where", { exact: true });
+    await expect(where).toBeFocused();
+    await hand.write(where, "depth_m > 8");
     await hand.press(page.getByRole("button", { name: "Save version" }));
     await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save", exact: true }));
     await expect(page.getByText("Saved as version 2")).toBeVisible();
 
-    const stages = page.getByRole("navigation", { name: "Stages of the pipeline" });
-    await hand.press(stages.getByRole("link", { name: /Train/ }));
+    const train = page
+      .getByRole("navigation", { name: "Stages of the pipeline" })
+      .getByRole("link", { name: /Train/ });
+    if (by === "keyboard") await expect(train).toBeFocused();
+    await hand.press(train);
     await hand.press(page.getByRole("button", { name: /^Train “/ }).first());
     const version = page
       .getByRole("region", { name: "Newest training" })
@@ -120,8 +125,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(page.getByRole("button", { name: "Put it in service" }));
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
     const pipeline = (await page.getByRole("heading", { level: 1 }).textContent())!.split(",")[0]!;
-    await hand.press(page.getByRole("heading", { level: 1 }).getByRole("link"));
-    await hand.press(stages.getByRole("link", { name: /Deliver/ }));
+    await hand.press(page.getByRole("link", { name: "Deliver", exact: true }));
     await hand.press(page.getByRole("button", { name: "Add a delivery" }));
     await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save in the file" }));
     const delivery = page.getByRole("row", { name: /^predictions / });

@@ -43,14 +43,16 @@ for (const by of ["mouse", "keyboard"] as const) {
       .getByRole("region", { name: "Newest training" })
       .getByRole("link", { name: /^version 1, holdout RMSE/ });
     await expect(version).toBeVisible();
+    if (by === "keyboard") await expect(version).toBeFocused();
     await hand.press(version);
     await expect(page.getByTestId("RMSE")).toBeVisible();
     await hand.press(page.getByRole("button", { name: "Put in service" }));
     await hand.press(page.getByRole("button", { name: "Put it in service" }));
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
     const pipeline = (await page.getByRole("heading", { level: 1 }).textContent())!.split(",")[0]!;
-    await hand.press(page.getByRole("heading", { level: 1 }).getByRole("link"));
-    await hand.press(stages.getByRole("link", { name: /Deliver/ }));
+    const deliver = page.getByRole("link", { name: "Deliver", exact: true });
+    if (by === "keyboard") await expect(deliver).toBeFocused();
+    await hand.press(deliver);
     await hand.press(page.getByRole("button", { name: "Add a delivery" }));
     await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save in the file" }));
     const delivery = page.getByRole("row", { name: /^predictions / });

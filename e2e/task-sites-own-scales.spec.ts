@@ -105,8 +105,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(page.getByRole("button", { name: "Put it in service" }));
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
     const pipeline = (await page.getByRole("heading", { level: 1 }).textContent())!.split(",")[0]!;
-    await hand.press(page.getByRole("heading", { level: 1 }).getByRole("link"));
-    await hand.press(stages.getByRole("link", { name: /Deliver/ }));
+    await hand.press(page.getByRole("link", { name: "Deliver", exact: true }));
     await hand.press(page.getByRole("button", { name: "Add a delivery" }));
     const form = page.getByRole("dialog");
     await hand.select(form.getByLabel("unanswered"), "leave out");

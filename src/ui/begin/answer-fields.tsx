@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
 import { readableLearner } from "@/core/pipeline/defaults";
 import type { TargetKind } from "@/core/pipeline/schema";
@@ -16,8 +17,20 @@ const KINDS: Readonly<Record<TargetKind, string>> = {
 const WIDE = "field w-full max-w-xl";
 
 /** What is predicted: the column, its kind, the value that means yes, and the learner that is tried first. */
-export function AnswerFields({ state }: { readonly state: BeginningState }) {
+export function AnswerFields({
+  state,
+  isFirst,
+}: {
+  readonly state: BeginningState;
+  /** Whether this is what is to be said first: the table is known already. */
+  readonly isFirst: boolean;
+}) {
   const { wishes, change, outline, beginning, problems, answer, answerFailure } = state;
+  const select = useRef<HTMLSelectElement>(null);
+  const ready = outline !== undefined;
+  useEffect(() => {
+    if (isFirst && ready) select.current?.focus();
+  }, [isFirst, ready]);
   const looked = answer !== undefined || answerFailure !== undefined;
   const { kind, sides, pipeline } = beginning;
   const learners = ALGORITHM_NAMES.filter(
@@ -33,6 +46,7 @@ export function AnswerFields({ state }: { readonly state: BeginningState }) {
       >
         {(trouble) => (
           <select
+            ref={select}
             aria-label="Answer"
             aria-describedby={trouble}
             className={WIDE}

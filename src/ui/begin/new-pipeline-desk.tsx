@@ -78,7 +78,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
               aria-describedby={trouble}
               className="field w-full max-w-xl"
               value={wishes.table}
-              autoFocus
+              autoFocus={table === undefined}
               onChange={(event) => change({ table: event.target.value })}
             >
               <option value="">choose …</option>
@@ -88,7 +88,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
             </select>
           )}
         </FieldRow>
-        <AnswerFields state={state} />
+        <AnswerFields state={state} isFirst={table !== undefined} />
         <KeyField state={state} />
         {preparations.length > 0 && (
           <PreparationList

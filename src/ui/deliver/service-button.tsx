@@ -24,7 +24,8 @@ interface Props {
 export function ServiceButton({ model, version, inService, quiet = false, children }: Props) {
   const [open, setOpen] = useState(false);
   return (
-    <Dialog.Root open={open} onOpenChange={setOpen}>
+    // What the button does changes with it: whoever presses twice must not undo what was just done.
+    <Dialog.Root key={String(inService)} open={open} onOpenChange={setOpen}>
       <Dialog.Trigger className={`press ${inService || quiet ? "" : "press-main"}`}>
         {children ?? (inService ? "Take out of service" : "Put in service")}
       </Dialog.Trigger>

@@ -84,15 +84,15 @@ function Loaded({ row, importSchema }: { readonly row: SeenImport; readonly impo
       <p className="mt-5 flex justify-center gap-3">
         <PageLink
           className="press press-main"
-          href={`/tables/${encodeURIComponent(importSchema)}/${encodeURIComponent(table)}`}
-        >
-          See the table
-        </PageLink>
-        <PageLink
-          className="press"
           href={`/pipelines/new?table=${encodeURIComponent(`${importSchema}.${table}`)}`}
         >
           New pipeline on it
+        </PageLink>
+        <PageLink
+          className="press"
+          href={`/tables/${encodeURIComponent(importSchema)}/${encodeURIComponent(table)}`}
+        >
+          See the table
         </PageLink>
         <PageLink className="press" href="/tables/import">
           Import another

@@ -16,7 +16,7 @@ export function CandidateActions({
   readonly only: boolean;
 }) {
   return (
-    <span className="flex flex-wrap justify-end gap-2">
+    <span data-trains className="flex flex-wrap justify-end gap-2">
       <ActButton
         main={place === 0}
         act={() => startTrial({ pipeline, candidate })}

@@ -93,11 +93,21 @@ async function modelPage({ params, searchParams }: Props) {
         }
         actions={
           pipeline.deletedAt === null && (
-            <ServiceButton
-              model={model.id}
-              version={model.number}
-              inService={pipeline.inService === model.id}
-            />
+            <>
+              <ServiceButton
+                model={model.id}
+                version={model.number}
+                inService={pipeline.inService === model.id}
+              />
+              {pipeline.inService === model.id && (
+                <PageLink
+                  className="press press-main"
+                  href={`/pipelines/${encodeURIComponent(pipeline.name)}/deliver`}
+                >
+                  Deliver
+                </PageLink>
+              )}
+            </>
           )
         }
       >

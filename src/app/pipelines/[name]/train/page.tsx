@@ -26,11 +26,11 @@ import { RunTable } from "@/ui/runs/run-table";
 import { CandidateActions } from "@/ui/train/candidate-actions";
 import { CandidateForm } from "@/ui/train/candidate-form";
 import { SearchRanking } from "@/ui/train/search-ranking";
+import { ResultLink } from "@/ui/train/result-link";
 import { UnsavedDraft } from "@/ui/train/unsaved-draft";
 import { MendPanel } from "@/ui/train/mend-panel";
 import { RolesPanel } from "@/ui/train/roles/roles-panel";
 import { DivisionPanel } from "@/ui/train/division/division-panel";
-import { PageLink } from "@/ui/basic/page-link";
 
 /** Columns that are named in a sentence. */
 const FEW_NAMES = 6;
@@ -127,12 +127,12 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
             <span className="text-sm font-normal">
               <StateWord state={newest.state} />
             </span>{" "}
-            <PageLink
-              className="text-sm font-normal"
+            <ResultLink
+              live={live === true}
               href={newest.modelId === null ? `/runs/${newest.id}` : `/models/${newest.modelId}`}
             >
               {newest.modelId === null ? "its run" : (newest.outcome ?? "what came out")}
-            </PageLink>
+            </ResultLink>
             {live && <CancelButton run={newest.id} />}
           </h2>
           {live && (

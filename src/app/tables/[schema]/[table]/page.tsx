@@ -87,7 +87,7 @@ async function tablePage(props: Props) {
         }
         actions={
           <>
-            <PageLink className="press" href={`/pipelines/new?table=${encodeURIComponent(name)}`}>
+            <PageLink className="press press-main" href={`/pipelines/new?table=${encodeURIComponent(name)}`}>
               New pipeline on it
             </PageLink>
             <ExportMenu name={`Export ${table}`} href={`/api/export/table?${query}`} />
