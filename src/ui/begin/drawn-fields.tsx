@@ -44,13 +44,11 @@ export function DrawnFields({ state }: { readonly state: BeginningState }) {
               />
               {drawn.entity !== "" && (
                 <>
-                  <span className="text-faded">which is known by</span>
+                  <span className="text-faded">known by its own rows before, by</span>
                   <Choice
                     label="Scale known by"
                     value={orderOf(drawn, outline)}
                     names={orderColumns(outline)}
-                    words={(name) => `its own rows before, by ${name}`}
-                    empty="training rows; none for a new one"
                     onChange={(order) => draw({ order, regions: [] })}
                   />
                 </>
@@ -115,14 +113,12 @@ function Choice({
   label,
   value,
   names,
-  words = (name) => name,
   empty = "choose …",
   onChange,
 }: {
   readonly label: string;
   readonly value: string;
   readonly names: readonly string[];
-  readonly words?: (name: string) => string;
   /** What is chosen with nothing. */
   readonly empty?: string;
   readonly onChange: (name: string) => void;
@@ -137,7 +133,7 @@ function Choice({
       <option value="">{empty}</option>
       {names.map((name) => (
         <option key={name} value={name}>
-          {words(name)}
+          {name}
         </option>
       ))}
     </select>

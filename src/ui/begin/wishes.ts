@@ -27,7 +27,7 @@ export interface DrawnWishes {
   readonly y: string;
   /** The column whose values each have a scale of their own; empty when all rows have one. */
   readonly entity: string;
-  /** The column by which earlier rows are found; empty when training rows say what is usual; proposed when left out. */
+  /** The column by which earlier rows are found; proposed when left out. */
   readonly order?: string;
   readonly regions: readonly Region[];
   readonly otherwise: string;
@@ -118,7 +118,7 @@ export function targetOf(wishes: Wishes, outline: TableOutline | undefined): New
         : {
             scales: {
               entity,
-              ...(order === "" ? {} : { order }),
+              order,
               columns: scaledColumns(outline, [entity, order, ...(wishes.key ?? [])]),
             },
           }),
@@ -126,10 +126,9 @@ export function targetOf(wishes: Wishes, outline: TableOutline | undefined): New
   };
 }
 
-/** The column by which earlier rows are found: as said, else the first moment. */
-export function orderOf({ order }: DrawnWishes, { columns }: TableOutline): string {
-  return order ?? columns.find(({ type }) => isMoment(type))?.name ?? "";
-}
+/** The column by which earlier rows are found: as said, else the first that can say so. */
+export const orderOf = ({ order }: DrawnWishes, outline: TableOutline): string =>
+  order ?? orderColumns(outline)[0] ?? "";
 
 function columnOf(target: NewPipeline["target"]): string {
   if ("column" in target) return target.column === FROM_REGIONS ? "" : target.column;
@@ -151,9 +150,7 @@ export function beginningOf(wishes: Wishes, { outline, answer, taken }: Known): 
     ? { positive: wishes.positive ?? textsOf(proposal?.positive), negative: wishes.negative ?? [] }
     : undefined;
   const scales = drawn?.scales;
-  const spoken = drawn
-    ? [drawn.x, drawn.y, ...(scales ? [scales.entity, scales.order ?? scales.entity] : [])]
-    : [column];
+  const spoken = drawn ? [drawn.x, drawn.y, ...(scales ? [scales.entity, scales.order] : [])] : [column];
   const preparations = outline && column !== "" ? proposePreparation(outline, [...names, ...spoken]) : [];
   return {
     key,

@@ -41,23 +41,23 @@ export interface DrawnAnswer {
   readonly scales?: OwnScales;
 }
 
-/** Entities that each have a scale of their own: numbers are compared with what is usual for the entity. */
+/** Entities that each have a scale of their own: numbers are compared with the entity's earlier rows. Training rows cannot say what is usual, since the labels that make them training rows are drawn over the result. */
 export interface OwnScales {
   readonly entity: string;
-  /** The column by which an entity's earlier rows are found; what is usual is learned from training rows when left out. */
-  readonly order?: string;
+  /** The column by which an entity's earlier rows are found. */
+  readonly order: string;
   readonly columns: readonly string[];
 }
 
 const DERIVED = "answer";
 
-/** The step that puts all entities on one scale. A new one is measured by its own earlier rows, where these are known. */
+/** The step that puts all entities on one scale. */
 export const scaleStep = ({ entity, order, columns }: OwnScales): Readonly<Record<string, unknown>> => ({
   do: "baseline",
   name: `against what is usual for its ${entity}`,
   columns,
   entity: [entity],
-  ...(order === undefined ? { unseen: "missing" } : { past: { order } }),
+  past: { order },
 });
 
 function drawingSteps(drawn: DrawnAnswer): readonly Readonly<Record<string, unknown>>[] {
@@ -90,10 +90,7 @@ function answerParts(target: NewPipeline["target"]) {
   return {
     column: into,
     steps: drawingSteps(target.drawn),
-    roles: {
-      ...(scales?.order === undefined ? {} : { time: scales.order }),
-      ...(scales ? { group: scales.entity } : {}),
-    },
+    roles: scales ? { time: scales.order, group: scales.entity } : {},
     exclude: [x, y].map((column) => ({ column, because: "the label is drawn over it" })),
   };
 }
