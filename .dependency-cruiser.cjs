@@ -46,7 +46,7 @@ module.exports = {
       to: {
         path: "^src/server/",
         pathNot:
-          "^src/server/(actions|draft-actions|file-actions|import-actions|operating-actions|pipeline-actions|table-actions|training-actions)\\.ts$",
+          "^src/server/(actions|connection-actions|demo-actions|draft-actions|file-actions|import-actions|operating-actions|pipeline-actions|table-actions|training-actions)\\.ts$",
         dependencyTypesNot: ["type-only"],
       },
     },

@@ -5,6 +5,7 @@ import { Toaster } from "sonner";
 import { frameData } from "@/server/frame-data";
 import { PageRefreshProvider } from "@/ui/basic/page-refresh";
 import { AddressProvider } from "@/ui/frame/address";
+import { GuideBar } from "@/ui/frame/guide-bar";
 import { KeepsFocus } from "@/ui/frame/keeps-focus";
 import { Listens } from "@/ui/frame/listens";
 import { TopBar } from "@/ui/frame/top-bar";
@@ -30,6 +31,7 @@ export default async function Layout({ children }: { readonly children: ReactNod
         </a>
         <PageRefreshProvider>
           <TopBar running={frame.running} clock={frame.clock} />
+          {frame.guide && <GuideBar goal={frame.guide} />}
           <main id="main" tabIndex={-1} className="outline-none">
             <AddressProvider>
               {children}

@@ -1,6 +1,14 @@
 import { formatNumber } from "@/core/format/numbers";
 import { isConnectionLoss } from "@/runs/failure";
-import { appContext } from "@/server/context";
+import { appContext, isOwnWarehouse } from "@/server/context";
+import { DEMO_PIPELINES } from "../../demo/pipelines";
+import { offeredTables } from "@/server/tables";
+import { demoSetup } from "@/store/settings";
+import { trainedByName } from "@/store/trained";
+import type { Warehouse } from "@/warehouse/warehouse";
+import { GuideStart } from "@/ui/frame/guide-bar";
+import { Beginnings } from "@/ui/today/beginnings";
+import { DemoProgress } from "@/ui/today/demo-progress";
 import { newestOfTables } from "@/server/deliveries";
 import { dueStates, eventStates, isOnEvent, isTimed } from "@/runs/due";
 import { nextSlots } from "@/core/schedule/slots";
@@ -9,7 +17,6 @@ import { listEveryPipeline } from "@/store/pipeline-lives";
 import { listSchedules } from "@/store/pipelines";
 import { countRuns, listRuns } from "@/store/runs";
 import { workerAlive } from "@/store/workers";
-import { Empty } from "@/ui/basic/empty";
 import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { EarlierRuns } from "@/ui/runs/earlier-runs";
@@ -33,7 +40,7 @@ export default async function TodayPage({ searchParams }: Props) {
   const whole = WHOLE_PARTS.find((part) => part === asked);
   const context = await appContext();
   const { store, warehouse, now } = context;
-  const [alerts, time, every, runs, counts, schedules, newest, alive] = await Promise.all([
+  const [alerts, time, every, runs, counts, schedules, newest, alive, setup] = await Promise.all([
     listAlerts(store.db, 24),
     now(),
     listEveryPipeline(store.db),
@@ -45,7 +52,10 @@ export default async function TodayPage({ searchParams }: Props) {
       throw error;
     }),
     workerAlive(store.db),
+    demoSetup(store.db),
   ]);
+  const demoPipelines = setup ? await trainedByName(store.db, DEMO_PIPELINES) : [];
+  const main = demoPipelines.find(({ name, trained }) => name === DEMO_PIPELINES[0] && trained);
   const pipelines = every.filter(({ deletedAt }) => deletedAt === null);
   const names = new Map(every.map((pipeline) => [pipeline.id, pipeline.name]));
   const open = alerts.filter((alert) => alert.clearedAt === null);
@@ -72,6 +82,7 @@ export default async function TodayPage({ searchParams }: Props) {
     ...next,
     ...onEvent.map((schedule) => ({ schedule, at: undefined })),
   ];
+  const tableCount = pipelines.length > 0 ? 0 : await countTables(warehouse);
   const { active, done } = counts;
   const headline =
     open.length > 0
@@ -100,14 +111,12 @@ export default async function TodayPage({ searchParams }: Props) {
           start; look into .ravlen/worker.log.
         </p>
       )}
+      {setup && <DemoProgress setup={setup} pipelines={demoPipelines} />}
+      {main && <GuideStart goal={{ pipeline: main.name, model: main.inService }} />}
       {alerts.length > 0 && <AlertList alerts={alerts} now={new Date()} />}
       {due.length > 0 && <DueTable due={due} names={names} time={time} whole={whole} />}
-      {pipelines.length === 0 && (
-        <Empty title="Begin with a pipeline.">
-          <PageLink href="/tables">Look at the tables</PageLink>, then write a{" "}
-          <PageLink href="/pipelines/new">new pipeline</PageLink>, or save a file with{" "}
-          <code>./ravlen save FILE</code>.
-        </Empty>
+      {pipelines.length === 0 && !setup && (
+        <Beginnings tables={tableCount} ownWarehouse={isOwnWarehouse(context)} />
       )}
       {pipelines.length > 0 && (
         <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
@@ -125,3 +134,10 @@ export default async function TodayPage({ searchParams }: Props) {
     </div>
   );
 }
+
+/** How many tables can be chosen from; none while the warehouse does not answer. */
+const countTables = (warehouse: Warehouse): Promise<number> =>
+  offeredTables(warehouse).then(
+    ({ tables }) => tables.length,
+    () => 0,
+  );

@@ -35,6 +35,8 @@ export function readInstance(home = homeFolder()): Instance | undefined {
   }
 }
 
+const NO_WAREHOUSE = "No warehouse is set up. Run ./ravlen connect, or ./ravlen demo for a try.";
+
 /** Everything that work on behalf of a person or a schedule needs. */
 export interface Context {
   readonly store: Store;
@@ -50,13 +52,23 @@ export async function openContext(instance: Pick<Instance, "databaseUrl" | "key"
   const config = await readWarehouse(store.db, Buffer.from(instance.key, "hex"));
   if (!config) {
     await store.pool.end();
-    throw new Error("No warehouse is set up. Run ./ravlen connect, or ./ravlen demo for a try.");
+    throw new Error(NO_WAREHOUSE);
   }
   return {
     store,
     warehouse: new Warehouse(config),
     now: async () => new Date(Date.now() + (await clockOffset(store.db))),
   };
+}
+
+/** The same with the warehouse that is connected now. The old one is left to whoever is still asking it. */
+export async function withWarehouseOfNow(
+  context: Context,
+  instance: Pick<Instance, "key">,
+): Promise<Context> {
+  const config = await readWarehouse(context.store.db, Buffer.from(instance.key, "hex"));
+  if (!config) throw new Error(NO_WAREHOUSE);
+  return { ...context, warehouse: new Warehouse(config) };
 }
 
 export async function closeContext(context: Context): Promise<void> {

@@ -44,7 +44,7 @@ beforeAll(async () => {
   process.env["RAVLEN_HOME"] = folder;
   // The web server's connections, as its pages share them.
   Object.assign(globalThis, {
-    ravlenContext: Promise.resolve(bench.context),
+    ravlenOpened: Promise.resolve({ context: bench.context, lookedAt: Infinity }),
     ravlenBoss: Promise.resolve(boss),
   });
   await bench.sql(labTable({ rows: 400 }));

@@ -1,3 +1,4 @@
+import { DEMO_PIPELINES } from "../../demo/pipelines";
 import { listEveryPipeline } from "@/store/pipeline-lives";
 import { listRuns } from "@/store/runs";
 import { clockOffset, demoState } from "@/store/settings";
@@ -8,7 +9,7 @@ export type FrameData = Awaited<ReturnType<typeof readFrame>>;
 const minute = (moment: Date): string => moment.toISOString().slice(0, 16).replace("T", " ");
 
 /** Shown around a page that says itself what is wrong. */
-const BARE: FrameData = { running: { runs: [], waiting: 0, away: true }, clock: null };
+const BARE: FrameData = { running: { runs: [], waiting: 0, away: true }, clock: null, guide: null };
 
 /** What the frame around every page shows: what runs now, the demo's clock. Bare while the database is away. */
 export const frameData = (): Promise<FrameData> => readFrame().catch(() => BARE);
@@ -21,6 +22,7 @@ async function readFrame() {
     listRuns(db, { limit: 30 }),
     clockOffset(db),
   ]);
+  const main = demo && every.find(({ name, deletedAt }) => name === DEMO_PIPELINES[0] && deletedAt === null);
   const names = new Map(every.map((each) => [each.id, each.name]));
   const active = recent.filter((run) => run.state === "running");
   return {
@@ -32,6 +34,7 @@ async function readFrame() {
       waiting: recent.filter((run) => run.state === "queued").length,
       away: false,
     },
+    guide: main ? { pipeline: main.name, model: main.inService } : null,
     clock:
       offset === 0
         ? null

@@ -8,6 +8,8 @@ import { listBackfills } from "@/store/backfills";
 import { findPipeline } from "@/store/pipelines";
 import { listRuns } from "@/store/runs";
 import * as actions from "./actions";
+import * as connectionActions from "./connection-actions";
+import * as demoActions from "./demo-actions";
 import * as draftActions from "./draft-actions";
 import * as fileActions from "./file-actions";
 import * as importActions from "./import-actions";
@@ -26,7 +28,7 @@ beforeAll(async () => {
   bench = await openBench();
   boss = await openQueue(bench.databaseUrl, "sender", () => undefined);
   Object.assign(globalThis, {
-    ravlenContext: Promise.resolve(bench.context),
+    ravlenOpened: Promise.resolve({ context: bench.context, lookedAt: Infinity }),
     ravlenBoss: Promise.resolve(boss),
   });
   await bench.sql(labTable({ rows: 400 }));
@@ -81,6 +83,8 @@ type Action = (...given: readonly unknown[]) => Promise<{ ok: boolean; problems?
 test("every action answers whatever is sent in our words", async () => {
   const all = Object.entries({
     ...actions,
+    ...connectionActions,
+    ...demoActions,
     ...draftActions,
     ...fileActions,
     ...importActions,

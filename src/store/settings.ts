@@ -61,6 +61,22 @@ export const demoState = (db: Database): Promise<DemoState | undefined> => setti
 
 export const setDemoState = (db: Database, value: DemoState): Promise<void> => keepSetting(db, DEMO, value);
 
+const DEMO_SETUP = "demo_setup";
+const setupSchema = z.object({
+  /** wished: by somebody, and not begun. tables: they are being made. training: its pipelines are, one after the other. */
+  stage: z.enum(["wished", "tables", "training", "ready", "failed"]),
+  /** Why it failed. */
+  problem: z.string().optional(),
+});
+export type DemoSetup = z.infer<typeof setupSchema>;
+
+/** How far the demo is set up; undefined where nobody wished it. */
+export const demoSetup = (db: Database): Promise<DemoSetup | undefined> =>
+  setting(db, DEMO_SETUP, setupSchema);
+
+export const setDemoSetup = (db: Database, value: DemoSetup): Promise<void> =>
+  keepSetting(db, DEMO_SETUP, value);
+
 /** Wishes that time passes in the demo, up to a moment; null takes that back. */
 export async function wishDemoTime(db: Database, wish: Date | null): Promise<boolean> {
   const changed = await db
@@ -149,6 +165,12 @@ export async function readWarehouse(db: Database, key: Buffer): Promise<Warehous
     scratchSchema: row.scratchSchema,
     importSchema: row.importSchema,
   };
+}
+
+/** Another one after each time that a warehouse was saved; undefined where there is none. */
+export async function warehouseMark(db: Database): Promise<number | undefined> {
+  const [row] = await db.select({ id: warehouses.id }).from(warehouses).limit(1);
+  return row?.id;
 }
 
 export async function saveWarehouse(

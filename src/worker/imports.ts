@@ -7,10 +7,13 @@ import { doImport } from "@/runs/import/job";
 import { importMegabytes } from "@/runs/import/memory";
 import { openQueue, workOnImports } from "@/runs/queue";
 import { failImportsOf } from "@/store/imports";
+import { warehouseMark } from "@/store/settings";
 import { runAsChild } from "./child-process";
+import { WarehouseWatch } from "./warehouse-watch";
 
 const log = pino({ name: "ravlen imports", level: process.env["RAVLEN_LOG"] ?? "info" });
 const LOOK_MILLISECONDS = 500;
+const WAREHOUSE_MILLISECONDS = 2000;
 /** How a process ends that has no memory left. */
 const OUT_OF_MEMORY = ["SIGABRT", "134"];
 /** What the process needs for itself, in megabytes. */
@@ -44,6 +47,12 @@ async function main(): Promise<void> {
     log.warn({ error: error.message }, "queue"),
   );
   await workOnImports(boss, (id) => doImport(context, id, name));
+  const watch = new WarehouseWatch(db, await warehouseMark(db));
+  setInterval(() => {
+    void watch.look().catch(() => undefined);
+    // No warehouse is connected while a file is being read.
+    if (watch.changed) process.exit(0);
+  }, WAREHOUSE_MILLISECONDS).unref();
   // What V8 does not count, such as bytes of files, is watched here.
   setInterval(() => {
     const megabytes = process.memoryUsage().rss / 1024 / 1024;

@@ -15,11 +15,12 @@ import { watchWaiting } from "@/runs/waiting";
 import { advanceBackfills } from "@/runs/backfill";
 import { takeDueProfiles } from "@/runs/tables/profiles";
 import { failSilentImports, failThoseBehind, waitingImports } from "@/store/imports";
-import { noteClock } from "@/store/settings";
+import { noteClock, warehouseMark } from "@/store/settings";
 import { abandonedRuns, waitingRuns } from "@/store/runs";
 import { noteWorker } from "@/store/workers";
 import { runAsChild } from "./child-process";
 import { Duties } from "./duties";
+import { WarehouseWatch } from "./warehouse-watch";
 
 const log = pino({ name: "ravlen worker", level: process.env["RAVLEN_LOG"] ?? "info" });
 const TICK_MILLISECONDS = 2000;
@@ -27,9 +28,9 @@ const POLL_MILLISECONDS = 500;
 const CLEAN_MILLISECONDS = 3_600_000;
 const RECONCILE_MILLISECONDS = 60_000;
 
-/** Takes one run after the other, for as long as the process lives. */
-async function takeRuns(next: () => Promise<boolean>): Promise<never> {
-  for (;;) {
+/** Takes one run after the other, until the worker is to leave. */
+async function takeRuns(next: () => Promise<boolean>, leaving: () => boolean): Promise<void> {
+  while (!leaving()) {
     const found = await next().catch((error: unknown) => {
       log.warn({ error: String(error) }, "no run could be taken from the queue");
       return false;
@@ -57,8 +58,12 @@ async function main(): Promise<void> {
       await advanceBackfills(context, boss);
     },
   };
-  void takeRuns(() => workOnNextRun(context, boss, taker));
   const { db } = context.store;
+  const watch = new WarehouseWatch(db, await warehouseMark(db));
+  void takeRuns(
+    () => workOnNextRun(context, boss, taker),
+    () => watch.changed,
+  ).then(() => process.exit(0));
   const duties = new Duties();
   const messages = new MessageSender(context);
   const often: readonly (readonly [what: string, work: () => Promise<unknown>])[] = [
@@ -86,6 +91,11 @@ async function main(): Promise<void> {
     ],
     ["make profiles of tables", () => takeDueProfiles(context)],
   ];
+  void duties.start({
+    what: "look which warehouse is connected",
+    work: () => watch.look(),
+    milliseconds: TICK_MILLISECONDS,
+  });
   for (const [what, work] of often) void duties.start({ what, work, milliseconds: TICK_MILLISECONDS });
   void duties.start({
     what: "compare functions with what serves",

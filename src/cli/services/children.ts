@@ -17,7 +17,7 @@ export interface ChildOptions {
   readonly alive?: () => string;
 }
 
-/** A child process that is started again when it dies, with growing pauses, until it is stopped. */
+/** A child process that is started again when it dies, with growing pauses, until it is stopped; at once when it ended by itself to begin anew. */
 export class KeptChild {
   private child: ChildProcess | undefined;
   private stopping = false;
@@ -61,6 +61,10 @@ export class KeptChild {
           reject(
             new Error(`the ${name} did not start (${signal ?? code}); see ${path.join(home, `${name}.log`)}`),
           );
+          return;
+        }
+        if (code === 0) {
+          void this.start().catch(() => undefined);
           return;
         }
         this.deaths += 1;

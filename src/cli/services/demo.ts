@@ -6,6 +6,7 @@ import { unwrap } from "@/core/problem";
 import { orderBackfill } from "@/runs/backfill";
 import { checkText } from "@/runs/check-file";
 import { homeFolder, type Context } from "@/runs/context";
+import { errorText } from "@/runs/failure";
 import { openQueue, orderRun, sendRun, type Order } from "@/runs/queue";
 import { backfillById, listBackfills } from "@/store/backfills";
 import { putInService } from "@/runs/service";
@@ -17,11 +18,13 @@ import {
   demoState,
   readNotify,
   setClockOffset,
+  setDemoSetup,
   setDemoState,
   setNotify,
 } from "@/store/settings";
 import { sendWeightsLater } from "../../../demo/later";
 import { DEMO_SCHEMA, loadDemo } from "../../../demo/load";
+import { DEMO_PIPELINES } from "../../../demo/pipelines";
 import { SENT_LATER } from "../../../demo/tables";
 import { DEMO_NOW } from "../../../demo/world";
 import { watchDemoTime } from "./demo-time";
@@ -35,13 +38,7 @@ export const WAREHOUSE_NAMES = {
   scratchSchema: "ravlen_scratch",
   importSchema: "imported",
 };
-const DEMO_FILES = [
-  "uncollected-72h",
-  "hours-until-collection",
-  "arrivals-by-site-day",
-  "latch-wear",
-  "message-topic",
-].map((each) => `demo/${each}.yaml`);
+const DEMO_FILES = DEMO_PIPELINES.map((name) => `demo/${name}.yaml`);
 
 /** Makes the demo's tables when they are not there, sets its clock, and saves its pipelines. */
 export async function prepareDemo(running: Running, scale: number, fresh: boolean): Promise<void> {
@@ -171,9 +168,31 @@ async function sortMessages(context: Context, boss: Parameters<typeof orderRun>[
   );
 }
 
-/** What the demo does as long as it runs: it lets time pass when somebody wishes so, and mends what was sent late. */
+/** Trains the pipelines that nobody has trained yet, one after the other, so that each kind of answer has a version that was judged. */
+async function trainOthers({ context, instance }: Running): Promise<void> {
+  const { db } = context.store;
+  const boss = await openQueue(instance.databaseUrl, "sender", () => undefined);
+  try {
+    await setDemoSetup(db, { stage: "training" });
+    for (const name of DEMO_PIPELINES) {
+      const pipeline = await findPipeline(db, name);
+      if (!pipeline || (await listModels(db, pipeline.id)).length > 0) continue;
+      await runToEnd(context, boss, { kind: "train", pipeline: name, cause: "command line" }).catch(
+        (error: unknown) => say(`${name} was not trained: ${errorText(error)}`),
+      );
+    }
+    await setDemoSetup(db, { stage: "ready" });
+  } finally {
+    await boss.stop({ graceful: false, wait: false });
+  }
+}
+
+/** What the demo does as long as it runs: it lets time pass when somebody wishes so, trains what is left, and mends what was sent late. */
 export function keepDemo(running: Running): void {
   const stop = watchDemoTime(running.context, running.admin, WAREHOUSE_NAMES.database, say);
+  void trainOthers(running).catch((error: unknown) =>
+    say(`the demo's other pipelines were not trained: ${errorText(error)}`),
+  );
   process.once("SIGINT", stop);
   process.once("SIGTERM", stop);
   void receiveNews(running).catch((error: unknown) =>

@@ -1,0 +1,85 @@
+import { grantStatements } from "@/core/sql/grants";
+
+/** What a person has typed of a warehouse so far. */
+export interface ConnectionDraft {
+  readonly host: string;
+  readonly port: string;
+  readonly database: string;
+  readonly reader: string;
+  readonly readerPassword: string;
+  readonly writer: string;
+  readonly writerPassword: string;
+  readonly outputSchema: string;
+  readonly scratchSchema: string;
+  readonly importSchema: string;
+}
+
+/** Names that are taken unless somebody says otherwise. */
+export const NEW_CONNECTION: ConnectionDraft = {
+  host: "",
+  port: "5432",
+  database: "",
+  reader: "ravlen_reader",
+  readerPassword: "",
+  writer: "ravlen_writer",
+  writerPassword: "",
+  outputSchema: "predictions",
+  scratchSchema: "ravlen_scratch",
+  importSchema: "imported",
+};
+
+export type DraftField = keyof ConnectionDraft;
+
+const NEEDED: Readonly<Partial<Record<DraftField, string>>> = {
+  host: "The name or address of the computer on which PostgreSQL runs.",
+  database: "The database in which the tables are.",
+  reader: "The role that reads.",
+  writer: "The role that writes predictions.",
+  outputSchema: "The schema for predictions.",
+  scratchSchema: "The schema for what runs keep for themselves.",
+  importSchema: "The schema for tables loaded from files.",
+};
+const MOST_PORT = 65_535;
+
+/** What is still to be said or changed, by the field where it can be. */
+export function connectionProblems(draft: ConnectionDraft): ReadonlyMap<DraftField, string> {
+  const problems = new Map<DraftField, string>();
+  for (const [field, words] of Object.entries(NEEDED) as [DraftField, string][])
+    if (draft[field].trim() === "") problems.set(field, words);
+  const port = Number(draft.port);
+  if (!Number.isInteger(port) || port < 1 || port > MOST_PORT)
+    problems.set("port", "A whole number from 1 to 65,535; PostgreSQL usually has 5432.");
+  if (draft.writer.trim() !== "" && draft.writer.trim() === draft.reader.trim())
+    problems.set("writer", "Another role than the reader, so that what only reads cannot write.");
+  const schemas = [draft.outputSchema, draft.scratchSchema, draft.importSchema].map((name) => name.trim());
+  if (new Set(schemas).size < schemas.length) problems.set("importSchema", "Three different schemas.");
+  return problems;
+}
+
+/** Names in a list that a person typed. */
+const listed = (text: string): readonly string[] =>
+  text
+    .split(/[\s,]+/)
+    .map((name) => name.trim())
+    .filter((name) => name !== "");
+
+/** The statements that a superuser runs, so that both roles can do what they need and no more. */
+export function grantsFor(
+  draft: ConnectionDraft,
+  { read, owners }: { readonly read: string; readonly owners: string },
+): string {
+  const statements = grantStatements({
+    database: draft.database.trim() === "" ? "DATABASE" : draft.database.trim(),
+    reader: draft.reader.trim(),
+    writer: draft.writer.trim(),
+    own: [draft.outputSchema, draft.scratchSchema, draft.importSchema].map((name) => name.trim()),
+    read: listed(read),
+    owners: listed(owners),
+    temporary: "20GB",
+  });
+  return [
+    "-- To be run by a superuser in this database.",
+    ...statements.map((statement) => `${statement};`),
+    "-- Then give both roles passwords: \\password ROLE in psql keeps them out of its history.",
+  ].join("\n");
+}

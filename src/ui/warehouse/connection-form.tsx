@@ -1,0 +1,184 @@
+"use client";
+import { useState } from "react";
+import type { Problem } from "@/core/problem";
+import type { Connected } from "@/runs/connect";
+import { connect } from "@/server/connection-actions";
+import { PageLink } from "../basic/page-link";
+import { Problems } from "../basic/problems";
+import { useAction } from "../basic/use-action";
+import { CheckList } from "./check-list";
+import {
+  connectionProblems,
+  NEW_CONNECTION,
+  type ConnectionDraft,
+  type DraftField,
+} from "./connection-draft";
+import { GrantsPanel } from "./grants-panel";
+
+interface FieldSet {
+  readonly title: string;
+  readonly says: string;
+  readonly fields: readonly (readonly [field: DraftField, label: string, type?: "password"])[];
+}
+
+const SETS: readonly FieldSet[] = [
+  {
+    title: "Where it is",
+    says: "PostgreSQL 15 or newer.",
+    fields: [
+      ["host", "Host"],
+      ["port", "Port"],
+      ["database", "Database"],
+    ],
+  },
+  {
+    title: "The role that reads",
+    says: "Pages, profiles and previews use it. It cannot write.",
+    fields: [
+      ["reader", "Reader"],
+      ["readerPassword", "Password of the reader", "password"],
+    ],
+  },
+  {
+    title: "The role that writes",
+    says: "Runs use it. It owns the three schemas below and nothing else.",
+    fields: [
+      ["writer", "Writer"],
+      ["writerPassword", "Password of the writer", "password"],
+    ],
+  },
+  {
+    title: "Schemas of its own",
+    says: "For predictions, for what runs keep for themselves, and for tables loaded from files.",
+    fields: [
+      ["outputSchema", "Predictions"],
+      ["scratchSchema", "Scratch"],
+      ["importSchema", "Imports"],
+    ],
+  },
+];
+
+/** Connects a warehouse: addresses and roles, tried at once, and the statements that give the roles what they need. */
+export function ConnectionForm() {
+  const [draft, setDraft] = useState<ConnectionDraft>(NEW_CONNECTION);
+  const [touched, setTouched] = useState<ReadonlySet<DraftField>>(new Set());
+  const [outcome, setOutcome] = useState<Connected>();
+  const [refused, setRefused] = useState<readonly Problem[]>([]);
+  const [busy, ask] = useAction();
+  const problems = connectionProblems(draft);
+  const first = [...problems.values()][0];
+  const tryIt = async (): Promise<void> => {
+    const { host, port, database, reader, readerPassword, writer, writerPassword, ...schemas } = draft;
+    const answer = await ask(() =>
+      connect({
+        host,
+        port: Number(port),
+        database,
+        reader: { user: reader, password: readerPassword },
+        writer: { user: writer, password: writerPassword },
+        ...schemas,
+      }),
+    );
+    setRefused(answer.ok ? [] : answer.problems);
+    setOutcome(answer.ok ? answer.value : undefined);
+  };
+  if (outcome?.connected)
+    return (
+      <section aria-label="Connected" className="max-w-3xl space-y-4">
+        <p role="status">
+          <b className="text-moss">Connected.</b> Pages, workers and the command line use{" "}
+          <b>{draft.database}</b> at {draft.host} from now on. The logins are kept encrypted.
+        </p>
+        <CheckList checks={outcome.checks} />
+        <PageLink href="/tables" className="press press-main">
+          Look at its tables
+        </PageLink>
+      </section>
+    );
+  return (
+    <div className="grid grid-cols-[minmax(0,6fr)_minmax(0,5fr)] gap-10">
+      <form
+        aria-label="Connect your warehouse"
+        className="space-y-5"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (first === undefined) void tryIt();
+          else setTouched(new Set(problems.keys()));
+        }}
+      >
+        {SETS.map(({ title, says, fields }) => (
+          <fieldset key={title}>
+            <legend className="font-semibold">{title}</legend>
+            <p className="mb-2 text-sm text-faded">{says}</p>
+            {fields.map(([field, label, type]) => (
+              <DraftLine
+                key={field}
+                label={label}
+                type={type ?? "text"}
+                value={draft[field]}
+                problem={touched.has(field) ? problems.get(field) : undefined}
+                onChange={(value) => setDraft((now) => ({ ...now, [field]: value }))}
+                onLeave={() => setTouched((now) => new Set([...now, field]))}
+              />
+            ))}
+          </fieldset>
+        ))}
+        <div className="flex items-baseline gap-3">
+          <button type="submit" className="press press-main" disabled={busy} aria-busy={busy}>
+            {busy ? "Trying …" : "Try and connect"}
+          </button>
+          <p className="text-sm text-faded">Nothing changes unless both roles can do their work.</p>
+        </div>
+        <Problems problems={refused} lines={false} />
+        {outcome && (
+          <section aria-label="What was tried" role="alert">
+            <p className="mb-2 font-medium text-madder">
+              Not connected: something is missing. Put it right and try again.
+            </p>
+            <CheckList checks={outcome.checks} />
+          </section>
+        )}
+      </form>
+      <GrantsPanel draft={draft} />
+    </div>
+  );
+}
+
+function DraftLine({
+  label,
+  type,
+  value,
+  problem,
+  onChange,
+  onLeave,
+}: {
+  readonly label: string;
+  readonly type: "text" | "password";
+  readonly value: string;
+  readonly problem: string | undefined;
+  readonly onChange: (value: string) => void;
+  readonly onLeave: () => void;
+}) {
+  const id = `connection-${label.replaceAll(" ", "-")}`;
+  return (
+    <div className="grid grid-cols-[170px_minmax(0,1fr)] items-baseline gap-x-3 py-1">
+      <label htmlFor={id}>{label}</label>
+      <div>
+        <input
+          id={id}
+          type={type}
+          autoComplete="off"
+          className="field w-full max-w-sm"
+          value={value}
+          aria-invalid={problem !== undefined}
+          aria-describedby={`${id}-problem`}
+          onChange={(event) => onChange(event.target.value)}
+          onBlur={onLeave}
+        />
+        <p id={`${id}-problem`} role="status" className="text-sm text-madder">
+          {problem}
+        </p>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,46 @@
+"use client";
+import { useState } from "react";
+import { CopyButton } from "../basic/copy-button";
+import { grantsFor, type ConnectionDraft } from "./connection-draft";
+
+/** The statements that a superuser of the warehouse runs first: the least that both roles need. */
+export function GrantsPanel({ draft }: { readonly draft: ConnectionDraft }) {
+  const [read, setRead] = useState("public");
+  const [owners, setOwners] = useState("");
+  const text = grantsFor(draft, { read, owners });
+  return (
+    <aside aria-label="Statements to run first" className="min-w-0">
+      <h2 className="mb-1">The roles are not there yet?</h2>
+      <p className="mb-3 text-sm text-faded">
+        Run these statements as a superuser of the warehouse. They give both roles what they need, and nothing
+        more. Running them again does no harm.
+      </p>
+      <label className="mb-2 block text-sm">
+        Schemas to read
+        <input
+          className="field mt-0.5 block w-full"
+          value={read}
+          onChange={(event) => setRead(event.target.value)}
+        />
+      </label>
+      <label className="mb-3 block text-sm">
+        Roles that make tables there, so that their next tables can be read too
+        <input
+          className="field mt-0.5 block w-full"
+          value={owners}
+          onChange={(event) => setOwners(event.target.value)}
+        />
+      </label>
+      <div className="mb-1">
+        <CopyButton text={text} what="The SQL" />
+      </div>
+      <pre
+        tabIndex={0}
+        aria-label="Statements"
+        className="figure max-h-96 overflow-auto border border-rule bg-paper p-3 text-xs leading-relaxed"
+      >
+        {text}
+      </pre>
+    </aside>
+  );
+}
