@@ -310,7 +310,7 @@ test("regions are drawn over points, and the step keeps them", async ({ page }) 
   await page.mouse.down();
   await page.mouse.move(box.x + 180, box.y + 260, { steps: 5 });
   await page.mouse.up();
-  await expect(form(page).getByLabel("Region 3")).toHaveValue("odd");
+  await expect(form(page).getByLabel("Region 3", { exact: true })).toHaveValue("odd");
   await page.getByRole("tab", { name: "Before and after" }).click();
   await expect(page.getByTestId("tray")).toContainText("odd");
   await page.getByRole("button", { name: /^Back to version/ }).click();

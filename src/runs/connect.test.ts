@@ -101,7 +101,7 @@ test("each remedy puts right what it is said for", async () => {
     if (wrong.length === 0) break;
     for (const { remedy } of wrong) await other.sql(remedy!);
   }
-  expect(await found(wanted)).toEqual([]);
+  expect((await found(wanted)).filter((line) => line.startsWith("wrong"))).toEqual([]);
 });
 
 test("a good warehouse is connected with its logins encrypted; one that is not changes nothing", async () => {
