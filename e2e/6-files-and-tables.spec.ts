@@ -41,6 +41,7 @@ test("a file is looked at, corrected, stopped at what does not fit, and loaded w
   await page.keyboard.press("Enter");
   await page.getByRole("link", { name: "Tables" }).first().click();
   await page.getByRole("searchbox").fill("old shop");
+  await page.keyboard.press("Enter");
   await expect(page.getByRole("link", { name: "orders", exact: true })).toBeVisible();
   await expect(page.getByRole("link", { name: "parcels", exact: true })).toHaveCount(0);
 

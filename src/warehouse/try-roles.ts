@@ -51,7 +51,7 @@ async function withRole(
       client.release();
     }
   } catch (error) {
-    return [{ role, what: "logs in", state: "wrong", detail: loginTrouble(error, login) }];
+    return [{ role, what: "cannot log in", state: "wrong", detail: loginTrouble(error, login) }];
   } finally {
     await pool.end();
   }
@@ -64,7 +64,7 @@ async function checkRights(
   own: readonly string[],
 ): Promise<RoleCheck> {
   const { superuser, tooMuch } = await rightsOfRole(client, own);
-  const what = "may do no more than it needs";
+  const what = "may do more than it needs";
   if (superuser)
     return {
       role,
@@ -73,7 +73,7 @@ async function checkRights(
       detail: "It is a superuser, who may do anything. Name another role.",
     };
   return tooMuch.length === 0
-    ? { role, what, state: "good" }
+    ? { role, what: "may do no more than it needs", state: "good" }
     : { role, what, state: "warning", detail: `It may also ${tooMuch.join("; ")}.` };
 }
 
@@ -94,7 +94,7 @@ async function checkReading(client: pg.PoolClient, own: readonly string[]): Prom
       ? { role: "reader", what: "makes no tables", state: "good" }
       : {
           role: "reader",
-          what: "makes no tables",
+          what: "can make tables",
           state: "wrong",
           detail: `It may create tables in "${writes}". Name a role that can only read.`,
         },
@@ -102,9 +102,9 @@ async function checkReading(client: pg.PoolClient, own: readonly string[]): Prom
       ? { role: "reader", what: "reads tables", state: "good", detail: formatCount(tables, "table") }
       : {
           role: "reader",
-          what: "reads tables",
+          what: "reads no table",
           state: "warning",
-          detail: "It may read no table yet. The statements below give it the schemas that you name.",
+          detail: "The statements to run first give it the schemas that you name.",
         },
   ];
 }
@@ -114,7 +114,7 @@ async function checkOwnSchema(client: pg.PoolClient, schema: string, writer: str
     "SELECT has_schema_privilege(oid, 'CREATE') AS may FROM pg_namespace WHERE nspname = $1",
     [schema],
   );
-  const what = `makes tables in ${schema}`;
+  const what = `cannot make tables in ${schema}`;
   const names = [quoteIdentifier(schema), quoteIdentifier(writer)];
   if (rows[0] === undefined)
     return {
@@ -125,7 +125,7 @@ async function checkOwnSchema(client: pg.PoolClient, schema: string, writer: str
       remedy: `CREATE SCHEMA ${names[0]!} AUTHORIZATION ${names[1]!}`,
     };
   return rows[0].may === true
-    ? { role: "writer", what, state: "good" }
+    ? { role: "writer", what: `makes tables in ${schema}`, state: "good" }
     : {
         role: "writer",
         what,
@@ -152,12 +152,11 @@ async function checkHandingOver(config: WarehouseConfig, schema: string): Promis
     await client.query(`DROP TABLE IF EXISTS ${table}`);
     return [];
   });
-  const what = `reads what the writer makes in ${schema}`;
   if ([...made, ...seen].every(({ state }) => state === "good"))
-    return { role: "reader", what, state: "good" };
+    return { role: "reader", what: `reads what the writer makes in ${schema}`, state: "good" };
   return {
     role: "reader",
-    what,
+    what: `cannot read what the writer makes in ${schema}`,
     state: "wrong",
     detail: "It may not read a table that the writer has just made there.",
     remedy: `GRANT USAGE ON SCHEMA ${own} TO ${their[1]!}; ALTER DEFAULT PRIVILEGES FOR ROLE ${their[0]!} IN SCHEMA ${own} GRANT SELECT ON TABLES TO ${their[1]!}`,

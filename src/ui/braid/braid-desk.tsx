@@ -246,7 +246,7 @@ function Workbench({
       ? `counting rows, ${measured.done} of ${measured.total} places`
       : "rows counted exactly";
   return (
-    <div className="flex h-[calc(100vh-49px-56px)] min-h-[520px] flex-col">
+    <div className="flex h-[calc(100vh-49px-56px-var(--tour))] min-h-[520px] flex-col">
       <ToolLine
         counting={counting}
         file={file || !braid}

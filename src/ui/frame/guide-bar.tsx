@@ -25,7 +25,8 @@ export function GuideBar({ goal }: { readonly goal: GuideGoal }) {
   return (
     <aside
       aria-label="Tour"
-      className="flex items-baseline gap-4 border-b border-rule bg-paper px-5 py-2 text-sm"
+      data-tour
+      className="flex h-(--tour) items-center gap-4 border-b border-rule bg-paper px-5 text-sm leading-tight"
     >
       <b className="shrink-0 whitespace-nowrap">
         Tour, {place.stop + 1} of {stops.length}: {stop.title}

@@ -1,5 +1,5 @@
 "use client";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Problem } from "@/core/problem";
 import type { Connected } from "@/runs/connect";
 import { connect } from "@/server/connection-actions";
@@ -65,6 +65,9 @@ export function ConnectionForm() {
   const [outcome, setOutcome] = useState<Connected>();
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, ask] = useAction();
+  const shown = useRef<HTMLElement>(null);
+  // What was tried stands below the form: it is brought into sight, and read out.
+  useEffect(() => shown.current?.focus(), [outcome]);
   const problems = connectionProblems(draft);
   const first = [...problems.values()][0];
   const tryIt = async (): Promise<void> => {
@@ -131,7 +134,13 @@ export function ConnectionForm() {
         </div>
         <Problems problems={refused} lines={false} />
         {outcome && (
-          <section aria-label="What was tried" role="alert">
+          <section
+            ref={shown}
+            tabIndex={-1}
+            aria-label="What was tried"
+            role="alert"
+            className="outline-none"
+          >
             <p className="mb-2 font-medium text-madder">
               Not connected: something is missing. Put it right and try again.
             </p>
