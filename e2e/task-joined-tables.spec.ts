@@ -41,9 +41,9 @@ const assays = (): readonly string[] => [
   ).flat(),
 ];
 
-/** Several soundings of each well, around its pressure. */
-const soundings = (): readonly string[] => [
-  "sounding,well,pressure_bar,clock",
+/** Several readings of each well, around its pressure. */
+const gauges = (): readonly string[] => [
+  "reading,well,pressure_bar,clock",
   ...Array.from({ length: 4 * WELLS }, (_, index) => {
     const well = 1 + (index % WELLS);
     const pressure = pressureOf(well) + 0.2 * (noise(index + 20_000) - 0.5);
@@ -70,7 +70,7 @@ for (const by of ["mouse", "keyboard"] as const) {
       page.getByLabel("File to import"),
       csv(table("wells"), wells(by)),
       csv(table("assays"), assays()),
-      csv(table("soundings"), soundings()),
+      csv(table("gauges"), gauges()),
     );
     await hand.press(page.getByRole("button", { name: /^Load 3 files/ }));
     await expect(page.getByText("rows of 3 files are loaded.")).toBeVisible();
@@ -94,7 +94,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await expect(form).toHaveCount(0);
 
     await hand.press(page.getByRole("button", { name: "Join a table" }));
-    await hand.select(form.getByLabel("Table to join"), `imported.${table("soundings")}`);
+    await hand.select(form.getByLabel("Table to join"), `imported.${table("gauges")}`);
     await hand.tick(form.getByRole("group", { name: "Columns", exact: true }).getByLabel("clock"), false);
     await expect(form.getByRole("status")).toHaveText('Adds 1 column: "avg_pressure_bar".');
     await hand.press(form.getByRole("button", { name: "Join", exact: true }));

@@ -45,7 +45,8 @@ export function KeepsFocus() {
   useEffect(() => {
     const move = (): void => {
       const lost = last.current;
-      if (!lost || !hasNothing() || isBusy(lost)) return;
+      // A dialog keeps the focus within itself.
+      if (!lost || !hasNothing() || isBusy(lost) || document.querySelector("[role=dialog]")) return;
       const next = isGone(lost) ? nextAction(lost) : (lost as HTMLElement);
       next?.focus({ preventScroll: !byKey.current });
     };
