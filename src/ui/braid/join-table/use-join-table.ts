@@ -107,11 +107,12 @@ function useValuesOf(table: string, column: string | undefined): FoundValues | u
 
 /** What is taken of the table's rows, by what was said and else by what is proposed. */
 function takenRows(
-  { aggregate = "avg", by, column, without }: JoinWishes,
+  { aggregate: wanted, by, column, without }: JoinWishes,
   shape: JoinShape,
   offered: JoinTableState["offered"],
   values: readonly string[],
 ): TakenRows {
+  const aggregate = wanted ?? (offered.measured.length > 0 ? "avg" : "count");
   const kept = (names: readonly string[]): readonly string[] =>
     names.filter((name) => !without.includes(name));
   switch (shape) {
