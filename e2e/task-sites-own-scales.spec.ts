@@ -26,7 +26,10 @@ const stateOf = (weir: number, hour: number): State => ({
   cloud: 1.6 * noise(500_000 + 1000 * weir + hour),
 });
 
-/** Readings of the weirs: each instrument has a scale of its own. Level and cloud are looked at by hand, hum and sway are not. */
+/**
+ * Readings of the weirs: each instrument has a scale of its own. Level and cloud are looked at by hand,
+ * hum and sway are not.
+ */
 function readings(): readonly string[] {
   const rows = [...WEIRS, NEW_WEIR].flatMap((name, weir) =>
     Array.from({ length: name === NEW_WEIR ? NEW_HOURS : HOURS }, (_, hour) => {

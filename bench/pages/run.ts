@@ -64,7 +64,10 @@ async function timeOfPage(place: TestInstallation, browser: Browser, address: st
   }
 }
 
-/** The slowest answer of the command box to a text that is typed letter by letter, and what the box shows first when it opens. */
+/**
+ * The slowest answer of the command box to a text that is typed letter by letter, and what the box shows
+ * first when it opens.
+ */
 async function timesOfFinding(place: TestInstallation): Promise<readonly PageTime[]> {
   const web = await place.startWeb();
   const ask = (text: string): Promise<number> =>
@@ -91,7 +94,10 @@ async function timesOfFinding(place: TestInstallation): Promise<readonly PageTim
   }
 }
 
-/** Opens every main page of an installation that holds a lot, cold and warm, and asks the command box. The pages have to be built. */
+/**
+ * Opens every main page of an installation that holds a lot, cold and warm, and asks the command box. The
+ * pages have to be built.
+ */
 export async function benchPages(
   amounts: Amounts,
   say: (line: string) => void,

@@ -8,7 +8,10 @@ import { listenFrom } from "./services/ports";
 
 const log = pino({ name: "ravlen web", level: process.env["RAVLEN_LOG"] ?? "info" });
 
-/** Asks for a page and for a name, so that the first person does not wait for modules, connections and the catalog. What is wrong is said to whoever asks next. */
+/**
+ * Asks for a page and for a name, so that the first person does not wait for modules, connections and the
+ * catalog. What is wrong is said to whoever asks next.
+ */
 async function warmUp(port: number): Promise<void> {
   for (const path of ["/runs", "/api/find?text=warm"])
     await fetch(`http://127.0.0.1:${port}${path}`)

@@ -32,7 +32,8 @@ async function obstacle({ db }: Store): Promise<Problem | undefined> {
 }
 
 /**
- * Tries a warehouse and, when both roles can do their work, makes it the one that is used from now on; web server and workers turn to
+ * Tries a warehouse and, when both roles can do their work, makes it the one that is used from now on; web
+ * server and workers turn to
  * it by themselves. Logins are kept encrypted. Problems: demo_warehouse, warehouse_in_use.
  */
 export async function connectWarehouse(

@@ -33,7 +33,10 @@ const STATES: Readonly<Record<RunRow["state"], DueState>> = {
   cancelled: "nothing due",
 };
 
-/** How it stands with the last event of each schedule: its newest run, or rows that have arrived and may not be whole yet. */
+/**
+ * How it stands with the last event of each schedule: its newest run, or rows that have arrived and may
+ * not be whole yet.
+ */
 export async function eventStates(
   { store }: Context,
   schedules: readonly ScheduleRow[],
@@ -47,7 +50,10 @@ export async function eventStates(
   });
 }
 
-/** Whether what was due at the last time of each schedule has been done: by the run of that time, or by any later one for the same delivery. */
+/**
+ * Whether what was due at the last time of each schedule has been done: by the run of that time, or by any
+ * later one for the same delivery.
+ */
 export async function dueStates(
   { store }: Context,
   schedules: readonly TimedSchedule[],
@@ -61,7 +67,10 @@ export async function dueStates(
   return schedules.map((schedule, index) => dueOf(schedule, slots[index]!, since[index]!));
 }
 
-/** How it stands with a time of a schedule. @param since runs of its pipeline with this logical time or a later one, newest first */
+/**
+ * How it stands with a time of a schedule.
+ * @param since runs of its pipeline with this logical time or a later one, newest first
+ */
 function dueOf(schedule: TimedSchedule, slot: Date, since: readonly RunRow[]): Due {
   const relevant = since.filter(
     ({ options }) =>

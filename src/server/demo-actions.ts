@@ -5,7 +5,10 @@ import { demoSetup, setDemoSetup } from "@/store/settings";
 import { action, refuse, type Outcome } from "./answer/action";
 import { appContext, isOwnWarehouse } from "./context";
 
-/** Asks for the demo in an installation that is still empty; the command that started it makes the tables and pipelines. */
+/**
+ * Asks for the demo in an installation that is still empty; the command that started it makes the tables
+ * and pipelines.
+ */
 export const wishDemo = action([], async (): Promise<Outcome> => {
   const context = await appContext();
   const { db } = context.store;

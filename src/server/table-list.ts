@@ -75,7 +75,8 @@ async function countWithin(
 }
 
 /**
- * Tables by schema and name: those of a page, how many there are, and all schemas. What runs keep for themselves is listed only
+ * Tables by schema and name: those of a page, how many there are, and all schemas. What runs keep for
+ * themselves is listed only
  * where its schema is asked for.
  */
 export async function tablePage(

@@ -29,7 +29,10 @@ export async function knownTable(warehouse: Warehouse, names: TableReference): P
 
 const offered = new WeakMap<Catalog, Catalog>();
 
-/** The tables that people choose from: all but what runs keep for themselves. The same object while the catalog stays the same. */
+/**
+ * The tables that people choose from: all but what runs keep for themselves. The same object while the
+ * catalog stays the same.
+ */
 export async function offeredTables(warehouse: Warehouse): Promise<Catalog> {
   const catalog = await readCatalog(warehouse);
   const known = offered.get(catalog);

@@ -3,7 +3,10 @@ import type { Database } from "./database";
 import { pipelines, pipelineVersions } from "./schema";
 import type { TablesOfFile } from "./schema/pipelines";
 
-/** The newest version of a pipeline's file, with the tables that it reads and writes, or with its text where that is not known yet. */
+/**
+ * The newest version of a pipeline's file, with the tables that it reads and writes, or with its text
+ * where that is not known yet.
+ */
 export interface NewestTables {
   readonly pipeline: string;
   readonly versionId: number;

@@ -20,7 +20,10 @@ export async function findVersions(db: Database, words: string, limit: number) {
     .limit(limit);
 }
 
-/** Recent runs whose kind, pipeline and state contain every word, the newest first; any run by the beginning of its identity. */
+/**
+ * Recent runs whose kind, pipeline and state contain every word, the newest first; any run by the
+ * beginning of its identity.
+ */
 export async function findRuns(db: Database, words: string, limit: number) {
   const typed = words.trim().toLowerCase();
   const recent = db

@@ -63,7 +63,10 @@ export const setDemoState = (db: Database, value: DemoState): Promise<void> => k
 
 const DEMO_SETUP = "demo_setup";
 const setupSchema = z.object({
-  /** wished: by somebody, and not begun. tables: they are being made. training: its pipelines are, one after the other. */
+  /**
+   * wished: by somebody, and not begun. tables: they are being made. training: its pipelines are, one
+   * after the other.
+   */
   stage: z.enum(["wished", "tables", "training", "ready", "failed"]),
   /** Why it failed. */
   problem: z.string().optional(),

@@ -2,7 +2,10 @@ import { and, eq, inArray, isNull, sql } from "drizzle-orm";
 import type { Database } from "./database";
 import { modelVersions, pipelines } from "./schema";
 
-/** Whether the pipelines of some names have a version of a model, in the order of the names; those that are not there are left out. */
+/**
+ * Whether the pipelines of some names have a version of a model, in the order of the names; those that are
+ * not there are left out.
+ */
 export async function trainedByName(
   db: Database,
   names: readonly string[],

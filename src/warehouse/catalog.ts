@@ -19,8 +19,10 @@ export interface TableListing {
 const VISIBLE = `n.nspname NOT IN ('pg_catalog', 'information_schema') AND n.nspname NOT LIKE 'pg\\_%' AND has_schema_privilege(n.oid, 'USAGE')`;
 
 /**
- * Different after every committed change of tables, columns, types, schemas and of who may see them: the rows of PostgreSQL's own
- * catalog are counted and the transactions that wrote them summed up, since a later one always has a greater number.
+ * Different after every committed change of tables, columns, types, schemas and of who may see them: the
+ * rows of PostgreSQL's own
+ * catalog are counted and the transactions that wrote them summed up, since a later one always has a
+ * greater number.
  */
 const CATALOG_MARKER = `SELECT concat_ws('/', ${[
   "pg_class",
@@ -38,7 +40,10 @@ interface KeptCatalog {
   readonly catalog: Catalog;
 }
 
-/** What the marker does not show, such as a role that may see everything from now on, is seen after this long. */
+/**
+ * What the marker does not show, such as a role that may see everything from now on, is seen after this
+ * long.
+ */
 const KEEPING_MILLISECONDS = 60_000;
 
 const kept = new WeakMap<Warehouse, KeptCatalog>();

@@ -163,7 +163,10 @@ async function checkHandingOver(config: WarehouseConfig, schema: string): Promis
   };
 }
 
-/** Tries both roles of a warehouse: whether they get in, may do what they need, and no more. What is wrong comes with what puts it right. */
+/**
+ * Tries both roles of a warehouse: whether they get in, may do what they need, and no more. What is wrong
+ * comes with what puts it right.
+ */
 export async function tryRoles(config: WarehouseConfig): Promise<readonly RoleCheck[]> {
   const own = [config.outputSchema, config.scratchSchema, config.importSchema];
   const [reader, writer] = await Promise.all([

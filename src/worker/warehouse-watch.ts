@@ -1,7 +1,10 @@
 import type { Database } from "@/store/database";
 import { warehouseMark } from "@/store/settings";
 
-/** Whether another warehouse was connected since a process began: it then ends, when it has nothing in hand, and the next one works in the new one. */
+/**
+ * Whether another warehouse was connected since a process began: it then ends, when it has nothing in
+ * hand, and the next one works in the new one.
+ */
 export class WarehouseWatch {
   /** Whether it is another one by now. */
   changed = false;

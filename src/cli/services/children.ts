@@ -17,7 +17,10 @@ export interface ChildOptions {
   readonly alive?: () => string;
 }
 
-/** A child process that is started again when it dies, with growing pauses, until it is stopped; at once when it ended by itself to begin anew. */
+/**
+ * A child process that is started again when it dies, with growing pauses, until it is stopped; at once
+ * when it ended by itself to begin anew.
+ */
 export class KeptChild {
   private child: ChildProcess | undefined;
   private stopping = false;

@@ -168,7 +168,10 @@ async function sortMessages(context: Context, boss: Parameters<typeof orderRun>[
   );
 }
 
-/** Trains the pipelines that nobody has trained yet, one after the other, so that each kind of answer has a version that was judged. */
+/**
+ * Trains the pipelines that nobody has trained yet, one after the other, so that each kind of answer has a
+ * version that was judged.
+ */
 async function trainOthers({ context, instance }: Running): Promise<void> {
   const { db } = context.store;
   const boss = await openQueue(instance.databaseUrl, "sender", () => undefined);
@@ -187,7 +190,10 @@ async function trainOthers({ context, instance }: Running): Promise<void> {
   }
 }
 
-/** What the demo does as long as it runs: it lets time pass when somebody wishes so, trains what is left, and mends what was sent late. */
+/**
+ * What the demo does as long as it runs: it lets time pass when somebody wishes so, trains what is left,
+ * and mends what was sent late.
+ */
 export function keepDemo(running: Running): void {
   const stop = watchDemoTime(running.context, running.admin, WAREHOUSE_NAMES.database, say);
   void trainOthers(running).catch((error: unknown) =>

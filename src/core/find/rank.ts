@@ -29,7 +29,10 @@ function fitOf(name: string, { whole, words }: Typed): number {
   return said.includes(whole) ? 0.6 : 0.5;
 }
 
-/** How well a name fits what was typed: all of it, its beginning, the beginning of one of its words, or somewhere in it. Every typed word must occur. */
+/**
+ * How well a name fits what was typed: all of it, its beginning, the beginning of one of its words, or
+ * somewhere in it. Every typed word must occur.
+ */
 export const fitOfName = (name: string, typed: string): number => fitOf(name, readTyped(typed));
 
 /** Names that fit what was typed, the best first, shorter ones before longer; at most some. */

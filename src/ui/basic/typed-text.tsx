@@ -17,7 +17,10 @@ interface Props {
   readonly numeric?: boolean;
 }
 
-/** A text that is taken over a moment after typing stops, and when the field is left. Numbers may be typed with a comma and in percent. */
+/**
+ * A text that is taken over a moment after typing stops, and when the field is left. Numbers may be typed
+ * with a comma and in percent.
+ */
 export function TypedText({
   value,
   onChange,

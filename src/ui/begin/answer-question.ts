@@ -41,7 +41,10 @@ export function answerQuestion(
   return { text, after: target.drawn.scales ? 2 : 1, column: target.drawn.into };
 }
 
-/** Where the points are found over which regions are drawn: a text with the scales of entities and nothing else. */
+/**
+ * Where the points are found over which regions are drawn: a text with the scales of entities and nothing
+ * else.
+ */
 export function pointsQuestion(
   table: string,
   outline: TableOutline,

@@ -2,7 +2,8 @@
 import { useCallback, useEffect, useState } from "react";
 
 /**
- * Whether the drawing is awaited in which a step that was just made can be seen. Until then its place is another step's in the old
+ * Whether the drawing is awaited in which a step that was just made can be seen. Until then its place is
+ * another step's in the old
  * drawing, whose form must not be taken for that of the new one.
  * @param reading whether the text is newer than the drawing
  */

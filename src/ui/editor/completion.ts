@@ -24,7 +24,11 @@ function stepAround(context: CompletionContext): string | undefined {
   return undefined;
 }
 
-/** Completion for the pipeline file: kinds after "do:", tables after "from:", settings as keys, columns and functions as words. @param columnsIn the columns of the tables that a file begins with */
+/**
+ * Completion for the pipeline file: kinds after "do:", tables after "from:", settings as keys, columns and
+ * functions as words.
+ * @param columnsIn the columns of the tables that a file begins with
+ */
 export function completionOf(
   words: EditorWords,
   columnsIn: (text: string) => Promise<readonly OfferedColumn[]> = columnsOfFile,

@@ -18,7 +18,10 @@ const PAUSE_MILLISECONDS = 60;
 const hasNothing = (): boolean => document.activeElement === null || document.activeElement === document.body;
 const isShown = (element: Element): boolean => element.getClientRects().length > 0;
 
-/** The next thing that can be done: the main action, else the next stage, else what follows the place that was lost, else the page. */
+/**
+ * The next thing that can be done: the main action, else the next stage, else what follows the place that
+ * was lost, else the page.
+ */
 function nextAction(lost: Element | undefined): HTMLElement | null {
   const wanted = [MAIN_ACTION, NEXT_STAGE].flatMap((selector) => [
     ...document.querySelectorAll<HTMLElement>(selector),
@@ -35,8 +38,10 @@ function nextAction(lost: Element | undefined): HTMLElement | null {
 }
 
 /**
- * Keeps the keyboard where the work is: when the control that had the focus goes away or can no longer be used, since its form was
- * saved or its page was left, the focus goes to the next action. Whoever takes the focus away from everything is left alone.
+ * Keeps the keyboard where the work is: when the control that had the focus goes away or can no longer be
+ * used, since its form was
+ * saved or its page was left, the focus goes to the next action. Whoever takes the focus away from
+ * everything is left alone.
  */
 export function KeepsFocus() {
   const path = usePathname();

@@ -30,7 +30,10 @@ function parsePlace(text: string | null): GuidePlace | undefined {
   return /^\d$/.test(stop ?? "") ? { stop: Number(stop), open: state === "open" } : undefined;
 }
 
-/** The place on the path, kept in the browser, and how to change it; undefined before it was begun, and when it is over. */
+/**
+ * The place on the path, kept in the browser, and how to change it; undefined before it was begun, and
+ * when it is over.
+ */
 export function useGuide(): readonly [
   place: GuidePlace | undefined,
   put: (place: GuidePlace | undefined) => void,

@@ -24,7 +24,10 @@ export const roundOver = (value: number, span: number): number =>
 export const writeCorners = (points: readonly Corner[]): string =>
   points.map(([x, y]) => `${x}, ${y}`).join("; ");
 
-/** Reads what {@link writeCorners} writes, with any spaces; undefined where it is no region of at least three corners. */
+/**
+ * Reads what {@link writeCorners} writes, with any spaces; undefined where it is no region of at least
+ * three corners.
+ */
 export function readCorners(text: string): readonly Corner[] | undefined {
   const corners = text
     .split(";")

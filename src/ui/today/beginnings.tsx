@@ -3,7 +3,10 @@ import type { ReactNode } from "react";
 import { PageLink } from "../basic/page-link";
 import { WishDemo } from "./wish-demo";
 
-/** What an installation without pipelines begins with: files, a warehouse, or the demo; with tables there, a pipeline. */
+/**
+ * What an installation without pipelines begins with: files, a warehouse, or the demo; with tables there,
+ * a pipeline.
+ */
 export function Beginnings({
   tables,
   ownWarehouse,

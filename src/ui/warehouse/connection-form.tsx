@@ -58,7 +58,10 @@ const SETS: readonly FieldSet[] = [
   },
 ];
 
-/** Connects a warehouse: addresses and roles, tried at once, and the statements that give the roles what they need. */
+/**
+ * Connects a warehouse: addresses and roles, tried at once, and the statements that give the roles what
+ * they need.
+ */
 export function ConnectionForm() {
   const [draft, setDraft] = useState<ConnectionDraft>(NEW_CONNECTION);
   const [touched, setTouched] = useState<ReadonlySet<DraftField>>(new Set());

@@ -73,7 +73,10 @@ function groupingStep({ pairs, taken }: JoinedTable): Readonly<Record<string, un
   }
 }
 
-/** What stands before the names of columns that come in, so that none is there already; nothing where none is. */
+/**
+ * What stands before the names of columns that come in, so that none is there already; nothing where none
+ * is.
+ */
 export function prefixFor(table: JoinedTable, here: readonly string[]): string | undefined {
   const names = columnsTaken(table);
   if (!names.some((name) => here.includes(name))) return undefined;
@@ -82,7 +85,8 @@ export function prefixFor(table: JoinedTable, here: readonly string[]): string |
 }
 
 /**
- * Joins a table at a place of the pipeline: a strand of its own, which gets one row for each of the joined values, and a join.
+ * Joins a table at a place of the pipeline: a strand of its own, which gets one row for each of the joined
+ * values, and a join.
  * @param here names of the columns at that place
  */
 export function joinTable(

@@ -13,7 +13,10 @@ export interface NewPipeline {
   /** schema.table */
   readonly table: string;
   readonly key: readonly string[];
-  /** A column of the table, an expression that gives a new column "answer", or labels of regions that are drawn over two columns. */
+  /**
+   * A column of the table, an expression that gives a new column "answer", or labels of regions that are
+   * drawn over two columns.
+   */
   readonly target:
     { readonly column: string } | { readonly expression: string } | { readonly drawn: DrawnAnswer };
   readonly kind: TargetKind;
@@ -41,7 +44,11 @@ export interface DrawnAnswer {
   readonly scales?: OwnScales;
 }
 
-/** Entities that each have a scale of their own: numbers are compared with the entity's earlier rows. Training rows cannot say what is usual, since the labels that make them training rows are drawn over the result. */
+/**
+ * Entities that each have a scale of their own: numbers are compared with the entity's earlier rows.
+ * Training rows cannot say what is usual, since the labels that make them training rows are drawn over the
+ * result.
+ */
 export interface OwnScales {
   readonly entity: string;
   /** The column by which an entity's earlier rows are found. */

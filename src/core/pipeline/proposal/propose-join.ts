@@ -13,14 +13,20 @@ export interface JoinedColumns {
   readonly there: string;
 }
 
-/** What comes of a table's rows for one row here: its one row, a column for each value of a column, or figures over its rows. */
+/**
+ * What comes of a table's rows for one row here: its one row, a column for each value of a column, or
+ * figures over its rows.
+ */
 export const JOIN_SHAPES = ["row", "spread", "summary"] as const;
 export type JoinShape = (typeof JOIN_SHAPES)[number];
 
 /** A column with more values than this is not spread into columns unasked. */
 const MOST_SPREAD = 40;
 
-/** Columns that name the same thing on both sides: those of the key here first, else all of equal names whose values repeat on neither side. */
+/**
+ * Columns that name the same thing on both sides: those of the key here first, else all of equal names
+ * whose values repeat on neither side.
+ */
 export function proposeJoinedColumns(
   here: readonly ColumnHere[],
   key: readonly string[],
@@ -74,7 +80,10 @@ export const measuredColumns = (
       !keys.some((key) => key.length === 1 && key[0] === name),
   );
 
-/** What a table suggests to make of its rows: one row each where the joined columns name one, else columns by the values of a text, else figures. */
+/**
+ * What a table suggests to make of its rows: one row each where the joined columns name one, else columns
+ * by the values of a text, else figures.
+ */
 export function proposeJoinShape(outline: TableOutline, matched: readonly string[]): JoinShape {
   if (matched.length === 0 || nameOneRow(outline, matched)) return "row";
   const [spread] = spreadColumns(outline, matched);

@@ -18,7 +18,10 @@ interface Props {
   readonly onJoin: (table: JoinedTable, here: readonly string[]) => void;
 }
 
-/** Joins a table of the warehouse to the rows at a place: which rows belong together, and what becomes of them. */
+/**
+ * Joins a table of the warehouse to the rows at a place: which rows belong together, and what becomes of
+ * them.
+ */
 export function JoinTableDialog({ braid, place, onClose, onJoin }: Props) {
   const { words } = useDesk();
   const state = useJoinTable(braid, place);

@@ -76,7 +76,10 @@ interface FoundValues {
   readonly failure?: string;
 }
 
-/** The values of a column of a table that is not in the pipeline yet: those of the table, whatever else the draft says. */
+/**
+ * The values of a column of a table that is not in the pipeline yet: those of the table, whatever else the
+ * draft says.
+ */
 function useValuesOf(table: string, column: string | undefined): FoundValues | undefined {
   const { surveyed } = useDesk();
   const text = useRef(surveyed);
@@ -143,7 +146,10 @@ function missingOf(
   return columnsTaken({ taken }).length === 0 ? "Choose at least one column." : undefined;
 }
 
-/** The form by which a table is joined at a place of the Braid: what is proposed by what the table holds, and what a person says instead. */
+/**
+ * The form by which a table is joined at a place of the Braid: what is proposed by what the table holds,
+ * and what a person says instead.
+ */
 export function useJoinTable(braid: Braid, place: Place): JoinTableState {
   const [wishes, setWishes] = useState(NOTHING_SAID);
   const { table } = wishes;
@@ -160,10 +166,10 @@ export function useJoinTable(braid: Braid, place: Place): JoinTableState {
     columns.map(({ name }) => name);
   const spread = outline ? names(spreadColumns(outline, matched)) : [];
   const by = wishes.by ?? spread[0];
-  const measured = outline ? names(measuredColumns(outline, matched)).filter((name) => name !== by) : [];
+  const numbers = outline ? names(measuredColumns(outline, matched)) : [];
   const offered = {
     spread,
-    measured: shape === "spread" ? measured : outline ? names(measuredColumns(outline, matched)) : [],
+    measured: shape === "spread" ? numbers.filter((name) => name !== by) : numbers,
     taken: outline ? names(outline.columns).filter((name) => !matched.includes(name)) : [],
   };
   const values = useValuesOf(table, shape === "spread" ? by : undefined);
