@@ -1,14 +1,20 @@
 import { OctagonAlert, TriangleAlert } from "lucide-react";
 import type { Problem } from "@/core/problem";
 
+/** Where a problem is, before its words. */
+function placeOf({ location }: Problem, lines: boolean): string {
+  if (lines) return location?.line ? `Line ${location.line}. ` : "";
+  return location?.step ? `In “${location.step}”: ` : "";
+}
+
 /** Problems as a list: what happened, where, what to do. */
 export function Problems({
   problems,
   onPick,
-  lines = true,
+  lines = false,
 }: {
   readonly problems: readonly Problem[];
-  /** Whether lines of the file are named; not where the file is not seen. */
+  /** Whether lines of the file are named: only where that file is seen. Elsewhere steps are. */
   readonly lines?: boolean;
   readonly onPick?: (found: Problem) => void;
 }) {
@@ -17,7 +23,7 @@ export function Problems({
     <ul className="space-y-1.5">
       {problems.map((each, index) => {
         const Icon = each.severity === "error" ? OctagonAlert : TriangleAlert;
-        const place = lines && each.location?.line ? `Line ${each.location.line}. ` : "";
+        const place = placeOf(each, lines);
         return (
           <li key={index} className="flex gap-2">
             <Icon

@@ -119,7 +119,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
           )}
         </FieldRow>
         <div className="ml-[166px] space-y-3">
-          <Problems problems={refused} lines={false} />
+          <Problems problems={refused} />
           <div className="flex flex-wrap items-center gap-3">
             <button
               type="submit"

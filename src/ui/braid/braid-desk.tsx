@@ -359,7 +359,7 @@ function Workbench({
           ) : (
             <div className="mx-auto w-full max-w-3xl px-5 py-8">
               <h2 className="mb-3">This text is no pipeline yet, so there is no Braid to draw.</h2>
-              <Problems problems={problems} />
+              <Problems lines problems={problems} />
             </div>
           )}
         </div>

@@ -74,7 +74,7 @@ function Choice({
         <p className="mb-3 text-faded">
           Theirs was kept at {moment(at)}. Whatever you choose, both texts stay under History.
         </p>
-        {!found.ok && <Problems problems={found.problems} lines={false} />}
+        {!found.ok && <Problems problems={found.problems} />}
         {found.ok && (
           <table className="sheet" aria-label="What the two texts say differently">
             <thead>

@@ -90,7 +90,7 @@ export function FileEditor({ text, onChange, words, problems, reading }: Props) 
       </div>
       {problems.length > 0 && (
         <div className="max-h-44 overflow-auto border-t border-rule px-3 py-2 text-sm">
-          <Problems problems={problems} onPick={goTo} />
+          <Problems lines problems={problems} onPick={goTo} />
         </div>
       )}
     </section>

@@ -86,7 +86,7 @@ function NameDialog({
                   A name has letters, digits, - and _ only, at most 63, and begins with a letter or digit.
                 </p>
               )}
-              <Problems problems={problems} lines={false} />
+              <Problems problems={problems} />
             </div>
             <div className="flex justify-end gap-3">
               <Dialog.Close type="button" className="press">

@@ -64,7 +64,7 @@ function RemoveForm({ pipeline }: { readonly pipeline: string }) {
       <WhatDepends asking={asking} failure={failure} testId="ends">
         {value && <EndList ends={value} />}
       </WhatDepends>
-      <Problems problems={problems} lines={false} />
+      <Problems problems={problems} />
       <label className="block w-48 text-sm text-faded">
         Who
         <input

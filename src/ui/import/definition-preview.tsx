@@ -37,7 +37,7 @@ export function DefinitionPreview({ name, text, onLeave }: Props) {
       {value && value.left.length > 0 && (
         <div className="mt-3">
           <h3 className="font-semibold">Not taken from the file</h3>
-          <Problems problems={value.left} />
+          <Problems lines problems={value.left} />
         </div>
       )}
       <div className="mt-3 grid items-start gap-x-10 gap-y-5 md:grid-cols-2">

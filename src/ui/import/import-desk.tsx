@@ -40,7 +40,7 @@ export function ImportDesk({
         />
       ) : (
         <div className="border-y border-rule py-6">
-          <Problems problems={row.problems} />
+          <Problems lines problems={row.problems} />
           <p className="mt-4">
             <PageLink href="/tables/import" className="press">
               Choose another file

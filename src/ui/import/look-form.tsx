@@ -374,7 +374,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
       )}
       {row.state !== "looked" && row.problems.length > 0 && (
         <div className="mt-4">
-          <Problems problems={row.problems} />
+          <Problems lines problems={row.problems} />
         </div>
       )}
       {row.misfits.length > 0 && (

@@ -62,7 +62,7 @@ export function SeveralRow(props: Props) {
           <td />
           <td colSpan={6} id={`trouble-${place}`} className="border-t-0 pt-0">
             {trouble !== undefined && taken && <span className="text-sm text-madder">{trouble}</span>}
-            <Problems problems={row.problems} lines={false} />
+            <Problems problems={row.problems} />
           </td>
         </tr>
       )}

@@ -81,7 +81,7 @@ export function KeepThreshold({
       </div>
       {refused.length > 0 && (
         <div className="mt-2">
-          <Problems problems={refused} lines={false} />
+          <Problems problems={refused} />
         </div>
       )}
     </div>

@@ -32,10 +32,7 @@ export function BeforeTraining({ text, share = 1, quiet = false, busy, onMend }:
       {value.map(({ problem, candidates, mend }) => (
         <li key={`${problem.code} ${problem.message}`} className="flex flex-wrap items-start gap-x-3 gap-y-1">
           <div className="min-w-0 max-w-4xl flex-1">
-            <Problems
-              problems={[{ ...problem, message: obstacleWords({ problem, candidates }) }]}
-              lines={false}
-            />
+            <Problems problems={[{ ...problem, message: obstacleWords({ problem, candidates }) }]} />
           </div>
           {mend && (
             <button type="button" className="press py-0.5" disabled={busy} onClick={() => onMend(mend)}>

@@ -135,7 +135,7 @@ export function ConnectionForm() {
           </button>
           <p className="text-sm text-faded">Nothing changes unless both roles can do their work.</p>
         </div>
-        <Problems problems={refused} lines={false} />
+        <Problems problems={refused} />
         {outcome && (
           <section
             ref={shown}

@@ -92,7 +92,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
         )}
         {problems.length > 0 && (
           <div className="mt-2">
-            <Problems problems={problems} lines={false} />
+            <Problems problems={problems} />
           </div>
         )}
       </div>

@@ -128,7 +128,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
       </div>
       {refused.length > 0 && (
         <div className="mt-2">
-          <Problems problems={refused} lines={false} />
+          <Problems problems={refused} />
         </div>
       )}
     </form>
