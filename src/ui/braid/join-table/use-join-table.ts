@@ -1,7 +1,6 @@
 "use client";
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import type { Braid } from "@/core/plan/braid";
-import { addStrand } from "@/core/pipeline/edit/parts";
 import {
   columnsTaken,
   prefixFor,
@@ -21,11 +20,10 @@ import {
 } from "@/core/pipeline/proposal/propose-join";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { VALUE_TYPES, type ValueType } from "@/core/value-type";
-import { postJson } from "../../basic/fetch-json";
 import { freeTitle } from "../../basic/free-title";
 import { useRead } from "../../basic/use-read";
-import { useDesk } from "../../draft/draft-context";
 import { columnsAt, type Place } from "../places";
+import { useValuesOf, type FoundValues } from "./use-values-of";
 
 /** What a person said; what is left out is as proposed. */
 export interface JoinWishes {
@@ -70,43 +68,6 @@ const asValueType = (type: string): ValueType => VALUE_TYPES.find((known) => kno
 
 const keyOf = (braid: Braid): readonly string[] =>
   braid.groups.flatMap(({ threads }) => threads.filter(({ role }) => role === "key").map(({ name }) => name));
-
-interface FoundValues {
-  readonly values: readonly string[];
-  readonly failure?: string;
-}
-
-/**
- * The values of a column of a table that is not in the pipeline yet: those of the table, whatever else the
- * draft says.
- */
-function useValuesOf(table: string, column: string | undefined): FoundValues | undefined {
-  const { surveyed } = useDesk();
-  const text = useRef(surveyed);
-  text.current = surveyed;
-  const [found, setFound] = useState<FoundValues & { readonly column: string }>();
-  useEffect(() => {
-    setFound(undefined);
-    if (column === undefined || table === "") return undefined;
-    const strand = `values of ${table}`;
-    const extended = addStrand(text.current, { name: strand, from: table });
-    if (!extended.ok) return undefined;
-    const stop = new AbortController();
-    postJson<readonly { readonly value: string }[]>(
-      "/api/draft/values",
-      { text: extended.value, strand, after: 0, column },
-      stop.signal,
-    ).then(
-      (values) => setFound({ column, values: values.map(({ value }) => value).toSorted() }),
-      (error: unknown) => {
-        const failure = error instanceof Error ? error.message : String(error);
-        if (!stop.signal.aborted) setFound({ column, values: [], failure });
-      },
-    );
-    return () => stop.abort();
-  }, [table, column]);
-  return found?.column === column ? found : undefined;
-}
 
 /** What is taken of the table's rows, by what was said and else by what is proposed. */
 function takenRows(
