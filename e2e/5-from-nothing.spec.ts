@@ -316,29 +316,6 @@ test("regions are drawn over points, and the step keeps them", async ({ page }) 
   await page.getByRole("button", { name: /^Back to version/ }).click();
 });
 
-test("an expression that is left moves nothing away from under the click that leaves it", async ({
-  page,
-}) => {
-  await page.goto("/pipelines/latch-wear/braid?step=readings:6&tray=settings");
-  await page.getByRole("button", { name: "Larger tray" }).click();
-  await form(page).getByRole("textbox", { name: "play_grew", exact: true }).click();
-  await page.keyboard.press("End");
-  await page.keyboard.type(" + 0");
-  await page.keyboard.press("Escape");
-  await expect(form(page).getByLabel("Values of play_grew")).toBeVisible();
-  const more = form(page).getByRole("button", { name: "column", exact: true });
-  await more.scrollIntoViewIfNeeded();
-  const before = await more.boundingBox();
-  await more.hover();
-  // A slow hand: the expression is taken over, and its values are read again, before the button is let go.
-  await page.mouse.down();
-  await page.waitForTimeout(600);
-  expect(await more.boundingBox()).toEqual(before);
-  await page.mouse.up();
-  await expect(form(page).getByLabel("Name of new columns 3")).toHaveValue("new_column");
-  await page.getByRole("button", { name: /^Back to version/ }).click();
-});
-
 test("Train says that the draft is not saved, and saves and trains it", async ({ page }) => {
   await open(page, "/pipelines/heavy-parcels/braid?step=parcels:4&tray=settings");
   const stages = page.getByRole("navigation", { name: "Stages of the pipeline" });

@@ -100,6 +100,7 @@ async function timesOfFinding(place: TestInstallation): Promise<readonly PageTim
  */
 export async function benchPages(
   amounts: Amounts,
+  only: string | undefined,
   say: (line: string) => void,
 ): Promise<readonly PageTime[]> {
   const place = await TestInstallation.open();
@@ -128,11 +129,12 @@ export async function benchPages(
       "/health",
     ];
     const results: PageTime[] = [];
-    for (const address of addresses) {
+    const wanted = addresses.filter((address) => only === undefined || address === only);
+    for (const address of wanted) {
       say(address);
       results.push(await timeOfPage(place, browser, address));
     }
-    return [...results, ...(await timesOfFinding(place))];
+    return only === undefined ? [...results, ...(await timesOfFinding(place))] : results;
   } finally {
     await browser.close();
     await place.close();

@@ -11,7 +11,7 @@ import { Beginnings } from "@/ui/today/beginnings";
 import { DemoProgress } from "@/ui/today/demo-progress";
 import { newestOfTables } from "@/server/deliveries";
 import { dueStates, eventStates, isOnEvent, isTimed } from "@/runs/due";
-import { nextSlots } from "@/core/schedule/slots";
+import { nextSlots, oncePerTime } from "@/core/schedule/slots";
 import { listAlerts } from "@/store/alerts";
 import { listEveryPipeline } from "@/store/pipeline-lives";
 import { listSchedules } from "@/store/pipelines";
@@ -74,9 +74,10 @@ export default async function TodayPage({ searchParams }: Props) {
     ({ due: last }) => last && last.state !== "done" && last.state !== "nothing due",
   ).length;
   const onEvent = on.filter(isOnEvent);
+  const nextTime = oncePerTime((cron, zone) => nextSlots(cron, zone, time, 1)[0]!);
   const next = on
     .filter(isTimed)
-    .map((schedule) => ({ schedule, at: nextSlots(schedule.cron, schedule.zone, time, 1)[0]! }))
+    .map((schedule) => ({ schedule, at: nextTime(schedule.cron, schedule.zone) }))
     .sort((left, right) => left.at.getTime() - right.at.getTime());
   const upcoming: readonly Upcoming[] = [
     ...next,

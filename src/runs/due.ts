@@ -1,5 +1,5 @@
 import { isReadable } from "@/core/schedule/cron";
-import { lastSlot } from "@/core/schedule/slots";
+import { lastSlot, oncePerTime } from "@/core/schedule/slots";
 import type { ScheduleRow } from "@/store/pipelines";
 import type { RunRow } from "@/store/runs";
 import { newestOfSchedules, runsFrom } from "@/store/schedule-runs";
@@ -59,7 +59,8 @@ export async function dueStates(
   schedules: readonly TimedSchedule[],
   now: Date,
 ): Promise<readonly Due[]> {
-  const slots = schedules.map(({ cron, zone }) => lastSlot(cron, zone, now));
+  const lastTime = oncePerTime((cron, zone) => lastSlot(cron, zone, now));
+  const slots = schedules.map(({ cron, zone }) => lastTime(cron, zone));
   const since = await runsFrom(
     store.db,
     schedules.map(({ pipelineId, run }, index) => ({ pipelineId, kind: run, from: slots[index]! })),

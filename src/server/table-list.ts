@@ -4,7 +4,7 @@ import type { Catalog } from "@/core/plan/catalog";
 import type { Context } from "@/runs/context";
 import { listTableWords, type TableWords } from "@/store/table-facts";
 import { listTables, readCatalog, type TableListing } from "@/warehouse/catalog";
-import { tableFacts, type TableFacts } from "@/warehouse/facts";
+import { keptFacts, tableFacts, type TableFacts } from "@/warehouse/facts";
 import type { Warehouse } from "@/warehouse/warehouse";
 import type { ListPage } from "./list-request";
 import { tableUses, type TableUses } from "./table-uses";
@@ -24,7 +24,7 @@ export interface CountedTable extends FoundTable<ListedTable> {
 }
 
 /** What all counts of a page may take together; what is not counted by then is shown as an estimate. */
-const COUNTING_MILLISECONDS = 400;
+const COUNTING_MILLISECONDS = 200;
 /** A table that is larger is not counted for a list. */
 const MOST_COUNTED_BYTES = 256 * 2 ** 20;
 
@@ -67,9 +67,10 @@ async function countWithin(
     tableFacts(warehouse, table, (sql, values) => warehouse.read(sql, values, COUNTING_MILLISECONDS)).catch(
       () => undefined,
     );
+  const kept = await keptFacts(warehouse, tables);
   return Promise.all(
-    tables.map((table) =>
-      table.bytes > MOST_COUNTED_BYTES ? undefined : Promise.race([count(table), over]),
+    tables.map((table, index) =>
+      kept[index] || table.bytes > MOST_COUNTED_BYTES ? kept[index] : Promise.race([count(table), over]),
     ),
   );
 }

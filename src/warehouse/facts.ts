@@ -19,22 +19,56 @@ const COUNT_MILLISECONDS = 20_000;
 
 const known = new WeakMap<Warehouse, Map<string, TableFacts>>();
 
+const keyOf = ({ schema, table }: TableReference): string => quoteTable({ schema, table });
+
 /**
- * Write counters of a table and of its parts: cheap, and different after every committed change, but also after one that was rolled
- * back. Empty for a view and for a table of another server, which have none, and for what is not there.
+ * Write counters of tables and of their parts, by quoted name: cheap, and different after every committed change,
+ * but also after one that was rolled back. Empty for a view and for a table of another server, which have none;
+ * what is not there is left out.
  */
-export async function changeMarker(ask: Ask, reference: TableReference): Promise<string> {
-  const [row] = await ask(
+async function changeMarkers(
+  ask: Ask,
+  references: readonly TableReference[],
+): Promise<ReadonlyMap<string, string>> {
+  const rows = await ask(
     `WITH RECURSIVE part AS (
-       SELECT c.oid, c.relkind FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2
-       UNION ALL SELECT i.inhrelid, part.relkind FROM pg_inherits i JOIN part ON i.inhparent = part.oid
+       SELECT n.nspname, c.relname, c.oid, c.relkind FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
+       JOIN unnest($1::text[], $2::text[]) AS wanted (schema, name) ON wanted.schema = n.nspname AND wanted.name = c.relname
+       UNION ALL SELECT part.nspname, part.relname, i.inhrelid, part.relkind FROM pg_inherits i JOIN part ON i.inhparent = part.oid
      )
-     SELECT min(part.relkind::text) AS kind, string_agg(concat_ws('/', part.oid, pg_relation_filenode(part.oid), s.n_tup_ins, s.n_tup_upd, s.n_tup_del, pg_relation_size(part.oid)), ', ' ORDER BY part.oid) AS marker
-     FROM part LEFT JOIN pg_stat_all_tables s ON s.relid = part.oid`,
-    [reference.schema, reference.table],
+     SELECT part.nspname AS schema, part.relname AS table, min(part.relkind::text) AS kind,
+       string_agg(concat_ws('/', part.oid, pg_relation_filenode(part.oid), s.n_tup_ins, s.n_tup_upd, s.n_tup_del, pg_relation_size(part.oid)), ', ' ORDER BY part.oid) AS marker
+     FROM part LEFT JOIN pg_stat_all_tables s ON s.relid = part.oid GROUP BY part.nspname, part.relname`,
+    [references.map(({ schema }) => schema), references.map(({ table }) => table)],
   );
-  const counted = row?.["kind"] !== "v" && row?.["kind"] !== "f";
-  return counted ? String(row?.["marker"] ?? "") : "";
+  return new Map(
+    rows.map(({ schema, table, kind, marker }) => [
+      keyOf({ schema: String(schema), table: String(table) }),
+      kind === "v" || kind === "f" ? "" : String(marker ?? ""),
+    ]),
+  );
+}
+
+/** The write counters of one table; empty for what has none, or is not there. */
+export async function changeMarker(ask: Ask, reference: TableReference): Promise<string> {
+  return (await changeMarkers(ask, [reference])).get(keyOf(reference)) ?? "";
+}
+
+/** What is known of tables since nothing was written to them, by one question for all; undefined for the others. */
+export async function keptFacts(
+  warehouse: Warehouse,
+  references: readonly TableReference[],
+): Promise<readonly (TableFacts | undefined)[]> {
+  const cache = known.get(warehouse);
+  if (!cache || references.length === 0) return references.map(() => undefined);
+  const markers = await changeMarkers(
+    (sql, values) => warehouse.read(sql, values, COUNT_MILLISECONDS),
+    references,
+  );
+  return references.map((reference) => {
+    const kept = cache.get(keyOf(reference));
+    return kept && kept.marker !== "" && markers.get(keyOf(reference)) === kept.marker ? kept : undefined;
+  });
 }
 
 /**
@@ -60,7 +94,7 @@ export async function tableFacts(
 ): Promise<TableFacts> {
   const cache = known.get(warehouse) ?? new Map<string, TableFacts>();
   known.set(warehouse, cache);
-  const key = quoteTable(reference);
+  const key = keyOf(reference);
   const marker = await changeMarker(ask, reference);
   const earlier = cache.get(key);
   if (earlier && marker !== "" && earlier.marker === marker) return earlier;

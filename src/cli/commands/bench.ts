@@ -21,6 +21,14 @@ function amountOf(flag: string, text: string): number {
 
 const milliseconds = (value: number): string => `${formatNumber(Math.round(value))} ms`;
 
+interface PageFlags {
+  readonly tables: string;
+  readonly pipelines: string;
+  readonly runs: string;
+  readonly page?: string;
+  readonly json: boolean;
+}
+
 /** bench pages: how long pages take to open where there is a lot. */
 function addPages(bench: Command): void {
   bench
@@ -28,9 +36,10 @@ function addPages(bench: Command): void {
     .option("--tables <n>", "tables of the warehouse", "2000")
     .option("--pipelines <n>", "pipelines, each with several versions", "200")
     .option("--runs <n>", "runs that are over", "20000")
+    .option("--page <address>", "one page alone, such as /tables")
     .option("--json", "print JSON", false)
     .description("measure how long pages and the command box take, on an installation of their own")
-    .action(async (options: { tables: string; pipelines: string; runs: string; json: boolean }) => {
+    .action(async (options: PageFlags) => {
       const amounts = {
         tables: amountOf("tables", options.tables),
         pipelines: amountOf("pipelines", options.pipelines),
@@ -39,7 +48,7 @@ function addPages(bench: Command): void {
       process.env["RAVLEN_LOG"] ??= "silent";
       await buildPages(process.cwd(), say);
       const { benchPages } = await import("../../../bench/pages/run");
-      const pages = await benchPages(amounts, say);
+      const pages = await benchPages(amounts, options.page, say);
       print(options.json, { ...amounts, pages }, () =>
         columnsOfText([
           ["page", "cold", "at most", "warm", "at most"],

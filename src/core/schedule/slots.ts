@@ -61,6 +61,18 @@ export function slotsFrom(
   return slots;
 }
 
+/** Computes something of cron expressions in zones, once for those that are equal. */
+export function oncePerTime<Value>(
+  compute: (cron: string, zone: string) => Value,
+): (cron: string, zone: string) => Value {
+  const found = new Map<string, Value>();
+  return (cron, zone) => {
+    const key = JSON.stringify([cron, zone]);
+    if (!found.has(key)) found.set(key, compute(cron, zone));
+    return found.get(key)!;
+  };
+}
+
 /** The latest time of a cron expression up to and including a moment. */
 export function lastSlot(cron: string, zone: string, until: Date): Date {
   for (const moment of moments(cron, zone, until.getTime(), true))
