@@ -131,7 +131,7 @@ async function connectFromCommand(options: {
 function sayChecks(checks: readonly RoleCheck[]): void {
   for (const { role, what, state, detail, remedy } of checks) {
     if (state === "good") continue;
-    say(`${state}: the ${role}, ${what}: ${detail ?? ""}${remedy === undefined ? "" : ` Run: ${remedy}`}`);
+    say(`${state}: the ${role} ${what}: ${detail ?? ""}${remedy === undefined ? "" : ` Run: ${remedy}`}`);
     if (remedy === undefined) say("./ravlen grants prints the least that both roles need.");
   }
 }
