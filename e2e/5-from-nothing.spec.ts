@@ -190,6 +190,8 @@ test("steps are moved where the order allows it, switched off, copied to another
   await expect(page.getByText("draft kept")).toBeVisible();
   await expect(page.getByRole("status").filter({ hasText: /error/ })).toHaveCount(0);
   await page.getByRole("button", { name: /^Back to version/ }).click();
+  // The draft is gone on the server too, before others go on with the pipeline.
+  await expect(page.getByRole("button", { name: /^Back to version/ })).toHaveCount(0);
 });
 
 test("a draft that is thrown away stays away, however busy the page is just then", async ({ page }) => {
@@ -314,6 +316,8 @@ test("regions are drawn over points, and the step keeps them", async ({ page }) 
   await page.getByRole("tab", { name: "Before and after" }).click();
   await expect(page.getByTestId("tray")).toContainText("odd");
   await page.getByRole("button", { name: /^Back to version/ }).click();
+  // The draft is gone on the server too, before others go on with the pipeline.
+  await expect(page.getByRole("button", { name: /^Back to version/ })).toHaveCount(0);
 });
 
 test("Train says that the draft is not saved, and saves and trains it", async ({ page }) => {

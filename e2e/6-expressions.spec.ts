@@ -22,4 +22,6 @@ test("an expression that is left moves nothing away from under the click that le
   await page.mouse.up();
   await expect(form.getByLabel("Name of new columns 3")).toHaveValue("new_column");
   await page.getByRole("button", { name: /^Back to version/ }).click();
+  // The draft is gone on the server too, before others go on with the pipeline.
+  await expect(page.getByRole("button", { name: /^Back to version/ })).toHaveCount(0);
 });
