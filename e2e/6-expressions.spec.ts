@@ -12,13 +12,13 @@ test("an expression that is left moves nothing away from under the click that le
   await page.keyboard.press("Escape");
   await expect(form.getByLabel("Values of play_grew")).toBeVisible();
   const more = form.getByRole("button", { name: "column", exact: true });
-  await more.scrollIntoViewIfNeeded();
-  const before = await more.boundingBox();
   await more.hover();
+  const before = (await more.boundingBox())!;
   // A slow hand: the expression is taken over, and its values are read again, before the button is let go.
   await page.mouse.down();
   await page.waitForTimeout(600);
-  expect(await more.boundingBox()).toEqual(before);
+  const after = (await more.boundingBox())!;
+  expect(Math.abs(after.y - before.y)).toBeLessThan(before.height / 3);
   await page.mouse.up();
   await expect(form.getByLabel("Name of new columns 3")).toHaveValue("new_column");
   await page.getByRole("button", { name: /^Back to version/ }).click();

@@ -46,7 +46,7 @@ export function ToolLine({
     "not kept": "draft not kept yet",
   } as const;
   return (
-    <div role="toolbar" aria-label="The draft" className="flex shrink-0 items-center gap-1 px-4 py-1 text-sm">
+    <div role="toolbar" aria-label="The draft" className="flex h-10 shrink-0 items-center gap-1 px-4 text-sm">
       <button type="button" onClick={onAdd} className="press py-0.5" aria-keyshortcuts="i">
         <Plus size={14} aria-hidden />
         Add a step
