@@ -8,13 +8,16 @@ import { listenFrom } from "./services/ports";
 
 const log = pino({ name: "ravlen web", level: process.env["RAVLEN_LOG"] ?? "info" });
 
+/** A page that takes longer is not waited for. */
+const WARM_MILLISECONDS = 4000;
+
 /**
- * Asks for a page and for a name, so that the first person does not wait for modules, connections and the
+ * Asks for pages and for a name, so that the first person does not wait for modules, connections and the
  * catalog. What is wrong is said to whoever asks next.
  */
 async function warmUp(port: number): Promise<void> {
-  for (const path of ["/runs", "/api/find?text=warm"])
-    await fetch(`http://127.0.0.1:${port}${path}`)
+  for (const path of ["/runs", "/tables", "/api/find?text=warm"])
+    await fetch(`http://127.0.0.1:${port}${path}`, { signal: AbortSignal.timeout(WARM_MILLISECONDS) })
       .then((response) => response.arrayBuffer())
       .catch(() => undefined);
 }
