@@ -39,7 +39,7 @@ function manyTables(tables: number): string {
  */
 const MANY_PIPELINES: readonly string[] = [
   `INSERT INTO pipelines (name, description) SELECT 'gauge-' || lpad(g::text, 3, '0'),
-    'Whether gauge ' || g || ' is read tomorrow'
+    'Predicts the next reading of gauge ' || g
     FROM generate_series(2, $1::int) g`,
   `INSERT INTO pipeline_versions (pipeline_id, number, text, plan_hash)
    SELECT p.id, n, replace(replace(v.text, 'name: lab', 'name: ' || p.name), 'lab.rows',

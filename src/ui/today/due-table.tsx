@@ -20,7 +20,7 @@ export interface ScheduleDue {
   readonly due: Due | undefined;
 }
 
-/** What needs somebody stands first. */
+/** What needs attention stands first. */
 const STATE_ORDER: readonly (DueState | undefined)[] = [
   "failed",
   "waiting",
@@ -85,14 +85,14 @@ export function DueTable({
   const ordered = due.toSorted((left, right) => rankOf(left) - rankOf(right));
   return (
     <section aria-label="Due" className="mb-8">
-      <h2>Whether what was due is done</h2>
+      <h2>Scheduled runs</h2>
       <table className="sheet mt-1" data-testid="due">
         <thead>
           <tr>
             <th>Schedule</th>
             <th>Pipeline</th>
             <th>Was due</th>
-            <th>How it stands</th>
+            <th>Status</th>
           </tr>
         </thead>
         <tbody>

@@ -24,7 +24,7 @@ export function UpcomingTable({
 }) {
   return (
     <section aria-label="Next">
-      <h2>What is next</h2>
+      <h2>Upcoming</h2>
       {upcoming.length === 0 ? (
         <p className="mt-1 text-faded">No schedule is on.</p>
       ) : (

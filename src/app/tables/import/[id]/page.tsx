@@ -16,9 +16,10 @@ export const metadata: Metadata = { title: "Import" };
 export default async function ImportPage({ params }: { readonly params: Promise<{ id: string }> }) {
   const row = await importFromRequest((await params).id);
   if (!row) notFound();
-  const { warehouse } = await appContext();
+  const context = await appContext();
+  const { warehouse } = context;
   const { importSchema } = warehouse.config;
-  const [tables, { reads }] = await Promise.all([listTables(warehouse), tableUses(await appContext())]);
+  const [tables, { reads }] = await Promise.all([listTables(warehouse), tableUses(context)]);
   const known = tables
     .filter(({ schema }) => schema === importSchema)
     .map(({ schema, table }) => ({
