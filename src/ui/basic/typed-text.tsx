@@ -44,7 +44,7 @@ export function TypedText({
     placeholder: example && `such as ${example}`,
     title: isUnchanged ? "as it comes; type something else to change it" : undefined,
     onBlur: () => {
-      take(text);
+      take();
       if (text === "") setText(usual);
     },
   };
@@ -61,7 +61,7 @@ export function TypedText({
       inputMode={numeric ? "decimal" : undefined}
       onChange={(event) => setText(event.target.value)}
       onKeyDown={(event) => {
-        if (event.key === "Enter") take(text);
+        if (event.key === "Enter") take();
       }}
       className={`field w-full ${numeric ? "figure max-w-40" : "max-w-96"} ${look}`}
     />

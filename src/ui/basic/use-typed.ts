@@ -1,11 +1,12 @@
 "use client";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { fieldOf, handOn, typeInto, valueArrives } from "./typed-field";
 
 export interface Typed {
   readonly text: string;
   readonly setText: (text: string) => void;
-  /** Takes a text over at once, when it is not what was taken over last. */
-  readonly take: (text: string) => void;
+  /** Hands on at once what was typed. */
+  readonly take: () => void;
 }
 
 /**
@@ -19,23 +20,25 @@ export function useTyped(
   pauseMilliseconds: number,
   clean: (text: string) => string = (text) => text,
 ): Typed {
-  const [text, setText] = useState(value);
-  const sent = useRef(value);
+  const field = useRef(fieldOf(value));
+  const [text, setShown] = useState(value);
   useEffect(() => {
-    if (value === sent.current) return;
-    sent.current = value;
-    setText(value);
+    field.current = valueArrives(field.current, value);
+    setShown(field.current.text);
   }, [value]);
   const latest = useRef({ onChange, clean });
   latest.current = { onChange, clean };
-  const take = useCallback((typed: string): void => {
-    const next = latest.current.clean(typed);
-    if (next === sent.current) return;
-    sent.current = next;
-    latest.current.onChange(next);
+  const take = useCallback((): void => {
+    const taken = handOn(field.current, latest.current.clean);
+    field.current = taken.field;
+    if (taken.send !== undefined) latest.current.onChange(taken.send);
+  }, []);
+  const setText = useCallback((typed: string): void => {
+    field.current = typeInto(field.current, typed);
+    setShown(typed);
   }, []);
   useEffect(() => {
-    const timer = setTimeout(() => take(text), pauseMilliseconds);
+    const timer = setTimeout(take, pauseMilliseconds);
     return () => clearTimeout(timer);
   }, [text, take, pauseMilliseconds]);
   return { text, setText, take };

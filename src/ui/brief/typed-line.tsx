@@ -35,7 +35,7 @@ export function TypedLine({
       value={text}
       placeholder={placeholder}
       onChange={(event) => setText(event.target.value.replaceAll("\n", " "))}
-      onBlur={() => take(text)}
+      onBlur={() => take()}
       className={`w-full resize-none overflow-hidden border-b border-transparent bg-transparent leading-snug placeholder:text-faded placeholder:italic hover:border-rule focus:border-woad ${className}`}
     />
   );

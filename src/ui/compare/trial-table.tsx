@@ -305,7 +305,7 @@ function Note({ model, note }: { readonly model: number; readonly note: string }
       placeholder="note"
       value={text}
       onChange={(event) => setText(event.target.value)}
-      onBlur={() => take(text)}
+      onBlur={() => take()}
     />
   );
 }

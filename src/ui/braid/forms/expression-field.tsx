@@ -107,7 +107,7 @@ export function ExpressionField({
             key: "Enter",
             run: (editor) => {
               if (editor.dom.querySelector(".cm-tooltip-autocomplete")) return false;
-              take(editor.state.doc.toString());
+              take();
               return true;
             },
           },
@@ -139,7 +139,7 @@ export function ExpressionField({
   }, [problems]);
   const { sample } = tried.value ?? {};
   return (
-    <div onFocus={() => setOpened(true)} onBlur={() => take(text)}>
+    <div onFocus={() => setOpened(true)} onBlur={() => take()}>
       <div className="field max-w-3xl p-0">
         <CodeMirror
           value={text}
