@@ -36,7 +36,11 @@ export default {
     {
       ...shared,
       displayName: "core",
-      testMatch: ["<rootDir>/src/core/**/*.test.ts", "<rootDir>/src/ui/**/*.test.ts"],
+      testMatch: [
+        "<rootDir>/src/core/**/*.test.ts",
+        "<rootDir>/src/ui/**/*.test.ts",
+        "<rootDir>/testing/words/**/*.test.ts",
+      ],
     },
     {
       ...shared,

@@ -28,14 +28,14 @@ const ORDERS = 'schedules: [{name: minutely, run: score, cron: "* * * * *", zone
 /** Steps of a delivery, each of which a worker is killed in. */
 const STEPS = [
   "find the version in service",
-  "look into the ledger",
+  "check the ledger",
   "check the contract: sources",
   "check the contract: rows",
   "score into a staged table",
-  "compare the rows with training",
+  "measure input drift",
   "check the staged rows",
   "move them into the prediction table",
-  "hold earlier predictions against the answers",
+  "compare earlier predictions with actuals",
 ];
 
 /** Steps of a training in which one is killed. */
@@ -44,7 +44,7 @@ const TRAINING_STEPS = [
   "build the training frame",
   "train in the warehouse",
   "score the holdout",
-  "keep the version",
+  "save the version",
 ];
 
 /** Each fault, tried on an installation of its own, with a count of what it leaves behind. */
@@ -124,7 +124,7 @@ export class FaultSuite {
     // A crash empties unlogged tables; the staged rows are one.
     for (const step of [
       "score into a staged table",
-      "compare the rows with training",
+      "measure input drift",
       "check the staged rows",
       "move them into the prediction table",
     ]) {
@@ -192,7 +192,7 @@ export class FaultSuite {
     const found = await slots();
     for (const worker of workers) await this.place.kill(worker);
     await this.audit(
-      `every minute for ${minutes} minutes: ${found.length} runs of ${formatNumber(found.reduce((sum, each) => sum + each.seconds, 0) / found.length)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} left out, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`,
+      `every minute for ${minutes} minutes: ${found.length} runs of ${formatNumber(found.reduce((sum, each) => sum + each.seconds, 0) / found.length)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} excluded, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`,
       found.at(-1)?.id,
       {
         held:
@@ -410,6 +410,6 @@ export class FaultSuite {
       .sort((left, right) => right.seconds - left.seconds)
       .slice(0, 4);
     await this.place.kill(worker);
-    return `${formatNumber((end.finishedAt!.getTime() - end.startedAt!.getTime()) / 1000)} s; the worker held ${formatNumber(before / 1e6)} MB before and at the most ${formatNumber(most / 1e6)} MB while it ran; ${slowest.map((each) => `${each.name} ${formatNumber(each.seconds)} s`).join(", ")}`;
+    return `${formatNumber((end.finishedAt!.getTime() - end.startedAt!.getTime()) / 1000)} s; worker memory ${formatNumber(before / 1e6)} MB before and at peak ${formatNumber(most / 1e6)} MB while it ran; ${slowest.map((each) => `${each.name} ${formatNumber(each.seconds)} s`).join(", ")}`;
   }
 }

@@ -10,7 +10,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
 
   await test.step("looks at the source tables", async () => {
     await page.goto("/");
-    await expect(page.getByRole("heading", { level: 1 })).toHaveText("Everything that was due is delivered.");
+    await expect(page.getByRole("heading", { level: 1 })).toHaveText("All scheduled deliveries are done.");
     await page.getByRole("link", { name: "Tables" }).click();
     await page.getByRole("link", { name: "parcels", exact: true }).click();
     await expect(page.getByRole("heading", { level: 1 })).toContainText("parcels");
@@ -33,7 +33,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await page.getByRole("link", { name: "Pipelines" }).click();
     await page.getByRole("link", { name: PIPELINE }).click();
     await expect(page.getByTestId("braid")).toBeVisible();
-    await expect(page.getByText("rows counted exactly")).toBeVisible();
+    await expect(page.getByText("exact row counts")).toBeVisible();
     const rows = page.getByRole("img", { name: /^Rows of parcels/ });
     const counts = ((await rows.getAttribute("aria-label")) ?? "").match(/[\d,]+(?=,? then|$)/g)!.map(number);
     expect(counts[0]).toBe(18_000);
@@ -48,7 +48,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await page.mouse.wheel(0, 3000);
     await expect(tray).toContainText(/LEFT JOIN/);
     await page.getByRole("button", { name: /^fill numbers/ }).click();
-    await tray.getByRole("tab", { name: "Learned" }).click();
+    await tray.getByRole("tab", { name: "Learned values" }).click();
     await expect(tray.getByRole("row", { name: /weight_g/ })).toBeVisible();
     await page.getByRole("button", { name: "+ 2 untouched" }).first().click();
     await expect(page.getByRole("button", { name: "deadline_at" })).toBeVisible();
@@ -65,7 +65,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await expect(page.getByRole("heading", { name: /^Training “plain logistic”/ })).toBeVisible();
     await expect(
       page
-        .getByRole("region", { name: "Newest training" })
+        .getByRole("region", { name: "Latest training run" })
         .getByRole("link", { name: /version 6, holdout AUC/ }),
     ).toBeVisible();
     await expect(page.getByRole("img", { name: "Largest gradient per pass" })).toBeVisible();
@@ -78,7 +78,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await expect(page.getByText(/no row left the warehouse: [\d,]+ numbers came out/)).toBeVisible();
     await page.getByRole("button", { name: /train in the warehouse/ }).click();
     await expect(page.getByText("curvature over the sample").first()).toBeVisible();
-    await page.getByRole("link", { name: "Judge the model" }).click();
+    await page.getByRole("link", { name: "Evaluate the model" }).click();
   });
 
   await test.step("judges it on held-out rows", async () => {
@@ -96,15 +96,15 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     expect(await page.getByTestId("cost").textContent()).not.toBe(cost);
     expect(await page.getByTestId("AUC").textContent()).toBe(auc);
     await expect(page).toHaveURL(/threshold=0\.\d+/);
-    await page.getByRole("link", { name: "Understanding" }).click();
+    await page.getByRole("link", { name: "Explanation" }).click();
     const coefficients = page.getByTestId("coefficients");
     await coefficients.getByRole("button", { name: "Term" }).click();
     await expect(coefficients.locator("tbody tr").first()).toContainText("age_band = ");
     await page.getByRole("link", { name: "Rows", exact: true }).click();
     await page.getByTestId("judged-rows").getByRole("button", { name: "reasons" }).first().click();
-    await expect(page.getByTestId("reasons")).toContainText(/Parts of log odds/);
+    await expect(page.getByTestId("reasons")).toContainText(/Contributions to log odds/);
     await expect(
-      page.getByTestId("reasons").getByRole("link", { name: "follow it through the Braid" }),
+      page.getByTestId("reasons").getByRole("link", { name: "follow it in the Braid" }),
     ).toBeVisible();
   });
 
@@ -115,7 +115,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     );
     await page.getByLabel("Who").fill("Ada");
     await page.getByLabel(/^Why/).fill("the whole job, once through");
-    await page.getByRole("button", { name: "Put it in service" }).click();
+    await page.getByRole("button", { name: "Put in service" }).click();
     await expect(page.getByText("Version 6 is in service.")).toBeVisible();
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
   });
@@ -126,7 +126,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
       .getByRole("navigation", { name: "Stages of the pipeline" })
       .getByRole("link", { name: /Deliver/ })
       .click();
-    await expect(page.getByText("every night")).toBeVisible();
+    await expect(page.getByText("nightly")).toBeVisible();
     await expect(page.getByRole("row", { name: /every night/ })).toContainText("2026-07-01 21:30 UTC");
     await page.getByRole("button", { name: "Score now" }).click();
     await expect(page.getByTestId("run-state")).toHaveText("done");

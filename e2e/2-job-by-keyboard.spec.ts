@@ -32,7 +32,7 @@ async function pressUntil(page: Page, key: string, done: () => Promise<void>): P
 /** Goes somewhere by the command box. */
 async function goTo(page: Page, words: string, url: RegExp): Promise<void> {
   await page.keyboard.press("Control+k");
-  await expect(page.getByPlaceholder("A table, a pipeline, a page")).toBeFocused();
+  await expect(page.getByPlaceholder("Search tables, pipelines, pages")).toBeFocused();
   await page.keyboard.type(words);
   await page.keyboard.press("Enter");
   await expect(page).toHaveURL(url);
@@ -84,7 +84,7 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await tabTo(page, /^Train “plain logistic”/);
     await page.keyboard.press("Enter");
     await expect(page.getByRole("heading", { name: /^Training “plain logistic”/ })).toBeVisible();
-    await expect(page.getByRole("heading", { name: /^The newest training/ })).toBeVisible();
+    await expect(page.getByRole("heading", { name: /^The latest training run/ })).toBeVisible();
     await tabTo(page, /^version \d+, holdout AUC/);
     await page.keyboard.press("Enter");
     await expect(page).toHaveURL(/\/models\/\d+/);
@@ -97,7 +97,7 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await expect(page.getByTestId("threshold")).not.toHaveText(before!);
     await page.keyboard.press("End");
     await expect(page.getByTestId("tp")).toHaveText("0");
-    await tabTo(page, /^Understanding/);
+    await tabTo(page, /^Explanation/);
     await page.keyboard.press("Enter");
     await expect(page.getByTestId("coefficients")).toBeVisible();
     await tabTo(page, /^Standard error/, 60);
@@ -112,7 +112,7 @@ test("the whole job by keyboard alone", async ({ page }) => {
     await page.reload();
     await tabTo(page, /^Put in service/);
     await page.keyboard.press("Enter");
-    await expect(page.getByTestId("consequences")).toContainText("leaves the service");
+    await expect(page.getByTestId("consequences")).toContainText("is taken out of service");
     await page.keyboard.type("by keyboard");
     await page.keyboard.press("Enter");
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();

@@ -42,8 +42,8 @@ test("a mistake is shown at its line and can not be saved; mended, it becomes a 
   await expect(page.locator(".cm-activeLine")).toContainText("deliverd_at");
 
   await write(page, text.replace("seed: 7", "seed: 8"));
-  await expect(page.getByText("checked: the Braid shows this text")).toBeVisible();
-  await expect(page.getByTestId("keeping")).toHaveText("draft kept");
+  await expect(page.getByText("valid; shown in the Braid")).toBeVisible();
+  await expect(page.getByTestId("keeping")).toHaveText("draft saved");
   await page.getByRole("button", { name: "Save version" }).click();
   const dialog = page.getByRole("dialog");
   await expect(dialog).toContainText("removed:   seed: 7");
@@ -57,7 +57,7 @@ test("a mistake is shown at its line and can not be saved; mended, it becomes a 
 
 test("completion offers steps, tables and settings with their meaning", async ({ page }) => {
   await page.goto("/pipelines/new");
-  await page.getByRole("button", { name: "Write or paste the file instead" }).click();
+  await page.getByRole("button", { name: "Paste a file instead" }).click();
   await editor(page).click();
   await page.keyboard.press("Control+a");
   await page.keyboard.type("ravlen: 1\nstrands:\n- name: a\nfrom: larkmere.si");
@@ -115,10 +115,10 @@ candidates: [{name: plain, algorithm: logistic_regression}]
 
 test("a run that fails says what happened and what to do, on its page and on Today", async ({ page }) => {
   await page.goto("/pipelines/new");
-  await page.getByRole("button", { name: "Write or paste the file instead" }).click();
+  await page.getByRole("button", { name: "Paste a file instead" }).click();
   await write(page, ONE_CLASS);
-  await expect(page.getByText("checked: the Braid shows this text")).toBeVisible();
-  await page.getByRole("button", { name: "Make the pipeline" }).click();
+  await expect(page.getByText("valid; shown in the Braid")).toBeVisible();
+  await page.getByRole("button", { name: "Create pipeline" }).click();
   await expect(page).toHaveURL(/\/pipelines\/one-class\/braid/);
   await page
     .getByRole("navigation", { name: "Stages of the pipeline" })
@@ -128,16 +128,16 @@ test("a run that fails says what happened and what to do, on its page and on Tod
     .getByRole("button", { name: /^Train/ })
     .first()
     .click();
-  await expect(page.getByRole("region", { name: "Newest training" })).toContainText(
-    /training rows have the same answer/,
+  await expect(page.getByRole("region", { name: "Latest training run" })).toContainText(
+    /training rows have the same target value/,
   );
   await page.getByRole("link", { name: "its run" }).click();
   await expect(page.getByTestId("run-state")).toHaveText("failed");
-  await expect(page.getByText(/training rows have the same answer/).first()).toBeVisible();
+  await expect(page.getByText(/training rows have the same target value/).first()).toBeVisible();
   await page.getByRole("link", { name: "Today", exact: true }).click();
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText("1 matter needs somebody.");
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("1 alert needs attention.");
   await expect(
-    page.getByText("Check the target column and its positive value; two classes are needed to learn."),
+    page.getByText("Check the target column and its positive value; training needs two classes."),
   ).toBeVisible();
   await page.getByRole("button", { name: "Run again" }).click();
   await expect(page).toHaveURL(/\/runs\//);
@@ -220,7 +220,7 @@ test("what does not exist is said, with a way back", async ({ page }) => {
     "/nowhere",
   ]) {
     expect((await page.goto(url))!.status()).toBe(404);
-    await expect(page.getByRole("heading", { name: "There is nothing here under that name." })).toBeVisible();
+    await expect(page.getByRole("heading", { name: "Not found" })).toBeVisible();
     await expect(page.getByRole("main").getByRole("link").first()).toBeVisible();
   }
   // A browser asks for this one by itself.
@@ -229,7 +229,7 @@ test("what does not exist is said, with a way back", async ({ page }) => {
 
 test("the dark look stays, and reduced motion is respected", async ({ page }) => {
   await page.goto("/");
-  await page.getByRole("button", { name: "Use the dark look" }).click();
+  await page.getByRole("button", { name: "Use dark mode" }).click();
   await page.goto("/tables");
   await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");
 });

@@ -116,7 +116,7 @@ test("a file is scored without the answer; a row that does not fit is a reject w
   const to = test.info().outputPath("scores.csv");
   const { code, output, errors } = await ravlen("score", "uncollected-72h", "--file", file, "--to", to);
   expect(errors).toContain("1 row does not fit and is not scored");
-  expect(errors).toContain("line 6: weight_g: “heavy” is no whole number");
+  expect(errors).toContain("line 6: weight_g: “heavy” is not a whole number");
   expect(output).toMatch(/^\d+ rows scored, written into/);
   expect(code).toBe(3);
   expect(readFileSync(to, "utf8").split("\n")[0]).toMatch(/,prediction,probability,/);

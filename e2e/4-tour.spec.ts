@@ -5,12 +5,12 @@ test("the tour leads along six stops, is left and gone on with, and ends", async
   const broken = watch(page);
   await open(page, "/");
   const tour = page.getByRole("complementary", { name: "Tour" });
-  await page.getByRole("button", { name: "Take the tour" }).click();
+  await page.getByRole("button", { name: "Start the tour" }).click();
   const stops = [
     ["The table", /\/tables\/larkmere\/parcels/],
     ["The Braid", /\/pipelines\/uncollected-72h\/braid/],
     ["Training", /\/pipelines\/uncollected-72h\/train/],
-    ["Judgement", /\/models\/\d+/],
+    ["Evaluation", /\/models\/\d+/],
     ["Delivery", /\/pipelines\/uncollected-72h\/deliver/],
     ["The schedule", /:\d+\/$/],
   ] as const;
@@ -21,7 +21,7 @@ test("the tour leads along six stops, is left and gone on with, and ends", async
       await tour.getByRole("button", { name: "Leave" }).click();
       await expect(tour).toHaveCount(0);
       await open(page, "/");
-      await page.getByRole("button", { name: "Go on with the tour at 3: Training" }).click();
+      await page.getByRole("button", { name: "Resume the tour at 3: Training" }).click();
       await expect(page).toHaveURL(address);
     }
     if (index < stops.length - 1) await tour.getByRole("button", { name: /^Next: / }).click();
@@ -30,7 +30,7 @@ test("the tour leads along six stops, is left and gone on with, and ends", async
   await expect(tour).toContainText("Tour, 5 of 6: Delivery");
   await tour.getByRole("button", { name: "Next: The schedule" }).click();
   await tour.getByRole("button", { name: "Done" }).click();
-  await expect(page.getByRole("button", { name: "Take the tour" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Start the tour" })).toBeVisible();
   expect(broken).toEqual([]);
 });
 

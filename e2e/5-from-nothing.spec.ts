@@ -83,18 +83,18 @@ test("a pipeline built from nothing in the browser is the file that a person wou
   await page.getByLabel("Table", { exact: true }).selectOption("larkmere.parcels");
   await expect(page.getByRole("group", { name: "Key" }).getByLabel("parcel_id")).toBeChecked();
   await page.getByLabel("Answer", { exact: true }).selectOption("=");
-  await expect(page.getByRole("button", { name: "Make the pipeline" })).toHaveAccessibleDescription(
-    "Write the expression that gives the answer.",
+  await expect(page.getByRole("button", { name: "Create pipeline" })).toHaveAccessibleDescription(
+    "Enter the expression for the target.",
   );
   await page
     .getByLabel("Expression", { exact: true })
     .fill("collected_at > delivered_at + interval '72 hours'");
-  await expect(page.getByRole("table", { name: "Shares of its values" })).toContainText("true");
+  await expect(page.getByRole("table", { name: "Shares of target values" })).toContainText("true");
   // Everything is done in the Braid here, by hand.
   for (const proposed of await page.getByRole("group", { name: "Preparation" }).getByRole("checkbox").all())
     await proposed.uncheck();
   await page.getByLabel("Name").fill("heavy-parcels");
-  await page.getByRole("button", { name: "Make the pipeline" }).click();
+  await page.getByRole("button", { name: "Create pipeline" }).click();
   await expect(page).toHaveURL(/heavy-parcels\/braid/);
 
   await test.step("pick a column and say what to do with it", async () => {
@@ -111,11 +111,11 @@ test("a pipeline built from nothing in the browser is the file that a person wou
     await expect(page.getByText("incomplete")).toBeVisible();
     await form(page).getByLabel("strand to join").selectOption("table:larkmere.sites");
     await form(page).getByRole("button", { name: "pair of columns" }).click();
-    await form(page).getByLabel("Add to columns to take over").selectOption("setting");
+    await form(page).getByLabel("Add to columns to add").selectOption("setting");
     await expect(form(page).getByText("setting", { exact: true })).toBeVisible();
-    await form(page).getByLabel("Add to columns to take over").selectOption("sheltered");
-    await page.getByRole("tab", { name: "How it joins" }).click();
-    await expect(page.getByTestId("join-diagnosis")).toContainText("None: every row here finds at most one.");
+    await form(page).getByLabel("Add to columns to add").selectOption("sheltered");
+    await page.getByRole("tab", { name: "Join matches" }).click();
+    await expect(page.getByTestId("join-diagnosis")).toContainText("None: each row matches at most one.");
   });
 
   await test.step("fill, encode and scale by verbs", async () => {
@@ -124,8 +124,8 @@ test("a pipeline built from nothing in the browser is the file that a person wou
     await form(page).getByLabel("name", { exact: true }).fill("fill weight");
     await expect(page.getByRole("button", { name: /^fill weight/ })).toBeVisible();
     await page.getByRole("button", { name: "setting", exact: true }).click();
-    await page.getByTestId("verbs").getByRole("button", { name: "Encode categories" }).click();
-    await expect(page.getByRole("button", { name: /^indicator columns for setting/ })).toBeVisible();
+    await page.getByTestId("verbs").getByRole("button", { name: "One-hot encode" }).click();
+    await expect(page.getByRole("button", { name: /^one-hot encode setting/ })).toBeVisible();
     await page.getByRole("button", { name: "weight_g", exact: true }).click();
     await page.getByTestId("verbs").getByRole("button", { name: "Scale numbers" }).click();
     await form(page).getByLabel("method").selectOption("robust");
@@ -143,7 +143,7 @@ test("a pipeline built from nothing in the browser is the file that a person wou
     await expect(page.getByRole("status").filter({ hasText: /error/ })).toBeVisible();
     await page.getByTestId("braid").focus();
     await page.keyboard.press("Control+z");
-    await expect(page.getByText("rows counted exactly")).toBeVisible();
+    await expect(page.getByText("exact row counts")).toBeVisible();
   });
 
   await page.getByRole("button", { name: "Save version" }).click();
@@ -161,7 +161,7 @@ test("steps are moved where the order allows it, switched off, copied to another
 }) => {
   await page.goto("/pipelines/heavy-parcels/braid?step=parcels:4");
   const braid = page.getByTestId("braid");
-  await expect(page.getByText("rows counted exactly")).toBeVisible();
+  await expect(page.getByText("exact row counts")).toBeVisible();
   await braid.focus();
   // Nothing that is learned may stand before the rows are joined; further left than the join it is refused with the reason.
   await page.keyboard.press("Alt+ArrowRight");
@@ -178,25 +178,25 @@ test("steps are moved where the order allows it, switched off, copied to another
   await page.keyboard.press("Alt+ArrowLeft");
   await expect(page.getByText(/cannot stand further left/).first()).toBeVisible();
   await page.keyboard.press("o");
-  await expect(page.getByText("switched off").first()).toBeVisible();
+  await expect(page.getByText("off").first()).toBeVisible();
   await page.keyboard.press("d");
   await expect(page).toHaveURL(/step=parcels:[4-8]/);
   await page.keyboard.press("Control+c");
   await expect(page.getByText(/is copied; paste it here or in another pipeline/).first()).toBeVisible();
-  await page.getByRole("button", { name: /^Back to version/ }).click();
+  await page.getByRole("button", { name: /^Revert to version/ }).click();
   await expect(page.getByTestId("keeping")).toHaveText(/version 2/);
   await page.goto("/pipelines/message-topic/braid");
   await page.getByRole("button", { name: "Paste copied steps" }).click();
-  await expect(page.getByText("draft kept")).toBeVisible();
+  await expect(page.getByText("draft saved")).toBeVisible();
   await expect(page.getByRole("status").filter({ hasText: /error/ })).toHaveCount(0);
-  await page.getByRole("button", { name: /^Back to version/ }).click();
+  await page.getByRole("button", { name: /^Revert to version/ }).click();
   // The draft is gone on the server too, before others go on with the pipeline.
-  await expect(page.getByRole("button", { name: /^Back to version/ })).toHaveCount(0);
+  await expect(page.getByRole("button", { name: /^Revert to version/ })).toHaveCount(0);
 });
 
 test("a draft that is thrown away stays away, however busy the page is just then", async ({ page }) => {
   await open(page, "/pipelines/uncollected-72h/braid?step=parcels:4");
-  await expect(page.getByText("rows counted exactly")).toBeVisible();
+  await expect(page.getByText("exact row counts")).toBeVisible();
   const version = (await page.getByTestId("keeping").textContent())!;
   // The moment to keep the last change comes exactly when the page has just gone back, before it has cleared up after itself.
   await page.evaluate((wanted) => {
@@ -222,7 +222,7 @@ test("a draft that is thrown away stays away, however busy the page is just then
   }, version);
   await page.getByTestId("braid").focus();
   await page.keyboard.press("d");
-  await page.getByRole("button", { name: /^Back to version/ }).click();
+  await page.getByRole("button", { name: /^Revert to version/ }).click();
   await expect(page.getByTestId("keeping")).toHaveText(version);
   await page.waitForLoadState("networkidle");
   await open(page, "/pipelines/uncollected-72h/braid");
@@ -231,9 +231,9 @@ test("a draft that is thrown away stays away, however busy the page is just then
 
 test("a step is put elsewhere by dragging it", async ({ page }) => {
   await page.goto("/pipelines/heavy-parcels/braid");
-  await expect(page.getByText("rows counted exactly")).toBeVisible();
+  await expect(page.getByText("exact row counts")).toBeVisible();
   const from = (await page
-    .getByRole("button", { name: /^indicator columns for setting/ })
+    .getByRole("button", { name: /^one-hot encode setting/ })
     .first()
     .boundingBox())!;
   const to = (await page
@@ -260,10 +260,10 @@ test("two people at one draft: the later save is told, and nothing is lost", asy
   };
   const [anna, bert] = [await openPage(), await openPage()];
   await form(anna).getByLabel("note").fill("Anna was here");
-  await expect(anna.getByTestId("keeping")).toHaveText("draft kept");
+  await expect(anna.getByTestId("keeping")).toHaveText("draft saved");
   await form(bert).getByLabel("note").fill("Bert was here");
-  await expect(bert.getByTestId("meanwhile")).toContainText("Somebody else changed this draft");
-  await bert.getByRole("button", { name: "Look at both" }).click();
+  await expect(bert.getByTestId("meanwhile")).toContainText("Another user changed this draft");
+  await bert.getByRole("button", { name: "Compare both" }).click();
   const both = bert.getByRole("dialog");
   await expect(both.getByRole("row", { name: /note/ })).toContainText("Bert was here");
   await both.getByLabel(/note: theirs/).check();
@@ -273,17 +273,17 @@ test("two people at one draft: the later save is told, and nothing is lost", asy
   await bert.reload();
   await bert.getByRole("button", { name: "Undo" }).click();
   await expect(form(bert).getByLabel("note")).toHaveValue("Bert was here");
-  await expect(bert.getByTestId("keeping")).toHaveText("draft kept");
+  await expect(bert.getByTestId("keeping")).toHaveText("draft saved");
   await bert.getByRole("link", { name: /History/ }).click();
   const aside = bert.getByRole("region", { name: "Drafts set aside" });
   await aside
-    .getByRole("row", { name: /of the other/ })
-    .getByRole("button", { name: "Make it the draft" })
+    .getByRole("row", { name: /of the other user/ })
+    .getByRole("button", { name: "Use as draft" })
     .click();
   await expect(bert).toHaveURL(/braid/);
   await bert.goto("/pipelines/heavy-parcels/braid?step=parcels:4&tray=settings");
   await expect(form(bert).getByLabel("note")).toHaveValue("Anna was here");
-  await bert.getByRole("button", { name: /^Back to version/ }).click();
+  await bert.getByRole("button", { name: /^Revert to version/ }).click();
   await expect(bert.getByTestId("keeping")).toHaveText(/version 2/);
 });
 
@@ -294,20 +294,20 @@ test("one row is followed, and a share of the rows says so until it is lifted", 
   await follow.getByLabel("parcel_id").fill("1");
   await follow.getByRole("button", { name: "Follow", exact: true }).click();
   await expect(follow).toContainText("No row with this key comes by.");
-  await page.getByLabel("Share of rows to work on").selectOption("0.1");
+  await page.getByLabel("Share of rows to preview").selectOption("0.1");
   await expect(page.getByTestId("share-notice")).toContainText("10 % of the rows.");
-  await page.getByRole("button", { name: "Take all rows" }).click();
+  await page.getByRole("button", { name: "Use all rows" }).click();
   await expect(page.getByTestId("share-notice")).toHaveCount(0);
 });
 
 test("regions are drawn over points, and the step keeps them", async ({ page }) => {
   await page.goto("/pipelines/latch-wear/braid?step=readings:3&tray=settings");
   await page.getByRole("button", { name: "Larger tray" }).click();
-  await expect(page.getByText(/points, spread by a hash/)).toBeVisible();
+  await expect(page.getByText(/points, sampled by hash/)).toBeVisible();
   const plot = page.getByTestId("regions");
   await plot.scrollIntoViewIfNeeded();
   const box = (await plot.boundingBox())!;
-  await form(page).getByLabel("Name of the next region").fill("odd");
+  await form(page).getByLabel("Label of the next region").fill("odd");
   await page.mouse.move(box.x + 80, box.y + 200);
   await page.mouse.down();
   await page.mouse.move(box.x + 180, box.y + 260, { steps: 5 });
@@ -315,9 +315,9 @@ test("regions are drawn over points, and the step keeps them", async ({ page }) 
   await expect(form(page).getByLabel("Region 3", { exact: true })).toHaveValue("odd");
   await page.getByRole("tab", { name: "Before and after" }).click();
   await expect(page.getByTestId("tray")).toContainText("odd");
-  await page.getByRole("button", { name: /^Back to version/ }).click();
+  await page.getByRole("button", { name: /^Revert to version/ }).click();
   // The draft is gone on the server too, before others go on with the pipeline.
-  await expect(page.getByRole("button", { name: /^Back to version/ })).toHaveCount(0);
+  await expect(page.getByRole("button", { name: /^Revert to version/ })).toHaveCount(0);
 });
 
 test("Train says that the draft is not saved, and saves and trains it", async ({ page }) => {
@@ -326,7 +326,7 @@ test("Train says that the draft is not saved, and saves and trains it", async ({
   await expect(stages.getByRole("link", { name: /Braid/ })).toContainText("7 steps");
   await form(page).getByLabel("note").fill("weights are missing where the scale was broken");
   await expect(stages.getByRole("link", { name: /Braid/ })).toContainText("7 steps, not saved");
-  await expect(page.getByTestId("keeping")).toHaveText("draft kept");
+  await expect(page.getByTestId("keeping")).toHaveText("draft saved");
   await stages.getByRole("link", { name: /Train/ }).click();
   const unsaved = page.getByRole("region", { name: "Unsaved draft" });
   await expect(unsaved).toContainText("What is trained below is version 2 of the file.");
@@ -334,7 +334,7 @@ test("Train says that the draft is not saved, and saves and trains it", async ({
   await unsaved.getByRole("button", { name: "Save and train" }).click();
   await expect(unsaved).toHaveCount(0);
   await expect(page.getByText("version 3", { exact: false }).first()).toBeVisible();
-  await expect(page.getByRole("region", { name: "Newest training" })).toContainText(
+  await expect(page.getByRole("region", { name: "Latest training run" })).toContainText(
     /version 1, holdout AUC/,
     {
       timeout: 60_000,

@@ -21,7 +21,7 @@ test("an expression that is left moves nothing away from under the click that le
   expect(Math.abs(after.y - before.y)).toBeLessThan(before.height / 3);
   await page.mouse.up();
   await expect(form.getByLabel("Name of new columns 3")).toHaveValue("new_column");
-  await page.getByRole("button", { name: /^Back to version/ }).click();
+  await page.getByRole("button", { name: /^Revert to version/ }).click();
   // The draft is gone on the server too, before others go on with the pipeline.
-  await expect(page.getByRole("button", { name: /^Back to version/ })).toHaveCount(0);
+  await expect(page.getByRole("button", { name: /^Revert to version/ })).toHaveCount(0);
 });

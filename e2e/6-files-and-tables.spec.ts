@@ -24,15 +24,15 @@ test("a file is looked at, corrected, stopped at what does not fit, and loaded w
   await expect(
     page.getByText(/2 rows do not fit; the first is line 302: datum: “31.02.2026” is no date/),
   ).toBeVisible();
-  await page.getByLabel("load the rest, keep the rejects as a file").check();
+  await page.getByLabel("load the rest, save rejects to a file").check();
   await page.getByRole("button", { name: /^Load/ }).click();
-  await expect(page.getByText("300 rows are in imported.orders.")).toBeVisible();
+  await expect(page.getByText("300 rows loaded into imported.orders.")).toBeVisible();
   const waiting = page.waitForEvent("download");
-  await page.getByRole("link", { name: "Download them" }).click();
+  await page.getByRole("link", { name: "Download rejects" }).click();
   expect(readFileSync(await (await waiting).path(), "utf8").split("\n")[1]).toBe(
-    '302,"datum: “31.02.2026” is no date (day, month, year)","000301;31.02.2026;1,00;ja"',
+    '302,"datum: “31.02.2026” is not a date (day, month, year)","000301;31.02.2026;1,00;ja"',
   );
-  await page.getByRole("link", { name: "See the table" }).click();
+  await page.getByRole("link", { name: "Open the table" }).click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("orders");
   await expect(page.getByRole("grid").getByRole("gridcell", { name: "000001" })).toBeVisible();
 
@@ -49,7 +49,7 @@ test("a file is looked at, corrected, stopped at what does not fit, and loaded w
   await page
     .getByLabel("File to import")
     .setInputFiles({ name: "orders.csv", mimeType: "text/csv", buffer: Buffer.from(ROUGH) });
-  await expect(page.getByText('There is a table "orders" already.')).toBeVisible();
+  await expect(page.getByText('A table "orders" already.')).toBeVisible();
   await expect(page.getByRole("button", { name: /^Load/ })).toBeDisabled();
   await page.getByLabel("replace the table").check();
   await expect(page.getByRole("button", { name: /^Load/ })).toBeEnabled();
@@ -100,13 +100,13 @@ test("several files become tables of their own, or one table where their columns
   await page.getByRole("button", { name: "Load 2 files, 80 rows" }).click();
   await expect(page.getByText("80 rows of 2 files are loaded.")).toBeVisible();
   await give();
-  await expect(page.getByText('There is a table "march_visits" already.', { exact: false })).toBeVisible();
+  await expect(page.getByText('A table "march_visits" already.', { exact: false })).toBeVisible();
   await expect(page.getByRole("button", { name: /^Load 2 files/ })).toBeDisabled();
   await page.getByLabel("all into one table").check();
   await page.getByLabel("Table of march visits.csv").fill("all_visits");
   await page.getByRole("button", { name: "Load 2 files, 80 rows" }).click();
   await expect(page.getByText("80 rows of 2 files are loaded.")).toBeVisible();
-  await page.getByRole("link", { name: "see it" }).first().click();
+  await page.getByRole("link", { name: "open" }).first().click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("all_visits");
   await expect(page.getByText("80 rows", { exact: false }).first()).toBeVisible();
   expect(broken).toEqual([]);
@@ -118,9 +118,9 @@ test("columns against each other, against a target, and joins that suggest thems
   await page.getByRole("combobox", { name: "target" }).selectOption("size_class");
   await expect(page.getByRole("row", { name: /^weight_g/ })).toContainText("%");
   await page.getByRole("tab", { name: "Joins" }).click();
-  await expect(page.getByRole("row", { name: /larkmere\.sites/ })).toContainText("at most one row there");
+  await expect(page.getByRole("row", { name: /larkmere\.sites/ })).toContainText("at most one");
   await page.getByRole("tab", { name: "Two columns" }).click();
-  await page.getByLabel("to the right").selectOption("carrier");
+  await page.getByLabel("horizontal").selectOption("carrier");
   await page.getByLabel("downwards").selectOption("weight_g");
   await expect(page.getByText(/rows with both values/)).toBeVisible();
   const waiting = page.waitForEvent("download");
@@ -138,9 +138,9 @@ test("the brief is written where it is read, and versions are compared and gone 
   page,
 }) => {
   await page.goto("/pipelines/message-topic/brief");
-  await page.getByLabel("What the data said of expectation 2").fill("It is the shortest topic.");
-  await page.getByLabel("Did expectation 2 hold?").selectOption("yes");
-  await expect(page.getByTestId("keeping")).toHaveText("draft kept");
+  await page.getByLabel("Finding for expectation 2").fill("It is the shortest topic.");
+  await page.getByLabel("Was expectation 2 confirmed?").selectOption("yes");
+  await expect(page.getByTestId("keeping")).toHaveText("draft saved");
   await page.getByRole("button", { name: "Save version" }).click();
   await page.getByRole("dialog").getByLabel(/Why/).fill("looked at praise");
   await page.getByRole("dialog").getByRole("button", { name: "Save", exact: true }).click();
@@ -148,6 +148,6 @@ test("the brief is written where it is read, and versions are compared and gone 
   await page.getByRole("link", { name: /History/ }).click();
   await expect(page.getByTestId("difference")).toContainText("found: It is the shortest topic.");
   page.once("dialog", (dialog) => void dialog.accept());
-  await page.getByRole("button", { name: "Go back to it" }).click();
+  await page.getByRole("button", { name: "Revert to it" }).click();
   await expect(page.getByText("back to version 1")).toBeVisible();
 });

@@ -3,16 +3,14 @@ import { open } from "./watch";
 
 const PIPELINE = "uncollected-72h";
 
-test("a leak is caught, the trial without it is made, and two trials are set side by side", async ({
-  page,
-}) => {
+test("a leak is caught, the trial without it is made, and two trials are compared", async ({ page }) => {
   await page.goto(`/pipelines/${PIPELINE}/compare`);
   const trials = page.getByTestId("trials");
   await expect(trials.getByRole("row", { name: /version 1 boosted trees/ })).toContainText(
     "suspect: reminders_sent",
   );
   await trials.getByRole("link", { name: "version 1", exact: true }).click();
-  await expect(page.getByTestId("findings")).toContainText("“reminders_sent” by itself has an AUC of 0.9");
+  await expect(page.getByTestId("findings")).toContainText("“reminders_sent” alone has an AUC of 0.9");
   await page.goto(`/pipelines/${PIPELINE}/compare`);
   await page.getByRole("checkbox", { name: "Pick version 2" }).check();
   await page.getByRole("checkbox", { name: "Pick version 3" }).check();
@@ -22,7 +20,7 @@ test("a leak is caught, the trial without it is made, and two trials are set sid
   await expect(page).toHaveURL(/pick=\d+,\d+/);
   // Notes, stars and search are there again after a reload.
   const row = trials.getByRole("row", { name: /version 4 small tree/ });
-  await row.getByRole("button", { name: "Mark with a star" }).click();
+  await row.getByRole("button", { name: "Add star" }).click();
   await row.getByRole("textbox", { name: "Note" }).fill("for the night desk");
   await page.waitForTimeout(1500);
   await page.reload();
@@ -35,16 +33,16 @@ test("a candidate is added with a search, its fits are stated, and its trials ar
   page,
 }) => {
   await page.goto("/pipelines/latch-wear/train");
-  await page.getByRole("button", { name: "Add a candidate" }).click();
+  await page.getByRole("button", { name: "Add candidate" }).click();
   const form = page.getByRole("dialog");
   await form.getByLabel("name", { exact: true }).fill("tree by search");
   await form.getByRole("radio", { name: /Decision tree/ }).check();
   await form.getByRole("button", { name: "Search for settings" }).click();
-  await form.getByRole("combobox", { name: "How combinations are chosen" }).selectOption("grid");
+  await form.getByRole("combobox", { name: "Search method" }).selectOption("grid");
   await form.getByRole("combobox", { name: "Setting", exact: true }).selectOption("depth");
   await form.getByRole("textbox", { name: "Values" }).fill("2, 4");
   await expect(form.getByTestId("fits")).toContainText("11 fits in all");
-  await form.getByRole("button", { name: "Save in the file" }).click();
+  await form.getByRole("button", { name: "Save" }).click();
   await expect(form).toBeHidden();
   const added = page.getByTestId("candidates").getByRole("row", { name: /tree by search/ });
   await expect(added).toContainText("searches depth");
@@ -52,21 +50,21 @@ test("a candidate is added with a search, its fits are stated, and its trials ar
   await expect(page.getByTestId("ranking").getByRole("row")).toHaveCount(3);
   await expect(
     page
-      .getByRole("region", { name: "Newest training" })
+      .getByRole("region", { name: "Latest training run" })
       .getByRole("link", { name: /version \d+, holdout accuracy/ }),
   ).toBeVisible();
   await page
-    .getByRole("region", { name: "Newest training" })
+    .getByRole("region", { name: "Latest training run" })
     .getByRole("link", { name: /holdout accuracy/ })
     .click();
   await expect(page.getByTestId("matrix")).toBeVisible();
   await page.getByRole("link", { name: "Record" }).click();
   await expect(page.getByText(/best of 2 combinations/)).toBeVisible();
-  await page.getByRole("link", { name: "Understanding" }).click();
+  await page.getByRole("link", { name: "Explanation" }).click();
   const tree = page.getByTestId("tree");
   await tree.focus();
   await page.keyboard.press("ArrowLeft");
-  await expect(page.getByTestId("tree-node")).toContainText("Way here");
+  await expect(page.getByTestId("tree-node")).toContainText("Path");
   await expect(page.getByTestId("tree-node")).not.toContainText("the root");
 });
 
@@ -74,15 +72,15 @@ test("a number is judged by its errors, and where they lie", async ({ page }) =>
   await page.goto("/pipelines/hours-until-collection/train");
   await page.getByRole("button", { name: "Train “plain”" }).click();
   const newest = page
-    .getByRole("region", { name: "Newest training" })
+    .getByRole("region", { name: "Latest training run" })
     .getByRole("link", { name: /holdout RMSE/ });
   await expect(newest).toBeVisible();
   await newest.click();
   await expect(page.getByTestId("figures").getByRole("row", { name: /RMSE/ })).toBeVisible();
   await page.getByRole("link", { name: "Errors" }).click();
   await expect(page.getByTestId("advice")).toContainText("long tail");
-  await page.getByRole("combobox", { name: "what is left, along" }).selectOption("delivered_at");
-  await expect(page.getByRole("img", { name: "Actual and predicted along delivered_at" })).toBeVisible();
+  await page.getByRole("combobox", { name: "residuals by" }).selectOption("delivered_at");
+  await expect(page.getByRole("img", { name: "Actual and predicted by delivered_at" })).toBeVisible();
   await page.getByRole("link", { name: "Segments" }).click();
   await page.getByRole("combobox", { name: "by", exact: true }).selectOption("setting");
   await expect(page.getByTestId("segments").getByRole("row", { name: /campus/ })).toBeVisible();

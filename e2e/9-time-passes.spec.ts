@@ -22,7 +22,7 @@ test("a range is caught up, and what became of the predictions is held against t
   const panel = page.getByRole("region", { name: "Backfill" });
   await panel.getByLabel("From").fill("2026-06-08");
   await panel.getByLabel("Through").fill("2026-06-17");
-  await panel.getByRole("button", { name: "Begin" }).click();
+  await panel.getByRole("button", { name: "Start backfill" }).click();
   const row = page.getByTestId("backfills").getByRole("row", { name: /2026-06-08/ });
   await expect(row).toContainText("10 of 10");
   await expect(row).toContainText("done");
@@ -30,7 +30,7 @@ test("a range is caught up, and what became of the predictions is held against t
   const truth = page.getByTestId("truth");
   await expect(truth.getByRole("row", { name: /in service/ })).toContainText(/0\.\d{3,4}/);
   await page
-    .getByRole("region", { name: "Truth against promise" })
+    .getByRole("region", { name: "Live against holdout" })
     .getByLabel("Metric")
     .selectOption("log_loss");
   await expect(truth.getByRole("columnheader", { name: "Log loss" })).toBeVisible();
@@ -78,7 +78,7 @@ test("time passes: the night's predictions land; a source breaks, is mended, the
     .first()
     .getByRole("link")
     .click();
-  await page.getByRole("button", { name: "Go on from where it failed" }).click();
+  await page.getByRole("button", { name: "Resume from the failure" }).click();
   await expect(page.getByTestId("run-state")).toHaveText("done");
   await expect(page.getByText("attempt 2").first()).toBeVisible();
   expect(await landed()).toBe(before + 2);
@@ -103,7 +103,7 @@ test("rows of a table are scored on demand, and one row is tried in a form with 
   await expect(
     page
       .getByRole("region", { name: "Predictions" })
-      .getByText(/rows with an answer, [\d,]+ right and [\d,]+ wrong: AUC 0\.\d+/),
+      .getByText(/rows with a target, [\d,]+ right and [\d,]+ wrong: AUC 0\.\d+/),
   ).toBeVisible();
   await page.getByRole("region", { name: "Predictions" }).getByRole("link").click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("scored_uncollected_72h_");

@@ -75,12 +75,10 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(page.getByRole("button", { name: /^Load 3 files/ }));
     await expect(page.getByText("rows of 3 files are loaded.")).toBeVisible();
     await hand.press(
-      page
-        .getByRole("row", { name: new RegExp(table("wells")) })
-        .getByRole("link", { name: "new pipeline on it" }),
+      page.getByRole("row", { name: new RegExp(table("wells")) }).getByRole("link", { name: "new pipeline" }),
     );
     await hand.select(page.getByLabel("Answer", { exact: true }), "yield_l");
-    await hand.press(page.getByRole("button", { name: "Make the pipeline" }));
+    await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
 
     const form = page.getByRole("dialog", { name: "Join a table" });
@@ -117,17 +115,17 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(train);
     await hand.press(page.getByRole("button", { name: /^Train “/ }).first());
     const version = page
-      .getByRole("region", { name: "Newest training" })
+      .getByRole("region", { name: "Latest training run" })
       .getByRole("link", { name: /^version 1, holdout RMSE/ });
     await expect(version).toBeVisible();
     await hand.press(version);
     await hand.press(page.getByRole("button", { name: "Put in service" }));
-    await hand.press(page.getByRole("button", { name: "Put it in service" }));
+    await hand.press(page.getByRole("button", { name: "Put in service" }));
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
     const pipeline = (await page.getByRole("heading", { level: 1 }).textContent())!.split(",")[0]!;
     await hand.press(page.getByRole("link", { name: "Deliver", exact: true }));
-    await hand.press(page.getByRole("button", { name: "Add a delivery" }));
-    await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save in the file" }));
+    await hand.press(page.getByRole("button", { name: "Add delivery" }));
+    await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save" }));
     const delivery = page.getByRole("row", { name: /^predictions / });
     await hand.press(delivery.getByRole("button", { name: "Score now" }));
     await expect(page.getByText(/Done: \d+ rows/)).toBeVisible();

@@ -32,33 +32,33 @@ for (const by of ["mouse", "keyboard"] as const) {
       buffer: Buffer.from(`${loaves().join("\n")}\n`),
     });
     await hand.press(page.getByRole("button", { name: /^Load/ }));
-    await hand.press(page.getByRole("link", { name: "New pipeline on it" }));
+    await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
     await hand.select(page.getByLabel("Answer", { exact: true }), "loss_g");
-    await hand.press(page.getByRole("button", { name: "Make the pipeline" }));
+    await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
     const stages = page.getByRole("navigation", { name: "Stages of the pipeline" });
     await hand.press(stages.getByRole("link", { name: /Train/ }));
     await hand.press(page.getByRole("button", { name: /^Train “/ }).first());
     const version = page
-      .getByRole("region", { name: "Newest training" })
+      .getByRole("region", { name: "Latest training run" })
       .getByRole("link", { name: /^version 1, holdout RMSE/ });
     await expect(version).toBeVisible();
     if (by === "keyboard") await expect(version).toBeFocused();
     await hand.press(version);
     await expect(page.getByTestId("RMSE")).toBeVisible();
     await hand.press(page.getByRole("button", { name: "Put in service" }));
-    await hand.press(page.getByRole("button", { name: "Put it in service" }));
+    await hand.press(page.getByRole("button", { name: "Put in service" }));
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
     const pipeline = (await page.getByRole("heading", { level: 1 }).textContent())!.split(",")[0]!;
     const deliver = page.getByRole("link", { name: "Deliver", exact: true });
     if (by === "keyboard") await expect(deliver).toBeFocused();
     await hand.press(deliver);
-    await hand.press(page.getByRole("button", { name: "Add a delivery" }));
-    await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save in the file" }));
+    await hand.press(page.getByRole("button", { name: "Add delivery" }));
+    await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save" }));
     const delivery = page.getByRole("row", { name: /^predictions / });
     await expect(delivery).toBeVisible();
-    await hand.press(page.getByRole("button", { name: "Add a schedule" }));
-    await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save in the file" }));
+    await hand.press(page.getByRole("button", { name: "Add schedule" }));
+    await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save" }));
     await expect(page.getByRole("row", { name: /^every night / })).toContainText("22:30");
     await hand.press(delivery.getByRole("button", { name: "Score now" }));
     await expect(page.getByText(/Done: 60 rows/)).toBeVisible();

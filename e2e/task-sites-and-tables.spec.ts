@@ -29,14 +29,14 @@ function soundings(): readonly string[] {
 
 /** Waits until a training that was begun just now has ended, and opens its version. */
 async function openVersion(page: Page, hand: Hand, name: RegExp): Promise<void> {
-  const link = page.getByRole("region", { name: "Newest training" }).getByRole("link", { name });
+  const link = page.getByRole("region", { name: "Latest training run" }).getByRole("link", { name });
   await expect(link).toBeVisible();
   await hand.press(link);
   await expect(page).toHaveURL(/\/models\/\d+/);
 }
 
 for (const by of ["mouse", "keyboard"] as const) {
-  test(`ponds judge by name, one stays blind, and curves follow the depth, by ${by}`, async ({ page }) => {
+  test(`ponds judge by name, one blind holdout, and curves follow the depth, by ${by}`, async ({ page }) => {
     const broken = watch(page);
     const hand = new Hand(page, by);
     page.on("dialog", (dialog) => void dialog.accept());
@@ -45,27 +45,27 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(page.getByRole("link", { name: "Import a file" }));
     await hand.give(page.getByLabel("File to import"), csv(`${table}.csv`, soundings()));
     await hand.press(page.getByRole("button", { name: /^Load/ }));
-    await hand.press(page.getByRole("link", { name: "New pipeline on it" }));
+    await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
     await hand.select(page.getByLabel("Answer", { exact: true }), "temperature_c");
     // Names of ponds say nothing of a new pond: they are no feature, but tell which soundings belong together.
     await hand.tick(page.getByRole("group", { name: "Preparation" }).getByLabel("pond"), false);
-    await hand.press(page.getByRole("button", { name: "Make the pipeline" }));
+    await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
     await hand.press(
       page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }),
     );
 
-    const roles = page.getByRole("form", { name: "Roles of columns" });
+    const roles = page.getByRole("form", { name: "Column roles" });
     await hand.select(roles.getByLabel("Group"), "pond");
     await hand.press(roles.getByRole("button", { name: "Save roles" }));
     await expect(page.getByText("Saved as version 2 of the file.")).toBeVisible();
 
-    const rows = page.getByRole("form", { name: "Which rows judge" });
+    const rows = page.getByRole("form", { name: "Validation" });
     await hand.select(rows.getByLabel("Hold out"), "groups by pond that I choose");
-    await hand.select(rows.getByLabel("Blind part"), "groups by pond that I choose");
+    await hand.select(rows.getByLabel("Blind holdout"), "groups by pond that I choose");
     await hand.tick(rows.getByLabel("Birch judges"));
     await hand.tick(rows.getByLabel("Elder judges"));
-    await hand.tick(rows.getByLabel("Cedar stays blind"));
+    await hand.tick(rows.getByLabel("Cedar blind holdout"));
     const parts = rows.getByTestId("division");
     await expect(parts.getByRole("row", { name: /^Training/ })).toContainText("180");
     await expect(parts.getByRole("row", { name: /^Holdout/ })).toContainText("120");
@@ -77,14 +77,14 @@ for (const by of ["mouse", "keyboard"] as const) {
     await openVersion(page, hand, /^version 1, holdout RMSE/);
     await expect(page.getByTestId("RMSE")).toBeVisible();
     await expect(page.getByText("on 180 rows")).toBeVisible();
-    await hand.press(page.getByRole("button", { name: "Open it" }));
+    await hand.press(page.getByRole("button", { name: "Open" }));
     await expect(page.getByTestId("blind")).toContainText("RMSE");
     await hand.press(page.getByRole("link", { name: "Errors" }));
-    await hand.select(page.getByLabel("what is left, along"), "depth_m");
-    await expect(page.getByRole("img", { name: "Actual and predicted along depth_m" })).toBeVisible();
+    await hand.select(page.getByLabel("residuals by"), "depth_m");
+    await expect(page.getByRole("img", { name: "Actual and predicted by depth_m" })).toBeVisible();
     await hand.press(page.getByRole("button", { name: "blind rows" }));
     await expect(page).toHaveURL(/part=blind/);
-    await expect(page.getByRole("img", { name: "Actual and predicted along depth_m" })).toBeVisible();
+    await expect(page.getByRole("img", { name: "Actual and predicted by depth_m" })).toBeVisible();
     expect(hand.actions).toBeLessThanOrEqual(30);
     expect(broken).toEqual([]);
   });
@@ -132,18 +132,18 @@ for (const by of ["mouse", "keyboard"] as const) {
     ] as const) {
       if (table === fit) await hand.press(page.getByRole("link", { name: "Import another" }));
       await hand.give(page.getByLabel("File to import"), csv(`${table}.csv`, lines));
-      await hand.tick(page.getByLabel("add to the table"));
+      await hand.tick(page.getByLabel("append to the table"));
       await hand.press(page.getByRole("button", { name: /^Load/ }));
-      await expect(page.getByText(`rows are in imported.${table}.`)).toBeVisible();
+      await expect(page.getByText(`rows loaded into imported.${table}.`)).toBeVisible();
     }
-    await hand.press(page.getByRole("link", { name: "New pipeline on it" }));
+    await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
     await hand.select(page.getByLabel("Answer", { exact: true }), "cracked");
-    await hand.press(page.getByRole("button", { name: "Make the pipeline" }));
+    await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
     await hand.press(
       page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }),
     );
-    const rows = page.getByRole("form", { name: "Which rows judge" });
+    const rows = page.getByRole("form", { name: "Validation" });
     await hand.select(rows.getByLabel("Hold out"), "the rows of another table");
     await hand.type(rows.getByLabel("Table"), `imported.${check}`);
     const parts = rows.getByTestId("division");
@@ -154,7 +154,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(page.getByRole("button", { name: /^Train “/ }).first());
     await openVersion(page, hand, /^version 1, holdout AUC/);
     await expect(page.getByText("on 600 rows")).toBeVisible();
-    await expect(page.getByText("judged on 200 held out")).toBeVisible();
+    await expect(page.getByText("evaluated on 200 held out")).toBeVisible();
     await hand.press(page.getByRole("link", { name: "Rows", exact: true }));
     await expect(page.getByTestId("judged-rows")).toBeVisible();
     expect(hand.actions).toBeLessThanOrEqual(25);

@@ -7,7 +7,7 @@ import { open, watch } from "./watch";
 const MILL = `CREATE TABLE IF NOT EXISTS imported.mill_runs AS SELECT id, ${Array.from({ length: 20 }, (_, n) => `CASE WHEN (id + ${n}) % 9 <> 0 THEN sin(id * ${n + 2}) END AS vibration_${n}`).join(", ")}, ${Array.from({ length: 36 }, (_, n) => `cos(id * ${n + 3}) AS flow_${n}`).join(", ")}, sin(id) + 0.01 * (id % 7) AS yield_kg FROM generate_series(1, 300) id; ALTER TABLE imported.mill_runs DROP CONSTRAINT IF EXISTS mill_runs_pkey, ADD CONSTRAINT mill_runs_pkey PRIMARY KEY (id); GRANT SELECT ON imported.mill_runs TO PUBLIC`;
 
 for (const by of ["mouse", "keyboard"] as const) {
-  test(`twenty of 58 columns are left out at once, and gaps are said and filled before training, by ${by}`, async ({
+  test(`twenty of 58 columns are excluded at once, and gaps are said and filled before training, by ${by}`, async ({
     page,
   }) => {
     const broken = watch(page);
@@ -17,15 +17,15 @@ for (const by of ["mouse", "keyboard"] as const) {
     for (const proposed of await page.getByRole("group", { name: "Preparation" }).getByRole("checkbox").all())
       await proposed.uncheck();
     await page.getByLabel("Name").fill(`mill-by-${by}`);
-    await page.getByRole("button", { name: "Make the pipeline" }).click();
+    await page.getByRole("button", { name: "Create pipeline" }).click();
     await expect(page).toHaveURL(/\/braid/);
     const ahead = page.getByTestId("before-training");
     await expect(ahead).toContainText("20 features have gaps");
     await expect(page.getByRole("button", { name: "Fill all 20 with medians" })).toBeVisible();
 
     const hand = new Hand(page, by);
-    await hand.press(page.getByRole("button", { name: "Pick columns" }));
-    await hand.type(page.getByLabel("name has"), "vibration", false);
+    await hand.press(page.getByRole("button", { name: "Select columns" }));
+    await hand.type(page.getByLabel("name contains"), "vibration", false);
     await hand.press(page.getByRole("button", { name: "Pick 20 columns" }));
     const verbs = page.getByTestId("verbs");
     await expect(verbs).toContainText("20 columns");
@@ -37,7 +37,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await page.getByRole("button", { name: "Undo" }).click();
     await expect(ahead).toContainText("20 features have gaps");
     await hand.press(page.getByRole("button", { name: "Fill all 20 with medians" }));
-    await expect(page.getByRole("button", { name: /^fill gaps/ }).first()).toBeVisible();
+    await expect(page.getByRole("button", { name: /^fill missing values/ }).first()).toBeVisible();
     await expect(ahead).toHaveCount(0);
     expect(broken).toEqual([]);
   });

@@ -66,11 +66,11 @@ for (const by of ["mouse", "keyboard"] as const) {
       buffer: Buffer.from(`${readings().join("\n")}\n`),
     });
     await hand.press(page.getByRole("button", { name: /^Load/ }));
-    await hand.press(page.getByRole("link", { name: "New pipeline on it" }));
+    await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
     await hand.select(page.getByLabel("Answer", { exact: true }), "labels of regions");
-    await hand.select(page.getByLabel("To the right"), "level");
-    await hand.select(page.getByLabel("Upwards"), "cloud");
-    await hand.select(page.getByLabel("Own scale for each"), "weir");
+    await hand.select(page.getByLabel("Horizontal axis"), "level");
+    await hand.select(page.getByLabel("Vertical axis"), "cloud");
+    await hand.select(page.getByLabel("Normalise per"), "weir");
     const regions = [
       ["flood", "0.5, -9; 9, -9; 9, 9; 0.5, 9"],
       ["murky", "-9, 0.5; 0.5, 0.5; 0.5, 9; -9, 9"],
@@ -80,13 +80,13 @@ for (const by of ["mouse", "keyboard"] as const) {
       await hand.type(page.getByLabel(`Region ${index + 1}`, { exact: true }), label, false);
       await hand.type(page.getByLabel(`Corners of region ${index + 1}`), corners, false);
     }
-    await hand.type(page.getByLabel("Label elsewhere"), "calm", false);
-    await hand.press(page.getByRole("button", { name: "Make the pipeline" }));
+    await hand.type(page.getByLabel("Label outside"), "calm", false);
+    await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
 
     const stages = page.getByRole("navigation", { name: "Stages of the pipeline" });
     await hand.press(stages.getByRole("link", { name: /Train/ }));
-    const rows = page.getByRole("form", { name: "Which rows judge" });
+    const rows = page.getByRole("form", { name: "Validation" });
     await hand.select(rows.getByLabel("Hold out"), "groups by weir that I choose");
     await hand.tick(rows.getByLabel("Birk judges"));
     await hand.tick(rows.getByLabel("Dunn judges"));
@@ -95,7 +95,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await expect(page.getByText("Saved as version 2 of the file.")).toBeVisible();
     await hand.press(page.getByRole("button", { name: /^Train “/ }).first());
     const version = page
-      .getByRole("region", { name: "Newest training" })
+      .getByRole("region", { name: "Latest training run" })
       .getByRole("link", { name: /^version 1, holdout/ });
     await expect(version).toBeVisible();
     await hand.press(version);
@@ -105,14 +105,14 @@ for (const by of ["mouse", "keyboard"] as const) {
       await expect(page.getByRole("row", { name: new RegExp(`^${weir} 85`) })).toBeVisible();
 
     await hand.press(page.getByRole("button", { name: "Put in service" }));
-    await hand.press(page.getByRole("button", { name: "Put it in service" }));
+    await hand.press(page.getByRole("button", { name: "Put in service" }));
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();
     const pipeline = (await page.getByRole("heading", { level: 1 }).textContent())!.split(",")[0]!;
     await hand.press(page.getByRole("link", { name: "Deliver", exact: true }));
-    await hand.press(page.getByRole("button", { name: "Add a delivery" }));
+    await hand.press(page.getByRole("button", { name: "Add delivery" }));
     const form = page.getByRole("dialog");
     await hand.select(form.getByLabel("unanswered"), "leave out");
-    await hand.press(form.getByRole("button", { name: "Save in the file" }));
+    await hand.press(form.getByRole("button", { name: "Save" }));
     await hand.press(
       page.getByRole("row", { name: /^predictions / }).getByRole("button", { name: "Score now" }),
     );

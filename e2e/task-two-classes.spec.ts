@@ -35,14 +35,14 @@ for (const by of ["mouse", "keyboard"] as const) {
       buffer: Buffer.from(`${seedlings().join("\n")}\n`),
     });
     await hand.press(page.getByRole("button", { name: /^Load/ }));
-    await hand.press(page.getByRole("link", { name: "New pipeline on it" }));
+    await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
     await hand.select(page.getByLabel("Answer", { exact: true }), "outcome");
-    await hand.press(page.getByRole("button", { name: "Make the pipeline" }));
+    await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
     const stages = page.getByRole("navigation", { name: "Stages of the pipeline" });
     await hand.press(stages.getByRole("link", { name: /Train/ }));
 
-    const rows = page.getByRole("form", { name: "Which rows judge" });
+    const rows = page.getByRole("form", { name: "Validation" });
     await hand.type(rows.getByLabel("Share"), "40 %");
     await expect(rows.getByLabel("Seed")).toHaveValue("1");
     await hand.press(rows.getByRole("button", { name: "Save", exact: true }));
@@ -51,13 +51,13 @@ for (const by of ["mouse", "keyboard"] as const) {
       ["Linear support vectors", 3],
       ["Decision tree", 4],
     ] as const) {
-      await hand.press(page.getByRole("button", { name: "Add a candidate" }));
+      await hand.press(page.getByRole("button", { name: "Add candidate" }));
       const form = page.getByRole("dialog");
       await hand.tick(form.getByRole("radio", { name: new RegExp(learner) }));
-      await hand.press(form.getByRole("button", { name: "Save in the file" }));
+      await hand.press(form.getByRole("button", { name: "Save" }));
       await expect(page.getByText(`Saved as version ${version} of the file.`)).toBeVisible();
     }
-    const newest = page.getByRole("region", { name: "Newest training" });
+    const newest = page.getByRole("region", { name: "Latest training run" });
     await hand.press(page.getByRole("button", { name: /^Train “linear support vectors”/ }));
     await expect(newest.getByRole("link", { name: /^version 1, holdout AUC/ })).toBeVisible();
     await hand.press(page.getByRole("button", { name: "Train “decision tree”" }));
@@ -72,9 +72,9 @@ for (const by of ["mouse", "keyboard"] as const) {
     await expect(page.getByTestId("class-report").getByRole("row", { name: /^positive/ })).toBeVisible();
     await hand.press(page.getByRole("button", { name: /^least .* at / }));
     const threshold = await page.getByTestId("threshold").textContent();
-    await hand.press(page.getByRole("link", { name: `Make one with the threshold ${threshold}` }));
-    await hand.press(page.getByRole("button", { name: "Add a delivery" }));
-    await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save in the file" }));
+    await hand.press(page.getByRole("link", { name: `Add one with the threshold ${threshold}` }));
+    await hand.press(page.getByRole("button", { name: "Add delivery" }));
+    await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save" }));
     await expect(page.getByRole("row", { name: /^predictions / })).toContainText(threshold!);
     expect(hand.actions).toBeLessThanOrEqual(30);
     expect(broken).toEqual([]);
@@ -93,33 +93,33 @@ for (const by of ["mouse", "keyboard"] as const) {
       buffer: Buffer.from(await book.xlsx.writeBuffer()),
     });
     await hand.press(page.getByRole("button", { name: /^Load/ }));
-    await hand.press(page.getByRole("link", { name: "New pipeline on it" }));
+    await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
     await hand.select(page.getByLabel("Answer", { exact: true }), "outcome");
     // The number of a seedling is its key, and so no feature.
     await expect(page.getByRole("group", { name: "Key" }).getByLabel("seedling")).toBeChecked();
-    await hand.press(page.getByRole("button", { name: "Make the pipeline" }));
+    await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
     await hand.press(
       page.getByRole("navigation", { name: "Stages of the pipeline" }).getByRole("link", { name: /Train/ }),
     );
-    const rows = page.getByRole("form", { name: "Which rows judge" });
-    await hand.select(rows.getByLabel("Hold out"), "a share of the rows, the same of every class");
+    const rows = page.getByRole("form", { name: "Validation" });
+    await hand.select(rows.getByLabel("Hold out"), "a stratified share of the rows");
     await hand.type(rows.getByLabel("Share"), "30 %");
     await expect(rows.getByTestId("division").getByRole("row", { name: /^Training/ })).toContainText("349");
     await hand.press(rows.getByRole("button", { name: "Save", exact: true }));
     await expect(page.getByText("Saved as version 2 of the file.")).toBeVisible();
-    await hand.press(page.getByRole("button", { name: "Add a candidate" }));
+    await hand.press(page.getByRole("button", { name: "Add candidate" }));
     const form = page.getByRole("dialog");
     await hand.tick(form.getByRole("radio", { name: /Decision tree/ }));
-    await hand.press(form.getByRole("button", { name: "Save in the file" }));
+    await hand.press(form.getByRole("button", { name: "Save" }));
     await hand.press(page.getByRole("button", { name: "Train “decision tree”" }));
     const version = page
-      .getByRole("region", { name: "Newest training" })
+      .getByRole("region", { name: "Latest training run" })
       .getByRole("link", { name: /^version 1, holdout AUC/ });
     await expect(version).toBeVisible();
     await hand.press(version);
     await expect(page.getByRole("img", { name: "ROC curve" })).toBeVisible();
-    await hand.press(page.getByRole("link", { name: "Understanding" }));
+    await hand.press(page.getByRole("link", { name: "Explanation" }));
     await expect(page.getByTestId("tree")).toBeVisible();
     expect(hand.actions).toBeLessThanOrEqual(22);
     expect(broken).toEqual([]);

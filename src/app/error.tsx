@@ -33,16 +33,16 @@ export default function ErrorPage({
   }, [digest, retry]);
   return (
     <div role="alert" className="mx-auto max-w-3xl px-5 py-16">
-      <h1>This page could not be read.</h1>
+      <h1>This page could not be loaded.</h1>
       <p className="mt-2">
         {digest === undefined
-          ? "Something in the page itself broke; please report it."
-          : "Most often the database is just restarting. The page is tried again every few seconds."}{" "}
+          ? "The page has a fault; please report it."
+          : "The database may be restarting. The page retries every few seconds."}{" "}
         Nothing was changed.
       </p>
       {digest !== undefined && (
         <p className="mt-1 text-faded">
-          In the web server’s log this is <code>{digest}</code>.
+          In the web server’s log: <code>{digest}</code>.
         </p>
       )}
       <button type="button" className="press press-main mt-4" onClick={retry}>

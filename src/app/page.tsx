@@ -1,4 +1,4 @@
-import { formatNumber } from "@/core/format/numbers";
+import { formatCount, formatNumber } from "@/core/format/numbers";
 import { isConnectionLoss } from "@/runs/failure";
 import { appContext, isOwnWarehouse } from "@/server/context";
 import { DEMO_PIPELINES } from "../../demo/pipelines";
@@ -87,29 +87,29 @@ export default async function TodayPage({ searchParams }: Props) {
   const { active, done } = counts;
   const headline =
     open.length > 0
-      ? `${open.length} matter${open.length === 1 ? "" : "s"} need${open.length === 1 ? "s" : ""} somebody.`
+      ? `${formatCount(open.length, "alert")} ${open.length === 1 ? "needs" : "need"} attention.`
       : pipelines.length === 0
         ? "Nothing is set up yet."
         : active > 0
-          ? `${active} run${active === 1 ? " is" : "s are"} under way; nothing has failed.`
+          ? `${active} run${active === 1 ? " is" : "s are"} running; nothing has failed.`
           : owed > 0
-            ? "Something is still to come."
-            : "Everything that was due is delivered.";
+            ? "Work is in progress."
+            : "All scheduled deliveries are done.";
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title={headline}>
-        Today, {moment(time)}. {formatNumber(done)} runs done in the last 24 hours.{" "}
-        <PageLink href="/health">Health of the server</PageLink>
+        Today, {moment(time)}. {formatNumber(done)} runs completed in the last 24 hours.{" "}
+        <PageLink href="/health">Server health</PageLink>
       </PageTitle>
       {!newest && (
         <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">
-          The warehouse does not answer. Runs wait, and go on when it is back.
+          The warehouse is unreachable. Runs wait and continue when it is back.
         </p>
       )}
       {!alive && (
         <p role="alert" className="mb-5 border-y border-madder py-2 text-madder">
-          No worker has been seen for a while: runs wait and schedules do not start. It is started by ./ravlen
-          start; look into .ravlen/worker.log.
+          No worker is running: runs wait and schedules do not start. ./ravlen start starts workers; see
+          .ravlen/worker.log.
         </p>
       )}
       {setup && <DemoProgress setup={setup} pipelines={demoPipelines} />}

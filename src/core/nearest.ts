@@ -55,5 +55,5 @@ export function suggestion(wanted: string, candidates: Iterable<string>, noun: s
   const near = nearestName(wanted, all);
   if (near !== undefined) return `Did you mean "${near}"?`;
   if (all.length === 0) return `There is no ${noun} here.`;
-  return `There is: ${someNames(all, 8)}.`;
+  return `Available: ${someNames(all, 8)}.`;
 }

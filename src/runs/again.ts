@@ -14,7 +14,7 @@ export async function orderAgain(context: Context, boss: PgBoss, id: string): Pr
   const { db } = context.store;
   const run = await runById(db, id);
   const pipeline = run && (await pipelineById(db, run.pipelineId));
-  if (!run || !pipeline) return failure(problem("unknown_run", "There is no such run."));
+  if (!run || !pipeline) return failure(problem("unknown_run", "Run not found."));
   const ended = whyEnded(pipeline);
   if (ended) return failure(ended);
   return orderRun(context, boss, {

@@ -64,7 +64,7 @@ const FAR =
 
 const SITUATIONS: readonly Situation[] = [
   {
-    advice: "Is a worker there? It is started by ./ravlen start.",
+    advice: "Check that a worker is running; ./ravlen start starts one.",
     mistake: first(
       made("hourly", {
         more: 'schedules: [{name: hourly, run: score, cron: "0 * * * *", zone: UTC, late_after: 10}]',
@@ -75,7 +75,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [first(scoring("hourly", later(60)), watching(73), openAlerts("hourly"))],
   },
   {
-    advice: "Look at the run: what does it wait for?",
+    advice: "Check what the run waits for.",
     mistake: first(ordering("hourly", 120), watching(132), openAlerts("hourly")),
     remedies: [
       first(
@@ -87,7 +87,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "See on Deliver since when; look at drift; train again. Or raise contract.most_worse",
+    advice: "See on Deliver since when; look at drift; retrain. Or raise contract.most_worse",
     mistake: first(
       sql(labTable({ table: "lab.truthful" })),
       saving("truthful", watched("")),
@@ -118,7 +118,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Look whether its source has changed, or the world has; if the world has, train again.",
+    advice: "Check whether a source has changed. If the data has really changed, retrain.",
     mistake: first(
       sql(labTable({ table: "lab.shifted" })),
       saving("shifted", { from: "lab.shifted", delivery: FAR }),

@@ -87,7 +87,7 @@ test("a time that has passed without a finished run is late; a skipped, cancelle
   expect(await look(65)).toEqual([]);
   expect(await look(71)).toEqual([["late", true]]);
   expect((await alertsOf("due"))[0]!.problems[0]!.message).toBe(
-    "What was due at 2026-06-30 13:00 UTC is not done, and no run has begun.",
+    "The run due at 2026-06-30 13:00 UTC is not done, and no run has started.",
   );
   const slow = (await addRun(db, {
     kind: "score",

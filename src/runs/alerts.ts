@@ -41,7 +41,7 @@ export async function noteEnd(context: Context, run: RunRow, end: RunEnd): Promi
   if (end.state === "cancelled" || run.options.onDemand) return;
   const matter = await matterOf(context, run);
   if (end.state === "done") {
-    await clearAlert(db, matter, end.outcome ?? "the same work was done", run.runTime);
+    await clearAlert(db, matter, end.outcome ?? "a later run succeeded", run.runTime);
     return;
   }
   const pipeline = await pipelineById(db, run.pipelineId);
@@ -91,13 +91,13 @@ export async function watchLateness(context: Context): Promise<void> {
       problems: [
         problem(
           "late",
-          `What was due at ${slot.toISOString().slice(0, 16).replace("T", " ")} UTC is not done${begun ? "; its run is still under way" : ", and no run has begun"}.`,
+          `The run due at ${slot.toISOString().slice(0, 16).replace("T", " ")} UTC is not done${begun ? "; its run has not ended" : ", and no run has started"}.`,
           begun
-            ? "Look at the run: what does it wait for?"
-            : "Is a worker there? It is started by ./ravlen start.",
+            ? "Check what the run waits for."
+            : "Check that a worker is running; ./ravlen start starts one.",
         ),
       ],
     });
   }
-  for (const matter of told) if (!late.has(matter)) await clearAlert(db, matter, "it has been caught up");
+  for (const matter of told) if (!late.has(matter)) await clearAlert(db, matter, "it was caught up");
 }

@@ -109,7 +109,7 @@ test("rows that arrive in a part of a table have arrived", async () => {
   expect(await started("parted")).toBe(1);
 });
 
-test("what arrives while as many runs as may be are under way waits until there is room", async () => {
+test("what arrives while as many runs as may be are running waits until there is room", async () => {
   await written(INBOX.replace("NAME", "busy"));
   await waiting("busy", "arrival: lab.busy, quiet_for: 0, at_once: 1");
   const state = async (): Promise<string | undefined> => {
@@ -120,7 +120,7 @@ test("what arrives while as many runs as may be are under way waits until there 
   expect(await state()).toBeUndefined();
   await written("INSERT INTO lab.busy VALUES (1, 'first')");
   expect(await started("busy")).toBe(1);
-  expect(await state()).toBe("under way");
+  expect(await state()).toBe("running");
   for (const word of ["second", "third"]) await written(`INSERT INTO lab.busy VALUES (1, '${word}')`);
   expect(await started("busy")).toBe(1);
   expect(await state()).toBe("waiting");

@@ -58,15 +58,15 @@ async function readArrivals(
       problem(
         "arrival_unreadable",
         `It waits for rows in ${name}, which ${why}.`,
-        "Name a table that the reader may read, or let the schedule run at times.",
+        "Choose a table that the reader role can read, or run the schedule at set times.",
         { path: ["schedules"] },
       ),
     );
-  if (!table) return unreadable("is no name of a table");
+  if (!table) return unreadable("is not a table name");
   const ask: Ask = (sql, values) => warehouse.read(sql, values, READ_MILLISECONDS);
   try {
     const counters = await changeMarker(ask, table);
-    if (counters === "") return unreadable("is not there, is a view, or lies on another server");
+    if (counters === "") return unreadable("does not exist, is a view, or is on another server");
     if (before?.counters === counters) return success({ watch: before, current: true });
     if (before && rests(before)) return success({ watch: before, current: false });
     const begun = Date.now();
@@ -82,7 +82,7 @@ async function readArrivals(
     await noteArriving(store.db, schedule, watch);
     return success({ watch, current: true });
   } catch (error) {
-    return unreadable(`could not be asked about: ${error instanceof Error ? error.message : String(error)}`);
+    return unreadable(`could not be checked: ${error instanceof Error ? error.message : String(error)}`);
   }
 }
 

@@ -148,7 +148,7 @@ test.each([
   ],
   [
     "a schedule that means nothing",
-    { from: at("2026-05-01T00:00:00Z"), until: TEST_NOW, cron: "every night" },
+    { from: at("2026-05-01T00:00:00Z"), until: TEST_NOW, cron: "nightly" },
     "bad_cron",
   ],
   [

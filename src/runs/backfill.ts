@@ -70,8 +70,8 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
     return failure(
       problem(
         "nothing_in_service",
-        `No model version of "${pipeline.name}" is in service, so there is nothing to score with.`,
-        "Train, look at the result, and put the version in service.",
+        `No model version of "${pipeline.name}" is in service, so scoring is not possible.`,
+        "Train, check the metrics, and put the version in service.",
       ),
     );
   if (order.modelId !== undefined && (await modelById(db, order.modelId))?.pipelineId !== pipeline.id)
@@ -81,7 +81,7 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
     return failure(
       problem(
         "bad_range",
-        "The range ends before it begins.",
+        "The range ends before it starts.",
         "Choose a first time that is not after the last.",
       ),
     );
@@ -89,7 +89,7 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
     return failure(
       problem(
         "bad_range",
-        "The range reaches into the future.",
+        "The range extends into the future.",
         `Choose a last time up to now, ${now.toISOString()}.`,
       ),
     );
@@ -112,13 +112,13 @@ export async function orderBackfill(context: Context, order: BackfillOrder): Pro
     );
   const times = slotsFrom(cron, zone, order, MOST_TIMES + 1);
   if (times.length === 0)
-    return failure(problem("bad_range", "No time of the schedule lies in that range.", "Widen it."));
+    return failure(problem("bad_range", "The schedule has no times in that range.", "Widen it."));
   if (times.length > MOST_TIMES)
     return failure(
       problem(
         "bad_range",
-        `More than ${MOST_TIMES} times lie in that range.`,
-        "Narrow it, or let it run less often.",
+        `More than ${MOST_TIMES} times are in that range.`,
+        "Narrow the range, or use a less frequent schedule.",
       ),
     );
   return success(

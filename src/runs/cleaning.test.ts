@@ -25,7 +25,7 @@ const age = (id: string, interval: string) =>
     interval,
   ]);
 
-test("what a crash left behind goes, what runs under way use stays, and so does what nobody here made", async () => {
+test("what a crash left behind goes, what runs running use stays, and so does what nobody here made", async () => {
   const done = await bench.run("score", "lab");
   const under = await bench.run("score", "lab");
   await bench.context.store.pool.query(

@@ -24,7 +24,7 @@ export async function cleanUp(context: Context): Promise<Cleaned> {
   try {
     const found = await session.run(
       "SELECT c.relname AS name, coalesce(obj_description(c.oid, 'pg_class'), '') LIKE 'complete%' AS sealed FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r'",
-      "what lies in the scratch schema?",
+      "list tables in the scratch schema",
       [scratchSchema],
     );
     const ours = found.flatMap((row) => {
@@ -38,7 +38,7 @@ export async function cleanUp(context: Context): Promise<Cleaned> {
       if (!end || (sealed && end.state === "failed" && end.hours < keeping.stageHours)) continue;
       await session.run(
         `DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: name })}`,
-        "drop what a run left behind",
+        "drop tables left by a run",
       );
       tables += 1;
     }

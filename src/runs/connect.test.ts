@@ -70,22 +70,22 @@ test.each<readonly [string, (good: WarehouseConfig) => WarehouseConfig, RegExp]>
   [
     "a port at which nothing listens",
     (good) => ({ ...good, reader: { ...good.reader, port: 1 } }),
-    /^wrong: reader cannot log in: Nothing listens at .*:1\.$/,
+    /^wrong: reader cannot log in: Nothing is listening at .*:1\.$/,
   ],
   [
     "a superuser",
     (good) => ({ ...good, writer: { ...testAdmin(), database: good.writer.database } }),
-    /^wrong: writer may do more than it needs: It is a superuser/,
+    /^wrong: writer has more privileges than needed: It is a superuser/,
   ],
   [
     "a reader that writes",
     (good) => ({ ...good, reader: good.writer }),
-    /^wrong: reader can make tables: It may create tables in/,
+    /^wrong: reader can create tables: It can create tables in/,
   ],
   [
     "a schema that is not there",
-    (good) => ({ ...good, outputSchema: "not there" }),
-    /^wrong: writer cannot make tables in not there: There is no such schema/,
+    (good) => ({ ...good, outputSchema: "not found" }),
+    /^wrong: writer cannot create tables in not there: There is no such schema/,
   ],
 ])("%s is said, and no password is", async (_, spoil, words) => {
   const said = await found(spoil(config));
@@ -117,7 +117,7 @@ test("a good warehouse is connected with its logins encrypted; one that is not c
   expect(JSON.stringify(rows)).not.toMatch(/secret|try_reader/);
 });
 
-test("no warehouse is connected under runs that are under way, nor in the demo", async () => {
+test("no warehouse is connected under runs that are running, nor in the demo", async () => {
   const { store } = bench.context;
   await bench.sql(labTable({ rows: 100 }));
   await bench.save(labFile());

@@ -19,14 +19,14 @@ async function obstacle({ db }: Store): Promise<Problem | undefined> {
     return problem(
       "demo_warehouse",
       "This is the demo, whose clock is not the computer's.",
-      "Stop it, and start an installation of your own in another folder: RAVLEN_HOME=FOLDER ./ravlen start.",
+      "Stop it, and start a separate installation in another folder: RAVLEN_HOME=FOLDER ./ravlen start.",
     );
   const [runs, imports] = await Promise.all([unfinishedRuns(db), workingImports(db)]);
   return runs + imports.length > 0
     ? problem(
         "warehouse_in_use",
-        "Runs or imports are under way in the warehouse that is connected now.",
-        "Wait until they are done, or cancel them.",
+        "Runs or imports are active in the connected warehouse.",
+        "Wait until they end, or cancel them.",
       )
     : undefined;
 }

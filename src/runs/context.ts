@@ -35,7 +35,7 @@ export function readInstance(home = homeFolder()): Instance | undefined {
   }
 }
 
-const NO_WAREHOUSE = "No warehouse is set up. Run ./ravlen connect, or ./ravlen demo for a try.";
+const NO_WAREHOUSE = "No warehouse is set up. Run ./ravlen connect, or ./ravlen demo to try it out.";
 
 /** Everything that work on behalf of a person or a schedule needs. */
 export interface Context {

@@ -23,7 +23,7 @@ async function delivering(name: string, delivery: string, more: Parameters<typeo
   };
 }
 
-test("replace: the table holds the newest run alone, and keeps its grants and its readers' view", async () => {
+test("replace: replaced at each run, and keeps its grants and its readers' view", async () => {
   const score = await delivering("replaced", "table: predictions.replaced, mode: replace");
   expect(await score()).toMatchObject({ rows: 400, problems: [] });
   await bench.sql("CREATE VIEW lab.reads AS SELECT count(*)::int AS rows FROM predictions.replaced");

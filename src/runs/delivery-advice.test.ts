@@ -55,23 +55,23 @@ const CASES: readonly (readonly [
     { file: delivery("contract: {most_rows: 500}") },
   ],
   [
-    "train again, or set contract.all_unseen to warn",
+    "retrain, or set contract.all_unseen to warn",
     { sql: "UPDATE lab.TABLE SET cat = 'larch' WHERE answer IS NULL" },
     { file: delivery("contract: {all_unseen: warn, otherwise: warn}") },
   ],
   [
-    "Change it back, or train again",
+    "Edit back, or retrain",
     { sql: "ALTER TABLE lab.TABLE ALTER x1 TYPE real" },
     { sql: "ALTER TABLE lab.TABLE ALTER x1 TYPE double precision" },
     { sql: "ALTER TABLE lab.TABLE ALTER x1 TYPE real", train: true },
   ],
   [
-    "Bring it back, or change the pipeline and train again",
+    "Bring it back, or change the pipeline and retrain",
     { sql: "ALTER TABLE lab.TABLE RENAME x2 TO gone" },
     { sql: "ALTER TABLE lab.TABLE RENAME gone TO x2" },
   ],
   [
-    "Add a fill step for it and train again, or set contract.unanswered to leave_out",
+    "Add a fill step for it and retrain, or set contract.unanswered to leave_out",
     { sql: "UPDATE lab.TABLE SET x1 = NULL WHERE id = 15" },
     { file: { steps: "- {do: fill, columns: [x1], with: median}" }, train: true },
     { file: delivery("contract: {unanswered: leave_out}") },
@@ -131,7 +131,7 @@ const CASES: readonly (readonly [
     },
   ],
   [
-    "Take that rule off the table, mend the rows in a step before, or deliver into another table",
+    "Take that rule off the table, mend the rows in an earlier step, or deliver into another table",
     { sql: "ALTER TABLE predictions.TABLE ADD CONSTRAINT narrow CHECK (id <> 15) NOT VALID" },
     ELSEWHERE,
     {
@@ -141,7 +141,7 @@ const CASES: readonly (readonly [
     { file: delivery("mode: upsert"), sql: "ALTER TABLE predictions.TABLE DROP CONSTRAINT narrow" },
   ],
   [
-    "Fill it or filter those rows in a step, and train again; or choose another partition",
+    "Fill it or filter those rows in a step, and retrain; or choose another partition",
     { file: delivery("mode: partition, partition: cat, columns: [cat]", "predictions.TABLE_parts") },
     {
       file: {

@@ -55,7 +55,7 @@ test("rows like those of training do not drift; a shifted number, a new category
   for (const column of ["x1", "x2", "cat", "prediction"]) expect(of(first, column).psi).toBeLessThan(0.2);
   for (const column of ["x1", "cat", "prediction"]) expect(of(second, column).psi).toBeGreaterThan(0.25);
   expect(of(second, "x2").missing[1]).toBeGreaterThan(0.5);
-  expect(of(second, "cat").parts.at(-1)).toMatchObject({ name: "never seen", before: 0, now: 1 });
+  expect(of(second, "cat").parts.at(-1)).toMatchObject({ name: "unseen", before: 0, now: 1 });
   await bench.sql(labTable());
   await bench.run("score", "drifting", { at: later(2) });
   expect(await open()).toBe(0);
@@ -88,7 +88,7 @@ delivery: [{name: desk, table: predictions.flags, contract: {most_missing_increa
   expect(of("amount").psi).toBeGreaterThan(2);
   expect(of("one").parts).toEqual([
     { name: "1", before: 1, now: 0 },
-    { name: "never seen", before: 0, now: 1 },
+    { name: "unseen", before: 0, now: 1 },
   ]);
   const [byHand] = await bench.sql(
     "SELECT avg(flag) FILTER (WHERE answer IS NULL)::float8 AS now, avg((amount = 0)::int) FILTER (WHERE answer IS NULL)::float8 AS zeros FROM lab.flags",

@@ -146,13 +146,13 @@ export async function measureDrift(
   { plan, model, print, stage, task, run, delivery }: Measured,
 ): Promise<string> {
   const before = model.data.spreads ?? [];
-  if (before.length === 0) return "the version does not know how training rows were spread";
+  if (before.length === 0) return "the version has no training distributions";
   const [counted] = await session.run(
     `SELECT count(*)::integer AS rows FROM ${quoteTable(stage)}`,
     "rows that were scored",
   );
   const rows = Number(counted?.["rows"] ?? 0);
-  if (rows < LEAST_ROWS) return `${rows} rows are too few to tell`;
+  if (rows < LEAST_ROWS) return `${rows} rows are too few`;
   const inputs = before.filter((each) => each.column !== PREDICTION_COLUMN);
   const prediction = before.filter((each) => each.column === PREDICTION_COLUMN);
   const now = [
@@ -197,7 +197,7 @@ export async function measureDrift(
   const said =
     found.length === 0
       ? "nothing to compare"
-      : `largest index ${formatNumber(found[0]!.psi)}, of ${found[0]!.column}; ${some} of ${found.length} columns have changed`;
+      : `largest index ${formatNumber(found[0]!.psi)}, of ${found[0]!.column}; ${some} of ${found.length} columns have drifted`;
   // What is caught up says how it was, not how it is.
   if (run.backfillId !== null) return said;
   const matter = `drift:${run.pipelineId}:${delivery.name}`;
@@ -208,17 +208,17 @@ export async function measureDrift(
       pipelineId: run.pipelineId,
       runId: run.id,
       runTime: run.runTime,
-      title: `Rows of ${plan.file.name} are no longer like those of training${much.length > MOST_TOLD ? `: ${formatNumber(much.length)} columns, of which those that changed most are told` : ""}`,
+      title: `Rows of ${plan.file.name} have drifted from training${much.length > MOST_TOLD ? `: ${formatNumber(much.length)} columns, largest first` : ""}`,
       problems: much
         .slice(0, MOST_TOLD)
         .map((each) =>
           problem(
             "drift",
-            `"${each.column}" is spread differently (index ${formatNumber(each.psi)}${each.missing[1] > each.missing[0] + 0.05 ? `; missing in ${formatShare(each.missing[1])} instead of ${formatShare(each.missing[0])}` : ""}).`,
-            "Look whether its source has changed, or the world has; if the world has, train again.",
+            `"${each.column}" has drifted (index ${formatNumber(each.psi)}${each.missing[1] > each.missing[0] + 0.05 ? `; missing in ${formatShare(each.missing[1])} instead of ${formatShare(each.missing[0])}` : ""}).`,
+            "Check whether a source has changed. If the data has really changed, retrain.",
           ),
         ),
     });
-  } else await clearAlert(context.store.db, matter, "rows are like those of training again", run.runTime);
+  } else await clearAlert(context.store.db, matter, "rows match training again", run.runTime);
   return said;
 }

@@ -6,7 +6,7 @@ import { newestOfSchedules, runsFrom } from "@/store/schedule-runs";
 import type { Context } from "./context";
 
 /** How it stands with the last time of a schedule. "nothing due": skipped, or before the schedule was there. */
-export type DueState = "done" | "under way" | "failed" | "waiting" | "nothing due";
+export type DueState = "done" | "running" | "failed" | "waiting" | "nothing due";
 
 export interface Due {
   readonly slot: Date;
@@ -27,8 +27,8 @@ export const isOnEvent = ({ cron }: ScheduleRow): boolean => cron === null;
 
 const STATES: Readonly<Record<RunRow["state"], DueState>> = {
   done: "done",
-  running: "under way",
-  queued: "under way",
+  running: "running",
+  queued: "running",
   failed: "failed",
   cancelled: "nothing due",
 };
@@ -86,7 +86,7 @@ function dueOf(schedule: TimedSchedule, slot: Date, since: readonly RunRow[]): D
   if (begun)
     return {
       slot,
-      state: "under way",
+      state: "running",
       run: begun,
       owed:
         schedule.doneUntil < slot ||

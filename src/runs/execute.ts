@@ -45,7 +45,7 @@ export async function executeRun(context: Context, runId: string, worker: string
   if (run.attempt - run.retriedAt > MOST_ATTEMPTS) {
     await finish(context, recorder, {
       state: "failed",
-      problems: problemsOf(new Error(`taken up ${MOST_ATTEMPTS} times without reaching the end`)),
+      problems: problemsOf(new Error(`attempted ${MOST_ATTEMPTS} times without finishing`)),
       outcome: "given up",
     });
     return;
@@ -80,8 +80,8 @@ export async function executeRun(context: Context, runId: string, worker: string
     await recorder.say(
       "info",
       run.attempt === 1
-        ? `${run.kind === "train" ? "Training" : "Scoring"} began; run time ${run.runTime.toISOString()}.`
-        : `Taken up again (attempt ${run.attempt}).`,
+        ? `${run.kind === "train" ? "Training" : "Scoring"} started; logical time ${run.runTime.toISOString()}.`
+        : `Resumed (attempt ${run.attempt}).`,
     );
     const work = perform(context, recorder, session, run).catch((error: unknown) => {
       // What is given up fails in ways of its own, such as threads that were ended.
@@ -97,13 +97,13 @@ export async function executeRun(context: Context, runId: string, worker: string
     const lost = isConnectionLoss(error) && !recorder.cancelled;
     if (lost && (await waitsForWarehouse(context, recorder, session !== undefined))) return;
     if (lost && made < MOST_ATTEMPTS) {
-      log.warn({ run: run.id, error: String(error) }, "connection lost; the run will be taken up again");
+      log.warn({ run: run.id, error: String(error) }, "connection lost; the run will be resumed");
     } else if (canPass(error) && !recorder.cancelled && made < MOST_ATTEMPTS) {
       const seconds = FIRST_PAUSE_SECONDS * 3 ** (made - 1);
       const [found] = problemsOf(error);
       await recorder.say(
         "warning",
-        `${found?.message ?? "It failed"} That can pass by itself: it is tried again in ${seconds} seconds.`,
+        `${found?.message ?? "Failed"} This may be temporary: it is retried in ${seconds} seconds.`,
       );
       await postponeRun(
         context.store.db,
@@ -138,14 +138,14 @@ async function waitsForWarehouse(context: Context, recorder: RunRecorder, begun:
     if (begun || run.retriedAt === 0)
       await recorder.say(
         "warning",
-        "The warehouse does not answer. The run waits, and goes on when it is back.",
+        "The warehouse is unreachable. The run waits and continues when it is back.",
       );
     await waitForWarehouse(context.store.db, run, AWAY_SECONDS);
     await announceRun(context.store, run.id);
     return true;
   } catch (error) {
     // Our own records are away too: the claim lapses, and the run is taken up again.
-    log.warn({ run: run.id, error: String(error) }, "the run could not be put off");
+    log.warn({ run: run.id, error: String(error) }, "the run could not be postponed");
     return false;
   }
 }
@@ -155,8 +155,8 @@ const stuckError = (seconds: number): ProblemError =>
   new ProblemError(
     problem(
       "stuck",
-      `Nothing moved for ${formatDuration(seconds * 1000)}, so the run was ended.`,
-      "Train on a share of the rows or on fewer columns, or set RAVLEN_STUCK_MINUTES higher. If it happens again, please report it.",
+      `No progress for ${formatDuration(seconds * 1000)}, so the run was stopped.`,
+      "Train on a share of the rows or on fewer columns, or raise RAVLEN_STUCK_MINUTES. If it happens again, please report it.",
     ),
   );
 

@@ -49,15 +49,15 @@ export function canPass(error: unknown): boolean {
 }
 
 const HINTS: Readonly<Record<string, string>> = {
-  "42501": "The warehouse role lacks a right; grant it, or check which tables the pipeline names.",
+  "42501": "The warehouse role lacks a privilege; grant it, or check the tables in the pipeline.",
   "53400":
     "Sorting or joining needed more temporary disk than one session may take (temp_file_limit). Use fewer rows or columns, or raise the limit on the warehouse.",
-  "53100": "The warehouse's disk is full. Free space and run again; nothing was half-written.",
+  "53100": "The warehouse's disk is full. Free disk space and run again; nothing was partially written.",
   "57014": "The statement was cancelled.",
   "22012": "A division by zero: guard it with nullif(divisor, 0).",
-  "22P02": "A value could not be converted to the type asked for; look at the CAST in the step.",
-  "42P01": "A table the run needs is gone.",
-  "55P03": "A table is locked by someone else; run again when they are done.",
+  "22P02": "A value could not be converted to the target type; check the CAST in the step.",
+  "42P01": "A table needed by the run no longer exists.",
+  "55P03": "A table is locked by another session; run again later.",
 };
 
 /** What a command line says of an error: problems with what to do, else the error's own words. */
@@ -77,7 +77,7 @@ export function problemsOf(wrapped: unknown): readonly Problem[] {
       problem(
         "warehouse_lost",
         "The connection to the database was lost.",
-        "Run again when it is back. Nothing was half-written.",
+        "Run again when it is back. Nothing was partially written.",
       ),
     ];
   const code = codeOf(error);
@@ -86,8 +86,8 @@ export function problemsOf(wrapped: unknown): readonly Problem[] {
     return [
       problem(
         "statement_timeout",
-        `A statement took longer than ${formatNumber(statementMinutes())} minutes and was ended.`,
-        "Look at the statement in the run's record: fewer rows, or an index on what it joins by, may do. Or set RAVLEN_STATEMENT_MINUTES higher.",
+        `A statement took longer than ${formatNumber(statementMinutes())} minutes and was cancelled.`,
+        "See the statement in the run's record: fewer rows or an index on the join columns may help. Or raise RAVLEN_STATEMENT_MINUTES.",
       ),
     ];
   if (code !== undefined)
@@ -98,11 +98,5 @@ export function problemsOf(wrapped: unknown): readonly Problem[] {
         HINTS[code] ?? "The statement is in the run's record.",
       ),
     ];
-  return [
-    problem(
-      "unexpected",
-      `Something unexpected happened: ${message}.`,
-      "The log holds more; please report it.",
-    ),
-  ];
+  return [problem("unexpected", `Unexpected error: ${message}.`, "See the log, and please report it.")];
 }

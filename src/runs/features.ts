@@ -117,28 +117,25 @@ async function learnedValues(
 ): Promise<Learned> {
   const { plan, recorder, context } = shop;
   if (plan.learnsFrom === plan.main.steps.length)
-    return { values: {}, from: "its steps learn nothing from rows", modelVersion: 0 };
+    return { values: {}, from: "its steps learn no values", modelVersion: 0 };
   const model = inService === null ? undefined : await modelById(context.store.db, inService);
   if (model && model.planHash === version.planHash) {
-    await recorder.say(
-      "info",
-      `What the steps learned is that of version ${model.number}, which is in service.`,
-    );
+    await recorder.say("info", `Learned values are those of version ${model.number}, which is in service.`);
     return {
       values: model.learned,
-      from: `what its steps learned is that of version ${model.number}`,
+      from: `learned values are those of version ${model.number}`,
       modelVersion: model.number,
     };
   }
   await recorder.say(
     "info",
     model
-      ? `Version ${model.number} was trained from another file, so the steps learn from today's training rows.`
-      : "No version is in service, so the steps learn from today's training rows.",
+      ? `Version ${model.number} was trained from another file version, so learned values come from today's training rows.`
+      : "No version is in service, so learned values come from today's training rows.",
   );
   const base = needsBase(plan) ? await buildBase(shop, false) : undefined;
   const values = base ? await learnSteps(shop, base) : {};
-  return { values, from: "its steps learned from the training rows of the same run", modelVersion: 0 };
+  return { values, from: "learned values come from the training rows of the same run", modelVersion: 0 };
 }
 
 interface Staging {
@@ -174,7 +171,7 @@ async function stageFeatures(
     runTime: landing.runTime,
     madeAt: new Date().toISOString(),
   };
-  const rows = await recorder.doing("prepare features into a staged table", async () => {
+  const rows = await recorder.doing("prepare features in a staging table", async () => {
     if (kept) return { value: kept.rows, rows: kept.rows, detail: KEPT };
     const relation = featuresRelation(plan, learned.values, delivery, {
       stamps,
@@ -207,7 +204,7 @@ function checkCount({ contract, name }: Delivery, rows: number): void {
     problem(
       "contract_rows",
       `There are ${formatNumber(rows)} rows of features; the delivery "${name}" expects ${rows < least ? `at least ${formatNumber(least)}` : `at most ${formatNumber(most)}`}.`,
-      "Look at the sources, or change the bounds of the delivery. Nothing was written.",
+      "Check the sources, or change the limits of the delivery. Nothing was written.",
     ),
   );
 }

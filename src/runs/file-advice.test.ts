@@ -60,12 +60,12 @@ const SITES = "strands:\n  - {name: sites, from: lab.sites}";
 
 const SITUATIONS: readonly Situation[] = [
   {
-    advice: "Keep the name, or make a new pipeline from the list of pipelines.",
+    advice: "Keep the name, or create a new pipeline from the list of pipelines.",
     mistake: saving("renamed", {}, { expectedName: "ready" }),
     remedies: [saving("ready", {}, { expectedName: "ready" }), saving("renamed")],
   },
   {
-    advice: "Copy your text, open the newest version and put your change in there.",
+    advice: "Copy your text, open the newest version and make your change there.",
     mistake: first(
       saving("shared"),
       saving("shared", { holdout: "{share: 0.3}" }),
@@ -84,7 +84,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [checking({ delivery: "{name: desk, table: predictions.written}" })],
   },
   {
-    advice: "Check its brackets; write a bracket that is meant literally with a backslash.",
+    advice: "Check its brackets; escape literal brackets with a backslash.",
     mistake: checking({ steps: "- {do: extract, column: cat, pattern: '(o', into: [begins]}" }),
     remedies: [
       checking({ steps: "- {do: extract, column: cat, pattern: '(o)', into: [begins]}" }),
@@ -92,7 +92,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Group the rare ones in a step before, or choose another column.",
+    advice: "Group the rare ones in an earlier step, or choose another column.",
     mistake: valuesIn("", 0, "label"),
     remedies: [
       valuesIn("- {do: group_rare, columns: [label], least_rows: 2}", 2, "label"),
@@ -115,7 +115,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [first(saving("leader"), due(2))],
   },
   {
-    advice: "Name a table that the reader may read, or let the schedule run at times.",
+    advice: "Choose a table that the reader role can read, or run the schedule at set times.",
     mistake: first(
       sql("CREATE TABLE lab.arriving (id int)"),
       saving("arriving", scheduled("arrival: lab.arriving")),
@@ -148,5 +148,5 @@ test("no advice about files, drafts and schedules is left untried", () => {
   const sources = ["check-file.ts", "draft", "export", "patterns.ts", "save-file.ts", "schedule.ts"];
   // What is behind a file that was saved is followed with the service.
   const given = adviceIn(sources.map((name) => `src/runs/${name}`));
-  expect(situations.untried(given.filter(({ text }) => !text.startsWith("Mend that")))).toEqual([]);
+  expect(situations.untried(given.filter(({ text }) => !text.startsWith("Fix that")))).toEqual([]);
 });

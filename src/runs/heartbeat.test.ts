@@ -1,7 +1,7 @@
 import { setTimeout as wait } from "node:timers/promises";
 import { startHeartbeat } from "./heartbeat";
 
-test("stopping waits for the beat under way, and that beat knows that it comes too late", async () => {
+test("stopping waits for the beat running, and that beat knows that it comes too late", async () => {
   let begin = (): void => undefined;
   let answer = (): void => undefined;
   const begun = new Promise<void>((resolve) => {

@@ -30,12 +30,12 @@ export async function landedEarlier(
   { recorder, session, outputSchema }: LandingWork,
   landing: Landing,
 ): Promise<number | undefined> {
-  return recorder.doing("look into the ledger", async () => {
+  return recorder.doing("check the ledger", async () => {
     await ensureLedger(session, outputSchema);
     const rows = await landedBefore(session, outputSchema, landing);
     return {
       value: rows,
-      detail: rows === undefined ? "not landed yet" : "an earlier attempt landed its rows",
+      detail: rows === undefined ? "not landed yet" : "landed by an earlier attempt",
     };
   });
 }
@@ -95,12 +95,12 @@ async function leaveOut(
   session: WarehouseSession,
   { stage, key }: Move,
 ): Promise<number> {
-  return recorder.doing("leave out rows that cannot be predicted", async () => {
+  return recorder.doing("exclude rows that cannot be predicted", async () => {
     const { rows, examples } = await leaveOutUnanswered(session, stage, key);
     if (rows > 0)
       await recorder.say(
         "warning",
-        `${formatCount(rows, "row")} cannot be predicted, because a number that the model needs is missing: ${key.join(", ")} ${examples.join("; ")}${rows > examples.length ? " and others" : ""}.`,
+        `${formatCount(rows, "row")} cannot be predicted, because a required number is missing: ${key.join(", ")} ${examples.join("; ")}${rows > examples.length ? " and others" : ""}.`,
       );
     return { value: rows, detail: rows === 0 ? "every row has a prediction" : formatCount(rows, "row") };
   });

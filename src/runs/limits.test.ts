@@ -30,7 +30,7 @@ test("a statement that takes too long is ended, and the run says so and leaves n
     expect(run.state).toBe("failed");
     expect(run.problems[0]).toMatchObject({
       code: "statement_timeout",
-      message: "A statement took longer than 0.02 minutes and was ended.",
+      message: "A statement took longer than 0.02 minutes and was cancelled.",
     });
     expect(await bench.sql("SELECT tablename FROM pg_tables WHERE schemaname = 'scratch'")).toEqual([]);
   } finally {

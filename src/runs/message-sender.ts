@@ -48,7 +48,10 @@ export class MessageSender {
       const { target } = message;
       const sending = this.attempt(message)
         .catch((error: unknown) =>
-          log.warn({ message: message.id, error: String(error) }, "how a message fared could not be noted"),
+          log.warn(
+            { message: message.id, error: String(error) },
+            "the delivery status of a message could not be saved",
+          ),
         )
         .finally(() => this.underWay.delete(target));
       this.underWay.set(target, sending);
@@ -70,7 +73,7 @@ export class MessageSender {
     const lease = setInterval(
       () =>
         void keepMessage(db, message, leaseSeconds).catch((error: unknown) =>
-          log.warn({ message: message.id, error: String(error) }, "a message could not be kept"),
+          log.warn({ message: message.id, error: String(error) }, "a message could not be saved"),
         ),
       (1000 * leaseSeconds) / 3,
     );
@@ -81,7 +84,7 @@ export class MessageSender {
       const again = PAUSES[message.attempts - 1];
       log.warn(
         { message: message.id, kind: message.kind, attempt: message.attempts, error: errorText(error) },
-        again === undefined ? "a message was given up" : "a message did not arrive; it is sent again",
+        again === undefined ? "a message was given up" : "a message failed; it will be retried",
       );
       await messageFailed(db, message, errorText(error), again);
     } finally {
@@ -110,7 +113,7 @@ async function post({ target, key, subject, body }: MessageRow, answerSeconds: n
     redirect: "error",
   });
   await answer.body?.cancel();
-  if (!answer.ok) throw new Error(`The receiver answered ${answer.status}.`);
+  if (!answer.ok) throw new Error(`The receiver returned ${answer.status}.`);
 }
 
 const mailSchema = z.object({ server: z.string(), from: z.string(), text: z.string() });

@@ -200,8 +200,8 @@ functions: {grant_to: []}
           const run = await bench.run("score", name, { at: new Date(`2026-06-30T1${hour}:00:00Z`) });
           expect(run).toMatchObject({ state: "done", rows: ROWS, problems: [] });
           const { steps } = await runRecord(bench.context.store.db, run.id);
-          const truth = steps.find((each) => each.name === "hold earlier predictions against the answers")!;
-          expect(truth.detail).toMatch(new RegExp(`^${ROWS} answers to ${ROWS} predictions`));
+          const truth = steps.find((each) => each.name === "compare earlier predictions with actuals")!;
+          expect(truth.detail).toMatch(new RegExp(`^${ROWS} actuals for ${ROWS} predictions`));
         }
         await askFunctions(name, model.id, called(roles.key));
         const ordered = await orderOnDemand(bench.context, boss, {

@@ -95,7 +95,7 @@ export function fillOnDemand({ plan, contract }: OnDemandPlan, given: CatalogTab
     problems.push(
       problem(
         "columns_lacking",
-        `${name} lacks ${lacking.map((wanted) => `"${wanted.name}" (${wanted.declared})`).join(", ")}, from which the features are made.`,
+        `${name} lacks ${lacking.map((wanted) => `"${wanted.name}" (${wanted.declared})`).join(", ")}, which features are computed from.`,
         `Rows to score need ${contract.needed.map((wanted) => wanted.name).join(", ")}.`,
       ),
     );
@@ -104,7 +104,7 @@ export function fillOnDemand({ plan, contract }: OnDemandPlan, given: CatalogTab
       problem(
         "columns_retyped",
         `${retyped.map((wanted) => `"${wanted.name}" of ${name} is ${columns.get(wanted.name)!.declared}, and was ${wanted.declared} in training`).join("; ")}.`,
-        "Make the table with the types of the training, or load the file with them.",
+        "Create the table with the types used in training, or load the file with them.",
       ),
     );
   if (problems.length > 0) return failure(...problems);
@@ -123,8 +123,8 @@ export function fillOnDemand({ plan, contract }: OnDemandPlan, given: CatalogTab
       ? {
           unread: warning(
             "answer_unread",
-            `"${unfit.name}" of ${name} is ${columns.get(unfit.name)!.declared}, and was ${unfit.declared} in training: the predictions are not held against it.`,
-            "Make the table with the types of the training.",
+            `"${unfit.name}" of ${name} is ${columns.get(unfit.name)!.declared}, and was ${unfit.declared} in training: predictions are not compared with it.`,
+            "Create the table with the types used in training.",
           ),
         }
       : {}),

@@ -27,7 +27,7 @@ export async function planOnDemand(
   const given = name && findTable(await readCatalog(context.warehouse), name);
   if (!given)
     throw new ProblemError(
-      problem("unknown_table", `The table ${onDemand.table} is not there any more.`, "Choose another."),
+      problem("unknown_table", `The table ${onDemand.table} no longer exists.`, "Choose another."),
     );
   const filled = unwrap(fillOnDemand(await openOnDemand(context, model, onDemand, text), given));
   if (filled.unread) await recorder.warn([filled.unread]);
@@ -44,12 +44,12 @@ export async function leftOutBySteps(
   const [row] = table
     ? await session.run(
         `SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`,
-        "count the rows that were chosen",
+        "count the rows to score",
       )
     : [];
   const given = Number(row?.["rows"] ?? scored);
   return scored < given
-    ? `; the steps left out ${formatNumber(given - scored)} of ${formatNumber(given)} rows`
+    ? `; steps dropped ${formatNumber(given - scored)} of ${formatNumber(given)} rows`
     : "";
 }
 
@@ -62,7 +62,7 @@ export async function measureAnswers(
   const { kind } = plan.file.roles.target;
   const [row] = await session.run(
     answeredSql(stage, answerNames(plan).answer, kind),
-    "predictions against answers",
+    "compare predictions with targets",
   );
   const { answered, figures } = readTruth(row ?? { answered: 0, day: "" }, kind);
   const value: AnsweredRows = {
@@ -75,7 +75,7 @@ export async function measureAnswers(
 
 /** How predictions turned out, in a line. */
 export function describeAnswers({ answered, correct, figures }: AnsweredRows): string {
-  if (answered === 0) return "no row has an answer";
+  if (answered === 0) return "no row has a target";
   const told = (Object.keys(METRICS) as MetricName[]).flatMap((name) =>
     typeof figures[name] === "number" ? [`${METRICS[name].title} ${formatNumber(figures[name])}`] : [],
   );
@@ -83,5 +83,5 @@ export function describeAnswers({ answered, correct, figures }: AnsweredRows): s
     correct === undefined
       ? ""
       : `, ${formatNumber(correct)} right and ${formatNumber(answered - correct)} wrong`;
-  return `${formatNumber(answered)} rows with an answer${verdict}: ${told.join(", ")}`;
+  return `${formatNumber(answered)} rows with a target${verdict}: ${told.join(", ")}`;
 }

@@ -111,7 +111,7 @@ test("rows that the steps leave out are counted", async () => {
   await executeRun(bench.context, ordered.value.id, "test");
   const [{ left } = {}] = await bench.sql("SELECT count(*)::int AS left FROM lab.rows WHERE x1 <= 0");
   expect((await runById(bench.context.store.db, ordered.value.id))!.outcome).toContain(
-    `the steps left out ${Number(left).toLocaleString("en-US")} of 2,000 rows`,
+    `the steps dropped ${Number(left).toLocaleString("en-US")} of 2,000 rows`,
   );
 });
 

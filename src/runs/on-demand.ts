@@ -42,8 +42,8 @@ async function versionFor(
     : failure(
         problem(
           "nothing_in_service",
-          `No model version of "${pipeline.name}" is in service, so there is nothing to score with.`,
-          "Train, look at the result, and put the version in service.",
+          `No model version of "${pipeline.name}" is in service, so scoring is not possible.`,
+          "Train, check the metrics, and put the version in service.",
         ),
       );
 }
@@ -113,8 +113,8 @@ export async function orderOnDemand(
     return failure(
       problem(
         "table_exists",
-        `The table ${writeTableName(target)} exists already.`,
-        "Choose another name; rows on demand get a table of their own.",
+        `The table ${writeTableName(target)} already exists.`,
+        "Choose another name; on-demand predictions need a new table.",
       ),
     );
   const given = findTable(catalog, parseTableName(order.table) ?? { schema: "", table: order.table });

@@ -73,22 +73,22 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [first(saving("unfilled"), training("unfilled"), backfilling({ pipeline: "unfilled" }))],
   },
   {
-    advice: "Train, look at the result, and put the version in service.",
+    advice: "Train, check the metrics, and put the version in service.",
     mistake: first(saving("idle"), ordering("idle")),
     remedies: [first(training("idle"), ordering("idle"))],
   },
   {
-    advice: "Train, look at the result, and put the version in service.",
+    advice: "Train, check the metrics, and put the version in service.",
     mistake: first(saving("idle_days"), backfilling({ pipeline: "idle_days" })),
     remedies: [first(training("idle_days"), backfilling({ pipeline: "idle_days" }))],
   },
   {
-    advice: "Train, look at the result, and put the version in service.",
+    advice: "Train, check the metrics, and put the version in service.",
     mistake: first(saving("idle_rows"), onDemand({ pipeline: "idle_rows" })),
     remedies: [first(training("idle_rows"), onDemand({ pipeline: "idle_rows" }))],
   },
   {
-    advice: "Train, look at the result, and put the version in service.",
+    advice: "Train, check the metrics, and put the version in service.",
     mistake: first(saving("idle_run"), () => bench.run("score", "idle_run")),
     remedies: [first(training("idle_run"), () => bench.run("score", "idle_run"))],
   },
@@ -124,7 +124,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [backfilling({ cron: "0 0 9 * *", until: new Date("2026-05-10T00:00:00Z") })],
   },
   {
-    advice: "Narrow it, or let it run less often.",
+    advice: "Narrow the range, or use a less frequent schedule.",
     mistake: backfilling({ cron: "* * * * *", until: new Date("2026-05-06T00:00:00Z") }),
     remedies: [
       backfilling({ cron: "* * * * *", until: new Date("2026-05-01T01:00:00Z") }),
@@ -137,7 +137,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [onDemand({ into: "predictions.scored" })],
   },
   {
-    advice: "Choose another name; rows on demand get a table of their own.",
+    advice: "Choose another name; on-demand predictions need a new table.",
     mistake: first(sql("CREATE TABLE predictions.taken (id int)"), onDemand({ into: "predictions.taken" })),
     remedies: [onDemand({ into: "predictions.taken_too" })],
   },
@@ -160,7 +160,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Make the table with the types of the training, or load the file with them.",
+    advice: "Create the table with the types used in training, or load the file with them.",
     mistake: first(
       sql("CREATE TABLE lab.retyped AS SELECT * FROM lab.rows; ALTER TABLE lab.retyped ALTER x1 TYPE text"),
       onDemand({ table: "lab.retyped" }),
@@ -173,7 +173,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Make the table with the types of the training.",
+    advice: "Create the table with the types used in training.",
     mistake: first(
       sql(
         "CREATE TABLE lab.answered AS SELECT * FROM lab.rows; ALTER TABLE lab.answered ALTER answer TYPE text",
@@ -188,7 +188,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Add one under delivery; train again if more than that has changed since.",
+    advice: "Add one under delivery; retrain if more than that has changed since.",
     mistake: () => bench.run("score", "ready", { delivery: "day" }),
     remedies: [
       first(saving("ready", { delivery: "{name: day, table: predictions.ready, mode: upsert}" }), () =>

@@ -19,7 +19,7 @@ export async function patternProblems(plan: CheckedPlan, warehouse: Warehouse): 
             problem(
               "bad_pattern",
               `This is not a regular expression of PostgreSQL: ${says}.`,
-              "Check its brackets; write a bracket that is meant literally with a backslash.",
+              "Check its brackets; escape literal brackets with a backslash.",
               { path },
             ),
           ];

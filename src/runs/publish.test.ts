@@ -24,7 +24,7 @@ const functions = async (): Promise<string[]> =>
   ).map((row) => String(row["proname"]));
 const more = "functions: {grant_to: [desk]}";
 
-test("functions say what deliveries say: for every row that qualifies, and for one row given by hand", async () => {
+test("functions say what deliveries say: for all rows to score, and for one row given by hand", async () => {
   const steps =
     "- {do: derive, columns: {x3: x1 * x1}}\n- {do: encode, columns: [cat], unseen: other}\n- {do: scale, columns: [x1]}";
   await bench.save(
@@ -91,7 +91,7 @@ test("functions say what deliveries say: for every row that qualifies, and for o
   ).toEqual(null);
 });
 
-test("only those who are named may ask, and the functions follow the service until they are withdrawn", async () => {
+test("only those who are named may call, and the functions follow the service until they are withdrawn", async () => {
   await bench.save(
     labFile({ name: "followed", more, delivery: "{name: desk, table: predictions.followed}" }),
   );

@@ -43,7 +43,7 @@ function rowFunction(plan: CheckedPlan, version: AnsweringVersion, name: string,
       problem(
         "not_a_parameter",
         `"${unfit.name}" has a type that a function cannot take.`,
-        "Cast it to text or a number in a step before.",
+        "Cast it to text or a number in an earlier step.",
       ),
     );
   // The logical time of a question is now.
@@ -56,7 +56,7 @@ function rowFunction(plan: CheckedPlan, version: AnsweringVersion, name: string,
     parameters,
     returns: predictionColumns(taskOf(plan, version.shape)),
     body: withGiven(parameters, inner),
-    comment: `${about}: the prediction for one row, given as it is before "${plan.main.steps[plan.learnsFrom]?.step.name ?? "the learner"}".`,
+    comment: `${about}: the prediction for one row, given as it is before "${plan.main.steps[plan.learnsFrom]?.step.name ?? "the model"}".`,
   };
 }
 
@@ -74,7 +74,7 @@ function rowsFunction(plan: CheckedPlan, version: AnsweringVersion, name: string
       runTime: new Date(0).toISOString(),
       runTimeSql: "statement_timestamp()",
     }),
-    comment: `${about}: predictions for every row that qualifies now, as a delivery would write them.`,
+    comment: `${about}: predictions for all rows to score now, as a delivery would write them.`,
   };
 }
 
@@ -98,8 +98,8 @@ async function dropFunctions(
       throw new ProblemError(
         problem(
           "name_taken",
-          `A function ${schema}.${String(each["name"])} exists already and does not belong to this pipeline.`,
-          "Rename it, or the pipeline. Nothing was changed.",
+          `A function ${schema}.${String(each["name"])} already exists and does not belong to this pipeline.`,
+          "Rename the function or the pipeline. Nothing was changed.",
         ),
       );
     // Written by PostgreSQL itself, quoted where it has to be.
@@ -124,12 +124,12 @@ async function createFunction(
     `CREATE FUNCTION ${place}(${taken}) RETURNS ${result} LANGUAGE sql STABLE SECURITY DEFINER SET search_path = pg_catalog, pg_temp SET jit = off AS ${quoteText(body)}`,
     `make the function ${name}`,
   );
-  await session.run(`COMMENT ON FUNCTION ${signature} IS ${quoteText(comment)}`, "say what it is");
-  await session.run(`REVOKE ALL ON FUNCTION ${signature} FROM PUBLIC`, "nobody may ask yet");
+  await session.run(`COMMENT ON FUNCTION ${signature} IS ${quoteText(comment)}`, "set its comment");
+  await session.run(`REVOKE ALL ON FUNCTION ${signature} FROM PUBLIC`, "revoke access of PUBLIC");
   for (const role of roles)
     await session.run(
       `GRANT EXECUTE ON FUNCTION ${signature} TO ${quoteIdentifier(role)}`,
-      `${role} may ask`,
+      `${role} may call`,
     );
 }
 
@@ -178,7 +178,7 @@ async function wishOf({ store: { db } }: Context, model: ModelRow): Promise<Wish
     await versionById(db, model.pipelineVersionId),
   ];
   const file = newest?.planHash === model.planHash ? newest : own;
-  if (!pipeline || !file) throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  if (!pipeline || !file) throw new ProblemError(problem("unknown_model", "Model version not found."));
   const { functions } = unwrap(await parseFile(file.text)).file;
   return { pipeline: pipeline.name, text: file.text, roles: functions?.grant_to };
 }
@@ -208,7 +208,7 @@ async function answering(
  */
 export async function publishFunctions(context: Context, modelId: number): Promise<readonly string[]> {
   const model = await modelById(context.store.db, modelId);
-  if (!model) throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  if (!model) throw new ProblemError(problem("unknown_model", "Model version not found."));
   const { pipeline, text, roles } = await wishOf(context, model);
   if (roles === undefined) {
     for (const number of [undefined, model.number]) await withdrawFunctions(context, pipeline, number);

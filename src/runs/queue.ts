@@ -159,8 +159,8 @@ async function refuse(
   return failure(
     problem(
       "nothing_in_service",
-      `No model version of "${pipeline.name}" is in service, so there is nothing to score with.`,
-      "Train, look at the result, and put the version in service.",
+      `No model version of "${pipeline.name}" is in service, so scoring is not possible.`,
+      "Train, check the metrics, and put the version in service.",
     ),
   );
 }

@@ -61,7 +61,7 @@ async function settle(context: Context, pipelineId: number, found: readonly Foun
     if (!model) await withdrawFunctions(context, pipeline.name);
     await noteAgreed(db, pipelineId, model ? await publishFunctions(context, model.id) : []);
   } catch (error) {
-    await noteProblem(db, pipelineId, problemsOf(error)[0]?.message ?? "They could not be made.");
+    await noteProblem(db, pipelineId, problemsOf(error)[0]?.message ?? "They could not be created.");
   }
 }
 

@@ -75,7 +75,7 @@ export async function checkRequirements(
     }
     return {
       value: undefined,
-      detail: `${requirements.length} condition${requirements.length === 1 ? "" : "s"} looked at`,
+      detail: `${requirements.length} condition${requirements.length === 1 ? "" : "s"} analysed`,
     };
   });
 }
@@ -108,7 +108,7 @@ export async function checkRows(
     return {
       value: undefined,
       rows: now.rows,
-      detail: broken.length > 0 ? `${broken.length} breaches, delivered all the same` : within,
+      detail: broken.length > 0 ? `${broken.length} violations, delivered anyway` : within,
     };
   });
 }

@@ -38,7 +38,7 @@ export async function saveFile(
       problem(
         "renamed",
         `This file is named "${file.name}", but you are editing "${expectedName}".`,
-        "Keep the name, or make a new pipeline from the list of pipelines.",
+        "Keep the name, or create a new pipeline from the list of pipelines.",
         { line: 1 },
       ),
     );
@@ -59,8 +59,8 @@ export async function saveFile(
     return failure(
       problem(
         "saved_meanwhile",
-        `Version ${saved.conflict} was saved by somebody else in the meantime.`,
-        "Copy your text, open the newest version and put your change in there.",
+        `Version ${saved.conflict} was saved by another user in the meantime.`,
+        "Copy your text, open the newest version and make your change there.",
       ),
     );
   try {
@@ -69,8 +69,8 @@ export async function saveFile(
     return failure(
       problem(
         "functions_behind",
-        `The file is saved as version ${saved.version.number}, but the functions in the warehouse stay as they were: ${problemsOf(error)[0]?.message ?? "they could not be made."}`,
-        "Mend that. They are tried again every minute, and Health says so until they agree.",
+        `The file is saved as version ${saved.version.number}, but the functions in the warehouse stay as they were: ${problemsOf(error)[0]?.message ?? "they could not be created."}`,
+        "Fix that. They are retried every minute, and Health shows a warning until they match.",
       ),
     );
   }

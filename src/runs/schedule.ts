@@ -93,7 +93,7 @@ async function startSchedule(
     await leaveOut(db, schedule.id, occasions.length - taken.length);
     log.warn(
       { schedule: schedule.name, pipeline: schedule.pipelineId, left: occasions.length - taken.length },
-      "times left out: as many runs are under way as may be",
+      "times skipped: the limit of parallel runs is reached",
     );
   }
   let started = 0;

@@ -79,8 +79,6 @@ test("a cancel that comes when rows have landed says that they have", async () =
   await executed;
   const run = (await runById(db, ordered.id))!;
   expect(run).toMatchObject({ state: "done", rows: 80 });
-  expect(run.outcome).toContain(
-    "80 rows into predictions.late, version 1; it was cancelled when they had landed",
-  );
+  expect(run.outcome).toContain("80 rows into predictions.late, version 1; cancelled after they had landed");
   expect(await bench.sql("SELECT count(*)::int AS n FROM predictions.late")).toEqual([{ n: 160 }]);
 });

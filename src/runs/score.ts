@@ -70,7 +70,7 @@ export async function scoreRun(
           problem(
             "nothing_in_service",
             "No model version of this pipeline is in service.",
-            "Train, look at the result, and put the version in service.",
+            "Train, check the metrics, and put the version in service.",
           ),
         );
       return { value: { model: found, version: trainedFrom }, detail: `version ${found.number}` };
@@ -95,7 +95,7 @@ export async function scoreRun(
         problem(
           "no_delivery",
           `The file that version ${model.number} was trained from has no delivery${run.options.delivery === undefined ? "" : ` "${run.options.delivery}"`}.`,
-          "Add one under delivery; train again if more than that has changed since.",
+          "Add one under delivery; retrain if more than that has changed since.",
         ),
       );
     const tables = tablesOf(delivery);
@@ -195,13 +195,13 @@ export async function scoreRun(
     sealed = true;
     const leftOut = onDemand ? await leftOutBySteps(session, onDemand.table, made) : "";
     const answers = answered
-      ? await recorder.doing("hold the predictions against the answers", () =>
+      ? await recorder.doing("compare the predictions with the targets", () =>
           measureAnswers(session, stage, plan),
         )
       : undefined;
     // Rows that somebody chose say nothing about the rows of every night.
     if (!onDemand)
-      await recorder.doing("compare the rows with training", async () => {
+      await recorder.doing("measure input drift", async () => {
         const found = await measureDrift(context, session, {
           plan,
           model,
@@ -238,7 +238,7 @@ export async function scoreRun(
     };
     if (!onDemand)
       await recorder
-        .doing("hold earlier predictions against the answers", async () => {
+        .doing("compare earlier predictions with actuals", async () => {
           const found = await measureTruth(context, session, { plan, model, print, run, delivery }).catch(
             (error: unknown) => `not measured: ${errorText(error)}`,
           );
@@ -250,13 +250,13 @@ export async function scoreRun(
     if (outrun > 0)
       await recorder.say(
         "info",
-        `${formatNumber(outrun)} rows were left as they are: another run has predicted them already.`,
+        `${formatNumber(outrun)} rows were unchanged: another run has already predicted them.`,
       );
     return {
       state: "done",
       rows: landed.rows,
       modelId: model.id,
-      outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} were there already` : ""}${withoutAnswer}${leftOut}${recorder.cancelled ? "; it was cancelled when they had landed" : ""}`,
+      outcome: `${formatNumber(landed.rows)} rows into ${tables.length === 1 ? writeTableName(tables[0]!) : `${tables.length} tables`}, version ${model.number}${outrun > 0 ? `; ${formatNumber(outrun)} were there already` : ""}${withoutAnswer}${leftOut}${recorder.cancelled ? "; cancelled after they had landed" : ""}`,
       ...(answers === undefined ? {} : { answers }),
     };
   } finally {

@@ -3,7 +3,7 @@ import { quoteTable, quoteText } from "@/core/sql/quote";
 import type { Warehouse, WarehouseSession } from "@/warehouse/warehouse";
 
 /** What a step of a run says of itself when an earlier attempt has done its work. */
-export const KEPT = "kept from an earlier attempt";
+export const KEPT = "reused from an earlier attempt";
 
 const bare = (runId: string): string => runId.replaceAll("-", "");
 
@@ -64,7 +64,7 @@ export async function sealTable(
 ): Promise<void> {
   await session.run(
     `COMMENT ON TABLE ${quoteTable(table)} IS ${quoteText(sealOf(madeFrom, rows))}`,
-    "say that these rows are complete",
+    "mark these rows as complete",
   );
 }
 
@@ -88,14 +88,14 @@ export async function sealedTable(
   const { scratchSchema } = warehouse.config;
   const found = await session.run(
     "SELECT c.relname AS name, (regexp_match(obj_description(c.oid, 'pg_class'), $3))[1]::float8 AS rows FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2 AND obj_description(c.oid, 'pg_class') ~ $3 ORDER BY c.oid DESC",
-    "are complete rows of an earlier attempt there?",
+    "look for complete rows of an earlier attempt",
     [scratchSchema, `^${purpose}_${bare(runId)}_[0-9]+$`, `^${sealOf(madeFrom, "([0-9]+)")}$`],
   );
   for (const row of found) {
     const table = { schema: scratchSchema, table: String(row["name"]) };
     const [held] = await session.run(
       `SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`,
-      "are all of them still there?",
+      "check that all rows are present",
     );
     if (Number(held?.["rows"]) === Number(row["rows"])) return { table, rows: Number(row["rows"]) };
   }
@@ -106,7 +106,7 @@ export async function sealedTable(
 export async function sweep(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
   await session.run(
     `SET application_name = ${quoteText(`ravlen run ${runId}`)}`,
-    "name this session after the run",
+    "label this session with the run",
   );
   await session.run(
     "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = $1 AND usename = current_user AND pid <> pg_backend_pid()",

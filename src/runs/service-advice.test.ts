@@ -60,7 +60,7 @@ const forest = (name: string, more: LabFileOptions): string =>
 
 const SITUATIONS: readonly Situation[] = [
   {
-    advice: "Mend that. They are tried again every minute, and Health says so until they agree.",
+    advice: "Fix that. They are retried every minute, and Health shows a warning until they match.",
     mistake: first(
       saving("behind"),
       training("behind"),
@@ -78,7 +78,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Take it back first, or train again.",
+    advice: "Restore it first, or retrain.",
     mistake: first(
       saving("retired"),
       training("retired"),
@@ -92,7 +92,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Look at both, and put the better one in service.",
+    advice: "Compare both, and put the better one in service.",
     mistake: first(saving("decided"), training("decided"), training("decided"), async () =>
       putInService(bench.context, await version("decided", 2), {}, await version("decided", 1)),
     ),
@@ -104,7 +104,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [first(serving("served", 1), retiring("served", 2))],
   },
   {
-    advice: "Rename it, or the pipeline. Nothing was changed.",
+    advice: "Rename the function or the pipeline. Nothing was changed.",
     mistake: first(
       saving("named", FUNCTIONS),
       sql(() => foreign("named")),
@@ -140,7 +140,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Cast it to text or a number in a step before.",
+    advice: "Cast it to text or a number in an earlier step.",
     mistake: first(placed("spotted", "", "spot"), training("spotted"), serving("spotted", 1)),
     remedies: [
       first(

@@ -28,8 +28,7 @@ async function opened(
   const { db } = context.store;
   const model = await modelById(db, modelId);
   const pipeline = model && (await pipelineById(db, model.pipelineId));
-  if (!model || !pipeline)
-    throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  if (!model || !pipeline) throw new ProblemError(problem("unknown_model", "Model version not found."));
   const ended = whyEnded(pipeline);
   if (ended) throw new ProblemError(ended);
   return { model, pipeline };
@@ -56,8 +55,8 @@ export async function putInService(
   const { model, pipeline } = await opened(context, modelId);
   const retired = problem(
     "version_retired",
-    `Version ${model.number} has been retired.`,
-    "Take it back first, or train again.",
+    `Version ${model.number} is retired.`,
+    "Restore it first, or retrain.",
   );
   if (model.retiredAt !== null) throw new ProblemError(retired);
   try {
@@ -67,8 +66,8 @@ export async function putInService(
         throw new ProblemError(
           problem(
             "service_changed",
-            "Another version was put in service, or this one taken out of it, in the meantime.",
-            "Look at both, and put the better one in service.",
+            "The version in service was changed in the meantime.",
+            "Compare both, and put the better one in service.",
           ),
         );
       await noteBehind(db, pipeline.id);

@@ -76,7 +76,7 @@ test("a run waits for a silent warehouse and says so, however often it is looked
   const waits = async (): Promise<void> => {
     expect(await runById(db, id)).toMatchObject({
       state: "queued",
-      waitsFor: "The warehouse does not answer; the run goes on when it is back.",
+      waitsFor: "The warehouse is unreachable; the run continues when it is back.",
       problems: [],
     });
   };

@@ -38,7 +38,7 @@ test.each([
   ["scale by range", '{do: scale, columns: ["Größe (mm)"], method: min_max}'],
   ["scale robustly", '{do: scale, columns: ["Größe (mm)"], method: robust}'],
   ["clip at quantiles", '{do: clip, columns: ["Größe (mm)"], low: {quantile: 0.2}, high: {quantile: 0.8}}'],
-  ["bins of equal width", '{do: bin, columns: ["Größe (mm)"], at: {equal_width: 3}}'],
+  ["equal-width bins", '{do: bin, columns: ["Größe (mm)"], at: {equal_width: 3}}'],
   ["bins by quantiles", '{do: bin, columns: ["Größe (mm)"], at: {quantiles: 3}}'],
   ["baseline", '{do: baseline, columns: ["Größe (mm)"], entity: [stück], least_rows: 2}'],
   [

@@ -63,7 +63,7 @@ const CASES: readonly (readonly [
   ],
   [
     "stack, columns of one strand only kept with gaps, with origin",
-    `- {do: stack, with: [more], others: missing, origin: whence}`,
+    `- {do: stack, with: [more], others: missing, origin: source}`,
     ["Nr", "stück", "art", "extra", "whence", "leer"],
     `SELECT "Nr", stück, art, NULL::numeric AS extra, 'rows' AS whence, leer FROM ${SOURCE} UNION ALL SELECT "Nr", stück, art, extra, 'more', NULL FROM "Ort A".more`,
     MORE,
@@ -160,7 +160,7 @@ const CASES: readonly (readonly [
     KNOWN,
   ],
   [
-    "a SELECT of one's own: window, groups, join of a strand",
+    "a SQL step: window, groups, join of a strand",
     `- do: sql\n  reads: [one]\n  select: >-\n    WITH ranked AS (SELECT s.*, row_number() OVER (PARTITION BY s.ja ORDER BY s."Größe (mm)" DESC, s."Nr") AS place FROM strand s)\n    SELECT r."Nr", r.place, o."Wert" * 2 AS worth, r.ja2, 1 AS feature FROM ranked r LEFT JOIN one o ON o."Key" = r.art WHERE r.place <= 15`,
     ["Nr", "place", "worth"],
     `SELECT * FROM (SELECT s."Nr", row_number() OVER (PARTITION BY ja ORDER BY "Größe (mm)" DESC NULLS LAST, s."Nr") AS place, "Wert" * 2 AS worth FROM ${SOURCE} s LEFT JOIN "Ort A".one ON "Key" = art) s WHERE place <= 15`,

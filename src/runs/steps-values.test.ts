@@ -103,13 +103,13 @@ const CASES: readonly (readonly [what: string, steps: string, columns: readonly 
     `SELECT "Nr", CASE WHEN ${G} < 3 THEN 1 WHEN ${G} < 7.5 THEN 2 WHEN ${G} IS NOT NULL THEN 3 END AS "Größe (mm)_bin" FROM ${SOURCE}`,
   ],
   [
-    "bins of one width over the training range",
+    "equal-width bins over the training range",
     `- {do: bin, columns: ["Größe (mm)"], at: {equal_width: 4}}`,
     ["Nr", "Größe (mm)"],
     `WITH r AS (SELECT min(${G}) AS lo, max(${G}) AS hi FROM (${TRAINING}) t) SELECT "Nr", CASE WHEN ${G} IS NOT NULL THEN 1 + (${G} >= lo + 0.25 * (hi - lo))::int + (${G} >= lo + 0.5 * (hi - lo))::int + (${G} >= lo + 0.75 * (hi - lo))::int END AS ${G} FROM ${SOURCE}, r`,
   ],
   [
-    "bins of as many rows, ties in the quantiles",
+    "quantile bins, ties in the quantiles",
     `- {do: bin, columns: [stück], at: {quantiles: 5}}`,
     ["Nr", "stück"],
     `WITH q AS (SELECT DISTINCT unnest(percentile_cont(ARRAY[0.2, 0.4, 0.6, 0.8]) WITHIN GROUP (ORDER BY stück)) AS e FROM (${TRAINING}) t) SELECT "Nr", CASE WHEN stück IS NOT NULL THEN 1 + (SELECT count(*) FROM q WHERE e <= stück) END AS stück FROM ${SOURCE}`,
@@ -175,7 +175,7 @@ const CASES: readonly (readonly [what: string, steps: string, columns: readonly 
     `WITH l AS (SELECT art, row_number() OVER (ORDER BY count(*) DESC, art COLLATE "C") AS n FROM (${TRAINING}) t WHERE art IS NOT NULL GROUP BY art) SELECT "Nr", n AS art, CASE s.art WHEN 'B' THEN 1 WHEN 'a' THEN 2 END AS art2 FROM ${SOURCE} s LEFT JOIN l ON l.art = s.art`,
   ],
   [
-    "frequency of categories",
+    "how frequent categories are",
     `- {do: frequency, columns: [art], keep: true}\n- {do: frequency, columns: [stück], as: count}`,
     ["Nr", "art_frequency", "stück"],
     `SELECT "Nr", CASE WHEN art IS NOT NULL THEN (SELECT count(*) FROM (${TRAINING}) t WHERE t.art = s.art)::float8 / ${one("count(art)")} END AS art_frequency, CASE WHEN stück IS NOT NULL THEN (SELECT count(*) FROM (${TRAINING}) t WHERE t.stück = s.stück)::float8 END AS stück FROM ${SOURCE} s`,

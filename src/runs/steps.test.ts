@@ -93,7 +93,7 @@ const CASES: readonly (readonly [what: string, steps: string, columns: readonly 
     `SELECT "Nr", (stück - (SELECT min(stück) FROM (${TRAINING}) t)::double precision) / (SELECT max(stück) - min(stück) FROM (${TRAINING}) t)::double precision AS stück FROM ${SOURCE}`,
   ],
   [
-    "a column that is entirely missing is filled with nothing and scaled to nothing",
+    "a column that is entirely missing values filled with nothing and scaled to nothing",
     `- {do: fill, columns: [leer], with: median, indicator: true}\n- {do: scale, columns: [leer]}`,
     ["Nr", "leer", "leer_missing"],
     `SELECT "Nr", NULL::text AS leer, 1 AS leer_missing FROM ${SOURCE}`,
@@ -137,7 +137,7 @@ test("a column whose name only looks like an indicator's is left alone", async (
   expect(all).toEqual(["Nr", "art=B", "art=a", "art=back\\slash", 'art=x"y', "feature", "ja2"]);
 });
 
-describe("indicator columns", () => {
+describe("one-hot columns", () => {
   test("one column per category seen in training; an unseen one is all zero", async () => {
     const { all, rows, learned } = await lab.rowsAfter(
       file("- {do: encode, columns: [art], reference: none}"),
@@ -159,7 +159,7 @@ describe("indicator columns", () => {
     );
   });
 
-  test("or gets a column of its own, and the first category can be the reference", async () => {
+  test("or gets a separate column, and the first category can be the reference", async () => {
     const { all, rows } = await lab.rowsAfter(file("- {do: encode, columns: [art], unseen: other}"), [
       "Nr",
       "art=other",

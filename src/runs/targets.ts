@@ -50,7 +50,7 @@ export async function judgeTargets(
     }
     await checkPartition(work, model, delivery);
     const made = tables.length - there.length;
-    return { value: undefined, detail: made > 0 ? `${formatNumber(made)} will be made` : "they fit" };
+    return { value: undefined, detail: made > 0 ? `${formatNumber(made)} will be created` : "they match" };
   });
 }
 
@@ -70,7 +70,7 @@ async function comingColumns(
   });
   await session.run(
     `CREATE UNLOGGED TABLE ${quoteTable(scratch)} AS\n${print(relation)}\nWITH NO DATA`,
-    "what columns will the predictions have?",
+    "determine the columns of the predictions",
   );
   const found = await stagedColumns(session, scratch);
   await session.run(`DROP TABLE ${quoteTable(scratch)}`, "drop a scratch table");
@@ -95,8 +95,8 @@ async function checkPartition(
   throw new ProblemError(
     problem(
       "partition_missing",
-      `${formatNumber(missing)} rows to score have no value in "${partition}", by which rows are replaced.`,
-      "Fill it or filter those rows in a step, and train again; or choose another partition. Nothing was written.",
+      `${formatNumber(missing)} rows to score have no value in "${partition}", the partition column.`,
+      "Fill it or filter those rows in a step, and retrain; or choose another partition column. Nothing was written.",
     ),
   );
 }

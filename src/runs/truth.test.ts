@@ -89,7 +89,7 @@ test("numbers are held against their answers too", async () => {
     expect(first!.figures[name]).toBeCloseTo(figures[name]!, 9);
 });
 
-test("predictions that turn out worse than promised are told once, and clear when they are as promised again", async () => {
+test("predictions that turn out worse than holdout are told once, and clear when they are as on holdout again", async () => {
   await bench.sql(labTable({ table: "lab.true_worse" }));
   await bench.save(
     labFile({

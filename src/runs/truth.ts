@@ -1,4 +1,4 @@
-import { formatNumber } from "@/core/format/numbers";
+import { formatCount, formatNumber } from "@/core/format/numbers";
 import { keptCurve } from "@/core/evaluate/kept-curve";
 import { METRICS, type Figures, type MetricName } from "@/core/evaluate/metrics";
 import { promisedFigures } from "@/core/evaluate/promise";
@@ -104,7 +104,7 @@ export async function measureTruth(
       since: new Date(run.runTime.getTime() - DAYS_BACK * DAY).toISOString(),
       until: run.runTime.toISOString(),
     }),
-    "what came of earlier predictions",
+    "compare earlier predictions with actuals",
   );
   const days = rows.map((row) => readTruth(row, kind));
   const models = new Map((await listModels(db, run.pipelineId)).map((each) => [each.number, each]));
@@ -122,8 +122,8 @@ export async function measureTruth(
   if (run.backfillId === null) await judgeTruth(context, { run, delivery, model, metric, found, plan });
   const answered = days.reduce((sum, each) => sum + each.answered, 0);
   return answered === 0
-    ? "no answers have arrived yet"
-    : `${formatNumber(answered)} answers to ${formatNumber(days.reduce((sum, each) => sum + each.predicted, 0))} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${formatNumber(found.figures[metric])}, promised ${formatNumber(promisedBy(model, delivery.threshold)[metric])}`;
+    ? "no actuals have arrived yet"
+    : `${formatNumber(answered)} actuals for ${formatNumber(days.reduce((sum, each) => sum + each.predicted, 0))} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${formatNumber(found.figures[metric])}, holdout ${formatNumber(promisedBy(model, delivery.threshold)[metric])}`;
 }
 
 async function judgeTruth(
@@ -165,12 +165,12 @@ async function judgeTruth(
     pipelineId: run.pipelineId,
     runId: run.id,
     runTime: run.runTime,
-    title: `Predictions of ${plan.file.name} are worse than promised`,
+    title: `Predictions of ${plan.file.name} are worse than on the holdout`,
     problems: [
       problem(
         "worse_than_promised",
-        `${METRICS[metric].title} over the last ${DAYS_JUDGED} days is ${formatNumber(figure)} on ${formatNumber(found.answered)} answers; the holdout of version ${model.number} promised ${formatNumber(promised)}.`,
-        "See on Deliver since when; look at drift; train again. Or raise contract.most_worse when rows to score differ from those trained on.",
+        `${METRICS[metric].title} over the last ${DAYS_JUDGED} days is ${formatNumber(figure)} on ${formatCount(found.answered, "actual")}; on the holdout of version ${model.number} it was ${formatNumber(promised)}.`,
+        "See Deliver for the start and for drift, and retrain. Or raise contract.most_worse if rows to score differ from training rows.",
       ),
     ],
   });

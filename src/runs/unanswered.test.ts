@@ -8,7 +8,7 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-test("rows that cannot be predicted are left out where the delivery says so, by number and name", async () => {
+test("rows that cannot be predicted are excluded where the delivery says so, by number and name", async () => {
   await bench.sql(labTable({ table: "lab.gaps" }));
   await bench.save(
     labFile({

@@ -35,7 +35,7 @@ export async function planOfVersion(
 ): Promise<CheckedPlan> {
   const own = text ?? (await versionById(context.store.db, model.pipelineVersionId))?.text;
   if (own === undefined)
-    throw new ProblemError(problem("unknown_model", `The file of version ${model.number} is gone.`));
+    throw new ProblemError(problem("unknown_model", `The file of version ${model.number} no longer exists.`));
   const catalog = await readCatalog(context.warehouse);
   const check = async (of: string): Promise<CheckedPlan> => {
     const parsed = unwrap(await parseFile(of));

@@ -76,7 +76,7 @@ test("a run waits until its source is fresh, and fails with an alert when it doe
   ).toMatchObject({ kind: "contract", clearedAt: null });
 });
 
-test("every minute for an hour, with runs that take longer: two at the most wait or are under way, and what is left out is counted", async () => {
+test("every minute for an hour, with runs that take longer: at most two wait or are running, and what is excluded is counted", async () => {
   await bench.save(
     labFile({
       name: "busy",
@@ -139,10 +139,10 @@ test("what can pass by itself is tried again with growing pauses; a person can l
     steps.filter((each) => each.name === "score into a staged table").map((each) => each.detail),
   ).toEqual([
     null,
-    "kept from an earlier attempt",
+    "reused from an earlier attempt",
     null,
-    "kept from an earlier attempt",
-    "kept from an earlier attempt",
+    "reused from an earlier attempt",
+    "reused from an earlier attempt",
   ]);
   expect(await runById(db, run.id)).toMatchObject({ state: "done", rows: 400 });
   expect(await stages()).toEqual([]);

@@ -23,7 +23,7 @@ export async function staleSources(
   for (const { table, column, within } of wait.for) {
     const least = new Date(runTime.getTime() - within * MINUTE);
     const wanted = `${table} has to reach ${minute(least)} UTC`;
-    const hint = "Look at what fills it; or change wait in the schedule.";
+    const hint = "Check what loads it, or change wait in the schedule.";
     const reference = parseTableName(table);
     if (!reference) return [problem("source_not_fresh", `"${table}" is not a table name.`, hint)];
     try {
@@ -69,7 +69,7 @@ export async function watchWaiting(context: Context, boss: PgBoss): Promise<void
       await addLog(db, run.id, "info", "Its sources are fresh.");
       await sendRun(boss, run);
     } else if ((await context.now()) >= new Date(wait.until)) {
-      const end = { state: "failed", problems: stale, outcome: "its sources did not come" } as const;
+      const end = { state: "failed", problems: stale, outcome: "its sources did not arrive" } as const;
       if (!(await endRun(db, run, end))) continue;
       await noteEnd(context, run, end);
     } else continue;

@@ -60,7 +60,7 @@ export const saveDraft = action(
   async ({ pipeline: name, text, basedOn, revision }) => {
     const { store } = await appContext();
     const pipeline = await findPipeline(store.db, name);
-    if (!pipeline) return refuse(problem("unknown_pipeline", "There is no such pipeline."));
+    if (!pipeline) return refuse(problem("unknown_pipeline", "Pipeline not found."));
     const kept = await keepDraft(store.db, { pipelineId: pipeline.id, text, basedOn, revision });
     const found: KeptDraft =
       typeof kept === "number"
@@ -122,7 +122,7 @@ export const changeService = action(
     const told = { ...(by === "" ? {} : { by }), ...(reason === "" ? {} : { reason }) };
     const model = await modelById(context.store.db, modelId);
     const pipeline = model && (await pipelineById(context.store.db, model.pipelineId));
-    if (!model || !pipeline) return refuse(problem("unknown_model", "There is no such model version."));
+    if (!model || !pipeline) return refuse(problem("unknown_model", "Model version not found."));
     if (inService) await putInService(context, model.id, told);
     else await takeOutOfService(context, pipeline, told);
     return success(undefined);
@@ -139,9 +139,7 @@ export const changeRetirement = action([idInput, z.boolean()], async (modelId, r
 export const takeAlertOn = action([idInput, remarkInput(80).min(1)], async (id, by) => {
   const { store } = await appContext();
   if (await acknowledgeAlert(store.db, id, by)) return success(undefined);
-  return refuse(
-    problem("alert_gone", "Somebody has taken it on already, or it has cleared.", "Load the page again."),
-  );
+  return refuse(problem("alert_gone", "It was already taken over, or it has cleared.", "Reload the page."));
 });
 
 /** Lets a schedule's next time pass. */
@@ -149,7 +147,7 @@ export const skipNextTime = action([idInput], async (id) => {
   const { store, now } = await appContext();
   const schedule = (await listSchedules(store.db)).find((each) => each.id === id);
   if (!schedule || !isTimed(schedule))
-    return refuse(problem("unknown_schedule", "There is no such schedule, or it does not run at times."));
+    return refuse(problem("unknown_schedule", "No schedule with set times has this name."));
   const from = new Date(Math.max((await now()).getTime(), schedule.doneUntil.getTime()));
   await settleSchedule(store.db, id, nextSlots(schedule.cron, schedule.zone, from, 1)[0]!);
   return success(undefined);
@@ -159,7 +157,7 @@ export const skipNextTime = action([idInput], async (id) => {
 export const pauseSchedule = action([idInput, z.boolean()], async (id, paused) => {
   const { store, now } = await appContext();
   if (!(await listSchedules(store.db)).some((each) => each.id === id))
-    return refuse(problem("unknown_schedule", "There is no such schedule."));
+    return refuse(problem("unknown_schedule", "Schedule not found."));
   await setSchedulePaused(store.db, id, paused, await now());
   return success(undefined);
 });

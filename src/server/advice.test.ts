@@ -175,26 +175,26 @@ const loadingSeveral = (seen: boolean) => async (): Promise<unknown> => {
   return startLoads({ files: [{ id, table: "several" }], together: false, misfits: "stop" });
 };
 const SITUATIONS: readonly Situation[] = [
-  { advice: "Choose one of those that are.", mistake: fetching(false), remedies: [fetching(true)] },
+  { advice: "Choose one from the list.", mistake: fetching(false), remedies: [fetching(true)] },
   {
-    advice: "Wait until all of them have.",
+    advice: "Wait until all files are analysed.",
     mistake: loadingSeveral(false),
     remedies: [loadingSeveral(true)],
   },
   { advice: "Choose a file.", mistake: sending(""), remedies: [sending("wares.csv")] },
   {
-    advice: "Load it from the command line: ./ravlen import FILE. Or set RAVLEN_UPLOAD_MB higher.",
+    advice: "Load it from the command line: ./ravlen import FILE. Or raise RAVLEN_UPLOAD_MB.",
     // Seven bytes are more than that. What the command line imports, runs/import/import.test shows.
     mistake: limited("0.000001"),
     remedies: [limited("1")],
   },
   {
-    advice: "Wait until one of them has ended. Nothing was written.",
+    advice: "Wait until one of them ends. Nothing was written.",
     mistake: exporting(true),
     remedies: [exporting(false)],
   },
   {
-    advice: "Train again to get a fresh one.",
+    advice: "Retrain to create a new one.",
     mistake: async () => {
       await bench.sql(`DROP TABLE scratch.${(await newest()).data.holdoutTable}`);
       return looking();
@@ -207,22 +207,22 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Wait, or choose the file again.",
+    advice: "Wait, or upload the file again.",
     mistake: imported(true),
     remedies: [imported(false)],
   },
   {
-    advice: "Somebody has taken it on already, or it has cleared. Load the page again.",
+    advice: "It was already taken over, or it has cleared. Reload the page.",
     mistake: takingOn("Blocked for long", true),
     remedies: [takingOn("Blocked since now", false)],
   },
   {
-    advice: "Only a run that failed can go on. Load the page again.",
+    advice: "Only a failed run can be resumed. Reload the page.",
     mistake: goingOn("train"),
     remedies: [goingOn("score", "unknown")],
   },
   {
-    advice: "Wait until it stands again.",
+    advice: "Wait until it stops.",
     mistake: async () => {
       await setDemoState(bench.context.store.db, { scale: 1, until: TEST_NOW, wish: TEST_NOW });
       return letDemoTimePass(1);
@@ -240,17 +240,17 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [first(savingDraft, savingFolds(3)), first(drafting, goingBack, savingFolds(4))],
   },
   {
-    advice: "Open the page again: it shows those that there are.",
+    advice: "Reload the page to see existing deliveries.",
     mistake: first(goingBack, () => keepThreshold("lab", "gone", 0.4)),
     remedies: [() => keepThreshold("lab", "desk", 0.4)],
   },
   {
-    advice: "Load the page again, and train what is saved.",
+    advice: "Reload the page, and train the saved version.",
     mistake: first(goingBack, () => saveAndTrain("lab")),
     remedies: [() => startTrial({ pipeline: "lab" }), first(drafting, () => saveAndTrain("lab"))],
   },
   {
-    advice: "Mend the file first.",
+    advice: "Fix the file first.",
     mistake: asking(labFile().replace("strands:", "strand:")),
     remedies: [asking(labFile())],
   },
@@ -264,7 +264,7 @@ test.each(SITUATIONS.map((situation) => [situation.advice, situation] as const))
 test("no advice of the web server is left untried", () => {
   // A disk that is full, and another installation beside this one, are seen by hand.
   const advice = adviceIn(["src/server", "src/app"]).filter(
-    ({ text }) => !/^(Free space|Start it beside)/.test(text),
+    ({ text }) => !/^(Free disk space|Start it separately)/.test(text),
   );
   expect(situations.untried(advice)).toEqual([]);
 });

@@ -18,8 +18,8 @@ export const wishDemo = action([], async (): Promise<Outcome> => {
     return refuse(
       problem(
         "not_empty",
-        "The demo is made only in an installation that is empty, since it has a clock of its own.",
-        "Start it beside this one: RAVLEN_HOME=FOLDER ./ravlen demo --port 4390.",
+        "The demo has a clock of its own and can only be created in an empty installation.",
+        "Start it separately: RAVLEN_HOME=FOLDER ./ravlen demo --port 4390.",
       ),
     );
   await setDemoSetup(db, { stage: "wished" });

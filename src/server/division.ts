@@ -27,7 +27,7 @@ export async function previewDivision(
 ): Promise<Result<DivisionPreview>> {
   const pipeline = await findPipeline(store.db, name);
   const version = pipeline && (await newestVersion(store.db, pipeline.id));
-  if (!version) return failure(problem("unknown_pipeline", "There is no such pipeline."));
+  if (!version) return failure(problem("unknown_pipeline", "Pipeline not found."));
   let { text } = version;
   const { roles, ...whole } = parts;
   const changes: readonly (readonly [path: readonly [string, ...string[]], value: unknown])[] = [

@@ -39,8 +39,8 @@ function checkTurn({ exporters }: Warehouse): void {
   throw new ProblemError(
     problem(
       "exports_busy",
-      `${formatNumber(MOST_EXPORTS)} exports run already.`,
-      "Wait until one of them has ended. Nothing was written.",
+      `${formatNumber(MOST_EXPORTS)} exports are already running.`,
+      "Wait until one of them ends. Nothing was written.",
     ),
   );
 }

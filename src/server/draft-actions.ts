@@ -14,7 +14,7 @@ export const keepBothTexts = action(
   async ({ pipeline: name, basedOn, mine, theirs }) => {
     const { store } = await appContext();
     const pipeline = await findPipeline(store.db, name);
-    if (!pipeline) return refuse(problem("unknown_pipeline", "There is no such pipeline."));
+    if (!pipeline) return refuse(problem("unknown_pipeline", "Pipeline not found."));
     const common = { pipelineId: pipeline.id, basedOn };
     await setTextsAside(store.db, [
       { ...common, text: theirs, whose: "theirs" },
@@ -31,9 +31,7 @@ export const fetchTextBack = action([idInput], async (id) => {
   const found = await textAsideById(store.db, id);
   const pipeline = found && (await pipelineById(store.db, found.pipelineId));
   if (!found || !pipeline)
-    return refuse(
-      problem("unknown_text", "This text is not kept any more.", "Choose one of those that are."),
-    );
+    return refuse(problem("unknown_text", "This text is no longer stored.", "Choose one from the list."));
   const standing = await draftOf(store.db, pipeline.id);
   const { pipelineId, text, basedOn } = found;
   if (standing && standing.text !== text)

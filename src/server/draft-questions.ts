@@ -61,10 +61,10 @@ function about<
     const strand = plan?.strands.find((each) => each.name === body.strand);
     if (!plan || !strand)
       throw new ProblemError(
-        problem("unknown_strand", "There is no such strand in this text.", "Mend the file first."),
+        problem("unknown_strand", "Strand not found in this draft.", "Fix the file first."),
       );
     if (body.after > strand.steps.length)
-      throw new ProblemError(problem("unknown_step", "There is no such step in this text."));
+      throw new ProblemError(problem("unknown_step", "Step not found in this draft."));
     const blockers = blockersOf(plan, survey.problems, body.strand, needs(body));
     if (blockers.length > 0) throw new ProblemError(...blockers);
     return answer(body, { plan, warehouse, runTime: previewTime(await now()) });

@@ -36,7 +36,7 @@ async function editFile(name: string, note: string, edit: (text: string) => Resu
   const { store } = await appContext();
   const pipeline = await findPipeline(store.db, name);
   const version = pipeline && (await newestVersion(store.db, pipeline.id));
-  if (!pipeline || !version) return refuse(problem("unknown_pipeline", "There is no such pipeline."));
+  if (!pipeline || !version) return refuse(problem("unknown_pipeline", "Pipeline not found."));
   const draft = await draftOf(store.db, pipeline.id);
   if (draft && draft.text !== version.text)
     return refuse(
@@ -125,7 +125,7 @@ const mendInput = z.discriminatedUnion("kind", [
 
 /** Takes away what stands in the way of a training: one step that fills all gaps, or all columns left out. */
 export const mendBeforeTraining = action([nameInput, mendInput], (pipeline, mend) =>
-  editFile(pipeline, mend.kind === "fill" ? "gaps filled" : "columns left out", (text) =>
+  editFile(pipeline, mend.kind === "fill" ? "missing values filled" : "columns excluded", (text) =>
     mendObstacle(text, mend),
   ),
 );
@@ -143,8 +143,8 @@ export const keepThreshold = action(
         throw new ProblemError(
           problem(
             "unknown_delivery",
-            `There is no delivery "${delivery}" in the newest version of the file.`,
-            "Open the page again: it shows those that there are.",
+            `There is no delivery "${delivery}" in the newest file version.`,
+            "Reload the page to see existing deliveries.",
           ),
         );
       return [[["delivery", place, "threshold"], threshold]];

@@ -25,7 +25,7 @@ const AREAS: readonly Finding[] = (
     ["Pipelines", "/pipelines"],
     ["Models", "/models"],
     ["Runs", "/runs"],
-    ["Health of the server", "/health"],
+    ["Server health", "/health"],
   ] as const
 ).map(([name, href]) => ({ group: "Areas", name, href }));
 /** Findings of one group that are shown. */

@@ -14,17 +14,15 @@ afterAll(() => bench.close());
 
 test("health names what is not there, and says nothing when all is", async () => {
   expect((await readHealth(bench.context)).wrong).toEqual([
-    "No worker is there: runs wait, and schedules do not start.",
+    "No worker is running: runs wait, and schedules do not start.",
   ]);
   await noteWorker(bench.context.store.db, {
     name: "here/1",
     takesLarge: true,
-    trouble: "start what is due (the disk is full)",
+    trouble: "start due runs (the disk is full)",
   });
   expect((await readHealth(bench.context)).wrong).toEqual([
-    expect.stringContaining(
-      "here/1 cannot do what it does every two seconds: start what is due (the disk is full)",
-    ),
+    expect.stringContaining("here/1 fails its periodic task: start due runs (the disk is full)"),
   ]);
   await noteWorker(bench.context.store.db, { name: "here/1", takesLarge: true, trouble: null });
   expect(await readHealth(bench.context)).toMatchObject({
@@ -36,7 +34,7 @@ test("health names what is not there, and says nothing when all is", async () =>
   const locked = new Warehouse({ ...config, writer: { ...config.writer, password: "wrong" } });
   try {
     expect((await readHealth({ ...bench.context, warehouse: locked })).wrong).toEqual([
-      "The warehouse does not answer the writer.",
+      "The warehouse does not respond to the writer.",
     ]);
   } finally {
     await locked.end();

@@ -38,7 +38,7 @@ export async function readHealth(context: Context): Promise<Health> {
   const writer = async (): Promise<void> => {
     const session = await warehouse.session();
     try {
-      await session.run("SELECT 1", "is the writer there?");
+      await session.run("SELECT 1", "check the writer");
     } finally {
       session.release();
     }
@@ -66,18 +66,15 @@ export async function readHealth(context: Context): Promise<Health> {
     writerMilliseconds,
     scratchTables: scratch === undefined ? undefined : Number(scratch[0]?.["tables"] ?? 0),
     wrong: [
-      ...(storeMilliseconds === undefined || !found
-        ? ["The application's own database does not answer."]
+      ...(storeMilliseconds === undefined || !found ? ["The application database is unreachable."] : []),
+      ...(readerMilliseconds === undefined ? ["The warehouse does not respond to the reader."] : []),
+      ...(writerMilliseconds === undefined ? ["The warehouse does not respond to the writer."] : []),
+      ...(found && alive.length === 0
+        ? ["No worker is running: runs wait, and schedules do not start."]
         : []),
-      ...(readerMilliseconds === undefined ? ["The warehouse does not answer the reader."] : []),
-      ...(writerMilliseconds === undefined ? ["The warehouse does not answer the writer."] : []),
-      ...(found && alive.length === 0 ? ["No worker is there: runs wait, and schedules do not start."] : []),
       ...alive
         .filter((worker) => worker.trouble !== null)
-        .map(
-          (worker) =>
-            `The worker ${worker.name} cannot do what it does every two seconds: ${worker.trouble ?? ""}`,
-        ),
+        .map((worker) => `The worker ${worker.name} fails its periodic task: ${worker.trouble ?? ""}`),
       ...(found && found.oldestWaiting > LONGEST_WAIT_SECONDS
         ? [`A run has waited for ${Math.round(found.oldestWaiting / 60)} minutes.`]
         : []),
@@ -85,7 +82,7 @@ export async function readHealth(context: Context): Promise<Health> {
         .filter((each) => each.problem !== null || each.seconds > SETTLING_SECONDS)
         .map(
           (each) =>
-            `The functions of ${each.pipeline} may not say what its version in service says${each.problem === null ? "" : `: ${each.problem}`} They are compared every minute.`,
+            `The functions of ${each.pipeline} may be out of date with its version in service${each.problem === null ? "" : `: ${each.problem}`} They are compared every minute.`,
         ),
     ],
   };
@@ -119,7 +116,7 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     {
       name: "ravlen_answer_seconds",
       kind: "gauge",
-      help: "Time that a trivial question to a database takes.",
+      help: "Time of a trivial query to a database.",
       samples: answers.map(([part, milliseconds]) => ({
         labels: { part },
         value: milliseconds === undefined ? Number.NaN : milliseconds / 1000,
@@ -152,7 +149,7 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     {
       name: "ravlen_open_alerts",
       kind: "gauge",
-      help: "Alerts that have not cleared.",
+      help: "Open alerts.",
       samples: ["failed", "contract", "late", "drift", "worse"].map((kind) => ({
         labels: { kind },
         value: health.store?.alerts.find((each) => each.kind === kind)?.count ?? 0,
@@ -179,7 +176,7 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     {
       name: "ravlen_schedule_owed",
       kind: "gauge",
-      help: "1 when what was due at a schedule's last time is not done.",
+      help: "1 when the last scheduled run is late.",
       samples: due.map(({ schedule, state }) => ({
         labels: { pipeline: names.get(schedule.pipelineId) ?? "", schedule: schedule.name },
         value: state === "done" || state === "nothing due" ? 0 : 1,

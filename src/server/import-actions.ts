@@ -14,11 +14,7 @@ import { appContext, appQueue } from "./context";
 async function order(id: string, change: () => Promise<boolean>): Promise<Outcome> {
   if (!(await change()))
     return refuse(
-      problem(
-        "import_busy",
-        "This import is being worked on, or is done.",
-        "Wait, or choose the file again.",
-      ),
+      problem("import_busy", "This import is running or done.", "Wait, or upload the file again."),
     );
   await sendImport(await appQueue(), id);
   return success(undefined);
@@ -61,7 +57,7 @@ export const startLoads = action(
     });
     if (found.length < files.length)
       return refuse(
-        problem("import_busy", "A file has not been looked at yet.", "Wait until all of them have."),
+        problem("import_busy", "A file has not been analysed yet.", "Wait until all files are analysed."),
       );
     const { importSchema } = warehouse.config;
     const tables = (await listTables(warehouse)).filter(({ schema }) => schema === importSchema);

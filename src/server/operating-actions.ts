@@ -56,7 +56,7 @@ export const changeBackfill = action(
   async (id, state) => {
     const context = await appContext();
     const backfill = await backfillById(context.store.db, id);
-    if (!backfill) return refuse(problem("unknown_backfill", "There is no such backfill."));
+    if (!backfill) return refuse(problem("unknown_backfill", "Backfill not found."));
     if (state === "stopped") await stopBackfill(context, backfill.id);
     else await setBackfillState(context.store.db, backfill.id, state);
     return success(undefined);
@@ -67,7 +67,7 @@ export const changeBackfill = action(
 export const goOnWithRun = action([uuidInput], async (id) => {
   const { store } = await appContext();
   const run = await retryRun(store.db, id);
-  if (!run) return refuse(problem("not_failed", "Only a run that failed can go on.", "Load the page again."));
+  if (!run) return refuse(problem("not_failed", "Only a failed run can be resumed.", "Reload the page."));
   await sendRun(await appQueue(), run);
   await announceRun(store, run.id);
   return success(run.id);
@@ -80,8 +80,8 @@ const MOST_DAYS = 31;
 export const letDemoTimePass = action([z.int().min(1).max(MOST_DAYS)], async (days) => {
   const { store, now } = await appContext();
   const demo = await demoState(store.db);
-  if (!demo) return refuse(problem("no_demo", "Time can be made to pass in the demo only."));
-  if (demo.wish) return refuse(problem("passing", "Time is passing already.", "Wait until it stands again."));
+  if (!demo) return refuse(problem("no_demo", "The clock can be advanced in the demo only."));
+  if (demo.wish) return refuse(problem("passing", "The clock is already advancing.", "Wait until it stops."));
   await wishDemoTime(store.db, new Date((await now()).getTime() + days * 86_400_000));
   return success(undefined);
 });

@@ -13,7 +13,7 @@ function isLoopbackHost(host: string | undefined, port: number): boolean {
 /** Pages may be linked from anywhere; data, which may be large, are for our own pages and for programs alone. */
 const refusedReading = (url: string, site: string | string[] | undefined): string | undefined =>
   url.startsWith("/api/") && (site === "cross-site" || site === "same-site")
-    ? "Data are given to Ravlen's own pages only."
+    ? "Data is served to Ravlen's own pages only."
     : undefined;
 
 /**
@@ -24,7 +24,7 @@ export function refusal(
   request: Pick<IncomingMessage, "method" | "headers" | "url">,
   port: number,
 ): string | undefined {
-  if (!isLoopbackHost(request.headers.host, port)) return "This server answers on loopback only.";
+  if (!isLoopbackHost(request.headers.host, port)) return "This server responds on loopback only.";
   const site = request.headers["sec-fetch-site"];
   if (SAFE_METHODS.has(request.method ?? "GET")) return refusedReading(request.url ?? "", site);
   const { origin } = request.headers;

@@ -8,8 +8,7 @@ import { action, refuse } from "./answer/action";
 import { nameInput, remarkInput } from "./answer/inputs";
 import { appContext } from "./context";
 
-const noPipeline = () =>
-  refuse(problem("unknown_pipeline", "There is no such pipeline.", "Load the page again."));
+const noPipeline = () => refuse(problem("unknown_pipeline", "Pipeline not found.", "Reload the page."));
 
 /** Makes a new pipeline of another one's file; gives its name. */
 export const copyTo = action([nameInput, nameInput], async (name, wanted) => {

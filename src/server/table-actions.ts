@@ -19,7 +19,7 @@ async function change(
 ): Promise<Outcome> {
   const { store, warehouse } = await appContext();
   const known = findTable(await readCatalog(warehouse), reference);
-  if (!known) return refuse(problem("unknown_table", "There is no such table."));
+  if (!known) return refuse(problem("unknown_table", "Table not found."));
   await work(store.db, { schema: known.schema, table: known.table });
   return success(undefined);
 }

@@ -23,7 +23,7 @@ export const pageInput = z.object({
  */
 export async function knownTable(warehouse: Warehouse, names: TableReference): Promise<CatalogTable> {
   const found = findTable(await readCatalog(warehouse), names);
-  if (!found) throw unknown("unknown_table", "There is no such table.");
+  if (!found) throw unknown("unknown_table", "Table not found.");
   return found;
 }
 
@@ -47,6 +47,6 @@ export async function offeredTables(warehouse: Warehouse): Promise<Catalog> {
 /** A column of a table by its name in a request. Problems: unknown_column. */
 export function knownColumn(table: CatalogTable, name: string): CatalogColumn {
   const found = table.columns.find((each) => each.name === name);
-  if (!found) throw unknown("unknown_column", "There is no such column.");
+  if (!found) throw unknown("unknown_column", "Column not found.");
   return found;
 }

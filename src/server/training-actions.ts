@@ -48,7 +48,7 @@ export const saveAndTrain = action([nameInput], async (name) => {
   const draft = pipeline && (await draftOf(db, pipeline.id));
   if (!draft)
     return refuse(
-      problem("no_draft", "There is no draft any more.", "Load the page again, and train what is saved."),
+      problem("no_draft", "The draft no longer exists.", "Reload the page, and train the saved version."),
     );
   const saved = await saveFile(context, draft.text, {
     note: "saved to be trained",
@@ -73,7 +73,7 @@ export const remark = action(
   async ({ model, note, starred }) => {
     const { store } = await appContext();
     if (!(await modelById(store.db, model)))
-      return refuse(problem("unknown_model", "There is no such model version."));
+      return refuse(problem("unknown_model", "Model version not found."));
     await remarkModel(store.db, model, {
       ...(note === undefined ? {} : { note: note === "" ? null : note }),
       ...(starred === undefined ? {} : { starred }),

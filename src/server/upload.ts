@@ -14,8 +14,8 @@ const tooLarge = (): ProblemError =>
   new ProblemError(
     problem(
       "upload_too_large",
-      `The file is larger than ${formatNumber(mostBytes() / 2 ** 20)} MB, the most that is taken here.`,
-      "Load it from the command line: ./ravlen import FILE. Or set RAVLEN_UPLOAD_MB higher.",
+      `The file is larger than ${formatNumber(mostBytes() / 2 ** 20)} MB, the upload limit.`,
+      "Load it from the command line: ./ravlen import FILE. Or raise RAVLEN_UPLOAD_MB.",
     ),
   );
 

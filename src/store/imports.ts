@@ -180,8 +180,8 @@ export async function failThoseBehind(db: Database): Promise<void> {
   const why: Problem = {
     code: "import_before",
     severity: "error",
-    message: "A file that goes into the same table before this one was not loaded.",
-    hint: "Load that one first, then this one.",
+    message: "An earlier file for the same table was not loaded.",
+    hint: "Load that file first, then this one.",
   };
   await failWhere(
     db,
@@ -195,7 +195,7 @@ export async function failSilentImports(db: Database): Promise<void> {
   const lost: Problem = {
     code: "worker_lost",
     severity: "error",
-    message: "The worker died while it worked on this file.",
+    message: "The worker stopped while loading this file.",
     hint: "Nothing was loaded. Load it again.",
   };
   await failWhere(

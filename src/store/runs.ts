@@ -205,7 +205,7 @@ export async function waitForWarehouse(
     .update(runs)
     .set({ retriedAt: sql`${runs.retriedAt} + 1` })
     .where(and(eq(runs.id, run.id), eq(runs.attempt, run.attempt), eq(runs.state, "running")));
-  await postponeRun(db, run, seconds, "The warehouse does not answer; the run goes on when it is back.");
+  await postponeRun(db, run, seconds, "The warehouse is unreachable; the run continues when it is back.");
 }
 
 /** Runs that wait for their sources. */
@@ -382,7 +382,7 @@ export async function askCancel(db: Database, id: string): Promise<void> {
     .where(and(eq(runs.id, id), inArray(runs.state, ["queued", "running"])));
   await db
     .update(runs)
-    .set({ state: "cancelled", finishedAt: sql`now()`, outcome: "cancelled before it began" })
+    .set({ state: "cancelled", finishedAt: sql`now()`, outcome: "cancelled before it started" })
     .where(and(eq(runs.id, id), eq(runs.state, "queued")));
 }
 

@@ -14,7 +14,7 @@ export async function createTables(
     const target = { schema, table: name };
     const [known] = await session.run(
       "SELECT to_regclass($1) IS NOT NULL AS exists",
-      "is there such a table?",
+      "check whether the table exists",
       [quoteTable(target)],
     );
     if (known?.["exists"] === true)
@@ -22,7 +22,7 @@ export async function createTables(
         problem(
           "table_exists",
           `There is already a table ${writeTableName(target)}.`,
-          "Choose another name in the file. Nothing was made.",
+          "Choose another name in the file. Nothing was created.",
         ),
       );
     const parts = [
@@ -32,11 +32,11 @@ export async function createTables(
       ...(primaryKey.length > 0 ? [`PRIMARY KEY (${primaryKey.map(quoteIdentifier).join(", ")})`] : []),
       ...unique.map((each) => `UNIQUE (${each.map(quoteIdentifier).join(", ")})`),
     ];
-    await session.run(`CREATE TABLE ${quoteTable(target)} (${parts.join(", ")})`, "make the table");
+    await session.run(`CREATE TABLE ${quoteTable(target)} (${parts.join(", ")})`, "create the table");
     if (comment !== undefined)
       await session.run(
         `COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`,
-        "what the table holds",
+        "read the table's columns",
       );
   }
 }
@@ -60,7 +60,7 @@ export async function addReferences(
             throw new ProblemError(
               problem(
                 "reference_broken",
-                `${name} (${each.columns.join(", ")}) names rows of ${each.table} that are not there. ${(error as { readonly detail?: string }).detail ?? ""}`,
+                `${name} (${each.columns.join(", ")}) names rows of ${each.table} that do not exist. ${(error as { readonly detail?: string }).detail ?? ""}`,
                 "Correct the data. Nothing was loaded.",
               ),
             );

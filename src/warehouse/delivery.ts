@@ -61,7 +61,7 @@ export async function newestLanded(
 ): Promise<string | undefined> {
   const [row] = await session.run(
     `SELECT max(CAST(newest AS ${type}))::text AS newest FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE pipeline = ANY ($1) AND delivery = $2`,
-    "up to where rows have landed",
+    "newest landed value",
     [[landing.pipeline, ...landing.formerNames], landing.delivery],
   );
   const newest = row?.["newest"] ?? null;
@@ -75,7 +75,7 @@ export async function tablesThere(
 ): Promise<readonly TableReference[]> {
   const rows = await session.run(
     "SELECT to_regclass(name) IS NOT NULL AS there FROM unnest($1::text[]) WITH ORDINALITY AS names(name, place) ORDER BY place",
-    "which tables are there?",
+    "list existing tables",
     [tables.map(quoteTable)],
   );
   return tables.filter((_, index) => rows[index]?.["there"] === true);
@@ -89,7 +89,7 @@ export async function landedBefore(
 ): Promise<number | undefined> {
   const [row] = await session.run(
     `SELECT rows FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE run_id = $1 AND delivery = $2`,
-    "has this run landed before?",
+    "check whether this run has landed",
     [landing.run, landing.delivery],
   );
   return row ? Number(row["rows"]) : undefined;
@@ -117,7 +117,7 @@ export async function leaveOutUnanswered(
   if (examples.length === 0) return { rows: 0, examples: [] };
   const rows = await session.affected(
     `DELETE FROM ${quoteTable(stage)} WHERE prediction IS NULL`,
-    "leave out rows that could not be predicted",
+    "exclude rows that could not be predicted",
   );
   return { rows, examples: examples.map(({ example }) => String(example)) };
 }
@@ -139,8 +139,8 @@ export async function checkStage(
     throw new ProblemError(
       problem(
         "rows_unscored",
-        `${formatNumber(unscored)} of ${formatNumber(Number(row?.["rows"]))} rows have no prediction, because a number the model needs is missing.`,
-        "Add a fill step for it and train again, or set contract.unanswered to leave_out. Nothing was written.",
+        `${formatNumber(unscored)} of ${formatNumber(Number(row?.["rows"]))} rows have no prediction, because a required number is missing.`,
+        "Add a fill step and retrain, or set contract.unanswered to leave_out. Nothing was written.",
       ),
     );
   if (Number(row?.["keyless"] ?? 0) > 0)
@@ -163,13 +163,13 @@ export async function repeatedKeys(
   const keys = key.map(quoteIdentifier);
   const repeated = await session.run(
     `SELECT ${keys.map((column) => `min(${column}::text)`).join(" || ', ' || ")} AS key FROM ${quoteTable(stage)} GROUP BY ${keys.join(", ")} HAVING count(*) > 1 ORDER BY 1 LIMIT 5`,
-    "look for repeated keys",
+    "look for duplicate keys",
   );
   if (repeated.length === 0) return undefined;
   return problem(
     "key_repeats",
-    `The key repeats among the rows, for example ${repeated.map((row) => String(row["key"])).join("; ")}.`,
-    "Remove duplicates before this point, or choose a key that is unique. Nothing was written.",
+    `The key is not unique among the rows, for example ${repeated.map((row) => String(row["key"])).join("; ")}.`,
+    "Remove duplicates in an earlier step, or choose a unique key. Nothing was written.",
   );
 }
 
@@ -216,7 +216,7 @@ export async function land(
           continue;
         }
         for (const sql of removals(move, target, position))
-          await session.run(sql, "make room for the staged rows");
+          await session.run(sql, "delete rows to be replaced");
         byTable.push(
           await session.affected(
             insertion(move, target, position, names, mayBeEmpty && (await isEmpty(session, target))),
@@ -279,14 +279,14 @@ async function dropOld(
   if (newerBy && mark !== undefined)
     await session.run(
       `DELETE FROM ${from} WHERE ${quoteIdentifier(newerBy.column)} <= CAST($1 AS ${newerBy.type})`,
-      "leave out what another run has landed meanwhile",
+      "exclude rows that another run has landed in the meantime",
       [mark],
     );
   if (onlyNew)
     for (const table of tables)
       await session.run(
         `DELETE FROM ${from} AS s USING ${quoteTable(table)} AS t WHERE ${key.map((name) => `t.${quoteIdentifier(name)} = s.${quoteIdentifier(name)}`).join(" AND ")}`,
-        "leave out what another run has landed meanwhile",
+        "exclude rows that another run has landed in the meantime",
       );
 }
 
@@ -294,7 +294,7 @@ async function dropOld(
 async function isEmpty(session: WarehouseSession, table: TableReference): Promise<boolean> {
   const [row] = await session.run(
     `SELECT NOT EXISTS (SELECT FROM ${quoteTable(table)}) AS empty`,
-    "is the table empty?",
+    "check whether the table is empty",
   );
   return row?.["empty"] === true;
 }
@@ -307,7 +307,7 @@ async function newerLanded(
 ): Promise<boolean> {
   const found = await session.run(
     `SELECT 1 FROM ${ledger} WHERE pipeline = ANY ($1) AND delivery = $2 AND run_time > $3 LIMIT 1`,
-    "has a later run delivered already?",
+    "check whether a later run has delivered",
     [[pipeline, ...formerNames], delivery, runTime],
   );
   return found.length > 0;

@@ -172,9 +172,7 @@ export class WarehouseFrame implements FrameQuestions {
     await this.run(`DROP TABLE IF EXISTS ${this.asked.sample}`, "remove an earlier sample");
     await this.run(
       sampleSql(this.source, this.asked.sample, design, share),
-      share === 1
-        ? "copy the rows inside the warehouse, scaled"
-        : "draw the fixed sample inside the warehouse",
+      share === 1 ? "copy the rows in the warehouse, scaled" : "draw the sample in the warehouse",
     );
     const [row] = await this.ask(
       `SELECT count(*)::double precision AS rows FROM ${this.asked.sample}`,

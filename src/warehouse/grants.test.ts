@@ -68,7 +68,7 @@ test("the reader reads the named schemas and what the writer made, and nothing e
     });
   }));
 
-test("a role that may do more than it needs is told so", async () => {
+test("a role that has more privileges than needed is told so", async () => {
   const rights = (user: string, own: readonly string[]) =>
     as(user, user === "granted_reader" ? "r" : "w", (client) => rightsOfRole(client, own));
   expect(await rights("granted_reader", [])).toEqual({ superuser: false, tooMuch: [] });

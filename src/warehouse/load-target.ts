@@ -20,7 +20,7 @@ export async function prepareTarget(
 ): Promise<TableReference> {
   const [lock] = await session.run(
     "SELECT pg_try_advisory_xact_lock(hashtextextended($1, 7)) AS taken",
-    "one import at a time into a table",
+    "lock the table for this import",
     [quoteTable(target)],
   );
   if (lock?.["taken"] !== true)
@@ -74,7 +74,7 @@ export async function prepareTarget(
       .filter((each) => each.take)
       .map((each) => `${quoteIdentifier(each.name)} ${each.type}`)
       .join(", ")})`,
-    "make the table",
+    "create the table",
   );
   return into;
 }
@@ -115,7 +115,7 @@ export async function finishTarget(
   }
   if (into.table === target.table) return;
   // Readers see the old rows until the moment of the commit. Views over the old table stand in the way, and are named.
-  await session.run(`DROP TABLE ${quoteTable(target)}`, "the old table goes").catch((error: unknown) => {
+  await session.run(`DROP TABLE ${quoteTable(target)}`, "drop the old table").catch((error: unknown) => {
     if ((error as { readonly code?: string }).code === "2BP01")
       throw new ProblemError(
         problem(
@@ -128,6 +128,6 @@ export async function finishTarget(
   });
   await session.run(
     `ALTER TABLE ${quoteTable(into)} RENAME TO ${quoteIdentifier(target.table)}`,
-    "the new table takes its place",
+    "rename the new table",
   );
 }

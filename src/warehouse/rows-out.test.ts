@@ -33,7 +33,7 @@ test("readers that take nothing hold up neither questions nor each other for eve
   const answers = await Promise.all(Array.from({ length: 12 }, () => warehouse.read("SELECT 1 AS one")));
   expect(answers).toHaveLength(12);
   for (const error of await Promise.all(errors))
-    expect(String(error)).toContain("nobody takes what is exported");
+    expect(String(error)).toContain("the client stopped reading");
   // The next one has its turn, and is whole.
   let bytes = 0;
   for await (const piece of await streamRows(warehouse, LONG, "csv")) bytes += (piece as Buffer).length;

@@ -63,7 +63,7 @@ export async function streamRows(
     stream.once("end", () => void finish());
     stream.once("error", release);
     stream.once("close", () => {
-      if (!stream.readableEnded) release(new Error("the reader went away"));
+      if (!stream.readableEnded) release(new Error("the client disconnected"));
     });
     return passOn(stream, stalledMilliseconds);
   } catch (error) {
@@ -83,7 +83,7 @@ function passOn(stream: Readable, most: number): Readable {
   });
   const watch = setInterval(
     () => {
-      if (Date.now() - since > most) passed.destroy(new Error("nobody takes what is exported"));
+      if (Date.now() - since > most) passed.destroy(new Error("the client stopped reading"));
     },
     Math.min(5000, most / 4),
   );

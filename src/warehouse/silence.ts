@@ -13,7 +13,7 @@ export class SilentError extends Error {
   readonly code = "ETIMEDOUT";
 
   constructor() {
-    super("the warehouse does not answer");
+    super("the warehouse does not respond");
     this.name = "SilentError";
   }
 }

@@ -72,7 +72,7 @@ interface UniqueRule {
 async function uniqueRules(session: WarehouseSession, table: TableReference): Promise<readonly UniqueRule[]> {
   const rows = await session.run(
     "SELECT c.relname AS name, i.indimmediate AS immediate, array(SELECT a.attname::text FROM unnest((i.indkey::smallint[])[0:i.indnkeyatts - 1]) AS keys(number) JOIN pg_attribute a ON a.attrelid = i.indrelid AND a.attnum = keys.number) AS columns FROM pg_index i JOIN pg_class c ON c.oid = i.indexrelid WHERE i.indrelid = $1::regclass AND i.indisunique AND i.indisvalid AND i.indpred IS NULL AND i.indexprs IS NULL",
-    "by what is the table unique?",
+    "unique keys of the table",
     [quoteTable(table)],
   );
   return rows.map((row) => ({
@@ -100,14 +100,14 @@ function columnMisfit(
     const list = wrong.map((column) => describeColumnMisfit(column, there.get(column.name))).join(", and ");
     const changes = wrong.map((column) => changeOf(column, there.has(column.name))).join(", ");
     return misfit(
-      `The table ${name} exists but does not fit: ${list}.`,
+      `The table ${name} exists but does not match: ${list}.`,
       `Run ALTER TABLE ${quoteTable(target)} ${changes}; or deliver into another table. Nothing was written.`,
     );
   }
   const computed = columns.filter((column) => there.get(column.name)?.computed);
   if (computed.length > 0)
     return misfit(
-      `The table ${name} computes ${computed.map((column) => `"${column.name}"`).join(", ")} itself, so no row can bring a value.`,
+      `The table ${name} computes ${computed.map((column) => `"${column.name}"`).join(", ")} itself, so values cannot be written.`,
       "Make it a plain column, or deliver into another table. Nothing was written.",
     );
   const brought = new Set(columns.map((column) => column.name));
@@ -148,7 +148,7 @@ function uniqueMisfit(
     ];
     return misfit(
       deferred.length > 0
-        ? `The unique key of the table ${name} over ${key.join(", ")} is deferrable, by which upsert cannot tell rows apart.`
+        ? `The unique key of the table ${name} over ${key.join(", ")} is deferrable, so upsert cannot use it.`
         : `The table ${name} has no unique key over ${key.join(", ")}, which upsert needs.`,
       `Run ALTER TABLE ${quoteTable(target)} ${changes.join(", ")}; or use mode: append, or deliver into another table. Nothing was written.`,
     );
@@ -156,7 +156,7 @@ function uniqueMisfit(
   const appends = mode === "append" || (mode === "partition" && unique.length > key.length);
   if (!appends || !rules.some((rule) => sameColumns(rule.columns, key))) return undefined;
   return misfit(
-    `The table ${name} holds each ${key.join(", ")} once, so ${mode === "append" ? "runs" : "partitions"} cannot be appended to it.`,
+    `The table ${name} holds each ${key.join(", ")} once, so ${mode === "append" ? "runs" : "partitions"} cannot be appended.`,
     "Use mode: upsert, or deliver into another table. Nothing was written.",
   );
 }
@@ -183,9 +183,9 @@ const COLUMN_COMMENTS: Readonly<Record<string, string>> = {
   prediction: "What the model predicts.",
   probability: "Probability of the prediction's class; for yes and no, of yes.",
   model_version: "Version of the model that predicted.",
-  reasons: "What weighed most in the prediction: columns with their values and parts, largest first.",
+  reasons: "Reasons for the prediction: columns with values and contributions, largest first.",
   file_version: "Version of the pipeline's file that prepared the row.",
-  part: "Whether the row trains, judges (holdout), stays blind, or is not in training.",
+  part: "Part of the row: training, holdout, blind, or not in training.",
   made_at: "When the row was prepared.",
   run_id: "The run that wrote the row.",
   run_time: "The logical time of that run.",
@@ -210,7 +210,7 @@ export async function ensureTarget(
     await takeTurns(session, target);
     if ((await columnsOf(session, target)).length > 0) return false;
     await makeTarget(session, target, columns, uniqueColumns(move));
-    await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "say what it is");
+    await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "set its comment");
     return true;
   });
   // Somebody else has made it meanwhile.
@@ -225,11 +225,11 @@ export async function describeTarget(
 ): Promise<void> {
   const [row] = await session.run(
     "SELECT pg_has_role(relowner, 'USAGE') AS own FROM pg_class WHERE oid = $1::regclass",
-    "is the table ours to describe?",
+    "check whether the table can be described",
     [quoteTable(target)],
   );
   if (row?.["own"] !== true) return;
-  await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "say what it is");
+  await session.run(`COMMENT ON TABLE ${quoteTable(target)} IS ${quoteText(comment)}`, "set its comment");
 }
 
 async function makeTarget(
@@ -241,13 +241,13 @@ async function makeTarget(
   const list = columns.map(({ name, type }) => `${quoteIdentifier(name)} ${type}`).join(", ");
   await session.run(
     `CREATE TABLE ${quoteTable(target)} (${list}, PRIMARY KEY (${unique.map(quoteIdentifier).join(", ")}))`,
-    "make the prediction table",
+    "create the prediction table",
   );
   for (const { name } of columns)
     if (COLUMN_COMMENTS[name] !== undefined)
       await session.run(
         `COMMENT ON COLUMN ${quoteTable(target)}.${quoteIdentifier(name)} IS ${quoteText(COLUMN_COMMENTS[name])}`,
-        "say what a column is",
+        "set a column comment",
       );
 }
 
@@ -261,8 +261,8 @@ export function refusalOf(error: unknown): ProblemError | undefined {
   return new ProblemError(
     problem(
       "target_refuses",
-      `The prediction table refuses a row: ${message ?? ""}.`,
-      "Take that rule off the table, mend the rows in a step before, or deliver into another table. Nothing was written.",
+      `The prediction table rejects a row: ${message ?? ""}.`,
+      "Remove that constraint, fix the rows in an earlier step, or deliver to another table. Nothing was written.",
     ),
   );
 }

@@ -102,10 +102,7 @@ export class WarehouseTrees implements TreeQuestions {
   }
 
   async targetCuts(parts: number): Promise<readonly number[]> {
-    const [row] = await this.ask(
-      targetCutsSql(this.source, partingShares(parts)),
-      "values that part the target",
-    );
+    const [row] = await this.ask(targetCutsSql(this.source, partingShares(parts)), "quantiles of the target");
     return (row as unknown as { readonly cuts: readonly number[] }).cuts;
   }
 
@@ -124,7 +121,7 @@ export class WarehouseTrees implements TreeQuestions {
     const { numbers, categories, task } = this.asked;
     const classes = classCount(task);
     for (const table of this.asked.states)
-      await this.run(`DROP TABLE IF EXISTS ${table}`, "remove an earlier state");
+      await this.run(`DROP TABLE IF EXISTS ${table}`, "drop an earlier state");
     this.current = 0;
     this.voted = false;
     this.additions = [];
@@ -183,7 +180,7 @@ export class WarehouseTrees implements TreeQuestions {
       : "";
     const inner = `SELECT ${keptSql(this.columns, this.held)}, ${this.scoresSql()}${votes}, pg_is_in_recovery() AS fence FROM ${this.table}`;
     const scores = Array.from({ length: this.now.start.outputs }, (_, output) => `s${output}`).join(", ");
-    await this.run(`DROP TABLE IF EXISTS ${next}`, "remove the state before");
+    await this.run(`DROP TABLE IF EXISTS ${next}`, "drop the previous state");
     await this.run(
       `CREATE UNLOGGED TABLE ${next} AS SELECT ${keptSql(this.columns, this.held)}, ${scores}${further} FROM (${inner}) AS scored`,
       purpose,
@@ -270,10 +267,7 @@ export class WarehouseTrees implements TreeQuestions {
   }
 
   async medians(splits: readonly AppliedSplit[], nodes: readonly number[]): Promise<readonly number[]> {
-    const rows = await this.ask(
-      mediansSql(this.table, splits, this.often),
-      "median of what is left, by leaf",
-    );
+    const rows = await this.ask(mediansSql(this.table, splits, this.often), "median residual by leaf");
     const byNode = new Map(rows.map((row) => [row["node"], row["median"]]));
     return nodes.map((node) => byNode.get(node) ?? Number.NaN);
   }
@@ -300,10 +294,10 @@ export class WarehouseTrees implements TreeQuestions {
     }
     const next = this.asked.states[1 - this.current]!;
     const kept = `${keptSql(this.columns, this.held)}, s0, g0, h0`;
-    await this.run(`DROP TABLE IF EXISTS ${next}`, "remove the state before");
+    await this.run(`DROP TABLE IF EXISTS ${next}`, "drop the previous state");
     await this.run(
       `CREATE UNLOGGED TABLE ${next} AS SELECT ${kept}, ${votesSql(splits, nodes, values, outputs, this.often)} FROM ${this.table}`,
-      "votes for rows that the tree did not see",
+      "votes for out-of-bag rows",
     );
     this.current = 1 - this.current;
   }
@@ -313,10 +307,10 @@ export class WarehouseTrees implements TreeQuestions {
     const votes = Array.from({ length: outputs }, (_, output) => `0::double precision AS v${output}`).join(
       ", ",
     );
-    await this.run(`DROP TABLE IF EXISTS ${next}`, "remove the state before");
+    await this.run(`DROP TABLE IF EXISTS ${next}`, "drop the previous state");
     await this.run(
       `CREATE UNLOGGED TABLE ${next} AS SELECT ${keptSql(this.columns, this.held)}, s0, g0, h0, ${votes}, 0::double precision AS voted FROM ${this.table}`,
-      "begin to count votes",
+      "start counting votes",
     );
     this.current = 1 - this.current;
   }
@@ -337,7 +331,7 @@ export class WarehouseTrees implements TreeQuestions {
     const { kind } = this.asked.task;
     const [row] = await this.ask(
       outOfBagSql(this.table, Math.max(1, this.now.gini), kind === "classes" ? "gini" : kind),
-      "error on rows that the trees did not see",
+      "out-of-bag error",
     );
     return { loss: row?.["loss"] ?? Number.NaN, rows: row?.["rows"] ?? 0 };
   }

@@ -21,11 +21,11 @@ const PATIENCE_MILLISECONDS = 8000;
 
 /** What went wrong when a role logged in, by the code of the driver or the server. */
 const LOGIN_WORDS: Readonly<Record<string, (login: WarehouseLogin) => string>> = {
-  ECONNREFUSED: ({ host, port }) => `Nothing listens at ${host}:${port}.`,
-  ENOTFOUND: ({ host }) => `No computer is called ${host}.`,
-  ETIMEDOUT: ({ host, port }) => `${host}:${port} does not answer.`,
+  ECONNREFUSED: ({ host, port }) => `Nothing is listening at ${host}:${port}.`,
+  ENOTFOUND: ({ host }) => `Unknown host: ${host}.`,
+  ETIMEDOUT: ({ host, port }) => `${host}:${port} does not respond.`,
   "28P01": ({ user }) => `The password is wrong, or there is no role "${user}".`,
-  "28000": ({ user }) => `The server does not let "${user}" in from here.`,
+  "28000": ({ user }) => `The server does not allow "${user}" to connect from here.`,
   "3D000": ({ database }) => `There is no database "${database}".`,
   "42501": ({ user, database }) => `"${user}" may not connect to "${database}".`,
 };
@@ -64,17 +64,17 @@ async function checkRights(
   own: readonly string[],
 ): Promise<RoleCheck> {
   const { superuser, tooMuch } = await rightsOfRole(client, own);
-  const what = "may do more than it needs";
+  const what = "has more privileges than needed";
   if (superuser)
     return {
       role,
       what,
       state: "wrong",
-      detail: "It is a superuser, who may do anything. Name another role.",
+      detail: "It is a superuser. Use another role.",
     };
   return tooMuch.length === 0
-    ? { role, what: "may do no more than it needs", state: "good" }
-    : { role, what, state: "warning", detail: `It may also ${tooMuch.join("; ")}.` };
+    ? { role, what: "has no excess privileges", state: "good" }
+    : { role, what, state: "warning", detail: `It can also ${tooMuch.join("; ")}.` };
 }
 
 async function checkReading(client: pg.PoolClient, own: readonly string[]): Promise<readonly RoleCheck[]> {
@@ -91,20 +91,20 @@ async function checkReading(client: pg.PoolClient, own: readonly string[]): Prom
   const writes = made[0]?.name;
   return [
     writes === undefined
-      ? { role: "reader", what: "makes no tables", state: "good" }
+      ? { role: "reader", what: "cannot create tables", state: "good" }
       : {
           role: "reader",
-          what: "can make tables",
+          what: "can create tables",
           state: "wrong",
-          detail: `It may create tables in "${writes}". Name a role that can only read.`,
+          detail: `It can create tables in "${writes}". Use a read-only role.`,
         },
     tables > 0
-      ? { role: "reader", what: "reads tables", state: "good", detail: formatCount(tables, "table") }
+      ? { role: "reader", what: "can read tables", state: "good", detail: formatCount(tables, "table") }
       : {
           role: "reader",
-          what: "reads no table",
+          what: "cannot read any table",
           state: "warning",
-          detail: "The statements to run first give it the schemas that you name.",
+          detail: "Run the grants for the schemas to read.",
         },
   ];
 }
@@ -114,23 +114,23 @@ async function checkOwnSchema(client: pg.PoolClient, schema: string, writer: str
     "SELECT has_schema_privilege(oid, 'CREATE') AS may FROM pg_namespace WHERE nspname = $1",
     [schema],
   );
-  const what = `cannot make tables in ${schema}`;
+  const what = `cannot create tables in ${schema}`;
   const names = [quoteIdentifier(schema), quoteIdentifier(writer)];
   if (rows[0] === undefined)
     return {
       role: "writer",
       what,
       state: "wrong",
-      detail: "There is no such schema.",
+      detail: "Schema not found.",
       remedy: `CREATE SCHEMA ${names[0]!} AUTHORIZATION ${names[1]!}`,
     };
   return rows[0].may === true
-    ? { role: "writer", what: `makes tables in ${schema}`, state: "good" }
+    ? { role: "writer", what: `can create tables in ${schema}`, state: "good" }
     : {
         role: "writer",
         what,
         state: "wrong",
-        detail: "It may not create tables there.",
+        detail: "It cannot create tables there.",
         remedy: `ALTER SCHEMA ${names[0]!} OWNER TO ${names[1]!}`,
       };
 }
@@ -153,12 +153,12 @@ async function checkHandingOver(config: WarehouseConfig, schema: string): Promis
     return [];
   });
   if ([...made, ...seen].every(({ state }) => state === "good"))
-    return { role: "reader", what: `reads what the writer makes in ${schema}`, state: "good" };
+    return { role: "reader", what: `can read tables of the writer in ${schema}`, state: "good" };
   return {
     role: "reader",
-    what: `cannot read what the writer makes in ${schema}`,
+    what: `cannot read tables of the writer in ${schema}`,
     state: "wrong",
-    detail: "It may not read a table that the writer has just made there.",
+    detail: "It cannot read a table that the writer just created there.",
     remedy: `GRANT USAGE ON SCHEMA ${own} TO ${their[1]!}; ALTER DEFAULT PRIVILEGES FOR ROLE ${their[0]!} IN SCHEMA ${own} GRANT SELECT ON TABLES TO ${their[1]!}`,
   };
 }

@@ -7,14 +7,12 @@ export async function takeTurns(session: WarehouseSession, table: TableReference
   // A long move of somebody else is no failure: this lock is waited for as long as it takes.
   const [before] = await session.run(
     "SELECT current_setting('lock_timeout') AS patience, set_config('lock_timeout', '0', true)",
-    "wait for as long as it takes",
+    "remove the lock timeout",
   );
-  await session.run(
-    "SELECT pg_advisory_xact_lock(hashtextextended($1, 0))",
-    "take turns with others at this table",
-    [quoteTable(table)],
-  );
-  await session.run("SELECT set_config('lock_timeout', $1, true)", "be impatient again", [
+  await session.run("SELECT pg_advisory_xact_lock(hashtextextended($1, 0))", "lock the table", [
+    quoteTable(table),
+  ]);
+  await session.run("SELECT set_config('lock_timeout', $1, true)", "restore the lock timeout", [
     String(before?.["patience"] ?? "0"),
   ]);
 }

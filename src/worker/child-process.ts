@@ -14,7 +14,7 @@ export function runAsChild(log: Logger, begin: () => Promise<void>): void {
   // The queue marks a job as done without waiting for the answer; a database that is just restarting must not end the process.
   process.on("unhandledRejection", (error) => {
     if (!isConnectionLoss(error)) return fail(error, "unexpected");
-    log.warn({ error: String(error) }, "the database went away; going on when it is back");
+    log.warn({ error: String(error) }, "the database is unreachable; continuing when it is back");
   });
   begin().then(
     () => {

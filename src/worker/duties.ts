@@ -25,7 +25,7 @@ export class Duties {
         await work();
         this.failed.delete(what);
       } catch (error) {
-        log.warn({ error: String(error) }, `could not ${what}; trying again`);
+        log.warn({ error: String(error) }, `could not ${what}; retrying`);
         this.failed.set(what, errorText(error));
       } finally {
         busy = false;

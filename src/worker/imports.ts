@@ -24,12 +24,12 @@ function whyEnded(end: string): Problem {
   if (OUT_OF_MEMORY.includes(end))
     return problem(
       "import_memory",
-      `Reading this file took more than the ${formatNumber(importMegabytes())} MB of memory that an import may have.`,
-      "Nothing was loaded. Save it as CSV or Parquet, or in smaller files; or set RAVLEN_IMPORT_MB higher.",
+      `Reading this file needs more than the ${formatNumber(importMegabytes())} MB of memory, the limit for imports.`,
+      "Nothing was loaded. Save it as CSV or Parquet, or in smaller files; or raise RAVLEN_IMPORT_MB.",
     );
   return problem(
     "worker_lost",
-    `The process that reads files ended (${end}) while it worked on this one.`,
+    `The process that reads files ended (${end}) while reading this one.`,
     "Nothing was loaded. Load it again.",
   );
 }

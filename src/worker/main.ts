@@ -32,7 +32,7 @@ const RECONCILE_MILLISECONDS = 60_000;
 async function takeRuns(next: () => Promise<boolean>, leaving: () => boolean): Promise<void> {
   while (!leaving()) {
     const found = await next().catch((error: unknown) => {
-      log.warn({ error: String(error) }, "no run could be taken from the queue");
+      log.warn({ error: String(error) }, "no run could be claimed");
       return false;
     });
     if (!found) await setTimeout(POLL_MILLISECONDS);
@@ -67,44 +67,44 @@ async function main(): Promise<void> {
   const duties = new Duties();
   const messages = new MessageSender(context);
   const often: readonly (readonly [what: string, work: () => Promise<unknown>])[] = [
-    ["start what is due", () => startDueRuns(context, boss, (schedule) => !waitsForRows(schedule))],
-    ["look for rows that arrived", () => startDueRuns(context, boss, waitsForRows)],
-    ["let go what waited for its sources", () => watchWaiting(context, boss)],
-    ["go on with backfills", () => advanceBackfills(context, boss)],
-    ["look for what is late", () => watchLateness(context)],
+    ["start due runs", () => startDueRuns(context, boss, (schedule) => !waitsForRows(schedule))],
+    ["check for arrived rows", () => startDueRuns(context, boss, waitsForRows)],
+    ["release runs waiting for sources", () => watchWaiting(context, boss)],
+    ["continue backfills", () => advanceBackfills(context, boss)],
+    ["check for late runs", () => watchLateness(context)],
     [
-      "take up runs that nobody does",
+      "resume abandoned runs",
       async () => {
         for (const run of [...(await abandonedRuns(db)), ...(await waitingRuns(db))])
           await sendRun(boss, run);
       },
     ],
-    ["tell of alerts", () => tellOfAlerts(context)],
+    ["send alerts", () => tellOfAlerts(context)],
     ["send messages", () => messages.look()],
     [
-      "take up imports",
+      "start imports",
       async () => {
         await failSilentImports(db);
         await failThoseBehind(db);
         for (const id of await waitingImports(db)) await sendImport(boss, id);
       },
     ],
-    ["make profiles of tables", () => takeDueProfiles(context)],
+    ["refresh table profiles", () => takeDueProfiles(context)],
   ];
   void duties.start({
-    what: "look which warehouse is connected",
+    what: "check the connected warehouse",
     work: () => watch.look(),
     milliseconds: TICK_MILLISECONDS,
   });
   for (const [what, work] of often) void duties.start({ what, work, milliseconds: TICK_MILLISECONDS });
   void duties.start({
-    what: "compare functions with what serves",
+    what: "compare functions with the version in service",
     work: () => reconcileFunctions(context),
     milliseconds: RECONCILE_MILLISECONDS,
   });
   void duties.start({ what: "clean up", work: () => cleanUp(context), milliseconds: CLEAN_MILLISECONDS });
   await duties.start({
-    what: "say that it is there",
+    what: "send the heartbeat",
     work: async () => {
       await noteWorker(db, { name, takesLarge, trouble: duties.trouble });
       await noteClock(db, new Date());

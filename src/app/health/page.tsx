@@ -19,10 +19,10 @@ export const dynamic = "force-dynamic";
 
 const answer = (milliseconds: number | undefined) =>
   milliseconds === undefined ? (
-    <span className="text-madder">no answer</span>
+    <span className="text-madder">unreachable</span>
   ) : (
     <>
-      answers in <span className="figure">{formatDuration(milliseconds)}</span>
+      responds in <span className="figure">{formatDuration(milliseconds)}</span>
     </>
   );
 
@@ -41,9 +41,9 @@ export default async function HealthPage() {
   const gone = (store?.workers.length ?? 0) - alive.length;
   return (
     <div className="mx-auto max-w-4xl px-5 pb-16">
-      <PageTitle title={wrong.length === 0 ? "The server is well." : "Something is wrong with the server."}>
-        For whoever runs it. The same as numbers: <a href="/api/metrics">/api/metrics</a> in the OpenMetrics
-        format, and <a href="/api/health">/api/health</a>, which answers 200 or 503.
+      <PageTitle title={wrong.length === 0 ? "Healthy" : "Unhealthy"}>
+        For operators. As metrics: <a href="/api/metrics">/api/metrics</a> in the OpenMetrics format, and{" "}
+        <a href="/api/health">/api/health</a>, which returns 200 or 503.
       </PageTitle>
       {wrong.map((each) => (
         <p key={each} role="alert" className="mb-3 border-y border-madder py-2 text-madder">
@@ -51,7 +51,7 @@ export default async function HealthPage() {
         </p>
       ))}
       <dl className="grid max-w-3xl grid-cols-[max-content_1fr] gap-x-8 gap-y-2 text-sm" data-testid="health">
-        <dt className="text-faded">The application’s database</dt>
+        <dt className="text-faded">Application database</dt>
         <dd>
           {answer(storeMilliseconds)}
           {store && (
@@ -60,9 +60,9 @@ export default async function HealthPage() {
             </>
           )}
         </dd>
-        <dt className="text-faded">The warehouse, reading</dt>
+        <dt className="text-faded">Warehouse, reader</dt>
         <dd>{answer(readerMilliseconds)}</dd>
-        <dt className="text-faded">The warehouse, writing</dt>
+        <dt className="text-faded">Warehouse, writer</dt>
         <dd>{answer(writerMilliseconds)}</dd>
         <dt className="text-faded">Workers</dt>
         <dd>
@@ -75,17 +75,17 @@ export default async function HealthPage() {
                   <code>{each.name}</code> seen{" "}
                   <span className="figure">{formatDuration(each.silentSeconds * 1000)}</span> ago, up for{" "}
                   <span className="figure">{formatDuration(each.upSeconds * 1000)}</span>
-                  {!each.takesLarge && ", takes only small runs"}
+                  {!each.takesLarge && ", small runs only"}
                 </li>
               ))}
             </ul>
           )}
-          {gone > 0 && <span className="text-faded">{gone} more ended within the hour</span>}
+          {gone > 0 && <span className="text-faded">{gone} more stopped in the last hour</span>}
         </dd>
-        <dt className="text-faded">Under way</dt>
+        <dt className="text-faded">Running</dt>
         <dd>
           {waiting.length === 0
-            ? "no run waits or works"
+            ? "no runs waiting or running"
             : waiting
                 .map(
                   (each) =>
@@ -94,20 +94,19 @@ export default async function HealthPage() {
                 .join("; ")}
           {store && store.oldestWaiting > 0 && (
             <>
-              ; the oldest has waited{" "}
-              <span className="figure">{formatDuration(store.oldestWaiting * 1000)}</span>
+              ; oldest waiting <span className="figure">{formatDuration(store.oldestWaiting * 1000)}</span>
             </>
           )}
         </dd>
         <dt className="text-faded">Scratch tables of runs</dt>
         <dd>{scratchTables === undefined ? "–" : formatNumber(scratchTables)}</dd>
-        <dt className="text-faded">Kept</dt>
+        <dt className="text-faded">Retention</dt>
         <dd>
           {keeping ? <KeepingForm keeping={keeping} /> : "–"}
           {cleaned && (
             <span className="mt-1 block text-faded">
               Last cleaned {moment(cleaned.at)}: records of {formatNumber(cleaned.runs)} runs and{" "}
-              {formatNumber(cleaned.tables)} scratch tables went.
+              {formatNumber(cleaned.tables)} scratch tables deleted.
             </span>
           )}
         </dd>
@@ -119,10 +118,10 @@ export default async function HealthPage() {
         </dd>
       </dl>
       {notify && (
-        <section aria-label="Who hears of alerts" className="mt-8">
-          <h2>Who hears of alerts</h2>
+        <section aria-label="Alert notifications" className="mt-8">
+          <h2>Alert notifications</h2>
           <p className="text-sm text-faded">
-            Beside those who look at Today: once when one comes up, once when it clears.
+            Sent when an alert opens and when it clears. Alerts are also listed on Today.
           </p>
           <NotifyForm notify={notify} />
         </section>
@@ -130,12 +129,11 @@ export default async function HealthPage() {
       <section aria-label="Outbox" className="mt-8">
         <h2>Outbox</h2>
         <p className="text-sm text-faded">
-          What somebody outside is told, and files that are handed over. What does not arrive is sent again,
-          with growing pauses.
+          Notifications and files sent to other systems. Failed messages are retried with increasing delays.
         </p>
         <OutboxList messages={[...messages]} />
         {messages.length === MOST_MESSAGES && (
-          <p className="text-sm text-faded">Earlier ones than these {MOST_MESSAGES} are not listed.</p>
+          <p className="text-sm text-faded">Older entries {MOST_MESSAGES} are not shown.</p>
         )}
       </section>
     </div>

@@ -32,10 +32,10 @@ export default async function ModelsPage({ searchParams }: Props) {
   return (
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title="Models">
-        Every training makes a version, and every version is kept with what it learned and how it did.
+        Each training run creates a version, stored with its learned values and metrics.
       </PageTitle>
       {all === 0 && !isNarrowed ? (
-        <Empty title="Nothing has been trained yet.">Open a pipeline and choose Train.</Empty>
+        <Empty title="No models yet.">Train a pipeline to create one.</Empty>
       ) : (
         <>
           <ListSearch place={place} what="versions" filters={FILTERS} />

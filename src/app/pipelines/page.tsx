@@ -38,11 +38,11 @@ export default async function PipelinesPage({ searchParams }: Props) {
           </PageLink>
         }
       >
-        Each is one file: how tables become features, a model, and predictions.
+        Each pipeline is one file that turns tables into features, a model and predictions.
       </PageTitle>
       {all === 0 && !isNarrowed ? (
-        <Empty title="No pipeline yet.">
-          Write one here with “New pipeline”, or save a file: <code>./ravlen save FILE</code>.
+        <Empty title="No pipelines yet.">
+          Create one with New pipeline, or save a file: <code>./ravlen save FILE</code>.
         </Empty>
       ) : (
         <ListSearch place={place} what="pipelines" filters={FILTERS} />

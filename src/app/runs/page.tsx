@@ -14,7 +14,7 @@ const FILTERS: Readonly<Record<RunFilter, string>> = {
   done: "done",
   failed: "failed",
   cancelled: "cancelled",
-  under_way: "waiting or under way",
+  under_way: "waiting or running",
   train: "trainings",
   score: "scorings",
 };
@@ -36,7 +36,7 @@ export default async function RunsPage({ searchParams }: Props) {
     <div className="mx-auto max-w-6xl px-5 pb-16">
       <PageTitle title="Runs">Newest first.</PageTitle>
       {all === 0 && !isNarrowed ? (
-        <Empty title="Nothing has run yet.">Train a pipeline to begin.</Empty>
+        <Empty title="No runs yet.">Train a pipeline to start one.</Empty>
       ) : (
         <>
           <ListSearch place={place} what="runs" filters={FILTERS} />

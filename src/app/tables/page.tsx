@@ -27,9 +27,9 @@ async function tablesPage({ searchParams }: Props) {
   const { entries, all } = await tablePage(context, { ...asked, schema: asked.filter, limit: PAGE_ROWS });
   const { outputSchema, scratchSchema, importSchema } = context.warehouse.config;
   const notes: Readonly<Record<string, string>> = {
-    [outputSchema]: "predictions are delivered here",
-    [scratchSchema]: "scored holdouts are kept here",
-    [importSchema]: "files are loaded into tables here",
+    [outputSchema]: "prediction tables",
+    [scratchSchema]: "scored holdouts",
+    [importSchema]: "imported files",
   };
   const place = { path: "/tables", ...asked };
   const isNarrowed = asked.words !== "" || asked.filter !== undefined;
@@ -43,12 +43,12 @@ async function tablesPage({ searchParams }: Props) {
           </PageLink>
         }
       >
-        Tables and views that the reader may see. Names, columns, descriptions and pipelines are searched.
+        Tables and views the reader role can read. Search covers names, columns, descriptions and pipelines.
       </PageTitle>
       {all === 0 && !isNarrowed ? (
-        <Empty title="The warehouse has no tables yet.">
-          <PageLink href="/tables/import">Import a file</PageLink>, load some with SQL, or start{" "}
-          <code>./ravlen demo</code> for a set to try.
+        <Empty title="No tables in the warehouse yet.">
+          <PageLink href="/tables/import">Import a file</PageLink>, create some with SQL, or start{" "}
+          <code>./ravlen demo</code> for sample data.
         </Empty>
       ) : (
         <ListSearch

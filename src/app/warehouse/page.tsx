@@ -19,8 +19,8 @@ export default async function WarehousePage() {
       </PageTitle>
       {isDemo ? (
         <p className="max-w-2xl">
-          This is the demo, whose clock is not the computer’s. For your own tables, start an installation in a
-          folder of its own: <code>RAVLEN_HOME=FOLDER ./ravlen start</code>. It leads here again.
+          This is the demo, which has a clock of its own. For your own tables, start a separate installation:{" "}
+          <code>RAVLEN_HOME=FOLDER ./ravlen start</code>and open this page there.
         </p>
       ) : (
         <ConnectionForm />

@@ -35,10 +35,10 @@ function addPages(bench: Command): void {
     .command("pages")
     .option("--tables <n>", "tables of the warehouse", "2000")
     .option("--pipelines <n>", "pipelines, each with several versions", "200")
-    .option("--runs <n>", "runs that are over", "20000")
-    .option("--page <address>", "one page alone, such as /tables")
+    .option("--runs <n>", "finished runs", "20000")
+    .option("--page <address>", "only one page, such as /tables")
     .option("--json", "print JSON", false)
-    .description("measure how long pages and the command box take, on an installation of their own")
+    .description("measure how long pages and the command box take, in a separate installation")
     .action(async (options: PageFlags) => {
       const amounts = {
         tables: amountOf("tables", options.tables),
@@ -72,11 +72,11 @@ export function addBenchCommand(program: Command): void {
   addPages(bench);
   bench
     .option("--rows <n>", "rows of the generated frame", "1000000")
-    .option("--rounds <n>", "how often everything is measured; the median counts", "3")
+    .option("--rounds <n>", "number of rounds; the median counts", "3")
     .option("--file <MB>", "size of the CSV file that is imported", "120")
-    .option("--only <part>", "frame or import; both when left out")
+    .option("--only <part>", "frame or import; both if omitted")
     .option("--json", "print JSON", false)
-    .description("measure the work against yardsticks, as ratios")
+    .description("measure work relative to reference tasks, as ratios")
     .action(async (options: { rows: string; rounds: string; file: string; only?: string; json: boolean }) => {
       const [rows, rounds] = [Number(options.rows), Number(options.rounds)];
       if (!Number.isInteger(rows) || rows < 1000)
@@ -115,14 +115,14 @@ export function addBenchCommand(program: Command): void {
     });
   program
     .command("faults")
-    .option("--rows <n>", "rows of the large delivery; 0 leaves it out", "5000000")
+    .option("--rows <n>", "rows of the large delivery; 0 skips it", "5000000")
     .option(
       "--only <fault>",
       "killed, restarted, web, workers, locked, changed, disk, together, cancelled, clock, minutely, still, silent, twins, retired, arrival, receiver, modes or many",
     )
-    .option("--minutes <n>", "how long the schedule of every minute runs", "4")
+    .option("--minutes <n>", "duration of the every-minute schedule", "4")
     .option("--json", "print JSON", false)
-    .description("try every fault for real, on an installation of its own, and count lost and doubled keys")
+    .description("inject every fault in a separate installation, and count lost and duplicate keys")
     .action(async (options: { rows: string; minutes: string; only?: string; json: boolean }) => {
       const rows = Number(options.rows);
       if (!Number.isInteger(rows) || rows < 0)

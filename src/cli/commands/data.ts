@@ -148,7 +148,9 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
     );
     if (left.length > 0) process.stderr.write(`Not taken from the archive: ${left.join(", ")}\n`);
     if (files.length > 1 && flags.table !== undefined)
-      throw new Error(`${file} holds ${files.length} files; leave --table out, so that each gets its own.`);
+      throw new Error(
+        `${file} holds ${files.length} files; omit --table, so that each becomes its own table.`,
+      );
     for (const found of files) await importOne(context, found, flags, stop);
   } finally {
     rmSync(folder, { recursive: true, force: true });
@@ -233,20 +235,20 @@ export function addDataCommands(program: Command): void {
       "<file>",
       "CSV, TSV, JSON Lines, Parquet, xlsx; a .sql file with CREATE TABLE statements; or a folder with such a file and data files",
     )
-    .option("--table <name>", "table to load into; named like the file by default")
-    .option("--append", "add to the table", false)
-    .option("--replace", "take the place of the table", false)
-    .option("--look", "only say what was found in the file", false)
+    .option("--table <name>", "table to load into; the file's name by default")
+    .option("--append", "append to the table", false)
+    .option("--replace", "replace the table", false)
+    .option("--look", "only analyse the file", false)
     .option(
       "--rejects <file>",
-      "leave rows out that do not fit, and write them here; without this they stop the load",
+      "write invalid rows here and load the rest; without this option they stop the load",
     )
-    .option("--key <columns>", "key, separated by commas; empty for none")
+    .option("--key <columns>", "key columns, separated by commas; empty for none")
     .option("--types <list>", "column:type, separated by commas")
     .option("--delimiter <character>", "or: tab")
     .option("--encoding <name>", "such as windows-1252")
     .option("--sheet <name>", "sheet of a workbook")
-    .option("--settings <file>", "JSON with what --look --json gives under choices, corrected")
+    .option("--settings <file>", "JSON as in choices of --look --json, with corrections")
     .option("--json", "print JSON", false)
     .description("load a file into a table of the warehouse")
     .action(async (file: string, flags: ImportFlags) =>
@@ -255,12 +257,9 @@ export function addDataCommands(program: Command): void {
 
   program
     .command("export")
-    .argument(
-      "<source>",
-      "schema.table, or pipeline:strand, or pipeline:strand:STEPS for the rows after so many steps",
-    )
-    .requiredOption("--to <file>", "file to write; its ending says the format: .csv, .jsonl, .parquet")
-    .option("--exact", "CSV: texts that begin as a formula does stay as they are", false)
+    .argument("<source>", "schema.table, or pipeline:strand, or pipeline:strand:N for the rows after N steps")
+    .requiredOption("--to <file>", "file to write; the extension sets the format: .csv, .jsonl, .parquet")
+    .option("--exact", "CSV: do not escape texts that look like formulas", false)
     .option("--json", "print JSON", false)
     .description("write a table, a prediction table or the rows of a step into a file")
     .action(async (source: string, flags: { to: string; exact: boolean; json: boolean }) =>

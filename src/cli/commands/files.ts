@@ -33,7 +33,7 @@ export function addFileCommands(program: Command): void {
   program
     .command("schema")
     .option("--steps", "print the reference of steps instead, as Markdown", false)
-    .option("--learners", "print the reference of learners instead, as Markdown", false)
+    .option("--learners", "print the reference of algorithms instead, as Markdown", false)
     .description("print the JSON Schema of pipeline files, for editors")
     .action(
       (options: { steps: boolean; learners: boolean }) =>
@@ -50,8 +50,8 @@ export function addFileCommands(program: Command): void {
     .command("check")
     .argument("<file>", "pipeline file")
     .option("--json", "print JSON", false)
-    .option("--no-rows", "look at the file alone, not at the training rows")
-    .description("check a pipeline file against the warehouse, and whether its rows can be trained on")
+    .option("--no-rows", "check only the file, not the training rows")
+    .description("check a pipeline file against the warehouse, including its training rows")
     .action(async (file: string, options: { json: boolean; rows: boolean }) =>
       withContext(async (context) => {
         const checked = await checkText(read(file), context.warehouse);
@@ -63,7 +63,7 @@ export function addFileCommands(program: Command): void {
             false,
             undefined,
             () =>
-              `${file}: good. ${checked.value.main.steps.length} steps in "${checked.value.main.name}", ${checked.value.features.length} features.`,
+              `${file}: valid. ${checked.value.main.steps.length} steps in "${checked.value.main.name}", ${checked.value.features.length} features.`,
           );
         } else printProblems(options.json, problems, file);
       }),
@@ -74,7 +74,7 @@ export function addFileCommands(program: Command): void {
     .argument("<file>", "pipeline file")
     .option("--json", "print JSON", false)
     .option("--at <time>", "logical time of the run, ISO 8601")
-    .description("print the SQL that a pipeline file compiles to")
+    .description("print the SQL compiled from a pipeline file")
     .action(async (file: string, options: { json: boolean; at?: string }) =>
       withContext(async (context) => {
         const checked = await checkText(read(file), context.warehouse);
@@ -94,7 +94,7 @@ export function addFileCommands(program: Command): void {
     .command("save")
     .argument("<file>", "pipeline file")
     .option("--json", "print JSON", false)
-    .option("--note <text>", "why this version was made")
+    .option("--note <text>", "reason for this version")
     .description("save a pipeline file as a new version")
     .action(async (file: string, options: { json: boolean; note?: string }) =>
       withContext(async (context) => {

@@ -16,20 +16,20 @@ interface GrantFlags {
 export function addGrantsCommand(program: Command): void {
   program
     .command("grants")
-    .argument("<schemas...>", "schemas whose tables Ravlen may read")
-    .requiredOption("--database <name>", "the warehouse's database")
-    .option("--reader <role>", "role that only reads", "ravlen_reader")
-    .option("--writer <role>", "role that owns the schemas below", "ravlen_writer")
+    .argument("<schemas...>", "schemas that Ravlen may read")
+    .requiredOption("--database <name>", "the warehouse database")
+    .option("--reader <role>", "reader role", "ravlen_reader")
+    .option("--writer <role>", "writer role, owner of the schemas below", "ravlen_writer")
     .option("--output <schema>", "schema for prediction tables", "predictions")
-    .option("--scratch <schema>", "schema for frames and stages", "ravlen_scratch")
+    .option("--scratch <schema>", "schema for intermediate tables", "ravlen_scratch")
     .option("--imports <schema>", "schema for tables loaded from files", "imported")
     .option(
       "--made-by <roles...>",
-      "roles that make tables in the schemas that are read; without them, run this again after new tables",
+      "roles that create tables in the schemas to read; without them, run this again after new tables",
       [],
     )
-    .option("--temporary <size>", "temporary disk that one session may take", "20GB")
-    .description("print the SQL that gives the roles of a warehouse what they need, for its superuser to run")
+    .option("--temporary <size>", "temporary disk limit per session", "20GB")
+    .description("print the SQL that creates and grants the warehouse roles, to be run by a superuser")
     .action((schemas: readonly string[], flags: GrantFlags) => {
       const statements = grantStatements({
         database: flags.database,

@@ -39,8 +39,8 @@ export function addJudgeCommands(program: Command): void {
     .command("describe")
     .argument("<name>", "pipeline")
     .argument("<version>", "version number")
-    .option("--to <file>", "file to write, .md or .html; Markdown is printed when left out")
-    .description("what a version is for, its data, figures, features, limits and people")
+    .option("--to <file>", "file to write, .md or .html; Markdown is printed if omitted")
+    .description("model description: purpose, data, metrics, features, limits and users")
     .action(async (name: string, version: string, options: { to?: string }) =>
       withContext(async (context) => {
         const { name: title, markdown } = await descriptionOf(
@@ -60,10 +60,10 @@ export function addJudgeCommands(program: Command): void {
     .command("judge")
     .argument("<name>", "pipeline")
     .argument("<version>", "version number")
-    .option("--by <column>", "figures by the values of a column")
-    .option("--all", "with --by: every segment, not only the largest", false)
+    .option("--by <column>", "metrics by the values of a column")
+    .option("--all", "with --by: all segments, not only the largest", false)
     .option("--json", "print JSON", false)
-    .description("figures of a version with their intervals, and what the guard found")
+    .description("metrics of a version with intervals, and findings of the leakage guard")
     .action(async (name: string, version: string, options: { by?: string; all: boolean; json: boolean }) =>
       withContext(async (context) => {
         const judged = await judgedVersion(context, name, version);
@@ -92,7 +92,7 @@ export function addJudgeCommands(program: Command): void {
               ...(left > 0
                 ? [`${formatNumber(left)} of ${formatNumber(all)} segments are not shown; --all shows them.`]
                 : []),
-              "! significantly worse than on all rows, measured against the segment's own base rate or spread",
+              "! significantly worse than on all rows, relative to the segment's own base rate or spread",
             ].join("\n"),
           );
         }
@@ -100,7 +100,7 @@ export function addJudgeCommands(program: Command): void {
         const notes = judgement
           ? [
               ...noteSentences(judged.task, judgement),
-              ...(judgement.noIntervals ? [`There are no intervals: ${judgement.noIntervals}`] : []),
+              ...(judgement.noIntervals ? [`No intervals: ${judgement.noIntervals}`] : []),
             ]
           : [];
         const { unweighted } = judgement ?? {};
@@ -122,7 +122,7 @@ export function addJudgeCommands(program: Command): void {
               columnsOfText([
                 [
                   "figure",
-                  judgement?.insideFolds ? "inside folds" : "holdout",
+                  judgement?.insideFolds ? "cross-validation" : "holdout",
                   ...(unweighted ? ["unweighted"] : []),
                   "95 % interval",
                   "base rate",
@@ -148,7 +148,7 @@ export function addJudgeCommands(program: Command): void {
     .argument("<first>", "version number")
     .argument("<second>", "version number")
     .option("--json", "print JSON", false)
-    .description("two versions on the rows that both were judged on")
+    .description("compare two versions on common holdout rows")
     .action(async (name: string, first: string, second: string, options: { json: boolean }) =>
       withContext(async (context) => {
         const [one, other] = [
@@ -178,7 +178,7 @@ export function addJudgeCommands(program: Command): void {
     .argument("<name>", "pipeline")
     .argument("<version>", "version number")
     .option("--json", "print JSON", false)
-    .description("open the blind part of a version: once, on record")
+    .description("open the blind holdout of a version; can be done once and is recorded")
     .action(async (name: string, version: string, options: { json: boolean }) =>
       withContext(async (context) => {
         const { model } = await judgedVersion(context, name, version);

@@ -84,12 +84,12 @@ const isGood = ({ crowds, met, memory }: LoadResult): boolean =>
 export function addLoadCommand(program: Command): void {
   program
     .command("load")
-    .option("--requests <n>", "requests at once for each of three pages", "100")
-    .option("--people <n>", "people who do the main job at the same time; 0 leaves them out", "20")
-    .option("--minutes <n>", "how long they work", "5")
-    .option("--days <n>", "days of the demo's clock that pass afterwards", "0")
+    .option("--requests <n>", "parallel requests for each of three pages", "100")
+    .option("--people <n>", "simulated users; 0 for none", "20")
+    .option("--minutes <n>", "duration", "5")
+    .option("--days <n>", "days to advance the demo clock afterwards", "0")
     .option("--json", "print JSON", false)
-    .description("load the running demo with requests, people and days, and measure what that does to it")
+    .description("load-test the running demo with requests, users and days")
     .action((flags: LoadFlags) =>
       withContext(async (context) => {
         const home = homeFolder();

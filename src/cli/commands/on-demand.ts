@@ -32,10 +32,7 @@ export interface OnDemandFlags {
 async function drop(context: Context, table: TableReference): Promise<void> {
   const session = await context.warehouse.session();
   try {
-    await session.run(
-      `DROP TABLE IF EXISTS ${quoteTable(table)}`,
-      "drop a table that was needed for a moment",
-    );
+    await session.run(`DROP TABLE IF EXISTS ${quoteTable(table)}`, "drop a temporary table");
   } finally {
     session.release();
   }
@@ -88,7 +85,7 @@ function checkFlags(flags: OnDemandFlags): void {
   const format = flags.to === undefined ? undefined : path.extname(flags.to).slice(1).toLowerCase();
   if (format !== undefined && !EXPORT_FORMATS.includes(format as ExportFormat))
     throw new Error(
-      `The file of --to must end in ${EXPORT_FORMATS.map((ending) => `.${ending}`).join(", ")}.`,
+      `The file for --to must end in ${EXPORT_FORMATS.map((ending) => `.${ending}`).join(", ")}.`,
     );
   if (flags.allUnseen !== undefined && flags.allUnseen !== "stop" && flags.allUnseen !== "warn")
     throw new Error("--all-unseen is stop or warn.");
@@ -114,7 +111,7 @@ export async function scoreOnDemand(
         return print(
           flags.json,
           { rows: 0, rejected: loaded.rejected, rejects: loaded.misfits },
-          () => `No row of ${flags.file!} fits, so none was scored.`,
+          () => `No row of ${flags.file!} is valid, so none was scored.`,
         );
     }
     const run = unwrap(

@@ -61,7 +61,7 @@ async function backfill(context: Context, name: string, flags: BackfillFlags): P
     return print(
       flags.json,
       { backfill: ordered.id, times: ordered.total },
-      () => `Backfill ${ordered.id} has begun: ${ordered.total} times.`,
+      () => `Backfill ${ordered.id} started: ${ordered.total} times.`,
     );
   let told = -1;
   for (;;) {
@@ -93,20 +93,20 @@ export function addOperatingCommands(program: Command): void {
     .requiredOption("--from <time>", "first time, such as 2026-04-01")
     .requiredOption("--through <time>", "last time")
     .option("--delivery <name>", "delivery of the file; the first by default")
-    .option("--cron <fields>", "when runs would have happened; that of the delivery's schedule by default")
+    .option("--cron <fields>", "cron expression; that of the delivery's schedule by default")
     .option("--zone <zone>", "time zone of --cron")
-    .option("--parallel <n>", "runs at once", "2")
-    .option("--version <n>", "model version that scores; the one in service by default")
-    .option("--no-wait", "only begin it")
+    .option("--parallel <n>", "runs in parallel", "2")
+    .option("--version <n>", "model version; the one in service by default")
+    .option("--no-wait", "start it and return")
     .option("--json", "print JSON", false)
-    .description("score every time of a range, as if each run had happened then")
+    .description("score every scheduled time in a range, as if each run had happened then")
     .action((name: string, flags: BackfillFlags) => withContext((context) => backfill(context, name, flags)));
 
   program
     .command("pass-time")
-    .option("--days <n>", "how many", "1")
-    .option("--no-wait", "only wish it")
-    .description("in the demo: let days pass, with everything that is due in them")
+    .option("--days <n>", "number", "1")
+    .option("--no-wait", "request it and return")
+    .description("in the demo: advance the clock by days, running what is due")
     .action((options: { days: string; wait: boolean }) =>
       withContext(async (context) => {
         const days = Number(options.days);
@@ -114,7 +114,7 @@ export function addOperatingCommands(program: Command): void {
           throw new Error(`--days ${options.days} is not a whole number between 1 and 31.`);
         const until = new Date((await context.now()).getTime() + days * 86_400_000);
         if (!(await wishDemoTime(context.store.db, until)))
-          throw new Error("Time can be made to pass in the demo only.");
+          throw new Error("The clock can be advanced in the demo only.");
         while (options.wait && (await demoState(context.store.db))?.wish) await pause(500);
         process.stdout.write(
           options.wait
@@ -126,9 +126,7 @@ export function addOperatingCommands(program: Command): void {
 
   program
     .command("receivers")
-    .description(
-      "start two small receivers on loopback, for webhooks and for mail; what arrives is kept under received/",
-    )
+    .description("start local test receivers for webhooks and mail; messages are saved under received/")
     .action(async () => {
       const { webhook, mailServer, folder } = await startReceivers(homeFolder(), say);
       process.stdout.write(
@@ -138,11 +136,11 @@ export function addOperatingCommands(program: Command): void {
 
   program
     .command("notify")
-    .option("--webhook <url>", "address that is told of alerts; none for nobody")
-    .option("--mail-server <host:port>", "server that takes mail")
+    .option("--webhook <url>", "address to notify of alerts; none to turn off")
+    .option("--mail-server <host:port>", "mail server")
     .option("--from <address>", "sender")
-    .option("--to <address>", "recipient; none for nobody")
-    .description("say who hears of alerts, and show it")
+    .option("--to <address>", "recipient; none to turn off")
+    .description("set and show alert notifications")
     .action((options: { webhook?: string; mailServer?: string; from?: string; to?: string }) =>
       withContext(async ({ store: { db } }) => {
         const now = await readNotify(db);
@@ -177,7 +175,7 @@ export function addOperatingCommands(program: Command): void {
   program
     .command("stop-backfill")
     .argument("<number>", "backfill")
-    .description("end a backfill; what has landed stays")
+    .description("stop a backfill; landed predictions stay")
     .action((number: string) =>
       withContext(async (context) => {
         if (!(await backfillById(context.store.db, Number(number) || 0)))

@@ -16,7 +16,7 @@ async function pipelineOf({ store: { db } }: Context, name: string): Promise<Pip
   if (pipeline) return pipeline;
   const names = (await listPipelines(db)).map((known) => known.name);
   throw new Error(
-    `There is no pipeline "${name}". ${names.length === 0 ? "There is none yet." : `There are: ${names.join(", ")}.`}`,
+    `There is no pipeline "${name}". ${names.length === 0 ? "There is none yet." : `Available: ${names.join(", ")}.`}`,
   );
 }
 
@@ -31,14 +31,14 @@ function endLines({
   versions,
 }: PipelineEnds): string[] {
   return [
-    ...(inService === null ? [] : [`version ${inService} leaves the service`]),
+    ...(inService === null ? [] : [`version ${inService} is taken out of service`]),
     ...deliveries.map(
-      ({ name, tables }) => `"${name}" no longer writes to ${tables.join(", ")}; what is there stays`,
+      ({ name, tables }) => `"${name}" no longer writes to ${tables.join(", ")}; existing rows stay`,
     ),
     ...schedules.map((name) => `the schedule "${name}" ends`),
     ...functions.map((name) => `the function ${name} is dropped`),
-    ...(runs > 0 ? [`${formatCount(runs, "run")} waiting or under way will be cancelled`] : []),
-    ...waiting.map((name) => `${name} waits for its deliveries, and will wait without end`),
+    ...(runs > 0 ? [`${formatCount(runs, "run")} waiting or running will be cancelled`] : []),
+    ...waiting.map((name) => `${name} waits for its deliveries and will never run`),
     versions === 0
       ? "its runs stay in the lists"
       : `${formatCount(versions, "version")} and its runs stay in the lists`,
@@ -72,9 +72,7 @@ export function addPipelineCommands(program: Command): void {
     .argument("<name>", "pipeline")
     .argument("<new-name>", "name of the copy")
     .option("--json", "print JSON", false)
-    .description(
-      "make a new pipeline with the same steps and candidates; deliveries and schedules are not copied",
-    )
+    .description("copy a pipeline's steps and candidates; deliveries and schedules are not copied")
     .action((name: string, wanted: string, options: { json: boolean }) =>
       withContext(async (context) => {
         const { version } = unwrap(await copyPipeline(context, await pipelineOf(context, name), wanted));
@@ -91,7 +89,7 @@ export function addPipelineCommands(program: Command): void {
     .argument("<name>", "pipeline")
     .argument("<new-name>", "its new name")
     .option("--json", "print JSON", false)
-    .description("give a pipeline another name; functions, and schedules that wait for it, follow")
+    .description("rename a pipeline; functions and dependent schedules are updated")
     .action((name: string, wanted: string, options: { json: boolean }) =>
       withContext(async (context) => {
         const version = unwrap(await renamePipeline(context, await pipelineOf(context, name), wanted));
@@ -106,20 +104,16 @@ export function addPipelineCommands(program: Command): void {
   program
     .command("delete")
     .argument("<name>", "pipeline")
-    .option("--yes", "do it; without this only what would end is printed", false)
+    .option("--yes", "confirm; without it, the effects are only printed", false)
     .option("--json", "print JSON", false)
-    .description(
-      "delete a pipeline: what it delivers, its schedules and functions end; versions and runs stay",
-    )
+    .description("delete a pipeline with its deliveries, schedules and functions; versions and runs are kept")
     .action((name: string, options: { yes: boolean; json: boolean }) =>
       withContext(async (context) => {
         const pipeline = await pipelineOf(context, name);
         const ends = await endsWith(context, pipeline);
         if (options.yes) await removePipeline(context, pipeline, userInfo().username);
         else process.exitCode = 1;
-        const said = options.yes
-          ? `${name} is deleted:`
-          : `This would end with ${name}; say --yes to delete it:`;
+        const said = options.yes ? `${name} is deleted:` : `Effects of deleting ${name}(confirm with --yes):`;
         print(options.json, { pipeline: name, deleted: options.yes, ...ends }, () =>
           [said, ...endLines(ends).map((line) => `  ${line}`)].join("\n"),
         );

@@ -16,7 +16,7 @@ const LISTS = "./ravlen runs lists them.";
 async function runOf({ store: { db } }: Context, beginning: string): Promise<RunRow> {
   const [id, another] = await runsBeginning(db, beginning, 2);
   if (another !== undefined)
-    throw new Error(`Several run ids begin with ${beginning}. ./ravlen runs --json prints them in full.`);
+    throw new Error(`Several run ids start with ${beginning}. ./ravlen runs --json prints them in full.`);
   const run = id === undefined ? undefined : await runById(db, id);
   if (!run) throw new Error(`There is no run with this id. ${LISTS}`);
   return run;
@@ -47,9 +47,9 @@ async function tellEnd(context: Context, id: string, json: boolean): Promise<voi
 export function addRunActionCommands(program: Command): void {
   program
     .command("go-on")
-    .argument("<run>", "id of a run that failed, or its beginning")
+    .argument("<run>", "id of a failed run, or its first characters")
     .option("--json", "print JSON", false)
-    .description("let a failed run go on from where it failed")
+    .description("resume a failed run")
     .action((beginning: string, options: { json: boolean }) =>
       withContext(async (context, url) => {
         const { id } = await runOf(context, beginning);
@@ -63,37 +63,35 @@ export function addRunActionCommands(program: Command): void {
 
   program
     .command("again")
-    .argument("<run>", "id of a run, or its beginning")
+    .argument("<run>", "id of a run, or its first characters")
     .option("--json", "print JSON", false)
-    .option("--no-wait", "only put the run into the queue")
-    .description(
-      "order the same run once more, for the same logical time, with the newest version of the file",
-    )
+    .option("--no-wait", "queue the run and return")
+    .description("run again for the same logical time, with the newest file version")
     .action((beginning: string, options: { json: boolean; wait: boolean }) =>
       withContext(async (context, url) => {
         const before = await runOf(context, beginning);
         const run = unwrap(await withQueue(url, (boss) => orderAgain(context, boss, before.id)));
         if (options.wait) return tellEnd(context, run.id, options.json);
-        print(options.json, { run: run.id, state: run.state }, () => `Run ${run.id} is in the queue.`);
+        print(options.json, { run: run.id, state: run.state }, () => `Run ${run.id} is queued.`);
       }),
     );
 
   program
     .command("cancel")
-    .argument("<run>", "id of a run that waits or is under way, or its beginning")
+    .argument("<run>", "id of a waiting or running run, or its first characters")
     .option("--json", "print JSON", false)
-    .option("--no-wait", "only ask it to stop")
-    .description("cancel a run: what it had not delivered yet is not delivered")
+    .option("--no-wait", "request it and return")
+    .description("cancel a run; nothing more is delivered")
     .action((beginning: string, options: { json: boolean; wait: boolean }) =>
       withContext(async (context) => {
         const { id, state } = await runOf(context, beginning);
         if (state !== "queued" && state !== "running")
-          throw new ProblemError(problem("run_ended", `This run has ended: it is ${state}.`));
+          throw new ProblemError(problem("run_ended", `This run has ended: ${state}.`));
         await askCancel(context.store.db, id);
         await announceRun(context.store, id);
         const run = options.wait ? await follow(context, id, !options.json) : await runOf(context, id);
         print(options.json, { run: id, state: run.state }, () =>
-          run.state === "running" ? "The run is asked to stop." : `The run is ${run.state}.`,
+          run.state === "running" ? "The run is stopping." : `The run is ${run.state}.`,
         );
       }),
     );

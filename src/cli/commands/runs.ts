@@ -27,9 +27,9 @@ async function orderAndFollow(
   try {
     const run = unwrap(await orderRun(context, boss, order));
     if (!options.wait)
-      return print(options.json, { run: run.id, state: run.state }, () => `Run ${run.id} is in the queue.`);
+      return print(options.json, { run: run.id, state: run.state }, () => `Run ${run.id} is queued.`);
     if (!(await workerAlive(context.store.db)))
-      process.stderr.write("No worker is running; the run waits for one.\n");
+      process.stderr.write("No worker is running; the run is waiting.\n");
     const ended = await follow(context, run.id, !options.json);
     if (ended.state !== "done") process.exitCode = 1;
     const model = ended.modelId === null ? undefined : await modelById(context.store.db, ended.modelId);
@@ -58,7 +58,7 @@ export function addRunCommands(program: Command): void {
   const common = (command: Command): Command =>
     command
       .option("--json", "print JSON", false)
-      .option("--no-wait", "only put the run into the queue")
+      .option("--no-wait", "queue the run and return")
       .option("--at <time>", "logical time of the run, ISO 8601");
   type Common = { json: boolean; wait: boolean; at?: string };
   const runTime = (options: Common): { runTime?: Date } => {
@@ -74,9 +74,9 @@ export function addRunCommands(program: Command): void {
       .command("train")
       .argument("<name>", "pipeline")
       .option("--candidate <name>", "candidate of the file; the first by default")
-      .option("--without <features>", "features that this trial does without, with commas between")
-      .option("--share <share>", "share of the training rows to learn from, such as 0.1")
-      .option("--put-in-service", "put the new version in service when training succeeds", false),
+      .option("--without <features>", "features to exclude in this trial, separated by commas")
+      .option("--share <share>", "share of the training rows, such as 0.1")
+      .option("--put-in-service", "put the new version in service if training succeeds", false),
   )
     .description("train a pipeline's newest version")
     .action(
@@ -87,7 +87,7 @@ export function addRunCommands(program: Command): void {
         withContext(async (context, url) => {
           const share = options.share === undefined ? undefined : Number(options.share);
           if (share !== undefined && !(share > 0 && share <= 1))
-            throw new Error(`"${options.share}" is not a share; write a number above 0 and at most 1.`);
+            throw new Error(`"${options.share}" is not a share; use a number above 0 and at most 1.`);
           await orderAndFollow(
             context,
             url,
@@ -128,16 +128,16 @@ export function addRunCommands(program: Command): void {
       .option("--delivery <name>", "delivery of the file; the first by default")
       .option("--file <file>", "on demand: score the rows of a file")
       .option("--table <name>", "on demand: score the rows of a table")
-      .option("--keep <columns>", "on demand: columns passed through, with commas between")
-      .option("--into <name>", "on demand: the table that is made")
+      .option("--keep <columns>", "on demand: columns passed through, separated by commas")
+      .option("--into <name>", "on demand: the table to create")
       .option("--to <file>", "on demand: write the predictions into a file, .csv, .jsonl or .parquet")
-      .option("--rejects <file>", "on demand: write rows of the file here that do not fit")
+      .option("--rejects <file>", "on demand: write invalid rows of the file here")
       .option(
         "--all-unseen <what>",
-        "on demand: stop or warn when training saw none of the values of a column; stop by default",
+        "on demand: stop or warn if all values of a column are unseen; stop by default",
       ),
   )
-    .description("score with the version in service and deliver; or score a file or a table on demand")
+    .description("score with the version in service and deliver; or score a file or table on demand")
     .action(async (name: string, options: Common & { delivery?: string } & OnDemandFlags) =>
       withContext((context, url) =>
         options.file !== undefined || options.table !== undefined
@@ -160,7 +160,7 @@ export function addRunCommands(program: Command): void {
   program
     .command("runs")
     .option("--json", "print JSON", false)
-    .option("--limit <n>", "how many", "20")
+    .option("--limit <n>", "number", "20")
     .description("list runs, newest first")
     .action(async (options: { json: boolean; limit: string }) =>
       withContext(async (context) => {
@@ -257,7 +257,7 @@ export function addRunCommands(program: Command): void {
     .command("serve")
     .argument("<name>", "pipeline")
     .argument("<version>", "version number, or none")
-    .option("--because <reason>", "kept with the change")
+    .option("--because <reason>", "stored with the change")
     .option("--json", "print JSON", false)
     .description("put a model version in service, or take it out")
     .action(async (name: string, version: string, options: { because?: string; json: boolean }) =>

@@ -86,7 +86,7 @@ export class KeptChild {
     const { name, alive, say } = this.options;
     if (alive === undefined) return;
     const unwatch = watchLiveness(alive(), () => {
-      say(`the ${name} does not answer any more; ending it`);
+      say(`the ${name} stopped responding; restarting it`);
       child.kill("SIGKILL");
     });
     child.once("exit", unwatch);

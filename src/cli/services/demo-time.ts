@@ -95,11 +95,11 @@ export function watchDemoTime(
       try {
         const demo = await demoState(context.store.db);
         if (!demo?.wish) continue;
-        say(`time passes until ${demo.wish.toISOString().slice(0, 16).replace("T", " ")} UTC`);
+        say(`advancing the clock to ${demo.wish.toISOString().slice(0, 16).replace("T", " ")} UTC`);
         await passTime(context, admin, database, demo.wish);
         await wishDemoTime(context.store.db, null);
       } catch (error) {
-        if (!stopped) say(`time could not pass: ${errorText(error)}`);
+        if (!stopped) say(`the clock could not be advanced: ${errorText(error)}`);
         await pause(2000);
       }
     }

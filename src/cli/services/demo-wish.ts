@@ -18,7 +18,7 @@ async function makeDemo(running: Running): Promise<void> {
     await firstRun(running, HISTORY_DAYS);
     keepDemo(running);
   } catch (error) {
-    say(`the demo was not made: ${errorText(error)}`);
+    say(`the demo was not created: ${errorText(error)}`);
     await setDemoSetup(db, { stage: "failed", problem: errorText(error) });
   }
 }
@@ -47,7 +47,7 @@ export function watchDemoWish(running: Running): void {
     if (busy) return;
     busy = true;
     void look()
-      .catch((error: unknown) => say(`the demo was not looked at: ${errorText(error)}`))
+      .catch((error: unknown) => say(`the demo was not checked: ${errorText(error)}`))
       .finally(() => (busy = false));
   }, LOOK_MILLISECONDS);
 }

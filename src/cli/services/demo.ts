@@ -51,7 +51,7 @@ export async function prepareDemo(running: Running, scale: number, fresh: boolea
   );
   if (!loaded || fresh) {
     say(
-      `making the demo's tables (scale ${scale}: about ${formatNumber(Math.round(60_000 * scale))} parcels)`,
+      `creating the demo tables (scale ${scale}: about ${formatNumber(Math.round(60_000 * scale))} parcels)`,
     );
     await asAdmin(admin, WAREHOUSE_NAMES.database, (client) => loadDemo(client, { scale }));
   }
@@ -74,7 +74,7 @@ export async function prepareDemo(running: Running, scale: number, fresh: boolea
       text,
       plan.hash,
       await context.now(),
-      name === MAIN ? "the first try: everything in" : "as shipped with the demo",
+      name === MAIN ? "first trial: all features" : "as shipped with the demo",
     );
     say(`saved the pipeline ${name}`);
   }
@@ -112,7 +112,7 @@ export async function firstRun(running: Running, history: number): Promise<void>
     say(`version ${model!.number} is in service`);
   };
   try {
-    say("training the main pipeline, first with a column that gives the answer away");
+    say("training the main pipeline, first with a leaking column");
     say(`trained: ${await train("boosted trees")}`);
     const text = readFileSync(path.join(process.cwd(), DEMO_FILES[0]!), "utf8");
     const plan = unwrap(await checkText(text, context.warehouse));
@@ -122,17 +122,17 @@ export async function firstRun(running: Running, history: number): Promise<void>
       text,
       plan.hash,
       await context.now(),
-      "reminders are known only afterwards: left out",
+      "reminders are known only after the prediction: excluded",
     );
     if (history > 0) {
       const then = new Date(DEMO_NOW.getTime() - (history + 1) * DAY);
       say(`trained as of ${then.toISOString().slice(0, 10)}: ${await train(FIRST_TRIALS[0]!, then)}`);
-      await serve("simple, and good enough to begin with", then);
+      await serve("simple, and good enough to start with", then);
     }
     for (const candidate of FIRST_TRIALS) {
       say(`trained: ${await train(candidate)}`);
       if (history > 0 || candidate !== FIRST_TRIALS[0]) continue;
-      await serve("simple, and good enough to begin with", DEMO_NOW);
+      await serve("simple, and good enough to start with", DEMO_NOW);
       say(
         `scored: ${await runToEnd(context, boss, { kind: "score", pipeline: MAIN, cause: "command line" })}`,
       );
@@ -149,7 +149,7 @@ export async function firstRun(running: Running, history: number): Promise<void>
           by: "the demo",
         }),
       );
-      say(`catching up ${history} days of predictions; that goes on for a minute or two after the start`);
+      say(`catching up ${history} days of predictions, for a minute or two after the start`);
     }
   } finally {
     await boss.stop({ graceful: false, wait: false });
@@ -205,7 +205,7 @@ export function keepDemo(running: Running): void {
     say(`the demo's receivers did not start: ${String(error)}`),
   );
   void mendHistory(running).catch((error: unknown) =>
-    say(`the demo's history was not mended: ${String(error)}`),
+    say(`the demo's history was not repaired: ${String(error)}`),
   );
 }
 

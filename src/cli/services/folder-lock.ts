@@ -29,7 +29,7 @@ export async function lockFolder(home: string): Promise<() => void> {
     child.once("exit", () =>
       reject(
         new FolderHeld(
-          `Another command is starting or running Ravlen in ${home}${heldBy(file)}. Wait until it says that it is ready, or stop it first.`,
+          `Another command is starting or running Ravlen in ${home}${heldBy(file)}. Wait until it is ready, or stop it first.`,
         ),
       ),
     );

@@ -88,7 +88,7 @@ export function superuserPassword(home: string): string {
 
 function initialise(folder: PostgresFolder, home: string, say: (line: string) => void): void {
   if (existsSync(path.join(folder.data, "PG_VERSION"))) return;
-  say("making a new database cluster");
+  say("creating a new database cluster");
   // A cluster that was only half made (a kill during initdb) has no version file and is made again.
   rmSync(folder.data, { recursive: true, force: true });
   const passwordFile = path.join(folder.socket, "initial-password");
@@ -131,7 +131,7 @@ export async function startPostgres(
     if (failed === undefined) return { port: chosen, folder };
     if (tries === MOST_STARTS)
       throw new Error(`PostgreSQL did not start; see ${path.join(folder.socket, "server.log")}\n${failed}`);
-    say("the database did not start; trying once more");
+    say("the database did not start; retrying");
     await new Promise((resolve) => setTimeout(resolve, BETWEEN_STARTS));
   }
 }

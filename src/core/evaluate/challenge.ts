@@ -44,22 +44,28 @@ export function judgeChallenge(
   const bounds = interval
     ? `(95 %: ${formatNumber(interval[0])} to ${formatNumber(interval[1])})`
     : "(without an interval)";
-  const found = `${METRICS[metric].title} ${gain >= 0 ? "better" : "worse"} by ${formatNumber(Math.abs(gain))} ${bounds} on ${formatNumber(rows)} rows that neither has learned from`;
+  const found = `${METRICS[metric].title} ${gain >= 0 ? "better" : "worse"} by ${formatNumber(Math.abs(gain))} ${bounds} on ${formatNumber(rows)} rows that neither was trained on`;
   switch (rule) {
     case "never":
-      return { promoted: false, because: `${found}; the rule is that a person decides.` };
+      return { promoted: false, because: `${found}; the rule leaves the decision to you.` };
     case "always":
-      return { promoted: true, because: `${found}; the rule is that the newest serves.` };
+      return { promoted: true, because: `${found}; the rule is to always use the newest.` };
     case "when_better":
       if (gain < margin)
-        return { promoted: false, because: `${found}; that is less than the ${margin} it has to gain.` };
+        return {
+          promoted: false,
+          because: `${found}; that is less than the required ${margin} improvement.`,
+        };
       if (!interval)
         return {
           promoted: false,
-          because: `${found}; whether that is chance cannot be told, so a person decides. ${noInterval ?? ""}`,
+          because: `${found}; its significance is unknown, so you decide. ${noInterval ?? ""}`,
         };
       return interval[0] > 0
-        ? { promoted: true, because: `${found}; it had to gain ${margin}, and that is no accident.` }
-        : { promoted: false, because: `${found}; that may be an accident.` };
+        ? {
+            promoted: true,
+            because: `${found}; required improvement: ${margin}, and the difference is significant.`,
+          }
+        : { promoted: false, because: `${found}; the difference is not significant.` };
   }
 }

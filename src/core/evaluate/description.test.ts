@@ -54,7 +54,7 @@ test("it says what the version is for, on what data, how good it is, and who sta
     "| larkmere.parcels | weight\\_g |",
     "| AUC | 0.8123 | – | – |",
     "AUC at least 0.8, is met",
-    "8,343 have an answer by now: AUC 0.8041",
+    "8,343 have an actual value by now: AUC 0.8041",
     "- `reminders_sent`: Reminders go out",
     "- 2026-07-01: put in service by Ada: better \\| and simpler",
   ])

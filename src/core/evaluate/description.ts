@@ -82,13 +82,13 @@ function targetWords({ kind, positive, negative }: PipelineFile["roles"]["target
 function purpose({ file }: Described): readonly string[] {
   const { brief, roles } = file;
   return [
-    "## What it is for",
+    "## Purpose",
     "",
     ...(brief?.question ? [`**${plain(brief.question)}**`, ""] : []),
-    `- It predicts \`${roles.target.column}\` (${targetWords(roles.target)}), for rows named by ${roles.key.map((column) => `\`${column}\``).join(", ")}.`,
+    `- It predicts \`${roles.target.column}\` (${targetWords(roles.target)}), for rows identified by ${roles.key.map((column) => `\`${column}\``).join(", ")}.`,
     ...(brief?.row ? [`- One row is: ${plain(brief.row)}`] : []),
-    ...(brief?.moment ? [`- The prediction is made: ${plain(brief.moment.when)}`] : []),
-    ...(brief?.users ? [`- Who uses it: ${plain(brief.users)}`] : []),
+    ...(brief?.moment ? [`- Time of prediction: ${plain(brief.moment.when)}`] : []),
+    ...(brief?.users ? [`- Users: ${plain(brief.users)}`] : []),
     "",
   ];
 }
@@ -98,18 +98,18 @@ function judgedOn({ file: { holdout, roles }, holdoutRows, judgement }: Describe
   const group = `\`${roles.group ?? ""}\``;
   const kept: Readonly<Record<Exclude<typeof holdout.by, "none">, string>> = {
     key: `${formatShare(holdout.share)} of the rows`,
-    stratified: `${formatShare(holdout.share)} of the rows, with the same share of every class`,
+    stratified: `${formatShare(holdout.share)} of the rows, stratified by class`,
     group: `${formatShare(holdout.share)} of the groups by ${group}`,
-    time: `rows from ${holdout.from ?? "a moment"} on`,
+    time: `rows from ${holdout.from ?? "a time"} on`,
     named: `rows whose ${group} is ${(holdout.groups ?? []).map((name) => plain(String(name))).join(" or ")}`,
     condition: `rows for which ${plain(holdout.where ?? "")}`,
     table: `those of ${plain(holdout.table ?? "")}`,
   };
   if (holdout.by !== "none")
-    return `${rows(holdoutRows)} more, ${kept[holdout.by]}, were held out to judge it`;
+    return `${rows(holdoutRows)} more, ${kept[holdout.by]}, were held out to evaluate it`;
   return judgement?.insideFolds
-    ? `each was judged by what was learned from the other folds, and the model by all ${rows(holdoutRows)} of these`
-    : "none were held out, so that nothing says how good it is";
+    ? `each was evaluated by a model trained on the other folds, and the final model was trained on all ${rows(holdoutRows)} of these`
+    : "none were held out, so its quality is unknown";
 }
 
 function data(described: Described): readonly string[] {
@@ -117,7 +117,7 @@ function data(described: Described): readonly string[] {
   return [
     "## Data",
     "",
-    `It learned from ${rows(trainingRows)} rows as of ${day(runTime)}; ${judgedOn(described)}.${leftOut === 0 ? "" : ` Left out: ${rows(leftOut)} rows whose answer is neither positive nor negative.`}`,
+    `It was trained on ${rows(trainingRows)} rows as of ${day(runTime)}; ${judgedOn(described)}.${leftOut === 0 ? "" : ` Left out: ${rows(leftOut)} rows whose target is neither positive nor negative.`}`,
     "",
     ...table(
       ["Source", "Columns read"],
@@ -128,7 +128,7 @@ function data(described: Described): readonly string[] {
     ),
     ...(file.roles.exclude.length > 0
       ? [
-          "Left out on purpose:",
+          "Excluded on purpose:",
           "",
           ...file.roles.exclude.map((each) => `- \`${each.column}\`: ${plain(each.because)}`),
           "",
@@ -149,23 +149,23 @@ function figures({ metrics, judgement, file, task, truth }: Described): readonly
   const notes = judgement
     ? [
         ...noteSentences(task, judgement),
-        ...(judgement.noIntervals ? [`There are no intervals: ${judgement.noIntervals}`] : []),
+        ...(judgement.noIntervals ? [`No intervals: ${judgement.noIntervals}`] : []),
         ...(judgement.unweighted
           ? [
-              `Rows count by \`${file.roles.weight ?? ""}\`. With every row counting once: ${names.map((name) => `${METRICS[name].title} ${formatFigure(name, judgement.unweighted?.[name])}`).join(", ")}.`,
+              `Rows are weighted by \`${file.roles.weight ?? ""}\`. Unweighted: ${names.map((name) => `${METRICS[name].title} ${formatFigure(name, judgement.unweighted?.[name])}`).join(", ")}.`,
             ]
           : []),
       ]
     : [];
   return [
-    "## How good it is",
+    "## Metrics",
     "",
     ...table(
       [
-        judgement?.insideFolds ? "Inside folds" : "On held-out rows",
-        "Figure",
-        "With 95 % between",
-        "Always saying the base rate",
+        judgement?.insideFolds ? "Cross-validation" : "On the holdout",
+        "Metric",
+        "95 % interval",
+        "Base rate",
       ],
       names.map((name) => [
         METRICS[name].title,
@@ -177,13 +177,13 @@ function figures({ metrics, judgement, file, task, truth }: Described): readonly
     ...(notes.length > 0 ? [...notes, ""] : []),
     ...(success
       ? [
-          `The measure of success, ${METRICS[success.metric].title} ${success.at_least === undefined ? `at most ${success.at_most ?? ""}` : `at least ${success.at_least}`}, is ${met ? (leaksAmong(judgement?.findings ?? []).length > 0 ? "reached, but the guard flagged what may give the answer away" : "met") : "not met"}.`,
+          `The success criterion, ${METRICS[success.metric].title} ${success.at_least === undefined ? `at most ${success.at_most ?? ""}` : `at least ${success.at_least}`}, is ${met ? (leaksAmong(judgement?.findings ?? []).length > 0 ? "met, but the guard flagged possible leakage" : "met") : "not met"}.`,
           "",
         ]
       : []),
     ...(truth && truth.answered > 0
       ? [
-          `Of predictions that it has delivered, ${rows(truth.answered)} have an answer by now: ${(Object.entries(truth.figures) as [MetricName, number | null][]).map(([name, value]) => `${METRICS[name].title} ${formatFigure(name, value)}`).join(", ")}.`,
+          `Of its delivered predictions, ${rows(truth.answered)} have an actual value by now: ${(Object.entries(truth.figures) as [MetricName, number | null][]).map(([name, value]) => `${METRICS[name].title} ${formatFigure(name, value)}`).join(", ")}.`,
           "",
         ]
       : []),
@@ -205,7 +205,7 @@ function features({ model, judgement }: Described): readonly string[] {
     "",
     ...(measured < names.length
       ? [
-          `Of ${formatNumber(names.length)} features the ${formatNumber(measured)} that move predictions most were measured; the others have no figure.`,
+          `Of ${formatNumber(names.length)} features the ${formatNumber(measured)} that change predictions most were measured; the others were not.`,
           "",
         ]
       : []),
@@ -223,8 +223,8 @@ function features({ model, judgement }: Described): readonly string[] {
 function limits({ judgement, file, without }: Described): readonly string[] {
   const expectations = (file.brief?.expectations ?? []).map((each) =>
     typeof each === "string"
-      ? `${plain(each)} (not looked at yet)`
-      : `${plain(each.expect)}${each.found ? ` Found: ${plain(each.found)}` : ""}${each.held ? ` It held: ${each.held}.` : ""}`,
+      ? `${plain(each)} (no finding yet)`
+      : `${plain(each.expect)}${each.found ? ` Found: ${plain(each.found)}` : ""}${each.held ? ` Confirmed: ${each.held}.` : ""}`,
   );
   const contracts = file.delivery.map(
     (each) =>
@@ -235,13 +235,11 @@ function limits({ judgement, file, without }: Described): readonly string[] {
     "",
     ...(judgement && judgement.findings.length > 0
       ? judgement.findings.map((each) => `- The guard: ${plain(each.message)}`)
-      : ["- The guard found nothing that gives the answer away."]),
+      : ["- The guard found no leakage."]),
     ...(without.length > 0 ? [`- Trained without ${without.map(plain).join(", ")}.`] : []),
     ...contracts,
     "",
-    ...(expectations.length > 0
-      ? ["What was expected:", "", ...expectations.map((each) => `- ${each}`), ""]
-      : []),
+    ...(expectations.length > 0 ? ["Expectations:", "", ...expectations.map((each) => `- ${each}`), ""] : []),
   ];
 }
 

@@ -129,7 +129,7 @@ test("every value of training is in one part, and what fills a twentieth of it i
         if (plain.filter((each) => each === frequent).length >= plain.length / 20 + 1)
           expect(shape.values).toContain(frequent);
       const beyond = plain.map(() => Math.max(...plain) + 1);
-      expect(drifted(plain, beyond).parts.at(-1)).toEqual({ name: "never seen", before: 0, now: 1 });
+      expect(drifted(plain, beyond).parts.at(-1)).toEqual({ name: "unseen", before: 0, now: 1 });
     }),
   );
 });

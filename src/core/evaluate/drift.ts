@@ -22,7 +22,7 @@ const LEAST_SHARE = 0.0005;
 export const SOME_DRIFT = 0.1;
 export const MUCH_DRIFT = 0.25;
 
-const NEVER_SEEN = "never seen";
+const NEVER_SEEN = "unseen";
 
 /** Parts that training saw, and all others as one. */
 function sharesOf(before: ColumnSpread, now: Counts, rowsBefore: number, rowsNow: number): Drift["parts"] {

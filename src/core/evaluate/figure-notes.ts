@@ -26,7 +26,7 @@ export function noteSentences(
   return [
     ...(unknownAnswers > 0
       ? [
-          `${formatNumber(unknownAnswers)} holdout rows have a class that no training row has: they count as wrong, each with a log loss of ${formatNumber(-Math.log(1e-15))}.`,
+          `${formatNumber(unknownAnswers)} holdout rows have a class that no training row has; each counts as wrong, with a log loss of ${formatNumber(-Math.log(1e-15))}.`,
         ]
       : []),
     ...(absent.length > 0
@@ -36,11 +36,11 @@ export function noteSentences(
       : []),
     ...(unscored > 0
       ? [
-          `${formatNumber(unscored)} holdout rows cannot be scored, because a number the model needs is missing there; they are not judged.`,
+          `${formatNumber(unscored)} holdout rows cannot be scored, because a required number is missing; they are not evaluated.`,
         ]
       : []),
     ...(zeroAnswers > 0
-      ? [`The percentage error leaves out ${formatNumber(zeroAnswers)} rows whose true value is 0.`]
+      ? [`The percentage error excludes ${formatNumber(zeroAnswers)} rows whose true value is 0.`]
       : []),
   ];
 }

@@ -253,7 +253,7 @@ test("weighted figures are those of rows that are there as often as they weigh",
   );
 });
 
-test("rows of a class that training lacks count as wrong, and are counted", () => {
+test("rows of a class unseen in training count as wrong, and are counted", () => {
   const scored: ScoredRows = {
     outputs: [Float64Array.from([0.9, 0.2, 0.6, 0.5]), Float64Array.from([0.1, 0.8, 0.4, 0.5])],
     answers: Float64Array.from([0, 1, UNKNOWN_CLASS, UNKNOWN_CLASS]),

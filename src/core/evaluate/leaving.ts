@@ -48,14 +48,14 @@ export function describeLeaving(
   const rows = (count: number): string => `${formatNumber(count)} row${count === 1 ? "" : "s"}`;
   return [
     engine === "warehouse"
-      ? `To learn, no row left the warehouse: ${formatNumber(numbersOut)} numbers came out, sums and bounds of many rows.`
+      ? `Training: no row left the warehouse; ${formatNumber(numbersOut)} aggregated numbers were read.`
       : "",
     left.streamed > 0
       ? `${rows(left.streamed)} streamed to the worker; nothing was written outside the warehouse.`
       : "",
-    left.judged > 0 ? `To judge, ${list} of ${rows(left.judged)} came out.` : "",
-    left.explained > 0 ? `To explain the model, the features of ${rows(left.explained)} came out.` : "",
-    `In all, ${formatNumber(left.values)} values came out.`,
+    left.judged > 0 ? `Evaluation: ${list} of ${rows(left.judged)} were read.` : "",
+    left.explained > 0 ? `Explanation: features of ${rows(left.explained)} were read.` : "",
+    `In total: ${formatNumber(left.values)} values were read.`,
   ]
     .filter((sentence) => sentence !== "")
     .join(" ");

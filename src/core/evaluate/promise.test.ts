@@ -34,7 +34,7 @@ test("a model that does as well as on its holdout is said to in 95 of 100 cases,
             bounds: [promised - half, promised + half],
             holdoutRows: 4000,
           }),
-        ) === "as promised"
+        ) === "as on holdout"
       )
         kept += 1;
     }
@@ -44,12 +44,12 @@ test("a model that does as well as on its holdout is said to in 95 of 100 cases,
 });
 
 test("worse and better go by the direction of the metric, and nothing is said of the first answers", () => {
-  expect(promiseKept(asked({ found: 0.7 }))).toBe("worse than promised");
-  expect(promiseKept(asked({ found: 0.9 }))).toBe("better than promised");
-  expect(promiseKept(asked({ metric: "log_loss", found: 0.9 }))).toBe("worse than promised");
-  expect(promiseKept(asked({ found: 0.9, answered: 300 }))).toBe("too early to say");
-  expect(promiseKept(asked({ found: undefined }))).toBe("too early to say");
-  expect(promiseKept(asked({ bounds: undefined }))).toBe("too early to say");
+  expect(promiseKept(asked({ found: 0.7 }))).toBe("worse than holdout");
+  expect(promiseKept(asked({ found: 0.9 }))).toBe("better than holdout");
+  expect(promiseKept(asked({ metric: "log_loss", found: 0.9 }))).toBe("worse than holdout");
+  expect(promiseKept(asked({ found: 0.9, answered: 300 }))).toBe("too few actuals");
+  expect(promiseKept(asked({ found: undefined }))).toBe("too few actuals");
+  expect(promiseKept(asked({ bounds: undefined }))).toBe("too few actuals");
   // Few answers that are a little worse say nothing yet.
-  expect(promiseKept(asked({ found: 0.75, answered: 100, predicted: 110 }))).toBe("as promised");
+  expect(promiseKept(asked({ found: 0.75, answered: 100, predicted: 110 }))).toBe("as on holdout");
 });

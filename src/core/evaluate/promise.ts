@@ -2,7 +2,7 @@ import { METRICS, type Figures, type MetricName } from "./metrics";
 import { confusionAt, curveConfusions, type ScoreCurve } from "./score-curve";
 import { ratesOf } from "./threshold";
 
-export type PromiseKept = "too early to say" | "as promised" | "worse than promised" | "better than promised";
+export type PromiseKept = "too few actuals" | "as on holdout" | "worse than holdout" | "better than holdout";
 
 export interface PromiseAsked {
   readonly metric: MetricName;
@@ -39,13 +39,13 @@ export function promiseKept({
     bounds === undefined ||
     answered < LEAST_SHARE * predicted
   )
-    return "too early to say";
+    return "too few actuals";
   const wider = Math.sqrt(1 + holdoutRows / answered);
   if (found < promised - (promised - bounds[0]) * wider)
-    return METRICS[metric].better === "high" ? "worse than promised" : "better than promised";
+    return METRICS[metric].better === "high" ? "worse than holdout" : "better than holdout";
   if (found > promised + (bounds[1] - promised) * wider)
-    return METRICS[metric].better === "high" ? "better than promised" : "worse than promised";
-  return "as promised";
+    return METRICS[metric].better === "high" ? "better than holdout" : "worse than holdout";
+  return "as on holdout";
 }
 
 /** What a version's holdout says of itself. */

@@ -68,7 +68,7 @@ function numberPartName({ from, to }: NumberPart): string {
 /** What the parts of a column are called. */
 export function partNames(shape: SpreadShape): readonly string[] {
   if (shape.kind === "number") return numberParts(shape).map(numberPartName);
-  return [...shape.levels, ...(shape.others === undefined ? ["others"] : ["others", "never seen"])];
+  return [...shape.levels, ...(shape.others === undefined ? ["others"] : ["others", "unseen"])];
 }
 
 /** Up to so many different values every one is a part of its own. */

@@ -15,7 +15,7 @@ export interface Background {
 }
 
 /** In what reasons add up. */
-export type ReasonScale = "log odds" | "the prediction" | "logarithm of the class's share";
+export type ReasonScale = "log odds" | "the prediction" | "log of the class's share";
 
 export interface ExplainedRow extends Reasons {
   readonly scale: ReasonScale;
@@ -75,7 +75,7 @@ export function reasonsFor(
           model.predictors.map((each) => linearReasons(each, row, background.means)),
           output,
         ),
-        scale: "logarithm of the class's share",
+        scale: "log of the class's share",
         exact: true,
       };
     case "naive_bayes": {
@@ -84,7 +84,7 @@ export function reasonsFor(
         return {
           base: model.priors[output]!,
           parts: parts.map((each) => ({ column: each.column, value: each.logs[output]! })),
-          scale: "logarithm of the class's share",
+          scale: "log of the class's share",
           exact: true,
         };
       return {
@@ -113,7 +113,7 @@ export function reasonsFor(
           ? "the prediction"
           : model.link === "logistic"
             ? "log odds"
-            : "logarithm of the class's share";
+            : "log of the class's share";
       return {
         ...ofTrees(
           model.rounds.map((trees) => ({ tree: trees[output]!, output: 0 })),
@@ -139,7 +139,7 @@ export function reasonsFor(
             ? "the prediction"
             : model.link === "logistic"
               ? "log odds"
-              : "logarithm of the class's share";
+              : "log of the class's share";
       return { ...byReplacing(columns, row, background, value), scale, exact: false };
     }
   }

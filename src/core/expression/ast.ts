@@ -32,8 +32,8 @@ export interface Order {
  * so that a row never sees its own time. `moments` counts different values of the order column, not rows.
  */
 export type WindowFrame =
-  | { readonly kind: "moments before"; readonly moments: number }
-  | { readonly kind: "one moment before"; readonly moments: number }
+  | { readonly kind: "earlier times"; readonly moments: number }
+  | { readonly kind: "previous time"; readonly moments: number }
   | { readonly kind: "span before"; readonly interval: string }
   | { readonly kind: "all before" };
 

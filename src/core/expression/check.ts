@@ -218,11 +218,11 @@ class Checker {
       if (!good)
         return this.clash(
           node.branches[index]!.when,
-          "This WHEN does not fit: it must be a condition, or of the type that CASE compares.",
+          "This WHEN must be a condition, or of the type that CASE compares.",
         );
     }
     const type = unify(results.map((each) => each.type));
-    if (!type) return this.clash(node, "The results of this CASE have types that do not go together.");
+    if (!type) return this.clash(node, "The results of this CASE have incompatible types.");
     const nullable = node.otherwise === undefined || results.some((each) => each.nullable);
     return this.merge(type, [...conditions, ...results, ...(subject ? [subject] : [])], nullable);
   }
@@ -281,14 +281,14 @@ class Checker {
       case "||": {
         const parts = [this.visit(node.left), this.visit(node.right)];
         if (!parts.some((part) => part.type === "text" || part.type === "string"))
-          return this.clash(node, "|| joins texts; at least one side must be text.");
+          return this.clash(node, "|| concatenates text; at least one side must be text.");
         return this.merge("text", parts);
       }
       default: {
         const parts = [this.visit(node.left), this.visit(node.right)];
         const type = arithmetic(node.operator, parts[0]!.type, parts[1]!.type);
         if (!type)
-          return this.clash(node, `${parts[0]!.type} ${node.operator} ${parts[1]!.type} has no meaning.`);
+          return this.clash(node, `${parts[0]!.type} ${node.operator} ${parts[1]!.type} is not defined.`);
         return this.merge(type, parts);
       }
     }
@@ -329,10 +329,10 @@ class Checker {
         node,
         "expression_unsupported",
         `${node.name}() takes no DISTINCT or FILTER.`,
-        "Filter the rows in a step before.",
+        "Filter the rows in an earlier step.",
       );
     if (rule.aggregate && typed.some((each) => each.aggregate))
-      return this.report(node, "aggregate_nested", "An aggregate may not stand inside another.");
+      return this.report(node, "aggregate_nested", "Aggregates cannot be nested.");
     const [least, most] = rule.arity;
     const starred = node.star === true && node.name === "count";
     const wrongOrder = (rule.ordered === true) !== (node.withinGroup !== undefined);

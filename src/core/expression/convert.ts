@@ -125,20 +125,20 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
       return operation(fields, context, at);
     case "SQLValueFunction":
       context.report(
-        "The current date and time may not be used: a run would give another result tomorrow.",
+        "The current date and time cannot be used, because results would change between runs.",
         at,
         "Use run_time(), the logical time of the run.",
       );
       return undefined;
     case "SubLink":
       context.report(
-        "A sub-select may not be used in an expression.",
+        "A subquery cannot be used in an expression.",
         at,
         "Read the other table as a strand and join it.",
       );
       return undefined;
     default:
-      context.report(`This form of expression (${kind ?? "empty"}) is not supported.`, at);
+      context.report(`This kind of expression (${kind ?? "empty"}) is not supported.`, at);
       return undefined;
   }
 }
@@ -184,9 +184,9 @@ function columnReference(
   }
   if (parts.length !== 1 || !name) {
     context.report(
-      "A column is named alone, without a table before it.",
+      "Columns are not qualified with a table.",
       at,
-      "A strand has one set of columns; write just the column's name, in double quotes if it has capitals or spaces.",
+      "Write only the column's name, in double quotes if it has capitals or spaces.",
     );
     return undefined;
   }
@@ -204,9 +204,9 @@ function windowOf(
 ): Expression | undefined {
   if (over["name"] !== undefined || over["refname"] !== undefined || over["frameOptions"] !== DEFAULT_FRAME) {
     context.report(
-      "A window is written in its place, with PARTITION BY and ORDER BY only.",
+      "Only an inline window with PARTITION BY and ORDER BY is supported.",
       at,
-      "For stretches of time use a rolling step.",
+      "For time ranges, use a rolling step.",
     );
     return undefined;
   }
@@ -244,7 +244,7 @@ function functionCall(
     context.report(
       unsupported === "over"
         ? "Window functions are not supported in expressions."
-        : `The call of ${qualified.join(".")} is written in a form that is not supported.`,
+        : `This call of ${qualified.join(".")} is not supported.`,
       at,
       unsupported === "over"
         ? "Use a sql step: its SELECT may number rows, sum over them and look back."

@@ -37,7 +37,7 @@ export function parseExpression(source: string, other?: string): Result<Expressi
       `The expression has ${source.length} characters; at most ${MAX_EXPRESSION_LENGTH} are accepted.`,
       "Split it into several derive steps.",
     );
-  if (source.includes("\0")) return refused("The expression holds a NUL character.", "Remove it.");
+  if (source.includes("\0")) return refused("The expression contains a NUL character.", "Remove it.");
   let statements: readonly { readonly stmt?: Record<string, unknown> }[];
   try {
     // The line feed keeps a trailing line comment from swallowing anything.
@@ -61,12 +61,12 @@ export function parseExpression(source: string, other?: string): Result<Expressi
   if (!onlyExpression || targets.length !== 1 || !target?.val || target.name !== undefined) {
     return refused(
       "This must be one SQL expression and nothing else.",
-      "Remove further statements, commas, FROM, aliases and the like.",
+      "Remove other statements, commas, FROM and aliases.",
     );
   }
   if (isTooDeep(target.val))
     return refused(
-      "The expression is nested too deeply: about 400 operators, one inside the other, are accepted.",
+      "The expression is nested too deeply; the limit is about 400 levels.",
       "Split it into several derive steps.",
     );
   const offsets = characterOffsets(source);

@@ -29,9 +29,9 @@ export function printLookup(node: Lookup, print: Print): string {
 /** The frame clause of a window. EXCLUDE GROUP leaves out the row and all rows at its own moment. */
 export function printFrame(frame: WindowFrame): string {
   switch (frame.kind) {
-    case "moments before":
+    case "earlier times":
       return `GROUPS BETWEEN ${Math.trunc(frame.moments)} PRECEDING AND 1 PRECEDING`;
-    case "one moment before":
+    case "previous time":
       return `GROUPS BETWEEN ${Math.trunc(frame.moments)} PRECEDING AND ${Math.trunc(frame.moments)} PRECEDING`;
     case "span before":
       return `RANGE BETWEEN ${quoteText(frame.interval)}::interval PRECEDING AND CURRENT ROW EXCLUDE GROUP`;

@@ -21,10 +21,10 @@ export function troubleWithTarget(
   tables: readonly string[],
 ): string | undefined {
   const name = table.trim();
-  if (name === "") return "Name the table.";
+  if (name === "") return "Enter a table name.";
   const there = tables.includes(name);
   if (mode === "new" && there)
-    return `There is a table "${name}" already. Add to it, replace it, or choose another name.`;
+    return `A table "${name}" already exists. Append to it, replace it, or choose another name.`;
   return mode !== "new" && !there
     ? `There is no table "${name}" yet. Load the file as a new table.`
     : undefined;

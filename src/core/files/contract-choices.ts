@@ -35,7 +35,7 @@ export function contractChoices(
     return failure(
       problem(
         "columns_lacking",
-        `The file has no column ${lacking.map(({ name }) => `"${name}"`).join(", ")}, from which the features are made.`,
+        `The file has no column ${lacking.map(({ name }) => `"${name}"`).join(", ")}, which features are computed from.`,
         `Rows to score need ${contract.needed.map(({ name }) => name).join(", ")}; the file has ${look.findings.map(({ source }) => source).join(", ")}.`,
       ),
     );

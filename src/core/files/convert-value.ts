@@ -79,14 +79,14 @@ function conversion(column: ColumnLook, look: ValueLook): (value: string) => Con
     case "text":
       return (value) =>
         value.includes("\0")
-          ? { misfit: "the text holds a NUL character, which no text in PostgreSQL can" }
+          ? { misfit: "the text contains a NUL character, which PostgreSQL does not allow" }
           : value;
     case "smallint":
     case "integer":
       return (value) => {
         if (column.type === "integer" && ORDINARY_WHOLE.test(value)) return value;
         const number = asNumber(value, look.decimal);
-        if (number === undefined || !/^[+-]?\d+$/.test(number)) return misfit(value, "no whole number");
+        if (number === undefined || !/^[+-]?\d+$/.test(number)) return misfit(value, "not a whole number");
         return Math.abs(Number(number)) > LIMITS[column.type === "smallint" ? "smallint" : "integer"]
           ? misfit(value, `too large for ${column.type}`)
           : number;
@@ -95,18 +95,18 @@ function conversion(column: ColumnLook, look: ValueLook): (value: string) => Con
       return (value) => {
         if (ORDINARY_WHOLE.test(value)) return value;
         const number = asNumber(value, look.decimal);
-        if (number === undefined || !/^[+-]?\d+$/.test(number)) return misfit(value, "no whole number");
+        if (number === undefined || !/^[+-]?\d+$/.test(number)) return misfit(value, "not a whole number");
         return (classify(number) & Fits.HUGE) === 0 ? number : misfit(value, "too large for bigint");
       };
     case "numeric":
       return (value) =>
-        asNumber(value, look.decimal) ?? (value === "NaN" ? value : misfit(value, "no number"));
+        asNumber(value, look.decimal) ?? (value === "NaN" ? value : misfit(value, "not a number"));
     case "double precision":
       return (value) => {
         const number = asNumber(value, look.decimal);
         if (number === value && ORDINARY.test(value)) return value;
         if (number === undefined)
-          return /^(NaN|[+-]?Inf(inity)?)$/i.test(value) ? value : misfit(value, "no number");
+          return /^(NaN|[+-]?Inf(inity)?)$/i.test(value) ? value : misfit(value, "not a number");
         return Number.isFinite(Number(number)) ? number : misfit(value, "too large for double precision");
       };
     case "boolean":
@@ -122,17 +122,17 @@ function conversion(column: ColumnLook, look: ValueLook): (value: string) => Con
         asMoment(value, column.dateOrder ?? "ymd", column.type !== "date") ??
         misfit(
           value,
-          `no date (${(column.dateOrder ?? "ymd").split("").join(", ").replace("y", "year").replace("m", "month").replace("d", "day")})`,
+          `not a date (${(column.dateOrder ?? "ymd").split("").join(", ").replace("y", "year").replace("m", "month").replace("d", "day")})`,
         );
     case "time":
-      return (value) => ((classify(value) & Fits.TIME) !== 0 ? value : misfit(value, "no time of day"));
+      return (value) => ((classify(value) & Fits.TIME) !== 0 ? value : misfit(value, "not a time of day"));
     case "jsonb":
       return (value) => {
         try {
           JSON.parse(value);
-          return value.includes("\\u0000") ? { misfit: "the JSON holds a NUL character" } : value;
+          return value.includes("\\u0000") ? { misfit: "the JSON contains a NUL character" } : value;
         } catch {
-          return misfit(value, "no JSON");
+          return misfit(value, "not valid JSON");
         }
       };
   }

@@ -138,7 +138,7 @@ export class CsvReader {
       broken: [
         {
           line: first!.number,
-          reason: "a quote is opened and not closed",
+          reason: "a quote is not closed",
           text: first!.text.slice(0, SHOWN),
         },
         ...read.broken,
@@ -160,7 +160,7 @@ export class CsvReader {
     const wrong = new Map(
       parsed.errors
         .filter((each) => each.type === "Quotes")
-        .map((each) => [each.row ?? 0, "quotes stand in the middle of a value"]),
+        .map((each) => [each.row ?? 0, "a quote in the middle of a value"]),
     );
     const shifted = parsed.data.length !== texts.length;
     // Quotes that do not pair up can shift rows against lines: then each line is read by itself.
@@ -172,7 +172,7 @@ export class CsvReader {
     const broken: Misfit[] = [];
     for (let index = 0; index < texts.length; index += 1) {
       const values = parsed.data[index] ?? [];
-      const reason = wrong.get(index) ?? (shifted ? "quotes do not pair up" : this.misfitOf(values));
+      const reason = wrong.get(index) ?? (shifted ? "unbalanced quotes" : this.misfitOf(values));
       if (reason === undefined) rows.push({ line: lineOf(index), values });
       else if (reason !== "header")
         broken.push({ line: lineOf(index), reason, text: texts[index]!.slice(0, SHOWN) });
@@ -196,7 +196,7 @@ export class CsvReader {
       values[0] === this.heading[0] &&
       values.every((each, index) => each === this.heading?.[index])
     )
-      return "the header again";
+      return "the header row repeated";
     return undefined;
   }
 }

@@ -70,12 +70,12 @@ interface Proposal {
 function proposeType(evidence: ColumnEvidence, name: string, decimal: "." | ","): Proposal {
   const everything: Test = () => true;
   const text = (...hints: readonly string[]): Proposal => ({ type: "text", test: everything, hints });
-  if (counted(evidence, everything).all === 0) return text("no value at all");
+  if (counted(evidence, everything).all === 0) return text("no values");
   const zeros = counted(evidence, has(Fits.LEADING_ZERO)).fitting;
   if (enough(evidence, has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE, Fits.LEADING_ZERO)) && zeros > 0)
-    return text("digits with zeros in front: kept as text, so that none is lost");
+    return text("digits with leading zeros: read as text, to keep the zeros");
   if (enough(evidence, has(Fits.INTEGER, Fits.BIGINT, Fits.HUGE)) && occurs(evidence, has(Fits.HUGE)))
-    return text("more digits than a number holds exactly: kept as text");
+    return text("too many digits for an exact number: read as text");
   const yesNo = proposeYesNo(evidence, name);
   if (yesNo) return yesNo;
   if (occurs(evidence, has(Fits.INFINITE)) && occurs(evidence, isDecimal(decimal))) {
@@ -87,7 +87,7 @@ function proposeType(evidence: ColumnEvidence, name: string, decimal: "." | ",")
     return {
       type: "numeric",
       test: isDecimal(decimal),
-      hints: ["more digits than double precision holds: kept exact"],
+      hints: ["more digits than double precision holds: read as numeric"],
     };
   if (enough(evidence, isDecimal(decimal))) {
     const money =
@@ -97,7 +97,7 @@ function proposeType(evidence: ColumnEvidence, name: string, decimal: "." | ",")
     return {
       type: money ? "numeric" : "double precision",
       test: isDecimal(decimal),
-      hints: money ? ["two decimals throughout: kept exact"] : [],
+      hints: money ? ["two decimals throughout: read as numeric"] : [],
     };
   }
   const date = proposeDate(evidence);
@@ -127,7 +127,7 @@ function proposeYesNo(evidence: ColumnEvidence, name: string): Proposal | undefi
   if (enough(evidence, has(Fits.ZERO_ONE)) && evidence.distinct.count === 2) {
     return YES_NO_NAME.test(name)
       ? { type: "boolean", test: has(Fits.ZERO_ONE), hints: ["yes/no, written 0 and 1"] }
-      : { type: "smallint", test: WHOLE, hints: ["only 0 and 1: perhaps yes/no"] };
+      : { type: "smallint", test: WHOLE, hints: ["only 0 and 1: possibly yes/no"] };
   }
   return undefined;
 }
@@ -142,9 +142,9 @@ function proposeWhole(evidence: ColumnEvidence, name: string): Proposal {
       hints: [`numbers that name categories: ${values.length} different values`],
     };
   const hints = [
-    ...(few ? [`only ${values.length} different numbers: perhaps a category`] : []),
+    ...(few ? [`only ${values.length} different numbers: possibly a category`] : []),
     ...(evidence.unique && evidence.rows >= ROWS_FOR_CATEGORIES && IDENTIFIER_NAME.test(name)
-      ? ["an identifier: every value once"]
+      ? ["an identifier: all values distinct"]
       : []),
   ];
   return { type: occurs(evidence, has(Fits.BIGINT)) ? "bigint" : "integer", test: WHOLE, hints };
@@ -173,7 +173,7 @@ function proposeDate(evidence: ColumnEvidence): Proposal | undefined {
     test: has(ORDER_BITS[best]),
     hints: second
       ? [
-          `${best === "dmy" ? "day before month" : "month before day"}, but every date could be read the other way too`,
+          `${best === "dmy" ? "day before month" : "month before day"}, but the order of day and month is ambiguous`,
         ]
       : [],
   };

@@ -43,7 +43,7 @@ export function whyApart(files: readonly SeveralFile[]): string | undefined {
     if (lacking !== undefined) return `“${other.name}” has no column ${lacking}, which “${first.name}” has.`;
     const further = names.find((name) => !wanted.includes(name));
     if (further !== undefined)
-      return `“${other.name}” has a column ${further}, which “${first.name}” has not.`;
+      return `“${other.name}” has a column ${further}, which “${first.name}” does not have.`;
   }
   return undefined;
 }
@@ -72,7 +72,7 @@ export function severalTroubles(
   const names = files.map(({ table }) => table.trim());
   return names.map((name, place) =>
     names.indexOf(name) < place
-      ? `“${files[names.indexOf(name)]!.name}” becomes the table "${name}" already.`
+      ? `“${files[names.indexOf(name)]!.name}” is already loaded into the table "${name}".`
       : troubleWithTarget({ table: name, mode: "new" }, tables),
   );
 }
@@ -90,13 +90,11 @@ export function severalChoices(
 ): Result<readonly Choices[]> {
   const apart = together ? whyApart(files) : undefined;
   const problems: readonly Problem[] = [
-    ...(apart === undefined
-      ? []
-      : [problem("columns_apart", apart, "Load each file into a table of its own.")]),
+    ...(apart === undefined ? [] : [problem("columns_apart", apart, "Load each file into its own table.")]),
     ...severalTroubles(files, together, tables).flatMap((trouble, place) =>
       trouble === undefined
         ? []
-        : [problem("several_tables", `${files[place]!.name}: ${trouble}`, "Give it another name.")],
+        : [problem("several_tables", `${files[place]!.name}: ${trouble}`, "Choose another name.")],
     ),
   ];
   if (problems.length > 0) return failure(...problems);

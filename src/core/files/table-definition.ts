@@ -112,7 +112,7 @@ export function readTableDefinitions(text: string): Result<readonly TableDefinit
   const { tables, left } = readDefinitions(text);
   const problems = left.filter(({ severity }) => severity === "error");
   if (tables.length === 0 && problems.length === 0)
-    return failure(problem("no_tables", "The file defines no table.", "Write CREATE TABLE statements."));
+    return failure(problem("no_tables", "The file defines no tables.", "Write CREATE TABLE statements."));
   return problems.length > 0 ? failure(...problems) : success(tables);
 }
 
@@ -153,7 +153,7 @@ export function readDefinitions(text: string): DefinitionsRead {
     } else
       pass(
         "statement_unsupported",
-        `Only CREATE TABLE and COMMENT ON TABLE are read; this statement (${Object.keys(stmt)[0]?.replace(/Stmt$/, "") ?? "of another kind"}) is passed over.`,
+        `Only CREATE TABLE and COMMENT ON TABLE are read; this statement (${Object.keys(stmt)[0]?.replace(/Stmt$/, "") ?? "of another kind"}) is skipped.`,
       );
   }
   return { tables: [...tables.values()], left };
@@ -210,8 +210,8 @@ function readTable(create: Raw, report: Report, pass: Report): TableDefinition {
       default:
         pass(
           "constraint_unsupported",
-          `The table "${name}" has a ${constraintWords(raw)}, which is not taken over.`,
-          raw["contype"] === "CONSTR_CHECK" ? "A check step in a pipeline can take its place." : undefined,
+          `The table "${name}" has a ${constraintWords(raw)}, which is not imported.`,
+          raw["contype"] === "CONSTR_CHECK" ? "Use a check step in the pipeline instead." : undefined,
         );
     }
   };
@@ -232,7 +232,7 @@ function readTable(create: Raw, report: Report, pass: Report): TableDefinition {
     else
       report(
         "element_unsupported",
-        `The definition of "${name}" holds something that is not read.`,
+        `The definition of "${name}" contains an unsupported clause.`,
         "Use columns, keys and references only.",
       );
   }

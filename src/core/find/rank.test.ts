@@ -11,7 +11,7 @@ test.each([
   expect(fitOfName(first, typed)).toBeGreaterThan(fitOfName(second, typed));
 });
 
-test("what is found holds every typed word, and nothing that does is left out while there is room", () => {
+test("what is found holds every typed word, and nothing that does is excluded while there is room", () => {
   const names = fc.array(fc.stringMatching(/^[a-c_.]{1,6}$/), { maxLength: 30 });
   fc.assert(
     fc.property(names, fc.stringMatching(/^[a-c]{1,2}( [a-c])?$/), (all, typed) => {

@@ -66,7 +66,7 @@ export function equalRowsFinding(counted: EqualRows, expected: number): Finding 
       : "the holdout rows";
   return {
     code: "equal_across_border",
-    message: `${formatShare(equal / looked)} of ${rows} equal some training row in every feature; chance would give ${formatShare(expected)}.`,
-    hint: "If they are repeats of the same case, remove duplicates, or hold out whole groups.",
+    message: `${formatShare(equal / looked)} of ${rows} equal a training row in all features; by chance it would be ${formatShare(expected)}.`,
+    hint: "If they repeat the same case, remove duplicates or hold out whole groups.",
   };
 }

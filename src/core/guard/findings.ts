@@ -23,8 +23,8 @@ export function aloneFinding(task: Task["kind"], feature: string, strength: numb
   return {
     code: "alone_too_strong",
     feature,
-    message: `“${feature}” by itself ${says}.`,
-    hint: "A column this strong is often known only afterwards. Ask when it is written; train without it and compare.",
+    message: `“${feature}” alone ${says}.`,
+    hint: "A column this strong is often known only after the prediction. Find out when it is written; train without it and compare.",
   };
 }
 
@@ -34,8 +34,8 @@ export function keyFinding(feature: string, values: number, rows: number): Findi
   return {
     code: "nearly_a_key",
     feature,
-    message: `“${feature}” has a value of its own in ${formatShare(values / rows)} of the rows.`,
-    hint: "A column that names rows says nothing about new ones. List it under roles.exclude, or train without it.",
+    message: `“${feature}” has a distinct value in ${formatShare(values / rows)} of the rows.`,
+    hint: "An identifier does not generalise to new rows. List it under roles.exclude, or train without it.",
   };
 }
 
@@ -58,7 +58,7 @@ export function planFindings(plan: CheckedPlan): readonly Finding[] {
           {
             code: "time_order_broken",
             message: `Rows have a time (“${roles.time}”), but the holdout is drawn from all of it.`,
-            hint: "The model is judged on rows from days it has learned from. For what is to come, a holdout by time is the harder and truer test.",
+            hint: "The model is evaluated on days it was trained on. A holdout by time is a more realistic test of future rows.",
           },
         ]
       : []),
@@ -77,8 +77,8 @@ export function resultFindings(
   if (strength >= 0.9999)
     found.push({
       code: "perfect",
-      message: "The holdout is predicted without a mistake.",
-      hint: "That is rarely honest. Look at the features that matter most, and when they are known.",
+      message: "All holdout predictions are correct.",
+      hint: "This is rarely genuine. Check the most important features and when they are known.",
       ...(first ? { feature: first.column } : {}),
     });
   const all = importance.reduce((sum, each) => sum + Math.max(0, each.worse), 0);
@@ -86,8 +86,8 @@ export function resultFindings(
     found.push({
       code: "one_dominates",
       feature: first.column,
-      message: `“${first.column}” carries ${formatShare(first.worse / all)} of what the model knows, and the model is nearly perfect.`,
-      hint: "Ask when it is written; train without it and compare.",
+      message: `“${first.column}” carries ${formatShare(first.worse / all)} of the importance, and the model is nearly perfect.`,
+      hint: "Find out when it is written; train without it and compare.",
     });
   }
   const [metric] = metricsFor(kind);
@@ -105,7 +105,7 @@ export function resultFindings(
       found.push({
         code: "holdout_too_easy",
         message: `The holdout's ${METRICS[metric!].title} of ${formatNumber(holdout)} is better than that of every fold (mean ${formatNumber(mean)}).`,
-        hint: "The holdout may be easier than the rest, or share rows with the training part. Look at what sets them apart.",
+        hint: "The holdout may be easier than the rest, or share rows with the training rows. Check how they differ.",
       });
   }
   return found;

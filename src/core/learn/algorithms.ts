@@ -36,7 +36,7 @@ export const ALGORITHMS = {
   base_rate: {
     settings: baseRateSettings,
     title: "Base rate",
-    about: "The same prediction for every row: what any other learner has to beat.",
+    about: "The same prediction for every row; the baseline for all other algorithms.",
     targets: ALL,
     engines: BOTH,
     prefers: inWarehouse,
@@ -44,7 +44,7 @@ export const ALGORITHMS = {
   linear_regression: {
     settings: linearSettings,
     title: "Linear regression",
-    about: "A weighted sum of the columns. Easy to read; straight lines only.",
+    about: "A weighted sum of the features. Easy to interpret; linear effects only.",
     targets: ["number"],
     engines: BOTH,
     prefers: byWidth,
@@ -52,7 +52,8 @@ export const ALGORITHMS = {
   logistic_regression: {
     settings: logisticSettings,
     title: "Logistic regression",
-    about: "A weighted sum of the columns, turned into a probability. Easy to read; straight lines only.",
+    about:
+      "A weighted sum of the features, turned into a probability. Easy to interpret; linear effects only.",
     targets: CLASSES,
     engines: BOTH,
     prefers: byWidth,
@@ -69,7 +70,7 @@ export const ALGORITHMS = {
   naive_bayes: {
     settings: bayesSettings,
     title: "Naive Bayes",
-    about: "Takes every column by itself, as if the others were not there. Fast, and good with words.",
+    about: "Assumes that features are independent within each class. Fast, and good for text.",
     targets: CLASSES,
     engines: BOTH,
     prefers: inWarehouse,
@@ -77,7 +78,7 @@ export const ALGORITHMS = {
   decision_tree: {
     settings: treeSettings,
     title: "Decision tree",
-    about: "Questions, one after the other. Easy to read; coarse.",
+    about: "A sequence of splits. Easy to interpret; coarse.",
     targets: ALL,
     engines: BOTH,
     prefers: streams,
@@ -85,7 +86,7 @@ export const ALGORITHMS = {
   random_forest: {
     settings: forestSettings,
     title: "Random forest",
-    about: "The mean of many deep trees, each on other rows and columns. Robust; needs little setting.",
+    about: "The mean of many deep trees, each on random rows and features. Robust; needs little tuning.",
     targets: ALL,
     engines: BOTH,
     prefers: streams,
@@ -93,7 +94,7 @@ export const ALGORITHMS = {
   boosted_trees: {
     settings: boostSettings,
     title: "Boosted trees",
-    about: "Many small trees, each mending what those before it left. Often the best on tables.",
+    about: "Many small trees, each correcting the previous ones. Often the best on tabular data.",
     targets: ALL,
     engines: BOTH,
     prefers: streams,
@@ -101,7 +102,7 @@ export const ALGORITHMS = {
   nearest_neighbours: {
     settings: neighbourSettings,
     title: "Nearest neighbours",
-    about: "What the most similar training rows were.",
+    about: "Predicts from the most similar training rows.",
     targets: ALL,
     engines: ["streaming"],
     prefers: streams,
@@ -109,7 +110,8 @@ export const ALGORITHMS = {
   neural_network: {
     settings: networkSettings,
     title: "Neural network",
-    about: "Layers of weighted sums. Finds bends and interactions; hard to read.",
+    about:
+      "Layers of weighted sums with non-linear activations. Finds non-linear effects and interactions; hard to interpret.",
     targets: ALL,
     engines: ["streaming"],
     prefers: streams,

@@ -38,8 +38,8 @@ export function leftOutWarnings(
         ? [
             warning(
               "constant_feature",
-              `${list(own)} ${has} ${what} in the training rows and ${is} left out of the model.`,
-              "Leave such features out of the file, or look why they do not differ.",
+              `${list(own)} ${has} ${what} in the training rows and ${is} excluded from the model.`,
+              "Exclude these features, or find out why they do not vary.",
             ),
           ]
         : []),
@@ -47,11 +47,11 @@ export function leftOutWarnings(
         ? [
             warning(
               "constant_feature",
-              `${formatNumber(ofTexts)} terms of texts have ${what} in the training rows and are left out of the model.`,
+              `${formatNumber(ofTexts)} terms of texts have ${what} in the training rows and are excluded from the model.`,
             ),
           ]
         : []),
     ];
   };
-  return [...told(empty, "no value"), ...told(constant, "one value only")];
+  return [...told(empty, "no value"), ...told(constant, "a single value")];
 }

@@ -24,16 +24,16 @@ export function learnerReference(): string {
       "",
       `Predicts ${facts.targets.map((each) => TARGETS[each]).join(", ")}. Trains ${facts.engines.map((each) => ENGINES[each]).join(" or ")}.`,
       "",
-      "| setting | what it says | when left out |",
+      "| setting | description | default |",
       "| --- | --- | --- |",
       ...rows,
       "",
     ].join("\n");
   });
   return [
-    "# Learners",
+    "# Algorithms",
     "",
-    "Made from the settings' schemas by `./ravlen schema --learners > docs/learners.md`. A candidate of the pipeline file names one as its `algorithm`. Every learner asks questions about the training rows (sums, counts, histograms) that are answered in the warehouse by statements, or by the worker after rows have streamed to it once; nearest neighbours and neural networks need the rows themselves. Every model becomes SQL for scoring.",
+    "Generated from the settings by `./ravlen schema --learners > docs/learners.md`. A candidate in the pipeline file sets one as its `algorithm`. Algorithms ask for aggregates of the training rows (sums, counts, histograms), which are computed in the warehouse by SQL or by the worker on streamed rows; nearest neighbours and neural networks need individual rows. Every model compiles to SQL for scoring.",
     "",
     ...sections,
   ].join("\n");

@@ -8,7 +8,7 @@ const categoryColumns = {
     .min(2)
     .max(100000)
     .default(5000)
-    .describe("Most categories that a text column may have to be a feature."),
+    .describe("Maximum number of categories of a text feature."),
 };
 
 const linear = {
@@ -17,25 +17,19 @@ const linear = {
     .enum(["stop", "mean"])
     .default("stop")
     .describe(
-      "A number that is missing: stop says so and ends the training; mean lets the column's mean stand in.",
+      "Missing numbers. stop: training fails with a message. mean: they are replaced by the column's mean.",
     ),
   tolerance: z
     .number()
     .gt(0)
     .default(1e-10)
-    .describe("Training ends when no standardised coefficient is further than this from the solution."),
-  most_passes: z.int().min(1).default(60).describe("Passes over the rows after which training gives up."),
-  sample_rows: z
-    .int()
-    .min(1000)
-    .default(50000)
-    .describe("Rows of the sample on which the curvature is measured."),
+    .describe("Training ends when every standardised coefficient is within this distance of the solution."),
+  most_passes: z.int().min(1).default(60).describe("Maximum number of passes over the rows."),
+  sample_rows: z.int().min(1000).default(50000).describe("Rows sampled to estimate the curvature (Hessian)."),
   reference: z
     .record(z.string(), z.string())
     .default({})
-    .describe(
-      "Per category column, the category others are measured against. The alphabetically first when left out.",
-    ),
+    .describe("Reference category per category column. The alphabetically first if omitted."),
 };
 
 const ridge = z
@@ -43,15 +37,13 @@ const ridge = z
   .min(0)
   .default(0)
   .describe(
-    "Penalty on squared coefficients, measured per standard deviation: mean loss + ridge / 2 * sum of (coefficient * deviation)^2.",
+    "L2 penalty on standardised coefficients: mean loss + ridge / 2 * sum of (coefficient * standard deviation)^2.",
   );
 const balance = {
   balance: z
     .boolean()
     .default(false)
-    .describe(
-      "true: every class weighs the same, however many rows it has. Probabilities then are those of balanced classes.",
-    ),
+    .describe("true: all classes get equal total weight. Probabilities are then those of balanced classes."),
 };
 const bins = {
   bins: z
@@ -59,14 +51,18 @@ const bins = {
     .min(2)
     .max(255)
     .default(255)
-    .describe("Bins into which each number column is cut; splits lie between bins."),
+    .describe("Number of bins per numeric feature; splits lie between bins."),
 };
 const seed = {
-  seed: z.int().min(0).default(1).describe("Draws rows and columns; the same seed gives the same model."),
+  seed: z
+    .int()
+    .min(0)
+    .default(1)
+    .describe("Seed for sampling rows and columns; the same seed gives the same model."),
 };
 const leastRows = (standard: number) =>
-  z.int().min(1).default(standard).describe("Fewest training rows in a leaf.");
-const leastGain = z.number().min(0).default(0).describe("Smallest gain for which a node is split.");
+  z.int().min(1).default(standard).describe("Minimum training rows in a leaf.");
+const leastGain = z.number().min(0).default(0).describe("Minimum gain to split a node.");
 const held = {
   validation_share: z
     .number()
@@ -74,7 +70,7 @@ const held = {
     .max(0.5)
     .default(0.1)
     .describe(
-      "Share of the training rows of every class, or of numbers of every size, kept apart to decide when to stop; 0: train to the end. Of few rows boosting lets all take turns in five parts, and then learns from all of them; a network keeps a larger share.",
+      "Share of the training rows of every class, or of numbers of every size, set aside as validation rows for early stopping; 0: no early stopping. With few rows, boosting uses five-fold validation and then trains on all rows; a network sets a larger share aside.",
     ),
 };
 
@@ -95,7 +91,7 @@ export const linearSettings = z.strictObject({
     .min(0)
     .default(0)
     .describe(
-      "Penalty on absolute coefficients per standard deviation, in units of the target: leaves out columns that help little. With a ridge beside it, columns that go together stay together.",
+      "L1 penalty on standardised coefficients, in units of the target: removes features that help little. With a ridge as well (elastic net), correlated features stay together.",
     ),
 });
 export const logisticSettings = z.strictObject({ ...linear, ...balance, ridge });
@@ -107,7 +103,7 @@ export const supportVectorSettings = z.strictObject({
     .gt(0)
     .default(0.01)
     .describe(
-      "Penalty on squared coefficients per standard deviation. The smaller, the harder each row on the wrong side counts.",
+      "L2 penalty on standardised coefficients. The smaller it is, the more margin violations count.",
     ),
 });
 export const bayesSettings = z.strictObject({
@@ -117,13 +113,15 @@ export const bayesSettings = z.strictObject({
     .number()
     .min(0)
     .default(1)
-    .describe("Added to every count, so that what never occurred together is unlikely, not impossible."),
+    .describe(
+      "Added to every count (additive smoothing), so that unseen combinations get a small probability.",
+    ),
 });
 export const treeSettings = z.strictObject({
   ...categoryColumns,
   ...balance,
   ...bins,
-  depth: z.int().min(1).max(20).default(5).describe("Most questions from the root to a leaf."),
+  depth: z.int().min(1).max(20).default(5).describe("Maximum depth."),
   least_rows: leastRows(20),
   least_gain: leastGain,
 });
@@ -133,7 +131,7 @@ export const forestSettings = z.strictObject({
   ...bins,
   ...seed,
   trees: z.int().min(1).max(2000).default(100).describe("Number of trees."),
-  depth: z.int().min(1).max(24).default(10).describe("Most questions from the root to a leaf."),
+  depth: z.int().min(1).max(24).default(10).describe("Maximum depth."),
   least_rows: leastRows(5),
   columns_share: z
     .number()
@@ -141,7 +139,7 @@ export const forestSettings = z.strictObject({
     .max(1)
     .optional()
     .describe(
-      "Share of the columns that each split may choose from. The root of their number for classes, a third for numbers, when left out.",
+      "Share of the features considered at each split. If omitted: the square root of their number for classes, a third for numbers.",
     ),
 });
 export const boostSettings = z.strictObject({
@@ -154,40 +152,49 @@ export const boostSettings = z.strictObject({
     .enum(["squared", "absolute"])
     .default("squared")
     .describe(
-      "For numbers: squared errors, or absolute ones, which outliers move less. Classes use the log loss.",
+      "For numbers: squared error, or absolute error, which is less sensitive to outliers. Classes use the log loss.",
     ),
-  trees: z.int().min(1).max(5000).default(300).describe("Most trees (for several classes: per class)."),
+  trees: z
+    .int()
+    .min(1)
+    .max(5000)
+    .default(300)
+    .describe("Maximum number of trees (per class for several classes)."),
   learning_rate: z
     .number()
     .gt(0)
     .max(1)
     .default(0.1)
-    .describe("How much of each tree counts. Smaller needs more trees and often does better."),
-  depth: z.int().min(1).max(12).default(6).describe("Most questions from the root to a leaf."),
+    .describe("Shrinkage of each tree. Smaller values need more trees and often perform better."),
+  depth: z.int().min(1).max(12).default(6).describe("Maximum depth."),
   least_rows: leastRows(20),
   least_gain: leastGain,
-  leaf_penalty: z.number().min(0).default(1).describe("Draws the values of leaves with few rows towards 0."),
-  rows_share: z.number().gt(0).max(1).default(1).describe("Share of the rows that each tree sees."),
-  columns_share: z.number().gt(0).max(1).default(1).describe("Share of the columns that each tree sees."),
+  leaf_penalty: z
+    .number()
+    .min(0)
+    .default(1)
+    .describe("L2 penalty that shrinks the values of leaves with few rows."),
+  rows_share: z.number().gt(0).max(1).default(1).describe("Share of the rows sampled for each tree."),
+  columns_share: z.number().gt(0).max(1).default(1).describe("Share of the features sampled for each tree."),
   stop_after: z
     .int()
     .min(1)
     .default(20)
-    .describe("Ends when so many trees in a row did not lower the loss on the rows kept apart."),
+    .describe("Early stopping: ends after this many trees without a lower validation loss."),
 });
 export const neighbourSettings = z.strictObject({
   ...categoryColumns,
-  k: z.int().min(1).max(500).default(15).describe("Number of nearest rows that decide."),
+  k: z.int().min(1).max(500).default(15).describe("Number of neighbours."),
   weighting: z
     .enum(["equal", "distance"])
     .default("equal")
-    .describe("equal: each of them counts once. distance: nearer ones count more."),
+    .describe("equal: neighbours count equally. distance: nearer ones count more."),
   most_rows: z
     .int()
     .min(10)
     .max(50000)
     .default(2000)
-    .describe("Training rows kept to compare with; scoring takes time in proportion."),
+    .describe("Maximum training rows stored; scoring time grows in proportion."),
 });
 export const networkSettings = z.strictObject({
   ...categoryColumns,
@@ -200,15 +207,15 @@ export const networkSettings = z.strictObject({
     .max(3)
     .default([16])
     .describe("Units of each hidden layer, one to three layers."),
-  epochs: z.int().min(1).max(1000).default(60).describe("Most passes over the rows."),
-  learning_rate: z.number().gt(0).max(1).default(0.005).describe("Size of each step."),
-  batch: z.int().min(1).max(10000).default(64).describe("Rows after which the weights are changed."),
-  ridge: z.number().min(0).default(0.0001).describe("Penalty on squared weights."),
+  epochs: z.int().min(1).max(1000).default(60).describe("Maximum number of epochs."),
+  learning_rate: z.number().gt(0).max(1).default(0.005).describe("Learning rate."),
+  batch: z.int().min(1).max(10000).default(64).describe("Rows per mini-batch."),
+  ridge: z.number().min(0).default(0.0001).describe("L2 penalty on the weights."),
   stop_after: z
     .int()
     .min(1)
     .default(8)
-    .describe("Ends when so many epochs in a row did not lower the loss on the rows kept apart."),
+    .describe("Early stopping: ends after this many epochs without a lower validation loss."),
 });
 
 export type BaseRateSettings = z.infer<typeof baseRateSettings>;

@@ -17,7 +17,7 @@ export const classCount = (task: Task): number =>
 /** What a class is called, by its code. */
 export const className = (task: Task, code: number): string =>
   task.kind === "classes"
-    ? (task.classes[code] ?? "a class that training lacks")
+    ? (task.classes[code] ?? "a class unseen in training")
     : code === 1
       ? "positive"
       : "negative";

@@ -46,9 +46,7 @@ export function describeMistake(issue: z.core.$ZodIssue, value: unknown): string
     case "too_big":
       return describeBound(issue.inclusive === false ? "less than" : "at most", issue.maximum, issue.origin);
     case "invalid_union":
-      return typeof value === "object"
-        ? " is not in any form that is accepted here"
-        : ` cannot be ${JSON.stringify(value)}`;
+      return typeof value === "object" ? " is not valid here" : ` cannot be ${JSON.stringify(value)}`;
     default:
       return `: ${issue.message}`;
   }

@@ -10,8 +10,8 @@ export function migrate(raw: unknown): Result<unknown> {
     return failure(
       problem(
         "not_a_pipeline",
-        "This is not a pipeline file: it must be a YAML mapping.",
-        `Begin with "ravlen: ${FORMAT}".`,
+        "Not a pipeline file: it must be a YAML mapping.",
+        `Start with "ravlen: ${FORMAT}".`,
         { line: 1, column: 1 },
       ),
     );
@@ -20,19 +20,18 @@ export function migrate(raw: unknown): Result<unknown> {
   const format = current["ravlen"];
   if (typeof format !== "number" || !Number.isInteger(format)) {
     return failure(
-      problem(
-        "missing_format",
-        "The file does not say which format it has.",
-        `Begin with "ravlen: ${FORMAT}".`,
-        { line: 1, column: 1, path: ["ravlen"] },
-      ),
+      problem("missing_format", "The file has no format number.", `Start with "ravlen: ${FORMAT}".`, {
+        line: 1,
+        column: 1,
+        path: ["ravlen"],
+      }),
     );
   }
   if (format > FORMAT || format < 1) {
     return failure(
       problem(
         "unknown_format",
-        `Format ${format} is not known to this version, which reads up to ${FORMAT}.`,
+        `Format ${format} is not supported; this version reads up to ${FORMAT}.`,
         "Update Ravlen, or correct the number.",
         { path: ["ravlen"] },
       ),

@@ -8,63 +8,63 @@ export const contractSchema = z.strictObject({
     .enum(["stop", "warn"])
     .default("stop")
     .describe(
-      "What happens when rows to score break it. stop: nothing is delivered. warn: they are, and the run's log says so.",
+      "What happens when rows to score violate the contract. stop: nothing is delivered. warn: they are delivered, with a warning in the run's log.",
     ),
   all_unseen: z
     .enum(["stop", "warn"])
     .default("stop")
     .describe(
-      "What happens when training saw none of the values that a column has now, whatever otherwise says, unless most_unseen is 1: usually they are written in another way.",
+      "What happens when all values of a column are unseen, regardless of otherwise, unless most_unseen is 1. Usually the spelling has changed.",
     ),
   unanswered: z
     .enum(["stop", "leave_out"])
     .default("stop")
     .describe(
-      "What happens when rows cannot be predicted because a number that the model needs is missing, such as those of a new entity without a past of its own. stop: nothing is delivered. leave_out: these rows are left out, and the run says how many they are.",
+      "What happens when rows cannot be predicted because a number that the model needs is missing, such as those of a new entity without history. stop: nothing is delivered. leave_out: these rows are excluded and counted in the run.",
     ),
-  least_rows: z.int().min(0).optional().describe("Fewer rows than these break it."),
-  most_rows: z.int().min(1).optional().describe("More rows than these break it."),
+  least_rows: z.int().min(0).optional().describe("Minimum number of rows."),
+  most_rows: z.int().min(1).optional().describe("Maximum number of rows."),
   most_outside: z
     .number()
     .min(0)
     .max(1)
     .optional()
     .describe(
-      "Largest share of rows with a number outside of what training saw, for every column. When left out, numbers may be anywhere.",
+      "Maximum share of rows outside the range seen in training, for every numeric column. No limit if omitted.",
     ),
   most_missing_increase: z
     .number()
     .min(0)
     .max(1)
     .default(0.2)
-    .describe("How much larger the share of missing values in a source column may be than in training."),
+    .describe("Maximum increase of the share of missing values in a source column over training."),
   most_drift: z
     .number()
     .gt(0)
     .optional()
     .describe(
-      "Population stability index from which on somebody is told, for every column and for the predictions. When left out: 0.25, for the predictions alone, since seasons change columns without harm.",
+      "Population stability index from which an alert opens, for every column and for the predictions. If omitted: 0.25, for the predictions only, since inputs change with the seasons.",
     ),
   most_worse: z
     .number()
     .min(0)
     .default(0.1)
     .describe(
-      "How much worse than the holdout promised past predictions may have turned out over four weeks, before somebody is told: in the metric's own unit, or for errors as a share of the promise.",
+      "How much worse than on the holdout live metrics over four weeks may be before an alert opens: in the metric's unit, or for errors as a share of the holdout's value.",
     ),
   most_unseen: z
     .number()
     .min(0)
     .max(1)
     .default(0.2)
-    .describe("Largest share of rows with a category never seen in training."),
+    .describe("Maximum share of rows with a category unseen in training."),
 });
 
 const route = z.strictObject({
   when: expressionText.describe(
-    "Condition on what is delivered: key, prediction, probability and the further columns.",
+    "Condition on what is delivered: key, prediction, probability and additional columns.",
   ),
-  table: z.string().describe("Where rows go for which it is true, as schema.table."),
+  table: z.string().describe("Table for rows that meet the condition, as schema.table."),
 });
 
 const handOver = z.union([
@@ -72,13 +72,13 @@ const handOver = z.union([
     folder: z
       .string()
       .regex(/^[\p{L}\p{N}][\p{L}\p{N}_-]{0,62}$/u, "letters, digits, - and _ only, at most 63")
-      .describe("A folder under drops/ of the installation; a file appears there when it is whole."),
+      .describe("A folder under drops/ of the installation; a file appears there once it is complete."),
     format: z.enum(["csv", "jsonl", "parquet"]).default("csv"),
   }),
   z.strictObject({
     webhook: z
       .url({ protocol: /^https?$/ })
-      .describe("An address that is told of every landing, as JSON, until it answers well."),
+      .describe("An address that is notified of every landing, as JSON, until it responds with success."),
   }),
 ]);
 
@@ -88,99 +88,88 @@ export const deliverySchema = z.strictObject({
     .enum(["predictions", "features"])
     .default("predictions")
     .describe(
-      "predictions: of the version in service. features: the prepared rows that train, judge or are to be scored, with the part each is in, for others to train on. What steps learn comes from the version in service where it was trained from the same file, else from today's training rows.",
+      "predictions: of the version in service. features: the prepared rows for training, evaluation and scoring, with the part of each. Learned values come from the version in service if it was trained from the same file, else from today's training rows.",
     ),
   table: z
     .string()
     .describe(
-      "The prediction table, as schema.table, in the warehouse's output schema. With routes: for rows that no route takes.",
+      "The prediction table, as schema.table, in the warehouse's output schema. With routes: for rows that match no route.",
     ),
   mode: z
     .enum(["append", "upsert", "replace", "partition"])
     .default("upsert")
     .describe(
-      "append: every run adds rows. upsert: one row per key, the prediction of the latest logical time. replace: the table holds the newest run alone. partition: rows with the same value in one column are replaced, such as a day's.",
+      "append: every run adds rows. upsert: one row per key, the prediction of the latest logical time. replace: replaced at each run. partition: rows with the same value in one column are replaced, such as a day's.",
     ),
   partition: z
     .string()
     .optional()
-    .describe("For mode: partition, the column, one of the key's or of the further columns."),
+    .describe("For mode: partition, the column, from the key or the additional columns."),
   rows: z
     .union([
       z.enum(["all", "not_yet_predicted"]),
       z.strictObject({
-        newer_by: z.string().describe("A column that grows, one of the key's or of the further columns."),
+        newer_by: z.string().describe("A column that grows, from the key or the additional columns."),
       }),
     ])
     .default("all")
     .describe(
-      "all: every row that qualifies. not_yet_predicted: rows whose key the tables do not hold yet. newer_by: rows with a larger value than any that has landed.",
+      "all: all rows to score. not_yet_predicted: rows whose key the tables do not hold yet. newer_by: rows with a larger value than any that has landed.",
     ),
   routes: z
     .array(route)
     .default([])
-    .describe("Other tables for some of the rows; the first route that fits takes the row."),
+    .describe("Other tables for some of the rows; the first matching route takes the row."),
   reasons: z
     .int()
     .min(0)
     .max(20)
     .default(0)
     .describe(
-      "How many reasons to write beside each prediction, as JSON: the columns that weigh most, with their values and parts. The predictions are then made beside the warehouse, which takes longer.",
+      "Number of reasons to write with each prediction, as JSON: the columns with the largest contributions, with values and contributions. Predictions are then made by the worker, which takes longer.",
     ),
   hand_over: z
     .array(handOver)
     .default([])
-    .describe("Where the rows of a run, or the news of them, go beside the tables."),
-  columns: z
-    .array(z.string())
-    .default([])
-    .describe("Further columns to write beside key, prediction and probability."),
+    .describe("Other systems that receive the rows of a run, or a notification."),
+  columns: z.array(z.string()).default([]).describe("Additional columns to write."),
   threshold: z
     .number()
     .min(0)
     .max(1)
     .default(0.5)
-    .describe("From this probability on the prediction is positive."),
+    .describe("Predictions with at least this probability are positive."),
   contract: contractSchema.prefault({}),
 });
 
 export const functionsSchema = z.strictObject({
-  grant_to: z
-    .array(z.string().min(1))
-    .default([])
-    .describe("Roles of the warehouse that may ask the functions."),
+  grant_to: z.array(z.string().min(1)).default([]).describe("Warehouse roles that may call the functions."),
 });
 
 export const scheduleSchema = z.strictObject({
   name: z.string().min(1),
   run: z.enum(["score", "train"]),
-  delivery: z
-    .string()
-    .optional()
-    .describe("Which delivery a scoring schedule serves. The first when left out."),
+  delivery: z.string().optional().describe("Which delivery a scoring schedule serves. The first if omitted."),
   cron: z.string().optional().describe("Five fields: minute, hour, day of month, month, day of week."),
   after: z
     .string()
     .optional()
-    .describe(
-      "Instead of cron: another pipeline. It runs when that one has delivered, for the same logical time.",
-    ),
+    .describe("Instead of cron: another pipeline. Runs after it delivers, for the same logical time."),
   after_backfill: z
     .boolean()
     .default(false)
-    .describe("With after: what a backfill of the other pipeline delivers counts too."),
+    .describe("With after: also run after backfills of the other pipeline."),
   arrival: z
     .string()
     .optional()
-    .describe("Instead of cron: a table, as schema.table. It runs when rows have been written there."),
+    .describe("Instead of cron: a table, as schema.table. Runs when rows were written to it."),
   quiet_for: z
     .int()
     .min(0)
     .max(1440)
     .default(1)
     .describe(
-      "With arrival: minutes without a further change after which what has arrived is whole, so that a load in several parts is one arrival.",
+      "With arrival: minutes without another change after which a load counts as complete, so that a load in several parts is one arrival.",
     ),
   zone: z.string().default("UTC").describe("Time zone of the cron expression, such as Europe/Lisbon."),
   late_after: z
@@ -188,14 +177,14 @@ export const scheduleSchema = z.strictObject({
     .min(1)
     .max(10_080)
     .default(30)
-    .describe("Minutes after its time from which a run that is not done is late, and somebody is told."),
+    .describe("Minutes after its scheduled time when an unfinished run is late and an alert opens."),
   at_once: z
     .int()
     .min(1)
     .max(50)
     .default(2)
     .describe(
-      "How many runs of this schedule may wait or be under way at once. With cron, a time that finds as many is left out, and counted; with arrival, it waits until there is room.",
+      "Maximum number of runs of this schedule waiting or running at the same time. With cron, further times are skipped and counted; with arrival, they wait.",
     ),
   wait: z
     .strictObject({
@@ -203,8 +192,8 @@ export const scheduleSchema = z.strictObject({
         .array(
           z.strictObject({
             table: z.string().describe("A source, as schema.table."),
-            column: z.string().describe("Its column of times; the newest value counts."),
-            within: z.int().min(0).describe("Minutes that the newest value may lie before the run's time."),
+            column: z.string().describe("Its time column; the newest value counts."),
+            within: z.int().min(0).describe("Maximum age of the newest value at the run's time, in minutes."),
           }),
         )
         .min(1),
@@ -212,14 +201,14 @@ export const scheduleSchema = z.strictObject({
         .int()
         .min(1)
         .max(10_080)
-        .describe("Minutes after its time until which the run waits. Then it fails, and somebody is told."),
+        .describe("Maximum minutes to wait. Then the run fails and an alert opens."),
     })
     .optional()
-    .describe("Sources that have to be fresh before the run begins."),
+    .describe("Sources that must be fresh before the run starts."),
   missed: z
     .enum(["skip", "catch_up_once"])
     .default("catch_up_once")
-    .describe("When the server was down at the time: skip it, or run once afterwards."),
+    .describe("If the server was down at the time: skip it, or catch up with one run."),
 });
 
 export const retrainingSchema = z.strictObject({
@@ -227,13 +216,13 @@ export const retrainingSchema = z.strictObject({
     .enum(["never", "when_better", "always"])
     .default("never")
     .describe(
-      "never: a person decides. when_better: the new version has to be better on rows that neither has learned from. always: the newest serves.",
+      "never: you decide. when_better: the new version must be better on rows that neither was trained on. always: the newest is put in service.",
     ),
   metric: z
     .enum(METRIC_NAMES)
     .optional()
-    .describe("What they are held against each other by; that of the brief when left out."),
-  margin: z.number().min(0).default(0).describe("For when_better: by how much the metric has to be better."),
+    .describe("The metric for the comparison; that of the brief if omitted."),
+  margin: z.number().min(0).default(0).describe("For when_better: the required improvement of the metric."),
 });
 
 export type Delivery = z.infer<typeof deliverySchema>;

@@ -141,7 +141,7 @@ function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[
   const hint =
     issue.code === "invalid_value"
       ? `It can be ${issue.values.map((known) => JSON.stringify(known)).join(", ")}.`
-      : `See ${documentFor(path)} for what it may be.`;
+      : `See ${documentFor(path)} for allowed values.`;
   return [problem("bad_setting", `${where}${describeMistake(issue, value)}.`, hint, { path })];
 }
 

@@ -25,7 +25,7 @@ rows: {from: rows, train: true, score: false}
 candidates: [{name: plain, algorithm: logistic_regression}]
 `;
 
-test("what is left out has its default, and plain values are good expressions", () => {
+test("what is excluded has its default, and plain values are good expressions", () => {
   const { file } = unwrap(parsePipeline(GOOD));
   expect(file.holdout).toEqual({ share: 0.2, seed: 1, by: "key" });
   expect(file.rows).toEqual({ from: "rows", train: "true", score: "false" });
@@ -33,7 +33,7 @@ test("what is left out has its default, and plain values are good expressions", 
   expect(file.delivery).toEqual([]);
 });
 
-test("rows with an answer train and candidates are tried where the file does not say so", () => {
+test("rows with a target train and candidates are tried where the file does not say so", () => {
   const bare = GOOD.replace(", train: true, score: false", "").replace(/candidates: .*\n/, "");
   const { file } = unwrap(parsePipeline(bare.replace("column: y", 'column: "the \\"Order\\""')));
   expect(file.rows).toEqual({
@@ -119,7 +119,7 @@ test("the published JSON Schema is the one of this version (./ravlen schema > do
 });
 
 test.each([
-  ["{missing: mean}", "high: 9", '"missing" is not a setting of boosted_trees.', "There is: "],
+  ["{missing: mean}", "high: 9", '"missing" is not a setting of boosted_trees.', "Available: "],
   ["{treees: 40}", "high: 9", '"treees" is not a setting of boosted_trees.', 'Did you mean "trees"?'],
   ["{trees: 40}", "hihg: 9", '"hihg" is not a setting of the step "clip".', 'Did you mean "high"?'],
 ])(
@@ -143,7 +143,7 @@ candidates: [{name: c, algorithm: boosted_trees, settings: ${settings}}]`);
 );
 
 // Holding every key against every other would take minutes here.
-test("a mapping of very many keys is read, and a key that is there twice is told at its line", () => {
+test("a mapping of very many keys is read, and a key that appears twice is told at its line", () => {
   const keys = Array.from({ length: 40_000 }, (_, index) => `    k${index}: v`);
   const text = (lines: readonly string[]): string => `note: |\n  long\nvalues:\n${lines.join("\n")}\n`;
   expect(readSource(text(keys)).ok).toBe(true);

@@ -12,28 +12,28 @@ export const FORMAT = 1;
 const scalar = z.union([z.string(), z.number(), z.boolean()]);
 
 const brief = z.strictObject({
-  question: z.string().optional().describe("What shall be predicted, as a question a colleague would ask."),
+  question: z.string().optional().describe("What should be predicted, as a colleague would ask it."),
   row: z.string().optional().describe("What one row is."),
   moment: z
     .strictObject({
-      when: z.string().describe("When the prediction is made, in words."),
-      column: z.string().optional().describe("The column that holds that moment."),
+      when: z.string().describe("The time of prediction, in words."),
+      column: z.string().optional().describe("The column with that time."),
     })
     .optional(),
-  users: z.string().optional().describe("Who uses the predictions, and for what."),
+  users: z.string().optional().describe("Who uses the predictions, and how."),
   expectations: z
     .array(
       z.union([
         z.string(),
         z.strictObject({
           expect: z.string().min(1),
-          found: z.string().optional().describe("What the data said, written later."),
+          found: z.string().optional().describe("Finding, written later."),
           held: z.enum(["yes", "partly", "no"]).optional(),
         }),
       ]),
     )
     .optional()
-    .describe("What you expect the data to say, written before looking; and later, what it said."),
+    .describe("Expectations about the data, written before looking at it, and later the findings."),
   success: z
     .strictObject({
       metric: z.enum(METRIC_NAMES),
@@ -41,7 +41,7 @@ const brief = z.strictObject({
       at_most: z.number().optional(),
     })
     .optional()
-    .describe("The metric and the level that count as success."),
+    .describe("The metric and level that count as success."),
 });
 
 const kinds = STEP_KINDS.map((each) => each.settings);
@@ -62,7 +62,7 @@ const strand = z.strictObject({
 const sideSchema = z.union([scalar, z.array(scalar).min(1)]);
 
 const roles = z.strictObject({
-  key: z.array(z.string()).min(1).describe("Columns that name one row. Must be unique and never missing."),
+  key: z.array(z.string()).min(1).describe("Columns that identify one row. Unique and never missing."),
   target: z.strictObject({
     column: z.string(),
     kind: z.enum(["binary", "number", "classes"]),
@@ -74,37 +74,33 @@ const roles = z.strictObject({
     negative: sideSchema
       .optional()
       .describe(
-        "For binary targets that are not yes/no: the value that counts as negative, or a list of them; rows with any other answer are left out. Every other value when left out.",
+        "For binary targets that are not yes/no: the value that counts as negative, or a list of them; rows with other values are excluded. All other values if omitted.",
       ),
   }),
   time: z.string().optional().describe("The column that orders rows in time."),
-  group: z.string().optional().describe("Rows with the same value here belong together."),
+  group: z.string().optional().describe("Rows with the same value belong together."),
   weight: z.string().optional().describe("A column of row weights."),
   exclude: z
     .array(z.strictObject({ column: z.string(), because: z.string() }))
     .default([])
-    .describe("Columns that are no features, each with its reason."),
+    .describe("Columns that are not features, each with a reason."),
   known: z
     .record(z.string(), z.enum(["before", "at", "after"]))
     .default({})
-    .describe("When a column becomes known, seen from the moment of prediction."),
+    .describe("When a column becomes known, relative to the time of prediction."),
 });
 
 const rows = z.strictObject({
-  from: z.string().describe("The strand that ends in the rows to train on and to score."),
-  train: expressionText
-    .optional()
-    .describe("Condition for rows to train on. Rows that have an answer when left out."),
-  score: expressionText
-    .optional()
-    .describe("Condition for rows that want a prediction. Rows without an answer when left out."),
+  from: z.string().describe("The strand whose final rows are used for training and scoring."),
+  train: expressionText.optional().describe("Condition for training rows. Rows with a target if omitted."),
+  score: expressionText.optional().describe("Condition for rows to score. Rows without a target if omitted."),
 });
 
 const range = z.strictObject({
   step: z
     .string()
     .optional()
-    .describe("Name of a step whose setting is tried; the learner's own settings when left out."),
+    .describe("Name of the step whose setting is searched; settings of the algorithm if omitted."),
   setting: z.string().min(1).describe("The setting, such as ridge."),
   values: z
     .array(z.union([scalar, z.array(z.number())]))
@@ -125,26 +121,22 @@ const search = z.strictObject({
     .enum(["grid", "random", "bayesian"])
     .default("random")
     .describe(
-      "grid: every combination. random: combinations drawn at random. bayesian: each next one where a model of the scores so far expects the most.",
+      "grid: all combinations. random: combinations drawn at random. bayesian: each next one where a model of the scores so far expects the most.",
     ),
-  trials: z.int().min(1).max(1000).default(20).describe("Most combinations tried."),
+  trials: z.int().min(1).max(1000).default(20).describe("Maximum number of combinations."),
   seed: z.int().min(0).default(1),
   metric: z
     .enum(METRIC_NAMES)
     .optional()
     .describe(
-      "What combinations are ranked by, over the folds. The log loss for classes and the RMSE for numbers when left out.",
+      "The metric for ranking combinations over the folds. Log loss for classes and RMSE for numbers if omitted.",
     ),
   most_minutes: z
     .number()
     .gt(0)
     .optional()
-    .describe("No further combination is begun after so many minutes."),
-  stop_after: z
-    .int()
-    .min(1)
-    .optional()
-    .describe("Ends when so many combinations in a row were no better than the best."),
+    .describe("No more combinations are started after this many minutes."),
+  stop_after: z.int().min(1).optional().describe("Ends after this many combinations without improvement."),
   try: z.array(range).min(1),
 });
 export type SearchFile = z.infer<typeof search>;
@@ -152,13 +144,13 @@ export type RangeFile = z.infer<typeof range>;
 
 const candidateCommon = {
   name: z.string().min(1),
-  note: z.string().optional().describe("Why this one is tried."),
-  search: search.optional().describe("Values to try for settings of the learner and of steps."),
+  note: z.string().optional().describe("Why this candidate is tried."),
+  search: search.optional().describe("Search space over settings of the algorithm and of steps."),
   engine: z
     .enum(["auto", "warehouse", "streaming"])
     .default("auto")
     .describe(
-      "warehouse: rows stay where they are, only sums come out. streaming: rows stream to the worker once. auto: what suits the learner and the number of rows.",
+      "warehouse: rows stay in the warehouse, only aggregates are read. streaming: rows stream to the worker once. auto: chosen by algorithm and number of rows.",
     ),
 };
 const candidates = ALGORITHM_NAMES.map((algorithm) =>
@@ -183,7 +175,7 @@ export const candidateSchema = z.discriminatedUnion(
 
 const check = z.strictObject({
   name: z.string().min(1),
-  expect: expressionText.describe("Condition that every row must meet at the end of the strand."),
+  expect: expressionText.describe("Condition that all rows must meet at the end of the strand."),
   otherwise: z.enum(["warn", "stop"]).default("stop"),
 });
 
@@ -202,24 +194,24 @@ export const pipelineSchema = z.strictObject({
   holdout: holdoutSchema.prefault({}),
   folds: foldsSchema
     .optional()
-    .describe("Parts of the training rows, each of which is judged by what was learned from the others."),
+    .describe(
+      "Cross-validation: parts of the training rows, each evaluated by a model trained on the others.",
+    ),
   candidates: z
     .array(candidateSchema)
     .min(1)
     .optional()
-    .describe(
-      "Learners that are tried, the first of them when nothing else is said. Boosted trees and the base rate when left out.",
-    ),
+    .describe("Algorithms to train, the first by default. Boosted trees and the base rate if omitted."),
   checks: z.array(check).default([]),
   delivery: z.array(deliverySchema).default([]),
   functions: functionsSchema
     .optional()
     .describe(
-      "When it is there, the version in service is also published as functions of the warehouse: for one row, and for all rows that qualify.",
+      "If present, the version in service is also published as warehouse functions: for one row, and for all rows to score.",
     ),
   retraining: retrainingSchema
     .optional()
-    .describe("Whether versions that a schedule trained go into service by themselves."),
+    .describe("Whether versions trained by a schedule are put in service automatically."),
   schedules: z.array(scheduleSchema).default([]),
 });
 

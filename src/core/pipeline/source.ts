@@ -42,7 +42,7 @@ export function readSource(text: string): Result<Source> {
       problem(
         "file_too_large",
         `The file has ${formatNumber(text.length)} characters; at most ${formatNumber(MAX_LENGTH)} are read.`,
-        "Load long lists as a table, and join it.",
+        "Load long lists as a table and join it.",
       ),
     );
   const lines = new LineCounter();

@@ -19,11 +19,7 @@ export function readYaml(text: string, lines?: LineCounter): Document.Parsed {
         if (seen.has(key.value)) {
           const [start = 0, end = start] = key.range ?? [];
           document.errors.push(
-            new YAMLParseError(
-              [start, end],
-              "DUPLICATE_KEY",
-              `The key "${String(key.value)}" is there twice`,
-            ),
+            new YAMLParseError([start, end], "DUPLICATE_KEY", `The key "${String(key.value)}" appears twice`),
           );
         }
         seen.add(key.value);

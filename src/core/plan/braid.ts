@@ -234,7 +234,7 @@ class Weaver {
         position + 1,
         name,
         familyOf(state.type),
-        state.bundle ? "indicator columns" : state.type,
+        state.bundle ? "one-hot columns" : state.type,
       );
     }
     for (const name of shape.drops) {
@@ -256,7 +256,7 @@ class Weaver {
           position + 1,
           name,
           familyOf(state.type),
-          state.bundle ? "indicator columns" : state.type,
+          state.bundle ? "one-hot columns" : state.type,
         );
     }
   }

@@ -24,7 +24,7 @@ export function checkCandidates(file: PipelineFile, main: CheckedStrand, report:
         problem(
           "algorithm_target",
           `${facts.title} does not predict ${target.kind === "number" ? "numbers" : target.kind === "binary" ? "yes or no" : "several classes"}.`,
-          `Learners that do: ${others.join(", ")}.`,
+          `Algorithms that do: ${others.join(", ")}.`,
           { path: [...path, "algorithm"] },
         ),
       );
@@ -33,7 +33,7 @@ export function checkCandidates(file: PipelineFile, main: CheckedStrand, report:
       report(
         problem(
           "algorithm_engine",
-          `${facts.title} needs the rows themselves, so they must stream to the worker.`,
+          `${facts.title} needs individual rows, so they must stream to the worker.`,
           "Use engine: streaming, or auto.",
           { path: [...path, "engine"] },
         ),
@@ -93,11 +93,9 @@ function checkRange(
 ): void {
   const { values, from, to } = range;
   if (values === undefined && (from === undefined || to === undefined))
-    report(
-      problem("search_range", "Say which values to try.", "Give values: [...], or from and to.", { path }),
-    );
+    report(problem("search_range", "No values to try.", "Give values: [...], or from and to.", { path }));
   if (values === undefined && from !== undefined && to !== undefined && !(from < to))
-    report(problem("search_range", "The range is empty.", "Let from be smaller than to.", { path }));
+    report(problem("search_range", "The range is empty.", "Make from smaller than to.", { path }));
   if (values === undefined && grid)
     report(
       problem("search_range", "A grid needs the values to try.", "Give values: [...], or use how: random.", {
@@ -108,8 +106,8 @@ function checkRange(
     report(
       problem(
         "search_range",
-        "On a logarithmic scale the range must lie above 0.",
-        "Let from be larger than 0.",
+        "On a logarithmic scale, the range must be above 0.",
+        "Make from larger than 0.",
         { path: [...path, "from"] },
       ),
     );
@@ -151,8 +149,8 @@ function searchedShape(
     problem(
       "search_setting",
       found
-        ? `The step "${found.step.name}" has no setting "${setting}" that can be tried.`
-        : `${factsOf(candidate.algorithm).title} has no setting "${setting}" that can be tried.`,
+        ? `The step "${found.step.name}" has no setting "${setting}" that can be searched.`
+        : `${factsOf(candidate.algorithm).title} has no setting "${setting}" that can be searched.`,
       known.length === 0 ? "Choose another step." : suggestion(setting, known, "setting"),
       { path: [...path, "setting"] },
     ),
@@ -191,10 +189,10 @@ function checkValues(range: RangeFile, schema: Shape, path: Path, report: Report
       report(
         problem(
           "search_value",
-          `"${range.setting}"${describeMistake(issue, value)}; the search would try ${JSON.stringify(value)}.`,
+          `"${range.setting}"${describeMistake(issue, value)}; the search would use ${JSON.stringify(value)}.`,
           range.step === undefined
-            ? "See docs/learners.md for what it may be."
-            : "See docs/steps.md for what it may be.",
+            ? "See docs/learners.md for allowed values."
+            : "See docs/steps.md for allowed values.",
           { path: at },
         ),
       );

@@ -64,9 +64,9 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
         problem(
           "reserved_name",
           delivery.of === "features"
-            ? `The column "${name}" has a name that every table of features has for something else.`
-            : `The key column "${name}" has a name that every prediction table has for something else.`,
-          "Give it another name in a rename step.",
+            ? `The column "${name}" has a name that is reserved in feature tables.`
+            : `The key column "${name}" has a name that is reserved in prediction tables.`,
+          "Rename it in a rename step.",
           { path: [...path, "table"] },
         ),
       ),
@@ -79,7 +79,7 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
       report(
         problem(
           "unknown_column",
-          `The rows of "${file.rows.from}" have no column "${name}" at the end.`,
+          `The rows of "${file.rows.from}" have no column "${name}" at the end of the strand.`,
           suggestion(name, main.keys(), "column"),
           { path: place },
         ),
@@ -88,8 +88,8 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
       report(
         problem(
           "bundle_read",
-          `"${name}" has become several indicator columns and cannot be delivered.`,
-          "Derive a copy under another name before the encode step.",
+          `"${name}" was replaced by one-hot columns and cannot be delivered.`,
+          "Derive a copy with another name before the encode step.",
           { path: place },
         ),
       );
@@ -119,19 +119,16 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
     report(
       problem(
         "no_partition",
-        `The mode partition needs a column whose rows are replaced together.`,
+        `The mode partition needs a partition column.`,
         "Add partition: and a column such as a day.",
         { path: [...path, "mode"] },
       ),
     );
   if (delivery.mode !== "partition" && delivery.partition !== undefined)
     report(
-      problem(
-        "no_partition",
-        `partition has a meaning for mode: partition only.`,
-        "Set that mode, or remove it.",
-        { path: [...path, "partition"] },
-      ),
+      problem("no_partition", `partition applies to mode: partition only.`, "Set that mode, or remove it.", {
+        path: [...path, "partition"],
+      }),
     );
   if (delivery.partition !== undefined) mustCarry(delivery.partition, [...path, "partition"]);
   if (typeof delivery.rows === "object") mustCarry(delivery.rows.newer_by, [...path, "rows", "newer_by"]);
@@ -139,7 +136,7 @@ function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): 
     report(
       problem(
         "rows_and_replace",
-        "A table that is replaced by new rows alone would lose the others.",
+        "Replacing the table with only the new rows would lose the others.",
         "Use mode: upsert or append, or rows: all.",
         { path: [...path, "rows"] },
       ),

@@ -108,20 +108,17 @@ function checkMoments({ holdout }: PipelineFile, report: Report): void {
   const begins = holdout.from === undefined ? Number.NaN : Date.parse(holdout.from);
   if (Number.isNaN(begins))
     report(
-      problem(
-        "holdout_time",
-        "A holdout by time needs the moment at which it begins.",
-        "Add from: 2026-05-01 (an ISO date).",
-        { path: ["holdout"] },
-      ),
+      problem("holdout_time", "A holdout by time needs a start.", "Add from: 2026-05-01 (an ISO date).", {
+        path: ["holdout"],
+      }),
     );
   const closed = holdout.blind?.from === undefined ? Number.NaN : Date.parse(holdout.blind.from);
   if (closed <= begins)
     report(
       problem(
         "blind_part",
-        "The blind part begins before the holdout, which would then be empty.",
-        "Let it begin later.",
+        "The blind holdout starts before the holdout, which would then be empty.",
+        "Set a later start.",
         { path: ["holdout", "blind", "from"] },
       ),
     );
@@ -135,8 +132,8 @@ function checkUnread(holdout: PipelineFile["holdout"], report: Report): void {
       report(
         warning(
           "holdout_unread",
-          `holdout.${setting} is there, but the holdout is made by: ${holdout.by}, which does not read it.`,
-          `Write by: ${way}, or take ${setting} out.`,
+          `holdout.${setting} is set, but the holdout is by: ${holdout.by}, which ignores it.`,
+          `Write by: ${way}, or remove ${setting}.`,
           { path: ["holdout", setting] },
         ),
       );
@@ -153,20 +150,20 @@ function checkBlindPart(context: HoldoutContext): void {
   if (said.length !== 1)
     report(
       said.length === 0
-        ? "Nothing says which rows belong to the blind part."
-        : `The blind part is told apart in ${said.length} ways: ${said.join(", ")}.`,
+        ? "No rule for the rows of the blind holdout."
+        : `The blind holdout is selected in ${said.length} ways: ${said.join(", ")}.`,
       said.length === 0
         ? "Add share: 0.1; or from, groups, where or table."
-        : "Keep one of them. A condition under where can hold several.",
+        : "Keep one of them. A where condition can combine several.",
     );
   const shared = ["key", "stratified", "group"].includes(holdout.by) ? holdout.share : 0;
   if (blind.share !== undefined && shared + blind.share >= 1)
-    report("Holdout and blind part together leave no rows to train on.", "Make their shares smaller.");
+    report("Holdout and blind holdout leave no rows to train on.", "Reduce their shares.");
   if (blind.from === undefined) return;
-  if (holdout.by !== "time") checkTime("The blind part is", ["holdout", "blind", "from"], context);
+  if (holdout.by !== "time") checkTime("The blind holdout is", ["holdout", "blind", "from"], context);
   if (Number.isNaN(Date.parse(blind.from)))
     report(
-      `"${blind.from}" is not a date at which the blind part can begin.`,
+      `"${blind.from}" is not a valid start of the blind holdout.`,
       "Write from: 2026-06-01 (an ISO date).",
       ["holdout", "blind", "from"],
     );
@@ -184,7 +181,7 @@ function heldRows(context: HoldoutContext): Expression | undefined {
     report(
       problem(
         "holdout_group",
-        "The holdout is made of named groups, but none is named.",
+        "The holdout is by named groups, but none is listed.",
         "Add groups: [...], values of the column under roles.group.",
         { path: ["holdout", "by"] },
       ),
@@ -195,7 +192,7 @@ function heldRows(context: HoldoutContext): Expression | undefined {
   report(
     problem(
       "holdout_condition",
-      "The holdout is made of rows that meet a condition, but there is none.",
+      "The holdout is by condition, but none is set.",
       "Add where: followed by the condition.",
       { path: ["holdout", "by"] },
     ),
@@ -221,8 +218,8 @@ function reportOverlap(
     report(
       problem(
         "blind_part",
-        `${both.map((group) => `"${group}"`).join(", ")}: named both in the holdout and in the blind part.`,
-        "Name each group in one of them.",
+        `${both.map((group) => `"${group}"`).join(", ")}: listed in both the holdout and the blind holdout.`,
+        "List each group in one of them.",
         { path: ["holdout", "blind", "groups"] },
       ),
     );
@@ -235,7 +232,7 @@ function namedGroups(
 ): Expression | undefined {
   if (roles.group === undefined) {
     report(
-      problem("holdout_group", "Groups are named, but no column has that role.", "Add roles.group.", {
+      problem("holdout_group", "Groups are listed, but no column has the group role.", "Add roles.group.", {
         path,
       }),
     );
@@ -249,7 +246,7 @@ function namedGroups(
     problem(
       "type_clash",
       `"${roles.group}" is ${state.type} and cannot be ${impossible.map((group) => JSON.stringify(group)).join(" or ")}.`,
-      "Write the groups as the column has them.",
+      "Write the groups as they appear in the column.",
       { path },
     ),
   );
@@ -274,12 +271,9 @@ function judgingTable(
   if (purpose === "scoring") return undefined;
   if (written === undefined) {
     report(
-      problem(
-        "holdout_table",
-        "The holdout is another table, but none is named.",
-        "Add table: schema.table.",
-        { path: ["holdout", "by"] },
-      ),
+      problem("holdout_table", "The holdout is another table, but none is set.", "Add table: schema.table.", {
+        path: ["holdout", "by"],
+      }),
     );
     return undefined;
   }
@@ -303,8 +297,8 @@ function judgingTable(
     report(
       problem(
         "holdout_table",
-        `"${written}" is the table to train on; its rows would judge what was learned from them.`,
-        "Name another table, or hold out a share of this one.",
+        `"${written}" is the training table; its rows cannot evaluate the model trained on them.`,
+        "Choose another table, or hold out a share of this one.",
         { path },
       ),
     );
@@ -331,7 +325,7 @@ function judgingTable(
     problem(
       "holdout_table",
       `"${written}" does not have the columns of ${writeTableName(root.from.source)}: ${unfit.slice(0, 3).join(", ")}${more}.`,
-      "Judge with a table that has all of them, in the same types.",
+      "Evaluate with a table that has all of them, with the same types.",
       { path },
     ),
   );

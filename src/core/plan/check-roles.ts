@@ -26,7 +26,7 @@ export function checkRoles(
       report(
         problem(
           "unknown_column",
-          `The rows of "${main.name}" have no column "${name}" at the end.`,
+          `The rows of "${main.name}" have no column "${name}" at the end of the strand.`,
           suggestion(name, output.keys(), "column"),
           { path },
         ),
@@ -39,7 +39,7 @@ export function checkRoles(
         problem(
           "role_clash",
           `"${name}" is both ${earlier.role} and ${role.role}.`,
-          "A target can have no second role.",
+          "A target cannot have a second role.",
           { path },
         ),
       );
@@ -57,7 +57,7 @@ export function checkRoles(
       report(
         problem(
           "type_clash",
-          `"${file.roles.weight}" is ${type}, but a weight is a number.`,
+          `"${file.roles.weight}" is ${type}, but a weight must be a number.`,
           "Derive a number from it.",
           { path: ["roles", "weight"] },
         ),
@@ -84,7 +84,7 @@ export function checkRoles(
             ? "sparse"
             : undefined;
     if (!kind) {
-      roles.set(name, { role: "excluded", because: `${state.type} columns are no features as they are` });
+      roles.set(name, { role: "excluded", because: `${state.type} columns cannot be features` });
       unusable.set(state.type, [...(unusable.get(state.type) ?? []), name]);
       continue;
     }
@@ -96,8 +96,8 @@ export function checkRoles(
       warning(
         "not_a_feature",
         names.length === 1
-          ? `"${names[0]!}" is ${type} and is left out of the features.`
-          : `${formatNumber(names.length)} columns are ${type} and are left out of the features: ${someNames(names)}.`,
+          ? `"${names[0]!}" is ${type} and is excluded from the features.`
+          : `${formatNumber(names.length)} columns are ${type} and are excluded from the features: ${someNames(names)}.`,
         names.length === 1
           ? "Derive a number from it, or list it under roles.exclude with the reason."
           : "Derive numbers from them, or list them under roles.exclude with the reason.",
@@ -114,10 +114,10 @@ export function checkRoles(
     report(
       warning(
         found.because === "known_after" ? "known_later" : "from_target_source",
-        `The feature "${found.feature}" descends from ${origin ?? ""}, ${found.because === "known_after" ? "which is known only after the prediction" : "from which the target is made too"}${way.length > 1 ? ` (${found.path.join(" → ")})` : ""}.`,
+        `The feature "${found.feature}" is derived from ${origin ?? ""}, ${found.because === "known_after" ? "which is known only after the prediction" : "which the target is also derived from"}${way.length > 1 ? ` (${found.path.join(" → ")})` : ""}.`,
         found.because === "known_after"
-          ? "List it under roles.exclude, unless it is known in time after all."
-          : "If it is known when the prediction is made, mark it before or at under roles.known; else list the feature under roles.exclude.",
+          ? "List it under roles.exclude, unless it is known in time."
+          : "If it is known at the time of prediction, mark it before or at under roles.known; otherwise list the feature under roles.exclude.",
         { path: ["roles", "known"] },
       ),
     );
@@ -126,8 +126,8 @@ export function checkRoles(
     report(
       problem(
         "no_features",
-        "No column is left to learn from.",
-        "Keep or derive at least one number or text column that has no other role.",
+        "No features remain.",
+        "Keep or derive at least one number or text column without another role.",
         { path: ["roles"] },
       ),
     );
@@ -149,8 +149,8 @@ export function checkTarget(
     report(
       problem(
         "no_sides",
-        `"${target.column}" is ${target.kind === "binary" ? "yes/no" : `of kind ${target.kind}`}, so no values of it are named as negative.`,
-        "Take out negative, or choose kind: binary for a column with other values.",
+        `"${target.column}" is ${target.kind === "binary" ? "yes/no" : `of kind ${target.kind}`}, so it takes no negative values.`,
+        "Remove negative, or choose kind: binary for a column with other values.",
         { path: [...path, "negative"] },
       ),
     );
@@ -175,8 +175,8 @@ export function checkTarget(
   report(
     problem(
       "target_positive",
-      `"${target.column}" is ${state.type}: say which value counts as positive.`,
-      "Add positive: VALUE beside the column.",
+      `"${target.column}" is ${state.type}: specify the positive value.`,
+      "Add positive: VALUE next to the column.",
       { path: [...path, "column"] },
     ),
   );
@@ -195,7 +195,7 @@ export function requireCondition(
       problem(
         "not_a_condition",
         `This gives ${found.checked.type}, but a condition is needed.`,
-        "Compare it with something.",
+        "Compare it with a value.",
         { path },
       ),
     );

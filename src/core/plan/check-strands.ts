@@ -71,8 +71,8 @@ export function orderStrands(file: PipelineFile, report: (found: Problem) => voi
       report(
         problem(
           "strand_cycle",
-          `The strands use each other in a circle: ${circle}.`,
-          "Let one of them begin at a table instead.",
+          `The strands depend on each other in a cycle: ${circle}.`,
+          "Start one of them from a table instead.",
           { path: ["strands", index, "name"] },
         ),
       );
@@ -128,7 +128,7 @@ export function checkStrand(strand: StrandFile, checks: StrandChecks): CheckedSt
       checks.report(
         problem(
           "learns_outside_main",
-          `"${bound.name}" learns from training rows, but the strand "${strand.name}" does not know which rows those are.`,
+          `"${bound.name}" learns from training rows, but the strand "${strand.name}" does not determine which rows those are.`,
           `Move it into the strand "${checks.file.rows.from}", after the join.`,
           { path: [...stepPath, "do"], step: bound.name },
         ),
@@ -139,7 +139,7 @@ export function checkStrand(strand: StrandFile, checks: StrandChecks): CheckedSt
         checks.report(
           problem(
             "reserved_name",
-            `"${name}" begins with ${HIDDEN_PREFIX}, as names of Ravlen's own columns do.`,
+            `"${name}" starts with ${HIDDEN_PREFIX}, which is reserved for Ravlen's own columns.`,
             "Choose another name.",
             { path: [...stepPath, "do"], step: bound.name },
           ),
@@ -211,7 +211,7 @@ function strandStart(
     checks.report(
       warning(
         "renamed_column",
-        `Names that begin with ${HIDDEN_PREFIX} are Ravlen's own, so in this pipeline ${[...renamed].map(([name, own]) => `"${own}" of ${writeTableName(known)} is called "${name}"`).join(", ")}.`,
+        `Names that start with ${HIDDEN_PREFIX} are reserved for Ravlen, so in this pipeline ${[...renamed].map(([name, own]) => `"${own}" of ${writeTableName(known)} is called "${name}"`).join(", ")}.`,
         undefined,
         { path: fromPath },
       ),

@@ -55,7 +55,7 @@ test("the demo's file is good, and its columns have their roles", () => {
   expect(plan.warnings).toEqual([]);
 });
 
-test("a column remembers the source columns it descends from", () => {
+test("a column remembers the source columns it is derived from", () => {
   const { output } = unwrap(check(DEMO)).main;
   expect(output.get("rain_in_open_mm")?.sources).toEqual(
     expect.arrayContaining(["larkmere.sites.sheltered", "larkmere.weather.rain_mm"]),
@@ -275,7 +275,7 @@ test("strands that use each other in a circle are named as a circle", () => {
 test("several mistakes are reported at once, in one pass", () => {
   const text = edited("lower(btrim(carrier))", "lowr(btrim(carier))")
     .replace("from: larkmere.recipients", "from: larkmere.nobody")
-    .replace("30 22 * * *", "every night");
+    .replace("30 22 * * *", "nightly");
   expect(problems(text).map((each) => each.code)).toEqual(
     expect.arrayContaining(["unknown_function", "unknown_column", "unknown_table", "bad_cron"]),
   );

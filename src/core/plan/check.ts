@@ -151,7 +151,7 @@ function reportDuplicates(file: PipelineFile, report: (found: Problem) => void):
     list.forEach(({ name }, index) => {
       if (seen.has(name))
         report(
-          problem("duplicate_name", `Two ${part} are named "${name}".`, "Give each its own name.", {
+          problem("duplicate_name", `Two ${part} are named "${name}".`, "Rename one of them.", {
             path: [part, index, "name"],
           }),
         );
@@ -185,7 +185,7 @@ function checkMembership(
     report(
       problem(
         "learned_too_early",
-        `"${step.step.name}" learns from training rows, but "${regrouping.name}" makes other rows of them afterwards.`,
+        `"${step.step.name}" learns from training rows, but "${regrouping.name}" changes the rows afterwards.`,
         `Move "${step.step.name}" after "${regrouping.name}".`,
         { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name },
       ),
@@ -198,8 +198,8 @@ function checkMembership(
       report(
         problem(
           "learned_too_early",
-          `"${step.step.name}" learns from training rows, but "${name}", which decides which rows those are, is only made or changed at a later step.`,
-          `Move "${step.step.name}" after the step that makes "${name}".`,
+          `"${step.step.name}" learns from training rows, but "${name}", which determines those rows, is created or changed in a later step.`,
+          `Move "${step.step.name}" after the step that creates "${name}".`,
           { path: ["strands", index, "steps", learnsFrom, "do"], step: step.step.name },
         ),
       );
@@ -216,7 +216,7 @@ function checkSchedules(file: PipelineFile, catalog: Catalog, report: (found: Pr
         problem(
           "when_unclear",
           `"${schedule.name}" needs exactly one of cron, after and arrival.`,
-          "Say when it runs, in one way.",
+          "Set exactly one of them.",
           { path },
         ),
       );
@@ -224,7 +224,7 @@ function checkSchedules(file: PipelineFile, catalog: Catalog, report: (found: Pr
       report(
         problem(
           "after_itself",
-          `"${schedule.name}" would run after its own pipeline, without end.`,
+          `"${schedule.name}" would run after its own pipeline, in an endless loop.`,
           "Name another pipeline.",
           { path: [...path, "after"] },
         ),

@@ -15,8 +15,8 @@ export function brokenSources(trained: readonly SourceUse[], now: Catalog): read
       return [
         problem(
           "source_gone",
-          `The table ${name} no longer exists, or may not be read.`,
-          "Bring it back, or change the pipeline and train again. Yesterday's predictions were left in place.",
+          `The table ${name} no longer exists, or cannot be read.`,
+          "Restore it, or change the pipeline and retrain. Existing predictions were kept.",
         ),
       ];
     return source.columns.flatMap((wanted) => {
@@ -26,7 +26,7 @@ export function brokenSources(trained: readonly SourceUse[], now: Catalog): read
           problem(
             "source_gone",
             `The column "${wanted.name}" of ${name} no longer exists.`,
-            "Bring it back, or change the pipeline and train again. Yesterday's predictions were left in place.",
+            "Restore it, or change the pipeline and retrain. Existing predictions were kept.",
           ),
         ];
       if (found.declared !== wanted.declared)
@@ -34,7 +34,7 @@ export function brokenSources(trained: readonly SourceUse[], now: Catalog): read
           problem(
             "source_retyped",
             `The column "${wanted.name}" of ${name} was ${wanted.declared} in training and is ${found.declared} now.`,
-            "Change it back, or train again. Yesterday's predictions were left in place.",
+            "Change it back, or retrain. Existing predictions were kept.",
           ),
         ];
       return [];
@@ -79,7 +79,7 @@ export function brokenProfile(
         problem: problem(
           "contract_missing",
           `"${name}" is missing in ${formatShare(share(counts.missing))} of the rows to score, but was in ${formatShare(missingBefore)} in training.`,
-          `Look at its source${advice("most_missing_increase", "raise")}.`,
+          `Check its source${advice("most_missing_increase", "raise")}.`,
         ),
       });
     const unseen = unseenBreach(name, counts, now.rows, { contract, advice, onDemand });
@@ -90,8 +90,8 @@ export function brokenProfile(
         column: name,
         problem: problem(
           "contract_outside",
-          `"${name}" lies outside of ${formatNumber(before?.low)} to ${formatNumber(before?.high)}, where training saw it, in ${formatShare(share(counts.outside))} of the rows to score.`,
-          `Look at its source, or train again${advice("most_outside", "raise")}.`,
+          `"${name}" is outside ${formatNumber(before?.low)} to ${formatNumber(before?.high)}, the range in training, in ${formatShare(share(counts.outside))} of the rows to score.`,
+          `Check its source, or retrain${advice("most_outside", "raise")}.`,
         ),
       });
   }
@@ -101,7 +101,7 @@ export function brokenProfile(
 /** Breaches of the number of rows. */
 function brokenCounts(now: RowProfile, contract: Delivery["contract"]): readonly Breach[] {
   const { least_rows: least, most_rows: most } = contract;
-  const say = `${formatNumber(now.rows)} rows are to be scored; the contract wants`;
+  const say = `${formatNumber(now.rows)} rows are to be scored; the contract requires`;
   const breach = (message: string, hint: string): Breach => ({
     kind: "rows",
     problem: problem("contract_rows", message, hint),
@@ -111,15 +111,15 @@ function brokenCounts(now: RowProfile, contract: Delivery["contract"]): readonly
       ? [
           breach(
             `${say} ${formatNumber(least)} at least.`,
-            "Has its source been filled? Or lower contract.least_rows.",
+            "Check that its source was loaded, or lower contract.least_rows.",
           ),
         ]
       : []),
     ...(most !== undefined && now.rows > most
       ? [
           breach(
-            `${say} ${formatNumber(most)} at the most.`,
-            "Has its source been filled twice? Or raise contract.most_rows.",
+            `${say} ${formatNumber(most)} at most.`,
+            "Check that its source was not loaded twice, or raise contract.most_rows.",
           ),
         ]
       : []),
@@ -146,10 +146,10 @@ function unseenBreach(
       stops: true,
       problem: problem(
         "contract_all_unseen",
-        `Training saw none of the values that "${name}" has in the rows to score: all ${formatNumber(unseen)} of them are new.`,
+        `Training had none of the values that "${name}" has in the rows to score: all ${formatNumber(unseen)} of them are unseen.`,
         onDemand
-          ? "Are they written in another way than in training? If they are right, score them all the same: --all-unseen warn, or the box on the page."
-          : "Are they written in another way than in training? If they are right, train again, or set contract.all_unseen to warn.",
+          ? "Check whether their spelling changed. If they are correct, score anyway: --all-unseen warn, or the checkbox on the page."
+          : "Check whether their spelling changed. If they are correct, retrain, or set contract.all_unseen to warn.",
       ),
     };
   if (unseen <= contract.most_unseen * rows) return undefined;
@@ -158,8 +158,8 @@ function unseenBreach(
     column: name,
     problem: problem(
       "contract_unseen",
-      `${formatShare(unseen / rows)} of the rows to score have a "${name}" that training never saw.`,
-      `Look at its source, or train again${advice("most_unseen", "raise")}.`,
+      `${formatShare(unseen / rows)} of the rows to score have a "${name}" that is unseen in training.`,
+      `Check its source, or retrain${advice("most_unseen", "raise")}.`,
     ),
   };
 }

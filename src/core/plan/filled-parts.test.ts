@@ -20,7 +20,7 @@ test("groups that cannot fill all folds are counted, with the number of folds th
   const five = { by: "group", count: 5, seed: 1 };
   const [found] = unfilledParts(file(five), [...training, ...holdout], true, false);
   expect(found).toMatchObject({ severity: "warning", code: "empty_fold", hint: "Set folds.count to 3." });
-  expect(found!.message).toContain("Folds 4, 5 of 5 cannot be judged");
+  expect(found!.message).toContain("Folds 4, 5 of 5 cannot be evaluated");
   expect(found!.message).toContain("there are 3 groups");
   // A search ranks by the folds, so that there they have to be filled.
   expect(codes(file(five), [...training, ...holdout], true, true)).toEqual(["error empty_fold"]);
@@ -35,7 +35,7 @@ test.each([
   expect(codes(file({ by: "random", count: 2 }, kind), counted, false, false)).toEqual(expected);
 });
 
-test("a fold of which the others have one class only, or none before it, cannot be judged", () => {
+test("a fold of which the others have one class only, or none before it, cannot be evaluated", () => {
   const lonely = [...parts([0, 0, "true", 9], [0, 1, "false", 9]), ...holdout];
   expect(codes(file({ by: "random", count: 2 }), lonely, true, false)).toEqual(["warning empty_fold"]);
   expect(codes(file({ by: "random", count: 2 }, "number"), lonely, true, false)).toEqual([]);

@@ -63,19 +63,19 @@ const classesIn = (parts: readonly FilledPart[]): ReadonlySet<string> =>
 
 /** What to do about a part that has no rows, by the way in which they are told apart. */
 const WIDENED: Readonly<Record<PipelineFile["holdout"]["by"], string>> = {
-  key: "Widen holdout.share, or look at rows.train.",
-  stratified: "Widen holdout.share, or look at rows.train.",
-  group: "Widen holdout.share, or look at rows.train.",
-  time: "Let holdout.from be earlier, or look at rows.train.",
-  named: "Name groups that the rows have under holdout.groups, or look at rows.train.",
-  condition: "Let the condition under holdout.where take in more rows, or look at rows.train.",
-  table: "Fill the table that judges, or look at the steps: its rows go through them too.",
+  key: "Widen holdout.share, or check rows.train.",
+  stratified: "Widen holdout.share, or check rows.train.",
+  group: "Widen holdout.share, or check rows.train.",
+  time: "Set an earlier holdout.from, or check rows.train.",
+  named: "List existing groups under holdout.groups, or check rows.train.",
+  condition: "Widen the condition holdout.where, or check rows.train.",
+  table: "Load the holdout table, or check the steps that its rows pass through.",
   none: "",
 };
 
 /** That there is no row to judge on. */
 export const emptyHoldout = ({ by }: PipelineFile["holdout"]): Problem =>
-  problem("empty_holdout", "The holdout has no rows, so the model cannot be judged.", WIDENED[by]);
+  problem("empty_holdout", "The holdout is empty, so the model cannot be evaluated.", WIDENED[by]);
 
 /**
  * What cannot be judged, or learned from, with rows as they were counted: errors where no version could come of it, warnings where
@@ -99,16 +99,16 @@ export function unfilledParts(
     found.push(
       problem(
         "empty_holdout",
-        "No holdout row has an answer, so the model cannot be judged.",
-        "Look at rows.train and at the target.",
+        "No holdout row has a target, so the model cannot be evaluated.",
+        "Check rows.train and the target.",
       ),
     );
   if (file.holdout.blind && total(blind) === 0)
     found.push(
       warning(
         "empty_blind",
-        "The blind part has no rows.",
-        "Widen holdout.blind, or take it out of the file.",
+        "The blind holdout is empty.",
+        "Widen holdout.blind, or remove it from the file.",
       ),
     );
   if (folded) found.push(...unfilledFolds(file, training, searches));
@@ -132,12 +132,12 @@ function unfilledFolds(
   const poor = folds.flatMap((fold, index) => (isPoor(fold) ? [index + 1] : []));
   if (poor.length === 0) return [];
   const which = `${poor.length === 1 ? "Fold" : "Folds"} ${poor.join(", ")} of ${count}`;
-  const groups = by === "group" ? `; there are ${formatNumber(groupsIn(training))} groups to deal out` : "";
+  const groups = by === "group" ? `; there are ${formatNumber(groupsIn(training))} groups to distribute` : "";
   const say = searches ? problem : warning;
   return [
     say(
       "empty_fold",
-      `${which} cannot be judged: no row with an answer in ${poor.length === 1 ? "it" : "them"}, or not enough of others to learn from${groups}.`,
+      `${which} cannot be evaluated: no row with a target in ${poor.length === 1 ? "it" : "them"}, or too few other rows to train on${groups}.`,
       count - poor.length >= 2
         ? `Set folds.count to ${count - poor.length}.`
         : "Use other folds, or more rows.",

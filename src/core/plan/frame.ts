@@ -90,7 +90,7 @@ export function baseRelation(plan: CheckedPlan, folds = false): Relation {
   const originals = originalsOf(plan);
   const rows = dividedRows(plan, { learned: {}, toStep: plan.learnsFrom, originals });
   const needed = columnsNeededFrom(plan, rows);
-  return label(withSplit(prune(rows, needed), plan, folds), "rows to learn from");
+  return label(withSplit(prune(rows, needed), plan, folds), "training rows");
 }
 
 /** Columns of the final rows that can be shown and grouped by: kept with judged rows, so that figures can be taken apart by them. */

@@ -45,8 +45,8 @@ export function obstaclesOf(plan: CheckedPlan, facts: TrainingFacts): readonly O
       {
         problem: problem(
           "no_rows",
-          "No row trains: none has an answer, or all of them are held out.",
-          "Look at the condition for training rows, and at which rows judge.",
+          "No training rows: none has a target, or all are held out.",
+          "Check the condition for training rows, and the holdout.",
         ),
         candidates: [],
       },
@@ -67,23 +67,23 @@ function answerObstacles(plan: CheckedPlan, { answer, rows }: TrainingFacts): re
       problem(
         "target_missing",
         `${formatNumber(answer.missing)} of ${formatNumber(rows)} training rows have no "${column}".`,
-        "Narrow the training rows to those whose answer is known.",
+        "Restrict the training rows to those with a target.",
       ),
     );
   if (answer.different < 2)
     found.push(
       problem(
         kind === "number" ? "constant_target" : "one_class",
-        `All ${formatNumber(rows)} training rows have the same answer.`,
-        "Look at the answer, and at the condition for training rows.",
+        `All ${formatNumber(rows)} training rows have the same target value.`,
+        "Check the target, and the condition for training rows.",
       ),
     );
   if (kind === "classes" && answer.different > MOST_CLASSES)
     found.push(
       problem(
         "too_many_classes",
-        `"${column}" has ${formatNumber(answer.different)} classes in the training rows; at most ${MOST_CLASSES} can be learned.`,
-        "Group rare ones before, or predict a number.",
+        `"${column}" has ${formatNumber(answer.different)} classes in the training rows; at most ${MOST_CLASSES} are supported.`,
+        "Group rare ones in an earlier step, or predict a number.",
       ),
     );
   return found.map((problem) => ({ problem, candidates: [] }));
@@ -107,8 +107,8 @@ function gapObstacles(
         "feature_missing",
         gaps.length === 1
           ? `The feature ${listed(gaps)} is missing in ${formatNumber(gaps[0]!.missing)} of ${formatNumber(rows)} training rows.`
-          : `${formatNumber(gaps.length)} features have gaps in the ${formatNumber(rows)} training rows: ${listed(gaps, true)}.`,
-        "Fill the gaps, or let the mean stand in for them (missing: mean in the settings of the candidate).",
+          : `${formatNumber(gaps.length)} features have missing values in the ${formatNumber(rows)} training rows: ${listed(gaps, true)}.`,
+        "Fill the missing values, or set missing: mean in the candidate's settings.",
       ),
       candidates: stopped.length === candidates.length ? [] : stopped.map(({ name }) => name),
       mend: { kind: "fill", medians, frequent },
@@ -132,13 +132,13 @@ function levelObstacles(candidates: readonly Candidate[], { features }: Training
       problem: problem(
         "too_many_levels",
         `${counted(wordy, `The text ${listed(wordy)} has`, "texts have")} more than ${formatNumber(least)} different values${wordy.length === 1 ? "" : `: ${listed(wordy)}`}.`,
-        "Leave names and remarks out, group rare values, or make terms of a text.",
+        "Exclude names and comments, group rare values, or use a text terms step.",
       ),
       candidates: stopped.length === candidates.length ? [] : stopped.map(({ name }) => name),
       mend: {
         kind: "leave_out",
         columns: wordy.map(({ name }) => name),
-        because: "nearly every text is different",
+        because: "nearly all values are different",
       },
     },
   ];
@@ -156,7 +156,7 @@ function constantObstacles({ features, rows }: TrainingFacts): readonly Obstacle
               some.length === 1
                 ? `The feature ${listed(some)} has ${what} in the training rows.`
                 : `${formatNumber(some.length)} features have ${what} in the training rows: ${listed(some)}.`,
-              "Learners ignore such features. Leave them out, or find out why their values do not differ.",
+              "Algorithms ignore such features. Exclude them, or find out why they do not vary.",
             ),
             candidates: [],
             mend: { kind: "leave_out", columns: some.map(({ name }) => name), because },
@@ -168,6 +168,6 @@ function constantObstacles({ features, rows }: TrainingFacts): readonly Obstacle
   );
   return [
     ...says(empty, "no value", "no value in the training rows"),
-    ...says(constant, "one value only", "the same value in all training rows"),
+    ...says(constant, "a single value", "a single value in the training rows"),
   ];
 }

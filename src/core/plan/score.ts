@@ -298,7 +298,7 @@ export function judgedRelation(
       computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))),
       items,
     ),
-    "judged rows",
+    "evaluated rows",
   );
   if (!withOutputs) return plain;
   const kept = outputColumns(plain);

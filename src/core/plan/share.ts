@@ -84,8 +84,8 @@ export function withShare(plan: CheckedPlan, share: number): Result<CheckedPlan>
   return failure(
     problem(
       "no_share",
-      `No share of the rows can be taken: what ${step === undefined ? "a step" : `the step “${step}”`} gives for a row depends on rows outside of any share.`,
-      "Train on all rows, or set off: true in that step for the trial.",
+      `The rows cannot be sampled: what ${step === undefined ? "a step" : `the step “${step}”`} computes for a row depends on rows outside the sample.`,
+      "Train on all rows, or turn that step off for the trial.",
     ),
   );
 }

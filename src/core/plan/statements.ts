@@ -21,13 +21,13 @@ export function describePlan(
     printRelation(relation, { runTime });
   const scratch = (table: string) => ({ schema: "scratch", table });
   const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((each) => ({
-    purpose: `must be empty, or "${each.step}" of ${each.strand} ${each.otherwise === "warn" ? "warns" : "stops the run"}`,
+    purpose: `must be empty, otherwise "${each.step}" of ${each.strand} ${each.otherwise === "warn" ? "warns" : "stops the run"}`,
     sql: print(each.rows),
   }));
   const base = needsBase(plan) ? scratch("base") : undefined;
   if (base) {
     statements.push({
-      purpose: "rows to learn from, with the side of the holdout",
+      purpose: "training rows, with the holdout flag",
       sql: print(baseRelation(plan)),
     });
     plan.main.steps.forEach(({ step }, position) => {

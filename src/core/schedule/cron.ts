@@ -56,7 +56,7 @@ export function cronMistake(cron: string): string | undefined {
     CronExpressionParser.parse(cron, { tz: "UTC" }).next();
     return undefined;
   } catch {
-    return `No day is described by "${cron}".`;
+    return `No day matches "${cron}".`;
   }
 }
 

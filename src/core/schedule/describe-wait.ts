@@ -37,16 +37,16 @@ function describeDoing({ kind, pipeline, secondsSoFar, secondsLeft }: Doing): st
 /** What a run waits for and about how long, for a person. */
 export function describeWait({ small, doing, before, startsIn, nobodyTakesIt }: Wait): string {
   if (nobodyTakesIt)
-    return "The workers that are running take only small runs, and this one is large. It begins when the other worker is back.";
+    return "The running workers take only small runs, and this run is large. It starts when the other worker is back.";
   const busy =
     doing.length === 0
-      ? "A worker is free and takes it within seconds."
+      ? "A worker is free; the run starts within seconds."
       : `${small ? "The workers are" : "The worker for large runs is"} busy with ${doing.map(describeDoing).join(" and ")}.`;
   const queue =
     before === 0 ? "" : ` ${formatCount(before, "run")} ${before === 1 ? "is" : "are"} ahead of it.`;
   const when =
     startsIn === undefined
-      ? " How long it has to wait is not known, since no run like that has ended yet."
-      : ` It begins in about ${roughly(startsIn)}.`;
+      ? " The waiting time is unknown, because no similar run has ended yet."
+      : ` It starts in about ${roughly(startsIn)}.`;
   return doing.length === 0 && before === 0 ? busy : `${busy}${queue}${when}`;
 }

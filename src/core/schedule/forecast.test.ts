@@ -54,9 +54,9 @@ test("a person reads what is before the run and about how long", () => {
   const doing = { id: "1", kind: "train", pipeline: "long", secondsSoFar: 75, secondsLeft: 400 } as const;
   const wait: Wait = { small: false, doing: [doing], before: 2, startsIn: 1380, nobodyTakesIt: false };
   expect(describeWait(wait)).toBe(
-    "The worker for large runs is busy with training long (1 min 15 s so far, about 7 minutes left). 2 runs are ahead of it. It begins in about 23 minutes.",
+    "The worker for large runs is busy with training long (1 min 15 s so far, about 7 minutes left). 2 runs are ahead of it. It starts in about 23 minutes.",
   );
-  expect(describeWait({ ...wait, startsIn: undefined })).toContain("is not known");
+  expect(describeWait({ ...wait, startsIn: undefined })).toContain("is unknown");
   expect(describeWait({ ...wait, doing: [], before: 0 })).toContain("within seconds");
   expect(describeWait({ ...wait, nobodyTakesIt: true })).toContain("take only small runs");
 });

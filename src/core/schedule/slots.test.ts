@@ -34,7 +34,7 @@ describe("times of a cron expression", () => {
     ).toHaveLength(2);
   });
 
-  test("between two moments, the first is left out and the last belongs to it", () => {
+  test("between two moments, the first is excluded and the last belongs to it", () => {
     expect(
       iso(
         slotsBetween("0 * * * *", "UTC", new Date("2026-06-30T10:00:00Z"), new Date("2026-06-30T12:00:00Z")),
@@ -42,7 +42,7 @@ describe("times of a cron expression", () => {
     ).toEqual(["2026-06-30T11:00:00.000Z", "2026-06-30T12:00:00.000Z"]);
   });
 
-  test("missed ones are skipped or caught up once, those in time always run", () => {
+  test("missed ones are skipped or one catch-up run, those in time always run", () => {
     const now = new Date("2026-06-30T12:03:00Z");
     const [early, late, just] = ["2026-06-29T12:00:00Z", "2026-06-30T06:00:00Z", "2026-06-30T12:00:00Z"].map(
       (each) => new Date(each),

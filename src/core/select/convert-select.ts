@@ -108,7 +108,7 @@ function withCommonTables(fields: Fields, context: SelectContext): SelectContext
     const query = (cte["ctequery"] as { SelectStmt?: Fields }).SelectStmt;
     const relation = query && convertSelect(query, scoped);
     if (!query)
-      context.report("Only a SELECT may stand in WITH.", context.at(cte["location"] as number | undefined));
+      context.report("WITH may contain only SELECT.", context.at(cte["location"] as number | undefined));
     if (!relation) return undefined;
     known.set(String(cte["ctename"]), relation);
   }
@@ -174,7 +174,7 @@ function fromItem(node: RawNode, context: SelectContext): From | undefined {
     return inner && sourceOf(inner, fields.alias?.aliasname ?? "");
   }
   if (node["JoinExpr"]) return joinOf(node["JoinExpr"] as Fields, context);
-  context.report("Only strands, SELECTs in brackets and joins of them may stand after FROM.", undefined);
+  context.report("FROM may contain only strands, SELECTs in brackets and joins.", undefined);
   return undefined;
 }
 
@@ -187,7 +187,7 @@ function namedSource(fields: Fields, context: SelectContext): From | undefined {
     context.report(
       `"${written}" cannot be read here.`,
       at,
-      `A SELECT reads strands: strand (the rows so far), ${context.sourceNames.join(", ")}. Read a table by a strand of its own.`,
+      `A SELECT reads strands: strand (the rows so far), ${context.sourceNames.join(", ")}. To read a table, start a strand from it.`,
     );
     return undefined;
   }
@@ -224,7 +224,7 @@ function joinOf(fields: Fields, context: SelectContext): From | undefined {
     context.report(
       "Only JOIN ... ON and LEFT JOIN ... ON are supported.",
       undefined,
-      "Write the condition after ON; exchange the sides of a RIGHT JOIN.",
+      "Write the condition after ON; swap the sides of a RIGHT JOIN.",
     );
     return undefined;
   }
@@ -237,7 +237,7 @@ function joinOf(fields: Fields, context: SelectContext): From | undefined {
     context.report(
       `Two sources are named "${twice.alias}".`,
       undefined,
-      "Give one of them another name, as in strand AS other.",
+      "Rename one of them, as in strand AS other.",
     );
     return undefined;
   }
@@ -320,7 +320,7 @@ function targetList(
     (each, index) => targets.findIndex((other) => other.name === each.name) !== index,
   );
   if (!twice) return targets;
-  names.report(`Two columns are named "${twice.name}".`, undefined, "Name one of them otherwise with AS.");
+  names.report(`Two columns are named "${twice.name}".`, undefined, "Rename one of them with AS.");
   return undefined;
 }
 
@@ -416,7 +416,7 @@ function ordered(relation: Relation, fields: Fields, context: SelectContext): Re
     );
   }
   if (order.length === 0) {
-    context.report("LIMIT without ORDER BY would give other rows every time.", undefined, "Add ORDER BY.");
+    context.report("LIMIT without ORDER BY returns different rows each time.", undefined, "Add ORDER BY.");
     return undefined;
   }
   return { kind: "limit", input: relation, order, rows };

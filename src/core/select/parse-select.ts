@@ -27,7 +27,7 @@ export function parseSelect(
       `The SELECT has ${text.length} characters; at most ${MAX_EXPRESSION_LENGTH} are accepted.`,
       "Split it into several steps.",
     );
-  if (text.includes("\0")) return refused("The SELECT holds a NUL character.", "Remove it.");
+  if (text.includes("\0")) return refused("The SELECT contains a NUL character.", "Remove it.");
   let statements: readonly { readonly stmt?: Record<string, unknown> }[];
   try {
     statements = parseSync(`${text}\n`).stmts as typeof statements;
@@ -44,7 +44,7 @@ export function parseSelect(
     return refused("This must be one SELECT and nothing else.", "Other statements are never run.");
   if (isTooDeep(select))
     return refused(
-      "The SELECT is nested too deeply: about 400 operators, one inside the other, are accepted.",
+      "The SELECT is nested too deeply; the limit is about 400 levels.",
       "Split it into several steps.",
     );
   const offsets = characterOffsets(text);

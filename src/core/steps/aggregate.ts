@@ -9,9 +9,9 @@ export const aggregateStep: StepKind = defineStep({
   kind: "aggregate",
   title: "Aggregate",
   help: {
-    about: "Makes one row of many, with SQL aggregates.",
-    words: ["group by", "sum", "count", "average", "summarise", "summarize", "rollup"],
-    missing: "Missing keys form a group. Aggregates pass over missing values; count(*) counts rows.",
+    about: "Aggregates rows by group, with SQL aggregates.",
+    words: ["group by", "sum", "count", "average", "summarise", "summarize", "rollup", "one row of many"],
+    missing: "Missing keys form a group. Aggregates ignore missing values; count(*) counts rows.",
     example:
       "by: [town, day]\nmeasures:\n  rain_mm: avg(rain_mm)\n  wet: share(rain_mm > 1)\n  last_wind: last_by(wind_ms, observed_at)",
   },
@@ -37,18 +37,14 @@ export const aggregateStep: StepKind = defineStep({
         context.report(
           problem(
             "bad_name",
-            `"${name.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`,
+            `"${name.slice(0, 40)}" is not a valid column name: at most 63 bytes.`,
             "Choose a shorter name.",
           ),
           path,
         );
       if (output.has(name))
         context.report(
-          problem(
-            "duplicate_column",
-            `There would be two columns named "${name}".`,
-            "Name the measure otherwise.",
-          ),
+          problem("duplicate_column", `There would be two columns named "${name}".`, "Rename the measure."),
           path,
         );
       const found = context.expression(text, path, { aggregates: "required" });

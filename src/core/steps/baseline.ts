@@ -11,34 +11,32 @@ import { checkPast, pastFrame, pastSettings } from "./past";
 const settings = z.strictObject({
   do: z.literal("baseline"),
   ...stepCommon,
-  columns: columnNames.describe(
-    "Number columns that mean different things at different entities. Missing values stay missing.",
-  ),
-  entity: columnNames.describe("Columns that name the entity, such as a site."),
+  columns: columnNames.describe("Number columns whose scale differs by entity. Missing values stay missing."),
+  entity: columnNames.describe("Columns that identify the entity, such as a site."),
   centre: z
     .enum(["mean", "median"])
     .default("mean")
-    .describe("What is subtracted: the entity's own mean or median."),
+    .describe("Subtracted value: the entity's mean or median."),
   spread: z
     .enum(["deviation", "quartiles", "none"])
     .default("deviation")
     .describe(
-      "What is then divided by: the entity's own standard deviation, its distance between quartiles, or nothing. Without spread the result is 0.",
+      "Divisor: the entity's standard deviation, interquartile range, or none. Without spread the result is 0.",
     ),
   past: pastSettings
     .optional()
     .describe(
-      "Use each entity's own rolling past instead of what training rows taught: {order: taken_at, last: 30 days}, or {order: taken_at, moments: 10}. Knows mean and deviation only.",
+      "Use each entity's rolling history instead of learned values: {order: taken_at, last: 30 days}, or {order: taken_at, moments: 10}. Mean and standard deviation only.",
     ),
-  least_rows: z.int().min(1).default(5).describe("Entities with fewer values than this count as never seen."),
+  least_rows: z.int().min(1).default(5).describe("Entities with fewer values than this count as unseen."),
   unseen: z
     .enum(["overall", "missing"])
     .default("overall")
-    .describe("For entities never seen: the centre and spread of all training rows, or missing."),
+    .describe("For unseen entities: the centre and spread of all training rows, or missing."),
   keep: z
     .boolean()
     .default(false)
-    .describe("true: the number stays and the result becomes a column NAME_vs_own."),
+    .describe("true: keeps the number and adds the result as column NAME_vs_own."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -97,19 +95,18 @@ function againstPast(current: Settings, name: string, frame: WindowFrame, order:
 
 export const baselineStep: StepKind = defineStep({
   kind: "baseline",
-  title: "Against its own usual",
+  title: "Normalise per entity",
   help: {
     about:
-      "Compares a number with what is usual for its own entity: subtracts the entity's learned centre and divides by its learned spread, or uses the entity's own rolling past.",
-    words: ["deviation", "normalise", "normalize", "relative", "per entity", "per group"],
+      "Normalises numbers within each entity: subtracts the entity's learned centre and divides by its learned spread, or uses the entity's rolling history.",
+    words: ["deviation", "normalise", "normalize", "relative", "per entity", "per group", "own usual"],
     missing:
-      "Missing stays missing. Entities never seen, or seen too rarely, get the centre and spread of all rows, or missing.",
+      "Missing stays missing. Unseen or rare entities get the centre and spread of all rows, or missing.",
     example: "columns: [force_n]\nentity: [site_id]\nkeep: true",
   },
   settings,
   regroups: (current) => current.past !== undefined,
-  sentence: (current) =>
-    `${listNames(current.columns)} against what is usual for its ${listNames(current.entity)}`,
+  sentence: (current) => `${listNames(current.columns)} normalised per ${listNames(current.entity)}`,
   check: (current, context) => {
     const entity = existing(context, current.entity, ["entity"]);
     const order = current.past ? checkPast(context, current.past, ["past"]) : [];
@@ -117,14 +114,14 @@ export const baselineStep: StepKind = defineStep({
       context.report(
         problem(
           "bad_setting",
-          "A rolling past knows the mean and the standard deviation only.",
+          "A rolling history supports only mean and standard deviation.",
           "Set centre: mean and spread: deviation or none.",
         ),
         ["past"],
       );
     if (entity.some((each) => each.bundle))
       context.report(
-        problem("bundle_read", "An entity has already been encoded.", "Put this step before that one."),
+        problem("bundle_read", "An entity column was already encoded.", "Put this step before that one."),
         ["entity"],
       );
     const written = ofFamily(context, current.columns, ["columns"], "number", "compared").map((found) => {

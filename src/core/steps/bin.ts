@@ -17,12 +17,12 @@ const settings = z.strictObject({
       z.strictObject({ quantiles: count }),
     ])
     .describe(
-      "{edges: [..]}: given limits. {equal_width: n}: n bins of one width between the smallest and the largest training value. {quantiles: n}: n bins of about as many training rows.",
+      "{edges: [..]}: given edges. {equal_width: n}: n equal-width bins between the smallest and largest training value. {quantiles: n}: n bins with about equal numbers of training rows.",
     ),
   keep: z
     .boolean()
     .default(false)
-    .describe("true: the number stays and the bin becomes a column NAME_bin. false: the bin replaces it."),
+    .describe("true: keeps the number and adds the bin as column NAME_bin. false: the bin replaces it."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -43,16 +43,16 @@ function binOf(name: string, edges: readonly number[]): Expression {
 
 export const binStep: StepKind = defineStep({
   kind: "bin",
-  title: "Cut into bins",
+  title: "Bin numbers",
   help: {
-    about: "Cuts numbers into bins, numbered from 1.",
+    about: "Bins numbers; bins are numbered from 1.",
     words: ["quantile", "bucket", "discretise", "discretize", "decile", "histogram", "cut"],
     missing: "Missing stays missing.",
     example: "columns: [weight_g]\nat: {quantiles: 5}\nkeep: true",
   },
   settings,
   sentence: (current) =>
-    `${listNames(current.columns)} into ${"edges" in current.at ? `bins at ${listNames(current.at.edges.map(String))}` : "equal_width" in current.at ? `${current.at.equal_width} bins of one width` : `${current.at.quantiles} bins of as many rows`}`,
+    `${listNames(current.columns)} into ${"edges" in current.at ? `bins at ${listNames(current.at.edges.map(String))}` : "equal_width" in current.at ? `${current.at.equal_width} equal-width bins` : `${current.at.quantiles} quantile bins`}`,
   check: (current, context) => {
     if (
       "edges" in current.at &&
@@ -61,8 +61,8 @@ export const binStep: StepKind = defineStep({
       context.report(
         problem(
           "bad_bounds",
-          "The edges do not rise.",
-          "List them from the smallest to the largest, each once.",
+          "The edges are not increasing.",
+          "List them in ascending order, without repeats.",
         ),
         ["at"],
       );

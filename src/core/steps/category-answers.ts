@@ -40,7 +40,7 @@ export function withinLimit(
     problem(
       "too_many_levels",
       `"${name}" has ${answer.length > MOST_CATEGORIES ? `more than ${formatNumber(MOST_CATEGORIES)}` : formatNumber(answer.length)} categories in the training rows; at most ${formatNumber(most)} are accepted here.`,
-      "Group rare ones in a step before, or leave the column out.",
+      "Group rare ones in an earlier step, or exclude the column.",
       { step },
     ),
   );

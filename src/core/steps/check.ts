@@ -35,8 +35,8 @@ import {
 const settings = z.strictObject({
   do: z.literal("check"),
   ...stepCommon,
-  not_missing: columnNames.optional().describe("No value of these columns may be missing."),
-  unique: columnNames.optional().describe("No two rows may agree in all of these columns."),
+  not_missing: columnNames.optional().describe("These columns must have no missing values."),
+  unique: columnNames.optional().describe("These columns must be unique in combination."),
   range: z
     .strictObject({
       column: z.string().min(1),
@@ -44,11 +44,11 @@ const settings = z.strictObject({
       most: z.union([z.number(), z.string()]).optional(),
     })
     .optional()
-    .describe("Values must lie between least and most; missing ones may."),
+    .describe("Values must be between least and most; missing values are allowed."),
   one_of: z
     .strictObject({ column: z.string().min(1), values: z.array(scalar).min(1) })
     .optional()
-    .describe("Values must be among these; missing ones may."),
+    .describe("Values must be among these; missing values are allowed."),
   found_in: z
     .strictObject({
       column: z.string().min(1),
@@ -56,11 +56,11 @@ const settings = z.strictObject({
       there: z.string().min(1).optional(),
     })
     .optional()
-    .describe("Values must occur in a column of another strand; missing ones may."),
+    .describe("Values must occur in a column of another strand; missing values are allowed."),
   rows: z
     .strictObject({ least: z.int().min(0).optional(), most: z.int().min(0).optional() })
     .optional()
-    .describe("How many rows there must be."),
+    .describe("Required number of rows."),
   fresh: z
     .strictObject({
       column: z.string().min(1),
@@ -69,8 +69,8 @@ const settings = z.strictObject({
         .regex(/^\d{1,6} (minute|hour|day|week|month)s?$/, "a number and a unit, such as 26 hours"),
     })
     .optional()
-    .describe("The newest value must not be older than this, seen from the time of the run."),
-  otherwise: z.enum(["warn", "stop"]).default("stop").describe("What happens when it does not hold."),
+    .describe("Maximum age of the newest value at the time of the run."),
+  otherwise: z.enum(["warn", "stop"]).default("stop").describe("What happens when the check fails."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -257,9 +257,10 @@ export const checkStep: StepKind = defineStep({
   kind: "check",
   title: "Check",
   help: {
-    about: "Checks the rows at this place whenever the pipeline trains or scores; one kind of check a step.",
+    about:
+      "Checks the rows at this point whenever the pipeline trains or scores; one kind of check per step.",
     words: ["assert", "validate", "expectation", "constraint", "test", "quality"],
-    missing: "Missing values break not_missing only; unique takes missing as a value.",
+    missing: "Missing values violate only not_missing; unique treats missing as a value.",
     example: "range: {column: weight_g, least: 1, most: 60000}\notherwise: warn",
   },
   settings,
@@ -271,8 +272,8 @@ export const checkStep: StepKind = defineStep({
       context.report(
         problem(
           "one_check",
-          given.length === 0 ? "Nothing is checked." : `${listNames(given)} are checked in one step.`,
-          `Give exactly one of ${KINDS.join(", ")}; use a step for each.`,
+          given.length === 0 ? "Nothing is checked." : `${listNames(given)} are set in one step.`,
+          `Give exactly one of ${KINDS.join(", ")}; use one step for each.`,
         ),
         [],
       );
@@ -304,8 +305,8 @@ export const checkStep: StepKind = defineStep({
           {
             code: "check_failed",
             rows,
-            message: `The check "${current.name ?? sentence(current)}" does not hold`,
-            hint: "Look at those rows; correct the source or the check.",
+            message: `The check "${current.name ?? sentence(current)}" failed`,
+            hint: "Inspect those rows; correct the source or the check.",
             otherwise: current.otherwise,
           },
         ]

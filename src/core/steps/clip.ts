@@ -13,8 +13,10 @@ const settings = z.strictObject({
   columns: columnNames.describe("The number columns to clip. Missing values stay missing."),
   low: bound
     .optional()
-    .describe("Smaller values become this: a number, or {quantile: 0.01}, learned on training rows only."),
-  high: bound.optional().describe("Larger values become this: a number, or {quantile: 0.99}."),
+    .describe(
+      "Smaller values are set to this: a number, or {quantile: 0.01}, learned from training rows only.",
+    ),
+  high: bound.optional().describe("Larger values are set to this: a number, or {quantile: 0.99}."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -33,9 +35,9 @@ export const clipStep: StepKind = defineStep({
   kind: "clip",
   title: "Clip numbers",
   help: {
-    about: "Brings numbers beyond a bound back to it.",
+    about: "Limits numbers to a range.",
     words: ["winsorise", "winsorize", "cap", "truncate", "outlier", "limit"],
-    missing: "Missing stays missing; quantiles are of the values that are there.",
+    missing: "Missing stays missing; quantiles ignore missing values.",
     example: "columns: [weight_g]\nlow: 0\nhigh: {quantile: 0.99}",
   },
   settings,
@@ -48,9 +50,7 @@ export const clipStep: StepKind = defineStep({
         [],
       );
     if (typeof current.low === "number" && typeof current.high === "number" && current.low > current.high)
-      context.report(problem("bad_bounds", "The low bound lies above the high one.", "Exchange them."), [
-        "low",
-      ]);
+      context.report(problem("bad_bounds", "The low bound lies above the high one.", "Swap them."), ["low"]);
     const written = ofFamily(context, current.columns, ["columns"], "number", "clipped").map((found) =>
       context.written(
         found.name,

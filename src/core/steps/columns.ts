@@ -37,15 +37,15 @@ export const keepStep: StepKind = defineStep({
   kind: "keep",
   title: "Keep columns",
   help: {
-    about: "Lets only the named columns go on.",
+    about: "Keeps only the named columns.",
     words: ["select columns", "projection", "subset"],
-    missing: "Values are not touched.",
+    missing: "Values are unchanged.",
     example: "columns: [parcel_id, site_id, weight_g]",
   },
   settings: z.strictObject({
     do: z.literal("keep"),
     ...stepCommon,
-    columns: names.describe("The columns that go on; all others end here."),
+    columns: names.describe("The columns to keep; all others are dropped."),
   }),
   sentence: (settings) => `keep ${listNames(settings.columns)}`,
   check: (settings, context) => {
@@ -71,15 +71,15 @@ export const dropStep: StepKind = defineStep({
   kind: "drop",
   title: "Drop columns",
   help: {
-    about: "Ends the named columns.",
+    about: "Drops the named columns.",
     words: ["remove", "delete", "columns"],
-    missing: "Values are not touched.",
+    missing: "Values are unchanged.",
     example: "columns: [carrier, booked_at]",
   },
   settings: z.strictObject({
     do: z.literal("drop"),
     ...stepCommon,
-    columns: names.describe("The columns that end here."),
+    columns: names.describe("The columns to drop."),
   }),
   sentence: (settings) => `drop ${listNames(settings.columns)}`,
   check: (settings, context) => {
@@ -105,10 +105,10 @@ const renameSettings = z.strictObject({
   pattern: z
     .strictObject({
       find: z.string().min(1).max(200).describe("A regular expression, searched in every column name."),
-      replace: z.string().describe("What stands in its place; $1 is what its first brackets found."),
+      replace: z.string().describe("The replacement; $1 is the first captured group."),
     })
     .optional()
-    .describe("Rename all columns whose name matches, besides those listed."),
+    .describe("Renames all columns whose name matches, in addition to those listed."),
 });
 
 /** New names by old names, as listed and by pattern; undefined when the pattern is none. */
@@ -135,9 +135,9 @@ export const renameStep: StepKind = defineStep({
   kind: "rename",
   title: "Rename columns",
   help: {
-    about: "Gives columns other names, one by one or by pattern.",
+    about: "Renames columns, one by one or by pattern.",
     words: ["alias", "name"],
-    missing: "Values are not touched.",
+    missing: "Values are unchanged.",
     example: 'columns: {weight_g: weight}\npattern: {find: "_at$", replace: _time}',
   },
   settings: renameSettings,
@@ -150,7 +150,7 @@ export const renameStep: StepKind = defineStep({
         problem(
           "bad_pattern",
           "This is not a regular expression.",
-          "Check its brackets; write a character that is meant literally with a backslash.",
+          "Check its brackets; escape literal characters with a backslash.",
         ),
         ["pattern", "find"],
       );
@@ -159,7 +159,7 @@ export const renameStep: StepKind = defineStep({
         problem(
           "missing_setting",
           "Nothing is renamed.",
-          "List columns, or give a pattern that some name matches.",
+          "List columns, or give a pattern that matches a name.",
         ),
         ["columns"],
       );
@@ -171,7 +171,7 @@ export const renameStep: StepKind = defineStep({
         context.report(
           problem(
             "bundle_renamed",
-            `"${from}" stands for several indicator columns and cannot be renamed.`,
+            `"${from}" stands for several one-hot columns and cannot be renamed.`,
             "Rename it before the encode step.",
           ),
           path,
@@ -180,7 +180,7 @@ export const renameStep: StepKind = defineStep({
         context.report(
           problem(
             "bad_name",
-            `"${to.slice(0, 40)}" cannot be a column name in PostgreSQL: at least 1 and at most 63 bytes.`,
+            `"${to.slice(0, 40)}" is not a valid column name: 1 to 63 bytes.`,
             "Choose another name.",
           ),
           path,

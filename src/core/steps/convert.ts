@@ -47,19 +47,17 @@ const TARGETS = [
 const settings = z.strictObject({
   do: z.literal("convert"),
   ...stepCommon,
-  columns: z.record(z.string().min(1), z.enum(TARGETS)).describe("Column: the type it shall have."),
+  columns: z.record(z.string().min(1), z.enum(TARGETS)).describe("Column: target type."),
   failing: z
     .enum(["stop", "missing"])
     .default("stop")
     .describe(
-      "What happens to values that do not convert. stop: the run stops and says which. missing: they become missing.",
+      "What happens to values that cannot be converted. stop: the run stops and lists them. missing: they are set to missing.",
     ),
   flag: z
     .boolean()
     .default(false)
-    .describe(
-      "With failing: missing, also add a column NAME_failed that is true where a value did not convert.",
-    ),
+    .describe("With failing: missing, also add a column NAME_failed that is true where conversion failed."),
 });
 
 const match = (value: Expression, pattern: string): Expression =>
@@ -204,12 +202,12 @@ function mostlyLost(input: Relation, name: string, expression: Expression): Rela
 
 export const convertStep: StepKind = defineStep({
   kind: "convert",
-  title: "Change types",
+  title: "Convert types",
   help: {
     about:
-      "Changes the type of columns. Text becomes a number, a date (ISO, as 2026-05-01) or yes/no where it is written like one.",
-    words: ["cast", "type", "parse", "to number", "to date", "to text"],
-    missing: "Missing stays missing. Values that do not convert stop the run, or become missing.",
+      "Changes the type of columns. Text is parsed as a number, a date (ISO, such as 2026-05-01) or yes/no.",
+    words: ["cast", "type", "parse", "to number", "to date", "to text", "change types"],
+    missing: "Missing stays missing. Values that cannot be converted stop the run, or are set to missing.",
     example: "columns: {weight_g: double precision, opened_on: date}\nfailing: missing",
   },
   settings,
@@ -225,8 +223,8 @@ export const convertStep: StepKind = defineStep({
         context.report(
           problem(
             "type_clash",
-            `"${name}" is ${found.bundle ? "several columns" : found.type}; nothing of that kind becomes ${to}.`,
-            "Choose another type, or derive the value with an expression.",
+            `"${name}" is ${found.bundle ? "several columns" : found.type}; it cannot be converted to ${to}.`,
+            "Choose another type, or use a derive step.",
           ),
           path,
         );
@@ -276,7 +274,7 @@ export const convertStep: StepKind = defineStep({
                 code: "most_become_missing",
                 rows: mostlyLost(input, name, expression),
                 message: `Most values of "${name}" do not convert to ${to} and become missing`,
-                hint: "Is it the right type? Correct them in a step before.",
+                hint: "Check the type, or correct them in an earlier step.",
                 otherwise: "warn",
               },
             ]
@@ -292,7 +290,7 @@ export const convertStep: StepKind = defineStep({
             { name: "value", expression: asText(column(name)) },
           ]),
           message: `Some values of "${name}" do not convert to ${to}`,
-          hint: "Correct them in a step before, or set failing: missing.",
+          hint: "Correct them in an earlier step, or set failing: missing.",
         },
       ];
     });

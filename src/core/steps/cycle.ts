@@ -10,10 +10,11 @@ import { changed, defineStep, listNames, stepCommon, type StepKind } from "./ste
  */
 export const cycleStep: StepKind = defineStep({
   kind: "cycle",
-  title: "Place on a circle",
+  title: "Cyclical encoding",
   help: {
-    about: "Places numbers that go round, such as an hour, on a circle: 23 and 0 o'clock become neighbours.",
-    words: ["sine", "cosine", "seasonal", "periodic", "cyclic"],
+    about:
+      "Encodes cyclical numbers, such as the hour, as sine and cosine, so that hours 23 and 0 are close.",
+    words: ["sine", "cosine", "seasonal", "periodic", "cyclic", "circle"],
     missing: "Missing stays missing.",
     example: "columns: [delivery_hour]\nperiod: 24",
   },
@@ -21,16 +22,13 @@ export const cycleStep: StepKind = defineStep({
     do: z.literal("cycle"),
     ...stepCommon,
     columns: columnNames.describe(
-      "Number columns that go round, such as an hour. Each becomes NAME_sin and NAME_cos. Missing values stay missing.",
+      "Cyclical number columns, such as the hour. Each becomes NAME_sin and NAME_cos. Missing values stay missing.",
     ),
-    period: z
-      .number()
-      .gt(0)
-      .describe("After how much it begins again: 24 for hours, 7 for weekdays, 360 for degrees."),
+    period: z.number().gt(0).describe("The period: 24 for hours, 7 for weekdays, 360 for degrees."),
   }),
-  sentence: (settings) => `${listNames(settings.columns)} on a circle of ${settings.period}`,
+  sentence: (settings) => `${listNames(settings.columns)} as sine and cosine, period ${settings.period}`,
   check: (settings, context) => {
-    const found = ofFamily(context, settings.columns, ["columns"], "number", "placed on a circle");
+    const found = ofFamily(context, settings.columns, ["columns"], "number", "encoded cyclically");
     const written = found.flatMap((each) =>
       ["sin", "cos"].map((side) => {
         checkNewName(context, `${each.name}_${side}`, ["columns"]);

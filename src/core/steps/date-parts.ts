@@ -36,7 +36,10 @@ const FIELDS: Readonly<Partial<Record<Part, string>>> = {
 const settings = z.strictObject({
   do: z.literal("date_parts"),
   ...stepCommon,
-  column: z.string().min(1).describe("A date or time column. It stays. Parts of a missing time are missing."),
+  column: z
+    .string()
+    .min(1)
+    .describe("A date or time column. It is kept. Parts of a missing time are missing."),
   parts: z
     .array(z.enum(PARTS))
     .min(1)
@@ -44,7 +47,7 @@ const settings = z.strictObject({
   zone: z
     .string()
     .default("UTC")
-    .describe("Time zone in which a moment is read, such as Europe/Lisbon. Plain dates have none."),
+    .describe("Time zone for times, such as Europe/Lisbon. Plain dates have none."),
 });
 
 function part(
@@ -66,7 +69,7 @@ export const datePartsStep: StepKind = defineStep({
   kind: "date_parts",
   title: "Date parts",
   help: {
-    about: "Takes parts such as the weekday out of a date or time.",
+    about: "Extracts parts such as the weekday from a date or time.",
     words: ["weekday", "month", "hour", "year", "quarter", "calendar", "season", "extract date"],
     missing: "Parts of a missing time are missing.",
     example: "column: delivered_at\nparts: [weekday, hour]\nzone: Europe/Lisbon",
@@ -75,7 +78,7 @@ export const datePartsStep: StepKind = defineStep({
   sentence: (current) =>
     `${listNames(current.parts.map((each) => each.replaceAll("_", " ")))} of ${current.column}`,
   check: (current, context) => {
-    const found = ofFamily(context, [current.column], ["column"], "moment", "taken apart");
+    const found = ofFamily(context, [current.column], ["column"], "moment", "split");
     if (!isZone(current.zone))
       context.report(
         problem(
@@ -121,20 +124,20 @@ const UNITS = { seconds: 1, minutes: 60, hours: 3600, days: 86_400, weeks: 604_8
 const elapsedSettings = z.strictObject({
   do: z.literal("elapsed"),
   ...stepCommon,
-  from: z.string().min(1).describe("Column of the earlier moment."),
+  from: z.string().min(1).describe("Column with the earlier time."),
   to: z
     .string()
     .min(1)
     .optional()
-    .describe("Column of the later moment. run_time(), the time of the run, when left out."),
+    .describe("Column with the later time. run_time(), the time of the run, if omitted."),
   unit: z
     .enum(["seconds", "minutes", "hours", "days", "weeks"])
     .default("days")
-    .describe("Unit of the difference; fractions count."),
+    .describe("Unit of the difference, with fractions."),
   into: z
     .string()
     .min(1)
-    .describe("The new column. Negative when the order is the other way round, missing when a moment is."),
+    .describe("The new column. Negative if the order is reversed; missing if a time is missing."),
 });
 
 /** Seconds since 1970 as double precision, whatever kind of moment. */
@@ -151,11 +154,11 @@ const epoch = (value: Expression, type: ValueType | undefined): Expression =>
 
 export const elapsedStep: StepKind = defineStep({
   kind: "elapsed",
-  title: "Time between",
+  title: "Time difference",
   help: {
-    about: "Measures the time between two moments, or between one and the run.",
-    words: ["duration", "age", "difference", "days", "hours", "between"],
-    missing: "Missing when one of the moments is.",
+    about: "Computes the difference between two times, or between a time and the run.",
+    words: ["duration", "age", "difference", "days", "hours", "between", "time between"],
+    missing: "Missing if either time is missing.",
     example: "from: booked_at\nto: delivered_at\nunit: hours\ninto: transit_hours",
   },
   settings: elapsedSettings,

@@ -12,10 +12,9 @@ export const deduplicateStep: StepKind = defineStep({
   kind: "deduplicate",
   title: "Remove duplicates",
   help: {
-    about: "Keeps one of the rows that agree in some columns.",
+    about: "Keeps one row of each group with equal columns.",
     words: ["distinct", "unique", "duplicate", "dedupe"],
-    missing:
-      "Missing agrees with missing. A row without a value in the order loses to every row with one, whether the first or the last stays.",
+    missing: "Missing equals missing. A row without an order value is kept only if no other row has one.",
     example: "by: [town, observed_at]\norder: [{column: rain_mm, descending: true}]",
   },
   regroups: true,
@@ -25,17 +24,17 @@ export const deduplicateStep: StepKind = defineStep({
     by: columnNames
       .optional()
       .describe(
-        "Rows that agree in these columns are duplicates; missing agrees with missing. All columns when left out.",
+        "Rows equal in these columns are duplicates; missing equals missing. All columns if omitted.",
       ),
     order: orderSetting
       .default([])
       .describe(
-        "Columns that say which of them stays, each a name or {column, descending}. A row with a missing value here loses to every row with one.",
+        "Columns that order duplicates, each a name or {column, descending}. A row with a missing value is kept only if no other row has one.",
       ),
     keep: z
       .enum(["first", "last"])
       .default("first")
-      .describe("Whether the first or the last of them in that order stays."),
+      .describe("Whether to keep the first or the last row in that order."),
   }),
   sentence: (settings) =>
     `one row for each ${settings.by ? listNames(settings.by) : "distinct row"}${settings.order.length > 0 ? `, the ${settings.keep} by ${listNames(orderColumns(settings.order))}` : ""}`,

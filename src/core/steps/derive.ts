@@ -29,7 +29,7 @@ export const deriveStep: StepKind = defineStep({
       "new column",
       "feature",
     ],
-    missing: "As SQL does: most expressions over a missing value are missing; coalesce() says otherwise.",
+    missing: "As in SQL: most expressions over a missing value are missing; use coalesce() to change that.",
     example: "columns:\n  weight_kg: weight_g / 1000.0\n  is_heavy: coalesce(weight_g > 5000, false)",
   },
   settings: z.strictObject({
@@ -51,7 +51,7 @@ export const deriveStep: StepKind = defineStep({
         context.report(
           problem(
             "bad_name",
-            `"${name.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`,
+            `"${name.slice(0, 40)}" is not a valid column name: at most 63 bytes.`,
             "Choose a shorter name.",
           ),
           path,

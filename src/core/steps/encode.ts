@@ -22,25 +22,23 @@ const settings = z.strictObject({
   columns: z
     .array(z.string())
     .min(1)
-    .describe("Category columns; each is replaced by one 0/1 column per category found in training rows."),
+    .describe("Category columns; each is replaced by one 0/1 column per category in the training rows."),
   unseen: z
     .enum(["zero", "other"])
     .default("zero")
-    .describe(
-      "A category never seen in training: all indicators 0, or a further column NAME=other that is 1.",
-    ),
+    .describe("For unseen categories: all columns 0, or an additional column NAME=other that is 1."),
   reference: z
     .enum(["first", "none"])
     .default("first")
     .describe(
-      "first: the first category in alphabetical order gets no column and is what the others are measured against. none: every category gets one.",
+      "first: the alphabetically first category is the reference and gets no column. none: every category gets a column.",
     ),
   most_levels: z
     .int()
     .min(2)
     .max(500)
     .default(100)
-    .describe("With more categories than this the run stops, rather than making a very wide table."),
+    .describe("Maximum number of categories; with more, the run stops."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -77,15 +75,15 @@ function indicators(current: Settings, name: string, levels: readonly string[]):
 
 export const encodeStep: StepKind = defineStep({
   kind: "encode",
-  title: "Encode categories",
+  title: "One-hot encode",
   help: {
-    about: "Replaces a category by one 0/1 column for each category that training rows had.",
-    words: ["one-hot", "one hot", "dummy", "indicator", "categorical", "encoding"],
+    about: "Replaces a category by one 0/1 column per category in the training rows.",
+    words: ["one-hot", "one hot", "dummy", "indicator", "categorical", "encoding", "encode categories"],
     missing: "A missing category is 0 in every column.",
     example: "columns: [size_class]\nunseen: other",
   },
   settings,
-  sentence: (current) => `indicator columns for ${listNames(current.columns)}`,
+  sentence: (current) => `one-hot encode ${listNames(current.columns)}`,
   check: (current, context) => {
     const output = new Map(context.input);
     for (const [index, name] of current.columns.entries()) {
@@ -127,7 +125,7 @@ export const encodeStep: StepKind = defineStep({
               problem(
                 "too_many_levels",
                 `"${name}" has ${levels.length} categories in the training rows; at most ${current.most_levels} get a column each.`,
-                "Leave it unencoded (the learner codes categories itself), group rare ones, or raise most_levels.",
+                "Leave it unencoded (algorithms handle categories), group rare ones, or raise most_levels.",
                 { step: current.name ?? "encode" },
               ),
             );

@@ -51,13 +51,11 @@ const settings = z.strictObject({
       }),
     ])
     .describe(
-      "Median, mean and most frequent value are learned on training rows only. {constant: ..} is used as it is. {forward: {order: taken_at, by: [site_id]}}: the last value before in time, within each group.",
+      "Median, mean and most frequent value are learned from training rows only. {constant: ..} is a fixed value. {forward: {order: taken_at, by: [site_id]}}: the previous value in time, within each group.",
     ),
   by: columnNames
     .optional()
-    .describe(
-      "Learn a value for each group of rows that agree in these columns; groups never seen get the value of all rows.",
-    ),
+    .describe("Learn one value per group of these columns; unseen groups get the value of all rows."),
   indicator: z
     .boolean()
     .default(false)
@@ -184,7 +182,7 @@ export const fillStep: StepKind = defineStep({
   title: "Fill missing values",
   help: {
     about:
-      "Puts a value where one is missing: a constant, a learned mean, median or most frequent value (of all rows or of the row's group), or the last value before in time.",
+      "Fills missing values with a constant, a learned mean, median or most frequent value (of all rows or per group), or the previous value in time.",
     words: [
       "impute",
       "imputation",
@@ -197,13 +195,13 @@ export const fillStep: StepKind = defineStep({
       "median",
       "mean",
     ],
-    missing: "Where training rows had no value at all, missing stays missing.",
+    missing: "Where training rows had no values, missing stays missing.",
     example: "columns: [weight_g]\nwith: median\nby: [size_class]\nindicator: true",
   },
   settings,
   regroups: (current) => typeof current.with === "object" && "forward" in current.with,
   sentence: (current) =>
-    `fill ${listNames(current.columns)} with ${typeof current.with === "string" ? `the ${current.with.replace("_", " ")}${current.by ? ` of its ${listNames(current.by)}` : ""}` : "constant" in current.with ? JSON.stringify(current.with.constant) : `the last value by ${current.with.forward.order}`}`,
+    `fill ${listNames(current.columns)} with ${typeof current.with === "string" ? `the ${current.with.replace("_", " ")}${current.by ? ` of its ${listNames(current.by)}` : ""}` : "constant" in current.with ? JSON.stringify(current.with.constant) : `the previous value by ${current.with.forward.order}`}`,
   check: (current, context) => {
     const written: ColumnState[] = [];
     const by = existing(context, current.by ?? [], ["by"]);
@@ -211,7 +209,7 @@ export const fillStep: StepKind = defineStep({
       context.report(
         problem(
           "bad_setting",
-          "Only a learned value can differ by group.",
+          "Only learned values can be set per group.",
           'Use with: median, mean or most_frequent; or remove "by".',
         ),
         ["by"],
@@ -228,7 +226,7 @@ export const fillStep: StepKind = defineStep({
         context.report(
           problem(
             "bundle_read",
-            `"${name}" stands for several indicator columns; they have no missing values.`,
+            `"${name}" stands for several one-hot columns; they have no missing values.`,
             "Fill it before the encode step.",
           ),
           path,

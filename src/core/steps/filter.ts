@@ -10,13 +10,15 @@ export const filterStep: StepKind = defineStep({
   help: {
     about: "Keeps the rows for which a condition is true.",
     words: ["where", "select", "subset", "condition", "exclude", "null"],
-    missing: "A condition that is unknown because a value is missing is not true: the row goes.",
+    missing: "Rows for which the condition is unknown, because a value is missing, are dropped.",
     example: "where: weight_g > 0 and delivered_at is not null",
   },
   settings: z.strictObject({
     do: z.literal("filter"),
     ...stepCommon,
-    where: expressionText.describe("An SQL condition. Rows for which it is true stay; false and unknown go."),
+    where: expressionText.describe(
+      "A SQL condition. Rows for which it is true are kept; false and unknown are dropped.",
+    ),
   }),
   sentence: (settings) => `rows where ${settings.where}`,
   check: (settings, context) => {
@@ -26,7 +28,7 @@ export const filterStep: StepKind = defineStep({
         problem(
           "not_a_condition",
           `This gives ${condition.checked.type}, but a filter needs a condition.`,
-          "Compare it with something, for example weight_g > 0.",
+          "Compare it with a value, for example weight_g > 0.",
         ),
         ["where"],
       );

@@ -10,7 +10,7 @@ const settings = z.strictObject({
   do: z.literal("frequency"),
   ...stepCommon,
   columns: columnNames.describe(
-    "Category columns; each is replaced by how frequent its category is among training rows. Missing values stay missing; unseen categories become 0.",
+    "Category columns; each is replaced by the frequency of its category in the training rows. Missing values stay missing; unseen categories become 0.",
   ),
   as: z
     .enum(["share", "count"])
@@ -19,7 +19,7 @@ const settings = z.strictObject({
   keep: z
     .boolean()
     .default(false)
-    .describe("true: the category stays and the number becomes a column NAME_frequency."),
+    .describe("true: keeps the category and adds the number as column NAME_frequency."),
 });
 
 const learnedSchema = z.object({
@@ -29,15 +29,15 @@ const learnedSchema = z.object({
 
 export const frequencyStep: StepKind = defineStep({
   kind: "frequency",
-  title: "Frequency of categories",
+  title: "Frequency encode",
   help: {
-    about: "Replaces a category by how frequent it is among training rows.",
-    words: ["count", "count encoding", "share"],
+    about: "Replaces a category by its frequency in the training rows.",
+    words: ["count", "count encoding", "share", "frequency of categories"],
     missing: "Missing stays missing and is not counted. Unseen categories become 0.",
     example: "columns: [carrier_name]\nkeep: true",
   },
   settings,
-  sentence: (current) => `how frequent ${listNames(current.columns)} is`,
+  sentence: (current) => `frequency of ${listNames(current.columns)}`,
   check: (current, context) => {
     const written = existing(context, current.columns, ["columns"]).map((found) => {
       const name = current.keep ? `${found.name}_frequency` : found.name;

@@ -17,12 +17,8 @@ const settings = z.strictObject({
     .lt(1)
     .optional()
     .describe("Categories with a smaller share of the training rows than this are rare."),
-  most: z.int().min(1).max(10_000).optional().describe("Only so many of the most frequent categories stay."),
-  label: z
-    .string()
-    .min(1)
-    .default("rare")
-    .describe("What rare categories become, and those never seen in training."),
+  most: z.int().min(1).max(10_000).optional().describe("Maximum number of categories, by frequency."),
+  label: z.string().min(1).default("rare").describe("Label for rare and unseen categories."),
 });
 
 const learnedSchema = z.object({ levels: z.record(z.string(), z.array(z.string())) });
@@ -31,7 +27,7 @@ export const groupRareStep: StepKind = defineStep({
   kind: "group_rare",
   title: "Group rare categories",
   help: {
-    about: "Puts rare categories together under one label.",
+    about: "Groups rare categories under one label.",
     words: ["infrequent", "other", "cardinality", "collapse", "lump"],
     missing: "Missing stays missing. Unseen categories become the label.",
     example: "columns: [carrier_name]\nleast_share: 0.01\nlabel: other carrier",
@@ -41,11 +37,7 @@ export const groupRareStep: StepKind = defineStep({
   check: (current, context) => {
     if (current.least_rows === undefined && current.least_share === undefined && current.most === undefined)
       context.report(
-        problem(
-          "missing_setting",
-          "Nothing says which categories are rare.",
-          "Give least_rows, least_share or most.",
-        ),
+        problem("missing_setting", "No rule for rare categories.", "Give least_rows, least_share or most."),
         [],
       );
     const written = ofFamily(context, current.columns, ["columns"], "text", "grouped").map((found) =>

@@ -9,13 +9,13 @@ export const joinSettings = {
   on: z
     .union([z.array(z.string()).min(1), z.record(z.string(), z.string())])
     .describe(
-      "Columns that must be equal: a list of names both sides have, or this side's name: the other's name.",
+      "Columns to join on: a list of names common to both sides, or this side's name: the other's name.",
     ),
   take: z
     .array(z.string())
     .optional()
-    .describe("Columns to take over from the other strand. All but the joined ones when left out."),
-  prefix: z.string().optional().describe("Put before the names of the columns taken over."),
+    .describe("Columns to add from the other strand. All except the join columns if omitted."),
+  prefix: z.string().optional().describe("Prefix for the names of added columns."),
 };
 
 export interface JoinSettings {
@@ -88,7 +88,7 @@ export function joinShape(
         problem(
           "type_clash",
           `"${pair.left}" is ${here.type} but "${pair.right}" of ${current.with} is ${there.type}; they can never be equal.`,
-          "Convert one of them in a step before.",
+          "Convert one of them in an earlier step.",
         ),
         path,
       );
@@ -105,7 +105,7 @@ export function joinShape(
         problem(
           "duplicate_column",
           `There would be two columns named "${each.name}".`,
-          'Name the columns to take over under "take", or give a "prefix".',
+          'Name the columns to add under "take", or give a "prefix".',
         ),
         path,
       );

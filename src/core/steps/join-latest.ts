@@ -13,21 +13,21 @@ const settings = z.strictObject({
   ...stepCommon,
   with: joinSettings.with,
   on: joinSettings.on,
-  moment: z.string().min(1).describe("The column here that says when the prediction is made."),
-  known: z.string().min(1).describe("The column there that says when a row became known."),
+  moment: z.string().min(1).describe("The column here with the time of prediction."),
+  known: z.string().min(1).describe("The column there with the time a row became known."),
   same_moment: z
     .enum(["allow", "exclude"])
     .default("allow")
-    .describe("Whether a row known at the very moment counts (allow), or only rows known before it."),
+    .describe("Whether a row known at exactly that time counts (allow), or only earlier rows."),
   within: z
     .string()
     .regex(/^\d{1,6} (minute|hour|day|week|month|year)s?$/, "a number and a unit, such as 7 days")
     .optional()
-    .describe("Rows older than this are not taken."),
+    .describe("Maximum age of a row."),
   unmatched: z
     .enum(["keep", "drop"])
     .default("keep")
-    .describe("What happens to rows here for which nothing was known yet."),
+    .describe("What happens to rows here with no known row."),
   take: joinSettings.take,
   prefix: joinSettings.prefix,
 });
@@ -42,13 +42,12 @@ const UNTIL = hidden("until");
  */
 export const joinLatestStep: StepKind = defineStep({
   kind: "join_latest",
-  title: "Join what was known",
+  title: "As-of join",
   help: {
     about:
-      "Brings in the latest row of another strand that was known at the moment of the prediction, and never a later one.",
-    words: ["as of", "as-of", "point in time", "lookup", "merge", "temporal"],
-    missing:
-      "A row without a moment, or for which nothing was known yet, keeps missing columns, or is dropped.",
+      "Joins the latest row of another strand that was known at the time of prediction, and never a later one.",
+    words: ["as of", "as-of", "point in time", "lookup", "merge", "temporal", "what was known"],
+    missing: "A row without a time of prediction or without a known row gets missing columns, or is dropped.",
     example:
       "with: readings\non: [site_id]\nmoment: delivered_at\nknown: taken_at\nwithin: 30 days\ntake: [force_n]",
   },

@@ -37,13 +37,11 @@ const settings = z.strictObject({
   unmatched: z
     .enum(["keep", "drop"])
     .default("keep")
-    .describe(
-      "What happens to rows here that match nothing: keep them with the joined columns missing, or drop them.",
-    ),
+    .describe("Rows without a match: keep them with missing columns, or drop them."),
   where: expressionText
     .optional()
     .describe(
-      'A further condition of a match. The other strand\'s columns are written with its name before them: "town weather".day <= delivered_on.',
+      'An additional join condition. The other strand\'s columns are written with its name before them: "town weather".day <= delivered_on.',
     ),
   take: joinSettings.take,
   prefix: joinSettings.prefix,
@@ -54,10 +52,9 @@ export const joinStep: StepKind = defineStep({
   kind: "join",
   title: "Join a strand",
   help: {
-    about: "Brings columns of another strand in where columns agree.",
+    about: "Adds columns of another strand where the join columns are equal.",
     words: ["merge", "lookup", "enrich", "combine", "left join"],
-    missing:
-      "A missing value agrees with nothing. Rows without a match keep missing columns, or are dropped.",
+    missing: "Missing values never match. Rows without a match get missing columns, or are dropped.",
     example: "with: town weather\non: {town: town, delivered_on: day}\ntake: [rain_mm]",
   },
   settings,
@@ -113,7 +110,7 @@ export const joinStep: StepKind = defineStep({
         message: `The join "${current.name ?? `with ${current.with}`}" expects at most one row of ${current.with} for each row, but some keys have several`,
         hint: `Make ${current.with} unique by ${joinedPairs(current.on)
           .map((pair) => pair.right)
-          .join(", ")} (an aggregate step does that), or set match: many if rows shall multiply.`,
+          .join(", ")} (an aggregate step does that), or set match: many if rows should multiply.`,
       },
     ];
   },

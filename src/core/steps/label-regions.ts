@@ -22,7 +22,7 @@ export const labelRegionsStep: StepKind = defineStep({
   title: "Label by region",
   help: {
     about:
-      "Labels rows by regions drawn over two columns. The file keeps the regions, so new rows are labelled the same way.",
+      "Labels rows by regions drawn over two columns. The regions are stored in the file, so new rows are labelled the same way.",
     words: ["label", "annotate", "draw", "area", "target"],
     missing: "A row with a missing coordinate has no label.",
     example:
@@ -31,13 +31,13 @@ export const labelRegionsStep: StepKind = defineStep({
   settings: z.strictObject({
     do: z.literal("label_regions"),
     ...stepCommon,
-    x: z.string().min(1).describe("The number column to the right."),
-    y: z.string().min(1).describe("The number column upwards."),
+    x: z.string().min(1).describe("The number column on the horizontal axis."),
+    y: z.string().min(1).describe("The number column on the vertical axis."),
     colour: z
       .string()
       .min(1)
       .optional()
-      .describe("The column that colours the points while drawing. It does not change the labels."),
+      .describe("The column that colours the points while drawing; it does not affect the labels."),
     regions: z
       .array(
         z.strictObject({
@@ -46,13 +46,13 @@ export const labelRegionsStep: StepKind = defineStep({
         }),
       )
       .min(1)
-      .describe("Regions with their labels. Where they overlap, the first counts."),
+      .describe("Regions with their labels. Where they overlap, the first applies."),
     otherwise: z
       .string()
       .min(1)
       .optional()
       .describe(
-        "Label of points in no region. Missing when left out. Points with a missing coordinate have no label.",
+        "Label of points outside all regions. Missing if omitted. Points with a missing coordinate have no label.",
       ),
     into: z.string().min(1).default("label").describe("The new column."),
   }),
@@ -71,7 +71,7 @@ export const labelRegionsStep: StepKind = defineStep({
           problem(
             "flat_region",
             `The region "${region.label}" has no area.`,
-            "Draw it with at least three corners that are not on one line.",
+            "Draw at least three corners that are not on one line.",
           ),
           ["regions", index, "points"],
         );

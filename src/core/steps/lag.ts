@@ -10,20 +10,23 @@ import { changed, defineStep, listNames, stepCommon, type StepKind } from "./ste
 const settings = z.strictObject({
   do: z.literal("lag"),
   ...stepCommon,
-  columns: columnNames.describe("The columns whose earlier values are wanted. They stay."),
+  columns: columnNames.describe("The columns to lag; they are kept."),
   order: z.string().min(1).describe("The column that orders rows in time."),
-  by: z.array(z.string().min(1)).default([]).describe("Columns that name the entity; each has its own past."),
+  by: z
+    .array(z.string().min(1))
+    .default([])
+    .describe("Columns that identify the entity; each has its own history."),
   back: z
     .array(z.int().min(1).max(10_000))
     .min(1)
     .default([1])
     .describe(
-      "How many different moments back. Each becomes a column NAME_lag_N, missing where there is no such moment. Of several rows at one moment the largest value counts.",
+      "How many distinct times back. Each adds a column NAME_lag_N, missing where there is no earlier time. Of several rows at one time, the largest value is used.",
     ),
   difference: z
     .boolean()
     .default(false)
-    .describe("Also add NAME_change_N: the value less the earlier one. For numbers and times."),
+    .describe("Also add NAME_change_N: the value minus the earlier one. For numbers and times."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -34,7 +37,7 @@ function earlier(current: Settings, name: string, type: ValueType, back: number)
     call: largestOf(column(name), type),
     by: current.by.map((each) => column(each)),
     order: [{ expression: column(current.order) }],
-    frame: { kind: "one moment before", moments: back },
+    frame: { kind: "previous time", moments: back },
   };
   // Rows without a moment come last in the order, but nothing is before them.
   return when(isNotNull(column(current.order)), found, typedNull(type));
@@ -45,11 +48,11 @@ const differenceType = (type: ValueType): ValueType | undefined =>
 
 export const lagStep: StepKind = defineStep({
   kind: "lag",
-  title: "Earlier values",
+  title: "Lagged values",
   help: {
-    about: "Brings values of earlier moments of the same entity into the row.",
-    words: ["lag", "shift", "previous", "window", "history"],
-    missing: "Missing where there is no such moment, or its value is missing.",
+    about: "Adds values of earlier times of the same entity.",
+    words: ["lag", "shift", "previous", "window", "history", "earlier values"],
+    missing: "Missing where there is no earlier time or its value is missing.",
     example: "columns: [parcels]\norder: day\nby: [site_id]\nback: [1, 7]",
   },
   regroups: true,

@@ -8,7 +8,7 @@ export const limitStep: StepKind = defineStep({
   kind: "limit",
   title: "Sort and limit",
   help: {
-    about: "Keeps the first rows in an order.",
+    about: "Keeps the first rows in a given order.",
     words: ["order by", "top", "first", "head"],
     missing: "Missing values come last.",
     example: "order: [{column: delivered_at, descending: true}]\nrows: 10000",
@@ -20,9 +20,9 @@ export const limitStep: StepKind = defineStep({
     order: orderSetting
       .min(1)
       .describe(
-        "Columns to sort by, each a name or {column, descending}. Missing values come last. Ties are told apart by the other columns.",
+        "Columns to sort by, each a name or {column, descending}. Missing values come last. Ties are broken by the other columns.",
       ),
-    rows: z.int().min(1).max(1_000_000_000).describe("How many rows stay, from the beginning of that order."),
+    rows: z.int().min(1).max(1_000_000_000).describe("Number of rows to keep."),
   }),
   sentence: (settings) =>
     `first ${formatNumber(settings.rows)} rows by ${listNames(orderColumns(settings.order))}`,

@@ -20,13 +20,13 @@ const settings = z.strictObject({
   rest: z
     .union([z.enum(["keep", "missing"]), z.strictObject({ constant: scalar })])
     .default("keep")
-    .describe("What happens to values not listed: they stay, become missing, or become a constant."),
-  missing: scalar.optional().describe("What missing values become. They stay missing when left out."),
+    .describe("What happens to unlisted values: they are kept, set to missing, or set to a constant."),
+  missing: scalar.optional().describe("Replacement for missing values. They stay missing if omitted."),
   into: z
     .string()
     .min(1)
     .optional()
-    .describe("A new column for the result. The column itself is replaced when left out."),
+    .describe("A new column for the result. The column itself is replaced if omitted."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -51,14 +51,14 @@ export const mapStep: StepKind = defineStep({
   kind: "map",
   title: "Map values",
   help: {
-    about: "Replaces listed values by others.",
+    about: "Replaces listed values.",
     words: ["recode", "replace", "lookup", "relabel", "dictionary", "codes"],
-    missing: 'Missing stays missing, unless "missing" says what it becomes.',
+    missing: 'Missing stays missing, unless "missing" is set.',
     example: "column: carrier\nvalues: {Fern & Co: fern, FERN: fern}\nrest: keep",
   },
   settings,
   sentence: (current) =>
-    `${formatNumber(Object.keys(current.values).length)} values of ${current.column} become others`,
+    `${formatNumber(Object.keys(current.values).length)} values of ${current.column} replaced`,
   check: (current, context) => {
     const found = context.column(current.column, ["column"]);
     const type = mapResultType(current);
@@ -66,8 +66,8 @@ export const mapStep: StepKind = defineStep({
       context.report(
         problem(
           "type_clash",
-          "The new values are partly numbers and partly texts.",
-          "Write all as numbers, or all as texts in quotes.",
+          "The new values mix numbers and texts.",
+          "Use numbers only, or texts in quotes only.",
         ),
         ["values"],
       );
@@ -76,7 +76,7 @@ export const mapStep: StepKind = defineStep({
       context.report(
         problem(
           "type_clash",
-          `Values of "${current.column}" that are not listed would stay text beside numbers.`,
+          `Values of "${current.column}" that are not listed would stay text among numbers.`,
           "Set rest: missing or a constant number.",
         ),
         ["rest"],

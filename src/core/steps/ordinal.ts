@@ -10,28 +10,28 @@ const settings = z.strictObject({
   do: z.literal("ordinal"),
   ...stepCommon,
   columns: columnNames.describe(
-    "Category columns; each is replaced by the number of its category, from 1. Missing values stay missing.",
+    "Category columns; each is replaced by a category number, from 1. Missing values stay missing.",
   ),
   order: z
     .union([z.enum(["alphabet", "frequency"]), z.array(scalar).min(2)])
     .default("alphabet")
     .describe(
-      "alphabet or frequency (most frequent first): learned on training rows only. Or the categories themselves, in order.",
+      "alphabet or frequency (most frequent first), learned from training rows only; or the categories, in order.",
     ),
   unseen: z
     .union([z.literal("missing"), z.int()])
     .default("missing")
-    .describe("What a category without a number becomes: missing, or a number such as 0."),
+    .describe("For unseen categories: missing, or a number such as 0."),
 });
 
 const learnedSchema = z.object({ levels: z.record(z.string(), z.array(z.string())) });
 
 export const ordinalStep: StepKind = defineStep({
   kind: "ordinal",
-  title: "Number categories",
+  title: "Ordinal encode",
   help: {
     about: "Replaces a category by a number.",
-    words: ["label encoding", "integer encoding", "codes", "rank", "encoding"],
+    words: ["label encoding", "integer encoding", "codes", "rank", "encoding", "number categories"],
     missing: "Missing stays missing.",
     example: "columns: [size_class]\norder: [S, M, L, XL]\nunseen: 0",
   },

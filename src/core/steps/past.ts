@@ -11,13 +11,13 @@ export const pastSettings = z.strictObject({
     .string()
     .regex(/^\d{1,6} (minute|hour|day|week|month|year)s?$/, "a number and a unit, such as 7 days")
     .optional()
-    .describe("Only so long before the row, such as 7 days."),
-  moments: z.int().min(1).max(100_000).optional().describe("Only so many different times before the row."),
+    .describe("Length of the window before the row, such as 7 days."),
+  moments: z.int().min(1).max(100_000).optional().describe("Number of distinct times before the row."),
 });
 export type Past = z.infer<typeof pastSettings>;
 
 export function pastFrame(past: Past): WindowFrame {
-  if (past.moments !== undefined) return { kind: "moments before", moments: past.moments };
+  if (past.moments !== undefined) return { kind: "earlier times", moments: past.moments };
   return past.last === undefined ? { kind: "all before" } : { kind: "span before", interval: past.last };
 }
 
@@ -25,7 +25,7 @@ export const pastWords = (past: Past): string =>
   past.moments !== undefined
     ? `the ${past.moments} times before`
     : past.last === undefined
-      ? "all times before"
+      ? "all earlier times"
       : `the ${past.last} before`;
 
 /** The order column, when it exists and can be ordered in time; what is wrong is reported. */
@@ -37,7 +37,7 @@ export function checkPast(
   const found = context.column(past.order, [...path, "order"]);
   if (past.last !== undefined && past.moments !== undefined)
     context.report(
-      problem("bad_setting", "Both a time and a number of moments are given.", "Give one of the two."),
+      problem("bad_setting", "Both a time range and a number of times are given.", "Give one of the two."),
       [...path, "moments"],
     );
   if (!found) return [];
@@ -46,7 +46,7 @@ export function checkPast(
     context.report(
       problem(
         "type_clash",
-        `"${found.name}" is ${found.type}; ${past.last === undefined ? "an order in time needs a date, a time or a number" : `"${past.last}" needs a date or time to count back from`}.`,
+        `"${found.name}" is ${found.type}; ${past.last === undefined ? "the order must be a date, a time or a number" : `"${past.last}" needs a date or time column`}.`,
         "Name another column, or convert it.",
       ),
       [...path, "order"],

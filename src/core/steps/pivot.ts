@@ -26,22 +26,19 @@ const settings = z.strictObject({
   column: z
     .string()
     .min(1)
-    .describe("The column whose values become columns. Rows in which it is missing go into no column."),
+    .describe("The column whose values become columns. Rows where it is missing are in no column."),
   values: z
     .array(scalar)
     .min(1)
     .describe(
-      "The values that become columns, fixed here: one that appears later does not change the table's shape.",
+      "The values that become columns. They are fixed, so new values do not change the table's columns.",
     ),
   measures: z
     .record(z.string().min(1), expressionText)
     .describe(
       "SQL aggregates; each gives a column NAME_VALUE for every value, such as count(*) under the name parcels: parcels_S.",
     ),
-  rest: z
-    .boolean()
-    .default(false)
-    .describe("true: a further column NAME_rest for values that are not listed."),
+  rest: z.boolean().default(false).describe("true: adds a column NAME_rest for unlisted values."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -87,10 +84,10 @@ export const pivotStep: StepKind = defineStep({
   kind: "pivot",
   title: "Pivot",
   help: {
-    about: "Makes one row of many, with columns for fixed values of a column.",
+    about: "Aggregates rows by group, with one column per value of a column.",
     words: ["crosstab", "wide", "columns", "transpose"],
     missing:
-      "Rows in which the column is missing go into no column. A combination without rows counts 0 and is otherwise missing.",
+      "Rows where the column is missing are in no column. A combination without rows counts 0 and is otherwise missing.",
     example:
       "by: [site_id, day]\ncolumn: size_class\nvalues: [S, M, L]\nmeasures: {parcels: count(*)}\nrest: true",
   },
@@ -108,8 +105,8 @@ export const pivotStep: StepKind = defineStep({
       context.report(
         problem(
           "too_many_columns",
-          `This would make ${formatNumber(columns.length)} columns; at most ${MOST_PIVOT_COLUMNS} are made.`,
-          "List the values that matter and set rest: true, or group rare ones in a step before.",
+          `This would create ${formatNumber(columns.length)} columns; at most ${MOST_PIVOT_COLUMNS} are allowed.`,
+          "List the values that matter and set rest: true, or group rare ones in an earlier step.",
         ),
         ["values"],
       );
@@ -139,7 +136,7 @@ export const pivotStep: StepKind = defineStep({
             problem(
               "duplicate_column",
               `There would be two columns named "${each.name}".`,
-              "Name the measure otherwise.",
+              "Rename the measure.",
             ),
             path,
           );
@@ -178,23 +175,19 @@ export const unpivotStep: StepKind = defineStep({
   kind: "unpivot",
   title: "Unpivot",
   help: {
-    about: "Makes several rows of one: one for each listed column.",
+    about: "Turns each listed column into a row.",
     words: ["long", "rows", "transpose", "wide to long"],
-    missing: "Missing values make no row, unless missing: keep.",
+    missing: "Missing values are skipped, unless missing: keep.",
     example: "columns: [rain_mm, temperature_c]\nname_into: what\nvalue_into: reading",
   },
   regroups: true,
   settings: z.strictObject({
     do: z.literal("unpivot"),
     ...stepCommon,
-    columns: columnNames.describe("Columns that become rows: one row for each of them."),
-    name_into: z
-      .string()
-      .min(1)
-      .default("name")
-      .describe("New column with the name of the column a value came from."),
-    value_into: z.string().min(1).default("value").describe("New column with the value."),
-    missing: z.enum(["drop", "keep"]).default("drop").describe("Whether missing values make rows."),
+    columns: columnNames.describe("Columns that become rows."),
+    name_into: z.string().min(1).default("name").describe("New column for the source column's name."),
+    value_into: z.string().min(1).default("value").describe("New column for the value."),
+    missing: z.enum(["drop", "keep"]).default("drop").describe("Whether missing values become rows."),
   }),
   sentence: (current) => `a row for each of ${listNames(current.columns)}`,
   check: (current, context) => {
@@ -214,8 +207,8 @@ export const unpivotStep: StepKind = defineStep({
       context.report(
         problem(
           "type_clash",
-          `The columns are ${[...types].join(" and ")}; one column holds one type.`,
-          "Convert them to one type in a step before.",
+          `The columns are ${[...types].join(" and ")}, but a column has one type.`,
+          "Convert them to one type in an earlier step.",
         ),
         ["columns"],
       );

@@ -42,7 +42,7 @@ function section(kind: StepKind): string {
       ? "required"
       : each.initial === undefined
         ? ""
-        : `\`${JSON.stringify(each.initial)}\` when left out`;
+        : `\`${JSON.stringify(each.initial)}\``;
     return `| \`${each.name}\` | ${oneLine(each.help)} | ${oneLine(state)} |`;
   });
   const example = [`- do: ${kind.kind}`, ...help.example.split("\n").map((line) => `  ${line}`)].join("\n");
@@ -57,7 +57,7 @@ function section(kind: StepKind): string {
     example,
     "```",
     "",
-    "| setting | what it says | |",
+    "| setting | description | default |",
     "| --- | --- | --- |",
     ...rows,
     "",
@@ -69,7 +69,7 @@ export function stepReference(): string {
   return [
     "# Steps",
     "",
-    "Made from the step modules by `./ravlen schema --steps > docs/steps.md`. Every step has `do`, and may have a `name` (shown in the Braid and in the SQL), a `note` (why it is there) and `off: true` (left out for now). What is learned is learned on training rows only, kept with the model version, and used unchanged when scoring.",
+    "Generated from the step modules by `./ravlen schema --steps > docs/steps.md`. Each step has `do`, and may have a `name` (shown in the Braid and in the SQL), a `note` (why it is there) and `off: true` (turned off). Learned values come from training rows only, are stored with the model version, and are used unchanged for scoring.",
     "",
     ...STEP_KINDS.map(
       (kind) =>

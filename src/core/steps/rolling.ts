@@ -12,11 +12,14 @@ const settings = z.strictObject({
   do: z.literal("rolling"),
   ...stepCommon,
   ...pastSettings.shape,
-  by: z.array(z.string().min(1)).default([]).describe("Columns that name the entity; each has its own past."),
+  by: z
+    .array(z.string().min(1))
+    .default([])
+    .describe("Columns that identify the entity; each has its own history."),
   measures: z
     .record(z.string().min(1), expressionText)
     .describe(
-      "New column: SQL aggregate over the rows strictly before the row's own time, such as avg(rain_mm). Missing where there are none; count is 0.",
+      "New column: SQL aggregate over rows strictly before the row's time, such as avg(rain_mm). Missing without such rows; count is 0.",
     ),
 });
 type Settings = z.infer<typeof settings>;
@@ -50,11 +53,11 @@ function rolled(current: Settings, measure: Expression): Expression {
 
 export const rollingStep: StepKind = defineStep({
   kind: "rolling",
-  title: "Rolling measures",
+  title: "Rolling aggregates",
   help: {
-    about: "Aggregates over the rows of the same entity strictly before the row's own time.",
-    words: ["window", "moving", "average", "trailing", "history", "moving average"],
-    missing: "Aggregates pass over missing values. A row without a time gets missing.",
+    about: "Aggregates over rows of the same entity strictly before the row's time.",
+    words: ["window", "moving", "average", "trailing", "history", "moving average", "rolling measures"],
+    missing: "Aggregates ignore missing values. A row without a time gets missing.",
     example: "order: day\nby: [site_id]\nlast: 28 days\nmeasures: {usual_parcels: avg(parcels)}",
   },
   regroups: true,
@@ -74,7 +77,7 @@ export const rollingStep: StepKind = defineStep({
         context.report(
           problem(
             "cannot_roll",
-            `${bad} cannot be computed over a moving stretch of rows.`,
+            `${bad} cannot be computed over a rolling window.`,
             "Use count, sum, avg, min, max, stddev_samp, share, bool_and or bool_or.",
           ),
           path,

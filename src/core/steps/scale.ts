@@ -13,7 +13,7 @@ const settings = z.strictObject({
     .enum(["standard", "min_max", "robust"])
     .default("standard")
     .describe(
-      "standard: subtract the mean, divide by the standard deviation. min_max: smallest becomes 0, largest 1. robust: subtract the median, divide by the distance between the quartiles, so that outliers do not matter. All learned on training rows only.",
+      "standard: subtract the mean, divide by the standard deviation. min_max: scale to 0 to 1. robust: subtract the median, divide by the interquartile range, which is insensitive to outliers. All learned from training rows only.",
     ),
 });
 
@@ -44,14 +44,14 @@ export const scaleStep: StepKind = defineStep({
   kind: "scale",
   title: "Scale numbers",
   help: {
-    about: "Brings numbers to a common scale that is learned on training rows.",
+    about: "Scales numbers with values learned from training rows.",
     words: ["standardise", "standardize", "normalise", "normalize", "z-score", "min-max", "robust"],
-    missing: "Missing stays missing and is not counted. A column without spread becomes 0.",
+    missing: "Missing stays missing and is ignored. A constant column becomes 0.",
     example: "columns: [weight_g]\nmethod: robust",
   },
   settings,
   sentence: (current) =>
-    `scale ${listNames(current.columns)} ${{ standard: "to mean 0, deviation 1", min_max: "to 0 to 1", robust: "by median and quartiles" }[current.method]}`,
+    `scale ${listNames(current.columns)} ${{ standard: "to mean 0, standard deviation 1", min_max: "to 0 to 1", robust: "by median and quartiles" }[current.method]}`,
   check: (current, context) => {
     const written: ColumnState[] = [];
     for (const [index, name] of current.columns.entries()) {

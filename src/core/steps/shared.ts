@@ -95,8 +95,8 @@ export function ofFamily(
       context.report(
         problem(
           "type_clash",
-          `"${name}" is ${found.bundle ? "several indicator columns" : found.type}, not ${word}, and cannot be ${verb}.`,
-          "Remove it here, or convert it in a step before.",
+          `"${name}" is ${found.bundle ? "several one-hot columns" : found.type}, not ${word}, and cannot be ${verb}.`,
+          "Remove it here, or convert it in an earlier step.",
         ),
         [...path, index],
       );
@@ -116,7 +116,7 @@ export function checkNewName(
     context.report(
       problem(
         "bad_name",
-        `"${name.slice(0, 40)}" cannot be a column name in PostgreSQL: at most 63 bytes.`,
+        `"${name.slice(0, 40)}" is not a valid column name: at most 63 bytes.`,
         "Choose a shorter name.",
       ),
       path,

@@ -13,7 +13,7 @@ const settings = z.strictObject({
     .string()
     .min(1)
     .describe(
-      'One SELECT over the rows so far, which are named strand. It can group, join the strands under "reads", and number rows with window functions.',
+      'One SELECT over the rows so far, named strand. It can group, join the strands under "reads", and use window functions.',
     ),
 });
 
@@ -23,12 +23,12 @@ const placeholder = (name: string, columns: Iterable<string>): Relation =>
 
 export const sqlStep: StepKind = defineStep({
   kind: "sql",
-  title: "SELECT of one's own",
+  title: "SQL step",
   help: {
     about:
-      "One SELECT of your own over the rows so far. It is parsed, can only read strands, and its columns and lineage are found.",
-    words: ["query", "select", "custom", "statement"],
-    missing: "As SQL does. In ORDER BY, missing values come last.",
+      "A SELECT over the rows so far. It is parsed, can only read strands, and its columns and lineage are tracked.",
+    words: ["query", "select", "custom", "statement", "own select"],
+    missing: "As in SQL. In ORDER BY, missing values come last.",
     example:
       "reads: [sites]\nselect: >-\n  SELECT s.*, row_number() OVER (PARTITION BY s.site_id ORDER BY s.delivered_at) AS place\n  FROM strand s",
   },

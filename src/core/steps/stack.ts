@@ -12,14 +12,14 @@ const settings = z.strictObject({
   with: z
     .array(z.string().min(1))
     .min(1)
-    .describe("The strands whose rows are put beneath the rows here. Columns are matched by name."),
+    .describe("The strands whose rows are appended. Columns are matched by name."),
   others: z
     .enum(["missing", "drop", "stop"])
     .default("stop")
     .describe(
-      "Columns that not every strand has. missing: kept, and missing where a strand does not have them. drop: left out. stop: an error.",
+      "Columns that not every strand has. missing: kept, and missing where a strand does not have them. drop: excluded. stop: an error.",
     ),
-  origin: z.string().min(1).optional().describe("A new text column that says which strand a row came from."),
+  origin: z.string().min(1).optional().describe("A new text column with the name of the row's strand."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -27,10 +27,10 @@ export const stackStep: StepKind = defineStep({
   kind: "stack",
   title: "Stack strands",
   help: {
-    about: "Puts the rows of other strands beneath the rows here; columns match by name.",
+    about: "Appends the rows of other strands; columns match by name.",
     words: ["union", "append", "concatenate", "rows", "beneath"],
     missing: "A column that a strand does not have is missing in its rows, with others: missing.",
-    example: "with: [parcels of last year]\nothers: missing\norigin: whence",
+    example: "with: [parcels of last year]\nothers: missing\norigin: source",
   },
   regroups: true,
   settings,
@@ -63,7 +63,7 @@ export const stackStep: StepKind = defineStep({
         context.report(
           problem(
             "type_clash",
-            `"${name}" is ${[...new Set(states.map((each) => each.type))].join(" here and ")} there; they cannot stand in one column.`,
+            `"${name}" is ${[...new Set(states.map((each) => each.type))].join(" here and ")} there; they cannot share a column.`,
             "Convert one of them first.",
           ),
           ["with"],
@@ -82,7 +82,7 @@ export const stackStep: StepKind = defineStep({
         problem(
           "columns_differ",
           `Not every strand has ${listNames(lonely)}.`,
-          "Set others: missing to keep them with gaps, or others: drop to leave them out; or rename what should match.",
+          "Set others: missing to keep them, or others: drop to drop them; or rename columns that should match.",
         ),
         ["with"],
       );

@@ -191,11 +191,8 @@ export const stepCommon = {
     .max(60)
     .optional()
     .describe("A short name, shown in the Braid and in the SQL. Defaults to the kind and its columns."),
-  note: z.string().optional().describe("Why this step is here, for the next reader."),
-  off: z
-    .boolean()
-    .optional()
-    .describe("true: the step is left out for now, and rows and columns pass unchanged."),
+  note: z.string().optional().describe("Why this step is needed."),
+  off: z.boolean().optional().describe("true: the step is turned off, and rows and columns pass unchanged."),
 };
 
 /** An SQL expression in the file. YAML reads `1` and `true` as no texts, but as expressions they are good. */

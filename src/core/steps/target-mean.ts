@@ -33,14 +33,14 @@ const settings = z.strictObject({
   do: z.literal("target_mean"),
   ...stepCommon,
   columns: columnNames.describe(
-    "Category columns; each is replaced by the mean answer of its category among training rows. Missing counts as a category of its own.",
+    "Category columns; each is replaced by the mean target of its category in the training rows. Missing is a separate category.",
   ),
   smoothing: z
     .number()
     .min(0)
     .default(20)
     .describe(
-      "How many rows' worth the overall mean weighs: mean = (sum of answers + smoothing * overall mean) / (rows + smoothing). Rare categories stay near the overall mean.",
+      "Weight of the overall mean, in rows: mean = (sum of targets + smoothing * overall mean) / (rows + smoothing). Rare categories stay near the overall mean.",
     ),
   folds: z
     .int()
@@ -48,12 +48,12 @@ const settings = z.strictObject({
     .max(50)
     .default(5)
     .describe(
-      "A training row gets the mean of the folds it is not in, so that its own answer never comes back as a feature.",
+      "A training row gets the mean of the folds it is not in, so that its own target never leaks into the feature.",
     ),
   keep: z
     .boolean()
     .default(false)
-    .describe("true: the category stays and the mean becomes a column NAME_mean."),
+    .describe("true: keeps the category and adds the mean as column NAME_mean."),
 });
 
 const FOLD = hidden("step_fold");
@@ -118,16 +118,16 @@ const foldOf = (folds: number): Expression =>
 
 export const targetMeanStep: StepKind = defineStep({
   kind: "target_mean",
-  title: "Mean answer by category",
+  title: "Target encode",
   help: {
     about:
-      "Replaces a category by the mean answer of its training rows, smoothed towards the overall mean. A training row gets the mean without its own fold, so that its answer does not leak into its feature.",
-    words: ["target encoding", "mean encoding", "likelihood", "encoding"],
-    missing: "Missing is a category of its own. Unseen categories get the overall mean.",
+      "Replaces a category by the mean target of its training rows, smoothed towards the overall mean. A training row gets the mean without its own fold, so that its target does not leak into its feature.",
+    words: ["target encoding", "mean encoding", "likelihood", "encoding", "mean answer"],
+    missing: "Missing is a separate category. Unseen categories get the overall mean.",
     example: "columns: [site_id]\nsmoothing: 20\nkeep: true",
   },
   settings,
-  sentence: (current) => `mean answer for each ${listNames(current.columns)}`,
+  sentence: (current) => `mean target for each ${listNames(current.columns)}`,
   check: (current, context) => {
     const { target } = context;
     const state = context.column(target.column, ["do"]);

@@ -13,16 +13,14 @@ const settings = z.strictObject({
   column: z
     .string()
     .min(1)
-    .describe(
-      "The text column. It ends here unless kept. A missing text has no terms, and its feature is missing.",
-    ),
-  into: z.string().min(1).optional().describe("Name of the feature. NAME_terms when left out."),
+    .describe("The text column. It is dropped unless kept. The feature of a missing text is missing."),
+  into: z.string().min(1).optional().describe("Name of the feature. NAME_terms if omitted."),
   longest: z
     .int()
     .min(1)
     .max(3)
     .default(1)
-    .describe("Longest run of neighbouring words that counts as a term: 1 for words, 2 for pairs as well."),
+    .describe("Maximum n-gram length: 1 for single words, 2 for pairs as well."),
   weight: z
     .enum(["count", "presence", "tf_idf"])
     .default("tf_idf")
@@ -34,19 +32,11 @@ const settings = z.strictObject({
     .min(1)
     .max(20_000)
     .default(1000)
-    .describe("How many terms are learned: those in the most training texts."),
-  least_texts: z.int().min(1).default(2).describe("Terms in fewer training texts are not learned."),
-  most_share: z
-    .number()
-    .gt(0)
-    .max(1)
-    .default(1)
-    .describe("Terms in a larger share of training texts are not learned."),
-  stop_words: z
-    .array(z.string().min(1))
-    .default([])
-    .describe("Words that are no terms and in no term, in lower case."),
-  keep: z.boolean().default(false).describe("true: the text column stays beside its terms."),
+    .describe("Maximum number of terms: those in the most training texts."),
+  least_texts: z.int().min(1).default(2).describe("Minimum number of training texts with a term."),
+  most_share: z.number().gt(0).max(1).default(1).describe("Maximum share of training texts with a term."),
+  stop_words: z.array(z.string().min(1)).default([]).describe("Words to ignore, in lower case."),
+  keep: z.boolean().default(false).describe("true: the text column is kept."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -79,11 +69,11 @@ const inverseFrequency = (texts: number, withTerm: number): number =>
 /** Terms of a text as one sparse feature; see TermWeights in expression/ast. */
 export const textTermsStep: StepKind = defineStep({
   kind: "text_terms",
-  title: "Terms of a text",
+  title: "Text terms",
   help: {
     about:
-      "Turns a text into one sparse feature: the weights of the words and runs of words that training texts had. A number column per term is made for the learner.",
-    words: ["tf-idf", "bag of words", "tokens", "words", "vector"],
+      "Turns a text into one sparse feature: the weights of words and n-grams from training texts. The algorithm gets one number column per term.",
+    words: ["tf-idf", "bag of words", "tokens", "words", "vector", "terms of a text"],
     missing: "A missing text has a missing feature; fill the text first.",
     example: "column: body\nweight: tf_idf\nsize: 400\nlongest: 2",
   },
@@ -91,7 +81,7 @@ export const textTermsStep: StepKind = defineStep({
   sentence: (current) =>
     `${current.weight.replace("_", "-")} of ${formatNumber(current.size)} terms of ${current.column}`,
   check: (current, context) => {
-    const found = ofFamily(context, [current.column], ["column"], "text", "taken apart");
+    const found = ofFamily(context, [current.column], ["column"], "text", "split");
     checkNewName(context, feature(current), ["into"], current.keep ? [] : [current.column]);
     const written = context.written(
       feature(current),

@@ -16,7 +16,7 @@ import {
 const newNames = z.array(z.string().min(1)).min(1);
 
 function parts(name: string, into: readonly string[], context: CheckContext): StepShape {
-  const found = ofFamily(context, [name], ["column"], "text", "taken apart");
+  const found = ofFamily(context, [name], ["column"], "text", "split");
   const written = into.map((each, index) => {
     checkNewName(context, each, ["into", index]);
     return context.written(each, { type: "text", nullable: true }, found);
@@ -28,7 +28,7 @@ export const extractStep: StepKind = defineStep({
   kind: "extract",
   title: "Extract from text",
   help: {
-    about: "Takes parts of a text out by a regular expression.",
+    about: "Extracts parts of a text with a regular expression.",
     words: ["regex", "regular", "expression", "substring", "pattern", "match"],
     missing: "Missing where the text is missing or does not match.",
     example: 'column: body\npattern: "parcel ([0-9]+)"\ninto: [mentioned_parcel]',
@@ -36,16 +36,14 @@ export const extractStep: StepKind = defineStep({
   settings: z.strictObject({
     do: z.literal("extract"),
     ...stepCommon,
-    column: z.string().min(1).describe("A text column. It stays."),
+    column: z.string().min(1).describe("A text column, which is kept."),
     pattern: z
       .string()
       .min(1)
       .max(500)
-      .describe(
-        "A PostgreSQL regular expression. Each pair of round brackets is a part that is taken out of the first match.",
-      ),
+      .describe("A PostgreSQL regular expression. Each captured group of the first match becomes a column."),
     into: newNames.describe(
-      "New columns, one for each pair of brackets. Missing where the text is missing or does not match.",
+      "New columns, one per captured group. Missing where the text is missing or does not match.",
     ),
   }),
   sentence: (settings) => `${listNames(settings.into)} out of ${settings.column}`,
@@ -56,8 +54,8 @@ export const extractStep: StepKind = defineStep({
       context.report(
         problem(
           "bad_pattern",
-          `The pattern has ${groups} bracketed parts, but ${settings.into.length} new columns are named.`,
-          "Put round brackets around each part to take out; write (?: ) for others.",
+          `The pattern has ${groups} groups, but ${settings.into.length} new columns are named.`,
+          "Use ( ) around each part to extract and (?: ) for other groups.",
         ),
         ["into"],
       );
@@ -88,7 +86,7 @@ export const splitStep: StepKind = defineStep({
   kind: "split",
   title: "Split text",
   help: {
-    about: "Cuts a text at a separator.",
+    about: "Splits a text at a separator.",
     words: ["separator", "delimiter", "tokens", "parts"],
     missing: "Missing where the text is missing or has no such part.",
     example: "column: slot\nat: /\ninto: [site, compartment]",
@@ -96,8 +94,8 @@ export const splitStep: StepKind = defineStep({
   settings: z.strictObject({
     do: z.literal("split"),
     ...stepCommon,
-    column: z.string().min(1).describe("A text column. It stays."),
-    at: z.string().min(1).max(50).describe("The text between two parts, such as / or a comma."),
+    column: z.string().min(1).describe("A text column, which is kept."),
+    at: z.string().min(1).max(50).describe("The separator, such as / or a comma."),
     into: newNames.describe(
       "New columns for the first part, the second and so on. Missing where there is no such part.",
     ),

@@ -20,9 +20,7 @@ const settings = z.strictObject({
   outside: z
     .enum(["missing", "stop"])
     .default("missing")
-    .describe(
-      "Values for which there is no result, such as the logarithm of 0: they become missing, or stop the run.",
-    ),
+    .describe("Values without a result, such as the logarithm of 0: set to missing, or stop the run."),
 });
 type Settings = z.infer<typeof settings>;
 
@@ -58,11 +56,11 @@ function method(
 
 export const transformStep: StepKind = defineStep({
   kind: "transform",
-  title: "Log and power",
+  title: "Log or power transform",
   help: {
-    about: "Takes the logarithm, a root or a power of numbers.",
-    words: ["logarithm", "root", "power", "skew", "exponent"],
-    missing: "Missing stays missing. A number without a result becomes missing, or stops the run.",
+    about: "Applies a logarithm, root or power to numbers.",
+    words: ["logarithm", "root", "power", "skew", "exponent", "log and power"],
+    missing: "Missing stays missing. A number without a result is set to missing, or stops the run.",
     example: "columns: [weight_g]\nmethod: log1p",
   },
   settings,
@@ -122,7 +120,7 @@ export const transformStep: StepKind = defineStep({
           code: "outside_domain",
           rows: { kind: "project" as const, input: rows, items: [{ name, expression: column(name) }] },
           message: `"${name}" has values without a ${current.method.replace("_", " ")}`,
-          hint: "Filter or clip them in a step before, or set outside: missing.",
+          hint: "Filter or clip them in an earlier step, or set outside: missing.",
         },
       ];
     });

@@ -36,7 +36,7 @@ export async function takeMemory(
     if (!told)
       await recorder.say(
         "info",
-        `Waits until other runs give back memory: the rows need about ${formatBytes(bytes)} of the ${formatBytes(limit)} that the workers share.`,
+        `Waiting for memory: the rows need about ${formatBytes(bytes)} of the ${formatBytes(limit)} shared by the workers.`,
       );
     told = true;
     await setTimeout(PAUSE_MILLISECONDS);

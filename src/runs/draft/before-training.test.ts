@@ -52,7 +52,7 @@ test("gaps, constants and texts are each one sentence with a count, before anyth
   const trained = await bench.sql("SELECT count(*)::int AS n FROM lab.wide WHERE answer IS NOT NULL");
   expect(Number(trained[0]!["n"])).toBe(350);
   expect(gaps.problem.message).toMatch(
-    /^321 features have gaps in the 2\d\d training rows: "reading_0" \(\d+\), "reading_1" \(\d+\), "reading_2" \(\d+\), "reading_3" \(\d+\), "reading_4" \(\d+\) and 316 more\.$/,
+    /^321 features have missing values in the 2\d\d training rows: "reading_0" \(\d+\), "reading_1" \(\d+\), "reading_2" \(\d+\), "reading_3" \(\d+\), "reading_4" \(\d+\) and 316 more\.$/,
   );
   expect(gaps.candidates).toEqual(["straight"]);
   expect(gaps.mend).toEqual({ kind: "fill", medians: names, frequent: ["open"] });
@@ -60,7 +60,7 @@ test("gaps, constants and texts are each one sentence with a count, before anyth
   expect(said.get("too_many_levels")!.problem.message).toContain('"remark"');
   expect(found.slice(2).map(({ problem }) => problem.message)).toEqual([
     'The feature "hollow" has no value in the training rows.',
-    'The feature "same" has one value only in the training rows.',
+    'The feature "same" has a single value in the training rows.',
   ]);
   // As it is, training says the same in one sentence, whichever comes first.
   await bench.save(text.replace("most_levels: 40", "most_levels: 1000"));
@@ -75,7 +75,7 @@ test("gaps, constants and texts are each one sentence with a count, before anyth
   expect((await bench.run("train", "wide", { candidate: "straight" })).problems).toEqual([]);
 });
 
-test("a learner that takes gaps is not warned of them, and columns that are left out are not looked at", async () => {
+test("a learner that takes gaps is not warned of them, and columns that are excluded are not looked at", async () => {
   expect((await ahead(fileOf("trees", `[${TREES}]`))).map(({ problem }) => problem.code)).toEqual([
     "constant_feature",
     "constant_feature",
@@ -106,33 +106,33 @@ const EMPTY = plain().replace("{column: hollow, because: no}, ", "");
 /** The advice, the mistake, and what becomes of the file by following the advice. */
 const ADVICE: readonly (readonly [advice: string, wrong: string, ...rights: string[]])[] = [
   [
-    "Look at the condition for training rows, and at which rows judge.",
+    "Check the condition for training rows, and the holdout.",
     plain((text) => text.replace("{from: rows}", "{from: rows, train: id > 9000}")),
     plain(),
   ],
   [
-    "Narrow the training rows to those whose answer is known.",
+    "Restrict the training rows to those with a target.",
     plain((text) => text.replace("{from: rows}", "{from: rows, train: id > 0}")),
     plain(),
   ],
   [
-    "Look at the answer, and at the condition for training rows.",
+    "Check the target, and the condition for training rows.",
     plain((text) => text.replace("{from: rows}", "{from: rows, train: answer}")),
     plain(),
   ],
   [
-    "Group rare ones before, or predict a number.",
+    "Group rare ones in an earlier step, or predict a number.",
     MANY_CLASSES,
     withStep('{do: derive, columns: {remark: "left(remark, 6)"}}')(MANY_CLASSES),
     withTarget("{column: even, kind: number}")(plain()),
   ],
   [
-    "Fill the gaps, or let the mean stand in for them (missing: mean in the settings of the candidate).",
+    "Fill the missing values, or set missing: mean in the candidate's settings.",
     withCandidate("{name: straight, algorithm: logistic_regression}")(plain()),
     withCandidate("{name: straight, algorithm: logistic_regression, settings: {missing: mean}}")(plain()),
   ],
   [
-    "Leave names and remarks out, group rare values, or make terms of a text.",
+    "Exclude names and comments, group rare values, or use a text terms step.",
     withCandidate(TREES.replace("1000", "50"))(WORDY),
     plain(),
     withStep("{do: group_rare, columns: [remark], most: 5}")(
@@ -141,7 +141,7 @@ const ADVICE: readonly (readonly [advice: string, wrong: string, ...rights: stri
     withStep("{do: text_terms, column: remark}")(withCandidate(TREES.replace("1000", "50"))(WORDY)),
   ],
   [
-    "Learners ignore such features. Leave them out, or find out why their values do not differ.",
+    "Algorithms ignore such features. Exclude them, or find out why they do not vary.",
     EMPTY,
     plain(),
     withStep("{do: derive, columns: {hollow: id % 4}}")(EMPTY),
@@ -162,7 +162,7 @@ test("no advice about training rows is left untried", () => {
   expect(left.map(({ place, text }) => `${place} ${text}`)).toEqual([]);
 });
 
-test("an answer with one value only, or too many classes, is said", async () => {
+test("an answer with a single value, or too many classes, is said", async () => {
   await bench.sql(
     "CREATE TABLE lab.one AS SELECT id, sin(id) AS x, true AS answer, 'k' || id AS kind FROM generate_series(1, 300) id; ALTER TABLE lab.one ADD PRIMARY KEY (id)",
   );

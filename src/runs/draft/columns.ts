@@ -43,8 +43,8 @@ export async function valuesOf(
     throw new ProblemError(
       problem(
         "too_many_values",
-        `"${name}" has ${formatNumber(distinct)} different values; at most ${MOST_VALUES} can be taken.`,
-        "Group the rare ones in a step before, or choose another column.",
+        `"${name}" has ${formatNumber(distinct)} different values; at most ${MOST_VALUES} can be used.`,
+        "Group the rare ones in an earlier step, or choose another column.",
       ),
     );
   const counted = aggregateRows(texts, ["value"], [{ name: "rows", expression: COUNT }]);

@@ -47,7 +47,7 @@ export async function diagnoseJoin(
       }
     | undefined;
   if (!settings || settings.do !== "join")
-    throw new ProblemError(problem("no_join", "This step is no join.", "Choose a join step."));
+    throw new ProblemError(problem("no_join", "This step is not a join.", "Choose a join step."));
   const left = await relationAt(plan, warehouse, strand, after - 1, runTime);
   const right = new PlanBuilder(plan).strand(settings.with);
   const pairs = joinedPairs(settings.on);

@@ -191,7 +191,7 @@ test("an expression is tried on sample rows while it is written; what it must no
   }
 });
 
-test("a draft kept by somebody else meanwhile is not overwritten", async () => {
+test("a draft saved by somebody else meanwhile is not overwritten", async () => {
   await bench.save(DEMO);
   const { db } = bench.context.store;
   const pipeline = (await findPipeline(db, "uncollected-72h"))!;

@@ -79,7 +79,7 @@ export async function followRow(
       after,
       state,
       rows,
-      step: checked?.step.name ?? `beginning of ${main.name}`,
+      step: checked?.step.name ?? `start of ${main.name}`,
       kind: checked?.step.kind ?? "",
       sentence: checked?.step.sentence ?? "rows of the table",
       written: checked?.shape.writes ?? [],
@@ -150,17 +150,17 @@ function reason({ step, shape }: CheckedStep, before: Page): string {
     .join(", ");
   switch (step.kind) {
     case "filter":
-      return `The condition is not true for it: ${step.sentence.replace(/^rows where /, "")}. Here ${looked}.`;
+      return `The condition is not true: ${step.sentence.replace(/^rows where /, "")}. Here ${looked}.`;
     case "deduplicate":
-      return `Another row that agrees with it was kept. Here ${looked}.`;
+      return `Another row with the same values was kept. Here ${looked}.`;
     case "sample":
-      return "The hash of its columns falls outside the sample.";
+      return "The hash of its columns is outside the sample.";
     case "limit":
-      return "It stands behind the last row that is kept.";
+      return "It is after the last row that is kept.";
     case "join":
     case "join_latest":
-      return `Nothing in the other strand matches it, and such rows are dropped. Here ${looked}.`;
+      return `It has no match in the other strand, and such rows are dropped. Here ${looked}.`;
     default:
-      return `The step "${step.name}" let it go.${looked ? ` Here ${looked}.` : ""}`;
+      return `The step "${step.name}" dropped it.${looked ? ` Here ${looked}.` : ""}`;
   }
 }

@@ -109,7 +109,7 @@ const CONTRACT = { needed: [{ name: "code", type: "text", declared: "text" }], a
 
 const SITUATIONS: readonly Situation[] = [
   {
-    advice: "Choose another, or make it again.",
+    advice: "Choose another file, or create it again.",
     mistake: looking("empty.csv", () => ""),
     remedies: [looking("empty.csv", () => WARES)],
   },
@@ -142,12 +142,12 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [looking("wares.xlsx", () => workbook([["code"], ["a"]]), "wares")],
   },
   {
-    advice: "There is: wares.",
+    advice: "Available: wares.",
     mistake: looking("wares.xlsx", () => workbook([["code"], ["a"]]), "goods"),
     remedies: [looking("wares.xlsx", () => workbook([["code"], ["a"]]), "wares")],
   },
   {
-    advice: "Open it where it was made and save it as xlsx or CSV.",
+    advice: "Save it again as xlsx or CSV.",
     mistake: looking("wares.xlsx", () => Buffer.from("PK no workbook")),
     remedies: [looking("wares.xlsx", () => workbook([["code"], ["a"]]))],
   },
@@ -159,7 +159,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [looking("large.csv", () => WARES)],
   },
   {
-    advice: "Choose it again.",
+    advice: "Upload it again.",
     mistake: working("lost.csv", true),
     remedies: [working("lost.csv", false)],
   },
@@ -183,12 +183,12 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [loading("imported.elsewhere")],
   },
   {
-    advice: "Take at least one.",
+    advice: "Select at least one.",
     mistake: loading("taken", { change: () => ({ take: false }) }),
     remedies: [loading("taken", { change: ({ place }) => ({ take: place === 0 }) })],
   },
   {
-    advice: "Leave some out.",
+    advice: "Deselect some.",
     mistake: loading("wide", { content: WIDE, change: () => ({ take: true }) }),
     remedies: [loading("wide", { content: WIDE, change: ({ place }) => ({ take: place < 1500 }) })],
   },
@@ -203,7 +203,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [loading("same", { change: ({ place }) => ({ name: `same${place}` }) })],
   },
   {
-    advice: "Take it, or choose another key.",
+    advice: "Select it, or choose another key.",
     mistake: loading("keyed", { key: ["code"], change: ({ place }) => ({ take: place === 1 }) }),
     remedies: [
       loading("keyed", { key: ["code"] }),

@@ -50,12 +50,12 @@ const FLOORS = "CREATE TABLE floors (id int PRIMARY KEY, name text)";
 
 const SITUATIONS: readonly Situation[] = [
   {
-    advice: "Put it beside the data files.",
+    advice: "Put it next to the data files.",
     mistake: loadingFolder({ "places:.csv": PLACE_ROWS }),
     remedies: [loadingFolder({ "places:.csv": PLACE_ROWS, "all.sql": PLACES })],
   },
   {
-    advice: "Defined are: places",
+    advice: "Defined: places",
     mistake: loadingFolder({ "sites.csv": PLACE_ROWS, "all.sql": PLACES }),
     remedies: [loadingFolder({ "places:.csv": PLACE_ROWS, "all.sql": PLACES })],
   },
@@ -72,7 +72,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Choose another name in the file. Nothing was made.",
+    advice: "Choose another name in the file. Nothing was created.",
     mistake: async () => {
       await defineTables(bench.context.warehouse, FLOORS);
       return defineTables(bench.context.warehouse, FLOORS);
@@ -90,7 +90,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [defined(FLOORS)],
   },
   {
-    advice: "A check step in a pipeline can take its place.",
+    advice: "Use a check step in the pipeline instead.",
     mistake: leftOf("CREATE TABLE floors (id int CHECK (id > 0))"),
     remedies: [leftOf("CREATE TABLE floors (id int)")],
   },

@@ -49,8 +49,8 @@ export async function loadFolder(
     throw new ProblemError(
       problem(
         "no_definitions",
-        `The folder has ${definitions.length} files that end in .sql; exactly one with CREATE TABLE statements is needed.`,
-        "Put it beside the data files.",
+        `The folder has ${definitions.length} .sql files; exactly one with CREATE TABLE statements is needed.`,
+        "Put it next to the data files.",
       ),
     );
   const tables = unwrap(readTableDefinitions(readFileSync(path.join(folder, definitions[0]!), "utf8")));
@@ -62,8 +62,8 @@ export async function loadFolder(
     throw new ProblemError(
       problem(
         "stray_file",
-        `The data file "${path.basename(files.get(stray)!)}" belongs to no table that is defined.`,
-        `Defined are: ${tables.map((each) => each.name).join(", ")}.`,
+        `The data file "${path.basename(files.get(stray)!)}" matches no defined table.`,
+        `Defined: ${tables.map((each) => each.name).join(", ")}.`,
       ),
     );
   const plans: {
@@ -132,7 +132,7 @@ function choicesFor(
     throw new ProblemError(
       problem(
         "columns_do_not_fit",
-        `No column of the file for "${table.name}" has the name of one in the table.`,
+        `No column of the file for "${table.name}" matches a column of the table.`,
         `The table has: ${table.columns.map((each) => each.name).join(", ")}.`,
       ),
     );

@@ -132,14 +132,14 @@ test("rows that do not fit are named; the person stops, or loads the rest and ke
   );
   const found = await look(file);
   expect(found.brokenRows.map((each) => [each.line, each.reason])).toEqual([
-    [3, "a quote is opened and not closed"],
+    [3, "a quote is not closed"],
     [6, "1 value where 2 are expected"],
-    [207, "the header again"],
+    [207, "the header row repeated"],
   ]);
   expect(found.findings[1]!.misfits).toBe(1);
   const before = await tables();
   await expect(load(file, found, choicesOf(found, "rough"))).rejects.toMatchObject({
-    misfits: [{ line: 3 }, { line: 5, reason: "n: “x” is no whole number" }, { line: 6 }, { line: 207 }],
+    misfits: [{ line: 3 }, { line: 5, reason: "n: “x” is not a whole number" }, { line: 6 }, { line: 207 }],
   });
   expect(await tables()).toBe(before);
   expect(await load(file, found, choicesOf(found, "rough", { misfits: "reject" }))).toMatchObject({
@@ -148,8 +148,8 @@ test("rows that do not fit are named; the person stops, or loads the rest and ke
   });
   expect(readFileSync(path.join(folder, "rejects.csv"), "utf8").split("\n").slice(0, 3)).toEqual([
     "line,reason,text",
-    '3,"a quote is opened and not closed","2,""open"',
-    '5,"n: “x” is no whole number","4,x"',
+    '3,"a quote is not closed","2,""open"',
+    '5,"n: “x” is not a whole number","4,x"',
   ]);
 });
 
@@ -290,7 +290,7 @@ test("a small workbook that unpacks to very much is refused within its bounds, a
   );
   const wide = put("wide.xlsx", await packWorkbook([`<sheetData>${last.join("")}</sheetData>`]));
   expect(statSync(wide).size).toBeLessThan(30_000);
-  await expect(look(wide)).rejects.toThrow("has a value in column 16,384; 1,600 columns are the most");
+  await expect(look(wide)).rejects.toThrow("has a value in column 16,384; the maximum is 1,600 columns");
   const merges = Array.from({ length: 50_000 }, () => '<mergeCell ref="A1:A1048576"/>').join("");
   const overlapping = put(
     "merges.xlsx",
@@ -351,7 +351,7 @@ test("a byte-order mark is no data, mixed encodings cost only their rows, and on
   const mixedLook = await look(mixed);
   expect(mixedLook).toMatchObject({
     broken: 1,
-    brokenRows: [{ line: 52, reason: "bytes that are no UTF-8" }],
+    brokenRows: [{ line: 52, reason: "bytes that are not UTF-8" }],
     choices: { text: { encoding: "utf-8" } },
   });
   expect(await load(mixed, mixedLook, choicesOf(mixedLook, "mixed", { misfits: "reject" }))).toMatchObject({
@@ -360,7 +360,7 @@ test("a byte-order mark is no data, mixed encodings cost only their rows, and on
   });
   const bare = put("bare.csv", "a,b\n");
   const bareLook = await look(bare);
-  expect(bareLook.notes).toContain("The file has headings, but no rows.");
+  expect(bareLook.notes).toContain("The file has a header, but no rows.");
   expect(await load(bare, bareLook, choicesOf(bareLook, "bare"))).toMatchObject({ rows: 0 });
 });
 

@@ -50,9 +50,7 @@ export async function doImport(context: Context, id: string, worker: string): Pr
     if (!existsSync(claimed.path))
       await endImport(db, id, {
         state: "failed",
-        problems: [
-          problem("file_gone", `The file “${claimed.name}” is not there any more.`, "Choose it again."),
-        ],
+        problems: [problem("file_gone", `The file “${claimed.name}” no longer exists.`, "Upload it again.")],
       });
     else if (claimed.state === "looking")
       await noteLook(
@@ -80,7 +78,7 @@ async function load(
   signal: AbortSignal,
   onProgress: (bytes: number, rows: number, rejected: number) => void,
 ): Promise<void> {
-  if (!claimed.look || !claimed.choices) throw new Error("an import is loaded after it was looked at");
+  if (!claimed.look || !claimed.choices) throw new Error("an import must be analysed before it is loaded");
   const loaded = await loadFile(context.warehouse, claimed.path, claimed.look, claimed.choices, {
     onProgress,
     signal,

@@ -31,12 +31,12 @@ export function openJsonLines(
     } catch (error) {
       return {
         line,
-        reason: `no JSON: ${error instanceof Error ? error.message.slice(0, 80) : ""}`,
+        reason: `not valid JSON: ${error instanceof Error ? error.message.slice(0, 80) : ""}`,
         text: text.slice(0, SHOWN),
       };
     }
     if (typeof value !== "object" || value === null || Array.isArray(value))
-      return { line, reason: "no JSON object", text: text.slice(0, SHOWN) };
+      return { line, reason: "not a JSON object", text: text.slice(0, SHOWN) };
     const values: (string | null)[] = new Array<string | null>(places.size).fill(null);
     for (const [name, field] of Object.entries(value)) {
       if (typeof field === "object" && field !== null) nested.add(name);

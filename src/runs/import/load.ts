@@ -43,7 +43,7 @@ export class MisfitError extends ProblemError {
       problem(
         "rows_do_not_fit",
         `${misfits.length >= MOST_MISFITS ? `At least ${misfits.length}` : misfits.length} row${misfits.length === 1 ? " does" : "s do"} not fit; the first is line ${misfits[0]?.line ?? 0}: ${misfits[0]?.reason ?? ""}.`,
-        "Nothing was loaded. Correct the settings or the file, or load the rest and keep the rejects as a file.",
+        "Nothing was loaded. Correct the settings or the file, or load the rest and save rejects to a file.",
       ),
     );
   }
@@ -107,7 +107,7 @@ function checkChoices(warehouse: Warehouse, choices: Choices): TableReference {
   if (!target || !isUsableIdentifier(target.table))
     return refuse(
       "bad_name",
-      `“${choices.table}” cannot be the name of a table.`,
+      `“${choices.table}” is not a valid table name.`,
       "Write a name, or schema.name.",
     );
   if (target.schema !== importSchema)
@@ -117,19 +117,19 @@ function checkChoices(warehouse: Warehouse, choices: Choices): TableReference {
       `Write ${importSchema}.${target.table}.`,
     );
   const taken = choices.columns.filter((each) => each.take);
-  if (taken.length === 0) return refuse("no_columns", "No column is taken.", "Take at least one.");
+  if (taken.length === 0) return refuse("no_columns", "No column is selected.", "Select at least one.");
   if (taken.length > MOST_COLUMNS)
     return refuse(
       "too_many_columns",
-      `${taken.length} columns are taken, but a table can have at most ${MOST_COLUMNS}.`,
-      "Leave some out.",
+      `${taken.length} columns are selected, but a table can have at most ${MOST_COLUMNS}.`,
+      "Deselect some.",
     );
   const names = new Set<string>();
   for (const { name } of taken) {
     if (!isUsableIdentifier(name))
       return refuse(
         "bad_name",
-        `“${name.slice(0, 70)}” cannot be the name of a column: at most 63 bytes.`,
+        `“${name.slice(0, 70)}” is not a valid column name: at most 63 bytes.`,
         "Choose a shorter name.",
       );
     if (names.has(name))
@@ -141,8 +141,8 @@ function checkChoices(warehouse: Warehouse, choices: Choices): TableReference {
     ? target
     : refuse(
         "unknown_column",
-        `The key names a column "${missing}" that is not taken.`,
-        "Take it, or choose another key.",
+        `The key contains a column "${missing}" that is not selected.`,
+        "Select it, or choose another key.",
       );
 }
 

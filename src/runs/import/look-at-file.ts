@@ -18,7 +18,9 @@ export async function formatOf(file: string, name: string): Promise<FileFormat> 
   const head = Buffer.alloc(4096);
   const { bytesRead } = await handle.read(head, 0, head.length, 0).finally(() => handle.close());
   if (bytesRead === 0)
-    throw new ProblemError(problem("empty_file", "The file is empty.", "Choose another, or make it again."));
+    throw new ProblemError(
+      problem("empty_file", "The file is empty.", "Choose another file, or create it again."),
+    );
   const begin = head.subarray(0, bytesRead);
   if (begin.subarray(0, 4).toString("latin1") === "PAR1") return "parquet";
   const extension = /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase() ?? "";
@@ -27,7 +29,7 @@ export async function formatOf(file: string, name: string): Promise<FileFormat> 
     throw new ProblemError(
       problem(
         "is_an_archive",
-        `“${name}” is a zip archive, whatever its name says.`,
+        `“${name}” is a zip archive, despite its name.`,
         "Unpack it, and import the file inside. An Excel workbook must end in .xlsx.",
       ),
     );
@@ -49,7 +51,7 @@ export async function formatOf(file: string, name: string): Promise<FileFormat> 
     throw new ProblemError(
       problem(
         "binary_file",
-        `“${name}” is no text: it holds NUL bytes near its beginning.`,
+        `“${name}” is not a text file: it contains NUL bytes.`,
         "CSV, TSV, JSON Lines, Parquet and Excel (xlsx) can be imported.",
       ),
     );
@@ -169,11 +171,7 @@ export async function lookAtFile(
   while (evidence.length < headings.length) evidence.push(new ColumnEvidence());
   if (evidence.length === 0)
     throw new ProblemError(
-      problem(
-        "no_columns",
-        `“${name}” holds no rows and no headings.`,
-        "Choose another file, or another sheet.",
-      ),
+      problem("no_columns", `“${name}” has no rows and no header.`, "Choose another file, or another sheet."),
     );
   const declared = opened.declared?.(headings);
   const { columns, findings, values, key } = proposeColumns(
@@ -206,10 +204,10 @@ export async function lookAtFile(
       ...(opened.facts?.notes ?? []),
       ...(wide
         ? [
-            `The file has ${columns.length} columns, but a table can have at most ${MOST_COLUMNS}: those after ${MOST_COLUMNS - 1} are not taken.`,
+            `The file has ${columns.length} columns, but a table can have at most ${MOST_COLUMNS}: columns after ${MOST_COLUMNS - 1} are skipped.`,
           ]
         : []),
-      ...(rows === 0 ? ["The file has headings, but no rows."] : []),
+      ...(rows === 0 ? ["The file has a header, but no rows."] : []),
     ],
     ...(opened.facts ? { newline: opened.facts.newline, skip: opened.facts.skip } : {}),
   };

@@ -72,11 +72,11 @@ async function guessEncoding(
   if (right > 4 * wrong)
     return {
       encoding: "utf-8",
-      note: `${wrong} bytes are no UTF-8: the file mixes encodings. Rows with such bytes do not fit.`,
+      note: `${wrong} bytes are not UTF-8: the file mixes encodings. Rows with such bytes are rejected.`,
     };
   return {
     encoding: "windows-1252",
-    note: "The file is no UTF-8; it is read as Windows-1252 (Western European).",
+    note: "The file is not UTF-8; it is read as Windows-1252 (Western European).",
   };
 }
 
@@ -154,7 +154,7 @@ function withoutDamage(read: ReadRows): ReadRows {
       ...read.broken,
       ...bad.map((row) => ({
         line: row.line,
-        reason: "bytes that are no UTF-8",
+        reason: "bytes that are not UTF-8",
         text: row.values.join(",").slice(0, 200),
       })),
     ].sort((left, right) => left.line - right.line),

@@ -70,18 +70,18 @@ test("what was packed comes out as it was, under its own name, and the packed fi
 
 const SITUATIONS: readonly Situation[] = [
   {
-    advice: "Make or fetch it again.",
+    advice: "Create or download it again.",
     mistake: () => unpacked(put("cut.csv.gz", gzipSync("a,b\n".repeat(5000)).subarray(0, 40))),
     remedies: [() => unpacked(put("whole.csv.gz", gzipSync("a,b\n".repeat(5000))))],
   },
   {
-    advice: "Make or fetch it again.",
+    advice: "Create or download it again.",
     mistake: async () =>
       unpacked(put("cut.zip", readFileSync(await zipped("good.zip", { "a.csv": "a\n1\n" })).subarray(0, 60))),
     remedies: [async () => unpacked(await zipped("again.zip", { "a.csv": "a\n1\n" }))],
   },
   {
-    advice: "Load its files one by one, or set RAVLEN_UPLOAD_MB higher.",
+    advice: "Load its files one by one, or raise RAVLEN_UPLOAD_MB.",
     mistake: () => unpacked(put("bomb.csv.gz", gzipSync("0".repeat(3 * MEGABYTE)))),
     remedies: [() => unpacked(put("bomb.csv.gz", gzipSync("0".repeat(3 * MEGABYTE))), 4 * MEGABYTE)],
   },
@@ -92,7 +92,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [async () => unpacked(await zipped("pictures.zip", { "a.csv": "x" }))],
   },
   {
-    advice: "Pack fewer of them together.",
+    advice: "Pack fewer files.",
     mistake: async () =>
       unpacked(
         await zipped(
@@ -111,12 +111,12 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Load each file into a table of its own.",
+    advice: "Load each file into its own table.",
     mistake: () => several(["a,b", "a,c"], true),
     remedies: [() => several(["a,b", "a,c"], false)],
   },
   {
-    advice: "Give it another name.",
+    advice: "Choose another name.",
     mistake: () => several(["a", "b"], false, ["f0"]),
     remedies: [() => several(["a", "b"], false, ["f2"])],
   },

@@ -27,7 +27,7 @@ const MOST_FILES = 500;
 
 const broken = (name: string): ProblemError =>
   new ProblemError(
-    problem("archive_broken", `“${name}” is damaged and cannot be unpacked.`, "Make or fetch it again."),
+    problem("archive_broken", `“${name}” is damaged and cannot be unpacked.`, "Create or download it again."),
   );
 
 const tooLarge = (name: string, most: number): ProblemError =>
@@ -35,7 +35,7 @@ const tooLarge = (name: string, most: number): ProblemError =>
     problem(
       "unpacked_too_large",
       `“${name}” unpacks to more than ${formatNumber(most / 2 ** 20)} MB.`,
-      "Load its files one by one, or set RAVLEN_UPLOAD_MB higher.",
+      "Load its files one by one, or raise RAVLEN_UPLOAD_MB.",
     ),
   );
 
@@ -89,11 +89,11 @@ async function unzip({ path: file, name }: PackedFile, into: string, most: numbe
       problem(
         "archive_files",
         wanted.length === 0
-          ? `“${name}” holds no file that can be imported.`
+          ? `“${name}” contains no file that can be imported.`
           : `“${name}” holds ${formatNumber(wanted.length)} files; at most ${MOST_FILES} can be imported at once.`,
         wanted.length === 0
           ? "CSV, TSV, JSON Lines, Parquet and Excel files can be imported. An Excel workbook must end in .xlsx."
-          : "Pack fewer of them together.",
+          : "Pack fewer files.",
       ),
     );
   const counted = counter(name, most);

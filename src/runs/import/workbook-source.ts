@@ -29,7 +29,7 @@ export async function openWorkbook(
     problem(
       "no_sheet",
       wanted === undefined ? "The workbook has no sheet with values." : `There is no sheet "${wanted}".`,
-      sheets.length > 0 ? `There is: ${sheets.join(", ")}.` : undefined,
+      sheets.length > 0 ? `Available: ${sheets.join(", ")}.` : undefined,
     ),
   );
 }

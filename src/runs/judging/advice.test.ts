@@ -98,14 +98,14 @@ const HELD = "{by: time, from: '2026-05-20'}";
 const LONGER = "{by: time, from: '2026-05-08'}";
 const SITUATIONS: readonly Situation[] = [
   {
-    advice: "Add holdout.blind to the file and train again.",
+    advice: "Add holdout.blind to the file and retrain.",
     mistake: opening("ready"),
     remedies: [
       first(made("ready", { holdout: "{share: 0.25, seed: 5, blind: {share: 0.1}}" }), opening("ready")),
     ],
   },
   {
-    advice: "Train again to get a fresh one.",
+    advice: "Retrain to create a new one.",
     mistake: first(
       made("forgotten", { holdout: "{share: 0.25, blind: {share: 0.1}}" }),
       async () => bench.sql(`DROP TABLE scratch.${(await newest("forgotten")).data.blindTable}`),
@@ -116,7 +116,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Open it on the page of the version, under Figures.",
+    advice: "Open it on the version's page, under Metrics.",
     mistake: first(made("shut", { holdout: "{share: 0.25, blind: {share: 0.1}}" }), async () =>
       openJudged(bench.context, (await newest("shut")).id, "blind"),
     ),
@@ -125,7 +125,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Hold rows out and train again.",
+    advice: "Set a holdout and retrain.",
     mistake: first(
       made("whole", { more: "retraining: {rule: when_better}" }),
       saving("whole", { holdout: "{by: none}", more: "retraining: {rule: when_better}" }),
@@ -134,7 +134,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [first(saving("whole", { more: "retraining: {rule: when_better}" }), retraining("whole"))],
   },
   {
-    advice: "Widen it, and train again.",
+    advice: "Enlarge it, and retrain.",
     mistake: first(
       made("narrow", { holdout: "{share: 0.25, blind: {share: 0.1}}" }),
       async () => bench.sql(`DELETE FROM scratch.${(await newest("narrow")).data.blindTable}`),
@@ -152,7 +152,7 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [first(made("late", { holdout: HELD, settings: "{ridge: 0.1}" }), comparing("early", "late"))],
   },
   {
-    advice: "Train again to get a fresh one.",
+    advice: "Retrain to create a new one.",
     mistake: first(
       made("swept"),
       async () => bench.sql(`DROP TABLE scratch.${(await newest("swept")).data.holdoutTable}`),
@@ -161,12 +161,12 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [first(made("swept"), judgedColumn("swept", "x1"))],
   },
   {
-    advice: "Choose one of those offered.",
+    advice: "Choose one from the list.",
     mistake: judgedColumn("ready", "x9"),
     remedies: [judgedColumn("ready", "x1")],
   },
   {
-    advice: "Give a value, or add a fill step and train again.",
+    advice: "Enter a value, or add a fill step and retrain.",
     mistake: trying("ready", { x2: "1", cat: "oak" }),
     remedies: [
       trying("ready", { x1: "1", x2: "1", cat: "oak" }),
@@ -177,7 +177,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Look which step filters it.",
+    advice: "Check which step filters it.",
     mistake: first(
       made("filtered", { steps: "- {do: filter, where: x1 > -3}" }),
       trying("filtered", { x1: "-4", x2: "1", cat: "oak" }),
@@ -219,12 +219,12 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Train on a share of the rows, or set RAVLEN_MEMORY_MB higher on a computer that has more.",
+    advice: "Train on a share of the rows, or raise RAVLEN_MEMORY_MB on a computer with more memory.",
     mistake: first(algorithm("close", "nearest_neighbours"), withMemory("0.01", training("close"))),
     remedies: [withMemory("0.01", training("close", { share: 0.1 })), withMemory("100", training("close"))],
   },
   {
-    advice: "Add a fill step for the columns with gaps.",
+    advice: "Add a fill step for columns with missing values.",
     mistake: first(saving("holed", { from: "lab.holed", holdout: HELD }), training("holed")),
     remedies: [
       first(
@@ -238,7 +238,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "There is: plain.",
+    advice: "Available: plain.",
     mistake: training("ready", { candidate: "fancy" }),
     remedies: [training("ready", { candidate: "plain" })],
   },
@@ -248,12 +248,12 @@ const SITUATIONS: readonly Situation[] = [
     remedies: [training("ready", { without: ["x1"] })],
   },
   {
-    advice: "Leave out fewer.",
+    advice: "Exclude fewer.",
     mistake: training("ready", { without: ["x1", "x2", "cat"] }),
     remedies: [training("ready", { without: ["x2", "cat"] })],
   },
   {
-    advice: "Look at the trials: each says why.",
+    advice: "See the trials for the reasons.",
     mistake: first(searching({ from: "lab.holed" }), training("searched")),
     remedies: [
       first(
@@ -269,7 +269,7 @@ const SITUATIONS: readonly Situation[] = [
  * said there; settings out of their bounds, which the check of the file names; and what challenge.test follows.
  */
 const ELSEWHERE =
-  /training\/prepare|Cast it to text|The rows stay in the warehouse|Widen holdout|Look at rows|Use fewer folds|ranges of the search|Look at both under Compare/;
+  /training\/prepare|Cast it to text|The rows stay in the warehouse|Widen holdout|Look at rows|Use fewer folds|ranges of the search|Compare both under Compare/;
 const situations = new Situations();
 test.each(SITUATIONS.map((situation) => [situation.advice, situation] as const))("%s", (_, situation) =>
   situations.follow(situation),

@@ -16,23 +16,25 @@ export async function openBlindPart(context: Context, id: number): Promise<void>
     throw new ProblemError(
       problem(
         "no_blind_part",
-        "This version was trained without a blind part.",
-        "Add holdout.blind to the file and train again.",
+        "This version was trained without a blind holdout.",
+        "Add holdout.blind to the file and retrain.",
       ),
     );
   if (judged.model.blind) return;
   const session = await context.warehouse.session();
   try {
     const table = { schema: context.warehouse.config.scratchSchema, table: blindTable };
-    const [there] = await session.run("SELECT to_regclass($1) AS found", "is the blind part still kept?", [
-      quoteTable(table),
-    ]);
+    const [there] = await session.run(
+      "SELECT to_regclass($1) AS found",
+      "check that the blind holdout is stored",
+      [quoteTable(table)],
+    );
     if (!there?.["found"])
       throw new ProblemError(
         problem(
           "blind_gone",
-          "The scored blind part of this version is no longer kept.",
-          "Train again to get a fresh one.",
+          "The scored blind holdout of this version is no longer stored.",
+          "Retrain to create a new one.",
         ),
       );
     const scored = await readScores(session, answered(table), judged.task, judged);
@@ -40,8 +42,8 @@ export async function openBlindPart(context: Context, id: number): Promise<void>
       throw new ProblemError(
         problem(
           "empty_blind_part",
-          "The blind part has no rows with an answer.",
-          "Widen it, and train again.",
+          "The blind holdout has no rows with a target.",
+          "Enlarge it, and retrain.",
         ),
       );
     await recordBlindLook(context.store.db, id, {

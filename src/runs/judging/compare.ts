@@ -78,7 +78,7 @@ async function readColumns(
 const noCommonRows = (): Problem =>
   problem(
     "no_common_rows",
-    "These two were judged on different rows: no row is in both holdouts.",
+    "The two versions were evaluated on different rows: the holdouts have no rows in common.",
     "Compare versions with the same holdout.",
   );
 
@@ -90,10 +90,7 @@ export async function compareVersions(
 ): Promise<Comparison> {
   if (one.task.kind !== other.task.kind || JSON.stringify(one.task) !== JSON.stringify(other.task))
     throw new ProblemError(
-      problem(
-        "other_target",
-        "These two do not predict the same, so there is nothing to compare row by row.",
-      ),
+      problem("other_target", "The two versions predict different targets, so rows cannot be compared."),
     );
   // Keys of different tables are keys of different rows, even where they are equal.
   if (one.origin !== other.origin) throw new ProblemError(noCommonRows());

@@ -19,7 +19,7 @@ export async function descriptionOf(
   const pipeline = model && (await pipelineById(db, model.pipelineId));
   const version = model && (await versionById(db, model.pipelineVersionId));
   if (!model || !pipeline || !version)
-    throw new ProblemError(problem("unknown_model", "There is no such model version."));
+    throw new ProblemError(problem("unknown_model", "Model version not found."));
   const { file } = unwrap(await parseFile(version.text));
   const [history, truth] = await Promise.all([
     serviceHistory(db, pipeline.id),

@@ -160,8 +160,7 @@ export async function rowReasons(
   const [row] = await warehouse.read(
     `SELECT * FROM ${judged.table} WHERE ${conditions.join(" AND ")} LIMIT 1`,
   );
-  if (!row)
-    throw new ProblemError(problem("unknown_row", "There is no such row among those that were scored."));
+  if (!row) throw new ProblemError(problem("unknown_row", "Row not found among the scored rows."));
   return reasonsOfRow(judged.model, judged.task, row);
 }
 

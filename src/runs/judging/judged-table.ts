@@ -43,7 +43,7 @@ export interface JudgedVersion {
 const PART_NAMES: Readonly<Record<JudgedPart, string>> = {
   holdout: "The scored holdout",
   training: "The table of scored training rows",
-  blind: "The scored blind part",
+  blind: "The scored blind holdout",
 };
 
 /**
@@ -56,7 +56,7 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
   const version = model && (await versionById(db, model.pipelineVersionId));
   const pipeline = model && (await pipelineById(db, model.pipelineId));
   if (!model || !version || !pipeline)
-    throw new ProblemError(problem("unknown_model", "There is no such model version."));
+    throw new ProblemError(problem("unknown_model", "Model version not found."));
   const { roles, holdout } = unwrap(await parseFile(version.text)).file;
   const task = taskFor(roles.target.kind, model.shape.classes);
   const part = wanted ?? partsToSee(model.data, false)[0] ?? "holdout";
@@ -64,8 +64,8 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
     throw new ProblemError(
       problem(
         "blind_closed",
-        "The blind part of this version is closed.",
-        "Open it on the page of the version, under Figures.",
+        "The blind holdout of this version is not open.",
+        "Open it on the version's page, under Metrics.",
       ),
     );
   const place = {
@@ -77,8 +77,8 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
     throw new ProblemError(
       problem(
         "holdout_gone",
-        `${PART_NAMES[part]} of this version is no longer kept.`,
-        "Train again to get a fresh one.",
+        `${PART_NAMES[part]} of this version is no longer stored.`,
+        "Retrain to create a new one.",
       ),
     );
   const names = new Set(found.columns.map((column) => column.name));
@@ -117,7 +117,7 @@ export function columnOf(judged: JudgedVersion, name: string): CatalogColumn {
   const found = judged.originals.get(name) ?? judged.columns.find((column) => column.name === name);
   if (!found)
     throw new ProblemError(
-      problem("unknown_column", `The judged rows have no column "${name}".`, "Choose one of those offered."),
+      problem("unknown_column", `The evaluated rows have no column "${name}".`, "Choose one from the list."),
     );
   return found;
 }

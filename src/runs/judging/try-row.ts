@@ -31,7 +31,7 @@ interface Opened {
 
 async function open(context: Context, id: number): Promise<Opened> {
   const model = await modelById(context.store.db, id);
-  if (!model) throw new ProblemError(problem("unknown_model", "There is no such model version."));
+  if (!model) throw new ProblemError(problem("unknown_model", "Model version not found."));
   const plan = await planOfVersion(context, model);
   const relation = featuresGiven(plan, model, GIVEN);
   const parameters = givenParameters(plan, relation);
@@ -40,8 +40,8 @@ async function open(context: Context, id: number): Promise<Opened> {
     throw new ProblemError(
       problem(
         "not_a_parameter",
-        `"${unfit.name}" has a type that cannot be typed into a form.`,
-        "Cast it to text or a number in a step before.",
+        `"${unfit.name}" has a type that cannot be entered in a form.`,
+        "Cast it to text or a number in an earlier step.",
       ),
     );
   return { model, plan, task: taskOf(plan, model.shape), relation, parameters };
@@ -95,8 +95,8 @@ export async function tryRow(
     throw new ProblemError(
       problem(
         "row_left_out",
-        "The steps of the pipeline leave this row out, so it has no prediction.",
-        "Look which step filters it.",
+        "The steps of the pipeline drop this row, so it has no prediction.",
+        "Check which step filters it.",
       ),
     );
   const found = reasonsOfRow(model, task, features);
@@ -105,8 +105,8 @@ export async function tryRow(
     throw new ProblemError(
       problem(
         "row_unscored",
-        "A number that the model needs is missing, so there is no prediction.",
-        "Give a value, or add a fill step and train again.",
+        "A required number is missing, so there is no prediction.",
+        "Enter a value, or add a fill step and retrain.",
       ),
     );
   return { ...found, says: words(task, found.prediction, threshold) };

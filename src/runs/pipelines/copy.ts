@@ -17,7 +17,7 @@ export async function copyPipeline(
   name: string,
 ): Promise<Result<SavedVersion>> {
   const newest = await newestVersion(context.store.db, pipeline.id);
-  if (!newest) return failure(problem("unknown_pipeline", "There is no such pipeline."));
+  if (!newest) return failure(problem("unknown_pipeline", "Pipeline not found."));
   let { text } = newest;
   for (const [part, value] of [
     ["name", name] as const,

@@ -32,7 +32,7 @@ async function obstacle(
   return (await openRuns(db, pipeline.id)).length > 0
     ? problem(
         "runs_open",
-        `Runs of "${pipeline.name}" wait or are under way.`,
+        `Runs of "${pipeline.name}" are waiting or running.`,
         "Rename it when they have ended, or cancel them.",
       )
     : undefined;
@@ -50,7 +50,7 @@ export async function renamePipeline(
 ): Promise<Result<PipelineVersionRow>> {
   const { store, warehouse } = context;
   const newest = await newestVersion(store.db, pipeline.id);
-  if (!newest) return failure(problem("unknown_pipeline", "There is no such pipeline."));
+  if (!newest) return failure(problem("unknown_pipeline", "Pipeline not found."));
   const changed = changePart(newest.text, ["name"], name);
   if (!changed.ok) return changed;
   const checked = await checkText(changed.value, warehouse);
@@ -70,7 +70,7 @@ export async function renamePipeline(
     return success(await renameWithVersion(store.db, pipeline, name, version));
   });
   await reconcileFunctions(context);
-  if (!saved?.ok) return saved ?? failure(problem("unknown_pipeline", "There is no such pipeline."));
+  if (!saved?.ok) return saved ?? failure(problem("unknown_pipeline", "Pipeline not found."));
   const left = [];
   for (const each of waiting) if (!(await waitFor(context, each, pipeline.name, name))) left.push(each.name);
   return left.length === 0

@@ -15,7 +15,7 @@ export async function whyTaken(
     problem(
       "name_taken",
       holder.name === name
-        ? `There is a pipeline named "${name}" already.`
+        ? `A pipeline named "${name}" already exists.`
         : `"${holder.name}" was named "${name}" before, and has delivered under that name.`,
       "Choose another name.",
       { path: ["name"] },

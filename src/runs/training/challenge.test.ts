@@ -46,7 +46,7 @@ const rule = (name: string, retraining: string, settings = "{}") =>
     delivery: `{name: desk, table: predictions.${name}}`,
   });
 
-test("a better version goes into service by the rule, one that is not better stays a candidate, and both say why", async () => {
+test("a better version is always put in service by the rule, one that is not better stays a candidate, and both say why", async () => {
   await bench.sql(labTable({ table: "lab.better", rows: 6000 }));
   // The first version learns next to nothing.
   await bench.save(rule("better", "{rule: when_better, metric: log_loss}", "{ridge: 1000}"));

@@ -41,11 +41,7 @@ async function compareWithChampion(
   const { plan, context, recorder, session } = shop;
   if (!holdout)
     throw new ProblemError(
-      problem(
-        "not_judged",
-        "It was trained on every row and judged on none.",
-        "Hold rows out and train again.",
-      ),
+      problem("not_judged", "It was trained on all rows and not evaluated.", "Set a holdout and retrain."),
     );
   const olds = await planOfVersion(context, champion, { purpose: "training" });
   const old = openWorkshop(context, recorder, session, olds);
@@ -77,7 +73,7 @@ async function compareWithChampion(
       throw new ProblemError(
         problem(
           "no_figure",
-          `There is no ${METRICS[metric].title} on the ${found.rows} rows that both were asked about.`,
+          `There is no ${METRICS[metric].title} on the ${found.rows} common rows.`,
           "Use a larger holdout.",
         ),
       );
@@ -122,13 +118,13 @@ export async function challengeChampion(
   }
   const champion = await modelById(db, pipeline.inService);
   if (!champion || champion.id === challenger.id) return;
-  await recorder.doing("hold it against the version in service", async () => {
+  await recorder.doing("compare it with the version in service", async () => {
     const compared = await orWhyNot(recorder, () => compareWithChampion(shop, challenger, champion, holdout));
     const { promoted, because } = compared.ok
       ? judgeChallenge(rule, compared.value, plan.file.retraining?.margin ?? 0)
       : {
           promoted: rule === "always",
-          because: `it could not be held against version ${champion.number}. ${compared.why}`,
+          because: `it could not be compared with version ${champion.number}. ${compared.why}`,
         };
     // Without a rule, what a rule would make of it is not said.
     const told = scheduled || !compared.ok ? because : because.replace(/;[^;]*$/, ".");
@@ -144,7 +140,7 @@ export async function challengeChampion(
       });
     const says = served.ok
       ? `Version ${challenger.number} is in service now: ${told}`
-      : `Version ${challenger.number} stays a candidate; version ${champion.number} goes on serving: ${served.why}`;
+      : `Version ${challenger.number} stays a candidate; version ${champion.number} remains in service: ${served.why}`;
     const decided = compared.ok && served.ok === promoted;
     if (scheduled || !decided) await recorder.say(decided ? "info" : "warning", says);
     if (rule !== "never") await tellUndecided(shop, pipeline, says, decided || served.ok);
@@ -184,8 +180,6 @@ async function tellUndecided(
     pipelineId: id,
     runId: recorder.run.id,
     title: `The new version of ${name} needs a decision`,
-    problems: [
-      problem("not_decided", says, "Look at both under Compare, and put the better one in service."),
-    ],
+    problems: [problem("not_decided", says, "Compare both, and put the better one in service.")],
   });
 }

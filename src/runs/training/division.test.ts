@@ -66,7 +66,7 @@ test("rows that meet a condition judge; rows for which it is unknown train", asy
   );
 });
 
-test("a blind part of its own kind lies beside any holdout, and closes before the holdout does", async () => {
+test("a blind holdout of its own kind lies beside any holdout, and closes before the holdout does", async () => {
   const share = await trained("time-and-share", "{by: time, from: '2026-05-20', blind: {share: 0.2}}");
   expect(share.holdout.filter((id) => share.blind.includes(id))).toEqual([]);
   const late = await idsWhere("answer IS NOT NULL AND seen >= '2026-05-20'");
@@ -76,7 +76,7 @@ test("a blind part of its own kind lies beside any holdout, and closes before th
   expect(share.blind.length / all).toBeLessThan(0.25);
 });
 
-test("another table judges, through the same steps, with what training rows taught", async () => {
+test("another table judges, through the same steps, with learned from training rows", async () => {
   const sides = await trained("table", "{by: table, table: lab.others}", {
     steps: "- {do: target_mean, columns: [cat], smoothing: 5, keep: true}\n",
   });
@@ -136,7 +136,7 @@ test("where every row trains and there are no folds, it is said that nothing is 
   expect(model.judgement).toMatchObject({ rows: 0, figures: {}, importanceOf: { training: true } });
   const { db } = bench.context.store;
   const { log } = await runRecord(db, model.runId);
-  expect((await runById(db, model.runId))!.outcome).toContain("not judged");
+  expect((await runById(db, model.runId))!.outcome).toContain("not evaluated");
   expect(log.map((line) => line.message).join()).toContain("this version is not judged");
   const judged = await openJudged(bench.context, model.id);
   expect(judged.table).toContain(model.data.trainedTable!);
@@ -144,7 +144,7 @@ test("where every row trains and there are no folds, it is said that nothing is 
   expect((await bench.run("score", "unjudged")).state).toBe("done");
 });
 
-test("training rows can be looked at as those that judge; the blind part once it is open", async () => {
+test("training rows can be looked at as those that judge; the blind holdout once it is open", async () => {
   const { model, training } = await trained("parts", "{share: 0.25, seed: 5, blind: {share: 0.2}}");
   const trainedRows = await openJudged(bench.context, model.id, "training");
   const { segments } = await segmentsOf(bench.context.warehouse, trainedRows, "cat");

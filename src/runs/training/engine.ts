@@ -35,7 +35,7 @@ export async function chooseEngine(
   const need = bytesNeeded(rows, prepared.shape.numbers.length, prepared.shape.categories.length);
   const limit = memoryLimit();
   if (need <= limit) return wanted;
-  const says = `Streaming ${formatNumber(rows)} rows of ${prepared.shape.numbers.length + prepared.shape.categories.length} columns needs about ${formatBytes(need)}; ${formatBytes(limit)} are set aside for it.`;
+  const says = `Streaming ${formatNumber(rows)} rows of ${prepared.shape.numbers.length + prepared.shape.categories.length} columns needs about ${formatBytes(need)}; ${formatBytes(limit)} are available.`;
   if (candidate.engine === "auto" && facts.engines.includes("warehouse")) {
     await shop.recorder.warn([
       warning("needs_memory", says, "The rows stay in the warehouse instead, which takes longer."),
@@ -46,7 +46,7 @@ export async function chooseEngine(
     problem(
       "needs_memory",
       says,
-      `${facts.engines.includes("warehouse") ? "Use engine: warehouse, train" : "Train"} on a share of the rows, or set RAVLEN_MEMORY_MB higher on a computer that has more.`,
+      `${facts.engines.includes("warehouse") ? "Use engine: warehouse, train" : "Train"} on a share of the rows, or raise RAVLEN_MEMORY_MB on a computer with more memory.`,
     ),
   );
 }

@@ -59,7 +59,7 @@ export async function explainModel(
 
 /** What was found, in a line: with how many of all features were looked at. */
 function describeImportance(importance: readonly Importance[], all: number): string {
-  if (importance.length === 0) return "no column is read";
+  if (importance.length === 0) return "no features are used";
   const looked =
     importance.length < all
       ? `; of ${formatNumber(all)} features the ${formatNumber(importance.length)} that move predictions most were measured`

@@ -111,8 +111,8 @@ export class FoldFrames {
       throw new ProblemError(
         problem(
           "empty_fold",
-          `Fold ${fold.fold} has no row that can be judged.`,
-          "Use fewer folds, look at the column that decides them, or fill gaps in a step.",
+          `Fold ${fold.fold} has no row that can be evaluated.`,
+          "Use fewer folds, check the fold column, or fill missing values in a step.",
         ),
       );
     return { fold: fold.fold, rows, figures: await figuresOf(task.kind, scored) };
@@ -202,7 +202,7 @@ async function addPredictions(
   const rows = `SELECT ${names.map(quoteIdentifier).join(", ")} FROM ${quoteTable(from)}`;
   await session.run(
     `CREATE UNLOGGED TABLE IF NOT EXISTS ${quoteTable(into)} AS ${rows} LIMIT 0`,
-    "a table for predictions inside folds",
+    "a table for cross-validated predictions",
   );
   await session.run(`INSERT INTO ${quoteTable(into)} ${rows}`, "predictions of a fold");
 }
@@ -228,10 +228,10 @@ async function judgeFold(
     shop.recorder.stopIfAsked();
     await shop.recorder.warn(
       error.problems.map((each) =>
-        warning(each.code, `In ${name}: ${each.message} The version is kept without it.`, each.hint),
+        warning(each.code, `In ${name}: ${each.message} The version is saved without it.`, each.hint),
       ),
     );
-    return { value: undefined, detail: "cannot be judged" };
+    return { value: undefined, detail: "cannot be evaluated" };
   }
 }
 

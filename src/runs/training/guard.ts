@@ -37,7 +37,7 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
   const { plan } = shop;
   const { shape } = prepared;
   const task = taskOf(plan, shape);
-  return shop.recorder.doing("look for answers in the data", async () => {
+  return shop.recorder.doing("check for leakage", async () => {
     const found: Finding[] = [...planFindings(plan)];
     const where = `${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`;
     const texts = new Set((shape.texts ?? []).flat());
@@ -74,7 +74,7 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
     );
     return {
       value: dedupe(found),
-      detail: found.length === 0 ? "nothing suspicious" : `${found.length} to look at`,
+      detail: found.length === 0 ? "nothing suspicious" : `${found.length} to review`,
     };
   });
 }
@@ -92,16 +92,16 @@ async function lookAlone(
   if (sampled) {
     await session.run(
       `CREATE UNLOGGED TABLE ${quoteTable(table)} AS ${drawnRowsSql(quoteTable(frame), where, features, ALONE_ROWS / rows)}`,
-      "draw rows on which features are looked at one by one",
+      "sample rows for single-feature checks",
     );
     await recorder.say(
       "info",
-      `The guard looked at features one by one on about ${formatNumber(ALONE_ROWS)} of ${formatNumber(rows)} rows, drawn at random.`,
+      `The guard checked single features on about ${formatNumber(ALONE_ROWS)} of ${formatNumber(rows)} rows, drawn at random.`,
     );
   }
   const groups: ReturnType<typeof readAlone>[number][] = [];
   for (const some of chunks(features, featuresInOnePass(Math.min(rows, ALONE_ROWS)))) {
-    recorder.progress("features looked at", groups.length, features.length);
+    recorder.progress("features checked", groups.length, features.length);
     const answer = await session.run(
       aloneSql(quoteTable(table), sampled ? "" : where, some, classes),
       `${formatNumber(some.length)} ${some.length === 1 ? "feature" : "features"} alone against the target`,
@@ -133,7 +133,7 @@ async function worthALook(
   for (const names of chunks(numbers, Math.max(1, Math.floor(MOST_SCREENED / Math.max(1, classes))))) {
     const [row] = await shop.session.run(
       screenSql(quoteTable(frame), where, names, classes),
-      "which features go with the target",
+      "correlation of features with the target",
     );
     const found = readScreen(row ?? {}, names.length, classes);
     names.forEach((name, index) => merits.set(name, found[index]!));
@@ -149,13 +149,10 @@ async function noteLeftOut(
   if (looked < numbers)
     await recorder.say(
       "info",
-      `The guard held all ${formatNumber(numbers)} numbers against the target, and looked one by one at the ${formatNumber(looked)} that go with it most.`,
+      `The guard compared all ${formatNumber(numbers)} numbers with the target, and checked individually the ${formatNumber(looked)} with the strongest correlation.`,
     );
   if (texts > 0)
-    await recorder.say(
-      "info",
-      `The guard did not look at the ${formatNumber(texts)} terms of texts one by one.`,
-    );
+    await recorder.say("info", `The guard did not check the ${formatNumber(texts)} text terms individually.`);
 }
 
 /** Holdout rows that equal training rows; of very many rows, a share of them is held against all training rows, which is said. */
@@ -179,12 +176,12 @@ async function equalRows(
   if (counted.looked < counted.held)
     await recorder.say(
       "info",
-      `The guard held ${formatNumber(counted.looked)} of ${formatNumber(counted.held)} holdout rows, drawn at random, against all training rows.`,
+      `The guard compared ${formatNumber(counted.looked)} of ${formatNumber(counted.held)} holdout rows, drawn at random, with all training rows.`,
     );
   if (!manyEqual(counted)) return undefined;
   const [chance] = await session.run(
     agreementsSql(quoteTable(frame), features, Math.min(1, ALONE_ROWS / rows)),
-    "how often rows agree by chance",
+    "rows equal by chance",
   );
   const agreements = features.map((_, index) => Number(chance?.[`a${index}`] ?? 0));
   return equalRowsFinding(counted, expectedEqual(agreements, rows - counted.held));

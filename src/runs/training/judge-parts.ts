@@ -67,7 +67,7 @@ export async function judgeParts(shop: Workshop, fitted: ToJudge): Promise<Judge
   if (judged === NOT_JUDGED)
     await shop.recorder.say(
       "warning",
-      "Every row trains and nothing is held out, so this version is not judged. Set folds to judge it inside them.",
+      "All rows are used for training, so this version is not evaluated. Set folds to cross-validate it.",
     );
   const blind = await scoreBlindPart(shop, scoring);
   const { trained, share } = await scoreTraining(shop, scoring, prepared.rows);
@@ -95,7 +95,7 @@ async function scoreBlindPart(shop: Workshop, scoring: Scoring): Promise<TableRe
   const { plan, recorder, context } = shop;
   if (!plan.file.holdout.blind) return undefined;
   const blind = blindTable(context.warehouse, recorder.run.id);
-  return recorder.doing("score the blind part, unread", async () => ({
+  return recorder.doing("score the blind holdout", async () => ({
     value: blind,
     rows: await scoreInto(shop, blind, { ...scoring, part: BLIND_PART }),
   }));
@@ -124,7 +124,7 @@ async function judgeTraining(
   usual: readonly number[],
 ): Promise<Omit<NonNullable<Judgement["training"]>, "share"> | undefined> {
   const { recorder, session, plan } = shop;
-  return recorder.doing("figures of training rows", async () => {
+  return recorder.doing("metrics of training rows", async () => {
     const { weight } = plan.file.roles;
     const scored = await readScores(session, answered(trained), task, { weight });
     const rows = scored.answers.length;
@@ -146,7 +146,7 @@ async function keepInsideFolds(
 ): Promise<TableReference> {
   const { plan, recorder, session, context } = shop;
   const holdout = holdoutTable(context.warehouse, recorder.run.id);
-  return recorder.doing("put predictions of the folds together", async () => {
+  return recorder.doing("combine predictions of the folds", async () => {
     const all = shop.scratch("outputs", "all");
     const wanted = { ...scoring, part: TRAINING_PART } as const;
     await scoreInto(shop, all, wanted);
@@ -164,7 +164,7 @@ async function keepInsideFolds(
     await session.run(`DROP TABLE IF EXISTS ${quoteTable(holdout)}`, "remove an earlier attempt's rows");
     const rows = await session.affected(
       `CREATE TABLE ${quoteTable(holdout)} AS SELECT ${told.join(", ")} FROM ${quoteTable(all)} AS a JOIN ${quoteTable(inside)} AS f ON ${same}`,
-      "predictions inside folds",
+      "cross-validated predictions",
     );
     for (const table of [all, inside])
       await session.run(`DROP TABLE ${quoteTable(table)}`, "drop a scratch table");

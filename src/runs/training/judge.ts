@@ -83,35 +83,35 @@ export async function scoreHoldout(
     if (rows === 0) throw new ProblemError(emptyHoldout(plan.file.holdout));
     const [row] = await session.run(
       `SELECT count(*) FILTER (WHERE ${quoteIdentifier(outputColumn(0))} IS NULL) AS unscored, count(*) FILTER (WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NULL) AS unanswered FROM ${quoteTable(holdout)}`,
-      "rows without a score or an answer",
+      "rows without a score or target",
     );
     const unscored = Number(row?.["unscored"] ?? 0);
     if (unscored === rows)
       throw new ProblemError(
         problem(
           "feature_missing",
-          "No holdout row can be scored, because a number the model needs is missing in each.",
-          "Add a fill step for the columns with gaps.",
+          "No holdout row can be scored, because a required number is missing in each.",
+          "Add a fill step for columns with missing values.",
         ),
       );
     if (unscored > 0)
       await recorder.say(
         "warning",
-        `${formatNumber(unscored)} of ${formatNumber(rows)} holdout rows cannot be scored, because a number the model needs is missing there; they are not judged. Add a fill step for the columns with gaps.`,
+        `${formatNumber(unscored)} of ${formatNumber(rows)} holdout rows cannot be scored, because a required number is missing; they are not evaluated. Add a fill step for columns with missing values.`,
       );
     const unanswered = Number(row?.["unanswered"] ?? 0);
     if (unanswered === rows)
       throw new ProblemError(
         problem(
           "empty_holdout",
-          "No holdout row has an answer, so the model cannot be judged.",
-          "Look at rows.train and at the target.",
+          "No holdout row has a target, so the model cannot be evaluated.",
+          "Check rows.train and the target.",
         ),
       );
     if (unanswered > 0)
       await recorder.say(
         "warning",
-        `${formatNumber(unanswered)} holdout rows have no answer; they are not judged.`,
+        `${formatNumber(unanswered)} holdout rows have no target; they are not evaluated.`,
       );
     return { value: unscored, rows };
   });
@@ -133,35 +133,38 @@ export async function judge(
 > {
   const { recorder, session, plan } = shop;
   const { by } = plan.file.holdout;
-  return recorder.doing(by === "none" ? "judge inside folds" : "judge on the holdout", async () => {
-    const group = wholeGroup(plan.file);
-    const { weight } = plan.file.roles;
-    const scored = await readScores(session, answered(holdout), task, { group, weight });
-    const goesOn = recorder.goesOn;
-    const { notes, ...found } = await judgedFiguresOf({ kind: task.kind, scored, usual }, goesOn);
-    const { figures } = found;
-    for (const sentence of noteSentences(task, notes)) await recorder.say("warning", sentence);
-    if (task.kind === "binary" && figures.auc === null)
-      await recorder.say(
-        "warning",
-        "The holdout has one class only: there is no AUC, and the figures say little. Use a larger holdout.",
+  return recorder.doing(
+    by === "none" ? "evaluate by cross-validation" : "evaluate on the holdout",
+    async () => {
+      const group = wholeGroup(plan.file);
+      const { weight } = plan.file.roles;
+      const scored = await readScores(session, answered(holdout), task, { group, weight });
+      const goesOn = recorder.goesOn;
+      const { notes, ...found } = await judgedFiguresOf({ kind: task.kind, scored, usual }, goesOn);
+      const { figures } = found;
+      for (const sentence of noteSentences(task, notes)) await recorder.say("warning", sentence);
+      if (task.kind === "binary" && figures.auc === null)
+        await recorder.say(
+          "warning",
+          "The holdout has only one class, so there is no AUC and metrics are not meaningful. Use a larger holdout.",
+        );
+      const { intervals, because } = await figureIntervals(
+        { kind: task.kind, scored: [scored], seed: 1, groups: scored.groups },
+        goesOn,
       );
-    const { intervals, because } = await figureIntervals(
-      { kind: task.kind, scored: [scored], seed: 1, groups: scored.groups },
-      goesOn,
-    );
-    const rows = scored.answers.length;
-    const judged = {
-      ...found,
-      rows,
-      intervals: intervals as Judgement["intervals"],
-      ...(because === undefined ? {} : { noIntervals: because }),
-      byGroup: group !== undefined,
-      ...notes,
-      absentClasses: [...notes.absentClasses],
-    };
-    return { value: judged, rows, detail: describeFigures(task.kind, figures, by) };
-  });
+      const rows = scored.answers.length;
+      const judged = {
+        ...found,
+        rows,
+        intervals: intervals as Judgement["intervals"],
+        ...(because === undefined ? {} : { noIntervals: because }),
+        byGroup: group !== undefined,
+        ...notes,
+        absentClasses: [...notes.absentClasses],
+      };
+      return { value: judged, rows, detail: describeFigures(task.kind, figures, by) };
+    },
+  );
 }
 
 /** The figures that are told in one line. */
@@ -170,8 +173,8 @@ export function describeFigures(
   figures: Figures,
   by: PipelineFile["holdout"]["by"],
 ): string {
-  if (Object.keys(figures).length === 0) return "not judged";
-  const where = by === "none" ? "inside folds" : "holdout";
+  if (Object.keys(figures).length === 0) return "not evaluated";
+  const where = by === "none" ? "cross-validation" : "holdout";
   if (kind === "number")
     return `${where} RMSE ${formatNumber(figures.rmse)}, R² ${formatNumber(figures.r_squared)}`;
   if (kind === "classes")

@@ -39,7 +39,7 @@ async function trained(text: string, name: string) {
   };
 }
 
-test("rows of a class that training lacks are judged, count as wrong, and are told of", async () => {
+test("rows of a class unseen in training are judged, count as wrong, and are told of", async () => {
   const { model, warnings } = await trained(file("kinds", "kind", "{by: time, from: '2026-03-22'}"), "kinds");
   const [truth] = await bench.sql(
     "SELECT count(*)::int AS rows, count(*) FILTER (WHERE kind = 'new')::int AS new FROM lab.kinds WHERE day >= '2026-03-22'",
@@ -53,7 +53,7 @@ test("rows of a class that training lacks are judged, count as wrong, and are to
   );
   const judged = await openJudged(bench.context, model.id);
   const page = await judgedRows(bench.context.warehouse, judged, "wrong", undefined, 0, 5);
-  expect(page.rows.map((each) => each.answer)).toEqual(Array(5).fill("a class that training lacks"));
+  expect(page.rows.map((each) => each.answer)).toEqual(Array(5).fill("a class unseen in training"));
 });
 
 test("figures are weighted where a weight is given, and the unweighted ones are kept beside", async () => {
@@ -108,7 +108,7 @@ test("five folds over two groups judge what they can; the version is kept, and w
   expect(warnings.join()).toMatch(/In fold \d of 5: .* The version is kept without it\./);
 });
 
-test("holdout rows that cannot be scored are left out and told of, and the version is kept", async () => {
+test("holdout rows that cannot be scored are excluded and told of, and the version is kept", async () => {
   const text = file("gaps", "flag", "{by: time, from: '2026-03-22'}")
     .replace(
       "steps: [",

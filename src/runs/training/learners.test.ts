@@ -136,7 +136,7 @@ test.each(["binary", "number", "classes"] as const)(
   },
 );
 
-test("a thousand indicator columns train, with both engines, and score", async () => {
+test("a thousand one-hot columns train, with both engines, and score", async () => {
   await bench.sql(
     `CREATE TABLE many.wide AS SELECT id, 'first ' || (id * 7919 % 499) AS one, 'second ' || (id * 104729 % 491) AS two, 'third ' || (id % 97) AS three, (id * 7919 % 499) % 2 = 0 OR id % 5 = 0 AS yes FROM generate_series(1, 1000) id; ALTER TABLE many.wide ADD PRIMARY KEY (id)`,
   );

@@ -6,16 +6,16 @@ import type { Workshop } from "./workshop";
 export async function countLeftOut(shop: Workshop): Promise<number | undefined> {
   const relation = leftOutRows(shop.plan);
   if (!relation) return undefined;
-  return shop.recorder.doing("leave out other answers", async () => {
-    const [row] = await shop.session.run(shop.print(relation), "rows with an answer that is on neither side");
+  return shop.recorder.doing("exclude other target values", async () => {
+    const [row] = await shop.session.run(shop.print(relation), "rows with a target that is on neither side");
     const rows = Number(row?.["rows"] ?? 0);
     return {
       value: rows,
       rows,
       detail:
         rows === 0
-          ? "every answer is positive or negative"
-          : `${formatCount(rows, "row")} with an answer that is neither positive nor negative`,
+          ? "all targets are positive or negative"
+          : `${formatCount(rows, "row")} with a target that is neither positive nor negative`,
     };
   });
 }

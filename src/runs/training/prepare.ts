@@ -48,7 +48,7 @@ const MOST_FRAME_COLUMNS = 1_570;
 export async function fingerprint(
   shop: Workshop,
 ): Promise<Record<string, { rows: number; changedAt: string | null; marker: string }>> {
-  return shop.recorder.doing("note what is read", async () => {
+  return shop.recorder.doing("record sources", async () => {
     const found: Record<string, { rows: number; changedAt: string | null; marker: string }> = {};
     const tables = new Map(
       [...sourcesOf(shop.plan), ...shop.plan.division.tables.map(({ source }) => source)].map((source) => [
@@ -160,8 +160,8 @@ export async function shapeOf(
     throw new ProblemError(
       problem(
         "too_many_columns",
-        `The frame would have ${formatNumber(features)} features; a PostgreSQL row holds about ${formatNumber(MOST_ROW_BYTES / 8)} numbers, or ${formatNumber(MOST_FRAME_COLUMNS)} indicators.`,
-        "Leave category columns unencoded (the learner codes them as one column each), or learn fewer terms.",
+        `The frame would have ${formatNumber(features)} features; a PostgreSQL row holds about ${formatNumber(MOST_ROW_BYTES / 8)} numbers, or ${formatNumber(MOST_FRAME_COLUMNS)} one-hot columns.`,
+        "Leave category columns unencoded (algorithms handle them), or learn fewer terms.",
       ),
     );
   }
@@ -174,7 +174,7 @@ export async function shapeOf(
       problem(
         "too_many_classes",
         `"${column}" has more than ${MOST_CLASSES} classes in the training rows.`,
-        "Group rare ones before, or predict a number.",
+        "Group rare ones in an earlier step, or predict a number.",
       ),
     );
   const classes = found.filter((each) => each !== null);
@@ -183,15 +183,15 @@ export async function shapeOf(
       problem(
         "target_missing",
         `Some training rows have no "${column}".`,
-        "Narrow rows.train to rows whose answer is known, or fill the target.",
+        "Restrict rows.train to rows whose target is known, or fill the target.",
       ),
     );
   if (classes.length < 2)
     throw new ProblemError(
       problem(
         "one_class",
-        `All training rows have the same answer (${classes[0] ?? "none"}).`,
-        "Check the target column; two classes are needed to learn.",
+        `All training rows have the same target value (${classes[0] ?? "none"}).`,
+        "Check the target column; training needs two classes.",
       ),
     );
   return { ...shape, classes };
@@ -258,7 +258,7 @@ export async function checkKey(shop: Workshop, frame: TableReference): Promise<v
         problem(
           "key_repeats",
           `The key ${plan.file.roles.key.join(", ")} is not unique among the rows to train on, for example ${examples}.`,
-          "Remove duplicates before this point, or choose a key that names one row.",
+          "Remove duplicates in an earlier step, or choose a key that identifies one row.",
         ),
       );
     }
@@ -278,15 +278,15 @@ export async function checkRows(shop: Workshop, learned: LearnedValues): Promise
       const failing = Number(row?.["failing"] ?? 0);
       const found = problem(
         "check_failed",
-        `${formatNumber(failing)} rows do not meet the check "${check.name}": ${check.expect}.`,
-        "Look at those rows, or correct the check.",
+        `${formatNumber(failing)} rows fail the check "${check.name}": ${check.expect}.`,
+        "Inspect those rows, or correct the check.",
       );
       if (failing > 0 && check.otherwise === "stop") throw new ProblemError(found);
       if (failing > 0) await recorder.warn([found]);
       return {
         value: undefined,
         rows: failing,
-        detail: failing === 0 ? "every row meets it" : `${formatNumber(failing)} rows do not`,
+        detail: failing === 0 ? "all rows pass" : `${formatNumber(failing)} rows fail`,
       };
     });
   }
@@ -314,7 +314,7 @@ export async function checkParts(
     await recorder.warn(found);
     return {
       value: undefined,
-      detail: found.length > 0 ? `${found.length} to look at` : "all can be filled",
+      detail: found.length > 0 ? `${found.length} to review` : "none empty",
     };
   });
 }

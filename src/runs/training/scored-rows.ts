@@ -57,7 +57,7 @@ export async function readScores(
   await session.copyOut(`COPY (${sql}) TO STDOUT (FORMAT binary)`, reader.take);
   session.note({
     sql,
-    purpose: "read predictions and answers",
+    purpose: "read predictions and targets",
     milliseconds: performance.now() - started,
     rows,
   });
@@ -151,7 +151,7 @@ export async function scoreHere(
     const arrays = names.map((_, output) => predictions.map((prediction) => prediction[output]!));
     await session.run(
       `INSERT INTO ${place} SELECT * FROM unnest($1::bigint[], ${names.map((_, index) => `$${index + 2}::double precision[]`).join(", ")}${explain ? `, $${names.length + 2}::jsonb[]` : ""})`,
-      "predictions made here",
+      "predictions made by the worker",
       [places, ...arrays, ...reasons],
     );
     pace.progress("rows scored", Math.min(count, from + PAGE), count);

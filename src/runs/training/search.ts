@@ -36,8 +36,8 @@ export function chosenCandidate(candidate: Candidate, choices: readonly Choice[]
     throw new ProblemError(
       problem(
         "search_setting",
-        `These settings cannot be: ${parsed.error.issues[0]?.message ?? "unknown"}.`,
-        "Look at the ranges of the search.",
+        `Invalid settings: ${parsed.error.issues[0]?.message ?? "unknown"}.`,
+        "Check the ranges of the search.",
       ),
     );
   return parsed.data;
@@ -92,7 +92,7 @@ export async function searchSettings(
       problem(
         "search_failed",
         "No combination of settings could be trained.",
-        "Look at the trials: each says why.",
+        "See the trials for the reasons.",
       ),
     );
   await recorder.say(
@@ -142,7 +142,7 @@ export async function searchSettings(
         value: { score },
         detail:
           score === null
-            ? (failed ?? "no figure")
+            ? (failed ?? "no metric")
             : `${METRICS[metric].title} ${formatNumber(score)} over ${values.length} folds`,
       };
     });

@@ -62,7 +62,7 @@ test.each<readonly [what: string, together: string, steps: string, strands: stri
     SITES,
   ],
   [
-    "a SELECT of one's own",
+    "a SQL step",
     "site",
     "{do: sql, select: 'SELECT s.*, row_number() OVER (PARTITION BY site ORDER BY id) AS place FROM strand s'}",
     "",

@@ -50,7 +50,7 @@ test("only rows with a named answer train and judge, the others are counted, and
   );
   expect(means!["wrong"]).toBe(0);
   const { steps } = await runRecord(bench.context.store.db, model.runId);
-  expect(steps.find(({ name }) => name === "leave out other answers")!.rows).toBe(leftOut);
+  expect(steps.find(({ name }) => name === "exclude other target values")!.rows).toBe(leftOut);
 });
 
 test("the division is counted before training as training divides it, with every value of the answer", async () => {

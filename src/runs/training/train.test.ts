@@ -93,7 +93,7 @@ test("no feature leaves the warehouse but to explain, in the holdout and in fold
   const many = statements.filter((each) => /^(SELECT|WITH)/.test(each.sql) && (each.rows ?? 0) > 60);
   const [explaining, ...judging] = [...many].sort((left) => (/explain/.test(left.purpose) ? -1 : 1));
   expect(explaining!.purpose).toBe("some holdout rows to explain the model with");
-  expect(judging.map(({ purpose }) => purpose)).toEqual(Array(6).fill("read predictions and answers"));
+  expect(judging.map(({ purpose }) => purpose)).toEqual(Array(6).fill("read predictions and targets"));
   for (const each of judging)
     expect(/^SELECT (.*?) FROM/.exec(each.sql)![1]!.match(/"?\b(x1|x2|cat|site)\b"?/)).toBeNull();
   const model = (await modelById(bench.context.store.db, run.modelId!))!;
@@ -107,7 +107,7 @@ test("no feature leaves the warehouse but to explain, in the holdout and in fold
   expect(leaving!.values).toBeGreaterThan(least);
   expect(leaving!.values).toBeLessThan(least + 5 * numbersOut + 400);
   expect(log.map((each) => each.message).join("\n")).toMatch(
-    /no row left the warehouse: [\d,]+ numbers came out.*To judge, prediction, answer and weight of [\d,]+ rows.*the features of \d+ rows came out\. In all, [\d,]+ values/,
+    /no row left the warehouse: [\d,]+ numbers were read.*Evaluation: prediction, answer and weight of [\d,]+ rows.*the features of \d+ rows came out\. In total: [\d,]+ values/,
   );
   expect(await scratchTables()).toEqual([]);
 });
@@ -150,7 +150,7 @@ test("a forest too large for a statement scores in several, to the last bit as i
   }
 });
 
-test("values are learned on training rows only, not on held-out ones", async () => {
+test("values are learned from training rows only, not on held-out ones", async () => {
   const model = await bench.train("lab");
   const [median] = await bench.sql(
     `SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY x2) AS median FROM lab.rows WHERE answer IS NOT NULL AND id NOT IN (SELECT id FROM scratch.${model.data.holdoutTable})`,
@@ -281,7 +281,7 @@ test.each<
     "",
     { more: "checks: [{name: small, expect: x1 < 2}]" },
     "check_failed",
-    /rows do not meet the check "small"/,
+    /rows fail the check "small"/,
   ],
 ])("%s is named, and nothing is kept", async (_what, table, answer, change, file, code, words) => {
   await bench.sql(labTable({ table, rows: 600, ...(answer === undefined ? {} : { answer }) }));
@@ -304,7 +304,7 @@ test("a small ridge settles what is separated or collinear", async () => {
   expect((await bench.train("ridge")).metrics.auc).toBeGreaterThan(0.99);
 });
 
-test("a column that is entirely missing and a constant one are left out with a warning", async () => {
+test("a column that is entirely missing and a constant one are excluded with a warning", async () => {
   await bench.save(
     labFile({ name: "empty-column", steps: '- {do: derive, columns: {nothing: "nullif(x1, x1)", same: 3}}' }),
   );
@@ -316,11 +316,11 @@ test("a column that is entirely missing and a constant one are left out with a w
     .map((each) => each.message)
     .join("\n");
   expect(warnings).toContain('"nothing" has no value in the training rows');
-  expect(warnings).toContain('"same" has one value only');
+  expect(warnings).toContain('"same" has a single value');
 });
 
 test.each(["logistic_regression", "naive_bayes", "neural_network", "boosted_trees"])(
-  "%s: a category of one value is named among those left out, 1,500 whole numbers around 9e15 are none, and a conversion that loses most values warns",
+  "%s: a category of one value is named among those excluded, 1,500 whole numbers around 9e15 are none, and a conversion that loses most values warns",
   async (algorithm) => {
     const name = `left-${algorithm.replaceAll("_", "-")}`;
     await bench.save(
@@ -337,8 +337,8 @@ test.each(["logistic_regression", "naive_bayes", "neural_network", "boosted_tree
     expect(warnings).toContainEqual(
       expect.stringMatching(/Most values of "code" do not convert to integer.*2000 of 2000, such as “n0”/),
     );
-    expect(warnings).toContainEqual(expect.stringMatching(/^"code" has no value .* is left out/));
-    expect(warnings).toContainEqual(expect.stringMatching(/^"one" has one value only .* is left out/));
+    expect(warnings).toContainEqual(expect.stringMatching(/^"code" has no value .* is excluded/));
+    expect(warnings).toContainEqual(expect.stringMatching(/^"one" has a single value .* is excluded/));
     expect(warnings.join()).not.toContain('"big"');
     if (algorithm !== "boosted_trees") expect([...columnsRead(model.model).numbers]).toContain("big");
     // The conversion is said before anything is trained.
@@ -413,7 +413,7 @@ test("a training that failed after it had fitted goes on from there, unless its 
     await executeRun(bench.context, run, "test");
     expect(await runById(db, run)).toMatchObject({ state: "done", attempt: 2 });
     return (await runRecord(db, run)).steps
-      .filter((each) => each.attempt === 2 && each.detail?.endsWith("kept from an earlier attempt"))
+      .filter((each) => each.attempt === 2 && each.detail?.endsWith("reused from an earlier attempt"))
       .map((each) => each.name);
   };
   const first = await fail();

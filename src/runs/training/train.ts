@@ -110,7 +110,7 @@ export async function trainRun(
           !judgement.findings.some((other) => other.code === each.code && other.feature === each.feature),
       ),
     );
-    const profile = await recorder.doing("note what the training rows look like", async () => {
+    const profile = await recorder.doing("record training distributions", async () => {
       const [row] = await session.run(
         shop.print(
           profileRelation(
@@ -130,7 +130,7 @@ export async function trainRun(
       };
     });
     const { spreads, ...shares } = profile;
-    const version = await recorder.doing("keep the version", async () => {
+    const version = await recorder.doing("save the version", async () => {
       const made = await addModel(context.store.db, {
         pipelineId: pipelineVersion.pipelineId,
         pipelineVersionId: pipelineVersion.id,
@@ -178,7 +178,7 @@ export async function trainRun(
     if (share < 1)
       await recorder.say(
         "info",
-        `Fitting took ${formatDuration(1000 * fitted.seconds)} on ${formatShare(share)} of the rows; on all of them expect about ${formatDuration((1000 * fitted.seconds) / share)}.`,
+        `Fitting took ${formatDuration(1000 * fitted.seconds)} on ${formatShare(share)} of the rows; all rows take about ${formatDuration((1000 * fitted.seconds) / share)}.`,
       );
     return {
       state: "done",
@@ -207,7 +207,7 @@ async function prepare(
   const base = await buildBase(shop, folded);
   const learned = base ? await learnSteps(shop, base) : {};
   await checkRequirements(shop, learned, true);
-  const shape = await recorder.doing("name categories and classes", async () => {
+  const shape = await recorder.doing("index categories and classes", async () => {
     const value = await shapeOf(shop, candidate, learned, base);
     return {
       value,
@@ -292,7 +292,7 @@ async function search(shop: Workshop, candidate: Candidate, text: string): Promi
   const { trials, folds, fits } = fitCount(candidate, shop.plan.file);
   await shop.recorder.say(
     "info",
-    `The search tries up to ${trials} combinations in ${folds} folds: ${fits} fits in all, the last one on all training rows.`,
+    `The search tries up to ${trials} combinations in ${folds} folds: ${fits} fits in total, the last one on all training rows.`,
   );
   const first = await buildBase(shop, true);
   await checkParts(shop, await learnSteps(shop, first!), { base: first, folds: true }, true);

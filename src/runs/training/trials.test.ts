@@ -87,7 +87,7 @@ test("a search tries settings of learner and step over folds, keeps its trials, 
   again.forEach((each, index) => expect(each.score).toBeCloseTo(trials[index]!.score!, 9));
 });
 
-test("folds forward in time are learned from the time before; a blind part is opened once, on record", async () => {
+test("folds forward in time are learned from the time before; a blind holdout is opened once, on record", async () => {
   await bench.save(
     file("forward", "  - {name: plain, algorithm: logistic_regression, settings: {ridge: 0.01}}", {
       holdout: "{by: time, from: '2026-05-18', blind: {from: '2026-05-24'}}",
@@ -175,7 +175,7 @@ test("a number is judged along a column", async () => {
   expect(bins.reduce((sum, each) => sum + each.rows, 0)).toBe(model.data.holdoutRows);
 });
 
-test("a try on a share of the rows learns from that share, and a trial without a feature does without it", async () => {
+test("a trial on a share of the rows learns from that share, and a trial without a feature does without it", async () => {
   await bench.save(file("tries", "  - {name: tree, algorithm: decision_tree}"));
   const whole = await trained("tries");
   const [share, without] = [
@@ -286,7 +286,7 @@ test("five folds over four groups: what cannot be judged is said before training
   );
   const groups = 5 - Number(held!["groups"]);
   expect(groups).toBeLessThan(5);
-  expect(said.message).toContain(`there are ${groups} groups to deal out`);
+  expect(said.message).toContain(`there are ${groups} groups to distribute`);
   expect(said.message).toContain(`Set folds.count to ${groups}`);
   expect(said.at < steps.find((each) => /^train/.test(each.name))!.startedAt).toBe(true);
   expect(model.judgement!.folds).toHaveLength(groups);

@@ -52,7 +52,7 @@ export function pickCandidate(plan: CheckedPlan, wanted: string | undefined): Ca
       problem(
         "unknown_candidate",
         `There is no candidate "${wanted}".`,
-        `There is: ${plan.file.candidates.map((each) => each.name).join(", ")}.`,
+        `Available: ${plan.file.candidates.map((each) => each.name).join(", ")}.`,
       ),
     );
   return found;
@@ -71,11 +71,11 @@ export function withoutFeatures(plan: CheckedPlan, without: readonly string[]): 
     throw new ProblemError(
       problem(
         "unknown_feature",
-        `There is no feature "${missing[0]}" to leave out.`,
+        `There is no feature "${missing[0]}" to exclude.`,
         `Features are: ${plan.features.map((each) => each.name).join(", ")}.`,
       ),
     );
   if (features.length === 0)
-    throw new ProblemError(problem("no_features", "No feature is left to learn from.", "Leave out fewer."));
+    throw new ProblemError(problem("no_features", "No features remain.", "Exclude fewer."));
   return { ...plan, features };
 }

@@ -10,7 +10,7 @@ export const textInput = (most: number) =>
   z
     .string()
     .max(most)
-    .refine((text) => !text.includes("\0"), "it holds a NUL character");
+    .refine((text) => !text.includes("\0"), "it contains a NUL character");
 
 /** A name of a pipeline, table, column, candidate and the like. */
 export const nameInput = textInput(LONGEST_NAME);

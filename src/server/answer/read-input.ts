@@ -24,11 +24,11 @@ function complaint(issue: z.core.$ZodIssue): string {
     case "invalid_value":
       return `must be one of: ${issue.values.map(String).join(", ")}`;
     case "unrecognized_keys":
-      return "has more than belongs there";
+      return "has unexpected fields";
     case "custom":
       return `cannot be used: ${issue.message}`;
     default:
-      return "is not what belongs there";
+      return "is not valid";
   }
 }
 
@@ -47,8 +47,8 @@ export function readInput<Schema extends z.ZodType>(
       const place = issue.path.filter((each) => typeof each === "string").join(".");
       return problem(
         "bad_request",
-        `${place === "" ? "What was sent" : `“${place.slice(0, 60)}”`} ${complaint(issue)}.`,
-        "Load the page again.",
+        `${place === "" ? "The request" : `“${place.slice(0, 60)}”`} ${complaint(issue)}.`,
+        "Reload the page.",
       );
     }),
   );

@@ -55,7 +55,7 @@ async function bodyOf(request: Request): Promise<Result<unknown>> {
     );
     return success(form ? Object.fromEntries(await request.formData()) : await request.json());
   } catch {
-    return failure(problem("bad_request", "What was sent could not be read.", "Load the page again."));
+    return failure(problem("bad_request", "The request could not be read.", "Reload the page."));
   }
 }
 

@@ -34,11 +34,13 @@ export function sidesInFile({ positive, negative }: Sides, type: ValueType) {
 
 /** What is wrong with one side, in words of the form. */
 export function sideMistake(side: keyof Sides, sides: Sides, type: ValueType): string | undefined {
-  if (side === "positive" && sides.positive.length === 0) return "Name a value that counts as positive.";
+  if (side === "positive" && sides.positive.length === 0) return "Enter a positive value.";
   const odd = isNumber(type) ? sides[side].find((text) => Number.isNaN(asNumber(text))) : undefined;
-  if (odd !== undefined) return `“${odd}” is not a number, and the answer has numbers.`;
+  if (odd !== undefined) return `“${odd}” is not a number, but the target is numeric.`;
   const both = side === "negative" ? sides.negative.find((text) => sides.positive.includes(text)) : undefined;
-  return both === undefined ? undefined : `“${both}” is both positive and negative. Remove it from one.`;
+  return both === undefined
+    ? undefined
+    : `“${both}” is both positive and negative. Remove it from one of the two.`;
 }
 
 /** Values that are listed among those of the rest. */
@@ -54,16 +56,16 @@ export function describeRest(
   values: readonly AnswerRows[],
   known: number | undefined,
 ): string {
-  if (negative.length === 0) return "Every other value is negative.";
+  if (negative.length === 0) return "All other values are negative.";
   const named = [...positive, ...negative];
   const counted = values.filter(({ value }) => named.includes(value));
   const rest = values.filter(({ value }) => !named.includes(value));
   const listed = values.reduce((sum, { rows }) => sum + rows, 0);
   // A named value that is not among those counted may have any number of rows.
   const certain = known !== undefined && (counted.length === named.length || listed === known);
-  if (!certain) return "Rows with any other value are left out.";
+  if (!certain) return "Rows with other values are excluded.";
   const left = known - counted.reduce((sum, { rows }) => sum + rows, 0);
-  if (left === 0) return "No row is left out.";
+  if (left === 0) return "No rows are excluded.";
   const examples = rest.slice(0, FEW).map(({ value, rows }) => `${value} ${formatNumber(rows)}`);
   const more = rest.length > FEW || listed < known ? ", …" : "";
   return `Left out: ${formatCount(left, "row")} (${examples.join(", ")}${more}).`;

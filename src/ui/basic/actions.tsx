@@ -41,7 +41,7 @@ export function ScoreButton({
 
 export function CancelButton({ run }: { readonly run: string }) {
   return (
-    <ActButton act={() => cancelRun(run)} done="Asked to stop.">
+    <ActButton act={() => cancelRun(run)} done="Stopping.">
       Cancel
     </ActButton>
   );
@@ -57,8 +57,8 @@ export function AgainButton({ run }: { readonly run: string }) {
 
 export function GoOnButton({ run }: { readonly run: string }) {
   return (
-    <ActButton main act={() => goOnWithRun(run)} done="It goes on.">
-      Go on from where it failed
+    <ActButton main act={() => goOnWithRun(run)} done="Resumed.">
+      Resume from the failure
     </ActButton>
   );
 }
@@ -75,15 +75,15 @@ export function RetireButton({
   return retired ? (
     <ActButton
       act={() => changeRetirement(model, false)}
-      done={`Version ${version} may be put in service again.`}
+      done={`Version ${version} can be put in service again.`}
     >
-      Take back
+      Restore
     </ActButton>
   ) : (
     <ActButton
       act={() => changeRetirement(model, true)}
       done={`Version ${version} is retired.`}
-      confirm={`Retire version ${version}? It can no longer be put in service and its functions in the warehouse are dropped. Its record and its figures stay.`}
+      confirm={`Retire version ${version}? It can no longer be put in service and its functions in the warehouse are dropped. Its record and metrics are kept.`}
     >
       Retire
     </ActButton>
@@ -114,8 +114,8 @@ export function RunScheduleButton({
 
 export function SkipButton({ schedule }: { readonly schedule: number }) {
   return (
-    <ActButton act={() => skipNextTime(schedule)} done="The next time is skipped.">
-      Skip the next
+    <ActButton act={() => skipNextTime(schedule)} done="The next run is skipped.">
+      Skip next run
     </ActButton>
   );
 }
@@ -124,7 +124,7 @@ export function PauseButton({ schedule, paused }: { readonly schedule: number; r
   return (
     <ActButton
       act={() => pauseSchedule(schedule, !paused)}
-      done={paused ? "The schedule goes on." : "The schedule is paused."}
+      done={paused ? "Schedule resumed." : "Schedule paused."}
     >
       {paused ? "Go on" : "Pause"}
     </ActButton>

@@ -7,9 +7,9 @@ export function CopyButton({ text, what }: { readonly text: string; readonly wha
   const copy = async (): Promise<void> => {
     try {
       await navigator.clipboard.writeText(text);
-      toast.success(`${what} is copied.`);
+      toast.success(`${what} copied.`);
     } catch {
-      toast.error("The browser does not let pages copy. Select the text and copy it.");
+      toast.error("The browser blocked copying. Select the text and copy it.");
     }
   };
   return (

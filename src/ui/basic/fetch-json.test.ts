@@ -21,7 +21,7 @@ test("a good answer is read; a failure carries the server's words, or its number
       .end('{"problems":[{"message":"No such step.","hint":"Look again."},{"message":"And more."}]}');
   await expect(fetchJson(url())).rejects.toThrow("No such step. Look again. And more.");
   answer = (response) => response.writeHead(502).end("<html>");
-  await expect(fetchJson(url())).rejects.toThrow("The server answered 502.");
+  await expect(fetchJson(url())).rejects.toThrow("The server returned 502.");
 });
 
 test("a request given up while its answer comes in has no answer, not an empty one", async () => {

@@ -7,7 +7,7 @@ export async function fetchJson<T>(url: string, init?: RequestInit): Promise<T> 
   };
   throw new Error(
     body.problems?.map((each) => `${each.message} ${each.hint ?? ""}`.trim()).join(" ") ??
-      `The server answered ${response.status}.`,
+      `The server returned ${response.status}.`,
   );
 }
 

@@ -65,9 +65,9 @@ export function FormDialog({ title, trigger, onOpen, save, incomplete, children 
               )}
               <div className="flex gap-3">
                 <button type="submit" className="press press-main" disabled={busy || incomplete}>
-                  Save in the file
+                  Save
                 </button>
-                <Dialog.Close className="press">Leave it</Dialog.Close>
+                <Dialog.Close className="press">Cancel</Dialog.Close>
               </div>
             </div>
           </form>

@@ -11,7 +11,7 @@ const MOST_IN_LIST = 40;
 
 const told = (value: unknown): string =>
   value === null
-    ? "nothing: no value in the training rows"
+    ? "nothing: all missing in the training rows"
     : typeof value === "number"
       ? formatNumber(value)
       : String(value);

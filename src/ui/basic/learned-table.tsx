@@ -59,15 +59,13 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
     return alone.length > 0 ? (
       <>{onlyThere}</>
     ) : (
-      <p className="text-sm text-faded">
-        No step had to learn anything, and the learner keeps no coefficients.
-      </p>
+      <p className="text-sm text-faded">No step learned values, and the algorithm has no coefficients.</p>
     );
   return (
     <div data-testid="learned-values">
       {sides.length > 1 && (
         <p className="mb-1 text-sm text-faded">
-          {same === total ? "Both learned the same." : `${total - same} of ${total} values differ.`}{" "}
+          {same === total ? "Identical in both." : `${total - same} of ${total} values differ.`}{" "}
           <label className="ml-3 text-ink">
             <input
               type="checkbox"
@@ -75,7 +73,7 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
               checked={everything}
               onChange={(event) => setEverything(event.target.checked)}
             />
-            also what is the same
+            show identical values too
           </label>
         </p>
       )}

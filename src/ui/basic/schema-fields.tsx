@@ -99,8 +99,8 @@ function Field({
           value={typed ?? shown}
           title={
             value === undefined
-              ? "as it comes; type another value to change it"
-              : `comes as ${standard || "not set"}`
+              ? "default; type another value to change it"
+              : `default: ${standard || "not set"}`
           }
           aria-invalid={mistake !== undefined}
           aria-describedby={`${id}-mistake`}

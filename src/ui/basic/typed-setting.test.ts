@@ -25,7 +25,7 @@ test.each([
   ["40", SHARE, "At most 1."],
   ["40 %", SHARE, undefined],
   ["-1", SHARE, "At least 0."],
-  ["2.5", COUNT, "A whole number is needed."],
+  ["2.5", COUNT, "Enter a whole number."],
   ["0", COUNT, "More than 0."],
   ["", COUNT, undefined],
 ])("of “%s” it is said what is wrong", (text, property, mistake) =>

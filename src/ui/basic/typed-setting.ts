@@ -51,7 +51,7 @@ export function mistakeIn(text: string, property: Property): string | undefined 
   if (text.trim() === "" || !isNumeric(property)) return undefined;
   const value = numberTyped(text);
   if (Number.isNaN(value)) return `“${text.trim()}” is not a number.`;
-  if (property.type === "integer" && !Number.isInteger(value)) return "A whole number is needed.";
+  if (property.type === "integer" && !Number.isInteger(value)) return "Enter a whole number.";
   const { minimum, exclusiveMinimum, maximum, exclusiveMaximum } = property;
   if (minimum !== undefined && value < minimum) return `At least ${formatNumber(minimum)}.`;
   if (exclusiveMinimum !== undefined && value <= exclusiveMinimum)

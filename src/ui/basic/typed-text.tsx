@@ -42,7 +42,7 @@ export function TypedText({
     value: text,
     "aria-label": label,
     placeholder: example && `such as ${example}`,
-    title: isUnchanged ? "as it comes; type something else to change it" : undefined,
+    title: isUnchanged ? "default; type something else to change it" : undefined,
     onBlur: () => {
       take();
       if (text === "") setText(usual);

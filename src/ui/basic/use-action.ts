@@ -13,8 +13,8 @@ export async function askForChange<T>(act: () => Promise<Outcome<T>>): Promise<O
       problems: [
         problem(
           "no_answer",
-          "The server did not answer, so the change may not have been made.",
-          "Try again. If it keeps happening, check that Ravlen is running.",
+          "The server did not respond, so the change may not have been saved.",
+          "Try again. If it persists, check that Ravlen is running.",
         ),
       ],
     };

@@ -9,10 +9,10 @@ export function WarehouseAway() {
   useRefreshEvery(RETRY_MILLISECONDS);
   return (
     <div role="alert" className="mx-auto max-w-3xl px-5 py-16">
-      <h1>The warehouse does not answer.</h1>
+      <h1>The warehouse is unreachable.</h1>
       <p className="mt-2">
-        This page reads it, and is tried again every few seconds. Runs that are under way wait and go on when
-        it is back. Nothing was changed.
+        This page needs the warehouse and retries every few seconds. Running jobs wait and continue when it is
+        back. Nothing was changed.
       </p>
       <button type="button" className="press press-main mt-4" onClick={refresh}>
         Try again

@@ -17,7 +17,7 @@ export function WhatDepends({
     <div className="my-3 min-h-24 border-y border-rule py-3 text-sm" data-testid={testId}>
       {asking && (
         <p className="text-faded" role="status">
-          looking at what depends on it …
+          checking what depends on it …
         </p>
       )}
       {failure && (

@@ -40,14 +40,14 @@ export function AnswerFields({
   return (
     <>
       <FieldRow
-        name="Answer"
-        hint="what is predicted; missing where it is not known yet"
+        name="Target"
+        hint="the column to predict; missing where not known yet"
         problem={problems.get("answer")}
       >
         {(trouble) => (
           <select
             ref={select}
-            aria-label="Answer"
+            aria-label="Target"
             aria-describedby={trouble}
             className={WIDE}
             value={wishes.answer}
@@ -55,8 +55,8 @@ export function AnswerFields({
             onChange={(event) => change({ answer: event.target.value })}
           >
             <option value="">choose …</option>
-            <option value={FROM_EXPRESSION}>an expression, which gives a new column “answer”</option>
-            <option value={FROM_REGIONS}>labels of regions drawn over two columns</option>
+            <option value={FROM_EXPRESSION}>an expression, as a new column “answer”</option>
+            <option value={FROM_REGIONS}>labels from regions drawn over two columns</option>
             {outline?.columns.map(({ name, declared }) => (
               <option key={name} value={name}>
                 {name} ({declared})
@@ -99,11 +99,11 @@ export function AnswerFields({
       )}
       {sides && <SideFields state={state} sides={sides} />}
       {looked && (
-        <FieldRow name="Learner" hint="others can be tried beside it later" problem={undefined}>
+        <FieldRow name="Algorithm" hint="more can be added later" problem={undefined}>
           {() => (
             <>
               <select
-                aria-label="Learner"
+                aria-label="Algorithm"
                 className={WIDE}
                 value={learner}
                 onChange={(event) => change({ learner: event.target.value as Algorithm })}
@@ -131,7 +131,7 @@ function SideFields({ state, sides }: { readonly state: BeginningState; readonly
   const known = values.map(({ value }) => value);
   return (
     <>
-      <FieldRow name="Positive" hint="the values that are looked for" problem={problems.get("positive")}>
+      <FieldRow name="Positive" hint="the values to find" problem={problems.get("positive")}>
         {(trouble) => (
           <ValueList
             name="Positive values"
@@ -142,7 +142,7 @@ function SideFields({ state, sides }: { readonly state: BeginningState; readonly
           />
         )}
       </FieldRow>
-      <FieldRow name="Negative" hint="name them to leave all others out" problem={problems.get("negative")}>
+      <FieldRow name="Negative" hint="list them to exclude all others" problem={problems.get("negative")}>
         {(trouble) => (
           <>
             <ValueList

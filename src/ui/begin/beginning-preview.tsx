@@ -31,14 +31,14 @@ export function BeginningPreview({ state }: { readonly state: BeginningState }) 
   return (
     <aside aria-label="Preview" className="min-w-0 space-y-6">
       <section>
-        <h2 className="mb-2">The answer</h2>
+        <h2 className="mb-2">Target</h2>
         {answer ? (
           <AnswerValues profile={answer.profile} sides={beginning.sides} />
         ) : (
           <p className="text-faded">
             {beginning.pipeline.table !== "" && wishes.answer !== "" && !problems.has("expression")
-              ? (answerFailure ?? "reading its values …")
-              : "Its values are shown here once it is chosen."}
+              ? (answerFailure ?? "reading values …")
+              : "Choose a target to see its values."}
           </p>
         )}
       </section>
@@ -49,7 +49,7 @@ export function BeginningPreview({ state }: { readonly state: BeginningState }) 
             <span className="text-sm font-normal text-faded">
               {outline.whole
                 ? `of ${formatNumber(outline.rows)}`
-                : `gaps counted in ${formatNumber(outline.rows)} of them`}
+                : `missing values counted in ${formatNumber(outline.rows)} of them`}
               , {formatCount(outline.columns.length, "column")}
             </span>
           )}
@@ -86,10 +86,10 @@ export function BeginningPreview({ state }: { readonly state: BeginningState }) 
                 ))}
               </tbody>
             </table>
-            {page.rows.length === 0 && <p className="py-2 text-madder">The table has no rows.</p>}
+            {page.rows.length === 0 && <p className="py-2 text-madder">The table is empty.</p>}
           </div>
         ) : (
-          <p className="text-faded">{reference ? "reading …" : "Choose a table to see some of its rows."}</p>
+          <p className="text-faded">{reference ? "reading …" : "Choose a table to preview its rows."}</p>
         )}
       </section>
     </aside>
@@ -106,7 +106,7 @@ function sideWords(value: string, sides: Sides | undefined): string {
   if (!sides || sides.positive.length === 0) return "";
   if (sides.positive.includes(value)) return " positive";
   if (sides.negative.length === 0) return "";
-  return sides.negative.includes(value) ? " negative" : " left out";
+  return sides.negative.includes(value) ? " negative" : " excluded";
 }
 
 /** How the values of an answer are spread: the share of each, or a histogram; and how many rows have none yet. */
@@ -123,7 +123,7 @@ function AnswerValues({
   return (
     <>
       {topValues.length > 0 && (
-        <table className="w-full max-w-md text-sm" aria-label="Shares of its values">
+        <table className="w-full max-w-md text-sm" aria-label="Shares of target values">
           <tbody>
             {topValues.map((top) => (
               <tr key={top.value} data-value={top.value}>
@@ -157,7 +157,7 @@ function AnswerValues({
         </>
       )}
       <p className="mt-1 text-sm">
-        {formatCount(known, "row")} with an answer to learn from,{" "}
+        {formatCount(known, "row")} with a target to train on,{" "}
         {missing === 0 ? "none without one to score" : `${formatNumber(missing)} without one to score`}.
       </p>
     </>

@@ -19,24 +19,20 @@ export function DrawnFields({ state }: { readonly state: BeginningState }) {
   const entities = entityColumns(outline);
   return (
     <>
-      <FieldRow name="Drawn over" hint="points to the right and upwards" problem={problems.get("drawn")}>
+      <FieldRow name="Drawn over" hint="the columns for the x and y axes" problem={problems.get("drawn")}>
         {(trouble) => (
           <div className="flex flex-wrap items-baseline gap-2" aria-describedby={trouble}>
-            <Choice label="To the right" value={drawn.x} names={numbers} onChange={(x) => draw({ x })} />
-            <Choice label="Upwards" value={drawn.y} names={numbers} onChange={(y) => draw({ y })} />
+            <Choice label="Horizontal axis" value={drawn.x} names={numbers} onChange={(x) => draw({ x })} />
+            <Choice label="Vertical axis" value={drawn.y} names={numbers} onChange={(y) => draw({ y })} />
           </div>
         )}
       </FieldRow>
       {entities.length > 0 && (
-        <FieldRow
-          name="Own scale"
-          hint="where numbers of one place cannot be held against another’s"
-          problem={undefined}
-        >
+        <FieldRow name="Own scale" hint="for entities whose numbers are not comparable" problem={undefined}>
           {() => (
             <div className="flex flex-wrap items-baseline gap-2">
               <Choice
-                label="Own scale for each"
+                label="Normalise per"
                 value={drawn.entity}
                 names={entities}
                 empty="one scale for all rows"
@@ -44,9 +40,9 @@ export function DrawnFields({ state }: { readonly state: BeginningState }) {
               />
               {drawn.entity !== "" && (
                 <>
-                  <span className="text-faded">known by its own rows before, by</span>
+                  <span className="text-faded">from its own earlier rows, ordered by</span>
                   <Choice
-                    label="Scale known by"
+                    label="Order of rows"
                     value={orderOf(drawn, outline)}
                     names={orderColumns(outline)}
                     onChange={(order) => draw({ order, regions: [] })}
@@ -59,14 +55,10 @@ export function DrawnFields({ state }: { readonly state: BeginningState }) {
       )}
       {drawn.x !== "" && drawn.y !== "" && <Drawing state={state} draw={draw} />}
       {drawn.regions.length > 0 && (
-        <FieldRow
-          name="Elsewhere"
-          hint="the label outside of all regions; none when empty"
-          problem={undefined}
-        >
+        <FieldRow name="Elsewhere" hint="the label outside all regions; none if empty" problem={undefined}>
           {() => (
             <input
-              aria-label="Label elsewhere"
+              aria-label="Label outside"
               className="field w-48"
               value={drawn.otherwise}
               onChange={(event) => draw({ otherwise: event.target.value })}

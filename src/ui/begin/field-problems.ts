@@ -59,24 +59,24 @@ export function fieldProblems(wishes: Wishes, beginning: Beginning, found: Findi
     if (words !== undefined && !problems.has(field)) problems.set(field, { words, stops });
   };
   const { name, key } = beginning.pipeline;
-  if (wishes.table === "") say("table", "Choose the table whose rows are predicted.");
+  if (wishes.table === "") say("table", "Choose a table.");
   else if (wishes.answer === "") say("answer", "Choose the column to predict.");
   if (wishes.answer === FROM_EXPRESSION && wishes.expression.trim() === "")
-    say("expression", "Write the expression that gives the answer.");
+    say("expression", "Enter the expression for the target.");
   if (wishes.answer === FROM_REGIONS) say("drawn", drawnTrouble(wishes.drawn));
   for (const side of ["positive", "negative"] as const)
     say(side, beginning.sides && sideMistake(side, beginning.sides, beginning.answerType));
   for (const each of found.file.filter(({ severity }) => severity === "error"))
     say(fieldOf(each, wishes), `${each.message} ${each.hint ?? ""}`.trim());
   if (!problems.has("drawn")) say("answer", beginning.trouble);
-  if (wishes.table !== "" && key.length === 0) say("key", "Tick the columns that name one row.");
+  if (wishes.table !== "" && key.length === 0) say("key", "Choose the columns that identify one row.");
   if (key.length > 0) say("key", keyTrouble(found.key), false);
   if (problems.size === 0 || name !== "") say("name", nameTrouble(name, found.taken));
   if (problems.size > 0 || found.answer === "known") return problems;
-  if (found.answer === "awaited") say("answer", "Its values are being looked at.");
+  if (found.answer === "awaited") say("answer", "Reading its values …");
   else {
-    say("answer", `Its values could not be looked at. ${found.answer}`, false);
-    if (wishes.kind === undefined) say("kind", "Say what kind of answer it is.");
+    say("answer", `Its values could not be read. ${found.answer}`, false);
+    if (wishes.kind === undefined) say("kind", "Choose the kind of target.");
   }
   return problems;
 }
@@ -84,19 +84,21 @@ export function fieldProblems(wishes: Wishes, beginning: Beginning, found: Findi
 function drawnTrouble({ x, y, regions, otherwise }: Wishes["drawn"]): string | undefined {
   if (x === "" || y === "") return "Choose both columns.";
   if (x === y) return "Choose two different columns.";
-  if (regions.length === 0) return "Draw a region and name it.";
+  if (regions.length === 0) return "Draw a region and enter its label.";
   const labels = new Set([
     ...regions.map(({ label }) => label),
     ...(otherwise.trim() === "" ? [] : [otherwise]),
   ]);
-  return labels.size < 2 ? "Two labels at least: draw another region, or name the rest." : undefined;
+  return labels.size < 2
+    ? "At least two labels are needed: draw another region, or label the rest."
+    : undefined;
 }
 
 function nameTrouble(name: string, taken: readonly string[]): string | undefined {
-  if (name === "") return "Give it a name.";
+  if (name === "") return "Enter a name.";
   if (!isPipelineName(name))
-    return "A name has letters, digits, - and _ only, at most 63, and begins with a letter or digit.";
-  return taken.includes(name) ? `There is a pipeline named “${name}” already.` : undefined;
+    return "Use letters, digits, - and _ only, at most 63 characters, starting with a letter or digit.";
+  return taken.includes(name) ? `A pipeline named “${name}” already exists.` : undefined;
 }
 
 function keyTrouble(state: KeyState | undefined): string | undefined {
@@ -110,5 +112,5 @@ function keyTrouble(state: KeyState | undefined): string | undefined {
   ];
   return parts.length === 0
     ? undefined
-    : `This does not name one row: ${parts.join(", and ")}. Tick other columns, or remove such rows in the Braid.`;
+    : `This does not identify one row: ${parts.join(", and ")}. Choose other columns, or remove such rows in the Braid.`;
 }

@@ -7,7 +7,7 @@ export function KeyField({ state }: { readonly state: BeginningState }) {
   const { key } = beginning.pipeline;
   const proposed = wishes.key === undefined && beginning.key;
   return (
-    <FieldRow name="Key" hint="columns that name one row" problem={problems.get("key")}>
+    <FieldRow name="Key" hint="columns that identify one row" problem={problems.get("key")}>
       {(trouble) => (
         <>
           <div
@@ -47,5 +47,5 @@ export function KeyField({ state }: { readonly state: BeginningState }) {
 /** What stands where columns will be. */
 function waitingWords(table: string, failure: string | undefined): string {
   if (failure !== undefined) return failure;
-  return table === "" ? "choose a table first" : "looking at the table …";
+  return table === "" ? "choose a table first" : "analysing the table …";
 }

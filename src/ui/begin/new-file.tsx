@@ -47,10 +47,10 @@ export function NewFile({
           disabled={busy || reading || problems.some(({ severity }) => severity === "error")}
           onClick={onMake}
         >
-          Make the pipeline
+          Create pipeline
         </button>
         <button type="button" className="press press-quiet" onClick={onBack}>
-          Back to the questions
+          Back to the form
         </button>
       </div>
     </div>

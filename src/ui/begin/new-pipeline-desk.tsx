@@ -67,11 +67,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
           if (!missing) void make(text);
         }}
       >
-        <FieldRow
-          name="Table"
-          hint="whose rows are predicted; others are joined later"
-          problem={problems.get("table")}
-        >
+        <FieldRow name="Table" hint="the rows to predict; join others later" problem={problems.get("table")}>
           {(trouble) => (
             <select
               aria-label="Table"
@@ -108,7 +104,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
             />
           )}
         </FieldRow>
-        <FieldRow name="Question" hint="if you like, in words" problem={undefined}>
+        <FieldRow name="Question" hint="optional" problem={undefined}>
           {() => (
             <input
               aria-label="Question"
@@ -127,7 +123,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
               disabled={missing !== undefined || busy}
               aria-describedby="why-not-yet"
             >
-              Make the pipeline
+              Create pipeline
             </button>
             <button
               type="button"
@@ -137,7 +133,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
                 setFile(missing ? EMPTY_FILE : text);
               }}
             >
-              Write or paste the file instead
+              Paste a file instead
             </button>
           </div>
           <p id="why-not-yet" className="text-sm text-faded">

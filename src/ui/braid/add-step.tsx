@@ -97,7 +97,7 @@ export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) 
       />
       <Command.List className="max-h-[430px] overflow-y-auto p-2" data-testid="add-step">
         <Command.Empty className="px-3 py-6 text-center text-faded">
-          No step has such a name. Derive and SQL can do nearly anything.
+          No matching step. Derive columns or a SQL step can do almost anything.
         </Command.Empty>
         {groups.map(([name, kinds]) => (
           <Command.Group

@@ -221,7 +221,7 @@ function Workbench({
               act: () => void actions.move(crossing, crossing.position + 1),
             },
             {
-              name: `${crossing.off ? "Switch on" : "Switch off"} “${crossing.name}”`,
+              name: `${crossing.off ? "Turn on" : "Turn off"} “${crossing.name}”`,
               key: "o",
               act: () => actions.switchOff(crossing),
             },
@@ -233,7 +233,7 @@ function Workbench({
       { name: "Undo", key: "Ctrl Z", act: draft.undo },
       { name: "Redo", key: "Ctrl Shift Z", act: draft.redo },
       { name: "Follow a row", act: () => void setFollow("") },
-      ...(changed ? [{ name: "Save a version", act: askToSave }] : []),
+      ...(changed ? [{ name: "Save version", act: askToSave }] : []),
     ],
     [addAt, crossing, actions, draft.undo, draft.redo, setFollow, changed, askToSave],
   );
@@ -243,8 +243,8 @@ function Workbench({
   const current = threadId === null ? undefined : threads.get(threadId);
   const counting =
     measured.done < measured.total
-      ? `counting rows, ${measured.done} of ${measured.total} places`
-      : "rows counted exactly";
+      ? `counting rows: ${measured.done} of ${measured.total} places`
+      : "exact row counts";
   return (
     <div className="flex h-[calc(100vh-49px-56px-var(--tour))] min-h-[520px] flex-col">
       <ToolLine
@@ -358,7 +358,7 @@ function Workbench({
             </>
           ) : (
             <div className="mx-auto w-full max-w-3xl px-5 py-8">
-              <h2 className="mb-3">This text is no pipeline yet, so there is no Braid to draw.</h2>
+              <h2 className="mb-3">The file is not a valid pipeline yet, so the Braid cannot be drawn.</h2>
               <Problems lines problems={problems} />
             </div>
           )}
@@ -384,7 +384,7 @@ function Workbench({
           picked={about && placeKey(about.place) === placeKey(adding) ? pickedColumns : []}
           where={
             adding.after === 0
-              ? `at the beginning of ${adding.strand}`
+              ? `at the start of ${adding.strand}`
               : `after step ${adding.after} of ${adding.strand}`
           }
           onChoose={(kind) => insert(kind, adding)}

@@ -149,7 +149,7 @@ export function BraidView({
       ref={scroller}
       tabIndex={0}
       role="application"
-      aria-label="The Braid. Left and right move between steps, up and down between columns, Space picks a column, i adds a step, Enter opens the tray."
+      aria-label="The Braid. Left and right move between steps, up and down between columns, Space selects a column, i adds a step, Enter opens the tray."
       onKeyDown={onKeyDown}
       onPaste={paste}
       className="min-h-0 flex-1 overflow-auto border-y border-rule"

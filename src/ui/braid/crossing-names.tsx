@@ -96,7 +96,7 @@ function Name({
           {crossing.name}
         </span>
         <span className="text-[10px] font-normal text-faded">
-          {crossing.unready ? "incomplete" : crossing.off ? "switched off" : crossing.title.toLowerCase()}
+          {crossing.unready ? "incomplete" : crossing.off ? "off" : crossing.title.toLowerCase()}
         </span>
       </button>
       <button

@@ -11,11 +11,11 @@ export function describeThread(thread: Thread, crossing: number, counts: Measure
   const mark = thread.marks.find((each) => each.crossing === crossing);
   const state =
     stretch === undefined
-      ? "not there yet"
+      ? "not created yet"
       : `${stretch.type}${complete === undefined ? "" : complete === 1 ? ", complete" : `, ${formatShare(1 - complete)} missing`}`;
   const end = thread.role
     ? `; ${thread.role}${thread.because ? `: ${thread.because}` : ""}`
-    : "; ends before the last step";
+    : "; dropped before the last step";
   return `${thread.name}: ${state}${mark ? `; ${MARK_WORDS[mark.kind]} at this step` : ""}${end}`;
 }
 

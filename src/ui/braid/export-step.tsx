@@ -12,8 +12,8 @@ export function ExportStep({ place }: { readonly place: Place }) {
     <Popover.Root>
       <Popover.Trigger
         className="press press-quiet px-1.5 py-1"
-        aria-label="Export the rows after this step"
-        title="Export the rows after this step"
+        aria-label="Export rows after this step"
+        title="Export rows after this step"
       >
         <Download size={14} />
       </Popover.Trigger>

@@ -16,8 +16,8 @@ const SIGNS: Readonly<Record<FollowedPlace["state"], string>> = {
 };
 const WORDS: Readonly<Record<FollowedPlace["state"], string>> = {
   there: "there",
-  gone: "goes here",
-  absent: "not there",
+  gone: "dropped here",
+  absent: "not found",
   "no key yet": "the key does not exist yet",
 };
 
@@ -92,12 +92,12 @@ export function FollowRow({
         )}
         {value === "" && (
           <p className="py-3 text-faded">
-            Enter the key of a row to see its values at every step, where it was dropped and why, and which
-            rows it was joined with.
+            Enter a key to see the row’s values at each step, where it was dropped and why, and which rows it
+            was joined with.
           </p>
         )}
         {places?.every((each) => each.state === "absent" || each.state === "no key yet") && (
-          <p className="py-3 text-madder">No row with this key comes by. Is it written as in the table?</p>
+          <p className="py-3 text-madder">No row has this key. Check the spelling.</p>
         )}
         {places?.some((each) => each.state === "there") && (
           <ol>
@@ -194,11 +194,7 @@ function PlaceLine({
         )}
         {row && place.after > 0 && (
           <button type="button" className="text-xs text-faded underline" onClick={() => setAll(!all)}>
-            {all
-              ? "only what changed"
-              : names.length === 0
-                ? "no value changed; show all"
-                : "show all values"}
+            {all ? "only changed values" : names.length === 0 ? "no changes; show all" : "show all values"}
           </button>
         )}
       </div>

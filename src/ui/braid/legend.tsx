@@ -13,13 +13,13 @@ const MARKS = [
 const KEYS = [
   ["← →", "another step"],
   ["↑ ↓", "another column"],
-  ["Space", "pick the column, or let it go"],
-  ["Shift ↑ ↓", "pick all on the way"],
-  ["p", "pick columns by name or type"],
-  ["Enter", "into the tray"],
+  ["Space", "select or deselect the column"],
+  ["Shift ↑ ↓", "extend the selection"],
+  ["p", "select columns by name or type"],
+  ["Enter", "open the tray"],
   ["i", "add a step here"],
   ["Alt ← →", "move the step"],
-  ["o", "switch off or on"],
+  ["o", "turn the step off or on"],
   ["d", "duplicate"],
   ["Delete", "delete"],
   ["n", "name the step"],
@@ -31,7 +31,7 @@ const KEYS = [
 export function Signs() {
   return (
     <Popover.Root>
-      <Popover.Trigger className="press press-quiet px-1.5 py-0.5">Signs and keys</Popover.Trigger>
+      <Popover.Trigger className="press press-quiet px-1.5 py-0.5">Legend and shortcuts</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="start"
@@ -60,7 +60,7 @@ export function Signs() {
                 <line x1="0" x2="17" y1="4" y2="4" stroke="var(--woad)" strokeWidth="0.9" />
                 <line x1="17" x2="34" y1="4" y2="4" stroke="var(--woad)" strokeWidth="3.3" />
               </svg>
-              thin: values are missing
+              thin: missing values
             </p>
             {MARKS.map(([kind, word]) => (
               <p key={kind} className="flex items-center gap-2">

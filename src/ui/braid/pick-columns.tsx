@@ -39,13 +39,13 @@ export function PickColumns({
     <Popover.Root open={open} onOpenChange={onOpenChange}>
       <Popover.Trigger className="press press-quiet px-1.5 py-0.5" aria-keyshortcuts="p">
         <ListChecks size={15} aria-hidden />
-        Pick columns
+        Select columns
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="start"
           sideOffset={4}
-          aria-label="Pick columns"
+          aria-label="Select columns"
           onCloseAutoFocus={(event) => {
             if (!picked.current) return;
             picked.current = false;
@@ -63,7 +63,7 @@ export function PickColumns({
           >
             <div className="flex gap-3">
               <label className="flex-1 text-faded">
-                name has
+                name contains
                 <input
                   autoFocus
                   className="field mt-0.5 w-full text-ink"
@@ -89,7 +89,7 @@ export function PickColumns({
             </div>
             <p role="status" className="mt-2 min-h-10 break-words text-faded">
               {found.length === 0
-                ? `${formatCount(columns.length, "column")} here. Parts of names may be several, with blanks between them.`
+                ? `${formatCount(columns.length, "column")} match. Separate several parts of names with spaces.`
                 : someOf(
                     found.map(({ name }) => name),
                     FEW,
@@ -97,7 +97,7 @@ export function PickColumns({
             </p>
             <div className="mt-2 flex gap-2">
               <button type="submit" className="press press-main py-0.5" disabled={found.length === 0}>
-                Pick {formatCount(found.length, "column")}
+                Select {formatCount(found.length, "column")}
               </button>
               <button
                 type="button"
@@ -105,7 +105,7 @@ export function PickColumns({
                 disabled={found.length === 0 || others.length === 0}
                 onClick={() => pick(others)}
               >
-                All but these: {others.length}
+                All except these: {others.length}
               </button>
             </div>
           </form>

@@ -48,7 +48,7 @@ export function columnsAt(braid: Braid, place: Place): readonly ColumnHere[] {
               name: stretch.column,
               type: stretch.type,
               family: stretch.family,
-              bundle: stretch.type === "indicator columns",
+              bundle: stretch.type === "one-hot columns",
               thread: thread.id,
             },
           ]

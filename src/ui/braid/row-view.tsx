@@ -67,8 +67,8 @@ export function RowView({
                   type="button"
                   tabIndex={-1}
                   onClick={() => onBeginning(row.group.strand)}
-                  aria-label={`Add a step at the beginning of ${row.group.strand}`}
-                  title="Add a step at the beginning"
+                  aria-label={`Add a step at the start of ${row.group.strand}`}
+                  title="Add a step at the start"
                   className="px-0.5 text-faded hover:text-ink"
                 >
                   <Plus size={13} />
@@ -114,7 +114,7 @@ export function RowView({
             onClick={press}
             className={`${LABEL} truncate border-l-[3px] pl-[9px] pr-3 text-left text-[0.82rem] leading-[22px] ${taken ? "border-madder font-semibold text-madder" : "border-transparent"} ${chosen && !taken ? "underline" : ""} ${!taken && thread.role === undefined ? "text-faded" : ""}`}
             style={{ width: LABEL_WIDTH }}
-            title={`${thread.name} (Ctrl and press to pick several, Shift and press for all up to it)`}
+            title={`${thread.name} (Ctrl+click to select several, Shift+click for a range)`}
           >
             {thread.name}
           </button>

@@ -57,7 +57,7 @@ export const MARK_WORDS: Readonly<Record<MarkKind, string>> = {
   writes: "written",
   learns: "learned from",
   joins: "joined",
-  ends: "ends here",
+  ends: "dropped here",
 };
 
 interface Props {

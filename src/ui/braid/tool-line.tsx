@@ -40,10 +40,10 @@ export function ToolLine({
   const errors = problems.filter((each) => each.severity === "error").length;
   const { changed } = draft;
   const words = {
-    "same as the version": `version ${version}`,
-    keeping: "keeping the draft …",
-    kept: "draft kept",
-    "not kept": "draft not kept yet",
+    "no changes": `version ${version}`,
+    keeping: "saving draft …",
+    kept: "draft saved",
+    "not saved": "draft not saved yet",
   } as const;
   return (
     <div role="toolbar" aria-label="The draft" className="flex h-10 shrink-0 items-center gap-1 px-4 text-sm">
@@ -89,9 +89,9 @@ export function ToolLine({
         Follow a row
       </button>
       <label className="flex items-center gap-1.5 pl-1 text-faded">
-        work on
+        sample
         <select
-          aria-label="Share of rows to work on"
+          aria-label="Share of rows to preview"
           value={share}
           onChange={(event) => setShare(Number(event.target.value))}
           className="field py-0"
@@ -116,7 +116,7 @@ export function ToolLine({
         )}{" "}
         ·{" "}
         <span data-testid="keeping">
-          {changed || draft.keeping !== "kept" ? words[draft.keeping] : words["same as the version"]}
+          {changed || draft.keeping !== "kept" ? words[draft.keeping] : words["no changes"]}
         </span>
       </span>
       {changed && (
@@ -125,7 +125,7 @@ export function ToolLine({
           onClick={() => void draft.throwAway()}
           className="press press-quiet px-1.5 py-0.5"
         >
-          Back to version {version}
+          Revert to version {version}
         </button>
       )}
       <button type="button" onClick={onFile} aria-pressed={file} className="press py-0.5">
@@ -136,7 +136,7 @@ export function ToolLine({
         type="button"
         onClick={onSave}
         disabled={!changed || errors > 0}
-        title={errors > 0 ? "Mend the errors first." : undefined}
+        title={errors > 0 ? "Fix the errors first." : undefined}
         className="press press-main py-0.5"
       >
         Save version
@@ -159,23 +159,23 @@ export function DraftNotices({
     <>
       {share < 1 && (
         <p role="status" className={line} data-testid="share-notice">
-          <b className="text-madder">{formatShare(share)} of the rows.</b> Everything below is counted and
-          learned on a share of the main table’s rows; runs always take all.{" "}
+          <b className="text-madder">{formatShare(share)} of the rows.</b> Counts and learned values below use
+          a sample of the main table; runs always use all rows.{" "}
           <button type="button" className="press py-0" onClick={() => setShare(1)}>
-            Take all rows
+            Use all rows
           </button>
         </p>
       )}
       {draft.meanwhile && (
         <p role="alert" className={line} data-testid="meanwhile">
-          <b className="text-madder">Somebody else changed this draft</b> at {moment(draft.meanwhile.at)}.
-          Nothing of either is lost: <BothTexts draft={draft} />
+          <b className="text-madder">Another user changed this draft</b> at {moment(draft.meanwhile.at)}. Both
+          texts are kept: <BothTexts draft={draft} />
         </p>
       )}
       {basedOn !== undefined && basedOn < version && draft.changed && (
         <p role="alert" className={line}>
-          <b className="text-madder">Version {version} was saved</b> after this draft was begun from version{" "}
-          {basedOn}. Saving will be refused:{" "}
+          <b className="text-madder">Version {version} was saved</b> after this draft was started from version{" "}
+          {basedOn}. It cannot be saved:{" "}
           <button type="button" className="press py-0" onClick={() => void draft.throwAway()}>
             Go to version {version}
           </button>

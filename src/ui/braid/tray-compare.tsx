@@ -21,7 +21,7 @@ export function BeforeAfter({
   if (columns.length === 0)
     return (
       <p className="px-4 py-3 text-faded">
-        This step writes no column. The band above shows how it changes the rows.
+        This step writes no columns. The band above shows how it changes the rows.
       </p>
     );
   return (
@@ -67,10 +67,10 @@ function Line({ place, name }: { readonly place: Place; readonly name: string })
       ) : (
         <>
           <td>
-            <Side profile={value.before} absent="not there yet" />
+            <Side profile={value.before} absent="not created yet" />
           </td>
           <td>
-            <Side profile={value.after} absent="several columns, or not there any more" />
+            <Side profile={value.after} absent="several columns, or removed" />
           </td>
         </>
       )}

@@ -12,7 +12,7 @@ export function JoinPanel({ place }: { readonly place: Place }) {
   if (failure)
     return (
       <p role="alert" className="px-4 py-3 text-madder">
-        The join could not be looked at. {failure}
+        The join could not be analysed. {failure}
       </p>
     );
   if (!value) return <p className="px-4 py-3 text-faded">matching both sides …</p>;
@@ -28,15 +28,13 @@ export function JoinPanel({ place }: { readonly place: Place }) {
         <h3 className="font-semibold">Keys with several rows in {there.name}</h3>
         {repeated.keys === 0 ? (
           <p className="mt-1">
-            None: every row here finds at most one.{" "}
-            <span className="text-faded">The rows do not multiply.</span>
+            None: each row matches at most one. <span className="text-faded">Rows do not multiply.</span>
           </p>
         ) : (
           <>
             <p className="mt-1 text-madder">
               <span className="figure">{formatNumber(repeated.keys)}</span> keys; the most frequent has{" "}
-              <span className="figure">{formatNumber(repeated.most)}</span> rows. Rows here multiply where
-              they match.
+              <span className="figure">{formatNumber(repeated.most)}</span> rows. Matching rows multiply.
             </p>
             <Keys page={repeated.sample} />
           </>
@@ -73,12 +71,12 @@ function Side({ side, words }: { readonly side: JoinSide; readonly words: string
         )
       </p>
       {side.unmatched === 0 ? (
-        <p className="text-faded">No row is left without a match.</p>
+        <p className="text-faded">All rows match.</p>
       ) : (
         <>
           <p className="text-madder">
-            <span className="figure">{formatNumber(side.unmatched)}</span> match nothing. Their keys, the most
-            frequent first:
+            <span className="figure">{formatNumber(side.unmatched)}</span> have no match. Their keys, by
+            frequency:
           </p>
           <Keys page={side.sample} />
         </>

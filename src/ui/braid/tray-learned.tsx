@@ -11,14 +11,14 @@ export function LearnedPanel({ place, value }: { readonly place: Place; readonly
   const [byFold, setByFold] = useState(false);
   const folds = useAnswer<readonly unknown[]>("folds", byFold ? place : undefined);
   const lines = learnedLines(value);
-  if (value === null || lines.length === 0) return <p className="text-faded">Nothing had to be learned.</p>;
+  if (value === null || lines.length === 0) return <p className="text-faded">No learned values.</p>;
   const others = (folds.value ?? []).map(
     (each) => new Map(learnedLines(each).map((line) => [line.path, line.value])),
   );
   return (
     <>
       <p className="text-faded">
-        Learned on training rows only, kept with each model version and used unchanged when scoring.{" "}
+        Learned from training rows only, stored with each model version and reused unchanged for scoring.{" "}
         <label className="ml-3 text-ink">
           <input
             type="checkbox"
@@ -28,14 +28,14 @@ export function LearnedPanel({ place, value }: { readonly place: Place; readonly
           />
           without each fold
         </label>
-        {byFold && folds.asking && " asking the folds …"}
+        {byFold && folds.asking && " computing folds …"}
         {folds.failure && <span className="text-madder"> {folds.failure}</span>}
       </p>
       <table className="sheet mt-1 w-auto min-w-[40%]">
         <thead>
           <tr>
             <th>What</th>
-            <th>Learned</th>
+            <th>Learned values</th>
             {others.map((_, fold) => (
               <th key={fold}>without fold {fold + 1}</th>
             ))}

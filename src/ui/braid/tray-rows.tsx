@@ -66,7 +66,7 @@ export function RowsAfter({
     estimateSize: (index) => columns[index]!.width,
     overscan: OVERSCAN,
   });
-  if (page.rows.length === 0) return <p className="px-4 py-3 text-faded">No row is left after this step.</p>;
+  if (page.rows.length === 0) return <p className="px-4 py-3 text-faded">No rows remain after this step.</p>;
   const width = virtual.getTotalSize();
   const visible = virtual
     .getVirtualItems()

@@ -67,8 +67,8 @@ function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onF
   if (!crossing || !place)
     return (
       <div className="shrink-0 px-4 py-3 text-faded">
-        Choose a step above, or press → in the Braid, to see its settings and the rows after it. Pick columns
-        to see what can be done with them, or add a step with <kbd>i</kbd>.
+        Choose a step above, or press → in the Braid, to see its settings and the rows after it. Select
+        columns to see what can be done with them, or add a step with <kbd>i</kbd>.
       </div>
     );
   const readable = Boolean(keys[place.strand]?.[place.after]);
@@ -77,8 +77,8 @@ function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onF
     ["settings", "Settings"],
     ["rows", "Rows after"],
     ["compare", "Before and after"],
-    ...(isJoin ? [["join", "How it joins"]] : []),
-    ["learned", "Learned"],
+    ...(isJoin ? [["join", "Join matches"]] : []),
+    ["learned", "Learned values"],
     ["sql", "SQL"],
   ] as const;
   const shown = tabs.some(([value]) => value === tab) ? tab : "rows";
@@ -87,7 +87,7 @@ function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onF
       <p className="px-4 py-3 text-faded">
         {readable
           ? words
-          : "Something in this step or before it is wrong, so there are no rows to show here. Its settings say what."}
+          : "This step or an earlier one has an error, so there are no rows to show. See its settings."}
       </p>
     );
   return (
@@ -105,7 +105,7 @@ function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onF
             {crossing.strand} · {crossing.position + 1}
           </span>{" "}
           {crossing.name}
-          {crossing.off && <span className="text-faded"> (switched off)</span>}
+          {crossing.off && <span className="text-faded"> (off)</span>}
         </h2>
         <div role="toolbar" aria-label="This step" className="ml-1 flex">
           <StepButton
@@ -124,7 +124,7 @@ function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onF
             <Pencil size={13} />
           </StepButton>
           <StepButton
-            label={crossing.off ? "Switch on (o)" : "Switch off (o)"}
+            label={crossing.off ? "Turn on (o)" : "Turn off (o)"}
             onClick={() => actions.switchOff(crossing)}
             pressed={crossing.off}
           >
@@ -187,11 +187,11 @@ function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onF
         )}
         <Tabs.Content value="learned" className="px-4 py-3">
           {!crossing.learns ? (
-            <p className="text-faded">This step learns nothing; it does the same to every row.</p>
+            <p className="text-faded">This step learns no values.</p>
           ) : preview ? (
             <LearnedPanel place={place} value={preview.learned} />
           ) : (
-            waiting("asking the training rows …")
+            waiting("reading training rows …")
           )}
         </Tabs.Content>
         <Tabs.Content value="sql">

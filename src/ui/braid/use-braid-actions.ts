@@ -57,7 +57,7 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
     const copyText = (text: string, what: string): void => {
       localStorage.setItem(COPIED, text);
       navigator.clipboard?.writeText(text).catch(() => undefined);
-      toast.success(`${what} is copied; paste it here or in another pipeline.`);
+      toast.success(`${what} copied; paste it here or in another pipeline.`);
     };
     return {
       insert: (kind, place, picked) => {
@@ -105,8 +105,8 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
           () => undefined,
         );
         if (!survey) {
-          toast.error(`“${crossing.name}” was not moved: its new place could not be checked.`, {
-            description: "The server did not answer. Try again.",
+          toast.error(`“${crossing.name}” was not moved: the new position could not be checked.`, {
+            description: "The server did not respond. Try again.",
           });
           return;
         }
@@ -114,7 +114,7 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
         const reason = survey.problems.find((each) => each.severity === "error" && !before.has(each.message));
         if (reason) {
           toast.error(
-            `“${crossing.name}” cannot stand ${to < crossing.position ? "further left" : "further right"}.`,
+            `“${crossing.name}” cannot be moved ${to < crossing.position ? "further left" : "further right"}.`,
             { description: `${reason.location?.step ? `${reason.location.step}: ` : ""}${reason.message}` },
           );
           return;
@@ -133,7 +133,7 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
       paste: (place, given) => {
         const found = readPasted(given ?? localStorage.getItem(COPIED) ?? "");
         if (found.length === 0) {
-          toast.info("Nothing that was copied is a step or a strand.");
+          toast.info("The clipboard holds no step or strand.");
           return;
         }
         let at = place.after;
@@ -178,7 +178,7 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
           const now = excludedIn(text);
           const kept = now.filter((each) => !columns.includes(each.column));
           const next = out
-            ? [...kept, ...columns.map((column) => ({ column, because: "left out for now" }))]
+            ? [...kept, ...columns.map((column) => ({ column, because: "excluded for now" }))]
             : kept;
           return changePart(text, ["roles", "exclude"], next.length > 0 ? next : undefined);
         });
@@ -194,7 +194,7 @@ async function proposedTarget(
 ): Promise<TargetChoice | undefined> {
   const asked = postJson<PlacedProfile | null>("/api/draft/profile", { text, ...place });
   const found = await asked.catch((error: unknown) => {
-    toast.error(`“${place.column}” was not made the answer.`, {
+    toast.error(`“${place.column}” was not made the target.`, {
       description: error instanceof Error ? error.message : String(error),
     });
     return null;
@@ -202,11 +202,11 @@ async function proposedTarget(
   if (!found) return undefined;
   const { kind, positive, trouble } = proposeAnswer(found.profile, found.type);
   if (trouble !== undefined) {
-    toast.error(`“${place.column}” was not made the answer.`, { description: trouble });
+    toast.error(`“${place.column}” was not made the target.`, { description: trouble });
     return undefined;
   }
   const said = positive === undefined ? "" : ` “${String(positive)}” counts as positive;`;
-  toast.success(`“${place.column}” is the answer: ${KIND_WORDS[kind]}.`, {
+  toast.success(`“${place.column}” is the target: ${KIND_WORDS[kind]}.`, {
     description:
       `${said} The kind${positive === undefined ? "" : " and the positive value"} can be changed on Train.`.trim(),
   });

@@ -23,9 +23,9 @@ interface Props {
 /** Most verbs shown as buttons; the others are behind "more". */
 const SHOWN = 6;
 const MOMENTS = [
-  ["before", "before the prediction"],
-  ["at", "at the prediction"],
-  ["after", "only afterwards"],
+  ["before", "before prediction"],
+  ["at", "at prediction"],
+  ["after", "after prediction"],
 ] as const;
 
 const ROLES = [
@@ -35,7 +35,7 @@ const ROLES = [
   ["time", "time"],
   ["group", "group"],
   ["weight", "weight"],
-  ["excluded", "left out"],
+  ["excluded", "excluded"],
 ] as const;
 /** Roles that one column has. */
 const SINGLE_ROLES: readonly string[] = ["target", "time", "group", "weight"];
@@ -68,7 +68,7 @@ export function VerbLine({
   return (
     <div
       role="toolbar"
-      aria-label="What to do with the picked columns"
+      aria-label="Actions for the selected columns"
       className="flex shrink-0 items-center gap-1.5 overflow-x-auto border-b border-rule bg-paper px-4 py-1 text-sm"
       data-testid="verbs"
     >
@@ -85,7 +85,7 @@ export function VerbLine({
           </>
         )}
       </span>
-      {!place && <span className="text-faded">These columns are never in one strand together.</span>}
+      {!place && <span className="text-faded">These columns are never in the same strand.</span>}
       {place &&
         kinds.map((kind) => (
           <button
@@ -105,7 +105,7 @@ export function VerbLine({
       <label className="ml-auto flex shrink-0 items-center gap-1.5 text-faded">
         known
         <select
-          aria-label="When the picked columns are known"
+          aria-label="When the selected columns become known"
           value={mark}
           onChange={(event) => onMark(event.target.value === "" ? undefined : event.target.value)}
           className="field w-24 py-0"
@@ -122,7 +122,7 @@ export function VerbLine({
         <label className="flex shrink-0 items-center gap-1.5 text-faded">
           role
           <select
-            aria-label="Role of the picked columns"
+            aria-label="Role of the selected columns"
             value={threads.every((thread) => thread.role === role) ? role : ""}
             onChange={(event) => onRole(event.target.value as GivenRole | "target")}
             className="field w-28 py-0"
@@ -152,7 +152,7 @@ export function VerbLine({
       <button
         type="button"
         onClick={onClear}
-        aria-label="Pick nothing"
+        aria-label="Clear selection"
         className="press press-quiet shrink-0 px-1 py-0.5"
       >
         <X size={14} />

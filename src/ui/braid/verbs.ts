@@ -5,7 +5,7 @@ import type { ColumnHere } from "./places";
 /** Kinds of steps by what they are about, in the order in which they are offered. */
 export const STEP_GROUPS: readonly (readonly [name: string, kinds: readonly string[]])[] = [
   ["Rows", ["filter", "deduplicate", "sample", "limit", "stack"]],
-  ["Bring in more", ["join", "join_latest"]],
+  ["Join and stack", ["join", "join_latest"]],
   [
     "Columns",
     [
@@ -25,8 +25,8 @@ export const STEP_GROUPS: readonly (readonly [name: string, kinds: readonly stri
   ["Missing values", ["fill"]],
   ["Numbers", ["scale", "bin", "transform", "baseline", "cycle"]],
   ["Categories", ["encode", "ordinal", "frequency", "target_mean", "group_rare"]],
-  ["Texts", ["text_terms"]],
-  ["Many rows to one", ["aggregate", "pivot", "unpivot"]],
+  ["Text", ["text_terms"]],
+  ["Aggregate rows", ["aggregate", "pivot", "unpivot"]],
   ["Over time", ["lag", "rolling"]],
   ["Labels, SQL, checks", ["label_regions", "sql", "check"]],
 ];

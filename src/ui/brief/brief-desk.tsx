@@ -19,10 +19,10 @@ interface Expectation {
 }
 
 const HELD = [
-  ["", "not looked at"],
-  ["yes", "it held"],
+  ["", "not checked"],
+  ["yes", "confirmed"],
   ["partly", "partly"],
-  ["no", "it did not"],
+  ["no", "not confirmed"],
 ] as const;
 
 /** The statement of the problem, written where it is read. */
@@ -104,8 +104,8 @@ function Brief({
         <span role="status" data-testid="keeping">
           {draft.changed
             ? draft.keeping === "kept"
-              ? "draft kept"
-              : "keeping the draft …"
+              ? "draft saved"
+              : "saving draft …"
             : `version ${version.number}`}
         </span>
         <button
@@ -131,7 +131,7 @@ function Brief({
           label="Question"
           value={text("question")}
           onChange={(value) => put(["question"], value)}
-          placeholder="What shall be predicted, as a colleague would ask it?"
+          placeholder="What should be predicted? Ask it as a colleague would."
           className="text-2xl font-medium"
         />
         <Line label="One row is">
@@ -139,12 +139,12 @@ function Brief({
             label="One row is"
             value={text("row")}
             onChange={(value) => put(["row"], value)}
-            placeholder="Such as: one delivered parcel."
+            placeholder="for example: one delivered parcel"
           />
         </Line>
-        <Line label="Predicted">
+        <Line label="Time of prediction">
           <TypedLine
-            label="When it is predicted"
+            label="Time of prediction, in words"
             value={text("moment", "when")}
             onChange={(value) =>
               put(
@@ -157,11 +157,11 @@ function Brief({
                     },
               )
             }
-            placeholder="Such as: in the evening of the day of delivery."
+            placeholder="for example: the evening of the delivery day"
           />
           {text("moment", "when") !== "" && (
             <label className="flex items-center gap-2 font-sans text-sm text-faded">
-              the column that says so{" "}
+              column with that time{" "}
               <select
                 className="field py-0.5"
                 value={text("moment", "column")}
@@ -180,15 +180,15 @@ function Brief({
             </label>
           )}
         </Line>
-        <Line label="For">
+        <Line label="Users">
           <TypedLine
             label="Who uses it"
             value={text("users")}
             onChange={(value) => put(["users"], value)}
-            placeholder="Who acts on it, and how."
+            placeholder="Who acts on it, and how"
           />
         </Line>
-        <Line label="A success is">
+        <Line label="Success criterion">
           <span className="flex items-center gap-2 font-sans text-sm">
             <select
               aria-label="Metric of success"
@@ -208,7 +208,7 @@ function Brief({
                 )
               }
             >
-              <option value="">not said</option>
+              <option value="">not set</option>
               {METRIC_NAMES.map((name) => (
                 <option key={name} value={name}>
                   {METRICS[name].title}
@@ -234,7 +234,7 @@ function Brief({
           </span>
         </Line>
         <section aria-label="Expectations" className="pt-3">
-          <h2 className="font-sans">Expected beforehand, and what the data said</h2>
+          <h2 className="font-sans">Expectations and findings</h2>
           <ol className="mt-2 space-y-2">
             {expectations.map((each, index) => (
               <li
@@ -251,7 +251,7 @@ function Brief({
                 />
                 <span>
                   <select
-                    aria-label={`Did expectation ${index + 1} hold?`}
+                    aria-label={`Was expectation ${index + 1} confirmed?`}
                     className={`mr-2 bg-transparent font-sans text-sm ${each.held === "no" ? "text-madder" : each.held === "yes" ? "text-moss" : "text-faded"}`}
                     value={each.held ?? ""}
                     onChange={(event) => change(index, { held: event.target.value })}
@@ -263,10 +263,10 @@ function Brief({
                     ))}
                   </select>
                   <TypedLine
-                    label={`What the data said of expectation ${index + 1}`}
+                    label={`Finding for expectation ${index + 1}`}
                     value={each.found ?? ""}
                     onChange={(value) => change(index, { found: value })}
-                    placeholder="What the data said"
+                    placeholder="Finding"
                     className="text-base"
                   />
                 </span>
@@ -292,7 +292,7 @@ function Brief({
         </section>
         {excluded.length > 0 && (
           <section aria-label="Left out" className="pt-3">
-            <h2 className="font-sans">Left out of the features</h2>
+            <h2 className="font-sans">Excluded from features</h2>
             <ul className="mt-1 space-y-1">
               {excluded.map((each) => (
                 <li key={each.column}>

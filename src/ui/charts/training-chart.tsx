@@ -30,16 +30,14 @@ export function TrainingChart({
       });
     return [
       { name: "on the sample", points: points(sample), stroke: "var(--weld)", dash: "4 3", dots: !many },
-      { name: "on the rows learned from", points: points(all), stroke: "var(--woad)", dots: !many },
+      { name: "training rows", points: points(all), stroke: "var(--woad)", dots: !many },
     ].filter((each) => each.points.length > 0);
   };
   const held: [number, number][] = passes.flatMap((each): [number, number][] =>
     typeof each.validation === "number" ? [[each.pass, each.validation]] : [],
   );
   const apart: ChartSeries[] =
-    held.length > 0
-      ? [{ name: "on rows kept apart", points: held, stroke: "var(--madder)", dash: "7 3" }]
-      : [];
+    held.length > 0 ? [{ name: "validation rows", points: held, stroke: "var(--madder)", dash: "7 3" }] : [];
   const mark = chosen === undefined ? undefined : held.find(([pass]) => pass === chosen);
   const gradient = named((pass) =>
     typeof pass.gradientNorm === "number" ? Math.max(pass.gradientNorm, 1e-17) : undefined,
@@ -79,13 +77,11 @@ export function TrainingChart({
           </Key>
         )}
         {all.length > 0 && (
-          <Key stroke="var(--woad)">
-            {unit === "pass" ? "passes over all rows" : "on the rows learned from"}
-          </Key>
+          <Key stroke="var(--woad)">{unit === "pass" ? "passes over all rows" : "training rows"}</Key>
         )}
         {held.length > 0 && (
           <Key stroke="var(--madder)" dash="7 3">
-            on rows kept apart{mark ? `; chosen: ${unit} ${mark[0]}` : ""}
+            validation rows{mark ? `; chosen: ${unit} ${mark[0]}` : ""}
           </Key>
         )}
       </p>

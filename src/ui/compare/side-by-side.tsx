@@ -97,8 +97,8 @@ export function SideBySide({
             {names.map((name) => (
               <tr key={name}>
                 <td>{name}</td>
-                <td className="figure">{settingText(first.settings[name])}</td>
-                <td className="figure">{settingText(second.settings[name])}</td>
+                <td className="metric">{settingText(first.settings[name])}</td>
+                <td className="metric">{settingText(second.settings[name])}</td>
               </tr>
             ))}
           </tbody>
@@ -111,7 +111,7 @@ export function SideBySide({
       )}
       {asking && (
         <p className="text-faded" role="status">
-          comparing row by row …
+          comparing rows …
         </p>
       )}
       {value && (
@@ -122,8 +122,8 @@ export function SideBySide({
               <th className="number">version {first.number}</th>
               <th className="number">version {second.number}</th>
               <th className="number">Difference</th>
-              <th className="number">95 % interval of it</th>
-              <th>So</th>
+              <th className="number">95 % interval</th>
+              <th>Result</th>
             </tr>
           </thead>
           <tbody>
@@ -153,7 +153,7 @@ export function SideBySide({
                     ) : sure ? (
                       <span className="text-moss">version {better.number} is better</span>
                     ) : (
-                      <span className="text-faded">within chance</span>
+                      <span className="text-faded">no significant difference</span>
                     )}
                   </td>
                 </tr>
@@ -171,19 +171,19 @@ export function SideBySide({
         <Matters first={first} second={second} />
       )}
       <section>
-        <h3 className="font-semibold">What each learned</h3>
+        <h3 className="font-semibold">Learned values</h3>
         <LearnedTable
           sides={[first, second].map((side) => ({ title: `version ${side.number}`, parts: side.learned }))}
         />
       </section>
       {value && value.disagreements.length > 0 && (
         <section>
-          <h3 className="font-semibold">Rows on which they disagree most</h3>
+          <h3 className="font-semibold">Rows with the largest disagreement</h3>
           <table className="sheet max-w-4xl">
             <thead>
               <tr>
                 <th>Row</th>
-                <th>Answer</th>
+                <th>Actual</th>
                 <th>version {first.number} says</th>
                 <th>version {second.number} says</th>
               </tr>
@@ -191,10 +191,10 @@ export function SideBySide({
             <tbody>
               {value.disagreements.map((each) => (
                 <tr key={writeKey(each.key)}>
-                  <td className="figure">{each.key.join(", ")}</td>
+                  <td className="metric">{each.key.join(", ")}</td>
                   <td>{task.kind === "number" ? formatNumber(each.answer) : className(task, each.answer)}</td>
-                  <td className="figure">{shown(each.first)}</td>
-                  <td className="figure">{shown(each.second)}</td>
+                  <td className="metric">{shown(each.first)}</td>
+                  <td className="metric">{shown(each.second)}</td>
                 </tr>
               ))}
             </tbody>
@@ -229,8 +229,8 @@ function Curves({ first, second }: { readonly first: CurvedSide; readonly second
         <figcaption className="font-medium">Receiver operating characteristic</figcaption>
         <LineChart
           label="ROC curves of both"
-          xName="share of negatives raised"
-          yName="share of positives found"
+          xName="false positive rate"
+          yName="true positive rate"
           xDomain={[0, 1]}
           yDomain={[0, 1]}
           series={both("roc")}
@@ -278,11 +278,11 @@ function Errors({
   const most = Math.max(...[...errors.first, ...errors.second].map(([size]) => size));
   return (
     <figure>
-      <figcaption className="font-medium">Share of rows by the size of their error</figcaption>
+      <figcaption className="font-medium">Cumulative distribution of absolute error</figcaption>
       <LineChart
-        label="Sizes of errors of both"
-        xName="error, without its sign"
-        yName="share of rows within it"
+        label="Absolute errors of both"
+        xName="absolute error"
+        yName="share of rows"
         xDomain={[0, most]}
         yDomain={[0, 1]}
         series={series}
@@ -310,7 +310,7 @@ function Matters({ first, second }: { readonly first: Side; readonly second: Sid
     formatNumber(side.importance.find((each) => each.column === name)?.worse);
   return (
     <section>
-      <h3 className="font-semibold">What matters to each</h3>
+      <h3 className="font-semibold">Feature importance</h3>
       <table className="sheet max-w-3xl">
         <thead>
           <tr>

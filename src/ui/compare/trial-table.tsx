@@ -42,7 +42,7 @@ const wordsOf = (model: ModelSummary): string =>
 /** All trials of a pipeline with their figures and intervals. Two are picked to be set side by side. */
 export function TrialTable({ models, kind, inService, fileVersions, compared }: Props) {
   const [picked, pick] = usePicked("pick", compared);
-  const [metric, setMetric] = useQueryState("figure", { defaultValue: metricsFor(kind)[0]! as string });
+  const [metric, setMetric] = useQueryState("metric", { defaultValue: metricsFor(kind)[0]! as string });
   const [search, setSearch] = useQueryState("search", { defaultValue: "" });
   const [starred, setStarred] = useState(false);
   const chosen = (metricsFor(kind).find((each) => each === metric) ?? metricsFor(kind)[0]!) as MetricName;
@@ -107,14 +107,14 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
           starred only
         </label>
         <span className="text-sm text-faded">
-          {picked.length === 2 ? "Two are set side by side below." : "Pick two to set them side by side."}
+          {picked.length === 2 ? "Two trials are compared below." : "Select two trials to compare them."}
         </span>
       </div>
       <div className="overflow-x-auto">
         <table className="sheet" data-testid="trials">
           <thead>
             <tr>
-              <th aria-label="Picked" />
+              <th aria-label="Selected" />
               <th aria-label="Star" />
               <th>Trial</th>
               <th className="number">{METRICS[chosen].title}</th>
@@ -122,7 +122,7 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
               <th>{METRICS[chosen].better === "high" ? "higher is better →" : "← lower is better"}</th>
               <th className="number">{METRICS[second].title}</th>
               <th className="number">Rows</th>
-              <th className="number">Fitting</th>
+              <th className="number">Fit time</th>
               <th>Note</th>
               <th />
             </tr>
@@ -231,7 +231,7 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
       </div>
       {bases[0] !== undefined && (
         <p className="mt-1 text-sm text-faded">
-          The dashed line is the base rate: {METRICS[chosen].title} {formatNumber(bases[0])}, for predicting
+          The dashed line is the base rate: {METRICS[chosen].title} {formatNumber(bases[0])}, which predicts
           the same for every row.
         </p>
       )}
@@ -270,12 +270,12 @@ function StarButton({ model, starred }: { readonly model: number; readonly starr
   const press = async (): Promise<void> => {
     const outcome = await remark({ model, starred: !starred });
     if (outcome.ok) refresh();
-    else toast.error(outcome.problems[0]?.message ?? "It could not be marked.");
+    else toast.error(outcome.problems[0]?.message ?? "The star could not be saved.");
   };
   return (
     <button
       type="button"
-      aria-label={starred ? "Take the star away" : "Mark with a star"}
+      aria-label={starred ? "Remove star" : "Add star"}
       aria-pressed={starred}
       onClick={() => void press()}
     >
@@ -294,7 +294,7 @@ function Note({ model, note }: { readonly model: number; readonly note: string }
     note,
     (value) =>
       void remark({ model, note: value }).then((outcome) => {
-        if (!outcome.ok) toast.error(outcome.problems[0]?.message ?? "The note could not be kept.");
+        if (!outcome.ok) toast.error(outcome.problems[0]?.message ?? "The note could not be saved.");
       }),
     900,
   );

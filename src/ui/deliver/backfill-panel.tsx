@@ -58,8 +58,8 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
     <section aria-label="Backfill" className="mt-8">
       <h2>Backfill</h2>
       <p className="text-sm text-faded">
-        Scores every time of the schedule in a range, as if each run had happened then. A prediction from a
-        later time is never overwritten by an earlier one.
+        Scores every scheduled time in a range, as if each run had happened then. A prediction of a later time
+        is never overwritten by an earlier one.
       </p>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         {deliveries.length > 1 && (
@@ -97,7 +97,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
           />
         </label>
         <label className="text-sm">
-          At once
+          In parallel
           <input
             type="number"
             min={1}
@@ -110,9 +110,9 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
         <ActButton
           disabled={disabled || from === "" || until === ""}
           act={() => startBackfill({ pipeline, delivery, from, until, parallel, by: name })}
-          done="The backfill has begun."
+          done="Backfill started."
         >
-          Begin
+          Start backfill
         </ActButton>
       </div>
       {backfills.length > 0 && (
@@ -138,7 +138,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
                 <td>
                   <code>{each.cron}</code>{" "}
                   <span className="text-faded">
-                    in {each.zone}, {each.parallel} at once
+                    in {each.zone}, {each.parallel} in parallel
                   </span>
                 </td>
                 <td>
@@ -166,7 +166,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
                   {(each.state === "running" || each.state === "paused") && (
                     <ActButton
                       act={() => changeBackfill(each.id, "stopped")}
-                      confirm="Stop this backfill? Runs that are under way are cancelled; what has landed stays."
+                      confirm="Stop this backfill? Running scoring runs are cancelled; landed predictions stay."
                     >
                       Stop
                     </ActButton>

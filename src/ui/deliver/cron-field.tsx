@@ -37,7 +37,7 @@ export function CronField({ cron, zone, now, onCron, onZone }: Props) {
     <FormLine
       label="times"
       htmlFor="schedule-cron"
-      says="Minute, hour, day of month, month, day of week; by the clocks of the zone, also when they change."
+      says="Minute, hour, day of month, month, day of week, in local time of the zone, including daylight saving."
     >
       <input
         id="schedule-cron"
@@ -70,8 +70,8 @@ export function CronField({ cron, zone, now, onCron, onZone }: Props) {
           </>
         ) : (
           <span className="text-madder">
-            These are no times yet. {cronMistake(cron) ?? `"${zone}" is not a time zone.`} Write five fields,
-            such as 30 22 * * *, and a zone such as UTC or Europe/Lisbon.
+            Not a valid cron expression yet. {cronMistake(cron) ?? `"${zone}" is not a time zone.`} Enter five
+            fields, such as 30 22 * * *, and a time zone such as UTC or Europe/Lisbon.
           </span>
         )}
       </p>

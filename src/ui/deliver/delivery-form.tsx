@@ -64,7 +64,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
   const newerBy = typeof draft.rows === "object" ? draft.rows.newer_by : undefined;
   return (
     <FormDialog
-      title={place === null ? "A further delivery" : `Delivery “${delivery?.name ?? ""}”`}
+      title={place === null ? "New delivery" : `Delivery “${delivery?.name ?? ""}”`}
       trigger={children}
       incomplete={draft.name.trim() === "" || draft.table.trim() === ""}
       onOpen={() => setDraft(delivery ?? fresh(facts))}
@@ -84,7 +84,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         says={
           predicts
             ? undefined
-            : "Key, answer and features as the learner gets them, with the part each row is in. The answers of the blind part stay out."
+            : "Key, target and features as used for training, with the part (training, holdout, blind) of each row. Targets of the blind holdout are not included."
         }
       >
         <select
@@ -105,8 +105,8 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         htmlFor="delivery-table"
         says={
           draft.routes.length > 0
-            ? "Of the rows that no route takes."
-            : "It is made when it is not there yet; one that is there has to fit."
+            ? "For rows that match no route."
+            : "Created if it does not exist; an existing table must have matching columns."
         }
       >
         <input
@@ -139,7 +139,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         </select>
         {draft.mode === "partition" && (
           <label className="ml-3">
-            with the same{" "}
+            partition column{" "}
             <ColumnSelect
               columns={carried}
               value={draft.partition}
@@ -154,7 +154,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         says={
           draft.rows === "all"
             ? undefined
-            : "With a schedule that follows the arrival of rows, each gets its prediction soon after it has come."
+            : "With a schedule that runs when rows arrive, each row is scored soon after it arrives."
         }
       >
         <select
@@ -172,7 +172,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         >
           <option value="all">{ROWS[draft.of].all}</option>
           <option value="not_yet_predicted">{ROWS[draft.of].not_yet_predicted}</option>
-          <option value="newer">rows newer than those delivered before</option>
+          <option value="newer">rows newer than those delivered</option>
         </select>
         {newerBy !== undefined && (
           <label className="ml-3">
@@ -186,11 +186,11 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         )}
       </FormLine>
       <FormLine
-        label="further columns"
+        label="more columns"
         says={
           predicts
-            ? "Written beside key, prediction, probability, version, run and times."
-            : "Written beside key, answer, features, version of the file, run and times."
+            ? "Written in addition to key, prediction, probability, version, run and times."
+            : "Written in addition to key, target, features, file version, run and times."
         }
       >
         <ul className="flex flex-wrap gap-1.5">
@@ -200,7 +200,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
                 type="button"
                 className="press py-0 text-sm"
                 aria-label={`Leave out ${name}`}
-                title="Leave it out"
+                title="Remove it"
                 onClick={() => change({ columns: draft.columns.filter((each) => each !== name) })}
               >
                 {name} <span aria-hidden>×</span>
@@ -209,14 +209,14 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
           ))}
           <li>
             <select
-              aria-label="Add a column"
+              aria-label="Add column"
               className="field py-0 text-sm"
               value=""
               onChange={(event) => {
                 if (event.target.value !== "") change({ columns: [...draft.columns, event.target.value] });
               }}
             >
-              <option value="">add a column …</option>
+              <option value="">add column …</option>
               {facts.columns
                 .filter((name) => !draft.columns.includes(name))
                 .map((name) => (
@@ -228,9 +228,9 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
       </FormLine>
       {facts.target === "binary" && predicts && (
         <FormLine
-          label="positive from"
+          label="threshold"
           htmlFor="delivery-threshold"
-          says="From this probability on, the prediction is yes."
+          says="Predictions with at least this probability are positive."
         >
           <input
             id="delivery-threshold"
@@ -250,7 +250,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
           htmlFor="delivery-reasons"
           says={
             draft.reasons > 0
-              ? "So many columns that weigh most go beside each prediction. The predictions are then made by the worker, which takes longer."
+              ? "Number of columns with the largest contributions written with each prediction. The worker then makes the predictions, which takes longer."
               : "None are written."
           }
         >
@@ -266,7 +266,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         </FormLine>
       )}
       <HandOverFields receivers={draft.hand_over} onChange={(hand_over) => change({ hand_over })} />
-      <h3 className="mb-2 mt-5 font-semibold">What has to hold before</h3>
+      <h3 className="mb-2 mt-5 font-semibold">Contract</h3>
       <SchemaFields
         properties={predicts ? CONTRACT : COUNTS}
         values={(entry["contract"] as Readonly<Record<string, unknown>>) ?? {}}

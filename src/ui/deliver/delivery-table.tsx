@@ -67,8 +67,8 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
           <th>Delivery</th>
           <th>Into</th>
           <th>How</th>
-          <th>Positive from</th>
-          <th>Landed last, as of</th>
+          <th>Threshold</th>
+          <th>Last landed, as of</th>
           <th className="number">Rows</th>
           <th />
         </tr>
@@ -84,14 +84,12 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
                   <button
                     type="button"
                     className="text-left font-medium underline decoration-rule underline-offset-3"
-                    title="Change it"
+                    title="Edit"
                   >
                     {delivery.name}
                   </button>
                 </DeliveryForm>
-                {delivery.of === "features" && (
-                  <span className="block text-xs text-faded">prepared features</span>
-                )}
+                {delivery.of === "features" && <span className="block text-xs text-faded">features</span>}
               </td>
               <td>
                 {delivery.routes.map((route) => (
@@ -105,7 +103,7 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
                 {last && href ? <PageLink href={href}>{delivery.table}</PageLink> : delivery.table}
                 {delivery.routes.length > 0 && (
                   <span className="block text-xs text-faded">
-                    rows that no route takes
+                    rows that match no route
                     {last?.byTable[delivery.table] === undefined
                       ? ""
                       : `: ${formatNumber(last.byTable[delivery.table])}`}
@@ -125,7 +123,7 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
                 {last ? (
                   <PageLink
                     href={`/runs/${last.run}`}
-                    title={`Landed ${moment(last.landedAt)}, by the clock of the computer`}
+                    title={`Landed ${moment(last.landedAt)} (computer’s clock)`}
                   >
                     {moment(last.runTime)}
                   </PageLink>

@@ -2,15 +2,15 @@ import type { Delivery } from "@/core/pipeline/operating-schema";
 
 export const MODES: Readonly<Record<Delivery["mode"], string>> = {
   upsert: "one row per key, the newest",
-  append: "rows added at each run",
-  replace: "the table holds the newest run alone",
-  partition: "rows of one partition replaced together",
+  append: "rows appended at each run",
+  replace: "replaced at each run",
+  partition: "partitions replaced",
 };
 
 /** What a delivery's tables hold. */
 export const OF_WORDS: Readonly<Record<Delivery["of"], string>> = {
   predictions: "predictions of the version in service",
-  features: "prepared features, for others to train on",
+  features: "features, for other uses",
 };
 
 /** How a delivery writes, in a few words. */
@@ -27,9 +27,9 @@ export const rowWords = (delivery: Delivery): string =>
 
 /** Which rows are taken, in the words of what is delivered. */
 export const ROWS: Readonly<Record<Delivery["of"], Readonly<Record<"all" | "not_yet_predicted", string>>>> = {
-  predictions: { all: "every row that qualifies", not_yet_predicted: "rows that have no prediction yet" },
+  predictions: { all: "all rows to score", not_yet_predicted: "rows without a prediction" },
   features: {
-    all: "every row that trains, judges or is to be scored",
-    not_yet_predicted: "rows that are not in the table yet",
+    all: "all rows for training, evaluation or scoring",
+    not_yet_predicted: "rows not in the table yet",
   },
 };

@@ -11,10 +11,10 @@ const HIGHEST = 0.5;
 
 const words = (psi: number): { readonly says: string; readonly tone: string } =>
   psi >= MUCH_DRIFT
-    ? { says: "much changed", tone: "text-madder" }
+    ? { says: "large drift", tone: "text-madder" }
     : psi >= SOME_DRIFT
-      ? { says: "some change", tone: "text-weld" }
-      : { says: "as in training", tone: "text-moss" };
+      ? { says: "some drift", tone: "text-weld" }
+      : { says: "no drift", tone: "text-moss" };
 
 /** How far the rows of scoring runs were from those of training, column by column over time. */
 export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
@@ -23,14 +23,13 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
   if (!newest) return null;
   const columns = [...newest.columns].sort((left, right) => right.psi - left.psi);
   return (
-    <section aria-label="Rows against training" className="mt-8">
-      <h2>Rows against training</h2>
+    <section aria-label="Input drift" className="mt-8">
+      <h2>Input drift</h2>
       <p className="text-sm text-faded">
-        Population stability index of each column that features are made from, and of the predictions, over
-        the last {runs.length} scoring run{runs.length === 1 ? "" : "s"}; the newest for{" "}
-        {moment(newest.runTime)} with {formatNumber(newest.rows)} rows. From {SOME_DRIFT} on some has changed,
-        from {MUCH_DRIFT} on much. Somebody is told when the predictions change so much, or any column, where
-        the delivery’s contract sets most_drift.
+        Population stability index of each source column of features, and of the predictions, over the last{" "}
+        {runs.length} scoring run{runs.length === 1 ? "" : "s"}; the newest for {moment(newest.runTime)} with{" "}
+        {formatNumber(newest.rows)} rows. From {SOME_DRIFT} drift is some, from {MUCH_DRIFT} large. An alert
+        opens when the predictions drift that far, or any column if the delivery’s contract sets most_drift.
       </p>
       <table className="sheet mt-1" data-testid="drift">
         <thead>
@@ -39,8 +38,8 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
             <th className="number">Index</th>
             <th />
             <th>Over time</th>
-            <th className="number">Distance</th>
-            <th className="number">Missing, then → now</th>
+            <th className="number">KS distance</th>
+            <th className="number">Missing, training → now</th>
           </tr>
         </thead>
         <tbody>
@@ -149,7 +148,7 @@ function Parts({ drift }: { readonly drift: Drift }) {
         <tr className="text-left text-faded">
           <th className="pr-4 font-normal">{drift.column}</th>
           <th className="w-60 font-normal">in training</th>
-          <th className="w-60 font-normal">in the newest run</th>
+          <th className="w-60 font-normal">newest run</th>
         </tr>
       </thead>
       <tbody>

@@ -17,7 +17,7 @@ export function FunctionList({ pipeline }: { readonly pipeline: string }) {
       <h3 className="font-medium">Functions</h3>
       {asking && (
         <p role="status" className="text-sm text-faded">
-          reading them …
+          loading …
         </p>
       )}
       {failure && (
@@ -26,16 +26,14 @@ export function FunctionList({ pipeline }: { readonly pipeline: string }) {
         </p>
       )}
       {value?.length === 0 && (
-        <p className="text-sm text-faded">None yet: they are made when a version is put in service.</p>
+        <p className="text-sm text-faded">None yet: they are created when a version is put in service.</p>
       )}
       {following.map((found) => (
         <FunctionEntry key={found.name} found={found} />
       ))}
       {ofVersions.length > 0 && (
         <details className="mt-2 text-sm">
-          <summary className="cursor-pointer">
-            The same of one version, whatever is in service: {ofVersions.length}
-          </summary>
+          <summary className="cursor-pointer">For one fixed version: {ofVersions.length}</summary>
           {ofVersions.map((found) => (
             <FunctionEntry key={found.name} found={found} />
           ))}
@@ -59,7 +57,7 @@ function FunctionEntry({ found }: { readonly found: PublishedFunction }) {
       <p className="text-sm text-faded">{comment}</p>
       <div className="mt-1 flex items-start gap-3 bg-paper px-3 py-2">
         <pre className="min-w-0 flex-1 overflow-x-auto text-[12.5px]">{example}</pre>
-        <CopyButton text={example} what={`A call of ${name}`} />
+        <CopyButton text={example} what={`Example call of ${name}`} />
       </div>
     </div>
   );

@@ -19,10 +19,10 @@ export function HandOverFields({
     onChange(receivers.map((each, index) => (index === at ? receiver : each)));
   return (
     <FormLine
-      label="also handed to"
+      label="receivers"
       {...(receivers.length > 0
         ? {
-            says: "A file appears in the folder when it is whole; a web address is told of every landing until it answers well.",
+            says: "A file appears in the folder once it is complete; a web address is notified of every landing until it responds with success.",
           }
         : {})}
     >

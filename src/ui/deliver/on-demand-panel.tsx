@@ -24,11 +24,10 @@ export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Pro
     <section aria-label="On demand" className="mt-8">
       <h2>On demand</h2>
       <p className="text-sm text-faded">
-        Scores all rows of a table chosen now. It needs the columns of {like} from which the features are
-        made, in the types of the training; where it has the answer too, the run says which predictions are
-        right. The predictions get a table of their own, to be looked at and downloaded there. A file is{" "}
-        <PageLink href="/tables/import">loaded into a table</PageLink> first; one row is tried under the
-        version’s <i>Try a row</i>.
+        Scores all rows of a table you choose. The table needs the columns of {like} from which the features
+        are computed, with the same types; if it has the target too, the run reports which predictions are
+        right. Predictions are written to a new table, which can be viewed and downloaded. To score a file,{" "}
+        <PageLink href="/tables/import">import it</PageLink> first. For a single row, use <i>Try a row</i>.
       </p>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <label className="text-sm">
@@ -49,7 +48,7 @@ export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Pro
           <input
             className="field mt-0.5 block w-72"
             value={into}
-            placeholder="a new table, named by the moment"
+            placeholder="a new table, named by time"
             onChange={(event) => setInto(event.target.value)}
           />
         </label>
@@ -72,12 +71,12 @@ export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Pro
       {table !== "" && (
         <label className="mt-2 flex items-center gap-1.5 text-sm">
           <input type="checkbox" checked={allUnseen} onChange={() => setAllUnseen(!allUnseen)} />
-          Score them even if training saw none of the values of a column
+          Score even if all values of a column are unseen
         </label>
       )}
       {table !== "" && columns.length > 0 && (
         <fieldset className="mt-2 text-sm">
-          <legend className="text-faded">Passed through, beside the key</legend>
+          <legend className="text-faded">Passed through with the key</legend>
           <div className="flex flex-wrap gap-x-4 gap-y-1">
             {columns.map((name) => (
               <label key={name} className="flex items-center gap-1.5">

@@ -4,9 +4,9 @@ import { ActButton } from "../basic/act";
 
 const SAYS = {
   delivery: (name: string) =>
-    `Take the delivery “${name}” out of the file? Its tables and their rows stay; schedules that serve it have to be changed first.`,
+    `Remove the delivery “${name}” from the file? Its tables and rows stay; change schedules that use it first.`,
   schedules: (name: string) =>
-    `Take the schedule “${name}” out of the file? Runs that wait or are under way go on.`,
+    `Remove the schedule “${name}” from the file? Waiting and running runs continue.`,
 };
 
 /** Takes a delivery or a schedule out of the file. */
@@ -25,7 +25,7 @@ export function RemoveListed({
     <ActButton
       act={() => removeListed(pipeline, part, place)}
       confirm={SAYS[part](name)}
-      done="Taken out of the file."
+      done="Removed from the file."
     >
       Remove
     </ActButton>

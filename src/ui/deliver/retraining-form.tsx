@@ -19,9 +19,9 @@ interface Props {
 }
 
 const RULES: Readonly<Record<Retraining["rule"], string>> = {
-  never: "waits for a person",
-  when_better: "goes into service when it is better",
-  always: "goes into service",
+  never: "stays a candidate until you decide",
+  when_better: "is put in service if better",
+  always: "is always put in service",
 };
 
 /** What becomes of a version that a schedule has trained, and whether the one in service can be asked in SQL. */
@@ -54,7 +54,7 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
     const outcome = await ask(() =>
       saveParts({
         pipeline,
-        note: "rule of retraining and functions changed",
+        note: "retraining rule and functions changed",
         parts: wished,
       }),
     );
@@ -65,7 +65,7 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
   };
   return (
     <form
-      aria-label="What becomes of versions"
+      aria-label="Retraining"
       className="mt-3"
       onSubmit={(event) => {
         event.preventDefault();
@@ -74,7 +74,7 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
     >
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
         <label className="flex items-center gap-2">
-          What a schedule has trained{" "}
+          A version trained by a schedule{" "}
           <select
             className="field"
             value={rule}
@@ -120,13 +120,13 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
             checked={published}
             onChange={(event) => setPublished(event.target.checked)}
           />
-          let the version in service be asked in SQL, as functions of the warehouse
+          publish the version in service as SQL functions in the warehouse
         </label>
         {published && (
           <label className="flex items-center gap-2">
-            by the roles{" "}
+            for the roles{" "}
             <input
-              aria-label="Roles that may ask"
+              aria-label="Roles that may call them"
               className="field w-48"
               value={roles}
               placeholder="such as analysts, night_desk"
@@ -139,7 +139,7 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
           className="press"
           disabled={busy || JSON.stringify(wished) === first || Number.isNaN(Number(margin))}
         >
-          Save in the file
+          Save
         </button>
       </div>
       {problems.length > 0 && (

@@ -22,7 +22,7 @@ export function RouteFields({ routes, schema, carried, onChange }: Props) {
       label="routes"
       {...(routes.length > 0
         ? {
-            says: `The first that fits takes the row. Conditions speak of prediction, probability, ${carried.join(", ")}.`,
+            says: `The first matching route takes the row. Conditions can use prediction, probability, ${carried.join(", ")}.`,
           }
         : {})}
     >

@@ -34,7 +34,7 @@ type When = "cron" | "after" | "arrival";
 const WHEN: Readonly<Record<When, string>> = {
   cron: "at set times",
   arrival: "when rows arrive in a table",
-  after: "when another pipeline has delivered",
+  after: "after another pipeline delivers",
 };
 const whenOf = (schedule: Schedule): When =>
   schedule.after !== undefined ? "after" : schedule.arrival !== undefined ? "arrival" : "cron";
@@ -45,7 +45,7 @@ const fresh = (facts: ScheduleFacts): Schedule => ({
     run: facts.deliveries.length > 0 ? "score" : "train",
     cron: "30 22 * * *",
   }),
-  name: freeTitle("every night", facts.taken),
+  name: freeTitle("nightly", facts.taken),
 });
 
 /** Makes or changes a schedule: what runs, when, and what happens when it cannot. */
@@ -63,7 +63,7 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
   const entry = toldSchedule({ ...draft, name: draft.name.trim() });
   return (
     <FormDialog
-      title={place === null ? "A further schedule" : `Schedule “${schedule?.name ?? ""}”`}
+      title={place === null ? "New schedule" : `Schedule “${schedule?.name ?? ""}”`}
       trigger={children}
       incomplete={draft.name.trim() === ""}
       onOpen={() => setDraft(schedule ?? fresh(facts))}
@@ -172,7 +172,7 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
         <FormLine
           label="quiet for"
           htmlFor="schedule-quiet"
-          says="It runs after this long without a further change, so a load in several parts counts once."
+          says="Runs after this long without another change, so a load in several parts counts once."
         >
           <input
             id="schedule-quiet"
@@ -196,26 +196,26 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
         />
       )}
       {when === "cron" && (
-        <FormLine label="missed times" htmlFor="schedule-missed" says="When the server was down at the time.">
+        <FormLine label="missed times" htmlFor="schedule-missed" says="If the server was down at the time.">
           <select
             id="schedule-missed"
             className="field"
             value={draft.missed}
             onChange={(event) => change({ missed: event.target.value as Schedule["missed"] })}
           >
-            <option value="catch_up_once">are caught up with one run</option>
+            <option value="catch_up_once">are caught up by one run</option>
             <option value="skip">are skipped</option>
           </select>
         </FormLine>
       )}
       {when !== "after" && (
         <FormLine
-          label="at once"
+          label="in parallel"
           htmlFor="schedule-at-once"
           says={
             when === "cron"
-              ? "A time that finds as many of its runs waiting or under way is left out, and counted."
-              : "Rows that arrive while this many runs are waiting or under way start a run once there is room."
+              ? "If this many of its runs are waiting or running, the time is skipped and counted."
+              : "If this many runs are waiting or running, arriving rows start a run later."
           }
         >
           <input
@@ -229,7 +229,7 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
           />
         </FormLine>
       )}
-      <FormLine label="late after" htmlFor="schedule-late" says="Then somebody is told.">
+      <FormLine label="late after" htmlFor="schedule-late" says="An alert opens then.">
         <input
           id="schedule-late"
           type="number"

@@ -47,7 +47,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                     <button
                       type="button"
                       className="text-left font-medium underline decoration-rule underline-offset-3"
-                      title="Change it"
+                      title="Edit"
                     >
                       {schedule.name}
                     </button>
@@ -70,7 +70,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                     <PageLink href={`/pipelines/${encodeURIComponent(schedule.after)}/deliver`}>
                       {schedule.after}
                     </PageLink>{" "}
-                    has delivered{schedule.afterBackfill && ", also in a backfill"}
+                    delivers{schedule.afterBackfill && ", including backfills"}
                   </>
                 ) : (
                   <>
@@ -84,7 +84,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                 )}
               </td>
               <td>
-                {schedule.cron === null ? "–" : schedule.missed === "skip" ? "skipped" : "caught up once"}
+                {schedule.cron === null ? "–" : schedule.missed === "skip" ? "skipped" : "one catch-up run"}
                 {schedule.wait && (
                   <span className="block text-xs text-faded">
                     waits up to {schedule.wait.until} min for{" "}
@@ -93,7 +93,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                 )}
                 {schedule.leftOut > 0 && (
                   <span className="block text-xs text-weld">
-                    {formatNumber(schedule.leftOut)} left out: {schedule.atOnce} at once
+                    {formatNumber(schedule.leftOut)} skipped: {schedule.atOnce} in parallel
                   </span>
                 )}
               </td>
@@ -101,7 +101,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                 {schedule.paused ? (
                   <span className="text-weld">paused</span>
                 ) : schedule.cron === null ? (
-                  <span className="text-faded">it depends</span>
+                  <span className="text-faded">on event</span>
                 ) : (
                   <NextTimes
                     cron={schedule.cron}
@@ -159,8 +159,7 @@ function NextTimes({
   readonly zone: string;
   readonly after: Date;
 }) {
-  if (!isReadable(cron, zone))
-    return <span className="text-madder">cannot be read: open the schedule to correct it</span>;
+  if (!isReadable(cron, zone)) return <span className="text-madder">invalid: edit the schedule</span>;
   return nextSlots(cron, zone, after, 5).map((slot) => (
     <span key={slot.toISOString()} className="figure block whitespace-nowrap">
       {moment(slot)}

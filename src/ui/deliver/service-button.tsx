@@ -87,7 +87,7 @@ function ServiceForm({ model, version, inService, close }: Props & { readonly cl
           />
         </label>
         <label className="flex-1 text-sm text-faded">
-          Why (kept with the change)
+          Reason (stored with the change)
           <input
             autoFocus
             className="field mt-1 block w-full"
@@ -99,10 +99,10 @@ function ServiceForm({ model, version, inService, close }: Props & { readonly cl
       </div>
       <div className="mt-4 flex justify-end gap-3">
         <Dialog.Close type="button" className="press">
-          Leave it as it is
+          Cancel
         </Dialog.Close>
         <button type="submit" className="press press-main" disabled={busy} aria-busy={busy}>
-          {inService ? "Take it out" : "Put it in service"}
+          {inService ? "Take out of service" : "Put in service"}
         </button>
       </div>
     </form>
@@ -123,28 +123,28 @@ function ConsequenceList({
       {!inService &&
         found.doubts.map((each) => (
           <li key={each} className="text-madder">
-            Look first: {each}
+            What changes: {each}
           </li>
         ))}
       {!inService &&
         (now ? (
           <li>
-            Version {now.number} ({now.candidate}) leaves the service.{" "}
+            Version {now.number} ({now.candidate}) is taken out of service.{" "}
             {files && (
               <>
-                The two were trained from different files, {files[0]} and {files[1]}.
+                They were trained from different file versions, {files[0]} and {files[1]}.
               </>
             )}
           </li>
         ) : (
-          <li>Nothing is in service now.</li>
+          <li>No version is in service now.</li>
         ))}
       {due.map((each) => (
         <li key={each.name}>
           {inService ? (
             <>
-              The schedule “{each.name}” will fail from {moment(new Date(each.next!))} on, until another
-              version is in service.
+              The schedule “{each.name}” will fail from {moment(new Date(each.next!))} until another version
+              is in service.
             </>
           ) : (
             <>
@@ -157,12 +157,12 @@ function ConsequenceList({
       {!inService &&
         deliveries.map((each) => (
           <li key={each.name}>
-            “{each.name}” writes to {each.tables.join(", ")}. What is there stays until then.
+            “{each.name}” writes to {each.tables.join(", ")}. Existing rows stay until then.
           </li>
         ))}
       {functions.length > 0 && (
         <li>
-          {inService ? "Gone at once:" : "Answering with it at once:"}{" "}
+          {inService ? "Dropped immediately:" : "Switched immediately:"}{" "}
           {functions.map((each, index) => (
             <span key={each}>
               {index > 0 && ", "}

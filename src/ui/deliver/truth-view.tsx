@@ -71,9 +71,9 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
       )
     ]!;
   return (
-    <section aria-label="Truth against promise" className="mt-8">
+    <section aria-label="Live against holdout" className="mt-8">
       <div className="flex flex-wrap items-end gap-x-5 gap-y-1">
-        <h2>Truth against promise</h2>
+        <h2>Live against holdout</h2>
         {deliveries.length > 1 && (
           <label className="text-sm text-faded">
             of{" "}
@@ -105,10 +105,9 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
         </label>
       </div>
       <p className="text-sm text-faded">
-        Predictions whose answer has arrived since, by the day they were made for. The band is what the
-        holdout promised, with 95 %; a dot is a day, larger for more answers; the line is the mean over{" "}
-        {2 * HALF_WINDOW + 1} days. Fewer answers say less: that is reckoned with where a version is said to
-        have done worse or better.
+        Live metrics by day of prediction, for predictions whose actual value has arrived. The band is the
+        holdout’s 95 % interval; each dot is a day, larger with more actuals; the line is the mean over{" "}
+        {2 * HALF_WINDOW + 1} days. “Worse” and “better” are significant at 95 %, given the number of actuals.
       </p>
       <TruthChart
         days={mine}
@@ -123,9 +122,9 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
           <tr>
             <th>Version</th>
             <th className="number">Predictions</th>
-            <th className="number">Answers so far</th>
+            <th className="number">Actuals so far</th>
             <th className="number">{METRICS[metric].title}</th>
-            <th className="number">The holdout promised</th>
+            <th className="number">Holdout</th>
             <th />
           </tr>
         </thead>
@@ -180,10 +179,10 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
 }
 
 const TONES = {
-  "too early to say": "text-faded",
-  "as promised": "text-moss",
-  "better than promised": "text-moss",
-  "worse than promised": "text-madder",
+  "too few actuals": "text-faded",
+  "as on holdout": "text-moss",
+  "better than holdout": "text-moss",
+  "worse than holdout": "text-madder",
 } as const;
 
 interface ChartProps {
@@ -226,7 +225,7 @@ function TruthChart({ days, versions, metric, delivery, stroke, promised }: Char
     return { version, points: pointsOf(own, metric), smoothed: smooth(own, metric) };
   });
   const all = series.flatMap((each) => each.points);
-  if (all.length === 0) return <p className="mt-2 text-faded">No answers have arrived yet.</p>;
+  if (all.length === 0) return <p className="mt-2 text-faded">No actuals have arrived yet.</p>;
   const { value: promisedValue, bounds: band } = promiseOf(promised, delivery, metric);
   const values = [...series.flatMap((each) => each.smoothed).map((each) => each.value), ...(band ?? [])];
   // Days with few answers may lie far out; the picture is of the others.
@@ -250,7 +249,7 @@ function TruthChart({ days, versions, metric, delivery, stroke, promised }: Char
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="mt-2 w-full max-w-[900px]"
       role="img"
-      aria-label={`${METRICS[metric].title} of past predictions over ${all.length} days, on ${last.day} ${formatNumber(last.value)}; promised ${formatNumber(promisedValue)}`}
+      aria-label={`${METRICS[metric].title} of past predictions over ${all.length} days, on ${last.day} ${formatNumber(last.value)}; holdout ${formatNumber(promisedValue)}`}
     >
       {band && (
         <rect

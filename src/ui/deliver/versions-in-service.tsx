@@ -28,7 +28,7 @@ function Held({ challenge }: { readonly challenge: Challenge }) {
       </span>{" "}
       <span className="text-faded">
         {METRICS[challenge.metric].title} against version {challenge.against}
-        {low <= 0 && high >= 0 ? ", may be an accident" : ""}
+        {low <= 0 && high >= 0 ? ", not significant" : ""}
       </span>
     </span>
   );
@@ -58,7 +58,7 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
         <h2>Versions</h2>
         {last && inService !== null && (
           <ServiceButton model={last.id} version={last.number} inService={false} quiet>
-            Go back to version {last.number}
+            Revert to version {last.number}
           </ServiceButton>
         )}
       </div>
@@ -67,10 +67,10 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
           <tr>
             <th>Version</th>
             <th>State</th>
-            <th>Figures on its holdout</th>
-            <th>On the same rows</th>
+            <th>Metrics on its holdout</th>
+            <th>On common rows</th>
             <th>Trained as of</th>
-            <th>Put there</th>
+            <th>In service since</th>
             <th />
           </tr>
         </thead>
@@ -90,7 +90,7 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
                       className="block text-xs text-faded"
                       href={`/pipelines/${encodeURIComponent(pipeline)}/compare?pick=${before(each)!.id},${each.id}`}
                     >
-                      what changed since version {before(each)!.number}
+                      changes since version {before(each)!.number}
                     </PageLink>
                   )}
                 </td>
@@ -112,7 +112,7 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
                   )}
                 </td>
                 <td className="figure whitespace-nowrap">
-                  <span title={`Trained ${moment(each.createdAt)}, by the clock of the computer`}>
+                  <span title={`Trained ${moment(each.createdAt)} (computer’s clock)`}>
                     {moment(each.runTime)}
                   </span>
                 </td>
@@ -145,17 +145,17 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
         </tbody>
       </table>
       {models.length > MOST && (
-        <p className="mt-1 text-sm text-faded">{models.length - MOST} more are under Compare.</p>
+        <p className="mt-1 text-sm text-faded">{models.length - MOST} more under Compare.</p>
       )}
       {history.length > 0 && (
         <details className="mt-2 text-sm">
-          <summary className="cursor-pointer">What was in service when</summary>
+          <summary className="cursor-pointer">Service history</summary>
           <ul className="mt-1">
             {history.map((each) => (
               <li key={each.id}>
                 <span className="figure text-faded">{moment(each.at)}</span>{" "}
                 {each.modelId === null
-                  ? "nothing in service any more"
+                  ? "no version in service"
                   : `version ${numberOf(each.modelId)} put in service`}
                 {each.by && ` by ${each.by}`}
                 {each.reason && `: ${each.reason}`}

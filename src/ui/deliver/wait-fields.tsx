@@ -24,10 +24,7 @@ export function WaitFields({ wait, sources, onChange }: Props) {
   const timed = sources.filter((each) => each.times.length > 0);
   const next = timed.find((each) => !list.some((one) => one.table === each.table)) ?? timed[0];
   return (
-    <FormLine
-      label="waits for"
-      {...(wait ? {} : { says: "Nothing: it runs at its time, whatever the sources hold." })}
-    >
+    <FormLine label="waits for" {...(wait ? {} : { says: "Nothing: it runs at its time." })}>
       {list.map((each, index) => (
         <div key={index} className="mb-1.5 flex items-center gap-2">
           <select
@@ -46,7 +43,7 @@ export function WaitFields({ wait, sources, onChange }: Props) {
               <option key={table}>{table}</option>
             ))}
           </select>
-          <span className="text-faded">whose newest</span>
+          <span className="text-faded">until its newest</span>
           <select
             aria-label={`Column of times ${index + 1}`}
             className="field"
@@ -74,7 +71,7 @@ export function WaitFields({ wait, sources, onChange }: Props) {
           <span className="text-faded">minutes old</span>
           <button
             type="button"
-            aria-label={`Wait no more for ${each.table}`}
+            aria-label={`Remove wait for ${each.table}`}
             className="press press-quiet px-1"
             onClick={() => put(list.filter((_, at) => at !== index))}
           >
@@ -94,7 +91,7 @@ export function WaitFields({ wait, sources, onChange }: Props) {
             value={wait.until}
             onChange={(event) => onChange({ ...wait, until: Number(event.target.value) })}
           />{" "}
-          minutes after its time; then it fails, and somebody is told.
+          minutes after its time; then the run fails and an alert opens.
         </p>
       )}
       {next && (

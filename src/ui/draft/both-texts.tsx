@@ -19,7 +19,7 @@ export function BothTexts({ draft }: { readonly draft: Draft }) {
   const { meanwhile, text } = draft;
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className="press press-main py-0">Look at both</Dialog.Trigger>
+      <Dialog.Trigger className="press press-main py-0">Compare both</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
         <Dialog.Content
@@ -66,17 +66,17 @@ function Choice({
       fields.filter(({ label }) => taken.has(label)),
     );
     if (merged.ok) onTake(merged.value);
-    else toast.error(merged.problems[0]?.message ?? "The texts could not be put together.");
+    else toast.error(merged.problems[0]?.message ?? "The texts could not be merged.");
   };
   return (
     <>
       <div className="min-h-0 flex-1 overflow-y-auto px-6 pb-5 pt-3">
         <p className="mb-3 text-faded">
-          Theirs was kept at {moment(at)}. Whatever you choose, both texts stay under History.
+          Theirs was saved at {moment(at)}. Both texts stay under History either way.
         </p>
         {!found.ok && <Problems problems={found.problems} />}
         {found.ok && (
-          <table className="sheet" aria-label="What the two texts say differently">
+          <table className="sheet" aria-label="Differences">
             <thead>
               <tr>
                 <th>Where</th>
@@ -103,14 +103,14 @@ function Choice({
             </tbody>
           </table>
         )}
-        {found.ok && fields.length === 0 && <p>They differ in remarks and layout only.</p>}
+        {found.ok && fields.length === 0 && <p>They differ in comments and layout only.</p>}
       </div>
       <div className="flex gap-3 border-t border-rule px-6 py-3">
         <button type="button" className="press press-main" disabled={!found.ok} onClick={take}>
           {taken.size === 0 ? "Keep mine" : `Take ${taken.size} of theirs into mine`}
         </button>
         <button type="button" className="press" onClick={() => onTake(theirs)}>
-          Take theirs as a whole
+          Use theirs
         </button>
       </div>
     </>

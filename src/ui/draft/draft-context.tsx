@@ -67,7 +67,7 @@ export function DraftProvider({ pipeline, draft, words, first, children }: Props
               code: "unreachable",
               severity: "error",
               message: `The draft could not be checked. ${error instanceof Error ? error.message : String(error)}`,
-              hint: "It is checked again with the next change.",
+              hint: "It is checked again at the next change.",
             });
         },
       );

@@ -21,7 +21,7 @@ export interface Meanwhile {
   readonly at: string;
 }
 
-export type Keeping = "same as the version" | "keeping" | "kept" | "not kept";
+export type Keeping = "no changes" | "keeping" | "kept" | "not saved";
 
 export interface Draft {
   readonly text: string;
@@ -54,7 +54,7 @@ export function useDraft(
   stored: StoredDraft | undefined,
 ): Draft {
   const [history, setHistory] = useHistory(pipeline, stored?.text ?? version.text);
-  const [keeping, setKeeping] = useState<Keeping>(stored ? "kept" : "same as the version");
+  const [keeping, setKeeping] = useState<Keeping>(stored ? "kept" : "no changes");
   const [meanwhile, setMeanwhile] = useState<Meanwhile>();
   const revision = useRef(stored?.revision ?? 0);
   const keptText = useRef(stored?.text ?? version.text);
@@ -69,7 +69,7 @@ export function useDraft(
     newest.current = version.number;
     revision.current = 0;
     keptText.current = version.text;
-    if (latest.current.text === version.text) setKeeping("same as the version");
+    if (latest.current.text === version.text) setKeeping("no changes");
   }, [version.number, version.text]);
 
   const running = useRef<Promise<void>>(undefined);
@@ -79,10 +79,10 @@ export function useDraft(
   useEffect(() => {
     if (meanwhile || running.current || throwing.current) return undefined;
     if (text === keptText.current) {
-      setKeeping(revision.current === 0 ? "same as the version" : "kept");
+      setKeeping(revision.current === 0 ? "no changes" : "kept");
       return undefined;
     }
-    setKeeping((now) => (now === "not kept" ? now : "keeping"));
+    setKeeping((now) => (now === "not saved" ? now : "keeping"));
     const keep = async (): Promise<void> => {
       const outcome = await saveDraft({
         pipeline,
@@ -92,13 +92,13 @@ export function useDraft(
       }).catch(() => undefined);
       running.current = undefined;
       if (!outcome?.ok) {
-        setKeeping("not kept");
+        setKeeping("not saved");
         setTimeout(() => setTries((now) => now + 1), AGAIN_MILLISECONDS);
         return;
       }
       if ("meanwhile" in outcome.value) {
         setMeanwhile(outcome.value.meanwhile);
-        setKeeping("not kept");
+        setKeeping("not saved");
         return;
       }
       revision.current = outcome.value.revision;
@@ -113,7 +113,7 @@ export function useDraft(
   }, [pipeline, text, version.number, meanwhile, tries]);
 
   useEffect(() => {
-    if (keeping !== "keeping" && keeping !== "not kept") return undefined;
+    if (keeping !== "keeping" && keeping !== "not saved") return undefined;
     const warn = (event: BeforeUnloadEvent): void => event.preventDefault();
     window.addEventListener("beforeunload", warn);
     return () => window.removeEventListener("beforeunload", warn);
@@ -153,7 +153,7 @@ export function useDraft(
       const both = { pipeline, basedOn: version.number, mine: latest.current.text, theirs: meanwhile.text };
       const kept = await keepBothTexts(both).catch(() => undefined);
       if (!kept?.ok) {
-        toast.error("The two texts could not be kept, so nothing was changed.", {
+        toast.error("The two texts could not be saved, so nothing was changed.", {
           description: "Try again in a moment.",
         });
         return;
@@ -178,7 +178,7 @@ export function useDraft(
       latest.current = changed(latest.current, version.text);
       setHistory((now) => changed(now, version.text));
       setMeanwhile(undefined);
-      setKeeping("same as the version");
+      setKeeping("no changes");
     },
   };
 }

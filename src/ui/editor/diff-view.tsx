@@ -15,8 +15,7 @@ export function DiffView({ before, after }: { readonly before: string; readonly 
     else if (last && "skipped" in last) last.skipped += 1;
     else shown.push({ skipped: 1 });
   });
-  if (!lines.some((line) => line.kind !== "same"))
-    return <p className="px-2 py-3 text-faded">Nothing has changed.</p>;
+  if (!lines.some((line) => line.kind !== "same")) return <p className="px-2 py-3 text-faded">No changes.</p>;
   return (
     <pre className="py-1 text-[12.5px] leading-5">
       {shown.map((each, index) =>

@@ -72,7 +72,7 @@ export function FileEditor({ text, onChange, words, problems, reading }: Props) 
           ? "checking …"
           : errors > 0
             ? `${errors} error${errors === 1 ? "" : "s"}`
-            : "checked: the Braid shows this text"}
+            : "valid; shown in the Braid"}
       </p>
       <div className="min-h-0 flex-1 overflow-auto" data-testid="file-editor">
         <CodeMirror

@@ -30,9 +30,7 @@ export function useSaveVersion(
       tellProblems(outcome.problems);
       return false;
     }
-    toast.success(
-      outcome.value.fresh ? `Saved as version ${outcome.value.version}.` : "Nothing had changed.",
-    );
+    toast.success(outcome.value.fresh ? `Saved as version ${outcome.value.version}.` : "No changes to save.");
     refresh();
     return true;
   };

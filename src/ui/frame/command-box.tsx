@@ -28,7 +28,7 @@ export function CommandBox({
     <Command.Dialog
       open={open}
       onOpenChange={onOpenChange}
-      label="Go to or do"
+      label="Search or run a command"
       shouldFilter={false}
       value={selected}
       onValueChange={setSelected}
@@ -94,13 +94,13 @@ function Finder({
         value={typed}
         onValueChange={setTyped}
         onKeyDown={onKeyDown}
-        placeholder="A table, a pipeline, a page"
+        placeholder="Search tables, pipelines, pages"
         className="w-full border-b border-rule bg-transparent px-4 py-3 outline-none"
       />
       <Command.List className="max-h-96 overflow-y-auto p-2">
         {failure && <p className="px-3 py-2 text-sm text-madder">{failure}</p>}
         {value?.length === 0 && here.length === 0 && (
-          <p className="px-3 py-6 text-center text-faded">Nothing has that name.</p>
+          <p className="px-3 py-6 text-center text-faded">No results</p>
         )}
         {here.length > 0 && (
           <Command.Group heading="Here" className={GROUP}>
@@ -149,7 +149,7 @@ function useTraining(typed: string): readonly OfferedAction[] {
   const train = async (): Promise<void> => {
     const ordered = await askForChange(() => startRun({ kind: "train", pipeline }));
     if (!ordered.ok) return tellProblems(ordered.problems);
-    toast.success(`A training of ${pipeline} is in the queue.`);
+    toast.success(`A training of ${pipeline} is queued.`);
     router.push(`/pipelines/${encoded}/train`);
     router.refresh();
   };

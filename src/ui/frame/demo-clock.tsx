@@ -48,7 +48,7 @@ export function DemoClock({ clock }: { readonly clock: ClockState }) {
       <DropdownMenu.Trigger
         className="flex items-center gap-1 border-l border-rule pl-3"
         disabled={passing !== null}
-        title="Let time pass: schedules run as they fall due, and rows arrive"
+        title="Advance the demo clock: due schedules run and new rows arrive"
         data-testid="demo-clock"
       >
         {shown}
@@ -60,7 +60,7 @@ export function DemoClock({ clock }: { readonly clock: ClockState }) {
           sideOffset={6}
           className="z-50 min-w-44 border border-rule bg-paper py-1 text-sm shadow-sm"
         >
-          <DropdownMenu.Label className="px-3 py-1 text-faded">Let time pass</DropdownMenu.Label>
+          <DropdownMenu.Label className="px-3 py-1 text-faded">Advance clock</DropdownMenu.Label>
           {SPANS.map(([name, days]) => (
             <DropdownMenu.Item
               key={name}

@@ -72,13 +72,13 @@ export function GuideStart({ goal }: { readonly goal: GuideGoal }) {
   };
   return (
     <p className="mb-5 flex flex-wrap items-baseline gap-3">
-      <span>New here? A tour of six stops follows one pipeline from its table to its schedule.</span>
+      <span>New here? A six-stop tour follows one pipeline from table to schedule.</span>
       <button type="button" className="press py-0.5" onClick={() => begin(number)}>
-        {place ? `Go on with the tour at ${number + 1}: ${stops[number]!.title}` : "Take the tour"}
+        {place ? `Resume the tour at ${number + 1}: ${stops[number]!.title}` : "Start the tour"}
       </button>
       {place && (
         <button type="button" className="press press-quiet py-0.5" onClick={() => begin(0)}>
-          From the beginning
+          Restart
         </button>
       )}
     </p>

@@ -12,32 +12,32 @@ export function guideStops(pipeline: string, model: number | null): readonly Gui
     {
       title: "The table",
       href: "/tables/larkmere/parcels",
-      says: "Everything begins with a table. Its profile shows gaps and values; “Against a target” shows which columns say something of an answer, and which say too much.",
+      says: "A pipeline starts from a table. Its profile shows missing values and distributions; “Against a target” shows how well each column predicts a target, and which columns may leak it.",
     },
     {
       title: "The Braid",
       href: stage("braid"),
-      says: "Columns are threads, steps cross them. Choose a step above to see its settings and the rows after it; what a step learns, it learns on training rows only.",
+      says: "Columns are threads, and steps cross them. Choose a step to see its settings and the rows after it. Steps learn values from training rows only.",
     },
     {
       title: "Training",
       href: stage("train"),
-      says: "Roles, which rows judge, and the candidates. “Train” fits one of them in the warehouse; every trial is kept with its settings and its figures.",
+      says: "Column roles, validation and candidates. “Train” fits a candidate in the warehouse; every trial is stored with its settings and metrics.",
     },
     {
-      title: "Judgement",
+      title: "Evaluation",
       href: model === null ? stage("compare") : `/models/${model}`,
-      says: "How good the version is on rows that it never saw, where it errs, and why it decides as it does. Put it in service when it is good enough.",
+      says: "How good the version is on unseen rows, where it errs, and which features drive it. Put it in service when it is good enough.",
     },
     {
       title: "Delivery",
       href: stage("deliver"),
-      says: "Predictions land in a table, completely or not at all. A contract stops a night whose rows are not like those of training; “Truth against promise” holds them against the answers.",
+      says: "Predictions land in a table completely or not at all. A contract stops a delivery whose rows differ from training; “Live against holdout” compares predictions with what happened.",
     },
     {
       title: "The schedule",
       href: "/",
-      says: "Today shows what was due and what is next. Let the demo’s clock run a few days from the top bar, and see the nights do their work.",
+      says: "Today shows scheduled and upcoming runs. Advance the demo clock from the top bar to watch the schedules run.",
     },
   ];
 }

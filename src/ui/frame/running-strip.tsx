@@ -30,7 +30,7 @@ export function RunningStrip({
       ) : (
         <span>
           {running.away
-            ? "the database is away"
+            ? "database unreachable"
             : running.waiting > 0
               ? `${running.waiting} waiting`
               : "nothing running"}

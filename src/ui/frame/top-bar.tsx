@@ -60,7 +60,7 @@ export function TopBar({
         <PageLink
           href="/"
           className="flex items-center gap-2 font-semibold no-underline"
-          aria-label="Ravlen, to Today"
+          aria-label="Ravlen, go to Today"
         >
           <Mark />
           Ravlen
@@ -88,7 +88,7 @@ export function TopBar({
             className="field flex w-52 items-center gap-2 py-1 text-faded"
           >
             <Search size={14} aria-hidden />
-            Go to or do<kbd className="ml-auto text-xs">Ctrl K</kbd>
+            Search or run a command<kbd className="ml-auto text-xs">Ctrl K</kbd>
           </button>
           <ThemeSwitch />
         </div>
@@ -112,7 +112,7 @@ function ThemeSwitch() {
       type="button"
       className="press press-quiet px-1"
       onClick={change}
-      aria-label={dark ? "Use the light look" : "Use the dark look"}
+      aria-label={dark ? "Use light mode" : "Use dark mode"}
     >
       {dark ? <Sun size={16} /> : <Moon size={16} />}
     </button>

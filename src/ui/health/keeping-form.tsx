@@ -12,7 +12,7 @@ export function KeepingForm({ keeping }: { readonly keeping: Keeping }) {
   return (
     <span className="flex flex-wrap items-center gap-2">
       <label>
-        statements and logs of runs for{" "}
+        Keep statements and logs of runs for{" "}
         <input
           type="number"
           min={1}
@@ -24,7 +24,7 @@ export function KeepingForm({ keeping }: { readonly keeping: Keeping }) {
         days,
       </label>
       <label>
-        staged and prepared rows of failed runs for{" "}
+        and staged rows of failed runs for{" "}
         <input
           type="number"
           min={1}
@@ -36,11 +36,8 @@ export function KeepingForm({ keeping }: { readonly keeping: Keeping }) {
         hours
       </label>
       {changed && (
-        <ActButton
-          act={() => changeKeeping({ recordDays: days, stageHours: hours })}
-          done="That is the rule now."
-        >
-          Keep so
+        <ActButton act={() => changeKeeping({ recordDays: days, stageHours: hours })} done="Retention saved.">
+          Save
         </ActButton>
       )}
     </span>

@@ -30,14 +30,11 @@ export function NotifyForm({ notify }: { readonly notify: Notify }) {
   return (
     <div className="mt-1 flex flex-wrap items-end gap-3">
       {field("Webhook", webhook, setWebhook, "https://…", "w-56")}
-      {field("Mail to", to, setTo, "name@example.org", "w-56")}
+      {field("Email to", to, setTo, "name@example.org", "w-56")}
       {field("from", from, setFrom, "ravlen@example.org", "w-52")}
-      {field("by the server", server, setServer, "host:25", "w-40")}
-      <ActButton
-        act={() => changeNotify({ webhook, server, from, to })}
-        done="They hear of alerts from now on."
-      >
-        Keep
+      {field("through the server", server, setServer, "host:25", "w-40")}
+      <ActButton act={() => changeNotify({ webhook, server, from, to })} done="Notifications saved.">
+        Save
       </ActButton>
     </div>
   );

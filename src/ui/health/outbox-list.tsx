@@ -17,7 +17,7 @@ const FEW_MESSAGES = 20;
 /** What somebody outside was told or handed, newest first. */
 export function OutboxList({ messages }: { readonly messages: readonly MessageRow[] }) {
   const { shown, showAll } = useFirst(messages, FEW_MESSAGES, "messages");
-  if (messages.length === 0) return <p className="text-faded">Nothing has been sent yet.</p>;
+  if (messages.length === 0) return <p className="text-faded">Nothing sent yet.</p>;
   return (
     <>
       <table className="sheet mt-1" data-testid="outbox">

@@ -83,7 +83,7 @@ function NameDialog({
             <div role="status">
               {wrong && (
                 <p className="text-sm text-madder">
-                  A name has letters, digits, - and _ only, at most 63, and begins with a letter or digit.
+                  Use letters, digits, - and _ only, at most 63 characters, starting with a letter or digit.
                 </p>
               )}
               <Problems problems={problems} />
@@ -122,8 +122,8 @@ export function CopyDialog({ pipeline, children }: Props) {
       wording={{
         title: `Copy ${pipeline}`,
         about:
-          "The copy has the same steps and candidates. Deliveries, schedules and functions are not copied, so nothing is delivered twice; nor are trained versions.",
-        press: "Make the copy",
+          "The copy has the same steps and candidates. Deliveries, schedules, functions and trained versions are not copied, so nothing is delivered twice.",
+        press: "Create copy",
         done: (name) => `${name} is a copy of ${pipeline}.`,
       }}
     >
@@ -141,8 +141,8 @@ export function RenameDialog({ pipeline, children }: Props) {
       wording={{
         title: `Rename ${pipeline}`,
         about:
-          "Versions, runs and prediction tables stay with it. Functions in the warehouse get the new name, and schedules of other pipelines that wait for it follow. Old links lead to it.",
-        press: "Rename it",
+          "Versions, runs and prediction tables stay with it. Functions in the warehouse and schedules of other pipelines that wait for it are updated. Old links redirect.",
+        press: "Rename",
         done: (name) => `${pipeline} is now named ${name}.`,
       }}
     >

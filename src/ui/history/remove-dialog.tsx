@@ -76,10 +76,10 @@ function RemoveForm({ pipeline }: { readonly pipeline: string }) {
       </label>
       <div className="mt-4 flex justify-end gap-3">
         <AlertDialog.Cancel type="button" className="press">
-          Keep it
+          Cancel
         </AlertDialog.Cancel>
         <button type="submit" className="press press-main" disabled={busy || !value} aria-busy={busy}>
-          Delete it
+          Delete
         </button>
       </div>
     </form>
@@ -90,27 +90,27 @@ function EndList({ ends }: { readonly ends: PipelineEnds }) {
   const { deliveries, schedules, functions, inService, runs, waiting, versions } = ends;
   return (
     <ul className="list-disc space-y-1 pl-5">
-      {inService !== null && <li>Version {inService} leaves the service.</li>}
+      {inService !== null && <li>Version {inService} is taken out of service.</li>}
       {deliveries.map(({ name, tables }) => (
         <li key={name}>
-          “{name}” no longer writes to {tables.join(", ")}. What is there stays.
+          “{name}” no longer writes to {tables.join(", ")}. Existing rows stay.
         </li>
       ))}
       {schedules.map((name) => (
         <li key={name}>The schedule “{name}” ends.</li>
       ))}
-      {functions.length > 0 && <li>These functions of the warehouse are dropped: {functions.join(", ")}.</li>}
-      {runs > 0 && <li>{formatCount(runs, "run")} waiting or under way will be cancelled.</li>}
+      {functions.length > 0 && <li>These warehouse functions are dropped: {functions.join(", ")}.</li>}
+      {runs > 0 && <li>{formatCount(runs, "run")} waiting or running will be cancelled.</li>}
       {waiting.map((name) => (
         <li key={name} className="text-madder">
-          {name} waits for its deliveries, and will wait without end.
+          {name} waits for its deliveries and will never run.
         </li>
       ))}
       <li>
         {versions === 0
-          ? "Its runs stay in the lists."
-          : `Its ${formatCount(versions, "version")} and its runs stay in the lists, with what was in service when.`}{" "}
-        The name can be taken by another pipeline.
+          ? "Its runs stay listed."
+          : `Its ${formatCount(versions, "version")} and its runs stay listed, with the service history.`}{" "}
+        The name can be reused.
       </li>
     </ul>
   );

@@ -12,9 +12,9 @@ export interface AsideText {
 }
 
 const WHOSE: Readonly<Record<AsideText["whose"], string>> = {
-  mine: "of the one who chose",
-  theirs: "of the other",
-  draft: "the draft of before",
+  mine: "of the user who resolved it",
+  theirs: "of the other user",
+  draft: "the draft before",
 };
 
 /** Texts of drafts that gave way to others. Each can be made the draft again. */
@@ -30,14 +30,14 @@ export function TextsAside({
     <section aria-label="Drafts set aside" className="mt-8">
       <h2>Drafts set aside</h2>
       <p className="text-sm text-faded">
-        When two people changed one draft, both texts were kept. A draft that gives way is kept here too.
+        When two users change one draft, both texts are kept here, as is any draft that is replaced.
       </p>
       <table className="sheet mt-1">
         <thead>
           <tr>
             <th>Set aside</th>
-            <th>Whose</th>
-            <th>Begun from</th>
+            <th>Author</th>
+            <th>Based on</th>
             <th>Text</th>
             <th />
           </tr>
@@ -59,7 +59,7 @@ export function TextsAside({
                   act={() => fetchTextBack(id)}
                   goTo={() => `/pipelines/${encodeURIComponent(pipeline)}/braid`}
                 >
-                  Make it the draft
+                  Use as draft
                 </ActButton>
               </td>
             </tr>

@@ -39,7 +39,7 @@ export function VersionList({
   const back = async (version: SeenVersion): Promise<void> => {
     if (
       !window.confirm(
-        `Make version ${newest.number + 1} with the text of version ${version.number}? The versions between stay.`,
+        `Create version ${newest.number + 1} with the text of version ${version.number}? The versions in between are kept.`,
       )
     )
       return;
@@ -102,8 +102,7 @@ export function VersionList({
                   {version.note && <span className="block">{version.note}</span>}
                   {version.trained.length > 0 && (
                     <span className="block text-sm text-faded">
-                      trained as model version{version.trained.length > 1 ? "s" : ""}{" "}
-                      {version.trained.join(", ")}
+                      model version{version.trained.length > 1 ? "s" : ""} {version.trained.join(", ")}
                     </span>
                   )}
                   <a
@@ -119,7 +118,7 @@ export function VersionList({
                       disabled={busy}
                       onClick={() => void back(version)}
                     >
-                      Go back to it
+                      Revert to it
                     </button>
                   )}
                 </td>

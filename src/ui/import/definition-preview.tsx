@@ -27,7 +27,7 @@ export function DefinitionPreview({ name, text, onLeave }: Props) {
   const tables = value?.tables ?? [];
   const count = tables.length === 1 ? "1 table" : `${tables.length} tables`;
   return (
-    <section aria-label="Tables of the file" className="border-y border-rule py-4">
+    <section aria-label="Tables in the file" className="border-y border-rule py-4">
       <h2>{name}</h2>
       {failure && (
         <p role="alert" className="text-madder">
@@ -36,7 +36,7 @@ export function DefinitionPreview({ name, text, onLeave }: Props) {
       )}
       {value && value.left.length > 0 && (
         <div className="mt-3">
-          <h3 className="font-semibold">Not taken from the file</h3>
+          <h3 className="font-semibold">Skipped in the file</h3>
           <Problems lines problems={value.left} />
         </div>
       )}
@@ -63,7 +63,7 @@ export function DefinitionPreview({ name, text, onLeave }: Props) {
           disabled={busy || tables.length === 0}
           onClick={() => void make()}
         >
-          Make {count}
+          Create {count}
         </button>
         <button type="button" className="press" onClick={onLeave}>
           Choose another file

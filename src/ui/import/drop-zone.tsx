@@ -77,8 +77,8 @@ export function DropZone() {
             <Upload size={22} className="mx-auto text-faded" aria-hidden />
             <p className="mt-2 text-lg font-medium">Drop files or folders here</p>
             <p className="mt-1 text-faded">
-              CSV, TSV, JSON Lines, Parquet, Excel (xlsx), also packed as gz or zip; or CREATE TABLE
-              statements (sql). Nothing is loaded before you have seen what was found.
+              CSV, TSV, JSON Lines, Parquet, Excel (xlsx), also gzip or zip; or CREATE TABLE statements (sql).
+              You review everything before it is loaded.
             </p>
             <p className="mt-4 flex justify-center gap-3">
               <button type="button" className="press press-main" onClick={() => files.current?.click()}>
@@ -115,7 +115,7 @@ export function DropZone() {
         </p>
       )}
       <p className="mt-3 text-sm text-faded">
-        A folder with a file of CREATE TABLE statements and a data file for each table loads as a whole with{" "}
+        To load a folder with CREATE TABLE statements and one data file per table, use{" "}
         <code>./ravlen import FOLDER</code>.
       </p>
     </div>

@@ -26,7 +26,7 @@ export function ImportDesk({
     <>
       {row.state === "cancelled" && (
         <p role="status" className="mb-3">
-          Cancelled. Nothing of the file is in the table.
+          Cancelled. No rows were loaded.
         </p>
       )}
       {row.look ? (
@@ -61,16 +61,14 @@ function Loaded({ row, importSchema }: { readonly row: SeenImport; readonly impo
   return (
     <section aria-label="Result" className="border-y border-rule py-8 text-center">
       <p className="text-lg font-medium" role="status">
-        {formatNumber(row.doneRows)} rows are in {importSchema}.{table}.
+        {formatNumber(row.doneRows)} rows loaded into {importSchema}.{table}.
       </p>
-      {seconds !== undefined && <p className="mt-1 text-faded">It took {formatDuration(1000 * seconds)}.</p>}
+      {seconds !== undefined && <p className="mt-1 text-faded">Time: {formatDuration(1000 * seconds)}.</p>}
       {row.rejected > 0 && (
         <p className="mt-2">
-          <span className="text-madder">
-            {formatNumber(row.rejected)} rows did not fit and were left out.
-          </span>{" "}
+          <span className="text-madder">{formatNumber(row.rejected)} rows were rejected.</span>{" "}
           <a href={`/api/imports/${row.id}/rejects`} download>
-            Download them
+            Download rejects
           </a>
         </p>
       )}
@@ -86,13 +84,13 @@ function Loaded({ row, importSchema }: { readonly row: SeenImport; readonly impo
           className="press press-main"
           href={`/pipelines/new?table=${encodeURIComponent(`${importSchema}.${table}`)}`}
         >
-          New pipeline on it
+          New pipeline from this table
         </PageLink>
         <PageLink
           className="press"
           href={`/tables/${encodeURIComponent(importSchema)}/${encodeURIComponent(table)}`}
         >
-          See the table
+          Open the table
         </PageLink>
         <PageLink className="press" href="/tables/import">
           Import another

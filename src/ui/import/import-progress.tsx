@@ -28,7 +28,7 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
     const outcome = await cancelImport(row.id);
     if (!outcome.ok) tellProblems(outcome.problems);
   };
-  const verb = row.state === "looking" ? "Looking at all of" : "Loading";
+  const verb = row.state === "looking" ? "Analysing" : "Loading";
   return (
     <section aria-label="Progress" className="border-y border-rule py-8 text-center">
       <p className="text-lg font-medium" role="status">
@@ -47,7 +47,7 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
           <>
             {formatBytes(row.doneBytes)} of {formatBytes(row.bytes)} · {formatNumber(row.doneRows)} rows
             {seconds !== undefined && row.doneRows > 0 && (
-              <> · {formatNumber(Math.round(row.doneRows / seconds))} a second</>
+              <> · {formatNumber(Math.round(row.doneRows / seconds))} per second</>
             )}
             {left !== undefined && left > 0.5 && <> · {formatDuration(1000 * left)} left</>}
             {row.rejected > 0 && (
@@ -61,7 +61,7 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
       </button>
       {row.state === "loading" && (
         <p className="mt-2 text-sm text-faded">
-          Nothing is in the table before all of it is. Cancel leaves nothing behind.
+          The table changes only once all rows are loaded. Cancelling leaves it unchanged.
         </p>
       )}
     </section>

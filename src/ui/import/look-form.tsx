@@ -119,7 +119,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
         </p>
       ))}
       <section
-        aria-label="How the file is read"
+        aria-label="File format"
         className="flex flex-wrap items-center gap-x-5 gap-y-2 border-y border-rule py-2 text-sm"
       >
         <span>
@@ -179,7 +179,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
                 checked={text.header}
                 onChange={(event) => void again({ header: event.target.checked })}
               />
-              first row names the columns
+              first row is a header
             </label>
           </>
         )}
@@ -211,7 +211,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
           </select>
         </label>
         <label className={label}>
-          missing is
+          missing values
           <input
             className="field figure w-44 py-0.5"
             value={choices.values.missing.map((each) => (each === "" ? "(empty)" : each)).join(" ")}
@@ -226,7 +226,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
                 },
               })
             }
-            title="Texts that stand for a missing value, with blanks between them"
+            title="Texts that mean a missing value, separated by spaces"
           />
         </label>
       </section>
@@ -235,7 +235,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
           <table className="sheet">
             <thead className="sticky top-0 bg-linen">
               <tr>
-                <th>Take</th>
+                <th>Load</th>
                 <th>In the file</th>
                 <th>Name</th>
                 <th>Type</th>
@@ -243,7 +243,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
                 <th className="number">Missing</th>
                 <th className="number">Distinct</th>
                 <th>Examples</th>
-                <th>What to know</th>
+                <th>Notes</th>
               </tr>
             </thead>
             <tbody>
@@ -284,7 +284,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
           </ul>
         </details>
       )}
-      <section aria-label="Where to" className="mt-5 flex flex-wrap items-end gap-x-5 gap-y-3">
+      <section aria-label="Destination" className="mt-5 flex flex-wrap items-end gap-x-5 gap-y-3">
         <label className="text-sm text-faded">
           into
           <span className="mt-0.5 flex items-center">
@@ -309,7 +309,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
           {(
             [
               ["new", "as a new table"],
-              ["append", "add to the table"],
+              ["append", "append to the table"],
               ["replace", "replace the table"],
             ] as const
           ).map(([value, words]) => (
@@ -326,11 +326,11 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
           ))}
         </fieldset>
         <fieldset className="flex gap-4 pb-1">
-          <legend className="sr-only">Rows that do not fit</legend>
+          <legend className="sr-only">Invalid rows</legend>
           {(
             [
-              ["stop", "stop at rows that do not fit"],
-              ["reject", "load the rest, keep the rejects as a file"],
+              ["stop", "stop at invalid rows"],
+              ["reject", "load the rest, save rejects to a file"],
             ] as const
           ).map(([value, words]) => (
             <label key={value} className="flex items-center gap-1.5">
@@ -368,8 +368,8 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
       ))}
       {misfits > 0 && (
         <p className="mt-2 text-sm text-madder">
-          {formatNumber(misfits)} row{misfits === 1 ? " does" : "s do"} not fit as it stands
-          {choices.misfits === "stop" ? "; the load will stop and say which." : " and will be left out."}
+          {formatNumber(misfits)} row{misfits === 1 ? " does" : "s do"} not fit
+          {choices.misfits === "stop" ? "; the load will stop and list them." : " and will be rejected."}
         </p>
       )}
       {row.state !== "looked" && row.problems.length > 0 && (
@@ -378,7 +378,7 @@ export function LookForm({ row, look, importSchema, known, onOrdered }: Props) {
         </div>
       )}
       {row.misfits.length > 0 && (
-        <ul className="mt-2 max-h-48 overflow-auto text-sm" aria-label="Rows that do not fit">
+        <ul className="mt-2 max-h-48 overflow-auto text-sm" aria-label="Invalid rows">
           {row.misfits.map((each) => (
             <li key={`${each.line} ${each.reason}`}>
               <span className="figure">line {each.line}</span>: {each.reason}{" "}
@@ -415,7 +415,7 @@ function ColumnLine({
       <td>
         <input
           type="checkbox"
-          aria-label={`Take ${column.name}`}
+          aria-label={`Load ${column.name}`}
           className="accent-(--woad)"
           checked={column.take}
           onChange={(event) => onChange({ take: event.target.checked })}

@@ -20,7 +20,7 @@ export function sendFile(file: File, onProgress: (sent: number) => void): Promis
         reject(
           new Error(
             answer.problems?.map(({ message, hint }) => `${message} ${hint ?? ""}`).join(" ") ??
-              `The server answered ${request.status}.`,
+              `The server returned ${request.status}.`,
           ),
         );
     };

@@ -53,7 +53,7 @@ export function SeveralDesk({ first, importSchema, known }: Props) {
       <table className="sheet" aria-label="Files">
         <thead>
           <tr>
-            <th>Take</th>
+            <th>Load</th>
             <th>File</th>
             <th className="number">Rows</th>
             <th className="number">Columns</th>
@@ -82,10 +82,10 @@ export function SeveralDesk({ first, importSchema, known }: Props) {
         </tbody>
       </table>
       {files.length > 0 && (
-        <section aria-label="Where to" className="mt-4 flex flex-wrap items-center gap-x-6 gap-y-2">
+        <section aria-label="Destination" className="mt-4 flex flex-wrap items-center gap-x-6 gap-y-2">
           <label className="flex items-center gap-1.5">
             <input type="radio" name="where" checked={!together} onChange={() => setTogether(false)} />
-            each into a table of its own
+            one table per file
           </label>
           <label className="flex items-center gap-1.5" title={apart}>
             <input
@@ -103,7 +103,7 @@ export function SeveralDesk({ first, importSchema, known }: Props) {
               checked={misfits === "reject"}
               onChange={(event) => setMisfits(event.target.checked ? "reject" : "stop")}
             />
-            leave out rows that do not fit, and keep them as a file
+            reject invalid rows and save them to a file
           </label>
           <button
             type="button"
@@ -118,8 +118,8 @@ export function SeveralDesk({ first, importSchema, known }: Props) {
             )}
           </button>
           <p role="status" className="w-full text-sm text-faded">
-            {apart !== undefined && files.length > 1 ? `They cannot go into one table: ${apart}` : ""}
-            {together ? "The table has no key: no file knows the keys of the others." : ""}
+            {apart !== undefined && files.length > 1 ? `They cannot be loaded into one table: ${apart}` : ""}
+            {together ? "The table has no key, because keys may repeat across files." : ""}
           </p>
         </section>
       )}
@@ -128,7 +128,7 @@ export function SeveralDesk({ first, importSchema, known }: Props) {
           {formatNumber(done.reduce((sum, { doneRows }) => sum + doneRows, 0))} rows of{" "}
           {formatCount(done.length, "file")} are loaded.{" "}
           <PageLink href="/tables" className="text-base font-normal">
-            See the tables
+            Open the tables
           </PageLink>
         </p>
       )}

@@ -18,8 +18,8 @@ interface Props {
 }
 
 const WORDS: Readonly<Record<SeenAmong["state"], string>> = {
-  looking: "being looked at",
-  looked: "looked at",
+  looking: "analysing",
+  looked: "analysed",
   loading: "loading",
   done: "loaded",
   failed: "failed",
@@ -36,7 +36,7 @@ export function SeveralRow(props: Props) {
         <td>
           <input
             type="checkbox"
-            aria-label={`Take ${row.name}`}
+            aria-label={`Load ${row.name}`}
             checked={taken}
             disabled={state !== "looked"}
             onChange={(event) => onTake(event.target.checked)}
@@ -119,13 +119,13 @@ function RowLinks({ row, importSchema }: Pick<Props, "row" | "importSchema">) {
     return (
       <>
         <PageLink href={`/tables/${encodeURIComponent(importSchema)}/${encodeURIComponent(row.table ?? "")}`}>
-          see it
+          open
         </PageLink>
         {", "}
         <PageLink href={`/pipelines/new?table=${encodeURIComponent(`${importSchema}.${row.table ?? ""}`)}`}>
-          new pipeline on it
+          new pipeline
         </PageLink>
       </>
     );
-  return row.state === "looked" ? <PageLink href={`/tables/import/${row.id}`}>look closer</PageLink> : null;
+  return row.state === "looked" ? <PageLink href={`/tables/import/${row.id}`}>details</PageLink> : null;
 }

@@ -18,20 +18,20 @@ export function BlindPart({
   readonly kind: Task["kind"];
 }) {
   return (
-    <section aria-label="Blind part">
-      <h2>The blind part</h2>
+    <section aria-label="Blind holdout">
+      <h2>The blind holdout</h2>
       {!look && (
         <div className="mt-1 flex items-center gap-4">
           <p className="max-w-2xl text-sm text-faded">
-            These rows were scored, but nobody has seen how well. Open them when everything is decided: it
-            happens once, and the moment is recorded.
+            These rows were scored, but the results are hidden. Open them once all decisions are allowed. This
+            can be done once and is recorded.
           </p>
           <ActButton
             act={() => openBlind(model)}
-            confirm="Open the blind part of this version? It can be opened once, and the moment is recorded."
-            done="The blind part is open."
+            confirm="Open the blind holdout of this version? This can be done once and is recorded."
+            done="The blind holdout is open."
           >
-            Open it
+            Open
           </ActButton>
         </div>
       )}

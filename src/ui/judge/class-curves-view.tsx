@@ -23,7 +23,7 @@ export function ClassCurvesView({
   return (
     <section aria-label="Curves by class">
       <div className="mb-2 flex items-center gap-3">
-        <h2>One class against all others</h2>
+        <h2>One class against the rest</h2>
         <label className="flex items-center gap-2 text-sm text-faded">
           class
           <select
@@ -40,13 +40,13 @@ export function ClassCurvesView({
         </label>
       </div>
       {positives === 0 ? (
-        <p className="text-faded">No judged row has this class, so it has no curve.</p>
+        <p className="text-faded">No evaluated row has this class, so it has no curve.</p>
       ) : (
         <div className="flex flex-wrap gap-x-8 gap-y-4">
           <RocFigure
             label={`ROC curve of ${classes[code]}`}
-            xName="share of other rows taken for it"
-            yName="share of its rows found"
+            xName="false positive rate"
+            yName="true positive rate"
             figure={found.auc}
             points={roc}
           />

@@ -13,14 +13,10 @@ export function ClassMatrix({
   const said = classes.map((_, code) => matrix.reduce((sum, row) => sum + row[code]!, 0));
   return (
     <div className="overflow-x-auto">
-      <table
-        className="border-collapse text-sm"
-        data-testid="matrix"
-        aria-label="Answers against predictions"
-      >
+      <table className="border-collapse text-sm" data-testid="matrix" aria-label="Confusion matrix">
         <thead>
           <tr>
-            <th className="pr-3 text-left font-medium text-faded">answer ↓ · predicted →</th>
+            <th className="pr-3 text-left font-medium text-faded">actual ↓ · predicted →</th>
             {classes.map((name) => (
               <th key={name} className="max-w-28 truncate px-2 pb-1 text-right font-medium" title={name}>
                 {name}

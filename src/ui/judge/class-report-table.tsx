@@ -12,7 +12,7 @@ export function ClassReportTable({
 }) {
   const report = classReport(matrix);
   return (
-    <table className="sheet" data-testid="class-report" aria-label="Report by class">
+    <table className="sheet" data-testid="class-report" aria-label="Classification report">
       <thead>
         <tr>
           <th>Class</th>

@@ -20,7 +20,7 @@ const COLUMNS = [
   helper.accessor("estimate", { header: "Coefficient", cell: (cell) => formatNumber(cell.getValue()) }),
   helper.accessor("error", { header: "Standard error", cell: (cell) => formatNumber(cell.getValue()) }),
   helper.accessor("ratio", {
-    header: "Ratio",
+    header: "z or t",
     cell: (cell) => formatNumber(cell.getValue()),
     sortingFn: (left, right) => bySize(left.original.ratio ?? 0, right.original.ratio ?? 0),
   }),
@@ -37,7 +37,7 @@ const COLUMNS = [
     cell: (cell) => formatNumber(cell.getValue()),
   }),
   helper.accessor("perDeviation", {
-    header: "Per deviation",
+    header: "Standardised",
     cell: (cell) => formatNumber(cell.getValue()),
     sortingFn: (left, right) => bySize(left.original.perDeviation, right.original.perDeviation),
   }),

@@ -100,7 +100,7 @@ function CurveFigure({
       />
       {training && (
         <p className="flex gap-4 text-sm text-faded">
-          <Key stroke={stroke}>rows that judge</Key>
+          <Key stroke={stroke}>evaluated rows</Key>
           <Key stroke="var(--faded)" dash="2 3">
             training rows
           </Key>

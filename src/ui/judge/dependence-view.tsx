@@ -30,7 +30,7 @@ export function DependenceView({
   return (
     <section aria-label="Dependence">
       <div className="mb-1 flex flex-wrap items-center gap-4">
-        <h2>How predictions follow one feature</h2>
+        <h2>Partial dependence</h2>
         <ColumnChoice
           label="feature"
           value={chosen.column}
@@ -47,9 +47,9 @@ export function DependenceView({
         )}
       </div>
       <p className="text-sm text-faded">
-        Mean {what}, others as they are. Where few rows lie, the curve is a guess.
+        Mean {what}, other features unchanged. Where rows are few, the curve is uncertain.
         {features > all.length &&
-          ` There is a curve for the ${formatNumber(all.length)} of ${formatNumber(features)} features that matter most.`}
+          ` Curves for the ${formatNumber(all.length)} of ${formatNumber(features)} most important features.`}
       </p>
       {numeric ? (
         <div>
@@ -90,7 +90,7 @@ export function DependenceView({
               <th>{chosen.column}</th>
               <th className="number">{what}</th>
               <th aria-label="Size" />
-              <th className="number">Rows looked at</th>
+              <th className="number">Rows used</th>
             </tr>
           </thead>
           <tbody>

@@ -14,9 +14,9 @@ export function FigureFacts({
 }) {
   const facts = [
     ...noteSentences(task, judgement),
-    ...(judgement.noIntervals ? [`There are no intervals: ${judgement.noIntervals}`] : []),
+    ...(judgement.noIntervals ? [`No intervals: ${judgement.noIntervals}`] : []),
     ...(weight !== undefined && judgement.unweighted
-      ? [`Rows count by “${weight}”; the unweighted figures stand beside.`]
+      ? [`Rows are weighted by “${weight}”; unweighted metrics are shown too.`]
       : []),
   ];
   if (facts.length === 0) return null;

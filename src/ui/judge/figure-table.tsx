@@ -34,14 +34,14 @@ export function FigureTable({
     <table className="sheet" data-testid="figures">
       <thead>
         <tr>
-          <th>Figure</th>
-          <th className="number">{insideFolds ? "Inside folds" : "Holdout"}</th>
+          <th>Metric</th>
+          <th className="number">{insideFolds ? "Cross-validation" : "Holdout"}</th>
           {unweighted && <th className="number">Unweighted</th>}
           <th className="number">95 % interval</th>
           <th className="number">Base rate</th>
           {training && <th className="number">Training rows</th>}
           {folds.length > 0 && <th className="number">Folds</th>}
-          <th aria-label="Where they lie" />
+          <th aria-label="Fold values" />
         </tr>
       </thead>
       <tbody>

@@ -19,8 +19,8 @@ export function Findings({ findings, pipeline, candidate, without, held }: Props
   if (findings.length === 0)
     return (
       <p className="text-sm text-faded">
-        The guard found nothing suspicious: no feature is too strong alone or descends from the answer
-        {held ? ", and the holdout is as hard as it should be" : ""}.
+        The guard found no leakage: no feature is too strong alone or derived from the target
+        {held ? ", and the holdout is as hard as the folds" : ""}.
       </p>
     );
   return (

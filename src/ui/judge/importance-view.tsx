@@ -22,16 +22,16 @@ export function ImportanceView({ version, judgement, gains }: Props) {
   const table = { version, judgement, gains };
   return (
     <section aria-label="Importance">
-      <h2>What matters</h2>
+      <h2>Feature importance</h2>
       <p className="mb-1 text-sm text-faded">
         How much worse the {METRICS[importanceOf.metric].title} gets when a feature is shuffled among{" "}
         {formatNumber(importanceOf.rows)} {importanceOf.training ? "training" : "holdout"} rows; three rounds,
-        whose spread is the thin line.
+        with their range as a thin line.
         {all > importance.length &&
-          ` Of ${formatNumber(all)} features that the model reads, these are the ${formatNumber(importance.length)} whose shuffling moves the predictions most.`}
+          ` Of ${formatNumber(all)} features in the model, these are the ${formatNumber(importance.length)} that change predictions most.`}
       </p>
       {all > importance.length && (
-        <ActButton act={measureAllFeatures.bind(null, version)} busyLabel="Measuring, for up to two minutes…">
+        <ActButton act={measureAllFeatures.bind(null, version)} busyLabel="Measuring, up to two minutes …">
           Measure all {formatNumber(all)}
         </ActButton>
       )}
@@ -60,9 +60,9 @@ function ImportanceTable({
       <thead>
         <tr>
           <th>Feature</th>
-          <th className="number">Worse by</th>
+          <th className="number">Loss of metric</th>
           <th aria-label="Size" />
-          {gains && <th className="number">Share of the gain of splits</th>}
+          {gains && <th className="number">Share of split gain</th>}
         </tr>
       </thead>
       <tbody>

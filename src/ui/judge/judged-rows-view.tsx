@@ -17,7 +17,7 @@ import { PageLink } from "../basic/page-link";
 /** Columns that are shown at first. */
 const FEW_COLUMNS = 7;
 const CHOICES = ["wrong", "borderline", "all"] as const;
-const NAMES = { wrong: "surely wrong", borderline: "borderline", all: "all rows" } as const;
+const NAMES = { wrong: "confidently wrong", borderline: "borderline", all: "all rows" } as const;
 
 /** The scored rows of a part: the surely wrong, the borderline, or all; of one segment on request. A row tells its reasons, and leads back into the Braid. */
 export function JudgedRowsView({
@@ -153,7 +153,7 @@ export function JudgedRowsView({
           {failure}
         </p>
       )}
-      {page && page.rows.length === 0 && <p className="text-faded">No such rows.</p>}
+      {page && page.rows.length === 0 && <p className="text-faded">No rows match.</p>}
       {page && page.rows.length > 0 && (
         <div className="overflow-x-auto">
           <table className="sheet" data-testid="judged-rows">
@@ -162,9 +162,9 @@ export function JudgedRowsView({
                 {Object.keys(page.rows[0]!.key).map((name) => (
                   <th key={name}>{name}</th>
                 ))}
-                <th>Answer</th>
+                <th>Actual</th>
                 <th>Predicted</th>
-                <th className="number">{kind === "number" ? "Error" : "How wrong"}</th>
+                <th className="number">{kind === "number" ? "Error" : "Error"}</th>
                 {withProbabilities &&
                   page.classes.map((name) => (
                     <th key={name} className="number max-w-32 truncate" title={`probability of ${name}`}>
@@ -186,12 +186,12 @@ export function JudgedRowsView({
                   <Fragment key={Object.values(row.key).join("\u0000")}>
                     <tr className={isOpen ? "bg-paper" : ""}>
                       {Object.entries(row.key).map(([name, each]) => (
-                        <td key={name} className="figure">
+                        <td key={name} className="metric">
                           {each}
                         </td>
                       ))}
                       <td>{row.answer}</td>
-                      <td className="figure">{row.prediction}</td>
+                      <td className="metric">{row.prediction}</td>
                       <td className="number">{formatNumber(row.wrong)}</td>
                       {withProbabilities &&
                         row.probabilities.map((probability, code) => (
@@ -235,12 +235,12 @@ export function JudgedRowsView({
       <p className="mt-2 flex gap-3">
         {offset > 0 && (
           <button type="button" className="press" onClick={() => setOffset(offset - 50)}>
-            Earlier rows
+            Previous rows
           </button>
         )}
         {page && page.rows.length === 50 && (
           <button type="button" className="press" onClick={() => setOffset(offset + 50)}>
-            Further rows
+            Next rows
           </button>
         )}
       </p>
@@ -300,7 +300,7 @@ function Reasons({
             className="ml-3 text-sm font-normal"
             href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(writeKey(Object.values(row.key)))}`}
           >
-            follow it through the Braid
+            follow it in the Braid
           </PageLink>
         )}
       </h3>
@@ -311,7 +311,7 @@ function Reasons({
       )}
       {!found && !failure && (
         <p className="text-faded" role="status">
-          working them out …
+          computing …
         </p>
       )}
       {found && <ReasonList found={found} />}

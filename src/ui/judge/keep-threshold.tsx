@@ -35,9 +35,9 @@ export function KeepThreshold({
   if (!delivery)
     return (
       <p className="mt-3 text-sm">
-        There is no delivery yet.{" "}
+        No deliveries yet.{" "}
         <PageLink href={`${deliver}?threshold=${threshold}`}>
-          Make one with the threshold {formatNumber(threshold)}
+          Add one with the threshold {formatNumber(threshold)}
         </PageLink>
       </p>
     );
@@ -75,8 +75,8 @@ export function KeepThreshold({
         </select>
         <span className="text-faded">
           {delivery.threshold === threshold
-            ? "It has this threshold."
-            : `It has ${formatNumber(delivery.threshold)} now.`}
+            ? "This is its threshold."
+            : `Its threshold is ${formatNumber(delivery.threshold)} now.`}
         </span>
       </div>
       {refused.length > 0 && (

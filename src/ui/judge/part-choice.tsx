@@ -39,7 +39,7 @@ export function PartChoice({
           aria-pressed={part === choice}
           onClick={() => onChange(choice)}
         >
-          {choice === "holdout" && insideFolds ? "inside folds" : PART_WORDS[choice]}
+          {choice === "holdout" && insideFolds ? "cross-validation" : PART_WORDS[choice]}
         </button>
       ))}
     </div>

@@ -16,10 +16,10 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
   return (
     <>
       <p className="text-sm text-faded">
-        Parts of {found.explained.scale}
+        Contributions to {found.explained.scale}
         {found.of ? ` for “${found.of}”` : ""}
-        {found.explained.exact ? "" : ", worked out by putting the row’s values in one after the other"}.
-        Usually {formatNumber(found.explained.base)}; here {formatNumber(found.predictor)}.
+        {found.explained.exact ? "" : ", computed by setting the row’s values one after another"}. On average{" "}
+        {formatNumber(found.explained.base)}; here {formatNumber(found.predictor)}.
       </p>
       <table className="mt-1 text-sm">
         <tbody>
@@ -69,12 +69,12 @@ function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbo
   const { shown: columns, showAll } = useFirst(Object.keys(found[0]?.values ?? {}), FEW_COLUMNS, "columns");
   return (
     <div className="mt-2 overflow-x-auto">
-      <h4 className="font-medium">The nearest training rows</h4>
+      <h4 className="font-medium">Nearest training rows</h4>
       <table className="sheet" data-testid="neighbours">
         <thead>
           <tr>
             <th className="number">Distance</th>
-            <th>Answer</th>
+            <th>Actual</th>
             {columns.map((name) => (
               <th key={name}>{name}</th>
             ))}
@@ -88,7 +88,7 @@ function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbo
               {columns.map((name) => {
                 const value = each.values[name];
                 return (
-                  <td key={name} className="figure">
+                  <td key={name} className="metric">
                     {typeof value === "number" ? formatNumber(value) : (value ?? "–")}
                   </td>
                 );

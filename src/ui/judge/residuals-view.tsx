@@ -64,7 +64,7 @@ export function ResidualsView({
         <div>
           <div className="flex items-center gap-3">
             <ColumnChoice
-              label="what is left, along"
+              label="residuals by"
               value={column}
               columns={["prediction", ...columns]}
               onChange={(name) => void setColumn(name)}
@@ -84,20 +84,20 @@ export function ResidualsView({
             <div className="mt-1 flex flex-wrap gap-x-6">
               <div>
                 <LineChart
-                  label={`Residuals along ${column}`}
+                  label={`Residuals by ${column}`}
                   xName={column}
                   yName="actual minus predicted"
                   width={360}
                   height={230}
                   series={[
                     {
-                      name: "a quarter lies below",
+                      name: "lower quartile",
                       points: placed.map((group): [number, number] => [group.place, group.quartiles[0]]),
                       stroke: "var(--faded)",
                       dash: "3 3",
                     },
                     {
-                      name: "a quarter lies above",
+                      name: "upper quartile",
                       points: placed.map((group): [number, number] => [group.place, group.quartiles[2]]),
                       stroke: "var(--faded)",
                       dash: "3 3",
@@ -136,7 +136,7 @@ export function ResidualsView({
               </div>
               <div>
                 <LineChart
-                  label={`Actual and predicted along ${column}`}
+                  label={`Actual and predicted by ${column}`}
                   xName={column}
                   yName="mean"
                   width={360}
@@ -172,7 +172,7 @@ export function ResidualsView({
                   <th className="number">Rows</th>
                   <th className="number">Actual</th>
                   <th className="number">Predicted</th>
-                  <th className="number">Left over, median</th>
+                  <th className="number">Median residual</th>
                   {other && <th className="number">of {PART_WORDS[other]}</th>}
                 </tr>
               </thead>
@@ -218,14 +218,14 @@ function advice(
     median_error: median,
   }: { readonly rmse?: number | null; readonly mae?: number | null; readonly median_error?: number | null },
 ): string {
-  const size = `Its skewness is ${formatNumber(skewness)}`;
+  const size = `Skewness: ${formatNumber(skewness)}`;
   if (Math.abs(skewness) < 1)
-    return `The target is about symmetric (${size.toLowerCase()}): RMSE and mean error tell the same story, and RMSE is what most learners minimise.`;
+    return `The target is about symmetric (${size.toLowerCase()}): RMSE and mean absolute error agree, and most algorithms minimise RMSE.`;
   const ratio =
     rmse && mae
-      ? ` Here the RMSE (${formatNumber(rmse)}) is ${formatNumber(rmse / mae)} times the mean error (${formatNumber(mae)}), and half of the errors are below ${formatNumber(median)}.`
+      ? ` Here the RMSE (${formatNumber(rmse)}) is ${formatNumber(rmse / mae)} times the mean absolute error (${formatNumber(mae)}), and half of the errors are below ${formatNumber(median)}.`
       : "";
-  return `The target has a long tail of ${skewness > 0 ? "large" : "small"} values (${size.toLowerCase()}). RMSE is ruled by the few rows in it; if every unit of error costs the same, judge by the mean error and try loss: absolute; if a typical row matters, by the median error.${ratio}`;
+  return `The target has a long tail of ${skewness > 0 ? "large" : "small"} values (${size.toLowerCase()}). RMSE depends mostly on those few rows. If each unit of error costs the same, use mean absolute error and try the absolute loss; if a typical row matters, use median absolute error.${ratio}`;
 }
 
 function Scatter({ pairs }: { readonly pairs: readonly (readonly [number, number])[] }) {

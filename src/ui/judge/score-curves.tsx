@@ -37,7 +37,7 @@ export function ScoreCurves({ curve }: { readonly curve: ScoreCurve }) {
   return (
     <div className="flex flex-wrap gap-x-8 gap-y-4">
       <figure>
-        <figcaption className="font-medium">What the highest scores find</figcaption>
+        <figcaption className="font-medium">Cumulative gain</figcaption>
         <LineChart
           label="Cumulative gain"
           xName="share of rows, highest score first"
@@ -48,7 +48,7 @@ export function ScoreCurves({ curve }: { readonly curve: ScoreCurve }) {
           height={230}
           series={[
             {
-              name: "at random",
+              name: "random order",
               points: [
                 [0, 0],
                 [1, 1],
@@ -60,15 +60,15 @@ export function ScoreCurves({ curve }: { readonly curve: ScoreCurve }) {
           ]}
         />
         <p className="text-sm text-faded">
-          The first tenth holds {formatNumber(liftAt(curve, 0.1))} times as many positives as chance.
+          The top 10 % contains {formatNumber(liftAt(curve, 0.1))} times as many positives as random order.
         </p>
       </figure>
       <figure>
-        <figcaption className="font-medium">Are probabilities what they say?</figcaption>
+        <figcaption className="font-medium">Calibration</figcaption>
         <LineChart
           label="Calibration"
-          xName="probability said"
-          yName="share that was positive"
+          xName="predicted probability"
+          yName="observed share"
           xDomain={[0, 1]}
           yDomain={[0, 1]}
           width={340}
@@ -88,11 +88,11 @@ export function ScoreCurves({ curve }: { readonly curve: ScoreCurve }) {
         />
       </figure>
       <figure>
-        <figcaption className="font-medium">Scores of each answer</figcaption>
+        <figcaption className="font-medium">Score distribution</figcaption>
         <LineChart
           label="Distribution of scores"
           xName="probability"
-          yName="share of the answer's rows"
+          yName="share of the class"
           width={340}
           height={230}
           series={[

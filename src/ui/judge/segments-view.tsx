@@ -35,7 +35,7 @@ export function SegmentsView({
   const [part, setPart] = usePart(parts);
   const whole = wholes[part] ?? {};
   const [column, setColumn] = useQueryState("by", { defaultValue: first });
-  const [metric, setMetric] = useQueryState("figure", { defaultValue: metricsFor(kind)[0]! as string });
+  const [metric, setMetric] = useQueryState("metric", { defaultValue: metricsFor(kind)[0]! as string });
   const chosen = (metricsFor(kind).find((each) => each === metric) ?? metricsFor(kind)[0]!) as MetricName;
   const [everything, setEverything] = useState(false);
   const {
@@ -60,7 +60,7 @@ export function SegmentsView({
         <PartChoice parts={parts} part={part} insideFolds={insideFolds} onChange={setPart} />
         <ColumnChoice label="by" value={column} columns={columns} onChange={(each) => void setColumn(each)} />
         <label className="flex items-center gap-2 text-sm text-faded">
-          figure
+          metric
           <select
             className="field text-ink"
             value={chosen}
@@ -90,7 +90,7 @@ export function SegmentsView({
             <tr>
               <th>{column}</th>
               <th className="number">Rows</th>
-              {singles && <th className="number">{kind === "number" ? "Mean answer" : "Positive"}</th>}
+              {singles && <th className="number">{kind === "number" ? "Mean actual" : "Positive"}</th>}
               {singles && <th className="number">Predicted</th>}
               <th className="number">{METRICS[chosen].title}</th>
               <th className="number">95 % interval</th>
@@ -168,9 +168,8 @@ export function SegmentsView({
               </button>{" "}
             </>
           ) : null}
-          A segment is called significantly worse when its figure, measured against its own base rate or
-          spread, is worse than that of all rows by more than chance gives in {formatNumber(found.all)}{" "}
-          comparisons.
+          A segment is significantly worse when its metric, relative to its own base rate or spread, is worse
+          than that of all rows by more than chance explains in {formatNumber(found.all)} comparisons.
         </p>
       )}
     </section>

@@ -57,8 +57,8 @@ export function ThresholdDesk({
       <div className="grid grid-cols-1 gap-x-8 gap-y-4 xl:grid-cols-[auto_auto_1fr]">
         <RocFigure
           label="ROC curve"
-          xName="share of negatives raised"
-          yName="share of positives found"
+          xName="false positive rate"
+          yName="true positive rate"
           figure={metrics.auc}
           points={curves.roc}
           training={trained?.roc}
@@ -101,19 +101,15 @@ export function ThresholdDesk({
           </Slider.Root>
           <Counts now={now} />
           <dl className="mt-3 grid grid-cols-2 gap-x-6 gap-y-1" data-testid="rates">
-            <Rate name="Recall" value={rates.recall} help="of the positive rows, how many are raised" />
-            <Rate name="Precision" value={rates.precision} help="of the raised rows, how many are positive" />
-            <Rate
-              name="False alarms"
-              value={rates.falseAlarmRate}
-              help="of the negative rows, how many are raised"
-            />
-            <Rate name="Accuracy" value={rates.accuracy} help="of all rows, how many are told right" />
+            <Rate name="Recall" value={rates.recall} help="positive rows that are flagged" />
+            <Rate name="Precision" value={rates.precision} help="flagged rows that are positive" />
+            <Rate name="False alarms" value={rates.falseAlarmRate} help="negative rows that are flagged" />
+            <Rate name="Accuracy" value={rates.accuracy} help="rows that are classified correctly" />
             <Rate name="F1" value={rates.f1} help="harmonic mean of precision and recall" />
             <Rate
               name="Raised"
               value={(now.tp + now.fp) / Math.max(1, now.tp + now.fp + now.fn + now.tn)}
-              help="of all rows, how many are raised"
+              help="rows that are flagged"
             />
           </dl>
           <ThresholdRules all={all} now={now} onThreshold={settle} />
@@ -123,7 +119,7 @@ export function ThresholdDesk({
         </div>
       </div>
       <div className="mt-4 max-w-2xl">
-        <h3 className="mb-1 font-medium">Both answers at this threshold</h3>
+        <h3 className="mb-1 font-medium">Score distribution at this threshold</h3>
         <ClassReportTable
           matrix={[
             [now.tp, now.fn],
@@ -148,7 +144,7 @@ function Rate({
   return (
     <div className="flex items-baseline justify-between border-b border-weft" title={help}>
       <dt className="text-faded">{name}</dt>
-      <dd className="figure">{formatShare(value)}</dd>
+      <dd className="metric">{formatShare(value)}</dd>
     </div>
   );
 }
@@ -172,8 +168,8 @@ function Counts({ now }: { readonly now: Confusion }) {
       <thead>
         <tr>
           <td />
-          <th className="px-2 pb-1 text-right font-medium text-faded">raised</th>
-          <th className="px-2 pb-1 text-right font-medium text-faded">not raised</th>
+          <th className="px-2 pb-1 text-right font-medium text-faded">flagged</th>
+          <th className="px-2 pb-1 text-right font-medium text-faded">not flagged</th>
         </tr>
       </thead>
       <tbody>

@@ -29,10 +29,10 @@ export function ThresholdRules({ all, now, onThreshold }: Props) {
   const able = withinCapacity(all, capacity / Math.max(1, rows));
   const found = withRecall(all, recall / 100);
   return (
-    <div className="mt-3 border-t border-weft pt-2 text-sm" aria-label="Ways to a threshold">
+    <div className="mt-3 border-t border-weft pt-2 text-sm" aria-label="Choose a threshold">
       <p className="flex flex-wrap items-center gap-x-2 gap-y-1">
-        One miss costs <Amount label="One miss costs" value={miss} onValue={setMiss} /> one false alarm{" "}
-        <Amount label="One false alarm costs" value={falseAlarm} onValue={setFalseAlarm} /> cost here{" "}
+        A miss costs <Amount label="A miss costs" value={miss} onValue={setMiss} /> a false alarm{" "}
+        <Amount label="A false alarm costs" value={falseAlarm} onValue={setFalseAlarm} /> cost now{" "}
         <span className="figure font-semibold" data-testid="cost">
           {formatNumber(costOf(now, miss, falseAlarm))}
         </span>
@@ -45,8 +45,8 @@ export function ThresholdRules({ all, now, onThreshold }: Props) {
         )}
       </p>
       <p className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1">
-        We can deal with <Amount label="Rows we can deal with" value={capacity} onValue={setCapacity} /> of{" "}
-        <Amount label="Rows scored at a time" value={rows} onValue={setRows} /> rows
+        Capacity <Amount label="Capacity in rows" value={capacity} onValue={setCapacity} /> of{" "}
+        <Amount label="Rows per scoring run" value={rows} onValue={setRows} /> rows
         {able && (
           <Choice
             at={able}
@@ -56,8 +56,8 @@ export function ThresholdRules({ all, now, onThreshold }: Props) {
         )}
       </p>
       <p className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1">
-        Find at least <Amount label="Share of positives to find" value={recall} onValue={setRecall} /> % of
-        the positives
+        Recall of at least <Amount label="Recall to reach" value={recall} onValue={setRecall} /> % of the
+        positives
         {found && (
           <Choice
             at={found}

@@ -28,7 +28,7 @@ export function TrainingRecord({
   const settings = Object.entries(data.settings ?? {});
   return (
     <section aria-label="Training" className="space-y-5">
-      <h2>How it was trained</h2>
+      <h2>Training record</h2>
       {passes.length > 0 && <TrainingChart passes={passes} chosen={chosen} />}
       <dl className="grid max-w-4xl grid-cols-[max-content_1fr] gap-x-6 gap-y-1 text-sm">
         <dt className="text-faded">Engine</dt>
@@ -36,29 +36,29 @@ export function TrainingRecord({
           {data.leaving
             ? describeLeaving(data.leaving, model.engine, fitted.fit.numbersOut, judgedWith)
             : model.engine === "warehouse"
-              ? "rows stayed in the warehouse to learn from"
+              ? "rows stayed in the warehouse for training"
               : "rows streamed to the worker"}
         </dd>
         <dt className="text-faded">Time and memory</dt>
         <dd>
           {model.fitSeconds === null ? "–" : formatDuration(model.fitSeconds * 1000)}
-          {data.memory === undefined ? "" : `; the worker held ${formatBytes(data.memory)} at the most`}
+          {data.memory === undefined ? "" : `; worker memory ${formatBytes(data.memory)} at peak`}
         </dd>
         {data.share !== undefined && (
           <>
             <dt className="text-faded">Rows</dt>
             <dd>
-              a try on {formatShare(data.share)} of the training rows
+              a trial on {formatShare(data.share)} of the training rows
               {model.fitSeconds === null
                 ? ""
-                : `; all of them take about ${formatDuration((model.fitSeconds * 1000) / data.share)}`}
+                : `; all rows take about ${formatDuration((model.fitSeconds * 1000) / data.share)}`}
             </dd>
           </>
         )}
         {settings.length > 0 && (
           <>
             <dt className="text-faded">Settings</dt>
-            <dd className="figure">
+            <dd className="metric">
               {settings.map(([name, value]) => `${name} ${JSON.stringify(value)}`).join(", ")}
             </dd>
           </>
@@ -68,7 +68,7 @@ export function TrainingRecord({
             <dt className="text-faded">Search</dt>
             <dd>
               best of {data.search.trials} combinations:{" "}
-              <span className="figure">
+              <span className="metric">
                 {data.search.choices
                   .map(
                     (each) =>
@@ -77,8 +77,8 @@ export function TrainingRecord({
                   .join(", ")}
               </span>
               . Its {METRICS[data.search.metric].title} over the folds was{" "}
-              <span className="figure">{formatNumber(data.search.score)}</span>; on rows that the search never
-              saw it is <span className="figure">{formatNumber(model.metrics[data.search.metric])}</span>.
+              <span className="metric">{formatNumber(data.search.score)}</span>; on rows unseen by the search
+              it is <span className="metric">{formatNumber(model.metrics[data.search.metric])}</span>.
             </dd>
           </>
         )}
@@ -97,7 +97,7 @@ export function TrainingRecord({
         ))}
       </dl>
       <section>
-        <h3 className="mb-1 font-semibold">What it learned</h3>
+        <h3 className="mb-1 font-semibold">Learned values</h3>
         <LearnedTable sides={[{ title: "", parts: learned }]} />
       </section>
     </section>

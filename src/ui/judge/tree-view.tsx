@@ -36,7 +36,7 @@ function layOut(tree: Tree, root: number, depth: number): readonly Placed[] {
 const rule = (node: SplitNode): string =>
   node.kind === "number"
     ? node.below === null
-      ? `${node.column} is there`
+      ? `${node.column} is present`
       : `${node.column} < ${formatNumber(node.below)}`
     : `${node.column} in ${node.levels.map((each) => each ?? "(missing)").join(", ")}`;
 
@@ -84,8 +84,8 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
     <section aria-label="The tree">
       <h2>The tree</h2>
       <p className="text-sm text-faded">
-        Press a node, or walk with the arrow keys: left and right to the children, up to the parent. A row
-        goes left when the rule holds.
+        Click a node, or use the arrow keys: left and right for children, up for the parent. Rows that meet
+        the rule go left.
       </p>
       {classes.length > 0 && (
         <>
@@ -97,7 +97,7 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
         className="mt-2 overflow-x-auto border-y border-weft py-2"
         tabIndex={0}
         role="group"
-        aria-label="Tree; arrow keys walk"
+        aria-label="Tree; use the arrow keys to move"
         data-testid="tree"
         onKeyDown={(event) => {
           if (event.key.startsWith("Arrow")) {
@@ -162,7 +162,7 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
         </svg>
       </div>
       <dl className="mt-2 grid max-w-4xl grid-cols-[max-content_1fr] gap-x-4 text-sm" data-testid="tree-node">
-        <dt className="text-faded">Way here</dt>
+        <dt className="text-faded">Path</dt>
         <dd>
           {path.length === 1
             ? "the root: all rows"
@@ -175,11 +175,11 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
                 .join(", then ")}
         </dd>
         <dt className="text-faded">Rows</dt>
-        <dd className="figure">
+        <dd className="metric">
           {formatNumber(node.rows)}{" "}
           <span className="font-sans text-faded">({formatPart(node.rows, total)})</span>
         </dd>
-        <dt className="text-faded">Says</dt>
+        <dt className="text-faded">Predicts</dt>
         <dd>
           {task.kind === "classes"
             ? task.classes.map((name, code) => `${name} ${formatShare(node.value[code]!)}`).join(", ")
@@ -187,13 +187,13 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
         </dd>
         {node.kind !== "leaf" && (
           <>
-            <dt className="text-faded">Asks</dt>
+            <dt className="text-faded">Rule</dt>
             <dd>
               {rule(node)};{" "}
               {node.kind === "number"
-                ? `a missing value goes ${node.missing}`
-                : `a category never seen goes ${node.unseen}`}
-              ; gain <span className="figure">{formatNumber(node.gain)}</span>
+                ? `missing values go ${node.missing}`
+                : `unseen categories go ${node.unseen}`}
+              ; gain <span className="metric">{formatNumber(node.gain)}</span>
             </dd>
           </>
         )}

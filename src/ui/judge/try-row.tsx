@@ -19,7 +19,7 @@ export function TryRow({ model }: { readonly model: number }) {
   if (!value)
     return (
       <p role="status" className="text-faded">
-        reading a first row …
+        reading a row …
       </p>
     );
   return <Form model={model} fields={value.fields} />;
@@ -54,8 +54,8 @@ function Form({ model, fields }: { readonly model: number; readonly fields: read
       <section aria-label="The row">
         <h2>The row</h2>
         <p className="mb-2 text-sm text-faded">
-          As it is before the first step that learns; to begin with, the first row that wants a prediction. An
-          empty field is a missing value.
+          Values before the first step that learns, initially of the first row to score. An empty field is a
+          missing value.
         </p>
         <div className="grid grid-cols-[max-content_1fr] items-center gap-x-3 gap-y-1.5">
           {fields.map((each) => (
@@ -107,8 +107,8 @@ function Form({ model, fields }: { readonly model: number; readonly fields: read
           ))}
         </div>
       </section>
-      <section aria-label="Its prediction" aria-live="polite" data-testid="tried">
-        <h2>Its prediction</h2>
+      <section aria-label="Prediction" aria-live="polite" data-testid="tried">
+        <h2>Prediction</h2>
         {failure && (
           <p role="alert" className="mt-1 text-madder">
             {failure}
@@ -122,7 +122,7 @@ function Form({ model, fields }: { readonly model: number; readonly fields: read
         )}
         {!failure && !found && (
           <p role="status" className="text-faded">
-            asking …
+            scoring …
           </p>
         )}
       </section>

@@ -29,7 +29,7 @@ interface Props {
 const WHAT: Readonly<Record<Task["kind"], string>> = {
   binary: "log odds",
   number: "prediction",
-  classes: "logarithm of the class’s share",
+  classes: "log of the class’s share",
 };
 
 /** Why the model says what it says: importance, dependence, coefficients or the tree, and what was expected of it. */
@@ -37,30 +37,24 @@ export function Understanding({ version, model, judgement, task, expectations }:
   const gains = "gains" in model.fit ? model.fit.gains : undefined;
   const coefficients = "coefficients" in model ? model.coefficients : undefined;
   if (model.algorithm === "base_rate")
-    return (
-      <Empty title="A base rate has nothing to understand.">
-        It predicts {model.says}, whatever the row.
-      </Empty>
-    );
+    return <Empty title="The base rate has no features.">It predicts {model.says}for every row.</Empty>;
   return (
     <div className="space-y-10">
       {expectations.length > 0 && (
         <section aria-label="Expectations">
-          <h2>What was expected</h2>
+          <h2>Expectations</h2>
           <ul className="mt-1 font-serif text-[15px]">
             {expectations.map((each, index) =>
               typeof each === "string" ? (
                 <li key={index}>
                   {each}{" "}
-                  <span className="font-sans text-sm text-faded">
-                    not answered yet; write what was found in the Brief
-                  </span>
+                  <span className="font-sans text-sm text-faded">no finding yet; add it in the Brief</span>
                 </li>
               ) : (
                 <li key={index}>
                   {each.expect}{" "}
                   <span className="font-sans text-sm text-faded">
-                    {each.held === undefined ? "not answered yet" : `held: ${each.held}`}
+                    {each.held === undefined ? "no finding yet" : `confirmed: ${each.held}`}
                     {each.found ? `; ${each.found}` : ""}
                   </span>
                 </li>
@@ -83,7 +77,7 @@ export function Understanding({ version, model, judgement, task, expectations }:
       {model.algorithm === "decision_tree" && <TreeView tree={model.tree} task={task} />}
       {model.algorithm === "random_forest" && (
         <section>
-          <h2>The first tree of {formatNumber(model.trees.length)}</h2>
+          <h2>First tree of {formatNumber(model.trees.length)}</h2>
           <p className="text-sm text-faded">
             Out-of-bag loss {formatNumber(model.fit.outOfBag.loss)}, over{" "}
             {formatNumber(model.fit.outOfBag.rows)} rows.
@@ -93,7 +87,7 @@ export function Understanding({ version, model, judgement, task, expectations }:
       )}
       {model.algorithm === "boosted_trees" && model.rounds[0] && (
         <section>
-          <h2>The first tree of {formatNumber(model.rounds.length)}</h2>
+          <h2>First tree of {formatNumber(model.rounds.length)}</h2>
           <p className="text-sm text-faded">
             Values are what it adds to the {model.link === "identity" ? "prediction" : "log odds"}.
           </p>
@@ -104,10 +98,10 @@ export function Understanding({ version, model, judgement, task, expectations }:
         <section aria-label="Coefficients">
           <h2>Coefficients</h2>
           <p className="mb-1 text-sm text-faded">
-            Change of the {model.algorithm === "support_vector" ? "margin" : WHAT[task.kind]} for one unit of
-            the column, all else equal.
+            Change of the {model.algorithm === "support_vector" ? "margin" : WHAT[task.kind]} per unit of the
+            column, other columns unchanged.
             {model.fit.errorsFrom
-              ? ` Errors from ${model.fit.errorsFrom === "sample" ? `a sample of ${formatNumber(model.fit.sampleRows)} rows` : "all training rows"}${"ridge" in model.fit && model.fit.ridge > 0 ? "; with a penalty they describe the penalised fit" : ""}.`
+              ? ` Errors from ${model.fit.errorsFrom === "sample" ? `a sample of ${formatNumber(model.fit.sampleRows)} rows` : "all training rows"}${"ridge" in model.fit && model.fit.ridge > 0 ? "; with a penalty, they describe the penalised fit" : ""}.`
               : ""}
             {model.algorithm === "linear_regression"
               ? ` R² on the training rows ${formatNumber(model.fit.rSquared)}; residual standard error ${formatNumber(model.fit.residualError)} on ${formatNumber(model.fit.degrees)} degrees of freedom.`
@@ -133,9 +127,9 @@ function Normals({
 }) {
   const classes = task.kind === "classes" ? task.classes : ["negative", "positive"];
   return (
-    <section aria-label="What each class looks like">
-      <h2>What each class looks like</h2>
-      <p className="text-sm text-faded">Mean and deviation of each number within the class.</p>
+    <section aria-label="Class profiles">
+      <h2>Class profiles</h2>
+      <p className="text-sm text-faded">Mean and standard deviation of each number by class.</p>
       <table className="sheet">
         <thead>
           <tr>

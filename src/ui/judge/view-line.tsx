@@ -1,11 +1,11 @@
 import { PageLink } from "../basic/page-link";
 
 const VIEWS = [
-  ["figures", "Figures"],
+  ["figures", "Metrics"],
   ["errors", "Errors"],
   ["segments", "Segments"],
   ["rows", "Rows"],
-  ["understand", "Understanding"],
+  ["understand", "Explanation"],
   ["try", "Try a row"],
   ["record", "Record"],
 ] as const;
@@ -24,7 +24,7 @@ export function ViewLine({
   readonly kind: string;
 }) {
   return (
-    <nav aria-label="Views of the version" className="mb-5 flex gap-6 border-b border-rule">
+    <nav aria-label="Version views" className="mb-5 flex gap-6 border-b border-rule">
       {VIEWS.filter(([name]) => name !== "errors" || kind === "number").map(([name, title]) => (
         <PageLink
           key={name}

@@ -85,7 +85,7 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
           viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
           tabIndex={0}
           role="application"
-          aria-label={`${label}: points of ${axes.x} and ${axes.y}. Press to set corners, Enter to close the region, or drag a rectangle.`}
+          aria-label={`${label}: points of ${axes.x} and ${axes.y}. Click to set corners, Enter to close the region, or drag a rectangle.`}
           className="w-[560px] max-w-full cursor-crosshair touch-none select-none border border-rule bg-paper"
           onPointerDown={(event) => {
             press.current = at(event);
@@ -135,10 +135,10 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
       </div>
       <div className="min-w-56 flex-1">
         <p className="mb-2 text-sm text-faded">
-          Drag a rectangle, or press corner by corner and close with Enter. Escape forgets the open corners.
+          Drag a rectangle, or click the corners and close with Enter. Escape discards open corners.
         </p>
         <label className="mb-2 block text-sm text-faded">
-          Name of the next region
+          Label of the next region
           <input
             className="field mt-0.5 block w-48"
             value={name}

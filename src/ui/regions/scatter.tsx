@@ -114,7 +114,7 @@ export const ScatterPoints = memo(function ScatterPoints({
 export function pointWords({ points, total }: Points, colour: string | undefined): string {
   const shown =
     points.length < total
-      ? `${formatNumber(points.length)} of ${formatNumber(total)} points, spread by a hash`
+      ? `${formatNumber(points.length)} of ${formatNumber(total)} points, sampled by hash`
       : `${formatNumber(total)} points`;
   if (colour === undefined) return shown;
   const groups = groupsOf({ points, total });

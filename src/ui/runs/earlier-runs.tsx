@@ -5,7 +5,7 @@ export function EarlierRuns({ shown, few }: { readonly shown: number; readonly f
   if (shown < few) return null;
   return (
     <p className="mt-1 text-sm text-faded">
-      These are the newest {few}; earlier ones are under <PageLink href="/runs">Runs</PageLink>.
+      The latest {few}; earlier ones are under <PageLink href="/runs">Runs</PageLink>.
     </p>
   );
 }

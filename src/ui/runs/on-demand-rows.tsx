@@ -19,10 +19,7 @@ interface Props {
 
 /** What came of rows that were scored on demand: to look at, and to download. */
 export function OnDemandRows({ from, into, rows, answers }: Props) {
-  if (!into)
-    return (
-      <p className="mb-5">{from}, scored on demand. The table of its predictions is not there any more.</p>
-    );
+  if (!into) return <p className="mb-5">{from}, scored on demand. Its prediction table no longer exists.</p>;
   const query = `schema=${encodeURIComponent(into.schema)}&table=${encodeURIComponent(into.table)}`;
   const name = `${into.schema}.${into.table}`;
   return (

@@ -20,11 +20,11 @@ export function RunTable({
         <tr>
           <th>State</th>
           <th>Run</th>
-          <th>Began by</th>
+          <th>Started by</th>
           <th>Run time</th>
           <th className="number">Rows</th>
           <th className="number">Took</th>
-          <th>Outcome</th>
+          <th>Result</th>
         </tr>
       </thead>
       <tbody>

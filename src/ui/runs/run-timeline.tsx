@@ -30,11 +30,11 @@ function Against({ took, usual }: { readonly took: number; readonly usual: Usual
   return (
     <span
       className={`block text-xs ${slow ? "text-weld" : "text-faded"}`}
-      title={`Median of the last ${usual.runs} runs: ${formatDuration(usual.milliseconds)}; nine in ten took no more than ${formatDuration(usual.slow)}.`}
+      title={`Median of the last ${usual.runs} runs: ${formatDuration(usual.milliseconds)}; 90 % took at most ${formatDuration(usual.slow)}.`}
     >
       {slow
-        ? `${formatNumber(Math.round((10 * took) / usual.milliseconds) / 10)} × usual`
-        : `usually ${formatDuration(usual.milliseconds)}`}
+        ? `${formatNumber(Math.round((10 * took) / usual.milliseconds) / 10)} × typical`
+        : `typically ${formatDuration(usual.milliseconds)}`}
     </span>
   );
 }
@@ -108,14 +108,14 @@ export function RunTimeline({ steps, statements, now, usual = [] }: Props) {
               <span className="figure text-right">
                 {step.rows === null ? "" : `${formatNumber(step.rows)}`}
                 {step.rows !== null && known && known.rows !== null && (
-                  <span className="block text-xs text-faded">usually {formatNumber(known.rows)}</span>
+                  <span className="block text-xs text-faded">typically {formatNumber(known.rows)}</span>
                 )}
               </span>
               <span className="figure text-right text-faded">
                 {took === undefined ? <Elapsed since={step.startedAt} /> : formatDuration(took)}
                 {took === undefined && known && (
                   <span className="block text-xs text-faded">
-                    usually {formatDuration(known.milliseconds)}
+                    typically {formatDuration(known.milliseconds)}
                   </span>
                 )}
                 {took !== undefined && known && step.state === "done" && (

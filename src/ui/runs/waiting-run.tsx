@@ -12,7 +12,7 @@ export function WaitingRun({ wait }: { readonly wait: Wait }) {
   return (
     <p className="mb-4">
       <span className="text-weld">Waiting for a worker.</span> {describeWait(wait)}
-      {wait.doing.length > 0 && <span className="text-faded"> Now running:</span>}
+      {wait.doing.length > 0 && <span className="text-faded"> Running now:</span>}
       {wait.doing.map(({ id, kind, pipeline }) => (
         <span key={id}>
           {" "}

@@ -37,7 +37,7 @@ export function CatalogView({
                 <th className="number w-[9%]">Size</th>
                 <th className="w-[12%]">Last change</th>
                 <th className="w-[17%]">Used by</th>
-                <th>What it is</th>
+                <th>Description</th>
               </tr>
             </thead>
             <tbody>

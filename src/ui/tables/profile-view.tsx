@@ -31,7 +31,7 @@ const POLL_MILLISECONDS = 1000;
 /** Frequent values, and groups of spellings, that are shown at first. */
 const [FEW_VALUES, FEW_SPELLINGS] = [5, 3];
 const EVERY = [
-  ["", "only on request"],
+  ["", "on request"],
   ["1", "every hour"],
   ["24", "every day"],
   ["168", "every week"],
@@ -89,23 +89,23 @@ export function ProfileView({
           ) : kept?.problem ? (
             <span className="text-madder">The profile could not be taken. {kept.problem}</span>
           ) : !kept || (!profile && !failure) ? (
-            "looking at all rows …"
+            "profiling all rows …"
           ) : (
             <>
               Profile of {formatNumber(profile?.rows)} rows, taken {moment(kept.profiledAt)} in{" "}
               {formatDuration(profile?.took ?? 0)}
-              {kept.underWay && ", a newer one is under way …"}
-              {stale && <span className="text-madder">; the table changed since</span>}
+              {kept.underWay && ", refreshing …"}
+              {stale && <span className="text-madder">; the table has changed since</span>}
             </>
           )}
         </span>
         <button type="button" className="press py-0.5" disabled={kept?.underWay} onClick={() => void ask()}>
-          Take it anew
+          Refresh
         </button>
         <label className="flex items-center gap-1.5">
-          by itself
+          automatic refresh
           <select
-            aria-label="How often the profile is taken by itself"
+            aria-label="Automatic profile refresh"
             className="field py-0"
             value={kept?.refreshHours ?? ""}
             onChange={(event) =>
@@ -129,9 +129,9 @@ export function ProfileView({
             <th className="w-[24%]">Column</th>
             <th className="number w-[8%]">Missing</th>
             <th className="number w-[9%]">Distinct</th>
-            <th className="w-[21%]">Smallest to largest</th>
+            <th className="w-[21%]">Range</th>
             <th className="w-[22%]">Distribution</th>
-            <th>What to know</th>
+            <th>Notes</th>
           </tr>
         </thead>
         <tbody>
@@ -158,7 +158,7 @@ export function ProfileView({
                   <Figures profile={found} type={column.type} remarks={found.remarks} />
                 ) : (
                   <td colSpan={5} className="text-faded">
-                    {profile ? "new since the profile was taken" : "counting …"}
+                    {profile ? "new since the profile" : "counting …"}
                   </td>
                 )}
               </tr>
@@ -254,8 +254,8 @@ function Figures({
         )}
       </td>
       <td className="text-sm">
-        {remarks.likelyKey && <p>Every value once: a likely key.</p>}
-        {remarks.constant && !entirelyMissing && <p className="text-madder">The same value in every row.</p>}
+        {remarks.likelyKey && <p>All values distinct: a likely key.</p>}
+        {remarks.constant && !entirelyMissing && <p className="text-madder">Constant value.</p>}
         {remarks.outliers && remarks.outliers.rows > 0 && (
           <p className="text-madder">
             {formatNumber(remarks.outliers.rows)} outliers, below {formatNumber(remarks.outliers.below)} or
@@ -267,7 +267,7 @@ function Figures({
         )}
         {spellings.map((group) => (
           <p key={group[0]?.value} className="text-madder">
-            Spellings of one?{" "}
+            Possible spelling variants:{" "}
             {group.map((spelling) => `“${spelling.value}” ${formatNumber(spelling.rows)}`).join(", ")}
           </p>
         ))}

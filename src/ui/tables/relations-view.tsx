@@ -66,7 +66,7 @@ export function PairPanel(props: Props) {
     <section aria-label="Two columns">
       <div className="flex flex-wrap items-center gap-5 py-2">
         <ColumnPick
-          label="to the right"
+          label="horizontal"
           value={x}
           columns={props.columns}
           onChange={(value) => void setX(value)}
@@ -84,7 +84,7 @@ export function PairPanel(props: Props) {
         </p>
       )}
       {!x || !y ? (
-        <p className="text-faded">Choose two columns to see how their values go together.</p>
+        <p className="text-faded">Choose two columns to see how their values are related.</p>
       ) : (
         !pair && !failure && <p className="text-faded">counting pairs …</p>
       )}
@@ -97,7 +97,7 @@ export function PairPanel(props: Props) {
                 ; correlation <span className="figure text-ink">{formatNumber(pair.correlation)}</span>
               </>
             )}
-            . Numbers and times are cut where equally many rows fall into each part.
+            . Numbers and times are cut into quantile bins.
           </p>
           <div className="overflow-auto">
             <table className="text-[0.78rem]">
@@ -172,9 +172,9 @@ export function TargetPanel(props: Props) {
         </p>
       )}
       {!target ? (
-        <p className="text-faded">Choose a column to see how much each other column says about it, alone.</p>
+        <p className="text-faded">Choose a column to see how well each other column alone predicts it.</p>
       ) : (
-        !view && !failure && <p className="text-faded">going through the columns …</p>
+        !view && !failure && <p className="text-faded">analysing columns …</p>
       )}
       {view && (
         <>
@@ -191,8 +191,7 @@ export function TargetPanel(props: Props) {
               </ul>
               {view.values > view.balance.length && (
                 <p className="text-sm text-faded">
-                  These are the {formatNumber(view.balance.length)} most frequent of{" "}
-                  {formatNumber(view.values)} values.
+                  The {formatNumber(view.balance.length)} most frequent of {formatNumber(view.values)} values.
                 </p>
               )}
               {allBalance}
@@ -202,8 +201,8 @@ export function TargetPanel(props: Props) {
             <thead>
               <tr>
                 <th className="w-[20%]">Column</th>
-                <th className="w-[22%]">Says about {target}</th>
-                <th>By its values</th>
+                <th className="w-[22%]">Explains {target}</th>
+                <th>Target by value</th>
               </tr>
             </thead>
             <tbody>
@@ -217,7 +216,7 @@ export function TargetPanel(props: Props) {
                     </svg>
                     <span className="figure">{formatShare(each.strength)}</span>
                     {each.strength > 0.9 && (
-                      <span className="block text-sm text-madder">Is it the answer itself?</span>
+                      <span className="block text-sm text-madder">May leak the target</span>
                     )}
                   </td>
                   <td className="text-[0.82rem]">
@@ -233,8 +232,8 @@ export function TargetPanel(props: Props) {
             </tbody>
           </table>
           <p className="mt-2 text-sm text-faded">
-            The share of the target’s variance (for classes: of wrong guesses) that is gone when the column’s
-            part is known. Missing values are a part of their own.
+            Share of the target’s variance (for classes: of misclassification) explained by the column’s bins.
+            Missing values are a separate bin.
           </p>
         </>
       )}
@@ -257,7 +256,7 @@ export function JoinsPanel(props: Props) {
   if (!found) return <p className="py-2 text-faded">comparing values with other tables …</p>;
   const more = found.left > 0 && (
     <p className="mt-2 text-sm text-faded">
-      {formatNumber(found.left)} more pairs of columns share a name and a type; they were not compared.{" "}
+      {formatNumber(found.left)} more pairs of columns with the same name and type were not compared.{" "}
       <button type="button" className="underline" onClick={() => setEverything(true)}>
         Compare all
       </button>
@@ -266,9 +265,7 @@ export function JoinsPanel(props: Props) {
   if (found.found.length === 0)
     return (
       <>
-        <p className="py-2 text-faded">
-          No other table has a column that goes by the same name and holds the same values.
-        </p>
+        <p className="py-2 text-faded">No other table has a column with the same name and values.</p>
         {more}
       </>
     );
@@ -279,10 +276,10 @@ export function JoinsPanel(props: Props) {
           <tr>
             <th className="w-[24%]">With</th>
             <th className="w-[16%]">Where</th>
-            <th className="w-[13%]">Because of</th>
-            <th className="number w-[10%]">Match here</th>
-            <th className="number w-[10%]">Match there</th>
-            <th>For one row here</th>
+            <th className="w-[13%]">Reason</th>
+            <th className="number w-[10%]">Matched here</th>
+            <th className="number w-[10%]">Matched there</th>
+            <th>Rows there per row</th>
           </tr>
         </thead>
         <tbody>
@@ -322,13 +319,11 @@ export function JoinsPanel(props: Props) {
 /** How many rows there belong to one row here, and the other way round. */
 function RowsForOne({ overlap: { mostHere, mostThere } }: { readonly overlap: Overlap }) {
   if (mostThere > 1)
-    return (
-      <span className="text-madder">up to {formatNumber(mostThere)} rows there: rows would multiply</span>
-    );
+    return <span className="text-madder">up to {formatNumber(mostThere)} rows: rows would multiply</span>;
   return (
     <>
-      at most one row there
-      {mostHere > 1 && <span className="text-faded">; up to {formatNumber(mostHere)} here share one</span>}
+      at most one
+      {mostHere > 1 && <span className="text-faded">; up to {formatNumber(mostHere)} share a row</span>}
     </>
   );
 }

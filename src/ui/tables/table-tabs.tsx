@@ -12,7 +12,7 @@ export function TableTabs({
   const [open, setOpen] = useQueryState("show", { defaultValue: parts[0]?.value ?? "" });
   return (
     <Tabs.Root value={open} onValueChange={(value) => void setOpen(value)}>
-      <Tabs.List aria-label="About this table" className="flex border-b border-rule">
+      <Tabs.List aria-label="Table views" className="flex border-b border-rule">
         {parts.map((each) => (
           <Tabs.Trigger
             key={each.value}

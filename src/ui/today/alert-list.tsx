@@ -20,7 +20,7 @@ const WORDS: Readonly<Record<AlertRow["kind"], string>> = {
   late: "late",
   blocked: "cannot start",
   undecided: "needs a decision",
-  worse: "worse than promised",
+  worse: "worse than holdout",
   drift: "drift",
 };
 
@@ -34,7 +34,7 @@ export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[
   const cleared = alerts.filter((each) => each.clearedAt !== null);
   return (
     <section aria-label="Alerts" className="mb-8" data-testid="alerts">
-      {open.length > 0 && <h2>What needs somebody</h2>}
+      {open.length > 0 && <h2>Needs attention</h2>}
       {open.map((each) => (
         <OpenAlert key={each.id} alert={each} now={now} />
       ))}
@@ -80,7 +80,7 @@ function OpenAlert({ alert, now }: { readonly alert: AlertRow; readonly now: Dat
       </div>
       <div className="flex shrink-0 items-center gap-2">
         {alert.acknowledgedBy ? (
-          <span className="text-sm text-faded">{alert.acknowledgedBy} is on it</span>
+          <span className="text-sm text-faded">{alert.acknowledgedBy} is handling it</span>
         ) : (
           <TakeOn alert={alert.id} />
         )}
@@ -101,7 +101,7 @@ function TakeOn({ alert }: { readonly alert: number }) {
   const take = async (by: string): Promise<void> => {
     const outcome = await takeAlertOn(alert, by);
     if (outcome.ok) refresh();
-    else toast.error(outcome.problems[0]?.message ?? "It could not be noted.");
+    else toast.error(outcome.problems[0]?.message ?? "It could not be saved.");
   };
   if (!asking)
     return (
@@ -110,7 +110,7 @@ function TakeOn({ alert }: { readonly alert: number }) {
         className="press"
         onClick={() => (name === "" ? setAsking(true) : void take(name))}
       >
-        I take it on
+        Take over
       </button>
     );
   return (
@@ -133,7 +133,7 @@ function TakeOn({ alert }: { readonly alert: number }) {
         onChange={(event) => setTyped(event.target.value)}
       />
       <button type="submit" className="press">
-        Note it
+        Save
       </button>
     </form>
   );

@@ -17,7 +17,7 @@ export function Beginnings({
   readonly ownWarehouse: boolean;
 }) {
   return (
-    <section aria-label="Begin" className="border-y border-rule">
+    <section aria-label="Get started" className="border-y border-rule">
       {tables > 0 && (
         <p className="py-3">
           The warehouse has tables: write a{" "}
@@ -37,7 +37,7 @@ export function Beginnings({
             </PageLink>
           }
         >
-          CSV, Excel, Parquet, JSON Lines or SQL become tables of the warehouse.
+          Load CSV, Excel, Parquet, JSON Lines or SQL into warehouse tables.
         </Beginning>
         <Beginning
           icon={<Database size={18} aria-hidden />}
@@ -48,14 +48,14 @@ export function Beginnings({
             </PageLink>
           }
         >
-          Rows stay in your PostgreSQL; training, scoring and predictions happen there.
+          Train and score in your own PostgreSQL. Rows stay there.
         </Beginning>
         <Beginning
           icon={<Package size={18} aria-hidden />}
-          title="Look at the demo"
+          title="Open the demo"
           action={ownWarehouse ? <WishDemo /> : <code>RAVLEN_HOME=FOLDER ./ravlen demo --port 4390</code>}
         >
-          Made-up parcel lockers: eight tables, five pipelines, trained and delivering every night.
+          Made-up parcel lockers: eight tables and five trained pipelines that deliver nightly.
         </Beginning>
       </ul>
     </section>

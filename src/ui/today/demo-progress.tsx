@@ -27,7 +27,7 @@ export function DemoProgress({
   if (stage === "failed")
     return (
       <div role="alert" className="mb-6 border-y border-madder py-3">
-        <p className="mb-2 text-madder">The demo could not be made. {setup.problem}</p>
+        <p className="mb-2 text-madder">The demo could not be set up. {setup.problem}</p>
         <WishDemo />
       </div>
     );
@@ -38,18 +38,13 @@ export function DemoProgress({
       <p role="status">
         <b>The demo is being set up.</b>{" "}
         {stage === "training"
-          ? `${trained} of ${pipelines.length} pipelines have a version that was judged; the others are trained one after the other.`
-          : "Its tables are being made; that takes about a minute."}{" "}
-        You can look around meanwhile.
+          ? `${trained} of ${pipelines.length} pipelines have an evaluated version; the others are being trained.`
+          : "Its tables are being created, which takes about a minute."}{" "}
+        You can look around in the meantime.
       </p>
       {stage === "training" && (
         <>
-          <progress
-            aria-label="Pipelines that are trained"
-            className="my-2 h-2 w-72"
-            max={pipelines.length}
-            value={trained}
-          />
+          <progress aria-label="Pipelines" className="my-2 h-2 w-72" max={pipelines.length} value={trained} />
           <ul className="flex flex-wrap gap-x-6 text-sm">
             {pipelines.map((pipeline) => (
               <li key={pipeline.name}>

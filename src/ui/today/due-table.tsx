@@ -8,7 +8,7 @@ import { firstFew, ShowAll, type WholePart } from "./first-few";
 
 const DUE_TONE: Readonly<Record<DueState, string>> = {
   done: "text-moss",
-  "under way": "text-woad",
+  running: "text-woad",
   failed: "text-madder",
   waiting: "text-weld",
   "nothing due": "text-faded",
@@ -24,7 +24,7 @@ export interface ScheduleDue {
 const STATE_ORDER: readonly (DueState | undefined)[] = [
   "failed",
   "waiting",
-  "under way",
+  "running",
   "done",
   "nothing due",
   undefined,

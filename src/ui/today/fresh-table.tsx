@@ -19,12 +19,12 @@ export function FreshTable({
   const tables = newest ?? [];
   return (
     <section aria-label="Prediction tables">
-      <h2>How fresh predictions are</h2>
+      <h2>Prediction freshness</h2>
       {tables.length === 0 ? (
         <p className="mt-1 text-faded">
           {newest
-            ? "Nothing has been delivered yet. Put a version in service and score."
-            : "Not known while the warehouse does not answer."}
+            ? "Nothing delivered yet. Put a version in service and score."
+            : "Unknown while the warehouse is unreachable."}
         </p>
       ) : (
         <table className="sheet mt-1">

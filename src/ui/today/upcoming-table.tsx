@@ -26,7 +26,7 @@ export function UpcomingTable({
     <section aria-label="Next">
       <h2>Upcoming</h2>
       {upcoming.length === 0 ? (
-        <p className="mt-1 text-faded">No schedule is on.</p>
+        <p className="mt-1 text-faded">No active schedules.</p>
       ) : (
         <table className="sheet mt-1">
           <thead>

@@ -6,7 +6,7 @@ import { ActButton } from "../basic/act";
 export function WishDemo() {
   return (
     <ActButton act={() => wishDemo()} busyLabel="Asking …">
-      Look at the demo
+      Open the demo
     </ActButton>
   );
 }

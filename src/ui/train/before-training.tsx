@@ -21,11 +21,10 @@ export function BeforeTraining({ text, share = 1, quiet = false, busy, onMend }:
   if (asking)
     return (
       <p role="status" className="text-sm text-faded">
-        looking at the training rows …
+        checking the training rows …
       </p>
     );
-  if (failure)
-    return <p className="text-sm text-faded">The training rows could not be looked at: {failure}</p>;
+  if (failure) return <p className="text-sm text-faded">The training rows could not be checked: {failure}</p>;
   if (!value || value.length === 0) return null;
   return (
     <ul aria-label="Before training" className="space-y-2" data-testid="before-training">

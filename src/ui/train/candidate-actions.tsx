@@ -20,21 +20,21 @@ export function CandidateActions({
       <ActButton
         main={place === 0}
         act={() => startTrial({ pipeline, candidate })}
-        done={`“${candidate}” is in the queue.`}
+        done={`“${candidate}” is queued.`}
       >
         Train “{candidate}”
       </ActButton>
       <ActButton
         act={() => startTrial({ pipeline, candidate, share: 0.1 })}
-        done={`A try of “${candidate}” on 10 % of the rows is in the queue.`}
+        done={`A trial of “${candidate}” on 10 % of the rows is queued.`}
       >
-        Try on 10 %
+        Train on 10 %
       </ActButton>
       <ActButton
         act={() => removeListed(pipeline, "candidates", place)}
         disabled={only}
-        confirm={`Take “${candidate}” out of the file? Trials it has made stay.`}
-        done="Taken out of the file."
+        confirm={`Remove “${candidate}” from the file? Its trials are kept.`}
+        done="Removed from the file."
       >
         Remove
       </ActButton>

@@ -123,7 +123,7 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
       : undefined;
   return (
     <FormDialog
-      title={place === null ? "A further candidate" : `Candidate “${draft.name}”`}
+      title={place === null ? "New candidate" : `Candidate “${draft.name}”`}
       trigger={children}
       incomplete={draft.name.trim() === "" || mistaken === true}
       onOpen={() => setDraft(draftOf(file, place))}
@@ -140,14 +140,14 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
           onChange={(event) => change({ name: event.target.value })}
         />
         <span className="font-medium" id="learner-label">
-          learner
+          algorithm
         </span>
         <div role="radiogroup" aria-labelledby="learner-label" className="grid grid-cols-2 gap-x-6 gap-y-1">
           {usable.map((name) => (
             <label key={name} className="flex items-baseline gap-2">
               <input
                 type="radio"
-                name="learner"
+                name="algorithm"
                 checked={draft.algorithm === name}
                 onChange={() => chooseLearner(name)}
               />
@@ -168,7 +168,7 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
           onChange={(event) => change({ engine: event.target.value as Draft["engine"] })}
         >
           <option value="auto">
-            what suits it (
+            automatic place (
             {facts.prefers(100_000, 20) === "warehouse"
               ? "rows stay in the warehouse"
               : "rows stream to the worker"}
@@ -197,7 +197,7 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
       {counted && (
         <p className="mt-2 text-sm" data-testid="fits">
           Up to {counted.trials} combinations in {counted.folds} folds:{" "}
-          <span className="figure font-semibold">{counted.fits}</span> fits in all.
+          <span className="figure font-semibold">{counted.fits}</span> fits in total.
         </p>
       )}
     </FormDialog>

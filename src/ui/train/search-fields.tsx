@@ -16,9 +16,9 @@ interface Props {
 }
 
 const HOWS = {
-  grid: "every combination",
-  random: "combinations at random",
-  bayesian: "where the scores so far promise most (Bayesian)",
+  grid: "all combinations (grid)",
+  random: "random combinations",
+  bayesian: "Bayesian",
 } as const;
 
 /** What a search tries: settings of the learner and of steps, as values or as a range; how, and when it stops. */
@@ -43,7 +43,7 @@ export function SearchFields({ search, settings, steps, target, onChange }: Prop
         <label className="flex items-center gap-2">
           try
           <select
-            aria-label="How combinations are chosen"
+            aria-label="Search method"
             className="field text-ink"
             value={search.how}
             onChange={(event) => change({ how: event.target.value as SearchFile["how"] })}
@@ -94,19 +94,19 @@ export function SearchFields({ search, settings, steps, target, onChange }: Prop
         <label className="flex items-center gap-2">
           or
           <input
-            aria-label="Combinations without gain"
+            aria-label="Combinations without improvement"
             className="field figure w-16 text-ink"
             placeholder="–"
             value={search.stop_after ?? ""}
             onChange={(event) => change({ stop_after: numberOf(event.target.value) })}
           />
-          without gain
+          combinations without improvement
         </label>
       </div>
       <table className="sheet">
         <thead>
           <tr>
-            <th>Of</th>
+            <th>Setting of</th>
             <th>Setting</th>
             <th>Values</th>
             <th>or from</th>
@@ -137,7 +137,7 @@ export function SearchFields({ search, settings, steps, target, onChange }: Prop
           className="press"
           onClick={() => change({ try: [...search.try, freshRange(settings[0])] })}
         >
-          A further setting
+          Add setting
         </button>
         <button type="button" className="press" onClick={() => onChange(undefined)}>
           No search

@@ -29,7 +29,7 @@ export function SearchRangeRow({ range, how, learner, steps, onChange, onRemove 
       <tr>
         <td>
           <select
-            aria-label="Of"
+            aria-label="Setting of"
             className="field"
             value={range.step ?? ""}
             onChange={(event) => {
@@ -37,7 +37,7 @@ export function SearchRangeRow({ range, how, learner, steps, onChange, onRemove 
               onChange(freshRange(settingsFor(step, learner, steps)[0], step));
             }}
           >
-            <option value="">the learner</option>
+            <option value="">the algorithm</option>
             {steps.map(({ name }) => (
               <option key={name} value={name}>
                 step “{name}”

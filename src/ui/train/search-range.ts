@@ -74,7 +74,7 @@ export function rangeMistake(
     return listed.map((value) => numberMistake(value, own)).find((mistake) => mistake !== undefined);
   }
   if (searchable.kind === "numbers") return "Give lists of numbers, such as 8; 16, 8.";
-  if (how === "grid") return "Give the values to try: every combination needs them.";
+  if (how === "grid") return "Enter the values to try; a grid search needs them.";
   if (from === undefined || to === undefined) return "Give values, or a range from … to ….";
   if (!(from < to)) return "“From” has to be smaller than “to”.";
   if (scale === "log" && from <= 0) return "On a logarithmic scale “from” has to be above 0.";

@@ -43,7 +43,7 @@ export function SearchRanking({
   const x = (value: number): number => 5 + (high > low ? (value - low) / (high - low) : 0.5) * 190;
   const names = trials[0]?.choices ?? [];
   return (
-    <section aria-label="Search so far">
+    <section aria-label="Search progress">
       <h3 className="font-semibold">
         {trials.length} of up to {most} combinations tried
       </h3>
@@ -82,9 +82,7 @@ export function SearchRanking({
               </td>
               <td>
                 {trial.score === null && (
-                  <span className="block max-w-md text-sm text-madder">
-                    {trial.problem ?? "It gave no figure."}
-                  </span>
+                  <span className="block max-w-md text-sm text-madder">{trial.problem ?? "No metric."}</span>
                 )}
                 <svg width="200" height="14" aria-hidden className={trial.score === null ? "hidden" : ""}>
                   {trial.folds.map((fold, index) =>

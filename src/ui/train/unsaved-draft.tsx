@@ -32,7 +32,7 @@ export function UnsavedDraft({
         main
         act={() => saveAndTrain(pipeline)}
         disabled={errors > 0}
-        done={`Saved as version ${version + 1}; its training is in the queue.`}
+        done={`Saved as version ${version + 1}; training is queued.`}
       >
         Save and train
       </ActButton>

@@ -31,13 +31,13 @@ export const NEW_CONNECTION: ConnectionDraft = {
 export type DraftField = keyof ConnectionDraft;
 
 const NEEDED: Readonly<Partial<Record<DraftField, string>>> = {
-  host: "The name or address of the computer on which PostgreSQL runs.",
-  database: "The database in which the tables are.",
-  reader: "The role that reads.",
-  writer: "The role that writes predictions.",
-  outputSchema: "The schema for predictions.",
-  scratchSchema: "The schema for what runs keep for themselves.",
-  importSchema: "The schema for tables loaded from files.",
+  host: "Enter the host on which PostgreSQL runs.",
+  database: "Enter the database.",
+  reader: "Enter the reader role.",
+  writer: "Enter the writer role.",
+  outputSchema: "Enter the schema for predictions.",
+  scratchSchema: "Enter the scratch schema.",
+  importSchema: "Enter the schema for imports.",
 };
 const MOST_PORT = 65_535;
 
@@ -48,11 +48,11 @@ export function connectionProblems(draft: ConnectionDraft): ReadonlyMap<DraftFie
     if (draft[field].trim() === "") problems.set(field, words);
   const port = Number(draft.port);
   if (!Number.isInteger(port) || port < 1 || port > MOST_PORT)
-    problems.set("port", "A whole number from 1 to 65,535; PostgreSQL usually has 5432.");
+    problems.set("port", "Enter a port from 1 to 65,535; PostgreSQL’s default is 5432.");
   if (draft.writer.trim() !== "" && draft.writer.trim() === draft.reader.trim())
-    problems.set("writer", "Another role than the reader, so that what only reads cannot write.");
+    problems.set("writer", "Use a different role from the reader, so that reading sessions cannot write.");
   const schemas = [draft.outputSchema, draft.scratchSchema, draft.importSchema].map((name) => name.trim());
-  if (new Set(schemas).size < schemas.length) problems.set("importSchema", "Three different schemas.");
+  if (new Set(schemas).size < schemas.length) problems.set("importSchema", "Use three different schemas.");
   return problems;
 }
 

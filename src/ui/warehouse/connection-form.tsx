@@ -23,7 +23,7 @@ interface FieldSet {
 
 const SETS: readonly FieldSet[] = [
   {
-    title: "Where it is",
+    title: "Server",
     says: "PostgreSQL 15 or newer.",
     fields: [
       ["host", "Host"],
@@ -32,24 +32,24 @@ const SETS: readonly FieldSet[] = [
     ],
   },
   {
-    title: "The role that reads",
-    says: "Pages, profiles and previews use it. It cannot write.",
+    title: "Reader role",
+    says: "Used by pages, profiles and previews. Cannot write.",
     fields: [
       ["reader", "Reader"],
       ["readerPassword", "Password of the reader", "password"],
     ],
   },
   {
-    title: "The role that writes",
-    says: "Runs use it. It owns the three schemas below and nothing else.",
+    title: "Writer role",
+    says: "Used by runs. Owns the three schemas below and nothing else.",
     fields: [
       ["writer", "Writer"],
       ["writerPassword", "Password of the writer", "password"],
     ],
   },
   {
-    title: "Schemas of its own",
-    says: "For predictions, for what runs keep for themselves, and for tables loaded from files.",
+    title: "Schemas",
+    says: "For predictions, for intermediate tables of runs, and for imported files.",
     fields: [
       ["outputSchema", "Predictions"],
       ["scratchSchema", "Scratch"],
@@ -92,12 +92,12 @@ export function ConnectionForm() {
     return (
       <section aria-label="Connected" className="max-w-3xl space-y-4">
         <p role="status">
-          <b className="text-moss">Connected.</b> Pages, workers and the command line use{" "}
-          <b>{draft.database}</b> at {draft.host} from now on. The logins are kept encrypted.
+          <b className="text-moss">Connected.</b> Pages, workers and the command line now use{" "}
+          <b>{draft.database}</b> at {draft.host} . Logins are stored encrypted.
         </p>
         <CheckList checks={outcome.checks} />
         <PageLink href="/tables" className="press press-main">
-          Look at its tables
+          Open its tables
         </PageLink>
       </section>
     );
@@ -131,21 +131,15 @@ export function ConnectionForm() {
         ))}
         <div className="flex items-baseline gap-3">
           <button type="submit" className="press press-main" disabled={busy} aria-busy={busy}>
-            {busy ? "Trying …" : "Try and connect"}
+            {busy ? "Testing …" : "Test and connect"}
           </button>
-          <p className="text-sm text-faded">Nothing changes unless both roles can do their work.</p>
+          <p className="text-sm text-faded">Nothing changes unless all checks pass.</p>
         </div>
         <Problems problems={refused} />
         {outcome && (
-          <section
-            ref={shown}
-            tabIndex={-1}
-            aria-label="What was tried"
-            role="alert"
-            className="outline-none"
-          >
+          <section ref={shown} tabIndex={-1} aria-label="Checks" role="alert" className="outline-none">
             <p className="mb-2 font-medium text-madder">
-              Not connected: something is missing. Put it right and try again.
+              Not connected. Fix the failed checks and try again.
             </p>
             <CheckList checks={outcome.checks} />
           </section>

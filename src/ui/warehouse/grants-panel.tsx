@@ -9,11 +9,11 @@ export function GrantsPanel({ draft }: { readonly draft: ConnectionDraft }) {
   const [owners, setOwners] = useState("");
   const text = grantsFor(draft, { read, owners });
   return (
-    <aside aria-label="Statements to run first" className="min-w-0">
-      <h2 className="mb-1">The roles are not there yet?</h2>
+    <aside aria-label="Grants" className="min-w-0">
+      <h2 className="mb-1">Roles not created yet?</h2>
       <p className="mb-3 text-sm text-faded">
-        Run these statements as a superuser of the warehouse. They give both roles what they need, and nothing
-        more. Running them again does no harm.
+        Run these statements as a warehouse superuser. They grant both roles exactly what they need and can be
+        run repeatedly.
       </p>
       <label className="mb-2 block text-sm">
         Schemas to read
@@ -24,7 +24,7 @@ export function GrantsPanel({ draft }: { readonly draft: ConnectionDraft }) {
         />
       </label>
       <label className="mb-3 block text-sm">
-        Roles that make tables there, so that their next tables can be read too
+        Roles that create tables there, so that future tables can be read too
         <input
           className="field mt-0.5 block w-full"
           value={owners}

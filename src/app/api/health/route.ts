@@ -8,7 +8,7 @@ export async function GET(): Promise<Response> {
     return Response.json({ well: wrong.length === 0, wrong }, { status: wrong.length === 0 ? 200 : 503 });
   } catch {
     return Response.json(
-      { well: false, wrong: ["The application's own database does not answer."] },
+      { well: false, wrong: ["The application database is unreachable."] },
       { status: 503 },
     );
   }

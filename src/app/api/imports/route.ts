@@ -25,7 +25,7 @@ export const POST = route(
   async ({ query, request }) => {
     const name = path.basename(query.name);
     if (name === "" || !request.body)
-      return problemResponse([problem("no_file", "No file came.", "Choose a file.")], 400);
+      return problemResponse([problem("no_file", "No file was sent.", "Choose a file.")], 400);
     const id = randomUUID();
     const file = path.join(uploadsFolder(), id);
     try {
@@ -53,8 +53,8 @@ export const POST = route(
         [
           problem(
             "disk_full",
-            "The disk of the server is full; the file was not kept.",
-            "Free space, then choose the file again.",
+            "The server's disk is full; the file was not saved.",
+            "Free disk space, then upload the file again.",
           ),
         ],
         507,

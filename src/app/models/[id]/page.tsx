@@ -112,7 +112,7 @@ async function modelPage({ params, searchParams }: Props) {
         }
       >
         {model.candidate} ({title}){without.length > 0 ? `, without ${without.join(", ")}` : ""}, trained{" "}
-        <span title={`Trained ${moment(model.createdAt)}, by the clock of the computer`}>
+        <span title={`Trained ${moment(model.createdAt)} (computer’s clock)`}>
           as of {moment(model.runTime)}
         </span>{" "}
         on {formatNumber(data.trainingRows)} rows that{" "}
@@ -141,17 +141,16 @@ async function modelPage({ params, searchParams }: Props) {
         </p>
       )}
       {!judgement && view !== "record" && (
-        <Empty title="This version was judged by an earlier Ravlen.">
-          Its figures are below; intervals, folds and explanations were not kept then. Train again to get
-          them.
+        <Empty title="This version was evaluated by an earlier Ravlen.">
+          Its metrics are below; intervals, folds and explanations were not stored then. Retrain to get them.
         </Empty>
       )}
       {view === "figures" && (
         <div className="space-y-8">
           {judgement?.rows === 0 && (
-            <Empty title="This version is not judged.">
-              Every row trained and none was held out, so nothing says how good it is on rows that it has not
-              seen. Hold rows out, or set folds, on Train.
+            <Empty title="This version was not evaluated.">
+              All rows were used for training, so its quality on unseen rows is unknown. Set a holdout or
+              folds on Train.
             </Empty>
           )}
           {judgement && judgement.rows > 0 && (
@@ -169,7 +168,7 @@ async function modelPage({ params, searchParams }: Props) {
           {judgement && <FigureFacts task={task} judgement={judgement} weight={file?.roles.weight} />}
           {judgement && (
             <section aria-label="Guard">
-              <h2 className="mb-1">What the guard found</h2>
+              <h2 className="mb-1">Leakage guard</h2>
               <Findings
                 findings={judgement.findings}
                 pipeline={pipeline.name}
@@ -192,7 +191,7 @@ async function modelPage({ params, searchParams }: Props) {
           {curve && <ScoreCurves curve={curve} />}
           {judgement?.matrix && task.kind === "classes" && (
             <section aria-label="Classes">
-              <h2 className="mb-2">Which class is taken for which</h2>
+              <h2 className="mb-2">Confusion matrix</h2>
               <div className="flex flex-wrap gap-x-10 gap-y-4">
                 <ClassMatrix matrix={judgement.matrix} classes={task.classes} />
                 <div className="w-[520px]">
@@ -287,21 +286,23 @@ async function newestDeliveries(db: Database, pipelineId: number) {
 
 /** How many rows did not train since their answer is on neither side. */
 function leftOutText(rows: number | undefined): string {
-  return rows === undefined || rows === 0 ? "" : `${formatCount(rows, "row")} with other answers left out; `;
+  return rows === undefined || rows === 0
+    ? ""
+    : `${formatCount(rows, "row")} with other target values excluded; `;
 }
 
 /** Which rows judged a version, in a few words. */
 function judgedText({ data, judgement }: ModelRow): string {
-  if (judgement?.rows === 0) return "judged on none";
+  if (judgement?.rows === 0) return "not evaluated";
   return judgement?.insideFolds
-    ? `judged inside folds on ${formatNumber(data.holdoutRows)} of them`
-    : `judged on ${formatNumber(data.holdoutRows)} held out`;
+    ? `evaluated by cross-validation on ${formatNumber(data.holdoutRows)} of them`
+    : `evaluated on ${formatNumber(data.holdoutRows)} held out`;
 }
 
 /** Whether the brief's measure was reached; good figures that a leak may have made count for nothing yet. */
 function successText(met: boolean, leaks: number): string {
-  if (!met) return "The brief’s measure of success is not met";
+  if (!met) return "The brief’s success criterion is not met";
   return leaks > 0
-    ? "The figure reaches the brief’s measure of success, but the guard flagged what may give the answer away"
-    : "The brief’s measure of success is met";
+    ? "The metric meets the brief’s success criterion, but the guard flagged possible leakage"
+    : "The brief’s success criterion is met";
 }

@@ -19,7 +19,7 @@ export default async function NewPipelinePage({
       <div className="mx-auto w-full max-w-[1240px] px-5 pb-4 pt-6">
         <h1>New pipeline</h1>
         <p className="text-faded">
-          Choose a table and what is predicted. The rest is proposed, and can be changed here or later.
+          Choose a table and a target. Everything else is proposed and can be changed now or later.
         </p>
       </div>
       <NewPipelineDesk

@@ -33,7 +33,7 @@ export const metadata: Metadata = { title: "Run" };
 
 /** Statements that bring rows to the worker: to learn from them, or to predict them here. */
 const STREAMING = /^(stream the training frame to the worker|rows to score here|rows of fold)/;
-const JUDGING = "read predictions and answers";
+const JUDGING = "read predictions and targets";
 
 export default async function RunPage({ params }: { readonly params: Promise<{ id: string }> }) {
   const id = z.uuid().safeParse((await params).id);
@@ -82,7 +82,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
             {ours && !live && <AgainButton run={run.id} />}
             {run.kind === "train" && run.modelId !== null && (
               <PageLink className="press press-main" href={`/models/${run.modelId}`}>
-                Judge the model
+                Evaluate the model
               </PageLink>
             )}
             {delivered.map((table) => (
@@ -97,11 +97,11 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
           <StateWord state={run.state} />
         </span>
         {run.state === "done" && run.outcome}
-        {run.cancelAsked && live && "asked to stop …"}
+        {run.cancelAsked && live && "stopping …"}
       </PageTitle>
       {run.state === "queued" && run.waitsFor !== null && (
         <p className="mb-4">
-          <span className="text-weld">It waits.</span>{" "}
+          <span className="text-weld">Waiting.</span>{" "}
           {run.options.wait ? (
             <>
               Until {moment(run.options.wait.until)} for{" "}
@@ -126,8 +126,8 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       {wait && alive && <WaitingRun wait={wait} />}
       {run.state === "queued" && !alive && (
         <p role="alert" className="mb-4 text-madder">
-          No worker is running, so this run waits. The worker is started by ./ravlen start and started again
-          when it dies.
+          No worker is running, so this run waits. ./ravlen start starts workers and restarts them when they
+          fail.
         </p>
       )}
       {run.problems.length > 0 && (
@@ -138,8 +138,8 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       <dl className="mb-5 flex flex-wrap gap-x-8 gap-y-1 text-sm">
         {(
           [
-            ["Run time (logical)", moment(run.runTime)],
-            ["Began by", run.cause],
+            ["Logical time", moment(run.runTime)],
+            ["Started by", run.cause],
             ["Ordered", moment(run.createdAt)],
             [
               "Took",
@@ -150,7 +150,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
             ["Rows", formatNumber(run.rows)],
             ["File version", String(version?.number ?? "–")],
             ["Attempts", String(run.attempt)],
-            ["Rows stay or stream", whatLeaves(statements.map((each) => each.purpose))],
+            ["Place", whatLeaves(statements.map((each) => each.purpose))],
           ] as const
         ).map(([name, value]) => (
           <div key={name}>
@@ -177,7 +177,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
       )}
       <h2 className="mb-1">Steps</h2>
       {record.steps.length === 0 ? (
-        <p className="text-faded">Nothing has begun yet.</p>
+        <p className="text-faded">Not started yet.</p>
       ) : (
         <RunTimeline
           usual={usual}
@@ -222,7 +222,7 @@ function liveness({ progress, movedAt }: Pick<RunRow, "progress" | "movedAt">): 
   const still = movedAt === null ? 0 : Date.now() - movedAt.getTime();
   return [
     ...(progress ? [describeProgress(progress)] : []),
-    ...(still > SILENT_MILLISECONDS ? [`nothing has moved for ${formatDuration(still)}`] : []),
+    ...(still > SILENT_MILLISECONDS ? [`no progress for ${formatDuration(still)}`] : []),
   ].join("; ");
 }
 
@@ -230,6 +230,6 @@ function liveness({ progress, movedAt }: Pick<RunRow, "progress" | "movedAt">): 
 function whatLeaves(purposes: readonly string[]): string {
   if (purposes.some((purpose) => STREAMING.test(purpose))) return "rows streamed to the worker";
   return purposes.includes(JUDGING)
-    ? "rows stay in the warehouse; predictions and answers come out to be judged"
+    ? "rows stay in the warehouse; predictions and targets are read for evaluation"
     : "rows stay in the warehouse";
 }

@@ -10,8 +10,8 @@ import { PageLink } from "@/ui/basic/page-link";
 export const metadata: Metadata = { title: "Import a file" };
 
 const WORDS = {
-  looking: "being looked at",
-  looked: "looked at, not loaded",
+  looking: "analysing",
+  looked: "analysed, not loaded",
   loading: "loading",
   done: "loaded",
   failed: "failed",
@@ -28,12 +28,13 @@ export default async function ImportPage() {
   return (
     <div className="mx-auto max-w-5xl px-5 pb-16">
       <PageTitle title="Import files">
-        <PageLink href="/tables">Tables</PageLink> are made from them, or they are added to some.
+        <PageLink href="/tables">Tables</PageLink> are created from them, or rows are added to existing
+        tables.
       </PageTitle>
       <DropZone />
       {imports.length > 0 && (
-        <section className="mt-8" aria-label="Earlier imports">
-          <h2>Earlier imports</h2>
+        <section className="mt-8" aria-label="Previous imports">
+          <h2>Previous imports</h2>
           <table className="sheet mt-1">
             <thead>
               <tr>
@@ -66,7 +67,7 @@ export default async function ImportPage() {
             </tbody>
           </table>
           {imports.length === MOST_IMPORTS && (
-            <p className="text-sm text-faded">Earlier ones than these {MOST_IMPORTS} are not listed.</p>
+            <p className="text-sm text-faded">Older entries {MOST_IMPORTS} are not shown.</p>
           )}
         </section>
       )}

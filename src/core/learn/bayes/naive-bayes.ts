@@ -56,7 +56,7 @@ export async function fitBayes(
     return failure(
       problem(
         "not_finite",
-        `The feature "${broken.column}" holds infinite or not-a-number values.`,
+        `The feature "${broken.column}" has infinite or NaN values.`,
         "Filter those rows, or derive a finite value.",
       ),
     );
@@ -117,7 +117,7 @@ export async function fitBayes(
     return failure(
       problem(
         "never_together",
-        "Some category or term never occurs with some class, so its probability would be 0.",
+        "A category or term never occurs with one of the classes, so its probability would be 0.",
         "Set smoothing above 0, such as 1.",
       ),
     );

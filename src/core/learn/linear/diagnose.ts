@@ -18,7 +18,7 @@ export function collinear(design: Design, index: number, combination: Float64Arr
   const from = others.length === 0 ? "the other columns" : someNames(others);
   return problem(
     "collinear",
-    `"${itself}" can be computed exactly from ${from}, so their coefficients cannot be told apart.`,
+    `"${itself}" can be computed exactly from ${from}, so their coefficients cannot be determined.`,
     `Exclude one of them, or set a small ridge such as 0.001.`,
   );
 }
@@ -46,8 +46,8 @@ export const listMoving = (design: Design, step: Float64Array): string =>
 export function separation(names: readonly string[]): Problem {
   return problem(
     "separated",
-    `The classes are separated: ${someNames(names)} ${names.length > 1 ? "together tell" : "tells"} some rows' answers without fail, so the coefficient${names.length > 1 ? "s" : ""} would grow without bound.`,
-    "Look whether this column gives the answer away and exclude it; if it is honest, set a small ridge such as 0.001.",
+    `The classes are separated: ${someNames(names)} ${names.length > 1 ? "together determine" : "determines"} the target of some rows perfectly, so the coefficient${names.length > 1 ? "s" : ""} would grow without bound.`,
+    "If this column leaks the target, exclude it; if it is genuine, set a small ridge such as 0.001.",
   );
 }
 
@@ -59,7 +59,7 @@ export const divergence = (design: Design, step: Float64Array): Problem =>
 export const notSettled = (design: Design, passes: number, step: Float64Array): Problem =>
   problem(
     "not_converged",
-    `Training did not settle within ${passes} passes: the coefficients of ${listMoving(design, step)} still moved.`,
+    `Training did not converge within ${passes} passes: the coefficients of ${listMoving(design, step)} were still changing.`,
     "Raise most_passes, or set a small ridge such as 0.001.",
   );
 
@@ -83,8 +83,8 @@ export function separatedLevels(
     if (names.length > 0) {
       return problem(
         "separated",
-        `In the training rows every row with ${someNames(names)} has the same answer, so the coefficient would grow without bound.`,
-        "Group rare categories in a derive step, exclude the column if it gives the answer away, or set a small ridge such as 0.001.",
+        `In the training rows every row with ${someNames(names)} has the same target value, so the coefficient would grow without bound.`,
+        "Group rare categories in a step, exclude the column if it leaks the target, or set a small ridge such as 0.001.",
       );
     }
   }
@@ -98,7 +98,7 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
       problem(
         "no_rows",
         "There are no training rows.",
-        "Look at rows.train and at the filters before it; the Braid shows where rows are lost.",
+        "Check rows.train and earlier filters; the Braid shows where rows are dropped.",
       ),
     ];
   if (summary.unanswered > 0)
@@ -106,7 +106,7 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
       problem(
         "target_missing",
         `${formatNumber(summary.unanswered)} training rows have no target.`,
-        "Narrow rows.train to rows whose answer is known, or fill the target.",
+        "Restrict rows.train to rows whose target is known, or fill the target.",
       ),
     ];
   if (summary.badWeights > 0)
@@ -118,12 +118,12 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
       ),
     ];
   if (!(summary.weight > 0))
-    return [problem("no_weight", "All training rows have weight 0.", "Look at the weight column.")];
+    return [problem("no_weight", "All training rows have weight 0.", "Check the weight column.")];
   if (!Number.isFinite(summary.target.smallest) || !Number.isFinite(summary.target.largest))
     return [
       problem(
         "not_finite",
-        "The target holds infinite or not-a-number values.",
+        "The target has infinite or NaN values.",
         "Filter those rows, or derive a finite target.",
       ),
     ];
@@ -134,8 +134,8 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
     return [
       problem(
         "one_class",
-        `All ${formatNumber(summary.rows)} training rows have the same answer${answer}.`,
-        "Check the target column and its positive value; two classes are needed to learn.",
+        `All ${formatNumber(summary.rows)} training rows have the same target value${answer}.`,
+        "Check the target column and its positive value; training needs two classes.",
       ),
     ];
   }
@@ -144,7 +144,7 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
       problem(
         "one_class",
         "All rows but those of one class have weight 0.",
-        "Look at the weight column; two classes are needed to learn.",
+        "Check the weight column; training needs two classes.",
       ),
     ];
   return [];
@@ -173,7 +173,7 @@ function gapProblems(gaps: FrameSummary["numbers"], rows: number): readonly Prob
       "feature_missing",
       gaps.length === 1
         ? `The feature "${first.column}" is missing in ${formatNumber(first.missing)} of ${formatNumber(rows)} training rows.`
-        : `${formatNumber(gaps.length)} features have gaps in the ${formatNumber(rows)} training rows: ${someOf(listed, FEW)}.`,
+        : `${formatNumber(gaps.length)} features have missing values in the ${formatNumber(rows)} training rows: ${someOf(listed, FEW)}.`,
       `Add a fill step for ${gaps.length === 1 ? "it, exclude it," : "all of them,"} or set missing: mean in the candidate's settings.`,
     ),
   ];
@@ -185,8 +185,8 @@ function oddProblems(names: readonly string[]): readonly Problem[] {
     problem(
       "not_finite",
       names.length === 1
-        ? `The feature "${names[0]!}" holds infinite or not-a-number values.`
-        : `${formatNumber(names.length)} features hold infinite or not-a-number values: ${someNames(names, FEW)}.`,
+        ? `The feature "${names[0]!}" has infinite or NaN values.`
+        : `${formatNumber(names.length)} features have infinite or NaN values: ${someNames(names, FEW)}.`,
       "Filter those rows, or derive a finite value.",
     ),
   ];

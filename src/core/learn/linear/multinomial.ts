@@ -108,7 +108,7 @@ export async function fitMultinomial(
     warnings.push(
       warning(
         "not_settled",
-        `After ${passes.at(-1)?.pass ?? 0} passes coefficients still moved a little, most of all of ${listMoving(design, found.step)}.`,
+        `After ${passes.at(-1)?.pass ?? 0} passes, coefficients were still changing slightly, most for ${listMoving(design, found.step)}.`,
         "Raise most_passes.",
       ),
     );

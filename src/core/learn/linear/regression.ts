@@ -173,8 +173,8 @@ async function sparse(
     return failure(
       problem(
         "not_converged",
-        "The lasso did not settle.",
-        "Set a small ridge beside it, such as 0.001, which tells columns apart that say the same.",
+        "The lasso did not converge.",
+        "Set a small ridge as well, such as 0.001, for collinear features.",
       ),
     );
   const end = await ask.slope(design, found, "squared", "all");

@@ -46,7 +46,7 @@ export async function fitNeighbours(
     return failure(
       problem(
         "needs_streaming",
-        "Nearest neighbours keep rows, so rows must stream to the worker.",
+        "Nearest neighbours store training rows, so rows must stream to the worker.",
         "Set engine: streaming.",
       ),
     );
@@ -58,8 +58,8 @@ export async function fitNeighbours(
       ? [
           warning(
             "neighbours_sampled",
-            `Of ${formatNumber(summary.rows)} training rows, ${formatNumber(settings.most_rows)} are kept to compare with.`,
-            "Raise most_rows; scoring takes longer in proportion.",
+            `Of ${formatNumber(summary.rows)} training rows, ${formatNumber(settings.most_rows)} are stored for comparison.`,
+            "Raise most_rows; scoring time grows in proportion.",
           ),
         ]
       : [];

@@ -44,7 +44,7 @@ export async function fitNetwork(
     return failure(
       problem(
         "needs_streaming",
-        "A neural network passes over rows very often, so rows must stream to the worker.",
+        "A neural network makes many passes over the rows, so rows must stream to the worker.",
         "Set engine: streaming.",
       ),
     );
@@ -79,7 +79,11 @@ export async function fitNetwork(
   const training = order.filter((row) => isHeld[row] === 0);
   if (training.length === 0)
     return failure(
-      problem("no_rows", "No rows are left to train on beside those kept apart.", "Lower validation_share."),
+      problem(
+        "no_rows",
+        "No rows remain for training after the validation share.",
+        "Lower validation_share.",
+      ),
     );
   const network = new Layers([width, ...settings.hidden, outputsOf(ask.task)], (index) =>
     uniform(index, settings.seed),

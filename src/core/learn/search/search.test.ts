@@ -7,7 +7,7 @@ const search = (how: SearchFile["how"], tried: readonly RangeFile[], trials = 30
 const range = (setting: string, fields: Partial<RangeFile>): RangeFile =>
   ({ setting, scale: "linear", whole: false, ...fields }) as RangeFile;
 
-test("a grid goes through every combination once, and then ends", () => {
+test("a grid goes through all combinations (grid) once, and then ends", () => {
   const grid = search("grid", [
     range("depth", { values: [1, 3, 5] }),
     { ...range("with", { values: ["median", "mean"] }), step: "gaps" },

@@ -223,7 +223,7 @@ export async function fitBoosted(
       ? [
           warning(
             "still_improving",
-            `The loss on the rows kept apart was still falling at tree ${settings.trees}.`,
+            `The validation loss was still falling at tree ${settings.trees}.`,
             "Raise trees, or the learning rate.",
           ),
         ]

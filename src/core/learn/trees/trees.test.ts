@@ -179,7 +179,7 @@ test("reasons of a tree are the Shapley values of the definition; those of ensem
       { categories: CATEGORIES },
     ),
   ).model;
-  for (const row of [...rows.slice(0, 25), { x0: null, x1: null, k: "never seen" }]) {
+  for (const row of [...rows.slice(0, 25), { x0: null, x1: null, k: "unseen" }]) {
     const found = new Map<string, number>();
     const base = treeReasons(tree, 0, row, (column, value) =>
       found.set(column, (found.get(column) ?? 0) + value),

@@ -137,7 +137,7 @@ test("a copy has a name of its own and pastes elsewhere", () => {
   expect(readPasted("name: s\nfrom: a.b")).toEqual([{ kind: "strand", strand: { name: "s", from: "a.b" } }]);
 });
 
-test("parts of the file are set one by one; a part that is not there yet comes at the end", () => {
+test("parts of the file are set one by one; a part that is not created yet comes at the end", () => {
   const marked = unwrap(changePart(demo, ["roles", "known", "collected_at"], "after"));
   expect(read(marked).roles.known!["collected_at"]).toBe("after");
   expect(marked.split("\n").filter((line) => !demo.includes(line)).length).toBeLessThanOrEqual(1);
@@ -178,7 +178,7 @@ test("a file that is no good YAML cannot be changed; mended in the text, as the 
   const broken = commented.replace("from: a.b", "from: [a.b");
   expect(changePart(broken, ["name"], "other")).toMatchObject({
     ok: false,
-    problems: [{ code: "unreadable_file", hint: "Mend it in the text first." }],
+    problems: [{ code: "unreadable_file", hint: "Fix the text first." }],
   });
   expect(changePart(commented, ["name"], "other").ok).toBe(true);
 });

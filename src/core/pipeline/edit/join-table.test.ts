@@ -43,7 +43,7 @@ test.each([
     "row",
   ],
   [
-    "a column in which every value is there once",
+    "a column in which all values are distinct",
     outline([column("depth", "numeric", 100), column("rock", "text", 4)]),
     [{ here: "depth", there: "depth" }],
     "row",

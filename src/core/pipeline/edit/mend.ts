@@ -49,7 +49,7 @@ function withFill(
 /** Changes the file so that an obstacle is gone: one step that fills all gaps, or all columns left out with the reason. */
 export function mendObstacle(text: string, mend: Mend): Result<string> {
   if (mend.kind === "fill") {
-    const filled = withFill(text, "fill gaps", mend.medians, "median");
+    const filled = withFill(text, "fill missing values", mend.medians, "median");
     return filled.ok ? withFill(filled.value, "fill yes and no", mend.frequent, "most_frequent") : filled;
   }
   const now = valueIn(text, ["roles", "exclude"]);

@@ -65,8 +65,8 @@ export function fieldDifferences(mine: string, theirs: string): Result<readonly 
   return failure(
     problem(
       "unreadable_file",
-      "One of the two texts is not good YAML, so they cannot be compared field by field.",
-      "Take one of them as a whole, and fetch the other back from History.",
+      "One of the two texts is not valid YAML, so they cannot be compared field by field.",
+      "Use one of them; the other can be restored from History.",
     ),
   );
 }

@@ -61,7 +61,7 @@ const DERIVED = "answer";
 /** The step that puts all entities on one scale. */
 export const scaleStep = ({ entity, order, columns }: OwnScales): Readonly<Record<string, unknown>> => ({
   do: "baseline",
-  name: `against what is usual for its ${entity}`,
+  name: `normalised per ${entity}`,
   columns,
   entity: [entity],
   past: { order },

@@ -21,8 +21,8 @@ const unreadable = (): Result<never> =>
   failure(
     problem(
       "unreadable_file",
-      "The file is not good YAML, so nothing can be changed in it from here.",
-      "Mend it in the text first.",
+      "The file is not valid YAML, so it cannot be changed here.",
+      "Fix the text first.",
     ),
   );
 
@@ -102,7 +102,7 @@ export function readPasted(text: string): readonly Pasted[] {
 /** A strand as it stands in the file, for copying. */
 export function strandText(text: string, strand: number): Result<string> {
   const node: unknown = readYaml(text).getIn(["strands", strand], true);
-  if (!isMap(node)) return failure(problem("unknown_strand", "There is no such strand in the file."));
+  if (!isMap(node)) return failure(problem("unknown_strand", "Strand not found in the file."));
   const [first = "", ...rest] = mapLines(node, 2);
   return success([`- ${first.trimStart()}`, ...rest].join("\n"));
 }

@@ -6,7 +6,7 @@ import { giveRole, giveTarget } from "./roles";
 const demo = readFileSync("demo/uncollected-72h.yaml", "utf8");
 const roles = (text: string): unknown => valueIn(text, ["roles"]);
 
-test("a column becomes part of the key, the time, the group or the weight, and is no longer left out", () => {
+test("a column becomes part of the key, the time, the group or the weight, and is no longer excluded", () => {
   const keyed = unwrap(giveRole(demo, "site_id", "key"));
   expect(roles(keyed)).toMatchObject({ key: ["parcel_id", "site_id"], group: "site_id" });
   expect(unwrap(giveRole(keyed, "site_id", "key"))).toBe(keyed);
@@ -22,7 +22,7 @@ test("a feature has no other role; the last column of the key and the answer sta
   expect(roles(freed)).not.toHaveProperty("group");
   const left = unwrap(giveRole(unwrap(giveRole(demo, "site_id", "key")), "site_id", "excluded"));
   expect(roles(left)).toMatchObject({ key: ["parcel_id"] });
-  expect(JSON.stringify(roles(left))).toContain('{"column":"site_id","because":"left out for now"}');
+  expect(JSON.stringify(roles(left))).toContain('{"column":"site_id","because":"excluded for now"}');
   expect(giveRole(demo, "parcel_id", "feature")).toMatchObject({ ok: false });
   expect(giveRole(demo, "uncollected", "excluded")).toMatchObject({ ok: false });
 });

@@ -49,12 +49,12 @@ export function giveRole(text: string, column: string, role: GivenRole): Result<
     default: {
       if (valueIn(text, ["roles", "target", "column"]) === column)
         return failure(
-          problem("role_clash", `"${column}" is the answer.`, "Make another column the answer first."),
+          problem("role_clash", `"${column}" is the target.`, "Make another column the target first."),
         );
       const rest = key.filter((name) => name !== column);
       if (rest.length === 0)
         return failure(
-          problem("role_clash", `"${column}" is all of the key.`, "Make another column the key first."),
+          problem("role_clash", `"${column}" is the whole key.`, "Make another column the key first."),
         );
       const freed = SINGLE.filter((name) => valueIn(text, ["roles", name]) === column).map((name): Edit => [
         ["roles", name],
@@ -63,7 +63,7 @@ export function giveRole(text: string, column: string, role: GivenRole): Result<
       return applied(text, [
         ...(rest.length < key.length ? [[["roles", "key"], rest] as const] : []),
         ...freed,
-        ...(role === "excluded" ? [exclude([...others, { column, because: "left out for now" }])] : []),
+        ...(role === "excluded" ? [exclude([...others, { column, because: "excluded for now" }])] : []),
         ...(role === "feature" && isExcluded ? [exclude(others)] : []),
       ]);
     }

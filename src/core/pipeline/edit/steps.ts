@@ -43,16 +43,16 @@ const unreadable = (): Result<never> =>
   failure(
     problem(
       "unreadable_file",
-      "The file is not good YAML, so nothing can be changed in it from here.",
-      "Mend it in the text first.",
+      "The file is not valid YAML, so it cannot be changed here.",
+      "Fix the text first.",
     ),
   );
 const noStep = (): Result<never> =>
   failure(
     problem(
       "unknown_step",
-      "There is no such step in the file.",
-      "It may have been moved or deleted meanwhile.",
+      "Step not found in the file.",
+      "It may have been moved or deleted in the meantime.",
     ),
   );
 

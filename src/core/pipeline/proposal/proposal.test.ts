@@ -28,7 +28,11 @@ const outline = (columns: readonly ColumnOutline[], more: Partial<TableOutline> 
 });
 
 test.each([
-  ["the table's own key", outline([column("a", "integer", ROWS)], { keys: [["b", "c"], ["a"]] }), ["b", "c"]],
+  [
+    "the table's primary key",
+    outline([column("a", "integer", ROWS)], { keys: [["b", "c"], ["a"]] }),
+    ["b", "c"],
+  ],
   [
     "a name like an identifier's before others",
     outline([column("street", "text", ROWS), column("house_nr", "integer", ROWS)]),
@@ -72,13 +76,17 @@ test.each([
     { kind: "classes", trouble: expect.stringContaining("51 different values") },
   ],
   ["text", profile({ x: 1 }), { kind: "classes", trouble: expect.stringContaining("same value") }],
-  ["double precision", profile({}, 0), { kind: "number", trouble: expect.stringContaining("no value") }],
+  [
+    "double precision",
+    profile({}, 0),
+    { kind: "number", trouble: expect.stringContaining("missing in all rows") },
+  ],
   ["date", profile({}, 300), { kind: "classes", trouble: expect.stringContaining("is date") }],
 ] as const)("an answer of %s with %j is %j", (type, found, proposal) => {
   expect(proposeAnswer(found, type)).toEqual(proposal);
 });
 
-test("gaps are filled, texts are encoded, and what says nothing is left out; key and answer stay as they are", () => {
+test("gaps are filled, texts are encoded, and what says nothing is excluded; key and answer stay as they are", () => {
   const found = proposePreparation(
     outline([
       column("id", "integer", ROWS),
@@ -101,10 +109,10 @@ test("gaps are filled, texts are encoded, and what says nothing is left out; key
     ["fill", ["wet"]],
     ["group_rare", ["street"]],
     ["encode", ["town", "street"]],
-    ["nearly every text is different", ["remark"]],
+    ["nearly all values are different", ["remark"]],
     ["the same value in all rows", ["same"]],
     ["no values", ["empty"]],
-    ["timestamptz, no number or text", ["seen", "until"]],
+    ["timestamptz, not a number or text", ["seen", "until"]],
   ]);
   const { file } = unwrap(
     parsePipeline(

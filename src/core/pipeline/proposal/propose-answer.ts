@@ -36,11 +36,11 @@ function kindOfType(type: ValueType): TargetKind {
 export function proposeAnswer(profile: ColumnProfile, type: ValueType): AnswerProposal {
   const { distinct, column } = profile;
   const kind = kindOfType(type);
-  if (distinct === 0) return { kind, trouble: `“${column}” has no value in any row.` };
+  if (distinct === 0) return { kind, trouble: `“${column}” is missing in all rows.` };
   if (distinct === 1)
     return {
       kind,
-      trouble: `“${column}” has the same value in every row, so there is nothing to tell apart.`,
+      trouble: `“${column}” has the same value in all rows, so there is nothing to predict.`,
     };
   if (type === "boolean") return { kind };
   if (distinct === 2 && (kind === "number" || type === "text")) {
@@ -49,7 +49,10 @@ export function proposeAnswer(profile: ColumnProfile, type: ValueType): AnswerPr
   }
   if (kind === "number") return { kind };
   if (type !== "text")
-    return { kind, trouble: `“${column}” is ${type}. Let an expression make a number or yes/no of it.` };
+    return {
+      kind,
+      trouble: `“${column}” is ${type}. Use an expression to convert it to a number or yes/no.`,
+    };
   return distinct > MOST_CLASSES
     ? { kind, trouble: `“${column}” has ${formatNumber(distinct)} different values, too many for classes.` }
     : { kind };

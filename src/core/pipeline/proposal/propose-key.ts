@@ -24,9 +24,9 @@ export interface KeyProposal {
 /** The key that a table suggests: the one that the warehouse keeps, else columns whose values are all different. */
 export function proposeKey(outline: TableOutline): KeyProposal | undefined {
   const [kept] = outline.keys;
-  if (kept) return { columns: kept, because: "the table's own key" };
+  if (kept) return { columns: kept, because: "the table's primary key" };
   if (outline.close < 2) return undefined;
   const [likely] = keyCandidates(outline);
-  if (likely) return { columns: [likely.name], because: "every value is there once" };
-  return outline.pair && { columns: outline.pair, because: "together they name one row" };
+  if (likely) return { columns: [likely.name], because: "all values are distinct" };
+  return outline.pair && { columns: outline.pair, because: "distinct in combination" };
 }

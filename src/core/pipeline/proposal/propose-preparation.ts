@@ -46,15 +46,15 @@ export function proposePreparation(outline: TableOutline, taken: readonly string
       "fill",
       gaps.filter(({ type }) => isNumber(type)),
       (columns) => ({
-        says: "fill gaps with the median",
-        step: { do: "fill", name: "fill gaps", columns, with: "median" },
+        says: "fill missing values with the median",
+        step: { do: "fill", name: "fill missing values", columns, with: "median" },
       }),
     ),
     ...parts(
       "fill_yes_no",
       gaps.filter(({ type }) => type === "boolean"),
       (columns) => ({
-        says: "fill gaps with the more frequent of yes and no",
+        says: "fill missing values with the more frequent of yes and no",
         step: { do: "fill", name: "fill yes and no", columns, with: "most_frequent" },
       }),
     ),
@@ -62,16 +62,16 @@ export function proposePreparation(outline: TableOutline, taken: readonly string
       "group",
       categories.filter(({ distinct }) => distinct > MOST_LEVELS),
       (columns) => ({
-        says: `keep the ${MOST_LEVELS} most frequent values, and group the rest`,
+        says: `keep the ${MOST_LEVELS} most frequent values, group the rest`,
         step: { do: "group_rare", name: "group rare values", columns, most: MOST_LEVELS },
       }),
     ),
     ...parts("encode", categories, (columns) => ({
-      says: "encode: one column per value",
+      says: "one-hot encode",
       step: { do: "encode", name: "encode texts", columns },
     })),
     ...leftOut([
-      ...wordy.map((column) => [column, "nearly every text is different"] as const),
+      ...wordy.map((column) => [column, "nearly all values are different"] as const),
       ...left.map((column) => [column, whyUnusable(column, empty(column))] as const),
     ]),
   ];
@@ -81,8 +81,8 @@ export function proposePreparation(outline: TableOutline, taken: readonly string
 function leftOut(columns: readonly (readonly [ColumnOutline, because: string])[]): readonly Preparation[] {
   const reasons = [...new Set(columns.map(([, because]) => because))];
   return reasons.map((because) => ({
-    id: `leave out: ${because}`,
-    says: `leave out: ${because}`,
+    id: `exclude: ${because}`,
+    says: `exclude: ${because}`,
     columns: names(columns.filter(([, own]) => own === because).map(([column]) => column)),
     because,
   }));
@@ -91,7 +91,7 @@ function leftOut(columns: readonly (readonly [ColumnOutline, because: string])[]
 function whyUnusable({ type, declared }: ColumnOutline, empty: boolean): string {
   if (empty) return "no values";
   if (isNumber(type) || FEATURES.has(type)) return "the same value in all rows";
-  return `${declared}, no number or text`;
+  return `${declared}, not a number or text`;
 }
 
 function parts(

@@ -128,7 +128,7 @@ export async function sheetFacts(book: WorkbookParts, sheet: Sheet): Promise<She
       cells += 1;
       if (width > MOST_COLUMNS)
         throw tooLarge(
-          `The sheet “${sheet.name}” has a value in column ${formatNumber(width)}; ${formatNumber(MOST_COLUMNS)} columns are the most that are read.`,
+          `The sheet “${sheet.name}” has a value in column ${formatNumber(width)}; the maximum is ${formatNumber(MOST_COLUMNS)} columns.`,
         );
       if (cells > MOST_CELLS)
         throw tooLarge(`The sheet “${sheet.name}” has more than ${formatNumber(MOST_CELLS)} cells.`);

@@ -26,8 +26,8 @@ export const noWorkbook = (why: string): ProblemError =>
   new ProblemError(
     problem(
       "no_workbook",
-      `This is no Excel workbook (xlsx): ${why.slice(0, 120)}`,
-      "Open it where it was made and save it as xlsx or CSV.",
+      `Not an Excel workbook (xlsx): ${why.slice(0, 120)}`,
+      "Save it again as xlsx or CSV.",
     ),
   );
 

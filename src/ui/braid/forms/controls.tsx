@@ -28,7 +28,7 @@ export function Pick({
       className={`field max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}
     >
       {(empty !== undefined || value === "") && <option value="">{empty ?? "choose …"}</option>}
-      {!known && value !== "" && <option value={value}>{value} (not there)</option>}
+      {!known && value !== "" && <option value={value}>{value} (not found)</option>}
       {choices.map(([each, name]) => (
         <option key={each} value={each}>
           {name}
@@ -208,7 +208,7 @@ export function WordsPick({
           }
         }}
         onBlur={add}
-        placeholder="+ type, Enter"
+        placeholder="+ type and Enter"
         className="field w-36"
       />
       {children}
@@ -249,9 +249,7 @@ export function OrderPick({
             type="button"
             onClick={() => put(index, { ...each, descending: !each.descending })}
             className="press press-quiet px-1"
-            aria-label={
-              each.descending ? `${each.column}: from last to first` : `${each.column}: from first to last`
-            }
+            aria-label={each.descending ? `${each.column}: descending` : `${each.column}: ascending`}
           >
             {each.descending ? <ArrowDown size={14} /> : <ArrowUp size={14} />}
           </button>

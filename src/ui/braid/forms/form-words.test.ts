@@ -6,7 +6,7 @@ import { inFormWords } from "./form-words";
 test.each([
   ["{do: limit, order: [seen], rows: 1.5}", "Must be a whole number, not 1.5."],
   ["{do: limit, order: [seen], rows: few}", "Must be a number, not a text."],
-  ["{do: limit, rows: 3}", "This is needed."],
+  ["{do: limit, rows: 3}", "Required."],
   ["{do: sample, by: [id], share: 4}", "Must be at most 1."],
   ["{do: encode, columns: []}", "Must have at least 1 entry."],
   ["{do: split, column: cat, at: '', into: [a]}", "Must not be empty."],

@@ -10,7 +10,7 @@ const NAMED = /^"[^"]*":? /;
  */
 export function inFormWords({ message, hint }: Problem): string {
   const advice = hint === undefined || hint.includes("docs/") ? "" : ` ${hint}`;
-  if (MISSING.test(message)) return `This is needed.${advice}`;
+  if (MISSING.test(message)) return `Required.${advice}`;
   const bare = message.replace(NAMED, "");
   return `${bare.charAt(0).toUpperCase()}${bare.slice(1)}${advice}`;
 }

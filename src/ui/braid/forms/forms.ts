@@ -8,7 +8,7 @@ const plain = (...names: readonly string[]): readonly Choice[] =>
 const columns: Field = { name: "columns", as: "columns" };
 const numbers: Field = { name: "columns", as: "columns", families: NUMBERS };
 const texts: Field = { name: "columns", as: "columns", families: ["text", "yes/no"] };
-const keep: Field = { name: "keep", as: "yes", label: "keep the column too" };
+const keep: Field = { name: "keep", as: "yes", label: "keep the original column" };
 const value = (text: string, label: string): Part => ({ label, is: { value: text } });
 const bound = (name: string, quantile: number): Field => ({
   name,
@@ -21,10 +21,10 @@ const bound = (name: string, quantile: number): Field => ({
 });
 const joined: Form = [
   { name: "with", as: "strand", label: "strand to join" },
-  { name: "on", as: "join columns", label: "columns that must agree" },
+  { name: "on", as: "join columns", label: "matching columns" },
 ];
 const taken: Form = [
-  { name: "take", as: "columns", there: "with", label: "columns to take over" },
+  { name: "take", as: "columns", there: "with", label: "columns to add" },
   { name: "prefix", as: "text" },
 ];
 
@@ -52,8 +52,8 @@ export const FORMS: Readonly<Record<string, Form>> = {
       as: "choice",
       choices: [
         ["stop", "an error"],
-        ["missing", "kept, missing where a strand has none"],
-        ["drop", "left out"],
+        ["missing", "kept, missing where absent"],
+        ["drop", "excluded"],
       ],
     },
     { name: "origin", as: "text" },
@@ -105,7 +105,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
       as: "choice",
       choices: [
         ["stop", "stop the run"],
-        ["missing", "become missing"],
+        ["missing", "set to missing"],
       ],
     },
     { name: "flag", as: "yes" },
@@ -119,8 +119,8 @@ export const FORMS: Readonly<Record<string, Form>> = {
       as: "variant",
       parts: [
         value("keep", "stay"),
-        value("missing", "become missing"),
-        { label: "become a constant", is: { key: "constant", input: { as: "constant" }, initial: "other" } },
+        value("missing", "set to missing"),
+        { label: "set to a constant", is: { key: "constant", input: { as: "constant" }, initial: "other" } },
       ],
     },
     { name: "missing", as: "constant" },
@@ -175,7 +175,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
         value("most_frequent", "most frequent value"),
         { label: "a constant", is: { key: "constant", input: { as: "constant" }, initial: 0 } },
         {
-          label: "the value before in time",
+          label: "previous value in time",
           is: {
             key: "forward",
             fields: [
@@ -199,11 +199,11 @@ export const FORMS: Readonly<Record<string, Form>> = {
       parts: [
         { label: "given edges", is: { key: "edges", input: { as: "numbers" }, initial: [0] } },
         {
-          label: "bins of equal width",
+          label: "equal-width bins",
           is: { key: "equal_width", input: { as: "number", whole: true }, initial: 10 },
         },
         {
-          label: "bins of about as many rows",
+          label: "quantile bins",
           is: { key: "quantiles", input: { as: "number", whole: true }, initial: 10 },
         },
       ],
@@ -218,7 +218,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
       name: "outside",
       as: "choice",
       choices: [
-        ["missing", "become missing"],
+        ["missing", "set to missing"],
         ["stop", "stop the run"],
       ],
     },
@@ -232,7 +232,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
     {
       name: "past",
       as: "variant",
-      absent: "what training rows taught",
+      absent: "learned from training rows",
       parts: [
         {
           label: "its own last days",
@@ -245,7 +245,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
           },
         },
         {
-          label: "its own last moments",
+          label: "its own last observations",
           is: {
             fields: [
               { name: "order", as: "column", families: MOMENTS },
@@ -273,8 +273,8 @@ export const FORMS: Readonly<Record<string, Form>> = {
       name: "unseen",
       as: "choice",
       choices: [
-        ["zero", "all indicators 0"],
-        ["other", "a column of its own"],
+        ["zero", "all columns 0"],
+        ["other", "a separate column"],
       ],
     },
     {
@@ -282,7 +282,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
       as: "choice",
       choices: [
         ["first", "the first category"],
-        ["none", "none: every category gets a column"],
+        ["none", "none: one column per category"],
       ],
     },
     { name: "most_levels", as: "number", whole: true },
@@ -294,8 +294,8 @@ export const FORMS: Readonly<Record<string, Form>> = {
       as: "variant",
       parts: [
         value("alphabet", "alphabet"),
-        value("frequency", "most frequent first"),
-        { label: "the order given here", is: { input: { as: "words" }, initial: ["first", "second"] } },
+        value("frequency", "by frequency"),
+        { label: "a given order", is: { input: { as: "words" }, initial: ["first", "second"] } },
       ],
     },
     {
@@ -351,8 +351,8 @@ export const FORMS: Readonly<Record<string, Form>> = {
       name: "missing",
       as: "choice",
       choices: [
-        ["drop", "make no row"],
-        ["keep", "make a row"],
+        ["drop", "skipped"],
+        ["keep", "kept"],
       ],
     },
   ],
@@ -376,7 +376,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
       name: "match",
       as: "choice",
       choices: [
-        ["one", "at most one row there"],
+        ["one", "at most one"],
         ["many", "many; rows multiply"],
       ],
     },
@@ -384,7 +384,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
       name: "unmatched",
       as: "choice",
       choices: [
-        ["keep", "stay, with missing values"],
+        ["keep", "kept, with missing values"],
         ["drop", "go"],
       ],
     },
@@ -393,14 +393,14 @@ export const FORMS: Readonly<Record<string, Form>> = {
   ],
   join_latest: [
     ...joined,
-    { name: "moment", as: "column", families: MOMENTS, label: "moment here" },
-    { name: "known", as: "column", there: "with", families: MOMENTS, label: "known there since" },
+    { name: "moment", as: "column", families: MOMENTS, label: "time of prediction" },
+    { name: "known", as: "column", there: "with", families: MOMENTS, label: "known since, there" },
     {
       name: "same_moment",
       as: "choice",
       choices: [
         ["allow", "counts"],
-        ["exclude", "is too late"],
+        ["exclude", "too late"],
       ],
     },
     { name: "within", as: "text", example: "7 days" },
@@ -408,7 +408,7 @@ export const FORMS: Readonly<Record<string, Form>> = {
       name: "unmatched",
       as: "choice",
       choices: [
-        ["keep", "stay, with missing values"],
+        ["keep", "kept, with missing values"],
         ["drop", "go"],
       ],
     },

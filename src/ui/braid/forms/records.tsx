@@ -205,7 +205,7 @@ function useValues(column: string): () => Promise<Found> {
     try {
       return await postJson<Found>("/api/draft/values", { text: surveyed, share, ...place, column });
     } catch (error) {
-      toast.error("The values could not be taken.", {
+      toast.error("The values could not be read.", {
         description: error instanceof Error ? error.message : String(error),
       });
       return [];
@@ -234,7 +234,7 @@ function FromData({
           .finally(() => setBusy(false));
       }}
     >
-      Take all from the data
+      Use all values in the data
     </button>
   );
 }

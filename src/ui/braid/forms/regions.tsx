@@ -30,7 +30,7 @@ export function Regions({
   );
   const regions = useMemo(() => regionsOf(value), [value]);
   if (x === undefined || y === undefined)
-    return <p className="text-faded">Choose the columns for x and y; then their points are drawn here.</p>;
+    return <p className="text-faded">Choose the columns for x and y to draw their points.</p>;
   const put = (next: readonly Region[]): void =>
     onChange(
       next.length === 0

@@ -106,7 +106,7 @@ export function StepForm({
             />
           </Labelled>
         ))}
-        <Labelled label="name" problems={problemsOf("name")} help="Shown above the step and in the SQL.">
+        <Labelled label="name" problems={problemsOf("name")} help="Shown in the Braid and in the SQL.">
           <TypedText
             label="name"
             value={typeof settings["name"] === "string" ? settings["name"] : ""}
@@ -114,11 +114,7 @@ export function StepForm({
             onChange={(text) => form.put({ name: text.trim() === "" ? undefined : text })}
           />
         </Labelled>
-        <Labelled
-          label="note"
-          problems={problemsOf("note")}
-          help="Why this step is here, for the next reader."
-        >
+        <Labelled label="note" problems={problemsOf("note")} help="Why this step is needed.">
           <TypedText
             long
             label="note"

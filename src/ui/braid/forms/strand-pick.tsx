@@ -32,7 +32,7 @@ export function StrandPick({
       className={`field max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}
     >
       <option value="">choose …</option>
-      {!known && value !== "" && <option value={value}>{value} (not there)</option>}
+      {!known && value !== "" && <option value={value}>{value} (not found)</option>}
       <optgroup label="Strands of this pipeline">
         {strands.map((each) => (
           <option key={each.name} value={each.name}>
@@ -40,7 +40,7 @@ export function StrandPick({
           </option>
         ))}
       </optgroup>
-      <optgroup label="A table, as a new strand">
+      <optgroup label="Table, as a new strand">
         {words.tables.map((each) => (
           <option key={each} value={`${TABLE}${each}`}>
             {each}

@@ -44,7 +44,7 @@ export function PairFields({
   return (
     <div
       role="group"
-      aria-label="Columns that agree"
+      aria-label="Join on"
       className="grid grid-cols-[150px_minmax(0,1fr)] items-baseline gap-4"
     >
       <span>Rows match where</span>

@@ -4,9 +4,9 @@ import { JOIN_SHAPES, type JoinShape } from "@/core/pipeline/proposal/propose-jo
 import type { JoinTableState } from "./use-join-table";
 
 const SHAPES: Readonly<Record<JoinShape, string>> = {
-  row: "the columns of its one row",
-  spread: "a column for every value of a column",
-  summary: "a summary of its rows",
+  row: "columns of the matching row",
+  spread: "a column per value (pivot)",
+  summary: "a summary of matching rows",
 };
 const AGGREGATES: Readonly<Record<JoinAggregate, string>> = {
   avg: "average",
@@ -23,9 +23,9 @@ export function ShapeFields({ state }: { readonly state: JoinTableState }) {
   return (
     <>
       <label className={LINE}>
-        <span>Take over</span>
+        <span>Columns to add</span>
         <select
-          aria-label="Take over"
+          aria-label="Columns to add"
           className="field max-w-96"
           value={shape}
           onChange={(event) =>
@@ -55,10 +55,10 @@ function FigureFields({ state }: { readonly state: JoinTableState }) {
   if (taken.shape === "row") return null;
   return (
     <div className={LINE}>
-      <span>{taken.shape === "spread" ? "Spread" : "Summary"}</span>
+      <span>{taken.shape === "spread" ? "Pivot" : "Aggregate"}</span>
       <div className="flex flex-wrap items-baseline gap-2">
         <select
-          aria-label="Figure"
+          aria-label="Aggregate function"
           className="field"
           value={taken.aggregate}
           onChange={(event) =>
@@ -77,23 +77,23 @@ function FigureFields({ state }: { readonly state: JoinTableState }) {
               <>
                 <span className="text-faded">of</span>
                 <NameSelect
-                  label="Column of the figure"
+                  label="Aggregated column"
                   value={taken.column}
                   names={offered.measured}
                   onChange={(column) => change({ column })}
                 />
               </>
             )}
-            <span className="text-faded">for every value of</span>
+            <span className="text-faded">for each value of</span>
             <NameSelect
-              label="Column whose values become columns"
+              label="Column to pivot"
               value={taken.by}
               names={offered.spread}
               onChange={(by) => change({ by, without: [] })}
             />
           </>
         )}
-        {taken.shape === "summary" && <span className="text-faded">over the rows that match</span>}
+        {taken.shape === "summary" && <span className="text-faded">over matching rows</span>}
       </div>
     </div>
   );
@@ -146,7 +146,7 @@ function NameBoxes({
           className="press press-quiet block px-0 py-0 text-sm"
           onClick={() => change({ without: allTaken ? names : [] })}
         >
-          {allTaken ? "take none" : "take all"}
+          {allTaken ? "clear" : "select all"}
         </button>
       </div>
       <div role="group" aria-label={label} className="flex max-h-44 flex-wrap gap-x-5 gap-y-1 overflow-auto">

@@ -101,9 +101,9 @@ function missingOf(
   { outline, values }: { outline: TableOutline | undefined; values: FoundValues | undefined },
 ): string | undefined {
   if (table === "") return "Choose a table.";
-  if (!outline) return "Looking at the table …";
-  if (pairs.length === 0) return "Say which columns agree.";
-  if (taken.shape === "spread" && !values) return "Looking at the values …";
+  if (!outline) return "Analysing the table …";
+  if (pairs.length === 0) return "Choose the columns to join on.";
+  if (taken.shape === "spread" && !values) return "Reading values …";
   return columnsTaken({ taken }).length === 0 ? "Choose at least one column." : undefined;
 }
 

@@ -58,16 +58,16 @@ export type DivisionField = keyof DivisionDraft;
 /** What is to be typed, by field. */
 export type DivisionMistakes = Readonly<Partial<Record<DivisionField, string>>>;
 
-const SHARE_MISTAKE = "Write a share above 0 and below 100 %, such as 20 % or 0.2.";
+const SHARE_MISTAKE = "Enter a share above 0 and below 100 %, such as 20 % or 0.2.";
 const NEEDED: Readonly<
   Partial<Record<HoldoutWay | BlindWay, readonly [held: DivisionField, closed: DivisionField, says: string]>>
 > = {
-  time: ["from", "blindFrom", "Write the first day, such as 2026-05-01."],
-  from: ["from", "blindFrom", "Write the first day, such as 2026-06-01."],
+  time: ["from", "blindFrom", "Enter the first day, such as 2026-05-01."],
+  from: ["from", "blindFrom", "Enter the first day, such as 2026-06-01."],
   named: ["groups", "blindGroups", "Choose at least one group below."],
   groups: ["groups", "blindGroups", "Choose at least one group below."],
-  condition: ["where", "blindWhere", "Write the condition that rows meet."],
-  where: ["where", "blindWhere", "Write the condition that rows meet."],
+  condition: ["where", "blindWhere", "Enter a condition."],
+  where: ["where", "blindWhere", "Enter a condition."],
   table: ["table", "blindTable", "Choose a table."],
 };
 
@@ -83,10 +83,10 @@ export function mistakesIn(draft: DivisionDraft): DivisionMistakes {
   if (held && draft[held].length === 0) mistakes[held] = NEEDED[draft.by]![2];
   const [, closed] = NEEDED[draft.blind] ?? [];
   if (closed && draft[closed].length === 0) mistakes[closed] = NEEDED[draft.blind]![2];
-  if (draft.seed.trim() === "") mistakes.seed = "Write a number or a word.";
+  if (draft.seed.trim() === "") mistakes.seed = "Enter a number or a word.";
   const count = Number(draft.foldCount);
   if (draft.folds !== "nothing" && !(Number.isInteger(count) && count >= 2 && count <= 50))
-    mistakes.foldCount = "Write a whole number from 2 to 50.";
+    mistakes.foldCount = "Enter a whole number from 2 to 50.";
   return mistakes;
 }
 

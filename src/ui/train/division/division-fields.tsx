@@ -33,7 +33,7 @@ export function DivisionFields({ file, division, tables, numberGroups }: Props) 
       />
       <HeldField division={division} />
       <WayField
-        name="Blind part"
+        name="Blind holdout"
         value={draft.blind}
         ways={blindWays(file, draft.blind, draft.by)}
         onChange={(blind) => change({ blind })}

@@ -29,9 +29,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
   const [busy, ask] = useAction();
   const save = async (): Promise<void> => {
     if (!parts) return;
-    const outcome = await ask(() =>
-      saveParts({ pipeline, note: "which rows train and judge", parts: { ...parts } }),
-    );
+    const outcome = await ask(() => saveParts({ pipeline, note: "validation", parts: { ...parts } }));
     if (!outcome.ok) return setRefused(outcome.problems);
     setRefused([]);
     toast.success(`Saved as version ${outcome.value.version} of the file.`);
@@ -41,7 +39,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
   const problems = refused.length > 0 ? refused : division.problems;
   return (
     <form
-      aria-label="Which rows judge"
+      aria-label="Validation"
       className="grid grid-cols-1 gap-x-10 gap-y-4 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]"
       onSubmit={(event) => {
         event.preventDefault();
@@ -81,8 +79,8 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
         {draft.by === "none" && (
           <p className="mt-1 max-w-xl text-sm" data-testid="none-held">
             {draft.folds === "nothing"
-              ? "Every row trains, and nothing says how good a version is: its figures stay empty. Add folds to judge it inside them."
-              : "Every row trains. Figures come from the folds: each row is predicted by what was learned without its fold."}
+              ? "All rows are used for training, so versions have no metrics. Add folds to cross-validate."
+              : "All rows are used for training. Metrics come from cross-validation: each row is predicted by a model trained without its fold."}
           </p>
         )}
         {division.failure && (
@@ -103,5 +101,5 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
 /** Why the button is as it is. */
 function whySaved(changed: boolean, mistake: string | undefined): string {
   if (mistake !== undefined) return mistake;
-  return changed ? "" : "As the file has it.";
+  return changed ? "" : "Saved.";
 }

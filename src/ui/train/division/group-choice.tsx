@@ -29,7 +29,7 @@ interface Props {
 const TITLES: Readonly<Record<JudgedPart, string>> = {
   training: "trains",
   holdout: "judges",
-  blind: "stays blind",
+  blind: "blind holdout",
 };
 
 /** The groups of a column, each of which trains, judges or stays blind. */

@@ -16,14 +16,14 @@ export const holdoutWays = (file: PipelineFile, kept: HoldoutWay): Ways<HoldoutW
   const group = file.roles.group ?? "group";
   return allowed(
     [
-      ["key", "a share of the rows, at random"],
-      ["stratified", "a share of the rows, the same of every class"],
+      ["key", "a random share of the rows"],
+      ["stratified", "a stratified share of the rows"],
       ["group", `a share of the groups by ${group}`],
       ["named", `groups by ${group} that I choose`],
       ["time", `rows from a day on, by ${file.roles.time ?? "time"}`],
       ["condition", "rows that meet a condition"],
       ["table", "the rows of another table"],
-      ["none", "no rows: train on all of them"],
+      ["none", "none: train on all rows"],
     ],
     file,
     kept,
@@ -36,7 +36,7 @@ export const blindWays = (file: PipelineFile, kept: BlindWay, by: HoldoutWay): W
   return allowed(
     [
       ["nothing", "none"],
-      ["share", whole ? `a share of the groups by ${group}` : "a share of the rows, at random"],
+      ["share", whole ? `a share of the groups by ${group}` : "a random share of the rows"],
       ["groups", `groups by ${group} that I choose`],
       ["from", `rows from a day on, by ${file.roles.time ?? "time"}`],
       ["where", "rows that meet a condition"],
@@ -52,7 +52,7 @@ export const foldWays = (file: PipelineFile, kept: DivisionDraft["folds"]): Ways
     [
       ["nothing", "none"],
       ["key", "of rows at random"],
-      ["stratified", "with the same share of every class"],
+      ["stratified", "stratified by class"],
       ["group", `of whole groups by ${file.roles.group ?? "group"}`],
       ["time", "forward in time"],
     ],

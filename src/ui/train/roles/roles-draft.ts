@@ -97,7 +97,7 @@ export function rolesOfDraft(draft: RolesDraft, columns: readonly FinalColumn[])
 
 /** What is missing elsewhere, in words of the form. */
 export const roleMistake = ({ key }: RolesDraft): string | undefined =>
-  key.length === 0 ? "Choose at least one column that names a row." : undefined;
+  key.length === 0 ? "Choose at least one column that identifies a row." : undefined;
 
 /** What is wrong with each side of the answer, in words of the form. */
 export function sideMistakes(

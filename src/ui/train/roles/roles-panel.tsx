@@ -66,7 +66,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
   const type = columns.find(({ name }) => name === draft.target)?.type ?? "other";
   return (
     <form
-      aria-label="Roles of columns"
+      aria-label="Column roles"
       onSubmit={(event) => {
         event.preventDefault();
         void save();
@@ -123,7 +123,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
           </button>
         )}
         <span className="text-sm text-faded" role="status">
-          {mistake ?? (changed ? "" : "As the file has it.")}
+          {mistake ?? (changed ? "" : "Saved.")}
         </span>
       </div>
       {refused.length > 0 && (
@@ -244,7 +244,7 @@ function KeyField({
               {name}
               <button
                 type="button"
-                aria-label={`Take ${name} out of the key`}
+                aria-label={`Remove ${name} from the key`}
                 onClick={() => change({ key: key.filter((other) => other !== name) })}
               >
                 <X size={12} />

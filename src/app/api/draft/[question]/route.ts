@@ -8,7 +8,7 @@ export const POST = route(
   { params: z.object({ question: nameInput }), body: z.unknown() },
   async ({ params, body }) => {
     const answered = await askDraft(params.question, body);
-    if (!answered) throw unknown("unknown_question", "There is no such question.");
+    if (!answered) throw unknown("unknown_question", "Question not found.");
     return answered.answer;
   },
 );

@@ -21,7 +21,7 @@ export const POST = route({ body: formInput }, async ({ body: { text, strand, af
   const { plan, survey } = await openDraft(text, warehouse);
   const found = plan?.strands.find((each) => each.name === strand);
   if (!plan || !found || after > found.steps.length)
-    throw unknown("unknown_step", "There is no such step in this text.");
+    throw unknown("unknown_step", "Step not found in this draft.");
   const blockers = blockersOf(plan, survey.problems, strand, after);
   if (blockers.length > 0) throw new ProblemError(...blockers);
   return downloadRows(

@@ -22,8 +22,8 @@ export default async function ComparePage({ params, searchParams }: Props) {
   if (models.length === 0)
     return (
       <div className="mx-auto max-w-3xl px-5 py-8">
-        <Empty title="There is nothing to compare yet.">
-          <span className="mb-3 block">Train once; each training is kept as a trial.</span>
+        <Empty title="No trials to compare yet.">
+          <span className="mb-3 block">Each training run is stored as a trial.</span>
           <TrainButton pipeline={pipeline.name} />
         </Empty>
       </div>

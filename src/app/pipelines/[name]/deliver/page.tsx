@@ -136,18 +136,18 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
         {inService ? (
           <>
             In service: <PageLink href={`/models/${inService.id}`}>version {inService.number}</PageLink>.
-            Scoring uses it and the file it was trained from.
+            Scoring uses it and the file version it was trained from.
           </>
         ) : (
           <span className="text-madder">
-            No version is in service, so nothing can be scored.{" "}
+            No version is in service, so scoring is not possible.{" "}
             {models.length > 0 ? (
               <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>
-                Put one in service
+                Choose a version
               </PageLink>
             ) : (
               <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/train`}>
-                Train one first
+                Train a model
               </PageLink>
             )}
           </span>
@@ -176,13 +176,15 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
         {file && (
           <DeliveryForm facts={facts} delivery={undefined} place={null}>
             <button type="button" className="press">
-              Add a delivery
+              Add delivery
             </button>
           </DeliveryForm>
         )}
       </div>
       {deliveries.length === 0 && (
-        <Empty title="Nothing is delivered yet.">Add a delivery: where predictions go, and how.</Empty>
+        <Empty title="No deliveries yet.">
+          A delivery says which table predictions are written to, and how.
+        </Empty>
       )}
       {deliveries.length > 0 && (
         <DeliveryTable
@@ -195,9 +197,8 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
       )}
       {inService && versions[0] && versions[0].planHash !== inService.planHash && (
         <p className="mt-2 text-sm text-weld">
-          The newest file prepares rows in another way than version {inService.number}. Until a version
-          trained from it is in service, deliveries are those of the file that version {inService.number} was
-          trained from.
+          The newest file prepares rows differently from version {inService.number}. Until a version trained
+          from it is in service, deliveries follow the file that version {inService.number} was trained from.
         </p>
       )}
       <div className="mt-8 flex items-center gap-4">
@@ -205,13 +206,13 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
         {file && (
           <ScheduleForm facts={scheduleFacts} schedule={undefined} place={null}>
             <button type="button" className="press">
-              Add a schedule
+              Add schedule
             </button>
           </ScheduleForm>
         )}
       </div>
       {schedules.length === 0 ? (
-        <p className="text-faded">None: runs are ordered by hand.</p>
+        <p className="text-faded">None: runs are started manually.</p>
       ) : (
         <ScheduleTable
           facts={scheduleFacts}

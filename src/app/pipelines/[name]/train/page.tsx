@@ -38,7 +38,7 @@ const FEW_NAMES = 6;
 const FEW_RUNS = 12;
 
 const WHERE = {
-  auto: "what suits it",
+  auto: "automatic place",
   warehouse: "rows stay in the warehouse",
   streaming: "rows stream to the worker",
 } as const;
@@ -78,7 +78,7 @@ function leftOutWords(roles: CheckedPlan["roles"]): string {
   return [...reasons]
     .map(
       ([because, names]) =>
-        `${someOf(names, FEW_NAMES)} ${names.length === 1 ? "is" : "are"} left out: ${because}.`,
+        `${someOf(names, FEW_NAMES)} ${names.length === 1 ? "is" : "are"} skipped: ${because}.`,
     )
     .join(" ");
 }
@@ -116,14 +116,16 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
       )}
       {!checked.ok && (
         <div className="mb-6">
-          <h2 className="mb-2">The file must be mended before it can be trained.</h2>
+          <h2 className="mb-2">Fix the file before training.</h2>
           <Problems problems={checked.problems} />
         </div>
       )}
       {newest && (
-        <section className="mb-8" aria-label="Newest training">
+        <section className="mb-8" aria-label="Latest training run">
           <h2 className="flex items-center gap-3">
-            {live ? `Training “${newest.options.candidate ?? running?.name ?? ""}”` : "The newest training"}{" "}
+            {live
+              ? `Training “${newest.options.candidate ?? running?.name ?? ""}”`
+              : "The latest training run"}{" "}
             <span className="text-sm font-normal">
               <StateWord state={newest.state} />
             </span>{" "}
@@ -131,7 +133,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
               live={live === true}
               href={newest.modelId === null ? `/runs/${newest.id}` : `/models/${newest.modelId}`}
             >
-              {newest.modelId === null ? "its run" : (newest.outcome ?? "what came out")}
+              {newest.modelId === null ? "its run" : (newest.outcome ?? "result")}
             </ResultLink>
             {live && <CancelButton run={newest.id} />}
           </h2>
@@ -190,7 +192,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
               place={null}
             >
               <button type="button" className="press">
-                Add a candidate
+                Add candidate
               </button>
             </CandidateForm>
           </div>
@@ -198,7 +200,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
             <thead>
               <tr>
                 <th>Candidate</th>
-                <th>Learner</th>
+                <th>Algorithm</th>
                 <th>Settings</th>
                 <th>Where</th>
                 <th className="number">Fits</th>
@@ -220,7 +222,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
                         <button
                           type="button"
                           className="text-left font-medium underline decoration-rule underline-offset-3"
-                          title="Change it"
+                          title="Edit"
                         >
                           {each.name}
                         </button>
@@ -269,7 +271,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
             </tbody>
           </table>
           <section className="mt-6" aria-label="Roles">
-            <h2 className="mb-2">Roles of columns</h2>
+            <h2 className="mb-2">Column roles</h2>
             <RolesPanel
               key={versions[0]?.number}
               pipeline={pipeline.name}
@@ -277,8 +279,8 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
               columns={finalColumns(checked.value)}
             />
           </section>
-          <section className="mt-6" aria-label="Honest validation">
-            <h2 className="mb-2">Which rows train and judge</h2>
+          <section className="mt-6" aria-label="Validation">
+            <h2 className="mb-2">Validation</h2>
             <DivisionPanel
               key={versions[0]?.number}
               pipeline={pipeline.name}
@@ -290,9 +292,9 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
               }
             />
             <p className="mt-2 text-sm text-faded">
-              {checked.value.features.length} columns are features. The same rows are held out every time, and
-              everything that steps learn is learned from the others only; inside a fold it is learned again
-              without the fold. {leftOutWords(checked.value.roles)}
+              {checked.value.features.length} columns are features. The same rows are held out every time.
+              Steps learn their values from the training rows only; within cross-validation, again for each
+              fold. {leftOutWords(checked.value.roles)}
             </p>
             <div className="mt-3">
               <Problems problems={checked.value.warnings} />

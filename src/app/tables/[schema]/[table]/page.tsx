@@ -88,7 +88,7 @@ async function tablePage(props: Props) {
         actions={
           <>
             <PageLink className="press press-main" href={`/pipelines/new?table=${encodeURIComponent(name)}`}>
-              New pipeline on it
+              New pipeline from this table
             </PageLink>
             <ExportMenu name={`Export ${table}`} href={`/api/export/table?${query}`} />
           </>
@@ -98,7 +98,7 @@ async function tablePage(props: Props) {
           schema={schema}
           table={table}
           words={own?.description ?? known?.comment ?? null}
-          empty="Describe this table."
+          empty="Add a description"
         />
         <br />
         {formatNumber(facts.rows)} rows, {found.columns.length} columns, {formatBytes(known?.bytes ?? 0)}

@@ -30,7 +30,7 @@ export default async function SeveralPage({ searchParams }: Props) {
     <div className="mx-auto max-w-[1240px] px-5 pb-16">
       <PageTitle title={formatCount(first.length, "file")}>
         <PageLink href="/tables/import">Import</PageLink>
-        {left ? ` · not taken from the archive: ${left}` : ""}
+        {left ? ` · skipped in the archive: ${left}` : ""}
       </PageTitle>
       <SeveralDesk
         first={first}

@@ -10,6 +10,6 @@ import { importFromRequest } from "@/server/import-request";
 export const GET = route({ params: z.object({ id: uuidInput }) }, async ({ params }) => {
   const row = await importFromRequest(params.id);
   const file = row && rejectsPath(row.id);
-  if (!file || !existsSync(file)) throw unknown("no_rejects", "There are no rejected rows.");
+  if (!file || !existsSync(file)) throw unknown("no_rejects", "No rows were rejected.");
   return download(createReadStream(file), `${row.name}.rejects.csv`, "text/csv; charset=utf-8");
 });

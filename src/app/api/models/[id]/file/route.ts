@@ -13,7 +13,7 @@ export const GET = route({ params: z.object({ id: idText }) }, async ({ params: 
   const [pipeline, version] = model
     ? [await pipelineById(db, model.pipelineId), await versionById(db, model.pipelineVersionId)]
     : [];
-  if (!pipeline || !version) throw unknown("unknown_model", "There is no such model version.");
+  if (!pipeline || !version) throw unknown("unknown_model", "Model version not found.");
   return new Response(version.text, {
     headers: { "content-type": YAML, "content-disposition": attachedAs(`${pipeline.name}.yaml`) },
   });

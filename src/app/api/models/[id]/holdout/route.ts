@@ -17,8 +17,8 @@ export const GET = route(
     if (!table)
       throw unknown(
         "holdout_gone",
-        "The scored holdout of this version is no longer kept.",
-        "Train again to get a fresh one.",
+        "The scored holdout of this version is no longer stored.",
+        "Retrain to create a new one.",
       );
     const output = table.columns.find((each) => isOutput(each.name)) ?? table.columns[0]!;
     return pageOfTable(warehouse, table, {

@@ -9,6 +9,6 @@ import { findPipeline } from "@/store/pipelines";
 export const GET = route({ params: z.object({ name: nameInput }) }, async ({ params: { name } }) => {
   const context = await appContext();
   const pipeline = await findPipeline(context.store.db, name);
-  if (!pipeline) throw unknown("unknown_pipeline", "There is no such pipeline.");
+  if (!pipeline) throw unknown("unknown_pipeline", "Pipeline not found.");
   return endsWith(context, pipeline);
 });

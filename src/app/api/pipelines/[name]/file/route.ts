@@ -14,7 +14,7 @@ export const GET = route({ params, query }, async ({ params: { name }, query: { 
   const pipeline = await findPipeline(db, name);
   const versions = pipeline ? await listVersions(db, pipeline.id) : [];
   const found = version === undefined ? versions[0] : versions.find((each) => each.number === version);
-  if (!found) throw unknown("unknown_pipeline", "There is no such file.");
+  if (!found) throw unknown("unknown_pipeline", "File not found.");
   return new Response(found.text, {
     headers: { "content-type": YAML, "content-disposition": attachedAs(`${name}.yaml`) },
   });
