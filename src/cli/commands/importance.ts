@@ -5,7 +5,7 @@ import { explainAll } from "@/runs/judging/importance";
 import { modelById } from "@/store/models";
 import { columnsOfText, print } from "../output";
 import { withContext } from "./client";
-import { versionId } from "./judge";
+import { versionId } from "./evaluate";
 
 interface Options {
   readonly all: boolean;

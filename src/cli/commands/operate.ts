@@ -85,7 +85,7 @@ async function backfill(context: Context, name: string, flags: BackfillFlags): P
   }
 }
 
-/** backfill, stop-backfill, pass-time, receivers and notify: what is done about times that have passed. */
+/** backfill, stop-backfill, advance, receivers and notify: what is done about times that have passed. */
 export function addOperatingCommands(program: Command): void {
   program
     .command("backfill")
@@ -103,7 +103,8 @@ export function addOperatingCommands(program: Command): void {
     .action((name: string, flags: BackfillFlags) => withContext((context) => backfill(context, name, flags)));
 
   program
-    .command("pass-time")
+    .command("advance")
+    .alias("pass-time")
     .option("--days <n>", "number", "1")
     .option("--no-wait", "request it and return")
     .description("in the demo: advance the clock by days, running what is due")

@@ -46,7 +46,8 @@ async function tellEnd(context: Context, id: string, json: boolean): Promise<voi
 /** go-on, again and cancel: what can be done with a run that there is. */
 export function addRunActionCommands(program: Command): void {
   program
-    .command("go-on")
+    .command("resume")
+    .alias("go-on")
     .argument("<run>", "id of a failed run, or its first characters")
     .option("--json", "print JSON", false)
     .description("resume a failed run")
@@ -62,7 +63,8 @@ export function addRunActionCommands(program: Command): void {
     );
 
   program
-    .command("again")
+    .command("rerun")
+    .alias("again")
     .argument("<run>", "id of a run, or its first characters")
     .option("--json", "print JSON", false)
     .option("--no-wait", "queue the run and return")

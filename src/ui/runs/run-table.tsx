@@ -3,6 +3,7 @@ import type { RunRow } from "@/store/runs";
 import { moment } from "../basic/format";
 import { StateWord } from "../basic/state-word";
 import { PageLink } from "../basic/page-link";
+import { CAUSE_WORDS } from "./cause-words";
 
 const KIND: Readonly<Record<RunRow["kind"], string>> = { train: "training", score: "scoring" };
 
@@ -38,7 +39,7 @@ export function RunTable({
                 {KIND[run.kind]} {names.get(run.pipelineId)}
               </PageLink>
             </td>
-            <td className="text-faded">{run.cause}</td>
+            <td className="text-faded">{CAUSE_WORDS[run.cause]}</td>
             <td className="whitespace-nowrap">{moment(run.runTime)}</td>
             <td className="number">{formatNumber(run.rows)}</td>
             <td className="number">

@@ -25,6 +25,7 @@ import { forecastWait } from "@/runs/capacity/forecast";
 import { describeAnswers } from "@/runs/on-demand-rows";
 import { WaitingRun } from "@/ui/runs/waiting-run";
 import { OnDemandRows } from "@/ui/runs/on-demand-rows";
+import { CAUSE_WORDS } from "@/ui/runs/cause-words";
 import { RunTimeline } from "@/ui/runs/run-timeline";
 import { PipelineName } from "@/ui/basic/pipeline-name";
 import { PageLink } from "@/ui/basic/page-link";
@@ -33,7 +34,8 @@ export const metadata: Metadata = { title: "Run" };
 
 /** Statements that bring rows to the worker: to learn from them, or to predict them here. */
 const STREAMING = /^(stream the training frame to the worker|rows to score here|rows of fold)/;
-const JUDGING = "read predictions and targets";
+/** Runs that were recorded earlier say "answers". */
+const EVALUATING = /^read predictions and (targets|answers)$/;
 
 export default async function RunPage({ params }: { readonly params: Promise<{ id: string }> }) {
   const id = z.uuid().safeParse((await params).id);
@@ -139,7 +141,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
         {(
           [
             ["Logical time", moment(run.runTime)],
-            ["Started by", run.cause],
+            ["Started by", CAUSE_WORDS[run.cause]],
             ["Ordered", moment(run.createdAt)],
             [
               "Took",
@@ -229,7 +231,7 @@ function liveness({ progress, movedAt }: Pick<RunRow, "progress" | "movedAt">): 
 /** What leaves the warehouse in a run, by what its statements are for. */
 function whatLeaves(purposes: readonly string[]): string {
   if (purposes.some((purpose) => STREAMING.test(purpose))) return "rows streamed to the worker";
-  return purposes.includes(JUDGING)
+  return purposes.some((purpose) => EVALUATING.test(purpose))
     ? "rows stay in the warehouse; predictions and targets are read for evaluation"
     : "rows stay in the warehouse";
 }

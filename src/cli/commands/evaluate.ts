@@ -34,7 +34,7 @@ const between = (interval: readonly [number, number] | undefined): string =>
   interval ? `${formatNumber(interval[0])} to ${formatNumber(interval[1])}` : "";
 
 /** judge, compare, describe and blind. */
-export function addJudgeCommands(program: Command): void {
+export function addEvaluateCommands(program: Command): void {
   program
     .command("describe")
     .argument("<name>", "pipeline")
@@ -57,7 +57,8 @@ export function addJudgeCommands(program: Command): void {
     );
 
   program
-    .command("judge")
+    .command("evaluate")
+    .alias("judge")
     .argument("<name>", "pipeline")
     .argument("<version>", "version number")
     .option("--by <column>", "metrics by the values of a column")
