@@ -12,7 +12,7 @@ const shared = {
   moduleNameMapper: { "^@/(.*)$": "<rootDir>/src/$1" },
   // These packages ship only as ES modules.
   transformIgnorePatterns: [
-    "/node_modules/(?!(d3-[a-z]+|internmap|diff|hyparquet|hyparquet-writer|hyparquet-compressors|hysnappy|fzstd|brotli|marked)/)",
+    "/node_modules/(?!(d3-[a-z-]+|internmap|diff|hyparquet|hyparquet-writer|hyparquet-compressors|hysnappy|fzstd|brotli|marked)/)",
   ],
   testEnvironment: "node",
   // Looking these up in the sandbox of a test costs more than the arithmetic they are used for.

@@ -12,8 +12,8 @@ test("a leak is caught, the trial without it is made, and two trials are compare
   await trials.getByRole("link", { name: "version 1", exact: true }).click();
   await expect(page.getByTestId("findings")).toContainText("“reminders_sent” alone has an AUC of 0.9");
   await page.goto(`/pipelines/${PIPELINE}/compare`);
-  await page.getByRole("checkbox", { name: "Pick version 2" }).check();
-  await page.getByRole("checkbox", { name: "Pick version 3" }).check();
+  await page.getByRole("checkbox", { name: "Select version 2" }).check();
+  await page.getByRole("checkbox", { name: "Select version 3" }).check();
   const differences = page.getByTestId("differences");
   await expect(differences.getByRole("row", { name: /Log loss/ })).toContainText("version 2 is better");
   await expect(page.getByRole("img", { name: "ROC curves of both" })).toBeVisible();

@@ -64,8 +64,8 @@ for (const by of ["mouse", "keyboard"] as const) {
     await expect(newest.getByRole("link", { name: /^version 2, holdout AUC/ })).toBeVisible();
 
     await hand.press(stages.getByRole("link", { name: /Compare/ }));
-    await hand.tick(page.getByRole("checkbox", { name: "Pick version 1" }));
-    await hand.tick(page.getByRole("checkbox", { name: "Pick version 2" }));
+    await hand.tick(page.getByRole("checkbox", { name: "Select version 1" }));
+    await hand.tick(page.getByRole("checkbox", { name: "Select version 2" }));
     await expect(page.getByRole("img", { name: "ROC curves of both" })).toBeVisible();
     await hand.press(page.getByTestId("trials").getByRole("link", { name: "version 2", exact: true }));
     await expect(page).toHaveURL(/\/models\/\d+/);

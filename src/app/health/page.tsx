@@ -133,7 +133,7 @@ export default async function HealthPage() {
         </p>
         <OutboxList messages={[...messages]} />
         {messages.length === MOST_MESSAGES && (
-          <p className="text-sm text-faded">Older entries {MOST_MESSAGES} are not shown.</p>
+          <p className="text-sm text-faded">Only the latest {MOST_MESSAGES} messages are shown.</p>
         )}
       </section>
     </div>

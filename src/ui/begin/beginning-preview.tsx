@@ -3,7 +3,9 @@ import type { ColumnProfile } from "@/core/evaluate/table-profile";
 import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { useRead } from "../basic/use-read";
-import { Bars } from "../charts/bars";
+import { BarCell } from "../charts/bar-cell";
+import { cellAxis } from "../charts/cell-axis";
+import { Histogram } from "../charts/histogram";
 import type { Sides } from "../answer/answer-values";
 import type { BeginningState } from "./use-beginning";
 
@@ -119,7 +121,7 @@ function AnswerValues({
 }) {
   const { rows, missing, topValues, distinct, histogram } = profile;
   const known = rows - missing;
-  const most = Math.max(1, ...topValues.map((top) => top.rows));
+  const axis = cellAxis({ title: "rows" }, [0, ...topValues.map((top) => top.rows)]);
   return (
     <>
       {topValues.length > 0 && (
@@ -131,11 +133,8 @@ function AnswerValues({
                   {top.value === "" ? "(empty text)" : top.value}
                   <span className="text-faded">{sideWords(top.value, sides)}</span>
                 </td>
-                <td className="w-1/2 pr-3">
-                  <div
-                    className="h-3 bg-(--woad) opacity-75"
-                    style={{ width: `${(100 * top.rows) / most}%` }}
-                  />
+                <td className="pr-3">
+                  <BarCell axis={axis} value={top.rows} />
                 </td>
                 <td className="figure whitespace-nowrap text-right">{formatNumber(top.rows)}</td>
                 <td className="figure whitespace-nowrap pl-3 text-right">{formatPart(top.rows, known)}</td>
@@ -147,15 +146,7 @@ function AnswerValues({
       {distinct > topValues.length && topValues.length > 0 && (
         <p className="text-sm text-faded">and {formatCount(distinct - topValues.length, "other value")}</p>
       )}
-      {histogram.length > 0 && (
-        <>
-          <Bars bars={histogram} width={420} height={80} />
-          <p className="figure flex w-[420px] justify-between text-sm text-faded">
-            <span>{histogram[0]?.from}</span>
-            <span>{histogram.at(-1)?.to}</span>
-          </p>
-        </>
-      )}
+      {histogram.length > 0 && <Histogram bins={histogram} width={420} height={80} ends />}
       <p className="mt-1 text-sm">
         {formatCount(known, "row")} with a target to train on,{" "}
         {missing === 0 ? "none without one to score" : `${formatNumber(missing)} without one to score`}.

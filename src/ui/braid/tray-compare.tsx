@@ -3,7 +3,7 @@ import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { Comparison } from "@/runs/draft/compare";
 import type { ColumnProfile } from "@/core/evaluate/table-profile";
 
-import { Bars } from "../charts/bars";
+import { Histogram } from "../charts/histogram";
 import { useAnswer } from "../draft/use-answer";
 import type { Place } from "./places";
 
@@ -112,7 +112,7 @@ function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined
       </div>
       <div className="min-w-0 flex-1">
         {profile.histogram.length > 0 ? (
-          <Bars bars={profile.histogram} />
+          <Histogram bins={profile.histogram} ends />
         ) : (
           <ul className="flex flex-wrap gap-x-3">
             {profile.topValues.map((each) => (

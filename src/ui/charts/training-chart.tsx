@@ -1,4 +1,5 @@
-import { LineChart, type ChartSeries } from "./line-chart";
+import { Plot } from "./plot";
+import { pointsOf, type Look, type Series } from "./series";
 
 export interface PassPoint {
   readonly pass: number;
@@ -9,101 +10,71 @@ export interface PassPoint {
 }
 
 const UNITS = { all: "pass", sample: "pass", tree: "tree", epoch: "epoch" } as const;
+/** With more passes than these, dots would hide the line. */
+const MOST_DOTS = 60;
+/** Below it a gradient is rounding error. */
+const SMALLEST_GRADIENT = 1e-17;
 
-/** Loss as training goes on: on the rows learned from, on rows kept apart, and the point that was chosen; for linear learners the gradient too. */
+/** Values of the passes of one kind, as a series. */
+function seriesOf(
+  name: string,
+  look: Look,
+  passes: readonly PassPoint[],
+  pick: (pass: PassPoint) => number | null | undefined,
+): Series[] {
+  const pairs = passes.flatMap((each): [number, number][] => {
+    const value = pick(each);
+    return typeof value === "number" ? [[each.pass, value]] : [];
+  });
+  const mark = passes.length > MOST_DOTS ? "line" : "dotted line";
+  return pairs.length === 0 ? [] : [{ name, look, points: pointsOf(pairs), mark }];
+}
+
+/** Loss during training: on training rows, on validation rows, and the point that was chosen; for linear models the gradient too. */
 export function TrainingChart({
   passes,
   chosen,
+  width = 400,
 }: {
   readonly passes: readonly PassPoint[];
   readonly chosen?: number | undefined;
+  readonly width?: number;
 }) {
   const sample = passes.filter((each) => each.scope === "sample");
   const all = passes.filter((each) => each.scope !== "sample");
   const unit = UNITS[passes.at(-1)?.scope ?? "all"];
-  const many = passes.length > 60;
-  const named = (pick: (pass: PassPoint) => number | null | undefined): ChartSeries[] => {
-    const points = (from: readonly PassPoint[]): [number, number][] =>
-      from.flatMap((each): [number, number][] => {
-        const value = pick(each);
-        return typeof value === "number" ? [[each.pass, value]] : [];
-      });
-    return [
-      { name: "on the sample", points: points(sample), stroke: "var(--weld)", dash: "4 3", dots: !many },
-      { name: "training rows", points: points(all), stroke: "var(--woad)", dots: !many },
-    ].filter((each) => each.points.length > 0);
-  };
-  const held: [number, number][] = passes.flatMap((each): [number, number][] =>
-    typeof each.validation === "number" ? [[each.pass, each.validation]] : [],
-  );
-  const apart: ChartSeries[] =
-    held.length > 0 ? [{ name: "validation rows", points: held, stroke: "var(--madder)", dash: "7 3" }] : [];
-  const mark = chosen === undefined ? undefined : held.find(([pass]) => pass === chosen);
-  const gradient = named((pass) =>
-    typeof pass.gradientNorm === "number" ? Math.max(pass.gradientNorm, 1e-17) : undefined,
+  const rows = unit === "pass" ? "all training rows" : "training rows";
+  const both = (pick: (pass: PassPoint) => number | null | undefined): Series[] => [
+    ...seriesOf("sample of rows", "second", sample, pick),
+    ...seriesOf(rows, "first", all, pick),
+  ];
+  const validation = seriesOf("validation rows", "fourth", passes, (each) => each.validation);
+  const mark = validation[0]?.points.find(({ x }) => x === chosen);
+  const gradient = both(({ gradientNorm }) =>
+    typeof gradientNorm === "number" ? Math.max(gradientNorm, SMALLEST_GRADIENT) : undefined,
   );
   return (
-    <div className="flex flex-wrap gap-6">
-      <figure>
-        <figcaption className="font-medium">Mean loss</figcaption>
-        <LineChart
-          label={`Mean loss per ${unit}`}
-          xName={unit}
-          counted
-          yName="loss"
-          series={[...named((pass) => pass.loss), ...apart]}
-          height={220}
-          marker={mark}
-        />
-      </figure>
+    <div className="flex flex-wrap gap-x-8 gap-y-4">
+      <Plot
+        title="Mean loss"
+        note={mark && `chosen: ${unit} ${mark.x}`}
+        x={{ title: unit, whole: true }}
+        y={{ title: "loss" }}
+        series={[...both((each) => each.loss), ...validation]}
+        marker={mark && [mark.x, mark.y]}
+        width={width}
+        height={220}
+      />
       {gradient.length > 0 && (
-        <figure>
-          <figcaption className="font-medium">Largest gradient</figcaption>
-          <LineChart
-            label="Largest gradient per pass"
-            xName="pass"
-            counted
-            yName="gradient (log scale)"
-            logY
-            series={gradient}
-            height={220}
-          />
-        </figure>
+        <Plot
+          title="Largest gradient"
+          x={{ title: "pass", whole: true }}
+          y={{ title: "gradient, log scale", kind: "log" }}
+          series={gradient}
+          width={width}
+          height={220}
+        />
       )}
-      <p className="flex w-full flex-wrap gap-5 text-sm text-faded">
-        {sample.length > 0 && (
-          <Key stroke="var(--weld)" dash="4 3">
-            passes over the fixed sample
-          </Key>
-        )}
-        {all.length > 0 && (
-          <Key stroke="var(--woad)">{unit === "pass" ? "passes over all rows" : "training rows"}</Key>
-        )}
-        {held.length > 0 && (
-          <Key stroke="var(--madder)" dash="7 3">
-            validation rows{mark ? `; chosen: ${unit} ${mark[0]}` : ""}
-          </Key>
-        )}
-      </p>
     </div>
-  );
-}
-
-export function Key({
-  stroke,
-  dash,
-  children,
-}: {
-  readonly stroke: string;
-  readonly dash?: string;
-  readonly children: React.ReactNode;
-}) {
-  return (
-    <span className="inline-flex items-center gap-2">
-      <svg width="26" height="8" aria-hidden>
-        <line x1="0" x2="26" y1="4" y2="4" stroke={stroke} strokeDasharray={dash} strokeWidth="2" />
-      </svg>
-      {children}
-    </span>
   );
 }

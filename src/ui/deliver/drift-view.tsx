@@ -1,11 +1,12 @@
 "use client";
 import { formatNumber, formatShare } from "@/core/format/numbers";
 import { Fragment, useState } from "react";
-import { MUCH_DRIFT, SOME_DRIFT, type Drift } from "@/core/evaluate/drift";
+import { MUCH_DRIFT, SOME_DRIFT } from "@/core/evaluate/drift";
 import type { DriftRow } from "@/store/drift";
 import { moment } from "../basic/format";
+import { TrendCell } from "../charts/trend-cell";
+import { DriftParts } from "./drift-parts";
 
-const [WIDTH, HEIGHT] = [260, 30];
 /** The index above which a line is drawn at the upper edge. */
 const HIGHEST = 0.5;
 
@@ -36,7 +37,7 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
           <tr>
             <th>Column</th>
             <th className="number">Index</th>
-            <th />
+            <th>Result</th>
             <th>Over time</th>
             <th className="number">KS distance</th>
             <th className="number">Missing, training → now</th>
@@ -71,7 +72,7 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
                 {open === each.column && (
                   <tr>
                     <td colSpan={6}>
-                      <Parts drift={each} />
+                      <DriftParts drift={each} />
                     </td>
                   </tr>
                 )}
@@ -86,92 +87,16 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
 
 /** The index of one column, run by run, with the two bounds. */
 function OverTime({ column, runs }: { readonly column: string; readonly runs: readonly DriftRow[] }) {
-  const y = (psi: number): number => HEIGHT - 3 - (Math.min(psi, HIGHEST) / HIGHEST) * (HEIGHT - 6);
-  const x = (index: number): number =>
-    runs.length === 1 ? WIDTH / 2 : 4 + (index / (runs.length - 1)) * (WIDTH - 8);
-  const points = runs.flatMap((run, index) => {
-    const found = run.columns.find((each) => each.column === column);
-    return found ? [{ at: x(index), psi: found.psi, run }] : [];
+  const points = runs.flatMap((run) => {
+    const found = run.columns.find((one) => one.column === column);
+    return found ? [{ name: moment(run.runTime), value: found.psi }] : [];
   });
   return (
-    <svg
-      width={WIDTH}
-      height={HEIGHT}
-      role="img"
-      aria-label={`Index of ${column} over ${points.length} runs, last ${formatNumber(points.at(-1)?.psi) ?? "unknown"}`}
-    >
-      <line
-        x1="0"
-        x2={WIDTH}
-        y1={y(SOME_DRIFT)}
-        y2={y(SOME_DRIFT)}
-        stroke="var(--weld)"
-        strokeDasharray="2 3"
-        opacity="0.7"
-      />
-      <line
-        x1="0"
-        x2={WIDTH}
-        y1={y(MUCH_DRIFT)}
-        y2={y(MUCH_DRIFT)}
-        stroke="var(--madder)"
-        strokeDasharray="2 3"
-        opacity="0.7"
-      />
-      <polyline
-        points={points.map((each) => `${each.at},${y(each.psi)}`).join(" ")}
-        fill="none"
-        stroke="var(--woad)"
-        strokeWidth="1.5"
-      />
-      {points.map((each) => (
-        <circle
-          key={each.run.runId}
-          cx={each.at}
-          cy={y(each.psi)}
-          r="2.2"
-          fill={each.psi >= MUCH_DRIFT ? "var(--madder)" : "var(--woad)"}
-        >
-          <title>{`${moment(each.run.runTime)}: ${formatNumber(each.psi)}`}</title>
-        </circle>
-      ))}
-    </svg>
-  );
-}
-
-/** Shares of each part, in training and in the newest run. */
-function Parts({ drift }: { readonly drift: Drift }) {
-  const most = Math.max(...drift.parts.flatMap((each) => [each.before, each.now]), 0.001);
-  return (
-    <table className="text-sm" data-testid="drift-parts">
-      <thead>
-        <tr className="text-left text-faded">
-          <th className="pr-4 font-normal">{drift.column}</th>
-          <th className="w-60 font-normal">in training</th>
-          <th className="w-60 font-normal">newest run</th>
-        </tr>
-      </thead>
-      <tbody>
-        {drift.parts.map((each) => (
-          <tr key={each.name}>
-            <td className="max-w-56 truncate pr-4" title={each.name}>
-              {each.name}
-            </td>
-            {[each.before, each.now].map((share, index) => (
-              <td key={index}>
-                <span
-                  className="mr-2 inline-block h-2.5 align-middle"
-                  style={{
-                    width: `${(150 * share) / most}px`,
-                    background: index === 0 ? "var(--faded)" : "var(--woad)",
-                  }}
-                />
-                <span className="figure text-faded">{formatShare(share)}</span>
-              </td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <TrendCell
+      label={`Index of ${column} over ${points.length} runs, last ${formatNumber(points.at(-1)?.value)}`}
+      points={points}
+      domain={[0, HIGHEST]}
+      bounds={[SOME_DRIFT, MUCH_DRIFT]}
+    />
   );
 }

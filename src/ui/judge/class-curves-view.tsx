@@ -43,13 +43,7 @@ export function ClassCurvesView({
         <p className="text-faded">No evaluated row has this class, so it has no curve.</p>
       ) : (
         <div className="flex flex-wrap gap-x-8 gap-y-4">
-          <RocFigure
-            label={`ROC curve of ${classes[code]}`}
-            xName="false positive rate"
-            yName="true positive rate"
-            figure={found.auc}
-            points={roc}
-          />
+          <RocFigure label={`ROC curve of ${classes[code]}`} figure={found.auc} points={roc} />
           <PrecisionFigure
             label={`Precision-recall curve of ${classes[code]}`}
             figure={found.averagePrecision}

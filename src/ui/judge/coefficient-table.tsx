@@ -10,6 +10,8 @@ import {
 } from "@tanstack/react-table";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
+import { BarCell } from "../charts/bar-cell";
+import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import type { CoefficientRow } from "@/core/learn/linear/readable";
 
 const helper = createColumnHelper<CoefficientRow>();
@@ -67,10 +69,10 @@ export function CoefficientTable({
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
   });
-  const most = Math.max(
-    ...rows.filter((row) => row.column !== undefined).map((row) => Math.abs(row.perDeviation)),
-    1e-9,
-  );
+  const axis = cellAxis({ title: "standardised coefficient" }, [
+    0,
+    ...rows.filter((row) => row.column !== undefined).map((row) => row.perDeviation),
+  ]);
   return (
     <table className="sheet" data-testid="coefficients">
       <thead>
@@ -99,15 +101,14 @@ export function CoefficientTable({
                 </th>
               );
             })}
-            <th className="w-40" aria-label="Direction and size" />
+            <th>
+              <CellAxisHead axis={axis} />
+            </th>
           </tr>
         ))}
       </thead>
       <tbody>
         {table.getRowModel().rows.map((row) => {
-          const size =
-            row.original.column === undefined ? 0 : (Math.abs(row.original.perDeviation) / most) * 74;
-          const up = row.original.perDeviation >= 0;
           return (
             <tr key={row.id}>
               {row.getVisibleCells().map((cell) => (
@@ -121,22 +122,10 @@ export function CoefficientTable({
                 </td>
               ))}
               <td>
-                <svg
-                  width="150"
-                  height="14"
-                  role="img"
-                  aria-label={up ? "raises the odds" : "lowers the odds"}
-                >
-                  <line x1="75" x2="75" y1="0" y2="14" stroke="var(--rule)" />
-                  <rect
-                    x={up ? 75 : 75 - size}
-                    y="3"
-                    width={size}
-                    height="8"
-                    fill={up ? "var(--madder)" : "var(--woad)"}
-                    opacity="0.8"
-                  />
-                </svg>
+                <BarCell
+                  axis={axis}
+                  value={row.original.column === undefined ? 0 : row.original.perDeviation}
+                />
               </td>
             </tr>
           );

@@ -1,111 +1,74 @@
 import { formatNumber } from "@/core/format/numbers";
-import { LineChart } from "../charts/line-chart";
-import { Key } from "../charts/training-chart";
+import { Plot } from "../charts/plot";
+import type { AxisSpec } from "../charts/scale";
+import { pointsOf, type Series } from "../charts/series";
 
-type Points = readonly [number, number][];
+type Points = readonly (readonly [number, number])[];
 
 interface Props {
+  readonly title?: string;
   readonly label: string;
-  /** What the axes are called. */
-  readonly xName: string;
-  readonly yName: string;
   /** The figure that sums the curve up. */
   readonly figure: number | null | undefined;
   readonly points: Points;
-  /** The curve of training rows, to be held against that of the rows that judge. */
+  /** The curve of training rows, for comparison. */
   readonly training?: Points | undefined;
   readonly marker?: readonly [number, number];
 }
 
-/** The ROC curve of rows that judge. */
-export function RocFigure(props: Props) {
-  const chance: [number, number][] = [
-    [0, 0],
-    [1, 1],
-  ];
-  return (
-    <CurveFigure
-      {...props}
-      title="Receiver operating characteristic"
-      figureName="AUC"
-      stroke="var(--woad)"
-      reference={{ name: "chance", points: chance }}
-    />
-  );
-}
+export const FALSE_POSITIVE_RATE: AxisSpec = { title: "false positive rate", domain: [0, 1] };
+export const TRUE_POSITIVE_RATE: AxisSpec = { title: "true positive rate", domain: [0, 1] };
+export const RECALL: AxisSpec = { title: "recall", domain: [0, 1] };
+export const PRECISION: AxisSpec = { title: "precision", domain: [0, 1] };
 
-/** The precision-recall curve of rows that judge. @param base the share of positive rows */
-export function PrecisionFigure({
-  base,
-  ...props
-}: Omit<Props, "xName" | "yName"> & { readonly base: number }) {
-  const level: [number, number][] = [
-    [0, base],
-    [1, base],
-  ];
-  return (
-    <CurveFigure
-      {...props}
-      xName="recall"
-      yName="precision"
-      title="Precision and recall"
-      figureName="average precision"
-      stroke="var(--plum)"
-      reference={{ name: "base rate", points: level }}
-    />
-  );
-}
+const WIDTH = 350;
 
-function CurveFigure({
-  label,
-  xName,
-  yName,
-  title,
-  figure,
-  figureName,
-  stroke,
-  points,
-  training,
+const seriesOf = ({ points, training }: Props, reference: Series): Series[] => [
+  { name: "evaluated rows", look: "first", points: pointsOf(points) },
+  ...(training
+    ? [{ name: "training rows", look: "training", points: pointsOf(training) } satisfies Series]
+    : []),
   reference,
-  marker,
-}: Props & {
-  readonly title: string;
-  readonly figureName: string;
-  readonly stroke: string;
-  readonly reference: { readonly name: string; readonly points: Points };
-}) {
+];
+
+const line = (name: string, from: number, to: number): Series => ({
+  name,
+  look: "reference",
+  points: pointsOf([
+    [0, from],
+    [1, to],
+  ]),
+  silent: true,
+});
+
+/** The ROC curve of evaluated rows. */
+export function RocFigure(props: Props) {
   return (
-    <figure>
-      <figcaption className="mb-1 font-medium">
-        {title}{" "}
-        <span className="figure ml-1 font-normal text-faded">
-          {figureName} {formatNumber(figure)}
-        </span>
-      </figcaption>
-      <LineChart
-        label={label}
-        xName={xName}
-        yName={yName}
-        xDomain={[0, 1]}
-        yDomain={[0, 1]}
-        width={340}
-        series={[
-          { ...reference, stroke: "var(--rule)", dash: "4 4" },
-          ...(training
-            ? [{ name: "training rows", points: training, stroke: "var(--faded)", dash: "2 3" }]
-            : []),
-          { name: "model", points, stroke },
-        ]}
-        {...(marker ? { marker } : {})}
-      />
-      {training && (
-        <p className="flex gap-4 text-sm text-faded">
-          <Key stroke={stroke}>evaluated rows</Key>
-          <Key stroke="var(--faded)" dash="2 3">
-            training rows
-          </Key>
-        </p>
-      )}
-    </figure>
+    <Plot
+      title={props.title ?? "ROC curve"}
+      label={props.label}
+      note={`AUC ${formatNumber(props.figure)}`}
+      x={FALSE_POSITIVE_RATE}
+      y={TRUE_POSITIVE_RATE}
+      series={seriesOf(props, line("random order", 0, 1))}
+      marker={props.marker}
+      width={WIDTH}
+    />
+  );
+}
+
+/** The precision-recall curve of evaluated rows. @param base the share of positive rows */
+export function PrecisionFigure({ base, ...props }: Props & { readonly base: number }) {
+  return (
+    <Plot
+      title={props.title ?? "Precision-recall curve"}
+      label={props.label}
+      note={`average precision ${formatNumber(props.figure)}`}
+      x={RECALL}
+      y={PRECISION}
+      series={seriesOf(props, line("base rate", base, base))}
+      marker={props.marker}
+      width={WIDTH}
+    />
   );
 }

@@ -3,9 +3,13 @@ import { formatNumber } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
 import type { Judgement } from "@/core/evaluate/judgement";
 
-import { Bars } from "../charts/bars";
-import { LineChart } from "../charts/line-chart";
+import { BarCell } from "../charts/bar-cell";
+import { cellAxis, CellAxisHead } from "../charts/cell-axis";
+import { Plot } from "../charts/plot";
 import { ColumnChoice } from "./column-choice";
+
+/** With more points than these, dots would hide the line. */
+const MOST_DOTS = 25;
 
 /** How the mean prediction follows one feature, with where the data lie beneath. */
 export function DependenceView({
@@ -26,7 +30,7 @@ export function DependenceView({
   if (!chosen) return null;
   const place = Math.max(0, outputs.indexOf(output));
   const numeric = chosen.points.every((each) => typeof each.at === "number");
-  const most = Math.max(...chosen.points.map((each) => each.outputs[place] ?? 0), 1e-12);
+  const axis = cellAxis({ title: what }, [0, ...chosen.points.map((point) => point.outputs[place])]);
   return (
     <section aria-label="Dependence">
       <div className="mb-1 flex flex-wrap items-center gap-4">
@@ -52,44 +56,36 @@ export function DependenceView({
           ` Curves for the ${formatNumber(all.length)} of ${formatNumber(features)} most important features.`}
       </p>
       {numeric ? (
-        <div>
-          <LineChart
-            label={`Dependence on ${chosen.column}`}
-            xName={chosen.column}
-            yName={what}
-            width={520}
-            height={240}
-            series={[
-              {
-                name: what,
-                points: chosen.points.map((each): [number, number] => [
-                  Number(each.at),
-                  each.outputs[place] ?? 0,
-                ]),
-                stroke: "var(--woad)",
-                dots: chosen.points.length < 25,
-              },
-            ]}
-          />
-          <div className="pl-[52px]">
-            <Bars
-              width={454}
-              height={30}
-              bars={chosen.points.map((each, index) => ({
-                from: formatNumber(Number(each.at)),
-                to: formatNumber(Number(chosen.points[index + 1]?.at ?? each.at)),
-                rows: each.rows,
-              }))}
-            />
-          </div>
-        </div>
+        <Plot
+          title={`${what} by ${chosen.column}`}
+          label={`Dependence on ${chosen.column}`}
+          x={{ title: chosen.column }}
+          y={{ title: what }}
+          width={560}
+          height={270}
+          density={chosen.points.map((point) => ({ x: Number(point.at), rows: point.rows }))}
+          series={[
+            {
+              name: what,
+              look: "first",
+              mark: chosen.points.length < MOST_DOTS ? "dotted line" : "line",
+              points: chosen.points.map((point) => ({
+                x: Number(point.at),
+                y: point.outputs[place] ?? 0,
+                note: `${formatNumber(point.rows)} rows`,
+              })),
+            },
+          ]}
+        />
       ) : (
         <table className="sheet max-w-2xl">
           <thead>
             <tr>
               <th>{chosen.column}</th>
               <th className="number">{what}</th>
-              <th aria-label="Size" />
+              <th>
+                <CellAxisHead axis={axis} />
+              </th>
               <th className="number">Rows used</th>
             </tr>
           </thead>
@@ -99,14 +95,7 @@ export function DependenceView({
                 <td>{each.at === null ? "(missing)" : String(each.at)}</td>
                 <td className="number">{formatNumber(each.outputs[place])}</td>
                 <td>
-                  <svg width="200" height="10" aria-hidden>
-                    <rect
-                      width={Math.max(0, ((each.outputs[place] ?? 0) / most) * 200)}
-                      height="10"
-                      fill="var(--woad)"
-                      opacity="0.6"
-                    />
-                  </svg>
+                  <BarCell axis={axis} value={each.outputs[place] ?? 0} />
                 </td>
                 <td className="number">{each.rows}</td>
               </tr>

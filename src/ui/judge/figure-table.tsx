@@ -3,6 +3,8 @@ import { formatFigure } from "@/core/evaluate/figure-notes";
 import { METRICS, metricsFor, type Figures, type MetricName } from "@/core/evaluate/metrics";
 import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { Task } from "@/core/learn/task";
+import { cellAxis } from "../charts/cell-axis";
+import { IntervalCell } from "../charts/interval-cell";
 
 interface Props {
   readonly kind: Task["kind"];
@@ -41,7 +43,7 @@ export function FigureTable({
           <th className="number">Base rate</th>
           {training && <th className="number">Training rows</th>}
           {folds.length > 0 && <th className="number">Folds</th>}
-          <th aria-label="Fold values" />
+          <th className="font-normal text-faded">● holdout ○ base rate | folds</th>
         </tr>
       </thead>
       <tbody>
@@ -91,7 +93,7 @@ export function FigureTable({
   );
 }
 
-/** Value and interval on a line with the base rate (an open ring) and the folds (ticks). */
+/** Value, interval, base rate (a ring) and folds (strokes) on an axis of the metric's own. */
 function Range({
   name,
   value,
@@ -105,31 +107,17 @@ function Range({
   readonly base: number | null | undefined;
   readonly folds: readonly number[];
 }) {
-  const all = [value, base, ...(interval ?? []), ...folds].filter(
-    (each): each is number => typeof each === "number",
-  );
-  if (all.length < 2 || typeof value !== "number") return null;
-  const [low, high] = [Math.min(...all), Math.max(...all)];
-  const x = (each: number): number => 8 + (high > low ? (each - low) / (high - low) : 0.5) * 200;
+  const { title } = METRICS[name];
+  const all = [value, base, ...(interval ?? []), ...folds];
+  if (all.filter((each) => typeof each === "number").length < 2) return null;
   return (
-    <svg width="216" height="16" role="img" aria-label={`${METRICS[name].title}: ${formatNumber(value)}`}>
-      <line x1="8" x2="208" y1="8" y2="8" stroke="var(--weft)" />
-      {interval && (
-        <line
-          x1={x(interval[0])}
-          x2={x(interval[1])}
-          y1="8"
-          y2="8"
-          stroke="var(--woad)"
-          strokeWidth="3"
-          opacity="0.6"
-        />
-      )}
-      {folds.map((each, index) => (
-        <line key={index} x1={x(each)} x2={x(each)} y1="4" y2="12" stroke="var(--plum)" />
-      ))}
-      {typeof base === "number" && <circle cx={x(base)} cy="8" r="3.5" fill="none" stroke="var(--faded)" />}
-      <circle cx={x(value)} cy="8" r="3.5" fill="var(--woad)" />
-    </svg>
+    <IntervalCell
+      axis={cellAxis({ title }, all)}
+      label={`${title}: ${formatNumber(value)}`}
+      value={value}
+      interval={interval}
+      parts={folds}
+      other={base}
+    />
   );
 }

@@ -3,6 +3,8 @@ import type { Judgement } from "@/core/evaluate/judgement";
 import { METRICS } from "@/core/evaluate/metrics";
 import { measureAllFeatures } from "@/server/training-actions";
 import { ActButton } from "../basic/act";
+import { BarCell } from "../charts/bar-cell";
+import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 
 /** Features that are shown at once; the others can be unfolded. */
 const SHOWN = 20;
@@ -53,7 +55,10 @@ function ImportanceTable({
   gains,
   shown,
 }: Props & { readonly shown: Judgement["importance"] }) {
-  const most = Math.max(1e-12, ...importance.map((each) => each.most));
+  const axis = cellAxis({ title: "loss of metric" }, [
+    0,
+    ...importance.flatMap(({ least, most }) => [least, most]),
+  ]);
   const allGain = gains?.reduce((sum, each) => sum + each.gain, 0) ?? 0;
   return (
     <table className="sheet" data-testid="importance">
@@ -61,7 +66,9 @@ function ImportanceTable({
         <tr>
           <th>Feature</th>
           <th className="number">Loss of metric</th>
-          <th aria-label="Size" />
+          <th>
+            <CellAxisHead axis={axis} />
+          </th>
           {gains && <th className="number">Share of split gain</th>}
         </tr>
       </thead>
@@ -71,23 +78,7 @@ function ImportanceTable({
             <td className="break-words">{each.column}</td>
             <td className="number">{formatNumber(each.worse)}</td>
             <td>
-              <svg width="300" height="12" aria-hidden>
-                <rect
-                  x="0"
-                  y="2"
-                  height="8"
-                  width={Math.max(0, (each.worse / most) * 290)}
-                  fill="var(--plum)"
-                  opacity="0.75"
-                />
-                <line
-                  x1={Math.max(0, (each.least / most) * 290)}
-                  x2={Math.max(0, (each.most / most) * 290)}
-                  y1="6"
-                  y2="6"
-                  stroke="var(--ink)"
-                />
-              </svg>
+              <BarCell axis={axis} value={each.worse} range={[each.least, each.most]} />
             </td>
             {gains && (
               <td className="number">

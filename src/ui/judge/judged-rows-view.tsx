@@ -186,12 +186,12 @@ export function JudgedRowsView({
                   <Fragment key={Object.values(row.key).join("\u0000")}>
                     <tr className={isOpen ? "bg-paper" : ""}>
                       {Object.entries(row.key).map(([name, each]) => (
-                        <td key={name} className="metric">
+                        <td key={name} className="figure">
                           {each}
                         </td>
                       ))}
                       <td>{row.answer}</td>
-                      <td className="metric">{row.prediction}</td>
+                      <td className="figure">{row.prediction}</td>
                       <td className="number">{formatNumber(row.wrong)}</td>
                       {withProbabilities &&
                         row.probabilities.map((probability, code) => (

@@ -44,7 +44,7 @@ export function ModelTable({
                 )}
               </td>
               <td>{model.candidate}</td>
-              <td className="metric">{headline(model.metrics)}</td>
+              <td className="figure">{headline(model.metrics)}</td>
               <td className="number">{formatNumber(model.data.trainingRows)}</td>
               <td className="whitespace-nowrap">{moment(model.createdAt)}</td>
               <td className="text-right">

@@ -1,5 +1,7 @@
 import { formatNumber, shortenDecimals } from "@/core/format/numbers";
 import type { RowReasons } from "@/runs/judging/judged-rows";
+import { BarCell } from "../charts/bar-cell";
+import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import { useFirst } from "../basic/use-first";
 
 /** Reasons that have a line of their own at first, the others being summed; and columns of neighbours. */
@@ -12,7 +14,7 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
     .sort((left, right) => Math.abs(right.value) - Math.abs(left.value));
   const { shown, showAll } = useFirst(parts, FEW_REASONS, "reasons");
   const rest = parts.slice(shown.length).reduce((sum, part) => sum + part.value, 0);
-  const most = Math.max(1e-12, ...shown.map((each) => Math.abs(each.value)));
+  const axis = cellAxis({ title: "contribution" }, [0, ...shown.map(({ value }) => value)]);
   return (
     <>
       <p className="text-sm text-faded">
@@ -22,6 +24,15 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
         {formatNumber(found.explained.base)}; here {formatNumber(found.predictor)}.
       </p>
       <table className="mt-1 text-sm">
+        <thead>
+          <tr>
+            <th className="text-left font-normal text-faded">column = value</th>
+            <th>
+              <CellAxisHead axis={axis} />
+            </th>
+            <th className="text-right font-normal text-faded">contribution</th>
+          </tr>
+        </thead>
         <tbody>
           {shown.map((each) => (
             <tr key={each.column}>
@@ -32,17 +43,7 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
                 </span>
               </td>
               <td>
-                <svg width="260" height="14" aria-hidden>
-                  <line x1="130" x2="130" y1="0" y2="14" stroke="var(--rule)" />
-                  <rect
-                    x={each.value < 0 ? 130 - (Math.abs(each.value) / most) * 125 : 130}
-                    y="2"
-                    height="10"
-                    width={(Math.abs(each.value) / most) * 125}
-                    fill={each.value < 0 ? "var(--woad)" : "var(--madder)"}
-                    opacity="0.8"
-                  />
-                </svg>
+                <BarCell axis={axis} value={each.value} />
               </td>
               <td className="figure text-right">
                 {each.value > 0 ? "+" : ""}
@@ -88,7 +89,7 @@ function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbo
               {columns.map((name) => {
                 const value = each.values[name];
                 return (
-                  <td key={name} className="metric">
+                  <td key={name} className="figure">
                     {typeof value === "number" ? formatNumber(value) : (value ?? "–")}
                   </td>
                 );

@@ -9,6 +9,8 @@ import type { Task } from "@/core/learn/task";
 import type { Segments } from "@/runs/judging/segments";
 
 import { useRead } from "../basic/use-read";
+import { cellAxis, CellAxisHead } from "../charts/cell-axis";
+import { IntervalCell } from "../charts/interval-cell";
 import { ColumnChoice } from "./column-choice";
 import { PartChoice, usePart } from "./part-choice";
 
@@ -46,12 +48,10 @@ export function SegmentsView({
     `/api/models/${model}/segments?part=${part}&column=${encodeURIComponent(column)}${everything ? "&all=1" : ""}`,
   );
   const value = found?.segments;
-  const all = (value ?? [])
-    .flatMap((each) => [each.figures[chosen], ...(each.intervals[chosen] ?? [])])
-    .concat(whole[chosen])
-    .filter((each): each is number => typeof each === "number");
-  const [low, high] = [Math.min(...all), Math.max(...all)];
-  const x = (each: number): number => 6 + (high > low ? (each - low) / (high - low) : 0.5) * 288;
+  const axis = cellAxis({ title: METRICS[chosen].title }, [
+    ...(value ?? []).flatMap(({ figures, intervals }) => [figures[chosen], ...(intervals[chosen] ?? [])]),
+    whole[chosen],
+  ]);
   const singles = (value ?? []).some((each) => each.actual !== null);
   return (
     <section aria-label="By segment">
@@ -94,7 +94,12 @@ export function SegmentsView({
               {singles && <th className="number">Predicted</th>}
               <th className="number">{METRICS[chosen].title}</th>
               <th className="number">95 % interval</th>
-              <th>{METRICS[chosen].better === "high" ? "higher is better →" : "← lower is better"}</th>
+              <th>
+                <CellAxisHead
+                  axis={axis}
+                  hint={METRICS[chosen].better === "high" ? "higher is better →" : "← lower is better"}
+                />
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -125,32 +130,14 @@ export function SegmentsView({
                     )}
                   </td>
                   <td>
-                    <svg width="300" height="16" role="img" aria-label={`${each.label}: ${formatNumber(at)}`}>
-                      {typeof overall === "number" && (
-                        <line
-                          x1={x(overall)}
-                          x2={x(overall)}
-                          y1="0"
-                          y2="16"
-                          stroke="var(--faded)"
-                          strokeDasharray="3 2"
-                        />
-                      )}
-                      {interval && (
-                        <line
-                          x1={x(interval[0])}
-                          x2={x(interval[1])}
-                          y1="8"
-                          y2="8"
-                          stroke={worse ? "var(--madder)" : "var(--woad)"}
-                          strokeWidth="3"
-                          opacity="0.55"
-                        />
-                      )}
-                      {typeof at === "number" && (
-                        <circle cx={x(at)} cy="8" r="3.5" fill={worse ? "var(--madder)" : "var(--woad)"} />
-                      )}
-                    </svg>
+                    <IntervalCell
+                      axis={axis}
+                      label={`${each.label}: ${formatNumber(at)}`}
+                      value={at}
+                      interval={interval}
+                      reference={overall}
+                      isWorse={worse}
+                    />
                   </td>
                 </tr>
               );

@@ -57,8 +57,6 @@ export function ThresholdDesk({
       <div className="grid grid-cols-1 gap-x-8 gap-y-4 xl:grid-cols-[auto_auto_1fr]">
         <RocFigure
           label="ROC curve"
-          xName="false positive rate"
-          yName="true positive rate"
           figure={metrics.auc}
           points={curves.roc}
           training={trained?.roc}
@@ -107,7 +105,7 @@ export function ThresholdDesk({
             <Rate name="Accuracy" value={rates.accuracy} help="rows that are classified correctly" />
             <Rate name="F1" value={rates.f1} help="harmonic mean of precision and recall" />
             <Rate
-              name="Raised"
+              name="Flagged"
               value={(now.tp + now.fp) / Math.max(1, now.tp + now.fp + now.fn + now.tn)}
               help="rows that are flagged"
             />
@@ -119,7 +117,7 @@ export function ThresholdDesk({
         </div>
       </div>
       <div className="mt-4 max-w-2xl">
-        <h3 className="mb-1 font-medium">Score distribution at this threshold</h3>
+        <h3 className="mb-1 font-medium">Classification report at this threshold</h3>
         <ClassReportTable
           matrix={[
             [now.tp, now.fn],
@@ -144,7 +142,7 @@ function Rate({
   return (
     <div className="flex items-baseline justify-between border-b border-weft" title={help}>
       <dt className="text-faded">{name}</dt>
-      <dd className="metric">{formatShare(value)}</dd>
+      <dd className="figure">{formatShare(value)}</dd>
     </div>
   );
 }

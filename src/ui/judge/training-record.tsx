@@ -58,7 +58,7 @@ export function TrainingRecord({
         {settings.length > 0 && (
           <>
             <dt className="text-faded">Settings</dt>
-            <dd className="metric">
+            <dd className="figure">
               {settings.map(([name, value]) => `${name} ${JSON.stringify(value)}`).join(", ")}
             </dd>
           </>
@@ -68,7 +68,7 @@ export function TrainingRecord({
             <dt className="text-faded">Search</dt>
             <dd>
               best of {data.search.trials} combinations:{" "}
-              <span className="metric">
+              <span className="figure">
                 {data.search.choices
                   .map(
                     (each) =>
@@ -77,8 +77,8 @@ export function TrainingRecord({
                   .join(", ")}
               </span>
               . Its {METRICS[data.search.metric].title} over the folds was{" "}
-              <span className="metric">{formatNumber(data.search.score)}</span>; on rows unseen by the search
-              it is <span className="metric">{formatNumber(model.metrics[data.search.metric])}</span>.
+              <span className="figure">{formatNumber(data.search.score)}</span>; on rows unseen by the search
+              it is <span className="figure">{formatNumber(model.metrics[data.search.metric])}</span>.
             </dd>
           </>
         )}

@@ -175,7 +175,7 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
                 .join(", then ")}
         </dd>
         <dt className="text-faded">Rows</dt>
-        <dd className="metric">
+        <dd className="figure">
           {formatNumber(node.rows)}{" "}
           <span className="font-sans text-faded">({formatPart(node.rows, total)})</span>
         </dd>
@@ -193,7 +193,7 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
               {node.kind === "number"
                 ? `missing values go ${node.missing}`
                 : `unseen categories go ${node.unseen}`}
-              ; gain <span className="metric">{formatNumber(node.gain)}</span>
+              ; gain <span className="figure">{formatNumber(node.gain)}</span>
             </dd>
           </>
         )}

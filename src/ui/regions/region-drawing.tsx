@@ -3,7 +3,7 @@ import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from
 import type { Points } from "@/runs/draft/columns";
 import { roundOver, type Corner, type Region } from "./region";
 import { RegionList } from "./region-list";
-import { HEIGHT, INKS, pointWords, scalesOf, ScatterPoints, spanOf, WIDTH } from "./scatter";
+import { axesOf, endsOf, HEIGHT, INKS, pointWords, ScatterPoints, WIDTH } from "./scatter";
 
 /** A press that moves further than this draws a rectangle, else it sets a corner. Pixels. */
 const DRAG = 6;
@@ -25,7 +25,13 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
   const svg = useRef<SVGSVGElement>(null);
   const press = useRef<Corner>(undefined);
   const [drag, setDrag] = useState<readonly [Corner, Corner]>();
-  const scales = useMemo(() => scalesOf(found, regions), [found, regions]);
+  const { x: xName, y: yName } = axes;
+  const layout = useMemo(
+    () => axesOf({ x: xName, y: yName }, found, regions),
+    [xName, yName, found, regions],
+  );
+  const [x0, x1] = endsOf(layout.x);
+  const [y0, y1] = endsOf(layout.y);
   const at = (event: PointerEvent): Corner => {
     const box = svg.current?.getBoundingClientRect();
     return [
@@ -34,8 +40,8 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
     ];
   };
   const toData = ([px, py]: Corner): Corner => [
-    roundOver(scales.x.invert(px), spanOf(scales.x)),
-    roundOver(scales.y.invert(py), spanOf(scales.y)),
+    roundOver(layout.x.valueAt(px), x1 - x0),
+    roundOver(layout.y.valueAt(py), y1 - y0),
   ];
   const finish = (corners: readonly Corner[]): void => {
     const named = name.trim() === "" ? `region ${regions.length + 1}` : name.trim();
@@ -65,8 +71,6 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
     event.stopPropagation();
   };
   const addQuarter = (): void => {
-    const [x0 = 0, x1 = 1] = scales.x.domain();
-    const [y0 = 0, y1 = 1] = scales.y.domain();
     const [x, y] = [(x0 + x1) / 2, (y0 + y1) / 2];
     finish([
       [x0, y0],
@@ -76,7 +80,7 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
     ]);
   };
   const shape = (corners: readonly Corner[]): string =>
-    corners.map(([x, y]) => `${scales.x(x)},${scales.y(y)}`).join(" ");
+    corners.map(([x, y]) => `${layout.x.place(x)},${layout.y.place(y)}`).join(" ");
   return (
     <div className="flex flex-wrap gap-5">
       <div className="max-w-full">
@@ -98,7 +102,7 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
           onKeyDown={onKeyDown}
           data-testid="regions"
         >
-          <ScatterPoints found={found} scales={scales} />
+          <ScatterPoints found={found} layout={layout} />
           <DrawnRegions regions={regions} shape={shape} />
           {open.length > 0 && (
             <>
@@ -110,7 +114,13 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
                 strokeDasharray="5 3"
               />
               {open.map(([x, y], index) => (
-                <circle key={index} cx={scales.x(x)} cy={scales.y(y)} r={3.5} fill="var(--madder)" />
+                <circle
+                  key={index}
+                  cx={layout.x.place(x)}
+                  cy={layout.y.place(y)}
+                  r={3.5}
+                  fill="var(--madder)"
+                />
               ))}
             </>
           )}
@@ -127,10 +137,7 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
           )}
         </svg>
         <p className="mt-1 max-w-[560px] text-xs text-faded">
-          {failure ??
-            (found
-              ? `${pointWords(found, axes.colour)}. ${axes.x} to the right, ${axes.y} upwards.`
-              : "reading points …")}
+          {failure ?? (found ? `${pointWords(found, axes.colour)}.` : "reading points …")}
         </p>
       </div>
       <div className="min-w-56 flex-1">

@@ -1,13 +1,14 @@
-import { max, min } from "d3-array";
-import { scaleLinear, type ScaleLinear } from "d3-scale";
 import { memo } from "react";
 import { formatNumber } from "@/core/format/numbers";
 import type { Points } from "@/runs/draft/columns";
+import { Axes } from "../charts/axes";
+import { layOutPlot, type PlotLayout } from "../charts/layout";
+import type { PlacedAxis } from "../charts/scale";
+import type { Series } from "../charts/series";
 import type { Region } from "./region";
 
 export const WIDTH = 560;
 export const HEIGHT = 320;
-const EDGE = { left: 52, right: 8, top: 8, bottom: 26 };
 export const INKS = [
   "var(--woad)",
   "var(--madder)",
@@ -20,32 +21,29 @@ export const INKS = [
 const SIGNS = ["●", "▲", "■", "◆", "✚", "○"];
 const MOST_COLOURS = INKS.length - 1;
 
-export interface Scales {
-  readonly x: ScaleLinear<number, number>;
-  readonly y: ScaleLinear<number, number>;
+/** Axes on which all points and all regions have room. */
+export function axesOf(
+  names: { readonly x: string; readonly y: string },
+  found: Points | undefined,
+  regions: readonly Region[],
+): PlotLayout {
+  const points = [
+    ...(found?.points ?? []).map(([x, y]) => ({ x, y })),
+    ...regions.flatMap((region) => region.points.map(([x, y]) => ({ x, y }))),
+  ];
+  const series: Series[] = [{ name: "points", look: "first", points }];
+  return layOutPlot(
+    { x: { title: names.x, exact: false }, y: { title: names.y }, series, bands: [] },
+    WIDTH,
+    HEIGHT,
+  );
 }
 
-/** Scales in which all points and all regions have room. */
-export function scalesOf(found: Points | undefined, regions: readonly Region[]): Scales {
-  const points = found?.points ?? [];
-  const corners = regions.flatMap((region) => region.points);
-  const domain = (at: 0 | 1): [number, number] => {
-    const all = [...points.map((point) => point[at]), ...corners.map((corner) => corner[at])];
-    const low = min(all) ?? 0;
-    const high = max(all) ?? 1;
-    return low === high ? [low - 1, high + 1] : [low, high];
-  };
-  return {
-    x: scaleLinear(domain(0), [EDGE.left, WIDTH - EDGE.right]).nice(),
-    y: scaleLinear(domain(1), [HEIGHT - EDGE.bottom, EDGE.top]).nice(),
-  };
-}
-
-/** How far a scale reaches, in units of its column. */
-export const spanOf = (scale: Scales["x"]): number => {
-  const [low = 0, high = 1] = scale.domain();
-  return Math.abs(high - low);
-};
+/** The values at both ends of an axis. */
+export const endsOf = ({ range, valueAt }: PlacedAxis): readonly [number, number] => [
+  valueAt(range[0]),
+  valueAt(range[1]),
+];
 
 /** Groups of points that get a sign of their own. */
 const groupsOf = ({ points }: Points): readonly (string | null)[] =>
@@ -57,46 +55,23 @@ const signOf = (groups: readonly (string | null)[], group: string | null): numbe
   return at < 0 ? MOST_COLOURS : at;
 };
 
-/** Points and the numbers at the edges; drawn once, however regions change within the same scales. */
+/** Points and both axes; drawn once, however regions change within the same axes. */
 export const ScatterPoints = memo(function ScatterPoints({
   found,
-  scales,
+  layout,
 }: {
   readonly found: Points | undefined;
-  readonly scales: Scales;
+  readonly layout: PlotLayout;
 }) {
   const groups = found ? groupsOf(found) : [];
   return (
     <>
-      {scales.x.ticks(6).map((tick) => (
-        <text
-          key={tick}
-          x={scales.x(tick)}
-          y={HEIGHT - 10}
-          textAnchor="middle"
-          fontSize={10}
-          fill="var(--faded)"
-        >
-          {formatNumber(tick)}
-        </text>
-      ))}
-      {scales.y.ticks(6).map((tick) => (
-        <text
-          key={tick}
-          x={EDGE.left - 6}
-          y={scales.y(tick) + 3}
-          textAnchor="end"
-          fontSize={10}
-          fill="var(--faded)"
-        >
-          {formatNumber(tick)}
-        </text>
-      ))}
+      <Axes layout={layout} />
       {(found?.points ?? []).map(([x, y, group], index) => (
         <text
           key={index}
-          x={scales.x(x)}
-          y={scales.y(y) + 2}
+          x={layout.x.place(x)}
+          y={layout.y.place(y) + 2}
           fontSize={5.5}
           textAnchor="middle"
           fill={INKS[signOf(groups, group)]}

@@ -7,7 +7,7 @@ import { askProfile, scheduleProfile } from "@/server/table-actions";
 import { fetchJson } from "../basic/fetch-json";
 import { moment } from "../basic/format";
 import { useFirst } from "../basic/use-first";
-import { Bars } from "../charts/bars";
+import { Histogram } from "../charts/histogram";
 import { EditableWords } from "./editable-words";
 import { tellProblems } from "../basic/tell-problems";
 
@@ -231,12 +231,12 @@ function Figures({
       </td>
       <td>
         {remarks.months && remarks.months.length > 1 ? (
-          <Bars
-            bars={remarks.months.map((each) => ({ from: each.month, to: each.month, rows: each.rows }))}
+          <Histogram
+            bins={remarks.months.map((each) => ({ from: each.month, to: each.month, rows: each.rows }))}
             width={196}
           />
         ) : (
-          profile.histogram.length > 0 && <Bars bars={profile.histogram} width={196} />
+          profile.histogram.length > 0 && <Histogram bins={profile.histogram} width={196} />
         )}
         {profile.topValues.length > 0 && (
           <ul className="flex flex-wrap gap-x-3 gap-y-0.5">

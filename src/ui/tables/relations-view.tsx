@@ -7,6 +7,7 @@ import type { JoinSuggestions, Overlap } from "@/warehouse/suggest-joins";
 import type { PairView, TargetView } from "@/warehouse/relate-columns";
 
 import { useFirst } from "../basic/use-first";
+import { ShareCell } from "../charts/bar-cell";
 import { useRead } from "../basic/use-read";
 import { PageLink } from "../basic/page-link";
 
@@ -210,10 +211,7 @@ export function TargetPanel(props: Props) {
                 <tr key={each.column}>
                   <td className="break-words font-medium">{each.column}</td>
                   <td>
-                    <svg width="120" height="9" className="mr-2 inline" aria-hidden>
-                      <rect width="120" height="9" fill="var(--weft)" />
-                      <rect width={120 * Math.max(0, each.strength)} height="9" fill="var(--woad)" />
-                    </svg>
+                    <ShareCell share={each.strength} />
                     <span className="figure">{formatShare(each.strength)}</span>
                     {each.strength > 0.9 && (
                       <span className="block text-sm text-madder">May leak the target</span>

@@ -2,6 +2,8 @@
 import { formatDuration, formatNumber } from "@/core/format/numbers";
 import { METRICS, isBetter, type Figures, type MetricName } from "@/core/evaluate/metrics";
 import type { Choice } from "@/core/learn/search/space";
+import { cellAxis, CellAxisHead } from "../charts/cell-axis";
+import { IntervalCell } from "../charts/interval-cell";
 import { useFirst } from "../basic/use-first";
 
 /** Trials that are shown at first, the best of all. */
@@ -24,6 +26,10 @@ function compareTrials(metric: MetricName, left: Trial, right: Trial): number {
   return isBetter(metric, left.score, right.score) ? -1 : 1;
 }
 
+/** The metric in each fold that has one. */
+const foldValues = ({ folds }: Trial, metric: MetricName): number[] =>
+  folds.flatMap((fold) => (typeof fold[metric] === "number" ? [fold[metric]] : []));
+
 /** The combinations a search has tried so far, the best first; dots are its folds. */
 export function SearchRanking({
   trials,
@@ -36,11 +42,10 @@ export function SearchRanking({
 }) {
   const ranked = [...trials].sort((left, right) => compareTrials(metric, left, right));
   const { shown, showAll } = useFirst(ranked, FEW_TRIALS, "trials");
-  const all = trials.flatMap((trial) =>
-    trial.folds.flatMap((fold) => (typeof fold[metric] === "number" ? [fold[metric]] : [])),
+  const axis = cellAxis(
+    { title: METRICS[metric].title },
+    trials.flatMap((trial) => foldValues(trial, metric)),
   );
-  const [low, high] = [Math.min(...all), Math.max(...all)];
-  const x = (value: number): number => 5 + (high > low ? (value - low) / (high - low) : 0.5) * 190;
   const names = trials[0]?.choices ?? [];
   return (
     <section aria-label="Search progress">
@@ -58,7 +63,12 @@ export function SearchRanking({
               </th>
             ))}
             <th className="number">{METRICS[metric].title}, mean of folds</th>
-            <th>{METRICS[metric].better === "high" ? "higher is better →" : "← lower is better"}</th>
+            <th>
+              <CellAxisHead
+                axis={axis}
+                hint={METRICS[metric].better === "high" ? "higher is better →" : "← lower is better"}
+              />
+            </th>
             <th className="number">Time</th>
           </tr>
         </thead>
@@ -84,30 +94,14 @@ export function SearchRanking({
                 {trial.score === null && (
                   <span className="block max-w-md text-sm text-madder">{trial.problem ?? "No metric."}</span>
                 )}
-                <svg width="200" height="14" aria-hidden className={trial.score === null ? "hidden" : ""}>
-                  {trial.folds.map((fold, index) =>
-                    typeof fold[metric] === "number" ? (
-                      <circle
-                        key={index}
-                        cx={x(fold[metric])}
-                        cy="7"
-                        r="2.5"
-                        fill="none"
-                        stroke="var(--plum)"
-                      />
-                    ) : null,
-                  )}
-                  {trial.score !== null && (
-                    <line
-                      x1={x(trial.score)}
-                      x2={x(trial.score)}
-                      y1="1"
-                      y2="13"
-                      stroke="var(--woad)"
-                      strokeWidth="2.5"
-                    />
-                  )}
-                </svg>
+                {trial.score !== null && (
+                  <IntervalCell
+                    axis={axis}
+                    label={`${METRICS[metric].title} ${formatNumber(trial.score)}`}
+                    value={trial.score}
+                    parts={foldValues(trial, metric)}
+                  />
+                )}
               </td>
               <td className="number">{formatDuration(trial.seconds * 1000)}</td>
             </tr>

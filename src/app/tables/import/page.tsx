@@ -67,7 +67,7 @@ export default async function ImportPage() {
             </tbody>
           </table>
           {imports.length === MOST_IMPORTS && (
-            <p className="text-sm text-faded">Older entries {MOST_IMPORTS} are not shown.</p>
+            <p className="text-sm text-faded">Only the latest {MOST_IMPORTS} imports are shown.</p>
           )}
         </section>
       )}

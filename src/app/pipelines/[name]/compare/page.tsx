@@ -7,7 +7,8 @@ import { pageOf } from "@/server/stages";
 import { modelById } from "@/store/models";
 import { TrainButton } from "@/ui/basic/actions";
 import { Empty } from "@/ui/basic/empty";
-import { SideBySide, type Side } from "@/ui/compare/side-by-side";
+import type { Side } from "@/ui/compare/side";
+import { SideBySide } from "@/ui/compare/side-by-side";
 import { TrialTable } from "@/ui/compare/trial-table";
 import { parseFile } from "@/runs/parse-file";
 
@@ -49,7 +50,7 @@ export default async function ComparePage({ params, searchParams }: Props) {
             number: model.number,
             candidate: model.candidate,
             file: fileVersions[model.pipelineVersionId] ?? 0,
-            settings: { learner: model.data.algorithm ?? "logistic_regression", ...model.data.settings },
+            settings: { algorithm: model.data.algorithm ?? "logistic_regression", ...model.data.settings },
             without: model.data.without ?? [],
             curve: keptCurve(model),
             importance: model.judgement?.importance ?? [],

@@ -1,0 +1,30 @@
+import { differingSettings, type Side } from "./side";
+
+const settingText = (value: unknown): string =>
+  typeof value === "string" ? value : (JSON.stringify(value) ?? "–");
+
+/** Settings in which two trials differ. */
+export function SettingsTable({ first, second }: { readonly first: Side; readonly second: Side }) {
+  const names = differingSettings(first, second);
+  if (names.length === 0) return null;
+  return (
+    <table className="sheet max-w-3xl">
+      <thead>
+        <tr>
+          <th>Setting</th>
+          <th>version {first.number}</th>
+          <th>version {second.number}</th>
+        </tr>
+      </thead>
+      <tbody>
+        {names.map((name) => (
+          <tr key={name}>
+            <td>{name.replaceAll("_", " ")}</td>
+            <td className="figure">{settingText(first.settings[name])}</td>
+            <td className="figure">{settingText(second.settings[name])}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

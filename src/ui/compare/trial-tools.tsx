@@ -1,0 +1,47 @@
+import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
+import type { Task } from "@/core/learn/task";
+
+interface Props {
+  readonly kind: Task["kind"];
+  readonly metric: MetricName;
+  readonly onMetric: (metric: string) => void;
+  readonly search: string;
+  readonly onSearch: (search: string) => void;
+  readonly starred: boolean;
+  readonly onStarred: (starred: boolean) => void;
+}
+
+/** What is shown of all trials, and by what they are ranked. */
+export function TrialTools({ kind, metric, onMetric, search, onSearch, starred, onStarred }: Props) {
+  return (
+    <>
+      <input
+        type="search"
+        aria-label="Search trials"
+        placeholder="candidate, setting, note"
+        className="field w-52"
+        value={search}
+        onChange={(event) => onSearch(event.target.value)}
+      />
+      <label className="flex items-center gap-2 text-sm text-faded">
+        ranked by
+        <select
+          aria-label="Ranked by"
+          className="field text-ink"
+          value={metric}
+          onChange={(event) => onMetric(event.target.value)}
+        >
+          {metricsFor(kind).map((name) => (
+            <option key={name} value={name}>
+              {METRICS[name].title}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="flex items-center gap-1.5 text-sm text-faded">
+        <input type="checkbox" checked={starred} onChange={(event) => onStarred(event.target.checked)} />
+        starred only
+      </label>
+    </>
+  );
+}
