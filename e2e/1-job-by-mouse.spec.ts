@@ -68,7 +68,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
         .getByRole("region", { name: "Latest training run" })
         .getByRole("link", { name: /version 6, holdout AUC/ }),
     ).toBeVisible();
-    await expect(page.getByRole("img", { name: "Largest gradient per pass" })).toBeVisible();
+    await expect(page.getByRole("img", { name: "Largest gradient" })).toBeVisible();
     await page
       .getByRole("region", { name: "Training runs" })
       .getByRole("link", { name: /training|train/i })

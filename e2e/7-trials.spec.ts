@@ -16,7 +16,7 @@ test("a leak is caught, the trial without it is made, and two trials are compare
   await page.getByRole("checkbox", { name: "Select version 3" }).check();
   const differences = page.getByTestId("differences");
   await expect(differences.getByRole("row", { name: /Log loss/ })).toContainText("version 2 is better");
-  await expect(page.getByRole("img", { name: "ROC curves of both" })).toBeVisible();
+  await expect(page.getByRole("img", { name: "ROC curves" })).toBeVisible();
   await expect(page).toHaveURL(/pick=\d+,\d+/);
   // Notes, stars and search are there again after a reload.
   const row = trials.getByRole("row", { name: /version 4 small tree/ });

@@ -66,7 +66,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(stages.getByRole("link", { name: /Compare/ }));
     await hand.tick(page.getByRole("checkbox", { name: "Select version 1" }));
     await hand.tick(page.getByRole("checkbox", { name: "Select version 2" }));
-    await expect(page.getByRole("img", { name: "ROC curves of both" })).toBeVisible();
+    await expect(page.getByRole("img", { name: "ROC curves" })).toBeVisible();
     await hand.press(page.getByTestId("trials").getByRole("link", { name: "version 2", exact: true }));
     await expect(page).toHaveURL(/\/models\/\d+/);
     await expect(page.getByTestId("class-report").getByRole("row", { name: /^positive/ })).toBeVisible();

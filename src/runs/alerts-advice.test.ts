@@ -87,7 +87,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "See on Deliver since when; look at drift; retrain. Or raise contract.most_worse",
+    advice: "See Deliver for the start and for drift, and retrain. Or raise contract.most_worse",
     mistake: first(
       sql(labTable({ table: "lab.truthful" })),
       saving("truthful", watched("")),

@@ -85,7 +85,7 @@ test.each<readonly [string, (good: WarehouseConfig) => WarehouseConfig, RegExp]>
   [
     "a schema that is not there",
     (good) => ({ ...good, outputSchema: "not found" }),
-    /^wrong: writer cannot create tables in not there: There is no such schema/,
+    /^wrong: writer cannot create tables in not found: Schema not found/,
   ],
 ])("%s is said, and no password is", async (_, spoil, words) => {
   const said = await found(spoil(config));

@@ -45,12 +45,12 @@ const CASES: readonly (readonly [
     { file: delivery("contract: {most_outside: 0.6}") },
   ],
   [
-    "Or lower contract.least_rows",
+    "or lower contract.least_rows",
     { file: delivery("contract: {least_rows: 500}") },
     { file: delivery("contract: {least_rows: 100}") },
   ],
   [
-    "Or raise contract.most_rows",
+    "or raise contract.most_rows",
     { file: delivery("contract: {most_rows: 100}") },
     { file: delivery("contract: {most_rows: 500}") },
   ],
@@ -60,18 +60,18 @@ const CASES: readonly (readonly [
     { file: delivery("contract: {all_unseen: warn, otherwise: warn}") },
   ],
   [
-    "Edit back, or retrain",
+    "Change it back, or retrain",
     { sql: "ALTER TABLE lab.TABLE ALTER x1 TYPE real" },
     { sql: "ALTER TABLE lab.TABLE ALTER x1 TYPE double precision" },
     { sql: "ALTER TABLE lab.TABLE ALTER x1 TYPE real", train: true },
   ],
   [
-    "Bring it back, or change the pipeline and retrain",
+    "Restore it, or change the pipeline and retrain",
     { sql: "ALTER TABLE lab.TABLE RENAME x2 TO gone" },
     { sql: "ALTER TABLE lab.TABLE RENAME gone TO x2" },
   ],
   [
-    "Add a fill step for it and retrain, or set contract.unanswered to leave_out",
+    "Add a fill step and retrain, or set contract.unanswered to leave_out",
     { sql: "UPDATE lab.TABLE SET x1 = NULL WHERE id = 15" },
     { file: { steps: "- {do: fill, columns: [x1], with: median}" }, train: true },
     { file: delivery("contract: {unanswered: leave_out}") },
@@ -84,7 +84,7 @@ const CASES: readonly (readonly [
     { file: { steps: "- {do: filter, where: id is not null}" }, train: true },
   ],
   [
-    "Remove duplicates before this point, or choose a key that is unique",
+    "Remove duplicates in an earlier step, or choose a unique key",
     { sql: `${KEYLESS}; INSERT INTO lab.TABLE SELECT * FROM lab.TABLE WHERE id = 15` },
     { sql: "DELETE FROM lab.TABLE a USING lab.TABLE b WHERE a.id = b.id AND a.ctid > b.ctid" },
   ],
@@ -131,7 +131,7 @@ const CASES: readonly (readonly [
     },
   ],
   [
-    "Take that rule off the table, mend the rows in an earlier step, or deliver into another table",
+    "Remove that constraint, fix the rows in an earlier step, or deliver to another table",
     { sql: "ALTER TABLE predictions.TABLE ADD CONSTRAINT narrow CHECK (id <> 15) NOT VALID" },
     ELSEWHERE,
     {

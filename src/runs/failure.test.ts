@@ -36,7 +36,7 @@ test("problems that were thrown come back as they were", () => {
 test.each([
   [coded("53100", "could not extend file"), "warehouse_error", /disk is full/],
   [coded("22012", "division by zero"), "warehouse_error", /nullif/],
-  [coded("42501", "permission denied for table x"), "warehouse_error", /lacks a right/],
+  [coded("42501", "permission denied for table x"), "warehouse_error", /lacks a privilege/],
   [coded("XX000", "odd"), "warehouse_error", /in the run's record/],
   [
     new Error("Failed query: insert", { cause: coded("53100", "no space left") }),
@@ -44,7 +44,7 @@ test.each([
     /disk is full/,
   ],
   [coded("53400", "temporary file size exceeds"), "warehouse_error", /temporary disk/],
-  [coded("08006"), "warehouse_lost", /Nothing was half-written/],
+  [coded("08006"), "warehouse_lost", /Nothing was partially written/],
   [new Error("surprise"), "unexpected", /report it/],
 ])("%p is said in words, with what to do", (error, code, hint) => {
   const [found] = problemsOf(error);

@@ -77,7 +77,7 @@ test("with a version in service they are what that version learned from and scor
     `SELECT count(*)::int AS wrong FROM predictions.shared f JOIN lab.rows r USING (id) WHERE f."cat=oak" <> (r.cat IS NOT DISTINCT FROM 'oak')::int`,
   );
   expect(indicator!["wrong"]).toBe(0);
-  expect(await commentOf("predictions.shared")).toContain("that of version 1");
+  expect(await commentOf("predictions.shared")).toContain("those of version 1");
 });
 
 test("a new version of the file is said in the comment, only new rows are added on request, and a bound on rows stops", async () => {

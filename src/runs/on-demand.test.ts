@@ -111,7 +111,7 @@ test("rows that the steps leave out are counted", async () => {
   await executeRun(bench.context, ordered.value.id, "test");
   const [{ left } = {}] = await bench.sql("SELECT count(*)::int AS left FROM lab.rows WHERE x1 <= 0");
   expect((await runById(bench.context.store.db, ordered.value.id))!.outcome).toContain(
-    `the steps dropped ${Number(left).toLocaleString("en-US")} of 2,000 rows`,
+    `steps dropped ${Number(left).toLocaleString("en-US")} of 2,000 rows`,
   );
 });
 
@@ -173,7 +173,7 @@ test("rows that have the answer tell which predictions are right, and the figure
   expect(run.answers!.figures.accuracy).toBeCloseTo(Number(counted!["correct"]) / 1600, 12);
 });
 
-test("values that training never saw stop rows on demand, unless that is asked for; a few are told with examples", async () => {
+test("values that is unseen in training stop rows on demand, unless that is asked for; a few are told with examples", async () => {
   await bench.sql("CREATE TABLE lab.strange AS SELECT id, x1, x2, upper(cat) AS cat FROM lab.rows");
   expect(await scored({ table: "lab.strange", into: "predictions.stopped" })).toMatchObject({
     state: "failed",
@@ -228,7 +228,7 @@ test("a file is read in the types of the training, whatever its values look like
   expect(loaded).toMatchObject({
     rows: 299,
     rejected: 1,
-    misfits: [{ line: 8, reason: "x2: “many” is no number" }],
+    misfits: [{ line: 8, reason: "x2: “many” is not a number" }],
   });
   const run = await scored({
     pipeline: "votes",

@@ -72,7 +72,7 @@ test("a cancel that comes when rows have landed says that they have", async () =
   const executed = executeRun(bench.context, ordered.id, "test");
   await until("the step after the landing", async () =>
     (await runRecord(db, ordered.id)).steps.some(
-      (step) => step.name.startsWith("hold earlier predictions") && step.state === "running",
+      (step) => step.name.startsWith("compare earlier predictions") && step.state === "running",
     ),
   );
   await askCancel(db, ordered.id);

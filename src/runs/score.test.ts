@@ -197,7 +197,7 @@ describe("a broken contract stops before anything is written, and yesterday's pr
       "many categories never seen",
       "UPDATE lab.guarded SET cat = 'larch' WHERE answer IS NULL AND id % 4 = 0",
       "contract_unseen",
-      /25 % of the rows to score have a "cat" that training never saw/,
+      /25 % of the rows to score have a "cat" that is unseen in training/,
     ],
     [
       "a number that nothing fills",

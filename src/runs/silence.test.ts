@@ -47,7 +47,7 @@ test("a statement may take long as long as the warehouse answers; when it falls 
   }
   session.release(true);
   const begun = Date.now();
-  await expect(warehouse.read("SELECT 1")).rejects.toThrow("does not answer");
+  await expect(warehouse.read("SELECT 1")).rejects.toThrow("does not respond");
   expect(Date.now() - begun).toBeLessThan(1000);
   way.speak();
   await until("an answer", async () => (await warehouse.read("SELECT 1")).length);
@@ -66,7 +66,7 @@ test("a run waits for a silent warehouse and says so, however often it is looked
   const first = executeRun(context, id, "one");
   await until("the middle of the run", async () => {
     const { rows: steps } = await pool.query(
-      "SELECT 1 FROM run_steps WHERE run_id = $1 AND name LIKE 'note%'",
+      "SELECT 1 FROM run_steps WHERE run_id = $1 AND name LIKE 'record%'",
       [id],
     );
     return steps.length > 0;
@@ -88,7 +88,7 @@ test("a run waits for a silent warehouse and says so, however often it is looked
     await waits();
   }
   const { rows: said } = await pool.query(
-    "SELECT 1 FROM run_log WHERE run_id = $1 AND message LIKE '%does not answer%'",
+    "SELECT 1 FROM run_log WHERE run_id = $1 AND message LIKE '%is unreachable%'",
     [id],
   );
   expect(said).toHaveLength(1);

@@ -94,7 +94,7 @@ describe("rows to score against training rows", () => {
       ["contract_missing", "contract_unseen"],
     ],
     [
-      "numbers that training never saw",
+      "numbers that is unseen in training",
       { rows: 100, columns: { w: { missing: 0, unseen: 0, outside: 11 } } },
       ["contract_outside"],
     ],
@@ -104,7 +104,7 @@ describe("rows to score against training rows", () => {
     expect(brokenProfile(before, now, contract).map((each) => each.problem.code)).toEqual(codes);
   });
 
-  test("a column of values that training never saw stops, whatever else is only warned of", () => {
+  test("a column of values that is unseen in training stops, whatever else is only warned of", () => {
     const now = { rows: 10, columns: { size: { missing: 3, unseen: 7 } } };
     const [breach] = brokenProfile(before, now, { ...contract, otherwise: "warn" }, true).filter(
       (found) => found.kind === "unseen",

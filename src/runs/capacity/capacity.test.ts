@@ -105,7 +105,7 @@ test("runs that take memory at the same moment never have more than there is, an
       ]);
       return found.rows.length > 0 && found;
     });
-    expect(JSON.stringify(rows)).toContain("Waits until other runs give back memory");
+    expect(JSON.stringify(rows)).toContain("Waiting for memory");
     expect(has).toBe(false);
     await context.store.pool.query("UPDATE runs SET state = 'done' WHERE id = $1", [
       ordered[got.indexOf(true)]!.id,

@@ -108,7 +108,7 @@ test("a join is diagnosed on both sides as statements by hand count it", async (
   expect(found.there.unmatched).toBeGreaterThanOrEqual(1);
   expect(found.there.sample.rows.map((row) => row[0])).toContain("99901");
   expect(found.repeated.keys).toBe(0);
-  await expect(diagnoseJoin(plan, bench.context.warehouse, "parcels", 1, time)).rejects.toThrow("no join");
+  await expect(diagnoseJoin(plan, bench.context.warehouse, "parcels", 1, time)).rejects.toThrow("not a join");
 });
 
 test("one row is followed to where it ends, with the rows it was joined with", async () => {

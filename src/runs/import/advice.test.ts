@@ -211,7 +211,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Correct the settings or the file, or load the rest and keep the rejects as a file.",
+    advice: "Correct the settings or the file, or load the rest and save rejects to a file.",
     mistake: loading("misfit", { change: ({ place }) => (place === 0 ? { type: "integer" } : {}) }),
     remedies: [
       loading("misfit"),

@@ -324,10 +324,10 @@ test("files that are not what they say are refused with what they are", async ()
   const zip = put("really.csv", Buffer.concat([Buffer.from("PK\x03\x04"), Buffer.alloc(100)]));
   await expect(look(zip)).rejects.toThrow("zip archive");
   await expect(look(put("empty.csv", ""))).rejects.toThrow("The file is empty");
-  await expect(look(put("bytes.csv", Buffer.from([1, 2, 0, 3])))).rejects.toThrow("no text");
+  await expect(look(put("bytes.csv", Buffer.from([1, 2, 0, 3])))).rejects.toThrow("not a text file");
   await expect(
     look(put("broken.xlsx", Buffer.concat([Buffer.from("PK\x03\x04"), Buffer.alloc(100)]))),
-  ).rejects.toThrow("no Excel workbook");
+  ).rejects.toThrow("Not an Excel workbook");
 });
 
 test("a byte-order mark is no data, mixed encodings cost only their rows, and only-headings is a table without rows", async () => {
@@ -415,7 +415,7 @@ test("a folder with definitions and data loads as a whole, or not at all", async
       rejectsFile: path.join(own, "rejects"),
     });
   const before = await tables();
-  await expect(go()).rejects.toThrow("names rows of shop that are not there");
+  await expect(go()).rejects.toThrow("names rows of shop that do not exist");
   expect(await tables()).toBe(before);
   writeFileSync(
     path.join(own, "orders.jsonl"),
@@ -431,7 +431,7 @@ test("a folder with definitions and data loads as a whole, or not at all", async
     ),
   ).toEqual([{ town: "Ostwick", total: "1.50", words: "What was bought" }]);
   writeFileSync(path.join(own, "strange.csv"), "a\n1\n");
-  await expect(go()).rejects.toThrow("belongs to no table");
+  await expect(go()).rejects.toThrow("matches no defined table");
 });
 
 test.each([

@@ -62,7 +62,7 @@ const retraining = (name: string) => async (): Promise<{ readonly problems: read
   }))!;
   await executeRun(bench.context, ordered.id, "test");
   const { log } = await runRecord(db, ordered.id);
-  const told = log.filter((line) => line.message.includes("could not be held against"));
+  const told = log.filter((line) => line.message.includes("could not be compared with"));
   return {
     problems: [
       ...(await runById(db, ordered.id))!.problems,
@@ -201,7 +201,7 @@ const SITUATIONS: readonly Situation[] = [
     ],
   },
   {
-    advice: "Use engine: warehouse, train on a share of the rows, or set RAVLEN_MEMORY_MB higher",
+    advice: "Use engine: warehouse, train on a share of the rows, or raise RAVLEN_MEMORY_MB",
     mistake: first(
       algorithm("small", "decision_tree", "{}", ", engine: streaming"),
       withMemory("0.01", training("small")),
@@ -269,7 +269,7 @@ const SITUATIONS: readonly Situation[] = [
  * said there; settings out of their bounds, which the check of the file names; and what challenge.test follows.
  */
 const ELSEWHERE =
-  /training\/prepare|Cast it to text|The rows stay in the warehouse|Widen holdout|Look at rows|Use fewer folds|ranges of the search|Compare both under Compare/;
+  /training\/prepare|Cast it to text|The rows stay in the warehouse|Widen holdout|Check rows\.train|Use fewer folds|ranges of the search|Compare both, and put/;
 const situations = new Situations();
 test.each(SITUATIONS.map((situation) => [situation.advice, situation] as const))("%s", (_, situation) =>
   situations.follow(situation),

@@ -71,7 +71,7 @@ test("a better version is always put in service by the rule, one that is not bet
   const again = await retrain("better", 2);
   expect(again.model.challenge).toMatchObject({ against: model.number, promoted: false });
   expect(await again.inService()).toBe(model.id);
-  expect(again.log.some((line) => line.includes(`version ${model.number} goes on serving`))).toBe(true);
+  expect(again.log.some((line) => line.includes(`version ${model.number} remains in service`))).toBe(true);
 });
 
 test("the figures are of rows that both held out, as they are now, and each version answers by its own preparation", async () => {
@@ -124,13 +124,13 @@ test("where the champion can no longer be asked the newest serves by the rule th
   const taken = await retrain("taken", 1);
   expect(taken.model.challenge).toBeNull();
   expect(await taken.inService()).toBe(taken.model.id);
-  expect(taken.log.some((line) => line.includes("could not be held against version 1"))).toBe(true);
+  expect(taken.log.some((line) => line.includes("could not be compared with version 1"))).toBe(true);
   expect(await undecided("taken")).toEqual([]);
 
   const first = await gone("left", "{rule: when_better}");
   const left = await retrain("left", 1);
   expect(await left.inService()).toBe(first.id);
-  expect(left.log.some((line) => line.includes("could not be held against version 1"))).toBe(true);
+  expect(left.log.some((line) => line.includes("could not be compared with version 1"))).toBe(true);
   expect(await undecided("left")).toMatchObject([{ clearedAt: null, times: 1 }]);
   await retrain("left", 2);
   expect(await undecided("left")).toMatchObject([{ clearedAt: null, times: 2 }]);

@@ -137,7 +137,7 @@ test("where every row trains and there are no folds, it is said that nothing is 
   const { db } = bench.context.store;
   const { log } = await runRecord(db, model.runId);
   expect((await runById(db, model.runId))!.outcome).toContain("not evaluated");
-  expect(log.map((line) => line.message).join()).toContain("this version is not judged");
+  expect(log.map((line) => line.message).join()).toContain("this version is not evaluated");
   const judged = await openJudged(bench.context, model.id);
   expect(judged.table).toContain(model.data.trainedTable!);
   expect((await segmentsOf(bench.context.warehouse, judged, "cat")).segments.length).toBe(5);
@@ -150,7 +150,7 @@ test("training rows can be looked at as those that judge; the blind holdout once
   const { segments } = await segmentsOf(bench.context.warehouse, trainedRows, "cat");
   expect(segments.reduce((sum, segment) => sum + segment.rows, 0)).toBe(training);
   expect(model.judgement!.training).toMatchObject({ rows: training, share: 1 });
-  await expect(openJudged(bench.context, model.id, "blind")).rejects.toThrow("is closed");
+  await expect(openJudged(bench.context, model.id, "blind")).rejects.toThrow("is not open");
   await openBlindPart(bench.context, model.id);
   const blind = await openJudged(bench.context, model.id, "blind");
   const page = await judgedRows(bench.context.warehouse, blind, "all", undefined, 0, 5);

@@ -105,7 +105,7 @@ test("five folds over two groups judge what they can; the version is kept, and w
   const { model, warnings } = await trained(text.replace("train: 'true'", "train: 'site < 2'"), "folded");
   expect(model.judgement!.folds.length).toBeLessThan(5);
   expect(model.judgement!.folds.length).toBeGreaterThan(0);
-  expect(warnings.join()).toMatch(/In fold \d of 5: .* The version is kept without it\./);
+  expect(warnings.join()).toMatch(/In fold \d of 5: .* The version is saved without it\./);
 });
 
 test("holdout rows that cannot be scored are excluded and told of, and the version is kept", async () => {

@@ -107,7 +107,7 @@ test("no feature leaves the warehouse but to explain, in the holdout and in fold
   expect(leaving!.values).toBeGreaterThan(least);
   expect(leaving!.values).toBeLessThan(least + 5 * numbersOut + 400);
   expect(log.map((each) => each.message).join("\n")).toMatch(
-    /no row left the warehouse: [\d,]+ numbers were read.*Evaluation: prediction, answer and weight of [\d,]+ rows.*the features of \d+ rows came out\. In total: [\d,]+ values/,
+    /no row left the warehouse; [\d,]+ aggregated numbers were read.*Evaluation: prediction, answer and weight of [\d,]+ rows.*features of \d+ rows were read\. In total: [\d,]+ values/,
   );
   expect(await scratchTables()).toEqual([]);
 });
@@ -199,7 +199,7 @@ test.each<
     words: RegExp,
   ]
 >([
-  ["one class only", "lab.t1", "true", "", {}, "one_class", /same answer/],
+  ["one class only", "lab.t1", "true", "", {}, "one_class", /same target value/],
   [
     "a key that repeats",
     "lab.t2",
