@@ -75,7 +75,9 @@ test("a new user does the whole job by mouse", async ({ page }) => {
       .first()
       .click();
     await expect(page.getByTestId("run-state")).toHaveText("done");
-    await expect(page.getByText(/no row left the warehouse: [\d,]+ numbers came out/)).toBeVisible();
+    await expect(
+      page.getByText(/no row left the warehouse; [\d,]+ aggregated numbers were read/),
+    ).toBeVisible();
     await page.getByRole("button", { name: /train in the warehouse/ }).click();
     await expect(page.getByText("curvature over the sample").first()).toBeVisible();
     await page.getByRole("link", { name: "Evaluate the model" }).click();

@@ -176,13 +176,13 @@ test("steps are moved where the order allows it, switched off, copied to another
     await expect(page.getByText("reading the draft")).toHaveCount(0);
   }
   await page.keyboard.press("Alt+ArrowLeft");
-  await expect(page.getByText(/cannot stand further left/).first()).toBeVisible();
+  await expect(page.getByText(/cannot be moved further left/).first()).toBeVisible();
   await page.keyboard.press("o");
   await expect(page.getByText("off").first()).toBeVisible();
   await page.keyboard.press("d");
   await expect(page).toHaveURL(/step=parcels:[4-8]/);
   await page.keyboard.press("Control+c");
-  await expect(page.getByText(/is copied; paste it here or in another pipeline/).first()).toBeVisible();
+  await expect(page.getByText(/copied; paste it here or in another pipeline/).first()).toBeVisible();
   await page.getByRole("button", { name: /^Revert to version/ }).click();
   await expect(page.getByTestId("keeping")).toHaveText(/version 2/);
   await page.goto("/pipelines/message-topic/braid");
@@ -293,7 +293,7 @@ test("one row is followed, and a share of the rows says so until it is lifted", 
   await expect(follow).toContainText("joined with this row of sites");
   await follow.getByLabel("parcel_id").fill("1");
   await follow.getByRole("button", { name: "Follow", exact: true }).click();
-  await expect(follow).toContainText("No row with this key comes by.");
+  await expect(follow).toContainText("No row has this key.");
   await page.getByLabel("Share of rows to preview").selectOption("0.1");
   await expect(page.getByTestId("share-notice")).toContainText("10 % of the rows.");
   await page.getByRole("button", { name: "Use all rows" }).click();

@@ -22,7 +22,7 @@ test("a file is looked at, corrected, stopped at what does not fit, and loaded w
   await page.getByLabel("Name of Betrag").fill("amount");
   await page.getByRole("button", { name: /^Load/ }).click();
   await expect(
-    page.getByText(/2 rows do not fit; the first is line 302: datum: “31.02.2026” is no date/),
+    page.getByText(/2 rows do not fit; the first is line 302: datum: “31.02.2026” is not a date/),
   ).toBeVisible();
   await page.getByLabel("load the rest, save rejects to a file").check();
   await page.getByRole("button", { name: /^Load/ }).click();
@@ -49,11 +49,11 @@ test("a file is looked at, corrected, stopped at what does not fit, and loaded w
   await page
     .getByLabel("File to import")
     .setInputFiles({ name: "orders.csv", mimeType: "text/csv", buffer: Buffer.from(ROUGH) });
-  await expect(page.getByText('A table "orders" already.')).toBeVisible();
+  await expect(page.getByText('A table "orders" already exists.')).toBeVisible();
   await expect(page.getByRole("button", { name: /^Load/ })).toBeDisabled();
   await page.getByLabel("replace the table").check();
   await expect(page.getByRole("button", { name: /^Load/ })).toBeEnabled();
-  await page.getByLabel("Take bestell_nr").uncheck();
+  await page.getByLabel("Load bestell_nr").uncheck();
   await expect(page.getByLabel("bestell_nr is part of the key")).not.toBeChecked();
   expect(broken).toEqual([]);
 });
@@ -76,8 +76,8 @@ test("what is no table is refused with what it is", async ({ page }) => {
     page.getByRole("table", { name: "made_here" }).getByRole("row", { name: /^id/ }),
   ).toContainText("key");
   await expect(page.getByText(/Line 2\. Only CREATE TABLE and COMMENT ON TABLE are read/)).toBeVisible();
-  await page.getByRole("button", { name: "Make 1 table" }).click();
-  await expect(page.getByText("Made imported.made_here.")).toBeVisible();
+  await page.getByRole("button", { name: "Create 1 table" }).click();
+  await expect(page.getByText("Created imported.made_here.")).toBeVisible();
 });
 
 test("several files become tables of their own, or one table where their columns agree", async ({ page }) => {
@@ -100,7 +100,7 @@ test("several files become tables of their own, or one table where their columns
   await page.getByRole("button", { name: "Load 2 files, 80 rows" }).click();
   await expect(page.getByText("80 rows of 2 files are loaded.")).toBeVisible();
   await give();
-  await expect(page.getByText('A table "march_visits" already.', { exact: false })).toBeVisible();
+  await expect(page.getByText('A table "march_visits" already exists.', { exact: false })).toBeVisible();
   await expect(page.getByRole("button", { name: /^Load 2 files/ })).toBeDisabled();
   await page.getByLabel("all into one table").check();
   await page.getByLabel("Table of march visits.csv").fill("all_visits");

@@ -7,7 +7,7 @@ test("a leak is caught, the trial without it is made, and two trials are compare
   await page.goto(`/pipelines/${PIPELINE}/compare`);
   const trials = page.getByTestId("trials");
   await expect(trials.getByRole("row", { name: /version 1 boosted trees/ })).toContainText(
-    "suspect: reminders_sent",
+    "possible leakage: reminders_sent",
   );
   await trials.getByRole("link", { name: "version 1", exact: true }).click();
   await expect(page.getByTestId("findings")).toContainText("“reminders_sent” alone has an AUC of 0.9");
@@ -41,7 +41,7 @@ test("a candidate is added with a search, its fits are stated, and its trials ar
   await form.getByRole("combobox", { name: "Search method" }).selectOption("grid");
   await form.getByRole("combobox", { name: "Setting", exact: true }).selectOption("depth");
   await form.getByRole("textbox", { name: "Values" }).fill("2, 4");
-  await expect(form.getByTestId("fits")).toContainText("11 fits in all");
+  await expect(form.getByTestId("fits")).toContainText("11 fits in total");
   await form.getByRole("button", { name: "Save" }).click();
   await expect(form).toBeHidden();
   const added = page.getByTestId("candidates").getByRole("row", { name: /tree by search/ });

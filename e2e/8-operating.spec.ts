@@ -64,7 +64,7 @@ test("a source breaks: one alert says what to do, somebody takes it over, and it
     .getByTestId("alert")
     .filter({ hasText: "The data that scoring uncollected-72h reads have changed" });
   await expect(alerts).toContainText("2 times");
-  await expect(alerts).toContainText("Yesterday's predictions were left in place");
+  await expect(alerts).toContainText("Existing predictions were kept");
   await alerts.getByRole("button", { name: "Take over" }).click();
   await page.getByLabel("Your name").fill("Bo");
   await page.keyboard.press("Enter");
@@ -117,7 +117,7 @@ test("a delivery with a route and a schedule are made and taken out again in for
   await press("Enter");
   await page.keyboard.type("weekday noon");
   await page.getByLabel("times", { exact: true }).fill("0 12 * * 1-5 7");
-  await expect(page.getByTestId("cron-words")).toContainText("These are no times yet");
+  await expect(page.getByTestId("cron-words")).toContainText("Not a valid cron expression yet");
   await page.getByLabel("times", { exact: true }).fill("0 12 * * 1-5");
   await expect(page.getByTestId("cron-words")).toContainText(
     "At 12:00, Monday through Friday. Next, in UTC: 2026-07-01 12:00 UTC",

@@ -94,7 +94,7 @@ test("rows of a table are scored on demand, and one row is tried in a form with 
   const panel = page.getByRole("region", { name: "On demand" });
   await panel.getByLabel("Rows of").selectOption("larkmere.sites");
   await panel.getByRole("button", { name: "Score these rows" }).click();
-  await expect(page.getByText(/larkmere\.sites lacks .*from which the features are made/)).toBeVisible();
+  await expect(page.getByText(/larkmere\.sites lacks .*which features are computed from/)).toBeVisible();
   await panel.getByLabel("Rows of").selectOption("larkmere.parcels");
   await panel.getByRole("checkbox", { name: "site_id" }).check();
   await panel.getByRole("button", { name: "Score these rows" }).click();

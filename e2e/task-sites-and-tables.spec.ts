@@ -63,8 +63,8 @@ for (const by of ["mouse", "keyboard"] as const) {
     const rows = page.getByRole("form", { name: "Validation" });
     await hand.select(rows.getByLabel("Hold out"), "groups by pond that I choose");
     await hand.select(rows.getByLabel("Blind holdout"), "groups by pond that I choose");
-    await hand.tick(rows.getByLabel("Birch judges"));
-    await hand.tick(rows.getByLabel("Elder judges"));
+    await hand.tick(rows.getByLabel("Birch holdout"));
+    await hand.tick(rows.getByLabel("Elder holdout"));
     await hand.tick(rows.getByLabel("Cedar blind holdout"));
     const parts = rows.getByTestId("division");
     await expect(parts.getByRole("row", { name: /^Training/ })).toContainText("180");
@@ -123,7 +123,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await expect(page.getByRole("table", { name: check }).getByRole("row", { name: /^batch/ })).toContainText(
       "key",
     );
-    await hand.press(page.getByRole("button", { name: "Make 2 tables" }));
+    await hand.press(page.getByRole("button", { name: "Create 2 tables" }));
     await expect(page.getByText(`Made imported.${fit}`)).toBeVisible();
     // The keys of the two tables are the same numbers: they name different batches.
     for (const [table, lines] of [

@@ -20,13 +20,13 @@ for (const by of ["mouse", "keyboard"] as const) {
     await page.getByRole("button", { name: "Create pipeline" }).click();
     await expect(page).toHaveURL(/\/braid/);
     const ahead = page.getByTestId("before-training");
-    await expect(ahead).toContainText("20 features have gaps");
+    await expect(ahead).toContainText("20 features have missing values");
     await expect(page.getByRole("button", { name: "Fill all 20 with medians" })).toBeVisible();
 
     const hand = new Hand(page, by);
     await hand.press(page.getByRole("button", { name: "Select columns" }));
     await hand.type(page.getByLabel("name contains"), "vibration", false);
-    await hand.press(page.getByRole("button", { name: "Pick 20 columns" }));
+    await hand.press(page.getByRole("button", { name: "Select 20 columns" }));
     const verbs = page.getByTestId("verbs");
     await expect(verbs).toContainText("20 columns");
     await expect(verbs.getByRole("button").first()).toBeFocused();
@@ -35,7 +35,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     // What is left out has no gaps that matter.
     await expect(ahead).toHaveCount(0);
     await page.getByRole("button", { name: "Undo" }).click();
-    await expect(ahead).toContainText("20 features have gaps");
+    await expect(ahead).toContainText("20 features have missing values");
     await hand.press(page.getByRole("button", { name: "Fill all 20 with medians" }));
     await expect(page.getByRole("button", { name: /^fill missing values/ }).first()).toBeVisible();
     await expect(ahead).toHaveCount(0);

@@ -88,8 +88,8 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(stages.getByRole("link", { name: /Train/ }));
     const rows = page.getByRole("form", { name: "Validation" });
     await hand.select(rows.getByLabel("Hold out"), "groups by weir that I choose");
-    await hand.tick(rows.getByLabel("Birk judges"));
-    await hand.tick(rows.getByLabel("Dunn judges"));
+    await hand.tick(rows.getByLabel("Birk holdout"));
+    await hand.tick(rows.getByLabel("Dunn holdout"));
     await expect(rows.getByTestId("division").getByRole("row", { name: /^Holdout/ })).toContainText("170");
     await hand.press(rows.getByRole("button", { name: "Save", exact: true }));
     await expect(page.getByText("Saved as version 2 of the file.")).toBeVisible();

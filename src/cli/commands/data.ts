@@ -136,7 +136,7 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
       flags.json,
       tables,
       () =>
-        `Made ${tables.map((each) => `${context.warehouse.config.importSchema}.${each.name}`).join(", ")}.`,
+        `Created ${tables.map((each) => `${context.warehouse.config.importSchema}.${each.name}`).join(", ")}.`,
     );
   }
   const folder = mkdtempSync(path.join(tmpdir(), "ravlen-unpacked-"));

@@ -269,7 +269,7 @@ const SITUATIONS: readonly Situation[] = [
  * said there; settings out of their bounds, which the check of the file names; and what challenge.test follows.
  */
 const ELSEWHERE =
-  /training\/prepare|Cast it to text|The rows stay in the warehouse|Widen holdout|Check rows\.train|Use fewer folds|ranges of the search|Compare both, and put/;
+  /training\/prepare|Cast it to text|The rows stay in the warehouse|Widen holdout|Check rows|Use fewer folds|ranges of the search|Compare both, and put/;
 const situations = new Situations();
 test.each(SITUATIONS.map((situation) => [situation.advice, situation] as const))("%s", (_, situation) =>
   situations.follow(situation),

@@ -21,7 +21,7 @@ export function DefinitionPreview({ name, text, onLeave }: Props) {
     const outcome = await ask(() => makeTables(text));
     if (!outcome.ok) return tellProblems(outcome.problems);
     // What comes next is their rows: files to be added to them.
-    toast.success(`Made ${outcome.value.join(", ")}.`);
+    toast.success(`Created ${outcome.value.join(", ")}.`);
     onLeave();
   };
   const tables = value?.tables ?? [];

@@ -50,5 +50,5 @@ function mendWords(mend: Mend): string {
   const all = count === 1 ? "" : `all ${formatNumber(count)} `;
   if (mend.kind === "leave_out") return count === 1 ? "Exclude the column" : `Exclude ${all}columns`;
   if (mend.frequent.length === 0) return count === 1 ? "Fill with the median" : `Fill ${all}with medians`;
-  return count === 1 ? "Fill with the more frequent" : `Fill ${all}gaps`;
+  return count === 1 ? "Fill with the more frequent" : `Fill ${all}missing values`;
 }

@@ -27,12 +27,12 @@ interface Props {
 }
 
 const TITLES: Readonly<Record<JudgedPart, string>> = {
-  training: "trains",
-  holdout: "judges",
+  training: "training",
+  holdout: "holdout",
   blind: "blind holdout",
 };
 
-/** The groups of a column, each of which trains, judges or stays blind. */
+/** The groups of a column, each of which is for training, the holdout or the blind holdout. */
 export function GroupChoice({
   column,
   groups,
