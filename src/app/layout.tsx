@@ -4,6 +4,7 @@ import type { ReactNode } from "react";
 import { Toaster } from "sonner";
 import { frameData } from "@/server/frame-data";
 import { PageRefreshProvider } from "@/ui/basic/page-refresh";
+import { QueryProvider } from "@/ui/queries/query-provider";
 import { AddressProvider } from "@/ui/frame/address";
 import { GuideBar } from "@/ui/frame/guide-bar";
 import { KeepsFocus } from "@/ui/frame/keeps-focus";
@@ -29,17 +30,19 @@ export default async function Layout({ children }: { readonly children: ReactNod
         >
           Skip to the page
         </a>
-        <PageRefreshProvider>
-          <TopBar running={frame.running} clock={frame.clock} />
-          {frame.guide && <GuideBar goal={frame.guide} />}
-          <main id="main" tabIndex={-1} className="outline-none">
-            <AddressProvider>
-              {children}
-              <Listens />
-              <KeepsFocus />
-            </AddressProvider>
-          </main>
-        </PageRefreshProvider>
+        <QueryProvider>
+          <PageRefreshProvider>
+            <TopBar running={frame.running} clock={frame.clock} />
+            {frame.guide && <GuideBar goal={frame.guide} />}
+            <main id="main" tabIndex={-1} className="outline-none">
+              <AddressProvider>
+                {children}
+                <Listens />
+                <KeepsFocus />
+              </AddressProvider>
+            </main>
+          </PageRefreshProvider>
+        </QueryProvider>
         <Toaster
           position="bottom-right"
           style={{ fontFamily: "var(--font-sans)" }}

@@ -2,7 +2,7 @@
 import type { ColumnProfile } from "@/core/evaluate/table-profile";
 import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
 import { parseTableName } from "@/core/pipeline/table-name";
-import { useRead } from "../basic/use-read";
+import { useRead } from "../queries/use-read";
 import { BarCell } from "../charts/bar-cell";
 import { cellAxis } from "../charts/cell-axis";
 import { Histogram } from "../charts/histogram";

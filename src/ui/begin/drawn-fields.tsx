@@ -2,7 +2,7 @@
 import type { Points } from "@/runs/draft/columns";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { isNumber } from "@/core/value-type";
-import { usePosted } from "../basic/use-posted";
+import { usePosted } from "../queries/use-posted";
 import { RegionDrawing } from "../regions/region-drawing";
 import { pointsQuestion } from "./answer-question";
 import { FieldRow } from "./field-row";

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import type { Problem } from "@/core/problem";
 import type { EditorWords } from "@/server/editor-words";
 import { FileEditor } from "../editor/file-editor";
-import { usePosted } from "../basic/use-posted";
+import { usePosted } from "../queries/use-posted";
 
 const CHECK_MILLISECONDS = 400;
 const NOTHING: readonly Problem[] = [];

@@ -16,7 +16,7 @@ import { giveRole, giveTarget, type GivenRole, type TargetChoice } from "@/core/
 import { proposeAnswer } from "@/core/pipeline/proposal/propose-answer";
 import type { PlacedProfile } from "@/runs/draft/profile-at";
 import type { DraftSurvey } from "@/runs/draft/survey";
-import { postJson } from "../basic/fetch-json";
+import { postJson } from "../queries/fetch-json";
 import { useDesk } from "../draft/draft-context";
 import { columnsAt, lengthOf, mainGroup, type Place } from "./places";
 import { newStep } from "./verbs";

@@ -1,8 +1,10 @@
 "use client";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useQueries, type UseQueryResult } from "@tanstack/react-query";
+import pLimit from "p-limit";
+import { useMemo } from "react";
 import type { Braid } from "@/core/plan/braid";
-import { postJson } from "../basic/fetch-json";
 import { useDesk } from "../draft/draft-context";
+import { postJson } from "../queries/fetch-json";
 import { countKey } from "./geometry";
 
 export interface Counts {
@@ -25,78 +27,79 @@ interface Place {
   readonly key: string;
 }
 
+/** Questions that the warehouse is asked at a time, in the order of the places. */
+const limit = pLimit(2);
+/** A count is known for so long after nobody shows it any more. */
+const KNOWN_MILLISECONDS = 600_000;
+
+/** Places of the Braid that can be read, in the order of execution. */
+function placesOf(
+  braid: Braid | undefined,
+  keys: Readonly<Record<string, readonly (string | null | undefined)[]>>,
+): readonly Place[] {
+  if (!braid) return [];
+  const all = [
+    ...braid.groups.map(({ strand }) => ({ strand, after: 0 })),
+    ...braid.crossings.map(({ strand, position }) => ({ strand, after: position + 1 })),
+  ];
+  return all.flatMap(({ strand, after }) => {
+    const key = keys[strand]?.[after];
+    return key ? [{ strand, after, key }] : [];
+  });
+}
+
+interface Settled<T> {
+  readonly data: readonly (T | undefined)[];
+  readonly settled: number;
+}
+
+/** What many questions have come to; stays the same object while nothing came in. */
+const settledOf = <T>(results: readonly UseQueryResult<T>[]): Settled<T> => ({
+  data: results.map(({ data }) => data),
+  settled: results.filter(({ isPending }) => !isPending).length,
+});
+
 /**
- * Counts at every place of the Braid, in the order of execution: an estimate at once, the exact number as it comes in,
- * two at a time. A place whose rows did not change keeps its count; one that cannot be read has none.
+ * Counts at every place of the Braid: an estimate first, then the exact number, two places at a time. A place whose
+ * rows did not change keeps its count; one that cannot be read has none.
  */
 export function useCounts(braid: Braid | undefined): Measured {
   const { surveyed, share, keys } = useDesk();
-  const [known, setKnown] = useState<ReadonlyMap<string, Counts>>(new Map());
-  const [unreadable, setUnreadable] = useState<ReadonlySet<string>>(new Set());
-  const places = useMemo((): readonly Place[] => {
-    const all = braid
-      ? [
-          ...braid.groups.map((group) => ({ strand: group.strand, after: 0 })),
-          ...braid.crossings.map((each) => ({ strand: each.strand, after: each.position + 1 })),
-        ]
-      : [];
-    return all.flatMap((each) => {
-      const key = keys[each.strand]?.[each.after];
-      return !key ? [] : [{ ...each, key }];
-    });
-  }, [braid, keys]);
-  const latest = useRef({ known, unreadable, surveyed, share });
-  latest.current = { known, unreadable, surveyed, share };
-  useEffect(() => {
-    const stop = new AbortController();
-    const { surveyed: text, share: of } = latest.current;
-    const open = (exact: boolean): Place[] =>
-      places.filter(({ key }) => {
-        const found = latest.current.known.get(key);
-        return found === undefined || (exact && found.estimated === true);
+  const places = useMemo(() => placesOf(braid, keys), [braid, keys]);
+  const ask =
+    <T>(question: string, { strand, after }: Place) =>
+    ({ signal }: { readonly signal: AbortSignal }): Promise<T> =>
+      limit(() => {
+        signal.throwIfAborted();
+        return postJson<T>(`/api/draft/${question}`, { text: surveyed, share, strand, after }, signal);
       });
-    const work = async (
-      waiting: Place[],
-      question: string,
-      take: (place: Place, answer: unknown) => Counts | undefined,
-    ): Promise<void> => {
-      for (let place = waiting.shift(); place && !stop.signal.aborted; place = waiting.shift()) {
-        const { key, ...asked } = place;
-        try {
-          const counts = take(
-            place,
-            await postJson<unknown>(`/api/draft/${question}`, { text, share: of, ...asked }, stop.signal),
-          );
-          if (counts)
-            setKnown((now) => (now.get(key)?.estimated === false ? now : new Map(now).set(key, counts)));
-        } catch {
-          if (!stop.signal.aborted) setUnreadable((now) => new Set(now).add(key));
-        }
-      }
-    };
-    const guesses = open(false);
-    const guess = (): Promise<void> =>
-      work(guesses, "estimate", (_, answer) => {
-        const { rows } = answer as { readonly rows: number | null };
-        return rows === null ? undefined : { rows, present: {}, estimated: true };
-      });
-    const exact = open(true);
-    const count = (): Promise<void> =>
-      work(exact, "counts", (_, answer) => ({ ...(answer as Counts), estimated: false }));
-    void Promise.all([guess(), guess()]).then(() => Promise.all([count(), count()]));
-    return () => stop.abort();
-  }, [places]);
+  const estimates = useQueries({
+    queries: places.map((place) => ({
+      queryKey: ["estimate", place.key],
+      queryFn: ask<{ readonly rows: number | null }>("estimate", place),
+      gcTime: KNOWN_MILLISECONDS,
+    })),
+    combine: settledOf,
+  });
+  const areEstimated = estimates.settled === places.length;
+  const exact = useQueries({
+    queries: places.map((place) => ({
+      queryKey: ["counts", place.key],
+      queryFn: ask<Counts>("counts", place),
+      gcTime: KNOWN_MILLISECONDS,
+      enabled: areEstimated,
+    })),
+    combine: settledOf,
+  });
   return useMemo(() => {
     const counts = new Map<string, Counts>();
-    for (const place of places) {
-      const found = known.get(place.key);
-      if (found) counts.set(countKey(place.strand, place.after), found);
-    }
-    const exact = places.filter((each) => known.get(each.key)?.estimated === false).length;
-    return {
-      counts,
-      done: exact + places.filter((each) => unreadable.has(each.key)).length,
-      total: places.length,
-    };
-  }, [places, known, unreadable]);
+    places.forEach(({ strand, after }, index) => {
+      const counted = exact.data[index];
+      const guess = estimates.data[index]?.rows;
+      if (counted) counts.set(countKey(strand, after), { ...counted, estimated: false });
+      else if (typeof guess === "number")
+        counts.set(countKey(strand, after), { rows: guess, present: {}, estimated: true });
+    });
+    return { counts, done: exact.settled, total: places.length };
+  }, [places, exact, estimates]);
 }

@@ -3,7 +3,7 @@ import type { Task } from "@/core/learn/task";
 import type { Comparison } from "@/runs/judging/compare";
 import { LearnedTable } from "../basic/learned-table";
 import { PageLink } from "../basic/page-link";
-import { useRead } from "../basic/use-read";
+import { useRead } from "../queries/use-read";
 import { BothCurves, BothErrors } from "./both-curves";
 import { BothImportances } from "./both-importances";
 import { DifferenceTable } from "./difference-table";

@@ -1,7 +1,7 @@
 "use client";
 import type { PublishedFunction } from "@/runs/published";
 import { CopyButton } from "../basic/copy-button";
-import { useRead } from "../basic/use-read";
+import { useRead } from "../queries/use-read";
 
 const OF_A_VERSION = /_v\d+(_rows)?$/;
 

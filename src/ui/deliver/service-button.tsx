@@ -6,7 +6,7 @@ import type { Consequences } from "@/runs/service";
 import { changeService } from "@/server/actions";
 import { moment } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
-import { useRead } from "../basic/use-read";
+import { useRead } from "../queries/use-read";
 import { useAction } from "../basic/use-action";
 import { WhatDepends } from "../basic/what-depends";
 import { usePageRefresh } from "../basic/page-refresh";

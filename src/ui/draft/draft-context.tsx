@@ -1,11 +1,11 @@
 "use client";
-import { createContext, useContext, useEffect, useRef, useState, type ReactNode } from "react";
+import { createContext, useContext, useState, type ReactNode } from "react";
 import type { Braid } from "@/core/plan/braid";
 import type { Problem } from "@/core/problem";
 import type { DraftSurvey } from "@/runs/draft/survey";
-import { postJson } from "../basic/fetch-json";
 import type { EditorWords } from "@/server/editor-words";
 import type { Draft } from "./use-draft";
+import { useSurvey } from "./use-survey";
 
 /** The draft, what is known of it, and how to ask more. */
 export interface DraftDesk {
@@ -32,8 +32,6 @@ export function useDesk(): DraftDesk {
   return desk;
 }
 
-const PAUSE_MILLISECONDS = 90;
-
 interface Props {
   readonly pipeline: string;
   readonly draft: Draft;
@@ -45,45 +43,16 @@ interface Props {
 /** Keeps the drawing of a draft up to date while its text changes. */
 export function DraftProvider({ pipeline, draft, words, first, children }: Props) {
   const [share, setShare] = useState(1);
-  const [survey, setSurvey] = useState({ text: draft.text, share: 1, value: first });
-  const [drawn, setDrawn] = useState(first.braid);
-  const [failure, setFailure] = useState<Problem>();
   const { text } = draft;
-  const current = useRef(survey);
-  current.current = survey;
-  useEffect(() => {
-    if (current.current.text === text && current.current.share === share) return undefined;
-    const stop = new AbortController();
-    const timer = setTimeout(() => {
-      postJson<DraftSurvey>("/api/draft/survey", { text, share }, stop.signal).then(
-        (value) => {
-          setSurvey({ text, share, value });
-          if (value.braid) setDrawn(value.braid);
-          setFailure(undefined);
-        },
-        (error: unknown) => {
-          if (!stop.signal.aborted)
-            setFailure({
-              code: "unreachable",
-              severity: "error",
-              message: `The draft could not be checked. ${error instanceof Error ? error.message : String(error)}`,
-              hint: "It is checked again at the next change.",
-            });
-        },
-      );
-    }, PAUSE_MILLISECONDS);
-    return () => {
-      clearTimeout(timer);
-      stop.abort();
-    };
-  }, [text, share]);
+  const [started] = useState({ text, share: 1, value: first });
+  const { survey, braid, failure } = useSurvey(text, share, started);
   const desk: DraftDesk = {
     pipeline,
     draft,
     words,
     share,
     setShare,
-    braid: survey.value.braid ?? drawn,
+    braid,
     surveyed: survey.text,
     problems: failure ? [failure, ...survey.value.problems] : survey.value.problems,
     keys: survey.value.keys,

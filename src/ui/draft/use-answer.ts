@@ -1,17 +1,11 @@
 "use client";
-import { useEffect, useRef, useState } from "react";
-import { postJson } from "../basic/fetch-json";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { answerOf, settle, type Answer } from "../queries/answer";
+import { postJson } from "../queries/fetch-json";
 import { useDesk } from "./draft-context";
 
-export interface Answer<T> {
-  readonly value: T | undefined;
-  readonly failure: string | undefined;
-  readonly asking: boolean;
-}
-
-/** Answers that were given in this session, by key. */
-const given = new Map<string, unknown>();
-const MOST = 300;
+/** An answer is known for so long after nobody shows it any more. */
+const KNOWN_MILLISECONDS = 600_000;
 
 /**
  * The answer to a question about rows at a place of the draft. It is asked again only when the rows there may have
@@ -21,53 +15,19 @@ const MOST = 300;
 export function useAnswer<T>(
   question: string,
   body: { readonly strand: string; readonly after: number } | undefined,
-  pause = 0,
+  pauseMilliseconds = 0,
 ): Answer<T> {
   const { surveyed, share, keys } = useDesk();
   const place = body && keys[body.strand]?.[body.after];
-  const key = body && place ? JSON.stringify([question, place, body]) : undefined;
-  const [answer, setAnswer] = useState<Answer<T> & { readonly key?: string }>({
-    value: undefined,
-    failure: undefined,
-    asking: false,
+  const query = useQuery<T>({
+    queryKey: ["draft", question, place, body],
+    queryFn: async ({ signal }) => {
+      await settle(pauseMilliseconds, signal);
+      return postJson<T>(`/api/draft/${question}`, { text: surveyed, share, ...body }, signal);
+    },
+    enabled: place !== undefined,
+    gcTime: KNOWN_MILLISECONDS,
+    placeholderData: keepPreviousData,
   });
-  const asked = useRef({ surveyed, share, body });
-  asked.current = { surveyed, share, body };
-  useEffect(() => {
-    if (key === undefined) {
-      setAnswer({ value: undefined, failure: undefined, asking: false });
-      return undefined;
-    }
-    if (given.has(key)) {
-      setAnswer({ key, value: given.get(key) as T, failure: undefined, asking: false });
-      return undefined;
-    }
-    const stop = new AbortController();
-    setAnswer((now) => ({ ...now, asking: true, failure: undefined }));
-    const timer = setTimeout(() => {
-      const { surveyed: text, share: of, body: wanted } = asked.current;
-      postJson<T>(`/api/draft/${question}`, { text, share: of, ...wanted }, stop.signal).then(
-        (value) => {
-          given.set(key, value);
-          const [oldest] = given.keys();
-          if (given.size > MOST && oldest !== undefined) given.delete(oldest);
-          setAnswer({ key, value, failure: undefined, asking: false });
-        },
-        (error: unknown) => {
-          if (!stop.signal.aborted)
-            setAnswer({
-              key,
-              value: undefined,
-              failure: error instanceof Error ? error.message : String(error),
-              asking: false,
-            });
-        },
-      );
-    }, pause);
-    return () => {
-      clearTimeout(timer);
-      stop.abort();
-    };
-  }, [key, question, pause]);
-  return answer;
+  return answerOf(query, place !== undefined);
 }

@@ -1,5 +1,5 @@
 import { parseTableName } from "@/core/pipeline/table-name";
-import { fetchJson } from "../basic/fetch-json";
+import { fetchJson } from "../queries/fetch-json";
 
 /** A column that can be completed. */
 export interface OfferedColumn {

@@ -8,7 +8,7 @@ import { startRun } from "@/server/actions";
 import type { Finding } from "@/server/find";
 import { tellProblems } from "../basic/tell-problems";
 import { askForChange } from "../basic/use-action";
-import { useRead } from "../basic/use-read";
+import { useRead } from "../queries/use-read";
 import { useOffered, type OfferedAction } from "./offered-actions";
 
 const GROUP = "text-xs text-faded [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:py-1";

@@ -10,7 +10,7 @@ import { removeForGood } from "@/server/pipeline-actions";
 import { useOwnName } from "../basic/own-name";
 import { Problems } from "../basic/problems";
 import { useAction } from "../basic/use-action";
-import { useRead } from "../basic/use-read";
+import { useRead } from "../queries/use-read";
 import { WhatDepends } from "../basic/what-depends";
 
 /** Deletes a pipeline, after what ends with it was shown. */

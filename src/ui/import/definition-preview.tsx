@@ -5,7 +5,7 @@ import { makeTables } from "@/server/import-actions";
 import { Problems } from "../basic/problems";
 import { tellProblems } from "../basic/tell-problems";
 import { useAction } from "../basic/use-action";
-import { usePosted } from "../basic/use-posted";
+import { usePosted } from "../queries/use-posted";
 
 interface Props {
   readonly name: string;

@@ -9,7 +9,7 @@ import { PageLink } from "../basic/page-link";
 import { tellProblems } from "../basic/tell-problems";
 import { useAction } from "../basic/use-action";
 import { SeveralRow } from "./several-row";
-import { useImports } from "./use-imports";
+import { useImports } from "./use-import";
 
 interface Props {
   readonly first: readonly SeenAmong[];

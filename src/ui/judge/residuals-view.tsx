@@ -2,7 +2,7 @@
 import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { ResidualBin } from "@/runs/judging/segments";
 import { useQueryState } from "nuqs";
-import { useRead } from "../basic/use-read";
+import { useRead } from "../queries/use-read";
 import { ActualPlot } from "./actual-plot";
 import { ColumnChoice } from "./column-choice";
 import { errorAdvice, type ErrorFigures } from "./error-advice";

@@ -8,7 +8,7 @@ import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { Task } from "@/core/learn/task";
 import type { Segments } from "@/runs/judging/segments";
 
-import { useRead } from "../basic/use-read";
+import { useRead } from "../queries/use-read";
 import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import { IntervalCell } from "../charts/interval-cell";
 import { ColumnChoice } from "./column-choice";

@@ -1,8 +1,8 @@
 "use client";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { RowField, TriedRow } from "@/runs/judging/try-row";
-import { postJson } from "../basic/fetch-json";
-import { useRead } from "../basic/use-read";
+import { usePosted } from "../queries/use-posted";
+import { useRead } from "../queries/use-read";
 import { ReasonList } from "./reason-list";
 
 const PAUSE_MILLISECONDS = 350;
@@ -29,26 +29,10 @@ function Form({ model, fields }: { readonly model: number; readonly fields: read
   const [values, setValues] = useState<Readonly<Record<string, string | null>>>(() =>
     Object.fromEntries(fields.map((each) => [each.name, each.example])),
   );
-  const [found, setFound] = useState<TriedRow>();
-  const [failure, setFailure] = useState<string>();
-  useEffect(() => {
-    const stop = new AbortController();
-    const timer = setTimeout(() => {
-      postJson<TriedRow>(`/api/models/${model}/try`, values, stop.signal).then(
-        (answer) => {
-          setFound(answer);
-          setFailure(undefined);
-        },
-        (error: unknown) => {
-          if (!stop.signal.aborted) setFailure(error instanceof Error ? error.message : String(error));
-        },
-      );
-    }, PAUSE_MILLISECONDS);
-    return () => {
-      clearTimeout(timer);
-      stop.abort();
-    };
-  }, [model, values]);
+  const { value: found, failure } = usePosted<TriedRow>(`/api/models/${model}/try`, values, {
+    pauseMilliseconds: PAUSE_MILLISECONDS,
+    keepsLast: true,
+  });
   return (
     <div className="grid gap-x-10 gap-y-4 lg:grid-cols-[minmax(300px,420px)_1fr]">
       <section aria-label="The row">
@@ -58,52 +42,13 @@ function Form({ model, fields }: { readonly model: number; readonly fields: read
           missing value.
         </p>
         <div className="grid grid-cols-[max-content_1fr] items-center gap-x-3 gap-y-1.5">
-          {fields.map((each) => (
-            <label key={each.name} className="contents text-sm">
-              <span className="truncate" title={each.type}>
-                {each.name} <span className="text-xs text-faded">{each.type}</span>
-              </span>
-              {each.type === "boolean" ? (
-                <select
-                  className="field"
-                  value={values[each.name] ?? ""}
-                  onChange={(event) =>
-                    setValues({
-                      ...values,
-                      [each.name]: event.target.value === "" ? null : event.target.value,
-                    })
-                  }
-                >
-                  <option value="">missing</option>
-                  <option value="true">true</option>
-                  <option value="false">false</option>
-                </select>
-              ) : each.example !== null && each.example.length > 60 ? (
-                <textarea
-                  className="field"
-                  rows={3}
-                  value={values[each.name] ?? ""}
-                  onChange={(event) =>
-                    setValues({
-                      ...values,
-                      [each.name]: event.target.value === "" ? null : event.target.value,
-                    })
-                  }
-                />
-              ) : (
-                <input
-                  className="field"
-                  value={values[each.name] ?? ""}
-                  placeholder="missing"
-                  onChange={(event) =>
-                    setValues({
-                      ...values,
-                      [each.name]: event.target.value === "" ? null : event.target.value,
-                    })
-                  }
-                />
-              )}
-            </label>
+          {fields.map((field) => (
+            <FieldOfRow
+              key={field.name}
+              field={field}
+              value={values[field.name] ?? ""}
+              onChange={(text) => setValues({ ...values, [field.name]: text === "" ? null : text })}
+            />
           ))}
         </div>
       </section>
@@ -127,5 +72,51 @@ function Form({ model, fields }: { readonly model: number; readonly fields: read
         )}
       </section>
     </div>
+  );
+}
+
+/** A text that is longer gets several lines. */
+const LONG_TEXT = 60;
+
+/** One value of the row: a choice for yes and no, else a text. */
+function FieldOfRow({
+  field: { name, type, example },
+  value,
+  onChange,
+}: {
+  readonly field: RowField;
+  readonly value: string;
+  readonly onChange: (text: string) => void;
+}) {
+  const isLong = example !== null && example.length > LONG_TEXT;
+  return (
+    <label className="contents text-sm">
+      <span className="truncate" title={type}>
+        {name} <span className="text-xs text-faded">{type}</span>
+      </span>
+      {type === "boolean" && (
+        <select className="field" value={value} onChange={(event) => onChange(event.target.value)}>
+          <option value="">missing</option>
+          <option value="true">true</option>
+          <option value="false">false</option>
+        </select>
+      )}
+      {type !== "boolean" && isLong && (
+        <textarea
+          className="field"
+          rows={3}
+          value={value}
+          onChange={(event) => onChange(event.target.value)}
+        />
+      )}
+      {type !== "boolean" && !isLong && (
+        <input
+          className="field"
+          value={value}
+          placeholder="missing"
+          onChange={(event) => onChange(event.target.value)}
+        />
+      )}
+    </label>
   );
 }

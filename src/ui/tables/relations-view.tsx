@@ -8,7 +8,7 @@ import type { PairView, TargetView } from "@/warehouse/relate-columns";
 
 import { useFirst } from "../basic/use-first";
 import { ShareCell } from "../charts/bar-cell";
-import { useRead } from "../basic/use-read";
+import { useRead } from "../queries/use-read";
 import { PageLink } from "../basic/page-link";
 
 /** Values of a target that are shown at first. */

@@ -2,10 +2,9 @@
 import { formatNumber } from "@/core/format/numbers";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { useCallback, useEffect, useRef, useState } from "react";
-import { fetchJson } from "../basic/fetch-json";
+import { useEffect, useRef, useState } from "react";
+import { PAGE, useRowPages, type RowOrder } from "./use-row-pages";
 
-const PAGE = 100;
 const ROW_HEIGHT = 27;
 
 export interface GridColumn {
@@ -14,10 +13,6 @@ export interface GridColumn {
   readonly numeric: boolean;
   /** Pixels. */
   readonly width?: number;
-}
-
-interface Page {
-  readonly rows: readonly (readonly (string | null)[])[];
 }
 
 /**
@@ -38,36 +33,7 @@ export function RowGrid({
   readonly name: string;
 }) {
   const scroller = useRef<HTMLDivElement>(null);
-  const [order, setOrder] = useState<{ column: string; descending: boolean }>();
-  const [pages, setPages] = useState<ReadonlyMap<number, Page["rows"]>>(new Map());
-  const [failure, setFailure] = useState<string>();
-  const asked = useRef(new Set<number>());
-  const generation = useRef(0);
-  useEffect(() => {
-    generation.current += 1;
-    asked.current = new Set();
-    setPages(new Map());
-    setFailure(undefined);
-    scroller.current?.scrollTo({ top: 0 });
-  }, [source, order]);
-  const load = useCallback(
-    (page: number) => {
-      if (asked.current.has(page)) return;
-      asked.current.add(page);
-      const mine = generation.current;
-      const sort = order ? `&order=${encodeURIComponent(order.column)}&descending=${order.descending}` : "";
-      fetchJson<Page>(
-        `${source}${source.includes("?") ? "&" : "?"}offset=${page * PAGE}&limit=${PAGE}${sort}`,
-      )
-        .then((answer) => {
-          if (mine === generation.current) setPages((now) => new Map(now).set(page, answer.rows));
-        })
-        .catch((error: unknown) => {
-          if (mine === generation.current) setFailure(error instanceof Error ? error.message : String(error));
-        });
-    },
-    [source, order],
-  );
+  const [order, setOrder] = useState<RowOrder>();
   const rows = useVirtualizer({
     count: total,
     getScrollElement: () => scroller.current,
@@ -77,10 +43,10 @@ export function RowGrid({
   const visible = rows.getVirtualItems();
   const first = Math.floor((visible[0]?.index ?? 0) / PAGE);
   const last = Math.floor((visible.at(-1)?.index ?? 0) / PAGE);
+  const { pages, failure } = useRowPages(source, order, { first, last: total === 0 ? first - 1 : last });
   useEffect(() => {
-    if (total === 0) return;
-    for (let page = first; page <= last; page += 1) load(page);
-  }, [first, last, load, total]);
+    scroller.current?.scrollTo({ top: 0 });
+  }, [source, order]);
   const widths = columns.map((each) => each.width ?? Math.max(90, Math.min(240, 9 * each.name.length + 40)));
   const template = { gridTemplateColumns: `64px ${widths.map((each) => `${each}px`).join(" ")}` };
   if (failure)

@@ -2,7 +2,7 @@
 import { formatNumber } from "@/core/format/numbers";
 import { obstacleWords, type Mend, type Obstacle } from "@/core/plan/obstacles";
 import { Problems } from "../basic/problems";
-import { usePosted } from "../basic/use-posted";
+import { usePosted } from "../queries/use-posted";
 
 interface Props {
   readonly text: string;

@@ -1,8 +1,9 @@
 "use client";
 import { X } from "lucide-react";
-import { useState, type ReactNode } from "react";
+import type { ReactNode } from "react";
+import { useMutation } from "@tanstack/react-query";
 import { toast } from "sonner";
-import { postJson } from "../../basic/fetch-json";
+import { postJson } from "../../queries/fetch-json";
 import { useDesk } from "../../draft/draft-context";
 import type { ColumnHere } from "../places";
 import { asChoices, Listed, Pick, renameKey, WordsPick } from "./controls";
@@ -197,22 +198,7 @@ export function JoinColumns({
 
 type Found = readonly { readonly value: string; readonly rows: number }[];
 
-/** Asks the data which values a column has; too many are refused, with their number. */
-function useValues(column: string): () => Promise<Found> {
-  const { surveyed, share } = useDesk();
-  const { place } = useForm();
-  return async () => {
-    try {
-      return await postJson<Found>("/api/draft/values", { text: surveyed, share, ...place, column });
-    } catch (error) {
-      toast.error("The values could not be read.", {
-        description: error instanceof Error ? error.message : String(error),
-      });
-      return [];
-    }
-  };
-}
-
+/** Takes all values that a column has in the data; too many are refused, with their number. */
 function FromData({
   column,
   onFound,
@@ -220,19 +206,19 @@ function FromData({
   readonly column: string;
   readonly onFound: (found: Found) => void;
 }) {
-  const ask = useValues(column);
-  const [busy, setBusy] = useState(false);
+  const { surveyed, share } = useDesk();
+  const { place } = useForm();
+  const { mutate, isPending } = useMutation<Found>({
+    mutationFn: () => postJson<Found>("/api/draft/values", { text: surveyed, share, ...place, column }),
+    onSuccess: onFound,
+    onError: ({ message }) => toast.error("The values could not be read.", { description: message }),
+  });
   return (
     <button
       type="button"
-      disabled={column === "" || busy}
+      disabled={column === "" || isPending}
       className="press py-0.5"
-      onClick={() => {
-        setBusy(true);
-        void ask()
-          .then(onFound)
-          .finally(() => setBusy(false));
-      }}
+      onClick={() => mutate()}
     >
       Use all values in the data
     </button>

@@ -21,7 +21,7 @@ import {
 import { parseTableName } from "@/core/pipeline/table-name";
 import { VALUE_TYPES, type ValueType } from "@/core/value-type";
 import { freeTitle } from "../../basic/free-title";
-import { useRead } from "../../basic/use-read";
+import { useRead } from "../../queries/use-read";
 import { columnsAt, type Place } from "../places";
 import { useValuesOf, type FoundValues } from "./use-values-of";
 

@@ -1,7 +1,7 @@
 "use client";
-import { useEffect, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { addStrand } from "@/core/pipeline/edit/parts";
-import { postJson } from "../../basic/fetch-json";
+import { usePosted } from "../../queries/use-posted";
 import { useDesk } from "../../draft/draft-context";
 
 /** Values of a column, or why there are none. */
@@ -16,28 +16,17 @@ export interface FoundValues {
  */
 export function useValuesOf(table: string, column: string | undefined): FoundValues | undefined {
   const { surveyed } = useDesk();
-  const text = useRef(surveyed);
-  text.current = surveyed;
-  const [found, setFound] = useState<FoundValues & { readonly column: string }>();
-  useEffect(() => {
-    setFound(undefined);
-    if (column === undefined || table === "") return undefined;
-    const strand = `values of ${table}`;
-    const extended = addStrand(text.current, { name: strand, from: table });
-    if (!extended.ok) return undefined;
-    const stop = new AbortController();
-    postJson<readonly { readonly value: string }[]>(
-      "/api/draft/values",
-      { text: extended.value, strand, after: 0, column },
-      stop.signal,
-    ).then(
-      (values) => setFound({ column, values: values.map(({ value }) => value).toSorted() }),
-      (error: unknown) => {
-        const failure = error instanceof Error ? error.message : String(error);
-        if (!stop.signal.aborted) setFound({ column, values: [], failure });
-      },
-    );
-    return () => stop.abort();
-  }, [table, column]);
-  return found?.column === column ? found : undefined;
+  // The values are the table's: they do not change with the draft.
+  const [text] = useState(surveyed);
+  const strand = `values of ${table}`;
+  const extended =
+    column === undefined || table === "" ? undefined : addStrand(text, { name: strand, from: table });
+  const { value, failure } = usePosted<readonly { readonly value: string }[]>(
+    extended?.ok ? "/api/draft/values" : undefined,
+    extended?.ok ? { text: extended.value, strand, after: 0, column } : undefined,
+  );
+  return useMemo(() => {
+    if (failure !== undefined) return { values: [], failure };
+    return value && { values: value.map((found) => found.value).toSorted() };
+  }, [value, failure]);
 }

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { DivisionPreview } from "@/server/division";
-import { usePosted } from "../../basic/use-posted";
+import { usePosted } from "../../queries/use-posted";
 import { atFields, draftOfFile, mistakesIn, partsOfDraft, type DivisionDraft } from "./division-draft";
 
 /** Typing is over when nothing was typed for so long. */

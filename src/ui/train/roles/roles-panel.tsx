@@ -11,7 +11,7 @@ import { usePageRefresh } from "../../basic/page-refresh";
 import { describeRest, type AnswerRows, type Sides } from "../../answer/answer-values";
 import { ValueList } from "../../answer/value-list";
 import { useAction } from "../../basic/use-action";
-import { usePosted } from "../../basic/use-posted";
+import { usePosted } from "../../queries/use-posted";
 import { DivisionFieldRow, WayField } from "../division/part-fields";
 import {
   columnsFor,
