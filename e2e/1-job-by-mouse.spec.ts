@@ -89,7 +89,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     expect(Number(auc)).toBeLessThan(0.9);
     const raised = number(await page.getByTestId("tp").textContent());
     const cost = await page.getByTestId("cost").textContent();
-    const thumb = (await page.getByRole("slider").boundingBox())!;
+    const thumb = (await page.getByRole("slider", { name: "Threshold" }).boundingBox())!;
     await page.mouse.move(thumb.x + thumb.width / 2, thumb.y + thumb.height / 2);
     await page.mouse.down();
     await page.mouse.move(thumb.x + 90, thumb.y + thumb.height / 2, { steps: 6 });
@@ -116,7 +116,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
       "“night desk” writes to predictions.uncollected_72h",
     );
     await page.getByLabel("Who").fill("Ada");
-    await page.getByLabel(/^Why/).fill("the whole job, once through");
+    await page.getByLabel(/^Reason/).fill("the whole job, once through");
     await page.getByRole("button", { name: "Put in service" }).click();
     await expect(page.getByText("Version 6 is in service.")).toBeVisible();
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();

@@ -48,7 +48,7 @@ test("a mistake is shown at its line and can not be saved; mended, it becomes a 
   const dialog = page.getByRole("dialog");
   await expect(dialog).toContainText("removed:   seed: 7");
   await expect(dialog).toContainText("added:   seed: 8");
-  await dialog.getByLabel(/Why/).fill("another split");
+  await dialog.getByLabel(/Reason/).fill("another split");
   await dialog.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByText("Saved as version 3.")).toBeVisible();
   await page.getByRole("link", { name: /History/ }).click();
@@ -141,7 +141,7 @@ test("a run that fails says what happened and what to do, on its page and on Tod
   ).toBeVisible();
   await page.getByRole("button", { name: "Run again" }).click();
   await expect(page).toHaveURL(/\/runs\//);
-  await expect(page.getByText("again", { exact: true })).toBeVisible();
+  await expect(page.getByText("rerun", { exact: true })).toBeVisible();
 });
 
 test("a run that waits for a locked table shows where it is, and can be cancelled", async ({ page }) => {

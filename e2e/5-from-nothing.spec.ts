@@ -82,7 +82,7 @@ test("a pipeline built from nothing in the browser is the file that a person wou
   await page.getByLabel("Question").fill("Which parcels are left too long?");
   await page.getByLabel("Table", { exact: true }).selectOption("larkmere.parcels");
   await expect(page.getByRole("group", { name: "Key" }).getByLabel("parcel_id")).toBeChecked();
-  await page.getByLabel("Answer", { exact: true }).selectOption("=");
+  await page.getByLabel("Target", { exact: true }).selectOption("=");
   await expect(page.getByRole("button", { name: "Create pipeline" })).toHaveAccessibleDescription(
     "Enter the expression for the target.",
   );
@@ -147,7 +147,10 @@ test("a pipeline built from nothing in the browser is the file that a person wou
   });
 
   await page.getByRole("button", { name: "Save version" }).click();
-  await page.getByRole("dialog").getByLabel(/Why/).fill("first features");
+  await page
+    .getByRole("dialog")
+    .getByLabel(/Reason/)
+    .fill("first features");
   await page.getByRole("dialog").getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByText("Saved as version 2.")).toBeVisible();
   await expect(page.getByTestId("keeping")).toHaveText("version 2");

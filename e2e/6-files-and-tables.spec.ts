@@ -142,7 +142,10 @@ test("the brief is written where it is read, and versions are compared and gone 
   await page.getByLabel("Was expectation 2 confirmed?").selectOption("yes");
   await expect(page.getByTestId("keeping")).toHaveText("draft saved");
   await page.getByRole("button", { name: "Save version" }).click();
-  await page.getByRole("dialog").getByLabel(/Why/).fill("looked at praise");
+  await page
+    .getByRole("dialog")
+    .getByLabel(/Reason/)
+    .fill("looked at praise");
   await page.getByRole("dialog").getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByText("Saved as version 2.")).toBeVisible();
   await page.getByRole("link", { name: /History/ }).click();

@@ -77,7 +77,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(
       page.getByRole("row", { name: new RegExp(table("wells")) }).getByRole("link", { name: "new pipeline" }),
     );
-    await hand.select(page.getByLabel("Answer", { exact: true }), "yield_l");
+    await hand.select(page.getByLabel("Target", { exact: true }), "yield_l");
     await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
 

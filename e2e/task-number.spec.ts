@@ -33,7 +33,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     });
     await hand.press(page.getByRole("button", { name: /^Load/ }));
     await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
-    await hand.select(page.getByLabel("Answer", { exact: true }), "loss_g");
+    await hand.select(page.getByLabel("Target", { exact: true }), "loss_g");
     await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
     const stages = page.getByRole("navigation", { name: "Stages of the pipeline" });

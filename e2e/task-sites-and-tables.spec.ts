@@ -46,7 +46,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.give(page.getByLabel("File to import"), csv(`${table}.csv`, soundings()));
     await hand.press(page.getByRole("button", { name: /^Load/ }));
     await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
-    await hand.select(page.getByLabel("Answer", { exact: true }), "temperature_c");
+    await hand.select(page.getByLabel("Target", { exact: true }), "temperature_c");
     // Names of ponds say nothing of a new pond: they are no feature, but tell which soundings belong together.
     await hand.tick(page.getByRole("group", { name: "Preparation" }).getByLabel("pond"), false);
     await hand.press(page.getByRole("button", { name: "Create pipeline" }));
@@ -137,7 +137,7 @@ for (const by of ["mouse", "keyboard"] as const) {
       await expect(page.getByText(`rows loaded into imported.${table}.`)).toBeVisible();
     }
     await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
-    await hand.select(page.getByLabel("Answer", { exact: true }), "cracked");
+    await hand.select(page.getByLabel("Target", { exact: true }), "cracked");
     await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
     await hand.press(

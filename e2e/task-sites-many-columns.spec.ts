@@ -13,7 +13,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     const broken = watch(page);
     await somebody(MILL);
     await open(page, "/pipelines/new?table=imported.mill_runs");
-    await page.getByLabel("Answer", { exact: true }).selectOption("yield_kg");
+    await page.getByLabel("Target", { exact: true }).selectOption("yield_kg");
     for (const proposed of await page.getByRole("group", { name: "Preparation" }).getByRole("checkbox").all())
       await proposed.uncheck();
     await page.getByLabel("Name").fill(`mill-by-${by}`);

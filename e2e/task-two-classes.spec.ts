@@ -36,7 +36,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     });
     await hand.press(page.getByRole("button", { name: /^Load/ }));
     await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
-    await hand.select(page.getByLabel("Answer", { exact: true }), "outcome");
+    await hand.select(page.getByLabel("Target", { exact: true }), "outcome");
     await hand.press(page.getByRole("button", { name: "Create pipeline" }));
     await expect(page).toHaveURL(/\/braid/);
     const stages = page.getByRole("navigation", { name: "Stages of the pipeline" });
@@ -94,7 +94,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     });
     await hand.press(page.getByRole("button", { name: /^Load/ }));
     await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
-    await hand.select(page.getByLabel("Answer", { exact: true }), "outcome");
+    await hand.select(page.getByLabel("Target", { exact: true }), "outcome");
     // The number of a seedling is its key, and so no feature.
     await expect(page.getByRole("group", { name: "Key" }).getByLabel("seedling")).toBeChecked();
     await hand.press(page.getByRole("button", { name: "Create pipeline" }));

@@ -32,7 +32,7 @@ export default function ErrorPage({
     return () => clearInterval(timer);
   }, [digest, retry]);
   return (
-    <div role="alert" className="mx-auto max-w-3xl px-5 py-16">
+    <div role="alert" className="page py-16">
       <h1>This page could not be loaded.</h1>
       <p className="mt-2">
         {digest === undefined

@@ -96,7 +96,7 @@ export default async function TodayPage({ searchParams }: Props) {
             ? "Work is in progress."
             : "All scheduled deliveries are done.";
   return (
-    <div className="mx-auto max-w-6xl px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle title={headline}>
         Today, {moment(time)}. {formatNumber(done)} runs completed in the last 24 hours.{" "}
         <PageLink href="/health">Server health</PageLink>
@@ -127,7 +127,7 @@ export default async function TodayPage({ searchParams }: Props) {
       )}
       {runs.length > 0 && (
         <section className="mt-8" aria-label="Recent runs">
-          <h2>What ran</h2>
+          <h2>Recent runs</h2>
           <RunTable runs={runs} names={names} />
           <EarlierRuns shown={runs.length} few={FEW_RUNS} />
         </section>

@@ -40,7 +40,7 @@ export default async function HealthPage() {
   const alive = (store?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
   const gone = (store?.workers.length ?? 0) - alive.length;
   return (
-    <div className="mx-auto max-w-4xl px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle title={wrong.length === 0 ? "Healthy" : "Unhealthy"}>
         For operators. As metrics: <a href="/api/metrics">/api/metrics</a> in the OpenMetrics format, and{" "}
         <a href="/api/health">/api/health</a>, which returns 200 or 503.

@@ -30,7 +30,7 @@ export default async function ModelsPage({ searchParams }: Props) {
   const place = { path: "/models", ...asked };
   const isNarrowed = asked.words !== "" || asked.filter !== undefined;
   return (
-    <div className="mx-auto max-w-6xl px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle title="Models">
         Each training run creates a version, stored with its learned values and metrics.
       </PageTitle>

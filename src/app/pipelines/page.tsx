@@ -29,7 +29,7 @@ export default async function PipelinesPage({ searchParams }: Props) {
   const place = { path: "/pipelines", ...asked };
   const isNarrowed = asked.words !== "" || asked.filter !== undefined;
   return (
-    <div className="mx-auto max-w-6xl px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle
         title="Pipelines"
         actions={

@@ -33,7 +33,7 @@ export default async function RunsPage({ searchParams }: Props) {
   const place = { path: "/runs", ...asked };
   const isNarrowed = asked.words !== "" || asked.filter !== undefined;
   return (
-    <div className="mx-auto max-w-6xl px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle title="Runs">Newest first.</PageTitle>
       {all === 0 && !isNarrowed ? (
         <Empty title="No runs yet.">Train a pipeline to start one.</Empty>

@@ -34,7 +34,7 @@ async function tablesPage({ searchParams }: Props) {
   const place = { path: "/tables", ...asked };
   const isNarrowed = asked.words !== "" || asked.filter !== undefined;
   return (
-    <div className="mx-auto max-w-6xl px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle
         title="Tables"
         actions={

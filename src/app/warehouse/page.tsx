@@ -12,7 +12,7 @@ export default async function WarehousePage() {
   const { reader, writer } = warehouse.config;
   const isDemo = (await demoState(store.db)) !== undefined;
   return (
-    <div className="mx-auto max-w-6xl px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle title="Connect your warehouse">
         Now connected: {reader.database} at {reader.host}:{reader.port}, read as {reader.user}, written as{" "}
         {writer.user}.

@@ -8,7 +8,7 @@ export function WarehouseAway() {
   const refresh = usePageRefresh();
   useRefreshEvery(RETRY_MILLISECONDS);
   return (
-    <div role="alert" className="mx-auto max-w-3xl px-5 py-16">
+    <div role="alert" className="page py-16">
       <h1>The warehouse is unreachable.</h1>
       <p className="mt-2">
         This page needs the warehouse and retries every few seconds. Running jobs wait and continue when it is

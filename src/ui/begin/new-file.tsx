@@ -36,7 +36,7 @@ export function NewFile({
   const reading = settled !== text || checked.asking;
   const problems = refused.length > 0 ? refused : (checked.value?.problems ?? NOTHING);
   return (
-    <div className="mx-auto flex w-full max-w-4xl flex-1 flex-col px-5 pb-6">
+    <div className="page flex flex-1 flex-col pb-6">
       <div className="min-h-[420px] flex-1 border border-rule">
         <FileEditor text={text} onChange={onChange} words={words} problems={problems} reading={reading} />
       </div>

@@ -58,7 +58,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
   const missing = [...problems.values()].find(({ stops }) => stops);
   const { preparations } = beginning;
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] flex-1 grid-cols-[minmax(0,11fr)_minmax(0,9fr)] gap-10 px-5 pb-10">
+    <div className="page grid flex-1 grid-cols-[minmax(0,11fr)_minmax(0,9fr)] gap-10 pb-10">
       <form
         className="space-y-4"
         aria-label="New pipeline"

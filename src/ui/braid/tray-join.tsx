@@ -19,7 +19,7 @@ export function JoinPanel({ place }: { readonly place: Place }) {
   const { here, there, repeated } = value;
   return (
     <div
-      className={`grid grid-cols-3 gap-8 px-4 py-2 ${asking ? "opacity-60" : ""}`}
+      className={`grid grid-cols-3 gap-8 px-4 py-2 ${asking ? "cursor-progress" : ""}`}
       data-testid="join-diagnosis"
     >
       <Side side={here} words="here" />

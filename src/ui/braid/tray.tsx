@@ -156,7 +156,9 @@ function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onF
           {tall ? <Minimize2 size={14} /> : <Maximize2 size={14} />}
         </StepButton>
       </div>
-      <div className={`min-h-0 flex-1 overflow-auto ${asking && shown !== "settings" ? "opacity-60" : ""}`}>
+      <div
+        className={`min-h-0 flex-1 overflow-auto ${asking && shown !== "settings" ? "cursor-progress" : ""}`}
+      >
         {failure && shown !== "settings" && (
           <p role="alert" className="px-4 py-3 text-madder">
             This step could not be previewed. {failure}

@@ -99,7 +99,7 @@ function Brief({
   }[];
   const errors = problems.filter((each) => each.severity === "error" && each.location?.path?.[0] === "brief");
   return (
-    <div className="mx-auto max-w-4xl px-5 py-6">
+    <div className="page py-6">
       <div className="mb-4 flex items-center gap-2 text-sm text-faded">
         <span role="status" data-testid="keeping">
           {draft.changed

@@ -85,10 +85,11 @@ export function TopBar({
           <button
             type="button"
             onClick={() => setOpen(true)}
-            className="field flex w-52 items-center gap-2 py-1 text-faded"
+            className="field flex w-44 items-center gap-2 py-1 text-faded"
+            aria-label="Search or run a command"
           >
             <Search size={14} aria-hidden />
-            Search or run a command<kbd className="ml-auto text-xs">Ctrl K</kbd>
+            Search<kbd className="ml-auto text-xs">Ctrl K</kbd>
           </button>
           <ThemeSwitch />
         </div>

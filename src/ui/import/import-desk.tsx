@@ -4,7 +4,8 @@ import { formatDuration, formatNumber } from "@/core/format/numbers";
 
 import { Problems } from "../basic/problems";
 import { ImportProgress } from "./import-progress";
-import { LookForm, type KnownTable } from "./look-form";
+import { LookForm } from "./look-form";
+import type { KnownTable } from "./use-look-form";
 import type { SeenImport } from "@/server/import-request";
 import { useImport } from "./use-import";
 import { PageLink } from "../basic/page-link";

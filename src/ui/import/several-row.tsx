@@ -32,7 +32,7 @@ export function SeveralRow(props: Props) {
   const { look, state } = row;
   return (
     <>
-      <tr className={taken ? "" : "opacity-50"}>
+      <tr className={taken ? "" : "text-faded"}>
         <td>
           <input
             type="checkbox"

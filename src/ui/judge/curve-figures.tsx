@@ -61,7 +61,7 @@ export function RocFigure(props: Props) {
 export function PrecisionFigure({ base, ...props }: Props & { readonly base: number }) {
   return (
     <Plot
-      title={props.title ?? "Precision-recall curve"}
+      title={props.title ?? "Precision-recall"}
       label={props.label}
       note={`average precision ${formatNumber(props.figure)}`}
       x={RECALL}

@@ -83,7 +83,7 @@ async function modelPage({ params, searchParams }: Props) {
     columns[0]?.name ??
     "";
   return (
-    <div className="mx-auto max-w-[1240px] px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle
         title={
           <>

@@ -16,7 +16,7 @@ export default async function NewPipelinePage({
   const [words, pipelines] = await Promise.all([editorWords(), listPipelines(store.db)]);
   return (
     <div className="flex min-h-[calc(100vh-49px)] flex-col">
-      <div className="mx-auto w-full max-w-[1240px] px-5 pb-4 pt-6">
+      <div className="page pb-4 pt-6">
         <h1>New pipeline</h1>
         <p className="text-faded">
           Choose a table and a target. Everything else is proposed and can be changed now or later.

@@ -62,7 +62,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
     (each) => each.attempt === Math.max(...record.passes.map((other) => other.attempt)),
   );
   return (
-    <div className="mx-auto max-w-6xl px-5 pb-16">
+    <div className="page pb-16">
       {live && <LiveRun run={run.id} />}
       <PageTitle
         title={

@@ -26,7 +26,7 @@ export default async function ImportPage() {
   const imports = await listImports(store.db, MOST_IMPORTS);
   const now = new Date();
   return (
-    <div className="mx-auto max-w-5xl px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle title="Import files">
         <PageLink href="/tables">Tables</PageLink> are created from them, or rows are added to existing
         tables.

@@ -66,7 +66,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
       </div>
       <div className="min-w-0">
         {counts && (
-          <div className={division.current ? "" : "opacity-60"}>
+          <div className={division.current ? "" : "cursor-progress"}>
             <DivisionBar
               counts={counts}
               positive={target.kind === "binary" ? `Positive (${target.column})` : undefined}

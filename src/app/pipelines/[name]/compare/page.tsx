@@ -22,7 +22,7 @@ export default async function ComparePage({ params, searchParams }: Props) {
   const { store } = await appContext();
   if (models.length === 0)
     return (
-      <div className="mx-auto max-w-3xl px-5 py-8">
+      <div className="page py-8">
         <Empty title="No trials to compare yet.">
           <span className="mb-3 block">Each training run is stored as a trial.</span>
           <TrainButton pipeline={pipeline.name} />
@@ -61,7 +61,7 @@ export default async function ComparePage({ params, searchParams }: Props) {
       : [],
   );
   return (
-    <div className="mx-auto max-w-[1320px] px-5 py-6">
+    <div className="page py-6">
       <TrialTable
         models={models}
         kind={kind}

@@ -126,7 +126,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
     now: time.toISOString(),
   };
   return (
-    <div className="mx-auto max-w-[1240px] px-5 py-6">
+    <div className="page py-6">
       {!checked.ok && (
         <div className="mb-6">
           <Problems problems={checked.problems} />

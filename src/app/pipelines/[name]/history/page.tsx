@@ -10,7 +10,7 @@ export default async function HistoryPage({ params }: { readonly params: Promise
   const { store } = await appContext();
   const aside = await textsAsideOf(store.db, pipeline.id);
   return (
-    <div className="mx-auto max-w-[1240px] px-5 py-6">
+    <div className="page py-6">
       <PipelineActions pipeline={pipeline.name} />
       <VersionList
         pipeline={pipeline.name}

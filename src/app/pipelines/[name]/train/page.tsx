@@ -105,7 +105,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
       ? held.reduce((most, each) => (each.validation! < most.validation! ? each : most))
       : undefined;
   return (
-    <div className="mx-auto max-w-[1240px] px-5 py-6">
+    <div className="page py-6">
       {live && <LiveRun run={newest.id} />}
       {draft && (
         <UnsavedDraft

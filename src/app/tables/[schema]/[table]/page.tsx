@@ -75,7 +75,7 @@ async function tablePage(props: Props) {
     columns: columns.map((each) => ({ name: each.name, declared: each.declared })),
   };
   return (
-    <div className="mx-auto max-w-6xl px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle
         title={
           <>

@@ -27,7 +27,7 @@ export default async function ImportPage({ params }: { readonly params: Promise<
       readers: reads.get(writeTableName({ schema, table })) ?? [],
     }));
   return (
-    <div className="mx-auto max-w-[1240px] px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle title={row.name}>
         <PageLink href="/tables/import">Import</PageLink> · {formatBytes(row.bytes)}
       </PageTitle>

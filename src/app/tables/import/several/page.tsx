@@ -27,7 +27,7 @@ export default async function SeveralPage({ searchParams }: Props) {
   const first = wanted.data.flatMap((id) => rows.filter((row) => row.id === id).map(seenAmong));
   if (first.length === 0) notFound();
   return (
-    <div className="mx-auto max-w-[1240px] px-5 pb-16">
+    <div className="page pb-16">
       <PageTitle title={formatCount(first.length, "file")}>
         <PageLink href="/tables/import">Import</PageLink>
         {left ? ` · skipped in the archive: ${left}` : ""}

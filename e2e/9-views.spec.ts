@@ -1,0 +1,149 @@
+import { expect, test, type Page } from "@playwright/test";
+import { expectAccessible, layoutShift, overflow } from "./accessible";
+import { open } from "./watch";
+
+const PIPELINE = "/pipelines/uncollected-72h";
+
+/** Every main view, and how to get it into the state in which it shows most. */
+const VIEWS = [
+  "/",
+  "/tables",
+  "/tables/larkmere/parcels",
+  "/tables/larkmere/parcels?show=pair",
+  "/tables/larkmere/parcels?show=target",
+  "/tables/import",
+  "/pipelines",
+  "/pipelines/new",
+  `${PIPELINE}/brief`,
+  `${PIPELINE}/braid`,
+  `${PIPELINE}/train`,
+  `${PIPELINE}/compare`,
+  `${PIPELINE}/deliver`,
+  `${PIPELINE}/history`,
+  "/models",
+  "/models/2",
+  "/models/2?view=segments",
+  "/models/2?view=rows",
+  "/models/2?view=understanding",
+  "/models/2?view=try",
+  "/models/2?view=record",
+  "/runs",
+  "/health",
+  "/warehouse",
+  "/nowhere",
+] as const;
+
+/** Waits until nothing on the page says that it is still reading. */
+async function settled(page: Page): Promise<void> {
+  await page.waitForLoadState("networkidle");
+  await expect(
+    page.getByText(/^(reading|loading|counting|analysing|computing|scoring|checking) .*…$/),
+  ).toHaveCount(0);
+}
+
+for (const theme of ["light", "dark"])
+  test(`every view is accessible, ${theme}`, async ({ page, baseURL }) => {
+    test.setTimeout(900_000);
+    await page.context().addCookies([{ name: "ravlen-theme", value: theme, url: baseURL! }]);
+    for (const view of VIEWS) {
+      await page.goto(view);
+      await settled(page);
+      await expectAccessible(page, `${view} ${theme}`);
+    }
+  });
+
+for (const theme of ["light", "dark"])
+  test(`open dialogs, menus and errors are accessible, ${theme}`, async ({ page, baseURL }) => {
+    await page.context().addCookies([{ name: "ravlen-theme", value: theme, url: baseURL! }]);
+    await test.step("the command box", async () => {
+      await open(page, "/");
+      await page.keyboard.press("Control+k");
+      await page.keyboard.type("parcels");
+      await expect(page.getByRole("option").first()).toBeVisible();
+      await expectAccessible(page, `command box ${theme}`);
+    });
+    await test.step("the palette of steps, and a step with an error", async () => {
+      await open(page, `${PIPELINE}/braid`);
+      await page.getByRole("button", { name: "Add a step", exact: true }).click();
+      await expectAccessible(page, `palette ${theme}`);
+      await page.keyboard.type("filter rows");
+      await page.keyboard.press("Enter");
+      await expect(page.getByTestId("step-form")).toBeVisible();
+      await expectAccessible(page, `step with an error ${theme}`);
+      await page.getByRole("button", { name: "Undo" }).click();
+      await page.getByRole("button", { name: /^Revert to version/ }).click();
+      await expect(page.getByRole("button", { name: /^Revert to version/ })).toHaveCount(0);
+    });
+    await test.step("a candidate", async () => {
+      await open(page, `${PIPELINE}/train`);
+      await page.getByRole("button", { name: "Add candidate" }).click();
+      await expect(page.getByRole("dialog")).toBeVisible();
+      await expectAccessible(page, `candidate ${theme}`);
+      await page.keyboard.press("Escape");
+    });
+    await test.step("a delivery and a schedule", async () => {
+      await open(page, `${PIPELINE}/deliver`);
+      for (const name of ["Add delivery", "Add schedule"]) {
+        await page.getByRole("button", { name }).click();
+        await expect(page.getByRole("dialog")).toBeVisible();
+        await expectAccessible(page, `${name} ${theme}`);
+        await page.keyboard.press("Escape");
+        await expect(page.getByRole("dialog")).toHaveCount(0);
+      }
+    });
+    await test.step("a version put in service, and the menu of a chart", async () => {
+      await open(page, "/models/1");
+      await page.getByRole("button", { name: "Put in service" }).first().click();
+      await expect(page.getByRole("dialog").or(page.getByRole("alertdialog"))).toBeVisible();
+      await expectAccessible(page, `put in service ${theme}`);
+      await page.keyboard.press("Escape");
+      await page.getByRole("button", { name: "ROC curve: table and download" }).click();
+      await expect(page.getByRole("menu")).toBeVisible();
+      await expectAccessible(page, `menu of a chart ${theme}`);
+      await page.getByRole("menuitem", { name: "Show as table" }).click();
+      await expect(page.getByRole("region", { name: "Values of the chart" })).toBeVisible();
+      await expectAccessible(page, `table of a chart ${theme}`);
+    });
+    await test.step("a pipeline deleted", async () => {
+      await open(page, `${PIPELINE}/history`);
+      await page.getByRole("button", { name: "Delete" }).click();
+      await expect(page.getByRole("dialog").or(page.getByRole("alertdialog"))).toBeVisible();
+      await expectAccessible(page, `delete ${theme}`);
+      await page.keyboard.press("Escape");
+    });
+  });
+
+test("no view jumps, and none is wider than its window at 1024 pixels and at 150 % zoom", async ({
+  page,
+}) => {
+  test.setTimeout(900_000);
+  // 1280 pixels at 150 % are 853.
+  for (const width of [1920, 1280, 1024, 853]) {
+    await page.setViewportSize({ width, height: 800 });
+    for (const view of VIEWS) {
+      await page.goto(view);
+      await settled(page);
+      expect.soft(await overflow(page), `${view} at ${width}`).toBe(0);
+      expect.soft(await layoutShift(page), `${view} at ${width}`).toBeLessThan(0.02);
+    }
+  }
+});
+
+test("a chart is read by keys and saved as a file", async ({ page }) => {
+  await open(page, "/models/2");
+  const reader = page.getByRole("slider", { name: "Read ROC curve" });
+  await reader.focus();
+  await page.keyboard.press("ArrowRight");
+  await expect(reader).toHaveAttribute("aria-valuetext", /^false positive rate 0, .*evaluated rows 0/);
+  await page.keyboard.press("End");
+  await expect(reader).toHaveAttribute("aria-valuetext", /^false positive rate 1, .*evaluated rows 1/);
+  for (const [item, name] of [
+    ["Download SVG", "roc-curve.svg"],
+    ["Download PNG", "roc-curve.png"],
+  ] as const) {
+    await page.getByRole("button", { name: "ROC curve: table and download" }).click();
+    const download = page.waitForEvent("download");
+    await page.getByRole("menuitem", { name: item }).click();
+    expect((await download).suggestedFilename()).toBe(name);
+  }
+});
