@@ -8,7 +8,8 @@ import type { ScheduleRow } from "@/store/pipelines";
 import { PauseButton, RunScheduleButton, SkipButton } from "../basic/actions";
 import { moment } from "../basic/format";
 import { RemoveListed } from "./remove-listed";
-import { ScheduleForm, type ScheduleFacts } from "./schedule-form";
+import type { ScheduleFacts } from "./schedule-draft";
+import { ScheduleForm } from "./schedule-form";
 import { PageLink } from "../basic/page-link";
 
 interface Props {

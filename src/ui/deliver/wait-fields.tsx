@@ -2,7 +2,7 @@
 import { Plus, X } from "lucide-react";
 import type { Schedule } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
-import type { ScheduleFacts } from "./schedule-form";
+import type { ScheduleFacts } from "./schedule-draft";
 
 type Wait = NonNullable<Schedule["wait"]>;
 
