@@ -1,4 +1,4 @@
-import { formatDuration, formatNumber } from "@/core/format/numbers";
+import { formatDuration } from "@/core/format/numbers";
 import { describeProgress } from "@/core/format/progress";
 import type { Metadata } from "next";
 import { notFound } from "next/navigation";
@@ -15,7 +15,6 @@ import { runById, runRecord, runStatementsOf, type RunRow } from "@/store/runs";
 import { workerAlive } from "@/store/workers";
 import { readCatalog } from "@/warehouse/catalog";
 import { AgainButton, CancelButton, GoOnButton } from "@/ui/basic/actions";
-import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { Problems } from "@/ui/basic/problems";
 import { StateWord } from "@/ui/basic/state-word";
@@ -23,19 +22,15 @@ import { TrainingChart } from "@/ui/charts/training-chart";
 import { LiveRun } from "@/ui/runs/live-run";
 import { forecastWait } from "@/runs/capacity/forecast";
 import { describeAnswers } from "@/runs/on-demand-rows";
-import { WaitingRun } from "@/ui/runs/waiting-run";
 import { OnDemandRows } from "@/ui/runs/on-demand-rows";
-import { CAUSE_WORDS } from "@/ui/runs/cause-words";
+import { RunFacts } from "@/ui/runs/run-facts";
+import { RunLog } from "@/ui/runs/run-log";
+import { RunWait } from "@/ui/runs/run-wait";
 import { RunTimeline } from "@/ui/runs/run-timeline";
 import { PipelineName } from "@/ui/basic/pipeline-name";
 import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Run" };
-
-/** Statements that bring rows to the worker: to learn from them, or to predict them here. */
-const STREAMING = /^(stream the training frame to the worker|rows to score here|rows of fold)/;
-/** Runs that were recorded earlier say "answers". */
-const EVALUATING = /^read predictions and (targets|answers)$/;
 
 export default async function RunPage({ params }: { readonly params: Promise<{ id: string }> }) {
   const id = z.uuid().safeParse((await params).id);
@@ -101,66 +96,13 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
         {run.state === "done" && run.outcome}
         {run.cancelAsked && live && "stopping …"}
       </PageTitle>
-      {run.state === "queued" && run.waitsFor !== null && (
-        <p className="mb-4">
-          <span className="text-weld">Waiting.</span>{" "}
-          {run.options.wait ? (
-            <>
-              Until {moment(run.options.wait.until)} for{" "}
-              {run.options.wait.for
-                .map(
-                  (each) =>
-                    `${each.table} (newest ${each.column} no older than ${each.within} min before the run’s time)`,
-                )
-                .join(", ")}
-              .
-            </>
-          ) : (
-            <>
-              {run.waitsFor}
-              {run.notBefore && (
-                <span className="text-faded"> · next at {run.notBefore.toISOString().slice(11, 19)} UTC</span>
-              )}
-            </>
-          )}
-        </p>
-      )}
-      {wait && alive && <WaitingRun wait={wait} />}
-      {run.state === "queued" && !alive && (
-        <p role="alert" className="mb-4 text-madder">
-          No worker is running, so this run waits. ./ravlen start starts workers and restarts them when they
-          fail.
-        </p>
-      )}
+      <RunWait run={run} wait={wait} isWorkerAlive={alive} />
       {run.problems.length > 0 && (
         <div className="mb-5 border-y border-madder py-3">
           <Problems problems={run.problems} />
         </div>
       )}
-      <dl className="mb-5 flex flex-wrap gap-x-8 gap-y-1 text-sm">
-        {(
-          [
-            ["Logical time", moment(run.runTime)],
-            ["Started by", CAUSE_WORDS[run.cause]],
-            ["Ordered", moment(run.createdAt)],
-            [
-              "Took",
-              run.startedAt && run.finishedAt
-                ? formatDuration(run.finishedAt.getTime() - run.startedAt.getTime())
-                : "–",
-            ],
-            ["Rows", formatNumber(run.rows)],
-            ["File version", String(version?.number ?? "–")],
-            ["Attempts", String(run.attempt)],
-            ["Place", whatLeaves(statements.map((each) => each.purpose))],
-          ] as const
-        ).map(([name, value]) => (
-          <div key={name}>
-            <dt className="text-faded">{name}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-      </dl>
+      <RunFacts run={run} file={version?.number} purposes={statements.map(({ purpose }) => purpose)} />
       {run.options.onDemand &&
         (run.state === "done" ? (
           <OnDemandRows
@@ -188,30 +130,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
           statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))}
         />
       )}
-      {record.log.length > 0 && (
-        <section aria-label="Log" className="mt-6">
-          <h2>Log</h2>
-          <ol className="mt-1 text-sm">
-            {record.log.map((line) => (
-              <li key={line.id} className="grid grid-cols-[150px_64px_1fr] gap-2 py-0.5">
-                <span className="figure text-faded">{line.at.toISOString().slice(11, 23)} UTC</span>
-                <span
-                  className={
-                    line.level === "error"
-                      ? "text-madder"
-                      : line.level === "warning"
-                        ? "text-weld"
-                        : "text-faded"
-                  }
-                >
-                  {line.level}
-                </span>
-                <span className="break-words">{line.message}</span>
-              </li>
-            ))}
-          </ol>
-        </section>
-      )}
+      <RunLog lines={record.log} />
     </div>
   );
 }
@@ -226,12 +145,4 @@ function liveness({ progress, movedAt }: Pick<RunRow, "progress" | "movedAt">): 
     ...(progress ? [describeProgress(progress)] : []),
     ...(still > SILENT_MILLISECONDS ? [`no progress for ${formatDuration(still)}`] : []),
   ].join("; ");
-}
-
-/** What leaves the warehouse in a run, by what its statements are for. */
-function whatLeaves(purposes: readonly string[]): string {
-  if (purposes.some((purpose) => STREAMING.test(purpose))) return "rows streamed to the worker";
-  return purposes.some((purpose) => EVALUATING.test(purpose))
-    ? "rows stay in the warehouse; predictions and targets are read for evaluation"
-    : "rows stay in the warehouse";
 }

@@ -1,5 +1,4 @@
 import { z } from "zod";
-import type { PipelineFile } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { offeredTables } from "@/server/tables";
 import { appContext } from "@/server/context";
@@ -7,11 +6,8 @@ import { newestOfDeliveries } from "@/server/deliveries";
 import { pageOf } from "@/server/stages";
 import { listPipelines, listSchedules } from "@/store/pipelines";
 import { isMoment } from "@/core/value-type";
-import { METRICS, type MetricName } from "@/core/evaluate/metrics";
-import { measuredMetrics } from "@/core/evaluate/truth-sql";
 import { backfillRuns, listBackfills } from "@/store/backfills";
 import { driftOfPipeline } from "@/store/drift";
-import { promisedFigures } from "@/core/evaluate/promise";
 import { promisesOf } from "@/store/models";
 import { truthOfPipeline } from "@/store/truth";
 import { serviceHistory } from "@/store/models";
@@ -33,36 +29,14 @@ import type { ScheduleFacts } from "@/ui/deliver/schedule-draft";
 import { ScheduleForm } from "@/ui/deliver/schedule-form";
 import { EarlierRuns } from "@/ui/runs/earlier-runs";
 import { RunTable } from "@/ui/runs/run-table";
-import { PageLink } from "@/ui/basic/page-link";
+import { InServiceLine } from "@/ui/deliver/in-service-line";
+import { seenBackfill, sourceName, truthMetrics, truthModel } from "./shown";
 import { parseFile } from "@/runs/parse-file";
-
-/** Where the main strand's rows come from, as people write it. */
-function sourceName(file: PipelineFile): string {
-  const from = file.strands.find((each) => each.name === file.rows.from)?.from;
-  return from === undefined
-    ? "its source"
-    : typeof from === "string"
-      ? from
-      : "strand" in from
-        ? `the strand ${from.strand}`
-        : writeTableName(from);
-}
 
 /** Days of past predictions that are shown. */
 const SHOWN_DAYS = 120;
 /** Scoring runs that are listed, the newest. */
 const FEW_RUNS = 10;
-
-/** The metric that alerts go by, and then the others. */
-function truthMetrics(
-  kind: "binary" | "classes" | "number",
-  wished: MetricName | undefined,
-): readonly MetricName[] {
-  const measured = measuredMetrics(kind);
-  return wished !== undefined && measured.includes(wished) && wished in METRICS
-    ? [wished, ...measured.filter((each) => each !== wished)]
-    : measured;
-}
 
 interface PageProps {
   readonly params: Promise<{ name: string }>;
@@ -108,6 +82,9 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
     .min(0)
     .max(1)
     .safeParse((await searchParams).threshold);
+  const columns = checked.ok
+    ? [...checked.value.main.output.keys()].filter((column) => !checked.value.file.roles.key.includes(column))
+    : [];
   const facts: DeliveryFacts = {
     ...(threshold.success ? { threshold: threshold.data } : {}),
     pipeline: pipeline.name,
@@ -115,15 +92,13 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
     keys: file?.roles.key ?? [],
     taken: deliveries.map(({ name }) => name),
     target: file?.roles.target.kind ?? "binary",
-    columns: checked.ok
-      ? [...checked.value.main.output.keys()].filter((name) => !checked.value.file.roles.key.includes(name))
-      : [],
+    columns,
   };
   const scheduleFacts: ScheduleFacts = {
     pipeline: pipeline.name,
     taken: (file?.schedules ?? []).map(({ name }) => name),
-    deliveries: deliveries.map((each) => each.name),
-    others: pipelines.map((each) => each.name).filter((name) => name !== pipeline.name),
+    deliveries: deliveries.map(({ name }) => name),
+    others: pipelines.map(({ name }) => name).filter((name) => name !== pipeline.name),
     sources,
     now: time.toISOString(),
   };
@@ -134,27 +109,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
           <Problems problems={checked.problems} />
         </div>
       )}
-      <p className="mb-5">
-        {inService ? (
-          <>
-            In service: <PageLink href={`/models/${inService.id}`}>version {inService.number}</PageLink>.
-            Scoring uses it and the file version it was trained from.
-          </>
-        ) : (
-          <span className="text-madder">
-            No version is in service, so scoring is not possible.{" "}
-            {models.length > 0 ? (
-              <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/compare`}>
-                Choose a version
-              </PageLink>
-            ) : (
-              <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/train`}>
-                Train a model
-              </PageLink>
-            )}
-          </span>
-        )}
-      </p>
+      <InServiceLine pipeline={pipeline.name} inService={inService} hasModels={models.length > 0} />
       {models.length > 0 && (
         <VersionsInService
           pipeline={pipeline.name}
@@ -226,27 +181,9 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
       <TruthView
         days={truth}
         current={scheduleFacts.deliveries}
-        models={models.map(({ id, number, metrics, intervals, data }) => ({
-          id,
-          number,
-          promised: Object.fromEntries(
-            [...new Set(truth.map((each) => each.delivery))].map((name) => [
-              name,
-              promisedFigures(
-                promises.get(id) ?? { metrics },
-                deliveries.find((each) => each.name === name)?.threshold ?? 0.5,
-              ),
-            ]),
-          ),
-          intervals,
-          holdoutRows: data.holdoutRows,
-        }))}
+        models={models.map((model) => truthModel(model, deliveries, promises, truth))}
         inService={pipeline.inService}
-        metrics={
-          parsed.ok
-            ? truthMetrics(parsed.value.file.roles.target.kind, parsed.value.file.brief?.success?.metric)
-            : ["accuracy"]
-        }
+        metrics={truthMetrics(file)}
       />
       <DriftView runs={drift} />
       {parsed.ok && (
@@ -264,21 +201,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
           deliveries={deliveries.map((each) => each.name)}
           today={time.toISOString().slice(0, 10)}
           disabled={!inService && !deliveries.some(({ of }) => of === "features")}
-          backfills={backfills.map(({ row, runs: by }) => ({
-            id: row.id,
-            delivery: row.delivery,
-            state: row.state,
-            from: row.from.toISOString(),
-            until: row.until.toISOString(),
-            cron: row.cron,
-            zone: row.zone,
-            total: row.total,
-            parallel: row.parallel,
-            by: row.by,
-            done: by.done,
-            failed: by.failed + by.cancelled,
-            underWay: by.queued + by.running,
-          }))}
+          backfills={backfills.map(seenBackfill)}
         />
       )}
       {runs.length > 0 && (
