@@ -124,7 +124,7 @@ for (const by of ["mouse", "keyboard"] as const) {
       "key",
     );
     await hand.press(page.getByRole("button", { name: "Create 2 tables" }));
-    await expect(page.getByText(`Made imported.${fit}`)).toBeVisible();
+    await expect(page.getByText(`Created imported.${fit}`)).toBeVisible();
     // The keys of the two tables are the same numbers: they name different batches.
     for (const [table, lines] of [
       [check, batches(1, 200)],

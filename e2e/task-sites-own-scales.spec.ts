@@ -67,7 +67,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     });
     await hand.press(page.getByRole("button", { name: /^Load/ }));
     await hand.press(page.getByRole("link", { name: "New pipeline from this table" }));
-    await hand.select(page.getByLabel("Target", { exact: true }), "labels of regions");
+    await hand.select(page.getByLabel("Target", { exact: true }), "labels from regions");
     await hand.select(page.getByLabel("Horizontal axis"), "level");
     await hand.select(page.getByLabel("Vertical axis"), "cloud");
     await hand.select(page.getByLabel("Normalise per"), "weir");

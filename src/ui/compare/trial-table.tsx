@@ -10,6 +10,7 @@ import { baseOf, metricOf, rankedTrials } from "./trial-order";
 import { TrialRow } from "./trial-row";
 import { TrialTools } from "./trial-tools";
 import { usePicked } from "./use-picked";
+import { HiddenHead } from "../basic/hidden-head";
 
 interface Props {
   readonly models: readonly ModelSummary[];
@@ -58,8 +59,8 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
         <table className="sheet" data-testid="trials">
           <thead>
             <tr>
-              <th aria-label="Selected" />
-              <th aria-label="Star" />
+              <HiddenHead name="Selected" />
+              <HiddenHead name="Star" />
               <th>Trial</th>
               <th className="number">{title}</th>
               <th className="number">95 % interval</th>
@@ -73,7 +74,7 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
               <th className="number">Rows</th>
               <th className="number">Fit time</th>
               <th>Note</th>
-              <th aria-label="Service" />
+              <HiddenHead name="Service" />
             </tr>
           </thead>
           <tbody>

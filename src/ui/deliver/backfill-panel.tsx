@@ -7,6 +7,7 @@ import { moment } from "../basic/format";
 import { useOwnName } from "../basic/own-name";
 import { useFirst } from "../basic/use-first";
 import { usePageRefresh } from "../basic/page-refresh";
+import { HiddenHead } from "../basic/hidden-head";
 
 /** A backfill with how far it is. */
 export interface BackfillProgress {
@@ -124,7 +125,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
               <th>Times</th>
               <th>Progress</th>
               <th className="number">Failed</th>
-              <th />
+              <HiddenHead name="Actions" />
             </tr>
           </thead>
           <tbody>

@@ -11,6 +11,7 @@ import { DeliveryForm } from "./delivery-form";
 import { modeWords, rowWords } from "./delivery-words";
 import { RemoveListed } from "./remove-listed";
 import { PageLink } from "../basic/page-link";
+import { HiddenHead } from "../basic/hidden-head";
 
 interface Props {
   readonly facts: DeliveryFacts;
@@ -71,7 +72,7 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
           <th>Threshold</th>
           <th>Last landed, as of</th>
           <th className="number">Rows</th>
-          <th />
+          <HiddenHead name="Actions" />
         </tr>
       </thead>
       <tbody>

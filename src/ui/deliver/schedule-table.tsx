@@ -11,6 +11,7 @@ import { RemoveListed } from "./remove-listed";
 import type { ScheduleFacts } from "./schedule-draft";
 import { ScheduleForm } from "./schedule-form";
 import { PageLink } from "../basic/page-link";
+import { HiddenHead } from "../basic/hidden-head";
 
 interface Props {
   readonly facts: ScheduleFacts;
@@ -32,7 +33,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
           <th>When</th>
           <th>Missed times</th>
           <th>Next (UTC)</th>
-          <th />
+          <HiddenHead name="Actions" />
         </tr>
       </thead>
       <tbody>

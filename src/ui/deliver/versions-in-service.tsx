@@ -7,6 +7,7 @@ import { moment } from "../basic/format";
 import { headline } from "../judge/headline";
 import { ServiceButton } from "./service-button";
 import { PageLink } from "../basic/page-link";
+import { HiddenHead } from "../basic/hidden-head";
 
 interface Props {
   readonly pipeline: string;
@@ -71,7 +72,7 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
             <th>On common rows</th>
             <th>Trained as of</th>
             <th>In service since</th>
-            <th />
+            <HiddenHead name="Actions" />
           </tr>
         </thead>
         <tbody>

@@ -4,6 +4,7 @@ import type { MessageRow } from "@/store/outbox";
 import { ActButton } from "../basic/act";
 import { moment } from "../basic/format";
 import { useFirst } from "../basic/use-first";
+import { HiddenHead } from "../basic/hidden-head";
 
 /** Colours by state. */
 const TONES: Readonly<Record<MessageRow["state"], string>> = {
@@ -28,7 +29,7 @@ export function OutboxList({ messages }: { readonly messages: readonly MessageRo
             <th>To</th>
             <th>What</th>
             <th>When</th>
-            <th />
+            <HiddenHead name="Actions" />
           </tr>
         </thead>
         <tbody>

@@ -2,6 +2,7 @@
 import { ActButton } from "../basic/act";
 import { moment } from "../basic/format";
 import { fetchTextBack } from "@/server/draft-actions";
+import { HiddenHead } from "../basic/hidden-head";
 
 export interface AsideText {
   readonly id: number;
@@ -39,7 +40,7 @@ export function TextsAside({
             <th>Author</th>
             <th>Based on</th>
             <th>Text</th>
-            <th />
+            <HiddenHead name="Actions" />
           </tr>
         </thead>
         <tbody>

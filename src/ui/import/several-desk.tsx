@@ -10,6 +10,7 @@ import { tellProblems } from "../basic/tell-problems";
 import { useAction } from "../basic/use-action";
 import { SeveralRow } from "./several-row";
 import { useImports } from "./use-import";
+import { HiddenHead } from "../basic/hidden-head";
 
 interface Props {
   readonly first: readonly SeenAmong[];
@@ -59,7 +60,7 @@ export function SeveralDesk({ first, importSchema, known }: Props) {
             <th className="number">Columns</th>
             <th>Into</th>
             <th>State</th>
-            <th />
+            <HiddenHead name="Links" />
           </tr>
         </thead>
         <tbody>

@@ -3,6 +3,7 @@ import { formatNumber } from "@/core/format/numbers";
 import type { JudgedPage, JudgedRow } from "@/runs/judging/judged-rows";
 import { Fragment, useState, type ReactNode } from "react";
 import { RowValue } from "./row-value";
+import { HiddenHead } from "../basic/hidden-head";
 
 interface Props {
   readonly page: JudgedPage;
@@ -39,7 +40,7 @@ export function JudgedRowsTable({ page, columns, withProbabilities, reasonsOf }:
                 {name}
               </th>
             ))}
-            <th aria-label="Reasons" />
+            <HiddenHead name="Reasons" />
           </tr>
         </thead>
         <tbody>

@@ -6,6 +6,7 @@ import { moment } from "../basic/format";
 import { headline } from "./headline";
 import { PageLink } from "../basic/page-link";
 import { PipelineName } from "../basic/pipeline-name";
+import { HiddenHead } from "../basic/hidden-head";
 
 /** Model versions of all pipelines, newest first; put in service or taken out from here. */
 export function ModelTable({
@@ -25,7 +26,7 @@ export function ModelTable({
           <th>On the holdout</th>
           <th className="number">Training rows</th>
           <th>Trained</th>
-          <th />
+          <HiddenHead name="State" />
         </tr>
       </thead>
       <tbody>

@@ -77,21 +77,28 @@ export function RowGrid({
         {columns.map((each) => {
           const sorted = order?.column === each.name;
           return (
-            <button
+            <div
               key={each.name}
-              type="button"
               role="columnheader"
               aria-sort={sorted ? (order.descending ? "descending" : "ascending") : "none"}
-              onClick={() =>
-                setOrder(sorted && order.descending ? undefined : { column: each.name, descending: sorted })
-              }
-              title={`${each.name}, ${each.type}`}
-              className={`flex items-center gap-1 truncate px-2 py-1.5 text-xs font-medium ${each.numeric ? "justify-end" : ""}`}
             >
-              <span className="truncate">{each.name}</span>
-              {sorted &&
-                (order.descending ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
-            </button>
+              <button
+                type="button"
+                onClick={() =>
+                  setOrder(sorted && order.descending ? undefined : { column: each.name, descending: sorted })
+                }
+                title={`${each.name}, ${each.type}`}
+                className={`flex w-full items-center gap-1 truncate px-2 py-1.5 text-xs font-medium ${each.numeric ? "justify-end" : ""}`}
+              >
+                <span className="truncate">{each.name}</span>
+                {sorted &&
+                  (order.descending ? (
+                    <ArrowDown size={12} aria-hidden />
+                  ) : (
+                    <ArrowUp size={12} aria-hidden />
+                  ))}
+              </button>
+            </div>
           );
         })}
       </div>

@@ -5,6 +5,7 @@ import type { Candidate, PipelineFile } from "@/core/pipeline/schema";
 import { CandidateActions } from "./candidate-actions";
 import { CandidateForm } from "./candidate-form";
 import { fitsText, PLACES, searchText, settingsText } from "./candidate-words";
+import { HiddenHead } from "../basic/hidden-head";
 
 type Steps = Parameters<typeof CandidateForm>[0]["steps"];
 
@@ -35,7 +36,7 @@ export function CandidateTable({ pipeline, file, steps }: Props) {
             <th>Settings</th>
             <th>Place</th>
             <th className="number">Fits</th>
-            <th aria-label="Actions" />
+            <HiddenHead name="Actions" />
           </tr>
         </thead>
         <tbody>

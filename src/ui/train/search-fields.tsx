@@ -5,6 +5,7 @@ import type { Searchable } from "@/core/learn/search/searchable";
 import type { SearchFile } from "@/core/pipeline/schema";
 import { freshRange, numberOf } from "./search-range";
 import { SearchRangeRow, type SearchableStep } from "./search-range-row";
+import { HiddenHead } from "../basic/hidden-head";
 
 interface Props {
   readonly search: SearchFile | undefined;
@@ -112,7 +113,7 @@ export function SearchFields({ search, settings, steps, target, onChange }: Prop
             <th>or from</th>
             <th>to</th>
             <th>Scale</th>
-            <th />
+            <HiddenHead name="Remove" />
           </tr>
         </thead>
         <tbody>
