@@ -9,6 +9,7 @@ import { headline } from "@/ui/judge/headline";
 import { PageTitle } from "@/ui/basic/page-title";
 import { StateWord } from "@/ui/basic/state-word";
 import { PageLink } from "@/ui/basic/page-link";
+import { Sheet } from "@/ui/basic/sheet";
 
 export const metadata: Metadata = { title: "Pipelines" };
 
@@ -47,7 +48,7 @@ export default async function PipelinesPage({ searchParams }: Props) {
       ) : (
         <ListSearch place={place} what="pipelines" filters={FILTERS} />
       )}
-      <table className="sheet">
+      <Sheet>
         {entries.length > 0 && (
           <thead>
             <tr>
@@ -92,7 +93,7 @@ export default async function PipelinesPage({ searchParams }: Props) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
       {(all > 0 || isNarrowed) && <ListPages place={place} all={all} rows={PAGE_ROWS} one="pipeline" />}
     </div>
   );

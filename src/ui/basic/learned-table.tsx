@@ -2,6 +2,7 @@
 import { useState } from "react";
 import type { LearnedPart } from "@/server/learned";
 import { learnedLines } from "./learned-lines";
+import { Sheet } from "./sheet";
 
 /** What one version learned. */
 export interface LearnedSide {
@@ -80,7 +81,7 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
       {shown
         .filter((each) => each.lines.length > 0)
         .map(({ name, lines }) => (
-          <table key={name} className="sheet mb-3 max-w-4xl table-fixed">
+          <Sheet key={name} className="mb-3 max-w-4xl table-fixed">
             <thead>
               <tr>
                 <th className="w-2/5">{name}</th>
@@ -114,7 +115,7 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
                 </tr>
               </tfoot>
             )}
-          </table>
+          </Sheet>
         ))}
       {onlyThere}
     </div>

@@ -8,6 +8,7 @@ import { cellAxis } from "../charts/cell-axis";
 import { Histogram } from "../charts/histogram";
 import type { Sides } from "../answer/answer-values";
 import type { BeginningState } from "./use-beginning";
+import { Sheet } from "../basic/sheet";
 
 const ROWS = 10;
 
@@ -58,7 +59,7 @@ export function BeginningPreview({ state }: { readonly state: BeginningState }) 
         </h2>
         {page && columns ? (
           <div className="max-w-full overflow-x-auto border-y border-rule" tabIndex={0}>
-            <table className="sheet text-sm">
+            <Sheet className="text-sm">
               <thead>
                 <tr>
                   {columns.map((name) => (
@@ -87,7 +88,7 @@ export function BeginningPreview({ state }: { readonly state: BeginningState }) 
                   </tr>
                 ))}
               </tbody>
-            </table>
+            </Sheet>
             {page.rows.length === 0 && <p className="py-2 text-madder">The table is empty.</p>}
           </div>
         ) : (

@@ -31,7 +31,7 @@ const KEYS = [
 export function Signs() {
   return (
     <Popover.Root>
-      <Popover.Trigger className="press press-quiet px-1.5 py-0.5">Legend and shortcuts</Popover.Trigger>
+      <Popover.Trigger className="press press-quiet px-1.5 py-0.5">Legend</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="start"

@@ -46,7 +46,11 @@ export function ToolLine({
     "not saved": "draft not saved yet",
   } as const;
   return (
-    <div role="toolbar" aria-label="The draft" className="flex h-10 shrink-0 items-center gap-1 px-4 text-sm">
+    <div
+      role="toolbar"
+      aria-label="The draft"
+      className="relative flex h-10 shrink-0 items-center gap-1 overflow-x-auto px-4 text-sm"
+    >
       <button type="button" onClick={onAdd} className="press py-0.5" aria-keyshortcuts="i">
         <Plus size={14} aria-hidden />
         Add a step
@@ -86,10 +90,10 @@ export function ToolLine({
       </button>
       <button type="button" onClick={onFollow} aria-pressed={follow} className="press press-quiet px-1.5">
         <Footprints size={15} aria-hidden />
-        Follow a row
+        <span className="max-[1150px]:sr-only">Follow a row</span>
       </button>
       <label className="flex items-center gap-1.5 pl-1 text-faded">
-        sample
+        <span className="max-[1150px]:sr-only">sample</span>
         <select
           aria-label="Share of rows to preview"
           value={share}
@@ -104,7 +108,7 @@ export function ToolLine({
         </select>
       </label>
       {signs}
-      <span className="ml-auto truncate text-xs text-faded" role="status">
+      <span className="ml-auto min-w-0 truncate text-xs text-faded max-[900px]:sr-only" role="status">
         {reading ? (
           "reading the draft …"
         ) : errors > 0 ? (

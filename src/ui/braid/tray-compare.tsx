@@ -6,6 +6,7 @@ import type { ColumnProfile } from "@/core/evaluate/table-profile";
 import { Histogram } from "../charts/histogram";
 import { useAnswer } from "../draft/use-answer";
 import type { Place } from "./places";
+import { Sheet } from "../basic/sheet";
 
 /** Most columns compared at once; a step may write hundreds. */
 const MOST = 12;
@@ -25,7 +26,7 @@ export function BeforeAfter({
       </p>
     );
   return (
-    <table className="sheet mx-4 w-[calc(100%-2rem)] table-fixed">
+    <Sheet className="mx-4 w-[calc(100%-2rem)] table-fixed">
       <thead>
         <tr>
           <th className="w-[18%]">Column</th>
@@ -47,7 +48,7 @@ export function BeforeAfter({
           </tr>
         </tfoot>
       )}
-    </table>
+    </Sheet>
   );
 }
 

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useAnswer } from "../draft/use-answer";
 import { learnedLines } from "../basic/learned-lines";
 import type { Place } from "./places";
+import { Sheet } from "../basic/sheet";
 
 const MOST = 300;
 
@@ -31,7 +32,7 @@ export function LearnedPanel({ place, value }: { readonly place: Place; readonly
         {byFold && folds.asking && " computing folds …"}
         {folds.failure && <span className="text-madder"> {folds.failure}</span>}
       </p>
-      <table className="sheet mt-1 w-auto min-w-[40%]">
+      <Sheet className="mt-1 w-auto min-w-[40%]">
         <thead>
           <tr>
             <th>What</th>
@@ -63,7 +64,7 @@ export function LearnedPanel({ place, value }: { readonly place: Place; readonly
             </tr>
           </tfoot>
         )}
-      </table>
+      </Sheet>
     </>
   );
 }

@@ -1,6 +1,7 @@
 import { formatNumber } from "@/core/format/numbers";
 import { useFirst } from "../basic/use-first";
 import type { Side } from "./side";
+import { Sheet } from "../basic/sheet";
 
 /** Features that are shown at first. */
 const FEW_FEATURES = 12;
@@ -17,7 +18,7 @@ export function BothImportances({ first, second }: { readonly first: Side; reado
   return (
     <section>
       <h3 className="font-semibold">Feature importance</h3>
-      <table className="sheet max-w-3xl">
+      <Sheet className="max-w-3xl">
         <thead>
           <tr>
             <th>Feature</th>
@@ -34,7 +35,7 @@ export function BothImportances({ first, second }: { readonly first: Side; reado
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
       {showAll}
     </section>
   );

@@ -4,6 +4,7 @@ import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
 import type { Task } from "@/core/learn/task";
 import type { Comparison } from "@/runs/judging/compare";
 import type { Side } from "./side";
+import { Sheet } from "../basic/sheet";
 
 interface Props {
   readonly kind: Task["kind"];
@@ -15,7 +16,7 @@ interface Props {
 /** Metrics of two trials on common rows, with the interval of their difference. */
 export function DifferenceTable({ kind, found, first, second }: Props) {
   return (
-    <table className="sheet max-w-4xl" data-testid="differences">
+    <Sheet className="max-w-4xl" data-testid="differences">
       <thead>
         <tr>
           <th>On {formatNumber(found.rows)} common rows</th>
@@ -44,7 +45,7 @@ export function DifferenceTable({ kind, found, first, second }: Props) {
           );
         })}
       </tbody>
-    </table>
+    </Sheet>
   );
 }
 

@@ -3,6 +3,7 @@ import { formatNumber } from "@/core/format/numbers";
 import { className, type Task } from "@/core/learn/task";
 import type { Comparison } from "@/runs/judging/compare";
 import type { Side } from "./side";
+import { Sheet } from "../basic/sheet";
 
 /** A prediction in one word; of several classes the most probable with its probability. */
 function outputText(output: readonly number[], task: Task): string {
@@ -26,7 +27,7 @@ export function DisagreementTable({
   return (
     <section>
       <h3 className="font-semibold">Rows with the largest disagreement</h3>
-      <table className="sheet max-w-4xl">
+      <Sheet className="max-w-4xl">
         <thead>
           <tr>
             <th>Row</th>
@@ -45,7 +46,7 @@ export function DisagreementTable({
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
     </section>
   );
 }

@@ -1,4 +1,5 @@
 import { differingSettings, type Side } from "./side";
+import { Sheet } from "../basic/sheet";
 
 const settingText = (value: unknown): string =>
   typeof value === "string" ? value : (JSON.stringify(value) ?? "–");
@@ -8,7 +9,7 @@ export function SettingsTable({ first, second }: { readonly first: Side; readonl
   const names = differingSettings(first, second);
   if (names.length === 0) return null;
   return (
-    <table className="sheet max-w-3xl">
+    <Sheet className="max-w-3xl">
       <thead>
         <tr>
           <th>Setting</th>
@@ -25,6 +26,6 @@ export function SettingsTable({ first, second }: { readonly first: Side; readonl
           </tr>
         ))}
       </tbody>
-    </table>
+    </Sheet>
   );
 }

@@ -8,6 +8,7 @@ import { useOwnName } from "../basic/own-name";
 import { useFirst } from "../basic/use-first";
 import { usePageRefresh } from "../basic/page-refresh";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 /** A backfill with how far it is. */
 export interface BackfillProgress {
@@ -117,7 +118,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
         </ActButton>
       </div>
       {backfills.length > 0 && (
-        <table className="sheet mt-3" data-testid="backfills">
+        <Sheet className="mt-3" data-testid="backfills">
           <thead>
             <tr>
               <th>Range</th>
@@ -176,7 +177,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
               </tr>
             ))}
           </tbody>
-        </table>
+        </Sheet>
       )}
       {showAll}
     </section>

@@ -12,6 +12,7 @@ import { modeWords, rowWords } from "./delivery-words";
 import { RemoveListed } from "./remove-listed";
 import { PageLink } from "../basic/page-link";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 interface Props {
   readonly facts: DeliveryFacts;
@@ -63,7 +64,7 @@ function RouteLine({
 /** Where predictions go, how, and what landed last; the name of each opens its form. */
 export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Props) {
   return (
-    <table className="sheet mt-1">
+    <Sheet className="mt-1">
       <thead>
         <tr>
           <th>Delivery</th>
@@ -150,6 +151,6 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
           );
         })}
       </tbody>
-    </table>
+    </Sheet>
   );
 }

@@ -6,6 +6,7 @@ import type { DriftRow } from "@/store/drift";
 import { moment } from "../basic/format";
 import { TrendCell } from "../charts/trend-cell";
 import { DriftParts } from "./drift-parts";
+import { Sheet } from "../basic/sheet";
 
 /** The index above which a line is drawn at the upper edge. */
 const HIGHEST = 0.5;
@@ -32,7 +33,7 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
         {formatNumber(newest.rows)} rows. From {SOME_DRIFT} drift is some, from {MUCH_DRIFT} large. An alert
         opens when the predictions drift that far, or any column if the delivery’s contract sets most_drift.
       </p>
-      <table className="sheet mt-1" data-testid="drift">
+      <Sheet className="mt-1" data-testid="drift">
         <thead>
           <tr>
             <th>Column</th>
@@ -80,7 +81,7 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
             );
           })}
         </tbody>
-      </table>
+      </Sheet>
     </section>
   );
 }

@@ -12,6 +12,7 @@ import type { ScheduleFacts } from "./schedule-draft";
 import { ScheduleForm } from "./schedule-form";
 import { PageLink } from "../basic/page-link";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 interface Props {
   readonly facts: ScheduleFacts;
@@ -25,7 +26,7 @@ interface Props {
 export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
   const time = new Date(facts.now);
   return (
-    <table className="sheet mt-1">
+    <Sheet className="mt-1">
       <thead>
         <tr>
           <th>Schedule</th>
@@ -134,7 +135,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
           );
         })}
       </tbody>
-    </table>
+    </Sheet>
   );
 }
 

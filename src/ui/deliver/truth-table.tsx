@@ -4,6 +4,7 @@ import type { TruthRow } from "@/store/truth";
 import { STYLES } from "../charts/series";
 import { summariseVersion, type TruthModel } from "./truth-days";
 import { lookOf } from "./truth-plot";
+import { Sheet } from "../basic/sheet";
 
 const TONES = {
   "too few actuals": "text-faded",
@@ -27,7 +28,7 @@ export function TruthTable({
   readonly delivery: string;
 }) {
   return (
-    <table className="sheet mt-2" data-testid="truth">
+    <Sheet className="mt-2" data-testid="truth">
       <thead>
         <tr>
           <th>Version</th>
@@ -74,6 +75,6 @@ export function TruthTable({
           );
         })}
       </tbody>
-    </table>
+    </Sheet>
   );
 }

@@ -8,6 +8,7 @@ import { headline } from "../judge/headline";
 import { ServiceButton } from "./service-button";
 import { PageLink } from "../basic/page-link";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 interface Props {
   readonly pipeline: string;
@@ -63,7 +64,7 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
           </ServiceButton>
         )}
       </div>
-      <table className="sheet mt-1" data-testid="versions">
+      <Sheet className="mt-1" data-testid="versions">
         <thead>
           <tr>
             <th>Version</th>
@@ -144,7 +145,7 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
             );
           })}
         </tbody>
-      </table>
+      </Sheet>
       {models.length > MOST && (
         <p className="mt-1 text-sm text-faded">{models.length - MOST} more under Compare.</p>
       )}

@@ -6,6 +6,7 @@ import { fieldDifferences, withTheirs, type FieldDifference } from "@/core/pipel
 import { Problems } from "../basic/problems";
 import { moment } from "../basic/format";
 import type { Draft } from "./use-draft";
+import { Sheet } from "../basic/sheet";
 
 /** What a field says, in short. */
 const wordsOf = (value: unknown): string => {
@@ -76,7 +77,7 @@ function Choice({
         </p>
         {!found.ok && <Problems problems={found.problems} />}
         {found.ok && (
-          <table className="sheet" aria-label="Differences">
+          <Sheet aria-label="Differences">
             <thead>
               <tr>
                 <th>Where</th>
@@ -101,7 +102,7 @@ function Choice({
                 />
               ))}
             </tbody>
-          </table>
+          </Sheet>
         )}
         {found.ok && fields.length === 0 && <p>They differ in comments and layout only.</p>}
       </div>

@@ -5,6 +5,7 @@ import { ActButton } from "../basic/act";
 import { moment } from "../basic/format";
 import { useFirst } from "../basic/use-first";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 /** Colours by state. */
 const TONES: Readonly<Record<MessageRow["state"], string>> = {
@@ -21,7 +22,7 @@ export function OutboxList({ messages }: { readonly messages: readonly MessageRo
   if (messages.length === 0) return <p className="text-faded">Nothing sent yet.</p>;
   return (
     <>
-      <table className="sheet mt-1" data-testid="outbox">
+      <Sheet className="mt-1" data-testid="outbox">
         <thead>
           <tr>
             <th>State</th>
@@ -58,7 +59,7 @@ export function OutboxList({ messages }: { readonly messages: readonly MessageRo
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
       {showAll}
     </>
   );

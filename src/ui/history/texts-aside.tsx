@@ -3,6 +3,7 @@ import { ActButton } from "../basic/act";
 import { moment } from "../basic/format";
 import { fetchTextBack } from "@/server/draft-actions";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 export interface AsideText {
   readonly id: number;
@@ -33,7 +34,7 @@ export function TextsAside({
       <p className="text-sm text-faded">
         When two users change one draft, both texts are kept here, as is any draft that is replaced.
       </p>
-      <table className="sheet mt-1">
+      <Sheet className="mt-1">
         <thead>
           <tr>
             <th>Set aside</th>
@@ -66,7 +67,7 @@ export function TextsAside({
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
     </section>
   );
 }

@@ -8,6 +8,7 @@ import { DiffView } from "../editor/diff-view";
 import { useAction } from "../basic/use-action";
 import { tellProblems } from "../basic/tell-problems";
 import { usePageRefresh } from "../basic/page-refresh";
+import { Sheet } from "../basic/sheet";
 
 export interface SeenVersion {
   readonly number: number;
@@ -65,7 +66,7 @@ export function VersionList({
   return (
     <div className="grid grid-cols-[380px_1fr] gap-8">
       <section aria-label="Versions">
-        <table className="sheet">
+        <Sheet>
           <thead>
             <tr>
               <th>From</th>
@@ -125,7 +126,7 @@ export function VersionList({
               </tr>
             ))}
           </tbody>
-        </table>
+        </Sheet>
       </section>
       <section aria-label="Difference" className="min-w-0" data-testid="difference">
         <h2 className="mb-1">

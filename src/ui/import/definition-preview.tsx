@@ -6,6 +6,7 @@ import { Problems } from "../basic/problems";
 import { tellProblems } from "../basic/tell-problems";
 import { useAction } from "../basic/use-action";
 import { usePosted } from "../queries/use-posted";
+import { Sheet } from "../basic/sheet";
 
 interface Props {
   readonly name: string;
@@ -42,7 +43,7 @@ export function DefinitionPreview({ name, text, onLeave }: Props) {
       )}
       <div className="mt-3 grid items-start gap-x-10 gap-y-5 md:grid-cols-2">
         {tables.map((table) => (
-          <table key={table.name} className="sheet" aria-label={table.name}>
+          <Sheet key={table.name} aria-label={table.name}>
             <caption className="pb-1 text-left font-semibold">{table.name}</caption>
             <tbody>
               {table.columns.map((column) => (
@@ -53,7 +54,7 @@ export function DefinitionPreview({ name, text, onLeave }: Props) {
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Sheet>
         ))}
       </div>
       <p className="mt-5 flex gap-3">

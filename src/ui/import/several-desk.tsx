@@ -11,6 +11,7 @@ import { useAction } from "../basic/use-action";
 import { SeveralRow } from "./several-row";
 import { useImports } from "./use-import";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 interface Props {
   readonly first: readonly SeenAmong[];
@@ -51,7 +52,7 @@ export function SeveralDesk({ first, importSchema, known }: Props) {
   const done = rows.filter(({ state }) => state === "done");
   return (
     <div>
-      <table className="sheet" aria-label="Files">
+      <Sheet aria-label="Files">
         <thead>
           <tr>
             <th>Load</th>
@@ -81,7 +82,7 @@ export function SeveralDesk({ first, importSchema, known }: Props) {
             />
           ))}
         </tbody>
-      </table>
+      </Sheet>
       {files.length > 0 && (
         <section aria-label="Destination" className="mt-4 flex flex-wrap items-center gap-x-6 gap-y-2">
           <label className="flex items-center gap-1.5">

@@ -1,5 +1,6 @@
 import { classReport, type ClassRow } from "@/core/evaluate/class-report";
 import { formatNumber } from "@/core/format/numbers";
+import { Sheet } from "../basic/sheet";
 
 /** Precision, recall, F1 and support of every class, with their means. */
 export function ClassReportTable({
@@ -12,7 +13,7 @@ export function ClassReportTable({
 }) {
   const report = classReport(matrix);
   return (
-    <table className="sheet" data-testid="class-report" aria-label="Classification report">
+    <Sheet data-testid="class-report" aria-label="Classification report">
       <thead>
         <tr>
           <th>Class</th>
@@ -29,7 +30,7 @@ export function ClassReportTable({
         <Line name="mean over classes" row={report.macro} faded />
         <Line name="mean weighted by rows" row={report.weighted} faded />
       </tbody>
-    </table>
+    </Sheet>
   );
 }
 

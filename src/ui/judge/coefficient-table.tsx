@@ -13,6 +13,7 @@ import { useState } from "react";
 import { BarCell } from "../charts/bar-cell";
 import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import type { CoefficientRow } from "@/core/learn/linear/readable";
+import { Sheet } from "../basic/sheet";
 
 const helper = createColumnHelper<CoefficientRow>();
 const bySize = (left: number, right: number): number => Math.abs(left) - Math.abs(right);
@@ -74,7 +75,7 @@ export function CoefficientTable({
     ...rows.filter((row) => row.column !== undefined).map((row) => row.perDeviation),
   ]);
   return (
-    <table className="sheet" data-testid="coefficients">
+    <Sheet data-testid="coefficients">
       <thead>
         {table.getHeaderGroups().map((group) => (
           <tr key={group.id}>
@@ -131,6 +132,6 @@ export function CoefficientTable({
           );
         })}
       </tbody>
-    </table>
+    </Sheet>
   );
 }

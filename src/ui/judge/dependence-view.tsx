@@ -7,6 +7,7 @@ import { BarCell } from "../charts/bar-cell";
 import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import { Plot } from "../charts/plot";
 import { ColumnChoice } from "./column-choice";
+import { Sheet } from "../basic/sheet";
 
 /** With more points than these, dots would hide the line. */
 const MOST_DOTS = 25;
@@ -78,7 +79,7 @@ export function DependenceView({
           ]}
         />
       ) : (
-        <table className="sheet max-w-2xl">
+        <Sheet className="max-w-2xl">
           <thead>
             <tr>
               <th>{chosen.column}</th>
@@ -101,7 +102,7 @@ export function DependenceView({
               </tr>
             ))}
           </tbody>
-        </table>
+        </Sheet>
       )}
     </section>
   );

@@ -5,6 +5,7 @@ import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { Task } from "@/core/learn/task";
 import { cellAxis } from "../charts/cell-axis";
 import { IntervalCell } from "../charts/interval-cell";
+import { Sheet } from "../basic/sheet";
 
 interface Props {
   readonly kind: Task["kind"];
@@ -33,7 +34,7 @@ export function FigureTable({
   insideFolds,
 }: Props) {
   return (
-    <table className="sheet" data-testid="figures">
+    <Sheet data-testid="figures">
       <thead>
         <tr>
           <th>Metric</th>
@@ -89,7 +90,7 @@ export function FigureTable({
           );
         })}
       </tbody>
-    </table>
+    </Sheet>
   );
 }
 

@@ -5,6 +5,7 @@ import { measureAllFeatures } from "@/server/training-actions";
 import { ActButton } from "../basic/act";
 import { BarCell } from "../charts/bar-cell";
 import { cellAxis, CellAxisHead } from "../charts/cell-axis";
+import { Sheet } from "../basic/sheet";
 
 /** Features that are shown at once; the others can be unfolded. */
 const SHOWN = 20;
@@ -61,7 +62,7 @@ function ImportanceTable({
   ]);
   const allGain = gains?.reduce((sum, each) => sum + each.gain, 0) ?? 0;
   return (
-    <table className="sheet" data-testid="importance">
+    <Sheet data-testid="importance">
       <thead>
         <tr>
           <th>Feature</th>
@@ -90,6 +91,6 @@ function ImportanceTable({
           </tr>
         ))}
       </tbody>
-    </table>
+    </Sheet>
   );
 }

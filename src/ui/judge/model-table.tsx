@@ -7,6 +7,7 @@ import { headline } from "./headline";
 import { PageLink } from "../basic/page-link";
 import { PipelineName } from "../basic/pipeline-name";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 /** Model versions of all pipelines, newest first; put in service or taken out from here. */
 export function ModelTable({
@@ -17,7 +18,7 @@ export function ModelTable({
   readonly pipelines: readonly PipelineRow[];
 }) {
   return (
-    <table className="sheet">
+    <Sheet>
       <thead>
         <tr>
           <th>Pipeline</th>
@@ -57,6 +58,6 @@ export function ModelTable({
           );
         })}
       </tbody>
-    </table>
+    </Sheet>
   );
 }

@@ -3,6 +3,7 @@ import type { RowReasons } from "@/runs/judging/judged-rows";
 import { BarCell } from "../charts/bar-cell";
 import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import { useFirst } from "../basic/use-first";
+import { Sheet } from "../basic/sheet";
 
 /** Reasons that have a line of their own at first, the others being summed; and columns of neighbours. */
 const [FEW_REASONS, FEW_COLUMNS] = [10, 8];
@@ -71,7 +72,7 @@ function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbo
   return (
     <div className="mt-2 overflow-x-auto">
       <h4 className="font-medium">Nearest training rows</h4>
-      <table className="sheet" data-testid="neighbours">
+      <Sheet data-testid="neighbours">
         <thead>
           <tr>
             <th className="number">Distance</th>
@@ -97,7 +98,7 @@ function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbo
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
       {showAll}
     </div>
   );

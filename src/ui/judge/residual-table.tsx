@@ -2,6 +2,7 @@ import { formatNumber } from "@/core/format/numbers";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { ResidualBin } from "@/runs/judging/segments";
 import { PART_WORDS } from "./part-choice";
+import { Sheet } from "../basic/sheet";
 
 /** Errors by the values of a column that has no order. */
 export function ResidualTable({
@@ -16,7 +17,7 @@ export function ResidualTable({
   readonly otherBins: readonly ResidualBin[];
 }) {
   return (
-    <table className="sheet mt-2">
+    <Sheet className="mt-2">
       <thead>
         <tr>
           <th>{column}</th>
@@ -43,6 +44,6 @@ export function ResidualTable({
           </tr>
         ))}
       </tbody>
-    </table>
+    </Sheet>
   );
 }

@@ -13,6 +13,7 @@ import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import { IntervalCell } from "../charts/interval-cell";
 import { ColumnChoice } from "./column-choice";
 import { PartChoice, usePart } from "./part-choice";
+import { Sheet } from "../basic/sheet";
 
 /** Figures by the values of one column: a model that fails at one place is seen. The dashed line is all rows of the part. */
 export function SegmentsView({
@@ -85,7 +86,7 @@ export function SegmentsView({
         </p>
       )}
       {value && (
-        <table className="sheet" data-testid="segments">
+        <Sheet data-testid="segments">
           <thead>
             <tr>
               <th>{column}</th>
@@ -143,7 +144,7 @@ export function SegmentsView({
               );
             })}
           </tbody>
-        </table>
+        </Sheet>
       )}
       {found && (
         <p className="mt-2 text-sm text-faded">

@@ -8,6 +8,7 @@ import { CoefficientTable } from "./coefficient-table";
 import { DependenceView } from "./dependence-view";
 import { ImportanceView } from "./importance-view";
 import { TreeView } from "./tree-view";
+import { Sheet } from "../basic/sheet";
 
 type Expectation =
   | string
@@ -130,7 +131,7 @@ function Normals({
     <section aria-label="Class profiles">
       <h2>Class profiles</h2>
       <p className="text-sm text-faded">Mean and standard deviation of each number by class.</p>
-      <table className="sheet">
+      <Sheet>
         <thead>
           <tr>
             <th>Feature</th>
@@ -153,7 +154,7 @@ function Normals({
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
     </section>
   );
 }

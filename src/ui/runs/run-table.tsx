@@ -4,6 +4,7 @@ import { moment } from "../basic/format";
 import { StateWord } from "../basic/state-word";
 import { PageLink } from "../basic/page-link";
 import { CAUSE_WORDS } from "./cause-words";
+import { Sheet } from "../basic/sheet";
 
 const KIND: Readonly<Record<RunRow["kind"], string>> = { train: "training", score: "scoring" };
 
@@ -16,7 +17,7 @@ export function RunTable({
   readonly names: ReadonlyMap<number, string>;
 }) {
   return (
-    <table className="sheet">
+    <Sheet>
       <thead>
         <tr>
           <th>State</th>
@@ -53,6 +54,6 @@ export function RunTable({
           </tr>
         ))}
       </tbody>
-    </table>
+    </Sheet>
   );
 }

@@ -2,6 +2,7 @@ import { formatBytes, formatNumber } from "@/core/format/numbers";
 import type { CountedTable } from "@/server/table-list";
 import { ago, moment } from "../basic/format";
 import { PageLink } from "../basic/page-link";
+import { Sheet } from "../basic/sheet";
 
 /** Rows of a table: counted, or as the warehouse estimates them. */
 function rowsOf({ rows, entry }: CountedTable): string {
@@ -28,7 +29,7 @@ export function CatalogView({
             {schema}
             {notes[schema] && <span className="ml-2 text-sm font-normal text-faded">{notes[schema]}</span>}
           </h2>
-          <table className="sheet mt-1 table-fixed">
+          <Sheet className="mt-1 table-fixed">
             <thead>
               <tr>
                 <th className="w-[22%]">Table</th>
@@ -77,7 +78,7 @@ export function CatalogView({
                   </tr>
                 ))}
             </tbody>
-          </table>
+          </Sheet>
         </section>
       ))}
     </>

@@ -4,6 +4,7 @@ import { EditableWords } from "./editable-words";
 import { ProfileFigures } from "./profile-figures";
 import { ProfileTools } from "./profile-tools";
 import { useProfile } from "./use-profile";
+import { Sheet } from "../basic/sheet";
 
 export interface DescribedColumn {
   readonly name: string;
@@ -27,7 +28,7 @@ export function ProfileView({ schema, table, columns, changedAt }: Props) {
   return (
     <>
       <ProfileTools control={control} changedAt={changedAt} />
-      <table className="sheet table-fixed">
+      <Sheet className="table-fixed">
         <thead>
           <tr>
             <th className="w-[24%]">Column</th>
@@ -69,7 +70,7 @@ export function ProfileView({ schema, table, columns, changedAt }: Props) {
             );
           })}
         </tbody>
-      </table>
+      </Sheet>
     </>
   );
 }

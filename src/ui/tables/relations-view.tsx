@@ -10,6 +10,7 @@ import { useFirst } from "../basic/use-first";
 import { ShareCell } from "../charts/bar-cell";
 import { useRead } from "../queries/use-read";
 import { PageLink } from "../basic/page-link";
+import { Sheet } from "../basic/sheet";
 
 /** Values of a target that are shown at first. */
 const FEW_VALUES = 12;
@@ -198,7 +199,7 @@ export function TargetPanel(props: Props) {
               {allBalance}
             </div>
           )}
-          <table className="sheet table-fixed">
+          <Sheet className="table-fixed">
             <thead>
               <tr>
                 <th className="w-[20%]">Column</th>
@@ -228,7 +229,7 @@ export function TargetPanel(props: Props) {
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Sheet>
           <p className="mt-2 text-sm text-faded">
             Share of the target’s variance (for classes: of misclassification) explained by the column’s bins.
             Missing values are a separate bin.
@@ -269,7 +270,7 @@ export function JoinsPanel(props: Props) {
     );
   return (
     <>
-      <table className="sheet mt-2 table-fixed">
+      <Sheet className="mt-2 table-fixed">
         <thead>
           <tr>
             <th className="w-[24%]">With</th>
@@ -308,7 +309,7 @@ export function JoinsPanel(props: Props) {
             );
           })}
         </tbody>
-      </table>
+      </Sheet>
       {more}
     </>
   );

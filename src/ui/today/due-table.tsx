@@ -5,6 +5,7 @@ import { PageLink } from "../basic/page-link";
 import { DeliverLink } from "./deliver-link";
 import { eventWords } from "./event-words";
 import { firstFew, ShowAll, type WholePart } from "./first-few";
+import { Sheet } from "../basic/sheet";
 
 const DUE_TONE: Readonly<Record<DueState, string>> = {
   done: "text-moss",
@@ -86,7 +87,7 @@ export function DueTable({
   return (
     <section aria-label="Due" className="mb-8">
       <h2>Scheduled runs</h2>
-      <table className="sheet mt-1" data-testid="due">
+      <Sheet className="mt-1" data-testid="due">
         <thead>
           <tr>
             <th>Schedule</th>
@@ -106,7 +107,7 @@ export function DueTable({
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
       <ShowAll all={due.length} part="due" whole={whole} />
     </section>
   );

@@ -5,6 +5,7 @@ import { ago, moment } from "../basic/format";
 import { PageLink } from "../basic/page-link";
 import { tableHref } from "../basic/table-href";
 import { firstFew, ShowAll, type WholePart } from "./first-few";
+import { Sheet } from "../basic/sheet";
 
 /** The newest delivery of every prediction table; none is known while the warehouse does not answer. */
 export function FreshTable({
@@ -27,7 +28,7 @@ export function FreshTable({
             : "Unknown while the warehouse is unreachable."}
         </p>
       ) : (
-        <table className="sheet mt-1">
+        <Sheet className="mt-1">
           <thead>
             <tr>
               <th>Table</th>
@@ -61,7 +62,7 @@ export function FreshTable({
               </tr>
             ))}
           </tbody>
-        </table>
+        </Sheet>
       )}
       <ShowAll all={tables.length} part="predictions" whole={whole} />
     </section>

@@ -3,6 +3,7 @@ import { ago, moment } from "../basic/format";
 import { DeliverLink } from "./deliver-link";
 import { eventWords } from "./event-words";
 import { firstFew, ShowAll, type WholePart } from "./first-few";
+import { Sheet } from "../basic/sheet";
 
 /** A schedule with its next time; none where it runs on an event. */
 export interface Upcoming {
@@ -28,7 +29,7 @@ export function UpcomingTable({
       {upcoming.length === 0 ? (
         <p className="mt-1 text-faded">No active schedules.</p>
       ) : (
-        <table className="sheet mt-1">
+        <Sheet className="mt-1">
           <thead>
             <tr>
               <th>When</th>
@@ -61,7 +62,7 @@ export function UpcomingTable({
               </tr>
             ))}
           </tbody>
-        </table>
+        </Sheet>
       )}
       <ShowAll all={upcoming.length} part="next" whole={whole} />
     </section>

@@ -6,6 +6,7 @@ import { CandidateActions } from "./candidate-actions";
 import { CandidateForm } from "./candidate-form";
 import { fitsText, PLACES, searchText, settingsText } from "./candidate-words";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 type Steps = Parameters<typeof CandidateForm>[0]["steps"];
 
@@ -28,7 +29,7 @@ export function CandidateTable({ pipeline, file, steps }: Props) {
           </button>
         </CandidateForm>
       </div>
-      <table className="sheet mt-1" data-testid="candidates">
+      <Sheet className="mt-1" data-testid="candidates">
         <thead>
           <tr>
             <th>Candidate</th>
@@ -51,7 +52,7 @@ export function CandidateTable({ pipeline, file, steps }: Props) {
             />
           ))}
         </tbody>
-      </table>
+      </Sheet>
     </>
   );
 }

@@ -1,5 +1,6 @@
 import { formatDuration, formatNumber } from "@/core/format/numbers";
 import type { RunStepRow } from "@/store/runs";
+import { Sheet } from "../basic/sheet";
 
 /** The last steps shown while a run goes on; the others are in the run. */
 const SHOWN = 12;
@@ -8,7 +9,7 @@ const SHOWN = 12;
 export function RunSteps({ steps, live }: { readonly steps: readonly RunStepRow[]; readonly live: boolean }) {
   const shown = steps.slice(-SHOWN);
   return (
-    <table className="sheet w-auto min-w-[30rem] self-start text-sm" aria-label="Steps of the training">
+    <Sheet className="w-auto min-w-[30rem] self-start text-sm" aria-label="Steps of the training">
       <thead>
         <tr>
           <th>{steps.length > SHOWN ? `The last of ${steps.length} steps` : "Step"}</th>
@@ -38,6 +39,6 @@ export function RunSteps({ steps, live }: { readonly steps: readonly RunStepRow[
           </tr>
         ))}
       </tbody>
-    </table>
+    </Sheet>
   );
 }

@@ -6,6 +6,7 @@ import type { SearchFile } from "@/core/pipeline/schema";
 import { freshRange, numberOf } from "./search-range";
 import { SearchRangeRow, type SearchableStep } from "./search-range-row";
 import { HiddenHead } from "../basic/hidden-head";
+import { Sheet } from "../basic/sheet";
 
 interface Props {
   readonly search: SearchFile | undefined;
@@ -104,7 +105,7 @@ export function SearchFields({ search, settings, steps, target, onChange }: Prop
           combinations without improvement
         </label>
       </div>
-      <table className="sheet">
+      <Sheet>
         <thead>
           <tr>
             <th>Setting of</th>
@@ -131,7 +132,7 @@ export function SearchFields({ search, settings, steps, target, onChange }: Prop
             />
           ))}
         </tbody>
-      </table>
+      </Sheet>
       <p className="mt-2 flex gap-3">
         <button
           type="button"

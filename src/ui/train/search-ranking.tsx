@@ -5,6 +5,7 @@ import type { Choice } from "@/core/learn/search/space";
 import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import { IntervalCell } from "../charts/interval-cell";
 import { useFirst } from "../basic/use-first";
+import { Sheet } from "../basic/sheet";
 
 /** Trials that are shown at first, the best of all. */
 const FEW_TRIALS = 30;
@@ -52,7 +53,7 @@ export function SearchRanking({
       <h3 className="font-semibold">
         {trials.length} of up to {most} combinations tried
       </h3>
-      <table className="sheet" data-testid="ranking">
+      <Sheet data-testid="ranking">
         <thead>
           <tr>
             <th className="number">Trial</th>
@@ -107,7 +108,7 @@ export function SearchRanking({
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
       {showAll}
     </section>
   );

@@ -6,6 +6,7 @@ import { ago } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
 import { DropZone } from "@/ui/import/drop-zone";
 import { PageLink } from "@/ui/basic/page-link";
+import { Sheet } from "@/ui/basic/sheet";
 
 export const metadata: Metadata = { title: "Import a file" };
 
@@ -35,7 +36,7 @@ export default async function ImportPage() {
       {imports.length > 0 && (
         <section className="mt-8" aria-label="Previous imports">
           <h2>Previous imports</h2>
-          <table className="sheet mt-1">
+          <Sheet className="mt-1">
             <thead>
               <tr>
                 <th>File</th>
@@ -65,7 +66,7 @@ export default async function ImportPage() {
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Sheet>
           {imports.length === MOST_IMPORTS && (
             <p className="text-sm text-faded">Only the latest {MOST_IMPORTS} imports are shown.</p>
           )}

@@ -1,18 +1,19 @@
 "use client";
 import { autocompletion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
 import { PostgreSQL, sql } from "@codemirror/lang-sql";
-import { setDiagnostics, type Diagnostic } from "@codemirror/lint";
+import { setDiagnostics } from "@codemirror/lint";
 import { Prec, type Extension } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
 import CodeMirror from "@uiw/react-codemirror";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { writeColumnName } from "@/core/expression/column-name";
 import type { Tried } from "@/runs/draft/try-expression";
 import { editorLook } from "../../basic/editor-look";
 import { useTyped } from "../../basic/use-typed";
 import { useDesk } from "../../draft/draft-context";
 import { useAnswer } from "../../draft/use-answer";
 import type { ColumnHere, Place } from "../places";
+import { ExpressionSample } from "./expression-sample";
+import { completeExpression, marksOf } from "./expression-words";
 
 const PAUSE_MILLISECONDS = 300;
 const NO_PROBLEMS: Tried["problems"] = [];
@@ -62,38 +63,8 @@ export function ExpressionField({
   const offered = useRef({ columns, other, functions: words.functions });
   offered.current = { columns, other, functions: words.functions };
   const extensions = useMemo((): Extension[] => {
-    const complete = (context: CompletionContext): CompletionResult | null => {
-      const word = context.matchBefore(/[\w"]*/);
-      if (!word || (word.from === word.to && !context.explicit)) return null;
-      const { columns: here, other: there, functions } = offered.current;
-      return {
-        from: word.from,
-        options: [
-          ...here
-            .filter((each) => !each.bundle)
-            .map((each) => ({
-              label: each.name,
-              apply: writeColumnName(each.name),
-              detail: each.type,
-              type: "variable",
-              boost: 2,
-            })),
-          ...(there?.columns ?? []).map((each) => ({
-            label: `${there?.strand ?? ""}.${each.name}`,
-            apply: `${writeColumnName(there?.strand ?? "")}.${writeColumnName(each.name)}`,
-            detail: each.type,
-            type: "variable",
-            boost: 1,
-          })),
-          ...functions.map((each) => ({
-            label: each.name,
-            apply: `${each.name}(`,
-            detail: each.usage,
-            type: "function",
-          })),
-        ],
-      };
-    };
+    const complete = (context: CompletionContext): CompletionResult | null =>
+      completeExpression(context, offered.current);
     return [
       sql({ dialect: PostgreSQL }),
       autocompletion({ override: [complete] }),
@@ -119,25 +90,9 @@ export function ExpressionField({
   useEffect(() => {
     const editor = view.current;
     if (!editor) return;
-    const marks = problems.flatMap((each): Diagnostic[] => {
-      const offset = each.location?.offset;
-      if (offset === undefined || offset > editor.state.doc.length) return [];
-      const rest = editor.state.doc.sliceString(offset);
-      return [
-        {
-          from: offset,
-          to: Math.min(
-            editor.state.doc.length,
-            offset + Math.max(1, /^"[^"]*"|^\w+/.exec(rest)?.[0].length ?? 1),
-          ),
-          severity: "error",
-          message: each.message,
-        },
-      ];
-    });
+    const marks = marksOf(problems, editor.state.doc);
     editor.dispatch(setDiagnostics(editor.state, marks));
   }, [problems]);
-  const { sample } = tried.value ?? {};
   return (
     <div onFocus={() => setOpened(true)} onBlur={() => take()}>
       <div className="field max-w-3xl p-0">
@@ -159,54 +114,7 @@ export function ExpressionField({
           }}
         />
       </div>
-      <div className={opened ? "h-32 overflow-auto" : "min-h-5"}>
-        {problems.map((each) => (
-          <p key={each.message} role="alert" className="mt-0.5 text-sm text-madder">
-            {each.message} {each.hint && <span className="text-faded">{each.hint}</span>}
-          </p>
-        ))}
-        {tried.failure && <p className="mt-0.5 text-sm text-faded">No sample yet. {tried.failure}</p>}
-        {tried.value?.type && problems.length === 0 && (
-          <p className="mt-0.5 truncate text-xs text-faded" aria-label={`Values of ${label}`}>
-            gives {tried.value.type}
-            {sample && sample.rows.length > 0 && (
-              <>
-                :{" "}
-                <span className="figure text-ink">
-                  {sample.rows.map((row) => row.at(-1) ?? "missing").join(" · ")}
-                </span>
-              </>
-            )}
-          </p>
-        )}
-        {opened && sample && sample.rows.length > 0 && sample.columns.length > 1 && (
-          <table className="figure mt-1 text-xs">
-            <thead>
-              <tr>
-                {sample.columns.map((name) => (
-                  <th
-                    key={name}
-                    className={`pr-4 text-left font-normal ${name === "result" ? "text-madder" : "text-faded"}`}
-                  >
-                    {name}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {sample.rows.map((row, index) => (
-                <tr key={index}>
-                  {row.map((cell, at) => (
-                    <td key={at} className="max-w-48 truncate pr-4">
-                      {cell ?? <i className="text-faded">missing</i>}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
-      </div>
+      <ExpressionSample label={label} tried={tried} opened={opened} />
     </div>
   );
 }

@@ -2,6 +2,7 @@
 import type { JudgedPart } from "@/core/evaluate/judged-part";
 import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { DivisionCounts, ValueRows } from "@/runs/draft/division";
+import { Sheet } from "../../basic/sheet";
 
 export const PART_TITLES: Readonly<Record<JudgedPart, string>> = {
   training: "Training",
@@ -82,7 +83,7 @@ export function DivisionBar({
           />
         ))}
       </svg>
-      <table className="sheet mt-2 w-full">
+      <Sheet className="mt-2 w-full">
         <thead>
           <tr>
             <th>Part</th>
@@ -116,7 +117,7 @@ export function DivisionBar({
             </tr>
           ))}
         </tbody>
-      </table>
+      </Sheet>
     </div>
   );
 }
