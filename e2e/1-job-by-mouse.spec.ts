@@ -116,7 +116,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
       "“night desk” writes to predictions.uncollected_72h",
     );
     await page.getByLabel("Who").fill("Ada");
-    await page.getByLabel(/^Reason/).fill("the whole job, once through");
+    await page.getByLabel(/^Reason \(stored/).fill("the whole job, once through");
     await page.getByRole("button", { name: "Put in service" }).click();
     await expect(page.getByText("Version 6 is in service.")).toBeVisible();
     await expect(page.getByRole("button", { name: "Take out of service" })).toBeVisible();

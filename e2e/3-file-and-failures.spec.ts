@@ -48,7 +48,7 @@ test("a mistake is shown at its line and can not be saved; mended, it becomes a 
   const dialog = page.getByRole("dialog");
   await expect(dialog).toContainText("removed:   seed: 7");
   await expect(dialog).toContainText("added:   seed: 8");
-  await dialog.getByLabel(/Reason/).fill("another split");
+  await dialog.getByLabel(/^Reason \(stored/).fill("another split");
   await dialog.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByText("Saved as version 3.")).toBeVisible();
   await page.getByRole("link", { name: /History/ }).click();

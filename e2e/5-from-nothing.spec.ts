@@ -149,7 +149,7 @@ test("a pipeline built from nothing in the browser is the file that a person wou
   await page.getByRole("button", { name: "Save version" }).click();
   await page
     .getByRole("dialog")
-    .getByLabel(/Reason/)
+    .getByLabel(/^Reason \(stored/)
     .fill("first features");
   await page.getByRole("dialog").getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByText("Saved as version 2.")).toBeVisible();

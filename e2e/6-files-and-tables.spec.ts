@@ -144,7 +144,7 @@ test("the brief is written where it is read, and versions are compared and gone 
   await page.getByRole("button", { name: "Save version" }).click();
   await page
     .getByRole("dialog")
-    .getByLabel(/Reason/)
+    .getByLabel(/^Reason \(stored/)
     .fill("looked at praise");
   await page.getByRole("dialog").getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByText("Saved as version 2.")).toBeVisible();

@@ -22,7 +22,7 @@ test("a version is put in service after a look at what that does, and gone back 
     .getByRole("button", { name: "Put in service" })
     .click();
   await page.getByLabel("Who").fill("Ada");
-  await page.getByLabel(/^Reason/).fill("for talking it over");
+  await page.getByLabel(/^Reason \(stored/).fill("for talking it over");
   await page.getByRole("button", { name: "Put in service" }).click();
   await expect(versions.getByRole("row", { name: /^version 4 / })).toContainText("by Adafor talking it over");
   await page.getByRole("button", { name: /^Revert to version \d+/ }).click();

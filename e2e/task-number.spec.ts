@@ -59,7 +59,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await expect(delivery).toBeVisible();
     await hand.press(page.getByRole("button", { name: "Add schedule" }));
     await hand.press(page.getByRole("dialog").getByRole("button", { name: "Save" }));
-    await expect(page.getByRole("row", { name: /^every night / })).toContainText("22:30");
+    await expect(page.getByRole("row", { name: /^nightly / })).toContainText("22:30");
     await hand.press(delivery.getByRole("button", { name: "Score now" }));
     await expect(page.getByText(/Done: 60 rows/)).toBeVisible();
     const table = `predictions."${pipeline.replaceAll("-", "_")}"`;

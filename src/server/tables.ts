@@ -1,3 +1,4 @@
+import type { TableFactsRow } from "@/store/table-facts";
 import { z } from "zod";
 import { findTable, type Catalog, type CatalogColumn, type CatalogTable } from "@/core/plan/catalog";
 import type { TableReference } from "@/core/relation/relation";
@@ -49,4 +50,17 @@ export function knownColumn(table: CatalogTable, name: string): CatalogColumn {
   const found = table.columns.find((each) => each.name === name);
   if (!found) throw unknown("unknown_column", "Column not found.");
   return found;
+}
+
+/** The kept profile of a table with its time, and whether a newer one is being taken. */
+export function profileState(facts: TableFactsRow | undefined) {
+  const { profile = null, profiledAt = null, profileAskedAt = null } = facts ?? {};
+  const problem = facts?.profileProblem ?? null;
+  return {
+    profile,
+    profiledAt: profiledAt?.toISOString() ?? null,
+    problem,
+    refreshHours: facts?.refreshHours ?? null,
+    underWay: profileAskedAt !== null && !problem && (profiledAt === null || profiledAt < profileAskedAt),
+  };
 }

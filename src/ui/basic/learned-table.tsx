@@ -86,8 +86,8 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
               <tr>
                 <th className="w-2/5">{name}</th>
                 {sides.map((side) => (
-                  <th key={side.title} className={sides.length === 1 ? "font-normal text-faded" : ""}>
-                    {side.title}
+                  <th key={side.title} className={sides.length === 1 ? "relative" : ""}>
+                    {side.title || <span className="sr-only">value</span>}
                   </th>
                 ))}
               </tr>

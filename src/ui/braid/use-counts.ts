@@ -78,6 +78,7 @@ export function useCounts(braid: Braid | undefined): Measured {
       queryKey: ["estimate", place.key],
       queryFn: ask<{ readonly rows: number | null }>("estimate", place),
       gcTime: KNOWN_MILLISECONDS,
+      staleTime: Infinity,
     })),
     combine: settledOf,
   });
@@ -87,6 +88,7 @@ export function useCounts(braid: Braid | undefined): Measured {
       queryKey: ["counts", place.key],
       queryFn: ask<Counts>("counts", place),
       gcTime: KNOWN_MILLISECONDS,
+      staleTime: Infinity,
       enabled: areEstimated,
     })),
     combine: settledOf,

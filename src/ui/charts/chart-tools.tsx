@@ -13,6 +13,10 @@ interface Props {
   readonly onTable?: (shown: boolean) => void;
 }
 
+/** Menus belong to the page, not beside it. */
+const mainOf = (): HTMLElement | null =>
+  typeof document === "undefined" ? null : document.getElementById("main");
+
 const ITEM = "cursor-default rounded px-3 py-1 outline-none data-highlighted:bg-weft";
 
 /** What can be done with a chart: read it as a table, keep it as a file. */
@@ -21,14 +25,14 @@ export function ChartTools({ title, drawing, table = false, onTable }: Props) {
     if (drawing.current) act(drawing.current);
   };
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger
         className="rounded px-1 text-faded hover:bg-weft hover:text-ink"
         aria-label={`${title}: table and download`}
       >
         <Ellipsis size={15} aria-hidden />
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
+      <DropdownMenu.Portal container={mainOf()}>
         <DropdownMenu.Content
           align="end"
           sideOffset={4}

@@ -18,16 +18,19 @@ export function useAnswer<T>(
   pauseMilliseconds = 0,
 ): Answer<T> {
   const { surveyed, share, keys } = useDesk();
+  // A place that cannot be read has no key.
   const place = body && keys[body.strand]?.[body.after];
+  const isAsked = Boolean(place);
   const query = useQuery<T>({
     queryKey: ["draft", question, place, body],
     queryFn: async ({ signal }) => {
       await settle(pauseMilliseconds, signal);
       return postJson<T>(`/api/draft/${question}`, { text: surveyed, share, ...body }, signal);
     },
-    enabled: place !== undefined,
+    enabled: isAsked,
     gcTime: KNOWN_MILLISECONDS,
+    staleTime: Infinity,
     placeholderData: keepPreviousData,
   });
-  return answerOf(query, place !== undefined);
+  return answerOf(query, isAsked);
 }

@@ -41,6 +41,7 @@ export function useSurvey(text: string, share: number, first: Surveyed): SurveyS
     },
     ...(first.text === text && first.share === share ? { initialData: first } : {}),
     placeholderData: keepPreviousData,
+    staleTime: Infinity,
   });
   const newest = useRef(first);
   const drawn = useRef(first.value.braid);

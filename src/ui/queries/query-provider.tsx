@@ -9,7 +9,7 @@ import { useState, type ReactNode } from "react";
 const makeClient = (): QueryClient =>
   new QueryClient({
     defaultOptions: {
-      queries: { retry: false, gcTime: 0, staleTime: Infinity, refetchOnWindowFocus: false },
+      queries: { retry: false, gcTime: 0, refetchOnWindowFocus: false, refetchOnReconnect: false },
     },
   });
 

@@ -3,7 +3,7 @@ import type { ValueType } from "@/core/value-type";
 import { EditableWords } from "./editable-words";
 import { ProfileFigures } from "./profile-figures";
 import { ProfileTools } from "./profile-tools";
-import { useProfile } from "./use-profile";
+import { useProfile, type KeptProfile } from "./use-profile";
 import { Sheet } from "../basic/sheet";
 
 export interface DescribedColumn {
@@ -19,11 +19,13 @@ interface Props {
   readonly table: string;
   readonly columns: readonly DescribedColumn[];
   readonly changedAt: string | null;
+  /** The profile that the page came with. */
+  readonly first: KeptProfile;
 }
 
 /** All columns of a table with their profile. */
-export function ProfileView({ schema, table, columns, changedAt }: Props) {
-  const control = useProfile(schema, table);
+export function ProfileView({ schema, table, columns, changedAt, first }: Props) {
+  const control = useProfile(schema, table, first);
   const profile = control.kept?.profile;
   return (
     <>

@@ -26,11 +26,12 @@ export interface ProfileControl {
 }
 
 /** The profile of a table, taken now if there is none, and read again while it is being taken. */
-export function useProfile(schema: string, table: string): ProfileControl {
+export function useProfile(schema: string, table: string, first: KeptProfile): ProfileControl {
   const query = new URLSearchParams({ schema, table }).toString();
   const { data, error, refetch } = useQuery<KeptProfile>({
     queryKey: ["profile", query],
     queryFn: ({ signal }) => fetchJson<KeptProfile>(`/api/tables/profile?${query}`, { signal }),
+    initialData: first,
     refetchInterval: ({ state }) =>
       state.data && (state.data.underWay || (!state.data.profile && !state.data.problem))
         ? POLL_MILLISECONDS

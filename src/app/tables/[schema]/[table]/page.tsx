@@ -8,6 +8,7 @@ import { isNumber } from "@/core/value-type";
 import { appContext } from "@/server/context";
 import { readCatalog } from "@/warehouse/catalog";
 import { tableUses } from "@/server/table-uses";
+import { profileState } from "@/server/tables";
 import { listTableFacts } from "@/store/table-facts";
 import { moment } from "@/ui/basic/format";
 import { PageTitle } from "@/ui/basic/page-title";
@@ -150,7 +151,13 @@ async function tablePage(props: Props) {
             value: "columns",
             name: "Columns",
             content: (
-              <ProfileView schema={schema} table={table} columns={columns} changedAt={facts.changedAt} />
+              <ProfileView
+                schema={schema}
+                table={table}
+                columns={columns}
+                changedAt={facts.changedAt}
+                first={profileState(own)}
+              />
             ),
           },
           { value: "pair", name: "Two columns", content: <PairPanel {...about} /> },
