@@ -1,28 +1,13 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import {
-  useCallback,
-  useEffect,
-  useMemo,
-  useRef,
-  useState,
-  type ClipboardEvent,
-  type KeyboardEvent,
-} from "react";
+import { useCallback, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
 import type { Braid } from "@/core/plan/braid";
-import { CrossingNames } from "./crossing-names";
-import {
-  bodyWidth,
-  CROSSING_WIDTH,
-  GROUP_HEIGHT,
-  LABEL_WIDTH,
-  ROLE_WIDTH,
-  rowsOf,
-  THREAD_HEIGHT,
-} from "./geometry";
-import { between } from "./pick-many";
+import { BraidHead } from "./braid-head";
+import { bodyWidth, GROUP_HEIGHT, LABEL_WIDTH, ROLE_WIDTH, rowsOf, THREAD_HEIGHT } from "./geometry";
 import { RowView } from "./row-view";
+import { useBraidMoves } from "./use-braid-moves";
 import type { Measured } from "./use-counts";
+import { useSelectedInView } from "./use-selected-in-view";
 
 interface Props {
   readonly braid: Braid;
@@ -77,63 +62,18 @@ export function BraidView({
     overscan: 10,
   });
 
-  // The selected step is kept in view, also when it was just added or moved.
-  useEffect(() => {
-    const box = scroller.current;
-    if (!box || selected < 0) return;
-    const left = selected * CROSSING_WIDTH;
-    const room = box.clientWidth - LABEL_WIDTH - ROLE_WIDTH;
-    if (left < box.scrollLeft) box.scrollLeft = left;
-    else if (left + CROSSING_WIDTH > box.scrollLeft + room) box.scrollLeft = left + CROSSING_WIDTH - room;
-  }, [selected, braid.crossings.length]);
-
-  const chooseStep = (index: number): void => {
-    if (braid.crossings.length > 0) onSelect(Math.max(0, Math.min(braid.crossings.length - 1, index)));
-  };
-  const chooseThread = (position: number, pick: "more" | "none"): void => {
-    const wanted = threads[Math.max(0, Math.min(threads.length - 1, position))];
-    if (!wanted) return;
-    onThread(wanted.id, pick);
-    virtual.scrollToIndex(wanted.index);
-  };
-  const chooseRange = (id: string): void =>
-    onRange(
-      between(
-        threads.map((thread) => thread.id),
-        current,
-        id,
-      ),
-      id,
-    );
-  const extendTo = (position: number): void => {
-    const wanted = threads[position];
-    if (!wanted) return;
-    chooseRange(wanted.id);
-    virtual.scrollToIndex(wanted.index);
-  };
-  const onKeyDown = (event: KeyboardEvent): void => {
-    if (event.target !== event.currentTarget) return;
-    if (onKey(event)) {
-      event.preventDefault();
-      return;
-    }
-    if (event.ctrlKey || event.altKey || event.metaKey) return;
-    const on = threads.findIndex((each) => each.id === current);
-    const moves: Readonly<Record<string, () => void>> = {
-      ArrowRight: () => chooseStep(selected + 1),
-      ArrowLeft: () => chooseStep(selected - 1),
-      Home: () => chooseStep(0),
-      End: () => chooseStep(braid.crossings.length - 1),
-      ArrowDown: () => (event.shiftKey ? extendTo(on + 1) : chooseThread(on + 1, "none")),
-      ArrowUp: () => (event.shiftKey ? extendTo(on - 1) : chooseThread(on - 1, "none")),
-      " ": () => chooseThread(Math.max(on, 0), "more"),
-      Enter: () => document.getElementById("tray")?.focus(),
-    };
-    const move = moves[event.key];
-    if (!move) return;
-    event.preventDefault();
-    move();
-  };
+  useSelectedInView(scroller, selected, braid.crossings.length);
+  const { onKeyDown, chooseRange } = useBraidMoves({
+    steps: braid.crossings.length,
+    selected,
+    onSelect,
+    threads,
+    current,
+    onThread,
+    onRange,
+    onKey,
+    scrollTo: (index) => virtual.scrollToIndex(index),
+  });
   const fold = useCallback(
     (strand: string): void =>
       setUnfolded((now) => {
@@ -156,27 +96,13 @@ export function BraidView({
       data-testid="braid"
     >
       <div style={{ width: LABEL_WIDTH + width + ROLE_WIDTH }}>
-        <div className="sticky top-0 z-20 flex border-b border-rule bg-linen">
-          <div
-            className="sticky left-0 z-20 shrink-0 bg-linen px-3 py-2 text-xs text-faded"
-            style={{ width: LABEL_WIDTH }}
-          >
-            columns ↓ &nbsp; steps →
-          </div>
-          <CrossingNames
-            crossings={braid.crossings}
-            selected={selected}
-            onChoose={onSelect}
-            onDrop={onDrop}
-            onInsertAfter={onInsertAfter}
-          />
-          <div
-            className="sticky right-0 z-20 ml-auto shrink-0 bg-linen px-2 py-2 text-xs text-faded"
-            style={{ width: ROLE_WIDTH }}
-          >
-            role
-          </div>
-        </div>
+        <BraidHead
+          braid={braid}
+          selected={selected}
+          onSelect={onSelect}
+          onDrop={onDrop}
+          onInsertAfter={onInsertAfter}
+        />
         <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
           {virtual.getVirtualItems().map((item) => {
             const row = rows[item.index];
