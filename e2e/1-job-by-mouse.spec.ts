@@ -128,7 +128,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
       .getByRole("navigation", { name: "Stages of the pipeline" })
       .getByRole("link", { name: /Deliver/ })
       .click();
-    await expect(page.getByText("nightly")).toBeVisible();
+    await expect(page.getByRole("button", { name: "night desk" })).toBeVisible();
     await expect(page.getByRole("row", { name: /every night/ })).toContainText("2026-07-01 21:30 UTC");
     await page.getByRole("button", { name: "Score now" }).click();
     await expect(page.getByTestId("run-state")).toHaveText("done");
@@ -145,7 +145,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     const nightly = page.getByRole("row", { name: /every night/ });
     await nightly.getByRole("button", { name: "Pause" }).click();
     await expect(nightly).toContainText("paused");
-    await nightly.getByRole("button", { name: "Go on" }).click();
+    await nightly.getByRole("button", { name: "Resume" }).click();
     await expect(nightly).toContainText("21:30 UTC");
   });
 
@@ -153,10 +153,19 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await page.getByRole("link", { name: "Today", exact: true }).click();
     await expect(
       page
-        .getByRole("region", { name: "Prediction tables" })
+        .getByRole("region", { name: "Prediction freshness" })
         .getByRole("row", { name: /predictions\.uncollected_72h/ }),
     ).toContainText("version 6");
-    await expect(page.getByRole("region", { name: "Next" })).toContainText("every Sunday");
+    await expect(page.getByRole("region", { name: "Upcoming" })).toContainText("every Sunday");
+  });
+
+  await test.step("follows the thread of a schedule to its last run", async () => {
+    const thread = page.getByRole("slider", { name: /^Last 30 days of every night of uncollected-72h/ });
+    await thread.focus();
+    await page.keyboard.press("End");
+    await expect(thread).toHaveAttribute("aria-valuetext", /UTC · done · [\d,]+ rows$/);
+    await page.keyboard.press("Enter");
+    await expect(page.getByTestId("run-state")).toHaveText("done");
   });
 
   expect(broken).toEqual([]);

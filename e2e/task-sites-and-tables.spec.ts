@@ -62,7 +62,7 @@ for (const by of ["mouse", "keyboard"] as const) {
 
     const rows = page.getByRole("form", { name: "Validation" });
     await hand.select(rows.getByLabel("Hold out"), "groups by pond that I choose");
-    await hand.select(rows.getByLabel("Blind holdout"), "groups by pond that I choose");
+    await hand.select(rows.getByLabel("Blind holdout", { exact: true }), "groups by pond that I choose");
     await hand.tick(rows.getByLabel("Birch holdout"));
     await hand.tick(rows.getByLabel("Elder holdout"));
     await hand.tick(rows.getByLabel("Cedar blind holdout"));

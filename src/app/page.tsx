@@ -10,6 +10,7 @@ import { GuideStart } from "@/ui/frame/guide-bar";
 import { Beginnings } from "@/ui/today/beginnings";
 import { DemoProgress } from "@/ui/today/demo-progress";
 import { newestOfTables } from "@/server/deliveries";
+import { threadsOfSchedules } from "@/server/schedule-threads";
 import { dueStates, eventStates, isOnEvent, isTimed } from "@/runs/due";
 import { nextSlots, oncePerTime } from "@/core/schedule/slots";
 import { listAlerts } from "@/store/alerts";
@@ -23,7 +24,8 @@ import { EarlierRuns } from "@/ui/runs/earlier-runs";
 import { RunTable } from "@/ui/runs/run-table";
 import { AlertList } from "@/ui/today/alert-list";
 import { DueTable, type ScheduleDue } from "@/ui/today/due-table";
-import { WHOLE_PARTS } from "@/ui/today/first-few";
+import { orderDue } from "@/ui/today/due-order";
+import { firstFew, WHOLE_PARTS } from "@/ui/today/first-few";
 import { FreshTable } from "@/ui/today/fresh-table";
 import { UpcomingTable, type Upcoming } from "@/ui/today/upcoming-table";
 import { PageLink } from "@/ui/basic/page-link";
@@ -70,6 +72,11 @@ export default async function TodayPage({ searchParams }: Props) {
     schedule,
     due: [...timedDue, ...waitingDue][index],
   }));
+  const shown = firstFew(orderDue(due), "due", whole);
+  const threads = await threadsOfSchedules(
+    shown.map(({ schedule }) => schedule),
+    time,
+  );
   const owed = due.filter(
     ({ due: last }) => last && last.state !== "done" && last.state !== "nothing due",
   ).length;
@@ -115,7 +122,15 @@ export default async function TodayPage({ searchParams }: Props) {
       {setup && <DemoProgress setup={setup} pipelines={demoPipelines} />}
       {main && <GuideStart goal={{ pipeline: main.name, model: main.inService }} />}
       {alerts.length > 0 && <AlertList alerts={alerts} now={new Date()} />}
-      {due.length > 0 && <DueTable due={due} names={names} time={time} whole={whole} />}
+      {due.length > 0 && (
+        <DueTable
+          lines={shown.map((line, index) => ({ ...line, thread: threads[index]! }))}
+          all={due.length}
+          names={names}
+          time={time}
+          whole={whole}
+        />
+      )}
       {pipelines.length === 0 && !setup && (
         <Beginnings tables={tableCount} ownWarehouse={isOwnWarehouse(context)} />
       )}

@@ -1,4 +1,4 @@
-import { desc, eq } from "drizzle-orm";
+import { and, asc, desc, eq, gte, inArray, sql } from "drizzle-orm";
 import type { Database } from "./database";
 import { runDrift } from "./schema";
 
@@ -23,4 +23,29 @@ export async function driftOfPipeline(
       .orderBy(desc(runDrift.runTime), desc(runDrift.runId))
       .limit(most)
   ).reverse();
+}
+
+/** The column of a run that drifted most, and how far. */
+export interface LargestDrift {
+  readonly pipelineId: number;
+  readonly runTime: Date;
+  readonly psi: number;
+}
+
+/** The largest drift of each scoring run of some pipelines from a logical time on, oldest first. */
+export async function largestDrift(
+  db: Database,
+  pipelineIds: readonly number[],
+  from: Date,
+): Promise<readonly LargestDrift[]> {
+  if (pipelineIds.length === 0) return [];
+  const psi = sql<
+    number | null
+  >`(SELECT max((c ->> 'psi')::float8) FROM jsonb_array_elements(${runDrift.columns}) c)`;
+  const found = await db
+    .select({ pipelineId: runDrift.pipelineId, runTime: runDrift.runTime, psi })
+    .from(runDrift)
+    .where(and(inArray(runDrift.pipelineId, [...pipelineIds]), gte(runDrift.runTime, from)))
+    .orderBy(asc(runDrift.runTime));
+  return found.flatMap(({ psi: largest, ...run }) => (largest === null ? [] : [{ ...run, psi: largest }]));
 }

@@ -1,4 +1,5 @@
-import { desc, sql } from "drizzle-orm";
+import { group } from "d3-array";
+import { desc, gte, sql } from "drizzle-orm";
 import type { Database } from "./database";
 import type { RunRow } from "./runs";
 import { runs, type RunKind } from "./schema";
@@ -57,4 +58,49 @@ export async function newestOfSchedules(
     .orderBy(prefix, desc(runs.createdAt));
   const byPrefix = new Map(found.map((one) => [one.prefix, one.run]));
   return wanted.map((schedule) => byPrefix.get(slotPrefix(schedule)));
+}
+
+/** A run of a schedule, as far as its thread shows it. */
+export type ThreadRun = Pick<RunRow, "id" | "runTime" | "state" | "rows" | "createdAt" | "finishedAt">;
+
+/** A schedule, and what it does. */
+interface ScheduledWork extends ScheduleOfRuns {
+  readonly run: RunKind;
+  readonly delivery: string | null;
+}
+
+/**
+ * The runs that each of some schedules began from a logical time on, and those that people or backfills
+ * began for the same work, in the order in which they were begun; in one statement.
+ */
+export async function runsOfSchedules(
+  db: Database,
+  wanted: readonly ScheduledWork[],
+  from: Date,
+): Promise<readonly (readonly ThreadRun[])[]> {
+  if (wanted.length === 0) return [];
+  const asked = wanted.map(
+    (schedule, index) =>
+      sql`(${index}::int, ${schedule.pipelineId}::int, ${slotPrefix(schedule)}, ${schedule.run}, ${schedule.delivery}::text)`,
+  );
+  const isSameWork = sql`(${runs.cause} <> 'schedule' AND ${runs.kind} = w.kind AND ${runs.options} -> 'onDemand' IS NULL AND (w.delivery IS NULL OR coalesce(${runs.options} ->> 'delivery', w.delivery) = w.delivery))`;
+  const found = await db
+    .select({
+      position: sql<number>`w.position`,
+      id: runs.id,
+      runTime: runs.runTime,
+      state: runs.state,
+      rows: runs.rows,
+      createdAt: runs.createdAt,
+      finishedAt: runs.finishedAt,
+    })
+    .from(runs)
+    .innerJoin(
+      sql`(VALUES ${sql.join(asked, sql`, `)}) w (position, pipeline, prefix, kind, delivery)`,
+      sql`w.pipeline = ${runs.pipelineId} AND (starts_with(${runs.slot}, w.prefix) OR ${isSameWork})`,
+    )
+    .where(gte(runs.runTime, from))
+    .orderBy(runs.createdAt);
+  const byPosition = group(found, ({ position }) => position);
+  return wanted.map((_, index) => byPosition.get(index) ?? []);
 }

@@ -1,4 +1,4 @@
-import { and, asc, eq, gte, sql } from "drizzle-orm";
+import { and, asc, eq, gte, inArray, sql } from "drizzle-orm";
 import type { Database } from "./database";
 import { truthDays } from "./schema";
 
@@ -35,5 +35,19 @@ export async function truthOfPipeline(
     .select()
     .from(truthDays)
     .where(and(eq(truthDays.pipelineId, pipelineId), gte(truthDays.day, since)))
+    .orderBy(asc(truthDays.day), asc(truthDays.modelId));
+}
+
+/** How predictions of some pipelines turned out from a day on, oldest first. */
+export async function truthOfPipelines(
+  db: Database,
+  pipelineIds: readonly number[],
+  since: string,
+): Promise<readonly TruthRow[]> {
+  if (pipelineIds.length === 0) return [];
+  return db
+    .select()
+    .from(truthDays)
+    .where(and(inArray(truthDays.pipelineId, [...pipelineIds]), gte(truthDays.day, since)))
     .orderBy(asc(truthDays.day), asc(truthDays.modelId));
 }

@@ -126,7 +126,7 @@ export function PauseButton({ schedule, paused }: { readonly schedule: number; r
       act={() => pauseSchedule(schedule, !paused)}
       done={paused ? "Schedule resumed." : "Schedule paused."}
     >
-      {paused ? "Go on" : "Pause"}
+      {paused ? "Resume" : "Pause"}
     </ActButton>
   );
 }

@@ -163,7 +163,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
                     <ActButton act={() => changeBackfill(each.id, "paused")}>Pause</ActButton>
                   )}{" "}
                   {each.state === "paused" && (
-                    <ActButton act={() => changeBackfill(each.id, "running")}>Go on</ActButton>
+                    <ActButton act={() => changeBackfill(each.id, "running")}>Resume</ActButton>
                   )}{" "}
                   {(each.state === "running" || each.state === "paused") && (
                     <ActButton

@@ -19,7 +19,7 @@ export function FreshTable({
 }) {
   const tables = newest ?? [];
   return (
-    <section aria-label="Prediction tables">
+    <section aria-label="Prediction freshness">
       <h2>Prediction freshness</h2>
       {tables.length === 0 ? (
         <p className="mt-1 text-faded">

@@ -24,7 +24,7 @@ export function UpcomingTable({
   readonly whole: WholePart | undefined;
 }) {
   return (
-    <section aria-label="Next">
+    <section aria-label="Upcoming">
       <h2>Upcoming</h2>
       {upcoming.length === 0 ? (
         <p className="mt-1 text-faded">No active schedules.</p>
