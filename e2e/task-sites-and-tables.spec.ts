@@ -80,7 +80,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     await hand.press(page.getByRole("button", { name: "Open" }));
     await expect(page.getByTestId("blind")).toContainText("RMSE");
     await hand.press(page.getByRole("link", { name: "Errors" }));
-    await hand.select(page.getByLabel("residuals by"), "depth_m");
+    await hand.select(page.getByRole("combobox", { name: "residuals by" }), "depth_m");
     await expect(page.getByRole("img", { name: "Actual and predicted by depth_m" })).toBeVisible();
     await hand.press(page.getByRole("button", { name: "blind rows" }));
     await expect(page).toHaveURL(/part=blind/);
