@@ -92,16 +92,7 @@ export default async function TodayPage({ searchParams }: Props) {
   ];
   const tableCount = pipelines.length > 0 ? 0 : await countTables(warehouse);
   const { active, done } = counts;
-  const headline =
-    open.length > 0
-      ? `${formatCount(open.length, "alert")} ${open.length === 1 ? "needs" : "need"} attention.`
-      : pipelines.length === 0
-        ? "Nothing is set up yet."
-        : active > 0
-          ? `${active} run${active === 1 ? " is" : "s are"} running; nothing has failed.`
-          : owed > 0
-            ? "Work is in progress."
-            : "All scheduled deliveries are done.";
+  const headline = headlineOf({ alerts: open.length, pipelines: pipelines.length, active, owed });
   return (
     <div className="page pb-16">
       <PageTitle title={headline}>
@@ -149,6 +140,19 @@ export default async function TodayPage({ searchParams }: Props) {
       )}
     </div>
   );
+}
+
+/** What matters most, in one sentence. @param counts open alerts, pipelines, runs under way, schedules whose last time is not done */
+function headlineOf({
+  alerts,
+  pipelines,
+  active,
+  owed,
+}: Readonly<Record<"alerts" | "pipelines" | "active" | "owed", number>>): string {
+  if (alerts > 0) return `${formatCount(alerts, "alert")} ${alerts === 1 ? "needs" : "need"} attention.`;
+  if (pipelines === 0) return "Nothing is set up yet.";
+  if (active > 0) return `${active} run${active === 1 ? " is" : "s are"} running; nothing has failed.`;
+  return owed > 0 ? "Work is in progress." : "All scheduled deliveries are done.";
 }
 
 /** How many tables can be chosen from; none while the warehouse does not answer. */

@@ -116,7 +116,7 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     {
       name: "ravlen_answer_seconds",
       kind: "gauge",
-      help: "Time of a trivial query to a database.",
+      help: "Duration of a trivial database query.",
       samples: answers.map(([part, milliseconds]) => ({
         labels: { part },
         value: milliseconds === undefined ? Number.NaN : milliseconds / 1000,
@@ -176,7 +176,7 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     {
       name: "ravlen_schedule_owed",
       kind: "gauge",
-      help: "1 when the last scheduled run is late.",
+      help: "1 when the last scheduled run is not done.",
       samples: due.map(({ schedule, state }) => ({
         labels: { pipeline: names.get(schedule.pipelineId) ?? "", schedule: schedule.name },
         value: state === "done" || state === "nothing due" ? 0 : 1,

@@ -1,4 +1,4 @@
-import { and, asc, eq, gte, inArray, sql } from "drizzle-orm";
+import { and, asc, gte, inArray, sql } from "drizzle-orm";
 import type { Database } from "./database";
 import { truthDays } from "./schema";
 
@@ -31,11 +31,7 @@ export async function truthOfPipeline(
   pipelineId: number,
   since: string,
 ): Promise<readonly TruthRow[]> {
-  return db
-    .select()
-    .from(truthDays)
-    .where(and(eq(truthDays.pipelineId, pipelineId), gte(truthDays.day, since)))
-    .orderBy(asc(truthDays.day), asc(truthDays.modelId));
+  return truthOfPipelines(db, [pipelineId], since);
 }
 
 /** How predictions of some pipelines turned out from a day on, oldest first. */

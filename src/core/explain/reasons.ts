@@ -17,6 +17,13 @@ export interface Background {
 /** In what reasons add up. */
 export type ReasonScale = "log odds" | "the prediction" | "log of the class's share";
 
+/** In what the reasons of a model add up, by how its sums become predictions. */
+const SCALE_OF_LINK = {
+  identity: "the prediction",
+  logistic: "log odds",
+  softmax: "log of the class's share",
+} as const satisfies Readonly<Record<string, ReasonScale>>;
+
 export interface ExplainedRow extends Reasons {
   readonly scale: ReasonScale;
   /** How the parts were found. */
@@ -108,12 +115,6 @@ export function reasonsFor(
         exact: true,
       };
     case "boosted_trees": {
-      const scale: ReasonScale =
-        model.link === "identity"
-          ? "the prediction"
-          : model.link === "logistic"
-            ? "log odds"
-            : "log of the class's share";
       return {
         ...ofTrees(
           model.rounds.map((trees) => ({ tree: trees[output]!, output: 0 })),
@@ -121,7 +122,7 @@ export function reasonsFor(
           model.start[output]!,
           1,
         ),
-        scale,
+        scale: SCALE_OF_LINK[model.link],
         exact: true,
       };
     }
@@ -132,14 +133,7 @@ export function reasonsFor(
         ...model.categories.map((each) => each.column),
       ];
       const value = (at: FeatureRow): number => predictorOf(model, at, output);
-      const scale: ReasonScale =
-        model.algorithm === "nearest_neighbours"
-          ? "the prediction"
-          : model.link === "identity"
-            ? "the prediction"
-            : model.link === "logistic"
-              ? "log odds"
-              : "log of the class's share";
+      const scale = model.algorithm === "nearest_neighbours" ? "the prediction" : SCALE_OF_LINK[model.link];
       return { ...byReplacing(columns, row, background, value), scale, exact: false };
     }
   }

@@ -1,7 +1,7 @@
+import { TARGET_WORDS } from "./task";
 import { z } from "zod";
 import { ALGORITHM_NAMES, ALGORITHMS, factsOf } from "./algorithms";
 
-const TARGETS = { binary: "yes or no", number: "a number", classes: "several classes" } as const;
 const ENGINES = { warehouse: "in the warehouse", streaming: "on streamed rows" } as const;
 
 /** The reference of all learners as Markdown: docs/learners.md. */
@@ -22,7 +22,7 @@ export function learnerReference(): string {
       "",
       facts.about,
       "",
-      `Predicts ${facts.targets.map((each) => TARGETS[each]).join(", ")}. Trains ${facts.engines.map((each) => ENGINES[each]).join(" or ")}.`,
+      `Predicts ${facts.targets.map((each) => TARGET_WORDS[each]).join(", ")}. Trains ${facts.engines.map((each) => ENGINES[each]).join(" or ")}.`,
       "",
       "| setting | description | default |",
       "| --- | --- | --- |",

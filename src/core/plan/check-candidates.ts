@@ -2,6 +2,7 @@ import type { z } from "zod";
 import { METRICS, metricsFor } from "../evaluate/metrics";
 import { ALGORITHMS, ALGORITHM_NAMES, factsOf } from "../learn/algorithms";
 import { searchableSettings, type Searchable } from "../learn/search/searchable";
+import { TARGET_WORDS } from "../learn/task";
 import { suggestion } from "../nearest";
 import { describeMistake } from "../pipeline/describe-mistake";
 import type { Candidate, PipelineFile, RangeFile } from "../pipeline/schema";
@@ -23,7 +24,7 @@ export function checkCandidates(file: PipelineFile, main: CheckedStrand, report:
       report(
         problem(
           "algorithm_target",
-          `${facts.title} does not predict ${target.kind === "number" ? "numbers" : target.kind === "binary" ? "yes or no" : "several classes"}.`,
+          `${facts.title} does not predict ${TARGET_WORDS[target.kind]}.`,
           `Algorithms that do: ${others.join(", ")}.`,
           { path: [...path, "algorithm"] },
         ),

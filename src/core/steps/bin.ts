@@ -31,6 +31,12 @@ const target = (current: Settings, name: string): string => (current.keep ? `${n
 const shares = (bins: number): readonly number[] =>
   Array.from({ length: bins - 1 }, (_, index) => (index + 1) / bins);
 
+/** Where bins end, in words. */
+function binWords(at: Settings["at"]): string {
+  if ("edges" in at) return `bins at ${listNames(at.edges.map(String))}`;
+  return "equal_width" in at ? `${at.equal_width} equal-width bins` : `${at.quantiles} quantile bins`;
+}
+
 /** The bin's number from 1: one more than the number of edges that are at or below the value. Values beyond the training range fall into the outer bins. */
 function binOf(name: string, edges: readonly number[]): Expression {
   const value = asDouble(column(name));
@@ -51,8 +57,7 @@ export const binStep: StepKind = defineStep({
     example: "columns: [weight_g]\nat: {quantiles: 5}\nkeep: true",
   },
   settings,
-  sentence: (current) =>
-    `${listNames(current.columns)} into ${"edges" in current.at ? `bins at ${listNames(current.at.edges.map(String))}` : "equal_width" in current.at ? `${current.at.equal_width} equal-width bins` : `${current.at.quantiles} quantile bins`}`,
+  sentence: (current) => `${listNames(current.columns)} into ${binWords(current.at)}`,
   check: (current, context) => {
     if (
       "edges" in current.at &&

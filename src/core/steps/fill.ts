@@ -74,6 +74,15 @@ const indicatorName = (name: string): string => `${name}_missing`;
 const isNumeric = (current: Settings): boolean => current.with === "median" || current.with === "mean";
 const isLearned = (current: Settings): boolean => typeof current.with === "string";
 
+/** What missing values become, in words. */
+function fillWords({ with: filling, by }: Settings): string {
+  if (typeof filling !== "string")
+    return "constant" in filling
+      ? JSON.stringify(filling.constant)
+      : `the previous value by ${filling.forward.order}`;
+  return `the ${filling.replace("_", " ")}${by ? ` of its ${listNames(by)}` : ""}`;
+}
+
 function resultType(current: Settings, type: ValueType): ValueType {
   if (isNumeric(current)) return "double precision";
   if (
@@ -200,8 +209,7 @@ export const fillStep: StepKind = defineStep({
   },
   settings,
   regroups: (current) => typeof current.with === "object" && "forward" in current.with,
-  sentence: (current) =>
-    `fill ${listNames(current.columns)} with ${typeof current.with === "string" ? `the ${current.with.replace("_", " ")}${current.by ? ` of its ${listNames(current.by)}` : ""}` : "constant" in current.with ? JSON.stringify(current.with.constant) : `the previous value by ${current.with.forward.order}`}`,
+  sentence: (current) => `fill ${listNames(current.columns)} with ${fillWords(current)}`,
   check: (current, context) => {
     const written: ColumnState[] = [];
     const by = existing(context, current.by ?? [], ["by"]);

@@ -21,12 +21,11 @@ export function pastFrame(past: Past): WindowFrame {
   return past.last === undefined ? { kind: "all before" } : { kind: "span before", interval: past.last };
 }
 
-export const pastWords = (past: Past): string =>
-  past.moments !== undefined
-    ? `the ${past.moments} times before`
-    : past.last === undefined
-      ? "all earlier times"
-      : `the ${past.last} before`;
+/** What lies behind a row, in words. */
+export function pastWords({ moments, last }: Past): string {
+  if (moments !== undefined) return `the ${moments} times before`;
+  return last === undefined ? "all earlier times" : `the ${last} before`;
+}
 
 /** The order column, when it exists and can be ordered in time; what is wrong is reported. */
 export function checkPast(

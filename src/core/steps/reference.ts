@@ -37,13 +37,10 @@ const oneLine = (text: string): string => text.replaceAll("|", "\\|").replaceAll
 
 function section(kind: StepKind): string {
   const { help } = kind;
-  const rows = settingsOf(kind).map((each) => {
-    const state = each.required
-      ? "required"
-      : each.initial === undefined
-        ? ""
-        : `\`${JSON.stringify(each.initial)}\``;
-    return `| \`${each.name}\` | ${oneLine(each.help)} | ${oneLine(state)} |`;
+  const rows = settingsOf(kind).map((setting) => {
+    const initial = setting.initial === undefined ? "" : `\`${JSON.stringify(setting.initial)}\``;
+    const state = setting.required ? "required" : initial;
+    return `| \`${setting.name}\` | ${oneLine(setting.help)} | ${oneLine(state)} |`;
   });
   const example = [`- do: ${kind.kind}`, ...help.example.split("\n").map((line) => `  ${line}`)].join("\n");
   return [

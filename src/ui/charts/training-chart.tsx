@@ -22,9 +22,9 @@ function seriesOf(
   passes: readonly PassPoint[],
   pick: (pass: PassPoint) => number | null | undefined,
 ): Series[] {
-  const pairs = passes.flatMap((each): [number, number][] => {
-    const value = pick(each);
-    return typeof value === "number" ? [[each.pass, value]] : [];
+  const pairs = passes.flatMap((pass): [number, number][] => {
+    const value = pick(pass);
+    return typeof value === "number" ? [[pass.pass, value]] : [];
   });
   const mark = passes.length > MOST_DOTS ? "line" : "dotted line";
   return pairs.length === 0 ? [] : [{ name, look, points: pointsOf(pairs), mark }];
@@ -40,15 +40,15 @@ export function TrainingChart({
   readonly chosen?: number | undefined;
   readonly width?: number;
 }) {
-  const sample = passes.filter((each) => each.scope === "sample");
-  const all = passes.filter((each) => each.scope !== "sample");
+  const sample = passes.filter(({ scope }) => scope === "sample");
+  const all = passes.filter(({ scope }) => scope !== "sample");
   const unit = UNITS[passes.at(-1)?.scope ?? "all"];
   const rows = unit === "pass" ? "all training rows" : "training rows";
   const both = (pick: (pass: PassPoint) => number | null | undefined): Series[] => [
     ...seriesOf("sample of rows", "second", sample, pick),
     ...seriesOf(rows, "first", all, pick),
   ];
-  const validation = seriesOf("validation rows", "fourth", passes, (each) => each.validation);
+  const validation = seriesOf("validation rows", "fourth", passes, ({ validation: loss }) => loss);
   const mark = validation[0]?.points.find(({ x }) => x === chosen);
   const gradient = both(({ gradientNorm }) =>
     typeof gradientNorm === "number" ? Math.max(gradientNorm, SMALLEST_GRADIENT) : undefined,
@@ -60,7 +60,7 @@ export function TrainingChart({
         note={mark && `chosen: ${unit} ${mark.x}`}
         x={{ title: unit, whole: true }}
         y={{ title: "loss" }}
-        series={[...both((each) => each.loss), ...validation]}
+        series={[...both(({ loss }) => loss), ...validation]}
         marker={mark && [mark.x, mark.y]}
         width={width}
         height={220}

@@ -11,12 +11,12 @@ import { Sheet } from "../basic/sheet";
 /** The index above which a line is drawn at the upper edge. */
 const HIGHEST = 0.5;
 
-const words = (psi: number): { readonly says: string; readonly tone: string } =>
-  psi >= MUCH_DRIFT
-    ? { says: "large drift", tone: "text-madder" }
-    : psi >= SOME_DRIFT
-      ? { says: "some drift", tone: "text-weld" }
-      : { says: "no drift", tone: "text-moss" };
+function words(psi: number): { readonly says: string; readonly tone: string } {
+  if (psi >= MUCH_DRIFT) return { says: "large drift", tone: "text-madder" };
+  return psi >= SOME_DRIFT
+    ? { says: "some drift", tone: "text-weld" }
+    : { says: "no drift", tone: "text-moss" };
+}
 
 /** How far the rows of scoring runs were from those of training, column by column over time. */
 export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {

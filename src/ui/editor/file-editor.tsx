@@ -1,4 +1,5 @@
 "use client";
+import { formatCount } from "@/core/format/numbers";
 import { autocompletion } from "@codemirror/autocomplete";
 import { yaml } from "@codemirror/lang-yaml";
 import { lintGutter, setDiagnostics, type Diagnostic } from "@codemirror/lint";
@@ -64,15 +65,12 @@ export function FileEditor({ text, onChange, words, problems, reading }: Props) 
     });
     editor.focus();
   };
-  const errors = problems.filter((each) => each.severity === "error").length;
+  const errors = problems.filter(({ severity }) => severity === "error").length;
+  const verdict = errors > 0 ? formatCount(errors, "error") : "valid; shown in the Braid";
   return (
     <section aria-label="File" className="flex h-full min-h-0 flex-col bg-paper">
       <p className="border-b border-rule px-3 py-1.5 text-sm text-faded" role="status">
-        {reading
-          ? "checking …"
-          : errors > 0
-            ? `${errors} error${errors === 1 ? "" : "s"}`
-            : "valid; shown in the Braid"}
+        {reading ? "checking …" : verdict}
       </p>
       <div className="min-h-0 flex-1 overflow-auto" data-testid="file-editor">
         <CodeMirror

@@ -7,6 +7,18 @@ import { moment } from "../basic/format";
 import { LearnedTable } from "../basic/learned-table";
 import { TrainingChart } from "../charts/training-chart";
 
+/** Where training took place, for versions that do not say what was read. */
+const ENGINE_WORDS: Readonly<Record<ModelRow["engine"], string>> = {
+  warehouse: "rows stayed in the warehouse for training",
+  streaming: "rows streamed to the worker",
+};
+
+/** The pass after which training stopped, where passes are chosen among. */
+function chosenPass(model: ModelRow["model"]): number | undefined {
+  if (model.algorithm === "boosted_trees") return model.rounds.length;
+  return model.algorithm === "neural_network" ? model.fit.chosen : undefined;
+}
+
 /** How a version came about: what it read, its settings, its passes, its search, time and memory. */
 export function TrainingRecord({
   model,
@@ -19,25 +31,17 @@ export function TrainingRecord({
 }) {
   const { data, model: fitted } = model;
   const { passes } = fitted.fit;
-  const chosen =
-    fitted.algorithm === "boosted_trees"
-      ? fitted.rounds.length
-      : fitted.algorithm === "neural_network"
-        ? fitted.fit.chosen
-        : undefined;
   const settings = Object.entries(data.settings ?? {});
   return (
     <section aria-label="Training" className="space-y-5">
       <h2>Training record</h2>
-      {passes.length > 0 && <TrainingChart passes={passes} chosen={chosen} />}
+      {passes.length > 0 && <TrainingChart passes={passes} chosen={chosenPass(fitted)} />}
       <dl className="grid max-w-4xl grid-cols-[max-content_1fr] gap-x-6 gap-y-1 text-sm">
         <dt className="text-faded">Engine</dt>
         <dd>
           {data.leaving
             ? describeLeaving(data.leaving, model.engine, fitted.fit.numbersOut, judgedWith)
-            : model.engine === "warehouse"
-              ? "rows stayed in the warehouse for training"
-              : "rows streamed to the worker"}
+            : ENGINE_WORDS[model.engine]}
         </dd>
         <dt className="text-faded">Time and memory</dt>
         <dd>
