@@ -61,7 +61,18 @@ export default tseslint.config(
   {
     files: ["src/ui/**/*.tsx", "src/ui/**/*.ts", "src/app/**/*.tsx"],
     plugins: { "react-hooks": hooks },
-    rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" },
+    rules: {
+      "react-hooks/rules-of-hooks": "error",
+      "react-hooks/exhaustive-deps": "error",
+      "max-lines-per-function": ["error", { max: 150 }],
+      "no-restricted-syntax": [
+        "error",
+        ...["Literal[value=SIZE]", "TemplateElement[value.raw=SIZE]"].map((selector) => ({
+          selector: selector.replace("SIZE", "/\\btext-(xs|sm|base|lg|[2-9]?xl|\\[[0-9])/"),
+          message: "Type has four sizes: text-title, text-section, text-body and text-caption.",
+        })),
+      ],
+    },
   },
   {
     // Files that were within the limit before one statement stood on a line. They shrink as they are divided.

@@ -1,4 +1,5 @@
 import { expect, test, type Locator, type Page } from "@playwright/test";
+import { choose } from "./choose";
 import { open, watch } from "./watch";
 
 /** What a person would have written by hand. */
@@ -58,7 +59,7 @@ candidates:
 const form = (page: Page): Locator => page.getByTestId("step-form");
 
 /** Types into the open palette and takes what it finds first. */
-async function choose(page: Page, words: string): Promise<void> {
+async function takeFirst(page: Page, words: string): Promise<void> {
   await expect(page.getByPlaceholder(/^Add a step/)).toBeFocused();
   await page.keyboard.type(words);
   await expect(page.getByTestId("add-step").getByRole("option").first()).toContainText(
@@ -70,7 +71,7 @@ async function choose(page: Page, words: string): Promise<void> {
 /** Adds a step by the palette, at the end of what is there. */
 async function add(page: Page, words: string): Promise<void> {
   await page.getByRole("button", { name: "Add a step", exact: true }).click();
-  await choose(page, words);
+  await takeFirst(page, words);
   await expect(form(page)).toBeVisible();
 }
 
@@ -80,9 +81,9 @@ test("a pipeline built from nothing in the browser is the file that a person wou
   const broken = watch(page);
   await page.goto("/pipelines/new");
   await page.getByLabel("Question").fill("Which parcels are left too long?");
-  await page.getByLabel("Table", { exact: true }).selectOption("larkmere.parcels");
+  await choose(page.getByLabel("Table", { exact: true }), "larkmere.parcels");
   await expect(page.getByRole("group", { name: "Key" }).getByLabel("parcel_id")).toBeChecked();
-  await page.getByLabel("Target", { exact: true }).selectOption("=");
+  await choose(page.getByLabel("Target", { exact: true }), "=");
   await expect(page.getByRole("button", { name: "Create pipeline" })).toHaveAccessibleDescription(
     "Enter the expression for the target.",
   );
@@ -102,18 +103,18 @@ test("a pipeline built from nothing in the browser is the file that a person wou
     const verbs = page.getByTestId("verbs");
     await expect(verbs).toContainText("delivered_at");
     await verbs.getByRole("button", { name: "more …" }).click();
-    await choose(page, "filter rows");
+    await takeFirst(page, "filter rows");
     await expect(form(page).getByRole("textbox", { name: "where" })).toHaveText("delivered_at is not null");
   });
 
   await test.step("join a table that is no strand yet", async () => {
     await add(page, "join a strand");
     await expect(page.getByText("incomplete")).toBeVisible();
-    await form(page).getByLabel("strand to join").selectOption("table:larkmere.sites");
+    await choose(form(page).getByLabel("strand to join"), "table:larkmere.sites");
     await form(page).getByRole("button", { name: "pair of columns" }).click();
-    await form(page).getByLabel("Add to columns to add").selectOption("setting");
+    await choose(form(page).getByLabel("Add to columns to add"), "setting");
     await expect(form(page).getByText("setting", { exact: true })).toBeVisible();
-    await form(page).getByLabel("Add to columns to add").selectOption("sheltered");
+    await choose(form(page).getByLabel("Add to columns to add"), "sheltered");
     await page.getByRole("tab", { name: "Join matches" }).click();
     await expect(page.getByTestId("join-diagnosis")).toContainText("None: each row matches at most one.");
   });
@@ -128,13 +129,13 @@ test("a pipeline built from nothing in the browser is the file that a person wou
     await expect(page.getByRole("button", { name: /^one-hot encode setting/ })).toBeVisible();
     await page.getByRole("button", { name: "weight_g", exact: true }).click();
     await page.getByTestId("verbs").getByRole("button", { name: "Scale numbers" }).click();
-    await form(page).getByLabel("method").selectOption("robust");
+    await choose(form(page).getByLabel("method"), "robust");
   });
 
   await test.step("a change upstream marks what no longer fits, and undo mends it", async () => {
     await add(page, "keep columns");
     for (const name of ["parcel_id", "answer", "weight_g", "setting", "sheltered"]) {
-      await form(page).getByLabel("Add to columns").selectOption(name);
+      await choose(form(page).getByLabel("Add to columns"), name);
       await expect(form(page).getByRole("button", { name: `Remove ${name}` })).toBeVisible();
     }
     await page.getByTestId("braid").focus();
@@ -297,7 +298,7 @@ test("one row is followed, and a share of the rows says so until it is lifted", 
   await follow.getByLabel("parcel_id").fill("1");
   await follow.getByRole("button", { name: "Follow", exact: true }).click();
   await expect(follow).toContainText("No row has this key.");
-  await page.getByLabel("Share of rows to preview").selectOption("0.1");
+  await choose(page.getByLabel("Share of rows to preview"), "0.1");
   await expect(page.getByTestId("share-notice")).toContainText("10 % of the rows.");
   await page.getByRole("button", { name: "Use all rows" }).click();
   await expect(page.getByTestId("share-notice")).toHaveCount(0);

@@ -1,4 +1,5 @@
 import { expect, test } from "@playwright/test";
+import { choose } from "./choose";
 import { open } from "./watch";
 
 const PIPELINE = "uncollected-72h";
@@ -38,8 +39,8 @@ test("a candidate is added with a search, its fits are stated, and its trials ar
   await form.getByLabel("name", { exact: true }).fill("tree by search");
   await form.getByRole("radio", { name: /Decision tree/ }).check();
   await form.getByRole("button", { name: "Search for settings" }).click();
-  await form.getByRole("combobox", { name: "Search method" }).selectOption("grid");
-  await form.getByRole("combobox", { name: "Setting", exact: true }).selectOption("depth");
+  await choose(form.getByRole("combobox", { name: "Search method" }), "grid");
+  await choose(form.getByRole("combobox", { name: "Setting", exact: true }), "depth");
   await form.getByRole("textbox", { name: "Values" }).fill("2, 4");
   await expect(form.getByTestId("fits")).toContainText("11 fits in total");
   await form.getByRole("button", { name: "Save" }).click();
@@ -79,10 +80,10 @@ test("a number is judged by its errors, and where they lie", async ({ page }) =>
   await expect(page.getByTestId("figures").getByRole("row", { name: /RMSE/ })).toBeVisible();
   await page.getByRole("link", { name: "Errors" }).click();
   await expect(page.getByTestId("advice")).toContainText("long tail");
-  await page.getByRole("combobox", { name: "residuals by" }).selectOption("delivered_at");
+  await choose(page.getByRole("combobox", { name: "residuals by" }), "delivered_at");
   await expect(page.getByRole("img", { name: "Actual and predicted by delivered_at" })).toBeVisible();
   await page.getByRole("link", { name: "Segments" }).click();
-  await page.getByRole("combobox", { name: "by", exact: true }).selectOption("setting");
+  await choose(page.getByRole("combobox", { name: "by", exact: true }), "setting");
   await expect(page.getByTestId("segments").getByRole("row", { name: /campus/ })).toBeVisible();
 });
 

@@ -1,4 +1,5 @@
 import { expect, test } from "@playwright/test";
+import { choose } from "./choose";
 import { somebody } from "./warehouse";
 import { open } from "./watch";
 
@@ -28,11 +29,11 @@ test("a version is put in service after a look at what that does, and gone back 
   await page.getByRole("button", { name: /^Revert to version \d+/ }).click();
   await page.getByRole("button", { name: "Put in service" }).click();
   await expect(versions.getByRole("row", { name: /^version 4 / })).toContainText("candidate");
-  page.once("dialog", (dialog) => void dialog.accept());
   await versions
     .getByRole("row", { name: /^version 4 / })
     .getByRole("button", { name: "Retire" })
     .click();
+  await page.getByRole("alertdialog").getByRole("button", { name: "Retire" }).click();
   await expect(versions.getByRole("row", { name: /^version 4 / })).toContainText("retired");
   await expect(
     versions.getByRole("row", { name: /^version 4 / }).getByRole("button", { name: "Put in service" }),
@@ -97,7 +98,7 @@ test("a delivery with a route and a schedule are made and taken out again in for
   await page.keyboard.type("probabilty >= 0.4");
   await press("Tab", "End");
   await page.keyboard.type("by_form_likely");
-  await page.getByLabel("Add column").selectOption("site_id");
+  await choose(page.getByLabel("Add column"), "site_id");
   await page.getByRole("button", { name: "Save" }).click();
   // What is wrong is said in the form, and nothing is lost.
   await expect(page.getByRole("alert").filter({ hasText: 'Did you mean "probability"' })).toBeVisible();
@@ -122,17 +123,20 @@ test("a delivery with a route and a schedule are made and taken out again in for
   await expect(page.getByTestId("cron-words")).toContainText(
     "At 12:00, Monday through Friday. Next, in UTC: 2026-07-01 12:00 UTC",
   );
-  await page.getByLabel("Delivery", { exact: true }).selectOption("likely ones");
+  await choose(page.getByRole("dialog").getByLabel("Delivery", { exact: true }), "likely ones");
   await page.getByRole("button", { name: "Save" }).click();
   const schedule = page.getByRole("row", { name: /^weekday noon / });
   await expect(schedule).toContainText("score for likely ones");
-  page.on("dialog", (dialog) => void dialog.accept());
+  const agree = page.getByRole("alertdialog").getByRole("button", { name: "Remove" });
   // A delivery that a schedule serves stays.
   await delivery.getByRole("button", { name: "Remove" }).click();
+  await agree.click();
   await expect(page.getByText('There is no delivery "likely ones"')).toBeVisible();
   await schedule.getByRole("button", { name: "Remove" }).click();
+  await agree.click();
   await expect(schedule).toHaveCount(0);
   await delivery.getByRole("button", { name: "Remove" }).click();
+  await agree.click();
   await expect(delivery).toHaveCount(0);
 });
 

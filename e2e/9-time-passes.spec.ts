@@ -1,4 +1,5 @@
 import { expect, test, type Page } from "@playwright/test";
+import { choose } from "./choose";
 import { somebody } from "./warehouse";
 import { open, watch } from "./watch";
 
@@ -29,10 +30,7 @@ test("a range is caught up, and what became of the predictions is held against t
   await page.reload();
   const truth = page.getByTestId("truth");
   await expect(truth.getByRole("row", { name: /in service/ })).toContainText(/0\.\d{3,4}/);
-  await page
-    .getByRole("region", { name: "Live against holdout" })
-    .getByLabel("Metric")
-    .selectOption("log_loss");
+  await choose(page.getByRole("region", { name: "Live against holdout" }).getByLabel("Metric"), "log_loss");
   await expect(truth.getByRole("columnheader", { name: "Log loss" })).toBeVisible();
   await expect(page.getByRole("img", { name: /^Log loss of past predictions over \d+ days/ })).toBeVisible();
   expect(broken).toEqual([]);
@@ -92,10 +90,10 @@ test("rows of a table are scored on demand, and one row is tried in a form with 
 }) => {
   await open(page, DELIVER);
   const panel = page.getByRole("region", { name: "On demand" });
-  await panel.getByLabel("Rows of").selectOption("larkmere.sites");
+  await choose(panel.getByLabel("Rows of"), "larkmere.sites");
   await panel.getByRole("button", { name: "Score these rows" }).click();
   await expect(page.getByText(/larkmere\.sites lacks .*which features are computed from/)).toBeVisible();
-  await panel.getByLabel("Rows of").selectOption("larkmere.parcels");
+  await choose(panel.getByLabel("Rows of"), "larkmere.parcels");
   await panel.getByRole("checkbox", { name: "site_id" }).check();
   await panel.getByRole("button", { name: "Score these rows" }).click();
   await expect(page).toHaveURL(/\/runs\//);

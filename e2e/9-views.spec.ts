@@ -93,7 +93,33 @@ for (const theme of ["light", "dark"])
       await page.getByRole("button", { name: "Add candidate" }).click();
       await expect(page.getByRole("dialog")).toBeVisible();
       await expectAccessible(page, `candidate ${theme}`);
+      await page.getByRole("combobox", { name: "where" }).click();
+      await expect(page.getByRole("option").first()).toBeVisible();
+      await expectAccessible(page, `list in a dialog ${theme}`);
       await page.keyboard.press("Escape");
+      await expect(page.getByRole("listbox")).toHaveCount(0);
+      await page.keyboard.press("Escape");
+      await page
+        .getByRole("row", { name: /^base rate/ })
+        .getByRole("button", { name: "Remove" })
+        .click();
+      await expect(page.getByRole("alertdialog")).toBeVisible();
+      await expectAccessible(page, `question ${theme}`);
+      await page.keyboard.press("Escape");
+    });
+    await test.step("a long list with its search, and a name of an icon", async () => {
+      await open(page, "/pipelines/new");
+      const table = page.getByRole("combobox", { name: "Table", exact: true });
+      await table.focus();
+      await page.keyboard.press("ArrowDown");
+      await expect(page.getByRole("option").first()).toBeVisible();
+      await expectAccessible(page, `list ${theme}`);
+      await page.keyboard.press("Escape");
+      await expect(table).toBeFocused();
+      await open(page, "/models");
+      await page.getByRole("button", { name: "Put in service" }).first().hover();
+      await expect(page.getByRole("tooltip")).toBeVisible();
+      await expectAccessible(page, `name of an icon ${theme}`);
     });
     await test.step("a delivery and a schedule", async () => {
       await open(page, `${PIPELINE}/deliver`);

@@ -1,4 +1,5 @@
 import { expect, type Locator, type Page } from "@playwright/test";
+import { choose, chooseByKeys } from "./choose";
 
 /** Most presses of Tab until something is reached. */
 const MOST_TABS = 400;
@@ -29,7 +30,7 @@ export class Hand {
     this.actions += 1;
     await expect(target).toBeEnabled();
     if (this.by === "mouse") return target.setChecked(wanted);
-    if ((await target.getAttribute("type")) === "radio") await this.choose(target);
+    if ((await target.getAttribute("type")) === "radio") await this.chooseRadio(target);
     else {
       await this.reach(target);
       await this.page.keyboard.press("Space");
@@ -52,16 +53,10 @@ export class Hand {
   /** Chooses an option by the words it is shown with. */
   async select(target: Locator, words: string): Promise<void> {
     this.actions += 1;
-    const option = target.locator("option", { hasText: words }).first();
-    await expect(option).toBeAttached();
-    const value = await option.evaluate((shown) => (shown as HTMLOptionElement).value);
-    if (this.by === "mouse") {
-      await target.selectOption(value);
-      return;
-    }
+    await expect(target).toBeEnabled();
+    if (this.by === "mouse") return choose(target, words);
     await this.reach(target);
-    await this.page.keyboard.type(words);
-    await expect(target).toHaveValue(value);
+    await chooseByKeys(target, words);
   }
 
   /** Gives a file, or several at once. The system's own dialog does not count. */
@@ -91,7 +86,7 @@ export class Hand {
   }
 
   /** Goes to a radio button by Tab to its group and by arrows within. */
-  private async choose(target: Locator): Promise<void> {
+  private async chooseRadio(target: Locator): Promise<void> {
     const group = this.page.locator(`input[type=radio][name="${await target.getAttribute("name")}"]`);
     await this.reach(group.and(this.page.locator(":checked")));
     for (let press = 0; press < (await group.count()); press += 1) {

@@ -39,7 +39,6 @@ for (const by of ["mouse", "keyboard"] as const) {
   test(`ponds judge by name, one blind holdout, and curves follow the depth, by ${by}`, async ({ page }) => {
     const broken = watch(page);
     const hand = new Hand(page, by);
-    page.on("dialog", (dialog) => void dialog.accept());
     const table = `soundings_by_${by}`;
     await open(page, "/tables");
     await hand.press(page.getByRole("link", { name: "Import a file" }));
@@ -77,7 +76,8 @@ for (const by of ["mouse", "keyboard"] as const) {
     await openVersion(page, hand, /^version 1, holdout RMSE/);
     await expect(page.getByTestId("RMSE")).toBeVisible();
     await expect(page.getByText("on 180 rows")).toBeVisible();
-    await hand.press(page.getByRole("button", { name: "Open" }));
+    await hand.press(page.getByRole("button", { name: "Open", exact: true }));
+    await hand.press(page.getByRole("alertdialog").getByRole("button", { name: "Open" }));
     await expect(page.getByTestId("blind")).toContainText("RMSE");
     await hand.press(page.getByRole("link", { name: "Errors" }));
     await hand.select(page.getByRole("combobox", { name: "residuals by" }), "depth_m");

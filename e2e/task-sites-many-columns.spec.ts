@@ -1,4 +1,5 @@
 import { expect, test } from "@playwright/test";
+import { choose } from "./choose";
 import { Hand } from "./hand";
 import { somebody } from "./warehouse";
 import { open, watch } from "./watch";
@@ -13,7 +14,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     const broken = watch(page);
     await somebody(MILL);
     await open(page, "/pipelines/new?table=imported.mill_runs");
-    await page.getByLabel("Target", { exact: true }).selectOption("yield_kg");
+    await choose(page.getByLabel("Target", { exact: true }), "yield_kg");
     for (const proposed of await page.getByRole("group", { name: "Preparation" }).getByRole("checkbox").all())
       await proposed.uncheck();
     await page.getByLabel("Name").fill(`mill-by-${by}`);

@@ -3,6 +3,7 @@ import { cookies } from "next/headers";
 import type { ReactNode } from "react";
 import { Toaster } from "sonner";
 import { frameData } from "@/server/frame-data";
+import { ConfirmHost } from "@/ui/basic/confirm";
 import { PageRefreshProvider } from "@/ui/basic/page-refresh";
 import { QueryProvider } from "@/ui/queries/query-provider";
 import { AddressProvider } from "@/ui/frame/address";
@@ -22,7 +23,12 @@ export default async function Layout({ children }: { readonly children: ReactNod
   const theme = (await cookies()).get("ravlen-theme")?.value === "dark" ? "dark" : "light";
   const frame = await frameData();
   return (
-    <html lang="en" data-theme={theme} suppressHydrationWarning>
+    <html
+      lang="en"
+      data-theme={theme}
+      data-demo-clock={frame.clock ? "" : undefined}
+      suppressHydrationWarning
+    >
       <body>
         <a
           href="#main"
@@ -43,6 +49,7 @@ export default async function Layout({ children }: { readonly children: ReactNod
             </main>
           </PageRefreshProvider>
         </QueryProvider>
+        <ConfirmHost />
         <Toaster
           position="bottom-right"
           style={{ fontFamily: "var(--font-sans)" }}

@@ -1,3 +1,4 @@
+import { LRUCache } from "lru-cache";
 import { checkPipeline } from "@/core/plan/check";
 import type { Catalog } from "@/core/plan/catalog";
 import type { CheckedPlan } from "@/core/plan/plan";
@@ -8,15 +9,36 @@ import type { Warehouse } from "@/warehouse/warehouse";
 import { patternProblems } from "./patterns";
 import { parseFile } from "./parse-file";
 
-/** Parses a pipeline file and checks it against the live catalog. */
+/** Checks that are kept for a catalog. */
+const KEPT_CHECKS = 30;
+
+/** Checks by catalog and text. A catalog that has changed is another object, and begins anew. */
+const checks = new WeakMap<Catalog, LRUCache<string, Promise<Result<CheckedPlan>>>>();
+
+/** Parses a pipeline file and checks it against the live catalog; what was found for the same text and catalog is kept. */
 export async function checkText(
   text: string,
   warehouse: Warehouse,
-  catalog?: Catalog,
+  given?: Catalog,
+): Promise<Result<CheckedPlan>> {
+  const catalog = given ?? (await readCatalog(warehouse));
+  const kept = checks.get(catalog) ?? new LRUCache({ max: KEPT_CHECKS });
+  checks.set(catalog, kept);
+  const key = `${warehouse.config.outputSchema} ${text}`;
+  const found = kept.get(key) ?? checkAgainst(text, warehouse, catalog);
+  kept.set(key, found);
+  found.catch(() => kept.delete(key));
+  return found;
+}
+
+async function checkAgainst(
+  text: string,
+  warehouse: Warehouse,
+  catalog: Catalog,
 ): Promise<Result<CheckedPlan>> {
   const parsed = await parseFile(text);
   if (!parsed.ok) return parsed;
-  const checked = checkPipeline(parsed.value, catalog ?? (await readCatalog(warehouse)));
+  const checked = checkPipeline(parsed.value, catalog);
   if (!checked.ok) return checked;
   const { outputSchema } = warehouse.config;
   const { place, file } = parsed.value;

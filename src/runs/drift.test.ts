@@ -1,5 +1,5 @@
 import { listAlerts } from "@/store/alerts";
-import { driftOfPipeline } from "@/store/drift";
+import { driftOfPipeline, pastDrift } from "@/store/drift";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 
@@ -50,7 +50,14 @@ test("rows like those of training do not drift; a shifted number, a new category
   );
   await bench.run("score", "drifting", { at: later(1) });
   expect(await open()).toBe(1);
-  const [first, , second] = await driftOfPipeline(bench.context.store.db, model.pipelineId, 10);
+  const kept = await driftOfPipeline(bench.context.store.db, model.pipelineId, 10);
+  const [first, , second] = kept;
+  expect(await pastDrift(bench.context.store.db, model.pipelineId, 10)).toEqual(
+    kept.map(({ runTime, columns }) => ({
+      runTime,
+      psi: Object.fromEntries(columns.map(({ column, psi }) => [column, psi])),
+    })),
+  );
   const of = (row: typeof first, column: string) => row!.columns.find((each) => each.column === column)!;
   for (const column of ["x1", "x2", "cat", "prediction"]) expect(of(first, column).psi).toBeLessThan(0.2);
   for (const column of ["x1", "cat", "prediction"]) expect(of(second, column).psi).toBeGreaterThan(0.25);

@@ -1,5 +1,5 @@
 import { backfillRuns, listBackfills } from "@/store/backfills";
-import { driftOfPipeline } from "@/store/drift";
+import { driftOfPipeline, pastDrift } from "@/store/drift";
 import { promisesOf, serviceHistory } from "@/store/models";
 import { listPipelines, listSchedules } from "@/store/pipelines";
 import { listRuns, newestByDelivery } from "@/store/runs";
@@ -9,6 +9,7 @@ import { appContext } from "./context";
 import { newestOfDeliveries } from "./deliveries";
 import { pageOf } from "./stages";
 import { offeredTables } from "./tables";
+import { historyOf } from "./version-history";
 
 /** Days of past predictions that are shown. */
 const SHOWN_DAYS = 120;
@@ -36,23 +37,36 @@ export async function deliverForPage(name: string, fewRuns: number) {
   const [opened, { store, warehouse, now }] = await Promise.all([pageOf(name), appContext()]);
   const { pipeline, checked, models, versions } = opened;
   const time = await now();
-  const [pipelines, tables, past, backfills, drift, history, schedules, ledger, runs, newestRuns, parsed] =
-    await Promise.all([
-      listPipelines(store.db),
-      offeredTables(warehouse).then(
-        (offered) => offered.tables,
-        () => [],
-      ),
-      truthWithPromises(pipeline.id, time),
-      backfillsOf(pipeline.id),
-      driftOfPipeline(store.db, pipeline.id, DRIFT_RUNS),
-      serviceHistory(store.db, pipeline.id),
-      listSchedules(store.db, [pipeline.id]),
-      newestOfDeliveries(warehouse, pipeline),
-      listRuns(store.db, { limit: fewRuns, pipelineId: pipeline.id, kind: "score" }),
-      newestByDelivery(store.db, pipeline.id),
-      parseFile(versions[0]?.text ?? ""),
-    ]);
+  const [
+    pipelines,
+    tables,
+    past,
+    backfills,
+    [drift],
+    driftBefore,
+    history,
+    schedules,
+    ledger,
+    runs,
+    newestRuns,
+    parsed,
+  ] = await Promise.all([
+    listPipelines(store.db),
+    offeredTables(warehouse).then(
+      (offered) => offered.tables,
+      () => [],
+    ),
+    truthWithPromises(pipeline.id, time),
+    backfillsOf(pipeline.id),
+    driftOfPipeline(store.db, pipeline.id, 1),
+    pastDrift(store.db, pipeline.id, DRIFT_RUNS),
+    serviceHistory(store.db, pipeline.id),
+    listSchedules(store.db, [pipeline.id]),
+    newestOfDeliveries(warehouse, pipeline),
+    listRuns(store.db, { limit: fewRuns, pipelineId: pipeline.id, kind: "score" }),
+    newestByDelivery(store.db, pipeline.id),
+    parseFile(versions[0]?.text ?? ""),
+  ]);
   // What is delivered is told also when a source has broken and the plan cannot be made.
   const file = parsed.ok ? parsed.value.file : undefined;
   return {
@@ -70,7 +84,9 @@ export async function deliverForPage(name: string, fewRuns: number) {
     tables,
     backfills,
     drift,
+    driftBefore,
     history,
+    course: historyOf(models, history, time),
     schedules,
     ledger,
     runs,

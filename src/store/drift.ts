@@ -25,6 +25,32 @@ export async function driftOfPipeline(
   ).reverse();
 }
 
+/** How far the columns of a run had drifted. */
+export interface PastDrift {
+  readonly runTime: Date;
+  /** The population stability index by column. */
+  readonly psi: Readonly<Record<string, number>>;
+}
+
+/** The indexes of a pipeline's newest measurements, oldest first. */
+export async function pastDrift(
+  db: Database,
+  pipelineId: number,
+  most: number,
+): Promise<readonly PastDrift[]> {
+  const { columns, runTime, runId } = runDrift;
+  const psi = sql<
+    PastDrift["psi"]
+  >`(SELECT coalesce(jsonb_object_agg(drift ->> 'column', drift -> 'psi'), '{}') FROM jsonb_array_elements(${columns}) AS drift)`;
+  const found = await db
+    .select({ runTime, psi })
+    .from(runDrift)
+    .where(eq(runDrift.pipelineId, pipelineId))
+    .orderBy(desc(runTime), desc(runId))
+    .limit(most);
+  return found.reverse();
+}
+
 /** The column of a run that drifted most, and how far. */
 export interface LargestDrift {
   readonly pipelineId: number;

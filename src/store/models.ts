@@ -1,4 +1,4 @@
-import { and, count, desc, eq, getTableColumns, inArray, isNotNull, sql } from "drizzle-orm";
+import { and, count, desc, eq, getTableColumns, inArray, isNotNull, max, sql } from "drizzle-orm";
 import type { Leaving } from "@/core/evaluate/leaving";
 import type { Challenge } from "@/core/evaluate/challenge";
 import { keptCurve } from "@/core/evaluate/kept-curve";
@@ -125,6 +125,17 @@ export async function modelPage(
       ? []
       : await summaries(db).where(inArray(modelVersions.id, ids)).orderBy(desc(modelVersions.createdAt));
   return { entries, all: counted?.all ?? 0 };
+}
+
+/** How many versions each pipeline has; the pipeline with most versions first. */
+export async function versionCounts(
+  db: Database,
+): Promise<readonly { readonly pipelineId: number; readonly versions: number }[]> {
+  return db
+    .select({ pipelineId: modelVersions.pipelineId, versions: count() })
+    .from(modelVersions)
+    .groupBy(modelVersions.pipelineId)
+    .orderBy(desc(count()), desc(max(modelVersions.createdAt)));
 }
 
 /** What the holdouts of versions promise, by version. */

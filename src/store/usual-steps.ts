@@ -10,6 +10,8 @@ const LAST_RUNS = 30;
 export interface UsualStep {
   readonly name: string;
   readonly runs: number;
+  /** How often it occurs in a run, in the mean. */
+  readonly times: number;
   readonly milliseconds: number;
   /** Nine in ten took no longer. */
   readonly slow: number;
@@ -27,15 +29,17 @@ export async function usualSteps(
   const { rows } = await db.execute<{
     name: string;
     runs: number;
+    times: number;
     usual: number;
     slow: number;
     rows: number | null;
   }>(sql`
-    SELECT name, count(*)::integer AS runs, percentile_cont(0.5) WITHIN GROUP (ORDER BY ${took})::float8 AS usual, percentile_cont(0.9) WITHIN GROUP (ORDER BY ${took})::float8 AS slow, percentile_cont(0.5) WITHIN GROUP (ORDER BY rows) AS rows
+    SELECT name, count(DISTINCT run_id)::integer AS runs, count(*)::float8 / (SELECT count(*) FROM (${earlier}) AS earlier) AS times, percentile_cont(0.5) WITHIN GROUP (ORDER BY ${took})::float8 AS usual, percentile_cont(0.9) WITHIN GROUP (ORDER BY ${took})::float8 AS slow, percentile_cont(0.5) WITHIN GROUP (ORDER BY rows) AS rows
     FROM ${runSteps} WHERE state = 'done' AND run_id IN (${earlier}) GROUP BY name`);
   return rows.map((row) => ({
     name: row.name,
     runs: row.runs,
+    times: row.times,
     milliseconds: Number(row.usual),
     slow: Number(row.slow),
     rows: row.rows === null ? null : Math.round(Number(row.rows)),

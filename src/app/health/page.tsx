@@ -50,7 +50,10 @@ export default async function HealthPage() {
           {each}
         </p>
       ))}
-      <dl className="grid max-w-3xl grid-cols-[max-content_1fr] gap-x-8 gap-y-2 text-sm" data-testid="health">
+      <dl
+        className="grid max-w-3xl grid-cols-[max-content_1fr] gap-x-8 gap-y-2 text-caption"
+        data-testid="health"
+      >
         <dt className="text-faded">Application database</dt>
         <dd>
           {answer(storeMilliseconds)}
@@ -105,8 +108,8 @@ export default async function HealthPage() {
           {keeping ? <KeepingForm keeping={keeping} /> : "–"}
           {cleaned && (
             <span className="mt-1 block text-faded">
-              Last cleaned {moment(cleaned.at)}: records of {formatNumber(cleaned.runs)} runs and{" "}
-              {formatNumber(cleaned.tables)} scratch tables deleted.
+              Last cleaned <span className="real-time">{moment(cleaned.at)}</span>: records of{" "}
+              {formatNumber(cleaned.runs)} runs and {formatNumber(cleaned.tables)} scratch tables deleted.
             </span>
           )}
         </dd>
@@ -120,7 +123,7 @@ export default async function HealthPage() {
       {notify && (
         <section aria-label="Alert notifications" className="mt-8">
           <h2>Alert notifications</h2>
-          <p className="text-sm text-faded">
+          <p className="text-caption text-faded">
             Sent when an alert opens and when it clears. Alerts are also listed on Today.
           </p>
           <NotifyForm notify={notify} />
@@ -128,12 +131,12 @@ export default async function HealthPage() {
       )}
       <section aria-label="Outbox" className="mt-8">
         <h2>Outbox</h2>
-        <p className="text-sm text-faded">
+        <p className="text-caption text-faded">
           Notifications and files sent to other systems. Failed messages are retried with increasing delays.
         </p>
         <OutboxList messages={[...messages]} />
         {messages.length === MOST_MESSAGES && (
-          <p className="text-sm text-faded">Only the latest {MOST_MESSAGES} messages are shown.</p>
+          <p className="text-caption text-faded">Only the latest {MOST_MESSAGES} messages are shown.</p>
         )}
       </section>
     </div>

@@ -1,11 +1,13 @@
 import type { Metadata } from "next";
 import { appContext } from "@/server/context";
+import { chosenHistory } from "@/server/version-history";
 import { PAGE_ROWS, readListRequest } from "@/server/list-request";
 import { MODEL_FILTERS, modelPage, type ModelFilter } from "@/store/models";
 import { listEveryPipeline } from "@/store/pipeline-lives";
 import { Empty } from "@/ui/basic/empty";
 import { ListPages, ListSearch } from "@/ui/basic/list-tools";
 import { PageTitle } from "@/ui/basic/page-title";
+import { HistoryOfChoice } from "@/ui/versions/history-of-choice";
 import { ModelTable } from "@/ui/judge/model-table";
 
 export const metadata: Metadata = { title: "Models" };
@@ -22,10 +24,12 @@ interface Props {
 
 export default async function ModelsPage({ searchParams }: Props) {
   const { store } = await appContext();
-  const asked = readListRequest(await searchParams, MODEL_FILTERS);
-  const [{ entries, all }, pipelines] = await Promise.all([
+  const params = await searchParams;
+  const asked = readListRequest(params, MODEL_FILTERS);
+  const [{ entries, all }, pipelines, course] = await Promise.all([
     modelPage(store.db, { ...asked, limit: PAGE_ROWS }),
     listEveryPipeline(store.db),
+    chosenHistory(typeof params.of === "string" ? params.of : undefined),
   ]);
   const place = { path: "/models", ...asked };
   const isNarrowed = asked.words !== "" || asked.filter !== undefined;
@@ -38,6 +42,7 @@ export default async function ModelsPage({ searchParams }: Props) {
         <Empty title="No models yet.">Train a pipeline to create one.</Empty>
       ) : (
         <>
+          {course && <HistoryOfChoice {...course} />}
           <ListSearch place={place} what="versions" filters={FILTERS} />
           {entries.length > 0 && <ModelTable models={entries} pipelines={pipelines} />}
           <ListPages place={place} all={all} rows={PAGE_ROWS} one="version" />

@@ -57,7 +57,7 @@ export default async function PipelinesPage({ searchParams }: Props) {
               <th>In service</th>
               <th>On the holdout</th>
               <th>Last run</th>
-              <th>Changed</th>
+              <th className="real-time">Changed</th>
             </tr>
           </thead>
         )}

@@ -1,5 +1,6 @@
 import { valuesOf, type Scalar } from "../expression/has-value";
 import { formatNumber, formatShare } from "../format/numbers";
+import { namedSettings } from "../format/setting-text";
 import { columnsRead, type Model } from "../learn/model";
 import type { PipelineFile } from "../pipeline/schema";
 import { writeTableName } from "../pipeline/table-name";
@@ -246,7 +247,7 @@ function limits({ judgement, file, without }: Described): readonly string[] {
 /** A version in Markdown, for people: what it is for, data, figures, features, limits, and who stands for it. */
 export function describeModel(described: Described): string {
   const { file, number, candidate, learner, settings, state, service, note } = described;
-  const chosen = Object.entries(settings).map(([name, value]) => `${name} ${JSON.stringify(value)}`);
+  const chosen = namedSettings(settings);
   return [
     `# ${plain(file.name)}, version ${number}`,
     "",

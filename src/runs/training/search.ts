@@ -1,4 +1,5 @@
 import { formatNumber } from "@/core/format/numbers";
+import { settingName, settingText } from "@/core/format/setting-text";
 import { METRICS, metricsFor } from "@/core/evaluate/metrics";
 import type { Figures, MetricName } from "@/core/evaluate/metrics";
 import { nextPoint, type Tried } from "@/core/learn/search/next";
@@ -44,12 +45,7 @@ export function chosenCandidate(candidate: Candidate, choices: readonly Choice[]
 }
 
 const describe = (choices: readonly Choice[]): string =>
-  choices
-    .map(
-      (each) =>
-        `${each.step === undefined ? "" : `${each.step}: `}${each.setting} ${JSON.stringify(each.value)}`,
-    )
-    .join(", ");
+  choices.map((choice) => `${settingName(choice)} ${settingText(choice.value)}`).join(", ");
 
 /**
  * Tries settings over the folds, one combination after the other, and gives the best. Every trial is kept as it ends, so that a run

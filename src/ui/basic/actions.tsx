@@ -1,4 +1,5 @@
 "use client";
+import { Archive, ArchiveRestore, CirclePlay, Pause, Play, SkipForward } from "lucide-react";
 import {
   cancelRun,
   changeRetirement,
@@ -33,7 +34,12 @@ export function ScoreButton({
   readonly disabled: boolean;
 }) {
   return (
-    <ActButton disabled={disabled} act={() => startRun({ kind: "score", pipeline, delivery })} goTo={toRun}>
+    <ActButton
+      icon={Play}
+      disabled={disabled}
+      act={() => startRun({ kind: "score", pipeline, delivery })}
+      goTo={toRun}
+    >
       {features ? "Prepare now" : "Score now"}
     </ActButton>
   );
@@ -74,6 +80,7 @@ export function RetireButton({
 }) {
   return retired ? (
     <ActButton
+      icon={ArchiveRestore}
       act={() => changeRetirement(model, false)}
       done={`Version ${version} can be put in service again.`}
     >
@@ -81,6 +88,7 @@ export function RetireButton({
     </ActButton>
   ) : (
     <ActButton
+      icon={Archive}
       act={() => changeRetirement(model, true)}
       done={`Version ${version} is retired.`}
       confirm={`Retire version ${version}? It can no longer be put in service and its functions in the warehouse are dropped. Its record and metrics are kept.`}
@@ -103,6 +111,7 @@ export function RunScheduleButton({
 }) {
   return (
     <ActButton
+      icon={Play}
       disabled={disabled}
       act={() => startRun({ kind: run, pipeline, ...(delivery === null ? {} : { delivery }) })}
       goTo={toRun}
@@ -114,7 +123,7 @@ export function RunScheduleButton({
 
 export function SkipButton({ schedule }: { readonly schedule: number }) {
   return (
-    <ActButton act={() => skipNextTime(schedule)} done="The next run is skipped.">
+    <ActButton icon={SkipForward} act={() => skipNextTime(schedule)} done="The next run is skipped.">
       Skip next run
     </ActButton>
   );
@@ -123,6 +132,7 @@ export function SkipButton({ schedule }: { readonly schedule: number }) {
 export function PauseButton({ schedule, paused }: { readonly schedule: number; readonly paused: boolean }) {
   return (
     <ActButton
+      icon={paused ? CirclePlay : Pause}
       act={() => pauseSchedule(schedule, !paused)}
       done={paused ? "Schedule resumed." : "Schedule paused."}
     >

@@ -13,7 +13,11 @@ export function CopyButton({ text, what }: { readonly text: string; readonly wha
     }
   };
   return (
-    <button type="button" className="press press-quiet px-1.5 py-0.5 text-sm" onClick={() => void copy()}>
+    <button
+      type="button"
+      className="press press-quiet px-1.5 py-0.5 text-caption"
+      onClick={() => void copy()}
+    >
       <Copy size={14} aria-hidden /> Copy
     </button>
   );

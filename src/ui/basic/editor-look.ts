@@ -4,7 +4,7 @@ import { EditorView } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 
 const look = EditorView.theme({
-  "&": { backgroundColor: "transparent", color: "var(--ink)", fontSize: "12.5px" },
+  "&": { backgroundColor: "transparent", color: "var(--ink)", fontSize: "12px" },
   "&.cm-focused": { outline: "none" },
   ".cm-content": { fontFamily: "var(--font-mono)", caretColor: "var(--ink)" },
   ".cm-cursor": { borderLeftColor: "var(--ink)" },

@@ -48,7 +48,7 @@ export function FormDialog({ title, trigger, onOpen, save, incomplete, children 
           className="fixed inset-x-0 bottom-0 top-10 z-50 mx-auto flex w-[min(1000px,96vw)] flex-col border border-rule bg-linen"
           aria-describedby={undefined}
         >
-          <Dialog.Title className="px-6 pt-5 text-[1.35rem] font-semibold">{title}</Dialog.Title>
+          <Dialog.Title className="px-6 pt-5 text-title font-semibold">{title}</Dialog.Title>
           <form
             className="flex min-h-0 flex-1 flex-col"
             onSubmit={(event) => {
@@ -100,7 +100,7 @@ export function FormLine({
       )}
       <div>
         {children}
-        {says !== undefined && <p className="mt-0.5 text-sm text-faded">{says}</p>}
+        {says !== undefined && <p className="mt-0.5 text-caption text-faded">{says}</p>}
       </div>
     </div>
   );

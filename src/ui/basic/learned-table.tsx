@@ -52,7 +52,7 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
   const total = parts.reduce((sum, each) => sum + each.lines.length, 0);
   const same = total - parts.reduce((sum, each) => sum + each.lines.filter(differs).length, 0);
   const onlyThere = alone.map((each) => (
-    <p key={each.title} className="text-sm text-faded">
+    <p key={each.title} className="text-caption text-faded">
       Only in {each.title}: {each.names.join(", ")}.
     </p>
   ));
@@ -60,12 +60,14 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
     return alone.length > 0 ? (
       <>{onlyThere}</>
     ) : (
-      <p className="text-sm text-faded">No step learned values, and the algorithm has no coefficients.</p>
+      <p className="text-caption text-faded">
+        No step learned values, and the algorithm has no coefficients.
+      </p>
     );
   return (
     <div data-testid="learned-values">
       {sides.length > 1 && (
-        <p className="mb-1 text-sm text-faded">
+        <p className="mb-1 text-caption text-faded">
           {same === total ? "Identical in both." : `${total - same} of ${total} values differ.`}{" "}
           <label className="ml-3 text-ink">
             <input

@@ -1,5 +1,7 @@
 import { formatCount, formatNumber } from "@/core/format/numbers";
 import { PageLink } from "./page-link";
+import { labelledOptions } from "../select/options";
+import { FormSelect } from "../select/form-select";
 
 interface Place {
   /** Address of the list. */
@@ -40,19 +42,18 @@ export function ListSearch({
         maxLength={200}
         defaultValue={place.words}
       />
-      <select name="show" aria-label={`Which ${what}`} className="field" defaultValue={place.filter ?? ""}>
-        <option value="">all {what}</option>
-        {Object.entries(filters).map(([filter, says]) => (
-          <option key={filter} value={filter}>
-            {says}
-          </option>
-        ))}
-      </select>
+      <FormSelect
+        key={place.filter ?? ""}
+        name="show"
+        label={`Which ${what}`}
+        first={place.filter ?? ""}
+        options={[{ value: "", label: `all ${what}` }, ...labelledOptions(filters)]}
+      />
       <button type="submit" className="press">
         Find
       </button>
       {(place.words !== "" || place.filter !== undefined) && (
-        <PageLink href={place.path} className="text-sm">
+        <PageLink href={place.path} className="text-caption">
           show all
         </PageLink>
       )}
@@ -77,7 +78,7 @@ export function ListPages({
   const last = Math.max(1, Math.ceil(all / rows));
   const from = rows * (place.page - 1);
   return (
-    <nav aria-label="Pages" className="mt-3 flex items-center gap-4 text-sm">
+    <nav aria-label="Pages" className="mt-3 flex items-center gap-4 text-caption">
       <span role="status" className="text-faded">
         {all <= rows
           ? formatCount(all, one)

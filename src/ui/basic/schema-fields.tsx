@@ -2,6 +2,7 @@
 import { useId, useState } from "react";
 import { mistakeIn, readTyped, textOf } from "./typed-setting";
 import { z } from "zod";
+import { Select } from "../select/select";
 
 /** One setting, as its JSON Schema tells of it. */
 export interface Property {
@@ -69,21 +70,18 @@ function Field({
         {name.replaceAll("_", " ")}
       </label>
       {property.enum ? (
-        <select
+        <Select
           id={id}
-          className="field"
+          label={name.replaceAll("_", " ")}
           value={value === undefined ? "" : shown}
-          onChange={(event) => onChange(event.target.value === "" ? undefined : event.target.value)}
-        >
-          <option value="">{standard.replaceAll("_", " ") || "not set"}</option>
-          {property.enum
-            .filter((each) => each !== standard)
-            .map((each) => (
-              <option key={each} value={each}>
-                {each.replaceAll("_", " ")}
-              </option>
-            ))}
-        </select>
+          onChange={(chosen) => onChange(chosen === "" ? undefined : chosen)}
+          options={[
+            { value: "", label: standard.replaceAll("_", " ") || "not set" },
+            ...property.enum
+              .filter((choice) => choice !== standard)
+              .map((choice) => ({ value: choice, label: choice.replaceAll("_", " ") })),
+          ]}
+        />
       ) : property.type === "boolean" ? (
         <input
           id={id}
@@ -111,7 +109,7 @@ function Field({
           onBlur={() => setTyped((now) => (now !== undefined && mistakeIn(now, property) ? now : undefined))}
         />
       )}
-      <span className="text-sm text-faded">
+      <span className="text-caption text-faded">
         {property.description}
         <span id={`${id}-mistake`} role="status" className="block text-madder">
           {mistake}

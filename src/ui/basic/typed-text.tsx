@@ -53,7 +53,7 @@ export function TypedText({
       {...common}
       rows={4}
       onChange={(event) => setText(event.target.value)}
-      className={`field w-full font-mono text-[12.5px] ${look}`}
+      className={`field w-full font-mono text-caption ${look}`}
     />
   ) : (
     <input

@@ -17,7 +17,7 @@ export function useFirst<Item>(
   return {
     shown: all.slice(0, few),
     showAll: (
-      <button type="button" className="mt-1 text-sm underline" onClick={() => setEverything(true)}>
+      <button type="button" className="mt-1 text-caption underline" onClick={() => setEverything(true)}>
         Show all {formatNumber(all.length)} {what}
       </button>
     ),

@@ -14,7 +14,7 @@ export function WhatDepends({
   readonly children: ReactNode;
 }) {
   return (
-    <div className="my-3 min-h-24 border-y border-rule py-3 text-sm" data-testid={testId}>
+    <div className="my-3 min-h-24 border-y border-rule py-3 text-caption" data-testid={testId}>
       {asking && (
         <p className="text-faded" role="status">
           checking what depends on it …

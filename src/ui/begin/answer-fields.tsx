@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
+import { ALGORITHM_NAMES, factsOf } from "@/core/learn/algorithms";
 import { readableLearner } from "@/core/pipeline/defaults";
 import type { TargetKind } from "@/core/pipeline/schema";
 import { describeRest, type Sides } from "../answer/answer-values";
@@ -8,6 +8,8 @@ import { FieldRow } from "./field-row";
 import type { BeginningState } from "./use-beginning";
 import { DrawnFields } from "./drawn-fields";
 import { FROM_EXPRESSION, FROM_REGIONS } from "./wishes";
+import { Select } from "../select/select";
+import { labelledOptions } from "../select/options";
 
 const KINDS: Readonly<Record<TargetKind, string>> = {
   binary: "yes or no",
@@ -26,7 +28,7 @@ export function AnswerFields({
   readonly isFirst: boolean;
 }) {
   const { wishes, change, outline, beginning, problems, answer, answerFailure } = state;
-  const select = useRef<HTMLSelectElement>(null);
+  const select = useRef<HTMLButtonElement>(null);
   const ready = outline !== undefined;
   useEffect(() => {
     if (isFirst && ready) select.current?.focus();
@@ -45,24 +47,23 @@ export function AnswerFields({
         problem={problems.get("answer")}
       >
         {(trouble) => (
-          <select
-            ref={select}
-            aria-label="Target"
-            aria-describedby={trouble}
+          <Select
+            face={select}
+            label="Target"
+            describedBy={trouble}
             className={WIDE}
             value={wishes.answer}
             disabled={!outline}
-            onChange={(event) => change({ answer: event.target.value })}
-          >
-            <option value="">choose …</option>
-            <option value={FROM_EXPRESSION}>an expression, as a new column “answer”</option>
-            <option value={FROM_REGIONS}>labels from regions drawn over two columns</option>
-            {outline?.columns.map(({ name, declared }) => (
-              <option key={name} value={name}>
-                {name} ({declared})
-              </option>
-            ))}
-          </select>
+            onChange={(answer) => change({ answer })}
+            options={[
+              { value: FROM_EXPRESSION, label: "an expression, as a new column “answer”" },
+              { value: FROM_REGIONS, label: "labels from regions drawn over two columns" },
+              ...(outline?.columns ?? []).map(({ name, declared }) => ({
+                value: name,
+                label: `${name} (${declared})`,
+              })),
+            ]}
+          />
         )}
       </FieldRow>
       {wishes.answer === FROM_EXPRESSION && (
@@ -82,18 +83,13 @@ export function AnswerFields({
       {looked && (
         <FieldRow name="It is" problem={problems.get("kind")}>
           {() => (
-            <select
-              aria-label="It is"
+            <Select
+              label="It is"
               className={WIDE}
-              value={kind}
-              onChange={(event) => change({ kind: event.target.value as TargetKind })}
-            >
-              {Object.entries(KINDS).map(([value, words]) => (
-                <option key={value} value={value}>
-                  {words}
-                </option>
-              ))}
-            </select>
+              value={kind ?? ""}
+              options={labelledOptions(KINDS)}
+              onChange={(chosen) => change({ kind: chosen })}
+            />
           )}
         </FieldRow>
       )}
@@ -102,19 +98,14 @@ export function AnswerFields({
         <FieldRow name="Algorithm" hint="more can be added later" problem={undefined}>
           {() => (
             <>
-              <select
-                aria-label="Algorithm"
+              <Select
+                label="Algorithm"
                 className={WIDE}
                 value={learner}
-                onChange={(event) => change({ learner: event.target.value as Algorithm })}
-              >
-                {learners.map((name) => (
-                  <option key={name} value={name}>
-                    {factsOf(name).title}
-                  </option>
-                ))}
-              </select>
-              <p className="mt-0.5 max-w-xl text-sm text-faded">{factsOf(learner).about}</p>
+                options={learners.map((name) => ({ value: name, label: factsOf(name).title }))}
+                onChange={(chosen) => change({ learner: chosen })}
+              />
+              <p className="mt-0.5 max-w-xl text-caption text-faded">{factsOf(learner).about}</p>
             </>
           )}
         </FieldRow>
@@ -154,7 +145,7 @@ function SideFields({ state, sides }: { readonly state: BeginningState; readonly
               onChange={(negative) => change({ negative })}
             />
             {profile && sides.negative.length > 0 && (
-              <p className="text-sm text-faded">
+              <p className="text-caption text-faded">
                 {describeRest(sides, values, profile.rows - profile.missing)}
               </p>
             )}

@@ -49,7 +49,7 @@ export function BeginningPreview({ state }: { readonly state: BeginningState }) 
         <h2 className="mb-2">
           First rows{" "}
           {outline && (
-            <span className="text-sm font-normal text-faded">
+            <span className="text-caption font-normal text-faded">
               {outline.whole
                 ? `of ${formatNumber(outline.rows)}`
                 : `missing values counted in ${formatNumber(outline.rows)} of them`}
@@ -59,7 +59,7 @@ export function BeginningPreview({ state }: { readonly state: BeginningState }) 
         </h2>
         {page && columns ? (
           <div className="max-w-full overflow-x-auto border-y border-rule" tabIndex={0}>
-            <Sheet className="text-sm">
+            <Sheet className="text-caption">
               <thead>
                 <tr>
                   {columns.map((name) => (
@@ -126,7 +126,7 @@ function AnswerValues({
   return (
     <>
       {topValues.length > 0 && (
-        <table className="w-full max-w-md text-sm" aria-label="Shares of target values">
+        <table className="w-full max-w-md text-caption" aria-label="Shares of target values">
           <tbody>
             {topValues.map((top) => (
               <tr key={top.value} data-value={top.value}>
@@ -145,10 +145,12 @@ function AnswerValues({
         </table>
       )}
       {distinct > topValues.length && topValues.length > 0 && (
-        <p className="text-sm text-faded">and {formatCount(distinct - topValues.length, "other value")}</p>
+        <p className="text-caption text-faded">
+          and {formatCount(distinct - topValues.length, "other value")}
+        </p>
       )}
       {histogram.length > 0 && <Histogram bins={histogram} width={420} height={80} ends />}
-      <p className="mt-1 text-sm">
+      <p className="mt-1 text-caption">
         {formatCount(known, "row")} with a target to train on,{" "}
         {missing === 0 ? "none without one to score" : `${formatNumber(missing)} without one to score`}.
       </p>

@@ -8,6 +8,7 @@ import { pointsQuestion } from "./answer-question";
 import { FieldRow } from "./field-row";
 import type { BeginningState } from "./use-beginning";
 import { entityColumns, orderColumns, orderOf, targetOf, type DrawnWishes } from "./wishes";
+import { Select } from "../select/select";
 
 /** An answer that is drawn: two columns, the scale of each entity, and regions with their labels. */
 export function DrawnFields({ state }: { readonly state: BeginningState }) {
@@ -116,18 +117,12 @@ function Choice({
   readonly onChange: (name: string) => void;
 }) {
   return (
-    <select
-      aria-label={label}
-      className="field max-w-80"
+    <Select
+      label={label}
+      className="max-w-80"
       value={value}
-      onChange={(event) => onChange(event.target.value)}
-    >
-      <option value="">{empty}</option>
-      {names.map((name) => (
-        <option key={name} value={name}>
-          {name}
-        </option>
-      ))}
-    </select>
+      options={[{ value: "", label: empty }, ...names]}
+      onChange={onChange}
+    />
   );
 }

@@ -12,7 +12,11 @@ export function FieldTrouble({
 }) {
   const Icon = found?.stops === false ? TriangleAlert : OctagonAlert;
   return (
-    <p id={id} role="status" className={`text-sm ${found?.stops === false ? "text-ink" : "text-madder"}`}>
+    <p
+      id={id}
+      role="status"
+      className={`text-caption ${found?.stops === false ? "text-ink" : "text-madder"}`}
+    >
       {found && (
         <span className="mt-1 flex max-w-xl gap-1.5">
           <Icon
@@ -45,7 +49,7 @@ export function FieldRow({
     <div className="grid grid-cols-[150px_minmax(0,1fr)] items-start gap-4">
       <div className="pt-1">
         <span aria-hidden>{name}</span>
-        {hint !== undefined && <span className="block text-sm leading-snug text-faded">{hint}</span>}
+        {hint !== undefined && <span className="block text-caption leading-snug text-faded">{hint}</span>}
       </div>
       <div>
         {children(trouble)}

@@ -37,7 +37,7 @@ export function KeyField({ state }: { readonly state: BeginningState }) {
               </label>
             ))}
           </div>
-          {proposed && <p className="text-sm text-faded">proposed: {proposed.because}</p>}
+          {proposed && <p className="text-caption text-faded">proposed: {proposed.because}</p>}
         </>
       )}
     </FieldRow>

@@ -13,6 +13,7 @@ import { NewFile } from "./new-file";
 import { KeyField } from "./key-field";
 import { PreparationList } from "./preparation-list";
 import { useBeginning } from "./use-beginning";
+import { Select } from "../select/select";
 
 interface Props {
   readonly words: EditorWords;
@@ -69,19 +70,15 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
       >
         <FieldRow name="Table" hint="the rows to predict; join others later" problem={problems.get("table")}>
           {(trouble) => (
-            <select
-              aria-label="Table"
-              aria-describedby={trouble}
-              className="field w-full max-w-xl"
+            <Select
+              label="Table"
+              describedBy={trouble}
+              className="w-full max-w-xl"
               value={wishes.table}
               autoFocus={table === undefined}
-              onChange={(event) => change({ table: event.target.value })}
-            >
-              <option value="">choose …</option>
-              {words.tables.map((each) => (
-                <option key={each}>{each}</option>
-              ))}
-            </select>
+              options={words.tables}
+              onChange={(chosen) => change({ table: chosen })}
+            />
           )}
         </FieldRow>
         <AnswerFields state={state} isFirst={table !== undefined} />
@@ -136,7 +133,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
               Paste a file instead
             </button>
           </div>
-          <p id="why-not-yet" className="text-sm text-faded">
+          <p id="why-not-yet" className="text-caption text-faded">
             {missing?.words}
           </p>
         </div>

@@ -15,7 +15,7 @@ export function PreparationList({
     <div className="grid grid-cols-[150px_minmax(0,1fr)] items-start gap-4">
       <div className="pt-1">
         <span aria-hidden>Preparation</span>
-        <span className="block text-sm leading-snug text-faded">proposed from the column values</span>
+        <span className="block text-caption leading-snug text-faded">proposed from the column values</span>
       </div>
       <ul role="group" aria-label="Preparation" className="max-h-56 max-w-xl space-y-1 overflow-auto pt-1">
         {preparations.map(({ id, says, columns }) => (

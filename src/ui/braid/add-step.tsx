@@ -103,7 +103,7 @@ export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) 
           <Command.Group
             key={name}
             heading={name}
-            className="text-xs text-faded [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:pt-2"
+            className="text-caption text-faded [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:pt-2"
           >
             {kinds.map((each) => (
               <Command.Item
@@ -115,8 +115,8 @@ export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) 
                 }}
                 className="cursor-pointer rounded px-2 py-1.5 text-ink data-[selected=true]:bg-weft"
               >
-                <span className="text-sm font-medium">{each.title}</span>{" "}
-                <span className="text-xs text-faded">
+                <span className="text-caption font-medium">{each.title}</span>{" "}
+                <span className="text-caption text-faded">
                   {each.about}
                   {alsoCalled(each, typed)}
                 </span>

@@ -15,7 +15,7 @@ export function BraidHead({ braid, selected, onSelect, onDrop, onInsertAfter }: 
   return (
     <div className="sticky top-0 z-20 flex border-b border-rule bg-linen">
       <div
-        className="sticky left-0 z-20 shrink-0 bg-linen px-3 py-2 text-xs text-faded"
+        className="sticky left-0 z-20 shrink-0 bg-linen px-3 py-2 text-caption text-faded"
         style={{ width: LABEL_WIDTH }}
       >
         columns ↓ &nbsp; steps →
@@ -28,7 +28,7 @@ export function BraidHead({ braid, selected, onSelect, onDrop, onInsertAfter }: 
         onInsertAfter={onInsertAfter}
       />
       <div
-        className="sticky right-0 z-20 ml-auto shrink-0 bg-linen px-2 py-2 text-xs text-faded"
+        className="sticky right-0 z-20 ml-auto shrink-0 bg-linen px-2 py-2 text-caption text-faded"
         style={{ width: ROLE_WIDTH }}
       >
         role

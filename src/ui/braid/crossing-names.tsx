@@ -87,7 +87,7 @@ function Name({
             ? { transform: `translate3d(${transform.x}px, 0, 0)`, zIndex: 30, position: "relative" }
             : undefined
         }
-        className={`flex w-full flex-col justify-end px-1 py-1.5 text-center text-xs leading-tight ${isDragging ? "cursor-grabbing border border-ink bg-paper" : ""} ${selected ? "bg-paper font-semibold text-madder" : "hover:bg-paper"} ${crossing.off ? "text-faded" : ""}`}
+        className={`flex w-full flex-col justify-end px-1 py-1.5 text-center text-caption leading-tight ${isDragging ? "cursor-grabbing border border-ink bg-paper" : ""} ${selected ? "bg-paper font-semibold text-madder" : "hover:bg-paper"} ${crossing.off ? "text-faded" : ""}`}
       >
         <span className={`line-clamp-2 break-words ${crossing.off ? "line-through" : ""}`}>
           {errors.length > 0 && (
@@ -95,7 +95,7 @@ function Name({
           )}
           {crossing.name}
         </span>
-        <span className="text-[10px] font-normal text-faded">
+        <span className="text-caption font-normal text-faded">
           {crossing.unready ? "incomplete" : crossing.off ? "off" : crossing.title.toLowerCase()}
         </span>
       </button>

@@ -143,10 +143,10 @@ function PlaceLine({
       </span>
       <span className="min-w-0">
         <b className="font-medium">{place.step}</b>
-        <span className="block truncate text-xs text-faded" title={place.sentence}>
+        <span className="block truncate text-caption text-faded" title={place.sentence}>
           {place.sentence}
         </span>
-        <span className={`text-xs ${place.state === "gone" ? "text-madder" : "text-faded"}`}>
+        <span className={`text-caption ${place.state === "gone" ? "text-madder" : "text-faded"}`}>
           {WORDS[place.state]}
           {place.rows.rows.length > 1 && `, ${place.rows.rows.length} rows`}
         </span>
@@ -157,14 +157,14 @@ function PlaceLine({
           (place.joined.rows.rows.length === 0 ? (
             <p className="text-madder">Nothing in {place.joined.strand} matches.</p>
           ) : (
-            <p className="text-sm">
+            <p className="text-caption">
               <span className="text-faded">
                 joined with{" "}
                 {place.joined.rows.rows.length === 1 ? "this row" : `${place.joined.rows.rows.length} rows`}{" "}
                 of {place.joined.strand}:{" "}
               </span>
               {place.joined.rows.rows.map((each, index) => (
-                <span key={index} className="figure mr-3 text-xs">
+                <span key={index} className="figure mr-3 text-caption">
                   {place
                     .joined!.rows.columns.map((name, at) => `${name} ${each[at] ?? "missing"}`)
                     .join(", ")}
@@ -173,7 +173,7 @@ function PlaceLine({
             </p>
           ))}
         {row && names.length > 0 && (
-          <dl className="flex flex-wrap gap-x-4 gap-y-0.5 text-[0.82rem]">
+          <dl className="flex flex-wrap gap-x-4 gap-y-0.5 text-caption">
             {names.map((name) => {
               const [old, now] = [cell(before, name), cell(place, name)];
               return (
@@ -193,7 +193,7 @@ function PlaceLine({
           </dl>
         )}
         {row && place.after > 0 && (
-          <button type="button" className="text-xs text-faded underline" onClick={() => setAll(!all)}>
+          <button type="button" className="text-caption text-faded underline" onClick={() => setAll(!all)}>
             {all ? "only changed values" : names.length === 0 ? "no changes; show all" : "show all values"}
           </button>
         )}

@@ -36,7 +36,7 @@ export function Signs() {
         <Popover.Content
           align="start"
           sideOffset={4}
-          className="z-40 grid w-[560px] grid-cols-2 gap-6 rounded border border-ink bg-paper p-4 text-sm"
+          className="z-40 grid w-[560px] grid-cols-2 gap-6 rounded border border-ink bg-paper p-4 text-caption"
         >
           <div className="space-y-1">
             {FAMILIES.map((family) => (
@@ -74,7 +74,7 @@ export function Signs() {
           <dl className="grid grid-cols-[auto_1fr] content-start gap-x-3 gap-y-1">
             {KEYS.map(([key, what]) => [
               <dt key={key}>
-                <kbd className="text-xs">{key}</kbd>
+                <kbd className="text-caption">{key}</kbd>
               </dt>,
               <dd key={`${key} does`} className="text-faded">
                 {what}

@@ -6,6 +6,7 @@ import { formatCount } from "@/core/format/numbers";
 import { someOf } from "@/core/format/some-names";
 import { matching, type PickRule } from "./pick-many";
 import type { ColumnHere } from "./places";
+import { Select } from "../select/select";
 
 const FAMILIES = ["number", "text", "yes/no", "time"] as const;
 /** Names that are listed. */
@@ -53,7 +54,7 @@ export function PickColumns({
             event.preventDefault();
             document.querySelector<HTMLElement>('[data-testid="verbs"] button')?.focus();
           }}
-          className="z-40 w-[420px] rounded border border-ink bg-paper p-4 text-sm shadow-lg"
+          className="z-40 w-[420px] rounded border border-ink bg-paper p-4 text-caption shadow-lg"
         >
           <form
             onSubmit={(event) => {
@@ -73,18 +74,13 @@ export function PickColumns({
               </label>
               <label className="text-faded">
                 type
-                <select
-                  className="field mt-0.5 block text-ink"
+                <Select
+                  label="type"
+                  className="mt-0.5 text-ink"
                   value={rule.family}
-                  onChange={(event) => setRule({ ...rule, family: event.target.value as PickRule["family"] })}
-                >
-                  <option value="any">any</option>
-                  {FAMILIES.map((family) => (
-                    <option key={family} value={family}>
-                      {family}
-                    </option>
-                  ))}
-                </select>
+                  options={["any", ...FAMILIES]}
+                  onChange={(family) => setRule({ ...rule, family })}
+                />
               </label>
             </div>
             <p role="status" className="mt-2 min-h-10 break-words text-faded">

@@ -103,7 +103,7 @@ export const RowBand = memo(function RowBand({
             fill={
               each.guessed ? "var(--faded)" : grown ? "var(--madder)" : same ? "var(--faded)" : "var(--ink)"
             }
-            fontSize={10.5}
+            fontSize={12}
             fontFamily="var(--font-mono)"
             opacity={same ? 0.65 : 1}
           >

@@ -85,7 +85,7 @@ export function RowView({
                 </button>
               </span>
             </div>
-            <div className="truncate text-xs text-faded" title={row.group.from}>
+            <div className="truncate text-caption text-faded" title={row.group.from}>
               from {row.group.from}
             </div>
           </div>
@@ -112,7 +112,7 @@ export function RowView({
             tabIndex={-1}
             aria-pressed={taken}
             onClick={press}
-            className={`${LABEL} truncate border-l-[3px] pl-[9px] pr-3 text-left text-[0.82rem] leading-[22px] ${taken ? "border-madder font-semibold text-madder" : "border-transparent"} ${chosen && !taken ? "underline" : ""} ${!taken && thread.role === undefined ? "text-faded" : ""}`}
+            className={`${LABEL} truncate border-l-[3px] pl-[9px] pr-3 text-left text-caption leading-[22px] ${taken ? "border-madder font-semibold text-madder" : "border-transparent"} ${chosen && !taken ? "underline" : ""} ${!taken && thread.role === undefined ? "text-faded" : ""}`}
             style={{ width: LABEL_WIDTH }}
             title={`${thread.name} (Ctrl+click to select several, Shift+click for a range)`}
           >
@@ -128,7 +128,7 @@ export function RowView({
             />
           </div>
           <span
-            className={`sticky right-0 z-10 shrink-0 truncate border-l border-weft bg-linen px-2 text-xs leading-[22px] ${ROLE_TONE[thread.role ?? ""] ?? "text-faded"}`}
+            className={`sticky right-0 z-10 shrink-0 truncate border-l border-weft bg-linen px-2 text-caption leading-[22px] ${ROLE_TONE[thread.role ?? ""] ?? "text-faded"}`}
             style={{ width: ROLE_WIDTH }}
             title={thread.because}
           >
@@ -143,7 +143,7 @@ export function RowView({
           type="button"
           onClick={() => onFold(row.group.strand)}
           aria-expanded={unfolded.has(row.group.strand)}
-          className={`${LABEL} px-3 text-left text-xs leading-[22px] text-faded hover:text-ink`}
+          className={`${LABEL} px-3 text-left text-caption leading-[22px] text-faded hover:text-ink`}
           style={{ width: LABEL_WIDTH }}
         >
           {unfolded.has(row.group.strand) ? `− fold ${row.count} untouched` : `+ ${row.count} untouched`}

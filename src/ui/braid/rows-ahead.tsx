@@ -14,11 +14,12 @@ const PAUSE_MILLISECONDS = 1500;
 export function RowsAhead({ draft, share }: { readonly draft: Draft; readonly share: number }) {
   const text = useSettled(draft.text, PAUSE_MILLISECONDS);
   return (
-    <div className="h-12 shrink-0 overflow-y-auto px-5 pb-1">
+    <div className="h-10 shrink-0 overflow-y-auto px-5 py-1">
       <BeforeTraining
         text={text}
         share={share}
         quiet
+        none="No problems in the training rows."
         busy={false}
         onMend={(mend) => draft.edit((now) => mendObstacle(now, mend))}
       />

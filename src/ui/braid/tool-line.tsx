@@ -5,6 +5,7 @@ import type { ReactNode } from "react";
 import { moment } from "../basic/format";
 import { BothTexts } from "../draft/both-texts";
 import { useDesk } from "../draft/draft-context";
+import { Select } from "../select/select";
 
 const SHARES = [1, 0.5, 0.25, 0.1, 0.05, 0.01] as const;
 
@@ -49,7 +50,7 @@ export function ToolLine({
     <div
       role="toolbar"
       aria-label="The draft"
-      className="relative flex h-10 shrink-0 items-center gap-1 overflow-x-auto px-4 text-sm"
+      className="relative flex h-10 shrink-0 items-center gap-1 overflow-x-auto px-4 text-caption"
     >
       <button type="button" onClick={onAdd} className="press py-0.5" aria-keyshortcuts="i">
         <Plus size={14} aria-hidden />
@@ -94,21 +95,19 @@ export function ToolLine({
       </button>
       <label className="flex items-center gap-1.5 pl-1 text-faded">
         <span className="max-[1150px]:sr-only">sample</span>
-        <select
-          aria-label="Share of rows to preview"
-          value={share}
-          onChange={(event) => setShare(Number(event.target.value))}
-          className="field py-0"
-        >
-          {SHARES.map((each) => (
-            <option key={each} value={each}>
-              {each === 1 ? "all rows" : `${formatShare(each)} of rows`}
-            </option>
-          ))}
-        </select>
+        <Select
+          label="Share of rows to preview"
+          className="py-0"
+          value={String(share)}
+          options={SHARES.map((part) => ({
+            value: String(part),
+            label: part === 1 ? "all rows" : `${formatShare(part)} of rows`,
+          }))}
+          onChange={(part) => setShare(Number(part))}
+        />
       </label>
       {signs}
-      <span className="ml-auto min-w-0 truncate text-xs text-faded max-[900px]:sr-only" role="status">
+      <span className="ml-auto min-w-0 truncate text-caption text-faded max-[900px]:sr-only" role="status">
         {reading ? (
           "reading the draft …"
         ) : errors > 0 ? (
@@ -158,7 +157,7 @@ export function DraftNotices({
   readonly version: number;
 }) {
   const { draft, share, setShare } = useDesk();
-  const line = "flex shrink-0 items-center gap-3 border-y border-rule bg-paper px-4 py-1 text-sm";
+  const line = "flex shrink-0 items-center gap-3 border-y border-rule bg-paper px-4 py-1 text-caption";
   return (
     <>
       {share < 1 && (
@@ -172,8 +171,9 @@ export function DraftNotices({
       )}
       {draft.meanwhile && (
         <p role="alert" className={line} data-testid="meanwhile">
-          <b className="text-madder">Another user changed this draft</b> at {moment(draft.meanwhile.at)}. Both
-          texts are kept: <BothTexts draft={draft} />
+          <b className="text-madder">Another user changed this draft</b> at{" "}
+          <span className="real-time">{moment(draft.meanwhile.at)}</span>. Both texts are kept:{" "}
+          <BothTexts draft={draft} />
         </p>
       )}
       {basedOn !== undefined && basedOn < version && draft.changed && (

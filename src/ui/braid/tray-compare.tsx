@@ -89,7 +89,7 @@ function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined
         : value.slice(0, 19);
   return (
     <div className="flex gap-4">
-      <div className="w-44 shrink-0 text-[0.82rem]">
+      <div className="w-44 shrink-0 text-caption">
         <div>
           missing{" "}
           <span className={`figure ${profile.missing > 0 ? "text-madder" : ""}`}>

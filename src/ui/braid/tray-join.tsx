@@ -87,7 +87,7 @@ function Side({ side, words }: { readonly side: JoinSide; readonly words: string
 
 function Keys({ page }: { readonly page: Page }) {
   return (
-    <table className="figure mt-1 text-[0.82rem]">
+    <table className="figure mt-1 text-caption">
       <thead>
         <tr>
           {page.columns.map((name) => (

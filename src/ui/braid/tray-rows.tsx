@@ -78,7 +78,7 @@ export function RowsAfter({
       role="table"
       aria-label="Rows after this step"
       aria-colcount={columns.length}
-      className="h-full overflow-auto text-[0.82rem]"
+      className="h-full overflow-auto text-caption"
     >
       <div
         role="row"
@@ -97,7 +97,7 @@ export function RowsAfter({
             {column.changed && (
               <>
                 {" "}
-                <span className="ml-0.5 text-[10px] font-normal text-madder">changed</span>
+                <span className="ml-0.5 text-caption font-normal text-madder">changed</span>
               </>
             )}
           </span>

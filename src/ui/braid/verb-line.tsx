@@ -6,6 +6,8 @@ import type { GivenRole } from "@/core/pipeline/edit/roles";
 import { useDesk } from "../draft/draft-context";
 import { fittingKinds } from "./verbs";
 import type { ColumnHere, Place } from "./places";
+import { Select } from "../select/select";
+import { pairedOptions } from "../select/options";
 
 interface Props {
   readonly picked: readonly ColumnHere[];
@@ -30,7 +32,7 @@ const MOMENTS = [
 
 const ROLES = [
   ["feature", "feature"],
-  ["target", "answer"],
+  ["target", "target"],
   ["key", "key"],
   ["time", "time"],
   ["group", "group"],
@@ -63,13 +65,12 @@ export function VerbLine({
   );
   const mark = known.size === 1 ? ([...known][0] ?? "") : "";
   const excluded = threads.every((each) => each.role === "excluded");
-  const [role] = [...new Set(threads.map((thread) => thread.role))];
   const canLeaveOut = threads.every((each) => each.role === "feature" || each.role === "excluded");
   return (
     <div
       role="toolbar"
       aria-label="Actions for the selected columns"
-      className="flex shrink-0 items-center gap-1.5 overflow-x-auto border-b border-rule bg-paper px-4 py-1 text-sm"
+      className="flex shrink-0 items-center gap-1.5 overflow-x-auto border-b border-rule bg-paper px-4 py-1 text-caption"
       data-testid="verbs"
     >
       <span className="mr-1 max-w-[24%] shrink-0 truncate" title={about}>
@@ -104,40 +105,30 @@ export function VerbLine({
       )}
       <label className="ml-auto flex shrink-0 items-center gap-1.5 text-faded">
         known
-        <select
-          aria-label="When the selected columns become known"
+        <Select
+          label="When the selected columns become known"
+          className="w-40 py-0"
           value={mark}
-          onChange={(event) => onMark(event.target.value === "" ? undefined : event.target.value)}
-          className="field w-24 py-0"
-        >
-          <option value="">{known.size > 1 ? "different" : "not marked"}</option>
-          {MOMENTS.map(([value, name]) => (
-            <option key={value} value={value}>
-              {name}
-            </option>
-          ))}
-        </select>
+          onChange={(chosen) => onMark(chosen === "" ? undefined : chosen)}
+          options={[
+            { value: "", label: known.size > 1 ? "different" : "not marked" },
+            ...pairedOptions(MOMENTS),
+          ]}
+        />
       </label>
       {threads.every((thread) => thread.role !== undefined) && (
         <label className="flex shrink-0 items-center gap-1.5 text-faded">
           role
-          <select
-            aria-label="Role of the selected columns"
-            value={threads.every((thread) => thread.role === role) ? role : ""}
-            onChange={(event) => onRole(event.target.value as GivenRole | "target")}
-            className="field w-28 py-0"
-          >
-            <option value="" disabled>
-              different
-            </option>
-            {ROLES.filter(([name]) => threads.length === 1 || !SINGLE_ROLES.includes(name)).map(
-              ([name, says]) => (
-                <option key={name} value={name}>
-                  {says}
-                </option>
-              ),
+          <Select
+            label="Role of the selected columns"
+            className="w-28 py-0"
+            placeholder="different"
+            value={ROLES.find(([name]) => threads.every((thread) => thread.role === name))?.[0] ?? ""}
+            onChange={onRole}
+            options={pairedOptions(
+              ROLES.filter(([name]) => threads.length === 1 || !SINGLE_ROLES.includes(name)),
             )}
-          </select>
+          />
         </label>
       )}
       {canLeaveOut && (

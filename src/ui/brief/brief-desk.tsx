@@ -39,13 +39,13 @@ function Brief({
     <div className="page py-6">
       <BriefTools version={version} />
       <DraftNotices basedOn={basedOn} version={version.number} />
-      <article className="max-w-5xl space-y-4 font-serif text-[1.12rem] leading-relaxed">
+      <article className="max-w-5xl space-y-4 font-serif text-section leading-relaxed">
         <TypedLine
           label="Question"
           value={text("question")}
           onChange={(value) => put(["question"], value)}
           placeholder="What should be predicted? Ask it as a colleague would."
-          className="text-2xl font-medium"
+          className="text-title font-medium"
         />
         <BriefLine label="One row is">
           <TypedLine
@@ -83,7 +83,7 @@ function BriefTools({ version }: { readonly version: DraftPage["version"] }) {
   const { askToSave, dialog } = useSaveVersion(pipeline, version);
   const saving = draft.keeping === "kept" ? "draft saved" : "saving draft …";
   return (
-    <div className="mb-4 flex items-center gap-2 text-sm text-faded">
+    <div className="mb-4 flex items-center gap-2 text-caption text-faded">
       <span role="status" data-testid="keeping">
         {draft.changed ? saving : `version ${version.number}`}
       </span>
@@ -122,7 +122,7 @@ function ExcludedList() {
       <ul className="mt-1 space-y-1">
         {excluded.map(({ column, because }) => (
           <li key={column}>
-            <code className="text-base">{column}</code>: {because}
+            <code className="text-body">{column}</code>: {because}
           </li>
         ))}
       </ul>

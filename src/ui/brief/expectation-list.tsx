@@ -2,6 +2,8 @@
 import { Plus, X } from "lucide-react";
 import { TypedLine } from "./typed-line";
 import { useBrief } from "./use-brief";
+import { Select } from "../select/select";
+import { pairedOptions } from "../select/options";
 
 interface Expectation {
   readonly expect: string;
@@ -50,7 +52,7 @@ export function ExpectationList() {
       </ol>
       <button
         type="button"
-        className="press press-quiet mt-1 px-1 font-sans text-sm"
+        className="press press-quiet mt-1 px-1 font-sans text-caption"
         onClick={() => putAll([...expectations, { expect: "I expect that …" }])}
       >
         <Plus size={13} aria-hidden />
@@ -82,24 +84,19 @@ function ExpectationItem({
         placeholder=""
       />
       <span>
-        <select
-          aria-label={`Was expectation ${number} confirmed?`}
-          className={`mr-2 bg-transparent font-sans text-sm ${TONES[held] ?? "text-faded"}`}
+        <Select
+          label={`Was expectation ${number} confirmed?`}
+          className={`mr-2 border-transparent bg-transparent font-sans text-caption ${TONES[held] ?? "text-faded"}`}
           value={held}
-          onChange={(event) => onChange({ held: event.target.value })}
-        >
-          {HELD.map(([name, words]) => (
-            <option key={name} value={name}>
-              {words}
-            </option>
-          ))}
-        </select>
+          options={pairedOptions(HELD)}
+          onChange={(chosen) => onChange({ held: chosen })}
+        />
         <TypedLine
           label={`Finding for expectation ${number}`}
           value={found}
           onChange={(typed) => onChange({ found: typed })}
           placeholder="Finding"
-          className="text-base"
+          className="text-body"
         />
       </span>
       <button

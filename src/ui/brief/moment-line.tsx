@@ -4,6 +4,7 @@ import { columnsAt, lengthOf, mainGroup } from "../braid/places";
 import { BriefLine } from "./brief-line";
 import { TypedLine } from "./typed-line";
 import { useBrief } from "./use-brief";
+import { Select } from "../select/select";
 
 /** When the prediction is made: in words, and the column that has that time. */
 export function MomentLine() {
@@ -28,18 +29,18 @@ export function MomentLine() {
         placeholder="for example: the evening of the delivery day"
       />
       {text("moment", "when") !== "" && (
-        <label className="flex items-center gap-2 font-sans text-sm text-faded">
+        <label className="flex items-center gap-2 font-sans text-caption text-faded">
           column with that time{" "}
-          <select
-            className="field py-0.5"
+          <Select
+            label="column with that time"
+            className="py-0.5"
             value={column}
-            onChange={(event) => put(["moment", "column"], event.target.value)}
-          >
-            <option value="">none</option>
-            {[...new Set([...times, ...(column === "" ? [] : [column])])].map((name) => (
-              <option key={name}>{name}</option>
-            ))}
-          </select>
+            options={[
+              { value: "", label: "none" },
+              ...new Set([...times, ...(column === "" ? [] : [column])]),
+            ]}
+            onChange={(name) => put(["moment", "column"], name)}
+          />
         </label>
       )}
     </BriefLine>

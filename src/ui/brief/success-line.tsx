@@ -3,6 +3,7 @@ import { METRIC_NAMES, METRICS, type MetricName } from "@/core/evaluate/metrics"
 import { BriefLine } from "./brief-line";
 import { TypedLine } from "./typed-line";
 import { useBrief } from "./use-brief";
+import { MetricSelect } from "../select/metric-select";
 
 /** Levels that a new criterion begins with: of a metric that should be low, and of one that should be high. */
 const [FIRST_MOST, FIRST_LEAST] = [0.2, 0.8];
@@ -28,23 +29,18 @@ export function SuccessLine() {
   };
   return (
     <BriefLine label="Success criterion">
-      <span className="flex items-center gap-2 font-sans text-sm">
-        <select
-          aria-label="Metric of success"
-          className="field py-0.5"
+      <span className="flex items-center gap-2 font-sans text-caption">
+        <MetricSelect
+          label="Metric of success"
+          className="py-0.5"
           value={metric}
-          onChange={(event) => put(["success"], criterionFor(event.target.value, level))}
-        >
-          <option value="">not set</option>
-          {METRIC_NAMES.map((name) => (
-            <option key={name} value={name}>
-              {METRICS[name].title}
-            </option>
-          ))}
-        </select>
+          metrics={METRIC_NAMES}
+          empty="not set"
+          onChange={(name) => put(["success"], criterionFor(name, level))}
+        />
         {metric !== "" && (
           <>
-            of {bound.replace("_", " ")}
+            <span className="whitespace-nowrap">of {bound.replace("_", " ")}</span>
             <TypedLine
               label="Level of success"
               value={text("success", bound)}

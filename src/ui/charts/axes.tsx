@@ -1,13 +1,13 @@
 import type { PlotLayout } from "./layout";
 
-const FIGURE = { fontSize: "10.5", fontFamily: "var(--font-mono)", fill: "var(--faded)" } as const;
-const TITLE = { fontSize: "11.5", fill: "var(--faded)", textAnchor: "middle" } as const;
+const FIGURE = { fontSize: "12", fontFamily: "var(--font-mono)", fill: "var(--faded)" } as const;
+const TITLE = { fontSize: "12", fill: "var(--faded)", textAnchor: "middle" } as const;
 const TICK = 4;
 
 /** Both axes with their ticks, figures and titles; thin lines across lead from the vertical axis's ticks. */
-export function Axes({ layout: { x, y, height } }: { readonly layout: PlotLayout }) {
+export function Axes({ layout: { x, y, height, bottom } }: { readonly layout: PlotLayout }) {
   const [left, right] = x.range;
-  const [bottom, top] = y.range;
+  const [lowest, top] = y.range;
   return (
     <g>
       {y.ticks.map(({ value, at, label }) => (
@@ -30,7 +30,7 @@ export function Axes({ layout: { x, y, height } }: { readonly layout: PlotLayout
       <text x={(left + right) / 2} y={height - 5} {...TITLE}>
         {x.title}
       </text>
-      <text transform={`translate(12 ${(bottom + top) / 2}) rotate(-90)`} {...TITLE}>
+      <text transform={`translate(12 ${(lowest + top) / 2}) rotate(-90)`} {...TITLE}>
         {y.title}
       </text>
     </g>

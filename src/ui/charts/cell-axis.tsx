@@ -24,14 +24,14 @@ export function CellAxisHead({ axis, hint }: { readonly axis: PlacedAxis; readon
   const width = cellWidth(axis);
   return (
     <span className="block font-normal" style={{ width }}>
-      <span className="block text-xs text-faded">{hint ?? axis.title}</span>
+      <span className="block text-caption text-faded">{hint ?? axis.title}</span>
       <svg width={width} height="14" aria-hidden className="block">
         {axis.ticks.map(({ value, at, label }) => (
           <text
             key={value}
             x={at}
             y="11"
-            fontSize="10"
+            fontSize="12"
             fontFamily="var(--font-mono)"
             fill="var(--faded)"
             textAnchor={anchorAt(at, width)}

@@ -28,7 +28,7 @@ export function ChartTools({ title, drawing, table = false, onTable }: Props) {
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger
         className="rounded px-1 text-faded hover:bg-weft hover:text-ink"
-        aria-label={`${title}: table and download`}
+        aria-label={`${title}: ${onTable ? "table and download" : "download"}`}
       >
         <Ellipsis size={15} aria-hidden />
       </DropdownMenu.Trigger>
@@ -36,7 +36,7 @@ export function ChartTools({ title, drawing, table = false, onTable }: Props) {
         <DropdownMenu.Content
           align="end"
           sideOffset={4}
-          className="z-40 rounded border border-ink bg-paper p-1 text-sm"
+          className="z-40 rounded border border-ink bg-paper p-1 text-caption"
         >
           {onTable && (
             <DropdownMenu.Item className={ITEM} onSelect={() => onTable(!table)}>

@@ -20,43 +20,58 @@ const patternOf = (place: number): number => Math.min(place, MOST_PATTERNS);
 /** Paint of the class at a place. */
 export const classPaint = (place: number): string => `url(#class-pattern-${patternOf(place)})`;
 
-/** The patterns, to be put once on a page that paints with them. */
-export function ClassPatterns() {
+/** The patterns of classes, within a drawing that paints with them. */
+export function ClassPatternDefs() {
   return (
-    <svg width="0" height="0" className="absolute" aria-hidden>
-      <defs>
-        {MARKS.map((marks, place) => {
-          const hue = `var(${HUES[place]})`;
-          return (
-            <pattern
-              key={place}
-              id={`class-pattern-${place}`}
-              width={SIZE}
-              height={SIZE}
-              patternUnits="userSpaceOnUse"
-            >
-              <rect width={SIZE} height={SIZE} fill={hue} opacity={marks.length === 0 ? 0.8 : 0.18} />
-              {marks.map((mark) => (
-                <path key={mark} d={mark} stroke={hue} strokeWidth="1.3" fill="none" />
-              ))}
-            </pattern>
-          );
-        })}
-      </defs>
-    </svg>
+    <defs>
+      {MARKS.map((marks, place) => {
+        const hue = `var(${HUES[place]})`;
+        return (
+          <pattern
+            key={place}
+            id={`class-pattern-${place}`}
+            width={SIZE}
+            height={SIZE}
+            patternUnits="userSpaceOnUse"
+          >
+            <rect width={SIZE} height={SIZE} fill={hue} opacity={marks.length === 0 ? 0.8 : 0.18} />
+            {marks.map((mark) => (
+              <path key={mark} d={mark} stroke={hue} strokeWidth="1.3" fill="none" />
+            ))}
+          </pattern>
+        );
+      })}
+    </defs>
   );
 }
 
-/** Shares of classes as a bar. @param shares by class, in the order of the patterns; they add up to 1 */
-export function ShareBar({ shares, label }: { readonly shares: readonly number[]; readonly label: string }) {
+/** The place and size of a bar in a drawing, in pixels. */
+interface BarPlace {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Shares of classes as a bar within a drawing. @param shares by class, in the order of the patterns; they add up to 1 */
+export function ShareBar({
+  shares,
+  place: { x, y, width, height },
+}: {
+  readonly shares: readonly number[];
+  readonly place: BarPlace;
+}) {
   const starts = shares.map((_, place) => shares.slice(0, place).reduce((sum, share) => sum + share, 0));
-  return (
-    <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" role="img" aria-label={label}>
-      {shares.map((share, place) => (
-        <rect key={place} x={100 * starts[place]!} width={100 * share} height="8" fill={classPaint(place)} />
-      ))}
-    </svg>
-  );
+  return shares.map((share, place) => (
+    <rect
+      key={place}
+      x={x + width * starts[place]!}
+      y={y}
+      width={width * share}
+      height={height}
+      fill={classPaint(place)}
+    />
+  ));
 }
 
 /** What the patterns stand for. */
@@ -64,7 +79,7 @@ export function ClassLegend({ classes }: { readonly classes: readonly string[] }
   const shown = classes.length > MOST_PATTERNS + 1 ? classes.slice(0, MOST_PATTERNS) : classes;
   const more = classes.length - shown.length;
   return (
-    <ul className="flex list-none flex-wrap gap-x-4 gap-y-1 text-sm" aria-label="Classes">
+    <ul className="flex list-none flex-wrap gap-x-4 gap-y-1 text-caption" aria-label="Classes">
       {[...shown, ...(more > 0 ? [`${more} others`] : [])].map((name, place) => (
         <li key={name} className="flex items-center gap-1.5">
           <svg width="18" height="10" aria-hidden>

@@ -28,12 +28,16 @@ function standalone(drawing: SVGSVGElement, title: string): SVGSVGElement {
   heading.setAttribute("font-size", "14");
   heading.setAttribute("fill", page.getPropertyValue("--ink"));
   heading.textContent = title;
-  copy.prepend(paper, heading);
-  copy.setAttribute("xmlns", SPACE);
   copy.setAttribute("width", String(width));
-  copy.setAttribute("height", String(height + TITLE_HEIGHT));
-  copy.setAttribute("viewBox", `0 ${-TITLE_HEIGHT} ${width} ${height + TITLE_HEIGHT}`);
-  return copy;
+  copy.setAttribute("height", String(height));
+  // The drawing stays a drawing of its own within, so that it keeps its scale.
+  const sheet = document.createElementNS(SPACE, "svg");
+  sheet.setAttribute("xmlns", SPACE);
+  sheet.setAttribute("width", String(width));
+  sheet.setAttribute("height", String(height + TITLE_HEIGHT));
+  sheet.setAttribute("viewBox", `0 ${-TITLE_HEIGHT} ${width} ${height + TITLE_HEIGHT}`);
+  sheet.append(paper, heading, copy);
+  return sheet;
 }
 
 function save(content: Blob, name: string): void {

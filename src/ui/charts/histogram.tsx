@@ -48,7 +48,7 @@ export function Histogram({ bins, width = 220, height = 34, ends = false }: Prop
       })}
       <line x2={width} y1={height - 0.5} y2={height - 0.5} stroke="var(--rule)" />
       {ends && (
-        <g fontSize="10" fontFamily="var(--font-mono)" fill="var(--faded)">
+        <g fontSize="12" fontFamily="var(--font-mono)" fill="var(--faded)">
           <text y={height + 11}>{bins[0]?.from}</text>
           <text x={width} y={height + 11} textAnchor="end">
             {bins.at(-1)?.to}

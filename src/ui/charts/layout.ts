@@ -6,6 +6,8 @@ export interface PlotLayout {
   readonly height: number;
   readonly x: PlacedAxis;
   readonly y: PlacedAxis;
+  /** The pixel of the horizontal axis. */
+  readonly bottom: number;
 }
 
 export interface PlotContent {
@@ -13,13 +15,15 @@ export interface PlotContent {
   readonly y: AxisSpec;
   readonly series: readonly Series[];
   readonly bands: readonly Band[];
+  /** Pixels between the lowest value and the horizontal axis, for what stands at its foot. */
+  readonly foot?: number;
 }
 
 const MARGIN = { top: 10, right: 14, bottom: 38 };
 /** Pixels of a figure beside the vertical axis, and what the axis's title and the gaps take. */
-const [FIGURE_WIDTH, TITLE_WIDTH] = [6.4, 30];
+const [FIGURE_WIDTH, TITLE_WIDTH] = [7.3, 30];
 /** Pixels between ticks. */
-const [TICK_ROOM_X, TICK_ROOM_Y] = [74, 44];
+const [TICK_ROOM_X, TICK_ROOM_Y] = [80, 44];
 
 /**
  * Places both axes so that the figures of the vertical one have room.
@@ -27,9 +31,15 @@ const [TICK_ROOM_X, TICK_ROOM_Y] = [74, 44];
  * @param width in pixels
  * @param height in pixels
  */
-export function layOutPlot({ x, y, series, bands }: PlotContent, width: number, height: number): PlotLayout {
+export function layOutPlot(
+  { x, y, series, bands, foot = 0 }: PlotContent,
+  width: number,
+  height: number,
+): PlotLayout {
   const ys = [
-    ...series.flatMap(({ points }) => points.map((point) => point.y)),
+    ...series.flatMap(({ points }) =>
+      points.flatMap((point) => [point.y, point.low ?? point.y, point.high ?? point.y]),
+    ),
     ...bands.flatMap(({ points }) => points.flatMap(({ low, high }) => [low, high])),
   ];
   const xs = [
@@ -39,7 +49,7 @@ export function layOutPlot({ x, y, series, bands }: PlotContent, width: number, 
   const vertical = placeAxis(
     y,
     ys,
-    [height - MARGIN.bottom, MARGIN.top],
+    [height - MARGIN.bottom - foot, MARGIN.top],
     Math.max(2, Math.round(height / TICK_ROOM_Y)),
   );
   const longest = Math.max(0, ...vertical.ticks.map(({ label }) => label.length));
@@ -50,5 +60,5 @@ export function layOutPlot({ x, y, series, bands }: PlotContent, width: number, 
     [left, Math.max(left + 40, width - MARGIN.right)],
     Math.max(2, Math.floor((width - left) / TICK_ROOM_X)),
   );
-  return { width, height, x: horizontal, y: vertical };
+  return { width, height, x: horizontal, y: vertical, bottom: height - MARGIN.bottom };
 }

@@ -10,7 +10,7 @@ export function Legend({
   readonly bands: readonly Band[];
 }) {
   return (
-    <ul className="flex list-none flex-wrap gap-x-5 gap-y-1 text-sm text-faded">
+    <ul className="flex list-none flex-wrap gap-x-5 gap-y-1 text-caption text-faded">
       {series.map(({ name, look, mark = "line" }) => (
         <li key={name} className="inline-flex items-center gap-2">
           <svg width="26" height="10" aria-hidden>
@@ -24,7 +24,7 @@ export function Legend({
                 strokeWidth="2"
               />
             )}
-            {mark !== "line" && (
+            {(mark === "dots" || mark === "dotted line") && (
               <path
                 transform="translate(13 5)"
                 d={symbol(STYLES[look].symbol, 26)() ?? ""}

@@ -1,9 +1,10 @@
-import { area, line, symbol } from "d3-shape";
+import { area, curveLinear, curveStepAfter, line, symbol } from "d3-shape";
 import type { PlotLayout } from "./layout";
+import { PointLabels } from "./point-labels";
 import { STYLES, type Band, type Point, type Series } from "./series";
 
 /** Area of a dot in square pixels, and of the largest one where weights differ. */
-const [DOT_AREA, LARGEST_DOT] = [20, 64];
+const [DOT_AREA, LARGEST_DOT] = [26, 64];
 
 /** A line, dots, or both. */
 export function SeriesMark({
@@ -16,7 +17,8 @@ export function SeriesMark({
   const style = STYLES[look];
   const path = line<Point>()
     .x((point) => x.place(point.x))
-    .y((point) => y.place(point.y));
+    .y((point) => y.place(point.y))
+    .curve(mark === "steps" ? curveStepAfter : curveLinear);
   return (
     <g>
       {mark !== "dots" && (
@@ -30,7 +32,21 @@ export function SeriesMark({
           <title>{name}</title>
         </path>
       )}
-      {mark !== "line" &&
+      {points.map(
+        (point, index) =>
+          point.low !== undefined &&
+          point.high !== undefined && (
+            <line
+              key={index}
+              x1={x.place(point.x)}
+              x2={x.place(point.x)}
+              y1={y.place(point.low)}
+              y2={y.place(point.high)}
+              stroke={style.stroke}
+            />
+          ),
+      )}
+      {(mark === "dots" || mark === "dotted line") &&
         points.map((point, index) => (
           <path
             key={index}
@@ -42,9 +58,10 @@ export function SeriesMark({
               )() ?? ""
             }
             fill={style.stroke}
-            opacity={mark === "dots" ? 0.5 : 1}
+            opacity={mark === "dots" ? 0.65 : 1}
           />
         ))}
+      <PointLabels layout={{ x, y }} points={points} />
     </g>
   );
 }

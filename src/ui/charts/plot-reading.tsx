@@ -63,7 +63,7 @@ function Tooltip({ reading, layout }: { readonly reading: Reading; readonly layo
       />
       <div
         aria-hidden
-        className="pointer-events-none absolute z-10 max-w-72 rounded border border-rule bg-paper px-2 py-1 text-sm shadow-sm"
+        className="pointer-events-none absolute z-10 max-w-72 rounded border border-rule bg-paper px-2 py-1 text-caption shadow-sm"
         style={{
           top: layout.y.range[1],
           ...(isRight ? { left: left + 8 } : { right: layout.width - left + 8 }),

@@ -42,6 +42,7 @@ export function PlotTable({
               {readAt(series, x).values.map(({ series: { name }, point }) => (
                 <td key={name} className="number">
                   {point.x === x ? layout.y.describe(point.y) : "–"}
+                  {point.x === x && point.note && <span className="font-sans text-faded"> {point.note}</span>}
                 </td>
               ))}
             </tr>

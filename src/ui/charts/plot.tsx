@@ -10,6 +10,7 @@ import { PlotReading } from "./plot-reading";
 import { PlotTable } from "./plot-table";
 import type { AxisSpec } from "./scale";
 import type { Band, Series } from "./series";
+import { SPAN_ROOM, SpanMark, type Span } from "./span-mark";
 import { useReading } from "./use-reading";
 import { useWidth } from "./use-width";
 
@@ -23,6 +24,8 @@ interface Props {
   readonly bands?: readonly Band[];
   /** Where the rows lie, at the foot of the chart. */
   readonly density?: readonly DensityPoint[];
+  /** Periods of the horizontal axis, at the foot of the chart. */
+  readonly spans?: readonly Span[];
   /** A point to show, such as the current threshold. */
   readonly marker?: readonly [number, number] | undefined;
   /** What it shows in one sentence, for those who do not see it; the title when left out. */
@@ -43,6 +46,7 @@ export function Plot({
   series,
   bands = NO_BANDS,
   density,
+  spans,
   marker,
   label = title,
   width: most = 400,
@@ -52,8 +56,8 @@ export function Plot({
   const drawing = useRef<SVGSVGElement>(null);
   const [table, setTable] = useState(false);
   const layout = useMemo(
-    () => layOutPlot({ x, y, series, bands }, width, height),
-    [x, y, series, bands, width, height],
+    () => layOutPlot({ x, y, series, bands, foot: spans ? SPAN_ROOM : 0 }, width, height),
+    [x, y, series, bands, spans, width, height],
   );
   const reading = useReading(series, layout);
   return (
@@ -69,6 +73,7 @@ export function Plot({
         <svg ref={drawing} width={width} height={height} role="img" aria-label={label}>
           <Axes layout={layout} />
           {density && <DensityMark layout={layout} points={density} />}
+          {spans && <SpanMark layout={layout} spans={spans} />}
           {bands.map((band) => (
             <BandMark key={band.name} layout={layout} band={band} />
           ))}

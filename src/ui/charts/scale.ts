@@ -8,6 +8,8 @@ export interface AxisSpec {
   /** log: a logarithmic scale. time: values are milliseconds since 1970, shown in UTC. */
   readonly kind?: "linear" | "log" | "time";
   readonly domain?: readonly [number, number] | undefined;
+  /** Names in place of numbers: a value is the place of a name in the list. */
+  readonly names?: readonly string[];
   /** share: values from 0 to 1, written in percent. */
   readonly format?: "number" | "share";
   /** Whether it counts something, so that only whole numbers are marked. */
@@ -39,8 +41,17 @@ export interface PlacedAxis {
 const FALLBACK: readonly [number, number] = [0, 1];
 const SMALLEST_LOG = 1e-17;
 
+/** How far the domain reaches on both sides of a value that is the only one. */
+function marginAround(value: number, format: AxisSpec["format"], whole = false): number {
+  if (format === "share") return 0.05;
+  return whole || value === 0 ? 1 : Math.abs(value) * 0.1;
+}
+
 /** Smallest and largest value, widened where they are equal. */
-function domainOf(values: readonly number[], { domain, kind, format }: AxisSpec): readonly [number, number] {
+function domainOf(
+  values: readonly number[],
+  { domain, kind, format, whole }: AxisSpec,
+): readonly [number, number] {
   if (domain && domain[1] > domain[0]) return domain;
   const finite = (domain ?? values).filter(
     (value) => Number.isFinite(value) && (kind !== "log" || value > 0),
@@ -50,11 +61,24 @@ function domainOf(values: readonly number[], { domain, kind, format }: AxisSpec)
   const high = finite.reduce((most, value) => Math.max(most, value), -Infinity);
   if (high > low) return [low, high];
   if (kind === "log") return [low, low * 10];
-  const margin = format === "share" ? 0.05 : Math.max(Math.abs(low) * 0.1, 0.5);
+  const margin = marginAround(low, format, whole);
   return [low - margin, low + margin];
 }
 
 const titleOf = ({ title, unit }: AxisSpec): string => (unit ? `${title}, ${unit}` : title);
+
+/** An axis on which names stand side by side. */
+function placeNames(title: string, names: readonly string[], range: readonly [number, number]): PlacedAxis {
+  const scale = scaleLinear([-0.5, names.length - 0.5], [range[0], range[1]]).clamp(true);
+  return {
+    title,
+    range,
+    ticks: names.map((label, value) => ({ value, at: scale(value), label })),
+    place: (value) => scale(value),
+    valueAt: (pixel) => scale.invert(pixel),
+    describe: (value) => names[Math.round(value)] ?? "",
+  };
+}
 
 /**
  * @param spec what the axis shows
@@ -69,8 +93,9 @@ export function placeAxis(
   range: readonly [number, number],
   count: number,
 ): PlacedAxis {
-  const [low, high] = domainOf(values, spec);
   const title = titleOf(spec);
+  if (spec.names) return placeNames(title, spec.names, range);
+  const [low, high] = domainOf(values, spec);
   const ends: [number, number] = [range[0], range[1]];
   if (spec.kind === "time") {
     const scale = scaleUtc([new Date(low), new Date(high)], ends).clamp(true);

@@ -28,6 +28,11 @@ export interface Point {
   readonly y: number;
   /** Size of a dot relative to the others, from 0 to 1; all alike without. */
   readonly weight?: number;
+  /** An interval around y, drawn as a thin line. */
+  readonly low?: number;
+  readonly high?: number;
+  /** Written beside it. */
+  readonly label?: string;
   /** What a person reads of it beside its values. */
   readonly note?: string;
 }
@@ -37,8 +42,8 @@ export interface Series {
   readonly look: Look;
   /** In ascending order of x where they are a line. */
   readonly points: readonly Point[];
-  /** How it is drawn: a line, a line with a dot at each point, or dots alone. */
-  readonly mark?: "line" | "dotted line" | "dots";
+  /** How it is drawn: a line, steps that keep a value until the next, a line with a dot at each point, or dots alone. */
+  readonly mark?: "line" | "steps" | "dotted line" | "dots";
   /** A smooth reading of dots is not read out by itself. */
   readonly silent?: boolean;
 }

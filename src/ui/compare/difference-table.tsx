@@ -1,3 +1,6 @@
+import { figureColumn } from "@/core/format/align-figures";
+import { intervalColumn } from "@/core/format/align-intervals";
+import { IntervalFigures, NumberCell } from "../basic/number-cell";
 import { formatNumber } from "@/core/format/numbers";
 import { formatFigure } from "@/core/evaluate/figure-notes";
 import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
@@ -15,6 +18,15 @@ interface Props {
 
 /** Metrics of two trials on common rows, with the interval of their difference. */
 export function DifferenceTable({ kind, found, first, second }: Props) {
+  const names = metricsFor(kind);
+  const before = figureColumn(names, (name) => formatFigure(name, found.first[name]));
+  const after = figureColumn(names, (name) => formatFigure(name, found.second[name]));
+  const change = figureColumn(names, (name) => difference(name, found.first[name], found.second[name]));
+  const ends = intervalColumn(
+    names,
+    (name) => found.differences[name],
+    (end, name) => formatFigure(name, end),
+  );
   return (
     <Sheet className="max-w-4xl" data-testid="differences">
       <thead>
@@ -28,18 +40,15 @@ export function DifferenceTable({ kind, found, first, second }: Props) {
         </tr>
       </thead>
       <tbody>
-        {metricsFor(kind).map((name) => {
-          const [before, after] = [found.first[name], found.second[name]];
+        {names.map((name) => {
           const interval = found.differences[name];
           return (
             <tr key={name}>
               <td>{METRICS[name].title}</td>
-              <td className="number">{formatFigure(name, before)}</td>
-              <td className="number">{formatFigure(name, after)}</td>
-              <td className="number">{difference(name, before, after)}</td>
-              <td className="number text-faded">
-                {interval ? `${formatFigure(name, interval[0])} to ${formatFigure(name, interval[1])}` : "–"}
-              </td>
+              <NumberCell figure={before(name)} />
+              <NumberCell figure={after(name)} />
+              <NumberCell figure={change(name)} />
+              <IntervalFigures ends={ends(name)} word="to" />
               <td>{interval && <Verdict name={name} interval={interval} first={first} second={second} />}</td>
             </tr>
           );

@@ -1,8 +1,6 @@
+import { nameInWords, settingText } from "@/core/format/setting-text";
 import { differingSettings, type Side } from "./side";
 import { Sheet } from "../basic/sheet";
-
-const settingText = (value: unknown): string =>
-  typeof value === "string" ? value : (JSON.stringify(value) ?? "–");
 
 /** Settings in which two trials differ. */
 export function SettingsTable({ first, second }: { readonly first: Side; readonly second: Side }) {
@@ -20,7 +18,7 @@ export function SettingsTable({ first, second }: { readonly first: Side; readonl
       <tbody>
         {names.map((name) => (
           <tr key={name}>
-            <td>{name.replaceAll("_", " ")}</td>
+            <td>{nameInWords(name)}</td>
             <td className="figure">{settingText(first.settings[name])}</td>
             <td className="figure">{settingText(second.settings[name])}</td>
           </tr>

@@ -28,7 +28,7 @@ export function SideBySide({ pipeline, task, first, second }: Props) {
         {sideTitle(first)} <span className="font-normal text-faded">against</span> {sideTitle(second)}
       </h2>
       {first.file !== second.file && (
-        <p className="text-sm">
+        <p className="text-caption">
           <PageLink
             href={`/pipelines/${encodeURIComponent(pipeline)}/history?from=${first.file}&to=${second.file}`}
           >
@@ -48,7 +48,7 @@ export function SideBySide({ pipeline, task, first, second }: Props) {
         </p>
       )}
       {value && <DifferenceTable kind={task.kind} found={value} {...sides} />}
-      {value?.noIntervals && <p className="text-sm text-faded">{value.noIntervals}</p>}
+      {value?.noIntervals && <p className="text-caption text-faded">{value.noIntervals}</p>}
       {first.curve && second.curve && (
         <BothCurves first={{ ...first, curve: first.curve }} second={{ ...second, curve: second.curve }} />
       )}

@@ -1,4 +1,5 @@
-import { formatNumber, formatShare } from "@/core/format/numbers";
+import { formatShare } from "@/core/format/numbers";
+import { namedSettings } from "@/core/format/setting-text";
 import { someOf } from "@/core/format/some-names";
 import type { ModelSummary } from "@/store/models";
 import { TriangleAlert } from "lucide-react";
@@ -25,12 +26,8 @@ const QUIET = new Set([
 
 /** The settings of a trial that matter, in one line. */
 function settingsOf({ data }: ModelSummary): string {
-  const named = Object.entries(data.settings ?? {})
-    .filter(([name]) => !QUIET.has(name))
-    .map(
-      ([name, value]) =>
-        `${name.replaceAll("_", " ")} ${typeof value === "number" ? formatNumber(value) : JSON.stringify(value)}`,
-    );
+  const loud = Object.entries(data.settings ?? {}).filter(([name]) => !QUIET.has(name));
+  const named = namedSettings(Object.fromEntries(loud));
   const share = data.share === undefined ? [] : [`${formatShare(data.share)} of the rows`];
   return [...(named.length > 0 ? [someOf(named, 4)] : []), ...share].map((part) => `${part}; `).join("");
 }
@@ -55,21 +52,21 @@ export function TrialName({
       </PageLink>{" "}
       {model.candidate}
       {without.length > 0 && <span className="text-plum"> without {without.join(", ")}</span>}
-      {isInService && <span className="ml-2 border-b-2 border-moss text-sm text-moss">in service</span>}
+      {isInService && <span className="ml-2 border-b-2 border-moss text-caption text-moss">in service</span>}
       {suspects.length > 0 && (
         <PageLink
           href={`/models/${model.id}`}
-          className="ml-2 text-sm text-madder"
+          className="ml-2 text-caption text-madder"
           title={model.findings!.map(({ message }) => message).join("\n")}
         >
           <TriangleAlert size={13} className="mr-0.5 inline" aria-hidden />
           possible leakage: {someOf(suspects, 2)}
         </PageLink>
       )}
-      <span className="block text-xs text-faded">
+      <span className="block text-caption text-faded">
         {settingsOf(model)}
         {model.engine === "warehouse" ? "rows stayed in the warehouse" : "rows streamed"}; file version{" "}
-        {file ?? "?"}; {moment(model.createdAt)}
+        {file ?? "?"}; as of {moment(model.runTime)}
       </span>
     </>
   );

@@ -19,7 +19,7 @@ export function TrialNote({ model, note }: { readonly model: number; readonly no
   return (
     <input
       aria-label="Note"
-      className="w-36 border-b border-transparent bg-transparent text-sm hover:border-rule focus:border-ink"
+      className="w-36 border-b border-transparent bg-transparent text-caption hover:border-rule focus:border-ink"
       placeholder="note"
       value={text}
       onChange={(event) => setText(event.target.value)}

@@ -1,4 +1,6 @@
-import { formatDuration, formatNumber } from "@/core/format/numbers";
+import { IntervalFigures, NumberCell } from "../basic/number-cell";
+import type { TrialColumns } from "./trial-columns";
+import { formatNumber } from "@/core/format/numbers";
 import { METRICS, type MetricName } from "@/core/evaluate/metrics";
 import type { ModelSummary } from "@/store/models";
 import { IntervalCell } from "../charts/interval-cell";
@@ -13,8 +15,9 @@ interface Props {
   readonly model: ModelSummary;
   readonly isInService: boolean;
   readonly file: number | undefined;
-  /** The metric of the ranking, and a second one. */
-  readonly metrics: readonly [MetricName, MetricName];
+  /** The metric of the ranking. */
+  readonly metric: MetricName;
+  readonly columns: TrialColumns;
   readonly axis: PlacedAxis;
   /** The base rate's metric. */
   readonly base: number | undefined;
@@ -23,8 +26,7 @@ interface Props {
 }
 
 /** A trial in the table of all trials. */
-export function TrialRow({ model, isInService, file, metrics, axis, base, isPicked, onPick }: Props) {
-  const [metric, second] = metrics;
+export function TrialRow({ model, isInService, file, metric, columns, axis, base, isPicked, onPick }: Props) {
   const value = metricOf(model, metric);
   const interval = model.intervals?.[metric];
   return (
@@ -43,10 +45,8 @@ export function TrialRow({ model, isInService, file, metrics, axis, base, isPick
       <td className="min-w-56">
         <TrialName model={model} isInService={isInService} file={file} />
       </td>
-      <td className="number">{formatNumber(value)}</td>
-      <td className="number text-faded">
-        {interval ? `${formatNumber(interval[0])} – ${formatNumber(interval[1])}` : "–"}
-      </td>
+      <NumberCell figure={columns.first(model)} />
+      <IntervalFigures ends={columns.ends(model)} />
       <td>
         <IntervalCell
           axis={axis}
@@ -56,9 +56,9 @@ export function TrialRow({ model, isInService, file, metrics, axis, base, isPick
           reference={base}
         />
       </td>
-      <td className="number">{formatNumber(model.metrics[second])}</td>
+      <NumberCell figure={columns.second(model)} />
       <td className="number">{formatNumber(model.data.trainingRows)}</td>
-      <td className="number">{model.fitSeconds === null ? "–" : formatDuration(model.fitSeconds * 1000)}</td>
+      <NumberCell figure={columns.fit(model)} />
       <td>
         <TrialNote model={model.id} note={model.note ?? ""} />
       </td>

@@ -7,6 +7,7 @@ import { useQueryState } from "nuqs";
 import { useState } from "react";
 import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import { baseOf, metricOf, rankedTrials } from "./trial-order";
+import { trialColumns } from "./trial-columns";
 import { TrialRow } from "./trial-row";
 import { TrialTools } from "./trial-tools";
 import { usePicked } from "./use-picked";
@@ -38,6 +39,7 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
     base,
     ...shown.flatMap((model) => [metricOf(model, metric), ...(model.intervals?.[metric] ?? [])]),
   ]);
+  const columns = trialColumns(shown, metric, second);
   return (
     <section aria-label="Trials">
       <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -51,7 +53,7 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
           starred={starred}
           onStarred={setStarred}
         />
-        <span className="text-sm text-faded">
+        <span className="text-caption text-faded">
           {picked.length === 2 ? "Two trials are compared below." : "Select two trials to compare them."}
         </span>
       </div>
@@ -84,7 +86,8 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
                 model={model}
                 isInService={model.id === inService}
                 file={fileVersions[model.pipelineVersionId]}
-                metrics={[metric, second]}
+                metric={metric}
+                columns={columns}
                 axis={axis}
                 base={base}
                 isPicked={picked.includes(model.id)}
@@ -95,7 +98,7 @@ export function TrialTable({ models, kind, inService, fileVersions, compared }: 
         </table>
       </div>
       {base !== undefined && (
-        <p className="mt-1 text-sm text-faded">
+        <p className="mt-1 text-caption text-faded">
           The dashed line is the base rate: {title} {formatNumber(base)}, which predicts the same for every
           row.
         </p>

@@ -1,5 +1,6 @@
-import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
+import { metricsFor, type MetricName } from "@/core/evaluate/metrics";
 import type { Task } from "@/core/learn/task";
+import { MetricSelect } from "../select/metric-select";
 
 interface Props {
   readonly kind: Task["kind"];
@@ -23,22 +24,17 @@ export function TrialTools({ kind, metric, onMetric, search, onSearch, starred, 
         value={search}
         onChange={(event) => onSearch(event.target.value)}
       />
-      <label className="flex items-center gap-2 text-sm text-faded">
+      <label className="flex items-center gap-2 text-caption text-faded">
         ranked by
-        <select
-          aria-label="Ranked by"
-          className="field text-ink"
+        <MetricSelect
+          label="Ranked by"
           value={metric}
-          onChange={(event) => onMetric(event.target.value)}
-        >
-          {metricsFor(kind).map((name) => (
-            <option key={name} value={name}>
-              {METRICS[name].title}
-            </option>
-          ))}
-        </select>
+          metrics={metricsFor(kind)}
+          onChange={onMetric}
+          className="text-ink"
+        />
       </label>
-      <label className="flex items-center gap-1.5 text-sm text-faded">
+      <label className="flex items-center gap-1.5 text-caption text-faded">
         <input type="checkbox" checked={starred} onChange={(event) => onStarred(event.target.checked)} />
         starred only
       </label>

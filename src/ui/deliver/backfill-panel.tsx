@@ -1,10 +1,11 @@
 "use client";
+import { CirclePlay, Pause, Square } from "lucide-react";
 import { formatNumber } from "@/core/format/numbers";
-import { useEffect, useState } from "react";
-import { changeBackfill, startBackfill } from "@/server/operating-actions";
+import { useEffect } from "react";
+import { changeBackfill } from "@/server/operating-actions";
 import { ActButton } from "../basic/act";
+import { BackfillForm } from "./backfill-form";
 import { moment } from "../basic/format";
-import { useOwnName } from "../basic/own-name";
 import { useFirst } from "../basic/use-first";
 import { usePageRefresh } from "../basic/page-refresh";
 import { HiddenHead } from "../basic/hidden-head";
@@ -44,13 +45,8 @@ const REFRESH_MILLISECONDS = 2000;
 /** Catches up a range of logical times, as if each run had happened then; and what is under way of that. */
 export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled }: Props) {
   const refresh = usePageRefresh();
-  const [name] = useOwnName();
-  const [from, setFrom] = useState(daysBefore(today, 30));
-  const [until, setUntil] = useState(daysBefore(today, 1));
-  const [delivery, setDelivery] = useState(deliveries[0] ?? "");
-  const [parallel, setParallel] = useState(2);
   const { shown, showAll } = useFirst(backfills, FEW_BACKFILLS, "backfills");
-  const live = backfills.some((each) => each.state === "running" || each.underWay > 0);
+  const live = backfills.some((backfill) => backfill.state === "running" || backfill.underWay > 0);
   useEffect(() => {
     if (!live) return undefined;
     const timer = setInterval(() => refresh(), REFRESH_MILLISECONDS);
@@ -59,64 +55,11 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
   return (
     <section aria-label="Backfill" className="mt-8">
       <h2>Backfill</h2>
-      <p className="text-sm text-faded">
+      <p className="text-caption text-faded">
         Scores every scheduled time in a range, as if each run had happened then. A prediction of a later time
         is never overwritten by an earlier one.
       </p>
-      <div className="mt-2 flex flex-wrap items-end gap-3">
-        {deliveries.length > 1 && (
-          <label className="text-sm">
-            Delivery
-            <select
-              className="field mt-0.5 block"
-              value={delivery}
-              onChange={(event) => setDelivery(event.target.value)}
-            >
-              {deliveries.map((each) => (
-                <option key={each}>{each}</option>
-              ))}
-            </select>
-          </label>
-        )}
-        <label className="text-sm">
-          From
-          <input
-            type="date"
-            className="field mt-0.5 block"
-            value={from}
-            max={until}
-            onChange={(event) => setFrom(event.target.value)}
-          />
-        </label>
-        <label className="text-sm">
-          Through
-          <input
-            type="date"
-            className="field mt-0.5 block"
-            value={until}
-            max={today}
-            onChange={(event) => setUntil(event.target.value)}
-          />
-        </label>
-        <label className="text-sm">
-          In parallel
-          <input
-            type="number"
-            min={1}
-            max={8}
-            className="field mt-0.5 block w-20"
-            value={parallel}
-            onChange={(event) => setParallel(Number(event.target.value))}
-          />
-        </label>
-        <ActButton
-          disabled={disabled || from === "" || until === ""}
-          act={() => startBackfill({ pipeline, delivery, from, until, parallel, by: name })}
-          done="Backfill started."
-        >
-          Start backfill
-        </ActButton>
-      </div>
+      <BackfillForm pipeline={pipeline} deliveries={deliveries} today={today} disabled={disabled} />
       {backfills.length > 0 && (
         <Sheet className="mt-3" data-testid="backfills">
           <thead>
@@ -130,44 +73,49 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
             </tr>
           </thead>
           <tbody>
-            {shown.map((each) => (
-              <tr key={each.id}>
+            {shown.map((backfill) => (
+              <tr key={backfill.id}>
                 <td className="whitespace-nowrap">
-                  {moment(each.from)} to {moment(each.until)}
-                  {each.by && <span className="block text-xs text-faded">by {each.by}</span>}
+                  {moment(backfill.from)} to {moment(backfill.until)}
+                  {backfill.by && <span className="block text-caption text-faded">by {backfill.by}</span>}
                 </td>
-                <td>{each.delivery}</td>
+                <td>{backfill.delivery}</td>
                 <td>
-                  <code>{each.cron}</code>{" "}
+                  <code>{backfill.cron}</code>{" "}
                   <span className="text-faded">
-                    in {each.zone}, {each.parallel} in parallel
+                    in {backfill.zone}, {backfill.parallel} in parallel
                   </span>
                 </td>
                 <td>
                   <progress
                     className="mr-2 align-middle"
-                    value={each.done + each.failed}
-                    max={each.total}
-                    aria-label={`${each.done} of ${each.total} done`}
+                    value={backfill.done + backfill.failed}
+                    max={backfill.total}
+                    aria-label={`${backfill.done} of ${backfill.total} done`}
                   />
                   <span className="figure">
-                    {formatNumber(each.done)} of {formatNumber(each.total)}
+                    {formatNumber(backfill.done)} of {formatNumber(backfill.total)}
                   </span>{" "}
-                  {each.state !== "running" && <span className="text-faded">{each.state}</span>}
+                  {backfill.state !== "running" && <span className="text-faded">{backfill.state}</span>}
                 </td>
-                <td className={`number ${each.failed > 0 ? "text-madder" : ""}`}>
-                  {formatNumber(each.failed)}
+                <td className={`number ${backfill.failed > 0 ? "text-madder" : ""}`}>
+                  {formatNumber(backfill.failed)}
                 </td>
                 <td className="whitespace-nowrap text-right">
-                  {each.state === "running" && (
-                    <ActButton act={() => changeBackfill(each.id, "paused")}>Pause</ActButton>
+                  {backfill.state === "running" && (
+                    <ActButton icon={Pause} act={() => changeBackfill(backfill.id, "paused")}>
+                      Pause
+                    </ActButton>
                   )}{" "}
-                  {each.state === "paused" && (
-                    <ActButton act={() => changeBackfill(each.id, "running")}>Resume</ActButton>
+                  {backfill.state === "paused" && (
+                    <ActButton icon={CirclePlay} act={() => changeBackfill(backfill.id, "running")}>
+                      Resume
+                    </ActButton>
                   )}{" "}
-                  {(each.state === "running" || each.state === "paused") && (
+                  {(backfill.state === "running" || backfill.state === "paused") && (
                     <ActButton
-                      act={() => changeBackfill(each.id, "stopped")}
+                      icon={Square}
+                      act={() => changeBackfill(backfill.id, "stopped")}
                       confirm="Stop this backfill? Running scoring runs are cancelled; landed predictions stay."
                     >
                       Stop
@@ -182,8 +130,4 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
       {showAll}
     </section>
   );
-}
-
-function daysBefore(day: string, days: number): string {
-  return new Date(new Date(`${day}T00:00:00Z`).getTime() - days * 86_400_000).toISOString().slice(0, 10);
 }

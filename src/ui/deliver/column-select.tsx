@@ -1,19 +1,23 @@
+import { Select } from "../select/select";
 /** One of a delivery's columns. */
 export function ColumnSelect({
+  label,
   columns,
   value,
   onChange,
 }: {
+  readonly label: string;
   readonly columns: readonly string[];
   readonly value: string | undefined;
   readonly onChange: (column: string) => void;
 }) {
   return (
-    <select className="field" value={value ?? ""} onChange={(event) => onChange(event.target.value)}>
-      {value === undefined && <option value="">choose a column</option>}
-      {[...new Set([...columns, ...(value ? [value] : [])])].map((name) => (
-        <option key={name}>{name}</option>
-      ))}
-    </select>
+    <Select
+      label={label}
+      value={value ?? ""}
+      placeholder="choose a column"
+      options={[...new Set([...columns, ...(value ? [value] : [])])]}
+      onChange={onChange}
+    />
   );
 }

@@ -60,7 +60,7 @@ export function CronField({ cron, zone, now, onCron, onZone }: Props) {
           <option key={name} value={name} />
         ))}
       </datalist>
-      <p className="mt-1 text-sm" role="status" data-testid="cron-words">
+      <p className="mt-1 text-caption" role="status" data-testid="cron-words">
         {read ? (
           <>
             {read.words}.{" "}

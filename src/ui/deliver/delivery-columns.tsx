@@ -4,6 +4,7 @@ import type { Delivery } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
 import type { DeliveryFacts } from "./delivery-draft";
 import { HandOverFields } from "./hand-over-fields";
+import { Select } from "../select/select";
 
 /** Columns that are written besides the prediction's own. */
 export function DeliveryColumns({ facts }: { readonly facts: DeliveryFacts }) {
@@ -23,7 +24,7 @@ export function DeliveryColumns({ facts }: { readonly facts: DeliveryFacts }) {
           <li key={name}>
             <button
               type="button"
-              className="press py-0 text-sm"
+              className="press py-0 text-caption"
               aria-label={`Leave out ${name}`}
               title="Remove it"
               onClick={() =>
@@ -38,21 +39,14 @@ export function DeliveryColumns({ facts }: { readonly facts: DeliveryFacts }) {
           </li>
         ))}
         <li>
-          <select
-            aria-label="Add column"
-            className="field py-0 text-sm"
+          <Select
+            label="Add column"
+            className="py-0 text-caption"
             value=""
-            onChange={(event) => {
-              if (event.target.value !== "") setValue("columns", [...columns, event.target.value]);
-            }}
-          >
-            <option value="">add column …</option>
-            {facts.columns
-              .filter((name) => !columns.includes(name))
-              .map((name) => (
-                <option key={name}>{name}</option>
-              ))}
-          </select>
+            placeholder="add column …"
+            options={facts.columns.filter((name) => !columns.includes(name))}
+            onChange={(name) => setValue("columns", [...columns, name])}
+          />
         </li>
       </ul>
     </FormLine>

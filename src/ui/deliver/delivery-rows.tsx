@@ -5,6 +5,7 @@ import { FormLine } from "../basic/form-dialog";
 import { ColumnSelect } from "./column-select";
 import { carriedColumns, type DeliveryFacts } from "./delivery-draft";
 import { ROWS } from "./delivery-words";
+import { Select } from "../select/select";
 
 /** Which rows are delivered: all, those that are not there yet, or those newer by a column. */
 export function DeliveryRows({ facts }: { readonly facts: DeliveryFacts }) {
@@ -27,20 +28,22 @@ export function DeliveryRows({ facts }: { readonly facts: DeliveryFacts }) {
           : "With a schedule that runs when rows arrive, each row is scored soon after it arrives."
       }
     >
-      <select
+      <Select
         id="delivery-rows"
-        className="field"
+        label="rows"
         value={newerBy === undefined ? String(draft.rows) : "newer"}
-        onChange={(event) => choose(event.target.value)}
-      >
-        <option value="all">{ROWS[draft.of].all}</option>
-        <option value="not_yet_predicted">{ROWS[draft.of].not_yet_predicted}</option>
-        <option value="newer">rows newer than those delivered</option>
-      </select>
+        options={[
+          { value: "all", label: ROWS[draft.of].all },
+          { value: "not_yet_predicted", label: ROWS[draft.of].not_yet_predicted },
+          { value: "newer", label: "rows newer than those delivered" },
+        ]}
+        onChange={choose}
+      />
       {newerBy !== undefined && (
         <label className="ml-3">
           by{" "}
           <ColumnSelect
+            label="by"
             columns={carried}
             value={newerBy}
             onChange={(column) => setValue("rows", { newer_by: column })}

@@ -29,7 +29,7 @@ function StoppedLine({ run }: { readonly run: RunRow | undefined }) {
   if (run?.state !== "failed" && run?.state !== "cancelled") return null;
   const [problem] = run.problems;
   return (
-    <span className="mt-1 block text-sm text-madder">
+    <span className="mt-1 block text-caption text-madder">
       <PageLink className="text-madder" href={`/runs/${run.id}`}>
         {run.state === "failed" ? "stopped" : "cancelled"}
       </PageLink>{" "}
@@ -53,7 +53,7 @@ function RouteLine({
   return (
     <span className="mb-1 block">
       {href ? <PageLink href={href}>{table}</PageLink> : table}
-      <span className="block text-xs text-faded">
+      <span className="block text-caption text-faded">
         where <code>{when}</code>
         {rows === undefined ? "" : `: ${formatNumber(rows)}`}
       </span>
@@ -92,7 +92,9 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
                     {delivery.name}
                   </button>
                 </DeliveryForm>
-                {delivery.of === "features" && <span className="block text-xs text-faded">features</span>}
+                {delivery.of === "features" && (
+                  <span className="block text-caption text-faded">features</span>
+                )}
               </td>
               <td>
                 {delivery.routes.map((route) => (
@@ -105,7 +107,7 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
                 ))}
                 {last && href ? <PageLink href={href}>{delivery.table}</PageLink> : delivery.table}
                 {delivery.routes.length > 0 && (
-                  <span className="block text-xs text-faded">
+                  <span className="block text-caption text-faded">
                     rows that match no route
                     {last?.byTable[delivery.table] === undefined
                       ? ""
@@ -115,7 +117,7 @@ export function DeliveryTable({ facts, deliveries, ledger, runs, canScore }: Pro
               </td>
               <td>
                 {modeWords(delivery)}
-                <span className="block text-xs text-faded">{rowWords(delivery)}</span>
+                <span className="block text-caption text-faded">{rowWords(delivery)}</span>
               </td>
               <td className="figure">
                 {facts.target === "binary" && delivery.of === "predictions"

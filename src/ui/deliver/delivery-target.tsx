@@ -1,11 +1,13 @@
 "use client";
 import { useFormContext } from "react-hook-form";
-import type { Delivery, DeliveryMode } from "@/core/pipeline/operating-schema";
+import type { Delivery } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
 import { ColumnSelect } from "./column-select";
 import { carriedColumns, withContent, type DeliveryFacts } from "./delivery-draft";
 import { MODES, OF_WORDS } from "./delivery-words";
 import { RouteFields } from "./route-fields";
+import { Select } from "../select/select";
+import { labelledOptions } from "../select/options";
 
 /** What is delivered, into which tables, and how rows get in. */
 export function DeliveryTarget({ facts }: { readonly facts: DeliveryFacts }) {
@@ -27,22 +29,13 @@ export function DeliveryTarget({ facts }: { readonly facts: DeliveryFacts }) {
             : "Key, target and features as used for training, with the part (training, holdout, blind) of each row. Targets of the blind holdout are not included."
         }
       >
-        <select
+        <Select
           id="delivery-of"
-          className="field"
+          label="what"
           value={draft.of}
-          onChange={(event) =>
-            reset(withContent(getValues(), event.target.value as Delivery["of"], facts), {
-              keepDefaultValues: true,
-            })
-          }
-        >
-          {Object.entries(OF_WORDS).map(([of, says]) => (
-            <option key={of} value={of}>
-              {says}
-            </option>
-          ))}
-        </select>
+          options={labelledOptions(OF_WORDS)}
+          onChange={(of) => reset(withContent(getValues(), of, facts), { keepDefaultValues: true })}
+        />
       </FormLine>
       <FormLine
         label="table"
@@ -64,22 +57,18 @@ export function DeliveryTarget({ facts }: { readonly facts: DeliveryFacts }) {
         />
       )}
       <FormLine label="how" htmlFor="delivery-mode">
-        <select
+        <Select
           id="delivery-mode"
-          className="field"
+          label="how"
           value={draft.mode}
-          onChange={(event) => setValue("mode", event.target.value as DeliveryMode)}
-        >
-          {Object.entries(MODES).map(([mode, says]) => (
-            <option key={mode} value={mode}>
-              {says}
-            </option>
-          ))}
-        </select>
+          options={labelledOptions(MODES)}
+          onChange={(mode) => setValue("mode", mode)}
+        />
         {draft.mode === "partition" && (
           <label className="ml-3">
             partition column{" "}
             <ColumnSelect
+              label="partition column"
               columns={carried}
               value={draft.partition}
               onChange={(column) => setValue("partition", column)}

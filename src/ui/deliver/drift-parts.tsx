@@ -10,7 +10,7 @@ export function DriftParts({ drift }: { readonly drift: Drift }) {
     ...drift.parts.flatMap((part) => [part.before, part.now]),
   ]);
   return (
-    <table className="text-sm" data-testid="drift-parts">
+    <table className="text-caption" data-testid="drift-parts">
       <thead>
         <tr className="text-left text-faded">
           <th className="pr-4 font-normal">{drift.column}</th>

@@ -1,8 +1,10 @@
 "use client";
-import { formatNumber, formatShare } from "@/core/format/numbers";
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
+import { formatCount, formatNumber, formatShare } from "@/core/format/numbers";
 import { Fragment, useState } from "react";
 import { MUCH_DRIFT, SOME_DRIFT } from "@/core/evaluate/drift";
-import type { DriftRow } from "@/store/drift";
+import type { DriftRow, PastDrift } from "@/store/drift";
 import { moment } from "../basic/format";
 import { TrendCell } from "../charts/trend-cell";
 import { DriftParts } from "./drift-parts";
@@ -19,17 +21,24 @@ function words(psi: number): { readonly says: string; readonly tone: string } {
 }
 
 /** How far the rows of scoring runs were from those of training, column by column over time. */
-export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
+export function DriftView({
+  newest,
+  past,
+}: {
+  readonly newest: DriftRow;
+  /** Indexes of the last runs, the newest included. */
+  readonly past: readonly PastDrift[];
+}) {
   const [open, setOpen] = useState<string>();
-  const newest = runs.at(-1);
-  if (!newest) return null;
   const columns = [...newest.columns].sort((left, right) => right.psi - left.psi);
+  const index = figureColumn(columns, ({ psi }) => formatNumber(psi));
+  const distance = figureColumn(columns, ({ ks }) => formatNumber(ks));
   return (
     <section aria-label="Input drift" className="mt-8">
       <h2>Input drift</h2>
-      <p className="text-sm text-faded">
+      <p className="text-caption text-faded">
         Population stability index of each source column of features, and of the predictions, over the last{" "}
-        {runs.length} scoring run{runs.length === 1 ? "" : "s"}; the newest for {moment(newest.runTime)} with{" "}
+        {formatCount(past.length, "scoring run")}; the newest for {moment(newest.runTime)} with{" "}
         {formatNumber(newest.rows)} rows. From {SOME_DRIFT} drift is some, from {MUCH_DRIFT} large. An alert
         opens when the predictions drift that far, or any column if the delivery’s contract sets most_drift.
       </p>
@@ -45,35 +54,35 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
           </tr>
         </thead>
         <tbody>
-          {columns.map((each) => {
-            const { says, tone } = words(each.psi);
+          {columns.map((drift) => {
+            const { says, tone } = words(drift.psi);
             return (
-              <Fragment key={each.column}>
+              <Fragment key={drift.column}>
                 <tr>
                   <td>
                     <button
                       type="button"
                       className="underline decoration-weft underline-offset-4"
-                      aria-expanded={open === each.column}
-                      onClick={() => setOpen(open === each.column ? undefined : each.column)}
+                      aria-expanded={open === drift.column}
+                      onClick={() => setOpen(open === drift.column ? undefined : drift.column)}
                     >
-                      {each.column}
+                      {drift.column}
                     </button>
                   </td>
-                  <td className={`number ${tone}`}>{formatNumber(each.psi)}</td>
-                  <td className={`text-sm ${tone}`}>{says}</td>
+                  <NumberCell figure={index(drift)} className={tone} />
+                  <td className={`text-caption ${tone}`}>{says}</td>
                   <td>
-                    <OverTime column={each.column} runs={runs} />
+                    <OverTime column={drift.column} past={past} />
                   </td>
-                  <td className="number">{each.ks === null ? "–" : formatNumber(each.ks)}</td>
+                  <NumberCell figure={distance(drift)} />
                   <td className="number">
-                    {formatShare(each.missing[0])} → {formatShare(each.missing[1])}
+                    {formatShare(drift.missing[0])} → {formatShare(drift.missing[1])}
                   </td>
                 </tr>
-                {open === each.column && (
+                {open === drift.column && (
                   <tr>
                     <td colSpan={6}>
-                      <DriftParts drift={each} />
+                      <DriftParts drift={drift} />
                     </td>
                   </tr>
                 )}
@@ -87,10 +96,10 @@ export function DriftView({ runs }: { readonly runs: readonly DriftRow[] }) {
 }
 
 /** The index of one column, run by run, with the two bounds. */
-function OverTime({ column, runs }: { readonly column: string; readonly runs: readonly DriftRow[] }) {
-  const points = runs.flatMap((run) => {
-    const found = run.columns.find((one) => one.column === column);
-    return found ? [{ name: moment(run.runTime), value: found.psi }] : [];
+function OverTime({ column, past }: { readonly column: string; readonly past: readonly PastDrift[] }) {
+  const points = past.flatMap(({ runTime, psi }) => {
+    const value = psi[column];
+    return value === undefined ? [] : [{ name: moment(runTime), value }];
   });
   return (
     <TrendCell

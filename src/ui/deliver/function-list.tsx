@@ -16,23 +16,25 @@ export function FunctionList({ pipeline }: { readonly pipeline: string }) {
     <section aria-label="Functions" className="mt-4 max-w-4xl">
       <h3 className="font-medium">Functions</h3>
       {asking && (
-        <p role="status" className="text-sm text-faded">
+        <p role="status" className="text-caption text-faded">
           loading …
         </p>
       )}
       {failure && (
-        <p role="alert" className="text-sm text-madder">
+        <p role="alert" className="text-caption text-madder">
           {failure}
         </p>
       )}
       {value?.length === 0 && (
-        <p className="text-sm text-faded">None yet: they are created when a version is put in service.</p>
+        <p className="text-caption text-faded">
+          None yet: they are created when a version is put in service.
+        </p>
       )}
       {following.map((found) => (
         <FunctionEntry key={found.name} found={found} />
       ))}
       {ofVersions.length > 0 && (
-        <details className="mt-2 text-sm">
+        <details className="mt-2 text-caption">
           <summary className="cursor-pointer">For one fixed version: {ofVersions.length}</summary>
           {ofVersions.map((found) => (
             <FunctionEntry key={found.name} found={found} />
@@ -48,15 +50,15 @@ function FunctionEntry({ found }: { readonly found: PublishedFunction }) {
   const taken = parameters.map((parameter) => `${parameter.name} ${parameter.type}`).join(", ");
   return (
     <div className="mt-3 border-t border-weft pt-2" data-function={name}>
-      <p className="figure break-words text-sm">
+      <p className="figure break-words text-caption">
         <strong>
           {schema}.{name}
         </strong>
         ({taken}) → {returns}
       </p>
-      <p className="text-sm text-faded">{comment}</p>
+      <p className="text-caption text-faded">{comment}</p>
       <div className="mt-1 flex items-start gap-3 bg-paper px-3 py-2">
-        <pre className="min-w-0 flex-1 overflow-x-auto text-[12.5px]">{example}</pre>
+        <pre className="min-w-0 flex-1 overflow-x-auto text-caption">{example}</pre>
         <CopyButton text={example} what={`Example call of ${name}`} />
       </div>
     </div>

@@ -2,6 +2,8 @@
 import { Plus, X } from "lucide-react";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
+import { Select } from "../select/select";
+import { labelledOptions } from "../select/options";
 
 type Receiver = Delivery["hand_over"][number];
 
@@ -16,7 +18,7 @@ export function HandOverFields({
   readonly onChange: (receivers: Receiver[]) => void;
 }) {
   const put = (at: number, receiver: Receiver): void =>
-    onChange(receivers.map((each, index) => (index === at ? receiver : each)));
+    onChange(receivers.map((target, index) => (index === at ? receiver : target)));
   return (
     <FormLine
       label="receivers"
@@ -26,32 +28,24 @@ export function HandOverFields({
           }
         : {})}
     >
-      {receivers.map((each, index) => (
+      {receivers.map((target, index) => (
         <div key={index} className="mb-1.5 flex items-center gap-2">
-          {"folder" in each ? (
+          {"folder" in target ? (
             <>
               <span className="text-faded">the folder</span>
               <input
                 aria-label={`Folder ${index + 1}`}
                 className="field figure w-56"
-                value={each.folder}
+                value={target.folder}
                 placeholder="such as night-desk"
-                onChange={(event) => put(index, { ...each, folder: event.target.value })}
+                onChange={(event) => put(index, { ...target, folder: event.target.value })}
               />
-              <select
-                aria-label={`Format of folder ${index + 1}`}
-                className="field"
-                value={each.format}
-                onChange={(event) =>
-                  put(index, { ...each, format: event.target.value as keyof typeof FORMATS })
-                }
-              >
-                {Object.entries(FORMATS).map(([format, says]) => (
-                  <option key={format} value={format}>
-                    {says}
-                  </option>
-                ))}
-              </select>
+              <Select
+                label={`Format of folder ${index + 1}`}
+                value={target.format}
+                options={labelledOptions(FORMATS)}
+                onChange={(format) => put(index, { ...target, format })}
+              />
             </>
           ) : (
             <>
@@ -59,7 +53,7 @@ export function HandOverFields({
               <input
                 aria-label={`Address ${index + 1}`}
                 className="field figure w-96"
-                value={each.webhook}
+                value={target.webhook}
                 placeholder="such as https://…"
                 onChange={(event) => put(index, { webhook: event.target.value })}
               />
@@ -77,7 +71,7 @@ export function HandOverFields({
       ))}
       <button
         type="button"
-        className="press press-quiet px-1 text-sm"
+        className="press press-quiet px-1 text-caption"
         onClick={() => onChange([...receivers, { folder: "", format: "csv" }])}
       >
         <Plus size={13} aria-hidden />
@@ -85,7 +79,7 @@ export function HandOverFields({
       </button>
       <button
         type="button"
-        className="press press-quiet px-1 text-sm"
+        className="press press-quiet px-1 text-caption"
         onClick={() => onChange([...receivers, { webhook: "" }])}
       >
         <Plus size={13} aria-hidden />

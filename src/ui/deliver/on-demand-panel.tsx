@@ -1,8 +1,12 @@
 "use client";
-import { useState } from "react";
+import { zodResolver } from "@hookform/resolvers/zod";
+import { Controller, useForm } from "react-hook-form";
+import { z } from "zod";
 import { scoreOnDemand } from "@/server/operating-actions";
-import { ActButton } from "../basic/act";
 import { PageLink } from "../basic/page-link";
+import { TextField } from "../basic/text-field";
+import { useSave } from "../basic/use-save";
+import { Select } from "../select/select";
 
 interface Props {
   readonly pipeline: string;
@@ -14,85 +18,93 @@ interface Props {
   readonly columns: readonly string[];
 }
 
+const onDemandValues = z.object({
+  table: z.string().min(1),
+  into: z.string().trim(),
+  allUnseen: z.boolean(),
+  // One box alone gives its value or false, several give a list.
+  columns: z.preprocess((given) => (given === false ? [] : [given].flat()), z.array(z.string())),
+});
+
+type OnDemandValues = z.infer<typeof onDemandValues>;
+
 /** Scores a table chosen now into a table of its own. */
 export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Props) {
-  const [table, setTable] = useState("");
-  const [into, setInto] = useState("");
-  const [allUnseen, setAllUnseen] = useState(false);
-  const [kept, setKept] = useState<readonly string[]>([]);
+  const { register, control, handleSubmit, watch, formState } = useForm<OnDemandValues>({
+    resolver: zodResolver(onDemandValues) as never,
+    defaultValues: { table: "", into: "", allUnseen: false, columns: [] },
+  });
+  const isChosen = watch("table") !== "";
+  const [busy, save] = useSave(
+    ({ allUnseen, ...values }: OnDemandValues) =>
+      scoreOnDemand({ pipeline, ...values, allUnseen: allUnseen ? "warn" : "stop" }),
+    { goTo: (run) => `/runs/${String(run)}` },
+  );
   return (
     <section aria-label="On demand" className="mt-8">
       <h2>On demand</h2>
-      <p className="text-sm text-faded">
+      <p className="text-caption text-faded">
         Scores all rows of a table you choose. The table needs the columns of {like} from which the features
         are computed, with the same types; if it has the target too, the run reports which predictions are
         right. Predictions are written to a new table, which can be viewed and downloaded. To score a file,{" "}
         <PageLink href="/tables/import">import it</PageLink> first. For a single row, use <i>Try a row</i>.
       </p>
-      <div className="mt-2 flex flex-wrap items-end gap-3">
-        <label className="text-sm">
-          Rows of
-          <select
-            className="field mt-0.5 block min-w-56"
-            value={table}
-            onChange={(event) => setTable(event.target.value)}
-          >
-            <option value="">choose a table</option>
-            {tables.map((name) => (
-              <option key={name}>{name}</option>
-            ))}
-          </select>
-        </label>
-        <label className="text-sm">
-          Into
-          <input
-            className="field mt-0.5 block w-72"
-            value={into}
-            placeholder="a new table, named by time"
-            onChange={(event) => setInto(event.target.value)}
-          />
-        </label>
-        <ActButton
-          disabled={disabled || table === ""}
-          act={() =>
-            scoreOnDemand({
-              pipeline,
-              table,
-              into,
-              columns: [...kept],
-              allUnseen: allUnseen ? "warn" : "stop",
-            })
-          }
-          goTo={(id) => `/runs/${String(id)}`}
-        >
-          Score these rows
-        </ActButton>
-      </div>
-      {table !== "" && (
-        <label className="mt-2 flex items-center gap-1.5 text-sm">
-          <input type="checkbox" checked={allUnseen} onChange={() => setAllUnseen(!allUnseen)} />
-          Score even if all values of a column are unseen
-        </label>
-      )}
-      {table !== "" && columns.length > 0 && (
-        <fieldset className="mt-2 text-sm">
-          <legend className="text-faded">Passed through with the key</legend>
-          <div className="flex flex-wrap gap-x-4 gap-y-1">
-            {columns.map((name) => (
-              <label key={name} className="flex items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  checked={kept.includes(name)}
-                  onChange={() =>
-                    setKept(kept.includes(name) ? kept.filter((each) => each !== name) : [...kept, name])
-                  }
+      <form onSubmit={(event) => void handleSubmit(save)(event)}>
+        <div className="mt-2 flex flex-wrap items-start gap-3">
+          <div className="text-caption">
+            Rows of
+            <Controller
+              control={control}
+              name="table"
+              render={({ field: { value, onChange, ref } }) => (
+                <Select
+                  label="Rows of"
+                  className="mt-0.5 min-w-56 text-body"
+                  placeholder="choose a table"
+                  value={value}
+                  options={tables}
+                  onChange={onChange}
+                  face={ref}
                 />
-                {name}
-              </label>
-            ))}
+              )}
+            />
           </div>
-        </fieldset>
-      )}
+          <TextField
+            label="Into"
+            className="w-72"
+            placeholder="a new table, named by time"
+            error={formState.errors.into}
+            {...register("into")}
+          />
+          <button
+            type="submit"
+            className="press mt-5"
+            disabled={disabled || busy || !isChosen}
+            aria-busy={busy}
+          >
+            Score these rows
+          </button>
+        </div>
+        {isChosen && (
+          <label className="mt-2 flex items-center gap-1.5 text-caption">
+            <input type="checkbox" {...register("allUnseen")} />
+            Score even if all values of a column are unseen
+          </label>
+        )}
+        {isChosen && columns.length > 0 && (
+          <fieldset className="mt-2 text-caption">
+            <legend className="text-faded">Passed through with the key</legend>
+            <div className="flex flex-wrap gap-x-4 gap-y-1">
+              {columns.map((name) => (
+                <label key={name} className="flex items-center gap-1.5">
+                  <input type="checkbox" value={name} {...register("columns")} />
+                  {name}
+                </label>
+              ))}
+            </div>
+          </fieldset>
+        )}
+      </form>
     </section>
   );
 }

@@ -1,4 +1,5 @@
 "use client";
+import { Trash2 } from "lucide-react";
 import { removeListed } from "@/server/file-actions";
 import { ActButton } from "../basic/act";
 
@@ -23,6 +24,7 @@ export function RemoveListed({
 }) {
   return (
     <ActButton
+      icon={Trash2}
       act={() => removeListed(pipeline, part, place)}
       confirm={SAYS[part](name)}
       done="Removed from the file."

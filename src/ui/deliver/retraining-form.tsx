@@ -1,7 +1,10 @@
 "use client";
+import { zodResolver } from "@hookform/resolvers/zod";
+import { Controller, useForm } from "react-hook-form";
+import { z } from "zod";
 import { useState } from "react";
 import { toast } from "sonner";
-import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
+import { metricsFor } from "@/core/evaluate/metrics";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Retraining } from "@/core/pipeline/operating-schema";
 import type { Problem } from "@/core/problem";
@@ -9,6 +12,9 @@ import { saveParts } from "@/server/file-actions";
 import { Problems } from "../basic/problems";
 import { useAction } from "../basic/use-action";
 import { usePageRefresh } from "../basic/page-refresh";
+import { Select } from "../select/select";
+import { MetricSelect } from "../select/metric-select";
+import { labelledOptions } from "../select/options";
 
 interface Props {
   readonly pipeline: string;
@@ -24,39 +30,53 @@ const RULES: Readonly<Record<Retraining["rule"], string>> = {
   always: "is always put in service",
 };
 
+const retrainingValues = z.object({
+  rule: z.enum(["never", "when_better", "always"]),
+  metric: z.string(),
+  margin: z.string().refine((text) => text.trim() !== "" && !Number.isNaN(Number(text)), "Enter a number."),
+  isPublished: z.boolean(),
+  roles: z.string(),
+});
+
+type RetrainingValues = z.infer<typeof retrainingValues>;
+
+/** The parts of the file as a form has them. */
+function partsOf({ rule, metric, margin, isPublished, roles }: RetrainingValues) {
+  const named = roles
+    .split(",")
+    .map((role) => role.trim())
+    .filter((role) => role !== "");
+  const details = {
+    ...(metric === "" ? {} : { metric }),
+    ...(rule === "when_better" && Number(margin) !== 0 ? { margin: Number(margin) } : {}),
+  };
+  const published = named.length > 0 ? { grant_to: named } : {};
+  return {
+    retraining: rule === "never" ? null : { rule, ...details },
+    functions: isPublished ? published : null,
+  };
+}
+
 /** What becomes of a version that a schedule has trained, and whether the one in service can be asked in SQL. */
 export function RetrainingForm({ pipeline, target, retraining, functions }: Props) {
   const refresh = usePageRefresh();
-  const [rule, setRule] = useState(retraining?.rule ?? "never");
-  const [metric, setMetric] = useState<string>(retraining?.metric ?? "");
-  const [margin, setMargin] = useState(String(retraining?.margin ?? 0));
-  const [published, setPublished] = useState(functions !== undefined);
-  const [roles, setRoles] = useState((functions ?? []).join(", "));
+  const { register, control, handleSubmit, watch, formState } = useForm<RetrainingValues>({
+    resolver: zodResolver(retrainingValues),
+    defaultValues: {
+      rule: retraining?.rule ?? "never",
+      metric: retraining?.metric ?? "",
+      margin: String(retraining?.margin ?? 0),
+      isPublished: functions !== undefined,
+      roles: (functions ?? []).join(", "),
+    },
+    mode: "onChange",
+  });
+  const [rule, isPublished] = watch(["rule", "isPublished"]);
   const [problems, setProblems] = useState<readonly Problem[]>([]);
   const [busy, ask] = useAction();
-  const named = roles
-    .split(",")
-    .map((each) => each.trim())
-    .filter((each) => each !== "");
-  const wished = {
-    retraining:
-      rule === "never"
-        ? null
-        : {
-            rule,
-            ...(metric === "" ? {} : { metric }),
-            ...(rule === "when_better" && Number(margin) !== 0 ? { margin: Number(margin) } : {}),
-          },
-    functions: published ? (named.length > 0 ? { grant_to: named } : {}) : null,
-  };
-  const [first] = useState(JSON.stringify(wished));
-  const save = async (): Promise<void> => {
+  const save = async (values: RetrainingValues): Promise<void> => {
     const outcome = await ask(() =>
-      saveParts({
-        pipeline,
-        note: "retraining rule and functions changed",
-        parts: wished,
-      }),
+      saveParts({ pipeline, note: "retraining rule and functions changed", parts: partsOf(values) }),
     );
     if (!outcome.ok) return setProblems(outcome.problems);
     setProblems([]);
@@ -64,28 +84,23 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
     refresh();
   };
   return (
-    <form
-      aria-label="Retraining"
-      className="mt-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void save();
-      }}
-    >
+    <form aria-label="Retraining" className="mt-3" onSubmit={(event) => void handleSubmit(save)(event)}>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
         <label className="flex items-center gap-2">
           A version trained by a schedule{" "}
-          <select
-            className="field"
-            value={rule}
-            onChange={(event) => setRule(event.target.value as Retraining["rule"])}
-          >
-            {Object.entries(RULES).map(([name, says]) => (
-              <option key={name} value={name}>
-                {says}
-              </option>
-            ))}
-          </select>
+          <Controller
+            control={control}
+            name="rule"
+            render={({ field: { value, onChange, ref } }) => (
+              <Select
+                label="A version trained by a schedule"
+                value={value}
+                options={labelledOptions(RULES)}
+                onChange={onChange}
+                face={ref}
+              />
+            )}
+          />
         </label>
         {rule === "when_better" && (
           <label className="flex items-center gap-2">
@@ -93,52 +108,46 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
             <input
               aria-label="Margin"
               className="field figure w-20"
-              value={margin}
-              onChange={(event) => setMargin(event.target.value)}
+              aria-invalid={formState.errors.margin !== undefined}
+              {...register("margin")}
             />{" "}
             of{" "}
-            <select
-              aria-label="Metric of the margin"
-              className="field"
-              value={metric}
-              onChange={(event) => setMetric(event.target.value)}
-            >
-              <option value="">the brief’s metric</option>
-              {metricsFor(target).map((name: MetricName) => (
-                <option key={name} value={name}>
-                  {METRICS[name].title}
-                </option>
-              ))}
-            </select>
+            <Controller
+              control={control}
+              name="metric"
+              render={({ field: { value, onChange } }) => (
+                <MetricSelect
+                  label="Metric of the margin"
+                  value={value}
+                  metrics={metricsFor(target)}
+                  empty="the brief’s metric"
+                  onChange={onChange}
+                />
+              )}
+            />
+            <span role="status" className="text-madder">
+              {formState.errors.margin?.message}
+            </span>
           </label>
         )}
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-2">
         <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            checked={published}
-            onChange={(event) => setPublished(event.target.checked)}
-          />
+          <input type="checkbox" {...register("isPublished")} />
           publish the version in service as SQL functions in the warehouse
         </label>
-        {published && (
+        {isPublished && (
           <label className="flex items-center gap-2">
             for the roles{" "}
             <input
               aria-label="Roles that may call them"
               className="field w-48"
-              value={roles}
               placeholder="such as analysts, night_desk"
-              onChange={(event) => setRoles(event.target.value)}
+              {...register("roles")}
             />
           </label>
         )}
-        <button
-          type="submit"
-          className="press"
-          disabled={busy || JSON.stringify(wished) === first || Number.isNaN(Number(margin))}
-        >
+        <button type="submit" className="press" disabled={busy || !formState.isDirty || !formState.isValid}>
           Save
         </button>
       </div>

@@ -55,7 +55,7 @@ export function RouteFields({ routes, schema, carried, onChange }: Props) {
       ))}
       <button
         type="button"
-        className="press press-quiet px-1 text-sm"
+        className="press press-quiet px-1 text-caption"
         onClick={() => onChange([...routes, { when: "", table: `${schema}.` }])}
       >
         <Plus size={13} aria-hidden />

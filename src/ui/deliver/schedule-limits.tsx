@@ -3,19 +3,26 @@ import { useFormContext } from "react-hook-form";
 import type { Schedule } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
 import { whenOf } from "./schedule-draft";
+import { Select } from "../select/select";
 
 /** What happens to missed times, how many runs may be there at a time, and when one is late. */
 export function ScheduleLimits() {
-  const { register, watch } = useFormContext<Schedule>();
+  const { register, watch, setValue } = useFormContext<Schedule>();
   const when = whenOf(watch());
   return (
     <>
       {when === "cron" && (
         <FormLine label="missed times" htmlFor="schedule-missed" says="If the server was down at the time.">
-          <select id="schedule-missed" className="field" {...register("missed")}>
-            <option value="catch_up_once">are caught up by one run</option>
-            <option value="skip">are skipped</option>
-          </select>
+          <Select
+            id="schedule-missed"
+            label="missed times"
+            value={watch("missed")}
+            options={[
+              { value: "catch_up_once", label: "are caught up by one run" },
+              { value: "skip", label: "are skipped" },
+            ]}
+            onChange={(missed) => setValue("missed", missed)}
+          />
         </FormLine>
       )}
       {when !== "after" && (

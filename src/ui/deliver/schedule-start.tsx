@@ -4,6 +4,7 @@ import type { Schedule } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
 import { CronField } from "./cron-field";
 import { startsWith, WHEN, whenOf, type ScheduleFacts, type When } from "./schedule-draft";
+import { Select } from "../select/select";
 
 /** What starts a run: times, another pipeline, or rows that arrive. */
 export function ScheduleStart({ facts }: { readonly facts: ScheduleFacts }) {
@@ -22,18 +23,13 @@ export function ScheduleStart({ facts }: { readonly facts: ScheduleFacts }) {
   return (
     <>
       <FormLine label="when" htmlFor="schedule-when">
-        <select
+        <Select
           id="schedule-when"
-          className="field"
+          label="when"
           value={when}
-          onChange={(event) => choose(event.target.value as When)}
-        >
-          {choices.map((choice) => (
-            <option key={choice} value={choice}>
-              {WHEN[choice]}
-            </option>
-          ))}
-        </select>
+          options={choices.map((choice) => ({ value: choice, label: WHEN[choice] }))}
+          onChange={choose}
+        />
         {when === "after" && (
           <SourceSelect
             word="after"
@@ -111,17 +107,7 @@ function SourceSelect({
 }) {
   return (
     <label className="ml-3">
-      {word}{" "}
-      <select
-        aria-label={label}
-        className="field"
-        value={value}
-        onChange={(event) => onChange(event.target.value)}
-      >
-        {choices.map((name) => (
-          <option key={name}>{name}</option>
-        ))}
-      </select>
+      {word} <Select label={label} value={value ?? ""} options={choices} onChange={onChange} />
     </label>
   );
 }

@@ -79,7 +79,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                   <>
                     when rows arrive in {schedule.arrival}
                     {schedule.quietFor > 0 && (
-                      <span className="block text-xs text-faded">
+                      <span className="block text-caption text-faded">
                         {schedule.quietFor} min after the last change
                       </span>
                     )}
@@ -89,13 +89,13 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
               <td>
                 {schedule.cron === null ? "–" : schedule.missed === "skip" ? "skipped" : "one catch-up run"}
                 {schedule.wait && (
-                  <span className="block text-xs text-faded">
+                  <span className="block text-caption text-faded">
                     waits up to {schedule.wait.until} min for{" "}
                     {schedule.wait.for.map((source) => source.table).join(", ")}
                   </span>
                 )}
                 {schedule.leftOut > 0 && (
-                  <span className="block text-xs text-weld">
+                  <span className="block text-caption text-weld">
                     {formatNumber(schedule.leftOut)} skipped: {schedule.atOnce} in parallel
                   </span>
                 )}

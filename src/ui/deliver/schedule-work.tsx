@@ -3,6 +3,7 @@ import { useFormContext } from "react-hook-form";
 import type { Schedule } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
 import type { ScheduleFacts } from "./schedule-draft";
+import { Select } from "../select/select";
 
 /** What a schedule does: trains, or scores for a delivery. */
 export function ScheduleWork({ facts }: { readonly facts: ScheduleFacts }) {
@@ -14,28 +15,16 @@ export function ScheduleWork({ facts }: { readonly facts: ScheduleFacts }) {
   };
   return (
     <FormLine label="does" htmlFor="schedule-run">
-      <select
-        id="schedule-run"
-        className="field"
-        value={run}
-        onChange={(event) => choose(event.target.value as Schedule["run"])}
-      >
-        <option value="score">score</option>
-        <option value="train">train</option>
-      </select>
+      <Select id="schedule-run" label="does" value={run} options={["score", "train"]} onChange={choose} />
       {run === "score" && facts.deliveries.length > 1 && (
         <label className="ml-3">
           for{" "}
-          <select
-            aria-label="Delivery"
-            className="field"
-            value={delivery ?? facts.deliveries[0]}
-            onChange={(event) => setValue("delivery", event.target.value)}
-          >
-            {facts.deliveries.map((name) => (
-              <option key={name}>{name}</option>
-            ))}
-          </select>
+          <Select
+            label="Delivery"
+            value={delivery ?? facts.deliveries[0] ?? ""}
+            options={facts.deliveries}
+            onChange={(name) => setValue("delivery", name)}
+          />
         </label>
       )}
     </FormLine>

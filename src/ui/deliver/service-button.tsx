@@ -1,20 +1,29 @@
 "use client";
+import { zodResolver } from "@hookform/resolvers/zod";
+import { useForm } from "react-hook-form";
+import { z } from "zod";
+import { CircleArrowDown, CircleArrowUp } from "lucide-react";
 import { Dialog } from "radix-ui";
 import { useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Consequences } from "@/runs/service";
 import { changeService } from "@/server/actions";
 import { moment } from "../basic/format";
+import { Tip } from "../basic/tip";
 import { useOwnName } from "../basic/own-name";
 import { useRead } from "../queries/use-read";
 import { useAction } from "../basic/use-action";
 import { WhatDepends } from "../basic/what-depends";
 import { usePageRefresh } from "../basic/page-refresh";
 
+const serviceValues = z.object({ by: z.string().max(80), reason: z.string().max(500) });
+type ServiceValues = z.infer<typeof serviceValues>;
+
 interface Props {
   readonly model: number;
   readonly version: number;
   readonly inService: boolean;
+  /** Whether it is one of many in a table. */
   readonly quiet?: boolean;
   /** Said on the button, when it is not the usual. */
   readonly children?: ReactNode;
@@ -26,16 +35,16 @@ export function ServiceButton({ model, version, inService, quiet = false, childr
   return (
     // What the button does changes with it: whoever presses twice must not undo what was just done.
     <Dialog.Root key={String(inService)} open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className={`press ${inService || quiet ? "" : "press-main"}`}>
-        {children ?? (inService ? "Take out of service" : "Put in service")}
-      </Dialog.Trigger>
+      <ServiceTrigger inService={inService} quiet={quiet}>
+        {children}
+      </ServiceTrigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
         <Dialog.Content
           aria-describedby={undefined}
           className="fixed left-1/2 top-24 z-50 max-h-[80vh] w-[560px] -translate-x-1/2 overflow-auto rounded border border-ink bg-paper p-5 text-left"
         >
-          <Dialog.Title className="text-lg font-semibold">
+          <Dialog.Title className="text-section font-semibold">
             {inService ? `Take version ${version} out of service?` : `Put version ${version} in service?`}
           </Dialog.Title>
           <ServiceForm model={model} version={version} inService={inService} close={() => setOpen(false)} />
@@ -45,56 +54,68 @@ export function ServiceButton({ model, version, inService, quiet = false, childr
   );
 }
 
+/** What opens the dialog: an icon in a row of versions, else a button with words. */
+function ServiceTrigger({
+  inService,
+  quiet,
+  children,
+}: Pick<Props, "inService" | "children"> & { readonly quiet: boolean }) {
+  const words = inService ? "Take out of service" : "Put in service";
+  if (!quiet || children)
+    return (
+      <Dialog.Trigger className={`press ${inService || quiet ? "" : "press-main"}`}>
+        {children ?? words}
+      </Dialog.Trigger>
+    );
+  const Icon = inService ? CircleArrowDown : CircleArrowUp;
+  return (
+    <Tip text={words}>
+      <Dialog.Trigger className="press press-icon" aria-label={words}>
+        <Icon size={16} aria-hidden />
+      </Dialog.Trigger>
+    </Tip>
+  );
+}
+
 function ServiceForm({ model, version, inService, close }: Props & { readonly close: () => void }) {
   const refresh = usePageRefresh();
   const { value, failure, asking } = useRead<Consequences>(`/api/models/${model}/service`);
-  const [by, setBy] = useOwnName();
-  const [reason, setReason] = useState("");
+  const [own, keepOwn] = useOwnName();
+  const { register, handleSubmit } = useForm<ServiceValues>({
+    resolver: zodResolver(serviceValues),
+    values: { by: own, reason: "" },
+    resetOptions: { keepDirtyValues: true },
+  });
   const [busy, ask] = useAction();
   const [problems, setProblems] = useState<
     readonly { readonly message: string; readonly hint?: string | undefined }[]
   >([]);
-  const act = async (): Promise<void> => {
-    const outcome = await ask(() => changeService(model, !inService, { by, reason }));
+  const act = async (values: ServiceValues): Promise<void> => {
+    keepOwn(values.by);
+    const outcome = await ask(() => changeService(model, !inService, values));
     if (!outcome.ok) return setProblems(outcome.problems);
     toast.success(inService ? `Version ${version} is out of service.` : `Version ${version} is in service.`);
     close();
     refresh();
   };
   return (
-    <form
-      onSubmit={(event) => {
-        event.preventDefault();
-        void act();
-      }}
-    >
+    <form onSubmit={(event) => void handleSubmit(act)(event)}>
       <WhatDepends asking={asking} failure={failure} testId="consequences">
         {value && <ConsequenceList found={value} inService={inService} />}
       </WhatDepends>
       {problems.map((each) => (
-        <p key={each.message} role="alert" className="mb-2 text-sm text-madder">
+        <p key={each.message} role="alert" className="mb-2 text-caption text-madder">
           {each.message} {each.hint}
         </p>
       ))}
       <div className="flex items-end gap-3">
-        <label className="w-36 text-sm text-faded">
+        <label className="w-36 text-caption text-faded">
           Who
-          <input
-            className="field mt-1 block w-full"
-            maxLength={80}
-            value={by}
-            onChange={(event) => setBy(event.target.value)}
-          />
+          <input className="field mt-1 block w-full" maxLength={80} {...register("by")} />
         </label>
-        <label className="flex-1 text-sm text-faded">
+        <label className="flex-1 text-caption text-faded">
           Reason (stored with the change)
-          <input
-            autoFocus
-            className="field mt-1 block w-full"
-            maxLength={500}
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-          />
+          <input autoFocus className="field mt-1 block w-full" maxLength={500} {...register("reason")} />
         </label>
       </div>
       <div className="mt-4 flex justify-end gap-3">

@@ -70,7 +70,7 @@ export function TruthTable({
                   </span>
                 )}
               </td>
-              <td className={`text-sm ${TONES[verdict]}`}>{verdict}</td>
+              <td className={`text-caption ${TONES[verdict]}`}>{verdict}</td>
             </tr>
           );
         })}

@@ -1,10 +1,12 @@
 "use client";
-import { METRICS, type MetricName } from "@/core/evaluate/metrics";
+import { type MetricName } from "@/core/evaluate/metrics";
 import type { TruthRow } from "@/store/truth";
 import { useState } from "react";
 import { HALF_WINDOW, type TruthModel } from "./truth-days";
 import { TruthPlot } from "./truth-plot";
 import { TruthTable } from "./truth-table";
+import { Select } from "../select/select";
+import { MetricSelect } from "../select/metric-select";
 
 interface Props {
   readonly days: readonly TruthRow[];
@@ -53,36 +55,29 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
       <div className="flex flex-wrap items-end gap-x-5 gap-y-1">
         <h2>Live against holdout</h2>
         {deliveries.length > 1 && (
-          <label className="text-sm text-faded">
+          <label className="text-caption text-faded">
             delivery{" "}
-            <select
-              className="field ml-1"
+            <Select
+              label="delivery"
+              className="ml-1"
               value={delivery}
-              onChange={(event) => setDelivery(event.target.value)}
-            >
-              {deliveries.map((name) => (
-                <option key={name}>{name}</option>
-              ))}
-            </select>
+              options={deliveries}
+              onChange={setDelivery}
+            />
           </label>
         )}
-        <label className="text-sm text-faded">
+        <label className="text-caption text-faded">
           metric{" "}
-          <select
-            className="field ml-1"
-            aria-label="Metric"
+          <MetricSelect
+            label="Metric"
+            className="ml-1"
             value={metric}
-            onChange={(event) => setMetric(event.target.value as MetricName)}
-          >
-            {metrics.map((name) => (
-              <option key={name} value={name}>
-                {METRICS[name].title}
-              </option>
-            ))}
-          </select>
+            metrics={metrics}
+            onChange={setMetric}
+          />
         </label>
       </div>
-      <p className="mb-2 text-sm text-faded">
+      <p className="mb-2 text-caption text-faded">
         Live metrics by day of prediction, for predictions whose actual value has arrived. Each dot is a day,
         larger with more actuals; the line is the mean over {2 * HALF_WINDOW + 1} days. “Worse” and “better”
         are significant at 95 %, given the number of actuals.

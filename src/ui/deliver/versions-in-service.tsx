@@ -2,11 +2,13 @@ import { formatNumber } from "@/core/format/numbers";
 import type { Challenge } from "@/core/evaluate/challenge";
 import { METRICS } from "@/core/evaluate/metrics";
 import type { ModelSummary, serviceHistory } from "@/store/models";
+import type { ComponentProps } from "react";
 import { RetireButton } from "../basic/actions";
 import { moment } from "../basic/format";
 import { headline } from "../judge/headline";
 import { ServiceButton } from "./service-button";
 import { PageLink } from "../basic/page-link";
+import { VersionHistory } from "../versions/version-history";
 import { HiddenHead } from "../basic/hidden-head";
 import { Sheet } from "../basic/sheet";
 
@@ -14,6 +16,8 @@ interface Props {
   readonly pipeline: string;
   readonly models: readonly ModelSummary[];
   readonly inService: number | null;
+  /** The same along time. */
+  readonly course: ComponentProps<typeof VersionHistory>;
   readonly history: Awaited<ReturnType<typeof serviceHistory>>;
 }
 
@@ -40,7 +44,7 @@ function Held({ challenge }: { readonly challenge: Challenge }) {
 const MOST = 12;
 
 /** Every version with its state, what it was trained from, and how it came to serve; and the changes so far. */
-export function VersionsInService({ pipeline, models, inService, history }: Props) {
+export function VersionsInService({ pipeline, models, inService, history, course }: Props) {
   const last = history
     .map((each) => models.find((model) => model.id === each.modelId))
     .find((each) => each !== undefined && each.id !== inService && each.retiredAt === null);
@@ -89,7 +93,7 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
                   {each.candidate}
                   {before(each) && (
                     <PageLink
-                      className="block text-xs text-faded"
+                      className="block text-caption text-faded"
                       href={`/pipelines/${encodeURIComponent(pipeline)}/compare?pick=${before(each)!.id},${each.id}`}
                     >
                       changes since version {before(each)!.number}
@@ -106,7 +110,7 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
                   )}
                 </td>
                 <td className="figure whitespace-nowrap">{headline(each.metrics)}</td>
-                <td className="text-sm">
+                <td className="text-caption">
                   {each.challenge ? (
                     <Held challenge={each.challenge} />
                   ) : (
@@ -118,13 +122,16 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
                     {moment(each.runTime)}
                   </span>
                 </td>
-                <td className="text-sm">
+                <td className="text-caption">
                   {change ? (
                     <>
                       <span className="figure">{moment(change.at)}</span>
                       {change.by && ` by ${change.by}`}
                       {change.reason && (
-                        <span className="block max-w-72 truncate text-xs text-faded" title={change.reason}>
+                        <span
+                          className="block max-w-72 truncate text-caption text-faded"
+                          title={change.reason}
+                        >
                           {change.reason}
                         </span>
                       )}
@@ -147,11 +154,14 @@ export function VersionsInService({ pipeline, models, inService, history }: Prop
         </tbody>
       </Sheet>
       {models.length > MOST && (
-        <p className="mt-1 text-sm text-faded">{models.length - MOST} more under Compare.</p>
+        <p className="mt-1 text-caption text-faded">{models.length - MOST} more under Compare.</p>
       )}
       {history.length > 0 && (
-        <details className="mt-2 text-sm">
+        <details className="mt-2 text-caption">
           <summary className="cursor-pointer">Service history</summary>
+          <div className="my-2">
+            <VersionHistory {...course} />
+          </div>
           <ul className="mt-1">
             {history.map((each) => (
               <li key={each.id}>

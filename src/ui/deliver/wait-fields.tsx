@@ -3,6 +3,7 @@ import { Plus, X } from "lucide-react";
 import type { Schedule } from "@/core/pipeline/operating-schema";
 import { FormLine } from "../basic/form-dialog";
 import type { ScheduleFacts } from "./schedule-draft";
+import { Select } from "../select/select";
 
 type Wait = NonNullable<Schedule["wait"]>;
 
@@ -20,58 +21,49 @@ export function WaitFields({ wait, sources, onChange }: Props) {
   const put = (next: Wait["for"]): void =>
     onChange(next.length === 0 ? undefined : { for: next, until: wait?.until ?? STANDARD_MINUTES });
   const change = (at: number, part: Partial<Wait["for"][number]>): void =>
-    put(list.map((each, index) => (index === at ? { ...each, ...part } : each)));
-  const timed = sources.filter((each) => each.times.length > 0);
-  const next = timed.find((each) => !list.some((one) => one.table === each.table)) ?? timed[0];
+    put(list.map((awaited, index) => (index === at ? { ...awaited, ...part } : awaited)));
+  const timed = sources.filter((awaited) => awaited.times.length > 0);
+  const next = timed.find((awaited) => !list.some((one) => one.table === awaited.table)) ?? timed[0];
   return (
     <FormLine label="waits for" {...(wait ? {} : { says: "Nothing: it runs at its time." })}>
-      {list.map((each, index) => (
+      {list.map((awaited, index) => (
         <div key={index} className="mb-1.5 flex items-center gap-2">
-          <select
-            aria-label={`Table ${index + 1}`}
-            className="field"
-            value={each.table}
-            onChange={(event) =>
+          <Select
+            label={`Table ${index + 1}`}
+            value={awaited.table}
+            options={[...new Set([...timed.map((source) => source.table), awaited.table])]}
+            onChange={(table) =>
               change(index, {
-                table: event.target.value,
-                column:
-                  sources.find((source) => source.table === event.target.value)?.times[0] ?? each.column,
+                table,
+                column: sources.find((source) => source.table === table)?.times[0] ?? awaited.column,
               })
             }
-          >
-            {[...new Set([...timed.map((source) => source.table), each.table])].map((table) => (
-              <option key={table}>{table}</option>
-            ))}
-          </select>
+          />
           <span className="text-faded">until its newest</span>
-          <select
-            aria-label={`Column of times ${index + 1}`}
-            className="field"
-            value={each.column}
-            onChange={(event) => change(index, { column: event.target.value })}
-          >
-            {[
+          <Select
+            label={`Column of times ${index + 1}`}
+            value={awaited.column}
+            options={[
               ...new Set([
-                ...(sources.find((source) => source.table === each.table)?.times ?? []),
-                each.column,
+                ...(sources.find((source) => source.table === awaited.table)?.times ?? []),
+                awaited.column,
               ]),
-            ].map((name) => (
-              <option key={name}>{name}</option>
-            ))}
-          </select>
+            ]}
+            onChange={(column) => change(index, { column })}
+          />
           <span className="text-faded">is at most</span>
           <input
             aria-label={`Minutes ${index + 1}`}
             type="number"
             min={0}
             className="field figure w-24"
-            value={each.within}
+            value={awaited.within}
             onChange={(event) => change(index, { within: Number(event.target.value) })}
           />
           <span className="text-faded">minutes old</span>
           <button
             type="button"
-            aria-label={`Remove wait for ${each.table}`}
+            aria-label={`Remove wait for ${awaited.table}`}
             className="press press-quiet px-1"
             onClick={() => put(list.filter((_, at) => at !== index))}
           >
@@ -97,7 +89,7 @@ export function WaitFields({ wait, sources, onChange }: Props) {
       {next && (
         <button
           type="button"
-          className="press press-quiet px-1 text-sm"
+          className="press press-quiet px-1 text-caption"
           onClick={() =>
             put([...list, { table: next.table, column: next.times[0]!, within: STANDARD_MINUTES }])
           }

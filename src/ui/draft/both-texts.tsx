@@ -27,7 +27,7 @@ export function BothTexts({ draft }: { readonly draft: Draft }) {
           className="fixed inset-x-0 bottom-0 top-10 z-50 mx-auto flex w-[min(1000px,96vw)] flex-col border border-rule bg-linen"
           aria-describedby={undefined}
         >
-          <Dialog.Title className="px-6 pt-5 text-[1.35rem] font-semibold">
+          <Dialog.Title className="px-6 pt-5 text-title font-semibold">
             Two people changed this draft
           </Dialog.Title>
           {meanwhile && (
@@ -73,7 +73,8 @@ function Choice({
     <>
       <div className="min-h-0 flex-1 overflow-y-auto px-6 pb-5 pt-3">
         <p className="mb-3 text-faded">
-          Theirs was saved at {moment(at)}. Both texts stay under History either way.
+          Theirs was saved at <span className="real-time">{moment(at)}</span>. Both texts stay under History
+          either way.
         </p>
         {!found.ok && <Problems problems={found.problems} />}
         {found.ok && (
@@ -140,7 +141,7 @@ function FieldLine({
           checked={isTheirs === wanted}
           onChange={() => onChoose(wanted)}
         />
-        <span className="figure max-h-32 overflow-y-auto break-words text-sm">{wordsOf(value)}</span>
+        <span className="figure max-h-32 overflow-y-auto break-words text-caption">{wordsOf(value)}</span>
       </label>
     </td>
   );

@@ -17,7 +17,7 @@ export function DiffView({ before, after }: { readonly before: string; readonly 
   });
   if (!lines.some((line) => line.kind !== "same")) return <p className="px-2 py-3 text-faded">No changes.</p>;
   return (
-    <pre className="py-1 text-[12.5px] leading-5">
+    <pre className="py-1 text-caption leading-5">
       {shown.map((each, index) =>
         "skipped" in each ? (
           <div key={index} className="px-2 text-faded">

@@ -69,7 +69,7 @@ export function FileEditor({ text, onChange, words, problems, reading }: Props) 
   const verdict = errors > 0 ? formatCount(errors, "error") : "valid; shown in the Braid";
   return (
     <section aria-label="File" className="flex h-full min-h-0 flex-col bg-paper">
-      <p className="border-b border-rule px-3 py-1.5 text-sm text-faded" role="status">
+      <p className="border-b border-rule px-3 py-1.5 text-caption text-faded" role="status">
         {reading ? "checking …" : verdict}
       </p>
       <div className="min-h-0 flex-1 overflow-auto" data-testid="file-editor">
@@ -87,7 +87,7 @@ export function FileEditor({ text, onChange, words, problems, reading }: Props) 
         />
       </div>
       {problems.length > 0 && (
-        <div className="max-h-44 overflow-auto border-t border-rule px-3 py-2 text-sm">
+        <div className="max-h-44 overflow-auto border-t border-rule px-3 py-2 text-caption">
           <Problems lines problems={problems} onPick={goTo} />
         </div>
       )}

@@ -28,7 +28,7 @@ export function SaveDialog({ open, onOpenChange, before, after, onSave }: Props)
           aria-describedby={undefined}
           className="fixed left-1/2 top-16 z-50 flex max-h-[80vh] w-[760px] -translate-x-1/2 flex-col rounded border border-ink bg-paper p-5"
         >
-          <Dialog.Title className="text-lg font-semibold">Changes in this version</Dialog.Title>
+          <Dialog.Title className="text-section font-semibold">Changes in this version</Dialog.Title>
           <div className="my-3 min-h-0 flex-1 overflow-auto border-y border-rule">
             <DiffView before={before} after={after} />
           </div>
@@ -39,7 +39,7 @@ export function SaveDialog({ open, onOpenChange, before, after, onSave }: Props)
             }}
             className="flex items-end gap-3"
           >
-            <label className="flex-1 text-sm text-faded">
+            <label className="flex-1 text-caption text-faded">
               Reason (stored with the version)
               <input
                 autoFocus

@@ -11,8 +11,8 @@ import { askForChange } from "../basic/use-action";
 import { useRead } from "../queries/use-read";
 import { useOffered, type OfferedAction } from "./offered-actions";
 
-const GROUP = "text-xs text-faded [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:py-1";
-const ITEM = "cursor-pointer rounded px-2 py-1.5 text-sm text-ink data-[selected=true]:bg-weft";
+const GROUP = "text-caption text-faded [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:py-1";
+const ITEM = "cursor-pointer rounded px-2 py-1.5 text-caption text-ink data-[selected=true]:bg-weft";
 const MOST_HERE = 8;
 
 /** Ctrl+K: everything that has a name, found by typing, and what can be done here. */
@@ -98,7 +98,7 @@ function Finder({
         className="w-full border-b border-rule bg-transparent px-4 py-3 outline-none"
       />
       <Command.List className="max-h-96 overflow-y-auto p-2">
-        {failure && <p className="px-3 py-2 text-sm text-madder">{failure}</p>}
+        {failure && <p className="px-3 py-2 text-caption text-madder">{failure}</p>}
         {value?.length === 0 && here.length === 0 && (
           <p className="px-3 py-6 text-center text-faded">No results</p>
         )}
@@ -112,7 +112,7 @@ function Finder({
                 className={ITEM}
               >
                 {action.name}
-                {action.key && <kbd className="float-right text-xs text-faded">{action.key}</kbd>}
+                {action.key && <kbd className="float-right text-caption text-faded">{action.key}</kbd>}
               </Command.Item>
             ))}
           </Command.Group>

@@ -58,7 +58,7 @@ export function DemoClock({ clock }: { readonly clock: ClockState }) {
         <DropdownMenu.Content
           align="end"
           sideOffset={6}
-          className="z-50 min-w-44 border border-rule bg-paper py-1 text-sm shadow-sm"
+          className="z-50 min-w-44 border border-rule bg-paper py-1 text-caption shadow-sm"
         >
           <DropdownMenu.Label className="px-3 py-1 text-faded">Advance clock</DropdownMenu.Label>
           {SPANS.map(([name, days]) => (

@@ -26,7 +26,7 @@ export function GuideBar({ goal }: { readonly goal: GuideGoal }) {
     <aside
       aria-label="Tour"
       data-tour
-      className="flex h-(--tour) items-center gap-4 border-b border-rule bg-paper px-5 text-sm leading-tight"
+      className="flex h-(--tour) items-center gap-4 border-b border-rule bg-paper px-5 text-caption leading-tight"
     >
       <b className="shrink-0 whitespace-nowrap">
         Tour, {place.stop + 1} of {stops.length}: {stop.title}

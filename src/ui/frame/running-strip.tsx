@@ -21,7 +21,7 @@ export function RunningStrip({
   useRunEvents();
   const [first] = running.runs;
   return (
-    <div className="flex items-center gap-3 text-[0.86rem] text-faded" aria-live="polite">
+    <div className="flex items-center gap-3 text-caption text-faded" aria-live="polite">
       {first ? (
         <PageLink href={`/runs/${first.id}`} className="text-woad">
           {first.label}

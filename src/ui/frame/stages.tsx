@@ -37,7 +37,7 @@ export function Stages({
               )}
               {stage.name}
             </span>
-            <span className="text-xs text-faded">{stage.says}</span>
+            <span className="text-caption text-faded">{stage.says}</span>
           </PageLink>
         );
       })}

@@ -89,7 +89,7 @@ export function TopBar({
             aria-label="Search or run a command"
           >
             <Search size={14} aria-hidden />
-            Search<kbd className="ml-auto text-xs">Ctrl K</kbd>
+            Search<kbd className="ml-auto text-caption">Ctrl K</kbd>
           </button>
           <ThemeSwitch />
         </div>

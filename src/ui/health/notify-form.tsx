@@ -1,41 +1,61 @@
 "use client";
-import { useState } from "react";
+import { zodResolver } from "@hookform/resolvers/zod";
+import { useForm } from "react-hook-form";
 import { changeNotify } from "@/server/operating-actions";
 import type { Notify } from "@/store/settings";
-import { ActButton } from "../basic/act";
+import { TextField } from "../basic/text-field";
+import { useSave } from "../basic/use-save";
+import { notifySchema, type NotifyValues } from "./notify-schema";
 
 /** Who hears of alerts, beside those who look at Today. */
 export function NotifyForm({ notify }: { readonly notify: Notify }) {
-  const [webhook, setWebhook] = useState(notify.webhook ?? "");
-  const [server, setServer] = useState(notify.mail?.server ?? "");
-  const [from, setFrom] = useState(notify.mail?.from ?? "");
-  const [to, setTo] = useState(notify.mail?.to ?? "");
-  const field = (
-    name: string,
-    value: string,
-    change: (value: string) => void,
-    hint: string,
-    width: string,
-  ) => (
-    <label className="text-sm">
-      {name}
-      <input
-        className={`field mt-0.5 block ${width}`}
-        value={value}
-        placeholder={hint}
-        onChange={(event) => change(event.target.value)}
-      />
-    </label>
-  );
+  const { register, handleSubmit, formState } = useForm<NotifyValues>({
+    resolver: zodResolver(notifySchema),
+    defaultValues: {
+      webhook: notify.webhook ?? "",
+      to: notify.mail?.to ?? "",
+      from: notify.mail?.from ?? "",
+      server: notify.mail?.server ?? "",
+    },
+  });
+  const { errors } = formState;
+  const [busy, save] = useSave(changeNotify, { done: "Notifications saved." });
   return (
-    <div className="mt-1 flex flex-wrap items-end gap-3">
-      {field("Webhook", webhook, setWebhook, "https://…", "w-56")}
-      {field("Email to", to, setTo, "name@example.org", "w-56")}
-      {field("from", from, setFrom, "ravlen@example.org", "w-52")}
-      {field("through the server", server, setServer, "host:25", "w-40")}
-      <ActButton act={() => changeNotify({ webhook, server, from, to })} done="Notifications saved.">
+    <form
+      className="mt-1 flex flex-wrap items-start gap-3"
+      onSubmit={(event) => void handleSubmit(save)(event)}
+    >
+      <TextField
+        label="Webhook"
+        placeholder="https://…"
+        className="w-56"
+        error={errors.webhook}
+        {...register("webhook")}
+      />
+      <TextField
+        label="Email to"
+        placeholder="name@example.org"
+        className="w-56"
+        error={errors.to}
+        {...register("to")}
+      />
+      <TextField
+        label="from"
+        placeholder="ravlen@example.org"
+        className="w-52"
+        error={errors.from}
+        {...register("from")}
+      />
+      <TextField
+        label="through the server"
+        placeholder="host:25"
+        className="w-40"
+        error={errors.server}
+        {...register("server")}
+      />
+      <button type="submit" className="press mt-5" disabled={busy} aria-busy={busy}>
         Save
-      </ActButton>
-    </div>
+      </button>
+    </form>
   );
 }

@@ -1,4 +1,5 @@
 "use client";
+import { Send } from "lucide-react";
 import { sendMessageAgain } from "@/server/operating-actions";
 import type { MessageRow } from "@/store/outbox";
 import { ActButton } from "../basic/act";
@@ -29,7 +30,7 @@ export function OutboxList({ messages }: { readonly messages: readonly MessageRo
             <th>How</th>
             <th>To</th>
             <th>What</th>
-            <th>When</th>
+            <th className="real-time">When</th>
             <HiddenHead name="Actions" />
           </tr>
         </thead>
@@ -39,7 +40,7 @@ export function OutboxList({ messages }: { readonly messages: readonly MessageRo
               <td className={TONES[message.state]}>
                 {message.state}
                 {message.state === "waiting" && message.attempts > 0 && (
-                  <span className="block text-xs text-faded">tried {message.attempts} times</span>
+                  <span className="block text-caption text-faded">tried {message.attempts} times</span>
                 )}
               </td>
               <td>{message.kind}</td>
@@ -48,12 +49,14 @@ export function OutboxList({ messages }: { readonly messages: readonly MessageRo
               </td>
               <td>
                 {message.subject}
-                {message.problem && <span className="block text-xs text-madder">{message.problem}</span>}
+                {message.problem && <span className="block text-caption text-madder">{message.problem}</span>}
               </td>
               <td className="whitespace-nowrap">{moment(message.sentAt ?? message.createdAt)}</td>
               <td className="text-right">
                 {message.state !== "sent" && (
-                  <ActButton act={() => sendMessageAgain(message.id)}>Send again</ActButton>
+                  <ActButton icon={Send} act={() => sendMessageAgain(message.id)}>
+                    Send again
+                  </ActButton>
                 )}
               </td>
             </tr>

@@ -1,4 +1,7 @@
 "use client";
+import { zodResolver } from "@hookform/resolvers/zod";
+import { useForm } from "react-hook-form";
+import { z } from "zod";
 import { Dialog } from "radix-ui";
 import { useRouter } from "next/navigation";
 import { useState, type ReactNode } from "react";
@@ -9,6 +12,10 @@ import type { Outcome } from "@/server/answer/action";
 import { copyTo, renameTo } from "@/server/pipeline-actions";
 import { Problems } from "../basic/problems";
 import { useAction } from "../basic/use-action";
+
+const NAME = "Use letters, digits, - and _ only, at most 63 characters, starting with a letter or digit.";
+const nameValues = z.object({ name: z.string().trim().refine(isPipelineName, NAME) });
+type NameValues = z.infer<typeof nameValues>;
 
 interface Wording {
   readonly title: string;
@@ -32,23 +39,28 @@ function NameDialog({
 }) {
   const router = useRouter();
   const [open, setOpen] = useState(false);
-  const [name, setName] = useState(first);
+  const { register, handleSubmit, reset, watch, formState } = useForm<NameValues>({
+    resolver: zodResolver(nameValues),
+    defaultValues: { name: first },
+    mode: "onChange",
+  });
+  const name = watch("name").trim();
   const [problems, setProblems] = useState<readonly Problem[]>([]);
   const [busy, ask] = useAction();
   const change = (wanted: boolean): void => {
     setOpen(wanted);
-    setName(first);
+    reset({ name: first });
     setProblems([]);
   };
-  const press = async (): Promise<void> => {
-    const outcome = await ask(() => act(name.trim()));
+  const press = async (values: NameValues): Promise<void> => {
+    const outcome = await ask(() => act(values.name));
     if (!outcome.ok) return setProblems(outcome.problems);
     toast.success(wording.done(outcome.value));
     setOpen(false);
     router.push(`/pipelines/${encodeURIComponent(outcome.value)}/history`);
     router.refresh();
   };
-  const wrong = name.trim() !== "" && !isPipelineName(name.trim());
+  const wrong = name === "" ? undefined : formState.errors.name;
   return (
     <Dialog.Root open={open} onOpenChange={change}>
       <Dialog.Trigger asChild>{children}</Dialog.Trigger>
@@ -58,34 +70,21 @@ function NameDialog({
           aria-describedby={undefined}
           className="fixed left-1/2 top-24 z-50 w-[520px] -translate-x-1/2 rounded border border-ink bg-paper p-5"
         >
-          <Dialog.Title className="text-lg font-semibold">{wording.title}</Dialog.Title>
-          <form
-            className="mt-2 space-y-3"
-            onSubmit={(event) => {
-              event.preventDefault();
-              void press();
-            }}
-          >
-            <p className="text-sm text-faded">{wording.about}</p>
+          <Dialog.Title className="text-section font-semibold">{wording.title}</Dialog.Title>
+          <form className="mt-2 space-y-3" onSubmit={(event) => void handleSubmit(press)(event)}>
+            <p className="text-caption text-faded">{wording.about}</p>
             <label className="block">
               New name
               <input
                 autoFocus
                 className="field mt-1 block w-full"
-                value={name}
+                defaultValue={first}
                 onFocus={(event) => event.target.select()}
-                onChange={(event) => {
-                  setProblems([]);
-                  setName(event.target.value);
-                }}
+                {...register("name", { onChange: () => setProblems([]) })}
               />
             </label>
             <div role="status">
-              {wrong && (
-                <p className="text-sm text-madder">
-                  Use letters, digits, - and _ only, at most 63 characters, starting with a letter or digit.
-                </p>
-              )}
+              {wrong && <p className="text-caption text-madder">{wrong.message}</p>}
               <Problems problems={problems} />
             </div>
             <div className="flex justify-end gap-3">
@@ -95,7 +94,7 @@ function NameDialog({
               <button
                 type="submit"
                 className="press press-main"
-                disabled={busy || wrong || name.trim() === "" || name.trim() === first}
+                disabled={busy || !isPipelineName(name) || name === first}
                 aria-busy={busy}
               >
                 {wording.press}

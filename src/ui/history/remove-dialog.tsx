@@ -31,7 +31,7 @@ export function RemoveDialog({
           aria-describedby={undefined}
           className="fixed left-1/2 top-24 z-50 max-h-[80vh] w-[560px] -translate-x-1/2 overflow-auto rounded border border-ink bg-paper p-5"
         >
-          <AlertDialog.Title className="text-lg font-semibold">Delete {pipeline}?</AlertDialog.Title>
+          <AlertDialog.Title className="text-section font-semibold">Delete {pipeline}?</AlertDialog.Title>
           <RemoveForm pipeline={pipeline} />
         </AlertDialog.Content>
       </AlertDialog.Portal>
@@ -65,7 +65,7 @@ function RemoveForm({ pipeline }: { readonly pipeline: string }) {
         {value && <EndList ends={value} />}
       </WhatDepends>
       <Problems problems={problems} />
-      <label className="block w-48 text-sm text-faded">
+      <label className="block w-48 text-caption text-faded">
         Who
         <input
           className="field mt-1 block w-full"

@@ -1,4 +1,5 @@
 "use client";
+import { FilePen } from "lucide-react";
 import { ActButton } from "../basic/act";
 import { moment } from "../basic/format";
 import { fetchTextBack } from "@/server/draft-actions";
@@ -31,13 +32,13 @@ export function TextsAside({
   return (
     <section aria-label="Drafts set aside" className="mt-8">
       <h2>Drafts set aside</h2>
-      <p className="text-sm text-faded">
+      <p className="text-caption text-faded">
         When two users change one draft, both texts are kept here, as is any draft that is replaced.
       </p>
       <Sheet className="mt-1">
         <thead>
           <tr>
-            <th>Set aside</th>
+            <th className="real-time">Set aside</th>
             <th>Author</th>
             <th>Based on</th>
             <th>Text</th>
@@ -53,11 +54,12 @@ export function TextsAside({
               <td>
                 <details>
                   <summary className="cursor-pointer">{text.split("\n").length} lines</summary>
-                  <pre className="figure mt-1 max-h-72 overflow-auto text-xs">{text}</pre>
+                  <pre className="figure mt-1 max-h-72 overflow-auto text-caption">{text}</pre>
                 </details>
               </td>
               <td className="text-right align-top">
                 <ActButton
+                  icon={FilePen}
                   act={() => fetchTextBack(id)}
                   goTo={() => `/pipelines/${encodeURIComponent(pipeline)}/braid`}
                 >

@@ -9,6 +9,7 @@ import { useAction } from "../basic/use-action";
 import { tellProblems } from "../basic/tell-problems";
 import { usePageRefresh } from "../basic/page-refresh";
 import { Sheet } from "../basic/sheet";
+import { askToConfirm } from "../basic/confirm";
 
 export interface SeenVersion {
   readonly number: number;
@@ -38,12 +39,8 @@ export function VersionList({
   const find = (number: number): SeenVersion | undefined => versions.find((each) => each.number === number);
   const [before, after] = [find(left), find(right)];
   const back = async (version: SeenVersion): Promise<void> => {
-    if (
-      !window.confirm(
-        `Create version ${newest.number + 1} with the text of version ${version.number}? The versions in between are kept.`,
-      )
-    )
-      return;
+    const question = `Create version ${newest.number + 1} with the text of version ${version.number}? The versions in between are kept.`;
+    if (!(await askToConfirm(question, "Create version"))) return;
     // An older file may have the name from before.
     const named = changePart(version.text, ["name"], pipeline);
     if (!named.ok) return tellProblems(named.problems);
@@ -99,15 +96,15 @@ export function VersionList({
                 </td>
                 <td>
                   <span className="font-semibold">version {version.number}</span>{" "}
-                  <span className="text-faded">{moment(version.createdAt)}</span>
+                  <span className="real-time text-faded">{moment(version.createdAt)}</span>
                   {version.note && <span className="block">{version.note}</span>}
                   {version.trained.length > 0 && (
-                    <span className="block text-sm text-faded">
+                    <span className="block text-caption text-faded">
                       model version{version.trained.length > 1 ? "s" : ""} {version.trained.join(", ")}
                     </span>
                   )}
                   <a
-                    className="mr-3 text-sm"
+                    className="mr-3 text-caption"
                     href={`/api/pipelines/${encodeURIComponent(pipeline)}/file?version=${version.number}`}
                   >
                     Download
@@ -115,7 +112,7 @@ export function VersionList({
                   {version.number !== newest.number && (
                     <button
                       type="button"
-                      className="press press-quiet px-0 py-0 text-sm underline"
+                      className="press press-quiet px-0 py-0 text-caption underline"
                       disabled={busy}
                       onClick={() => void back(version)}
                     >
@@ -136,7 +133,7 @@ export function VersionList({
           {before &&
             after &&
             (left === right ? (
-              <pre className="px-3 py-2 text-[12.5px]">{after.text}</pre>
+              <pre className="px-3 py-2 text-caption">{after.text}</pre>
             ) : (
               <DiffView before={before.text} after={after.text} />
             ))}

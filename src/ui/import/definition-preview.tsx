@@ -50,7 +50,7 @@ export function DefinitionPreview({ name, text, onLeave }: Props) {
                 <tr key={column.name}>
                   <td>{column.name}</td>
                   <td className="figure">{column.declared}</td>
-                  <td className="text-sm text-faded">{columnWords(table, column)}</td>
+                  <td className="text-caption text-faded">{columnWords(table, column)}</td>
                 </tr>
               ))}
             </tbody>

@@ -75,7 +75,7 @@ export function DropZone() {
         ) : (
           <>
             <Upload size={22} className="mx-auto text-faded" aria-hidden />
-            <p className="mt-2 text-lg font-medium">Drop files or folders here</p>
+            <p className="mt-2 text-section font-medium">Drop files or folders here</p>
             <p className="mt-1 text-faded">
               CSV, TSV, JSON Lines, Parquet, Excel (xlsx), also gzip or zip; or CREATE TABLE statements (sql).
               You review everything before it is loaded.
@@ -114,7 +114,7 @@ export function DropZone() {
           {failure}
         </p>
       )}
-      <p className="mt-3 text-sm text-faded">
+      <p className="mt-3 text-caption text-faded">
         To load a folder with CREATE TABLE statements and one data file per table, use{" "}
         <code>./ravlen import FOLDER</code>.
       </p>

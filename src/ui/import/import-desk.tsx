@@ -61,7 +61,7 @@ function Loaded({ row, importSchema }: { readonly row: SeenImport; readonly impo
       : undefined;
   return (
     <section aria-label="Result" className="border-y border-rule py-8 text-center">
-      <p className="text-lg font-medium" role="status">
+      <p className="text-section font-medium" role="status">
         {formatNumber(row.doneRows)} rows loaded into {importSchema}.{table}.
       </p>
       {seconds !== undefined && <p className="mt-1 text-faded">Time: {formatDuration(1000 * seconds)}.</p>}

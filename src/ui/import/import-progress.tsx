@@ -31,7 +31,7 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
   const verb = row.state === "looking" ? "Analysing" : "Loading";
   return (
     <section aria-label="Progress" className="border-y border-rule py-8 text-center">
-      <p className="text-lg font-medium" role="status">
+      <p className="text-section font-medium" role="status">
         {verb} {row.name}
       </p>
       <progress
@@ -60,7 +60,7 @@ export function ImportProgress({ row }: { readonly row: SeenImport }) {
         {row.cancelAsked ? "stopping …" : "Cancel"}
       </button>
       {row.state === "loading" && (
-        <p className="mt-2 text-sm text-faded">
+        <p className="mt-2 text-caption text-faded">
           The table changes only once all rows are loaded. Cancelling leaves it unchanged.
         </p>
       )}

@@ -2,6 +2,7 @@ import { formatNumber, formatPart } from "@/core/format/numbers";
 import { DATE_ORDERS, LOADED_TYPES, type ColumnLook, type FileLook } from "@/core/files/look";
 import { valueCounts, type ValueCounts } from "@/core/files/value-counts";
 import type { LookControl } from "./use-look-form";
+import { Select } from "../select/select";
 
 const ORDER_WORDS = { ymd: "year, month, day", dmy: "day, month, year", mdy: "month, day, year" } as const;
 const isDate = (type: string): boolean => type === "date" || type === "timestamp" || type === "timestamptz";
@@ -95,31 +96,21 @@ function ColumnLine({
         />
       </td>
       <td className="whitespace-nowrap">
-        <select
-          aria-label={`Type of ${column.name}`}
-          className="field py-0.5"
+        <Select
+          label={`Type of ${column.name}`}
+          className="py-0.5"
           value={column.type}
-          onChange={(event) => onChange({ type: event.target.value as ColumnLook["type"] })}
-        >
-          {LOADED_TYPES.map((type) => (
-            <option key={type}>{type}</option>
-          ))}
-        </select>
+          options={LOADED_TYPES}
+          onChange={(type) => onChange({ type })}
+        />
         {isDate(column.type) && (
-          <select
-            aria-label={`Order of dates in ${column.name}`}
-            className="field ml-1 py-0.5"
+          <Select
+            label={`Order of dates in ${column.name}`}
+            className="ml-1 py-0.5"
             value={column.dateOrder ?? "ymd"}
-            onChange={(event) =>
-              onChange({ dateOrder: event.target.value as NonNullable<ColumnLook["dateOrder"]> })
-            }
-          >
-            {DATE_ORDERS.map((order) => (
-              <option key={order} value={order}>
-                {ORDER_WORDS[order]}
-              </option>
-            ))}
-          </select>
+            options={DATE_ORDERS.map((value) => ({ value, label: ORDER_WORDS[value] }))}
+            onChange={(dateOrder) => onChange({ dateOrder })}
+          />
         )}
       </td>
       <td>
@@ -139,10 +130,10 @@ function ColumnLine({
         {found.distinctIsExact ? "" : "over "}
         {formatNumber(counts.distinct)}
       </td>
-      <td className="figure max-w-64 truncate text-[0.82rem]" title={found.examples.join(", ")}>
+      <td className="figure max-w-64 truncate text-caption" title={found.examples.join(", ")}>
         {found.examples.slice(0, 3).join(", ")}
       </td>
-      <td className="text-sm">
+      <td className="text-caption">
         {column.type === proposed && found.misfits > 0 && (
           <span className="text-madder">
             {formatNumber(found.misfits)} {found.misfits === 1 ? "does" : "do"} not fit.{" "}

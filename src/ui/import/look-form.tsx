@@ -26,12 +26,12 @@ export function LookForm(props: LookFormProps) {
       <BrokenRows count={look.broken} rows={look.brokenRows} />
       <LookTarget control={control} importSchema={importSchema} known={known} rows={look.rows - rejected} />
       {valueNotes(look, choices).map((note) => (
-        <p key={note} className="mt-2 text-sm">
+        <p key={note} className="mt-2 text-caption">
           {note}
         </p>
       ))}
       {misfits > 0 && (
-        <p className="mt-2 text-sm text-madder">
+        <p className="mt-2 text-caption text-madder">
           {formatNumber(misfits)} row{misfits === 1 ? " does" : "s do"} not fit
           {choices.misfits === "stop" ? "; the load will stop and list them." : " and will be rejected."}
         </p>

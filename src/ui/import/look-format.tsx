@@ -1,7 +1,8 @@
 import { formatCount } from "@/core/format/numbers";
 import type { FileLook, TextLook } from "@/core/files/look";
-import type { ReactNode } from "react";
 import type { LookControl } from "./use-look-form";
+import { Select } from "../select/select";
+import { pairedOptions } from "../select/options";
 
 const DELIMITERS = [
   [",", "comma"],
@@ -42,7 +43,7 @@ export function LookFormat({ look, control }: Props) {
   return (
     <section
       aria-label="File format"
-      className="flex flex-wrap items-center gap-x-5 gap-y-2 border-y border-rule py-2 text-sm"
+      className="flex flex-wrap items-center gap-x-5 gap-y-2 border-y border-rule py-2 text-caption"
     >
       <span>
         <b className="figure">{formatCount(look.rows, "row")}</b>,{" "}
@@ -134,7 +135,7 @@ function Choice({
   disabled = false,
   onChange,
 }: {
-  readonly label: ReactNode;
+  readonly label: string;
   readonly value: string;
   readonly choices: readonly (readonly [value: string, words: string])[];
   readonly disabled?: boolean;
@@ -143,18 +144,14 @@ function Choice({
   return (
     <label className={LABEL}>
       {label}
-      <select
-        className="field py-0.5"
+      <Select
+        label={label}
+        className="py-0.5"
         disabled={disabled}
         value={value}
-        onChange={(event) => onChange(event.target.value)}
-      >
-        {choices.map(([name, words]) => (
-          <option key={name} value={name}>
-            {words}
-          </option>
-        ))}
-      </select>
+        options={pairedOptions(choices)}
+        onChange={onChange}
+      />
     </label>
   );
 }

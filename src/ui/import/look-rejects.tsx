@@ -18,7 +18,7 @@ export function RejectList({
   readonly label: string;
 }) {
   return (
-    <ul className="mt-1 max-h-48 overflow-auto text-sm" aria-label={label} tabIndex={0}>
+    <ul className="mt-1 max-h-48 overflow-auto text-caption" aria-label={label} tabIndex={0}>
       {rejects.map(({ line, reason, text }) => (
         <li key={`${line} ${reason}`}>
           <span className="figure">line {line}</span>: {reason}{" "}

@@ -28,7 +28,7 @@ export function LookTarget({
   return (
     <>
       <section aria-label="Destination" className="mt-5 flex flex-wrap items-end gap-x-5 gap-y-3">
-        <label className="text-sm text-faded">
+        <label className="text-caption text-faded">
           into
           <span className="mt-0.5 flex items-center">
             <span className="figure pr-1 text-ink">{importSchema}.</span>
@@ -70,7 +70,7 @@ export function LookTarget({
           Load {formatCount(rows, "row")}
         </button>
       </section>
-      <p id="where-to-trouble" role="status" className="mt-2 text-sm text-madder">
+      <p id="where-to-trouble" role="status" className="mt-2 text-caption text-madder">
         {trouble ?? (readers.length > 0 ? `Pipelines that read it: ${readers.join(", ")}.` : "")}
       </p>
     </>

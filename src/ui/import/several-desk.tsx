@@ -119,17 +119,17 @@ export function SeveralDesk({ first, importSchema, known }: Props) {
               "row",
             )}
           </button>
-          <p role="status" className="w-full text-sm text-faded">
+          <p role="status" className="w-full text-caption text-faded">
             {apart !== undefined && files.length > 1 ? `They cannot be loaded into one table: ${apart}` : ""}
             {together ? "The table has no key, because keys may repeat across files." : ""}
           </p>
         </section>
       )}
       {done.length > 0 && !rows.some(isBusy) && (
-        <p role="status" className="mt-5 text-lg font-medium">
+        <p role="status" className="mt-5 text-section font-medium">
           {formatNumber(done.reduce((sum, { doneRows }) => sum + doneRows, 0))} rows of{" "}
           {formatCount(done.length, "file")} are loaded.{" "}
-          <PageLink href="/tables" className="text-base font-normal">
+          <PageLink href="/tables" className="text-body font-normal">
             Open the tables
           </PageLink>
         </p>

@@ -61,7 +61,7 @@ export function SeveralRow(props: Props) {
         <tr>
           <td />
           <td colSpan={6} id={`trouble-${place}`} className="border-t-0 pt-0">
-            {trouble !== undefined && taken && <span className="text-sm text-madder">{trouble}</span>}
+            {trouble !== undefined && taken && <span className="text-caption text-madder">{trouble}</span>}
             <Problems problems={row.problems} />
           </td>
         </tr>
@@ -102,7 +102,7 @@ function State({ row }: { readonly row: SeenAmong }) {
       </>
     );
   return (
-    <span className="text-sm text-faded">
+    <span className="text-caption text-faded">
       <progress
         aria-label={`${WORDS[state]} ${name}`}
         className="mr-2 w-28 align-middle"

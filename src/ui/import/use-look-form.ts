@@ -7,6 +7,7 @@ import { lookAtImportAgain, startLoad } from "@/server/import-actions";
 import { useState } from "react";
 import { tellProblems } from "../basic/tell-problems";
 import { useAction } from "../basic/use-action";
+import { askToConfirm } from "../basic/confirm";
 
 /** A table that files can be loaded into. */
 export interface KnownTable {
@@ -63,6 +64,11 @@ export function useLookForm({ row, look, importSchema, known, onOrdered }: LookF
     if (outcome.ok) onOrdered();
     else tellProblems(outcome.problems);
   };
+  const load = async (): Promise<void> => {
+    const question = `Replace ${importSchema}.${choices.table}? It is read by ${readers.join(", ")}.`;
+    if (readers.length > 0 && !(await askToConfirm(question, "Replace"))) return;
+    await order(() => startLoad(row.id, choices));
+  };
   return {
     choices,
     put: (change) => setChoices((now) => ({ ...now, ...change })),
@@ -81,10 +87,6 @@ export function useLookForm({ row, look, importSchema, known, onOrdered }: LookF
           ...(sheet === undefined ? {} : { sheet }),
         }),
       ),
-    load: () => {
-      const asked = `Replace ${importSchema}.${choices.table}? It is read by ${readers.join(", ")}.`;
-      if (readers.length > 0 && !window.confirm(asked)) return;
-      void order(() => startLoad(row.id, choices));
-    },
+    load: () => void load(),
   };
 }

@@ -22,7 +22,7 @@ export function BlindPart({
       <h2>The blind holdout</h2>
       {!look && (
         <div className="mt-1 flex items-center gap-4">
-          <p className="max-w-2xl text-sm text-faded">
+          <p className="max-w-2xl text-caption text-faded">
             These rows were scored, but the results are hidden. Open them once all decisions are allowed. This
             can be done once and is recorded.
           </p>
@@ -37,7 +37,7 @@ export function BlindPart({
       )}
       {look && (
         <>
-          <p className="text-sm text-faded">
+          <p className="text-caption text-faded">
             Opened {moment(look.openedAt)}; {formatNumber(look.rows)} rows.
           </p>
           <dl className="mt-1 flex flex-wrap gap-x-8" data-testid="blind">
@@ -45,10 +45,10 @@ export function BlindPart({
               const interval = look.intervals[name];
               return (
                 <div key={name}>
-                  <dt className="text-sm text-faded">{METRICS[name].title}</dt>
-                  <dd className="figure text-lg">{formatNumber(look.figures[name])}</dd>
+                  <dt className="text-caption text-faded">{METRICS[name].title}</dt>
+                  <dd className="figure text-section">{formatNumber(look.figures[name])}</dd>
                   {interval && (
-                    <dd className="figure text-xs text-faded">
+                    <dd className="figure text-caption text-faded">
                       {formatNumber(interval[0])} – {formatNumber(interval[1])}
                     </dd>
                   )}

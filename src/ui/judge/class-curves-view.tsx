@@ -4,6 +4,7 @@ import type { ClassCurve } from "@/core/evaluate/class-curves";
 import { curveConfusions } from "@/core/evaluate/score-curve";
 import { PrecisionFigure, RocFigure } from "./curve-figures";
 import { rocAndPrecision } from "./curve-points";
+import { Select } from "../select/select";
 
 /** One class against all others: its ROC and precision-recall curves. */
 export function ClassCurvesView({
@@ -24,19 +25,14 @@ export function ClassCurvesView({
     <section aria-label="Curves by class">
       <div className="mb-2 flex items-center gap-3">
         <h2>One class against the rest</h2>
-        <label className="flex items-center gap-2 text-sm text-faded">
+        <label className="flex items-center gap-2 text-caption text-faded">
           class
-          <select
-            className="field text-ink"
-            value={classes[code]}
-            onChange={(event) => void setChosen(event.target.value)}
-          >
-            {classes.map((name) => (
-              <option key={name} value={name}>
-                {name}
-              </option>
-            ))}
-          </select>
+          <Select
+            label="class"
+            value={classes[code] ?? ""}
+            options={classes}
+            onChange={(name) => void setChosen(name)}
+          />
         </label>
       </div>
       {positives === 0 ? (

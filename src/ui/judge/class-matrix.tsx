@@ -13,7 +13,7 @@ export function ClassMatrix({
   const said = classes.map((_, code) => matrix.reduce((sum, row) => sum + row[code]!, 0));
   return (
     <div className="overflow-x-auto">
-      <table className="border-collapse text-sm" data-testid="matrix" aria-label="Confusion matrix">
+      <table className="border-collapse text-caption" data-testid="matrix" aria-label="Confusion matrix">
         <thead>
           <tr>
             <th className="pr-3 text-left font-medium text-faded">actual ↓ · predicted →</th>

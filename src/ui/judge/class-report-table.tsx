@@ -1,6 +1,10 @@
+import { figureColumn, type AlignedFigure } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
 import { classReport, type ClassRow } from "@/core/evaluate/class-report";
 import { formatNumber } from "@/core/format/numbers";
 import { Sheet } from "../basic/sheet";
+
+const COLUMNS = ["precision", "recall", "f1", "support"] as const;
 
 /** Precision, recall, F1 and support of every class, with their means. */
 export function ClassReportTable({
@@ -12,6 +16,8 @@ export function ClassReportTable({
   readonly classes: readonly string[];
 }) {
   const report = classReport(matrix);
+  const rows = [...report.classes, report.macro, report.weighted];
+  const columns = COLUMNS.map((name) => figureColumn(rows, (row) => formatNumber(row[name])));
   return (
     <Sheet data-testid="class-report" aria-label="Classification report">
       <thead>
@@ -25,10 +31,10 @@ export function ClassReportTable({
       </thead>
       <tbody>
         {report.classes.map((row, code) => (
-          <Line key={classes[code]} name={classes[code] ?? ""} row={row} />
+          <Line key={classes[code]} name={classes[code] ?? ""} row={row} columns={columns} />
         ))}
-        <Line name="mean over classes" row={report.macro} faded />
-        <Line name="mean weighted by rows" row={report.weighted} faded />
+        <Line name="mean over classes" row={report.macro} columns={columns} faded />
+        <Line name="mean weighted by rows" row={report.weighted} columns={columns} faded />
       </tbody>
     </Sheet>
   );
@@ -37,10 +43,12 @@ export function ClassReportTable({
 function Line({
   name,
   row,
+  columns,
   faded = false,
 }: {
   readonly name: string;
   readonly row: ClassRow;
+  readonly columns: readonly ((row: ClassRow) => AlignedFigure)[];
   readonly faded?: boolean;
 }) {
   return (
@@ -48,10 +56,8 @@ function Line({
       <td className="max-w-44 truncate" title={name}>
         {name}
       </td>
-      {([row.precision, row.recall, row.f1, row.support] as const).map((value, index) => (
-        <td key={index} className="number">
-          {formatNumber(value)}
-        </td>
+      {columns.map((column, place) => (
+        <NumberCell key={COLUMNS[place]} figure={column(row)} />
       ))}
     </tr>
   );

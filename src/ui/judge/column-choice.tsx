@@ -1,4 +1,5 @@
 "use client";
+import { Select } from "../select/select";
 
 /** A choice of one column, named for what it is chosen for. */
 export function ColumnChoice({
@@ -13,15 +14,9 @@ export function ColumnChoice({
   readonly onChange: (column: string) => void;
 }) {
   return (
-    <label className="flex items-center gap-2 text-sm text-faded">
+    <label className="flex items-center gap-2 text-caption text-faded">
       {label}
-      <select className="field text-ink" value={value} onChange={(event) => onChange(event.target.value)}>
-        {columns.map((each) => (
-          <option key={each} value={each}>
-            {each}
-          </option>
-        ))}
-      </select>
+      <Select label={label} value={value} options={columns} onChange={onChange} />
     </label>
   );
 }

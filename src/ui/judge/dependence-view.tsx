@@ -1,4 +1,6 @@
 "use client";
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
 import { formatNumber } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
 import type { Judgement } from "@/core/evaluate/judgement";
@@ -30,6 +32,7 @@ export function DependenceView({
   const chosen = all.find((each) => each.column === column) ?? all[0];
   if (!chosen) return null;
   const place = Math.max(0, outputs.indexOf(output));
+  const mean = figureColumn(chosen.points, (point) => formatNumber(point.outputs[place]));
   const numeric = chosen.points.every((each) => typeof each.at === "number");
   const axis = cellAxis({ title: what }, [0, ...chosen.points.map((point) => point.outputs[place])]);
   return (
@@ -51,7 +54,7 @@ export function DependenceView({
           />
         )}
       </div>
-      <p className="text-sm text-faded">
+      <p className="text-caption text-faded">
         Mean {what}, other features unchanged. Where rows are few, the curve is uncertain.
         {features > all.length &&
           ` Curves for the ${formatNumber(all.length)} of ${formatNumber(features)} most important features.`}
@@ -94,7 +97,7 @@ export function DependenceView({
             {chosen.points.map((each) => (
               <tr key={String(each.at)}>
                 <td>{each.at === null ? "(missing)" : String(each.at)}</td>
-                <td className="number">{formatNumber(each.outputs[place])}</td>
+                <NumberCell figure={mean(each)} />
                 <td>
                   <BarCell axis={axis} value={each.outputs[place] ?? 0} />
                 </td>

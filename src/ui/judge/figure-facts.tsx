@@ -21,7 +21,7 @@ export function FigureFacts({
   ];
   if (facts.length === 0) return null;
   return (
-    <ul className="-mt-6 list-none space-y-0.5 text-sm text-faded" data-testid="figure-facts">
+    <ul className="-mt-6 list-none space-y-0.5 text-caption text-faded" data-testid="figure-facts">
       {facts.map((fact) => (
         <li key={fact}>{fact}</li>
       ))}

@@ -1,3 +1,6 @@
+import { figureColumn } from "@/core/format/align-figures";
+import { intervalColumn } from "@/core/format/align-intervals";
+import { IntervalFigures, NumberCell } from "../basic/number-cell";
 import { formatNumber } from "@/core/format/numbers";
 import { formatFigure } from "@/core/evaluate/figure-notes";
 import { METRICS, metricsFor, type Figures, type MetricName } from "@/core/evaluate/metrics";
@@ -33,6 +36,23 @@ export function FigureTable({
   training,
   insideFolds,
 }: Props) {
+  const names = metricsFor(kind);
+  const columnOf = (found: Figures | undefined) =>
+    figureColumn(names, (name) => formatFigure(name, found?.[name]));
+  const held = columnOf(figures);
+  const plain = columnOf(unweighted);
+  const rate = columnOf(base);
+  const learned = columnOf(training);
+  const partsOf = (name: MetricName): number[] =>
+    folds.flatMap((fold) => (typeof fold.figures[name] === "number" ? [fold.figures[name]] : []));
+  const write = (end: number, name: MetricName): string => formatFigure(name, end);
+  const ends = intervalColumn(names, (name) => intervals[name], write);
+  const ofFolds = intervalColumn(
+    names,
+    (name) =>
+      partsOf(name).length > 0 ? [Math.min(...partsOf(name)), Math.max(...partsOf(name))] : undefined,
+    write,
+  );
   return (
     <Sheet data-testid="figures">
       <thead>
@@ -48,35 +68,23 @@ export function FigureTable({
         </tr>
       </thead>
       <tbody>
-        {metricsFor(kind).map((name) => {
+        {names.map((name) => {
           const interval = intervals[name];
-          const parts = folds.flatMap((each) =>
-            typeof each.figures[name] === "number" ? [each.figures[name]] : [],
-          );
+          const parts = partsOf(name);
           return (
             <tr key={name}>
               <td>
                 <span title={METRICS[name].about}>{METRICS[name].title}</span>{" "}
-                <span className="text-xs text-faded">
+                <span className="text-caption text-faded">
                   {METRICS[name].better === "high" ? "higher is better" : "lower is better"}
                 </span>
               </td>
-              <td className="number" data-testid={METRICS[name].title}>
-                {formatFigure(name, figures[name])}
-              </td>
-              {unweighted && <td className="number text-faded">{formatFigure(name, unweighted[name])}</td>}
-              <td className="number text-faded">
-                {interval ? `${formatFigure(name, interval[0])} – ${formatFigure(name, interval[1])}` : "–"}
-              </td>
-              <td className="number text-faded">{formatFigure(name, base[name])}</td>
-              {training && <td className="number text-faded">{formatFigure(name, training[name])}</td>}
-              {folds.length > 0 && (
-                <td className="number text-faded">
-                  {parts.length > 0
-                    ? `${formatFigure(name, Math.min(...parts))} – ${formatFigure(name, Math.max(...parts))}`
-                    : "–"}
-                </td>
-              )}
+              <NumberCell figure={held(name)} testId={METRICS[name].title} />
+              {unweighted && <NumberCell figure={plain(name)} className="text-faded" />}
+              <IntervalFigures ends={ends(name)} />
+              <NumberCell figure={rate(name)} className="text-faded" />
+              {training && <NumberCell figure={learned(name)} className="text-faded" />}
+              {folds.length > 0 && <IntervalFigures ends={ofFolds(name)} />}
               <td className="w-56">
                 <Range
                   name={name}

@@ -18,23 +18,23 @@ interface Props {
 export function Findings({ findings, pipeline, candidate, without, held }: Props) {
   if (findings.length === 0)
     return (
-      <p className="text-sm text-faded">
+      <p className="text-caption text-faded">
         The guard found no leakage: no feature is too strong alone or derived from the target
         {held ? ", and the holdout is as hard as the folds" : ""}.
       </p>
     );
   return (
     <ul className="divide-y divide-weft border-y border-weft" data-testid="findings">
-      {findings.map((each, index) => (
+      {findings.map((finding, index) => (
         <li key={index} className="flex items-start gap-3 py-2">
           <TriangleAlert size={16} className="mt-0.5 shrink-0 text-madder" aria-label="Warning" />
           <div className="min-w-0 flex-1">
-            <p>{each.message}</p>
-            {each.hint && <p className="text-sm text-faded">{each.hint}</p>}
+            <p>{finding.message}</p>
+            {finding.hint && <p className="text-caption text-faded">{finding.hint}</p>}
           </div>
-          {each.feature !== undefined && (
+          {finding.feature !== undefined && (
             <ActButton
-              act={() => startTrial({ pipeline, candidate, without: [...without, each.feature!] })}
+              act={() => startTrial({ pipeline, candidate, without: [...without, finding.feature!] })}
               goTo={(id) => `/runs/${String(id)}`}
             >
               Train without it

@@ -1,3 +1,5 @@
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
 import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import { METRICS } from "@/core/evaluate/metrics";
@@ -26,7 +28,7 @@ export function ImportanceView({ version, judgement, gains }: Props) {
   return (
     <section aria-label="Importance">
       <h2>Feature importance</h2>
-      <p className="mb-1 text-sm text-faded">
+      <p className="mb-1 text-caption text-faded">
         How much worse the {METRICS[importanceOf.metric].title} gets when a feature is shuffled among{" "}
         {formatNumber(importanceOf.rows)} {importanceOf.training ? "training" : "holdout"} rows; three rounds,
         with their range as a thin line.
@@ -35,7 +37,7 @@ export function ImportanceView({ version, judgement, gains }: Props) {
       </p>
       {all > importance.length && (
         <ActButton act={measureAllFeatures.bind(null, version)} busyLabel="Measuring, up to two minutes …">
-          Measure all {formatNumber(all)}
+          {`Measure all ${formatNumber(all)}`}
         </ActButton>
       )}
       <ImportanceTable {...table} shown={importance.slice(0, SHOWN)} />
@@ -60,7 +62,11 @@ function ImportanceTable({
     0,
     ...importance.flatMap(({ least, most }) => [least, most]),
   ]);
+  const worse = figureColumn(shown, (feature) => formatNumber(feature.worse));
   const allGain = gains?.reduce((sum, each) => sum + each.gain, 0) ?? 0;
+  const share = figureColumn(shown, ({ column }) =>
+    formatPart(gains?.find((gain) => gain.column === column)?.gain ?? 0, allGain),
+  );
   return (
     <Sheet data-testid="importance">
       <thead>
@@ -77,17 +83,11 @@ function ImportanceTable({
         {shown.map((each) => (
           <tr key={each.column}>
             <td className="break-words">{each.column}</td>
-            <td className="number">{formatNumber(each.worse)}</td>
+            <NumberCell figure={worse(each)} />
             <td>
               <BarCell axis={axis} value={each.worse} range={[each.least, each.most]} />
             </td>
-            {gains && (
-              <td className="number">
-                {allGain > 0
-                  ? `${formatPart(gains.find((gain) => gain.column === each.column)?.gain ?? 0, allGain)}`
-                  : "–"}
-              </td>
-            )}
+            {gains && <NumberCell figure={share(each)} />}
           </tr>
         ))}
       </tbody>

@@ -1,4 +1,6 @@
 "use client";
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
 import { formatNumber } from "@/core/format/numbers";
 import type { JudgedPage, JudgedRow } from "@/runs/judging/judged-rows";
 import { Fragment, useState, type ReactNode } from "react";
@@ -18,6 +20,10 @@ interface Props {
 export function JudgedRowsTable({ page, columns, withProbabilities, reasonsOf }: Props) {
   const [open, setOpen] = useState<JudgedRow>();
   const classes = withProbabilities ? page.classes : [];
+  const wrong = figureColumn(page.rows, (row) => formatNumber(row.wrong));
+  const probabilities = classes.map((_, code) =>
+    figureColumn(page.rows, (row) => formatNumber(row.probabilities[code])),
+  );
   const keys = Object.keys(page.rows[0]?.key ?? {});
   return (
     <div className="overflow-x-auto">
@@ -56,11 +62,9 @@ export function JudgedRowsTable({ page, columns, withProbabilities, reasonsOf }:
                   ))}
                   <td>{row.answer}</td>
                   <td className="figure">{row.prediction}</td>
-                  <td className="number">{formatNumber(row.wrong)}</td>
-                  {classes.map((name, code) => (
-                    <td key={name} className="number">
-                      {formatNumber(row.probabilities[code])}
-                    </td>
+                  <NumberCell figure={wrong(row)} />
+                  {probabilities.map((probability, code) => (
+                    <NumberCell key={classes[code]} figure={probability(row)} />
                   ))}
                   {columns.map((name) => (
                     <RowValue key={name} row={row} column={name} />

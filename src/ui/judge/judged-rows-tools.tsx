@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Select } from "../select/select";
 
 export const CHOICES = ["wrong", "borderline", "all"] as const;
 export type RowChoice = (typeof CHOICES)[number];
@@ -49,26 +50,19 @@ export function SegmentFilter({
   const [typed, setTyped] = useState(value);
   return (
     <form
-      className="flex items-center gap-2 text-sm text-faded"
+      className="flex items-center gap-2 text-caption text-faded"
       onSubmit={(event) => {
         event.preventDefault();
         onValue(typed);
       }}
     >
       where
-      <select
-        aria-label="Segment column"
-        className="field text-ink"
+      <Select
+        label="Segment column"
         value={column}
-        onChange={(event) => onColumn(event.target.value)}
-      >
-        <option value="">any row</option>
-        {columns.map((name) => (
-          <option key={name} value={name}>
-            {name}
-          </option>
-        ))}
-      </select>
+        options={[{ value: "", label: "any row" }, ...columns]}
+        onChange={onColumn}
+      />
       {column !== "" && (
         <>
           is{" "}

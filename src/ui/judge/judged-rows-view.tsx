@@ -72,7 +72,7 @@ export function JudgedRowsView({
         />
         {page && page.rows.length > 0 && showAll}
         {page && page.classes.length > 0 && (
-          <label className="flex items-center gap-1.5 text-sm">
+          <label className="flex items-center gap-1.5 text-caption">
             <input
               type="checkbox"
               checked={probabilities}
@@ -82,7 +82,7 @@ export function JudgedRowsView({
           </label>
         )}
         {found.asking && (
-          <span className="text-sm text-faded" role="status">
+          <span className="text-caption text-faded" role="status">
             reading …
           </span>
         )}

@@ -8,6 +8,7 @@ import { PageLink } from "../basic/page-link";
 import { Problems } from "../basic/problems";
 import { usePageRefresh } from "../basic/page-refresh";
 import { useAction } from "../basic/use-action";
+import { Select } from "../select/select";
 
 export interface DeliveryThreshold {
   readonly name: string;
@@ -34,7 +35,7 @@ export function KeepThreshold({
   const delivery = deliveries.find(({ name }) => name === chosen);
   if (!delivery)
     return (
-      <p className="mt-3 text-sm">
+      <p className="mt-3 text-caption">
         No deliveries yet.{" "}
         <PageLink href={`${deliver}?threshold=${threshold}`}>
           Add one with the threshold {formatNumber(threshold)}
@@ -51,7 +52,7 @@ export function KeepThreshold({
     refresh();
   };
   return (
-    <div className="mt-3 text-sm">
+    <div className="mt-3 text-caption">
       <div className="flex flex-wrap items-center gap-2">
         <button
           type="button"
@@ -61,18 +62,12 @@ export function KeepThreshold({
         >
           Use {formatNumber(threshold)} for
         </button>
-        <select
-          aria-label="Delivery"
-          className="field"
+        <Select
+          label="Delivery"
           value={chosen}
-          onChange={(event) => setChosen(event.target.value)}
-        >
-          {deliveries.map(({ name }) => (
-            <option key={name} value={name}>
-              {name}
-            </option>
-          ))}
-        </select>
+          options={deliveries.map(({ name }) => name)}
+          onChange={setChosen}
+        />
         <span className="text-faded">
           {delivery.threshold === threshold
             ? "This is its threshold."

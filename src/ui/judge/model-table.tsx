@@ -26,7 +26,7 @@ export function ModelTable({
           <th>Candidate</th>
           <th>On the holdout</th>
           <th className="number">Training rows</th>
-          <th>Trained</th>
+          <th>Trained as of</th>
           <HiddenHead name="State" />
         </tr>
       </thead>
@@ -42,13 +42,17 @@ export function ModelTable({
                   version {model.number}
                 </PageLink>
                 {inService && (
-                  <span className="ml-2 border-b-2 border-moss text-sm text-moss">in service</span>
+                  <span className="ml-2 border-b-2 border-moss text-caption text-moss">in service</span>
                 )}
               </td>
               <td>{model.candidate}</td>
               <td className="figure">{headline(model.metrics)}</td>
               <td className="number">{formatNumber(model.data.trainingRows)}</td>
-              <td className="whitespace-nowrap">{moment(model.createdAt)}</td>
+              <td className="whitespace-nowrap">
+                <span title={`Trained ${moment(model.createdAt)} (computer’s clock)`}>
+                  {moment(model.runTime)}
+                </span>
+              </td>
               <td className="text-right">
                 {pipeline?.deletedAt === null && (
                   <ServiceButton model={model.id} version={model.number} inService={inService} quiet />

@@ -18,13 +18,13 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
   const axis = cellAxis({ title: "contribution" }, [0, ...shown.map(({ value }) => value)]);
   return (
     <>
-      <p className="text-sm text-faded">
+      <p className="text-caption text-faded">
         Contributions to {found.explained.scale}
         {found.of ? ` for “${found.of}”` : ""}
         {found.explained.exact ? "" : ", computed by setting the row’s values one after another"}. On average{" "}
         {formatNumber(found.explained.base)}; here {formatNumber(found.predictor)}.
       </p>
-      <table className="mt-1 text-sm">
+      <table className="mt-1 text-caption">
         <thead>
           <tr>
             <th className="text-left font-normal text-faded">column = value</th>

@@ -1,3 +1,5 @@
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
 import { formatNumber } from "@/core/format/numbers";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { ResidualBin } from "@/runs/judging/segments";
@@ -16,6 +18,12 @@ export function ResidualTable({
   readonly other: JudgedPart | undefined;
   readonly otherBins: readonly ResidualBin[];
 }) {
+  const actual = figureColumn(bins, (bin) => formatNumber(bin.actual));
+  const predicted = figureColumn(bins, (bin) => formatNumber(bin.predicted));
+  const median = figureColumn(bins, (bin) => formatNumber(bin.quartiles[1]));
+  const otherMedian = figureColumn(bins, (bin) =>
+    formatNumber(otherBins.find(({ label }) => label === bin.label)?.quartiles[1]),
+  );
   return (
     <Sheet className="mt-2">
       <thead>
@@ -33,14 +41,10 @@ export function ResidualTable({
           <tr key={bin.label}>
             <td>{bin.label}</td>
             <td className="number">{formatNumber(bin.rows)}</td>
-            <td className="number">{formatNumber(bin.actual)}</td>
-            <td className="number">{formatNumber(bin.predicted)}</td>
-            <td className="number">{formatNumber(bin.quartiles[1])}</td>
-            {other && (
-              <td className="number">
-                {formatNumber(otherBins.find(({ label }) => label === bin.label)?.quartiles[1])}
-              </td>
-            )}
+            <NumberCell figure={actual(bin)} />
+            <NumberCell figure={predicted(bin)} />
+            <NumberCell figure={median(bin)} />
+            {other && <NumberCell figure={otherMedian(bin)} />}
           </tr>
         ))}
       </tbody>

@@ -36,7 +36,7 @@ export function ResidualsView({ model, pairs, parts, insideFolds, columns, skewn
         <h2>Errors</h2>
         <PartChoice parts={parts} part={part} insideFolds={insideFolds} onChange={setPart} />
       </div>
-      <p className="mb-2 max-w-3xl text-sm" data-testid="advice">
+      <p className="mb-2 max-w-3xl text-caption" data-testid="advice">
         {errorAdvice(skewness, figures)}
       </p>
       <div className="flex flex-wrap gap-x-8 gap-y-4">
@@ -50,7 +50,7 @@ export function ResidualsView({ model, pairs, parts, insideFolds, columns, skewn
               onChange={(name) => void setColumn(name)}
             />
             {asking && (
-              <span className="text-sm text-faded" role="status">
+              <span className="text-caption text-faded" role="status">
                 counting …
               </span>
             )}

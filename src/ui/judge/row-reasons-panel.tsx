@@ -32,7 +32,7 @@ export function RowReasonsPanel({
         : predicted {row.prediction}, was {row.answer}{" "}
         {pipeline !== undefined && (
           <PageLink
-            className="ml-3 text-sm font-normal"
+            className="ml-3 text-caption font-normal"
             href={`/pipelines/${encodeURIComponent(pipeline)}/braid?follow=${encodeURIComponent(writeKey(Object.values(row.key)))}`}
           >
             follow it in the Braid

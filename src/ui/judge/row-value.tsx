@@ -14,7 +14,7 @@ export function RowValue({ row, column }: { readonly row: JudgedRow; readonly co
     >
       {shortenDecimals(original) ?? <span className="text-faded">–</span>}
       {isChanged && (
-        <span className="block text-xs text-faded">as {shortenDecimals(prepared) ?? "missing"}</span>
+        <span className="block text-caption text-faded">as {shortenDecimals(prepared) ?? "missing"}</span>
       )}
     </td>
   );

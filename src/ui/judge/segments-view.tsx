@@ -1,4 +1,7 @@
 "use client";
+import { figureColumn } from "@/core/format/align-figures";
+import { intervalColumn } from "@/core/format/align-intervals";
+import { IntervalFigures, NumberCell } from "../basic/number-cell";
 import { formatNumber } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
 import { useState } from "react";
@@ -14,6 +17,7 @@ import { IntervalCell } from "../charts/interval-cell";
 import { ColumnChoice } from "./column-choice";
 import { PartChoice, usePart } from "./part-choice";
 import { Sheet } from "../basic/sheet";
+import { MetricSelect } from "../select/metric-select";
 
 /** Figures by the values of one column: a model that fails at one place is seen. The dashed line is all rows of the part. */
 export function SegmentsView({
@@ -53,6 +57,11 @@ export function SegmentsView({
     ...(value ?? []).flatMap(({ figures, intervals }) => [figures[chosen], ...(intervals[chosen] ?? [])]),
     whole[chosen],
   ]);
+  const rows = value ?? [];
+  const figures = figureColumn(rows, (segment) => formatNumber(segment.figures[chosen]));
+  const actual = figureColumn(rows, (segment) => formatNumber(segment.actual));
+  const predicted = figureColumn(rows, (segment) => formatNumber(segment.predicted));
+  const ends = intervalColumn(rows, (segment) => segment.intervals[chosen], formatNumber);
   const singles = (value ?? []).some((each) => each.actual !== null);
   return (
     <section aria-label="By segment">
@@ -60,22 +69,17 @@ export function SegmentsView({
         <h2>By segment</h2>
         <PartChoice parts={parts} part={part} insideFolds={insideFolds} onChange={setPart} />
         <ColumnChoice label="by" value={column} columns={columns} onChange={(each) => void setColumn(each)} />
-        <label className="flex items-center gap-2 text-sm text-faded">
+        <label className="flex items-center gap-2 text-caption text-faded">
           metric
-          <select
-            className="field text-ink"
+          <MetricSelect
+            label="metric"
             value={chosen}
-            onChange={(event) => void setMetric(event.target.value)}
-          >
-            {metricsFor(kind).map((name) => (
-              <option key={name} value={name}>
-                {METRICS[name].title}
-              </option>
-            ))}
-          </select>
+            metrics={metricsFor(kind)}
+            onChange={(name) => void setMetric(name)}
+          />
         </label>
         {asking && (
-          <span className="text-sm text-faded" role="status">
+          <span className="text-caption text-faded" role="status">
             counting …
           </span>
         )}
@@ -114,22 +118,16 @@ export function SegmentsView({
                   <td>
                     {each.label}
                     {worse && (
-                      <span className="ml-2 border-b-2 border-madder text-xs text-madder">
+                      <span className="ml-2 border-b-2 border-madder text-caption text-madder">
                         significantly worse
                       </span>
                     )}
                   </td>
                   <td className="number">{formatNumber(each.rows)}</td>
-                  {singles && <td className="number">{formatNumber(each.actual)}</td>}
-                  {singles && <td className="number">{formatNumber(each.predicted)}</td>}
-                  <td className="number">{formatNumber(at)}</td>
-                  <td className="number text-faded">
-                    {interval ? (
-                      `${formatNumber(interval[0])} – ${formatNumber(interval[1])}`
-                    ) : (
-                      <span title={each.noIntervals}>–</span>
-                    )}
-                  </td>
+                  {singles && <NumberCell figure={actual(each)} />}
+                  {singles && <NumberCell figure={predicted(each)} />}
+                  <NumberCell figure={figures(each)} />
+                  <IntervalFigures ends={ends(each)} title={each.noIntervals} />
                   <td>
                     <IntervalCell
                       axis={axis}
@@ -147,7 +145,7 @@ export function SegmentsView({
         </Sheet>
       )}
       {found && (
-        <p className="mt-2 text-sm text-faded">
+        <p className="mt-2 text-caption text-faded">
           {found.all > found.segments.length ? (
             <>
               {found.segments.length} of {formatNumber(found.all)} segments.{" "}

@@ -75,7 +75,7 @@ export function ThresholdDesk({
             <span className="font-medium" id="threshold-label">
               Threshold
             </span>
-            <output className="figure text-lg" data-testid="threshold">
+            <output className="figure text-section" data-testid="threshold">
               {formatNumber(now.threshold)}
             </output>
           </div>
@@ -151,18 +151,18 @@ function Counts({ now }: { readonly now: Confusion }) {
   const total = now.tp + now.fp + now.fn + now.tn;
   const cell = (value: number, right: boolean, id: string) => (
     <td className={`border border-rule px-3 py-1.5 text-right ${right ? "bg-paper" : ""}`}>
-      <span className="figure text-base" data-testid={id}>
+      <span className="figure text-body" data-testid={id}>
         {formatNumber(value)}
       </span>
       <br />
-      <span className="text-xs text-faded">
+      <span className="text-caption text-faded">
         {formatPart(value, total)}
         {right ? "" : ", wrong"}
       </span>
     </td>
   );
   return (
-    <table className="mt-3 w-full border-collapse text-sm" aria-label="Confusion counts">
+    <table className="mt-3 w-full border-collapse text-caption" aria-label="Confusion counts">
       <thead>
         <tr>
           <td />

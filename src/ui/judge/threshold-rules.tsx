@@ -29,7 +29,7 @@ export function ThresholdRules({ all, now, onThreshold }: Props) {
   const able = withinCapacity(all, capacity / Math.max(1, rows));
   const found = withRecall(all, recall / 100);
   return (
-    <div className="mt-3 border-t border-weft pt-2 text-sm" aria-label="Choose a threshold">
+    <div className="mt-3 border-t border-weft pt-2 text-caption" aria-label="Choose a threshold">
       <p className="flex flex-wrap items-center gap-x-2 gap-y-1">
         A miss costs <Amount label="A miss costs" value={miss} onValue={setMiss} /> a false alarm{" "}
         <Amount label="A false alarm costs" value={falseAlarm} onValue={setFalseAlarm} /> cost now{" "}

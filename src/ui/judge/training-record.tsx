@@ -1,6 +1,7 @@
 import { formatBytes, formatDuration, formatNumber, formatShare } from "@/core/format/numbers";
 import { describeLeaving, type JudgedWith } from "@/core/evaluate/leaving";
 import { METRICS } from "@/core/evaluate/metrics";
+import { namedSettings, settingName, settingText } from "@/core/format/setting-text";
 import type { LearnedPart } from "@/server/learned";
 import type { ModelRow } from "@/store/models";
 import { moment } from "../basic/format";
@@ -36,7 +37,7 @@ export function TrainingRecord({
     <section aria-label="Training" className="space-y-5">
       <h2>Training record</h2>
       {passes.length > 0 && <TrainingChart passes={passes} chosen={chosenPass(fitted)} />}
-      <dl className="grid max-w-4xl grid-cols-[max-content_1fr] gap-x-6 gap-y-1 text-sm">
+      <dl className="grid max-w-4xl grid-cols-[max-content_1fr] gap-x-6 gap-y-1 text-caption">
         <dt className="text-faded">Engine</dt>
         <dd>
           {data.leaving
@@ -62,9 +63,7 @@ export function TrainingRecord({
         {settings.length > 0 && (
           <>
             <dt className="text-faded">Settings</dt>
-            <dd className="figure">
-              {settings.map(([name, value]) => `${name} ${JSON.stringify(value)}`).join(", ")}
-            </dd>
+            <dd className="figure">{namedSettings(Object.fromEntries(settings)).join(", ")}</dd>
           </>
         )}
         {data.search && (
@@ -74,10 +73,7 @@ export function TrainingRecord({
               best of {data.search.trials} combinations:{" "}
               <span className="figure">
                 {data.search.choices
-                  .map(
-                    (each) =>
-                      `${each.step === undefined ? "" : `${each.step}: `}${each.setting} ${JSON.stringify(each.value)}`,
-                  )
+                  .map((choice) => `${settingName(choice)} ${settingText(choice.value)}`)
                   .join(", ")}
               </span>
               . Its {METRICS[data.search.metric].title} over the folds was{" "}

@@ -1,9 +1,12 @@
+import type { RefObject } from "react";
+import { ClassPatternDefs } from "../charts/class-patterns";
 import type { Task } from "@/core/learn/task";
 import type { Tree } from "@/core/learn/trees/tree";
 import type { PlacedNode } from "./tree-layout";
 import { TreeNodeButton } from "./tree-node";
 
 interface Props {
+  readonly drawing: RefObject<SVGSVGElement | null>;
   readonly tree: Tree;
   readonly task: Task;
   readonly placed: readonly PlacedNode[];
@@ -13,34 +16,34 @@ interface Props {
 }
 
 /** Of a node with the gap beside and below it, in pixels. */
-const [WIDTH, HEIGHT] = [124, 84];
+const [WIDTH, HEIGHT] = [132, 84];
 /** Narrowest drawing, in pixels. */
 const NARROWEST = 600;
 
 /** Nodes and the lines between them: the thicker a line, the more rows went that way. */
-export function TreeDrawing({ tree, task, placed, path, onChoose }: Props) {
+export function TreeDrawing({ drawing, tree, task, placed, path, onChoose }: Props) {
   const width = Math.max(...placed.map((one) => one.x)) + 0.5;
   const height = Math.max(...placed.map((one) => one.depth)) + 1;
   return (
-    <svg width={Math.max(NARROWEST, width * WIDTH)} height={height * HEIGHT + 10}>
+    <svg ref={drawing} width={Math.max(NARROWEST, width * WIDTH)} height={height * HEIGHT + 10}>
+      <ClassPatternDefs />
       {placed.map((one) => (
         <Branches key={one.position} tree={tree} from={one} placed={placed} path={path} />
       ))}
       {placed.map((one) => (
-        <foreignObject
+        <g
           key={one.position}
-          x={one.x * WIDTH - WIDTH / 2 + 3}
-          y={one.depth * HEIGHT + 2}
-          width={WIDTH - 6}
-          height={HEIGHT - 22}
+          transform={`translate(${one.x * WIDTH - WIDTH / 2 + 3} ${one.depth * HEIGHT + 2})`}
         >
           <TreeNodeButton
             node={tree.nodes[one.position]!}
             task={task}
             chosen={one.position === path.at(-1)}
             onChoose={() => onChoose(one.position)}
+            width={WIDTH - 6}
+            height={HEIGHT - 22}
           />
-        </foreignObject>
+        </g>
       ))}
     </svg>
   );

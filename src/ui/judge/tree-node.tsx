@@ -1,4 +1,5 @@
 import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
+import { shortenText } from "@/core/format/shorten-text";
 import type { Task } from "@/core/learn/task";
 import type { SplitNode, Tree, TreeNode } from "@/core/learn/trees/tree";
 import { ShareBar } from "../charts/class-patterns";
@@ -10,31 +11,58 @@ interface ButtonProps {
   readonly task: Task;
   readonly chosen: boolean;
   readonly onChoose: () => void;
+  /** Of the node, in pixels. */
+  readonly width: number;
+  readonly height: number;
 }
 
-function lookOf(node: TreeNode, chosen: boolean): string {
-  if (chosen) return "border-madder bg-paper";
-  return node.kind === "leaf" ? "border-weft bg-weft" : "border-rule bg-linen";
+/** Letters of a line, lines of a rule, pixels of a line and of the bar of shares. */
+const [LETTERS, LINES, LINE, BAR] = [17, 2, 14, 8];
+
+/** A text in a few lines, cut where it has no more room. */
+function linesOf(text: string): string[] {
+  const lines: string[] = [""];
+  for (const word of text.split(" ")) {
+    const longer = `${lines.at(-1)} ${word}`.trim();
+    if (longer.length <= LETTERS || lines.at(-1) === "") lines[lines.length - 1] = longer;
+    else lines.push(word);
+  }
+  const shown = lines.slice(0, LINES).map((line) => shortenText(line, LETTERS));
+  return lines.length > LINES ? [...shown.slice(0, -1), shortenText(`${shown.at(-1)} …`, LETTERS)] : shown;
+}
+
+function paintOf(node: TreeNode, chosen: boolean): { readonly fill: string; readonly stroke: string } {
+  if (chosen) return { fill: "var(--paper)", stroke: "var(--madder)" };
+  return node.kind === "leaf"
+    ? { fill: "var(--weft)", stroke: "var(--weft)" }
+    : { fill: "var(--linen)", stroke: "var(--rule)" };
 }
 
 /** A node of the drawing: its rule or its prediction, its rows, its shares. */
-export function TreeNodeButton({ node, task, chosen, onChoose }: ButtonProps) {
+export function TreeNodeButton({ node, task, chosen, onChoose, width, height }: ButtonProps) {
   const text = node.kind === "leaf" ? predictionOf(node, task) : ruleOf(node);
+  const lines = linesOf(text);
   return (
-    <button
-      type="button"
-      tabIndex={-1}
-      onClick={onChoose}
-      aria-pressed={chosen}
-      title={text}
-      className={`h-full w-full overflow-hidden rounded-sm border px-1 text-center text-[11px] leading-tight ${lookOf(node, chosen)}`}
-    >
-      <span className="line-clamp-2 break-words font-medium">{text}</span>
-      <span className="block text-faded">{formatNumber(node.rows)} rows</span>
+    <g role="button" tabIndex={-1} aria-pressed={chosen} className="cursor-pointer" onClick={onChoose}>
+      <title>{text}</title>
+      <rect width={width} height={height} rx="2" {...paintOf(node, chosen)} />
+      <g fontSize="12" textAnchor="middle" fill="var(--ink)">
+        {lines.map((line, place) => (
+          <text key={place} x={width / 2} y={(place + 1) * LINE} fontWeight="500">
+            {line}
+          </text>
+        ))}
+        <text x={width / 2} y={(lines.length + 1) * LINE} fill="var(--faded)">
+          {formatNumber(node.rows)} rows
+        </text>
+      </g>
       {task.kind !== "number" && (
-        <ShareBar shares={sharesOf(task, node.value)} label={predictionOf(node, task)} />
+        <ShareBar
+          shares={sharesOf(task, node.value)}
+          place={{ x: 4, y: height - BAR - 3, width: width - 8, height: BAR }}
+        />
       )}
-    </button>
+    </g>
   );
 }
 
@@ -49,7 +77,10 @@ interface FactsProps {
 export function TreeNodeFacts({ tree, task, path }: FactsProps) {
   const node = tree.nodes[path.at(-1)!]!;
   return (
-    <dl className="mt-2 grid max-w-4xl grid-cols-[max-content_1fr] gap-x-4 text-sm" data-testid="tree-node">
+    <dl
+      className="mt-2 grid max-w-4xl grid-cols-[max-content_1fr] gap-x-4 text-caption"
+      data-testid="tree-node"
+    >
       <dt className="text-faded">Path</dt>
       <dd>{rulesOfPath(tree, path)}</dd>
       <dt className="text-faded">Rows</dt>

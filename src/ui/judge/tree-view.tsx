@@ -1,8 +1,9 @@
 "use client";
-import { useState, type KeyboardEvent } from "react";
+import { useRef, useState, type KeyboardEvent } from "react";
 import type { Task } from "@/core/learn/task";
 import type { Tree } from "@/core/learn/trees/tree";
-import { ClassLegend, ClassPatterns } from "../charts/class-patterns";
+import { ChartTools } from "../charts/chart-tools";
+import { ClassLegend } from "../charts/class-patterns";
 import { shareNames } from "./node-shares";
 import { TreeDrawing } from "./tree-drawing";
 import { layOutTree, neighbourOf, parentOf, pathTo } from "./tree-layout";
@@ -13,6 +14,7 @@ const SHOWN_DEPTH = 4;
 
 /** A decision tree, drawn. A node is walked to by a press or with the arrow keys; it tells its rule, its rows and its shares. */
 export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: Task }) {
+  const drawing = useRef<SVGSVGElement>(null);
   const [root, setRoot] = useState(0);
   const [chosen, setChosen] = useState(0);
   const placed = layOutTree(tree, root, SHOWN_DEPTH);
@@ -28,17 +30,15 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
   };
   return (
     <section aria-label="The tree">
-      <h2>The tree</h2>
-      <p className="text-sm text-faded">
+      <div className="flex items-baseline justify-between">
+        <h2>The tree</h2>
+        <ChartTools title="The tree" drawing={drawing} />
+      </div>
+      <p className="text-caption text-faded">
         Click a node, or use the arrow keys: left and right for children, up for the parent. Rows that meet
         the rule go left.
       </p>
-      {classes.length > 0 && (
-        <>
-          <ClassPatterns />
-          <ClassLegend classes={classes} />
-        </>
-      )}
+      {classes.length > 0 && <ClassLegend classes={classes} />}
       <div
         className="mt-2 overflow-x-auto border-y border-weft py-2"
         tabIndex={0}
@@ -47,7 +47,14 @@ export function TreeView({ tree, task }: { readonly tree: Tree; readonly task: T
         data-testid="tree"
         onKeyDown={onKeyDown}
       >
-        <TreeDrawing tree={tree} task={task} placed={placed} path={path} onChoose={setChosen} />
+        <TreeDrawing
+          drawing={drawing}
+          tree={tree}
+          task={task}
+          placed={placed}
+          path={path}
+          onChoose={setChosen}
+        />
       </div>
       <TreeNodeFacts tree={tree} task={task} path={path} />
     </section>

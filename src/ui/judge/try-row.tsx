@@ -4,6 +4,7 @@ import type { RowField, TriedRow } from "@/runs/judging/try-row";
 import { usePosted } from "../queries/use-posted";
 import { useRead } from "../queries/use-read";
 import { ReasonList } from "./reason-list";
+import { Select } from "../select/select";
 
 const PAUSE_MILLISECONDS = 350;
 
@@ -37,7 +38,7 @@ function Form({ model, fields }: { readonly model: number; readonly fields: read
     <div className="grid gap-x-10 gap-y-4 lg:grid-cols-[minmax(300px,420px)_1fr]">
       <section aria-label="The row">
         <h2>The row</h2>
-        <p className="mb-2 text-sm text-faded">
+        <p className="mb-2 text-caption text-faded">
           Values before the first step that learns, initially of the first row to score. An empty field is a
           missing value.
         </p>
@@ -61,7 +62,7 @@ function Form({ model, fields }: { readonly model: number; readonly fields: read
         )}
         {!failure && found && (
           <>
-            <p className="my-2 text-xl font-semibold">{found.says}</p>
+            <p className="my-2 text-title font-semibold">{found.says}</p>
             <ReasonList found={found} />
           </>
         )}
@@ -90,16 +91,17 @@ function FieldOfRow({
 }) {
   const isLong = example !== null && example.length > LONG_TEXT;
   return (
-    <label className="contents text-sm">
+    <label className="contents text-caption">
       <span className="truncate" title={type}>
-        {name} <span className="text-xs text-faded">{type}</span>
+        {name} <span className="text-caption text-faded">{type}</span>
       </span>
       {type === "boolean" && (
-        <select className="field" value={value} onChange={(event) => onChange(event.target.value)}>
-          <option value="">missing</option>
-          <option value="true">true</option>
-          <option value="false">false</option>
-        </select>
+        <Select
+          label={name}
+          value={value}
+          options={[{ value: "", label: "missing" }, "true", "false"]}
+          onChange={onChange}
+        />
       )}
       {type !== "boolean" && isLong && (
         <textarea

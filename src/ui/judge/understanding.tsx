@@ -44,17 +44,19 @@ export function Understanding({ version, model, judgement, task, expectations }:
       {expectations.length > 0 && (
         <section aria-label="Expectations">
           <h2>Expectations</h2>
-          <ul className="mt-1 font-serif text-[15px]">
+          <ul className="mt-1 font-serif text-body">
             {expectations.map((each, index) =>
               typeof each === "string" ? (
                 <li key={index}>
                   {each}{" "}
-                  <span className="font-sans text-sm text-faded">no finding yet; add it in the Brief</span>
+                  <span className="font-sans text-caption text-faded">
+                    no finding yet; add it in the Brief
+                  </span>
                 </li>
               ) : (
                 <li key={index}>
                   {each.expect}{" "}
-                  <span className="font-sans text-sm text-faded">
+                  <span className="font-sans text-caption text-faded">
                     {each.held === undefined ? "no finding yet" : `confirmed: ${each.held}`}
                     {each.found ? `; ${each.found}` : ""}
                   </span>
@@ -79,7 +81,7 @@ export function Understanding({ version, model, judgement, task, expectations }:
       {model.algorithm === "random_forest" && (
         <section>
           <h2>First tree of {formatNumber(model.trees.length)}</h2>
-          <p className="text-sm text-faded">
+          <p className="text-caption text-faded">
             Out-of-bag loss {formatNumber(model.fit.outOfBag.loss)}, over{" "}
             {formatNumber(model.fit.outOfBag.rows)} rows.
           </p>
@@ -89,7 +91,7 @@ export function Understanding({ version, model, judgement, task, expectations }:
       {model.algorithm === "boosted_trees" && model.rounds[0] && (
         <section>
           <h2>First tree of {formatNumber(model.rounds.length)}</h2>
-          <p className="text-sm text-faded">
+          <p className="text-caption text-faded">
             Values are what it adds to the {model.link === "identity" ? "prediction" : "log odds"}.
           </p>
           <TreeView tree={model.rounds[0][0]!} task={{ kind: "number" }} />
@@ -98,7 +100,7 @@ export function Understanding({ version, model, judgement, task, expectations }:
       {coefficients && (
         <section aria-label="Coefficients">
           <h2>Coefficients</h2>
-          <p className="mb-1 text-sm text-faded">
+          <p className="mb-1 text-caption text-faded">
             Change of the {model.algorithm === "support_vector" ? "margin" : WHAT[task.kind]} per unit of the
             column, other columns unchanged.
             {model.fit.errorsFrom
@@ -130,7 +132,7 @@ function Normals({
   return (
     <section aria-label="Class profiles">
       <h2>Class profiles</h2>
-      <p className="text-sm text-faded">Mean and standard deviation of each number by class.</p>
+      <p className="text-caption text-faded">Mean and standard deviation of each number by class.</p>
       <Sheet>
         <thead>
           <tr>

@@ -136,15 +136,15 @@ export function RegionDrawing({ label, axes, regions, onChange, found, failure }
             />
           )}
         </svg>
-        <p className="mt-1 max-w-[560px] text-xs text-faded">
+        <p className="mt-1 max-w-[560px] text-caption text-faded">
           {failure ?? (found ? `${pointWords(found, axes.colour)}.` : "reading points …")}
         </p>
       </div>
       <div className="min-w-56 flex-1">
-        <p className="mb-2 text-sm text-faded">
+        <p className="mb-2 text-caption text-faded">
           Drag a rectangle, or click the corners and close with Enter. Escape discards open corners.
         </p>
-        <label className="mb-2 block text-sm text-faded">
+        <label className="mb-2 block text-caption text-faded">
           Label of the next region
           <input
             className="field mt-0.5 block w-48"

@@ -71,7 +71,7 @@ function CornersField({
         }}
       />
       {wrong && (
-        <p role="alert" className="text-sm text-madder">
+        <p role="alert" className="text-caption text-madder">
           {FEWER}
         </p>
       )}

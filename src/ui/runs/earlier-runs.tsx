@@ -4,7 +4,7 @@ import { PageLink } from "../basic/page-link";
 export function EarlierRuns({ shown, few }: { readonly shown: number; readonly few: number }) {
   if (shown < few) return null;
   return (
-    <p className="mt-1 text-sm text-faded">
+    <p className="mt-1 text-caption text-faded">
       The latest {few}; earlier ones are under <PageLink href="/runs">Runs</PageLink>.
     </p>
   );

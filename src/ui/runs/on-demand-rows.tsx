@@ -26,7 +26,7 @@ export function OnDemandRows({ from, into, rows, answers }: Props) {
     <section aria-label="Predictions" className="mb-6">
       <div className="mb-1 flex items-baseline gap-4">
         <h2>Predictions</h2>
-        <span className="text-sm text-faded">
+        <span className="text-caption text-faded">
           {formatNumber(rows)} rows of {from}, in{" "}
           <PageLink href={tableHref(name) ?? "/tables"}>{name}</PageLink>
         </span>
@@ -34,7 +34,7 @@ export function OnDemandRows({ from, into, rows, answers }: Props) {
           <ExportMenu name={`Export ${into.table}`} href={`/api/export/table?${query}`} />
         </span>
       </div>
-      {answers && <p className="mb-2 text-sm">{answers}.</p>}
+      {answers && <p className="mb-2 text-caption">{answers}.</p>}
       <RowGrid
         name="Predictions"
         source={`/api/tables/rows?${query}`}

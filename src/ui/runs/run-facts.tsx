@@ -43,10 +43,10 @@ export function RunFacts({
     ["Place", placeOf(purposes)],
   ];
   return (
-    <dl className="mb-5 flex flex-wrap gap-x-8 gap-y-1 text-sm">
+    <dl className="mb-5 flex flex-wrap gap-x-8 gap-y-1 text-caption">
       {facts.map(([name, value]) => (
         <div key={name}>
-          <dt className="text-faded">{name}</dt>
+          <dt className={`text-faded ${name === "Ordered" ? "real-time" : ""}`}>{name}</dt>
           <dd>{value}</dd>
         </div>
       ))}

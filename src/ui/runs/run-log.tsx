@@ -8,9 +8,9 @@ export function RunLog({ lines }: { readonly lines: readonly RunLogRow[] }) {
   return (
     <section aria-label="Log" className="mt-6">
       <h2>
-        Log <span className="text-sm font-normal text-faded">by the computer’s clock</span>
+        Log <span className="text-caption font-normal text-faded">by the computer’s clock</span>
       </h2>
-      <ol className="mt-1 text-sm">
+      <ol className="mt-1 text-caption">
         {lines.map((line) => (
           <li key={line.id} className="grid grid-cols-[150px_64px_1fr] gap-2 py-0.5">
             <span className="figure text-faded">{line.at.toISOString().slice(11, 23)} UTC</span>

@@ -1,3 +1,5 @@
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
 import { formatDuration, formatNumber } from "@/core/format/numbers";
 import type { RunRow } from "@/store/runs";
 import { moment } from "../basic/format";
@@ -8,6 +10,10 @@ import { Sheet } from "../basic/sheet";
 
 const KIND: Readonly<Record<RunRow["kind"], string>> = { train: "training", score: "scoring" };
 
+/** How long a run took; a dash for one that goes on or has not begun. */
+const tookText = ({ startedAt, finishedAt }: RunRow): string =>
+  startedAt && finishedAt ? formatDuration(finishedAt.getTime() - startedAt.getTime()) : "–";
+
 /** Runs, newest first, with what came out or what went wrong. */
 export function RunTable({
   runs,
@@ -16,6 +22,7 @@ export function RunTable({
   readonly runs: readonly RunRow[];
   readonly names: ReadonlyMap<number, string>;
 }) {
+  const took = figureColumn(runs, tookText);
   return (
     <Sheet>
       <thead>
@@ -43,11 +50,7 @@ export function RunTable({
             <td className="text-faded">{CAUSE_WORDS[run.cause]}</td>
             <td className="whitespace-nowrap">{moment(run.runTime)}</td>
             <td className="number">{formatNumber(run.rows)}</td>
-            <td className="number">
-              {run.startedAt && run.finishedAt
-                ? formatDuration(run.finishedAt.getTime() - run.startedAt.getTime())
-                : "–"}
-            </td>
+            <NumberCell figure={took(run)} />
             <td className={run.state === "failed" ? "text-madder" : ""}>
               {run.problems[0]?.message ?? run.outcome}
             </td>

@@ -8,6 +8,7 @@ import type { UsualStep } from "@/store/usual-steps";
 import { Elapsed } from "../basic/elapsed";
 import { SqlText } from "../basic/sql-text";
 import { StateWord } from "../basic/state-word";
+import { STEP_COLUMNS, TimelineAxis } from "./timeline-axis";
 
 interface Props {
   readonly steps: readonly RunStepRow[];
@@ -29,7 +30,7 @@ function Against({ took, usual }: { readonly took: number; readonly usual: Usual
   const slow = took > usual.slow && took > SLOW_TIMES * usual.milliseconds && took > SLOW_MILLISECONDS;
   return (
     <span
-      className={`block text-xs ${slow ? "text-weld" : "text-faded"}`}
+      className={`block text-caption ${slow ? "text-weld" : "text-faded"}`}
       title={`Median of the last ${usual.runs} runs: ${formatDuration(usual.milliseconds)}; 90 % took at most ${formatDuration(usual.slow)}.`}
     >
       {slow
@@ -65,85 +66,93 @@ export function RunTimeline({ steps, statements, now, usual = [] }: Props) {
       if (!next.delete(id)) next.add(id);
       return next;
     });
+  const [only] = spans.values();
   return (
-    <ol className="border-t border-rule" aria-label="Steps of the run">
-      {steps.map((step) => {
-        const own = statements.filter((each) => each.stepId === step.id);
-        const known = usual.find((each) => each.name === step.name && each.runs >= LEAST_RUNS);
-        const took = step.finishedAt
-          ? new Date(step.finishedAt).getTime() - new Date(step.startedAt).getTime()
-          : undefined;
-        const { begin, end } = spans.get(step.attempt)!;
-        const place = (time: Date | string): number =>
-          (100 * (new Date(time).getTime() - begin)) / (end - begin);
-        const from = place(step.startedAt);
-        const width = Math.max(0.4, place(step.finishedAt ?? new Date(end)) - from);
-        return (
-          <li key={step.id} className="border-b border-weft">
-            <button
-              type="button"
-              disabled={own.length === 0}
-              aria-expanded={open.has(step.id)}
-              onClick={() => toggle(step.id)}
-              className="grid w-full grid-cols-[18px_110px_1fr_170px_110px_120px] items-center gap-2 py-1.5 text-left"
-            >
-              <ChevronRight
-                size={14}
-                aria-hidden
-                className={`${own.length === 0 ? "opacity-0" : ""} ${open.has(step.id) ? "rotate-90" : ""} text-faded`}
-              />
-              <StateWord state={step.state} />
-              <span className="min-w-0">
-                <span className="font-medium">{step.name}</span>
-                {step.detail && <span className="text-faded"> · {step.detail}</span>}
-                {step.state === "running" && now && <span className="text-faded"> · {now}</span>}
-                {step.attempt > 1 && <span className="ml-2 text-xs text-weld">attempt {step.attempt}</span>}
-              </span>
-              <span className="relative h-2 bg-weft" aria-hidden>
-                <span
-                  className={`absolute h-full ${step.state === "failed" ? "bg-madder" : "bg-woad"}`}
-                  style={{ left: `${from}%`, width: `${Math.min(width, 100 - from)}%` }}
+    <>
+      {only && spans.size === 1 && <TimelineAxis milliseconds={only.end - only.begin} />}
+      <ol aria-label="Steps of the run">
+        {steps.map((step) => {
+          const own = statements.filter((each) => each.stepId === step.id);
+          const known = usual.find((each) => each.name === step.name && each.runs >= LEAST_RUNS);
+          const took = step.finishedAt
+            ? new Date(step.finishedAt).getTime() - new Date(step.startedAt).getTime()
+            : undefined;
+          const { begin, end } = spans.get(step.attempt)!;
+          const place = (time: Date | string): number =>
+            (100 * (new Date(time).getTime() - begin)) / (end - begin);
+          const from = place(step.startedAt);
+          const width = Math.max(0.4, place(step.finishedAt ?? new Date(end)) - from);
+          return (
+            <li key={step.id} className="border-b border-weft">
+              <button
+                type="button"
+                disabled={own.length === 0}
+                aria-expanded={open.has(step.id)}
+                onClick={() => toggle(step.id)}
+                className={`grid w-full ${STEP_COLUMNS} items-center py-1.5 text-left`}
+              >
+                <ChevronRight
+                  size={14}
+                  aria-hidden
+                  className={`${own.length === 0 ? "opacity-0" : ""} ${open.has(step.id) ? "rotate-90" : ""} text-faded`}
                 />
-              </span>
-              <span className="figure text-right">
-                {step.rows === null ? "" : `${formatNumber(step.rows)}`}
-                {step.rows !== null && known && known.rows !== null && (
-                  <span className="block text-xs text-faded">typically {formatNumber(known.rows)}</span>
-                )}
-              </span>
-              <span className="figure text-right text-faded">
-                {took === undefined ? <Elapsed since={step.startedAt} /> : formatDuration(took)}
-                {took === undefined && known && (
-                  <span className="block text-xs text-faded">
-                    typically {formatDuration(known.milliseconds)}
-                  </span>
-                )}
-                {took !== undefined && known && step.state === "done" && (
-                  <Against took={took} usual={known} />
-                )}
-              </span>
-            </button>
-            {open.has(step.id) && (
-              <div className="mb-2 ml-6 space-y-3 border-l border-rule pl-4">
-                {own.map((each) => (
-                  <div key={each.id}>
-                    <p className="text-sm">
-                      <span className="font-medium">{each.purpose}</span>{" "}
-                      <span className="figure text-faded">
-                        {formatDuration(each.milliseconds)}
-                        {each.rows === null ? "" : `, ${formatNumber(each.rows)} rows`}
-                      </span>
-                    </p>
-                    <div className="max-h-80 overflow-auto bg-paper">
-                      <SqlText sql={each.sql} />
+                <StateWord state={step.state} />
+                <span className="min-w-0">
+                  <span className="font-medium">{step.name}</span>
+                  {step.detail && <span className="text-faded"> · {step.detail}</span>}
+                  {step.state === "running" && now && <span className="text-faded"> · {now}</span>}
+                  {step.attempt > 1 && (
+                    <span className="ml-2 text-caption text-weld">attempt {step.attempt}</span>
+                  )}
+                </span>
+                <span className="relative h-2 bg-weft" aria-hidden>
+                  <span
+                    className={`absolute h-full ${step.state === "failed" ? "bg-madder" : "bg-woad"}`}
+                    style={{ left: `${from}%`, width: `${Math.min(width, 100 - from)}%` }}
+                  />
+                </span>
+                <span className="figure text-right">
+                  {step.rows === null ? "" : `${formatNumber(step.rows)}`}
+                  {step.rows !== null && known && known.rows !== null && (
+                    <span className="block text-caption text-faded">
+                      typically {formatNumber(known.rows)}
+                    </span>
+                  )}
+                </span>
+                <span className="figure text-right text-faded">
+                  {took === undefined ? <Elapsed since={step.startedAt} /> : formatDuration(took)}
+                  {took === undefined && known && (
+                    <span className="block text-caption text-faded">
+                      typically {formatDuration(known.milliseconds)}
+                    </span>
+                  )}
+                  {took !== undefined && known && step.state === "done" && (
+                    <Against took={took} usual={known} />
+                  )}
+                </span>
+              </button>
+              {open.has(step.id) && (
+                <div className="mb-2 ml-6 space-y-3 border-l border-rule pl-4">
+                  {own.map((each) => (
+                    <div key={each.id}>
+                      <p className="text-caption">
+                        <span className="font-medium">{each.purpose}</span>{" "}
+                        <span className="figure text-faded">
+                          {formatDuration(each.milliseconds)}
+                          {each.rows === null ? "" : `, ${formatNumber(each.rows)} rows`}
+                        </span>
+                      </p>
+                      <div className="max-h-80 overflow-auto bg-paper">
+                        <SqlText sql={each.sql} />
+                      </div>
                     </div>
-                  </div>
-                ))}
-              </div>
-            )}
-          </li>
-        );
-      })}
-    </ol>
+                  ))}
+                </div>
+              )}
+            </li>
+          );
+        })}
+      </ol>
+    </>
   );
 }

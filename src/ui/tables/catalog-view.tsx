@@ -1,3 +1,5 @@
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
 import { formatBytes, formatNumber } from "@/core/format/numbers";
 import type { CountedTable } from "@/server/table-list";
 import { ago, moment } from "../basic/format";
@@ -20,6 +22,10 @@ export function CatalogView({
   readonly notes: Readonly<Record<string, string>>;
   readonly now: string;
 }) {
+  const size = figureColumn(
+    entries.map(({ entry }) => entry),
+    ({ bytes }) => formatBytes(bytes),
+  );
   const schemas = [...new Set(entries.map(({ entry }) => entry.schema))];
   return (
     <>
@@ -27,7 +33,9 @@ export function CatalogView({
         <section key={schema} className="mb-8">
           <h2 className="break-words">
             {schema}
-            {notes[schema] && <span className="ml-2 text-sm font-normal text-faded">{notes[schema]}</span>}
+            {notes[schema] && (
+              <span className="ml-2 text-caption font-normal text-faded">{notes[schema]}</span>
+            )}
           </h2>
           <Sheet className="mt-1 table-fixed">
             <thead>
@@ -55,7 +63,7 @@ export function CatalogView({
                       </PageLink>
                       {entry.kind === "view" && <span className="ml-2 text-faded">view</span>}
                       {columns.length > 0 && (
-                        <span className="block text-sm text-faded">
+                        <span className="block text-caption text-faded">
                           {columns
                             .slice(0, 4)
                             .map(({ name }) => name)
@@ -66,11 +74,11 @@ export function CatalogView({
                     </td>
                     <td className="number">{rowsOf({ entry, columns, rows, changedAt })}</td>
                     <td className="number">{entry.columns.length}</td>
-                    <td className="number">{formatBytes(entry.bytes)}</td>
+                    <NumberCell figure={size(entry)} />
                     <td title={changedAt ? moment(changedAt) : undefined}>
                       {changedAt ? ago(new Date(changedAt), new Date(now)) : "–"}
                     </td>
-                    <td className="text-sm">
+                    <td className="text-caption">
                       <UsedBy pipelines={entry.reads} stage="braid" verb="reads" />
                       <UsedBy pipelines={entry.writes} stage="deliver" verb="writes" />
                     </td>

@@ -37,7 +37,7 @@ export function ProfileFigures(props: Props) {
       <td>
         <Distribution {...props} />
       </td>
-      <td className="text-sm">
+      <td className="text-caption">
         <Notes {...props} isConstant={Boolean(props.remarks.constant) && !isEntirelyMissing} />
       </td>
     </>

@@ -1,6 +1,8 @@
 import { formatDuration, formatNumber } from "@/core/format/numbers";
 import { moment } from "../basic/format";
 import type { ProfileControl } from "./use-profile";
+import { Select } from "../select/select";
+import { pairedOptions } from "../select/options";
 
 const EVERY = [
   ["", "on request"],
@@ -18,7 +20,7 @@ export function ProfileTools({
   readonly changedAt: string | null;
 }) {
   return (
-    <div className="flex flex-wrap items-center gap-3 pb-2 pt-1 text-sm text-faded">
+    <div className="flex flex-wrap items-center gap-3 pb-2 pt-1 text-caption text-faded">
       <span role="status">
         <ProfileState kept={kept} failure={failure} changedAt={changedAt} />
       </span>
@@ -27,18 +29,13 @@ export function ProfileTools({
       </button>
       <label className="flex items-center gap-1.5">
         automatic refresh
-        <select
-          aria-label="Automatic profile refresh"
-          className="field py-0"
-          value={kept?.refreshHours ?? ""}
-          onChange={(event) => schedule(event.target.value === "" ? null : Number(event.target.value))}
-        >
-          {EVERY.map(([value, words]) => (
-            <option key={value} value={value}>
-              {words}
-            </option>
-          ))}
-        </select>
+        <Select
+          label="Automatic profile refresh"
+          className="py-0"
+          value={String(kept?.refreshHours ?? "")}
+          options={pairedOptions(EVERY)}
+          onChange={(hours) => schedule(hours === "" ? null : Number(hours))}
+        />
       </label>
     </div>
   );
@@ -56,8 +53,8 @@ function ProfileState({
   const isStale = kept.profiledAt && changedAt && new Date(changedAt) > new Date(kept.profiledAt);
   return (
     <>
-      Profile of {formatNumber(kept.profile.rows)} rows, taken {moment(kept.profiledAt)} in{" "}
-      {formatDuration(kept.profile.took ?? 0)}
+      Profile of {formatNumber(kept.profile.rows)} rows, taken{" "}
+      <span className="real-time">{moment(kept.profiledAt)}</span> in {formatDuration(kept.profile.took ?? 0)}
       {kept.underWay && ", refreshing …"}
       {isStale && <span className="text-madder">; the table has changed since</span>}
     </>

@@ -1,5 +1,7 @@
 "use client";
-import { parseTableName } from "@/core/pipeline/table-name";
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
+import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
 import { useState } from "react";
@@ -11,6 +13,9 @@ import { ShareCell } from "../charts/bar-cell";
 import { useRead } from "../queries/use-read";
 import { PageLink } from "../basic/page-link";
 import { Sheet } from "../basic/sheet";
+import { Select } from "../select/select";
+import { ColumnShape } from "./column-shape";
+import { useColumnProfiles } from "./use-column-profiles";
 
 /** Values of a target that are shown at first. */
 const FEW_VALUES = 12;
@@ -22,31 +27,34 @@ interface Props {
 }
 
 function ColumnPick({
+  about: { schema, table, columns },
   label,
   value,
-  columns,
   onChange,
 }: {
+  readonly about: Props;
   readonly label: string;
   readonly value: string | null;
-  readonly columns: Props["columns"];
   readonly onChange: (value: string | null) => void;
 }) {
+  const name = writeTableName({ schema, table });
+  const profileOf = useColumnProfiles([name]);
   return (
     <label className="flex items-center gap-2 text-faded">
       {label}
-      <select
-        className="field"
+      <Select
+        label={label}
         value={value ?? ""}
-        onChange={(event) => onChange(event.target.value === "" ? null : event.target.value)}
-      >
-        <option value="">choose a column</option>
-        {columns.map((each) => (
-          <option key={each.name} value={each.name}>
-            {each.name} ({each.declared})
-          </option>
-        ))}
-      </select>
+        options={[
+          { value: "", label: "choose a column" },
+          ...columns.map((column) => ({
+            value: column.name,
+            label: `${column.name} (${column.declared})`,
+            mark: <ColumnShape profile={profileOf(name, column.name)} />,
+          })),
+        ]}
+        onChange={(chosen) => onChange(chosen === "" ? null : chosen)}
+      />
     </label>
   );
 }
@@ -67,18 +75,8 @@ export function PairPanel(props: Props) {
   return (
     <section aria-label="Two columns">
       <div className="flex flex-wrap items-center gap-5 py-2">
-        <ColumnPick
-          label="horizontal"
-          value={x}
-          columns={props.columns}
-          onChange={(value) => void setX(value)}
-        />
-        <ColumnPick
-          label="downwards"
-          value={y}
-          columns={props.columns}
-          onChange={(value) => void setY(value)}
-        />
+        <ColumnPick label="horizontal" value={x} about={props} onChange={(value) => void setX(value)} />
+        <ColumnPick label="downwards" value={y} about={props} onChange={(value) => void setY(value)} />
       </div>
       {failure && (
         <p role="alert" className="text-madder">
@@ -102,7 +100,7 @@ export function PairPanel(props: Props) {
             . Numbers and times are cut into quantile bins.
           </p>
           <div className="overflow-auto">
-            <table className="text-[0.78rem]">
+            <table className="text-caption">
               <thead>
                 <tr>
                   <th className="pr-3 text-left font-normal text-faded">
@@ -161,12 +159,7 @@ export function TargetPanel(props: Props) {
   return (
     <section aria-label="Against a target">
       <div className="py-2">
-        <ColumnPick
-          label="target"
-          value={target}
-          columns={props.columns}
-          onChange={(value) => void setTarget(value)}
-        />
+        <ColumnPick label="target" value={target} about={props} onChange={(value) => void setTarget(value)} />
       </div>
       {failure && (
         <p role="alert" className="text-madder">
@@ -192,7 +185,7 @@ export function TargetPanel(props: Props) {
                 ))}
               </ul>
               {view.values > view.balance.length && (
-                <p className="text-sm text-faded">
+                <p className="text-caption text-faded">
                   The {formatNumber(view.balance.length)} most frequent of {formatNumber(view.values)} values.
                 </p>
               )}
@@ -215,10 +208,10 @@ export function TargetPanel(props: Props) {
                     <ShareCell share={each.strength} />
                     <span className="figure">{formatShare(each.strength)}</span>
                     {each.strength > 0.9 && (
-                      <span className="block text-sm text-madder">May leak the target</span>
+                      <span className="block text-caption text-madder">May leak the target</span>
                     )}
                   </td>
-                  <td className="text-[0.82rem]">
+                  <td className="text-caption">
                     {each.parts.map((part) => (
                       <span key={part.part} className="mr-4 inline-block">
                         <span className="text-faded">{part.part}</span>{" "}
@@ -230,7 +223,7 @@ export function TargetPanel(props: Props) {
               ))}
             </tbody>
           </Sheet>
-          <p className="mt-2 text-sm text-faded">
+          <p className="mt-2 text-caption text-faded">
             Share of the target’s variance (for classes: of misclassification) explained by the column’s bins.
             Missing values are a separate bin.
           </p>
@@ -254,7 +247,7 @@ export function JoinsPanel(props: Props) {
     );
   if (!found) return <p className="py-2 text-faded">comparing values with other tables …</p>;
   const more = found.left > 0 && (
-    <p className="mt-2 text-sm text-faded">
+    <p className="mt-2 text-caption text-faded">
       {formatNumber(found.left)} more pairs of columns with the same name and type were not compared.{" "}
       <button type="button" className="underline" onClick={() => setEverything(true)}>
         Compare all
@@ -268,6 +261,8 @@ export function JoinsPanel(props: Props) {
         {more}
       </>
     );
+  const here = figureColumn(found.found, ({ overlap }) => formatShare(overlap?.matchedHere));
+  const there = figureColumn(found.found, ({ overlap }) => formatShare(overlap?.matchedThere));
   return (
     <>
       <Sheet className="mt-2 table-fixed">
@@ -300,8 +295,8 @@ export function JoinsPanel(props: Props) {
                     .join(", ")}
                 </td>
                 <td>{each.because}</td>
-                <td className="number">{formatShare(each.overlap?.matchedHere)}</td>
-                <td className="number">{formatShare(each.overlap?.matchedThere)}</td>
+                <NumberCell figure={here(each)} />
+                <NumberCell figure={there(each)} />
                 <td>
                   {each.overlap ? <RowsForOne overlap={each.overlap} /> : "not measured: it took too long"}
                 </td>

@@ -71,7 +71,7 @@ export function RowGrid({
         className="sticky top-0 z-10 grid w-max min-w-full border-b border-rule bg-paper"
         style={template}
       >
-        <span role="columnheader" className="px-2 py-1.5 text-right text-xs text-faded">
+        <span role="columnheader" className="px-2 py-1.5 text-right text-caption text-faded">
           row
         </span>
         {columns.map((each) => {
@@ -88,7 +88,7 @@ export function RowGrid({
                   setOrder(sorted && order.descending ? undefined : { column: each.name, descending: sorted })
                 }
                 title={`${each.name}, ${each.type}`}
-                className={`flex w-full items-center gap-1 truncate px-2 py-1.5 text-xs font-medium ${each.numeric ? "justify-end" : ""}`}
+                className={`flex w-full items-center gap-1 truncate px-2 py-1.5 text-caption font-medium ${each.numeric ? "justify-end" : ""}`}
               >
                 <span className="truncate">{each.name}</span>
                 {sorted &&

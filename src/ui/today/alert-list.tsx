@@ -40,7 +40,7 @@ export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[
       ))}
       {showAll}
       {cleared.length > 0 && (
-        <details className="mt-3 text-sm">
+        <details className="mt-3 text-caption">
           <summary className="cursor-pointer text-faded">{cleared.length} cleared in the last day</summary>
           <ul className="mt-1 space-y-1">
             {cleared.map((each) => (
@@ -62,7 +62,7 @@ function OpenAlert({ alert, now }: { readonly alert: AlertRow; readonly now: Dat
   return (
     <div data-testid="alert" className="flex items-start justify-between gap-6 border-b border-weft py-2">
       <div className="min-w-0">
-        <span className="mr-2 border border-madder px-1 text-xs text-madder">{WORDS[alert.kind]}</span>
+        <span className="mr-2 border border-madder px-1 text-caption text-madder">{WORDS[alert.kind]}</span>
         {alert.runId ? (
           <PageLink className="font-medium" href={`/runs/${alert.runId}`}>
             {alert.title}
@@ -80,7 +80,7 @@ function OpenAlert({ alert, now }: { readonly alert: AlertRow; readonly now: Dat
       </div>
       <div className="flex shrink-0 items-center gap-2">
         {alert.acknowledgedBy ? (
-          <span className="text-sm text-faded">{alert.acknowledgedBy} is handling it</span>
+          <span className="text-caption text-faded">{alert.acknowledgedBy} is handling it</span>
         ) : (
           <TakeOn alert={alert.id} />
         )}

@@ -45,7 +45,7 @@ export function DemoProgress({
       {stage === "training" && (
         <>
           <progress aria-label="Pipelines" className="my-2 h-2 w-72" max={pipelines.length} value={trained} />
-          <ul className="flex flex-wrap gap-x-6 text-sm">
+          <ul className="flex flex-wrap gap-x-6 text-caption">
             {pipelines.map((pipeline) => (
               <li key={pipeline.name}>
                 <PageLink href={`/pipelines/${encodeURIComponent(pipeline.name)}/train`}>

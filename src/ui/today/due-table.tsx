@@ -57,7 +57,9 @@ function DueCells({
         <span className="whitespace-nowrap">
           {ago(slot, time)} <span className="text-faded">{moment(slot)}</span>
         </span>
-        {schedule.cron === null && <span className="block text-xs text-faded">{eventWords(schedule)}</span>}
+        {schedule.cron === null && (
+          <span className="block text-caption text-faded">{eventWords(schedule)}</span>
+        )}
       </td>
       <td className={DUE_TONE[state]}>
         {run ? (
@@ -92,7 +94,7 @@ function TrendCells({ live, drift }: Pick<Thread, "live" | "drift">) {
               width={TREND_WIDTH}
               height={TREND_HEIGHT}
             />
-            <span className="text-xs text-faded">
+            <span className="text-caption text-faded">
               {live.metric} <span className="figure">{formatNumber(newest.value)}</span>
             </span>
           </>
@@ -109,7 +111,7 @@ function TrendCells({ live, drift }: Pick<Thread, "live" | "drift">) {
               width={TREND_WIDTH}
               height={TREND_HEIGHT}
             />
-            <span className="text-xs text-faded">
+            <span className="text-caption text-faded">
               largest <span className="figure">{formatNumber(newestDrift.value)}</span>
             </span>
           </>
@@ -141,19 +143,19 @@ export function DueTable({
         <h2>Scheduled runs</h2>
         <ThreadLegend />
       </div>
-      <Sheet className="mt-1" data-testid="due">
+      <Sheet className="mt-1 min-w-[64rem] table-fixed" data-testid="due">
         <thead>
           <tr>
-            <th>Schedule</th>
-            <th>Pipeline</th>
-            <th>Was due</th>
-            <th>Status</th>
+            <th className="w-[10%]">Schedule</th>
+            <th className="w-[13%]">Pipeline</th>
+            <th className="w-[19%]">Was due</th>
+            <th className="w-[7%]">Status</th>
             <th>
               Rows, last 30 days
               {span && <ThreadDates from={span.from} until={span.until} />}
             </th>
-            <th>Live metric</th>
-            <th>Input drift</th>
+            <th className="w-[10%]">Live metric</th>
+            <th className="w-[10%]">Input drift</th>
           </tr>
         </thead>
         <tbody>

@@ -27,7 +27,7 @@ export function ShowAll({
 }) {
   if (all <= FEW || part === whole) return null;
   return (
-    <p className="mt-1 text-sm text-faded">
+    <p className="mt-1 text-caption text-faded">
       The first {FEW} of {formatNumber(all)}; <PageLink href={`/?all=${part}`}>show all</PageLink>.
     </p>
   );

@@ -7,7 +7,8 @@ import { countKinds, type Mark } from "@/core/schedule/thread";
 import { moment } from "../basic/format";
 import { PageLink } from "../basic/page-link";
 import { ChartTools } from "../charts/chart-tools";
-import { threadAxis, THREAD_WIDTH } from "./thread-axis";
+import { useWidth } from "../charts/use-width";
+import { FIRST_WIDTH, threadAxis, WIDEST_THREAD } from "./thread-axis";
 import { MARKS, ThreadMark } from "./thread-marks";
 
 interface Props {
@@ -40,7 +41,8 @@ export function ScheduleThread({ title, from, until, marks }: Props) {
   const router = useRouter();
   const [at, setAt] = useState<number>();
   const [table, setTable] = useState(false);
-  const axis = useMemo(() => threadAxis(from, until), [from, until]);
+  const [room, width] = useWidth<HTMLDivElement>(WIDEST_THREAD, FIRST_WIDTH);
+  const axis = useMemo(() => threadAxis(from, until, width), [from, until, width]);
   const most = Math.max(1, ...marks.map(({ rows }) => rows));
   const read = at === undefined ? undefined : marks[at];
   const open = (): void => {
@@ -62,8 +64,9 @@ export function ScheduleThread({ title, from, until, marks }: Props) {
   };
   return (
     <>
-      <div className="flex items-start">
+      <div className="flex w-0 min-w-full items-start">
         <div
+          ref={room}
           {...(marks.length > 0
             ? {
                 role: "slider",
@@ -75,7 +78,7 @@ export function ScheduleThread({ title, from, until, marks }: Props) {
                 "aria-valuetext": read ? describe(read) : summarise(marks),
               }
             : {})}
-          className={read?.run ? "cursor-pointer" : ""}
+          className={`min-w-0 flex-1 ${read?.run ? "cursor-pointer" : ""}`}
           onKeyDown={onKeyDown}
           onClick={open}
           onPointerMove={(event) => {
@@ -88,13 +91,13 @@ export function ScheduleThread({ title, from, until, marks }: Props) {
         >
           <svg
             ref={drawing}
-            width={THREAD_WIDTH}
+            width={width}
             height={HEIGHT}
             role="img"
             aria-label={`${title}: ${summarise(marks)}`}
             className="block"
           >
-            <line x2={THREAD_WIDTH} y1={BASE} y2={BASE} stroke="var(--rule)" />
+            <line x2={width} y1={BASE} y2={BASE} stroke="var(--rule)" />
             {marks.map((mark) => (
               <ThreadMark
                 key={mark.at}
@@ -106,7 +109,7 @@ export function ScheduleThread({ title, from, until, marks }: Props) {
             ))}
             {read && <circle cx={axis.place(read.at)} cy={BASE} r="5.5" fill="none" stroke="var(--ink)" />}
           </svg>
-          <span className="block text-xs text-faded">{read ? describe(read) : summarise(marks)}</span>
+          <span className="block text-caption text-faded">{read ? describe(read) : summarise(marks)}</span>
         </div>
         <ChartTools title={`${title}, last 30 days`} drawing={drawing} table={table} onTable={setTable} />
       </div>
@@ -117,7 +120,7 @@ export function ScheduleThread({ title, from, until, marks }: Props) {
 
 function ThreadTable({ marks }: { readonly marks: readonly Mark[] }) {
   return (
-    <table className="mt-1 text-sm">
+    <table className="mt-1 text-caption">
       <thead>
         <tr>
           <th>Time</th>

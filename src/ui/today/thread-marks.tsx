@@ -52,7 +52,7 @@ export function ThreadMark({ mark, x, base, top }: Props) {
 /** What the signs of the threads mean. */
 export function ThreadLegend() {
   return (
-    <ul className="flex flex-wrap gap-x-4 text-sm text-faded" aria-label="Signs">
+    <ul className="flex flex-wrap gap-x-4 text-caption text-faded" aria-label="Signs">
       {(Object.keys(MARKS) as MarkKind[]).map((kind) => (
         <li key={kind} className="flex items-center gap-1">
           <svg width="12" height="16" aria-hidden>

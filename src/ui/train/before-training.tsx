@@ -8,26 +8,29 @@ interface Props {
   readonly text: string;
   /** The share of the rows that is looked at. */
   readonly share?: number;
-  /** Whether nothing is said while the rows are looked at, or cannot be. */
+  /** What is said where nothing stands in the way; without it nothing is. */
+  readonly none?: string;
+  /** Whether nothing is said where the rows cannot be looked at. */
   readonly quiet?: boolean;
   readonly busy: boolean;
   readonly onMend: (mend: Mend) => void;
 }
 
 /** What the training rows have in store, said before anything is trained, each with what mends it for all columns at once. */
-export function BeforeTraining({ text, share = 1, quiet = false, busy, onMend }: Props) {
+export function BeforeTraining({ text, share = 1, none, quiet = false, busy, onMend }: Props) {
   const { value, asking, failure } = usePosted<readonly Obstacle[]>("/api/draft/training", { text, share });
-  if (quiet && (asking || failure)) return null;
+  if (quiet && failure) return null;
   if (asking)
     return (
-      <p role="status" className="text-sm text-faded">
-        checking the training rows …
+      <p role="status" className="text-caption text-faded">
+        Checking the training rows …
       </p>
     );
-  if (failure) return <p className="text-sm text-faded">The training rows could not be checked: {failure}</p>;
-  if (!value || value.length === 0) return null;
+  if (failure)
+    return <p className="text-caption text-faded">The training rows could not be checked: {failure}</p>;
+  if (!value || value.length === 0) return none ? <p className="text-caption text-faded">{none}</p> : null;
   return (
-    <ul aria-label="Before training" className="space-y-2" data-testid="before-training">
+    <ul aria-label="Before training" className="mb-5 space-y-2" data-testid="before-training">
       {value.map(({ problem, candidates, mend }) => (
         <li key={`${problem.code} ${problem.message}`} className="flex flex-wrap items-start gap-x-3 gap-y-1">
           <div className="min-w-0 max-w-4xl flex-1">

@@ -1,4 +1,5 @@
 "use client";
+import { FlaskConical, Trash2 } from "lucide-react";
 import { removeListed } from "@/server/file-actions";
 import { startTrial } from "@/server/training-actions";
 import { ActButton } from "../basic/act";
@@ -16,21 +17,24 @@ export function CandidateActions({
   readonly only: boolean;
 }) {
   return (
-    <span data-trains className="flex flex-wrap justify-end gap-2">
+    <span data-trains className="flex items-center justify-end gap-1">
       <ActButton
         main={place === 0}
+        name={`Train “${candidate}”`}
         act={() => startTrial({ pipeline, candidate })}
         done={`“${candidate}” is queued.`}
       >
-        Train “{candidate}”
+        Train
       </ActButton>
       <ActButton
+        icon={FlaskConical}
         act={() => startTrial({ pipeline, candidate, share: 0.1 })}
         done={`A trial of “${candidate}” on 10 % of the rows is queued.`}
       >
         Train on 10 %
       </ActButton>
       <ActButton
+        icon={Trash2}
         act={() => removeListed(pipeline, "candidates", place)}
         disabled={only}
         confirm={`Remove “${candidate}” from the file? Its trials are kept.`}

@@ -77,14 +77,14 @@ function CandidateRow({
             {candidate.name}
           </button>
         </CandidateForm>
-        {candidate.note && <span className="block text-sm text-faded">{candidate.note}</span>}
+        {candidate.note && <span className="block text-caption text-faded">{candidate.note}</span>}
       </td>
       <td>{factsOf(candidate.algorithm).title}</td>
-      <td className="text-sm text-faded">
+      <td className="text-caption text-faded">
         {settingsText(candidate)}
         {candidate.search && <span className="block">searches {searchText(candidate)}</span>}
       </td>
-      <td className="text-sm">{PLACES[candidate.engine]}</td>
+      <td className="text-caption">{PLACES[candidate.engine]}</td>
       <td className="number" title={fitsText(parts)}>
         {formatNumber(fits)}
       </td>

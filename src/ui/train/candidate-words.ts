@@ -1,3 +1,4 @@
+import { namedSettings, settingName } from "@/core/format/setting-text";
 import { ALGORITHMS } from "@/core/learn/algorithms";
 import type { Candidate } from "@/core/pipeline/schema";
 
@@ -8,11 +9,6 @@ export const PLACES = {
   streaming: "rows stream to the worker",
 } as const;
 
-function valueText(value: unknown): string {
-  if (Array.isArray(value)) return value.join("-");
-  return typeof value === "object" ? JSON.stringify(value) : String(value);
-}
-
 /** Settings that differ from their defaults, in one line. */
 export function settingsText({ algorithm, settings }: Candidate): string {
   const standard = ALGORITHMS[algorithm].settings.parse({}) as Readonly<Record<string, unknown>>;
@@ -20,14 +16,11 @@ export function settingsText({ algorithm, settings }: Candidate): string {
     ([name, value]) => JSON.stringify(value) !== JSON.stringify(standard[name]),
   );
   if (own.length === 0) return "default settings";
-  return own.map(([name, value]) => `${name.replaceAll("_", " ")} ${valueText(value)}`).join(", ");
+  return namedSettings(Object.fromEntries(own)).join(", ");
 }
 
 /** Settings that a search tries, by name. */
-export const searchText = ({ search }: Candidate): string =>
-  (search?.try ?? [])
-    .map(({ step, setting }) => `${step === undefined ? "" : `${step}: `}${setting.replaceAll("_", " ")}`)
-    .join(", ");
+export const searchText = ({ search }: Candidate): string => (search?.try ?? []).map(settingName).join(", ");
 
 /** How many models are fitted, in words. */
 export function fitsText({ trials, folds }: { readonly trials: number; readonly folds: number }): string {

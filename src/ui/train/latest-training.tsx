@@ -1,76 +1,77 @@
 import { formatDuration, formatShare } from "@/core/format/numbers";
-import { metricsFor } from "@/core/evaluate/metrics";
-import { trialCount } from "@/core/learn/search/space";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { RunRow, RunRecord } from "@/store/runs";
-import type { ComponentProps } from "react";
+import type { UsualStep } from "@/store/usual-steps";
 import { CancelButton } from "../basic/actions";
 import { Problems } from "../basic/problems";
 import { StateWord } from "../basic/state-word";
 import { TrainingChart } from "../charts/training-chart";
 import { ResultLink } from "./result-link";
 import { RunSteps } from "./run-steps";
-import { SearchRanking } from "./search-ranking";
+import { candidateOf, chosenPass, countedOf, isLive, lastPasses, type SearchSoFar } from "./training-facts";
+import { TrainingProgress } from "./training-progress";
+import { TrialCharts } from "./trial-charts";
 
 interface Props {
   readonly run: RunRow;
   readonly record: RunRecord | undefined;
-  readonly trials: ComponentProps<typeof SearchRanking>["trials"];
+  readonly search: SearchSoFar | undefined;
   readonly file: PipelineFile | undefined;
+  /** How its steps went in earlier runs. */
+  readonly usual: readonly UsualStep[];
 }
 
-export const isLive = ({ state }: RunRow): boolean => state === "running" || state === "queued";
+/** The width that charts have at most: that of the side they stand on. */
+const WIDTH = 900;
 
-/** The latest training run: how far it is, its loss, its steps, and the trials of its search. */
-export function LatestTraining({ run, record, trials, file }: Props) {
+/** The latest training run: how far it is, its loss, the trials of its search, and its steps. */
+export function LatestTraining({ run, record, search, file, usual }: Props) {
   const live = isLive(run);
-  const candidate = file?.candidates.find(
-    ({ name }) => name === (run.options.candidate ?? file.candidates[0]?.name),
-  );
-  const attempt = Math.max(0, ...(record?.passes ?? []).map((pass) => pass.attempt));
-  const passes = (record?.passes ?? []).filter((pass) => pass.attempt === attempt);
-  const held = passes.filter(({ validation }) => validation !== null);
-  const best = held.reduce<(typeof held)[number] | undefined>(
-    (least, pass) => (least && least.validation! <= pass.validation! ? least : pass),
-    undefined,
-  );
+  const candidate = candidateOf(run, file);
+  const passes = lastPasses(record);
+  const steps = (record?.steps ?? []).filter((step) => step.attempt === run.attempt);
   return (
-    <section className="mb-8" aria-label="Latest training run">
-      <h2 className="flex items-center gap-3">
+    <section aria-label="Latest training run">
+      <h2 className="flex flex-wrap items-center gap-x-3">
         {live ? `Training “${run.options.candidate ?? candidate?.name ?? ""}”` : "The latest training run"}{" "}
-        <span className="text-sm font-normal">
+        <span className="text-caption font-normal">
           <StateWord state={run.state} />
         </span>{" "}
         <ResultLink live={live} href={run.modelId === null ? `/runs/${run.id}` : `/models/${run.modelId}`}>
           {run.modelId === null ? "its run" : (run.outcome ?? "result")}
         </ResultLink>
-        {live && <CancelButton run={run.id} />}
       </h2>
       {live && (
-        <p className="text-faded" role="status">
-          {[record?.steps.at(-1)?.name ?? "waiting for a worker", ...circumstances(run)].join("; ")}
-        </p>
+        <>
+          <div className="mt-1 flex items-start justify-between gap-4">
+            <p className="text-faded" role="status">
+              {[steps.at(-1)?.name ?? "waiting for a worker", ...circumstances(run)].join("; ")}
+            </p>
+            <CancelButton run={run.id} />
+          </div>
+          <TrainingProgress
+            steps={steps.map(({ name, startedAt, finishedAt }) => ({
+              name,
+              startedAt: startedAt.getTime(),
+              finishedAt: finishedAt?.getTime() ?? null,
+            }))}
+            usual={usual}
+            counted={countedOf(candidate, search, passes)}
+          />
+        </>
       )}
       {run.problems.length > 0 && (
         <div className="mt-2">
           <Problems problems={run.problems} />
         </div>
       )}
-      <div className="mt-3 flex flex-wrap gap-x-10 gap-y-4">
-        {passes.length > 0 && <TrainingChart passes={passes} chosen={best?.pass} />}
-        {record && record.steps.length > 0 && (
-          <RunSteps steps={record.steps.filter((step) => step.attempt === run.attempt)} live={live} />
-        )}
-      </div>
-      {trials.length > 0 && (
+      {passes.length > 0 && (
         <div className="mt-3">
-          <SearchRanking
-            trials={trials}
-            metric={candidate?.search?.metric ?? metricsFor(file?.roles.target.kind ?? "binary")[0]!}
-            most={candidate?.search ? trialCount(candidate.search) : trials.length}
-          />
+          <TrainingChart passes={passes} chosen={chosenPass(passes)} width={WIDTH} />
         </div>
       )}
+      {search && <TrialCharts trials={search.trials} metric={search.metric} most={search.most} />}
+      {steps.length > 0 && <RunSteps steps={steps} live={live} />}
     </section>
   );
 }

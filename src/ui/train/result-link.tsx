@@ -21,7 +21,7 @@ export function ResultLink({
     if (ended && (focused === document.body || focused?.closest("[data-trains]"))) link.current?.focus();
   }, [live]);
   return (
-    <PageLink ref={link} className="text-sm font-normal" href={href}>
+    <PageLink ref={link} className="text-caption font-normal" href={href}>
       {children}
     </PageLink>
   );

@@ -1,44 +1,43 @@
-import { formatDuration, formatNumber } from "@/core/format/numbers";
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
+import { formatCount, formatDuration, formatNumber } from "@/core/format/numbers";
 import type { RunStepRow } from "@/store/runs";
 import { Sheet } from "../basic/sheet";
 
-/** The last steps shown while a run goes on; the others are in the run. */
-const SHOWN = 12;
+/** Milliseconds that a step took, or has taken so far. */
+const tookOf = ({ startedAt, finishedAt }: RunStepRow): number =>
+  Math.max(0, (finishedAt?.getTime() ?? Date.now()) - startedAt.getTime());
 
-/** What a training has done so far, step by step, with rows and time. */
+/** What a training has done so far, step by step, with rows and time; folded away until somebody looks. */
 export function RunSteps({ steps, live }: { readonly steps: readonly RunStepRow[]; readonly live: boolean }) {
-  const shown = steps.slice(-SHOWN);
+  const whole = steps.reduce((sum, step) => sum + tookOf(step), 0);
+  const time = figureColumn(steps, (step) => `${formatDuration(tookOf(step))}${step.finishedAt ? "" : " …"}`);
   return (
-    <Sheet className="w-auto min-w-[30rem] self-start text-sm" aria-label="Steps of the training">
-      <thead>
-        <tr>
-          <th>{steps.length > SHOWN ? `The last of ${steps.length} steps` : "Step"}</th>
-          <th className="number">Rows</th>
-          <th className="number">Time</th>
-        </tr>
-      </thead>
-      <tbody>
-        {shown.map((each) => (
-          <tr key={each.id} className={each.state === "running" ? "bg-paper" : ""}>
-            <td>
-              {each.name}
-              {each.detail && (
-                <span className="block max-w-[34rem] truncate text-xs text-faded" title={each.detail}>
-                  {each.detail}
-                </span>
-              )}
-            </td>
-            <td className="number">{each.rows === null ? "" : formatNumber(each.rows)}</td>
-            <td className="number">
-              {each.finishedAt
-                ? formatDuration(each.finishedAt.getTime() - each.startedAt.getTime())
-                : live
-                  ? `${formatDuration(Math.max(0, Date.now() - each.startedAt.getTime()))} …`
-                  : "–"}
-            </td>
+    <details className="mt-4">
+      <summary className="cursor-pointer">
+        {formatCount(steps.length, "step")} {live ? "so far" : `in ${formatDuration(whole)}`}
+      </summary>
+      <Sheet className="mt-1 text-caption" aria-label="Steps of the training">
+        <thead>
+          <tr>
+            <th>Step</th>
+            <th className="number">Rows</th>
+            <th className="number">Time</th>
           </tr>
-        ))}
-      </tbody>
-    </Sheet>
+        </thead>
+        <tbody>
+          {steps.map((step) => (
+            <tr key={step.id} className={step.state === "running" ? "bg-paper" : ""}>
+              <td>
+                {step.name}
+                {step.detail && <span className="block text-caption text-faded">{step.detail}</span>}
+              </td>
+              <td className="number">{step.rows === null ? "" : formatNumber(step.rows)}</td>
+              <NumberCell figure={time(step)} />
+            </tr>
+          ))}
+        </tbody>
+      </Sheet>
+    </details>
   );
 }

@@ -1,5 +1,5 @@
 "use client";
-import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
+import { metricsFor } from "@/core/evaluate/metrics";
 import type { Task } from "@/core/learn/task";
 import type { Searchable } from "@/core/learn/search/searchable";
 import type { SearchFile } from "@/core/pipeline/schema";
@@ -7,6 +7,9 @@ import { freshRange, numberOf } from "./search-range";
 import { SearchRangeRow, type SearchableStep } from "./search-range-row";
 import { HiddenHead } from "../basic/hidden-head";
 import { Sheet } from "../basic/sheet";
+import { Select } from "../select/select";
+import { MetricSelect } from "../select/metric-select";
+import { labelledOptions } from "../select/options";
 
 interface Props {
   readonly search: SearchFile | undefined;
@@ -41,21 +44,15 @@ export function SearchFields({ search, settings, steps, target, onChange }: Prop
   return (
     <section aria-label="Search" className="mt-5">
       <h3 className="mb-2 font-semibold">Search</h3>
-      <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2 text-sm text-faded">
+      <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-2 text-caption text-faded">
         <label className="flex items-center gap-2">
           try
-          <select
-            aria-label="Search method"
-            className="field text-ink"
+          <Select
+            label="Search method"
             value={search.how}
-            onChange={(event) => change({ how: event.target.value as SearchFile["how"] })}
-          >
-            {Object.entries(HOWS).map(([name, says]) => (
-              <option key={name} value={name}>
-                {says}
-              </option>
-            ))}
-          </select>
+            options={labelledOptions(HOWS)}
+            onChange={(how) => change({ how })}
+          />
         </label>
         <label className="flex items-center gap-2">
           at most
@@ -69,18 +66,12 @@ export function SearchFields({ search, settings, steps, target, onChange }: Prop
         </label>
         <label className="flex items-center gap-2">
           ranked by
-          <select
-            aria-label="Search metric"
-            className="field text-ink"
-            value={search.metric ?? metricsFor(target)[0]}
-            onChange={(event) => change({ metric: event.target.value as MetricName })}
-          >
-            {metricsFor(target).map((name) => (
-              <option key={name} value={name}>
-                {METRICS[name].title}
-              </option>
-            ))}
-          </select>
+          <MetricSelect
+            label="Search metric"
+            value={search.metric ?? metricsFor(target)[0] ?? ""}
+            metrics={metricsFor(target)}
+            onChange={(metric) => change({ metric })}
+          />
         </label>
         <label className="flex items-center gap-2">
           stop after

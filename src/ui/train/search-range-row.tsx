@@ -2,6 +2,7 @@ import type { Searchable } from "@/core/learn/search/searchable";
 import type { RangeFile, SearchFile } from "@/core/pipeline/schema";
 import { Mistake } from "./division/part-fields";
 import { freshRange, numberOf, rangeMistake, typedValues, valuesTyped } from "./search-range";
+import { Select } from "../select/select";
 
 /** A step with the settings that can be tried. */
 export interface SearchableStep {
@@ -28,45 +29,37 @@ export function SearchRangeRow({ range, how, learner, steps, onChange, onRemove 
     <>
       <tr>
         <td>
-          <select
-            aria-label="Setting of"
-            className="field"
+          <Select
+            label="Setting of"
             value={range.step ?? ""}
-            onChange={(event) => {
-              const step = event.target.value === "" ? undefined : event.target.value;
+            options={[
+              { value: "", label: "the algorithm" },
+              ...steps.map(({ name }) => ({ value: name, label: `step “${name}”` })),
+            ]}
+            onChange={(chosen) => {
+              const step = chosen === "" ? undefined : chosen;
               onChange(freshRange(settingsFor(step, learner, steps)[0], step));
             }}
-          >
-            <option value="">the algorithm</option>
-            {steps.map(({ name }) => (
-              <option key={name} value={name}>
-                step “{name}”
-              </option>
-            ))}
-          </select>
+          />
         </td>
         <td>
-          <select
-            aria-label="Setting"
-            className="field"
+          <Select
+            label="Setting"
             value={range.setting}
             title={searchable?.about}
-            onChange={(event) =>
+            options={[
+              ...(searchable ? [] : [range.setting]),
+              ...settings.map(({ setting }) => ({ value: setting, label: setting.replaceAll("_", " ") })),
+            ]}
+            onChange={(chosen) =>
               onChange(
                 freshRange(
-                  settings.find(({ setting }) => setting === event.target.value),
+                  settings.find(({ setting }) => setting === chosen),
                   range.step,
                 ),
               )
             }
-          >
-            {!searchable && <option value={range.setting}>{range.setting}</option>}
-            {settings.map(({ setting }) => (
-              <option key={setting} value={setting}>
-                {setting.replaceAll("_", " ")}
-              </option>
-            ))}
-          </select>
+          />
         </td>
         {searchable?.kind === "choice" ? (
           <td colSpan={4}>
@@ -169,16 +162,13 @@ function NumberCells({
       {bound("from")}
       {bound("to")}
       <td>
-        <select
-          aria-label="Scale"
-          className="field"
+        <Select
+          label="Scale"
           value={range.scale}
           disabled={range.values !== undefined || kind === "numbers"}
-          onChange={(event) => onChange({ ...range, scale: event.target.value as RangeFile["scale"] })}
-        >
-          <option value="linear">linear</option>
-          <option value="log">log</option>
-        </select>
+          options={["linear", "log"]}
+          onChange={(scale) => onChange({ ...range, scale })}
+        />
       </td>
     </>
   );

@@ -1,6 +1,9 @@
 "use client";
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../basic/number-cell";
 import { formatDuration, formatNumber } from "@/core/format/numbers";
 import { METRICS, isBetter, type Figures, type MetricName } from "@/core/evaluate/metrics";
+import { settingName, settingText } from "@/core/format/setting-text";
 import type { Choice } from "@/core/learn/search/space";
 import { cellAxis, CellAxisHead } from "../charts/cell-axis";
 import { IntervalCell } from "../charts/interval-cell";
@@ -47,21 +50,20 @@ export function SearchRanking({
     { title: METRICS[metric].title },
     trials.flatMap((trial) => foldValues(trial, metric)),
   );
+  const score = figureColumn(shown, (trial) => (trial.score === null ? "failed" : formatNumber(trial.score)));
+  const time = figureColumn(shown, ({ seconds }) => formatDuration(seconds * 1000));
   const names = trials[0]?.choices ?? [];
   return (
     <section aria-label="Search progress">
-      <h3 className="font-semibold">
+      <h2>
         {trials.length} of up to {most} combinations tried
-      </h3>
+      </h2>
       <Sheet data-testid="ranking">
         <thead>
           <tr>
             <th className="number">Trial</th>
             {names.map((name, index) => (
-              <th key={index}>
-                {name.step === undefined ? "" : `${name.step}: `}
-                {name.setting.replaceAll("_", " ")}
-              </th>
+              <th key={index}>{settingName(name)}</th>
             ))}
             <th className="number">{METRICS[metric].title}, mean of folds</th>
             <th>
@@ -79,21 +81,15 @@ export function SearchRanking({
               <td className="number">{trial.number + 1}</td>
               {trial.choices.map((choice, index) => (
                 <td key={index} className="figure">
-                  {typeof choice.value === "number"
-                    ? formatNumber(choice.value)
-                    : JSON.stringify(choice.value)}
+                  {settingText(choice.value)}
                 </td>
               ))}
-              <td className="number">
-                {trial.score === null ? (
-                  <span className="font-sans text-madder">failed</span>
-                ) : (
-                  formatNumber(trial.score)
-                )}
-              </td>
+              <NumberCell figure={score(trial)} className={trial.score === null ? "text-madder" : ""} />
               <td>
                 {trial.score === null && (
-                  <span className="block max-w-md text-sm text-madder">{trial.problem ?? "No metric."}</span>
+                  <span className="block max-w-md text-caption text-madder">
+                    {trial.problem ?? "No metric."}
+                  </span>
                 )}
                 {trial.score !== null && (
                   <IntervalCell
@@ -104,7 +100,7 @@ export function SearchRanking({
                   />
                 )}
               </td>
-              <td className="number">{formatDuration(trial.seconds * 1000)}</td>
+              <NumberCell figure={time(trial)} />
             </tr>
           ))}
         </tbody>

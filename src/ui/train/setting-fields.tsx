@@ -43,7 +43,7 @@ export function SettingFields({ algorithm, values, onChange }: Props) {
       />
       {rare.length > 0 && (
         <details>
-          <summary className="cursor-pointer text-sm text-faded">Advanced settings</summary>
+          <summary className="cursor-pointer text-caption text-faded">Advanced settings</summary>
           <div className="mt-2">
             <SchemaFields properties={rare} values={values} onChange={onChange} />
           </div>

@@ -22,7 +22,7 @@ export function CheckList({ checks }: { readonly checks: readonly RoleCheck[] })
               {detail === undefined ? "." : `: ${detail}`}
               {remedy !== undefined && (
                 <span className="mt-0.5 flex items-start gap-2">
-                  <code className="figure wrap-anywhere bg-weft px-1.5 py-0.5 text-sm">{remedy}</code>
+                  <code className="figure wrap-anywhere bg-weft px-1.5 py-0.5 text-caption">{remedy}</code>
                   <CopyButton text={remedy} what="The SQL" />
                 </span>
               )}

@@ -1,18 +1,40 @@
+import { z } from "zod";
 import { grantStatements } from "@/core/sql/grants";
 
-/** What a person has typed of a warehouse so far. */
-export interface ConnectionDraft {
-  readonly host: string;
-  readonly port: string;
-  readonly database: string;
-  readonly reader: string;
-  readonly readerPassword: string;
-  readonly writer: string;
-  readonly writerPassword: string;
-  readonly outputSchema: string;
-  readonly scratchSchema: string;
-  readonly importSchema: string;
-}
+const MOST_PORT = 65_535;
+const PORT = "Enter a port from 1 to 65,535; PostgreSQL’s default is 5432.";
+
+const needed = (words: string) => z.string().refine((text) => text.trim() !== "", words);
+
+/** What a person types of a warehouse. */
+export const connectionSchema = z
+  .object({
+    host: needed("Enter the host on which PostgreSQL runs."),
+    port: z
+      .string()
+      .refine(
+        (text) => Number.isInteger(Number(text)) && Number(text) >= 1 && Number(text) <= MOST_PORT,
+        PORT,
+      ),
+    database: needed("Enter the database."),
+    reader: needed("Enter the reader role."),
+    readerPassword: z.string(),
+    writer: needed("Enter the writer role."),
+    writerPassword: z.string(),
+    outputSchema: needed("Enter the schema for predictions."),
+    scratchSchema: needed("Enter the scratch schema."),
+    importSchema: needed("Enter the schema for imports."),
+  })
+  .superRefine((draft, context) => {
+    const refuse = (field: keyof typeof draft, message: string): void =>
+      context.addIssue({ code: "custom", path: [field], message });
+    if (draft.writer.trim() !== "" && draft.writer.trim() === draft.reader.trim())
+      refuse("writer", "Use a different role from the reader, so that reading sessions cannot write.");
+    const schemas = [draft.outputSchema, draft.scratchSchema, draft.importSchema].map((name) => name.trim());
+    if (new Set(schemas).size < schemas.length) refuse("importSchema", "Use three different schemas.");
+  });
+
+export type ConnectionDraft = z.infer<typeof connectionSchema>;
 
 /** Names that are taken unless somebody says otherwise. */
 export const NEW_CONNECTION: ConnectionDraft = {
@@ -29,32 +51,6 @@ export const NEW_CONNECTION: ConnectionDraft = {
 };
 
 export type DraftField = keyof ConnectionDraft;
-
-const NEEDED: Readonly<Partial<Record<DraftField, string>>> = {
-  host: "Enter the host on which PostgreSQL runs.",
-  database: "Enter the database.",
-  reader: "Enter the reader role.",
-  writer: "Enter the writer role.",
-  outputSchema: "Enter the schema for predictions.",
-  scratchSchema: "Enter the scratch schema.",
-  importSchema: "Enter the schema for imports.",
-};
-const MOST_PORT = 65_535;
-
-/** What is still to be said or changed, by the field where it can be. */
-export function connectionProblems(draft: ConnectionDraft): ReadonlyMap<DraftField, string> {
-  const problems = new Map<DraftField, string>();
-  for (const [field, words] of Object.entries(NEEDED) as [DraftField, string][])
-    if (draft[field].trim() === "") problems.set(field, words);
-  const port = Number(draft.port);
-  if (!Number.isInteger(port) || port < 1 || port > MOST_PORT)
-    problems.set("port", "Enter a port from 1 to 65,535; PostgreSQL’s default is 5432.");
-  if (draft.writer.trim() !== "" && draft.writer.trim() === draft.reader.trim())
-    problems.set("writer", "Use a different role from the reader, so that reading sessions cannot write.");
-  const schemas = [draft.outputSchema, draft.scratchSchema, draft.importSchema].map((name) => name.trim());
-  if (new Set(schemas).size < schemas.length) problems.set("importSchema", "Use three different schemas.");
-  return problems;
-}
 
 /** Names in a list that a person typed. */
 const listed = (text: string): readonly string[] =>

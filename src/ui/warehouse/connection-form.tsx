@@ -1,4 +1,6 @@
 "use client";
+import { zodResolver } from "@hookform/resolvers/zod";
+import { useForm, type UseFormRegisterReturn } from "react-hook-form";
 import { useEffect, useRef, useState } from "react";
 import type { Problem } from "@/core/problem";
 import type { Connected } from "@/runs/connect";
@@ -7,18 +9,13 @@ import { PageLink } from "../basic/page-link";
 import { Problems } from "../basic/problems";
 import { useAction } from "../basic/use-action";
 import { CheckList } from "./check-list";
-import {
-  connectionProblems,
-  NEW_CONNECTION,
-  type ConnectionDraft,
-  type DraftField,
-} from "./connection-draft";
+import { connectionSchema, NEW_CONNECTION, type ConnectionDraft } from "./connection-draft";
 import { GrantsPanel } from "./grants-panel";
 
 interface FieldSet {
   readonly title: string;
   readonly says: string;
-  readonly fields: readonly (readonly [field: DraftField, label: string, type?: "password"])[];
+  readonly fields: readonly (readonly [field: keyof ConnectionDraft, label: string, type?: "password"])[];
 }
 
 const SETS: readonly FieldSet[] = [
@@ -63,18 +60,20 @@ const SETS: readonly FieldSet[] = [
  * they need.
  */
 export function ConnectionForm() {
-  const [draft, setDraft] = useState<ConnectionDraft>(NEW_CONNECTION);
-  const [touched, setTouched] = useState<ReadonlySet<DraftField>>(new Set());
+  const { register, handleSubmit, watch, formState } = useForm<ConnectionDraft>({
+    resolver: zodResolver(connectionSchema),
+    defaultValues: NEW_CONNECTION,
+    mode: "onTouched",
+  });
+  const draft = watch();
   const [outcome, setOutcome] = useState<Connected>();
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, ask] = useAction();
   const shown = useRef<HTMLElement>(null);
   // What was tried stands below the form: it is brought into sight, and read out.
   useEffect(() => shown.current?.focus(), [outcome]);
-  const problems = connectionProblems(draft);
-  const first = [...problems.values()][0];
-  const tryIt = async (): Promise<void> => {
-    const { host, port, database, reader, readerPassword, writer, writerPassword, ...schemas } = draft;
+  const tryIt = async (values: ConnectionDraft): Promise<void> => {
+    const { host, port, database, reader, readerPassword, writer, writerPassword, ...schemas } = values;
     const answer = await ask(() =>
       connect({
         host,
@@ -106,25 +105,19 @@ export function ConnectionForm() {
       <form
         aria-label="Connect your warehouse"
         className="space-y-5"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (first === undefined) void tryIt();
-          else setTouched(new Set(problems.keys()));
-        }}
+        onSubmit={(event) => void handleSubmit(tryIt)(event)}
       >
         {SETS.map(({ title, says, fields }) => (
           <fieldset key={title}>
             <legend className="font-semibold">{title}</legend>
-            <p className="mb-2 text-sm text-faded">{says}</p>
+            <p className="mb-2 text-caption text-faded">{says}</p>
             {fields.map(([field, label, type]) => (
               <DraftLine
                 key={field}
                 label={label}
                 type={type ?? "text"}
-                value={draft[field]}
-                problem={touched.has(field) ? problems.get(field) : undefined}
-                onChange={(value) => setDraft((now) => ({ ...now, [field]: value }))}
-                onLeave={() => setTouched((now) => new Set([...now, field]))}
+                problem={formState.errors[field]?.message}
+                field={register(field)}
               />
             ))}
           </fieldset>
@@ -133,7 +126,7 @@ export function ConnectionForm() {
           <button type="submit" className="press press-main" disabled={busy} aria-busy={busy}>
             {busy ? "Testing …" : "Test and connect"}
           </button>
-          <p className="text-sm text-faded">Nothing changes unless all checks pass.</p>
+          <p className="text-caption text-faded">Nothing changes unless all checks pass.</p>
         </div>
         <Problems problems={refused} />
         {outcome && (
@@ -153,17 +146,13 @@ export function ConnectionForm() {
 function DraftLine({
   label,
   type,
-  value,
   problem,
-  onChange,
-  onLeave,
+  field,
 }: {
   readonly label: string;
   readonly type: "text" | "password";
-  readonly value: string;
   readonly problem: string | undefined;
-  readonly onChange: (value: string) => void;
-  readonly onLeave: () => void;
+  readonly field: UseFormRegisterReturn;
 }) {
   const id = `connection-${label.replaceAll(" ", "-")}`;
   return (
@@ -175,13 +164,11 @@ function DraftLine({
           type={type}
           autoComplete="off"
           className="field w-full max-w-sm"
-          value={value}
           aria-invalid={problem !== undefined}
           aria-describedby={`${id}-problem`}
-          onChange={(event) => onChange(event.target.value)}
-          onBlur={onLeave}
+          {...field}
         />
-        <p id={`${id}-problem`} role="status" className="text-sm text-madder">
+        <p id={`${id}-problem`} role="status" className="text-caption text-madder">
           {problem}
         </p>
       </div>

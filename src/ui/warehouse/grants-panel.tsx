@@ -11,11 +11,11 @@ export function GrantsPanel({ draft }: { readonly draft: ConnectionDraft }) {
   return (
     <aside aria-label="Grants" className="min-w-0">
       <h2 className="mb-1">Roles not created yet?</h2>
-      <p className="mb-3 text-sm text-faded">
+      <p className="mb-3 text-caption text-faded">
         Run these statements as a warehouse superuser. They grant both roles exactly what they need and can be
         run repeatedly.
       </p>
-      <label className="mb-2 block text-sm">
+      <label className="mb-2 block text-caption">
         Schemas to read
         <input
           className="field mt-0.5 block w-full"
@@ -23,7 +23,7 @@ export function GrantsPanel({ draft }: { readonly draft: ConnectionDraft }) {
           onChange={(event) => setRead(event.target.value)}
         />
       </label>
-      <label className="mb-3 block text-sm">
+      <label className="mb-3 block text-caption">
         Roles that create tables there, so that future tables can be read too
         <input
           className="field mt-0.5 block w-full"
@@ -37,7 +37,7 @@ export function GrantsPanel({ draft }: { readonly draft: ConnectionDraft }) {
       <pre
         tabIndex={0}
         aria-label="Statements"
-        className="figure max-h-96 overflow-auto border border-rule bg-paper p-3 text-xs leading-relaxed"
+        className="figure max-h-96 overflow-auto border border-rule bg-paper p-3 text-caption leading-relaxed"
       >
         {text}
       </pre>

@@ -21,10 +21,10 @@ export default async function PipelineLayout({ children, params }: Props) {
       <div className="border-b border-rule">
         <div className="flex items-end justify-between gap-8 px-5 pt-3">
           <div className="min-w-0 pb-2">
-            <p className="text-xs text-faded">
+            <p className="text-caption text-faded">
               <PageLink href="/pipelines">Pipelines</PageLink> · version {version.number}
             </p>
-            <h1 className="truncate text-[1.35rem]" title={pipeline.description ?? undefined}>
+            <h1 className="truncate text-title" title={pipeline.description ?? undefined}>
               {pipeline.name}
             </h1>
           </div>

@@ -114,23 +114,29 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
         ) : (
           <p className="mb-5">{run.options.onDemand.table}, scored on demand.</p>
         ))}
-      {passes.length > 0 && (
-        <section aria-label="Training" className="mb-6">
-          <TrainingChart passes={passes} />
-        </section>
-      )}
-      <h2 className="mb-1">Steps</h2>
-      {record.steps.length === 0 ? (
-        <p className="text-faded">Not started yet.</p>
-      ) : (
-        <RunTimeline
-          usual={usual}
-          now={run.state === "running" ? liveness(run) : undefined}
-          steps={record.steps}
-          statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))}
-        />
-      )}
-      <RunLog lines={record.log} />
+      <div
+        className={`grid items-start gap-x-12 gap-y-6 ${passes.length > 0 ? "2xl:grid-cols-[minmax(0,1fr)_30rem]" : ""}`}
+      >
+        {passes.length > 0 && (
+          <section aria-label="Training" className="order-last min-w-0 2xl:sticky 2xl:top-4">
+            <TrainingChart passes={passes} width={480} />
+          </section>
+        )}
+        <div className="min-w-0">
+          <h2 className="mb-1">Steps</h2>
+          {record.steps.length === 0 ? (
+            <p className="text-faded">Not started yet.</p>
+          ) : (
+            <RunTimeline
+              usual={usual}
+              now={run.state === "running" ? liveness(run) : undefined}
+              steps={record.steps}
+              statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))}
+            />
+          )}
+          <RunLog lines={record.log} />
+        </div>
+      </div>
     </div>
   );
 }

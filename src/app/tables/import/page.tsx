@@ -68,7 +68,7 @@ export default async function ImportPage() {
             </tbody>
           </Sheet>
           {imports.length === MOST_IMPORTS && (
-            <p className="text-sm text-faded">Only the latest {MOST_IMPORTS} imports are shown.</p>
+            <p className="text-caption text-faded">Only the latest {MOST_IMPORTS} imports are shown.</p>
           )}
         </section>
       )}

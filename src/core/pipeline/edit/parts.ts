@@ -107,9 +107,13 @@ export function strandText(text: string, strand: number): Result<string> {
   return success([`- ${first.trimStart()}`, ...rest].join("\n"));
 }
 
+/** The text that was read last: a page asks many parts of the same one. */
+let lastRead: { readonly text: string; readonly document: ReturnType<typeof readYaml> } | undefined;
+
 /** What stands at a path of a text, as plain data; undefined when nothing does, or the text is no YAML. */
 export function valueIn(text: string, path: readonly (string | number)[]): unknown {
-  const document = readYaml(text);
+  const document = lastRead?.text === text ? lastRead.document : readYaml(text);
+  lastRead = { text, document };
   const node: unknown = document.errors.length > 0 ? undefined : document.getIn(path, true);
   return isCollection(node) ? node.toJSON() : isScalar(node) ? node.value : undefined;
 }

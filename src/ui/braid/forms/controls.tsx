@@ -1,9 +1,11 @@
 "use client";
 import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
-import { useState, type ReactNode } from "react";
+import { useContext, useState, type ReactNode } from "react";
 import type { Family } from "@/core/value-type";
 import type { ColumnHere } from "../places";
 import type { Choice } from "./field";
+import { Select } from "../../select/select";
+import { FormContext } from "./form-context";
 
 /** One of a few or many things; typing finds them. */
 export function Pick({
@@ -20,21 +22,20 @@ export function Pick({
   readonly empty?: string | undefined;
 }) {
   const known = choices.some(([each]) => each === value);
+  const marks = useContext(FormContext)?.marks;
   return (
-    <select
-      aria-label={label}
+    <Select
+      label={label}
       value={value}
-      onChange={(event) => onChange(event.target.value)}
-      className={`field max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}
-    >
-      {(empty !== undefined || value === "") && <option value="">{empty ?? "choose …"}</option>}
-      {!known && value !== "" && <option value={value}>{value} (not found)</option>}
-      {choices.map(([each, name]) => (
-        <option key={each} value={each}>
-          {name}
-        </option>
-      ))}
-    </select>
+      onChange={onChange}
+      placeholder={empty ?? "choose …"}
+      className={`max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}
+      options={[
+        ...(empty === undefined ? [] : [{ value: "", label: empty }]),
+        ...(known || value === "" ? [] : [{ value, label: `${value} (not found)` }]),
+        ...choices.map(([name, shown]) => ({ value: name, label: shown, mark: marks?.get(name) })),
+      ]}
+    />
   );
 }
 
@@ -324,20 +325,18 @@ export function Labelled({
 }) {
   return (
     <div className="grid grid-cols-[120px_minmax(0,1fr)] gap-x-4 py-1 @4xl:grid-cols-[150px_minmax(0,1fr)_270px]">
-      <span
-        className={`pt-1 text-[0.86rem] ${problems.length > 0 ? "font-medium text-madder" : "text-faded"}`}
-      >
+      <span className={`pt-1 text-caption ${problems.length > 0 ? "font-medium text-madder" : "text-faded"}`}>
         {label}
       </span>
       <div className="min-w-0">
         {children}
         {problems.map((each) => (
-          <p key={each} role="alert" className="mt-0.5 text-sm text-madder">
+          <p key={each} role="alert" className="mt-0.5 text-caption text-madder">
             {each}
           </p>
         ))}
       </div>
-      <p className="col-start-2 pt-0.5 text-xs leading-snug text-faded @4xl:col-start-3">{help}</p>
+      <p className="col-start-2 pt-0.5 text-caption leading-snug text-faded @4xl:col-start-3">{help}</p>
     </div>
   );
 }

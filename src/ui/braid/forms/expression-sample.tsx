@@ -23,13 +23,13 @@ export function ExpressionSample({
       {...(opened ? { tabIndex: 0, role: "group", "aria-label": `Sample of ${label}` } : {})}
     >
       {problems.map(({ message, hint }) => (
-        <p key={message} role="alert" className="mt-0.5 text-sm text-madder">
+        <p key={message} role="alert" className="mt-0.5 text-caption text-madder">
           {message} {hint && <span className="text-faded">{hint}</span>}
         </p>
       ))}
-      {failure && <p className="mt-0.5 text-sm text-faded">No sample yet. {failure}</p>}
+      {failure && <p className="mt-0.5 text-caption text-faded">No sample yet. {failure}</p>}
       {type && problems.length === 0 && (
-        <p className="mt-0.5 truncate text-xs text-faded" aria-label={`Values of ${label}`}>
+        <p className="mt-0.5 truncate text-caption text-faded" aria-label={`Values of ${label}`}>
           gives {type}
           {rows.length > 0 && (
             <>
@@ -48,7 +48,7 @@ export function ExpressionSample({
 
 function SampleTable({ sample: { columns, rows } }: { readonly sample: NonNullable<Tried["sample"]> }) {
   return (
-    <table className="figure mt-1 text-xs">
+    <table className="figure mt-1 text-caption">
       <thead>
         <tr>
           {columns.map((name) => (

@@ -1,4 +1,4 @@
-import { createContext, useContext } from "react";
+import { createContext, useContext, type ReactNode } from "react";
 import type { ColumnHere, Place } from "../places";
 
 /** What every control of a form may need to know. */
@@ -8,6 +8,8 @@ export interface FormPlace {
   readonly columns: readonly ColumnHere[];
   /** Other strands, with their columns at the end. */
   readonly strands: readonly { readonly name: string; readonly columns: readonly ColumnHere[] }[];
+  /** Small pictures of the distributions of columns that are as in their table. */
+  readonly marks: ReadonlyMap<string, ReactNode>;
   /** Settings of the step as they are. */
   readonly settings: Readonly<Record<string, unknown>>;
   /** Puts several settings at once. */

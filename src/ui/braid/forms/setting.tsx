@@ -132,7 +132,7 @@ function Fields({
 }) {
   return fields.map((field) => (
     <div key={field.name} className="flex items-center gap-1.5">
-      <span className="text-sm text-faded">{field.name.replaceAll("_", " ")}</span>
+      <span className="text-caption text-faded">{field.name.replaceAll("_", " ")}</span>
       <Setting
         input={field}
         label={`${label}: ${field.name}`}

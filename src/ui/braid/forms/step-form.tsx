@@ -10,11 +10,13 @@ import { Labelled } from "./controls";
 import { FormContext, type FormPlace } from "./form-context";
 import { FORMS } from "./forms";
 import { inFormWords } from "./form-words";
+import { marksOf } from "./column-marks";
 import { Setting } from "./setting";
+import { useColumnProfiles } from "../../tables/use-column-profiles";
 import { TypedText } from "../../basic/typed-text";
 
 /** What can be filled in. */
-const FIELDS = "select, input, textarea, [contenteditable=true]";
+const FIELDS = "[role=combobox], input, textarea, [contenteditable=true]";
 
 /** The settings of a step: each change is an edit of the file, and takes effect on the preview at once. */
 export function StepForm({
@@ -31,13 +33,16 @@ export function StepForm({
   const { braid, draft, words } = useDesk();
   const settings = crossing.settings as Readonly<Record<string, unknown>>;
   const kind = words.steps.find((each) => each.kind === crossing.kind);
+  const profileOf = useColumnProfiles([...new Set((braid?.groups ?? []).map(({ from }) => from))]);
   const form = useMemo((): FormPlace | undefined => {
     if (!braid) return undefined;
     const place = { strand: crossing.strand, after: crossing.position };
+    const columns = columnsAt(braid, place);
     return {
       place,
       settings,
-      columns: columnsAt(braid, place),
+      columns,
+      marks: marksOf(columns, braid, profileOf),
       strands: braid.groups
         .filter((each) => each.strand !== crossing.strand)
         .map((each) => ({
@@ -59,7 +64,7 @@ export function StepForm({
         return draft.edit((text) => addStrand(text, { name, from: table })) ? name : undefined;
       },
     };
-  }, [braid, crossing, draft, settings]);
+  }, [braid, crossing, draft, settings, profileOf]);
   useEffect(() => {
     if (!focused) return undefined;
     // The editor of an expression makes its own field a moment later.
@@ -80,7 +85,7 @@ export function StepForm({
     <FormContext.Provider value={form}>
       <div ref={shown} className="@container max-w-[1400px] px-4 py-2" data-testid="step-form">
         {kind && (
-          <p className="pb-1 text-sm text-faded">
+          <p className="pb-1 text-caption text-faded">
             {kind.about} Missing values: {kind.missing}
           </p>
         )}

@@ -1,6 +1,7 @@
 "use client";
 import { useDesk } from "../../draft/draft-context";
 import { useForm } from "./form-context";
+import { Select } from "../../select/select";
 
 const TABLE = "table:";
 
@@ -25,28 +26,20 @@ export function StrandPick({
   };
   const known = strands.some((each) => each.name === value);
   return (
-    <select
-      aria-label={label}
+    <Select
+      label={label}
       value={value}
-      onChange={(event) => choose(event.target.value)}
-      className={`field max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}
-    >
-      <option value="">choose …</option>
-      {!known && value !== "" && <option value={value}>{value} (not found)</option>}
-      <optgroup label="Strands of this pipeline">
-        {strands.map((each) => (
-          <option key={each.name} value={each.name}>
-            {each.name}
-          </option>
-        ))}
-      </optgroup>
-      <optgroup label="Table, as a new strand">
-        {words.tables.map((each) => (
-          <option key={each} value={`${TABLE}${each}`}>
-            {each}
-          </option>
-        ))}
-      </optgroup>
-    </select>
+      onChange={choose}
+      className={`max-w-96 ${known || value === "" ? "" : "border-madder text-madder"}`}
+      options={[
+        ...(known || value === "" ? [] : [{ value, label: `${value} (not found)` }]),
+        ...strands.map(({ name }) => ({ value: name, group: "Strands of this pipeline" })),
+        ...words.tables.map((table) => ({
+          value: `${TABLE}${table}`,
+          label: table,
+          group: "Table, as a new strand",
+        })),
+      ]}
+    />
   );
 }

@@ -9,6 +9,7 @@ import type { Place } from "../places";
 import { PairFields } from "./pair-fields";
 import { ShapeFields } from "./shape-fields";
 import { useJoinTable } from "./use-join-table";
+import { Select } from "../../select/select";
 
 interface Props {
   readonly braid: Braid;
@@ -39,7 +40,7 @@ export function JoinTableDialog({ braid, place, onClose, onJoin }: Props) {
           aria-describedby={undefined}
           className="fixed inset-x-0 top-16 z-50 mx-auto flex max-h-[85vh] w-[min(820px,96vw)] flex-col border border-rule bg-linen"
         >
-          <Dialog.Title className="px-6 pt-5 text-[1.35rem] font-semibold">Join a table</Dialog.Title>
+          <Dialog.Title className="px-6 pt-5 text-title font-semibold">Join a table</Dialog.Title>
           <form
             aria-label="Join a table"
             className="flex min-h-0 flex-1 flex-col"
@@ -56,18 +57,14 @@ export function JoinTableDialog({ braid, place, onClose, onJoin }: Props) {
             <div className="min-h-0 flex-1 space-y-4 overflow-y-auto px-6 py-4">
               <label className="grid grid-cols-[150px_minmax(0,1fr)] items-baseline gap-4">
                 <span>Table</span>
-                <select
-                  aria-label="Table to join"
-                  className="field w-full"
+                <Select
+                  label="Table to join"
+                  className="w-full"
                   autoFocus
                   value={wishes.table}
-                  onChange={(event) => change({ table: event.target.value, ...AFRESH })}
-                >
-                  <option value="">choose …</option>
-                  {words.tables.map((table) => (
-                    <option key={table}>{table}</option>
-                  ))}
-                </select>
+                  options={words.tables}
+                  onChange={(table) => change({ table, ...AFRESH })}
+                />
               </label>
               {state.outline && <PairFields state={state} outline={state.outline} />}
               {state.outline && <ShapeFields state={state} />}
@@ -77,7 +74,7 @@ export function JoinTableDialog({ braid, place, onClose, onJoin }: Props) {
                 Join
               </button>
               <Dialog.Close className="press">Cancel</Dialog.Close>
-              <p role="status" className={`min-w-0 text-sm ${failure ? "text-madder" : "text-faded"}`}>
+              <p role="status" className={`min-w-0 text-caption ${failure ? "text-madder" : "text-faded"}`}>
                 {failure ??
                   missing ??
                   `Adds ${formatCount(incoming.length, "column")}: ${someNames(incoming)}.`}

@@ -3,6 +3,7 @@ import { Plus, X } from "lucide-react";
 import type { JoinedColumns } from "@/core/pipeline/proposal/propose-join";
 import type { TableOutline } from "@/core/pipeline/proposal/outline";
 import type { JoinTableState } from "./use-join-table";
+import { Select } from "../../select/select";
 
 function ColumnSelect({
   label,
@@ -16,16 +17,13 @@ function ColumnSelect({
   readonly onChange: (name: string) => void;
 }) {
   return (
-    <select
-      aria-label={label}
-      className="field min-w-0 max-w-64"
+    <Select
+      label={label}
+      className="max-w-64"
       value={value}
-      onChange={(event) => onChange(event.target.value)}
-    >
-      {columns.map(({ name }) => (
-        <option key={name}>{name}</option>
-      ))}
-    </select>
+      options={columns.map(({ name }) => name)}
+      onChange={onChange}
+    />
   );
 }
 

@@ -2,6 +2,7 @@
 import { JOIN_AGGREGATES, type JoinAggregate } from "@/core/pipeline/edit/join-table";
 import { JOIN_SHAPES, type JoinShape } from "@/core/pipeline/proposal/propose-join";
 import type { JoinTableState } from "./use-join-table";
+import { Select } from "../../select/select";
 
 const SHAPES: Readonly<Record<JoinShape, string>> = {
   row: "columns of the matching row",
@@ -24,20 +25,13 @@ export function ShapeFields({ state }: { readonly state: JoinTableState }) {
     <>
       <label className={LINE}>
         <span>Columns to add</span>
-        <select
-          aria-label="Columns to add"
-          className="field max-w-96"
+        <Select
+          label="Columns to add"
+          className="max-w-96"
           value={shape}
-          onChange={(event) =>
-            change({ shape: JOIN_SHAPES.find((name) => name === event.target.value), without: [] })
-          }
-        >
-          {JOIN_SHAPES.map((name) => (
-            <option key={name} value={name}>
-              {SHAPES[name]}
-            </option>
-          ))}
-        </select>
+          options={JOIN_SHAPES.map((name) => ({ value: name, label: SHAPES[name] }))}
+          onChange={(name) => change({ shape: name, without: [] })}
+        />
       </label>
       {shape !== "row" && <FigureFields state={state} />}
       {shape === "row" && <NameBoxes state={state} label="Columns" names={offered.taken} />}
@@ -57,20 +51,12 @@ function FigureFields({ state }: { readonly state: JoinTableState }) {
     <div className={LINE}>
       <span>{taken.shape === "spread" ? "Pivot" : "Aggregate"}</span>
       <div className="flex flex-wrap items-baseline gap-2">
-        <select
-          aria-label="Aggregate function"
-          className="field"
-          value={taken.aggregate}
-          onChange={(event) =>
-            change({ aggregate: JOIN_AGGREGATES.find((name) => name === event.target.value) })
-          }
-        >
-          {JOIN_AGGREGATES.map((name) => (
-            <option key={name} value={name}>
-              {AGGREGATES[name]}
-            </option>
-          ))}
-        </select>
+        <Select
+          label="Aggregate function"
+          value={taken.aggregate ?? ""}
+          options={JOIN_AGGREGATES.map((name) => ({ value: name, label: AGGREGATES[name] }))}
+          onChange={(name) => change({ aggregate: name })}
+        />
         {taken.shape === "spread" && (
           <>
             {taken.aggregate !== "count" && (
@@ -110,19 +96,7 @@ function NameSelect({
   readonly names: readonly string[];
   readonly onChange: (name: string) => void;
 }) {
-  return (
-    <select
-      aria-label={label}
-      className="field min-w-0 max-w-56"
-      value={value}
-      onChange={(event) => onChange(event.target.value)}
-    >
-      {value === "" && <option value="">choose …</option>}
-      {names.map((name) => (
-        <option key={name}>{name}</option>
-      ))}
-    </select>
-  );
+  return <Select label={label} className="max-w-56" value={value} options={names} onChange={onChange} />;
 }
 
 /** Names that are taken unless their box is unticked. */
@@ -143,7 +117,7 @@ function NameBoxes({
         {label}
         <button
           type="button"
-          className="press press-quiet block px-0 py-0 text-sm"
+          className="press press-quiet block px-0 py-0 text-caption"
           onClick={() => change({ without: allTaken ? names : [] })}
         >
           {allTaken ? "clear" : "select all"}

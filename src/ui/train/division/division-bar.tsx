@@ -1,4 +1,8 @@
 "use client";
+import { useRef } from "react";
+import { ChartTools } from "../../charts/chart-tools";
+import { figureColumn } from "@/core/format/align-figures";
+import { NumberCell } from "../../basic/number-cell";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
 import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { DivisionCounts, ValueRows } from "@/runs/draft/division";
@@ -50,39 +54,48 @@ export function DivisionBar({
   readonly positive: string | undefined;
 }) {
   const sizes = new Map(counts.parts.map((found) => [found.part, found]));
+  const drawing = useRef<SVGSVGElement>(null);
   const shown = PARTS.flatMap((part) => sizes.get(part) ?? []);
   const total = shown.reduce((sum, { rows }) => sum + rows, 0);
   const places = shown.map(({ rows }, index) => ({
     from: shown.slice(0, index).reduce((sum, before) => sum + before.rows, 0),
     rows,
   }));
+  const share = figureColumn(
+    shown.map(({ rows }) => rows),
+    (rows) => formatPart(rows, total),
+  );
   const grouped = shown.some(({ groups }) => groups !== undefined);
   return (
     <div data-testid="division">
-      <svg
-        viewBox="0 0 400 26"
-        className="h-6 w-full"
-        preserveAspectRatio="none"
-        role="img"
-        aria-label={shown
-          .map(({ part, rows }) => `${PART_TITLES[part]} ${formatNumber(rows)} rows`)
-          .join(", ")}
-      >
-        <Patterns />
-        {shown.map(({ part }, index) => (
-          <rect
-            key={part}
-            x={(400 * places[index]!.from) / Math.max(1, total)}
-            width={(400 * places[index]!.rows) / Math.max(1, total)}
-            y="0.5"
-            height="25"
-            fill={paintOf(part)}
-            stroke="var(--ink)"
-            strokeWidth="0.75"
-            vectorEffect="non-scaling-stroke"
-          />
-        ))}
-      </svg>
+      <div className="flex items-start gap-2">
+        <svg
+          ref={drawing}
+          viewBox="0 0 400 26"
+          className="h-6 w-full"
+          preserveAspectRatio="none"
+          role="img"
+          aria-label={shown
+            .map(({ part, rows }) => `${PART_TITLES[part]} ${formatNumber(rows)} rows`)
+            .join(", ")}
+        >
+          <Patterns />
+          {shown.map(({ part }, index) => (
+            <rect
+              key={part}
+              x={(400 * places[index]!.from) / Math.max(1, total)}
+              width={(400 * places[index]!.rows) / Math.max(1, total)}
+              y="0.5"
+              height="25"
+              fill={paintOf(part)}
+              stroke="var(--ink)"
+              strokeWidth="0.75"
+              vectorEffect="non-scaling-stroke"
+            />
+          ))}
+        </svg>
+        <ChartTools title="Data split" drawing={drawing} />
+      </div>
       <Sheet className="mt-2 w-full">
         <thead>
           <tr>
@@ -103,7 +116,7 @@ export function DivisionBar({
                 {PART_TITLES[part]}
               </td>
               <td className="number">{formatNumber(rows)}</td>
-              <td className="number">{formatPart(rows, total)}</td>
+              <NumberCell figure={share(rows)} />
               {grouped && <td className="number">{formatNumber(groups ?? 0)}</td>}
               {counts.classes && (
                 <td>

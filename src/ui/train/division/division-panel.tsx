@@ -40,7 +40,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
   return (
     <form
       aria-label="Validation"
-      className="grid grid-cols-1 gap-x-10 gap-y-4 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]"
+      className="grid grid-cols-1 gap-x-10 gap-y-4 @4xl:grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]"
       onSubmit={(event) => {
         event.preventDefault();
         void save();
@@ -49,11 +49,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
       <div>
         <DivisionFields file={file} division={division} tables={tables} numberGroups={numberGroups} />
         <div className="mt-3 flex items-center gap-3">
-          <button
-            type="submit"
-            className="press press-main"
-            disabled={busy || !parts || !changed || division.refused}
-          >
+          <button type="submit" className="press" disabled={busy || !parts || !changed || division.refused}>
             Save
           </button>
           {changed && (
@@ -61,7 +57,9 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
               Undo changes
             </button>
           )}
-          <span className="text-sm text-faded">{whySaved(changed, Object.values(division.mistakes)[0])}</span>
+          <span className="text-caption text-faded">
+            {whySaved(changed, Object.values(division.mistakes)[0])}
+          </span>
         </div>
       </div>
       <div className="min-w-0">
@@ -73,18 +71,18 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
             />
           </div>
         )}
-        <p role="status" className="mt-1 text-sm text-faded">
+        <p role="status" className="mt-1 text-caption text-faded">
           {division.asking ? "counting …" : ""}
         </p>
         {draft.by === "none" && (
-          <p className="mt-1 max-w-xl text-sm" data-testid="none-held">
+          <p className="mt-1 max-w-xl text-caption" data-testid="none-held">
             {draft.folds === "nothing"
               ? "All rows are used for training, so versions have no metrics. Add folds to cross-validate."
               : "All rows are used for training. Metrics come from cross-validation: each row is predicted by a model trained without its fold."}
           </p>
         )}
         {division.failure && (
-          <p role="alert" className="text-sm text-madder">
+          <p role="alert" className="text-caption text-madder">
             {division.failure}
           </p>
         )}

@@ -71,7 +71,7 @@ export function GroupChoice({
     .sort(([left], [right]) => left.localeCompare(right, "en", { numeric: true }));
   return (
     <fieldset className="mb-3 mt-2">
-      <legend className="text-sm text-faded">
+      <legend className="text-caption text-faded">
         Groups by {column}
         {more > 0 ? `; ${formatNumber(more)} more are too small to be listed` : ""}
       </legend>
@@ -87,7 +87,7 @@ export function GroupChoice({
         />
       )}
       <div className="max-h-56 overflow-y-auto border-y border-rule" tabIndex={0}>
-        <table className="sheet w-full text-sm">
+        <table className="sheet w-full text-caption">
           <tbody>
             {shown.map(([name, count]) => (
               <tr key={name}>
@@ -113,7 +113,7 @@ export function GroupChoice({
             ))}
           </tbody>
         </table>
-        {shown.length === 0 && <p className="py-1 text-sm text-faded">No group has that name.</p>}
+        {shown.length === 0 && <p className="py-1 text-caption text-faded">No group has that name.</p>}
       </div>
     </fieldset>
   );

@@ -2,6 +2,8 @@
 import { OctagonAlert } from "lucide-react";
 import { useId, type ReactNode } from "react";
 import type { DivisionField, DivisionMistakes } from "./division-draft";
+import { Select } from "../../select/select";
+import { pairedOptions } from "../../select/options";
 
 /** A field with its name before it, and below it what is wrong. */
 export function DivisionFieldRow({
@@ -22,7 +24,7 @@ export function DivisionFieldRow({
       </label>
       <div>
         {children({ id, trouble })}
-        <p id={trouble} role="status" className="text-sm text-madder">
+        <p id={trouble} role="status" className="text-caption text-madder">
           <Mistake says={mistake} />
         </p>
       </div>
@@ -34,7 +36,7 @@ export function DivisionFieldRow({
 export function Mistake({ says }: { readonly says: string | undefined }) {
   if (says === undefined) return null;
   return (
-    <span className="mt-0.5 flex gap-1.5 text-sm text-madder">
+    <span className="mt-0.5 flex gap-1.5 text-caption text-madder">
       <OctagonAlert size={14} aria-hidden className="mt-0.5 shrink-0" />
       {says}
     </span>
@@ -92,18 +94,14 @@ export function WayField<Way extends string>({
   return (
     <DivisionFieldRow name={name} mistake={undefined}>
       {({ id }) => (
-        <select
+        <Select
           id={id}
-          className="field w-full"
+          label={name}
+          className="w-full"
           value={value}
-          onChange={(event) => onChange(event.target.value as Way)}
-        >
-          {ways.map(([way, says]) => (
-            <option key={way} value={way}>
-              {says}
-            </option>
-          ))}
-        </select>
+          options={pairedOptions(ways)}
+          onChange={onChange}
+        />
       )}
     </DivisionFieldRow>
   );

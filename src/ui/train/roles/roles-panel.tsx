@@ -25,6 +25,7 @@ import {
   type FinalColumn,
   type RolesDraft,
 } from "./roles-draft";
+import { Select } from "../../select/select";
 
 interface Props {
   readonly pipeline: string;
@@ -72,17 +73,17 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
         void save();
       }}
     >
-      <div className="grid grid-cols-1 gap-x-10 lg:grid-cols-2">
+      <div className="grid grid-cols-1 gap-x-10 @3xl:grid-cols-2">
         <div>
           <KeyField draft={draft} columns={columns} change={change} />
           <ColumnField
-            name="Answer"
+            name="Target"
             value={draft.target}
             columns={columns.filter(({ encoded }) => !encoded)}
             onChange={(target) => setDraft(withTarget(draft, target, columns))}
           />
           <WayField
-            name="Its kind"
+            name="Target type"
             value={draft.kind}
             ways={[...new Set([draft.kind, ...kindsFor(type)])].map((kind) => [kind, KINDS[kind]] as const)}
             onChange={(kind) => change({ kind })}
@@ -110,11 +111,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
         </div>
       </div>
       <div className="mt-2 flex items-center gap-3">
-        <button
-          type="submit"
-          className="press press-main"
-          disabled={busy || !changed || mistake !== undefined}
-        >
+        <button type="submit" className="press" disabled={busy || !changed || mistake !== undefined}>
           Save roles
         </button>
         {changed && (
@@ -122,7 +119,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
             Undo changes
           </button>
         )}
-        <span className="text-sm text-faded" role="status">
+        <span className="text-caption text-faded" role="status">
           {mistake ?? (changed ? "" : "Saved.")}
         </span>
       </div>
@@ -172,7 +169,7 @@ function SidesFields({
               onChange={(negative) => onChange({ ...sides, negative })}
             />
             {counted > 0 && sides.negative.length > 0 && (
-              <p className="text-sm text-faded" data-testid="left-out">
+              <p className="text-caption text-faded" data-testid="left-out">
                 {describeRest(sides, answers, counted)}
               </p>
             )}
@@ -202,20 +199,24 @@ function ColumnField({
   return (
     <DivisionFieldRow name={name} mistake={undefined}>
       {({ id }) => (
-        <select
+        <Select
           id={id}
-          className="field w-full"
+          label={name}
+          className="w-full"
           value={value}
-          onChange={(event) => onChange(event.target.value)}
-        >
-          {none !== undefined && <option value="">{none}</option>}
-          {!there && value !== "" && <option value={value}>{value}</option>}
-          {columns.map(({ name: column, type, encoded }) => (
-            <option key={column} value={column} disabled={encoded}>
-              {encoded ? `${column}: encoded by a step; derive a copy before it` : `${column} (${type})`}
-            </option>
-          ))}
-        </select>
+          onChange={onChange}
+          options={[
+            ...(none === undefined ? [] : [{ value: "", label: none }]),
+            ...(there || value === "" ? [] : [value]),
+            ...columns.map(({ name: column, type, encoded }) => ({
+              value: column,
+              label: encoded
+                ? `${column}: encoded by a step; derive a copy before it`
+                : `${column} (${type})`,
+              disabled: encoded,
+            })),
+          ]}
+        />
       )}
     </DivisionFieldRow>
   );
@@ -251,23 +252,17 @@ function KeyField({
               </button>
             </span>
           ))}
-          <select
+          <Select
             id={id}
-            className="field w-44"
+            label="Key"
+            className="w-44"
             value=""
-            onChange={(event) => change({ key: [...key, event.target.value] })}
-          >
-            <option value="" disabled>
-              add a column
-            </option>
-            {columnsFor("key", draft, columns)
-              .filter(({ name }) => !key.includes(name))
-              .map(({ name }) => (
-                <option key={name} value={name}>
-                  {name}
-                </option>
-              ))}
-          </select>
+            placeholder="add a column"
+            options={columnsFor("key", draft, columns)
+              .map((column) => column.name)
+              .filter((column) => !key.includes(column))}
+            onChange={(column) => change({ key: [...key, column] })}
+          />
         </div>
       )}
     </DivisionFieldRow>

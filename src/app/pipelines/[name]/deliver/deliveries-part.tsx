@@ -40,7 +40,7 @@ export function DeliveriesPart({
         />
       )}
       {inService && newest && newest.planHash !== inService.planHash && (
-        <p className="mt-2 text-sm text-weld">
+        <p className="mt-2 text-caption text-weld">
           The newest file prepares rows differently from version {inService.number}. Until a version trained
           from it is in service, deliveries follow the file that version {inService.number} was trained from.
         </p>

@@ -47,6 +47,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
           models={models}
           inService={pipeline.inService}
           history={data.history}
+          course={data.course}
         />
       )}
       {file && (
@@ -68,7 +69,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
         inService={pipeline.inService}
         metrics={truthMetrics(file)}
       />
-      <DriftView runs={data.drift} />
+      {data.drift && <DriftView newest={data.drift} past={data.driftBefore} />}
       {file && (
         <OnDemandPanel
           pipeline={pipeline.name}

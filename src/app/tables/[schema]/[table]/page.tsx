@@ -81,7 +81,7 @@ async function tablePage(props: Props) {
         title={
           <>
             {table}{" "}
-            <span className="text-lg font-normal text-faded">
+            <span className="text-section font-normal text-faded">
               in <PageLink href="/tables">{schema}</PageLink>
             </span>
           </>
@@ -103,7 +103,12 @@ async function tablePage(props: Props) {
         />
         <br />
         {formatNumber(facts.rows)} rows, {found.columns.length} columns, {formatBytes(known?.bytes ?? 0)}
-        {facts.changedAt && `, last changed ${moment(facts.changedAt)}`}.
+        {facts.changedAt && (
+          <>
+            , last changed <span className="real-time">{moment(facts.changedAt)}</span>
+          </>
+        )}
+        .
         {reads.length > 0 && (
           <>
             {" "}

@@ -1,0 +1,65 @@
+"use client";
+import { useRef, type Ref } from "react";
+import { LongSelect } from "./long-select";
+import { fullOptions, labelOf, MOST_WITHOUT_SEARCH, type GivenOption, type SelectOption } from "./options";
+import { ShortSelect } from "./short-select";
+
+interface Props<Value extends string> {
+  /** What is chosen, for who does not see it. */
+  readonly label: string;
+  readonly value: Value | "";
+  readonly options: readonly GivenOption<Value>[];
+  readonly onChange: (value: Value) => void;
+  /** Shown while the value is empty; it cannot be chosen. */
+  readonly placeholder?: string;
+  readonly id?: string;
+  readonly className?: string;
+  readonly disabled?: boolean;
+  readonly autoFocus?: boolean;
+  readonly describedBy?: string | undefined;
+  readonly title?: string | undefined;
+  readonly face?: Ref<HTMLButtonElement>;
+}
+
+/** What both kinds of lists need. */
+export interface ListProps extends Omit<Props<string>, "options" | "placeholder"> {
+  readonly options: readonly SelectOption[];
+  /** The value as the closed select shows it. */
+  readonly shown: string;
+  readonly faded: boolean;
+  /** Where the open list belongs: the dialog it was opened in, or the page. */
+  readonly home: () => HTMLElement | null;
+}
+
+/** One of several. A few are a plain list in which typing finds; many can be searched and are drawn as they come into view. */
+export function Select<Value extends string>({
+  options: given,
+  placeholder = "choose …",
+  face,
+  onChange,
+  ...rest
+}: Props<Value>) {
+  const own = useRef<HTMLButtonElement>(null);
+  const options = fullOptions<string>(given);
+  const chosen = options.find(({ value }) => value === rest.value);
+  const List = options.length > MOST_WITHOUT_SEARCH ? LongSelect : ShortSelect;
+  const take = (button: HTMLButtonElement | null): void => {
+    own.current = button;
+    if (typeof face === "function") face(button);
+    else if (face) face.current = button;
+  };
+  return (
+    <List
+      {...rest}
+      face={take}
+      options={options}
+      shown={chosen ? labelOf(chosen) : rest.value || placeholder}
+      faded={!chosen && rest.value === ""}
+      onChange={(value) => onChange(value as Value)}
+      home={() =>
+        own.current?.closest<HTMLElement>('[role="dialog"], [role="alertdialog"]') ??
+        document.getElementById("main")
+      }
+    />
+  );
+}
