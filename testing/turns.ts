@@ -4,12 +4,12 @@ export class TurnCounter {
   private stopped = false;
 
   constructor() {
-    setImmediate(this.turn);
+    setTimeout(this.turn, 1);
   }
 
   private readonly turn = (): void => {
     this.turns += 1;
-    if (!this.stopped) setImmediate(this.turn);
+    if (!this.stopped) setTimeout(this.turn, 1);
   };
 
   /** Ends the counting and returns how many turns there were. */
