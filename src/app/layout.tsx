@@ -5,6 +5,7 @@ import { Toaster } from "sonner";
 import { frameData } from "@/server/frame-data";
 import { ConfirmHost } from "@/ui/basic/confirm";
 import { PageRefreshProvider } from "@/ui/basic/page-refresh";
+import { FreshPage } from "@/ui/basic/read-ahead";
 import { QueryProvider } from "@/ui/queries/query-provider";
 import { AddressProvider } from "@/ui/frame/address";
 import { GuideBar } from "@/ui/frame/guide-bar";
@@ -44,6 +45,7 @@ export default async function Layout({ children }: { readonly children: ReactNod
               <AddressProvider>
                 {children}
                 <Listens />
+                <FreshPage />
                 <KeepsFocus />
               </AddressProvider>
             </main>

@@ -132,7 +132,7 @@ export default async function TodayPage({ searchParams }: Props) {
         </div>
       )}
       {runs.length > 0 && (
-        <section className="mt-8" aria-label="Recent runs">
+        <section className="below-fold mt-8" aria-label="Recent runs">
           <h2>Recent runs</h2>
           <RunTable runs={runs} names={names} />
           <EarlierRuns shown={runs.length} few={FEW_RUNS} />

@@ -1,6 +1,6 @@
-import { TARGET_WORDS } from "./task";
-import { z } from "zod";
+import { settingProperties } from "../setting-properties";
 import { ALGORITHM_NAMES, ALGORITHMS, factsOf } from "./algorithms";
+import { TARGET_WORDS } from "./task";
 
 const ENGINES = { warehouse: "in the warehouse", streaming: "on streamed rows" } as const;
 
@@ -8,12 +8,7 @@ const ENGINES = { warehouse: "in the warehouse", streaming: "on streamed rows" }
 export function learnerReference(): string {
   const sections = ALGORITHM_NAMES.map((name) => {
     const facts = factsOf(name);
-    const { properties = {} } = z.toJSONSchema(ALGORITHMS[name].settings, { io: "input" }) as {
-      readonly properties?: Readonly<
-        Record<string, { readonly description?: string; readonly default?: unknown }>
-      >;
-    };
-    const rows = Object.entries(properties).map(
+    const rows = settingProperties(ALGORITHMS[name].settings).map(
       ([setting, { description = "", default: standard }]) =>
         `| \`${setting}\` | ${description.replaceAll("|", "\\|")} | ${standard === undefined ? "" : `\`${JSON.stringify(standard)}\``} |`,
     );
@@ -22,7 +17,7 @@ export function learnerReference(): string {
       "",
       facts.about,
       "",
-      `Predicts ${facts.targets.map((each) => TARGET_WORDS[each]).join(", ")}. Trains ${facts.engines.map((each) => ENGINES[each]).join(" or ")}.`,
+      `Predicts ${facts.targets.map((target) => TARGET_WORDS[target]).join(", ")}. Trains ${facts.engines.map((engine) => ENGINES[engine]).join(" or ")}.`,
       "",
       "| setting | description | default |",
       "| --- | --- | --- |",

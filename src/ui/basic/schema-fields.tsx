@@ -1,31 +1,11 @@
 "use client";
 import { useId, useState } from "react";
 import { mistakeIn, readTyped, textOf } from "./typed-setting";
-import { z } from "zod";
+import type { SettingProperty } from "@/core/setting-properties";
 import { Select } from "../select/select";
 
-/** One setting, as its JSON Schema tells of it. */
-export interface Property {
-  readonly type?: string;
-  readonly description?: string;
-  readonly default?: unknown;
-  readonly enum?: readonly string[];
-  readonly minimum?: number;
-  readonly exclusiveMinimum?: number;
-  readonly maximum?: number;
-  readonly exclusiveMaximum?: number;
-}
-
-/** The settings of a schema with what each means, in their order. */
-export function propertiesOf(schema: z.ZodType): readonly (readonly [string, Property])[] {
-  const { properties } = z.toJSONSchema(schema, { io: "input" }) as {
-    readonly properties?: Readonly<Record<string, Property>>;
-  };
-  return Object.entries(properties ?? {});
-}
-
 interface Props {
-  readonly properties: readonly (readonly [string, Property])[];
+  readonly properties: readonly (readonly [string, SettingProperty])[];
   readonly values: Readonly<Record<string, unknown>>;
   readonly onChange: (name: string, value: unknown) => void;
 }
@@ -54,7 +34,7 @@ function Field({
   onChange,
 }: {
   readonly name: string;
-  readonly property: Property;
+  readonly property: SettingProperty;
   readonly value: unknown;
   readonly onChange: (value: unknown) => void;
 }) {

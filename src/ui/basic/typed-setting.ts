@@ -1,5 +1,5 @@
 import { formatNumber, roundSignificant } from "@/core/format/numbers";
-import type { Property } from "./schema-fields";
+import type { SettingProperty } from "@/core/setting-properties";
 
 /** A value as it stands in a field. */
 export function textOf(value: unknown): string {
@@ -8,7 +8,7 @@ export function textOf(value: unknown): string {
   return typeof value === "object" ? JSON.stringify(value) : String(value);
 }
 
-const isNumeric = ({ type }: Property): boolean => type === "number" || type === "integer";
+const isNumeric = ({ type }: SettingProperty): boolean => type === "number" || type === "integer";
 
 /** A number as a person types it: with a point or a comma, or as a share in percent; not a number where it is none. */
 function numberTyped(text: string): number {
@@ -23,12 +23,12 @@ export function writeNumberTyped(text: string): string {
 }
 
 /** What a typed text means for a setting: undefined for what comes when nothing is said; the text itself where it means nothing. */
-export function readTyped(text: string, property: Property): unknown {
+export function readTyped(text: string, property: SettingProperty): unknown {
   const value = valueTyped(text, property);
   return JSON.stringify(value) === JSON.stringify(property.default) ? undefined : value;
 }
 
-function valueTyped(text: string, property: Property): unknown {
+function valueTyped(text: string, property: SettingProperty): unknown {
   if (text.trim() === "") return undefined;
   if (property.type === "array")
     return text
@@ -47,7 +47,7 @@ function valueTyped(text: string, property: Property): unknown {
 }
 
 /** What is wrong with a typed text, in words of the field; undefined where it is good, or nothing. */
-export function mistakeIn(text: string, property: Property): string | undefined {
+export function mistakeIn(text: string, property: SettingProperty): string | undefined {
   if (text.trim() === "" || !isNumeric(property)) return undefined;
   const value = numberTyped(text);
   if (Number.isNaN(value)) return `“${text.trim()}” is not a number.`;

@@ -20,6 +20,7 @@ interface Props {
 }
 
 const MARGIN = 4;
+const DOT = { strokeWidth: 4.8, strokeLinecap: "round" } as const;
 
 /** Values over time in a cell, the newest with a dot; those beyond the last bound are marked. */
 export function TrendCell({ label, points, domain, bounds = [], width = 220, height = 30 }: Props) {
@@ -33,6 +34,11 @@ export function TrendCell({ label, points, domain, bounds = [], width = 220, hei
   const path = line<TrendPoint>()
     .x(({ name }) => x(name) ?? 0)
     .y(({ value }) => y(value));
+  // Lines without length and with round ends: one element however many dots there are.
+  const dotsAt = (marked: readonly TrendPoint[]): string =>
+    marked.map(({ name, value }) => `M${x(name) ?? 0} ${y(value)}h0`).join("");
+  const beyond = points.filter(({ value }) => value >= limit);
+  const newest = points.at(-1);
   return (
     <svg width={width} height={height} role="img" aria-label={label} className="block">
       {bounds.map((bound) => (
@@ -47,19 +53,8 @@ export function TrendCell({ label, points, domain, bounds = [], width = 220, hei
         />
       ))}
       <path d={path([...points]) ?? ""} fill="none" stroke="var(--woad)" strokeWidth="1.5" />
-      {points.map(({ name, value }, index) =>
-        value >= limit || index === points.length - 1 ? (
-          <circle
-            key={name}
-            cx={x(name)}
-            cy={y(value)}
-            r="2.4"
-            fill={value >= limit ? "var(--madder)" : "var(--woad)"}
-          >
-            <title>{`${name}: ${value}`}</title>
-          </circle>
-        ) : null,
-      )}
+      <path d={dotsAt(beyond)} {...DOT} stroke="var(--madder)" />
+      {newest && newest.value < limit && <path d={dotsAt([newest])} {...DOT} stroke="var(--woad)" />}
     </svg>
   );
 }

@@ -1,10 +1,11 @@
 "use client";
 import { useFormContext } from "react-hook-form";
 import { contractSchema, type Delivery } from "@/core/pipeline/operating-schema";
-import { propertiesOf, SchemaFields } from "../basic/schema-fields";
+import { settingProperties } from "@/core/setting-properties";
+import { SchemaFields } from "../basic/schema-fields";
 import { contractOf, deliveryEntry } from "./delivery-draft";
 
-const CONTRACT = propertiesOf(contractSchema);
+const CONTRACT = settingProperties(contractSchema);
 /** What can be asked of rows that nothing predicts. */
 const COUNTS = CONTRACT.filter(([name]) => ["least_rows", "most_rows"].includes(name));
 

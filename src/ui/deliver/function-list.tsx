@@ -1,4 +1,5 @@
 "use client";
+import { Fold } from "../basic/fold";
 import type { PublishedFunction } from "@/runs/published";
 import { CopyButton } from "../basic/copy-button";
 import { useRead } from "../queries/use-read";
@@ -34,12 +35,11 @@ export function FunctionList({ pipeline }: { readonly pipeline: string }) {
         <FunctionEntry key={found.name} found={found} />
       ))}
       {ofVersions.length > 0 && (
-        <details className="mt-2 text-caption">
-          <summary className="cursor-pointer">For one fixed version: {ofVersions.length}</summary>
+        <Fold className="mt-2 text-caption" summary={`For one fixed version: ${ofVersions.length}`}>
           {ofVersions.map((found) => (
             <FunctionEntry key={found.name} found={found} />
           ))}
-        </details>
+        </Fold>
       )}
     </section>
   );

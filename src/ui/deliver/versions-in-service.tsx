@@ -1,3 +1,4 @@
+import { Fold } from "../basic/fold";
 import { formatNumber } from "@/core/format/numbers";
 import type { Challenge } from "@/core/evaluate/challenge";
 import { METRICS } from "@/core/evaluate/metrics";
@@ -157,8 +158,7 @@ export function VersionsInService({ pipeline, models, inService, history, course
         <p className="mt-1 text-caption text-faded">{models.length - MOST} more under Compare.</p>
       )}
       {history.length > 0 && (
-        <details className="mt-2 text-caption">
-          <summary className="cursor-pointer">Service history</summary>
+        <Fold className="mt-2 text-caption" summary="Service history">
           <div className="my-2">
             <VersionHistory {...course} />
           </div>
@@ -174,7 +174,7 @@ export function VersionsInService({ pipeline, models, inService, history, course
               </li>
             ))}
           </ul>
-        </details>
+        </Fold>
       )}
     </section>
   );

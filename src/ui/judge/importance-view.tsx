@@ -1,6 +1,7 @@
+import { Fold } from "../basic/fold";
 import { figureColumn } from "@/core/format/align-figures";
 import { NumberCell } from "../basic/number-cell";
-import { formatNumber, formatPart } from "@/core/format/numbers";
+import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
 import type { Judgement } from "@/core/evaluate/judgement";
 import { METRICS } from "@/core/evaluate/metrics";
 import { measureAllFeatures } from "@/server/training-actions";
@@ -42,12 +43,9 @@ export function ImportanceView({ version, judgement, gains }: Props) {
       )}
       <ImportanceTable {...table} shown={importance.slice(0, SHOWN)} />
       {others.length > 0 && (
-        <details className="mt-1">
-          <summary>
-            {formatNumber(others.length)} more feature{others.length === 1 ? "" : "s"}
-          </summary>
+        <Fold className="mt-1" summary={formatCount(others.length, "more feature")}>
           <ImportanceTable {...table} shown={others} />
-        </details>
+        </Fold>
       )}
     </section>
   );

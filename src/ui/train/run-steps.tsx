@@ -1,3 +1,4 @@
+import { Fold } from "../basic/fold";
 import { figureColumn } from "@/core/format/align-figures";
 import { NumberCell } from "../basic/number-cell";
 import { formatCount, formatDuration, formatNumber } from "@/core/format/numbers";
@@ -13,10 +14,10 @@ export function RunSteps({ steps, live }: { readonly steps: readonly RunStepRow[
   const whole = steps.reduce((sum, step) => sum + tookOf(step), 0);
   const time = figureColumn(steps, (step) => `${formatDuration(tookOf(step))}${step.finishedAt ? "" : " …"}`);
   return (
-    <details className="mt-4">
-      <summary className="cursor-pointer">
-        {formatCount(steps.length, "step")} {live ? "so far" : `in ${formatDuration(whole)}`}
-      </summary>
+    <Fold
+      className="mt-4"
+      summary={`${formatCount(steps.length, "step")} ${live ? "so far" : `in ${formatDuration(whole)}`}`}
+    >
       <Sheet className="mt-1 text-caption" aria-label="Steps of the training">
         <thead>
           <tr>
@@ -38,6 +39,6 @@ export function RunSteps({ steps, live }: { readonly steps: readonly RunStepRow[
           ))}
         </tbody>
       </Sheet>
-    </details>
+    </Fold>
   );
 }

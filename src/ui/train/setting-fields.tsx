@@ -1,14 +1,16 @@
 "use client";
+import { Fold } from "../basic/fold";
 import { ALGORITHMS, type Algorithm } from "@/core/learn/algorithms";
-import { propertiesOf, SchemaFields, type Property } from "../basic/schema-fields";
+import { settingProperties, type SettingProperty } from "@/core/setting-properties";
+import { SchemaFields } from "../basic/schema-fields";
 
 /** Settings that come after those of the learner itself. */
 const LAST = ["validation_share", "stop_after", "missing", "balance"];
 
 /** The settings of a learner with what each means, as its schema tells. */
-export function settingsOf(algorithm: Algorithm): readonly (readonly [string, Property])[] {
+export function settingsOf(algorithm: Algorithm): readonly (readonly [string, SettingProperty])[] {
   const rank = (name: string): number => LAST.indexOf(name);
-  return [...propertiesOf(ALGORITHMS[algorithm].settings)].sort(
+  return [...settingProperties(ALGORITHMS[algorithm].settings)].sort(
     ([left], [right]) => rank(left) - rank(right),
   );
 }
@@ -42,12 +44,11 @@ export function SettingFields({ algorithm, values, onChange }: Props) {
         onChange={onChange}
       />
       {rare.length > 0 && (
-        <details>
-          <summary className="cursor-pointer text-caption text-faded">Advanced settings</summary>
+        <Fold summary="Advanced settings" summaryClassName="text-caption text-faded">
           <div className="mt-2">
             <SchemaFields properties={rare} values={values} onChange={onChange} />
           </div>
-        </details>
+        </Fold>
       )}
     </div>
   );

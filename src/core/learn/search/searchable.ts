@@ -1,5 +1,6 @@
-import { z } from "zod";
+import type { z } from "zod";
 import type { RangeFile, SearchFile } from "../../pipeline/schema";
+import { settingProperties, type SettingProperty } from "../../setting-properties";
 
 /** What a setting can be, as its schema tells, where a search can try it. */
 export interface Searchable {
@@ -16,26 +17,12 @@ export interface Searchable {
   readonly about: string;
 }
 
-interface Property {
-  readonly type?: string;
-  readonly enum?: readonly (string | boolean)[];
-  readonly const?: string | boolean;
-  readonly anyOf?: readonly Property[];
-  readonly items?: Property;
-  readonly minimum?: number;
-  readonly exclusiveMinimum?: number;
-  readonly maximum?: number;
-  readonly exclusiveMaximum?: number;
-  readonly default?: unknown;
-  readonly description?: string;
-}
-
 /** Settings that are no matter of trying. */
 const NEVER: readonly string[] = ["do", "name", "note", "off", "seed"];
 
-const isNumeric = ({ type }: Property): boolean => type === "number" || type === "integer";
+const isNumeric = ({ type }: SettingProperty): boolean => type === "number" || type === "integer";
 
-function choicesOf(property: Property): readonly (string | boolean)[] {
+function choicesOf(property: SettingProperty): readonly (string | boolean)[] {
   if (property.enum) return property.enum;
   if (property.const !== undefined) return [property.const];
   if (property.type === "boolean") return [true, false];
@@ -43,7 +30,7 @@ function choicesOf(property: Property): readonly (string | boolean)[] {
 }
 
 /** Bounds of a number; the integers that a JSON Schema names as bounds of every whole number are none. */
-function boundsOf(property: Property): Pick<Searchable, "least" | "most"> {
+function boundsOf(property: SettingProperty): Pick<Searchable, "least" | "most"> {
   const least = property.minimum ?? property.exclusiveMinimum;
   const most = property.maximum ?? property.exclusiveMaximum;
   return {
@@ -52,7 +39,7 @@ function boundsOf(property: Property): Pick<Searchable, "least" | "most"> {
   };
 }
 
-function searchableOf(setting: string, property: Property): Searchable | undefined {
+function searchableOf(setting: string, property: SettingProperty): Searchable | undefined {
   const common = {
     setting,
     about: property.description ?? "",
@@ -74,10 +61,7 @@ function searchableOf(setting: string, property: Property): Searchable | undefin
 
 /** The settings of a step or a learner that a search can try, from their own schema. */
 export function searchableSettings(settings: z.ZodType): readonly Searchable[] {
-  const { properties = {} } = z.toJSONSchema(settings, { io: "input" }) as {
-    readonly properties?: Readonly<Record<string, Property>>;
-  };
-  return Object.entries(properties).flatMap(([setting, property]) =>
+  return settingProperties(settings).flatMap(([setting, property]) =>
     NEVER.includes(setting) ? [] : (searchableOf(setting, property) ?? []),
   );
 }

@@ -89,7 +89,7 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
         />
       )}
       {runs.length > 0 && (
-        <section className="mt-8" aria-label="Scoring runs">
+        <section className="below-fold mt-8" aria-label="Scoring runs">
           <h2>Scoring runs</h2>
           <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
           <EarlierRuns shown={runs.length} few={FEW_RUNS} />

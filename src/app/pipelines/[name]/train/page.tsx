@@ -102,7 +102,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
         )}
       </div>
       {runs.length > 0 && (
-        <section className="mt-8" aria-label="Training runs">
+        <section className="below-fold mt-8" aria-label="Training runs">
           <h2>Training runs</h2>
           <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
           <EarlierRuns shown={runs.length} few={FEW_RUNS} />
