@@ -19,13 +19,11 @@ function amountOf(flag: string, text: string): number {
   return value;
 }
 
-const milliseconds = (value: number): string => `${formatNumber(Math.round(value))} ms`;
-
 interface PageFlags {
   readonly tables: string;
   readonly pipelines: string;
   readonly runs: string;
-  readonly page?: string;
+  readonly part?: string;
   readonly json: boolean;
 }
 
@@ -36,9 +34,11 @@ function addPages(bench: Command): void {
     .option("--tables <n>", "tables of the warehouse", "2000")
     .option("--pipelines <n>", "pipelines, each with several versions", "200")
     .option("--runs <n>", "finished runs", "20000")
-    .option("--page <address>", "only one page, such as /tables")
+    .option("--part <part>", "addresses, clicks, finding or braid; all if omitted")
     .option("--json", "print JSON", false)
-    .description("measure how long pages and the command box take, in a separate installation")
+    .description(
+      "measure how long pages, links, the command box and the Braid take, in a separate installation",
+    )
     .action(async (options: PageFlags) => {
       const amounts = {
         tables: amountOf("tables", options.tables),
@@ -47,22 +47,23 @@ function addPages(bench: Command): void {
       };
       process.env["RAVLEN_LOG"] ??= "silent";
       await buildPages(process.cwd(), say);
-      const { benchPages } = await import("../../../bench/pages/run");
-      const pages = await benchPages(amounts, options.page, say);
-      print(options.json, { ...amounts, pages }, () =>
+      const { benchPages, PARTS } = await import("../../../bench/pages/run");
+      const { isKept } = await import("../../../bench/pages/limits");
+      const parts = PARTS.filter((part) => options.part === undefined || part === options.part);
+      if (parts.length === 0) throw new Error(`--part ${options.part} is none of ${PARTS.join(", ")}.`);
+      const measures = await benchPages(amounts, parts, say);
+      print(options.json, { ...amounts, measures }, () =>
         columnsOfText([
-          ["page", "cold", "at most", "warm", "at most"],
-          ...pages.map((page) => [
-            page.address,
-            milliseconds(page.cold),
-            milliseconds(page.mostCold),
-            milliseconds(page.warm),
-            milliseconds(page.mostWarm),
+          ["measured", "value", "limit", ""],
+          ...measures.map((measure) => [
+            measure.what,
+            `${formatNumber(Math.round(measure.value))} ${measure.unit}`,
+            `${formatNumber(measure.limit)} ${measure.unit}`,
+            isKept(measure) ? "" : "over",
           ]),
         ]),
       );
-      if (pages.some(({ cold, mostCold, warm, mostWarm }) => cold > mostCold || warm > mostWarm))
-        process.exitCode = 1;
+      if (!measures.every(isKept)) process.exitCode = 1;
     });
 }
 

@@ -3,6 +3,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useCallback, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
 import type { Braid } from "@/core/plan/braid";
 import { BraidHead } from "./braid-head";
+import { CrossingLines } from "./crossing-lines";
 import { bodyWidth, GROUP_HEIGHT, LABEL_WIDTH, ROLE_WIDTH, rowsOf, THREAD_HEIGHT } from "./geometry";
 import { RowView } from "./row-view";
 import { useBraidMoves } from "./use-braid-moves";
@@ -74,6 +75,11 @@ export function BraidView({
     onKey,
     scrollTo: (index) => virtual.scrollToIndex(index),
   });
+  const pickThread = useCallback(
+    (id: string, pick: "only" | "more" | "range"): void =>
+      pick === "range" ? chooseRange(id) : onThread(id, pick),
+    [chooseRange, onThread],
+  );
   const fold = useCallback(
     (strand: string): void =>
       setUnfolded((now) => {
@@ -104,9 +110,11 @@ export function BraidView({
           onInsertAfter={onInsertAfter}
         />
         <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
+          <CrossingLines crossings={braid.crossings.length} selected={selected} />
           {virtual.getVirtualItems().map((item) => {
             const row = rows[item.index];
             if (!row) return null;
+            const isPicked = row.kind === "thread" && picked.has(row.thread.id);
             return (
               <div
                 key={item.key}
@@ -118,12 +126,12 @@ export function BraidView({
                   braid={braid}
                   width={width}
                   measured={measured}
-                  selected={selected}
-                  current={current}
-                  picked={picked}
-                  onThread={(id, pick) => (pick === "range" ? chooseRange(id) : onThread(id, pick))}
+                  selected={isPicked || row.kind === "group" ? selected : -1}
+                  current={row.kind === "thread" && row.thread.id === current}
+                  picked={isPicked}
+                  onThread={pickThread}
                   onFold={fold}
-                  unfolded={unfolded}
+                  unfolded={unfolded.has(row.group.strand)}
                   onBeginning={onBeginning}
                   onCopyStrand={onCopyStrand}
                 />

@@ -38,6 +38,14 @@ export function DrawnBraid({ braid, measured, selection, adding, actions, onKey 
     },
     [braid, open],
   );
+  const onSelect = useCallback(
+    (index: number): void => {
+      const at = braid.crossings[index];
+      if (at) select({ strand: at.strand, after: at.position + 1 });
+    },
+    [braid, select],
+  );
+  const onBeginning = useCallback((strand: string): void => open({ strand, after: 0 }), [open]);
   const names = pickedThreads.map(({ name }) => name);
   return (
     <>
@@ -45,17 +53,14 @@ export function DrawnBraid({ braid, measured, selection, adding, actions, onKey 
         braid={braid}
         measured={measured}
         selected={selected}
-        onSelect={(index) => {
-          const at = braid.crossings[index];
-          if (at) select({ strand: at.strand, after: at.position + 1 });
-        }}
+        onSelect={onSelect}
         current={selection.threadId}
         picked={selection.pickedIds}
         onThread={selection.onThread}
         onRange={selection.onRange}
         onDrop={onDrop}
         onInsertAfter={onInsertAfter}
-        onBeginning={(strand) => open({ strand, after: 0 })}
+        onBeginning={onBeginning}
         onCopyStrand={actions.copyStrand}
         onKey={onKey}
         onPaste={(text) => {

@@ -1,5 +1,5 @@
 import { Copy, Plus } from "lucide-react";
-import type { MouseEvent } from "react";
+import { memo, type MouseEvent } from "react";
 import type { Braid } from "@/core/plan/braid";
 import { LABEL_WIDTH, ROLE_WIDTH, type BraidRow } from "./geometry";
 import { RowBand } from "./row-band";
@@ -11,10 +11,13 @@ export interface RowProps {
   readonly braid: Braid;
   readonly width: number;
   readonly measured: Measured;
+  /** Index of the selected crossing where this line shows it itself, or -1. */
   readonly selected: number;
-  readonly current: string | null;
-  readonly picked: ReadonlySet<string>;
-  readonly unfolded: ReadonlySet<string>;
+  /** The keys are on this thread. */
+  readonly current: boolean;
+  readonly picked: boolean;
+  /** The quiet threads of this strand are shown. */
+  readonly unfolded: boolean;
   readonly onThread: (id: string, pick: "only" | "more" | "range") => void;
   readonly onFold: (strand: string) => void;
   readonly onCopyStrand: (strand: string) => void;
@@ -36,7 +39,7 @@ function pickOf(event: MouseEvent): "only" | "more" | "range" {
 }
 
 /** One line of the Braid: the head of a strand, a thread, or the quiet threads folded away. */
-export function RowView({
+export const RowView = memo(function RowView({
   row,
   braid,
   width,
@@ -89,7 +92,7 @@ export function RowView({
               from {row.group.from}
             </div>
           </div>
-          <div className="border-t border-weft">
+          <div className="border-t border-weft bg-linen">
             <RowBand
               braid={braid}
               group={row.group}
@@ -102,23 +105,21 @@ export function RowView({
       );
     case "thread": {
       const { thread } = row;
-      const chosen = thread.id === current;
-      const taken = picked.has(thread.id);
       const press = (event: MouseEvent): void => onThread(thread.id, pickOf(event));
       return (
         <>
           <button
             type="button"
             tabIndex={-1}
-            aria-pressed={taken}
+            aria-pressed={picked}
             onClick={press}
-            className={`${LABEL} truncate border-l-[3px] pl-[9px] pr-3 text-left text-caption leading-[22px] ${taken ? "border-madder font-semibold text-madder" : "border-transparent"} ${chosen && !taken ? "underline" : ""} ${!taken && thread.role === undefined ? "text-faded" : ""}`}
+            className={`${LABEL} truncate border-l-[3px] pl-[9px] pr-3 text-left text-caption leading-[22px] ${picked ? "border-madder font-semibold text-madder" : "border-transparent"} ${current && !picked ? "underline" : ""} ${!picked && thread.role === undefined ? "text-faded" : ""}`}
             style={{ width: LABEL_WIDTH }}
             title={`${thread.name} (Ctrl+click to select several, Shift+click for a range)`}
           >
             {thread.name}
           </button>
-          <div className={taken ? "bg-paper" : ""} onClick={press}>
+          <div className={picked ? "bg-paper" : ""} onClick={press}>
             <ThreadLine
               thread={thread}
               crossings={braid.crossings.length}
@@ -142,12 +143,12 @@ export function RowView({
         <button
           type="button"
           onClick={() => onFold(row.group.strand)}
-          aria-expanded={unfolded.has(row.group.strand)}
+          aria-expanded={unfolded}
           className={`${LABEL} px-3 text-left text-caption leading-[22px] text-faded hover:text-ink`}
           style={{ width: LABEL_WIDTH }}
         >
-          {unfolded.has(row.group.strand) ? `− fold ${row.count} untouched` : `+ ${row.count} untouched`}
+          {unfolded ? `− fold ${row.count} untouched` : `+ ${row.count} untouched`}
         </button>
       );
   }
-}
+});

@@ -94,16 +94,11 @@ function runsOf(thread: Thread, crossings: number, counts: ReadonlyMap<string, C
   return runs;
 }
 
-/** All crossings as one path of thin upright lines. */
-export const crossingsPath = (crossings: number, from: number, to: number): string =>
-  Array.from({ length: crossings }, (_, index) => `M${crossingX(index)} ${from}V${to}`).join("");
-
-/** One column's thread across all crossings: thickness is completeness, dash and hue its type. */
+/** One column's thread across all crossings: thickness is completeness, dash and hue its type. A picked thread hides the lines behind it and shows the selected one itself. */
 export const ThreadLine = memo(function ThreadLine({ thread, crossings, width, counts, selected }: Props) {
   const lastFamily = thread.stretches.at(-1)?.family ?? "other";
   return (
     <svg width={width} height={THREAD_HEIGHT} aria-hidden className="block">
-      <path d={crossingsPath(crossings, 0, THREAD_HEIGHT)} stroke="var(--rule)" strokeWidth={0.75} />
       {selected >= 0 && (
         <path d={`M${crossingX(selected)} 0V${THREAD_HEIGHT}`} stroke="var(--madder)" strokeWidth={1.5} />
       )}

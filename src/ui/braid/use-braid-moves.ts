@@ -1,4 +1,4 @@
-import type { KeyboardEvent } from "react";
+import { useCallback, type KeyboardEvent } from "react";
 import { between } from "./pick-many";
 
 interface Options {
@@ -31,10 +31,13 @@ export function useBraidMoves(options: Options) {
     onThread(wanted.id, pick);
     scrollTo(wanted.index);
   };
-  const chooseRange = (id: string): void => {
-    const ids = threads.map((thread) => thread.id);
-    onRange(between(ids, current, id), id);
-  };
+  const chooseRange = useCallback(
+    (id: string): void => {
+      const ids = threads.map((thread) => thread.id);
+      onRange(between(ids, current, id), id);
+    },
+    [threads, current, onRange],
+  );
   const extendTo = (position: number): void => {
     const wanted = threads[position];
     if (!wanted) return;

@@ -1,0 +1,28 @@
+import { CROSSING_WIDTH, crossingX, LABEL_WIDTH } from "./geometry";
+
+interface Props {
+  readonly crossings: number;
+  /** Index of the selected crossing, or -1. */
+  readonly selected: number;
+}
+
+/** The upright lines of all crossings behind the threads: one tiled background for all rows, which costs nothing while they scroll. */
+export function CrossingLines({ crossings, selected }: Props) {
+  return (
+    <div
+      aria-hidden
+      className="pointer-events-none absolute inset-y-0"
+      style={{
+        left: LABEL_WIDTH,
+        width: crossings * CROSSING_WIDTH,
+        backgroundImage: "linear-gradient(to right, var(--rule) 1px, transparent 1px)",
+        backgroundSize: `${CROSSING_WIDTH}px 100%`,
+        backgroundPositionX: CROSSING_WIDTH / 2,
+      }}
+    >
+      {selected >= 0 && (
+        <div className="absolute inset-y-0 w-0.5 bg-madder" style={{ left: crossingX(selected) - 0.5 }} />
+      )}
+    </div>
+  );
+}
