@@ -48,7 +48,7 @@ export function AnswerFields({
       >
         {(trouble) => (
           <Select
-            face={select}
+            buttonRef={select}
             label="Target"
             describedBy={trouble}
             className={WIDE}

@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import type { ColumnProfile } from "@/core/evaluate/table-profile";
 import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
 import { parseTableName } from "@/core/pipeline/table-name";
@@ -92,12 +93,20 @@ export function BeginningPreview({ state }: { readonly state: BeginningState }) 
             {page.rows.length === 0 && <p className="py-2 text-madder">The table is empty.</p>}
           </div>
         ) : (
-          <p className="text-faded">{reference ? "reading …" : "Choose a table to preview its rows."}</p>
+          <NoRows reading={Boolean(reference)} />
         )}
       </section>
     </aside>
   );
 }
+
+/** Where the rows will be: their shape while they are read, or what to do for them. */
+const NoRows = ({ reading }: { readonly reading: boolean }) =>
+  reading ? (
+    <Skeleton label="reading rows …" lines={6} className="" />
+  ) : (
+    <p className="text-faded">Choose a table to preview its rows.</p>
+  );
 
 function roleOf(name: string, answer: string, key: readonly string[]): string {
   if (name === answer) return "answer";

@@ -3,9 +3,9 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useCallback, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
 import type { Braid } from "@/core/plan/braid";
 import { BraidHead } from "./braid-head";
-import { CrossingLines } from "./crossing-lines";
+import { BraidRows } from "./braid-rows";
 import { bodyWidth, GROUP_HEIGHT, LABEL_WIDTH, ROLE_WIDTH, rowsOf, THREAD_HEIGHT } from "./geometry";
-import { RowView } from "./row-view";
+import type { PickKind } from "./pick-many";
 import { useBraidMoves } from "./use-braid-moves";
 import type { Measured } from "./use-counts";
 import { useSelectedInView } from "./use-selected-in-view";
@@ -60,7 +60,7 @@ export function BraidView({
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: (index) => (rows[index]?.kind === "group" ? GROUP_HEIGHT : THREAD_HEIGHT),
-    overscan: 10,
+    overscan: 6,
   });
 
   useSelectedInView(scroller, selected, braid.crossings.length);
@@ -76,8 +76,7 @@ export function BraidView({
     scrollTo: (index) => virtual.scrollToIndex(index),
   });
   const pickThread = useCallback(
-    (id: string, pick: "only" | "more" | "range"): void =>
-      pick === "range" ? chooseRange(id) : onThread(id, pick),
+    (id: string, pick: PickKind): void => (pick === "range" ? chooseRange(id) : onThread(id, pick)),
     [chooseRange, onThread],
   );
   const fold = useCallback(
@@ -98,7 +97,7 @@ export function BraidView({
       aria-label="The Braid. Left and right move between steps, up and down between columns, Space selects a column, i adds a step, Enter opens the tray."
       onKeyDown={onKeyDown}
       onPaste={paste}
-      className="min-h-0 flex-1 overflow-auto border-y border-rule"
+      className="min-h-0 flex-1 overflow-auto border-y border-rule bg-linen will-change-scroll"
       data-testid="braid"
     >
       <div style={{ width: LABEL_WIDTH + width + ROLE_WIDTH }}>
@@ -109,36 +108,24 @@ export function BraidView({
           onDrop={onDrop}
           onInsertAfter={onInsertAfter}
         />
-        <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
-          <CrossingLines crossings={braid.crossings.length} selected={selected} />
-          {virtual.getVirtualItems().map((item) => {
-            const row = rows[item.index];
-            if (!row) return null;
-            const isPicked = row.kind === "thread" && picked.has(row.thread.id);
-            return (
-              <div
-                key={item.key}
-                className="absolute left-0 flex w-full"
-                style={{ height: item.size, transform: `translateY(${item.start}px)` }}
-              >
-                <RowView
-                  row={row}
-                  braid={braid}
-                  width={width}
-                  measured={measured}
-                  selected={isPicked || row.kind === "group" ? selected : -1}
-                  current={row.kind === "thread" && row.thread.id === current}
-                  picked={isPicked}
-                  onThread={pickThread}
-                  onFold={fold}
-                  unfolded={unfolded.has(row.group.strand)}
-                  onBeginning={onBeginning}
-                  onCopyStrand={onCopyStrand}
-                />
-              </div>
-            );
+        <BraidRows
+          rows={virtual.getVirtualItems().flatMap(({ key, index, start, size }) => {
+            const row = rows[index];
+            return row ? [{ key, row, start, size }] : [];
           })}
-        </div>
+          height={virtual.getTotalSize()}
+          braid={braid}
+          width={width}
+          measured={measured}
+          selected={selected}
+          current={current}
+          picked={picked}
+          unfolded={unfolded}
+          onThread={pickThread}
+          onFold={fold}
+          onBeginning={onBeginning}
+          onCopyStrand={onCopyStrand}
+        />
       </div>
     </div>
   );

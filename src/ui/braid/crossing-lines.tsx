@@ -1,4 +1,4 @@
-import { CROSSING_WIDTH, crossingX, LABEL_WIDTH } from "./geometry";
+import { CROSSING_WIDTH, crossingX } from "./geometry";
 
 interface Props {
   readonly crossings: number;
@@ -11,9 +11,8 @@ export function CrossingLines({ crossings, selected }: Props) {
   return (
     <div
       aria-hidden
-      className="pointer-events-none absolute inset-y-0"
+      className="pointer-events-none absolute inset-y-0 left-0"
       style={{
-        left: LABEL_WIDTH,
         width: crossings * CROSSING_WIDTH,
         backgroundImage: "linear-gradient(to right, var(--rule) 1px, transparent 1px)",
         backgroundSize: `${CROSSING_WIDTH}px 100%`,

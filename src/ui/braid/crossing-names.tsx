@@ -9,7 +9,7 @@ import {
   type DragEndEvent,
 } from "@dnd-kit/core";
 import { OctagonAlert, Plus } from "lucide-react";
-import { memo } from "react";
+import { Fragment, memo } from "react";
 import type { Crossing } from "@/core/plan/braid";
 import { CROSSING_WIDTH } from "./geometry";
 
@@ -25,7 +25,7 @@ interface Props {
 /** A press that moves less than this is no drag. Pixels. */
 const DRAG_DISTANCE = 6;
 
-/** The steps' names above their crossings: chosen by a press, put elsewhere by a drag. Scrolling draws the rows anew many times a second; these stay as they are. */
+/** The steps' names above their crossings: chosen by a press, put elsewhere by a drag. They wrap; of a name over four lines the rest is shown once it is selected. Scrolling draws the rows anew many times a second; these stay as they are. */
 export const CrossingNames = memo(function CrossingNames({
   crossings,
   selected,
@@ -89,11 +89,13 @@ function Name({
         }
         className={`flex w-full flex-col justify-end px-1 py-1.5 text-center text-caption leading-tight ${isDragging ? "cursor-grabbing border border-ink bg-paper" : ""} ${selected ? "bg-paper font-semibold text-madder" : "hover:bg-paper"} ${crossing.off ? "text-faded" : ""}`}
       >
-        <span className={`line-clamp-2 break-words ${crossing.off ? "line-through" : ""}`}>
+        <span
+          className={`break-words ${selected ? "" : "line-clamp-4"} ${crossing.off ? "line-through" : ""}`}
+        >
           {errors.length > 0 && (
             <OctagonAlert size={12} className="mr-0.5 inline text-madder" aria-label="has errors" />
           )}
-          {crossing.name}
+          <BreakableName name={crossing.name} />
         </span>
         <span className="text-caption font-normal text-faded">
           {crossing.unready ? "incomplete" : crossing.off ? "off" : crossing.title.toLowerCase()}
@@ -112,3 +114,12 @@ function Name({
     </div>
   );
 }
+
+/** A name that breaks after underscores before it breaks within a word. */
+const BreakableName = ({ name }: { readonly name: string }) =>
+  name.split(/(?<=_)/).map((part, index) => (
+    <Fragment key={index}>
+      {index > 0 && <wbr />}
+      {part}
+    </Fragment>
+  ));

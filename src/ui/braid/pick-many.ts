@@ -29,3 +29,12 @@ export function between(order: readonly string[], from: string | null, to: strin
   if (first < 0 || last < 0) return [to];
   return order.slice(Math.min(first, last), Math.max(first, last) + 1);
 }
+
+/** How a press picks: this column alone, this one too, or all up to it. */
+export type PickKind = "only" | "more" | "range";
+
+/** What a press picks: this column alone, this one too, or all up to it. */
+export function pickOf(event: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">): PickKind {
+  if (event.shiftKey) return "range";
+  return event.ctrlKey || event.metaKey ? "more" : "only";
+}

@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { JoinDiagnosis, JoinSide } from "@/runs/draft/diagnose-join";
 import type { Page } from "@/warehouse/sample";
@@ -15,7 +16,7 @@ export function JoinPanel({ place }: { readonly place: Place }) {
         The join could not be analysed. {failure}
       </p>
     );
-  if (!value) return <p className="px-4 py-3 text-faded">matching both sides …</p>;
+  if (!value) return <Skeleton label="matching both sides …" columns={3} />;
   const { here, there, repeated } = value;
   return (
     <div

@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import {
   ArrowLeft,
   ArrowRight,
@@ -82,14 +83,15 @@ function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onF
     ["sql", "SQL"],
   ] as const;
   const shown = tabs.some(([value]) => value === tab) ? tab : "rows";
-  const waiting = (words: string): ReactNode =>
-    !failure && (
+  const waiting = (words: string): ReactNode => {
+    if (failure) return null;
+    if (readable) return <Skeleton label={words} columns={shown === "sql" ? 1 : 6} />;
+    return (
       <p className="px-4 py-3 text-faded">
-        {readable
-          ? words
-          : "This step or an earlier one has an error, so there are no rows to show. See its settings."}
+        This step or an earlier one has an error, so there are no rows to show. See its settings.
       </p>
     );
+  };
   return (
     <Tabs.Root
       value={shown}

@@ -1,12 +1,12 @@
 "use client";
 import { zodResolver } from "@hookform/resolvers/zod";
-import { Controller, useForm } from "react-hook-form";
+import { useForm } from "react-hook-form";
 import { z } from "zod";
 import { startBackfill } from "@/server/operating-actions";
 import { useOwnName } from "../basic/own-name";
 import { TextField } from "../basic/text-field";
 import { useSave } from "../basic/use-save";
-import { Select } from "../select/select";
+import { FieldSelect } from "../select/field-select";
 
 /** Runs that a backfill has in parallel at most. */
 const MOST_PARALLEL = 8;
@@ -61,19 +61,12 @@ export function BackfillForm({ pipeline, deliveries, today, disabled }: Props) {
       {deliveries.length > 1 && (
         <div className="text-caption">
           Delivery
-          <Controller
+          <FieldSelect
             control={control}
             name="delivery"
-            render={({ field: { value, onChange, ref } }) => (
-              <Select
-                label="Delivery"
-                className="mt-0.5 block text-body"
-                value={value}
-                options={deliveries}
-                onChange={onChange}
-                face={ref}
-              />
-            )}
+            label="Delivery"
+            className="mt-0.5 block text-body"
+            options={deliveries}
           />
         </div>
       )}

@@ -1,12 +1,12 @@
 "use client";
 import { zodResolver } from "@hookform/resolvers/zod";
-import { Controller, useForm } from "react-hook-form";
+import { useForm } from "react-hook-form";
 import { z } from "zod";
 import { scoreOnDemand } from "@/server/operating-actions";
 import { PageLink } from "../basic/page-link";
 import { TextField } from "../basic/text-field";
 import { useSave } from "../basic/use-save";
-import { Select } from "../select/select";
+import { FieldSelect } from "../select/field-select";
 
 interface Props {
   readonly pipeline: string;
@@ -53,20 +53,13 @@ export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Pro
         <div className="mt-2 flex flex-wrap items-start gap-3">
           <div className="text-caption">
             Rows of
-            <Controller
+            <FieldSelect
               control={control}
               name="table"
-              render={({ field: { value, onChange, ref } }) => (
-                <Select
-                  label="Rows of"
-                  className="mt-0.5 min-w-56 text-body"
-                  placeholder="choose a table"
-                  value={value}
-                  options={tables}
-                  onChange={onChange}
-                  face={ref}
-                />
-              )}
+              label="Rows of"
+              className="mt-0.5 min-w-56 text-body"
+              placeholder="choose a table"
+              options={tables}
             />
           </div>
           <TextField

@@ -12,7 +12,7 @@ import { saveParts } from "@/server/file-actions";
 import { Problems } from "../basic/problems";
 import { useAction } from "../basic/use-action";
 import { usePageRefresh } from "../basic/page-refresh";
-import { Select } from "../select/select";
+import { FieldSelect } from "../select/field-select";
 import { MetricSelect } from "../select/metric-select";
 import { labelledOptions } from "../select/options";
 
@@ -88,18 +88,11 @@ export function RetrainingForm({ pipeline, target, retraining, functions }: Prop
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
         <label className="flex items-center gap-2">
           A version trained by a schedule{" "}
-          <Controller
+          <FieldSelect
             control={control}
             name="rule"
-            render={({ field: { value, onChange, ref } }) => (
-              <Select
-                label="A version trained by a schedule"
-                value={value}
-                options={labelledOptions(RULES)}
-                onChange={onChange}
-                face={ref}
-              />
-            )}
+            label="A version trained by a schedule"
+            options={labelledOptions(RULES)}
           />
         </label>
         {rule === "when_better" && (

@@ -87,7 +87,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                 )}
               </td>
               <td>
-                {schedule.cron === null ? "–" : schedule.missed === "skip" ? "skipped" : "one catch-up run"}
+                {missedWords(schedule)}
                 {schedule.wait && (
                   <span className="block text-caption text-faded">
                     waits up to {schedule.wait.until} min for{" "}
@@ -142,6 +142,12 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
 /** Whether a schedule serves a delivery of features, which needs no version in service. */
 const isOfFeatures = (file: PipelineFile | undefined, delivery: string | null): boolean =>
   file !== undefined && deliveryNamed(file.delivery, delivery ?? undefined)?.of === "features";
+
+/** What happens to logical times that were missed. */
+function missedWords({ cron, missed }: ScheduleRow): string {
+  if (cron === null) return "–";
+  return missed === "skip" ? "skipped" : "one catch-up run";
+}
 
 function doesWords(
   { run, delivery }: Pick<ScheduleRow, "run" | "delivery">,

@@ -4,11 +4,11 @@ import { useState } from "react";
 import { LIST, writes } from "./list-look";
 import { SearchedList } from "./searched-list";
 import type { ListProps } from "./select";
-import { SelectFace } from "./select-face";
+import { SelectButton } from "./select-button";
 
 /** A list of many options with a search. What is typed on the closed select begins the search. */
 export function LongSelect(props: ListProps) {
-  const { label, value, options, shown, faded, onChange, home } = props;
+  const { label, value, options, shown, faded, onChange, findContainer } = props;
   const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState("");
   const show = (wanted: boolean): void => {
@@ -18,7 +18,7 @@ export function LongSelect(props: ListProps) {
   return (
     <Popover.Root open={open} onOpenChange={show}>
       <Popover.Trigger
-        ref={props.face}
+        ref={props.buttonRef}
         id={props.id}
         role="combobox"
         type="button"
@@ -37,9 +37,9 @@ export function LongSelect(props: ListProps) {
           setOpen(true);
         }}
       >
-        <SelectFace options={options} shown={shown} faded={faded} />
+        <SelectButton options={options} shown={shown} faded={faded} />
       </Popover.Trigger>
-      <Popover.Portal container={open ? home() : null}>
+      <Popover.Portal container={open ? findContainer() : null}>
         <Popover.Content
           align="start"
           sideOffset={3}

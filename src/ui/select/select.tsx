@@ -18,7 +18,7 @@ interface Props<Value extends string> {
   readonly autoFocus?: boolean;
   readonly describedBy?: string | undefined;
   readonly title?: string | undefined;
-  readonly face?: Ref<HTMLButtonElement>;
+  readonly buttonRef?: Ref<HTMLButtonElement>;
 }
 
 /** What both kinds of lists need. */
@@ -28,14 +28,14 @@ export interface ListProps extends Omit<Props<string>, "options" | "placeholder"
   readonly shown: string;
   readonly faded: boolean;
   /** Where the open list belongs: the dialog it was opened in, or the page. */
-  readonly home: () => HTMLElement | null;
+  readonly findContainer: () => HTMLElement | null;
 }
 
 /** One of several. A few are a plain list in which typing finds; many can be searched and are drawn as they come into view. */
 export function Select<Value extends string>({
   options: given,
   placeholder = "choose …",
-  face,
+  buttonRef,
   onChange,
   ...rest
 }: Props<Value>) {
@@ -45,18 +45,18 @@ export function Select<Value extends string>({
   const List = options.length > MOST_WITHOUT_SEARCH ? LongSelect : ShortSelect;
   const take = (button: HTMLButtonElement | null): void => {
     own.current = button;
-    if (typeof face === "function") face(button);
-    else if (face) face.current = button;
+    if (typeof buttonRef === "function") buttonRef(button);
+    else if (buttonRef) buttonRef.current = button;
   };
   return (
     <List
       {...rest}
-      face={take}
+      buttonRef={take}
       options={options}
       shown={chosen ? labelOf(chosen) : rest.value || placeholder}
       faded={!chosen && rest.value === ""}
       onChange={(value) => onChange(value as Value)}
-      home={() =>
+      findContainer={() =>
         own.current?.closest<HTMLElement>('[role="dialog"], [role="alertdialog"]') ??
         document.getElementById("main")
       }

@@ -5,11 +5,11 @@ import { Popover } from "radix-ui";
 import { GROUP, LIST, OPTION } from "./list-look";
 import { labelOf, type SelectOption } from "./options";
 import type { ListProps } from "./select";
-import { SelectFace } from "./select-face";
+import { SelectButton } from "./select-button";
 
 /** A list of a few options; the focus stays on the select, and what is typed finds an option. */
 export function ShortSelect(props: ListProps) {
-  const { label, value, options, shown, faded, onChange, home } = props;
+  const { label, value, options, shown, faded, onChange, findContainer } = props;
   const chosen = options.find((option) => option.value === value) ?? null;
   const list = useSelect<SelectOption>({
     items: [...options],
@@ -28,7 +28,7 @@ export function ShortSelect(props: ListProps) {
           type="button"
           {...list.getToggleButtonProps({
             ...(props.id === undefined ? {} : { id: props.id }),
-            ref: props.face ?? null,
+            ref: props.buttonRef ?? null,
             "aria-label": label,
             disabled: props.disabled ?? false,
           })}
@@ -39,10 +39,10 @@ export function ShortSelect(props: ListProps) {
           data-state={list.isOpen ? "open" : "closed"}
           className={`field select ${props.className ?? ""}`}
         >
-          <SelectFace options={options} shown={shown} faded={faded} />
+          <SelectButton options={options} shown={shown} faded={faded} />
         </button>
       </Popover.Anchor>
-      <Popover.Portal container={list.isOpen ? home() : null}>
+      <Popover.Portal container={list.isOpen ? findContainer() : null}>
         <Popover.Content
           role="presentation"
           align="start"

@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import { figureColumn } from "@/core/format/align-figures";
 import { NumberCell } from "../basic/number-cell";
 import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
@@ -86,7 +87,7 @@ export function PairPanel(props: Props) {
       {!x || !y ? (
         <p className="text-faded">Choose two columns to see how their values are related.</p>
       ) : (
-        !pair && !failure && <p className="text-faded">counting pairs …</p>
+        !pair && !failure && <Skeleton label="counting pairs …" className="" />
       )}
       {pair && (
         <>
@@ -169,7 +170,7 @@ export function TargetPanel(props: Props) {
       {!target ? (
         <p className="text-faded">Choose a column to see how well each other column alone predicts it.</p>
       ) : (
-        !view && !failure && <p className="text-faded">analysing columns …</p>
+        !view && !failure && <Skeleton label="analysing columns …" lines={12} className="" />
       )}
       {view && (
         <>
@@ -245,7 +246,7 @@ export function JoinsPanel(props: Props) {
         {failure}
       </p>
     );
-  if (!found) return <p className="py-2 text-faded">comparing values with other tables …</p>;
+  if (!found) return <Skeleton label="comparing values with other tables …" className="py-2" />;
   const more = found.left > 0 && (
     <p className="mt-2 text-caption text-faded">
       {formatNumber(found.left)} more pairs of columns with the same name and type were not compared.{" "}

@@ -1,7 +1,7 @@
 "use client";
 import { zodResolver } from "@hookform/resolvers/zod";
 import { useMemo } from "react";
-import { Controller, useForm } from "react-hook-form";
+import { useForm } from "react-hook-form";
 import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
 import { fitCount } from "@/core/learn/search/space";
 import type { PipelineFile } from "@/core/pipeline/schema";
@@ -19,7 +19,7 @@ import { PLACES } from "./candidate-words";
 import type { SearchableStep } from "./search-range-row";
 import { SearchFields } from "./search-fields";
 import { SettingFields } from "./setting-fields";
-import { Select } from "../select/select";
+import { FieldSelect } from "../select/field-select";
 
 interface Props {
   readonly pipeline: string;
@@ -98,23 +98,16 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
         <label htmlFor="candidate-engine" className="font-medium">
           where
         </label>
-        <Controller
+        <FieldSelect
           control={control}
           name="engine"
-          render={({ field: { value, onChange, ref } }) => (
-            <Select
-              id="candidate-engine"
-              label="where"
-              className="w-96"
-              value={value}
-              onChange={onChange}
-              face={ref}
-              options={[
-                { value: "auto", label: `automatic place (${PLACES[facts.prefers(100_000, 20)]})` },
-                ...facts.engines.map((engine) => ({ value: engine, label: PLACES[engine] })),
-              ]}
-            />
-          )}
+          id="candidate-engine"
+          label="where"
+          className="w-96"
+          options={[
+            { value: "auto", label: `automatic place (${PLACES[facts.prefers(100_000, 20)]})` },
+            ...facts.engines.map((engine) => ({ value: engine, label: PLACES[engine] })),
+          ]}
         />
       </div>
       <h3 className="mb-2 mt-5 font-semibold">Settings</h3>

@@ -4,7 +4,7 @@ import { labelOf, type SelectOption } from "./options";
 /**
  * What a closed select shows. Its width is that of its longest option, so that nothing moves when another is chosen.
  */
-export function SelectFace({
+export function SelectButton({
   options,
   shown,
   faded,
@@ -22,7 +22,7 @@ export function SelectFace({
     <>
       <span
         data-longest={longest}
-        className={`select-face min-w-0 flex-1 text-left ${faded ? "text-faded" : ""}`}
+        className={`select-button min-w-0 flex-1 text-left ${faded ? "text-faded" : ""}`}
       >
         <span className="block truncate">{shown}</span>
       </span>
