@@ -39,34 +39,38 @@ function Brief({
     <div className="page py-6">
       <BriefTools version={version} />
       <DraftNotices basedOn={basedOn} version={version.number} />
-      <article className="max-w-5xl space-y-4 font-serif text-section leading-relaxed">
-        <TypedLine
-          label="Question"
-          value={text("question")}
-          onChange={(value) => put(["question"], value)}
-          placeholder="What should be predicted? Ask it as a colleague would."
-          className="text-title font-medium"
-        />
-        <BriefLine label="One row is">
+      <article className="grid max-w-5xl gap-x-16 gap-y-4 font-serif text-section leading-relaxed 2xl:max-w-none 2xl:grid-cols-2">
+        <div className="min-w-0 space-y-4">
           <TypedLine
-            label="One row is"
-            value={text("row")}
-            onChange={(value) => put(["row"], value)}
-            placeholder="for example: one delivered parcel"
+            label="Question"
+            value={text("question")}
+            onChange={(value) => put(["question"], value)}
+            placeholder="What should be predicted? Ask it as a colleague would."
+            className="text-title font-medium"
           />
-        </BriefLine>
-        <MomentLine />
-        <BriefLine label="Users">
-          <TypedLine
-            label="Who uses it"
-            value={text("users")}
-            onChange={(value) => put(["users"], value)}
-            placeholder="Who acts on it, and how"
-          />
-        </BriefLine>
-        <SuccessLine />
-        <ExpectationList />
-        <ExcludedList />
+          <BriefLine label="One row is">
+            <TypedLine
+              label="One row is"
+              value={text("row")}
+              onChange={(value) => put(["row"], value)}
+              placeholder="for example: one delivered parcel"
+            />
+          </BriefLine>
+          <MomentLine />
+          <BriefLine label="Users">
+            <TypedLine
+              label="Who uses it"
+              value={text("users")}
+              onChange={(value) => put(["users"], value)}
+              placeholder="Who acts on it, and how"
+            />
+          </BriefLine>
+          <SuccessLine />
+        </div>
+        <div className="min-w-0 space-y-4">
+          <ExpectationList />
+          <ExcludedList />
+        </div>
       </article>
       {errors.length > 0 && (
         <div className="mt-4">
