@@ -109,7 +109,7 @@ const NoRows = ({ reading }: { readonly reading: boolean }) =>
   );
 
 function roleOf(name: string, answer: string, key: readonly string[]): string {
-  if (name === answer) return "answer";
+  if (name === answer) return "target";
   return key.includes(name) ? "key" : " ";
 }
 
