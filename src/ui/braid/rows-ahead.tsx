@@ -14,7 +14,7 @@ const PAUSE_MILLISECONDS = 1500;
 export function RowsAhead({ draft, share }: { readonly draft: Draft; readonly share: number }) {
   const text = useSettled(draft.text, PAUSE_MILLISECONDS);
   return (
-    <div className="h-10 shrink-0 overflow-y-auto px-5 py-1">
+    <div className="h-12 shrink-0 overflow-y-auto px-5 py-1">
       <BeforeTraining
         text={text}
         share={share}

@@ -44,7 +44,7 @@ export function LongSelect(props: ListProps) {
           align="start"
           sideOffset={3}
           aria-label={label}
-          className={`${LIST} w-[max(var(--radix-popover-trigger-width),16rem)] max-w-[92vw]`}
+          className={`${LIST} w-[max(var(--radix-popover-trigger-width),20rem)] max-w-[92vw]`}
           onKeyDown={(event) => event.stopPropagation()}
         >
           <SearchedList

@@ -311,32 +311,39 @@ export function renameKey(
   );
 }
 
-/** A label over a control, with what it means. */
+/** A label beside a control, with what it means on its right, or below a wide one. */
 export function Labelled({
   label,
   help,
   problems,
+  wide = false,
   children,
 }: {
   readonly label: string;
   readonly help?: string | undefined;
   readonly problems: readonly string[];
+  /** The control takes all the width; what it means stands below it. */
+  readonly wide?: boolean;
   readonly children: ReactNode;
 }) {
   return (
-    <div className="grid grid-cols-[120px_minmax(0,1fr)] gap-x-4 py-1 @4xl:grid-cols-[150px_minmax(0,1fr)_270px]">
+    <div className="grid grid-cols-[120px_minmax(0,1fr)] gap-x-4 py-1 @4xl:grid-cols-[150px_22rem_minmax(0,1fr)]">
       <span className={`pt-1 text-caption ${problems.length > 0 ? "font-medium text-madder" : "text-faded"}`}>
         {label}
       </span>
-      <div className="min-w-0">
+      <div className={`min-w-0 ${wide ? "@4xl:col-span-2" : ""}`}>
         {children}
-        {problems.map((each) => (
-          <p key={each} role="alert" className="mt-0.5 text-caption text-madder">
-            {each}
+        {problems.map((problem) => (
+          <p key={problem} role="alert" className="mt-0.5 text-caption text-madder">
+            {problem}
           </p>
         ))}
       </div>
-      <p className="col-start-2 pt-0.5 text-caption leading-snug text-faded @4xl:col-start-3">{help}</p>
+      <p
+        className={`col-start-2 pt-0.5 text-caption leading-snug text-faded ${wide ? "@4xl:col-[2/span_2]" : "@4xl:col-start-3"}`}
+      >
+        {help}
+      </p>
     </div>
   );
 }

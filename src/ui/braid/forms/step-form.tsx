@@ -7,6 +7,7 @@ import { useEffect, useMemo, useRef } from "react";
 import { useDesk } from "../../draft/draft-context";
 import { columnsAt, lengthOf } from "../places";
 import { Labelled } from "./controls";
+import type { Input } from "./field";
 import { FormContext, type FormPlace } from "./form-context";
 import { FORMS } from "./forms";
 import { inFormWords } from "./form-words";
@@ -17,6 +18,19 @@ import { TypedText } from "../../basic/typed-text";
 
 /** What can be filled in. */
 const FIELDS = "[role=combobox], input, textarea, [contenteditable=true]";
+
+/** Controls that need all the width there is. */
+const WIDE: ReadonlySet<Input["as"]> = new Set([
+  "expression",
+  "expressions",
+  "select",
+  "by column",
+  "join columns",
+  "values of",
+  "map of",
+  "order",
+  "regions",
+]);
 
 /** The settings of a step: each change is an edit of the file, and takes effect on the preview at once. */
 export function StepForm({
@@ -100,6 +114,7 @@ export function StepForm({
             label={field.label ?? field.name.replaceAll("_", " ")}
             help={help(field.name)}
             problems={problemsOf(field.name)}
+            wide={WIDE.has(field.as)}
           >
             <Setting
               input={field}
