@@ -41,3 +41,30 @@ export function figureColumn<Row>(
     };
   };
 }
+
+/** A number as a database writes it: no date, no version, no code with a letter. */
+const NUMBER = /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i;
+
+/** Whether all texts are numbers, and there is at least one. */
+export const areNumbers = (texts: readonly string[]): boolean =>
+  texts.length > 0 && texts.every((text) => NUMBER.test(text));
+
+/** Characters that a figure takes with its padding. */
+export const paddedLength = ({ before, text, after }: AlignedFigure): number =>
+  before.length + text.length + after.length;
+
+/**
+ * Aligns texts of one column at the decimal point where there is room for it.
+ *
+ * @param most characters that a padded figure may take
+ * @returns the padded figure of a text, or undefined where there are no texts or they would take more
+ */
+export function alignWithin(
+  texts: readonly string[],
+  most: number,
+): ((text: string) => AlignedFigure) | undefined {
+  const [first] = texts;
+  if (first === undefined) return undefined;
+  const align = figureColumn(texts, (text) => text);
+  return paddedLength(align(first)) <= most ? align : undefined;
+}

@@ -1,7 +1,7 @@
 import type { AlignedFigure } from "@/core/format/align-figures";
 
 /** A figure with its padding, which is neither read nor copied. */
-function Padded({ text, before, after }: AlignedFigure) {
+export function Padded({ text, before, after }: AlignedFigure) {
   return (
     <span className="padded" data-before={before} data-after={after}>
       {text}

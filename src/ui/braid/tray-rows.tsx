@@ -1,6 +1,8 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useMemo, useRef } from "react";
+import { alignWithin, areNumbers, paddedLength, type AlignedFigure } from "@/core/format/align-figures";
+import { Padded } from "../basic/number-cell";
 
 export interface PreviewPage {
   readonly columns: readonly string[];
@@ -13,36 +15,32 @@ interface ShownColumn {
   readonly changed: boolean;
   /** Pixels, from the longest of its values. */
   readonly width: number;
+  /** Pads a figure; undefined for a column that holds no numbers, or too long ones. */
+  readonly align: ((text: string) => AlignedFigure) | undefined;
 }
 
 const CHARACTER = 7.2;
 const PADDING = 22;
 const CHANGED_LABEL = 48;
 const MOST_CHARACTERS = 40;
+const MISSING = "missing";
 /** Columns drawn on either side of the visible ones. */
 const OVERSCAN = 4;
 
 /** The columns that a step changed first, each as wide as its values need. */
 function columnsToShow(page: PreviewPage, touched: readonly string[]): readonly ShownColumn[] {
   const isTouched = (name: string): boolean =>
-    touched.some((each) => name === each || name.startsWith(`${each}=`));
+    touched.some((column) => name === column || name.startsWith(`${column}=`));
   return page.columns
     .map((name, index): ShownColumn => {
       const changed = isTouched(name);
-      const longest = page.rows.reduce((most, row) => Math.max(most, (row[index] ?? "missing").length), 0);
-      const heading = name.length * CHARACTER + (changed ? CHANGED_LABEL : 0);
-      return {
-        name,
-        index,
-        changed,
-        width: Math.ceil(
-          PADDING +
-            Math.max(
-              Math.min(longest, MOST_CHARACTERS) * CHARACTER,
-              Math.min(heading, MOST_CHARACTERS * CHARACTER),
-            ),
-        ),
-      };
+      const texts = page.rows.flatMap((row) => row[index] ?? []);
+      const align = areNumbers(texts) ? alignWithin(texts, MOST_CHARACTERS) : undefined;
+      const missing = texts.length < page.rows.length ? MISSING.length : 0;
+      const lengths = texts.map((text) => (align ? paddedLength(align(text)) : text.length));
+      const heading = name.length + (changed ? CHANGED_LABEL / CHARACTER : 0);
+      const characters = Math.min(Math.max(missing, heading, ...lengths), MOST_CHARACTERS);
+      return { name, index, changed, align, width: Math.ceil(PADDING + characters * CHARACTER) };
     })
     .sort((left, right) => Number(right.changed) - Number(left.changed));
 }
@@ -91,7 +89,7 @@ export function RowsAfter({
             role="columnheader"
             title={column.name}
             style={place}
-            className={`absolute truncate px-2.5 py-1 font-medium ${column.changed ? "bg-weft" : "text-faded"} ${column.name === thread ? "underline" : ""}`}
+            className={`absolute truncate px-2.5 py-1 font-medium ${column.align ? "text-right" : ""} ${column.changed ? "bg-weft" : "text-faded"} ${column.name === thread ? "underline" : ""}`}
           >
             {column.name}
             {column.changed && (
@@ -115,13 +113,18 @@ export function RowsAfter({
               key={column.name}
               role="cell"
               style={place}
-              className={`figure absolute h-full truncate px-2.5 py-1 ${column.changed ? "bg-paper" : ""}`}
+              className={`figure absolute h-full truncate px-2.5 py-1 ${column.changed ? "bg-paper" : ""} ${column.align ? "text-right" : ""}`}
             >
-              {row[column.index] ?? <span className="italic text-faded">missing</span>}
+              <Value value={row[column.index] ?? null} align={column.align} />
             </span>
           ))}
         </div>
       ))}
     </div>
   );
+}
+
+function Value({ value, align }: { readonly value: string | null } & Pick<ShownColumn, "align">) {
+  if (value === null) return <span className="italic text-faded">{MISSING}</span>;
+  return align ? <Padded {...align(value)} /> : value;
 }

@@ -3,6 +3,9 @@ import { formatNumber } from "@/core/format/numbers";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import type { AlignedFigure } from "@/core/format/align-figures";
+import { Padded } from "../basic/number-cell";
+import { gridFigures } from "./grid-figures";
 import { PAGE, useRowPages, type RowOrder } from "./use-row-pages";
 
 const ROW_HEIGHT = 27;
@@ -24,7 +27,7 @@ export function RowGrid({
   columns,
   total,
   height = 420,
-  name,
+  name: gridName,
 }: {
   readonly source: string;
   readonly columns: readonly GridColumn[];
@@ -47,8 +50,11 @@ export function RowGrid({
   useEffect(() => {
     scroller.current?.scrollTo({ top: 0 });
   }, [source, order]);
-  const widths = columns.map((each) => each.width ?? Math.max(90, Math.min(240, 9 * each.name.length + 40)));
-  const template = { gridTemplateColumns: `64px ${widths.map((each) => `${each}px`).join(" ")}` };
+  const figures = columns.map(({ name, numeric, width }) => ({
+    numeric,
+    width: width ?? Math.max(90, Math.min(240, 9 * name.length + 40)),
+  }));
+  const template = { gridTemplateColumns: `64px ${figures.map(({ width }) => `${width}px`).join(" ")}` };
   if (failure)
     return (
       <p role="alert" className="text-madder">
@@ -59,7 +65,7 @@ export function RowGrid({
     <div
       ref={scroller}
       role="grid"
-      aria-label={name}
+      aria-label={gridName}
       aria-rowcount={total}
       aria-colcount={columns.length}
       tabIndex={0}
@@ -74,23 +80,25 @@ export function RowGrid({
         <span role="columnheader" className="px-2 py-1.5 text-right text-caption text-faded">
           row
         </span>
-        {columns.map((each) => {
-          const sorted = order?.column === each.name;
+        {columns.map((column) => {
+          const sorted = order?.column === column.name;
           return (
             <div
-              key={each.name}
+              key={column.name}
               role="columnheader"
               aria-sort={sorted ? (order.descending ? "descending" : "ascending") : "none"}
             >
               <button
                 type="button"
                 onClick={() =>
-                  setOrder(sorted && order.descending ? undefined : { column: each.name, descending: sorted })
+                  setOrder(
+                    sorted && order.descending ? undefined : { column: column.name, descending: sorted },
+                  )
                 }
-                title={`${each.name}, ${each.type}`}
-                className={`flex w-full items-center gap-1 truncate px-2 py-1.5 text-caption font-medium ${each.numeric ? "justify-end" : ""}`}
+                title={`${column.name}, ${column.type}`}
+                className={`flex w-full items-center gap-1 truncate px-2 py-1.5 text-caption font-medium ${column.numeric ? "justify-end" : ""}`}
               >
-                <span className="truncate">{each.name}</span>
+                <span className="truncate">{column.name}</span>
                 {sorted &&
                   (order.descending ? (
                     <ArrowDown size={12} aria-hidden />
@@ -105,7 +113,9 @@ export function RowGrid({
       {total === 0 && <p className="px-3 py-4 text-faded">No rows.</p>}
       <div style={{ height: rows.getTotalSize(), position: "relative" }}>
         {visible.map((item) => {
-          const row = pages.get(Math.floor(item.index / PAGE))?.[item.index % PAGE];
+          const page = pages.get(Math.floor(item.index / PAGE));
+          const row = page?.[item.index % PAGE];
+          const aligned = page ? gridFigures(page, figures) : [];
           return (
             <div
               key={item.index}
@@ -115,29 +125,33 @@ export function RowGrid({
               style={{ ...template, height: ROW_HEIGHT, transform: `translateY(${item.start}px)` }}
             >
               <span className="figure px-2 py-1 text-right text-faded">{formatNumber(item.index + 1)}</span>
-              {columns.map((each, index) => {
-                const value = row?.[index];
-                return (
-                  <span
-                    key={each.name}
-                    role="gridcell"
-                    title={value ?? undefined}
-                    className={`figure truncate px-2 py-1 ${each.numeric ? "text-right" : ""}`}
-                  >
-                    {row === undefined ? (
-                      <span className="inline-block h-2.5 w-2/3 rounded bg-weft" />
-                    ) : value === null ? (
-                      <span className="text-faded italic">missing</span>
-                    ) : (
-                      value
-                    )}
-                  </span>
-                );
-              })}
+              {columns.map((column, index) => (
+                <span
+                  key={column.name}
+                  role="gridcell"
+                  title={row?.[index] ?? undefined}
+                  className={`figure truncate px-2 py-1 ${column.numeric ? "text-right" : ""}`}
+                >
+                  <GridValue value={row?.[index]} align={aligned[index]} />
+                </span>
+              ))}
             </div>
           );
         })}
       </div>
     </div>
   );
+}
+
+/** A value of a row: a bar until the row is there. */
+function GridValue({
+  value,
+  align,
+}: {
+  readonly value: string | null | undefined;
+  readonly align: ((text: string) => AlignedFigure) | undefined;
+}) {
+  if (value === undefined) return <span className="inline-block h-2.5 w-2/3 rounded bg-weft" />;
+  if (value === null) return <span className="text-faded italic">missing</span>;
+  return align ? <Padded {...align(value)} /> : value;
 }

@@ -12,7 +12,8 @@ export interface RowOrder {
   readonly descending: boolean;
 }
 
-type Rows = readonly (readonly (string | null)[])[];
+/** Rows of a page: texts in the order of the columns, null where a value is missing. */
+export type Rows = readonly (readonly (string | null)[])[];
 
 export interface RowPages {
   /** Rows by the number of their page, of those that are there. */
