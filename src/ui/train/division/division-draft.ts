@@ -1,3 +1,4 @@
+import { z } from "zod";
 import { readShare, writeShare } from "@/core/format/read-share";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Problem } from "@/core/problem";
@@ -89,6 +90,12 @@ export function mistakesIn(draft: DivisionDraft): DivisionMistakes {
     mistakes.foldCount = "Enter a whole number from 2 to 50.";
   return mistakes;
 }
+
+/** The form as it is typed, with what is missing or cannot be read at its fields. */
+export const divisionDraftSchema = z.custom<DivisionDraft>().superRefine((draft, context) => {
+  for (const [field, message] of Object.entries(mistakesIn(draft)))
+    context.addIssue({ code: "custom", path: [field], message });
+});
 
 const HELD_FIELDS: readonly DivisionField[] = ["share", "from", "groups", "where", "table", "seed"];
 const CLOSED_FIELDS: Readonly<Record<string, DivisionField>> = {

@@ -41,10 +41,7 @@ export function DivisionPanel({ pipeline, file, tables, numberGroups }: Props) {
     <form
       aria-label="Validation"
       className="grid grid-cols-1 gap-x-10 gap-y-4 @4xl:grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void save();
-      }}
+      onSubmit={(event) => void division.handleSubmit(save)(event)}
     >
       <div>
         <DivisionFields file={file} division={division} tables={tables} numberGroups={numberGroups} />

@@ -2,17 +2,20 @@
 import { useEffect, useRef, useState } from "react";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { DivisionPreview } from "@/server/division";
+import { useDraftForm } from "../../basic/use-draft-form";
 import { usePosted } from "../../queries/use-posted";
-import { atFields, draftOfFile, mistakesIn, partsOfDraft, type DivisionDraft } from "./division-draft";
+import { atFields, divisionDraftSchema, draftOfFile, mistakesIn, partsOfDraft } from "./division-draft";
 
 /** Typing is over when nothing was typed for so long. */
 const QUIET_MILLISECONDS = 350;
 
 /** The form of which rows train and judge, and what would become of the rows. */
 export function useDivision(pipeline: string, file: PipelineFile) {
-  const [draft, setDraft] = useState(() => draftOfFile(file));
-  const mistakes = mistakesIn(draft);
-  const complete = Object.keys(mistakes).length === 0;
+  const { draft, change, startOver, mistakes, handleSubmit } = useDraftForm(
+    divisionDraftSchema,
+    draftOfFile(file),
+  );
+  const complete = Object.keys(mistakesIn(draft)).length === 0;
   const parts = complete ? JSON.stringify(partsOfDraft(draft)) : undefined;
   const [asked, setAsked] = useState(parts);
   useEffect(() => {
@@ -29,7 +32,8 @@ export function useDivision(pipeline: string, file: PipelineFile) {
   const current = asked === parts ? atFields(value?.problems ?? []) : atFields([]);
   return {
     draft,
-    change: (changed: Partial<DivisionDraft>) => setDraft((before) => ({ ...before, ...changed })),
+    change,
+    handleSubmit,
     /** What is missing or wrong, by field. */
     mistakes: { ...current.mistakes, ...mistakes },
     /** Whether the file would be refused as the form stands. */
@@ -42,6 +46,6 @@ export function useDivision(pipeline: string, file: PipelineFile) {
     problems: current.others,
     failure,
     asking: asking || asked !== parts,
-    reset: () => setDraft(draftOfFile(file)),
+    reset: (): void => startOver(draftOfFile(file)),
   };
 }

@@ -1,3 +1,4 @@
+import { z } from "zod";
 import { sideMistake, sidesInFile, textsOf, type Sides } from "../../answer/answer-values";
 import type { PipelineFile, TargetKind } from "@/core/pipeline/schema";
 import { isMoment, isNumber, type ValueType } from "@/core/value-type";
@@ -111,3 +112,16 @@ export function sideMistakes(
     negative: sideMistake("negative", draft.sides, type),
   };
 }
+
+/** What is wrong with the form, by field; sides are told apart. */
+export const rolesDraftSchema = (columns: readonly FinalColumn[]) =>
+  z.custom<RolesDraft>().superRefine((draft, context) => {
+    const sides = sideMistakes(draft, columns);
+    const found = [
+      [["key"], roleMistake(draft)],
+      [["sides", "positive"], sides.positive],
+      [["sides", "negative"], sides.negative],
+    ] as const;
+    for (const [path, message] of found)
+      if (message !== undefined) context.addIssue({ code: "custom", path: [...path], message });
+  });

@@ -17,14 +17,11 @@ import {
   columnsFor,
   kindsFor,
   needsPositive,
-  roleMistake,
-  sideMistakes,
-  rolesOfDraft,
-  rolesOfFile,
   withTarget,
   type FinalColumn,
   type RolesDraft,
 } from "./roles-draft";
+import { useRoles } from "./use-roles";
 import { Select } from "../../select/select";
 
 interface Props {
@@ -43,14 +40,10 @@ const KINDS: Readonly<Record<TargetKind, string>> = {
 /** What columns are for: key, answer, time, group and weight, to be changed at any time. */
 export function RolesPanel({ pipeline, file, columns }: Props) {
   const refresh = usePageRefresh();
-  const [draft, setDraft] = useState(() => rolesOfFile(file));
+  const { draft, roles, sides, mistake, changed, ...form } = useRoles(file, columns);
+  const { change } = form;
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, ask] = useAction();
-  const change = (changed: Partial<RolesDraft>): void => setDraft((before) => ({ ...before, ...changed }));
-  const roles = rolesOfDraft(draft, columns);
-  const changed = JSON.stringify(roles) !== JSON.stringify(rolesOfDraft(rolesOfFile(file), columns));
-  const mistakes = sideMistakes(draft, columns);
-  const mistake = roleMistake(draft) ?? mistakes.positive ?? mistakes.negative;
   const { value } = usePosted<DivisionPreview>(
     needsPositive(draft, columns) ? `/api/pipelines/${encodeURIComponent(pipeline)}/division` : undefined,
     // Any value will do: what is asked is which values there are.
@@ -66,13 +59,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
   };
   const type = columns.find(({ name }) => name === draft.target)?.type ?? "other";
   return (
-    <form
-      aria-label="Column roles"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void save();
-      }}
-    >
+    <form aria-label="Column roles" onSubmit={(event) => void form.handleSubmit(save)(event)}>
       <div className="grid grid-cols-1 gap-x-10 @3xl:grid-cols-2">
         <div>
           <KeyField draft={draft} columns={columns} change={change} />
@@ -80,7 +67,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
             name="Target"
             value={draft.target}
             columns={columns.filter(({ encoded }) => !encoded)}
-            onChange={(target) => setDraft(withTarget(draft, target, columns))}
+            onChange={(target) => change(withTarget(draft, target, columns))}
           />
           <WayField
             name="Target type"
@@ -91,9 +78,9 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
           {needsPositive(draft, columns) && (
             <SidesFields
               sides={draft.sides}
-              mistakes={mistakes}
+              mistakes={sides}
               answers={answers}
-              onChange={(sides) => change({ sides })}
+              onChange={(changedSides) => change({ sides: changedSides })}
             />
           )}
         </div>
@@ -111,11 +98,11 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
         </div>
       </div>
       <div className="mt-2 flex items-center gap-3">
-        <button type="submit" className="press" disabled={busy || !changed || mistake !== undefined}>
+        <button type="submit" className="press" disabled={busy || !changed || !form.isValid}>
           Save roles
         </button>
         {changed && (
-          <button type="button" className="press" onClick={() => setDraft(rolesOfFile(file))}>
+          <button type="button" className="press" onClick={form.reset}>
             Undo changes
           </button>
         )}
@@ -140,7 +127,7 @@ function SidesFields({
   onChange,
 }: {
   readonly sides: Sides;
-  readonly mistakes: ReturnType<typeof sideMistakes>;
+  readonly mistakes: Readonly<Record<"positive" | "negative", string | undefined>>;
   readonly answers: readonly AnswerRows[];
   readonly onChange: (sides: Sides) => void;
 }) {
