@@ -15,7 +15,7 @@ function leftOutWords(roles: CheckedPlan["roles"]): string {
   return [...reasons]
     .map(
       ([because, names]) =>
-        `${someOf(names, FEW_NAMES)} ${names.length === 1 ? "is" : "are"} excluded: ${because}.`,
+        `${someOf(names, FEW_NAMES)} ${names.length === 1 ? "is" : "are"} excluded: ${because.replace(/\.$/, "")}.`,
     )
     .join(" ");
 }
