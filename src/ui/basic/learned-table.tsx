@@ -51,9 +51,9 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
   const shown = parts.map(({ name, lines }) => ({ name, lines: everything ? lines : lines.filter(differs) }));
   const total = parts.reduce((sum, each) => sum + each.lines.length, 0);
   const same = total - parts.reduce((sum, each) => sum + each.lines.filter(differs).length, 0);
-  const onlyThere = alone.map((each) => (
-    <p key={each.title} className="text-caption text-faded">
-      Only in {each.title}: {each.names.join(", ")}.
+  const onlyThere = alone.map((side) => (
+    <p key={side.title} className="text-caption text-faded">
+      Only in {side.title}: {side.names.join(", ")}.
     </p>
   ));
   if (total === 0)

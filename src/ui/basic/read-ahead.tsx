@@ -2,16 +2,12 @@
 import { usePathname, useSearchParams } from "next/navigation";
 import { useEffect, useRef, useState } from "react";
 import { usePageRefresh } from "./page-refresh";
+import { addressOf, ReadAheadTimes } from "./read-ahead-times";
 
 /** A pointer that only passes over a link stays shorter than this. Milliseconds. */
 const DWELL = 60;
-/** A page that was read ahead longer ago than this is read again once it is shown. Milliseconds. */
-const FRESH = 2000;
-/** The browser keeps a page that was read ahead for 30 seconds (staleTimes in next.config.ts). Milliseconds. */
-const KEPT = 35_000;
 
-/** When pages were read ahead, by address. */
-const readAhead = new Map<string, number>();
+const times = new ReadAheadTimes();
 
 export interface ReadAhead {
   readonly wanted: boolean;
@@ -30,7 +26,7 @@ export function useReadAhead(href: string): ReadAhead {
   const begin = (): void => {
     stop();
     timer.current = setTimeout(() => {
-      readAhead.set(href, Date.now());
+      times.note(href, Date.now());
       setWanted(true);
     }, DWELL);
   };
@@ -46,10 +42,9 @@ export function FreshPage() {
   const refresh = usePageRefresh();
   const path = usePathname();
   const query = useSearchParams().toString();
-  const address = query === "" ? path : `${path}?${query}`;
+  const address = addressOf(query === "" ? path : `${path}?${query}`);
   useEffect(() => {
-    const age = Date.now() - (readAhead.get(address) ?? 0);
-    if (age > FRESH && age < KEPT) refresh();
+    if (times.isOld(address, Date.now())) refresh();
   }, [address, refresh]);
   return null;
 }

@@ -103,9 +103,9 @@ function ServiceForm({ model, version, inService, close }: Props & { readonly cl
       <WhatDepends asking={asking} failure={failure} testId="consequences">
         {value && <ConsequenceList found={value} inService={inService} />}
       </WhatDepends>
-      {problems.map((each) => (
-        <p key={each.message} role="alert" className="mb-2 text-caption text-madder">
-          {each.message} {each.hint}
+      {problems.map((problem) => (
+        <p key={problem.message} role="alert" className="mb-2 text-caption text-madder">
+          {problem.message} {problem.hint}
         </p>
       ))}
       <div className="flex items-end gap-3">
@@ -138,13 +138,13 @@ function ConsequenceList({
   readonly inService: boolean;
 }) {
   const { now, files, deliveries, schedules, functions } = found;
-  const due = schedules.filter((each) => each.next !== null);
+  const due = schedules.filter((schedule) => schedule.next !== null);
   return (
     <ul className="list-disc space-y-1 pl-5">
       {!inService &&
-        found.doubts.map((each) => (
-          <li key={each} className="text-madder">
-            What changes: {each}
+        found.doubts.map((doubt) => (
+          <li key={doubt} className="text-madder">
+            What changes: {doubt}
           </li>
         ))}
       {!inService &&
@@ -160,34 +160,34 @@ function ConsequenceList({
         ) : (
           <li>No version is in service now.</li>
         ))}
-      {due.map((each) => (
-        <li key={each.name}>
+      {due.map((schedule) => (
+        <li key={schedule.name}>
           {inService ? (
             <>
-              The schedule “{each.name}” will fail from {moment(new Date(each.next!))} until another version
-              is in service.
+              The schedule “{schedule.name}” will fail from {moment(new Date(schedule.next!))} until another
+              version is in service.
             </>
           ) : (
             <>
-              The schedule “{each.name}” scores with version {found.version} from{" "}
-              {moment(new Date(each.next!))} on.
+              The schedule “{schedule.name}” scores with version {found.version} from{" "}
+              {moment(new Date(schedule.next!))} on.
             </>
           )}
         </li>
       ))}
       {!inService &&
-        deliveries.map((each) => (
-          <li key={each.name}>
-            “{each.name}” writes to {each.tables.join(", ")}. Existing rows stay until then.
+        deliveries.map((delivery) => (
+          <li key={delivery.name}>
+            “{delivery.name}” writes to {delivery.tables.join(", ")}. Existing rows stay until then.
           </li>
         ))}
       {functions.length > 0 && (
         <li>
           {inService ? "Dropped immediately:" : "Switched immediately:"}{" "}
-          {functions.map((each, index) => (
-            <span key={each}>
+          {functions.map((name, index) => (
+            <span key={name}>
               {index > 0 && ", "}
-              <code>{each}</code>
+              <code>{name}</code>
             </span>
           ))}
           .

@@ -29,11 +29,11 @@ export function DependenceView({
 }) {
   const [column, setColumn] = useQueryState("feature", { defaultValue: all[0]?.column ?? "" });
   const [output, setOutput] = useQueryState("class", { defaultValue: outputs[0] ?? "" });
-  const chosen = all.find((each) => each.column === column) ?? all[0];
+  const chosen = all.find((dependence) => dependence.column === column) ?? all[0];
   if (!chosen) return null;
   const place = Math.max(0, outputs.indexOf(output));
   const mean = figureColumn(chosen.points, (point) => formatNumber(point.outputs[place]));
-  const numeric = chosen.points.every((each) => typeof each.at === "number");
+  const numeric = chosen.points.every((point) => typeof point.at === "number");
   const axis = cellAxis({ title: what }, [0, ...chosen.points.map((point) => point.outputs[place])]);
   return (
     <section aria-label="Dependence">
@@ -42,15 +42,15 @@ export function DependenceView({
         <ColumnChoice
           label="feature"
           value={chosen.column}
-          columns={all.map((each) => each.column)}
-          onChange={(each) => void setColumn(each)}
+          columns={all.map((dependence) => dependence.column)}
+          onChange={(chosenColumn) => void setColumn(chosenColumn)}
         />
         {outputs.length > 1 && (
           <ColumnChoice
             label="class"
             value={outputs[place]!}
             columns={outputs}
-            onChange={(each) => void setOutput(each)}
+            onChange={(chosenOutput) => void setOutput(chosenOutput)}
           />
         )}
       </div>
@@ -94,14 +94,14 @@ export function DependenceView({
             </tr>
           </thead>
           <tbody>
-            {chosen.points.map((each) => (
-              <tr key={String(each.at)}>
-                <td>{each.at === null ? "(missing)" : String(each.at)}</td>
-                <NumberCell figure={mean(each)} />
+            {chosen.points.map((point) => (
+              <tr key={String(point.at)}>
+                <td>{point.at === null ? "(missing)" : String(point.at)}</td>
+                <NumberCell figure={mean(point)} />
                 <td>
-                  <BarCell axis={axis} value={each.outputs[place] ?? 0} />
+                  <BarCell axis={axis} value={point.outputs[place] ?? 0} />
                 </td>
-                <td className="number">{each.rows}</td>
+                <td className="number">{point.rows}</td>
               </tr>
             ))}
           </tbody>

@@ -61,7 +61,7 @@ function ImportanceTable({
     ...importance.flatMap(({ least, most }) => [least, most]),
   ]);
   const worse = figureColumn(shown, (feature) => formatNumber(feature.worse));
-  const allGain = gains?.reduce((sum, each) => sum + each.gain, 0) ?? 0;
+  const allGain = gains?.reduce((sum, { gain }) => sum + gain, 0) ?? 0;
   const share = figureColumn(shown, ({ column }) =>
     formatPart(gains?.find((gain) => gain.column === column)?.gain ?? 0, allGain),
   );
@@ -78,14 +78,14 @@ function ImportanceTable({
         </tr>
       </thead>
       <tbody>
-        {shown.map((each) => (
-          <tr key={each.column}>
-            <td className="break-words">{each.column}</td>
-            <NumberCell figure={worse(each)} />
+        {shown.map((feature) => (
+          <tr key={feature.column}>
+            <td className="break-words">{feature.column}</td>
+            <NumberCell figure={worse(feature)} />
             <td>
-              <BarCell axis={axis} value={each.worse} range={[each.least, each.most]} />
+              <BarCell axis={axis} value={feature.worse} range={[feature.least, feature.most]} />
             </td>
-            {gains && <NumberCell figure={share(each)} />}
+            {gains && <NumberCell figure={share(feature)} />}
           </tr>
         ))}
       </tbody>

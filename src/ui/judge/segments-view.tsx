@@ -43,7 +43,7 @@ export function SegmentsView({
   const whole = wholes[part] ?? {};
   const [column, setColumn] = useQueryState("by", { defaultValue: first });
   const [metric, setMetric] = useQueryState("metric", { defaultValue: metricsFor(kind)[0]! as string });
-  const chosen = (metricsFor(kind).find((each) => each === metric) ?? metricsFor(kind)[0]!) as MetricName;
+  const chosen = (metricsFor(kind).find((name) => name === metric) ?? metricsFor(kind)[0]!) as MetricName;
   const [everything, setEverything] = useState(false);
   const {
     value: found,
@@ -62,13 +62,18 @@ export function SegmentsView({
   const actual = figureColumn(rows, (segment) => formatNumber(segment.actual));
   const predicted = figureColumn(rows, (segment) => formatNumber(segment.predicted));
   const ends = intervalColumn(rows, (segment) => segment.intervals[chosen], formatNumber);
-  const singles = (value ?? []).some((each) => each.actual !== null);
+  const singles = (value ?? []).some((segment) => segment.actual !== null);
   return (
     <section aria-label="By segment">
       <div className="mb-2 flex flex-wrap items-center gap-4">
         <h2>By segment</h2>
         <PartChoice parts={parts} part={part} insideFolds={insideFolds} onChange={setPart} />
-        <ColumnChoice label="by" value={column} columns={columns} onChange={(each) => void setColumn(each)} />
+        <ColumnChoice
+          label="by"
+          value={column}
+          columns={columns}
+          onChange={(chosenColumn) => void setColumn(chosenColumn)}
+        />
         <label className="flex items-center gap-2 text-caption text-faded">
           metric
           <MetricSelect
@@ -108,30 +113,30 @@ export function SegmentsView({
             </tr>
           </thead>
           <tbody>
-            {value.map((each) => {
-              const at = each.figures[chosen];
-              const interval = each.intervals[chosen];
+            {value.map((segment) => {
+              const at = segment.figures[chosen];
+              const interval = segment.intervals[chosen];
               const overall = whole[chosen];
-              const worse = each.worse.includes(chosen);
+              const worse = segment.worse.includes(chosen);
               return (
-                <tr key={each.label}>
+                <tr key={segment.label}>
                   <td>
-                    {each.label}
+                    {segment.label}
                     {worse && (
                       <span className="ml-2 border-b-2 border-madder text-caption text-madder">
                         significantly worse
                       </span>
                     )}
                   </td>
-                  <td className="number">{formatNumber(each.rows)}</td>
-                  {singles && <NumberCell figure={actual(each)} />}
-                  {singles && <NumberCell figure={predicted(each)} />}
-                  <NumberCell figure={figures(each)} />
-                  <IntervalFigures ends={ends(each)} title={each.noIntervals} />
+                  <td className="number">{formatNumber(segment.rows)}</td>
+                  {singles && <NumberCell figure={actual(segment)} />}
+                  {singles && <NumberCell figure={predicted(segment)} />}
+                  <NumberCell figure={figures(segment)} />
+                  <IntervalFigures ends={ends(segment)} title={segment.noIntervals} />
                   <td>
                     <IntervalCell
                       axis={axis}
-                      label={`${each.label}: ${formatNumber(at)}`}
+                      label={`${segment.label}: ${formatNumber(at)}`}
                       value={at}
                       interval={interval}
                       reference={overall}

@@ -45,15 +45,15 @@ export function RunTimeline({ steps, statements, now, usual = [] }: Props) {
   const [open, setOpen] = useState<ReadonlySet<number>>(new Set());
   // Attempts may lie far apart: each has a scale of its own.
   const spans = new Map(
-    [...new Set(steps.map((each) => each.attempt))].map((attempt) => {
-      const own = steps.filter((each) => each.attempt === attempt);
-      const begin = Math.min(...own.map((each) => new Date(each.startedAt).getTime()));
+    [...new Set(steps.map((step) => step.attempt))].map((attempt) => {
+      const own = steps.filter((step) => step.attempt === attempt);
+      const begin = Math.min(...own.map((step) => new Date(step.startedAt).getTime()));
       return [
         attempt,
         {
           begin,
           end: Math.max(
-            ...own.map((each) => new Date(each.finishedAt ?? each.startedAt).getTime()),
+            ...own.map((step) => new Date(step.finishedAt ?? step.startedAt).getTime()),
             begin + 1,
           ),
         },
@@ -72,8 +72,8 @@ export function RunTimeline({ steps, statements, now, usual = [] }: Props) {
       {only && spans.size === 1 && <TimelineAxis milliseconds={only.end - only.begin} />}
       <ol aria-label="Steps of the run">
         {steps.map((step) => {
-          const own = statements.filter((each) => each.stepId === step.id);
-          const known = usual.find((each) => each.name === step.name && each.runs >= LEAST_RUNS);
+          const own = statements.filter((statement) => statement.stepId === step.id);
+          const known = usual.find((duration) => duration.name === step.name && duration.runs >= LEAST_RUNS);
           const took = step.finishedAt
             ? new Date(step.finishedAt).getTime() - new Date(step.startedAt).getTime()
             : undefined;
@@ -133,17 +133,17 @@ export function RunTimeline({ steps, statements, now, usual = [] }: Props) {
               </button>
               {open.has(step.id) && (
                 <div className="mb-2 ml-6 space-y-3 border-l border-rule pl-4">
-                  {own.map((each) => (
-                    <div key={each.id}>
+                  {own.map((statement) => (
+                    <div key={statement.id}>
                       <p className="text-caption">
-                        <span className="font-medium">{each.purpose}</span>{" "}
+                        <span className="font-medium">{statement.purpose}</span>{" "}
                         <span className="figure text-faded">
-                          {formatDuration(each.milliseconds)}
-                          {each.rows === null ? "" : `, ${formatNumber(each.rows)} rows`}
+                          {formatDuration(statement.milliseconds)}
+                          {statement.rows === null ? "" : `, ${formatNumber(statement.rows)} rows`}
                         </span>
                       </p>
                       <div className="max-h-80 overflow-auto bg-paper">
-                        <SqlText sql={each.sql} />
+                        <SqlText sql={statement.sql} />
                       </div>
                     </div>
                   ))}

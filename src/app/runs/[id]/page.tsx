@@ -54,7 +54,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
     run.kind === "score" && run.state === "done" && !target ? await tablesOfRun(warehouse, run.id) : [];
   const live = run.state === "running" || run.state === "queued";
   const passes = record.passes.filter(
-    (each) => each.attempt === Math.max(...record.passes.map((other) => other.attempt)),
+    (pass) => pass.attempt === Math.max(...record.passes.map((other) => other.attempt)),
   );
   return (
     <div className="page pb-16">
@@ -131,7 +131,7 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
               usual={usual}
               now={run.state === "running" ? liveness(run) : undefined}
               steps={record.steps}
-              statements={statements.map((each) => ({ ...each, sql: layOutSql(each.sql) }))}
+              statements={statements.map((statement) => ({ ...statement, sql: layOutSql(statement.sql) }))}
             />
           )}
           <RunLog lines={record.log} />
