@@ -4,6 +4,7 @@ import type { ReactNode } from "react";
 import { Toaster } from "sonner";
 import { frameData } from "@/server/frame-data";
 import { ConfirmHost } from "@/ui/basic/confirm";
+import { TipProvider } from "@/ui/basic/tip";
 import { PageRefreshProvider } from "@/ui/basic/page-refresh";
 import { FreshPage } from "@/ui/basic/read-ahead";
 import { QueryProvider } from "@/ui/queries/query-provider";
@@ -39,16 +40,18 @@ export default async function Layout({ children }: { readonly children: ReactNod
         </a>
         <QueryProvider>
           <PageRefreshProvider>
-            <TopBar running={frame.running} clock={frame.clock} />
-            {frame.guide && <GuideBar goal={frame.guide} />}
-            <main id="main" tabIndex={-1} className="outline-none">
-              <AddressProvider>
-                {children}
-                <Listens />
-                <FreshPage />
-                <KeepsFocus />
-              </AddressProvider>
-            </main>
+            <TipProvider>
+              <TopBar running={frame.running} clock={frame.clock} />
+              {frame.guide && <GuideBar goal={frame.guide} />}
+              <main id="main" tabIndex={-1} className="outline-none">
+                <AddressProvider>
+                  {children}
+                  <Listens />
+                  <FreshPage />
+                  <KeepsFocus />
+                </AddressProvider>
+              </main>
+            </TipProvider>
           </PageRefreshProvider>
         </QueryProvider>
         <ConfirmHost />

@@ -14,12 +14,11 @@ export interface OpenedPipeline {
   readonly checked: Result<CheckedPlan>;
 }
 
-/** A pipeline by its name in a URL, in its newest version, checked against today's catalog. */
-async function openPipeline(name: string): Promise<OpenedPipeline | undefined> {
+/** A pipeline in its newest version, checked against today's catalog. */
+export async function openPipeline(pipeline: PipelineRow): Promise<OpenedPipeline> {
   const { store, warehouse } = await appContext();
-  const pipeline = await findPipeline(store.db, name);
-  const version = pipeline && (await newestVersion(store.db, pipeline.id));
-  if (!pipeline || !version) return undefined;
+  const version = await newestVersion(store.db, pipeline.id);
+  if (!version) notFound();
   // What we keep of a pipeline can be looked at while the warehouse is away.
   const checked = await checkText(version.text, warehouse).catch((error: unknown) => {
     if (isConnectionLoss(error)) return failure(...problemsOf(error));
@@ -28,12 +27,13 @@ async function openPipeline(name: string): Promise<OpenedPipeline | undefined> {
   return { pipeline, version, checked };
 }
 
-/** The same for pages: a name that does not exist shows the page for that. */
-export async function pipelineForPage(name: string): Promise<OpenedPipeline> {
+/** A pipeline by its name in a URL; a name that does not exist shows the page for that. */
+export async function pipelineForPage(name: string): Promise<PipelineRow> {
+  const { store } = await appContext();
   const read = nameInput.safeParse(decodeURIComponent(name));
-  const opened = read.success ? await openPipeline(read.data) : undefined;
-  if (opened) return opened;
-  const renamed = read.success && (await holderOfName((await appContext()).store.db, read.data));
+  const found = read.success ? await findPipeline(store.db, read.data) : undefined;
+  if (found) return found;
+  const renamed = read.success && (await holderOfName(store.db, read.data));
   if (renamed) redirect(`/pipelines/${encodeURIComponent(renamed.name)}/braid`);
   notFound();
 }

@@ -6,7 +6,7 @@ import { openDraft, type OpenDraft } from "@/runs/draft/survey";
 import { draftOf } from "@/store/drafts";
 import { listVersions } from "@/store/pipelines";
 import { appContext } from "./context";
-import { pipelineForPage, type OpenedPipeline } from "./pipelines";
+import { openPipeline, pipelineForPage, type OpenedPipeline } from "./pipelines";
 
 /** One stage of a pipeline's own line, and whether it is settled. */
 export interface Stage {
@@ -28,12 +28,13 @@ export const pageOf = cache(
       versions: Awaited<ReturnType<typeof listVersions>>;
     }
   > => {
-    const opened = await pipelineForPage(name);
+    const pipeline = await pipelineForPage(name);
     const { store, warehouse } = await appContext();
-    const [models, versions, kept] = await Promise.all([
-      listModels(store.db, opened.pipeline.id),
-      listVersions(store.db, opened.pipeline.id),
-      draftOf(store.db, opened.pipeline.id),
+    const [opened, models, versions, kept] = await Promise.all([
+      openPipeline(pipeline),
+      listModels(store.db, pipeline.id),
+      listVersions(store.db, pipeline.id),
+      draftOf(store.db, pipeline.id),
     ]);
     const unsaved = kept && kept.text !== opened.version.text ? kept.text : undefined;
     // Without the warehouse only what is saved can be told.

@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import { FormProvider, useForm } from "react-hook-form";
 import { deliverySchema, type Delivery } from "@/core/pipeline/operating-schema";
 import { saveListed } from "@/server/file-actions";
-import { FormDialog } from "../basic/form-dialog";
+import { DialogForm, FormDialog } from "../basic/form-dialog";
 import { ContractFields } from "./contract-fields";
 import { deliveryEntry, newDelivery, type DeliveryFacts } from "./delivery-draft";
 import { DeliveryColumns, DeliveryExtras } from "./delivery-columns";
@@ -16,11 +16,18 @@ interface Props {
   readonly delivery: Delivery | undefined;
   /** Place in the file; null for a new one. */
   readonly place: number | null;
-  readonly children: ReactNode;
 }
 
 /** Makes or changes a delivery: where predictions go, of which rows, with which columns, and its contract. */
-export function DeliveryForm({ facts, delivery, place, children }: Props) {
+export function DeliveryForm({ children, ...props }: Props & { readonly children: ReactNode }) {
+  return (
+    <FormDialog trigger={children}>
+      <DeliveryFields {...props} />
+    </FormDialog>
+  );
+}
+
+function DeliveryFields({ facts, delivery, place }: Props) {
   const form = useForm<Delivery>({
     resolver: zodResolver(deliverySchema) as never,
     defaultValues: delivery ?? newDelivery(facts),
@@ -29,11 +36,9 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
   const [name, table] = form.watch(["name", "table"]);
   return (
     <FormProvider {...form}>
-      <FormDialog
+      <DialogForm
         title={place === null ? "New delivery" : `Delivery “${delivery?.name ?? ""}”`}
-        trigger={children}
         incomplete={name.trim() === "" || table.trim() === ""}
-        onOpen={() => form.reset(delivery ?? newDelivery(facts))}
         save={() =>
           saveListed({
             pipeline: facts.pipeline,
@@ -48,7 +53,7 @@ export function DeliveryForm({ facts, delivery, place, children }: Props) {
         <DeliveryColumns facts={facts} />
         <DeliveryExtras facts={facts} />
         <ContractFields />
-      </FormDialog>
+      </DialogForm>
     </FormProvider>
   );
 }

@@ -5,7 +5,7 @@ import { FormProvider, useForm } from "react-hook-form";
 import { toldSchedule } from "@/core/pipeline/edit/told";
 import { scheduleSchema, type Schedule } from "@/core/pipeline/operating-schema";
 import { saveListed } from "@/server/file-actions";
-import { FormDialog, FormLine } from "../basic/form-dialog";
+import { DialogForm, FormDialog, FormLine } from "../basic/form-dialog";
 import { newSchedule, type ScheduleFacts } from "./schedule-draft";
 import { ScheduleLimits } from "./schedule-limits";
 import { ScheduleStart } from "./schedule-start";
@@ -17,11 +17,18 @@ interface Props {
   readonly schedule: Schedule | undefined;
   /** Place in the file; null for a new one. */
   readonly place: number | null;
-  readonly children: ReactNode;
 }
 
 /** Makes or changes a schedule: what runs, when, and what happens when it cannot. */
-export function ScheduleForm({ facts, schedule, place, children }: Props) {
+export function ScheduleForm({ children, ...props }: Props & { readonly children: ReactNode }) {
+  return (
+    <FormDialog trigger={children}>
+      <ScheduleFields {...props} />
+    </FormDialog>
+  );
+}
+
+function ScheduleFields({ facts, schedule, place }: Props) {
   const form = useForm<Schedule>({
     resolver: zodResolver(scheduleSchema) as never,
     defaultValues: schedule ?? newSchedule(facts),
@@ -30,11 +37,9 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
   const [name, wait] = form.watch(["name", "wait"]);
   return (
     <FormProvider {...form}>
-      <FormDialog
+      <DialogForm
         title={place === null ? "New schedule" : `Schedule “${schedule?.name ?? ""}”`}
-        trigger={children}
         incomplete={name.trim() === ""}
-        onOpen={() => form.reset(schedule ?? newSchedule(facts))}
         save={() =>
           saveListed({
             pipeline: facts.pipeline,
@@ -51,7 +56,7 @@ export function ScheduleForm({ facts, schedule, place, children }: Props) {
         <ScheduleStart facts={facts} />
         <ScheduleLimits />
         <WaitFields wait={wait} sources={facts.sources} onChange={(next) => form.setValue("wait", next)} />
-      </FormDialog>
+      </DialogForm>
     </FormProvider>
   );
 }

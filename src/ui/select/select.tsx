@@ -1,5 +1,5 @@
 "use client";
-import { useRef, type Ref } from "react";
+import { useRef, type Ref, type RefObject } from "react";
 import { LongSelect } from "./long-select";
 import { fullOptions, labelOf, MOST_WITHOUT_SEARCH, type GivenOption, type SelectOption } from "./options";
 import { ShortSelect } from "./short-select";
@@ -22,13 +22,14 @@ interface Props<Value extends string> {
 }
 
 /** What both kinds of lists need. */
-export interface ListProps extends Omit<Props<string>, "options" | "placeholder"> {
+export interface ListProps extends Omit<Props<string>, "options" | "placeholder" | "buttonRef"> {
   readonly options: readonly SelectOption[];
   /** The value as the closed select shows it. */
   readonly shown: string;
   readonly faded: boolean;
-  /** Where the open list belongs: the dialog it was opened in, or the page. */
-  readonly findContainer: () => HTMLElement | null;
+  readonly button: RefObject<HTMLButtonElement | null>;
+  /** Takes the button when it is there. */
+  readonly takeButton: (button: HTMLButtonElement | null) => void;
 }
 
 /** One of several. A few are a plain list in which typing finds; many can be searched and are drawn as they come into view. */
@@ -39,27 +40,24 @@ export function Select<Value extends string>({
   onChange,
   ...rest
 }: Props<Value>) {
-  const own = useRef<HTMLButtonElement>(null);
+  const button = useRef<HTMLButtonElement>(null);
   const options = fullOptions<string>(given);
   const chosen = options.find(({ value }) => value === rest.value);
   const List = options.length > MOST_WITHOUT_SEARCH ? LongSelect : ShortSelect;
-  const take = (button: HTMLButtonElement | null): void => {
-    own.current = button;
-    if (typeof buttonRef === "function") buttonRef(button);
-    else if (buttonRef) buttonRef.current = button;
+  const takeButton = (element: HTMLButtonElement | null): void => {
+    button.current = element;
+    if (typeof buttonRef === "function") buttonRef(element);
+    else if (buttonRef) buttonRef.current = element;
   };
   return (
     <List
       {...rest}
-      buttonRef={take}
+      button={button}
+      takeButton={takeButton}
       options={options}
       shown={chosen ? labelOf(chosen) : rest.value || placeholder}
       faded={!chosen && rest.value === ""}
       onChange={(value) => onChange(value as Value)}
-      findContainer={() =>
-        own.current?.closest<HTMLElement>('[role="dialog"], [role="alertdialog"]') ??
-        document.getElementById("main")
-      }
     />
   );
 }

@@ -1,15 +1,15 @@
 "use client";
 import { useSelect } from "downshift";
 import { Check } from "lucide-react";
-import { Popover } from "radix-ui";
 import { GROUP, LIST, OPTION } from "./list-look";
+import { OpenList } from "./open-list";
 import { labelOf, type SelectOption } from "./options";
 import type { ListProps } from "./select";
 import { SelectButton } from "./select-button";
 
 /** A list of a few options; the focus stays on the select, and what is typed finds an option. */
 export function ShortSelect(props: ListProps) {
-  const { label, value, options, shown, faded, onChange, findContainer } = props;
+  const { label, value, options, shown, faded, onChange, button, takeButton } = props;
   const chosen = options.find((option) => option.value === value) ?? null;
   const list = useSelect<SelectOption>({
     items: [...options],
@@ -22,31 +22,29 @@ export function ShortSelect(props: ListProps) {
   });
   const { ref, ...menu } = list.getMenuProps({ "aria-label": label }, { suppressRefError: true });
   return (
-    <Popover.Root open={list.isOpen} onOpenChange={(open) => !open && list.closeMenu()}>
-      <Popover.Anchor asChild>
-        <button
-          type="button"
-          {...list.getToggleButtonProps({
-            ...(props.id === undefined ? {} : { id: props.id }),
-            ref: props.buttonRef ?? null,
-            "aria-label": label,
-            disabled: props.disabled ?? false,
-          })}
-          aria-describedby={props.describedBy}
-          title={props.title}
-          autoFocus={props.autoFocus}
-          data-value={value}
-          data-state={list.isOpen ? "open" : "closed"}
-          className={`field select ${props.className ?? ""}`}
-        >
-          <SelectButton options={options} shown={shown} faded={faded} />
-        </button>
-      </Popover.Anchor>
-      <Popover.Portal container={list.isOpen ? findContainer() : null}>
-        <Popover.Content
+    <>
+      <button
+        type="button"
+        {...list.getToggleButtonProps({
+          ...(props.id === undefined ? {} : { id: props.id }),
+          ref: takeButton,
+          "aria-label": label,
+          disabled: props.disabled ?? false,
+        })}
+        aria-describedby={props.describedBy}
+        title={props.title}
+        autoFocus={props.autoFocus}
+        data-value={value}
+        data-state={list.isOpen ? "open" : "closed"}
+        className={`field select ${props.className ?? ""}`}
+      >
+        <SelectButton options={options} shown={shown} faded={faded} />
+      </button>
+      {list.isOpen && (
+        <OpenList
+          button={button}
+          onClose={list.closeMenu}
           role="presentation"
-          align="start"
-          sideOffset={3}
           className={`${LIST} min-w-(--radix-popover-trigger-width) max-w-[min(32rem,92vw)]`}
           onOpenAutoFocus={(event) => event.preventDefault()}
           onCloseAutoFocus={(event) => event.preventDefault()}
@@ -68,9 +66,9 @@ export function ShortSelect(props: ListProps) {
               />
             ))}
           </ul>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+        </OpenList>
+      )}
+    </>
   );
 }
 

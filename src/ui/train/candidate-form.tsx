@@ -6,7 +6,7 @@ import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithm
 import { fitCount } from "@/core/learn/search/space";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { saveListed } from "@/server/file-actions";
-import { FormDialog } from "../basic/form-dialog";
+import { DialogForm, FormDialog } from "../basic/form-dialog";
 import {
   candidateDraftSchema,
   candidateEntry,
@@ -28,13 +28,20 @@ interface Props {
   readonly steps: readonly SearchableStep[];
   /** Place among the candidates; null for a new one. */
   readonly place: number | null;
-  readonly children: React.ReactNode;
 }
 
 /** Makes or changes a candidate: algorithm, settings, engine, and what a search tries. It is written into the file as its next version. */
-export function CandidateForm({ pipeline, file, steps, place, children }: Props) {
+export function CandidateForm({ children, ...props }: Props & { readonly children: React.ReactNode }) {
+  return (
+    <FormDialog trigger={children}>
+      <CandidateFields {...props} />
+    </FormDialog>
+  );
+}
+
+function CandidateFields({ pipeline, file, steps, place }: Props) {
   const schema = useMemo(() => candidateDraftSchema(steps), [steps]);
-  const { register, control, watch, setValue, reset, getValues, formState } = useForm<CandidateDraft>({
+  const { register, control, watch, setValue, getValues, formState } = useForm<CandidateDraft>({
     resolver: zodResolver(schema) as never,
     defaultValues: draftOf(file, place),
     mode: "onChange",
@@ -56,11 +63,9 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
       ? fitCount({ ...file.candidates[0]!, search: draft.search }, file)
       : undefined;
   return (
-    <FormDialog
+    <DialogForm
       title={place === null ? "New candidate" : `Candidate “${draft.name}”`}
-      trigger={children}
       incomplete={!formState.isValid}
-      onOpen={() => reset(draftOf(file, place))}
       save={() => {
         const note = place === null ? undefined : file.candidates[place]?.note;
         return saveListed({
@@ -129,6 +134,6 @@ export function CandidateForm({ pipeline, file, steps, place, children }: Props)
           <span className="figure font-semibold">{counted.fits}</span> fits in total.
         </p>
       )}
-    </FormDialog>
+    </DialogForm>
   );
 }

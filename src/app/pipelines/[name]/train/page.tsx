@@ -40,8 +40,10 @@ const finalColumns = ({ main }: CheckedPlan) =>
 export default async function TrainPage({ params }: { readonly params: Promise<{ name: string }> }) {
   const { pipeline, checked, versions, version, draft } = await pageOf((await params).name);
   const { store, warehouse } = await appContext();
-  const tables = checked.ok ? (await offeredTables(warehouse)).tables : [];
-  const runs = await listRuns(store.db, { limit: FEW_RUNS, pipelineId: pipeline.id, kind: "train" });
+  const [offered, runs] = await Promise.all([
+    checked.ok ? offeredTables(warehouse) : undefined,
+    listRuns(store.db, { limit: FEW_RUNS, pipelineId: pipeline.id, kind: "train" }),
+  ]);
   const newest = runs.find(({ state }) => state === "running") ?? runs[0];
   const [record, trials, usual] = newest
     ? await Promise.all([
@@ -96,7 +98,7 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
               pipeline={pipeline.name}
               plan={plan}
               version={versions[0]?.number}
-              tables={tables.map(writeTableName)}
+              tables={(offered?.tables ?? []).map(writeTableName)}
             />
           </div>
         )}
