@@ -53,7 +53,7 @@ test("a new user does the whole job by mouse", async ({ page }) => {
     await page.getByRole("button", { name: "+ 2 untouched" }).first().click();
     await expect(page.getByRole("button", { name: "deadline_at" })).toBeVisible();
     await page.getByRole("button", { name: "collected_at", exact: true }).click();
-    await expect(page.getByText("excluded: It is the answer itself, in another form.").first()).toBeVisible();
+    await expect(page.getByText("excluded: It is the target itself, in another form.").first()).toBeVisible();
   });
 
   await test.step("trains inside PostgreSQL and watches", async () => {

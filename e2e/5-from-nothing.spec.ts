@@ -134,7 +134,7 @@ test("a pipeline built from nothing in the browser is the file that a person wou
 
   await test.step("a change upstream marks what no longer fits, and undo mends it", async () => {
     await add(page, "keep columns");
-    for (const name of ["parcel_id", "answer", "weight_g", "setting", "sheltered"]) {
+    for (const name of ["parcel_id", "target", "weight_g", "setting", "sheltered"]) {
       await choose(form(page).getByLabel("Add to columns"), name);
       await expect(form(page).getByRole("button", { name: `Remove ${name}` })).toBeVisible();
     }

@@ -7,7 +7,7 @@ import { writeTableName } from "../pipeline/table-name";
 import type { SourceUse } from "../plan/plan";
 import type { Intervals } from "./bootstrap";
 import type { Judgement } from "./judgement";
-import type { Task } from "../learn/task";
+import { TARGET_WORDS, type Task } from "../learn/task";
 import { leaksAmong } from "../guard/findings";
 import { formatFigure, noteSentences } from "./figure-notes";
 import { METRICS, type Figures, type MetricName } from "./metrics";
@@ -69,14 +69,12 @@ const between = (intervals: Intervals | undefined, name: MetricName): string => 
   return found ? `${formatNumber(found[0])} to ${formatNumber(found[1])}` : "–";
 };
 
-const KIND_WORDS = { binary: "yes or no", number: "a number", classes: "one of several classes" } as const;
-
-/** What kind of answer it is, and for yes and no which values are on which side, where the file names them. */
+/** What kind of target it is, and for yes and no which values are on which side, where the file names them. */
 function targetWords({ kind, positive, negative }: PipelineFile["roles"]["target"]): string {
   const named = (values: readonly Scalar[]): string =>
     values.map((value) => plain(String(value))).join(" or ");
   const positives = valuesOf(positive);
-  if (kind !== "binary" || positives.length === 0) return KIND_WORDS[kind];
+  if (kind !== "binary" || positives.length === 0) return TARGET_WORDS[kind];
   return `yes: ${named(positives)}; no: ${negative === undefined ? "any other value" : named(valuesOf(negative))}`;
 }
 

@@ -1,5 +1,9 @@
 /** Kinds of targets in words. */
-export const TARGET_WORDS = { binary: "yes or no", number: "a number", classes: "several classes" } as const;
+export const TARGET_WORDS = {
+  binary: "yes or no",
+  number: "a number",
+  classes: "one of several classes",
+} as const;
 
 /** What is to be predicted: yes or no, a number, or one of several classes (in the order of their codes, from 0). */
 export type Task =

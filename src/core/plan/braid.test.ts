@@ -64,7 +64,7 @@ test("marks say what happens to a column, in order, and where it ends", () => {
   expect(marks(braid, thread(braid, "parcels", "size_class"))).toEqual(["learns at encode size"]);
   expect(thread(braid, "parcels", "collected_at")).toMatchObject({
     role: "excluded",
-    because: "It is the answer itself, in another form.",
+    because: "It is the target itself, in another form.",
   });
 });
 

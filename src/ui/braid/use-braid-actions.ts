@@ -1,4 +1,5 @@
 "use client";
+import { TARGET_WORDS } from "@/core/learn/task";
 import { useMemo } from "react";
 import { toast } from "sonner";
 import type { Crossing } from "@/core/plan/braid";
@@ -13,7 +14,7 @@ import {
 } from "@/core/pipeline/edit/steps";
 import { joinTable, type JoinedTable } from "@/core/pipeline/edit/join-table";
 import { giveRole, giveTarget, type GivenRole, type TargetChoice } from "@/core/pipeline/edit/roles";
-import { proposeAnswer } from "@/core/pipeline/proposal/propose-answer";
+import { proposeTarget } from "@/core/pipeline/proposal/propose-target";
 import type { PlacedProfile } from "@/runs/draft/profile-at";
 import type { DraftSurvey } from "@/runs/draft/survey";
 import { postJson } from "../queries/fetch-json";
@@ -200,20 +201,18 @@ async function proposedTarget(
     return null;
   });
   if (!found) return undefined;
-  const { kind, positive, trouble } = proposeAnswer(found.profile, found.type);
+  const { kind, positive, trouble } = proposeTarget(found.profile, found.type);
   if (trouble !== undefined) {
     toast.error(`“${place.column}” was not made the target.`, { description: trouble });
     return undefined;
   }
   const said = positive === undefined ? "" : ` “${String(positive)}” counts as positive;`;
-  toast.success(`“${place.column}” is the target: ${KIND_WORDS[kind]}.`, {
+  toast.success(`“${place.column}” is the target: ${TARGET_WORDS[kind]}.`, {
     description:
       `${said} The kind${positive === undefined ? "" : " and the positive value"} can be changed on Train.`.trim(),
   });
   return { column: place.column, kind, positive };
 }
-
-const KIND_WORDS = { binary: "yes or no", number: "a number", classes: "one of several classes" } as const;
 
 /** The columns that a text leaves out of the features. */
 function excludedIn(text: string): Excluded {

@@ -3,7 +3,7 @@ import { nameInput } from "@/server/answer/inputs";
 import { appContext } from "@/server/context";
 import { editorWords } from "@/server/editor-words";
 import { listPipelines } from "@/store/pipelines";
-import { NewPipelineDesk } from "@/ui/begin/new-pipeline-desk";
+import { NewPipelineDesk } from "@/ui/new-pipeline/new-pipeline-desk";
 
 export const metadata: Metadata = { title: "New pipeline" };
 

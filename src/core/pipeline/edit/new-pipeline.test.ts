@@ -3,7 +3,7 @@ import { checkPipeline } from "../../plan/check";
 import { unwrap } from "../../problem";
 import type { ValueType } from "../../value-type";
 import { parsePipeline } from "../parse";
-import { newPipelineText, type DrawnAnswer } from "./new-pipeline";
+import { newPipelineText, type DrawnTarget } from "./new-pipeline";
 
 beforeAll(() => loadGrammar());
 
@@ -29,7 +29,7 @@ const CATALOG = {
     },
   ],
 };
-const DRAWN: DrawnAnswer = {
+const DRAWN: DrawnTarget = {
   x: "level",
   y: "cloud",
   regions: [
@@ -46,7 +46,7 @@ const DRAWN: DrawnAnswer = {
   into: "label",
 };
 
-const planOf = (drawn: DrawnAnswer) =>
+const planOf = (drawn: DrawnTarget) =>
   unwrap(
     checkPipeline(
       unwrap(

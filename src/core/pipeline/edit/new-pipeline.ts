@@ -13,12 +13,7 @@ export interface NewPipeline {
   /** schema.table */
   readonly table: string;
   readonly key: readonly string[];
-  /**
-   * A column of the table, an expression that gives a new column "answer", or labels of regions that are
-   * drawn over two columns.
-   */
-  readonly target:
-    { readonly column: string } | { readonly expression: string } | { readonly drawn: DrawnAnswer };
+  readonly target: NewTarget;
   readonly kind: TargetKind;
   /** For binary targets that are not yes/no: the values on both sides. */
   readonly positive?: Scalar | readonly Scalar[];
@@ -29,8 +24,17 @@ export interface NewPipeline {
   readonly preparation?: readonly Preparation[];
 }
 
-/** An answer that is drawn: the label of the region in which a row lies. */
-export interface DrawnAnswer {
+/**
+ * A column of the table, an expression that gives a new column, or labels of regions that are drawn over two
+ * columns.
+ */
+export type NewTarget =
+  | { readonly column: string }
+  | { readonly expression: string; readonly into: string }
+  | { readonly drawn: DrawnTarget };
+
+/** A target that is drawn: the label of the region in which a row lies. */
+export interface DrawnTarget {
   readonly x: string;
   readonly y: string;
   readonly regions: readonly {
@@ -56,8 +60,6 @@ export interface OwnScales {
   readonly columns: readonly string[];
 }
 
-const DERIVED = "answer";
-
 /** The step that puts all entities on one scale. */
 export const scaleStep = ({ entity, order, columns }: OwnScales): Readonly<Record<string, unknown>> => ({
   do: "baseline",
@@ -67,7 +69,7 @@ export const scaleStep = ({ entity, order, columns }: OwnScales): Readonly<Recor
   past: { order },
 });
 
-function drawingSteps(drawn: DrawnAnswer): readonly Readonly<Record<string, unknown>>[] {
+function drawingSteps(drawn: DrawnTarget): readonly Readonly<Record<string, unknown>>[] {
   const { x, y, regions, otherwise, into, scales } = drawn;
   return [
     ...(scales ? [scaleStep(scales)] : []),
@@ -84,12 +86,12 @@ function drawingSteps(drawn: DrawnAnswer): readonly Readonly<Record<string, unkn
 }
 
 /** The column that is predicted, the steps that make it, and the roles that come with it. */
-function answerParts(target: NewPipeline["target"]) {
+function targetParts(target: NewTarget) {
   if ("column" in target) return { column: target.column, steps: [], roles: {}, exclude: [] };
   if ("expression" in target)
     return {
-      column: DERIVED,
-      steps: [{ do: "derive", name: "answer", columns: { [DERIVED]: target.expression } }],
+      column: target.into,
+      steps: [{ do: "derive", name: "target", columns: { [target.into]: target.expression } }],
       roles: {},
       exclude: [],
     };
@@ -105,11 +107,11 @@ function answerParts(target: NewPipeline["target"]) {
 /** A pipeline file to begin with: one strand, its key, the target, what its columns need, and a learner. Everything else is added in the Braid. */
 export function newPipelineText(wanted: NewPipeline): string {
   const strand = parseTableName(wanted.table)?.table ?? "rows";
-  const answer = answerParts(wanted.target);
+  const target = targetParts(wanted.target);
   const { preparation = [] } = wanted;
-  const steps = [...answer.steps, ...preparation.flatMap(({ step }) => step ?? [])];
+  const steps = [...target.steps, ...preparation.flatMap(({ step }) => step ?? [])];
   const exclude = [
-    ...answer.exclude,
+    ...target.exclude,
     ...preparation.flatMap(({ columns, because }) =>
       because === undefined ? [] : columns.map((column) => ({ column, because })),
     ),
@@ -130,12 +132,12 @@ export function newPipelineText(wanted: NewPipeline): string {
       roles: {
         key: wanted.key,
         target: {
-          column: answer.column,
+          column: target.column,
           kind: wanted.kind,
           ...(wanted.positive === undefined ? {} : { positive: wanted.positive }),
           ...(wanted.negative === undefined ? {} : { negative: wanted.negative }),
         },
-        ...answer.roles,
+        ...target.roles,
         ...(exclude.length > 0 ? { exclude } : {}),
       },
     },
@@ -143,8 +145,8 @@ export function newPipelineText(wanted: NewPipeline): string {
     { candidates: readableCandidates(wanted.kind, wanted.learner) },
   ];
   return parts
-    .map((each) => {
-      const document = new Document(each);
+    .map((part) => {
+      const document = new Document(part);
       const key: unknown = document.getIn(["roles", "key"], true);
       if (isSeq(key)) key.flow = true;
       return document.toString({ lineWidth: 0, flowCollectionPadding: false });

@@ -5,7 +5,7 @@ import type { ValueType } from "../../value-type";
 import { newPipelineText } from "../edit/new-pipeline";
 import { parsePipeline } from "../parse";
 import type { ColumnOutline, TableOutline } from "./outline";
-import { proposeAnswer } from "./propose-answer";
+import { proposeTarget } from "./propose-target";
 import { proposeKey } from "./propose-key";
 import { isPipelineName, proposeName } from "./propose-name";
 import { proposePreparation } from "./propose-preparation";
@@ -81,9 +81,9 @@ test.each([
     profile({}, 0),
     { kind: "number", trouble: expect.stringContaining("missing in all rows") },
   ],
-  ["date", profile({}, 300), { kind: "classes", trouble: expect.stringContaining("is date") }],
+  ["date", profile({}, 300), { kind: "classes", trouble: expect.stringContaining("the type date") }],
 ] as const)("an answer of %s with %j is %j", (type, found, proposal) => {
-  expect(proposeAnswer(found, type)).toEqual(proposal);
+  expect(proposeTarget(found, type)).toEqual(proposal);
 });
 
 test("gaps are filled, texts are encoded, and what says nothing is excluded; key and answer stay as they are", () => {

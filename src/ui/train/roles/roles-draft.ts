@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { sideMistake, sidesInFile, textsOf, type Sides } from "../../answer/answer-values";
+import { sideMistake, sidesInFile, textsOf, type Sides } from "../../target/target-values";
 import type { PipelineFile, TargetKind } from "@/core/pipeline/schema";
 import { isMoment, isNumber, type ValueType } from "@/core/value-type";
 

@@ -1,15 +1,16 @@
 "use client";
+import { TARGET_WORDS } from "@/core/learn/task";
 import { X } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
-import type { PipelineFile, TargetKind } from "@/core/pipeline/schema";
+import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Problem } from "@/core/problem";
 import type { DivisionPreview } from "@/server/division";
 import { saveRoles } from "@/server/file-actions";
 import { Problems } from "../../basic/problems";
 import { usePageRefresh } from "../../basic/page-refresh";
-import { describeRest, type AnswerRows, type Sides } from "../../answer/answer-values";
-import { ValueList } from "../../answer/value-list";
+import { describeRest, type ValueRows, type Sides } from "../../target/target-values";
+import { ValueList } from "../../target/value-list";
 import { useAction } from "../../basic/use-action";
 import { usePosted } from "../../queries/use-posted";
 import { DivisionFieldRow, WayField } from "../division/part-fields";
@@ -31,13 +32,7 @@ interface Props {
   readonly columns: readonly FinalColumn[];
 }
 
-const KINDS: Readonly<Record<TargetKind, string>> = {
-  binary: "yes or no",
-  number: "a number",
-  classes: "one of several classes",
-};
-
-/** What columns are for: key, answer, time, group and weight, to be changed at any time. */
+/** What columns are for: key, target, time, group and weight, to be changed at any time. */
 export function RolesPanel({ pipeline, file, columns }: Props) {
   const refresh = usePageRefresh();
   const { draft, roles, sides, mistake, changed, ...form } = useRoles(file, columns);
@@ -49,7 +44,7 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
     // Any value will do: what is asked is which values there are.
     { roles: { ...roles, target: { ...roles.target, positive: roles.target.positive ?? "?" } } },
   );
-  const answers = value?.counts?.answers ?? [];
+  const targets = value?.counts?.answers ?? [];
   const save = async (): Promise<void> => {
     const outcome = await ask(() => saveRoles(pipeline, roles));
     if (!outcome.ok) return setRefused(outcome.problems);
@@ -72,14 +67,16 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
           <WayField
             name="Target type"
             value={draft.kind}
-            ways={[...new Set([draft.kind, ...kindsFor(type)])].map((kind) => [kind, KINDS[kind]] as const)}
+            ways={[...new Set([draft.kind, ...kindsFor(type)])].map(
+              (kind) => [kind, TARGET_WORDS[kind]] as const,
+            )}
             onChange={(kind) => change({ kind })}
           />
           {needsPositive(draft, columns) && (
             <SidesFields
               sides={draft.sides}
               mistakes={sides}
-              answers={answers}
+              targets={targets}
               onChange={(changedSides) => change({ sides: changedSides })}
             />
           )}
@@ -123,16 +120,16 @@ export function RolesPanel({ pipeline, file, columns }: Props) {
 function SidesFields({
   sides,
   mistakes,
-  answers,
+  targets,
   onChange,
 }: {
   readonly sides: Sides;
   readonly mistakes: Readonly<Record<"positive" | "negative", string | undefined>>;
-  readonly answers: readonly AnswerRows[];
+  readonly targets: readonly ValueRows[];
   readonly onChange: (sides: Sides) => void;
 }) {
-  const known = answers.map(({ value }) => value);
-  const counted = answers.reduce((sum, { rows }) => sum + rows, 0);
+  const known = targets.map(({ value }) => value);
+  const counted = targets.reduce((sum, { rows }) => sum + rows, 0);
   return (
     <>
       <DivisionFieldRow name="Positive is" mistake={mistakes.positive}>
@@ -157,7 +154,7 @@ function SidesFields({
             />
             {counted > 0 && sides.negative.length > 0 && (
               <p className="text-caption text-faded" data-testid="left-out">
-                {describeRest(sides, answers, counted)}
+                {describeRest(sides, targets, counted)}
               </p>
             )}
           </>

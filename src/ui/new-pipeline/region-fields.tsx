@@ -4,23 +4,24 @@ import { parseTableName } from "@/core/pipeline/table-name";
 import { isNumber } from "@/core/value-type";
 import { usePosted } from "../queries/use-posted";
 import { RegionDrawing } from "../regions/region-drawing";
-import { pointsQuestion } from "./answer-question";
+import { pointsQuestion } from "./target-question";
 import { FieldRow } from "./field-row";
-import type { BeginningState } from "./use-beginning";
-import { entityColumns, orderColumns, orderOf, targetOf, type DrawnWishes } from "./wishes";
+import type { NewPipelineForm } from "./use-new-pipeline";
+import type { RegionChoices } from "./choices";
+import { entityColumns, orderColumns, orderOf, targetOf } from "./proposal";
 import { Select } from "../select/select";
 
-/** An answer that is drawn: two columns, the scale of each entity, and regions with their labels. */
-export function DrawnFields({ state }: { readonly state: BeginningState }) {
-  const { wishes, change, outline, problems } = state;
-  const { drawn } = wishes;
-  const draw = (changes: Partial<DrawnWishes>): void => change({ drawn: { ...drawn, ...changes } });
+/** A target that is drawn: two columns, the scale of each entity, and regions with their labels. */
+export function RegionFields({ state }: { readonly state: NewPipelineForm }) {
+  const { choices, change, outline, findings } = state;
+  const { drawn } = choices;
+  const draw = (changes: Partial<RegionChoices>): void => change({ drawn: { ...drawn, ...changes } });
   if (!outline) return null;
   const numbers = outline.columns.filter(({ type }) => isNumber(type)).map(({ name }) => name);
   const entities = entityColumns(outline);
   return (
     <>
-      <FieldRow name="Drawn over" hint="the columns for the x and y axes" problem={problems.get("drawn")}>
+      <FieldRow name="Drawn over" hint="the columns for the x and y axes" finding={findings.drawn}>
         {(trouble) => (
           <div className="flex flex-wrap items-baseline gap-2" aria-describedby={trouble}>
             <Choice label="Horizontal axis" value={drawn.x} names={numbers} onChange={(x) => draw({ x })} />
@@ -29,7 +30,7 @@ export function DrawnFields({ state }: { readonly state: BeginningState }) {
         )}
       </FieldRow>
       {entities.length > 0 && (
-        <FieldRow name="Own scale" hint="for entities whose numbers are not comparable" problem={undefined}>
+        <FieldRow name="Own scale" hint="for entities whose numbers are not comparable" finding={undefined}>
           {() => (
             <div className="flex flex-wrap items-baseline gap-2">
               <Choice
@@ -56,7 +57,7 @@ export function DrawnFields({ state }: { readonly state: BeginningState }) {
       )}
       {drawn.x !== "" && drawn.y !== "" && <Drawing state={state} draw={draw} />}
       {drawn.regions.length > 0 && (
-        <FieldRow name="Elsewhere" hint="the label outside all regions; none if empty" problem={undefined}>
+        <FieldRow name="Elsewhere" hint="the label outside all regions; none if empty" finding={undefined}>
           {() => (
             <input
               aria-label="Label outside"
@@ -72,14 +73,14 @@ export function DrawnFields({ state }: { readonly state: BeginningState }) {
 }
 
 function Drawing({
-  state: { wishes, outline },
+  state: { choices, outline },
   draw,
 }: {
-  readonly state: BeginningState;
-  readonly draw: (changes: Partial<DrawnWishes>) => void;
+  readonly state: NewPipelineForm;
+  readonly draw: (changes: Partial<RegionChoices>) => void;
 }) {
-  const { drawn, table } = wishes;
-  const target = targetOf(wishes, outline);
+  const { drawn, table } = choices;
+  const target = targetOf(choices, outline);
   const scales = "drawn" in target ? target.drawn.scales : undefined;
   const strand = parseTableName(table)?.table;
   const { x, y, entity, regions } = drawn;

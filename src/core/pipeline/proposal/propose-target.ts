@@ -7,8 +7,8 @@ import type { TargetKind } from "../schema";
 export const MOST_CLASSES = 50;
 const YES = /^(yes|y|true|t|ja|j|oui|si|sí|on|positive)$/i;
 
-/** What an answer is, by its type and values. */
-export interface AnswerProposal {
+/** What a target is, by its type and values. */
+export interface TargetProposal {
   readonly kind: TargetKind;
   /** For yes or no: the value that means yes; undefined where the type says so itself. */
   readonly positive?: string | number;
@@ -32,8 +32,8 @@ function kindOfType(type: ValueType): TargetKind {
   return isNumber(type) ? "number" : "classes";
 }
 
-/** What kind of answer a column has. */
-export function proposeAnswer(profile: ColumnProfile, type: ValueType): AnswerProposal {
+/** What kind of target a column is. */
+export function proposeTarget(profile: ColumnProfile, type: ValueType): TargetProposal {
   const { distinct, column } = profile;
   const kind = kindOfType(type);
   if (distinct === 0) return { kind, trouble: `“${column}” is missing in all rows.` };
@@ -51,7 +51,7 @@ export function proposeAnswer(profile: ColumnProfile, type: ValueType): AnswerPr
   if (type !== "text")
     return {
       kind,
-      trouble: `“${column}” is ${type}. Use an expression to convert it to a number or yes/no.`,
+      trouble: `“${column}” has the type ${type}. Use an expression to convert it to a number or yes/no.`,
     };
   return distinct > MOST_CLASSES
     ? { kind, trouble: `“${column}” has ${formatNumber(distinct)} different values, too many for classes.` }

@@ -1,15 +1,9 @@
 import { OctagonAlert, TriangleAlert } from "lucide-react";
 import type { ReactNode } from "react";
-import type { FieldProblem } from "./field-problems";
+import type { Finding } from "./findings";
 
-/** What is to be said or changed at a field. */
-export function FieldTrouble({
-  id,
-  found,
-}: {
-  readonly id: string;
-  readonly found: FieldProblem | undefined;
-}) {
+/** What is missing or wrong at a field. */
+export function FieldTrouble({ id, found }: { readonly id: string; readonly found: Finding | undefined }) {
   const Icon = found?.stops === false ? TriangleAlert : OctagonAlert;
   return (
     <p
@@ -31,16 +25,16 @@ export function FieldTrouble({
   );
 }
 
-/** A field of a form with its name, a hint, and what is to be said or changed at it. */
+/** A field of a form with its name, a hint, and what is missing or wrong at it. */
 export function FieldRow({
   name,
   hint,
-  problem,
+  finding,
   children,
 }: {
   readonly name: string;
   readonly hint?: string;
-  readonly problem: FieldProblem | undefined;
+  readonly finding: Finding | undefined;
   /** @param trouble id of the element that says what is wrong, for `aria-describedby` */
   readonly children: (trouble: string) => ReactNode;
 }) {
@@ -53,7 +47,7 @@ export function FieldRow({
       </div>
       <div>
         {children(trouble)}
-        <FieldTrouble id={trouble} found={problem} />
+        <FieldTrouble id={trouble} found={finding} />
       </div>
     </div>
   );

@@ -1,13 +1,13 @@
 import { FieldRow } from "./field-row";
-import type { BeginningState } from "./use-beginning";
+import type { NewPipelineForm } from "./use-new-pipeline";
 
 /** Which columns name one row: proposed, and to be changed. */
-export function KeyField({ state }: { readonly state: BeginningState }) {
-  const { outline, beginning, problems, change, wishes, failure } = state;
-  const { key } = beginning.pipeline;
-  const proposed = wishes.key === undefined && beginning.key;
+export function KeyField({ state }: { readonly state: NewPipelineForm }) {
+  const { outline, proposal, findings, change, choices, failure } = state;
+  const { key } = proposal.pipeline;
+  const proposed = choices.key === undefined && proposal.key;
   return (
-    <FieldRow name="Key" hint="columns that identify one row" problem={problems.get("key")}>
+    <FieldRow name="Key" hint="columns that identify one row" finding={findings.key}>
       {(trouble) => (
         <>
           <div
@@ -18,7 +18,7 @@ export function KeyField({ state }: { readonly state: BeginningState }) {
           >
             {!outline && (
               <span className="text-faded" role="status">
-                {waitingWords(wishes.table, failure)}
+                {waitingWords(choices.table, failure)}
               </span>
             )}
             {outline?.columns.map(({ name }) => (

@@ -6,13 +6,14 @@ import { saveNewPipeline } from "@/server/actions";
 import type { EditorWords } from "@/server/editor-words";
 import { Problems } from "../basic/problems";
 import { useAction } from "../basic/use-action";
-import { AnswerFields } from "./answer-fields";
-import { BeginningPreview } from "./beginning-preview";
+import { TargetFields } from "./target-fields";
+import { NewPipelinePreview } from "./new-pipeline-preview";
+import { firstStop } from "./findings";
 import { FieldRow } from "./field-row";
-import { NewFile } from "./new-file";
+import { NewFile } from "./new-pipeline-file";
 import { KeyField } from "./key-field";
 import { PreparationList } from "./preparation-list";
-import { useBeginning } from "./use-beginning";
+import { useNewPipeline } from "./use-new-pipeline";
 import { Select } from "../select/select";
 
 interface Props {
@@ -25,11 +26,11 @@ interface Props {
 
 const EMPTY_FILE = "ravlen: 1\nname: \n";
 
-/** A new pipeline: a table and an answer are chosen, the rest is proposed; or it is written as a file. */
+/** A new pipeline: a table and a target are chosen, the rest is proposed; or it is written as a file. */
 export function NewPipelineDesk({ words, table, taken }: Props) {
   const router = useRouter();
-  const state = useBeginning(table, taken);
-  const { wishes, change, beginning, problems, text } = state;
+  const state = useNewPipeline(table, taken);
+  const { choices, change, proposal, findings, text, handleSubmit } = state;
   const [file, setFile] = useState<string>();
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, ask] = useAction();
@@ -56,57 +57,58 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
         }}
       />
     );
-  const missing = [...problems.values()].find(({ stops }) => stops);
-  const { preparations } = beginning;
+  const missing = firstStop(findings);
+  const { preparations } = proposal;
   return (
-    <div className="page grid flex-1 grid-cols-[minmax(0,11fr)_minmax(0,9fr)] gap-10 pb-10">
+    <div className="page grid flex-1 grid-cols-[minmax(0,11fr)_minmax(0,9fr)] gap-10 2xl:grid-cols-[46rem_minmax(0,1fr)] pb-10">
       <form
         className="space-y-4"
         aria-label="New pipeline"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (!missing) void make(text);
-        }}
+        onSubmit={(event) =>
+          void handleSubmit(() => {
+            if (!missing) void make(text);
+          })(event)
+        }
       >
-        <FieldRow name="Table" hint="the rows to predict; join others later" problem={problems.get("table")}>
+        <FieldRow name="Table" hint="the rows to predict; join others later" finding={findings.table}>
           {(trouble) => (
             <Select
               label="Table"
               describedBy={trouble}
               className="w-full max-w-xl"
-              value={wishes.table}
+              value={choices.table}
               autoFocus={table === undefined}
               options={words.tables}
               onChange={(chosen) => change({ table: chosen })}
             />
           )}
         </FieldRow>
-        <AnswerFields state={state} isFirst={table !== undefined} />
+        <TargetFields state={state} isFirst={table !== undefined} />
         <KeyField state={state} />
         {preparations.length > 0 && (
           <PreparationList
             preparations={preparations}
-            without={wishes.without}
+            without={choices.without}
             onChange={(without) => change({ without })}
           />
         )}
-        <FieldRow name="Name" problem={problems.get("name")}>
+        <FieldRow name="Name" finding={findings.name}>
           {(trouble) => (
             <input
               aria-label="Name"
               aria-describedby={trouble}
               className="field w-full max-w-xl"
-              value={wishes.name ?? beginning.pipeline.name}
+              value={choices.name ?? proposal.pipeline.name}
               onChange={(event) => change({ name: event.target.value })}
             />
           )}
         </FieldRow>
-        <FieldRow name="Question" hint="optional" problem={undefined}>
+        <FieldRow name="Question" hint="optional" finding={undefined}>
           {() => (
             <input
               aria-label="Question"
               className="field w-full max-w-xl"
-              value={wishes.question}
+              value={choices.question}
               onChange={(event) => change({ question: event.target.value })}
             />
           )}
@@ -138,7 +140,7 @@ export function NewPipelineDesk({ words, table, taken }: Props) {
           </p>
         </div>
       </form>
-      <BeginningPreview state={state} />
+      <NewPipelinePreview state={state} />
     </div>
   );
 }

@@ -8,8 +8,8 @@ export interface Sides {
   readonly negative: readonly string[];
 }
 
-/** How often an answer has a value. */
-export interface AnswerRows {
+/** How often a target has a value. */
+export interface ValueRows {
   readonly value: string;
   readonly rows: number;
 }
@@ -25,7 +25,7 @@ function sideInFile(texts: readonly string[], type: ValueType): Scalar | Scalar[
   return values.length > 1 ? values : values[0];
 }
 
-/** Both sides as the file has them, for an answer of a type. */
+/** Both sides as the file has them, for a target of a type. */
 export function sidesInFile({ positive, negative }: Sides, type: ValueType) {
   const yes = sideInFile(positive, type);
   const no = sideInFile(negative, type);
@@ -47,13 +47,13 @@ export function sideMistake(side: keyof Sides, sides: Sides, type: ValueType): s
 const FEW = 4;
 
 /**
- * How many rows have an answer on neither side, and which these are.
+ * How many rows have a target on neither side, and which these are.
  * @param values the most frequent ones
- * @param known rows that have an answer; undefined where they were not all counted
+ * @param known rows that have a target; undefined where they were not all counted
  */
 export function describeRest(
   { positive, negative }: Sides,
-  values: readonly AnswerRows[],
+  values: readonly ValueRows[],
   known: number | undefined,
 ): string {
   if (negative.length === 0) return "All other values are negative.";

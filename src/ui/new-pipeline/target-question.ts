@@ -5,7 +5,6 @@ import {
   type OwnScales,
 } from "@/core/pipeline/edit/new-pipeline";
 import type { TableOutline } from "@/core/pipeline/proposal/outline";
-import { MADE_ANSWER } from "./wishes";
 
 /** A question about a column after some steps of a text. */
 export interface ColumnQuestion {
@@ -14,16 +13,16 @@ export interface ColumnQuestion {
   readonly column: string;
 }
 
-/** Whether enough was said of the answer for its values to be looked at. */
-export function isAnswerSaid(target: NewPipeline["target"]): boolean {
+/** Whether enough was chosen of the target for its values to be looked at. */
+export function isTargetChosen(target: NewPipeline["target"]): boolean {
   if ("column" in target) return target.column !== "";
   if ("expression" in target) return target.expression.trim() !== "";
   const { x, y, regions } = target.drawn;
   return x !== "" && y !== "" && regions.length > 0;
 }
 
-/** How the values of an answer are asked for, whatever the key will be. */
-export function answerQuestion(
+/** How the values of a target are asked for, whatever the key will be. */
+export function targetQuestion(
   table: string,
   outline: TableOutline,
   target: NewPipeline["target"],
@@ -37,7 +36,7 @@ export function answerQuestion(
     kind: "classes",
   });
   if ("column" in target) return { text, after: 0, column: target.column };
-  if ("expression" in target) return { text, after: 1, column: MADE_ANSWER };
+  if ("expression" in target) return { text, after: 1, column: target.into };
   return { text, after: target.drawn.scales ? 2 : 1, column: target.drawn.into };
 }
 

@@ -1,40 +1,36 @@
 import { useEffect, useRef } from "react";
 import { ALGORITHM_NAMES, factsOf } from "@/core/learn/algorithms";
 import { readableLearner } from "@/core/pipeline/defaults";
-import type { TargetKind } from "@/core/pipeline/schema";
-import { describeRest, type Sides } from "../answer/answer-values";
-import { ValueList } from "../answer/value-list";
+import { TARGET_WORDS } from "@/core/learn/task";
+import { describeRest, type Sides } from "../target/target-values";
+import { ValueList } from "../target/value-list";
 import { FieldRow } from "./field-row";
-import type { BeginningState } from "./use-beginning";
-import { DrawnFields } from "./drawn-fields";
-import { FROM_EXPRESSION, FROM_REGIONS } from "./wishes";
+import type { NewPipelineForm } from "./use-new-pipeline";
+import { RegionFields } from "./region-fields";
+import { FROM_EXPRESSION, FROM_REGIONS } from "./choices";
+import { derivedColumn } from "./proposal";
 import { Select } from "../select/select";
 import { labelledOptions } from "../select/options";
 
-const KINDS: Readonly<Record<TargetKind, string>> = {
-  binary: "yes or no",
-  number: "a number",
-  classes: "one of several classes",
-};
 const WIDE = "field w-full max-w-xl";
 
 /** What is predicted: the column, its kind, the value that means yes, and the learner that is tried first. */
-export function AnswerFields({
+export function TargetFields({
   state,
   isFirst,
 }: {
-  readonly state: BeginningState;
-  /** Whether this is what is to be said first: the table is known already. */
+  readonly state: NewPipelineForm;
+  /** Whether this is the first field to fill in: the table is known already. */
   readonly isFirst: boolean;
 }) {
-  const { wishes, change, outline, beginning, problems, answer, answerFailure } = state;
+  const { choices, change, outline, proposal, findings, profile, profileFailure } = state;
   const select = useRef<HTMLButtonElement>(null);
   const ready = outline !== undefined;
   useEffect(() => {
     if (isFirst && ready) select.current?.focus();
   }, [isFirst, ready]);
-  const looked = answer !== undefined || answerFailure !== undefined;
-  const { kind, sides, pipeline } = beginning;
+  const looked = profile !== undefined || profileFailure !== undefined;
+  const { kind, sides, pipeline } = proposal;
   const learners = ALGORITHM_NAMES.filter(
     (name) => name !== "base_rate" && factsOf(name).targets.includes(kind),
   );
@@ -44,7 +40,7 @@ export function AnswerFields({
       <FieldRow
         name="Target"
         hint="the column to predict; missing where not known yet"
-        problem={problems.get("answer")}
+        finding={findings.target}
       >
         {(trouble) => (
           <Select
@@ -52,11 +48,11 @@ export function AnswerFields({
             label="Target"
             describedBy={trouble}
             className={WIDE}
-            value={wishes.answer}
+            value={choices.target}
             disabled={!outline}
-            onChange={(answer) => change({ answer })}
+            onChange={(target) => change({ target })}
             options={[
-              { value: FROM_EXPRESSION, label: "an expression, as a new column “answer”" },
+              { value: FROM_EXPRESSION, label: `an expression, as a new column “${derivedColumn(outline)}”` },
               { value: FROM_REGIONS, label: "labels from regions drawn over two columns" },
               ...(outline?.columns ?? []).map(({ name, declared }) => ({
                 value: name,
@@ -66,28 +62,28 @@ export function AnswerFields({
           />
         )}
       </FieldRow>
-      {wishes.answer === FROM_EXPRESSION && (
-        <FieldRow name="Expression" problem={problems.get("expression")}>
+      {choices.target === FROM_EXPRESSION && (
+        <FieldRow name="Expression" finding={findings.expression}>
           {(trouble) => (
             <input
               aria-label="Expression"
               aria-describedby={trouble}
               className={`${WIDE} font-mono`}
-              value={wishes.expression}
+              value={choices.expression}
               onChange={(event) => change({ expression: event.target.value })}
             />
           )}
         </FieldRow>
       )}
-      {wishes.answer === FROM_REGIONS && <DrawnFields state={state} />}
+      {choices.target === FROM_REGIONS && <RegionFields state={state} />}
       {looked && (
-        <FieldRow name="It is" problem={problems.get("kind")}>
+        <FieldRow name="Target type" finding={findings.kind}>
           {() => (
             <Select
-              label="It is"
+              label="Target type"
               className={WIDE}
               value={kind ?? ""}
-              options={labelledOptions(KINDS)}
+              options={labelledOptions(TARGET_WORDS)}
               onChange={(chosen) => change({ kind: chosen })}
             />
           )}
@@ -95,7 +91,7 @@ export function AnswerFields({
       )}
       {sides && <SideFields state={state} sides={sides} />}
       {looked && (
-        <FieldRow name="Algorithm" hint="more can be added later" problem={undefined}>
+        <FieldRow name="Algorithm" hint="more can be added later" finding={undefined}>
           {() => (
             <>
               <Select
@@ -115,14 +111,14 @@ export function AnswerFields({
 }
 
 /** Which values mean yes and which no, and what that leaves out. */
-function SideFields({ state, sides }: { readonly state: BeginningState; readonly sides: Sides }) {
-  const { change, problems, answer } = state;
-  const profile = answer?.profile;
+function SideFields({ state, sides }: { readonly state: NewPipelineForm; readonly sides: Sides }) {
+  const { change, findings } = state;
+  const profile = state.profile?.profile;
   const values = profile?.topValues ?? [];
   const known = values.map(({ value }) => value);
   return (
     <>
-      <FieldRow name="Positive" hint="the values to find" problem={problems.get("positive")}>
+      <FieldRow name="Positive" hint="the values to find" finding={findings.positive}>
         {(trouble) => (
           <ValueList
             name="Positive values"
@@ -133,7 +129,7 @@ function SideFields({ state, sides }: { readonly state: BeginningState; readonly
           />
         )}
       </FieldRow>
-      <FieldRow name="Negative" hint="list them to exclude all others" problem={problems.get("negative")}>
+      <FieldRow name="Negative" hint="list them to exclude all others" finding={findings.negative}>
         {(trouble) => (
           <>
             <ValueList
