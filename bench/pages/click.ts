@@ -1,6 +1,7 @@
 import type { Browser, Page } from "@playwright/test";
 import type { TestInstallation } from "../../testing/installation";
 import { openTab } from "./tab";
+import { slownessNow } from "./machine";
 import { median, MOST, type Measure } from "./limits";
 
 /** A link of a page, and the page that it opens. */
@@ -65,13 +66,21 @@ export async function timesOfClicks(
     const results: Measure[] = [];
     for (const { from, to } of clicks) {
       const times: number[] = [];
+      const slow: number[] = [];
       for (let time = 0; time <= TIMES; time += 1) {
         await goTo(page, from);
         await page.waitForTimeout(QUIET);
+        slow.push(await slownessNow(page));
         times.push(await timeOfClick(page, to));
       }
       const [, ...warm] = times;
-      results.push({ what: `click: ${to}`, value: median(warm), unit: "ms", limit: MOST.click });
+      results.push({
+        what: `click: ${to}`,
+        value: median(warm),
+        unit: "ms",
+        limit: MOST.click,
+        slowness: median(slow),
+      });
     }
     return results;
   } finally {

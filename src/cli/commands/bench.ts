@@ -54,11 +54,12 @@ function addPages(bench: Command): void {
       const measures = await benchPages(amounts, parts, say);
       print(options.json, { ...amounts, measures }, () =>
         columnsOfText([
-          ["measured", "value", "limit", ""],
+          ["measured", "value", "limit", "machine slower by", ""],
           ...measures.map((measure) => [
             measure.what,
             `${formatNumber(Math.round(measure.value))} ${measure.unit}`,
             `${formatNumber(measure.limit)} ${measure.unit}`,
+            measure.slowness === undefined ? "" : `${measure.slowness.toFixed(1)} times`,
             isKept(measure) ? "" : "over",
           ]),
         ]),

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { memo, type ReactNode } from "react";
 import type { Braid } from "@/core/plan/braid";
 import { CrossingLines } from "./crossing-lines";
 import { LABEL_WIDTH, ROLE_WIDTH, type BraidRow } from "./geometry";
@@ -36,7 +36,7 @@ interface Props {
  * The lines of the Braid in sight. Names and roles are a column each that stays while the threads scroll sideways: a browser moves two
  * such columns with ease, and not two for every line.
  */
-export function BraidRows(props: Props) {
+export const BraidRows = memo(function BraidRows(props: Props) {
   const { rows, height, braid, width, measured, selected, current, picked, unfolded } = props;
   const isPicked = (row: BraidRow): boolean => row.kind === "thread" && picked.has(row.thread.id);
   const placed = (draw: (row: BraidRow) => ReactNode): ReactNode =>
@@ -92,4 +92,4 @@ export function BraidRows(props: Props) {
       </div>
     </div>
   );
-}
+});

@@ -1,5 +1,5 @@
 "use client";
-import { useVirtualizer } from "@tanstack/react-virtual";
+import { useVirtualizer, type Range } from "@tanstack/react-virtual";
 import { useCallback, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
 import type { Braid } from "@/core/plan/braid";
 import { BraidHead } from "./braid-head";
@@ -31,6 +31,15 @@ interface Props {
   readonly onPaste: (text: string) => void;
 }
 
+/** Lines that come into view and go out of it together, so that most frames of a scroll draw nothing anew. */
+const BLOCK = 10;
+
+const wholeBlocks = ({ startIndex, endIndex, count }: Range): number[] => {
+  const first = Math.max(0, Math.floor(startIndex / BLOCK) - 1) * BLOCK;
+  const end = Math.min(count, (Math.floor(endIndex / BLOCK) + 2) * BLOCK);
+  return Array.from({ length: end - first }, (_, place) => first + place);
+};
+
 /** Columns as threads, steps as crossings. */
 export function BraidView({
   braid,
@@ -60,8 +69,20 @@ export function BraidView({
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: (index) => (rows[index]?.kind === "group" ? GROUP_HEIGHT : THREAD_HEIGHT),
-    overscan: 6,
+    rangeExtractor: wholeBlocks,
   });
+  const items = virtual.getVirtualItems();
+  const [first, last] = [items[0]?.index, items.at(-1)?.index];
+  const placed = useMemo(
+    () =>
+      first === undefined || last === undefined
+        ? []
+        : virtual.getVirtualItems().flatMap(({ key, index, start, size }) => {
+            const row = rows[index];
+            return row ? [{ key, row, start, size }] : [];
+          }),
+    [virtual, rows, first, last],
+  );
 
   useSelectedInView(scroller, selected, braid.crossings.length);
   const { onKeyDown, chooseRange } = useBraidMoves({
@@ -109,10 +130,7 @@ export function BraidView({
           onInsertAfter={onInsertAfter}
         />
         <BraidRows
-          rows={virtual.getVirtualItems().flatMap(({ key, index, start, size }) => {
-            const row = rows[index];
-            return row ? [{ key, row, start, size }] : [];
-          })}
+          rows={placed}
           height={virtual.getTotalSize()}
           braid={braid}
           width={width}
