@@ -1,4 +1,5 @@
 "use client";
+import { SkeletonCells } from "../basic/skeleton";
 import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { Comparison } from "@/runs/draft/compare";
 import type { ColumnProfile } from "@/core/evaluate/table-profile";
@@ -62,9 +63,7 @@ function Line({ place, name }: { readonly place: Place; readonly name: string })
           {failure}
         </td>
       ) : !value ? (
-        <td colSpan={2} className="text-faded">
-          counting …
-        </td>
+        <SkeletonCells label="counting …" cells={2} />
       ) : (
         <>
           <td>

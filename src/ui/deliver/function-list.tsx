@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import { Fold } from "../basic/fold";
 import type { PublishedFunction } from "@/runs/published";
 import { CopyButton } from "../basic/copy-button";
@@ -16,11 +17,7 @@ export function FunctionList({ pipeline }: { readonly pipeline: string }) {
   return (
     <section aria-label="Functions" className="mt-4 max-w-4xl">
       <h3 className="font-medium">Functions</h3>
-      {asking && (
-        <p role="status" className="text-caption text-faded">
-          loading …
-        </p>
-      )}
+      {asking && <Skeleton label="reading functions …" lines={3} columns={1} className="text-caption" />}
       {failure && (
         <p role="alert" className="text-caption text-madder">
           {failure}

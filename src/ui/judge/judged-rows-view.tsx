@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { JudgedPage } from "@/runs/judging/judged-rows";
 import { parseAsBoolean, parseAsStringLiteral, useQueryState } from "nuqs";
@@ -81,7 +82,7 @@ export function JudgedRowsView({
             all probabilities
           </label>
         )}
-        {found.asking && (
+        {found.asking && page && (
           <span className="text-caption text-faded" role="status">
             reading …
           </span>
@@ -92,6 +93,7 @@ export function JudgedRowsView({
           {found.failure}
         </p>
       )}
+      {found.asking && !page && <Skeleton label="reading rows …" lines={12} columns={6} className="" />}
       {page && page.rows.length === 0 && <p className="text-faded">No rows match.</p>}
       {page && page.rows.length > 0 && (
         <JudgedRowsTable

@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
 import type { ResidualBin } from "@/runs/judging/segments";
 import { useQueryState } from "nuqs";
@@ -49,7 +50,7 @@ export function ResidualsView({ model, pairs, parts, insideFolds, columns, skewn
               columns={["prediction", ...columns]}
               onChange={(name) => void setColumn(name)}
             />
-            {asking && (
+            {asking && placed.length > 0 && (
               <span className="text-caption text-faded" role="status">
                 counting …
               </span>
@@ -59,6 +60,9 @@ export function ResidualsView({ model, pairs, parts, insideFolds, columns, skewn
             <p role="alert" className="text-madder">
               {failure}
             </p>
+          )}
+          {asking && placed.length === 0 && (
+            <Skeleton label="counting residuals …" columns={1} className="" />
           )}
           {placed.length > 1 && (
             <ResidualPlots

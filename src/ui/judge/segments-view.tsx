@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import { figureColumn } from "@/core/format/align-figures";
 import { intervalColumn } from "@/core/format/align-intervals";
 import { IntervalFigures, NumberCell } from "../basic/number-cell";
@@ -83,7 +84,7 @@ export function SegmentsView({
             onChange={(name) => void setMetric(name)}
           />
         </label>
-        {asking && (
+        {asking && value && (
           <span className="text-caption text-faded" role="status">
             counting …
           </span>
@@ -93,6 +94,9 @@ export function SegmentsView({
         <p role="alert" className="text-madder">
           {failure}
         </p>
+      )}
+      {asking && !value && (
+        <Skeleton label="counting rows of segments …" columns={singles ? 7 : 5} className="" />
       )}
       {value && (
         <Sheet data-testid="segments">

@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import { useState } from "react";
 import type { RowField, TriedRow } from "@/runs/judging/try-row";
 import { usePosted } from "../queries/use-posted";
@@ -17,12 +18,7 @@ export function TryRow({ model }: { readonly model: number }) {
         {failure}
       </p>
     );
-  if (!value)
-    return (
-      <p role="status" className="text-faded">
-        reading a row …
-      </p>
-    );
+  if (!value) return <Skeleton label="reading a row …" lines={12} columns={2} className="" />;
   return <Form model={model} fields={value.fields} />;
 }
 

@@ -1,4 +1,5 @@
 "use client";
+import { Skeleton } from "../basic/skeleton";
 import type { ColumnProfile } from "@/core/evaluate/table-profile";
 import { formatCount, formatNumber, formatPart } from "@/core/format/numbers";
 import { BarCell } from "../charts/bar-cell";
@@ -18,11 +19,10 @@ export function NewPipelinePreview({ state }: { readonly state: NewPipelineForm 
         {profile ? (
           <TargetValues profile={profile.profile} sides={proposal.sides} />
         ) : (
-          <p className="text-faded">
-            {choices.table !== "" && choices.target !== "" && !findings.expression
-              ? (profileFailure ?? "reading values …")
-              : "Choose a target to see its values."}
-          </p>
+          <NoValues
+            isChosen={choices.table !== "" && choices.target !== "" && !findings.expression}
+            failure={profileFailure}
+          />
         )}
       </section>
       <section>
@@ -41,6 +41,19 @@ export function NewPipelinePreview({ state }: { readonly state: NewPipelineForm 
       </section>
     </aside>
   );
+}
+
+/** Where the target's values will be: their shape while they are read, why they cannot be, or what to do for them. */
+function NoValues({
+  isChosen,
+  failure,
+}: {
+  readonly isChosen: boolean;
+  readonly failure: string | undefined;
+}) {
+  if (!isChosen) return <p className="text-faded">Choose a target to see its values.</p>;
+  if (failure !== undefined) return <p className="text-faded">{failure}</p>;
+  return <Skeleton label="reading values …" lines={4} columns={3} className="" />;
 }
 
 /** On which side of yes and no a value is. */

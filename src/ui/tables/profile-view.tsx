@@ -1,4 +1,5 @@
 "use client";
+import { SkeletonCells } from "../basic/skeleton";
 import type { ValueType } from "@/core/value-type";
 import { EditableWords } from "./editable-words";
 import { ProfileFigures } from "./profile-figures";
@@ -64,9 +65,7 @@ export function ProfileView({ schema, table, columns, changedAt, first }: Props)
                 {found ? (
                   <ProfileFigures profile={found} type={column.type} remarks={found.remarks} />
                 ) : (
-                  <td colSpan={5} className="text-faded">
-                    {profile ? "new since the profile" : "counting …"}
-                  </td>
+                  <NoFigures isNew={Boolean(profile)} />
                 )}
               </tr>
             );
@@ -76,3 +75,13 @@ export function ProfileView({ schema, table, columns, changedAt, first }: Props)
     </>
   );
 }
+
+/** In place of a column's figures: that the profile is older than the column, or their shape until there is a profile. */
+const NoFigures = ({ isNew }: { readonly isNew: boolean }) =>
+  isNew ? (
+    <td colSpan={5} className="text-faded">
+      new since the profile
+    </td>
+  ) : (
+    <SkeletonCells label="counting …" cells={5} />
+  );
