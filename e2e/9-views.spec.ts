@@ -171,3 +171,26 @@ test("a chart is read by keys and saved as a file", async ({ page }) => {
     expect((await download).suggestedFilename()).toBe(name);
   }
 });
+
+test("what is dark on the screen is printed on white, whole charts and tables without what is pressed", async ({
+  page,
+}) => {
+  await page.setViewportSize({ width: 800, height: 1100 });
+  for (const view of ["/models/2", "/models/2?view=understanding", `${PIPELINE}/deliver`]) {
+    await page.goto(view);
+    await settled(page);
+    await setTheme(page, "dark");
+    await page.emulateMedia({ media: "print" });
+    expect(await page.evaluate(() => getComputedStyle(document.documentElement).backgroundColor)).toBe(
+      "rgb(255, 255, 255)",
+    );
+    await expect(page.getByRole("banner")).toBeHidden();
+    await expect(page.locator("main button.press:visible")).toHaveCount(0);
+    await expect(page.locator("main figure, main table").first()).toBeVisible();
+    const cut = await page
+      .locator("main .overflow-x-auto")
+      .evaluateAll((boxes) => boxes.filter((box) => getComputedStyle(box).overflowX !== "visible").length);
+    expect(cut, `tables of ${view} that are cut`).toBe(0);
+    await page.emulateMedia({ media: "screen" });
+  }
+});

@@ -14,6 +14,7 @@ import { KeepsFocus } from "@/ui/frame/keeps-focus";
 import { Listens } from "@/ui/frame/listens";
 import { TopBar } from "@/ui/frame/top-bar";
 import "./globals.css";
+import "./print.css";
 
 export const metadata: Metadata = {
   title: { default: "Ravlen", template: "%s · Ravlen" },

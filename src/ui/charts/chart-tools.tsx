@@ -27,7 +27,7 @@ export function ChartTools({ title, drawing, table = false, onTable }: Props) {
   return (
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger
-        className="rounded px-1 text-faded hover:bg-weft hover:text-ink"
+        className="rounded px-1 text-faded hover:bg-weft hover:text-ink print:hidden"
         aria-label={`${title}: ${onTable ? "table and download" : "download"}`}
       >
         <Ellipsis size={15} aria-hidden />
