@@ -145,7 +145,7 @@ for (const by of ["mouse", "keyboard"] as const) {
     );
     const rows = page.getByRole("form", { name: "Validation" });
     await hand.select(rows.getByLabel("Hold out"), "the rows of another table");
-    await hand.type(rows.getByLabel("Table"), `imported.${check}`);
+    await hand.select(rows.getByLabel("Table"), `imported.${check}`);
     const parts = rows.getByTestId("division");
     await expect(parts.getByRole("row", { name: /^Training/ })).toContainText("600");
     await expect(parts.getByRole("row", { name: /^Holdout/ })).toContainText("200");

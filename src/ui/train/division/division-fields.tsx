@@ -2,7 +2,7 @@
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { HAS_SHARE } from "./division-draft";
 import { GroupChoice } from "./group-choice";
-import { TextField, WayField } from "./part-fields";
+import { TableField, TextField, WayField } from "./part-fields";
 import type { useDivision } from "./use-division";
 import { blindWays, foldWays, holdoutWays } from "./ways";
 
@@ -20,25 +20,20 @@ export function DivisionFields({ file, division, tables, numberGroups }: Props) 
   const random = HAS_SHARE.includes(draft.by) || draft.blind === "share";
   return (
     <>
-      <datalist id="tables-that-judge">
-        {tables.map((name) => (
-          <option key={name} value={name} />
-        ))}
-      </datalist>
       <WayField
         name="Hold out"
         value={draft.by}
         ways={holdoutWays(file, draft.by)}
         onChange={(by) => change({ by })}
       />
-      <HeldField division={division} />
+      <HeldField division={division} tables={tables} />
       <WayField
         name="Blind holdout"
         value={draft.blind}
         ways={blindWays(file, draft.blind, draft.by)}
         onChange={(blind) => change({ blind })}
       />
-      <ClosedField division={division} />
+      <ClosedField division={division} tables={tables} />
       {byName && (
         <GroupChoice
           column={file.roles.group ?? ""}
@@ -86,7 +81,7 @@ export function DivisionFields({ file, division, tables, numberGroups }: Props) 
 }
 
 /** The field that goes with the way in which the holdout is told apart. */
-function HeldField({ division: { draft, change, mistakes } }: Pick<Props, "division">) {
+function HeldField({ division: { draft, change, mistakes }, tables }: Pick<Props, "division" | "tables">) {
   switch (draft.by) {
     case "time":
       return (
@@ -111,12 +106,12 @@ function HeldField({ division: { draft, change, mistakes } }: Pick<Props, "divis
       );
     case "table":
       return (
-        <TextField
+        <TableField
           name="Table"
           field="table"
           value={draft.table}
           mistakes={mistakes}
-          list="tables-that-judge"
+          tables={tables}
           onChange={(table) => change({ table })}
         />
       );
@@ -138,7 +133,7 @@ function HeldField({ division: { draft, change, mistakes } }: Pick<Props, "divis
 }
 
 /** The same for the blind part. */
-function ClosedField({ division: { draft, change, mistakes } }: Pick<Props, "division">) {
+function ClosedField({ division: { draft, change, mistakes }, tables }: Pick<Props, "division" | "tables">) {
   switch (draft.blind) {
     case "share":
       return (
@@ -174,12 +169,12 @@ function ClosedField({ division: { draft, change, mistakes } }: Pick<Props, "div
       );
     case "table":
       return (
-        <TextField
+        <TableField
           name="Blind table"
           field="blindTable"
           value={draft.blindTable}
           mistakes={mistakes}
-          list="tables-that-judge"
+          tables={tables}
           onChange={(blindTable) => change({ blindTable })}
         />
       );

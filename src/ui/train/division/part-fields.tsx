@@ -50,7 +50,6 @@ export function TextField({
   value,
   width = "w-full",
   mistakes,
-  list,
   onChange,
 }: {
   readonly name: string;
@@ -58,8 +57,6 @@ export function TextField({
   readonly value: string;
   readonly width?: string;
   readonly mistakes: DivisionMistakes;
-  /** Id of a datalist with values to choose from. */
-  readonly list?: string;
   readonly onChange: (value: string) => void;
 }) {
   return (
@@ -69,10 +66,43 @@ export function TextField({
           id={id}
           className={`field figure ${width}`}
           value={value}
-          {...(list === undefined ? {} : { list })}
           aria-invalid={mistakes[field] !== undefined}
           aria-describedby={trouble}
           onChange={(event) => onChange(event.target.value)}
+        />
+      )}
+    </DivisionFieldRow>
+  );
+}
+
+/** A table of the warehouse in such a field. */
+export function TableField({
+  name,
+  field,
+  value,
+  tables,
+  mistakes,
+  onChange,
+}: {
+  readonly name: string;
+  readonly field: DivisionField;
+  readonly value: string;
+  readonly tables: readonly string[];
+  readonly mistakes: DivisionMistakes;
+  readonly onChange: (table: string) => void;
+}) {
+  const isKnown = value === "" || tables.includes(value);
+  return (
+    <DivisionFieldRow name={name} mistake={mistakes[field]}>
+      {({ id, trouble }) => (
+        <Select
+          id={id}
+          label={name}
+          className="w-full"
+          value={value}
+          options={isKnown ? tables : [value, ...tables]}
+          describedBy={trouble}
+          onChange={onChange}
         />
       )}
     </DivisionFieldRow>
