@@ -14,9 +14,9 @@ strands:
     from: larkmere.parcels
     steps:
       - do: derive
-        name: answer
+        name: target
         columns:
-          answer: collected_at > delivered_at + interval '72 hours'
+          target: collected_at > delivered_at + interval '72 hours'
       - do: filter
         where: delivered_at is not null
       - do: join
@@ -33,7 +33,7 @@ strands:
         columns: [weight_g]
         method: robust
       - do: keep
-        columns: [parcel_id, answer, weight_g, setting, sheltered]
+        columns: [parcel_id, target, weight_g, setting, sheltered]
 
   - name: sites
     from: larkmere.sites
@@ -41,7 +41,7 @@ strands:
 roles:
   key: [parcel_id]
   target:
-    column: answer
+    column: target
     kind: binary
 
 rows:
