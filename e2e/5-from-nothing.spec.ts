@@ -70,8 +70,13 @@ async function takeFirst(page: Page, words: string): Promise<void> {
 
 /** Adds a step by the palette, at the end of what is there. */
 async function add(page: Page, words: string): Promise<void> {
+  const shown = (): Promise<string> =>
+    page.getByRole("heading", { level: 2, name: / · \d/ }).allTextContents().then(String);
+  const before = await shown();
   await page.getByRole("button", { name: "Add a step", exact: true }).click();
   await takeFirst(page, words);
+  // The form of the step before stays until the new one is there.
+  await expect.poll(shown).not.toBe(before);
   await expect(form(page)).toBeVisible();
 }
 

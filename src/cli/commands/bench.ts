@@ -59,7 +59,7 @@ function addPages(bench: Command): void {
             measure.what,
             `${formatNumber(Math.round(measure.value))} ${measure.unit}`,
             `${formatNumber(measure.limit)} ${measure.unit}`,
-            measure.slowness === undefined ? "" : `${measure.slowness.toFixed(1)} times`,
+            measure.slowness === undefined ? "" : `${formatNumber(Math.round(measure.slowness * 10) / 10)} times`,
             isKept(measure) ? "" : "over",
           ]),
         ]),
