@@ -59,7 +59,9 @@ function addPages(bench: Command): void {
             measure.what,
             `${formatNumber(Math.round(measure.value))} ${measure.unit}`,
             `${formatNumber(measure.limit)} ${measure.unit}`,
-            measure.slowness === undefined ? "" : `${formatNumber(Math.round(measure.slowness * 10) / 10)} times`,
+            measure.slowness === undefined
+              ? ""
+              : `${formatNumber(Math.round(measure.slowness * 10) / 10)} times`,
             isKept(measure) ? "" : "over",
           ]),
         ]),
