@@ -1,7 +1,7 @@
 import type { Page } from "@playwright/test";
 
 const [ROWS, COLUMNS, ROUNDS] = [150, 8, 2_000_000];
-/** Milliseconds that {@link timeOfWork} takes on the machine that the limits were set for, while nothing else runs on it. */
+/** The least milliseconds that {@link timeOfWork} took on a machine with two shared processors. */
 const AT_REST = 30;
 
 /** Milliseconds of the same work every time: a table is built, laid out and removed, and numbers are reckoned. */

@@ -95,9 +95,7 @@ export function SegmentsView({
           {failure}
         </p>
       )}
-      {asking && !value && (
-        <Skeleton label="counting rows of segments …" columns={singles ? 7 : 5} className="" />
-      )}
+      {asking && !value && <Skeleton label="computing segments …" columns={singles ? 7 : 5} className="" />}
       {value && (
         <Sheet data-testid="segments">
           <thead>

@@ -90,7 +90,8 @@ export function findingsOf(
   if (proposal.key && key.length === 0) add("key", "Choose the columns that identify one row.");
   if (key.length > 0) add("key", keyTrouble(reading.key), false);
   const isEmpty = Object.keys(findings).length === 0;
-  if (isEmpty || name !== "") add("name", nameMistake(name, reading.taken));
+  // A name that was typed is checked with the form.
+  if (choices.name === undefined && (isEmpty || name !== "")) add("name", nameMistake(name, reading.taken));
   if (!isEmpty || findings.name) return findings;
   const { values } = reading;
   if ("failure" in values) {
@@ -103,13 +104,13 @@ export function findingsOf(
 function keyTrouble(state: KeyState | undefined): string | undefined {
   if (!state) return undefined;
   const { missing, repeated } = state;
-  const parts = [
-    ...(repeated > 0
-      ? [`${formatCount(repeated, "value")} ${repeated === 1 ? "is" : "are"} shared by several rows`]
-      : []),
-    ...(missing > 0 ? [`${formatCount(missing, "row")} ${missing === 1 ? "has" : "have"} none`] : []),
-  ];
-  return parts.length === 0
-    ? undefined
-    : `This does not identify one row: ${parts.join(", and ")}. Choose other columns, or remove such rows in the Braid.`;
+  const parts: string[] = [];
+  if (repeated > 0)
+    parts.push(`${formatCount(repeated, "value")} ${repeated === 1 ? "is" : "are"} shared by several rows`);
+  if (missing > 0) parts.push(`${formatCount(missing, "row")} ${missing === 1 ? "has" : "have"} none`);
+  if (parts.length === 0) return undefined;
+  return (
+    `This does not identify one row: ${parts.join(", and ")}. ` +
+    "Choose other columns, or remove such rows in the Braid."
+  );
 }

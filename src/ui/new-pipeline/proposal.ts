@@ -1,4 +1,4 @@
-import type { NewPipeline } from "@/core/pipeline/edit/new-pipeline";
+import type { NewPipeline, NewTarget } from "@/core/pipeline/edit/new-pipeline";
 import type { ColumnOutline, TableOutline } from "@/core/pipeline/proposal/outline";
 import { proposeKey, type KeyProposal } from "@/core/pipeline/proposal/propose-key";
 import { proposeName } from "@/core/pipeline/proposal/propose-name";
@@ -68,7 +68,7 @@ const freeColumn = (wanted: string, outline: TableOutline | undefined): string =
 export const derivedColumn = (outline: TableOutline | undefined): string => freeColumn("target", outline);
 
 /** What the target of the pipeline would be. */
-export function targetOf(choices: Choices, outline: TableOutline | undefined): NewPipeline["target"] {
+export function targetOf(choices: Choices, outline: TableOutline | undefined): NewTarget {
   if (choices.target === FROM_EXPRESSION)
     return { expression: choices.expression, into: derivedColumn(outline) };
   if (choices.target !== FROM_REGIONS || !outline) return { column: choices.target };
@@ -87,13 +87,13 @@ export function targetOf(choices: Choices, outline: TableOutline | undefined): N
   };
 }
 
-function columnOf(target: NewPipeline["target"]): string {
+function columnOf(target: NewTarget): string {
   if ("column" in target) return target.column === FROM_REGIONS ? "" : target.column;
   return "expression" in target ? target.into : target.drawn.into;
 }
 
 /** Columns that the target is made of, which are left as they are. */
-function sourcesOf(target: NewPipeline["target"]): readonly string[] {
+function sourcesOf(target: NewTarget): readonly string[] {
   if (!("drawn" in target)) return [columnOf(target)];
   const { x, y, scales } = target.drawn;
   return [x, y, ...(scales ? [scales.entity, scales.order] : [])];

@@ -1,7 +1,7 @@
 import {
   newPipelineText,
   scaleStep,
-  type NewPipeline,
+  type NewTarget,
   type OwnScales,
 } from "@/core/pipeline/edit/new-pipeline";
 import type { TableOutline } from "@/core/pipeline/proposal/outline";
@@ -14,7 +14,7 @@ export interface ColumnQuestion {
 }
 
 /** Whether enough was chosen of the target for its values to be looked at. */
-export function isTargetChosen(target: NewPipeline["target"]): boolean {
+export function isTargetChosen(target: NewTarget): boolean {
   if ("column" in target) return target.column !== "";
   if ("expression" in target) return target.expression.trim() !== "";
   const { x, y, regions } = target.drawn;
@@ -22,11 +22,7 @@ export function isTargetChosen(target: NewPipeline["target"]): boolean {
 }
 
 /** How the values of a target are asked for, whatever the key will be. */
-export function targetQuestion(
-  table: string,
-  outline: TableOutline,
-  target: NewPipeline["target"],
-): ColumnQuestion {
+export function targetQuestion(table: string, outline: TableOutline, target: NewTarget): ColumnQuestion {
   const text = newPipelineText({
     name: "new",
     question: "",

@@ -94,10 +94,14 @@ function useReading(
     isComplete ? "/api/draft/survey" : undefined,
     { text: settled },
   );
-  const failed = profile === undefined && profileFailure !== undefined;
   return {
     key: keyState,
     file: survey?.problems ?? NOTHING,
-    values: failed ? { failure: profileFailure } : { state: profile ? "read" : "reading" },
+    values: stateOfValues(profile, profileFailure),
   };
+}
+
+function stateOfValues(profile: PlacedProfile | undefined, failure: string | undefined): Reading["values"] {
+  if (profile) return { state: "read" };
+  return failure === undefined ? { state: "reading" } : { failure };
 }

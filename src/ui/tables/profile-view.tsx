@@ -76,7 +76,7 @@ export function ProfileView({ schema, table, columns, changedAt, first }: Props)
   );
 }
 
-/** In place of a column's figures: that the profile is older than the column, or their shape until there is a profile. */
+/** In place of a column's figures: that the column is newer than the profile, or a skeleton. */
 const NoFigures = ({ isNew }: { readonly isNew: boolean }) =>
   isNew ? (
     <td colSpan={5} className="text-faded">
