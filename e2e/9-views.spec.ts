@@ -67,6 +67,24 @@ test("every view is accessible, light and dark, does not jump, and is no wider t
   }
 });
 
+test("parts below the window come after the click, move nothing, and going back finds its place again", async ({
+  page,
+}) => {
+  await open(page, `${PIPELINE}/history`);
+  const shiftBefore = await layoutShift(page);
+  await page.getByRole("link", { name: "Deliver" }).click();
+  const runs = page.getByRole("region", { name: "Scoring runs" });
+  await runs.getByRole("link").first().scrollIntoViewIfNeeded();
+  expect((await layoutShift(page)) - shiftBefore).toBeLessThan(0.001);
+  const place = await page.evaluate(() => scrollY);
+  expect(place).toBeGreaterThan(800);
+  await runs.getByRole("link").first().click();
+  await page.waitForURL(/\/runs\//);
+  await page.goBack();
+  await expect(runs).toBeVisible();
+  await expect(async () => expect(await page.evaluate(() => scrollY)).toBe(place)).toPass({ timeout: 5000 });
+});
+
 for (const theme of ["light", "dark"])
   test(`open dialogs, menus and errors are accessible, ${theme}`, async ({ page, baseURL }) => {
     await page.context().addCookies([{ name: "ravlen-theme", value: theme, url: baseURL! }]);

@@ -6,6 +6,7 @@ import { offeredTables } from "@/server/tables";
 import { demoSetup } from "@/store/settings";
 import { trainedByName } from "@/store/trained";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { AfterFirstPaint } from "@/ui/basic/after-first-paint";
 import { GuideStart } from "@/ui/frame/guide-bar";
 import { Beginnings } from "@/ui/today/beginnings";
 import { DemoProgress } from "@/ui/today/demo-progress";
@@ -132,11 +133,13 @@ export default async function TodayPage({ searchParams }: Props) {
         </div>
       )}
       {runs.length > 0 && (
-        <section className="below-fold mt-8" aria-label="Recent runs">
-          <h2>Recent runs</h2>
-          <RunTable runs={runs} names={names} />
-          <EarlierRuns shown={runs.length} few={FEW_RUNS} />
-        </section>
+        <AfterFirstPaint>
+          <section className="mt-8" aria-label="Recent runs">
+            <h2>Recent runs</h2>
+            <RunTable runs={runs} names={names} />
+            <EarlierRuns shown={runs.length} few={FEW_RUNS} />
+          </section>
+        </AfterFirstPaint>
       )}
     </div>
   );

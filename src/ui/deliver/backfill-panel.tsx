@@ -53,7 +53,7 @@ export function BackfillPanel({ pipeline, deliveries, backfills, today, disabled
     return () => clearInterval(timer);
   }, [live, refresh]);
   return (
-    <section aria-label="Backfill" className="below-fold mt-8">
+    <section aria-label="Backfill" className="mt-8">
       <h2>Backfill</h2>
       <p className="text-caption text-faded">
         Scores every scheduled time in a range, as if each run had happened then. A prediction of a later time

@@ -34,7 +34,7 @@ export function DriftView({
   const index = figureColumn(columns, ({ psi }) => formatNumber(psi));
   const distance = figureColumn(columns, ({ ks }) => formatNumber(ks));
   return (
-    <section aria-label="Input drift" className="below-fold mt-8">
+    <section aria-label="Input drift" className="mt-8">
       <h2>Input drift</h2>
       <p className="text-caption text-faded">
         Population stability index of each source column of features, and of the predictions, over the last{" "}

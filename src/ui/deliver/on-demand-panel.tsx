@@ -41,7 +41,7 @@ export function OnDemandPanel({ pipeline, disabled, like, tables, columns }: Pro
     { goTo: (run) => `/runs/${String(run)}` },
   );
   return (
-    <section aria-label="On demand" className="below-fold mt-8">
+    <section aria-label="On demand" className="mt-8">
       <h2>On demand</h2>
       <p className="text-caption text-faded">
         Scores all rows of a table you choose. The table needs the columns of {like} from which the features

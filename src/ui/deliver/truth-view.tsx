@@ -51,7 +51,7 @@ export function TruthView({ days, current, models, inService, metrics }: Props) 
   if (versions.length === 0) return null;
   const shown = { days: own, versions, metric, delivery };
   return (
-    <section aria-label="Live against holdout" className="below-fold mt-8">
+    <section aria-label="Live against holdout" className="mt-8">
       <div className="flex flex-wrap items-end gap-x-5 gap-y-1">
         <h2>Live against holdout</h2>
         {deliveries.length > 1 && (

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { deliverForPage } from "@/server/deliver-page";
+import { AfterFirstPaint } from "@/ui/basic/after-first-paint";
 import { Problems } from "@/ui/basic/problems";
 import { BackfillPanel } from "@/ui/deliver/backfill-panel";
 import { DriftView } from "@/ui/deliver/drift-view";
@@ -62,39 +63,41 @@ export default async function DeliverPage({ params, searchParams }: PageProps) {
       {file?.functions && <FunctionList key={pipeline.inService} pipeline={pipeline.name} />}
       <DeliveriesPart data={data} facts={facts} />
       <SchedulesPart data={data} facts={ofSchedules} />
-      <TruthView
-        days={truth}
-        current={facts.taken}
-        models={models.map((model) => truthModel(model, deliveries, data.promises, truth))}
-        inService={pipeline.inService}
-        metrics={truthMetrics(file)}
-      />
-      {data.drift && <DriftView newest={data.drift} past={data.driftBefore} />}
-      {file && (
-        <OnDemandPanel
-          pipeline={pipeline.name}
-          disabled={!inService}
-          like={sourceName(file)}
-          columns={facts.columns}
-          tables={data.tables.map(writeTableName)}
+      <AfterFirstPaint>
+        <TruthView
+          days={truth}
+          current={facts.taken}
+          models={models.map((model) => truthModel(model, deliveries, data.promises, truth))}
+          inService={pipeline.inService}
+          metrics={truthMetrics(file)}
         />
-      )}
-      {deliveries.length > 0 && (
-        <BackfillPanel
-          pipeline={pipeline.name}
-          deliveries={facts.taken}
-          today={data.time.toISOString().slice(0, 10)}
-          disabled={!inService && !deliveries.some(({ of }) => of === "features")}
-          backfills={data.backfills.map(seenBackfill)}
-        />
-      )}
-      {runs.length > 0 && (
-        <section className="below-fold mt-8" aria-label="Scoring runs">
-          <h2>Scoring runs</h2>
-          <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
-          <EarlierRuns shown={runs.length} few={FEW_RUNS} />
-        </section>
-      )}
+        {data.drift && <DriftView newest={data.drift} past={data.driftBefore} />}
+        {file && (
+          <OnDemandPanel
+            pipeline={pipeline.name}
+            disabled={!inService}
+            like={sourceName(file)}
+            columns={facts.columns}
+            tables={data.tables.map(writeTableName)}
+          />
+        )}
+        {deliveries.length > 0 && (
+          <BackfillPanel
+            pipeline={pipeline.name}
+            deliveries={facts.taken}
+            today={data.time.toISOString().slice(0, 10)}
+            disabled={!inService && !deliveries.some(({ of }) => of === "features")}
+            backfills={data.backfills.map(seenBackfill)}
+          />
+        )}
+        {runs.length > 0 && (
+          <section className="mt-8" aria-label="Scoring runs">
+            <h2>Scoring runs</h2>
+            <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
+            <EarlierRuns shown={runs.length} few={FEW_RUNS} />
+          </section>
+        )}
+      </AfterFirstPaint>
     </div>
   );
 }

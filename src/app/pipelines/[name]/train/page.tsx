@@ -8,6 +8,7 @@ import { listRuns, runRecord } from "@/store/runs";
 import { trialsOf } from "@/store/searches";
 import { usualSteps } from "@/store/usual-steps";
 
+import { AfterFirstPaint } from "@/ui/basic/after-first-paint";
 import { Problems } from "@/ui/basic/problems";
 import { LiveRun } from "@/ui/runs/live-run";
 import { EarlierRuns } from "@/ui/runs/earlier-runs";
@@ -104,11 +105,13 @@ export default async function TrainPage({ params }: { readonly params: Promise<{
         )}
       </div>
       {runs.length > 0 && (
-        <section className="below-fold mt-8" aria-label="Training runs">
-          <h2>Training runs</h2>
-          <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
-          <EarlierRuns shown={runs.length} few={FEW_RUNS} />
-        </section>
+        <AfterFirstPaint>
+          <section className="mt-8" aria-label="Training runs">
+            <h2>Training runs</h2>
+            <RunTable runs={runs} names={new Map([[pipeline.id, pipeline.name]])} />
+            <EarlierRuns shown={runs.length} few={FEW_RUNS} />
+          </section>
+        </AfterFirstPaint>
       )}
     </div>
   );
