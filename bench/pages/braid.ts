@@ -13,6 +13,7 @@ const FRAMES = 120;
 const PIXELS = 40;
 const LEAST_FRAMES = 50;
 const CLICKS = 7;
+const SCROLLS = 3;
 
 /** A table of many numbers beside the columns that the lab's pipeline names. */
 const wideTable = (): string =>
@@ -74,6 +75,29 @@ async function timeOfPress(page: Page, place: number): Promise<number> {
   return painted;
 }
 
+/** Frames of a second while the Braid scrolls, the median of some times. */
+async function measureScrolling(
+  page: Page,
+  direction: "scrollTop" | "scrollLeft",
+  words: string,
+): Promise<Measure> {
+  const rates: number[] = [];
+  const slow: number[] = [];
+  for (let count = 0; count < SCROLLS; count += 1) {
+    await page.getByTestId("braid").evaluate((scroller) => scroller.scrollTo(0, 0));
+    slow.push(await slownessNow(page));
+    const times = await timesOfFrames(page, direction);
+    rates.push((1000 * times.length) / times.reduce((sum, time) => sum + time, 0));
+  }
+  return {
+    what: `Braid, ${COLUMNS} columns and ${STEPS} steps, scrolling ${words}`,
+    value: median(rates),
+    unit: "frames/s",
+    limit: LEAST_FRAMES,
+    slowness: median(slow),
+  };
+}
+
 /** How the Braid of a large pipeline moves under the hand: frames while it scrolls either way, and a press on a step. */
 export async function measureBraid(place: TestInstallation, browser: Browser): Promise<readonly Measure[]> {
   await place.sql(wideTable());
@@ -92,17 +116,8 @@ export async function measureBraid(place: TestInstallation, browser: Browser): P
     for (const [direction, words] of [
       ["scrollTop", "down"],
       ["scrollLeft", "sideways"],
-    ] as const) {
-      const times = await timesOfFrames(page, direction);
-      const frames = 1000 / (times.reduce((sum, time) => sum + time, 0) / times.length);
-      const slow = times.toSorted((left, right) => left - right)[Math.floor(times.length * 0.95)]!;
-      results.push({
-        what: `Braid, ${COLUMNS} columns and ${STEPS} steps, scrolling ${words} (95 % of frames within ${Math.round(slow)} ms)`,
-        value: frames,
-        unit: "frames/s",
-        limit: LEAST_FRAMES,
-      });
-    }
+    ] as const)
+      results.push(await measureScrolling(page, direction, words));
     await page.getByTestId("braid").evaluate((scroller) => scroller.scrollTo(0, 0));
     const presses: number[] = [];
     const slow: number[] = [];

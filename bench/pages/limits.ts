@@ -21,9 +21,9 @@ export interface Measure {
   readonly slowness?: number;
 }
 
-/** Whether a measure keeps its limit; on a machine that others slow down a time may be as many times longer. */
+/** Whether a measure keeps its limit; on a machine that others slow down a time may be as many times longer, and frames as many times fewer. */
 export const isKept = ({ unit, value, limit, slowness = 1 }: Measure): boolean =>
-  unit === "ms" ? value <= limit * slowness : value >= limit;
+  unit === "ms" ? value <= limit * slowness : value >= limit / slowness;
 
 /** The middle one of some values. */
 export const median = (values: readonly number[]): number =>
