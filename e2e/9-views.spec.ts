@@ -24,7 +24,7 @@ const VIEWS = [
   "/models/2",
   "/models/2?view=segments",
   "/models/2?view=rows",
-  "/models/2?view=understanding",
+  "/models/2?view=understand",
   "/models/2?view=try",
   "/models/2?view=record",
   "/runs",
@@ -194,7 +194,7 @@ test("what is dark on the screen is printed on white, whole charts and tables wi
   page,
 }) => {
   await page.setViewportSize({ width: 800, height: 1100 });
-  for (const view of ["/models/2", "/models/2?view=understanding", `${PIPELINE}/deliver`]) {
+  for (const view of ["/models/2", "/models/2?view=understand", `${PIPELINE}/deliver`]) {
     await page.goto(view);
     await settled(page);
     await setTheme(page, "dark");
