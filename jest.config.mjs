@@ -48,6 +48,7 @@ export default {
       testMatch: [
         "<rootDir>/src/{warehouse,runs,store,server,cli,worker}/**/*.test.ts",
         "<rootDir>/demo/**/*.test.ts",
+        "<rootDir>/testing/golden/**/*.test.ts",
       ],
     },
   ],

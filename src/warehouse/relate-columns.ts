@@ -30,12 +30,15 @@ function numeric(column: CatalogColumn): string {
   return column.type === "boolean" ? `${name}::integer::double precision` : `${name}::double precision`;
 }
 
+/** Squares of larger numbers are beyond what a double can hold. */
+const LARGEST = "1e150";
+
 /** Rows in which a column has a value that can be placed. */
 const usable = (column: CatalogColumn): string => {
   const name = quoteIdentifier(column.name);
   if (isMoment(column.type)) return `isfinite(${name})`;
-  return column.type === "real" || column.type === "double precision"
-    ? `${name} NOT IN ('NaN', 'Infinity', '-Infinity')`
+  return column.type === "real" || column.type === "double precision" || column.type === "numeric"
+    ? `${name} BETWEEN -${LARGEST} AND ${LARGEST}`
     : `${name} IS NOT NULL`;
 };
 
@@ -239,7 +242,7 @@ async function classesAgainst(
   const cut = await partsOf(warehouse, table, column);
   const rows = await warehouse.read(
     `WITH placed AS (SELECT coalesce(CASE WHEN ${usable(column)} THEN ${cut.label} END, '${MISSING}') AS part, ${quoteIdentifier(target.name)}::text AS y FROM ${from} WHERE ${quoteIdentifier(target.name)} IS NOT NULL)
-     SELECT part, y, count(*) AS rows FROM placed GROUP BY 1, 2`,
+     SELECT part, y, count(*) AS rows FROM placed GROUP BY 1, 2 ORDER BY 1, 2`,
     [],
     MILLISECONDS,
   );

@@ -79,12 +79,13 @@ class Printer {
       }
       case "aggregate": {
         const keys = relation.by.map((name) => column(name));
-        const input = this.settled(
+        const folded = this.settled(
           this.foldable(this.block(relation.input), [
             ...keys,
             ...relation.measures.map((measure) => measure.expression),
           ]),
         );
+        const input = relation.by.some((name) => isConstant(folded, name)) ? this.asCte(folded) : folded;
         const definitions = definitionsOf(input);
         const by = relation.by.map((name) => ({ name, expression: substitute(column(name), definitions) }));
         const measures = relation.measures.map((measure) => ({
@@ -107,10 +108,9 @@ class Printer {
           ...input,
           limit: {
             rows: relation.rows,
-            order: relation.order.map((each) => ({
-              ...each,
-              expression: substitute(each.expression, definitions),
-            })),
+            order: relation.order
+              .map((each) => ({ ...each, expression: substitute(each.expression, definitions) }))
+              .filter(({ expression }) => expression.kind !== "literal"),
           },
         };
       }
@@ -326,6 +326,10 @@ class Printer {
 
 const definitionsOf = (block: Block): ReadonlyMap<string, Expression> =>
   new Map(block.items.map((item) => [item.name, item.expression]));
+
+/** Whether a column is a bare constant, which GROUP BY and ORDER BY would take for the position of a column. */
+const isConstant = ({ items }: Block, name: string): boolean =>
+  items.find((item) => item.name === name)?.expression.kind === "literal";
 
 /** Cheap enough to be written twice: a column, a constant, or one test or cast of them. */
 function isCheap(expression: Expression): boolean {

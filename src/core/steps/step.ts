@@ -5,6 +5,7 @@ import type { CheckedExpression, ColumnFacts } from "../expression/check";
 import type { Scalar } from "../expression/has-value";
 import type { Problem } from "../problem";
 import type { NamedExpression, Relation } from "../relation/relation";
+import { finiteOnly } from "./finite-only";
 
 /** What is known of a column at one place in a strand, before any row is read. */
 export interface ColumnState extends ColumnFacts {
@@ -239,7 +240,7 @@ export function defineStep<Settings extends StepCommon, Learned = never>(
           ? { output: context.input, reads: [], writes: [], drops: [] }
           : definition.check(settings, context),
       questions: (input, types, target) => learn?.questions(settings, input, types, target) ?? [],
-      learned: (answers) => learn?.decode(settings, answers),
+      learned: (answers) => finiteOnly(learn?.decode(settings, answers), settings.name ?? sentence),
       apply: (input, learned, context) =>
         off
           ? input

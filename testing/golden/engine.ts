@@ -1,0 +1,60 @@
+/** A table as the golden cases keep it: every value as text, gaps as null. */
+export interface GoldenTable {
+  readonly schema: string;
+  readonly table: string;
+  readonly columns: readonly { readonly name: string; readonly type: string; readonly notNull?: boolean }[];
+  readonly key?: readonly string[];
+  readonly rows: readonly (readonly (string | null)[])[];
+}
+
+/** Values of rows as text, in the order of the columns asked for. */
+export type TextRows = readonly (readonly (string | null)[])[];
+
+/** Rows after the steps of a pipeline's main strand, and what its last step learned. */
+export interface StepAnswer {
+  readonly columns: readonly string[];
+  readonly rows: TextRows;
+  readonly learned: unknown;
+}
+
+/** An answer, or what stands in its place: `refused:` and the code of a file's first problem, or `fails:` and a condition's name in the SQL standard. */
+export type Answer<T> =
+  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly failure: string };
+
+/** A trained version, and what it says of the rows it was not trained on. */
+export interface Training {
+  readonly model: unknown;
+  /** Metrics, intervals, findings of the guard and all else that a version keeps of its evaluation. */
+  readonly judgement: unknown;
+  /** Values of the key and all outputs of the model, in the order of the key. */
+  readonly predictions: readonly (readonly (string | number)[])[];
+}
+
+/** A question about the rows of one table. */
+export type TableQuestion =
+  | { readonly ask: "profile" | "outline" | "joins" }
+  | { readonly ask: "pair"; readonly columns: readonly [string, string] }
+  | { readonly ask: "target"; readonly column: string }
+  | { readonly ask: "key"; readonly columns: readonly string[] };
+
+/** A question about the rows that a version was evaluated on. */
+export type JudgingQuestion =
+  | { readonly ask: "segments" | "residuals"; readonly column: string }
+  | { readonly ask: "rows"; readonly choice: "all" | "wrong" | "borderline" }
+  | { readonly ask: "reasons"; readonly key: Readonly<Record<string, string>> }
+  /** Against a version of another candidate of the same file. */
+  | { readonly ask: "comparison"; readonly candidate: string };
+
+/** What an engine has to do for the golden cases to be run against it. */
+export interface GoldenEngine {
+  readonly load: (table: GoldenTable) => Promise<void>;
+  /** @param file text of a pipeline file. @returns all rows after its last step, in any order */
+  readonly rowsAfter: (file: string) => Promise<Answer<StepAnswer>>;
+  /** @param table name of a golden table */
+  readonly aboutTable: (table: string, question: TableQuestion) => Promise<unknown>;
+  /** Answers about the version that a file's first candidate trains. */
+  readonly aboutVersion: (file: string, question: JudgingQuestion) => Promise<unknown>;
+  /** Trains the first candidate of a pipeline file. */
+  readonly train: (file: string) => Promise<Answer<Training>>;
+  readonly close: () => Promise<void>;
+}
