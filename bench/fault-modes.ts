@@ -78,7 +78,7 @@ async function catchUp(
     "SELECT state, count(*)::int AS runs FROM runs WHERE backfill_id = $1 GROUP BY state ORDER BY state",
     [id],
   );
-  return `${ended}: ${rows.map((each) => `${each.runs} ${each.state}`).join(", ")}`;
+  return `${ended}: ${rows.map((row) => `${row.runs} ${row.state}`).join(", ")}`;
 }
 
 /**

@@ -92,8 +92,8 @@ export class FaultSuite {
 
   async killed(): Promise<void> {
     for (const [kind, step] of [
-      ...STEPS.map((each) => ["score", each] as const),
-      ...TRAINING_STEPS.map((each) => ["train", each] as const),
+      ...STEPS.map((step) => ["score", step] as const),
+      ...TRAINING_STEPS.map((trainingStep) => ["train", trainingStep] as const),
     ]) {
       const worker = await this.place.startWorker();
       const run = await this.place.order(kind, this.later());
@@ -169,7 +169,7 @@ export class FaultSuite {
       while (holding) {
         most = Math.max(
           most,
-          (await slots()).filter((each) => ["queued", "running"].includes(each.state)).length,
+          (await slots()).filter((slot) => ["queued", "running"].includes(slot.state)).length,
         );
         await pause(1000);
       }
@@ -185,20 +185,20 @@ export class FaultSuite {
     await watch;
     await until(
       "scheduled runs to end",
-      async () => (await slots()).every((each) => ["done", "failed", "cancelled"].includes(each.state)),
+      async () => (await slots()).every((slot) => ["done", "failed", "cancelled"].includes(slot.state)),
       600,
     );
     await this.place.sql("DROP TRIGGER slowly ON predictions.lab");
     const found = await slots();
     for (const worker of workers) await this.place.kill(worker);
     await this.audit(
-      `every minute for ${minutes} minutes: ${found.length} runs of ${formatNumber(found.reduce((sum, each) => sum + each.seconds, 0) / found.length)} s in the mean, ${new Set(found.map((each) => each.slot)).size} different times, ${schedule?.left ?? 0} excluded, at most ${most} at once, ${found.filter((each) => each.state !== "done").length} not done`,
+      `every minute for ${minutes} minutes: ${found.length} runs of ${formatNumber(found.reduce((sum, part) => sum + part.seconds, 0) / found.length)} s in the mean, ${new Set(found.map((part) => part.slot)).size} different times, ${schedule?.left ?? 0} excluded, at most ${most} at once, ${found.filter((part) => part.state !== "done").length} not done`,
       found.at(-1)?.id,
       {
         held:
           most <= 2 &&
-          new Set(found.map((each) => each.slot)).size === found.length &&
-          found.every((each) => each.state === "done"),
+          new Set(found.map((part) => part.slot)).size === found.length &&
+          found.every((part) => part.state === "done"),
       },
     );
     this.passNow();
@@ -300,15 +300,15 @@ export class FaultSuite {
       "scheduled runs to end",
       async () => {
         const all = await slots();
-        return all.length > 0 && all.every((each) => each.state === "done");
+        return all.length > 0 && all.every((value) => value.state === "done");
       },
       90,
     );
     const found = await slots();
     await this.audit(
-      `clock jumps: ${found.length} times, ${new Set(found.map((each) => each.slot)).size} of them different`,
+      `clock jumps: ${found.length} times, ${new Set(found.map((part) => part.slot)).size} of them different`,
       found.at(-1)?.id,
-      { held: new Set(found.map((each) => each.slot)).size === found.length },
+      { held: new Set(found.map((part) => part.slot)).size === found.length },
     );
     await this.place.save(labFile());
     await setClockOffset(db, 0);
@@ -403,13 +403,13 @@ export class FaultSuite {
     });
     const { steps } = await runRecord(this.place.context.store.db, run);
     const slowest = [...steps]
-      .map((each) => ({
-        name: each.name,
-        seconds: ((each.finishedAt?.getTime() ?? 0) - each.startedAt.getTime()) / 1000,
+      .map((step) => ({
+        name: step.name,
+        seconds: ((step.finishedAt?.getTime() ?? 0) - step.startedAt.getTime()) / 1000,
       }))
       .sort((left, right) => right.seconds - left.seconds)
       .slice(0, 4);
     await this.place.kill(worker);
-    return `${formatNumber((end.finishedAt!.getTime() - end.startedAt!.getTime()) / 1000)} s; worker memory ${formatNumber(before / 1e6)} MB before and at peak ${formatNumber(most / 1e6)} MB while it ran; ${slowest.map((each) => `${each.name} ${formatNumber(each.seconds)} s`).join(", ")}`;
+    return `${formatNumber((end.finishedAt!.getTime() - end.startedAt!.getTime()) / 1000)} s; worker memory ${formatNumber(before / 1e6)} MB before and at peak ${formatNumber(most / 1e6)} MB while it ran; ${slowest.map((item) => `${item.name} ${formatNumber(item.seconds)} s`).join(", ")}`;
   }
 }

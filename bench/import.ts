@@ -45,7 +45,7 @@ export async function benchImport(
     let started = performance.now();
     const look = await lookAtFile(file, "orders.csv");
     const looking = performance.now() - started;
-    const columns = look.choices.columns.map((each) => `"${each.name}" ${each.type}`).join(", ");
+    const columns = look.choices.columns.map((column) => `"${column.name}" ${column.type}`).join(", ");
     const ratios: Record<"plain" | "rows" | "look", number[]> = { plain: [], rows: [], look: [] };
     let heap = 0;
     const peak = setInterval(() => {
@@ -65,7 +65,7 @@ export async function benchImport(
     // A column that is left out makes every row be read and written again.
     const read: Choices = {
       ...base,
-      columns: base.columns.map((each) => (each.name === "label" ? { ...each, take: false } : each)),
+      columns: base.columns.map((column) => (column.name === "label" ? { ...column, take: false } : column)),
     };
     for (let round = 1; round <= rounds; round += 1) {
       say(`import, round ${round} of ${rounds}`);
@@ -79,7 +79,7 @@ export async function benchImport(
         );
         if (base.key.length > 0)
           await client.query(
-            `ALTER TABLE public.orders ADD PRIMARY KEY (${base.key.map((each) => `"${each}"`).join(", ")})`,
+            `ALTER TABLE public.orders ADD PRIMARY KEY (${base.key.map((text) => `"${text}"`).join(", ")})`,
           );
         return performance.now() - started;
       });

@@ -40,12 +40,14 @@ async function record(
   const statements = await runStatementsOf(bench.context.store.db, id);
   return {
     step: (name) => {
-      const step = steps.find((each) => each.name === name);
+      const step = steps.find((step) => step.name === name);
       if (!step?.finishedAt) throw new Error(`the run has no step "${name}"`);
       return step.finishedAt.getTime() - step.startedAt.getTime();
     },
     statements: (purpose) =>
-      statements.filter((each) => each.purpose === purpose).map((each) => each.milliseconds),
+      statements
+        .filter((statement) => statement.purpose === purpose)
+        .map((statement) => statement.milliseconds),
   };
 }
 

@@ -72,7 +72,9 @@ test.each([
     );
     expect(rows).toBeGreaterThan(least);
     // What reaches the learner is complete, but for the target.
-    const gaps = plan.features.filter((each) => (present[each.name] ?? rows) < rows).map((each) => each.name);
+    const gaps = plan.features
+      .filter((feature) => (present[feature.name] ?? rows) < rows)
+      .map((feature) => feature.name);
     expect(gaps).toEqual([]);
     if (plan.file.roles.target.kind === "classes")
       expect(
@@ -85,7 +87,7 @@ test.each([
             DEMO_NOW.toISOString(),
             plan.file.roles.target.column,
           )
-        ).every((each) => each.rows > rows / 50),
+        ).every((value) => value.rows > rows / 50),
       ).toBe(true);
   },
 );

@@ -125,7 +125,7 @@ async function deliverParcels(client: pg.Client, span: Span): Promise<void> {
   });
   await client.query(
     `UPDATE ${table("parcels")} AS p SET delivered_at = n.at, deadline_at = n.at + interval '5 days' FROM unnest($1::bigint[], $2::timestamptz[]) AS n(id, at) WHERE p.parcel_id = n.id`,
-    [arrived.map((each) => each.id), arrived.map((each) => each.at)],
+    [arrived.map((item) => item.id), arrived.map((item) => item.at)],
   );
 }
 
@@ -141,7 +141,7 @@ async function collectParcels(client: pg.Client, world: World, span: Span): Prom
     `SELECT parcel_id, recipient_id, site_id, carrier, size_class, delivered_at FROM ${table("parcels")} WHERE delivered_at > $1 AND collected_at IS NULL`,
     [new Date(span.from.getTime() - GONE_DAYS * DAY)],
   );
-  const carriers = CARRIERS.map((each) => each.toLowerCase());
+  const carriers = CARRIERS.map((carrier) => carrier.toLowerCase());
   const fetched: { readonly id: string; readonly at: Date }[] = [];
   const reminded: { readonly id: string; readonly count: number }[] = [];
   for (const row of rows) {
@@ -177,11 +177,11 @@ async function collectParcels(client: pg.Client, world: World, span: Span): Prom
   }
   await client.query(
     `UPDATE ${table("parcels")} AS p SET collected_at = n.at FROM unnest($1::bigint[], $2::timestamptz[]) AS n(id, at) WHERE p.parcel_id = n.id`,
-    [fetched.map((each) => each.id), fetched.map((each) => each.at)],
+    [fetched.map((item) => item.id), fetched.map((item) => item.at)],
   );
   await client.query(
     `UPDATE ${table("parcels")} AS p SET reminders_sent = greatest(p.reminders_sent, n.sent) FROM unnest($1::bigint[], $2::integer[]) AS n(id, sent) WHERE p.parcel_id = n.id`,
-    [reminded.map((each) => each.id), reminded.map((each) => each.count)],
+    [reminded.map((item) => item.id), reminded.map((item) => item.count)],
   );
 }
 

@@ -125,7 +125,7 @@ function bodyOf(random: Random, topic: string, aside: string): string {
       random.chance(0.55) ? `${random.pick(details)}.` : "",
       random.chance(0.4) ? random.pick(NEUTRAL) : "",
     ]
-      .filter((each) => each !== "")
+      .filter((text) => text !== "")
       .join(" ") + aside;
   return random.chance(0.25) ? mistyped(random, text) : random.chance(0.06) ? text.toUpperCase() : text;
 }

@@ -54,11 +54,11 @@ test("the column known only afterwards is caught by the guard, and a trial witho
   const leaking = await trained("uncollected-72h", { candidate: "boosted trees" });
   expect(leaking.metrics.auc).toBeGreaterThan(0.97);
   const found = leaking
-    .judgement!.findings.filter((each) => each.feature === "reminders_sent")
-    .map((each) => each.code);
+    .judgement!.findings.filter((finding) => finding.feature === "reminders_sent")
+    .map((finding) => finding.code);
   expect(found).toEqual(expect.arrayContaining(["alone_too_strong", "one_dominates"]));
   const honest = await trained("uncollected-72h", { candidate: "small tree", without: ["reminders_sent"] });
   expect(honest.data.without).toEqual(["reminders_sent"]);
   expect(honest.metrics.auc).toBeLessThan(0.85);
-  expect(honest.judgement!.findings.some((each) => each.feature !== undefined)).toBe(false);
+  expect(honest.judgement!.findings.some((finding) => finding.feature !== undefined)).toBe(false);
 });

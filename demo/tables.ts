@@ -215,7 +215,12 @@ export const TABLES: readonly GeneratedTable[] = [
       ["joined_on", "date NOT NULL"],
     ],
     rows: (_seed, _scale, world) =>
-      world.recipients.map((each) => [each.id, each.ageKnown ? each.age : null, each.notice, each.joinedOn]),
+      world.recipients.map((recipient) => [
+        recipient.id,
+        recipient.ageKnown ? recipient.age : null,
+        recipient.notice,
+        recipient.joinedOn,
+      ]),
   },
   {
     name: "parcels",

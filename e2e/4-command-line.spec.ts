@@ -52,7 +52,7 @@ test("sql prints the statements, for the logical time asked for", async () => {
     "2026-06-23T22:30:00Z",
   );
   expect(statements.at(-1)!.purpose).toBe("training frame");
-  expect(statements.map((each) => each.sql).join("\n")).toContain("2026-06-23T22:30:00.000Z");
+  expect(statements.map((statement) => statement.sql).join("\n")).toContain("2026-06-23T22:30:00.000Z");
   expect((await ravlen("sql", FILE)).output).toMatch(/-- training frame\nSELECT/);
 });
 
@@ -86,7 +86,7 @@ test("the whole job: save, train, serve, score, and look at what came of it", as
     "--pipeline",
     "uncollected-72h",
   );
-  expect(models.filter((each) => each.inService).map((each) => each.version)).toEqual([trained.version]);
+  expect(models.filter((model) => model.inService).map((model) => model.version)).toEqual([trained.version]);
   const [last] = await json<{ kind: string; runTime: string; rows: number }[]>("runs", "--limit", "1");
   expect(last).toMatchObject({ kind: "score", runTime: "2026-06-29T22:30:00.000Z", rows: scored.rows });
   expect((await ravlen("runs")).output).toMatch(/score +done/);

@@ -175,8 +175,10 @@ test("steps are moved where the order allows it, switched off, copied to another
   // Nothing that is learned may stand before the rows are joined; further left than the join it is refused with the reason.
   await page.keyboard.press("Alt+ArrowRight");
   await expect(page).toHaveURL(/step=parcels:5/);
+  await expect(page.getByText("reading the draft")).toHaveCount(0);
   await page.keyboard.press("Alt+ArrowLeft");
   await expect(page).toHaveURL(/step=parcels:4/);
+  await expect(page.getByText("reading the draft")).toHaveCount(0);
   await page.keyboard.press("End");
   await expect(page).toHaveURL(/step=parcels:7/);
   for (const place of [6, 5, 4]) {

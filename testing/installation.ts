@@ -243,7 +243,7 @@ export class TestInstallation {
       `step "${name}"`,
       async () =>
         (await runRecord(this.context.store.db, id)).steps.some(
-          (each) => each.name === name && each.state === "running",
+          (step) => step.name === name && step.state === "running",
         ) && true,
       180,
       every,

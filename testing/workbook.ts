@@ -9,7 +9,7 @@ const MAIN = "http://schemas.openxmlformats.org/spreadsheetml/2006/main";
  */
 export async function packWorkbook(sheets: readonly string[], strings = ""): Promise<Buffer> {
   const archive = new JSZip();
-  const of = (each: (index: number) => string): string => sheets.map((_, index) => each(index)).join("");
+  const of = (item: (index: number) => string): string => sheets.map((_, index) => item(index)).join("");
   archive.file(
     "xl/workbook.xml",
     `<workbook xmlns="${MAIN}" xmlns:r="r"><sheets>${of((index) => `<sheet name="s${index}" sheetId="${index + 1}" r:id="i${index}"/>`)}</sheets></workbook>`,

@@ -37,8 +37,8 @@ export async function countHeld({ context, admin, home, pid }: Place): Promise<H
   });
   const processes = processesOf(pid);
   return {
-    megabytes: processes.reduce((sum, each) => sum + each.megabytes, 0),
-    handles: processes.reduce((sum, each) => sum + each.handles, 0),
+    megabytes: processes.reduce((sum, process) => sum + process.megabytes, 0),
+    handles: processes.reduce((sum, process) => sum + process.handles, 0),
     connections: found?.connections ?? 0,
     scratchTables: found?.tables ?? 0,
     files: countFiles(home),

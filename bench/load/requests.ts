@@ -38,9 +38,9 @@ export async function askTogether(base: string, address: string, requests: numbe
   return {
     address,
     requests,
-    failed: answers.filter((each) => !each.good).length,
+    failed: answers.filter((answer) => !answer.good).length,
     alone,
-    slowest: Math.max(...answers.map((each) => each.seconds)),
+    slowest: Math.max(...answers.map((answer) => answer.seconds)),
     most: ((3 * requests) / availableParallelism()) * alone,
   };
 }

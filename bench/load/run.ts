@@ -99,15 +99,15 @@ async function workBeside(place: LoadPlace): Promise<readonly string[]> {
 }
 
 function compareMemory(warm: readonly ProcessUse[], after: readonly ProcessUse[]): readonly MemoryBack[] {
-  return warm.flatMap((each) => {
-    const same = after.find((other) => other.pid === each.pid);
+  return warm.flatMap((use) => {
+    const same = after.find((other) => other.pid === use.pid);
     return same
       ? [
           {
-            name: `${each.name} ${each.pid}`,
-            warm: each.megabytes,
+            name: `${use.name} ${use.pid}`,
+            warm: use.megabytes,
             after: same.megabytes,
-            handlesWarm: each.handles,
+            handlesWarm: use.handles,
             handlesAfter: same.handles,
           },
         ]

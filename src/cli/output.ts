@@ -9,12 +9,12 @@ export function print(json: boolean, value: unknown, human: () => string): void 
 
 /** Prints problems and marks the command as failed when there is an error among them. */
 export function printProblems(json: boolean, problems: readonly Problem[], file?: string): void {
-  const failed = problems.some((each) => each.severity === "error");
+  const failed = problems.some((problem) => problem.severity === "error");
   if (failed) process.exitCode = 1;
   if (json) process.stdout.write(`${JSON.stringify({ ok: !failed, problems }, null, 2)}\n`);
   else
-    for (const each of problems)
-      process.stderr.write(`${file ? `${file}: ` : ""}${each.severity}: ${describeProblem(each)}\n`);
+    for (const problem of problems)
+      process.stderr.write(`${file ? `${file}: ` : ""}${problem.severity}: ${describeProblem(problem)}\n`);
 }
 
 /** Rows of a file that are told one by one. */

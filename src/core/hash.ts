@@ -5,9 +5,9 @@ export function canonicalJson(value: unknown): string {
   if (Array.isArray(value)) return `[${value.map(canonicalJson).join(",")}]`;
   if (typeof value === "object" && value !== null) {
     const entries = Object.entries(value)
-      .filter(([, each]) => each !== undefined)
+      .filter(([, value]) => value !== undefined)
       .sort(([left], [right]) => (left < right ? -1 : 1));
-    return `{${entries.map(([key, each]) => `${JSON.stringify(key)}:${canonicalJson(each)}`).join(",")}}`;
+    return `{${entries.map(([key, value]) => `${JSON.stringify(key)}:${canonicalJson(value)}`).join(",")}}`;
   }
   return JSON.stringify(value) ?? "null";
 }

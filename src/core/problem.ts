@@ -57,7 +57,7 @@ export function located(found: Problem, location: Location): Problem {
 export class ProblemError extends Error {
   readonly problems: readonly Problem[];
   constructor(...problems: readonly Problem[]) {
-    super(problems.map((each) => each.message).join("; "));
+    super(problems.map((problem) => problem.message).join("; "));
     this.name = "ProblemError";
     this.problems = problems;
   }

@@ -55,7 +55,7 @@ export function valueTypeFromName(name: string): ValueType {
     .toLowerCase()
     .replace(/\s*\(.*?\)/, "")
     .trim();
-  const known = VALUE_TYPES.find((each) => each === bare);
+  const known = VALUE_TYPES.find((valueType) => valueType === bare);
   return known ?? ALIASES[bare] ?? "other";
 }
 
@@ -94,7 +94,7 @@ export function familyOf(type: ValueType): Family {
 export function widerNumber(left: ValueType, right: ValueType): ValueType {
   // PostgreSQL prefers double precision as soon as a floating and an exact type meet, except real with real.
   if (left === right) return left;
-  const floats = [left, right].filter((each) => each === "real" || each === "double precision");
+  const floats = [left, right].filter((text) => text === "real" || text === "double precision");
   if (floats.length > 0) return "double precision";
   return NUMBERS.indexOf(left) > NUMBERS.indexOf(right) ? left : right;
 }

@@ -16,7 +16,7 @@ afterAll(() => bench.close());
 const later = (minutes: number): Date => new Date(TEST_NOW.getTime() + minutes * 60_000);
 const alertsOf = async (name: string) => {
   const pipeline = (await findPipeline(bench.context.store.db, name))!;
-  return (await listAlerts(bench.context.store.db, 24)).filter((each) => each.pipelineId === pipeline.id);
+  return (await listAlerts(bench.context.store.db, 24)).filter((alert) => alert.pipelineId === pipeline.id);
 };
 
 test("one alert for a matter, however often it fails; taken on by a person; cleared when the work is done; then a new one", async () => {
@@ -58,7 +58,7 @@ test("one alert for a matter, however often it fails; taken on by a person; clea
   });
   await bench.sql("ALTER TABLE lab.watched RENAME COLUMN x1 TO x_one");
   await bench.run("score", "watched", { delivery: "desk", at: later(6) });
-  expect((await alertsOf("watched")).map((each) => [each.clearedAt === null, each.times])).toEqual([
+  expect((await alertsOf("watched")).map((alert) => [alert.clearedAt === null, alert.times])).toEqual([
     [true, 1],
     [false, 4],
   ]);
@@ -78,7 +78,7 @@ test("a time that has passed without a finished run is late; a skipped, cancelle
   const at = (minutes: number): Context => ({ ...bench.context, now: () => Promise.resolve(later(minutes)) });
   const look = async (minutes: number) => {
     await watchLateness(at(minutes));
-    return (await alertsOf("due")).map((each) => [each.kind, each.clearedAt === null]);
+    return (await alertsOf("due")).map((alert) => [alert.kind, alert.clearedAt === null]);
   };
   const [schedule] = await listSchedules(db, [pipeline.id]);
   expect(TEST_NOW.getUTCMinutes()).toBe(0);

@@ -46,7 +46,7 @@ export async function noteEnd(context: Context, run: RunRow, end: RunEnd): Promi
   }
   const pipeline = await pipelineById(db, run.pipelineId);
   const problems = end.problems ?? [];
-  const contract = problems.some((each) => CONTRACT_CODES.has(each.code));
+  const contract = problems.some((problem) => CONTRACT_CODES.has(problem.code));
   const work = `${run.kind === "train" ? "training" : "scoring"} ${pipeline?.name ?? ""}`;
   await raiseAlert(db, {
     matter,

@@ -22,14 +22,14 @@ beforeAll(async () => {
   await bench.train("lab");
 });
 afterAll(async () => {
-  await Promise.all(queues.map((each) => each.stop({ graceful: false, wait: false })));
+  await Promise.all(queues.map((queue) => queue.stop({ graceful: false, wait: false })));
   await bench.close();
 });
 
 const at = (text: string): Date => new Date(text);
 const waiting = async () =>
   (await listRuns(bench.context.store.db, { limit: 500 })).filter(
-    (each) => each.cause === "backfill" && each.state === "queued",
+    (run) => run.cause === "backfill" && run.state === "queued",
   );
 /** Begins what may be begun, from three workers at once, and does it, until the backfill is at its end. */
 async function workThrough(id: number): Promise<number> {
@@ -39,7 +39,7 @@ async function workThrough(id: number): Promise<number> {
     const now = await waiting();
     most = Math.max(most, now.length);
     if (now.length === 0 && (await backfillById(bench.context.store.db, id))?.state === "done") return most;
-    await Promise.all(now.map((each) => executeRun(bench.context, each.id, "test")));
+    await Promise.all(now.map((item) => executeRun(bench.context, item.id, "test")));
   }
   throw new Error("the backfill did not end");
 }
@@ -158,7 +158,7 @@ test.each([
   ],
 ])("%s is refused with words", async (_what, order, code) => {
   const ordered = await orderBackfill(bench.context, { pipeline: "lab", ...order });
-  expect(ordered.ok ? [] : ordered.problems.map((each) => each.code)).toEqual([code]);
+  expect(ordered.ok ? [] : ordered.problems.map((problem) => problem.code)).toEqual([code]);
 });
 
 test("times of a range have both ends", () => {

@@ -34,9 +34,9 @@ test("what a crash left behind goes, what runs running use stays, and so does wh
   );
   const name = (run: string): string => `stage_${run.replaceAll("-", "")}_1`;
   const [ours, used, foreign] = [name(done.id), name(under.id), "stage_of_somebody_else"];
-  for (const each of [ours, used, foreign])
+  for (const text of [ours, used, foreign])
     await bench.sql(
-      `CREATE TABLE scratch.${each} (id int); ALTER TABLE scratch.${each} OWNER TO ${bench.context.warehouse.config.writer.user}`,
+      `CREATE TABLE scratch.${text} (id int); ALTER TABLE scratch.${text} OWNER TO ${bench.context.warehouse.config.writer.user}`,
     );
   expect(await cleanUp(bench.context)).toMatchObject({ tables: 1 });
   expect(await scratch()).toEqual([used, foreign].sort());

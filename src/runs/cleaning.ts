@@ -32,7 +32,7 @@ export async function cleanUp(context: Context): Promise<Cleaned> {
       const run = runOfScratch(name);
       return run === undefined ? [] : [{ name, run, sealed: row["sealed"] === true }];
     });
-    const ended = await endedRuns(db, [...new Set(ours.map((each) => each.run))]);
+    const ended = await endedRuns(db, [...new Set(ours.map((item) => item.run))]);
     for (const { name, run, sealed } of ours) {
       const end = ended.get(run);
       if (!end || (sealed && end.state === "failed" && end.hours < keeping.stageHours)) continue;

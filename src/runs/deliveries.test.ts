@@ -19,7 +19,7 @@ async function delivering(name: string, delivery: string, more: Parameters<typeo
   let day = 0;
   return async () => {
     const run = await bench.run("score", name, { at: later(day++) });
-    return { rows: run.rows, problems: run.problems.map((each) => each.code), id: run.id };
+    return { rows: run.rows, problems: run.problems.map((problem) => problem.code), id: run.id };
   };
 }
 

@@ -22,7 +22,7 @@ test("rows like those of training do not drift; a shifted number, a new category
   );
   const model = await bench.train("drifting");
   const spreads = model.data.spreads!;
-  expect(spreads.map((each) => [each.column, each.kind])).toEqual([
+  expect(spreads.map((spread) => [spread.column, spread.kind])).toEqual([
     ["x1", "number"],
     ["x2", "number"],
     ["cat", "category"],
@@ -37,7 +37,7 @@ test("rows like those of training do not drift; a shifted number, a new category
   });
   const open = async (): Promise<number> =>
     (await listAlerts(bench.context.store.db, 24)).filter(
-      (each) => each.kind === "drift" && each.clearedAt === null,
+      (alert) => alert.kind === "drift" && alert.clearedAt === null,
     ).length;
   expect(await bench.run("score", "drifting")).toMatchObject({ state: "done" });
   expect(await open()).toBe(0);
@@ -58,7 +58,7 @@ test("rows like those of training do not drift; a shifted number, a new category
       psi: Object.fromEntries(columns.map(({ column, psi }) => [column, psi])),
     })),
   );
-  const of = (row: typeof first, column: string) => row!.columns.find((each) => each.column === column)!;
+  const of = (row: typeof first, column: string) => row!.columns.find((drift) => drift.column === column)!;
   for (const column of ["x1", "x2", "cat", "prediction"]) expect(of(first, column).psi).toBeLessThan(0.2);
   for (const column of ["x1", "cat", "prediction"]) expect(of(second, column).psi).toBeGreaterThan(0.25);
   expect(of(second, "x2").missing[1]).toBeGreaterThan(0.5);
@@ -90,7 +90,7 @@ delivery: [{name: desk, table: predictions.flags, contract: {most_missing_increa
   await bench.run("score", "flags", { at: later(3) });
   const [found] = await driftOfPipeline(bench.context.store.db, model.pipelineId, 1);
   expect(found!.columns).toHaveLength(116);
-  const of = (column: string) => found!.columns.find((each) => each.column === column)!;
+  const of = (column: string) => found!.columns.find((drift) => drift.column === column)!;
   expect(of("flag").psi).toBeGreaterThan(1.5);
   expect(of("amount").psi).toBeGreaterThan(2);
   expect(of("one").parts).toEqual([
@@ -100,6 +100,6 @@ delivery: [{name: desk, table: predictions.flags, contract: {most_missing_increa
   const [byHand] = await bench.sql(
     "SELECT avg(flag) FILTER (WHERE answer IS NULL)::float8 AS now, avg((amount = 0)::int) FILTER (WHERE answer IS NULL)::float8 AS zeros FROM lab.flags",
   );
-  expect(of("flag").parts.find((each) => each.name === "1")!.now).toBeCloseTo(Number(byHand!["now"]), 12);
-  expect(of("amount").parts.find((each) => each.name === "0")!.now).toBeCloseTo(Number(byHand!["zeros"]), 12);
+  expect(of("flag").parts.find((part) => part.name === "1")!.now).toBeCloseTo(Number(byHand!["now"]), 12);
+  expect(of("amount").parts.find((part) => part.name === "0")!.now).toBeCloseTo(Number(byHand!["zeros"]), 12);
 });

@@ -44,7 +44,7 @@ const COLUMNS_OF_A_STATEMENT = 100;
 
 const finite = (values: unknown): number[] =>
   ((values ?? []) as (number | null)[]).filter(
-    (each): each is number => each !== null && Number.isFinite(each),
+    (value): value is number => value !== null && Number.isFinite(value),
   );
 
 async function shapeOfNumbers(
@@ -74,7 +74,7 @@ async function shapeOfCategory(
   column: string,
 ): Promise<SpreadShape> {
   const found = await session.run(frequentLevelsSql(rows, column), `values of ${column}`);
-  const levels = found.map((each) => String(each["level"]));
+  const levels = found.map((item) => String(item["level"]));
   const listed = levels.length <= MOST_LEVELS + MOST_OTHER_LEVELS;
   return {
     column,
@@ -153,8 +153,8 @@ export async function measureDrift(
   );
   const rows = Number(counted?.["rows"] ?? 0);
   if (rows < LEAST_ROWS) return `${rows} rows are too few`;
-  const inputs = before.filter((each) => each.column !== PREDICTION_COLUMN);
-  const prediction = before.filter((each) => each.column === PREDICTION_COLUMN);
+  const inputs = before.filter((value) => value.column !== PREDICTION_COLUMN);
+  const prediction = before.filter((value) => value.column === PREDICTION_COLUMN);
   const now = [
     ...(inputs.length === 0
       ? []
@@ -164,7 +164,7 @@ export async function measureDrift(
             inputsToScore(
               plan,
               model.learned,
-              inputs.map((each) => each.column),
+              inputs.map((input) => input.column),
             ),
           ),
           inputs,
@@ -176,8 +176,8 @@ export async function measureDrift(
     )),
   ];
   const found = [...inputs, ...prediction]
-    .flatMap((each, index): Drift[] => {
-      const drift = driftOf(each, now[index]!);
+    .flatMap((input, index): Drift[] => {
+      const drift = driftOf(input, now[index]!);
       return drift ? [drift] : [];
     })
     .sort((left, right) => right.psi - left.psi);
@@ -191,9 +191,9 @@ export async function measureDrift(
   });
   const bound = delivery.contract.most_drift;
   const much = found.filter(
-    (each) => each.psi >= (bound ?? (each.column === PREDICTION_COLUMN ? MUCH_DRIFT : Infinity)),
+    (drift) => drift.psi >= (bound ?? (drift.column === PREDICTION_COLUMN ? MUCH_DRIFT : Infinity)),
   );
-  const some = found.filter((each) => each.psi >= SOME_DRIFT).length;
+  const some = found.filter((drift) => drift.psi >= SOME_DRIFT).length;
   const said =
     found.length === 0
       ? "nothing to compare"
@@ -211,10 +211,10 @@ export async function measureDrift(
       title: `Rows of ${plan.file.name} have drifted from training${much.length > MOST_TOLD ? `: ${formatNumber(much.length)} columns, largest first` : ""}`,
       problems: much
         .slice(0, MOST_TOLD)
-        .map((each) =>
+        .map((drift) =>
           problem(
             "drift",
-            `"${each.column}" has drifted (index ${formatNumber(each.psi)}${each.missing[1] > each.missing[0] + 0.05 ? `; missing in ${formatShare(each.missing[1])} instead of ${formatShare(each.missing[0])}` : ""}).`,
+            `"${drift.column}" has drifted (index ${formatNumber(drift.psi)}${drift.missing[1] > drift.missing[0] + 0.05 ? `; missing in ${formatShare(drift.missing[1])} instead of ${formatShare(drift.missing[0])}` : ""}).`,
             "Check whether a source has changed. If the data has really changed, retrain.",
           ),
         ),

@@ -194,7 +194,7 @@ async function finish(context: Context, recorder: RunRecorder, end: RunEnd): Pro
   // A worker that was silent too long has lost the run to another, which will say how it ends.
   if (!(await endRun(context.store.db, recorder.run, end))) return;
   await noteEnd(context, recorder.run, end);
-  for (const each of end.problems ?? []) await recorder.say("error", describeProblem(each));
+  for (const problem of end.problems ?? []) await recorder.say("error", describeProblem(problem));
   if (end.state !== "failed")
     await recorder.say(
       "info",

@@ -147,7 +147,7 @@ test.each(LEARNERS.map((learner, place) => [place, ...learner] as const))(
         const [first, second] = roles.texts.map(called);
         const [one, two, three] = roles.numbers.slice(-4).map(called);
         const quoted = (names: readonly (string | undefined)[]): string =>
-          `[${names.map((each) => JSON.stringify(each)).join(", ")}]`;
+          `[${names.map((name) => JSON.stringify(name)).join(", ")}]`;
         await bench.save(`ravlen: 1
 name: ${name}
 strands:
@@ -182,8 +182,8 @@ functions: {grant_to: []}
         // Judging: rows, segments and residuals by every column that people know.
         const judged = await openJudged(bench.context, model.id);
         const known = [...roles.texts, ...roles.numbers, roles.time].map(called);
-        const shown = judged.columns.map((each) => each.name);
-        expect(shown).toEqual(expect.arrayContaining(known.filter((each) => each !== second)));
+        const shown = judged.columns.map((column) => column.name);
+        expect(shown).toEqual(expect.arrayContaining(known.filter((text) => text !== second)));
         expect(
           (await judgedRows(bench.context.warehouse, judged, "wrong", undefined, 0, 5)).rows,
         ).toHaveLength(5);
@@ -194,13 +194,13 @@ functions: {grant_to: []}
           await warehouse.read(residualsSql(judged.table, column, type, judged.outputs[0]!));
         }
         const { segments } = await segmentsOf(warehouse, judged, first!);
-        expect(segments.reduce((sum, each) => sum + each.rows, 0)).toBe(model.judgement!.rows);
+        expect(segments.reduce((sum, segment) => sum + segment.rows, 0)).toBe(model.judgement!.rows);
         // Deliveries, drift, and earlier predictions against the answers.
         for (const hour of [1, 2]) {
           const run = await bench.run("score", name, { at: new Date(`2026-06-30T1${hour}:00:00Z`) });
           expect(run).toMatchObject({ state: "done", rows: ROWS, problems: [] });
           const { steps } = await runRecord(bench.context.store.db, run.id);
-          const truth = steps.find((each) => each.name === "compare earlier predictions with actuals")!;
+          const truth = steps.find((step) => step.name === "compare earlier predictions with actuals")!;
           expect(truth.detail).toMatch(new RegExp(`^${ROWS} actuals for ${ROWS} predictions`));
         }
         await askFunctions(name, model.id, called(roles.key));

@@ -50,12 +50,12 @@ test("reasons are delivered beside predictions, and agree with what the row's ow
     const tried = await tryRow(
       bench.context,
       model.id,
-      Object.fromEntries(fields.map((each) => [each.name, text(each.name)])),
+      Object.fromEntries(fields.map((field) => [field.name, text(field.name)])),
     );
     expect(tried.prediction[0]).toBeCloseTo(Number(row["probability"]), 9);
     expect(tried.predictor).toBeCloseTo(logit(Number(row["probability"])), 9);
     for (const reason of reasons)
-      expect(tried.explained.parts.find((each) => each.column === reason.column)!.value).toBeCloseTo(
+      expect(tried.explained.parts.find((part) => part.column === reason.column)!.value).toBeCloseTo(
         reason.part,
         4,
       );
@@ -100,7 +100,7 @@ test.each([
     "CREATE TABLE IF NOT EXISTS lab.retyped AS SELECT id, site, x1, x2, seen, cat = 'oak' AS cat FROM lab.rows",
   );
   const ordered = await order(more);
-  expect(ordered.ok ? [] : ordered.problems.map((each) => each.code)).toEqual([code]);
+  expect(ordered.ok ? [] : ordered.problems.map((problem) => problem.code)).toEqual([code]);
 });
 
 test("rows that the steps leave out are counted", async () => {

@@ -34,11 +34,13 @@ afterAll(async () => {
 const later = (days: number): Date => new Date(TEST_NOW.getTime() + days * 86_400_000);
 const received = (kind: string): readonly string[] =>
   readdirSync(path.join(home, "received"))
-    .filter((each) => each.endsWith(kind))
+    .filter((text) => text.endsWith(kind))
     .sort()
-    .map((each) => readFileSync(path.join(home, "received", each), "utf8"));
+    .map((text) => readFileSync(path.join(home, "received", text), "utf8"));
 const states = async () =>
-  (await listMessages(bench.context.store.db, 50)).map((each) => `${each.kind} ${each.state}`).sort();
+  (await listMessages(bench.context.store.db, 50))
+    .map((message) => `${message.kind} ${message.state}`)
+    .sort();
 /** Sends from three workers at once, as often as there may be something to send. */
 async function send(): Promise<void> {
   for (let round = 0; round < 2; round += 1)
@@ -71,7 +73,7 @@ test("rows of a run are handed over as a whole file, and a webhook is told of th
       .sort(),
   ).toEqual([...ids].sort());
   const [told, ...others] = received("webhook.json").map(
-    (each) => JSON.parse(each) as { key: string; body: Record<string, unknown> },
+    (text) => JSON.parse(text) as { key: string; body: Record<string, unknown> },
   );
   expect(others).toEqual([]);
   expect(told!.body).toMatchObject({
@@ -109,13 +111,15 @@ test("alerts reach mail and webhook once when they come up and once when they cl
   expect(mail).toContain("Subject: The data that scoring alerting read");
   expect(mail!.replaceAll("=\r\n", "")).toContain('The column "x1" of lab.alerting no longer exists');
   expect(
-    (await listMessages(bench.context.store.db, 50)).find((each) => each.target === nobody),
+    (await listMessages(bench.context.store.db, 50)).find((message) => message.target === nobody),
   ).toMatchObject({ state: "waiting", attempts: 1 });
   for (let attempt = 2; attempt <= 6; attempt += 1) {
     await bench.context.store.pool.query("UPDATE outbox SET next_at = now() WHERE state = 'waiting'");
     await new MessageSender(bench.context).sendAll();
   }
-  const given = (await listMessages(bench.context.store.db, 50)).find((each) => each.target === nobody)!;
+  const given = (await listMessages(bench.context.store.db, 50)).find(
+    (message) => message.target === nobody,
+  )!;
   expect(given).toMatchObject({ state: "given up", attempts: 6 });
   await bench.context.store.pool.query("UPDATE outbox SET target = $1 WHERE id = $2", [
     receivers.webhook,
@@ -135,7 +139,7 @@ test("alerts reach mail and webhook once when they come up and once when they cl
   expect(received("mail.eml")).toHaveLength(2);
   expect(received("mail.eml")[1]).toContain("Subject: Cleared: ");
   const events = received("webhook.json").map(
-    (each) => (JSON.parse(each) as { body: { event: string } }).body.event,
+    (text) => (JSON.parse(text) as { body: { event: string } }).body.event,
   );
   expect(events).toEqual(["landed", "raised", "cleared"]);
 });

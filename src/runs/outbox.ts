@@ -53,9 +53,9 @@ export async function tellOfAlerts(context: Context): Promise<void> {
       ];
     });
   });
-  const untold = news.filter((each) => !told.has(placeOf(each)));
+  const untold = news.filter((message) => !told.has(placeOf(message)));
   await addMessages(db, untold);
-  for (const each of untold) told.add(placeOf(each));
+  for (const message of untold) told.add(placeOf(message));
 }
 
 const placeOf = ({ kind, target, key }: NewMessage): string => JSON.stringify([kind, target, key]);
@@ -74,24 +74,24 @@ export async function handOver(
   context: Context,
   { run, pipeline, delivery, modelVersion, runTime, rows }: Landed,
 ): Promise<void> {
-  const tables = [...delivery.routes.map((each) => each.table), delivery.table];
+  const tables = [...delivery.routes.map((route) => route.table), delivery.table];
   const stamp = runTime
     .toISOString()
     .slice(0, 19)
     .replaceAll(/[^0-9T]/g, "");
   await addMessages(
     context.store.db,
-    delivery.hand_over.flatMap((each): NewMessage[] => {
+    delivery.hand_over.flatMap((item): NewMessage[] => {
       const common = {
         subject: `${pipeline}, ${delivery.name}: ${formatNumber(rows)} rows for ${runTime.toISOString()}`,
         runId: run,
       };
-      if ("webhook" in each)
+      if ("webhook" in item)
         return [
           {
             ...common,
             kind: "webhook",
-            target: each.webhook,
+            target: item.webhook,
             key: `run ${run} ${delivery.name}`,
             body: {
               event: "landed",
@@ -108,13 +108,13 @@ export async function handOver(
       return tables.map((table) => ({
         ...common,
         kind: "file",
-        target: path.join(homeFolder(), "drops", each.folder),
+        target: path.join(homeFolder(), "drops", item.folder),
         key: `run ${run} ${delivery.name} ${table}`,
         body: {
           table,
           run,
           name: `${(parseTableName(table)?.table ?? table).replaceAll(/[^\p{L}\p{N}_-]/gu, "_")}_${stamp}`,
-          format: each.format,
+          format: item.format,
         },
       }));
     }),

@@ -6,8 +6,11 @@ import type { Warehouse } from "@/warehouse/warehouse";
 /** What the warehouse has against the regular expressions in a plan's steps, each problem at its setting. */
 export async function patternProblems(plan: CheckedPlan, warehouse: Warehouse): Promise<readonly Problem[]> {
   const patterns = plan.file.strands.flatMap(({ name }, strand) =>
-    (plan.strands.find((each) => each.name === name)?.steps ?? []).flatMap(({ step }, position) =>
-      step.patterns.map((each) => ({ ...each, path: ["strands", strand, "steps", position, each.setting] })),
+    (plan.strands.find((strand) => strand.name === name)?.steps ?? []).flatMap(({ step }, position) =>
+      step.patterns.map((pattern) => ({
+        ...pattern,
+        path: ["strands", strand, "steps", position, pattern.setting],
+      })),
     ),
   );
   const found = await Promise.all(

@@ -117,7 +117,7 @@ test("only those who are named may call, and the functions follow the service un
   const comment = async (): Promise<unknown> =>
     (await bench.sql("SELECT obj_description('predictions.predict_followed'::regproc) AS says"))[0]!["says"];
   expect(await comment()).toContain("version 2");
-  expect((await functions()).filter((each) => each.includes("followed"))).toEqual([
+  expect((await functions()).filter((functionName) => functionName.includes("followed"))).toEqual([
     "predict_followed",
     "predict_followed_rows",
     "predict_followed_v1",
@@ -127,7 +127,7 @@ test("only those who are named may call, and the functions follow the service un
   ]);
   await withdrawFunctions(bench.context, "followed", 1);
   await withdrawFunctions(bench.context, "followed");
-  expect((await functions()).filter((each) => each.includes("followed"))).toEqual([
+  expect((await functions()).filter((functionName) => functionName.includes("followed"))).toEqual([
     "predict_followed_v2",
     "predict_followed_v2_rows",
   ]);
@@ -143,9 +143,13 @@ test("a function of somebody else is never replaced, and a pipeline without the 
   await expect(publishFunctions(bench.context, model.id)).rejects.toMatchObject({
     problems: [expect.objectContaining({ code: "name_taken" })],
   });
-  expect((await functions()).filter((each) => each.includes("theirs"))).toEqual(["predict_theirs"]);
+  expect((await functions()).filter((functionName) => functionName.includes("theirs"))).toEqual([
+    "predict_theirs",
+  ]);
   await withdrawFunctions(bench.context, "theirs");
-  expect((await functions()).filter((each) => each.includes("theirs"))).toEqual(["predict_theirs"]);
+  expect((await functions()).filter((functionName) => functionName.includes("theirs"))).toEqual([
+    "predict_theirs",
+  ]);
   await bench.save(labFile({ name: "silent", delivery: "{name: desk, table: predictions.silent}" }));
   expect(await publishFunctions(bench.context, (await bench.train("silent")).id)).toEqual([]);
 });
@@ -160,7 +164,7 @@ test("the functions follow a file that was saved: its threshold, its roles, and 
   await bench.save(text(0.5, ""));
   const model = await bench.train("saved");
   await putInService(bench.context, model.id, {});
-  const ours = async () => (await functions()).filter((each) => each.includes("saved"));
+  const ours = async () => (await functions()).filter((functionName) => functionName.includes("saved"));
   const positive = async () =>
     (
       await bench.sql(

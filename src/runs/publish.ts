@@ -37,7 +37,7 @@ function rowFunction(plan: CheckedPlan, version: AnsweringVersion, name: string,
   const predicted = predictGiven(plan, version, GIVEN);
   const relation = prune(predicted, new Set(outputColumns(predicted)));
   const parameters = givenParameters(plan, relation);
-  const unfit = parameters.find((each) => each.type === "other" || each.type === "sparse");
+  const unfit = parameters.find((parameter) => parameter.type === "other" || parameter.type === "sparse");
   if (unfit)
     throw new ProblemError(
       problem(
@@ -91,19 +91,19 @@ async function dropFunctions(
     "functions of the pipeline",
     [schema, [...names]],
   );
-  for (const each of found) {
-    const ours = String(each["comment"] ?? "").startsWith(`${MARK} ${pipeline},`);
+  for (const item of found) {
+    const ours = String(item["comment"] ?? "").startsWith(`${MARK} ${pipeline},`);
     if (!ours && !needed) continue;
     if (!ours)
       throw new ProblemError(
         problem(
           "name_taken",
-          `A function ${schema}.${String(each["name"])} already exists and does not belong to this pipeline.`,
+          `A function ${schema}.${String(item["name"])} already exists and does not belong to this pipeline.`,
           "Rename the function or the pipeline. Nothing was changed.",
         ),
       );
     // Written by PostgreSQL itself, quoted where it has to be.
-    await session.run(`DROP FUNCTION ${String(each["signature"])}`, "drop a function");
+    await session.run(`DROP FUNCTION ${String(item["signature"])}`, "drop a function");
   }
 }
 
@@ -114,11 +114,13 @@ async function createFunction(
   roles: readonly string[],
 ): Promise<void> {
   const place = quoteTable({ schema, table: name });
-  const taken = parameters.map((each) => `${quoteIdentifier(each.name)} ${each.type}`).join(", ");
-  const signature = `${place}(${parameters.map((each) => each.type).join(", ")})`;
+  const taken = parameters
+    .map((parameter) => `${quoteIdentifier(parameter.name)} ${parameter.type}`)
+    .join(", ");
+  const signature = `${place}(${parameters.map((parameter) => parameter.type).join(", ")})`;
   // A parameter and a result may have the same name only when they are told apart; the results are named by the table.
-  const clash = parameters.some((each) => returns.some((other) => other.name === each.name));
-  const result = `TABLE(${returns.map((each) => `${quoteIdentifier(clash ? `predicted_${each.name}` : each.name)} ${each.type}`).join(", ")})`;
+  const clash = parameters.some((parameter) => returns.some((other) => other.name === parameter.name));
+  const result = `TABLE(${returns.map((item) => `${quoteIdentifier(clash ? `predicted_${item.name}` : item.name)} ${item.type}`).join(", ")})`;
   // The function may read what it must, whoever asks; asking is granted by name.
   await session.run(
     `CREATE FUNCTION ${place}(${taken}) RETURNS ${result} LANGUAGE sql STABLE SECURITY DEFINER SET search_path = pg_catalog, pg_temp SET jit = off AS ${quoteText(body)}`,
@@ -232,7 +234,7 @@ export async function publishFunctions(context: Context, modelId: number): Promi
       await dropFunctions(
         session,
         schema,
-        names.flatMap((each) => [each, `${each}_rows`]),
+        names.flatMap((name) => [name, `${name}_rows`]),
         pipeline,
         true,
       );
@@ -241,7 +243,7 @@ export async function publishFunctions(context: Context, modelId: number): Promi
           await createFunction(session, schema, make(plan, version, name, about), roles);
       await grantUsage(session, schema, roles);
     });
-    return names.flatMap((each) => [each, `${each}_rows`]);
+    return names.flatMap((name) => [name, `${name}_rows`]);
   } finally {
     session.release();
   }

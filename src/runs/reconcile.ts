@@ -35,11 +35,11 @@ function versionOf({ comment }: Found, pipeline: string): number | undefined {
 
 /** Whether the functions that are there are those that were published, and answer with the version in service. */
 function agrees({ pipeline, inService, names }: Published, found: readonly Found[]): boolean {
-  const own = found.filter((each) => versionOf(each, pipeline) !== undefined);
-  const current = own.filter((each) => each.name.replace(/_rows$/, "") === functionName(pipeline));
+  const own = found.filter((item) => versionOf(item, pipeline) !== undefined);
+  const current = own.filter((item) => item.name.replace(/_rows$/, "") === functionName(pipeline));
   return (
-    current.every((each) => versionOf(each, pipeline) === inService) &&
-    (names ?? []).every((name) => own.some((each) => each.name === name))
+    current.every((item) => versionOf(item, pipeline) === inService) &&
+    (names ?? []).every((name) => own.some((item) => item.name === name))
   );
 }
 
@@ -50,7 +50,7 @@ async function settle(context: Context, pipelineId: number, found: readonly Foun
   if (!pipeline) return;
   try {
     for (const number of await retiredNumbers(db, pipelineId))
-      if (found.some((each) => each.name.replace(/_rows$/, "") === functionName(pipeline.name, number)))
+      if (found.some((item) => item.name.replace(/_rows$/, "") === functionName(pipeline.name, number)))
         await withdrawFunctions(context, pipeline.name, number);
     if (pipeline.deletedAt !== null) {
       // Functions go by the name, which another pipeline may have taken.
@@ -78,7 +78,7 @@ export async function reconcileFunctions(context: Context): Promise<void> {
     await takeTurn(store, pipelineId, false, async () => {
       // Somebody may have finished since the look above.
       const [now, there] = [await listPublished(store.db), await functionsThere(context)];
-      const current = now.find((each) => each.pipelineId === pipelineId);
+      const current = now.find((publication) => publication.pipelineId === pipelineId);
       if (!current || (!current.behind && agrees(current, there))) return;
       await noteBehind(store.db, pipelineId);
       await settle(context, pipelineId, there);

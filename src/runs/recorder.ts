@@ -126,7 +126,7 @@ export class RunRecorder implements Pace {
   }
 
   async warn(problems: readonly Problem[]): Promise<void> {
-    for (const each of problems) await this.say("warning", describeProblem(each));
+    for (const problem of problems) await this.say("warning", describeProblem(problem));
   }
 
   /** Passes may follow each other within milliseconds, so several are written down together. */

@@ -89,7 +89,7 @@ describe("logistic regression against the reference", () => {
     expect(model.model.fit.rows).toBe(248);
     for (const [term, estimate] of Object.entries(reference.coefficients)) {
       const row = modelAs(model, "logistic_regression").coefficients.find(
-        (each) => each.term === (names[term] ?? term),
+        (coefficient) => coefficient.term === (names[term] ?? term),
       )!;
       expect(relative(row.estimate, estimate)).toBeLessThan(1e-6);
       expect(relative(row.error!, reference.standard_errors[term]!)).toBeLessThan(1e-6);
@@ -136,11 +136,11 @@ describe("logistic regression against the reference", () => {
       }>("SELECT model FROM model_versions WHERE run_id = $1", [run.id])
       .then((result) => result.rows);
     expect(row!.model.fit.sampleRows).toBeLessThan(1300);
-    expect(row!.model.fit.passes.filter((each) => each.scope === "all").length).toBeGreaterThan(3);
+    expect(row!.model.fit.passes.filter((pass) => pass.scope === "all").length).toBeGreaterThan(3);
     for (const [term, estimate] of Object.entries(reference.coefficients)) {
       expect(
         relative(
-          row!.model.coefficients.find((each) => each.term === (names[term] ?? term))!.estimate,
+          row!.model.coefficients.find((coefficient) => coefficient.term === (names[term] ?? term))!.estimate,
           estimate,
         ),
       ).toBeLessThan(1e-8);

@@ -58,19 +58,24 @@ export async function checkRequirements(
   const requirements = new PlanBuilder(plan)
     .requirements(learned, after ? { from: plan.learnsFrom + 1, to: plan.main.steps.length } : undefined)
     // What rows on demand need not have cannot be looked at.
-    .filter((each) => !standIn || !readsWhatIsAbsent(each.rows, standIn));
+    .filter((item) => !standIn || !readsWhatIsAbsent(item.rows, standIn));
   if (requirements.length === 0) return;
   await recorder.doing(after ? "check the prepared rows" : "check joins and sources", async () => {
-    for (const each of requirements) {
+    for (const requirement of requirements) {
       const rows = await session.run(
-        `SELECT * FROM (${work.print(each.rows)}) AS "found" LIMIT 5`,
-        `must be empty for "${each.step}"`,
+        `SELECT * FROM (${work.print(requirement.rows)}) AS "found" LIMIT 5`,
+        `must be empty for "${requirement.step}"`,
       );
       if (rows.length === 0) continue;
-      const found = problem(each.code, `${each.message}, for example ${examplesOf(rows)}.`, each.hint, {
-        step: each.step,
-      });
-      if (each.otherwise !== "warn") throw new ProblemError(found);
+      const found = problem(
+        requirement.code,
+        `${requirement.message}, for example ${examplesOf(rows)}.`,
+        requirement.hint,
+        {
+          step: requirement.step,
+        },
+      );
+      if (requirement.otherwise !== "warn") throw new ProblemError(found);
       await recorder.warn([{ ...found, severity: "warning" }]);
     }
     return {

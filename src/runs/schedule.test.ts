@@ -104,9 +104,9 @@ describe("starting what is due", () => {
       const second = (await findPipeline(bench.context.store.db, "second"))!;
       const started = async () => {
         for (let look = 0; look < 2; look += 1) await startDueRuns(context(), queue);
-        return (await listRuns(bench.context.store.db, { limit: 10, pipelineId: second.id })).map((each) => [
-          each.kind,
-          each.runTime.toISOString(),
+        return (await listRuns(bench.context.store.db, { limit: 10, pipelineId: second.id })).map((run) => [
+          run.kind,
+          run.runTime.toISOString(),
         ]);
       };
       expect(await started()).toEqual([]);
@@ -163,8 +163,8 @@ test("a schedule that cannot see what it waits for says so, once, and the alert 
       await startDueRuns(bench.context, queue);
       await startDueRuns(bench.context, queue);
       return (await listAlerts(db, 0))
-        .filter((each) => each.clearedAt === null)
-        .map((each) => [each.kind, each.title, each.times, each.problems[0]!.code]);
+        .filter((alert) => alert.clearedAt === null)
+        .map((alert) => [alert.kind, alert.title, alert.times, alert.problems[0]!.code]);
     };
     expect(await open()).toEqual([]);
     await bench.sql("DROP TABLE lab.inbox");
@@ -233,7 +233,7 @@ test.each([
     await bench.sql(labTable({ rows: 50 }));
     expect(
       (await bench.problems(labFile({ more: `schedules: [{name: odd, run: train${fields}}]` }))).map(
-        (each) => each.code,
+        (problem) => problem.code,
       ),
     ).toContain(code);
   } finally {

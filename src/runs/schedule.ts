@@ -240,7 +240,7 @@ async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): 
     const last = done.at(-1)?.finishedAt;
     return last
       ? {
-          occasions: done.map((each) => ({ name: `after ${each.id}`, runTime: each.runTime })),
+          occasions: done.map((item) => ({ name: `after ${item.id}`, runTime: item.runTime })),
           settle: seen(last.toISOString()),
         }
       : nothing;

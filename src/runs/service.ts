@@ -179,36 +179,36 @@ export async function consequencesOf(context: Context, modelId: number): Promise
   const time = await context.now();
   const models = await listModels(db, pipeline.id);
   const served = (await serviceHistory(db, pipeline.id)).find(
-    (each) =>
-      each.modelId !== null &&
-      each.modelId !== pipeline.inService &&
-      models.some((known) => known.id === each.modelId && known.retiredAt === null),
+    (item) =>
+      item.modelId !== null &&
+      item.modelId !== pipeline.inService &&
+      models.some((known) => known.id === item.modelId && known.retiredAt === null),
   );
-  const before = models.find((each) => each.id === served?.modelId);
+  const before = models.find((model) => model.id === served?.modelId);
   return {
     version: model.number,
     candidate: model.candidate,
     doubts: [
       ...new Set(
         (model.judgement?.findings ?? [])
-          .filter((each) => each.feature !== undefined)
-          .map((each) => each.message),
+          .filter((finding) => finding.feature !== undefined)
+          .map((finding) => finding.message),
       ),
     ],
     now: now ? { id: now.id, number: now.number, candidate: now.candidate } : null,
     files: own && other && own.number !== other.number ? [other.number, own.number] : null,
-    deliveries: (file?.delivery ?? []).map((each) => ({
-      name: each.name,
-      tables: [...each.routes.map((route) => route.table), each.table],
+    deliveries: (file?.delivery ?? []).map((delivery) => ({
+      name: delivery.name,
+      tables: [...delivery.routes.map((route) => route.table), delivery.table],
     })),
     schedules: (await listSchedules(db, [pipeline.id]))
-      .filter((each) => each.run === "score")
-      .map((each) => ({
-        name: each.name,
+      .filter((schedule) => schedule.run === "score")
+      .map((schedule) => ({
+        name: schedule.name,
         next:
-          each.paused || !isTimed(each)
+          schedule.paused || !isTimed(schedule)
             ? null
-            : (nextSlots(each.cron, each.zone, time, 1)[0]?.toISOString() ?? null),
+            : (nextSlots(schedule.cron, schedule.zone, time, 1)[0]?.toISOString() ?? null),
       })),
     functions: file?.functions ? [functionName(pipeline.name), `${functionName(pipeline.name)}_rows`] : [],
     before: before ? { id: before.id, number: before.number } : null,

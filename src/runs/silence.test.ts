@@ -38,8 +38,8 @@ test("a statement may take long as long as the warehouse answers; when it falls 
   const session = await warehouse.session();
   const asked = session.run("SELECT pg_sleep(60)", "wait");
   way.fallSilent();
-  for (const each of [waiting, asked]) {
-    const error: unknown = await each.then(
+  for (const item of [waiting, asked]) {
+    const error: unknown = await item.then(
       () => undefined,
       (found: unknown) => found,
     );
@@ -83,7 +83,7 @@ test("a run waits for a silent warehouse and says so, however often it is looked
   await waits();
   for (let time = 0; time < 6; time += 1) {
     await pool.query("UPDATE runs SET not_before = now() WHERE id = $1", [id]);
-    expect((await waitingRuns(db)).map((each) => each.id)).toContain(id);
+    expect((await waitingRuns(db)).map((waitingRun) => waitingRun.id)).toContain(id);
     await executeRun(context, id, "two");
     await waits();
   }

@@ -198,7 +198,7 @@ test("a join with a condition may not multiply rows unless it is said", async ()
   const steps = `- {do: join, with: known rows, on: [art], where: '"known rows".seen > "wann?"', take: [level]}`;
   await lab.bench.save(file(steps, KNOWN));
   const run = await lab.bench.run("train", "steps");
-  expect(run.problems.map((each) => each.code)).toEqual(["join_fans_out"]);
+  expect(run.problems.map((problem) => problem.code)).toEqual(["join_fans_out"]);
 });
 
 describe("what a step refuses", () => {
@@ -297,8 +297,10 @@ describe("checks as steps", () => {
       await lab.bench.save(file(`- {do: check, ${setting}, otherwise: ${otherwise}}`, names));
       const run = await lab.bench.run("train", "steps", { at: TEST_NOW });
       const record = await runRecord(lab.bench.context.store.db, run.id);
-      const warned = record.log.some((each) => each.level === "warning" && each.message.includes("failed"));
-      expect({ stopped: run.problems.some((each) => each.code === "check_failed"), warned }).toEqual({
+      const warned = record.log.some(
+        (oneEntry) => oneEntry.level === "warning" && oneEntry.message.includes("failed"),
+      );
+      expect({ stopped: run.problems.some((problem) => problem.code === "check_failed"), warned }).toEqual({
         stopped: !holds && otherwise === "stop",
         warned: !holds && otherwise === "warn",
       });

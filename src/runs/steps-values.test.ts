@@ -290,8 +290,8 @@ describe("terms of a text", () => {
       terms: row[2] ?? null,
     }));
     const training = bodies
-      .filter((each) => each.training && each.body !== null)
-      .map((each) => new Set(termsOf(each.body!)));
+      .filter((body) => body.training && body.body !== null)
+      .map((body) => new Set(termsOf(body.body!)));
     const counts = new Map<string, number>();
     for (const set of training)
       for (const term of set)
@@ -308,7 +308,7 @@ describe("terms of a text", () => {
       if (body === null) expect(terms).toBeNull();
       else {
         const pairs = vocabulary.flatMap(([term, texts], index) => {
-          const count = termsOf(body).filter((each) => each === term).length;
+          const count = termsOf(body).filter((oneTerm) => oneTerm === term).length;
           return count === 0
             ? []
             : [-(index + 1), count * (Math.log((1 + training.length) / (1 + texts)) + 1)];
@@ -316,7 +316,7 @@ describe("terms of a text", () => {
         const found = terms!
           .slice(1, -1)
           .split(",")
-          .filter((each) => each !== "")
+          .filter((part) => part !== "")
           .map(Number);
         expect(found).toHaveLength(pairs.length);
         found.forEach((value, index) => expect(value).toBeCloseTo(pairs[index]!, 9));

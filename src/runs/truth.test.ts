@@ -37,18 +37,18 @@ test("figures by day and version are those of the predictions that were delivere
   );
   await bench.train("truth", day(1));
   await answersArrive("lab.true_yes", "CASE WHEN id % 20 < 13 THEN x1 > 0 END");
-  for (const each of [2, 3, 4, 5])
-    expect((await bench.run("score", "truth", { at: day(each) })).problems).toEqual([]);
+  for (const value of [2, 3, 4, 5])
+    expect((await bench.run("score", "truth", { at: day(value) })).problems).toEqual([]);
   const pipeline = (await findPipeline(bench.context.store.db, "truth"))!;
   const kept = await truthOfPipeline(bench.context.store.db, pipeline.id, "2026-05-01");
-  expect(kept.map((each) => each.day)).toEqual(["2026-06-02", "2026-06-03", "2026-06-04"]);
-  for (const each of kept) {
+  expect(kept.map((item) => item.day)).toEqual(["2026-06-02", "2026-06-03", "2026-06-04"]);
+  for (const item of kept) {
     const rows = await bench.sql(
       "SELECT probability, answer FROM predictions.truth JOIN lab.true_yes USING (id) WHERE run_time::date = $1::date",
-      [each.day],
+      [item.day],
     );
     const known = rows.filter((row) => row["answer"] !== null);
-    expect({ predicted: each.predicted, answered: each.answered }).toEqual({
+    expect({ predicted: item.predicted, answered: item.answered }).toEqual({
       predicted: rows.length,
       answered: known.length,
     });
@@ -57,7 +57,7 @@ test("figures by day and version are those of the predictions that were delivere
       outputs: [Float64Array.from(known, (row) => Number(row["probability"]))],
     })(undefined);
     for (const name of ["auc", "log_loss", "brier"] as const)
-      expect(each.figures[name]).toBeCloseTo(figures[name]!, 10);
+      expect(item.figures[name]).toBeCloseTo(figures[name]!, 10);
   }
 });
 
@@ -75,7 +75,7 @@ test("numbers are held against their answers too", async () => {
   );
   await bench.train("truth_number", day(1));
   await answersArrive("lab.true_number", "x1 + 0.5 + 0.1 * (id % 7)");
-  for (const each of [2, 3]) await bench.run("score", "truth_number", { at: day(each) });
+  for (const value of [2, 3]) await bench.run("score", "truth_number", { at: day(value) });
   const pipeline = (await findPipeline(bench.context.store.db, "truth_number"))!;
   const [first] = await truthOfPipeline(bench.context.store.db, pipeline.id, "2026-05-01");
   const rows = await bench.sql(
@@ -103,10 +103,10 @@ test("predictions that turn out worse than holdout are told once, and clear when
   const pipeline = (await findPipeline(bench.context.store.db, "worse"))!;
   const told = async () =>
     (await listAlerts(bench.context.store.db, 24)).filter(
-      (each) => each.pipelineId === pipeline.id && each.kind === "worse",
+      (alert) => alert.pipelineId === pipeline.id && alert.kind === "worse",
     );
   await answersArrive("lab.true_worse", "id % 2 = 0");
-  for (const each of [2, 3, 4]) await bench.run("score", "worse", { at: day(each) });
+  for (const value of [2, 3, 4]) await bench.run("score", "worse", { at: day(value) });
   const [alert, ...more] = await told();
   expect(more).toEqual([]);
   expect(alert).toMatchObject({

@@ -107,7 +107,7 @@ export async function measureTruth(
     "compare earlier predictions with actuals",
   );
   const days = rows.map((row) => readTruth(row, kind));
-  const models = new Map((await listModels(db, run.pipelineId)).map((each) => [each.number, each]));
+  const models = new Map((await listModels(db, run.pipelineId)).map((model) => [model.number, model]));
   await keepTruth(
     db,
     days.flatMap(({ version, ...rest }) => {
@@ -117,13 +117,13 @@ export async function measureTruth(
   );
   const metric = truthMetric(plan);
   const from = new Date(run.runTime.getTime() - DAYS_JUDGED * DAY).toISOString().slice(0, 10);
-  const found = summarise(days.filter((each) => each.version === model.number && each.day >= from));
+  const found = summarise(days.filter((day) => day.version === model.number && day.day >= from));
   // What is caught up says how it was, not how it is.
   if (run.backfillId === null) await judgeTruth(context, { run, delivery, model, metric, found, plan });
-  const answered = days.reduce((sum, each) => sum + each.answered, 0);
+  const answered = days.reduce((sum, day) => sum + day.answered, 0);
   return answered === 0
     ? "no actuals have arrived yet"
-    : `${formatNumber(answered)} actuals for ${formatNumber(days.reduce((sum, each) => sum + each.predicted, 0))} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${formatNumber(found.figures[metric])}, holdout ${formatNumber(promisedBy(model, delivery.threshold)[metric])}`;
+    : `${formatNumber(answered)} actuals for ${formatNumber(days.reduce((sum, day) => sum + day.predicted, 0))} predictions; ${METRICS[metric].title} over ${DAYS_JUDGED} days ${formatNumber(found.figures[metric])}, holdout ${formatNumber(promisedBy(model, delivery.threshold)[metric])}`;
 }
 
 async function judgeTruth(

@@ -43,7 +43,7 @@ export async function planOfVersion(
   };
   const written = await check(own);
   // What a search chose for steps belongs to the version as much as what the file says.
-  const chosen = model.data.search?.choices.filter((each) => each.step !== undefined) ?? [];
+  const chosen = model.data.search?.choices.filter((choice) => choice.step !== undefined) ?? [];
   return withoutFeatures(
     chosen.length === 0 ? written : await check(unwrap(withStepChoices(own, written, chosen))),
     model.data.without ?? [],

@@ -72,7 +72,7 @@ test("a run waits until its source is fresh, and fails with an alert when it doe
     ],
   });
   expect(
-    (await listAlerts(bench.context.store.db, 24)).find((each) => each.runId === late!.id),
+    (await listAlerts(bench.context.store.db, 24)).find((alert) => alert.runId === late!.id),
   ).toMatchObject({ kind: "contract", clearedAt: null });
 });
 
@@ -90,15 +90,15 @@ test("every minute for an hour, with runs that take longer: at most two wait or 
   for (let minute = 1; minute <= 60; minute += 1) {
     clock = new Date(begin.getTime() + minute * 60_000);
     await Promise.all([1, 2, 3, 4, 5].map(() => startDueRuns(context(), boss)));
-    const open = (await runsOf("busy")).filter((each) => each.state === "queued");
+    const open = (await runsOf("busy")).filter((run) => run.state === "queued");
     most = Math.max(most, open.length);
     // One is done every seven minutes.
     if (minute % 7 === 0) await executeRun(context(), open.at(-1)!.id, "slow");
   }
   expect(most).toBe(2);
   const runs = await runsOf("busy");
-  expect(runs.filter((each) => each.state === "done")).toHaveLength(8);
-  expect(new Set(runs.map((each) => each.slot)).size).toBe(runs.length);
+  expect(runs.filter((run) => run.state === "done")).toHaveLength(8);
+  expect(new Set(runs.map((run) => run.slot)).size).toBe(runs.length);
   const [schedule] = await listSchedules(bench.context.store.db, [runs[0]!.pipelineId]);
   expect(schedule!.leftOut + runs.length).toBeGreaterThanOrEqual(60);
 });
@@ -125,7 +125,7 @@ test("what can pass by itself is tried again with growing pauses; a person can l
     await holder.query("ROLLBACK");
     return (await runById(db, ordered))!;
   });
-  expect(waits.map((each) => Math.round(each / 5))).toEqual([1, 3, 9]);
+  expect(waits.map((wait) => Math.round(wait / 5))).toEqual([1, 3, 9]);
   expect(run).toMatchObject({
     state: "failed",
     attempt: 4,
@@ -136,7 +136,7 @@ test("what can pass by itself is tried again with growing pauses; a person can l
   await executeRun(bench.context, run.id, "test");
   const { steps } = await runRecord(db, run.id);
   expect(
-    steps.filter((each) => each.name === "score into a staged table").map((each) => each.detail),
+    steps.filter((step) => step.name === "score into a staged table").map((step) => step.detail),
   ).toEqual([
     null,
     "reused from an earlier attempt",

@@ -145,7 +145,7 @@ export const takeAlertOn = action([idInput, remarkInput(80).min(1)], async (id, 
 /** Lets a schedule's next time pass. */
 export const skipNextTime = action([idInput], async (id) => {
   const { store, now } = await appContext();
-  const schedule = (await listSchedules(store.db)).find((each) => each.id === id);
+  const schedule = (await listSchedules(store.db)).find((schedule) => schedule.id === id);
   if (!schedule || !isTimed(schedule))
     return refuse(problem("unknown_schedule", "No schedule with set times has this name."));
   const from = new Date(Math.max((await now()).getTime(), schedule.doneUntil.getTime()));
@@ -156,7 +156,7 @@ export const skipNextTime = action([idInput], async (id) => {
 /** Pauses a schedule or lets it go on. */
 export const pauseSchedule = action([idInput, z.boolean()], async (id, paused) => {
   const { store, now } = await appContext();
-  if (!(await listSchedules(store.db)).some((each) => each.id === id))
+  if (!(await listSchedules(store.db)).some((schedule) => schedule.id === id))
     return refuse(problem("unknown_schedule", "Schedule not found."));
   await setSchedulePaused(store.db, id, paused, await now());
   return success(undefined);

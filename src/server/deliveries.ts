@@ -62,7 +62,9 @@ async function readEntries(
   const reference = { schema: warehouse.config.outputSchema, table: LEDGER };
   const found = findTable(await readCatalog(warehouse), reference);
   if (!found) return [];
-  const byTable = found.columns.some((each) => each.name === "by_table") ? "by_table" : "NULL AS by_table";
+  const byTable = found.columns.some((column) => column.name === "by_table")
+    ? "by_table"
+    : "NULL AS by_table";
   const rows = await warehouse.read(
     query(
       `run_id, pipeline, delivery, target_table, model_version, run_time, rows, ${byTable}, landed_at`,

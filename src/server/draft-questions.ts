@@ -58,7 +58,7 @@ function about<
     const body = unwrap(readInput(schema, raw));
     const { warehouse, now } = await appContext();
     const { plan, survey } = await draftOf(body.text, body.share, warehouse);
-    const strand = plan?.strands.find((each) => each.name === body.strand);
+    const strand = plan?.strands.find((strand) => strand.name === body.strand);
     if (!plan || !strand)
       throw new ProblemError(
         problem("unknown_strand", "Strand not found in this draft.", "Fix the file first."),

@@ -34,11 +34,11 @@ export interface EditorWords {
 const partsOf = (schema: z.ZodObject): { name: string; help: string }[] =>
   Object.entries(schema.shape)
     .filter(([name]) => name !== "do")
-    .map(([name, each]) => ({ name, help: (each as z.ZodType).description ?? "" }));
+    .map(([name, value]) => ({ name, help: (value as z.ZodType).description ?? "" }));
 
 /** Settings that every kind has. */
-const COMMON: StepWords["settings"] = partsOf(z.object(stepCommon)).map((each) => ({
-  ...each,
+const COMMON: StepWords["settings"] = partsOf(z.object(stepCommon)).map((part) => ({
+  ...part,
   required: false,
   initial: undefined,
 }));
@@ -48,13 +48,13 @@ export async function editorWords(): Promise<EditorWords> {
   const { warehouse } = await appContext();
   const { tables } = await offeredTables(warehouse);
   return {
-    steps: STEP_KINDS.map((each) => ({
-      kind: each.kind,
-      title: each.title,
-      about: each.help.about,
-      words: each.help.words,
-      missing: each.help.missing,
-      settings: [...COMMON, ...settingsOf(each)],
+    steps: STEP_KINDS.map((stepKind) => ({
+      kind: stepKind.kind,
+      title: stepKind.title,
+      about: stepKind.help.about,
+      words: stepKind.help.words,
+      missing: stepKind.help.missing,
+      settings: [...COMMON, ...settingsOf(stepKind)],
     })),
     parts: partsOf(pipelineSchema),
     tables: tables.map(writeTableName),

@@ -58,7 +58,7 @@ export async function readHealth(context: Context): Promise<Health> {
         .catch(() => undefined),
       listBehind(store.db).catch(() => []),
     ]);
-  const alive = (found?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
+  const alive = (found?.workers ?? []).filter((worker) => worker.silentSeconds < LEASE_SECONDS);
   return {
     store: found,
     storeMilliseconds,
@@ -79,10 +79,10 @@ export async function readHealth(context: Context): Promise<Health> {
         ? [`A run has waited for ${Math.round(found.oldestWaiting / 60)} minutes.`]
         : []),
       ...behind
-        .filter((each) => each.problem !== null || each.seconds > SETTLING_SECONDS)
+        .filter((item) => item.problem !== null || item.seconds > SETTLING_SECONDS)
         .map(
-          (each) =>
-            `The functions of ${each.pipeline} may be out of date with its version in service${each.problem === null ? "" : `: ${each.problem}`} They are compared every minute.`,
+          (item) =>
+            `The functions of ${item.pipeline} may be out of date with its version in service${item.problem === null ? "" : `: ${item.problem}`} They are compared every minute.`,
         ),
     ],
   };
@@ -97,7 +97,7 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     listSchedules(context.store.db),
     newestOfDeliveries(context.warehouse),
   ]);
-  const names = new Map(pipelines.map((each) => [each.id, each.name]));
+  const names = new Map(pipelines.map((pipeline) => [pipeline.id, pipeline.name]));
   const answers = [
     ["store", health.storeMilliseconds],
     ["reader", health.readerMilliseconds],
@@ -126,9 +126,9 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
       name: "ravlen_worker_silent_seconds",
       kind: "gauge",
       help: "Seconds since a worker was last seen.",
-      samples: (health.store?.workers ?? []).map((each) => ({
-        labels: { worker: each.name },
-        value: each.silentSeconds,
+      samples: (health.store?.workers ?? []).map((worker) => ({
+        labels: { worker: worker.name },
+        value: worker.silentSeconds,
       })),
     },
     {
@@ -152,25 +152,25 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
       help: "Open alerts.",
       samples: ["failed", "contract", "late", "drift", "worse"].map((kind) => ({
         labels: { kind },
-        value: health.store?.alerts.find((each) => each.kind === kind)?.count ?? 0,
+        value: health.store?.alerts.find((alert) => alert.kind === kind)?.count ?? 0,
       })),
     },
     {
       name: "ravlen_delivered_rows",
       kind: "gauge",
       help: "Rows of the newest landing of a delivery.",
-      samples: newest.map((each) => ({
-        labels: { pipeline: each.pipeline, delivery: each.delivery },
-        value: each.rows,
+      samples: newest.map((ledger) => ({
+        labels: { pipeline: ledger.pipeline, delivery: ledger.delivery },
+        value: ledger.rows,
       })),
     },
     {
       name: "ravlen_delivered_age_seconds",
       kind: "gauge",
       help: "Age of the newest landing of a delivery, by its logical time.",
-      samples: newest.map((each) => ({
-        labels: { pipeline: each.pipeline, delivery: each.delivery },
-        value: (now.getTime() - each.runTime.getTime()) / 1000,
+      samples: newest.map((ledger) => ({
+        labels: { pipeline: ledger.pipeline, delivery: ledger.delivery },
+        value: (now.getTime() - ledger.runTime.getTime()) / 1000,
       })),
     },
     {

@@ -22,9 +22,12 @@ export async function holdoutOf(
     table: tableOfPart(model.data, part) ?? "",
   });
   if (!table) return undefined;
-  const features = new Set([...model.shape.numbers, ...model.shape.categories.map((each) => each.column)]);
+  const features = new Set([
+    ...model.shape.numbers,
+    ...model.shape.categories.map((category) => category.column),
+  ]);
   const terms = new Set((model.shape.texts ?? []).flat());
-  const columns = table.columns.filter((each) => !terms.has(each.name));
+  const columns = table.columns.filter((column) => !terms.has(column.name));
   const key = table.columns[0]?.name;
   // The key, what people know, predictions, the answer, features made by steps, and what is hidden.
   const kinds: readonly ((name: string) => boolean)[] = [

@@ -100,7 +100,7 @@ export const makeTables = action(
   async (sql) => {
     const { warehouse } = await appContext();
     const tables = await defineTables(warehouse, sql);
-    return success(tables.map((each) => `${warehouse.config.importSchema}.${each.name}`));
+    return success(tables.map((table) => `${warehouse.config.importSchema}.${table.name}`));
   },
   false,
 );

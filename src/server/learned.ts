@@ -11,7 +11,7 @@ export interface LearnedPart {
 
 /** What a version learned, step by step, and its coefficients when it has any. @param file the one it was trained from, for the names of its steps */
 export function learnedParts(model: ModelRow, file: PipelineFile | undefined): readonly LearnedPart[] {
-  const steps = file?.strands.find((each) => each.name === file.rows.from)?.steps ?? [];
+  const steps = file?.strands.find((strand) => strand.name === file.rows.from)?.steps ?? [];
   const parts = Object.entries(model.learned).map(([position, value]): LearnedPart => {
     const step = steps[Number(position)];
     return {
@@ -21,9 +21,9 @@ export function learnedParts(model: ModelRow, file: PipelineFile | undefined): r
   });
   const fitted = model.model;
   if (!("coefficients" in fitted)) return parts;
-  const coefficients = fitted.coefficients.map((each) => [
-    each.class === undefined ? each.term : `${each.term}, ${each.class}`,
-    `${formatNumber(each.estimate)}${each.error === null ? "" : ` ± ${formatNumber(each.error)}`}`,
+  const coefficients = fitted.coefficients.map((coefficient) => [
+    coefficient.class === undefined ? coefficient.term : `${coefficient.term}, ${coefficient.class}`,
+    `${formatNumber(coefficient.estimate)}${coefficient.error === null ? "" : ` ± ${formatNumber(coefficient.error)}`}`,
   ]);
   return [
     ...parts,

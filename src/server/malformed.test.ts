@@ -170,7 +170,7 @@ test("the same order at the same moment is one, and once it has ended another", 
   const backfills = await Promise.all(
     Array.from({ length: 10 }, () => operatingActions.startBackfill(order)),
   );
-  expect(new Set(backfills.map((each) => each.ok && each.value)).size).toBe(1);
+  expect(new Set(backfills.map((backfill) => backfill.ok && backfill.value)).size).toBe(1);
   expect(await listBackfills(db, pipeline.id)).toHaveLength(1);
   const other = await operatingActions.startBackfill({ ...order, until: "2026-06-06" });
   expect(other.ok && other.value !== (backfills[0]?.ok && backfills[0].value)).toBe(true);
@@ -182,7 +182,7 @@ test("the same order at the same moment is one, and once it has ended another", 
   const before = await count();
   const started = () => actions.startRun({ kind: "train", pipeline: "lab" });
   const runs = await Promise.all(Array.from({ length: 10 }, started));
-  expect(new Set(runs.map((each) => each.ok && each.value)).size).toBe(1);
+  expect(new Set(runs.map((run) => run.ok && run.value)).size).toBe(1);
   expect(await count()).toBe(before + 1);
   // Another candidate or share is another order.
   await trainingActions.startTrial({ pipeline: "lab", share: 0.5 });

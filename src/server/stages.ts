@@ -60,8 +60,8 @@ export async function stagesOf(name: string): Promise<readonly Stage[]> {
   const plan = draft ? draft.plan : saved;
   const steps = (plan?.strands ?? []).reduce((sum, strand) => sum + strand.steps.length, 0);
   const file = plan?.file;
-  const current = models.find((each) => each.id === pipeline.inService);
-  const errors = problemsOfText(checked, draft).filter((each) => each.severity === "error").length;
+  const current = models.find((model) => model.id === pipeline.inService);
+  const errors = problemsOfText(checked, draft).filter((problem) => problem.severity === "error").length;
   return [
     {
       name: "Brief",

@@ -47,7 +47,7 @@ export async function offeredTables(warehouse: Warehouse): Promise<Catalog> {
 
 /** A column of a table by its name in a request. Problems: unknown_column. */
 export function knownColumn(table: CatalogTable, name: string): CatalogColumn {
-  const found = table.columns.find((each) => each.name === name);
+  const found = table.columns.find((column) => column.name === name);
   if (!found) throw unknown("unknown_column", "Column not found.");
   return found;
 }

@@ -87,7 +87,7 @@ export async function backfillRuns(db: Database, id: number): Promise<Readonly<R
     done: 0,
     failed: 0,
     cancelled: 0,
-    ...Object.fromEntries(rows.map((each) => [each.state, each.runs])),
+    ...Object.fromEntries(rows.map((row) => [row.state, row.runs])),
   };
 }
 
@@ -98,5 +98,5 @@ export async function unfinishedOfBackfill(db: Database, id: number): Promise<re
       .select({ id: runs.id })
       .from(runs)
       .where(and(eq(runs.backfillId, id), inArray(runs.state, ["queued", "running"])))
-  ).map((each) => each.id);
+  ).map((item) => item.id);
 }

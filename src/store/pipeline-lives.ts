@@ -44,7 +44,9 @@ export async function renameWithVersion(
   name: string,
   version: Pick<PipelineVersionRow, "text" | "planHash" | "note">,
 ): Promise<PipelineVersionRow> {
-  const formerNames = [...new Set([...pipeline.formerNames, pipeline.name])].filter((each) => each !== name);
+  const formerNames = [...new Set([...pipeline.formerNames, pipeline.name])].filter(
+    (formerName) => formerName !== name,
+  );
   const own = eq(pipelineVersions.pipelineId, pipeline.id);
   return db.transaction(async (tx) => {
     await tx.update(pipelines).set({ name, formerNames }).where(eq(pipelines.id, pipeline.id));

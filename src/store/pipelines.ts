@@ -122,41 +122,41 @@ async function syncSchedules(
   file: PipelineFile,
   now: Date,
 ): Promise<void> {
-  const names = file.schedules.map((each) => each.name);
+  const names = file.schedules.map((schedule) => schedule.name);
   const stale =
     names.length > 0
       ? and(eq(schedules.pipelineId, pipelineId), notInArray(schedules.name, names))
       : eq(schedules.pipelineId, pipelineId);
   await tx.delete(schedules).where(stale);
-  for (const each of file.schedules) {
+  for (const schedule of file.schedules) {
     const values = {
-      run: each.run,
-      delivery: each.delivery ?? null,
-      cron: each.cron ?? null,
-      after: each.after ?? null,
-      arrival: each.arrival ?? null,
-      afterBackfill: each.after_backfill,
-      quietFor: each.quiet_for,
-      zone: each.zone,
-      missed: each.missed,
-      lateAfter: each.late_after,
-      atOnce: each.at_once,
-      wait: each.wait ?? null,
+      run: schedule.run,
+      delivery: schedule.delivery ?? null,
+      cron: schedule.cron ?? null,
+      after: schedule.after ?? null,
+      arrival: schedule.arrival ?? null,
+      afterBackfill: schedule.after_backfill,
+      quietFor: schedule.quiet_for,
+      zone: schedule.zone,
+      missed: schedule.missed,
+      lateAfter: schedule.late_after,
+      atOnce: schedule.at_once,
+      wait: schedule.wait ?? null,
     };
     const same = (column: SQL, value: string | undefined): SQL =>
       sql`${column} IS NOT DISTINCT FROM ${value ?? null}::text`;
     const unchanged = sql.join(
       [
-        same(sql`${schedules.cron}`, each.cron),
-        same(sql`${schedules.zone}`, each.zone),
-        same(sql`${schedules.after}`, each.after),
-        same(sql`${schedules.arrival}`, each.arrival),
+        same(sql`${schedules.cron}`, schedule.cron),
+        same(sql`${schedules.zone}`, schedule.zone),
+        same(sql`${schedules.after}`, schedule.after),
+        same(sql`${schedules.arrival}`, schedule.arrival),
       ],
       sql` AND `,
     );
     await tx
       .insert(schedules)
-      .values({ pipelineId, name: each.name, ...values, doneUntil: now })
+      .values({ pipelineId, name: schedule.name, ...values, doneUntil: now })
       .onConflictDoUpdate({
         target: [schedules.pipelineId, schedules.name],
         set: {

@@ -265,7 +265,7 @@ export async function forgetRecords(db: Database, days: number): Promise<number>
   await db.delete(runPasses).where(inArray(runPasses.runId, old));
   await db.delete(runLog).where(inArray(runLog.runId, old));
   await db.delete(runResults).where(inArray(runResults.runId, old));
-  return new Set(gone.map((each) => each.run)).size;
+  return new Set(gone.map((item) => item.run)).size;
 }
 
 /** Which of some runs are at their end, how they ended, and how many hours ago. */
@@ -282,7 +282,7 @@ export async function endedRuns(
     })
     .from(runs)
     .where(and(inArray(runs.id, [...ids]), inArray(runs.state, ["done", "failed", "cancelled"])));
-  return new Map(rows.map((each) => [each.id, each]));
+  return new Map(rows.map((row) => [row.id, row]));
 }
 
 /** How many runs are not at their end, those that wait for something left out. */

@@ -45,7 +45,7 @@ test("an edit that began at an older version is told, and overwrites nothing", a
     fresh: false,
   });
   const pipeline = (await findPipeline(bench.context.store.db, "lab"))!;
-  expect((await listVersions(bench.context.store.db, pipeline.id)).map((each) => each.number)).toEqual([
+  expect((await listVersions(bench.context.store.db, pipeline.id)).map((version) => version.number)).toEqual([
     2, 1,
   ]);
 });
@@ -55,7 +55,7 @@ test("saves at the same moment get numbers of their own", async () => {
     Array.from({ length: 5 }, (_, index) => save(labFile({ name: "busy", settings: `{ridge: ${index}}` }))),
   );
   const pipeline = (await findPipeline(bench.context.store.db, "busy"))!;
-  expect((await listVersions(bench.context.store.db, pipeline.id)).map((each) => each.number)).toEqual([
+  expect((await listVersions(bench.context.store.db, pipeline.id)).map((version) => version.number)).toEqual([
     5, 4, 3, 2, 1,
   ]);
 });
@@ -72,8 +72,8 @@ test("a run is claimed by one worker; a silent one loses it and can no longer en
     runTime: TEST_NOW,
   }))!;
   const claims = await Promise.all(["a", "b", "c"].map((worker) => claimRun(db, run.id, worker)));
-  const [first] = claims.filter((each) => each !== undefined);
-  expect(claims.filter((each) => each !== undefined)).toHaveLength(1);
+  const [first] = claims.filter((claim) => claim !== undefined);
+  expect(claims.filter((claim) => claim !== undefined)).toHaveLength(1);
   expect(await claimRun(db, run.id, "late")).toBeUndefined();
   await pool.query("UPDATE runs SET heartbeat_at = now() - interval '1 minute' WHERE id = $1", [run.id]);
   const second = (await claimRun(db, run.id, "next"))!;

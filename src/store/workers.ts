@@ -78,7 +78,7 @@ export async function workerStates(db: Database): Promise<readonly WorkerState[]
   return known.map(({ name, takesLarge }) => ({
     name,
     takesLarge,
-    run: doing.find((each) => each.run.worker === name),
+    run: doing.find((item) => item.run.worker === name),
   }));
 }
 
@@ -116,7 +116,7 @@ export async function pastSeconds(
     .where(and(eq(runs.kind, run.kind), eq(runs.pipelineId, run.pipelineId), eq(runs.state, "done")))
     .orderBy(desc(runs.finishedAt))
     .limit(most);
-  return rows.map((each) => each.seconds);
+  return rows.map((row) => row.seconds);
 }
 
 /** Seconds for a value looked at, of the latest runs of a kind in all pipelines. */
@@ -128,5 +128,5 @@ export async function pastPace(db: Database, kind: RunRow["kind"], most: number)
     .where(and(eq(runs.kind, kind), eq(runs.state, "done"), sql`${cells} > 0`))
     .orderBy(desc(runs.finishedAt))
     .limit(most);
-  return rows.map((each) => each.pace);
+  return rows.map((row) => row.pace);
 }

@@ -27,10 +27,10 @@ export async function createTables(
       );
     const parts = [
       ...columns.map(
-        (each) => `${quoteIdentifier(each.name)} ${each.declared}${each.required ? " NOT NULL" : ""}`,
+        (column) => `${quoteIdentifier(column.name)} ${column.declared}${column.required ? " NOT NULL" : ""}`,
       ),
       ...(primaryKey.length > 0 ? [`PRIMARY KEY (${primaryKey.map(quoteIdentifier).join(", ")})`] : []),
-      ...unique.map((each) => `UNIQUE (${each.map(quoteIdentifier).join(", ")})`),
+      ...unique.map((item) => `UNIQUE (${item.map(quoteIdentifier).join(", ")})`),
     ];
     await session.run(`CREATE TABLE ${quoteTable(target)} (${parts.join(", ")})`, "create the table");
     if (comment !== undefined)
@@ -48,11 +48,12 @@ export async function addReferences(
   tables: readonly TableDefinition[],
 ): Promise<void> {
   for (const { name, references } of tables) {
-    for (const each of references) {
-      const targets = each.targets.length > 0 ? ` (${each.targets.map(quoteIdentifier).join(", ")})` : "";
+    for (const reference of references) {
+      const targets =
+        reference.targets.length > 0 ? ` (${reference.targets.map(quoteIdentifier).join(", ")})` : "";
       await session
         .run(
-          `ALTER TABLE ${quoteTable({ schema, table: name })} ADD FOREIGN KEY (${each.columns.map(quoteIdentifier).join(", ")}) REFERENCES ${quoteTable({ schema, table: each.table })}${targets}`,
+          `ALTER TABLE ${quoteTable({ schema, table: name })} ADD FOREIGN KEY (${reference.columns.map(quoteIdentifier).join(", ")}) REFERENCES ${quoteTable({ schema, table: reference.table })}${targets}`,
           "reference of the table",
         )
         .catch((error: unknown) => {
@@ -60,7 +61,7 @@ export async function addReferences(
             throw new ProblemError(
               problem(
                 "reference_broken",
-                `${name} (${each.columns.join(", ")}) names rows of ${each.table} that do not exist. ${(error as { readonly detail?: string }).detail ?? ""}`,
+                `${name} (${reference.columns.join(", ")}) names rows of ${reference.table} that do not exist. ${(error as { readonly detail?: string }).detail ?? ""}`,
                 "Correct the data. Nothing was loaded.",
               ),
             );

@@ -224,7 +224,7 @@ export async function land(
           ),
         );
       }
-      const rows = byTable.reduce((sum, each) => sum + each, 0);
+      const rows = byTable.reduce((sum, value) => sum + value, 0);
       if (move.comment !== undefined && !outrun)
         for (const target of tables) await describeTarget(session, target, move.comment);
       await session.run(
@@ -235,7 +235,7 @@ export async function land(
           landing.delivery,
           rows,
           JSON.stringify(
-            Object.fromEntries(tables.map((each, index) => [writeTableName(each), byTable[index]])),
+            Object.fromEntries(tables.map((table, index) => [writeTableName(table), byTable[index]])),
           ),
           mark ?? null,
         ],
@@ -346,15 +346,15 @@ function removals(
 
 const same = (columns: readonly string[]): string =>
   columns
-    .map((each) => `t.${quoteIdentifier(each)} IS NOT DISTINCT FROM s.${quoteIdentifier(each)}`)
+    .map((column) => `t.${quoteIdentifier(column)} IS NOT DISTINCT FROM s.${quoteIdentifier(column)}`)
     .join(" AND ");
 
 /** Conditions under which a staged row is still news: no table holds its key, or its partition, from a run of a later logical time. */
 function stillNews({ mode, key, partition, tables }: Move): readonly string[] {
   const none = (columns: readonly string[]): readonly string[] =>
     tables.map(
-      (each) =>
-        `NOT EXISTS (SELECT 1 FROM ${quoteTable(each)} AS t WHERE ${same(columns)} AND t.run_time > s.run_time)`,
+      (table) =>
+        `NOT EXISTS (SELECT 1 FROM ${quoteTable(table)} AS t WHERE ${same(columns)} AND t.run_time > s.run_time)`,
     );
   if (mode === "partition") return none([partition!]);
   return mode === "upsert" && tables.length > 1 ? none(key) : [];

@@ -181,11 +181,11 @@ test("at the solution the gradient vanishes, from either path, and both paths ag
     await fitLogistic(frame(), { ...settings, sample_rows: 400 }, { categories: [SMALL, LARGE] }),
   ).model;
   expect(sampled.fit.passes.some((pass) => pass.scope === "sample")).toBe(true);
-  sampled.coefficients.forEach((each, index) =>
-    near(each.perDeviation, whole.coefficients[index]!.perDeviation, 1),
+  sampled.coefficients.forEach((coefficient, index) =>
+    near(coefficient.perDeviation, whole.coefficients[index]!.perDeviation, 1),
   );
-  sampled.coefficients.forEach((each, index) =>
-    expect(Math.abs(each.error! / whole.coefficients[index]!.error! - 1)).toBeLessThan(1e-6),
+  sampled.coefficients.forEach((coefficient, index) =>
+    expect(Math.abs(coefficient.error! / whole.coefficients[index]!.error! - 1)).toBeLessThan(1e-6),
   );
   const asked = frame();
   const summary = await asked.summary();
@@ -194,7 +194,7 @@ test("at the solution the gradient vanishes, from either path, and both paths ag
     [SMALL, LARGE].map((category, index) => ({ ...category, rows: summary.categories[index]!.rows })),
     {},
   );
-  const scaled = Float64Array.from(whole.coefficients, (each) => each.perDeviation);
+  const scaled = Float64Array.from(whole.coefficients, (coefficient) => coefficient.perDeviation);
   const { gradient } = byHand(design, scaled, training());
   gradient.forEach((value, index) =>
     near(

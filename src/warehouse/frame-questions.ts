@@ -154,7 +154,7 @@ export class WarehouseFrame implements FrameQuestions {
         largest: answers["largest"] ?? -Infinity,
       },
       classes: Array.from({ length: classCount(task) }, (_, code) => {
-        const row = classes.find((each) => each["code"] === code);
+        const row = classes.find((oneClass) => oneClass["code"] === code);
         return { rows: row?.["rows"] ?? 0, weight: row?.["weight"] ?? 0 };
       }),
       numbers: numbers.map((column, index) => ({
@@ -200,7 +200,7 @@ export class WarehouseFrame implements FrameQuestions {
       source.scaled,
       statements,
       await this.all(
-        statements.map((each) => each.sql),
+        statements.map((statement) => statement.sql),
         scope === "sample" ? "loss and gradient over the sample" : "loss and gradient over all rows",
       ),
     );
@@ -212,7 +212,7 @@ export class WarehouseFrame implements FrameQuestions {
       design,
       statements,
       await this.all(
-        statements.map((each) => each.sql),
+        statements.map((statement) => statement.sql),
         scope === "sample" ? "curvature over the sample" : "curvature over all rows",
       ),
     );
@@ -228,7 +228,7 @@ export class WarehouseFrame implements FrameQuestions {
       outputs,
       statements,
       await this.all(
-        statements.map((each) => each.sql),
+        statements.map((statement) => statement.sql),
         "loss and gradient of every class",
       ),
     );

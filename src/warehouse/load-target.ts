@@ -54,10 +54,10 @@ export async function prepareTarget(
           "Load it as a new table.",
         ),
       );
-    const known = new Set(columns.map((each) => String(each["name"])));
+    const known = new Set(columns.map((column) => String(column["name"])));
     const extra = choices.columns
-      .filter((each) => each.take && !known.has(each.name))
-      .map((each) => each.name);
+      .filter((column) => column.take && !known.has(column.name))
+      .map((column) => column.name);
     if (extra.length > 0)
       throw new ProblemError(
         problem(
@@ -71,8 +71,8 @@ export async function prepareTarget(
   const into = choices.mode === "replace" && exists ? { schema: target.schema, table: INCOMING } : target;
   await session.run(
     `CREATE TABLE ${quoteTable(into)} (${choices.columns
-      .filter((each) => each.take)
-      .map((each) => `${quoteIdentifier(each.name)} ${each.type}`)
+      .filter((column) => column.take)
+      .map((column) => `${quoteIdentifier(column.name)} ${column.type}`)
       .join(", ")})`,
     "create the table",
   );

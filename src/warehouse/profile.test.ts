@@ -21,13 +21,13 @@ const profile = async (table: string, column: string) => {
   return profileColumn(
     bench.context.warehouse,
     found,
-    found.columns.find((each) => each.name === column)!,
+    found.columns.find((oneColumn) => oneColumn.name === column)!,
   );
 };
 
 test("the catalog knows names and types, domains by what they stand for", async () => {
   const found = findTable(await readCatalog(bench.context.warehouse), { schema: "S 1", table: 'T"x' })!;
-  expect(found.columns.map((each) => [each.name, each.type, each.nullable])).toEqual([
+  expect(found.columns.map((column) => [column.name, column.type, column.nullable])).toEqual([
     ["id", "integer", false],
     ["x", "double precision", true],
     ["wann", "timestamptz", true],
@@ -51,8 +51,8 @@ test("the catalog knows names and types, domains by what they stand for", async 
   });
   expect(
     (await listTables(bench.context.warehouse))
-      .filter((each) => each.schema === "S 1")
-      .map((each) => [each.table, each.kind]),
+      .filter((table) => table.schema === "S 1")
+      .map((table) => [table.table, table.kind]),
   ).toEqual([
     ['T"x', "table"],
     ["child", "table"],

@@ -51,18 +51,18 @@ async function study(name: string, target: string, task: Task): Promise<Study> {
         ]),
     ),
   );
-  const features = names.filter((each) => each !== target);
-  const numbers = features.filter((each) => typeof rows[0]![each] === "number");
+  const features = names.filter((name) => name !== target);
+  const numbers = features.filter((feature) => typeof rows[0]![feature] === "number");
   const categories = features
-    .filter((each) => !numbers.includes(each))
+    .filter((feature) => !numbers.includes(feature))
     .map((column) => ({ column, levels: [...new Set(rows.map((row) => String(row[column])))].sort() }));
   const frame = { schema: "scratch", table: `frame_${name.replace("-", "_")}` };
   const columns = [
     "ravlen_part smallint",
     "ravlen_draw double precision",
     "ravlen_target double precision",
-    ...numbers.map((each) => `${quoteIdentifier(each)} double precision`),
-    ...categories.map((each) => `${quoteIdentifier(each.column)} integer`),
+    ...numbers.map((number) => `${quoteIdentifier(number)} double precision`),
+    ...categories.map((category) => `${quoteIdentifier(category.column)} integer`),
   ];
   await session.run(`DROP TABLE IF EXISTS ${quoteTable(frame)}; `, "again");
   await session.run(`CREATE TABLE ${quoteTable(frame)} (${columns.join(", ")})`, "frame");
@@ -72,8 +72,8 @@ async function study(name: string, target: string, task: Task): Promise<Study> {
       0,
       index / rows.length,
       answer,
-      ...numbers.map((each) => row[each]),
-      ...categories.map((each) => each.levels.indexOf(String(row[each.column])) + 1),
+      ...numbers.map((number) => row[number]),
+      ...categories.map((category) => category.levels.indexOf(String(row[category.column])) + 1),
     ];
     await session.run(
       `INSERT INTO ${quoteTable(frame)} VALUES (${values.map((_, place) => `$${place + 1}`).join(", ")})`,
@@ -136,7 +136,7 @@ describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine",
     );
     for (const [name, estimate] of Object.entries(reference.coefficients)) {
       const row = model.coefficients.find(
-        (each) => each.term === (name === "(Intercept)" ? "intercept" : name),
+        (coefficient) => coefficient.term === (name === "(Intercept)" ? "intercept" : name),
       )!;
       expect(relative(row.estimate, estimate)).toBeLessThan(1e-6);
       expect(relative(row.error!, reference.standard_errors[name]!)).toBeLessThan(1e-6);
@@ -165,7 +165,7 @@ describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine",
     );
     for (const [name, value] of Object.entries(reference.coefficients_standardised))
       expect(
-        relative(model.coefficients.find((each) => each.term === name)!.perDeviation, value),
+        relative(model.coefficients.find((coefficient) => coefficient.term === name)!.perDeviation, value),
       ).toBeLessThan(1e-8);
     data.rows.forEach((row, index) =>
       expect(relative(predict(model, row)[0]!, reference.predictions[index]!)).toBeLessThan(1e-8),
@@ -177,8 +177,8 @@ describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine",
         { categories: [] },
       ),
     ).model;
-    net.coefficients.forEach((each, index) =>
-      expect(Math.abs(each.perDeviation - model.coefficients[index]!.perDeviation)).toBeLessThan(1e-8),
+    net.coefficients.forEach((coefficient, index) =>
+      expect(Math.abs(coefficient.perDeviation - model.coefficients[index]!.perDeviation)).toBeLessThan(1e-8),
     );
   });
 
@@ -203,7 +203,8 @@ describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine",
     reference.coefficients.forEach((line, code) =>
       line.forEach((value, index) => {
         const row = model.coefficients.find(
-          (each) => each.term === reference.columns[index] && each.class === IRIS.classes[code],
+          (coefficient) =>
+            coefficient.term === reference.columns[index] && coefficient.class === IRIS.classes[code],
         )!;
         expect(Math.abs(row.perDeviation - value)).toBeLessThan(1e-8);
       }),
@@ -225,11 +226,11 @@ describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine",
     const { model } = unwrap(
       await fitBayes(await data.asked(engine), bayesSettings.parse({}), { categories: [] }),
     );
-    for (const each of model.normals)
-      each.means.forEach((mean, code) => {
-        expect(relative(mean, reference.tables[each.column]![String(code + 1)]!.mean)).toBeLessThan(1e-9);
+    for (const normal of model.normals)
+      normal.means.forEach((mean, code) => {
+        expect(relative(mean, reference.tables[normal.column]![String(code + 1)]!.mean)).toBeLessThan(1e-9);
         expect(
-          relative(each.deviations[code]!, reference.tables[each.column]![String(code + 1)]!.sd),
+          relative(normal.deviations[code]!, reference.tables[normal.column]![String(code + 1)]!.sd),
         ).toBeLessThan(1e-9);
       });
     data.rows.forEach((row, index) =>
@@ -250,10 +251,10 @@ describe.each(["warehouse", "streaming"] as const)("with rows in the %s engine",
       }),
     );
     expect(reference.cases.length).toBeGreaterThan(10);
-    for (const each of reference.cases) {
-      const [male, female] = predict(model, { Hair: each["Hair"]!, Eye: each["Eye"]! });
-      expect(Math.abs(male! - each.Male)).toBeLessThan(1e-9);
-      expect(Math.abs(female! - each.Female)).toBeLessThan(1e-9);
+    for (const oneCase of reference.cases) {
+      const [male, female] = predict(model, { Hair: oneCase["Hair"]!, Eye: oneCase["Eye"]! });
+      expect(Math.abs(male! - oneCase.Male)).toBeLessThan(1e-9);
+      expect(Math.abs(female! - oneCase.Female)).toBeLessThan(1e-9);
     }
   });
 });
@@ -272,8 +273,8 @@ test("nearest neighbours, leave-one-out: votes are those of the reference, but f
     const left = {
       ...model,
       answers: without(model.answers, place),
-      numbers: model.numbers.map((each) => ({ ...each, values: without(each.values, place) })),
+      numbers: model.numbers.map((number) => ({ ...number, values: without(number.values, place) })),
     };
-    expect(predict(left, row).map((each) => Math.round(each * 5) / 5)).toEqual(reference.votes[place]);
+    expect(predict(left, row).map((value) => Math.round(value * 5) / 5)).toEqual(reference.votes[place]);
   });
 });

@@ -216,10 +216,10 @@ async function numberAgainst(
     mean: Number(row["mean"]),
     spread: Number(row["spread"]),
   }));
-  const n = groups.reduce((sum, each) => sum + each.n, 0);
-  const mean = groups.reduce((sum, each) => sum + (each.n / n) * each.mean, 0);
-  const between = groups.reduce((sum, each) => sum + each.n * (each.mean - mean) ** 2, 0);
-  const whole = between + groups.reduce((sum, each) => sum + each.n * each.spread, 0);
+  const n = groups.reduce((sum, group) => sum + group.n, 0);
+  const mean = groups.reduce((sum, group) => sum + (group.n / n) * group.mean, 0);
+  const between = groups.reduce((sum, group) => sum + group.n * (group.mean - mean) ** 2, 0);
+  const whole = between + groups.reduce((sum, group) => sum + group.n * group.spread, 0);
   return {
     column: column.name,
     strength: whole > 0 ? Math.min(1, between / whole) : 0,
@@ -264,11 +264,11 @@ async function classesAgainst(
   return {
     column: column.name,
     strength: alone < 1 && total > 0 ? (knowing - alone) / (1 - alone) : 0,
-    parts: inOrder([...byPart].map(([part, each]) => ({ part, ...each }))).map((each) => ({
-      part: wordOf(String(each["part"]), cut),
-      rows: Number(each["rows"]),
+    parts: inOrder([...byPart].map(([part, value]) => ({ part, ...value }))).map((item) => ({
+      part: wordOf(String(item["part"]), cut),
+      rows: Number(item["rows"]),
       mean: null,
-      mode: `${String(each["mode"])}, ${formatPart(Number(each["most"]), Number(each["rows"]))}`,
+      mode: `${String(item["mode"])}, ${formatPart(Number(item["most"]), Number(item["rows"]))}`,
     })),
   };
 }

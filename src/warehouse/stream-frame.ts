@@ -41,7 +41,7 @@ export function streamSql({
   ].map((name) => `${quoteIdentifier(name)}::double precision`);
   const codes = [
     ...(folded ? [`${quoteIdentifier(FOLD_COLUMN)}::integer`] : []),
-    ...categories.map((each) => quoteIdentifier(each.column)),
+    ...categories.map((category) => quoteIdentifier(category.column)),
   ];
   return `SELECT ${[...items, ...codes].join(", ")} FROM ${frame}${where === "" ? "" : ` WHERE ${where}`}`;
 }
@@ -64,15 +64,15 @@ export async function streamFrame(
   const moment = frame.timed ? doubles() : undefined;
   const numbers = frame.numbers.map((column) => ({ column, values: doubles() }));
   const fold = new Int32Array(frame.folded ? rows : 0);
-  const categories = frame.categories.map((each) => ({ ...each, codes: integersFor(rows) }));
+  const categories = frame.categories.map((category) => ({ ...category, codes: integersFor(rows) }));
   const floats = [
     target,
     draw,
     ...(weight ? [weight] : []),
     ...(moment ? [moment] : []),
-    ...numbers.map((each) => each.values),
+    ...numbers.map((number) => number.values),
   ];
-  const integers = [...(frame.folded ? [fold] : []), ...categories.map((each) => each.codes)];
+  const integers = [...(frame.folded ? [fold] : []), ...categories.map((category) => category.codes)];
   const reader = new RowReader(floats, integers, rows);
   const started = performance.now();
   const sql = streamSql(frame);

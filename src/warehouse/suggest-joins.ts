@@ -133,7 +133,7 @@ export async function suggestJoins(
   const known = byForeignKey(await listKeys(warehouse, table.schema, table.table));
   const taken = new Set(known.map(nameOf));
   const guessed = byMeaning(catalog, table, warehouse.config.scratchSchema).filter(
-    (each) => !taken.has(nameOf(each)),
+    (candidate) => !taken.has(nameOf(candidate)),
   );
   const room = all ? guessed.length : Math.max(0, MOST_CANDIDATES - known.length);
   const candidates = [...known, ...likeliestFirst(guessed, table).slice(0, room)];

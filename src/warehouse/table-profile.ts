@@ -60,7 +60,7 @@ async function remarksOn(
           )
         : [];
     const spellings = oddSpellings(
-      values.map((each) => ({ value: String(each["value"]), rows: Number(each["rows"]) })),
+      values.map((value) => ({ value: String(value["value"]), rows: Number(value["rows"]) })),
     );
     return {
       ...own,
@@ -89,7 +89,7 @@ async function remarksOn(
     );
     return {
       ...own,
-      months: months.map((each) => ({ month: String(each["month"]), rows: Number(each["rows"]) })),
+      months: months.map((month) => ({ month: String(month["month"]), rows: Number(month["rows"]) })),
     };
   }
   return own;

@@ -93,7 +93,7 @@ export class WarehouseTrees implements TreeQuestions {
           `quantiles of ${name}`,
         );
         const quantiles = (row as unknown as { readonly quantiles: readonly number[] }).quantiles.map(
-          (each) => (Number.isNaN(each) ? Infinity : each),
+          (quantile) => (Number.isNaN(quantile) ? Infinity : quantile),
         );
         cuts.push(quantileCuts(quantiles, values[0]!));
       }
@@ -129,7 +129,7 @@ export class WarehouseTrees implements TreeQuestions {
       stateSql(
         this.source,
         this.table,
-        { numbers, categories: categories.map((each) => each.column) },
+        { numbers, categories: categories.map((category) => category.column) },
         start,
       ),
       "put rows into bins",
@@ -144,8 +144,8 @@ export class WarehouseTrees implements TreeQuestions {
       gini: start.loss === "gini" ? classes : 0,
       rows: row?.["rows"] ?? 0,
       binCounts: [
-        ...start.cuts.map((each) => each.length + 2),
-        ...categories.map((each) => each.levels.length + 1),
+        ...start.cuts.map((cut) => cut.length + 2),
+        ...categories.map((category) => category.levels.length + 1),
       ],
     };
     this.scales = {
@@ -165,8 +165,8 @@ export class WarehouseTrees implements TreeQuestions {
   private scoresSql(): string {
     return Array.from({ length: this.now.start.outputs }, (_, output) => {
       const added = this.additions
-        .filter((each) => each.output === output)
-        .map((each) => ` + ${each.sql}`)
+        .filter((addition) => addition.output === output)
+        .map((addition) => ` + ${addition.sql}`)
         .join("");
       return `s${output}${added} AS s${output}`;
     }).join(", ");
@@ -193,7 +193,7 @@ export class WarehouseTrees implements TreeQuestions {
     const { start, rows } = this.now;
     if (start.loss === "squared") {
       const [row] = await this.ask(
-        `SELECT max(abs((${this.additions.reduce((sum, each) => `${sum} + ${each.sql}`, "s0")}) - y) * wt) AS most FROM ${this.table}`,
+        `SELECT max(abs((${this.additions.reduce((sum, addition) => `${sum} + ${addition.sql}`, "s0")}) - y) * wt) AS most FROM ${this.table}`,
         "largest gradient",
       );
       this.scales = { ...this.scales, gradient: gradientScale(rows, row?.["most"] ?? 0) };
@@ -231,10 +231,14 @@ export class WarehouseTrees implements TreeQuestions {
     wanted: readonly HistogramRequest[],
   ): Promise<readonly NodeHistogram[]> {
     const { statistics, binCounts, gini } = this.now;
-    const columns = [...new Set(wanted.flatMap((each) => each.columns))].sort((left, right) => left - right);
+    const columns = [...new Set(wanted.flatMap((request) => request.columns))].sort(
+      (left, right) => left - right,
+    );
     const sums = new Map<string, Float64Array>();
     for (const column of columns) {
-      const nodes = wanted.filter((each) => each.columns.includes(column)).map((each) => each.node);
+      const nodes = wanted
+        .filter((request) => request.columns.includes(column))
+        .map((request) => request.node);
       for (const node of nodes)
         sums.set(`${node}/${column}`, new Float64Array(binCounts[column]! * statistics));
       const rows = await this.ask(
@@ -246,7 +250,7 @@ export class WarehouseTrees implements TreeQuestions {
     }
     return wanted.map(({ node, columns: asked }) => {
       const parts = asked.map((column) => sums.get(`${node}/${column}`)!);
-      const whole = new Float64Array(parts.reduce((size, each) => size + each.length, 0));
+      const whole = new Float64Array(parts.reduce((size, part) => size + part.length, 0));
       let place = 0;
       return {
         node,

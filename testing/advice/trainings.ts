@@ -23,6 +23,7 @@ const MANY = "{do: derive, columns: {many2: many, many3: many, many4: many, many
 const NAIVE: Trial = { target: CLASSES, learner: "naive_bayes", of: "x1, cat" };
 const TWO_GAPS = `{do: derive, columns: {gap2: "gap ^ 2 + x3"}}`;
 const FINITE = `{do: filter, where: "endless < 1e300"}, `;
+const SCALED = "{do: scale, columns: [endless]}, ";
 const DERIVED = `{do: derive, columns: {endless: "least(endless, 1e9)"}}, `;
 
 /** The advice, the mistake, and what becomes of it by following the advice, in each of the ways that it names. */
@@ -56,6 +57,12 @@ export const TRAINING_ADVICE: readonly (readonly [advice: string, wrong: Trial, 
     { of: "endless, x3" },
     { of: "endless, x3", steps: FINITE },
     { of: "endless, x3", steps: DERIVED },
+  ],
+  [
+    "Filter those rows, or derive a finite value, before this step.",
+    { of: "endless, x3", steps: SCALED },
+    { of: "endless, x3", steps: `${FINITE}${SCALED}` },
+    { of: "endless, x3", steps: `${DERIVED}${SCALED}` },
   ],
   [
     "Filter those rows, or derive a finite value.",

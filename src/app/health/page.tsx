@@ -36,8 +36,8 @@ export default async function HealthPage() {
     readNotify(db),
     listMessages(db, MOST_MESSAGES),
   ]).catch(() => [undefined, undefined, undefined, []] as const);
-  const waiting = (store?.runs ?? []).filter((each) => each.state === "queued" || each.state === "running");
-  const alive = (store?.workers ?? []).filter((each) => each.silentSeconds < LEASE_SECONDS);
+  const waiting = (store?.runs ?? []).filter((run) => run.state === "queued" || run.state === "running");
+  const alive = (store?.workers ?? []).filter((worker) => worker.silentSeconds < LEASE_SECONDS);
   const gone = (store?.workers.length ?? 0) - alive.length;
   return (
     <div className="page pb-16">
@@ -45,9 +45,9 @@ export default async function HealthPage() {
         For operators. As metrics: <a href="/api/metrics">/api/metrics</a> in the OpenMetrics format, and{" "}
         <a href="/api/health">/api/health</a>, which returns 200 or 503.
       </PageTitle>
-      {wrong.map((each) => (
-        <p key={each} role="alert" className="mb-3 border-y border-madder py-2 text-madder">
-          {each}
+      {wrong.map((row) => (
+        <p key={row} role="alert" className="mb-3 border-y border-madder py-2 text-madder">
+          {row}
         </p>
       ))}
       <dl
@@ -73,12 +73,12 @@ export default async function HealthPage() {
             <span className="text-madder">none</span>
           ) : (
             <ul>
-              {alive.map((each) => (
-                <li key={each.name}>
-                  <code>{each.name}</code> seen{" "}
-                  <span className="figure">{formatDuration(each.silentSeconds * 1000)}</span> ago, up for{" "}
-                  <span className="figure">{formatDuration(each.upSeconds * 1000)}</span>
-                  {!each.takesLarge && ", small runs only"}
+              {alive.map((worker) => (
+                <li key={worker.name}>
+                  <code>{worker.name}</code> seen{" "}
+                  <span className="figure">{formatDuration(worker.silentSeconds * 1000)}</span> ago, up for{" "}
+                  <span className="figure">{formatDuration(worker.upSeconds * 1000)}</span>
+                  {!worker.takesLarge && ", small runs only"}
                 </li>
               ))}
             </ul>
@@ -91,8 +91,8 @@ export default async function HealthPage() {
             ? "no runs waiting or running"
             : waiting
                 .map(
-                  (each) =>
-                    `${each.count} ${each.state}: ${each.kind === "train" ? "training" : "scoring"} ${each.pipeline}`,
+                  (run) =>
+                    `${run.count} ${run.state}: ${run.kind === "train" ? "training" : "scoring"} ${run.pipeline}`,
                 )
                 .join("; ")}
           {store && store.oldestWaiting > 0 && (
@@ -117,7 +117,7 @@ export default async function HealthPage() {
         <dd>
           {(store?.alerts ?? []).length === 0
             ? "none"
-            : store!.alerts.map((each) => `${each.count} ${each.kind}`).join(", ")}
+            : store!.alerts.map((alert) => `${alert.count} ${alert.kind}`).join(", ")}
         </dd>
       </dl>
       {notify && (

@@ -103,11 +103,11 @@ export function addBenchCommand(program: Command): void {
         print(options.json, { rows, rounds, results }, () =>
           columnsOfText([
             ["work", "against", "ratio", "at most"],
-            ...results.map((each) => [
-              each.work,
-              each.against,
-              formatNumber(each.ratio),
-              formatNumber(each.most),
+            ...results.map((result) => [
+              result.work,
+              result.against,
+              formatNumber(result.ratio),
+              formatNumber(result.most),
             ]),
           ]),
         );
@@ -140,19 +140,23 @@ export function addBenchCommand(program: Command): void {
         [
           columnsOfText([
             ["fault", "ended", "lost", "doubled", "ledger", "scratch"],
-            ...results.map((each) => [
-              each.fault,
-              each.ended,
-              String(each.lost),
-              String(each.doubled),
-              each.ledger ? "agrees" : "DISAGREES",
-              String(each.scratch),
+            ...results.map((result) => [
+              result.fault,
+              result.ended,
+              String(result.lost),
+              String(result.doubled),
+              result.ledger ? "agrees" : "DISAGREES",
+              String(result.scratch),
             ]),
           ]),
           ...(large === undefined ? [] : [large]),
         ].join("\n"),
       );
-      if (results.some((each) => each.lost + each.doubled + each.scratch > 0 || !each.ledger || !each.held))
+      if (
+        results.some(
+          (result) => result.lost + result.doubled + result.scratch > 0 || !result.ledger || !result.held,
+        )
+      )
         process.exitCode = 1;
     });
 }

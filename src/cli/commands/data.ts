@@ -71,12 +71,12 @@ export function choicesFrom(
   const types = new Map(
     (flags.types ?? "")
       .split(",")
-      .filter((each) => each.includes(":"))
-      .map((each) => [each.slice(0, each.lastIndexOf(":")), each.slice(each.lastIndexOf(":") + 1)]),
+      .filter((part) => part.includes(":"))
+      .map((part) => [part.slice(0, part.lastIndexOf(":")), part.slice(part.lastIndexOf(":") + 1)]),
   );
-  const columns = look.choices.columns.map((each) => ({
-    ...each,
-    type: (types.get(each.name) ?? each.type) as typeof each.type,
+  const columns = look.choices.columns.map((column) => ({
+    ...column,
+    type: (types.get(column.name) ?? column.type) as typeof column.type,
   }));
   return {
     ...look.choices,
@@ -84,15 +84,15 @@ export function choicesFrom(
     table: flags.table ?? columnNames([path.basename(file).replace(/\.[^.]*$/, "")])[0]!,
     mode: flags.append ? "append" : flags.replace ? "replace" : "new",
     misfits: flags.rejects === undefined ? "stop" : "reject",
-    key: flags.key === undefined ? look.choices.key : flags.key.split(",").filter((each) => each !== ""),
+    key: flags.key === undefined ? look.choices.key : flags.key.split(",").filter((part) => part !== ""),
     ...given,
   };
 }
 
 function tellLook(look: FileLook): string {
-  const lines = look.choices.columns.map((each, place) => {
+  const lines = look.choices.columns.map((column, place) => {
     const found = look.findings[place]!;
-    return `  ${each.name.padEnd(28)} ${each.type.padEnd(17)} ${String(found.missing).padStart(9)} missing ${found.misfits > 0 ? `${found.misfits} do not fit ` : ""}${found.hints.join("; ")}`;
+    return `  ${column.name.padEnd(28)} ${column.type.padEnd(17)} ${String(found.missing).padStart(9)} missing ${found.misfits > 0 ? `${found.misfits} do not fit ` : ""}${found.hints.join("; ")}`;
   });
   const { text } = look.choices;
   return [
@@ -103,7 +103,7 @@ function tellLook(look: FileLook): string {
     ...(look.broken > 0
       ? [
           `${look.broken} rows cannot be read:`,
-          ...look.brokenRows.slice(0, 10).map((each) => `  line ${each.line}: ${each.reason}`),
+          ...look.brokenRows.slice(0, 10).map((brokenRow) => `  line ${brokenRow.line}: ${brokenRow.reason}`),
         ]
       : []),
   ].join("\n");
@@ -122,8 +122,8 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
     return print(flags.json, loaded, () =>
       loaded
         .map(
-          (each) =>
-            `${context.warehouse.config.importSchema}.${each.table}: ${formatNumber(each.rows)} rows${each.file ? ` from ${each.file}` : ", no data file"}${each.rejected > 0 ? `, ${each.rejected} rejected` : ""}`,
+          (table) =>
+            `${context.warehouse.config.importSchema}.${table.table}: ${formatNumber(table.rows)} rows${table.file ? ` from ${table.file}` : ", no data file"}${table.rejected > 0 ? `, ${table.rejected} rejected` : ""}`,
         )
         .join("\n"),
     );
@@ -136,7 +136,7 @@ async function importCommand(context: Context, file: string, flags: ImportFlags)
       flags.json,
       tables,
       () =>
-        `Created ${tables.map((each) => `${context.warehouse.config.importSchema}.${each.name}`).join(", ")}.`,
+        `Created ${tables.map((table) => `${context.warehouse.config.importSchema}.${table.name}`).join(", ")}.`,
     );
   }
   const folder = mkdtempSync(path.join(tmpdir(), "ravlen-unpacked-"));
@@ -213,10 +213,10 @@ async function sourceOf(context: Context, name: string): Promise<ExportSource> {
   const version = pipeline && (await newestVersion(context.store.db, pipeline.id));
   if (!version) throw new Error(`There is no pipeline "${pipelineName}".`);
   const plan = unwrap(await checkText(version.text, context.warehouse));
-  const found = plan.strands.find((each) => each.name === strand);
+  const found = plan.strands.find((oneStrand) => oneStrand.name === strand);
   if (!found)
     throw new Error(
-      `"${pipelineName}" has no strand "${strand}"; it has ${plan.strands.map((each) => each.name).join(", ")}.`,
+      `"${pipelineName}" has no strand "${strand}"; it has ${plan.strands.map((strand) => strand.name).join(", ")}.`,
     );
   return stepSource(
     plan,
@@ -266,7 +266,9 @@ export function addDataCommands(program: Command): void {
       withContext(async (context) => {
         const format = path.extname(flags.to).slice(1).toLowerCase();
         if (!EXPORT_FORMATS.includes(format as ExportFormat))
-          throw new Error(`The file must end in ${EXPORT_FORMATS.map((each) => `.${each}`).join(", ")}.`);
+          throw new Error(
+            `The file must end in ${EXPORT_FORMATS.map((exportFormat) => `.${exportFormat}`).join(", ")}.`,
+          );
         await exportToFile(
           context.warehouse,
           { ...(await sourceOf(context, source)), exact: flags.exact },

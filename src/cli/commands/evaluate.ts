@@ -21,7 +21,7 @@ export async function versionId(context: Context, name: string, version: string)
   const pipeline = await findPipeline(context.store.db, name);
   if (!pipeline) throw new Error(`There is no pipeline "${name}".`);
   const found = (await listModels(context.store.db, pipeline.id)).find(
-    (each) => String(each.number) === version,
+    (model) => String(model.number) === version,
   );
   if (!found) throw new Error(`"${name}" has no version ${version}.`);
   return found.id;
@@ -80,13 +80,13 @@ export function addEvaluateCommands(program: Command): void {
           return print(options.json, segments, () =>
             [
               columnsOfText([
-                [options.by!, "rows", ...names.map((each) => METRICS[each].title)],
-                ...segments.map((each) => [
-                  each.label,
-                  String(each.rows),
+                [options.by!, "rows", ...names.map((name) => METRICS[name].title)],
+                ...segments.map((segment) => [
+                  segment.label,
+                  String(segment.rows),
                   ...names.map(
                     (metric) =>
-                      `${formatFigure(metric, each.figures[metric])}${each.worse.includes(metric) ? " !" : ""}`,
+                      `${formatFigure(metric, segment.figures[metric])}${segment.worse.includes(metric) ? " !" : ""}`,
                   ),
                 ]),
               ]),
@@ -128,16 +128,16 @@ export function addEvaluateCommands(program: Command): void {
                   "95 % interval",
                   "base rate",
                 ],
-                ...names.map((each) => [
-                  METRICS[each].title,
-                  formatFigure(each, metrics[each]),
-                  ...(unweighted ? [formatFigure(each, unweighted[each])] : []),
-                  between(judgement?.intervals[each]),
-                  formatFigure(each, judgement?.base[each]),
+                ...names.map((name) => [
+                  METRICS[name].title,
+                  formatFigure(name, metrics[name]),
+                  ...(unweighted ? [formatFigure(name, unweighted[name])] : []),
+                  between(judgement?.intervals[name]),
+                  formatFigure(name, judgement?.base[name]),
                 ]),
               ]),
               ...notes,
-              ...(judgement?.findings ?? []).map((each) => `! ${each.message} ${each.hint ?? ""}`),
+              ...(judgement?.findings ?? []).map((finding) => `! ${finding.message} ${finding.hint ?? ""}`),
             ].join("\n"),
         );
       }),
@@ -163,11 +163,11 @@ export function addEvaluateCommands(program: Command): void {
           () =>
             columnsOfText([
               ["figure", `version ${first}`, `version ${second}`, "95 % interval of the difference"],
-              ...metricsFor(one.task.kind).map((each) => [
-                METRICS[each].title,
-                formatFigure(each, found.first[each]),
-                formatFigure(each, found.second[each]),
-                between(found.differences[each]),
+              ...metricsFor(one.task.kind).map((metric) => [
+                METRICS[metric].title,
+                formatFigure(metric, found.first[metric]),
+                formatFigure(metric, found.second[metric]),
+                between(found.differences[metric]),
               ]),
             ]) + (found.noIntervals === undefined ? "" : `\nThere are no intervals: ${found.noIntervals}`),
         );

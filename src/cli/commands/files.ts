@@ -80,12 +80,12 @@ export function addFileCommands(program: Command): void {
         const checked = await checkText(read(file), context.warehouse);
         if (!checked.ok) return printProblems(options.json, checked.problems, file);
         const runTime = options.at ? new Date(options.at) : await context.now();
-        const statements = describePlan(checked.value, runTime.toISOString()).map((each) => ({
-          ...each,
-          sql: layOutSql(each.sql),
+        const statements = describePlan(checked.value, runTime.toISOString()).map((statement) => ({
+          ...statement,
+          sql: layOutSql(statement.sql),
         }));
         print(options.json, statements, () =>
-          statements.map((each) => `-- ${each.purpose}\n${each.sql};\n`).join("\n"),
+          statements.map((statement) => `-- ${statement.purpose}\n${statement.sql};\n`).join("\n"),
         );
       }),
     );

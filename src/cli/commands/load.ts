@@ -33,13 +33,13 @@ function tablesOf({ crowds, met, beside, memory, days }: LoadResult): string {
   const parts = [
     columnsOfText([
       ["address", "requests", "failed", "alone", "slowest", "at most"],
-      ...crowds.map((each) => [
-        each.address,
-        formatNumber(each.requests),
-        formatNumber(each.failed),
-        seconds(each.alone),
-        seconds(each.slowest),
-        seconds(each.most),
+      ...crowds.map((crowd) => [
+        crowd.address,
+        formatNumber(crowd.requests),
+        formatNumber(crowd.failed),
+        seconds(crowd.alone),
+        seconds(crowd.slowest),
+        seconds(crowd.most),
       ]),
     ]),
   ];
@@ -50,12 +50,12 @@ function tablesOf({ crowds, met, beside, memory, days }: LoadResult): string {
       beside.join("; "),
       columnsOfText([
         ["process", "warm", "a minute after", "handles", "after"],
-        ...memory.map((each) => [
-          each.name,
-          megabytes(each.warm),
-          megabytes(each.after),
-          formatNumber(each.handlesWarm),
-          formatNumber(each.handlesAfter),
+        ...memory.map((sample) => [
+          sample.name,
+          megabytes(sample.warm),
+          megabytes(sample.after),
+          formatNumber(sample.handlesWarm),
+          formatNumber(sample.handlesAfter),
         ]),
       ]),
     );
@@ -67,7 +67,7 @@ function tablesOf({ crowds, met, beside, memory, days }: LoadResult): string {
           when,
           megabytes(days[when].megabytes),
           ...[days[when].handles, days[when].connections, days[when].scratchTables, days[when].files].map(
-            (each) => formatNumber(each),
+            (value) => formatNumber(value),
           ),
         ]),
       ]),
@@ -76,9 +76,9 @@ function tablesOf({ crowds, met, beside, memory, days }: LoadResult): string {
 }
 
 const isGood = ({ crowds, met, memory }: LoadResult): boolean =>
-  crowds.every((each) => each.failed === 0 && each.slowest <= each.most) &&
+  crowds.every((crowd) => crowd.failed === 0 && crowd.slowest <= crowd.most) &&
   (met?.failures.length ?? 0) === 0 &&
-  memory.every((each) => each.after <= MOST_MORE * each.warm);
+  memory.every((sample) => sample.after <= MOST_MORE * sample.warm);
 
 /** load: what a running demo bears. */
 export function addLoadCommand(program: Command): void {

@@ -40,7 +40,8 @@ async function backfill(context: Context, name: string, flags: BackfillFlags): P
   const model =
     flags.version === undefined
       ? undefined
-      : pipeline && (await listModels(db, pipeline.id)).find((each) => String(each.number) === flags.version);
+      : pipeline &&
+        (await listModels(db, pipeline.id)).find((model) => String(model.number) === flags.version);
   if (flags.version !== undefined && !model) throw new Error(`"${name}" has no version ${flags.version}.`);
   const now = await context.now();
   const until = time(flags.through, true);

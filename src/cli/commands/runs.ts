@@ -102,7 +102,7 @@ export function addRunCommands(program: Command): void {
                   ? {
                       without: options.without
                         .split(",")
-                        .map((each) => each.trim())
+                        .map((part) => part.trim())
                         .filter(Boolean),
                     }
                   : {}),
@@ -166,7 +166,7 @@ export function addRunCommands(program: Command): void {
       withContext(async (context) => {
         const runs = await listRuns(context.store.db, { limit: Math.max(1, Number(options.limit) || 20) });
         const names = new Map(
-          (await listEveryPipeline(context.store.db)).map((each) => [each.id, each.name]),
+          (await listEveryPipeline(context.store.db)).map((item) => [item.id, item.name]),
         );
         const rows = runs.map((run) => ({
           run: run.id,
@@ -212,7 +212,7 @@ export function addRunCommands(program: Command): void {
           throw new Error(`There is no pipeline "${options.pipeline}".`);
         const models = await listModels(context.store.db, only?.id);
         const rows = models.map((model) => {
-          const pipeline = pipelines.find((each) => each.id === model.pipelineId);
+          const pipeline = pipelines.find((pipeline) => pipeline.id === model.pipelineId);
           return {
             pipeline: pipeline?.name ?? "",
             version: model.number,
@@ -268,7 +268,7 @@ export function addRunCommands(program: Command): void {
           version === "none"
             ? undefined
             : (await listModels(context.store.db, pipeline.id)).find(
-                (each) => String(each.number) === version,
+                (model) => String(model.number) === version,
               );
         if (version !== "none" && !model) throw new Error(`"${name}" has no version ${version}.`);
         const reason = {

@@ -216,18 +216,18 @@ async function runParts(parts: readonly Part[], home: string): Promise<Tally> {
 export function addTestCommand(program: Command): void {
   program
     .command("test")
-    .argument("[parts...]", [...new Set(PARTS.map((each) => each.name))].join(", "))
+    .argument("[parts...]", [...new Set(PARTS.map((part) => part.name))].join(", "))
     .description("formatting, lint, types, arrows between layers, and all tests")
     .action(async (wanted: readonly string[]) => {
-      const unknown = wanted.find((each) => !PARTS.some((part) => part.name === each));
+      const unknown = wanted.find((text) => !PARTS.some((part) => part.name === text));
       if (unknown !== undefined)
         throw new Error(
-          `There is no part "${unknown}"; there is: ${[...new Set(PARTS.map((each) => each.name))].join(", ")}.`,
+          `There is no part "${unknown}"; there is: ${[...new Set(PARTS.map((part) => part.name))].join(", ")}.`,
         );
       const home = mkdtempSync(path.join(tmpdir(), "ravlen-test-"));
       // PostgreSQL's own user must be able to pass through to its data.
       chmodSync(home, 0o711);
-      const chosen = PARTS.filter((each) => wanted.length === 0 || wanted.includes(each.name));
+      const chosen = PARTS.filter((part) => wanted.length === 0 || wanted.includes(part.name));
       const beside = (lanes: readonly Lane[]): Promise<readonly Tally[]> =>
         Promise.all(
           lanes.map((lane) =>

@@ -24,10 +24,17 @@ async function until(done: () => Promise<boolean>, most: number): Promise<void> 
 
 /** The next time of any schedule that runs at times, after a moment. */
 async function nextTime(context: Context, after: Date): Promise<Date | undefined> {
-  const timed = (await listSchedules(context.store.db)).filter(isTimed).filter((each) => !each.paused);
+  const timed = (await listSchedules(context.store.db))
+    .filter(isTimed)
+    .filter((schedule) => !schedule.paused);
   const times = timed.map(
-    (each) =>
-      nextSlots(each.cron, each.zone, new Date(Math.max(after.getTime(), each.doneUntil.getTime())), 1)[0]!,
+    (schedule) =>
+      nextSlots(
+        schedule.cron,
+        schedule.zone,
+        new Date(Math.max(after.getTime(), schedule.doneUntil.getTime())),
+        1,
+      )[0]!,
   );
   return times.sort((left, right) => left.getTime() - right.getTime())[0];
 }
@@ -69,11 +76,11 @@ export async function passTime(
     await until(
       async () =>
         (await listSchedules(db)).every(
-          (each) =>
-            each.paused ||
-            !isTimed(each) ||
-            each.doneUntil >= stop ||
-            nextSlots(each.cron, each.zone, each.doneUntil, 1)[0]! > stop,
+          (schedule) =>
+            schedule.paused ||
+            !isTimed(schedule) ||
+            schedule.doneUntil >= stop ||
+            nextSlots(schedule.cron, schedule.zone, schedule.doneUntil, 1)[0]! > stop,
         ),
       BEGIN_MILLISECONDS,
     );

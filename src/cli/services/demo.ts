@@ -228,13 +228,14 @@ async function receiveNews({ context }: Running): Promise<void> {
 async function mendHistory({ context, admin, instance }: Running): Promise<void> {
   const { db } = context.store;
   const pipeline = await findPipeline(db, MAIN);
-  const backfill = pipeline && (await listBackfills(db, pipeline.id)).find((each) => each.by === "the demo");
+  const backfill =
+    pipeline && (await listBackfills(db, pipeline.id)).find((backfill) => backfill.by === "the demo");
   if (!pipeline || !backfill) return;
   while ((await backfillById(db, backfill.id))?.state === "running")
     await new Promise((resolve) => void setTimeout(resolve, 1000));
   const since = new Date(`${SENT_LATER[0]}T00:00:00Z`);
   const broken = (await listRuns(db, { limit: 1000, pipelineId: pipeline.id, kind: "score" })).filter(
-    (each) => each.backfillId === backfill.id && each.state === "failed" && each.runTime >= since,
+    (run) => run.backfillId === backfill.id && run.state === "failed" && run.runTime >= since,
   );
   if (broken.length === 0) return;
   await asAdmin(admin, WAREHOUSE_NAMES.database, (client) => sendWeightsLater(client));
@@ -254,7 +255,7 @@ async function runToEnd(
     if (run?.state === "done") return run.outcome ?? "";
     if (run?.state === "failed" || run?.state === "cancelled")
       throw new Error(
-        `the demo's first ${order.kind} run ${run.state}: ${run.problems.map((each) => each.message).join("; ")}`,
+        `the demo's first ${order.kind} run ${run.state}: ${run.problems.map((problem) => problem.message).join("; ")}`,
       );
     await new Promise((resolve) => void setTimeout(resolve, 200));
   }

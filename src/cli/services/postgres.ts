@@ -26,7 +26,7 @@ export interface PostgresFolder {
 function binaries(): string {
   const root = "/usr/lib/postgresql";
   const versions = existsSync(root)
-    ? readdirSync(root).filter((each) => existsSync(path.join(root, each, "bin/initdb")))
+    ? readdirSync(root).filter((text) => existsSync(path.join(root, text, "bin/initdb")))
     : [];
   const newest = versions.sort((left, right) => Number(right) - Number(left))[0];
   if (newest === undefined)

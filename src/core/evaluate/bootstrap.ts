@@ -56,7 +56,7 @@ export function drawFigures(
   goesOn: () => void = () => undefined,
 ): Draws {
   const { kind, scored, seed, groups } = question;
-  const makers = scored.map((each) => figureMaker(kind, each));
+  const makers = scored.map((rows) => figureMaker(kind, rows));
   // Rows of one group have one number, so that they are drawn together.
   const numbers = Float64Array.from(scored[0].answers, (_, row) => groups?.[row] ?? row);
   const draws: Partial<Record<MetricName, Float64Array>> = {};
@@ -65,7 +65,7 @@ export function drawFigures(
     const counts = poissonCounts(numbers, seed + 7919 * (sample + 1));
     const figures = makers.map((make) => make(counts));
     for (const name of METRIC_NAMES) {
-      const [first, second] = figures.map((each) => each[name]);
+      const [first, second] = figures.map((figure) => figure[name]);
       if (first === undefined) continue;
       const values = (draws[name] ??= new Float64Array(until - from).fill(Number.NaN));
       values[sample - from] = combined(question, name, first, second);
@@ -93,7 +93,7 @@ function combined(
 export function intervalsFrom(parts: readonly Draws[], level = 0.95): Intervals {
   const found: Partial<Record<MetricName, Interval>> = {};
   for (const name of METRIC_NAMES) {
-    const values = parts.flatMap((part) => [...(part[name] ?? [])]).filter((each) => Number.isFinite(each));
+    const values = parts.flatMap((part) => [...(part[name] ?? [])]).filter((value) => Number.isFinite(value));
     if (values.length <= SAMPLES / 2) continue;
     const order = Float64Array.from(values).sort();
     const at = (share: number): number => order[Math.round(share * (order.length - 1))]!;

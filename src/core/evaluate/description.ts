@@ -120,16 +120,16 @@ function data(described: Described): readonly string[] {
     "",
     ...table(
       ["Source", "Columns read"],
-      sources.map((each) => [
-        plain(writeTableName(each)),
-        each.columns.map((column) => plain(column.name)).join(", "),
+      sources.map((source) => [
+        plain(writeTableName(source)),
+        source.columns.map((column) => plain(column.name)).join(", "),
       ]),
     ),
     ...(file.roles.exclude.length > 0
       ? [
           "Excluded on purpose:",
           "",
-          ...file.roles.exclude.map((each) => `- \`${each.column}\`: ${plain(each.because)}`),
+          ...file.roles.exclude.map((exclusion) => `- \`${exclusion.column}\`: ${plain(exclusion.because)}`),
           "",
         ]
       : []),
@@ -191,7 +191,7 @@ function figures({ metrics, judgement, file, task, truth }: Described): readonly
 
 function features({ model, judgement }: Described): readonly string[] {
   const read = columnsRead(model);
-  const worth = new Map((judgement?.importance ?? []).map((each) => [each.column, each.worse]));
+  const worth = new Map((judgement?.importance ?? []).map((feature) => [feature.column, feature.worse]));
   const names = [...read.numbers, ...read.categories].sort(
     (left, right) => (worth.get(right) ?? 0) - (worth.get(left) ?? 0),
   );
@@ -220,25 +220,27 @@ function features({ model, judgement }: Described): readonly string[] {
 }
 
 function limits({ judgement, file, without }: Described): readonly string[] {
-  const expectations = (file.brief?.expectations ?? []).map((each) =>
-    typeof each === "string"
-      ? `${plain(each)} (no finding yet)`
-      : `${plain(each.expect)}${each.found ? ` Found: ${plain(each.found)}` : ""}${each.held ? ` Confirmed: ${each.held}.` : ""}`,
+  const expectations = (file.brief?.expectations ?? []).map((expectation) =>
+    typeof expectation === "string"
+      ? `${plain(expectation)} (no finding yet)`
+      : `${plain(expectation.expect)}${expectation.found ? ` Found: ${plain(expectation.found)}` : ""}${expectation.held ? ` Confirmed: ${expectation.held}.` : ""}`,
   );
   const contracts = file.delivery.map(
-    (each) =>
-      `- Rows for ${plain(each.name)} are ${each.contract.otherwise === "stop" ? "not delivered" : "delivered with a warning"} when a column is missing in ${formatShare(each.contract.most_missing_increase)} more of them than in training, or unseen in ${formatShare(each.contract.most_unseen)}.`,
+    (delivery) =>
+      `- Rows for ${plain(delivery.name)} are ${delivery.contract.otherwise === "stop" ? "not delivered" : "delivered with a warning"} when a column is missing in ${formatShare(delivery.contract.most_missing_increase)} more of them than in training, or unseen in ${formatShare(delivery.contract.most_unseen)}.`,
   );
   return [
     "## Limits",
     "",
     ...(judgement && judgement.findings.length > 0
-      ? judgement.findings.map((each) => `- The guard: ${plain(each.message)}`)
+      ? judgement.findings.map((finding) => `- The guard: ${plain(finding.message)}`)
       : ["- The guard found no leakage."]),
     ...(without.length > 0 ? [`- Trained without ${without.map(plain).join(", ")}.`] : []),
     ...contracts,
     "",
-    ...(expectations.length > 0 ? ["Expectations:", "", ...expectations.map((each) => `- ${each}`), ""] : []),
+    ...(expectations.length > 0
+      ? ["Expectations:", "", ...expectations.map((expectation) => `- ${expectation}`), ""]
+      : []),
   ];
 }
 
@@ -255,15 +257,15 @@ export function describeModel(described: Described): string {
     ...data(described),
     ...figures(described),
     ...features(described),
-    ...(chosen.length > 0 ? ["## Settings", "", chosen.map((each) => `\`${each}\``).join(", "), ""] : []),
+    ...(chosen.length > 0 ? ["## Settings", "", chosen.map((text) => `\`${text}\``).join(", "), ""] : []),
     ...limits(described),
     "## People and service",
     "",
     ...(service.length === 0
       ? ["It has never been in service."]
       : service.map(
-          (each) =>
-            `- ${day(each.at)}: ${each.what}${each.by ? ` by ${plain(each.by)}` : ""}${each.reason ? `: ${plain(each.reason)}` : ""}`,
+          (item) =>
+            `- ${day(item.at)}: ${item.what}${item.by ? ` by ${plain(item.by)}` : ""}${item.reason ? `: ${plain(item.reason)}` : ""}`,
         )),
     "",
   ].join("\n");

@@ -22,7 +22,7 @@ test("the same shares do not drift, however many rows; and drift is the same in 
         const same = driftOf(
           spread(counts, 3),
           spread(
-            counts.map((each) => each * times),
+            counts.map((count) => count * times),
             3 * times,
           ),
         )!;
@@ -60,14 +60,14 @@ type Values = readonly (number | null)[];
 
 /** percentile_disc of PostgreSQL: the first value whose share of values up to it reaches the wanted one. */
 function gridOf(values: Values): number[] {
-  const order = values.filter((each) => each !== null).sort((left, right) => left - right);
+  const order = values.filter((value) => value !== null).sort((left, right) => left - right);
   return order.length === 0
     ? []
     : GRID_SHARES.map((share) => order[Math.max(0, Math.ceil(share * order.length - 1e-9) - 1)]!);
 }
 
 function shapeOf(values: Values) {
-  const distinct = [...new Set(values.filter((each) => each !== null))];
+  const distinct = [...new Set(values.filter((value) => value !== null))];
   return numberShape("x", gridOf(values), distinct.length <= FEW_VALUES ? distinct : undefined);
 }
 
@@ -83,7 +83,7 @@ function counted(shape: ReturnType<typeof shapeOf>, values: Values): ColumnSprea
           (!to || (to.above ? value <= to.at : value < to.at)),
       ).length,
   );
-  return { ...shape, counts, missing: values.filter((each) => each === null).length };
+  return { ...shape, counts, missing: values.filter((value) => value === null).length };
 }
 
 const drifted = (before: Values, now: Values) => {
@@ -110,7 +110,7 @@ test("of columns with few values, the index is that over the values themselves, 
   const column = fc.array(value, { minLength: 5, maxLength: 80 });
   fc.assert(
     fc.property(column, column, (before, now) => {
-      fc.pre(before.some((each) => each !== null));
+      fc.pre(before.some((value) => value !== null));
       expect(drifted(before, now).psi).toBeCloseTo(indexByValue(before, now), 9);
     }),
   );
@@ -120,13 +120,13 @@ test("every value of training is in one part, and what fills a twentieth of it i
   const value = fc.oneof(fc.double({ min: -50, max: 50, noNaN: true }), fc.constantFrom(0, 1, 7));
   fc.assert(
     fc.property(fc.array(value, { minLength: 30, maxLength: 300 }), (values) => {
-      const plain = values.map((each) => each + 0);
+      const plain = values.map((value) => value + 0);
       const shape = shapeOf(plain);
-      expect(counted(shape, plain).counts.reduce((sum, each) => sum + each, 0)).toBe(plain.length);
+      expect(counted(shape, plain).counts.reduce((sum, count) => sum + count, 0)).toBe(plain.length);
       const same = drifted(plain, plain);
       expect([same.psi, same.ks]).toEqual([0, 0]);
       for (const frequent of new Set(plain))
-        if (plain.filter((each) => each === frequent).length >= plain.length / 20 + 1)
+        if (plain.filter((value) => value === frequent).length >= plain.length / 20 + 1)
           expect(shape.values).toContain(frequent);
       const beyond = plain.map(() => Math.max(...plain) + 1);
       expect(drifted(plain, beyond).parts.at(-1)).toEqual({ name: "unseen", before: 0, now: 1 });

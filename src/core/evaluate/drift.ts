@@ -27,13 +27,13 @@ const NEVER_SEEN = "unseen";
 /** Parts that training saw, and all others as one. */
 function sharesOf(before: ColumnSpread, now: Counts, rowsBefore: number, rowsNow: number): Drift["parts"] {
   const names = partNames(before);
-  const seen = before.counts.flatMap((each, part) =>
-    each > 0
-      ? [{ name: names[part] ?? "", before: each / rowsBefore, now: (now.counts[part] ?? 0) / rowsNow }]
+  const seen = before.counts.flatMap((count, part) =>
+    count > 0
+      ? [{ name: names[part] ?? "", before: count / rowsBefore, now: (now.counts[part] ?? 0) / rowsNow }]
       : [],
   );
   const unseen = before.counts.reduce(
-    (sum, each, part) => (each > 0 ? sum : sum + (now.counts[part] ?? 0)),
+    (sum, count, part) => (count > 0 ? sum : sum + (now.counts[part] ?? 0)),
     0,
   );
   return unseen > 0 ? [...seen, { name: NEVER_SEEN, before: 0, now: unseen / rowsNow }] : seen;
@@ -43,8 +43,8 @@ function sharesOf(before: ColumnSpread, now: Counts, rowsBefore: number, rowsNow
 function distanceOf(before: ColumnSpread, now: Counts, presentBefore: number, presentNow: number): number {
   if (presentBefore <= 0 || presentNow <= 0) return 0;
   let [left, right, most] = [0, 0, 0];
-  before.counts.forEach((each, part) => {
-    left += each / presentBefore;
+  before.counts.forEach((count, part) => {
+    left += count / presentBefore;
     right += (now.counts[part] ?? 0) / presentNow;
     most = Math.max(most, Math.abs(left - right));
   });
@@ -57,12 +57,12 @@ function distanceOf(before: ColumnSpread, now: Counts, presentBefore: number, pr
  * either has no rows.
  */
 export function driftOf(before: ColumnSpread, now: Counts): Drift | undefined {
-  const total = (spread: Counts): number => spread.counts.reduce((sum, each) => sum + each, spread.missing);
+  const total = (spread: Counts): number => spread.counts.reduce((sum, count) => sum + count, spread.missing);
   const [rowsBefore, rowsNow] = [total(before), total(now)];
   if (rowsBefore === 0 || rowsNow === 0) return undefined;
   const missing: Drift["missing"] = [before.missing / rowsBefore, now.missing / rowsNow];
   const parts = sharesOf(before, now, rowsBefore, rowsNow);
-  const psi = [...parts.map((each) => [each.before, each.now] as const), missing].reduce((sum, [p, q]) => {
+  const psi = [...parts.map((part) => [part.before, part.now] as const), missing].reduce((sum, [p, q]) => {
     const [left, right] = [Math.max(p, LEAST_SHARE), Math.max(q, LEAST_SHARE)];
     return sum + (right - left) * Math.log(right / left);
   }, 0);

@@ -21,8 +21,8 @@ test("figures of yes and no are those of their definitions, ties and repeated ro
       (rows) => {
         const repeated = rows.flatMap((row) => Array.from({ length: row.times }, () => row));
         const [positives, negatives] = [
-          repeated.filter((each) => each.y === 1),
-          repeated.filter((each) => each.y === 0),
+          repeated.filter((row) => row.y === 1),
+          repeated.filter((row) => row.y === 0),
         ];
         fc.pre(positives.length > 0 && negatives.length > 0);
         const make = figureMaker("binary", {
@@ -33,7 +33,7 @@ test("figures of yes and no are those of their definitions, ties and repeated ro
         const pairs = positives.flatMap((one) =>
           negatives.map((other) => (one.p > other.p ? 1 : one.p === other.p ? 0.5 : 0)),
         );
-        near(figures.auc, pairs.reduce<number>((sum, each) => sum + each, 0) / pairs.length);
+        near(figures.auc, pairs.reduce<number>((sum, pair) => sum + pair, 0) / pairs.length);
         near(figures.brier, repeated.reduce((sum, { p, y }) => sum + (p - y) ** 2, 0) / repeated.length);
         near(
           figures.accuracy,
@@ -45,9 +45,9 @@ test("figures of yes and no are those of their definitions, ties and repeated ro
           repeated.reduce((sum, { p, y }) => sum - Math.log(y === 1 ? clipped(p) : 1 - clipped(p)), 0) /
             repeated.length,
         );
-        const thresholds = [...new Set(repeated.map((each) => each.p))].sort((left, right) => right - left);
+        const thresholds = [...new Set(repeated.map((row) => row.p))].sort((left, right) => right - left);
         const above = (of: typeof repeated, least: number): number =>
-          of.filter((each) => each.p >= least).length;
+          of.filter((row) => row.p >= least).length;
         near(
           figures.ks,
           Math.max(
@@ -85,14 +85,14 @@ test("figures of a number are those of their definitions", () => {
         const errors = rows.map(({ p, y }) => Math.abs(p - y)).sort((left, right) => left - right);
         const mean = rows.reduce((sum, { y }) => sum + y, 0) / rows.length;
         const spread = rows.reduce((sum, { y }) => sum + (y - mean) ** 2, 0);
-        near(figures.rmse, Math.sqrt(errors.reduce((sum, each) => sum + each * each, 0) / rows.length));
-        near(figures.mae, errors.reduce((sum, each) => sum + each, 0) / rows.length);
+        near(figures.rmse, Math.sqrt(errors.reduce((sum, error) => sum + error * error, 0) / rows.length));
+        near(figures.mae, errors.reduce((sum, error) => sum + error, 0) / rows.length);
         near(
           figures.median_error,
           (errors[Math.floor((rows.length - 1) / 2)]! + errors[Math.floor(rows.length / 2)]!) / 2,
         );
         if (spread > 0)
-          near(figures.r_squared, 1 - errors.reduce((sum, each) => sum + each * each, 0) / spread);
+          near(figures.r_squared, 1 - errors.reduce((sum, error) => sum + error * error, 0) / spread);
         else expect(figures.r_squared).toBeNull();
         const there = rows.filter(({ y }) => y !== 0);
         if (there.length > 0)
@@ -125,7 +125,7 @@ test("with several classes, the matrix holds every row once and the figures foll
           outputs: [0, 1, 2].map((code) =>
             Float64Array.from(
               rows,
-              ({ weights }) => weights[code]! / weights.reduce((sum, each) => sum + each, 0),
+              ({ weights }) => weights[code]! / weights.reduce((sum, weight) => sum + weight, 0),
             ),
           ),
           answers: Float64Array.from(rows, (row) => row.code),
@@ -133,7 +133,7 @@ test("with several classes, the matrix holds every row once and the figures foll
         const figures = figureMaker("classes", scored)(undefined);
         const matrix = confusionMatrix(scored);
         const told = (code: number): number => matrix.reduce((sum, line) => sum + line[code]!, 0);
-        const there = (code: number): number => matrix[code]!.reduce((sum, each) => sum + each, 0);
+        const there = (code: number): number => matrix[code]!.reduce((sum, value) => sum + value, 0);
         expect([0, 1, 2].reduce((sum, code) => sum + there(code), 0)).toBe(rows.length);
         near(figures.accuracy, [0, 1, 2].reduce((sum, code) => sum + matrix[code]![code]!, 0) / rows.length);
         const scores = [0, 1, 2].map((code) => {
@@ -143,7 +143,7 @@ test("with several classes, the matrix holds every row once and the figures foll
           ];
           return precision + recall === 0 ? 0 : (2 * precision * recall) / (precision + recall);
         });
-        near(figures.macro_f1, scores.reduce((sum, each) => sum + each, 0) / scores.length);
+        near(figures.macro_f1, scores.reduce((sum, score) => sum + score, 0) / scores.length);
         near(
           figures.log_loss,
           rows.reduce((sum, { code }, row) => sum - Math.log(scored.outputs[code]![row]!), 0) / rows.length,
@@ -224,7 +224,7 @@ test("the ends of an interval hardly move with the seed, and not at all with the
   );
   for (const end of [0, 1] as const)
     expect(
-      Math.max(...ends.map((each) => each[end])) - Math.min(...ends.map((each) => each[end])),
+      Math.max(...ends.map((interval) => interval[end])) - Math.min(...ends.map((interval) => interval[end])),
     ).toBeLessThan(0.0025);
   expect(intervalsOf({ kind: "binary", scored: [scored], seed: 2 }).intervals.auc).toEqual(ends[1]);
 });
@@ -233,16 +233,16 @@ test("weighted figures are those of rows that are there as often as they weigh",
   const row = fc.record({ p: score, y: fc.constantFrom(0, 1), weight: fc.integer({ min: 0, max: 4 }) });
   fc.assert(
     fc.property(fc.array(row, { minLength: 3, maxLength: 30 }), (rows) => {
-      const repeated = rows.flatMap((each) => Array.from({ length: each.weight }, () => each));
-      fc.pre(new Set(repeated.map((each) => each.y)).size === 2);
+      const repeated = rows.flatMap((row) => Array.from({ length: row.weight }, () => row));
+      fc.pre(new Set(repeated.map((row) => row.y)).size === 2);
       const of = (list: typeof rows): ScoredRows => ({
-        outputs: [Float64Array.from(list, (each) => each.p)],
-        answers: Float64Array.from(list, (each) => each.y),
+        outputs: [Float64Array.from(list, (row) => row.p)],
+        answers: Float64Array.from(list, (row) => row.y),
       });
       for (const kind of ["binary", "number"] as const) {
         const weighted = figureMaker(kind, {
           ...of(rows),
-          weights: Float64Array.from(rows, (each) => each.weight),
+          weights: Float64Array.from(rows, (row) => row.weight),
         })(undefined);
         const plain = figureMaker(kind, of(repeated))(undefined);
         for (const [name, value] of Object.entries(plain))
@@ -290,7 +290,9 @@ test("accuracy, macro F1 and log loss of several classes are those of the refere
   };
   const figures = figureMaker("classes", {
     answers: Float64Array.from(reference.answers),
-    outputs: [0, 1, 2, 3].map((code) => Float64Array.from(reference.probabilities, (each) => each[code]!)),
+    outputs: [0, 1, 2, 3].map((code) =>
+      Float64Array.from(reference.probabilities, (probability) => probability[code]!),
+    ),
   })(undefined);
   for (const name of ["macro_f1", "accuracy", "log_loss"] as const)
     expect(Math.abs(figures[name]! - reference[name])).toBeLessThan(1e-12);

@@ -169,7 +169,7 @@ function classFigures({ outputs, answers }: ScoredRows): WeightedMaker {
   const losses = answers.map((code, row) => -Math.log(bounded(outputs[code]?.[row] ?? 0)));
   const briers = answers.map((code, row) =>
     outputs.reduce(
-      (sum, each, index) => sum + (each[row]! - (index === code ? 1 : 0)) ** 2,
+      (sum, output, index) => sum + (output[row]! - (index === code ? 1 : 0)) ** 2,
       code === UNKNOWN_CLASS ? 1 : 0,
     ),
   );

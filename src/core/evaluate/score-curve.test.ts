@@ -33,14 +33,14 @@ test("gains and lift are those of the reference, with ties and for a perfect mod
 function slowGain(rows: readonly { readonly score: number; readonly y: number }[], share: number): number {
   let wanted = share * rows.length;
   let found = 0;
-  for (const score of [...new Set(rows.map((each) => each.score))].sort((left, right) => right - left)) {
-    const tied = rows.filter((each) => each.score === score);
+  for (const score of [...new Set(rows.map((row) => row.score))].sort((left, right) => right - left)) {
+    const tied = rows.filter((row) => row.score === score);
     const part = Math.min(1, wanted / tied.length);
-    found += part * tied.reduce((sum, each) => sum + each.y, 0);
+    found += part * tied.reduce((sum, item) => sum + item.y, 0);
     wanted -= part * tied.length;
     if (wanted <= 0) break;
   }
-  return found / rows.reduce((sum, each) => sum + each.y, 0);
+  return found / rows.reduce((sum, row) => sum + row.y, 0);
 }
 
 test("gains and counts are those of a slow count, whatever the ties, however small the scores", () => {
@@ -51,28 +51,28 @@ test("gains and counts are those of a slow count, whatever the ties, however sma
       fc.constantFrom(1, 0.1, 1e-5),
       fc.double({ min: 0.01, max: 1, noNaN: true }),
       (raw, scale, share) => {
-        fc.pre(raw.some((each) => each.y === 1));
-        const rows = raw.map((each) => ({ ...each, score: (each.score / 9) * scale }));
+        fc.pre(raw.some((oneEntry) => oneEntry.y === 1));
+        const rows = raw.map((oneEntry) => ({ ...oneEntry, score: (oneEntry.score / 9) * scale }));
         const curve = scoreCurve(
           rowsOf(
-            rows.map((each) => each.score),
-            rows.map((each) => each.y),
+            rows.map((row) => row.score),
+            rows.map((row) => row.y),
           ),
         );
         expect(gainAt(curve, share)).toBeCloseTo(slowGain(rows, share), 10);
         const all = curveConfusions(curve);
         for (const { score } of rows) {
-          const flagged = rows.filter((each) => each.score >= score);
+          const flagged = rows.filter((row) => row.score >= score);
           expect(confusionAt(all, score)).toMatchObject({
-            tp: flagged.filter((each) => each.y === 1).length,
-            fp: flagged.filter((each) => each.y === 0).length,
+            tp: flagged.filter((row) => row.y === 1).length,
+            fp: flagged.filter((row) => row.y === 0).length,
           });
         }
         expect(confusionAt(all, 1.01)).toMatchObject({ tp: 0, fp: 0 });
-        expect(curve.bins.reduce((sum, each) => sum + each.rows, 0)).toBe(rows.length);
+        expect(curve.bins.reduce((sum, bin) => sum + bin.rows, 0)).toBe(rows.length);
         for (const bin of curve.bins) {
-          const own = rows.filter((each) => each.score >= bin.from && each.score <= bin.to);
-          expect(own.reduce((sum, each) => sum + each.score, 0) / own.length).toBeCloseTo(bin.mean, 12);
+          const own = rows.filter((row) => row.score >= bin.from && row.score <= bin.to);
+          expect(own.reduce((sum, row) => sum + row.score, 0) / own.length).toBeCloseTo(bin.mean, 12);
         }
       },
     ),
@@ -85,8 +85,8 @@ test("a curve that is thinned out is exact at every thousandth of the rows and o
     y: Number((index * 31) % 100 < 20),
   }));
   const whole = rowsOf(
-    rows.map((each) => each.score),
-    rows.map((each) => each.y),
+    rows.map((row) => row.score),
+    rows.map((row) => row.y),
   );
   const curve: ScoreCurve = scoreCurve(whole);
   expect(curve.points.length).toBeLessThan(5000);
@@ -99,10 +99,10 @@ test("a curve that is thinned out is exact at every thousandth of the rows and o
       expect(gainAt(curve, (index + 1) / rows.length)).toBeCloseTo(found / curve.positives, 10);
   });
   for (let step = 0; step <= 1000; step += 25) {
-    const flagged = rows.filter((each) => each.score >= step / 1000);
+    const flagged = rows.filter((row) => row.score >= step / 1000);
     expect(confusionAt(all, step / 1000)).toMatchObject({
-      tp: flagged.filter((each) => each.y === 1).length,
-      fp: flagged.filter((each) => each.y === 0).length,
+      tp: flagged.filter((row) => row.y === 1).length,
+      fp: flagged.filter((row) => row.y === 0).length,
     });
   }
 });

@@ -61,10 +61,10 @@ export function scoreCurve({ outputs, answers, weights }: ScoredRows): ScoreCurv
 export function curveFromBuckets(buckets: readonly Bucket[]): ScoreCurve {
   const all: Point[] = [];
   let [positives, negatives] = [0, 0];
-  for (const each of [...buckets].sort((left, right) => right.bucket - left.bucket)) {
-    positives += each.positives;
-    negatives += each.negatives;
-    all.push([Math.max(0, each.bucket) / STEPS, positives, negatives]);
+  for (const bucket of [...buckets].sort((left, right) => right.bucket - left.bucket)) {
+    positives += bucket.positives;
+    negatives += bucket.negatives;
+    all.push([Math.max(0, bucket.bucket) / STEPS, positives, negatives]);
   }
   return { positives, negatives, points: all, bins: binsOf(all, positives + negatives) };
 }

@@ -2,7 +2,7 @@ import { oddSpellings } from "./spellings";
 
 const groups = (values: Readonly<Record<string, number>>): readonly (readonly string[])[] =>
   oddSpellings(Object.entries(values).map(([value, rows]) => ({ value, rows }))).map((group) =>
-    group.map((each) => each.value),
+    group.map((spelling) => spelling.value),
   );
 
 test("case, blanks, signs and rare slips of a letter make one category", () => {

@@ -38,14 +38,14 @@ const RARE = 0.2;
  */
 export function oddSpellings(values: readonly Spelling[]): readonly (readonly Spelling[])[] {
   const groups = new Map<string, Spelling[]>();
-  for (const each of [...values].sort(
+  for (const value of [...values].sort(
     (left, right) => right.rows - left.rows || (left.value < right.value ? -1 : 1),
   )) {
-    const bare = bareText(each.value);
+    const bare = bareText(value.value);
     if (bare === "") continue;
     const same = groups.get(bare);
     if (same) {
-      same.push(each);
+      same.push(value);
       continue;
     }
     const meant =
@@ -55,11 +55,11 @@ export function oddSpellings(values: readonly Spelling[]): readonly (readonly Sp
             ([other, [first]]) =>
               other.length >= SHORTEST_SLIP &&
               first !== undefined &&
-              each.rows <= RARE * first.rows &&
+              value.rows <= RARE * first.rows &&
               oneSlip(other, bare),
           );
-    if (meant) meant[1].push(each);
-    else groups.set(bare, [each]);
+    if (meant) meant[1].push(value);
+    else groups.set(bare, [value]);
   }
-  return [...groups.values()].filter((each) => each.length > 1);
+  return [...groups.values()].filter((group) => group.length > 1);
 }

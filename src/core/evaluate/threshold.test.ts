@@ -12,8 +12,8 @@ test("no threshold costs less than the cheapest", () => {
       (rows, miss, alarm) => {
         const all = curveConfusions(
           scoreCurve({
-            outputs: [Float64Array.from(rows, (each) => each.score / 25)],
-            answers: Float64Array.from(rows, (each) => Number(each.positive)),
+            outputs: [Float64Array.from(rows, (row) => row.score / 25)],
+            answers: Float64Array.from(rows, (row) => Number(row.positive)),
           }),
         );
         const best = costOf(cheapestThreshold(all, miss, alarm)!, miss, alarm);

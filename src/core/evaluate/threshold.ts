@@ -49,8 +49,10 @@ export function cheapestThreshold(
   falseAlarm: number,
 ): Confusion | undefined {
   return all.reduce<Confusion | undefined>(
-    (best, each) =>
-      best === undefined || costOf(each, miss, falseAlarm) <= costOf(best, miss, falseAlarm) ? each : best,
+    (best, confusion) =>
+      best === undefined || costOf(confusion, miss, falseAlarm) <= costOf(best, miss, falseAlarm)
+        ? confusion
+        : best,
     undefined,
   );
 }
@@ -58,7 +60,7 @@ export function cheapestThreshold(
 /** The threshold with the highest F1; the highest of them when several are equal. */
 export function bestF1(all: readonly Confusion[]): Confusion | undefined {
   return all.reduce<Confusion | undefined>(
-    (best, each) => (best === undefined || ratesOf(each).f1 >= ratesOf(best).f1 ? each : best),
+    (best, confusion) => (best === undefined || ratesOf(confusion).f1 >= ratesOf(best).f1 ? confusion : best),
     undefined,
   );
 }
@@ -70,4 +72,4 @@ export function withinCapacity(all: readonly Confusion[], share: number): Confus
 
 /** The highest threshold at which at least a share of the positive rows is found. */
 export const withRecall = (all: readonly Confusion[], recall: number): Confusion | undefined =>
-  all.findLast((each) => ratesOf(each).recall >= recall);
+  all.findLast((confusion) => ratesOf(confusion).recall >= recall);

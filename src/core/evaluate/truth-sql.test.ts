@@ -7,14 +7,14 @@ test("figures of many days of few answers are those of all answers together", ()
   const days = Array.from({ length: 100 }, (_, day) => [10 * day, 10 * day + 1]);
   const kept = days.map((answers, day): TruthDay => {
     const mean = (answers[0]! + answers[1]!) / 2;
-    const variance = answers.reduce((sum, each) => sum + (each - mean) ** 2, 0) / 2;
+    const variance = answers.reduce((sum, answer) => sum + (answer - mean) ** 2, 0) / 2;
     // Every prediction is off by 1.
     const figures = { rmse: 1, mae: 1, r_squared: 1 - 1 / variance };
     return { version: 1, day: String(day), predicted: 2, answered: 2, figures, answers: { mean, variance } };
   });
   const all = days.flat();
   const expected = figureMaker("number", {
-    outputs: [Float64Array.from(all, (each) => each + 1)],
+    outputs: [Float64Array.from(all, (value) => value + 1)],
     answers: Float64Array.from(all),
   })(undefined);
   expect(kept[0]!.figures.r_squared).toBe(-3);

@@ -46,8 +46,8 @@ export function truthSql({ truth, tables, key, kind, since, until }: TruthQuesti
   const said = kind === "binary" ? "prediction, probability" : "prediction";
   const union = tables
     .map(
-      (each) =>
-        `SELECT ${keys.join(", ")}, ${said}, model_version, run_time FROM ${quoteTable(each)} WHERE run_time >= ${quoteText(since)}::timestamptz AND run_time <= ${quoteText(until)}::timestamptz`,
+      (table) =>
+        `SELECT ${keys.join(", ")}, ${said}, model_version, run_time FROM ${quoteTable(table)} WHERE run_time >= ${quoteText(since)}::timestamptz AND run_time <= ${quoteText(until)}::timestamptz`,
     )
     .join("\n  UNION ALL ");
   const named = `said AS (SELECT ${keys.join(", ")}, ${said}, model_version AS ${VERSION}, (run_time AT TIME ZONE 'UTC')::date AS ${DAY} FROM (${union}) AS landed)`;
@@ -146,13 +146,13 @@ export function readTruth(row: Readonly<Record<string, unknown>>, kind: Kind): T
 
 /** Variance of the answers of several days, as if they were one: within the days, and between their means. */
 function pooledVariance(days: readonly TruthDay[]): number | undefined {
-  const known = days.filter((each) => each.answered > 0);
-  if (known.some((each) => !each.answers)) return undefined;
-  const total = known.reduce((sum, each) => sum + each.answered, 0);
-  const mean = known.reduce((sum, each) => sum + each.answered * each.answers!.mean, 0) / total;
+  const known = days.filter((day) => day.answered > 0);
+  if (known.some((day) => !day.answers)) return undefined;
+  const total = known.reduce((sum, day) => sum + day.answered, 0);
+  const mean = known.reduce((sum, day) => sum + day.answered * day.answers!.mean, 0) / total;
   return (
     known.reduce(
-      (sum, each) => sum + each.answered * (each.answers!.variance + (each.answers!.mean - mean) ** 2),
+      (sum, day) => sum + day.answered * (day.answers!.variance + (day.answers!.mean - mean) ** 2),
       0,
     ) / total
   );
@@ -166,13 +166,13 @@ export function summarise(days: readonly TruthDay[]): {
   readonly answered: number;
   readonly figures: Figures;
 } {
-  const answered = days.reduce((sum, each) => sum + each.answered, 0);
+  const answered = days.reduce((sum, day) => sum + day.answered, 0);
   const mean = (name: MetricName, of: (value: number) => number = (value) => value): number | undefined => {
-    const known = days.filter((each) => typeof each.figures[name] === "number");
-    const rows = known.reduce((sum, each) => sum + each.answered, 0);
+    const known = days.filter((day) => typeof day.figures[name] === "number");
+    const rows = known.reduce((sum, day) => sum + day.answered, 0);
     return rows === 0
       ? undefined
-      : known.reduce((sum, each) => sum + each.answered * of(each.figures[name]!), 0) / rows;
+      : known.reduce((sum, day) => sum + day.answered * of(day.figures[name]!), 0) / rows;
   };
   const squares = mean("rmse", (value) => value ** 2);
   const variance = pooledVariance(days);

@@ -48,7 +48,7 @@ export function dependence(
         sums[index]! += value;
       });
     }
-    return sums.map((each) => each / rows.length);
+    return sums.map((sum) => sum / rows.length);
   };
   if (!isNumber) {
     const counts = new Map<string | null, number>();

@@ -71,7 +71,7 @@ export function reasonsFor(
       const found = linearReasons(model, row, background.means);
       return {
         base: slope * found.base + offset,
-        parts: found.parts.map((each) => ({ ...each, value: slope * each.value })),
+        parts: found.parts.map((part) => ({ ...part, value: slope * part.value })),
         scale: "log odds",
         exact: true,
       };
@@ -79,7 +79,7 @@ export function reasonsFor(
     case "multinomial_regression":
       return {
         ...centredReasons(
-          model.predictors.map((each) => linearReasons(each, row, background.means)),
+          model.predictors.map((predictor) => linearReasons(predictor, row, background.means)),
           output,
         ),
         scale: "log of the class's share",
@@ -90,13 +90,13 @@ export function reasonsFor(
       if (!model.binary)
         return {
           base: model.priors[output]!,
-          parts: parts.map((each) => ({ column: each.column, value: each.logs[output]! })),
+          parts: parts.map((part) => ({ column: part.column, value: part.logs[output]! })),
           scale: "log of the class's share",
           exact: true,
         };
       return {
         base: model.priors[1]! - model.priors[0]!,
-        parts: parts.map((each) => ({ column: each.column, value: each.logs[1]! - each.logs[0]! })),
+        parts: parts.map((part) => ({ column: part.column, value: part.logs[1]! - part.logs[0]! })),
         scale: "log odds",
         exact: true,
       };
@@ -129,8 +129,8 @@ export function reasonsFor(
     case "nearest_neighbours":
     case "neural_network": {
       const columns = [
-        ...model.numbers.map((each) => each.column),
-        ...model.categories.map((each) => each.column),
+        ...model.numbers.map((number) => number.column),
+        ...model.categories.map((category) => category.column),
       ];
       const value = (at: FeatureRow): number => predictorOf(model, at, output);
       const scale = model.algorithm === "nearest_neighbours" ? "the prediction" : SCALE_OF_LINK[model.link];
@@ -147,12 +147,12 @@ function centredReasons(others: readonly Reasons[], output: number): Reasons {
   const classes = others.length + 1;
   const own = output === 0 ? undefined : others[output - 1];
   const centre = (value: (reasons: Reasons) => number): number =>
-    (own ? value(own) : 0) - others.reduce((sum, each) => sum + value(each), 0) / classes;
+    (own ? value(own) : 0) - others.reduce((sum, reasons) => sum + value(reasons), 0) / classes;
   return {
-    base: centre((each) => each.base),
+    base: centre((reasons) => reasons.base),
     parts: (others[0]?.parts ?? []).map(({ column }, place) => ({
       column,
-      value: centre((each) => each.parts[place]!.value),
+      value: centre((reasons) => reasons.parts[place]!.value),
     })),
   };
 }
@@ -177,7 +177,7 @@ export function weightiestReasons(
   for (let index = 1; index < prediction.length; index += 1)
     if (prediction[index]! > prediction[output]!) output = index;
   return reasonsFor(model, row, output, background)
-    .parts.filter((each) => each.value !== 0)
+    .parts.filter((part) => part.value !== 0)
     .sort((left, right) => Math.abs(right.value) - Math.abs(left.value))
     .slice(0, most)
     .map(({ column, value }) => ({ column, value: row[column] ?? null, part: roundSignificant(value, 6) }));
@@ -212,7 +212,7 @@ function byReplacing(
       before = after;
     }
   }
-  return { base, parts: [...sums].map(([column, each]) => ({ column, value: each })) };
+  return { base, parts: [...sums].map(([column, value]) => ({ column, value: value })) };
 }
 
 /** The training rows that decided a prediction by nearest neighbours, nearest first, in original units. */
@@ -224,11 +224,14 @@ export function neighboursOf(
     distance,
     answer: model.answers[place]!,
     values: Object.fromEntries<number | string | null>([
-      ...model.numbers.map((each): [string, number] => [
-        each.column,
-        each.values[place]! * each.spread + each.centre,
+      ...model.numbers.map((number): [string, number] => [
+        number.column,
+        number.values[place]! * number.spread + number.centre,
       ]),
-      ...model.categories.map((each): [string, string | null] => [each.column, each.values[place]!]),
+      ...model.categories.map((category): [string, string | null] => [
+        category.column,
+        category.values[place]!,
+      ]),
     ]),
   }));
 }

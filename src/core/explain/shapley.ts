@@ -20,17 +20,17 @@ export function linearReasons(
   means: Readonly<Record<string, number>>,
 ): Reasons {
   const usual = new Map<string, number>([
-    ...part.numbers.map((each): [string, number] => [
-      each.column,
-      each.coefficient * (means[each.column] ?? each.fill ?? 0),
+    ...part.numbers.map((number): [string, number] => [
+      number.column,
+      number.coefficient * (means[number.column] ?? number.fill ?? 0),
     ]),
-    ...part.categories.map((each): [string, number] => {
-      const rows = each.levels.reduce((sum, level) => sum + level.rows, 0);
+    ...part.categories.map((category): [string, number] => {
+      const rows = category.levels.reduce((sum, level) => sum + level.rows, 0);
       return [
-        each.column,
+        category.column,
         rows > 0
-          ? each.levels.reduce((sum, level) => sum + (level.coefficient * level.rows) / rows, 0)
-          : each.unseen,
+          ? category.levels.reduce((sum, level) => sum + (level.coefficient * level.rows) / rows, 0)
+          : category.unseen,
       ];
     }),
   ]);
@@ -38,7 +38,7 @@ export function linearReasons(
     column,
     value: value - (usual.get(column) ?? 0),
   }));
-  return { base: [...usual.values()].reduce((sum, each) => sum + each, part.intercept), parts };
+  return { base: [...usual.values()].reduce((sum, value) => sum + value, part.intercept), parts };
 }
 
 interface PathStep {
@@ -81,7 +81,7 @@ export function treeReasons(
     }
     const [hot, cold] = goesLeft(node, row) ? [node.left, node.right] : [node.right, node.left];
     // A column met before counts once: its earlier step is taken back.
-    const met = path.findIndex((each, index) => index > 0 && each.column === node.column);
+    const met = path.findIndex((step, index) => index > 0 && step.column === node.column);
     const [kept, zeroBefore, oneBefore] =
       met > 0 ? [unwind(path, met), path[met]!.zero, path[met]!.one] : [path, 1, 1];
     const total = nodes[node.left]!.weight + nodes[node.right]!.weight;
@@ -111,7 +111,7 @@ function extend(
   one: number,
   column: string | undefined,
 ): PathStep[] {
-  const path = before.map((each) => ({ ...each }));
+  const path = before.map((step) => ({ ...step }));
   const length = path.length;
   path.push({ column, zero, one, weight: length === 0 ? 1 : 0 });
   for (let index = length - 1; index >= 0; index -= 1) {
@@ -125,7 +125,7 @@ function unwind(path: readonly PathStep[], at: number): PathStep[] {
   const last = path.length - 1;
   const { one, zero } = path[at]!;
   let next = path[last]!.weight;
-  const weights = path.map((each) => each.weight);
+  const weights = path.map((step) => step.weight);
   for (let index = last - 1; index >= 0; index -= 1) {
     if (one !== 0) {
       const kept = weights[index]!;
@@ -134,9 +134,9 @@ function unwind(path: readonly PathStep[], at: number): PathStep[] {
     } else weights[index] = (weights[index]! * (last + 1)) / (zero * (last - index));
   }
   const left = path.filter((_, index) => index !== at);
-  return left.map((each, index) => ({ ...each, weight: weights[index]! }));
+  return left.map((step, index) => ({ ...step, weight: weights[index]! }));
 }
 
 function unwoundSum(path: readonly PathStep[], at: number): number {
-  return unwind(path, at).reduce((sum, each) => sum + each.weight, 0);
+  return unwind(path, at).reduce((sum, step) => sum + step.weight, 0);
 }

@@ -155,21 +155,21 @@ class Checker {
       case "lookup":
         return this.merge(node.type, [this.visit(node.operand)], false);
       case "window": {
-        const parts = [...node.by, ...node.order.map((each) => each.expression)].map((each) =>
-          this.visit(each),
+        const parts = [...node.by, ...node.order.map((order) => order.expression)].map((node) =>
+          this.visit(node),
         );
         const inner = this.windowed(node.call);
         return {
           type: inner.type,
           nullable: true,
-          aggregate: parts.some((each) => each.aggregate),
+          aggregate: parts.some((part) => part.aggregate),
           loose: true,
         };
       }
       case "nearest":
         return this.merge(
           "sparse",
-          [...node.numbers, ...node.categories].map((each) => this.visit(each.value)),
+          [...node.numbers, ...node.categories].map((number) => this.visit(number.value)),
           false,
         );
       case "terms":
@@ -210,7 +210,7 @@ class Checker {
     const results = [
       ...node.branches.map((branch) => branch.then),
       ...(node.otherwise ? [node.otherwise] : []),
-    ].map((each) => this.visit(each));
+    ].map((node) => this.visit(node));
     for (const [index, condition] of conditions.entries()) {
       const good = subject
         ? unify([subject.type, condition.type]) !== undefined
@@ -221,19 +221,19 @@ class Checker {
           "This WHEN must be a condition, or of the type that CASE compares.",
         );
     }
-    const type = unify(results.map((each) => each.type));
+    const type = unify(results.map((result) => result.type));
     if (!type) return this.clash(node, "The results of this CASE have incompatible types.");
-    const nullable = node.otherwise === undefined || results.some((each) => each.nullable);
+    const nullable = node.otherwise === undefined || results.some((result) => result.nullable);
     return this.merge(type, [...conditions, ...results, ...(subject ? [subject] : [])], nullable);
   }
 
   private compare(node: Expression, parts: readonly Expression[]): Typed {
-    const typed = parts.map((each) => this.visit(each));
-    const type = unify(typed.map((each) => each.type));
+    const typed = parts.map((part) => this.visit(part));
+    const type = unify(typed.map((operand) => operand.type));
     if (!type)
       return this.clash(
         node,
-        `Values of types ${[...new Set(typed.map((each) => each.type))].join(" and ")} cannot be compared.`,
+        `Values of types ${[...new Set(typed.map((operand) => operand.type))].join(" and ")} cannot be compared.`,
       );
     for (const part of parts)
       if (part.kind === "literal" && part.type === "string") this.checkLiteral(part, part.text, type);
@@ -306,7 +306,7 @@ class Checker {
     if (rule.windowOnly && !this.options.inWindow)
       return this.report(node, "window_only", `${node.name}() needs a window: it is used as ${rule.usage}.`);
     const inputs = node.withinGroup ? [...node.args, node.withinGroup] : node.args;
-    const typed = inputs.map((each) => this.visit(each));
+    const typed = inputs.map((input) => this.visit(input));
     const filter = node.filter ? this.visit(node.filter) : undefined;
     if (filter && !this.fits(filter.type, (type) => type === "boolean"))
       return this.clash(node.filter ?? node, "FILTER (WHERE ...) needs a condition.");
@@ -331,7 +331,7 @@ class Checker {
         `${node.name}() takes no DISTINCT or FILTER.`,
         "Filter the rows in an earlier step.",
       );
-    if (rule.aggregate && typed.some((each) => each.aggregate))
+    if (rule.aggregate && typed.some((operand) => operand.aggregate))
       return this.report(node, "aggregate_nested", "Aggregates cannot be nested.");
     const [least, most] = rule.arity;
     const starred = node.star === true && node.name === "count";
@@ -344,24 +344,24 @@ class Checker {
     ) {
       return this.report(node, "wrong_arguments", `${node.name}() is used as ${rule.usage}.`);
     }
-    const type = rule.result(typed.map((each) => each.type));
+    const type = rule.result(typed.map((operand) => operand.type));
     if (!type)
       return this.report(
         node,
         "type_clash",
-        `${node.name}() does not take ${typed.map((each) => each.type).join(", ")}; it is used as ${rule.usage}.`,
+        `${node.name}() does not take ${typed.map((operand) => operand.type).join(", ")}; it is used as ${rule.usage}.`,
         "Convert the argument with CAST(... AS type).",
       );
     const nullable =
       rule.canInventNull === true ||
       (rule.skipsNull
-        ? typed.length > 0 && !rule.aggregate && typed.every((each) => each.nullable)
-        : typed.some((each) => each.nullable));
+        ? typed.length > 0 && !rule.aggregate && typed.every((operand) => operand.nullable)
+        : typed.some((operand) => operand.nullable));
     return {
       type,
       nullable,
-      aggregate: rule.aggregate || typed.some((each) => each.aggregate),
-      loose: !rule.aggregate && typed.some((each) => each.loose),
+      aggregate: rule.aggregate || typed.some((operand) => operand.aggregate),
+      loose: !rule.aggregate && typed.some((operand) => operand.loose),
     };
   }
 }
@@ -385,7 +385,7 @@ function arithmetic(operator: string, left: ArgumentType, right: ArgumentType): 
         : undefined;
     if (operator === "^")
       return [left, right].includes("numeric") &&
-        ![left, right].some((each) => each === "real" || each === "double precision")
+        ![left, right].some((text) => text === "real" || text === "double precision")
         ? "numeric"
         : "double precision";
     return widerNumber(left, right);

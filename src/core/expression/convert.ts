@@ -29,7 +29,7 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
   const convert = (raw: unknown): Expression | undefined => convertNode(raw as RawNode, context);
   const all = (raw: unknown): Expression[] | undefined => {
     const converted = ((raw as RawNode[] | undefined) ?? []).map(convert);
-    return converted.every((each) => each !== undefined) ? converted : undefined;
+    return converted.every((value) => value !== undefined) ? converted : undefined;
   };
   switch (kind) {
     case "A_Const":
@@ -49,7 +49,7 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
       const typeName = fields["typeName"] as Fields;
       const type = valueTypeFromName(
         names(typeName["names"])
-          .filter((each) => each !== "pg_catalog")
+          .filter((name) => name !== "pg_catalog")
           .join("."),
       );
       if (type === "other" || typeName["arrayBounds"] !== undefined) {
@@ -104,7 +104,7 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
       });
       const otherwise = fields["defresult"] ? convert(fields["defresult"]) : undefined;
       if (fields["defresult"] && !otherwise) return undefined;
-      if (!branches.every((each) => each !== undefined)) return undefined;
+      if (!branches.every((branch) => branch !== undefined)) return undefined;
       return placed({
         kind: "case",
         branches,
@@ -144,7 +144,9 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
 }
 
 const names = (raw: unknown): string[] =>
-  ((raw as { String?: { sval?: string } }[] | undefined) ?? []).map((each) => each.String?.sval ?? "");
+  ((raw as { String?: { sval?: string } }[] | undefined) ?? []).map(
+    (oneEntry) => oneEntry.String?.sval ?? "",
+  );
 
 function constant(fields: Fields): Expression {
   if (fields["isnull"]) return { kind: "literal", type: "null" };
@@ -210,13 +212,13 @@ function windowOf(
     );
     return undefined;
   }
-  const by = ((over["partitionClause"] as RawNode[] | undefined) ?? []).map((each) =>
-    convertNode(each, context),
+  const by = ((over["partitionClause"] as RawNode[] | undefined) ?? []).map((item) =>
+    convertNode(item, context),
   );
-  const order = ((over["orderClause"] as RawNode[] | undefined) ?? []).map((each) =>
-    convertOrder(each, context),
+  const order = ((over["orderClause"] as RawNode[] | undefined) ?? []).map((item) =>
+    convertOrder(item, context),
   );
-  if (!by.every((each) => each !== undefined) || !order.every((each) => each !== undefined)) return undefined;
+  if (!by.every((key) => key !== undefined) || !order.every((item) => item !== undefined)) return undefined;
   return { kind: "window", call, by, order, ...(at === undefined ? {} : { at }) };
 }
 
@@ -254,13 +256,13 @@ function functionCall(
   }
   const convert = (raw: unknown): Expression | undefined => convertNode(raw as RawNode, context);
   const args = ((fields["args"] as RawNode[] | undefined) ?? []).map(convert);
-  if (!args.every((each) => each !== undefined)) return undefined;
+  if (!args.every((arg) => arg !== undefined)) return undefined;
   const placed = at === undefined ? {} : { at };
   if (name === "run_time" && args.length === 0) return { kind: "runTime", ...placed };
   if (name === "extract" || name === "date_part") {
     const [field, operand] = args;
     const wanted = field?.kind === "literal" && field.type === "string" ? field.text.toLowerCase() : "";
-    if (!operand || !EXTRACT_FIELDS.some((each) => each === wanted)) {
+    if (!operand || !EXTRACT_FIELDS.some((extractField) => extractField === wanted)) {
       context.report(
         `extract() does not know the field "${wanted}".`,
         at,
@@ -301,7 +303,7 @@ function operation(fields: Fields, context: ConvertContext, at: number | undefin
   const operator = names(fields["name"]).at(-1) ?? "";
   const list = (raw: unknown): Expression[] | undefined => {
     const items = ((raw as { List?: { items?: RawNode[] } }).List?.items ?? []).map(convert);
-    return items.every((each) => each !== undefined) ? items : undefined;
+    return items.every((item) => item !== undefined) ? items : undefined;
   };
   const right = fields["rexpr"];
   switch (fields["kind"]) {

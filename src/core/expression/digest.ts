@@ -7,7 +7,7 @@ export const SEPARATOR = "\u001f";
 export function digestOf(seed: string | number, values: readonly Expression[]): Expression {
   return call(
     "md5",
-    call("concat", text(`${seed}`), ...values.flatMap((each) => [text(SEPARATOR), cast(each, "text")])),
+    call("concat", text(`${seed}`), ...values.flatMap((value) => [text(SEPARATOR), cast(value, "text")])),
   );
 }
 

@@ -14,9 +14,9 @@ const context = { runTime: "2026-06-30T12:00:00Z" };
 const parse = (text: string): Expression => unwrap(parseExpression(text));
 /** Without the places in the source, which printing changes. */
 const bare = (node: Expression): Expression =>
-  mapExpression(node, (each) => {
-    const { at, ...rest } = each;
-    return at === undefined ? each : rest;
+  mapExpression(node, (node) => {
+    const { at, ...rest } = node;
+    return at === undefined ? node : rest;
   });
 
 const leaf: fc.Arbitrary<Expression> = fc.oneof(
@@ -24,7 +24,7 @@ const leaf: fc.Arbitrary<Expression> = fc.oneof(
   fc.nat(1_000_000).map((value): Expression => ({ kind: "literal", type: "number", text: String(value) })),
   fc
     .string({ unit: "grapheme", maxLength: 12 })
-    .filter((each) => !each.includes("\0"))
+    .filter((text) => !text.includes("\0"))
     .map((value): Expression => ({ kind: "literal", type: "string", text: value })),
   fc.boolean().map((value): Expression => ({ kind: "literal", type: "boolean", value })),
   fc.constant<Expression>({ kind: "literal", type: "null" }),
@@ -250,7 +250,7 @@ test.each(["x'ff'", "weight_g + b'01'"])("the bit string in %s is refused, not r
 
 test("every mistake is reported, with offsets in characters, not bytes", () => {
   const found = problemsOf("'größer' || foo || bar");
-  expect(found.map((each) => each.location?.offset)).toEqual([12, 19]);
+  expect(found.map((problem) => problem.location?.offset)).toEqual([12, 19]);
 });
 
 test("a syntax error says where", () => {
@@ -278,7 +278,7 @@ test("a column's name is written so that it is read as that column, reserved wor
       "interval",
       "limit",
     ),
-    fc.string({ unit: "grapheme", minLength: 1, maxLength: 15 }).filter((each) => !each.includes("\0")),
+    fc.string({ unit: "grapheme", minLength: 1, maxLength: 15 }).filter((text) => !text.includes("\0")),
   );
   fc.assert(
     fc.property(names, (name) => {

@@ -55,8 +55,8 @@ function rule(
 
 const toDouble = (args: readonly ArgumentType[]): ValueType | undefined =>
   args.every(number)
-    ? args.some((each) => each === "numeric") &&
-      !args.some((each) => each === "double precision" || each === "real")
+    ? args.some((arg) => arg === "numeric") &&
+      !args.some((arg) => arg === "double precision" || arg === "real")
       ? "numeric"
       : "double precision"
     : undefined;
@@ -123,7 +123,7 @@ export const FUNCTIONS: Readonly<Record<string, FunctionRule>> = {
   log: rule("log(number)", [1, 1], toDouble),
   power: rule("power(number, exponent)", [2, 2], toDouble),
   mod: rule("mod(whole, whole)", [2, 2], (args) =>
-    args.every((each) => isExact(each)) ? unify(args) : undefined,
+    args.every((arg) => isExact(arg)) ? unify(args) : undefined,
   ),
   sign: rule("sign(number)", [1, 1], rounding),
   sin: rule("sin(radians)", [1, 1], (args) => (args.every(number) ? "double precision" : undefined)),

@@ -76,13 +76,13 @@ const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = 
 };
 
 export const printOrder = (order: readonly Order[], print: (node: Expression) => string): string =>
-  order.map((each) => `${print(each.expression)}${each.descending ? " DESC NULLS LAST" : ""}`).join(", ");
+  order.map((order) => `${print(order.expression)}${order.descending ? " DESC NULLS LAST" : ""}`).join(", ");
 
 /** Prints an expression as SQL. The result parses back to the same expression. */
 export function printExpression(node: Expression, context: PrintContext): string {
-  const print = (each: Expression): string => printExpression(each, context);
-  const wrap = (each: Expression, least: number): string =>
-    precedence(each) < least ? `(${print(each)})` : print(each);
+  const print = (node: Expression): string => printExpression(node, context);
+  const wrap = (node: Expression, least: number): string =>
+    precedence(node) < least ? `(${print(node)})` : print(node);
   switch (node.kind) {
     case "literal":
       switch (node.type) {

@@ -23,9 +23,9 @@ export function children(node: Expression): readonly Expression[] {
     case "lookup":
       return [node.operand, node.missing, node.otherwise];
     case "nearest":
-      return [...node.numbers, ...node.categories].map((each) => each.value);
+      return [...node.numbers, ...node.categories].map((number) => number.value);
     case "window":
-      return [node.call, ...node.by, ...node.order.map((each) => each.expression)];
+      return [node.call, ...node.by, ...node.order.map((order) => order.expression)];
     case "binary":
       return [node.left, node.right];
     case "case":
@@ -67,8 +67,8 @@ export function changeChildren(node: Expression, change: (node: Expression) => E
     case "nearest":
       return {
         ...node,
-        numbers: node.numbers.map((each) => ({ ...each, value: change(each.value) })),
-        categories: node.categories.map((each) => ({ ...each, value: change(each.value) })),
+        numbers: node.numbers.map((number) => ({ ...number, value: change(number.value) })),
+        categories: node.categories.map((category) => ({ ...category, value: change(category.value) })),
       };
     case "lookup":
       return {
@@ -82,7 +82,7 @@ export function changeChildren(node: Expression, change: (node: Expression) => E
         ...node,
         call: change(node.call),
         by: node.by.map(change),
-        order: node.order.map((each) => ({ ...each, expression: change(each.expression) })),
+        order: node.order.map((order) => ({ ...order, expression: change(order.expression) })),
       };
     case "binary":
       return { ...node, left: change(node.left), right: change(node.right) };
@@ -104,7 +104,7 @@ export function changeChildren(node: Expression, change: (node: Expression) => E
 
 /** Rebuilds an expression with `change` applied to every node, children first. */
 export const mapExpression = (node: Expression, change: (node: Expression) => Expression): Expression =>
-  change(changeChildren(node, (each) => mapExpression(each, change)));
+  change(changeChildren(node, (node) => mapExpression(node, change)));
 
 /** Calls `visit` on every node, parents first. */
 export function walk(node: Expression, visit: (node: Expression) => void): void {
@@ -115,8 +115,8 @@ export function walk(node: Expression, visit: (node: Expression) => void): void 
 /** Names of the columns an expression reads, each once, in order of appearance. */
 export function columnsOf(node: Expression): readonly string[] {
   const names = new Set<string>();
-  walk(node, (each) => {
-    if (each.kind === "column") names.add(each.name);
+  walk(node, (node) => {
+    if (node.kind === "column") names.add(node.name);
   });
   return [...names];
 }
@@ -125,8 +125,8 @@ export function columnsOf(node: Expression): readonly string[] {
 export function countColumnUses(nodes: Iterable<Expression>): ReadonlyMap<string, number> {
   const uses = new Map<string, number>();
   for (const node of nodes) {
-    walk(node, (each) => {
-      if (each.kind === "column") uses.set(each.name, (uses.get(each.name) ?? 0) + 1);
+    walk(node, (node) => {
+      if (node.kind === "column") uses.set(node.name, (uses.get(node.name) ?? 0) + 1);
     });
   }
   return uses;
@@ -134,8 +134,8 @@ export function countColumnUses(nodes: Iterable<Expression>): ReadonlyMap<string
 
 /** Replaces column references by the expressions that define them. */
 export function substitute(node: Expression, definitions: ReadonlyMap<string, Expression>): Expression {
-  return mapExpression(node, (each) =>
-    each.kind === "column" ? (definitions.get(each.name) ?? each) : each,
+  return mapExpression(node, (node) =>
+    node.kind === "column" ? (definitions.get(node.name) ?? node) : node,
   );
 }
 

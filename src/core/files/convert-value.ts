@@ -63,7 +63,7 @@ export function converterOf(column: ColumnLook, look: ValueLook): (value: string
   const convert = conversion(column, look);
   const asItStands = column.type === "text" || column.type === "jsonb";
   // Most files mark a missing value by writing nothing.
-  const longest = Math.max(0, ...look.missing.map((each) => each.length));
+  const longest = Math.max(0, ...look.missing.map((text) => text.length));
   return (value) => {
     if (value === null) return null;
     const padded =

@@ -69,7 +69,7 @@ export class CsvReader {
       if (text.charCodeAt(text.length - 1) === 13) texts[at] = text.slice(0, -1);
     }
     // Most pieces hold no open quote at all, and are one run of single lines.
-    return this.open.length === 0 && !texts.some((each) => each === "" || this.isOdd(each))
+    return this.open.length === 0 && !texts.some((text) => text === "" || this.isOdd(text))
       ? this.parse(texts, (index) => first + index)
       : this.feed(texts.map((text, index) => ({ number: first + index, text })));
   }
@@ -79,8 +79,8 @@ export class CsvReader {
     const broken: Misfit[] = [];
     let single: Line[] = [];
     const add = (read: ReadRows): void => {
-      for (const each of read.rows) rows.push(each);
-      for (const each of read.broken) broken.push(each);
+      for (const row of read.rows) rows.push(row);
+      for (const misfit of read.broken) broken.push(misfit);
     };
     const flush = (): void => {
       const run = single;
@@ -88,7 +88,7 @@ export class CsvReader {
       if (run.length > 0)
         add(
           this.parse(
-            run.map((each) => each.text),
+            run.map((line) => line.text),
             (index) => run[index]!.number,
           ),
         );
@@ -123,7 +123,7 @@ export class CsvReader {
   /** The open lines became whole: one row, or a broken line and others to read again. */
   private closeOpen(): ReadRows {
     const [first] = this.open;
-    const read = this.parse([this.open.map((each) => each.text).join("\n")], () => first!.number, true);
+    const read = this.parse([this.open.map((line) => line.text).join("\n")], () => first!.number, true);
     if (read.broken.length > 0) return this.giveUpOpen();
     this.open = [];
     return read;
@@ -159,14 +159,14 @@ export class CsvReader {
     const parsed = Papa.parse<string[]>(texts.join("\n"), options);
     const wrong = new Map(
       parsed.errors
-        .filter((each) => each.type === "Quotes")
-        .map((each) => [each.row ?? 0, "a quote in the middle of a value"]),
+        .filter((error) => error.type === "Quotes")
+        .map((error) => [error.row ?? 0, "a quote in the middle of a value"]),
     );
     const shifted = parsed.data.length !== texts.length;
     // Quotes that do not pair up can shift rows against lines: then each line is read by itself.
     if (!whole && shifted && texts.length > 1) {
-      const reads = texts.map((each, index) => this.parse([each], () => lineOf(index)));
-      return { rows: reads.flatMap((each) => each.rows), broken: reads.flatMap((each) => each.broken) };
+      const reads = texts.map((text, index) => this.parse([text], () => lineOf(index)));
+      return { rows: reads.flatMap((name) => name.rows), broken: reads.flatMap((name) => name.broken) };
     }
     const rows: FileRow[] = [];
     const broken: Misfit[] = [];
@@ -194,7 +194,7 @@ export class CsvReader {
       this.heading &&
       values.length > 1 &&
       values[0] === this.heading[0] &&
-      values.every((each, index) => each === this.heading?.[index])
+      values.every((value, index) => value === this.heading?.[index])
     )
       return "the header row repeated";
     return undefined;

@@ -21,14 +21,14 @@ function readAll(text: string, size: number, wanted = look) {
   reads.push(reader.end());
   return {
     heading: reader.heading,
-    rows: reads.flatMap((each) => each.rows),
-    broken: reads.flatMap((each) => each.broken),
+    rows: reads.flatMap((name) => name.rows),
+    broken: reads.flatMap((name) => name.broken),
   };
 }
 
 function proposed(header: string, values: readonly string[]) {
   const evidence = new ColumnEvidence();
-  values.forEach((each) => evidence.add(each));
+  values.forEach((value) => evidence.add(value));
   const { columns, findings, values: how, key } = proposeColumns([{ source: header, evidence }]);
   return { ...columns[0]!, ...findings[0]!, decimal: how.decimal, markers: how.missing, key };
 }
@@ -67,7 +67,7 @@ test("whatever was written is read again, in whatever pieces it comes", () => {
         const text = Papa.unparse([["h1", "h2", "h3"], ...rows], { quotes: true, newline: "\n" });
         const { rows: found, broken } = readAll(text, size);
         expect(broken).toEqual([]);
-        expect(found.map((each) => each.values)).toEqual(rows);
+        expect(found.map((file) => file.values)).toEqual(rows);
       },
     ),
   );
@@ -77,14 +77,14 @@ test("a stray quote costs its own line, and the lines after it are read", () => 
   const text = 'a,b\n1,x\n2,"oops\n3,y\n4,"two\nlines"\n5,z\n6\n7,q,r\na,b\n8,w"v"u\n9,last "open';
   for (const size of [1, 7, 1000]) {
     const { rows, broken } = readAll(text, size);
-    expect(rows.map((each) => [each.line, ...each.values])).toEqual([
+    expect(rows.map((row) => [row.line, ...row.values])).toEqual([
       [2, "1", "x"],
       [4, "3", "y"],
       [5, "4", "two\nlines"],
       [7, "5", "z"],
       [11, "8", 'w"v"u'],
     ]);
-    expect(broken.map((each) => [each.line, each.reason])).toEqual([
+    expect(broken.map((misfit) => [misfit.line, misfit.reason])).toEqual([
       [3, "a quote is not closed"],
       [8, "1 value where 2 are expected"],
       [9, "3 values where 2 are expected"],

@@ -68,7 +68,7 @@ export function isPlain(look: FileLook, choices: Choices): boolean {
     return false;
   const inOrder =
     choices.columns.length === look.findings.length &&
-    choices.columns.every((each, place) => each.take && each.place === place);
+    choices.columns.every((column, place) => column.take && column.place === place);
   if (!inOrder || !choices.values.missing.includes("")) return false;
   return choices.columns.every((column, place) => {
     const masks = look.findings[place]!.masks;

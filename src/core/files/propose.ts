@@ -51,10 +51,10 @@ export function decimalMark(columns: readonly ColumnEvidence[]): "." | "," {
         ? has(Fits.DECIMAL_POINT, Fits.THOUSAND_COMMAS)
         : has(Fits.DECIMAL_COMMA, Fits.THOUSAND_POINTS);
     return columns.filter(
-      (each) =>
-        enough(each, isDecimal(mark)) &&
-        occurs(each, own) &&
-        !enough(each, isDecimal(mark === "." ? "," : ".")),
+      (column) =>
+        enough(column, isDecimal(mark)) &&
+        occurs(column, own) &&
+        !enough(column, isDecimal(mark === "." ? "," : ".")),
     ).length;
   };
   return votes(",") > votes(".") ? "," : ".";
@@ -112,16 +112,16 @@ function proposeType(evidence: ColumnEvidence, name: string, decimal: "." | ",")
 }
 
 function proposeYesNo(evidence: ColumnEvidence, name: string): Proposal | undefined {
-  const values = (evidence.values(8) ?? []).map((each) => each.trim().toLowerCase());
+  const values = (evidence.values(8) ?? []).map((text) => text.trim().toLowerCase());
   if (
     enough(evidence, has(Fits.BOOLEAN)) &&
     evidence.values(8) &&
-    (values.some((each) => NO.has(each)) || values.includes("true"))
+    (values.some((value) => NO.has(value)) || values.includes("true"))
   ) {
     return {
       type: "boolean",
       test: has(Fits.BOOLEAN),
-      hints: [`yes/no, written ${values.filter((each) => YES.has(each) || NO.has(each)).join(" and ")}`],
+      hints: [`yes/no, written ${values.filter((value) => YES.has(value) || NO.has(value)).join(" and ")}`],
     };
   }
   if (enough(evidence, has(Fits.ZERO_ONE)) && evidence.distinct.count === 2) {
@@ -158,9 +158,9 @@ function proposeDate(evidence: ColumnEvidence): Proposal | undefined {
   )[0];
   if (!best) return undefined;
   const second = orders.find(
-    (each) =>
-      each !== best &&
-      counted(evidence, has(ORDER_BITS[each])).fitting === counted(evidence, has(ORDER_BITS[best])).fitting,
+    (order) =>
+      order !== best &&
+      counted(evidence, has(ORDER_BITS[order])).fitting === counted(evidence, has(ORDER_BITS[best])).fitting,
   );
   const type: LoadedType = occurs(evidence, has(Fits.ZONED))
     ? "timestamptz"
@@ -210,15 +210,18 @@ export function proposeColumns(
   readonly values: ValueLook;
   readonly key: readonly string[];
 } {
-  const decimal = decimalMark(columns.map((each) => each.evidence));
-  const names = columnNames(columns.map((each) => each.source));
+  const decimal = decimalMark(columns.map((column) => column.evidence));
+  const names = columnNames(columns.map((column) => column.source));
   const proposals = columns.map(({ evidence, declared }, place) =>
     declared === undefined
       ? proposeType(evidence, names[place]!, decimal)
       : ({ type: declared, test: () => true, hints: [] } satisfies Proposal),
   );
   const missing = missingMarkers(
-    columns.map((each, place) => ({ markers: each.evidence.markers.keys(), type: proposals[place]!.type })),
+    columns.map((column, place) => ({
+      markers: column.evidence.markers.keys(),
+      type: proposals[place]!.type,
+    })),
   );
   const findings = columns.map(({ source, evidence }, place): ColumnFinding => {
     const { fitting, all } = counted(evidence, proposals[place]!.test);
@@ -241,22 +244,22 @@ export function proposeColumns(
       ...(evidence.values(FEW_CATEGORIES) ? { values: evidence.values(FEW_CATEGORIES)! } : {}),
     };
   });
-  const looks = proposals.map((each, place): ColumnLook => ({
+  const looks = proposals.map((proposal, place): ColumnLook => ({
     place,
     name: names[place]!,
-    type: each.type,
+    type: proposal.type,
     take: true,
-    ...("dateOrder" in each && each.dateOrder ? { dateOrder: each.dateOrder } : {}),
+    ...("dateOrder" in proposal && proposal.dateOrder ? { dateOrder: proposal.dateOrder } : {}),
   }));
   const keys = looks.filter(
-    (each, place) =>
+    (look, place) =>
       columns[place]!.evidence.unique &&
       findings[place]!.missing === 0 &&
-      ["integer", "bigint", "text"].includes(each.type) &&
+      ["integer", "bigint", "text"].includes(look.type) &&
       findings[place]!.longest <= 64 &&
       columns[place]!.evidence.rows > 1,
   );
-  const key = keys.find((each) => IDENTIFIER_NAME.test(each.name)) ?? keys.find((each) => each.place === 0);
+  const key = keys.find((key) => IDENTIFIER_NAME.test(key.name)) ?? keys.find((key) => key.place === 0);
   return { columns: looks, findings, values: { decimal, missing: [...missing] }, key: key ? [key.name] : [] };
 }
 

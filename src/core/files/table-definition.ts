@@ -67,19 +67,19 @@ const MODIFIED: readonly string[] = ["numeric", "character varying", "character"
 const asRaw = (value: unknown): Raw => (typeof value === "object" && value !== null ? (value as Raw) : {});
 const asList = (value: unknown): readonly Raw[] => (Array.isArray(value) ? (value as readonly Raw[]) : []);
 const strings = (value: unknown): readonly string[] =>
-  asList(value).map((each) => String(asRaw(each["String"])["sval"] ?? ""));
+  asList(value).map((item) => String(asRaw(item["String"])["sval"] ?? ""));
 
 function typeOf(typeName: Raw): { readonly declared: string; readonly type: LoadedType } | undefined {
   const name = strings(typeName["names"]).at(-1) ?? "";
   const base = TYPES[name];
   if (base === undefined || asList(typeName["arrayBounds"]).length > 0) return undefined;
-  const modifiers = asList(typeName["typmods"]).map((each) =>
-    Number(asRaw(asRaw(each["A_Const"])["ival"])["ival"] ?? 0),
+  const modifiers = asList(typeName["typmods"]).map((item) =>
+    Number(asRaw(asRaw(item["A_Const"])["ival"])["ival"] ?? 0),
   );
   const declared =
     MODIFIED.includes(base) &&
     modifiers.length > 0 &&
-    modifiers.every((each) => Number.isInteger(each) && each >= 0 && each <= 10_485_760)
+    modifiers.every((modifier) => Number.isInteger(modifier) && modifier >= 0 && modifier <= 10_485_760)
       ? `${base}(${modifiers.join(",")})`
       : base;
   const value = valueTypeFromName(base);
@@ -196,7 +196,7 @@ function readTable(create: Raw, report: Report, pass: Report): TableDefinition {
         unique.push(keys);
         break;
       case "CONSTR_NOTNULL":
-        own.forEach((each) => required.add(each));
+        own.forEach((row) => required.add(row));
         break;
       case "CONSTR_NULL":
         break;
@@ -227,7 +227,7 @@ function readTable(create: Raw, report: Report, pass: Report): TableDefinition {
           "Choose a number, text, date, time, boolean, uuid or json type.",
         );
       else columns.push({ name: column, ...type, required: false });
-      asList(raw["constraints"]).forEach((each) => constraint(asRaw(each["Constraint"]), [column]));
+      asList(raw["constraints"]).forEach((item) => constraint(asRaw(item["Constraint"]), [column]));
     } else if (element["Constraint"] !== undefined) constraint(asRaw(element["Constraint"]), []);
     else
       report(
@@ -238,9 +238,9 @@ function readTable(create: Raw, report: Report, pass: Report): TableDefinition {
   }
   return {
     name,
-    columns: columns.map((each) => ({
-      ...each,
-      required: required.has(each.name) || primaryKey.includes(each.name),
+    columns: columns.map((column) => ({
+      ...column,
+      required: required.has(column.name) || primaryKey.includes(column.name),
     })),
     primaryKey,
     unique,

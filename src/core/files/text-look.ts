@@ -24,7 +24,7 @@ function read(text: string, delimiter: string, quote: string): Reading {
   for (const row of rows) widths.set(row.length, (widths.get(row.length) ?? 0) + 1);
   const [width = 1, lines = 0] =
     [...widths].sort((left, right) => right[1] - left[1] || right[0] - left[0])[0] ?? [];
-  const errors = parsed.errors.filter((each) => each.type === "Quotes").length;
+  const errors = parsed.errors.filter((error) => error.type === "Quotes").length;
   return {
     look: { delimiter, quote },
     rows,
@@ -46,7 +46,7 @@ export const newlineOf = (text: string): string =>
 export function lookAtText(head: string): Omit<TextLook, "encoding"> {
   const text = newlineOf(head) === "\r" ? head.replaceAll("\r", "\n") : head;
   const quoted = text.includes('"') ? '"' : /(^|[,;\t|])'[^'\n]*'([,;\t|\r]|$)/m.test(text) ? "'" : '"';
-  const best = DELIMITERS.map((each) => read(text, each, quoted)).sort(
+  const best = DELIMITERS.map((delimiter) => read(text, delimiter, quoted)).sort(
     (left, right) => right.score - left.score,
   )[0]!;
   const chosen = best.score > 0 ? best : read(text, ",", quoted);

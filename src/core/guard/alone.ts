@@ -128,11 +128,11 @@ function pooled(groups: readonly AloneGroup[]): readonly AloneGroup[] {
     rows: left.rows + right.rows,
     sum: left.sum + right.sum,
     squares: left.squares + right.squares,
-    classes: right.classes.map((each, index) => each + (left.classes[index] ?? 0)),
+    classes: right.classes.map((oneClass, index) => oneClass + (left.classes[index] ?? 0)),
   });
-  const small = groups.filter((each) => each.rows < LEAST_ROWS);
+  const small = groups.filter((group) => group.rows < LEAST_ROWS);
   return [
-    ...groups.filter((each) => each.rows >= LEAST_ROWS),
+    ...groups.filter((group) => group.rows >= LEAST_ROWS),
     ...(small.length > 0 ? [small.reduce(add)] : []),
   ];
 }
@@ -142,34 +142,34 @@ function pooled(groups: readonly AloneGroup[]): readonly AloneGroup[] {
  * for numbers the share of the variance between groups; for classes Goodman and Kruskal's tau.
  */
 export function aloneStrength(task: Task["kind"], all: readonly AloneGroup[]): number {
-  const groups = pooled(all).filter((each) => each.rows > 0);
-  const rows = groups.reduce((sum, each) => sum + each.rows, 0);
-  const total = groups.reduce((sum, each) => sum + each.sum, 0);
+  const groups = pooled(all).filter((group) => group.rows > 0);
+  const rows = groups.reduce((sum, group) => sum + group.rows, 0);
+  const total = groups.reduce((sum, group) => sum + group.sum, 0);
   if (rows === 0) return 0;
   if (task === "binary") {
     const negatives = rows - total;
     if (total === 0 || negatives === 0) return 0;
     let above = 0;
     let pairs = 0;
-    for (const each of [...groups].sort((left, right) => right.sum / right.rows - left.sum / left.rows)) {
-      pairs += (each.rows - each.sum) * (above + each.sum / 2);
-      above += each.sum;
+    for (const group of [...groups].sort((left, right) => right.sum / right.rows - left.sum / left.rows)) {
+      pairs += (group.rows - group.sum) * (above + group.sum / 2);
+      above += group.sum;
     }
     return Math.max(0, 2 * (pairs / (total * negatives)) - 1);
   }
   if (task === "number") {
-    const spread = groups.reduce((sum, each) => sum + each.squares, 0) - (total * total) / rows;
+    const spread = groups.reduce((sum, group) => sum + group.squares, 0) - (total * total) / rows;
     const between =
-      groups.reduce((sum, each) => sum + (each.sum * each.sum) / each.rows, 0) - (total * total) / rows;
+      groups.reduce((sum, group) => sum + (group.sum * group.sum) / group.rows, 0) - (total * total) / rows;
     return spread > 0 ? Math.max(0, between / spread) : 0;
   }
   const classes = groups[0]!.classes.map(
-    (_, code) => groups.reduce((sum, each) => sum + each.classes[code]!, 0) / rows,
+    (_, code) => groups.reduce((sum, group) => sum + group.classes[code]!, 0) / rows,
   );
   const usual = classes.reduce((sum, share) => sum + share * share, 0);
   const within =
     groups.reduce(
-      (sum, each) => sum + each.classes.reduce((part, count) => part + (count * count) / each.rows, 0),
+      (sum, group) => sum + group.classes.reduce((part, count) => part + (count * count) / group.rows, 0),
       0,
     ) / rows;
   return usual < 1 ? Math.max(0, (within - usual) / (1 - usual)) : 0;

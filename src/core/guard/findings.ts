@@ -42,11 +42,18 @@ export function keyFinding(feature: string, values: number, rows: number): Findi
 /** What the file itself gives reason to ask: features by their descent, and a time order that the split ignores. */
 export function planFindings(plan: CheckedPlan): readonly Finding[] {
   const descent = plan.warnings
-    .filter((each) => each.code === "known_later" || each.code === "from_target_source")
-    .flatMap((each): Finding[] => {
-      const feature = /^The feature "(.+?)" descends/.exec(each.message)?.[1];
+    .filter((warning) => warning.code === "known_later" || warning.code === "from_target_source")
+    .flatMap((warning): Finding[] => {
+      const feature = /^The feature "(.+?)" descends/.exec(warning.message)?.[1];
       return feature !== undefined && plan.features.some((known) => known.name === feature)
-        ? [{ code: each.code, message: each.message, ...(each.hint ? { hint: each.hint } : {}), feature }]
+        ? [
+            {
+              code: warning.code,
+              message: warning.message,
+              ...(warning.hint ? { hint: warning.hint } : {}),
+              feature,
+            },
+          ]
         : [];
     });
   const { holdout, roles } = plan.file;
@@ -81,7 +88,7 @@ export function resultFindings(
       hint: "This is rarely genuine. Check the most important features and when they are known.",
       ...(first ? { feature: first.column } : {}),
     });
-  const all = importance.reduce((sum, each) => sum + Math.max(0, each.worse), 0);
+  const all = importance.reduce((sum, feature) => sum + Math.max(0, feature.worse), 0);
   if (first && all > 0 && first.worse / all >= DOMINATES && strength >= 0.9 && importance.length > 1) {
     found.push({
       code: "one_dominates",
@@ -92,14 +99,14 @@ export function resultFindings(
   }
   const [metric] = metricsFor(kind);
   const holdout = figures[metric!];
-  const parts = folds.flatMap((each) => {
-    const value = each.figures[metric!];
+  const parts = folds.flatMap((fold) => {
+    const value = fold.figures[metric!];
     return typeof value === "number" ? [value] : [];
   });
   const interval = intervals[metric!];
   if (parts.length > 1 && typeof holdout === "number" && interval) {
-    const mean = parts.reduce((sum, each) => sum + each, 0) / parts.length;
-    const best = parts.reduce((most, each) => (isBetter(metric!, each, most) ? each : most));
+    const mean = parts.reduce((sum, part) => sum + part, 0) / parts.length;
+    const best = parts.reduce((most, part) => (isBetter(metric!, part, most) ? part : most));
     const apart = METRICS[metric!].better === "low" ? interval[1] < mean : interval[0] > mean;
     if (apart && isBetter(metric!, holdout, best))
       found.push({
@@ -128,4 +135,4 @@ const LEAKS: ReadonlySet<string> = new Set([
 
 /** Findings that put good figures in doubt. */
 export const leaksAmong = (findings: readonly Finding[]): readonly Finding[] =>
-  findings.filter((each) => LEAKS.has(each.code));
+  findings.filter((finding) => LEAKS.has(finding.code));

@@ -39,7 +39,7 @@ test("alone, a feature is as strong as the pairs it puts in order: doubled AUC l
         expect(
           aloneStrength(
             "binary",
-            groups.map((each) => group(each.positives + each.negatives, each.positives)),
+            groups.map((oneGroup) => group(oneGroup.positives + oneGroup.negatives, oneGroup.positives)),
           ),
         ).toBeCloseTo(2 * (pairs / total) - 1, 10);
       },
@@ -97,7 +97,7 @@ const judged = (
   ...fields,
 });
 const importance = (...worse: readonly number[]): Judgement["importance"] =>
-  worse.map((each, index) => ({ column: `x${index}`, worse: each, least: each, most: each }));
+  worse.map((value, index) => ({ column: `x${index}`, worse: value, least: value, most: value }));
 const folds = (...losses: readonly number[]): Judgement["folds"] =>
   losses.map((log_loss, fold) => ({
     fold,
@@ -107,7 +107,7 @@ const folds = (...losses: readonly number[]): Judgement["folds"] =>
 
 test("a result is doubted when it is perfect, when one feature carries it, or when the holdout is easier than every fold", () => {
   const codes = (fields: Partial<Judgement>): string[] =>
-    resultFindings("binary", judged(fields)).map((each) => each.code);
+    resultFindings("binary", judged(fields)).map((resultFinding) => resultFinding.code);
   expect(codes({})).toEqual([]);
   expect(codes({ figures: { auc: 1, log_loss: 0.001 }, importance: importance(0.1, 0.1) })).toEqual([
     "perfect",
@@ -158,7 +158,7 @@ test("what may give the answer away puts good figures in doubt; other findings d
   const finding = (code: string) => ({ code, message: "" });
   expect(
     leaksAmong(["alone_too_strong", "time_order_broken", "nearly_a_key", "known_later"].map(finding)).map(
-      (each) => each.code,
+      (item) => item.code,
     ),
   ).toEqual(["alone_too_strong", "known_later"]);
 });

@@ -68,13 +68,13 @@ type Places = ReadonlyMap<string, number>;
 
 /** A weighted sum of columns by their places. */
 function compileSum(part: LinearPart, places: Places): (values: Readonly<Values>) => number {
-  const numbers = Int32Array.from(part.numbers, (each) => places.get(each.column)!);
-  const coefficients = Float64Array.from(part.numbers, (each) => each.coefficient);
-  const fills = Float64Array.from(part.numbers, (each) => each.fill ?? Number.NaN);
-  const categories = part.categories.map((each) => ({
-    place: places.get(each.column)!,
-    unseen: each.unseen,
-    levels: new Map(each.levels.map((level) => [level.level, level.coefficient])),
+  const numbers = Int32Array.from(part.numbers, (number) => places.get(number.column)!);
+  const coefficients = Float64Array.from(part.numbers, (number) => number.coefficient);
+  const fills = Float64Array.from(part.numbers, (number) => number.fill ?? Number.NaN);
+  const categories = part.categories.map((category) => ({
+    place: places.get(category.column)!,
+    unseen: category.unseen,
+    levels: new Map(category.levels.map((level) => [level.level, level.coefficient])),
   }));
   return (values) => {
     let sum = part.intercept;
@@ -91,20 +91,20 @@ function compileSum(part: LinearPart, places: Places): (values: Readonly<Values>
 /** What each column says for each class, by the columns' places. */
 function compileBayes(model: BayesModel, places: Places): (values: Readonly<Values>) => readonly number[] {
   const classes = model.priors.length;
-  const normals = Int32Array.from(model.normals, (each) => places.get(each.column)!);
+  const normals = Int32Array.from(model.normals, (normal) => places.get(normal.column)!);
   // Class by class for each column.
   const [means, deviations, logs] = [
-    model.normals.map((each) => each.means),
-    model.normals.map((each) => each.deviations),
-    model.normals.map((each) =>
-      each.deviations.map((deviation) => Math.log(deviation) + 0.5 * Math.log(2 * Math.PI)),
+    model.normals.map((normal) => normal.means),
+    model.normals.map((normal) => normal.deviations),
+    model.normals.map((normal) =>
+      normal.deviations.map((deviation) => Math.log(deviation) + 0.5 * Math.log(2 * Math.PI)),
     ),
-  ].map((each) => Float64Array.from(each.flat())) as [Float64Array, Float64Array, Float64Array];
-  const categories = model.categories.map((each) => ({
-    place: places.get(each.column)!,
-    levels: new Map(each.levels.map(({ level, logs }) => [level, logs])),
+  ].map((item) => Float64Array.from(item.flat())) as [Float64Array, Float64Array, Float64Array];
+  const categories = model.categories.map((category) => ({
+    place: places.get(category.column)!,
+    levels: new Map(category.levels.map(({ level, logs }) => [level, logs])),
   }));
-  const terms = model.terms.map((each) => ({ place: places.get(each.column)!, logs: each.logs }));
+  const terms = model.terms.map((term) => ({ place: places.get(term.column)!, logs: term.logs }));
   return (values) => {
     const sums = [...model.priors];
     for (let index = 0; index < normals.length; index += 1) {
@@ -146,7 +146,7 @@ export function compileModel(model: Model): CompiledModel {
           const value = leafValue(tree, values);
           for (let output = 0; output < outputs; output += 1) sums[output]! += value[output]!;
         }
-        return sums.map((each) => each / trees.length);
+        return sums.map((sum) => sum / trees.length);
       },
     };
   }

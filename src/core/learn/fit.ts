@@ -62,8 +62,8 @@ async function fitLearner(
 /** The same questions with weights under which every class counts the same in all. */
 async function balanced(ask: FrameQuestions): Promise<FrameQuestions> {
   const { classes, weight } = await ask.summary();
-  const there = classes.filter((each) => each.weight > 0).length;
+  const there = classes.filter((oneClass) => oneClass.weight > 0).length;
   return there < 2
     ? ask
-    : ask.balanced(classes.map((each) => (each.weight > 0 ? weight / (there * each.weight) : 0)));
+    : ask.balanced(classes.map((oneClass) => (oneClass.weight > 0 ? weight / (there * oneClass.weight) : 0)));
 }

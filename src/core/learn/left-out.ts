@@ -11,8 +11,9 @@ const ROUNDING = 1e-15;
 const MOST_NAMED = 20;
 
 /** Whether a column has one value only. A deviation at the size of rounding is a constant, whatever the last digits say. */
-export const isConstant = (each: NumberSummary): boolean =>
-  Number.isFinite(each.mean) && (each.varies === false || !(each.deviation > ROUNDING * Math.abs(each.mean)));
+export const isConstant = (summary: NumberSummary): boolean =>
+  Number.isFinite(summary.mean) &&
+  (summary.varies === false || !(summary.deviation > ROUNDING * Math.abs(summary.mean)));
 
 const list = (names: readonly string[]): string => someNames(names, MOST_NAMED);
 
@@ -22,12 +23,12 @@ export function leftOutWarnings(
   { texts }: Pick<FitOptions, "texts" | "categories">,
 ): readonly Problem[] {
   const terms = new Set((texts ?? []).flat());
-  const empty = numbers.filter((each) => each.missing === rows).map((each) => each.column);
+  const empty = numbers.filter((number) => number.missing === rows).map((number) => number.column);
   const constant = [
-    ...numbers.filter((each) => each.missing < rows && isConstant(each)).map((each) => each.column),
+    ...numbers.filter((number) => number.missing < rows && isConstant(number)).map((number) => number.column),
     ...categories
-      .filter((each) => each.rows.filter((count) => count > 0).length < 2)
-      .map((each) => each.column),
+      .filter((category) => category.rows.filter((count) => count > 0).length < 2)
+      .map((category) => category.column),
   ];
   const told = (names: readonly string[], what: string): readonly Problem[] => {
     const own = names.filter((name) => !terms.has(name));

@@ -38,9 +38,9 @@ export const probabilityOf = (odds: number): number =>
 /** Probabilities of classes from their predictors. */
 export function shareOut(predictors: readonly number[]): readonly number[] {
   const most = Math.max(...predictors);
-  const parts = predictors.map((each) => Math.exp(Math.max(-MOST_LOG_ODDS, each - most)));
-  const total = parts.reduce((sum, each) => sum + each, 0);
-  return parts.map((each) => each / total);
+  const parts = predictors.map((predictor) => Math.exp(Math.max(-MOST_LOG_ODDS, predictor - most)));
+  const total = parts.reduce((sum, part) => sum + part, 0);
+  return parts.map((part) => part / total);
 }
 
 /** Sums of boosted trees for a row, one per output. */
@@ -111,16 +111,16 @@ export function columnsRead(model: Model): {
   const parts =
     model.algorithm === "multinomial_regression" ? model.predictors : "intercept" in model ? [model] : [];
   for (const part of parts) {
-    part.numbers.forEach((each) => numbers.add(each.column));
-    part.categories.forEach((each) => categories.add(each.column));
+    part.numbers.forEach((number) => numbers.add(number.column));
+    part.categories.forEach((category) => categories.add(category.column));
   }
   if (model.algorithm === "naive_bayes") {
-    [...model.normals, ...model.terms].forEach((each) => numbers.add(each.column));
-    model.categories.forEach((each) => categories.add(each.column));
+    [...model.normals, ...model.terms].forEach((normal) => numbers.add(normal.column));
+    model.categories.forEach((category) => categories.add(category.column));
   }
   if (model.algorithm === "nearest_neighbours" || model.algorithm === "neural_network") {
-    model.numbers.forEach((each) => numbers.add(each.column));
-    model.categories.forEach((each) => categories.add(each.column));
+    model.numbers.forEach((number) => numbers.add(number.column));
+    model.categories.forEach((category) => categories.add(category.column));
   }
   for (const { nodes } of treesOf(model))
     for (const node of nodes)

@@ -60,7 +60,7 @@ test("a dependent column is named with the combination that makes it", () => {
   expect(found.kind).toBe("dependent");
   if (found.kind !== "dependent") return;
   expect(found.index).toBe(2);
-  expect([...found.combination].map((each) => Number(each.toFixed(9)))).toEqual([2, -1]);
+  expect([...found.combination].map((value) => Number(value.toFixed(9)))).toEqual([2, -1]);
 });
 
 // Values from Abramowitz and Stegun, tables 7.1 and 26.1 and 26.2, and their asymptotic series for the far tail.

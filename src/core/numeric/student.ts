@@ -12,7 +12,7 @@ export function logGamma(x: number): number {
   if (x < 0.5) return Math.log(Math.PI / Math.abs(Math.sin(Math.PI * x))) - logGamma(1 - x);
   const z = x - 1;
   const base = z + 7.5;
-  const series = LANCZOS.slice(1).reduce((sum, each, index) => sum + each / (z + index + 1), LANCZOS[0]!);
+  const series = LANCZOS.slice(1).reduce((sum, term, index) => sum + term / (z + index + 1), LANCZOS[0]!);
   return 0.5 * Math.log(2 * Math.PI) + (z + 0.5) * Math.log(base) - base + Math.log(series);
 }
 

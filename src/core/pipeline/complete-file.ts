@@ -11,6 +11,8 @@ export function completeFile(source: PipelineSource): PipelineFile {
   return {
     ...source,
     rows: { from, train: train ?? standard.train, score: score ?? standard.score },
-    candidates: source.candidates ?? standardCandidates().map((each) => candidateSchema.parse(each)),
+    candidates:
+      source.candidates ??
+      standardCandidates().map((standardCandidate) => candidateSchema.parse(standardCandidate)),
   };
 }

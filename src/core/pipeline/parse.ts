@@ -113,13 +113,13 @@ function describeChoice(issue: z.core.$ZodIssue, path: Path, raw: unknown): Prob
 
 /** Says what Zod found in words for people. */
 function describeIssue(issue: z.core.$ZodIssue, raw: unknown): readonly Problem[] {
-  const path = issue.path.map((each) => (typeof each === "symbol" ? String(each) : each));
+  const path = issue.path.map((key) => (typeof key === "symbol" ? String(key) : key));
   const where =
     path.length > 0
-      ? `"${path.filter((each) => typeof each === "string").at(-1) ?? "the file"}"`
+      ? `"${path.filter((part) => typeof part === "string").at(-1) ?? "the file"}"`
       : "the file";
   if (issue.code === "unrecognized_keys") {
-    const known = settingsThere(path, (each) => valueAt(raw, each));
+    const known = settingsThere(path, (part) => valueAt(raw, part));
     return issue.keys.map((key) =>
       problem(
         "unknown_setting",

@@ -65,8 +65,8 @@ test.each([
   ],
 ])("%s is refused with its line", (_what, text, code, line) => {
   const found = problems(text);
-  expect(found.map((each) => each.code)).toContain(code);
-  if (line !== undefined) expect(found.find((each) => each.code === code)!.location?.line).toBe(line);
+  expect(found.map((problem) => problem.code)).toContain(code);
+  if (line !== undefined) expect(found.find((problem) => problem.code === code)!.location?.line).toBe(line);
 });
 
 test("a table's name is read as it is written, quotes and dots and all", () => {
@@ -87,7 +87,7 @@ test("a table's name is read as it is written, quotes and dots and all", () => {
 test("a difference put together again gives both texts", () => {
   const lines = fc
     .array(fc.constantFrom("a", "b", "c: 1", "  d"), { minLength: 1, maxLength: 12 })
-    .map((each) => `${each.join("\n")}\n`);
+    .map((item) => `${item.join("\n")}\n`);
   fc.assert(
     fc.property(lines, lines, (before, after) => {
       const found = diffTexts(before, after);

@@ -44,7 +44,7 @@ const brief = z.strictObject({
     .describe("The metric and level that count as success."),
 });
 
-const kinds = STEP_KINDS.map((each) => each.settings);
+const kinds = STEP_KINDS.map((stepKind) => stepKind.settings);
 const step = z.discriminatedUnion("do", kinds as [z.ZodObject, ...z.ZodObject[]]);
 
 const strand = z.strictObject({

@@ -10,7 +10,7 @@ const DEMO = readFileSync("demo/uncollected-72h.yaml", "utf8");
 const weave = (text: string): Braid =>
   braidOf(unwrap(checkPipeline(unwrap(parsePipeline(text)), DEMO_CATALOG)));
 const thread = (braid: Braid, strand: string, name: string): Thread =>
-  braid.groups.find((each) => each.strand === strand)!.threads.find((each) => each.name === name)!;
+  braid.groups.find((group) => group.strand === strand)!.threads.find((thread) => thread.name === name)!;
 const marks = (braid: Braid, of: Thread): readonly string[] =>
   of.marks.map((mark) => `${mark.kind} at ${braid.crossings[mark.crossing]!.name}`);
 
@@ -18,7 +18,7 @@ beforeAll(() => loadGrammar());
 
 test("steps stand in the order of execution, strands with the main one first", () => {
   const braid = weave(DEMO);
-  expect(braid.crossings.map((each) => each.name)).toEqual([
+  expect(braid.crossings.map((crossing) => crossing.name)).toEqual([
     "day of reading",
     "weather by day",
     "delivered only",
@@ -33,7 +33,7 @@ test("steps stand in the order of execution, strands with the main one first", (
     "scale weight",
     "no longer needed",
   ]);
-  expect(braid.groups.map((each) => [each.strand, each.from, each.main])).toEqual([
+  expect(braid.groups.map((group) => [group.strand, group.from, group.main])).toEqual([
     ["parcels", "larkmere.parcels", true],
     ["town weather", "larkmere.weather", false],
     ["sites", "larkmere.sites", false],
@@ -70,9 +70,11 @@ test("marks say what happens to a column, in order, and where it ends", () => {
 
 test("stretches of a thread follow each other without gap or overlap", () => {
   const braid = weave(DEMO);
-  for (const each of braid.groups.flatMap((group) => group.threads)) {
-    each.stretches.slice(1).forEach((stretch, index) => expect(stretch.from).toBe(each.stretches[index]!.to));
-    each.stretches.forEach((stretch) => expect(stretch.to).toBeGreaterThanOrEqual(stretch.from));
+  for (const thread of braid.groups.flatMap((group) => group.threads)) {
+    thread.stretches
+      .slice(1)
+      .forEach((stretch, index) => expect(stretch.from).toBe(thread.stretches[index]!.to));
+    thread.stretches.forEach((stretch) => expect(stretch.to).toBeGreaterThanOrEqual(stretch.from));
   }
 });
 

@@ -175,9 +175,9 @@ class Weaver {
   ): void {
     const { step, shape, input } = checked;
     const at = this.crossings.length;
-    const strandIndex = this.plan.file.strands.findIndex((each) => each.name === strand.name);
+    const strandIndex = this.plan.file.strands.findIndex((oneStrand) => oneStrand.name === strand.name);
     const unready = this.draft.unready.find(
-      (each) => each.strand === strandIndex && each.position === position,
+      (setting) => setting.strand === strandIndex && setting.position === position,
     );
     const problems = this.draft.problems.filter(
       ({ location }) =>
@@ -204,7 +204,7 @@ class Weaver {
       ...(unready ? unreadyCrossing(unready) : {}),
     });
     const mark = (thread: OpenThread | undefined, kind: MarkKind): void => {
-      const earlier = thread?.marks.find((each) => each.crossing === at);
+      const earlier = thread?.marks.find((mark) => mark.crossing === at);
       if (earlier) earlier.kind = kind;
       else thread?.marks.push({ crossing: at, kind });
     };
@@ -239,7 +239,10 @@ class Weaver {
     }
     for (const name of shape.drops) {
       const thread = before.get(name);
-      if (!thread || [...current.values()].some((each) => each === thread && current.get(name) !== thread))
+      if (
+        !thread ||
+        [...current.values()].some((oneThread) => oneThread === thread && current.get(name) !== thread)
+      )
         continue;
       mark(thread, "ends");
       this.close(thread, at);
@@ -264,7 +267,7 @@ class Weaver {
   /** The other strand's thread behind a joined column; a column joined twice gets a thread of its own. */
   private joinedThread(strand: string, name: string): OpenThread | undefined {
     const source = this.ends.get(strand)?.get(name);
-    return source?.marks.some((each) => each.kind === "joins") ? undefined : source;
+    return source?.marks.some((mark) => mark.kind === "joins") ? undefined : source;
   }
 
   finish(): Braid {
@@ -280,23 +283,23 @@ class Weaver {
       if (living.has(thread)) continue;
       const last =
         this.takenAt.get(thread.strand) ??
-        this.crossings.filter((each) => each.strand === thread.strand).at(-1)?.index ??
+        this.crossings.filter((crossing) => crossing.strand === thread.strand).at(-1)?.index ??
         this.crossings.length;
       this.close(thread, Math.max(last, thread.stretches.at(-1)?.from ?? -1));
     }
-    const order = [this.plan.main, ...this.plan.strands.filter((each) => each !== this.plan.main)];
+    const order = [this.plan.main, ...this.plan.strands.filter((strand) => strand !== this.plan.main)];
     const groups = order.map((strand): BraidGroup => ({
       strand: strand.name,
       from: strand.from.kind === "table" ? writeTableName(strand.from.source) : strand.from.name,
       main: strand === this.plan.main,
-      index: this.plan.file.strands.findIndex((each) => each.name === strand.name),
+      index: this.plan.file.strands.findIndex((oneStrand) => oneStrand.name === strand.name),
       threads: this.threads
-        .filter((each) => each.strand === strand.name && each.name !== PART_COLUMN)
+        .filter((thread) => thread.strand === strand.name && thread.name !== PART_COLUMN)
         .map((thread) => ({
           ...thread,
-          stretches: thread.stretches.map((each) => ({
-            ...each,
-            to: Number.isFinite(each.to) ? each.to : this.crossings.length,
+          stretches: thread.stretches.map((stretch) => ({
+            ...stretch,
+            to: Number.isFinite(stretch.to) ? stretch.to : this.crossings.length,
           })),
         })),
     }));

@@ -64,7 +64,7 @@ export class PlanBuilder {
 
   /** A strand up to a step, or to its end. Side strands never learn. */
   strand(name: string, toStep?: number, learned: LearnedValues = {}): Relation {
-    const strand = this.plan.strands.find((each) => each.name === name);
+    const strand = this.plan.strands.find((strand) => strand.name === name);
     if (!strand) throw new RangeError(`no strand ${name}`);
     if (toStep !== undefined)
       return this.steps(strand, this.start(strand), {
@@ -95,7 +95,7 @@ export class PlanBuilder {
             { ...this.context, input, output: shape.output, inside: strand.name },
             this.strand(strand.name, position, learned),
           )
-          .map((each) => ({ ...each, strand: strand.name, step: step.name }));
+          .map((requirement) => ({ ...requirement, strand: strand.name, step: step.name }));
       }),
     );
   }

@@ -19,4 +19,4 @@ export interface Catalog {
 }
 
 export const findTable = (catalog: Catalog, wanted: TableReference): CatalogTable | undefined =>
-  catalog.tables.find((each) => each.schema === wanted.schema && each.table === wanted.table);
+  catalog.tables.find((table) => table.schema === wanted.schema && table.table === wanted.table);

@@ -70,8 +70,8 @@ function checkSearch(
   search.try.forEach((range, index) =>
     checkRange(range, candidate, main, search.how === "grid", [...path, "try", index], report),
   );
-  if (search.how === "grid" && search.try.every((each) => each.values)) {
-    const combinations = search.try.reduce((product, each) => product * (each.values?.length ?? 1), 1);
+  if (search.how === "grid" && search.try.every((setting) => setting.values)) {
+    const combinations = search.try.reduce((product, setting) => product * (setting.values?.length ?? 1), 1);
     if (combinations > search.trials)
       report(
         warning(

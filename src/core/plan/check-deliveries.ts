@@ -37,7 +37,7 @@ export function checkDeliveries(checks: DeliveryChecks): void {
 
 function checkDelivery(delivery: Delivery, path: Path, checks: DeliveryChecks): void {
   const { file, main, broken, report } = checks;
-  const tables = [delivery.table, ...delivery.routes.map((each) => each.table)];
+  const tables = [delivery.table, ...delivery.routes.map((route) => route.table)];
   tables.forEach((name, index) => {
     const place = index === 0 ? [...path, "table"] : [...path, "routes", index - 1, "table"];
     if (!parseTableName(name))

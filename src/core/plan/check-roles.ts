@@ -63,8 +63,13 @@ export function checkRoles(
         ),
       );
   }
-  file.roles.exclude.forEach((each, index) =>
-    assign(each.column, { role: "excluded", because: each.because }, ["roles", "exclude", index, "column"]),
+  file.roles.exclude.forEach((exclusion, index) =>
+    assign(exclusion.column, { role: "excluded", because: exclusion.because }, [
+      "roles",
+      "exclude",
+      index,
+      "column",
+    ]),
   );
   for (const [name, moment] of Object.entries(file.roles.known)) {
     if (moment === "after" && output.has(name) && !roles.has(name))
@@ -108,7 +113,7 @@ export function checkRoles(
     file,
     main,
     strands,
-    features.map((each) => each.name),
+    features.map((feature) => feature.name),
   )) {
     const [origin, ...way] = found.path;
     report(

@@ -169,7 +169,7 @@ function strandStart(
     if (
       !other &&
       strand.from.strand !== strand.name &&
-      !checks.file.strands.some((each) => each.name === (strand.from as { strand: string }).strand)
+      !checks.file.strands.some((oneStrand) => oneStrand.name === (strand.from as { strand: string }).strand)
     ) {
       checks.report(
         problem(
@@ -177,7 +177,7 @@ function strandStart(
           `There is no strand "${strand.from.strand}".`,
           suggestion(
             strand.from.strand,
-            checks.file.strands.map((each) => each.name),
+            checks.file.strands.map((strand) => strand.name),
             "strand",
           ),
           { path: [...fromPath, "strand"] },
@@ -206,7 +206,7 @@ function strandStart(
     );
     return { from: { kind: "table", source: source ?? { schema: "?", table: "?" } }, start: new Map() };
   }
-  const renamed = renamedColumns(known.columns.map((each) => each.name));
+  const renamed = renamedColumns(known.columns.map((column) => column.name));
   if (renamed.size > 0)
     checks.report(
       warning(
@@ -218,10 +218,10 @@ function strandStart(
     );
   const called = new Map([...renamed].map(([name, own]) => [own, name]));
   const start = new Map(
-    known.columns.map((each): [string, ColumnState] => {
-      const full = `${writeTableName(known)}.${each.name}`;
-      const name = called.get(each.name) ?? each.name;
-      const state = { name, type: each.type, nullable: each.nullable };
+    known.columns.map((column): [string, ColumnState] => {
+      const full = `${writeTableName(known)}.${column.name}`;
+      const name = called.get(column.name) ?? column.name;
+      const state = { name, type: column.type, nullable: column.nullable };
       return [name, { ...state, identity: full, sources: [full], parents: [] }];
     }),
   );
@@ -255,14 +255,14 @@ function stepContext(
     report,
     strand: (name, inner) => {
       const other = checks.done.get(name);
-      if (!other && !checks.file.strands.some((each) => each.name === name)) {
+      if (!other && !checks.file.strands.some((strand) => strand.name === name)) {
         report(
           problem(
             "unknown_strand",
             `There is no strand "${name}".`,
             suggestion(
               name,
-              checks.file.strands.map((each) => each.name),
+              checks.file.strands.map((strand) => strand.name),
               "strand",
             ),
           ),
@@ -299,8 +299,8 @@ function stepContext(
         type: checked.type,
         nullable: checked.nullable,
         identity: `${strand}/${position}/${name}`,
-        sources: [...new Set(from.flatMap((each) => each.sources))],
-        parents: [...new Set(from.map((each) => each.identity))],
+        sources: [...new Set(from.flatMap((column) => column.sources))],
+        parents: [...new Set(from.map((column) => column.identity))],
       };
     },
   };

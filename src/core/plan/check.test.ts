@@ -31,8 +31,13 @@ const lineOf = (text: string, part: string): number => text.slice(0, text.indexO
 
 test("the demo's file is good, and its columns have their roles", () => {
   const plan = unwrap(check(DEMO));
-  expect(plan.strands.map((each) => each.name)).toEqual(["town weather", "sites", "recipients", "parcels"]);
-  expect(plan.features.map((each) => `${each.name}:${each.kind}`).sort()).toEqual([
+  expect(plan.strands.map((strand) => strand.name)).toEqual([
+    "town weather",
+    "sites",
+    "recipients",
+    "parcels",
+  ]);
+  expect(plan.features.map((feature) => `${feature.name}:${feature.kind}`).sort()).toEqual([
     "age_band:category",
     "before_weekend:number",
     "carrier_name:category",
@@ -254,7 +259,7 @@ test.each(MISTAKES.map(([what, from, to, code, at, hint = ""]) => [what, from, t
   (_what, from, to, code, at, hint) => {
     const text = edited(from, to);
     const found = problems(text);
-    const match = found.find((each) => each.code === code);
+    const match = found.find((problem) => problem.code === code);
     expect(match).toBeDefined();
     expect(match!.severity).toBe("error");
     if (at !== "") expect(match!.location?.line).toBe(lineOf(text, at));
@@ -268,7 +273,7 @@ test("strands that use each other in a circle are named as a circle", () => {
     "- name: sites\n    from: larkmere.sites",
     "- name: sites\n    from: larkmere.sites\n    steps:\n      - do: join\n        with: parcels\n        on: [site_id]\n        take: [carrier]",
   );
-  const found = problems(text).find((each) => each.code === "strand_cycle");
+  const found = problems(text).find((problem) => problem.code === "strand_cycle");
   expect(found?.message).toContain("parcels → sites → parcels");
 });
 
@@ -276,7 +281,7 @@ test("several mistakes are reported at once, in one pass", () => {
   const text = edited("lower(btrim(carrier))", "lowr(btrim(carier))")
     .replace("from: larkmere.recipients", "from: larkmere.nobody")
     .replace("30 22 * * *", "nightly");
-  expect(problems(text).map((each) => each.code)).toEqual(
+  expect(problems(text).map((problem) => problem.code)).toEqual(
     expect.arrayContaining(["unknown_function", "unknown_column", "unknown_table", "bad_cron"]),
   );
 });

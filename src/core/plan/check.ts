@@ -40,7 +40,9 @@ export function checkPipeline(
   purpose: PlanPurpose = "training",
 ): Result<CheckedPlan> {
   const { plan, problems } = surveyPipeline(parsed, catalog, purpose);
-  return plan && !problems.some((each) => each.severity === "error") ? success(plan) : failure(...problems);
+  return plan && !problems.some((problem) => problem.severity === "error")
+    ? success(plan)
+    : failure(...problems);
 }
 
 /** The same look, for a draft that may be wrong in places: the plan comes with the problems, not instead of them. */
@@ -65,7 +67,7 @@ export function surveyPipeline(
         `There is no strand "${file.rows.from}".`,
         suggestion(
           file.rows.from,
-          file.strands.map((each) => each.name),
+          file.strands.map((strand) => strand.name),
           "strand",
         ),
         { path: ["rows", "from"] },
@@ -73,7 +75,7 @@ export function surveyPipeline(
     );
     return { problems, plan: undefined };
   }
-  const broken = problems.some((each) => each.severity === "error");
+  const broken = problems.some((problem) => problem.severity === "error");
   // A column that is missing only because a step above is wrong would be a second report of one mistake.
   const reportLate = (found: Problem): void => {
     if (!broken || found.code !== "unknown_column") report(found);
@@ -108,7 +110,7 @@ export function surveyPipeline(
   checkDeliveries({ file, main: main.output, broken, expressions, report });
   checkSchedules(file, catalog, report);
   checkCandidates(file, main, report);
-  const firstLearning = main.steps.findIndex((each) => each.step.learns);
+  const firstLearning = main.steps.findIndex((step) => step.step.learns);
   const learnsFrom = firstLearning < 0 ? main.steps.length : firstLearning;
   const membership = [train, score, division.held, division.closed].filter((found) => found !== undefined);
   if (!broken) checkMembership(file, main, learnsFrom, membership.flatMap(columnsOf), report);
@@ -178,8 +180,8 @@ function checkMembership(
   const byTime =
     file.holdout.by === "time" || file.folds?.by === "time" || file.holdout.blind?.from !== undefined;
   if (byTime && file.roles.time !== undefined) deciding.add(file.roles.time);
-  const index = file.strands.findIndex((each) => each.name === main.name);
-  const later = main.steps.slice(learnsFrom).findIndex((each) => each.step.regroups);
+  const index = file.strands.findIndex((strand) => strand.name === main.name);
+  const later = main.steps.slice(learnsFrom).findIndex((step) => step.step.regroups);
   if (later >= 0) {
     const regrouping = main.steps[learnsFrom + later]!.step;
     report(
@@ -211,7 +213,7 @@ function checkSchedules(file: PipelineFile, catalog: Catalog, report: (found: Pr
   file.schedules.forEach((schedule, index) => {
     const path = ["schedules", index];
     const { cron, after, arrival } = schedule;
-    if ([cron, after, arrival].filter((each) => each !== undefined).length !== 1)
+    if ([cron, after, arrival].filter((text) => text !== undefined).length !== 1)
       report(
         problem(
           "when_unclear",
@@ -237,7 +239,7 @@ function checkSchedules(file: PipelineFile, catalog: Catalog, report: (found: Pr
           `There is no table "${arrival}".`,
           suggestion(
             arrival,
-            catalog.tables.map((each) => `${each.schema}.${each.table}`),
+            catalog.tables.map((table) => `${table.schema}.${table.table}`),
             "table",
           ),
           { path: [...path, "arrival"] },
@@ -265,14 +267,17 @@ function checkSchedules(file: PipelineFile, catalog: Catalog, report: (found: Pr
           path: [...path, "run"],
         }),
       );
-    if (schedule.delivery !== undefined && !file.delivery.some((each) => each.name === schedule.delivery)) {
+    if (
+      schedule.delivery !== undefined &&
+      !file.delivery.some((delivery) => delivery.name === schedule.delivery)
+    ) {
       report(
         problem(
           "unknown_delivery",
           `There is no delivery "${schedule.delivery}".`,
           suggestion(
             schedule.delivery,
-            file.delivery.map((each) => each.name),
+            file.delivery.map((delivery) => delivery.name),
             "delivery",
           ),
           { path: [...path, "delivery"] },
@@ -291,21 +296,21 @@ function usedSources(strands: readonly CheckedStrand[], catalog: Catalog): reado
     if (!table) continue;
     const read = new Set<string>(
       strand.steps
-        .flatMap((each) => [
-          ...each.shape.reads,
-          ...[...each.shape.output.values()].map((state) => state.name),
+        .flatMap((step) => [
+          ...step.shape.reads,
+          ...[...step.shape.output.values()].map((state) => state.name),
         ])
         .map((name) => sourceColumn(strand, name)),
     );
-    const columns = table.columns.filter((each) => strand.steps.length === 0 || read.has(each.name));
+    const columns = table.columns.filter((column) => strand.steps.length === 0 || read.has(column.name));
     const key = canonicalJson([table.schema, table.table]);
     const earlier = uses.get(key)?.columns ?? [];
-    const names = new Set([...earlier, ...columns].map((each) => each.name));
+    const names = new Set([...earlier, ...columns].map((item) => item.name));
     uses.set(key, {
       schema: table.schema,
       table: table.table,
       columns: table.columns
-        .filter((each) => names.has(each.name))
+        .filter((column) => names.has(column.name))
         .map(({ name, declared, type }) => ({ name, declared, type })),
     });
   }

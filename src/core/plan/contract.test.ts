@@ -16,8 +16,8 @@ const trained = [
 const changed = (
   change: (columns: Catalog["tables"][number]["columns"]) => Catalog["tables"][number]["columns"],
 ): Catalog => ({
-  tables: DEMO_CATALOG.tables.map((each) =>
-    each.table === "parcels" ? { ...each, columns: change(each.columns) } : each,
+  tables: DEMO_CATALOG.tables.map((table) =>
+    table.table === "parcels" ? { ...table, columns: change(table.columns) } : table,
   ),
 });
 
@@ -27,7 +27,7 @@ test("sources as in training break nothing, nor does a column more, nor one that
     brokenSources(
       trained,
       changed((columns) => [
-        ...columns.filter((each) => each.name !== "size_class"),
+        ...columns.filter((column) => column.name !== "size_class"),
         { name: "new", declared: "text", type: "text", nullable: true },
       ]),
     ),
@@ -39,13 +39,13 @@ test("every column that is gone or has another type is named, all at once", () =
     trained,
     changed((columns) =>
       columns
-        .filter((each) => each.name !== "carrier")
-        .map((each) =>
-          each.name === "weight_g" ? { ...each, declared: "numeric(9,2)", type: "numeric" } : each,
+        .filter((column) => column.name !== "carrier")
+        .map((column) =>
+          column.name === "weight_g" ? { ...column, declared: "numeric(9,2)", type: "numeric" } : column,
         ),
     ),
   );
-  expect(broken.map((each) => each.code)).toEqual(["source_retyped", "source_gone"]);
+  expect(broken.map((problem) => problem.code)).toEqual(["source_retyped", "source_gone"]);
   expect(broken[0]!.message).toContain("was integer in training and is numeric(9,2) now");
   expect(brokenSources(trained, { tables: [] })[0]).toMatchObject({
     code: "source_gone",
@@ -101,7 +101,7 @@ describe("rows to score against training rows", () => {
     ["no rows at all", { rows: 0, columns: { w: { missing: 0, unseen: 0 } } }, ["contract_rows"]],
     ["twice as many rows as there may be", { rows: 1000, columns: {} }, ["contract_rows"]],
   ])("%s", (_what, now, codes) => {
-    expect(brokenProfile(before, now, contract).map((each) => each.problem.code)).toEqual(codes);
+    expect(brokenProfile(before, now, contract).map((breach) => breach.problem.code)).toEqual(codes);
   });
 
   test("a column of values that is unseen in training stops, whatever else is only warned of", () => {

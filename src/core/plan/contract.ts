@@ -20,7 +20,7 @@ export function brokenSources(trained: readonly SourceUse[], now: Catalog): read
         ),
       ];
     return source.columns.flatMap((wanted) => {
-      const found = current.columns.find((each) => each.name === wanted.name);
+      const found = current.columns.find((column) => column.name === wanted.name);
       if (!found)
         return [
           problem(

@@ -57,9 +57,9 @@ export const readParts = (rows: readonly Readonly<Record<string, unknown>>[]): r
     groups: Number(row["groups"] ?? 0),
   }));
 
-const total = (parts: readonly FilledPart[]): number => parts.reduce((sum, each) => sum + each.rows, 0);
+const total = (parts: readonly FilledPart[]): number => parts.reduce((sum, part) => sum + part.rows, 0);
 const classesIn = (parts: readonly FilledPart[]): ReadonlySet<string> =>
-  new Set(parts.flatMap((each) => (each.answer === null || each.rows === 0 ? [] : [each.answer])));
+  new Set(parts.flatMap((part) => (part.answer === null || part.rows === 0 ? [] : [part.answer])));
 
 /** What to do about a part that has no rows, by the way in which they are told apart. */
 const WIDENED: Readonly<Record<PipelineFile["holdout"]["by"], string>> = {
@@ -88,7 +88,7 @@ export function unfilledParts(
   folded: boolean,
   searches: boolean,
 ): readonly Problem[] {
-  const sides = (part: number): readonly FilledPart[] => parts.filter((each) => each.part === part);
+  const sides = (part: number): readonly FilledPart[] => parts.filter((onePart) => onePart.part === part);
   const [training, holdout, blind] = [sides(TRAINING_PART), sides(HOLDOUT_PART), sides(BLIND_PART)];
   const found: Problem[] = [];
   // Without any row the learner says what is wrong.
@@ -124,8 +124,8 @@ function unfilledFolds(
   const forward = by === "time";
   const folds = Array.from({ length: count }, (_, index) => (forward ? index + 1 : index));
   const isPoor = (fold: number): boolean => {
-    const judged = training.filter((each) => each.fold === fold && each.answer !== null);
-    const learned = training.filter((each) => (forward ? each.fold < fold : each.fold !== fold));
+    const judged = training.filter((row) => row.fold === fold && row.answer !== null);
+    const learned = training.filter((row) => (forward ? row.fold < fold : row.fold !== fold));
     const least = file.roles.target.kind === "number" ? 1 : 2;
     return total(judged) === 0 || classesIn(learned).size < least;
   };
@@ -148,6 +148,6 @@ function unfilledFolds(
 /** Groups among training rows: each is in one fold as a whole, so that folds add up. */
 function groupsIn(training: readonly FilledPart[]): number {
   const byFold = new Map<number, number>();
-  for (const each of training) byFold.set(each.fold, Math.max(byFold.get(each.fold) ?? 0, each.groups));
+  for (const row of training) byFold.set(row.fold, Math.max(byFold.get(row.fold) ?? 0, row.groups));
   return [...byFold.values()].reduce((sum, groups) => sum + groups, 0);
 }

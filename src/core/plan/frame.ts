@@ -68,8 +68,12 @@ export function neededColumns(plan: CheckedPlan): ReadonlySet<string> {
 export function sourcesOf(plan: CheckedPlan): readonly SourceUse[] {
   const reads = readsOf(prune(new PlanBuilder(plan).main({ learned: {} }), neededColumns(plan)));
   return [...reads.values()].map(({ schema, table: name, columns }) => {
-    const known = plan.sources.find((each) => each.schema === schema && each.table === name);
-    return { schema, table: name, columns: (known?.columns ?? []).filter((each) => columns.has(each.name)) };
+    const known = plan.sources.find((source) => source.schema === schema && source.table === name);
+    return {
+      schema,
+      table: name,
+      columns: (known?.columns ?? []).filter((column) => columns.has(column.name)),
+    };
   });
 }
 
@@ -165,7 +169,7 @@ function answerRelation(training: Relation, asked: LearnQuestion): Relation {
   const grouped = by.length > 0 ? withColumns(rows, by) : rows;
   const answer = aggregateRows(
     grouped,
-    by.map((each) => each.name),
+    by.map((item) => item.name),
     measures,
   );
   const limited: Relation = most ? { kind: "limit", input: answer, ...most } : answer;
@@ -230,8 +234,8 @@ export function levelsRelation(
 /** Names of the terms of each sparse feature, as number columns. */
 export const textColumns = (plan: CheckedPlan, learned: LearnedValues): readonly (readonly string[])[] =>
   plan.features
-    .filter((each) => each.kind === "sparse")
-    .map((each) => termColumns(plan, each.name, learned).map(({ name }) => name));
+    .filter((feature) => feature.kind === "sparse")
+    .map((feature) => termColumns(plan, feature.name, learned).map(({ name }) => name));
 
 /** Names of the number features once bundles have been spread into their indicator columns. */
 export function numberColumns(plan: CheckedPlan, learned: LearnedValues): readonly string[] {
@@ -239,7 +243,8 @@ export function numberColumns(plan: CheckedPlan, learned: LearnedValues): readon
   return plan.features.flatMap((feature) => {
     if (feature.kind === "number") return [feature.name];
     if (feature.kind === "category") return [];
-    if (feature.kind === "sparse") return termColumns(plan, feature.name, learned).map((each) => each.name);
+    if (feature.kind === "sparse")
+      return termColumns(plan, feature.name, learned).map((termColumn) => termColumn.name);
     return columns.filter((name) => belongsTo(name, [feature.name], plan.main.output));
   });
 }
@@ -249,7 +254,7 @@ export const isIndicator = (plan: CheckedPlan, name: string): boolean =>
   !plan.main.output.has(name) &&
   belongsTo(
     name,
-    plan.features.map((each) => each.name),
+    plan.features.map((feature) => feature.name),
     plan.main.output,
   );
 
@@ -260,13 +265,13 @@ export const isIndicator = (plan: CheckedPlan, name: string): boolean =>
 export function numberExpressions(plan: CheckedPlan, learned: LearnedValues): (name: string) => Expression {
   const terms = new Map(
     plan.features
-      .filter((each) => each.kind === "sparse")
-      .flatMap((each) =>
-        termColumns(plan, each.name, learned).map(({ name, expression }) => [name, expression] as const),
+      .filter((feature) => feature.kind === "sparse")
+      .flatMap((feature) =>
+        termColumns(plan, feature.name, learned).map(({ name, expression }) => [name, expression] as const),
       ),
   );
   return (name) => {
-    const feature = plan.features.find((each) => each.name === name && each.kind === "number");
+    const feature = plan.features.find((feature) => feature.name === name && feature.kind === "number");
     const value = terms.get(name) ?? column(name);
     return cast(
       feature?.type === "boolean" ? cast(value, "integer") : value,
@@ -295,7 +300,7 @@ export function codeExpression(levels: CategoryLevels): Expression {
 
 /** Keeps the vector of a text from being made anew for each of its terms. */
 export const computedOnce = (plan: CheckedPlan, rows: Relation): Relation =>
-  plan.features.some((each) => each.kind === "sparse") ? fence(rows) : rows;
+  plan.features.some((feature) => feature.kind === "sparse") ? fence(rows) : rows;
 
 /** The target as a number: 1 and 0 for yes and no, the code of a class, or the number itself; NULL where it is missing. */
 export function targetExpression(plan: CheckedPlan, shape: Pick<FrameShape, "classes">): Expression {
@@ -350,7 +355,7 @@ export function frameRelation(
           },
         ]),
     ...shape.numbers.map((name) => ({ name, expression: number(name) })),
-    ...shape.categories.map((each) => ({ name: each.column, expression: codeExpression(each) })),
+    ...shape.categories.map((category) => ({ name: category.column, expression: codeExpression(category) })),
   ];
   const needed = new Set([...items.flatMap((item) => columnsOf(item.expression))]);
   return label(project(computedOnce(plan, prune(rows, needed)), items), "training frame");

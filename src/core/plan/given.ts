@@ -31,7 +31,10 @@ export function givenParameters(plan: CheckedPlan, relation: Relation): readonly
 /** The statement of a relation over given rows, with parameters $1, $2 and so on for the one row. */
 export function withGiven(parameters: readonly GivenParameter[], inner: string, cast = false): string {
   const given = parameters
-    .map((each, index) => `$${index + 1}${cast ? `::${each.type}` : ""} AS ${quoteIdentifier(each.name)}`)
+    .map(
+      (parameter, index) =>
+        `$${index + 1}${cast ? `::${parameter.type}` : ""} AS ${quoteIdentifier(parameter.name)}`,
+    )
     .join(", ");
   return `WITH ${quoteIdentifier(GIVEN)} AS (SELECT ${given === "" ? `1 AS ${hidden("none")}` : given})\nSELECT * FROM (\n${inner}\n) AS answer`;
 }

@@ -14,7 +14,7 @@ export interface GivenAway {
 function columnsByIdentity(strands: readonly CheckedStrand[]): ReadonlyMap<string, ColumnState> {
   const found = new Map<string, ColumnState>();
   for (const strand of strands) {
-    for (const columns of [strand.start, ...strand.steps.map((each) => each.shape.output)]) {
+    for (const columns of [strand.start, ...strand.steps.map((step) => step.shape.output)]) {
       for (const state of columns.values()) if (!found.has(state.identity)) found.set(state.identity, state);
     }
   }
@@ -28,7 +28,7 @@ function namedColumns(
   strands: readonly CheckedStrand[],
 ): readonly ColumnState[] {
   const within = (strand: CheckedStrand): ColumnState[] =>
-    [strand.start, ...strand.steps.map((each) => each.shape.output)].flatMap(
+    [strand.start, ...strand.steps.map((step) => step.shape.output)].flatMap(
       (columns) => columns.get(name) ?? [],
     );
   const here = within(main);
@@ -51,13 +51,15 @@ export function answersGivenAway(
     new Set(
       Object.entries(file.roles.known)
         .filter(([, moment]) => wanted(moment))
-        .flatMap(([name]) => namedColumns(name, main, strands).map((each) => each.identity)),
+        .flatMap(([name]) => namedColumns(name, main, strands).map((namedColumn) => namedColumn.identity)),
     );
   const late = marked((moment) => moment === "after");
   const moment = file.brief?.moment?.column;
   const cleared = new Set([
-    ...marked((each) => each !== "after"),
-    ...(moment === undefined ? [] : namedColumns(moment, main, strands).map((each) => each.identity)),
+    ...marked((text) => text !== "after"),
+    ...(moment === undefined
+      ? []
+      : namedColumns(moment, main, strands).map((namedColumn) => namedColumn.identity)),
   ]);
   const target = main.output.get(file.roles.target.column);
   const shared = new Set((target?.sources ?? []).filter((source) => !cleared.has(source)));
@@ -81,9 +83,9 @@ function wayTo(
   let front: { readonly identity: string; readonly way: readonly string[] }[] = [
     { identity: feature.identity, way: [feature.name] },
   ];
-  const seen = new Set(front.map((each) => each.identity));
+  const seen = new Set(front.map((member) => member.identity));
   while (front.length > 0) {
-    const found = front.find((each) => wanted(each.identity));
+    const found = front.find((member) => wanted(member.identity));
     if (found) return found.way;
     front = front.flatMap(({ identity, way }) =>
       (cleared.has(identity) ? [] : (columns.get(identity)?.parents ?? [])).flatMap((parent) => {

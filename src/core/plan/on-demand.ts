@@ -102,7 +102,7 @@ function descentOf(plan: CheckedPlan, names: readonly string[]): readonly string
   const source = { schema: "", table: "" };
   const rows = new PlanBuilder({ ...plan, standIn: { source, columns: new Map() } }).main({ learned: {} });
   const reads = readsOf(prune(filter(rows, plan.score), new Set([...names, ...columnsOf(plan.score)])));
-  const used = [...reads.values()].find((each) => each.schema === "" && each.table === "")?.columns;
+  const used = [...reads.values()].find((name) => name.schema === "" && name.table === "")?.columns;
   return [...plan.main.start.keys()].filter((name) => used?.has(sourceColumn(plan.main, name)));
 }
 
@@ -116,7 +116,7 @@ export function onDemandContract(plan: CheckedPlan, declared: ReadonlyMap<string
   const needed = descentOf(plan, [
     ...roles.key,
     ...plan.features.map((feature) => feature.name),
-    ...delivery.flatMap((each) => each.columns),
+    ...delivery.flatMap((delivery) => delivery.columns),
   ]);
   const answer = descentOf(plan, [...roles.key, ...columnsOf(plan.target)]);
   const contractOf = (name: string): ContractColumn => {
@@ -134,10 +134,10 @@ export function onDemandContract(plan: CheckedPlan, declared: ReadonlyMap<string
 export function readsWhatIsAbsent(relation: Relation, { source, columns }: StandIn): boolean {
   const reads = readsOf(prune(relation, new Set(outputColumns(relation)))).values();
   return [...reads].some(
-    (each) =>
-      each.schema === source.schema &&
-      each.table === source.table &&
-      [...each.columns].some((name) => !columns.has(name)),
+    (oneName) =>
+      oneName.schema === source.schema &&
+      oneName.table === source.table &&
+      [...oneName.columns].some((name) => !columns.has(name)),
   );
 }
 
@@ -153,7 +153,7 @@ export interface AnswerNames {
 
 /** The names of those columns; numbered when the user's own columns are called so. */
 export function answerNames(plan: CheckedPlan): AnswerNames {
-  const taken = [...plan.file.roles.key, ...plan.file.delivery.flatMap((each) => each.columns)];
+  const taken = [...plan.file.roles.key, ...plan.file.delivery.flatMap((delivery) => delivery.columns)];
   const free = (name: string): string => freeName(name, taken);
   return {
     answer: free("answer"),

@@ -23,12 +23,12 @@ export function placeKeys(plan: CheckedPlan): (strand: string, after: number) =>
     const earlier = known.get(strand.name);
     if (earlier) return earlier;
     const used = (name: string): string => {
-      const other = plan.strands.find((each) => each.name === name);
+      const other = plan.strands.find((strand) => strand.name === name);
       return other ? (keysOf(other).at(-1) ?? "") : "";
     };
     const start =
       strand.from.kind === "table"
-        ? [strand.from.source, [...strand.start.values()].map((each) => [each.name, each.type])]
+        ? [strand.from.source, [...strand.start.values()].map((column) => [column.name, column.type])]
         : used(strand.from.name);
     const keys = [md5(JSON.stringify([plan.share, start]))];
     for (const [position, { step }] of strand.steps.entries()) {
@@ -45,7 +45,7 @@ export function placeKeys(plan: CheckedPlan): (strand: string, after: number) =>
     return keys;
   };
   return (strand, after) => {
-    const found = plan.strands.find((each) => each.name === strand);
+    const found = plan.strands.find((oneStrand) => oneStrand.name === strand);
     return found ? (keysOf(found)[after] ?? "") : "";
   };
 }

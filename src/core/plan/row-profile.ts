@@ -58,11 +58,11 @@ function knownLevels(
     for (const [name, values] of Object.entries(levels ?? {})) known.set(name, values);
   });
   const read = columnsRead(model).categories;
-  for (const each of shape.categories)
-    if (read.has(each.column))
+  for (const category of shape.categories)
+    if (read.has(category.column))
       known.set(
-        each.column,
-        each.levels.filter((level) => level !== null),
+        category.column,
+        category.levels.filter((level) => level !== null),
       );
   return known;
 }
@@ -75,7 +75,7 @@ export function featureInputs(plan: CheckedPlan): readonly string[] {
   );
   const rest = new PlanBuilder(plan).main({ learned: {}, fromStep: plan.learnsFrom, start });
   const reads = [...readsOf(prune(rest, new Set(plan.features.map((feature) => feature.name)))).values()];
-  const used = reads.find((each) => each.schema === "" && each.table === "")?.columns ?? new Set<string>();
+  const used = reads.find((name) => name.schema === "" && name.table === "")?.columns ?? new Set<string>();
   return outputColumns(start).filter((name) => used.has(name));
 }
 
@@ -158,7 +158,7 @@ export function profileRelation(
     ...measures,
   ];
   const needed = new Set([
-    ...asked.flatMap((each) => columnsOf(each.expression)),
+    ...asked.flatMap((item) => columnsOf(item.expression)),
     ...("base" in from ? [PART_COLUMN] : columnsOf(from.condition)),
   ]);
   return aggregateRows(prune(rows, needed), [], asked);
@@ -222,6 +222,6 @@ export function breachRelation(
   const wrong = conditions[kind]();
   if (!wrong) return undefined;
   const start = plan.main.steps[plan.learnsFrom]?.input ?? plan.main.output;
-  const names = [...new Set([...plan.file.roles.key.filter((each) => start.has(each)), name])];
+  const names = [...new Set([...plan.file.roles.key.filter((text) => start.has(text)), name])];
   return filter(inputsToScore(plan, learned, names), wrong);
 }

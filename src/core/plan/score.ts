@@ -50,9 +50,9 @@ const classColumn = (name: string, index: number): string => indicatorName(PROBA
 
 /** Rows with the numbers of their prediction: the kept columns, then those of the outputs. */
 export function predicted(rows: Relation, kept: readonly string[], program: ScoringProgram): Relation {
-  const made = new Set(program.stages.flat().map((each) => each.name));
-  const read = [...program.stages.flat().map((each) => each.expression), ...program.outputs]
-    .flatMap((each) => columnsOf(each))
+  const made = new Set(program.stages.flat().map((item) => item.name));
+  const read = [...program.stages.flat().map((item) => item.expression), ...program.outputs]
+    .flatMap((node) => columnsOf(node))
     .filter((name) => !made.has(name));
   let relation = fence(prune(rows, new Set([...kept, ...read])));
   for (const stage of program.stages) relation = fence(label(withColumns(relation, stage), "predictor"));
@@ -126,7 +126,7 @@ export function scoreRelation(plan: CheckedPlan, options: ScoreOptions): Relatio
         options.from,
         [
           ...kept,
-          ...readableOutputs(task, 0).flatMap((each) => columnsOf(each.expression)),
+          ...readableOutputs(task, 0).flatMap((readableOutput) => columnsOf(readableOutput.expression)),
           ...(options.reasons ? [REASONS_COLUMN] : []),
         ].filter((name, index, all) => all.indexOf(name) === index),
       )
@@ -164,10 +164,10 @@ export function inputRelation(
   const rows = rowsToScore(plan, learned, narrow);
   const items = [
     ...kept.map((name) => ({ name, expression: column(name) })),
-    ...featureItems(plan, learned, model).filter((each) => !kept.includes(each.name)),
+    ...featureItems(plan, learned, model).filter((featureItem) => !kept.includes(featureItem.name)),
   ];
   return project(
-    computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))),
+    computedOnce(plan, prune(rows, new Set(items.flatMap((item) => columnsOf(item.expression))))),
     items,
   );
 }
@@ -213,7 +213,7 @@ export function featuresGiven(
   });
   const items = featureItems(plan, learned, model);
   return project(
-    computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))),
+    computedOnce(plan, prune(rows, new Set(items.flatMap((item) => columnsOf(item.expression))))),
     items,
   );
 }
@@ -268,8 +268,8 @@ export function judgedRelation(
   const features: readonly NamedExpression[] = [
     ...shape.numbers.map((name) => ({ name, expression: number(name) })),
     ...shape.categories.map(({ column: name }) => ({ name, expression: cast(column(name), "text") })),
-  ].filter((each) => !key.includes(each.name));
-  const names = new Set(features.map((each) => each.name));
+  ].filter((item) => !key.includes(item.name));
+  const names = new Set(features.map((feature) => feature.name));
   const {
     target: { column: targetColumn, kind },
   } = plan.file.roles;
@@ -295,7 +295,7 @@ export function judgedRelation(
   ];
   const plain = label(
     project(
-      computedOnce(plan, prune(rows, new Set(items.flatMap((each) => columnsOf(each.expression))))),
+      computedOnce(plan, prune(rows, new Set(items.flatMap((item) => columnsOf(item.expression))))),
       items,
     ),
     "evaluated rows",

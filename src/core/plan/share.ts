@@ -24,7 +24,7 @@ const inShare = (by: readonly string[], share: number): Expression =>
 /** The strands that the main strand's rows pass through, from the one that begins with a table to the main strand itself. */
 function wayOf(plan: CheckedPlan, strand: CheckedStrand): readonly CheckedStrand[] {
   const { from } = strand;
-  const other = from.kind === "strand" ? plan.strands.find((each) => each.name === from.name) : undefined;
+  const other = from.kind === "strand" ? plan.strands.find((strand) => strand.name === from.name) : undefined;
   return other ? [...wayOf(plan, other), strand] : [strand];
 }
 

@@ -20,9 +20,9 @@ export function describePlan(
   const print = (relation: Parameters<typeof printRelation>[0]): string =>
     printRelation(relation, { runTime });
   const scratch = (table: string) => ({ schema: "scratch", table });
-  const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((each) => ({
-    purpose: `must be empty, otherwise "${each.step}" of ${each.strand} ${each.otherwise === "warn" ? "warns" : "stops the run"}`,
-    sql: print(each.rows),
+  const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((item) => ({
+    purpose: `must be empty, otherwise "${item.step}" of ${item.strand} ${item.otherwise === "warn" ? "warns" : "stops the run"}`,
+    sql: print(item.rows),
   }));
   const base = needsBase(plan) ? scratch("base") : undefined;
   if (base) {

@@ -25,7 +25,7 @@ function rootOf(plan: CheckedPlan, strand = plan.main): TableReference {
   if (from.kind === "table") return from.source;
   return rootOf(
     plan,
-    plan.strands.find((each) => each.name === from.name)!,
+    plan.strands.find((strand) => strand.name === from.name)!,
   );
 }
 
@@ -48,12 +48,12 @@ export function workloadOf(
   const { plan, kind, rowsOf } = sized;
   const sources = sourcesOf(plan);
   const rows = rowsOf(rootOf(plan));
-  const read = sources.reduce((sum, each) => sum + rowsOf(each) * each.columns.length, 0);
+  const read = sources.reduce((sum, source) => sum + rowsOf(source) * source.columns.length, 0);
   const fits = kind === "train" && run.candidate ? fitCount(run.candidate, plan.file).fits : 0;
   const cells = (read + rows * plan.features.length * fits) * (run.share ?? 1);
   return {
     rows: Math.round(rows),
-    columns: sources.reduce((sum, each) => sum + each.columns.length, 0),
+    columns: sources.reduce((sum, source) => sum + source.columns.length, 0),
     cells: Math.round(cells),
     small: cells <= MOST_CELLS[kind],
   };

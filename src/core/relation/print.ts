@@ -92,7 +92,7 @@ class Printer {
           name: measure.name,
           expression: substitute(measure.expression, definitions),
         }));
-        return { ...input, items: [...by, ...measures], groupBy: by.map((each) => each.expression) };
+        return { ...input, items: [...by, ...measures], groupBy: by.map((key) => key.expression) };
       }
       case "join":
         return this.join(relation);
@@ -101,7 +101,7 @@ class Printer {
       case "limit": {
         const input = this.foldable(
           this.block(relation.input),
-          relation.order.map((each) => each.expression),
+          relation.order.map((order) => order.expression),
         );
         const definitions = definitionsOf(input);
         return {
@@ -109,7 +109,7 @@ class Printer {
           limit: {
             rows: relation.rows,
             order: relation.order
-              .map((each) => ({ ...each, expression: substitute(each.expression, definitions) }))
+              .map((order) => ({ ...order, expression: substitute(order.expression, definitions) }))
               .filter(({ expression }) => expression.kind !== "literal"),
           },
         };
@@ -118,12 +118,13 @@ class Printer {
         const values = (definitions: ReadonlyMap<string, Expression>): string =>
           relation.columns
             .map(
-              (each) => `(${quoteText(each.name)}, ${this.print(substitute(each.expression, definitions))})`,
+              (column) =>
+                `(${quoteText(column.name)}, ${this.print(substitute(column.expression, definitions))})`,
             )
             .join(", ");
         return this.lateral(
           relation,
-          relation.columns.map((each) => each.expression),
+          relation.columns.map((column) => column.expression),
           [relation.nameColumn, relation.valueColumn],
           (definitions) => `VALUES ${values(definitions)}`,
         );
@@ -184,10 +185,10 @@ class Printer {
     const condition =
       relation.condition &&
       this.print(
-        mapExpression(relation.condition, (each) => {
-          if (each.kind !== "column") return each;
-          const other = fromOtherSide(each.name);
-          return other === undefined ? (definitions.get(each.name) ?? each) : column(other, right.alias);
+        mapExpression(relation.condition, (node) => {
+          if (node.kind !== "column") return node;
+          const other = fromOtherSide(node.name);
+          return other === undefined ? (definitions.get(node.name) ?? node) : column(other, right.alias);
         }),
       );
     const pairs = relation.on.map(
@@ -202,7 +203,7 @@ class Printer {
       joins: [...left.joins, clause],
       items: [
         ...left.items,
-        ...relation.take.map((each) => ({ name: each.name, expression: column(each.from, right.alias) })),
+        ...relation.take.map((pair) => ({ name: pair.name, expression: column(pair.from, right.alias) })),
       ],
       labels: [...left.labels],
     };
@@ -281,8 +282,8 @@ class Printer {
     const bare = (expression: Expression): Expression =>
       block.joins.length > 0
         ? expression
-        : mapExpression(expression, (each) =>
-            each.kind === "column" ? { kind: "column", name: each.name } : each,
+        : mapExpression(expression, (node) =>
+            node.kind === "column" ? { kind: "column", name: node.name } : node,
           );
     const items = block.items.map((item) => {
       const expression = bare(item.expression);
@@ -301,15 +302,15 @@ class Printer {
       ...block.joins,
     ];
     if (block.where.length > 0)
-      lines.push(`WHERE ${block.where.map((each) => this.conjunct(bare(each))).join(" AND ")}`);
+      lines.push(`WHERE ${block.where.map((node) => this.conjunct(bare(node))).join(" AND ")}`);
     if (block.groupBy && block.groupBy.length > 0)
-      lines.push(`GROUP BY ${block.groupBy.map((each) => this.print(bare(each))).join(", ")}`);
+      lines.push(`GROUP BY ${block.groupBy.map((node) => this.print(bare(node))).join(", ")}`);
     if (block.limit) {
       if (block.limit.order.length > 0)
         lines.push(
           `ORDER BY ${printOrder(
-            block.limit.order.map((each) => ({ ...each, expression: bare(each.expression) })),
-            (each) => this.print(each),
+            block.limit.order.map((order) => ({ ...order, expression: bare(order.expression) })),
+            (node) => this.print(node),
           )}`,
         );
       lines.push(`LIMIT ${Math.trunc(block.limit.rows)}`);

@@ -28,7 +28,7 @@ export function prune(relation: Relation, needed: ReadonlySet<string>): Relation
         input: prune(relation.input, new Set([...needed, ...columnsOf(relation.condition)])),
       };
     case "join": {
-      const take = relation.take.filter((each) => needed.has(each.name));
+      const take = relation.take.filter((pair) => needed.has(pair.name));
       const compared = relation.condition ? columnsOf(relation.condition) : [];
       const left = new Set([
         ...outputColumns(relation.left).filter((name) => needed.has(name)),
@@ -36,21 +36,21 @@ export function prune(relation: Relation, needed: ReadonlySet<string>): Relation
         ...compared.filter((name) => fromOtherSide(name) === undefined),
       ]);
       const right = new Set([
-        ...take.map((each) => each.from),
+        ...take.map((pair) => pair.from),
         ...relation.on.map((pair) => pair.right),
         ...compared.flatMap((name) => fromOtherSide(name) ?? []),
       ]);
       return { ...relation, take, left: prune(relation.left, left), right: prune(relation.right, right) };
     }
     case "union": {
-      const inputs = relation.inputs.map((each) => prune(each, needed));
+      const inputs = relation.inputs.map((input) => prune(input, needed));
       const columns = outputColumns(inputs[0]!);
       // Inputs need not lose the same columns (a filter keeps what it reads), but their rows must fit together.
       return {
         ...relation,
-        inputs: inputs.map((each) =>
+        inputs: inputs.map((input) =>
           keepColumns(
-            each,
+            input,
             columns.filter((name) => needed.has(name)),
           ),
         ),
@@ -61,7 +61,7 @@ export function prune(relation: Relation, needed: ReadonlySet<string>): Relation
         ...relation,
         input: prune(
           relation.input,
-          new Set([...needed, ...relation.order.flatMap((each) => columnsOf(each.expression))]),
+          new Set([...needed, ...relation.order.flatMap((order) => columnsOf(order.expression))]),
         ),
       };
     case "unpivot": {
@@ -71,7 +71,7 @@ export function prune(relation: Relation, needed: ReadonlySet<string>): Relation
         keep,
         input: prune(
           relation.input,
-          new Set([...keep, ...relation.columns.flatMap((each) => columnsOf(each.expression))]),
+          new Set([...keep, ...relation.columns.flatMap((column) => columnsOf(column.expression))]),
         ),
       };
     }

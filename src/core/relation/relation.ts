@@ -89,7 +89,7 @@ export function outputColumns(relation: Relation): readonly string[] {
     case "unpivot":
       return [...relation.keep, relation.nameColumn, relation.valueColumn];
     case "join":
-      return [...outputColumns(relation.left), ...relation.take.map((each) => each.name)];
+      return [...outputColumns(relation.left), ...relation.take.map((pair) => pair.name)];
     case "aggregate":
       return [...relation.by, ...relation.measures.map((measure) => measure.name)];
   }

@@ -45,7 +45,7 @@ function windowsOf(expression: Expression, origins: ReadonlyMap<string, string>)
         found,
         together(
           origins,
-          node.by.flatMap((each) => plainName(each) ?? []),
+          node.by.flatMap((node) => plainName(node) ?? []),
         ),
       );
   });
@@ -114,7 +114,7 @@ class Descents {
             }),
           ),
           division: relation.items.reduce<Division>(
-            (found, each) => both(found, windowsOf(each.expression, origins)),
+            (found, item) => both(found, windowsOf(item.expression, origins)),
             division,
           ),
         };
@@ -157,16 +157,16 @@ class Descents {
 
   /** Rows of another table would stay whole. */
   private united(relation: Extract<Relation, { kind: "union" }>): Descent | undefined {
-    const inputs = relation.inputs.map((each) => this.of(each));
-    if (inputs.every((each) => each === undefined)) return undefined;
-    const division = inputs.reduce<Division>((found, each) => both(found, each ? each.division : NONE), {
+    const inputs = relation.inputs.map((input) => this.of(input));
+    if (inputs.every((input) => input === undefined)) return undefined;
+    const division = inputs.reduce<Division>((found, input) => both(found, input ? input.division : NONE), {
       kind: "any",
     });
     const [first] = inputs;
     return {
       origins: new Map(
         [...(first?.origins ?? [])].filter(([name, origin]) =>
-          inputs.every((each) => each?.origins.get(name) === origin),
+          inputs.every((input) => input?.origins.get(name) === origin),
         ),
       ),
       division,

@@ -4,7 +4,7 @@ import { secondsLeft, secondsToStart, type Occupied, type Waiting } from "./fore
 
 /** The same second by second: whoever is free takes the first run that it may take. */
 function simulated(workers: readonly Occupied[], waiting: readonly Waiting[]): number | undefined {
-  const left = workers.map((each) => each.busyFor!);
+  const left = workers.map((worker) => worker.busyFor!);
   const begun = waiting.map((): number | undefined => undefined);
   for (let second = 0; second < 2000; second += 1) {
     for (const [run, { small, takes }] of waiting.entries()) {
@@ -31,7 +31,7 @@ test("a run begins when a walk second by second says that it does", () => {
       fc.array(run, { minLength: 1, maxLength: 6 }),
       (workers, waiting) => {
         // In their order: a run that goes past another begins at another time than it would behind it.
-        fc.pre(waiting.every((each) => each.small === waiting[0]!.small));
+        fc.pre(waiting.every((run) => run.small === waiting[0]!.small));
         expect(secondsToStart(workers, waiting)).toBe(simulated(workers, waiting));
       },
     ),

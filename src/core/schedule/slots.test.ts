@@ -1,6 +1,6 @@
 import { dueSlots, nextSlots, slotsBetween } from "./slots";
 
-const iso = (slots: readonly Date[]): readonly string[] => slots.map((each) => each.toISOString());
+const iso = (slots: readonly Date[]): readonly string[] => slots.map((slot) => slot.toISOString());
 
 describe("times of a cron expression", () => {
   test("are local to the zone, also across the change of the clocks", () => {
@@ -45,7 +45,7 @@ describe("times of a cron expression", () => {
   test("missed ones are skipped or one catch-up run, those in time always run", () => {
     const now = new Date("2026-06-30T12:03:00Z");
     const [early, late, just] = ["2026-06-29T12:00:00Z", "2026-06-30T06:00:00Z", "2026-06-30T12:00:00Z"].map(
-      (each) => new Date(each),
+      (text) => new Date(text),
     ) as [Date, Date, Date];
     expect(dueSlots([early, late], now, "skip")).toEqual([]);
     expect(dueSlots([early, late], now, "catch_up_once")).toEqual([late]);

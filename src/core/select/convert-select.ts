@@ -232,7 +232,7 @@ function joinOf(fields: Fields, context: SelectContext): From | undefined {
   const right = fromItem(fields["rarg"] as RawNode, context);
   if (!left || !right) return undefined;
   const [here, there] = [labelled(left), labelled(right)];
-  const twice = there.sources.find((each) => here.sources.some((other) => other.alias === each.alias));
+  const twice = there.sources.find((source) => here.sources.some((other) => other.alias === source.alias));
   if (twice) {
     context.report(
       `Two sources are named "${twice.alias}".`,
@@ -250,10 +250,10 @@ function joinOf(fields: Fields, context: SelectContext): From | undefined {
     ...names,
   });
   if (!condition) return undefined;
-  const sided = mapExpression(condition, (each) =>
-    each.kind === "column" && rightColumns.includes(each.name)
-      ? { ...each, name: otherSide(each.name) }
-      : each,
+  const sided = mapExpression(condition, (node) =>
+    node.kind === "column" && rightColumns.includes(node.name)
+      ? { ...node, name: otherSide(node.name) }
+      : node,
   );
   return {
     sources,
@@ -275,14 +275,14 @@ function resolver(
   context: Pick<SelectContext, "report">,
 ): Pick<ConvertContext, "qualified" | "unqualified"> {
   return {
-    qualified: (qualifier, name) => sources.find((each) => each.alias === qualifier)?.columns.get(name),
+    qualified: (qualifier, name) => sources.find((source) => source.alias === qualifier)?.columns.get(name),
     unqualified: (name) => {
-      const found = sources.flatMap((each) => each.columns.get(name) ?? []);
+      const found = sources.flatMap((source) => source.columns.get(name) ?? []);
       if (found.length > 1)
         context.report(
           `"${name}" is a column of several sources.`,
           undefined,
-          `Write ${sources.map((each) => `${each.alias}.${name}`).join(" or ")}.`,
+          `Write ${sources.map((source) => `${source.alias}.${name}`).join(" or ")}.`,
         );
       return found[0];
     },
@@ -295,8 +295,8 @@ function targetList(
   names: ConvertContext,
 ): readonly NamedExpression[] | undefined {
   const targets: NamedExpression[] = [];
-  for (const [index, each] of raw.entries()) {
-    const target = each["ResTarget"] as { name?: string; val?: RawNode; location?: number };
+  for (const [index, item] of raw.entries()) {
+    const target = item["ResTarget"] as { name?: string; val?: RawNode; location?: number };
     const reference = target.val?.["ColumnRef"] as { fields?: readonly Fields[] } | undefined;
     const parts = reference?.fields ?? [];
     if (parts.at(-1)?.["A_Star"]) {
@@ -317,7 +317,7 @@ function targetList(
     targets.push({ name: target.name ?? own, expression });
   }
   const twice = targets.find(
-    (each, index) => targets.findIndex((other) => other.name === each.name) !== index,
+    (target, index) => targets.findIndex((other) => other.name === target.name) !== index,
   );
   if (!twice) return targets;
   names.report(`Two columns are named "${twice.name}".`, undefined, "Rename one of them with AS.");
@@ -332,9 +332,10 @@ const isAggregate = (node: Expression): boolean =>
 /** Whether an aggregate stands in it that is not the call of a window. */
 const hasAggregate = (node: Expression): boolean =>
   isAggregate(node) ||
-  (node.kind === "window" ? [...node.by, ...node.order.map((each) => each.expression)] : children(node)).some(
-    hasAggregate,
-  );
+  (node.kind === "window"
+    ? [...node.by, ...node.order.map((order) => order.expression)]
+    : children(node)
+  ).some(hasAggregate);
 
 /** GROUP BY, HAVING and aggregates: groups and aggregates become columns first, then the list is computed from them. */
 function grouped(
@@ -346,18 +347,18 @@ function grouped(
   const having = fields["havingClause"] ? convertNode(fields["havingClause"] as RawNode, names) : undefined;
   if (fields["havingClause"] && !having) return undefined;
   const rawGroups = (fields["groupClause"] as RawNode[] | undefined) ?? [];
-  if (rawGroups.length === 0 && !having && !targets.some((each) => hasAggregate(each.expression)))
+  if (rawGroups.length === 0 && !having && !targets.some((target) => hasAggregate(target.expression)))
     return project(rows, targets);
   const groups: NamedExpression[] = [];
   for (const raw of rawGroups) {
     const position = ((raw["A_Const"] as { ival?: { ival?: number } } | undefined)?.ival?.ival ?? 0) - 1;
-    const byAlias = targets.find((each) => {
+    const byAlias = targets.find((target) => {
       const ref = raw["ColumnRef"] as { fields?: readonly Fields[] } | undefined;
       return (
         ref?.fields?.length === 1 &&
-        (ref.fields[0]!["String"] as { sval?: string } | undefined)?.sval === each.name &&
-        !hasAggregate(each.expression) &&
-        each.expression.kind !== "column"
+        (ref.fields[0]!["String"] as { sval?: string } | undefined)?.sval === target.name &&
+        !hasAggregate(target.expression) &&
+        target.expression.kind !== "column"
       );
     });
     const expression = targets[position]?.expression ?? byAlias?.expression ?? convertNode(raw, names);
@@ -368,7 +369,7 @@ function grouped(
     });
   }
   const printed = (node: Expression): string => printExpression(node, { runTime: "" });
-  const byText = new Map(groups.map((each) => [printed(each.expression), each.name]));
+  const byText = new Map(groups.map((group) => [printed(group.expression), group.name]));
   const aggregates = new Map<string, NamedExpression>();
   const rewritten = (node: Expression): Expression => {
     const group = byText.get(printed(node));
@@ -379,14 +380,14 @@ function grouped(
     aggregates.set(text, known);
     return { ...column(known.name), ...(node.at === undefined ? {} : { at: node.at }) };
   };
-  const items = targets.map((each) => ({ name: each.name, expression: rewritten(each.expression) }));
+  const items = targets.map((target) => ({ name: target.name, expression: rewritten(target.expression) }));
   const condition = having && rewritten(having);
-  const grouping = groups.some((each) => each.expression.kind !== "column")
+  const grouping = groups.some((group) => group.expression.kind !== "column")
     ? withColumns(rows, groups)
     : rows;
   const answer = aggregateRows(
     grouping,
-    groups.map((each) => each.name),
+    groups.map((group) => group.name),
     [...aggregates.values()],
   );
   return project(condition ? filter(answer, condition) : answer, items);

@@ -39,11 +39,11 @@ export function inferColumns(relation: Relation, context: InferContext): ColumnS
     return context.written(
       name,
       check(expression, columns, aggregates),
-      columnsOf(expression).flatMap((each) => columns.get(each) ?? []),
+      columnsOf(expression).flatMap((column) => columns.get(column) ?? []),
     );
   };
   const named = (states: readonly ColumnState[]): ColumnSet =>
-    new Map(states.map((each) => [each.name, each]));
+    new Map(states.map((state) => [state.name, state]));
   switch (relation.kind) {
     // A statement that a person writes reads tables only.
     case "given":
@@ -60,7 +60,7 @@ export function inferColumns(relation: Relation, context: InferContext): ColumnS
     }
     case "limit": {
       const columns = inferColumns(relation.input, context);
-      for (const each of relation.order) check(each.expression, columns);
+      for (const order of relation.order) check(order.expression, columns);
       return columns;
     }
     case "project": {
@@ -72,16 +72,16 @@ export function inferColumns(relation: Relation, context: InferContext): ColumnS
       const keys = relation.by.flatMap((name) => columns.get(name) ?? []);
       return named([
         ...keys,
-        ...relation.measures.map((each) => made(each.name, each.expression, columns, "required")),
+        ...relation.measures.map((measure) => made(measure.name, measure.expression, columns, "required")),
       ]);
     }
     case "join": {
       const left = inferColumns(relation.left, context);
       const right = inferColumns(relation.right, context);
-      const taken = relation.take.flatMap((each) => {
-        const state = right.get(each.from);
+      const taken = relation.take.flatMap((pair) => {
+        const state = right.get(pair.from);
         return state
-          ? [{ ...state, name: each.name, nullable: state.nullable || relation.how === "left" }]
+          ? [{ ...state, name: pair.name, nullable: state.nullable || relation.how === "left" }]
           : [];
       });
       const compared = columnsOf(relation.condition ?? NULL).flatMap(
@@ -94,15 +94,15 @@ export function inferColumns(relation: Relation, context: InferContext): ColumnS
       return named([...left.values(), ...taken]);
     }
     case "union": {
-      const parts = relation.inputs.map((each) => inferColumns(each, context));
+      const parts = relation.inputs.map((input) => inferColumns(input, context));
       return named(
         outputColumns(relation).map((name) => {
           const states = parts.flatMap((part) => part.get(name) ?? []);
           return context.written(
             name,
             {
-              type: unify(states.map((each) => each.type)) ?? "text",
-              nullable: states.some((each) => each.nullable),
+              type: unify(states.map((state) => state.type)) ?? "text",
+              nullable: states.some((state) => state.nullable),
             },
             states,
           );

@@ -39,7 +39,7 @@ const anything = fc
       "名前",
     ),
   )
-  .filter((each) => !each.includes("\0"));
+  .filter((text) => !text.includes("\0"));
 
 test("whatever a text holds, it comes back as one literal with that text", () => {
   fc.assert(
@@ -53,10 +53,10 @@ test("whatever a text holds, it comes back as one literal with that text", () =>
 test("whatever a name holds, it comes back as one identifier of that name", () => {
   fc.assert(
     fc.property(
-      anything.filter((each) => each.length > 0 && new TextEncoder().encode(each).length <= 63),
+      anything.filter((text) => text.length > 0 && new TextEncoder().encode(text).length <= 63),
       (name) => {
         expect(
-          onlyTarget(quoteIdentifier(name)).val.ColumnRef?.fields.map((each) => each.String.sval),
+          onlyTarget(quoteIdentifier(name)).val.ColumnRef?.fields.map((field) => field.String.sval),
         ).toEqual([name]);
       },
     ),

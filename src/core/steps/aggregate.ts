@@ -50,13 +50,13 @@ export const aggregateStep: StepKind = defineStep({
       const found = context.expression(text, path, { aggregates: "required" });
       if (!found) continue;
       const read = columnsOf(found.expression);
-      for (const each of read) reads.add(each);
+      for (const text of read) reads.add(text);
       output.set(
         name,
         context.written(
           name,
           found.checked,
-          read.flatMap((each) => context.input.get(each) ?? []),
+          read.flatMap((text) => context.input.get(text) ?? []),
         ),
       );
       writes.push(name);

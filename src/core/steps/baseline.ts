@@ -84,7 +84,7 @@ function againstPast(current: Settings, name: string, frame: WindowFrame, order:
   const over = (aggregate: Expression): Expression => ({
     kind: "window",
     call: aggregate,
-    by: current.entity.map((each) => column(each)),
+    by: current.entity.map((text) => column(text)),
     order: [{ expression: column(order) }],
     frame,
   });
@@ -119,7 +119,7 @@ export const baselineStep: StepKind = defineStep({
         ),
         ["past"],
       );
-    if (entity.some((each) => each.bundle))
+    if (entity.some((column) => column.bundle))
       context.report(
         problem("bundle_read", "An entity column was already encoded.", "Put this step before that one."),
         ["entity"],
@@ -137,8 +137,8 @@ export const baselineStep: StepKind = defineStep({
     });
     return {
       output: changed(context.input, written),
-      reads: [...current.columns, ...current.entity, ...order.map((each) => each.name)],
-      writes: written.map((each) => each.name),
+      reads: [...current.columns, ...current.entity, ...order.map((column) => column.name)],
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },
@@ -196,8 +196,8 @@ export const baselineStep: StepKind = defineStep({
                 ? typedNull("double precision")
                 : double(overall);
             const entries = Object.entries(found?.entities ?? {}).flatMap(
-              ([key, each]): (readonly [string, number])[] =>
-                each[which] === null ? [] : [[key, each[which]]],
+              ([key, value]): (readonly [string, number])[] =>
+                value[which] === null ? [] : [[key, value[which]]],
             );
             return {
               kind: "lookup",

@@ -82,7 +82,7 @@ export const binStep: StepKind = defineStep({
     return {
       output: changed(context.input, written),
       reads: current.columns,
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },

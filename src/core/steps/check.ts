@@ -171,8 +171,8 @@ function checkTypes(current: Settings, context: CheckContext): void {
 
 const countRows: Expression = { ...call("count"), star: true };
 const outsideOf = (value: Expression, current: NonNullable<Settings["range"]>): Expression => {
-  const bound = (each: number | string): Expression =>
-    typeof each === "number" ? double(each) : cast(text(each), "timestamptz");
+  const bound = (item: number | string): Expression =>
+    typeof item === "number" ? double(item) : cast(text(item), "timestamptz");
   const conditions = [
     ...(current.least === undefined ? [] : [binary(value, "<", bound(current.least))]),
     ...(current.most === undefined ? [] : [binary(value, ">", bound(current.most))]),
@@ -206,7 +206,7 @@ function breaking(current: Settings, input: Relation, context: ApplyContext): Re
       current.range.column,
     ]);
   if (current.one_of) {
-    const values = current.one_of.values.map((each) => asText(constantExpression(each)));
+    const values = current.one_of.values.map((value) => asText(constantExpression(value)));
     return keepColumns(
       filter(input, { kind: "in", operand: asText(column(current.one_of.column)), values, negated: true }),
       [current.one_of.column],

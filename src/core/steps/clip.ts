@@ -23,13 +23,13 @@ type Settings = z.infer<typeof settings>;
 const learnedSchema = z.object({
   columns: z.record(z.string(), z.object({ low: z.number().nullable(), high: z.number().nullable() })),
 });
-const isLearned = (each: Settings["low"]): each is { quantile: number } => typeof each === "object";
+const isLearned = (item: Settings["low"]): item is { quantile: number } => typeof item === "object";
 const wholeOnly = (current: Settings): boolean =>
   [current.low, current.high].every(
-    (each) => each === undefined || (typeof each === "number" && Number.isInteger(each)),
+    (item) => item === undefined || (typeof item === "number" && Number.isInteger(item)),
   );
-const wording = (each: Settings["low"], none: string): string =>
-  each === undefined ? none : isLearned(each) ? `quantile ${each.quantile}` : String(each);
+const wording = (item: Settings["low"], none: string): string =>
+  item === undefined ? none : isLearned(item) ? `quantile ${item.quantile}` : String(item);
 
 export const clipStep: StepKind = defineStep({
   kind: "clip",
@@ -64,7 +64,7 @@ export const clipStep: StepKind = defineStep({
     return {
       output: changed(context.input, written),
       reads: current.columns,
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },
@@ -74,9 +74,9 @@ export const clipStep: StepKind = defineStep({
     questions: (current) => [
       {
         measures: current.columns.flatMap((name, place) => {
-          const quantile = (each: Settings["low"]): Expression =>
-            isLearned(each)
-              ? { ...call("percentile_cont", double(each.quantile)), withinGroup: asDouble(column(name)) }
+          const quantile = (item: Settings["low"]): Expression =>
+            isLearned(item)
+              ? { ...call("percentile_cont", double(item.quantile)), withinGroup: asDouble(column(name)) }
               : call("min", typedNull("double precision"));
           return [
             { name: `l${place}`, expression: quantile(current.low) },

@@ -50,7 +50,7 @@ export const keepStep: StepKind = defineStep({
   sentence: (settings) => `keep ${listNames(settings.columns)}`,
   check: (settings, context) => {
     const kept = named(context, settings.columns);
-    const output = new Map(kept.map((each) => [each.name, each]));
+    const output = new Map(kept.map((column) => [column.name, column]));
     return {
       output,
       reads: [],
@@ -83,7 +83,7 @@ export const dropStep: StepKind = defineStep({
   }),
   sentence: (settings) => `drop ${listNames(settings.columns)}`,
   check: (settings, context) => {
-    const dropped = new Set(named(context, settings.columns).map((each) => each.name));
+    const dropped = new Set(named(context, settings.columns).map((column) => column.name));
     return {
       output: new Map([...context.input].filter(([name]) => !dropped.has(name))),
       reads: [],

@@ -242,7 +242,7 @@ export const convertStep: StepKind = defineStep({
     return {
       output: changed(context.input, written),
       reads: Object.keys(current.columns),
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },

@@ -29,13 +29,13 @@ export const cycleStep: StepKind = defineStep({
   sentence: (settings) => `${listNames(settings.columns)} as sine and cosine, period ${settings.period}`,
   check: (settings, context) => {
     const found = ofFamily(context, settings.columns, ["columns"], "number", "encoded cyclically");
-    const written = found.flatMap((each) =>
+    const written = found.flatMap((column) =>
       ["sin", "cos"].map((side) => {
-        checkNewName(context, `${each.name}_${side}`, ["columns"]);
+        checkNewName(context, `${column.name}_${side}`, ["columns"]);
         return context.written(
-          `${each.name}_${side}`,
-          { type: "double precision", nullable: each.nullable },
-          [each],
+          `${column.name}_${side}`,
+          { type: "double precision", nullable: column.nullable },
+          [column],
         );
       }),
     );
@@ -45,7 +45,7 @@ export const cycleStep: StepKind = defineStep({
     return {
       output,
       reads: settings.columns,
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: settings.columns,
     };
   },

@@ -76,7 +76,7 @@ export const datePartsStep: StepKind = defineStep({
   },
   settings,
   sentence: (current) =>
-    `${listNames(current.parts.map((each) => each.replaceAll("_", " ")))} of ${current.column}`,
+    `${listNames(current.parts.map((part) => part.replaceAll("_", " ")))} of ${current.column}`,
   check: (current, context) => {
     const found = ofFamily(context, [current.column], ["column"], "moment", "split");
     if (!isZone(current.zone))
@@ -88,32 +88,32 @@ export const datePartsStep: StepKind = defineStep({
         ),
         ["zone"],
       );
-    const written = current.parts.map((each, index) => {
-      const name = `${current.column}_${each}`;
+    const written = current.parts.map((onePart, index) => {
+      const name = `${current.column}_${onePart}`;
       checkNewName(context, name, ["parts", index]);
       return context.written(
         name,
-        { type: part(current.column, "date", "UTC", each).type, nullable: found[0]?.nullable ?? true },
+        { type: part(current.column, "date", "UTC", onePart).type, nullable: found[0]?.nullable ?? true },
         found,
       );
     });
     return {
       output: changed(context.input, written),
       reads: [current.column],
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },
   apply: (current, input, _learned, context) =>
     withColumns(
       input,
-      current.parts.map((each) => ({
-        name: `${current.column}_${each}`,
+      current.parts.map((onePart) => ({
+        name: `${current.column}_${onePart}`,
         expression: part(
           current.column,
           context.input.get(current.column)?.type ?? "date",
           current.zone,
-          each,
+          onePart,
         ).expression,
       })),
     ),
@@ -170,12 +170,12 @@ export const elapsedStep: StepKind = defineStep({
     checkNewName(context, current.into, ["into"]);
     const written = context.written(
       current.into,
-      { type: "double precision", nullable: [...from, ...to].some((each) => each.nullable) },
+      { type: "double precision", nullable: [...from, ...to].some((column) => column.nullable) },
       [...from, ...to],
     );
     return {
       output: changed(context.input, [written]),
-      reads: [...from, ...to].map((each) => each.name),
+      reads: [...from, ...to].map((column) => column.name),
       writes: [current.into],
       drops: [],
     };

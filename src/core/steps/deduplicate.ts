@@ -43,7 +43,7 @@ export const deduplicateStep: StepKind = defineStep({
     const order = existing(context, orderColumns(settings.order), ["order"]);
     return {
       output: context.input,
-      reads: [...new Set([...by, ...order].map((each) => each.name))],
+      reads: [...new Set([...by, ...order].map((column) => column.name))],
       writes: [],
       drops: [],
     };
@@ -51,8 +51,8 @@ export const deduplicateStep: StepKind = defineStep({
   apply: (settings, input, _learned, context) => {
     const all = outputColumns(input);
     const by = settings.by ?? all;
-    const wanted = orderOf(settings.order).map((each): Order =>
-      settings.keep === "last" ? { ...each, descending: each.descending !== true } : each,
+    const wanted = orderOf(settings.order).map((order): Order =>
+      settings.keep === "last" ? { ...order, descending: order.descending !== true } : order,
     );
     const named = orderColumns(settings.order);
     const rank: Expression = {

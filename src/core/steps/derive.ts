@@ -59,19 +59,19 @@ export const deriveStep: StepKind = defineStep({
       const found = context.expression(text, path);
       if (!found) continue;
       const read = columnsOf(found.expression);
-      for (const each of read) reads.add(each);
+      for (const text of read) reads.add(text);
       written.push(
         context.written(
           name,
           found.checked,
-          read.flatMap((each) => context.input.get(each) ?? []),
+          read.flatMap((text) => context.input.get(text) ?? []),
         ),
       );
     }
     return {
       output: changed(context.input, written),
       reads: [...reads],
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },

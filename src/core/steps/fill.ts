@@ -114,7 +114,7 @@ function fillValue(
   const overall = learned?.values[name];
   const everywhere = overall === null || overall === undefined ? undefined : asWritten(overall, type);
   const groups = Object.entries(learned?.groups?.[name] ?? {}).flatMap(
-    ([key, each]): (readonly [string, number | string])[] => (each === null ? [] : [[key, each]]),
+    ([key, value]): (readonly [string, number | string])[] => (value === null ? [] : [[key, value]]),
   );
   if (!current.by || groups.length === 0) return everywhere;
   const kind: LookupType = isNumeric(current) ? "double precision" : "text";
@@ -262,8 +262,10 @@ export const fillStep: StepKind = defineStep({
     }
     return {
       output: changed(context.input, written),
-      reads: [...new Set([...current.columns, ...(current.by ?? []), ...forward.map((each) => each.name)])],
-      writes: written.map((each) => each.name),
+      reads: [
+        ...new Set([...current.columns, ...(current.by ?? []), ...forward.map((column) => column.name)]),
+      ],
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },

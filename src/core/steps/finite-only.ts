@@ -24,7 +24,7 @@ export function finiteOnly<Learned>(learned: Learned, step: string): Learned {
     problem(
       "not_finite",
       `The step "${step}" cannot learn from the training rows: ${columns.length > 0 ? `"${columns[0]}" contains` : "they contain"} NaN or Infinity.`,
-      "Filter those rows, or replace the values in a derive step before this one.",
+      "Filter those rows, or derive a finite value, before this step.",
     ),
   );
 }

@@ -52,7 +52,7 @@ export const frequencyStep: StepKind = defineStep({
     return {
       output: changed(context.input, written),
       reads: current.columns,
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },
@@ -82,7 +82,7 @@ export const frequencyStep: StepKind = defineStep({
         .filter((name) => present.includes(name))
         .map((name) => {
           const rows = learned?.rows[name] ?? [];
-          const total = current.as === "share" ? rows.reduce((sum, each) => sum + each, 0) : 1;
+          const total = current.as === "share" ? rows.reduce((sum, row) => sum + row, 0) : 1;
           const entries = (learned?.levels[name] ?? []).map((level, index): readonly [string, number] => [
             level,
             rows[index]! / total,

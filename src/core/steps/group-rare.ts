@@ -46,7 +46,7 @@ export const groupRareStep: StepKind = defineStep({
     return {
       output: changed(context.input, written),
       reads: current.columns,
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },
@@ -61,13 +61,13 @@ export const groupRareStep: StepKind = defineStep({
             level: String(row[GROUP]),
             rows: Number(row["rows"]),
           }));
-          const total = found.reduce((sum, each) => sum + each.rows, 0);
+          const total = found.reduce((sum, part) => sum + part.rows, 0);
           const frequent = found.filter(
-            (each) =>
-              each.rows >= (current.least_rows ?? 0) && each.rows >= (current.least_share ?? 0) * total,
+            (part) =>
+              part.rows >= (current.least_rows ?? 0) && part.rows >= (current.least_share ?? 0) * total,
           );
           frequent.sort((left, right) => right.rows - left.rows || (left.level < right.level ? -1 : 1));
-          return [name, frequent.slice(0, current.most).map((each) => each.level)];
+          return [name, frequent.slice(0, current.most).map((item) => item.level)];
         }),
       ),
     }),

@@ -75,6 +75,8 @@ export const STEP_KINDS: readonly StepKind[] = [
   checkStep,
 ];
 
-const BY_NAME: ReadonlyMap<string, StepKind> = new Map(STEP_KINDS.map((each) => [each.kind, each]));
+const BY_NAME: ReadonlyMap<string, StepKind> = new Map(
+  STEP_KINDS.map((stepKind) => [stepKind.kind, stepKind]),
+);
 
 export const stepKind = (kind: string): StepKind | undefined => BY_NAME.get(kind);

@@ -96,27 +96,27 @@ export function joinShape(
     if (here) reads.push(pair.left);
   }
   const joined = new Map<string, { strand: string; column: string }>();
-  for (const [index, each] of (right ? takenColumns(current, [...right.keys()]) : []).entries()) {
+  for (const [index, value] of (right ? takenColumns(current, [...right.keys()]) : []).entries()) {
     const path = current.take ? ["take", index] : ["with"];
-    const state = columnThere(current, right, context, each.from, path);
+    const state = columnThere(current, right, context, value.from, path);
     if (!state) continue;
-    if (output.has(each.name)) {
+    if (output.has(value.name)) {
       context.report(
         problem(
           "duplicate_column",
-          `There would be two columns named "${each.name}".`,
+          `There would be two columns named "${value.name}".`,
           'Name the columns to add under "take", or give a "prefix".',
         ),
         path,
       );
       continue;
     }
-    output.set(each.name, {
+    output.set(value.name, {
       ...state,
-      name: each.name,
+      name: value.name,
       nullable: state.nullable || current.unmatched === "keep",
     });
-    joined.set(each.name, { strand: current.with, column: each.from });
+    joined.set(value.name, { strand: current.with, column: value.from });
   }
   return { output, reads, writes: [...joined.keys()], drops: [], joined };
 }

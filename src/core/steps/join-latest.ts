@@ -116,7 +116,7 @@ export const joinLatestStep: StepKind = defineStep({
       current.within === undefined
         ? []
         : [binary(from, ">=", binary(moment, "-", cast(text(current.within), "interval")))];
-    const condition = [notOver, ...fresh].reduce<Expression>((all, each) => binary(all, "and", each), begun);
+    const condition = [notOver, ...fresh].reduce<Expression>((all, node) => binary(all, "and", node), begun);
     return {
       kind: "join",
       how: current.unmatched === "keep" ? "left" : "inner",

@@ -192,8 +192,8 @@ export function unmatchedRows(
 }
 
 const swapSides = (condition: Expression): Expression =>
-  mapExpression(condition, (each) =>
-    each.kind === "column" ? column(fromOtherSide(each.name) ?? otherSide(each.name)) : each,
+  mapExpression(condition, (node) =>
+    node.kind === "column" ? column(fromOtherSide(node.name) ?? otherSide(node.name)) : node,
   );
 
 const ROW_NUMBER = hidden("row");

@@ -57,7 +57,7 @@ export const labelRegionsStep: StepKind = defineStep({
     into: z.string().min(1).default("label").describe("The new column."),
   }),
   sentence: (settings) =>
-    `label ${listNames([...new Set(settings.regions.map((each) => each.label))])} by ${settings.x} and ${settings.y}`,
+    `label ${listNames([...new Set(settings.regions.map((region) => region.label))])} by ${settings.x} and ${settings.y}`,
   check: (settings, context) => {
     const found = [
       ...ofFamily(context, [settings.x], ["x"], "number", "drawn"),
@@ -78,7 +78,7 @@ export const labelRegionsStep: StepKind = defineStep({
     });
     const written = context.written(
       settings.into,
-      { type: "text", nullable: settings.otherwise === undefined || found.some((each) => each.nullable) },
+      { type: "text", nullable: settings.otherwise === undefined || found.some((column) => column.nullable) },
       found,
     );
     return {
@@ -90,9 +90,9 @@ export const labelRegionsStep: StepKind = defineStep({
   },
   apply: (settings, input) => {
     const [x, y] = [asDouble(column(settings.x)), asDouble(column(settings.y))];
-    const inside = settings.regions.map((each) => ({
-      when: insideExpression(each.points, x, y),
-      then: text(each.label),
+    const inside = settings.regions.map((region) => ({
+      when: insideExpression(region.points, x, y),
+      then: text(region.label),
     }));
     const labelled = {
       kind: "case" as const,

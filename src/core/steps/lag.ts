@@ -35,7 +35,7 @@ function earlier(current: Settings, name: string, type: ValueType, back: number)
   const found: Expression = {
     kind: "window",
     call: largestOf(column(name), type),
-    by: current.by.map((each) => column(each)),
+    by: current.by.map((key) => column(key)),
     order: [{ expression: column(current.order) }],
     frame: { kind: "previous time", moments: back },
   };
@@ -97,7 +97,7 @@ export const lagStep: StepKind = defineStep({
     return {
       output: changed(context.input, written),
       reads: [...new Set([...current.columns, current.order, ...current.by])],
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },

@@ -28,7 +28,7 @@ export const limitStep: StepKind = defineStep({
     `first ${formatNumber(settings.rows)} rows by ${listNames(orderColumns(settings.order))}`,
   check: (settings, context) => ({
     output: context.input,
-    reads: existing(context, orderColumns(settings.order), ["order"]).map((each) => each.name),
+    reads: existing(context, orderColumns(settings.order), ["order"]).map((column) => column.name),
     writes: [],
     drops: [],
   }),

@@ -23,7 +23,7 @@ export function mapResultType(current: Mapped): "double precision" | "text" | un
     ...(typeof current.rest === "object" ? [current.rest.constant] : []),
     ...(current.missing === undefined ? [] : [current.missing]),
   ];
-  const numbers = results.filter((each) => typeof each === "number").length;
+  const numbers = results.filter((result) => typeof result === "number").length;
   if (numbers === results.length && results.length > 0) return "double precision";
   return numbers === 0 ? "text" : undefined;
 }

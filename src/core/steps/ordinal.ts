@@ -54,7 +54,7 @@ export const ordinalStep: StepKind = defineStep({
     return {
       output: changed(context.input, written),
       reads: current.columns,
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },
@@ -77,7 +77,7 @@ export const ordinalStep: StepKind = defineStep({
                 ? -1
                 : 1,
           );
-          return [name, found.map((each) => each.level)];
+          return [name, found.map((part) => part.level)];
         }),
       ),
     }),

@@ -52,10 +52,10 @@ interface PivotedColumn {
 
 function pivoted(current: Settings): readonly PivotedColumn[] {
   const value = asText(column(current.column));
-  const listed = current.values.map((each) => text(String(each)));
+  const listed = current.values.map((value) => text(String(value)));
   const places = [
-    ...current.values.map((each, index) => ({
-      label: String(each),
+    ...current.values.map((item, index) => ({
+      label: String(item),
       condition: binary(value, "=", listed[index]!),
     })),
     ...(current.rest
@@ -74,10 +74,10 @@ function pivoted(current: Settings): readonly PivotedColumn[] {
 
 /** Restricts every aggregate of a measure to the rows of one value. */
 const restricted = (measure: Expression, condition: Expression): Expression =>
-  mapExpression(measure, (each) =>
-    each.kind === "call" && FUNCTIONS[each.name]?.aggregate
-      ? { ...each, filter: each.filter ? allOf([each.filter, condition]) : condition }
-      : each,
+  mapExpression(measure, (node) =>
+    node.kind === "call" && FUNCTIONS[node.name]?.aggregate
+      ? { ...node, filter: node.filter ? allOf([node.filter, condition]) : condition }
+      : node,
   );
 
 export const pivotStep: StepKind = defineStep({
@@ -116,7 +116,7 @@ export const pivotStep: StepKind = defineStep({
       const path = ["measures", name];
       const found = context.expression(source, path, { aggregates: "required" });
       if (!found) continue;
-      const bad = [...aggregatesOf(found.expression)].find((each) => FUNCTIONS[each]?.ordersItself);
+      const bad = [...aggregatesOf(found.expression)].find((aggregate) => FUNCTIONS[aggregate]?.ordersItself);
       if (bad)
         context.report(
           problem(
@@ -127,23 +127,23 @@ export const pivotStep: StepKind = defineStep({
           path,
         );
       const read = columnsOf(found.expression);
-      for (const each of read) reads.add(each);
-      const from = [...read.flatMap((each) => context.input.get(each) ?? []), ...(wanted ? [wanted] : [])];
-      for (const each of columns.filter((one) => one.measure === name)) {
-        if (!output.has(each.name)) checkNewName(context, each.name, path, [...context.input.keys()]);
+      for (const text of read) reads.add(text);
+      const from = [...read.flatMap((text) => context.input.get(text) ?? []), ...(wanted ? [wanted] : [])];
+      for (const column of columns.filter((one) => one.measure === name)) {
+        if (!output.has(column.name)) checkNewName(context, column.name, path, [...context.input.keys()]);
         else
           context.report(
             problem(
               "duplicate_column",
-              `There would be two columns named "${each.name}".`,
+              `There would be two columns named "${column.name}".`,
               "Rename the measure.",
             ),
             path,
           );
-        output.set(each.name, context.written(each.name, found.checked, from));
+        output.set(column.name, context.written(column.name, found.checked, from));
       }
     }
-    const writes = columns.map((each) => each.name).filter((name) => output.has(name));
+    const writes = columns.map((column) => column.name).filter((name) => output.has(name));
     return {
       output: changed(output, []),
       reads: [...reads],
@@ -155,18 +155,18 @@ export const pivotStep: StepKind = defineStep({
     aggregateRows(
       input,
       current.by,
-      pivoted(current).map((each) => ({
-        name: each.name,
-        expression: restricted(context.expression(current.measures[each.measure]!), each.condition),
+      pivoted(current).map((column) => ({
+        name: column.name,
+        expression: restricted(context.expression(current.measures[column.measure]!), column.condition),
       })),
     ),
 });
 
 function aggregatesOf(expression: Expression): ReadonlySet<string> {
   const names = new Set<string>();
-  mapExpression(expression, (each) => {
-    if (each.kind === "call") names.add(each.name);
-    return each;
+  mapExpression(expression, (node) => {
+    if (node.kind === "call") names.add(node.name);
+    return node;
   });
   return names;
 }
@@ -192,8 +192,8 @@ export const unpivotStep: StepKind = defineStep({
   sentence: (current) => `a row for each of ${listNames(current.columns)}`,
   check: (current, context) => {
     const found = existing(context, current.columns, ["columns"]);
-    const types = new Set(found.map((each) => each.type));
-    const bundle = found.find((each) => each.bundle);
+    const types = new Set(found.map((column) => column.type));
+    const bundle = found.find((column) => column.bundle);
     if (bundle)
       context.report(
         problem(
@@ -219,19 +219,19 @@ export const unpivotStep: StepKind = defineStep({
         current.value_into,
         {
           type: found[0]?.type ?? "text",
-          nullable: current.missing === "keep" && found.some((each) => each.nullable),
+          nullable: current.missing === "keep" && found.some((column) => column.nullable),
         },
         found,
       ),
     ];
-    for (const [index, each] of written.entries()) {
-      checkNewName(context, each.name, [index === 0 ? "name_into" : "value_into"], current.columns);
-      output.set(each.name, each);
+    for (const [index, column] of written.entries()) {
+      checkNewName(context, column.name, [index === 0 ? "name_into" : "value_into"], current.columns);
+      output.set(column.name, column);
     }
     return {
       output,
       reads: current.columns,
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: current.columns.filter((name) => !output.has(name)),
     };
   },

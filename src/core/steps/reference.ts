@@ -18,8 +18,8 @@ export function settingsOf(kind: StepKind): readonly {
   const common = ["do", "name", "note", "off"];
   return Object.entries(kind.settings.shape)
     .filter(([name]) => !common.includes(name))
-    .map(([name, each]) => {
-      const schema = each as z.ZodType;
+    .map(([name, value]) => {
+      const schema = value as z.ZodType;
       const part = schema.def as unknown as {
         readonly type: string;
         readonly defaultValue?: unknown;

@@ -27,10 +27,10 @@ type Settings = z.infer<typeof settings>;
 /** Aggregates that PostgreSQL cannot compute over a moving window. */
 const cannotRoll = (expression: Expression): string | undefined => {
   let found: string | undefined;
-  walk(expression, (each) => {
-    const rule = each.kind === "call" ? FUNCTIONS[each.name] : undefined;
-    if (each.kind === "call" && (rule?.ordered || rule?.ordersItself || each.distinct))
-      found = `${each.name}(${each.distinct ? "DISTINCT ...)" : ")"}`;
+  walk(expression, (node) => {
+    const rule = node.kind === "call" ? FUNCTIONS[node.name] : undefined;
+    if (node.kind === "call" && (rule?.ordered || rule?.ordersItself || node.distinct))
+      found = `${node.name}(${node.distinct ? "DISTINCT ...)" : ")"}`;
   });
   return found;
 };
@@ -44,8 +44,8 @@ function rolled(current: Settings, measure: Expression): Expression {
     order: [{ expression: column(current.order) }],
     frame: pastFrame(current),
   });
-  const whole = mapExpression(measure, (each) =>
-    each.kind === "call" && FUNCTIONS[each.name]?.aggregate ? over(each) : each,
+  const whole = mapExpression(measure, (node) =>
+    node.kind === "call" && FUNCTIONS[node.name]?.aggregate ? over(node) : node,
   );
   // Rows without a moment come last in the order, but nothing is before them.
   return { kind: "case", branches: [{ when: isNotNull(column(current.order)), then: whole }] };
@@ -83,10 +83,10 @@ export const rollingStep: StepKind = defineStep({
           path,
         );
       const read = columnsOf(found.expression);
-      for (const each of read) reads.add(each);
+      for (const text of read) reads.add(text);
       return [
         context.written(name, { ...found.checked, nullable: true }, [
-          ...read.flatMap((each) => context.input.get(each) ?? []),
+          ...read.flatMap((text) => context.input.get(text) ?? []),
           ...order,
           ...by,
         ]),
@@ -95,7 +95,7 @@ export const rollingStep: StepKind = defineStep({
     return {
       output: changed(context.input, written),
       reads: [...reads],
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },

@@ -26,7 +26,7 @@ export const sampleStep: StepKind = defineStep({
   sentence: (settings) => `${formatShare(settings.share)} of rows by ${listNames(settings.by)}`,
   check: (settings, context) => ({
     output: context.input,
-    reads: existing(context, settings.by, ["by"]).map((each) => each.name),
+    reads: existing(context, settings.by, ["by"]).map((column) => column.name),
     writes: [],
     drops: [],
   }),

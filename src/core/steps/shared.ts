@@ -35,12 +35,12 @@ export const orderSetting = z.array(
 export type OrderSetting = z.infer<typeof orderSetting>;
 
 export const orderColumns = (order: OrderSetting): readonly string[] =>
-  order.map((each) => (typeof each === "string" ? each : each.column));
+  order.map((item) => (typeof item === "string" ? item : item.column));
 export const orderOf = (order: OrderSetting): readonly Order[] =>
-  order.map((each) =>
-    typeof each === "string"
-      ? { expression: column(each) }
-      : { expression: column(each.column), descending: each.descending },
+  order.map((item) =>
+    typeof item === "string"
+      ? { expression: column(item) }
+      : { expression: column(item.column), descending: item.descending },
   );
 
 /** A constant as an expression. */

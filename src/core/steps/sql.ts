@@ -44,7 +44,7 @@ export const sqlStep: StepKind = defineStep({
         return found ? [[name, found]] : [];
       }),
     ]);
-    const bundle = [...context.input.values()].find((each) => each.bundle);
+    const bundle = [...context.input.values()].find((column) => column.bundle);
     if (bundle)
       context.report(
         problem(
@@ -63,7 +63,7 @@ export const sqlStep: StepKind = defineStep({
       current.reads,
     );
     if (!parsed.ok) {
-      for (const each of parsed.problems) context.report(each, ["select"]);
+      for (const problem of parsed.problems) context.report(problem, ["select"]);
       return { output: context.input, reads: [], writes: [], drops: [] };
     }
     const output = inferColumns(parsed.value, {
@@ -71,13 +71,13 @@ export const sqlStep: StepKind = defineStep({
       report: (found) => context.report(found, ["select"]),
       written: context.written,
     });
-    const read = new Set([...output.values()].flatMap((each) => each.parents));
+    const read = new Set([...output.values()].flatMap((column) => column.parents));
     const reads = [...context.input.values()]
-      .filter((each) => read.has(each.identity))
-      .map((each) => each.name);
+      .filter((column) => read.has(column.identity))
+      .map((column) => column.name);
     const writes = [...output.values()]
-      .filter((each) => context.input.get(each.name)?.identity !== each.identity)
-      .map((each) => each.name);
+      .filter((column) => context.input.get(column.name)?.identity !== column.identity)
+      .map((column) => column.name);
     return { output, reads, writes, drops: [...context.input.keys()].filter((name) => !output.has(name)) };
   },
   apply: (current, input, _learned, context) => {

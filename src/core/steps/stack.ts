@@ -49,7 +49,7 @@ export const stackStep: StepKind = defineStep({
       const everywhere = states.length === parts.length;
       if (!everywhere) lonely.push(name);
       if (!everywhere && current.others !== "missing") continue;
-      if (states.some((each) => each.bundle))
+      if (states.some((state) => state.bundle))
         context.report(
           problem(
             "bundle_read",
@@ -58,12 +58,12 @@ export const stackStep: StepKind = defineStep({
           ),
           ["with"],
         );
-      const type = unify(states.map((each) => each.type));
+      const type = unify(states.map((state) => state.type));
       if (!type)
         context.report(
           problem(
             "type_clash",
-            `"${name}" is ${[...new Set(states.map((each) => each.type))].join(" here and ")} there; they cannot share a column.`,
+            `"${name}" is ${[...new Set(states.map((state) => state.type))].join(" here and ")} there; they cannot share a column.`,
             "Convert one of them first.",
           ),
           ["with"],
@@ -72,7 +72,7 @@ export const stackStep: StepKind = defineStep({
         name,
         context.written(
           name,
-          { type: type ?? "text", nullable: !everywhere || states.some((each) => each.nullable) },
+          { type: type ?? "text", nullable: !everywhere || states.some((state) => state.nullable) },
           states,
         ),
       );

@@ -84,11 +84,11 @@ function totals(
   const all = { rows: 0, sum: 0 };
   folds.forEach((fold, index) => {
     if (index === leftOut) return;
-    for (const [level, each] of Object.entries(fold)) {
+    for (const [level, value] of Object.entries(fold)) {
       const known = byLevel.get(level) ?? { rows: 0, sum: 0 };
-      byLevel.set(level, { rows: known.rows + each.rows, sum: known.sum + each.sum });
-      all.rows += each.rows;
-      all.sum += each.sum;
+      byLevel.set(level, { rows: known.rows + value.rows, sum: known.sum + value.sum });
+      all.rows += value.rows;
+      all.sum += value.sum;
     }
   });
   return { byLevel, mean: all.rows === 0 ? 0 : all.sum / all.rows };
@@ -97,11 +97,11 @@ function totals(
 /** The smoothed means as a lookup; categories never seen get the overall mean. */
 function meanLookup(name: string, folds: readonly Sums[], smoothing: number, leftOut?: number): Expression {
   const { byLevel, mean } = totals(folds, leftOut);
-  const smooth = (each: { rows: number; sum: number }): number =>
-    each.rows + smoothing === 0 ? mean : (each.sum + smoothing * mean) / (each.rows + smoothing);
+  const smooth = (item: { rows: number; sum: number }): number =>
+    item.rows + smoothing === 0 ? mean : (item.sum + smoothing * mean) / (item.rows + smoothing);
   const entries = [...byLevel]
     .filter(([level]) => level !== NOTHING)
-    .map(([level, each]): readonly [string, number] => [level, smooth(each)]);
+    .map(([level, value]): readonly [string, number] => [level, smooth(value)]);
   const missing = byLevel.get(NOTHING);
   return {
     kind: "lookup",
@@ -157,7 +157,7 @@ export const targetMeanStep: StepKind = defineStep({
     return {
       output: changed(context.input, written),
       reads: [...current.columns, target.column],
-      writes: written.map((each) => each.name),
+      writes: written.map((column) => column.name),
       drops: [],
     };
   },

@@ -17,9 +17,9 @@ const newNames = z.array(z.string().min(1)).min(1);
 
 function parts(name: string, into: readonly string[], context: CheckContext): StepShape {
   const found = ofFamily(context, [name], ["column"], "text", "split");
-  const written = into.map((each, index) => {
-    checkNewName(context, each, ["into", index]);
-    return context.written(each, { type: "text", nullable: true }, found);
+  const written = into.map((text, index) => {
+    checkNewName(context, text, ["into", index]);
+    return context.written(text, { type: "text", nullable: true }, found);
   });
   return { output: changed(context.input, written), reads: [name], writes: into, drops: [] };
 }

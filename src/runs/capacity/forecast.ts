@@ -42,14 +42,14 @@ export async function forecastWait(store: Store, run: RunRow, now: Date): Promis
       doing: state.run && (await doingOf(store, state.run, now)),
     })),
   );
-  const able = workers.filter((each) => small || each.takesLarge);
-  const rivals = queue.filter((each) => small || each.run.workload?.small === false);
+  const able = workers.filter((worker) => small || worker.takesLarge);
+  const rivals = queue.filter((pipeline) => small || pipeline.run.workload?.small === false);
   const startsIn = secondsToStart(
     workers.map(({ takesLarge, doing }) => ({ takesLarge, busyFor: doing ? doing.secondsLeft : 0 })),
     await Promise.all(
-      queue.map(async (each) => ({
-        small: each.run.workload?.small ?? true,
-        takes: await expectedSeconds(store, each.run),
+      queue.map(async (pipeline) => ({
+        small: pipeline.run.workload?.small ?? true,
+        takes: await expectedSeconds(store, pipeline.run),
       })),
     ),
   );

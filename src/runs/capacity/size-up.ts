@@ -33,7 +33,8 @@ async function estimate(context: Context, run: RunRow): Promise<Workload | undef
   const { onDemand, candidate, share } = run.options;
   const standIn = onDemand && parseTableName(onDemand.table);
   const rows = await estimatesOf(context, plan, standIn);
-  const wanted = plan.file.candidates.find((each) => each.name === candidate) ?? plan.file.candidates[0];
+  const wanted =
+    plan.file.candidates.find((oneCandidate) => oneCandidate.name === candidate) ?? plan.file.candidates[0];
   return workloadOf(
     { kind: run.kind, plan, rowsOf: (table) => rows.get(quoteTable(table)) ?? 0 },
     { candidate: wanted, share },

@@ -19,7 +19,7 @@ export async function compareColumn(
   runTime: string,
   column: string,
 ): Promise<Comparison> {
-  const checked = plan.strands.find((each) => each.name === strand)?.steps[after - 1];
+  const checked = plan.strands.find((oneStrand) => oneStrand.name === strand)?.steps[after - 1];
   const renamed = [...(checked?.shape.renames ?? [])].find(([, to]) => to === column)?.[0] ?? column;
   const [before, now] = await Promise.all([
     profileAt(plan, warehouse, { strand, after: after - 1, column: renamed }, runTime),

@@ -37,7 +37,7 @@ export async function diagnoseJoin(
   after: number,
   runTime: string,
 ): Promise<JoinDiagnosis> {
-  const step = plan.strands.find((each) => each.name === strand)?.steps[after - 1]?.step;
+  const step = plan.strands.find((oneStrand) => oneStrand.name === strand)?.steps[after - 1]?.step;
   const settings = step?.settings as
     | {
         readonly do: string;

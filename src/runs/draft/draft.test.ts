@@ -38,9 +38,9 @@ afterAll(() => bench.close());
 test("a step that cannot be read yet is marked in its place, and everything before it can be looked at", async () => {
   const text = unwrap(insertStep(DEMO, at(2), { do: "join" }));
   const { survey, plan: drafted } = await open(text);
-  const crossing = survey.braid!.crossings.find((each) => each.unready)!;
+  const crossing = survey.braid!.crossings.find((crossing) => crossing.unready)!;
   expect(crossing).toMatchObject({ strand: "parcels", position: 2, kind: "join" });
-  expect(crossing.problems.map((each) => each.location?.path?.slice(4)).flat()).toEqual(
+  expect(crossing.problems.map((problem) => problem.location?.path?.slice(4)).flat()).toEqual(
     expect.arrayContaining(["with", "on"]),
   );
   expect(blockersOf(drafted, survey.problems, "parcels", 2)).toEqual([]);
@@ -56,10 +56,10 @@ test("a step that cannot be read yet is marked in its place, and everything befo
 test("settings that no longer fit after a change above are marked, and stay in the file", async () => {
   const text = unwrap(removeStep(DEMO, at(1)));
   const { survey } = await open(text);
-  const marked = survey.braid!.crossings.filter((each) =>
-    each.problems.some((found) => found.severity === "error"),
+  const marked = survey.braid!.crossings.filter((crossing) =>
+    crossing.problems.some((found) => found.severity === "error"),
   );
-  expect(marked.map((each) => each.name)).toContain("weather and week");
+  expect(marked.map((crossing) => crossing.name)).toContain("weather and week");
   expect(survey.braid!.crossings).toHaveLength(12);
 });
 
@@ -117,7 +117,7 @@ test("one row is followed to where it ends, with the rows it was joined with", a
   );
   const way = await followRow(plan, bench.context.warehouse, [String(kept!["parcel_id"])], time);
   expect(way).toHaveLength(plan.main.steps.length + 1);
-  expect(way.every((each) => each.state === "there")).toBe(true);
+  expect(way.every((place) => place.state === "there")).toBe(true);
   const joined = way[3]!.joined!;
   expect(joined.strand).toBe("sites");
   expect(joined.rows.rows[0]![joined.rows.columns.indexOf("site_id")]).toBe(String(kept!["site_id"]));
@@ -125,11 +125,11 @@ test("one row is followed to where it ends, with the rows it was joined with", a
     "SELECT parcel_id FROM larkmere.parcels WHERE delivered_at IS NULL ORDER BY 1 LIMIT 1",
   );
   const short = await followRow(plan, bench.context.warehouse, [String(dropped!["parcel_id"])], time);
-  expect(short.map((each) => each.state)).toEqual(["there", "gone"]);
+  expect(short.map((place) => place.state)).toEqual(["there", "gone"]);
   expect(short[1]!.because).toContain("delivered_at is missing");
   expect(
     (await followRow(plan, bench.context.warehouse, ["987654321"], time)).every(
-      (each) => each.state === "absent",
+      (place) => place.state === "absent",
     ),
   ).toBe(true);
 });
@@ -207,7 +207,7 @@ test("a draft saved by somebody else meanwhile is not overwritten", async () => 
     keepDraft(db, { ...mine, text: "a", revision: 2 }),
     keepDraft(db, { ...mine, text: "b", revision: 2 }),
   ]);
-  expect(both.filter((each) => each === 3)).toHaveLength(1);
+  expect(both.filter((item) => item === 3)).toHaveLength(1);
   await discardDraft(db, pipeline.id);
   expect(await draftOf(db, pipeline.id)).toBeUndefined();
 });

@@ -29,8 +29,8 @@ export async function learnedByFold(
         const step = plan.main.steps[at]?.step;
         if (!step || questions.length === 0) continue;
         const answers = await Promise.all(
-          questions.map((each) =>
-            warehouse.read(printRelation(withBase(each, baseRelation(plan, true)), { runTime })),
+          questions.map((question) =>
+            warehouse.read(printRelation(withBase(question, baseRelation(plan, true)), { runTime })),
           ),
         );
         learned = { ...learned, [String(at)]: step.learned(answers) };

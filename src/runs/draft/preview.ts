@@ -33,8 +33,8 @@ export async function placeKey(
   { strand, after }: { readonly strand: string; readonly after: number },
   runTime: string,
 ): Promise<string> {
-  const facts = await Promise.all(plan.sources.map((each) => tableFacts(warehouse, each)));
-  return `${placeKeys(plan)(strand, after)} ${runTime} ${facts.map((each) => each.marker).join(" ")}`;
+  const facts = await Promise.all(plan.sources.map((source) => tableFacts(warehouse, source)));
+  return `${placeKeys(plan)(strand, after)} ${runTime} ${facts.map((fact) => fact.marker).join(" ")}`;
 }
 
 /**
@@ -56,7 +56,9 @@ export async function learnedUpTo(
     const questions = step ? learnRelations(plan, position - 1, earlier, base) : [];
     if (!step || questions.length === 0) return earlier;
     const answers = await Promise.all(
-      questions.map((each) => warehouse.read(printRelation(withBase(each, baseRelation(plan)), { runTime }))),
+      questions.map((question) =>
+        warehouse.read(printRelation(withBase(question, baseRelation(plan)), { runTime })),
+      ),
     );
     return { ...earlier, [String(position - 1)]: step.learned(answers) };
   });

@@ -27,7 +27,7 @@ export interface PlacedProfile {
 
 /** Columns behind so many steps of a strand; undefined where there is no such place. */
 function columnsAt(plan: CheckedPlan, strand: string, after: number): ColumnSet | undefined {
-  const found = plan.strands.find((each) => each.name === strand);
+  const found = plan.strands.find((oneStrand) => oneStrand.name === strand);
   if (!found || after < 0) return undefined;
   return after < found.steps.length ? found.steps[after]!.input : found.output;
 }

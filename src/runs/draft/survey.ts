@@ -58,11 +58,12 @@ export function blockersOf(
 ): readonly Problem[] {
   const used = new Set<string>();
   const visit = (name: string, upTo: number): void => {
-    const found = plan.strands.find((each) => each.name === name);
+    const found = plan.strands.find((strand) => strand.name === name);
     if (!found || used.has(name)) return;
     used.add(name);
     if (found.from.kind === "strand") visit(found.from.name, Infinity);
-    for (const { step } of found.steps.slice(0, upTo)) step.strands.forEach((each) => visit(each, Infinity));
+    for (const { step } of found.steps.slice(0, upTo))
+      step.strands.forEach((strand) => visit(strand, Infinity));
   };
   visit(strand, after);
   const learns = strand === plan.main.name && after > plan.learnsFrom;

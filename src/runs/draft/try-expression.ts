@@ -45,9 +45,9 @@ export async function tryExpression(
 ): Promise<Tried> {
   const parsed = parseExpression(wanted.expression, wanted.other);
   if (!parsed.ok) return { problems: parsed.problems };
-  const found = plan.strands.find((each) => each.name === strand);
+  const found = plan.strands.find((oneStrand) => oneStrand.name === strand);
   const here = after === 0 ? found?.start : found?.steps[after - 1]?.shape.output;
-  const there = plan.strands.find((each) => each.name === wanted.other)?.output;
+  const there = plan.strands.find((strand) => strand.name === wanted.other)?.output;
   const columns = new Map(
     [...(here ?? []), ...[...(there ?? [])].map(([name, state]) => [otherSide(name), state] as const)].filter(
       ([, state]) => !state.bundle,

@@ -24,8 +24,8 @@ const isText = (type: ValueType): boolean => ["text", "json", "other"].includes(
 /** The rows of a source, for a format as text. */
 export const selectOf = ({ sql, columns, exact = false }: ExportSource): Select => ({
   sql,
-  columns: columns.map((each) => each.name),
-  guarded: exact ? [] : columns.filter((each) => isText(each.type)).map((each) => each.name),
+  columns: columns.map((column) => column.name),
+  guarded: exact ? [] : columns.filter((column) => isText(column.type)).map((column) => column.name),
 });
 
 const GROUP_ROWS = 50_000;
@@ -81,12 +81,12 @@ function valueOf(text: string | null, type: ValueType): unknown {
 async function writeParquet(warehouse: Warehouse, source: ExportSource, file: string): Promise<void> {
   const schema: SchemaElement[] = [
     { name: "root", num_children: source.columns.length },
-    ...source.columns.map((each) => elementOf(each.name, each.type)),
+    ...source.columns.map((column) => elementOf(column.name, column.type)),
   ];
   const writer = new ParquetWriter({ writer: fileWriter(file), schema, createdBy: "Ravlen" });
   for await (const rows of pagesOfRows(
     warehouse,
-    { sql: source.sql, columns: source.columns.map((each) => each.name) },
+    { sql: source.sql, columns: source.columns.map((column) => column.name) },
     GROUP_ROWS,
   )) {
     await writer.write({

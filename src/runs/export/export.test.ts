@@ -30,7 +30,7 @@ test.each(["csv", "jsonl", "parquet"] as const)(
     const look = await lookAtFile(file, `out.${format}`);
     expect(look).toMatchObject({ rows: 40, broken: 0 });
     const names = ["Nr", "Größe (mm)", "stück", "art", "wann?", "leer", "ja"];
-    expect(look.findings.map((each) => each.source)).toEqual(names);
+    expect(look.findings.map((finding) => finding.source)).toEqual(names);
     const types = [
       "integer",
       "double precision",
@@ -40,8 +40,8 @@ test.each(["csv", "jsonl", "parquet"] as const)(
       "double precision",
       "boolean",
     ] as const;
-    const columns = look.choices.columns.map((each, place) => ({
-      ...each,
+    const columns = look.choices.columns.map((column, place) => ({
+      ...column,
       name: names[place]!,
       type: types[place]!,
       dateOrder: "ymd" as const,

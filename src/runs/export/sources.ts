@@ -20,7 +20,7 @@ export async function tableSource(warehouse: Warehouse, name: string): Promise<E
       problem("unknown_table", `There is no table ${name} in the warehouse.`, "Write schema.table."),
     );
   return {
-    sql: `SELECT ${table.columns.map((each) => quoteIdentifier(each.name)).join(", ")} FROM ${quoteTable(table)}`,
+    sql: `SELECT ${table.columns.map((column) => quoteIdentifier(column.name)).join(", ")} FROM ${quoteTable(table)}`,
     columns: table.columns,
   };
 }
@@ -40,7 +40,7 @@ export async function stepSource(
   const relation = split
     ? partedRows(plan, await learnedUpTo(plan, warehouse, after, runTime), after)
     : await relationAt(plan, warehouse, strand, after, runTime);
-  const found = plan.strands.find((each) => each.name === strand);
+  const found = plan.strands.find((oneStrand) => oneStrand.name === strand);
   const known = after === 0 ? found?.start : found?.steps[after - 1]?.shape.output;
   const names = outputColumns(relation);
   return {

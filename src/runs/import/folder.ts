@@ -43,8 +43,8 @@ export async function loadFolder(
   misfits: Choices["misfits"],
   watch: LoadWatch,
 ): Promise<readonly LoadedTable[]> {
-  const names = readdirSync(folder).filter((each) => statSync(path.join(folder, each)).isFile());
-  const definitions = names.filter((each) => each.toLowerCase().endsWith(".sql"));
+  const names = readdirSync(folder).filter((text) => statSync(path.join(folder, text)).isFile());
+  const definitions = names.filter((name) => name.toLowerCase().endsWith(".sql"));
   if (definitions.length !== 1)
     throw new ProblemError(
       problem(
@@ -55,15 +55,15 @@ export async function loadFolder(
     );
   const tables = unwrap(readTableDefinitions(readFileSync(path.join(folder, definitions[0]!), "utf8")));
   const files = new Map(
-    names.filter((each) => DATA.test(each)).map((each) => [each.replace(DATA, ""), path.join(folder, each)]),
+    names.filter((name) => DATA.test(name)).map((name) => [name.replace(DATA, ""), path.join(folder, name)]),
   );
-  const stray = [...files.keys()].find((each) => !tables.some((table) => table.name === each));
+  const stray = [...files.keys()].find((key) => !tables.some((table) => table.name === key));
   if (stray !== undefined)
     throw new ProblemError(
       problem(
         "stray_file",
         `The data file "${path.basename(files.get(stray)!)}" matches no defined table.`,
-        `Defined: ${tables.map((each) => each.name).join(", ")}.`,
+        `Defined: ${tables.map((table) => table.name).join(", ")}.`,
       ),
     );
   const plans: {
@@ -89,8 +89,8 @@ export async function loadFolder(
     const loaded = await session.transaction(async () => {
       await createTables(session, warehouse.config.importSchema, tables);
       const done: LoadedTable[] = tables
-        .filter((each) => !files.has(each.name))
-        .map((each) => ({ table: each.name, rows: 0, rejected: 0, file: undefined }));
+        .filter((table) => !files.has(table.name))
+        .map((table) => ({ table: table.name, rows: 0, rejected: 0, file: undefined }));
       for (const { table, file, look, choices } of plans) {
         const { rows, rejected } = await loadInto(
           session,
@@ -119,21 +119,21 @@ function choicesFor(
   target: string,
   misfits: Choices["misfits"],
 ): Choices {
-  const found = columnNames(look.findings.map((each) => each.source));
-  const columns = look.choices.columns.map((each, place): ColumnLook => {
+  const found = columnNames(look.findings.map((finding) => finding.source));
+  const columns = look.choices.columns.map((oneColumn, place): ColumnLook => {
     const declared = table.columns.find(
       (column) => column.name === look.findings[place]!.source || column.name === found[place],
     );
     return declared
-      ? { ...each, name: declared.name, type: declared.type, take: true }
-      : { ...each, take: false };
+      ? { ...oneColumn, name: declared.name, type: declared.type, take: true }
+      : { ...oneColumn, take: false };
   });
-  if (!columns.some((each) => each.take))
+  if (!columns.some((column) => column.take))
     throw new ProblemError(
       problem(
         "columns_do_not_fit",
         `No column of the file for "${table.name}" matches a column of the table.`,
-        `The table has: ${table.columns.map((each) => each.name).join(", ")}.`,
+        `The table has: ${table.columns.map((column) => column.name).join(", ")}.`,
       ),
     );
   return { ...look.choices, columns, key: [], table: target, mode: "append", misfits };

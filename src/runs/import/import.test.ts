@@ -67,7 +67,7 @@ test("a plain file goes to the database as it is, and read row by row gives the 
     format: "csv",
     choices: { key: ["order_id"], text: { delimiter: ",", header: true, encoding: "utf-8" } },
   });
-  expect(found.choices.columns.map((each) => each.type)).toEqual([
+  expect(found.choices.columns.map((column) => column.type)).toEqual([
     "integer",
     "date",
     "double precision",
@@ -78,7 +78,7 @@ test("a plain file goes to the database as it is, and read row by row gives the 
   expect(await load(file, found, direct)).toMatchObject({ rows: 300, rejected: 0, plain: true });
   const slow = choicesOf(found, "plain_slow", {
     values: { decimal: ".", missing: ["", "NULL"] },
-    columns: found.choices.columns.map((each) => ({ ...each, take: true })),
+    columns: found.choices.columns.map((column) => ({ ...column, take: true })),
     text: { ...found.choices.text!, header: true },
   });
   expect(
@@ -111,7 +111,7 @@ test("another country's file: semicolons, commas, day before month, windows char
     text: { encoding: "windows-1252", delimiter: ";" },
     values: { decimal: ",", missing: ["", "NA"] },
   });
-  expect(found.choices.columns.map((each) => [each.name, each.type])).toEqual([
+  expect(found.choices.columns.map((column) => [column.name, column.type])).toEqual([
     ["große", "double precision"],
     ["wann", "date"],
     ["bezahlt", "boolean"],
@@ -131,7 +131,7 @@ test("rows that do not fit are named; the person stops, or loads the rest and ke
     `id,n\n1,10\n2,"open\n3,30\n4,x\n5\n${Array.from({ length: 200 }, (_, index) => `${index + 6},7`).join("\n")}\nid,n\n`,
   );
   const found = await look(file);
-  expect(found.brokenRows.map((each) => [each.line, each.reason])).toEqual([
+  expect(found.brokenRows.map((brokenRow) => [brokenRow.line, brokenRow.reason])).toEqual([
     [3, "a quote is not closed"],
     [6, "1 value where 2 are expected"],
     [207, "the header row repeated"],
@@ -198,8 +198,8 @@ test("a cancelled load leaves nothing behind, and two loads into one table take 
     load(big, found, choicesOf(found, "big")),
     load(big, found, choicesOf(found, "big")),
   ]);
-  const failed = both.find((each) => each.status === "rejected");
-  expect(both.filter((each) => each.status === "fulfilled")).toHaveLength(1);
+  const failed = both.find((result) => result.status === "rejected");
+  expect(both.filter((result) => result.status === "fulfilled")).toHaveLength(1);
   expect(String((failed as PromiseRejectedResult).reason)).toMatch(
     /Another file is being loaded|already a table/,
   );
@@ -212,8 +212,8 @@ test("JSON Lines: names of all lines, nested values kept, lines that are none na
     '{"id": 1, "at": "2026-03-01T10:00:00Z", "tags": ["a"]}\n{"id": 2, "late": true}\nnonsense\n[1]\n{"id": 3, "at": null}\n',
   );
   const found = await look(file);
-  expect(found.brokenRows.map((each) => each.line)).toEqual([3, 4]);
-  expect(found.choices.columns.map((each) => [each.name, each.type])).toEqual([
+  expect(found.brokenRows.map((brokenRow) => brokenRow.line)).toEqual([3, 4]);
+  expect(found.choices.columns.map((column) => [column.name, column.type])).toEqual([
     ["id", "integer"],
     ["at", "timestamptz"],
     ["tags", "jsonb"],
@@ -241,7 +241,7 @@ test("Parquet: types as the file declares them", async () => {
   });
   const file = put("t.parquet", new Uint8Array(buffer));
   const found = await look(file);
-  expect(found.choices.columns.map((each) => each.type)).toEqual([
+  expect(found.choices.columns.map((column) => column.type)).toEqual([
     "bigint",
     "text",
     "double precision",
@@ -316,7 +316,7 @@ test("a small workbook that unpacks to very much is refused within its bounds, a
   const before = process.memoryUsage().heapUsed;
   const found = await look(long);
   expect(found.rows).toBe(29_999);
-  expect(found.findings.map((each) => each.source)).toEqual(["koppA", "two parts", "7"]);
+  expect(found.findings.map((finding) => finding.source)).toEqual(["koppA", "two parts", "7"]);
   expect(process.memoryUsage().heapUsed - before).toBeLessThan(100e6);
 });
 

@@ -116,7 +116,7 @@ function checkChoices(warehouse: Warehouse, choices: Choices): TableReference {
       `Files can only be loaded into the schema "${importSchema}"; this says "${writeTableName(target)}".`,
       `Write ${importSchema}.${target.table}.`,
     );
-  const taken = choices.columns.filter((each) => each.take);
+  const taken = choices.columns.filter((column) => column.take);
   if (taken.length === 0) return refuse("no_columns", "No column is selected.", "Select at least one.");
   if (taken.length > MOST_COLUMNS)
     return refuse(
@@ -156,7 +156,7 @@ async function copyAsItIs(
   watch: LoadWatch,
 ): Promise<Pick<Loaded, "rows" | "rejected" | "misfits">> {
   const text = choices.text!;
-  const columns = choices.columns.map((each) => quoteIdentifier(each.name)).join(", ");
+  const columns = choices.columns.map((column) => quoteIdentifier(column.name)).join(", ");
   const sql = `COPY ${quoteTable(into)} (${columns}) FROM STDIN (FORMAT csv, DELIMITER ${quoteText(text.delimiter)}, HEADER ${text.header}, NULL '', FORCE_NULL (${columns}), ENCODING ${quoteText(SERVER_ENCODINGS[text.encoding]!)})`;
   const stream = session.client.query(copyFrom(sql));
   let bytes = look.skip ?? 0;
@@ -178,11 +178,11 @@ export async function loadInto(
   into: TableReference,
   watch: LoadWatch,
 ): Promise<Pick<Loaded, "rows" | "rejected" | "misfits">> {
-  const taken = choices.columns.filter((each) => each.take);
-  const converters = taken.map((each) => ({
-    place: each.place,
-    name: each.name,
-    convert: converterOf(each, choices.values),
+  const taken = choices.columns.filter((column) => column.take);
+  const converters = taken.map((item) => ({
+    place: item.place,
+    name: item.name,
+    convert: converterOf(item, choices.values),
   }));
   const misfits: Misfit[] = [];
   const rejects = new RejectsFile(watch.rejectsFile);
@@ -217,7 +217,7 @@ export async function loadInto(
             line: row.line,
             reason: wrong,
             text: row.values
-              .map((each) => each ?? "")
+              .map((value) => value ?? "")
               .join(choices.text?.delimiter ?? ",")
               .slice(0, 500),
           });
@@ -237,7 +237,7 @@ export async function loadInto(
     if (stop && misfits.length > 0) throw new MisfitError(misfits);
   }
   try {
-    const columns = taken.map((each) => quoteIdentifier(each.name)).join(", ");
+    const columns = taken.map((item) => quoteIdentifier(item.name)).join(", ");
     const stream = session.client.query(
       copyFrom(`COPY ${quoteTable(into)} (${columns}) FROM STDIN (FORMAT text, ENCODING 'UTF8')`),
     );

@@ -118,7 +118,7 @@ export async function openRows(
     case "jsonl":
       return openJsonLines(
         file,
-        look.findings.map((each) => each.source),
+        look.findings.map((finding) => finding.source),
         signal,
       );
     case "parquet":
@@ -160,7 +160,7 @@ export async function lookAtFile(
       for (let place = 0; place < evidence.length; place += 1)
         evidence[place]!.add(row.values[place] ?? null);
       rows += 1;
-      if (sample.length < SAMPLE) sample.push(row.values.map((each) => each?.slice(0, 80) ?? null));
+      if (sample.length < SAMPLE) sample.push(row.values.map((value) => value?.slice(0, 80) ?? null));
     }
     broken += batch.broken.length;
     brokenRows.push(...batch.broken.slice(0, MOST_SHOWN - brokenRows.length));
@@ -175,9 +175,9 @@ export async function lookAtFile(
     );
   const declared = opened.declared?.(headings);
   const { columns, findings, values, key } = proposeColumns(
-    evidence.map((each, place) => ({
+    evidence.map((evidence, place) => ({
       source: headings[place] ?? `column ${place + 1}`,
-      evidence: each,
+      evidence: evidence,
       declared: declared?.[place],
     })),
   );
@@ -193,7 +193,7 @@ export async function lookAtFile(
     ...(opened.sheets ? { sheets: opened.sheets } : {}),
     choices: {
       columns: wide
-        ? columns.map((each) => ({ ...each, take: each.place < MOST_COLUMNS - 1 }))
+        ? columns.map((column) => ({ ...column, take: column.place < MOST_COLUMNS - 1 }))
         : [...columns],
       key: [...key],
       values,

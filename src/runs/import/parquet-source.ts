@@ -57,9 +57,9 @@ export async function openParquet(
 ): Promise<OpenRows & { readonly declared: readonly LoadedType[] }> {
   const buffer = await asyncBufferFromFile(file);
   const metadata = await parquetMetadataAsync(buffer);
-  const columns = parquetSchema(metadata).children.map((each) => ({
-    name: each.element.name,
-    type: declaredType(each),
+  const columns = parquetSchema(metadata).children.map((child) => ({
+    name: child.element.name,
+    type: declaredType(child),
   }));
   async function* batches(): AsyncGenerator<Batch> {
     let start = 0;
@@ -85,8 +85,8 @@ export async function openParquet(
     }
   }
   return {
-    headings: () => columns.map((each) => each.name),
-    declared: columns.map((each) => each.type),
+    headings: () => columns.map((column) => column.name),
+    declared: columns.map((column) => column.type),
     batches: batches(),
   };
 }

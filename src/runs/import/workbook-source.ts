@@ -11,7 +11,7 @@ export async function openWorkbook(
 ): Promise<OpenRows & { readonly sheets: readonly string[]; readonly sheet: string }> {
   const bytes = statSync(file).size;
   const book = await openParts(file);
-  const sheets = book.sheets.map((each) => each.name);
+  const sheets = book.sheets.map((sheet) => sheet.name);
   for (const sheet of book.sheets) {
     if (wanted !== undefined && sheet.name !== wanted) continue;
     const facts = await sheetFacts(book, sheet);

@@ -138,11 +138,11 @@ export async function compareVersions(
       : {}),
     differences: differences.intervals,
     ...(differences.because === undefined ? {} : { noIntervals: differences.because }),
-    disagreements: worst.map((each) => ({
-      key: each["key"] as string[],
-      answer: Number(each["y"]),
-      first: one.outputs.map((_, index) => Number(each[`a${index}`])),
-      second: one.outputs.map((_, index) => Number(each[`b${index}`])),
+    disagreements: worst.map((item) => ({
+      key: item["key"] as string[],
+      answer: Number(item["y"]),
+      first: one.outputs.map((_, index) => Number(item[`a${index}`])),
+      second: one.outputs.map((_, index) => Number(item[`b${index}`])),
     })),
   };
 }

@@ -26,12 +26,12 @@ export async function descriptionOf(
     truthOfPipeline(db, pipeline.id, "1970-01-01"),
   ]);
   // A change to another version, or to none, ends the time of this one.
-  const service = history.flatMap((each, index) => {
-    const { at, by, reason } = each;
-    if (each.modelId === id) return [{ at, by, reason, what: "put in service" }];
+  const service = history.flatMap((item, index) => {
+    const { at, by, reason } = item;
+    if (item.modelId === id) return [{ at, by, reason, what: "put in service" }];
     return history[index + 1]?.modelId === id ? [{ at, by, reason, what: "taken out of service" }] : [];
   });
-  const own = truth.filter((each) => each.modelId === id).map((each) => ({ ...each, version: model.number }));
+  const own = truth.filter((item) => item.modelId === id).map((item) => ({ ...item, version: model.number }));
   return {
     name: `${pipeline.name}-version-${model.number}`,
     markdown: describeModel({

@@ -78,7 +78,7 @@ export async function judgedRows(
     ...firstBy(judged, choice),
     ...judged.key.map((name) => `${JUDGED}.${quoteIdentifier(name)}`),
   ];
-  const names = judged.columns.map((each) => each.name);
+  const names = judged.columns.map((column) => column.name);
   const originals = [...judged.originals].map(([column, { name }]) => ({ column, name }));
   const items = [
     ...originals.map(({ name }) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`),
@@ -99,7 +99,7 @@ export async function judgedRows(
     classes: classesOf(task),
     rows: rows.map((row) => {
       const values = outputs.map((name) => Number(row[name]));
-      const best = values.reduce((most, each, index) => (each > values[most]! ? index : most), 0);
+      const best = values.reduce((most, value, index) => (value > values[most]! ? index : most), 0);
       return {
         key: Object.fromEntries(judged.key.map((name) => [name, String(row[name])])),
         answer:
@@ -174,20 +174,21 @@ export function reasonsOfRow(
   const read = columnsRead(model);
   const values = featureRow(row, read.numbers, read.categories);
   const prediction = predict(model, values);
-  const output = prediction.reduce((most, each, index) => (each > prediction[most]! ? index : most), 0);
+  const output = prediction.reduce((most, value, index) => (value > prediction[most]! ? index : most), 0);
   const background = version.judgement?.background ?? { means: {}, usual: {} };
   const explained = reasonsFor(model, values, output, background);
   return {
     explained,
-    predictor: explained.parts.reduce((sum, each) => sum + each.value, explained.base),
+    predictor: explained.parts.reduce((sum, part) => sum + part.value, explained.base),
     prediction,
     values,
     ...(task.kind === "classes" ? { of: className(task, output) } : {}),
     ...(model.algorithm === "nearest_neighbours"
       ? {
-          neighbours: neighboursOf(model, values).map((each) => ({
-            ...each,
-            answer: task.kind === "number" ? formatNumber(each.answer) : className(task, each.answer),
+          neighbours: neighboursOf(model, values).map((neighbour) => ({
+            ...neighbour,
+            answer:
+              task.kind === "number" ? formatNumber(neighbour.answer) : className(task, neighbour.answer),
           })),
         }
       : {}),

@@ -40,7 +40,7 @@ const LEAST_ROWS = 20;
 /** How often chance alone may flag any segment of a column. */
 const CHANCE = 0.05;
 
-const mean = (values: Float64Array): number => values.reduce((sum, each) => sum + each, 0) / values.length;
+const mean = (values: Float64Array): number => values.reduce((sum, value) => sum + value, 0) / values.length;
 
 /**
  * Figures of a version by the values of one column, so that a model that fails somewhere is seen.
@@ -66,7 +66,7 @@ export async function segmentsOf(
     groups: judged.group === undefined ? undefined : (row["groups"] as number[]),
   }));
   const all = Number(rows[0]?.["segments"] ?? 0);
-  const whole = relativeFigures(judged.task.kind, concatenated(parts.map((each) => each.scored)));
+  const whole = relativeFigures(judged.task.kind, concatenated(parts.map((part) => part.scored)));
   const segments = await Promise.all(parts.map((part) => segmentOf(judged, part, whole, all)));
   return { segments, all };
 }
@@ -81,12 +81,12 @@ function scoredIn(row: Readonly<Record<string, unknown>>, judged: JudgedVersion)
 }
 
 function concatenated(parts: readonly ScoredRows[]): ScoredRows {
-  const join = (pick: (each: ScoredRows) => Float64Array): Float64Array =>
-    Float64Array.from(parts.flatMap((each) => [...pick(each)]));
+  const join = (pick: (rows: ScoredRows) => Float64Array): Float64Array =>
+    Float64Array.from(parts.flatMap((part) => [...pick(part)]));
   return {
-    answers: join((each) => each.answers),
-    outputs: (parts[0]?.outputs ?? []).map((_, index) => join((each) => each.outputs[index]!)),
-    ...(parts[0]?.weights ? { weights: join((each) => each.weights!) } : {}),
+    answers: join((rows) => rows.answers),
+    outputs: (parts[0]?.outputs ?? []).map((_, index) => join((rows) => rows.outputs[index]!)),
+    ...(parts[0]?.weights ? { weights: join((rows) => rows.weights!) } : {}),
   };
 }
 

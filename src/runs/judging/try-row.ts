@@ -35,7 +35,7 @@ async function open(context: Context, id: number): Promise<Opened> {
   const plan = await planOfVersion(context, model);
   const relation = featuresGiven(plan, model, GIVEN);
   const parameters = givenParameters(plan, relation);
-  const unfit = parameters.find((each) => each.type === "other" || each.type === "sparse");
+  const unfit = parameters.find((parameter) => parameter.type === "other" || parameter.type === "sparse");
   if (unfit)
     throw new ProblemError(
       problem(
@@ -55,18 +55,21 @@ export async function rowFields(context: Context, id: number): Promise<readonly 
     inputsToScore(
       plan,
       model.learned,
-      parameters.map((each) => each.name),
+      parameters.map((parameter) => parameter.name),
     ),
     { runTime: (await context.now()).toISOString() },
   );
   const [row] = await context.warehouse.read(
-    `SELECT ${parameters.map((each) => `${each.type === "numeric" ? `trim_scale(${quoteIdentifier(each.name)})` : quoteIdentifier(each.name)}::text AS ${quoteIdentifier(each.name)}`).join(", ")} FROM (${rows}) AS first LIMIT 1`,
+    `SELECT ${parameters.map((parameter) => `${parameter.type === "numeric" ? `trim_scale(${quoteIdentifier(parameter.name)})` : quoteIdentifier(parameter.name)}::text AS ${quoteIdentifier(parameter.name)}`).join(", ")} FROM (${rows}) AS first LIMIT 1`,
     [],
     15_000,
   );
-  return parameters.map((each) => ({
-    ...each,
-    example: row?.[each.name] === null || row?.[each.name] === undefined ? null : String(row[each.name]),
+  return parameters.map((parameter) => ({
+    ...parameter,
+    example:
+      row?.[parameter.name] === null || row?.[parameter.name] === undefined
+        ? null
+        : String(row[parameter.name]),
   }));
 }
 
@@ -88,7 +91,7 @@ export async function tryRow(
   const inner = printRelation(relation, { runTime: (await context.now()).toISOString() });
   const [features] = await context.warehouse.read(
     withGiven(parameters, inner, true),
-    parameters.map((each) => values[each.name] ?? null),
+    parameters.map((parameter) => values[parameter.name] ?? null),
     15_000,
   );
   if (!features)
@@ -101,7 +104,7 @@ export async function tryRow(
     );
   const found = reasonsOfRow(model, task, features);
   const threshold = predictionDelivery(plan.file.delivery)?.threshold ?? 0.5;
-  if (found.prediction.some((each) => !Number.isFinite(each)))
+  if (found.prediction.some((value) => !Number.isFinite(value)))
     throw new ProblemError(
       problem(
         "row_unscored",
@@ -116,6 +119,6 @@ function words(task: Task, prediction: readonly number[], threshold: number): st
   if (task.kind === "number") return formatNumber(prediction[0]!);
   if (task.kind === "binary")
     return `${prediction[0]! >= threshold ? "yes" : "no"}, with a probability of ${formatNumber(prediction[0]!)} (yes from ${threshold} on)`;
-  const best = prediction.reduce((most, each, index) => (each > prediction[most]! ? index : most), 0);
+  const best = prediction.reduce((most, value, index) => (value > prediction[most]! ? index : most), 0);
   return `${className(task, best)}, with a probability of ${formatNumber(prediction[best]!)}`;
 }

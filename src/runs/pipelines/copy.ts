@@ -21,7 +21,7 @@ export async function copyPipeline(
   let { text } = newest;
   for (const [part, value] of [
     ["name", name] as const,
-    ...LEFT_OUT.map((each) => [each, undefined] as const),
+    ...LEFT_OUT.map((text) => [text, undefined] as const),
   ]) {
     const changed = changePart(text, [part], value);
     if (!changed.ok) return changed;

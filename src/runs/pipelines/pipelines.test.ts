@@ -179,7 +179,7 @@ const serving = (name: string) => async () => {
   const { db } = bench.context.store;
   const models = await listModels(db);
   const pipelines = await Promise.all(models.map((model) => pipelineById(db, model.pipelineId)));
-  const place = pipelines.findIndex((each) => each?.name === name);
+  const place = pipelines.findIndex((pipeline) => pipeline?.name === name);
   return putInService(bench.context, models[place]!.id, {});
 };
 

@@ -42,9 +42,9 @@ export async function endsWith(context: Context, pipeline: PipelineRow): Promise
   const file = parsed?.ok ? parsed.value.file : undefined;
   const served = models.find((model) => model.id === pipeline.inService);
   return {
-    deliveries: (file?.delivery ?? []).map((each) => ({
-      name: each.name,
-      tables: [...each.routes.map((route) => route.table), each.table],
+    deliveries: (file?.delivery ?? []).map((delivery) => ({
+      name: delivery.name,
+      tables: [...delivery.routes.map((route) => route.table), delivery.table],
     })),
     schedules: own.map((schedule) => schedule.name),
     functions:
@@ -59,9 +59,11 @@ export async function endsWith(context: Context, pipeline: PipelineRow): Promise
 /** Pipelines of which a schedule waits for the deliveries of a name. */
 export async function waitingFor({ store: { db } }: Context, name: string): Promise<readonly PipelineRow[]> {
   const ids = new Set(
-    (await listSchedules(db)).filter((each) => each.after === name).map((each) => each.pipelineId),
+    (await listSchedules(db))
+      .filter((schedule) => schedule.after === name)
+      .map((schedule) => schedule.pipelineId),
   );
-  return (await listPipelines(db)).filter((each) => ids.has(each.id));
+  return (await listPipelines(db)).filter((pipeline) => ids.has(pipeline.id));
 }
 
 /**

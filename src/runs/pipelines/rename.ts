@@ -72,13 +72,13 @@ export async function renamePipeline(
   await reconcileFunctions(context);
   if (!saved?.ok) return saved ?? failure(problem("unknown_pipeline", "Pipeline not found."));
   const left = [];
-  for (const each of waiting) if (!(await waitFor(context, each, pipeline.name, name))) left.push(each.name);
+  for (const run of waiting) if (!(await waitFor(context, run, pipeline.name, name))) left.push(run.name);
   return left.length === 0
     ? saved
     : failure(
         problem(
           "still_waiting",
-          `"${pipeline.name}" is now named "${name}", but the file of ${left.map((each) => `"${each}"`).join(", ")} could not be changed, which waits for it.`,
+          `"${pipeline.name}" is now named "${name}", but the file of ${left.map((text) => `"${text}"`).join(", ")} could not be changed, which waits for it.`,
           `Write after: ${name} in its schedule.`,
         ),
       );

@@ -15,13 +15,13 @@ export async function refreshProfile(context: Context, reference: TableReference
 
 /** Takes the profiles that were asked for or are due, one after the other. */
 export async function takeDueProfiles(context: Context): Promise<void> {
-  for (const each of await dueProfiles(context.store.db)) {
+  for (const dueProfile of await dueProfiles(context.store.db)) {
     // Said beforehand, so that a table that cannot be read is not tried again and again.
-    await putTableFacts(context.store.db, each, { profileAskedAt: new Date() });
+    await putTableFacts(context.store.db, dueProfile, { profileAskedAt: new Date() });
     try {
-      await refreshProfile(context, each);
+      await refreshProfile(context, dueProfile);
     } catch (error) {
-      await putTableFacts(context.store.db, each, {
+      await putTableFacts(context.store.db, dueProfile, {
         profileProblem: problemsOf(error)
           .map((found) => found.message)
           .join(" "),

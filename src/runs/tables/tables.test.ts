@@ -20,38 +20,38 @@ afterAll(() => bench.close());
 const table = async (schema: string, name: string) =>
   findTable(await readCatalog(bench.context.warehouse), { schema, table: name })!;
 const column = async (schema: string, name: string, of: string) =>
-  (await table(schema, name)).columns.find((each) => each.name === of)!;
+  (await table(schema, name)).columns.find((column) => column.name === of)!;
 
 test("a profile says what a person should know, and is kept with its time", async () => {
   const reference = { schema: "x y", table: "odd" };
   await refreshProfile(bench.context, reference);
   const [kept] = await listTableFacts(bench.context.store.db, reference);
   expect(Date.now() - kept!.profiledAt!.getTime()).toBeLessThan(60_000);
-  const remarks = Object.fromEntries(kept!.profile!.columns.map((each) => [each.column, each.remarks]));
+  const remarks = Object.fromEntries(kept!.profile!.columns.map((column) => [column.column, column.remarks]));
   expect(remarks["id"]).toMatchObject({ likelyKey: true, constant: false });
   expect(remarks["same"]).toMatchObject({
     constant: true,
     likelyKey: false,
     lengths: { shortest: 3, median: 3, longest: 3, empty: 0 },
   });
-  expect(remarks["art"]!.spellings!.map((group) => group.map((each) => each.value))).toEqual([
+  expect(remarks["art"]!.spellings!.map((group) => group.map((item) => item.value))).toEqual([
     ["Ostwick", "ostwick", "OSTWICK "],
     ["Tarnholm", "Tarnhlom"],
   ]);
   expect(remarks["n"]!.outliers!.rows).toBe(
     (await bench.sql(`SELECT count(*)::int AS n FROM "x y".odd WHERE n > 40`))[0]!["n"],
   );
-  expect(remarks["d"]!.months!.map((each) => each.rows).reduce((sum, each) => sum + each, 0)).toBe(200);
+  expect(remarks["d"]!.months!.map((month) => month.rows).reduce((sum, value) => sum + value, 0)).toBe(200);
 });
 
 test("a profile is taken when it is asked for or due, and a table that is gone is said once", async () => {
   const { db } = bench.context.store;
   await putTableFacts(db, { schema: "larkmere", table: "sites" }, { refreshHours: 24 });
   await putTableFacts(db, { schema: "larkmere", table: "gone" }, { profileAskedAt: new Date() });
-  expect((await dueProfiles(db)).map((each) => each.table).sort()).toEqual(["gone", "sites"]);
+  expect((await dueProfiles(db)).map((dueProfile) => dueProfile.table).sort()).toEqual(["gone", "sites"]);
   await takeDueProfiles(bench.context);
   expect(await dueProfiles(db)).toEqual([]);
-  const facts = new Map((await listTableFacts(db)).map((each) => [each.tableName, each]));
+  const facts = new Map((await listTableFacts(db)).map((tableFact) => [tableFact.tableName, tableFact]));
   expect(facts.get("sites")!.profile!.rows).toBe(
     Number((await bench.sql("SELECT count(*) AS n FROM larkmere.sites"))[0]!["n"]),
   );
@@ -75,7 +75,7 @@ test("two columns against each other count every row once; the correlation is Po
   const { warehouse } = bench.context;
   const odd = await table("x y", "odd");
   const pair = await pairOf(warehouse, odd, await column("x y", "odd", "n"), await column("x y", "odd", "d"));
-  expect(pair.counts.flat().reduce((sum, each) => sum + each, 0)).toBe(198);
+  expect(pair.counts.flat().reduce((sum, value) => sum + value, 0)).toBe(198);
   const [r] = await bench.sql(`SELECT corr(n, extract(epoch FROM d)) AS r FROM "x y".odd WHERE n <> 'NaN'`);
   expect(pair.correlation).toBeCloseTo(Number(r!["r"]), 10);
   const classes = await pairOf(
@@ -85,7 +85,7 @@ test("two columns against each other count every row once; the correlation is Po
     await column("x y", "odd", "y"),
   );
   expect(classes.x).toEqual(["a", "b", "c"]);
-  expect(classes.counts.flat().reduce((sum, each) => sum + each, 0)).toBe(200);
+  expect(classes.counts.flat().reduce((sum, value) => sum + value, 0)).toBe(200);
 });
 
 test("every column against a target: what decides it comes first, with the strength of its formula", async () => {
@@ -101,12 +101,15 @@ test("every column against a target: what decides it comes first, with the stren
   const [byHand] = await bench.sql(
     `SELECT sum(n * (m - (SELECT avg(y::int) FROM "x y".odd)) ^ 2) / (SELECT sum((y::int - (SELECT avg(y::int) FROM "x y".odd)) ^ 2) FROM "x y".odd) AS eta FROM (SELECT count(*) AS n, avg(y::int) AS m FROM "x y".odd GROUP BY c) g`,
   );
-  expect(view.columns.find((each) => each.column === "c")!.strength).toBeCloseTo(Number(byHand!["eta"]), 10);
+  expect(view.columns.find((column) => column.column === "c")!.strength).toBeCloseTo(
+    Number(byHand!["eta"]),
+    10,
+  );
   const classes = await againstTarget(warehouse, odd, await column("x y", "odd", "c"));
   const [tau] =
     await bench.sql(`WITH j AS (SELECT art, c, count(*)::float AS n FROM "x y".odd GROUP BY 1, 2), a AS (SELECT art, sum(n) AS n FROM j GROUP BY 1), k AS (SELECT c, sum(n) AS n FROM j GROUP BY 1)
     SELECT ((SELECT sum(j.n ^ 2 / a.n / 200) FROM j JOIN a USING (art)) - (SELECT sum((n / 200) ^ 2) FROM k)) / (1 - (SELECT sum((n / 200) ^ 2) FROM k)) AS tau`);
-  expect(classes.columns.find((each) => each.column === "art")!.strength).toBeCloseTo(
+  expect(classes.columns.find((column) => column.column === "art")!.strength).toBeCloseTo(
     Number(tau!["tau"]),
     10,
   );
@@ -119,12 +122,12 @@ test("joins are suggested by keys, names and measured overlap, with their multip
     await readCatalog(warehouse),
     await table("larkmere", "parcels"),
   );
-  const sites = found.find((each) => each.table === "larkmere.sites")!;
+  const sites = found.find((suggestion) => suggestion.table === "larkmere.sites")!;
   expect(sites).toMatchObject({
     columns: [{ here: "site_id", there: "site_id" }],
     overlap: { mostThere: 1, matchedHere: 1 },
   });
-  const messages = found.find((each) => each.table === "larkmere.messages")!;
+  const messages = found.find((suggestion) => suggestion.table === "larkmere.messages")!;
   expect(messages.overlap!.mostThere).toBe(
     Number(
       (

@@ -23,16 +23,16 @@ export async function openTeam(size = Math.min(availableParallelism(), 8)): Prom
       held = data;
       const [first, ...others] = blockData(data, size);
       own = new TreeBlock(first!);
-      others.forEach((each, index) =>
+      others.forEach((data, index) =>
         tell(threads[index]!, {
           kind: "load",
           data: {
-            ...each,
-            numbers: each.numbers.map(sendable),
-            categories: each.categories.map(({ codes, levels }) => ({ codes: sendable(codes), levels })),
-            target: sendable(each.target),
-            weight: each.weight && sendable(each.weight),
-            draw: sendable(each.draw),
+            ...data,
+            numbers: data.numbers.map(sendable),
+            categories: data.categories.map(({ codes, levels }) => ({ codes: sendable(codes), levels })),
+            target: sendable(data.target),
+            weight: data.weight && sendable(data.weight),
+            draw: sendable(data.draw),
           },
         }),
       );

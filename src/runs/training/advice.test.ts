@@ -59,6 +59,7 @@ test("no advice of a training is left untried", () => {
   const untried = adviceIn([
     "src/core/learn",
     "src/core/plan/filled-parts.ts",
+    "src/core/steps/finite-only.ts",
     "src/core/steps/text-terms.ts",
     "src/runs/training/prepare.ts",
   ])

@@ -23,7 +23,7 @@ import { openWorkshop, type Workshop } from "./workshop";
 function challengeMetric({ file }: CheckedPlan): MetricName {
   const possible = metricsFor(file.roles.target.kind);
   const wished = [file.retraining?.metric, file.brief?.success?.metric].find(
-    (each) => each !== undefined && possible.includes(each),
+    (text) => text !== undefined && possible.includes(text),
   );
   return wished ?? possible[0]!;
 }

@@ -19,7 +19,7 @@ function usualOf(rows: readonly FeatureRow[], name: string): string | null {
   for (const row of rows)
     counts.set(row[name] as string | null, (counts.get(row[name] as string | null) ?? 0) + 1);
   return [...counts].reduce<readonly [string | null, number]>(
-    (most, each) => (each[1] > most[1] ? each : most),
+    (most, count) => (count[1] > most[1] ? count : most),
     [null, 0],
   )[0];
 }
@@ -28,7 +28,7 @@ function meanOf(rows: readonly FeatureRow[], name: string): number {
   const values = rows.flatMap((row) =>
     typeof row[name] === "number" && Number.isFinite(row[name]) ? [row[name]] : [],
   );
-  return values.length === 0 ? 0 : values.reduce((sum, each) => sum + each, 0) / values.length;
+  return values.length === 0 ? 0 : values.reduce((sum, value) => sum + value, 0) / values.length;
 }
 
 /** What a row of everyday values looks like, which reasons are measured against. */

@@ -143,7 +143,7 @@ export class FoldFrames {
     const weighted = plan.file.roles.weight !== undefined;
     const names = [
       ...numbers,
-      ...shape.categories.map((each) => each.column),
+      ...shape.categories.map((category) => category.column),
       TARGET_COLUMN,
       ...(weighted ? [WEIGHT_COLUMN] : []),
     ].map(quoteIdentifier);
@@ -227,8 +227,12 @@ async function judgeFold(
     if (!(error instanceof ProblemError)) throw error;
     shop.recorder.stopIfAsked();
     await shop.recorder.warn(
-      error.problems.map((each) =>
-        warning(each.code, `In ${name}: ${each.message} The version is saved without it.`, each.hint),
+      error.problems.map((problem) =>
+        warning(
+          problem.code,
+          `In ${name}: ${problem.message} The version is saved without it.`,
+          problem.hint,
+        ),
       ),
     );
     return { value: undefined, detail: "cannot be evaluated" };

@@ -23,7 +23,7 @@ async function foundIn(
   const delivery = `{name: desk, table: predictions.${name.replaceAll("-", "_")}}`;
   await bench.save(labFile({ name, settings, delivery, ...options }).replace("logistic_regression", learner));
   const model = await bench.train(name);
-  return model.judgement!.findings.map((each) => `${each.code} ${each.feature ?? ""}`.trim());
+  return model.judgement!.findings.map((finding) => `${finding.code} ${finding.feature ?? ""}`.trim());
 }
 
 const logOf = async (run: string): Promise<readonly string[]> =>

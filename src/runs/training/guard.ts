@@ -51,8 +51,8 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
     const twoOrMore = task.kind === "classes" && classCount(task) === 2 ? "binary" : task.kind;
     const whole = new Set(
       plan.features
-        .filter((each) => ["smallint", "integer", "bigint"].includes(each.type))
-        .map((each) => each.name),
+        .filter((feature) => ["smallint", "integer", "bigint"].includes(feature.type))
+        .map((feature) => feature.name),
     );
     const alone = await lookAlone(shop, prepared, features, where);
     features.forEach(({ name, kind }, index) => {
@@ -65,11 +65,11 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
     const equal = await equalRows(shop, prepared);
     if (equal) found.push(equal);
     await shop.recorder.warn(
-      found.map((each) => ({
-        code: each.code,
+      found.map((part) => ({
+        code: part.code,
         severity: "warning" as const,
-        message: each.message,
-        ...(each.hint === undefined ? {} : { hint: each.hint }),
+        message: part.message,
+        ...(part.hint === undefined ? {} : { hint: part.hint }),
       })),
     );
     return {
@@ -115,8 +115,8 @@ async function lookAlone(
 /** One finding per feature and code. */
 function dedupe(found: readonly Finding[]): readonly Finding[] {
   return found.filter(
-    (each, index) =>
-      found.findIndex((other) => other.code === each.code && other.feature === each.feature) === index,
+    (part, index) =>
+      found.findIndex((other) => other.code === part.code && other.feature === part.feature) === index,
   );
 }
 

@@ -45,7 +45,7 @@ export async function scoreInto(shop: Workshop, into: TableReference, judged: Ju
   if (streams) {
     const features = {
       numbers: shape.numbers.filter((name) => columns.includes(name)),
-      categories: shape.categories.map((each) => each.column),
+      categories: shape.categories.map((category) => category.column),
     };
     await scoreHere(session, { inputs, outputs, pace: shop.recorder }, model, {
       task: taskOf(plan, shape),
@@ -62,8 +62,8 @@ export async function scoreInto(shop: Workshop, into: TableReference, judged: Ju
     `CREATE TABLE ${quoteTable(into)} AS SELECT * FROM ${quoteTable(outputs)}`,
     "scored rows",
   );
-  for (const each of [inputs, outputs])
-    await session.run(`DROP TABLE ${quoteTable(each)}`, "drop a scratch table");
+  for (const table of [inputs, outputs])
+    await session.run(`DROP TABLE ${quoteTable(table)}`, "drop a scratch table");
   return rows;
 }
 

@@ -34,8 +34,8 @@ async function trained(text: string, name: string) {
   return {
     model: (await modelById(bench.context.store.db, summary!.id))!,
     warnings: (await runRecord(bench.context.store.db, run.id)).log
-      .filter((each) => each.level === "warning")
-      .map((each) => each.message),
+      .filter((oneEntry) => oneEntry.level === "warning")
+      .map((oneEntry) => oneEntry.message),
   };
 }
 
@@ -53,7 +53,7 @@ test("rows of a class unseen in training are judged, count as wrong, and are tol
   );
   const judged = await openJudged(bench.context, model.id);
   const page = await judgedRows(bench.context.warehouse, judged, "wrong", undefined, 0, 5);
-  expect(page.rows.map((each) => each.answer)).toEqual(Array(5).fill("a class unseen in training"));
+  expect(page.rows.map((row) => row.answer)).toEqual(Array(5).fill("a class unseen in training"));
 });
 
 test("figures are weighted where a weight is given, and the unweighted ones are kept beside", async () => {
@@ -82,19 +82,19 @@ test("equal values of a number stay in one segment, the newest months are shown,
   const { model } = await trained(file("segments", "flag", "{share: 0.5, seed: 1}"), "segments");
   const judged = await openJudged(bench.context, model.id);
   const { segments } = await segmentsOf(bench.context.warehouse, judged, "level");
-  expect(segments.reduce((sum, each) => sum + each.rows, 0)).toBe(model.data.holdoutRows);
+  expect(segments.reduce((sum, segment) => sum + segment.rows, 0)).toBe(model.data.holdoutRows);
   const parts = await bench.sql(
     `SELECT level, count(*)::int AS n FROM scratch.${model.data.holdoutTable} GROUP BY 1`,
   );
   for (const { label, rows } of segments) {
     const [low, high = low] = label.split(" to ").map(Number);
-    const inside = parts.filter((each) => Number(each["level"]) >= low! && Number(each["level"]) <= high!);
-    expect(rows).toBe(inside.reduce((sum, each) => sum + Number(each["n"]), 0));
+    const inside = parts.filter((part) => Number(part["level"]) >= low! && Number(part["level"]) <= high!);
+    expect(rows).toBe(inside.reduce((sum, item) => sum + Number(item["n"]), 0));
   }
   const months = await segmentsOf(bench.context.warehouse, judged, "day", 2);
   expect(months.all).toBe(4);
-  expect(months.segments.map((each) => each.label)).toEqual(["2026-03", "2026-04"]);
-  expect(segments.flatMap((each) => each.worse)).toEqual([]);
+  expect(months.segments.map((segment) => segment.label)).toEqual(["2026-03", "2026-04"]);
+  expect(segments.flatMap((segment) => segment.worse)).toEqual([]);
 });
 
 test("five folds over two groups judge what they can; the version is kept, and what could not be judged is said", async () => {

@@ -40,14 +40,14 @@ strands:
     from: many.rows
     steps:
       - {do: drop, columns: [${Object.entries(TARGETS)
-        .filter(([each]) => each !== kind)
+        .filter(([value]) => value !== kind)
         .map(([, name]) => name)
         .join(", ")}]}
 roles: {key: [id], target: {column: ${TARGETS[kind]}, kind: ${kind}}, weight: times, time: seen}
 rows: {from: rows, train: 'true', score: 'id % 3 = 0'}
 holdout: {by: time, from: '2026-04-01'}
 candidates:
-${["warehouse", "streaming"].map((engine) => `  - {name: ${engine}, algorithm: ${algorithm}, engine: ${factsOf(algorithm).engines.some((each) => each === engine) ? engine : "auto"}, settings: ${SETTINGS[algorithm] ?? "{}"}}`).join("\n")}
+${["warehouse", "streaming"].map((engine) => `  - {name: ${engine}, algorithm: ${algorithm}, engine: ${factsOf(algorithm).engines.some((oneEngine) => oneEngine === engine) ? engine : "auto"}, settings: ${SETTINGS[algorithm] ?? "{}"}}`).join("\n")}
 delivery: [{name: desk, table: predictions.many_${kind}, columns: [kind]}]
 `;
 
@@ -84,7 +84,7 @@ test.each(cases)(
     const rows = await holdoutRows(first);
     expect(rows.length).toBeGreaterThan(60);
     const read = columnsRead(first.model);
-    const outputs = Object.keys(rows[0]!).filter((each) => each.startsWith("ravlen_output_"));
+    const outputs = Object.keys(rows[0]!).filter((key) => key.startsWith("ravlen_output_"));
     for (const row of rows) {
       const expected = predict(first.model, featureRow(row, read.numbers, read.categories));
       expect(expected).toHaveLength(outputs.length);
@@ -95,7 +95,7 @@ test.each(cases)(
       const said = outputs.map((name) => Number(row[name]));
       said.forEach((value) => expect(value >= 0 && value <= 1).toBe(true));
       if (kind === "classes")
-        expect(Math.abs(said.reduce((sum, each) => sum + each, 0) - 1)).toBeLessThan(1e-12);
+        expect(Math.abs(said.reduce((sum, value) => sum + value, 0) - 1)).toBeLessThan(1e-12);
     }
     if (factsOf(algorithm).engines.length < 2) return;
     const second = await trained(`many-${kind}`, "streaming");
@@ -120,7 +120,7 @@ test.each(["binary", "number", "classes"] as const)(
     const [row] = await bench.sql(`SELECT * FROM predictions.many_${kind} LIMIT 1`);
     const names = Object.keys(row!);
     expect(names).toEqual(expect.arrayContaining(["id", "prediction", "kind", "model_version"]));
-    expect(names.filter((each) => each.startsWith("probability"))).toEqual(
+    expect(names.filter((name) => name.startsWith("probability"))).toEqual(
       kind === "binary"
         ? ["probability"]
         : kind === "number"
@@ -157,7 +157,7 @@ delivery: [{name: desk, table: predictions.wide}]
 `);
   const models = new Map<string, ModelRow>();
   for (const [name] of candidates) models.set(name!, await trained("wide", name!));
-  expect([...models.values()].map((each) => each.engine)).toEqual(["warehouse", "streaming", "streaming"]);
+  expect([...models.values()].map((model) => model.engine)).toEqual(["warehouse", "streaming", "streaming"]);
   const [first, second] = [
     await holdoutRows(models.get("bayes")!),
     await holdoutRows(models.get("bayes-here")!),
@@ -181,7 +181,7 @@ test("a forest too large for one statement scores where the worker is, page by p
   );
   const model = await trained("many-number", "streaming");
   if (model.model.algorithm !== "random_forest") throw new Error("not a forest");
-  expect(model.model.trees.reduce((sum, each) => sum + each.nodes.length, 0)).toBeGreaterThan(60_000);
+  expect(model.model.trees.reduce((sum, tree) => sum + tree.nodes.length, 0)).toBeGreaterThan(60_000);
   const read = columnsRead(model.model);
   for (const row of await holdoutRows(model))
     expect(

@@ -154,7 +154,7 @@ export async function shapeOf(
     categories,
     texts: textColumns(plan, learned),
   };
-  const small = shape.numbers.filter((each) => isIndicator(plan, each)).length + categories.length;
+  const small = shape.numbers.filter((number) => isIndicator(plan, number)).length + categories.length;
   const features = shape.numbers.length + categories.length;
   if (features > MOST_FRAME_COLUMNS || 8 * (features - small) + 4 * small > MOST_ROW_BYTES) {
     throw new ProblemError(
@@ -177,7 +177,7 @@ export async function shapeOf(
         "Group rare ones in an earlier step, or predict a number.",
       ),
     );
-  const classes = found.filter((each) => each !== null);
+  const classes = found.filter((part) => part !== null);
   if (classes.length < found.length)
     throw new ProblemError(
       problem(
@@ -309,7 +309,7 @@ export async function checkParts(
       "rows by side, fold and class",
     );
     const found = unfilledParts(plan.file, readParts(rows), from.folds === true, searches);
-    const errors = found.filter((each) => each.severity === "error");
+    const errors = found.filter((problem) => problem.severity === "error");
     if (errors.length > 0) throw new ProblemError(...errors);
     await recorder.warn(found);
     return {

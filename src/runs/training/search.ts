@@ -71,16 +71,16 @@ export async function searchSettings(
     const point = nextPoint(search, number, tried);
     if (!point) break;
     const choices = choicesAt(search, point);
-    const kept = earlier.find((each) => each.number === number) ?? (await tryOnce(number, choices));
+    const kept = earlier.find((item) => item.number === number) ?? (await tryOnce(number, choices));
     const score = kept.score === null ? Infinity : sign * kept.score;
-    const best = Math.min(Infinity, ...tried.map((each) => each.score));
+    const best = Math.min(Infinity, ...tried.map((item) => item.score));
     tried.push({ point, score, choices });
     since = score < best ? 0 : since + 1;
     if (search.stop_after !== undefined && since >= search.stop_after) break;
     if (search.most_minutes !== undefined && (Date.now() - started) / 60_000 >= search.most_minutes) break;
   }
   const best = tried.reduce<(typeof tried)[number] | undefined>(
-    (one, each) => (one === undefined || each.score < one.score ? each : one),
+    (one, item) => (one === undefined || item.score < one.score ? item : one),
     undefined,
   );
   if (!best || !Number.isFinite(best.score))
@@ -101,7 +101,7 @@ export async function searchSettings(
     number: number,
     choices: readonly Choice[],
   ): Promise<{ readonly score: number | null }> {
-    const same = earlier.find((each) => JSON.stringify(each.choices) === JSON.stringify(choices));
+    const same = earlier.find((item) => JSON.stringify(item.choices) === JSON.stringify(choices));
     return recorder.doing(`trial ${number + 1} of ${most}: ${describe(choices)}`.slice(0, 200), async () => {
       const begun = performance.now();
       const folds: Figures[] = [];
@@ -120,10 +120,10 @@ export async function searchSettings(
         if (error instanceof Cancelled || recorder.cancelled || isConnectionLoss(error)) throw error;
         failed = problemsOf(error).map(describeProblem).join(" ");
       }
-      const values = folds.flatMap((each) => (typeof each[metric] === "number" ? [each[metric]] : []));
+      const values = folds.flatMap((fold) => (typeof fold[metric] === "number" ? [fold[metric]] : []));
       const score =
         failed === undefined && values.length > 0
-          ? values.reduce((sum, each) => sum + each, 0) / values.length
+          ? values.reduce((sum, value) => sum + value, 0) / values.length
           : null;
       await addTrial(db, {
         runId: recorder.run.id,

@@ -32,9 +32,9 @@ test("training twice gives the same split, the same coefficients and the same pr
   expect(second.number).toBe(first.number + 1);
   expect(second.planHash).toBe(first.planHash);
   const again = modelAs(second, "logistic_regression").coefficients;
-  modelAs(first, "logistic_regression").coefficients.forEach((each, index) => {
-    expect(Math.abs(each.estimate - again[index]!.estimate)).toBeLessThanOrEqual(1e-10);
-    expect(Math.abs(each.error! - again[index]!.error!)).toBeLessThanOrEqual(1e-10);
+  modelAs(first, "logistic_regression").coefficients.forEach((coefficient, index) => {
+    expect(Math.abs(coefficient.estimate - again[index]!.estimate)).toBeLessThanOrEqual(1e-10);
+    expect(Math.abs(coefficient.error! - again[index]!.error!)).toBeLessThanOrEqual(1e-10);
   });
   const [difference] = await bench.sql(
     `SELECT count(*) AS rows, count(*) FILTER (WHERE a.ravlen_output_0 IS DISTINCT FROM b.ravlen_output_0) AS different FROM scratch.${first.data.holdoutTable} a FULL JOIN scratch.${second.data.holdoutTable} b USING (id)`,
@@ -85,17 +85,21 @@ test("no feature leaves the warehouse but to explain, in the holdout and in fold
   const run = await bench.run("train", "stays");
   const { steps, log } = await runRecord(bench.context.store.db, run.id);
   const statements = await runStatementsOf(bench.context.store.db, run.id);
-  const training = steps.find((each) => each.name === "train in the warehouse")!;
-  const asked = statements.filter((each) => each.stepId === training.id && /^SELECT/.test(each.sql));
+  const training = steps.find((step) => step.name === "train in the warehouse")!;
+  const asked = statements.filter(
+    (statement) => statement.stepId === training.id && /^SELECT/.test(statement.sql),
+  );
   expect(asked.length).toBeGreaterThan(5);
-  for (const each of asked) expect(each.rows).toBeLessThanOrEqual(25);
+  for (const item of asked) expect(item.rows).toBeLessThanOrEqual(25);
   // What comes row by row: predictions, answers and weights, and some rows to explain the model with.
-  const many = statements.filter((each) => /^(SELECT|WITH)/.test(each.sql) && (each.rows ?? 0) > 60);
+  const many = statements.filter(
+    (statement) => /^(SELECT|WITH)/.test(statement.sql) && (statement.rows ?? 0) > 60,
+  );
   const [explaining, ...judging] = [...many].sort((left) => (/explain/.test(left.purpose) ? -1 : 1));
   expect(explaining!.purpose).toBe("some holdout rows to explain the model with");
   expect(judging.map(({ purpose }) => purpose)).toEqual(Array(6).fill("read predictions and targets"));
-  for (const each of judging)
-    expect(/^SELECT (.*?) FROM/.exec(each.sql)![1]!.match(/"?\b(x1|x2|cat|site)\b"?/)).toBeNull();
+  for (const item of judging)
+    expect(/^SELECT (.*?) FROM/.exec(item.sql)![1]!.match(/"?\b(x1|x2|cat|site)\b"?/)).toBeNull();
   const model = (await modelById(bench.context.store.db, run.modelId!))!;
   const { rows, folds, training: trained } = model.judgement!;
   const judged = rows + trained!.rows + folds.reduce((sum, fold) => sum + fold.rows, 0);
@@ -106,7 +110,7 @@ test("no feature leaves the warehouse but to explain, in the holdout and in fold
   const least = judged * 3 + explaining!.rows! * 4 + numbersOut;
   expect(leaving!.values).toBeGreaterThan(least);
   expect(leaving!.values).toBeLessThan(least + 5 * numbersOut + 400);
-  expect(log.map((each) => each.message).join("\n")).toMatch(
+  expect(log.map((oneEntry) => oneEntry.message).join("\n")).toMatch(
     /no row left the warehouse; [\d,]+ aggregated numbers were read.*Evaluation: prediction, answer and weight of [\d,]+ rows.*features of \d+ rows were read\. In total: [\d,]+ values/,
   );
   expect(await scratchTables()).toEqual([]);
@@ -309,11 +313,11 @@ test("a column that is entirely missing and a constant one are excluded with a w
     labFile({ name: "empty-column", steps: '- {do: derive, columns: {nothing: "nullif(x1, x1)", same: 3}}' }),
   );
   const model = await bench.train("empty-column");
-  expect(modelAs(model, "logistic_regression").numbers.map((each) => each.column)).toEqual(["x1", "x2"]);
+  expect(modelAs(model, "logistic_regression").numbers.map((number) => number.column)).toEqual(["x1", "x2"]);
   const { log } = await runRecord(bench.context.store.db, model.runId);
   const warnings = log
-    .filter((each) => each.level === "warning")
-    .map((each) => each.message)
+    .filter((oneEntry) => oneEntry.level === "warning")
+    .map((oneEntry) => oneEntry.message)
     .join("\n");
   expect(warnings).toContain('"nothing" has no value in the training rows');
   expect(warnings).toContain('"same" has a single value');
@@ -333,7 +337,9 @@ test.each(["logistic_regression", "naive_bayes", "neural_network", "boosted_tree
     );
     const model = await bench.train(name);
     const { log, steps } = await runRecord(bench.context.store.db, model.runId);
-    const warnings = log.filter((each) => each.level === "warning").map((each) => each.message);
+    const warnings = log
+      .filter((oneEntry) => oneEntry.level === "warning")
+      .map((oneEntry) => oneEntry.message);
     expect(warnings).toContainEqual(
       expect.stringMatching(/Most values of "code" do not convert to integer.*2000 of 2000, such as “n0”/),
     );
@@ -342,8 +348,8 @@ test.each(["logistic_regression", "naive_bayes", "neural_network", "boosted_tree
     expect(warnings.join()).not.toContain('"big"');
     if (algorithm !== "boosted_trees") expect([...columnsRead(model.model).numbers]).toContain("big");
     // The conversion is said before anything is trained.
-    const said = log.find((each) => each.message.includes("Most values"))!;
-    expect(said.at < steps.find((each) => /^train/.test(each.name))!.startedAt).toBe(true);
+    const said = log.find((oneEntry) => oneEntry.message.includes("Most values"))!;
+    expect(said.at < steps.find((step) => /^train/.test(step.name))!.startedAt).toBe(true);
   },
 );
 
@@ -413,8 +419,8 @@ test("a training that failed after it had fitted goes on from there, unless its 
     await executeRun(bench.context, run, "test");
     expect(await runById(db, run)).toMatchObject({ state: "done", attempt: 2 });
     return (await runRecord(db, run)).steps
-      .filter((each) => each.attempt === 2 && each.detail?.endsWith("reused from an earlier attempt"))
-      .map((each) => each.name);
+      .filter((step) => step.attempt === 2 && step.detail?.endsWith("reused from an earlier attempt"))
+      .map((step) => step.name);
   };
   const first = await fail();
   expect(await goOn(first)).toEqual([

@@ -106,8 +106,10 @@ export async function trainRun(
     const judgement: Judgement = { ...judged, findings: [...warned] };
     judgement.findings.push(
       ...resultFindings(task.kind, judgement).filter(
-        (each) =>
-          !judgement.findings.some((other) => other.code === each.code && other.feature === each.feature),
+        (resultFinding) =>
+          !judgement.findings.some(
+            (other) => other.code === resultFinding.code && other.feature === resultFinding.feature,
+          ),
       ),
     );
     const profile = await recorder.doing("record training distributions", async () => {
@@ -213,7 +215,7 @@ async function prepare(
       value,
       detail: [
         ...(value.classes ? [`${value.classes.length} classes`] : []),
-        ...value.categories.map((each) => `${each.column}: ${each.levels.length}`),
+        ...value.categories.map((category) => `${category.column}: ${category.levels.length}`),
       ].join(", "),
     };
   });
@@ -270,7 +272,7 @@ async function fitNow(
         ? [summary.target.mean]
         : opened.ask.task.kind === "binary"
           ? [summary.target.mean]
-          : summary.classes.map((each) => each.weight / summary.weight);
+          : summary.classes.map((oneClass) => oneClass.weight / summary.weight);
     return { ...result, usual };
   } finally {
     await opened.close();
@@ -279,7 +281,7 @@ async function fitNow(
 
 /** The workshop for a file in which steps have other settings. */
 async function variantOf(shop: Workshop, text: string, choices: readonly Choice[]): Promise<Workshop> {
-  if (choices.every((each) => each.step === undefined)) return shop;
+  if (choices.every((choice) => choice.step === undefined)) return shop;
   const plan = unwrap(
     await checkText(unwrap(withStepChoices(text, shop.plan, choices)), shop.context.warehouse),
   );
@@ -298,7 +300,7 @@ async function search(shop: Workshop, candidate: Candidate, text: string): Promi
   await checkParts(shop, await learnSteps(shop, first!), { base: first, folds: true }, true);
   let current = { key: "[]", shop, frames: new FoldFrames(shop, first!) };
   const open = async (choices: readonly Choice[]) => {
-    const key = JSON.stringify(choices.filter((each) => each.step !== undefined));
+    const key = JSON.stringify(choices.filter((choice) => choice.step !== undefined));
     if (current.key === key) return current;
     const variant = await variantOf(shop, text, choices);
     const base = await buildBase(variant, true);

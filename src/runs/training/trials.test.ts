@@ -42,15 +42,15 @@ test("a search tries settings of learner and step over folds, keeps its trials, 
   const { db } = bench.context.store;
   const model = await trained("search");
   const trials = await trialsOf(db, model.runId);
-  expect(trials.map((each) => each.choices.map(({ value }) => value))).toEqual([
+  expect(trials.map((trial) => trial.choices.map(({ value }) => value))).toEqual([
     [1, "median"],
     [1, "mean"],
     [3, "median"],
     [3, "mean"],
   ]);
-  for (const each of trials)
-    expect(each.score).toBeCloseTo(each.folds.reduce((sum, fold) => sum + fold.log_loss!, 0) / 3, 12);
-  const best = trials.reduce((one, each) => (each.score! < one.score! ? each : one));
+  for (const trial of trials)
+    expect(trial.score).toBeCloseTo(trial.folds.reduce((sum, fold) => sum + fold.log_loss!, 0) / 3, 12);
+  const best = trials.reduce((one, trial) => (trial.score! < one.score! ? trial : one));
   expect(model.data.search).toMatchObject({
     choices: best.choices,
     score: best.score,
@@ -70,21 +70,21 @@ test("a search tries settings of learner and step over folds, keeps its trials, 
     [pipelineId, pipelineVersionId, TEST_NOW],
   );
   const runId = started.rows[0]!.id;
-  for (const each of trials.slice(0, 2))
+  for (const trial of trials.slice(0, 2))
     await addTrial(db, {
       runId,
-      number: each.number,
-      choices: each.choices,
-      folds: each.folds,
-      score: each.score,
+      number: trial.number,
+      choices: trial.choices,
+      folds: trial.folds,
+      score: trial.score,
       problem: null,
       seconds: 123,
     });
   await executeRun(bench.context, runId, "second");
   expect((await runById(db, runId))!.state).toBe("done");
   const again = await trialsOf(db, runId);
-  expect(again.map((each) => each.seconds === 123)).toEqual([true, true, false, false]);
-  again.forEach((each, index) => expect(each.score).toBeCloseTo(trials[index]!.score!, 9));
+  expect(again.map((item) => item.seconds === 123)).toEqual([true, true, false, false]);
+  again.forEach((item, index) => expect(item.score).toBeCloseTo(trials[index]!.score!, 9));
 });
 
 test("folds forward in time are learned from the time before; a blind holdout is opened once, on record", async () => {
@@ -96,7 +96,7 @@ test("folds forward in time are learned from the time before; a blind holdout is
   );
   const model = await trained("forward");
   const { folds } = model.judgement!;
-  expect(folds.map((each) => each.fold)).toEqual([1, 2, 3]);
+  expect(folds.map((fold) => fold.fold)).toEqual([1, 2, 3]);
   const [rows] = await bench.sql(
     `SELECT count(*) FILTER (WHERE seen < '2026-05-18') AS training, count(*) FILTER (WHERE seen >= '2026-05-18' AND seen < '2026-05-24') AS held, count(*) FILTER (WHERE seen >= '2026-05-24') AS blind FROM lab.rows WHERE answer IS NOT NULL`,
   );
@@ -104,7 +104,7 @@ test("folds forward in time are learned from the time before; a blind holdout is
     rows!["training"],
     rows!["held"],
   ]);
-  expect(folds.reduce((sum, each) => sum + each.rows, 0)).toBeLessThan(model.data.trainingRows);
+  expect(folds.reduce((sum, fold) => sum + fold.rows, 0)).toBeLessThan(model.data.trainingRows);
   expect(model.blind).toBeNull();
   await openBlindPart(bench.context, model.id);
   const first = (await modelById(bench.context.store.db, model.id))!.blind!;
@@ -125,11 +125,11 @@ test("a version is judged by segment, row and reason, and compared with another 
   const judged = await openJudged(bench.context, plain.id);
   const { segments, all } = await segmentsOf(warehouse, judged, "cat");
   expect(all).toBe(segments.length);
-  expect(segments.reduce((sum, each) => sum + each.rows, 0)).toBe(plain.data.holdoutRows);
+  expect(segments.reduce((sum, segment) => sum + segment.rows, 0)).toBe(plain.data.holdoutRows);
   const [oak] = await bench.sql(
     `SELECT count(*)::int AS rows, avg(ravlen_target) AS share FROM scratch.${plain.data.holdoutTable} WHERE cat = 'oak'`,
   );
-  expect(segments.find((each) => each.label === "oak")).toMatchObject({
+  expect(segments.find((segment) => segment.label === "oak")).toMatchObject({
     rows: oak!["rows"],
     actual: expect.closeTo(Number(oak!["share"]), 12) as number,
   });
@@ -143,7 +143,7 @@ test("a version is judged by segment, row and reason, and compared with another 
   );
   expect(ids).toEqual([...ids].sort((left, right) => left - right));
   const reasons = await rowReasons(warehouse, judged, wrong.rows[0]!.key);
-  const sum = reasons.explained.parts.reduce((total, each) => total + each.value, reasons.explained.base);
+  const sum = reasons.explained.parts.reduce((total, part) => total + part.value, reasons.explained.base);
   expect(1 / (1 + Math.exp(-sum))).toBeCloseTo(reasons.prediction[0]!, 9);
   const other = await openJudged(bench.context, base.id);
   const compared = await compareVersions(warehouse, other, judged);
@@ -172,7 +172,7 @@ test("a number is judged along a column", async () => {
   expect(model.judgement!.figures.median_error).toBeLessThan(2);
   const bins = await residualsOf(bench.context.warehouse, await openJudged(bench.context, model.id), "x1");
   expect(bins.length).toBeGreaterThan(10);
-  expect(bins.reduce((sum, each) => sum + each.rows, 0)).toBe(model.data.holdoutRows);
+  expect(bins.reduce((sum, bin) => sum + bin.rows, 0)).toBe(model.data.holdoutRows);
 });
 
 test("a trial on a share of the rows learns from that share, and a trial without a feature does without it", async () => {
@@ -280,7 +280,7 @@ test("five folds over four groups: what cannot be judged is said before training
   await bench.save(few("few-groups", ""));
   const model = await trained("few-groups");
   const { log, steps } = await runRecord(bench.context.store.db, model.runId);
-  const said = log.find((each) => each.message.includes("of 5 cannot be evaluated"))!;
+  const said = log.find((oneEntry) => oneEntry.message.includes("of 5 cannot be evaluated"))!;
   const [held] = await bench.sql(
     `SELECT count(DISTINCT site)::int AS groups FROM scratch.${model.data.holdoutTable}`,
   );
@@ -288,11 +288,11 @@ test("five folds over four groups: what cannot be judged is said before training
   expect(groups).toBeLessThan(5);
   expect(said.message).toContain(`there are ${groups} groups to distribute`);
   expect(said.message).toContain(`Set folds.count to ${groups}`);
-  expect(said.at < steps.find((each) => /^train/.test(each.name))!.startedAt).toBe(true);
+  expect(said.at < steps.find((step) => /^train/.test(step.name))!.startedAt).toBe(true);
   expect(model.judgement!.folds).toHaveLength(groups);
   await bench.save(
     few("few-groups-search", ", search: {how: grid, try: [{setting: ridge, values: [0.1, 0.2]}]}"),
   );
   const run = await bench.run("train", "few-groups-search");
-  expect(run.problems.map((each) => each.code)).toEqual(["empty_fold"]);
+  expect(run.problems.map((problem) => problem.code)).toEqual(["empty_fold"]);
 });

@@ -46,13 +46,13 @@ export function pickCandidate(plan: CheckedPlan, wanted: string | undefined): Ca
   const found =
     wanted === undefined
       ? plan.file.candidates[0]
-      : plan.file.candidates.find((each) => each.name === wanted);
+      : plan.file.candidates.find((candidate) => candidate.name === wanted);
   if (!found)
     throw new ProblemError(
       problem(
         "unknown_candidate",
         `There is no candidate "${wanted}".`,
-        `Available: ${plan.file.candidates.map((each) => each.name).join(", ")}.`,
+        `Available: ${plan.file.candidates.map((candidate) => candidate.name).join(", ")}.`,
       ),
     );
   return found;
@@ -65,14 +65,14 @@ export const trialPlan = (plan: CheckedPlan, { without = [], share = 1 }: RunOpt
 /** The same plan without some features, for a trial that shows what they are worth. */
 export function withoutFeatures(plan: CheckedPlan, without: readonly string[]): CheckedPlan {
   if (without.length === 0) return plan;
-  const features = plan.features.filter((each) => !without.includes(each.name));
-  const missing = without.filter((name) => !plan.features.some((each) => each.name === name));
+  const features = plan.features.filter((feature) => !without.includes(feature.name));
+  const missing = without.filter((name) => !plan.features.some((feature) => feature.name === name));
   if (missing.length > 0)
     throw new ProblemError(
       problem(
         "unknown_feature",
         `There is no feature "${missing[0]}" to exclude.`,
-        `Features are: ${plan.features.map((each) => each.name).join(", ")}.`,
+        `Features are: ${plan.features.map((feature) => feature.name).join(", ")}.`,
       ),
     );
   if (features.length === 0)

@@ -44,7 +44,7 @@ export function readInput<Schema extends z.ZodType>(
   if (read.success) return success(read.data);
   return failure(
     ...read.error.issues.slice(0, 3).map((issue) => {
-      const place = issue.path.filter((each) => typeof each === "string").join(".");
+      const place = issue.path.filter((key) => typeof key === "string").join(".");
       return problem(
         "bad_request",
         `${place === "" ? "The request" : `“${place.slice(0, 60)}”`} ${complaint(issue)}.`,

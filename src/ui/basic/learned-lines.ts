@@ -26,7 +26,7 @@ function listed(entry: unknown, index: number, path: readonly string[]): readonl
   return [
     {
       path: [...path, first[1]].join(", "),
-      value: others.map(([name, each]) => `${name} ${told(each)}`).join(", "),
+      value: others.map(([name, value]) => `${name} ${told(value)}`).join(", "),
     },
   ];
 }
@@ -35,8 +35,8 @@ function listed(entry: unknown, index: number, path: readonly string[]): readonl
 export function learnedLines(value: unknown, path: readonly string[] = []): readonly LearnedLine[] {
   if (typeof value !== "object" || value === null) return [{ path: path.join(", "), value: told(value) }];
   if (Array.isArray(value)) {
-    const plain = value.every((each) => typeof each !== "object" || each === null);
-    if (!plain) return value.flatMap((each: unknown, index) => listed(each, index, path));
+    const plain = value.every((item) => typeof item !== "object" || item === null);
+    if (!plain) return value.flatMap((item: unknown, index) => listed(item, index, path));
     return [
       {
         path: path.join(", "),
@@ -50,16 +50,16 @@ export function learnedLines(value: unknown, path: readonly string[] = []): read
     path.length > 0 &&
     entries.length > 1 &&
     entries.length <= 4 &&
-    entries.every(([, each]) => typeof each !== "object" || each === null)
+    entries.every(([, value]) => typeof value !== "object" || value === null)
   ) {
     return [
-      { path: path.join(", "), value: entries.map(([name, each]) => `${name} ${told(each)}`).join(", ") },
+      { path: path.join(", "), value: entries.map(([name, value]) => `${name} ${told(value)}`).join(", ") },
     ];
   }
   // The outermost names are the step's own, not the data's.
-  return entries.flatMap(([name, each]) =>
+  return entries.flatMap(([name, value]) =>
     learnedLines(
-      each,
+      value,
       path.length === 0 && ["values", "columns", "levels"].includes(name) ? [] : [...path, name],
     ),
   );

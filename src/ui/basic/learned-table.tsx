@@ -22,35 +22,35 @@ function linesOf(sides: readonly LearnedSide[], part: string): readonly Line[] {
   const own = sides.map(
     (side) =>
       new Map(
-        learnedLines(side.parts.find((each) => each.name === part)?.value ?? []).map((line) => [
+        learnedLines(side.parts.find((onePart) => onePart.name === part)?.value ?? []).map((line) => [
           line.path,
           line.value,
         ]),
       ),
   );
-  const paths = [...new Set(own.flatMap((each) => [...each.keys()]))].filter(
-    (path) => path !== "" || own.some((each) => (each.get(path) ?? "0: ") !== "0: "),
+  const paths = [...new Set(own.flatMap((row) => [...row.keys()]))].filter(
+    (path) => path !== "" || own.some((row) => (row.get(path) ?? "0: ") !== "0: "),
   );
-  return paths.map((path) => ({ path, values: own.map((each) => each.get(path)) }));
+  return paths.map((path) => ({ path, values: own.map((row) => row.get(path)) }));
 }
 
 /** Values that steps and learner found, of one version or of two side by side. Of two, those that differ come first to the eye. */
 export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[] }) {
   const [everything, setEverything] = useState(sides.length < 2);
-  const names = [...new Set(sides.flatMap((side) => side.parts.map((each) => each.name)))];
+  const names = [...new Set(sides.flatMap((side) => side.parts.map((part) => part.name)))];
   const inAll = (name: string): boolean =>
-    sides.every((side) => side.parts.some((each) => each.name === name));
+    sides.every((side) => side.parts.some((part) => part.name === name));
   const parts = names.filter(inAll).map((name) => ({ name, lines: linesOf(sides, name) }));
   const alone = sides
     .map((side) => ({
       title: side.title,
-      names: side.parts.map((each) => each.name).filter((name) => !inAll(name)),
+      names: side.parts.map((part) => part.name).filter((name) => !inAll(name)),
     }))
-    .filter((each) => each.names.length > 0);
-  const differs = ({ values }: Line): boolean => values.some((each) => each !== values[0]);
+    .filter((item) => item.names.length > 0);
+  const differs = ({ values }: Line): boolean => values.some((value) => value !== values[0]);
   const shown = parts.map(({ name, lines }) => ({ name, lines: everything ? lines : lines.filter(differs) }));
-  const total = parts.reduce((sum, each) => sum + each.lines.length, 0);
-  const same = total - parts.reduce((sum, each) => sum + each.lines.filter(differs).length, 0);
+  const total = parts.reduce((sum, part) => sum + part.lines.length, 0);
+  const same = total - parts.reduce((sum, part) => sum + part.lines.filter(differs).length, 0);
   const onlyThere = alone.map((side) => (
     <p key={side.title} className="text-caption text-faded">
       Only in {side.title}: {side.names.join(", ")}.
@@ -81,7 +81,7 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
         </p>
       )}
       {shown
-        .filter((each) => each.lines.length > 0)
+        .filter((item) => item.lines.length > 0)
         .map(({ name, lines }) => (
           <Sheet key={name} className="mb-3 max-w-4xl table-fixed">
             <thead>

@@ -21,26 +21,26 @@ export function Problems({
   if (problems.length === 0) return null;
   return (
     <ul className="space-y-1.5">
-      {problems.map((each, index) => {
-        const Icon = each.severity === "error" ? OctagonAlert : TriangleAlert;
-        const place = placeOf(each, lines);
+      {problems.map((problem, index) => {
+        const Icon = problem.severity === "error" ? OctagonAlert : TriangleAlert;
+        const place = placeOf(problem, lines);
         return (
           <li key={index} className="flex gap-2">
             <Icon
               size={15}
-              aria-label={each.severity}
-              className={`mt-0.5 shrink-0 ${each.severity === "error" ? "text-madder" : "text-weld"}`}
+              aria-label={problem.severity}
+              className={`mt-0.5 shrink-0 ${problem.severity === "error" ? "text-madder" : "text-weld"}`}
             />
             <span className="min-w-0 break-words">
               {place &&
                 (onPick ? (
-                  <button type="button" className="mr-1 underline" onClick={() => onPick(each)}>
+                  <button type="button" className="mr-1 underline" onClick={() => onPick(problem)}>
                     {place.trim()}
                   </button>
                 ) : (
                   <span className="text-faded">{place}</span>
                 ))}
-              {each.message} {each.hint && <span className="text-faded">{each.hint}</span>}
+              {problem.message} {problem.hint && <span className="text-faded">{problem.hint}</span>}
             </span>
           </li>
         );

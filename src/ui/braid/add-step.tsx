@@ -45,10 +45,10 @@ export function fitOf(said: Said, typed: string): number {
 /** Kinds that fit what was typed, the best first. */
 export const found = <Kind extends Said>(kinds: readonly Kind[], typed: string): readonly Kind[] =>
   kinds
-    .map((each) => ({ each, fit: fitOf(each, typed) }))
+    .map((kind) => ({ kind, fit: fitOf(kind, typed) }))
     .filter(({ fit }) => fit > 0)
     .sort((left, right) => right.fit - left.fit)
-    .map(({ each }) => each);
+    .map(({ kind }) => kind);
 
 /** Why a kind is found whose title does not say what was typed. */
 function alsoCalled(said: Said, typed: string): string {
@@ -62,7 +62,7 @@ export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) 
   const [typed, setTyped] = useState("");
   const fitting = fittingKinds(picked);
   const inOrder = (kinds: readonly string[]): readonly StepWords[] =>
-    kinds.flatMap((kind) => words.steps.find((each) => each.kind === kind) ?? []);
+    kinds.flatMap((kind) => words.steps.find((step) => step.kind === kind) ?? []);
   const groups =
     typed.trim() !== ""
       ? [["Found", found(words.steps, typed)] as const]
@@ -71,7 +71,7 @@ export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) 
             ? [
                 [
                   `For ${picked
-                    .map((each) => each.name)
+                    .map((column) => column.name)
                     .join(", ")
                     .slice(0, 60)}`,
                   inOrder(fitting),
@@ -105,20 +105,20 @@ export function AddStep({ open, onOpenChange, picked, where, onChoose }: Props) 
             heading={name}
             className="text-caption text-faded [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:pt-2"
           >
-            {kinds.map((each) => (
+            {kinds.map((kind) => (
               <Command.Item
-                key={each.kind}
-                value={`${name} ${each.kind}`}
+                key={kind.kind}
+                value={`${name} ${kind.kind}`}
                 onSelect={() => {
                   onOpenChange(false);
-                  onChoose(each.kind);
+                  onChoose(kind.kind);
                 }}
                 className="cursor-pointer rounded px-2 py-1.5 text-ink data-[selected=true]:bg-weft"
               >
-                <span className="text-caption font-medium">{each.title}</span>{" "}
+                <span className="text-caption font-medium">{kind.title}</span>{" "}
                 <span className="text-caption text-faded">
-                  {each.about}
-                  {alsoCalled(each, typed)}
+                  {kind.about}
+                  {alsoCalled(kind, typed)}
                 </span>
               </Command.Item>
             ))}

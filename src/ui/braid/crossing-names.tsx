@@ -39,11 +39,11 @@ export const CrossingNames = memo(function CrossingNames({
   };
   return (
     <DndContext sensors={sensors} onDragEnd={onDragEnd} id="crossings">
-      {crossings.map((each) => (
+      {crossings.map((crossing) => (
         <Name
-          key={`${each.strand}/${each.position}/${each.name}`}
-          crossing={each}
-          selected={each.index === selected}
+          key={`${crossing.strand}/${crossing.position}/${crossing.name}`}
+          crossing={crossing}
+          selected={crossing.index === selected}
           onChoose={onChoose}
           onInsertAfter={onInsertAfter}
         />
@@ -60,7 +60,7 @@ function Name({
 }: { readonly crossing: Crossing; readonly selected: boolean } & Pick<Props, "onChoose" | "onInsertAfter">) {
   const { setNodeRef: setDrag, listeners, transform, isDragging } = useDraggable({ id: crossing.index });
   const { setNodeRef: setDrop, isOver } = useDroppable({ id: crossing.index });
-  const errors = crossing.problems.filter((each) => each.severity === "error");
+  const errors = crossing.problems.filter((problem) => problem.severity === "error");
   return (
     <div
       ref={setDrop}
@@ -76,7 +76,7 @@ function Name({
         onClick={() => onChoose(crossing.index)}
         title={
           errors.length > 0
-            ? errors.map((each) => each.message).join("\n")
+            ? errors.map((error) => error.message).join("\n")
             : crossing.note
               ? `${crossing.sentence}\n${crossing.note}`
               : crossing.sentence

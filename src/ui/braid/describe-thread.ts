@@ -5,10 +5,10 @@ import type { Measured } from "./use-counts";
 
 /** A thread in one sentence, as it is after a crossing. */
 export function describeThread(thread: Thread, crossing: number, counts: Measured["counts"]): string {
-  const index = thread.stretches.findLastIndex((each) => each.from <= Math.max(crossing, -1));
+  const index = thread.stretches.findLastIndex((stretch) => stretch.from <= Math.max(crossing, -1));
   const stretch = thread.stretches[index];
   const complete = stretch ? completeness(thread, index, counts) : undefined;
-  const mark = thread.marks.find((each) => each.crossing === crossing);
+  const mark = thread.marks.find((mark) => mark.crossing === crossing);
   const state =
     stretch === undefined
       ? "not created yet"
@@ -25,9 +25,9 @@ export function touchedBy(braid: Braid, crossing: number): readonly string[] {
     .flatMap((group) => group.threads)
     .flatMap((thread) => {
       const mark = thread.marks.find(
-        (each) => each.crossing === crossing && ["writes", "learns", "joins"].includes(each.kind),
+        (mark) => mark.crossing === crossing && ["writes", "learns", "joins"].includes(mark.kind),
       );
-      const stretch = thread.stretches.find((each) => each.from === crossing);
+      const stretch = thread.stretches.find((stretch) => stretch.from === crossing);
       return mark && stretch ? [stretch.column] : [];
     });
 }

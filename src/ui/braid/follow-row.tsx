@@ -54,7 +54,7 @@ export function FollowRow({
         className="flex items-center gap-3 border-b border-rule px-4 py-1.5"
         onSubmit={(event) => {
           event.preventDefault();
-          if (parts.every((each) => each !== "")) onValue(writeKey(parts));
+          if (parts.every((part) => part !== "")) onValue(writeKey(parts));
         }}
       >
         <h2>Follow a row</h2>
@@ -96,13 +96,13 @@ export function FollowRow({
             was joined with.
           </p>
         )}
-        {places?.every((each) => each.state === "absent" || each.state === "no key yet") && (
+        {places?.every((place) => place.state === "absent" || place.state === "no key yet") && (
           <p className="py-3 text-madder">No row has this key. Check the spelling.</p>
         )}
-        {places?.some((each) => each.state === "there") && (
+        {places?.some((place) => place.state === "there") && (
           <ol>
-            {places.map((each, index) => (
-              <PlaceLine key={each.after} place={each} before={places[index - 1]} />
+            {places.map((place, index) => (
+              <PlaceLine key={place.after} place={place} before={places[index - 1]} />
             ))}
           </ol>
         )}
@@ -163,11 +163,9 @@ function PlaceLine({
                 {place.joined.rows.rows.length === 1 ? "this row" : `${place.joined.rows.rows.length} rows`}{" "}
                 of {place.joined.strand}:{" "}
               </span>
-              {place.joined.rows.rows.map((each, index) => (
+              {place.joined.rows.rows.map((row, index) => (
                 <span key={index} className="figure mr-3 text-caption">
-                  {place
-                    .joined!.rows.columns.map((name, at) => `${name} ${each[at] ?? "missing"}`)
-                    .join(", ")}
+                  {place.joined!.rows.columns.map((name, at) => `${name} ${row[at] ?? "missing"}`).join(", ")}
                 </span>
               ))}
             </p>

@@ -53,7 +53,7 @@ test("threads that no step touches and no role needs are folded away, strand by 
 });
 
 test("every thread is drawn once, folded or not", () => {
-  const all = braid.groups.flatMap((group) => group.threads.length).reduce((sum, each) => sum + each, 0);
+  const all = braid.groups.flatMap((group) => group.threads.length).reduce((sum, value) => sum + value, 0);
   const folded = rowsOf(braid, new Set());
   expect(
     folded.reduce((sum, row) => sum + (row.kind === "thread" ? 1 : row.kind === "folded" ? row.count : 0), 0),

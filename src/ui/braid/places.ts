@@ -30,7 +30,8 @@ export function placeNow(place: Place, added: readonly Place[], selected: string
   return {
     ...place,
     after:
-      place.after + added.filter((each) => each.strand === place.strand && each.after <= place.after).length,
+      place.after +
+      added.filter((onePlace) => onePlace.strand === place.strand && onePlace.after <= place.after).length,
   };
 }
 
@@ -40,7 +41,7 @@ export function columnsAt(braid: Braid, place: Place): readonly ColumnHere[] {
     .flatMap((group) => group.threads)
     .flatMap((thread) => {
       const stretch = thread.stretches.find(
-        (each) => each.strand === place.strand && each.after === place.after,
+        (stretch) => stretch.strand === place.strand && stretch.after === place.after,
       );
       return stretch
         ? [
@@ -58,9 +59,9 @@ export function columnsAt(braid: Braid, place: Place): readonly ColumnHere[] {
 
 /** How many steps a strand has. */
 export const lengthOf = (braid: Braid, strand: string): number =>
-  braid.crossings.filter((each) => each.strand === strand).length;
+  braid.crossings.filter((crossing) => crossing.strand === strand).length;
 
-export const mainGroup = (braid: Braid): BraidGroup | undefined => braid.groups.find((each) => each.main);
+export const mainGroup = (braid: Braid): BraidGroup | undefined => braid.groups.find((group) => group.main);
 
 /**
  * Where a step about the picked threads belongs: right after the selected step when all of them are there, else at the
@@ -73,7 +74,7 @@ export function placeFor(
 ): { readonly place: Place; readonly names: readonly string[] } | undefined {
   const namesAt = (place: Place): readonly string[] | undefined => {
     const here = columnsAt(braid, place);
-    const names = picked.flatMap((thread) => here.find((each) => each.thread === thread.id)?.name ?? []);
+    const names = picked.flatMap((thread) => here.find((column) => column.thread === thread.id)?.name ?? []);
     return names.length === picked.length ? names : undefined;
   };
   const candidates = [
@@ -81,7 +82,7 @@ export function placeFor(
     ...[
       ...picked.flatMap((thread) => thread.stretches.at(-1) ?? []),
       ...picked.flatMap((thread) => thread.stretches[0] ?? []),
-    ].map((each) => ({ strand: each.strand, after: each.after })),
+    ].map((stretch) => ({ strand: stretch.strand, after: stretch.after })),
   ];
   for (const place of candidates) {
     const names = namesAt(place);

@@ -38,7 +38,7 @@ export function ToolLine({
   signs,
 }: Props) {
   const { draft, share, setShare, problems, reading } = useDesk();
-  const errors = problems.filter((each) => each.severity === "error").length;
+  const errors = problems.filter((problem) => problem.severity === "error").length;
   const { changed } = draft;
   const words = {
     "no changes": `version ${version}`,

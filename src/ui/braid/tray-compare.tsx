@@ -115,10 +115,10 @@ function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined
           <Histogram bins={profile.histogram} ends />
         ) : (
           <ul className="flex flex-wrap gap-x-3">
-            {profile.topValues.map((each) => (
-              <li key={each.value} className="max-w-40 truncate">
-                {each.value === "" ? "(empty text)" : each.value}{" "}
-                <span className="figure text-faded">{formatPart(each.rows, profile.rows)}</span>
+            {profile.topValues.map((topValue) => (
+              <li key={topValue.value} className="max-w-40 truncate">
+                {topValue.value === "" ? "(empty text)" : topValue.value}{" "}
+                <span className="figure text-faded">{formatPart(topValue.rows, profile.rows)}</span>
               </li>
             ))}
           </ul>

@@ -54,7 +54,7 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
   return useMemo(() => {
     const placeOf = (crossing: Crossing) => ({ strand: crossing.strandIndex, position: crossing.position });
     const strandIndex = (name: string): number =>
-      braid?.groups.find((each) => each.strand === name)?.index ?? -1;
+      braid?.groups.find((group) => group.strand === name)?.index ?? -1;
     const copyText = (text: string, what: string): void => {
       localStorage.setItem(COPIED, text);
       navigator.clipboard?.writeText(text).catch(() => undefined);
@@ -111,8 +111,10 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
           });
           return;
         }
-        const before = new Set(problems.map((each) => each.message));
-        const reason = survey.problems.find((each) => each.severity === "error" && !before.has(each.message));
+        const before = new Set(problems.map((problem) => problem.message));
+        const reason = survey.problems.find(
+          (problem) => problem.severity === "error" && !before.has(problem.message),
+        );
         if (reason) {
           toast.error(
             `“${crossing.name}” cannot be moved ${to < crossing.position ? "further left" : "further right"}.`,
@@ -138,16 +140,16 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
           return;
         }
         let at = place.after;
-        for (const each of found) {
-          if (each.kind === "strand") {
+        for (const step of found) {
+          if (step.kind === "strand") {
             const taken = braid?.groups.map((group) => group.strand) ?? [];
-            const name = String(each.strand["name"]);
+            const name = String(step.strand["name"]);
             draft.edit((text) =>
-              addStrand(text, taken.includes(name) ? { ...each.strand, name: `${name} again` } : each.strand),
+              addStrand(text, taken.includes(name) ? { ...step.strand, name: `${name} again` } : step.strand),
             );
           } else if (
             draft.edit((text) =>
-              insertStep(text, { strand: strandIndex(place.strand), position: at }, each.step),
+              insertStep(text, { strand: strandIndex(place.strand), position: at }, step.step),
             )
           ) {
             at += 1;
@@ -177,7 +179,7 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
       leaveOut: (columns, out) => {
         void draft.edit((text) => {
           const now = excludedIn(text);
-          const kept = now.filter((each) => !columns.includes(each.column));
+          const kept = now.filter((item) => !columns.includes(item.column));
           const next = out
             ? [...kept, ...columns.map((column) => ({ column, because: "excluded for now" }))]
             : kept;

@@ -58,14 +58,14 @@ export function VerbLine({
   const { words, draft } = useDesk();
   const kinds = fittingKinds(picked).slice(0, SHOWN);
   const known = new Set(
-    picked.map((each) => {
-      const value = valueIn(draft.text, ["roles", "known", each.name]);
+    picked.map((column) => {
+      const value = valueIn(draft.text, ["roles", "known", column.name]);
       return typeof value === "string" ? value : "";
     }),
   );
   const mark = known.size === 1 ? ([...known][0] ?? "") : "";
-  const excluded = threads.every((each) => each.role === "excluded");
-  const canLeaveOut = threads.every((each) => each.role === "feature" || each.role === "excluded");
+  const excluded = threads.every((thread) => thread.role === "excluded");
+  const canLeaveOut = threads.every((thread) => thread.role === "feature" || thread.role === "excluded");
   return (
     <div
       role="toolbar"
@@ -77,7 +77,7 @@ export function VerbLine({
         {picked.length > 1 ? (
           <>
             <b>{picked.length} columns</b>{" "}
-            <span className="text-faded">{picked.map((each) => each.name).join(", ")}</span>
+            <span className="text-faded">{picked.map((column) => column.name).join(", ")}</span>
           </>
         ) : (
           <>
@@ -95,7 +95,7 @@ export function VerbLine({
             onClick={() => onVerb(kind)}
             className="press shrink-0 px-2 py-0.5"
           >
-            {words.steps.find((each) => each.kind === kind)?.title}
+            {words.steps.find((step) => step.kind === kind)?.title}
           </button>
         ))}
       {place && (

@@ -36,7 +36,7 @@ type Fit = (picked: readonly ColumnHere[]) => boolean;
 const every =
   (...families: readonly string[]): Fit =>
   (picked) =>
-    picked.length > 0 && picked.every((each) => families.includes(each.family));
+    picked.length > 0 && picked.every((column) => families.includes(column.family));
 const one =
   (...families: readonly string[]): Fit =>
   (picked) =>
@@ -45,8 +45,8 @@ const any: Fit = (picked) => picked.length > 0;
 
 /** Which kinds fit picked columns, the most fitting first. */
 const FITS: readonly (readonly [kind: string, fits: Fit])[] = [
-  ["label_regions", (picked) => picked.length === 2 && picked.every((each) => each.family === "number")],
-  ["elapsed", (picked) => picked.length === 2 && picked.every((each) => each.family === "time")],
+  ["label_regions", (picked) => picked.length === 2 && picked.every((column) => column.family === "number")],
+  ["elapsed", (picked) => picked.length === 2 && picked.every((column) => column.family === "time")],
   ["fill", every("number", "text", "yes/no")],
   ["scale", every("number")],
   ["baseline", every("number")],
@@ -90,8 +90,8 @@ const orNothing = (names: readonly string[], key = "columns"): RawStep =>
  * @param here columns at the place where it will stand
  */
 export function newStep(kind: string, picked: readonly string[], here: readonly ColumnHere[]): RawStep {
-  const families = picked.map((name) => here.find((each) => each.name === name)?.family);
-  const time = here.find((each) => each.family === "time")?.name;
+  const families = picked.map((name) => here.find((column) => column.name === name)?.family);
+  const time = here.find((column) => column.family === "time")?.name;
   const first = picked[0];
   const column = first === undefined ? {} : { column: first };
   const rest = ((): RawStep => {
@@ -108,7 +108,10 @@ export function newStep(kind: string, picked: readonly string[], here: readonly 
       case "sample":
         return { ...orNothing(picked, "by"), share: 0.1 };
       case "limit":
-        return { order: picked.length > 0 ? picked : here.slice(0, 1).map((each) => each.name), rows: 1000 };
+        return {
+          order: picked.length > 0 ? picked : here.slice(0, 1).map((column) => column.name),
+          rows: 1000,
+        };
       case "derive":
         return { columns: { new_column: first === undefined ? "1" : writeColumnName(first) } };
       case "rename":
@@ -136,7 +139,7 @@ export function newStep(kind: string, picked: readonly string[], here: readonly 
       case "fill":
         return {
           ...orNothing(picked),
-          with: families.every((each) => each === "number") ? "median" : "most_frequent",
+          with: families.every((family) => family === "number") ? "median" : "most_frequent",
         };
       case "scale":
         return { ...orNothing(picked), method: "standard" };

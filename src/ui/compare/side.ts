@@ -17,7 +17,7 @@ export interface Side {
 
 /** Whether a side has the algorithm's default for a setting, or no such setting. */
 function isStandard({ settings }: Side, name: string): boolean {
-  const algorithm = ALGORITHM_NAMES.find((each) => each === settings["algorithm"]);
+  const algorithm = ALGORITHM_NAMES.find((algorithmName) => algorithmName === settings["algorithm"]);
   const standard: Readonly<Record<string, unknown>> = algorithm
     ? ALGORITHMS[algorithm].settings.parse({})
     : {};

@@ -19,12 +19,12 @@ export function DriftParts({ drift }: { readonly drift: Drift }) {
         </tr>
       </thead>
       <tbody>
-        {drift.parts.map((each) => (
-          <tr key={each.name}>
-            <td className="max-w-56 truncate pr-4" title={each.name}>
-              {each.name}
+        {drift.parts.map((part) => (
+          <tr key={part.name}>
+            <td className="max-w-56 truncate pr-4" title={part.name}>
+              {part.name}
             </td>
-            {[each.before, each.now].map((share, index) => (
+            {[part.before, part.now].map((share, index) => (
               <td key={index}>
                 <span className="mr-2 inline-block align-middle">
                   <BarCell axis={axis} value={share} />

@@ -16,7 +16,7 @@ interface Props {
 /** Other tables for some of the rows, in the order in which they are asked. */
 export function RouteFields({ routes, schema, carried, onChange }: Props) {
   const put = (at: number, part: Partial<Route>): void =>
-    onChange(routes.map((each, index) => (index === at ? { ...each, ...part } : each)));
+    onChange(routes.map((route, index) => (index === at ? { ...route, ...part } : route)));
   return (
     <FormLine
       label="routes"
@@ -26,13 +26,13 @@ export function RouteFields({ routes, schema, carried, onChange }: Props) {
           }
         : {})}
     >
-      {routes.map((each, index) => (
+      {routes.map((route, index) => (
         <div key={index} className="mb-1.5 flex items-center gap-2">
           <span className="text-faded">where</span>
           <input
             aria-label={`Condition of route ${index + 1}`}
             className="field figure w-72"
-            value={each.when}
+            value={route.when}
             placeholder="such as probability >= 0.8"
             onChange={(event) => put(index, { when: event.target.value })}
           />
@@ -40,7 +40,7 @@ export function RouteFields({ routes, schema, carried, onChange }: Props) {
           <input
             aria-label={`Table of route ${index + 1}`}
             className="field figure w-72"
-            value={each.table}
+            value={route.table}
             onChange={(event) => put(index, { table: event.target.value })}
           />
           <button

@@ -47,10 +47,12 @@ const MOST = 12;
 /** Every version with its state, what it was trained from, and how it came to serve; and the changes so far. */
 export function VersionsInService({ pipeline, models, inService, history, course }: Props) {
   const last = history
-    .map((each) => models.find((model) => model.id === each.modelId))
-    .find((each) => each !== undefined && each.id !== inService && each.retiredAt === null);
+    .map((item) => models.find((model) => model.id === item.modelId))
+    .find((item) => item !== undefined && item.id !== inService && item.retiredAt === null);
   const before = (model: ModelSummary): ModelSummary | undefined =>
-    models.filter((each) => each.number < model.number).sort((left, right) => right.number - left.number)[0];
+    models
+      .filter((oneModel) => oneModel.number < model.number)
+      .sort((left, right) => right.number - left.number)[0];
   const shown = [...models]
     .sort(
       (left, right) =>
@@ -58,7 +60,7 @@ export function VersionsInService({ pipeline, models, inService, history, course
     )
     .slice(0, MOST);
   const numberOf = (id: number | null): string =>
-    models.find((each) => each.id === id)?.number.toString() ?? "?";
+    models.find((model) => model.id === id)?.number.toString() ?? "?";
   return (
     <section aria-label="Versions">
       <div className="flex items-center gap-4">
@@ -82,45 +84,45 @@ export function VersionsInService({ pipeline, models, inService, history, course
           </tr>
         </thead>
         <tbody>
-          {shown.map((each) => {
-            const serves = each.id === inService;
-            const change = history.find((entry) => entry.modelId === each.id);
+          {shown.map((model) => {
+            const serves = model.id === inService;
+            const change = history.find((entry) => entry.modelId === model.id);
             return (
-              <tr key={each.id}>
+              <tr key={model.id}>
                 <td className="min-w-48">
-                  <PageLink className="font-medium" href={`/models/${each.id}`}>
-                    version {each.number}
+                  <PageLink className="font-medium" href={`/models/${model.id}`}>
+                    version {model.number}
                   </PageLink>{" "}
-                  {each.candidate}
-                  {before(each) && (
+                  {model.candidate}
+                  {before(model) && (
                     <PageLink
                       className="block text-caption text-faded"
-                      href={`/pipelines/${encodeURIComponent(pipeline)}/compare?pick=${before(each)!.id},${each.id}`}
+                      href={`/pipelines/${encodeURIComponent(pipeline)}/compare?pick=${before(model)!.id},${model.id}`}
                     >
-                      changes since version {before(each)!.number}
+                      changes since version {before(model)!.number}
                     </PageLink>
                   )}
                 </td>
                 <td>
                   {serves ? (
                     <span className="border-b-2 border-moss text-moss">in service</span>
-                  ) : each.retiredAt ? (
-                    <span className="text-faded">retired {moment(each.retiredAt)}</span>
+                  ) : model.retiredAt ? (
+                    <span className="text-faded">retired {moment(model.retiredAt)}</span>
                   ) : (
                     "candidate"
                   )}
                 </td>
-                <td className="figure whitespace-nowrap">{headline(each.metrics)}</td>
+                <td className="figure whitespace-nowrap">{headline(model.metrics)}</td>
                 <td className="text-caption">
-                  {each.challenge ? (
-                    <Held challenge={each.challenge} />
+                  {model.challenge ? (
+                    <Held challenge={model.challenge} />
                   ) : (
                     <span className="text-faded">–</span>
                   )}
                 </td>
                 <td className="figure whitespace-nowrap">
-                  <span title={`Trained ${moment(each.createdAt)} (computer’s clock)`}>
-                    {moment(each.runTime)}
+                  <span title={`Trained ${moment(model.createdAt)} (computer’s clock)`}>
+                    {moment(model.runTime)}
                   </span>
                 </td>
                 <td className="text-caption">
@@ -142,11 +144,15 @@ export function VersionsInService({ pipeline, models, inService, history, course
                   )}
                 </td>
                 <td className="whitespace-nowrap text-right">
-                  {each.retiredAt === null && (
-                    <ServiceButton model={each.id} version={each.number} inService={serves} quiet />
+                  {model.retiredAt === null && (
+                    <ServiceButton model={model.id} version={model.number} inService={serves} quiet />
                   )}{" "}
                   {!serves && (
-                    <RetireButton model={each.id} version={each.number} retired={each.retiredAt !== null} />
+                    <RetireButton
+                      model={model.id}
+                      version={model.number}
+                      retired={model.retiredAt !== null}
+                    />
                   )}
                 </td>
               </tr>
@@ -163,14 +169,14 @@ export function VersionsInService({ pipeline, models, inService, history, course
             <VersionHistory {...course} />
           </div>
           <ul className="mt-1">
-            {history.map((each) => (
-              <li key={each.id}>
-                <span className="figure text-faded">{moment(each.at)}</span>{" "}
-                {each.modelId === null
+            {history.map((item) => (
+              <li key={item.id}>
+                <span className="figure text-faded">{moment(item.at)}</span>{" "}
+                {item.modelId === null
                   ? "no version in service"
-                  : `version ${numberOf(each.modelId)} put in service`}
-                {each.by && ` by ${each.by}`}
-                {each.reason && `: ${each.reason}`}
+                  : `version ${numberOf(item.modelId)} put in service`}
+                {item.by && ` by ${item.by}`}
+                {item.reason && `: ${item.reason}`}
               </li>
             ))}
           </ul>

@@ -38,7 +38,7 @@ async function offered(text: string, explicit = true): Promise<readonly string[]
     words,
     columns,
   )(new CompletionContext(state, place, explicit))) as CompletionResult | null;
-  return result?.options.map((each) => each.label) ?? [];
+  return result?.options.map((option) => option.label) ?? [];
 }
 
 test.each([

@@ -41,24 +41,24 @@ export function completionOf(
     if (DO_LINE.test(before))
       return {
         from,
-        options: words.steps.map((each): Completion => ({
-          label: each.kind,
-          detail: each.title,
+        options: words.steps.map((step): Completion => ({
+          label: step.kind,
+          detail: step.title,
           type: "keyword",
         })),
       };
     if (FROM_LINE.test(before))
-      return { from, options: words.tables.map((each): Completion => ({ label: each, type: "class" })) };
+      return { from, options: words.tables.map((table): Completion => ({ label: table, type: "class" })) };
     if (!context.explicit && (word === null || word.from === word.to)) return null;
     if (KEY_LINE.test(before)) {
-      const step = words.steps.find((each) => each.kind === stepAround(context));
+      const step = words.steps.find((step) => step.kind === stepAround(context));
       const keys = step && /^\s/.test(before) ? step.settings : words.parts;
       return {
         from,
-        options: keys.map((each): Completion => ({
-          label: each.name,
-          apply: `${each.name}: `,
-          info: each.help,
+        options: keys.map((key): Completion => ({
+          label: key.name,
+          apply: `${key.name}: `,
+          info: key.help,
           type: "property",
         })),
       };
@@ -74,11 +74,11 @@ export function completionOf(
           detail: `${declared}, ${table}`,
           type: "variable",
         })),
-        ...words.functions.map((each): Completion => ({
-          label: each.name,
-          detail: each.usage,
+        ...words.functions.map((functionName): Completion => ({
+          label: functionName.name,
+          detail: functionName.usage,
           type: "function",
-          apply: `${each.name}(`,
+          apply: `${functionName.name}(`,
         })),
       ],
     };

@@ -18,24 +18,24 @@ export function DiffView({ before, after }: { readonly before: string; readonly 
   if (!lines.some((line) => line.kind !== "same")) return <p className="px-2 py-3 text-faded">No changes.</p>;
   return (
     <pre className="py-1 text-caption leading-5">
-      {shown.map((each, index) =>
-        "skipped" in each ? (
+      {shown.map((item, index) =>
+        "skipped" in item ? (
           <div key={index} className="px-2 text-faded">
-            … {each.skipped} unchanged lines
+            … {item.skipped} unchanged lines
           </div>
         ) : (
           <div
             key={index}
-            className={`whitespace-pre-wrap px-2 ${each.line.kind === "added" ? "bg-moss/15" : each.line.kind === "removed" ? "bg-madder/15 line-through decoration-madder/50" : ""}`}
+            className={`whitespace-pre-wrap px-2 ${item.line.kind === "added" ? "bg-moss/15" : item.line.kind === "removed" ? "bg-madder/15 line-through decoration-madder/50" : ""}`}
           >
             <span className="mr-2 inline-block w-9 text-right text-faded no-underline">
-              {each.line.after ?? each.line.before}
+              {item.line.after ?? item.line.before}
             </span>
             <span aria-hidden>
-              {each.line.kind === "added" ? "+ " : each.line.kind === "removed" ? "− " : "  "}
+              {item.line.kind === "added" ? "+ " : item.line.kind === "removed" ? "− " : "  "}
             </span>
-            {each.line.kind !== "same" && <span className="sr-only">{each.line.kind}: </span>}
-            {each.line.text}
+            {item.line.kind !== "same" && <span className="sr-only">{item.line.kind}: </span>}
+            {item.line.text}
           </div>
         ),
       )}

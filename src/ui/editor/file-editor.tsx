@@ -38,17 +38,17 @@ export function FileEditor({ text, onChange, words, problems, reading }: Props) 
   useEffect(() => {
     const editor = view.current;
     if (!editor || reading) return;
-    const marks = problems.flatMap((each): Diagnostic[] => {
-      const number = each.location?.line;
+    const marks = problems.flatMap((problem): Diagnostic[] => {
+      const number = problem.location?.line;
       if (!number || number > editor.state.doc.lines) return [];
       const line = editor.state.doc.line(number);
-      const from = Math.min(line.to, line.from + Math.max(0, (each.location?.column ?? 1) - 1));
+      const from = Math.min(line.to, line.from + Math.max(0, (problem.location?.column ?? 1) - 1));
       return [
         {
           from,
           to: Math.max(from, line.to),
-          severity: each.severity,
-          message: `${each.message}${each.hint ? ` ${each.hint}` : ""}`,
+          severity: problem.severity,
+          message: `${problem.message}${problem.hint ? ` ${problem.hint}` : ""}`,
         },
       ];
     });

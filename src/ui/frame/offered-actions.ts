@@ -15,7 +15,7 @@ const listeners = new Set<() => void>();
 
 function offer(actions: readonly OfferedAction[]): void {
   offered = actions;
-  listeners.forEach((each) => each());
+  listeners.forEach((listener) => listener());
 }
 
 /** Puts what a page can do into the command box while the page is open. */

@@ -36,7 +36,8 @@ export function VersionList({
   );
   const [right, setRight] = useQueryState("to", parseAsInteger.withDefault(newest.number));
   const [busy, ask] = useAction();
-  const find = (number: number): SeenVersion | undefined => versions.find((each) => each.number === number);
+  const find = (number: number): SeenVersion | undefined =>
+    versions.find((version) => version.number === number);
   const [before, after] = [find(left), find(right)];
   const back = async (version: SeenVersion): Promise<void> => {
     const question = `Create version ${newest.number + 1} with the text of version ${version.number}? The versions in between are kept.`;

@@ -27,24 +27,24 @@ export function ClassMatrix({
         </thead>
         <tbody>
           {matrix.map((row, code) => {
-            const total = row.reduce((sum, each) => sum + each, 0);
+            const total = row.reduce((sum, value) => sum + value, 0);
             return (
               <tr key={classes[code]}>
                 <th className="max-w-44 truncate pr-3 text-left font-medium" title={classes[code]}>
                   {classes[code]}
                 </th>
-                {row.map((each, other) => (
+                {row.map((value, other) => (
                   <td
                     key={other}
                     className={`figure px-2 py-1 text-right ${other === code ? "border-2 border-moss" : "border border-weft"}`}
                     style={{
                       background:
                         total > 0
-                          ? `color-mix(in srgb, var(--${other === code ? "moss" : "madder"}) ${Math.round((45 * each) / total)}%, transparent)`
+                          ? `color-mix(in srgb, var(--${other === code ? "moss" : "madder"}) ${Math.round((45 * value) / total)}%, transparent)`
                           : undefined,
                     }}
                   >
-                    {formatNumber(each)}
+                    {formatNumber(value)}
                   </td>
                 ))}
                 <td className="figure px-3 text-right">{percent(row[code]!, total)}</td>

@@ -118,7 +118,7 @@ function Range({
 }) {
   const { title } = METRICS[name];
   const all = [value, base, ...(interval ?? []), ...folds];
-  if (all.filter((each) => typeof each === "number").length < 2) return null;
+  if (all.filter((value) => typeof value === "number").length < 2) return null;
   return (
     <IntervalCell
       axis={cellAxis({ title }, all)}

@@ -32,7 +32,7 @@ export function ModelTable({
       </thead>
       <tbody>
         {models.map((model) => {
-          const pipeline = pipelines.find((each) => each.id === model.pipelineId);
+          const pipeline = pipelines.find((pipeline) => pipeline.id === model.pipelineId);
           const inService = pipeline?.inService === model.id;
           return (
             <tr key={model.id}>

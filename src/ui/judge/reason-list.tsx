@@ -11,7 +11,7 @@ const [FEW_REASONS, FEW_COLUMNS] = [10, 8];
 /** Why a row is predicted as it is: parts by column that add up, largest first, and the nearest training rows where there are any. */
 export function ReasonList({ found }: { readonly found: RowReasons }) {
   const parts = [...found.explained.parts]
-    .filter((each) => each.value !== 0)
+    .filter((part) => part.value !== 0)
     .sort((left, right) => Math.abs(right.value) - Math.abs(left.value));
   const { shown, showAll } = useFirst(parts, FEW_REASONS, "reasons");
   const rest = parts.slice(shown.length).reduce((sum, part) => sum + part.value, 0);
@@ -35,20 +35,20 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
           </tr>
         </thead>
         <tbody>
-          {shown.map((each) => (
-            <tr key={each.column}>
-              <td className="max-w-80 truncate pr-3" title={each.column}>
-                {each.column}{" "}
+          {shown.map((item) => (
+            <tr key={item.column}>
+              <td className="max-w-80 truncate pr-3" title={item.column}>
+                {item.column}{" "}
                 <span className="text-faded">
-                  = {shortenDecimals(String(found.values[each.column] ?? "missing")).slice(0, 30)}
+                  = {shortenDecimals(String(found.values[item.column] ?? "missing")).slice(0, 30)}
                 </span>
               </td>
               <td>
-                <BarCell axis={axis} value={each.value} />
+                <BarCell axis={axis} value={item.value} />
               </td>
               <td className="figure text-right">
-                {each.value > 0 ? "+" : ""}
-                {formatNumber(each.value)}
+                {item.value > 0 ? "+" : ""}
+                {formatNumber(item.value)}
               </td>
             </tr>
           ))}
@@ -83,12 +83,12 @@ function Neighbours({ found }: { readonly found: NonNullable<RowReasons["neighbo
           </tr>
         </thead>
         <tbody>
-          {found.map((each, index) => (
+          {found.map((part, index) => (
             <tr key={index}>
-              <td className="number">{formatNumber(each.distance)}</td>
-              <td>{each.answer}</td>
+              <td className="number">{formatNumber(part.distance)}</td>
+              <td>{part.answer}</td>
               {columns.map((name) => {
-                const value = each.values[name];
+                const value = part.values[name];
                 return (
                   <td key={name} className="figure">
                     {typeof value === "number" ? formatNumber(value) : (value ?? "–")}

@@ -86,12 +86,12 @@ export function TrainingRecord({
         <dd>
           <code title={model.planHash}>{model.planHash.slice(0, 12)}</code>, code version {model.codeVersion}
         </dd>
-        {Object.entries(data.fingerprints).map(([name, each]) => (
+        {Object.entries(data.fingerprints).map(([name, value]) => (
           <div key={name} className="contents">
             <dt className="text-faded">Read</dt>
             <dd>
-              {name}: {formatNumber(each.rows)} rows
-              {each.changedAt ? `, last changed ${moment(each.changedAt)}` : ""}
+              {name}: {formatNumber(value.rows)} rows
+              {value.changedAt ? `, last changed ${moment(value.changedAt)}` : ""}
             </dd>
           </div>
         ))}

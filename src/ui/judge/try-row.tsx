@@ -24,7 +24,7 @@ export function TryRow({ model }: { readonly model: number }) {
 
 function Form({ model, fields }: { readonly model: number; readonly fields: readonly RowField[] }) {
   const [values, setValues] = useState<Readonly<Record<string, string | null>>>(() =>
-    Object.fromEntries(fields.map((each) => [each.name, each.example])),
+    Object.fromEntries(fields.map((field) => [field.name, field.example])),
   );
   const { value: found, failure } = usePosted<TriedRow>(`/api/models/${model}/try`, values, {
     pauseMilliseconds: PAUSE_MILLISECONDS,

@@ -45,20 +45,20 @@ export function Understanding({ version, model, judgement, task, expectations }:
         <section aria-label="Expectations">
           <h2>Expectations</h2>
           <ul className="mt-1 font-serif text-body">
-            {expectations.map((each, index) =>
-              typeof each === "string" ? (
+            {expectations.map((expectation, index) =>
+              typeof expectation === "string" ? (
                 <li key={index}>
-                  {each}{" "}
+                  {expectation}{" "}
                   <span className="font-sans text-caption text-faded">
                     no finding yet; add it in the Brief
                   </span>
                 </li>
               ) : (
                 <li key={index}>
-                  {each.expect}{" "}
+                  {expectation.expect}{" "}
                   <span className="font-sans text-caption text-faded">
-                    {each.held === undefined ? "no finding yet" : `confirmed: ${each.held}`}
-                    {each.found ? `; ${each.found}` : ""}
+                    {expectation.held === undefined ? "no finding yet" : `confirmed: ${expectation.held}`}
+                    {expectation.found ? `; ${expectation.found}` : ""}
                   </span>
                 </li>
               ),
@@ -145,12 +145,12 @@ function Normals({
           </tr>
         </thead>
         <tbody>
-          {model.normals.map((each) => (
-            <tr key={each.column}>
-              <td>{each.column}</td>
+          {model.normals.map((normal) => (
+            <tr key={normal.column}>
+              <td>{normal.column}</td>
               {classes.map((name, code) => (
                 <td key={name} className="number">
-                  {formatNumber(each.means[code]!)} ± {formatNumber(each.deviations[code]!)}
+                  {formatNumber(normal.means[code]!)} ± {formatNumber(normal.deviations[code]!)}
                 </td>
               ))}
             </tr>

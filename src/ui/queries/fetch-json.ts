@@ -6,7 +6,7 @@ export async function fetchJson<T>(url: string, init?: RequestInit): Promise<T> 
     readonly problems?: readonly { readonly message: string; readonly hint?: string }[];
   };
   throw new Error(
-    body.problems?.map((each) => `${each.message} ${each.hint ?? ""}`.trim()).join(" ") ??
+    body.problems?.map((problem) => `${problem.message} ${problem.hint ?? ""}`.trim()).join(" ") ??
       `The server returned ${response.status}.`,
   );
 }

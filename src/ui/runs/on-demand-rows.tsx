@@ -40,11 +40,11 @@ export function OnDemandRows({ from, into, rows, answers }: Props) {
         source={`/api/tables/rows?${query}`}
         total={rows}
         height={260}
-        columns={into.columns.map((each) => ({
-          name: each.name,
-          type: each.declared,
-          numeric: isNumber(each.type),
-          ...(each.type === "timestamptz" ? { width: 240 } : {}),
+        columns={into.columns.map((column) => ({
+          name: column.name,
+          type: column.declared,
+          numeric: isNumber(column.type),
+          ...(column.type === "timestamptz" ? { width: 240 } : {}),
         }))}
       />
     </section>

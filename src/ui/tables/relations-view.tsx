@@ -107,13 +107,13 @@ export function PairPanel(props: Props) {
                   <th className="pr-3 text-left font-normal text-faded">
                     {y} ↓ &nbsp; {x} →
                   </th>
-                  {pair.x.map((each) => (
+                  {pair.x.map((text) => (
                     <th
-                      key={each}
+                      key={text}
                       className="max-w-24 truncate px-1 pb-1 align-bottom font-normal text-faded"
-                      title={each}
+                      title={text}
                     >
-                      {each}
+                      {text}
                     </th>
                   ))}
                 </tr>
@@ -178,10 +178,10 @@ export function TargetPanel(props: Props) {
             <div className="mb-3">
               <h3 className="font-medium">Balance</h3>
               <ul className="flex flex-wrap gap-x-5">
-                {balance.map((each) => (
-                  <li key={each.value}>
-                    {each.value} <span className="figure">{formatPart(each.rows, view.rows)}</span>{" "}
-                    <span className="figure text-faded">{formatNumber(each.rows)}</span>
+                {balance.map((item) => (
+                  <li key={item.value}>
+                    {item.value} <span className="figure">{formatPart(item.rows, view.rows)}</span>{" "}
+                    <span className="figure text-faded">{formatNumber(item.rows)}</span>
                   </li>
                 ))}
               </ul>
@@ -202,18 +202,18 @@ export function TargetPanel(props: Props) {
               </tr>
             </thead>
             <tbody>
-              {view.columns.map((each) => (
-                <tr key={each.column}>
-                  <td className="break-words font-medium">{each.column}</td>
+              {view.columns.map((column) => (
+                <tr key={column.column}>
+                  <td className="break-words font-medium">{column.column}</td>
                   <td>
-                    <ShareCell share={each.strength} />
-                    <span className="figure">{formatShare(each.strength)}</span>
-                    {each.strength > 0.9 && (
+                    <ShareCell share={column.strength} />
+                    <span className="figure">{formatShare(column.strength)}</span>
+                    {column.strength > 0.9 && (
                       <span className="block text-caption text-madder">May leak the target</span>
                     )}
                   </td>
                   <td className="text-caption">
-                    {each.parts.map((part) => (
+                    {column.parts.map((part) => (
                       <span key={part.part} className="mr-4 inline-block">
                         <span className="text-faded">{part.part}</span>{" "}
                         <span className="figure">{part.mode ?? formatNumber(part.mean)}</span>
@@ -278,28 +278,35 @@ export function JoinsPanel(props: Props) {
           </tr>
         </thead>
         <tbody>
-          {found.found.map((each) => {
-            const { schema, table: name } = parseTableName(each.table) ?? { schema: "", table: each.table };
+          {found.found.map((suggestion) => {
+            const { schema, table: name } = parseTableName(suggestion.table) ?? {
+              schema: "",
+              table: suggestion.table,
+            };
             return (
-              <tr key={JSON.stringify([each.table, each.columns])}>
+              <tr key={JSON.stringify([suggestion.table, suggestion.columns])}>
                 <td>
                   <PageLink
                     className="font-medium"
                     href={`/tables/${encodeURIComponent(schema)}/${encodeURIComponent(name)}`}
                   >
-                    {each.table}
+                    {suggestion.table}
                   </PageLink>
                 </td>
                 <td className="figure">
-                  {each.columns
+                  {suggestion.columns
                     .map((pair) => (pair.here === pair.there ? pair.here : `${pair.here} = ${pair.there}`))
                     .join(", ")}
                 </td>
-                <td>{each.because}</td>
-                <NumberCell figure={here(each)} />
-                <NumberCell figure={there(each)} />
+                <td>{suggestion.because}</td>
+                <NumberCell figure={here(suggestion)} />
+                <NumberCell figure={there(suggestion)} />
                 <td>
-                  {each.overlap ? <RowsForOne overlap={each.overlap} /> : "not measured: it took too long"}
+                  {suggestion.overlap ? (
+                    <RowsForOne overlap={suggestion.overlap} />
+                  ) : (
+                    "not measured: it took too long"
+                  )}
                 </td>
               </tr>
             );

@@ -13,19 +13,19 @@ export function TableTabs({
   return (
     <Tabs.Root value={open} onValueChange={(value) => void setOpen(value)}>
       <Tabs.List aria-label="Table views" className="flex border-b border-rule">
-        {parts.map((each) => (
+        {parts.map((part) => (
           <Tabs.Trigger
-            key={each.value}
-            value={each.value}
+            key={part.value}
+            value={part.value}
             className="border-b-2 border-transparent px-3 py-1.5 text-faded data-[state=active]:border-madder data-[state=active]:font-semibold data-[state=active]:text-ink"
           >
-            {each.name}
+            {part.name}
           </Tabs.Trigger>
         ))}
       </Tabs.List>
-      {parts.map((each) => (
-        <Tabs.Content key={each.value} value={each.value} tabIndex={-1} className="pt-2">
-          {each.content}
+      {parts.map((part) => (
+        <Tabs.Content key={part.value} value={part.value} tabIndex={-1} className="pt-2">
+          {part.content}
         </Tabs.Content>
       ))}
     </Tabs.Root>

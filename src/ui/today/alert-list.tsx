@@ -31,23 +31,23 @@ export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[
     FEW_ALERTS,
     "matters",
   );
-  const cleared = alerts.filter((each) => each.clearedAt !== null);
+  const cleared = alerts.filter((alert) => alert.clearedAt !== null);
   return (
     <section aria-label="Alerts" className="mb-8" data-testid="alerts">
       {open.length > 0 && <h2>Needs attention</h2>}
-      {open.map((each) => (
-        <OpenAlert key={each.id} alert={each} now={now} />
+      {open.map((item) => (
+        <OpenAlert key={item.id} alert={item} now={now} />
       ))}
       {showAll}
       {cleared.length > 0 && (
         <details className="mt-3 text-caption">
           <summary className="cursor-pointer text-faded">{cleared.length} cleared in the last day</summary>
           <ul className="mt-1 space-y-1">
-            {cleared.map((each) => (
-              <li key={each.id}>
-                <span className="text-moss">cleared</span> {each.title}{" "}
+            {cleared.map((item) => (
+              <li key={item.id}>
+                <span className="text-moss">cleared</span> {item.title}{" "}
                 <span className="text-faded">
-                  {each.clearedAt && ago(each.clearedAt, now)}: {each.clearedWith}
+                  {item.clearedAt && ago(item.clearedAt, now)}: {item.clearedWith}
                 </span>
               </li>
             ))}

@@ -60,7 +60,7 @@ async function modelPage({ params, searchParams }: Props) {
   const leaks = leaksAmong(judgement?.findings ?? []);
   const first =
     file?.roles.group ??
-    columns.find((each) => ["text", "boolean"].includes(each.type))?.name ??
+    columns.find((column) => ["text", "boolean"].includes(column.type))?.name ??
     columns[0]?.name ??
     "";
   return (
@@ -99,14 +99,14 @@ async function modelPage({ params, searchParams }: Props) {
           insideFolds={judgement.insideFolds === true}
           skewness={judgement.skewness ?? 0}
           figures={judgement.figures}
-          columns={columns.map((each) => each.name)}
+          columns={columns.map((column) => column.name)}
         />
       )}
       {view === "segments" && judgement && columns.length > 0 && (
         <SegmentsView
           model={model.id}
           kind={task.kind}
-          columns={columns.map((each) => each.name)}
+          columns={columns.map((column) => column.name)}
           parts={parts}
           wholes={{
             holdout: judgement.figures,
@@ -122,7 +122,7 @@ async function modelPage({ params, searchParams }: Props) {
           model={model.id}
           pipeline={pipeline.name}
           kind={task.kind}
-          columns={columns.map((each) => each.name)}
+          columns={columns.map((column) => column.name)}
           parts={parts}
           insideFolds={judgement?.insideFolds === true}
           foreign={[

@@ -48,21 +48,21 @@ export default async function ImportPage() {
               </tr>
             </thead>
             <tbody>
-              {imports.map((each) => (
-                <tr key={each.id}>
+              {imports.map((importRow) => (
+                <tr key={importRow.id}>
                   <td>
-                    <PageLink href={`/tables/import/${each.id}`}>{each.name}</PageLink>
+                    <PageLink href={`/tables/import/${importRow.id}`}>{importRow.name}</PageLink>
                   </td>
-                  <td className="number">{formatBytes(each.bytes)}</td>
+                  <td className="number">{formatBytes(importRow.bytes)}</td>
                   <td>
-                    {WORDS[each.state]}
-                    {each.rejected > 0 && each.state === "done" && (
-                      <span className="text-madder">, {formatNumber(each.rejected)} rejected</span>
+                    {WORDS[importRow.state]}
+                    {importRow.rejected > 0 && importRow.state === "done" && (
+                      <span className="text-madder">, {formatNumber(importRow.rejected)} rejected</span>
                     )}
                   </td>
-                  <td>{each.choices?.table}</td>
-                  <td className="number">{formatNumber(each.doneRows)}</td>
-                  <td>{ago(each.createdAt, now)}</td>
+                  <td>{importRow.choices?.table}</td>
+                  <td className="number">{formatNumber(importRow.doneRows)}</td>
+                  <td>{ago(importRow.createdAt, now)}</td>
                 </tr>
               ))}
             </tbody>

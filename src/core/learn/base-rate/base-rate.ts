@@ -48,7 +48,7 @@ export async function fitBaseRate(
   const oneClass = (code: number): readonly number[] =>
     task.kind === "binary"
       ? [code]
-      : Array.from({ length: classCount(task) }, (_, each) => (each === code ? 1 : 0));
+      : Array.from({ length: classCount(task) }, (_, index) => (index === code ? 1 : 0));
   if (settings.predict === "last") {
     const latest = await ask.latestTarget();
     if (latest === undefined)
@@ -65,7 +65,7 @@ export async function fitBaseRate(
       : made([summary.target.mean], "the mean of the training rows");
   if (settings.predict === "most_frequent") {
     const code = summary.classes.reduce(
-      (most, each, index) => (each.weight > summary.classes[most]!.weight ? index : most),
+      (most, oneClass, index) => (oneClass.weight > summary.classes[most]!.weight ? index : most),
       0,
     );
     return made(oneClass(code), `the most frequent class, ${className(task, code)}`);
@@ -78,7 +78,7 @@ export async function fitBaseRate(
         "Predict mean (the shares of the classes) or most_frequent.",
       ),
     );
-  const shares = summary.classes.map((each) => each.weight / summary.weight);
+  const shares = summary.classes.map((oneClass) => oneClass.weight / summary.weight);
   return made(
     task.kind === "binary" ? [shares[1]!] : shares,
     "the shares of the classes in the training rows",

@@ -50,7 +50,7 @@ export async function fitBayes(
   const found = checkTarget(summary);
   if (found.length > 0) return failure(...found);
   const broken = summary.numbers.find(
-    (each) => each.missing < summary.rows && !Number.isFinite(each.deviation),
+    (number) => number.missing < summary.rows && !Number.isFinite(number.deviation),
   );
   if (broken)
     return failure(
@@ -65,22 +65,22 @@ export async function fitBayes(
   const inText = new Set(texts.flat());
   const classes = summary.classes.length;
   const normals = tables.numbers
-    .filter((each) => !inText.has(each.column))
+    .filter((number) => !inText.has(number.column))
     .flatMap(({ column: name, byClass }) => {
-      const own = summary.numbers.find((each) => each.column === name)!;
+      const own = summary.numbers.find((number) => number.column === name)!;
       if (own.missing === summary.rows || isConstant(own)) return [];
-      const means = byClass.map((each) => (each.weight > 0 ? each.mean : own.mean));
-      const deviations = byClass.map((each) =>
+      const means = byClass.map((moments) => (moments.weight > 0 ? moments.mean : own.mean));
+      const deviations = byClass.map((moments) =>
         Math.max(
-          each.weight > 1 ? Math.sqrt(each.squares / (each.weight - 1)) : own.deviation,
+          moments.weight > 1 ? Math.sqrt(moments.squares / (moments.weight - 1)) : own.deviation,
           LEAST_DEVIATION * own.deviation,
         ),
       );
       return [{ column: name, means, deviations }];
     });
-  const totals = summary.classes.map((each) => each.weight);
+  const totals = summary.classes.map((oneClass) => oneClass.weight);
   const categories = options.categories.map((category) => {
-    const { counts } = tables.categories.find((each) => each.column === category.column)!;
+    const { counts } = tables.categories.find((oneCategory) => oneCategory.column === category.column)!;
     const levels = category.levels.map((level, index) => ({
       level,
       logs: totals.map((total, code) =>
@@ -95,11 +95,11 @@ export async function fitBayes(
   const terms = texts.flatMap((names) => {
     const sums = names.map((name) =>
       tables.numbers
-        .find((each) => each.column === name)!
-        .byClass.map((each) => (each.weight > 0 ? each.sum : 0)),
+        .find((number) => number.column === name)!
+        .byClass.map((moments) => (moments.weight > 0 ? moments.sum : 0)),
     );
     const whole = Array.from({ length: classes }, (_, code) =>
-      sums.reduce((total, each) => total + each[code]!, 0),
+      sums.reduce((total, sum) => total + sum[code]!, 0),
     );
     return names.map((name, index) => ({
       column: name,
@@ -110,8 +110,8 @@ export async function fitBayes(
   });
   if (
     settings.smoothing === 0 &&
-    [...categories.flatMap((each) => each.levels), ...terms].some(({ logs }) =>
-      logs.some((each) => !Number.isFinite(each)),
+    [...categories.flatMap((category) => category.levels), ...terms].some(({ logs }) =>
+      logs.some((log) => !Number.isFinite(log)),
     )
   ) {
     return failure(
@@ -127,7 +127,7 @@ export async function fitBayes(
     model: {
       algorithm: "naive_bayes",
       binary: ask.task.kind === "binary",
-      priors: totals.map((each) => Math.log(each / summary.weight)),
+      priors: totals.map((total) => Math.log(total / summary.weight)),
       normals,
       categories,
       terms,
@@ -159,13 +159,13 @@ export function evidence(
         ),
       };
     }),
-    ...model.categories.map((each) => ({
-      column: each.column,
-      logs: each.levels.find((level) => level.level === (row[each.column] ?? null))?.logs ?? nothing,
+    ...model.categories.map((category) => ({
+      column: category.column,
+      logs: category.levels.find((level) => level.level === (row[category.column] ?? null))?.logs ?? nothing,
     })),
     ...model.terms.map(({ column: name, logs }) => ({
       column: name,
-      logs: logs.map((each) => Number(row[name] ?? 0) * each),
+      logs: logs.map((log) => Number(row[name] ?? 0) * log),
     })),
   ];
 }
@@ -173,7 +173,7 @@ export function evidence(
 /** Logarithm of each class's share times its probability of the row. */
 export const logShares = (model: BayesModel, row: FeatureRow): readonly number[] => {
   const parts = evidence(model, row);
-  return model.priors.map((prior, code) => parts.reduce((sum, each) => sum + each.logs[code]!, prior));
+  return model.priors.map((prior, code) => parts.reduce((sum, part) => sum + part.logs[code]!, prior));
 };
 
 /** The same as SQL, for one class. */
@@ -198,9 +198,9 @@ export function logShareExpression(
       );
     }),
     ...model.categories.map(({ column: name, levels }): Expression => {
-      const missing = levels.find((each) => each.level === null)?.logs[code] ?? 0;
-      const entries = levels.flatMap((each): (readonly [string, number])[] =>
-        each.level === null ? [] : [[each.level, each.logs[code]!]],
+      const missing = levels.find((level) => level.level === null)?.logs[code] ?? 0;
+      const entries = levels.flatMap((level): (readonly [string, number])[] =>
+        level.level === null ? [] : [[level.level, level.logs[code]!]],
       );
       return {
         kind: "lookup",

@@ -47,6 +47,9 @@ export function nextPoint(visits: readonly Visit[]): Float64Array {
     pairs.map((pair) => -dot(pair.move, last.gradient)),
   );
   return plain.map((value, index) =>
-    pairs.reduce((sum, pair, each) => sum - weights[each]! * (pair.point[index]! + pair.move[index]!), value),
+    pairs.reduce(
+      (sum, pair, value) => sum - weights[value]! * (pair.point[index]! + pair.move[index]!),
+      value,
+    ),
   );
 }

@@ -49,10 +49,10 @@ export function layOut(
 ): Design {
   const terms: Term[] = [
     { kind: "intercept" },
-    ...numbers.map((each): Term => ({ kind: "number", column: each.column })),
+    ...numbers.map((number): Term => ({ kind: "number", column: number.column })),
   ];
-  const centres = [0, ...numbers.map((each) => each.mean)];
-  const spreads = [1, ...numbers.map((each) => each.deviation)];
+  const centres = [0, ...numbers.map((number) => number.mean)];
+  const spreads = [1, ...numbers.map((number) => number.deviation)];
   const laidOut = categories.map((category) => {
     const wanted = reference[category.column];
     const referenceIndex = Math.max(0, wanted === undefined ? 0 : category.levels.indexOf(wanted));
@@ -74,8 +74,8 @@ export function layOut(
     terms,
     centres: Float64Array.from(centres),
     spreads: Float64Array.from(spreads),
-    numbers: numbers.map((each) => each.column),
-    fills: numbers.map((each) => each.fill),
+    numbers: numbers.map((number) => number.column),
+    fills: numbers.map((number) => number.fill),
     target,
     categories: laidOut,
   };

@@ -127,7 +127,7 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
         "Filter those rows, or derive a finite target.",
       ),
     ];
-  const there = summary.classes.filter((each) => each.rows > 0);
+  const there = summary.classes.filter((oneClass) => oneClass.rows > 0);
   if (summary.classes.length > 0 && there.length < 2) {
     const answer =
       summary.classes.length === 2 ? ` (${summary.classes[1]!.rows === 0 ? "negative" : "positive"})` : "";
@@ -139,7 +139,7 @@ export function checkTarget(summary: FrameSummary): readonly Problem[] {
       ),
     ];
   }
-  if (summary.classes.length > 0 && summary.classes.filter((each) => each.weight > 0).length < 2)
+  if (summary.classes.length > 0 && summary.classes.filter((oneClass) => oneClass.weight > 0).length < 2)
     return [
       problem(
         "one_class",

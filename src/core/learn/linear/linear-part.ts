@@ -30,24 +30,25 @@ export function contributions(
   row: FeatureRow,
 ): readonly { readonly column: string; readonly value: number }[] {
   return [
-    ...part.numbers.map((each) => {
-      const value = row[each.column] ?? each.fill;
+    ...part.numbers.map((number) => {
+      const value = row[number.column] ?? number.fill;
       return {
-        column: each.column,
-        value: value === undefined || value === null ? Number.NaN : each.coefficient * Number(value),
+        column: number.column,
+        value: value === undefined || value === null ? Number.NaN : number.coefficient * Number(value),
       };
     }),
-    ...part.categories.map((each) => ({
-      column: each.column,
+    ...part.categories.map((category) => ({
+      column: category.column,
       value:
-        each.levels.find((level) => level.level === (row[each.column] ?? null))?.coefficient ?? each.unseen,
+        category.levels.find((level) => level.level === (row[category.column] ?? null))?.coefficient ??
+        category.unseen,
     })),
   ];
 }
 
 /** The sum for a row, by the core's own arithmetic. NaN when a number is missing and nothing stands in for it. */
 export const linearSum = (part: LinearPart, row: FeatureRow): number =>
-  contributions(part, row).reduce((sum, each) => sum + each.value, part.intercept);
+  contributions(part, row).reduce((sum, contribution) => sum + contribution.value, part.intercept);
 
 /**
  * The sum as SQL over the prepared rows, term by term in the order of {@link linearSum}. NULL when a number is missing.
@@ -56,26 +57,26 @@ export const linearSum = (part: LinearPart, row: FeatureRow): number =>
 export function linearExpression(part: LinearPart, number: (name: string) => Expression): Expression {
   return sumOf([
     double(part.intercept),
-    ...part.numbers.map((each) =>
+    ...part.numbers.map((oneNumber) =>
       binary(
-        double(each.coefficient),
+        double(oneNumber.coefficient),
         "*",
-        each.fill === undefined
-          ? number(each.column)
-          : call("coalesce", number(each.column), double(each.fill)),
+        oneNumber.fill === undefined
+          ? number(oneNumber.column)
+          : call("coalesce", number(oneNumber.column), double(oneNumber.fill)),
       ),
     ),
-    ...part.categories.map((each): Expression => {
-      const missing = each.levels.find((level) => level.level === null)?.coefficient ?? each.unseen;
-      const entries = each.levels.flatMap((level): (readonly [string, number])[] =>
+    ...part.categories.map((category): Expression => {
+      const missing = category.levels.find((level) => level.level === null)?.coefficient ?? category.unseen;
+      const entries = category.levels.flatMap((level): (readonly [string, number])[] =>
         level.level === null ? [] : [[level.level, level.coefficient]],
       );
       return {
         kind: "lookup",
-        operand: cast(column(each.column), "text"),
+        operand: cast(column(category.column), "text"),
         entries,
         missing: double(missing),
-        otherwise: double(each.unseen),
+        otherwise: double(category.unseen),
         type: "double precision",
       };
     }),

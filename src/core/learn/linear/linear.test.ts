@@ -45,27 +45,30 @@ describe("the layout of the coefficient vector", () => {
         number,
         (columns, intercept) => {
           const design = layOut(
-            columns.map((each, index) => ({
+            columns.map((column, index) => ({
               column: `c${index}`,
-              mean: each.mean,
-              deviation: each.deviation,
+              mean: column.mean,
+              deviation: column.deviation,
             })),
             [],
             {},
           );
-          const scaled = Float64Array.from([intercept, ...columns.map((each) => each.coefficient)]);
+          const scaled = Float64Array.from([intercept, ...columns.map((column) => column.coefficient)]);
           const original = toOriginal(design, scaled);
           const onScale = columns.reduce(
-            (sum, each) => sum + (each.coefficient * (each.x - each.mean)) / each.deviation,
+            (sum, column) => sum + (column.coefficient * (column.x - column.mean)) / column.deviation,
             intercept,
           );
           const inUnits = columns.reduce(
-            (sum, each, index) => sum + original[index + 1]! * each.x,
+            (sum, column, index) => sum + original[index + 1]! * column.x,
             original[0]!,
           );
           const size = columns.reduce(
-            (sum, each) =>
-              sum + Math.abs((each.coefficient * (Math.abs(each.x) + Math.abs(each.mean))) / each.deviation),
+            (sum, column) =>
+              sum +
+              Math.abs(
+                (column.coefficient * (Math.abs(column.x) + Math.abs(column.mean))) / column.deviation,
+              ),
             Math.abs(intercept) + 1,
           );
           expect(Math.abs(onScale - inUnits)).toBeLessThan(1e-12 * size);

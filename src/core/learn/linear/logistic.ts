@@ -41,7 +41,7 @@ export async function fitLogistic(
   if (settings.ridge === 0) {
     const separated = separatedLevels(
       options.categories.flatMap((category) => {
-        const counts = summary.categories.find((each) => each.column === category.column);
+        const counts = summary.categories.find((oneCategory) => oneCategory.column === category.column);
         return category.levels.length > 1 && counts
           ? [{ ...category, rows: counts.rows, positives: counts.sums }]
           : [];

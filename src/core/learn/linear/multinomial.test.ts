@@ -74,12 +74,13 @@ test("with a ridge, the names of the classes change nothing: not the probabiliti
             expect(Math.abs(value - other[order.indexOf(code)]!)).toBeLessThan(1e-7),
           );
         }
-        for (const each of plain.coefficients)
+        for (const coefficient of plain.coefficients)
           expect(
             Math.abs(
-              each.estimate -
-                renamed.coefficients.find((one) => one.term === each.term && one.class === each.class)!
-                  .estimate,
+              coefficient.estimate -
+                renamed.coefficients.find(
+                  (one) => one.term === coefficient.term && one.class === coefficient.class,
+                )!.estimate,
             ),
           ).toBeLessThan(1e-6);
       },
@@ -91,10 +92,10 @@ test("with a ridge, the names of the classes change nothing: not the probabiliti
 test("coefficients of all classes sum to zero, and the scores they make are what is predicted", async () => {
   const sample = sampleOf(7, 3, 1.5);
   const { model } = unwrap(await fit(sample, [0, 1, 2], 0.01));
-  const of = (term: string) => model.coefficients.filter((each) => each.term === term);
+  const of = (term: string) => model.coefficients.filter((coefficient) => coefficient.term === term);
   for (const term of ["intercept", "x", "y"]) {
-    expect(of(term).map((each) => each.class)).toEqual(["amber", "birch", "cedar"]);
-    expect(Math.abs(of(term).reduce((sum, each) => sum + each.estimate, 0))).toBeLessThan(1e-9);
+    expect(of(term).map((item) => item.class)).toEqual(["amber", "birch", "cedar"]);
+    expect(Math.abs(of(term).reduce((sum, item) => sum + item.estimate, 0))).toBeLessThan(1e-9);
   }
   for (const row of sample.rows.slice(0, 10)) {
     const scores = [0, 1, 2].map((code) =>
@@ -104,7 +105,7 @@ test("coefficients of all classes sum to zero, and the scores they make are what
           of("y")[code]!.estimate * Number(row["y"]),
       ),
     );
-    const total = scores.reduce((sum, each) => sum + each, 0);
+    const total = scores.reduce((sum, score) => sum + score, 0);
     predict(model, row).forEach((value, code) => expect(value).toBeCloseTo(scores[code]! / total, 10));
   }
 });
@@ -115,12 +116,12 @@ test("rows of every class have reasons, the first one's too, and they add up to 
   const background = { means: { x: 1, y: 2 }, usual: {} };
   for (const row of sample.rows.slice(0, 12)) {
     const logs = predict(model, row).map(Math.log);
-    const mean = logs.reduce((sum, each) => sum + each, 0) / logs.length;
+    const mean = logs.reduce((sum, log) => sum + log, 0) / logs.length;
     logs.forEach((log, code) => {
       const found = reasonsFor(model, row, code, background);
-      expect(found.parts.map((each) => each.column)).toEqual(["x", "y"]);
-      expect(found.parts.some((each) => Math.abs(each.value) > 1e-3)).toBe(true);
-      const sum = found.parts.reduce((total, each) => total + each.value, found.base);
+      expect(found.parts.map((part) => part.column)).toEqual(["x", "y"]);
+      expect(found.parts.some((part) => Math.abs(part.value) > 1e-3)).toBe(true);
+      const sum = found.parts.reduce((total, part) => total + part.value, found.base);
       expect(sum).toBeCloseTo(log - mean, 9);
     });
   }
@@ -144,7 +145,7 @@ test("passes that were too few say which coefficients still moved", async () => 
     { categories: [] },
   );
   const text = found.ok
-    ? found.value.warnings.map((each) => each.message).join()
+    ? found.value.warnings.map((warning) => warning.message).join()
     : found.problems[0]!.message;
   expect(text).toMatch(/"(x|y)"/);
 });

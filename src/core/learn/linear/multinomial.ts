@@ -58,7 +58,7 @@ export async function fitMultinomial(
   const sampled = await ask.drawSample(design, settings.sample_rows, summary.rows);
   const products = await ask.curvature(design, new Float64Array(size), "squared", "sample");
   const penalty = settings.ridge * summary.weight;
-  const shares = summary.classes.map((each) => Math.max(each.weight, 0.5) / summary.weight);
+  const shares = summary.classes.map((oneClass) => Math.max(oneClass.weight, 0.5) / summary.weight);
   const dependent =
     settings.ridge === 0
       ? await dependentColumns(ask, design, {
@@ -88,7 +88,7 @@ export async function fitMultinomial(
         pass,
         scope: "all",
         loss: loss / summary.weight,
-        gradientNorm: gradient.reduce((most, each) => Math.max(most, Math.abs(each)), 0) / summary.weight,
+        gradientNorm: gradient.reduce((most, value) => Math.max(most, Math.abs(value)), 0) / summary.weight,
         step,
       };
       // A few hundred passes are drawn as well by a part of them.
@@ -183,10 +183,10 @@ function precondition(
     .slice(1)
     .map((_, output) => solve(lower, gradient.subarray(output * size, (output + 1) * size)));
   const total = new Float64Array(size);
-  for (const each of solved) for (let index = 0; index < size; index += 1) total[index]! += each[index]!;
+  for (const array of solved) for (let index = 0; index < size; index += 1) total[index]! += array[index]!;
   const result = new Float64Array(gradient.length);
-  solved.forEach((each, output) =>
-    each.forEach((value, index) => {
+  solved.forEach((array, output) =>
+    array.forEach((value, index) => {
       result[output * size + index] = value / shares[output + 1]! + total[index]! / shares[0]!;
     }),
   );

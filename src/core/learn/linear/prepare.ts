@@ -18,20 +18,20 @@ export interface DesignOptions {
 export function prepareDesign(summary: FrameSummary, options: DesignOptions): Result<Design> {
   const found = checkSummary(summary, options.missing);
   if (found.length > 0) return failure(...found);
-  const useful = summary.numbers.flatMap((each): NumberSummary[] => {
-    if (each.missing === summary.rows || isConstant(each)) return [];
-    if (each.missing === 0) return [each];
+  const useful = summary.numbers.flatMap((number): NumberSummary[] => {
+    if (number.missing === summary.rows || isConstant(number)) return [];
+    if (number.missing === 0) return [number];
     // With the mean put into the gaps the deviation shrinks.
     return [
       {
-        ...each,
-        fill: each.mean,
-        deviation: each.deviation * Math.sqrt((summary.rows - each.missing) / summary.rows),
+        ...number,
+        fill: number.mean,
+        deviation: number.deviation * Math.sqrt((summary.rows - number.missing) / summary.rows),
       },
     ];
   });
   const categories = options.categories.flatMap((category) => {
-    const counts = summary.categories.find((each) => each.column === category.column);
+    const counts = summary.categories.find((oneCategory) => oneCategory.column === category.column);
     return category.levels.length > 1 && counts ? [{ ...category, rows: counts.rows }] : [];
   });
   return success(layOut(useful, categories, options.reference, options.target));

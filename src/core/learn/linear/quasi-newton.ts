@@ -65,7 +65,7 @@ export async function quasiNewton(options: QuasiNewtonOptions): Promise<
   for (let pass = 1; pass <= options.mostPasses; pass += 1) {
     const direction = descent(here.gradient, corrections, options.precondition);
     const slope = dot(direction, here.gradient);
-    const length = direction.reduce((most, each) => Math.max(most, Math.abs(each)), 0);
+    const length = direction.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
     await options.onPass({ pass, loss: here.loss, gradient: here.gradient, step: length });
     if (length < shortest / 2) {
       shortest = length;
@@ -114,12 +114,12 @@ function descent(
     const { step, change, product } = corrections[index]!;
     const weight = dot(step, rest) / product;
     weights[index] = weight;
-    for (let each = 0; each < rest.length; each += 1) rest[each]! -= weight * change[each]!;
+    for (let index = 0; index < rest.length; index += 1) rest[index]! -= weight * change[index]!;
   }
   const result = precondition(rest);
   corrections.forEach(({ step, change, product }, index) => {
     const weight = weights[index]! - dot(change, result) / product;
-    for (let each = 0; each < result.length; each += 1) result[each]! += weight * step[each]!;
+    for (let index = 0; index < result.length; index += 1) result[index]! += weight * step[index]!;
   });
   return result.map((value) => -value);
 }

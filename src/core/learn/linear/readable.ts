@@ -54,7 +54,8 @@ export function readable(
     };
   });
   const categories = design.categories.map((category) => {
-    const counts = summary.categories.find((each) => each.column === category.column)?.rows ?? [];
+    const counts =
+      summary.categories.find((oneCategory) => oneCategory.column === category.column)?.rows ?? [];
     const levels = category.levels.map((level, index) => {
       const position = category.positions[index + 1]!;
       return { level, rows: counts[index] ?? 0, coefficient: position < 0 ? 0 : original[position]! };
@@ -81,8 +82,8 @@ export function readable(
 /** Standard error on the original scale: the change of scale is linear, so its rows carry the covariance over. */
 function standardError(design: Design, covariance: Matrix, index: number): number {
   if (index > 0) return Math.sqrt(covariance[index]![index]!) / design.spreads[index]!;
-  const weights = design.terms.map((_, each) =>
-    each === 0 ? 1 : -design.centres[each]! / design.spreads[each]!,
+  const weights = design.terms.map((_, index) =>
+    index === 0 ? 1 : -design.centres[index]! / design.spreads[index]!,
   );
   let variance = 0;
   for (let i = 0; i < weights.length; i += 1)

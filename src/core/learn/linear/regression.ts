@@ -75,7 +75,7 @@ export async function fitRegression(
   // The loss at the solution, from the slope of the last pass, without the penalties.
   const squares = 2 * (last.loss - penaltyOf(coefficients, settings, design)) * summary.weight;
   const inModel = coefficients.reduce(
-    (count, each, index) => (index === 0 || each !== 0 ? count + 1 : count),
+    (count, coefficient, index) => (index === 0 || coefficient !== 0 ? count + 1 : count),
     0,
   );
   const degrees = summary.rows - inModel;
@@ -183,7 +183,7 @@ async function sparse(
     { pass: 1, scope: "all", loss: start.loss / weight },
     { pass: 2, scope: "all", loss },
   ];
-  for (const each of passes) await options.onPass?.(each);
+  for (const pass of passes) await options.onPass?.(pass);
   return success({
     coefficients: found,
     information: undefined,

@@ -84,8 +84,8 @@ export function calibrate(counts: readonly MarginCount[]): {
   readonly slope: number;
   readonly offset: number;
 } {
-  const positives = counts.reduce((sum, each) => sum + each.positives, 0);
-  const negatives = counts.reduce((sum, each) => sum + each.negatives, 0);
+  const positives = counts.reduce((sum, count) => sum + count.positives, 0);
+  const negatives = counts.reduce((sum, count) => sum + count.negatives, 0);
   const high = (positives + 1) / (positives + 2);
   const low = 1 / (negatives + 2);
   let slope = 1;

@@ -72,15 +72,15 @@ export function layOutBlock(
 ): BlockLayout {
   const gini = start.loss === "gini";
   const statistics = statisticsOf(start.loss, start.classes);
-  const narrowCount = numbers.length + categories.filter((each) => each.levels < NARROW).length;
+  const narrowCount = numbers.length + categories.filter((category) => category.levels < NARROW).length;
   // Columns of one byte are read four at a time.
   const narrow = Math.ceil(narrowCount / 4) * 4;
   const stride =
     Math.ceil((STATISTICS + narrow + 2 * (numbers.length + categories.length - narrowCount)) / 4) * 4;
   let [nextNarrow, nextWide] = [STATISTICS, STATISTICS + narrow];
   const columns = [
-    ...start.cuts.map((each) => each.length + 2),
-    ...categories.map((each) => each.levels + 1),
+    ...start.cuts.map((cut) => cut.length + 2),
+    ...categories.map((category) => category.levels + 1),
   ].map((bins, column): ColumnPlace => {
     const wide = column >= numbers.length && categories[column - numbers.length]!.levels >= NARROW;
     const position = wide ? nextWide : nextNarrow;
@@ -88,7 +88,7 @@ export function layOutBlock(
     else nextNarrow += 1;
     return { wide, bins, position, at: stretches.take(rows * (wide ? 2 : 1)) };
   });
-  const places = columns.reduce((sum, each) => sum + Math.max(NARROW, each.bins), 0) + 4 * NARROW;
+  const places = columns.reduce((sum, column) => sum + Math.max(NARROW, column.bins), 0) + 4 * NARROW;
   const outputs = Array.from({ length: start.outputs });
   const at = {
     order: stretches.take(4 * rows),
@@ -96,7 +96,7 @@ export function layOutBlock(
     spare: stretches.take(4 * rows),
     counts: stretches.take(rows),
     classes: stretches.take(gini ? 2 * rows : 0),
-    goes: stretches.take(Math.max(NARROW, ...columns.map((each) => each.bins))),
+    goes: stretches.take(Math.max(NARROW, ...columns.map((column) => column.bins))),
     list: stretches.take(8 * columns.length),
     histogram: stretches.take(places * Math.max(STATISTICS, gini ? 8 * statistics : 0)),
     unpacked: stretches.take(places * 8 * statistics),
@@ -104,16 +104,16 @@ export function layOutBlock(
     weight: stretches.take(8 * rows),
     scratch: stretches.take(16 * CHUNK),
   };
-  const each = (): number[] => outputs.map(() => stretches.take(8 * rows));
+  const item = (): number[] => outputs.map(() => stretches.take(8 * rows));
   return {
     statistics,
     columns,
     narrow,
     stride,
     at,
-    scoresAt: each(),
-    gradientsAt: each(),
-    curvaturesAt: each(),
+    scoresAt: item(),
+    gradientsAt: item(),
+    curvaturesAt: item(),
   };
 }
 

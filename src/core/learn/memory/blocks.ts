@@ -32,10 +32,10 @@ export function blockData(data: ColumnData, count: number): readonly BlockData[]
     const to = Math.min(data.rows, Math.floor((chunks * (block + 1)) / count) * CHUNK);
     return {
       rows: to - from,
-      numbers: data.numbers.map((each) => each.values.subarray(from, to)),
-      categories: data.categories.map((each) => ({
-        codes: each.codes.subarray(from, to),
-        levels: each.levels.length,
+      numbers: data.numbers.map((number) => number.values.subarray(from, to)),
+      categories: data.categories.map((category) => ({
+        codes: category.codes.subarray(from, to),
+        levels: category.levels.length,
       })),
       target: data.target.subarray(from, to),
       weight: data.weight?.subarray(from, to),
@@ -54,7 +54,7 @@ export class LocalBlocks implements TreeBlocks {
   load(data: ColumnData): void {
     if (this.held === data) return;
     this.held = data;
-    this.blocks = blockData(data, this.count).map((each) => new TreeBlock(each));
+    this.blocks = blockData(data, this.count).map((data) => new TreeBlock(data));
   }
 
   ask<Name extends BlockQuestion>(

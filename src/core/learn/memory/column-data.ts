@@ -49,10 +49,10 @@ export function selectRows(data: ColumnData, keep: (row: number) => boolean): Co
   return {
     rows: count,
     numbers: data.numbers.map(({ column, values }) => ({ column, values: doubles(values) })),
-    categories: data.categories.map((each) => ({
-      column: each.column,
-      levels: each.levels,
-      codes: codes(each.codes),
+    categories: data.categories.map((category) => ({
+      column: category.column,
+      levels: category.levels,
+      codes: codes(category.codes),
     })),
     target: doubles(data.target),
     weight: data.weight && doubles(data.weight),

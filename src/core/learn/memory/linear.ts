@@ -29,9 +29,9 @@ function addGradient(
   const count = to - from;
   const all = sum(residuals, count);
   gradient[0]! += all;
-  columns.numbers.forEach((values, each) => {
-    const centre = design.centres[each + 1]!;
-    const fill = design.fills[each];
+  columns.numbers.forEach((values, index) => {
+    const centre = design.centres[index + 1]!;
+    const fill = design.fills[index];
     let total = 0;
     if (fill === undefined)
       for (let place = 0; place < count; place += 1)
@@ -42,7 +42,7 @@ function addGradient(
         total += residuals[place]! * ((Number.isNaN(value) ? fill : value) - centre);
       }
     }
-    gradient[each + 1]! += total / design.spreads[each + 1]!;
+    gradient[index + 1]! += total / design.spreads[index + 1]!;
   });
   columns.categories.forEach((codes, index) => {
     const { positions } = design.categories[index]!;
@@ -175,7 +175,8 @@ function addLevels(
       const line = hessian[position]!;
       line[position]! += weight / design.spreads[position]!;
       line[0]! += weight;
-      for (let each = 0; each < scaled.length; each += 1) line[each + 1]! += weight * scaled[each]![place]!;
+      for (let index = 0; index < scaled.length; index += 1)
+        line[index + 1]! += weight * scaled[index]![place]!;
       for (let other = 0; other < index; other += 1) {
         const second = design.categories[other]!.positions[columns.categories[other]![row]!] ?? -1;
         if (second >= 0) line[second]! += weight / design.spreads[second]!;

@@ -122,7 +122,7 @@ export function slopesInto(
 ): LossSums {
   const { target, weight, scores } = rows;
   const shares = new Float64Array(scores.length);
-  const each = new Float64Array(scores.length);
+  const array = new Float64Array(scores.length);
   const [score, gradient, curvature] = [scores[0]!, gradients[0]!, curvatures[0]!];
   return byChunk(rows, (from, to, own) => {
     for (let row = from; row < to; row += 1) {
@@ -138,8 +138,8 @@ export function slopesInto(
           break;
         }
         case "softmax":
-          for (let output = 0; output < scores.length; output += 1) each[output] = scores[output]![row]!;
-          own[row - from] = softmaxInto(each, scores.length, shares) - each[y]!;
+          for (let output = 0; output < scores.length; output += 1) array[output] = scores[output]![row]!;
+          own[row - from] = softmaxInto(array, scores.length, shares) - array[y]!;
           for (let output = 0; output < scores.length; output += 1) {
             gradients[output]![row] = (shares[output]! - (y === output ? 1 : 0)) * times;
             curvatures[output]![row] = 2 * shares[output]! * (1 - shares[output]!) * times;

@@ -12,11 +12,13 @@ export interface DesignColumns {
 }
 
 export function columnsFor(data: ColumnData, design: Design): DesignColumns {
-  const number = (name: string): Float64Array => data.numbers.find((each) => each.column === name)!.values;
-  const category = (name: string): Int32Array => data.categories.find((each) => each.column === name)!.codes;
+  const number = (name: string): Float64Array =>
+    data.numbers.find((number) => number.column === name)!.values;
+  const category = (name: string): Int32Array =>
+    data.categories.find((category) => category.column === name)!.codes;
   return {
     numbers: design.numbers.map(number),
-    categories: design.categories.map((each) => category(each.column)),
+    categories: design.categories.map((oneCategory) => category(oneCategory.column)),
   };
 }
 
@@ -40,15 +42,15 @@ export async function overBlocks(
 export function scaledBlock(
   design: Design,
   columns: DesignColumns,
-  each: number,
+  amount: number,
   from: number,
   to: number,
   into: Float64Array,
 ): void {
-  const values = columns.numbers[each]!;
-  const centre = design.centres[each + 1]!;
-  const inverse = 1 / design.spreads[each + 1]!;
-  const fill = design.fills[each];
+  const values = columns.numbers[amount]!;
+  const centre = design.centres[amount + 1]!;
+  const inverse = 1 / design.spreads[amount + 1]!;
+  const fill = design.fills[amount];
   for (let row = from; row < to; row += 1) {
     const value = values[row]!;
     into[row - from] = ((fill !== undefined && Number.isNaN(value) ? fill : value) - centre) * inverse;
@@ -65,10 +67,10 @@ export function predictBlock(
   into: Float64Array,
 ): void {
   into.fill(coefficients[0]!, 0, to - from);
-  columns.numbers.forEach((values, each) => {
-    const slope = coefficients[each + 1]! / design.spreads[each + 1]!;
-    const centre = design.centres[each + 1]!;
-    const fill = design.fills[each];
+  columns.numbers.forEach((values, index) => {
+    const slope = coefficients[index + 1]! / design.spreads[index + 1]!;
+    const centre = design.centres[index + 1]!;
+    const fill = design.fills[index];
     if (fill === undefined)
       for (let row = from; row < to; row += 1) into[row - from]! += slope * (values[row]! - centre);
     else {

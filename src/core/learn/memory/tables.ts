@@ -92,7 +92,7 @@ export async function summaryOf(
     weight,
     classes,
     badWeights:
-      ownWeight === undefined ? 0 : ownWeight.filter((each) => !(each >= 0 && each < Infinity)).length,
+      ownWeight === undefined ? 0 : ownWeight.filter((value) => !(value >= 0 && value < Infinity)).length,
     target: { mean, deviation: Math.sqrt(squares / weight), smallest, largest },
     numbers: await inTurn(data.numbers, breathe, ({ column, values }) => {
       const { present, ...found } = moments(values);
@@ -124,7 +124,7 @@ export async function classTablesOf(data: ColumnData, task: Task, breathe: Breat
       weight[data.target[row]!]! += weightAt(row);
       total[data.target[row]!]! += weightAt(row) * value;
     });
-    const means = total.map((each, index) => each / weight[index]!);
+    const means = total.map((value, index) => value / weight[index]!);
     values.forEach((value, row) => {
       if (!Number.isNaN(value))
         squares[data.target[row]!]! += weightAt(row) * (value - means[data.target[row]!]!) ** 2;
@@ -154,7 +154,7 @@ export function medianOf(values: ArrayLike<number>, weight: Float64Array | undef
   const order = Uint32Array.from({ length: values.length }, (_, index) => index).sort(
     (left, right) => values[left]! - values[right]!,
   );
-  const total = weight === undefined ? values.length : weight.reduce((all, each) => all + each, 0);
+  const total = weight === undefined ? values.length : weight.reduce((all, value) => all + value, 0);
   let before = 0;
   for (const row of order) {
     before += weight === undefined ? 1 : weight[row]!;
@@ -167,7 +167,7 @@ export function medianOf(values: ArrayLike<number>, weight: Float64Array | undef
 export function latestOf(data: ColumnData): { readonly mean: number; readonly first: number } | undefined {
   const { moment, target } = data;
   if (moment === undefined || data.rows === 0) return undefined;
-  const last = moment.reduce((most, each) => (each > most ? each : most), -Infinity);
+  const last = moment.reduce((most, value) => (value > most ? value : most), -Infinity);
   const found = [...target].filter((_, row) => moment[row] === last);
-  return { mean: found.reduce((all, each) => all + each, 0) / found.length, first: Math.min(...found) };
+  return { mean: found.reduce((all, part) => all + part, 0) / found.length, first: Math.min(...found) };
 }

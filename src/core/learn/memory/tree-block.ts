@@ -218,7 +218,9 @@ export class TreeBlock {
     const narrowAsked = asked.filter((column) => !columns[column]!.wide);
     const wideAsked = asked.filter((column) => columns[column]!.wide);
     const fours =
-      !gini && narrowAsked.length > 0 && narrowAsked.length === columns.filter((each) => !each.wide).length;
+      !gini &&
+      narrowAsked.length > 0 &&
+      narrowAsked.length === columns.filter((column) => !column.wide).length;
     let places = fours ? narrow * NARROW : 0;
     const offsets = new Map(
       asked.map((column) => {

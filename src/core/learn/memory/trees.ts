@@ -39,7 +39,7 @@ interface Slopes {
 }
 
 const sum = (chunks: readonly Float64Array[]): number =>
-  chunks.reduce((total, each) => each.reduce((all, value) => all + value, total), 0);
+  chunks.reduce((total, chunk) => chunk.reduce((all, value) => all + value, total), 0);
 
 /** Answers the questions of trees over rows in memory: asks blocks of rows, and puts together what they say. */
 export class MemoryTrees implements TreeQuestions {
@@ -60,13 +60,13 @@ export class MemoryTrees implements TreeQuestions {
     const share = rows <= CUT_ROWS ? 1 : CUT_ROWS / rows;
     const sorted = await this.blocks.ask("sorted", () => [share]);
     return numbers.map((_, column) => {
-      const present = mergeSorted(sorted.map((each) => each[column]!));
+      const present = mergeSorted(sorted.map((values) => values[column]!));
       const distinct: number[] = [];
       for (let index = 0; index < present.length && distinct.length <= mostBins; index += 1)
         if (index === 0 || present[index] !== present[index - 1]) distinct.push(present[index]!);
       if (distinct.length <= mostBins) return halfway(distinct);
       return quantileCuts(
-        quantileShares(mostBins).map((each) => discreteQuantile(present, each)),
+        quantileShares(mostBins).map((quantileShare) => discreteQuantile(present, quantileShare)),
         present[0]!,
       );
     });
@@ -93,7 +93,7 @@ export class MemoryTrees implements TreeQuestions {
     const { rows, categories, weight } = this.data;
     this.blocks.load(this.data);
     const classes = classCount(this.task);
-    const heaviest = weight === undefined ? 1 : weight.reduce((most, each) => Math.max(most, each), 0);
+    const heaviest = weight === undefined ? 1 : weight.reduce((most, value) => Math.max(most, value), 0);
     await this.blocks.ask("begin", () => [
       { ...start, classes, allRows: rows, totalWeight: totalWeight(this.data), heaviest },
     ]);
@@ -101,8 +101,8 @@ export class MemoryTrees implements TreeQuestions {
       start,
       statistics: statisticsOf(start.loss, classes),
       binCounts: [
-        ...start.cuts.map((each) => each.length + 2),
-        ...categories.map((each) => each.levels.length + 1),
+        ...start.cuts.map((cut) => cut.length + 2),
+        ...categories.map((category) => category.levels.length + 1),
       ],
     };
     this.slopes = undefined;
@@ -118,10 +118,10 @@ export class MemoryTrees implements TreeQuestions {
     if (this.slopes) return this.slopes;
     const found = await this.blocks.ask("slopes", () => []);
     const mean = (side: 0 | 1): number =>
-      sum(found.map((each) => each.losses[side])) / sum(found.map((each) => each.weights[side]));
+      sum(found.map((part) => part.losses[side])) / sum(found.map((part) => part.weights[side]));
     this.slopes = {
       losses: { training: mean(0), ...(this.now.start.held ? { validation: mean(1) } : {}) },
-      most: found.reduce((most, each) => Math.max(most, each.most), 0),
+      most: found.reduce((most, part) => Math.max(most, part.most), 0),
     };
     return this.slopes;
   }
@@ -135,7 +135,7 @@ export class MemoryTrees implements TreeQuestions {
     const { most } = await this.computed();
     const [first, ...others] = await this.blocks.ask("grow", () => [output, sample, most]);
     const sums = first!.slice();
-    for (const each of others) add(sums, each, 0, each.length);
+    for (const array of others) add(sums, array, 0, array.length);
     return sums;
   }
 
@@ -147,7 +147,7 @@ export class MemoryTrees implements TreeQuestions {
     const sizes = wanted.map(({ columns }) =>
       columns.reduce((size, column) => size + binCounts[column]! * statistics, 0),
     );
-    const size = sizes.reduce((total, each) => total + each, 0);
+    const size = sizes.reduce((total, size) => total + size, 0);
     if (this.answers.length === 0 || this.answers[0]!.length < size)
       this.answers = Array.from(
         { length: this.blocks.count },
@@ -166,7 +166,7 @@ export class MemoryTrees implements TreeQuestions {
       const sums = this.pool.take(sizes[index]!);
       const [first, ...others] = this.answers;
       sums.set(first!.subarray(begin, begin + from));
-      for (const each of others) add(sums, each, begin, from);
+      for (const array of others) add(sums, array, begin, from);
       begin += from;
       return { node, sums, columns: placed };
     });
@@ -175,10 +175,10 @@ export class MemoryTrees implements TreeQuestions {
   async medians(splits: readonly AppliedSplit[], nodes: readonly number[]): Promise<readonly number[]> {
     const found = await this.blocks.ask("rest", () => [splits, nodes]);
     return nodes.map((_, index) => {
-      const parts = found.map((each) => each[index]!);
+      const parts = found.map((part) => part[index]!);
       return medianOf(
-        joined(parts.map((each) => each.values)),
-        this.data.weight && joined(parts.map((each) => each.weights!)),
+        joined(parts.map((part) => part.values)),
+        this.data.weight && joined(parts.map((part) => part.weights!)),
       );
     });
   }
@@ -209,8 +209,8 @@ export class MemoryTrees implements TreeQuestions {
   async outOfBag(): Promise<{ loss: number; rows: number }> {
     const found = await this.blocks.ask("outOfBag", () => [this.task.kind === "binary"]);
     return {
-      loss: sum(found.map((each) => each.losses)) / sum(found.map((each) => each.weights)),
-      rows: found.reduce((rows, each) => rows + each.rows, 0),
+      loss: sum(found.map((part) => part.losses)) / sum(found.map((part) => part.weights)),
+      rows: found.reduce((rows, part) => rows + part.rows, 0),
     };
   }
 
@@ -226,11 +226,11 @@ function add(sums: Float64Array, what: Float64Array, from: number, length: numbe
 }
 
 function joined(parts: readonly Float64Array[]): Float64Array {
-  const all = new Float64Array(parts.reduce((length, each) => length + each.length, 0));
+  const all = new Float64Array(parts.reduce((length, part) => length + part.length, 0));
   let at = 0;
-  for (const each of parts) {
-    all.set(each, at);
-    at += each.length;
+  for (const part of parts) {
+    all.set(part, at);
+    at += part.length;
   }
   return all;
 }

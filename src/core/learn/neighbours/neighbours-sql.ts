@@ -18,10 +18,13 @@ export function neighbourStages(
   }));
   const search: Expression = {
     kind: "nearest",
-    numbers: model.numbers.map((each, index) => ({ value: column(scaled[index]!.name), among: each.values })),
-    categories: model.categories.map((each) => ({
-      value: cast(column(each.column), "text"),
-      among: each.values,
+    numbers: model.numbers.map((number, index) => ({
+      value: column(scaled[index]!.name),
+      among: number.values,
+    })),
+    categories: model.categories.map((category) => ({
+      value: cast(column(category.column), "text"),
+      among: category.values,
     })),
     answers: model.answers,
     k: model.k,

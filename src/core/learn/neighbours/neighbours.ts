@@ -63,22 +63,22 @@ export async function fitNeighbours(
           ),
         ]
       : [];
-  const numbers = summary.numbers.flatMap((each, index) => {
-    if (each.missing === summary.rows || isConstant(each)) return [];
+  const numbers = summary.numbers.flatMap((number, index) => {
+    if (number.missing === summary.rows || isConstant(number)) return [];
     const { values } = data.numbers[index]!;
     return [
       {
-        column: each.column,
-        centre: each.mean,
-        spread: each.deviation,
+        column: number.column,
+        centre: number.mean,
+        spread: number.deviation,
         values: order.map((row) =>
-          Number.isNaN(values[row]!) ? 0 : (values[row]! - each.mean) / each.deviation,
+          Number.isNaN(values[row]!) ? 0 : (values[row]! - number.mean) / number.deviation,
         ),
       },
     ];
   });
   const categories = options.categories.map(({ column, levels }) => {
-    const { codes } = data.categories.find((each) => each.column === column)!;
+    const { codes } = data.categories.find((category) => category.column === column)!;
     return { column, values: order.map((row) => levels[codes[row]! - 1] ?? null) };
   });
   return success({
@@ -112,11 +112,11 @@ export interface Neighbour {
 
 /** The rows nearest to a row, nearest first; of equal distances the earlier one. */
 export function nearest(model: NeighbourModel, row: FeatureRow): readonly Neighbour[] {
-  const scaled = model.numbers.map((each) => {
-    const value = row[each.column];
-    return value === null || value === undefined ? 0 : (Number(value) - each.centre) / each.spread;
+  const scaled = model.numbers.map((number) => {
+    const value = row[number.column];
+    return value === null || value === undefined ? 0 : (Number(value) - number.centre) / number.spread;
   });
-  const levels = model.categories.map((each) => row[each.column] ?? null);
+  const levels = model.categories.map((category) => row[category.column] ?? null);
   const nearestPlaces: number[] = [];
   const squares: number[] = [];
   for (let place = 0; place < model.answers.length; place += 1) {
@@ -162,12 +162,17 @@ export const NEAR = 1e-9;
 /** The mean answer of the neighbours, or the share of each class among them. */
 export function vote(model: NeighbourModel, row: FeatureRow): readonly number[] {
   const found = nearest(model, row);
-  const total = found.reduce((sum, each) => sum + each.weight, 0);
+  const total = found.reduce((sum, neighbour) => sum + neighbour.weight, 0);
   if (model.classes === 0)
-    return [found.reduce((sum, each) => sum + each.weight * model.answers[each.place]!, 0) / total];
+    return [
+      found.reduce((sum, neighbour) => sum + neighbour.weight * model.answers[neighbour.place]!, 0) / total,
+    ];
   return Array.from(
     { length: model.classes },
     (_, code) =>
-      found.reduce((sum, each) => sum + (model.answers[each.place] === code ? each.weight : 0), 0) / total,
+      found.reduce(
+        (sum, neighbour) => sum + (model.answers[neighbour.place] === code ? neighbour.weight : 0),
+        0,
+      ) / total,
   );
 }

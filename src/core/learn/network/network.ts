@@ -78,7 +78,7 @@ export function networkStages(
             ])
           : sumOf([
               double(offsets[unit]!),
-              ...inputs.map((each, index) => binary(double(line[index]!), "*", column(each.name))),
+              ...inputs.map((input, index) => binary(double(line[index]!), "*", column(input.name))),
               ...categorySums(model, line),
             ]);
       return { name: unitName(depth, unit), expression: hidden ? call("greatest", double(0), sum) : sum };

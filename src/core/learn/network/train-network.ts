@@ -49,19 +49,19 @@ export async function fitNetwork(
       ),
     );
   const numbers = summary.numbers
-    .filter((each) => each.missing < summary.rows && !isConstant(each))
-    .map((each) => ({ column: each.column, centre: each.mean, spread: each.deviation }));
+    .filter((number) => number.missing < summary.rows && !isConstant(number))
+    .map((number) => ({ column: number.column, centre: number.mean, spread: number.deviation }));
   const categories = options.categories.map(({ column, levels }) => ({ column, levels: [...levels] }));
   let width = numbers.length;
   const inputs: Inputs = {
-    numbers: numbers.map((each) => ({
-      ...each,
-      values: data.numbers.find(({ column }) => column === each.column)!.values,
+    numbers: numbers.map((number) => ({
+      ...number,
+      values: data.numbers.find(({ column }) => column === number.column)!.values,
     })),
-    categories: categories.map((each) => {
+    categories: categories.map((category) => {
       const from = width;
-      width += each.levels.length;
-      return { from, codes: data.categories.find(({ column }) => column === each.column)!.codes };
+      width += category.levels.length;
+      return { from, codes: data.categories.find(({ column }) => column === category.column)!.codes };
     }),
     get width() {
       return width;

@@ -27,7 +27,7 @@ export function nextPoint(
   tried: readonly Tried[],
 ): readonly number[] | undefined {
   if (search.how === "grid") return gridPoint(search, trial);
-  const known = tried.filter((each) => Number.isFinite(each.score));
+  const known = tried.filter((trial) => Number.isFinite(trial.score));
   if (search.how === "random" || trial < FIRST || known.length < 3) return randomPoint(search, trial);
   return mostPromising(search, trial, known);
 }
@@ -46,10 +46,10 @@ function covariance(left: readonly number[], right: readonly number[]): number {
  * algorithm 2.1; Jones, Schonlau and Welch, "Efficient global optimization of expensive black-box functions", 1998.
  */
 function mostPromising(search: SearchFile, trial: number, tried: readonly Tried[]): readonly number[] {
-  const mean = tried.reduce((sum, each) => sum + each.score, 0) / tried.length;
+  const mean = tried.reduce((sum, trial) => sum + trial.score, 0) / tried.length;
   const deviation =
-    Math.sqrt(tried.reduce((sum, each) => sum + (each.score - mean) ** 2, 0) / tried.length) || 1;
-  const scores = tried.map((each) => (each.score - mean) / deviation);
+    Math.sqrt(tried.reduce((sum, trial) => sum + (trial.score - mean) ** 2, 0) / tried.length) || 1;
+  const scores = tried.map((trial) => (trial.score - mean) / deviation);
   const matrix: Matrix = tried.map((left, i) =>
     Float64Array.from(tried, (right, j) => covariance(left.point, right.point) + (i === j ? NOISE : 0)),
   );
@@ -63,8 +63,8 @@ function mostPromising(search: SearchFile, trial: number, tried: readonly Tried[
     const point = search.try.map((_, dimension) =>
       uniform(index * 31 + dimension, search.seed + 1009 * (trial + 1)),
     );
-    const between = Float64Array.from(tried, (each) => covariance(each.point, point));
-    const expected = between.reduce((sum, value, each) => sum + value * weights[each]!, 0);
+    const between = Float64Array.from(tried, (trial) => covariance(trial.point, point));
+    const expected = between.reduce((sum, value, amount) => sum + value * weights[amount]!, 0);
     const part = forwardSolve(factor.lower, between);
     const spread = Math.sqrt(Math.max(1e-12, 1 - part.reduce((sum, value) => sum + value * value, 0)));
     const z = (best - expected) / spread;

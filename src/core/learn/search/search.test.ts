@@ -18,7 +18,7 @@ test("a grid goes through all combinations (grid) once, and then ends", () => {
     if (!point) break;
     seen.push(
       choicesAt(grid, point)
-        .map((each) => `${each.step ?? ""}${each.setting}=${String(each.value)}`)
+        .map((choice) => `${choice.step ?? ""}${choice.setting}=${String(choice.value)}`)
         .join(" "),
     );
   }
@@ -37,7 +37,11 @@ test("random points stay in their ranges, reach both ends of whole numbers, and 
   const choices = Array.from(
     { length: 600 },
     (_, trial) =>
-      choicesAt(random, nextPoint(random, trial, [])!).map((each) => each.value) as [number, number, string],
+      choicesAt(random, nextPoint(random, trial, [])!).map((choice) => choice.value) as [
+        number,
+        number,
+        string,
+      ],
   );
   expect(choices.every(([rate]) => rate >= 0.001 && rate <= 1)).toBe(true);
   expect(new Set(choices.map(([, depth]) => depth))).toEqual(new Set([2, 3, 4, 5]));
@@ -50,7 +54,7 @@ test("random points stay in their ranges, reach both ends of whole numbers, and 
     expect(choices.filter(([rate]) => rate >= from && rate < to).length / 600).toBeCloseTo(1 / 3, 1);
   const depths = choices.map(([, depth]) => depth);
   for (const depth of [2, 3, 4, 5])
-    expect(depths.filter((each) => each === depth).length / 600).toBeCloseTo(0.25, 1);
+    expect(depths.filter((oneDepth) => oneDepth === depth).length / 600).toBeCloseTo(0.25, 1);
   expect(nextPoint(random, 17, [])).toEqual(nextPoint(random, 17, [{ point: [0.5, 0.5, 0.5], score: 1 }]));
 });
 
@@ -64,7 +68,7 @@ test("a search that learns from its trials comes nearer to a valley than chance 
       expect(nextPoint(asked, trial, [...tried])).toEqual(point);
       tried.push({ point, score: valley(point) });
     }
-    return Math.min(...tried.map((each) => each.score));
+    return Math.min(...tried.map((trial) => trial.score));
   };
   const seeds = [1, 2, 3, 4, 5, 6, 7];
   const median = (how: "random" | "bayesian"): number =>
@@ -78,5 +82,5 @@ test("failed trials, whose score is not finite, do not lead the search", () => {
     point: nextPoint(asked, trial, [])!,
     score: trial % 2 === 0 ? Infinity : trial,
   }));
-  expect(nextPoint(asked, 8, tried)!.every((each) => each >= 0 && each < 1)).toBe(true);
+  expect(nextPoint(asked, 8, tried)!.every((value) => value >= 0 && value < 1)).toBe(true);
 });

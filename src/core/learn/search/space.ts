@@ -57,7 +57,7 @@ export function trialCount(search: SearchFile): number {
   if (search.how !== "grid") return search.trials;
   return Math.min(
     search.trials,
-    search.try.reduce((product, each) => product * (each.values?.length ?? 1), 1),
+    search.try.reduce((product, setting) => product * (setting.values?.length ?? 1), 1),
   );
 }
 
@@ -74,7 +74,7 @@ export function fitCount(
 /** The candidate with the chosen settings of its learner. */
 export function withChoices(candidate: Candidate, choices: readonly Choice[]): Record<string, unknown> {
   const own = choices
-    .filter((each) => each.step === undefined)
-    .map((each): [string, unknown] => [each.setting, each.value]);
+    .filter((choice) => choice.step === undefined)
+    .map((choice): [string, unknown] => [choice.setting, choice.value]);
   return { ...candidate.settings, ...Object.fromEntries(own) };
 }

@@ -60,9 +60,9 @@ export function readCurvature(
       if (statement.withSlope) {
         rows = value(row, "rows");
         loss = value(row, "loss");
-        for (let each = 0; each <= design.numbers.length; each += 1) {
-          gradient[each] = value(row, `g${each}`);
-          set(each, 0, value(row, `w${each}`));
+        for (let index = 0; index <= design.numbers.length; index += 1) {
+          gradient[index] = value(row, `g${index}`);
+          set(index, 0, value(row, `w${index}`));
         }
       }
       statement.pairs.forEach(([i, j], place) => set(i, j, value(row, `h${place}`)));
@@ -74,8 +74,8 @@ export function readCurvature(
         gradient[position] = value(row, "r") / design.spreads[position]!;
         set(position, position, value(row, "w"));
         set(position, 0, value(row, "w"));
-        for (let each = 1; each <= design.numbers.length; each += 1)
-          set(position, each, value(row, `w${each}`));
+        for (let index = 1; index <= design.numbers.length; index += 1)
+          set(position, index, value(row, `w${index}`));
       }
       if (statement.kind === "levels") {
         const left = positionOf(statement.categories[0]!, "code");
@@ -115,6 +115,6 @@ export function readClassSlope(
     }
   });
   const gradient = new Float64Array(outputs * size);
-  raw.forEach((each, output) => gradient.set(scaleGradient(design, scaled, each), output * size));
+  raw.forEach((array, output) => gradient.set(scaleGradient(design, scaled, array), output * size));
   return { rows, loss, gradient };
 }

@@ -40,14 +40,14 @@ function classResiduals(
   outputs: number,
 ): string {
   const size = design.terms.length;
-  const kept = [...design.numbers, ...design.categories.map((each) => each.column)]
-    .map((each) => `, ${quoteIdentifier(each)}`)
+  const kept = [...design.numbers, ...design.categories.map((category) => category.column)]
+    .map((number) => `, ${quoteIdentifier(number)}`)
     .join("");
   const classes = Array.from({ length: outputs }, (_, index) => index + 1);
   const etas = classes.map(predictorName);
   const predictors = classes.map(
-    (each) =>
-      `${predictorSql(design, coefficients.subarray((each - 1) * size, each * size), source.scaled)} AS ${predictorName(each)}`,
+    (oneClass) =>
+      `${predictorSql(design, coefficients.subarray((oneClass - 1) * size, oneClass * size), source.scaled)} AS ${predictorName(oneClass)}`,
   );
   const weight = source.weight === undefined ? "" : `, ${TIMES}`;
   const weighted = source.weight === undefined ? "" : `, ${source.weight} AS ${TIMES}`;
@@ -55,10 +55,10 @@ function classResiduals(
   const second = `SELECT *, greatest(0::double precision, ${etas.join(", ")}) AS ${LARGEST} FROM (${first}) AS predicted`;
   const third = `SELECT ${ANSWER}, ${LARGEST}${weight}, ${safeExp(`-${LARGEST}`)} + ${etas.map((eta) => safeExp(`${eta} - ${LARGEST}`)).join(" + ")} AS ${TOTAL}, ${etas.join(", ")}${kept}, ${FENCE} FROM (${second}) AS largest`;
   const times = (value: string): string => (source.weight === undefined ? value : `(${value}) * ${TIMES}`);
-  const own = `CASE ${ANSWER} ${classes.map((each) => `WHEN ${each} THEN ${predictorName(each)}`).join(" ")} ELSE 0 END`;
+  const own = `CASE ${ANSWER} ${classes.map((oneClass) => `WHEN ${oneClass} THEN ${predictorName(oneClass)}`).join(" ")} ELSE 0 END`;
   const residuals = classes.map(
-    (each) =>
-      `${times(`${safeExp(`${predictorName(each)} - ${LARGEST}`)} / ${TOTAL} - CASE WHEN ${ANSWER} = ${each} THEN 1 ELSE 0 END`)} AS ${residualName(each)}`,
+    (oneClass) =>
+      `${times(`${safeExp(`${predictorName(oneClass)} - ${LARGEST}`)} / ${TOTAL} - CASE WHEN ${ANSWER} = ${oneClass} THEN 1 ELSE 0 END`)} AS ${residualName(oneClass)}`,
   );
   return `(SELECT ${times(`${LARGEST} + ln(${TOTAL}) - ${own}`)} AS ${LOSS}${weight}, ${residuals.join(", ")}${kept}, ${FENCE} FROM (${third}) AS totals) AS rows_at`;
 }
@@ -75,11 +75,11 @@ export function classSlopeSql(
   for (let output = 0; output < outputs; output += 1) {
     const r = residualName(output + 1);
     sums.push({ sql: `sum(${r})`, output, position: 0 });
-    design.numbers.forEach((_, each) =>
+    design.numbers.forEach((_, index) =>
       sums.push({
-        sql: `sum(${r} * (${printed(shifted(design, each + 1, source.scaled))}))`,
+        sql: `sum(${r} * (${printed(shifted(design, index + 1, source.scaled))}))`,
         output,
-        position: each + 1,
+        position: index + 1,
       }),
     );
     for (const category of design.categories) {
@@ -95,11 +95,11 @@ export function classSlopeSql(
     }
   }
   const statements = chunks(sums, MOST_RESULTS - 2).map((part, index): ClassStatement => ({
-    sql: `SELECT ${source.weight === undefined ? "count(*)::double precision" : `sum(${TIMES})`} AS rows, sum(${LOSS}) AS loss, ${part.map((each, place) => `${each.sql} AS s${place}`).join(", ")} FROM ${rows}`,
-    places: part.map((each, place) => ({
+    sql: `SELECT ${source.weight === undefined ? "count(*)::double precision" : `sum(${TIMES})`} AS rows, sum(${LOSS}) AS loss, ${part.map((item, place) => `${item.sql} AS s${place}`).join(", ")} FROM ${rows}`,
+    places: part.map((item, place) => ({
       result: `s${place}`,
-      output: each.output,
-      position: each.position,
+      output: item.output,
+      position: item.position,
     })),
     withLoss: index === 0,
   }));

@@ -41,7 +41,7 @@ export function sampleSql(source: FrameSource, sample: string, design: Design, s
     TARGET,
     ...(source.weight === undefined ? [] : [`${source.weight} AS ${quoteIdentifier(WEIGHT_COLUMN)}`]),
     ...numbers,
-    ...design.categories.map((each) => quoteIdentifier(each.column)),
+    ...design.categories.map((category) => quoteIdentifier(category.column)),
   ];
   const drawn =
     share >= 1
@@ -66,8 +66,8 @@ export function shifted(design: Design, index: number, scaled: boolean): Express
 /** Linear predictor at coefficients on the solver's scale, over the frame's raw columns or the sample's scaled ones. */
 export function predictorSql(design: Design, coefficients: Float64Array, scaled: boolean): string {
   let intercept = coefficients[0]!;
-  const terms = design.numbers.map((_, each) => {
-    const index = each + 1;
+  const terms = design.numbers.map((_, position) => {
+    const index = position + 1;
     if (scaled) return binary(double(coefficients[index]!), "*", filled(design, index, true));
     const slope = coefficients[index]! / design.spreads[index]!;
     intercept -= slope * (design.centres[index]! - offsetOf(design, index));
@@ -134,8 +134,10 @@ export function residualsSql(
   loss: LinearLoss,
   curved: boolean,
 ): string {
-  const names = [...design.numbers, ...design.categories.map((each) => each.column)].map(quoteIdentifier);
-  const kept = names.map((each) => `, ${each}`).join("");
+  const names = [...design.numbers, ...design.categories.map((category) => category.column)].map(
+    quoteIdentifier,
+  );
+  const kept = names.map((name) => `, ${name}`).join("");
   const { weight } = source;
   const sql = lossSql(loss, design);
   const first = `SELECT ${sql.first} AS ${ANSWER}, ${predictorSql(design, coefficients, source.scaled)} AS ${PREDICTOR}${weight === undefined ? "" : `, ${weight} AS ${TIMES}`}${kept}, ${FENCE} FROM ${source.table}${whereOf(source)}`;

@@ -27,9 +27,9 @@ export function slopeSql(
   coefficients: Float64Array,
   loss: LinearLoss,
 ): readonly SlopeStatement[] {
-  const sums: { sql: string; position: number }[] = design.numbers.map((_, each) => ({
-    sql: `sum(${RESIDUAL} * (${printed(shifted(design, each + 1, source.scaled))}))`,
-    position: each + 1,
+  const sums: { sql: string; position: number }[] = design.numbers.map((_, index) => ({
+    sql: `sum(${RESIDUAL} * (${printed(shifted(design, index + 1, source.scaled))}))`,
+    position: index + 1,
   }));
   for (const category of design.categories) {
     if (category.levels.length > FEW_LEVELS) continue;
@@ -44,8 +44,8 @@ export function slopeSql(
   const rows = residualsSql(source, design, coefficients, loss, false);
   const head = `SELECT ${rowsSql(source)} AS rows, sum(${LOSS}) AS loss, sum(${RESIDUAL}) AS g0`;
   const statements = chunks(sums, MOST_RESULTS - 3).map((part, index): SlopeStatement => ({
-    sql: `${head}${part.map((each, place) => `, ${each.sql} AS s${place}`).join("")} FROM ${rows}`,
-    places: part.map((each, place) => ({ result: `s${place}`, position: each.position })),
+    sql: `${head}${part.map((item, place) => `, ${item.sql} AS s${place}`).join("")} FROM ${rows}`,
+    places: part.map((item, place) => ({ result: `s${place}`, position: item.position })),
     withLoss: index === 0,
   }));
   const bare: SlopeStatement = { sql: `${head} FROM ${rows}`, places: [], withLoss: true };
@@ -92,25 +92,25 @@ export function curvatureSql(
   loss: LinearLoss,
 ): readonly CrossStatement[] {
   const names = design.numbers.map(quoteIdentifier);
-  const categories = design.categories.map((each) => quoteIdentifier(each.column));
+  const categories = design.categories.map((category) => quoteIdentifier(category.column));
   const rows = residualsSql(source, design, coefficients, loss, true);
   // Over the frame the change of scale happens inside the statement, so that products of far-off means keep their digits.
-  const value = (each: number): string => {
-    const fill = design.fills[each];
-    return fill === undefined ? names[each]! : `coalesce(${names[each]!}, ${quoteDouble(fill)})`;
+  const value = (value: number): string => {
+    const fill = design.fills[value];
+    return fill === undefined ? names[value]! : `coalesce(${names[value]!}, ${quoteDouble(fill)})`;
   };
-  const scaled = names.map((name, each) =>
+  const scaled = names.map((name, index) =>
     source.scaled
       ? name
-      : `((${value(each)} - ${quoteDouble(design.centres[each + 1]!)}) / ${quoteDouble(design.spreads[each + 1]!)})`,
+      : `((${value(index)} - ${quoteDouble(design.centres[index + 1]!)}) / ${quoteDouble(design.spreads[index + 1]!)})`,
   );
   const weight = source.weight === undefined ? "" : `, ${TIMES}`;
   const inner = source.scaled
     ? rows
-    : `(SELECT ${RESIDUAL}, ${LOSS}, ${CURVATURE}${weight}${scaled.map((each, index) => `, ${each} AS ${names[index]!}`).join("")}${categories.map((each) => `, ${each}`).join("")}, ${FENCE} FROM ${rows}) AS scaled_rows`;
+    : `(SELECT ${RESIDUAL}, ${LOSS}, ${CURVATURE}${weight}${scaled.map((text, index) => `, ${text} AS ${names[index]!}`).join("")}${categories.map((category) => `, ${category}`).join("")}, ${FENCE} FROM ${rows}) AS scaled_rows`;
   const pairs: (readonly [number, number])[] = [];
   for (let i = 1; i <= names.length; i += 1) for (let j = 1; j <= i; j += 1) pairs.push([i, j]);
-  const slope = `${rowsSql(source)} AS rows, sum(${LOSS}) AS loss, sum(${RESIDUAL}) AS g0, sum(${CURVATURE}) AS w0${names.map((name, each) => `, sum(${RESIDUAL} * ${name}) AS g${each + 1}, sum(${CURVATURE} * ${name}) AS w${each + 1}`).join("")}`;
+  const slope = `${rowsSql(source)} AS rows, sum(${LOSS}) AS loss, sum(${RESIDUAL}) AS g0, sum(${CURVATURE}) AS w0${names.map((name, index) => `, sum(${RESIDUAL} * ${name}) AS g${index + 1}, sum(${CURVATURE} * ${name}) AS w${index + 1}`).join("")}`;
   // A few columns need one statement for everything, many a statement of their own for the slope.
   const together = pairs.length + 2 * names.length + 4 <= MOST_RESULTS;
   const products = chunks(pairs, MOST_RESULTS).map((part): CrossStatement => ({
@@ -121,7 +121,7 @@ export function curvatureSql(
     withSlope: together,
   }));
   const byLevel = categories.map((name, index): CrossStatement => ({
-    sql: `SELECT ${name} AS code, sum(${RESIDUAL}) AS r, sum(${CURVATURE}) AS w${names.map((each, place) => `, sum(${CURVATURE} * ${each}) AS w${place + 1}`).join("")} FROM ${inner} GROUP BY 1`,
+    sql: `SELECT ${name} AS code, sum(${RESIDUAL}) AS r, sum(${CURVATURE}) AS w${names.map((name, place) => `, sum(${CURVATURE} * ${name}) AS w${place + 1}`).join("")} FROM ${inner} GROUP BY 1`,
     kind: "level",
     pairs: [],
     categories: [index],

@@ -36,8 +36,8 @@ export function summarySql(
           const own = `FILTER (WHERE ${TARGET} = ${code})`;
           return `count(*) ${own}::double precision AS c${code}, ${weight === undefined ? `count(*) ${own}::double precision` : `coalesce(sum(${weight}) ${own}, 0)`} AS w${code}`;
         });
-  const moments = columns.map((each, index) => {
-    const name = quoteIdentifier(each);
+  const moments = columns.map((column, index) => {
+    const name = quoteIdentifier(column);
     return `count(${name})::double precision AS n${index}, avg(${name}) AS m${index}, stddev_pop(${name}) AS d${index}, (min(${name}) < max(${name}))::integer AS v${index}`;
   });
   const parts =
@@ -66,7 +66,7 @@ const present = (source: FrameSource, condition: string): string =>
 /** Per class: weight, sum, mean and squared distances of each number column, in two passes so that far-off means keep their digits. */
 export function momentsSql(source: FrameSource, columns: readonly string[]): readonly string[] {
   return chunks(
-    columns.map((each, index) => ({ name: quoteIdentifier(each), index })),
+    columns.map((column, index) => ({ name: quoteIdentifier(column), index })),
     Math.floor(MOST_RESULTS / 4) - 1,
   ).map((part) => {
     const weight = source.weight ?? "1::double precision";

@@ -99,12 +99,12 @@ export function stateSql(
   ];
   const held = start.held === undefined ? "" : `, ${heldSql(start.held)} AS held`;
   const scores = start.start.map((value, output) => `${quoteDouble(value)} AS s${output}`).join(", ");
-  return `CREATE UNLOGGED TABLE ${state} AS SELECT ${TARGET} AS y, ${source.weight ?? "1::double precision"} AS wt, ${DRAW} AS draw${held}, ${bins.map((each) => `${each}`).join(", ")}, ${scores} FROM ${source.table}${whereOf(source)}`;
+  return `CREATE UNLOGGED TABLE ${state} AS SELECT ${TARGET} AS y, ${source.weight ?? "1::double precision"} AS wt, ${DRAW} AS draw${held}, ${bins.map((bin) => `${bin}`).join(", ")}, ${scores} FROM ${source.table}${whereOf(source)}`;
 }
 
 /** Number of the node that a row is in after the splits; -1 nowhere. */
 export function nodeSql(splits: readonly AppliedSplit[]): string {
-  const byNode = new Map(splits.map((each) => [each.node, each]));
+  const byNode = new Map(splits.map((split) => [split.node, split]));
   const visit = (node: number): string => {
     const split = byNode.get(node);
     if (!split) return String(node);
@@ -123,7 +123,7 @@ function goesLeftSql(split: AppliedSplit): string {
 
 /** A value by node, as CASE. */
 function byNode(node: string, nodes: readonly number[], values: readonly number[]): string {
-  return `CASE ${node} ${nodes.map((each, index) => `WHEN ${each} THEN ${quoteDouble(values[index]!)}`).join(" ")} ELSE 0::double precision END`;
+  return `CASE ${node} ${nodes.map((node, index) => `WHEN ${node} THEN ${quoteDouble(values[index]!)}`).join(" ")} ELSE 0::double precision END`;
 }
 
 /** What a tree adds to the score of a row. */
@@ -155,8 +155,8 @@ export function gradientsSql(
       return pair(0, `${p} - y`, `${p} * (1 - ${p})`);
     }
     case "softmax": {
-      const most = `greatest(${Array.from({ length: outputs }, (_, each) => `s${each}`).join(", ")})`;
-      const total = Array.from({ length: outputs }, (_, each) => safeExp(`s${each} - ${most}`)).join(" + ");
+      const most = `greatest(${Array.from({ length: outputs }, (_, index) => `s${index}`).join(", ")})`;
+      const total = Array.from({ length: outputs }, (_, index) => safeExp(`s${index} - ${most}`)).join(" + ");
       return Array.from({ length: outputs }, (_, output) => {
         const p = `(${safeExp(`s${output} - ${most}`)} / (${total}))`;
         return pair(output, `${p} - CASE WHEN y = ${output} THEN 1 ELSE 0 END`, `2 * ${p} * (1 - ${p})`);
@@ -193,7 +193,7 @@ export function histogramSql(
 function sumsSql(gini: number): string {
   const rows = "count(*) FILTER (WHERE often > 0)::double precision";
   if (gini === 0) return `sum(g * often) AS x0, sum(h * often) AS x1, ${rows} AS x2`;
-  return `${Array.from({ length: gini }, (_, each) => `coalesce(sum(g * often) FILTER (WHERE y = ${each}), 0) AS x${each}`).join(", ")}, ${rows} AS x${gini}`;
+  return `${Array.from({ length: gini }, (_, index) => `coalesce(sum(g * often) FILTER (WHERE y = ${index}), 0) AS x${index}`).join(", ")}, ${rows} AS x${gini}`;
 }
 
 /** Sums over all rows that take part. */
@@ -208,10 +208,10 @@ export function mediansSql(state: string, splits: readonly AppliedSplit[], often
 
 /** Mean loss at the scores so far, by whether rows are held apart. */
 export function lossesSql(state: string, loss: TreeLoss, outputs: number, held: boolean): string {
-  const scores = Array.from({ length: outputs }, (_, each) => `s${each}`);
+  const scores = Array.from({ length: outputs }, (_, index) => `s${index}`);
   const most = `greatest(${scores.join(", ")})`;
-  const total = scores.map((each) => safeExp(`${each} - ${most}`)).join(" + ");
-  const own = `CASE y ${scores.map((each, output) => `WHEN ${output} THEN ${each}`).join(" ")} END`;
+  const total = scores.map((score) => safeExp(`${score} - ${most}`)).join(" + ");
+  const own = `CASE y ${scores.map((score, output) => `WHEN ${output} THEN ${score}`).join(" ")} END`;
   const one = {
     squared: "(y - s0) * (y - s0)",
     absolute: "abs(y - s0)",
@@ -238,7 +238,7 @@ export function votesSql(
       `v${output} + CASE WHEN ${out} THEN ${byNode(
         node,
         nodes,
-        values.map((each) => each[output]!),
+        values.map((value) => value[output]!),
       )} ELSE 0 END AS v${output}`,
   );
   return `${sums.join(", ")}, voted + CASE WHEN ${out} THEN 1 ELSE 0 END AS voted`;

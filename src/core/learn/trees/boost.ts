@@ -28,7 +28,7 @@ async function startOf(ask: FrameQuestions, loss: TreeLoss, summary: FrameSummar
     case "logistic":
       return [Math.log(summary.target.mean / (1 - summary.target.mean))];
     case "softmax":
-      return summary.classes.map((each) => Math.log(Math.max(each.weight, 1e-9) / summary.weight));
+      return summary.classes.map((oneClass) => Math.log(Math.max(oneClass.weight, 1e-9) / summary.weight));
   }
 }
 

@@ -32,7 +32,7 @@ export async function beginTrees(
   return success({
     summary,
     columns: {
-      numbers: summary.numbers.map((each) => each.column),
+      numbers: summary.numbers.map((number) => number.column),
       categories: options.categories,
       cuts: await ask.trees.cuts(bins),
     },
@@ -64,8 +64,8 @@ function meanIn(task: Task, start: number): (node: GrownNode) => readonly number
     // Weights are rounded apart from weighted answers, so that their ratio may leave the bounds by a rounding.
     if (task.kind === "binary") return [sums[1]! > 0 ? Math.min(1, Math.max(0, -sums[0]! / sums[1]!)) : 0.5];
     const weights = [...sums.slice(0, -1)];
-    const total = weights.reduce((sum, each) => sum + each, 0);
-    return weights.map((each) => (total > 0 ? each / total : 1 / weights.length));
+    const total = weights.reduce((sum, weight) => sum + weight, 0);
+    return weights.map((weight) => (total > 0 ? weight / total : 1 / weights.length));
   };
 }
 

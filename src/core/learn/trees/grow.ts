@@ -108,11 +108,11 @@ async function levelHistograms(
   if (able.length === 0) return found;
   if (rules.columns.kind === "node") {
     const { pick } = rules.columns;
-    for (const each of await ask.histograms(
+    for (const histogram of await ask.histograms(
       splits,
       able.map(({ node }) => ({ node: node.number, columns: pick(node.number) })),
     ))
-      found.set(each.node, each);
+      found.set(histogram.node, histogram);
     return found;
   }
   const { columns } = rules.columns;
@@ -126,12 +126,12 @@ async function levelHistograms(
     );
   };
   const larger = able.filter(isLarger);
-  const asked = able.filter((each) => !isLarger(each));
-  for (const each of await ask.histograms(
+  const asked = able.filter((open) => !isLarger(open));
+  for (const histogram of await ask.histograms(
     splits,
     asked.map(({ node }) => ({ node: node.number, columns })),
   ))
-    found.set(each.node, each);
+    found.set(histogram.node, histogram);
   for (const { node, parent } of larger) {
     const other = found.get(parent!.sibling)!;
     found.set(node.number, {
@@ -213,5 +213,5 @@ export function toTree(
 /** What the learner counts as the node's weight: curvature for gradients, weight of all classes for gini. */
 function weightIn(sums: Float64Array, gini: boolean): number {
   if (!gini) return sums[1]!;
-  return sums.slice(0, -1).reduce((sum, each) => sum + each, 0);
+  return sums.slice(0, -1).reduce((sum, oneSum) => sum + oneSum, 0);
 }

@@ -41,7 +41,7 @@ test("probabilities of trees and forests are in [0, 1] and sum to 1, and a leaf 
             const found = [...predict(model, row)];
             found.forEach((value) => expect(value >= 0 && value <= 1).toBe(true));
             if (task.kind === "classes")
-              expect(Math.abs(found.reduce((sum, each) => sum + each, 0) - 1)).toBeLessThan(1e-12);
+              expect(Math.abs(found.reduce((sum, part) => sum + part, 0) - 1)).toBeLessThan(1e-12);
           }
         const tree = models[0]!.algorithm === "decision_tree" ? models[0]!.tree : { nodes: [] };
         const places = rowsAt(tree, rows);

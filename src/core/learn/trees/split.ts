@@ -161,7 +161,7 @@ function levelOrders(
   };
   if (rules.loss !== "gini") return [by((code) => at(code, 0) / (at(code, 1) + rules.leaf_penalty || 1))];
   const weight = (code: number): number =>
-    Array.from({ length: size - 1 }, (_, index) => at(code, index)).reduce((sum, each) => sum + each, 0);
+    Array.from({ length: size - 1 }, (_, index) => at(code, index)).reduce((sum, value) => sum + value, 0);
   return Array.from({ length: Math.min(size - 1, MOST_ORDERS) }, (_, index) =>
     by((code) => at(code, index) / (weight(code) || 1)),
   );

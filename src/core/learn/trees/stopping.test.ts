@@ -19,10 +19,10 @@ function table(rows: number, seed: number, odds: (x: readonly number[]) => numbe
     rows,
     numbers: Array.from({ length: 6 }, (_, index) => ({
       column: `x${index}`,
-      values: Float64Array.from(values, (each) => each[index]!),
+      values: Float64Array.from(values, (value) => value[index]!),
     })),
     categories: [],
-    target: Float64Array.from(values, (each, row) => Number(u(row, 9) < 1 / (1 + Math.exp(-odds(each))))),
+    target: Float64Array.from(values, (value, row) => Number(u(row, 9) < 1 / (1 + Math.exp(-odds(value))))),
     weight: undefined,
     draw: Float64Array.from({ length: rows }, (_, row) => u(row, 11)),
     fold: new Int16Array(rows),
@@ -51,7 +51,7 @@ const part = (data: ColumnData, keep: (row: number) => boolean): ColumnData => {
   return {
     ...data,
     rows: rows.length,
-    numbers: data.numbers.map((each) => ({ ...each, values: of(each.values) })),
+    numbers: data.numbers.map((number) => ({ ...number, values: of(number.values) })),
     target: of(data.target),
     draw: of(data.draw),
     fold: new Int16Array(rows.length),
@@ -61,7 +61,9 @@ const part = (data: ColumnData, keep: (row: number) => boolean): ColumnData => {
 /** Log loss of a model's first rounds on rows. */
 function lossOf(model: Awaited<ReturnType<typeof fitted>>, data: ColumnData, rounds: number): number {
   const compiled = compileModel({ ...model, rounds: model.rounds.slice(0, rounds) });
-  const columns = compiled.columns.map((name) => data.numbers.find((each) => each.column === name)!.values);
+  const columns = compiled.columns.map(
+    (name) => data.numbers.find((number) => number.column === name)!.values,
+  );
   let sum = 0;
   for (let row = 0; row < data.rows; row += 1) {
     const p = compiled.predict(columns.map((values) => values[row]!))[0]!;

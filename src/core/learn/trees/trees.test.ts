@@ -17,8 +17,8 @@ import { goesLeft, type Tree } from "./tree";
 /** Sum of squared errors that the best split of some rows leaves, found by trying every one: each threshold with gaps on either side, each set of levels. */
 function exhaustive(rows: readonly FeatureRow[], answers: readonly number[], least: number): number {
   const left = (values: readonly number[]): number => {
-    const mean = values.reduce((sum, each) => sum + each, 0) / values.length;
-    return values.reduce((sum, each) => sum + (each - mean) ** 2, 0);
+    const mean = values.reduce((sum, value) => sum + value, 0) / values.length;
+    return values.reduce((sum, value) => sum + (value - mean) ** 2, 0);
   };
   let best = left(answers);
   const consider = (goes: (row: FeatureRow) => boolean): void => {
@@ -50,12 +50,12 @@ test("every split of a regression tree of depth 3 is the best that trying all of
     tree.nodes.forEach((node, index) => {
       const answers = places[index]!.map((row) => data.target[row]!);
       expect(node.rows).toBe(answers.length);
-      expect(node.value[0]).toBeCloseTo(answers.reduce((sum, each) => sum + each, 0) / answers.length, 6);
+      expect(node.value[0]).toBeCloseTo(answers.reduce((sum, answer) => sum + answer, 0) / answers.length, 6);
       if (node.kind === "leaf") return;
       const after = [node.left, node.right].reduce((sum, child) => {
         const values = places[child]!.map((row) => data.target[row]!);
-        const mean = values.reduce((total, each) => total + each, 0) / values.length;
-        return sum + values.reduce((total, each) => total + (each - mean) ** 2, 0);
+        const mean = values.reduce((total, value) => total + value, 0) / values.length;
+        return sum + values.reduce((total, value) => total + (value - mean) ** 2, 0);
       }, 0);
       expect(after).toBeCloseTo(
         exhaustive(
@@ -86,9 +86,9 @@ test.each([
   const { model } = unwrap(
     await fitBoosted(new MemoryFrame(task as Task, data), settings, { categories: CATEGORIES }),
   );
-  const losses = model.fit.passes.map((each) => each.loss);
+  const losses = model.fit.passes.map((pass) => pass.loss);
   expect(losses.length).toBe(30);
-  losses.slice(1).forEach((each, index) => expect(each).toBeLessThan(losses[index]! + 1e-12));
+  losses.slice(1).forEach((loss, index) => expect(loss).toBeLessThan(losses[index]! + 1e-12));
 });
 
 test("the same seed gives the same model, bit for bit, whatever the number of threads and the order of the rows", async () => {
@@ -96,8 +96,8 @@ test("the same seed gives the same model, bit for bit, whatever the number of th
   const { data } = made(9000, 5, task);
   const turned: ColumnData = {
     ...data,
-    numbers: data.numbers.map((each) => ({ ...each, values: each.values.slice().reverse() })),
-    categories: data.categories.map((each) => ({ ...each, codes: each.codes.slice().reverse() })),
+    numbers: data.numbers.map((number) => ({ ...number, values: number.values.slice().reverse() })),
+    categories: data.categories.map((category) => ({ ...category, codes: category.codes.slice().reverse() })),
     target: data.target.slice().reverse(),
     draw: data.draw.slice().reverse(),
   };
@@ -157,7 +157,7 @@ function byDefinition(tree: Tree, row: FeatureRow, columns: readonly string[]): 
   const orders = (rest: readonly string[]): string[][] =>
     rest.length === 0
       ? [[]]
-      : rest.flatMap((name) => orders(rest.filter((each) => each !== name)).map((tail) => [name, ...tail]));
+      : rest.flatMap((name) => orders(rest.filter((text) => text !== name)).map((tail) => [name, ...tail]));
   const all = orders(columns);
   for (const order of all) {
     const known = new Set<string>();
@@ -205,7 +205,7 @@ test("reasons of a tree are the Shapley values of the definition; those of ensem
   for (const model of [boosted, forest])
     for (const row of binary.rows.slice(0, 25)) {
       const { base, parts } = reasonsFor(model, row, 0, { means: {}, usual: {} });
-      expect(parts.reduce((sum, each) => sum + each.value, base)).toBeCloseTo(predictorOf(model, row, 0), 8);
+      expect(parts.reduce((sum, part) => sum + part.value, base)).toBeCloseTo(predictorOf(model, row, 0), 8);
     }
 });
 
@@ -232,8 +232,8 @@ test("a compiled model says what the model says, with gaps and categories never 
         const expected = predict(model, { x0, x1, k });
         compiled
           .predict(valuesOf({ x0, x1, k }, compiled.columns))
-          .forEach((each, index) => expect(each).toBeCloseTo(expected[index]!, 12));
-        expect(expected.reduce((sum, each) => sum + each, 0)).toBeCloseTo(1, 9);
+          .forEach((value, index) => expect(value).toBeCloseTo(expected[index]!, 12));
+        expect(expected.reduce((sum, value) => sum + value, 0)).toBeCloseTo(1, 9);
       }
     }),
   );

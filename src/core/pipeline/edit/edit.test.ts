@@ -90,12 +90,12 @@ test("any sequence of moves keeps every line, and the steps' order is as asked",
   fc.assert(
     fc.property(fc.array(fc.tuple(place, place), { maxLength: 6 }), (moves) => {
       let text = demo;
-      const order = steps(demo).map((each) => JSON.stringify(each));
+      const order = steps(demo).map((step) => JSON.stringify(step));
       for (const [from, to] of moves) {
         text = unwrap(moveStep(text, { strand: MAIN, position: from }, to));
         order.splice(to, 0, ...order.splice(from, 1));
       }
-      expect(steps(text).map((each) => JSON.stringify(each))).toEqual(order);
+      expect(steps(text).map((step) => JSON.stringify(step))).toEqual(order);
       expect(text.split("\n").sort()).toEqual(demo.split("\n").sort());
     }),
     { numRuns: 40 },
@@ -127,7 +127,7 @@ test("whatever is set is read back, and no other step changes", () => {
 
 test("a copy has a name of its own and pastes elsewhere", () => {
   const twice = unwrap(duplicateStep(commented, { strand: 0, position: 1 }));
-  expect(steps(twice, 0).map((each) => each["name"])).toEqual([undefined, "two", "two again"]);
+  expect(steps(twice, 0).map((step) => step["name"])).toEqual([undefined, "two", "two again"]);
   const copied = unwrap(stepText(commented, { strand: 0, position: 1 }));
   expect(copied).toContain("# twice");
   expect(readPasted(copied)).toEqual([
@@ -145,7 +145,7 @@ test("parts of the file are set one by one; a part that is not created yet comes
   expect(brief).toBe(`${commented}\nbrief:\n  question: Why?\n`);
   expect(unwrap(changePart(brief, ["brief", "question"], undefined))).not.toContain("Why?");
   const strands = unwrap(addStrand(commented, { name: "third", from: "a.d" }));
-  expect(read(strands).strands.map((each) => each.name)).toEqual(["rows", "other", "third"]);
+  expect(read(strands).strands.map((strand) => strand.name)).toEqual(["rows", "other", "third"]);
   expect(strands).toContain("    from: a.c\n\n  - name: third\n    from: a.d\nroles: {key: [id]");
 });
 

@@ -5,11 +5,11 @@ import { changeStep } from "./steps";
 
 /** The file with settings of steps as a search chose them; choices for the learner are left alone. */
 export function withStepChoices(text: string, plan: CheckedPlan, choices: readonly Choice[]): Result<string> {
-  const strand = plan.file.strands.findIndex((each) => each.name === plan.main.name);
+  const strand = plan.file.strands.findIndex((strand) => strand.name === plan.main.name);
   let current = text;
   for (const { step, setting, value } of choices) {
     if (step === undefined) continue;
-    const position = plan.main.steps.findIndex((each) => each.step.name === step);
+    const position = plan.main.steps.findIndex((oneStep) => oneStep.step.name === step);
     if (position < 0)
       return failure(
         problem("unknown_step", `There is no step "${step}" in the strand "${plan.main.name}".`),

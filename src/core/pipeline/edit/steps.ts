@@ -82,7 +82,7 @@ function locate(text: string, strand: number): Located | undefined {
     (line, index) =>
       index < own[0]!.from &&
       /^\s*steps\s*:/.test(line) &&
-      lines.slice(index + 1, own[0]!.from).every((each) => /^\s*(#.*)?$/.test(each)),
+      lines.slice(index + 1, own[0]!.from).every((line) => /^\s*(#.*)?$/.test(line)),
   );
   const spans = own.map((span, index) =>
     withLeading(lines, span, index === 0 ? Math.max(head, 0) : own[index - 1]!.to),
@@ -106,7 +106,7 @@ export function changeStep(
 ): Result<string> {
   const located = locate(text, place.strand);
   const apply = (document: Document, base: readonly (string | number)[]): void =>
-    changes.forEach((each) => setAt(document, [...base, ...each.path], each.value));
+    changes.forEach((change) => setAt(document, [...base, ...change.path], change.value));
   if (!located)
     return hasStep(text, place)
       ? onDocument(text, (document) => apply(document, [...stepsPath(place.strand), place.position]))

@@ -14,7 +14,7 @@ const delivery = fc
   .record(
     {
       name,
-      table: name.map((each) => `predictions.${each}`),
+      table: name.map((text) => `predictions.${text}`),
       mode: fc.constantFrom("append", "upsert", "replace"),
       threshold: share,
       reasons: fc.nat(20),
@@ -43,7 +43,7 @@ const delivery = fc
     },
     { requiredKeys: ["name", "table"] },
   )
-  .map((each) => deliverySchema.parse(each));
+  .map((item) => deliverySchema.parse(item));
 
 const schedule = fc
   .record(
@@ -66,15 +66,15 @@ const schedule = fc
     },
     { requiredKeys: ["name", "run"] },
   )
-  .chain((each) =>
+  .chain((item) =>
     fc.constantFrom(
-      { ...each, cron: "5 4 * * *", zone: "Europe/Lisbon" },
-      { ...each, cron: "5 4 * * *", zone: "UTC" },
-      { ...each, after: "other" },
-      { ...each, arrival: "a.b" },
+      { ...item, cron: "5 4 * * *", zone: "Europe/Lisbon" },
+      { ...item, cron: "5 4 * * *", zone: "UTC" },
+      { ...item, after: "other" },
+      { ...item, arrival: "a.b" },
     ),
   )
-  .map((each) => scheduleSchema.parse(each));
+  .map((item) => scheduleSchema.parse(item));
 
 test("what a form writes into the file means what the form showed, without a word too many", () => {
   fc.assert(

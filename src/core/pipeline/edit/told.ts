@@ -12,7 +12,7 @@ type Entries = Readonly<Record<string, unknown>>;
 export function toldEntries(value: Entries, standard: Entries): Record<string, unknown> {
   return Object.fromEntries(
     Object.entries(value).filter(
-      ([name, each]) => each !== undefined && JSON.stringify(each) !== JSON.stringify(standard[name]),
+      ([name, value]) => value !== undefined && JSON.stringify(value) !== JSON.stringify(standard[name]),
     ),
   );
 }

@@ -128,8 +128,14 @@ test("gaps are filled, texts are encoded, and what says nothing is excluded; key
     ),
   );
   expect(file.strands[0]!.steps.map((step) => step["do"])).toEqual(["fill", "fill", "group_rare", "encode"]);
-  expect(file.roles.exclude.map((each) => each.column)).toEqual(["remark", "same", "empty", "seen", "until"]);
-  expect(file.candidates.map((each) => each.algorithm)).toEqual(["linear_regression", "base_rate"]);
+  expect(file.roles.exclude.map((exclusion) => exclusion.column)).toEqual([
+    "remark",
+    "same",
+    "empty",
+    "seen",
+    "until",
+  ]);
+  expect(file.candidates.map((candidate) => candidate.algorithm)).toEqual(["linear_regression", "base_rate"]);
 });
 
 test("what was not looked at may hold other values: nothing is called constant by a part of the rows", () => {

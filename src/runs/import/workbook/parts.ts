@@ -103,7 +103,7 @@ export async function openParts(file: string): Promise<WorkbookParts> {
   });
   if (archive.files.length > MOST_PARTS) throw tooLarge(`The workbook has more than ${MOST_PARTS} parts.`);
   const partOf = (path: string): Part | undefined => {
-    const found = archive.files.find((each) => each.path.toLowerCase() === path.toLowerCase());
+    const found = archive.files.find((file) => file.path.toLowerCase() === path.toLowerCase());
     return found && (() => found.stream() as AsyncIterable<Buffer>);
   };
   const book = partOf("xl/workbook.xml");

@@ -21,7 +21,7 @@ export function Pick({
   readonly label: string;
   readonly empty?: string | undefined;
 }) {
-  const known = choices.some(([each]) => each === value);
+  const known = choices.some(([word]) => word === value);
   const marks = useContext(FormContext)?.marks;
   return (
     <Select
@@ -45,8 +45,8 @@ export const asChoices = (
   families?: readonly Family[],
 ): readonly (readonly [string, string])[] =>
   columns
-    .filter((each) => !families || families.includes(each.family))
-    .map((each) => [each.name, `${each.name} (${each.type})`] as const);
+    .filter((column) => !families || families.includes(column.family))
+    .map((column) => [column.name, `${column.name} (${column.type})`] as const);
 
 export function YesNo({
   value,
@@ -89,8 +89,8 @@ export function Choices({
             onChange={(event) =>
               onChange(
                 choices
-                  .map(([each]) => each)
-                  .filter((each) => (each === value ? event.target.checked : values.includes(each))),
+                  .map(([value]) => value)
+                  .filter((item) => (item === value ? event.target.checked : values.includes(item))),
               )
             }
             className="h-4 w-4 accent-(--woad)"
@@ -116,17 +116,17 @@ export function Chips({
 }) {
   return (
     <div className="flex flex-wrap items-center gap-1.5">
-      {values.map((each, index) => (
+      {values.map((value, index) => (
         <span
-          key={`${each} ${index}`}
-          className={`flex items-center gap-1 border-b-2 bg-weft py-0.5 pl-2 pr-0.5 ${wrong?.(each) ? "border-madder text-madder line-through" : "border-woad"}`}
+          key={`${value} ${index}`}
+          className={`flex items-center gap-1 border-b-2 bg-weft py-0.5 pl-2 pr-0.5 ${wrong?.(value) ? "border-madder text-madder line-through" : "border-woad"}`}
         >
-          <span className="max-w-56 truncate" title={each}>
-            {each === "" ? "(empty text)" : each}
+          <span className="max-w-56 truncate" title={value}>
+            {value === "" ? "(empty text)" : value}
           </span>
           <button
             type="button"
-            aria-label={`Remove ${each}`}
+            aria-label={`Remove ${value}`}
             onClick={() => onRemove(index)}
             className="px-1 text-faded hover:text-madder"
           >
@@ -157,8 +157,8 @@ export function ColumnsPick({
   return (
     <Chips
       values={values}
-      onRemove={(index) => onChange(values.filter((_, each) => each !== index))}
-      wrong={(name) => !columns.some((each) => each.name === name)}
+      onRemove={(index) => onChange(values.filter((_, position) => position !== index))}
+      wrong={(name) => !columns.some((column) => column.name === name)}
     >
       {open.length > 0 && (
         <Pick
@@ -191,13 +191,13 @@ export function WordsPick({
   const add = (): void => {
     const fresh = text
       .split(",")
-      .map((each) => each.trim())
-      .filter((each) => each !== "" && !values.includes(each));
+      .map((part) => part.trim())
+      .filter((text) => text !== "" && !values.includes(text));
     if (fresh.length > 0) onChange([...values, ...fresh]);
     setText("");
   };
   return (
-    <Chips values={values} onRemove={(index) => onChange(values.filter((_, each) => each !== index))}>
+    <Chips values={values} onRemove={(index) => onChange(values.filter((_, position) => position !== index))}>
       <input
         aria-label={`Add to ${label}`}
         value={text}
@@ -235,30 +235,30 @@ export function OrderPick({
   readonly label: string;
 }) {
   const put = (index: number, entry: OrderEntry | undefined): void =>
-    onChange(values.flatMap((each, at) => (at === index ? (entry ?? []) : each)));
+    onChange(values.flatMap((value, at) => (at === index ? (entry ?? []) : value)));
   return (
     <div className="flex flex-wrap items-center gap-2">
-      {values.map((each, index) => (
+      {values.map((value, index) => (
         <span key={index} className="flex items-center">
           <Pick
             label={`${label} ${index + 1}`}
-            value={each.column}
+            value={value.column}
             choices={asChoices(columns)}
-            onChange={(column) => put(index, { ...each, column })}
+            onChange={(column) => put(index, { ...value, column })}
           />
           <button
             type="button"
-            onClick={() => put(index, { ...each, descending: !each.descending })}
+            onClick={() => put(index, { ...value, descending: !value.descending })}
             className="press press-quiet px-1"
-            aria-label={each.descending ? `${each.column}: descending` : `${each.column}: ascending`}
+            aria-label={value.descending ? `${value.column}: descending` : `${value.column}: ascending`}
           >
-            {each.descending ? <ArrowDown size={14} /> : <ArrowUp size={14} />}
+            {value.descending ? <ArrowDown size={14} /> : <ArrowUp size={14} />}
           </button>
           <button
             type="button"
             onClick={() => put(index, undefined)}
             className="press press-quiet px-1"
-            aria-label={`Remove ${each.column}`}
+            aria-label={`Remove ${value.column}`}
           >
             <X size={13} />
           </button>
@@ -268,7 +268,7 @@ export function OrderPick({
         label={`Add to ${label}`}
         value=""
         empty="+ column"
-        choices={asChoices(columns).filter(([name]) => !values.some((each) => each.column === name))}
+        choices={asChoices(columns).filter(([name]) => !values.some((value) => value.column === name))}
         onChange={(column) => {
           if (column !== "") onChange([...values, { column, descending: false }]);
         }}

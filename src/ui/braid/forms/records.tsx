@@ -14,7 +14,7 @@ import { useForm } from "./form-context";
 type RecordOf = Readonly<Record<string, unknown>>;
 
 const without = (record: RecordOf, name: string): RecordOf =>
-  Object.fromEntries(Object.entries(record).filter(([each]) => each !== name));
+  Object.fromEntries(Object.entries(record).filter(([value]) => value !== name));
 const orAbsent = (record: RecordOf): RecordOf | undefined =>
   Object.keys(record).length === 0 ? undefined : record;
 
@@ -53,7 +53,7 @@ export function Expressions({
       ...value,
       [freshName(value, aggregate ? "rows" : "new_column")]: aggregate
         ? "count(*)"
-        : (columns.filter((each) => !each.bundle)[0]?.name ?? "1"),
+        : (columns.filter((column) => !column.bundle)[0]?.name ?? "1"),
     });
   return (
     <Listed onAdd={add} add={aggregate ? "measure" : "column"}>
@@ -108,7 +108,7 @@ export function ByColumn({
       {Object.entries(value).map(([name, inner]) => (
         <div key={name} className="flex items-center gap-2">
           <span
-            className={`w-44 shrink-0 truncate ${columns.some((each) => each.name === name) ? "" : "text-madder line-through"}`}
+            className={`w-44 shrink-0 truncate ${columns.some((column) => column.name === name) ? "" : "text-madder line-through"}`}
             title={name}
           >
             {name}
@@ -149,7 +149,7 @@ export function JoinColumns({
 }) {
   const { columns } = useForm();
   const pairs: readonly (readonly [string, string])[] = Array.isArray(value)
-    ? value.map((each) => [String(each), String(each)] as const)
+    ? value.map((item) => [String(item), String(item)] as const)
     : typeof value === "object" && value !== null
       ? Object.entries(value as RecordOf).map(([left, right]) => [left, String(right)] as const)
       : [];
@@ -162,14 +162,14 @@ export function JoinColumns({
   };
   const proposal =
     columns.find(
-      (each) =>
-        !pairs.some(([left]) => left === each.name) && there.some((right) => right.name === each.name),
+      (column) =>
+        !pairs.some(([left]) => left === column.name) && there.some((right) => right.name === column.name),
     ) ?? columns[0];
   const add = (): void => {
     if (proposal)
       put([
         ...pairs,
-        [proposal.name, there.find((each) => each.name === proposal.name)?.name ?? there[0]?.name ?? ""],
+        [proposal.name, there.find((column) => column.name === proposal.name)?.name ?? there[0]?.name ?? ""],
       ]);
   };
   return (
@@ -180,14 +180,14 @@ export function JoinColumns({
             label={`${label}: here ${index + 1}`}
             value={left}
             choices={asChoices(columns)}
-            onChange={(to) => put(pairs.map((each, at) => (at === index ? [to, right] : each)))}
+            onChange={(to) => put(pairs.map((pair, at) => (at === index ? [to, right] : pair)))}
           />
           <span className="text-faded">equals</span>
           <Pick
             label={`${label}: in ${other} ${index + 1}`}
             value={right}
             choices={asChoices(there)}
-            onChange={(to) => put(pairs.map((each, at) => (at === index ? [left, to] : each)))}
+            onChange={(to) => put(pairs.map((pair, at) => (at === index ? [left, to] : pair)))}
           />
           <Remove what={left} onClick={() => put(pairs.filter((_, at) => at !== index))} />
         </div>
@@ -242,7 +242,7 @@ export function ValuesOf({
       <FromData
         column={column}
         onFound={(found) => {
-          if (found.length > 0) onChange(found.map((each) => each.value).sort());
+          if (found.length > 0) onChange(found.map((part) => part.value).sort());
         }}
       />
     </WordsPick>
@@ -292,7 +292,7 @@ export function MapOf({
       <FromData
         column={column}
         onFound={(found) =>
-          onChange({ ...Object.fromEntries(found.map((each) => [each.value, each.value])), ...value })
+          onChange({ ...Object.fromEntries(found.map((part) => [part.value, part.value])), ...value })
         }
       />
     </Listed>

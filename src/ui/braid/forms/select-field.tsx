@@ -24,8 +24,8 @@ export function SelectField({
   const schema = useMemo(
     () =>
       Object.fromEntries([
-        ["strand", columns.map((each) => each.name)],
-        ...strands.map((each) => [each.name, each.columns.map((column) => column.name)]),
+        ["strand", columns.map((column) => column.name)],
+        ...strands.map((strand) => [strand.name, strand.columns.map((column) => column.name)]),
       ]) as Record<string, string[]>,
     [columns, strands],
   );

@@ -46,7 +46,7 @@ export function StepForm({
   const shown = useRef<HTMLDivElement>(null);
   const { braid, draft, words } = useDesk();
   const settings = crossing.settings as Readonly<Record<string, unknown>>;
-  const kind = words.steps.find((each) => each.kind === crossing.kind);
+  const kind = words.steps.find((step) => step.kind === crossing.kind);
   const profileOf = useColumnProfiles([...new Set((braid?.groups ?? []).map(({ from }) => from))]);
   const form = useMemo((): FormPlace | undefined => {
     if (!braid) return undefined;
@@ -58,10 +58,10 @@ export function StepForm({
       columns,
       marks: marksOf(columns, braid, profileOf),
       strands: braid.groups
-        .filter((each) => each.strand !== crossing.strand)
-        .map((each) => ({
-          name: each.strand,
-          columns: columnsAt(braid, { strand: each.strand, after: lengthOf(braid, each.strand) }),
+        .filter((group) => group.strand !== crossing.strand)
+        .map((group) => ({
+          name: group.strand,
+          columns: columnsAt(braid, { strand: group.strand, after: lengthOf(braid, group.strand) }),
         })),
       put: (changes) =>
         void draft.edit((text) =>
@@ -73,7 +73,7 @@ export function StepForm({
         ),
       addTable: (table) => {
         const base = parseTableName(table)?.table ?? table;
-        const taken = braid.groups.map((each) => each.strand);
+        const taken = braid.groups.map((group) => group.strand);
         const name = taken.includes(base) ? `${base} ${taken.length + 1}` : base;
         return draft.edit((text) => addStrand(text, { name, from: table })) ? name : undefined;
       },
@@ -92,9 +92,10 @@ export function StepForm({
   const problemsOf = (name: string): readonly string[] =>
     crossing.problems.filter(({ location }) => location?.path?.[4] === name).map(inFormWords);
   const fields = FORMS[crossing.kind] ?? [];
-  const named = [...fields.map((each) => each.name), "name", "note"];
-  const others = crossing.problems.filter((each) => !named.includes(String(each.location?.path?.[4])));
-  const help = (name: string): string | undefined => kind?.settings.find((each) => each.name === name)?.help;
+  const named = [...fields.map((field) => field.name), "name", "note"];
+  const others = crossing.problems.filter((problem) => !named.includes(String(problem.location?.path?.[4])));
+  const help = (name: string): string | undefined =>
+    kind?.settings.find((setting) => setting.name === name)?.help;
   return (
     <FormContext.Provider value={form}>
       <div ref={shown} className="@container max-w-[1400px] px-4 py-2" data-testid="step-form">
@@ -103,9 +104,9 @@ export function StepForm({
             {kind.about} Missing values: {kind.missing}
           </p>
         )}
-        {others.map((each) => (
-          <p key={each.message} role="alert" className="py-1 text-madder">
-            {each.message} {each.hint}
+        {others.map((problem) => (
+          <p key={problem.message} role="alert" className="py-1 text-madder">
+            {problem.message} {problem.hint}
           </p>
         ))}
         {fields.map((field) => (
@@ -120,7 +121,7 @@ export function StepForm({
               input={field}
               label={field.label ?? field.name.replaceAll("_", " ")}
               value={settings[field.name]}
-              initial={kind?.settings.find((each) => each.name === field.name)?.initial}
+              initial={kind?.settings.find((setting) => setting.name === field.name)?.initial}
               around={settings}
               onChange={(value) => form.put({ [field.name]: value })}
             />

@@ -24,7 +24,7 @@ export function StrandPick({
       if (name !== undefined) onChange(name);
     }
   };
-  const known = strands.some((each) => each.name === value);
+  const known = strands.some((strand) => strand.name === value);
   return (
     <Select
       label={label}

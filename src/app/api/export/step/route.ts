@@ -19,7 +19,7 @@ const formInput = z.object({
 export const POST = route({ body: formInput }, async ({ body: { text, strand, after, format } }) => {
   const { warehouse, now } = await appContext();
   const { plan, survey } = await openDraft(text, warehouse);
-  const found = plan?.strands.find((each) => each.name === strand);
+  const found = plan?.strands.find((oneStrand) => oneStrand.name === strand);
   if (!plan || !found || after > found.steps.length)
     throw unknown("unknown_step", "Step not found in this draft.");
   const blockers = blockersOf(plan, survey.problems, strand, after);

@@ -29,12 +29,12 @@ export default async function ComparePage({ params, searchParams }: Props) {
         </Empty>
       </div>
     );
-  const fileVersions = Object.fromEntries(versions.map((each) => [each.id, each.number]));
+  const fileVersions = Object.fromEntries(versions.map((version) => [version.id, version.number]));
   const kind = checked.ok ? checked.value.file.roles.target.kind : "binary";
   const picked = (nameInput.safeParse((await searchParams).pick).data ?? "")
     .split(",")
     .map(Number)
-    .filter((id) => models.some((each) => each.id === id))
+    .filter((id) => models.some((model) => model.id === id))
     .slice(0, 2);
   const pair = picked.length === 2 ? await Promise.all(picked.map((id) => modelById(store.db, id))) : [];
   const files = new Map<number, PipelineFile>();

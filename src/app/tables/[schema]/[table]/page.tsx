@@ -54,13 +54,13 @@ async function tablePage(props: Props) {
   ]);
   const name = writeTableName(found);
   const [reads, writes] = [uses.reads.get(name) ?? [], uses.writes.get(name) ?? []];
-  const columns = found.columns.map((each): DescribedColumn => ({
-    name: each.name,
-    type: each.type,
-    declared: each.declared,
-    description: own?.columnDescriptions[each.name] ?? null,
+  const columns = found.columns.map((column): DescribedColumn => ({
+    name: column.name,
+    type: column.type,
+    declared: column.declared,
+    description: own?.columnDescriptions[column.name] ?? null,
     keys: keys
-      .filter((key) => key.columns.includes(each.name))
+      .filter((key) => key.columns.includes(column.name))
       .map((key) =>
         key.columns.length > 1
           ? `part of the ${key.kind}`
@@ -73,7 +73,7 @@ async function tablePage(props: Props) {
   const about = {
     schema,
     table,
-    columns: columns.map((each) => ({ name: each.name, declared: each.declared })),
+    columns: columns.map((column) => ({ name: column.name, declared: column.declared })),
   };
   return (
     <div className="page pb-16">
@@ -113,10 +113,10 @@ async function tablePage(props: Props) {
           <>
             {" "}
             Read by{" "}
-            {reads.map((each, index) => (
-              <span key={each}>
+            {reads.map((name, index) => (
+              <span key={name}>
                 {index > 0 && ", "}
-                <PageLink href={`/pipelines/${encodeURIComponent(each)}/braid`}>{each}</PageLink>
+                <PageLink href={`/pipelines/${encodeURIComponent(name)}/braid`}>{name}</PageLink>
               </span>
             ))}
             .
@@ -126,10 +126,10 @@ async function tablePage(props: Props) {
           <>
             {" "}
             Written by{" "}
-            {writes.map((each, index) => (
-              <span key={each}>
+            {writes.map((name, index) => (
+              <span key={name}>
                 {index > 0 && ", "}
-                <PageLink href={`/pipelines/${encodeURIComponent(each)}/deliver`}>{each}</PageLink>
+                <PageLink href={`/pipelines/${encodeURIComponent(name)}/deliver`}>{name}</PageLink>
               </span>
             ))}
             .
@@ -142,11 +142,11 @@ async function tablePage(props: Props) {
           source={`/api/tables/rows?${query}`}
           total={facts.rows}
           height={280}
-          columns={found.columns.map((each) => ({
-            name: each.name,
-            type: each.declared,
-            numeric: isNumber(each.type),
-            ...(each.type === "timestamptz" ? { width: 240 } : {}),
+          columns={found.columns.map((column) => ({
+            name: column.name,
+            type: column.declared,
+            numeric: isNumber(column.type),
+            ...(column.type === "timestamptz" ? { width: 240 } : {}),
           }))}
         />
       </section>

@@ -83,7 +83,9 @@ test("a value falls into the bin that counting cuts gives, whatever the cuts", (
         const bins = new Uint8Array(values.length);
         binsInto(values, cuts, bins);
         expect([...bins]).toEqual(
-          [...values].map((each) => (Number.isNaN(each) ? 0 : 1 + cuts.filter((cut) => cut <= each).length)),
+          [...values].map((value) =>
+            Number.isNaN(value) ? 0 : 1 + cuts.filter((cut) => cut <= value).length,
+          ),
         );
       },
     ),
@@ -93,7 +95,7 @@ test("a value falls into the bin that counting cuts gives, whatever the cuts", (
 test("merged lists are what sorting everything gives", () => {
   fc.assert(
     fc.property(fc.array(fc.array(fc.double({ noNaN: true })), { maxLength: 4 }), (lists) => {
-      expect([...mergeSorted(lists.map((each) => Float64Array.from(each).sort()))]).toEqual([
+      expect([...mergeSorted(lists.map((list) => Float64Array.from(list).sort()))]).toEqual([
         ...Float64Array.from(lists.flat()).sort(),
       ]);
     }),

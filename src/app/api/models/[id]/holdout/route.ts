@@ -20,7 +20,7 @@ export const GET = route(
         "The scored holdout of this version is no longer stored.",
         "Retrain to create a new one.",
       );
-    const output = table.columns.find((each) => isOutput(each.name)) ?? table.columns[0]!;
+    const output = table.columns.find((column) => isOutput(column.name)) ?? table.columns[0]!;
     return pageOfTable(warehouse, table, {
       offset: query.offset,
       limit: query.limit,

@@ -13,7 +13,8 @@ export const GET = route({ params, query }, async ({ params: { name }, query: { 
   const { db } = (await appContext()).store;
   const pipeline = await findPipeline(db, name);
   const versions = pipeline ? await listVersions(db, pipeline.id) : [];
-  const found = version === undefined ? versions[0] : versions.find((each) => each.number === version);
+  const found =
+    version === undefined ? versions[0] : versions.find((oneVersion) => oneVersion.number === version);
   if (!found) throw unknown("unknown_pipeline", "File not found.");
   return new Response(found.text, {
     headers: { "content-type": YAML, "content-disposition": attachedAs(`${name}.yaml`) },
