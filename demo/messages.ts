@@ -127,7 +127,9 @@ function bodyOf(random: Random, topic: string, aside: string): string {
     ]
       .filter((text) => text !== "")
       .join(" ") + aside;
-  return random.chance(0.25) ? mistyped(random, text) : random.chance(0.06) ? text.toUpperCase() : text;
+  if (random.chance(0.25)) return mistyped(random, text);
+  if (random.chance(0.06)) return text.toUpperCase();
+  return text;
 }
 
 /** Messages to support. Most have a topic that somebody set by hand; a few were set wrongly. */

@@ -23,13 +23,11 @@ export function made(
     (codes[row]! % 2) +
     (Number.isNaN(numbers[1]!.values[row]!) ? 1 : numbers[1]!.values[row]! / 10) +
     u(row, 5);
-  const target = Float64Array.from({ length: rows }, (_, row) =>
-    task.kind === "number"
-      ? signal(row) * 10
-      : task.kind === "binary"
-        ? Number(signal(row) > 2.2)
-        : Math.min(2, Math.floor(signal(row) / 1.4)),
-  );
+  const target = Float64Array.from({ length: rows }, (_, row) => {
+    if (task.kind === "number") return signal(row) * 10;
+    if (task.kind === "binary") return Number(signal(row) > 2.2);
+    return Math.min(2, Math.floor(signal(row) / 1.4));
+  });
   const data: ColumnData = {
     rows,
     numbers,

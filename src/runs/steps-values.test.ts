@@ -203,13 +203,11 @@ const CASES: readonly (readonly [what: string, steps: string, columns: readonly 
 /** Doubles computed in another order may differ in the last place. */
 const rounded = (rows: readonly (readonly (string | null)[])[]): unknown =>
   rows.map((row) =>
-    row.map((value) =>
-      value !== null && /^-?\d+\.\d{6,}(e-?\d+)?$/.test(value)
-        ? Number(value).toPrecision(12)
-        : value === "-0"
-          ? "0"
-          : value,
-    ),
+    row.map((value) => {
+      if (value !== null && /^-?\d+\.\d{6,}(e-?\d+)?$/.test(value)) return Number(value).toPrecision(12);
+      if (value === "-0") return "0";
+      return value;
+    }),
   );
 
 test.each(CASES)("%s", async (_what, steps, columns, sql) => {

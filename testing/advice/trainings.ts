@@ -1,30 +1,20 @@
 import type { Trial } from "./trial";
-
-/** Mistakes that only a training finds, and what follows the advice. */
-const BINARY = "{column: answer, kind: binary}";
-const CLASSES = "{column: kind, kind: classes}";
-
-const LOGISTIC: Trial = { target: BINARY, learner: "logistic_regression", train: "answer is not null" };
-const BEYOND: Trial = { target: "{column: beyond, kind: binary}", learner: "logistic_regression" };
-const FIRM: Trial = { ...BEYOND, target: "{column: firm, kind: binary}" };
-const WORD: Trial = { ...BEYOND, target: "{column: word, kind: binary, positive: 'yes'}" };
-/** Holdout from June on; what a step makes of a column there. */
-const LATER: Trial = { holdout: "{by: time, from: '2026-06-01'}", roles: ", time: seen" };
-const lackingLater = (column: string): string =>
-  `{do: derive, columns: {${column}: "CASE WHEN seen >= '2026-06-01' THEN NULL ELSE x1 END"}}, `;
-const SLOW: Trial = {
-  target: CLASSES,
-  learner: "logistic_regression",
-  of: "x1, x3, cat, many",
-  steps: `{do: derive, columns: {many: "left(many, 2)"}}, `,
-  settings: "{most_passes: 1, ridge: 0.000001}",
-};
-const MANY = "{do: derive, columns: {many2: many, many3: many, many4: many, many5: many, many6: many}}, ";
-const NAIVE: Trial = { target: CLASSES, learner: "naive_bayes", of: "x1, cat" };
-const TWO_GAPS = `{do: derive, columns: {gap2: "gap ^ 2 + x3"}}`;
-const FINITE = `{do: filter, where: "endless < 1e300"}, `;
-const SCALED = "{do: scale, columns: [endless]}, ";
-const DERIVED = `{do: derive, columns: {endless: "least(endless, 1e9)"}}, `;
+import {
+  BINARY,
+  LOGISTIC,
+  BEYOND,
+  FIRM,
+  WORD,
+  LATER,
+  lackingLater,
+  SLOW,
+  MANY,
+  NAIVE,
+  TWO_GAPS,
+  FINITE,
+  SCALED,
+  DERIVED,
+} from "./trial-parts";
 
 /** The advice, the mistake, and what becomes of it by following the advice, in each of the ways that it names. */
 export const TRAINING_ADVICE: readonly (readonly [advice: string, wrong: Trial, ...rights: Trial[]])[] = [

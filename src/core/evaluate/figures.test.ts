@@ -31,7 +31,11 @@ test("figures of yes and no are those of their definitions, ties and repeated ro
         });
         const figures = make(rows.map((row) => row.times));
         const pairs = positives.flatMap((one) =>
-          negatives.map((other) => (one.p > other.p ? 1 : one.p === other.p ? 0.5 : 0)),
+          negatives.map((other) => {
+            if (one.p > other.p) return 1;
+            if (one.p === other.p) return 0.5;
+            return 0;
+          }),
         );
         near(figures.auc, pairs.reduce<number>((sum, pair) => sum + pair, 0) / pairs.length);
         near(figures.brier, repeated.reduce((sum, { p, y }) => sum + (p - y) ** 2, 0) / repeated.length);

@@ -376,8 +376,13 @@ function literalNumberType(text: string): ValueType {
 /** Result type of + - * / % ^ over numbers, moments and intervals, as PostgreSQL defines them. */
 function arithmetic(operator: string, left: ArgumentType, right: ArgumentType): ValueType | undefined {
   if (left === "string" || right === "string") return undefined;
-  if (left === "null" || right === "null")
-    return left === "null" ? (right === "null" ? "text" : right) : left;
+  if (left === "null" || right === "null") {
+    if (left === "null") {
+      if (right === "null") return "text";
+      return right;
+    }
+    return left;
+  }
   if (isNumber(left) && isNumber(right)) {
     if (operator === "%")
       return left === "numeric" || right === "numeric" || (isInteger(left) && isInteger(right))

@@ -53,13 +53,17 @@ function rule(
   return { aggregate: false, arity, usage, result, ...extra };
 }
 
-const toDouble = (args: readonly ArgumentType[]): ValueType | undefined =>
-  args.every(number)
-    ? args.some((arg) => arg === "numeric") &&
+const toDouble = (args: readonly ArgumentType[]): ValueType | undefined => {
+  if (args.every(number)) {
+    if (
+      args.some((arg) => arg === "numeric") &&
       !args.some((arg) => arg === "double precision" || arg === "real")
-      ? "numeric"
-      : "double precision"
-    : undefined;
+    )
+      return "numeric";
+    return "double precision";
+  }
+  return undefined;
+};
 const sameNumber = (args: readonly ArgumentType[]): ValueType | undefined =>
   args.every(number) ? unify(args) : undefined;
 const rounding = (args: readonly ArgumentType[]): ValueType | undefined => {
@@ -156,16 +160,20 @@ export const FUNCTIONS: Readonly<Record<string, FunctionRule>> = {
     { canInventNull: true },
   ),
   concat: rule("concat(value, ...)", [1, 100], () => "text", { skipsNull: true }),
-  date_trunc: rule("date_trunc('day', time)", [2, 2], (args) =>
-    string(args[0]) && moment(args[1]) ? (args[1] === "timestamp" ? "timestamp" : "timestamptz") : undefined,
-  ),
-  timezone: rule("time AT TIME ZONE 'zone'", [2, 2], (args) =>
-    string(args[0]) && moment(args[1])
-      ? args[1] === "timestamptz"
-        ? "timestamp"
-        : "timestamptz"
-      : undefined,
-  ),
+  date_trunc: rule("date_trunc('day', time)", [2, 2], (args) => {
+    if (string(args[0]) && moment(args[1])) {
+      if (args[1] === "timestamp") return "timestamp";
+      return "timestamptz";
+    }
+    return undefined;
+  }),
+  timezone: rule("time AT TIME ZONE 'zone'", [2, 2], (args) => {
+    if (string(args[0]) && moment(args[1])) {
+      if (args[1] === "timestamptz") return "timestamp";
+      return "timestamptz";
+    }
+    return undefined;
+  }),
   make_interval: rule("make_interval(years, months, weeks, days, hours)", [1, 5], (args) =>
     args.every(isWhole) ? "interval" : undefined,
   ),
@@ -189,7 +197,11 @@ export const FUNCTIONS: Readonly<Record<string, FunctionRule>> = {
   percentile_cont: aggregate(
     "percentile_cont(share) WITHIN GROUP (ORDER BY number)",
     [2, 2],
-    (args) => (args.every(number) ? "double precision" : args[1] === "interval" ? "interval" : undefined),
+    (args) => {
+      if (args.every(number)) return "double precision";
+      if (args[1] === "interval") return "interval";
+      return undefined;
+    },
     { ordered: true },
   ),
   percentile_disc: aggregate(

@@ -111,8 +111,11 @@ export function dayExists(year: number, month: number, day: number): boolean {
   return day <= new Date(Date.UTC(year, month, 0)).getUTCDate();
 }
 
-export const fullYear = (year: string): number =>
-  year.length > 2 ? Number(year) : Number(year) < 70 ? 2000 + Number(year) : 1900 + Number(year);
+export const fullYear = (year: string): number => {
+  if (year.length > 2) return Number(year);
+  if (Number(year) < 70) return 2000 + Number(year);
+  return 1900 + Number(year);
+};
 
 function dateFits(text: string): number {
   const match = DATE.exec(text);

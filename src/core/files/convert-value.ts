@@ -37,12 +37,11 @@ const ORDINARY_MOMENT =
 
 function asMoment(value: string, order: "ymd" | "dmy" | "mdy", timed: boolean): string | undefined {
   const ordinary = order === "ymd" ? ORDINARY_MOMENT.exec(value) : null;
-  if (ordinary)
-    return !dayExists(Number(ordinary[1]), Number(ordinary[2]), Number(ordinary[3]))
-      ? undefined
-      : timed
-        ? value
-        : value.slice(0, 10);
+  if (ordinary) {
+    if (!dayExists(Number(ordinary[1]), Number(ordinary[2]), Number(ordinary[3]))) return undefined;
+    if (timed) return value;
+    return value.slice(0, 10);
+  }
   const fits = classify(value);
   const match = DATE.exec(value);
   if ((fits & ORDER_BITS[order]) === 0 || !match) return undefined;

@@ -159,11 +159,9 @@ export function compileModel(model: Model): CompiledModel {
         trees.forEach((tree, index) => {
           scores[index % outputs]! += leafValue(tree, values)[0]!;
         });
-        return model.link === "softmax"
-          ? shareOut(scores)
-          : model.link === "logistic"
-            ? [probabilityOf(scores[0]!)]
-            : scores;
+        if (model.link === "softmax") return shareOut(scores);
+        if (model.link === "logistic") return [probabilityOf(scores[0]!)];
+        return scores;
       },
     };
   }

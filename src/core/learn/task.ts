@@ -18,16 +18,18 @@ export type FeatureRow = Readonly<Record<string, number | string | null>>;
 export const outputsOf = (task: Task): number => (task.kind === "classes" ? task.classes.length : 1);
 
 /** How many classes there are: two for yes and no, none for numbers. */
-export const classCount = (task: Task): number =>
-  task.kind === "number" ? 0 : task.kind === "binary" ? 2 : task.classes.length;
+export const classCount = (task: Task): number => {
+  if (task.kind === "number") return 0;
+  if (task.kind === "binary") return 2;
+  return task.classes.length;
+};
 
 /** What a class is called, by its code. */
-export const className = (task: Task, code: number): string =>
-  task.kind === "classes"
-    ? (task.classes[code] ?? "a class unseen in training")
-    : code === 1
-      ? "positive"
-      : "negative";
+export const className = (task: Task, code: number): string => {
+  if (task.kind === "classes") return task.classes[code] ?? "a class unseen in training";
+  if (code === 1) return "positive";
+  return "negative";
+};
 
 /** Which engine answers a learner's questions. */
 export type Engine = "warehouse" | "streaming";

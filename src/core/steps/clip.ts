@@ -28,8 +28,11 @@ const wholeOnly = (current: Settings): boolean =>
   [current.low, current.high].every(
     (item) => item === undefined || (typeof item === "number" && Number.isInteger(item)),
   );
-const wording = (item: Settings["low"], none: string): string =>
-  item === undefined ? none : isLearned(item) ? `quantile ${item.quantile}` : String(item);
+const wording = (item: Settings["low"], none: string): string => {
+  if (item === undefined) return none;
+  if (isLearned(item)) return `quantile ${item.quantile}`;
+  return String(item);
+};
 
 export const clipStep: StepKind = defineStep({
   kind: "clip",

@@ -95,12 +95,11 @@ function resultType(current: Settings, type: ValueType): ValueType {
   return type;
 }
 
-const asWritten = (found: number | string, type: ValueType): Expression =>
-  typeof found === "number"
-    ? double(found)
-    : type !== "text" && type !== "other"
-      ? cast(text(found), type)
-      : text(found);
+const asWritten = (found: number | string, type: ValueType): Expression => {
+  if (typeof found === "number") return double(found);
+  if (type !== "text" && type !== "other") return cast(text(found), type);
+  return text(found);
+};
 
 /** The learned value of a column, by group where learned so, or undefined where there was nothing to learn from. */
 function fillValue(

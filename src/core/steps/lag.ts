@@ -43,8 +43,12 @@ function earlier(current: Settings, name: string, type: ValueType, back: number)
   return when(isNotNull(column(current.order)), found, typedNull(type));
 }
 
-const differenceType = (type: ValueType): ValueType | undefined =>
-  isNumber(type) ? type : type === "date" ? "integer" : isMoment(type) ? "interval" : undefined;
+const differenceType = (type: ValueType): ValueType | undefined => {
+  if (isNumber(type)) return type;
+  if (type === "date") return "integer";
+  if (isMoment(type)) return "interval";
+  return undefined;
+};
 
 export const lagStep: StepKind = defineStep({
   kind: "lag",

@@ -70,13 +70,11 @@ export const ordinalStep: StepKind = defineStep({
             (row) => ({ level: String(row[GROUP]), rows: Number(row["rows"]) }),
           );
           // Compared by code point, so that the order does not depend on the collation of a database.
-          found.sort((left, right) =>
-            current.order === "frequency" && left.rows !== right.rows
-              ? right.rows - left.rows
-              : left.level < right.level
-                ? -1
-                : 1,
-          );
+          found.sort((left, right) => {
+            if (current.order === "frequency" && left.rows !== right.rows) return right.rows - left.rows;
+            if (left.level < right.level) return -1;
+            return 1;
+          });
           return [name, found.map((part) => part.level)];
         }),
       ),

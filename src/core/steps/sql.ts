@@ -83,7 +83,11 @@ export const sqlStep: StepKind = defineStep({
   apply: (current, input, _learned, context) => {
     const parsed = parseSelect(
       current.select,
-      (name) => (name === SO_FAR ? input : current.reads.includes(name) ? context.strand(name) : undefined),
+      (name) => {
+        if (name === SO_FAR) return input;
+        if (current.reads.includes(name)) return context.strand(name);
+        return undefined;
+      },
       current.reads,
     );
     if (!parsed.ok) throw new RangeError(`SELECT was not checked: ${current.select.slice(0, 80)}`);

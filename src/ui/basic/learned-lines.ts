@@ -9,12 +9,11 @@ export interface LearnedLine {
 /** Longest list that is told value by value. */
 const MOST_IN_LIST = 40;
 
-const told = (value: unknown): string =>
-  value === null
-    ? "nothing: all missing in the training rows"
-    : typeof value === "number"
-      ? formatNumber(value)
-      : String(value);
+const told = (value: unknown): string => {
+  if (value === null) return "nothing: all missing in the training rows";
+  if (typeof value === "number") return formatNumber(value);
+  return String(value);
+};
 
 /** An entry of a list, under the name it has itself where it has one: a term, a category. */
 function listed(entry: unknown, index: number, path: readonly string[]): readonly LearnedLine[] {

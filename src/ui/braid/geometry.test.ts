@@ -26,13 +26,11 @@ beforeAll(async () => {
 });
 
 const names = (rows: readonly BraidRow[]): readonly string[] =>
-  rows.map((row) =>
-    row.kind === "group"
-      ? `# ${row.group.strand}`
-      : row.kind === "folded"
-        ? `+ ${row.count}`
-        : row.thread.name,
-  );
+  rows.map((row) => {
+    if (row.kind === "group") return `# ${row.group.strand}`;
+    if (row.kind === "folded") return `+ ${row.count}`;
+    return row.thread.name;
+  });
 
 test("threads that no step touches and no role needs are folded away, strand by strand", () => {
   const rows = names(rowsOf(braid, new Set()));

@@ -47,8 +47,11 @@ export const FAMILY_LOOK: Readonly<Record<Family, { readonly stroke: string; rea
 };
 
 /** Thickness of a thread, in pixels, by the share of rows in which the value is there; unknown is in between. Even a few gaps show as a step. */
-export const threadWeight = (complete: number | undefined): number =>
-  complete === undefined ? 1.6 : complete === 1 ? 3.5 : 0.6 + 1.8 * complete;
+export const threadWeight = (complete: number | undefined): number => {
+  if (complete === undefined) return 1.6;
+  if (complete === 1) return 3.5;
+  return 0.6 + 1.8 * complete;
+};
 
 /** Where a stretch runs, in pixels from the left edge of the body. */
 export function stretchSpan(stretch: Stretch, crossings: number): readonly [number, number] {

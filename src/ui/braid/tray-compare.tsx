@@ -80,12 +80,11 @@ function Line({ place, name }: { readonly place: Place; readonly name: string })
 
 function Side({ profile, absent }: { readonly profile: ColumnProfile | undefined; readonly absent: string }) {
   if (!profile) return <span className="text-faded">{absent}</span>;
-  const shorten = (value: string | null): string =>
-    value === null
-      ? "–"
-      : /^-?[\d.e+-]+$/.test(value) && value.length > 7
-        ? formatNumber(Number(value))
-        : value.slice(0, 19);
+  const shorten = (value: string | null): string => {
+    if (value === null) return "–";
+    if (/^-?[\d.e+-]+$/.test(value) && value.length > 7) return formatNumber(Number(value));
+    return value.slice(0, 19);
+  };
   return (
     <div className="flex gap-4">
       <div className="w-44 shrink-0 text-caption">

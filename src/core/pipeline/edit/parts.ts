@@ -115,5 +115,7 @@ export function valueIn(text: string, path: readonly (string | number)[]): unkno
   const document = lastRead?.text === text ? lastRead.document : readYaml(text);
   lastRead = { text, document };
   const node: unknown = document.errors.length > 0 ? undefined : document.getIn(path, true);
-  return isCollection(node) ? node.toJSON() : isScalar(node) ? node.value : undefined;
+  if (isCollection(node)) return node.toJSON();
+  if (isScalar(node)) return node.value;
+  return undefined;
 }

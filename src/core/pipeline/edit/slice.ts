@@ -155,8 +155,11 @@ function keepItems(before: YAMLMap | YAMLSeq, fresh: YAMLMap | YAMLSeq): void {
   }
 }
 
-const plain = (node: unknown): unknown =>
-  isScalar(node) ? node.value : isCollection(node) ? node.toJSON() : node;
+const plain = (node: unknown): unknown => {
+  if (isScalar(node)) return node.value;
+  if (isCollection(node)) return node.toJSON();
+  return node;
+};
 /** The same text for entries that say the same. */
 const identity = (item: unknown): string =>
   JSON.stringify(isPair(item) ? [plain(item.key), plain(item.value)] : plain(item)) ?? "";

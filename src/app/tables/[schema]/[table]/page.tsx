@@ -61,13 +61,11 @@ async function tablePage(props: Props) {
     description: own?.columnDescriptions[column.name] ?? null,
     keys: keys
       .filter((key) => key.columns.includes(column.name))
-      .map((key) =>
-        key.columns.length > 1
-          ? `part of the ${key.kind}`
-          : key.target
-            ? `points to ${key.target}`
-            : key.kind,
-      ),
+      .map((key) => {
+        if (key.columns.length > 1) return `part of the ${key.kind}`;
+        if (key.target) return `points to ${key.target}`;
+        return key.kind;
+      }),
   }));
   const query = `schema=${encodeURIComponent(schema)}&table=${encodeURIComponent(table)}`;
   const about = {
