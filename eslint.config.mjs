@@ -30,6 +30,8 @@ export default tseslint.config(
       "@typescript-eslint/consistent-type-imports": "error",
       "max-lines": ["error", { max: 320, skipBlankLines: true, skipComments: true }],
       eqeqeq: "error",
+      "id-denylist": ["error", "each"],
+      "no-nested-ternary": "error",
       "no-console": "error",
       "prefer-const": "error",
     },

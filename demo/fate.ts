@@ -23,6 +23,8 @@ export const SIZES = [
 ] as const;
 const SIZE_EFFECT: Readonly<Record<string, number>> = { S: -0.35, M: 0, L: 0.7, XL: 1.2 };
 export const SIZE_WEIGHT: Readonly<Record<string, number>> = { S: 450, M: 1700, L: 5200, XL: 11000 };
+/** Parcels of a Friday (5) and a Saturday (6) wait over the weekend. */
+const WEEKDAY_EFFECT: Readonly<Partial<Record<number, number>>> = { 5: 0.8, 6: 0.45 };
 const CARRIER_EFFECT: readonly number[] = [0, 0.35, -0.3, 0.15];
 /** Log odds of an ordinary parcel to be left longer than 72 hours. */
 const BASE = -1.95;
@@ -50,7 +52,7 @@ export function leftOdds({ recipient, site, size, carrier, delivered, weather }:
     CARRIER_EFFECT[carrier]! +
     (site.sheltered ? -0.25 : 0.09 * Math.min(weather.rain, 14)) -
     0.045 * (weather.temperature - 10) +
-    (weekday === 5 ? 0.8 : weekday === 6 ? 0.45 : 0) +
+    (WEEKDAY_EFFECT[weekday] ?? 0) +
     0.055 * (delivered.getUTCHours() - 13) +
     recipient.slowness
   );

@@ -4,7 +4,7 @@ import { drawDelivery, drawWait, leftOdds, SIZES, SIZE_WEIGHT } from "./fate";
 import { DEMO_SCHEMA, DEMO_SEED } from "./load";
 import { oneMessage } from "./messages";
 import { Random } from "./random";
-import { misspelt, SENT_LATER } from "./tables";
+import { hourEffect, misspelt, SENT_LATER } from "./tables";
 import { CARRIERS, DAY, dayOf, DEMO_START, HOUR, TOWNS, type Weather, type World } from "./world";
 
 /** Days that the demo's tables reach over when they are made, about: what comes later comes as densely. */
@@ -197,7 +197,7 @@ async function readWeather(client: pg.Client, world: World, span: Span): Promise
           town,
           at,
           Math.round(weather.rain * 2.5) / 10,
-          Math.round((weather.temperature + (hour === 12 ? 3 : hour === 0 ? -3 : 0)) * 10) / 10,
+          Math.round((weather.temperature + hourEffect(hour)) * 10) / 10,
           Math.round(weather.wind * 10) / 10,
         ]);
       }

@@ -132,6 +132,10 @@ function bodyOf(random: Random, topic: string, aside: string): string {
   return text;
 }
 
+/** The topic that somebody noted; a few are wrong. */
+const labelOf = (random: Random, topics: readonly string[], topic: string): string =>
+  random.chance(0.03) ? random.pick(topics) : topic;
+
 /** Messages to support. Most have a topic that somebody set by hand; a few were set wrongly. */
 export function* messageRows(seed: number, scale: number): Iterable<readonly Cell[]> {
   const random = new Random(seed + 13);
@@ -152,7 +156,7 @@ export function* messageRows(seed: number, scale: number): Iterable<readonly Cel
       random.chance(0.1) ? null : parcel,
       sent,
       body,
-      random.chance(0.15) ? null : random.chance(0.03) ? random.pick(topics) : topic,
+      random.chance(0.15) ? null : labelOf(random, topics, topic),
     ];
   }
 }

@@ -21,6 +21,12 @@ export function misspelt(random: Random, name: string): string {
   return random.chance(0.97) ? name : random.pick([name.toUpperCase(), `${name} `, name.toLowerCase()]);
 }
 
+/** How much warmer than a day's mean it is at noon, and colder at midnight. Degrees. */
+export function hourEffect(hour: number): number {
+  if (hour === 12) return 3;
+  return hour === 0 ? -3 : 0;
+}
+
 /** Days on which the scales sent next to no weights. */
 export const SCALES_OUT = ["2026-05-12", "2026-05-13", "2026-06-03", "2026-06-04"] as const;
 /** What was not sent on the latter two came some days later. */
@@ -88,7 +94,7 @@ function* weatherRows(seed: number, _scale: number, world: World): Iterable<read
           town,
           at,
           random.chance(0.03) ? null : Math.round(share * 10) / 10,
-          Math.round((weather.temperature + (hour === 12 ? 3 : hour === 0 ? -3 : 0)) * 10) / 10,
+          Math.round((weather.temperature + hourEffect(hour)) * 10) / 10,
           Math.round(weather.wind * 10) / 10,
         ];
         yield row;

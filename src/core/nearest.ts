@@ -40,7 +40,8 @@ export function nearestName(wanted: string, candidates: Iterable<string>): strin
   for (const candidate of candidates) {
     const name = candidate.toLowerCase();
     const begun = written.length >= SHORTEST_BEGINNING && name.startsWith(written);
-    const distance = name === written ? 0.5 : begun ? 1 : editDistance(written, name);
+    const edits = begun ? 1 : editDistance(written, name);
+    const distance = name === written ? 0.5 : edits;
     if (distance < bestDistance) {
       best = candidate;
       bestDistance = distance;

@@ -15,6 +15,12 @@ export interface MetricFamily {
 const escaped = (text: string): string =>
   text.replaceAll("\\", "\\\\").replaceAll("\n", "\\n").replaceAll('"', '\\"');
 
+function written(value: number): string {
+  if (Number.isFinite(value)) return String(value);
+  if (Number.isNaN(value)) return "NaN";
+  return value > 0 ? "+Inf" : "-Inf";
+}
+
 /** Metrics as text. Source: OpenMetrics 1.0, section "Text Format". Counters end in _total, as it asks. */
 export function printMetrics(families: readonly MetricFamily[]): string {
   const lines = families.flatMap(({ name, kind, help, samples }) => [
@@ -24,7 +30,7 @@ export function printMetrics(families: readonly MetricFamily[]): string {
       const told = Object.entries(labels)
         .map(([label, text]) => `${label}="${escaped(text)}"`)
         .join(",");
-      return `${name}${kind === "counter" ? "_total" : ""}${told === "" ? "" : `{${told}}`} ${Number.isFinite(value) ? value : value > 0 ? "+Inf" : value < 0 ? "-Inf" : "NaN"}`;
+      return `${name}${kind === "counter" ? "_total" : ""}${told === "" ? "" : `{${told}}`} ${written(value)}`;
     }),
   ]);
   return `${lines.join("\n")}\n# EOF\n`;

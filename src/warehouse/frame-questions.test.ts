@@ -68,15 +68,15 @@ const frame = (): WarehouseFrame =>
 const training = (): readonly FrameRow[] => rows.filter((row) => row.part === 0);
 
 /** One row of the design on the solver's scale. */
+function rawTerm(term: Design["terms"][number], row: FrameRow): number {
+  if (term.kind === "intercept") return 1;
+  if (term.kind === "number") return row.numbers[NUMBERS.indexOf(term.column)]!;
+  return Number((term.column === "small" ? row.small : row.large) === term.code);
+}
+
 function designRow(design: Design, row: FrameRow): readonly number[] {
   return design.terms.map((term, index) => {
-    const raw =
-      term.kind === "intercept"
-        ? 1
-        : term.kind === "number"
-          ? row.numbers[NUMBERS.indexOf(term.column)]!
-          : Number((term.column === "small" ? row.small : row.large) === term.code);
-    return (raw - design.centres[index]!) / design.spreads[index]!;
+    return (rawTerm(term, row) - design.centres[index]!) / design.spreads[index]!;
   });
 }
 

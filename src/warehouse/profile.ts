@@ -98,11 +98,9 @@ async function histogram(
 ): Promise<readonly HistogramBar[]> {
   const moment = isMoment(column.type);
   const value = moment ? `extract(epoch FROM ${name})::double precision` : `${name}::double precision`;
-  const finite = moment
-    ? `isfinite(${name})`
-    : column.type === "real" || column.type === "double precision"
-      ? `${name} NOT IN ('NaN', 'Infinity', '-Infinity')`
-      : "true";
+  const isDouble = column.type === "real" || column.type === "double precision";
+  const finiteNumber = isDouble ? `${name} NOT IN ('NaN', 'Infinity', '-Infinity')` : "true";
+  const finite = moment ? `isfinite(${name})` : finiteNumber;
   const [range] = await warehouse.read(
     `SELECT min(${value}) AS low, max(${value}) AS high FROM ${from} WHERE ${name} IS NOT NULL AND ${finite}`,
     [],

@@ -58,6 +58,11 @@ function progressLine(bytes: number, verb: string): (done: number, rows: number)
 
 const endLine = (): void => void (process.stderr.isTTY && process.stderr.write("\r\u001b[K"));
 
+function modeOf({ append, replace }: Pick<ImportFlags, "append" | "replace">): Choices["mode"] {
+  if (append) return "append";
+  return replace ? "replace" : "new";
+}
+
 /** How a file is loaded, as its look proposes and the flags say. */
 export function choicesFrom(
   look: FileLook,
@@ -82,7 +87,7 @@ export function choicesFrom(
     ...look.choices,
     columns,
     table: flags.table ?? columnNames([path.basename(file).replace(/\.[^.]*$/, "")])[0]!,
-    mode: flags.append ? "append" : flags.replace ? "replace" : "new",
+    mode: modeOf(flags),
     misfits: flags.rejects === undefined ? "stop" : "reject",
     key: flags.key === undefined ? look.choices.key : flags.key.split(",").filter((part) => part !== ""),
     ...given,

@@ -28,6 +28,17 @@ async function rowsAhead(context: Context, plan: CheckedPlan): Promise<readonly 
   }));
 }
 
+function printedReference({
+  learners,
+  steps,
+}: {
+  readonly learners: boolean;
+  readonly steps: boolean;
+}): string {
+  if (learners) return learnerReference();
+  return steps ? stepReference() : `${JSON.stringify(pipelineJsonSchema(), null, 2)}\n`;
+}
+
 /** check, sql, save and schema: commands about pipeline files. */
 export function addFileCommands(program: Command): void {
   program
@@ -37,13 +48,7 @@ export function addFileCommands(program: Command): void {
     .description("print the JSON Schema of pipeline files, for editors")
     .action(
       (options: { steps: boolean; learners: boolean }) =>
-        void process.stdout.write(
-          options.learners
-            ? learnerReference()
-            : options.steps
-              ? stepReference()
-              : `${JSON.stringify(pipelineJsonSchema(), null, 2)}\n`,
-        ),
+        void process.stdout.write(printedReference(options)),
     );
 
   program

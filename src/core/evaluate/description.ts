@@ -176,7 +176,7 @@ function figures({ metrics, judgement, file, task, truth }: Described): readonly
     ...(notes.length > 0 ? [...notes, ""] : []),
     ...(success
       ? [
-          `The success criterion, ${METRICS[success.metric].title} ${success.at_least === undefined ? `at most ${success.at_most ?? ""}` : `at least ${success.at_least}`}, is ${met ? (leaksAmong(judgement?.findings ?? []).length > 0 ? "met, but the guard flagged possible leakage" : "met") : "not met"}.`,
+          `The success criterion, ${METRICS[success.metric].title} ${success.at_least === undefined ? `at most ${success.at_most ?? ""}` : `at least ${success.at_least}`}, is ${outcomeOf(met, leaksAmong(judgement?.findings ?? []).length > 0)}.`,
           "",
         ]
       : []),
@@ -187,6 +187,11 @@ function figures({ metrics, judgement, file, task, truth }: Described): readonly
         ]
       : []),
   ];
+}
+
+function outcomeOf(met: boolean, leaks: boolean): string {
+  if (!met) return "not met";
+  return leaks ? "met, but the guard flagged possible leakage" : "met";
 }
 
 function features({ model, judgement }: Described): readonly string[] {

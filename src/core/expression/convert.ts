@@ -115,9 +115,8 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
     case "CoalesceExpr":
     case "MinMaxExpr": {
       const args = all(fields["args"]);
-      const name =
-        kind === "CoalesceExpr" ? "coalesce" : fields["op"] === "IS_GREATEST" ? "greatest" : "least";
-      return args && placed({ kind: "call", name, args });
+      const extreme = fields["op"] === "IS_GREATEST" ? "greatest" : "least";
+      return args && placed({ kind: "call", name: kind === "CoalesceExpr" ? "coalesce" : extreme, args });
     }
     case "FuncCall":
       return functionCall(fields, context, at);

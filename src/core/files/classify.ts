@@ -164,7 +164,8 @@ function plainDigits(text: string): number {
     if (code < 48 || code > 57) return 0;
   }
   const zero = text.charCodeAt(0) === 48;
-  return INTEGER_BIT | (length > 1 ? (zero ? LEADING_BIT : 0) : zero || text === "1" ? ZERO_ONE_BIT : 0);
+  if (length > 1) return INTEGER_BIT | (zero ? LEADING_BIT : 0);
+  return INTEGER_BIT | (zero || text === "1" ? ZERO_ONE_BIT : 0);
 }
 
 const [INTEGER_BIT, LEADING_BIT, ZERO_ONE_BIT] = [Fits.INTEGER, Fits.LEADING_ZERO, Fits.ZERO_ONE];

@@ -46,8 +46,12 @@ function asMoment(value: string, order: "ymd" | "dmy" | "mdy", timed: boolean): 
   const match = DATE.exec(value);
   if ((fits & ORDER_BITS[order]) === 0 || !match) return undefined;
   const [, first = "", middle = "", last = "", time] = match;
-  const [year, month, day] =
-    order === "ymd" ? [first, middle, last] : order === "dmy" ? [last, middle, first] : [last, first, middle];
+  const places = {
+    ymd: [first, middle, last],
+    dmy: [last, middle, first],
+    mdy: [last, first, middle],
+  } as const;
+  const [year, month, day] = places[order];
   const date = `${String(fullYear(year)).padStart(4, "0")}-${two(month)}-${two(day)}`;
   if (!timed || time === undefined) return date;
   return `${date} ${time.replace(",", ".")}`;

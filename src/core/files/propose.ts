@@ -162,11 +162,8 @@ function proposeDate(evidence: ColumnEvidence): Proposal | undefined {
       order !== best &&
       counted(evidence, has(ORDER_BITS[order])).fitting === counted(evidence, has(ORDER_BITS[best])).fitting,
   );
-  const type: LoadedType = occurs(evidence, has(Fits.ZONED))
-    ? "timestamptz"
-    : occurs(evidence, has(Fits.TIMED))
-      ? "timestamp"
-      : "date";
+  const local: LoadedType = occurs(evidence, has(Fits.TIMED)) ? "timestamp" : "date";
+  const type: LoadedType = occurs(evidence, has(Fits.ZONED)) ? "timestamptz" : local;
   return {
     type,
     dateOrder: best,
@@ -274,10 +271,8 @@ export function columnNames(headings: readonly string[]): readonly string[] {
       .toLowerCase()
       .replaceAll(/[^\p{L}\p{N}]+/gu, "_")
       .replaceAll(/^_+|_+$/g, "");
-    const base = (plain === "" ? `column_${place + 1}` : /^\d/.test(plain) ? `c_${plain}` : plain).slice(
-      0,
-      50,
-    );
+    const named = /^\d/.test(plain) ? `c_${plain}` : plain;
+    const base = (plain === "" ? `column_${place + 1}` : named).slice(0, 50);
     let name = base;
     for (let number = 2; taken.has(name); number += 1) name = `${base}_${number}`;
     taken.add(name);

@@ -1,7 +1,7 @@
 import { hasSqlDetails, parseSync } from "libpg-query";
 import { shortenText } from "../format/shorten-text";
 import { failure, problem, success, warning, type Problem, type Result } from "../problem";
-import { valueTypeFromName } from "../value-type";
+import { valueTypeFromName, type ValueType } from "../value-type";
 import type { LoadedType } from "./look";
 
 export interface DefinedColumn {
@@ -83,15 +83,24 @@ function typeOf(typeName: Raw): { readonly declared: string; readonly type: Load
       ? `${base}(${modifiers.join(",")})`
       : base;
   const value = valueTypeFromName(base);
-  const type: LoadedType =
-    value === "real"
-      ? "double precision"
-      : value === "json"
-        ? "jsonb"
-        : value === "interval" || value === "uuid" || value === "other" || value === "sparse"
-          ? "text"
-          : value;
-  return { declared, type };
+  return { declared, type: loadedType(value) };
+}
+
+/** The type that a column of another one is loaded as. */
+function loadedType(type: ValueType): LoadedType {
+  switch (type) {
+    case "real":
+      return "double precision";
+    case "json":
+      return "jsonb";
+    case "interval":
+    case "uuid":
+    case "other":
+    case "sparse":
+      return "text";
+    default:
+      return type;
+  }
 }
 
 /** Characters of the parser's message, which names a word of the file however long it is. */

@@ -45,7 +45,8 @@ export const newlineOf = (text: string): string =>
  */
 export function lookAtText(head: string): Omit<TextLook, "encoding"> {
   const text = newlineOf(head) === "\r" ? head.replaceAll("\r", "\n") : head;
-  const quoted = text.includes('"') ? '"' : /(^|[,;\t|])'[^'\n]*'([,;\t|\r]|$)/m.test(text) ? "'" : '"';
+  const isSingle = !text.includes('"') && /(^|[,;\t|])'[^'\n]*'([,;\t|\r]|$)/m.test(text);
+  const quoted = isSingle ? "'" : '"';
   const best = DELIMITERS.map((delimiter) => read(text, delimiter, quoted)).sort(
     (left, right) => right.score - left.score,
   )[0]!;

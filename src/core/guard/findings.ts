@@ -14,12 +14,11 @@ const DOMINATES = 0.7;
 /** What a feature, alone against the target, gives reason to ask. */
 export function aloneFinding(task: Task["kind"], feature: string, strength: number): Finding | undefined {
   if (strength < TOO_STRONG[task]) return undefined;
-  const says =
-    task === "binary"
-      ? `has an AUC of ${formatNumber((strength + 1) / 2)}`
-      : task === "number"
-        ? `explains ${formatShare(strength)} of the target's variance`
-        : `explains ${formatShare(strength)} of the classes`;
+  const says = {
+    binary: `has an AUC of ${formatNumber((strength + 1) / 2)}`,
+    number: `explains ${formatShare(strength)} of the target's variance`,
+    classes: `explains ${formatShare(strength)} of the classes`,
+  }[task];
   return {
     code: "alone_too_strong",
     feature,

@@ -33,7 +33,7 @@ test("alone, a feature is as strong as the pairs it puts in order: doubled AUC l
               one.positives / (one.positives + one.negatives),
               other.positives / (other.positives + other.negatives),
             ];
-            pairs += one.positives * other.negatives * (left > right ? 1 : left === right ? 0.5 : 0);
+            pairs += one.positives * other.negatives * (0.5 + 0.5 * Math.sign(left - right));
             total += one.positives * other.negatives;
           }
         expect(

@@ -108,8 +108,8 @@ export function columnsRead(model: Model): {
 } {
   const numbers = new Set<string>();
   const categories = new Set<string>();
-  const parts =
-    model.algorithm === "multinomial_regression" ? model.predictors : "intercept" in model ? [model] : [];
+  const single = "intercept" in model ? [model] : [];
+  const parts = model.algorithm === "multinomial_regression" ? model.predictors : single;
   for (const part of parts) {
     part.numbers.forEach((number) => numbers.add(number.column));
     part.categories.forEach((category) => categories.add(category.column));

@@ -225,7 +225,8 @@ class Weaver {
       const taken = shape.joined?.get(name);
       const joined = taken && this.joinedThread(taken.strand, taken.column);
       const thread = joined ?? current.get(name) ?? this.open(strand.name, name);
-      mark(thread, joined ? "joins" : step.learns ? "learns" : "writes");
+      const changes = step.learns ? "learns" : "writes";
+      mark(thread, joined ? "joins" : changes);
       current.set(name, thread);
       this.stretch(
         thread,

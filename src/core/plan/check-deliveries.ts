@@ -8,7 +8,7 @@ import type { ValueType } from "../value-type";
 import { requireCondition } from "./check-roles";
 import { checkedExpression, type Expressions } from "./check-strands";
 import { FEATURE_STAMPS } from "./prepared-features";
-import { PREDICTION_COLUMN, PROBABILITY_COLUMN, REASONS_COLUMN } from "./score";
+import { PREDICTION_COLUMN, PREDICTION_TYPES, PROBABILITY_COLUMN, REASONS_COLUMN } from "./score";
 
 type Path = readonly (string | number)[];
 
@@ -183,7 +183,7 @@ function deliveredColumns(file: PipelineFile, main: ColumnSet, delivery: Deliver
   );
   return new Map([
     ...carried,
-    made(PREDICTION_COLUMN, kind === "binary" ? "boolean" : kind === "number" ? "double precision" : "text"),
+    made(PREDICTION_COLUMN, PREDICTION_TYPES[kind]),
     ...(kind === "number" ? [] : [made(PROBABILITY_COLUMN, "double precision")]),
   ]);
 }

@@ -12,6 +12,13 @@ import { answerSides, type AnswerSides } from "./answer-sides";
 import { answersGivenAway } from "./knowledge";
 import type { CheckedStrand, ColumnRole, Feature } from "./plan";
 
+/** What a column can be as a feature; none where its type cannot be one. */
+function featureKind(type: ValueType): "number" | "category" | "sparse" | undefined {
+  if (isNumber(type) || type === "boolean") return "number";
+  if (type === "text") return "category";
+  return type === "sparse" ? "sparse" : undefined;
+}
+
 /** Sorts the columns of the final rows into roles and features; everything doubtful is reported. */
 export function checkRoles(
   file: PipelineFile,
@@ -79,15 +86,7 @@ export function checkRoles(
   const unusable = new Map<ValueType, string[]>();
   for (const [name, state] of output) {
     if (roles.has(name)) continue;
-    const kind = state.bundle
-      ? "bundle"
-      : isNumber(state.type) || state.type === "boolean"
-        ? "number"
-        : state.type === "text"
-          ? "category"
-          : state.type === "sparse"
-            ? "sparse"
-            : undefined;
+    const kind = state.bundle ? "bundle" : featureKind(state.type);
     if (!kind) {
       roles.set(name, { role: "excluded", because: `${state.type} columns cannot be features` });
       unusable.set(state.type, [...(unusable.get(state.type) ?? []), name]);

@@ -38,6 +38,8 @@ import type { BLIND_PART, FOLD_PART, HOLDOUT_PART, TRAINING_PART } from "./split
 
 export const PROBABILITY_COLUMN = "probability";
 export const PREDICTION_COLUMN = "prediction";
+/** Type of the predicted value by kind of target. */
+export const PREDICTION_TYPES = { binary: "boolean", number: "double precision", classes: "text" } as const;
 export const REASONS_COLUMN = "reasons";
 
 /** Hidden name of one number of a prediction. */
@@ -224,7 +226,7 @@ export function predictionColumns(
 ): readonly { readonly name: string; readonly type: "boolean" | "double precision" | "text" }[] {
   const prediction = {
     name: PREDICTION_COLUMN,
-    type: task.kind === "binary" ? "boolean" : task.kind === "number" ? "double precision" : "text",
+    type: PREDICTION_TYPES[task.kind],
   } as const;
   return [
     prediction,

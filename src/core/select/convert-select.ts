@@ -217,9 +217,10 @@ function labelled(from: From): From {
   };
 }
 
+const JOINS: Readonly<Partial<Record<string, "inner" | "left">>> = { JOIN_INNER: "inner", JOIN_LEFT: "left" };
+
 function joinOf(fields: Fields, context: SelectContext): From | undefined {
-  const how =
-    fields["jointype"] === "JOIN_INNER" ? "inner" : fields["jointype"] === "JOIN_LEFT" ? "left" : undefined;
+  const how = JOINS[String(fields["jointype"])];
   if (!how || fields["isNatural"] || fields["usingClause"] || !fields["quals"]) {
     context.report(
       "Only JOIN ... ON and LEFT JOIN ... ON are supported.",
@@ -308,12 +309,8 @@ function targetList(
     }
     const expression = target.val && convertNode(target.val, names);
     if (!expression) return undefined;
-    const own =
-      parts.length > 0
-        ? (parts.at(-1)!["String"] as { sval: string }).sval
-        : expression.kind === "call"
-          ? expression.name
-          : `column_${index + 1}`;
+    const made = expression.kind === "call" ? expression.name : `column_${index + 1}`;
+    const own = parts.length > 0 ? (parts.at(-1)!["String"] as { sval: string }).sval : made;
     targets.push({ name: target.name ?? own, expression });
   }
   const twice = targets.find(

@@ -55,12 +55,11 @@ function measures(current: Settings): readonly NamedExpression[] {
       withinGroup: value,
     });
     const centre = current.centre === "mean" ? call("avg", value) : quantile(0.5);
-    const spread =
-      current.spread === "deviation"
-        ? call("stddev_samp", value)
-        : current.spread === "quartiles"
-          ? binary(quantile(0.75), "-", quantile(0.25))
-          : call("max", double(1));
+    const spread = {
+      deviation: call("stddev_samp", value),
+      quartiles: binary(quantile(0.75), "-", quantile(0.25)),
+      none: call("max", double(1)),
+    }[current.spread];
     return [
       { name: `n${place}`, expression: call("count", value) },
       { name: `c${place}`, expression: centre },

@@ -117,12 +117,9 @@ function fillValue(
   );
   if (!current.by || groups.length === 0) return everywhere;
   const kind: LookupType = isNumeric(current) ? "double precision" : "text";
-  const otherwise =
-    overall === null || overall === undefined
-      ? typedNull(kind)
-      : typeof overall === "number"
-        ? double(overall)
-        : text(overall);
+  const constant = (value: number | string): Expression =>
+    typeof value === "number" ? double(value) : text(value);
+  const otherwise = overall === null || overall === undefined ? typedNull(kind) : constant(overall);
   const found: Expression = {
     kind: "lookup",
     operand: entityText(current.by),
@@ -134,6 +131,12 @@ function fillValue(
   return kind === "text" && type !== "text" ? cast(found, type) : found;
 }
 
+/** Whether a constant can stand in a column of a type. */
+function isOfType(constant: string | number | boolean, type: ValueType): boolean {
+  if (typeof constant === "number") return isNumber(type);
+  return typeof constant === "boolean" ? type === "boolean" : !isNumber(type) && type !== "boolean";
+}
+
 function checkConstant(
   current: Settings,
   found: ColumnState,
@@ -142,13 +145,7 @@ function checkConstant(
 ): void {
   if (typeof current.with !== "object" || !("constant" in current.with)) return;
   const { constant } = current.with;
-  const fits =
-    typeof constant === "number"
-      ? isNumber(found.type)
-      : typeof constant === "boolean"
-        ? found.type === "boolean"
-        : !isNumber(found.type) && found.type !== "boolean";
-  if (!fits)
+  if (!isOfType(constant, found.type))
     context.report(
       problem(
         "type_clash",

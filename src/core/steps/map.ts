@@ -34,12 +34,11 @@ function result(current: Settings): Expression {
   const numbers = asNumbers(current.values);
   const type = mapResultType(current) === "text" ? "text" : "double precision";
   const as = (value: Expression): Expression => (type === "text" ? asText(value) : asDouble(value));
-  const otherwise =
-    current.rest === "keep"
-      ? as(column(current.column))
-      : current.rest === "missing"
-        ? typedNull(type)
-        : as(constantExpression(current.rest.constant));
+  const rest = (): Expression => {
+    if (current.rest === "keep") return as(column(current.column));
+    return current.rest === "missing" ? typedNull(type) : as(constantExpression(current.rest.constant));
+  };
+  const otherwise = rest();
   const missing = current.missing === undefined ? typedNull(type) : as(constantExpression(current.missing));
   const entries =
     numbers ??

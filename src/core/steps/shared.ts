@@ -13,7 +13,7 @@ import {
 } from "../expression/ast";
 import { problem } from "../problem";
 import { isUsableIdentifier } from "../sql/quote";
-import { isMoment, isNumber, type Family, type ValueType } from "../value-type";
+import { isMoment, isNumber, type ValueType } from "../value-type";
 import type { CheckContext, ColumnState } from "./step";
 
 type Path = readonly (string | number)[];
@@ -71,31 +71,29 @@ export function existing(
   return names.flatMap((name, index) => context.column(name, [...path, index]) ?? []);
 }
 
+/** Families that a step can ask for: which types are of them, and what they are called in a message. */
+const FAMILIES = {
+  number: { has: isNumber, called: "a number" },
+  moment: { has: isMoment, called: "a date or time" },
+  text: { has: (type: ValueType) => type === "text", called: "text" },
+} as const;
+
 /** The named columns that exist and are of one family; others are reported with what the step needs. */
 export function ofFamily(
   context: CheckContext,
   names: readonly string[],
   path: Path,
-  wanted: Family | "moment",
+  wanted: keyof typeof FAMILIES,
   verb: string,
 ): readonly ColumnState[] {
   return names.flatMap((name, index) => {
     const found = context.column(name, [...path, index]);
     if (!found) return [];
-    const good =
-      wanted === "number"
-        ? isNumber(found.type)
-        : wanted === "moment"
-          ? isMoment(found.type)
-          : wanted === "text"
-            ? found.type === "text"
-            : found.type === "boolean";
-    if (!good || found.bundle) {
-      const word = wanted === "moment" ? "a date or time" : wanted === "number" ? "a number" : "text";
+    if (!FAMILIES[wanted].has(found.type) || found.bundle) {
       context.report(
         problem(
           "type_clash",
-          `"${name}" is ${found.bundle ? "several one-hot columns" : found.type}, not ${word}, and cannot be ${verb}.`,
+          `"${name}" is ${found.bundle ? "several one-hot columns" : found.type}, not ${FAMILIES[wanted].called}, and cannot be ${verb}.`,
           "Remove it here, or convert it in an earlier step.",
         ),
         [...path, index],

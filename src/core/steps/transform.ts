@@ -24,6 +24,13 @@ const settings = z.strictObject({
 });
 type Settings = z.infer<typeof settings>;
 
+/** Where a power of x is a real number; everywhere, when nothing is returned. */
+function domainOfPower(x: Expression, exponent: number): Expression | undefined {
+  const zero = double(0);
+  if (Number.isInteger(exponent)) return exponent < 0 ? binary(x, "<>", zero) : undefined;
+  return binary(x, exponent < 0 ? ">" : ">=", zero);
+}
+
 /** Where the method has a value, and the value there. */
 function method(
   current: Settings,
@@ -41,14 +48,7 @@ function method(
       return { domain: binary(x, ">=", double(0)), value: call("sqrt", x) };
     case "power": {
       const exponent = current.exponent ?? 1;
-      const domain =
-        exponent < 0
-          ? Number.isInteger(exponent)
-            ? binary(x, "<>", double(0))
-            : binary(x, ">", double(0))
-          : Number.isInteger(exponent)
-            ? undefined
-            : binary(x, ">=", double(0));
+      const domain = domainOfPower(x, exponent);
       return { value: call("power", x, double(exponent)), ...(domain ? { domain } : {}) };
     }
   }

@@ -64,13 +64,9 @@ export async function followRow(
           runTime,
         )
       : NO_ROWS;
-    const state = !known
-      ? "no key yet"
-      : rows.rows.length > 0
-        ? "there"
-        : before.state === "there"
-          ? "gone"
-          : "absent";
+    const lacking = before.state === "there" ? "gone" : "absent";
+    const looked = rows.rows.length > 0 ? "there" : lacking;
+    const state = known ? looked : "no key yet";
     const joined =
       checked && before.rows.rows.length > 0
         ? await joinedRows(checked, builder, before.rows, warehouse, runTime)

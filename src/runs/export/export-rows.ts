@@ -58,6 +58,13 @@ function elementOf(name: string, type: ValueType): SchemaElement {
   return { ...element, type: "BYTE_ARRAY", converted_type: type === "json" ? "JSON" : "UTF8" };
 }
 
+/** A moment as ISO 8601, from the text that the database wrote. */
+function isoText(text: string, type: ValueType): string {
+  if (type === "date") return `${text}T00:00:00Z`;
+  const joined = text.replace(" ", "T");
+  return type === "timestamptz" ? joined.replace(/([+-]\d{2})$/, "$1:00") : `${joined}Z`;
+}
+
 /** A value as the writer wants it, from the text that the database wrote. */
 function valueOf(text: string | null, type: ValueType): unknown {
   if (text === null) return undefined;
@@ -66,13 +73,7 @@ function valueOf(text: string | null, type: ValueType): unknown {
   if (isInteger(type) || isNumber(type)) return Number(text);
   if (isMoment(type)) {
     // Infinite moments are none that a file can hold.
-    const moment = new Date(
-      type === "timestamptz"
-        ? text.replace(" ", "T").replace(/([+-]\d{2})$/, "$1:00")
-        : type === "timestamp"
-          ? `${text.replace(" ", "T")}Z`
-          : `${text}T00:00:00Z`,
-    );
+    const moment = new Date(isoText(text, type));
     return Number.isNaN(moment.getTime()) ? undefined : moment;
   }
   return type === "json" ? (JSON.parse(text) as unknown) : text;

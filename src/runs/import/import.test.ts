@@ -56,7 +56,7 @@ const tables = async (): Promise<string> =>
     ),
   );
 
-const PLAIN = `order_id,placed,amount,note\n${Array.from({ length: 300 }, (_, index) => `${index + 1},2026-01-${String((index % 28) + 1).padStart(2, "0")},${index * 1.5},${index % 3 === 0 ? '"with, comma"' : index % 3 === 1 ? "" : "x"}`).join("\n")}\n`;
+const PLAIN = `order_id,placed,amount,note\n${Array.from({ length: 300 }, (_, index) => `${index + 1},2026-01-${String((index % 28) + 1).padStart(2, "0")},${index * 1.5},${['"with, comma"', "", "x"][index % 3]}`).join("\n")}\n`;
 
 test("a plain file goes to the database as it is, and read row by row gives the same table", async () => {
   const file = put("plain.csv", PLAIN);

@@ -32,6 +32,7 @@ export async function descriptionOf(
     return history[index + 1]?.modelId === id ? [{ at, by, reason, what: "taken out of service" }] : [];
   });
   const own = truth.filter((item) => item.modelId === id).map((item) => ({ ...item, version: model.number }));
+  const apart = model.retiredAt ? "retired" : "a candidate";
   return {
     name: `${pipeline.name}-version-${model.number}`,
     markdown: describeModel({
@@ -51,7 +52,7 @@ export async function descriptionOf(
       judgement: model.judgement,
       without: model.data.without ?? [],
       note: model.note,
-      state: pipeline.inService === id ? "in service" : model.retiredAt ? "retired" : "a candidate",
+      state: pipeline.inService === id ? "in service" : apart,
       service,
       truth: own.length > 0 ? summarise(own) : undefined,
     }),

@@ -107,11 +107,9 @@ export async function judgedRows(
             ? formatNumber(Number(row[TARGET_COLUMN]))
             : className(task, Number(row[TARGET_COLUMN])),
         prediction:
-          task.kind === "number"
-            ? formatNumber(values[0])
-            : task.kind === "binary"
-              ? formatNumber(values[0]!)
-              : `${className(task, best)} ${formatNumber(values[best]!)}`,
+          task.kind === "classes"
+            ? `${className(task, best)} ${formatNumber(values[best]!)}`
+            : formatNumber(values[0]),
         wrong: Number(row[WRONG]),
         probabilities: probabilitiesOf(task, values),
         values: Object.fromEntries(names.map((name) => [name, (row[name] ?? null) as string | null])),

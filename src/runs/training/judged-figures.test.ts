@@ -18,10 +18,12 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
+const KINDS: Readonly<Partial<Record<string, string>>> = { kind: "classes", flag: "binary" };
+
 const file = (name: string, target: string, holdout: string, roles = ""): string => `ravlen: 1
 name: ${name}
 strands: [{name: rows, from: lab.kinds, steps: [{do: keep, columns: [id, day, site, x, level, heft, ${target}]}]}]
-roles: {key: [id], target: {column: ${target}, kind: ${target === "kind" ? "classes" : target === "flag" ? "binary" : "number"}}, time: day, group: site${roles}}
+roles: {key: [id], target: {column: ${target}, kind: ${KINDS[target] ?? "number"}}, time: day, group: site${roles}}
 rows: {from: rows, train: 'true', score: 'true'}
 holdout: ${holdout}
 candidates: [{name: tree, algorithm: decision_tree, settings: {depth: 4}}]`;

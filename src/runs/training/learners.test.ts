@@ -121,11 +121,11 @@ test.each(["binary", "number", "classes"] as const)(
     const names = Object.keys(row!);
     expect(names).toEqual(expect.arrayContaining(["id", "prediction", "kind", "model_version"]));
     expect(names.filter((name) => name.startsWith("probability"))).toEqual(
-      kind === "binary"
-        ? ["probability"]
-        : kind === "number"
-          ? []
-          : ["probability", "probability=high", "probability=low", "probability=middle"],
+      {
+        binary: ["probability"],
+        number: [],
+        classes: ["probability", "probability=high", "probability=low", "probability=middle"],
+      }[kind],
     );
     if (kind === "classes") {
       const [wrong] = await bench.sql(

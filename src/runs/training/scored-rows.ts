@@ -80,8 +80,8 @@ export function featureRow(
   for (const name of numbers) {
     const value = row[name];
     // What is not a number counts as larger than every number, as PostgreSQL orders it.
-    found[name] =
-      value === null || value === undefined ? null : Number.isNaN(Number(value)) ? Infinity : Number(value);
+    const ordered = Number.isNaN(Number(value)) ? Infinity : Number(value);
+    found[name] = value === null || value === undefined ? null : ordered;
   }
   for (const name of categories)
     found[name] = row[name] === null || row[name] === undefined ? null : String(row[name]);

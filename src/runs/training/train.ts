@@ -7,7 +7,7 @@ import { sourcesOf, taskOf, type BaseTable } from "@/core/plan/frame";
 import type { Candidate } from "@/core/pipeline/schema";
 import { withStepChoices } from "@/core/pipeline/edit/step-choices";
 import { fitCount, type Choice } from "@/core/learn/search/space";
-import { classCount, type Engine } from "@/core/learn/task";
+import type { Engine } from "@/core/learn/task";
 import { columnsRead, modelSchema } from "@/core/learn/model";
 import { resultFindings } from "@/core/guard/findings";
 import { ProblemError, unwrap } from "@/core/problem";
@@ -268,11 +268,9 @@ async function fitNow(
       shop.recorder.pass(pass),
     );
     const usual =
-      classCount(opened.ask.task) === 0
-        ? [summary.target.mean]
-        : opened.ask.task.kind === "binary"
-          ? [summary.target.mean]
-          : summary.classes.map((oneClass) => oneClass.weight / summary.weight);
+      opened.ask.task.kind === "classes"
+        ? summary.classes.map((oneClass) => oneClass.weight / summary.weight)
+        : [summary.target.mean];
     return { ...result, usual };
   } finally {
     await opened.close();

@@ -43,13 +43,14 @@ function Field({
   const [typed, setTyped] = useState<string>();
   const standard = textOf(property.default);
   const shown = value === undefined ? standard : textOf(value);
+  const isSwitch = !property.enum && property.type === "boolean";
   const mistake = typed === undefined ? undefined : mistakeIn(typed, property);
   return (
     <div className="grid grid-cols-[11rem_9rem_1fr] items-baseline gap-x-3">
       <label htmlFor={id} className="font-medium">
         {name.replaceAll("_", " ")}
       </label>
-      {property.enum ? (
+      {property.enum && (
         <Select
           id={id}
           label={name.replaceAll("_", " ")}
@@ -62,7 +63,8 @@ function Field({
               .map((choice) => ({ value: choice, label: choice.replaceAll("_", " ") })),
           ]}
         />
-      ) : property.type === "boolean" ? (
+      )}
+      {isSwitch && (
         <input
           id={id}
           type="checkbox"
@@ -70,7 +72,8 @@ function Field({
           checked={value === true}
           onChange={(event) => onChange(event.target.checked || undefined)}
         />
-      ) : (
+      )}
+      {!property.enum && !isSwitch && (
         <input
           id={id}
           className={`field figure ${value === undefined && typed === undefined ? "text-faded italic" : ""}`}

@@ -11,6 +11,7 @@ import {
 import { OctagonAlert, Plus } from "lucide-react";
 import { Fragment, memo } from "react";
 import type { Crossing } from "@/core/plan/braid";
+import type { Problem } from "@/core/problem";
 import { CROSSING_WIDTH } from "./geometry";
 
 interface Props {
@@ -52,6 +53,16 @@ export const CrossingNames = memo(function CrossingNames({
   );
 });
 
+function titleOf({ sentence, note }: Crossing, errors: readonly Problem[]): string {
+  if (errors.length > 0) return errors.map((error) => error.message).join("\n");
+  return note ? `${sentence}\n${note}` : sentence;
+}
+
+function stateOf({ unready, off, title }: Crossing): string {
+  if (unready) return "incomplete";
+  return off ? "off" : title.toLowerCase();
+}
+
 function Name({
   crossing,
   selected,
@@ -74,13 +85,7 @@ function Name({
         type="button"
         tabIndex={-1}
         onClick={() => onChoose(crossing.index)}
-        title={
-          errors.length > 0
-            ? errors.map((error) => error.message).join("\n")
-            : crossing.note
-              ? `${crossing.sentence}\n${crossing.note}`
-              : crossing.sentence
-        }
+        title={titleOf(crossing, errors)}
         aria-pressed={selected}
         style={
           transform
@@ -97,9 +102,7 @@ function Name({
           )}
           <BreakableName name={crossing.name} />
         </span>
-        <span className="text-caption font-normal text-faded">
-          {crossing.unready ? "incomplete" : crossing.off ? "off" : crossing.title.toLowerCase()}
-        </span>
+        <span className="text-caption font-normal text-faded">{stateOf(crossing)}</span>
       </button>
       <button
         type="button"

@@ -3,16 +3,19 @@ import type { Braid, Thread } from "@/core/plan/braid";
 import { completeness, MARK_WORDS } from "./thread-line";
 import type { Measured } from "./use-counts";
 
+/** How much of a thread's values are missing, after its type. @param complete share that is there, where it was counted */
+function missingWords(complete: number | undefined): string {
+  if (complete === undefined) return "";
+  return complete === 1 ? ", complete" : `, ${formatShare(1 - complete)} missing`;
+}
+
 /** A thread in one sentence, as it is after a crossing. */
 export function describeThread(thread: Thread, crossing: number, counts: Measured["counts"]): string {
   const index = thread.stretches.findLastIndex((stretch) => stretch.from <= Math.max(crossing, -1));
   const stretch = thread.stretches[index];
   const complete = stretch ? completeness(thread, index, counts) : undefined;
   const mark = thread.marks.find((mark) => mark.crossing === crossing);
-  const state =
-    stretch === undefined
-      ? "not created yet"
-      : `${stretch.type}${complete === undefined ? "" : complete === 1 ? ", complete" : `, ${formatShare(1 - complete)} missing`}`;
+  const state = stretch === undefined ? "not created yet" : `${stretch.type}${missingWords(complete)}`;
   const end = thread.role
     ? `; ${thread.role}${thread.because ? `: ${thread.because}` : ""}`
     : "; dropped before the last step";

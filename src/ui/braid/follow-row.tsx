@@ -14,6 +14,12 @@ const SIGNS: Readonly<Record<FollowedPlace["state"], string>> = {
   absent: "–",
   "no key yet": "○",
 };
+const SIGN_COLOURS: Readonly<Record<FollowedPlace["state"], string>> = {
+  there: "text-woad",
+  gone: "text-madder",
+  absent: "text-faded",
+  "no key yet": "text-faded",
+};
 const WORDS: Readonly<Record<FollowedPlace["state"], string>> = {
   there: "there",
   gone: "dropped here",
@@ -128,17 +134,13 @@ function PlaceLine({
     place.after === 0 || all
       ? place.rows.columns
       : place.written.filter((name) => place.rows.columns.includes(name));
+  const showAll = names.length === 0 ? "no changes; show all" : "show all values";
   const tell = (value: string | null | undefined) => (value === undefined ? "" : (value ?? "missing"));
   return (
     <li
       className={`grid grid-cols-[26px_220px_1fr] gap-x-3 border-b border-weft py-1.5 ${place.state === "gone" ? "bg-paper" : ""}`}
     >
-      <span
-        aria-hidden
-        className={
-          place.state === "gone" ? "text-madder" : place.state === "there" ? "text-woad" : "text-faded"
-        }
-      >
+      <span aria-hidden className={SIGN_COLOURS[place.state]}>
         {SIGNS[place.state]}
       </span>
       <span className="min-w-0">
@@ -192,7 +194,7 @@ function PlaceLine({
         )}
         {row && place.after > 0 && (
           <button type="button" className="text-caption text-faded underline" onClick={() => setAll(!all)}>
-            {all ? "only changed values" : names.length === 0 ? "no changes; show all" : "show all values"}
+            {all ? "only changed values" : showAll}
           </button>
         )}
       </div>

@@ -108,14 +108,12 @@ export function ToolLine({
       </label>
       {signs}
       <span className="ml-auto min-w-0 truncate text-caption text-faded max-[900px]:sr-only" role="status">
-        {reading ? (
-          "reading the draft …"
-        ) : errors > 0 ? (
+        {reading && "reading the draft …"}
+        {!reading && errors === 0 && counting}
+        {!reading && errors > 0 && (
           <span className="text-madder">
             {errors} error{errors === 1 ? "" : "s"}
           </span>
-        ) : (
-          counting
         )}{" "}
         ·{" "}
         <span data-testid="keeping">

@@ -58,13 +58,13 @@ function Line({ place, name }: { readonly place: Place; readonly name: string })
   return (
     <tr>
       <td className="break-words font-medium">{name}</td>
-      {failure ? (
+      {failure && (
         <td colSpan={2} className="text-madder">
           {failure}
         </td>
-      ) : !value ? (
-        <SkeletonCells label="counting …" cells={2} />
-      ) : (
+      )}
+      {!failure && !value && <SkeletonCells label="counting …" cells={2} />}
+      {!failure && value && (
         <>
           <td>
             <Side profile={value.before} absent="not created yet" />

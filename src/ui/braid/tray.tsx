@@ -190,13 +190,9 @@ function OpenTray({ crossing, touched, thread, actions, onRename, focusForm, onF
           </Tabs.Content>
         )}
         <Tabs.Content value="learned" className="px-4 py-3">
-          {!crossing.learns ? (
-            <p className="text-faded">This step learns no values.</p>
-          ) : preview ? (
-            <LearnedPanel place={place} value={preview.learned} />
-          ) : (
-            waiting("reading training rows …")
-          )}
+          {!crossing.learns && <p className="text-faded">This step learns no values.</p>}
+          {crossing.learns && preview && <LearnedPanel place={place} value={preview.learned} />}
+          {crossing.learns && !preview && waiting("reading training rows …")}
         </Tabs.Content>
         <Tabs.Content value="sql">
           {preview ? <SqlText sql={preview.sql} /> : waiting("compiling …")}

@@ -22,6 +22,38 @@ interface Props {
   readonly canScore: boolean;
 }
 
+/** What starts the runs of a schedule: a clock, another pipeline, or rows that arrive. */
+function StartOf({ schedule }: { readonly schedule: ScheduleRow }) {
+  if (schedule.cron !== null)
+    return (
+      <>
+        {cronstrue.toString(schedule.cron, { use24HourTimeFormat: true })}
+        <br />
+        <span className="text-faded">
+          <code>{schedule.cron}</code> in {schedule.zone}
+        </span>
+      </>
+    );
+  if (schedule.after !== null)
+    return (
+      <>
+        when{" "}
+        <PageLink href={`/pipelines/${encodeURIComponent(schedule.after)}/deliver`}>
+          {schedule.after}
+        </PageLink>{" "}
+        delivers{schedule.afterBackfill && ", including backfills"}
+      </>
+    );
+  return (
+    <>
+      when rows arrive in {schedule.arrival}
+      {schedule.quietFor > 0 && (
+        <span className="block text-caption text-faded">{schedule.quietFor} min after the last change</span>
+      )}
+    </>
+  );
+}
+
 /** What runs when, with the next times; the name of each opens its form. */
 export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
   const time = new Date(facts.now);
@@ -59,32 +91,7 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
               </td>
               <td>{doesWords(schedule, file)}</td>
               <td>
-                {schedule.cron !== null ? (
-                  <>
-                    {cronstrue.toString(schedule.cron, { use24HourTimeFormat: true })}
-                    <br />
-                    <span className="text-faded">
-                      <code>{schedule.cron}</code> in {schedule.zone}
-                    </span>
-                  </>
-                ) : schedule.after !== null ? (
-                  <>
-                    when{" "}
-                    <PageLink href={`/pipelines/${encodeURIComponent(schedule.after)}/deliver`}>
-                      {schedule.after}
-                    </PageLink>{" "}
-                    delivers{schedule.afterBackfill && ", including backfills"}
-                  </>
-                ) : (
-                  <>
-                    when rows arrive in {schedule.arrival}
-                    {schedule.quietFor > 0 && (
-                      <span className="block text-caption text-faded">
-                        {schedule.quietFor} min after the last change
-                      </span>
-                    )}
-                  </>
-                )}
+                <StartOf schedule={schedule} />
               </td>
               <td>
                 {missedWords(schedule)}
@@ -101,11 +108,9 @@ export function ScheduleTable({ facts, schedules, file, canScore }: Props) {
                 )}
               </td>
               <td>
-                {schedule.paused ? (
-                  <span className="text-weld">paused</span>
-                ) : schedule.cron === null ? (
-                  <span className="text-faded">on event</span>
-                ) : (
+                {schedule.paused && <span className="text-weld">paused</span>}
+                {!schedule.paused && schedule.cron === null && <span className="text-faded">on event</span>}
+                {!schedule.paused && schedule.cron !== null && (
                   <NextTimes
                     cron={schedule.cron}
                     zone={schedule.zone}

@@ -104,13 +104,11 @@ export function VersionsInService({ pipeline, models, inService, history, course
                   )}
                 </td>
                 <td>
-                  {serves ? (
-                    <span className="border-b-2 border-moss text-moss">in service</span>
-                  ) : model.retiredAt ? (
+                  {serves && <span className="border-b-2 border-moss text-moss">in service</span>}
+                  {!serves && model.retiredAt && (
                     <span className="text-faded">retired {moment(model.retiredAt)}</span>
-                  ) : (
-                    "candidate"
                   )}
+                  {!serves && !model.retiredAt && "candidate"}
                 </td>
                 <td className="figure whitespace-nowrap">{headline(model.metrics)}</td>
                 <td className="text-caption">

@@ -3,6 +3,13 @@ import { diffTexts, type DiffLine } from "@/core/pipeline/diff";
 /** Lines of unchanged text kept around a change. */
 const AROUND = 3;
 
+const LINE_COLOURS: Readonly<Record<DiffLine["kind"], string>> = {
+  added: "bg-moss/15",
+  removed: "bg-madder/15 line-through decoration-madder/50",
+  same: "",
+};
+const LINE_SIGNS: Readonly<Record<DiffLine["kind"], string>> = { added: "+ ", removed: "− ", same: "  " };
+
 /** What changed between two texts, line by line; long unchanged parts are left out. */
 export function DiffView({ before, after }: { readonly before: string; readonly after: string }) {
   const lines = diffTexts(before, after);
@@ -24,16 +31,11 @@ export function DiffView({ before, after }: { readonly before: string; readonly 
             … {item.skipped} unchanged lines
           </div>
         ) : (
-          <div
-            key={index}
-            className={`whitespace-pre-wrap px-2 ${item.line.kind === "added" ? "bg-moss/15" : item.line.kind === "removed" ? "bg-madder/15 line-through decoration-madder/50" : ""}`}
-          >
+          <div key={index} className={`whitespace-pre-wrap px-2 ${LINE_COLOURS[item.line.kind]}`}>
             <span className="mr-2 inline-block w-9 text-right text-faded no-underline">
               {item.line.after ?? item.line.before}
             </span>
-            <span aria-hidden>
-              {item.line.kind === "added" ? "+ " : item.line.kind === "removed" ? "− " : "  "}
-            </span>
+            <span aria-hidden>{LINE_SIGNS[item.line.kind]}</span>
             {item.line.kind !== "same" && <span className="sr-only">{item.line.kind}: </span>}
             {item.line.text}
           </div>

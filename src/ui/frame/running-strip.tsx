@@ -10,6 +10,11 @@ export interface RunningNow {
   readonly away: boolean;
 }
 
+function idleWords({ away, waiting }: RunningNow): string {
+  if (away) return "database unreachable";
+  return waiting > 0 ? `${waiting} waiting` : "nothing running";
+}
+
 /** What is running now, quietly; and the demo's clock, where there is one. */
 export function RunningStrip({
   running,
@@ -28,13 +33,7 @@ export function RunningStrip({
           {running.runs.length > 1 ? ` and ${running.runs.length - 1} more` : ""}
         </PageLink>
       ) : (
-        <span>
-          {running.away
-            ? "database unreachable"
-            : running.waiting > 0
-              ? `${running.waiting} waiting`
-              : "nothing running"}
-        </span>
+        <span>{idleWords(running)}</span>
       )}
       {clock && <DemoClock clock={clock} />}
     </div>

@@ -46,6 +46,11 @@ const COLUMNS = [
   }),
 ];
 
+const SORTED = {
+  asc: { said: "ascending", sign: <ArrowUp size={12} aria-hidden /> },
+  desc: { said: "descending", sign: <ArrowDown size={12} aria-hidden /> },
+} as const;
+
 /** Coefficients in original units with their errors; every column sorts. The bar shows the change per standard deviation. */
 export function CoefficientTable({
   rows,
@@ -85,7 +90,7 @@ export function CoefficientTable({
                 <th
                   key={header.id}
                   className={header.column.id === "term" || header.column.id === "class" ? "" : "number"}
-                  aria-sort={sorted === "asc" ? "ascending" : sorted === "desc" ? "descending" : "none"}
+                  aria-sort={sorted === false ? "none" : SORTED[sorted].said}
                 >
                   <button
                     type="button"
@@ -93,11 +98,7 @@ export function CoefficientTable({
                     onClick={header.column.getToggleSortingHandler()}
                   >
                     {flexRender(header.column.columnDef.header, header.getContext())}
-                    {sorted === "asc" ? (
-                      <ArrowUp size={12} aria-hidden />
-                    ) : sorted === "desc" ? (
-                      <ArrowDown size={12} aria-hidden />
-                    ) : null}
+                    {sorted !== false && SORTED[sorted].sign}
                   </button>
                 </th>
               );

@@ -82,12 +82,9 @@ export function RowGrid({
         </span>
         {columns.map((column) => {
           const sorted = order?.column === column.name;
+          const direction = order?.descending ? "descending" : "ascending";
           return (
-            <div
-              key={column.name}
-              role="columnheader"
-              aria-sort={sorted ? (order.descending ? "descending" : "ascending") : "none"}
-            >
+            <div key={column.name} role="columnheader" aria-sort={sorted ? direction : "none"}>
               <button
                 type="button"
                 onClick={() =>

@@ -35,7 +35,8 @@ export class OutOfBagVotes {
       if (trees === 0) continue;
       const y = target[row]!;
       const share = (output: number): number => this.sums[output]![row]! / trees;
-      const likely = kind === "classes" ? share(y) : y === 1 ? share(0) : 1 - share(0);
+      const ofAnswer = y === 1 ? share(0) : 1 - share(0);
+      const likely = kind === "classes" ? share(y) : ofAnswer;
       const times = weight === undefined ? 1 : weight[row]!;
       const chunk = Math.floor(row / CHUNK);
       rows += 1;

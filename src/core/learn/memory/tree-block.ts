@@ -133,7 +133,7 @@ export class TreeBlock {
     else
       for (let row = 0; row < rows; row += 1) {
         const drawn = mix(draw[row]! * 4294967296, sample.seed) / 4294967296;
-        counts[row] = sample.kind === "share" ? (drawn < sample.share ? 1 : 0) : poissonCount(drawn);
+        counts[row] = sample.kind === "share" ? Number(drawn < sample.share) : poissonCount(drawn);
       }
     if (apart) for (let row = 0; row < rows; row += 1) if (apart[row] === 1) counts[row] = 0;
     const { kernels, scales } = this;
@@ -337,11 +337,8 @@ export class TreeBlock {
   /** Losses of the mean vote, and weights, by chunk; and the rows that have votes. */
   outOfBag(binary: boolean): ReturnType<OutOfBagVotes["losses"]> {
     const { votes, start } = this.now;
-    return votes.losses(
-      this.data.target,
-      this.data.weight,
-      start.loss === "gini" ? "classes" : binary ? "binary" : "number",
-    );
+    const single = binary ? "binary" : "number";
+    return votes.losses(this.data.target, this.data.weight, start.loss === "gini" ? "classes" : single);
   }
 }
 

@@ -33,11 +33,11 @@ export function neighbourStages(
   };
   const votes = hidden("votes");
   const share = (index: number): Expression => call("array_element", column(votes), integer(index));
+  // A mean of a number stands alone; of yes and no, the share of yes is the second.
+  const single = model.classes === 0 ? share(1) : share(2);
   const outputs =
-    model.classes === 0
-      ? [share(1)]
-      : model.binary
-        ? [share(2)]
-        : Array.from({ length: model.classes }, (_, code) => share(code + 1));
+    model.classes === 0 || model.binary
+      ? [single]
+      : Array.from({ length: model.classes }, (_, code) => share(code + 1));
   return { stages: [scaled, [{ name: votes, expression: search }]], outputs };
 }

@@ -67,8 +67,8 @@ export async function fitNetwork(
       return width;
     },
   };
-  const link: Link =
-    ask.task.kind === "number" ? "identity" : ask.task.kind === "binary" ? "logistic" : "softmax";
+  const links = { number: "identity", binary: "logistic", classes: "softmax" } as const;
+  const link: Link = links[ask.task.kind];
   const target = link === "identity" ? targetScale(summary) : { centre: 0, spread: 1 };
   const byDraw = Array.from({ length: data.rows }, (_, row) => row).sort(
     (left, right) => data.draw[left]! - data.draw[right]! || data.target[left]! - data.target[right]!,

@@ -19,14 +19,17 @@ export function uniformSql(draw: string, seed: number): string {
   return `(SELECT ((z # (z >> 16)) / 4294967296.0)::double precision FROM (SELECT ${round("y")} AS z FROM (SELECT ${round("x")} AS y FROM (SELECT ${start} AS x) AS a) AS b) AS c)`;
 }
 
+function drawnSql(sample: RowSample): string {
+  if (sample.kind === "all") return "1";
+  const drawn = uniformSql("draw", sample.seed);
+  return sample.kind === "share"
+    ? `CASE WHEN ${drawn} < ${quoteDouble(sample.share)} THEN 1 ELSE 0 END`
+    : `width_bucket(${drawn}, ARRAY[${POISSON_THRESHOLDS.map(quoteDouble).join(",")}])`;
+}
+
 /** How often a row is in the sample of a tree. */
 export function oftenSql(sample: RowSample, validation: boolean): string {
-  const often =
-    sample.kind === "all"
-      ? "1"
-      : sample.kind === "share"
-        ? `CASE WHEN ${uniformSql("draw", sample.seed)} < ${quoteDouble(sample.share)} THEN 1 ELSE 0 END`
-        : `width_bucket(${uniformSql("draw", sample.seed)}, ARRAY[${POISSON_THRESHOLDS.map(quoteDouble).join(",")}])`;
+  const often = drawnSql(sample);
   return validation ? `CASE WHEN held THEN 0 ELSE ${often} END` : often;
 }
 

@@ -233,7 +233,7 @@ export async function fitBoosted(
     warnings,
     model: {
       algorithm: "boosted_trees",
-      link: loss === "logistic" ? "logistic" : loss === "softmax" ? "softmax" : "identity",
+      link: loss === "logistic" || loss === "softmax" ? loss : "identity",
       start,
       rounds: kept,
       fit: {

@@ -133,6 +133,13 @@ export function ByColumn({
   );
 }
 
+/** Columns of both sides, from a list of equal names or a record of different ones. */
+function pairsOf(value: unknown): readonly (readonly [string, string])[] {
+  if (Array.isArray(value)) return value.map((item) => [String(item), String(item)]);
+  if (typeof value !== "object" || value === null) return [];
+  return Object.entries(value as RecordOf).map(([left, right]) => [left, String(right)]);
+}
+
 /** Pairs of columns that must agree: here and in the other strand. Written as a list while all names are equal. */
 export function JoinColumns({
   label,
@@ -148,11 +155,7 @@ export function JoinColumns({
   readonly onChange: (value: unknown) => void;
 }) {
   const { columns } = useForm();
-  const pairs: readonly (readonly [string, string])[] = Array.isArray(value)
-    ? value.map((item) => [String(item), String(item)] as const)
-    : typeof value === "object" && value !== null
-      ? Object.entries(value as RecordOf).map(([left, right]) => [left, String(right)] as const)
-      : [];
+  const pairs = pairsOf(value);
   const put = (next: readonly (readonly [string, string])[]): void => {
     if (next.length === 0) onChange(undefined);
     else
