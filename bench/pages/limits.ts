@@ -21,7 +21,7 @@ export interface Measure {
   readonly slowness?: number;
 }
 
-/** Whether a measure keeps its limit; on a machine that others slow down a time may be as many times longer, and frames as many times fewer. */
+/** Whether a measure keeps its limit. On a slower machine, a time may be longer and frames fewer by the same factor. */
 export const isKept = ({ unit, value, limit, slowness = 1 }: Measure): boolean =>
   unit === "ms" ? value <= limit * slowness : value >= limit / slowness;
 

@@ -298,7 +298,7 @@ describe("checks as steps", () => {
       const run = await lab.bench.run("train", "steps", { at: TEST_NOW });
       const record = await runRecord(lab.bench.context.store.db, run.id);
       const warned = record.log.some(
-        (oneEntry) => oneEntry.level === "warning" && oneEntry.message.includes("failed"),
+        (entry) => entry.level === "warning" && entry.message.includes("failed"),
       );
       expect({ stopped: run.problems.some((problem) => problem.code === "check_failed"), warned }).toEqual({
         stopped: !holds && otherwise === "stop",

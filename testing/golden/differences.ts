@@ -3,13 +3,13 @@ export const OF_SUMS = 1e-12;
 /** What is iterated to from such sums; also absolute, for coefficients that ought to be zero. */
 export const OF_ITERATIONS = 1e-9;
 
-/** A number with a fraction, as PostgreSQL and JavaScript write it. Whole numbers are counts or codes and must be equal. */
+/** A number with a fraction, as text. Whole numbers are counts or codes and must be equal. */
 const FRACTION = /^-?\d+(\.\d+(e[+-]?\d+)?|e[+-]?\d+)$/;
 
 const isFraction = (value: unknown): boolean =>
   typeof value === "number" ? !Number.isInteger(value) : typeof value === "string" && FRACTION.test(value);
 
-/** Zero has a sign in doubles, which no step promises to keep. */
+/** Doubles have a negative zero; no step guarantees to keep its sign. */
 const isZero = (value: unknown): boolean => value === 0 || value === "0" || value === "-0";
 
 const isClose = (found: number, kept: number, tolerance: number): boolean => {
@@ -22,7 +22,7 @@ const describe = (value: unknown): string => JSON.stringify(value) ?? "nothing";
 const isRecord = (value: unknown): value is Readonly<Record<string, unknown>> =>
   typeof value === "object" && value !== null && !Array.isArray(value);
 
-/** An answer as it is kept: what JSON cannot say, a NaN or an Infinity, is null. */
+/** An answer as JSON keeps it: NaN and Infinity become null. */
 export const asKept = (answer: unknown): unknown => JSON.parse(JSON.stringify(answer ?? null));
 
 /**

@@ -7,7 +7,7 @@ export interface GoldenTable {
   readonly rows: readonly (readonly (string | null)[])[];
 }
 
-/** Values of rows as text, in the order of the columns asked for. */
+/** Values of rows as text, in the order of the columns goldenCase for. */
 export type TextRows = readonly (readonly (string | null)[])[];
 
 /** Rows after the steps of a pipeline's main strand, and what its last step learned. */
@@ -17,7 +17,10 @@ export interface StepAnswer {
   readonly learned: unknown;
 }
 
-/** An answer, or what stands in its place: `refused:` and the code of a file's first problem, or `fails:` and a condition's name in the SQL standard. */
+/**
+ * An answer, or why there is none: `refused:` and the code of the first problem, or `fails:` and the SQL standard's name
+ * of the condition.
+ */
 export type Answer<T> =
   { readonly ok: true; readonly value: T } | { readonly ok: false; readonly failure: string };
 
@@ -32,18 +35,18 @@ export interface Training {
 
 /** A question about the rows of one table. */
 export type TableQuestion =
-  | { readonly ask: "profile" | "outline" | "joins" }
-  | { readonly ask: "pair"; readonly columns: readonly [string, string] }
-  | { readonly ask: "target"; readonly column: string }
-  | { readonly ask: "key"; readonly columns: readonly string[] };
+  | { readonly kind: "profile" | "outline" | "joins" }
+  | { readonly kind: "pair"; readonly columns: readonly [string, string] }
+  | { readonly kind: "target"; readonly column: string }
+  | { readonly kind: "key"; readonly columns: readonly string[] };
 
 /** A question about the rows that a version was evaluated on. */
 export type JudgingQuestion =
-  | { readonly ask: "segments" | "residuals"; readonly column: string }
-  | { readonly ask: "rows"; readonly choice: "all" | "wrong" | "borderline" }
-  | { readonly ask: "reasons"; readonly key: Readonly<Record<string, string>> }
+  | { readonly kind: "segments" | "residuals"; readonly column: string }
+  | { readonly kind: "rows"; readonly choice: "all" | "wrong" | "borderline" }
+  | { readonly kind: "reasons"; readonly key: Readonly<Record<string, string>> }
   /** Against a version of another candidate of the same file. */
-  | { readonly ask: "comparison"; readonly candidate: string };
+  | { readonly kind: "comparison"; readonly candidate: string };
 
 /** What an engine has to do for the golden cases to be run against it. */
 export interface GoldenEngine {

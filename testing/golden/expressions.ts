@@ -5,9 +5,9 @@ import { isWriting, readCases, writeCases } from "./kept";
 /** One expression over the table of edge values. */
 interface ExpressionCase {
   readonly expression: string;
-  /** Rows that it is asked of; all if omitted. */
+  /** Rows that it is evaluated on; all if omitted. */
   readonly where?: string;
-  /** Its value in every row as [number of the row, value], or why there is none: what a problem or a failure is called. */
+  /** Its value in every row as [row number, value], or why there is none. */
   readonly answer: readonly (readonly (string | null)[])[] | string;
 }
 
@@ -34,8 +34,8 @@ const fileOf = ({ expression, where }: ExpressionCase): string =>
     candidates: [{ name: "c", algorithm: "logistic_regression" }],
   });
 
-async function answerOf(engine: GoldenEngine, asked: ExpressionCase): Promise<ExpressionCase["answer"]> {
-  const answer = await engine.rowsAfter(fileOf(asked));
+async function answerOf(engine: GoldenEngine, goldenCase: ExpressionCase): Promise<ExpressionCase["answer"]> {
+  const answer = await engine.rowsAfter(fileOf(goldenCase));
   if (!answer.ok) return answer.failure;
   const { columns, rows } = answer.value;
   const places = [KEY, "value"].map((name) => columns.indexOf(name));
@@ -44,20 +44,21 @@ async function answerOf(engine: GoldenEngine, asked: ExpressionCase): Promise<Ex
     .toSorted((left, right) => Number(left[0]) - Number(right[0]));
 }
 
-/** What expressions mean, value by value: numbers that are none, ties of rounding, texts, and times around clock changes. */
+/** Values of expressions, row by row: NaN, ties of rounding, texts, and times around clock changes. */
 export function describeExpressions(engine: () => GoldenEngine): void {
   for (const [area, cases] of readCases<ExpressionCase>("expressions"))
     describe(`golden answers of ${area}`, () => {
       if (isWriting) {
         test("are kept", async () => {
           const kept: ExpressionCase[] = [];
-          for (const asked of cases) kept.push({ ...asked, answer: await answerOf(engine(), asked) });
+          for (const goldenCase of cases)
+            kept.push({ ...goldenCase, answer: await answerOf(engine(), goldenCase) });
           writeCases("expressions", area, kept);
         });
         return;
       }
-      test.each(cases)("$expression where $where", async (asked) => {
-        expect(differences(await answerOf(engine(), asked), asked.answer)).toEqual([]);
+      test.each(cases)("$expression where $where", async (goldenCase) => {
+        expect(differences(await answerOf(engine(), goldenCase), goldenCase.answer)).toEqual([]);
       });
     });
 }

@@ -30,18 +30,22 @@ export function describeJudging(engine: () => GoldenEngine): void {
       if (isWriting) {
         test("are kept", async () => {
           const kept: JudgingCase[] = [];
-          for (const asked of cases) kept.push({ ...asked, answer: await answerOf(engine(), asked) });
+          for (const goldenCase of cases)
+            kept.push({ ...goldenCase, answer: await answerOf(engine(), goldenCase) });
           writeCases("judging", area, kept);
         });
         return;
       }
-      test.each(cases.map((asked, index) => ({ ...asked, index, ask: asked.question?.ask ?? "evaluation" })))(
-        "$index: $ask of $algorithm",
-        async (asked) => {
-          expect(differences(asKept(await answerOf(engine(), asked)), asked.answer, OF_ITERATIONS)).toEqual(
-            [],
-          );
-        },
-      );
+      test.each(
+        cases.map((goldenCase, index) => ({
+          ...goldenCase,
+          index,
+          kind: goldenCase.question?.kind ?? "evaluation",
+        })),
+      )("$index: $kind of $algorithm", async (goldenCase) => {
+        expect(
+          differences(asKept(await answerOf(engine(), goldenCase)), goldenCase.answer, OF_ITERATIONS),
+        ).toEqual([]);
+      });
     });
 }

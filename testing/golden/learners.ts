@@ -58,10 +58,13 @@ export function describeLearners(engine: () => GoldenEngine): void {
   const kept = readCases<LearnerCase>("learners");
   for (const algorithm of ALGORITHM_NAMES)
     describe(`golden answers of ${algorithm}`, () => {
-      const asked = factsOf(algorithm).targets.flatMap((target) =>
+      const combinations = factsOf(algorithm).targets.flatMap((target) =>
         factsOf(algorithm).engines.map((place) => ({ target, place })),
       );
-      const answerOf = async ({ target, place }: (typeof asked)[number]): Promise<LearnerCase["answer"]> => {
+      const answerOf = async ({
+        target,
+        place,
+      }: (typeof combinations)[number]): Promise<LearnerCase["answer"]> => {
         const answer = await engine().train(learnerFile(algorithm, target, place));
         if (!answer.ok) return answer.failure;
         const { model, predictions } = answer.value;
@@ -70,16 +73,17 @@ export function describeLearners(engine: () => GoldenEngine): void {
       if (isWriting) {
         test("are kept", async () => {
           const cases: LearnerCase[] = [];
-          for (const one of asked) cases.push({ ...one, answer: await answerOf(one) });
+          for (const combination of combinations)
+            cases.push({ ...combination, answer: await answerOf(combination) });
           writeCases("learners", algorithm, cases);
         });
         return;
       }
-      test.each(asked)("$target, $place", async (one) => {
+      test.each(combinations)("$target, $place", async (combination) => {
         const found = kept
           .get(algorithm)
-          ?.find(({ target, place }) => target === one.target && place === one.place);
-        expect(differences(asKept(await answerOf(one)), found?.answer, OF_ITERATIONS)).toEqual([]);
+          ?.find(({ target, place }) => target === combination.target && place === combination.place);
+        expect(differences(asKept(await answerOf(combination)), found?.answer, OF_ITERATIONS)).toEqual([]);
       });
     });
 }

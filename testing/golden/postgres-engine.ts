@@ -102,7 +102,7 @@ async function answerAboutTable(
   const catalog = await readCatalog(warehouse);
   const table = findTable(catalog, { schema: SCHEMA, table: name })!;
   const column = (wanted: string): CatalogColumn => table.columns.find((found) => found.name === wanted)!;
-  switch (question.ask) {
+  switch (question.kind) {
     case "profile":
       return { ...(await profileTable(warehouse, table)), took: 0 };
     case "outline":
@@ -118,7 +118,7 @@ async function answerAboutTable(
   }
 }
 
-/** Versions that questions are asked about, trained once: by file and candidate. */
+/** Versions that questions are goldenCase about, trained once: by file and candidate. */
 class Versions {
   private readonly trained = new Map<string, Promise<JudgedVersion>>();
 
@@ -147,7 +147,7 @@ async function answerAboutVersion(
   question: JudgingQuestion,
 ): Promise<unknown> {
   const judged = await versions.open(file);
-  switch (question.ask) {
+  switch (question.kind) {
     case "segments":
       return segmentsOf(warehouse, judged, question.column);
     case "residuals":

@@ -11,18 +11,18 @@ export function describeProfiles(engine: () => GoldenEngine): void {
       if (isWriting) {
         test("are kept", async () => {
           const kept: ProfileCase[] = [];
-          for (const asked of cases)
-            kept.push({ ...asked, answer: await engine().aboutTable(asked.table, asked) });
+          for (const goldenCase of cases)
+            kept.push({ ...goldenCase, answer: await engine().aboutTable(goldenCase.table, goldenCase) });
           writeCases("profiles", area, kept);
         });
         return;
       }
-      test.each(cases.map((asked, index) => ({ ...asked, index })))(
-        "$index: $ask of $table",
-        async (asked) => {
-          expect(differences(asKept(await engine().aboutTable(asked.table, asked)), asked.answer)).toEqual(
-            [],
-          );
+      test.each(cases.map((goldenCase, index) => ({ ...goldenCase, index })))(
+        "$index: $kind of $table",
+        async (goldenCase) => {
+          expect(
+            differences(asKept(await engine().aboutTable(goldenCase.table, goldenCase)), goldenCase.answer),
+          ).toEqual([]);
         },
       );
     });

@@ -37,7 +37,7 @@ export async function follow(context: Context, id: string, talk: boolean): Promi
         process.stderr.write(`    ${what}\n`);
         told = { what, at: Date.now() };
       }
-      for (const warning of log.filter((oneEntry) => oneEntry.level === "warning").slice(warned)) {
+      for (const warning of log.filter((entry) => entry.level === "warning").slice(warned)) {
         process.stderr.write(`  ! ${warning.message}\n`);
         warned += 1;
       }

@@ -51,8 +51,8 @@ test("gains and counts are those of a slow count, whatever the ties, however sma
       fc.constantFrom(1, 0.1, 1e-5),
       fc.double({ min: 0.01, max: 1, noNaN: true }),
       (raw, scale, share) => {
-        fc.pre(raw.some((oneEntry) => oneEntry.y === 1));
-        const rows = raw.map((oneEntry) => ({ ...oneEntry, score: (oneEntry.score / 9) * scale }));
+        fc.pre(raw.some((entry) => entry.y === 1));
+        const rows = raw.map((entry) => ({ ...entry, score: (entry.score / 9) * scale }));
         const curve = scoreCurve(
           rowsOf(
             rows.map((row) => row.score),

@@ -144,7 +144,7 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
 
 const names = (raw: unknown): string[] =>
   ((raw as { String?: { sval?: string } }[] | undefined) ?? []).map(
-    (oneEntry) => oneEntry.String?.sval ?? "",
+    (entry) => entry.String?.sval ?? "",
   );
 
 function constant(fields: Fields): Expression {

@@ -1,29 +1,30 @@
 import { problem, ProblemError } from "../problem";
 
-/** Where in a value there is a number that is none (NaN) or has no end (Infinity): its keys, from the outside in. */
-function pathToEndless(value: unknown): readonly string[] | undefined {
+/** Path to the first NaN or Infinity in a value: the names of properties, without positions in arrays. */
+function pathToNonFinite(value: unknown): readonly string[] | undefined {
   if (typeof value === "number") return Number.isFinite(value) ? undefined : [];
   if (typeof value !== "object" || value === null) return undefined;
-  for (const [key, entry] of Object.entries(value)) {
-    const path = pathToEndless(entry);
-    if (path) return [key, ...path];
+  for (const [name, entry] of Object.entries(value)) {
+    const path = pathToNonFinite(entry);
+    if (path) return Array.isArray(value) ? path : [name, ...path];
   }
   return undefined;
 }
 
 /**
- * What a step learned, if all its numbers are finite. Throws a problem that names the place otherwise: a NaN among the
- * training rows would spread to every row.
- * @param step what the step is called
+ * Returns what a step learned. Throws the problem not_finite if it contains NaN or Infinity, which would spread to every row.
+ * Steps keep learned values by column, below one property of their own.
+ * @param step name of the step
  */
 export function finiteOnly<Learned>(learned: Learned, step: string): Learned {
-  const path = pathToEndless(learned);
+  const path = pathToNonFinite(learned);
   if (path === undefined) return learned;
-  const columns = path.filter((key) => !/^\d+$/.test(key)).slice(1);
+  const [, column] = path;
+  const where = column === undefined ? "they contain" : `"${column}" contains`;
   throw new ProblemError(
     problem(
       "not_finite",
-      `The step "${step}" cannot learn from the training rows: ${columns.length > 0 ? `"${columns[0]}" contains` : "they contain"} NaN or Infinity.`,
+      `The step "${step}" cannot learn from the training rows: ${where} NaN or Infinity.`,
       "Filter those rows, or derive a finite value, before this step.",
     ),
   );

@@ -32,7 +32,7 @@ async function retrain(name: string, minutes: number) {
   expect(ended.problems).toEqual([]);
   return {
     model: (await modelById(db, ended.modelId!))!,
-    log: (await runRecord(db, run.id)).log.map((oneEntry) => oneEntry.message),
+    log: (await runRecord(db, run.id)).log.map((entry) => entry.message),
     inService: async () => (await findPipeline(db, name))!.inService,
   };
 }

@@ -36,8 +36,8 @@ async function trained(text: string, name: string) {
   return {
     model: (await modelById(bench.context.store.db, summary!.id))!,
     warnings: (await runRecord(bench.context.store.db, run.id)).log
-      .filter((oneEntry) => oneEntry.level === "warning")
-      .map((oneEntry) => oneEntry.message),
+      .filter((entry) => entry.level === "warning")
+      .map((entry) => entry.message),
   };
 }
 

@@ -110,7 +110,7 @@ test("no feature leaves the warehouse but to explain, in the holdout and in fold
   const least = judged * 3 + explaining!.rows! * 4 + numbersOut;
   expect(leaving!.values).toBeGreaterThan(least);
   expect(leaving!.values).toBeLessThan(least + 5 * numbersOut + 400);
-  expect(log.map((oneEntry) => oneEntry.message).join("\n")).toMatch(
+  expect(log.map((entry) => entry.message).join("\n")).toMatch(
     /no row left the warehouse; [\d,]+ aggregated numbers were read.*Evaluation: prediction, answer and weight of [\d,]+ rows.*features of \d+ rows were read\. In total: [\d,]+ values/,
   );
   expect(await scratchTables()).toEqual([]);
@@ -316,8 +316,8 @@ test("a column that is entirely missing and a constant one are excluded with a w
   expect(modelAs(model, "logistic_regression").numbers.map((number) => number.column)).toEqual(["x1", "x2"]);
   const { log } = await runRecord(bench.context.store.db, model.runId);
   const warnings = log
-    .filter((oneEntry) => oneEntry.level === "warning")
-    .map((oneEntry) => oneEntry.message)
+    .filter((entry) => entry.level === "warning")
+    .map((entry) => entry.message)
     .join("\n");
   expect(warnings).toContain('"nothing" has no value in the training rows');
   expect(warnings).toContain('"same" has a single value');
@@ -338,8 +338,8 @@ test.each(["logistic_regression", "naive_bayes", "neural_network", "boosted_tree
     const model = await bench.train(name);
     const { log, steps } = await runRecord(bench.context.store.db, model.runId);
     const warnings = log
-      .filter((oneEntry) => oneEntry.level === "warning")
-      .map((oneEntry) => oneEntry.message);
+      .filter((entry) => entry.level === "warning")
+      .map((entry) => entry.message);
     expect(warnings).toContainEqual(
       expect.stringMatching(/Most values of "code" do not convert to integer.*2000 of 2000, such as “n0”/),
     );
@@ -348,7 +348,7 @@ test.each(["logistic_regression", "naive_bayes", "neural_network", "boosted_tree
     expect(warnings.join()).not.toContain('"big"');
     if (algorithm !== "boosted_trees") expect([...columnsRead(model.model).numbers]).toContain("big");
     // The conversion is said before anything is trained.
-    const said = log.find((oneEntry) => oneEntry.message.includes("Most values"))!;
+    const said = log.find((entry) => entry.message.includes("Most values"))!;
     expect(said.at < steps.find((step) => /^train/.test(step.name))!.startedAt).toBe(true);
   },
 );

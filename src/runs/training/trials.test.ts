@@ -280,7 +280,7 @@ test("five folds over four groups: what cannot be judged is said before training
   await bench.save(few("few-groups", ""));
   const model = await trained("few-groups");
   const { log, steps } = await runRecord(bench.context.store.db, model.runId);
-  const said = log.find((oneEntry) => oneEntry.message.includes("of 5 cannot be evaluated"))!;
+  const said = log.find((entry) => entry.message.includes("of 5 cannot be evaluated"))!;
   const [held] = await bench.sql(
     `SELECT count(DISTINCT site)::int AS groups FROM scratch.${model.data.holdoutTable}`,
   );

@@ -3,7 +3,10 @@ import type { Braid, Thread } from "@/core/plan/braid";
 import { completeness, MARK_WORDS } from "./thread-line";
 import type { Measured } from "./use-counts";
 
-/** How much of a thread's values are missing, after its type. @param complete share that is there, where it was counted */
+/**
+ * The share of missing values, to follow a type.
+ * @param complete share of values that are present; undefined before they are counted
+ */
 function missingWords(complete: number | undefined): string {
   if (complete === undefined) return "";
   return complete === 1 ? ", complete" : `, ${formatShare(1 - complete)} missing`;

@@ -47,8 +47,8 @@ const COLUMNS = [
 ];
 
 const SORTED = {
-  asc: { said: "ascending", sign: <ArrowUp size={12} aria-hidden /> },
-  desc: { said: "descending", sign: <ArrowDown size={12} aria-hidden /> },
+  asc: { ariaSort: "ascending", icon: <ArrowUp size={12} aria-hidden /> },
+  desc: { ariaSort: "descending", icon: <ArrowDown size={12} aria-hidden /> },
 } as const;
 
 /** Coefficients in original units with their errors; every column sorts. The bar shows the change per standard deviation. */
@@ -90,7 +90,7 @@ export function CoefficientTable({
                 <th
                   key={header.id}
                   className={header.column.id === "term" || header.column.id === "class" ? "" : "number"}
-                  aria-sort={sorted === false ? "none" : SORTED[sorted].said}
+                  aria-sort={sorted === false ? "none" : SORTED[sorted].ariaSort}
                 >
                   <button
                     type="button"
@@ -98,7 +98,7 @@ export function CoefficientTable({
                     onClick={header.column.getToggleSortingHandler()}
                   >
                     {flexRender(header.column.columnDef.header, header.getContext())}
-                    {sorted !== false && SORTED[sorted].sign}
+                    {sorted !== false && SORTED[sorted].icon}
                   </button>
                 </th>
               );
