@@ -143,9 +143,7 @@ export function convertNode(node: RawNode, context: ConvertContext): Expression 
 }
 
 const names = (raw: unknown): string[] =>
-  ((raw as { String?: { sval?: string } }[] | undefined) ?? []).map(
-    (entry) => entry.String?.sval ?? "",
-  );
+  ((raw as { String?: { sval?: string } }[] | undefined) ?? []).map((entry) => entry.String?.sval ?? "");
 
 function constant(fields: Fields): Expression {
   if (fields["isnull"]) return { kind: "literal", type: "null" };

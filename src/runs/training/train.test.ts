@@ -337,9 +337,7 @@ test.each(["logistic_regression", "naive_bayes", "neural_network", "boosted_tree
     );
     const model = await bench.train(name);
     const { log, steps } = await runRecord(bench.context.store.db, model.runId);
-    const warnings = log
-      .filter((entry) => entry.level === "warning")
-      .map((entry) => entry.message);
+    const warnings = log.filter((entry) => entry.level === "warning").map((entry) => entry.message);
     expect(warnings).toContainEqual(
       expect.stringMatching(/Most values of "code" do not convert to integer.*2000 of 2000, such as “n0”/),
     );
