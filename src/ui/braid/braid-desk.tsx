@@ -55,7 +55,7 @@ function Workbench({
   const { askToSave, dialog } = useSaveVersion(desk.pipeline, version);
   const measured = useCounts(braid);
   useTellStage({ pipeline: desk.pipeline, stage: "Braid", ...braidStage(desk, version.text) });
-  const selection = useBraidSelection(braid);
+  const selection = useBraidSelection(desk);
   const { crossing, addAt, select, pick, thread } = selection;
   const { awaited, isAwaiting } = useAwaited(desk.reading);
   const selectMade = useCallback(

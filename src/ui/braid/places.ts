@@ -1,3 +1,4 @@
+import type { StepPlace } from "@/core/pipeline/edit/steps";
 import type { Braid, BraidGroup, Thread } from "@/core/plan/braid";
 import type { Family } from "@/core/value-type";
 
@@ -19,6 +20,16 @@ export interface Place {
 
 /** A place in an address. */
 export const placeKey = (place: Place): string => `${place.strand}:${place.after}`;
+
+/** The place right behind every drawn step, as the text has it by now; undefined for a step that is no longer there. */
+export const placesNow = (
+  braid: Braid | undefined,
+  now: (place: StepPlace) => StepPlace | undefined,
+): readonly (string | undefined)[] =>
+  (braid?.crossings ?? []).map(({ strand, strandIndex, position }) => {
+    const found = now({ strand: strandIndex, position });
+    return found && placeKey({ strand, after: found.position + 1 });
+  });
 
 /**
  * A place read off a drawing, as it is in the text that has grown since.

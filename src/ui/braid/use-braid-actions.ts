@@ -8,7 +8,7 @@ import {
   changeStep,
   duplicateStep,
   insertStep,
-  moveStep,
+  noStep,
   removeStep,
   stepText,
 } from "@/core/pipeline/edit/steps";
@@ -16,10 +16,10 @@ import { joinTable, type JoinedTable } from "@/core/pipeline/edit/join-table";
 import { giveRole, giveTarget, type GivenRole, type TargetChoice } from "@/core/pipeline/edit/roles";
 import { proposeTarget } from "@/core/pipeline/proposal/propose-target";
 import type { PlacedProfile } from "@/runs/draft/profile-at";
-import type { DraftSurvey } from "@/runs/draft/survey";
 import { postJson } from "../queries/fetch-json";
 import { useDesk } from "../draft/draft-context";
 import { columnsAt, lengthOf, mainGroup, type Place } from "./places";
+import { useMove } from "./use-move";
 import { newStep } from "./verbs";
 
 /** Where copied steps wait, for this pipeline and any other. */
@@ -49,10 +49,9 @@ type Excluded = readonly { readonly column: string; readonly because: string }[]
 
 /** What can be done in the Braid; every action is an edit of the file. */
 export function useBraidActions(select: (place: Place) => void): BraidActions {
-  const desk = useDesk();
-  const { draft, braid, share, problems } = desk;
+  const { draft, braid, steps } = useDesk();
+  const move = useMove(select);
   return useMemo(() => {
-    const placeOf = (crossing: Crossing) => ({ strand: crossing.strandIndex, position: crossing.position });
     const strandIndex = (name: string): number =>
       braid?.groups.find((group) => group.strand === name)?.index ?? -1;
     const copyText = (text: string, what: string): void => {
@@ -80,57 +79,27 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
           select({ ...place, after: place.after + 1 });
       },
       remove: (crossing) => {
-        if (draft.edit((text) => removeStep(text, placeOf(crossing))))
-          select({ strand: crossing.strand, after: crossing.position });
+        const place = steps.find(crossing, draft.latest());
+        if (steps.edit(crossing, removeStep) && place)
+          select({ strand: crossing.strand, after: place.position });
       },
       duplicate: (crossing) => {
-        if (draft.edit((text) => duplicateStep(text, placeOf(crossing))))
-          select({ strand: crossing.strand, after: crossing.position + 2 });
+        const place = steps.find(crossing, draft.latest());
+        if (steps.edit(crossing, duplicateStep) && place)
+          select({ strand: crossing.strand, after: place.position + 2 });
       },
       switchOff: (crossing) =>
-        void draft.edit((text) =>
-          changeStep(text, placeOf(crossing), [{ path: ["off"], value: crossing.off ? undefined : true }]),
+        void steps.edit(crossing, (text, place) =>
+          changeStep(text, place, [{ path: ["off"], value: crossing.off ? undefined : true }]),
         ),
-      move: async (crossing, to) => {
-        const last = braid ? lengthOf(braid, crossing.strand) - 1 : 0;
-        if (to === crossing.position) return;
-        if (to < 0 || to > last) {
-          toast.info(
-            `“${crossing.name}” is already the ${to < 0 ? "first" : "last"} step of ${crossing.strand}.`,
-          );
-          return;
-        }
-        const moved = moveStep(draft.text, placeOf(crossing), to);
-        if (!moved.ok) return;
-        const survey = await postJson<DraftSurvey>("/api/draft/survey", { text: moved.value, share }).catch(
-          () => undefined,
-        );
-        if (!survey) {
-          toast.error(`“${crossing.name}” was not moved: the new position could not be checked.`, {
-            description: "The server did not respond. Try again.",
-          });
-          return;
-        }
-        const before = new Set(problems.map((problem) => problem.message));
-        const reason = survey.problems.find(
-          (problem) => problem.severity === "error" && !before.has(problem.message),
-        );
-        if (reason) {
-          toast.error(
-            `“${crossing.name}” cannot be moved ${to < crossing.position ? "further left" : "further right"}.`,
-            { description: `${reason.location?.step ? `${reason.location.step}: ` : ""}${reason.message}` },
-          );
-          return;
-        }
-        if (draft.edit((text) => moveStep(text, placeOf(crossing), to)))
-          select({ strand: crossing.strand, after: to + 1 });
-      },
+      move,
       copy: (crossing) => {
-        const text = stepText(draft.text, placeOf(crossing));
+        const place = steps.find(crossing, draft.latest());
+        const text = place ? stepText(draft.latest(), place) : noStep();
         if (text.ok) copyText(text.value, `“${crossing.name}”`);
       },
       copyStrand: (strand) => {
-        const text = strandText(draft.text, strandIndex(strand));
+        const text = strandText(draft.latest(), strandIndex(strand));
         if (text.ok) copyText(text.value, `The strand ${strand}`);
       },
       paste: (place, given) => {
@@ -187,7 +156,7 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
         });
       },
     };
-  }, [draft, braid, share, problems, select]);
+  }, [draft, braid, steps, move, select]);
 }
 
 /** What kind of answer a column would be, by its values; what stands against it is said. */

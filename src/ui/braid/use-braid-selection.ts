@@ -2,8 +2,19 @@
 import { useQueryState } from "nuqs";
 import { useCallback, useMemo, useState } from "react";
 import type { Braid, Crossing, Thread } from "@/core/plan/braid";
+import { stepsNow } from "@/core/pipeline/edit/steps-now";
+import type { DraftDesk } from "../draft/draft-context";
 import { touchedBy } from "./describe-thread";
-import { columnsAt, lengthOf, mainGroup, placeFor, placeKey, type ColumnHere, type Place } from "./places";
+import {
+  columnsAt,
+  lengthOf,
+  mainGroup,
+  placeFor,
+  placeKey,
+  placesNow,
+  type ColumnHere,
+  type Place,
+} from "./places";
 
 export interface BraidSelection {
   /** Index of the selected crossing, or -1. */
@@ -54,15 +65,15 @@ const endOf = (braid: Braid): Place => {
 };
 
 /** What is selected in the Braid: a step, a thread, and picked columns. Step and thread stand in the address. */
-export function useBraidSelection(braid: Braid | undefined): BraidSelection {
+export function useBraidSelection({ braid, drawn, draft }: DraftDesk): BraidSelection {
   const [step, setStep] = useQueryState("step");
   const [threadId, setThreadId] = useQueryState("thread");
   const [pickedIds, setPickedIds] = useState(NONE);
   const select = useCallback((place: Place) => void setStep(placeKey(place)), [setStep]);
-  const selected =
-    braid?.crossings.findIndex(
-      ({ strand, position }) => placeKey({ strand, after: position + 1 }) === step,
-    ) ?? -1;
+  const { text } = draft;
+  // The address is of the text as it is, the drawing may be of a moment ago.
+  const places = useMemo(() => placesNow(braid, stepsNow(drawn, text)), [braid, drawn, text]);
+  const selected = step === null ? -1 : places.indexOf(step);
   const crossing = braid?.crossings[selected];
   const threads = useMemo(
     () =>

@@ -5,6 +5,7 @@ import type { Problem } from "@/core/problem";
 import type { DraftSurvey } from "@/runs/draft/survey";
 import type { EditorWords } from "@/server/editor-words";
 import type { Draft } from "./use-draft";
+import { useDrawnSteps, type DrawnSteps } from "./use-drawn-steps";
 import { useSurvey } from "./use-survey";
 
 /** The draft, what is known of it, and how to ask more. */
@@ -17,9 +18,12 @@ export interface DraftDesk {
   readonly setShare: (share: number) => void;
   /** The newest drawing: of the text as it is, or a moment ago while `reading`. */
   readonly braid: Braid | undefined;
+  /** The text that it is of. */
+  readonly drawn: string;
+  readonly steps: DrawnSteps;
   readonly problems: readonly Problem[];
   readonly keys: DraftSurvey["keys"];
-  /** The text that braid, problems and keys belong to. */
+  /** The text that problems and keys belong to. */
   readonly surveyed: string;
   readonly reading: boolean;
 }
@@ -45,7 +49,8 @@ export function DraftProvider({ pipeline, draft, words, first, children }: Props
   const [share, setShare] = useState(1);
   const { text } = draft;
   const [started] = useState({ text, share: 1, value: first });
-  const { survey, braid, failure } = useSurvey(text, share, started);
+  const { survey, braid, drawn, failure } = useSurvey(text, share, started);
+  const steps = useDrawnSteps(drawn, draft.edit);
   const desk: DraftDesk = {
     pipeline,
     draft,
@@ -53,6 +58,8 @@ export function DraftProvider({ pipeline, draft, words, first, children }: Props
     share,
     setShare,
     braid,
+    drawn,
+    steps,
     surveyed: survey.text,
     problems: failure ? [failure, ...survey.value.problems] : survey.value.problems,
     keys: survey.value.keys,

@@ -25,6 +25,8 @@ export type Keeping = "no changes" | "keeping" | "kept" | "not saved";
 
 export interface Draft {
   readonly text: string;
+  /** The text with every edit, those that are not yet drawn too. */
+  readonly latest: () => string;
   readonly keeping: Keeping;
   /** Whether it differs from the newest version. */
   readonly changed: boolean;
@@ -139,6 +141,7 @@ export function useDraft(
   );
   return {
     text,
+    latest: useCallback(() => latest.current.text, []),
     keeping,
     meanwhile,
     put,

@@ -19,6 +19,8 @@ export interface SurveyState {
   readonly survey: Surveyed;
   /** The newest drawing there was. */
   readonly braid: Braid | undefined;
+  /** The text that it is of. */
+  readonly drawn: string;
   readonly failure: Problem | undefined;
 }
 
@@ -44,12 +46,13 @@ export function useSurvey(text: string, share: number, first: Surveyed): SurveyS
     staleTime: Infinity,
   });
   const newest = useRef(first);
-  const drawn = useRef(first.value.braid);
+  const drawn = useRef(first);
   if (data) newest.current = data;
-  if (newest.current.value.braid) drawn.current = newest.current.value.braid;
+  if (newest.current.value.braid) drawn.current = newest.current;
   return {
     survey: newest.current,
-    braid: drawn.current,
+    braid: drawn.current.value.braid,
+    drawn: drawn.current.text,
     failure: error
       ? {
           code: "unreachable",

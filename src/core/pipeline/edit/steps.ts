@@ -47,7 +47,8 @@ const unreadable = (): Result<never> =>
       "Fix the text first.",
     ),
   );
-const noStep = (): Result<never> =>
+/** The problem of a step that is not where it was looked for. */
+export const noStep = (): Result<never> =>
   failure(
     problem(
       "unknown_step",

@@ -44,7 +44,7 @@ export function StepForm({
   readonly onFocused: () => void;
 }) {
   const shown = useRef<HTMLDivElement>(null);
-  const { braid, draft, words } = useDesk();
+  const { braid, draft, steps, words } = useDesk();
   const settings = crossing.settings as Readonly<Record<string, unknown>>;
   const kind = words.steps.find((step) => step.kind === crossing.kind);
   const profileOf = useColumnProfiles([...new Set((braid?.groups ?? []).map(({ from }) => from))]);
@@ -64,10 +64,10 @@ export function StepForm({
           columns: columnsAt(braid, { strand: group.strand, after: lengthOf(braid, group.strand) }),
         })),
       put: (changes) =>
-        void draft.edit((text) =>
+        void steps.edit(crossing, (text, here) =>
           changeStep(
             text,
-            { strand: crossing.strandIndex, position: crossing.position },
+            here,
             Object.entries(changes).map(([name, value]) => ({ path: [name], value })),
           ),
         ),
@@ -78,7 +78,7 @@ export function StepForm({
         return draft.edit((text) => addStrand(text, { name, from: table })) ? name : undefined;
       },
     };
-  }, [braid, crossing, draft, settings, profileOf]);
+  }, [braid, crossing, draft, steps, settings, profileOf]);
   useEffect(() => {
     if (!focused) return undefined;
     // The editor of an expression makes its own field a moment later.
