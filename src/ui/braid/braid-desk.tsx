@@ -78,6 +78,7 @@ function Workbench({
   const onKey = useBraidCommands({
     draft,
     selection,
+    isAwaiting,
     adding,
     actions,
     onPick: () => setPicking(true),

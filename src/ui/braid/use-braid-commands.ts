@@ -1,5 +1,5 @@
 "use client";
-import { useMemo, type KeyboardEvent } from "react";
+import { useEffect, useMemo, useState, type KeyboardEvent } from "react";
 import type { Draft } from "../draft/use-draft";
 import { useOffer, type OfferedAction } from "../frame/offered-actions";
 import { commandOf, type BraidCommand } from "./braid-keys";
@@ -10,6 +10,8 @@ import type { BraidSelection } from "./use-braid-selection";
 interface Parts {
   readonly draft: Draft;
   readonly selection: BraidSelection;
+  /** Whether the selected step was just made, and is not drawn yet. */
+  readonly isAwaiting: boolean;
   readonly adding: Adding;
   readonly actions: BraidActions;
   readonly onPick: () => void;
@@ -17,6 +19,17 @@ interface Parts {
   readonly onFollow: () => void;
   readonly onSave: () => void;
 }
+
+/** What is done to the selected step. */
+const ON_STEP: ReadonlySet<BraidCommand> = new Set([
+  "copy",
+  "moveLeft",
+  "moveRight",
+  "switchOff",
+  "duplicate",
+  "rename",
+  "remove",
+]);
 
 type Commands = Partial<Record<BraidCommand, () => void>>;
 
@@ -48,7 +61,7 @@ function commandsOf({ draft, selection, adding, actions, onPick, onRename }: Par
  * @returns what a key on the Braid does; whether it did anything
  */
 export function useBraidCommands(parts: Parts): (event: KeyboardEvent) => boolean {
-  const { draft, selection, adding, actions, onFollow, onSave } = parts;
+  const { draft, selection, isAwaiting, adding, actions, onFollow, onSave } = parts;
   const { crossing, addAt } = selection;
   const { open, setJoining } = adding;
   const { undo, redo, changed } = draft;
@@ -91,8 +104,20 @@ export function useBraidCommands(parts: Parts): (event: KeyboardEvent) => boolea
     ];
   }, [addAt, crossing, actions, open, setJoining, undo, redo, onFollow, changed, onSave]);
   useOffer(offered);
+  // Keys for a step that is not drawn yet wait until it is.
+  const [waiting, setWaiting] = useState<readonly BraidCommand[]>([]);
+  useEffect(() => {
+    const [next, ...later] = waiting;
+    if (isAwaiting || next === undefined) return;
+    setWaiting(later);
+    commandsOf(parts)[next]?.();
+  }, [isAwaiting, waiting, parts]);
   return (event) => {
     const command = commandOf(event);
+    if (command && isAwaiting && ON_STEP.has(command)) {
+      setWaiting((now) => [...now, command]);
+      return true;
+    }
     const act = command && commandsOf(parts)[command];
     act?.();
     return act !== undefined;
