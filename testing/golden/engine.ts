@@ -1,3 +1,5 @@
+import type { Problem } from "@/core/problem";
+
 /** A table as the golden cases keep it: every value as text, gaps as null. */
 export interface GoldenTable {
   readonly schema: string;
@@ -7,7 +9,7 @@ export interface GoldenTable {
   readonly rows: readonly (readonly (string | null)[])[];
 }
 
-/** Values of rows as text, in the order of the columns goldenCase for. */
+/** Values of rows as text, in the order of the columns of the case. */
 export type TextRows = readonly (readonly (string | null)[])[];
 
 /** Rows after the steps of a pipeline's main strand, and what its last step learned. */
@@ -48,6 +50,34 @@ export type JudgingQuestion =
   /** Against a version of another candidate of the same file. */
   | { readonly kind: "comparison"; readonly candidate: string };
 
+/** A problem of a run. */
+export type RunProblem = Pick<Problem, "code" | "severity" | "message">;
+
+/** A scoring run of a version in service. */
+export interface ScoringAnswer {
+  readonly time: string;
+  readonly state: string;
+  /** Rows delivered. */
+  readonly rows: number | null;
+  readonly problems: readonly RunProblem[];
+  /** Warnings of the run's log. */
+  readonly warnings: readonly string[];
+  /** How far each column has drifted from training. */
+  readonly drift: unknown;
+}
+
+/** A pipeline in operation. What follows training is missing when training fails. */
+export interface Operation {
+  readonly training: Pick<ScoringAnswer, "state" | "problems" | "warnings">;
+  /** Findings of the guard. */
+  readonly findings?: unknown;
+  /** How the training rows are spread, by column. */
+  readonly spreads?: unknown;
+  readonly runs?: readonly ScoringAnswer[];
+  /** Predictions against actual values, by day. */
+  readonly truth?: unknown;
+}
+
 /** What an engine has to do for the golden cases to be run against it. */
 export interface GoldenEngine {
   readonly load: (table: GoldenTable) => Promise<void>;
@@ -59,5 +89,7 @@ export interface GoldenEngine {
   readonly aboutVersion: (file: string, question: JudgingQuestion) => Promise<unknown>;
   /** Trains the first candidate of a pipeline file. */
   readonly train: (file: string) => Promise<Answer<Training>>;
+  /** Trains the first candidate of a file, puts the version in service and scores at run times. */
+  readonly operate: (file: string, times: readonly string[]) => Promise<Operation>;
   readonly close: () => Promise<void>;
 }

@@ -19,6 +19,7 @@ import { pageOfQuery } from "@/warehouse/sample";
 import { suggestJoins } from "@/warehouse/suggest-joins";
 import { profileTable } from "@/warehouse/table-profile";
 import { openBench, TEST_NOW, type Bench } from "../warehouse";
+import { operate } from "./postgres-operating";
 import type { Answer, GoldenEngine, GoldenTable, JudgingQuestion, TableQuestion, Training } from "./engine";
 
 const RUN_TIME = TEST_NOW.toISOString();
@@ -118,7 +119,7 @@ async function answerAboutTable(
   }
 }
 
-/** Versions that questions are goldenCase about, trained once: by file and candidate. */
+/** Versions that questions are about, trained once: by file and candidate. */
 class Versions {
   private readonly trained = new Map<string, Promise<JudgedVersion>>();
 
@@ -184,6 +185,7 @@ export async function openPostgres(): Promise<GoldenEngine> {
     aboutTable: (table, question) => answerAboutTable(bench, table, question),
     aboutVersion: (file, question) => answerAboutVersion(bench, versions, file, question),
     train: (file) => answered(() => train(bench, file)),
+    operate: (file, times) => operate(bench, file, times),
     close: bench.close,
   };
 }

@@ -4,6 +4,7 @@ import { describeJudging } from "./judging";
 import { goldenTables } from "./kept";
 import { describeLearners } from "./learners";
 import { openPostgres } from "./postgres-engine";
+import { describeOperating } from "./operating";
 import { describeProfiles } from "./profiles";
 import { describeSteps } from "./steps";
 
@@ -19,3 +20,4 @@ describeExpressions(() => engine);
 describeLearners(() => engine);
 describeProfiles(() => engine);
 describeJudging(() => engine);
+describeOperating(() => engine);

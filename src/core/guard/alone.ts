@@ -71,24 +71,55 @@ export function drawnRowsSql(
   return `SELECT ${columns.join(", ")} FROM ${frame} WHERE ${where} AND ${quoteIdentifier(DRAW_COLUMN)} < ${quoteDouble(share)}`;
 }
 
-/** Reads the answer to {@link aloneSql}: the groups of each of its features, and how many different values each has. */
+const addGroups = (left: AloneGroup, right: AloneGroup): AloneGroup => ({
+  rows: left.rows + right.rows,
+  sum: left.sum + right.sum,
+  squares: left.squares + right.squares,
+  classes: right.classes.map((rows, index) => rows + (left.classes[index] ?? 0)),
+});
+
+/** Neighbouring bins put together until each has enough rows. @param bins in the order of their values */
+function mergedBins(bins: readonly AloneGroup[]): readonly AloneGroup[] {
+  const merged: AloneGroup[] = [];
+  for (const bin of bins) {
+    const last = merged.at(-1);
+    if (last && last.rows < LEAST_ROWS) merged.splice(-1, 1, addGroups(last, bin));
+    else merged.push(bin);
+  }
+  const [before, last] = merged.slice(-2);
+  if (before && last && last.rows < LEAST_ROWS) merged.splice(-2, 2, addGroups(before, last));
+  return merged;
+}
+
+/** What one feature says alone. */
+export interface AloneAnswer {
+  readonly groups: readonly AloneGroup[];
+  /** How many different values it has. */
+  readonly values: number;
+}
+
+/** Reads the answer to {@link aloneSql}, for each of its features. Bins of a number that have few rows are put together. */
 export function readAlone(
   rows: readonly Readonly<Record<string, unknown>>[],
-  features: number,
+  features: readonly AloneFeature[],
   classes: number,
-): readonly { readonly groups: readonly AloneGroup[]; readonly values: number }[] {
-  const read = Array.from({ length: features }, () => ({ groups: [] as AloneGroup[], values: 0 }));
-  for (const row of rows) {
-    const feature = read[Number(row["place"])]!;
-    feature.values += Number(row["values"] ?? 0);
-    feature.groups.push({
+): readonly AloneAnswer[] {
+  return features.map(({ kind }, place) => {
+    const parts = rows
+      .filter((row) => Number(row["place"]) === place)
+      .toSorted((left, right) => Number(left["part"]) - Number(right["part"]));
+    const read = parts.map((row) => ({
+      missing: Number(row["part"]) === 0,
       rows: Number(row["rows"]),
       sum: Number(row["sum"] ?? 0),
       squares: Number(row["squares"] ?? 0),
       classes: Array.from({ length: classes > 2 ? classes : 0 }, (_, code) => Number(row[`c${code}`] ?? 0)),
-    });
-  }
-  return read;
+    }));
+    const values = parts.reduce((sum, row) => sum + Number(row["values"] ?? 0), 0);
+    if (kind === "category") return { groups: read, values };
+    const bins = read.filter(({ missing }) => !missing);
+    return { groups: [...read.filter(({ missing }) => missing), ...mergedBins(bins)], values };
+  });
 }
 
 /**
@@ -124,16 +155,10 @@ export const readScreen = (
 
 /** Small groups put together. */
 function pooled(groups: readonly AloneGroup[]): readonly AloneGroup[] {
-  const add = (left: AloneGroup, right: AloneGroup): AloneGroup => ({
-    rows: left.rows + right.rows,
-    sum: left.sum + right.sum,
-    squares: left.squares + right.squares,
-    classes: right.classes.map((oneClass, index) => oneClass + (left.classes[index] ?? 0)),
-  });
   const small = groups.filter((group) => group.rows < LEAST_ROWS);
   return [
     ...groups.filter((group) => group.rows >= LEAST_ROWS),
-    ...(small.length > 0 ? [small.reduce(add)] : []),
+    ...(small.length > 0 ? [small.reduce(addGroups)] : []),
   ];
 }
 

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import type { Judgement } from "../evaluate/judgement";
-import { aloneStrength, type AloneGroup } from "./alone";
+import { aloneStrength, readAlone, type AloneGroup } from "./alone";
 import { mix } from "../numeric/random";
 import { aloneFinding, keyFinding, leaksAmong, resultFindings } from "./findings";
 import { equalRowsFinding, expectedEqual } from "./equal-rows";
@@ -56,6 +56,30 @@ test("a feature of many tiny groups, such as a name, is not taken for the answer
       Array.from({ length: 400 }, (_, index) => group(1, index, index * index)),
     ),
   ).toBeCloseTo(0, 10);
+});
+
+test("of few rows too, the bins of a number tell what the number tells", () => {
+  const bins = (rows: number, positives: (bin: number) => number) =>
+    Array.from({ length: 20 }, (_, bin) => ({
+      place: 0,
+      part: bin + 1,
+      rows,
+      sum: positives(bin),
+      values: rows,
+    }));
+  const missing = { place: 0, part: 0, rows: 4, sum: 2, values: 0 };
+  const strengthOf = (rows: readonly Record<string, unknown>[]): number => {
+    const [number] = readAlone(rows.toReversed(), [{ name: "x", kind: "number" }], 2);
+    expect(number!.groups.slice(1).every((bin) => bin.rows >= 10)).toBe(true);
+    expect(number!.groups.reduce((sum, bin) => sum + bin.rows, 0)).toBe(
+      rows.reduce((sum, row) => sum + Number(row["rows"]), 0),
+    );
+    return aloneStrength("binary", number!.groups);
+  };
+  for (const rows of [1, 3, 7, 10]) {
+    expect(strengthOf([missing, ...bins(rows, (bin) => (bin < 10 ? 0 : rows))])).toBeGreaterThan(0.7);
+    expect(strengthOf([missing, ...bins(rows, () => rows / 2)])).toBeCloseTo(0, 12);
+  }
 });
 
 test("of a number the share of variance between groups; of classes the share of mistakes saved", () => {

@@ -15,6 +15,7 @@ import {
   readAlone,
   readScreen,
   screenSql,
+  type AloneAnswer,
   type AloneFeature,
 } from "@/core/guard/alone";
 import type { Finding } from "@/core/evaluate/judgement";
@@ -85,7 +86,7 @@ async function lookAlone(
   { frame, shape, rows }: PreparedFrame,
   features: readonly AloneFeature[],
   where: string,
-): Promise<ReturnType<typeof readAlone>> {
+): Promise<readonly AloneAnswer[]> {
   const classes = classCount(taskOf(plan, shape));
   const sampled = rows > ALONE_ROWS;
   const table = sampled ? scratch("sample", "guard") : frame;
@@ -99,14 +100,14 @@ async function lookAlone(
       `The guard checked single features on about ${formatNumber(ALONE_ROWS)} of ${formatNumber(rows)} rows, drawn at random.`,
     );
   }
-  const groups: ReturnType<typeof readAlone>[number][] = [];
+  const groups: AloneAnswer[] = [];
   for (const some of chunks(features, featuresInOnePass(Math.min(rows, ALONE_ROWS)))) {
     recorder.progress("features checked", groups.length, features.length);
     const answer = await session.run(
       aloneSql(quoteTable(table), sampled ? "" : where, some, classes),
       `${formatNumber(some.length)} ${some.length === 1 ? "feature" : "features"} alone against the target`,
     );
-    groups.push(...readAlone(answer, some.length, classes));
+    groups.push(...readAlone(answer, some, classes));
   }
   if (sampled) await session.run(`DROP TABLE ${quoteTable(table)}`, "drop the rows drawn for the guard");
   return groups;
