@@ -1,16 +1,17 @@
 import { formatNumber, formatShare } from "@/core/format/numbers";
 import { driftOf, MUCH_DRIFT, SOME_DRIFT, type Drift } from "@/core/evaluate/drift";
 import { FEW_VALUES, numberShape, type ColumnSpread, type SpreadShape } from "@/core/evaluate/spread";
+import { allOf, binary, column, double, integer } from "@/core/expression/ast";
+import { rowCountQuestion } from "@/core/questions/row-count";
 import {
-  distinctSql,
-  frequentLevelsSql,
-  gridSql,
+  distinctQuestion,
+  gridQuestion,
   inStatements,
+  levelsQuestion,
   MOST_LEVELS,
   MOST_OTHER_LEVELS,
-  readSpread,
-  spreadSql,
-} from "@/core/evaluate/drift-sql";
+  spreadQuestion,
+} from "@/core/questions/spread";
 import type { Task } from "@/core/learn/task";
 import { featureInputs, inputsToScore } from "@/core/plan/row-profile";
 import type { Delivery } from "@/core/pipeline/operating-schema";
@@ -19,8 +20,7 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import { outputColumn, PREDICTION_COLUMN, PROBABILITY_COLUMN } from "@/core/plan/score";
 import { TRAINING_PART } from "@/core/plan/split";
 import { problem } from "@/core/problem";
-import type { Relation, TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { filter, project, table, type Relation, type TableReference } from "@/core/relation/relation";
 import { DRAW_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { isNumber } from "@/core/value-type";
 import { clearAlert, raiseAlert } from "@/store/alerts";
@@ -42,27 +42,23 @@ const LEAST_ROWS = 50;
 /** Columns whose values are sorted by one statement. */
 const COLUMNS_OF_A_STATEMENT = 100;
 
-const finite = (values: unknown): number[] =>
-  ((values ?? []) as (number | null)[]).filter(
-    (value): value is number => value !== null && Number.isFinite(value),
-  );
+const finite = (values: readonly (number | null)[] | null): number[] =>
+  (values ?? []).filter((value): value is number => value !== null && Number.isFinite(value));
 
 async function shapeOfNumbers(
   session: WarehouseSession,
-  rows: string,
+  rows: Relation,
   names: readonly string[],
 ): Promise<SpreadShape[]> {
   const shapes: SpreadShape[] = [];
   for (let first = 0; first < names.length; first += COLUMNS_OF_A_STATEMENT) {
     const some = names.slice(first, first + COLUMNS_OF_A_STATEMENT);
-    const [row] = await session.run(gridSql(rows, some), "how each number is spread");
-    const few = some.filter((_, index) => Number(row?.[`d${index}`] ?? 0) <= FEW_VALUES);
-    const [listed] =
-      few.length === 0 ? [] : await session.run(distinctSql(rows, few), "values of numbers that have few");
+    const grids = await session.ask(gridQuestion(rows, some));
+    const few = some.filter((_, index) => grids[index]!.distinct <= FEW_VALUES);
+    const listed = few.length === 0 ? [] : await session.ask(distinctQuestion(rows, few));
     some.forEach((name, index) => {
-      const place = few.indexOf(name);
-      const values = place < 0 ? undefined : finite(listed?.[`v${place}`]);
-      shapes.push(numberShape(name, finite(row?.[`e${index}`]), values));
+      const values = listed[few.indexOf(name)];
+      shapes.push(numberShape(name, finite(grids[index]!.values), values && finite(values)));
     });
   }
   return shapes;
@@ -70,11 +66,10 @@ async function shapeOfNumbers(
 
 async function shapeOfCategory(
   session: WarehouseSession,
-  rows: string,
+  rows: Relation,
   column: string,
 ): Promise<SpreadShape> {
-  const found = await session.run(frequentLevelsSql(rows, column), `values of ${column}`);
-  const levels = found.map((item) => String(item["level"]));
+  const levels = await session.ask(levelsQuestion(rows, column));
   const listed = levels.length <= MOST_LEVELS + MOST_OTHER_LEVELS;
   return {
     column,
@@ -87,16 +82,19 @@ async function shapeOfCategory(
 
 async function spreads(
   session: WarehouseSession,
-  rows: string,
+  rows: Relation,
   shapes: readonly SpreadShape[],
+  runTime?: string,
 ): Promise<ColumnSpread[]> {
   const found: ColumnSpread[] = [];
-  for (const some of inStatements(shapes)) {
-    const [row] = await session.run(spreadSql(rows, some), "rows in each part of each column");
-    found.push(...readSpread(row ?? {}, some));
-  }
+  for (const some of inStatements(shapes))
+    found.push(...(await session.ask(spreadQuestion(rows, some), runTime)));
   return found;
 }
+
+/** Predictions of a table of scored rows, under the name that spreads know them by. */
+const predictionsIn = (scored: TableReference, name: string): Relation =>
+  project(table(scored, [name]), [{ name: PREDICTION_COLUMN, expression: column(name) }]);
 
 /** How the columns that features are made from, and the predictions of the holdout, are spread: what later rows are held against. */
 export async function noteSpreads(
@@ -114,15 +112,20 @@ export async function noteSpreads(
   const categories = base
     ? names.filter((name) => ["text", "boolean"].includes(known.get(name)?.type ?? ""))
     : [];
-  const from = base ?? prepared.frame;
   const share = prepared.rows > MOST_ROWS ? MOST_ROWS / prepared.rows : 1;
   const wanted = [...numbers, ...categories];
-  const rows = `SELECT ${wanted.map(quoteIdentifier).join(", ")} FROM ${quoteTable(from)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}${share < 1 ? ` AND ${quoteIdentifier(DRAW_COLUMN)} < ${share}` : ""}`;
+  const rows = filter(
+    table(base ?? prepared.frame, [...wanted, PART_COLUMN, DRAW_COLUMN]),
+    allOf([
+      binary(column(PART_COLUMN), "=", integer(TRAINING_PART)),
+      ...(share < 1 ? [binary(column(DRAW_COLUMN), "<", double(share))] : []),
+    ]),
+  );
   const shapes = wanted.length === 0 ? [] : await shapeOfNumbers(session, rows, numbers);
-  for (const column of categories) shapes.push(await shapeOfCategory(session, rows, column));
+  for (const name of categories) shapes.push(await shapeOfCategory(session, rows, name));
   const found = await spreads(session, rows, shapes);
   if (task.kind === "classes") return found;
-  const predicted = `SELECT ${quoteIdentifier(outputColumn(0))} AS ${quoteIdentifier(PREDICTION_COLUMN)} FROM ${quoteTable(holdout)}`;
+  const predicted = predictionsIn(holdout, outputColumn(0));
   return [
     ...found,
     ...(await spreads(session, predicted, await shapeOfNumbers(session, predicted, [PREDICTION_COLUMN]))),
@@ -132,7 +135,6 @@ export async function noteSpreads(
 interface Measured {
   readonly plan: CheckedPlan;
   readonly model: ModelRow;
-  readonly print: (relation: Relation) => string;
   readonly stage: TableReference;
   readonly task: Task;
   readonly run: RunRow;
@@ -143,37 +145,24 @@ interface Measured {
 export async function measureDrift(
   context: Context,
   session: WarehouseSession,
-  { plan, model, print, stage, task, run, delivery }: Measured,
+  { plan, model, stage, task, run, delivery }: Measured,
 ): Promise<string> {
   const before = model.data.spreads ?? [];
   if (before.length === 0) return "the version has no training distributions";
-  const [counted] = await session.run(
-    `SELECT count(*)::integer AS rows FROM ${quoteTable(stage)}`,
-    "rows that were scored",
-  );
-  const rows = Number(counted?.["rows"] ?? 0);
+  const rows = await session.ask(rowCountQuestion(table(stage, []), "rows that were scored"));
   if (rows < LEAST_ROWS) return `${rows} rows are too few`;
   const inputs = before.filter((value) => value.column !== PREDICTION_COLUMN);
   const prediction = before.filter((value) => value.column === PREDICTION_COLUMN);
+  const wanted = inputs.map((input) => input.column);
+  const predicted = predictionsIn(stage, task.kind === "binary" ? PROBABILITY_COLUMN : PREDICTION_COLUMN);
   const now = [
-    ...(inputs.length === 0
-      ? []
-      : await spreads(
-          session,
-          print(
-            inputsToScore(
-              plan,
-              model.learned,
-              inputs.map((input) => input.column),
-            ),
-          ),
-          inputs,
-        )),
     ...(await spreads(
       session,
-      `SELECT ${quoteIdentifier(task.kind === "binary" ? PROBABILITY_COLUMN : PREDICTION_COLUMN)} AS ${quoteIdentifier(PREDICTION_COLUMN)} FROM ${quoteTable(stage)}`,
-      prediction,
+      inputsToScore(plan, model.learned, wanted),
+      inputs,
+      run.runTime.toISOString(),
     )),
+    ...(await spreads(session, predicted, prediction)),
   ];
   const found = [...inputs, ...prediction]
     .flatMap((input, index): Drift[] => {

@@ -205,7 +205,6 @@ export async function scoreRun(
         const found = await measureDrift(context, session, {
           plan,
           model,
-          print,
           stage,
           task: taskOf(plan, model.shape),
           run,

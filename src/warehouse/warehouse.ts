@@ -1,5 +1,7 @@
 import type pg from "pg";
 import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/evaluate/leaving";
+import type { Question } from "@/core/questions/question";
+import { printRelation } from "@/core/relation/print";
 import { currentAsker } from "./asking";
 import { copyOut } from "./copy-out";
 import { SilenceWatch } from "./silence";
@@ -153,6 +155,11 @@ export class WarehouseSession {
   /** Runs one statement and records it with its time and rows. */
   async run(sql: string, purpose: string, values: readonly unknown[] = []): Promise<Rows> {
     return (await this.perform(sql, purpose, values)).rows as Rows;
+  }
+
+  /** Answers a question. @param runTime the logical time that its rows are of, as an ISO 8601 text with offset */
+  async ask<Answer>({ relation, purpose, read }: Question<Answer>, runTime = ""): Promise<Answer> {
+    return read(await this.run(printRelation(relation, { runTime }), purpose));
   }
 
   /** Runs one statement and gives how many rows it wrote. */

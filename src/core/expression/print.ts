@@ -69,6 +69,9 @@ const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = 
     `(array_agg(${value} ORDER BY ${order}, ${value}) FILTER (WHERE ${value} IS NOT NULL))[1]`,
   last_by: ([value, order]) =>
     `(array_agg(${value} ORDER BY ${order} DESC, ${value} DESC) FILTER (WHERE ${value} IS NOT NULL))[1]`,
+  distinct_values: ([value]) => `array_agg(DISTINCT ${value})`,
+  quantiles: (args) =>
+    `percentile_disc(ARRAY[${args.slice(0, -1).join(", ")}]) WITHIN GROUP (ORDER BY ${args.at(-1)})`,
   share: ([condition]) => `avg(CAST(CAST(${condition} AS integer) AS double precision))`,
   array_element: ([array, place]) => `(${array})[${place}]`,
   regexp_group: ([value, pattern, group]) => `(regexp_match(${value}, ${pattern}))[${group}]`,

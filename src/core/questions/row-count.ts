@@ -1,0 +1,17 @@
+import { z } from "zod";
+import { call, cast } from "../expression/ast";
+import { aggregateRows, type Relation } from "../relation/relation";
+import { doubleValue, onlyRow, type Question } from "./question";
+
+const countRow = z.object({ rows: doubleValue });
+
+/** How many rows there are. */
+export const rowCountQuestion = (rows: Relation, purpose: string): Question<number> => ({
+  relation: aggregateRows(
+    rows,
+    [],
+    [{ name: "rows", expression: cast({ ...call("count"), star: true }, "double precision") }],
+  ),
+  purpose,
+  read: (found) => onlyRow(found, countRow).rows,
+});
