@@ -1,5 +1,6 @@
 import { METRICS, type MetricName } from "@/core/evaluate/metrics";
-import { answeredSql, readTruth } from "@/core/evaluate/truth-sql";
+import { readTruth } from "@/core/evaluate/truth";
+import { answeredQuestion } from "@/core/questions/truth";
 import { formatNumber } from "@/core/format/numbers";
 import { findTable } from "@/core/plan/catalog";
 import { answerNames, type OnDemand } from "@/core/plan/on-demand";
@@ -60,11 +61,8 @@ export async function measureAnswers(
   plan: CheckedPlan,
 ): Promise<{ readonly value: AnsweredRows; readonly detail: string }> {
   const { kind } = plan.file.roles.target;
-  const [row] = await session.run(
-    answeredSql(stage, answerNames(plan).answer, kind),
-    "compare predictions with targets",
-  );
-  const { answered, figures } = readTruth(row ?? { answered: 0, day: "" }, kind);
+  const sums = await session.ask(answeredQuestion(stage, answerNames(plan).answer, kind));
+  const { answered, figures } = readTruth(sums, kind);
   const value: AnsweredRows = {
     answered,
     figures,

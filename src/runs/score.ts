@@ -238,7 +238,7 @@ export async function scoreRun(
     if (!onDemand)
       await recorder
         .doing("compare earlier predictions with actuals", async () => {
-          const found = await measureTruth(context, session, { plan, model, print, run, delivery }).catch(
+          const found = await measureTruth(context, session, { plan, model, run, delivery }).catch(
             (error: unknown) => `not measured: ${errorText(error)}`,
           );
           return { value: undefined, detail: found };

@@ -2,14 +2,8 @@ import { formatCount, formatNumber } from "@/core/format/numbers";
 import { keptCurve } from "@/core/evaluate/kept-curve";
 import { METRICS, type Figures, type MetricName } from "@/core/evaluate/metrics";
 import { promisedFigures } from "@/core/evaluate/promise";
-import {
-  measuredMetrics,
-  readTruth,
-  summarise,
-  TRUE_ANSWER,
-  truthSql,
-  type TruthDay,
-} from "@/core/evaluate/truth-sql";
+import { measuredMetrics, readTruth, summarise, type TruthDay } from "@/core/evaluate/truth";
+import { TRUE_ANSWER, truthQuestion } from "@/core/questions/truth";
 import { cast, column } from "@/core/expression/ast";
 import { columnsOf } from "@/core/expression/visit";
 import { PlanBuilder } from "@/core/plan/build";
@@ -77,7 +71,6 @@ const promisedBy = (model: ModelRow, threshold: number): Figures =>
 interface TruthWork {
   readonly plan: CheckedPlan;
   readonly model: ModelRow;
-  readonly print: (relation: Relation) => string;
   readonly run: RunRow;
   readonly delivery: Delivery;
 }
@@ -89,24 +82,29 @@ interface TruthWork {
 export async function measureTruth(
   context: Context,
   session: WarehouseSession,
-  { plan, model, print, run, delivery }: TruthWork,
+  { plan, model, run, delivery }: TruthWork,
 ): Promise<string> {
   const { db } = context.store;
   const { kind } = plan.file.roles.target;
   const tables = await tablesThere(session, tablesOf(delivery));
   if (tables.length === 0) return "no prediction table yet";
-  const rows = await session.run(
-    truthSql({
-      truth: print(truthRelation(plan, model)),
+  const sums = await session.ask(
+    truthQuestion({
+      truth: truthRelation(plan, model),
       tables,
       key: plan.file.roles.key,
       kind,
       since: new Date(run.runTime.getTime() - DAYS_BACK * DAY).toISOString(),
       until: run.runTime.toISOString(),
     }),
-    "compare earlier predictions with actuals",
+    run.runTime.toISOString(),
   );
-  const days = rows.map((row) => readTruth(row, kind));
+  const days = sums.map(({ version, day, predicted, ...rest }): TruthDay => ({
+    version,
+    day,
+    predicted,
+    ...readTruth(rest, kind),
+  }));
   const models = new Map((await listModels(db, run.pipelineId)).map((model) => [model.number, model]));
   await keepTruth(
     db,

@@ -1,6 +1,6 @@
 import { group } from "d3-array";
 import { METRICS, type MetricName } from "@/core/evaluate/metrics";
-import { measuredMetrics } from "@/core/evaluate/truth-sql";
+import { measuredMetrics } from "@/core/evaluate/truth";
 import { slotsBetween } from "@/core/schedule/slots";
 import { threadOf, type Mark, type ScheduledRun } from "@/core/schedule/thread";
 import { isTimed } from "@/runs/due";

@@ -35,7 +35,8 @@ export function printRelation(relation: Relation, context: PrintContext): string
 class Printer {
   readonly ctes: { readonly name: string; readonly sql: string }[] = [];
   private readonly taken = new Set<string>();
-  private readonly shared = new Map<Relation, Block>();
+  /** Names of the common table expressions of relations that several parents read. */
+  private readonly shared = new Map<Relation, string>();
 
   constructor(private readonly context: PrintContext) {}
 
@@ -48,11 +49,11 @@ class Printer {
       case "given":
         return this.source(quoteIdentifier(relation.name), this.free(relation.name), relation.columns, []);
       case "label": {
-        const known = this.shared.get(relation);
-        if (known) return known;
         const inner = this.block(relation.input);
         return { ...inner, labels: [...inner.labels, relation.name] };
       }
+      case "common":
+        return this.asShared(relation);
       case "fence":
         return this.asFenced(this.block(relation.input));
       case "project": {
@@ -237,6 +238,17 @@ class Printer {
       block.items.map((item) => item.name),
       block.labels,
     );
+  }
+
+  /** The same common table expression for every parent, under a name of its own in each. */
+  private asShared(relation: Extract<Relation, { kind: "common" }>): Block {
+    const known = this.shared.get(relation);
+    if (known !== undefined)
+      return this.source(quoteIdentifier(known), this.free(known), outputColumns(relation), []);
+    const inner = this.block(relation.input);
+    const block = this.asCte({ ...inner, labels: [...inner.labels, relation.name] });
+    this.shared.set(relation, block.alias);
+    return block;
   }
 
   /** A sub-select in place: as a common table expression, PostgreSQL would write its rows down first. */

@@ -11,6 +11,9 @@ export function prune(relation: Relation, needed: ReadonlySet<string>): Relation
     case "table":
     case "given":
       return { ...relation, columns: relation.columns.filter((name) => needed.has(name)) };
+    // Other parents may read what this one does not.
+    case "common":
+      return relation;
     case "label":
     case "fence":
       return { ...relation, input: prune(relation.input, needed) };

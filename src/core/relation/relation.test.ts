@@ -3,6 +3,7 @@ import { printRelation } from "./print";
 import { prune } from "./prune";
 import {
   aggregateRows,
+  common,
   fence,
   filter,
   keepColumns,
@@ -114,4 +115,24 @@ test("what nobody reads is not asked for; rows never change", () => {
   expect(sql).toContain("LEFT JOIN");
   expect(sql).toContain('"status" IS NOT NULL');
   expect(outputColumns(prune(wide, new Set(["id", "town"])))).toEqual(expect.arrayContaining(["id", "town"]));
+});
+
+test("rows that several parents read are written once, and read under a name of their own by each", () => {
+  const kept = common(filter(parcels, isNotNull(column("status"))), "kept");
+  const perSite = aggregateRows(
+    kept,
+    ["site"],
+    [{ name: "rows", expression: { ...call("count"), star: true } }],
+  );
+  const joined: Relation = {
+    kind: "join",
+    how: "inner",
+    left: prune(kept, new Set(["id"])),
+    right: perSite,
+    on: [{ left: "site", right: "site" }],
+    take: [{ from: "rows", name: "rows" }],
+  };
+  const sql = print(keepColumns(joined, ["id", "rows"]));
+  expect(sql.match(/"status" IS NOT NULL/g)).toHaveLength(1);
+  expect(sql).toContain('FROM "kept" AS "kept 2"');
 });

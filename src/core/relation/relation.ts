@@ -66,6 +66,8 @@ export type Relation =
     }
   /** Computes its columns once, whatever reads them: keeps the planner from repeating a long expression. */
   | { readonly kind: "fence"; readonly input: Relation }
+  /** Rows that several parents read: computed once, and named for readers of the SQL. */
+  | { readonly kind: "common"; readonly input: Relation; readonly name: string }
   /** Gives the rows so far a name that readers of the SQL will recognise: the step that made them. */
   | { readonly kind: "label"; readonly input: Relation; readonly name: string };
 
@@ -79,6 +81,7 @@ export function outputColumns(relation: Relation): readonly string[] {
       return relation.items.map((item) => item.name);
     case "filter":
     case "label":
+    case "common":
     case "fence":
     case "limit":
       return outputColumns(relation.input);
@@ -111,6 +114,7 @@ export const project = (input: Relation, items: readonly NamedExpression[]): Rel
   items,
 });
 export const label = (input: Relation, name: string): Relation => ({ kind: "label", input, name });
+export const common = (input: Relation, name: string): Relation => ({ kind: "common", input, name });
 export const fence = (input: Relation): Relation => ({ kind: "fence", input });
 export const aggregateRows = (
   input: Relation,
@@ -149,6 +153,7 @@ export function inputsOf(relation: Relation): readonly Relation[] {
     case "filter":
     case "aggregate":
     case "label":
+    case "common":
     case "fence":
     case "limit":
     case "unpivot":
@@ -171,6 +176,7 @@ export function withInputs(relation: Relation, change: (input: Relation) => Rela
     case "filter":
     case "aggregate":
     case "label":
+    case "common":
     case "fence":
     case "limit":
     case "unpivot":

@@ -102,6 +102,7 @@ class Descents {
               : division,
         };
       case "fence":
+      case "common":
         return from;
       case "filter":
         return { origins, division: both(division, windowsOf(relation.condition, origins)) };

@@ -51,6 +51,7 @@ export function inferColumns(relation: Relation, context: InferContext): ColumnS
     case "table":
       return context.source(relation.source.table);
     case "label":
+    case "common":
     case "fence":
       return inferColumns(relation.input, context);
     case "filter": {

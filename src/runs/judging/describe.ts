@@ -1,5 +1,5 @@
 import { describeModel } from "@/core/evaluate/description";
-import { summarise } from "@/core/evaluate/truth-sql";
+import { summarise } from "@/core/evaluate/truth";
 import { factsOf, type Algorithm } from "@/core/learn/algorithms";
 import { taskFor } from "@/core/learn/task";
 import { problem, ProblemError, unwrap } from "@/core/problem";

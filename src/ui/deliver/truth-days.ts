@@ -1,6 +1,6 @@
 import type { Figures, MetricName } from "@/core/evaluate/metrics";
 import { promiseKept, shareBounds, type PromiseKept } from "@/core/evaluate/promise";
-import { summarise } from "@/core/evaluate/truth-sql";
+import { summarise } from "@/core/evaluate/truth";
 import type { ModelSummary } from "@/store/models";
 import type { TruthRow } from "@/store/truth";
 import type { Point } from "../charts/series";

@@ -1,6 +1,6 @@
 import { METRICS, type MetricName } from "@/core/evaluate/metrics";
 import { promisedFigures, type Promised } from "@/core/evaluate/promise";
-import { measuredMetrics } from "@/core/evaluate/truth-sql";
+import { measuredMetrics } from "@/core/evaluate/truth";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";

@@ -1,7 +1,7 @@
 import { figureMaker, type ScoredRows } from "./figures";
 import { promisedFigures } from "./promise";
 import { scoreCurve } from "./score-curve";
-import { summarise, type TruthDay } from "./truth-sql";
+import { summarise, type TruthDay } from "./truth";
 
 test("figures of many days of few answers are those of all answers together", () => {
   const days = Array.from({ length: 100 }, (_, day) => [10 * day, 10 * day + 1]);
