@@ -1,4 +1,3 @@
-import { quoteTable } from "@/core/sql/quote";
 import { endedRuns, forgetRecords } from "@/store/runs";
 import { noteCleaned, readKeeping, type Cleaned } from "@/store/settings";
 import type { Context } from "./context";
@@ -36,10 +35,7 @@ export async function cleanUp(context: Context): Promise<Cleaned> {
     for (const { name, run, sealed } of ours) {
       const end = ended.get(run);
       if (!end || (sealed && end.state === "failed" && end.hours < keeping.stageHours)) continue;
-      await session.run(
-        `DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: name })}`,
-        "drop tables left by a run",
-      );
+      await session.drop({ schema: scratchSchema, table: name }, "drop tables left by a run");
       tables += 1;
     }
   } finally {

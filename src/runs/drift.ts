@@ -1,8 +1,9 @@
 import { formatNumber, formatShare } from "@/core/format/numbers";
 import { driftOf, MUCH_DRIFT, SOME_DRIFT, type Drift } from "@/core/evaluate/drift";
 import { FEW_VALUES, numberShape, type ColumnSpread, type SpreadShape } from "@/core/evaluate/spread";
-import { allOf, binary, column, double, integer } from "@/core/expression/ast";
+import { column } from "@/core/expression/ast";
 import { rowCountQuestion } from "@/core/questions/row-count";
+import { trainingRows } from "@/core/questions/training-rows";
 import {
   distinctQuestion,
   gridQuestion,
@@ -18,10 +19,8 @@ import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { BaseTable } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { outputColumn, PREDICTION_COLUMN, PROBABILITY_COLUMN } from "@/core/plan/score";
-import { TRAINING_PART } from "@/core/plan/split";
 import { problem } from "@/core/problem";
-import { filter, project, table, type Relation, type TableReference } from "@/core/relation/relation";
-import { DRAW_COLUMN, PART_COLUMN } from "@/core/steps/step";
+import { project, table, type Relation, type TableReference } from "@/core/relation/relation";
 import { isNumber } from "@/core/value-type";
 import { clearAlert, raiseAlert } from "@/store/alerts";
 import { addDrift } from "@/store/drift";
@@ -84,11 +83,9 @@ async function spreads(
   session: WarehouseSession,
   rows: Relation,
   shapes: readonly SpreadShape[],
-  runTime?: string,
 ): Promise<ColumnSpread[]> {
   const found: ColumnSpread[] = [];
-  for (const some of inStatements(shapes))
-    found.push(...(await session.ask(spreadQuestion(rows, some), runTime)));
+  for (const some of inStatements(shapes)) found.push(...(await session.ask(spreadQuestion(rows, some))));
   return found;
 }
 
@@ -114,13 +111,7 @@ export async function noteSpreads(
     : [];
   const share = prepared.rows > MOST_ROWS ? MOST_ROWS / prepared.rows : 1;
   const wanted = [...numbers, ...categories];
-  const rows = filter(
-    table(base ?? prepared.frame, [...wanted, PART_COLUMN, DRAW_COLUMN]),
-    allOf([
-      binary(column(PART_COLUMN), "=", integer(TRAINING_PART)),
-      ...(share < 1 ? [binary(column(DRAW_COLUMN), "<", double(share))] : []),
-    ]),
-  );
+  const rows = trainingRows(base ?? prepared.frame, wanted, share);
   const shapes = wanted.length === 0 ? [] : await shapeOfNumbers(session, rows, numbers);
   for (const name of categories) shapes.push(await shapeOfCategory(session, rows, name));
   const found = await spreads(session, rows, shapes);
@@ -156,12 +147,7 @@ export async function measureDrift(
   const wanted = inputs.map((input) => input.column);
   const predicted = predictionsIn(stage, task.kind === "binary" ? PROBABILITY_COLUMN : PREDICTION_COLUMN);
   const now = [
-    ...(await spreads(
-      session,
-      inputsToScore(plan, model.learned, wanted),
-      inputs,
-      run.runTime.toISOString(),
-    )),
+    ...(await spreads(session, inputsToScore(plan, model.learned, wanted), inputs)),
     ...(await spreads(session, predicted, prediction)),
   ];
   const found = [...inputs, ...prediction]

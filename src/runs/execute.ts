@@ -76,7 +76,10 @@ export async function executeRun(context: Context, runId: string, worker: string
   });
   let failed = true;
   try {
-    session = await context.warehouse.session(recorder.statement);
+    session = await context.warehouse.session({
+      record: recorder.statement,
+      runTime: run.runTime.toISOString(),
+    });
     await recorder.say(
       "info",
       run.attempt === 1

@@ -7,7 +7,6 @@ import { freshRows, tablesOf } from "@/core/plan/deliver";
 import { needsBase } from "@/core/plan/frame";
 import { featuresRelation, type FeatureStamps } from "@/core/plan/prepared-features";
 import { problem, ProblemError, unwrap } from "@/core/problem";
-import { quoteTable } from "@/core/sql/quote";
 import { modelById } from "@/store/models";
 import { pipelineById, type PipelineVersionRow } from "@/store/pipelines";
 import type { RunEnd } from "@/store/runs";
@@ -177,10 +176,7 @@ async function stageFeatures(
       stamps,
       narrow: (found) => freshRows(plan, delivery, found, fresh),
     });
-    const made = await session.affected(
-      `CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${shop.print(relation)}`,
-      "staged features",
-    );
+    const made = await session.materialize(relation, stage, "staged features");
     return { value: made, rows: made };
   });
   if (!kept) await sealTable(session, stage, madeFrom, rows);

@@ -17,7 +17,6 @@ import { cast, integer, text as textLiteral } from "@/core/expression/ast";
 import { sha256 } from "@/core/hash";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { printRelation } from "@/core/relation/print";
-import { quoteTable } from "@/core/sql/quote";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { recordFile, type RunEnd } from "@/store/runs";
@@ -165,7 +164,7 @@ export async function scoreRun(
         fitsStatement(model.model) && delivery.reasons === 0
           ? undefined
           : await scoreByTables(
-              { context, recorder, session, plan, print },
+              { context, recorder, session, plan },
               model,
               { columns, reasons: delivery.reasons },
               narrow,
@@ -185,8 +184,9 @@ export async function scoreRun(
           { name: "scored_at", expression: cast(textLiteral(scoredAt), "timestamptz") },
         ],
       });
-      const rows = await session.affected(
-        `CREATE UNLOGGED TABLE ${quoteTable(stage)} AS\n${print(routed(plan, delivery, answered ? tellAnswers(plan, relation) : relation))}`,
+      const rows = await session.materialize(
+        routed(plan, delivery, answered ? tellAnswers(plan, relation) : relation),
+        stage,
         "staged predictions",
       );
       return { value: rows, rows };
@@ -275,30 +275,21 @@ async function scoreByTables(
     readonly recorder: RunRecorder;
     readonly session: WarehouseSession;
     readonly plan: CheckedPlan;
-    readonly print: (relation: Relation) => string;
   },
   { model, learned, shape, judgement }: ModelRow,
   { columns, reasons }: Pick<Delivery, "columns" | "reasons">,
   narrow: (rows: Relation) => Relation,
 ): Promise<TableReference> {
-  const { context, recorder, session, plan, print } = work;
+  const { context, recorder, session, plan } = work;
   const { run } = recorder;
   const [inputs, outputs] = (["inputs", "outputs"] as const).map((purpose) =>
     scratchTable(context.warehouse, purpose, run.id, run.attempt),
   ) as [TableReference, TableReference];
   const relation = inputRelation(plan, learned, model, [...plan.file.roles.key, ...columns], narrow);
   const stays = reasons === 0 && model.fit.engine === "warehouse";
-  await session.run(
-    `CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${print(relation)}`,
-    stays ? "rows to score" : "rows to score here",
-  );
+  await session.materialize(relation, inputs, stays ? "rows to score" : "rows to score here");
   if (stays) {
-    await scoreInPieces(
-      { session, print, pace: recorder },
-      { inputs, outputs },
-      model,
-      outputColumns(relation),
-    );
+    await scoreInPieces({ session, pace: recorder }, { inputs, outputs }, model, outputColumns(relation));
     return outputs;
   }
   const read = columnsRead(model);

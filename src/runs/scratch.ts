@@ -134,8 +134,5 @@ export async function dropScratch(
     [scratchSchema, judged ? allTables(runId) : runTables(runId), keepSealed],
   );
   for (const row of left)
-    await session.run(
-      `DROP TABLE IF EXISTS ${quoteTable({ schema: scratchSchema, table: String(row["name"]) })}`,
-      "drop a scratch table",
-    );
+    await session.drop({ schema: scratchSchema, table: String(row["name"]) }, "drop a scratch table");
 }

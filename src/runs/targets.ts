@@ -73,7 +73,7 @@ async function comingColumns(
     "determine the columns of the predictions",
   );
   const found = await stagedColumns(session, scratch);
-  await session.run(`DROP TABLE ${quoteTable(scratch)}`, "drop a scratch table");
+  await session.drop(scratch, "drop a scratch table");
   return reasons > 0 ? [...found, { name: REASONS_COLUMN, type: "jsonb" }] : found;
 }
 

@@ -97,7 +97,6 @@ export async function measureTruth(
       since: new Date(run.runTime.getTime() - DAYS_BACK * DAY).toISOString(),
       until: run.runTime.toISOString(),
     }),
-    run.runTime.toISOString(),
   );
   const days = sums.map(({ version, day, predicted, ...rest }): TruthDay => ({
     version,

@@ -2,6 +2,8 @@ import type pg from "pg";
 import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/evaluate/leaving";
 import type { Question } from "@/core/questions/question";
 import { printRelation } from "@/core/relation/print";
+import type { Relation, TableReference } from "@/core/relation/relation";
+import { quoteTable } from "@/core/sql/quote";
 import { currentAsker } from "./asking";
 import { copyOut } from "./copy-out";
 import { SilenceWatch } from "./silence";
@@ -27,6 +29,13 @@ const runLockSeconds = (): number => Number(process.env["RAVLEN_LOCK_SECONDS"]) 
 
 /** How long a statement of a run may take, in minutes. */
 export const statementMinutes = (): number => Number(process.env["RAVLEN_STATEMENT_MINUTES"]) || 120;
+
+export interface SessionOptions {
+  /** Is given every statement that was run. */
+  readonly record: (statement: StatementRecord) => void;
+  /** The logical time of questions, as an ISO 8601 text with offset. */
+  readonly runTime: string;
+}
 
 export type Rows = readonly Readonly<Record<string, unknown>>[];
 
@@ -100,7 +109,10 @@ export class Warehouse {
   }
 
   /** One session of the writer, for work that belongs together: temporary tables, transactions, many questions. */
-  async session(record: (statement: StatementRecord) => void = () => undefined): Promise<WarehouseSession> {
+  async session({
+    record = () => undefined,
+    runTime = new Date().toISOString(),
+  }: Partial<SessionOptions> = {}): Promise<WarehouseSession> {
     const client = await this.silence.connect(this.writers);
     // A connection lost between two statements must end the run, not the process.
     const broken = (): void => undefined;
@@ -113,7 +125,7 @@ export class Warehouse {
       `SET lock_timeout = ${Math.trunc(1000 * runLockSeconds())}; SET statement_timeout = ${Math.trunc(60_000 * statementMinutes())}`,
     );
     const { rows } = await client.query<{ pid: number }>("SELECT pg_backend_pid() AS pid");
-    return new WarehouseSession(client, rows[0]?.pid ?? 0, record, () =>
+    return new WarehouseSession(client, rows[0]?.pid ?? 0, { record, runTime }, () =>
       client.removeListener("error", broken),
     );
   }
@@ -148,7 +160,7 @@ export class WarehouseSession {
   constructor(
     readonly client: pg.PoolClient,
     readonly pid: number,
-    private readonly record: (statement: StatementRecord) => void,
+    private readonly options: SessionOptions,
     private readonly released: () => void,
   ) {}
 
@@ -157,9 +169,22 @@ export class WarehouseSession {
     return (await this.perform(sql, purpose, values)).rows as Rows;
   }
 
-  /** Answers a question. @param runTime the logical time that its rows are of, as an ISO 8601 text with offset */
-  async ask<Answer>({ relation, purpose, read }: Question<Answer>, runTime = ""): Promise<Answer> {
-    return read(await this.run(printRelation(relation, { runTime }), purpose));
+  /** Answers a question about the rows at the session's logical time. */
+  async ask<Answer>({ relation, purpose, read }: Question<Answer>): Promise<Answer> {
+    return read(await this.run(printRelation(relation, this.options), purpose));
+  }
+
+  /** Computes rows into a new scratch table. @returns how many rows there are */
+  async materialize(relation: Relation, into: TableReference, purpose: string): Promise<number> {
+    return this.affected(
+      `CREATE UNLOGGED TABLE ${quoteTable(into)} AS\n${printRelation(relation, this.options)}`,
+      purpose,
+    );
+  }
+
+  /** Drops a table, which need not be there. */
+  async drop(table: TableReference, purpose: string): Promise<void> {
+    await this.run(`DROP TABLE IF EXISTS ${quoteTable(table)}`, purpose);
   }
 
   /** Runs one statement and gives how many rows it wrote. */
@@ -170,7 +195,7 @@ export class WarehouseSession {
   private async perform(sql: string, purpose: string, values: readonly unknown[]): Promise<pg.QueryResult> {
     const started = performance.now();
     const result = await this.waiting(() => this.client.query(sql, [...values]));
-    this.record({ sql, purpose, milliseconds: performance.now() - started, rows: result.rowCount });
+    this.options.record({ sql, purpose, milliseconds: performance.now() - started, rows: result.rowCount });
     this.leave({ values: countValues(result.rows) });
     return result;
   }
@@ -199,7 +224,7 @@ export class WarehouseSession {
 
   /** Records a statement that was run on the client itself, such as a COPY. */
   note(record: StatementRecord): void {
-    this.record(record);
+    this.options.record(record);
   }
 
   /** Counts what came out of the warehouse in another way than as the answer to a statement, or says what kind of rows an answer was. */

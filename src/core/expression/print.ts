@@ -72,6 +72,7 @@ const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = 
   distinct_values: ([value]) => `array_agg(DISTINCT ${value})`,
   quantiles: (args) =>
     `percentile_disc(ARRAY[${args.slice(0, -1).join(", ")}]) WITHIN GROUP (ORDER BY ${args.at(-1)})`,
+  row_hash: (args) => `hash_record_extended(ROW(${args.join(", ")}), 0)`,
   share: ([condition]) => `avg(CAST(CAST(${condition} AS integer) AS double precision))`,
   array_element: ([array, place]) => `(${array})[${place}]`,
   regexp_group: ([value, pattern, group]) => `(regexp_match(${value}, ${pattern}))[${group}]`,

@@ -1,11 +1,5 @@
-import { hidden } from "../sql/hidden";
-import { quoteDouble, quoteIdentifier } from "../sql/quote";
-import { DRAW_COLUMN } from "../steps/step";
-import { TARGET_COLUMN } from "../plan/frame-columns";
 import type { Task } from "../learn/task";
 
-/** Bins that a number is cut into when it is looked at alone. */
-const BINS = 20;
 /** Levels or values with fewer rows than this are taken together: alone they fit any answer. */
 const LEAST_ROWS = 10;
 
@@ -23,54 +17,6 @@ export interface AloneFeature {
   readonly kind: "number" | "category";
 }
 
-/** Values that one statement sorts: enough for many features in one pass, few enough to sort mostly in memory. */
-const MOST_VALUES = 2_000_000;
-
-/** How many features are looked at in one pass over so many rows. */
-export const featuresInOnePass = (rows: number): number =>
-  Math.min(200, Math.max(1, Math.floor(MOST_VALUES / Math.max(1, rows))));
-
-/** What a row has beside the user's columns while it is taken apart: a feature's place and value. */
-const [PLACE, VALUE, LOOKED] = ["place", "value", "looked"].map(hidden) as [string, string, string];
-
-/**
- * Groups of several features in one pass over the rows, as SQL: quantile bins of numbers, codes of categories. Each row of the
- * answer is one group: the place of its feature, rows, sum and squares of the target, how many different values, and c0, c1 and so
- * on with the rows of each class where there are several.
- */
-export function aloneSql(
-  table: string,
-  where: string,
-  features: readonly AloneFeature[],
-  classes: number,
-): string {
-  const values = features.map(({ name }, place) => `(${place}, ${quoteIdentifier(name)}::double precision)`);
-  const longRows = `SELECT ${PLACE}, ${VALUE}, ${quoteIdentifier(TARGET_COLUMN)} AS y FROM ${table} CROSS JOIN LATERAL (VALUES ${values.join(", ")}) AS ${LOOKED}(${PLACE}, ${VALUE})${where === "" ? "" : ` WHERE ${where}`}`;
-  const categories = features.flatMap(({ kind }, place) => (kind === "category" ? [place] : []));
-  const code =
-    categories.length > 0 ? `WHEN ${PLACE} IN (${categories.join(", ")}) THEN ${VALUE}::integer ` : "";
-  const part = `CASE ${code}WHEN ${VALUE} IS NULL THEN 0 ELSE ntile(${BINS}) OVER (PARTITION BY ${PLACE}, ${VALUE} IS NULL ORDER BY ${VALUE}) END`;
-  const byClass =
-    classes > 2
-      ? Array.from(
-          { length: classes },
-          (_, index) => `, count(*) FILTER (WHERE y = ${index})::double precision AS c${index}`,
-        ).join("")
-      : "";
-  return `SELECT place, part, count(*)::double precision AS rows, sum(y) AS sum, sum(y * y) AS squares, count(DISTINCT x)::double precision AS values${byClass} FROM (SELECT ${PLACE} AS place, ${VALUE} AS x, y, ${part} AS part FROM (${longRows}) AS long) AS parts GROUP BY 1, 2`;
-}
-
-/** Training rows drawn at random, with the target and the named features, as SQL. */
-export function drawnRowsSql(
-  frame: string,
-  where: string,
-  features: readonly AloneFeature[],
-  share: number,
-): string {
-  const columns = [TARGET_COLUMN, ...features.map(({ name }) => name)].map(quoteIdentifier);
-  return `SELECT ${columns.join(", ")} FROM ${frame} WHERE ${where} AND ${quoteIdentifier(DRAW_COLUMN)} < ${quoteDouble(share)}`;
-}
-
 const addGroups = (left: AloneGroup, right: AloneGroup): AloneGroup => ({
   rows: left.rows + right.rows,
   sum: left.sum + right.sum,
@@ -79,7 +25,7 @@ const addGroups = (left: AloneGroup, right: AloneGroup): AloneGroup => ({
 });
 
 /** Neighbouring bins put together until each has enough rows. @param bins in the order of their values */
-function mergedBins(bins: readonly AloneGroup[]): readonly AloneGroup[] {
+export function mergedBins(bins: readonly AloneGroup[]): readonly AloneGroup[] {
   const merged: AloneGroup[] = [];
   for (const bin of bins) {
     const last = merged.at(-1);
@@ -97,61 +43,6 @@ export interface AloneAnswer {
   /** How many different values it has. */
   readonly values: number;
 }
-
-/** Reads the answer to {@link aloneSql}, for each of its features. Bins of a number that have few rows are put together. */
-export function readAlone(
-  rows: readonly Readonly<Record<string, unknown>>[],
-  features: readonly AloneFeature[],
-  classes: number,
-): readonly AloneAnswer[] {
-  return features.map(({ kind }, place) => {
-    const parts = rows
-      .filter((row) => Number(row["place"]) === place)
-      .toSorted((left, right) => Number(left["part"]) - Number(right["part"]));
-    const read = parts.map((row) => ({
-      missing: Number(row["part"]) === 0,
-      rows: Number(row["rows"]),
-      sum: Number(row["sum"] ?? 0),
-      squares: Number(row["squares"] ?? 0),
-      classes: Array.from({ length: classes > 2 ? classes : 0 }, (_, code) => Number(row[`c${code}`] ?? 0)),
-    }));
-    const values = parts.reduce((sum, row) => sum + Number(row["values"] ?? 0), 0);
-    if (kind === "category") return { groups: read, values };
-    const bins = read.filter(({ missing }) => !missing);
-    return { groups: [...read.filter(({ missing }) => missing), ...mergedBins(bins)], values };
-  });
-}
-
-/**
- * The correlation of many number columns with the target in one pass, as SQL: c0_0, c0_1 and so on by column and class (by column
- * alone where there are not several classes). Says cheaply which columns are worth a closer look.
- */
-export function screenSql(frame: string, where: string, names: readonly string[], classes: number): string {
-  const target = quoteIdentifier(TARGET_COLUMN);
-  const answers =
-    classes > 2 ? Array.from({ length: classes }, (_, code) => `(${target} = ${code})::integer`) : [target];
-  const items = names.flatMap((name, index) =>
-    answers.map((answer, code) => `corr(${quoteIdentifier(name)}, ${answer}) AS c${index}_${code}`),
-  );
-  return `SELECT ${items.join(", ")} FROM ${frame} WHERE ${where}`;
-}
-
-/** Reads the answer to {@link screenSql}: the strongest correlation of each column, 0 for a column that does not vary. */
-export const readScreen = (
-  row: Readonly<Record<string, unknown>>,
-  columns: number,
-  classes: number,
-): readonly number[] =>
-  Array.from({ length: columns }, (_, index) =>
-    Math.max(
-      ...Array.from(
-        { length: classes > 2 ? classes : 1 },
-        (_each, code) =>
-          // Infinite values have no correlation.
-          Math.abs(Number(row[`c${index}_${code}`] ?? 0)) || 0,
-      ),
-    ),
-  );
 
 /** Small groups put together. */
 function pooled(groups: readonly AloneGroup[]): readonly AloneGroup[] {

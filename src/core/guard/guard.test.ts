@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import type { Judgement } from "../evaluate/judgement";
-import { aloneStrength, readAlone, type AloneGroup } from "./alone";
+import { aloneStrength, mergedBins, type AloneGroup } from "./alone";
 import { mix } from "../numeric/random";
 import { aloneFinding, keyFinding, leaksAmong, resultFindings } from "./findings";
 import { equalRowsFinding, expectedEqual } from "./equal-rows";
@@ -59,26 +59,17 @@ test("a feature of many tiny groups, such as a name, is not taken for the answer
 });
 
 test("of few rows too, the bins of a number tell what the number tells", () => {
-  const bins = (rows: number, positives: (bin: number) => number) =>
-    Array.from({ length: 20 }, (_, bin) => ({
-      place: 0,
-      part: bin + 1,
-      rows,
-      sum: positives(bin),
-      values: rows,
-    }));
-  const missing = { place: 0, part: 0, rows: 4, sum: 2, values: 0 };
-  const strengthOf = (rows: readonly Record<string, unknown>[]): number => {
-    const [number] = readAlone(rows.toReversed(), [{ name: "x", kind: "number" }], 2);
-    expect(number!.groups.slice(1).every((bin) => bin.rows >= 10)).toBe(true);
-    expect(number!.groups.reduce((sum, bin) => sum + bin.rows, 0)).toBe(
-      rows.reduce((sum, row) => sum + Number(row["rows"]), 0),
-    );
-    return aloneStrength("binary", number!.groups);
+  const bins = (rows: number, positives: (bin: number) => number): readonly AloneGroup[] =>
+    Array.from({ length: 20 }, (_, bin) => group(rows, positives(bin)));
+  const strengthOf = (few: readonly AloneGroup[]): number => {
+    const merged = mergedBins(few);
+    expect(merged.every((bin) => bin.rows >= 10)).toBe(true);
+    expect(merged.reduce((sum, bin) => sum + bin.rows, 0)).toBe(few.reduce((sum, bin) => sum + bin.rows, 0));
+    return aloneStrength("binary", merged);
   };
   for (const rows of [1, 3, 7, 10]) {
-    expect(strengthOf([missing, ...bins(rows, (bin) => (bin < 10 ? 0 : rows))])).toBeGreaterThan(0.7);
-    expect(strengthOf([missing, ...bins(rows, () => rows / 2)])).toBeCloseTo(0, 12);
+    expect(strengthOf(bins(rows, (bin) => (bin < 10 ? 0 : rows)))).toBeGreaterThan(0.9);
+    expect(strengthOf(bins(rows, () => rows / 2))).toBeCloseTo(0, 12);
   }
 });
 

@@ -119,8 +119,8 @@ class Printer {
         const values = (definitions: ReadonlyMap<string, Expression>): string =>
           relation.columns
             .map(
-              (column) =>
-                `(${quoteText(column.name)}, ${this.print(substitute(column.expression, definitions))})`,
+              (column, place) =>
+                `(${relation.named === "by place" ? String(place) : quoteText(column.name)}, ${this.print(substitute(column.expression, definitions))})`,
             )
             .join(", ");
         return this.lateral(

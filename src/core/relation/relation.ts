@@ -40,9 +40,10 @@ export type Relation =
       readonly order: readonly Order[];
       readonly rows: number;
     }
-  /** One row per row and listed column: its name and its value, as the last two columns. */
+  /** One row per row and listed column: its name (or its place in the list, from 0) and its value, as the last two columns. */
   | {
       readonly kind: "unpivot";
+      readonly named?: "by place";
       readonly input: Relation;
       readonly keep: readonly string[];
       readonly columns: readonly NamedExpression[];

@@ -91,7 +91,7 @@ async function compareWithChampion(
       ...(flipped ? { interval: flipped } : { noInterval: found.noIntervals ?? "It has no interval." }),
     };
   } finally {
-    await session.run(`DROP TABLE IF EXISTS ${quoteTable(said)}`, "drop a scratch table");
+    await session.drop(said, "drop a scratch table");
   }
 }
 

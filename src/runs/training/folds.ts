@@ -132,7 +132,7 @@ export class FoldFrames {
     if (into) await addPredictions(this.shop, table, into, outputsOf(taskOf(plan, shape)));
     const { weight } = plan.file.roles;
     const scored = await readScores(session, answered(table), taskOf(plan, shape), { weight });
-    await session.run(`DROP TABLE ${quoteTable(table)}`, "drop a scratch table");
+    await session.drop(table, "drop a scratch table");
     return scored;
   }
 

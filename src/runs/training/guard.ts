@@ -1,30 +1,18 @@
 import { formatNumber } from "@/core/format/numbers";
 import { aloneFinding, keyFinding, planFindings } from "@/core/guard/findings";
-import {
-  agreementsSql,
-  equalRowsFinding,
-  equalRowsSql,
-  expectedEqual,
-  manyEqual,
-} from "@/core/guard/equal-rows";
-import {
-  aloneSql,
-  aloneStrength,
-  drawnRowsSql,
-  featuresInOnePass,
-  readAlone,
-  readScreen,
-  screenSql,
-  type AloneAnswer,
-  type AloneFeature,
-} from "@/core/guard/alone";
+import { equalRowsFinding, expectedEqual, manyEqual } from "@/core/guard/equal-rows";
+import { aloneStrength, type AloneAnswer, type AloneFeature } from "@/core/guard/alone";
+import { aloneColumns, aloneQuestion, featuresInOnePass, screenQuestion } from "@/core/questions/alone";
+import { agreementsQuestion, equalRowsQuestion } from "@/core/questions/equal-rows";
+import { rowCountQuestion } from "@/core/questions/row-count";
+import { rowsOfPart, trainingRows } from "@/core/questions/training-rows";
+import { keepColumns, table } from "@/core/relation/relation";
 import type { Finding } from "@/core/evaluate/judgement";
 import { chunks } from "@/core/learn/sql/source";
 import { classCount } from "@/core/learn/task";
 import { taskOf } from "@/core/plan/frame";
-import { TRAINING_PART } from "@/core/plan/split";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
-import { PART_COLUMN } from "@/core/steps/step";
+import { TARGET_COLUMN } from "@/core/plan/frame-columns";
+import { HOLDOUT_PART } from "@/core/plan/split";
 import type { PreparedFrame } from "./prepare";
 import { type Workshop } from "./workshop";
 
@@ -40,10 +28,9 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
   const task = taskOf(plan, shape);
   return shop.recorder.doing("check for leakage", async () => {
     const found: Finding[] = [...planFindings(plan)];
-    const where = `${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`;
     const texts = new Set((shape.texts ?? []).flat());
     const numbers = shape.numbers.filter((name) => !texts.has(name));
-    const looked = await worthALook(shop, prepared, numbers, where);
+    const looked = await worthALook(shop, prepared, numbers);
     const features = [
       ...looked.map((name) => ({ name, kind: "number" as const })),
       ...shape.categories.map(({ column }) => ({ name: column, kind: "category" as const })),
@@ -55,7 +42,7 @@ export async function guardBefore(shop: Workshop, prepared: PreparedFrame): Prom
         .filter((feature) => ["smallint", "integer", "bigint"].includes(feature.type))
         .map((feature) => feature.name),
     );
-    const alone = await lookAlone(shop, prepared, features, where);
+    const alone = await lookAlone(shop, prepared, features);
     features.forEach(({ name, kind }, index) => {
       const { groups, values } = alone[index]!;
       const total = groups.reduce((sum, group) => sum + group.rows, 0);
@@ -85,14 +72,15 @@ async function lookAlone(
   { plan, session, recorder, scratch }: Workshop,
   { frame, shape, rows }: PreparedFrame,
   features: readonly AloneFeature[],
-  where: string,
 ): Promise<readonly AloneAnswer[]> {
   const classes = classCount(taskOf(plan, shape));
+  const names = aloneColumns(features);
   const sampled = rows > ALONE_ROWS;
-  const table = sampled ? scratch("sample", "guard") : frame;
+  const sample = scratch("sample", "guard");
   if (sampled) {
-    await session.run(
-      `CREATE UNLOGGED TABLE ${quoteTable(table)} AS ${drawnRowsSql(quoteTable(frame), where, features, ALONE_ROWS / rows)}`,
+    await session.materialize(
+      keepColumns(trainingRows(frame, names, ALONE_ROWS / rows), names),
+      sample,
       "sample rows for single-feature checks",
     );
     await recorder.say(
@@ -100,16 +88,13 @@ async function lookAlone(
       `The guard checked single features on about ${formatNumber(ALONE_ROWS)} of ${formatNumber(rows)} rows, drawn at random.`,
     );
   }
+  const looked = sampled ? table(sample, names) : trainingRows(frame, names);
   const groups: AloneAnswer[] = [];
   for (const some of chunks(features, featuresInOnePass(Math.min(rows, ALONE_ROWS)))) {
     recorder.progress("features checked", groups.length, features.length);
-    const answer = await session.run(
-      aloneSql(quoteTable(table), sampled ? "" : where, some, classes),
-      `${formatNumber(some.length)} ${some.length === 1 ? "feature" : "features"} alone against the target`,
-    );
-    groups.push(...readAlone(answer, some, classes));
+    groups.push(...(await session.ask(aloneQuestion(looked, some, classes))));
   }
-  if (sampled) await session.run(`DROP TABLE ${quoteTable(table)}`, "drop the rows drawn for the guard");
+  if (sampled) await session.drop(sample, "drop the rows drawn for the guard");
   return groups;
 }
 
@@ -126,17 +111,13 @@ async function worthALook(
   shop: Workshop,
   { frame, shape }: PreparedFrame,
   numbers: readonly string[],
-  where: string,
 ): Promise<readonly string[]> {
   if (numbers.length <= MOST_NUMBERS) return numbers;
   const classes = classCount(taskOf(shop.plan, shape));
   const merits = new Map<string, number>();
   for (const names of chunks(numbers, Math.max(1, Math.floor(MOST_SCREENED / Math.max(1, classes))))) {
-    const [row] = await shop.session.run(
-      screenSql(quoteTable(frame), where, names, classes),
-      "correlation of features with the target",
-    );
-    const found = readScreen(row ?? {}, names.length, classes);
+    const rows = trainingRows(frame, [TARGET_COLUMN, ...names]);
+    const found = await shop.session.ask(screenQuestion(rows, names, classes));
     names.forEach((name, index) => merits.set(name, found[index]!));
   }
   return [...numbers].sort((left, right) => merits.get(right)! - merits.get(left)!).slice(0, MOST_NUMBERS);
@@ -165,14 +146,10 @@ async function equalRows(
   // Few columns repeat by chance.
   if (features.length < 4) return undefined;
   const share = Math.min(1, EQUAL_ROWS / rows);
-  const [row] = await session.run(
-    equalRowsSql(quoteTable(frame), features, share),
-    `holdout rows that equal one of ${formatNumber(rows)} others`,
-  );
+  const holdout = rowsOfPart(frame, [], HOLDOUT_PART);
   const counted = {
-    held: Number(row?.["held"] ?? 0),
-    looked: Number(row?.["looked"] ?? 0),
-    equal: Number(row?.["equal"] ?? 0),
+    held: await session.ask(rowCountQuestion(holdout, "rows of the holdout")),
+    ...(await session.ask(equalRowsQuestion(frame, features, share))),
   };
   if (counted.looked < counted.held)
     await recorder.say(
@@ -180,10 +157,8 @@ async function equalRows(
       `The guard compared ${formatNumber(counted.looked)} of ${formatNumber(counted.held)} holdout rows, drawn at random, with all training rows.`,
     );
   if (!manyEqual(counted)) return undefined;
-  const [chance] = await session.run(
-    agreementsSql(quoteTable(frame), features, Math.min(1, ALONE_ROWS / rows)),
-    "rows equal by chance",
-  );
-  const agreements = features.map((_, index) => Number(chance?.[`a${index}`] ?? 0));
+  const agreements: number[] = [];
+  for (const some of chunks(features, featuresInOnePass(Math.min(rows, ALONE_ROWS))))
+    agreements.push(...(await session.ask(agreementsQuestion(frame, some, Math.min(1, ALONE_ROWS / rows)))));
   return equalRowsFinding(counted, expectedEqual(agreements, rows - counted.held));
 }

@@ -161,13 +161,12 @@ async function keepInsideFolds(
       ...names.slice(key.length + 1).map((name) => `a.${quoteIdentifier(name)}`),
     ];
     const same = key.map((name) => `a.${quoteIdentifier(name)} = f.${quoteIdentifier(name)}`).join(" AND ");
-    await session.run(`DROP TABLE IF EXISTS ${quoteTable(holdout)}`, "remove an earlier attempt's rows");
+    await session.drop(holdout, "remove an earlier attempt's rows");
     const rows = await session.affected(
       `CREATE TABLE ${quoteTable(holdout)} AS SELECT ${told.join(", ")} FROM ${quoteTable(all)} AS a JOIN ${quoteTable(inside)} AS f ON ${same}`,
       "cross-validated predictions",
     );
-    for (const table of [all, inside])
-      await session.run(`DROP TABLE ${quoteTable(table)}`, "drop a scratch table");
+    for (const table of [all, inside]) await session.drop(table, "drop a scratch table");
     return { value: holdout, rows };
   });
 }

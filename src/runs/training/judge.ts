@@ -28,7 +28,7 @@ import { type Workshop } from "./workshop";
 export async function scoreInto(shop: Workshop, into: TableReference, judged: JudgedRows): Promise<number> {
   const { plan, session } = shop;
   const { shape, model } = judged;
-  await session.run(`DROP TABLE IF EXISTS ${quoteTable(into)}`, "remove an earlier attempt's rows");
+  await session.drop(into, "remove an earlier attempt's rows");
   if (fitsStatement(model))
     return session.affected(
       `CREATE TABLE ${quoteTable(into)} AS\n${shop.print(judgedRelation(plan, judged))}`,
@@ -38,10 +38,7 @@ export async function scoreInto(shop: Workshop, into: TableReference, judged: Ju
   const plain = judgedRelation(plan, judged, false);
   const columns = outputColumns(plain);
   const streams = model.fit.engine === "streaming";
-  await session.run(
-    `CREATE UNLOGGED TABLE ${quoteTable(inputs)} AS\n${shop.print(plain)}`,
-    streams ? "rows to score here" : "rows to score",
-  );
+  await session.materialize(plain, inputs, streams ? "rows to score here" : "rows to score");
   if (streams) {
     const features = {
       numbers: shape.numbers.filter((name) => columns.includes(name)),
@@ -51,19 +48,12 @@ export async function scoreInto(shop: Workshop, into: TableReference, judged: Ju
       task: taskOf(plan, shape),
       ...features,
     });
-  } else
-    await scoreInPieces(
-      { session, print: shop.print, pace: shop.recorder },
-      { inputs, outputs },
-      model,
-      columns,
-    );
+  } else await scoreInPieces({ session, pace: shop.recorder }, { inputs, outputs }, model, columns);
   const rows = await session.affected(
     `CREATE TABLE ${quoteTable(into)} AS SELECT * FROM ${quoteTable(outputs)}`,
     "scored rows",
   );
-  for (const table of [inputs, outputs])
-    await session.run(`DROP TABLE ${quoteTable(table)}`, "drop a scratch table");
+  for (const table of [inputs, outputs]) await session.drop(table, "drop a scratch table");
   return rows;
 }
 

@@ -65,6 +65,6 @@ export async function makeTable(
   query: string,
   says: string,
 ): Promise<number> {
-  await session.run(`DROP TABLE IF EXISTS ${quoteTable(table)}`, "remove an earlier one");
+  await session.drop(table, "remove an earlier one");
   return session.affected(`CREATE UNLOGGED TABLE ${quoteTable(table)} AS\n${query}`, says);
 }

@@ -9,7 +9,6 @@ import type { Pace } from "../pace";
 /** Where and how rows are scored piece by piece. */
 export interface PieceWork {
   readonly session: WarehouseSession;
-  readonly print: (relation: Relation) => string;
   readonly pace: Pace;
   /** Nodes of trees in a statement; what a statement can hold when left out. */
   readonly most?: number;
@@ -23,7 +22,7 @@ export interface PieceWork {
  * @param columns the columns of the rows
  */
 export async function scoreInPieces(
-  { session, print, pace, most }: PieceWork,
+  { session, pace, most }: PieceWork,
   { inputs, outputs }: { readonly inputs: TableReference; readonly outputs: TableReference },
   model: Model,
   columns: readonly string[],
@@ -36,7 +35,7 @@ export async function scoreInPieces(
   );
   const make = async (into: TableReference, relation: Relation, purpose: string): Promise<void> => {
     const needed = prune(relation, new Set(outputColumns(relation)));
-    await session.run(`CREATE UNLOGGED TABLE ${quoteTable(into)} AS\n${print(needed)}`, purpose);
+    await session.materialize(needed, into, purpose);
     await pace.breathe();
   };
   const sums = (piece: number): TableReference => ({
@@ -51,9 +50,9 @@ export async function scoreInPieces(
       piece(sums(index)),
       `trees, piece ${index + 1} of ${relations.pieces.length}`,
     );
-    await session.run(`DROP TABLE ${quoteTable(sums(index))}`, "drop a scratch table");
+    await session.drop(sums(index), "drop a scratch table");
   }
   const last = sums(relations.pieces.length);
   await make(outputs, relations.finish(last), "rows with their predictions");
-  await session.run(`DROP TABLE ${quoteTable(last)}`, "drop a scratch table");
+  await session.drop(last, "drop a scratch table");
 }

@@ -1,8 +1,6 @@
 import { columnsRead, predict } from "@/core/learn/model";
 import { drawOf } from "@/core/plan/split";
 import { describeProblem } from "@/core/problem";
-import { printRelation } from "@/core/relation/print";
-import type { Relation } from "@/core/relation/relation";
 import { modelById } from "@/store/models";
 import { addRun, askCancel, retryRun, runById, runRecord, runStatementsOf, type RunRow } from "@/store/runs";
 import { findPipeline, newestVersion } from "@/store/pipelines";
@@ -133,11 +131,7 @@ test("a forest too large for a statement scores in several, to the last bit as i
       "rows",
     );
     const before = session.leaving.values;
-    const work = {
-      session,
-      print: (relation: Relation) => printRelation(relation, { runTime: "" }),
-      most: 40,
-    };
+    const work = { session, most: 40 };
     let pieces = 0;
     const pace = { ...UNWATCHED, breathe: async (): Promise<void> => void (pieces += 1) };
     await scoreInPieces({ ...work, pace }, { inputs: inputs!, outputs: outputs! }, model, columns);
