@@ -256,6 +256,11 @@ describe("what a step refuses", () => {
       /RECURSIVE is not supported/,
     ],
     [
+      "missing values first in an order",
+      "- {do: sql, select: SELECT * FROM strand ORDER BY stück NULLS FIRST LIMIT 3}",
+      /NULLS FIRST is not supported/,
+    ],
+    [
       "a sub-select in an expression",
       "- {do: filter, where: '\"Nr\" in (select usesysid from pg_user)'}",
       /subquery/,

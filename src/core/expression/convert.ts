@@ -222,6 +222,10 @@ function windowOf(
 /** One item of ORDER BY. Missing values come last, whatever the direction. */
 export function convertOrder(raw: RawNode, context: ConvertContext): Order | undefined {
   const fields = raw["SortBy"] as Fields;
+  if (fields["sortby_nulls"] === "SORTBY_NULLS_FIRST") {
+    context.report("NULLS FIRST is not supported: missing values come last in every order.", undefined);
+    return undefined;
+  }
   const expression = convertNode(fields["node"] as RawNode, context);
   return expression && { expression, descending: fields["sortby_dir"] === "SORTBY_DESC" };
 }

@@ -66,9 +66,9 @@ function precedence(node: Expression): number {
 /** Functions that Ravlen puts together from others, so that a person need not. */
 const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = {
   first_by: ([value, order]) =>
-    `(array_agg(${value} ORDER BY ${order}, ${value}) FILTER (WHERE ${value} IS NOT NULL))[1]`,
+    `(array_agg(${value} ORDER BY ${order} ASC NULLS LAST, ${value} ASC) FILTER (WHERE ${value} IS NOT NULL))[1]`,
   last_by: ([value, order]) =>
-    `(array_agg(${value} ORDER BY ${order} DESC, ${value} DESC) FILTER (WHERE ${value} IS NOT NULL))[1]`,
+    `(array_agg(${value} ORDER BY ${order} DESC NULLS FIRST, ${value} DESC) FILTER (WHERE ${value} IS NOT NULL))[1]`,
   distinct_values: ([value]) => `array_agg(DISTINCT ${value})`,
   quantiles: (args) =>
     `percentile_disc(ARRAY[${args.slice(0, -1).join(", ")}]) WITHIN GROUP (ORDER BY ${args.at(-1)})`,
@@ -79,8 +79,11 @@ const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = 
   term_weight: ([vector, term]) => `coalesce((${vector})[array_position(${vector}, ${term}) + 1], 0)`,
 };
 
+/** The terms of an ORDER BY, without these words. Missing values come last. */
 export const printOrder = (order: readonly Order[], print: (node: Expression) => string): string =>
-  order.map((order) => `${print(order.expression)}${order.descending ? " DESC NULLS LAST" : ""}`).join(", ");
+  order
+    .map(({ expression, descending }) => `${print(expression)} ${descending ? "DESC" : "ASC"} NULLS LAST`)
+    .join(", ");
 
 /** Prints an expression as SQL. The result parses back to the same expression. */
 export function printExpression(node: Expression, context: PrintContext): string {
