@@ -1,5 +1,6 @@
 import { METRICS, type MetricName } from "@/core/evaluate/metrics";
 import { readTruth } from "@/core/evaluate/truth";
+import { rowCountQuestion } from "@/core/questions/row-count";
 import { answeredQuestion } from "@/core/questions/truth";
 import { formatNumber } from "@/core/format/numbers";
 import { findTable } from "@/core/plan/catalog";
@@ -7,8 +8,7 @@ import { answerNames, type OnDemand } from "@/core/plan/on-demand";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError, unwrap } from "@/core/problem";
-import type { TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
+import { table, type TableReference } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
 import type { AnsweredRows } from "@/store/schema";
 import { readCatalog } from "@/warehouse/catalog";
@@ -41,14 +41,10 @@ export async function leftOutBySteps(
   name: string,
   scored: number,
 ): Promise<string> {
-  const table = parseTableName(name);
-  const [row] = table
-    ? await session.run(
-        `SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`,
-        "count the rows to score",
-      )
-    : [];
-  const given = Number(row?.["rows"] ?? scored);
+  const source = parseTableName(name);
+  const given = source
+    ? await session.ask(rowCountQuestion(table(source, []), "count the rows to score"))
+    : scored;
   return scored < given
     ? `; steps dropped ${formatNumber(given - scored)} of ${formatNumber(given)} rows`
     : "";

@@ -1,4 +1,5 @@
-import type { TableReference } from "@/core/relation/relation";
+import { rowCountQuestion } from "@/core/questions/row-count";
+import { table, type TableReference } from "@/core/relation/relation";
 import { quoteTable, quoteText } from "@/core/sql/quote";
 import type { Warehouse, WarehouseSession } from "@/warehouse/warehouse";
 
@@ -92,12 +93,9 @@ export async function sealedTable(
     [scratchSchema, `^${purpose}_${bare(runId)}_[0-9]+$`, `^${sealOf(madeFrom, "([0-9]+)")}$`],
   );
   for (const row of found) {
-    const table = { schema: scratchSchema, table: String(row["name"]) };
-    const [held] = await session.run(
-      `SELECT count(*)::float8 AS rows FROM ${quoteTable(table)}`,
-      "check that all rows are present",
-    );
-    if (Number(held?.["rows"]) === Number(row["rows"])) return { table, rows: Number(row["rows"]) };
+    const made = { schema: scratchSchema, table: String(row["name"]) };
+    const held = await session.ask(rowCountQuestion(table(made, []), "check that all rows are present"));
+    if (held === Number(row["rows"])) return { table: made, rows: held };
   }
   return undefined;
 }

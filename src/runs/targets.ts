@@ -1,4 +1,4 @@
-import { cast, NULL } from "@/core/expression/ast";
+import { cast, column, isNull, NULL } from "@/core/expression/ast";
 import { formatNumber } from "@/core/format/numbers";
 import { blankModel } from "@/core/learn/base-rate/base-rate";
 import { outputsOf } from "@/core/learn/task";
@@ -7,8 +7,9 @@ import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { inputRelation, REASONS_COLUMN, scoreRelation } from "@/core/plan/score";
 import { problem, ProblemError } from "@/core/problem";
-import type { Relation, TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { rowCountQuestion } from "@/core/questions/row-count";
+import { filter, type Relation, type TableReference } from "@/core/relation/relation";
+import { quoteTable } from "@/core/sql/quote";
 import type { ModelRow } from "@/store/models";
 import { tablesThere } from "@/warehouse/delivery";
 import { judgeTarget, stagedColumns } from "@/warehouse/target";
@@ -79,18 +80,16 @@ async function comingColumns(
 
 /** Rows that are replaced by their partition need a value there. */
 async function checkPartition(
-  { session, plan, print }: TargetWork,
+  { session, plan }: TargetWork,
   model: ModelRow,
   { mode, partition }: Delivery,
 ): Promise<void> {
   if (mode !== "partition" || partition === undefined) return;
   if (plan.main.output.get(partition)?.nullable === false) return;
   const rows = inputRelation(plan, model.learned, blankModel(1), [partition]);
-  const [row] = await session.run(
-    `SELECT count(*) AS missing FROM (${print(rows)}) AS coming WHERE ${quoteIdentifier(partition)} IS NULL`,
-    "rows without a partition",
+  const missing = await session.ask(
+    rowCountQuestion(filter(rows, isNull(column(partition))), "rows without a partition"),
   );
-  const missing = Number(row?.["missing"] ?? 0);
   if (missing === 0) return;
   throw new ProblemError(
     problem(

@@ -24,6 +24,7 @@ import { partsRelation, readParts, unfilledParts } from "@/core/plan/filled-part
 import type { Candidate } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
+import { rowCountQuestion } from "@/core/questions/row-count";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import type { LearnAnswer } from "@/core/steps/step";
@@ -271,11 +272,9 @@ export async function checkRows(shop: Workshop, learned: LearnedValues): Promise
   const { plan, recorder, session } = shop;
   for (const check of plan.file.checks) {
     await recorder.doing(`check: ${check.name}`, async () => {
-      const [row] = await session.run(
-        `SELECT count(*) AS failing FROM (${shop.print(failingCheck(plan, check.expect, learned, plan.train))}) AS "failing"`,
-        check.expect,
+      const failing = await session.ask(
+        rowCountQuestion(failingCheck(plan, check.expect, learned, plan.train), check.expect),
       );
-      const failing = Number(row?.["failing"] ?? 0);
       const found = problem(
         "check_failed",
         `${formatNumber(failing)} rows fail the check "${check.name}": ${check.expect}.`,
