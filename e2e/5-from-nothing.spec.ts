@@ -181,7 +181,7 @@ test("steps are moved where the order allows it, switched off, copied to another
   await expect(page.getByText("reading the draft")).toHaveCount(0);
   await page.keyboard.press("End");
   await expect(page).toHaveURL(/step=parcels:7/);
-  // Faster than they are checked and drawn: each goes on from where the one before has put the step.
+  // Faster than they are checked and drawn: every move starts from where the last one put the step.
   for (let press = 0; press < 3; press += 1) await page.keyboard.press("Alt+ArrowLeft");
   await expect(page).toHaveURL(/step=parcels:4/);
   await page.keyboard.press("Alt+ArrowLeft");

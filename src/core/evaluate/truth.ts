@@ -1,6 +1,5 @@
+import type { Task } from "../learn/task";
 import type { Figures, MetricName } from "./metrics";
-
-export type TargetKind = "binary" | "classes" | "number";
 
 /** Sums over predictions whose actual values are known, by target kind; what a kind does not need is missing. */
 export interface TruthSums {
@@ -23,7 +22,7 @@ export interface TruthSums {
 }
 
 /** Metrics that can be had from sums over days, by target. */
-export function measuredMetrics(kind: TargetKind): readonly MetricName[] {
+export function measuredMetrics(kind: Task["kind"]): readonly MetricName[] {
   switch (kind) {
     case "binary":
       return ["auc", "log_loss", "brier", "accuracy"];
@@ -48,7 +47,7 @@ export interface TruthDay {
 }
 
 /** Figures of sums. */
-function figuresOf(sums: TruthSums, answered: number, kind: TargetKind): Figures {
+function figuresOf(sums: TruthSums, answered: number, kind: Task["kind"]): Figures {
   const mean = (name: keyof TruthSums): number => (sums[name] ?? 0) / answered;
   switch (kind) {
     case "number": {
@@ -77,7 +76,7 @@ function figuresOf(sums: TruthSums, answered: number, kind: TargetKind): Figures
 /** Makes figures of sums over answered predictions. */
 export function readTruth(
   sums: TruthSums,
-  kind: TargetKind,
+  kind: Task["kind"],
 ): Pick<TruthDay, "answered" | "figures" | "answers"> {
   const answered = sums.answered ?? 0;
   if (answered === 0) return { answered, figures: {} };
@@ -101,8 +100,8 @@ function pooledVariance(days: readonly TruthDay[]): number | undefined {
 }
 
 /**
- * Days of one version as one. Means, squares and R² are those of all their answers together; the AUC is the mean of the
- * days', weighted by answers. Without the answers' variances, as days of before were kept, there is no R².
+ * Days of one version as one. Means, squares and R² are those of all their answers together; the AUC is the
+ * mean of the days', weighted by answers. Days stored without the answers' variance have no R².
  */
 export function summarise(days: readonly TruthDay[]): {
   readonly answered: number;

@@ -175,7 +175,12 @@ export const text = (value: string): Expression => ({ kind: "literal", type: "st
 export const truth = (value: boolean): Expression => ({ kind: "literal", type: "boolean", value });
 export const NULL: Expression = { kind: "literal", type: "null" };
 export const call = (name: string, ...args: readonly Expression[]): Call => ({ kind: "call", name, args });
+/** The number of rows. */
+export const countRows: Call = { ...call("count"), star: true };
+/** The number of rows for which a condition is true. */
+export const countWhere = (condition: Expression): Call => ({ ...countRows, filter: condition });
 export const cast = (operand: Expression, type: ValueType): Expression => ({ kind: "cast", operand, type });
+export const asDouble = (operand: Expression): Expression => cast(operand, "double precision");
 export const binary = (left: Expression, operator: BinaryOperator, right: Expression): Expression => ({
   kind: "binary",
   operator,

@@ -223,7 +223,7 @@ function windowOf(
 export function convertOrder(raw: RawNode, context: ConvertContext): Order | undefined {
   const fields = raw["SortBy"] as Fields;
   if (fields["sortby_nulls"] === "SORTBY_NULLS_FIRST") {
-    context.report("NULLS FIRST is not supported: missing values come last in every order.", undefined);
+    context.report("NULLS FIRST is not supported; missing values always come last.", undefined);
     return undefined;
   }
   const expression = convertNode(fields["node"] as RawNode, context);

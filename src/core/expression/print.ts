@@ -79,7 +79,7 @@ const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = 
   term_weight: ([vector, term]) => `coalesce((${vector})[array_position(${vector}, ${term}) + 1], 0)`,
 };
 
-/** The terms of an ORDER BY, without these words. Missing values come last. */
+/** The terms of an ORDER BY clause. Missing values come last. */
 export const printOrder = (order: readonly Order[], print: (node: Expression) => string): string =>
   order
     .map(({ expression, descending }) => `${print(expression)} ${descending ? "DESC" : "ASC"} NULLS LAST`)

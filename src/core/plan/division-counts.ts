@@ -1,4 +1,4 @@
-import { call, cast, column, type Expression } from "../expression/ast";
+import { call, cast, column, countRows } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import { prune } from "../relation/prune";
 import { aggregateRows, filter, project, type Relation } from "../relation/relation";
@@ -7,8 +7,6 @@ import { PlanBuilder } from "./build";
 import { baseRelation } from "./frame";
 import type { CheckedPlan } from "./plan";
 
-const ROWS: Expression = { ...call("count"), star: true };
-
 /** Rows and groups of each part: (part, rows, groups), before anything is learned. Groups only where a column has that role. */
 export function partSizes(plan: CheckedPlan): Relation {
   const { group } = plan.file.roles;
@@ -16,7 +14,7 @@ export function partSizes(plan: CheckedPlan): Relation {
     baseRelation(plan),
     [PART_COLUMN],
     [
-      { name: "rows", expression: ROWS },
+      { name: "rows", expression: countRows },
       ...(group === undefined
         ? []
         : [{ name: "groups", expression: { ...call("count", column(group)), distinct: true } }]),
@@ -31,7 +29,7 @@ export function groupParts(plan: CheckedPlan, group: string): Relation {
     { name: PART_COLUMN, expression: column(PART_COLUMN) },
     { name: "value", expression: cast(column(group), "text") },
   ]);
-  return pruned(aggregateRows(rows, [PART_COLUMN, "value"], [{ name: "rows", expression: ROWS }]));
+  return pruned(aggregateRows(rows, [PART_COLUMN, "value"], [{ name: "rows", expression: countRows }]));
 }
 
 /** Rows of each class in each part: (part, value, rows), the class as text; undefined where the answer is made only by a step that learns. */
@@ -46,7 +44,7 @@ export function classParts(plan: CheckedPlan): Relation | undefined {
     { name: PART_COLUMN, expression: column(PART_COLUMN) },
     { name: "value", expression: cast(plan.target, "text") },
   ]);
-  return pruned(aggregateRows(rows, [PART_COLUMN, "value"], [{ name: "rows", expression: ROWS }]));
+  return pruned(aggregateRows(rows, [PART_COLUMN, "value"], [{ name: "rows", expression: countRows }]));
 }
 
 /** How often the answer has each of its values: (value, rows), as text; undefined where it says by itself what is positive, or is not known yet. */
@@ -57,14 +55,14 @@ export function answerValues(plan: CheckedPlan): Relation | undefined {
   if (kind !== "binary" || !state || state.type === "boolean") return undefined;
   const asked = filter(rowsBefore(plan), plan.sides?.asked ?? plan.train);
   const rows = project(asked, [{ name: "value", expression: cast(column(name), "text") }]);
-  return pruned(aggregateRows(rows, ["value"], [{ name: "rows", expression: ROWS }]));
+  return pruned(aggregateRows(rows, ["value"], [{ name: "rows", expression: countRows }]));
 }
 
 /** How many rows would train but for an answer that is neither positive nor negative: (rows), undefined where all answers count. */
 export function leftOutRows(plan: CheckedPlan): Relation | undefined {
   if (!plan.sides) return undefined;
   const left = filter(rowsBefore(plan), plan.sides.leftOut);
-  return pruned(aggregateRows(left, [], [{ name: "rows", expression: ROWS }]));
+  return pruned(aggregateRows(left, [], [{ name: "rows", expression: countRows }]));
 }
 
 /** Rows of the main strand before anything is learned. */

@@ -1,4 +1,4 @@
-import { call, cast, column, isNotNull, text, type Expression } from "../expression/ast";
+import { call, cast, column, countRows, isNotNull, text, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import { formatNumber } from "../format/numbers";
 import type { PipelineFile } from "../pipeline/schema";
@@ -33,7 +33,7 @@ export function partsRelation(plan: CheckedPlan, learned: LearnedValues, from: F
   const rows = withColumns(prepared(plan, learned, from), [{ name: CLASS, expression: answer }]);
   const by = [PART_COLUMN, ...(from.folds ? [FOLD_COLUMN] : []), CLASS];
   const counted = aggregateRows(rows, by, [
-    { name: "rows", expression: { ...call("count"), star: true } },
+    { name: "rows", expression: countRows },
     ...(roles.group === undefined
       ? []
       : [{ name: "groups", expression: { ...call("count", column(roles.group)), distinct: true } }]),

@@ -1,5 +1,5 @@
 import { hidden, isHidden } from "../sql/hidden";
-import { allOf, call, cast, column, double, isNotNull, NULL, when, type Expression } from "../expression/ast";
+import { allOf, cast, column, double, isNotNull, NULL, when, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import {
   aggregateRows,
@@ -17,7 +17,7 @@ import {
 import { prune } from "../relation/prune";
 import { belongsTo, DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN, type LearnQuestion } from "../steps/step";
 import type { Task } from "../learn/task";
-import { binary, integer } from "../expression/ast";
+import { binary, countRows, integer } from "../expression/ast";
 import { PlanBuilder, readsOf, type LearnedValues } from "./build";
 import { originalsOf } from "./originals";
 import type { CheckedPlan, SourceUse } from "./plan";
@@ -226,7 +226,7 @@ export function levelsRelation(
   const training = filter(prepared(plan, learned, { base }), learnedRows(leftOut));
   const levels = project(training, [{ name: "level", expression: cast(column(name), "text") }]);
   return prune(
-    aggregateRows(levels, ["level"], [{ name: "rows", expression: { ...call("count"), star: true } }]),
+    aggregateRows(levels, ["level"], [{ name: "rows", expression: countRows }]),
     new Set(["level", "rows"]),
   );
 }
@@ -387,7 +387,7 @@ export function repeatedKeys(plan: CheckedPlan, frame: TableReference): Relation
   // A table that judges has rows of its own, whose keys may be those of training rows.
   const by = plan.division.tables.length === 0 ? key : [...key, PART_COLUMN];
   const rows = table(frame, by);
-  const counted = aggregateRows(rows, by, [{ name: KEY_ROWS, expression: { ...call("count"), star: true } }]);
+  const counted = aggregateRows(rows, by, [{ name: KEY_ROWS, expression: countRows }]);
   const unique = allOf([
     binary(column(KEY_ROWS), "=", integer(1)),
     ...key.map((name) => isNotNull(column(name))),

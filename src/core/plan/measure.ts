@@ -1,4 +1,4 @@
-import { call, column, type Expression } from "../expression/ast";
+import { call, column, countRows, type Expression } from "../expression/ast";
 import { aggregateRows, outputColumns, type Relation } from "../relation/relation";
 
 /**
@@ -11,7 +11,7 @@ export function completenessRelation(relation: Relation, columns: readonly strin
     relation,
     [],
     [
-      { name: "rows", expression: { kind: "call", name: "count", args: [], star: true } },
+      { name: "rows", expression: countRows },
       ...columns.map((name, index) => ({ name: `c${index}`, expression: count(column(name)) })),
     ],
   );

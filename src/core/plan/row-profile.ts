@@ -1,5 +1,15 @@
 import { z } from "zod";
-import { binary, call, cast, column, double, integer, text, type Expression } from "../expression/ast";
+import {
+  binary,
+  call,
+  cast,
+  column,
+  countRows,
+  double,
+  integer,
+  text,
+  type Expression,
+} from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import { columnsRead, type Model } from "../learn/model";
 import { prune } from "../relation/prune";
@@ -153,10 +163,7 @@ export function profileRelation(
       return expression ? [{ name: measureName(measure, place), expression }] : [];
     });
   });
-  const asked: NamedExpression[] = [
-    { name: "rows", expression: { kind: "call", name: "count", args: [], star: true } },
-    ...measures,
-  ];
+  const asked: NamedExpression[] = [{ name: "rows", expression: countRows }, ...measures];
   const needed = new Set([
     ...asked.flatMap((item) => columnsOf(item.expression)),
     ...("base" in from ? [PART_COLUMN] : columnsOf(from.condition)),

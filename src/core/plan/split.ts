@@ -4,6 +4,7 @@ import {
   call,
   cast,
   column,
+  countRows,
   double,
   integer,
   isNotNull,
@@ -139,7 +140,7 @@ function partExpression(plan: CheckedPlan): Expression {
 
 const window = (name: string, by: readonly Expression[], order: readonly Expression[]): Expression => ({
   kind: "window",
-  call: name === "count" ? { ...call("count"), star: true } : call(name),
+  call: name === "count" ? countRows : call(name),
   by,
   order: order.map((expression) => ({ expression })),
 });

@@ -1,4 +1,4 @@
-import { call, cast, column, type Expression } from "../expression/ast";
+import { call, cast, column, countRows, type Expression } from "../expression/ast";
 import { prune } from "../relation/prune";
 import { aggregateRows, filter, type NamedExpression, type Relation } from "../relation/relation";
 import type { LearnedValues } from "./build";
@@ -86,7 +86,7 @@ export function trainingFactsRelations(
     const { kind } = plan.file.roles.target;
     const answer = kind === "binary" ? cast(plan.target, "integer") : plan.target;
     const own = chunk === 0 ? measures(answer, "answer", kind !== "classes") : [];
-    const all = [{ name: ROWS, expression: { ...call("count"), star: true } }, ...own, ...asked];
+    const all = [{ name: ROWS, expression: countRows }, ...own, ...asked];
     return prune(aggregateRows(rows, [], all), new Set(all.map(({ name }) => name)));
   });
 }

@@ -1,5 +1,16 @@
 import { z } from "zod";
-import { binary, call, cast, column, integer, isNull, type Expression } from "../expression/ast";
+import {
+  asDouble,
+  binary,
+  call,
+  cast,
+  column,
+  countRows,
+  countWhere,
+  integer,
+  isNull,
+  type Expression,
+} from "../expression/ast";
 import { mergedBins, type AloneAnswer, type AloneFeature } from "../guard/alone";
 import { TARGET_COLUMN } from "../plan/frame-columns";
 import { aggregateRows, project, type NamedExpression, type Relation } from "../relation/relation";
@@ -22,10 +33,8 @@ export const featuresInOnePass = (rows: number): number =>
 const PART = hidden("part");
 
 const target = column(TARGET_COLUMN);
-const asDouble = (expression: Expression): Expression => cast(expression, "double precision");
-const countRows: Expression = { ...call("count"), star: true };
 
-/** The group that a value is in: 0 when it is missing, the code of a category, or the quantile bin of a number from 1. */
+/** The group of a value: 0 if it is missing, the code of a category, or the quantile bin of a number, from 1. */
 function partOf(features: readonly AloneFeature[]): Expression {
   const [place, value] = [column(PLACE), column(VALUE)];
   const codes = features.flatMap(({ kind }, index) => (kind === "category" ? [integer(index)] : []));
@@ -58,8 +67,8 @@ const groupRow = z.looseObject({
 const classColumn = (code: number): string => `class_${code}`;
 
 /**
- * Groups of several features in one pass over the rows: quantile bins of numbers, codes of categories. Bins that have few rows are put
- * together.
+ * Groups of several features in one pass over the rows: quantile bins of numbers, codes of categories.
+ * Bins with few rows are merged.
  * @param rows training rows with the target
  * @param classes how many classes the target has
  * @returns for each feature its groups, and how many different values it has
@@ -86,7 +95,7 @@ export function aloneQuestion(
       { name: "values", expression: asDouble({ ...call("count", column(VALUE)), distinct: true }) },
       ...codes.map((code): NamedExpression => ({
         name: classColumn(code),
-        expression: asDouble({ ...call("count"), star: true, filter: binary(target, "=", integer(code)) }),
+        expression: asDouble(countWhere(binary(target, "=", integer(code)))),
       })),
     ],
   );
@@ -121,8 +130,8 @@ export function aloneQuestion(
 }
 
 /**
- * The strongest correlation of each of many number columns with the target, or with any of its classes, in one pass; 0 for a column
- * that does not vary. Says cheaply which columns are worth a closer look.
+ * The strongest correlation of each of many number columns with the target, or with any of its classes, in one
+ * pass; 0 for a column that does not vary. A cheap way to choose the columns worth a closer look.
  */
 export function screenQuestion(
   rows: Relation,

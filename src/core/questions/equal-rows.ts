@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { binary, call, cast, column, double, type Expression } from "../expression/ast";
+import { asDouble, binary, call, column, countRows, double } from "../expression/ast";
 import { HOLDOUT_PART } from "../plan/split";
 import { aggregateRows, common, project, type Relation, type TableReference } from "../relation/relation";
 import { hidden } from "../sql/hidden";
@@ -8,8 +8,6 @@ import { doubleValue, onlyRow, type Question } from "./question";
 import { rowsOfPart, trainingRows } from "./training-rows";
 
 const [DIGEST, FOUND] = ["digest", "found"].map(hidden) as [string, string];
-const asDouble = (expression: Expression): Expression => cast(expression, "double precision");
-const countRows: Expression = { ...call("count"), star: true };
 
 const countsRow = z.object({ looked: doubleValue, equal: doubleValue });
 
@@ -60,7 +58,7 @@ export function equalRowsQuestion(
 const agreementRow = z.object({ place: z.number(), pairs: doubleValue, agreeing: doubleValue });
 
 /**
- * How often two training rows agree in each feature; a gap agrees with a gap.
+ * How often two training rows agree in a feature, by feature; two missing values agree.
  * @param share of the rows that are counted, drawn at random
  */
 export function agreementsQuestion(

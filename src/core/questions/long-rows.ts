@@ -1,11 +1,14 @@
-import { cast, column } from "../expression/ast";
+import { asDouble, column } from "../expression/ast";
 import type { Relation } from "../relation/relation";
 import { hidden } from "../sql/hidden";
 
-/** The place of a column among those that a row is taken apart into, from 0, and its value. */
+/** The place of a column among those that are unpivoted, from 0, and its value. */
 export const [PLACE, VALUE] = ["place", "value"].map(hidden) as [string, string];
 
-/** Rows taken apart: one for each row and named number column, with the {@link PLACE} of the column and its {@link VALUE}. @param keep columns that every one has too */
+/**
+ * One row for each row and named number column, with the {@link PLACE} of the column and its {@link VALUE}.
+ * @param keep further columns to keep
+ */
 export const longRows = (
   input: Relation,
   names: readonly string[],
@@ -15,7 +18,7 @@ export const longRows = (
   named: "by place",
   input,
   keep,
-  columns: names.map((name) => ({ name, expression: cast(column(name), "double precision") })),
+  columns: names.map((name) => ({ name, expression: asDouble(column(name)) })),
   nameColumn: PLACE,
   valueColumn: VALUE,
 });

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { call, cast } from "../expression/ast";
+import { asDouble, countRows } from "../expression/ast";
 import { aggregateRows, type Relation } from "../relation/relation";
 import { doubleValue, onlyRow, type Question } from "./question";
 
@@ -7,11 +7,7 @@ const countRow = z.object({ rows: doubleValue });
 
 /** How many rows there are. */
 export const rowCountQuestion = (rows: Relation, purpose: string): Question<number> => ({
-  relation: aggregateRows(
-    rows,
-    [],
-    [{ name: "rows", expression: cast({ ...call("count"), star: true }, "double precision") }],
-  ),
+  relation: aggregateRows(rows, [], [{ name: "rows", expression: asDouble(countRows) }]),
   purpose,
   read: (found) => onlyRow(found, countRow).rows,
 });

@@ -1,10 +1,13 @@
 import { z } from "zod";
 import {
   allOf,
+  asDouble,
   binary,
   call,
   cast,
   column,
+  countRows,
+  countWhere,
   double,
   isNotNull,
   isNull,
@@ -29,13 +32,12 @@ export const MOST_LEVELS = 12;
 /** Further levels that are listed, so that what training never saw can be told from them. */
 export const MOST_OTHER_LEVELS = 400;
 
-const valueOf = (name: string): Expression => cast(column(name), "double precision");
-const asDouble = (expression: Expression): Measure<number> => ({
-  expression: cast(expression, "double precision"),
+const valueOf = (name: string): Expression => asDouble(column(name));
+const doubleOf = (expression: Expression): Measure<number> => ({
+  expression: asDouble(expression),
   schema: doubleValue,
 });
-const countWhere = (condition: Expression): Measure<number> =>
-  asDouble({ ...call("count"), star: true, filter: condition });
+const rowsWhere = (condition: Expression): Measure<number> => doubleOf(countWhere(condition));
 
 /** Values of a number at {@link GRID_SHARES} of its rows, and how many different ones it has. */
 export interface NumberGrid {
@@ -53,7 +55,7 @@ export function gridQuestion(rows: Relation, names: readonly string[]): Question
         expression: call("quantiles", ...GRID_SHARES.map(double), valueOf(name)),
         schema: z.array(doubleValue.nullable()).nullable(),
       },
-      distinct: asDouble({ ...call("count", valueOf(name)), distinct: true }),
+      distinct: doubleOf({ ...call("count", valueOf(name)), distinct: true }),
     })),
   );
   return { relation, purpose: "how each number is spread", read: ([row]) => read(row) };
@@ -87,11 +89,7 @@ export function levelsQuestion(rows: Relation, name: string): Question<readonly 
   const known = project(filter(rows, isNotNull(column(name))), [
     { name: "level", expression: cast(column(name), "text") },
   ]);
-  const counted = aggregateRows(
-    known,
-    ["level"],
-    [{ name: "rows", expression: { ...call("count"), star: true } }],
-  );
+  const counted = aggregateRows(known, ["level"], [{ name: "rows", expression: countRows }]);
   return {
     relation: {
       kind: "limit",
@@ -140,24 +138,19 @@ export function spreadQuestion(
   rows: Relation,
   shapes: readonly SpreadShape[],
 ): Question<readonly ColumnSpread[]> {
-  const parts = shapes.map(partsOf);
-  const { relation, read } = measureAll(rows, [
-    ...parts.flat().map((condition) => ({ rows: countWhere(condition) })),
-    ...shapes.map((shape) => ({ rows: countWhere(isNull(column(shape.column))) })),
-  ]);
+  const conditions = shapes.map((shape) => [isNull(column(shape.column)), ...partsOf(shape)]);
+  const { relation, read } = measureAll(
+    rows,
+    conditions.flat().map((condition) => ({ rows: rowsWhere(condition) })),
+  );
   return {
     relation,
     purpose: "rows in each part of each column",
     read: ([row]) => {
-      const counts = read(row).map((measured) => measured.rows);
-      const missing = counts.slice(parts.flat().length);
+      const left = read(row).map((measured) => measured.rows);
       return shapes.map((shape, place) => {
-        const first = parts.slice(0, place).flat().length;
-        return {
-          ...shape,
-          missing: missing[place]!,
-          counts: counts.slice(first, first + parts[place]!.length),
-        };
+        const [missing, ...counts] = left.splice(0, conditions[place]!.length);
+        return { ...shape, missing: missing!, counts };
       });
     },
   };

@@ -1,10 +1,13 @@
 import { z } from "zod";
 import {
   allOf,
+  asDouble,
   binary,
   call,
   cast,
   column,
+  countRows,
+  countWhere,
   double,
   isNotNull,
   text,
@@ -12,7 +15,8 @@ import {
   type BinaryOperator,
   type Expression,
 } from "../expression/ast";
-import type { TargetKind, TruthSums } from "../evaluate/truth";
+import type { TruthSums } from "../evaluate/truth";
+import type { Task } from "../learn/task";
 import {
   aggregateRows,
   common,
@@ -33,11 +37,14 @@ export const TRUE_ANSWER = hidden("answer");
 const [VERSION, DAY, PREDICTED] = ["version", "day", "predicted"].map(hidden) as [string, string, string];
 
 export interface LandedPredictions {
-  /** Rows whose actual value is known: the key's columns, and the value as {@link TRUE_ANSWER} (0 and 1 for yes and no, text for classes). */
+  /**
+   * Rows whose actual value is known: the key's columns, and the value as {@link TRUE_ANSWER}
+   * (0 and 1 for yes and no, text for classes).
+   */
   readonly truth: Relation;
   readonly tables: readonly TableReference[];
   readonly key: readonly string[];
-  readonly kind: TargetKind;
+  readonly kind: Task["kind"];
   /** Predictions of logical times before this moment are left out. */
   readonly since: string;
   /** And those after it. */
@@ -47,12 +54,10 @@ export interface LandedPredictions {
 /** A probability that is never quite 0 or 1, so that its logarithm exists. */
 const SMALLEST = 1e-15;
 
-const asDouble = (expression: Expression): Expression => cast(expression, "double precision");
 const [PREDICTION, ANSWER] = [column("prediction"), column(TRUE_ANSWER)];
-const countRows: Expression = { ...call("count"), star: true };
 const squareOf = (difference: Expression): Expression => binary(difference, "^", double(2));
 
-const outputsOf = (kind: TargetKind): readonly string[] =>
+const outputsOf = (kind: Task["kind"]): readonly string[] =>
   kind === "binary" ? ["prediction", "probability"] : ["prediction"];
 
 /** Rank of a probability among those of its group, from 1; equal ones share their mean rank. */
@@ -72,14 +77,14 @@ function meanRank(by: readonly string[]): Expression {
 const [RANK, LIMITED] = [hidden("rank"), hidden("limited")];
 
 /** Sums by target kind over rows with a prediction and its actual value; see {@link TruthSums}. */
-function sumsOf(kind: TargetKind): readonly NamedExpression[] {
+function sumsOf(kind: Task["kind"]): readonly NamedExpression[] {
   const sum = (name: keyof TruthSums, of: Expression): NamedExpression => ({
     name,
     expression: asDouble(call("sum", of)),
   });
   const hits = (condition: Expression): NamedExpression => ({
     name: "hits",
-    expression: asDouble({ ...call("count"), star: true, filter: condition }),
+    expression: asDouble(countWhere(condition)),
   });
   const isPositive = binary(ANSWER, "=", double(1));
   const limited = column(LIMITED);
@@ -110,7 +115,7 @@ function sumsOf(kind: TargetKind): readonly NamedExpression[] {
 }
 
 /** Sums over answered rows by groups. */
-function sumAnswered(kind: TargetKind, rows: Relation, by: readonly string[]): Relation {
+function sumAnswered(kind: Task["kind"], rows: Relation, by: readonly string[]): Relation {
   const answered =
     kind === "classes" ? rows : withColumns(rows, [{ name: TRUE_ANSWER, expression: asDouble(ANSWER) }]);
   const ranked =
@@ -172,7 +177,8 @@ export type DaySums = TruthSums & {
 };
 
 /**
- * Past predictions against what happened: sums for each version of the model and each day (UTC) of the runs' logical times, by day.
+ * Past predictions against actual values: sums for each version of the model and each day (UTC) of the runs'
+ * logical times, by day.
  * The sum of ranks gives the AUC (Mann and Whitney, 1947), ties sharing their mean rank.
  */
 export function truthQuestion(asked: LandedPredictions): Question<readonly DaySums[]> {
@@ -235,7 +241,7 @@ export function truthQuestion(asked: LandedPredictions): Question<readonly DaySu
 export function answeredQuestion(
   from: TableReference,
   answer: string,
-  kind: TargetKind,
+  kind: Task["kind"],
 ): Question<TruthSums> {
   const known = filter(
     table(from, [...outputsOf(kind), answer]),

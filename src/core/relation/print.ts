@@ -118,10 +118,10 @@ class Printer {
       case "unpivot": {
         const values = (definitions: ReadonlyMap<string, Expression>): string =>
           relation.columns
-            .map(
-              (column, place) =>
-                `(${relation.named === "by place" ? String(place) : quoteText(column.name)}, ${this.print(substitute(column.expression, definitions))})`,
-            )
+            .map((column, place) => {
+              const name = relation.named === "by place" ? String(place) : quoteText(column.name);
+              return `(${name}, ${this.print(substitute(column.expression, definitions))})`;
+            })
             .join(", ");
         return this.lateral(
           relation,
@@ -240,7 +240,7 @@ class Printer {
     );
   }
 
-  /** The same common table expression for every parent, under a name of its own in each. */
+  /** One common table expression for all parents, under a different alias in each. */
   private asShared(relation: Extract<Relation, { kind: "common" }>): Block {
     const known = this.shared.get(relation);
     if (known !== undefined)

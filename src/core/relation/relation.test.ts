@@ -117,7 +117,7 @@ test("what nobody reads is not asked for; rows never change", () => {
   expect(outputColumns(prune(wide, new Set(["id", "town"])))).toEqual(expect.arrayContaining(["id", "town"]));
 });
 
-test("rows that several parents read are written once, and read under a name of their own by each", () => {
+test("rows that several parents read are written once, and every parent has its own alias for them", () => {
   const kept = common(filter(parcels, isNotNull(column("status"))), "kept");
   const perSite = aggregateRows(
     kept,

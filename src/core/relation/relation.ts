@@ -40,7 +40,7 @@ export type Relation =
       readonly order: readonly Order[];
       readonly rows: number;
     }
-  /** One row per row and listed column: its name (or its place in the list, from 0) and its value, as the last two columns. */
+  /** One row per row and listed column: its name, or its place in the list from 0, and its value, as the last columns. */
   | {
       readonly kind: "unpivot";
       readonly named?: "by place";

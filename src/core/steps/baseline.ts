@@ -1,9 +1,19 @@
 import { z } from "zod";
-import { binary, call, column, double, when, type Expression, type WindowFrame } from "../expression/ast";
+import {
+  asDouble,
+  binary,
+  call,
+  column,
+  countRows,
+  double,
+  when,
+  type Expression,
+  type WindowFrame,
+} from "../expression/ast";
 import { problem } from "../problem";
 import { outputColumns, withColumns, type NamedExpression } from "../relation/relation";
-import { countAll, GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
-import { asDouble, checkNewName, columnNames, existing, numberOrNull, ofFamily, typedNull } from "./shared";
+import { GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
+import { checkNewName, columnNames, existing, numberOrNull, ofFamily, typedNull } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 import { entityText } from "./entity";
 import { checkPast, pastFrame, pastSettings } from "./past";
@@ -148,7 +158,7 @@ export const baselineStep: StepKind = defineStep({
       { measures: measures(current) },
       {
         by: [{ name: GROUP, expression: entityText(current.entity) }],
-        measures: [{ name: "rows", expression: countAll }, ...measures(current)],
+        measures: [{ name: "rows", expression: countRows }, ...measures(current)],
         limit: { order: [{ expression: column(GROUP) }], rows: MOST_CATEGORIES + 1 },
       },
     ],

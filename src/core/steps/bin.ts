@@ -1,8 +1,8 @@
 import { z } from "zod";
-import { binary, call, column, double, integer, isNull, type Expression } from "../expression/ast";
+import { asDouble, binary, call, column, double, integer, isNull, type Expression } from "../expression/ast";
 import { problem } from "../problem";
 import { outputColumns, withColumns, type NamedExpression } from "../relation/relation";
-import { asDouble, checkNewName, columnNames, numberOrNull, ofFamily, typedNull } from "./shared";
+import { checkNewName, columnNames, numberOrNull, ofFamily, typedNull } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 
 const count = z.int().min(2).max(200);

@@ -1,6 +1,6 @@
 import { hidden } from "../sql/hidden";
 import { formatNumber } from "../format/numbers";
-import { call, column, isNotNull, type Expression } from "../expression/ast";
+import { column, isNotNull } from "../expression/ast";
 import { problem, ProblemError } from "../problem";
 import { filter } from "../relation/relation";
 import { asText } from "./shared";
@@ -25,8 +25,6 @@ export function categoryQuestion(
     limit: { order: [{ expression: column(GROUP) }], rows: MOST_CATEGORIES + 1 },
   };
 }
-
-export const countAll: Expression = { ...call("count"), star: true };
 
 /** The answer, or a stop that says how many categories are too many. */
 export function withinLimit(

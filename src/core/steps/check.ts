@@ -5,6 +5,7 @@ import {
   call,
   cast,
   column,
+  countRows,
   double,
   integer,
   isNotNull,
@@ -169,7 +170,6 @@ function checkTypes(current: Settings, context: CheckContext): void {
     );
 }
 
-const countRows: Expression = { ...call("count"), star: true };
 const outsideOf = (value: Expression, current: NonNullable<Settings["range"]>): Expression => {
   const bound = (item: number | string): Expression =>
     typeof item === "number" ? double(item) : cast(text(item), "timestamptz");

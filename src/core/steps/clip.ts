@@ -1,9 +1,9 @@
 import { z } from "zod";
-import { call, column, double, isNotNull, when, type Expression } from "../expression/ast";
+import { asDouble, call, column, double, isNotNull, when, type Expression } from "../expression/ast";
 import { problem } from "../problem";
 import { outputColumns, withColumns } from "../relation/relation";
 import { isInteger } from "../value-type";
-import { asDouble, columnNames, numberOrNull, ofFamily, typedNull } from "./shared";
+import { columnNames, numberOrNull, ofFamily, typedNull } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 
 const bound = z.union([z.number(), z.strictObject({ quantile: z.number().min(0).max(1) })]);

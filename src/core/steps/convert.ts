@@ -5,6 +5,8 @@ import {
   call,
   cast,
   column,
+  countRows,
+  countWhere,
   integer,
   isNotNull,
   isNull,
@@ -178,8 +180,8 @@ function mostlyLost(input: Relation, name: string, expression: Expression): Rela
     filter(input, isNotNull(column(name))),
     [],
     [
-      { name: all, expression: { kind: "call", name: "count", args: [], star: true } },
-      { name: lost, expression: { kind: "call", name: "count", args: [], star: true, filter: failing } },
+      { name: all, expression: countRows },
+      { name: lost, expression: countWhere(failing) },
       {
         name: example,
         expression: { kind: "call", name: "min", args: [asText(column(name))], filter: failing },

@@ -1,7 +1,7 @@
 import { z } from "zod";
-import { binary, call, column, double } from "../expression/ast";
+import { asDouble, binary, call, column, double } from "../expression/ast";
 import { outputColumns, withColumns } from "../relation/relation";
-import { asDouble, checkNewName, columnNames, ofFamily } from "./shared";
+import { checkNewName, columnNames, ofFamily } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 
 /**

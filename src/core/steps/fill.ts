@@ -1,5 +1,6 @@
 import { z } from "zod";
 import {
+  asDouble,
   call,
   cast,
   column,
@@ -17,15 +18,7 @@ import { isNumber, type ValueType } from "../value-type";
 import { GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
 import { entityText } from "./entity";
 import { carried, forwardValue, isForward, forwardColumns } from "./fill-forward";
-import {
-  asDouble,
-  checkNewName,
-  columnNames,
-  constantExpression,
-  existing,
-  scalar,
-  typedNull,
-} from "./shared";
+import { checkNewName, columnNames, constantExpression, existing, scalar, typedNull } from "./shared";
 import {
   changed,
   defineStep,

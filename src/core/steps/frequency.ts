@@ -1,8 +1,8 @@
 import { z } from "zod";
-import { column, double } from "../expression/ast";
+import { column, countRows, double } from "../expression/ast";
 import { problem } from "../problem";
 import { outputColumns, withColumns } from "../relation/relation";
-import { categoryQuestion, countAll, GROUP, withinLimit } from "./category-answers";
+import { categoryQuestion, GROUP, withinLimit } from "./category-answers";
 import { asText, checkNewName, columnNames, existing, typedNull } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 
@@ -59,7 +59,7 @@ export const frequencyStep: StepKind = defineStep({
   learn: {
     schema: learnedSchema,
     questions: (current) =>
-      current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countAll }])),
+      current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countRows }])),
     decode: (current, answers) => {
       const found = current.columns.map((name, index) =>
         withinLimit(answers[index] ?? [], name, current.name ?? "frequency"),

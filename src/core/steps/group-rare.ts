@@ -1,8 +1,8 @@
 import { z } from "zod";
-import { column, text } from "../expression/ast";
+import { column, countRows, text } from "../expression/ast";
 import { problem } from "../problem";
 import { outputColumns, withColumns } from "../relation/relation";
-import { categoryQuestion, countAll, GROUP, withinLimit } from "./category-answers";
+import { categoryQuestion, GROUP, withinLimit } from "./category-answers";
 import { asText, columnNames, ofFamily, typedNull } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 
@@ -53,7 +53,7 @@ export const groupRareStep: StepKind = defineStep({
   learn: {
     schema: learnedSchema,
     questions: (current) =>
-      current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countAll }])),
+      current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countRows }])),
     decode: (current, answers) => ({
       levels: Object.fromEntries(
         current.columns.map((name, index) => {

@@ -1,6 +1,15 @@
 import { hidden } from "../sql/hidden";
 import { z } from "zod";
-import { allOf, binary, call, column, integer, isNotNull, type Expression } from "../expression/ast";
+import {
+  allOf,
+  binary,
+  call,
+  column,
+  countRows,
+  integer,
+  isNotNull,
+  type Expression,
+} from "../expression/ast";
 import { fromOtherSide, otherSide } from "../expression/sides";
 import { columnsOf, mapExpression } from "../expression/visit";
 import { problem } from "../problem";
@@ -116,7 +125,7 @@ export const joinStep: StepKind = defineStep({
   },
 });
 
-const countOf = (name: string): NamedExpression => ({ name, expression: { ...call("count"), star: true } });
+const countOf = (name: string): NamedExpression => ({ name, expression: countRows });
 
 /** Keys that several rows of the other strand have: (key..., rows). */
 function repeatedKeys(current: Settings, context: ApplyContext): Relation {

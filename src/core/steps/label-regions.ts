@@ -1,9 +1,9 @@
 import { z } from "zod";
 import { insideExpression } from "../expression/region";
-import { allOf, column, isNotNull, text } from "../expression/ast";
+import { allOf, asDouble, column, isNotNull, text } from "../expression/ast";
 import { problem } from "../problem";
 import { withColumns } from "../relation/relation";
-import { asDouble, checkNewName, ofFamily, typedNull } from "./shared";
+import { checkNewName, ofFamily, typedNull } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 
 const point = z.tuple([z.number(), z.number()]);

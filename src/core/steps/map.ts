@@ -1,10 +1,10 @@
 import { z } from "zod";
 import { asNumbers, mapResultType } from "./map-results";
 import { formatNumber } from "../format/numbers";
-import { column, type Expression } from "../expression/ast";
+import { asDouble, column, type Expression } from "../expression/ast";
 import { problem } from "../problem";
 import { withColumns } from "../relation/relation";
-import { asDouble, asText, checkNewName, constantExpression, scalar, typedNull } from "./shared";
+import { asText, checkNewName, constantExpression, scalar, typedNull } from "./shared";
 import { changed, defineStep, stepCommon, type StepKind } from "./step";
 
 /** Values that one step replaces: the file stays readable, and so do the statements that hold them all. */

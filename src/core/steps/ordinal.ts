@@ -1,8 +1,8 @@
 import { z } from "zod";
-import { cast, column, double } from "../expression/ast";
+import { cast, column, countRows, double } from "../expression/ast";
 import { problem } from "../problem";
 import { outputColumns, withColumns } from "../relation/relation";
-import { categoryQuestion, countAll, GROUP, withinLimit } from "./category-answers";
+import { categoryQuestion, GROUP, withinLimit } from "./category-answers";
 import { asText, columnNames, existing, scalar, typedNull } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 
@@ -62,7 +62,7 @@ export const ordinalStep: StepKind = defineStep({
     when: (current) => !Array.isArray(current.order),
     schema: learnedSchema,
     questions: (current) =>
-      current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countAll }])),
+      current.columns.map((name) => categoryQuestion(name, [{ name: "rows", expression: countRows }])),
     decode: (current, answers) => ({
       levels: Object.fromEntries(
         current.columns.map((name, index) => {

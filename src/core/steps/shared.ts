@@ -51,7 +51,6 @@ export function constantExpression(value: Scalar): Expression {
 }
 
 export const typedNull = (type: ValueType): Expression => cast(NULL, type);
-export const asDouble = (value: Expression): Expression => cast(value, "double precision");
 export const asText = (value: Expression): Expression => cast(value, "text");
 
 /** The largest of several values, as an aggregate that exists for yes/no too. */

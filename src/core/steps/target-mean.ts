@@ -1,10 +1,12 @@
 import { z } from "zod";
 import {
   allOf,
+  asDouble,
   binary,
   call,
   cast,
   column,
+  countRows,
   double,
   integer,
   isNotNull,
@@ -16,8 +18,8 @@ import { problem } from "../problem";
 import { filter, outputColumns, withColumns } from "../relation/relation";
 import { hidden } from "../sql/hidden";
 import { isNumber, type ValueType } from "../value-type";
-import { countAll, GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
-import { asDouble, asText, checkNewName, columnNames, existing } from "./shared";
+import { GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
+import { asText, checkNewName, columnNames, existing } from "./shared";
 import {
   changed,
   defineStep,
@@ -172,7 +174,7 @@ export const targetMeanStep: StepKind = defineStep({
           { name: FOLD, expression: foldOf(current.folds) },
         ],
         measures: [
-          { name: "rows", expression: countAll },
+          { name: "rows", expression: countRows },
           { name: "sum", expression: call("sum", value) },
         ],
         limit: {

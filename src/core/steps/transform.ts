@@ -1,8 +1,8 @@
 import { z } from "zod";
-import { binary, call, column, double, isNotNull, when, type Expression } from "../expression/ast";
+import { asDouble, binary, call, column, double, isNotNull, when, type Expression } from "../expression/ast";
 import { problem } from "../problem";
 import { outputColumns, withColumns } from "../relation/relation";
-import { asDouble, columnNames, ofFamily, typedNull } from "./shared";
+import { columnNames, ofFamily, typedNull } from "./shared";
 import { changed, defineStep, listNames, stepCommon, type StepKind } from "./step";
 
 const METHODS = ["log", "log1p", "signed_log", "sqrt", "power"] as const;

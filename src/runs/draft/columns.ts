@@ -1,5 +1,5 @@
 import { formatNumber } from "@/core/format/numbers";
-import { call, cast, column, isNotNull, allOf, type Expression } from "@/core/expression/ast";
+import { allOf, call, cast, column, countRows, isNotNull } from "@/core/expression/ast";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { printRelation } from "@/core/relation/print";
 import { aggregateRows, filter, keepColumns, project } from "@/core/relation/relation";
@@ -8,8 +8,6 @@ import { quoteIdentifier } from "@/core/sql/quote";
 import { pageOfQuery } from "@/warehouse/sample";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { relationAt } from "./preview";
-
-const COUNT: Expression = { ...call("count"), star: true };
 
 /** Most values that may become columns or entries of a form. */
 export const MOST_VALUES = 500;
@@ -47,7 +45,7 @@ export async function valuesOf(
         "Group the rare ones in an earlier step, or choose another column.",
       ),
     );
-  const counted = aggregateRows(texts, ["value"], [{ name: "rows", expression: COUNT }]);
+  const counted = aggregateRows(texts, ["value"], [{ name: "rows", expression: countRows }]);
   const rows = await warehouse.read(
     printRelation(
       {
@@ -90,7 +88,7 @@ export async function pointsOf(
   );
   const sql = printRelation(rows, { runTime });
   const [count] = await warehouse.read(
-    printRelation(aggregateRows(rows, [], [{ name: "n", expression: COUNT }]), { runTime }),
+    printRelation(aggregateRows(rows, [], [{ name: "n", expression: countRows }]), { runTime }),
   );
   const page = await pageOfQuery(
     warehouse,

@@ -1,4 +1,13 @@
-import { allOf, binary, call, column, integer, isNotNull, type Expression } from "@/core/expression/ast";
+import {
+  allOf,
+  binary,
+  call,
+  column,
+  countRows,
+  integer,
+  isNotNull,
+  type Expression,
+} from "@/core/expression/ast";
 import { PlanBuilder } from "@/core/plan/build";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { printRelation } from "@/core/relation/print";
@@ -27,7 +36,6 @@ export interface JoinDiagnosis {
 }
 
 const SAMPLE = 12;
-const COUNT: Expression = { ...call("count"), star: true };
 
 /** How well the two sides of a join step fit: unmatched rows of both, and keys that several rows there have. */
 export async function diagnoseJoin(
@@ -59,11 +67,11 @@ export async function diagnoseJoin(
     aggregateRows(
       complete,
       pairs.map((pair) => pair.right),
-      [{ name: "rows", expression: COUNT }],
+      [{ name: "rows", expression: countRows }],
     ),
     binary(column("rows"), ">", integer(1)),
   );
-  const number = async (relation: Relation, expression: Expression = COUNT): Promise<number> => {
+  const number = async (relation: Relation, expression: Expression = countRows): Promise<number> => {
     const [row] = await warehouse.read(
       printRelation(aggregateRows(relation, [], [{ name: "n", expression }]), { runTime }),
     );
@@ -73,7 +81,7 @@ export async function diagnoseJoin(
     const names = outputColumns(relation);
     const counted = names.includes("rows")
       ? relation
-      : aggregateRows(relation, names, [{ name: "rows", expression: COUNT }]);
+      : aggregateRows(relation, names, [{ name: "rows", expression: countRows }]);
     return pageOfQuery(
       warehouse,
       printRelation(

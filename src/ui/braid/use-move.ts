@@ -22,8 +22,8 @@ async function findReason(
 }
 
 /**
- * Moves a step to another position of its strand when the order of steps allows it; otherwise says why not. Moves asked for faster
- * than they can be checked follow one another, from where the move before has put the step.
+ * Moves a step to another position of its strand when the order of steps allows it; otherwise says why not.
+ * Moves that come faster than they can be checked run one after the other, each from where the last one put the step.
  * @param select selects the step at its new position
  */
 export function useMove(select: (place: Place) => void): (crossing: Crossing, to: number) => Promise<void> {
@@ -66,8 +66,13 @@ export function useMove(select: (place: Place) => void): (crossing: Crossing, to
           );
           return;
         }
-        if (askedOf.steps.edit(crossing, (latest, here) => moveStep(latest, here, here.position + shift)))
-          select({ strand: crossing.strand, after: target + 1 });
+        // Another edit may have moved the step while its new position was checked.
+        let landed = target;
+        const isMoved = askedOf.steps.edit(crossing, (latest, here) => {
+          landed = here.position + shift;
+          return moveStep(latest, here, landed);
+        });
+        if (isMoved) select({ strand: crossing.strand, after: landed + 1 });
       };
       moving.current = moving.current.catch(() => undefined).then(move);
       return moving.current;

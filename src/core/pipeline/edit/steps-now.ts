@@ -48,7 +48,7 @@ function keysOf(
   return keys;
 }
 
-/** Pairs the steps of two texts: those that are alike, then those of the same name, then the rest in order if as many are left. */
+/** Pairs the steps of two texts: equal ones, then those of the same name, then the rest in order if the lengths agree. */
 function pairSteps(before: readonly Step[], now: readonly Step[]): ReadonlyMap<number, number> {
   const pairs = new Map<number, number>();
   const pair = (key: (step: Step) => string | undefined): void => {
@@ -63,7 +63,7 @@ function pairSteps(before: readonly Step[], now: readonly Step[]): ReadonlyMap<n
 }
 
 /**
- * Where the steps of a text are in a later one, after edits that may have moved, changed, added or removed some of them.
+ * Where the steps of a text are in a later one, after steps were moved, changed, added or removed.
  * @param before the text that places are of
  * @param now the text in which they are looked for
  * @returns the place in the later text; undefined when the step is no longer there

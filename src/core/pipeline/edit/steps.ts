@@ -47,7 +47,7 @@ const unreadable = (): Result<never> =>
       "Fix the text first.",
     ),
   );
-/** The problem of a step that is not where it was looked for. */
+/** The problem that a step is not in the file. */
 export const noStep = (): Result<never> =>
   failure(
     problem(
