@@ -1,7 +1,8 @@
 import { readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
 import fc from "fast-check";
-import { residualsSql, segmentsSql } from "@/core/evaluate/segments-sql";
+import { residualsQuestion } from "@/core/questions/judged/residuals";
+import { segmentsQuestion } from "@/core/questions/judged/segments";
 import { HIDDEN_PREFIX, isHidden } from "@/core/sql/hidden";
 import { quoteIdentifier } from "@/core/sql/quote";
 import { isNumber } from "@/core/value-type";
@@ -41,6 +42,8 @@ function namesInCode(): readonly string[] {
     ...new Set([
       ...found(/\bAS "?([a-z_][a-z_0-9]*)"?/g),
       ...found(/\bAS ([a-z]+)\$\{/g).flatMap((name) => [`${name}0`, `${name}1`]),
+      ...found(/\bnumbered\("([a-z]+)"\)/g).flatMap((name) => [`${name}0`, `${name}1`]),
+      ...found(/\{ name: "([a-z_]+)", expression/g),
       ...found(/name: `([a-z]+)\$\{/g).flatMap((name) => [`${name}0`, `${name}1`]),
       ...found(/hidden\("([a-z_]+)"\)/g).map((name) => `${HIDDEN_PREFIX}${name}`),
       ...found(/hidden\(`([a-z_]+)\$\{/g).flatMap((name) => [
@@ -52,7 +55,10 @@ function namesInCode(): readonly string[] {
       ),
     ]),
   ]
-    .filter((name) => !["target", "prediction", "probability", "model_version", "run_time"].includes(name))
+    .filter(
+      (name) =>
+        !["target", "prediction", "probability", "model_version", "run_id", "run_time"].includes(name),
+    )
     .sort();
 }
 
@@ -133,7 +139,7 @@ const dealt = LEARNERS.map((_, place) =>
 test("the code gives names, and they are found", () => {
   expect(all.length).toBeGreaterThan(150);
   expect(all).toEqual(
-    expect.arrayContaining(["part", "w", "y", "s0", "ravlen_eta_0", "ravlen_output_0", "ravlen_segment"]),
+    expect.arrayContaining(["part", "w", "label", "s0", "ravlen_value_0", "ravlen_output_0", "ravlen_loss"]),
   );
 });
 
@@ -190,8 +196,8 @@ functions: {grant_to: []}
         const { warehouse } = bench.context;
         for (const { name: column, type } of judged.columns) {
           for (const edges of isNumber(type) ? [[0, 0.5], undefined] : [undefined])
-            await warehouse.read(segmentsSql(judged.table, { column, type, edges }, judged, 9));
-          await warehouse.read(residualsSql(judged.table, column, type, judged.outputs[0]!));
+            await warehouse.ask(segmentsQuestion(judged, { name: column, type, edges }, judged, 9));
+          await warehouse.ask(residualsQuestion(judged, { name: column, type }));
         }
         const { segments } = await segmentsOf(warehouse, judged, first!);
         expect(segments.reduce((sum, segment) => sum + segment.rows, 0)).toBe(model.judgement!.rows);

@@ -9,6 +9,7 @@ import { fitsStatement } from "@/core/learn/scoring";
 import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { inputRelation, scoreRelation } from "@/core/plan/score";
+import { numberedRows } from "@/core/plan/score-pieces";
 import { outputColumns, type Relation, type TableReference } from "@/core/relation/relation";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { freshRows, routed, tablesOf } from "@/core/plan/deliver";
@@ -287,7 +288,7 @@ async function scoreByTables(
   ) as [TableReference, TableReference];
   const relation = inputRelation(plan, learned, model, [...plan.file.roles.key, ...columns], narrow);
   const stays = reasons === 0 && model.fit.engine === "warehouse";
-  await session.materialize(relation, inputs, stays ? "rows to score" : "rows to score here");
+  await session.materialize(numberedRows(relation), inputs, stays ? "rows to score" : "rows to score here");
   if (stays) {
     await scoreInPieces({ session, pace: recorder }, { inputs, outputs }, model, outputColumns(relation));
     return outputs;
@@ -298,7 +299,13 @@ async function scoreByTables(
     weightiestReasons(model, row, prediction, background, reasons);
   await scoreHere(
     session,
-    { inputs, outputs, pace: recorder, explain: reasons === 0 ? undefined : explain },
+    {
+      inputs,
+      columns: outputColumns(relation),
+      outputs,
+      pace: recorder,
+      explain: reasons === 0 ? undefined : explain,
+    },
     model,
     { task: taskOf(plan, shape), numbers: [...read.numbers], categories: [...read.categories] },
   );

@@ -1,7 +1,9 @@
 import { layOut, termName, toOriginal, type Design } from "@/core/learn/linear/design";
 import { fitLogistic } from "@/core/learn/linear/logistic";
 import { logisticSettings } from "@/core/learn/settings";
+import { learnedRows } from "@/core/plan/frame";
 import { unwrap } from "@/core/problem";
+import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { WarehouseFrame } from "./frame-questions";
@@ -35,7 +37,7 @@ beforeAll(async () => {
   session = await bench.context.warehouse.session();
   await session.run(
     `CREATE TABLE ${quoteTable(FRAME)} AS SELECT i AS id, (i % 5 = 0)::int::smallint AS ravlen_part, (i * 7919 % 1000) / 1000.0::double precision AS ravlen_draw,
-    (sin(i * 1.7) + cos(i * 0.3) > 0.2)::int::smallint AS ravlen_target, sin(i * 0.9) AS a, 1e6 + cos(i * 2.1) AS "far off", (i % 13)::double precision AS "q""uote", 1 + i % 3 AS small, 1 + i * 31 % 40 AS large FROM generate_series(1, ${ROWS}) i`,
+    (sin(i * 1.7) + cos(i * 0.3) > 0.2)::int::double precision AS ravlen_target, sin(i * 0.9) AS a, 1e6 + cos(i * 2.1) AS "far off", (i % 13)::double precision AS "q""uote", 1 + i % 3 AS small, 1 + i * 31 % 40 AS large FROM generate_series(1, ${ROWS}) i`,
     "frame",
   );
   rows = (await session.run(`SELECT * FROM ${quoteTable(FRAME)} ORDER BY id`, "rows")).map((row) => ({
@@ -52,16 +54,16 @@ afterAll(async () => {
   await bench.close();
 });
 
-const scratch = (table: string): string => quoteTable({ schema: "scratch", table });
+const scratch = (table: string): TableReference => ({ schema: "scratch", table });
 const frame = (): WarehouseFrame =>
   new WarehouseFrame(session, {
-    frame: quoteTable(FRAME),
+    frame: FRAME,
     sample: scratch("sample_x"),
     states: [scratch("state_x"), scratch("state_y")],
     numbers: NUMBERS,
     categories: [SMALL, LARGE],
     task: { kind: "binary" },
-    where: "ravlen_part = 0",
+    condition: learnedRows(),
     weighted: false,
     timed: false,
   });

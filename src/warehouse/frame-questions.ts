@@ -1,46 +1,45 @@
 import { countValues } from "@/core/evaluate/leaving";
+import { binary, call, column, double, integer, type Expression } from "@/core/expression/ast";
 import type { Design } from "@/core/learn/linear/design";
-import type { CategoryLevels } from "@/core/plan/frame";
-import { MOMENT_COLUMN } from "@/core/plan/frame-columns";
-import type {
-  ClassTables,
-  DrawnPart,
-  FrameQuestions,
-  FrameSummary,
-  LinearLoss,
-  Scope,
-} from "@/core/learn/questions";
-import { readClassSlope, readCurvature, readSlope, type AnswerRow } from "@/core/learn/sql/answers";
-import { classSlopeSql } from "@/core/learn/sql/class-slope-sql";
-import { marginsSql, sampleSql } from "@/core/learn/sql/predictor";
-import { curvatureSql, slopeSql } from "@/core/learn/sql/slope-sql";
-import { weightOf, type FrameSource, WEIGHT } from "@/core/learn/sql/source";
-import {
-  classesSql,
-  FEW_CLASSES,
-  latestSql,
-  levelClassesSql,
-  levelsSql,
-  medianSql,
-  momentsSql,
-  summarySql,
-} from "@/core/learn/sql/summary-sql";
+import type { DrawnPart, FrameQuestions, FrameSummary, LinearLoss, Scope } from "@/core/learn/questions";
 import { classCount, type Task } from "@/core/learn/task";
-import { quoteDouble, quoteIdentifier } from "@/core/sql/quote";
-import { DRAW_COLUMN } from "@/core/steps/step";
+import type { CategoryLevels } from "@/core/plan/frame";
+import { MOMENT_COLUMN, TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
+import { classSlopeQuestions } from "@/core/questions/frame/class-slope";
+import {
+  levelClassesQuestion,
+  momentsQuestions,
+  type ColumnMoments,
+} from "@/core/questions/frame/class-tables";
+import { curvatureOf, curvatureQuestions } from "@/core/questions/frame/curvature";
+import { weightOf, type FrameRows } from "@/core/questions/frame/frame-rows";
+import { latestQuestion, medianQuestion } from "@/core/questions/frame/order";
+import { marginsQuestion, sampleColumns, sampleRows } from "@/core/questions/frame/predictor";
+import { slopeOf, slopeQuestions } from "@/core/questions/frame/slope";
+import {
+  classesQuestion,
+  FEW_CLASSES,
+  levelsQuestion,
+  summaryQuestions,
+} from "@/core/questions/frame/summary";
+import type { Question } from "@/core/questions/question";
+import { filter, table, type Relation, type TableReference } from "@/core/relation/relation";
+import { DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { WarehouseTrees } from "./tree-questions";
 import type { WarehouseSession } from "./warehouse";
 
-export interface AskedFrame {
-  /** Quoted names: of the frame, of the table that the fixed sample is kept in, and of two that trees keep their state in. Whoever drops the frame drops them too. */
-  readonly frame: string;
-  readonly sample: string;
-  readonly states: readonly [string, string];
+/** A training frame in the warehouse, and the scratch tables that questions about it may use. */
+export interface WarehouseFrameTables {
+  readonly frame: TableReference;
+  /** Where the fixed sample is kept. Whoever drops the frame drops this and {@link states} too. */
+  readonly sample: TableReference;
+  /** Where trees keep their state. */
+  readonly states: readonly [TableReference, TableReference];
   readonly numbers: readonly string[];
   readonly categories: readonly CategoryLevels[];
   readonly task: Task;
   /** Condition for the rows that are learned from. */
-  readonly where: string;
+  readonly condition: Expression;
   /** Whether the frame has row weights. */
   readonly weighted: boolean;
   /** Whether the frame has the time of each row. */
@@ -48,57 +47,61 @@ export interface AskedFrame {
   readonly balance?: readonly number[];
 }
 
-/** Answers a learner's questions by statements over a frame in the warehouse. No row comes out; the numbers that do are counted. */
+/** The rows of a frame that are learned from. */
+function frameRows(tables: WarehouseFrameTables): Relation {
+  const { frame, numbers, categories, condition, weighted, timed } = tables;
+  const names = [
+    ...[TARGET_COLUMN, DRAW_COLUMN, PART_COLUMN, FOLD_COLUMN],
+    ...(weighted ? [WEIGHT_COLUMN] : []),
+    ...(timed ? [MOMENT_COLUMN] : []),
+    ...numbers,
+    ...categories.map((category) => category.column),
+  ];
+  return filter(table(frame, names), condition);
+}
+
+/** Answers a learner's questions by relations over a frame in the warehouse. No row comes out; the numbers that do are counted. */
 export class WarehouseFrame implements FrameQuestions {
   readonly engine = "warehouse";
   readonly trees: WarehouseTrees;
-  private readonly source: FrameSource;
+  private readonly frame: FrameRows;
   /** Asked for by several, and the same as long as the frame is. */
   private summarised: Promise<FrameSummary> | undefined;
 
   constructor(
     private readonly session: WarehouseSession,
-    private readonly asked: AskedFrame,
+    private readonly tables: WarehouseFrameTables,
     private readonly counter = { out: 0 },
   ) {
-    this.source = {
-      table: asked.frame,
-      where: asked.where,
-      weight: weightOf(asked.weighted, asked.balance),
+    this.frame = {
+      rows: frameRows(tables),
+      weight: weightOf(tables.weighted, tables.balance),
       scaled: false,
     };
-    this.trees = new WarehouseTrees(
-      (sql, purpose) => this.ask(sql, purpose),
-      (sql, purpose) => this.run(sql, purpose),
-      this.source,
-      asked,
-    );
+    this.trees = new WarehouseTrees(session, (question) => this.ask(question), this.frame, tables);
   }
 
   get task(): Task {
-    return this.asked.task;
+    return this.tables.task;
   }
 
   numbersOut(): number {
     return this.counter.out;
   }
 
-  private async run(sql: string, purpose: string): Promise<void> {
-    await this.session.run(sql, purpose);
+  private ask<Answer>(question: Question<Answer>): Promise<Answer> {
+    return this.session.ask({
+      ...question,
+      read: (rows) => {
+        this.counter.out += countValues(rows);
+        return question.read(rows);
+      },
+    });
   }
 
-  private async ask(sql: string, purpose: string): Promise<readonly AnswerRow[]> {
-    const rows = (await this.session.run(sql, purpose)) as readonly AnswerRow[];
-    this.counter.out += countValues(rows);
-    return rows;
-  }
-
-  private async all(
-    statements: readonly string[],
-    purpose: string,
-  ): Promise<readonly (readonly AnswerRow[])[]> {
-    const answers: (readonly AnswerRow[])[] = [];
-    for (const sql of statements) answers.push(await this.ask(sql, purpose));
+  private async askAll<Answer>(questions: readonly Question<Answer>[]): Promise<readonly Answer[]> {
+    const answers: Answer[] = [];
+    for (const question of questions) answers.push(await this.ask(question));
     return answers;
   }
 
@@ -108,203 +111,114 @@ export class WarehouseFrame implements FrameQuestions {
   }
 
   private async summarise(): Promise<FrameSummary> {
-    const { numbers, categories, task, weighted } = this.asked;
-    const count = classCount(task);
-    const answers: AnswerRow = Object.assign(
-      {},
-      ...(
-        await this.all(
-          summarySql(this.source, numbers, weighted, count),
-          "count rows; mean and spread of each number",
-        )
-      ).flat(),
-    ) as AnswerRow;
-    const rows = answers["rows"] ?? 0;
-    const classes =
-      count > FEW_CLASSES
-        ? await this.ask(classesSql(this.source), "rows of each class")
-        : Array.from({ length: count }, (_, code) => ({
-            code,
-            rows: answers[`c${code}`] ?? 0,
-            weight: answers[`w${code}`] ?? 0,
-          }));
+    const { numbers, categories, task, weighted } = this.tables;
+    const classes = classCount(task);
+    const parts = await this.askAll(summaryQuestions(this.frame, numbers, weighted, classes));
+    const totals = parts.find((part) => part.totals)?.totals;
+    if (!totals) throw new Error("no totals were answered");
     const found = [];
-    for (const category of categories) {
-      const byCode = new Map(
-        (await this.ask(levelsSql(this.source, category.column), `rows of each ${category.column}`)).map(
-          (row) => [row["code"], row],
-        ),
-      );
-      found.push({
-        column: category.column,
-        rows: category.levels.map((_, index) => byCode.get(index + 1)?.["rows"] ?? 0),
-        sums: category.levels.map((_, index) => byCode.get(index + 1)?.["sum"] ?? 0),
-      });
-    }
+    for (const { column, levels } of categories)
+      found.push({ column, ...(await this.ask(levelsQuestion(this.frame, column, levels.length))) });
     return {
-      rows,
-      unanswered: answers["unanswered"] ?? 0,
-      weight: answers["weight"] ?? 0,
-      badWeights: answers["bad"] ?? 0,
+      ...totals,
       categories: found,
-      target: {
-        mean: answers["mean"] ?? Number.NaN,
-        deviation: answers["deviation"] ?? Number.NaN,
-        smallest: answers["smallest"] ?? Infinity,
-        largest: answers["largest"] ?? -Infinity,
-      },
-      classes: Array.from({ length: classCount(task) }, (_, code) => {
-        const row = classes.find((oneClass) => oneClass["code"] === code);
-        return { rows: row?.["rows"] ?? 0, weight: row?.["weight"] ?? 0 };
-      }),
-      numbers: numbers.map((column, index) => ({
-        column,
-        missing: rows - (answers[`n${index}`] ?? 0),
-        mean: answers[`m${index}`] ?? Number.NaN,
-        deviation: answers[`d${index}`] ?? Number.NaN,
-        varies: answers[`v${index}`] === 1,
-      })),
+      classes:
+        classes > FEW_CLASSES
+          ? await this.ask(classesQuestion(this.frame, classes))
+          : parts.flatMap((part) => part.classes),
+      numbers: parts
+        .flatMap((part) => part.numbers)
+        .map(({ present, ...moments }) => ({ ...moments, missing: totals.rows - present })),
     };
   }
 
   async drawSample(design: Design, wanted: number, total: number): Promise<number> {
     const share = total <= wanted ? 1 : wanted / total;
-    await this.run(`DROP TABLE IF EXISTS ${this.asked.sample}`, "remove an earlier sample");
-    await this.run(
-      sampleSql(this.source, this.asked.sample, design, share),
+    const { sample } = this.tables;
+    await this.session.drop(sample, "remove an earlier sample");
+    const rows = await this.session.materialize(
+      sampleRows(this.frame, design, share),
+      sample,
       share === 1 ? "copy the rows in the warehouse, scaled" : "draw the sample in the warehouse",
     );
-    const [row] = await this.ask(
-      `SELECT count(*)::double precision AS rows FROM ${this.asked.sample}`,
-      "size of the sample",
-    );
-    return row?.["rows"] ?? 0;
+    // The number of rows has come out as well.
+    this.counter.out += 1;
+    return rows;
   }
 
-  private at(scope: Scope): FrameSource {
-    return scope === "sample"
-      ? {
-          table: this.asked.sample,
-          where: "",
-          weight: this.source.weight === undefined ? undefined : WEIGHT,
-          scaled: true,
-        }
-      : this.source;
+  private at(scope: Scope, design: Design): FrameRows {
+    if (scope === "all") return this.frame;
+    const weighted = this.frame.weight !== undefined;
+    return {
+      rows: table(this.tables.sample, sampleColumns(design, weighted)),
+      weight: weighted ? column(WEIGHT_COLUMN) : undefined,
+      scaled: true,
+    };
   }
 
   async slope(design: Design, coefficients: Float64Array, loss: LinearLoss, scope: Scope) {
-    const source = this.at(scope);
-    const statements = slopeSql(source, design, coefficients, loss);
-    return readSlope(
-      design,
-      source.scaled,
-      statements,
-      await this.all(
-        statements.map((statement) => statement.sql),
-        scope === "sample" ? "loss and gradient over the sample" : "loss and gradient over all rows",
-      ),
-    );
+    const frame = this.at(scope, design);
+    const purpose =
+      scope === "sample" ? "loss and gradient over the sample" : "loss and gradient over all rows";
+    const questions = slopeQuestions(frame, design, coefficients, { loss, purpose });
+    return slopeOf(design, frame.scaled, await this.askAll(questions));
   }
 
   async curvature(design: Design, coefficients: Float64Array, loss: LinearLoss, scope: Scope) {
-    const statements = curvatureSql(this.at(scope), design, coefficients, loss);
-    return readCurvature(
-      design,
-      statements,
-      await this.all(
-        statements.map((statement) => statement.sql),
-        scope === "sample" ? "curvature over the sample" : "curvature over all rows",
-      ),
-    );
+    const purpose = scope === "sample" ? "curvature over the sample" : "curvature over all rows";
+    const questions = curvatureQuestions(this.at(scope, design), design, coefficients, { loss, purpose });
+    return curvatureOf(design, await this.askAll(questions));
   }
 
   async classSlope(design: Design, coefficients: Float64Array, scope: Scope) {
-    const source = this.at(scope);
-    const outputs = coefficients.length / design.terms.length;
-    const statements = classSlopeSql(source, design, coefficients, outputs);
-    return readClassSlope(
-      design,
-      source.scaled,
-      outputs,
-      statements,
-      await this.all(
-        statements.map((statement) => statement.sql),
-        "loss and gradient of every class",
-      ),
-    );
+    const frame = this.at(scope, design);
+    const parts = await this.askAll(classSlopeQuestions(frame, design, coefficients));
+    return slopeOf(design, frame.scaled, parts, coefficients.length / design.terms.length);
   }
 
-  async classTables(): Promise<ClassTables> {
-    const { numbers, categories, task } = this.asked;
+  async classTables() {
+    const { numbers, categories, task } = this.tables;
     const classes = classCount(task);
-    const answers = new Map<number, AnswerRow>();
-    for (const rows of await this.all(
-      momentsSql(this.source, numbers),
-      "mean and spread of each number within each class",
-    )) {
-      for (const row of rows)
-        if (row["code"] !== null && row["code"] !== undefined)
-          answers.set(row["code"], { ...answers.get(row["code"]), ...row });
-    }
+    const moments: ColumnMoments = new Map(
+      (await this.askAll(momentsQuestions(this.frame, numbers))).flatMap((part) => [...part]),
+    );
     const tables = [];
-    for (const category of categories) {
-      const counts = category.levels.map(() => new Array<number>(classes).fill(0));
-      for (const row of await this.ask(
-        levelClassesSql(this.source, category.column),
-        `weight of each ${category.column} within each class`,
-      )) {
-        const line = counts[(row["code"] ?? 0) - 1];
-        if (line && typeof row["class"] === "number") line[row["class"]] = row["weight"] ?? 0;
-      }
-      tables.push({ column: category.column, counts });
+    for (const { column, levels } of categories) {
+      const question = levelClassesQuestion(this.frame, column, levels.length, classes);
+      tables.push({ column, counts: await this.ask(question) });
     }
+    const none = { weight: 0, mean: Number.NaN, squares: 0, sum: 0 };
     return {
       categories: tables,
-      numbers: numbers.map((column, index) => ({
+      numbers: numbers.map((column) => ({
         column,
-        byClass: Array.from({ length: classes }, (_, code) => {
-          const row = answers.get(code);
-          return {
-            weight: row?.[`n${index}`] ?? 0,
-            mean: row?.[`m${index}`] ?? Number.NaN,
-            squares: row?.[`q${index}`] ?? 0,
-            sum: row?.[`s${index}`] ?? 0,
-          };
-        }),
+        byClass: Array.from({ length: classes }, (_, code) => moments.get(column)?.get(code) ?? none),
       })),
     };
   }
 
-  async marginCounts(design: Design, coefficients: Float64Array) {
-    const rows = await this.ask(marginsSql(this.source, design, coefficients), "rows by margin");
-    return rows.map((row) => ({
-      margin: row["margin"] ?? 0,
-      positives: row["positives"] ?? 0,
-      negatives: row["negatives"] ?? 0,
-    }));
+  marginCounts(design: Design, coefficients: Float64Array) {
+    return this.ask(marginsQuestion(this.frame, design, coefficients));
   }
 
-  async targetMedian(): Promise<number> {
-    const [row] = await this.ask(medianSql(this.source), "median of the target");
-    return row?.["median"] ?? Number.NaN;
+  targetMedian(): Promise<number> {
+    return this.ask(medianQuestion(this.frame));
   }
 
   async latestTarget(): Promise<number | undefined> {
-    if (!this.asked.timed) return undefined;
-    const [row] = await this.ask(latestSql(this.source, MOMENT_COLUMN), "the latest value of the target");
-    return (this.task.kind === "number" ? row?.["latest"] : row?.["first"]) ?? undefined;
+    if (!this.tables.timed) return undefined;
+    const { mean, smallest } = await this.ask(latestQuestion(this.frame, MOMENT_COLUMN));
+    return this.task.kind === "number" ? mean : smallest;
   }
 
   part({ of, part, inside }: DrawnPart): FrameQuestions {
-    const drawn = `${inside ? "" : "NOT "}(floor(${quoteIdentifier(DRAW_COLUMN)} * ${quoteDouble(of)}) = ${Math.trunc(part)})`;
-    return new WarehouseFrame(
-      this.session,
-      { ...this.asked, where: this.asked.where === "" ? drawn : `${this.asked.where} AND ${drawn}` },
-      this.counter,
-    );
+    const place = call("floor", binary(column(DRAW_COLUMN), "*", double(of)));
+    const isInPart = binary(place, inside ? "=" : "<>", integer(part));
+    const condition = binary(this.tables.condition, "and", isInPart);
+    return new WarehouseFrame(this.session, { ...this.tables, condition }, this.counter);
   }
 
   balanced(weights: readonly number[]): FrameQuestions {
-    return new WarehouseFrame(this.session, { ...this.asked, balance: weights }, this.counter);
+    return new WarehouseFrame(this.session, { ...this.tables, balance: weights }, this.counter);
   }
 }

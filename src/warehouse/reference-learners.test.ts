@@ -8,8 +8,9 @@ import { fitNeighbours } from "@/core/learn/neighbours/neighbours";
 import type { FrameQuestions } from "@/core/learn/questions";
 import { bayesSettings, linearSettings, logisticSettings, neighbourSettings } from "@/core/learn/settings";
 import type { FeatureRow, Task } from "@/core/learn/task";
-import type { CategoryLevels } from "@/core/plan/frame";
+import { learnedRows, type CategoryLevels } from "@/core/plan/frame";
 import { unwrap } from "@/core/problem";
+import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { WarehouseFrame } from "./frame-questions";
@@ -81,30 +82,31 @@ async function study(name: string, target: string, task: Task): Promise<Study> {
       values,
     );
   }
-  const quoted = quoteTable(frame);
-  const scratch = (table: string): string =>
-    quoteTable({ schema: "scratch", table: `${table}_${frame.table}` });
+  const scratch = (table: string): TableReference => ({
+    schema: "scratch",
+    table: `${table}_${frame.table}`,
+  });
   return {
     rows,
     categories,
     asked: async (engine) =>
       engine === "warehouse"
         ? new WarehouseFrame(session, {
-            frame: quoted,
+            frame,
             sample: scratch("sample"),
             states: [scratch("a"), scratch("b")],
             numbers,
             categories,
             task,
-            where: "ravlen_part = 0",
+            condition: learnedRows(),
             weighted: false,
             timed: false,
           })
         : new MemoryFrame(
             task,
             await streamFrame(session, {
-              frame: quoted,
-              where: "",
+              frame,
+              condition: learnedRows(),
               numbers,
               categories,
               weighted: false,

@@ -1,11 +1,15 @@
 import type pg from "pg";
 import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/evaluate/leaving";
 import type { Question } from "@/core/questions/question";
+import { cast, column } from "@/core/expression/ast";
+import { sqlType } from "@/core/expression/print";
 import { printRelation } from "@/core/relation/print";
-import type { Relation, TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
+import { project, type Relation, type TableReference } from "@/core/relation/relation";
+import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import type { ValueType } from "@/core/value-type";
 import { currentAsker } from "./asking";
 import { copyOut } from "./copy-out";
+import { RowReader } from "./row-reader";
 import { SilenceWatch } from "./silence";
 import { createPool, type StatementRecord, type WarehouseLogin } from "./connection";
 
@@ -38,6 +42,27 @@ export interface SessionOptions {
 }
 
 export type Rows = readonly Readonly<Record<string, unknown>>[];
+
+/** A column of a table, by name and type. */
+export interface TypedColumn {
+  readonly name: string;
+  readonly type: ValueType;
+}
+
+/** Rows that are read as typed arrays. */
+export interface StreamRequest {
+  readonly relation: Relation;
+  readonly purpose: string;
+  /** Columns that are read as double precision, with the arrays that take them. */
+  readonly doubles: readonly { readonly name: string; readonly values: Float64Array }[];
+  /** Columns that are read as whole numbers of 32 bits. */
+  readonly integers: readonly { readonly name: string; readonly values: Int32Array }[];
+  /** How many rows there are. */
+  readonly rows: number;
+}
+
+/** Rows between two reports of progress. */
+const REPORTED_ROWS = 100_000;
 
 /**
  * A PostgreSQL warehouse, reached with two roles. The reader serves catalog, profiles, samples and previews and cannot write;
@@ -108,6 +133,15 @@ export class Warehouse {
     }
   }
 
+  /**
+   * Answers a question as the reader, as of now.
+   * @param milliseconds how long the answer may take
+   */
+  async ask<Answer>({ relation, read }: Question<Answer>, milliseconds?: number): Promise<Answer> {
+    const sql = printRelation(relation, { runTime: new Date().toISOString() });
+    return read(await this.read(sql, [], milliseconds));
+  }
+
   /** One session of the writer, for work that belongs together: temporary tables, transactions, many questions. */
   async session({
     record = () => undefined,
@@ -174,11 +208,50 @@ export class WarehouseSession {
     return read(await this.run(printRelation(relation, this.options), purpose));
   }
 
-  /** Computes rows into a new scratch table. @returns how many rows there are */
-  async materialize(relation: Relation, into: TableReference, purpose: string): Promise<number> {
-    return this.affected(
-      `CREATE UNLOGGED TABLE ${quoteTable(into)} AS\n${printRelation(relation, this.options)}`,
+  /**
+   * Computes rows into a new scratch table.
+   * @param lifetime whether the table is needed for this run only, or kept, so that it must outlive a crash of the server
+   * @returns how many rows there are
+   */
+  async materialize(
+    relation: Relation,
+    into: TableReference,
+    purpose: string,
+    lifetime: "run" | "kept" = "run",
+  ): Promise<number> {
+    const unlogged = lifetime === "run" ? "UNLOGGED " : "";
+    const rows = printRelation(relation, this.options);
+    return this.affected(`CREATE ${unlogged}TABLE ${quoteTable(into)} AS\n${rows}`, purpose);
+  }
+
+  /** Adds rows to a scratch table, which is made when it is not there. @returns how many rows were added */
+  async append(relation: Relation, into: TableReference, purpose: string): Promise<number> {
+    const rows = printRelation(relation, this.options);
+    await this.run(
+      `CREATE UNLOGGED TABLE IF NOT EXISTS ${quoteTable(into)} AS\n${rows}\nWITH NO DATA`,
+      `a table for ${purpose}`,
+    );
+    return this.affected(`INSERT INTO ${quoteTable(into)}\n${rows}`, purpose);
+  }
+
+  /** Makes an empty scratch table. */
+  async create(into: TableReference, columns: readonly TypedColumn[], purpose: string): Promise<void> {
+    const list = columns.map(({ name, type }) => `${quoteIdentifier(name)} ${sqlType(type)}`).join(", ");
+    await this.run(`CREATE UNLOGGED TABLE ${quoteTable(into)} (${list})`, purpose);
+  }
+
+  /** Adds rows to a table, whose values are here, column by column. */
+  async insert(
+    into: TableReference,
+    columns: readonly (TypedColumn & { readonly values: readonly unknown[] })[],
+    purpose: string,
+  ): Promise<void> {
+    const names = columns.map(({ name }) => quoteIdentifier(name)).join(", ");
+    const arrays = columns.map(({ type }, index) => `$${index + 1}::${sqlType(type)}[]`).join(", ");
+    await this.run(
+      `INSERT INTO ${quoteTable(into)} (${names}) SELECT * FROM unnest(${arrays})`,
       purpose,
+      columns.map(({ values }) => values),
     );
   }
 
@@ -215,16 +288,37 @@ export class WarehouseSession {
   }
 
   /**
-   * Runs a COPY ... TO STDOUT.
-   * @param take is given each message's data: bytes `from` up to, not including, `to` of the view
+   * Reads columns of rows into typed arrays. A missing double becomes NaN, a missing whole number 0; what is NaN in the warehouse,
+   * where it lies above every number, becomes Infinity.
+   * @param progress is called now and then with the number of rows so far; may throw to stop
+   * @throws Error when there are more or fewer rows than expected
    */
-  copyOut(sql: string, take: (view: DataView, from: number, to: number) => void): Promise<void> {
-    return this.waiting(() => copyOut(this.client, sql, take));
-  }
-
-  /** Records a statement that was run on the client itself, such as a COPY. */
-  note(record: StatementRecord): void {
-    this.options.record(record);
+  async stream(
+    { relation, purpose, doubles, integers, rows }: StreamRequest,
+    progress: (rows: number) => void = () => undefined,
+  ): Promise<void> {
+    const read = project(relation, [
+      ...doubles.map(({ name }) => ({ name, expression: cast(column(name), "double precision") })),
+      ...integers.map(({ name }) => ({ name, expression: cast(column(name), "integer") })),
+    ]);
+    const sql = printRelation(read, this.options);
+    const reader = new RowReader(
+      doubles.map(({ values }) => values),
+      integers.map(({ values }) => values),
+      rows,
+    );
+    const started = performance.now();
+    let reported = 0;
+    const take: typeof reader.take = (view, from, to) => {
+      reader.take(view, from, to);
+      if (reader.rows - reported <= REPORTED_ROWS) return;
+      reported = reader.rows;
+      progress(reported);
+    };
+    await this.waiting(() => copyOut(this.client, `COPY (${sql}) TO STDOUT (FORMAT binary)`, take));
+    this.options.record({ sql, purpose, milliseconds: performance.now() - started, rows: reader.rows });
+    this.leave({ values: reader.rows * (doubles.length + integers.length) });
+    if (reader.rows !== rows) throw new Error(`expected ${rows} rows, ${reader.rows} came`);
   }
 
   /** Counts what came out of the warehouse in another way than as the answer to a statement, or says what kind of rows an answer was. */

@@ -3,7 +3,7 @@ import { writeFileSync } from "node:fs";
 import type { Command } from "commander";
 import { formatFigure, noteSentences } from "@/core/evaluate/figure-notes";
 import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
-import { FEW_SEGMENTS, MOST_SEGMENTS } from "@/core/evaluate/segments-sql";
+import { FEW_SEGMENTS, MOST_SEGMENTS } from "@/core/questions/judged/segments";
 import { descriptionOf } from "@/runs/judging/describe";
 import { descriptionPage } from "@/runs/judging/description-page";
 import { openBlindPart } from "@/runs/judging/blind";

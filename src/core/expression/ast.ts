@@ -151,6 +151,10 @@ export type Expression = Placed &
     | { readonly kind: "terms"; readonly operand: Expression; readonly weights: TermWeights }
     /** The answers of the nearest among constant rows: see {@link NearestSearch}. Only Ravlen writes it. */
     | ({ readonly kind: "nearest" } & NearestSearch)
+    /** How many of some ascending cuts are at most a number, from 0; NaN lies above every cut. Only Ravlen writes it. */
+    | { readonly kind: "bin"; readonly operand: Expression; readonly cuts: readonly number[] }
+    /** The number at a place, from 1, in a list; NULL where there is none. Only Ravlen writes it. */
+    | { readonly kind: "element"; readonly place: Expression; readonly values: readonly number[] }
     | {
         readonly kind: "like";
         readonly operand: Expression;
@@ -177,6 +181,13 @@ export const NULL: Expression = { kind: "literal", type: "null" };
 export const call = (name: string, ...args: readonly Expression[]): Call => ({ kind: "call", name, args });
 /** The number of rows. */
 export const countRows: Call = { ...call("count"), star: true };
+/** The sum of an expression over all rows. */
+export const sum = (operand: Expression): Call => call("sum", operand);
+/** The sum of an expression over the rows for which a condition is true; NULL when there is none. */
+export const sumWhere = (operand: Expression, condition: Expression): Call => ({
+  ...sum(operand),
+  filter: condition,
+});
 /** The number of rows for which a condition is true. */
 export const countWhere = (condition: Expression): Call => ({ ...countRows, filter: condition });
 export const cast = (operand: Expression, type: ValueType): Expression => ({ kind: "cast", operand, type });

@@ -174,6 +174,10 @@ class Checker {
         );
       case "terms":
         return this.merge("sparse", [this.visit(node.operand)]);
+      case "bin":
+        return this.merge("integer", [this.visit(node.operand)]);
+      case "element":
+        return { ...this.merge("double precision", [this.visit(node.place)]), nullable: true };
       case "like": {
         const parts = [this.visit(node.operand), this.visit(node.pattern)];
         if (!parts.every((part) => this.fits(part.type, (type) => type === "text")))

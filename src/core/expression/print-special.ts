@@ -60,21 +60,23 @@ export function printWordRuns(value: string, longest: number): string {
 /** A sparse vector of a text: {-1, 2.5, -7, 1} is 2.5 of the first term and 1 of the seventh. NULL for a missing text. */
 export function printTerms(value: string, { vocabulary, longest, measure }: TermWeights): string {
   const numbers = `${quoteText(JSON.stringify(Object.fromEntries(vocabulary.map(({ term }, index) => [term, index + 1]))))}::jsonb`;
-  const weights = `${quoteText(`{${vocabulary.map((term) => term.weight).join(",")}}`)}::double precision[]`;
+  const weights = printNumbers(vocabulary.map((term) => term.weight));
   const counted = `SELECT CAST(${numbers} ->> term AS integer) AS number, ${measure === "count" ? "count(*)" : "1"} AS measure FROM (${printWordRuns(value, longest)}) AS runs WHERE ${numbers} ? term GROUP BY 1`;
   const pairs = `SELECT number, unnest(ARRAY[-number, measure * (${weights})[number]]) AS part, unnest(ARRAY[1, 2]) AS side FROM (${counted}) AS counted`;
   return `CASE WHEN ${value} IS NOT NULL THEN coalesce((SELECT array_agg(part ORDER BY number, side) FROM (${pairs}) AS pairs), '{}'::double precision[]) END`;
 }
 
+/** A list of numbers as a constant. */
+export const printNumbers = (values: readonly number[]): string =>
+  `${quoteText(`{${values.join(",")}}`)}::double precision[]`;
+
 /** A search among constant rows, as one scalar sub-select. */
 export function printNearest(node: NearestSearch, print: Print): string {
-  const doubles = (values: readonly number[]): string =>
-    `${quoteText(`{${values.join(",")}}`)}::double precision[]`;
   const texts = (values: readonly (string | null)[]): string =>
     `ARRAY[${values.map((value) => (value === null ? "NULL" : quoteText(value))).join(",")}]::text[]`;
   const arrays = [
-    doubles(node.answers),
-    ...node.numbers.map((number) => doubles(number.among)),
+    printNumbers(node.answers),
+    ...node.numbers.map((number) => printNumbers(number.among)),
     ...node.categories.map((category) => texts(category.among)),
   ];
   // The values of the row are read in the same place, by the user's own names.

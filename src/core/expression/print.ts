@@ -1,7 +1,7 @@
 import type { ValueType } from "../value-type";
 import { quoteDouble, quoteIdentifier, quoteNumeric, quoteText } from "../sql/quote";
 import type { BinaryOperator, Expression, Order } from "./ast";
-import { printFrame, printLookup, printNearest, printTerms } from "./print-special";
+import { printFrame, printLookup, printNearest, printNumbers, printTerms } from "./print-special";
 
 /** What printing needs from outside: the logical time of the run, as an ISO 8601 text with offset. */
 export interface PrintContext {
@@ -70,10 +70,17 @@ const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = 
   last_by: ([value, order]) =>
     `(array_agg(${value} ORDER BY ${order} DESC NULLS FIRST, ${value} DESC) FILTER (WHERE ${value} IS NOT NULL))[1]`,
   distinct_values: ([value]) => `array_agg(DISTINCT ${value})`,
+  all_values: ([value]) => `array_agg(${value})`,
+  month_text: ([time]) => `to_char(${time}, 'YYYY-MM')`,
+  second_largest: (args) =>
+    `(SELECT (array_agg(value ORDER BY value DESC))[2] FROM unnest(ARRAY[${args.join(", ")}]) AS value)`,
   quantiles: (args) =>
     `percentile_disc(ARRAY[${args.slice(0, -1).join(", ")}]) WITHIN GROUP (ORDER BY ${args.at(-1)})`,
   row_hash: (args) => `hash_record_extended(ROW(${args.join(", ")}), 0)`,
   share: ([condition]) => `avg(CAST(CAST(${condition} AS integer) AS double precision))`,
+  bitwise_and: ([left, right]) => `(${left} & ${right})`,
+  bitwise_xor: ([left, right]) => `(${left} # ${right})`,
+  shifted_right: ([value, bits]) => `(${value} >> ${bits})`,
   array_element: ([array, place]) => `(${array})[${place}]`,
   regexp_group: ([value, pattern, group]) => `(regexp_match(${value}, ${pattern}))[${group}]`,
   term_weight: ([vector, term]) => `coalesce((${vector})[array_position(${vector}, ${term}) + 1], 0)`,
@@ -161,6 +168,12 @@ export function printExpression(node: Expression, context: PrintContext): string
       return printNearest(node, print);
     case "terms":
       return printTerms(print(node.operand), node.weights);
+    case "bin":
+      return node.cuts.length === 0
+        ? "0"
+        : `width_bucket(${print(node.operand)}, ${printNumbers(node.cuts)})`;
+    case "element":
+      return `(${printNumbers(node.values)})[${print(node.place)}]`;
     case "like":
       return `${wrap(node.operand, 6)} ${node.negated ? "NOT " : ""}${node.ignoreCase ? "ILIKE" : "LIKE"} ${wrap(node.pattern, 6)}`;
   }

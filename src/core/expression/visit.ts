@@ -19,7 +19,10 @@ export function children(node: Expression): readonly Expression[] {
     case "cast":
     case "is":
     case "terms":
+    case "bin":
       return [node.operand];
+    case "element":
+      return [node.place];
     case "lookup":
       return [node.operand, node.missing, node.otherwise];
     case "nearest":
@@ -63,7 +66,10 @@ export function changeChildren(node: Expression, change: (node: Expression) => E
     case "cast":
     case "is":
     case "terms":
+    case "bin":
       return { ...node, operand: change(node.operand) };
+    case "element":
+      return { ...node, place: change(node.place) };
     case "nearest":
       return {
         ...node,

@@ -1,5 +1,5 @@
 import { hidden } from "../sql/hidden";
-import { column } from "../expression/ast";
+import { call, column } from "../expression/ast";
 import type { Model } from "../learn/model";
 import { scoringPieces } from "../learn/pieces";
 import {
@@ -7,6 +7,7 @@ import {
   outputColumns,
   project,
   table,
+  withColumns,
   type NamedExpression,
   type Relation,
   type TableReference,
@@ -15,6 +16,15 @@ import { predicted } from "./score";
 
 /** Hidden column that tells the rows of a scratch table apart. */
 export const PLACE_COLUMN = hidden("place");
+
+/** Rows numbered from 1 by a {@link PLACE_COLUMN}, in any order. */
+export const numberedRows = (rows: Relation): Relation =>
+  withColumns(rows, [
+    {
+      name: PLACE_COLUMN,
+      expression: { kind: "window", call: call("row_number"), by: [], order: [] },
+    },
+  ]);
 
 /** Statements that score the rows of a table with a model too large for one. */
 export interface PieceRelations {

@@ -3,7 +3,7 @@ import { allOf, binary, cast, column, double, integer, NULL, text, type Expressi
 import { columnsOf } from "../expression/visit";
 import { columnsRead, type Model } from "../learn/model";
 import { scoringProgram, type ScoringProgram } from "../learn/scoring";
-import type { Task } from "../learn/task";
+import { outputsOf, type Task } from "../learn/task";
 import { UNKNOWN_CLASS } from "../evaluate/figures";
 import { prune } from "../relation/prune";
 import {
@@ -44,6 +44,9 @@ export const REASONS_COLUMN = "reasons";
 
 /** Hidden name of one number of a prediction. */
 export const outputColumn = (index: number): string => hidden(`output_${index}`);
+/** Names of all numbers of a prediction. */
+export const outputNames = (task: Task): readonly string[] =>
+  Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index));
 /** Whether a column is one of them. */
 export const isOutputColumn = (name: string): boolean => name.startsWith(hidden("output_"));
 

@@ -1,25 +1,11 @@
 import { fromOtherSide } from "../expression/sides";
-import { column, type Expression, type Order } from "../expression/ast";
+import { column, type Expression } from "../expression/ast";
 import { printWordRuns } from "../expression/print-special";
-import { printExpression, printOrder, type PrintContext } from "../expression/print";
+import { printExpression, type PrintContext } from "../expression/print";
 import { countColumnUses, hasWindow, mapExpression, substitute } from "../expression/visit";
-import { FENCE } from "../sql/fence";
 import { isUsableIdentifier, quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
-import { outputColumns, type NamedExpression, type Relation } from "./relation";
-
-/** One SELECT being put together. Expressions refer to columns qualified by the alias of their source. */
-interface Block {
-  readonly from: string;
-  readonly alias: string;
-  readonly joins: readonly string[];
-  readonly where: readonly Expression[];
-  readonly items: readonly NamedExpression[];
-  readonly groupBy?: readonly Expression[];
-  readonly labels: readonly string[];
-  readonly fenced?: boolean;
-  /** Only so many rows, in an order. Nothing can be folded into such a block. */
-  readonly limit?: { readonly order: readonly Order[]; readonly rows: number };
-}
+import { printSelect, type Block } from "./print-select";
+import { outputColumns, type Relation } from "./relation";
 
 /**
  * Prints a relation as one SELECT with readable common table expressions, each named after the step it ends with.
@@ -27,7 +13,7 @@ interface Block {
  */
 export function printRelation(relation: Relation, context: PrintContext): string {
   const printer = new Printer(context);
-  const body = printer.select(printer.block(relation));
+  const body = printer.body(relation);
   const ctes = printer.ctes.map((cte) => `${quoteIdentifier(cte.name)} AS (\n${cte.sql}\n)`);
   return ctes.length > 0 ? `WITH ${ctes.join(",\n")}\n${body}` : body;
 }
@@ -40,7 +26,12 @@ class Printer {
 
   constructor(private readonly context: PrintContext) {}
 
-  block(relation: Relation): Block {
+  /** The last SELECT, which reads the common table expressions. */
+  body(relation: Relation): string {
+    return this.select(this.block(relation));
+  }
+
+  private block(relation: Relation): Block {
     switch (relation.kind) {
       case "table": {
         const alias = this.free(relation.source.table);
@@ -100,15 +91,17 @@ class Printer {
       case "union":
         return this.union(relation);
       case "limit": {
-        const input = this.foldable(
-          this.block(relation.input),
-          relation.order.map((order) => order.expression),
-        );
+        const order = relation.order.map(({ expression }) => expression);
+        const inner = this.block(relation.input);
+        // Groups in the order of their own columns need no SELECT around them, and can be had one by one.
+        const isOwnOrder = !inner.limit && order.every(({ kind }) => kind === "column");
+        const input = inner.groupBy && isOwnOrder ? inner : this.foldable(inner, order);
         const definitions = definitionsOf(input);
         return {
           ...input,
           limit: {
             rows: relation.rows,
+            offset: relation.offset ?? 0,
             order: relation.order
               .map((order) => ({ ...order, expression: substitute(order.expression, definitions) }))
               .filter(({ expression }) => expression.kind !== "literal"),
@@ -289,51 +282,8 @@ class Printer {
     return printExpression(expression, this.context);
   }
 
-  select(block: Block): string {
-    // With a single source the alias before every column only gets in the reader's way.
-    const bare = (expression: Expression): Expression =>
-      block.joins.length > 0
-        ? expression
-        : mapExpression(expression, (node) =>
-            node.kind === "column" ? { kind: "column", name: node.name } : node,
-          );
-    const items = block.items.map((item) => {
-      const expression = bare(item.expression);
-      const same = expression.kind === "column" && expression.name === item.name;
-      return `${this.print(expression)}${same ? "" : ` AS ${quoteIdentifier(item.name)}`}`;
-    });
-    const alias =
-      block.from === quoteIdentifier(block.alias) ||
-      (block.joins.length === 0 && block.from.endsWith(`.${quoteIdentifier(block.alias)}`))
-        ? ""
-        : ` AS ${quoteIdentifier(block.alias)}`;
-    if (block.fenced) items.push(FENCE);
-    const lines = [
-      `SELECT ${items.length > 0 ? items.join(", ") : 'NULL::boolean AS "nothing"'}`,
-      `FROM ${block.from}${alias}`,
-      ...block.joins,
-    ];
-    if (block.where.length > 0)
-      lines.push(`WHERE ${block.where.map((node) => this.conjunct(bare(node))).join(" AND ")}`);
-    if (block.groupBy && block.groupBy.length > 0)
-      lines.push(`GROUP BY ${block.groupBy.map((node) => this.print(bare(node))).join(", ")}`);
-    if (block.limit) {
-      if (block.limit.order.length > 0)
-        lines.push(
-          `ORDER BY ${printOrder(
-            block.limit.order.map((order) => ({ ...order, expression: bare(order.expression) })),
-            (node) => this.print(node),
-          )}`,
-        );
-      lines.push(`LIMIT ${Math.trunc(block.limit.rows)}`);
-    }
-    return lines.join("\n");
-  }
-
-  private conjunct(expression: Expression): string {
-    return expression.kind === "binary" && expression.operator === "or"
-      ? `(${this.print(expression)})`
-      : this.print(expression);
+  private select(block: Block): string {
+    return printSelect(block, (expression) => this.print(expression));
   }
 }
 

@@ -136,3 +136,26 @@ test("rows that several parents read are written once, and every parent has its 
   expect(sql.match(/"status" IS NOT NULL/g)).toHaveLength(1);
   expect(sql).toContain('FROM "kept" AS "kept 2"');
 });
+
+test("a page of groups needs no SELECT around the groups; a page of a page does", () => {
+  const sites = aggregateRows(parcels, ["site"], []);
+  const page: Relation = {
+    kind: "limit",
+    input: sites,
+    order: [{ expression: column("site") }],
+    rows: 5,
+    offset: 10,
+  };
+  const sql =
+    'SELECT "site" FROM "s"."parcels" GROUP BY "site" ORDER BY "site" ASC NULLS LAST LIMIT 5 OFFSET 10';
+  expect(print(page)).toBe(sql);
+  const reversed = {
+    ...page,
+    input: page,
+    order: [{ expression: column("site"), descending: true }],
+    offset: 0,
+  };
+  expect(print(reversed)).toBe(
+    `WITH "parcels 2" AS ( ${sql} ) SELECT "site" FROM "parcels 2" ORDER BY "site" DESC NULLS LAST LIMIT 5`,
+  );
+});

@@ -33,12 +33,13 @@ export type Relation =
     }
   /** The rows of several relations that have the same columns, one after the other; duplicates stay. */
   | { readonly kind: "union"; readonly inputs: readonly Relation[] }
-  /** The first rows in an order. */
+  /** The first rows in an order, or those after some of the first. */
   | {
       readonly kind: "limit";
       readonly input: Relation;
       readonly order: readonly Order[];
       readonly rows: number;
+      readonly offset?: number;
     }
   /** One row per row and listed column: its name, or its place in the list from 0, and its value, as the last columns. */
   | {

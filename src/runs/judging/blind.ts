@@ -2,7 +2,6 @@ import { problem, ProblemError } from "@/core/problem";
 import { quoteTable } from "@/core/sql/quote";
 import { recordBlindLook } from "@/store/models";
 import type { Context } from "../context";
-import { answered } from "../training/judge";
 import { readScores } from "../training/scored-rows";
 import { figuresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
@@ -37,7 +36,7 @@ export async function openBlindPart(context: Context, id: number): Promise<void>
           "Retrain to create a new one.",
         ),
       );
-    const scored = await readScores(session, answered(table), judged.task, judged);
+    const scored = await readScores(session, table, judged.task, judged);
     if (scored.answers.length === 0)
       throw new ProblemError(
         problem(

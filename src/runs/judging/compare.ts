@@ -1,11 +1,16 @@
 import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Figures } from "@/core/evaluate/metrics";
-import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { problem, ProblemError, type Problem } from "@/core/problem";
-import { quoteIdentifier } from "@/core/sql/quote";
-import { RowReader } from "@/warehouse/stream-frame";
+import {
+  comparedNames,
+  comparedRows,
+  disagreementsQuestion,
+  type ComparedTables,
+  type Disagreement,
+} from "@/core/questions/judged/compared";
 import type { Warehouse } from "@/warehouse/warehouse";
+import { readNumbers } from "../read-numbers";
 import { figuresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
 import type { JudgedVersion } from "./judged-table";
@@ -13,7 +18,7 @@ import type { JudgedVersion } from "./judged-table";
 /** Where the judged rows of a version are, and what they hold. */
 export type JudgedRows = Pick<
   JudgedVersion,
-  "task" | "key" | "group" | "weight" | "table" | "origin" | "outputs"
+  "task" | "key" | "group" | "weight" | "place" | "origin" | "outputs"
 >;
 
 export interface Comparison {
@@ -31,13 +36,10 @@ export interface Comparison {
     readonly second: readonly (readonly [number, number])[];
   };
   /** Rows that they disagree on most. */
-  readonly disagreements: readonly {
-    readonly key: readonly string[];
-    readonly answer: number;
-    readonly first: readonly number[];
-    readonly second: readonly number[];
-  }[];
+  readonly disagreements: readonly Disagreement[];
 }
+
+const DISAGREEMENTS = 15;
 
 /** Points of a curve of errors. The largest hundredth is left out, or it would fill the picture. */
 const ERROR_POINTS = 60;
@@ -51,25 +53,34 @@ function errorCurve({ answers, outputs }: ScoredRows): [number, number][] {
   });
 }
 
-/** Name of an output of either side in the joined rows. */
-const sideColumn = (outputs: number, index: number): string =>
-  index < outputs ? `a${index}` : `b${index - outputs}`;
+interface ComparedScores {
+  readonly rows: number;
+  readonly scored: readonly [ScoredRows, ScoredRows];
+  readonly groups: Float64Array | undefined;
+}
 
-/** Reads columns of numbers as arrays, all rows of them. */
-async function readColumns(
-  warehouse: Warehouse,
-  source: string,
-  names: readonly string[],
-): Promise<{ readonly values: readonly Float64Array[]; readonly rows: number }> {
+/** Reads predictions of two versions, with the targets of the rows that both were judged on. */
+async function readCompared(warehouse: Warehouse, tables: ComparedTables): Promise<ComparedScores> {
+  const names = comparedNames(tables);
+  const further = [names.group, names.weight].filter((name) => name !== undefined);
+  const wanted = [...names.first, ...names.second, names.target, ...further];
   const session = await warehouse.session();
   try {
-    const [counted] = await session.run(`SELECT count(*)::integer AS rows FROM ${source}`, "rows in common");
-    const rows = Number(counted?.["rows"] ?? 0);
-    const values = names.map(() => new Float64Array(rows));
-    const reader = new RowReader(values, [], rows);
-    const list = names.map((name) => `coalesce(${quoteIdentifier(name)}, 0)::double precision`).join(", ");
-    await session.copyOut(`COPY (SELECT ${list} FROM ${source}) TO STDOUT (FORMAT binary)`, reader.take);
-    return { values, rows };
+    const read = await readNumbers(session, comparedRows(tables), wanted, {
+      count: "rows in common",
+      read: "predictions of both versions",
+    });
+    const valuesOf = (name: string): Float64Array => read.columns[wanted.indexOf(name)]!;
+    const scored = (outputs: readonly string[]): ScoredRows => ({
+      answers: valuesOf(names.target),
+      outputs: outputs.map(valuesOf),
+      ...(names.weight === undefined ? {} : { weights: valuesOf(names.weight) }),
+    });
+    return {
+      rows: read.rows,
+      scored: [scored(names.first), scored(names.second)],
+      groups: names.group === undefined ? undefined : valuesOf(names.group),
+    };
   } finally {
     session.release();
   }
@@ -86,7 +97,7 @@ const noCommonRows = (): Problem =>
 export async function compareVersions(
   warehouse: Warehouse,
   one: JudgedRows,
-  other: Pick<JudgedRows, "task" | "table" | "origin" | "outputs">,
+  other: Pick<JudgedRows, "task" | "place" | "origin" | "outputs">,
 ): Promise<Comparison> {
   if (one.task.kind !== other.task.kind || JSON.stringify(one.task) !== JSON.stringify(other.task))
     throw new ProblemError(
@@ -94,41 +105,16 @@ export async function compareVersions(
     );
   // Keys of different tables are keys of different rows, even where they are equal.
   if (one.origin !== other.origin) throw new ProblemError(noCommonRows());
-  const join = `${one.table} AS a JOIN ${other.table} AS b ON ${one.key.map((name) => `a.${quoteIdentifier(name)} = b.${quoteIdentifier(name)}`).join(" AND ")}`;
-  const target = quoteIdentifier(TARGET_COLUMN);
-  const pairs = [
-    ...one.outputs.map((name, index) => `a.${quoteIdentifier(name)} AS a${index}`),
-    ...other.outputs.map((name, index) => `b.${quoteIdentifier(name)} AS b${index}`),
-  ];
-  const key = `ARRAY[${one.key.map((name) => `a.${quoteIdentifier(name)}::text`).join(", ")}]`;
-  const group =
-    one.group === undefined ? "NULL" : `dense_rank() OVER (ORDER BY a.${quoteIdentifier(one.group)})`;
-  const apart = one.outputs
-    .map((name, index) => `abs(a.${quoteIdentifier(name)} - b.${quoteIdentifier(other.outputs[index]!)})`)
-    .join(" + ");
-  const weight =
-    one.weight === undefined
-      ? "NULL::double precision"
-      : `coalesce(a.${quoteIdentifier(one.weight)}::double precision, 0)`;
-  const scoredBoth = `a.${quoteIdentifier(one.outputs[0]!)} IS NOT NULL AND b.${quoteIdentifier(other.outputs[0]!)} IS NOT NULL`;
-  const inner = `SELECT ${key} AS key, a.${target} AS y, ${group}::integer AS grp, ${weight} AS weight, ${apart} AS apart, ${pairs.join(", ")} FROM ${join} WHERE a.${target} = b.${target} AND ${scoredBoth}`;
-  const columns = ["y", "grp", "weight", ...pairs.map((_, index) => sideColumn(one.outputs.length, index))];
-  const { values, rows } = await readColumns(warehouse, `(${inner}) AS joined`, columns);
+  const tables: ComparedTables = { first: one, second: other, key: one.key, columns: one };
+  const { rows, scored, groups } = await readCompared(warehouse, tables);
   if (rows === 0) throw new ProblemError(noCommonRows());
-  const [answers, groups, weights, ...outputs] = values;
-  const scored = (side: number): ScoredRows => ({
-    answers: answers!,
-    outputs: outputs.slice(side * one.outputs.length, (side + 1) * one.outputs.length),
-    ...(one.weight === undefined ? {} : { weights: weights! }),
-  });
-  const [first, second] = [scored(0), scored(1)];
+  const [first, second] = scored;
   const differences = await figureIntervals({
     kind: one.task.kind,
     scored: [first, second],
     seed: 1,
-    groups: one.group === undefined ? undefined : groups,
+    groups,
   });
-  const worst = await warehouse.read(`SELECT * FROM (${inner}) AS joined ORDER BY apart DESC, key LIMIT 15`);
   return {
     rows,
     first: await figuresOf(one.task.kind, first),
@@ -138,11 +124,6 @@ export async function compareVersions(
       : {}),
     differences: differences.intervals,
     ...(differences.because === undefined ? {} : { noIntervals: differences.because }),
-    disagreements: worst.map((item) => ({
-      key: item["key"] as string[],
-      answer: Number(item["y"]),
-      first: one.outputs.map((_, index) => Number(item[`a${index}`])),
-      second: one.outputs.map((_, index) => Number(item[`b${index}`])),
-    })),
+    disagreements: await warehouse.ask(disagreementsQuestion(tables, DISAGREEMENTS)),
   };
 }

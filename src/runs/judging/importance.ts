@@ -1,7 +1,6 @@
 import { outputsOf } from "@/core/learn/task";
 import { recordExplanation } from "@/store/models";
 import type { Context } from "../context";
-import { answered } from "../training/judge";
 import { explainedRows, explainQuestion, judgedExplanation } from "../training/explained-rows";
 import { UNWATCHED } from "../pace";
 import { explainInTime } from "../threads/explaining";
@@ -21,10 +20,11 @@ export interface Measured {
  * with the version. Problems: unknown_model, holdout_gone.
  */
 export async function explainAll(context: Context, id: number, seconds: number): Promise<Measured> {
-  const { model, task, key, place } = await openJudged(context, id);
+  const judged = await openJudged(context, id);
+  const { model, task, key } = judged;
   const session = await context.warehouse.session();
   try {
-    const explained = await explainedRows(session, answered(place), key, model.model);
+    const explained = await explainedRows(session, judged, key, model.model);
     const question = explainQuestion(model.model, task, explained, {
       importances: Infinity,
       dependences: Math.floor(MOST_POINTS / (POINTS * outputsOf(task))),

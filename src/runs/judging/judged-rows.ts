@@ -1,43 +1,14 @@
 import { formatNumber } from "@/core/format/numbers";
+import { featureRow } from "@/core/learn/feature-row";
 import { predict } from "@/core/learn/model";
 import { columnsRead } from "@/core/learn/model";
 import { className, type FeatureRow, type Task } from "@/core/learn/task";
 import { neighboursOf, reasonsFor, type ExplainedRow } from "@/core/explain/reasons";
-import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { problem, ProblemError } from "@/core/problem";
-import { hidden } from "@/core/sql/hidden";
-import { quoteIdentifier, quoteText } from "@/core/sql/quote";
+import { judgedRowQuestion, pageQuestion, type RowChoice } from "@/core/questions/judged/pages";
 import type { ModelRow } from "@/store/models";
 import type { Warehouse } from "@/warehouse/warehouse";
-import { featureRow } from "../training/scored-rows";
 import { columnOf, type JudgedVersion } from "./judged-table";
-
-/** How wrong a row was told, beside the columns that people know; and the judged rows, by whose values rows are put in order. */
-const [WRONG, JUDGED] = [hidden("wrong"), hidden("judged")];
-
-export type RowChoice = "all" | "wrong" | "borderline";
-
-/** How wrong a row was told: distance of the probability from the answer, error of a number, or what is missing to certainty of the right class. */
-function wrongSql({ task, outputs }: JudgedVersion): string {
-  const target = quoteIdentifier(TARGET_COLUMN);
-  if (task.kind !== "classes") return `abs(${target} - ${quoteIdentifier(outputs[0]!)})`;
-  return `1 - CASE ${target} ${outputs.map((name, code) => `WHEN ${code} THEN ${quoteIdentifier(name)}`).join(" ")} ELSE 0 END`;
-}
-
-/** How undecided: small where two answers are about as likely. */
-function undecidedSql({ task, outputs }: JudgedVersion): string | undefined {
-  if (task.kind === "number") return undefined;
-  if (task.kind === "binary") return `abs(${quoteIdentifier(outputs[0]!)} - 0.5)`;
-  const array = `ARRAY[${outputs.map(quoteIdentifier).join(", ")}]`;
-  return `(SELECT max(p) - (array_agg(p ORDER BY p DESC))[2] FROM unnest(${array}) AS p)`;
-}
-
-/** What rows are put in order by before their key. */
-function firstBy(judged: JudgedVersion, choice: RowChoice): readonly string[] {
-  if (choice === "all") return [];
-  const undecided = choice === "borderline" ? undecidedSql(judged) : undefined;
-  return [undecided ?? `${wrongSql(judged)} DESC`];
-}
 
 export interface JudgedRow {
   readonly key: Readonly<Record<string, string>>;
@@ -67,55 +38,39 @@ export async function judgedRows(
   offset: number,
   limit: number,
 ): Promise<JudgedPage> {
-  const conditions = [`${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`];
-  if (segment) {
-    const column = quoteIdentifier(columnOf(judged, segment.column).name);
-    conditions.push(
-      segment.value === "" ? `${column} IS NULL` : `${column}::text = ${quoteText(segment.value)}`,
-    );
-  }
-  const order = [
-    ...firstBy(judged, choice),
-    ...judged.key.map((name) => `${JUDGED}.${quoteIdentifier(name)}`),
-  ];
   const names = judged.columns.map((column) => column.name);
   const originals = [...judged.originals].map(([column, { name }]) => ({ column, name }));
-  const items = [
-    ...originals.map(({ name }) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`),
-    ...names.map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`),
-    ...judged.outputs.map(quoteIdentifier),
-    quoteIdentifier(TARGET_COLUMN),
-    `${wrongSql(judged)} AS ${WRONG}`,
-  ];
-  const rows = await warehouse.read(
-    `SELECT ${items.join(", ")} FROM ${judged.table} AS ${JUDGED} WHERE ${conditions.join(" AND ")} ORDER BY ${order.join(", ")} LIMIT ${Math.trunc(limit)} OFFSET ${Math.trunc(offset)}`,
+  const rows = await warehouse.ask(
+    pageQuestion(judged, {
+      task: judged.task,
+      key: judged.key,
+      columns: [...originals.map(({ name }) => name), ...names],
+      choice,
+      segment: segment && { ...segment, column: columnOf(judged, segment.column).name },
+      offset,
+      rows: limit,
+    }),
   );
-  const { task, outputs } = judged;
+  const { task } = judged;
   return {
     columns: [
       ...names.filter((name) => !judged.key.includes(name)),
       ...originals.flatMap(({ column }) => (names.includes(column) ? [] : [column])),
     ],
     classes: classesOf(task),
-    rows: rows.map((row) => {
-      const values = outputs.map((name) => Number(row[name]));
-      const best = values.reduce((most, value, index) => (value > values[most]! ? index : most), 0);
+    rows: rows.map(({ texts, outputs, target, error }) => {
+      const best = outputs.reduce((most, value, index) => (value > outputs[most]! ? index : most), 0);
       return {
-        key: Object.fromEntries(judged.key.map((name) => [name, String(row[name])])),
-        answer:
-          task.kind === "number"
-            ? formatNumber(Number(row[TARGET_COLUMN]))
-            : className(task, Number(row[TARGET_COLUMN])),
+        key: Object.fromEntries(judged.key.map((name) => [name, String(texts[name])])),
+        answer: task.kind === "number" ? formatNumber(target) : className(task, target),
         prediction:
           task.kind === "classes"
-            ? `${className(task, best)} ${formatNumber(values[best]!)}`
-            : formatNumber(values[0]),
-        wrong: Number(row[WRONG]),
-        probabilities: probabilitiesOf(task, values),
-        values: Object.fromEntries(names.map((name) => [name, (row[name] ?? null) as string | null])),
-        originals: Object.fromEntries(
-          originals.map(({ column, name }) => [column, (row[name] ?? null) as string | null]),
-        ),
+            ? `${className(task, best)} ${formatNumber(outputs[best]!)}`
+            : formatNumber(outputs[0]),
+        wrong: error,
+        probabilities: probabilitiesOf(task, outputs),
+        values: Object.fromEntries(names.map((name) => [name, texts[name] ?? null])),
+        originals: Object.fromEntries(originals.map(({ column, name }) => [column, texts[name] ?? null])),
       };
     }),
   };
@@ -152,12 +107,9 @@ export async function rowReasons(
   judged: JudgedVersion,
   key: Readonly<Record<string, string>>,
 ): Promise<RowReasons> {
-  const conditions = judged.key.map(
-    (name) => `${quoteIdentifier(name)}::text = ${quoteText(key[name] ?? "")}`,
-  );
-  const [row] = await warehouse.read(
-    `SELECT * FROM ${judged.table} WHERE ${conditions.join(" AND ")} LIMIT 1`,
-  );
+  const { numbers, categories } = columnsRead(judged.model.model);
+  const own = Object.fromEntries(judged.key.map((name) => [name, key[name] ?? ""]));
+  const row = await warehouse.ask(judgedRowQuestion(judged, [...numbers, ...categories], own));
   if (!row) throw new ProblemError(problem("unknown_row", "Row not found among the scored rows."));
   return reasonsOfRow(judged.model, judged.task, row);
 }

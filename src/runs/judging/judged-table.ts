@@ -1,14 +1,13 @@
 import { partsToSee, tableOfPart, type JudgedPart } from "@/core/evaluate/judged-part";
 import type { Task } from "@/core/learn/task";
-import { outputsOf, taskFor } from "@/core/learn/task";
+import { taskFor } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
-import { outputColumn } from "@/core/plan/score";
+import { outputColumn, outputNames } from "@/core/plan/score";
 import { judgingTableOf, wholeGroup } from "@/core/plan/split";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { isHidden } from "@/core/sql/hidden";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { readCatalog } from "@/warehouse/catalog";
@@ -29,8 +28,6 @@ export interface JudgedVersion {
   readonly weight: string | undefined;
   /** Where the rows are. */
   readonly place: TableReference;
-  /** The same, quoted. */
-  readonly table: string;
   /** Columns people know, numbers of the prediction and hidden ones left out. */
   readonly columns: readonly CatalogColumn[];
   /** Columns with the values that others had before steps changed them, by the name of the other. */
@@ -82,9 +79,7 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
       ),
     );
   const names = new Set(found.columns.map((column) => column.name));
-  const outputs = names.has(outputColumn(0))
-    ? Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index))
-    : ["probability"];
+  const outputs = names.has(outputColumn(0)) ? outputNames(task) : ["probability"];
   const texts = new Set((model.shape.texts ?? []).flat());
   const originals = (model.data.originals ?? []).flatMap(({ column, copy }) => {
     const kept = found.columns.find(({ name }) => name === copy);
@@ -100,7 +95,6 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
     group: wholeGroup({ holdout, roles }),
     weight: roles.weight !== undefined && names.has(roles.weight) ? roles.weight : undefined,
     place,
-    table: quoteTable(place),
     outputs,
     columns: found.columns.filter(
       (column) =>

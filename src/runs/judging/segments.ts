@@ -2,14 +2,15 @@ import type { Intervals } from "@/core/evaluate/bootstrap";
 import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Figures, MetricName } from "@/core/evaluate/metrics";
 import { isWorse, ownBase, relativeFigures } from "@/core/evaluate/relative";
+import { residualsQuestion, type ResidualBin } from "@/core/questions/judged/residuals";
 import {
+  distinctCountQuestion,
   FEW_SEGMENTS,
   isCut,
-  residualsSql,
-  segmentEdgesSql,
-  segmentsSql,
-} from "@/core/evaluate/segments-sql";
-import { quoteIdentifier } from "@/core/sql/quote";
+  segmentEdgesQuestion,
+  segmentsQuestion,
+  type SegmentRows,
+} from "@/core/questions/judged/segments";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { figuresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
@@ -53,32 +54,22 @@ export async function segmentsOf(
   most = FEW_SEGMENTS,
 ): Promise<Segments> {
   const { name, type } = columnOf(judged, column);
-  const [counted] = await warehouse.read(
-    `SELECT count(DISTINCT ${quoteIdentifier(name)})::integer AS n FROM ${judged.table}`,
-  );
-  const edges = isCut(type, Number(counted?.["n"] ?? 0))
-    ? ((await warehouse.read(segmentEdgesSql(judged.table, name)))[0]?.["edges"] as number[])
+  const edges = isCut(type, await warehouse.ask(distinctCountQuestion(judged, name)))
+    ? await warehouse.ask(segmentEdgesQuestion(judged, name))
     : undefined;
-  const rows = await warehouse.read(segmentsSql(judged.table, { column: name, type, edges }, judged, most));
-  const parts = rows.map((row) => ({
-    label: String(row["label"]),
-    scored: scoredIn(row, judged),
-    groups: judged.group === undefined ? undefined : (row["groups"] as number[]),
-  }));
-  const all = Number(rows[0]?.["segments"] ?? 0);
+  const rows = await warehouse.ask(segmentsQuestion(judged, { name, type, edges }, judged, most));
+  const parts = rows.map((row) => ({ label: row.label, scored: scoredIn(row), groups: row.groups }));
+  const all = rows[0]?.segments ?? 0;
   const whole = relativeFigures(judged.task.kind, concatenated(parts.map((part) => part.scored)));
   const segments = await Promise.all(parts.map((part) => segmentOf(judged, part, whole, all)));
   return { segments, all };
 }
 
-function scoredIn(row: Readonly<Record<string, unknown>>, judged: JudgedVersion): ScoredRows {
-  const doubles = (name: string): Float64Array => Float64Array.from(row[name] as number[]);
-  return {
-    answers: doubles("answers"),
-    outputs: judged.outputs.map((_, index) => doubles(`o${index}`)),
-    ...(judged.weight === undefined ? {} : { weights: doubles("weights") }),
-  };
-}
+const scoredIn = ({ targets, outputs, weights }: SegmentRows): ScoredRows => ({
+  answers: Float64Array.from(targets),
+  outputs: outputs.map((output) => Float64Array.from(output)),
+  ...(weights === undefined ? {} : { weights: Float64Array.from(weights) }),
+});
 
 function concatenated(parts: readonly ScoredRows[]): ScoredRows {
   const join = (pick: (rows: ScoredRows) => Float64Array): Float64Array =>
@@ -130,33 +121,13 @@ async function segmentOf(
   };
 }
 
-export interface ResidualBin {
-  readonly place: number | null;
-  readonly label: string;
-  readonly rows: number;
-  readonly quartiles: readonly [number, number, number];
-  readonly mean: number;
-  readonly actual: number;
-  readonly predicted: number;
-}
-
 /** Residuals of a number target along a column, or along the prediction itself. */
-export async function residualsOf(
+export function residualsOf(
   warehouse: Warehouse,
   judged: JudgedVersion,
   column: string,
 ): Promise<readonly ResidualBin[]> {
-  const [output] = judged.outputs;
-  const { name, type } =
-    column === "prediction" ? { name: output!, type: "double precision" as const } : columnOf(judged, column);
-  const rows = await warehouse.read(residualsSql(judged.table, name, type, output!));
-  return rows.map((row) => ({
-    place: row["place"] === null ? null : Number(row["place"]),
-    label: String(row["label"]),
-    rows: Number(row["rows"]),
-    quartiles: (row["quartiles"] as number[]).map(Number) as [number, number, number],
-    mean: Number(row["mean"]),
-    actual: Number(row["actual"]),
-    predicted: Number(row["predicted"]),
-  }));
+  const prediction = { name: judged.outputs[0]!, type: "double precision" as const };
+  const along = column === "prediction" ? prediction : columnOf(judged, column);
+  return warehouse.ask(residualsQuestion(judged, along));
 }

@@ -3,11 +3,10 @@ import { METRICS, metricsFor, type MetricName } from "@/core/evaluate/metrics";
 import { outputsOf } from "@/core/learn/task";
 import { taskOf } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { outputColumn } from "@/core/plan/score";
+import { outputNames } from "@/core/plan/score";
 import { HOLDOUT_PART, judgingTableOf, wholeGroup } from "@/core/plan/split";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
 import { modelById, recordChallenge, type ModelRow } from "@/store/models";
 import { clearAlert, raiseAlert } from "@/store/alerts";
 import { pipelineById, type PipelineRow } from "@/store/pipelines";
@@ -50,14 +49,14 @@ async function compareWithChampion(
   await scoreInto(old, said, { model, shape, learned, rows: { base: undefined }, part: HOLDOUT_PART });
   try {
     const task = taskOf(plan, challenger.shape);
-    const rows = (table: TableReference, of: typeof task, by: CheckedPlan): JudgedRows => ({
+    const rows = (place: TableReference, of: typeof task, by: CheckedPlan): JudgedRows => ({
       task: of,
       origin: judgingTableOf(by.file),
       key: plan.file.roles.key,
       group: wholeGroup(plan.file),
       weight: plan.file.roles.weight,
-      table: quoteTable(table),
-      outputs: Array.from({ length: outputsOf(of) }, (_, index) => outputColumn(index)),
+      place,
+      outputs: outputNames(of),
     });
     const found = await compareVersions(
       context.warehouse,

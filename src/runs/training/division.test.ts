@@ -139,7 +139,7 @@ test("where every row trains and there are no folds, it is said that nothing is 
   expect((await runById(db, model.runId))!.outcome).toContain("not evaluated");
   expect(log.map((line) => line.message).join()).toContain("this version is not evaluated");
   const judged = await openJudged(bench.context, model.id);
-  expect(judged.table).toContain(model.data.trainedTable!);
+  expect(judged.place.table).toBe(model.data.trainedTable!);
   expect((await segmentsOf(bench.context.warehouse, judged, "cat")).segments.length).toBe(5);
   expect((await bench.run("score", "unjudged")).state).toBe("done");
 });

@@ -4,11 +4,11 @@ import { bytesNeeded, ROWS_FOR_THREADS, type ColumnData } from "@/core/learn/mem
 import { MemoryFrame } from "@/core/learn/memory/memory-frame";
 import type { FrameQuestions } from "@/core/learn/questions";
 import type { Engine } from "@/core/learn/task";
-import { taskOf, type Fold } from "@/core/plan/frame";
-import { TRAINING_PART } from "@/core/plan/split";
+import { learnedRows, taskOf, type Fold } from "@/core/plan/frame";
 import type { Candidate } from "@/core/pipeline/schema";
 import { problem, ProblemError, warning } from "@/core/problem";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { rowCountQuestion } from "@/core/questions/row-count";
+import { filter, table, type TableReference } from "@/core/relation/relation";
 import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { WarehouseFrame } from "@/warehouse/frame-questions";
 import { streamFrame } from "@/warehouse/stream-frame";
@@ -59,16 +59,6 @@ export function searchEngine(candidate: Candidate, { rows, shape }: PreparedFram
     : "warehouse";
 }
 
-/** Condition for the rows that are learned from. */
-export function learnedWhere(leftOut: Fold | undefined): string {
-  const conditions = [`${quoteIdentifier(PART_COLUMN)} = ${TRAINING_PART}`];
-  if (leftOut)
-    conditions.push(
-      `${quoteIdentifier(FOLD_COLUMN)} ${leftOut.forward ? "<" : "<>"} ${Math.trunc(leftOut.fold)}`,
-    );
-  return conditions.join(" AND ");
-}
-
 /** A frame that can be asked, and what has to be given back afterwards. */
 export interface OpenFrame {
   readonly ask: FrameQuestions;
@@ -90,30 +80,27 @@ export async function openFrame(
   const { plan, session } = shop;
   const { shape, frame } = prepared;
   const task = taskOf(plan, shape);
-  const where = learnedWhere(options.leftOut);
+  const condition = learnedRows(options.leftOut);
   const weighted = plan.file.roles.weight !== undefined;
   const timed = plan.file.roles.time !== undefined;
   if (engine === "warehouse") {
-    const name = (purpose: "sample" | "state", which: string): string =>
-      quoteTable(shop.scratch(purpose, `${options.which ?? ""}${which}`));
+    const name = (purpose: "sample" | "state", which: string): TableReference =>
+      shop.scratch(purpose, `${options.which ?? ""}${which}`);
     const ask = new WarehouseFrame(session, {
-      frame: quoteTable(frame),
+      frame,
       sample: name("sample", "a"),
       states: [name("state", "a"), name("state", "b")],
       numbers: shape.numbers,
       categories: shape.categories,
       task,
-      where,
+      condition,
       weighted,
       timed,
     });
     return { ask, close: () => Promise.resolve() };
   }
-  const [counted] = await session.run(
-    `SELECT count(*)::integer AS rows FROM ${quoteTable(frame)} WHERE ${where}`,
-    "count the rows to stream",
-  );
-  const rows = Number(counted?.["rows"] ?? 0);
+  const learned = filter(table(frame, [PART_COLUMN, FOLD_COLUMN]), condition);
+  const rows = await session.ask(rowCountQuestion(learned, "count the rows to stream"));
   const giveBack = await takeMemory(
     shop.context,
     shop.recorder,
@@ -130,8 +117,8 @@ export async function openFrame(
       (await streamFrame(
         session,
         {
-          frame: quoteTable(frame),
-          where,
+          frame,
+          condition,
           numbers: shape.numbers,
           categories: shape.categories,
           weighted,

@@ -3,10 +3,10 @@ import type { Importance } from "@/core/explain/importance";
 import { formatNumber } from "@/core/format/numbers";
 import type { Model } from "@/core/learn/model";
 import type { FeatureRow, Task } from "@/core/learn/task";
+import { outputNames } from "@/core/plan/score";
 import type { TableReference } from "@/core/relation/relation";
 import { explainInTime } from "../threads/explaining";
 import { explainedRows, explainQuestion, judgedExplanation, type ExplainedRows } from "./explained-rows";
-import { answered } from "./judge";
 import type { Workshop } from "./workshop";
 
 /** Columns of which importance and dependence are worked out with a training; all others can be asked for afterwards. */
@@ -45,7 +45,8 @@ export async function explainModel(
   task: Task,
 ): Promise<Pick<Judgement, "importance" | "importanceOf" | "dependence" | "background">> {
   return shop.recorder.doing("explain the model", async () => {
-    const explained = await explainedRows(shop.session, answered(holdout), shop.plan.file.roles.key, model);
+    const judged = { place: holdout, outputs: outputNames(task) };
+    const explained = await explainedRows(shop.session, judged, shop.plan.file.roles.key, model);
     const question = explainQuestion(model, task, explained, MOST);
     const explanation = await explainInTime({ question, seconds: EXPLAIN_SECONDS }, shop.recorder);
     const columns = explained.numbers.length + explained.categories.length;

@@ -4,10 +4,9 @@ import type { ExplainQuestion, Explanation } from "@/core/explain/explain-rows";
 import { compileModel, valuesOf } from "@/core/learn/compiled";
 import { columnsRead, type Model } from "@/core/learn/model";
 import type { FeatureRow, Task } from "@/core/learn/task";
-import { TARGET_COLUMN } from "@/core/plan/frame-columns";
-import { quoteIdentifier } from "@/core/sql/quote";
+import { explainedQuestion } from "@/core/questions/judged/explained";
+import type { JudgedTable } from "@/core/questions/judged/judged-rows";
 import type { WarehouseSession } from "@/warehouse/warehouse";
-import { featureRow } from "./scored-rows";
 
 /** Holdout rows that a model is explained over. */
 const EXPLAINED_ROWS = 1500;
@@ -24,33 +23,27 @@ export interface ExplainedRows {
 
 /**
  * Some judged rows with the features of a model, the same every time.
- * @param judged quoted table, or a SELECT in parentheses
  * @param key columns that tell rows apart
  */
 export async function explainedRows(
   session: WarehouseSession,
-  judged: string,
+  judged: JudgedTable,
   key: readonly string[],
   model: Model,
 ): Promise<ExplainedRows> {
   const read = columnsRead(model);
-  const [numbers, categories] = [[...read.numbers], [...read.categories]];
-  const names = [...numbers, ...categories, TARGET_COLUMN].map(quoteIdentifier).join(", ");
-  const order = key.map((name) => `${quoteIdentifier(name)}::text`).join(" || ',' || ");
+  const features = { numbers: [...read.numbers], categories: [...read.categories] };
+  const columns = features.numbers.length + features.categories.length;
   const most = Math.min(
     EXPLAINED_ROWS,
-    Math.max(FEWEST_ROWS, Math.floor(MOST_VALUES / Math.max(1, numbers.length + categories.length))),
+    Math.max(FEWEST_ROWS, Math.floor(MOST_VALUES / Math.max(1, columns))),
   );
-  const found = await session.run(
-    `SELECT ${names} FROM ${judged} AS judged ORDER BY md5(${order}) LIMIT ${most}`,
-    "some holdout rows to explain the model with",
-  );
+  const found = await session.ask(explainedQuestion(judged, key, features, most));
   session.leave({ explained: found.length });
   return {
-    numbers,
-    categories,
-    rows: found.map((row) => featureRow(row, numbers, categories)),
-    answers: Float64Array.from(found, (row) => Number(row[TARGET_COLUMN])),
+    ...features,
+    rows: found.map((row) => row.features),
+    answers: Float64Array.from(found, ({ target }) => target),
   };
 }
 

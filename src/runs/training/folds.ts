@@ -1,8 +1,11 @@
+import { z } from "zod";
 import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures } from "@/core/evaluate/metrics";
+import { allOf, binary, column, integer, isNotNull } from "@/core/expression/ast";
 import type { ColumnData } from "@/core/learn/memory/column-data";
 import { compileModel, valuesOf } from "@/core/learn/compiled";
+import { featureRow } from "@/core/learn/feature-row";
 import type { Model } from "@/core/learn/model";
 import { outputsOf, type Engine, type FeatureRow } from "@/core/learn/task";
 import { taskOf, type BaseTable, type Fold, type FrameShape } from "@/core/plan/frame";
@@ -10,9 +13,9 @@ import { TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
 import { FOLD_PART, foldsOf } from "@/core/plan/split";
 import type { Candidate } from "@/core/pipeline/schema";
 import { problem, ProblemError, warning } from "@/core/problem";
-import { outputColumn } from "@/core/plan/score";
-import type { TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { outputNames } from "@/core/plan/score";
+import type { Question } from "@/core/questions/question";
+import { filter, keepColumns, table as rowsOf, type TableReference } from "@/core/relation/relation";
 import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { openFrame, searchEngine } from "./engine";
 import { fitAndMeasure } from "./fit";
@@ -21,8 +24,8 @@ import { inStretches } from "../pace";
 import { KEPT } from "../scratch";
 import { figuresOf } from "../threads/figures";
 import { onceKept } from "./kept";
-import { answered, scoreInto } from "./judge";
-import { featureRow, readScores } from "./scored-rows";
+import { scoreInto } from "./judge";
+import { readScores } from "./scored-rows";
 import type { Workshop } from "./workshop";
 
 /** The folds that a fit is judged by. Forward in time the first part is only learned from. */
@@ -129,9 +132,10 @@ export class FoldFrames {
     const table = this.shop.scratch("outputs", `f${fold.fold}`);
     const rows = { base: this.base, folds: true, leftOut: fold };
     await scoreInto(this.shop, table, { model, shape, learned, rows, part: FOLD_PART });
-    if (into) await addPredictions(this.shop, table, into, outputsOf(taskOf(plan, shape)));
+    const names = [...plan.file.roles.key, ...outputNames(taskOf(plan, shape))];
+    if (into) await session.append(rowsOf(table, names), into, "cross-validated predictions of a fold");
     const { weight } = plan.file.roles;
-    const scored = await readScores(session, answered(table), taskOf(plan, shape), { weight });
+    const scored = await readScores(session, table, taskOf(plan, shape), { weight });
     await session.drop(table, "drop a scratch table");
     return scored;
   }
@@ -146,11 +150,8 @@ export class FoldFrames {
       ...shape.categories.map((category) => category.column),
       TARGET_COLUMN,
       ...(weighted ? [WEIGHT_COLUMN] : []),
-    ].map(quoteIdentifier);
-    const rows = await session.run(
-      `SELECT ${names.join(", ")} FROM ${quoteTable(frame)} WHERE ${quoteIdentifier(PART_COLUMN)} = ${FOLD_PART} AND ${quoteIdentifier(FOLD_COLUMN)} = ${Math.trunc(fold.fold)} AND ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL`,
-      `rows of fold ${fold.fold}`,
-    );
+    ];
+    const rows = await session.ask(foldRowsQuestion(frame, names, fold.fold));
     session.leave({ streamed: rows.length });
     const compiled = compileModel(model);
     const outputs = Array.from(
@@ -175,6 +176,24 @@ export class FoldFrames {
   }
 }
 
+/** The rows of a judged fold that have a target. */
+function foldRowsQuestion(
+  frame: TableReference,
+  names: readonly string[],
+  fold: number,
+): Question<readonly Readonly<Record<string, unknown>>[]> {
+  const isJudged = allOf([
+    binary(column(PART_COLUMN), "=", integer(FOLD_PART)),
+    binary(column(FOLD_COLUMN), "=", integer(fold)),
+    isNotNull(column(TARGET_COLUMN)),
+  ]);
+  return {
+    relation: keepColumns(filter(rowsOf(frame, [...names, PART_COLUMN, FOLD_COLUMN]), isJudged), names),
+    purpose: `rows of fold ${fold}`,
+    read: (rows) => z.array(z.record(z.string(), z.unknown())).parse(rows),
+  };
+}
+
 /** A text that no category has, for those the fold has not seen. */
 const NEVER_SEEN = "\u0000 never seen";
 
@@ -186,25 +205,6 @@ function foldRow(row: Readonly<Record<string, unknown>>, { numbers, categories }
     return [column, code === 0 ? NEVER_SEEN : (levels[code - 1] ?? null)];
   });
   return { ...featureRow(row, numbers, []), ...Object.fromEntries(texts) };
-}
-
-/** Adds the predictions of some rows to those of others, by key. */
-async function addPredictions(
-  { plan, session }: Workshop,
-  from: TableReference,
-  into: TableReference,
-  outputs: number,
-): Promise<void> {
-  const names = [
-    ...plan.file.roles.key,
-    ...Array.from({ length: outputs }, (_, index) => outputColumn(index)),
-  ];
-  const rows = `SELECT ${names.map(quoteIdentifier).join(", ")} FROM ${quoteTable(from)}`;
-  await session.run(
-    `CREATE UNLOGGED TABLE IF NOT EXISTS ${quoteTable(into)} AS ${rows} LIMIT 0`,
-    "a table for cross-validated predictions",
-  );
-  await session.run(`INSERT INTO ${quoteTable(into)} ${rows}`, "predictions of a fold");
 }
 
 type JudgedFold = Judgement["folds"][number];

@@ -8,7 +8,7 @@ import { rowCountQuestion } from "@/core/questions/row-count";
 import { rowsOfPart, trainingRows } from "@/core/questions/training-rows";
 import { keepColumns, table } from "@/core/relation/relation";
 import type { Finding } from "@/core/evaluate/judgement";
-import { chunks } from "@/core/learn/sql/source";
+import { chunks } from "@/core/questions/result-columns";
 import { classCount } from "@/core/learn/task";
 import { taskOf } from "@/core/plan/frame";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";

@@ -1,18 +1,23 @@
 import type { Judgement } from "@/core/evaluate/judgement";
 import { formatNumber } from "@/core/format/numbers";
 import type { Model } from "@/core/learn/model";
-import { outputsOf, type Engine, type Task } from "@/core/learn/task";
+import type { Engine, Task } from "@/core/learn/task";
 import { taskOf, type BaseTable } from "@/core/plan/frame";
-import { judgedRelation, outputColumn, type JudgedRows } from "@/core/plan/score";
+import { judgedRelation, outputNames, type JudgedRows } from "@/core/plan/score";
 import { BLIND_PART, TRAINING_PART } from "@/core/plan/split";
 import type { Candidate } from "@/core/pipeline/schema";
-import { outputColumns, type TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import {
+  keepColumns,
+  outputColumns,
+  table,
+  type Relation,
+  type TableReference,
+} from "@/core/relation/relation";
 import { blindTable, holdoutTable, trainedTable } from "../scratch";
 import { judgedFiguresOf } from "../threads/figures";
 import { explainModel } from "./explain";
 import { judgeFolds, type FoldFrames } from "./folds";
-import { answered, judge, scoreHoldout, scoreInto } from "./judge";
+import { judge, scoreHoldout, scoreInto } from "./judge";
 import type { PreparedFrame } from "./prepare";
 import { readScores } from "./scored-rows";
 import type { Workshop } from "./workshop";
@@ -126,7 +131,7 @@ async function judgeTraining(
   const { recorder, session, plan } = shop;
   return recorder.doing("metrics of training rows", async () => {
     const { weight } = plan.file.roles;
-    const scored = await readScores(session, answered(trained), task, { weight });
+    const scored = await readScores(session, trained, task, { weight });
     const rows = scored.answers.length;
     if (rows === 0) return { value: undefined, rows };
     const found = await judgedFiguresOf({ kind: task.kind, scored, usual }, recorder.goesOn);
@@ -152,20 +157,19 @@ async function keepInsideFolds(
     await scoreInto(shop, all, wanted);
     const { key } = plan.file.roles;
     const names = outputColumns(judgedRelation(plan, wanted, false));
-    const outputs = Array.from({ length: outputsOf(taskOf(plan, scoring.shape)) }, (_, index) =>
-      outputColumn(index),
-    );
-    const told = [
-      ...names.slice(0, key.length + 1).map((name) => `a.${quoteIdentifier(name)}`),
-      ...outputs.map((name) => `f.${quoteIdentifier(name)}`),
-      ...names.slice(key.length + 1).map((name) => `a.${quoteIdentifier(name)}`),
-    ];
-    const same = key.map((name) => `a.${quoteIdentifier(name)} = f.${quoteIdentifier(name)}`).join(" AND ");
+    const outputs = outputNames(taskOf(plan, scoring.shape));
+    const joined: Relation = {
+      kind: "join",
+      how: "inner",
+      left: table(all, names),
+      right: table(inside, [...key, ...outputs]),
+      on: key.map((name) => ({ left: name, right: name })),
+      take: outputs.map((name) => ({ from: name, name })),
+    };
+    const first = key.length + 1;
+    const inOrder = keepColumns(joined, [...names.slice(0, first), ...outputs, ...names.slice(first)]);
     await session.drop(holdout, "remove an earlier attempt's rows");
-    const rows = await session.affected(
-      `CREATE TABLE ${quoteTable(holdout)} AS SELECT ${told.join(", ")} FROM ${quoteTable(all)} AS a JOIN ${quoteTable(inside)} AS f ON ${same}`,
-      "cross-validated predictions",
-    );
+    const rows = await session.materialize(inOrder, holdout, "cross-validated predictions", "kept");
     for (const table of [all, inside]) await session.drop(table, "drop a scratch table");
     return { value: holdout, rows };
   });

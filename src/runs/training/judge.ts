@@ -6,14 +6,13 @@ import { fitsStatement } from "@/core/learn/scoring";
 import type { Task } from "@/core/learn/task";
 import { taskOf } from "@/core/plan/frame";
 import type { PipelineFile } from "@/core/pipeline/schema";
-import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { emptyHoldout } from "@/core/plan/filled-parts";
-import { judgedRelation, outputColumn, type JudgedRows } from "@/core/plan/score";
+import { judgedRelation, outputNames, type JudgedRows } from "@/core/plan/score";
+import { numberedRows } from "@/core/plan/score-pieces";
 import { HOLDOUT_PART, wholeGroup } from "@/core/plan/split";
 import { problem, ProblemError } from "@/core/problem";
-import type { TableReference } from "@/core/relation/relation";
-import { outputColumns } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { gapsQuestion } from "@/core/questions/judged/gaps";
+import { outputColumns, table, type TableReference } from "@/core/relation/relation";
 import { holdoutTable } from "../scratch";
 import { judgedFiguresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
@@ -28,31 +27,25 @@ import { type Workshop } from "./workshop";
 export async function scoreInto(shop: Workshop, into: TableReference, judged: JudgedRows): Promise<number> {
   const { plan, session } = shop;
   const { shape, model } = judged;
+  const task = taskOf(plan, shape);
   await session.drop(into, "remove an earlier attempt's rows");
   if (fitsStatement(model))
-    return session.affected(
-      `CREATE TABLE ${quoteTable(into)} AS\n${shop.print(judgedRelation(plan, judged))}`,
-      "scored rows",
-    );
+    return session.materialize(judgedRelation(plan, judged), into, "scored rows", "kept");
   const [inputs, outputs] = [shop.scratch("inputs"), shop.scratch("outputs")];
   const plain = judgedRelation(plan, judged, false);
   const columns = outputColumns(plain);
   const streams = model.fit.engine === "streaming";
-  await session.materialize(plain, inputs, streams ? "rows to score here" : "rows to score");
+  await session.materialize(numberedRows(plain), inputs, streams ? "rows to score here" : "rows to score");
   if (streams) {
     const features = {
       numbers: shape.numbers.filter((name) => columns.includes(name)),
       categories: shape.categories.map((category) => category.column),
     };
-    await scoreHere(session, { inputs, outputs, pace: shop.recorder }, model, {
-      task: taskOf(plan, shape),
-      ...features,
-    });
+    const work = { inputs, columns, outputs, pace: shop.recorder };
+    await scoreHere(session, work, model, { task, ...features });
   } else await scoreInPieces({ session, pace: shop.recorder }, { inputs, outputs }, model, columns);
-  const rows = await session.affected(
-    `CREATE TABLE ${quoteTable(into)} AS SELECT * FROM ${quoteTable(outputs)}`,
-    "scored rows",
-  );
+  const scored = table(outputs, [...columns, ...outputNames(task)]);
+  const rows = await session.materialize(scored, into, "scored rows", "kept");
   for (const table of [inputs, outputs]) await session.drop(table, "drop a scratch table");
   return rows;
 }
@@ -71,11 +64,7 @@ export async function scoreHoldout(
   const unscored = await recorder.doing("score the holdout", async () => {
     const rows = await scoreInto(shop, holdout, { ...judged, part: HOLDOUT_PART });
     if (rows === 0) throw new ProblemError(emptyHoldout(plan.file.holdout));
-    const [row] = await session.run(
-      `SELECT count(*) FILTER (WHERE ${quoteIdentifier(outputColumn(0))} IS NULL) AS unscored, count(*) FILTER (WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NULL) AS unanswered FROM ${quoteTable(holdout)}`,
-      "rows without a score or target",
-    );
-    const unscored = Number(row?.["unscored"] ?? 0);
+    const { unscored, untargeted } = await session.ask(gapsQuestion(holdout));
     if (unscored === rows)
       throw new ProblemError(
         problem(
@@ -89,8 +78,7 @@ export async function scoreHoldout(
         "warning",
         `${formatNumber(unscored)} of ${formatNumber(rows)} holdout rows cannot be scored, because a required number is missing; they are not evaluated. Add a fill step for columns with missing values.`,
       );
-    const unanswered = Number(row?.["unanswered"] ?? 0);
-    if (unanswered === rows)
+    if (untargeted === rows)
       throw new ProblemError(
         problem(
           "empty_holdout",
@@ -98,19 +86,15 @@ export async function scoreHoldout(
           "Check rows.train and the target.",
         ),
       );
-    if (unanswered > 0)
+    if (untargeted > 0)
       await recorder.say(
         "warning",
-        `${formatNumber(unanswered)} holdout rows have no target; they are not evaluated.`,
+        `${formatNumber(untargeted)} holdout rows have no target; they are not evaluated.`,
       );
     return { value: unscored, rows };
   });
   return { holdout, unscored };
 }
-
-/** Rows of a judged table that have an answer and a prediction. */
-export const answered = (table: TableReference): string =>
-  `(SELECT * FROM ${quoteTable(table)} WHERE ${quoteIdentifier(TARGET_COLUMN)} IS NOT NULL AND ${quoteIdentifier(outputColumn(0))} IS NOT NULL)`;
 
 /** Figures, intervals and what is drawn, from the scored holdout. */
 export async function judge(
@@ -128,7 +112,7 @@ export async function judge(
     async () => {
       const group = wholeGroup(plan.file);
       const { weight } = plan.file.roles;
-      const scored = await readScores(session, answered(holdout), task, { group, weight });
+      const scored = await readScores(session, holdout, task, { group, weight });
       const goesOn = recorder.goesOn;
       const { notes, ...found } = await judgedFiguresOf({ kind: task.kind, scored, usual }, goesOn);
       const { figures } = found;

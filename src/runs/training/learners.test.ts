@@ -1,9 +1,9 @@
 import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
+import { featureRow } from "@/core/learn/feature-row";
 import { columnsRead, predict } from "@/core/learn/model";
 import type { Task } from "@/core/learn/task";
 import { modelById, type ModelRow } from "@/store/models";
 import { openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
-import { featureRow } from "./scored-rows";
 
 /**
  * Every learner on every kind of target it can have, with both engines: rows with weights, gaps in a number and in a category,

@@ -1,8 +1,7 @@
 import type { Model } from "@/core/learn/model";
-import { PLACE_COLUMN, pieceRelations } from "@/core/plan/score-pieces";
+import { pieceRelations } from "@/core/plan/score-pieces";
 import { prune } from "@/core/relation/prune";
 import { outputColumns, type Relation, type TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Pace } from "../pace";
 
@@ -16,8 +15,8 @@ export interface PieceWork {
 
 /**
  * Scores a table of rows inside the warehouse with a model of more trees than a statement holds: piece by piece, from one scratch table
- * of sums to the next. No row leaves. The table of the rows gets a column that numbers them.
- * @param inputs the rows, with the features as the model reads them
+ * of sums to the next. No row leaves.
+ * @param inputs numbered rows, with the features as the model reads them
  * @param outputs the table that is made: the rows' columns and the numbers of the prediction
  * @param columns the columns of the rows
  */
@@ -29,10 +28,6 @@ export async function scoreInPieces(
 ): Promise<void> {
   const relations = pieceRelations(inputs, columns, model, most);
   if (!relations) throw new Error(`${model.algorithm} is no sum of trees`);
-  await session.run(
-    `ALTER TABLE ${quoteTable(inputs)} ADD COLUMN ${quoteIdentifier(PLACE_COLUMN)} bigint GENERATED ALWAYS AS IDENTITY`,
-    "number the rows to score",
-  );
   const make = async (into: TableReference, relation: Relation, purpose: string): Promise<void> => {
     const needed = prune(relation, new Set(outputColumns(relation)));
     await session.materialize(needed, into, purpose);

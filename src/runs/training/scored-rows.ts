@@ -1,169 +1,160 @@
+import { z } from "zod";
 import type { ScoredRows } from "@/core/evaluate/figures";
-import { compileModel, valuesOf } from "@/core/learn/compiled";
-import type { Model } from "@/core/learn/model";
-import { outputsOf, type FeatureRow, type Task } from "@/core/learn/task";
-import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import type { DeliveredReason } from "@/core/explain/reasons";
-import { outputColumn, REASONS_COLUMN } from "@/core/plan/score";
+import { asDouble, column, integer, type Expression } from "@/core/expression/ast";
+import { compileModel, valuesOf } from "@/core/learn/compiled";
+import { featureRow } from "@/core/learn/feature-row";
+import type { Model } from "@/core/learn/model";
+import type { FeatureRow, Task } from "@/core/learn/task";
+import { TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
+import { outputNames, REASONS_COLUMN } from "@/core/plan/score";
 import { PLACE_COLUMN } from "@/core/plan/score-pieces";
-import type { TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
-import { RowReader } from "@/warehouse/stream-frame";
-import type { WarehouseSession } from "@/warehouse/warehouse";
+import { GROUP_COLUMN, scoreRows, type ScoreColumns } from "@/core/questions/judged/judged-rows";
+import { doubleValue, type Question } from "@/core/questions/question";
+import { rowCountQuestion } from "@/core/questions/row-count";
+import {
+  filter,
+  keepColumns,
+  project,
+  table,
+  type Relation,
+  type TableReference,
+} from "@/core/relation/relation";
+import type { TypedColumn, WarehouseSession } from "@/warehouse/warehouse";
 import { inStretches, type Pace } from "../pace";
+import { readNumbers } from "../read-numbers";
 
 /** Rows taken at a time where a model scores here instead of in a statement. */
 const PAGE = 5000;
 
-/** What comes out with predictions and answers. */
-export interface ScoreColumns {
-  /** A column by which rows belong together: its values come as numbers that tell them apart. */
-  readonly group?: string | undefined;
-  /** The column that says how much a row counts. */
-  readonly weight?: string | undefined;
-}
-
-/**
- * Reads predictions and answers of scored rows; nothing else leaves the warehouse.
- * @param source quoted table, or a SELECT in parentheses
- */
+/** Reads predictions and targets of scored rows; nothing else leaves the warehouse. */
 export async function readScores(
   session: WarehouseSession,
-  source: string,
+  place: TableReference,
   task: Task,
-  { group, weight }: ScoreColumns,
+  columns: ScoreColumns,
 ): Promise<ScoredRows & { readonly groups?: Float64Array }> {
-  const outputs = outputsOf(task);
-  const further = [
-    ...(group === undefined
-      ? []
-      : [`dense_rank() OVER (ORDER BY ${quoteIdentifier(group)})::double precision`]),
-    ...(weight === undefined ? [] : [`coalesce(${quoteIdentifier(weight)}::double precision, 0)`]),
+  const { group, weight } = columns;
+  const outputs = outputNames(task);
+  const names = [
+    ...outputs,
+    TARGET_COLUMN,
+    ...(group === undefined ? [] : [GROUP_COLUMN]),
+    ...(weight === undefined ? [] : [WEIGHT_COLUMN]),
   ];
-  const [counted] = await session.run(
-    `SELECT count(*)::integer AS rows FROM ${source} AS scored`,
-    "count scored rows",
-  );
-  const rows = Number(counted?.["rows"] ?? 0);
-  const columns = Array.from({ length: outputs + 1 + further.length }, () => new Float64Array(rows));
-  const reader = new RowReader(columns, [], rows);
-  const items = [
-    ...Array.from({ length: outputs }, (_, index) => quoteIdentifier(outputColumn(index))),
-    quoteIdentifier(TARGET_COLUMN),
-    ...further,
-  ];
-  const sql = `SELECT ${items.join(", ")} FROM ${source} AS scored`;
-  const started = performance.now();
-  await session.copyOut(`COPY (${sql}) TO STDOUT (FORMAT binary)`, reader.take);
-  session.note({
-    sql,
-    purpose: "read predictions and targets",
-    milliseconds: performance.now() - started,
-    rows,
+  const scored = await readNumbers(session, scoreRows({ place, outputs }, columns), names, {
+    count: "count scored rows",
+    read: "read predictions and targets",
   });
-  session.leave({ judged: rows, values: rows * items.length });
+  session.leave({ judged: scored.rows });
+  const valuesOf = (name: string): Float64Array => scored.columns[names.indexOf(name)]!;
   return {
-    outputs: columns.slice(0, outputs),
-    answers: columns[outputs]!,
-    ...(group === undefined ? {} : { groups: columns[outputs + 1]! }),
-    ...(weight === undefined ? {} : { weights: columns.at(-1)! }),
+    outputs: outputs.map(valuesOf),
+    answers: valuesOf(TARGET_COLUMN),
+    ...(group === undefined ? {} : { groups: valuesOf(GROUP_COLUMN) }),
+    ...(weight === undefined ? {} : { weights: valuesOf(WEIGHT_COLUMN) }),
   };
-}
-
-/** The values of a model's features in a row as the driver gives it. */
-export function featureRow(
-  row: Readonly<Record<string, unknown>>,
-  numbers: Iterable<string>,
-  categories: Iterable<string>,
-): FeatureRow {
-  const found: Record<string, number | string | null> = {};
-  for (const name of numbers) {
-    const value = row[name];
-    // What is not a number counts as larger than every number, as PostgreSQL orders it.
-    const ordered = Number.isNaN(Number(value)) ? Infinity : Number(value);
-    found[name] = value === null || value === undefined ? null : ordered;
-  }
-  for (const name of categories)
-    found[name] = row[name] === null || row[name] === undefined ? null : String(row[name]);
-  return found;
 }
 
 /** Where rows are scored here. */
 export interface ScoreWork {
-  /** The rows; the table gets a column that numbers them. */
+  /** The rows, numbered from 1 by a {@link PLACE_COLUMN}. */
   readonly inputs: TableReference;
+  /** Their other columns. */
+  readonly columns: readonly string[];
   /** The table that is made of them and the numbers of their predictions. */
   readonly outputs: TableReference;
   readonly pace: Pace;
-  /** Reasons that are told beside a prediction. */
+  /** Reasons that are stored with a prediction. */
   readonly explain?:
     ((row: FeatureRow, prediction: ArrayLike<number>) => readonly DeliveredReason[]) | undefined;
+}
+
+const rowsToScore = z.array(z.looseObject({ [PLACE_COLUMN]: doubleValue }));
+
+/** Some of the numbered rows, with the named columns. */
+function pageQuestion(
+  inputs: TableReference,
+  names: readonly string[],
+  from: number,
+): Question<z.infer<typeof rowsToScore>> {
+  const place = column(PLACE_COLUMN);
+  const within: Expression = {
+    kind: "between",
+    operand: place,
+    low: integer(from + 1),
+    high: integer(from + PAGE),
+    negated: false,
+  };
+  return {
+    relation: project(filter(table(inputs, [PLACE_COLUMN, ...names]), within), [
+      { name: PLACE_COLUMN, expression: asDouble(place) },
+      ...names.map((name) => ({ name, expression: column(name) })),
+    ]),
+    purpose: "rows to score here",
+    read: (rows) => rowsToScore.parse(rows),
+  };
 }
 
 /** Scores a table of rows with a model too large for a statement: rows come here page by page, predictions go back into another table. */
 export async function scoreHere(
   session: WarehouseSession,
-  { inputs, outputs, pace, explain }: ScoreWork,
+  { inputs, columns, outputs, pace, explain }: ScoreWork,
   model: Model,
-  columns: {
+  features: {
     readonly task: Task;
     readonly numbers: readonly string[];
     readonly categories: readonly string[];
   },
 ): Promise<void> {
-  const { task } = columns;
-  const numbered = quoteTable(inputs);
-  const [counted] = await session.run(
-    `SELECT count(*)::integer AS rows FROM ${numbered}`,
-    "count the rows to score",
-  );
-  const count = Number(counted?.["rows"] ?? 0);
-  await session.run(
-    `ALTER TABLE ${numbered} ADD COLUMN ${PLACE_COLUMN} bigint GENERATED ALWAYS AS IDENTITY`,
-    "number the rows to score",
-  );
+  const count = await session.ask(rowCountQuestion(table(inputs, []), "count the rows to score"));
   const compiled = compileModel(model);
-  const names = Array.from({ length: outputsOf(task) }, (_, index) => outputColumn(index));
-  const place = quoteTable({ schema: outputs.schema, table: `${outputs.table}p` });
-  await session.run(
-    `CREATE UNLOGGED TABLE ${place} (${PLACE_COLUMN} bigint, ${names.map((name) => `${quoteIdentifier(name)} double precision`).join(", ")}${explain ? `, ${REASONS_COLUMN} jsonb` : ""})`,
-    "a table for predictions",
-  );
-  const wanted = [...columns.numbers, ...columns.categories].map(quoteIdentifier).join(", ");
-  for (let from = 0; ; from += PAGE) {
-    const rows = await session.run(
-      `SELECT ${PLACE_COLUMN}${wanted === "" ? "" : `, ${wanted}`} FROM ${numbered} WHERE ${PLACE_COLUMN} > $1 AND ${PLACE_COLUMN} <= $2`,
-      "rows to score here",
-      [from, from + PAGE],
-    );
-    if (rows.length === 0) break;
+  const names = outputNames(features.task);
+  const made: readonly TypedColumn[] = [
+    { name: PLACE_COLUMN, type: "bigint" },
+    ...names.map((name) => ({ name, type: "double precision" as const })),
+    ...(explain ? [{ name: REASONS_COLUMN, type: "json" as const }] : []),
+  ];
+  const place = { schema: outputs.schema, table: `${outputs.table}p` };
+  await session.create(place, made, "a table for predictions");
+  const wanted = [...features.numbers, ...features.categories];
+  for (let from = 0; from < count; from += PAGE) {
+    const rows = await session.ask(pageQuestion(inputs, wanted, from));
     session.leave({ streamed: rows.length });
-    const places = rows.map((row) => String(row[PLACE_COLUMN]));
     const predictions: ArrayLike<number>[] = [];
-    const told: string[] = [];
+    const reasons: string[] = [];
     await inStretches(rows.length, pace, (index) => {
-      const features = featureRow(rows[index]!, columns.numbers, columns.categories);
-      const prediction = compiled.predict(valuesOf(features, compiled.columns));
+      const row = featureRow(rows[index]!, features.numbers, features.categories);
+      const prediction = compiled.predict(valuesOf(row, compiled.columns));
       predictions.push(prediction);
-      if (explain) told.push(JSON.stringify(explain(features, prediction)));
+      if (explain) reasons.push(JSON.stringify(explain(row, prediction)));
     });
-    const reasons = explain ? [told] : [];
-    const arrays = names.map((_, output) => predictions.map((prediction) => prediction[output]!));
-    await session.run(
-      `INSERT INTO ${place} SELECT * FROM unnest($1::bigint[], ${names.map((_, index) => `$${index + 2}::double precision[]`).join(", ")}${explain ? `, $${names.length + 2}::jsonb[]` : ""})`,
+    const values = [
+      rows.map((row) => row[PLACE_COLUMN]),
+      ...names.map((_, output) => predictions.map((prediction) => prediction[output])),
+      ...(explain ? [reasons] : []),
+    ];
+    await session.insert(
+      place,
+      made.map((column, index) => ({ ...column, values: values[index]! })),
       "predictions made by the worker",
-      [places, ...arrays, ...reasons],
     );
     pace.progress("rows scored", Math.min(count, from + PAGE), count);
     await pace.breathe();
   }
-  await session.run(
-    `CREATE UNLOGGED TABLE ${quoteTable(outputs)} AS SELECT i.*, ${names.map((name) => `p.${quoteIdentifier(name)}`).join(", ")}${explain ? `, p.${REASONS_COLUMN}` : ""} FROM ${numbered} AS i JOIN ${place} AS p USING (${PLACE_COLUMN})`,
+  const added = made.map(({ name }) => name).filter((name) => name !== PLACE_COLUMN);
+  const joined: Relation = {
+    kind: "join",
+    how: "inner",
+    left: table(inputs, [PLACE_COLUMN, ...columns]),
+    right: table(place, [PLACE_COLUMN, ...added]),
+    on: [{ left: PLACE_COLUMN, right: PLACE_COLUMN }],
+    take: added.map((name) => ({ from: name, name })),
+  };
+  await session.materialize(
+    keepColumns(joined, [...columns, ...added]),
+    outputs,
     "rows with their predictions",
   );
-  await session.run(
-    `ALTER TABLE ${quoteTable(outputs)} DROP COLUMN ${PLACE_COLUMN}`,
-    "the numbers are no longer needed",
-  );
-  await session.run(`DROP TABLE ${place}`, "drop a scratch table");
+  await session.drop(place, "drop a scratch table");
 }

@@ -1,5 +1,5 @@
 import type { JudgedPart } from "@/core/evaluate/judged-part";
-import type { ResidualBin } from "@/runs/judging/segments";
+import type { ResidualBin } from "@/core/questions/judged/residuals";
 import { Plot } from "../charts/plot";
 import { pointsOf, type Look, type Series } from "../charts/series";
 import { PART_WORDS } from "./part-choice";

@@ -2,7 +2,7 @@ import { figureColumn } from "@/core/format/align-figures";
 import { NumberCell } from "../basic/number-cell";
 import { formatNumber } from "@/core/format/numbers";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
-import type { ResidualBin } from "@/runs/judging/segments";
+import type { ResidualBin } from "@/core/questions/judged/residuals";
 import { PART_WORDS } from "./part-choice";
 import { Sheet } from "../basic/sheet";
 

@@ -1,7 +1,7 @@
 "use client";
 import { Skeleton } from "../basic/skeleton";
 import type { JudgedPart } from "@/core/evaluate/judged-part";
-import type { ResidualBin } from "@/runs/judging/segments";
+import type { ResidualBin } from "@/core/questions/judged/residuals";
 import { useQueryState } from "nuqs";
 import { useRead } from "../queries/use-read";
 import { ActualPlot } from "./actual-plot";

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { FEW_SEGMENTS, MOST_SEGMENTS } from "@/core/evaluate/segments-sql";
+import { FEW_SEGMENTS, MOST_SEGMENTS } from "@/core/questions/judged/segments";
 import { segmentsOf } from "@/runs/judging/segments";
 import { nameInput } from "@/server/answer/inputs";
 import { judgedRoute } from "@/server/judged-request";
