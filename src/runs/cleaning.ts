@@ -1,4 +1,5 @@
 import { endedRuns, forgetRecords } from "@/store/runs";
+import { forgetSeals, sealsOf } from "@/store/seals";
 import { noteCleaned, readKeeping, type Cleaned } from "@/store/settings";
 import type { Context } from "./context";
 import { sweepUploads } from "./import/sweep";
@@ -21,21 +22,19 @@ export async function cleanUp(context: Context): Promise<Cleaned> {
   const session = await warehouse.session();
   let tables = 0;
   try {
-    const found = await session.run(
-      "SELECT c.relname AS name, coalesce(obj_description(c.oid, 'pg_class'), '') LIKE 'complete%' AS sealed FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r'",
-      "list tables in the scratch schema",
-      [scratchSchema],
-    );
-    const ours = found.flatMap((row) => {
-      const name = String(row["name"]);
+    const found = await session.tableNames(scratchSchema, "list tables in the scratch schema");
+    const ours = found.flatMap((name) => {
       const run = runOfScratch(name);
-      return run === undefined ? [] : [{ name, run, sealed: row["sealed"] === true }];
+      return run === undefined ? [] : [{ name, run }];
     });
-    const ended = await endedRuns(db, [...new Set(ours.map((item) => item.run))]);
-    for (const { name, run, sealed } of ours) {
+    const runs = [...new Set(ours.map(({ run }) => run))];
+    const ended = await endedRuns(db, runs);
+    const sealed = new Set((await sealsOf(db, runs)).map(({ table }) => table));
+    for (const { name, run } of ours) {
       const end = ended.get(run);
-      if (!end || (sealed && end.state === "failed" && end.hours < keeping.stageHours)) continue;
+      if (!end || (sealed.has(name) && end.state === "failed" && end.hours < keeping.stageHours)) continue;
       await session.drop({ schema: scratchSchema, table: name }, "drop tables left by a run");
+      await forgetSeals(db, run, [name]);
       tables += 1;
     }
   } finally {

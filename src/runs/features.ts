@@ -46,7 +46,7 @@ export async function featuresRun(
   const { run } = recorder;
   const { outputSchema } = context.warehouse.config;
   const work = { recorder, session, outputSchema };
-  await sweep(session, context.warehouse, run.id);
+  await sweep(session, context, run.id);
   let sealed = false;
   let ended = false;
   try {
@@ -102,7 +102,7 @@ export async function featuresRun(
       outcome: `${formatNumber(landed.rows)} rows of features into ${into}, file version ${version.number}`,
     };
   } finally {
-    await dropScratch(session, context.warehouse, run.id, {
+    await dropScratch(session, context, run.id, {
       keepSealed: sealed && !ended && !recorder.cancelled,
     }).catch(() => undefined);
   }
@@ -157,7 +157,7 @@ async function stageFeatures(
   const kept =
     shop.holds === undefined
       ? undefined
-      : await sealedTable(session, context.warehouse, "stage", run.id, madeFrom);
+      : await sealedTable(session, context, run.id, { purpose: "stage", madeFrom });
   const stage = kept?.table ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);
   const newerBy = newerByOf(plan, delivery);
   const fresh = {
@@ -179,7 +179,7 @@ async function stageFeatures(
     const made = await session.materialize(relation, stage, "staged features");
     return { value: made, rows: made };
   });
-  if (!kept) await sealTable(session, stage, madeFrom, rows);
+  if (!kept) await sealTable(context, run.id, stage, { purpose: "stage", madeFrom, rows });
   checkCount(delivery, rows);
   return {
     stage,

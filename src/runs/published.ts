@@ -1,11 +1,10 @@
 import { callText } from "@/core/plan/call-text";
 import { PlanBuilder } from "@/core/plan/build";
 import { keepColumns } from "@/core/relation/relation";
-import { printRelation } from "@/core/relation/print";
+import { pageQuestion } from "@/core/questions/page";
 import { prune } from "@/core/relation/prune";
 import { modelById } from "@/store/models";
 import type { PipelineRow } from "@/store/pipelines";
-import { pageOfQuery } from "@/warehouse/sample";
 import type { Context } from "./context";
 import { MARK } from "./publish";
 import { planOfVersion } from "./version-plan";
@@ -69,7 +68,9 @@ async function valuesBefore(
 ): Promise<ReadonlyMap<string, string | null>> {
   const relation = new PlanBuilder(plan).strand(plan.main.name, plan.learnsFrom);
   const narrow = prune(keepColumns(relation, columns), new Set(columns));
-  const sql = printRelation(narrow, { runTime: (await now()).toISOString() });
-  const { rows } = await pageOfQuery(warehouse, sql, columns, 1);
+  const { rows } = await warehouse.ask(pageQuestion(narrow, "an example of a call", { rows: 1 }), {
+    runTime: (await now()).toISOString(),
+    milliseconds: 20_000,
+  });
   return new Map(columns.map((name, index) => [name, rows[0]?.[index] ?? null]));
 }

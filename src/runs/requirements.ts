@@ -5,6 +5,7 @@ import { readsWhatIsAbsent } from "@/core/plan/on-demand";
 import { breachRelation, featureInputs, profileRelation, readProfile } from "@/core/plan/row-profile";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import { problem, ProblemError, type Problem } from "@/core/problem";
+import { rowsQuestion, someRowsQuestion } from "@/core/questions/rows";
 import type { Relation } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
 import type { WarehouseSession } from "@/warehouse/warehouse";
@@ -14,7 +15,6 @@ interface RequirementWork {
   readonly recorder: RunRecorder;
   readonly session: WarehouseSession;
   readonly plan: CheckedPlan;
-  readonly print: (relation: Relation) => string;
 }
 
 /** Rows as a person reads examples: values of a row parted by strokes, rows by semicolons. */
@@ -32,13 +32,9 @@ export async function withExamples(
   session: WarehouseSession,
   breach: Breach,
   rows: Relation | undefined,
-  print: (relation: Relation) => string,
 ): Promise<Problem> {
   if (!rows) return breach.problem;
-  const found = await session.run(
-    `SELECT * FROM (${print(rows)}) AS "found" LIMIT 3`,
-    `examples of "${breach.column ?? ""}"`,
-  );
+  const found = await session.ask(someRowsQuestion(rows, 3, `examples of "${breach.column ?? ""}"`));
   return found.length === 0
     ? breach.problem
     : {
@@ -62,10 +58,8 @@ export async function checkRequirements(
   if (requirements.length === 0) return;
   await recorder.doing(after ? "check the prepared rows" : "check joins and sources", async () => {
     for (const requirement of requirements) {
-      const rows = await session.run(
-        `SELECT * FROM (${work.print(requirement.rows)}) AS "found" LIMIT 5`,
-        `must be empty for "${requirement.step}"`,
-      );
+      const purpose = `must be empty for "${requirement.step}"`;
+      const rows = await session.ask(someRowsQuestion(requirement.rows, 5, purpose));
       if (rows.length === 0) continue;
       const found = problem(
         requirement.code,
@@ -92,18 +86,17 @@ export async function checkRows(
   delivery: Delivery,
   onDemand: boolean,
 ): Promise<void> {
-  const { plan, recorder, session, print } = work;
+  const { plan, recorder, session } = work;
   const { profile } = model.data;
   await recorder.doing("check the contract: rows", async () => {
-    const [row] = await session.run(
-      print(profileRelation(plan, model.learned, model, { condition: plan.score }, profile)),
-      "shares of missing, unseen and unusual values",
-    );
+    const shares = profileRelation(plan, model.learned, model, { condition: plan.score }, profile);
+    const purpose = "shares of missing, unseen and unusual values";
+    const [row] = await session.ask(rowsQuestion(shares, purpose));
     const now = readProfile(row ?? {}, featureInputs(plan));
     const breaches = brokenProfile(profile, now, delivery.contract, onDemand);
     const broken = await Promise.all(
       breaches.map((breach) =>
-        withExamples(session, breach, breachRelation(plan, model.learned, model, breach, profile), print),
+        withExamples(session, breach, breachRelation(plan, model.learned, model, breach, profile)),
       ),
     );
     const stops = delivery.contract.otherwise === "stop" || breaches.some((breach) => breach.stops);

@@ -17,7 +17,6 @@ import { ANSWER, onDemandDelivery, otherSources, tellAnswers, withAnswer } from 
 import { cast, integer, text as textLiteral } from "@/core/expression/ast";
 import { sha256 } from "@/core/hash";
 import { problem, ProblemError, unwrap } from "@/core/problem";
-import { printRelation } from "@/core/relation/print";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { recordFile, type RunEnd } from "@/store/runs";
@@ -55,7 +54,7 @@ export async function scoreRun(
   const { outputSchema } = context.warehouse.config;
   const { onDemand } = run.options;
   const work = { recorder, session, outputSchema };
-  await sweep(session, context.warehouse, run.id);
+  await sweep(session, context, run.id);
   // Once the staged rows are complete, a failure leaves them there: the next attempt goes on from them.
   let sealed = false;
   let ended = false;
@@ -138,17 +137,15 @@ export async function scoreRun(
         : { plan: await planOfVersion(context, model, { text }), answered: false };
       return { value: found, detail: `${sources.length} tables as in training` };
     });
-    const print = (relation: Parameters<typeof printRelation>[0]): string =>
-      printRelation(relation, { runTime: run.runTime.toISOString() });
-    await checkRequirements({ plan, recorder, session, print });
-    await checkRequirements({ plan, recorder, session, print }, model.learned, true);
-    await checkRows({ plan, recorder, session, print }, model, delivery, onDemand !== undefined);
+    await checkRequirements({ plan, recorder, session });
+    await checkRequirements({ plan, recorder, session }, model.learned, true);
+    await checkRows({ plan, recorder, session }, model, delivery, onDemand !== undefined);
     if (!onDemand) {
       const scratch = scratchTable(context.warehouse, "outputs", run.id, run.attempt, "columns");
-      await judgeTargets({ plan, recorder, session, print, scratch }, model, delivery, tables);
+      await judgeTargets({ plan, recorder, session, scratch }, model, delivery, tables);
     }
     const madeFrom = sha256(JSON.stringify([model.id, text, delivery]));
-    const kept = await sealedTable(session, context.warehouse, "stage", run.id, madeFrom);
+    const kept = await sealedTable(session, context, run.id, { purpose: "stage", madeFrom });
     const stage = kept?.table ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);
     const scoredAt = new Date().toISOString();
     const newerBy = newerByOf(plan, delivery);
@@ -192,7 +189,7 @@ export async function scoreRun(
       );
       return { value: rows, rows };
     });
-    if (!kept) await sealTable(session, stage, madeFrom, made);
+    if (!kept) await sealTable(context, run.id, stage, { purpose: "stage", madeFrom, rows: made });
     sealed = true;
     const leftOut = onDemand ? await leftOutBySteps(session, onDemand.table, made) : "";
     const answers = answered
@@ -260,7 +257,7 @@ export async function scoreRun(
       ...(answers === undefined ? {} : { answers }),
     };
   } finally {
-    await dropScratch(session, context.warehouse, run.id, {
+    await dropScratch(session, context, run.id, {
       keepSealed: sealed && !ended && !recorder.cancelled,
     }).catch(() => undefined);
   }

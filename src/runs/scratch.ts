@@ -1,7 +1,8 @@
 import { rowCountQuestion } from "@/core/questions/row-count";
 import { table, type TableReference } from "@/core/relation/relation";
-import { quoteTable, quoteText } from "@/core/sql/quote";
+import { addSeal, forgetSeals, sealsOf } from "@/store/seals";
 import type { Warehouse, WarehouseSession } from "@/warehouse/warehouse";
+import type { Context } from "./context";
 
 /** What a step of a run says of itself when an earlier attempt has done its work. */
 export const KEPT = "reused from an earlier attempt";
@@ -40,10 +41,12 @@ export function trainedTable(warehouse: Warehouse, runId: string): TableReferenc
 }
 
 const ALL_PURPOSES = "base|frame|sample|stage|state|inputs|outputs";
-const runTables = (runId: string): string => `^(${ALL_PURPOSES})_${bare(runId)}_[0-9]+(_[0-9a-z]+)?$`;
 
-/** Those that are kept with a version too. */
-const allTables = (runId: string): string => `${runTables(runId)}|^(holdout|blind|trained)_${bare(runId)}$`;
+/** Names of the scratch tables of a run; on request also of those that are kept with a version. */
+const namesOf = (runId: string, kept: boolean): RegExp =>
+  new RegExp(
+    `^(${ALL_PURPOSES})_${bare(runId)}_[0-9]+(_[0-9a-z]+)?$${kept ? `|^(holdout|blind|trained)_${bare(runId)}$` : ""}`,
+  );
 
 /** The run that a scratch table belongs to; undefined for tables that stay, and for those of somebody else. */
 export function runOfScratch(name: string): string | undefined {
@@ -54,23 +57,17 @@ export function runOfScratch(name: string): string | undefined {
 }
 
 /**
- * Says of a scratch table that it is complete, and what it was made from, so that a later attempt can go on from there.
- * @param rows how many rows it holds: a server that crashes empties unlogged tables and keeps what is said of them
+ * Records that a scratch table of a run is complete, and what it was made from, so that a later attempt can go on from there.
+ * @param rows how many rows it holds: a server that crashes may lose rows of scratch tables
  */
 export async function sealTable(
-  session: WarehouseSession,
-  table: TableReference,
-  madeFrom: string,
-  rows: number,
+  { store }: Context,
+  runId: string,
+  { table: name }: TableReference,
+  seal: { readonly purpose: ScratchPurpose; readonly madeFrom: string; readonly rows: number },
 ): Promise<void> {
-  await session.run(
-    `COMMENT ON TABLE ${quoteTable(table)} IS ${quoteText(sealOf(madeFrom, rows))}`,
-    "mark these rows as complete",
-  );
+  await addSeal(store.db, { runId, table: name, ...seal });
 }
-
-const sealOf = (madeFrom: string, rows: number | string): string =>
-  `complete: ${rows} rows made from ${madeFrom}`;
 
 /** A complete scratch table of an earlier attempt of a run. */
 export interface SealedTable {
@@ -81,37 +78,29 @@ export interface SealedTable {
 /** The complete scratch table that an earlier attempt of a run left behind, if it was made from the same and still holds its rows. */
 export async function sealedTable(
   session: WarehouseSession,
-  warehouse: Warehouse,
-  purpose: ScratchPurpose,
+  { store, warehouse }: Context,
   runId: string,
-  madeFrom: string,
+  { purpose, madeFrom }: { readonly purpose: ScratchPurpose; readonly madeFrom: string },
 ): Promise<SealedTable | undefined> {
+  const seals = await sealsOf(store.db, [runId]);
+  const equal = seals.filter((seal) => seal.purpose === purpose && seal.madeFrom === madeFrom);
+  if (equal.length === 0) return undefined;
   const { scratchSchema } = warehouse.config;
-  const found = await session.run(
-    "SELECT c.relname AS name, (regexp_match(obj_description(c.oid, 'pg_class'), $3))[1]::float8 AS rows FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2 AND obj_description(c.oid, 'pg_class') ~ $3 ORDER BY c.oid DESC",
-    "look for complete rows of an earlier attempt",
-    [scratchSchema, `^${purpose}_${bare(runId)}_[0-9]+$`, `^${sealOf(madeFrom, "([0-9]+)")}$`],
+  const present = new Set(
+    await session.tableNames(scratchSchema, "look for complete rows of an earlier attempt"),
   );
-  for (const row of found) {
-    const made = { schema: scratchSchema, table: String(row["name"]) };
+  for (const seal of equal.filter(({ table: name }) => present.has(name))) {
+    const made = { schema: scratchSchema, table: seal.table };
     const held = await session.ask(rowCountQuestion(table(made, []), "check that all rows are present"));
-    if (held === Number(row["rows"])) return { table: made, rows: held };
+    if (held === seal.rows) return { table: made, rows: held };
   }
   return undefined;
 }
 
 /** Ends sessions that an earlier attempt of this run left behind, and drops its tables but those that are complete. */
-export async function sweep(session: WarehouseSession, warehouse: Warehouse, runId: string): Promise<void> {
-  await session.run(
-    `SET application_name = ${quoteText(`ravlen run ${runId}`)}`,
-    "label this session with the run",
-  );
-  await session.run(
-    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = $1 AND usename = current_user AND pid <> pg_backend_pid()",
-    "end sessions of an earlier attempt",
-    [`ravlen run ${runId}`],
-  );
-  await dropScratch(session, warehouse, runId, { keepSealed: true });
+export async function sweep(session: WarehouseSession, context: Context, runId: string): Promise<void> {
+  await session.takeOver(`ravlen run ${runId}`);
+  await dropScratch(session, context, runId, { keepSealed: true });
 }
 
 /**
@@ -121,16 +110,15 @@ export async function sweep(session: WarehouseSession, warehouse: Warehouse, run
  */
 export async function dropScratch(
   session: WarehouseSession,
-  warehouse: Warehouse,
+  { store, warehouse }: Context,
   runId: string,
   { keepSealed = false, judged = false }: { readonly keepSealed?: boolean; readonly judged?: boolean } = {},
 ): Promise<void> {
   const { scratchSchema } = warehouse.config;
-  const left = await session.run(
-    "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r' AND c.relname ~ $2 AND NOT ($3 AND coalesce(obj_description(c.oid, 'pg_class'), '') LIKE 'complete%')",
-    "find scratch tables of this run",
-    [scratchSchema, judged ? allTables(runId) : runTables(runId), keepSealed],
-  );
-  for (const row of left)
-    await session.drop({ schema: scratchSchema, table: String(row["name"]) }, "drop a scratch table");
+  const kept = keepSealed ? (await sealsOf(store.db, [runId])).map((seal) => seal.table) : [];
+  const names = namesOf(runId, judged);
+  const found = await session.tableNames(scratchSchema, "find scratch tables of this run");
+  const left = found.filter((name) => names.test(name) && !kept.includes(name));
+  for (const name of left) await session.drop({ schema: scratchSchema, table: name }, "drop a scratch table");
+  await forgetSeals(store.db, runId, left);
 }

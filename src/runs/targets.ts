@@ -8,11 +8,10 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import { inputRelation, REASONS_COLUMN, scoreRelation } from "@/core/plan/score";
 import { problem, ProblemError } from "@/core/problem";
 import { rowCountQuestion } from "@/core/questions/row-count";
-import { filter, type Relation, type TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
+import { filter, type TableReference } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
 import { tablesThere } from "@/warehouse/delivery";
-import { judgeTarget, stagedColumns } from "@/warehouse/target";
+import { columnsOfRelation, judgeTarget } from "@/warehouse/target";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { RunRecorder } from "./recorder";
 
@@ -21,7 +20,6 @@ interface TargetWork {
   readonly recorder: RunRecorder;
   readonly session: WarehouseSession;
   readonly plan: CheckedPlan;
-  readonly print: (relation: Relation) => string;
   /** A scratch table of this run, for a moment. */
   readonly scratch: TableReference;
 }
@@ -57,7 +55,7 @@ export async function judgeTargets(
 
 /** Columns that the rows will have, with the types that the warehouse gives them; no row is scored for it. */
 async function comingColumns(
-  { session, plan, print, scratch }: TargetWork,
+  { session, plan, scratch }: TargetWork,
   model: ModelRow,
   { threshold, columns, reasons }: Delivery,
 ) {
@@ -69,12 +67,7 @@ async function comingColumns(
     columns,
     stamps: STAMPS.map(([name, type]) => ({ name, expression: cast(NULL, type) })),
   });
-  await session.run(
-    `CREATE UNLOGGED TABLE ${quoteTable(scratch)} AS\n${print(relation)}\nWITH NO DATA`,
-    "determine the columns of the predictions",
-  );
-  const found = await stagedColumns(session, scratch);
-  await session.drop(scratch, "drop a scratch table");
+  const found = await columnsOfRelation(session, relation, scratch);
   return reasons > 0 ? [...found, { name: REASONS_COLUMN, type: "jsonb" }] : found;
 }
 

@@ -1,7 +1,7 @@
 import type PgBoss from "pg-boss";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { problem, type Problem } from "@/core/problem";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { newestQuestion } from "@/core/questions/newest";
 import { announceRun } from "@/store/database";
 import { addLog, endRun, releaseRun, runsWaiting } from "@/store/runs";
 import type { RunWait } from "@/store/schema";
@@ -27,15 +27,10 @@ export async function staleSources(
     const reference = parseTableName(table);
     if (!reference) return [problem("source_not_fresh", `"${table}" is not a table name.`, hint)];
     try {
-      const [row] = await context.warehouse.read(
-        `SELECT 1000 * extract(epoch FROM max(${quoteIdentifier(column)})::timestamptz)::double precision AS newest FROM ${quoteTable(reference)}`,
-        [],
-        10_000,
-      );
-      const newest =
-        row?.["newest"] === null || row?.["newest"] === undefined
-          ? undefined
-          : new Date(Number(row["newest"]));
+      const milliseconds = await context.warehouse.ask(newestQuestion(reference, column), {
+        milliseconds: 10_000,
+      });
+      const newest = milliseconds === undefined ? undefined : new Date(milliseconds);
       if (!newest || newest < least)
         found.push(
           problem(

@@ -1,4 +1,5 @@
 import { findTable } from "@/core/plan/catalog";
+import { table as rowsOf } from "@/core/relation/relation";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { listKeys, listTables, readCatalog } from "./catalog";
 import { tableFacts } from "./facts";
@@ -20,7 +21,7 @@ const profile = async (table: string, column: string) => {
   const found = findTable(await readCatalog(bench.context.warehouse), { schema: "S 1", table })!;
   return profileColumn(
     bench.context.warehouse,
-    found,
+    rowsOf(found, [column]),
     found.columns.find((oneColumn) => oneColumn.name === column)!,
   );
 };

@@ -1,8 +1,9 @@
 import { oddSpellings } from "@/core/evaluate/spellings";
 import type { ColumnProfile, ColumnRemarks, TableProfile } from "@/core/evaluate/table-profile";
 import type { CatalogColumn, CatalogTable } from "@/core/plan/catalog";
-import type { TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { lengthsQuestion, monthsQuestion, outliersQuestion } from "@/core/questions/profile/remarks";
+import { valueCountsQuestion } from "@/core/questions/profile/values";
+import { table as rowsOf, type Relation } from "@/core/relation/relation";
 import { isMoment, isNumber } from "@/core/value-type";
 import { profileColumn } from "./profile";
 import type { Warehouse } from "./warehouse";
@@ -11,9 +12,9 @@ import type { Warehouse } from "./warehouse";
 const MOST_SPELLINGS = 2000;
 const MOST_MONTHS = 600;
 /** How far beyond the quartiles a value is an outlier, in distances between them (Tukey 1977, the outer fences). */
-const FENCE = 3;
+const OUTER = 3;
 /** A profile of a large table may take long; nobody waits for it on a page. */
-const MILLISECONDS = 30 * 60_000;
+const OPTIONS = { milliseconds: 30 * 60_000 };
 
 /** Profiles all columns of a table, in the database. */
 export async function profileTable(
@@ -24,8 +25,9 @@ export async function profileTable(
   const started = performance.now();
   const columns: TableProfile["columns"][number][] = [];
   for (const column of table.columns) {
-    const profile = await profileColumn(warehouse, table, column, MILLISECONDS);
-    columns.push({ ...profile, remarks: await remarksOn(warehouse, table, column, profile) });
+    const rows = rowsOf(table, [column.name]);
+    const profile = await profileColumn(warehouse, rows, column, OPTIONS);
+    columns.push({ ...profile, remarks: await remarksOn(warehouse, rows, column, profile) });
     onColumn(columns.length);
   }
   return { rows: columns[0]?.rows ?? 0, columns, took: performance.now() - started };
@@ -33,64 +35,48 @@ export async function profileTable(
 
 async function remarksOn(
   warehouse: Warehouse,
-  table: TableReference,
-  column: CatalogColumn,
+  rows: Relation,
+  { name, type }: CatalogColumn,
   profile: ColumnProfile,
 ): Promise<ColumnRemarks> {
-  const name = quoteIdentifier(column.name);
-  const from = quoteTable(table);
   const constant =
     profile.rows > 1 && profile.distinct <= 1 && (profile.missing === 0 || profile.distinct === 0);
   const likelyKey =
     profile.rows > 1 &&
     profile.missing === 0 &&
     profile.distinct === profile.rows &&
-    !["double precision", "real", "json"].includes(column.type);
-  const ask = async (sql: string): Promise<readonly Readonly<Record<string, unknown>>[]> =>
-    warehouse.read(sql, [], MILLISECONDS);
+    !["double precision", "real", "json"].includes(type);
   const own: ColumnRemarks = { constant, likelyKey };
-  if (column.type === "text") {
-    const [row] = await ask(
-      `SELECT min(length(${name})) AS shortest, percentile_disc(0.5) WITHIN GROUP (ORDER BY length(${name})) AS median, max(length(${name})) AS longest, count(*) FILTER (WHERE btrim(${name}) = '') AS empty FROM ${from}`,
-    );
-    const values =
-      profile.distinct > 1 && profile.distinct <= MOST_SPELLINGS
-        ? await ask(
-            `SELECT left(${name}, 200) AS value, count(*) AS rows FROM ${from} WHERE ${name} IS NOT NULL GROUP BY 1`,
-          )
-        : [];
-    const spellings = oddSpellings(
-      values.map((value) => ({ value: String(value["value"]), rows: Number(value["rows"]) })),
-    );
-    return {
-      ...own,
-      lengths: {
-        shortest: Number(row?.["shortest"] ?? 0),
-        median: Number(row?.["median"] ?? 0),
-        longest: Number(row?.["longest"] ?? 0),
-        empty: Number(row?.["empty"] ?? 0),
-      },
-      ...(spellings.length > 0 ? { spellings } : {}),
-    };
-  }
-  if (isNumber(column.type) && profile.quartiles) {
-    const [low, , high] = profile.quartiles.map(Number);
-    const reach = FENCE * ((high ?? 0) - (low ?? 0));
-    if (!(reach > 0)) return own;
-    const [below, above] = [(low ?? 0) - reach, (high ?? 0) + reach];
-    const [row] = await ask(
-      `SELECT count(*) AS rows FROM ${from} WHERE ${name} < ${quoteText(String(below))}::double precision OR ${name} > ${quoteText(String(above))}::double precision`,
-    );
-    return { ...own, outliers: { rows: Number(row?.["rows"] ?? 0), below, above } };
-  }
-  if (isMoment(column.type)) {
-    const months = await ask(
-      `SELECT to_char(${name}, 'YYYY-MM') AS month, count(*) AS rows FROM ${from} WHERE ${name} IS NOT NULL AND isfinite(${name}) GROUP BY 1 ORDER BY 1 LIMIT ${MOST_MONTHS}`,
-    );
-    return {
-      ...own,
-      months: months.map((month) => ({ month: String(month["month"]), rows: Number(month["rows"]) })),
-    };
-  }
-  return own;
+  if (type === "text") return { ...own, ...(await remarksOnText(warehouse, rows, name, profile)) };
+  if (isNumber(type) && profile.quartiles) return { ...own, ...(await outliersOf(warehouse, rows, profile)) };
+  if (!isMoment(type)) return own;
+  return { ...own, months: [...(await warehouse.ask(monthsQuestion(rows, name, MOST_MONTHS), OPTIONS))] };
+}
+
+async function remarksOnText(
+  warehouse: Warehouse,
+  rows: Relation,
+  name: string,
+  { distinct }: ColumnProfile,
+): Promise<Pick<ColumnRemarks, "lengths" | "spellings">> {
+  const lengths = await warehouse.ask(lengthsQuestion(rows, name), OPTIONS);
+  const isCategory = distinct > 1 && distinct <= MOST_SPELLINGS;
+  const values = isCategory
+    ? await warehouse.ask(valueCountsQuestion(rows, name, MOST_SPELLINGS), OPTIONS)
+    : [];
+  const spellings = oddSpellings(values);
+  return { lengths, ...(spellings.length > 0 ? { spellings } : {}) };
+}
+
+async function outliersOf(
+  warehouse: Warehouse,
+  rows: Relation,
+  { column, quartiles }: ColumnProfile,
+): Promise<Pick<ColumnRemarks, "outliers">> {
+  const [low, , high] = (quartiles ?? []).map(Number);
+  const reach = OUTER * ((high ?? 0) - (low ?? 0));
+  if (!(reach > 0)) return {};
+  const [below, above] = [(low ?? 0) - reach, (high ?? 0) + reach];
+  const outside = await warehouse.ask(outliersQuestion(rows, column, [below, above]), OPTIONS);
+  return { outliers: { rows: outside, below, above } };
 }

@@ -1,7 +1,7 @@
 import { writeTableName } from "@/core/pipeline/table-name";
 import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { problem, ProblemError, type Problem } from "@/core/problem";
-import type { TableReference } from "@/core/relation/relation";
+import type { Relation, TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import type { Move } from "./move";
 import { takeTurns } from "./turns";
@@ -60,6 +60,22 @@ export const stagedColumns = async (
   stage: TableReference,
 ): Promise<readonly TypedColumn[]> =>
   (await columnsOf(session, stage)).filter((column) => column.name !== ROUTE_COLUMN);
+
+/**
+ * The columns that a relation would have, with the types that the warehouse gives them; no row is computed.
+ * @param scratch a scratch table, for a moment
+ */
+export async function columnsOfRelation(
+  session: WarehouseSession,
+  relation: Relation,
+  scratch: TableReference,
+): Promise<readonly TypedColumn[]> {
+  const none: Relation = { kind: "limit", input: relation, order: [], rows: 0 };
+  await session.materialize(none, scratch, "determine the columns of the predictions");
+  const found = await stagedColumns(session, scratch);
+  await session.drop(scratch, "drop a scratch table");
+  return found;
+}
 
 /** A rule of a table that no two rows agree in some columns. */
 interface UniqueRule {

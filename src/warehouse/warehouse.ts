@@ -5,7 +5,7 @@ import { cast, column } from "@/core/expression/ast";
 import { sqlType } from "@/core/expression/print";
 import { printRelation } from "@/core/relation/print";
 import { project, type Relation, type TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import type { ValueType } from "@/core/value-type";
 import { currentAsker } from "./asking";
 import { copyOut } from "./copy-out";
@@ -39,6 +39,13 @@ export interface SessionOptions {
   readonly record: (statement: StatementRecord) => void;
   /** The logical time of questions, as an ISO 8601 text with offset. */
   readonly runTime: string;
+}
+
+export interface AskOptions {
+  /** The logical time of the question, as an ISO 8601 text with offset; now when left out. */
+  readonly runTime?: string;
+  /** How long the answer may take. */
+  readonly milliseconds?: number | undefined;
 }
 
 export type Rows = readonly Readonly<Record<string, unknown>>[];
@@ -133,13 +140,12 @@ export class Warehouse {
     }
   }
 
-  /**
-   * Answers a question as the reader, as of now.
-   * @param milliseconds how long the answer may take
-   */
-  async ask<Answer>({ relation, read }: Question<Answer>, milliseconds?: number): Promise<Answer> {
-    const sql = printRelation(relation, { runTime: new Date().toISOString() });
-    return read(await this.read(sql, [], milliseconds));
+  /** Answers a question as the reader. */
+  async ask<Answer>(
+    { relation, read }: Question<Answer>,
+    { runTime = new Date().toISOString(), milliseconds }: AskOptions = {},
+  ): Promise<Answer> {
+    return read(await this.read(printRelation(relation, { runTime }), [], milliseconds));
   }
 
   /** One session of the writer, for work that belongs together: temporary tables, transactions, many questions. */
@@ -258,6 +264,28 @@ export class WarehouseSession {
   /** Drops a table, which need not be there. */
   async drop(table: TableReference, purpose: string): Promise<void> {
     await this.run(`DROP TABLE IF EXISTS ${quoteTable(table)}`, purpose);
+  }
+
+  /** Names of the tables of a schema. */
+  async tableNames(schema: string, purpose: string): Promise<readonly string[]> {
+    const sql =
+      "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r'";
+    return (await this.run(sql, purpose, [schema])).map((row) => String(row["name"]));
+  }
+
+  /** Has the warehouse look at the values of a table, so that it plans well what reads it. */
+  async analyze(table: TableReference, purpose: string): Promise<void> {
+    await this.run(`ANALYZE ${quoteTable(table)}`, purpose);
+  }
+
+  /** Gives this session the name of its owner, and ends sessions that an earlier one with that name has left. */
+  async takeOver(owner: string): Promise<void> {
+    await this.run(`SET application_name = ${quoteText(owner)}`, "label this session with the run");
+    await this.run(
+      "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = $1 AND usename = current_user AND pid <> pg_backend_pid()",
+      "end sessions of an earlier attempt",
+      [owner],
+    );
   }
 
   /** Runs one statement and gives how many rows it wrote. */

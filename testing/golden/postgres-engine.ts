@@ -1,8 +1,7 @@
 import { ProblemError, unwrap, type Problem } from "@/core/problem";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
-import { printRelation } from "@/core/relation/print";
-import { outputColumns } from "@/core/relation/relation";
+import { pageQuestion } from "@/core/questions/page";
 import { hidden } from "@/core/sql/hidden";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { checkText } from "@/runs/check-file";
@@ -15,7 +14,6 @@ import { modelById } from "@/store/models";
 import { readCatalog } from "@/warehouse/catalog";
 import { outlineTable, stateOfKey } from "@/warehouse/outline";
 import { againstTarget, pairOf } from "@/warehouse/relate-columns";
-import { pageOfQuery } from "@/warehouse/sample";
 import { suggestJoins } from "@/warehouse/suggest-joins";
 import { profileTable } from "@/warehouse/table-profile";
 import { openBench, TEST_NOW, type Bench } from "../warehouse";
@@ -176,8 +174,8 @@ export async function openPostgres(): Promise<GoldenEngine> {
         const plan = checked.value;
         const last = plan.main.steps.length;
         const relation = await relationAt(plan, warehouse, plan.main.name, last, RUN_TIME);
-        const sql = printRelation(relation, { runTime: RUN_TIME });
-        const { columns, rows } = await pageOfQuery(warehouse, sql, outputColumns(relation), MOST_ROWS);
+        const question = pageQuestion(relation, "rows after the last step", { rows: MOST_ROWS });
+        const { columns, rows } = await warehouse.ask(question, { runTime: RUN_TIME });
         const learned = (await learnedUpTo(plan, warehouse, last, RUN_TIME))[String(last - 1)] ?? null;
         return { columns, rows, learned };
       });

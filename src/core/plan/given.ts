@@ -1,5 +1,6 @@
 import { hidden } from "../sql/hidden";
-import { inputsOf, type Relation } from "../relation/relation";
+import { cast, NULL, text, type Expression } from "../expression/ast";
+import { inputsOf, withInputs, type Relation } from "../relation/relation";
 import { quoteIdentifier } from "../sql/quote";
 import type { ValueType } from "../value-type";
 import type { CheckedPlan } from "./plan";
@@ -28,13 +29,29 @@ export function givenParameters(plan: CheckedPlan, relation: Relation): readonly
     .map(([column, state]) => ({ name: column, type: state.type === "json" ? "jsonb" : state.type }));
 }
 
+/**
+ * A relation over given rows for one row that is known.
+ * @param values by column, as text; null and what is left out count as missing
+ */
+export function withGivenRow(
+  relation: Relation,
+  parameters: readonly GivenParameter[],
+  values: Readonly<Record<string, string | null>>,
+): Relation {
+  if (relation.kind !== "given")
+    return withInputs(relation, (input) => withGivenRow(input, parameters, values));
+  const known = parameters.filter(({ name }) => relation.columns.includes(name));
+  const row = known.map(({ name, type }): Expression => {
+    const value = values[name] ?? null;
+    return cast(value === null ? NULL : text(value), type === "jsonb" ? "json" : type);
+  });
+  return { kind: "constants", name: GIVEN, columns: known.map(({ name }) => name), rows: [row] };
+}
+
 /** The statement of a relation over given rows, with parameters $1, $2 and so on for the one row. */
-export function withGiven(parameters: readonly GivenParameter[], inner: string, cast = false): string {
+export function withGiven(parameters: readonly GivenParameter[], inner: string): string {
   const given = parameters
-    .map(
-      (parameter, index) =>
-        `$${index + 1}${cast ? `::${parameter.type}` : ""} AS ${quoteIdentifier(parameter.name)}`,
-    )
+    .map((parameter, index) => `$${index + 1} AS ${quoteIdentifier(parameter.name)}`)
     .join(", ");
   return `WITH ${quoteIdentifier(GIVEN)} AS (SELECT ${given === "" ? `1 AS ${hidden("none")}` : given})\nSELECT * FROM (\n${inner}\n) AS answer`;
 }

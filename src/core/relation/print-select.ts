@@ -1,6 +1,6 @@
 import type { Expression, Order } from "../expression/ast";
 import { printOrder } from "../expression/print";
-import { mapExpression } from "../expression/visit";
+import { columnsOf, mapExpression } from "../expression/visit";
 import { FENCE } from "../sql/fence";
 import { quoteIdentifier } from "../sql/quote";
 import type { NamedExpression } from "./relation";
@@ -20,6 +20,9 @@ export interface Block {
   /** Only so many rows, in an order. Nothing can be folded into such a block. */
   readonly limit?: { readonly order: readonly Order[]; readonly rows: number; readonly offset: number };
 }
+
+/** What a SELECT without columns has to have. */
+export const NO_COLUMNS = 'NULL::boolean AS "nothing"';
 
 /** Prints a SELECT. */
 export function printSelect(block: Block, print: Print): string {
@@ -42,7 +45,7 @@ export function printSelect(block: Block, print: Print): string {
       : ` AS ${quoteIdentifier(block.alias)}`;
   if (block.fenced) items.push(FENCE);
   const lines = [
-    `SELECT ${items.length > 0 ? items.join(", ") : 'NULL::boolean AS "nothing"'}`,
+    `SELECT ${items.length > 0 ? items.join(", ") : NO_COLUMNS}`,
     `FROM ${block.from}${alias}`,
     ...block.joins,
   ];
@@ -51,17 +54,27 @@ export function printSelect(block: Block, print: Print): string {
   if (block.groupBy && block.groupBy.length > 0)
     lines.push(`GROUP BY ${block.groupBy.map((node) => print(bare(node))).join(", ")}`);
   if (block.limit) {
-    if (block.limit.order.length > 0)
-      lines.push(
-        `ORDER BY ${printOrder(
-          block.limit.order.map((order) => ({ ...order, expression: bare(order.expression) })),
-          (node) => print(node),
-        )}`,
-      );
+    if (block.limit.order.length > 0) lines.push(`ORDER BY ${printOrder(orderOf(block, bare), print)}`);
     lines.push(`LIMIT ${Math.trunc(block.limit.rows)}`);
     if (block.limit.offset > 0) lines.push(`OFFSET ${Math.trunc(block.limit.offset)}`);
   }
   return lines.join("\n");
+}
+
+/**
+ * The order of a block's rows. In ORDER BY a bare name means a column of the result before one of the source, so names that
+ * mean something else there keep the alias of their source.
+ */
+function orderOf({ items, limit }: Block, bare: (expression: Expression) => Expression): readonly Order[] {
+  const replaced = new Set(
+    items
+      .filter(({ name, expression }) => expression.kind !== "column" || expression.name !== name)
+      .map(({ name }) => name),
+  );
+  return (limit?.order ?? []).map((order) => {
+    const isReplaced = columnsOf(order.expression).some((name) => replaced.has(name));
+    return { ...order, expression: isReplaced ? order.expression : bare(order.expression) };
+  });
 }
 
 function printConjunct(expression: Expression, print: Print): string {

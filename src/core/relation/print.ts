@@ -4,7 +4,7 @@ import { printWordRuns } from "../expression/print-special";
 import { printExpression, type PrintContext } from "../expression/print";
 import { countColumnUses, hasWindow, mapExpression, substitute } from "../expression/visit";
 import { isUsableIdentifier, quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
-import { printSelect, type Block } from "./print-select";
+import { NO_COLUMNS, printSelect, type Block } from "./print-select";
 import { outputColumns, type Relation } from "./relation";
 
 /**
@@ -39,6 +39,8 @@ class Printer {
       }
       case "given":
         return this.source(quoteIdentifier(relation.name), this.free(relation.name), relation.columns, []);
+      case "constants":
+        return this.constants(relation);
       case "label": {
         const inner = this.block(relation.input);
         return { ...inner, labels: [...inner.labels, relation.name] };
@@ -48,14 +50,10 @@ class Printer {
       case "fence":
         return this.asFenced(this.block(relation.input));
       case "project": {
-        const folded = this.foldable(
+        const input = this.projectable(
           this.block(relation.input),
           relation.items.map((item) => item.expression),
         );
-        // A window over a window must read the inner one as a column.
-        const input = relation.items.some((item) => hasWindow(item.expression))
-          ? this.settled(folded)
-          : folded;
         const definitions = definitionsOf(input);
         return {
           ...input,
@@ -145,6 +143,18 @@ class Printer {
     return this.source(quoteIdentifier(name), name, columns, []);
   }
 
+  private constants({ name, columns, rows }: Extract<Relation, { kind: "constants" }>): Block {
+    const selects = rows.map((row) => {
+      const items = columns.map(
+        (column, place) => `${this.print(row[place]!)} AS ${quoteIdentifier(column)}`,
+      );
+      return `SELECT ${items.length > 0 ? items.join(", ") : NO_COLUMNS}`;
+    });
+    const alias = this.free(name);
+    this.ctes.push({ name: alias, sql: selects.join("\nUNION ALL\n") });
+    return this.source(quoteIdentifier(alias), alias, columns, []);
+  }
+
   /** Several rows for each row, made from the row itself. */
   private lateral(
     relation: Extract<Relation, { kind: "unpivot" | "words" }>,
@@ -203,12 +213,18 @@ class Printer {
     };
   }
 
+  /** A block whose columns can be replaced by others. The first rows in an order stay the same, whatever is computed of them. */
+  private projectable(block: Block, items: readonly Expression[]): Block {
+    // A window over a window must read the inner one as a column.
+    if (items.some(hasWindow)) return this.settled(this.foldable(block, items));
+    const isPage = block.limit !== undefined && !block.groupBy;
+    return isPage && !repeatsCostly(block, items) ? block : this.foldable(block, items);
+  }
+
   /** A block that outer expressions can be folded into: not grouped, and nothing costly read more than once. */
   private foldable(block: Block, outer: readonly Expression[]): Block {
     if (block.groupBy || block.limit) return this.asCte(block);
-    const uses = countColumnUses(outer);
-    const costly = block.items.some((item) => (uses.get(item.name) ?? 0) > 1 && !isCheap(item.expression));
-    return costly ? this.asCte(block) : block;
+    return repeatsCostly(block, outer) ? this.asCte(block) : block;
   }
 
   /** A block that is nothing but a source: a table or a CTE. */
@@ -293,6 +309,12 @@ const definitionsOf = (block: Block): ReadonlyMap<string, Expression> =>
 /** Whether a column is a bare constant, which GROUP BY and ORDER BY would take for the position of a column. */
 const isConstant = ({ items }: Block, name: string): boolean =>
   items.find((item) => item.name === name)?.expression.kind === "literal";
+
+/** Whether expressions read a column several times that is costly to compute. */
+function repeatsCostly({ items }: Block, outer: readonly Expression[]): boolean {
+  const uses = countColumnUses(outer);
+  return items.some((item) => (uses.get(item.name) ?? 0) > 1 && !isCheap(item.expression));
+}
 
 /** Cheap enough to be written twice: a column, a constant, or one test or cast of them. */
 function isCheap(expression: Expression): boolean {

@@ -11,7 +11,8 @@ export function prune(relation: Relation, needed: ReadonlySet<string>): Relation
     case "table":
     case "given":
       return { ...relation, columns: relation.columns.filter((name) => needed.has(name)) };
-    // Other parents may read what this one does not.
+    // A row of constants is short; and other parents may read what this one does not.
+    case "constants":
     case "common":
       return relation;
     case "label":

@@ -1,4 +1,4 @@
-import { binary, call, column, double, integer, isNotNull } from "../expression/ast";
+import { binary, call, cast, column, double, integer, isNotNull } from "../expression/ast";
 import { printRelation } from "./print";
 import { prune } from "./prune";
 import {
@@ -157,5 +157,18 @@ test("a page of groups needs no SELECT around the groups; a page of a page does"
   };
   expect(print(reversed)).toBe(
     `WITH "parcels 2" AS ( ${sql} ) SELECT "site" FROM "parcels 2" ORDER BY "site" DESC NULLS LAST LIMIT 5`,
+  );
+});
+
+test("columns of a page are replaced in place, and its order still means the columns of the source", () => {
+  const page: Relation = {
+    kind: "limit",
+    input: keepColumns(parcels, ["id", "weight"]),
+    order: [{ expression: column("weight") }],
+    rows: 3,
+  };
+  const texts = project(page, [{ name: "weight", expression: cast(column("weight"), "text") }]);
+  expect(print(texts)).toBe(
+    'SELECT CAST("weight" AS text) AS "weight" FROM "s"."parcels" ORDER BY "parcels"."weight" ASC NULLS LAST LIMIT 3',
   );
 });

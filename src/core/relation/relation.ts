@@ -18,6 +18,13 @@ export type Relation =
   | { readonly kind: "table"; readonly source: TableReference; readonly columns: readonly string[] }
   /** Rows that the surrounding statement gives under a name of its own. */
   | { readonly kind: "given"; readonly name: string; readonly columns: readonly string[] }
+  /** Rows that are constants of the statement: values of each row in the order of the columns. */
+  | {
+      readonly kind: "constants";
+      readonly name: string;
+      readonly columns: readonly string[];
+      readonly rows: readonly (readonly Expression[])[];
+    }
   | { readonly kind: "project"; readonly input: Relation; readonly items: readonly NamedExpression[] }
   | { readonly kind: "filter"; readonly input: Relation; readonly condition: Expression }
   | {
@@ -78,6 +85,7 @@ export function outputColumns(relation: Relation): readonly string[] {
   switch (relation.kind) {
     case "table":
     case "given":
+    case "constants":
       return relation.columns;
     case "project":
       return relation.items.map((item) => item.name);
@@ -146,6 +154,7 @@ export function inputsOf(relation: Relation): readonly Relation[] {
   switch (relation.kind) {
     case "table":
     case "given":
+    case "constants":
       return [];
     case "join":
       return [relation.left, relation.right];
@@ -169,6 +178,7 @@ export function withInputs(relation: Relation, change: (input: Relation) => Rela
   switch (relation.kind) {
     case "table":
     case "given":
+    case "constants":
       return relation;
     case "join":
       return { ...relation, left: change(relation.left), right: change(relation.right) };

@@ -92,6 +92,7 @@ class Descents {
     switch (relation.kind) {
       case "table":
       case "given":
+      case "constants":
         return undefined;
       case "label":
         return {

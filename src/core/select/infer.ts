@@ -47,6 +47,7 @@ export function inferColumns(relation: Relation, context: InferContext): ColumnS
   switch (relation.kind) {
     // A statement that a person writes reads tables only.
     case "given":
+    case "constants":
       return new Map();
     case "table":
       return context.source(relation.source.table);

@@ -2,7 +2,7 @@ import { baseRelation, needsBase } from "@/core/plan/frame";
 import { obstaclesOf, type Obstacle } from "@/core/plan/obstacles";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { readTrainingFacts, trainingFactsRelations } from "@/core/plan/training-facts";
-import { printRelation } from "@/core/relation/print";
+import { rowsQuestion } from "@/core/questions/rows";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { learnedUpTo, placeKey, UNBUILT_BASE, withBase } from "./preview";
 import { Remembered } from "./remembered";
@@ -28,9 +28,10 @@ export async function beforeTraining(
     const base = needsBase(plan) ? UNBUILT_BASE : undefined;
     const questions = trainingFactsRelations(plan, learned, { base });
     const answers = await Promise.all(
-      questions.map((question) =>
-        warehouse.read(printRelation(withBase(question, baseRelation(plan)), { runTime })),
-      ),
+      questions.map((relation) => {
+        const facts = withBase(relation, baseRelation(plan));
+        return warehouse.ask(rowsQuestion(facts, "facts of training rows"), { runTime });
+      }),
     );
     return obstaclesOf(
       plan,

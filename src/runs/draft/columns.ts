@@ -1,11 +1,11 @@
 import { formatNumber } from "@/core/format/numbers";
-import { allOf, call, cast, column, countRows, isNotNull } from "@/core/expression/ast";
+import { allOf, call, cast, column, isNotNull } from "@/core/expression/ast";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { printRelation } from "@/core/relation/print";
-import { aggregateRows, filter, keepColumns, project } from "@/core/relation/relation";
+import { pageQuestion } from "@/core/questions/page";
+import { rowCountQuestion } from "@/core/questions/row-count";
+import { distinctTextsQuestion, textCountsQuestion } from "@/core/questions/texts";
+import { filter, keepColumns, project } from "@/core/relation/relation";
 import { problem, ProblemError } from "@/core/problem";
-import { quoteIdentifier } from "@/core/sql/quote";
-import { pageOfQuery } from "@/warehouse/sample";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { relationAt } from "./preview";
 
@@ -26,17 +26,7 @@ export async function valuesOf(
     project(relation, [{ name: "value", expression: cast(column(name), "text") }]),
     isNotNull(column("value")),
   );
-  const [total] = await warehouse.read(
-    printRelation(
-      aggregateRows(
-        texts,
-        [],
-        [{ name: "n", expression: { ...call("count", column("value")), distinct: true } }],
-      ),
-      { runTime },
-    ),
-  );
-  const distinct = Number(total?.["n"] ?? 0);
+  const distinct = await warehouse.ask(distinctTextsQuestion(texts, "value"), { runTime });
   if (distinct > MOST_VALUES)
     throw new ProblemError(
       problem(
@@ -45,19 +35,7 @@ export async function valuesOf(
         "Group the rare ones in an earlier step, or choose another column.",
       ),
     );
-  const counted = aggregateRows(texts, ["value"], [{ name: "rows", expression: countRows }]);
-  const rows = await warehouse.read(
-    printRelation(
-      {
-        kind: "limit",
-        input: counted,
-        rows: MOST_VALUES,
-        order: [{ expression: column("rows"), descending: true }, { expression: column("value") }],
-      },
-      { runTime },
-    ),
-  );
-  return rows.map((row) => ({ value: String(row["value"]), rows: Number(row["rows"]) }));
+  return warehouse.ask(textCountsQuestion(texts, "value", MOST_VALUES), { runTime });
 }
 
 export interface Points {
@@ -86,22 +64,16 @@ export async function pointsOf(
     ),
     names,
   );
-  const sql = printRelation(rows, { runTime });
-  const [count] = await warehouse.read(
-    printRelation(aggregateRows(rows, [], [{ name: "n", expression: countRows }]), { runTime }),
-  );
-  const page = await pageOfQuery(
-    warehouse,
-    sql,
-    names,
-    MOST_POINTS,
-    0,
-    ` ORDER BY md5(concat(${names.map(quoteIdentifier).join(", ")}))`,
+  const total = await warehouse.ask(rowCountQuestion(rows, "points"), { runTime });
+  const hash = call("md5", call("concat", ...names.map((name) => column(name))));
+  const page = await warehouse.ask(
+    pageQuestion(rows, "points of two columns", { rows: MOST_POINTS, order: [{ expression: hash }] }),
+    { runTime, milliseconds: 20_000 },
   );
   const place = (name: string): number => names.indexOf(name);
   const { colour } = wanted;
   return {
-    total: Number(count?.["n"] ?? 0),
+    total,
     points: page.rows
       .map(
         (row) =>

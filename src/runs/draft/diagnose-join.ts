@@ -1,5 +1,6 @@
 import {
   allOf,
+  asDouble,
   binary,
   call,
   column,
@@ -10,12 +11,12 @@ import {
 } from "@/core/expression/ast";
 import { PlanBuilder } from "@/core/plan/build";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { printRelation } from "@/core/relation/print";
+import { numbersOf } from "@/core/questions/groups";
+import { pageQuestion, type Page } from "@/core/questions/page";
 import { aggregateRows, filter, outputColumns, type Relation } from "@/core/relation/relation";
 import { joinedPairs } from "@/core/steps/join-columns";
 import { unmatchedRows } from "@/core/steps/join";
 import { problem, ProblemError } from "@/core/problem";
-import { pageOfQuery, type Page } from "@/warehouse/sample";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { relationAt } from "./preview";
 
@@ -71,34 +72,26 @@ export async function diagnoseJoin(
     ),
     binary(column("rows"), ">", integer(1)),
   );
-  const number = async (relation: Relation, expression: Expression = countRows): Promise<number> => {
-    const [row] = await warehouse.read(
-      printRelation(aggregateRows(relation, [], [{ name: "n", expression }]), { runTime }),
-    );
-    return Number(row?.["n"] ?? 0);
+  const number = (rows: Relation, expression: Expression = countRows): Promise<number> => {
+    const { relation, read } = numbersOf(rows, [asDouble(expression)]);
+    const question = {
+      relation,
+      purpose: "fit of a join",
+      read: (found: readonly unknown[]) => read(found)[0] ?? 0,
+    };
+    return warehouse.ask(question, { runTime });
   };
   const sample = (relation: Relation): Promise<Page> => {
     const names = outputColumns(relation);
     const counted = names.includes("rows")
       ? relation
       : aggregateRows(relation, names, [{ name: "rows", expression: countRows }]);
-    return pageOfQuery(
-      warehouse,
-      printRelation(
-        {
-          kind: "limit",
-          input: counted,
-          rows: SAMPLE,
-          order: [
-            { expression: column("rows"), descending: true },
-            ...names.filter((name) => name !== "rows").map((name) => ({ expression: column(name) })),
-          ],
-        },
-        { runTime },
-      ),
-      outputColumns(counted),
-      SAMPLE,
-    );
+    const order = [
+      { expression: column("rows"), descending: true },
+      ...names.filter((name) => name !== "rows").map((name) => ({ expression: column(name) })),
+    ];
+    const question = pageQuestion(counted, "keys of a join", { rows: SAMPLE, order });
+    return warehouse.ask(question, { runTime, milliseconds: 20_000 });
   };
   const side = async (name: string, all: Relation, lost: Relation): Promise<JoinSide> => {
     const [rows, missing, keys] = await Promise.all([number(all), number(lost), sample(lost)]);

@@ -2,7 +2,7 @@ import type { JudgedPart } from "@/core/evaluate/judged-part";
 import { answerValues, classParts, groupParts, leftOutRows, partSizes } from "@/core/plan/division-counts";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { BLIND_PART, HOLDOUT_PART } from "@/core/plan/split";
-import { printRelation } from "@/core/relation/print";
+import { rowsQuestion } from "@/core/questions/rows";
 import type { Relation } from "@/core/relation/relation";
 import { PART_COLUMN } from "@/core/steps/step";
 import type { Warehouse } from "@/warehouse/warehouse";
@@ -53,7 +53,7 @@ export async function countDivision(
 ): Promise<DivisionCounts> {
   const { group } = plan.file.roles;
   const read = (relation: Relation): Promise<readonly Readonly<Record<string, unknown>>[]> =>
-    warehouse.read(printRelation(relation, { runTime }));
+    warehouse.ask(rowsQuestion(relation, "how rows are divided"), { runTime });
   const valuesOf = async (
     relation: Relation | undefined,
     most: number,

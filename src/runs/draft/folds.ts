@@ -2,7 +2,7 @@ import { baseRelation, learnRelations, type Fold } from "@/core/plan/frame";
 import { foldsOf } from "@/core/plan/split";
 import type { LearnedValues } from "@/core/plan/build";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { printRelation } from "@/core/relation/print";
+import { rowsQuestion } from "@/core/questions/rows";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { UNBUILT_BASE, withBase } from "./preview";
 
@@ -29,9 +29,10 @@ export async function learnedByFold(
         const step = plan.main.steps[at]?.step;
         if (!step || questions.length === 0) continue;
         const answers = await Promise.all(
-          questions.map((question) =>
-            warehouse.read(printRelation(withBase(question, baseRelation(plan, true)), { runTime })),
-          ),
+          questions.map((relation) => {
+            const rows = withBase(relation, baseRelation(plan, true));
+            return warehouse.ask(rowsQuestion(rows, `what "${step.name}" learns in a fold`), { runTime });
+          }),
         );
         learned = { ...learned, [String(at)]: step.learned(answers) };
       }

@@ -1,11 +1,10 @@
 import { allOf, binary, cast, column, text } from "@/core/expression/ast";
 import { PlanBuilder } from "@/core/plan/build";
 import type { CheckedPlan, CheckedStep } from "@/core/plan/plan";
-import { printRelation } from "@/core/relation/print";
+import { pageQuestion, type Page } from "@/core/questions/page";
 import { filter, outputColumns, type Relation } from "@/core/relation/relation";
 import { joinedPairs } from "@/core/steps/join-columns";
 import type { ColumnSet } from "@/core/steps/step";
-import { pageOfQuery, type Page } from "@/warehouse/sample";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { relationAt } from "./preview";
 
@@ -100,13 +99,14 @@ async function rowsWith(
   const same = names.map((name, index) =>
     binary(column(name), "=", cast(text(key[index] ?? ""), columns.get(name)?.type ?? "text")),
   );
-  return pageOfQuery(
-    warehouse,
-    printRelation(filter(relation, allOf(same)), { runTime }),
-    outputColumns(relation),
-    MOST,
-  );
+  return rowsAt(filter(relation, allOf(same)), warehouse, runTime);
 }
+
+const rowsAt = (relation: Relation, warehouse: Warehouse, runTime: string): Promise<Page> =>
+  warehouse.ask(pageQuestion(relation, "rows with a key", { rows: MOST }), {
+    runTime,
+    milliseconds: 20_000,
+  });
 
 async function joinedRows(
   { step }: CheckedStep,
@@ -129,12 +129,7 @@ async function joinedRows(
   const same = pairs.map((pair) => binary(cast(column(pair.there), "text"), "=", text(pair.value ?? "")));
   return {
     strand: settings.with,
-    rows: await pageOfQuery(
-      warehouse,
-      printRelation(filter(other, allOf(same)), { runTime }),
-      outputColumns(other),
-      MOST,
-    ),
+    rows: await rowsAt(filter(other, allOf(same)), warehouse, runTime),
   };
 }
 

@@ -1,23 +1,19 @@
 import { PlanBuilder, type LearnedValues } from "@/core/plan/build";
 import { baseRelation, learnRelations } from "@/core/plan/frame";
-import { completenessRelation, measurableColumns } from "@/core/plan/measure";
+import { measurableColumns } from "@/core/plan/measure";
 import { placeKeys } from "@/core/plan/place-keys";
 import type { CheckedPlan } from "@/core/plan/plan";
+import { completenessQuestion, type StepCounts } from "@/core/questions/completeness";
+import { pageQuestion, type Page } from "@/core/questions/page";
+import { rowsQuestion } from "@/core/questions/rows";
 import { printRelation } from "@/core/relation/print";
-import { outputColumns, withInputs, type Relation } from "@/core/relation/relation";
+import { withInputs, type Relation } from "@/core/relation/relation";
 import type { Warehouse } from "@/warehouse/warehouse";
-import { pageOfQuery, type Page } from "@/warehouse/sample";
 import { tableFacts } from "@/warehouse/facts";
 import { Remembered } from "./remembered";
 
 const learnedValues = new Remembered<LearnedValues>();
 const counts = new Remembered<StepCounts>();
-
-export interface StepCounts {
-  readonly rows: number;
-  /** Values present, by column. */
-  readonly present: Readonly<Record<string, number>>;
-}
 
 /** Previews change with the hour, not with the second: run_time() is cut to it. */
 export function previewTime(now: Date): string {
@@ -56,9 +52,10 @@ export async function learnedUpTo(
     const questions = step ? learnRelations(plan, position - 1, earlier, base) : [];
     if (!step || questions.length === 0) return earlier;
     const answers = await Promise.all(
-      questions.map((question) =>
-        warehouse.read(printRelation(withBase(question, baseRelation(plan)), { runTime })),
-      ),
+      questions.map((relation) => {
+        const rows = withBase(relation, baseRelation(plan));
+        return warehouse.ask(rowsQuestion(rows, `what "${step.name}" learns`), { runTime });
+      }),
     );
     return { ...earlier, [String(position - 1)]: step.learned(answers) };
   });
@@ -98,11 +95,7 @@ export async function stepCounts(
   return counts.get(key, async () => {
     const relation = await relationAt(plan, warehouse, strand, after, runTime);
     const columns = measurableColumns(relation);
-    const [row] = await warehouse.read(printRelation(completenessRelation(relation, columns), { runTime }));
-    return {
-      rows: Number(row?.["rows"] ?? 0),
-      present: Object.fromEntries(columns.map((name, index) => [name, Number(row?.[`c${index}`] ?? 0)])),
-    };
+    return warehouse.ask(completenessQuestion(relation, columns), { runTime });
   });
 }
 
@@ -132,7 +125,10 @@ export async function stepPreview(
   return {
     sql,
     learned: learned ?? null,
-    page: await pageOfQuery(warehouse, sql, outputColumns(relation), PREVIEW_ROWS),
+    page: await warehouse.ask(pageQuestion(relation, "rows after a step", { rows: PREVIEW_ROWS }), {
+      runTime,
+      milliseconds: 20_000,
+    }),
   };
 }
 

@@ -5,7 +5,7 @@ import { printRelation } from "@/core/relation/print";
 import type { ColumnProfile } from "@/core/evaluate/table-profile";
 import type { ColumnSet } from "@/core/steps/step";
 import type { ValueType } from "@/core/value-type";
-import { profileQuery } from "@/warehouse/profile";
+import { profileColumn } from "@/warehouse/profile";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { relationAt } from "./preview";
 import { Remembered } from "./remembered";
@@ -43,10 +43,9 @@ export async function profileAt(
   if (!state || state.bundle || state.type === "sparse") return undefined;
   const { type } = state;
   const relation = prune(await relationAt(plan, warehouse, strand, after, runTime), new Set([column]));
-  const sql = printRelation(relation, { runTime });
-  const profile = await profiles.get(
-    `${placeKeys(plan)(strand, after)} ${runTime} ${sql.length} ${column}`,
-    () => profileQuery(warehouse, sql, { name: column, type }),
+  const { length } = printRelation(relation, { runTime });
+  const profile = await profiles.get(`${placeKeys(plan)(strand, after)} ${runTime} ${length} ${column}`, () =>
+    profileColumn(warehouse, relation, { name: column, type }, { runTime }),
   );
   return { type, profile };
 }

@@ -6,10 +6,9 @@ import { fromOtherSide } from "@/core/expression/sides";
 import { columnsOf } from "@/core/expression/visit";
 import type { CheckedPlan } from "@/core/plan/plan";
 import type { Problem } from "@/core/problem";
-import { printRelation } from "@/core/relation/print";
-import { aggregateRows, outputColumns, project } from "@/core/relation/relation";
+import { pageQuestion, type Page } from "@/core/questions/page";
+import { aggregateRows, project } from "@/core/relation/relation";
 import { otherSide } from "@/core/expression/sides";
-import { pageOfQuery, type Page } from "@/warehouse/sample";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { relationAt } from "./preview";
 
@@ -71,15 +70,10 @@ export async function tryExpression(
           ...read.map((name) => ({ name, expression: { kind: "column", name } satisfies Expression })),
           item,
         ]);
-  const sample = await pageOfQuery(
-    warehouse,
-    printRelation(shown, { runTime }),
-    outputColumns(shown),
-    ROWS,
-    0,
-    "",
-    WAIT_MILLISECONDS,
-  );
+  const sample = await warehouse.ask(pageQuestion(shown, "an expression on a few rows", { rows: ROWS }), {
+    runTime,
+    milliseconds: WAIT_MILLISECONDS,
+  });
   return {
     type,
     problems: [],

@@ -1,5 +1,4 @@
 import { problem, ProblemError } from "@/core/problem";
-import { quoteTable } from "@/core/sql/quote";
 import { recordBlindLook } from "@/store/models";
 import type { Context } from "../context";
 import { readScores } from "../training/scored-rows";
@@ -23,12 +22,8 @@ export async function openBlindPart(context: Context, id: number): Promise<void>
   const session = await context.warehouse.session();
   try {
     const table = { schema: context.warehouse.config.scratchSchema, table: blindTable };
-    const [there] = await session.run(
-      "SELECT to_regclass($1) AS found",
-      "check that the blind holdout is stored",
-      [quoteTable(table)],
-    );
-    if (!there?.["found"])
+    const stored = await session.tableNames(table.schema, "check that the blind holdout is stored");
+    if (!stored.includes(blindTable))
       throw new ProblemError(
         problem(
           "blind_gone",

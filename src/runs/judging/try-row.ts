@@ -1,14 +1,16 @@
+import { z } from "zod";
+import { call, cast, column } from "@/core/expression/ast";
 import { predictionDelivery } from "@/core/pipeline/deliveries";
 import { formatNumber } from "@/core/format/numbers";
 import { className, type Task } from "@/core/learn/task";
 import { inputsToScore } from "@/core/plan/row-profile";
 import { taskOf } from "@/core/plan/frame";
-import { GIVEN, givenParameters, withGiven, type GivenParameter } from "@/core/plan/given";
+import { GIVEN, givenParameters, withGivenRow, type GivenParameter } from "@/core/plan/given";
 import { featuresGiven } from "@/core/plan/score";
 import { problem, ProblemError } from "@/core/problem";
-import { printRelation } from "@/core/relation/print";
-import type { Relation } from "@/core/relation/relation";
-import { quoteIdentifier } from "@/core/sql/quote";
+import type { Question } from "@/core/questions/question";
+import { rowsQuestion } from "@/core/questions/rows";
+import { project, type Relation } from "@/core/relation/relation";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { modelById, type ModelRow } from "@/store/models";
 import type { Context } from "../context";
@@ -47,29 +49,41 @@ async function open(context: Context, id: number): Promise<Opened> {
   return { model, plan, task: taskOf(plan, model.shape), relation, parameters };
 }
 
+/** The first row as texts, numbers without zeros at their ends. */
+function exampleQuestion(
+  input: Relation,
+  parameters: readonly GivenParameter[],
+): Question<Readonly<Record<string, string | null>> | undefined> {
+  const first: Relation = { kind: "limit", input, order: [], rows: 1 };
+  return {
+    relation: project(
+      first,
+      parameters.map(({ name, type }) => {
+        const value = column(name);
+        return {
+          name,
+          expression: cast(type === "numeric" ? call("trim_scale", value) : value, "text"),
+        };
+      }),
+    ),
+    purpose: "an example of a row",
+    read: (rows) => z.array(z.record(z.string(), z.string().nullable())).parse(rows)[0],
+  };
+}
+
 /** What has to be told of a row for a version to predict it: columns as they are before the first step that learns. */
 export async function rowFields(context: Context, id: number): Promise<readonly RowField[]> {
   const { plan, model, parameters } = await open(context, id);
   if (parameters.length === 0) return [];
-  const rows = printRelation(
-    inputsToScore(
-      plan,
-      model.learned,
-      parameters.map((parameter) => parameter.name),
-    ),
-    { runTime: (await context.now()).toISOString() },
-  );
-  const [row] = await context.warehouse.read(
-    `SELECT ${parameters.map((parameter) => `${parameter.type === "numeric" ? `trim_scale(${quoteIdentifier(parameter.name)})` : quoteIdentifier(parameter.name)}::text AS ${quoteIdentifier(parameter.name)}`).join(", ")} FROM (${rows}) AS first LIMIT 1`,
-    [],
-    15_000,
+  const names = parameters.map((parameter) => parameter.name);
+  const runTime = (await context.now()).toISOString();
+  const row = await context.warehouse.ask(
+    exampleQuestion(inputsToScore(plan, model.learned, names), parameters),
+    { runTime, milliseconds: 15_000 },
   );
   return parameters.map((parameter) => ({
     ...parameter,
-    example:
-      row?.[parameter.name] === null || row?.[parameter.name] === undefined
-        ? null
-        : String(row[parameter.name]),
+    example: row?.[parameter.name] ?? null,
   }));
 }
 
@@ -88,12 +102,11 @@ export async function tryRow(
   values: Readonly<Record<string, string | null>>,
 ): Promise<TriedRow> {
   const { plan, model, task, relation, parameters } = await open(context, id);
-  const inner = printRelation(relation, { runTime: (await context.now()).toISOString() });
-  const [features] = await context.warehouse.read(
-    withGiven(parameters, inner, true),
-    parameters.map((parameter) => values[parameter.name] ?? null),
-    15_000,
-  );
+  const row = withGivenRow(relation, parameters, values);
+  const [features] = await context.warehouse.ask(rowsQuestion(row, "features of a row"), {
+    runTime: (await context.now()).toISOString(),
+    milliseconds: 15_000,
+  });
   if (!features)
     throw new ProblemError(
       problem(

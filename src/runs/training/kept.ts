@@ -1,5 +1,4 @@
-import type { TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
+import type { Relation, TableReference } from "@/core/relation/relation";
 import { canonicalJson, sha256 } from "@/core/hash";
 import { keepResult, keptResult } from "@/store/run-results";
 import { sealedTable, sealTable, type SealedTable } from "../scratch";
@@ -38,33 +37,31 @@ export async function onceKept<T>(
   return { value, kept: false };
 }
 
-/** Makes a scratch table by a query, or takes the complete one of an earlier attempt that was made by the same query from the same rows. */
+/** Makes a scratch table of a relation, or takes the complete one of an earlier attempt that was made of the same from the same rows. */
 export async function tableOnce(
   shop: Workshop,
   purpose: "base" | "frame",
-  query: string,
+  relation: Relation,
   says: string,
 ): Promise<SealedTable & { readonly kept: boolean }> {
-  const { session, recorder } = shop;
-  const source = madeFrom(shop, query);
-  const earlier =
-    shop.holds === undefined
-      ? undefined
-      : await sealedTable(session, shop.context.warehouse, purpose, recorder.run.id, source);
+  const { session, recorder, context } = shop;
+  const { id } = recorder.run;
+  const seal = { purpose, madeFrom: madeFrom(shop, canonicalJson(relation)) };
+  const earlier = shop.holds === undefined ? undefined : await sealedTable(session, context, id, seal);
   if (earlier) return { ...earlier, kept: true };
   const table = shop.scratch(purpose);
-  const rows = await makeTable(shop, table, query, says);
-  if (shop.holds !== undefined) await sealTable(session, table, source, rows);
+  const rows = await makeTable(shop, table, relation, says);
+  if (shop.holds !== undefined) await sealTable(context, id, table, { ...seal, rows });
   return { table, rows, kept: false };
 }
 
-/** Makes a scratch table by a query, in the place of one that may be there; gives its rows. */
+/** Makes a scratch table of a relation, in the place of one that may be there; gives its rows. */
 export async function makeTable(
   { session }: Workshop,
   table: TableReference,
-  query: string,
+  relation: Relation,
   says: string,
 ): Promise<number> {
   await session.drop(table, "remove an earlier one");
-  return session.affected(`CREATE UNLOGGED TABLE ${quoteTable(table)} AS\n${query}`, says);
+  return session.materialize(relation, table, says);
 }

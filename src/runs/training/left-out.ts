@@ -1,4 +1,5 @@
 import { leftOutRows } from "@/core/plan/division-counts";
+import { rowsQuestion } from "@/core/questions/rows";
 import { formatCount } from "@/core/format/numbers";
 import type { Workshop } from "./workshop";
 
@@ -7,7 +8,8 @@ export async function countLeftOut(shop: Workshop): Promise<number | undefined> 
   const relation = leftOutRows(shop.plan);
   if (!relation) return undefined;
   return shop.recorder.doing("exclude other target values", async () => {
-    const [row] = await shop.session.run(shop.print(relation), "rows with a target that is on neither side");
+    const purpose = "rows with a target that is on neither side";
+    const [row] = await shop.session.ask(rowsQuestion(relation, purpose));
     const rows = Number(row?.["rows"] ?? 0);
     return {
       value: rows,

@@ -24,9 +24,10 @@ import { partsRelation, readParts, unfilledParts } from "@/core/plan/filled-part
 import type { Candidate } from "@/core/pipeline/schema";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
+import { levelsQuestion } from "@/core/questions/levels";
 import { rowCountQuestion } from "@/core/questions/row-count";
+import { rowsQuestion, someRowsQuestion } from "@/core/questions/rows";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
 import type { LearnAnswer } from "@/core/steps/step";
 import { tableFacts } from "@/warehouse/facts";
 import { KEPT } from "../scratch";
@@ -75,13 +76,8 @@ export async function buildBase(shop: Workshop, folds: boolean): Promise<BaseTab
   const { plan, recorder, session } = shop;
   if (!needsBase(plan) && !folds) return undefined;
   return recorder.doing("prepare rows and split off the holdout", async () => {
-    const { table, rows, kept } = await tableOnce(
-      shop,
-      "base",
-      shop.print(baseRelation(plan, folds)),
-      "prepared rows",
-    );
-    if (!kept) await session.run(`ANALYZE ${quoteTable(table)}`, "count values for the planner");
+    const { table, rows, kept } = await tableOnce(shop, "base", baseRelation(plan, folds), "prepared rows");
+    if (!kept) await session.analyze(table, "count values for the planner");
     return { value: { ...table, folds }, rows, ...(kept ? { detail: KEPT } : {}) };
   });
 }
@@ -94,7 +90,9 @@ export async function learnSteps(shop: Workshop, base: BaseTable, leftOut?: Fold
     const { step } = plan.main.steps[position]!;
     const answers: LearnAnswer[] = [];
     for (const question of learnRelations(plan, position, learned, base, leftOut))
-      answers.push(await session.run(shop.print(question), `what "${step.name}" learns from training rows`));
+      answers.push(
+        await session.ask(rowsQuestion(question, `what "${step.name}" learns from training rows`)),
+      );
     learned[String(position)] = step.learned(answers);
   };
   for (const [position, { step }] of plan.main.steps.entries()) {
@@ -114,12 +112,9 @@ async function levelsOf(
   most: number,
   leftOut?: Fold,
 ): Promise<readonly (string | null)[] | undefined> {
-  const rows = await shop.session.run(
-    `${shop.print(levelsRelation(shop.plan, name, learned, base, leftOut))} LIMIT ${most + 1}`,
-    `categories of ${name}`,
-  );
-  if (rows.length > most) return undefined;
-  const levels = rows.map((row) => (row["level"] ?? null) as string | null);
+  const relation = levelsRelation(shop.plan, name, learned, base, leftOut);
+  const levels = await shop.session.ask(levelsQuestion(relation, most + 1, `categories of ${name}`));
+  if (levels.length > most) return undefined;
   const texts = levels.filter((level) => level !== null).sort();
   return levels.includes(null) ? [...texts, null] : texts;
 }
@@ -209,7 +204,7 @@ export async function buildFrame(
   const { table, rows, kept } = await tableOnce(
     shop,
     "frame",
-    frameQuery(shop, shape, learned, { base, folds }),
+    frameRelation(shop.plan, shape, learned, { base, folds }),
     "training frame",
   );
   return { frame: table, shape, learned, rows, kept };
@@ -231,23 +226,18 @@ export async function buildFoldFrame(
     rows: await makeTable(
       shop,
       frame,
-      frameQuery(shop, shape, learned, { base, folds: true, leftOut: fold }),
+      frameRelation(shop.plan, shape, learned, { base, folds: true, leftOut: fold }),
       "training frame",
     ),
   };
 }
 
-const frameQuery = (shop: Workshop, shape: FrameShape, learned: LearnedValues, from: FrameRows): string =>
-  shop.print(frameRelation(shop.plan, shape, learned, from));
-
 /** Stops where the key does not name one row. */
 export async function checkKey(shop: Workshop, frame: TableReference): Promise<void> {
   const { plan, recorder, session } = shop;
   await recorder.doing("check that the key is unique", async () => {
-    const rows = await session.run(
-      `SELECT * FROM (${shop.print(repeatedKeys(plan, frame))}) AS "repeated" LIMIT 5`,
-      "keys that repeat or are missing",
-    );
+    const repeated = repeatedKeys(plan, frame);
+    const rows = await session.ask(someRowsQuestion(repeated, 5, "keys that repeat or are missing"));
     if (rows.length > 0) {
       const examples = rows
         .map(
@@ -303,10 +293,8 @@ export async function checkParts(
 ): Promise<void> {
   const { plan, recorder, session } = shop;
   await recorder.doing("count the rows of holdout and folds", async () => {
-    const rows = await session.run(
-      shop.print(partsRelation(plan, learned, from)),
-      "rows by side, fold and class",
-    );
+    const parts = partsRelation(plan, learned, from);
+    const rows = await session.ask(rowsQuestion(parts, "rows by side, fold and class"));
     const found = unfilledParts(plan.file, readParts(rows), from.folds === true, searches);
     const errors = found.filter((problem) => problem.severity === "error");
     if (errors.length > 0) throw new ProblemError(...errors);

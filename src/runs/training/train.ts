@@ -11,6 +11,7 @@ import type { Engine } from "@/core/learn/task";
 import { columnsRead, modelSchema } from "@/core/learn/model";
 import { resultFindings } from "@/core/guard/findings";
 import { ProblemError, unwrap } from "@/core/problem";
+import { rowsQuestion } from "@/core/questions/rows";
 import { CORE_VERSION } from "@/core/version";
 import { addModel, recordLeaving } from "@/store/models";
 import { forgetResults } from "@/store/run-results";
@@ -58,7 +59,7 @@ export async function trainRun(
 ): Promise<RunEnd> {
   const { run } = recorder;
   const { options } = run;
-  await sweep(session, context.warehouse, run.id);
+  await sweep(session, context, run.id);
   // A failure that has nothing to do with the rows leaves them there: the next attempt goes on from them.
   let keepSealed = false;
   let kept = false;
@@ -113,17 +114,13 @@ export async function trainRun(
       ),
     );
     const profile = await recorder.doing("record training distributions", async () => {
-      const [row] = await session.run(
-        shop.print(
-          profileRelation(
-            shop.plan,
-            prepared.learned,
-            { shape: prepared.shape, model },
-            base ? { base } : { condition: shop.plan.train },
-          ),
-        ),
-        "shares of missing and known values",
+      const shares = profileRelation(
+        shop.plan,
+        prepared.learned,
+        { shape: prepared.shape, model },
+        base ? { base } : { condition: shop.plan.train },
       );
+      const [row] = await session.ask(rowsQuestion(shares, "shares of missing and known values"));
       return {
         value: {
           ...readProfile(row ?? {}, featureInputs(shop.plan)),
@@ -192,7 +189,7 @@ export async function trainRun(
     keepSealed = !(error instanceof ProblemError) && !recorder.cancelled && !recorder.givenUp;
     throw error;
   } finally {
-    await dropScratch(session, context.warehouse, run.id, {
+    await dropScratch(session, context, run.id, {
       keepSealed,
       judged: !kept && !keepSealed,
     }).catch(() => undefined);

@@ -2,8 +2,7 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import type { Candidate } from "@/core/pipeline/schema";
 import { withShare } from "@/core/plan/share";
 import { problem, ProblemError, unwrap } from "@/core/problem";
-import { printRelation } from "@/core/relation/print";
-import type { Relation, TableReference } from "@/core/relation/relation";
+import type { TableReference } from "@/core/relation/relation";
 import type { RunOptions } from "@/store/schema";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "../context";
@@ -16,7 +15,6 @@ export interface Workshop {
   readonly recorder: RunRecorder;
   readonly session: WarehouseSession;
   readonly plan: CheckedPlan;
-  readonly print: (relation: Relation) => string;
   /** A scratch table of this run. */
   readonly scratch: (purpose: ScratchPurpose, which?: string) => TableReference;
   /** A hash of what the sources hold, once that is noted. Nothing is kept for later attempts before. */
@@ -29,14 +27,12 @@ export function openWorkshop(
   session: WarehouseSession,
   plan: CheckedPlan,
 ): Workshop {
-  const printed = { runTime: recorder.run.runTime.toISOString() };
   const { run } = recorder;
   return {
     context,
     recorder,
     session,
     plan,
-    print: (relation) => printRelation(relation, printed),
     scratch: (purpose, which) => scratchTable(context.warehouse, purpose, run.id, run.attempt, which),
   };
 }

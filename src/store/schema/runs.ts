@@ -209,6 +209,24 @@ export const searchTrials = pgTable(
   (table) => [uniqueIndex("trial_of_search").on(table.runId, table.number)],
 );
 
+/** Scratch tables of runs in the warehouse that are complete: a later attempt of the run goes on from them. */
+export const scratchSeals = pgTable(
+  "scratch_seals",
+  {
+    runId: uuid("run_id")
+      .notNull()
+      .references(() => runs.id),
+    /** The table's name in the scratch schema. */
+    table: text("table_name").notNull(),
+    purpose: text("purpose").notNull(),
+    /** A hash of all that the rows were made from. */
+    madeFrom: text("made_from").notNull(),
+    rows: doublePrecision("rows").notNull(),
+    sealedAt: moment("sealed_at").notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.runId, table.table] })],
+);
+
 /** What parts of a run have come to that takes long to find again; an attempt that goes on takes it from here. */
 export const runResults = pgTable(
   "run_results",

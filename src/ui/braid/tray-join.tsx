@@ -2,7 +2,7 @@
 import { Skeleton } from "../basic/skeleton";
 import { formatNumber, formatPart } from "@/core/format/numbers";
 import type { JoinDiagnosis, JoinSide } from "@/runs/draft/diagnose-join";
-import type { Page } from "@/warehouse/sample";
+import type { Page } from "@/core/questions/page";
 
 import { useAnswer } from "../draft/use-answer";
 import type { Place } from "./places";
