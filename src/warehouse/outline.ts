@@ -1,8 +1,17 @@
-import type { CatalogColumn, CatalogTable } from "@/core/plan/catalog";
+import type { CatalogTable } from "@/core/plan/catalog";
 import { keyCandidates } from "@/core/pipeline/proposal/propose-key";
-import type { ColumnOutline, TableOutline } from "@/core/pipeline/proposal/outline";
+import type { TableOutline } from "@/core/pipeline/proposal/outline";
+import { call } from "@/core/expression/ast";
+import {
+  keyQuestion,
+  outlineQuestion,
+  pairsQuestion,
+  type KeyState,
+  type NumberedRows,
+} from "@/core/questions/outline/outline";
+import { prune } from "@/core/relation/prune";
+import { outputColumns, table as rowsOf, withColumns, type Relation } from "@/core/relation/relation";
 import { freeName, hidden } from "@/core/sql/hidden";
-import { quoteDouble, quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import type { ValueType } from "@/core/value-type";
 import { listKeys } from "./catalog";
 import { estimateRows } from "./estimate-rows";
@@ -16,21 +25,7 @@ const CLOSE_ROWS = 10_000;
 const COLUMNS_AT_ONCE = 200;
 /** Columns among which pairs are tried as keys. */
 const PAIRED = 8;
-const MILLISECONDS = 20_000;
-/** Types that the warehouse can tell apart as they are; others are compared as text. */
-const COMPARABLE: ReadonlySet<ValueType> = new Set<ValueType>([
-  "boolean",
-  "smallint",
-  "integer",
-  "bigint",
-  "numeric",
-  "real",
-  "double precision",
-  "date",
-  "timestamp",
-  "timestamptz",
-  "uuid",
-]);
+const OPTIONS = { milliseconds: 20_000 };
 /** Types whose values can be a part of a key. */
 const PAIRABLE: ReadonlySet<ValueType> = new Set<ValueType>([
   "smallint",
@@ -43,30 +38,26 @@ const PAIRABLE: ReadonlySet<ValueType> = new Set<ValueType>([
   "timestamptz",
 ]);
 
-/** Rows that are looked at, and the name of the column that numbers them. */
-interface LookedRows {
-  readonly sql: string;
-  readonly number: string;
-}
-
 /** Looks at a table quickly, whatever its size: gaps and different values of every column, and what could be its key. */
 export async function outlineTable(warehouse: Warehouse, table: CatalogTable): Promise<TableOutline> {
   const estimate = await estimateRows(warehouse, table);
   const sampled = estimate > MOST_ROWS && (await canBeSampled(warehouse, table));
-  const share = sampled
-    ? ` TABLESAMPLE SYSTEM (${quoteDouble((100 * MOST_ROWS) / estimate)}) REPEATABLE (1)`
-    : "";
-  const number = freeName(
-    hidden("number"),
-    table.columns.map(({ name }) => name),
-  );
-  const looked: LookedRows = {
+  const names = table.columns.map(({ name }) => name);
+  const number = freeName(hidden("number"), names);
+  const stored = rowsOf(table, names);
+  const some: Relation = sampled ? { kind: "sample", input: stored, share: MOST_ROWS / estimate } : stored;
+  const first: Relation = { kind: "limit", input: some, order: [], rows: 2 * MOST_ROWS };
+  const rowNumber = { kind: "window", call: call("row_number"), by: [], order: [] } as const;
+  const looked: NumberedRows = {
     number,
-    sql: `(SELECT *, row_number() OVER () AS ${quoteIdentifier(number)} FROM ${quoteTable(table)}${share} LIMIT ${2 * MOST_ROWS}) AS ${hidden("looked")}`,
+    close: CLOSE_ROWS,
+    rows: withColumns(first, [{ name: number, expression: rowNumber }]),
   };
   const blocks = [];
-  for (let start = 0; start < Math.max(1, table.columns.length); start += COLUMNS_AT_ONCE)
-    blocks.push(await lookAt(warehouse, looked, table.columns.slice(start, start + COLUMNS_AT_ONCE)));
+  for (let start = 0; start < Math.max(1, table.columns.length); start += COLUMNS_AT_ONCE) {
+    const question = outlineQuestion(looked, table.columns.slice(start, start + COLUMNS_AT_ONCE));
+    blocks.push(await warehouse.ask({ ...question, relation: pruned(question.relation) }, OPTIONS));
+  }
   const { rows, close } = blocks[0]!;
   const columns = blocks.flatMap((block) => block.columns);
   const present = new Set(columns.filter(({ missing }) => missing === 0).map(({ name }) => name));
@@ -89,43 +80,13 @@ async function canBeSampled(warehouse: Warehouse, { schema, table }: CatalogTabl
   return found?.["stored"] === true;
 }
 
-async function lookAt(
-  warehouse: Warehouse,
-  { sql, number }: LookedRows,
-  columns: readonly CatalogColumn[],
-): Promise<Pick<TableOutline, "rows" | "close" | "columns">> {
-  const near = `FILTER (WHERE ${quoteIdentifier(number)} <= ${CLOSE_ROWS})`;
-  const aggregates = columns.flatMap(({ name, type }, index) => {
-    const column = quoteIdentifier(name);
-    const value = COMPARABLE.has(type) ? column : `left(${column}::text, 200)`;
-    return [
-      `count(${column}) AS ${hidden(`present_${index}`)}`,
-      `count(DISTINCT ${value}) ${near} AS ${hidden(`distinct_${index}`)}`,
-    ];
-  });
-  const [row = {}] = await warehouse.read(
-    `SELECT ${["count(*) AS rows", `count(*) ${near} AS close`, ...aggregates].join(", ")} FROM ${sql}`,
-    [],
-    MILLISECONDS,
-  );
-  const rows = Number(row["rows"]);
-  return {
-    rows,
-    close: Number(row["close"]),
-    columns: columns.map(({ name, type, declared }, index): ColumnOutline => ({
-      name,
-      type,
-      declared,
-      missing: rows - Number(row[hidden(`present_${index}`)]),
-      distinct: Number(row[hidden(`distinct_${index}`)]),
-    })),
-  };
-}
+/** A relation without columns that nobody reads. */
+const pruned = (relation: Relation): Relation => prune(relation, new Set(outputColumns(relation)));
 
 /** Two columns whose values name one row together, among those with the most different values. */
 async function namingPair(
   warehouse: Warehouse,
-  { sql, number }: LookedRows,
+  looked: NumberedRows,
   { columns, close }: TableOutline,
 ): Promise<readonly [string, string] | undefined> {
   const able = columns
@@ -140,38 +101,14 @@ async function namingPair(
       .map((right): readonly [string, string] => [left.name, right.name]),
   );
   if (pairs.length === 0) return undefined;
-  const counts = pairs.map(
-    (pair, index) =>
-      `count(DISTINCT (${pair.map(quoteIdentifier).join(", ")})) AS ${hidden(`pair_${index}`)}`,
-  );
-  const [row = {}] = await warehouse.read(
-    `SELECT ${counts.join(", ")} FROM ${sql} WHERE ${quoteIdentifier(number)} <= ${CLOSE_ROWS}`,
-    [],
-    MILLISECONDS,
-  );
-  return pairs.find((_, index) => Number(row[hidden(`pair_${index}`)]) === close);
-}
-
-/** How a wished key holds over all rows of a table. */
-export interface KeyState {
-  /** Rows in which a column of it has no value. */
-  readonly missing: number;
-  /** Keys that several rows have. */
-  readonly repeated: number;
+  const question = pairsQuestion(looked, pairs);
+  const counts = await warehouse.ask({ ...question, relation: pruned(question.relation) }, OPTIONS);
+  return pairs.find((_, index) => counts[index] === close);
 }
 
 /** Whether columns name every row of a table once. */
-export async function stateOfKey(
+export const stateOfKey = (
   warehouse: Warehouse,
   table: CatalogTable,
   columns: readonly string[],
-): Promise<KeyState> {
-  const names = columns.map(quoteIdentifier);
-  const absent = names.map((name) => `${name} IS NULL`).join(" OR ");
-  const [row] = await warehouse.read(
-    `SELECT coalesce(sum(${hidden("rows")}) FILTER (WHERE ${absent}), 0) AS missing, count(*) FILTER (WHERE ${hidden("rows")} > 1 AND NOT (${absent})) AS repeated FROM (SELECT ${names.join(", ")}, count(*) AS ${hidden("rows")} FROM ${quoteTable(table)} GROUP BY ${names.join(", ")}) AS ${hidden("keys")}`,
-    [],
-    MILLISECONDS,
-  );
-  return { missing: Number(row?.["missing"] ?? 0), repeated: Number(row?.["repeated"] ?? 0) };
-}
+): Promise<KeyState> => warehouse.ask(keyQuestion(rowsOf(table, columns), columns), OPTIONS);

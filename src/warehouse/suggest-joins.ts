@@ -1,20 +1,10 @@
 import type { Catalog, CatalogColumn, CatalogTable } from "@/core/plan/catalog";
 import { areComparable, isMoment, isNumber } from "@/core/value-type";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { writeTableName } from "@/core/pipeline/table-name";
+import { overlapQuestion, type Overlap } from "@/core/questions/overlap";
 import type { TableReference } from "@/core/relation/relation";
 import { listKeys, type KeyListing } from "./catalog";
 import type { Warehouse } from "./warehouse";
-
-/** How the values of two tables meet. */
-export interface Overlap {
-  /** Share of rows here (with a value) that find one there, and the other way round. */
-  readonly matchedHere: number;
-  readonly matchedThere: number;
-  /** Most rows there for one value, and most rows here for one. */
-  readonly mostThere: number;
-  readonly mostHere: number;
-}
 
 /** Two tables that can be joined, with what was measured. */
 export interface JoinSuggestion {
@@ -167,36 +157,14 @@ export async function suggestJoins(
 const isTimeout = (error: unknown): boolean =>
   ["57014", "55P03"].includes((error as { readonly code?: string }).code ?? "");
 
-async function overlapOf(
+function overlapOf(
   warehouse: Warehouse,
   table: CatalogTable,
   { other, columns }: Candidate,
 ): Promise<Overlap> {
-  const side = (from: TableReference, names: readonly string[]): string => {
-    const keys = names.map((name, index) => `${quoteIdentifier(name)} AS k${index}`).join(", ");
-    const there = names.map((name) => `${quoteIdentifier(name)} IS NOT NULL`).join(" AND ");
-    const places = names.map((_, index) => String(index + 1)).join(", ");
-    return `SELECT ${keys}, count(*) AS n FROM ${quoteTable(from)} WHERE ${there} GROUP BY ${places}`;
-  };
-  const equal = columns.map((_, index) => `l.k${index} = r.k${index}`).join(" AND ");
-  const [row] = await warehouse.read(
-    `WITH l AS (${side(
-      table,
-      columns.map((pair) => pair.here),
-    )}), r AS (${side(
-      other,
-      columns.map((pair) => pair.there),
-    )})
-     SELECT (SELECT sum(n) FROM l) AS left_rows, (SELECT sum(n) FROM r) AS right_rows, (SELECT max(n) FROM l) AS left_most, (SELECT max(n) FROM r) AS right_most, sum(l.n) AS left_matched, sum(r.n) AS right_matched FROM l JOIN r ON ${equal}`,
-    [],
-    MILLISECONDS,
+  const question = overlapQuestion(
+    { source: table, columns: columns.map((pair) => pair.here) },
+    { source: other, columns: columns.map((pair) => pair.there) },
   );
-  const share = (part: unknown, whole: unknown): number =>
-    Number(whole ?? 0) > 0 ? Number(part ?? 0) / Number(whole) : 0;
-  return {
-    matchedHere: share(row?.["left_matched"], row?.["left_rows"]),
-    matchedThere: share(row?.["right_matched"], row?.["right_rows"]),
-    mostHere: Number(row?.["left_most"] ?? 0),
-    mostThere: Number(row?.["right_most"] ?? 0),
-  };
+  return warehouse.ask(question, { milliseconds: MILLISECONDS });
 }

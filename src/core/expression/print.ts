@@ -74,6 +74,9 @@ const COMPOSED: Readonly<Record<string, (args: readonly string[]) => string>> = 
   month_text: ([time]) => `to_char(${time}, 'YYYY-MM')`,
   second_largest: (args) =>
     `(SELECT (array_agg(value ORDER BY value DESC))[2] FROM unnest(ARRAY[${args.join(", ")}]) AS value)`,
+  distinct_rows: (args) => `count(DISTINCT (${args.join(", ")}))`,
+  interpolated_quantiles: (args) =>
+    `percentile_cont(ARRAY[${args.slice(0, -1).join(", ")}]) WITHIN GROUP (ORDER BY ${args.at(-1)})`,
   quantiles: (args) =>
     `percentile_disc(ARRAY[${args.slice(0, -1).join(", ")}]) WITHIN GROUP (ORDER BY ${args.at(-1)})`,
   row_hash: (args) => `hash_record_extended(ROW(${args.join(", ")}), 0)`,

@@ -3,7 +3,7 @@ import { column, type Expression } from "../expression/ast";
 import { printWordRuns } from "../expression/print-special";
 import { printExpression, type PrintContext } from "../expression/print";
 import { countColumnUses, hasWindow, mapExpression, substitute } from "../expression/visit";
-import { isUsableIdentifier, quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
+import { isUsableIdentifier, quoteDouble, quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
 import { NO_COLUMNS, printSelect, type Block } from "./print-select";
 import { outputColumns, type Relation } from "./relation";
 
@@ -39,6 +39,11 @@ class Printer {
       }
       case "given":
         return this.source(quoteIdentifier(relation.name), this.free(relation.name), relation.columns, []);
+      case "sample": {
+        const inner = this.plain(this.block(relation.input));
+        const share = `TABLESAMPLE SYSTEM (${quoteDouble(100 * relation.share)}) REPEATABLE (1)`;
+        return { ...inner, joins: [share] };
+      }
       case "constants":
         return this.constants(relation);
       case "label": {

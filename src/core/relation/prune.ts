@@ -16,6 +16,7 @@ export function prune(relation: Relation, needed: ReadonlySet<string>): Relation
     case "common":
       return relation;
     case "label":
+    case "sample":
     case "fence":
       return { ...relation, input: prune(relation.input, needed) };
     case "project": {

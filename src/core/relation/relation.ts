@@ -25,6 +25,8 @@ export type Relation =
       readonly columns: readonly string[];
       readonly rows: readonly (readonly Expression[])[];
     }
+  /** About a share of the rows of a stored table, the same every time; of blocks of rows, where that is cheaper. */
+  | { readonly kind: "sample"; readonly input: Relation; readonly share: number }
   | { readonly kind: "project"; readonly input: Relation; readonly items: readonly NamedExpression[] }
   | { readonly kind: "filter"; readonly input: Relation; readonly condition: Expression }
   | {
@@ -93,6 +95,7 @@ export function outputColumns(relation: Relation): readonly string[] {
     case "label":
     case "common":
     case "fence":
+    case "sample":
     case "limit":
       return outputColumns(relation.input);
     case "union":
@@ -166,6 +169,7 @@ export function inputsOf(relation: Relation): readonly Relation[] {
     case "label":
     case "common":
     case "fence":
+    case "sample":
     case "limit":
     case "unpivot":
     case "words":
@@ -190,6 +194,7 @@ export function withInputs(relation: Relation, change: (input: Relation) => Rela
     case "label":
     case "common":
     case "fence":
+    case "sample":
     case "limit":
     case "unpivot":
     case "words":

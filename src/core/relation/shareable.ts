@@ -93,6 +93,7 @@ class Descents {
       case "table":
       case "given":
       case "constants":
+      case "sample":
         return undefined;
       case "label":
         return {

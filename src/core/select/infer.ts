@@ -53,6 +53,7 @@ export function inferColumns(relation: Relation, context: InferContext): ColumnS
       return context.source(relation.source.table);
     case "label":
     case "common":
+    case "sample":
     case "fence":
       return inferColumns(relation.input, context);
     case "filter": {

@@ -6,7 +6,8 @@ import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import { formatNumber, formatPart, formatShare } from "@/core/format/numbers";
 import { useQueryState } from "nuqs";
 import { useState } from "react";
-import type { JoinSuggestions, Overlap } from "@/warehouse/suggest-joins";
+import type { Overlap } from "@/core/questions/overlap";
+import type { JoinSuggestions } from "@/warehouse/suggest-joins";
 import type { PairView, TargetView } from "@/warehouse/relate-columns";
 
 import { useFirst } from "../basic/use-first";

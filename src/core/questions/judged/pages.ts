@@ -111,7 +111,7 @@ export function pageQuestion(
         { name: WRONG, expression: errorOf(task, outputs) },
       ],
     ),
-    purpose: "judged rows",
+    purpose: "evaluated rows",
     read: (found) =>
       page.parse(found).map((row) => {
         const numberOf = (name: string): number => (row[name] as number | null) ?? 0;
@@ -137,7 +137,7 @@ export function judgedRowQuestion(
   const rows = filter(table(place, [...new Set([...names, ...Object.keys(key)])]), allOf(isRow));
   return {
     relation: { kind: "limit", input: rows, order: [], rows: 1 },
-    purpose: "one judged row",
+    purpose: "one evaluated row",
     read: (found) => z.array(z.record(z.string(), z.unknown())).parse(found)[0],
   };
 }
