@@ -10,7 +10,7 @@ import { AfterFirstPaint } from "@/ui/basic/after-first-paint";
 import { GuideStart } from "@/ui/frame/guide-bar";
 import { Beginnings } from "@/ui/today/beginnings";
 import { DemoProgress } from "@/ui/today/demo-progress";
-import { newestOfTables } from "@/server/deliveries";
+import { newestOfTables } from "@/warehouse/ledger";
 import { threadsOfSchedules } from "@/server/schedule-threads";
 import { dueStates, eventStates, isOnEvent, isTimed } from "@/runs/due";
 import { nextSlots, oncePerTime } from "@/core/schedule/slots";

@@ -3,7 +3,8 @@ import path from "node:path";
 import { createTransport } from "nodemailer";
 import pino from "pino";
 import { z } from "zod";
-import { quoteText } from "@/core/sql/quote";
+import { binary, cast, column, text } from "@/core/expression/ast";
+import { filter } from "@/core/relation/relation";
 import { keepMessage, messageFailed, messageSent, takeMessage, type MessageRow } from "@/store/outbox";
 import type { Context } from "./context";
 import { errorText } from "./failure";
@@ -150,9 +151,10 @@ async function dropFile(context: Context, { target, body }: MessageRow): Promise
   await mkdir(target, { recursive: true });
   const file = path.join(target, `${name}.${format}`);
   const unfinished = path.join(target, `.${name}.${process.pid}.unfinished`);
+  const ofRun = binary(column("run_id"), "=", cast(text(run), "uuid"));
   await exportToFile(
     context.warehouse,
-    { ...source, exact: true, sql: `${source.sql} WHERE run_id = ${quoteText(run)}::uuid` },
+    { ...source, exact: true, relation: filter(source.relation, ofRun) },
     format,
     unfinished,
   );

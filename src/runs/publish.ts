@@ -1,16 +1,21 @@
 import { predictionDelivery } from "@/core/pipeline/deliveries";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { GIVEN, givenParameters, withGiven } from "@/core/plan/given";
+import { GIVEN, givenParameters } from "@/core/plan/given";
 import { predictGiven, predictionColumns, scoreRelation, type AnsweringVersion } from "@/core/plan/score";
 import { taskOf } from "@/core/plan/frame";
 import { fitsStatement } from "@/core/learn/scoring";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import { prune } from "@/core/relation/prune";
-import { printRelation } from "@/core/relation/print";
 import { outputColumns } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import { modelById, type ModelRow } from "@/store/models";
 import { newestVersion, pipelineById, versionById } from "@/store/pipelines";
+import {
+  createFunction,
+  dropFunctions,
+  functionsWith,
+  grantUsage,
+  type FunctionDefinition,
+} from "@/warehouse/functions";
 import type { WarehouseSession } from "@/warehouse/warehouse";
 import type { Context } from "./context";
 import { planOfVersion } from "./version-plan";
@@ -25,15 +30,12 @@ export function functionName(pipeline: string, version?: number): string {
   return `predict_${name.slice(0, 40)}${version === undefined ? "" : `_v${version}`}`;
 }
 
-interface Signature {
-  readonly name: string;
-  readonly parameters: readonly { readonly name: string; readonly type: string }[];
-  readonly returns: readonly { readonly name: string; readonly type: string }[];
-  readonly body: string;
-  readonly comment: string;
-}
-
-function rowFunction(plan: CheckedPlan, version: AnsweringVersion, name: string, about: string): Signature {
+function rowFunction(
+  plan: CheckedPlan,
+  version: AnsweringVersion,
+  name: string,
+  about: string,
+): FunctionDefinition {
   const predicted = predictGiven(plan, version, GIVEN);
   const relation = prune(predicted, new Set(outputColumns(predicted)));
   const parameters = givenParameters(plan, relation);
@@ -46,21 +48,21 @@ function rowFunction(plan: CheckedPlan, version: AnsweringVersion, name: string,
         "Cast it to text or a number in an earlier step.",
       ),
     );
-  // The logical time of a question is now.
-  const inner = printRelation(relation, {
-    runTime: new Date(0).toISOString(),
-    runTimeSql: "statement_timestamp()",
-  });
   return {
     name,
     parameters,
     returns: predictionColumns(taskOf(plan, version.shape)),
-    body: withGiven(parameters, inner),
+    relation,
     comment: `${about}: the prediction for one row, given as it is before "${plan.main.steps[plan.learnsFrom]?.step.name ?? "the model"}".`,
   };
 }
 
-function rowsFunction(plan: CheckedPlan, version: AnsweringVersion, name: string, about: string): Signature {
+function rowsFunction(
+  plan: CheckedPlan,
+  version: AnsweringVersion,
+  name: string,
+  about: string,
+): FunctionDefinition {
   const relation = scoreRelation(plan, { ...version, columns: [], stamps: [] });
   const keys = plan.file.roles.key.map((key) => ({
     name: key,
@@ -70,100 +72,31 @@ function rowsFunction(plan: CheckedPlan, version: AnsweringVersion, name: string
     name: `${name}_rows`,
     parameters: [],
     returns: [...keys, ...predictionColumns(taskOf(plan, version.shape))],
-    body: printRelation(relation, {
-      runTime: new Date(0).toISOString(),
-      runTimeSql: "statement_timestamp()",
-    }),
+    relation,
     comment: `${about}: predictions for all rows to score now, as a delivery would write them.`,
   };
 }
 
-/** Drops the functions of ours that have a name, whatever their parameters. A function of somebody else is left alone; where its name is `needed`, that is a problem. */
-async function dropFunctions(
+/** Drops the functions of a pipeline that have a name. A function of somebody else is left alone; where its name is needed, that is a problem. */
+async function makeRoom(
   session: WarehouseSession,
   schema: string,
   names: readonly string[],
   pipeline: string,
-  needed: boolean,
-): Promise<void> {
-  const found = await session.run(
-    "SELECT p.oid::regprocedure::text AS signature, p.proname AS name, obj_description(p.oid, 'pg_proc') AS comment FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND p.proname = ANY ($2)",
-    "functions of the pipeline",
-    [schema, [...names]],
-  );
-  for (const item of found) {
-    const ours = String(item["comment"] ?? "").startsWith(`${MARK} ${pipeline},`);
-    if (!ours && !needed) continue;
-    if (!ours)
-      throw new ProblemError(
-        problem(
-          "name_taken",
-          `A function ${schema}.${String(item["name"])} already exists and does not belong to this pipeline.`,
-          "Rename the function or the pipeline. Nothing was changed.",
-        ),
-      );
-    // Written by PostgreSQL itself, quoted where it has to be.
-    await session.run(`DROP FUNCTION ${String(item["signature"])}`, "drop a function");
-  }
-}
-
-async function createFunction(
-  session: WarehouseSession,
-  schema: string,
-  { name, parameters, returns, body, comment }: Signature,
-  roles: readonly string[],
-): Promise<void> {
-  const place = quoteTable({ schema, table: name });
-  const taken = parameters
-    .map((parameter) => `${quoteIdentifier(parameter.name)} ${parameter.type}`)
-    .join(", ");
-  const signature = `${place}(${parameters.map((parameter) => parameter.type).join(", ")})`;
-  // A parameter and a result may have the same name only when they are told apart; the results are named by the table.
-  const clash = parameters.some((parameter) => returns.some((other) => other.name === parameter.name));
-  const result = `TABLE(${returns.map((item) => `${quoteIdentifier(clash ? `predicted_${item.name}` : item.name)} ${item.type}`).join(", ")})`;
-  // The function may read what it must, whoever asks; asking is granted by name.
-  await session.run(
-    `CREATE FUNCTION ${place}(${taken}) RETURNS ${result} LANGUAGE sql STABLE SECURITY DEFINER SET search_path = pg_catalog, pg_temp SET jit = off AS ${quoteText(body)}`,
-    `make the function ${name}`,
-  );
-  await session.run(`COMMENT ON FUNCTION ${signature} IS ${quoteText(comment)}`, "set its comment");
-  await session.run(`REVOKE ALL ON FUNCTION ${signature} FROM PUBLIC`, "revoke access of PUBLIC");
-  for (const role of roles)
-    await session.run(
-      `GRANT EXECUTE ON FUNCTION ${signature} TO ${quoteIdentifier(role)}`,
-      `${role} may call`,
+) {
+  const [foreign] = await dropFunctions(session, schema, names, beginningOf(pipeline));
+  if (foreign !== undefined)
+    throw new ProblemError(
+      problem(
+        "name_taken",
+        `A function ${schema}.${foreign} already exists and does not belong to this pipeline.`,
+        "Rename the function or the pipeline. Nothing was changed.",
+      ),
     );
 }
 
-/**
- * Lets roles reach the schema of the functions; without that, EXECUTE on them is worth nothing.
- * Problems: schema_not_granted, when the writer may not grant it.
- */
-async function grantUsage(
-  session: WarehouseSession,
-  schema: string,
-  roles: readonly string[],
-): Promise<void> {
-  const barred = await session.run(
-    "SELECT rolname AS role, EXISTS (SELECT FROM pg_namespace WHERE nspname = $1 AND pg_has_role(nspowner, 'USAGE')) OR has_schema_privilege($1, 'USAGE WITH GRANT OPTION') AS grantable FROM pg_roles WHERE rolname = ANY ($2) AND NOT has_schema_privilege(oid, $1, 'USAGE')",
-    "roles that cannot reach the functions' schema",
-    [schema, [...roles]],
-  );
-  for (const { role, grantable } of barred) {
-    if (grantable !== true)
-      throw new ProblemError(
-        problem(
-          "schema_not_granted",
-          `"${String(role)}" may not use the schema "${schema}", and Ravlen's writer may not grant it.`,
-          `Have its owner run GRANT USAGE ON SCHEMA ${quoteIdentifier(schema)} TO ${quoteIdentifier(String(role))}; and publish again.`,
-        ),
-      );
-    await session.run(
-      `GRANT USAGE ON SCHEMA ${quoteIdentifier(schema)} TO ${quoteIdentifier(String(role))}`,
-      `${String(role)} may use the schema`,
-    );
-  }
-}
+/** How the comments of a pipeline's functions begin. */
+export const beginningOf = (pipeline: string): string => `${MARK} ${pipeline},`;
 
 /** What is published of a version: the newest file says so when only deliveries and functions have changed in it, else its own. */
 interface Wish {
@@ -231,13 +164,8 @@ export async function publishFunctions(context: Context, modelId: number): Promi
     const about = `${MARK} ${pipeline}, version ${model.number}`;
     const names = [functionName(pipeline, model.number), functionName(pipeline)];
     await session.transaction(async () => {
-      await dropFunctions(
-        session,
-        schema,
-        names.flatMap((name) => [name, `${name}_rows`]),
-        pipeline,
-        true,
-      );
+      const taken = names.flatMap((name) => [name, `${name}_rows`]);
+      await makeRoom(session, schema, taken, pipeline);
       for (const name of names)
         for (const make of [rowFunction, rowsFunction])
           await createFunction(session, schema, make(plan, version, name, about), roles);
@@ -255,13 +183,9 @@ export async function withdrawAllFunctions(context: Context, pipeline: string): 
   const session = await context.warehouse.session();
   try {
     await session.transaction(async () => {
-      const own = await session.run(
-        "SELECT DISTINCT p.proname AS name FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND starts_with(obj_description(p.oid, 'pg_proc'), $2)",
-        "all functions of the pipeline",
-        [outputSchema, `${MARK} ${pipeline},`],
-      );
-      const names = own.map((row) => String(row["name"]));
-      await dropFunctions(session, outputSchema, names, pipeline, false);
+      const own = await functionsWith(context.warehouse, outputSchema, beginningOf(pipeline));
+      const names = [...new Set(own.map(({ name }) => name))];
+      await dropFunctions(session, outputSchema, names, beginningOf(pipeline));
     });
   } finally {
     session.release();
@@ -273,8 +197,9 @@ export async function withdrawFunctions(context: Context, pipeline: string, vers
   const session = await context.warehouse.session();
   try {
     const name = functionName(pipeline, version);
+    const { outputSchema } = context.warehouse.config;
     await session.transaction(() =>
-      dropFunctions(session, context.warehouse.config.outputSchema, [name, `${name}_rows`], pipeline, false),
+      dropFunctions(session, outputSchema, [name, `${name}_rows`], beginningOf(pipeline)),
     );
   } finally {
     session.release();

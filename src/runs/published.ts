@@ -5,8 +5,9 @@ import { pageQuestion } from "@/core/questions/page";
 import { prune } from "@/core/relation/prune";
 import { modelById } from "@/store/models";
 import type { PipelineRow } from "@/store/pipelines";
+import { describeFunctions } from "@/warehouse/functions";
 import type { Context } from "./context";
-import { MARK } from "./publish";
+import { beginningOf } from "./publish";
 import { planOfVersion } from "./version-plan";
 
 interface Parameter {
@@ -36,19 +37,8 @@ export async function publishedFunctions(
   const model = pipeline.inService === null ? undefined : await modelById(store.db, pipeline.inService);
   if (!model) return [];
   const { outputSchema } = warehouse.config;
-  const rows = await warehouse.read(
-    `SELECT p.proname AS name, obj_description(p.oid, 'pg_proc') AS comment, pg_get_function_result(p.oid) AS returns,
-       (SELECT coalesce(json_agg(json_build_object('name', p.proargnames[place], 'type', format_type(type, NULL)) ORDER BY place), '[]') FROM unnest(p.proargtypes) WITH ORDINALITY u(type, place)) AS parameters
-     FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND starts_with(obj_description(p.oid, 'pg_proc'), $2) ORDER BY p.proname ~ '_v[0-9]+(_rows)?$', p.proname`,
-    [outputSchema, `${MARK} ${pipeline.name},`],
-  );
-  const functions = rows.map((row) => ({
-    schema: outputSchema,
-    name: String(row["name"]),
-    parameters: row["parameters"] as readonly Parameter[],
-    returns: String(row["returns"]),
-    comment: String(row["comment"] ?? ""),
-  }));
+  const described = await describeFunctions(warehouse, outputSchema, beginningOf(pipeline.name));
+  const functions = described.map((found) => ({ schema: outputSchema, ...found }));
   const wanted = [...new Set(functions.flatMap(({ parameters }) => parameters.map(({ name }) => name)))];
   const values = await valuesBefore(context, await planOfVersion(context, model), wanted);
   return functions.map((found) => ({

@@ -9,32 +9,22 @@ import {
   retiredNumbers,
   type Published,
 } from "@/store/publications";
+import { functionsWith, type FoundFunction } from "@/warehouse/functions";
 import type { Context } from "./context";
 import { problemsOf } from "./failure";
 import { functionName, MARK, publishFunctions, withdrawAllFunctions, withdrawFunctions } from "./publish";
 
-/** A function of ours in the warehouse. */
-interface Found {
-  readonly name: string;
-  readonly comment: string;
-}
-
-async function functionsThere({ warehouse }: Context): Promise<readonly Found[]> {
-  const rows = await warehouse.read(
-    "SELECT p.proname AS name, obj_description(p.oid, 'pg_proc') AS comment FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = $1 AND obj_description(p.oid, 'pg_proc') LIKE $2",
-    [warehouse.config.outputSchema, `${MARK} %`],
-  );
-  return rows.map((row) => ({ name: String(row["name"]), comment: String(row["comment"]) }));
-}
+const functionsThere = ({ warehouse }: Context): Promise<readonly FoundFunction[]> =>
+  functionsWith(warehouse, warehouse.config.outputSchema, `${MARK} `);
 
 /** The version that a function of a pipeline answers with; undefined when it is not of that pipeline. */
-function versionOf({ comment }: Found, pipeline: string): number | undefined {
+function versionOf({ comment }: FoundFunction, pipeline: string): number | undefined {
   const head = `${MARK} ${pipeline}, version `;
   return comment.startsWith(head) ? Number.parseInt(comment.slice(head.length), 10) : undefined;
 }
 
 /** Whether the functions that are there are those that were published, and answer with the version in service. */
-function agrees({ pipeline, inService, names }: Published, found: readonly Found[]): boolean {
+function agrees({ pipeline, inService, names }: Published, found: readonly FoundFunction[]): boolean {
   const own = found.filter((item) => versionOf(item, pipeline) !== undefined);
   const current = own.filter((item) => item.name.replace(/_rows$/, "") === functionName(pipeline));
   return (
@@ -44,7 +34,7 @@ function agrees({ pipeline, inService, names }: Published, found: readonly Found
 }
 
 /** Makes the functions of a pipeline those of its version in service, and gives their names. Functions of retired versions go. */
-async function settle(context: Context, pipelineId: number, found: readonly Found[]): Promise<void> {
+async function settle(context: Context, pipelineId: number, found: readonly FoundFunction[]): Promise<void> {
   const { db } = context.store;
   const pipeline = await pipelineById(db, pipelineId);
   if (!pipeline) return;

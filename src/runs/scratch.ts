@@ -40,6 +40,9 @@ export function trainedTable(warehouse: Warehouse, runId: string): TableReferenc
   return { schema: warehouse.config.scratchSchema, table: `trained_${bare(runId)}` };
 }
 
+/** Whether a table of the scratch schema is kept with a version. */
+export const isKeptTable = (name: string): boolean => /^(holdout|blind|trained)/.test(name);
+
 const ALL_PURPOSES = "base|frame|sample|stage|state|inputs|outputs";
 
 /** Names of the scratch tables of a run; on request also of those that are kept with a version. */

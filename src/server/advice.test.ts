@@ -1,3 +1,4 @@
+import { table } from "@/core/relation/relation";
 import { randomUUID } from "node:crypto";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -79,14 +80,19 @@ const limited = (megabytes: string) => async (): Promise<unknown> => {
   }
 };
 
+const LONG = { schema: "public", table: "many" };
+
 /** Exports a table while as many exports run as may, of which nobody takes anything; or when they have ended. */
 const exporting = (busy: boolean) => async (): Promise<unknown> => {
   const { warehouse } = bench.context;
+  await bench.sql(
+    "CREATE TABLE IF NOT EXISTS public.many AS SELECT id FROM generate_series(1, 1000000) AS id",
+  );
   const running = await Promise.all(
     Array.from({ length: busy ? MOST_EXPORTS : 0 }, () =>
       streamRows(
         warehouse,
-        { sql: "SELECT id FROM generate_series(1, 1000000) AS id", columns: ["id"] },
+        { relation: table(LONG, ["id"]), runTime: new Date().toISOString(), columns: ["id"] },
         "csv",
       ),
     ),

@@ -5,7 +5,9 @@ import { listPipelines, listSchedules } from "@/store/pipelines";
 import { LEASE_SECONDS } from "@/store/runs";
 import { listBehind } from "@/store/publications";
 import { storeHealth, type StoreHealth } from "@/store/health";
-import { newestOfDeliveries } from "./deliveries";
+import { isKeptTable } from "@/runs/scratch";
+import type { Warehouse } from "@/warehouse/warehouse";
+import { newestOfDeliveries } from "@/warehouse/ledger";
 
 export interface Health {
   /** What is wrong, in words; nothing when all is well. */
@@ -32,30 +34,22 @@ async function timed(work: () => Promise<unknown>): Promise<number | undefined> 
   );
 }
 
+/** How many tables runs have in the scratch schema, without those that are kept with versions. */
+async function scratchTables(warehouse: Warehouse): Promise<number> {
+  const names = await warehouse.tableNames(warehouse.config.scratchSchema);
+  return names.filter((name) => !isKeptTable(name)).length;
+}
+
 /** Asks every part whether it is there. Never throws: a part that does not answer is what is wrong. */
 export async function readHealth(context: Context): Promise<Health> {
   const { store, warehouse } = context;
-  const writer = async (): Promise<void> => {
-    const session = await warehouse.session();
-    try {
-      await session.run("SELECT 1", "check the writer");
-    } finally {
-      session.release();
-    }
-  };
   const [storeMilliseconds, readerMilliseconds, writerMilliseconds, found, scratch, behind] =
     await Promise.all([
       timed(() => store.pool.query("SELECT 1")),
-      timed(() => warehouse.read("SELECT 1", [], 5000)),
-      timed(writer),
+      timed(() => warehouse.ping("reader")),
+      timed(() => warehouse.ping("writer")),
       storeHealth(store.db).catch(() => undefined),
-      warehouse
-        .read(
-          "SELECT count(*)::integer AS tables FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND relkind = 'r' AND relname !~ '^(holdout|blind|trained)'",
-          [warehouse.config.scratchSchema],
-          5000,
-        )
-        .catch(() => undefined),
+      scratchTables(warehouse).catch(() => undefined),
       listBehind(store.db).catch(() => []),
     ]);
   const alive = (found?.workers ?? []).filter((worker) => worker.silentSeconds < LEASE_SECONDS);
@@ -64,7 +58,7 @@ export async function readHealth(context: Context): Promise<Health> {
     storeMilliseconds,
     readerMilliseconds,
     writerMilliseconds,
-    scratchTables: scratch === undefined ? undefined : Number(scratch[0]?.["tables"] ?? 0),
+    scratchTables: scratch,
     wrong: [
       ...(storeMilliseconds === undefined || !found ? ["The application database is unreachable."] : []),
       ...(readerMilliseconds === undefined ? ["The warehouse does not respond to the reader."] : []),

@@ -14,7 +14,6 @@ import { outputColumns, table as rowsOf, withColumns, type Relation } from "@/co
 import { freeName, hidden } from "@/core/sql/hidden";
 import type { ValueType } from "@/core/value-type";
 import { listKeys } from "./catalog";
-import { estimateRows } from "./estimate-rows";
 import type { Warehouse } from "./warehouse";
 
 /** Tables of up to so many rows are looked at whole, of larger ones a random part of about that size. */
@@ -40,7 +39,7 @@ const PAIRABLE: ReadonlySet<ValueType> = new Set<ValueType>([
 
 /** Looks at a table quickly, whatever its size: gaps and different values of every column, and what could be its key. */
 export async function outlineTable(warehouse: Warehouse, table: CatalogTable): Promise<TableOutline> {
-  const estimate = await estimateRows(warehouse, table);
+  const estimate = (await warehouse.estimate(rowsOf(table, []))) ?? 0;
   const sampled = estimate > MOST_ROWS && (await canBeSampled(warehouse, table));
   const names = table.columns.map(({ name }) => name);
   const number = freeName(hidden("number"), names);

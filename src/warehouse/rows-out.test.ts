@@ -1,3 +1,4 @@
+import { table } from "@/core/relation/relation";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { until } from "../../testing/installation";
 import { askingFor } from "./asking";
@@ -13,7 +14,12 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-const LONG = { sql: "SELECT * FROM public.long", columns: ["id", "filling"] };
+const COLUMNS = ["id", "filling"];
+const LONG = {
+  relation: table({ schema: "public", table: "long" }, COLUMNS),
+  runTime: new Date().toISOString(),
+  columns: COLUMNS,
+};
 const running = async (text: string): Promise<number> => {
   const [row] = await bench.sql(
     "SELECT count(*)::integer AS running FROM pg_stat_activity WHERE state = 'active' AND query LIKE $1 AND pid <> pg_backend_pid()",

@@ -1,13 +1,17 @@
 import { pipeline, Transform, type Readable } from "node:stream";
 import { to as copyTo } from "pg-copy-streams";
+import { printRelation } from "@/core/relation/print";
+import type { Relation } from "@/core/relation/relation";
 import { freeName, hidden } from "@/core/sql/hidden";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
 import { currentAsker } from "./asking";
 import type { Rows, Warehouse } from "./warehouse";
 
-/** A compiled SELECT and the columns it yields. */
-export interface Select {
-  readonly sql: string;
+/** Rows that leave the warehouse whole. */
+export interface ExportedRows {
+  readonly relation: Relation;
+  /** The logical time, as an ISO 8601 text with offset. */
+  readonly runTime: string;
   readonly columns: readonly string[];
   /** Columns of texts in which what a spreadsheet would take for a formula is marked as text, in CSV. */
   readonly guarded?: readonly string[];
@@ -34,7 +38,7 @@ const STALLED_MILLISECONDS = 120_000;
 /** Streams rows as PostgreSQL itself writes them: as CSV with a header, or as one JSON object per line. */
 export async function streamRows(
   warehouse: Warehouse,
-  select: Select,
+  select: ExportedRows,
   format: "csv" | "jsonl",
   stalledMilliseconds = STALLED_MILLISECONDS,
 ): Promise<Readable> {
@@ -47,8 +51,8 @@ export async function streamRows(
     // JSON has no control characters of its own, so that nothing of it is quoted or escaped once more.
     const sql =
       format === "csv"
-        ? `COPY (SELECT ${select.columns.map((name) => csvColumn(name, select.guarded ?? [])).join(", ")} FROM (${select.sql}) AS "rows") TO STDOUT (FORMAT csv, HEADER)`
-        : `COPY (SELECT row_to_json(${whole})::text FROM (SELECT ${columns} FROM (${select.sql}) AS "inner") AS ${whole}) TO STDOUT (FORMAT csv, QUOTE E'\\x01', DELIMITER E'\\x02')`;
+        ? `COPY (SELECT ${select.columns.map((name) => csvColumn(name, select.guarded ?? [])).join(", ")} FROM (${printRelation(select.relation, select)}) AS "rows") TO STDOUT (FORMAT csv, HEADER)`
+        : `COPY (SELECT row_to_json(${whole})::text FROM (SELECT ${columns} FROM (${printRelation(select.relation, select)}) AS "inner") AS ${whole}) TO STDOUT (FORMAT csv, QUOTE E'\\x01', DELIMITER E'\\x02')`;
     const stream = client.query(copyTo(sql));
     let released = false;
     const release = (error?: Error): void => {
@@ -93,7 +97,11 @@ function passOn(stream: Readable, most: number): Readable {
 }
 
 /** Rows in pieces, every value as text, in bounded memory. */
-export async function* pagesOfRows(warehouse: Warehouse, select: Select, size: number): AsyncGenerator<Rows> {
+export async function* pagesOfRows(
+  warehouse: Warehouse,
+  select: ExportedRows,
+  size: number,
+): AsyncGenerator<Rows> {
   const client = await warehouse.exporters.connect();
   let whole = false;
   try {
@@ -102,7 +110,7 @@ export async function* pagesOfRows(warehouse: Warehouse, select: Select, size: n
       .map((name) => `${quoteIdentifier(name)}::text AS ${quoteIdentifier(name)}`)
       .join(", ");
     await client.query(
-      `DECLARE "pages" NO SCROLL CURSOR FOR SELECT ${columns} FROM (${select.sql}) AS "rows"`,
+      `DECLARE "pages" NO SCROLL CURSOR FOR SELECT ${columns} FROM (${printRelation(select.relation, select)}) AS "rows"`,
     );
     for (;;) {
       currentAsker()?.throwIfAborted();

@@ -1,4 +1,5 @@
 import type pg from "pg";
+import { z } from "zod";
 import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/evaluate/leaving";
 import type { Question } from "@/core/questions/question";
 import { cast, column } from "@/core/expression/ast";
@@ -148,6 +149,30 @@ export class Warehouse {
     return read(await this.read(printRelation(relation, { runTime }), [], milliseconds));
   }
 
+  /** Whether a role is answered; throws when it is not. */
+  async ping(role: "reader" | "writer"): Promise<void> {
+    if (role === "reader") await this.read("SELECT 1", [], 5000);
+    else await this.writers.query("SELECT 1");
+  }
+
+  /** Names of the tables of a schema. */
+  async tableNames(schema: string): Promise<readonly string[]> {
+    return (await this.read(TABLE_NAMES, [schema], 5000)).map((row) => String(row["name"]));
+  }
+
+  /** How many rows the planner expects of a relation, which costs no look at them; undefined where it cannot say. */
+  async estimate(
+    relation: Relation,
+    { runTime = new Date().toISOString(), milliseconds }: AskOptions = {},
+  ): Promise<number | undefined> {
+    const [row] = await this.read(
+      `EXPLAIN (FORMAT JSON) ${printRelation(relation, { runTime })}`,
+      [],
+      milliseconds,
+    );
+    return planRows.safeParse(row).data?.["QUERY PLAN"][0].Plan["Plan Rows"];
+  }
+
   /** One session of the writer, for work that belongs together: temporary tables, transactions, many questions. */
   async session({
     record = () => undefined,
@@ -183,6 +208,14 @@ export class Warehouse {
     await Promise.all(this.pools.map((pool) => pool.end()));
   }
 }
+
+const TABLE_NAMES =
+  "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r'";
+
+/** The rows that the planner expects, in its answer to EXPLAIN. */
+const planRows = z.object({
+  "QUERY PLAN": z.tuple([z.looseObject({ Plan: z.looseObject({ "Plan Rows": z.number() }) })]),
+});
 
 /** Begins a transaction that cannot write. @returns the process that serves it */
 async function beginReading(client: pg.PoolClient, milliseconds: number): Promise<number> {
@@ -268,9 +301,7 @@ export class WarehouseSession {
 
   /** Names of the tables of a schema. */
   async tableNames(schema: string, purpose: string): Promise<readonly string[]> {
-    const sql =
-      "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r'";
-    return (await this.run(sql, purpose, [schema])).map((row) => String(row["name"]));
+    return (await this.run(TABLE_NAMES, purpose, [schema])).map((row) => String(row["name"]));
   }
 
   /** Has the warehouse look at the values of a table, so that it plans well what reads it. */

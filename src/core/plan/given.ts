@@ -1,7 +1,6 @@
 import { hidden } from "../sql/hidden";
 import { cast, NULL, text, type Expression } from "../expression/ast";
 import { inputsOf, withInputs, type Relation } from "../relation/relation";
-import { quoteIdentifier } from "../sql/quote";
 import type { ValueType } from "../value-type";
 import type { CheckedPlan } from "./plan";
 
@@ -46,12 +45,4 @@ export function withGivenRow(
     return cast(value === null ? NULL : text(value), type === "jsonb" ? "json" : type);
   });
   return { kind: "constants", name: GIVEN, columns: known.map(({ name }) => name), rows: [row] };
-}
-
-/** The statement of a relation over given rows, with parameters $1, $2 and so on for the one row. */
-export function withGiven(parameters: readonly GivenParameter[], inner: string): string {
-  const given = parameters
-    .map((parameter, index) => `$${index + 1} AS ${quoteIdentifier(parameter.name)}`)
-    .join(", ");
-  return `WITH ${quoteIdentifier(GIVEN)} AS (SELECT ${given === "" ? `1 AS ${hidden("none")}` : given})\nSELECT * FROM (\n${inner}\n) AS answer`;
 }

@@ -1,12 +1,11 @@
 import { parseTableName } from "@/core/pipeline/table-name";
 import { workloadOf, type Workload } from "@/core/plan/workload";
 import type { CheckedPlan } from "@/core/plan/plan";
-import type { TableReference } from "@/core/relation/relation";
+import { table, type TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import { versionById } from "@/store/pipelines";
 import { recordWorkload } from "@/store/workers";
 import type { RunRow } from "@/store/runs";
-import { estimateRows } from "@/warehouse/estimate-rows";
 import { checkText } from "../check-file";
 import type { Context } from "../context";
 
@@ -48,10 +47,10 @@ async function estimatesOf(
   standIn: TableReference | undefined,
 ): Promise<ReadonlyMap<string, number>> {
   const found = new Map<string, number>();
-  for (const source of plan.sources)
-    found.set(quoteTable(source), await estimateRows(context.warehouse, source));
+  const estimate = async (source: TableReference): Promise<number> =>
+    (await context.warehouse.estimate(table(source, []))) ?? 0;
+  for (const source of plan.sources) found.set(quoteTable(source), await estimate(source));
   const { from } = plan.main;
-  if (standIn && from.kind === "table")
-    found.set(quoteTable(from.source), await estimateRows(context.warehouse, standIn));
+  if (standIn && from.kind === "table") found.set(quoteTable(from.source), await estimate(standIn));
   return found;
 }

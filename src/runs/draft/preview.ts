@@ -133,7 +133,7 @@ export async function stepPreview(
 }
 
 /** How many rows PostgreSQL expects after some steps of a strand, before anything is counted; undefined where it cannot say. */
-export async function estimatedRows(
+export function estimatedRows(
   plan: CheckedPlan,
   warehouse: Warehouse,
   strand: string,
@@ -142,12 +142,5 @@ export async function estimatedRows(
 ): Promise<number | undefined> {
   // What is learned does not change how many rows there are, and need not be known for a guess.
   const known = strand === plan.main.name ? Math.min(after, plan.learnsFrom) : after;
-  const [row] = await warehouse.read(
-    `EXPLAIN (FORMAT JSON) ${printRelation(new PlanBuilder(plan).strand(strand, known), { runTime })}`,
-    [],
-    5000,
-  );
-  const plans = row?.["QUERY PLAN"] as
-    readonly { readonly Plan?: { readonly "Plan Rows"?: number } }[] | undefined;
-  return plans?.[0]?.Plan?.["Plan Rows"];
+  return warehouse.estimate(new PlanBuilder(plan).strand(strand, known), { runTime, milliseconds: 5000 });
 }

@@ -4,15 +4,18 @@ import { pipeline } from "node:stream/promises";
 import type { SchemaElement } from "hyparquet";
 import { fileWriter, ParquetWriter } from "hyparquet-writer";
 import { isInteger, isMoment, isNumber, type ValueType } from "@/core/value-type";
-import { pagesOfRows, streamRows, type Select } from "@/warehouse/rows-out";
+import type { Relation } from "@/core/relation/relation";
+import { pagesOfRows, streamRows, type ExportedRows } from "@/warehouse/rows-out";
 import type { Warehouse } from "@/warehouse/warehouse";
 
 export const EXPORT_FORMATS = ["csv", "jsonl", "parquet"] as const;
 export type ExportFormat = (typeof EXPORT_FORMATS)[number];
 
-/** What is exported: a compiled SELECT, and the types of its columns. */
+/** What is exported: rows, and the types of their columns. */
 export interface ExportSource {
-  readonly sql: string;
+  readonly relation: Relation;
+  /** The logical time, as an ISO 8601 text with offset, where the rows depend on it. */
+  readonly runTime?: string;
   readonly columns: readonly { readonly name: string; readonly type: ValueType }[];
   /** Texts go into a CSV file as they are, also those that a spreadsheet would take for a formula. */
   readonly exact?: boolean;
@@ -22,8 +25,14 @@ export interface ExportSource {
 const isText = (type: ValueType): boolean => ["text", "json", "other"].includes(type);
 
 /** The rows of a source, for a format as text. */
-export const selectOf = ({ sql, columns, exact = false }: ExportSource): Select => ({
-  sql,
+export const selectOf = ({
+  relation,
+  runTime = new Date().toISOString(),
+  columns,
+  exact = false,
+}: ExportSource): ExportedRows => ({
+  relation,
+  runTime,
   columns: columns.map((column) => column.name),
   guarded: exact ? [] : columns.filter((column) => isText(column.type)).map((column) => column.name),
 });
@@ -85,11 +94,7 @@ async function writeParquet(warehouse: Warehouse, source: ExportSource, file: st
     ...source.columns.map((column) => elementOf(column.name, column.type)),
   ];
   const writer = new ParquetWriter({ writer: fileWriter(file), schema, createdBy: "Ravlen" });
-  for await (const rows of pagesOfRows(
-    warehouse,
-    { sql: source.sql, columns: source.columns.map((column) => column.name) },
-    GROUP_ROWS,
-  )) {
+  for await (const rows of pagesOfRows(warehouse, selectOf(source), GROUP_ROWS)) {
     await writer.write({
       columnData: source.columns.map(({ name, type }) => ({
         name,

@@ -1,3 +1,4 @@
+import { printRelation } from "@/core/relation/print";
 import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
@@ -141,7 +142,7 @@ test("after a mean of the answer, training rows leave without their own answer i
       (SELECT count(*) FROM t WHERE t.stück IS NOT DISTINCT FROM r.stück AND (r.part <> 'training' OR t.fold <> r.fold)) AS n,
       (SELECT coalesce(sum(y), 0) FROM t WHERE t.stück IS NOT DISTINCT FROM r.stück AND (r.part <> 'training' OR t.fold <> r.fold)) AS s FROM r)
     SELECT e.part, count(*)::int AS rows, max(abs(e.stück_mean - (m.s + 2 * m.overall) / (m.n + 2)))::float8 AS off, bool_and(e.part = m.part) AS same
-    FROM (${source.sql}) e JOIN m USING ("Nr") GROUP BY e.part ORDER BY e.part`,
+    FROM (${printRelation(source.relation, { runTime: TEST_NOW.toISOString() })}) e JOIN m USING ("Nr") GROUP BY e.part ORDER BY e.part`,
   );
   expect(rows.map((row) => [row["part"], row["same"]])).toEqual([
     ["holdout", true],

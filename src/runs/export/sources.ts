@@ -3,9 +3,7 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import { partedRows } from "@/core/plan/parted-rows";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
-import { printRelation } from "@/core/relation/print";
-import { outputColumns } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { outputColumns, table as rowsOf } from "@/core/relation/relation";
 import { readCatalog } from "@/warehouse/catalog";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { learnedUpTo, relationAt } from "../draft/preview";
@@ -20,7 +18,10 @@ export async function tableSource(warehouse: Warehouse, name: string): Promise<E
       problem("unknown_table", `There is no table ${name} in the warehouse.`, "Write schema.table."),
     );
   return {
-    sql: `SELECT ${table.columns.map((column) => quoteIdentifier(column.name)).join(", ")} FROM ${quoteTable(table)}`,
+    relation: rowsOf(
+      table,
+      table.columns.map(({ name }) => name),
+    ),
     columns: table.columns,
   };
 }
@@ -44,7 +45,8 @@ export async function stepSource(
   const known = after === 0 ? found?.start : found?.steps[after - 1]?.shape.output;
   const names = outputColumns(relation);
   return {
-    sql: printRelation(relation, { runTime }),
+    relation,
+    runTime,
     columns: names.map((name, at) => ({
       name,
       type: split && at === names.length - 1 ? "text" : (known?.get(name)?.type ?? "double precision"),

@@ -83,7 +83,7 @@ export async function loadFile(
       plain && isDataError(error) ? load(false) : Promise.reject(error as Error),
     );
     broken = false;
-    await session.run(`ANALYZE ${quoteTable(target)}`, "statistics of the loaded table");
+    await session.analyze(target, "statistics of the loaded table");
     return loaded;
   } finally {
     watch.signal.removeEventListener("abort", cancel);

@@ -6,7 +6,7 @@ import { z } from "zod";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { findTable } from "@/core/plan/catalog";
 import { appContext } from "@/server/context";
-import { tablesOfRun } from "@/server/deliveries";
+import { tablesOfRun } from "@/warehouse/ledger";
 import { tableHref } from "@/ui/basic/table-href";
 import { layOutSql } from "@/server/sql-layout";
 import { pipelineById, versionById } from "@/store/pipelines";

@@ -1,9 +1,8 @@
 import { quoteTable } from "@/core/sql/quote";
 import { findTable } from "@/core/plan/catalog";
-import { readCatalog } from "@/warehouse/catalog";
-import { LEDGER } from "@/warehouse/delivery";
-import type { PipelineRow } from "@/store/pipelines";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { readCatalog } from "./catalog";
+import { LEDGER } from "./delivery";
+import type { Warehouse } from "./warehouse";
 
 export interface LedgerEntry {
   readonly run: string;
@@ -32,7 +31,7 @@ export async function newestOfTables(warehouse: Warehouse): Promise<readonly Led
 /** The newest entry of every delivery, of a pipeline by all names that it has or had, or of all; none before the first delivery. */
 export function newestOfDeliveries(
   warehouse: Warehouse,
-  pipeline?: Pick<PipelineRow, "name" | "formerNames">,
+  pipeline?: { readonly name: string; readonly formerNames: readonly string[] },
 ): Promise<readonly LedgerEntry[]> {
   return readEntries(
     warehouse,
