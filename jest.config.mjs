@@ -39,12 +39,14 @@ export default {
       testMatch: [
         "<rootDir>/src/core/**/*.test.ts",
         "<rootDir>/src/ui/**/*.test.ts",
+        "<rootDir>/src/warehouse/postgres/dialect/**/*.test.ts",
         "<rootDir>/testing/words/**/*.test.ts",
       ],
     },
     {
       ...shared,
       displayName: "warehouse",
+      testPathIgnorePatterns: ["/node_modules/", "<rootDir>/src/warehouse/postgres/dialect/"],
       testMatch: [
         "<rootDir>/src/{warehouse,runs,store,server,cli,worker}/**/*.test.ts",
         "<rootDir>/demo/**/*.test.ts",

@@ -1,4 +1,4 @@
-import { callText } from "@/core/plan/call-text";
+import { callText } from "@/warehouse/postgres/call-text";
 import { PlanBuilder } from "@/core/plan/build";
 import { keepColumns } from "@/core/relation/relation";
 import { pageQuestion } from "@/core/questions/page";

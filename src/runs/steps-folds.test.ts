@@ -1,7 +1,7 @@
 import { unwrap } from "@/core/problem";
 import { baseRelation, learnRelations, prepared } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
-import { printRelation } from "@/core/relation/print";
+import { printRelation } from "@/warehouse/postgres/dialect/relation";
 import type { Relation } from "@/core/relation/relation";
 import { openStepBench, SOURCE, stepFile, type StepBench } from "../../testing/step-bench";
 import { TEST_NOW } from "../../testing/warehouse";

@@ -1,6 +1,6 @@
 import { pipeline, Transform, type Readable } from "node:stream";
 import { to as copyTo } from "pg-copy-streams";
-import { printRelation } from "@/core/relation/print";
+import { printRelation } from "@/warehouse/postgres/dialect/relation";
 import type { Relation } from "@/core/relation/relation";
 import { freeName, hidden } from "@/core/sql/hidden";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";

@@ -3,8 +3,9 @@ import { z } from "zod";
 import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/evaluate/leaving";
 import type { Question } from "@/core/questions/question";
 import { cast, column } from "@/core/expression/ast";
-import { sqlType } from "@/core/expression/print";
-import { printRelation } from "@/core/relation/print";
+import { sqlType } from "@/warehouse/postgres/dialect/expression";
+import { postgresDialect } from "./postgres/dialect/dialect";
+import { printRelation } from "@/warehouse/postgres/dialect/relation";
 import { project, type Relation, type TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import type { ValueType } from "@/core/value-type";
@@ -77,6 +78,7 @@ const REPORTED_ROWS = 100_000;
  * the writer owns the output and scratch schemas and nothing else.
  */
 export class Warehouse {
+  readonly dialect = postgresDialect;
   readonly readers: pg.Pool;
   readonly writers: pg.Pool;
   /** Connections for whole tables that are handed out, however slowly somebody takes them: questions never wait for them. */

@@ -1,5 +1,6 @@
 import { readFileSync } from "node:fs";
 import type { Command } from "commander";
+import { postgresDialect } from "@/warehouse/postgres/dialect/dialect";
 import { describePlan } from "@/core/plan/statements";
 import { pipelineJsonSchema } from "@/core/pipeline/schema";
 import { learnerReference } from "@/core/learn/reference";
@@ -85,10 +86,12 @@ export function addFileCommands(program: Command): void {
         const checked = await checkText(read(file), context.warehouse);
         if (!checked.ok) return printProblems(options.json, checked.problems, file);
         const runTime = options.at ? new Date(options.at) : await context.now();
-        const statements = describePlan(checked.value, runTime.toISOString()).map((statement) => ({
-          ...statement,
-          sql: layOutSql(statement.sql),
-        }));
+        const statements = describePlan(checked.value, postgresDialect, runTime.toISOString()).map(
+          (statement) => ({
+            ...statement,
+            sql: layOutSql(statement.sql),
+          }),
+        );
         print(options.json, statements, () =>
           statements.map((statement) => `-- ${statement.purpose}\n${statement.sql};\n`).join("\n"),
         );

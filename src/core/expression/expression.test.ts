@@ -5,7 +5,7 @@ import { binary, call, cast, column, type BinaryOperator, type Expression } from
 import { writeColumnName } from "./column-name";
 import { checkExpression, type CheckOptions, type ColumnFacts } from "./check";
 import { loadGrammar, parseExpression } from "./parse";
-import { printExpression } from "./print";
+import { printExpression } from "@/warehouse/postgres/dialect/expression";
 import { mapExpression } from "./visit";
 
 beforeAll(() => loadGrammar());

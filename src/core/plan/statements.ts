@@ -1,4 +1,5 @@
-import { printRelation } from "../relation/print";
+import type { Dialect } from "../dialect";
+import type { Relation } from "../relation/relation";
 import { baseRelation, frameRelation, learnRelations, needsBase, numberColumns } from "./frame";
 import { PlanBuilder, type LearnedValues } from "./build";
 import type { CheckedPlan } from "./plan";
@@ -14,11 +15,11 @@ export interface PlanStatement {
  */
 export function describePlan(
   plan: CheckedPlan,
+  dialect: Dialect,
   runTime: string,
   learned: LearnedValues = {},
 ): readonly PlanStatement[] {
-  const print = (relation: Parameters<typeof printRelation>[0]): string =>
-    printRelation(relation, { runTime });
+  const print = (relation: Relation): string => dialect.printRelation(relation, { runTime });
   const scratch = (table: string) => ({ schema: "scratch", table });
   const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((item) => ({
     purpose: `must be empty, otherwise "${item.step}" of ${item.strand} ${item.otherwise === "warn" ? "warns" : "stops the run"}`,

@@ -1,7 +1,7 @@
 import { column, type Expression, type Order } from "../expression/ast";
 import { convertNode, convertOrder, type ConvertContext, type RawNode } from "../expression/convert";
 import { FUNCTIONS } from "../expression/functions";
-import { printExpression } from "../expression/print";
+import { expressionKey } from "../expression/equal";
 import { changeChildren, children, mapExpression } from "../expression/visit";
 import { otherSide } from "../expression/sides";
 import {
@@ -365,14 +365,13 @@ function grouped(
       expression,
     });
   }
-  const printed = (node: Expression): string => printExpression(node, { runTime: "" });
-  const byText = new Map(groups.map((group) => [printed(group.expression), group.name]));
+  const byText = new Map(groups.map((group) => [expressionKey(group.expression), group.name]));
   const aggregates = new Map<string, NamedExpression>();
   const rewritten = (node: Expression): Expression => {
-    const group = byText.get(printed(node));
+    const group = byText.get(expressionKey(node));
     if (group !== undefined) return column(group);
     if (!isAggregate(node)) return changeChildren(node, rewritten);
-    const text = printed(node);
+    const text = expressionKey(node);
     const known = aggregates.get(text) ?? { name: `aggregate ${aggregates.size + 1}`, expression: node };
     aggregates.set(text, known);
     return { ...column(known.name), ...(node.at === undefined ? {} : { at: node.at }) };

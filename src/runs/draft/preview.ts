@@ -6,7 +6,6 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import { completenessQuestion, type StepCounts } from "@/core/questions/completeness";
 import { pageQuestion, type Page } from "@/core/questions/page";
 import { rowsQuestion } from "@/core/questions/rows";
-import { printRelation } from "@/core/relation/print";
 import { withInputs, type Relation } from "@/core/relation/relation";
 import type { Warehouse } from "@/warehouse/warehouse";
 import { tableFacts } from "@/warehouse/facts";
@@ -117,7 +116,7 @@ export async function stepPreview(
   runTime: string,
 ): Promise<StepPreview> {
   const relation = await relationAt(plan, warehouse, strand, after, runTime);
-  const sql = printRelation(relation, { runTime });
+  const sql = warehouse.dialect.printRelation(relation, { runTime });
   const learned =
     strand === plan.main.name && after > 0
       ? (await learnedUpTo(plan, warehouse, after, runTime))[String(after - 1)]

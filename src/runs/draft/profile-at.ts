@@ -1,7 +1,7 @@
 import { placeKeys } from "@/core/plan/place-keys";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { prune } from "@/core/relation/prune";
-import { printRelation } from "@/core/relation/print";
+import { canonicalJson, sha256 } from "@/core/hash";
 import type { ColumnProfile } from "@/core/evaluate/table-profile";
 import type { ColumnSet } from "@/core/steps/step";
 import type { ValueType } from "@/core/value-type";
@@ -43,8 +43,8 @@ export async function profileAt(
   if (!state || state.bundle || state.type === "sparse") return undefined;
   const { type } = state;
   const relation = prune(await relationAt(plan, warehouse, strand, after, runTime), new Set([column]));
-  const { length } = printRelation(relation, { runTime });
-  const profile = await profiles.get(`${placeKeys(plan)(strand, after)} ${runTime} ${length} ${column}`, () =>
+  const rows = sha256(canonicalJson(relation));
+  const profile = await profiles.get(`${placeKeys(plan)(strand, after)} ${runTime} ${rows} ${column}`, () =>
     profileColumn(warehouse, relation, { name: column, type }, { runTime }),
   );
   return { type, profile };

@@ -1,4 +1,4 @@
-import { printRelation } from "@/core/relation/print";
+import { printRelation } from "@/warehouse/postgres/dialect/relation";
 import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";

@@ -42,10 +42,6 @@ export interface PreparedFrame {
   readonly rows: number;
 }
 
-/** A row must fit into a page of 8 kB, its head and the columns that are not features besides; and a table has at most 1,600 columns. */
-const MOST_ROW_BYTES = 7_700;
-const MOST_FRAME_COLUMNS = 1_570;
-
 /** Rows and last change of every source, as they are now. */
 export async function fingerprint(
   shop: Workshop,
@@ -152,11 +148,12 @@ export async function shapeOf(
   };
   const small = shape.numbers.filter((number) => isIndicator(plan, number)).length + categories.length;
   const features = shape.numbers.length + categories.length;
-  if (features > MOST_FRAME_COLUMNS || 8 * (features - small) + 4 * small > MOST_ROW_BYTES) {
+  const { name: kind, limits } = shop.context.warehouse.dialect;
+  if (features > limits.tableColumns || 8 * (features - small) + 4 * small > limits.rowBytes) {
     throw new ProblemError(
       problem(
         "too_many_columns",
-        `The frame would have ${formatNumber(features)} features; a PostgreSQL row holds about ${formatNumber(MOST_ROW_BYTES / 8)} numbers, or ${formatNumber(MOST_FRAME_COLUMNS)} one-hot columns.`,
+        `The frame would have ${formatNumber(features)} features; a ${kind} row holds about ${formatNumber(limits.rowBytes / 8)} numbers, or ${formatNumber(limits.tableColumns)} one-hot columns.`,
         "Leave category columns unencoded (algorithms handle them), or learn fewer terms.",
       ),
     );

@@ -3,7 +3,7 @@ import { openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";
 import { baseRelation } from "@/core/plan/frame";
 import { withShare } from "@/core/plan/share";
 import { unwrap } from "@/core/problem";
-import { printRelation } from "@/core/relation/print";
+import { printRelation } from "@/warehouse/postgres/dialect/relation";
 import { checkText } from "../check-file";
 
 let bench: Bench;

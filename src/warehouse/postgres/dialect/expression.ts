@@ -1,11 +1,11 @@
-import type { ValueType } from "../value-type";
-import { quoteDouble, quoteIdentifier, quoteNumeric, quoteText } from "../sql/quote";
-import type { BinaryOperator, Expression, Order } from "./ast";
-import { printFrame, printLookup, printNearest, printNumbers, printTerms } from "./print-special";
+import type { PrintContext as DialectContext } from "@/core/dialect";
+import type { ValueType } from "@/core/value-type";
+import { quoteDouble, quoteIdentifier, quoteNumeric, quoteText } from "@/core/sql/quote";
+import type { BinaryOperator, Expression, Order } from "@/core/expression/ast";
+import { printFrame, printLookup, printNearest, printNumbers, printTerms } from "./special-expressions";
 
-/** What printing needs from outside: the logical time of the run, as an ISO 8601 text with offset. */
-export interface PrintContext {
-  readonly runTime: string;
+/** How expressions are printed. */
+export interface PrintContext extends DialectContext {
   /** SQL that stands for the logical time instead, where it is only known when the statement runs. */
   readonly runTimeSql?: string;
 }

@@ -1,4 +1,4 @@
-import { quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
+import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 
 /** A value given to a function by the name of its parameter. */
 export interface GivenValue {

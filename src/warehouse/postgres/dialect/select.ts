@@ -1,9 +1,9 @@
-import type { Expression, Order } from "../expression/ast";
-import { printOrder } from "../expression/print";
-import { columnsOf, mapExpression } from "../expression/visit";
-import { FENCE } from "../sql/fence";
-import { quoteIdentifier } from "../sql/quote";
-import type { NamedExpression } from "./relation";
+import type { Expression, Order } from "@/core/expression/ast";
+import { printOrder } from "./expression";
+import { columnsOf, mapExpression } from "@/core/expression/visit";
+import { FENCE } from "./fence";
+import { quoteIdentifier } from "@/core/sql/quote";
+import type { NamedExpression } from "@/core/relation/relation";
 
 type Print = (expression: Expression) => string;
 

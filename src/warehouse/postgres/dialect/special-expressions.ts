@@ -1,6 +1,6 @@
-import { hidden } from "../sql/hidden";
-import { quoteDouble, quoteText } from "../sql/quote";
-import type { Expression, NearestSearch, TermWeights, WindowFrame } from "./ast";
+import { hidden } from "@/core/sql/hidden";
+import { quoteDouble, quoteText } from "@/core/sql/quote";
+import type { Expression, NearestSearch, TermWeights, WindowFrame } from "@/core/expression/ast";
 
 /** A lookup of more entries than this is printed as a JSON constant instead of a CASE. */
 const LONGEST_CASE = 24;

@@ -1,11 +1,11 @@
-import { fromOtherSide } from "../expression/sides";
-import { column, type Expression } from "../expression/ast";
-import { printWordRuns } from "../expression/print-special";
-import { printExpression, type PrintContext } from "../expression/print";
-import { countColumnUses, hasWindow, mapExpression, substitute } from "../expression/visit";
-import { isUsableIdentifier, quoteDouble, quoteIdentifier, quoteTable, quoteText } from "../sql/quote";
-import { NO_COLUMNS, printSelect, type Block } from "./print-select";
-import { outputColumns, type Relation } from "./relation";
+import { fromOtherSide } from "@/core/expression/sides";
+import { column, type Expression } from "@/core/expression/ast";
+import { printWordRuns } from "./special-expressions";
+import { printExpression, type PrintContext } from "./expression";
+import { countColumnUses, hasWindow, mapExpression, substitute } from "@/core/expression/visit";
+import { isUsableIdentifier, quoteDouble, quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { NO_COLUMNS, printSelect, type Block } from "./select";
+import { outputColumns, type Relation } from "@/core/relation/relation";
 
 /**
  * Prints a relation as one SELECT with readable common table expressions, each named after the step it ends with.

@@ -1,6 +1,6 @@
-import { binary, call, cast, column, double, integer, isNotNull } from "../expression/ast";
-import { printRelation } from "./print";
-import { prune } from "./prune";
+import { binary, call, cast, column, double, integer, isNotNull } from "@/core/expression/ast";
+import { printRelation } from "./relation";
+import { prune } from "@/core/relation/prune";
 import {
   aggregateRows,
   common,
@@ -13,7 +13,7 @@ import {
   table,
   withColumns,
   type Relation,
-} from "./relation";
+} from "@/core/relation/relation";
 
 const parcels = label(
   table({ schema: "s", table: "parcels" }, ["id", "site", "weight", "status"]),
