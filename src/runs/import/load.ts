@@ -3,14 +3,14 @@ import { createWriteStream } from "node:fs";
 import { once } from "node:events";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
-import { from as copyFrom } from "pg-copy-streams";
 import { converterOf, copyField } from "@/core/files/convert-value";
 import type { Choices, FileLook, Misfit } from "@/core/files/look";
-import { isPlain, SERVER_ENCODINGS } from "@/core/files/plain";
+import { isPlain } from "@/core/files/plain";
 import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { isUsableIdentifier, quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { isUsableIdentifier } from "@/core/sql/quote";
+import { csvInto, isDataError, linesInto } from "@/warehouse/copy-in";
 import { prepareTarget, finishTarget } from "@/warehouse/load-target";
 import type { Warehouse, WarehouseSession } from "@/warehouse/warehouse";
 import { openRows } from "./look-at-file";
@@ -91,11 +91,6 @@ export async function loadFile(
   }
 }
 
-const isDataError = (error: unknown): boolean => {
-  const code = (error as { readonly code?: unknown }).code;
-  return typeof code === "string" && code.startsWith("22");
-};
-
 function checkChoices(warehouse: Warehouse, choices: Choices): TableReference {
   const { importSchema } = warehouse.config;
   const target = parseTableName(
@@ -156,9 +151,8 @@ async function copyAsItIs(
   watch: LoadWatch,
 ): Promise<Pick<Loaded, "rows" | "rejected" | "misfits">> {
   const text = choices.text!;
-  const columns = choices.columns.map((column) => quoteIdentifier(column.name)).join(", ");
-  const sql = `COPY ${quoteTable(into)} (${columns}) FROM STDIN (FORMAT csv, DELIMITER ${quoteText(text.delimiter)}, HEADER ${text.header}, NULL '', FORCE_NULL (${columns}), ENCODING ${quoteText(SERVER_ENCODINGS[text.encoding]!)})`;
-  const stream = session.client.query(copyFrom(sql));
+  const columns = choices.columns.map((column) => column.name);
+  const stream = csvInto(session, into, columns, text);
   let bytes = look.skip ?? 0;
   const source = createReadStream(file, { start: look.skip ?? 0, highWaterMark: 1 << 18 });
   source.on("data", (piece) => {
@@ -237,10 +231,8 @@ export async function loadInto(
     if (stop && misfits.length > 0) throw new MisfitError(misfits);
   }
   try {
-    const columns = taken.map((item) => quoteIdentifier(item.name)).join(", ");
-    const stream = session.client.query(
-      copyFrom(`COPY ${quoteTable(into)} (${columns}) FROM STDIN (FORMAT text, ENCODING 'UTF8')`),
-    );
+    const columns = taken.map((item) => item.name);
+    const stream = linesInto(session, into, columns);
     await pipeline(Readable.from(lines(), { objectMode: true, highWaterMark: 2 }), stream, {
       signal: watch.signal,
     });
