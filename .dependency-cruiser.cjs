@@ -61,6 +61,18 @@ module.exports = {
       },
     },
     {
+      name: "drivers-in-their-rooms",
+      comment:
+        "A warehouse's driver is known where its kind is; besides, only our own store and queue use one.",
+      severity: "error",
+      from: {
+        path: "^src/",
+        pathNot:
+          "^src/(warehouse/postgres|store|cli)/|^src/runs/queue\\.ts$|^src/server/events\\.ts$|\\.test\\.ts$",
+      },
+      to: { path: "node_modules/(@types/)?(pg|pg-copy-streams|pg-cursor)/" },
+    },
+    {
       name: "no-circles",
       severity: "error",
       from: {},

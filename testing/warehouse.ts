@@ -15,7 +15,7 @@ import { modelById, setInService, type ModelRow } from "@/store/models";
 import { findPipeline, newestVersion, saveVersion } from "@/store/pipelines";
 import { addRun, runById, type RunRow } from "@/store/runs";
 import type { RunKind, RunOptions } from "@/store/schema";
-import { Warehouse } from "@/warehouse/warehouse";
+import { Warehouse } from "@/warehouse/postgres/warehouse";
 
 const adminSchema = z.object({ host: z.string(), port: z.number(), user: z.string(), password: z.string() });
 

@@ -2,7 +2,7 @@ import { parseTableName } from "@/core/pipeline/table-name";
 import { failure, problem, success, type Result } from "@/core/problem";
 import { noteArriving, type ScheduleRow } from "@/store/pipelines";
 import type { ArrivalWatch } from "@/store/schema";
-import { changeMarker, contentMarker, type Ask } from "@/warehouse/facts";
+import { changeMarker, contentMarker, type Ask } from "@/warehouse/postgres/facts";
 import type { Context } from "./context";
 
 const MINUTE = 60_000;

@@ -4,8 +4,8 @@ import type { Catalog } from "@/core/plan/catalog";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { failure, problem, type Result } from "@/core/problem";
 import { parseTableName } from "@/core/pipeline/table-name";
-import { readCatalog } from "@/warehouse/catalog";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { readCatalog } from "@/warehouse/postgres/catalog";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 import { patternProblems } from "./patterns";
 import { parseFile } from "./parse-file";
 

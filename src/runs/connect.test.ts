@@ -1,8 +1,8 @@
 import { randomBytes } from "node:crypto";
 import { grantStatements } from "@/core/sql/grants";
 import { readWarehouse, setDemoState, warehouseMark } from "@/store/settings";
-import { tryRoles } from "@/warehouse/try-roles";
-import type { WarehouseConfig } from "@/warehouse/warehouse";
+import { tryRoles } from "@/warehouse/postgres/try-roles";
+import type { WarehouseConfig } from "@/warehouse/postgres/warehouse";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, testAdmin, type Bench } from "../../testing/warehouse";
 import { connectWarehouse } from "./connect";

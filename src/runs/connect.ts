@@ -3,8 +3,8 @@ import { workingImports } from "@/store/imports";
 import { unfinishedRuns } from "@/store/runs";
 import { demoState, saveWarehouse } from "@/store/settings";
 import type { Store } from "@/store/database";
-import { isUsable, tryRoles, type RoleCheck } from "@/warehouse/try-roles";
-import type { WarehouseConfig } from "@/warehouse/warehouse";
+import { isUsable, tryRoles, type RoleCheck } from "@/warehouse/postgres/try-roles";
+import type { WarehouseConfig } from "@/warehouse/postgres/warehouse";
 
 /** What came of connecting a warehouse. */
 export interface Connected {

@@ -4,7 +4,7 @@ import { z } from "zod";
 import { loadGrammar } from "@/core/expression/parse";
 import { openStore, type Store } from "@/store/database";
 import { clockOffset, readWarehouse } from "@/store/settings";
-import { Warehouse } from "@/warehouse/warehouse";
+import { Warehouse } from "@/warehouse/postgres/warehouse";
 
 /** What the one command writes down about the running installation, for web server, worker and command line. */
 export const instanceSchema = z.object({

@@ -1,6 +1,6 @@
 import { formatNumber } from "@/core/format/numbers";
 import { describeProblem, problem, ProblemError, type Problem } from "@/core/problem";
-import { statementMinutes } from "@/warehouse/warehouse";
+import { statementMinutes } from "@/warehouse/postgres/warehouse";
 
 const DATABASE_GONE = new Set([
   "57P01",

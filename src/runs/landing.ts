@@ -12,10 +12,10 @@ import {
   repeatedKeys,
   type LandedRows,
   type Landing,
-} from "@/warehouse/delivery";
+} from "@/warehouse/postgres/delivery";
 import type { Move, NewerBy } from "@/warehouse/move";
-import { ensureTarget } from "@/warehouse/target";
-import type { WarehouseSession } from "@/warehouse/warehouse";
+import { ensureTarget } from "@/warehouse/postgres/target";
+import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
 import type { RunRecorder } from "./recorder";
 
 /** What landing rows works with. */

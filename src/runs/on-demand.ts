@@ -9,7 +9,7 @@ import { findPipeline, type PipelineRow } from "@/store/pipelines";
 import { orderOnce } from "@/store/orders";
 import { type RunRow } from "@/store/runs";
 import type { RunCause } from "@/store/schema";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import type { Context } from "./context";
 import { sendRun } from "./queue";
 import { fillOnDemand, openOnDemand } from "./on-demand-plan";

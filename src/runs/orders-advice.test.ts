@@ -3,7 +3,7 @@ import { parseTableName } from "@/core/pipeline/table-name";
 import { unwrap, type Problem } from "@/core/problem";
 import { listModels, modelById } from "@/store/models";
 import { findPipeline } from "@/store/pipelines";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import { adviceIn } from "../../testing/advice/scan";
 import { benchActions, first, ready } from "../../testing/advice/bench-actions";
 import { Situations, type Situation } from "../../testing/advice/situation";

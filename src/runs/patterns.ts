@@ -1,7 +1,7 @@
 import type { CheckedPlan } from "@/core/plan/plan";
 import { problem, type Problem } from "@/core/problem";
-import { badPattern } from "@/warehouse/pattern";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { badPattern } from "@/warehouse/postgres/pattern";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 
 /** What the warehouse has against the regular expressions in a plan's steps, each problem at its setting. */
 export async function patternProblems(plan: CheckedPlan, warehouse: Warehouse): Promise<readonly Problem[]> {

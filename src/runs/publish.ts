@@ -15,8 +15,8 @@ import {
   functionsWith,
   grantUsage,
   type FunctionDefinition,
-} from "@/warehouse/functions";
-import type { WarehouseSession } from "@/warehouse/warehouse";
+} from "@/warehouse/postgres/functions";
+import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
 import type { Context } from "./context";
 import { planOfVersion } from "./version-plan";
 import { parseFile } from "./parse-file";

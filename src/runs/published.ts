@@ -5,7 +5,7 @@ import { pageQuestion } from "@/core/questions/page";
 import { prune } from "@/core/relation/prune";
 import { modelById } from "@/store/models";
 import type { PipelineRow } from "@/store/pipelines";
-import { describeFunctions } from "@/warehouse/functions";
+import { describeFunctions } from "@/warehouse/postgres/functions";
 import type { Context } from "./context";
 import { beginningOf } from "./publish";
 import { planOfVersion } from "./version-plan";

@@ -9,7 +9,7 @@ import {
   retiredNumbers,
   type Published,
 } from "@/store/publications";
-import { functionsWith, type FoundFunction } from "@/warehouse/functions";
+import { functionsWith, type FoundFunction } from "@/warehouse/postgres/functions";
 import type { Context } from "./context";
 import { problemsOf } from "./failure";
 import { functionName, MARK, publishFunctions, withdrawAllFunctions, withdrawFunctions } from "./publish";

@@ -1,7 +1,7 @@
 import { predict } from "@/core/learn/model";
 import { describeProblem } from "@/core/problem";
 import { runById } from "@/store/runs";
-import { ensureLedger, land } from "@/warehouse/delivery";
+import { ensureLedger, land } from "@/warehouse/postgres/delivery";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, TEST_NOW, type Bench } from "../../testing/warehouse";
 

@@ -2,7 +2,7 @@ import { labFile, labTable } from "../../testing/lab";
 import { until } from "../../testing/installation";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { Way } from "../../testing/way";
-import { Warehouse } from "@/warehouse/warehouse";
+import { Warehouse } from "@/warehouse/postgres/warehouse";
 import { runById, waitingRuns } from "@/store/runs";
 import type { Context } from "./context";
 import { executeRun } from "./execute";

@@ -10,9 +10,9 @@ import { problem, ProblemError } from "@/core/problem";
 import { rowCountQuestion } from "@/core/questions/row-count";
 import { filter, type TableReference } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
-import { tablesThere } from "@/warehouse/delivery";
-import { columnsOfRelation, judgeTarget } from "@/warehouse/target";
-import type { WarehouseSession } from "@/warehouse/warehouse";
+import { tablesThere } from "@/warehouse/postgres/delivery";
+import { columnsOfRelation, judgeTarget } from "@/warehouse/postgres/target";
+import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
 import type { RunRecorder } from "./recorder";
 
 /** What it takes to judge where predictions go. */

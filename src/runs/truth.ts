@@ -18,8 +18,8 @@ import { clearAlert, raiseAlert } from "@/store/alerts";
 import { listModels, type ModelRow } from "@/store/models";
 import type { RunRow } from "@/store/runs";
 import { keepTruth } from "@/store/truth";
-import { tablesThere } from "@/warehouse/delivery";
-import type { WarehouseSession } from "@/warehouse/warehouse";
+import { tablesThere } from "@/warehouse/postgres/delivery";
+import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
 import type { Context } from "./context";
 
 /** Days before the run's time whose predictions are looked at again. */

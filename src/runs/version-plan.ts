@@ -6,7 +6,7 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import type { ModelRow } from "@/store/models";
 import { versionById } from "@/store/pipelines";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import type { Context } from "./context";
 import { withoutFeatures } from "./training/workshop";
 import { parseFile } from "./parse-file";

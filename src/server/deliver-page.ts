@@ -6,7 +6,7 @@ import { listRuns, newestByDelivery } from "@/store/runs";
 import { truthOfPipeline } from "@/store/truth";
 import { parseFile } from "@/runs/parse-file";
 import { appContext } from "./context";
-import { newestOfDeliveries } from "@/warehouse/ledger";
+import { newestOfDeliveries } from "@/warehouse/postgres/ledger";
 import { pageOf } from "./stages";
 import { offeredTables } from "./tables";
 import { historyOf } from "./version-history";

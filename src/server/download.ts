@@ -7,8 +7,8 @@ import { formatNumber } from "@/core/format/numbers";
 import { problem, ProblemError } from "@/core/problem";
 import { temporaryFolder } from "@/runs/context";
 import { exportToFile, selectOf, type ExportFormat, type ExportSource } from "@/runs/export/export-rows";
-import { streamRows } from "@/warehouse/rows-out";
-import { MOST_EXPORTS, type Warehouse } from "@/warehouse/warehouse";
+import { streamRows } from "@/warehouse/postgres/rows-out";
+import { MOST_EXPORTS, type Warehouse } from "@/warehouse/postgres/warehouse";
 
 const TYPES: Readonly<Record<ExportFormat, string>> = {
   csv: "text/csv; charset=utf-8",

@@ -1,5 +1,5 @@
 import { printMetrics } from "@/core/open-metrics";
-import { Warehouse } from "@/warehouse/warehouse";
+import { Warehouse } from "@/warehouse/postgres/warehouse";
 import { noteWorker } from "@/store/workers";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, type Bench } from "../../testing/warehouse";

@@ -6,8 +6,8 @@ import { LEASE_SECONDS } from "@/store/runs";
 import { listBehind } from "@/store/publications";
 import { storeHealth, type StoreHealth } from "@/store/health";
 import { isKeptTable } from "@/runs/scratch";
-import type { Warehouse } from "@/warehouse/warehouse";
-import { newestOfDeliveries } from "@/warehouse/ledger";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import { newestOfDeliveries } from "@/warehouse/postgres/ledger";
 
 export interface Health {
   /** What is wrong, in words; nothing when all is well. */

@@ -1,12 +1,12 @@
 import { partsToSee, tableOfPart } from "@/core/evaluate/judged-part";
 import { findTable } from "@/core/plan/catalog";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import type { CatalogTable } from "@/core/plan/catalog";
 import { isOutputColumn } from "@/core/plan/score";
 import { isHidden } from "@/core/sql/hidden";
 import type { ModelRow } from "@/store/models";
-import type { Warehouse } from "@/warehouse/warehouse";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 
 /** Whether a column of a judged table is a number of the prediction. Versions of the first kind called it "probability". */
 export const isOutput = (name: string): boolean => isOutputColumn(name) || name === "probability";

@@ -6,7 +6,7 @@ import { problem, success } from "@/core/problem";
 import { defineTables } from "@/runs/import/folder";
 import { sendImport } from "@/runs/queue";
 import { askCancelImport, importsById, lookAgain, orderLoad } from "@/store/imports";
-import { listTables } from "@/warehouse/catalog";
+import { listTables } from "@/warehouse/postgres/catalog";
 import { action, refuse, type Outcome } from "./answer/action";
 import { fileInput, nameInput, uuidInput } from "./answer/inputs";
 import { appContext, appQueue } from "./context";

@@ -5,7 +5,7 @@ import { problem, success } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import type { Database } from "@/store/database";
 import { describeColumn, putTableFacts } from "@/store/table-facts";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import { action, refuse, type Outcome } from "./answer/action";
 import { nameInput, remarkInput } from "./answer/inputs";
 import { appContext } from "./context";

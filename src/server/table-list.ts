@@ -3,9 +3,9 @@ import { searchTables, type FoundTable, type SearchedTable } from "@/core/find/s
 import type { Catalog } from "@/core/plan/catalog";
 import type { Context } from "@/runs/context";
 import { listTableWords, type TableWords } from "@/store/table-facts";
-import { listTables, readCatalog, type TableListing } from "@/warehouse/catalog";
-import { keptFacts, tableFacts, type TableFacts } from "@/warehouse/facts";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { listTables, readCatalog, type TableListing } from "@/warehouse/postgres/catalog";
+import { keptFacts, tableFacts, type TableFacts } from "@/warehouse/postgres/facts";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 import type { ListPage } from "./list-request";
 import { tableUses, type TableUses } from "./table-uses";
 

@@ -2,8 +2,8 @@ import type { TableFactsRow } from "@/store/table-facts";
 import { z } from "zod";
 import { findTable, type Catalog, type CatalogColumn, type CatalogTable } from "@/core/plan/catalog";
 import type { TableReference } from "@/core/relation/relation";
-import { readCatalog } from "@/warehouse/catalog";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { readCatalog } from "@/warehouse/postgres/catalog";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 import { countText, nameInput } from "./answer/inputs";
 import { unknown } from "./answer/route";
 

@@ -1,4 +1,4 @@
-import { readCatalog } from "./catalog";
+import { readCatalog } from "./postgres/catalog";
 import { outlineTable, stateOfKey } from "./outline";
 import { findTable, type CatalogTable } from "@/core/plan/catalog";
 import { proposeKey } from "@/core/pipeline/proposal/propose-key";

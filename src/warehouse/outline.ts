@@ -13,8 +13,8 @@ import { prune } from "@/core/relation/prune";
 import { outputColumns, table as rowsOf, withColumns, type Relation } from "@/core/relation/relation";
 import { freeName, hidden } from "@/core/sql/hidden";
 import type { ValueType } from "@/core/value-type";
-import { listKeys } from "./catalog";
-import type { Warehouse } from "./warehouse";
+import { isStored, listKeys } from "./postgres/catalog";
+import type { Warehouse } from "./postgres/warehouse";
 
 /** Tables of up to so many rows are looked at whole, of larger ones a random part of about that size. */
 const MOST_ROWS = 200_000;
@@ -40,7 +40,7 @@ const PAIRABLE: ReadonlySet<ValueType> = new Set<ValueType>([
 /** Looks at a table quickly, whatever its size: gaps and different values of every column, and what could be its key. */
 export async function outlineTable(warehouse: Warehouse, table: CatalogTable): Promise<TableOutline> {
   const estimate = (await warehouse.estimate(rowsOf(table, []))) ?? 0;
-  const sampled = estimate > MOST_ROWS && (await canBeSampled(warehouse, table));
+  const sampled = estimate > MOST_ROWS && (await isStored(warehouse, table));
   const names = table.columns.map(({ name }) => name);
   const number = freeName(hidden("number"), names);
   const stored = rowsOf(table, names);
@@ -68,15 +68,6 @@ export async function outlineTable(warehouse: Warehouse, table: CatalogTable): P
   if (keys.length > 0 || close < 2 || keyCandidates(outline).length > 0) return outline;
   const pair = await namingPair(warehouse, looked, outline);
   return pair ? { ...outline, pair } : outline;
-}
-
-/** Views cannot be sampled by blocks. */
-async function canBeSampled(warehouse: Warehouse, { schema, table }: CatalogTable): Promise<boolean> {
-  const [found] = await warehouse.read(
-    "SELECT c.relkind IN ('r', 'p', 'm') AS stored FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2",
-    [schema, table],
-  );
-  return found?.["stored"] === true;
 }
 
 /** A relation without columns that nobody reads. */

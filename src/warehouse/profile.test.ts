@@ -1,8 +1,8 @@
 import { findTable } from "@/core/plan/catalog";
 import { table as rowsOf } from "@/core/relation/relation";
 import { openBench, type Bench } from "../../testing/warehouse";
-import { listKeys, listTables, readCatalog } from "./catalog";
-import { tableFacts } from "./facts";
+import { listKeys, listTables, readCatalog } from "./postgres/catalog";
+import { tableFacts } from "./postgres/facts";
 import { profileColumn } from "./profile";
 import { pageOfTable } from "./sample";
 

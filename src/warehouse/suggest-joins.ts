@@ -3,8 +3,8 @@ import { areComparable, isMoment, isNumber } from "@/core/value-type";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { overlapQuestion, type Overlap } from "@/core/questions/overlap";
 import type { TableReference } from "@/core/relation/relation";
-import { listKeys, type KeyListing } from "./catalog";
-import type { Warehouse } from "./warehouse";
+import { listKeys, type KeyListing } from "./postgres/catalog";
+import type { Warehouse } from "./postgres/warehouse";
 
 /** Two tables that can be joined, with what was measured. */
 export interface JoinSuggestion {

@@ -11,7 +11,7 @@ import { judgedRows, rowReasons } from "@/runs/judging/judged-rows";
 import { openJudged, type JudgedVersion } from "@/runs/judging/judged-table";
 import { residualsOf, segmentsOf } from "@/runs/judging/segments";
 import { modelById } from "@/store/models";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import { outlineTable, stateOfKey } from "@/warehouse/outline";
 import { againstTarget, pairOf } from "@/warehouse/relate-columns";
 import { suggestJoins } from "@/warehouse/suggest-joins";

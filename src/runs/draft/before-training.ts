@@ -3,7 +3,7 @@ import { obstaclesOf, type Obstacle } from "@/core/plan/obstacles";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { readTrainingFacts, trainingFactsRelations } from "@/core/plan/training-facts";
 import { rowsQuestion } from "@/core/questions/rows";
-import type { Warehouse } from "@/warehouse/warehouse";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 import { learnedUpTo, placeKey, UNBUILT_BASE, withBase } from "./preview";
 import { Remembered } from "./remembered";
 

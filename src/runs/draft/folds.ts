@@ -3,7 +3,7 @@ import { foldsOf } from "@/core/plan/split";
 import type { LearnedValues } from "@/core/plan/build";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { rowsQuestion } from "@/core/questions/rows";
-import type { Warehouse } from "@/warehouse/warehouse";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 import { UNBUILT_BASE, withBase } from "./preview";
 
 /**

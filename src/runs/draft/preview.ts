@@ -7,8 +7,8 @@ import { completenessQuestion, type StepCounts } from "@/core/questions/complete
 import { pageQuestion, type Page } from "@/core/questions/page";
 import { rowsQuestion } from "@/core/questions/rows";
 import { withInputs, type Relation } from "@/core/relation/relation";
-import type { Warehouse } from "@/warehouse/warehouse";
-import { tableFacts } from "@/warehouse/facts";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import { tableFacts } from "@/warehouse/postgres/facts";
 import { Remembered } from "./remembered";
 
 const learnedValues = new Remembered<LearnedValues>();

@@ -4,8 +4,8 @@ import { placeKeys } from "@/core/plan/place-keys";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { withRoughShare } from "@/core/plan/share";
 import type { Problem } from "@/core/problem";
-import { readCatalog } from "@/warehouse/catalog";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { readCatalog } from "@/warehouse/postgres/catalog";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 import { patternProblems } from "../patterns";
 import { parseFile } from "../parse-file";
 

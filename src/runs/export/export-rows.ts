@@ -5,8 +5,8 @@ import type { SchemaElement } from "hyparquet";
 import { fileWriter, ParquetWriter } from "hyparquet-writer";
 import { isInteger, isMoment, isNumber, type ValueType } from "@/core/value-type";
 import type { Relation } from "@/core/relation/relation";
-import { pagesOfRows, streamRows, type ExportedRows } from "@/warehouse/rows-out";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { pagesOfRows, streamRows, type ExportedRows } from "@/warehouse/postgres/rows-out";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 
 export const EXPORT_FORMATS = ["csv", "jsonl", "parquet"] as const;
 export type ExportFormat = (typeof EXPORT_FORMATS)[number];

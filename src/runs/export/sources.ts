@@ -4,8 +4,8 @@ import { partedRows } from "@/core/plan/parted-rows";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import { outputColumns, table as rowsOf } from "@/core/relation/relation";
-import { readCatalog } from "@/warehouse/catalog";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { readCatalog } from "@/warehouse/postgres/catalog";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 import { learnedUpTo, relationAt } from "../draft/preview";
 import type { ExportSource } from "./export-rows";
 

@@ -293,7 +293,7 @@ test.each(SITUATIONS.map((situation) => [situation.advice, situation] as const))
 );
 
 test("no advice about files and imports is left untried", () => {
-  const advice = adviceIn(["src/core/files", "src/runs/import", "src/warehouse/load-target.ts"]);
+  const advice = adviceIn(["src/core/files", "src/runs/import", "src/warehouse/postgres/load-target.ts"]);
   // Folders, definitions of tables, archives and several files at once have tests of their own.
   const here = advice.filter(({ place }) => !/table-definition|folder|unpack|several/.test(place));
   expect(situations.untried(here)).toEqual([]);

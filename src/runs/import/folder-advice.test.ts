@@ -117,7 +117,7 @@ test("no advice about folders and definitions is left untried", () => {
   const advice = adviceIn([
     "src/core/files/table-definition.ts",
     "src/runs/import/folder.ts",
-    "src/warehouse/defined-tables.ts",
+    "src/warehouse/postgres/defined-tables.ts",
   ]);
   expect(situations.untried(advice)).toEqual([]);
 });

@@ -4,8 +4,8 @@ import { columnNames } from "@/core/files/propose";
 import type { Choices, ColumnLook, FileLook } from "@/core/files/look";
 import { readTableDefinitions, type TableDefinition } from "@/core/files/table-definition";
 import { problem, ProblemError, unwrap } from "@/core/problem";
-import { addReferences, createTables } from "@/warehouse/defined-tables";
-import type { Warehouse } from "@/warehouse/warehouse";
+import { addReferences, createTables } from "@/warehouse/postgres/defined-tables";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
 import { loadInto, type LoadWatch } from "./load";
 import { lookAtFile } from "./look-at-file";
 

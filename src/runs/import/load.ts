@@ -10,9 +10,9 @@ import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { isUsableIdentifier } from "@/core/sql/quote";
-import { csvInto, isDataError, linesInto } from "@/warehouse/copy-in";
-import { prepareTarget, finishTarget } from "@/warehouse/load-target";
-import type { Warehouse, WarehouseSession } from "@/warehouse/warehouse";
+import { csvInto, isDataError, linesInto } from "@/warehouse/postgres/copy-in";
+import { prepareTarget, finishTarget } from "@/warehouse/postgres/load-target";
+import type { Warehouse, WarehouseSession } from "@/warehouse/postgres/warehouse";
 import { openRows } from "./look-at-file";
 
 const MOST_MISFITS = 100;

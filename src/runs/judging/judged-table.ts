@@ -10,7 +10,7 @@ import { isHidden } from "@/core/sql/hidden";
 import type { TableReference } from "@/core/relation/relation";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import type { Context } from "../context";
 import { parseFile } from "../parse-file";
 

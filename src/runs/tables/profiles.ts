@@ -1,7 +1,7 @@
 import { findTable } from "@/core/plan/catalog";
 import type { TableReference } from "@/core/relation/relation";
 import { dueProfiles, keepProfile, putTableFacts } from "@/store/table-facts";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import { profileTable } from "@/warehouse/table-profile";
 import type { Context } from "../context";
 import { problemsOf } from "../failure";

@@ -1,6 +1,6 @@
 import { findTable } from "@/core/plan/catalog";
 import { describeColumn, dueProfiles, listTableFacts, putTableFacts } from "@/store/table-facts";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import { againstTarget, pairOf } from "@/warehouse/relate-columns";
 import { suggestJoins } from "@/warehouse/suggest-joins";
 import { loadDemo } from "../../../demo/load";

@@ -29,7 +29,7 @@ import { rowCountQuestion } from "@/core/questions/row-count";
 import { rowsQuestion, someRowsQuestion } from "@/core/questions/rows";
 import type { TableReference } from "@/core/relation/relation";
 import type { LearnAnswer } from "@/core/steps/step";
-import { tableFacts } from "@/warehouse/facts";
+import { tableFacts } from "@/warehouse/postgres/facts";
 import { KEPT } from "../scratch";
 import { makeTable, tableOnce } from "./kept";
 import { type Workshop } from "./workshop";

@@ -2,7 +2,7 @@ import type { Model } from "@/core/learn/model";
 import { pieceRelations } from "@/core/plan/score-pieces";
 import { prune } from "@/core/relation/prune";
 import { outputColumns, type Relation, type TableReference } from "@/core/relation/relation";
-import type { WarehouseSession } from "@/warehouse/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
 import type { Pace } from "../pace";
 
 /** Where and how rows are scored piece by piece. */

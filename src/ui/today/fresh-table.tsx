@@ -1,6 +1,6 @@
 import { Fragment } from "react";
 import { formatNumber } from "@/core/format/numbers";
-import type { newestOfTables } from "@/warehouse/ledger";
+import type { newestOfTables } from "@/warehouse/postgres/ledger";
 import { ago, moment } from "../basic/format";
 import { PageLink } from "../basic/page-link";
 import { tableHref } from "../basic/table-href";

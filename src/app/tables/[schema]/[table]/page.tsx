@@ -6,7 +6,7 @@ import { findTable } from "@/core/plan/catalog";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { isNumber } from "@/core/value-type";
 import { appContext } from "@/server/context";
-import { readCatalog } from "@/warehouse/catalog";
+import { readCatalog } from "@/warehouse/postgres/catalog";
 import { tableUses } from "@/server/table-uses";
 import { profileState } from "@/server/tables";
 import { listTableFacts } from "@/store/table-facts";
@@ -18,8 +18,8 @@ import { ProfileView, type DescribedColumn } from "@/ui/tables/profile-view";
 import { JoinsPanel, PairPanel, TargetPanel } from "@/ui/tables/relations-view";
 import { TableTabs } from "@/ui/tables/table-tabs";
 import { RowGrid } from "@/ui/tables/row-grid";
-import { listKeys, listTables } from "@/warehouse/catalog";
-import { tableFacts } from "@/warehouse/facts";
+import { listKeys, listTables } from "@/warehouse/postgres/catalog";
+import { tableFacts } from "@/warehouse/postgres/facts";
 import { PageLink } from "@/ui/basic/page-link";
 
 interface Props {

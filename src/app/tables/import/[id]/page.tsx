@@ -8,7 +8,7 @@ import { PageTitle } from "@/ui/basic/page-title";
 import { ImportDesk } from "@/ui/import/import-desk";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { tableUses } from "@/server/table-uses";
-import { listTables } from "@/warehouse/catalog";
+import { listTables } from "@/warehouse/postgres/catalog";
 import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Import" };

@@ -8,7 +8,7 @@ import { importsById } from "@/store/imports";
 import { PageLink } from "@/ui/basic/page-link";
 import { PageTitle } from "@/ui/basic/page-title";
 import { SeveralDesk } from "@/ui/import/several-desk";
-import { listTables } from "@/warehouse/catalog";
+import { listTables } from "@/warehouse/postgres/catalog";
 
 export const metadata: Metadata = { title: "Import files" };
 

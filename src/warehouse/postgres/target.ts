@@ -3,7 +3,7 @@ import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { Relation, TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
-import type { Move } from "./move";
+import type { Move } from "../move";
 import { takeTurns } from "./turns";
 import type { WarehouseSession } from "./warehouse";
 

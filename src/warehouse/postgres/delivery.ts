@@ -5,7 +5,7 @@ import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { writeTableName } from "@/core/pipeline/table-name";
-import type { Move, NewerBy } from "./move";
+import type { Move, NewerBy } from "../move";
 import { columnsOf, describeTarget, refusalOf, stagedColumns } from "./target";
 import { takeTurns } from "./turns";
 import type { WarehouseSession } from "./warehouse";

@@ -1,10 +1,10 @@
 import { pipeline, Transform, type Readable } from "node:stream";
 import { to as copyTo } from "pg-copy-streams";
-import { printRelation } from "@/warehouse/postgres/dialect/relation";
+import { printRelation } from "./dialect/relation";
 import type { Relation } from "@/core/relation/relation";
 import { freeName, hidden } from "@/core/sql/hidden";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
-import { currentAsker } from "./asking";
+import { currentAsker } from "../asking";
 import type { Rows, Warehouse } from "./warehouse";
 
 /** Rows that leave the warehouse whole. */

@@ -1,5 +1,5 @@
 import { findTable } from "@/core/plan/catalog";
-import { openBench, type Bench } from "../../testing/warehouse";
+import { openBench, type Bench } from "../../../testing/warehouse";
 import { readCatalog } from "./catalog";
 
 /** The catalog is kept while nothing changes, and never longer. */

@@ -1,7 +1,7 @@
 import { table } from "@/core/relation/relation";
-import { openBench, type Bench } from "../../testing/warehouse";
-import { until } from "../../testing/installation";
-import { askingFor } from "./asking";
+import { openBench, type Bench } from "../../../testing/warehouse";
+import { until } from "../../../testing/installation";
+import { askingFor } from "../asking";
 import { pagesOfRows, streamRows } from "./rows-out";
 import { MOST_EXPORTS } from "./warehouse";
 

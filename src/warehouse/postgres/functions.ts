@@ -2,7 +2,7 @@ import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import { hidden } from "@/core/sql/hidden";
 import { GIVEN, type GivenParameter } from "@/core/plan/given";
 import { problem, ProblemError } from "@/core/problem";
-import { printRelation } from "@/warehouse/postgres/dialect/relation";
+import { printRelation } from "./dialect/relation";
 import { inputsOf, type Relation } from "@/core/relation/relation";
 import type { Warehouse, WarehouseSession } from "./warehouse";
 

@@ -147,3 +147,12 @@ export async function listKeys(
     references: (row["references"] ?? null) as KeyListing["references"],
   }));
 }
+
+/** Whether a table holds rows of its own, so that blocks of them can be drawn: a view does not. */
+export async function isStored(warehouse: Warehouse, { schema, table }: TableReference): Promise<boolean> {
+  const [found] = await warehouse.read(
+    "SELECT c.relkind IN ('r', 'p', 'm') AS stored FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2",
+    [schema, table],
+  );
+  return found?.["stored"] === true;
+}

@@ -1,6 +1,6 @@
 import pg from "pg";
 import { grantStatements } from "@/core/sql/grants";
-import { openBench, testAdmin, type Bench } from "../../testing/warehouse";
+import { openBench, testAdmin, type Bench } from "../../../testing/warehouse";
 import { rightsOfRole } from "./role-rights";
 
 let bench: Bench;
