@@ -1,30 +1,8 @@
+import damerauLevenshtein from "damerau-levenshtein";
 import { someNames } from "./format/some-names";
 
-/**
- * Edit distance with adjacent transpositions (optimal string alignment).
- * Source: Damerau, "A technique for computer detection and correction of spelling errors", CACM 7(3), 1964.
- */
-export function editDistance(left: string, right: string): number {
-  const rows = left.length + 1;
-  const columns = right.length + 1;
-  const table = Array.from({ length: rows }, (_, i) => {
-    const row = new Array<number>(columns).fill(0);
-    row[0] = i;
-    return row;
-  });
-  const at = (i: number, j: number): number => table[i]?.[j] ?? 0;
-  for (let j = 0; j < columns; j += 1) table[0]![j] = j;
-  for (let i = 1; i < rows; i += 1) {
-    for (let j = 1; j < columns; j += 1) {
-      const cost = left[i - 1] === right[j - 1] ? 0 : 1;
-      let best = Math.min(at(i - 1, j) + 1, at(i, j - 1) + 1, at(i - 1, j - 1) + cost);
-      if (i > 1 && j > 1 && left[i - 1] === right[j - 2] && left[i - 2] === right[j - 1])
-        best = Math.min(best, at(i - 2, j - 2) + 1);
-      table[i]![j] = best;
-    }
-  }
-  return at(rows - 1, columns - 1);
-}
+/** Edit distance with adjacent transpositions. */
+const editDistance = (left: string, right: string): number => damerauLevenshtein(left, right).steps;
 
 /** Fewest letters at which the beginning of a name is taken for a name cut short. */
 const SHORTEST_BEGINNING = 3;

@@ -1,9 +1,9 @@
-import { printMetrics } from "@/core/open-metrics";
 import { Warehouse } from "@/warehouse/postgres/warehouse";
 import { noteWorker } from "@/store/workers";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { metricFamilies, readHealth } from "./health";
+import { printMetrics } from "./open-metrics";
 
 let bench: Bench;
 beforeAll(async () => {
@@ -49,7 +49,7 @@ test("metrics tell of runs, deliveries, schedules and alerts", async () => {
   await bench.run("score", "metered");
   await bench.run("score", "metered", { delivery: "unknown" });
   await noteWorker(bench.context.store.db, { name: "here/1", takesLarge: true, trouble: null });
-  const text = printMetrics(await metricFamilies(bench.context));
+  const text = await printMetrics(await metricFamilies(bench.context));
   for (const line of [
     "ravlen_up 1",
     'ravlen_runs{pipeline="metered",kind="score",state="done"} 1',
@@ -61,4 +61,22 @@ test("metrics tell of runs, deliveries, schedules and alerts", async () => {
     "ravlen_scratch_tables 0",
   ])
     expect(text.split("\n")).toContain(line);
+  expect(text.endsWith("# EOF\n")).toBe(true);
+});
+
+test("labels of metrics are escaped, and what has no number says so", async () => {
+  const text = await printMetrics([
+    {
+      name: "ravlen_runs",
+      help: "Runs by pipeline.",
+      samples: [
+        { labels: { pipeline: 'a "b" \\ c\n' }, value: 2 },
+        { labels: { pipeline: "d" }, value: Number.NaN },
+      ],
+    },
+    { name: "ravlen_none", help: "Nothing yet.", samples: [] },
+  ]);
+  expect(text).toContain('ravlen_runs{pipeline="a \\"b\\" \\\\ c\\n"} 2\n');
+  expect(text).toMatch(/ravlen_runs\{pipeline="d"\} nan\n/i);
+  expect(text).not.toContain("ravlen_none");
 });

@@ -1,4 +1,3 @@
-import type { MetricFamily } from "@/core/open-metrics";
 import type { Context } from "@/runs/context";
 import { dueStates, isTimed } from "@/runs/due";
 import { listPipelines, listSchedules } from "@/store/pipelines";
@@ -7,6 +6,7 @@ import { listBehind } from "@/store/publications";
 import { storeHealth, type StoreHealth } from "@/store/health";
 import { isKeptTable } from "@/runs/scratch";
 import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { MetricFamily } from "./open-metrics";
 import { newestOfDeliveries } from "@/warehouse/postgres/ledger";
 
 export interface Health {
@@ -103,13 +103,11 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
   return [
     {
       name: "ravlen_up",
-      kind: "gauge",
       help: "1 when nothing is wrong, else 0.",
       samples: [{ value: health.wrong.length === 0 ? 1 : 0 }],
     },
     {
       name: "ravlen_answer_seconds",
-      kind: "gauge",
       help: "Duration of a trivial database query.",
       samples: answers.map(([part, milliseconds]) => ({
         labels: { part },
@@ -118,7 +116,6 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     },
     {
       name: "ravlen_worker_silent_seconds",
-      kind: "gauge",
       help: "Seconds since a worker was last seen.",
       samples: (health.store?.workers ?? []).map((worker) => ({
         labels: { worker: worker.name },
@@ -127,7 +124,6 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     },
     {
       name: "ravlen_runs",
-      kind: "gauge",
       help: "Runs on record by pipeline, kind and state.",
       samples: (health.store?.runs ?? []).map(({ pipeline, kind, state, count }) => ({
         labels: { pipeline, kind, state },
@@ -136,13 +132,11 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     },
     {
       name: "ravlen_oldest_waiting_seconds",
-      kind: "gauge",
       help: "Seconds that the oldest waiting run has waited.",
       samples: [{ value: health.store?.oldestWaiting ?? Number.NaN }],
     },
     {
       name: "ravlen_open_alerts",
-      kind: "gauge",
       help: "Open alerts.",
       samples: ["failed", "contract", "late", "drift", "worse"].map((kind) => ({
         labels: { kind },
@@ -151,7 +145,6 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     },
     {
       name: "ravlen_delivered_rows",
-      kind: "gauge",
       help: "Rows of the newest landing of a delivery.",
       samples: newest.map((ledger) => ({
         labels: { pipeline: ledger.pipeline, delivery: ledger.delivery },
@@ -160,7 +153,6 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     },
     {
       name: "ravlen_delivered_age_seconds",
-      kind: "gauge",
       help: "Age of the newest landing of a delivery, by its logical time.",
       samples: newest.map((ledger) => ({
         labels: { pipeline: ledger.pipeline, delivery: ledger.delivery },
@@ -169,7 +161,6 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     },
     {
       name: "ravlen_schedule_owed",
-      kind: "gauge",
       help: "1 when the last scheduled run is not done.",
       samples: due.map(({ schedule, state }) => ({
         labels: { pipeline: names.get(schedule.pipelineId) ?? "", schedule: schedule.name },
@@ -178,13 +169,11 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
     },
     {
       name: "ravlen_scratch_tables",
-      kind: "gauge",
       help: "Tables of runs in the scratch schema.",
       samples: [{ value: health.scratchTables ?? Number.NaN }],
     },
     {
       name: "ravlen_store_bytes",
-      kind: "gauge",
       help: "Size of the application's own database.",
       samples: [{ value: health.store?.bytes ?? Number.NaN }],
     },

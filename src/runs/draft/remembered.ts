@@ -1,3 +1,4 @@
+import { LRUCache } from "lru-cache";
 import { askingFor, currentAsker } from "@/warehouse/asking";
 
 /** How many answers are kept. */
@@ -16,7 +17,7 @@ interface Entry<T> {
  * made waits for the same one; it is given up only when all of them have gone away.
  */
 export class Remembered<T> {
-  private readonly entries = new Map<string, Entry<T>>();
+  private readonly entries = new LRUCache<string, Entry<T>>({ max: MOST });
 
   get(key: string, make: () => Promise<T>): Promise<T> {
     const entry = this.entries.get(key) ?? this.begin(key, make);
@@ -34,8 +35,6 @@ export class Remembered<T> {
       },
       () => this.forget(key, entry),
     );
-    const [oldest] = this.entries.keys();
-    if (this.entries.size > MOST && oldest !== undefined) this.entries.delete(oldest);
     return entry;
   }
 
