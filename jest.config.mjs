@@ -41,6 +41,7 @@ export default {
         "<rootDir>/src/ui/**/*.test.ts",
         "<rootDir>/src/warehouse/postgres/dialect/**/*.test.ts",
         "<rootDir>/testing/words/**/*.test.ts",
+        "<rootDir>/testing/interpreter/**/*.test.ts",
       ],
     },
     {

@@ -1,3 +1,4 @@
+import { TEST_NOW } from "./test-time";
 import { randomBytes } from "node:crypto";
 import type pg from "pg";
 import { z } from "zod";
@@ -37,8 +38,7 @@ export function modelAs<Name extends Model["algorithm"]>(
   return row.model as Extract<Model, { algorithm: Name }>;
 }
 
-/** The moment at which tests take place, unless they say otherwise. */
-export const TEST_NOW = new Date("2026-06-30T12:00:00Z");
+export { TEST_NOW };
 
 /** A fresh application database and a fresh warehouse, with the means to work in them as a person would. */
 export interface Bench {

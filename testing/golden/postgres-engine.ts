@@ -2,6 +2,7 @@ import { ProblemError, unwrap, type Problem } from "@/core/problem";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
 import { pageQuestion } from "@/core/questions/page";
+import type { Question } from "@/core/questions/question";
 import { hidden } from "@/core/sql/hidden";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { checkText } from "@/runs/check-file";
@@ -160,8 +161,13 @@ async function answerAboutVersion(
   }
 }
 
+/** What tests ask of PostgreSQL besides the golden cases. */
+export interface PostgresEngine {
+  readonly ask: <Answer>(question: Question<Answer>, runTime: string) => Promise<Answer>;
+}
+
 /** PostgreSQL, as the application uses it. */
-export async function openPostgres(): Promise<GoldenEngine> {
+export async function openPostgres(): Promise<GoldenEngine & PostgresEngine> {
   const bench = await openBench();
   const { warehouse } = bench.context;
   const versions = new Versions(bench);
@@ -184,6 +190,7 @@ export async function openPostgres(): Promise<GoldenEngine> {
     aboutVersion: (file, question) => answerAboutVersion(bench, versions, file, question),
     train: (file) => answered(() => train(bench, file)),
     operate: (file, times) => operate(bench, file, times),
+    ask: (question, runTime) => warehouse.ask(question, { runTime }),
     close: bench.close,
   };
 }

@@ -109,8 +109,7 @@ export const encodeStep: StepKind = defineStep({
         measures: current.columns.map((name, place) => ({
           name: `l${place}`,
           expression: {
-            ...call("array_agg", cast(column(name), "text")),
-            distinct: true,
+            ...call("distinct_values", cast(column(name), "text")),
             filter: isNotNull(column(name)),
           },
         })),
