@@ -44,13 +44,23 @@ test("a history comes back as it was kept, and what changed meanwhile can be und
   fc.assert(
     fc.property(fc.string(), texts, texts, fc.string(), (text, past, future, now) => {
       const history: TextHistory = { text, past, future };
-      const kept: unknown = JSON.parse(JSON.stringify(storable(history)));
+      const kept: unknown = JSON.parse(JSON.stringify({ ...storable(history), saved: text }));
       expect(restored(kept, text)).toMatchObject({ text, past, future });
       const found = restored(kept, now);
       expect(found.text).toBe(now);
       expect(now === text ? text : undone(found).text).toBe(text);
     }),
   );
+});
+
+test("what was not yet saved when the page was loaded again goes on, unless the server has another text by then", () => {
+  const edited = changed(startHistory("saved"), "edited");
+  const kept = { ...storable(edited), saved: "saved" };
+  expect(restored(kept, "saved")).toMatchObject({ text: "edited", past: ["saved"] });
+  expect(restored(kept, "of another tab")).toMatchObject({
+    text: "of another tab",
+    past: ["saved", "edited"],
+  });
 });
 
 test("of a long history what is nearest to now is kept, and never more than there is room for", () => {

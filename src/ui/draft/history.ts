@@ -40,6 +40,11 @@ export function redone(history: TextHistory): TextHistory {
 /** Characters of earlier and undone texts that are kept: a browser keeps about five million for a site. */
 const MOST_CHARACTERS = 2_000_000;
 
+/** A history as a tab keeps it, with the text that the server had when it was kept. */
+export interface KeptHistory extends TextHistory {
+  readonly saved: string;
+}
+
 /** A history as it is kept beyond the page: as much of it as there is room for, what is nearest to now first. */
 export function storable({ text, past, future }: TextHistory, most = MOST_CHARACTERS): TextHistory {
   let room = most - text.length;
@@ -54,20 +59,20 @@ export function storable({ text, past, future }: TextHistory, most = MOST_CHARAC
 }
 
 /**
- * A history that was kept, for the text as it is now: where something else has changed that meanwhile (a form, another tab), that is one
- * more change, which can be undone too.
+ * A history that was kept, for the text that the server has now. What the tab had not yet saved goes on; where something else has
+ * changed the server's text meanwhile (a form, another tab), that is one more change, which can be undone too.
  */
 export function restored(kept: unknown, text: string): TextHistory {
-  return isHistory(kept)
-    ? changed({ text: kept.text, past: kept.past, future: kept.future }, text)
-    : startHistory(text);
+  if (!isHistory(kept)) return startHistory(text);
+  const history = { text: kept.text, past: kept.past, future: kept.future };
+  return kept.saved === text ? history : changed(history, text);
 }
 
 const areTexts = (value: unknown): boolean =>
   Array.isArray(value) && value.every((text) => typeof text === "string");
 
-function isHistory(value: unknown): value is TextHistory {
+function isHistory(value: unknown): value is KeptHistory {
   if (typeof value !== "object" || value === null) return false;
-  const { text, past, future } = value as Partial<Record<keyof TextHistory, unknown>>;
-  return typeof text === "string" && areTexts(past) && areTexts(future);
+  const { text, past, future, saved } = value as Partial<Record<keyof KeptHistory, unknown>>;
+  return areTexts([text, saved]) && areTexts(past) && areTexts(future);
 }

@@ -55,7 +55,7 @@ export function useDraft(
   version: { readonly number: number; readonly text: string },
   stored: StoredDraft | undefined,
 ): Draft {
-  const [history, setHistory] = useHistory(pipeline, stored?.text ?? version.text);
+  const [history, setHistory, noteSaved] = useHistory(pipeline, stored?.text ?? version.text);
   const [keeping, setKeeping] = useState<Keeping>(stored ? "kept" : "no changes");
   const [meanwhile, setMeanwhile] = useState<Meanwhile>();
   const revision = useRef(stored?.revision ?? 0);
@@ -71,8 +71,9 @@ export function useDraft(
     newest.current = version.number;
     revision.current = 0;
     keptText.current = version.text;
+    noteSaved(version.text);
     if (latest.current.text === version.text) setKeeping("no changes");
-  }, [version.number, version.text]);
+  }, [noteSaved, version.number, version.text]);
 
   const running = useRef<Promise<void>>(undefined);
   const throwing = useRef(false);
@@ -105,6 +106,7 @@ export function useDraft(
       }
       revision.current = outcome.value.revision;
       keptText.current = text;
+      noteSaved(text);
       setTries((now) => now + 1);
     };
     const timer = setTimeout(() => {
@@ -112,7 +114,7 @@ export function useDraft(
       if (!throwing.current && latest.current.text === text) running.current = keep();
     }, PAUSE_MILLISECONDS);
     return () => clearTimeout(timer);
-  }, [pipeline, text, version.number, meanwhile, tries]);
+  }, [pipeline, text, version.number, meanwhile, tries, noteSaved]);
 
   useEffect(() => {
     if (keeping !== "keeping" && keeping !== "not saved") return undefined;
@@ -163,6 +165,7 @@ export function useDraft(
       }
       revision.current = meanwhile.revision;
       keptText.current = meanwhile.text;
+      noteSaved(meanwhile.text);
       setHistory((now) => changed(now, chosen));
       setMeanwhile(undefined);
     },
@@ -178,6 +181,7 @@ export function useDraft(
       }
       revision.current = 0;
       keptText.current = version.text;
+      noteSaved(version.text);
       latest.current = changed(latest.current, version.text);
       setHistory((now) => changed(now, version.text));
       setMeanwhile(undefined);
