@@ -136,13 +136,15 @@ export function inRange(type: Type, value: bigint): bigint {
   return value;
 }
 
-/** The even neighbour of a double in a tie, else the nearest. */
+/** The even neighbour of a double in a tie, else the nearest; of small negative numbers -0. */
 export function roundHalfEven(value: number): number {
   if (!Number.isFinite(value) || Math.abs(value) >= 2 ** 52) return value;
-  const below = Math.floor(value);
-  const rest = value - below;
-  if (rest !== 0.5) return rest < 0.5 ? below : below + 1;
-  return below % 2 === 0 ? below : below + 1;
+  const size = Math.abs(value);
+  const below = Math.floor(size);
+  const rest = size - below;
+  const isUp = rest > 0.5 || (rest === 0.5 && below % 2 === 1);
+  const rounded = below + (isUp ? 1 : 0);
+  return value < 0 || Object.is(value, -0) ? -rounded : rounded;
 }
 
 const doubleOf = (text: string): number => Number(text.trim().replace(/^([+-]?)inf(inity)?$/i, "$1Infinity"));
