@@ -24,7 +24,10 @@ import { parseFile } from "./parse-file";
 /** How a function's comment begins, so that only functions of ours are ever replaced or dropped. */
 export const MARK = "Ravlen pipeline";
 
-/** What a function of a pipeline is called: predict_NAME for the version in service, predict_NAME_v3 for a version. The one over all rows ends in _rows. */
+/**
+ * What a function of a pipeline is called: predict_NAME for the version in service, predict_NAME_v3 for a version.
+ * The one over all rows ends in _rows.
+ */
 export function functionName(pipeline: string, version?: number): string {
   const name = pipeline.toLowerCase().replaceAll(/[^\p{L}\p{N}_]+/gu, "_");
   return `predict_${name.slice(0, 40)}${version === undefined ? "" : `_v${version}`}`;
@@ -77,7 +80,10 @@ function rowsFunction(
   };
 }
 
-/** Drops the functions of a pipeline that have a name. A function of somebody else is left alone; where its name is needed, that is a problem. */
+/**
+ * Drops the functions of a pipeline that have a name. A function of somebody else is left alone; where its name is
+ * needed, that is a problem.
+ */
 async function makeRoom(
   session: WarehouseSession,
   schema: string,
@@ -98,7 +104,10 @@ async function makeRoom(
 /** How the comments of a pipeline's functions begin. */
 export const beginningOf = (pipeline: string): string => `${MARK} ${pipeline},`;
 
-/** What is published of a version: the newest file says so when only deliveries and functions have changed in it, else its own. */
+/**
+ * What is published of a version: the newest file says so when only deliveries and functions have changed in it,
+ * else its own.
+ */
 interface Wish {
   readonly pipeline: string;
   readonly text: string;
@@ -137,9 +146,9 @@ async function answering(
 }
 
 /**
- * Makes the functions of a version that has been put in service: one per version, and those whose names follow the service.
- * Drops them when the file asks for none. All or nothing, in one transaction.
- * Problems: too_large, name_taken, not_a_parameter, schema_not_granted.
+ * Makes the functions of a version that has been put in service: one per version, and those whose names follow
+ * the service. Drops them when the file asks for none. All or nothing, in one transaction. Problems: too_large,
+ * name_taken, not_a_parameter, schema_not_granted.
  */
 export async function publishFunctions(context: Context, modelId: number): Promise<readonly string[]> {
   const model = await modelById(context.store.db, modelId);

@@ -60,7 +60,8 @@ export function runOfScratch(name: string): string | undefined {
 }
 
 /**
- * Records that a scratch table of a run is complete, and what it was made from, so that a later attempt can go on from there.
+ * Records that a scratch table of a run is complete, and what it was made from, so that a later attempt can go
+ * on from there.
  * @param rows how many rows it holds: a server that crashes may lose rows of scratch tables
  */
 export async function sealTable(
@@ -78,7 +79,10 @@ export interface SealedTable {
   readonly rows: number;
 }
 
-/** The complete scratch table that an earlier attempt of a run left behind, if it was made from the same and still holds its rows. */
+/**
+ * The complete scratch table that an earlier attempt of a run left behind, if it was made from the same and still
+ * holds its rows.
+ */
 export async function sealedTable(
   session: WarehouseSession,
   { store, warehouse }: Context,

@@ -11,7 +11,8 @@ import type { WarehouseSession } from "./postgres/warehouse";
 
 /**
  * The learner's questions, answered by SQL over a frame, against the same sums taken over the rows here, one by one.
- * The frame has a far-off mean, two categories (one of more levels than fit into filtered sums), and rows of both sides.
+ * The frame has a far-off mean, two categories (one of more levels than fit into filtered sums), and rows of
+ * both sides.
  */
 const ROWS = 900;
 const FRAME = { schema: "scratch", table: "frame_x" };

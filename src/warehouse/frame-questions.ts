@@ -60,7 +60,10 @@ function frameRows(tables: WarehouseFrameTables): Relation {
   return filter(table(frame, names), condition);
 }
 
-/** Answers a learner's questions by relations over a frame in the warehouse. No row comes out; the numbers that do are counted. */
+/**
+ * Answers a learner's questions by relations over a frame in the warehouse. No row comes out; the numbers that do
+ * are counted.
+ */
 export class WarehouseFrame implements FrameQuestions {
   readonly engine = "warehouse";
   readonly trees: WarehouseTrees;

@@ -37,7 +37,10 @@ const PAIRABLE: ReadonlySet<ValueType> = new Set<ValueType>([
   "timestamptz",
 ]);
 
-/** Looks at a table quickly, whatever its size: gaps and different values of every column, and what could be its key. */
+/**
+ * Looks at a table quickly, whatever its size: gaps and different values of every column, and what could be its
+ * key.
+ */
 export async function outlineTable(warehouse: Warehouse, table: CatalogTable): Promise<TableOutline> {
   const estimate = (await warehouse.estimate(rowsOf(table, []))) ?? 0;
   const sampled = estimate > MOST_ROWS && (await isStored(warehouse, table));

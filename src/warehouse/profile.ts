@@ -9,7 +9,10 @@ import type { AskOptions, Warehouse } from "./postgres/warehouse";
 const BARS = 24;
 const TOP = 12;
 
-/** Profiles one column of rows: counts, range, quartiles, and a histogram (numbers, moments) or the most frequent values. */
+/**
+ * Profiles one column of rows: counts, range, quartiles, and a histogram (numbers, moments) or the most frequent
+ * values.
+ */
 export async function profileColumn(
   warehouse: Warehouse,
   rows: Relation,

@@ -17,7 +17,10 @@ import { WarehouseFrame } from "./frame-questions";
 import { streamFrame } from "./stream-frame";
 import type { WarehouseSession } from "./postgres/warehouse";
 
-/** The learners against the results of a trusted statistics system, each with both engines over the same frame in the warehouse. */
+/**
+ * The learners against the results of a trusted statistics system, each with both engines over the same frame in
+ * the warehouse.
+ */
 const FOLDER = "testing/reference";
 const read = <T>(name: string): T => JSON.parse(readFileSync(`${FOLDER}/${name}`, "utf8")) as T;
 

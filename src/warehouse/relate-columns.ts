@@ -98,8 +98,8 @@ export interface TargetView {
 
 /**
  * Every column against a target. For numbers and yes/no the strength is the correlation ratio (Pearson 1911): the share
- * of the target's variance between the parts of the column. For classes it is Goodman and Kruskal's tau (1954): the share
- * of wrong guesses that knowing the part spares. Missing values are a part of their own.
+ * of the target's variance between the parts of the column. For classes it is Goodman and Kruskal's tau (1954):
+ * the share of wrong guesses that knowing the part spares. Missing values are a part of their own.
  */
 export async function againstTarget(
   warehouse: Warehouse,

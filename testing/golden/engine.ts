@@ -20,8 +20,8 @@ export interface StepAnswer {
 }
 
 /**
- * An answer, or why there is none: `refused:` and the code of the first problem, or `fails:` and the SQL standard's name
- * of the condition.
+ * An answer, or why there is none: `refused:` and the code of the first problem, or `fails:` and the SQL
+ * standard's name of the condition.
  */
 export type Answer<T> =
   { readonly ok: true; readonly value: T } | { readonly ok: false; readonly failure: string };

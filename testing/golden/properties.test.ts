@@ -24,8 +24,8 @@ import { goldenTables } from "./kept";
 import { openPostgres, type PostgresEngine } from "./postgres-engine";
 
 /**
- * Random expressions over the table of edge values: what the printed SQL gives in PostgreSQL has to be what the interpreter
- * computes.
+ * Random expressions over the table of edge values: what the printed SQL gives in PostgreSQL has to be what the
+ * interpreter computes.
  */
 const RUN_TIME = TEST_NOW.toISOString();
 const EDGES = { schema: "Ort A", table: "edges" };
@@ -168,7 +168,8 @@ test.each([
       const question = pageQuestion(relation, "a random expression");
       const printed = await orFailure(async () => (await engine.ask(question, RUN_TIME)).rows);
       const computed = await orFailure(() => Promise.resolve(interpreter.page(relation)));
-      // An engine need not compute what does not matter, and may compute what is constant beforehand: errors are cases of their own.
+      // An engine need not compute what does not matter, and may compute what is constant beforehand: errors are
+      // cases of their own.
       fc.pre(printed !== FAILS && computed !== FAILS);
       expect(differences(computed, printed)).toEqual([]);
     }),

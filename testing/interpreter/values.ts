@@ -22,8 +22,8 @@ import {
 } from "./times";
 
 /**
- * A value, NULL as null: whole numbers are bigints, exact ones Numeric, doubles numbers, texts and identifiers strings, dates
- * days, moments and local times microseconds, lists arrays.
+ * A value, NULL as null: whole numbers are bigints, exact ones Numeric, doubles numbers, texts and identifiers
+ * strings, dates days, moments and local times microseconds, lists arrays.
  */
 export type Value =
   null | boolean | bigint | number | string | Exclude<Numeric, string> | Interval | readonly Value[];

@@ -49,8 +49,9 @@ export interface TermWeights {
 }
 
 /**
- * A search for the k nearest among rows that are constants of the statement; the result is an array of numbers: the share of
- * each class among them, or their mean answer when there are no classes. Of equal distances the earlier row is nearer.
+ * A search for the k nearest among rows that are constants of the statement; the result is an array of numbers:
+ * the share of each class among them, or their mean answer when there are no classes. Of equal distances the
+ * earlier row is nearer.
  */
 export interface NearestSearch {
   /** Squared differences add up. */
@@ -151,7 +152,10 @@ export type Expression = Placed &
     | { readonly kind: "terms"; readonly operand: Expression; readonly weights: TermWeights }
     /** The answers of the nearest among constant rows: see {@link NearestSearch}. Only Ravlen writes it. */
     | ({ readonly kind: "nearest" } & NearestSearch)
-    /** How many of some ascending cuts are at most a number, from 0; NaN lies above every cut. Only Ravlen writes it. */
+    /**
+     * How many of some ascending cuts are at most a number, from 0; NaN lies above every cut. Only Ravlen writes
+     * it.
+     */
     | { readonly kind: "bin"; readonly operand: Expression; readonly cuts: readonly number[] }
     /** The number at a place, from 1, in a list; NULL where there is none. Only Ravlen writes it. */
     | { readonly kind: "element"; readonly place: Expression; readonly values: readonly number[] }

@@ -4,7 +4,10 @@ import { aggregateRows, type Relation } from "../relation/relation";
 import { hidden } from "../sql/hidden";
 import { doubleValue } from "./question";
 
-/** One group of an answer: the values of its keys, and those of its aggregates in the order in which they were asked. */
+/**
+ * One group of an answer: the values of its keys, and those of its aggregates in the order in which they were
+ * asked.
+ */
 export interface Group {
   readonly keys: readonly (number | null)[];
   readonly values: readonly (number | null)[];

@@ -17,7 +17,8 @@ const madeFrom = (shop: Workshop, inputs: unknown): string =>
   sha256(canonicalJson([shop.plan.hash, shop.recorder.run.runTime.toISOString(), shop.holds, inputs]));
 
 /**
- * Does a part of the work that takes long, or takes what an earlier attempt of the run came to, if that was made from the same.
+ * Does a part of the work that takes long, or takes what an earlier attempt of the run came to, if that was made
+ * from the same.
  * @param name the part, one of its kind within the run
  * @param inputs what the result depends on, besides the file and the sources
  * @returns what came out, as JSON can hold it, and whether it was there already
@@ -37,7 +38,10 @@ export async function onceKept<T>(
   return { value, kept: false };
 }
 
-/** Makes a scratch table of a relation, or takes the complete one of an earlier attempt that was made of the same from the same rows. */
+/**
+ * Makes a scratch table of a relation, or takes the complete one of an earlier attempt that was made of the same
+ * from the same rows.
+ */
 export async function tableOnce(
   shop: Workshop,
   purpose: "base" | "frame",

@@ -96,7 +96,10 @@ function pageQuestion(
   };
 }
 
-/** Scores a table of rows with a model too large for a statement: rows come here page by page, predictions go back into another table. */
+/**
+ * Scores a table of rows with a model too large for a statement: rows come here page by page, predictions go back
+ * into another table.
+ */
 export async function scoreHere(
   session: WarehouseSession,
   { inputs, columns, outputs, pace, explain }: ScoreWork,

@@ -59,8 +59,9 @@ export function storable({ text, past, future }: TextHistory, most = MOST_CHARAC
 }
 
 /**
- * A history that was kept, for the text that the server has now. What the tab had not yet saved goes on; where something else has
- * changed the server's text meanwhile (a form, another tab), that is one more change, which can be undone too.
+ * A history that was kept, for the text that the server has now. What the tab had not yet saved goes on; where
+ * something else has changed the server's text meanwhile (a form, another tab), that is one more change, which
+ * can be undone too.
  */
 export function restored(kept: unknown, text: string): TextHistory {
   if (!isHistory(kept)) return startHistory(text);

@@ -3,7 +3,10 @@ import type { Client, Connection, Submittable } from "pg";
 /** First bytes of the server's messages (PostgreSQL's frontend/backend protocol, "Message Formats"). */
 const COPY_DATA = 0x64;
 const COPY_DONE = 0x63;
-/** May come among the data, and say nothing about them: the answer to COPY, notices, notifications, changed settings. */
+/**
+ * May come among the data, and say nothing about them: the answer to COPY, notices, notifications, changed
+ * settings.
+ */
 const BESIDES = new Set([0x48, 0x4e, 0x41, 0x53]);
 /** A message's kind and length. */
 const HEAD = 5;
@@ -11,8 +14,8 @@ const HEAD = 5;
 type DataListener = (chunk: Buffer) => void;
 
 /**
- * A COPY to this side whose data are read where they arrive in memory. The server sends each row as a message of its own, and a
- * stream of a million small pieces would take longer than the work on them.
+ * A COPY to this side whose data are read where they arrive in memory. The server sends each row as a message of
+ * its own, and a stream of a million small pieces would take longer than the work on them.
  */
 class CopyOut implements Submittable {
   readonly done: Promise<void>;

@@ -52,7 +52,10 @@ async function makeLedger(session: WarehouseSession, outputSchema: string): Prom
   );
 }
 
-/** The largest value that has landed of the column a delivery's rows are newer by, as text: whichever run landed it, and whenever. */
+/**
+ * The largest value that has landed of the column a delivery's rows are newer by, as text: whichever run landed
+ * it, and whenever.
+ */
 export async function newestLanded(
   session: WarehouseSession,
   outputSchema: string,
@@ -122,7 +125,10 @@ export async function leaveOutUnanswered(
   return { rows, examples: examples.map(({ example }) => String(example)) };
 }
 
-/** Checks staged rows before anything is moved: every prediction there, every key complete. Gives how many there are. */
+/**
+ * Checks staged rows before anything is moved: every prediction there, every key complete. Gives how many there
+ * are.
+ */
 export async function checkStage(
   session: WarehouseSession,
   stage: TableReference,
@@ -174,8 +180,8 @@ export async function repeatedKeys(
 }
 
 /**
- * Moves staged rows into their tables together with the ledger entry, in one transaction: readers see all of it or nothing.
- * A run that has landed before changes nothing, however often it is retried.
+ * Moves staged rows into their tables together with the ledger entry, in one transaction: readers see all of it
+ * or nothing. A run that has landed before changes nothing, however often it is retried.
  */
 export async function land(
   session: WarehouseSession,
@@ -188,7 +194,8 @@ export async function land(
   const ledger = quoteTable({ schema: outputSchema, table: LEDGER });
   const work = (mayBeEmpty: boolean): Promise<LandedRows> =>
     session.transaction(async () => {
-      // The entry comes first: a second attempt of the same run waits here for the first one's commit, and then finds it.
+      // The entry comes first: a second attempt of the same run waits here for the first one's commit, and then
+      // finds it.
       const entered = await session.run(
         `INSERT INTO ${ledger} (run_id, delivery, pipeline, target_table, model_version, run_time, rows) VALUES ($1, $2, $3, $4, $5, $6, 0) ON CONFLICT DO NOTHING RETURNING run_id`,
         "enter the run in the ledger",
@@ -256,7 +263,10 @@ export async function land(
     });
 }
 
-/** Up to where rows have landed by now; undefined where a delivery does not ask for what is newer, or nothing has landed. */
+/**
+ * Up to where rows have landed by now; undefined where a delivery does not ask for what is newer, or nothing has
+ * landed.
+ */
 async function markOf(
   session: WarehouseSession,
   outputSchema: string,
@@ -267,8 +277,8 @@ async function markOf(
 }
 
 /**
- * Takes staged rows away that are no longer new: between the question which rows are new and the turn to land them, another run may
- * have landed the same. A transaction that fails brings them back.
+ * Takes staged rows away that are no longer new: between the question which rows are new and the turn to land
+ * them, another run may have landed the same. A transaction that fails brings them back.
  */
 async function dropOld(
   session: WarehouseSession,
@@ -290,7 +300,10 @@ async function dropOld(
       );
 }
 
-/** Whether a table has no rows: then none can be in the way of those that come, and looking for them row by row can be left out. */
+/**
+ * Whether a table has no rows: then none can be in the way of those that come, and looking for them row by row can
+ * be left out.
+ */
 async function isEmpty(session: WarehouseSession, table: TableReference): Promise<boolean> {
   const [row] = await session.run(
     `SELECT NOT EXISTS (SELECT FROM ${quoteTable(table)}) AS empty`,
@@ -299,7 +312,10 @@ async function isEmpty(session: WarehouseSession, table: TableReference): Promis
   return row?.["empty"] === true;
 }
 
-/** Whether a run of a later logical time has delivered the same already: then a table that it replaced stays as it is. */
+/**
+ * Whether a run of a later logical time has delivered the same already: then a table that it replaced stays as it
+ * is.
+ */
 async function newerLanded(
   session: WarehouseSession,
   ledger: string,
@@ -316,10 +332,16 @@ async function newerLanded(
 /** PostgreSQL's codes for a unique violation, and for an upsert that meets the same row twice. */
 const KEY_CLASHES = new Set(["23505", "21000"]);
 
-/** That a row of a table is not of a later run than a staged one. A row without a time, which somebody else wrote, is older than any. */
+/**
+ * That a row of a table is not of a later run than a staged one. A row without a time, which somebody else wrote,
+ * is older than any.
+ */
 const NOT_LATER = "(t.run_time IS NULL OR t.run_time <= s.run_time)";
 
-/** What has to leave a table before rows come in: all of it, the partitions that come again, or keys that have changed their route. Never what a run of a later logical time wrote. */
+/**
+ * What has to leave a table before rows come in: all of it, the partitions that come again, or keys that have
+ * changed their route. Never what a run of a later logical time wrote.
+ */
 function removals(
   { mode, partition, key, stage, tables }: Move,
   target: TableReference,
@@ -349,7 +371,10 @@ const same = (columns: readonly string[]): string =>
     .map((column) => `t.${quoteIdentifier(column)} IS NOT DISTINCT FROM s.${quoteIdentifier(column)}`)
     .join(" AND ");
 
-/** Conditions under which a staged row is still news: no table holds its key, or its partition, from a run of a later logical time. */
+/**
+ * Conditions under which a staged row is still news: no table holds its key, or its partition, from a run of a
+ * later logical time.
+ */
 function stillNews({ mode, key, partition, tables }: Move): readonly string[] {
   const none = (columns: readonly string[]): readonly string[] =>
     tables.map(

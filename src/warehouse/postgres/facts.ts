@@ -72,8 +72,9 @@ export async function keptFacts(
 }
 
 /**
- * What a table holds, as everybody sees it who reads what was committed: different after every committed change, and the same after
- * one that was rolled back and after maintenance, which moves rows but keeps which transaction wrote them. One pass over the table.
+ * What a table holds, as everybody sees it who reads what was committed: different after every committed change,
+ * and the same after one that was rolled back and after maintenance, which moves rows but keeps which
+ * transaction wrote them. One pass over the table.
  */
 export async function contentMarker(ask: Ask, reference: TableReference): Promise<string> {
   const [row] = await ask(

@@ -28,7 +28,10 @@ export async function newestOfTables(warehouse: Warehouse): Promise<readonly Led
   return [...entries].sort((left, right) => right.runTime.getTime() - left.runTime.getTime());
 }
 
-/** The newest entry of every delivery, of a pipeline by all names that it has or had, or of all; none before the first delivery. */
+/**
+ * The newest entry of every delivery, of a pipeline by all names that it has or had, or of all; none before the
+ * first delivery.
+ */
 export function newestOfDeliveries(
   warehouse: Warehouse,
   pipeline?: { readonly name: string; readonly formerNames: readonly string[] },

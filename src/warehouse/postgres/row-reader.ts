@@ -2,8 +2,8 @@
 const HEADER_BYTES = 19;
 
 /**
- * Reads PostgreSQL's binary COPY format into columns ("File Formats, Binary Format" in its manual). Rows come whole: the server
- * sends each as one message, the first together with the header.
+ * Reads PostgreSQL's binary COPY format into columns ("File Formats, Binary Format" in its manual). Rows come
+ * whole: the server sends each as one message, the first together with the header.
  */
 export class RowReader {
   rows = 0;

@@ -27,9 +27,10 @@ interface Wire {
 const wireOf = (client: pg.PoolClient): Wire => client as unknown as Wire;
 
 /**
- * Finds out when a server has fallen silent: its machine is gone, or the way to it, so that no connection ever ends. While a statement
- * waits long, the server is asked the least of all questions on a connection of its own; a statement may take as long as it likes
- * as long as that is answered. Once it is not, whoever waits is told so, and nobody begins to wait, until it answers again.
+ * Finds out when a server has fallen silent: its machine is gone, or the way to it, so that no connection ever
+ * ends. While a statement waits long, the server is asked the least of all questions on a connection of its own;
+ * a statement may take as long as it likes as long as that is answered. Once it is not, whoever waits is told
+ * so, and nobody begins to wait, until it answers again.
  */
 export class SilenceWatch {
   private readonly taken = new Map<pg.PoolClient, number | undefined>();

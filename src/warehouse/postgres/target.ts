@@ -178,7 +178,8 @@ function uniqueMisfit(
 }
 
 /**
- * Judges a table that is there before rows go into it. Problems: target_misfit, with the statement that mends it where one does.
+ * Judges a table that is there before rows go into it. Problems: target_misfit, with the statement that mends it
+ * where one does.
  * @returns whether the table itself refuses a key that comes twice in one run; undefined where there is no such table
  */
 export async function judgeTarget(
@@ -233,7 +234,10 @@ export async function ensureTarget(
   return made || ((await judgeTarget(session, target, columns, move)) ?? false);
 }
 
-/** Says what a table is, where it is ours to describe: a table that somebody else has made keeps its own description. */
+/**
+ * Says what a table is, where it is ours to describe: a table that somebody else has made keeps its own
+ * description.
+ */
 export async function describeTarget(
   session: WarehouseSession,
   target: TableReference,
@@ -267,7 +271,10 @@ async function makeTarget(
       );
 }
 
-/** PostgreSQL's codes for a row that a rule of its table refuses: a missing or too long value, a foreign, unique or check rule. */
+/**
+ * PostgreSQL's codes for a row that a rule of its table refuses: a missing or too long value, a foreign, unique or
+ * check rule.
+ */
 const REFUSALS = new Set(["23502", "22001", "23503", "23505", "23514"]);
 
 /** What a table refused while rows were moved into it, in words; undefined where it was something else. */

@@ -2,7 +2,10 @@ import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import type { WarehouseSession } from "./warehouse";
 
-/** Takes turns with everybody who makes or fills a table: two who make it at once would each find that it is there already. Until the end of the transaction. */
+/**
+ * Takes turns with everybody who makes or fills a table: two who make it at once would each find that it is there
+ * already. Until the end of the transaction.
+ */
 export async function takeTurns(session: WarehouseSession, table: TableReference): Promise<void> {
   // A long move of somebody else is no failure: this lock is waited for as long as it takes.
   const [before] = await session.run(

@@ -74,14 +74,17 @@ export interface StreamRequest {
 const REPORTED_ROWS = 100_000;
 
 /**
- * A PostgreSQL warehouse, reached with two roles. The reader serves catalog, profiles, samples and previews and cannot write;
- * the writer owns the output and scratch schemas and nothing else.
+ * A PostgreSQL warehouse, reached with two roles. The reader serves catalog, profiles, samples and previews and
+ * cannot write; the writer owns the output and scratch schemas and nothing else.
  */
 export class Warehouse {
   readonly dialect = postgresDialect;
   readonly readers: pg.Pool;
   readonly writers: pg.Pool;
-  /** Connections for whole tables that are handed out, however slowly somebody takes them: questions never wait for them. */
+  /**
+   * Connections for whole tables that are handed out, however slowly somebody takes them: questions never wait for
+   * them.
+   */
   readonly exporters: pg.Pool;
   /** For ending what another connection asks. */
   private readonly enders: pg.Pool;
@@ -110,8 +113,8 @@ export class Warehouse {
   }
 
   /**
-   * Runs one statement as the reader, ended by the server after `milliseconds`, or when who asks goes away (`asking`); a table that
-   * somebody holds locked is not waited for long.
+   * Runs one statement as the reader, ended by the server after `milliseconds`, or when who asks goes away
+   * (`asking`); a table that somebody holds locked is not waited for long.
    */
   async read(sql: string, values: readonly unknown[] = [], milliseconds = 60_000): Promise<Rows> {
     const signal = currentAsker();
@@ -184,7 +187,8 @@ export class Warehouse {
     // A connection lost between two statements must end the run, not the process.
     const broken = (): void => undefined;
     client.on("error", broken);
-    // Wide sums are compiled for longer than they run, and parallel workers pay off on far smaller tables than PostgreSQL assumes.
+    // Wide sums are compiled for longer than they run, and parallel workers pay off on far smaller tables than
+    // PostgreSQL assumes.
     await client.query(
       "SET jit = off; SET max_parallel_workers_per_gather = 2; SET min_parallel_table_scan_size = '1MB'; SET work_mem = '128MB'",
     );
@@ -349,8 +353,8 @@ export class WarehouseSession {
   }
 
   /**
-   * Reads columns of rows into typed arrays. A missing double becomes NaN, a missing whole number 0; what is NaN in the warehouse,
-   * where it lies above every number, becomes Infinity.
+   * Reads columns of rows into typed arrays. A missing double becomes NaN, a missing whole number 0; what is NaN
+   * in the warehouse, where it lies above every number, becomes Infinity.
    * @param progress is called now and then with the number of rows so far; may throw to stop
    * @throws Error when there are more or fewer rows than expected
    */
@@ -382,7 +386,10 @@ export class WarehouseSession {
     if (reader.rows !== rows) throw new Error(`expected ${rows} rows, ${reader.rows} came`);
   }
 
-  /** Counts what came out of the warehouse in another way than as the answer to a statement, or says what kind of rows an answer was. */
+  /**
+   * Counts what came out of the warehouse in another way than as the answer to a statement, or says what kind of
+   * rows an answer was.
+   */
   leave(more: Partial<Leaving>): void {
     this.leaving = addLeaving(this.leaving, more);
   }

@@ -52,7 +52,10 @@ function withClassMeans({ rows, weight = double(1) }: FrameRows, names: readonly
   };
 }
 
-/** Weight, sum, mean and squared distances of number columns within each class, in two passes so that far-off means keep their digits. */
+/**
+ * Weight, sum, mean and squared distances of number columns within each class, in two passes so that far-off means
+ * keep their digits.
+ */
 export function momentsQuestions(
   frame: FrameRows,
   columns: readonly string[],

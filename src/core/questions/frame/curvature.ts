@@ -22,7 +22,10 @@ type Values = readonly (number | null)[];
 const [residual, curvature] = [column(RESIDUAL), column(CURVATURE)];
 const times = (left: Expression, right: Expression): Expression => binary(left, "*", right);
 
-/** Rows with residual, loss and curvature whose numbers are on the solver's scale, so that products of far-off means keep their digits. */
+/**
+ * Rows with residual, loss and curvature whose numbers are on the solver's scale, so that products of far-off
+ * means keep their digits.
+ */
 function scaledRows(
   frame: FrameRows,
   design: Design,
@@ -147,8 +150,8 @@ function levelPairQuestion(
 }
 
 /**
- * Loss, gradient and all second derivatives: cross products of numbers, sums by code for categories, and sums by pairs of
- * codes for two categories. Never a column per level.
+ * Loss, gradient and all second derivatives: cross products of numbers, sums by code for categories, and sums by
+ * pairs of codes for two categories. Never a column per level.
  */
 export function curvatureQuestions(
   frame: FrameRows,

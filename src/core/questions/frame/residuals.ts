@@ -67,8 +67,8 @@ const LOSSES: Readonly<Record<LinearLoss, (y: Expression, eta: Expression) => Lo
 };
 
 /**
- * Rows with loss, residual and, on request, curvature, each times the row's weight, the weight, and the features. Fenced,
- * so that the predictor is computed once a row, and the residual once for all sums.
+ * Rows with loss, residual and, on request, curvature, each times the row's weight, the weight, and the
+ * features. Fenced, so that the predictor is computed once a row, and the residual once for all sums.
  */
 export function residualRows(
   frame: FrameRows,

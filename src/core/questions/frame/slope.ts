@@ -22,7 +22,10 @@ import { LOSS, RESIDUAL, residualRows } from "./residuals";
 /** Levels of a category up to which their gradients are taken as filtered sums beside the others, in one pass. */
 export const FEW_LEVELS = 32;
 
-/** What a question adds to a slope: its totals, and sums by their position in the gradient, before the change of scale. */
+/**
+ * What a question adds to a slope: its totals, and sums by their position in the gradient, before the change of
+ * scale.
+ */
 export interface SlopePart {
   readonly totals: Pick<Slope, "rows" | "loss"> | undefined;
   readonly gradient: readonly (readonly [position: number, value: number])[];

@@ -20,7 +20,10 @@ import { hidden } from "../../sql/hidden";
 import { doubleValue, type Question } from "../question";
 import type { JudgedTable } from "./judged-rows";
 
-/** Which judged rows come first: in the order of their keys, those with the largest errors, or those that are undecided. */
+/**
+ * Which judged rows come first: in the order of their keys, those with the largest errors, or those that are
+ * undecided.
+ */
 export type RowChoice = "all" | "wrong" | "borderline";
 
 const WRONG = hidden("wrong");

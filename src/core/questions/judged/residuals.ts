@@ -49,7 +49,10 @@ const binRow = z.looseObject({
   predicted: doubleValue,
 });
 
-/** Residuals of a number target along a column, or along the prediction itself; of values without order the most frequent. */
+/**
+ * Residuals of a number target along a column, or along the prediction itself; of values without order the most
+ * frequent.
+ */
 export function residualsQuestion(
   { place, outputs }: JudgedTable,
   { name, type }: { readonly name: string; readonly type: ValueType },

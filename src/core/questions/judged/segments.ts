@@ -97,8 +97,8 @@ const doubles = z.array(doubleValue);
 const segmentRow = z.looseObject({ label: z.string(), segments: doubleValue, targets: doubles });
 
 /**
- * Predictions and targets of judged rows by segment: the largest segments, or for times the newest, in the order of numbers
- * and times. Values of different columns are in the same order of rows.
+ * Predictions and targets of judged rows by segment: the largest segments, or for times the newest, in the order
+ * of numbers and times. Values of different columns are in the same order of rows.
  * @param most how many segments are returned at the most
  */
 export function segmentsQuestion(

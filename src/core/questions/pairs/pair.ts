@@ -54,7 +54,10 @@ const targetRows = z.array(
   z.looseObject({ value: z.string(), rows: doubleValue, values: doubleValue, total: doubleValue }),
 );
 
-/** The values of a target that is no number: the most frequent with their rows, how many there are, and all rows that have one. */
+/**
+ * The values of a target that is no number: the most frequent with their rows, how many there are, and all rows
+ * that have one.
+ */
 export interface TargetValues {
   readonly balance: readonly { readonly value: string; readonly rows: number }[];
   readonly values: number;

@@ -14,7 +14,10 @@ export interface ValueCount {
 const LONGEST_VALUE = 200;
 const valueRows = z.array(z.object({ value: z.string(), rows: doubleValue }));
 
-/** The beginning of every value of a column that is there, as text, with its rows: the most frequent first, then by value. */
+/**
+ * The beginning of every value of a column that is there, as text, with its rows: the most frequent first, then by
+ * value.
+ */
 export function valueCountsQuestion(
   rows: Relation,
   name: string,
@@ -59,7 +62,10 @@ export function rangeQuestion(
 
 const BAR = "bar";
 
-/** Rows in bars of the same width between two numbers; index 0 is the first bar. The largest value belongs to the last. */
+/**
+ * Rows in bars of the same width between two numbers; index 0 is the first bar. The largest value belongs to the
+ * last.
+ */
 export function barsQuestion(
   rows: Relation,
   profiled: ProfiledColumn,

@@ -40,7 +40,10 @@ const [NODE, BIN, GRADIENT, CURVATURE, COUNT, REST] = [
   "rest",
 ] as const;
 
-/** A tree that is being grown: of which output, with how many rows of each in its sample, and of how many classes for gini, else 0. */
+/**
+ * A tree that is being grown: of which output, with how many rows of each in its sample, and of how many classes
+ * for gini, else 0.
+ */
 export interface GrowingTree {
   readonly output: number;
   /** How often a row is in the tree's sample. */

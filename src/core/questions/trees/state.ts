@@ -8,8 +8,9 @@ import { keptColumns } from "../frame/predictor";
 import { isHeld } from "./strata";
 
 /**
- * A state table holds, per training row, target, weight, stable random number, whether it is held apart, its bins, scores, and
- * gradients and curvatures as whole numbers. It is written anew every round. Its columns have names of their own.
+ * A state table holds, per training row, target, weight, stable random number, whether it is held apart, its
+ * bins, scores, and gradients and curvatures as whole numbers. It is written anew every round. Its columns have
+ * names of their own.
  */
 export const [ROW_TARGET, ROW_WEIGHT, HELD, VOTED] = ["target", "weight", "held", "voted"] as const;
 

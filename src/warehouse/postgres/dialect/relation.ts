@@ -218,7 +218,10 @@ class Printer {
     };
   }
 
-  /** A block whose columns can be replaced by others. The first rows in an order stay the same, whatever is computed of them. */
+  /**
+   * A block whose columns can be replaced by others. The first rows in an order stay the same, whatever is
+   * computed of them.
+   */
   private projectable(block: Block, items: readonly Expression[]): Block {
     // A window over a window must read the inner one as a column.
     if (items.some(hasWindow)) return this.settled(this.foldable(block, items));

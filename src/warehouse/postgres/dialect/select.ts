@@ -62,8 +62,8 @@ export function printSelect(block: Block, print: Print): string {
 }
 
 /**
- * The order of a block's rows. In ORDER BY a bare name means a column of the result before one of the source, so names that
- * mean something else there keep the alias of their source.
+ * The order of a block's rows. In ORDER BY a bare name means a column of the result before one of the source, so
+ * names that mean something else there keep the alias of their source.
  */
 function orderOf({ items, limit }: Block, bare: (expression: Expression) => Expression): readonly Order[] {
   const replaced = new Set(

@@ -57,7 +57,10 @@ export function printWordRuns(value: string, longest: number): string {
   return `WITH w AS (${words}) SELECT word AS term FROM w${runs.map((run) => ` UNION ALL ${run}`).join("")}`;
 }
 
-/** A sparse vector of a text: {-1, 2.5, -7, 1} is 2.5 of the first term and 1 of the seventh. NULL for a missing text. */
+/**
+ * A sparse vector of a text: {-1, 2.5, -7, 1} is 2.5 of the first term and 1 of the seventh. NULL for a missing
+ * text.
+ */
 export function printTerms(value: string, { vocabulary, longest, measure }: TermWeights): string {
   const numbers = `${quoteText(JSON.stringify(Object.fromEntries(vocabulary.map(({ term }, index) => [term, index + 1]))))}::jsonb`;
   const weights = printNumbers(vocabulary.map((term) => term.weight));
